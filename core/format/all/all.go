@@ -1,0 +1,18 @@
+// Package all lists the formats. A new format is a package of its own and one line here.
+package all
+
+import (
+	"gyrolith/core/format"
+	"gyrolith/core/format/geojson"
+	"gyrolith/core/format/gpx"
+	"gyrolith/core/format/kml"
+)
+
+// Formats are all formats, in the order in which their sniffers are asked.
+var Formats = format.Formats{
+	gpx.Format,
+	kml.Format,
+	kml.FormatKMZ,
+	geojson.FormatSeq,
+	geojson.Format,
+}

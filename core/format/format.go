@@ -1,0 +1,105 @@
+// Package format is the registry of the formats that Gyrolith reads and writes. A format is a package
+// below this one that knows nothing of the others; it tells its own files by their content.
+package format
+
+import (
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+	"time"
+
+	"gyrolith/core/nav"
+)
+
+// Format is what a format's package hands to the registry.
+type Format struct {
+	Name       string   // the word for --read-as and --write-as
+	Title      string   // in words, with the standard
+	Extensions []string // of file names, with the dot, the usual one first
+	Holds      string   // what it can hold, in words
+	Sniff      func(*Head) bool
+	Read       func(*Source, *ReadOptions) (*nav.Dataset, error)
+	Write      func(io.Writer, *nav.Dataset, *WriteOptions) (nav.Ledger, error)
+}
+
+// ReadOptions are what a reader obeys.
+type ReadOptions struct {
+	Zone        *time.Location // of times that name no zone; nil is UTC
+	MaxNesting  int            // 0 is 1,000
+	MaxUnpacked int64          // bytes; 0 is 2 GiB
+	MaxRatio    int            // unpacked to packed size; 0 is 200
+}
+
+// Nesting is the depth to which elements may nest.
+func (o *ReadOptions) Nesting() int { return orDefault(o.MaxNesting, 1000) }
+
+// Unpacked is the most bytes that an archive may unpack to.
+func (o *ReadOptions) Unpacked() int64 { return orDefault(o.MaxUnpacked, 2<<30) }
+
+// Ratio is how many times its packed size a member of an archive may unpack to.
+func (o *ReadOptions) Ratio() int64 { return int64(orDefault(o.MaxRatio, 200)) }
+
+func orDefault[T int | int64](v, def T) T {
+	if v == 0 {
+		return def
+	}
+	return v
+}
+
+// WriteOptions are what a writer obeys.
+type WriteOptions struct {
+	Version string // of the format, where it has several; "" is the usual one
+}
+
+// Formats lists the formats in the order in which their sniffers are asked.
+type Formats []*Format
+
+// ByName finds a format by its word.
+func (f Formats) ByName(name string) *Format {
+	i := slices.IndexFunc(f, func(x *Format) bool { return x.Name == strings.ToLower(name) })
+	if i < 0 {
+		return nil
+	}
+	return f[i]
+}
+
+// ByPath finds the format that writes files of a name.
+func (f Formats) ByPath(path string) *Format {
+	lower := strings.ToLower(path)
+	for _, x := range f {
+		for _, ext := range x.Extensions {
+			if strings.HasSuffix(lower, ext) {
+				return x
+			}
+		}
+	}
+	return nil
+}
+
+// Names lists the words of the formats.
+func (f Formats) Names() string {
+	names := make([]string, len(f))
+	for i, x := range f {
+		names[i] = x.Name
+	}
+	return strings.Join(names, ", ")
+}
+
+// Error is a fault of a file at a place. Line 0 means that it has none.
+type Error struct {
+	Path      string
+	Line, Col int
+	Msg       string
+	Cut       bool // the file ends too early: --salvage takes what is before
+}
+
+func (e *Error) Error() string {
+	switch {
+	case e.Line == 0:
+		return fmt.Sprintf("%s: %s", e.Path, e.Msg)
+	case e.Col == 0:
+		return fmt.Sprintf("%s:%d: %s", e.Path, e.Line, e.Msg)
+	}
+	return fmt.Sprintf("%s:%d:%d: %s", e.Path, e.Line, e.Col, e.Msg)
+}

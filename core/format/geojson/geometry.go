@@ -1,0 +1,247 @@
+package geojson
+
+import (
+	"fmt"
+
+	"gyrolith/core/format"
+	"gyrolith/core/nav"
+)
+
+// geometry is a geometry's coordinates, whatever its type: points in a row, and where lines and polygons end.
+type geometry struct {
+	typ    string
+	depth  int // 1 for a position, 2 for a list of them, 3 for a list of lines, 4 for one of polygons
+	points []nav.Point
+	lines  []int // ends
+	polys  []int // ends, counted in lines
+	exact  map[int]string
+}
+
+// geometry reads a geometry object of a feature or a collection.
+func (r *reader) geometry(f *feature) error {
+	var g geometry
+	err := r.members(func(name string) error {
+		switch name {
+		case "type":
+			var err error
+			g.typ, err = r.text()
+			return err
+		case "coordinates":
+			return r.coordinates(&g)
+		case "geometries":
+			return r.elements(func() error { return r.geometry(f) })
+		}
+		return r.SkipValue()
+	})
+	if g.depth > 0 {
+		f.geometries = append(f.geometries, g)
+	}
+	return err
+}
+
+func (r *reader) coordinates(g *geometry) error {
+	r.line.Begin(r.InputOffset())
+	g.exact = map[int]string{}
+	err := r.nested(g, 0)
+	if r.line.Len() > 0 && (len(g.lines) == 0 || g.lines[len(g.lines)-1] < r.line.Len()) {
+		g.lines = append(g.lines, r.line.Len())
+	}
+	if len(g.polys) == 0 || g.polys[len(g.polys)-1] < len(g.lines) {
+		g.polys = append(g.polys, len(g.lines))
+	}
+	g.points = r.line.Take()
+	return err
+}
+
+// nested reads the array that comes next: a position when it holds numbers, a list otherwise.
+func (r *reader) nested(g *geometry, level int) error {
+	if level > 4 {
+		return r.fault(r.InputOffset(), "coordinates nest deeper than any geometry's")
+	}
+	numbers := 0
+	var store [96]byte
+	var parts [3][]byte
+	at := r.InputOffset()
+	inner := false
+	err := r.elements(func() error {
+		if r.PeekKind() == '[' {
+			inner = true
+			return r.nested(g, level+1)
+		}
+		v, err := r.ReadValue()
+		if err != nil {
+			return err
+		}
+		if numbers < 3 {
+			from := 0
+			if numbers > 0 {
+				from = len(parts[0]) + len(parts[1])
+			}
+			n := copy(store[from:], v)
+			parts[numbers] = store[from : from+n : from+n]
+		}
+		numbers++
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	switch {
+	case inner && numbers > 0:
+		return r.fault(at, "numbers and lists are mixed in coordinates")
+	case numbers > 0:
+		g.depth = max(g.depth, level+1)
+		r.position(g, parts, numbers, at)
+	case inner:
+		r.endList(g, level)
+	}
+	return nil
+}
+
+// endList marks where a line or a polygon ends; g.depth is known once the first position was read.
+func (r *reader) endList(g *geometry, level int) {
+	switch g.depth - level {
+	case 2:
+		g.lines = append(g.lines, r.line.Len())
+	case 3:
+		g.polys = append(g.polys, len(g.lines))
+	}
+}
+
+func (r *reader) position(g *geometry, parts [3][]byte, numbers int, at int64) {
+	p := r.line.Add(r.InputOffset(), r.size)
+	exact, why := "", "has a longitude without a latitude"
+	if numbers >= 2 {
+		exact, why = format.SetPosition(p, parts[1], parts[0])
+	}
+	if why == "" && numbers >= 3 && string(parts[2]) != "null" {
+		if h, digits, ok := nav.ParseDecimal(parts[2]); ok {
+			p.SetHeight(h, digits, nav.OverEllipsoid)
+		} else {
+			why = fmt.Sprintf("height %q is not a number", parts[2])
+		}
+	}
+	line, col := 0, 0
+	if why != "" || numbers > 3 {
+		line, col = r.place.at(at + 1)
+	}
+	if why != "" {
+		r.line.Drop()
+		raw := string(parts[0])
+		for _, b := range parts[1:min(numbers, 3)] {
+			raw += "," + string(b)
+		}
+		x := nav.Reject{Kind: nav.Tracks, Number: r.line.Len() + 1, Raw: raw, Why: why, Line: line, Col: col}
+		if g.depth == 1 {
+			x.Kind, x.Number = nav.Waypoints, 0
+		}
+		if last := r.line.Last(); last != nil {
+			x.Near, x.HasNear = *last, true
+		}
+		r.data.Rejects = append(r.data.Rejects, x)
+		return
+	}
+	if numbers > 3 {
+		r.data.Note("left out", "numbers behind the height of a position have no meaning and were left out", line, col)
+	}
+	if exact != "" {
+		g.exact[r.line.Len()-1] = exact
+	}
+}
+
+// segment gives the points from one index to another, with what else is known of them.
+func (g *geometry) segment(from, to int, times []string) nav.Segment {
+	s := nav.Segment{Points: g.points[from:to:to]}
+	for i := from; i < to; i++ {
+		p := &g.points[i]
+		if e := g.exact[i]; e != "" {
+			s.Attach(p, nav.Detail{Exact: e})
+		}
+		if i < len(times) {
+			if ns, mark, _, ok := nav.ParseTime([]byte(times[i]), nil); ok {
+				p.SetTime(ns, mark)
+			}
+		}
+	}
+	return s
+}
+
+func (r *reader) items(f *feature, cut bool) {
+	d := r.data
+	for gi := range f.geometries {
+		g := &f.geometries[gi]
+		for i := range d.Rejects { // those of this feature did not know its name yet
+			if x := &d.Rejects[i]; x.Name == "" {
+				x.Name = f.Name
+			}
+		}
+		starts := append([]int{0}, g.lines...)
+		switch g.typ {
+		case "Point", "MultiPoint":
+			for i := range g.points {
+				w := nav.Waypoint{Item: f.Item, Point: g.points[i], Exact: g.exact[i]}
+				if f.when.HasTime() {
+					w.SetTime(f.when.UnixNano(), f.when.TimeMark())
+				}
+				d.Waypoints = append(d.Waypoints, w)
+			}
+		case "LineString", "MultiLineString":
+			t := nav.Track{Item: f.Item}
+			for i, end := range g.lines {
+				t.Segments = append(t.Segments, g.segment(starts[i], end, f.times))
+			}
+			if f.kind == nav.Routes.One() && len(t.Segments) == 1 {
+				d.Routes = append(d.Routes, f.route(&t))
+			} else if len(t.Segments) > 0 {
+				if f.when.HasTime() {
+					t.Fields = append(t.Fields[:len(t.Fields):len(t.Fields)], nav.Field{Key: "time", Value: string(f.when.AppendTime(nil))})
+				}
+				d.Tracks = append(d.Tracks, t)
+			}
+		case "Polygon", "MultiPolygon":
+			if cut {
+				continue // half an outline is none
+			}
+			first := 0
+			for _, end := range g.polys {
+				a := nav.Area{Item: f.Item}
+				for i := first; i < end; i++ {
+					ring := g.points[starts[i]:g.lines[i]:g.lines[i]]
+					if n := len(ring); n > 1 && ring[0].SamePlace(&ring[n-1]) {
+						ring = ring[: n-1 : n-1]
+					}
+					if i == first {
+						a.Outline = ring
+					} else {
+						a.Holes = append(a.Holes, ring)
+					}
+				}
+				first = end
+				if len(a.Outline) > 0 {
+					d.Areas = append(d.Areas, a)
+				}
+			}
+		default:
+			if !cut {
+				d.Note("left out", fmt.Sprintf("a geometry of the unknown type %q was left out", g.typ), 0, 0)
+			}
+		}
+	}
+}
+
+func (f *feature) route(t *nav.Track) nav.Route {
+	rt := nav.Route{Item: t.Item}
+	seg := &t.Segments[0]
+	for i := range seg.Points {
+		var w nav.Waypoint
+		if i < len(f.points) {
+			w = f.points[i]
+		}
+		w.Point = seg.Points[i]
+		if d := seg.Detail(&seg.Points[i]); d != nil {
+			w.Exact = d.Exact
+		}
+		rt.Points = append(rt.Points, w)
+	}
+	return rt
+}

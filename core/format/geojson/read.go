@@ -1,0 +1,399 @@
+// Package geojson reads and writes GeoJSON (RFC 7946) and GeoJSON text sequences (RFC 8142).
+package geojson
+
+import (
+	"bufio"
+	"bytes"
+	"errors"
+	"fmt"
+	"io"
+	"strings"
+
+	"github.com/go-json-experiment/json/jsontext"
+
+	"gyrolith/core/format"
+	"gyrolith/core/nav"
+)
+
+// Format is GeoJSON in the registry.
+var Format = &format.Format{
+	Name:       "geojson",
+	Title:      "GeoJSON (RFC 7946)",
+	Extensions: []string{".geojson", ".json"},
+	Holds:      "waypoints, tracks, areas, fields; routes, groups and styles as marked features",
+	Sniff:      func(h *format.Head) bool { return looksLike(h.Text) },
+	Read:       read,
+	Write:      write,
+}
+
+// FormatSeq is the text sequence.
+var FormatSeq = &format.Format{
+	Name:       "geojsonseq",
+	Title:      "GeoJSON text sequence (RFC 8142), and one feature a line",
+	Extensions: []string{".geojsons", ".geojsonl"},
+	Holds:      "as GeoJSON, without a description of the file",
+	Sniff: func(h *format.Head) bool {
+		if len(h.Text) > 0 && h.Text[0] == recordSeparator {
+			return looksLike(h.Text[1:])
+		}
+		first, rest, found := bytes.Cut(h.Text, []byte{'\n'})
+		rest = bytes.TrimLeft(rest, " \t\r\n")
+		return found && len(rest) > 0 && rest[0] == '{' && looksLike(first) && jsontext.Value(bytes.TrimSpace(first)).IsValid()
+	},
+	Read:  readSeq,
+	Write: writeSeq,
+}
+
+const recordSeparator = 0x1E
+
+var typeWords = []string{"FeatureCollection", "Feature", "Point", "MultiPoint", "LineString", "MultiLineString", "Polygon",
+	"MultiPolygon", "GeometryCollection"}
+
+// looksLike says whether a text begins as an object with a type of the standard.
+func looksLike(text []byte) bool {
+	text = bytes.TrimLeft(text, " \t\r\n\x1e")
+	if len(text) == 0 || text[0] != '{' {
+		return false
+	}
+	for _, w := range typeWords {
+		if bytes.Contains(text, []byte(`"`+w+`"`)) {
+			return true
+		}
+	}
+	return bytes.Contains(text, []byte(`"features"`))
+}
+
+type reader struct {
+	*jsontext.Decoder
+	opt   *format.ReadOptions
+	data  *nav.Dataset
+	place *placer
+	line  format.Collector
+	size  int64
+	path  string
+	crs   string
+}
+
+func (r *reader) start(in io.Reader) {
+	r.place = &placer{in: in}
+	r.Decoder = jsontext.NewDecoder(r.place, jsontext.AllowDuplicateNames(true), jsontext.AllowInvalidUTF8(true))
+}
+
+func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
+	r := &reader{opt: opt, data: &nav.Dataset{}, size: src.Size, path: src.Path}
+	in := bufio.NewReaderSize(src.Reader(), 64<<10)
+	if mark, _ := in.Peek(3); string(mark) == "\xef\xbb\xbf" {
+		in.Discard(3)
+	}
+	r.start(in)
+	err := r.object("")
+	if err == nil {
+		if tail, terr := r.ReadToken(); terr != io.EOF {
+			line, col := r.place.at(r.InputOffset())
+			if terr == nil && tail.Kind() == '{' {
+				return r.data, &format.Error{Path: r.path, Line: line, Col: col, Msg: "a second object follows the first; --read-as geojsonseq reads a sequence"}
+			}
+			r.data.Note("trailing", "something stands after the end of the document and was not read", line, col)
+		}
+	}
+	return r.data, r.located(err)
+}
+
+// readSeq reads one text after the other. A text that is not whole is named and left out, as RFC 8142, 2.1
+// has it, unless it is the last one.
+func readSeq(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
+	in := bufio.NewReaderSize(src.Reader(), 256<<10)
+	separator := byte(recordSeparator)
+	if first, err := in.Peek(1); err == nil && first[0] == '{' {
+		separator = '\n'
+	}
+	r := &reader{opt: opt, data: &nav.Dataset{}, size: -1, path: src.Path}
+	line := 1
+	var failed error
+	for {
+		text, err := in.ReadBytes(separator)
+		last := err == io.EOF
+		if err != nil && !last {
+			return r.data, src.Fault(err.Error())
+		}
+		begins := line
+		line += bytes.Count(text, []byte{'\n'})
+		text = bytes.TrimSuffix(text, []byte{separator})
+		if len(bytes.TrimSpace(text)) > 0 {
+			if failed != nil {
+				x, _ := errors.AsType[*format.Error](failed)
+				r.data.Rejects = append(r.data.Rejects, nav.Reject{Why: "is a text that is not whole: " + x.Msg, Line: x.Line, Col: x.Col})
+			}
+			r.start(bytes.NewReader(text))
+			r.place.line = begins - 1
+			if failed = r.located(r.object("")); failed != nil {
+				if _, ok := errors.AsType[*format.Error](failed); !ok {
+					return r.data, failed
+				}
+			}
+		}
+		if last {
+			return r.data, failed
+		}
+	}
+}
+
+// located gives an error of the decoder its line and column.
+func (r *reader) located(err error) error {
+	if err == nil {
+		return nil
+	}
+	if _, ok := errors.AsType[*format.Error](err); ok {
+		return err
+	}
+	out := &format.Error{Path: r.path}
+	if errors.Is(err, io.ErrUnexpectedEOF) || err == io.EOF {
+		out.Line, out.Col = r.place.at(r.place.read)
+		out.Msg, out.Cut = "the file ends in the middle", true
+		return out
+	}
+	if x, ok := errors.AsType[*jsontext.SyntacticError](err); ok {
+		out.Line, out.Col = r.place.at(x.ByteOffset)
+		out.Msg = "is not valid JSON: " + strings.TrimPrefix(x.Err.Error(), "jsontext: ")
+		return out
+	}
+	out.Msg = err.Error()
+	return out
+}
+
+func (r *reader) fault(offset int64, text string, args ...any) error {
+	line, col := r.place.at(offset)
+	return &format.Error{Path: r.path, Line: line, Col: col, Msg: fmt.Sprintf(text, args...)}
+}
+
+// members calls visit with the name of each member of the object that comes next; visit reads its value.
+func (r *reader) members(visit func(name string) error) error {
+	if k := r.PeekKind(); k != '{' {
+		if k == 'n' {
+			return r.SkipValue()
+		}
+		if k == 0 {
+			_, err := r.ReadToken()
+			return err
+		}
+		return r.fault(r.InputOffset(), "an object belongs here")
+	}
+	if _, err := r.ReadToken(); err != nil {
+		return err
+	}
+	if r.StackDepth() > r.opt.Nesting() {
+		return r.fault(r.InputOffset(), "objects nest more than %d deep; --max-nesting allows more", r.opt.Nesting())
+	}
+	for r.PeekKind() != '}' {
+		tok, err := r.ReadToken()
+		if err != nil {
+			return err
+		}
+		if err := visit(tok.String()); err != nil {
+			return err
+		}
+	}
+	_, err := r.ReadToken()
+	return err
+}
+
+// elements calls visit at each element of the array that comes next.
+func (r *reader) elements(visit func() error) error {
+	if k := r.PeekKind(); k != '[' {
+		if k == 'n' {
+			return r.SkipValue()
+		}
+		if k == 0 {
+			_, err := r.ReadToken()
+			return err
+		}
+		return r.fault(r.InputOffset(), "a list belongs here")
+	}
+	if _, err := r.ReadToken(); err != nil {
+		return err
+	}
+	if r.StackDepth() > r.opt.Nesting() {
+		return r.fault(r.InputOffset(), "lists nest more than %d deep; --max-nesting allows more", r.opt.Nesting())
+	}
+	for r.PeekKind() != ']' {
+		if err := visit(); err != nil {
+			return err
+		}
+	}
+	_, err := r.ReadToken()
+	return err
+}
+
+// text reads a value that should be a string; any other is given as it is written.
+func (r *reader) text() (string, error) {
+	if r.PeekKind() == '"' {
+		tok, err := r.ReadToken()
+		if err != nil {
+			return "", err
+		}
+		return tok.String(), nil
+	}
+	v, err := r.value()
+	if string(v) == "null" {
+		return "", err
+	}
+	return string(v), err
+}
+
+// value reads any value as it is written, without allowing it to nest without end.
+func (r *reader) value() (jsontext.Value, error) {
+	v, err := r.ReadValue()
+	if err != nil {
+		return nil, err
+	}
+	depth, deepest, quoted := 0, 0, false
+	for i := 0; i < len(v); i++ {
+		switch c := v[i]; {
+		case quoted && c == '\\':
+			i++
+		case c == '"':
+			quoted = !quoted
+		case quoted:
+		case c == '{' || c == '[':
+			depth++
+			deepest = max(deepest, depth)
+		case c == '}' || c == ']':
+			depth--
+		}
+	}
+	if deepest+r.StackDepth() > r.opt.Nesting() {
+		return nil, r.fault(r.InputOffset(), "values nest more than %d deep; --max-nesting allows more", r.opt.Nesting())
+	}
+	return v.Clone(), nil
+}
+
+// feature is what is gathered of one object before its items are made: any of the standard's types.
+type feature struct {
+	nav.Item
+	typ        string
+	geometries []geometry
+	times      []string // of a line's points
+	points     []nav.Waypoint
+	when       nav.Point
+	kind       string
+}
+
+// object reads a feature collection, a feature or a geometry. Members may come in any order, so the type is
+// only known at the end.
+func (r *reader) object(parent string) error {
+	f := &feature{}
+	began := r.InputOffset()
+	var g geometry
+	collection := false
+	err := r.members(func(name string) error {
+		switch name {
+		case "type":
+			var err error
+			f.typ, err = r.text()
+			return err
+		case "features":
+			collection = true
+			return r.elements(func() error { return r.object("FeatureCollection") })
+		case "geometry":
+			return r.geometry(f)
+		case "coordinates":
+			return r.coordinates(&g)
+		case "geometries":
+			return r.elements(func() error { return r.geometry(f) })
+		case "properties":
+			return r.properties(f)
+		case "gyrolith":
+			return r.ownMember(f)
+		case "bbox":
+			return r.SkipValue() // worked out from the data
+		case "crs":
+			return r.oldCRS()
+		}
+		v, err := r.value()
+		if err != nil {
+			return err
+		}
+		k := nav.Kept{Format: "geojson", Where: name, Text: string(v)}
+		if parent == "" && (collection || f.typ == "FeatureCollection") {
+			r.data.Meta.Kept = append(r.data.Meta.Kept, k)
+		} else {
+			f.Kept = append(f.Kept, k)
+		}
+		return nil
+	})
+	if g.depth > 0 {
+		g.typ = f.typ
+		f.geometries = append(f.geometries, g)
+	}
+	if collection {
+		r.data.Meta.Kept = append(r.data.Meta.Kept, f.Kept...)
+		r.describe(f)
+		return err
+	}
+	if err == nil && f.typ == "" {
+		return r.fault(began, "an object without a \"type\"")
+	}
+	if err != nil && len(f.geometries) == 0 {
+		return err
+	}
+	if err == nil && len(f.geometries) == 0 && f.typ != "FeatureCollection" {
+		line, col := r.place.at(r.InputOffset())
+		r.data.Note("places", "a feature without a position was left out", line, col)
+		return nil
+	}
+	r.items(f, err != nil)
+	return err
+}
+
+// describe takes the file's description from the collection's own member.
+func (r *reader) describe(f *feature) {
+	r.data.Meta.Name, r.data.Meta.Desc = f.Name, f.Desc
+}
+
+// oldCRS reads the coordinate system that the format had before the RFC. Only WGS 84 is readable as it is.
+func (r *reader) oldCRS() error {
+	at := r.InputOffset()
+	v, err := r.value()
+	if err != nil {
+		return err
+	}
+	if s := string(v); s != "null" && !strings.Contains(s, "CRS84") && !strings.Contains(s, "4326") {
+		return r.fault(at, "the coordinates are in another system (%.80s), not in degrees of WGS 84: have them written as RFC 7946 asks", s)
+	}
+	return nil
+}
+
+func (r *reader) properties(f *feature) error {
+	return r.members(func(name string) error {
+		literal := r.PeekKind() != '"'
+		switch name {
+		case "name", "description", "group", "time":
+			if !literal {
+				text, err := r.text()
+				switch name {
+				case "name":
+					f.Name = text
+				case "description":
+					f.Desc = text
+				case "group":
+					f.Group = text
+				default:
+					if ns, mark, _, ok := nav.ParseTime([]byte(text), r.opt.Zone); ok {
+						f.when.SetTime(ns, mark)
+					} else {
+						f.Fields = append(f.Fields, nav.Field{Key: name, Value: text})
+					}
+				}
+				return err
+			}
+		}
+		if !literal {
+			text, err := r.text()
+			f.Fields = append(f.Fields, nav.Field{Key: name, Value: text})
+			return err
+		}
+		v, err := r.value()
+		f.Fields = append(f.Fields, nav.Field{Key: name, Value: string(v), Literal: true})
+		return err
+	})
+}

@@ -1,0 +1,456 @@
+package gpx
+
+import (
+	"io"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+
+	"gyrolith/core/format"
+	"gyrolith/core/format/xmlwrite"
+	"gyrolith/core/nav"
+)
+
+type writer struct {
+	*xmlwrite.Writer
+	ledger   nav.Ledger
+	prefixes map[string]string // declared on the document element
+}
+
+// write gives valid GPX 1.1: the elements in the schema's order, foreign ones in extensions only.
+func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (nav.Ledger, error) {
+	w := &writer{Writer: xmlwrite.New(out)}
+	w.collectPrefixes(d)
+	format.LoseKept(&w.ledger, d, "gpx", "GPX")
+	// By custom an <ele> is above the sea.
+	format.LoseReferences(&w.ledger, d, "GPX", func(o nav.HeightOver) bool { return o == nav.OverSea })
+
+	attrs := []string{"version", "1.1", "creator", "Gyrolith", "xmlns", space11}
+	prefixes := make([]string, 0, len(w.prefixes))
+	for p := range w.prefixes {
+		prefixes = append(prefixes, p)
+	}
+	slices.Sort(prefixes)
+	for _, p := range prefixes {
+		attrs = append(attrs, "xmlns:"+p, w.prefixes[p])
+	}
+	w.Open("gpx", attrs...)
+	w.metadata(d)
+	for i := range d.Waypoints {
+		w.waypoint("wpt", &d.Waypoints[i])
+	}
+	for i := range d.Routes {
+		w.route(&d.Routes[i])
+	}
+	for i := range d.Tracks {
+		w.track(&d.Tracks[i])
+	}
+	for i := range d.Areas {
+		w.area(&d.Areas[i])
+	}
+	if kept := ofGPX(d.Meta.Kept, ""); len(kept) > 0 {
+		w.Open("extensions")
+		w.keptPieces(kept)
+		w.End("extensions")
+	}
+	w.End("gpx")
+	err := w.Close()
+	if w.Bad > 0 {
+		w.ledger = append(w.ledger, nav.Entry{KindWord: "file", What: "characters", Why: "XML can't hold these control characters; written as \uFFFD", Count: w.Bad, Loss: true})
+	}
+	return w.ledger, err
+}
+
+// collectPrefixes finds what has to be declared on the document element. Where kept pieces use one prefix
+// for two addresses, the first one is declared there and the others on their own element.
+func (w *writer) collectPrefixes(d *nav.Dataset) {
+	w.prefixes = map[string]string{}
+	needsOwn := false
+	note := func(kept []nav.Kept) {
+		for i := range kept {
+			if kept[i].Format != "gpx" {
+				continue
+			}
+			for _, s := range kept[i].Spaces {
+				if _, taken := w.prefixes[s.Prefix]; !taken && s.Prefix != "" && s.Prefix != format.Prefix && s.Prefix != s.URI {
+					w.prefixes[s.Prefix] = s.URI
+				}
+			}
+		}
+	}
+	note(d.Meta.Kept)
+	d.Each(func(kind nav.Kind, item *nav.Item) {
+		note(item.Kept)
+		needsOwn = needsOwn || w.hasOwn(kind, item, item.Fields, item.Kept)
+	})
+	for i := range d.Routes {
+		for j := range d.Routes[i].Points {
+			p := &d.Routes[i].Points[j]
+			note(p.Kept)
+			needsOwn = needsOwn || w.hasOwn(nav.Waypoints, &p.Item, p.Fields, p.Kept)
+		}
+	}
+	for i := range d.Tracks {
+		for j := range d.Tracks[i].Segments {
+			seg := &d.Tracks[i].Segments[j]
+			note(seg.Kept)
+			for k := range seg.Details {
+				note(seg.Details[k].Kept)
+				needsOwn = needsOwn || len(ownFields(seg.Details[k].Values, seg.Details[k].Kept)) > 0
+			}
+		}
+	}
+	if needsOwn {
+		w.prefixes[format.Prefix] = format.Namespace
+	}
+}
+
+func ofGPX(kept []nav.Kept, where string) []nav.Kept {
+	var out []nav.Kept
+	for _, k := range kept {
+		if k.Format == "gpx" && k.Where == where {
+			out = append(out, k)
+		}
+	}
+	return out
+}
+
+func (w *writer) keptPieces(kept []nav.Kept) {
+	for _, k := range kept {
+		var declare [][2]string
+		for _, s := range k.Spaces {
+			switch {
+			case s.Prefix == "" && s.URI == space11, s.Prefix != "" && w.prefixes[s.Prefix] == s.URI:
+			case s.Prefix == s.URI && s.Prefix != "": // nobody declared it in the source either
+				declare = append(declare, [2]string{s.Prefix, "urn:undeclared:" + s.Prefix})
+			default:
+				declare = append(declare, [2]string{s.Prefix, s.URI})
+			}
+		}
+		w.Fragment(k.Text, declare)
+	}
+}
+
+func (w *writer) metadata(d *nav.Dataset) {
+	m := &d.Meta
+	kept := ofGPX(m.Kept, "metadata")
+	if m.Blank() && len(kept) == 0 {
+		return
+	}
+	w.Open("metadata")
+	w.Leaf("name", m.Name)
+	w.Leaf("desc", m.Desc)
+	if m.Author != "" || m.AuthorEmail != "" || len(m.AuthorLinks) > 0 {
+		w.Open("author")
+		w.Leaf("name", m.Author)
+		if id, domain, ok := strings.Cut(m.AuthorEmail, "@"); ok {
+			w.Line().Raw("<email").Attr("id", id).Attr("domain", domain).Raw("/>\n")
+		}
+		w.links(m.AuthorLinks[:min(1, len(m.AuthorLinks))])
+		w.End("author")
+	}
+	if m.Copyright != "" {
+		w.Open("copyright", "author", m.Copyright)
+		w.Leaf("year", m.CopyrightYear)
+		w.Leaf("license", m.Licence)
+		w.End("copyright")
+	}
+	w.links(m.Links)
+	if m.Time.TimeMark() >= nav.Seconds {
+		w.Leaf("time", string(m.Time.AppendTime(nil)))
+	}
+	w.Leaf("keywords", m.Keywords)
+	if len(kept) > 0 {
+		w.Open("extensions")
+		w.keptPieces(kept)
+		w.End("extensions")
+	}
+	w.End("metadata")
+}
+
+func (w *writer) links(links []nav.Link) {
+	for _, l := range links {
+		if l.Href == "" && l.Text == "" {
+			continue
+		}
+		w.Line().Raw(`<link href="`).Text(l.Href).Raw(`">`)
+		if l.Text != "" {
+			w.Raw("<text>").Text(l.Text).Raw("</text>")
+		}
+		if l.Type != "" {
+			w.Raw("<type>").Text(l.Type).Raw("</type>")
+		}
+		w.Raw("</link>\n")
+	}
+}
+
+// appendPosition writes the lat and lon attributes.
+func appendPosition(dst []byte, p *nav.Point, exact string) []byte {
+	dst = append(dst, ` lat="`...)
+	if lat, lon, ok := strings.Cut(exact, " "); ok && stillAt(p, lat, lon) {
+		return append(append(append(append(dst, lat...), `" lon="`...), lon...), '"')
+	}
+	dst = append(p.AppendLat(dst), `" lon="`...)
+	return append(p.AppendLon(dst), '"')
+}
+
+// stillAt says whether a point is where its source's text puts it.
+func stillAt(p *nav.Point, lat, lon string) bool {
+	a, _, ok1 := nav.ParseDecimal([]byte(lat))
+	o, _, ok2 := nav.ParseDecimal([]byte(lon))
+	return ok1 && ok2 && a == p.Lat && o == p.Lon
+}
+
+func (w *writer) waypoint(tag string, p *nav.Waypoint) {
+	w.Line().Raw("<").Raw(tag)
+	w.Buf = append(appendPosition(w.Buf, &p.Point, p.Exact), ">\n"...)
+	in := w.Indent(1)
+	w.Buf = appendEleTime(w.Buf, &p.Point)
+	if p.HasHeight() || p.HasTime() {
+		w.Raw("\n")
+	}
+	w.pointRest(&p.Item, p.Fields, p.Kept, nav.Waypoints)
+	w.Indent(in)
+	w.Line().Raw("</").Raw(tag).Raw(">\n")
+}
+
+// appendEleTime writes the height and the time; a time of less than a whole instant is no xsd:dateTime, and
+// stands for its start.
+func appendEleTime(dst []byte, p *nav.Point) []byte {
+	if p.HasHeight() {
+		dst = append(p.AppendHeight(append(dst, "<ele>"...)), "</ele>"...)
+	}
+	if p.HasTime() {
+		dst = append(nav.AppendTime(append(dst, "<time>"...), p.UnixNano(), max(p.TimeMark(), nav.Seconds)), "</time>"...)
+	}
+	return dst
+}
+
+// pointRest writes what follows the time in a wptType.
+func (w *writer) pointRest(item *nav.Item, fields []nav.Field, kept []nav.Kept, kind nav.Kind) {
+	for _, key := range []string{"magvar", "geoidheight"} {
+		w.standardField(fields, key)
+	}
+	w.texts(item)
+	w.Leaf("sym", item.Style.Symbol)
+	w.Leaf("type", item.Type)
+	for _, key := range qualityKeys {
+		w.standardField(fields, key)
+	}
+	w.itemExtensions(kind, item, fields, kept)
+}
+
+func (w *writer) texts(item *nav.Item) {
+	w.Leaf("name", item.Name)
+	w.Leaf("cmt", item.Comment)
+	w.Leaf("desc", item.Desc)
+	w.Leaf("src", item.Source)
+	w.links(item.Links)
+}
+
+func (w *writer) standardField(fields []nav.Field, key string) {
+	if v, ok := nav.Get(fields, key); ok && standard(key, v) {
+		w.Leaf(key, v)
+	}
+}
+
+// standard says whether a field is an element of GPX and its value is one that the schema allows.
+func standard(key, value string) bool {
+	number := func(low, high float64) bool {
+		v, _, ok := nav.ParseDecimal([]byte(value))
+		return ok && v >= low && v <= high && !strings.ContainsAny(value, "eE ")
+	}
+	switch key {
+	case "fix":
+		return slices.Contains([]string{"none", "2d", "3d", "dgps", "pps"}, value)
+	case "sat":
+		_, err := strconv.ParseUint(value, 10, 31)
+		return err == nil
+	case "dgpsid":
+		n, err := strconv.ParseUint(value, 10, 31)
+		return err == nil && n <= 1023
+	case "magvar":
+		return number(0, 359.9999999)
+	case "geoidheight", "hdop", "vdop", "pdop", "ageofdgpsdata":
+		return number(-math.MaxFloat64, math.MaxFloat64)
+	}
+	return false
+}
+
+// ownFields lists the fields that only Gyrolith's extension can carry: neither elements of GPX nor values
+// that a kept extension holds already.
+func ownFields(fields []nav.Field, kept []nav.Kept) []nav.Field {
+	var out []nav.Field
+next:
+	for i, f := range fields {
+		first := !slices.ContainsFunc(fields[:i], func(o nav.Field) bool { return o.Key == f.Key })
+		if standard(f.Key, f.Value) && first {
+			continue
+		}
+		for local, key := range sensorKeys {
+			if key != f.Key {
+				continue
+			}
+			for j := range kept {
+				if kept[j].Format == "gpx" && strings.Contains(kept[j].Text, local+">"+f.Value+"<") {
+					continue next
+				}
+			}
+		}
+		out = append(out, f)
+	}
+	return out
+}
+
+func hasLineStyle(kind nav.Kind, st *nav.Style) bool {
+	return kind != nav.Waypoints && (st.Colour.Set || st.Width > 0)
+}
+
+// hasOwn says whether an item needs Gyrolith's own extension.
+func (w *writer) hasOwn(kind nav.Kind, item *nav.Item, fields []nav.Field, kept []nav.Kept) bool {
+	st := &item.Style
+	return kind == nav.Areas || item.Group != "" || st.Icon != "" || st.IconScale != 0 || st.Fill.Set || st.NoFill ||
+		st.NoOutline || kind == nav.Waypoints && st.Colour.Set || len(ownFields(fields, kept)) > 0
+}
+
+func (w *writer) itemExtensions(kind nav.Kind, item *nav.Item, fields []nav.Field, kept []nav.Kept) {
+	st := &item.Style
+	style, own, mine := hasLineStyle(kind, st), w.hasOwn(kind, item, fields, kept), ofGPX(kept, "")
+	if !style && !own && len(mine) == 0 {
+		return
+	}
+	w.Open("extensions")
+	if style {
+		w.Open("line", "xmlns", spaceStyle)
+		if c := st.Colour; c.Set {
+			c.A = 255
+			w.Leaf("color", c.String()[1:])
+			if st.Colour.A != 255 {
+				w.Leaf("opacity", string(nav.AppendShort(nil, float64(st.Colour.A)/255, 4)))
+			}
+		}
+		if st.Width > 0 {
+			w.Leaf("width", string(nav.AppendShort(nil, st.Width*mmPerPixel, 4)))
+		}
+		w.End("line")
+	}
+	if own {
+		w.ownItem(kind, item, ownFields(fields, kept))
+	}
+	w.keptPieces(mine)
+	w.End("extensions")
+}
+
+func (w *writer) ownItem(kind nav.Kind, item *nav.Item, fields []nav.Field) {
+	st := &item.Style
+	attr := map[bool]string{true: "no"}
+	w.Line().Raw("<gyro:item")
+	if kind == nav.Areas {
+		w.Attr("kind", kind.One())
+	}
+	w.Attr("group", item.Group).Attr("icon", st.Icon)
+	if st.IconScale != 0 {
+		w.Attr("icon-scale", string(nav.AppendShort(nil, st.IconScale, 6)))
+	}
+	if kind == nav.Waypoints {
+		w.Attr("colour", st.Colour.String())
+	}
+	w.Attr("fill", st.Fill.String()).Attr("filled", attr[st.NoFill]).Attr("outlined", attr[st.NoOutline])
+	if len(fields) == 0 {
+		w.Raw("/>\n")
+		return
+	}
+	w.Raw(">\n")
+	in := w.Indent(1)
+	for _, f := range fields {
+		w.Line().Raw("<gyro:field").Attr("name", f.Key).Raw(">").Text(f.Value).Raw("</gyro:field>\n")
+	}
+	w.Indent(in)
+	w.Line().Raw("</gyro:item>\n")
+}
+
+// lineHead writes what a rteType and a trkType begin with.
+func (w *writer) lineHead(kind nav.Kind, item *nav.Item) {
+	w.texts(item)
+	if _, err := strconv.ParseUint(item.Number, 10, 31); err == nil {
+		w.Leaf("number", item.Number)
+	}
+	w.Leaf("type", item.Type)
+	w.itemExtensions(kind, item, item.Fields, item.Kept)
+}
+
+func (w *writer) route(r *nav.Route) {
+	w.Open("rte")
+	w.lineHead(nav.Routes, &r.Item)
+	for i := range r.Points {
+		w.waypoint("rtept", &r.Points[i])
+	}
+	w.End("rte")
+}
+
+func (w *writer) track(t *nav.Track) {
+	w.Open("trk")
+	w.lineHead(nav.Tracks, &t.Item)
+	for i := range t.Segments {
+		w.segment(&t.Segments[i])
+	}
+	w.End("trk")
+}
+
+// area writes an area as a closed track, marked so that Gyrolith finds the area again.
+func (w *writer) area(a *nav.Area) {
+	w.Open("trk")
+	w.lineHead(nav.Areas, &a.Item)
+	for _, ring := range a.Rings() {
+		if len(ring) > 0 {
+			w.segment(&nav.Segment{Points: append(ring[:len(ring):len(ring)], ring[0])})
+		}
+	}
+	w.End("trk")
+}
+
+func (w *writer) segment(seg *nav.Segment) {
+	w.Open("trkseg")
+	if len(seg.Details) == 0 {
+		w.Points(len(seg.Points), func(dst []byte, from, to int) []byte {
+			for i := from; i < to; i++ {
+				p := &seg.Points[i]
+				dst = append(appendPosition(append(dst, "   <trkpt"...), p, ""), '>')
+				dst = append(appendEleTime(dst, p), "</trkpt>\n"...)
+			}
+			return dst
+		})
+	} else {
+		for i := range seg.Points {
+			w.detailedPoint(&seg.Points[i], seg.Detail(&seg.Points[i]))
+		}
+	}
+	if kept := ofGPX(seg.Kept, ""); len(kept) > 0 {
+		w.Open("extensions")
+		w.keptPieces(kept)
+		w.End("extensions")
+	}
+	w.End("trkseg")
+}
+
+func (w *writer) detailedPoint(p *nav.Point, d *nav.Detail) {
+	if d == nil {
+		d = &nav.Detail{}
+	}
+	w.Line().Raw("<trkpt")
+	w.Buf = append(appendPosition(w.Buf, p, d.Exact), '>')
+	w.Buf = appendEleTime(w.Buf, p)
+	if len(d.Values) > 0 || len(d.Kept) > 0 || d.Item != nil {
+		item := d.Item
+		if item == nil {
+			item = &nav.Item{}
+		}
+		w.Raw("\n")
+		in := w.Indent(1)
+		w.pointRest(item, d.Values, d.Kept, nav.Waypoints)
+		w.Indent(in)
+		w.Line()
+	}
+	w.Raw("</trkpt>\n")
+}

@@ -1,0 +1,506 @@
+package kml
+
+import (
+	"bytes"
+	"fmt"
+
+	"gyrolith/core/format"
+	"gyrolith/core/format/xmlscan"
+	"gyrolith/core/nav"
+)
+
+// geometry is one point, line or polygon of a placemark.
+type geometry struct {
+	kind   nav.Kind
+	seg    nav.Segment // of an area: its outline
+	holes  [][]nav.Point
+	fields []nav.Field
+}
+
+func isGeometry(local string) bool {
+	switch local {
+	case "Point", "LineString", "LinearRing", "Polygon", "MultiGeometry", "Track", "MultiTrack":
+		return true
+	}
+	return false
+}
+
+// geometry reads one geometry into the list; owner is the placemark's name, for messages. What stands
+// before a cut-off end is in the list even when there is an error.
+func (r *reader) geometry(local string, list *[]geometry, owner string) error {
+	switch local {
+	case "MultiGeometry", "MultiTrack":
+		return r.children(func(local string) error {
+			switch {
+			case isGeometry(local):
+				return r.geometry(local, list, owner)
+			case notHeld[local] != "":
+				return r.leaveOut(local)
+			}
+			return r.Skip()
+		})
+	case "Polygon":
+		return r.polygon(list, owner)
+	case "Track":
+		return r.timedTrack(list, owner)
+	}
+	g := geometry{kind: nav.Tracks}
+	if local == "Point" {
+		g.kind = nav.Waypoints
+	}
+	var mode string
+	err := r.children(func(local string) error { return r.lineChild(local, &g, &mode, owner) })
+	if err != nil && len(g.seg.Points) == 0 || err != nil && g.kind == nav.Waypoints {
+		return err
+	}
+	r.obeyMode(&g, mode)
+	if g.kind == nav.Waypoints && len(g.seg.Points) > 1 {
+		g.kind = nav.Tracks
+	}
+	if len(g.seg.Points) > 0 || g.kind == nav.Tracks {
+		*list = append(*list, g)
+	}
+	return err
+}
+
+func (r *reader) lineChild(local string, g *geometry, mode *string, owner string) error {
+	switch local {
+	case "altitudeMode":
+		return r.text(mode)
+	case "coordinates":
+		return r.coordinates(g, owner)
+	}
+	return r.Skip() // extrude, tessellate, drawOrder: how a globe draws it
+}
+
+func (r *reader) polygon(list *[]geometry, owner string) error {
+	g := geometry{kind: nav.Areas}
+	var mode string
+	err := r.children(func(local string) error {
+		switch local {
+		case "altitudeMode":
+			return r.text(&mode)
+		case "outerBoundaryIs", "innerBoundaryIs":
+			outer := local == "outerBoundaryIs"
+			// Several rings in one innerBoundaryIs are against the schema, and common.
+			return r.children(func(local string) error {
+				if local != "LinearRing" {
+					return r.Skip()
+				}
+				ring := geometry{kind: nav.Areas}
+				err := r.children(func(local string) error { return r.lineChild(local, &ring, &mode, owner) })
+				if n := len(ring.seg.Points); n > 1 && ring.seg.Points[0].SamePlace(&ring.seg.Points[n-1]) {
+					ring.seg.Points = ring.seg.Points[:n-1]
+				}
+				switch {
+				case err != nil || len(ring.seg.Points) == 0: // half a ring is none
+				case outer && len(g.seg.Points) == 0:
+					g.seg = ring.seg
+				default:
+					g.holes = append(g.holes, ring.seg.Points)
+				}
+				return err
+			})
+		}
+		return r.Skip()
+	})
+	if err != nil || len(g.seg.Points) == 0 {
+		if err == nil {
+			line, col := r.Pos()
+			r.data.Note("places", "a polygon without an outline was left out", line, col)
+		}
+		return err
+	}
+	r.obeyMode(&g, mode)
+	*list = append(*list, g)
+	return nil
+}
+
+// relativeKeys are the fields that heights over something else become.
+var relativeKeys = map[string]string{"relativeToGround": "height-over-ground", "relativeToSeaFloor": "height-over-seafloor"}
+
+// obeyMode makes of the third coordinates what the altitude mode says that they are: heights above the sea
+// when absolute, no heights when clamped, fields when relative. Without a mode, one that is not zero was
+// meant as a height.
+func (r *reader) obeyMode(g *geometry, mode string) {
+	rings := append([][]nav.Point{g.seg.Points}, g.holes...)
+	key := relativeKeys[mode]
+	unsaid, clamped := 0, 0
+	first, uniform := "", true
+	for ri, ring := range rings {
+		for i := range ring {
+			p := &ring[i]
+			if !p.HasHeight() {
+				continue
+			}
+			h := p.Height()
+			switch {
+			case mode == "absolute":
+				p.SetHeight(h, p.HeightDigits(), nav.OverSea)
+			case key != "":
+				text := string(p.AppendHeight(nil))
+				p.ClearHeight()
+				if g.kind == nav.Areas {
+					uniform = uniform && (first == "" || first == text)
+					first = text
+				} else if ri == 0 {
+					d := g.seg.Detail(p)
+					if d == nil {
+						g.seg.Attach(p, nav.Detail{Values: []nav.Field{{Key: key, Value: text}}})
+					} else {
+						d.Values = append(d.Values, nav.Field{Key: key, Value: text})
+					}
+				}
+			case mode == "" && h != 0:
+				unsaid++
+				p.SetHeight(h, p.HeightDigits(), nav.OverSea)
+			default:
+				if h != 0 {
+					clamped++
+				}
+				p.ClearHeight()
+			}
+		}
+	}
+	line, col := r.Pos()
+	if unsaid > 0 {
+		r.data.Note("heights", "heights without an altitude mode were taken as above the sea", line, col)
+	}
+	if clamped > 0 {
+		r.data.Note("heights", "heights that are said to be clamped to the ground are none and were left out", line, col)
+	}
+	if g.kind == nav.Areas && first != "" {
+		if uniform {
+			g.fields = append(g.fields, nav.Field{Key: key, Value: first})
+		} else {
+			r.data.Note("heights", "relative heights that differ along an area's outline were left out", line, col)
+		}
+	}
+}
+
+// tuple is what is read so far of one position of a coordinate list.
+type tuple struct {
+	numbers [3][]byte
+	count   int
+	comma   bool // a comma came after the last number
+	start   int  // in the text, for the place of a fault
+	raw     []byte
+	store   [96]byte // the numbers of a tuple that goes over the end of a piece of text
+}
+
+// coordinates reads a list "lon,lat[,height] …", also with blanks around the commas.
+func (r *reader) coordinates(g *geometry, owner string) error {
+	r.line.Begin(r.Passed())
+	var t tuple
+	var carry []byte // a number that the end of a piece of text may have cut
+	for {
+		kind, err := r.Next()
+		if err != nil {
+			g.seg.Points = r.line.Take()
+			return err
+		}
+		switch kind {
+		case xmlscan.Start:
+			if err := r.Skip(); err != nil {
+				g.seg.Points = r.line.Take()
+				return err
+			}
+		case xmlscan.End:
+			if len(carry) > 0 {
+				r.tokens(append(carry, ' '), &t, g, owner)
+			}
+			r.endTuple(&t, g, owner)
+			g.seg.Points = r.line.Take()
+			return nil
+		case xmlscan.Text:
+			text := r.Text()
+			if len(carry) > 0 {
+				text = append(carry, text...)
+				carry = nil
+			}
+			if n := len(text); n > 0 && !isBlank(text[n-1]) && text[n-1] != ',' {
+				cut := bytes.LastIndexAny(text, " \n\t\r,") + 1
+				carry = append([]byte(nil), text[cut:]...)
+				text = text[:cut]
+			}
+			r.tokens(text, &t, g, owner)
+			t.detach()
+		}
+	}
+}
+
+func isBlank(c byte) bool { return c == ' ' || c == '\n' || c == '\t' || c == '\r' }
+
+// detach copies the numbers of an unfinished tuple out of the text that goes away.
+func (t *tuple) detach() {
+	at := t.store[:0]
+	for i := range t.count {
+		from := len(at)
+		at = append(at, t.numbers[i]...)
+		t.numbers[i] = at[from:len(at):len(at)]
+	}
+	t.raw, t.start = nil, -1
+}
+
+func (r *reader) tokens(text []byte, t *tuple, g *geometry, owner string) {
+	for i := 0; i < len(text); {
+		c := text[i]
+		if isBlank(c) {
+			i++
+			continue
+		}
+		if c == ',' {
+			if t.comma || t.count == 0 { // a value is missing
+				t.push(text[i:i], i)
+			}
+			t.comma = true
+			i++
+			continue
+		}
+		start := i
+		for i < len(text) && text[i] != ',' && !isBlank(text[i]) {
+			i++
+		}
+		if t.count > 0 && !t.comma {
+			r.endTuple(t, g, owner)
+		}
+		t.push(text[start:i], start)
+		if t.raw == nil || t.count == 1 {
+			t.raw = text[start:]
+		}
+	}
+}
+
+func (t *tuple) push(number []byte, at int) {
+	if t.count == 0 {
+		t.start, t.raw = at, nil
+	}
+	if t.count < 3 {
+		t.numbers[t.count] = number
+	}
+	t.count++
+	t.comma = false
+}
+
+// endTuple makes a point of a finished tuple, or a reject.
+func (r *reader) endTuple(t *tuple, g *geometry, owner string) {
+	if t.count == 0 {
+		return
+	}
+	count := t.count
+	trailing := t.comma
+	t.count, t.comma = 0, false
+	p := r.line.Add(r.Passed(), r.size)
+	exact, why := "", ""
+	switch {
+	case count == 1:
+		why = "has a longitude without a latitude"
+	case count > 3 && !(count == 3 && trailing):
+		why = fmt.Sprintf("has %d numbers where two or three belong; the blanks between positions are missing", count)
+	default:
+		exact, why = format.SetPosition(p, t.numbers[1], t.numbers[0])
+	}
+	if why == "" && count >= 3 && len(t.numbers[2]) > 0 {
+		h, digits, ok := nav.ParseDecimal(t.numbers[2])
+		if ok {
+			p.SetHeight(h, digits, nav.OverUnsaid)
+		} else {
+			line, col := r.place(t)
+			r.data.Note("heights", "a height that is not a number was left out", line, col)
+		}
+	}
+	if why == "" {
+		if exact != "" {
+			g.seg.Attach(p, nav.Detail{Exact: exact})
+		}
+		return
+	}
+	r.line.Drop()
+	raw := string(bytes.Join(t.numbers[:min(count, 3)], []byte{','}))
+	line, col := r.place(t)
+	r.reject(g.kind, owner, r.line.Len()+1, line, col, raw, why)
+}
+
+func (r *reader) place(t *tuple) (line, col int) {
+	if t.start < 0 {
+		return r.Pos()
+	}
+	return r.TextPos(t.start)
+}
+
+func (r *reader) reject(kind nav.Kind, owner string, number, line, col int, raw, why string) {
+	x := nav.Reject{Kind: kind, Name: owner, Number: number, Raw: raw, Why: why, Line: line, Col: col}
+	if kind == nav.Waypoints {
+		x.Number = 0
+	}
+	if last := r.line.Last(); last != nil {
+		x.Near, x.HasNear = *last, true
+	}
+	r.data.Rejects = append(r.data.Rejects, x)
+}
+
+type moment struct {
+	ns   int64
+	mark nav.TimeMark
+}
+
+// timedTrack reads a Track: times and positions in two lists that belong together one by one.
+func (r *reader) timedTrack(list *[]geometry, owner string) error {
+	g := geometry{kind: nav.Tracks}
+	r.line.Begin(r.Passed())
+	var times []moment
+	var missing []int // positions that can't be used
+	var arrays []array
+	var mode string
+	coords := 0
+	err := r.children(func(local string) error {
+		switch local {
+		case "when":
+			text, err := r.Leaf()
+			if err != nil {
+				return err
+			}
+			var at nav.Point
+			r.setTime(&at, text)
+			if len(times) == cap(times) {
+				grown := make([]moment, len(times), max(64, len(times)+len(times)/2))
+				copy(grown, times)
+				times = grown
+			}
+			times = append(times, moment{at.UnixNano(), at.TimeMark()})
+			return nil
+		case "coord":
+			line, col := r.Pos()
+			text, err := r.Leaf()
+			if err != nil {
+				return err
+			}
+			if !r.coord(text, &g, owner, coords+1, line, col) {
+				missing = append(missing, coords)
+			}
+			coords++
+			return nil
+		case "altitudeMode":
+			return r.text(&mode)
+		case "ExtendedData":
+			var err error
+			arrays, err = r.arrays()
+			return err
+		}
+		if notHeld[local] != "" {
+			return r.leaveOut(local)
+		}
+		return r.Skip() // angles: where the camera looks
+	})
+	points := r.line.Take()
+	if len(times) > 0 && len(times) != coords && err == nil {
+		line, col := r.Pos()
+		r.data.Note("times", "a timed track has not as many times as positions; those without a partner were left out", line, col)
+	}
+	// Position i of the list is point i, but for the missing ones before it.
+	at, gap := 0, 0
+	for i := range coords {
+		if gap < len(missing) && missing[gap] == i {
+			gap++
+			continue
+		}
+		p := &points[at]
+		at++
+		if i < len(times) {
+			p.SetTime(times[i].ns, times[i].mark)
+		}
+		for _, a := range arrays {
+			if i < len(a.values) && a.values[i] != "" {
+				f := nav.Field{Key: a.name, Value: a.values[i]}
+				if d := detailOf(&g.seg, points, at-1); d != nil {
+					d.Values = append(d.Values, f)
+				} else {
+					g.seg.Attach(p, nav.Detail{Values: []nav.Field{f}})
+				}
+			}
+		}
+	}
+	g.seg.Points = points
+	if mode == "" { // ours and most others write their heights here without saying so again
+		for i := range points {
+			if p := &points[i]; p.HasHeight() && p.Height() == 0 {
+				p.ClearHeight()
+			}
+		}
+	}
+	r.obeyMode(&g, mode)
+	if len(points) > 0 || err == nil {
+		*list = append(*list, g)
+	}
+	return err
+}
+
+func detailOf(s *nav.Segment, points []nav.Point, i int) *nav.Detail { return s.Detail(&points[i]) }
+
+// coord reads "lon lat [height]".
+func (r *reader) coord(text []byte, g *geometry, owner string, number, line, col int) bool {
+	var parts [4][]byte
+	n := 0
+	for i := 0; i < len(text) && n < 4; {
+		if isBlank(text[i]) || text[i] == ',' {
+			i++
+			continue
+		}
+		start := i
+		for i < len(text) && !isBlank(text[i]) && text[i] != ',' {
+			i++
+		}
+		parts[n] = text[start:i]
+		n++
+	}
+	if n == 0 { // the standard's way to say that at this time there was no position
+		return false
+	}
+	p := r.line.Add(r.Passed(), r.size)
+	exact, why := "", "has not two or three numbers"
+	if n == 2 || n == 3 {
+		exact, why = format.SetPosition(p, parts[1], parts[0])
+	}
+	if why != "" {
+		r.line.Drop()
+		r.reject(nav.Tracks, owner, number, line, col, string(bytes.TrimSpace(text)), why)
+		return false
+	}
+	if n == 3 {
+		if h, digits, ok := nav.ParseDecimal(parts[2]); ok {
+			p.SetHeight(h, digits, nav.OverUnsaid)
+		}
+	}
+	if exact != "" {
+		g.seg.Attach(p, nav.Detail{Exact: exact})
+	}
+	return true
+}
+
+// array is a list of values, one for each position of a timed track.
+type array struct {
+	name   string
+	values []string
+}
+
+func (r *reader) arrays() (out []array, err error) {
+	err = r.children(func(local string) error {
+		if local != "SchemaData" {
+			return r.Skip()
+		}
+		return r.children(func(local string) error {
+			if local != "SimpleArrayData" {
+				return r.Skip()
+			}
+			a := array{name: r.AttrString("name")}
+			err := r.children(func(string) error {
+				text, err := r.LeafString()
+				a.values = append(a.values, text)
+				return err
+			})
+			out = append(out, a)
+			return err
+		})
+	})
+	return
+}

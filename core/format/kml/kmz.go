@@ -1,0 +1,174 @@
+package kml
+
+import (
+	"archive/zip"
+	"bytes"
+	"fmt"
+	"io"
+	"path"
+	"slices"
+	"strings"
+
+	"gyrolith/core/format"
+	"gyrolith/core/nav"
+)
+
+// FormatKMZ is KMZ, a KML document in a zip archive with the files that it refers to.
+var FormatKMZ = &format.Format{
+	Name:       "kmz",
+	Title:      "KMZ, zipped KML (written as 2.2, or kmz:2.3)",
+	Extensions: []string{".kmz"},
+	Holds:      "as KML, with the icons that came in the same archive",
+	Sniff:      func(h *format.Head) bool { return bytes.HasPrefix(h.Raw, []byte("PK\x03\x04")) },
+	Read:       readKMZ,
+	Write:      writeKMZ,
+}
+
+// keptAttachments is the most that is kept of the other files of an archive.
+const keptAttachments = 64 << 20
+
+// smallMember is unpacked whatever its ratio: short texts of few words pack very well.
+const smallMember = 1 << 20
+
+func readKMZ(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
+	at, size, err := src.ReaderAt(opt.Unpacked())
+	if err != nil {
+		return nil, src.Fault(err.Error())
+	}
+	z, err := zip.NewReader(at, size)
+	if err != nil {
+		return nil, &format.Error{Path: src.Path, Msg: "the zip archive is damaged or cut off (" + err.Error() + "): copy or fetch the file again"}
+	}
+	members := slices.DeleteFunc(slices.Clone(z.File), func(f *zip.File) bool { return f.FileInfo().IsDir() })
+	for _, f := range members {
+		if clean := path.Clean("/" + strings.ReplaceAll(f.Name, "\\", "/")); strings.HasPrefix(f.Name, "/") || clean != "/"+strings.TrimPrefix(strings.ReplaceAll(f.Name, "\\", "/"), "./") {
+			return nil, src.Fault(fmt.Sprintf("the archive holds %q, a path that leads out of its folder: it is not opened", f.Name))
+		}
+	}
+	left := opt.Unpacked()
+	open := func(f *zip.File) (io.ReadCloser, error) {
+		in, err := f.Open()
+		if err != nil {
+			return nil, src.Fault(fmt.Sprintf("member %q: %v", f.Name, err))
+		}
+		return &bounded{in, &left, 0, int64(f.CompressedSize64), opt.Ratio(), src, f.Name}, nil
+	}
+	root := rootMember(members, open)
+	if root == nil {
+		return nil, src.Fault("the zip archive holds no KML document")
+	}
+	in, err := open(root)
+	if err != nil {
+		return nil, err
+	}
+	defer in.Close()
+	data, err := readFrom(in, int64(root.UncompressedSize64), src.Path+":"+root.Name, opt)
+	if err != nil {
+		return data, err
+	}
+	kept := 0
+	folder := strings.TrimPrefix(path.Dir(root.Name)+"/", "./") // what the document refers to is told from its folder
+	for _, f := range members {
+		if f == root {
+			continue
+		}
+		if kept+int(min(f.UncompressedSize64, keptAttachments)) > keptAttachments {
+			data.Note("left out", "a file in the archive is too large to be kept and was left out", 0, 0)
+			continue
+		}
+		in, err := open(f)
+		if err != nil {
+			return data, err
+		}
+		content, err := io.ReadAll(in)
+		in.Close()
+		if err != nil {
+			return data, err
+		}
+		kept += len(content)
+		data.Meta.Attachments = append(data.Meta.Attachments, nav.Attachment{Name: strings.TrimPrefix(f.Name, folder), Data: content})
+	}
+	return data, nil
+}
+
+// rootMember finds the document: the first file that is KML by its content, doc.kml and those high up before
+// the others.
+func rootMember(members []*zip.File, open func(*zip.File) (io.ReadCloser, error)) *zip.File {
+	order := slices.Clone(members)
+	weight := func(f *zip.File) int {
+		w := 4 * strings.Count(f.Name, "/")
+		if !strings.EqualFold(path.Base(f.Name), "doc.kml") {
+			w++
+		}
+		if !strings.EqualFold(path.Ext(f.Name), ".kml") {
+			w += 1000
+		}
+		return w
+	}
+	slices.SortStableFunc(order, func(a, b *zip.File) int { return weight(a) - weight(b) })
+	for _, f := range order {
+		in, err := open(f)
+		if err != nil {
+			continue
+		}
+		head := make([]byte, 16<<10)
+		n, _ := io.ReadFull(in, head)
+		in.Close()
+		if isRoot(format.NewHead(head[:n]).Root) {
+			return f
+		}
+	}
+	return nil
+}
+
+// bounded stops unpacking at the limits, whatever the archive says of its sizes.
+type bounded struct {
+	io.ReadCloser
+	left   *int64
+	read   int64
+	packed int64
+	ratio  int64
+	src    *format.Source
+	name   string
+}
+
+func (b *bounded) Read(p []byte) (int, error) {
+	n, err := b.ReadCloser.Read(p)
+	b.read += int64(n)
+	*b.left -= int64(n)
+	switch {
+	case *b.left < 0:
+		return 0, b.src.Fault("the archive unpacks to more than is allowed; --max-unpacked allows more")
+	case b.read > smallMember && b.read > b.ratio*max(b.packed, 1):
+		return 0, b.src.Fault(fmt.Sprintf("the archive's %q unpacks to more than %d times its size, as no data do; --max-ratio allows more", b.name, b.ratio))
+	case err != nil && err != io.EOF:
+		return n, b.src.Fault(fmt.Sprintf("the archive's %q is damaged (%v): copy or fetch the file again", b.name, err))
+	}
+	return n, err
+}
+
+func writeKMZ(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (nav.Ledger, error) {
+	z := zip.NewWriter(out)
+	// No time of writing: the same data give the same bytes.
+	doc, err := z.CreateHeader(&zip.FileHeader{Name: "doc.kml", Method: zip.Deflate})
+	if err != nil {
+		return nil, err
+	}
+	ledger, err := writeTo(doc, d, opt, "kmz")
+	if err != nil {
+		return nil, err
+	}
+	for _, a := range d.Meta.Attachments {
+		if strings.EqualFold(a.Name, "doc.kml") {
+			a.Name = "files/" + a.Name
+		}
+		f, err := z.CreateHeader(&zip.FileHeader{Name: a.Name, Method: zip.Deflate})
+		if err != nil {
+			return nil, err
+		}
+		if _, err := f.Write(a.Data); err != nil {
+			return nil, err
+		}
+	}
+	return ledger, z.Close()
+}

@@ -1,0 +1,389 @@
+// Package kml reads KML 2.0 to 2.3 and KMZ, and writes 2.2 and 2.3 (OGC 07-147r2 and OGC 12-007r2), with
+// the timed tracks of the 2.2 extension namespace.
+package kml
+
+import (
+	"bytes"
+	"errors"
+	"io"
+	"strings"
+
+	"gyrolith/core/format"
+	"gyrolith/core/format/xmlscan"
+	"gyrolith/core/nav"
+)
+
+// Format is KML in the registry.
+var Format = &format.Format{
+	Name:       "kml",
+	Title:      "KML 2.0 to 2.3 (written as 2.2, or kml:2.3)",
+	Extensions: []string{".kml"},
+	Holds:      "waypoints, tracks, areas, groups, styles; routes as marked lines",
+	Sniff:      func(h *format.Head) bool { return isRoot(h.Root) },
+	Read: func(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
+		return readFrom(src.Reader(), src.Size, src.Path, opt)
+	},
+	Write: write,
+}
+
+func isRoot(n xmlscan.Name) bool {
+	switch n.Local {
+	case "kml":
+		return true
+	case "Document", "Folder", "Placemark":
+		return n.Space == "" || strings.Contains(n.Space, "/kml/")
+	}
+	return false
+}
+
+type reader struct {
+	*xmlscan.Scanner
+	opt    *format.ReadOptions
+	data   *nav.Dataset
+	size   int64
+	group  string
+	line   format.Collector
+	styles map[string]*style
+	links  map[string]string // of style maps to their normal style
+	wants  []styled
+}
+
+// styled is an item that waits for the shared styles, which may come after it.
+type styled struct {
+	kind   nav.Kind
+	index  int
+	url    string
+	inline *style
+}
+
+// readFrom reads KML from a stream of the given size (-1 if unknown); path is for messages.
+func readFrom(in io.Reader, size int64, path string, opt *format.ReadOptions) (*nav.Dataset, error) {
+	r := &reader{opt: opt, data: &nav.Dataset{}, size: size, styles: map[string]*style{}, links: map[string]string{}}
+	err := r.document(in)
+	r.resolveStyles()
+	if r.Scanner != nil && r.BadBytes > 0 {
+		r.data.Note("encoding", "text that is not in the declared encoding was read as Windows-1252", 0, 0)
+	}
+	if x, ok := errors.AsType[*xmlscan.Error](err); ok {
+		err = &format.Error{Path: path, Line: x.Line, Col: x.Col, Msg: x.Msg, Cut: x.Cut}
+	}
+	return r.data, err
+}
+
+func (r *reader) document(in io.Reader) (err error) {
+	if r.Scanner, err = xmlscan.New(in, xmlscan.Limits{Depth: r.opt.Nesting()}); err != nil {
+		return err
+	}
+	for kind, err := r.Next(); kind != xmlscan.Start; kind, err = r.Next() {
+		if err != nil {
+			return err
+		}
+		if kind == xmlscan.EOF {
+			return r.Errorf("there is no <kml> element")
+		}
+	}
+	if !isRoot(r.Name()) {
+		return r.Errorf("the outermost element is <%s>, not <kml>", r.Local())
+	}
+	if r.Local() == "kml" {
+		err = r.children(r.feature)
+	} else {
+		err = r.feature(r.Local())
+	}
+	if err != nil {
+		return err
+	}
+	for {
+		switch kind, err := r.Next(); {
+		case err != nil || kind == xmlscan.Start:
+			line, col := r.Pos()
+			r.data.Note("trailing", "something stands after the end of the document and was not read", line, col)
+			return nil
+		case kind == xmlscan.EOF:
+			return nil
+		}
+	}
+}
+
+// children calls visit at each start tag inside the current element; visit reads that element to its end.
+func (r *reader) children(visit func(local string) error) error {
+	for {
+		kind, err := r.Next()
+		if err != nil {
+			return err
+		}
+		switch kind {
+		case xmlscan.Start:
+			if err := visit(r.Local()); err != nil {
+				return err
+			}
+		case xmlscan.End:
+			return nil
+		}
+	}
+}
+
+func (r *reader) text(dst *string) (err error) {
+	*dst, err = r.LeafString()
+	return err
+}
+
+// notHeld says in words what Gyrolith can't hold.
+var notHeld = map[string]string{
+	"NetworkLink":        "a network link (its data are elsewhere; save what it shows as a file of its own)",
+	"NetworkLinkControl": "the control of a network link",
+	"GroundOverlay":      "a picture laid over the ground",
+	"ScreenOverlay":      "a picture laid over the screen",
+	"PhotoOverlay":       "a photograph in the landscape",
+	"Tour":               "a tour",
+	"Model":              "a three-dimensional model",
+	"Update":             "an update of another file",
+}
+
+func (r *reader) leaveOut(local string) error {
+	line, col := r.Pos()
+	r.data.Note("left out", notHeld[local]+" can't be held and was left out", line, col)
+	return r.Skip()
+}
+
+// feature reads a container, a placemark, or what stands beside them.
+func (r *reader) feature(local string) error {
+	switch local {
+	case "Document":
+		if r.group == "" && r.data.Points() == 0 && r.data.Meta.Blank() && r.Depth() <= 2 {
+			return r.rootDocument()
+		}
+		return r.folder()
+	case "Folder":
+		return r.folder()
+	case "Placemark":
+		return r.placemark()
+	}
+	if notHeld[local] != "" {
+		return r.leaveOut(local)
+	}
+	return r.keep(&r.data.Meta.Kept, "kml")
+}
+
+func (r *reader) rootDocument() error {
+	return r.children(func(local string) error {
+		switch local {
+		case "name":
+			return r.text(&r.data.Meta.Name)
+		case "description":
+			return r.text(&r.data.Meta.Desc)
+		case "open", "visibility":
+			return r.Skip()
+		case "Style", "StyleMap", "Document", "Folder", "Placemark":
+			return r.member(local)
+		}
+		if notHeld[local] != "" {
+			return r.leaveOut(local)
+		}
+		return r.keep(&r.data.Meta.Kept, "Document")
+	})
+}
+
+func (r *reader) member(local string) error {
+	switch local {
+	case "Style":
+		return r.sharedStyle()
+	case "StyleMap":
+		return r.styleMap()
+	}
+	return r.feature(local)
+}
+
+// divisionSlash stands for a slash in a folder's name, since slashes part the folders of a group.
+const divisionSlash = "\u2215"
+
+func (r *reader) folder() error {
+	outer := r.group
+	defer func() { r.group = outer }()
+	named := false
+	enter := func(name string) {
+		if name == "" {
+			name = "Folder"
+		}
+		r.group = strings.ReplaceAll(name, "/", divisionSlash)
+		if outer != "" {
+			r.group = outer + "/" + r.group
+		}
+		named = true
+	}
+	return r.children(func(local string) error {
+		if local == "name" && !named {
+			var name string
+			err := r.text(&name)
+			enter(name)
+			return err
+		}
+		switch local {
+		case "Style", "StyleMap":
+			return r.member(local)
+		case "open", "visibility":
+			return r.Skip()
+		}
+		if !named { // members before the name are of no folder that could be told
+			enter("")
+		}
+		switch {
+		case local == "Document" || local == "Folder" || local == "Placemark":
+			return r.feature(local)
+		case notHeld[local] != "":
+			return r.leaveOut(local)
+		}
+		return r.keep(&r.data.Meta.Kept, "Folder "+r.group)
+	})
+}
+
+// keep stores the current element as it is written; where is its place.
+func (r *reader) keep(to *[]nav.Kept, where string) error {
+	text, used, err := r.Capture(nil)
+	if err != nil {
+		return err
+	}
+	k := nav.Kept{Format: "kml", Where: where, Text: text}
+	for _, u := range used {
+		k.Spaces = append(k.Spaces, nav.Space(u))
+	}
+	*to = append(*to, k)
+	return nil
+}
+
+// placemark is what is gathered of one before its items are made.
+type placemark struct {
+	nav.Item
+	when       nav.Point // its TimeStamp
+	url        string
+	inline     *style
+	geometries []geometry
+	extension  extension
+	line, col  int
+}
+
+func (r *reader) placemark() error {
+	p := &placemark{}
+	p.line, p.col = r.Pos()
+	p.Group = r.group
+	err := r.children(func(local string) error {
+		switch local {
+		case "name":
+			return r.text(&p.Name)
+		case "description":
+			text, err := r.Leaf()
+			p.Desc = strings.TrimSpace(r.String(text))
+			return err
+		case "styleUrl":
+			return r.text(&p.url)
+		case "Style":
+			st, err := r.style()
+			p.inline = st
+			return err
+		case "StyleMap":
+			st, url, err := r.inlineStyleMap()
+			p.inline = st
+			if url != "" {
+				p.url = url
+			}
+			return err
+		case "ExtendedData":
+			return r.extendedData(p)
+		case "TimeStamp":
+			return r.children(func(local string) error {
+				text, err := r.Leaf()
+				if local == "when" && err == nil {
+					r.setTime(&p.when, text)
+				}
+				return err
+			})
+		case "visibility":
+			text, err := r.LeafString()
+			if text == "0" || text == "false" {
+				p.Kept = append(p.Kept, nav.Kept{Format: "kml", Where: "visibility", Text: "<visibility>0</visibility>"})
+			}
+			return err
+		}
+		if isGeometry(local) {
+			return r.geometry(local, &p.geometries, p.Name)
+		}
+		if notHeld[local] != "" {
+			return r.leaveOut(local)
+		}
+		return r.keep(&p.Kept, local)
+	})
+	if err != nil && len(p.geometries) == 0 {
+		return err
+	}
+	r.items(p)
+	return err
+}
+
+func (r *reader) setTime(p *nav.Point, text []byte) {
+	ns, mark, zoned, ok := nav.ParseTime(text, r.opt.Zone)
+	if !ok {
+		if len(bytes.TrimSpace(text)) > 0 {
+			line, col := r.Pos()
+			r.data.Note("times", "a time that can't be read was left out", line, col)
+		}
+		return
+	}
+	if !zoned && r.opt.Zone == nil {
+		line, col := r.Pos()
+		r.data.Note("times", "a time names no zone and was taken as UTC; --clock says otherwise", line, col)
+	}
+	p.SetTime(ns, mark)
+}
+
+// items makes the waypoints, tracks, routes and areas that a placemark holds.
+func (r *reader) items(p *placemark) {
+	d := r.data
+	p.extension.apply(&p.Item)
+	want := func(kind nav.Kind, index int) {
+		r.wants = append(r.wants, styled{kind, index, p.url, p.inline})
+	}
+	if len(p.geometries) == 0 {
+		d.Note("places", "a placemark without a position was left out", p.line, p.col)
+		return
+	}
+	var lines nav.Track
+	lines.Item = p.Item
+	for i := range p.geometries {
+		g := &p.geometries[i]
+		switch g.kind {
+		case nav.Waypoints:
+			for j := range g.seg.Points {
+				w := nav.Waypoint{Item: p.Item, Point: g.seg.Points[j]}
+				if det := g.seg.Detail(&g.seg.Points[j]); det != nil {
+					w.Exact = det.Exact
+					w.Fields = append(w.Fields[:len(w.Fields):len(w.Fields)], det.Values...)
+				}
+				if p.when.HasTime() {
+					w.SetTime(p.when.UnixNano(), p.when.TimeMark())
+				}
+				want(nav.Waypoints, len(d.Waypoints))
+				d.Waypoints = append(d.Waypoints, w)
+			}
+		case nav.Areas:
+			a := nav.Area{Item: p.Item, Outline: g.seg.Points, Holes: g.holes}
+			a.Fields = append(a.Fields[:len(a.Fields):len(a.Fields)], g.fields...)
+			want(nav.Areas, len(d.Areas))
+			d.Areas = append(d.Areas, a)
+		default:
+			lines.Segments = append(lines.Segments, g.seg)
+		}
+	}
+	if len(lines.Segments) == 0 {
+		return
+	}
+	if p.when.HasTime() && lines.Len() > 0 && !lines.Segments[0].Points[0].HasTime() {
+		lines.Fields = append(lines.Fields[:len(lines.Fields):len(lines.Fields)], nav.Field{Key: "time", Value: string(p.when.AppendTime(nil))})
+	}
+	if p.extension.kind == nav.Routes.One() && len(lines.Segments) == 1 {
+		want(nav.Routes, len(d.Routes))
+		d.Routes = append(d.Routes, p.extension.route(&lines))
+		return
+	}
+	want(nav.Tracks, len(d.Tracks))
+	d.Tracks = append(d.Tracks, lines)
+}

@@ -1,0 +1,250 @@
+package kml
+
+import (
+	"strings"
+
+	"gyrolith/core/nav"
+)
+
+// style is what a Style says of icons, lines and polygons.
+type style struct {
+	icon, line, poly    nav.Colour
+	href                string
+	scale, width        float64
+	hasFill, noFill     bool
+	hasBorder, noBorder bool
+	rest                []nav.Kept // its other parts, kept for KML
+}
+
+// parseColour reads aabbggrr.
+func parseColour(text string) nav.Colour {
+	text = strings.TrimPrefix(strings.TrimSpace(text), "#")
+	if len(text) != 8 {
+		return nav.Colour{}
+	}
+	c, _ := nav.ParseColour("#" + text[6:8] + text[4:6] + text[2:4] + text[0:2])
+	return c
+}
+
+func kmlColour(c nav.Colour) string {
+	const hex = "0123456789abcdef"
+	var b [8]byte
+	for i, v := range [4]uint8{c.A, c.B, c.G, c.R} {
+		b[2*i], b[2*i+1] = hex[v>>4], hex[v&15]
+	}
+	return string(b[:])
+}
+
+func (r *reader) number(dst *float64) error {
+	text, err := r.Leaf()
+	if v, _, ok := nav.ParseDecimal(text); ok {
+		*dst = v
+	}
+	return err
+}
+
+func (r *reader) switchedOff(off, said *bool) error {
+	text, err := r.LeafString()
+	*off, *said = text == "0" || text == "false", true
+	return err
+}
+
+func (r *reader) style() (*style, error) {
+	st := &style{}
+	colour := func(dst *nav.Colour) error {
+		text, err := r.LeafString()
+		*dst = parseColour(text)
+		return err
+	}
+	err := r.children(func(part string) error {
+		switch part {
+		case "IconStyle":
+			return r.children(func(local string) error {
+				switch local {
+				case "color":
+					return colour(&st.icon)
+				case "scale":
+					return r.number(&st.scale)
+				case "Icon":
+					return r.children(func(local string) error {
+						if local == "href" {
+							return r.text(&st.href)
+						}
+						return r.Skip()
+					})
+				}
+				return r.keep(&st.rest, part)
+			})
+		case "LineStyle":
+			return r.children(func(local string) error {
+				switch local {
+				case "color":
+					return colour(&st.line)
+				case "width":
+					return r.number(&st.width)
+				}
+				return r.keep(&st.rest, part)
+			})
+		case "PolyStyle":
+			return r.children(func(local string) error {
+				switch local {
+				case "color":
+					return colour(&st.poly)
+				case "fill":
+					return r.switchedOff(&st.noFill, &st.hasFill)
+				case "outline":
+					return r.switchedOff(&st.noBorder, &st.hasBorder)
+				}
+				return r.keep(&st.rest, part)
+			})
+		}
+		return r.keep(&st.rest, "Style")
+	})
+	return st, err
+}
+
+func (r *reader) sharedStyle() error {
+	id := r.AttrString("id")
+	st, err := r.style()
+	r.styles[id] = st
+	return err
+}
+
+// pairs reads a StyleMap and gives its normal style, as an address or in place.
+func (r *reader) pairs() (st *style, url string, err error) {
+	err = r.children(func(local string) error {
+		if local != "Pair" {
+			return r.Skip()
+		}
+		var key, link string
+		var in *style
+		err := r.children(func(local string) error {
+			switch local {
+			case "key":
+				return r.text(&key)
+			case "styleUrl":
+				return r.text(&link)
+			case "Style":
+				var err error
+				in, err = r.style()
+				return err
+			}
+			return r.Skip()
+		})
+		if key != "highlight" && st == nil && url == "" {
+			st, url = in, link
+		}
+		return err
+	})
+	return
+}
+
+func (r *reader) styleMap() error {
+	id := r.AttrString("id")
+	st, url, err := r.pairs()
+	if st != nil {
+		r.styles[id] = st
+	} else {
+		r.links[id] = url
+	}
+	return err
+}
+
+func (r *reader) inlineStyleMap() (*style, string, error) { return r.pairs() }
+
+// shared follows an address to a shared style. Maps may point at maps, but not for ever.
+func (r *reader) shared(url string) *style {
+	for range 8 {
+		hash := strings.LastIndexByte(url, '#')
+		id := url[hash+1:]
+		if st := r.styles[id]; st != nil {
+			return st
+		}
+		next, ok := r.links[id]
+		if !ok {
+			return nil
+		}
+		url = next
+	}
+	return nil
+}
+
+// over lays the values of an inline style over those of a shared one.
+func over(base, top *style) *style {
+	switch {
+	case base == nil:
+		return top
+	case top == nil:
+		return base
+	}
+	out := *base
+	if top.icon.Set {
+		out.icon = top.icon
+	}
+	if top.line.Set {
+		out.line = top.line
+	}
+	if top.poly.Set {
+		out.poly = top.poly
+	}
+	if top.href != "" {
+		out.href = top.href
+	}
+	if top.scale != 0 {
+		out.scale = top.scale
+	}
+	if top.width != 0 {
+		out.width = top.width
+	}
+	if top.hasFill {
+		out.hasFill, out.noFill = true, top.noFill
+	}
+	if top.hasBorder {
+		out.hasBorder, out.noBorder = true, top.noBorder
+	}
+	out.rest = append(out.rest[:len(out.rest):len(out.rest)], top.rest...)
+	return &out
+}
+
+// resolveStyles gives every item its colours, widths and icons.
+func (r *reader) resolveStyles() {
+	for _, w := range r.wants {
+		base := r.shared(w.url)
+		if w.url != "" && base == nil {
+			r.data.Note("styles", "a style that the file does not hold was left out", 0, 0)
+		}
+		st := over(base, w.inline)
+		if st == nil {
+			continue
+		}
+		var item *nav.Item
+		switch w.kind {
+		case nav.Waypoints:
+			item = &r.data.Waypoints[w.index].Item
+			item.Style.Icon, item.Style.Colour, item.Style.IconScale = st.href, st.icon, st.scale
+		case nav.Routes:
+			item = &r.data.Routes[w.index].Item
+			item.Style.Colour, item.Style.Width = st.line, st.width
+		case nav.Tracks:
+			item = &r.data.Tracks[w.index].Item
+			item.Style.Colour, item.Style.Width = st.line, st.width
+		case nav.Areas:
+			item = &r.data.Areas[w.index].Item
+			s := &item.Style
+			s.Colour, s.Width, s.Fill, s.NoFill, s.NoOutline = st.line, st.width, st.poly, st.noFill, st.noBorder
+		}
+		if len(st.rest) > 0 {
+			item.Kept = append(item.Kept[:len(item.Kept):len(item.Kept)], styleParts(st.rest)...)
+		}
+	}
+}
+
+// styleParts marks the kept parts of a style, so that they are told from the other kept parts of an item.
+func styleParts(rest []nav.Kept) []nav.Kept {
+	out := make([]nav.Kept, len(rest))
+	for i, k := range rest {
+		out[i] = k
+		out[i].Where = "Style/" + strings.TrimPrefix(k.Where, "Style")
+	}
+	return out
+}

@@ -1,0 +1,51 @@
+package format
+
+import (
+	"errors"
+	"fmt"
+
+	"gyrolith/core/nav"
+)
+
+// Loaded is an input that was read.
+type Loaded struct {
+	Path   string
+	Format *Format
+	Data   *nav.Dataset
+	Cut    *Error // where the file ends too early, when that was forgiven
+}
+
+// Load reads a source as the format of a name, or as the one that its content shows. With salvage, a file
+// that ends too early gives what is complete before the cut.
+func (f Formats) Load(s *Source, readAs string, salvage bool, opt *ReadOptions) (*Loaded, error) {
+	var x *Format
+	if readAs != "" {
+		if x = f.ByName(readAs); x == nil || x.Read == nil {
+			return nil, fmt.Errorf("--read-as %s: there is no such format; there are %s", readAs, f.Names())
+		}
+	} else {
+		var err error
+		if x, err = f.Sniff(s); err != nil {
+			return nil, err
+		}
+	}
+	data, err := x.Read(s, opt)
+	out := &Loaded{Path: s.Path, Format: x, Data: data}
+	if err == nil {
+		return out, nil
+	}
+	where, ok := errors.AsType[*Error](err)
+	if !ok {
+		return nil, s.Fault(err.Error())
+	}
+	if where.Cut && salvage && data != nil {
+		out.Cut = where
+		return out, nil
+	}
+	if where.Cut {
+		c := *where
+		c.Msg += "; --salvage takes what is complete before that"
+		return nil, &c
+	}
+	return nil, where
+}

@@ -1,0 +1,117 @@
+package format
+
+import (
+	"fmt"
+
+	"gyrolith/core/nav"
+)
+
+// Collector gathers the points of one line after the other without copying them about: a line's room is
+// foreseen from how much of the file its points took so far.
+type Collector struct {
+	points []nav.Point
+	begun  int64 // where in the file the line began
+}
+
+// Begin starts a line at an offset of the file.
+func (c *Collector) Begin(offset int64) {
+	c.points, c.begun = c.points[:0], offset
+}
+
+// Len counts the points of the line so far.
+func (c *Collector) Len() int { return len(c.points) }
+
+// Last is the last point of the line; nil if there is none.
+func (c *Collector) Last() *nav.Point {
+	if len(c.points) == 0 {
+		return nil
+	}
+	return &c.points[len(c.points)-1]
+}
+
+// Room makes room for one more point, at an offset of a file of the given size (-1 if unknown).
+func (c *Collector) room(offset, size int64) {
+	n := len(c.points)
+	want := max(2*n, 64)
+	if taken := offset - c.begun; n >= 1024 && taken > 0 && size > offset {
+		// Points are much alike in length: 3 % more than foreseen is nearly always enough.
+		if foreseen := n + int(float64(size-offset)*float64(n)/float64(taken)*1.03) + 64; foreseen < 8*n || n >= 16384 {
+			want = foreseen
+		}
+	}
+	if want <= n {
+		want = n + n/4 + 64
+	}
+	grown := make([]nav.Point, n, want)
+	copy(grown, c.points)
+	c.points = grown
+}
+
+// Add appends a point that was read up to an offset of a file of the given size (-1 if unknown), and gives
+// the place where it stands until the next is added.
+func (c *Collector) Add(offset, size int64) *nav.Point {
+	if len(c.points) == cap(c.points) {
+		c.room(offset, size)
+	}
+	c.points = c.points[:len(c.points)+1]
+	p := &c.points[len(c.points)-1]
+	*p = nav.Point{}
+	return p
+}
+
+// Drop takes the last point back.
+func (c *Collector) Drop() { c.points = c.points[:len(c.points)-1] }
+
+// Take gives the points of the line, in a slice of about their number.
+func (c *Collector) Take() []nav.Point {
+	n := len(c.points)
+	if n > 1024 && cap(c.points)-n < n/8 {
+		out := c.points[:n:n]
+		c.points = nil
+		return out
+	}
+	out := make([]nav.Point, n)
+	copy(out, c.points)
+	if n > 1<<16 {
+		c.points = nil
+	}
+	return out
+}
+
+// SetPosition reads a latitude and a longitude into a point, and otherwise says why it can't be used. The
+// text is given back where its digits are too many for float64.
+func SetPosition(p *nav.Point, lat, lon []byte) (exact, why string) {
+	var ok1, ok2 bool
+	p.Lat, p.LatDigits, ok1 = nav.ParseDecimal(lat)
+	p.Lon, p.LonDigits, ok2 = nav.ParseDecimal(lon)
+	switch {
+	case len(lat) == 0 || len(lon) == 0:
+		return "", "has no latitude and longitude"
+	case !ok1:
+		return "", fmt.Sprintf("latitude %q is not a number", clip(lat))
+	case !ok2:
+		return "", fmt.Sprintf("longitude %q is not a number", clip(lon))
+	case p.Lat < -90 || p.Lat > 90:
+		return "", fmt.Sprintf("latitude %s is beyond 90 degrees", clip(lat))
+	case p.Lon < -180 || p.Lon > 180:
+		return "", fmt.Sprintf("longitude %s is beyond 180 degrees", clip(lon))
+	}
+	if p.Lon == 180 {
+		p.Lon = -180
+	}
+	const sure = 14 // 13 decimals
+	if p.LatDigits <= sure && p.LonDigits <= sure {
+		return "", ""
+	}
+	if a, o := p.AppendLat(nil), p.AppendLon(nil); string(a) != string(lat) || string(o) != string(lon) {
+		return string(lat) + " " + string(lon), ""
+	}
+	return "", ""
+}
+
+func clip(b []byte) string {
+	if len(b) > 40 {
+		return string(b[:40]) + "…"
+	}
+	return string(b)
+}

@@ -1,0 +1,92 @@
+package format
+
+import (
+	"bytes"
+	"fmt"
+	"strings"
+	"unicode/utf8"
+
+	"gyrolith/core/format/xmlscan"
+)
+
+// Head is the beginning of a file as sniffers see it.
+type Head struct {
+	Raw  []byte
+	Text []byte       // as UTF-8, without a byte order mark
+	Root xmlscan.Name // the document element, where the file is XML
+}
+
+// NewHead looks at the first bytes of a file.
+func NewHead(raw []byte) *Head {
+	h := &Head{Raw: raw, Text: raw}
+	if enc, _, skip := xmlscan.DetectEncoding(raw); enc != nil {
+		if text, err := enc.NewDecoder().Bytes(raw[skip:]); err == nil {
+			h.Text = text
+		}
+	}
+	if trimmed := bytes.TrimLeft(h.Text, " \t\r\n\x00"); len(trimmed) == 0 || trimmed[0] != '<' {
+		return h
+	}
+	// A fault further on is the reader's to tell.
+	s, err := xmlscan.New(bytes.NewReader(raw), xmlscan.Limits{})
+	for err == nil {
+		var kind xmlscan.Kind
+		if kind, err = s.Next(); kind == xmlscan.Start {
+			h.Root = s.Name()
+			break
+		} else if kind == xmlscan.EOF {
+			break
+		}
+	}
+	return h
+}
+
+// signatures tells what people hand over by mistake.
+var signatures = []struct{ mark, what string }{
+	{"\x89PNG", "a PNG picture"}, {"\xff\xd8\xff", "a JPEG picture"}, {"GIF8", "a GIF picture"},
+	{"II*\x00", "a TIFF picture"}, {"MM\x00*", "a TIFF picture"}, {"%PDF", "a PDF document"},
+	{"\x7fELF", "a program"}, {"MZ", "a program"}, {"\x1f\x8b", "a gzip archive: unpack it first"},
+	{"SQLite format 3\x00", "a database"}, {"BZh", "a bzip2 archive: unpack it first"},
+	{"\xfd7zXZ", "an xz archive: unpack it first"}, {"7z\xbc\xaf", "a 7z archive: unpack it first"},
+	{"Rar!", "a RAR archive: unpack it first"},
+}
+
+// what says in words what a file is that no reader takes.
+func (h *Head) what() string {
+	if len(h.Raw) == 0 {
+		return "is empty (0 bytes): it was not saved or not copied whole"
+	}
+	for _, s := range signatures {
+		if bytes.HasPrefix(h.Raw, []byte(s.mark)) {
+			return "is " + s.what + ", not navigation data"
+		}
+	}
+	text := bytes.TrimLeft(h.Text, " \t\r\n\x00")
+	start := strings.ToLower(string(text[:min(len(text), 256)]))
+	switch {
+	case len(text) == 0:
+		return "holds nothing but blanks or zero bytes: it was not copied whole"
+	case strings.EqualFold(h.Root.Local, "html") || strings.HasPrefix(start, "<!doctype html") || strings.HasPrefix(start, "<html"):
+		return "is an HTML page, perhaps an error or log-in page that was saved in place of the data: fetch the file again"
+	case h.Root.Local != "":
+		return fmt.Sprintf("is XML of a kind that is not read (its outermost element is <%s>)", h.Root.Local)
+	case text[0] == '{' || text[0] == '[':
+		return "is JSON, but no GeoJSON"
+	case bytes.HasPrefix(h.Raw, []byte("PK\x03\x04")):
+		return "is a zip archive without a readable file of navigation data at its root"
+	case !utf8.Valid(text[:max(0, len(text)-4)]) && bytes.IndexByte(text, 0) >= 0:
+		return "is a binary file of an unknown kind"
+	}
+	return "is of a kind that is not recognised"
+}
+
+// Sniff finds the format of a source by its content.
+func (f Formats) Sniff(s *Source) (*Format, error) {
+	h := NewHead(s.Head)
+	for _, x := range f {
+		if x.Sniff != nil && x.Sniff(h) {
+			return x, nil
+		}
+	}
+	return nil, s.Fault(h.what() + "; 'gyrolith formats' lists what is read, --read-as NAME insists on one")
+}

@@ -1,0 +1,116 @@
+package format
+
+import (
+	"bytes"
+	"errors"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+)
+
+// headBytes is how much of a file its sniffers see.
+const headBytes = 64 << 10
+
+// Source is an input that is read once, with its first bytes already looked at.
+type Source struct {
+	Path string // as the user wrote it
+	Head []byte
+	Size int64 // -1 where it is not known
+	rest io.Reader
+	file *os.File
+}
+
+// Open opens a file, or standard input for "-".
+func Open(path string, stdin io.Reader) (*Source, error) {
+	s := &Source{Path: path, Size: -1}
+	if path == "-" {
+		s.Path, s.rest = "standard input", stdin
+	} else {
+		f, err := os.Open(path)
+		if err != nil {
+			return nil, &Error{Path: path, Msg: reason(err)}
+		}
+		info, err := f.Stat()
+		if err == nil && info.IsDir() {
+			err = errors.New("is a folder, not a file; name the files in it")
+		}
+		if err != nil {
+			f.Close()
+			return nil, &Error{Path: path, Msg: reason(err)}
+		}
+		s.file, s.rest = f, f
+		if info.Mode().IsRegular() {
+			s.Size = info.Size()
+		}
+	}
+	head := make([]byte, headBytes)
+	n, err := io.ReadFull(s.rest, head)
+	if err != nil && err != io.EOF && err != io.ErrUnexpectedEOF {
+		s.Close()
+		return nil, &Error{Path: s.Path, Msg: reason(err)}
+	}
+	s.Head = head[:n]
+	return s, nil
+}
+
+// FromBytes makes a source of data in memory.
+func FromBytes(path string, data []byte) *Source {
+	return &Source{Path: path, Head: data[:min(len(data), headBytes)], Size: int64(len(data)),
+		rest: bytes.NewReader(data[min(len(data), headBytes):])}
+}
+
+// reason words an error of the operating system without the path, which is said already.
+func reason(err error) string {
+	var pe *os.PathError
+	switch {
+	case errors.Is(err, os.ErrNotExist):
+		return "there is no such file"
+	case errors.Is(err, os.ErrPermission):
+		return "may not be read: its permissions forbid it"
+	case errors.As(err, &pe):
+		return pe.Err.Error()
+	}
+	return err.Error()
+}
+
+// Reader reads the whole source from its start.
+func (s *Source) Reader() io.Reader {
+	if s.file != nil && s.Size >= 0 {
+		if _, err := s.file.Seek(0, io.SeekStart); err == nil {
+			return s.file
+		}
+	}
+	return io.MultiReader(bytes.NewReader(s.Head), s.rest)
+}
+
+// ReaderAt gives random access to the whole source. What is no regular file is read into memory, up to limit.
+func (s *Source) ReaderAt(limit int64) (io.ReaderAt, int64, error) {
+	if s.file != nil && s.Size >= 0 {
+		return s.file, s.Size, nil
+	}
+	data, err := io.ReadAll(io.LimitReader(s.Reader(), limit+1))
+	if err != nil {
+		return nil, 0, err
+	}
+	if int64(len(data)) > limit {
+		return nil, 0, errors.New("is larger than --max-unpacked allows")
+	}
+	return bytes.NewReader(data), int64(len(data)), nil
+}
+
+// Close closes the file.
+func (s *Source) Close() {
+	if s.file != nil {
+		s.file.Close()
+	}
+}
+
+// Base is the file's name without its folder and extension, for items that have no name of their own.
+func (s *Source) Base() string {
+	base := filepath.Base(s.Path)
+	return strings.TrimSuffix(base, filepath.Ext(base))
+}
+
+// Fault is an error of this source without a line.
+func (s *Source) Fault(msg string) error { return &Error{Path: s.Path, Msg: msg} }

@@ -1,0 +1,126 @@
+package xmlscan
+
+import (
+	"bytes"
+	"slices"
+)
+
+// Leaf reads the text of the element whose start tag was read, to its end tag. Of elements inside it, such
+// as the markup of a description, the text counts and the tags don't.
+func (s *Scanner) Leaf() ([]byte, error) {
+	if !s.selfClose {
+		// Nearly always the text and the end tag are whole in the buffer.
+		b := s.buf[s.pos:]
+		raw := s.open[len(s.open)-1].name.raw
+		if i := bytes.IndexByte(b, '<'); i >= 0 && len(b) >= i+len(raw)+3 && b[i+1] == '/' &&
+			b[i+2+len(raw)] == '>' && string(b[i+2:i+2+len(raw)]) == raw &&
+			bytes.IndexByte(b[:i], '&') < 0 && bytes.IndexByte(b[:i], '\r') < 0 {
+			s.token = s.pos
+			s.pos += i + len(raw) + 3
+			s.text = b[:i]
+			return s.text, s.pop()
+		}
+	}
+	var whole []byte
+	depth := len(s.open)
+	for {
+		kind, err := s.Next()
+		if err != nil {
+			return nil, err
+		}
+		switch {
+		case kind == Text:
+			whole = append(whole, s.text...)
+			if len(whole) > s.limits.Token {
+				return nil, s.Errorf("a text is longer than %d bytes", s.limits.Token)
+			}
+		case kind == End && len(s.open) < depth:
+			return whole, nil
+		}
+	}
+}
+
+// LeafString is Leaf as a string, without blanks at its ends.
+func (s *Scanner) LeafString() (string, error) {
+	b, err := s.Leaf()
+	return s.String(bytes.TrimSpace(b)), err
+}
+
+// Skip passes over the element whose start tag was read.
+func (s *Scanner) Skip() error {
+	depth := len(s.open)
+	for {
+		kind, err := s.Next()
+		if err != nil {
+			return err
+		}
+		if kind == End && len(s.open) < depth {
+			return nil
+		}
+	}
+}
+
+// Prefix is a namespace prefix with its address.
+type Prefix struct{ Prefix, URI string }
+
+// Capture reads the whole element whose start tag was read and gives it as it is written, with the
+// prefixes that it uses and doesn't declare itself. The empty prefix is among them when it is used. Visit,
+// unless nil, gets the local name and the text of every element without children.
+func (s *Scanner) Capture(visit func(local string, text []byte)) (string, []Prefix, error) {
+	s.hold = s.token
+	defer func() { s.hold = -1 }()
+	depth, outer := len(s.open), s.open[len(s.open)-1].bindings
+	var used []Prefix
+	s.uses(&used, outer)
+	var leaf []byte
+	childless := true
+	for {
+		kind, err := s.Next()
+		if err != nil {
+			return "", nil, err
+		}
+		switch kind {
+		case Start:
+			s.uses(&used, outer)
+			leaf, childless = leaf[:0], true
+		case Text:
+			if visit != nil && childless {
+				leaf = append(leaf, s.text...)
+			}
+		case End:
+			if visit != nil && childless {
+				visit(s.name.name.Local, leaf)
+			}
+			childless = false
+			if len(s.open) < depth {
+				return s.String(s.buf[s.hold:s.pos]), used, nil
+			}
+		}
+	}
+}
+
+// uses notes the prefixes of the current start tag that were declared outside.
+func (s *Scanner) uses(used *[]Prefix, outer int) {
+	note := func(prefix string) {
+		for i := len(s.bindings) - 1; i >= outer; i-- {
+			if s.bindings[i].prefix == prefix {
+				return
+			}
+		}
+		uri, bound := s.lookup(prefix)
+		if prefix == "" && !bound {
+			uri = ""
+		}
+		p := Prefix{prefix, uri}
+		if prefix != "xml" && prefix != "xmlns" && !slices.Contains(*used, p) {
+			*used = append(*used, p)
+		}
+	}
+	prefix, _ := splitName(s.name.raw)
+	note(prefix)
+	for _, a := range s.attrs {
+		if prefix, _ := splitName(string(a.Name)); prefix != "" && string(a.Name[:min(5, len(a.Name))]) != "xmlns" {
+			note(prefix)
+		}
+	}
+}

@@ -1,0 +1,619 @@
+// Package xmlscan reads XML (XML 1.0 and Namespaces in XML 1.0, W3C) as a stream of start tags, end tags
+// and text, over the bytes and almost without allocation. It is the scanner that GPX and KML share.
+//
+// It does not validate: comments, processing instructions and a document type are passed over. It refuses
+// a document type that declares entities, nesting and tags beyond the limits, tags that don't match, a
+// reference to an entity that nobody knows, markup that is none, and a document that ends too early. It
+// takes some things that XML forbids and people's files have: control characters, a bare ampersand, "--"
+// in a comment, HTML's entity names.
+package xmlscan
+
+import (
+	"bytes"
+	"fmt"
+	"io"
+	"unicode/utf8"
+)
+
+// Kind says what the scanner stands on.
+type Kind uint8
+
+// The kinds of token.
+const (
+	EOF Kind = iota
+	Start
+	End
+	Text
+)
+
+// Name is the expanded name of an element: the address of its namespace, and its local name. A prefix that
+// nobody declared stands for its own address.
+type Name struct{ Space, Local string }
+
+// Attr is an attribute of a start tag, as it is written; AttrValue resolves its value.
+type Attr struct{ Name, Raw []byte }
+
+// Limits bounds what a document can make the scanner do. Zero values are the defaults.
+type Limits struct {
+	Depth int // how deep elements may nest: 1,000
+	Token int // bytes of one tag, or of text without a blank: 16 MiB
+}
+
+// Error is a fault at a place of the document.
+type Error struct {
+	Line, Col int
+	Msg       string
+	Cut       bool // the document ends too early
+}
+
+func (e *Error) Error() string { return fmt.Sprintf("%d:%d: %s", e.Line, e.Col, e.Msg) }
+
+const bufferSize = 256 << 10
+
+// Scanner reads one document. Slices that it gives out are valid until its next call.
+type Scanner struct {
+	src    io.Reader
+	srcErr error
+	buf    []byte // buf[pos:] is not yet read
+	pos    int
+	hold   int   // bytes from here on stay in the buffer; -1 for none
+	token  int   // start of the current token, for Pos
+	passed int64 // bytes before buf[0]
+	lines  int   // newlines before buf[0]
+	column int   // characters between the last of them and buf[0]
+	limits Limits
+
+	open      []element // the elements that the scanner is in
+	bindings  []binding
+	names     nameCache
+	attrs     []Attr
+	text      []byte
+	scratch   []byte
+	selfClose bool
+	inCDATA   bool
+	crSeen    bool // the last piece of text ended in a carriage return
+	ended     bool
+
+	name *nameEntry
+	// BadBytes counts bytes that are not in the encoding of the document and were read as Windows-1252.
+	BadBytes int
+	// Encoding is the name of the encoding that the document is in.
+	Encoding string
+}
+
+type element struct {
+	name     *nameEntry
+	bindings int // how many bindings there were outside of it
+}
+
+type binding struct{ prefix, uri string }
+
+// New starts on a document in any encoding that it declares or that its byte order mark shows.
+func New(r io.Reader, limits Limits) (*Scanner, error) {
+	if limits.Depth == 0 {
+		limits.Depth = 1000
+	}
+	if limits.Token == 0 {
+		limits.Token = 16 << 20
+	}
+	s := &Scanner{limits: limits, buf: make([]byte, 0, bufferSize), hold: -1}
+	s.bindings = append(s.bindings, binding{"xml", "http://www.w3.org/XML/1998/namespace"})
+	var err error
+	s.src, s.Encoding, err = decoded(r)
+	return s, err
+}
+
+// fill reads more bytes behind those that are still needed, and says whether there were any.
+func (s *Scanner) fill() bool {
+	if s.srcErr != nil {
+		return false
+	}
+	keep := s.token
+	if s.hold >= 0 && s.hold < keep {
+		keep = s.hold
+	}
+	if keep > 0 {
+		gone := s.buf[:keep]
+		if n := bytes.Count(gone, newline); n > 0 {
+			s.lines += n
+			s.column = utf8.RuneCount(gone[bytes.LastIndexByte(gone, '\n')+1:])
+		} else {
+			s.column += utf8.RuneCount(gone)
+		}
+		s.buf = s.buf[:copy(s.buf, s.buf[keep:])]
+		s.passed += int64(keep)
+		s.pos -= keep
+		s.token -= keep
+		if s.hold >= 0 {
+			s.hold -= keep
+		}
+	}
+	if len(s.buf) == cap(s.buf) {
+		if len(s.buf) > s.limits.Token {
+			s.srcErr = s.errorAt(s.token, "a tag or a word is longer than %d bytes", s.limits.Token)
+			return false
+		}
+		grown := make([]byte, len(s.buf), 2*cap(s.buf))
+		copy(grown, s.buf)
+		s.buf = grown
+	}
+	for tries := 0; tries < 100; tries++ {
+		n, err := s.src.Read(s.buf[len(s.buf):cap(s.buf)])
+		s.buf = s.buf[:len(s.buf)+n]
+		if err != nil {
+			s.srcErr = err
+		}
+		if n > 0 || err != nil {
+			return n > 0
+		}
+	}
+	s.srcErr = io.ErrNoProgress
+	return false
+}
+
+var newline = []byte{'\n'}
+
+// Pos gives the line and the column, in characters from 1, at which the current token begins.
+func (s *Scanner) Pos() (line, col int) { return s.posAt(s.token) }
+
+// TextPos gives the place of a byte of the text that Next last gave. Where references in the text were
+// resolved, it is the place of the text's start.
+func (s *Scanner) TextPos(off int) (line, col int) {
+	at := s.token
+	if end := s.token + off; len(s.text) > 0 && end < len(s.buf) && &s.text[0] == &s.buf[s.token] {
+		at = end
+	}
+	return s.posAt(at)
+}
+
+func (s *Scanner) posAt(at int) (line, col int) {
+	before := s.buf[:min(at, len(s.buf))]
+	if n := bytes.Count(before, newline); n > 0 {
+		return s.lines + n + 1, utf8.RuneCount(before[bytes.LastIndexByte(before, '\n')+1:]) + 1
+	}
+	return s.lines + 1, s.column + utf8.RuneCount(before) + 1
+}
+
+func (s *Scanner) errorAt(at int, format string, args ...any) error {
+	line, col := s.posAt(at)
+	return &Error{Line: line, Col: col, Msg: fmt.Sprintf(format, args...)}
+}
+
+// Errorf makes an error at the current token.
+func (s *Scanner) Errorf(format string, args ...any) error {
+	return s.errorAt(s.token, format, args...)
+}
+
+// cutOff is the error of a document that ends inside something.
+func (s *Scanner) cutOff(inside string) error {
+	if s.srcErr != nil && s.srcErr != io.EOF {
+		if _, ok := s.srcErr.(*Error); ok {
+			return s.srcErr
+		}
+		return s.srcErr
+	}
+	line, col := s.posAt(len(s.buf))
+	return &Error{Line: line, Col: col, Cut: true, Msg: "the file ends in the middle, inside " + inside}
+}
+
+// need makes sure that n bytes can be read from pos on.
+func (s *Scanner) need(n int) bool {
+	for len(s.buf)-s.pos < n {
+		if !s.fill() {
+			return false
+		}
+	}
+	return true
+}
+
+// Depth is the number of elements that the scanner is in; at a start tag its element counts.
+func (s *Scanner) Depth() int { return len(s.open) }
+
+// Passed counts the bytes of the document, in UTF-8, that were read.
+func (s *Scanner) Passed() int64 { return s.passed + int64(s.pos) }
+
+// Name is the name of the element whose start or end tag was read.
+func (s *Scanner) Name() Name { return s.name.name }
+
+// Local is the local name of that element.
+func (s *Scanner) Local() string { return s.name.name.Local }
+
+// Attrs lists the attributes of the start tag.
+func (s *Scanner) Attrs() []Attr { return s.attrs }
+
+// Text is the text that was read, with references resolved and line ends as newlines.
+func (s *Scanner) Text() []byte { return s.text }
+
+// Next goes to the next token. A long run of text comes in pieces, parted after a blank.
+func (s *Scanner) Next() (Kind, error) {
+	if s.selfClose {
+		s.selfClose = false
+		return End, s.pop()
+	}
+	for {
+		s.token = s.pos
+		if s.inCDATA {
+			if kind, err := s.cdata(); kind != EOF || err != nil {
+				return kind, err
+			}
+			continue
+		}
+		if s.pos >= len(s.buf) && !s.fill() {
+			return s.end()
+		}
+		if s.buf[s.pos] != '<' {
+			return s.chars()
+		}
+		if !s.need(2) {
+			return EOF, s.cutOff("a tag")
+		}
+		s.crSeen = false
+		switch s.buf[s.pos+1] {
+		case '/':
+			return s.endTag()
+		case '!':
+			if err := s.declaration(); err != nil {
+				return EOF, err
+			}
+		case '?':
+			if err := s.skipTo(s.pos+2, "?>", "a processing instruction"); err != nil {
+				return EOF, err
+			}
+		default:
+			return s.startTag()
+		}
+	}
+}
+
+func (s *Scanner) end() (Kind, error) {
+	if s.srcErr != io.EOF {
+		return EOF, s.cutOff("the document")
+	}
+	if len(s.open) > 0 {
+		return EOF, s.cutOff("<" + s.open[len(s.open)-1].name.raw + ">")
+	}
+	return EOF, nil
+}
+
+// find looks for a mark from an offset on, reading as far as it must, and gives its offset from token.
+func (s *Scanner) find(from int, mark string) (int, bool) {
+	off := from - s.token
+	for {
+		if i := bytes.Index(s.buf[s.token+off:], []byte(mark)); i >= 0 {
+			return off + i, true
+		}
+		off = max(off, len(s.buf)-s.token-len(mark)+1)
+		if !s.fill() {
+			return 0, false
+		}
+	}
+}
+
+func (s *Scanner) skipTo(from int, mark, what string) error {
+	// What is passed over need not stay in the buffer.
+	for {
+		if i := bytes.Index(s.buf[from:], []byte(mark)); i >= 0 {
+			s.pos = from + i + len(mark)
+			return nil
+		}
+		s.pos = max(from, len(s.buf)-len(mark)+1)
+		s.token = s.pos
+		if !s.fill() {
+			return s.cutOff(what)
+		}
+		from = s.pos
+	}
+}
+
+// declaration reads what begins with "<!": a comment, a character data section or a document type.
+func (s *Scanner) declaration() error {
+	s.need(9)
+	rest := s.buf[s.pos:]
+	switch {
+	case bytes.HasPrefix(rest, []byte("<!--")):
+		return s.skipTo(s.pos+4, "-->", "a comment")
+	case bytes.HasPrefix(rest, []byte("<![CDATA[")):
+		s.pos += 9
+		s.inCDATA = true
+		return nil
+	case bytes.HasPrefix(rest, []byte("<!DOCTYPE")):
+		return s.doctype()
+	case len(rest) < 9 && s.srcErr == io.EOF:
+		return s.cutOff("a declaration")
+	}
+	return s.Errorf("\"%.12s\" is no markup that a document may have here", rest)
+}
+
+// doctype passes over a document type; one that declares entities is refused, since entities can unfold to
+// any size or reach for other files.
+func (s *Scanner) doctype() error {
+	depth, quote := 0, byte(0)
+	for i := 0; ; i++ {
+		if s.token+i >= len(s.buf) && !s.fill() {
+			return s.cutOff("the document type")
+		}
+		c := s.buf[s.token+i]
+		switch {
+		case quote != 0:
+			if c == quote {
+				quote = 0
+			}
+		case c == '"' || c == '\'':
+			quote = c
+		case c == '<':
+			s.pos = s.token + i
+			s.need(8)
+			rest := s.buf[s.pos:]
+			if bytes.HasPrefix(rest, []byte("<!ENTITY")) {
+				return s.errorAt(s.pos, "the document type declares entities, which can hide anything: they are not read. Save the file again without a document type")
+			}
+			if bytes.HasPrefix(rest, []byte("<!--")) {
+				off, ok := s.find(s.pos+4, "-->")
+				if !ok {
+					return s.cutOff("a comment")
+				}
+				i = off + 2
+				continue
+			}
+			depth++
+		case c == '>':
+			depth--
+			if depth == 0 {
+				s.pos = s.token + i + 1
+				return nil
+			}
+		}
+	}
+}
+
+func (s *Scanner) pop() error {
+	last := len(s.open) - 1
+	s.name = s.open[last].name
+	if n := s.open[last].bindings; n < len(s.bindings) {
+		s.bindings = s.bindings[:n]
+		s.names.stale()
+	}
+	s.open = s.open[:last]
+	return nil
+}
+
+func (s *Scanner) endTag() (Kind, error) {
+	if len(s.open) == 0 {
+		return EOF, s.Errorf("an end tag without a start tag")
+	}
+	raw := s.open[len(s.open)-1].name.raw
+	n := len(raw)
+	if !s.need(n + 3) {
+		// Nearly every file that gets here was cut off.
+		if i := bytes.IndexByte(s.buf[s.pos:], '>'); i < 0 {
+			return EOF, s.cutOff("an end tag")
+		}
+	}
+	b := s.buf[s.pos:]
+	if len(b) >= n+3 && string(b[2:n+2]) == raw {
+		if b[n+2] == '>' {
+			s.pos += n + 3
+			return End, s.pop()
+		}
+		off := n + 2
+		for {
+			if s.token+off >= len(s.buf) && !s.fill() {
+				return EOF, s.cutOff("an end tag")
+			}
+			c := s.buf[s.token+off]
+			if c == '>' && off > n+2 {
+				s.pos = s.token + off + 1
+				return End, s.pop()
+			}
+			if !blank(c) {
+				break
+			}
+			off++
+		}
+	}
+	found, ok := s.find(s.pos+2, ">")
+	if !ok {
+		return EOF, s.cutOff("an end tag")
+	}
+	return EOF, s.Errorf("<%s> is closed by </%.60s>", raw, s.buf[s.token+2:s.token+found])
+}
+
+func blank(c byte) bool { return c == ' ' || c == '\n' || c == '\t' || c == '\r' }
+
+// nameByte tells the bytes that a name is made of: all of them but ASCII marks. The marks that XML forbids
+// in a name and that can't be mistaken for markup are caught by badName.
+var nameByte = func() (t [256]bool) {
+	for c := range t {
+		t[c] = c >= 0x80 || c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || c >= '0' && c <= '9' ||
+			c == '_' || c == '-' || c == '.' || c == ':'
+	}
+	return
+}()
+
+func badName(b []byte) bool {
+	return len(b) == 0 || b[0] >= '0' && b[0] <= '9' || b[0] == '-' || b[0] == '.' || bytes.Count(b, []byte{':'}) > 1
+}
+
+// startTag reads a start tag. It works on offsets, and starts over when the tag is not whole in the buffer.
+func (s *Scanner) startTag() (Kind, error) {
+	for {
+		done, err := s.tryStartTag()
+		if err != nil {
+			return EOF, err
+		}
+		if done {
+			return Start, nil
+		}
+		if !s.fill() {
+			return EOF, s.cutOff("a tag")
+		}
+	}
+}
+
+func (s *Scanner) tryStartTag() (bool, error) {
+	b := s.buf[s.token:]
+	i := 1
+	for i < len(b) && nameByte[b[i]] {
+		i++
+	}
+	if i == len(b) {
+		return false, nil
+	}
+	name := b[1:i]
+	s.attrs = s.attrs[:0]
+	declares := false
+	for {
+		space := i
+		for i < len(b) && blank(b[i]) {
+			i++
+		}
+		if i == len(b) {
+			return false, nil
+		}
+		c := b[i]
+		if c == '>' {
+			i++
+			break
+		}
+		if c == '/' {
+			if i+1 == len(b) {
+				return false, nil
+			}
+			if b[i+1] != '>' {
+				return false, s.errorAt(s.token+i, "a slash in the middle of a tag")
+			}
+			s.selfClose = true
+			i += 2
+			break
+		}
+		start := i
+		for i < len(b) && nameByte[b[i]] {
+			i++
+		}
+		end := i
+		for i < len(b) && blank(b[i]) {
+			i++
+		}
+		if i == len(b) {
+			return false, nil
+		}
+		if badName(b[start:end]) || b[i] != '=' || start == space && len(s.attrs) == 0 {
+			if badName(name) {
+				return false, s.Errorf("\"%.20s\" is not a tag; a \"<\" in a text is written &lt;", b)
+			}
+			return false, s.errorAt(s.token+start, "an attribute of <%.40s> is not written as name=\"value\"", name)
+		}
+		i++
+		for i < len(b) && blank(b[i]) {
+			i++
+		}
+		if i == len(b) {
+			return false, nil
+		}
+		q := b[i]
+		if q != '"' && q != '\'' {
+			return false, s.errorAt(s.token+i, "the value of the attribute \"%.40s\" is not in quotes", b[start:end])
+		}
+		i++
+		n := bytes.IndexByte(b[i:], q)
+		if n < 0 {
+			if lt := bytes.IndexByte(b[i:], '<'); lt >= 0 && len(b)-i > 1<<20 {
+				return false, s.errorAt(s.token+i, "the value of the attribute \"%.40s\" has no closing quote", b[start:end])
+			}
+			return false, nil
+		}
+		if bytes.IndexByte(b[i:i+n], '<') >= 0 {
+			return false, s.errorAt(s.token+i, "a \"<\" in the value of the attribute \"%.40s\": its closing quote is missing, or it must be written &lt;", b[start:end])
+		}
+		s.attrs = append(s.attrs, Attr{b[start:end], b[i : i+n]})
+		if b[start] == 'x' && bytes.HasPrefix(b[start:end], []byte("xmlns")) {
+			declares = true
+		}
+		i += n + 1
+	}
+	if badName(name) {
+		s.selfClose = false
+		return false, s.Errorf("\"%.20s\" is not a tag; a \"<\" in a text is written &lt;", b)
+	}
+	if len(s.open) >= s.limits.Depth {
+		return false, s.Errorf("elements nest more than %d deep; --max-nesting allows more", s.limits.Depth)
+	}
+	s.pos = s.token + i
+	outside := len(s.bindings)
+	if declares {
+		if err := s.bind(); err != nil {
+			return false, err
+		}
+	}
+	s.name = s.names.get(name, s)
+	s.open = append(s.open, element{s.name, outside})
+	return true, nil
+}
+
+// bind takes the namespace declarations among the attributes.
+func (s *Scanner) bind() error {
+	for _, a := range s.attrs {
+		prefix, ok := "", string(a.Name) == "xmlns"
+		if !ok && bytes.HasPrefix(a.Name, []byte("xmlns:")) {
+			prefix, ok = string(a.Name[6:]), true
+		}
+		if ok {
+			uri, err := s.AttrValue(a)
+			if err != nil {
+				return err
+			}
+			s.bindings = append(s.bindings, binding{prefix, string(uri)})
+			s.names.stale()
+		}
+	}
+	return nil
+}
+
+// lookup finds the address that a prefix stands for.
+func (s *Scanner) lookup(prefix string) (uri string, bound bool) {
+	for i := len(s.bindings) - 1; i >= 0; i-- {
+		if s.bindings[i].prefix == prefix {
+			return s.bindings[i].uri, true
+		}
+	}
+	return prefix, false
+}
+
+// nameEntry is a name as written, with what it stands for under the bindings of its epoch.
+type nameEntry struct {
+	raw   string
+	name  Name
+	epoch uint32
+}
+
+// nameCache finds the same few names again without allocating.
+type nameCache struct {
+	slots [128]*nameEntry
+	epoch uint32
+}
+
+func (c *nameCache) stale() { c.epoch++ }
+
+func (c *nameCache) get(raw []byte, s *Scanner) *nameEntry {
+	n := len(raw)
+	slot := &c.slots[(uint(raw[0])*7+uint(raw[n-1])*31+uint(n)*13)%128]
+	if e := *slot; e != nil && e.epoch == c.epoch && e.raw == string(raw) {
+		return e
+	}
+	e := &nameEntry{raw: string(raw), epoch: c.epoch}
+	prefix, local := splitName(e.raw)
+	e.name.Local = local
+	e.name.Space, _ = s.lookup(prefix)
+	*slot = e
+	return e
+}
+
+// splitName parts a prefix from a local name. A colon at either end is part of the name.
+func splitName(raw string) (prefix, local string) {
+	for i := 0; i < len(raw); i++ {
+		if raw[i] == ':' && i > 0 && i < len(raw)-1 {
+			return raw[:i], raw[i+1:]
+		}
+	}
+	return "", raw
+}

@@ -1,0 +1,215 @@
+// Package xmlwrite writes XML by appending to a buffer that empties itself into an output. GPX and KML share it.
+package xmlwrite
+
+import (
+	"io"
+	"runtime"
+	"strings"
+	"unicode/utf8"
+)
+
+const flushAt = 128 << 10
+
+// Writer builds a document. Its first error stays and is given by Close.
+type Writer struct {
+	Buf    []byte // append to it freely between calls
+	out    io.Writer
+	err    error
+	indent int
+	Bad    int // characters that XML can't hold, written as U+FFFD
+}
+
+// New starts a document in UTF-8.
+func New(out io.Writer) *Writer {
+	w := &Writer{out: out, Buf: make([]byte, 0, flushAt+flushAt/2)}
+	w.Buf = append(w.Buf, "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n"...)
+	return w
+}
+
+func (w *Writer) flush() {
+	if w.err == nil {
+		_, w.err = w.out.Write(w.Buf)
+	}
+	w.Buf = w.Buf[:0]
+}
+
+// Close writes what is left.
+func (w *Writer) Close() error {
+	w.flush()
+	return w.err
+}
+
+// Line begins a new line at the current depth.
+func (w *Writer) Line() *Writer {
+	if len(w.Buf) >= flushAt {
+		w.flush()
+	}
+	for range w.indent {
+		w.Buf = append(w.Buf, ' ')
+	}
+	return w
+}
+
+// Raw appends text as it is.
+func (w *Writer) Raw(s string) *Writer {
+	w.Buf = append(w.Buf, s...)
+	return w
+}
+
+// Attr appends an attribute, unless its value is empty.
+func (w *Writer) Attr(name, value string) *Writer {
+	if value != "" {
+		w.Buf = append(append(append(w.Buf, ' '), name...), `="`...)
+		w.Text(value).Raw(`"`)
+	}
+	return w
+}
+
+// Open writes a start tag on a line of its own, and goes one deeper. Attributes come in pairs; empty ones
+// are left out.
+func (w *Writer) Open(name string, attrs ...string) {
+	w.Line().Raw("<").Raw(name)
+	for i := 0; i+1 < len(attrs); i += 2 {
+		w.Attr(attrs[i], attrs[i+1])
+	}
+	w.Raw(">\n")
+	w.indent++
+}
+
+// Indent goes n deeper and gives what brings it back.
+func (w *Writer) Indent(n int) int {
+	w.indent += n
+	return -n
+}
+
+// End closes an element that Open began.
+func (w *Writer) End(name string) {
+	w.indent--
+	w.Line().Raw("</").Raw(name).Raw(">\n")
+}
+
+// Leaf writes an element with a text, unless the text is empty.
+func (w *Writer) Leaf(name, text string) {
+	if text != "" {
+		w.Line().Raw("<").Raw(name).Raw(">").Text(text).Raw("</").Raw(name).Raw(">\n")
+	}
+}
+
+// Text appends text with what has a meaning in markup escaped. A line end within an attribute or a text,
+// and a blank at an end, survive a reader.
+func (w *Writer) Text(s string) *Writer {
+	plain := true
+	for i := 0; i < len(s); i++ {
+		if c := s[i]; c < ' ' || c == '&' || c == '<' || c == '>' || c == '"' || c >= 0x7f {
+			plain = false
+			break
+		}
+	}
+	if plain {
+		w.Buf = append(w.Buf, s...)
+		return w
+	}
+	for i := 0; i < len(s); {
+		r, n := utf8.DecodeRuneInString(s[i:])
+		switch {
+		case r == '&':
+			w.Buf = append(w.Buf, "&amp;"...)
+		case r == '<':
+			w.Buf = append(w.Buf, "&lt;"...)
+		case r == '>':
+			w.Buf = append(w.Buf, "&gt;"...)
+		case r == '"':
+			w.Buf = append(w.Buf, "&quot;"...)
+		case r == '\r':
+			w.Buf = append(w.Buf, "&#13;"...)
+		case r < ' ' && r != '\n' && r != '\t', r == utf8.RuneError, r == 0xFFFE, r == 0xFFFF:
+			w.Buf = append(w.Buf, "\uFFFD"...)
+			if !(r == utf8.RuneError && n > 1) {
+				w.Bad++
+			}
+		default:
+			w.Buf = append(w.Buf, s[i:i+n]...)
+		}
+		i += n
+	}
+	return w
+}
+
+// Fragment appends an element that was kept as it was written, on a line of its own. The prefixes that it
+// needs and that are bound to something else here are declared on it.
+func (w *Writer) Fragment(text string, declare [][2]string) {
+	text = strings.TrimSpace(text)
+	w.Line()
+	if end := strings.IndexAny(text, " \t\r\n/>"); end > 0 && len(declare) > 0 {
+		w.Raw(text[:end])
+		for _, d := range declare {
+			name := "xmlns"
+			if d[0] != "" {
+				name += ":" + d[0]
+			}
+			if d[0] == "" && d[1] == "" {
+				w.Raw(` xmlns=""`)
+			}
+			w.Attr(name, d[1])
+		}
+		text = text[end:]
+	}
+	w.Raw(text).Raw("\n")
+}
+
+// block is how many points are formatted at a time.
+const block = 4096
+
+// Points formats n points in their order, on all cores when there are many. The function appends points
+// from (included) to (excluded) and must only read what it shares.
+func (w *Writer) Points(n int, format func(dst []byte, from, to int) []byte) {
+	workers := runtime.GOMAXPROCS(0)
+	if n <= 2*block || workers < 2 {
+		for from := 0; from < n; from += block {
+			w.Buf = format(w.Buf, from, min(from+block, n))
+			w.relieve()
+		}
+		return
+	}
+	w.flush()
+	type job struct {
+		from int
+		done chan []byte
+	}
+	queue := make(chan job, workers)       // in the order of the document
+	work := make(chan job, workers)        // for whoever is free
+	free := make(chan []byte, 2*workers+1) // buffers to use again
+	for range cap(free) {
+		free <- nil
+	}
+	for range workers {
+		go func() {
+			for j := range work {
+				j.done <- format((<-free)[:0], j.from, min(j.from+block, n))
+			}
+		}()
+	}
+	go func() {
+		for from := 0; from < n; from += block {
+			j := job{from, make(chan []byte, 1)}
+			queue <- j
+			work <- j
+		}
+		close(queue)
+		close(work)
+	}()
+	for j := range queue {
+		b := <-j.done
+		if w.err == nil {
+			_, w.err = w.out.Write(b)
+		}
+		free <- b
+	}
+}
+
+// relieve empties the buffer when it is full, between blocks.
+func (w *Writer) relieve() {
+	if len(w.Buf) >= flushAt {
+		w.flush()
+	}
+}

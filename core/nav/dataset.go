@@ -1,0 +1,319 @@
+// Package nav holds the data that every other part works on: waypoints, routes, tracks and areas with
+// their groups, styles and fields, the ledger of what a step changed, and the selection of items.
+package nav
+
+import "slices"
+
+// Kind is one of the four kinds of item.
+type Kind uint8
+
+// The kinds, in the order in which they are listed.
+const (
+	Waypoints Kind = iota
+	Routes
+	Tracks
+	Areas
+)
+
+// Kinds lists all kinds in order.
+var Kinds = [...]Kind{Waypoints, Routes, Tracks, Areas}
+
+var kindWords = [...][2]string{{"waypoint", "waypoints"}, {"route", "routes"}, {"track", "tracks"}, {"area", "areas"}}
+
+// One is the word for a single item of the kind.
+func (k Kind) One() string { return kindWords[k][0] }
+
+func (k Kind) String() string { return kindWords[k][1] }
+
+// ParseKind reads the word for a kind, singular or plural.
+func ParseKind(word string) (Kind, bool) {
+	for _, k := range Kinds {
+		if word == k.One() || word == k.String() {
+			return k, true
+		}
+	}
+	return 0, false
+}
+
+// Dataset is all that one or several files hold.
+type Dataset struct {
+	Meta      Meta
+	Waypoints []Waypoint
+	Routes    []Route
+	Tracks    []Track
+	Areas     []Area
+	Rejects   []Reject  // positions that could not be used, with their raw text
+	Problems  []Problem // what the reader met and could not keep or had to guess
+}
+
+// Meta describes the file as a whole.
+type Meta struct {
+	Name, Desc, Author, AuthorEmail, Copyright, CopyrightYear, Licence, Keywords string
+	AuthorLinks, Links                                                           []Link
+	Time                                                                         Point // only its time counts
+	Kept                                                                         []Kept
+	Attachments                                                                  []Attachment
+}
+
+// Blank says whether nothing describes the file.
+func (m *Meta) Blank() bool {
+	return m.Name == "" && m.Desc == "" && m.Author == "" && m.AuthorEmail == "" && m.Copyright == "" &&
+		m.Keywords == "" && len(m.Links) == 0 && len(m.AuthorLinks) == 0 && !m.Time.HasTime()
+}
+
+// Attachment is a file that came in the same archive, such as an icon.
+type Attachment struct {
+	Name string
+	Data []byte
+}
+
+// Item is what all kinds have in common.
+type Item struct {
+	Name, Comment, Desc, Source, Type string
+	Number                            string // a route's or track's own number
+	Group                             string // the path of folders it sits in, parted by slashes; "" is the root
+	Links                             []Link
+	Style                             Style
+	Fields                            []Field
+	Kept                              []Kept
+}
+
+// Link is a reference to a document about an item.
+type Link struct{ Href, Text, Type string }
+
+// Field is an extra value of an item, in the order of its source.
+type Field struct {
+	Key, Value string
+	Literal    bool // the value is a number, truth value, list or object as JSON writes it, not a text
+}
+
+// Get finds a field by its key.
+func Get(fields []Field, key string) (string, bool) {
+	for i := range fields {
+		if fields[i].Key == key {
+			return fields[i].Value, true
+		}
+	}
+	return "", false
+}
+
+// Kept is a piece of a format that Gyrolith does not understand, kept for writing the same format again.
+type Kept struct {
+	Format string // the name of the format that understands it
+	Where  string // its place among the parent's children, in the format's own terms; "" is the usual one
+	Text   string
+	Spaces []Space // namespace prefixes that the text uses and does not declare
+}
+
+// Space is a namespace prefix and its address.
+type Space struct{ Prefix, URI string }
+
+// Colour is an sRGB colour; the zero value means that none is set.
+type Colour struct {
+	R, G, B, A uint8
+	Set        bool
+}
+
+// RGB gives an opaque colour.
+func RGB(r, g, b uint8) Colour { return Colour{r, g, b, 255, true} }
+
+// Style says how an item is to look. Zero values are unset.
+type Style struct {
+	Symbol    string  // the symbol's name, as the source spells it
+	Icon      string  // a picture's address
+	IconScale float64 // 1 is the usual size
+	Colour    Colour  // of the line, or of a waypoint's icon
+	Width     float64 // of the line, in pixels
+	Fill      Colour
+	NoFill    bool // the area is an outline only
+	NoOutline bool
+}
+
+// Waypoint is a named position, on its own or as a point of a route.
+type Waypoint struct {
+	Item
+	Point
+	Exact string // "lat lon" as the source wrote them, where float64 can't repeat all of their digits
+}
+
+// Route is an ordered list of waypoints to navigate by.
+type Route struct {
+	Item
+	Points []Waypoint
+}
+
+// Segment is an unbroken part of a track.
+type Segment struct {
+	Points  []Point
+	Details []Detail // of the few points that have any
+	Kept    []Kept
+}
+
+// Detail finds what else a point of this segment has; nil if nothing.
+func (s *Segment) Detail(p *Point) *Detail {
+	if p.detail == 0 || int(p.detail) > len(s.Details) {
+		return nil
+	}
+	return &s.Details[p.detail-1]
+}
+
+// Attach gives a point of this segment a detail.
+func (s *Segment) Attach(p *Point, d Detail) {
+	if d.Empty() {
+		p.detail = 0
+		return
+	}
+	s.Details = append(s.Details, d)
+	p.detail = uint32(len(s.Details))
+}
+
+// Track is a line that was recorded or drawn.
+type Track struct {
+	Item
+	Segments []Segment
+}
+
+// Len counts the points of all segments.
+func (t *Track) Len() (n int) {
+	for i := range t.Segments {
+		n += len(t.Segments[i].Points)
+	}
+	return
+}
+
+// Area is a closed outline with optional holes. A ring does not repeat its first point.
+type Area struct {
+	Item
+	Outline []Point
+	Holes   [][]Point
+}
+
+// Rings lists the outline and then the holes.
+func (a *Area) Rings() [][]Point { return append([][]Point{a.Outline}, a.Holes...) }
+
+// Len counts the points of all rings.
+func (a *Area) Len() int {
+	n := len(a.Outline)
+	for _, h := range a.Holes {
+		n += len(h)
+	}
+	return n
+}
+
+// Reject is a position that could not be used, and was left out.
+type Reject struct {
+	Kind    Kind
+	Name    string // of the item that it belongs to
+	Number  int    // of the point in its item, from 1; 0 for a waypoint
+	Raw     string // as the source has it
+	Why     string
+	Line    int
+	Col     int
+	Near    Point // the last good point before it, where HasNear says so
+	HasNear bool
+}
+
+// Problem is something that a reader met: a code word, how often, and in words.
+type Problem struct {
+	Code  string
+	Count int
+	Text  string
+	Line  int // of the first place; 0 where there is none
+	Col   int
+}
+
+// Note counts a problem under its code and text; the first place is kept.
+func (d *Dataset) Note(code, text string, line, col int) {
+	for i := range d.Problems {
+		if p := &d.Problems[i]; p.Code == code && p.Text == text {
+			p.Count++
+			return
+		}
+	}
+	d.Problems = append(d.Problems, Problem{code, 1, text, line, col})
+}
+
+// Counts gives the number of items of each kind.
+func (d *Dataset) Counts() [4]int {
+	return [4]int{len(d.Waypoints), len(d.Routes), len(d.Tracks), len(d.Areas)}
+}
+
+// Points counts all positions.
+func (d *Dataset) Points() int {
+	n := len(d.Waypoints)
+	for i := range d.Routes {
+		n += len(d.Routes[i].Points)
+	}
+	for i := range d.Tracks {
+		n += d.Tracks[i].Len()
+	}
+	for i := range d.Areas {
+		n += d.Areas[i].Len()
+	}
+	return n
+}
+
+// Each visits what is common to every item, kind by kind in their order.
+func (d *Dataset) Each(visit func(Kind, *Item)) {
+	for i := range d.Waypoints {
+		visit(Waypoints, &d.Waypoints[i].Item)
+	}
+	for i := range d.Routes {
+		visit(Routes, &d.Routes[i].Item)
+	}
+	for i := range d.Tracks {
+		visit(Tracks, &d.Tracks[i].Item)
+	}
+	for i := range d.Areas {
+		visit(Areas, &d.Areas[i].Item)
+	}
+}
+
+// EachPoint visits every position of the data.
+func (d *Dataset) EachPoint(visit func(*Point)) {
+	each := func(points []Point) {
+		for i := range points {
+			visit(&points[i])
+		}
+	}
+	for i := range d.Waypoints {
+		visit(&d.Waypoints[i].Point)
+	}
+	for i := range d.Routes {
+		for j := range d.Routes[i].Points {
+			visit(&d.Routes[i].Points[j].Point)
+		}
+	}
+	for i := range d.Tracks {
+		for j := range d.Tracks[i].Segments {
+			each(d.Tracks[i].Segments[j].Points)
+		}
+	}
+	for i := range d.Areas {
+		for _, ring := range d.Areas[i].Rings() {
+			each(ring)
+		}
+	}
+}
+
+// Merge adds the contents of another dataset. The description of the first file that has one stays.
+func (d *Dataset) Merge(o *Dataset) {
+	if d.Meta.Name == "" && d.Meta.Desc == "" && len(d.Meta.Kept) == 0 {
+		d.Meta = o.Meta
+	} else {
+		d.Meta.Kept = append(d.Meta.Kept, o.Meta.Kept...)
+	}
+	d.Waypoints = append(d.Waypoints, o.Waypoints...)
+	d.Routes = append(d.Routes, o.Routes...)
+	d.Tracks = append(d.Tracks, o.Tracks...)
+	d.Areas = append(d.Areas, o.Areas...)
+	d.Rejects = append(d.Rejects, o.Rejects...)
+	for _, p := range o.Problems {
+		i := slices.IndexFunc(d.Problems, func(q Problem) bool { return q.Code == p.Code && q.Text == p.Text })
+		if i >= 0 {
+			d.Problems[i].Count += p.Count
+		} else {
+			d.Problems = append(d.Problems, p)
+		}
+	}
+}

@@ -1,0 +1,171 @@
+package nav
+
+import (
+	"bytes"
+	"math"
+	"strconv"
+)
+
+// Digits records how many decimals a number had in its source, so that it can be written again as it
+// stood. The zero value means that no source gave it: it is then written as short as it is exact enough.
+type Digits uint8
+
+// DigitsOf gives the Digits of a number with n decimals.
+func DigitsOf(n int) Digits { return Digits(min(max(n, 0), 250) + 1) }
+
+// Decimals gives the number of decimals, and false where no source gave it.
+func (d Digits) Decimals() (int, bool) { return int(d) - 1, d != 0 }
+
+// computedDecimals is what a position worked out by a step is written with: 10⁻⁹ degree is a tenth of a millimetre.
+const computedDecimals = 9
+
+var pow10 = func() (t [20]float64) {
+	for i := range t {
+		t[i] = math.Pow10(i)
+	}
+	return
+}()
+
+// exactDecimals is the most decimals at which a degree in float64 gives back its source's digits by plain
+// integer rounding: half a unit in the last place of 180 is 1.4e-14.
+const exactDecimals = 13
+
+// ParseDecimal reads a decimal number, with blanks around it allowed, and says how many decimals it had.
+// The value is correctly rounded. Infinities, hexadecimal and not-a-number are no decimals.
+func ParseDecimal(b []byte) (v float64, digits Digits, ok bool) {
+	if len(b) > 0 && (b[0] <= ' ' || b[len(b)-1] <= ' ') {
+		b = bytes.TrimSpace(b)
+	}
+	i, neg := 0, false
+	if i < len(b) && (b[i] == '-' || b[i] == '+') {
+		neg = b[i] == '-'
+		i++
+	}
+	start, point, mant := i, -1, uint64(0)
+	for ; i < len(b); i++ {
+		c := b[i] - '0'
+		if c > 9 {
+			if b[i] != '.' || point >= 0 {
+				break
+			}
+			point = i
+			continue
+		}
+		mant = mant*10 + uint64(c)
+	}
+	count, decimals := i-start, 0
+	if point >= 0 {
+		count--
+		decimals = i - point - 1
+	}
+	if count == 0 {
+		return 0, 0, false
+	}
+	if i == len(b) && count <= 15 && decimals < len(pow10) {
+		// Both operands are exact, so the quotient is correctly rounded (W. D. Clinger, PLDI 1990).
+		v = float64(mant) / pow10[decimals]
+		if neg {
+			v = -v
+		}
+		return v, DigitsOf(decimals), true
+	}
+	return parseLong(b, i, decimals)
+}
+
+func parseLong(b []byte, end, decimals int) (float64, Digits, bool) {
+	if end < len(b) {
+		if b[end] != 'e' && b[end] != 'E' {
+			return 0, 0, false
+		}
+		exp, err := strconv.Atoi(string(b[end+1:]))
+		if err != nil || exp < -300 || exp > 300 {
+			return 0, 0, false
+		}
+		decimals -= exp
+	}
+	v, err := strconv.ParseFloat(string(b), 64)
+	if err != nil || math.IsInf(v, 0) || math.IsNaN(v) {
+		return 0, 0, false
+	}
+	return v, DigitsOf(decimals), true
+}
+
+// AppendDecimal writes v with the decimals of its source; where there was none, with up to nine, without
+// zeros at the end. The sign of a negative zero is dropped only when no source gave it.
+func AppendDecimal(dst []byte, v float64, digits Digits) []byte {
+	n, given := digits.Decimals()
+	if !given {
+		return appendShort(dst, v, computedDecimals)
+	}
+	if n > exactDecimals || math.Abs(v) >= 1000 {
+		return strconv.AppendFloat(dst, v, 'f', n, 64)
+	}
+	m := int64(math.Abs(v)*pow10[n] + 0.5)
+	if math.Signbit(v) {
+		dst = append(dst, '-')
+	}
+	return appendFixed(dst, m, n)
+}
+
+// AppendShort writes v with at most n decimals, without zeros at the end.
+func AppendShort(dst []byte, v float64, n int) []byte { return appendShort(dst, v, n) }
+
+func appendShort(dst []byte, v float64, n int) []byte {
+	at := len(dst)
+	dst = strconv.AppendFloat(dst, v, 'f', n, 64)
+	if n > 0 {
+		for dst[len(dst)-1] == '0' {
+			dst = dst[:len(dst)-1]
+		}
+		if dst[len(dst)-1] == '.' {
+			dst = dst[:len(dst)-1]
+		}
+	}
+	if string(dst[at:]) == "-0" {
+		return append(dst[:at], '0')
+	}
+	return dst
+}
+
+const twoDigits = "00010203040506070809" +
+	"10111213141516171819" +
+	"20212223242526272829" +
+	"30313233343536373839" +
+	"40414243444546474849" +
+	"50515253545556575859" +
+	"60616263646566676869" +
+	"70717273747576777879" +
+	"80818283848586878889" +
+	"90919293949596979899"
+
+// appendFixed writes m·10⁻ⁿ with n decimals.
+func appendFixed(dst []byte, m int64, n int) []byte {
+	var buf [32]byte
+	i, u := len(buf), uint64(m)
+	if n > 0 {
+		if n&1 == 1 {
+			q := u / 10
+			i--
+			buf[i] = byte('0' + u - 10*q)
+			u, n = q, n-1
+		}
+		for ; n > 0; n -= 2 {
+			q := u / 100
+			r := 2 * (u - 100*q)
+			i -= 2
+			buf[i], buf[i+1] = twoDigits[r], twoDigits[r+1]
+			u = q
+		}
+		i--
+		buf[i] = '.'
+	}
+	for {
+		q := u / 10
+		i--
+		buf[i] = byte('0' + u - 10*q)
+		u = q
+		if u == 0 {
+			return append(dst, buf[i:]...)
+		}
+	}
+}

@@ -1,0 +1,139 @@
+package nav
+
+import (
+	"math"
+	"time"
+)
+
+// HeightOver says above what a height is measured.
+type HeightOver uint8
+
+// What a height can be above. A format that does not say gives OverUnsaid.
+const (
+	OverUnsaid HeightOver = iota
+	OverSea
+	OverEllipsoid
+	OverPressure
+)
+
+func (o HeightOver) String() string {
+	return [...]string{"unsaid", "the sea", "the ellipsoid", "a pressure level"}[o&3]
+}
+
+// Point is a position with an optional height and time, in 40 bytes. Rarer values of a point stand in the
+// Details of its segment.
+type Point struct {
+	Lat, Lon float64 // degrees, WGS 84; longitude from -180 up to but not including 180
+	height   float64 // metres
+	time     int64   // nanoseconds since 1970-01-01 UTC
+
+	LatDigits, LonDigits Digits
+	heightMark           uint8 // 0: no height; else Digits in the low six bits, HeightOver in the high two
+	timeMark             TimeMark
+
+	detail uint32 // 1 + index into Segment.Details
+}
+
+// At gives a point of computed coordinates; the longitude is brought into range.
+func At(lat, lon float64) Point { return Point{Lat: lat, Lon: WrapLon(lon)} }
+
+// WrapLon brings a longitude into -180 up to but not including 180.
+func WrapLon(lon float64) float64 {
+	if lon >= -180 && lon < 180 {
+		return lon
+	}
+	lon = math.Mod(lon+180, 360)
+	if lon < 0 {
+		lon += 360
+	}
+	return lon - 180
+}
+
+// Usable says whether a latitude and longitude, in degrees, are a position on the earth.
+func Usable(lat, lon float64) bool {
+	return lat >= -90 && lat <= 90 && lon >= -180 && lon <= 360
+}
+
+const heightDigits = 0x3f
+
+// HasHeight says whether the point has a height.
+func (p *Point) HasHeight() bool { return p.heightMark != 0 }
+
+// Height is the height in metres, NaN where there is none.
+func (p *Point) Height() float64 {
+	if p.heightMark == 0 {
+		return math.NaN()
+	}
+	return p.height
+}
+
+// HeightOver says above what the height is.
+func (p *Point) HeightOver() HeightOver { return HeightOver(p.heightMark >> 6) }
+
+// HeightDigits gives the decimals of the height in its source.
+func (p *Point) HeightDigits() Digits { return Digits(p.heightMark&heightDigits) - 1 }
+
+// SetHeight gives the point a height in metres. Digits is how its source wrote it, zero if computed.
+func (p *Point) SetHeight(metres float64, digits Digits, over HeightOver) {
+	p.height = metres
+	p.heightMark = uint8(min(digits, heightDigits-1)+1) | uint8(over)<<6
+}
+
+// ClearHeight takes the height away.
+func (p *Point) ClearHeight() { p.height, p.heightMark = 0, 0 }
+
+// AppendHeight writes the height as its source had it, computed ones to a millimetre.
+func (p *Point) AppendHeight(dst []byte) []byte {
+	if d := p.HeightDigits(); d != 0 {
+		return AppendDecimal(dst, p.height, d)
+	}
+	return appendShort(dst, p.height, 3)
+}
+
+// HasTime says whether the point has a time.
+func (p *Point) HasTime() bool { return p.timeMark != NoTime }
+
+// UnixNano is the time in nanoseconds since 1970 UTC; 0 where there is none.
+func (p *Point) UnixNano() int64 { return p.time }
+
+// Time is the time in UTC, the zero time where there is none.
+func (p *Point) Time() time.Time {
+	if p.timeMark == NoTime {
+		return time.Time{}
+	}
+	return time.Unix(0, p.time).UTC()
+}
+
+// TimeMark says how precise the time is.
+func (p *Point) TimeMark() TimeMark { return p.timeMark }
+
+// SetTime gives the point a time, in nanoseconds since 1970 UTC, of the given precision.
+func (p *Point) SetTime(ns int64, mark TimeMark) { p.time, p.timeMark = ns, mark }
+
+// ClearTime takes the time away.
+func (p *Point) ClearTime() { p.time, p.timeMark = 0, NoTime }
+
+// AppendTime writes the time as its source had it.
+func (p *Point) AppendTime(dst []byte) []byte { return AppendTime(dst, p.time, p.timeMark) }
+
+// AppendLat and AppendLon write the coordinates with the digits of their source.
+func (p *Point) AppendLat(dst []byte) []byte { return AppendDecimal(dst, p.Lat, p.LatDigits) }
+
+// AppendLon writes the longitude.
+func (p *Point) AppendLon(dst []byte) []byte { return AppendDecimal(dst, p.Lon, p.LonDigits) }
+
+// SamePlace says whether two points have the same coordinates.
+func (p *Point) SamePlace(q *Point) bool { return p.Lat == q.Lat && p.Lon == q.Lon }
+
+// Detail holds what few points of a line have besides position, height and time.
+type Detail struct {
+	Values []Field // speed (m/s), course (degrees true) and sensor values, by their usual names
+	Kept   []Kept
+	Item   *Item // a name, description, symbol or link of that one point
+	Exact  string
+}
+
+// Empty says whether nothing stands in it.
+func (d *Detail) Empty() bool {
+	return len(d.Values) == 0 && len(d.Kept) == 0 && d.Item == nil && d.Exact == ""
+}

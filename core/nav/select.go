@@ -1,0 +1,256 @@
+package nav
+
+import (
+	"errors"
+	"fmt"
+	"path"
+	"strings"
+)
+
+// Choice names items: a kind, or all of them, and a pattern for the name or the group path.
+type Choice struct {
+	Kinds   [4]bool
+	Pattern string // "" takes every name
+}
+
+// ParseChoice reads KIND[:GLOB]. The pattern is matched without regard to case: * stands for anything, ?
+// for one character, [a-z] for one of a range.
+func ParseChoice(text string) (Choice, error) {
+	word, pattern, has := strings.Cut(text, ":")
+	var c Choice
+	if k, ok := ParseKind(word); ok {
+		c.Kinds[k] = true
+	} else if word == "all" {
+		c.Kinds = [4]bool{true, true, true, true}
+	} else {
+		return c, fmt.Errorf("%q is no kind of item: say waypoints, routes, tracks, areas or all, then perhaps a colon and a pattern for the name, such as waypoints:'Rock*'", word)
+	}
+	if has {
+		c.Pattern = strings.ToLower(pattern)
+		if _, err := path.Match(c.Pattern, ""); err != nil {
+			return c, fmt.Errorf("the pattern %q is not finished: a [ needs its ]", pattern)
+		}
+	}
+	return c, nil
+}
+
+// Matches says whether the choice names an item.
+func (c Choice) Matches(kind Kind, item *Item) bool {
+	return c.Kinds[kind] && (c.Pattern == "" || Glob(c.Pattern, item.Name) || Glob(c.Pattern, item.Group) ||
+		item.Group != "" && Glob(c.Pattern, item.Group+"/"+item.Name))
+}
+
+// Glob matches a lower-case pattern without regard to case. Here * crosses slashes, since a name may hold one.
+func Glob(pattern, name string) bool {
+	flat := strings.NewReplacer("/", "\x00")
+	ok, _ := path.Match(flat.Replace(pattern), flat.Replace(strings.ToLower(name)))
+	return ok
+}
+
+// Box is a range of latitude and longitude in degrees. West greater than East crosses the antimeridian.
+type Box struct{ West, South, East, North float64 }
+
+// Holds says whether a position is in the box; its edges are.
+func (b Box) Holds(lat, lon float64) bool {
+	if lat < b.South || lat > b.North {
+		return false
+	}
+	if b.West <= b.East {
+		return lon >= b.West && lon <= b.East || b.East == 180 && lon == -180
+	}
+	return lon >= b.West || lon <= b.East
+}
+
+// ParseBox reads W,S,E,N in degrees.
+func ParseBox(text string) (*Box, error) {
+	parts := strings.Split(text, ",")
+	if len(parts) != 4 {
+		return nil, fmt.Errorf("%q is no box: say west,south,east,north in degrees, such as 11.2,-47.7,11.4,-47.5", text)
+	}
+	var v [4]float64
+	for i, p := range parts {
+		var ok bool
+		if v[i], _, ok = ParseDecimal([]byte(p)); !ok {
+			return nil, fmt.Errorf("%q in the box %q is not a number of degrees", p, text)
+		}
+	}
+	b := &Box{v[0], v[1], v[2], v[3]}
+	switch {
+	case b.South > b.North:
+		return nil, fmt.Errorf("the box %q has its south above its north: the order is west,south,east,north", text)
+	case b.South < -90 || b.North > 90:
+		return nil, fmt.Errorf("the box %q has a latitude beyond 90: the order is west,south,east,north", text)
+	case b.West < -180 || b.West > 180 || b.East < -180 || b.East > 180:
+		return nil, fmt.Errorf("the box %q has a longitude beyond 180", text)
+	}
+	return b, nil
+}
+
+// Selection chooses items and parts of lines. The zero value takes everything.
+type Selection struct {
+	Take, Leave  []Choice
+	Inside       *Box
+	Since, Until *int64 // nanoseconds since 1970 UTC
+}
+
+// Empty says whether the selection takes everything.
+func (s *Selection) Empty() bool {
+	return len(s.Take) == 0 && len(s.Leave) == 0 && s.Inside == nil && s.Since == nil && s.Until == nil
+}
+
+func anyMatch(choices []Choice, kind Kind, item *Item) bool {
+	for _, c := range choices {
+		if c.Matches(kind, item) {
+			return true
+		}
+	}
+	return false
+}
+
+func (s *Selection) wants(kind Kind, item *Item) bool {
+	return (len(s.Take) == 0 || anyMatch(s.Take, kind, item)) && !anyMatch(s.Leave, kind, item)
+}
+
+// within says whether a point is in the box and the time that are asked for. A point without a time is not
+// since or until anything.
+func (s *Selection) within(p *Point) bool {
+	if s.Inside != nil && !s.Inside.Holds(p.Lat, p.Lon) {
+		return false
+	}
+	if s.Since == nil && s.Until == nil {
+		return true
+	}
+	return p.HasTime() && (s.Since == nil || p.time >= *s.Since) && (s.Until == nil || p.time <= *s.Until)
+}
+
+// ErrNothing is what Apply gives when the selection takes no item at all.
+var ErrNothing = errors.New("nothing in the data is chosen by the options")
+
+// Apply keeps what the selection takes. Tracks are cut into segments where they leave the box or the time;
+// routes and areas that touch it stay whole.
+func (s *Selection) Apply(d *Dataset) error {
+	if s.Empty() {
+		return nil
+	}
+	had := d.Points()
+	d.Waypoints = keep(d.Waypoints, func(w *Waypoint) bool { return s.wants(Waypoints, &w.Item) && s.within(&w.Point) })
+	d.Routes = keep(d.Routes, func(r *Route) bool {
+		return s.wants(Routes, &r.Item) && (s.partless() || anyPoint(r.Points, func(w *Waypoint) bool { return s.within(&w.Point) }))
+	})
+	d.Areas = keep(d.Areas, func(a *Area) bool { return s.wants(Areas, &a.Item) && (s.partless() || s.touches(a)) })
+	d.Tracks = keep(d.Tracks, func(t *Track) bool {
+		if !s.wants(Tracks, &t.Item) {
+			return false
+		}
+		if s.partless() {
+			return true
+		}
+		t.Segments = s.cut(t.Segments)
+		return len(t.Segments) > 0
+	})
+	if had > 0 && d.Points() == 0 {
+		return ErrNothing
+	}
+	return nil
+}
+
+func (s *Selection) partless() bool { return s.Inside == nil && s.Since == nil && s.Until == nil }
+
+func keep[T any](items []T, wanted func(*T) bool) []T {
+	out := items[:0:0]
+	for i := range items {
+		if wanted(&items[i]) {
+			out = append(out, items[i])
+		}
+	}
+	return out
+}
+
+func anyPoint[T any](points []T, is func(*T) bool) bool {
+	for i := range points {
+		if is(&points[i]) {
+			return true
+		}
+	}
+	return false
+}
+
+// touches says whether an area has a corner in the box, an edge across it, or the whole box inside it.
+func (s *Selection) touches(a *Area) bool {
+	if s.Since != nil || s.Until != nil {
+		return anyPoint(a.Outline, s.within)
+	}
+	if anyPoint(a.Outline, s.within) {
+		return true
+	}
+	b := s.Inside
+	if b == nil || len(a.Outline) < 3 {
+		return false
+	}
+	// Longitudes are counted from the box's west edge, so that a box or an outline across the antimeridian is
+	// like any other.
+	east := b.East - b.West
+	if east < 0 {
+		east += 360
+	}
+	x := func(p *Point) float64 { return WrapLon(p.Lon-b.West-east/2) + east/2 }
+	inside := false
+	for i := range a.Outline {
+		p, q := &a.Outline[i], &a.Outline[(i+1)%len(a.Outline)]
+		px, qx := x(p), x(q)
+		if qx-px > 180 {
+			qx -= 360
+		} else if px-qx > 180 {
+			qx += 360
+		}
+		if crossesBox(px, p.Lat, qx, q.Lat, 0, b.South, east, b.North) {
+			return true
+		}
+		if (p.Lat > b.South) != (q.Lat > b.South) && 0 < (qx-px)*(b.South-p.Lat)/(q.Lat-p.Lat)+px {
+			inside = !inside
+		}
+	}
+	return inside
+}
+
+// crossesBox says whether a straight line meets a box, by clipping (Liang and Barsky, ACM TOG 3(1), 1984).
+func crossesBox(x0, y0, x1, y1, w, s, e, n float64) bool {
+	t0, t1 := 0.0, 1.0
+	dx, dy := x1-x0, y1-y0
+	for _, side := range [4][2]float64{{-dx, x0 - w}, {dx, e - x0}, {-dy, y0 - s}, {dy, n - y0}} {
+		p, q := side[0], side[1]
+		if p == 0 {
+			if q < 0 {
+				return false
+			}
+			continue
+		}
+		if r := q / p; p < 0 {
+			t0 = max(t0, r)
+		} else {
+			t1 = min(t1, r)
+		}
+	}
+	return t0 <= t1
+}
+
+// cut parts segments where their points leave what is asked for.
+func (s *Selection) cut(segments []Segment) []Segment {
+	var out []Segment
+	for i := range segments {
+		seg := &segments[i]
+		for from := 0; from < len(seg.Points); {
+			if !s.within(&seg.Points[from]) {
+				from++
+				continue
+			}
+			to := from + 1
+			for to < len(seg.Points) && s.within(&seg.Points[to]) {
+				to++
+			}
+			out = append(out, Segment{Points: seg.Points[from:to:to], Details: seg.Details, Kept: seg.Kept})
+			from = to
+		}
+	}
+	return out
+}

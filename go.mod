@@ -1,0 +1,17 @@
+module gyrolith
+
+go 1.26.0
+
+require (
+	github.com/go-json-experiment/json v1.27.2
+	golang.org/x/text v0.44.0
+)
+
+require (
+	github.com/jedib0t/go-pretty/v6 v6.8.3 // indirect
+	github.com/pelletier/go-toml/v2 v2.4.3 // indirect
+	github.com/urfave/cli/v3 v3.14.0 // indirect
+	golang.org/x/sync v0.25.0 // indirect
+	golang.org/x/sys v0.50.0 // indirect
+	golang.org/x/term v0.48.0 // indirect
+)
