@@ -56,11 +56,7 @@ func Inverse(lat1, lon1, lat2, lon2 float64) (distance, course1, course2 float64
 	default:
 		line = g.solve(target)
 	}
-	if lat1 == -90 {
-		distance = SemiMinor * arcLength(g.meridianK2(), line.sigma1, line.sigma2)
-	} else {
-		distance = SemiMinor * arcLength(line.k2, line.sigma1, line.sigma2)
-	}
+	distance = SemiMinor * arcLength(line.k2, line.sigma1, line.sigma2)
 	s1, c1, s2, c2 := line.sin1, line.cos1, line.sin2, line.cos2
 	if swapped < 0 {
 		s1, c1, s2, c2 = s2, c2, s1, c1
@@ -107,8 +103,6 @@ func newPair(lat1, lat2 float64) pair {
 	}
 	return p
 }
-
-func (p pair) meridianK2() float64 { return secondEcc2 }
 
 // solution is a geodesic from the first latitude to the second: sines and cosines of its courses, the arcs on
 // the auxiliary sphere, k² and the difference of longitude in radians.

@@ -33,55 +33,64 @@ const exactDecimals = 13
 // ParseDecimal reads a decimal number, with blanks around it allowed, and says how many decimals it had.
 // The value is correctly rounded. Infinities, hexadecimal and not-a-number are no decimals.
 func ParseDecimal(b []byte) (v float64, digits Digits, ok bool) {
-	if len(b) > 0 && (b[0] <= ' ' || b[len(b)-1] <= ' ') {
-		b = bytes.TrimSpace(b)
+	v, digits, n := DecimalPrefix(b)
+	if n == len(b) && n > 0 {
+		return v, digits, true
 	}
-	i, neg := 0, false
-	if i < len(b) && (b[i] == '-' || b[i] == '+') {
-		neg = b[i] == '-'
-		i++
-	}
-	start, point, mant := i, -1, uint64(0)
-	for ; i < len(b); i++ {
-		c := b[i] - '0'
-		if c > 9 {
-			if b[i] != '.' || point >= 0 {
-				break
-			}
-			point = i
-			continue
-		}
-		mant = mant*10 + uint64(c)
-	}
-	count, decimals := i-start, 0
-	if point >= 0 {
-		count--
-		decimals = i - point - 1
-	}
-	if count == 0 {
-		return 0, 0, false
-	}
-	if i == len(b) && count <= 15 && decimals < len(pow10) {
-		// Both operands are exact, so the quotient is correctly rounded (W. D. Clinger, PLDI 1990).
-		v = float64(mant) / pow10[decimals]
-		if neg {
-			v = -v
-		}
-		return v, DigitsOf(decimals), true
-	}
-	return parseLong(b, i, decimals)
+	return parseLong(bytes.TrimSpace(b))
 }
 
-func parseLong(b []byte, end, decimals int) (float64, Digits, bool) {
-	if end < len(b) {
-		if b[end] != 'e' && b[end] != 'E' {
-			return 0, 0, false
+// DecimalPrefix reads the plain decimal number of at most 15 digits that b begins with, and says how long it
+// is; 0 where there is none such.
+func DecimalPrefix(b []byte) (v float64, digits Digits, n int) {
+	i, neg := 0, false
+	if len(b) > 0 && (b[0] == '-' || b[0] == '+') {
+		neg = b[0] == '-'
+		i = 1
+	}
+	start, mant := i, uint64(0)
+	for i < len(b) && b[i]-'0' <= 9 {
+		mant = mant*10 + uint64(b[i]-'0')
+		i++
+	}
+	count, decimals := i-start, 0
+	if i < len(b) && b[i] == '.' {
+		i++
+		start = i
+		for i < len(b) && b[i]-'0' <= 9 {
+			mant = mant*10 + uint64(b[i]-'0')
+			i++
 		}
-		exp, err := strconv.Atoi(string(b[end+1:]))
+		decimals = i - start
+		count += decimals
+	}
+	if count == 0 || count > 15 {
+		return 0, 0, 0
+	}
+	// Both operands are exact, so the quotient is correctly rounded (W. D. Clinger, PLDI 1990).
+	v = float64(mant) / pow10[decimals]
+	if neg {
+		v = -v
+	}
+	return v, DigitsOf(decimals), i
+}
+
+// parseLong reads what is longer than DecimalPrefix takes, or has an exponent.
+func parseLong(b []byte) (float64, Digits, bool) {
+	mantissa, exponent, has := bytes.Cut(bytes.ReplaceAll(b, []byte{'E'}, []byte{'e'}), []byte{'e'})
+	_, fraction, _ := bytes.Cut(mantissa, []byte{'.'})
+	decimals := len(fraction)
+	if has {
+		exp, err := strconv.Atoi(string(exponent))
 		if err != nil || exp < -300 || exp > 300 {
 			return 0, 0, false
 		}
 		decimals -= exp
+	}
+	for _, c := range mantissa {
+		if c-'0' > 9 && c != '.' && c != '-' && c != '+' {
+			return 0, 0, false
+		}
 	}
 	v, err := strconv.ParseFloat(string(b), 64)
 	if err != nil || math.IsInf(v, 0) || math.IsNaN(v) {

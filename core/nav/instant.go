@@ -230,3 +230,47 @@ func AppendTime(dst []byte, ns int64, mark TimeMark) []byte {
 	}
 	return append(dst, 'Z')
 }
+
+// Clock reads times one after the other. It remembers the last day, since nearly every time of a recording is
+// of the same day as the one before.
+type Clock struct {
+	date string
+	days int64 // nanoseconds from 1970 to the start of the day
+}
+
+// Parse reads a time in UTC in the usual form, 2026-03-14T05:30:00Z with or without decimals of a second. Any
+// other form is left to ParseTime.
+func (c *Clock) Parse(b []byte) (ns int64, mark TimeMark, ok bool) {
+	if len(b) < 20 || len(b) > 30 || b[10] != 'T' || b[13] != ':' || b[16] != ':' || b[len(b)-1] != 'Z' {
+		return 0, NoTime, false
+	}
+	if c.date == "" || string(b[:10]) != c.date {
+		day, mark, _, ok := ParseTime(b[:10], nil)
+		if !ok || mark != Day {
+			return 0, NoTime, false
+		}
+		c.date, c.days = string(b[:10]), day
+	}
+	h, ok1 := twoAt(b, 11)
+	m, ok2 := twoAt(b, 14)
+	s, ok3 := twoAt(b, 17)
+	if !ok1 || !ok2 || !ok3 || h > 23 || m > 59 || s > 59 {
+		return 0, NoTime, false
+	}
+	ns = c.days + int64(h*3600+m*60+s)*nsPerSecond
+	if len(b) == 20 {
+		return ns, Seconds, true
+	}
+	if b[19] != '.' {
+		return 0, NoTime, false
+	}
+	scale := nsPerSecond
+	for _, d := range b[20 : len(b)-1] {
+		if d-'0' > 9 {
+			return 0, NoTime, false
+		}
+		scale /= 10
+		ns += int64(d-'0') * scale
+	}
+	return ns, Seconds + TimeMark(len(b)-21), true
+}

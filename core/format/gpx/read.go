@@ -45,6 +45,7 @@ type reader struct {
 	opt    *format.ReadOptions
 	data   *nav.Dataset
 	line   format.Collector
+	clock  nav.Clock
 	spaces []nav.Space // the last set of prefixes that a kept piece needed, to share it
 	own    string      // the namespace of the document element, whatever it is
 }
@@ -571,7 +572,11 @@ func asArea(t *nav.Track) (nav.Area, bool) {
 func (r *reader) segment(seg *nav.Segment, owner string) error {
 	r.line.Begin(r.Passed())
 	number := 0
+	plain := r.Raw() == "trkseg" // without a prefix, points can be read in one step
 	for {
+		if plain {
+			number += r.plainPoints()
+		}
 		kind, err := r.Next()
 		if err != nil {
 			seg.Points = r.line.Take()

@@ -212,6 +212,32 @@ func (s *Scanner) Depth() int { return len(s.open) }
 // Passed counts the bytes of the document, in UTF-8, that were read.
 func (s *Scanner) Passed() int64 { return s.passed + int64(s.pos) }
 
+// Ahead gives the bytes that are read and not yet scanned, so that a caller can take a common form of element in
+// one step; Advance then passes over what it took, which must be whole elements and blanks between them. It
+// is empty inside of a tag or a character data section.
+func (s *Scanner) Ahead() []byte {
+	if s.selfClose || s.inCDATA {
+		return nil
+	}
+	return s.buf[s.pos:]
+}
+
+// More reads on, so that Ahead gives more; it says whether there was any.
+func (s *Scanner) More() bool {
+	s.token = s.pos
+	return s.fill()
+}
+
+// Advance passes over n bytes of Ahead.
+func (s *Scanner) Advance(n int) {
+	s.pos += n
+	s.token = s.pos
+	s.crSeen = false
+}
+
+// Raw is the name of the current element as it is written, with its prefix.
+func (s *Scanner) Raw() string { return s.name.raw }
+
 // Name is the name of the element whose start or end tag was read.
 func (s *Scanner) Name() Name { return s.name.name }
 
@@ -431,7 +457,16 @@ var nameByte = func() (t [256]bool) {
 }()
 
 func badName(b []byte) bool {
-	return len(b) == 0 || b[0] >= '0' && b[0] <= '9' || b[0] == '-' || b[0] == '.' || bytes.Count(b, []byte{':'}) > 1
+	if len(b) == 0 || b[0] >= '0' && b[0] <= '9' || b[0] == '-' || b[0] == '.' {
+		return true
+	}
+	colons := 0
+	for _, c := range b {
+		if c == ':' {
+			colons++
+		}
+	}
+	return colons > 1
 }
 
 // startTag reads a start tag. It works on offsets, and starts over when the tag is not whole in the buffer.

@@ -1,0 +1,331 @@
+// Package compare tells two datasets apart, item by item: what was added, lost, renamed, moved, and given or
+// deprived of heights and times. Items are matched by what they are, not by their order.
+package compare
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"gyrolith/core/geodesy"
+	"gyrolith/core/nav"
+)
+
+// Options say what counts as a difference.
+type Options struct {
+	Within float64 // metres that a position may be off, for a format that rounds
+}
+
+// Difference is one thing that tells the second dataset from the first.
+type Difference struct {
+	Kind   nav.Kind `json:"-"`
+	Word   string   `json:"kind"`
+	Name   string   `json:"name,omitempty"`
+	What   string   `json:"what"` // added, lost, renamed, moved, points, heights, times, symbol, group …
+	Old    string   `json:"old,omitempty"`
+	New    string   `json:"new,omitempty"`
+	Metres float64  `json:"metres,omitempty"` // how far at the most
+	Count  int      `json:"count,omitempty"`
+	Lat    float64  `json:"lat,omitempty"` // where the farthest one was
+	Lon    float64  `json:"lon,omitempty"`
+}
+
+// Result is the differences, and the largest shift of all matched positions, those within the tolerance too.
+type Result struct {
+	Differences []Difference `json:"differences"`
+	Largest     float64      `json:"largest_shift_m"`
+	Matched     int          `json:"matched"`
+}
+
+// thing is an item of any kind as compare sees it.
+type thing struct {
+	kind  nav.Kind
+	item  *nav.Item
+	lines [][]nav.Point
+	names []string // of a route's points
+	taken bool
+}
+
+func things(d *nav.Dataset, kind nav.Kind) []thing {
+	var out []thing
+	switch kind {
+	case nav.Waypoints:
+		for i := range d.Waypoints {
+			w := &d.Waypoints[i]
+			out = append(out, thing{kind: kind, item: &w.Item, lines: [][]nav.Point{{w.Point}}})
+		}
+	case nav.Routes:
+		for i := range d.Routes {
+			r := &d.Routes[i]
+			t := thing{kind: kind, item: &r.Item, lines: [][]nav.Point{r.Line()}}
+			for j := range r.Points {
+				t.names = append(t.names, r.Points[j].Name)
+			}
+			out = append(out, t)
+		}
+	case nav.Tracks:
+		for i := range d.Tracks {
+			t := thing{kind: kind, item: &d.Tracks[i].Item}
+			for _, s := range d.Tracks[i].Segments {
+				t.lines = append(t.lines, s.Points)
+			}
+			out = append(out, t)
+		}
+	case nav.Areas:
+		for i := range d.Areas {
+			out = append(out, thing{kind: kind, item: &d.Areas[i].Item, lines: d.Areas[i].Rings()})
+		}
+	}
+	return out
+}
+
+func (t *thing) count() (n int) {
+	for _, l := range t.lines {
+		n += len(l)
+	}
+	return
+}
+
+func (t *thing) first() (nav.Point, bool) {
+	for _, l := range t.lines {
+		if len(l) > 0 {
+			return l[0], true
+		}
+	}
+	return nav.Point{}, false
+}
+
+func apart(p, q *nav.Point) float64 { return geodesy.Distance(p.Lat, p.Lon, q.Lat, q.Lon) }
+
+// Compare finds what tells b from a.
+func Compare(a, b *nav.Dataset, opt Options) Result {
+	var r Result
+	for _, kind := range nav.Kinds {
+		r.kind(things(a, kind), things(b, kind), opt)
+	}
+	return r
+}
+
+// kind matches the things of one kind: first those of the same name, the nearest with the nearest; then by
+// their place, which finds what was renamed.
+func (r *Result) kind(a, b []thing, opt Options) {
+	byName := make(map[string][]int)
+	for i := range b {
+		byName[b[i].item.Name] = append(byName[b[i].item.Name], i)
+	}
+	match := func(t *thing, candidates []int, limit float64) int {
+		best, bestAt := limit, -1
+		p, ok := t.first()
+		for _, i := range candidates {
+			if b[i].taken {
+				continue
+			}
+			q, ok2 := b[i].first()
+			d := 0.0
+			if ok && ok2 {
+				d = apart(&p, &q)
+			}
+			if d < best || bestAt < 0 && d <= limit {
+				best, bestAt = d, i
+			}
+			if d == 0 && b[i].count() == t.count() {
+				return i
+			}
+		}
+		return bestAt
+	}
+	var lost []int
+	for i := range a {
+		t := &a[i]
+		j := match(t, byName[t.item.Name], math.Inf(1))
+		if j < 0 {
+			lost = append(lost, i)
+			continue
+		}
+		t.taken, b[j].taken = true, true
+		r.pair(t, &b[j], opt)
+	}
+	if len(lost) == 0 && !slices.ContainsFunc(b, func(t thing) bool { return !t.taken }) {
+		return
+	}
+	// What has lost its name is looked for near its old place only.
+	const nearby = 10
+	grid := map[[2]int32][]int{}
+	cell := func(p *nav.Point) [2]int32 { return [2]int32{int32(p.Lat * 5000), int32(p.Lon * 5000)} }
+	for j := range b {
+		if p, ok := b[j].first(); ok && !b[j].taken {
+			grid[cell(&p)] = append(grid[cell(&p)], j)
+		}
+	}
+	for _, i := range lost {
+		t := &a[i]
+		j := -1
+		if p, ok := t.first(); ok {
+			var near []int
+			c := cell(&p)
+			for dy := int32(-1); dy <= 1; dy++ {
+				for dx := int32(-1); dx <= 1; dx++ {
+					for _, k := range grid[[2]int32{c[0] + dy, c[1] + dx}] {
+						if t.kind == nav.Waypoints || b[k].count() == t.count() {
+							near = append(near, k)
+						}
+					}
+				}
+			}
+			j = match(t, near, max(nearby, opt.Within))
+		}
+		if j < 0 {
+			r.add(t, Difference{What: "lost", Count: t.count()})
+			continue
+		}
+		b[j].taken = true
+		r.add(t, Difference{What: "renamed", Old: t.item.Name, New: b[j].item.Name})
+		r.pair(t, &b[j], opt)
+	}
+	for j := range b {
+		if !b[j].taken {
+			r.add(&b[j], Difference{What: "added", Count: b[j].count()})
+		}
+	}
+}
+
+func (r *Result) add(t *thing, d Difference) {
+	d.Kind, d.Word, d.Name = t.kind, t.kind.One(), t.item.Name
+	r.Differences = append(r.Differences, d)
+}
+
+// pair compares two things that are the same item.
+func (r *Result) pair(a, b *thing, opt Options) {
+	r.Matched++
+	if len(a.lines) == len(b.lines) && a.count() == b.count() && sameLengths(a, b) {
+		r.positions(a, b, opt)
+	} else {
+		if len(a.lines) != len(b.lines) {
+			r.add(a, Difference{What: "segments", Old: fmt.Sprint(len(a.lines)), New: fmt.Sprint(len(b.lines))})
+		}
+		r.changedLine(a, b, opt)
+	}
+	r.counts(a, b)
+	for i := range min(len(a.names), len(b.names)) {
+		if a.names[i] != b.names[i] {
+			r.add(a, Difference{What: fmt.Sprintf("name of point %d", i+1), Old: a.names[i], New: b.names[i]})
+		}
+	}
+	for _, v := range [...]struct{ what, old, new string }{
+		{"symbol", a.item.Style.Symbol, b.item.Style.Symbol},
+		{"colour", a.item.Style.Colour.String(), b.item.Style.Colour.String()},
+		{"group", a.item.Group, b.item.Group},
+		{"description", a.item.Desc, b.item.Desc},
+	} {
+		if v.old != v.new {
+			r.add(a, Difference{What: v.what, Old: v.old, New: v.new})
+		}
+	}
+}
+
+func sameLengths(a, b *thing) bool {
+	for i := range a.lines {
+		if len(a.lines[i]) != len(b.lines[i]) {
+			return false
+		}
+	}
+	return true
+}
+
+// positions compares point by point.
+func (r *Result) positions(a, b *thing, opt Options) {
+	moved, far := 0, 0.0
+	var where nav.Point
+	heights, times := 0, 0
+	for i := range a.lines {
+		for j := range a.lines[i] {
+			p, q := &a.lines[i][j], &b.lines[i][j]
+			if !p.SamePlace(q) {
+				d := apart(p, q)
+				r.Largest = max(r.Largest, d)
+				if d > opt.Within {
+					moved++
+					if d > far {
+						far, where = d, *q
+					}
+				}
+			}
+			if p.HasHeight() && q.HasHeight() && math.Abs(p.Height()-q.Height()) > max(opt.Within, 1e-9) {
+				heights++
+			}
+			if p.HasTime() && q.HasTime() && p.UnixNano() != q.UnixNano() {
+				times++
+			}
+		}
+	}
+	if moved > 0 {
+		r.add(a, Difference{What: "moved", Count: moved, Metres: far, Lat: where.Lat, Lon: where.Lon})
+	}
+	if heights > 0 {
+		r.add(a, Difference{What: "heights changed", Count: heights})
+	}
+	if times > 0 {
+		r.add(a, Difference{What: "times changed", Count: times})
+	}
+}
+
+type spot struct {
+	lat, lon float64
+	time     int64
+}
+
+// changedLine compares lines that have not the same points: how many are gone and how many are new.
+func (r *Result) changedLine(a, b *thing, opt Options) {
+	have := make(map[spot]int, a.count())
+	key := func(p *nav.Point) spot { return spot{p.Lat, p.Lon, p.UnixNano()} }
+	for _, l := range a.lines {
+		for i := range l {
+			have[key(&l[i])]++
+		}
+	}
+	added := 0
+	for _, l := range b.lines {
+		for i := range l {
+			if k := key(&l[i]); have[k] > 0 {
+				have[k]--
+			} else {
+				added++
+			}
+		}
+	}
+	lost := 0
+	for _, n := range have {
+		lost += n
+	}
+	if lost > 0 {
+		r.add(a, Difference{What: "points lost", Count: lost, Old: fmt.Sprint(a.count()), New: fmt.Sprint(b.count())})
+	}
+	if added > 0 {
+		r.add(a, Difference{What: "points added", Count: added, Old: fmt.Sprint(a.count()), New: fmt.Sprint(b.count())})
+	}
+}
+
+// counts compares how many points have a height and a time.
+func (r *Result) counts(a, b *thing) {
+	var n [2][2]int
+	for side, t := range [2]*thing{a, b} {
+		for _, l := range t.lines {
+			for i := range l {
+				if l[i].HasHeight() {
+					n[side][0]++
+				}
+				if l[i].HasTime() {
+					n[side][1]++
+				}
+			}
+		}
+	}
+	for i, what := range [2]string{"heights", "times"} {
+		switch was, is := n[0][i], n[1][i]; {
+		case was < is:
+			r.add(a, Difference{What: what + " given", Count: is - was})
+		case was > is:
+			r.add(a, Difference{What: what + " lost", Count: was - is})
+		}
+	}
+}

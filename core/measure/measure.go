@@ -1,0 +1,173 @@
+// Package measure reads quantities that carry their measure and writes them in a system of measures.
+package measure
+
+import (
+	"fmt"
+	"math"
+	"strconv"
+	"strings"
+	"time"
+)
+
+// System says in which measures quantities are written.
+type System uint8
+
+// The systems: metres and kilometres; nautical miles and knots; the same with heights in feet.
+const (
+	Metric System = iota
+	Nautical
+	Flight
+)
+
+// ParseSystem reads the word for a system.
+func ParseSystem(word string) (System, error) {
+	switch word {
+	case "", "metric":
+		return Metric, nil
+	case "nautical":
+		return Nautical, nil
+	case "flight":
+		return Flight, nil
+	}
+	return 0, fmt.Errorf("%q is no system of measures: say metric, nautical or flight", word)
+}
+
+const (
+	nauticalMile = 1852.0 // ISO 80000-3
+	foot         = 0.3048
+	statuteMile  = 1609.344
+	knot         = nauticalMile / 3600
+)
+
+// Length writes a length.
+func (s System) Length(metres float64) string {
+	if s == Metric {
+		switch a := math.Abs(metres); {
+		case a < 10:
+			return trim(metres, 1) + " m"
+		case a < 1000:
+			return trim(metres, 0) + " m"
+		case a < 100e3:
+			return trim(metres/1000, 2) + " km"
+		}
+		return Count(int(math.Round(metres/1000))) + " km"
+	}
+	switch nm := metres / nauticalMile; {
+	case math.Abs(metres) < 100:
+		return trim(metres, 1) + " m"
+	case math.Abs(nm) < 100:
+		return trim(nm, 2) + " nm"
+	default:
+		return Count(int(math.Round(nm))) + " nm"
+	}
+}
+
+// Height writes a height.
+func (s System) Height(metres float64) string {
+	if s == Flight {
+		return trim(metres/foot, 0) + " ft"
+	}
+	if math.Abs(metres) < 100 {
+		return trim(metres, 1) + " m"
+	}
+	return trim(metres, 0) + " m"
+}
+
+// Speed writes a speed given in metres per second.
+func (s System) Speed(v float64) string {
+	if s == Metric {
+		return trim(v*3.6, 1) + " km/h"
+	}
+	return trim(v/knot, 1) + " kn"
+}
+
+func trim(v float64, decimals int) string {
+	out := strconv.FormatFloat(v, 'f', decimals, 64)
+	if strings.Trim(out, "-0.") == "" {
+		out = strings.TrimPrefix(out, "-")
+	}
+	return out
+}
+
+// Count writes a number with commas between the thousands.
+func Count(n int) string {
+	if n < 0 {
+		return "-" + Count(-n)
+	}
+	s := strconv.Itoa(n)
+	for i := len(s) - 3; i > 0; i -= 3 {
+		s = s[:i] + "," + s[i:]
+	}
+	return s
+}
+
+// Duration writes a span of time in its two largest measures.
+func Duration(d time.Duration) string {
+	if d < 0 {
+		return "-" + Duration(-d)
+	}
+	days, h, m := int(d/(24*time.Hour)), int(d.Hours())%24, int(d.Minutes())%60
+	switch {
+	case days > 0:
+		return fmt.Sprintf("%d d %d h", days, h)
+	case h > 0:
+		return fmt.Sprintf("%d h %d min", h, m)
+	case m > 0:
+		return fmt.Sprintf("%d min %d s", m, int(d.Seconds())%60)
+	}
+	return trim(d.Seconds(), 0) + " s"
+}
+
+func split(text string) (float64, string, bool) {
+	text = strings.TrimSpace(text)
+	i := strings.LastIndexAny(text, "0123456789.") + 1
+	v, err := strconv.ParseFloat(text[:i], 64)
+	return v, strings.TrimSpace(text[i:]), err == nil && !math.IsInf(v, 0)
+}
+
+var lengths = map[string]float64{"m": 1, "km": 1000, "nm": nauticalMile, "ft": foot, "mi": statuteMile, "yd": 0.9144, "cm": 0.01, "mm": 0.001}
+
+// ParseLength reads a length such as 5m, 0.3nm or 800ft, in metres.
+func ParseLength(text string) (float64, error) {
+	v, unit, ok := split(text)
+	factor, known := lengths[unit]
+	switch {
+	case ok && known:
+		return v * factor, nil
+	case ok && unit == "":
+		return 0, fmt.Errorf("%q has no measure: say %sm for metres, %snm for nautical miles, %sft for feet", text, text, text, text)
+	}
+	return 0, fmt.Errorf("%q is no length: write a number and its measure, such as 5m, 1.2km, 0.3nm or 800ft", text)
+}
+
+var speeds = map[string]float64{"m/s": 1, "km/h": 1 / 3.6, "kn": knot, "kt": knot, "mph": statuteMile / 3600}
+
+// ParseSpeed reads a speed such as 12kn or 4km/h, in metres per second.
+func ParseSpeed(text string) (float64, error) {
+	v, unit, ok := split(text)
+	factor, known := speeds[unit]
+	switch {
+	case ok && known:
+		return v * factor, nil
+	case ok && unit == "":
+		return 0, fmt.Errorf("%q has no measure: say %skm/h, %skn or %sm/s", text, text, text, text)
+	}
+	return 0, fmt.Errorf("%q is no speed: write a number and its measure, such as 4km/h, 12kn or 1.5m/s", text)
+}
+
+var durations = map[string]float64{"s": 1, "min": 60, "h": 3600, "d": 86400, "ms": 0.001}
+
+// ParseDuration reads a span of time such as 90s, 5min or 2h.
+func ParseDuration(text string) (time.Duration, error) {
+	v, unit, ok := split(text)
+	factor, known := durations[unit]
+	switch {
+	case ok && known:
+		return time.Duration(v * factor * float64(time.Second)), nil
+	case ok && unit == "m":
+		return 0, fmt.Errorf("%q could be minutes or metres: write %smin for minutes", text, strings.TrimSuffix(text, "m"))
+	case ok && unit == "":
+		return 0, fmt.Errorf("%q has no measure: say %ss, %smin or %sh", text, text, text, text)
+	}
+	return 0, fmt.Errorf("%q is no span of time: write a number and its measure, such as 90s, 5min or 2h", text)
+}

@@ -1,0 +1,158 @@
+package nav
+
+import (
+	"math"
+
+	"gyrolith/core/geodesy"
+)
+
+// Extent is the smallest box around positions; it may cross the antimeridian.
+type Extent struct {
+	south, north float64
+	// One bin a degree of longitude, each with the range of what fell into it.
+	west, east [360]float64
+	filled     [360]bool
+	any        bool
+}
+
+// Add takes a position in.
+func (e *Extent) Add(lat, lon float64) {
+	if !e.any {
+		e.any, e.south, e.north = true, lat, lat
+	}
+	e.south, e.north = min(e.south, lat), max(e.north, lat)
+	bin := min(max(int(lon+180), 0), 359)
+	if !e.filled[bin] {
+		e.filled[bin], e.west[bin], e.east[bin] = true, lon, lon
+	} else if lon < e.west[bin] {
+		e.west[bin] = lon
+	} else if lon > e.east[bin] {
+		e.east[bin] = lon
+	}
+}
+
+// Box gives the extent, false if nothing was added. It leaves out the widest empty range of longitude.
+func (e *Extent) Box() (Box, bool) {
+	if !e.any {
+		return Box{}, false
+	}
+	var bins []int
+	for i, f := range e.filled {
+		if f {
+			bins = append(bins, i)
+		}
+	}
+	last := len(bins) - 1
+	box := Box{e.west[bins[0]], e.south, e.east[bins[last]], e.north}
+	widest := box.West + 360 - box.East
+	for i := range last {
+		if gap := e.west[bins[i+1]] - e.east[bins[i]]; gap > widest {
+			widest = gap
+			box.West, box.East = e.west[bins[i+1]], e.east[bins[i]]
+		}
+	}
+	return box, true
+}
+
+// Summary is what there is to say about the points of a line, or of several.
+type Summary struct {
+	Points, Heights, Times int
+	Length                 float64 // metres, along the segments
+	Low, High              float64 // heights, where there are any
+	First, Last            Point   // the earliest and the latest, where there are times
+}
+
+// Add takes the points of an unbroken line in.
+func (s *Summary) Add(points []Point) {
+	for i := range points {
+		p := &points[i]
+		s.add(p)
+		if i > 0 {
+			q := &points[i-1]
+			s.Length += geodesy.Distance(q.Lat, q.Lon, p.Lat, p.Lon)
+		}
+	}
+}
+
+func (s *Summary) add(p *Point) {
+	s.Points++
+	if p.HasHeight() {
+		if s.Heights == 0 {
+			s.Low, s.High = math.Inf(1), math.Inf(-1)
+		}
+		s.Heights++
+		s.Low, s.High = min(s.Low, p.height), max(s.High, p.height)
+	}
+	if p.HasTime() {
+		if s.Times == 0 || p.time < s.First.time {
+			s.First = *p
+		}
+		if s.Times == 0 || p.time > s.Last.time {
+			s.Last = *p
+		}
+		s.Times++
+	}
+}
+
+// Join adds what another summary counts.
+func (s *Summary) Join(o Summary) {
+	if o.Heights > 0 && s.Heights > 0 {
+		s.Low, s.High = min(s.Low, o.Low), max(s.High, o.High)
+	} else if o.Heights > 0 {
+		s.Low, s.High = o.Low, o.High
+	}
+	if o.Times > 0 && (s.Times == 0 || o.First.time < s.First.time) {
+		s.First = o.First
+	}
+	if o.Times > 0 && (s.Times == 0 || o.Last.time > s.Last.time) {
+		s.Last = o.Last
+	}
+	s.Points, s.Heights, s.Times, s.Length = s.Points+o.Points, s.Heights+o.Heights, s.Times+o.Times, s.Length+o.Length
+}
+
+// Summary tells of one waypoint.
+func (w *Waypoint) Summary() (s Summary) {
+	s.add(&w.Point)
+	return
+}
+
+// Summary tells of a route.
+func (r *Route) Summary() (s Summary) {
+	s.Add(r.Line())
+	return
+}
+
+// Line gives the positions of a route.
+func (r *Route) Line() []Point {
+	line := make([]Point, len(r.Points))
+	for i := range r.Points {
+		line[i] = r.Points[i].Point
+	}
+	return line
+}
+
+// Summary tells of a track.
+func (t *Track) Summary() (s Summary) {
+	for i := range t.Segments {
+		s.Add(t.Segments[i].Points)
+	}
+	return
+}
+
+// Summary tells of an area; its length is that of all its rings.
+func (a *Area) Summary() (s Summary) {
+	for _, ring := range a.Rings() {
+		if len(ring) > 0 {
+			s.Add(append(ring[:len(ring):len(ring)], ring[0]))
+			s.Points--
+		}
+	}
+	return
+}
+
+// Extent gives the box around all positions of the data.
+func (d *Dataset) Extent() (Box, bool) {
+	var e Extent
+	d.EachPoint(func(p *Point) { e.Add(p.Lat, p.Lon) })
+	return e.Box()
+}

@@ -1,0 +1,168 @@
+package unit
+
+import (
+	"fmt"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"golang.org/x/text/unicode/norm"
+)
+
+// letters are spelt out where taking an accent away does not bring them into the Latin alphabet.
+var letters = strings.NewReplacer("ß", "ss", "æ", "ae", "Æ", "Ae", "œ", "oe", "Œ", "Oe", "ø", "o", "Ø", "O", "đ", "d", "Đ", "D",
+	"ð", "d", "Ð", "D", "þ", "th", "Þ", "Th", "ł", "l", "Ł", "L", "ı", "i", "’", "'", "‘", "'", "“", "\"", "”", "\"",
+	"–", "-", "—", "-", "…", "...", "°", "deg", "№", "No", "×", "x")
+
+// allowed says whether a character is in a set with ranges, such as "A-Za-z0-9 .-".
+func allowed(set string, r rune) bool {
+	if set == "" {
+		return unicode.IsPrint(r)
+	}
+	runes := []rune(set)
+	for i := 0; i < len(runes); i++ {
+		if i+2 < len(runes) && runes[i+1] == '-' {
+			if r >= runes[i] && r <= runes[i+2] {
+				return true
+			}
+			i += 2
+		} else if r == runes[i] {
+			return true
+		}
+	}
+	return false
+}
+
+// letterable brings a text to the characters of a set: accents go, what is left and not in the set becomes a
+// blank, and runs of blanks become one.
+func letterable(set, text string) string {
+	if set == "" {
+		return strings.Join(strings.FieldsFunc(text, func(r rune) bool { return !unicode.IsPrint(r) || r == ' ' }), " ")
+	}
+	var b strings.Builder
+	for _, r := range norm.NFD.String(letters.Replace(text)) {
+		switch {
+		case unicode.Is(unicode.Mn, r):
+		case allowed(set, r):
+			b.WriteRune(r)
+		case allowed(set, unicode.ToUpper(r)):
+			b.WriteRune(unicode.ToUpper(r))
+		default:
+			b.WriteByte(' ')
+		}
+	}
+	return strings.Join(strings.Fields(b.String()), " ")
+}
+
+// shorten brings a name to a length so that it can still be told from its like: the last word and a number at
+// the end stay, the words before lose their vowels, then their ends.
+func shorten(name string, length int) string {
+	if length == 0 || utf8.RuneCountInString(name) <= length {
+		return name
+	}
+	words := strings.Fields(name)
+	size := func() int { return utf8.RuneCountInString(strings.Join(words, " ")) }
+	last := len(words) - 1
+	keep := 1 // words at the end that stay whole while that is possible
+	if last > 0 && isNumber(words[last]) {
+		keep = 2
+	}
+	for pass := 0; pass < 2 && size() > length; pass++ {
+		for i := 0; i <= last-keep && size() > length; i++ {
+			words[i] = withoutVowels(words[i], size()-length)
+		}
+		keep = 1
+	}
+	// Then the longest of the words before the last is cut, letter by letter.
+	for size() > length {
+		longest := -1
+		for i := range words[:last] {
+			if n := utf8.RuneCountInString(words[i]); n > 1 && (longest < 0 || n > utf8.RuneCountInString(words[longest])) {
+				longest = i
+			}
+		}
+		if longest < 0 {
+			break
+		}
+		words[longest] = dropLast(words[longest])
+	}
+	for size() > length && len(words) > 1 {
+		words = words[1:]
+	}
+	runes := []rune(strings.Join(words, " "))
+	if len(runes) > length {
+		runes = runes[:length]
+	}
+	return strings.TrimSpace(string(runes))
+}
+
+func isNumber(word string) bool {
+	return strings.IndexFunc(word, unicode.IsDigit) >= 0 && len(word) <= 6
+}
+
+func dropLast(word string) string {
+	_, n := utf8.DecodeLastRuneInString(word)
+	return word[:len(word)-n]
+}
+
+// withoutVowels takes at most n vowels out of the inside of a word, from its end.
+func withoutVowels(word string, n int) string {
+	runes := []rune(word)
+	for i := len(runes) - 2; i > 0 && n > 0; i-- {
+		if strings.ContainsRune("aeiouAEIOU", runes[i]) {
+			runes = append(runes[:i], runes[i+1:]...)
+			n--
+		}
+	}
+	return string(runes)
+}
+
+// namer gives fitted names that differ from one another, whatever their case.
+type namer struct {
+	text Text
+	used map[string]bool
+}
+
+func newNamer(t Text) *namer { return &namer{t, map[string]bool{}} }
+
+func (n *namer) fit(name, fallback string) string {
+	name = letterable(n.text.Characters, name)
+	if name == "" {
+		name = fallback
+	}
+	short := shorten(name, n.text.Length)
+	for i := 2; n.used[strings.ToLower(short)]; i++ {
+		number := fmt.Sprintf(" %d", i)
+		room := 0
+		if n.text.Length > 0 {
+			room = n.text.Length - len(number)
+		}
+		short = shorten(name, max(room, 1)) + number
+		if n.text.Length == 0 {
+			short = name + number
+		}
+	}
+	n.used[strings.ToLower(short)] = true
+	return short
+}
+
+// reserved are names that some card's system keeps for devices.
+var reserved = map[string]bool{"con": true, "prn": true, "aux": true, "nul": true, "com1": true, "com2": true, "com3": true,
+	"com4": true, "com5": true, "com6": true, "com7": true, "com8": true, "com9": true, "lpt1": true, "lpt2": true,
+	"lpt3": true, "lpt4": true, "lpt5": true, "lpt6": true, "lpt7": true, "lpt8": true, "lpt9": true}
+
+const fileNameLength = 40
+
+// fileName makes of a text a file name that every card's system takes: no separators, no leading or trailing
+// dots or blanks, no device's name.
+func fileName(text string) string {
+	name := letterable("A-Za-z0-9 ()_-", text)
+	name = strings.Trim(shorten(name, fileNameLength), " -")
+	if name == "" {
+		name = "unnamed"
+	}
+	if reserved[strings.ToLower(name)] {
+		name += "_"
+	}
+	return name
+}

@@ -1,0 +1,139 @@
+package cli
+
+import (
+	"fmt"
+	"io"
+	"os"
+	"strings"
+	"unicode"
+
+	"github.com/jedib0t/go-pretty/v6/table"
+	"github.com/jedib0t/go-pretty/v6/text"
+	"golang.org/x/term"
+)
+
+// stream is standard output or standard error, and knows whether a person is looking.
+type stream struct {
+	io.Writer
+	terminal bool
+	colours  bool
+	width    int
+}
+
+func newStream(w io.Writer) *stream {
+	s := &stream{Writer: w, width: 120}
+	if f, ok := w.(*os.File); ok && term.IsTerminal(int(f.Fd())) {
+		s.terminal = true
+		s.colours = os.Getenv("NO_COLOR") == "" && os.Getenv("TERM") != "dumb"
+		if width, _, err := term.GetSize(int(f.Fd())); err == nil && width > 20 {
+			s.width = width
+		}
+	}
+	return s
+}
+
+// The few colours, by what they mean.
+var (
+	red    = text.Colors{text.FgHiRed}
+	yellow = text.Colors{text.FgHiYellow}
+	green  = text.Colors{text.FgHiGreen}
+	cyan   = text.Colors{text.FgHiCyan}
+	bold   = text.Colors{text.Bold}
+	faint  = text.Colors{text.FgHiBlack}
+)
+
+func (s *stream) paint(c text.Colors, t string) string {
+	if !s.colours || t == "" {
+		return t
+	}
+	text.EnableColors()
+	return c.Sprint(t)
+}
+
+// show makes a text from a file harmless for a terminal: control characters, and those that turn the direction
+// of writing, are shown escaped.
+func show(s string) string {
+	if strings.IndexFunc(s, hostile) < 0 {
+		return s
+	}
+	var b strings.Builder
+	for _, r := range s {
+		if hostile(r) {
+			fmt.Fprintf(&b, "\\u%04x", r)
+		} else {
+			b.WriteRune(r)
+		}
+	}
+	return b.String()
+}
+
+func hostile(r rune) bool {
+	return unicode.IsControl(r) || unicode.Is(unicode.Cf, r) || r == unicode.ReplacementChar || r == '\u2028' || r == '\u2029'
+}
+
+// oneLine shows a text on one line of at most n characters.
+func oneLine(s string, n int) string {
+	s = show(strings.Join(strings.Fields(s), " "))
+	return text.Snip(s, n, "…")
+}
+
+// column says how a column of a table stands.
+type column struct {
+	title string
+	right bool
+	most  int // widest; 0 is as wide as it needs
+}
+
+// table prints rows in columns without lines around them. Columns that are empty throughout are left out.
+func (s *stream) table(indent string, columns []column, rows [][]string) {
+	if len(rows) == 0 {
+		return
+	}
+	t := table.NewWriter()
+	style := table.StyleDefault
+	style.Options = table.OptionsNoBordersAndSeparators
+	style.Box.PaddingLeft, style.Box.PaddingRight = "", "  "
+	style.Format.Header = text.FormatDefault
+	t.SetStyle(style)
+	used := make([]bool, len(columns))
+	for _, r := range rows {
+		for i, cell := range r {
+			used[i] = used[i] || cell != ""
+		}
+	}
+	pick := func(cells []string) table.Row {
+		var row table.Row
+		for i, c := range cells {
+			if used[i] {
+				row = append(row, c)
+			}
+		}
+		return row
+	}
+	var titles []string
+	titled := false
+	var configs []table.ColumnConfig
+	for i, c := range columns {
+		titles = append(titles, s.paint(faint, c.title))
+		titled = titled || c.title != ""
+		if used[i] {
+			cfg := table.ColumnConfig{Number: len(configs) + 1, WidthMax: c.most, WidthMaxEnforcer: func(v string, n int) string { return text.Snip(v, n, "…") }}
+			if c.right {
+				cfg.Align, cfg.AlignHeader = text.AlignRight, text.AlignRight
+			}
+			configs = append(configs, cfg)
+		}
+	}
+	t.SetColumnConfigs(configs)
+	if titled {
+		t.AppendHeader(pick(titles))
+	}
+	for _, r := range rows {
+		t.AppendRow(pick(r))
+	}
+	for line := range strings.SplitSeq(t.Render(), "\n") {
+		fmt.Fprintln(s, strings.TrimRight(indent+line, " "))
+	}
+}
+
+func (s *stream) printf(format string, args ...any) { fmt.Fprintf(s, format, args...) }

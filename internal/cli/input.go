@@ -1,0 +1,155 @@
+package cli
+
+import (
+	"errors"
+	"fmt"
+	"runtime"
+	"time"
+
+	"golang.org/x/sync/errgroup"
+
+	"gyrolith/core/format"
+	"gyrolith/core/format/all"
+	"gyrolith/core/nav"
+	"gyrolith/core/unit/standin"
+)
+
+var formats = all.Formats
+
+// load reads the files, on every core, in their order. What a reader noticed is said by the caller.
+func (a *app) load(verb string, paths []string, o *options) ([]*format.Loaded, error) {
+	if len(paths) == 0 {
+		return nil, usageError("%s: name at least one file, or - for standard input; 'gyrolith %s --help' explains the rest", verb, verb)
+	}
+	dashes := 0
+	for _, p := range paths {
+		if p == "-" {
+			dashes++
+		}
+	}
+	if dashes > 1 {
+		return nil, usageError("%s: standard input can be read only once", verb)
+	}
+	out := make([]*format.Loaded, len(paths))
+	faults := make([]error, len(paths))
+	var group errgroup.Group
+	group.SetLimit(runtime.GOMAXPROCS(0))
+	for i, path := range paths {
+		group.Go(func() error {
+			out[i], faults[i] = a.loadOne(path, o)
+			return nil
+		})
+	}
+	group.Wait()
+	return out, errors.Join(faults...)
+}
+
+func (a *app) loadOne(path string, o *options) (*format.Loaded, error) {
+	began := time.Now()
+	src, err := format.Open(path, a.in)
+	if err != nil {
+		return nil, err
+	}
+	defer src.Close()
+	in, err := formats.Load(src, o.readAs, o.salvage, &o.read)
+	if err != nil {
+		return nil, err
+	}
+	o.log.Debug("read", "file", path, "format", in.Format.Name, "points", in.Data.Points(), "took", time.Since(began))
+	if err := o.selection.Apply(in.Data); err != nil && !errors.Is(err, nav.ErrNothing) {
+		return nil, err
+	}
+	return in, nil
+}
+
+// merged joins what was read, says on standard error what the readers noticed, and refuses under --strict.
+func (a *app) merged(inputs []*format.Loaded, o *options) (*nav.Dataset, error) {
+	var data *nav.Dataset
+	for _, in := range inputs {
+		a.remarks(in, o)
+		if data == nil {
+			data = in.Data
+		} else {
+			data.Merge(in.Data)
+		}
+	}
+	if o.strict {
+		if err := strictInput(inputs); err != nil {
+			return nil, err
+		}
+	}
+	if data.Counts() == [4]int{} {
+		if !o.selection.Empty() {
+			return nil, &failure{statusInput, errors.New("the options choose nothing of these files; 'gyrolith look' shows what is in them")}
+		}
+		return nil, faultIn(inputs[0].Path, "holds no waypoint, route, track or area")
+	}
+	return data, nil
+}
+
+// strictInput refuses inputs with positions that can't be used or things that can't be held.
+func strictInput(inputs []*format.Loaded) error {
+	for _, in := range inputs {
+		if n := len(in.Data.Rejects); n > 0 {
+			return strictError("%s; refused by --strict", rejectWords(in.Path, &in.Data.Rejects[0]))
+		}
+		for _, p := range in.Data.Problems {
+			if p.Code == "left out" || p.Code == "places" {
+				return strictError("%s; refused by --strict", problemWords(in.Path, &p))
+			}
+		}
+	}
+	return nil
+}
+
+func rejectWords(path string, x *nav.Reject) string {
+	what := fmt.Sprintf("position %q of %s", x.Raw, x.Kind.One())
+	if x.Raw == "" {
+		what = x.Kind.One()
+	}
+	if x.Name != "" {
+		what += fmt.Sprintf(" %q", x.Name)
+	}
+	if x.Number > 0 {
+		what += fmt.Sprintf(", point %d,", x.Number)
+	}
+	e := format.Error{Path: path, Line: x.Line, Col: x.Col, Msg: what + " was left out: " + x.Why}
+	return e.Error()
+}
+
+func problemWords(path string, p *nav.Problem) string {
+	e := format.Error{Path: path, Line: p.Line, Col: p.Col, Msg: p.Text}
+	if p.Count > 1 {
+		e.Msg = fmt.Sprintf("%s (%d times; here first)", p.Text, p.Count)
+	}
+	return e.Error()
+}
+
+// fewRejects are named one by one; of more, the rest are counted.
+const fewRejects = 10
+
+// remarks says on standard error what was left out of an input and what was guessed.
+func (a *app) remarks(in *format.Loaded, o *options) {
+	if o.quiet {
+		return
+	}
+	warn := a.err.paint(yellow, "note:")
+	if in.Cut != nil {
+		a.err.printf("%s %s; what is complete before that was taken\n", warn, show(in.Cut.Error()))
+	}
+	rejects := in.Data.Rejects
+	for i := range rejects[:min(len(rejects), fewRejects)] {
+		a.err.printf("%s %s\n", warn, show(rejectWords(in.Path, &rejects[i])))
+	}
+	if n := len(rejects) - fewRejects; n > 0 {
+		a.err.printf("%s %s: %d more positions were left out; 'gyrolith look' counts them by item\n", warn, show(in.Path), n)
+	}
+	for i := range in.Data.Problems {
+		a.err.printf("%s %s\n", warn, show(problemWords(in.Path, &in.Data.Problems[i])))
+	}
+}
+
+// shownFile treats what a stand-in shows as a file, so that it is looked at in the same way.
+func shownFile(s *standin.Shown, card string) *format.Loaded {
+	return &format.Loaded{Path: card, Format: &format.Format{Name: s.Unit, Title: s.Unit}, Data: s.Data}
+}

@@ -1,0 +1,239 @@
+package cli
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"gyrolith/core/format"
+	"gyrolith/core/measure"
+	"gyrolith/core/nav"
+	"gyrolith/core/safefile"
+)
+
+// target settles where a verb writes and in which format, before anything is read.
+func (a *app) target(verb string, o *options, inputs []string) error {
+	switch {
+	case o.output == "":
+		return usageError("%s: say where to write: -o FILE, or -o - for standard output", verb)
+	case strings.HasPrefix(o.output, "--"):
+		return usageError("%s: -o is followed by the option %s instead of a file's name", verb, o.output)
+	case o.output == "-" && o.json:
+		return usageError("%s: --json and -o - both want standard output", verb)
+	case o.output == "-" && o.writeAs == nil:
+		return usageError("%s: standard output has no name that tells the format: add --write-as, with one of %s", verb, formats.Names())
+	}
+	if o.output == "-" {
+		return nil
+	}
+	named := formats.ByPath(o.output)
+	switch {
+	case o.writeAs == nil && named == nil && filepath.Ext(o.output) == "":
+		return usageError("%s: %s has no extension that tells the format: add one, or --write-as with one of %s", verb, o.output, formats.Names())
+	case o.writeAs == nil && named == nil:
+		return usageError("%s: the extension of %s tells no format: --write-as does, with one of %s", verb, o.output, formats.Names())
+	case o.writeAs == nil:
+		o.writeAs = named
+	case filepath.Ext(o.output) == "":
+		o.output += o.writeAs.Extensions[0]
+	}
+	for _, in := range inputs {
+		if same(in, o.output) {
+			return usageError("%s: %s is an input as well; inputs are never changed: name another output", verb, o.output)
+		}
+	}
+	if !o.replace && !o.dryRun {
+		if _, err := os.Lstat(o.output); err == nil {
+			return &failure{statusInput, fmt.Errorf("%s: %w", o.output, safefile.ErrExists)}
+		}
+	}
+	return nil
+}
+
+func same(a, b string) bool {
+	x, err1 := os.Stat(a)
+	y, err2 := os.Stat(b)
+	return err1 == nil && err2 == nil && os.SameFile(x, y)
+}
+
+// write writes the data, says what was lost on the way, and refuses that under --strict.
+func (a *app) write(d *nav.Dataset, before nav.Ledger, o *options) error {
+	began := time.Now()
+	opt := &format.WriteOptions{Version: o.version}
+	if o.output == "-" || o.dryRun {
+		var whole bytes.Buffer
+		to := whole.Write
+		if !o.strict && !o.dryRun {
+			to = a.out.Write
+		}
+		ledger, err := o.writeAs.Write(writerFunc(to), d, opt)
+		if err != nil {
+			return err
+		}
+		ledger = append(before, ledger...)
+		if err := strictLedger(ledger, o); err != nil {
+			a.ledger(ledger, o)
+			return err
+		}
+		if !o.dryRun {
+			if _, err := a.out.Write(whole.Bytes()); err != nil {
+				return err
+			}
+		}
+		return a.wrote(d, ledger, "", o)
+	}
+	p, err := safefile.Create(o.output, o.replace)
+	if err != nil {
+		return err
+	}
+	defer p.Discard()
+	ledger, err := o.writeAs.Write(p, d, opt)
+	if err != nil {
+		return err
+	}
+	ledger = append(before, ledger...)
+	if err := strictLedger(ledger, o); err != nil {
+		a.ledger(ledger, o)
+		return err
+	}
+	kept, err := p.Commit()
+	if err != nil {
+		return err
+	}
+	o.log.Debug("wrote", "file", o.output, "format", o.writeAs.Name, "took", time.Since(began))
+	return a.wrote(d, ledger, kept, o)
+}
+
+type writerFunc func([]byte) (int, error)
+
+func (f writerFunc) Write(b []byte) (int, error) { return f(b) }
+
+func strictLedger(l nav.Ledger, o *options) error {
+	if n := l.Losses(); o.strict && n > 0 {
+		return strictError("%s: %s would be lost, refused by --strict; nothing was written", o.output, plural(n, "thing", "things"))
+	}
+	return nil
+}
+
+func plural(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return measure.Count(n) + " " + many
+}
+
+// contents says what a dataset holds: 12 waypoints, 1 route, 3 tracks.
+func contents(d *nav.Dataset) string {
+	var parts []string
+	for i, n := range d.Counts() {
+		if n > 0 {
+			parts = append(parts, plural(n, nav.Kind(i).One(), nav.Kind(i).String()))
+		}
+	}
+	if len(parts) == 0 {
+		return "nothing"
+	}
+	return strings.Join(parts, ", ")
+}
+
+// wrote ends a verb that makes data: the ledger, and one line that says what stands where.
+func (a *app) wrote(d *nav.Dataset, ledger nav.Ledger, kept string, o *options) error {
+	if o.json {
+		c := d.Counts()
+		return a.printJSON(struct {
+			Output    string     `json:"output"`
+			Format    string     `json:"format"`
+			Kept      string     `json:"kept,omitempty"`
+			DryRun    bool       `json:"dry_run,omitempty"`
+			Waypoints int        `json:"waypoints"`
+			Routes    int        `json:"routes"`
+			Tracks    int        `json:"tracks"`
+			Areas     int        `json:"areas"`
+			Points    int        `json:"points"`
+			Ledger    nav.Ledger `json:"ledger"`
+		}{o.output, o.writeAs.Name, kept, o.dryRun, c[0], c[1], c[2], c[3], d.Points(), append(nav.Ledger{}, ledger...)})
+	}
+	a.ledger(ledger, o)
+	if o.quiet {
+		return nil
+	}
+	verb := a.err.paint(green, "wrote")
+	if o.dryRun {
+		verb = "would write"
+	}
+	name := o.output
+	if name == "-" {
+		name = "standard output"
+	}
+	a.err.printf("%s %s (%s): %s, %s\n", verb, show(name), o.writeAs.Name, contents(d), plural(d.Points(), "point", "points"))
+	if kept != "" {
+		a.err.printf("the older file is kept as %s\n", show(kept))
+	}
+	return nil
+}
+
+func (a *app) printJSON(v any) error {
+	enc := json.NewEncoder(a.out)
+	enc.SetEscapeHTML(false)
+	enc.SetIndent("", "  ")
+	return enc.Encode(v)
+}
+
+// ledger prints what was changed and lost: changes of the same sort together, names old and new in a table.
+func (a *app) ledger(l nav.Ledger, o *options) {
+	if len(l) == 0 || o.quiet || o.json {
+		return
+	}
+	type sort struct {
+		what, why string
+		loss      bool
+	}
+	count := map[sort]int{}
+	items := map[sort][]string{}
+	var order []sort
+	var changes [][]string
+	for _, e := range l {
+		if e.Old != "" || e.New != "" {
+			changes = append(changes, []string{e.KindWord, oneLine(e.Old, 48), "→", oneLine(e.New, 32), e.Why})
+			if e.What != "name" && e.What != "point name" {
+				changes[len(changes)-1] = []string{e.KindWord, oneLine(e.Name, 48), "→", oneLine(e.Old+" → "+e.New, 48), e.Why}
+			}
+			continue
+		}
+		s := sort{e.What, e.Why, e.Loss && !e.Asked}
+		if count[s] == 0 {
+			order = append(order, s)
+		}
+		count[s] += e.Count
+		if e.Name != "" {
+			items[s] = append(items[s], e.Name)
+		}
+	}
+	if len(changes) > 0 {
+		a.err.printf("%s\n", a.err.paint(bold, "changed"))
+		shown := changes[:min(len(changes), 60)]
+		a.err.table("  ", []column{{title: "kind"}, {title: "was"}, {}, {title: "is"}, {title: "why"}}, shown)
+		if n := len(changes) - len(shown); n > 0 {
+			a.err.printf("  … and %s more; --json lists them all\n", measure.Count(n))
+		}
+	}
+	var rows [][]string
+	for _, s := range order {
+		where := ""
+		if names := items[s]; len(names) > 0 {
+			where = oneLine(names[0], 24)
+			if len(names) > 1 {
+				where += fmt.Sprintf(" and %s more", measure.Count(len(names)-1))
+			}
+		}
+		rows = append(rows, []string{s.what, measure.Count(count[s]), where, s.why})
+	}
+	if len(rows) > 0 {
+		a.err.printf("%s\n", a.err.paint(yellow, "not carried over"))
+		a.err.table("  ", []column{{title: "what"}, {title: "count", right: true}, {title: "of"}, {title: "why"}}, rows)
+	}
+}
