@@ -29,18 +29,17 @@ func (c *Collector) Last() *nav.Point {
 	return &c.points[len(c.points)-1]
 }
 
-// Room makes room for one more point, at an offset of a file of the given size (-1 if unknown).
+// room makes room for more points, at an offset of a file of the given size (-1 if unknown).
 func (c *Collector) room(offset, size int64) {
 	n := len(c.points)
+	if n == 0 {
+		c.begun = offset // what stands before the first point takes no part in the forecast
+	}
 	want := max(2*n, 64)
 	if taken := offset - c.begun; n >= 1024 && taken > 0 && size > offset {
 		// Points are much alike in length: 3 % more than foreseen is nearly always enough.
-		if foreseen := n + int(float64(size-offset)*float64(n)/float64(taken)*1.03) + 64; foreseen < 8*n || n >= 16384 {
-			want = foreseen
-		}
-	}
-	if want <= n {
-		want = n + n/4 + 64
+		foreseen := n + int(float64(size-offset)*float64(n)/float64(taken)*1.03)
+		want = max(min(foreseen, 16*n), n+n/4)
 	}
 	grown := make([]nav.Point, n, want)
 	copy(grown, c.points)

@@ -370,12 +370,11 @@ func (r *reader) timedTrack(list *[]geometry, owner string) error {
 			times = append(times, moment{at.UnixNano(), at.TimeMark()})
 			return nil
 		case "coord":
-			line, col := r.Pos()
 			text, err := r.Leaf()
 			if err != nil {
 				return err
 			}
-			if !r.coord(text, &g, owner, coords+1, line, col) {
+			if !r.coord(text, &g, owner, coords+1) {
 				missing = append(missing, coords)
 			}
 			coords++
@@ -412,7 +411,7 @@ func (r *reader) timedTrack(list *[]geometry, owner string) error {
 		for _, a := range arrays {
 			if i < len(a.values) && a.values[i] != "" {
 				f := nav.Field{Key: a.name, Value: a.values[i]}
-				if d := detailOf(&g.seg, points, at-1); d != nil {
+				if d := g.seg.Detail(p); d != nil {
 					d.Values = append(d.Values, f)
 				} else {
 					g.seg.Attach(p, nav.Detail{Values: []nav.Field{f}})
@@ -435,10 +434,8 @@ func (r *reader) timedTrack(list *[]geometry, owner string) error {
 	return err
 }
 
-func detailOf(s *nav.Segment, points []nav.Point, i int) *nav.Detail { return s.Detail(&points[i]) }
-
 // coord reads "lon lat [height]".
-func (r *reader) coord(text []byte, g *geometry, owner string, number, line, col int) bool {
+func (r *reader) coord(text []byte, g *geometry, owner string, number int) bool {
 	var parts [4][]byte
 	n := 0
 	for i := 0; i < len(text) && n < 4; {
@@ -463,6 +460,7 @@ func (r *reader) coord(text []byte, g *geometry, owner string, number, line, col
 	}
 	if why != "" {
 		r.line.Drop()
+		line, col := r.Pos()
 		r.reject(nav.Tracks, owner, number, line, col, string(bytes.TrimSpace(text)), why)
 		return false
 	}

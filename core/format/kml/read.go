@@ -43,6 +43,7 @@ type reader struct {
 	size   int64
 	group  string
 	line   format.Collector
+	clock  nav.Clock
 	styles map[string]*style
 	links  map[string]string // of style maps to their normal style
 	wants  []styled
@@ -320,6 +321,10 @@ func (r *reader) placemark() error {
 }
 
 func (r *reader) setTime(p *nav.Point, text []byte) {
+	if ns, mark, ok := r.clock.Parse(text); ok {
+		p.SetTime(ns, mark)
+		return
+	}
 	ns, mark, zoned, ok := nav.ParseTime(text, r.opt.Zone)
 	if !ok {
 		if len(bytes.TrimSpace(text)) > 0 {

@@ -63,6 +63,8 @@ type Scanner struct {
 	column int   // characters between the last of them and buf[0]
 	limits Limits
 
+	counted, newlines int // newlines in buf[:counted], so that Pos need not count them again
+
 	open      []element // the elements that the scanner is in
 	bindings  []binding
 	names     nameCache
@@ -122,6 +124,7 @@ func (s *Scanner) fill() bool {
 		}
 		s.buf = s.buf[:copy(s.buf, s.buf[keep:])]
 		s.passed += int64(keep)
+		s.counted, s.newlines = 0, 0
 		s.pos -= keep
 		s.token -= keep
 		if s.hold >= 0 {
@@ -167,11 +170,16 @@ func (s *Scanner) TextPos(off int) (line, col int) {
 }
 
 func (s *Scanner) posAt(at int) (line, col int) {
-	before := s.buf[:min(at, len(s.buf))]
-	if n := bytes.Count(before, newline); n > 0 {
-		return s.lines + n + 1, utf8.RuneCount(before[bytes.LastIndexByte(before, '\n')+1:]) + 1
+	at = min(at, len(s.buf))
+	if at < s.counted {
+		s.counted, s.newlines = 0, 0
 	}
-	return s.lines + 1, s.column + utf8.RuneCount(before) + 1
+	s.newlines += bytes.Count(s.buf[s.counted:at], newline)
+	s.counted = at
+	if s.newlines > 0 {
+		return s.lines + s.newlines + 1, utf8.RuneCount(s.buf[bytes.LastIndexByte(s.buf[:at], '\n')+1:at]) + 1
+	}
+	return s.lines + 1, s.column + utf8.RuneCount(s.buf[:at]) + 1
 }
 
 func (s *Scanner) errorAt(at int, format string, args ...any) error {
