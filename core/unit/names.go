@@ -42,9 +42,9 @@ func letterable(set, text string) string {
 	var b strings.Builder
 	for _, r := range norm.NFD.String(letters.Replace(text)) {
 		switch {
-		case unicode.Is(unicode.Mn, r):
 		case allowed(set, r):
 			b.WriteRune(r)
+		case unicode.Is(unicode.Mn, r), r == '\'':
 		case allowed(set, unicode.ToUpper(r)):
 			b.WriteRune(unicode.ToUpper(r))
 		default:
@@ -54,38 +54,36 @@ func letterable(set, text string) string {
 	return strings.Join(strings.Fields(b.String()), " ")
 }
 
-// shorten brings a name to a length so that it can still be told from its like: the last word and a number at
-// the end stay, the words before lose their vowels, then their ends.
+// small words are the first to go from a name that is too long.
+var small = map[string]bool{"the": true, "to": true, "of": true, "and": true, "a": true, "an": true, "at": true, "on": true, "in": true, "from": true}
+
+// shorten brings a name to a length so that it can still be told from its like: punctuation and small words go,
+// then the vowels of the longest words, then letters at their ends; the last word and a number at the end stay.
 func shorten(name string, length int) string {
 	if length == 0 || utf8.RuneCountInString(name) <= length {
 		return name
 	}
-	words := strings.Fields(name)
+	words := strings.FieldsFunc(name, func(r rune) bool { return r == ' ' || r == ',' || r == ';' })
 	size := func() int { return utf8.RuneCountInString(strings.Join(words, " ")) }
+	for i := 0; i < len(words)-1 && size() > length; {
+		if small[strings.ToLower(words[i])] {
+			words = append(words[:i], words[i+1:]...)
+		} else {
+			i++
+		}
+	}
+	if len(words) == 0 {
+		return string([]rune(name)[:length])
+	}
 	last := len(words) - 1
 	keep := 1 // words at the end that stay whole while that is possible
 	if last > 0 && isNumber(words[last]) {
 		keep = 2
 	}
-	for pass := 0; pass < 2 && size() > length; pass++ {
-		for i := 0; i <= last-keep && size() > length; i++ {
-			words[i] = withoutVowels(words[i], size()-length)
-		}
-		keep = 1
+	for ; keep >= 1; keep-- {
+		shrink(words[:max(0, len(words)-keep)], size, length, lastVowel)
 	}
-	// Then the longest of the words before the last is cut, letter by letter.
-	for size() > length {
-		longest := -1
-		for i := range words[:last] {
-			if n := utf8.RuneCountInString(words[i]); n > 1 && (longest < 0 || n > utf8.RuneCountInString(words[longest])) {
-				longest = i
-			}
-		}
-		if longest < 0 {
-			break
-		}
-		words[longest] = dropLast(words[longest])
-	}
+	shrink(words[:last], size, length, lastLetter)
 	for size() > length && len(words) > 1 {
 		words = words[1:]
 	}
@@ -96,25 +94,44 @@ func shorten(name string, length int) string {
 	return strings.TrimSpace(string(runes))
 }
 
-func isNumber(word string) bool {
-	return strings.IndexFunc(word, unicode.IsDigit) >= 0 && len(word) <= 6
+// shrink takes letters out of the longest of some words, one by one, until the name is short enough or no word
+// has one left to give.
+func shrink(words []string, size func() int, length int, give func([]rune) int) {
+	for size() > length {
+		longest, at := -1, -1
+		for i, w := range words {
+			runes := []rune(w)
+			if j := give(runes); j >= 0 && (longest < 0 || len(runes) > utf8.RuneCountInString(words[longest])) {
+				longest, at = i, j
+			}
+		}
+		if longest < 0 {
+			return
+		}
+		runes := []rune(words[longest])
+		words[longest] = string(append(runes[:at:at], runes[at+1:]...))
+	}
 }
 
-func dropLast(word string) string {
-	_, n := utf8.DecodeLastRuneInString(word)
-	return word[:len(word)-n]
-}
-
-// withoutVowels takes at most n vowels out of the inside of a word, from its end.
-func withoutVowels(word string, n int) string {
-	runes := []rune(word)
-	for i := len(runes) - 2; i > 0 && n > 0; i-- {
-		if strings.ContainsRune("aeiouAEIOU", runes[i]) {
-			runes = append(runes[:i], runes[i+1:]...)
-			n--
+// lastVowel finds the last vowel inside a word.
+func lastVowel(word []rune) int {
+	for i := len(word) - 2; i > 0; i-- {
+		if strings.ContainsRune("aeiouAEIOU", word[i]) {
+			return i
 		}
 	}
-	return string(runes)
+	return -1
+}
+
+func lastLetter(word []rune) int {
+	if len(word) < 2 {
+		return -1
+	}
+	return len(word) - 1
+}
+
+func isNumber(word string) bool {
+	return strings.IndexFunc(word, unicode.IsDigit) >= 0 && len(word) <= 6
 }
 
 // namer gives fitted names that differ from one another, whatever their case.

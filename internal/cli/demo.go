@@ -2,10 +2,103 @@ package cli
 
 import (
 	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
 
 	"github.com/urfave/cli/v3"
+
+	"gyrolith/demo"
 )
 
+// scene is one step of the demonstration: what it shows, and the command line that a user would type.
+type scene struct{ says, line string }
+
+var scenes = []scene{
+	{"Somebody drew the season's plan in the office. What is in the file?", "look planning.kmz"},
+	{"A walking party came back with a recording. What is in it, and what is wrong with it?", "look walk.gpx"},
+	{"Take what is needed: the landing places, for somebody who wants GPX.", "convert planning.kmz --take waypoints:Landings -o landings.gpx"},
+	{"Put the plan and the recording together, as far as they lie around Cairn Hill.", "convert planning.kmz walk.gpx --inside 11.30,-47.60,11.35,-47.58 -o hill.kml"},
+	{"An existing file is never written over without a word.", "convert planning.kmz -o landings.gpx"},
+	{"Which units can cards be made for?", "units"},
+	{"Prepare the handheld's card: names fitted, closures as outlines, everything read back.", "stow planning.kmz --unit ridge --card card"},
+	{"And what will the party see on the hill? The stand-in unit shows it.", "boot --unit ridge --card card"},
+}
+
+// refused says which scenes are there to be refused.
+func (s scene) refused() bool { return strings.HasPrefix(s.says, "An existing file") }
+
 func (a *app) demo() *cli.Command {
-	return &cli.Command{Name: "demo", Action: func(context.Context, *cli.Command) error { return nil }}
+	return &cli.Command{
+		Name:      "demo",
+		Usage:     "run the whole example scenario, the survey of the Veldrin Isles, in a folder",
+		ArgsUsage: "[DIR]",
+		Description: "Puts the example files into DIR, which must be new or empty, and runs the steps of the job on them,\n" +
+			"each with the command line that one would type. Without DIR it makes a temporary folder.",
+		Action: func(ctx context.Context, c *cli.Command) error {
+			if c.Args().Len() > 1 {
+				return usageError("demo: name one folder, or none for a temporary one")
+			}
+			dir, err := demoFolder(c.Args().First())
+			if err != nil {
+				return err
+			}
+			return a.playDemo(ctx, dir)
+		},
+	}
+}
+
+func demoFolder(dir string) (string, error) {
+	if dir == "" {
+		return os.MkdirTemp("", "gyrolith-demo-")
+	}
+	entries, err := os.ReadDir(dir)
+	switch {
+	case err == nil && len(entries) > 0:
+		return "", fmt.Errorf("%s: is not empty; name a new folder for the demo", dir)
+	case err != nil && !errors.Is(err, fs.ErrNotExist):
+		return "", fmt.Errorf("%s: can't be used for the demo: %w", dir, err)
+	}
+	if err := os.MkdirAll(dir, 0o777); err != nil {
+		return "", fmt.Errorf("%s: can't be made: %w", dir, err)
+	}
+	return filepath.Abs(dir)
+}
+
+func (a *app) playDemo(ctx context.Context, dir string) error {
+	files, err := fs.Sub(demo.Files, "files")
+	if err != nil {
+		return err
+	}
+	if err := os.CopyFS(dir, files); err != nil {
+		return err
+	}
+	if err := os.Mkdir(filepath.Join(dir, "card"), 0o777); err != nil {
+		return err
+	}
+	back, err := os.Getwd()
+	if err != nil {
+		return err
+	}
+	if err := os.Chdir(dir); err != nil {
+		return err
+	}
+	defer os.Chdir(back)
+	for _, s := range scenes {
+		a.out.printf("%s\n%s gyrolith %s\n", a.out.paint(faint, "# "+s.says), a.out.paint(green, "$"), s.line)
+		inner := &app{in: strings.NewReader(""), out: a.out, err: a.out, now: a.now}
+		err := inner.command().Run(ctx, append([]string{"gyrolith"}, strings.Fields(s.line)...))
+		if err != nil {
+			inner.complain(err)
+		}
+		if (err != nil) != s.refused() {
+			return fmt.Errorf("the demo did not go as it should at 'gyrolith %s' in %s", s.line, dir)
+		}
+		a.out.printf("\n")
+	}
+	a.out.printf("All files are in %s\n", show(dir))
+	return nil
 }

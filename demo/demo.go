@@ -1,0 +1,10 @@
+// Package demo holds the files of the example scenario, which are part of the program. They are made by
+// go run ./demo/make.
+package demo
+
+import "embed"
+
+// Files holds planning.kmz, drawn in the office, and walk.gpx, recorded on the hill, in the folder files.
+//
+//go:embed files
+var Files embed.FS
