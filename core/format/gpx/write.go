@@ -73,7 +73,7 @@ func (w *writer) collectPrefixes(d *nav.Dataset) {
 				continue
 			}
 			for _, s := range kept[i].Spaces {
-				if _, taken := w.prefixes[s.Prefix]; !taken && s.Prefix != "" && s.Prefix != format.Prefix && s.Prefix != s.URI {
+				if _, taken := w.prefixes[s.Prefix]; !taken && s.Prefix != "" && s.Prefix != format.Prefix && s.Prefix != s.URI && s.URI != space11 && s.URI != space10 {
 					w.prefixes[s.Prefix] = s.URI
 				}
 			}
@@ -106,6 +106,9 @@ func (w *writer) collectPrefixes(d *nav.Dataset) {
 	}
 }
 
+// spaceBare is the namespace of kept elements that were in GPX's own and are none of its elements.
+const spaceBare = format.Namespace + ":bare"
+
 func ofGPX(kept []nav.Kept, where string) []nav.Kept {
 	var out []nav.Kept
 	for _, k := range kept {
@@ -121,12 +124,14 @@ func (w *writer) keptPieces(kept []nav.Kept) {
 		var declare [][2]string
 		for _, s := range k.Spaces {
 			switch {
-			case s.Prefix == "" && s.URI == space11, s.Prefix != "" && w.prefixes[s.Prefix] == s.URI:
-			case s.Prefix == s.URI && s.Prefix != "": // nobody declared it in the source either
-				declare = append(declare, [2]string{s.Prefix, "urn:undeclared:" + s.Prefix})
-			default:
-				declare = append(declare, [2]string{s.Prefix, s.URI})
+			case s.URI == space11 || s.URI == space10 || s.URI == "": // not allowed in extensions by the schema
+				s.URI = spaceBare
+			case s.Prefix == s.URI: // nobody declared it in the source either
+				s.URI = "urn:undeclared:" + s.Prefix
+			case s.Prefix != "" && w.prefixes[s.Prefix] == s.URI:
+				continue
 			}
+			declare = append(declare, [2]string{s.Prefix, s.URI})
 		}
 		w.Fragment(k.Text, declare)
 	}

@@ -3,6 +3,8 @@ package xmlscan
 import (
 	"bytes"
 	"slices"
+
+	"gyrolith/core/format/xmlwrite"
 )
 
 // Leaf reads the text of the element whose start tag was read, to its end tag. Of elements inside it, such
@@ -63,27 +65,36 @@ func (s *Scanner) Skip() error {
 // Prefix is a namespace prefix with its address.
 type Prefix struct{ Prefix, URI string }
 
-// Capture reads the whole element whose start tag was read and gives it as it is written, with the
-// prefixes that it uses and doesn't declare itself. The empty prefix is among them when it is used. Visit,
-// unless nil, gets the local name and the text of every element without children.
+// Capture reads the whole element whose start tag was read and gives it as sound XML, written anew from its
+// tags and texts, with the prefixes that it uses and doesn't declare itself. The empty prefix is among them
+// when it is used. Visit, unless nil, gets the local name and the text of every element without children.
 func (s *Scanner) Capture(visit func(local string, text []byte)) (string, []Prefix, error) {
-	s.hold = s.token
-	defer func() { s.hold = -1 }()
 	depth, outer := len(s.open), s.open[len(s.open)-1].bindings
 	var used []Prefix
 	s.uses(&used, outer)
+	out, err := s.appendStart(nil)
+	if err != nil {
+		return "", nil, err
+	}
 	var leaf []byte
-	childless := true
+	childless, empty := true, s.selfClose
 	for {
 		kind, err := s.Next()
 		if err != nil {
 			return "", nil, err
 		}
+		if len(out) > s.limits.Token {
+			return "", nil, s.Errorf("an element that is to be kept is longer than %d bytes", s.limits.Token)
+		}
 		switch kind {
 		case Start:
 			s.uses(&used, outer)
-			leaf, childless = leaf[:0], true
+			if out, err = s.appendStart(out); err != nil {
+				return "", nil, err
+			}
+			leaf, childless, empty = leaf[:0], true, s.selfClose
 		case Text:
+			out, _ = xmlwrite.AppendText(out, s.String(s.text), false)
 			if visit != nil && childless {
 				leaf = append(leaf, s.text...)
 			}
@@ -91,12 +102,33 @@ func (s *Scanner) Capture(visit func(local string, text []byte)) (string, []Pref
 			if visit != nil && childless {
 				visit(s.name.name.Local, leaf)
 			}
-			childless = false
+			if !empty {
+				out = append(append(append(out, "</"...), s.name.raw...), '>')
+			}
+			childless, empty = false, false
 			if len(s.open) < depth {
-				return s.String(s.buf[s.hold:s.pos]), used, nil
+				return string(out), used, nil
 			}
 		}
 	}
+}
+
+// appendStart writes the current start tag anew.
+func (s *Scanner) appendStart(dst []byte) ([]byte, error) {
+	dst = append(append(dst, '<'), s.name.raw...)
+	for _, a := range s.attrs {
+		v, err := s.AttrValue(a)
+		if err != nil {
+			return nil, err
+		}
+		dst = append(append(append(dst, ' '), a.Name...), `="`...)
+		dst, _ = xmlwrite.AppendText(dst, s.String(v), true)
+		dst = append(dst, '"')
+	}
+	if s.selfClose {
+		dst = append(dst, '/')
+	}
+	return append(dst, '>'), nil
 }
 
 // uses notes the prefixes of the current start tag that were declared outside.

@@ -98,7 +98,7 @@ func New(r io.Reader, limits Limits) (*Scanner, error) {
 	if limits.Token == 0 {
 		limits.Token = 16 << 20
 	}
-	s := &Scanner{limits: limits, buf: make([]byte, 0, bufferSize), hold: -1}
+	s := &Scanner{limits: limits, buf: make([]byte, 0, bufferSize)}
 	s.bindings = append(s.bindings, binding{"xml", "http://www.w3.org/XML/1998/namespace"})
 	var err error
 	s.src, s.Encoding, err = decoded(r)
@@ -110,11 +110,7 @@ func (s *Scanner) fill() bool {
 	if s.srcErr != nil {
 		return false
 	}
-	keep := s.token
-	if s.hold >= 0 && s.hold < keep {
-		keep = s.hold
-	}
-	if keep > 0 {
+	if keep := s.token; keep > 0 {
 		gone := s.buf[:keep]
 		if n := bytes.Count(gone, newline); n > 0 {
 			s.lines += n
@@ -126,10 +122,7 @@ func (s *Scanner) fill() bool {
 		s.passed += int64(keep)
 		s.counted, s.newlines = 0, 0
 		s.pos -= keep
-		s.token -= keep
-		if s.hold >= 0 {
-			s.hold -= keep
-		}
+		s.token = 0
 	}
 	if len(s.buf) == cap(s.buf) {
 		if len(s.buf) > s.limits.Token {
@@ -350,7 +343,7 @@ func (s *Scanner) declaration() error {
 		s.pos += 9
 		s.inCDATA = true
 		return nil
-	case bytes.HasPrefix(rest, []byte("<!DOCTYPE")):
+	case bytes.HasPrefix(rest, []byte("<!DOCTYPE")) && len(s.open) == 0:
 		return s.doctype()
 	case len(rest) < 9 && s.srcErr == io.EOF:
 		return s.cutOff("a declaration")
@@ -453,29 +446,6 @@ func (s *Scanner) endTag() (Kind, error) {
 }
 
 func blank(c byte) bool { return c == ' ' || c == '\n' || c == '\t' || c == '\r' }
-
-// nameByte tells the bytes that a name is made of: all of them but ASCII marks. The marks that XML forbids
-// in a name and that can't be mistaken for markup are caught by badName.
-var nameByte = func() (t [256]bool) {
-	for c := range t {
-		t[c] = c >= 0x80 || c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || c >= '0' && c <= '9' ||
-			c == '_' || c == '-' || c == '.' || c == ':'
-	}
-	return
-}()
-
-func badName(b []byte) bool {
-	if len(b) == 0 || b[0] >= '0' && b[0] <= '9' || b[0] == '-' || b[0] == '.' {
-		return true
-	}
-	colons := 0
-	for _, c := range b {
-		if c == ':' {
-			colons++
-		}
-	}
-	return colons > 1
-}
 
 // startTag reads a start tag. It works on offsets, and starts over when the tag is not whole in the buffer.
 func (s *Scanner) startTag() (Kind, error) {

@@ -59,8 +59,10 @@ func (w *Writer) Raw(s string) *Writer {
 // Attr appends an attribute, unless its value is empty.
 func (w *Writer) Attr(name, value string) *Writer {
 	if value != "" {
-		w.Buf = append(append(append(w.Buf, ' '), name...), `="`...)
-		w.Text(value).Raw(`"`)
+		var bad int
+		w.Buf, bad = AppendText(append(append(append(w.Buf, ' '), name...), `="`...), value, true)
+		w.Raw(`"`)
+		w.Bad += bad
 	}
 	return w
 }
@@ -95,9 +97,17 @@ func (w *Writer) Leaf(name, text string) {
 	}
 }
 
-// Text appends text with what has a meaning in markup escaped. A line end within an attribute or a text,
-// and a blank at an end, survive a reader.
+// Text appends text with what has a meaning in markup escaped.
 func (w *Writer) Text(s string) *Writer {
+	var bad int
+	w.Buf, bad = AppendText(w.Buf, s, false)
+	w.Bad += bad
+	return w
+}
+
+// AppendText appends a text, or the value of an attribute, so that every reader gets the same back, line ends
+// included. Characters that XML can't hold become U+FFFD; it says how many.
+func AppendText(dst []byte, s string, attr bool) (out []byte, bad int) {
 	plain := true
 	for i := 0; i < len(s); i++ {
 		if c := s[i]; c < ' ' || c == '&' || c == '<' || c == '>' || c == '"' || c >= 0x7f {
@@ -106,33 +116,36 @@ func (w *Writer) Text(s string) *Writer {
 		}
 	}
 	if plain {
-		w.Buf = append(w.Buf, s...)
-		return w
+		return append(dst, s...), 0
 	}
 	for i := 0; i < len(s); {
 		r, n := utf8.DecodeRuneInString(s[i:])
 		switch {
 		case r == '&':
-			w.Buf = append(w.Buf, "&amp;"...)
+			dst = append(dst, "&amp;"...)
 		case r == '<':
-			w.Buf = append(w.Buf, "&lt;"...)
+			dst = append(dst, "&lt;"...)
 		case r == '>':
-			w.Buf = append(w.Buf, "&gt;"...)
+			dst = append(dst, "&gt;"...)
 		case r == '"':
-			w.Buf = append(w.Buf, "&quot;"...)
+			dst = append(dst, "&quot;"...)
 		case r == '\r':
-			w.Buf = append(w.Buf, "&#13;"...)
+			dst = append(dst, "&#13;"...)
+		case r == '\n' && attr:
+			dst = append(dst, "&#10;"...)
+		case r == '\t' && attr:
+			dst = append(dst, "&#9;"...)
 		case r < ' ' && r != '\n' && r != '\t', r == utf8.RuneError, r == 0xFFFE, r == 0xFFFF:
-			w.Buf = append(w.Buf, "\uFFFD"...)
+			dst = append(dst, "\uFFFD"...)
 			if !(r == utf8.RuneError && n > 1) {
-				w.Bad++
+				bad++
 			}
 		default:
-			w.Buf = append(w.Buf, s[i:i+n]...)
+			dst = append(dst, s[i:i+n]...)
 		}
 		i += n
 	}
-	return w
+	return dst, bad
 }
 
 // Fragment appends an element that was kept as it was written, on a line of its own. The prefixes that it

@@ -1,0 +1,80 @@
+package nav
+
+import (
+	"math"
+	"strconv"
+	"strings"
+	"testing"
+)
+
+// What a source wrote is written again digit for digit, zeros at the end and signs included.
+func TestDecimalKeepsDigits(t *testing.T) {
+	for _, text := range []string{"0", "0.0", "-0.0", "47", "-47.6", "47.600000", "11.3000", "179.9999999", "-179.99999999999", "0.0000001",
+		"89.1234567890123", "-122.0822035425683", "11.30000000000001", "123456.75", "8848.86", "-428.0", "00.5"} {
+		v, digits, ok := ParseDecimal([]byte(text))
+		if !ok {
+			t.Errorf("%s: refused", text)
+			continue
+		}
+		want := text
+		if text == "00.5" { // zeros before a number are no digits of it
+			want = "0.5"
+		}
+		if got := string(AppendDecimal(nil, v, digits)); got != want {
+			t.Errorf("%s is written as %s", text, got)
+		}
+	}
+}
+
+func TestDecimalForms(t *testing.T) {
+	for _, c := range []struct {
+		text string
+		want float64
+		ok   bool
+	}{
+		{" 12.5\n", 12.5, true}, {"+3", 3, true}, {".5", 0.5, true}, {"5.", 5, true}, {"1e-3", 0.001, true}, {"2.5E2", 250, true},
+		{"", 0, false}, {" ", 0, false}, {"-", 0, false}, {".", 0, false}, {"1,5", 0, false}, {"12abc", 0, false}, {"NaN", 0, false},
+		{"Inf", 0, false}, {"-inf", 0, false}, {"0x10", 0, false}, {"1e999", 0, false}, {"1 2", 0, false}, {"--1", 0, false}, {"1_0", 0, false},
+		{"1.2.3", 0, false}, {"123456789012345678901234567890", 123456789012345678901234567890, true},
+	} {
+		v, _, ok := ParseDecimal([]byte(c.text))
+		if ok != c.ok || ok && v != c.want {
+			t.Errorf("%q: got %v %v, want %v %v", c.text, v, ok, c.want, c.ok)
+		}
+	}
+}
+
+// Computed positions are written to a tenth of a millimetre and not longer.
+func TestComputedDecimal(t *testing.T) {
+	for _, c := range []struct {
+		v    float64
+		want string
+	}{{47.6, "47.6"}, {-47.123456789012, "-47.123456789"}, {0, "0"}, {-1e-12, "0"}, {100, "100"}, {11.1 + 0.2, "11.3"}} {
+		if got := string(AppendDecimal(nil, c.v, 0)); got != c.want {
+			t.Errorf("%v is written as %s, want %s", c.v, got, c.want)
+		}
+	}
+}
+
+// The standard library's parser is the judge of values, its formatter of digits.
+func FuzzDecimal(f *testing.F) {
+	for _, s := range []string{"1.5", "-47.6000", "1e5", "0.1234567890123456789", "+.5", "9007199254740993"} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, s string) {
+		v, digits, ok := ParseDecimal([]byte(s))
+		if !ok {
+			return
+		}
+		want, err := strconv.ParseFloat(strings.TrimSpace(s), 64)
+		if err != nil || v != want || math.Signbit(v) != math.Signbit(want) {
+			t.Fatalf("%q: %v, the judge has %v (%v)", s, v, want, err)
+		}
+		n, _ := digits.Decimals()
+		if math.Abs(v) <= 360 && n <= 12 {
+			if got, want := string(AppendDecimal(nil, v, digits)), strconv.FormatFloat(v, 'f', n, 64); got != want {
+				t.Fatalf("%q is written as %s, the judge has %s", s, got, want)
+			}
+		}
+	})
+}

@@ -1,0 +1,180 @@
+package nav
+
+import (
+	"fmt"
+	"testing"
+	"unsafe"
+)
+
+func waypoint(name, group string, lat, lon float64) Waypoint {
+	w := Waypoint{Point: At(lat, lon)}
+	w.Name, w.Group = name, group
+	return w
+}
+
+func sample() *Dataset {
+	d := &Dataset{Waypoints: []Waypoint{
+		waypoint("Rock 1", "Rock heads", -47.55, 11.30), waypoint("Rock 2", "Rock heads", -47.56, 11.31),
+		waypoint("Sorrel Landing", "Landings/West", -47.60, 11.28), waypoint("Fiji side", "", 0, 179.5), waypoint("Other side", "", 0, -179.5)}}
+	r := Route{Points: []Waypoint{waypoint("a", "", -47.5, 11.2), waypoint("b", "", -47.7, 11.4)}}
+	r.Name = "Launch run"
+	d.Routes = append(d.Routes, r)
+	t := Track{Item: Item{Name: "Walk"}}
+	var seg Segment
+	for i := range 10 {
+		p := At(-47.6, 11.30+float64(i)/100)
+		p.SetTime(int64(i)*1e9, Seconds)
+		seg.Points = append(seg.Points, p)
+	}
+	t.Segments = append(t.Segments, seg)
+	d.Tracks = append(d.Tracks, t)
+	a := Area{Item: Item{Name: "Nesting"}, Outline: []Point{At(-48, 11), At(-48, 12), At(-47, 12), At(-47, 11)}}
+	d.Areas = append(d.Areas, a)
+	return d
+}
+
+func choose(t *testing.T, take, leave []string, box string) *Dataset {
+	t.Helper()
+	var s Selection
+	for _, text := range take {
+		c, err := ParseChoice(text)
+		if err != nil {
+			t.Fatal(err)
+		}
+		s.Take = append(s.Take, c)
+	}
+	for _, text := range leave {
+		c, err := ParseChoice(text)
+		if err != nil {
+			t.Fatal(err)
+		}
+		s.Leave = append(s.Leave, c)
+	}
+	if box != "" {
+		b, err := ParseBox(box)
+		if err != nil {
+			t.Fatal(err)
+		}
+		s.Inside = b
+	}
+	d := sample()
+	if err := s.Apply(d); err != nil && err != ErrNothing {
+		t.Fatal(err)
+	}
+	return d
+}
+
+func TestSelection(t *testing.T) {
+	for _, c := range []struct {
+		take, leave []string
+		box         string
+		want        string // waypoints, routes, tracks, areas, points
+	}{
+		{nil, nil, "", "[5 1 1 1] 21"},
+		{[]string{"waypoints"}, nil, "", "[5 0 0 0] 5"},
+		{[]string{"waypoints:rock*"}, nil, "", "[2 0 0 0] 2"},
+		{[]string{"waypoints:ROCK HEADS"}, nil, "", "[2 0 0 0] 2"},
+		{[]string{"waypoints:Landings*"}, nil, "", "[1 0 0 0] 1"},
+		{[]string{"waypoints:Landings/West/*"}, nil, "", "[1 0 0 0] 1"},
+		{[]string{"all"}, []string{"tracks", "waypoints:Rock ?"}, "", "[3 1 0 1] 9"},
+		{[]string{"track:walk", "area"}, nil, "", "[0 0 1 1] 14"},
+		{nil, nil, "11.29,-47.57,11.32,-47.54", "[2 0 0 1] 6"},   // the box lies inside the area
+		{nil, nil, "11.325,-47.61,11.355,-47.59", "[0 0 1 1] 7"}, // and the track is cut
+		{nil, nil, "179,-1,-179,1", "[2 0 0 0] 2"},
+		{nil, nil, "11.1,-47.9,11.25,-47.4", "[0 1 0 1] 6"},
+		{[]string{"waypoints:nothing"}, nil, "", "[0 0 0 0] 0"},
+	} {
+		d := choose(t, c.take, c.leave, c.box)
+		if got := fmt.Sprint(d.Counts(), d.Points()); got != c.want {
+			t.Errorf("take %v leave %v inside %q: got %s, want %s", c.take, c.leave, c.box, got, c.want)
+		}
+	}
+}
+
+// A track that leaves the box and comes back is cut in two; what has no time is not since anything.
+func TestCut(t *testing.T) {
+	d := sample()
+	d.Tracks[0].Segments[0].Points[5].Lat = -40
+	s := Selection{Inside: &Box{11, -48, 12, -47}}
+	if err := s.Apply(d); err != nil {
+		t.Fatal(err)
+	}
+	if n := len(d.Tracks[0].Segments); n != 2 {
+		t.Errorf("%d segments, want 2", n)
+	}
+	d = sample()
+	since := int64(4e9)
+	s = Selection{Since: &since}
+	if err := s.Apply(d); err != nil {
+		t.Fatal(err)
+	}
+	if got := fmt.Sprint(d.Counts(), d.Points()); got != "[0 0 1 0] 6" {
+		t.Errorf("since: got %s", got)
+	}
+}
+
+func TestBadChoices(t *testing.T) {
+	for _, text := range []string{"", "rocks", "waypoints:[a", "Waypoint"} {
+		if _, err := ParseChoice(text); err == nil {
+			t.Errorf("%q is taken as a choice", text)
+		}
+	}
+	for _, text := range []string{"", "1,2,3", "1,2,3,x", "0,10,1,5", "0,-91,1,0", "-181,0,1,1", "0,0,200,1"} {
+		if _, err := ParseBox(text); err == nil {
+			t.Errorf("%q is taken as a box", text)
+		}
+	}
+}
+
+func TestExtent(t *testing.T) {
+	for _, c := range []struct {
+		points [][2]float64
+		want   Box
+	}{
+		{[][2]float64{{-47, 11}, {-48, 12}}, Box{11, -48, 12, -47}},
+		{[][2]float64{{0, 179}, {1, -179}}, Box{179, 0, -179, 1}},
+		{[][2]float64{{0, 10.25}}, Box{10.25, 0, 10.25, 0}},
+		{[][2]float64{{0, -180}, {0, 170}, {0, -170}}, Box{170, 0, -170, 0}},
+		{[][2]float64{{0, 0}, {0, 120}, {0, -120}, {0, 60}}, Box{-120, 0, 120, 0}},
+	} {
+		var e Extent
+		for _, p := range c.points {
+			e.Add(p[0], p[1])
+		}
+		if got, ok := e.Box(); !ok || got != c.want {
+			t.Errorf("%v: got %v, want %v", c.points, got, c.want)
+		}
+	}
+}
+
+// Ten million timed points have to live in half a gigabyte.
+func TestPointSize(t *testing.T) {
+	if size := unsafe.Sizeof(Point{}); size > 48 {
+		t.Errorf("a point takes %d bytes", size)
+	}
+}
+
+// A point that nobody gave a height or a time has none.
+func TestAbsentIsAbsent(t *testing.T) {
+	var p Point
+	if p.HasHeight() || p.HasTime() || !p.Time().IsZero() {
+		t.Error("the zero point has a height or a time")
+	}
+	_, digits, _ := ParseDecimal([]byte("12.50"))
+	p.SetHeight(12.5, digits, OverEllipsoid)
+	if got := string(p.AppendHeight(nil)); got != "12.50" || p.HeightOver() != OverEllipsoid {
+		t.Errorf("height %s above %s", got, p.HeightOver())
+	}
+	p.ClearHeight()
+	if p.HasHeight() {
+		t.Error("the height is still there")
+	}
+}
+
+func TestWrapLon(t *testing.T) {
+	for _, c := range [][2]float64{{180, -180}, {-180, -180}, {190, -170}, {-190, 170}, {540, -180}, {11.3, 11.3}, {359.5, -0.5}} {
+		if got := WrapLon(c[0]); got != c[1] {
+			t.Errorf("WrapLon(%v) = %v, want %v", c[0], got, c[1])
+		}
+	}
+}
