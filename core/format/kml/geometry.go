@@ -234,7 +234,7 @@ func isBlank(c byte) bool { return c == ' ' || c == '\n' || c == '\t' || c == '\
 // detach copies the numbers of an unfinished tuple out of the text that goes away.
 func (t *tuple) detach() {
 	at := t.store[:0]
-	for i := range t.count {
+	for i := range min(t.count, len(t.numbers)) {
 		from := len(at)
 		at = append(at, t.numbers[i]...)
 		t.numbers[i] = at[from:len(at):len(at)]

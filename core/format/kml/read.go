@@ -173,7 +173,7 @@ func (r *reader) rootDocument() error {
 			return r.text(&r.data.Meta.Name)
 		case "description":
 			return r.text(&r.data.Meta.Desc)
-		case "open", "visibility":
+		case "open", "visibility", "Schema": // a schema tells the types of fields, which are all read as they stand
 			return r.Skip()
 		case "Style", "StyleMap", "Document", "Folder", "Placemark":
 			return r.member(local)
@@ -222,7 +222,7 @@ func (r *reader) folder() error {
 		switch local {
 		case "Style", "StyleMap":
 			return r.member(local)
-		case "open", "visibility":
+		case "open", "visibility", "Schema":
 			return r.Skip()
 		}
 		if !named { // members before the name are of no folder that could be told

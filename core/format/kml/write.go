@@ -254,6 +254,15 @@ func (w *writer) pieces(kept []nav.Kept, where string, wanted func(rank int) boo
 	}
 }
 
+// stylePieces writes what was kept of a style, as far as wanted says.
+func (w *writer) stylePieces(kept []nav.Kept, where string, wanted func(tag string) bool) {
+	for _, k := range kept {
+		if k.Format == "kml" && k.Where == where && wanted(tagOf(k.Text)) {
+			w.piece(k)
+		}
+	}
+}
+
 // tagOf gives the local name of a kept element.
 func tagOf(text string) string {
 	tag := strings.TrimLeft(text, "<")
@@ -286,71 +295,50 @@ func (w *writer) styleText(kind nav.Kind, item *nav.Item) string {
 	x := &writer{Writer: xmlwrite.New(io.Discard), prefixes: w.prefixes}
 	x.Buf = x.Buf[:0]
 	x.Indent(3)
-	rest := func(part string) bool {
-		return slices.ContainsFunc(item.Kept, func(k nav.Kept) bool { return k.Where == "Style/"+part })
-	}
-	colour := func(c nav.Colour) {
-		if c.Set {
+	// part writes one kind of style: its colour, its own elements, and what was kept of it before and behind them.
+	part := func(name string, c nav.Colour, own bool, body func()) {
+		where := "Style/" + name
+		kept := slices.ContainsFunc(item.Kept, func(k nav.Kept) bool { return k.Where == where })
+		if !own && !kept {
+			return
+		}
+		x.Open(name)
+		if own && c.Set {
 			x.Leaf("color", kmlColour(c))
 		}
+		x.stylePieces(item.Kept, where, func(tag string) bool { return tag == "colorMode" })
+		if own {
+			body()
+		}
+		x.stylePieces(item.Kept, where, func(tag string) bool { return tag != "colorMode" && (tag != "heading" || !own) })
+		x.End(name)
 	}
 	number := func(name string, v float64) {
 		if v != 0 {
 			x.Leaf(name, string(nav.AppendShort(nil, v, 6)))
 		}
 	}
-	icon := kind == nav.Waypoints
-	if icon && (st.Icon != "" || st.Colour.Set || st.IconScale != 0) || rest("IconStyle") {
-		x.Open("IconStyle")
-		if icon {
-			colour(st.Colour)
-			number("scale", st.IconScale)
-			x.pieces(item.Kept, "Style/IconStyle", func(int) bool { return true })
-			if st.Icon != "" {
-				x.Open("Icon")
-				x.Leaf("href", st.Icon)
-				x.End("Icon")
-			}
-		} else {
-			x.pieces(item.Kept, "Style/IconStyle", nil)
+	icon, area := kind == nav.Waypoints, kind == nav.Areas
+	part("IconStyle", st.Colour, icon && (st.Icon != "" || st.Colour.Set || st.IconScale != 0), func() {
+		number("scale", st.IconScale)
+		x.stylePieces(item.Kept, "Style/IconStyle", func(tag string) bool { return tag == "heading" })
+		if st.Icon != "" {
+			x.Open("Icon")
+			x.Leaf("href", st.Icon)
+			x.End("Icon")
 		}
-		x.End("IconStyle")
-	}
-	for _, k := range item.Kept {
-		if k.Where == "Style/" && tagOf(k.Text) == "LabelStyle" {
-			x.piece(k)
+	})
+	x.stylePieces(item.Kept, "Style/", func(tag string) bool { return tag == "LabelStyle" })
+	part("LineStyle", st.Colour, !icon && (st.Colour.Set || st.Width != 0), func() { number("width", st.Width) })
+	part("PolyStyle", st.Fill, area && (st.Fill.Set || st.NoFill || st.NoOutline), func() {
+		if st.NoFill {
+			x.Leaf("fill", "0")
 		}
-	}
-	if !icon && (st.Colour.Set || st.Width != 0) || rest("LineStyle") {
-		x.Open("LineStyle")
-		if !icon {
-			colour(st.Colour)
-			number("width", st.Width)
+		if st.NoOutline {
+			x.Leaf("outline", "0")
 		}
-		x.pieces(item.Kept, "Style/LineStyle", nil)
-		x.End("LineStyle")
-	}
-	if kind == nav.Areas && (st.Fill.Set || st.NoFill || st.NoOutline) || rest("PolyStyle") {
-		x.Open("PolyStyle")
-		if kind == nav.Areas {
-			colour(st.Fill)
-			x.pieces(item.Kept, "Style/PolyStyle", nil)
-			if st.NoFill {
-				x.Leaf("fill", "0")
-			}
-			if st.NoOutline {
-				x.Leaf("outline", "0")
-			}
-		} else {
-			x.pieces(item.Kept, "Style/PolyStyle", nil)
-		}
-		x.End("PolyStyle")
-	}
-	for _, k := range item.Kept {
-		if k.Where == "Style/" && tagOf(k.Text) != "LabelStyle" {
-			x.piece(k)
-		}
-	}
+	})
+	x.stylePieces(item.Kept, "Style/", func(tag string) bool { return tag != "LabelStyle" })
 	return string(x.Buf)
 }
 
