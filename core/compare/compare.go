@@ -134,16 +134,24 @@ func (r *Result) kind(a, b []thing, opt Options) {
 		}
 		return bestAt
 	}
+	// Of several of one name, those that stand where they stood are matched first.
+	partner := make([]int, len(a))
+	for _, limit := range [2]float64{opt.Within, math.Inf(1)} {
+		for i := range a {
+			if t := &a[i]; !t.taken {
+				if partner[i] = match(t, byName[t.item.Name], limit); partner[i] >= 0 {
+					t.taken, b[partner[i]].taken = true, true
+				}
+			}
+		}
+	}
 	var lost []int
 	for i := range a {
-		t := &a[i]
-		j := match(t, byName[t.item.Name], math.Inf(1))
-		if j < 0 {
+		if a[i].taken {
+			r.pair(&a[i], &b[partner[i]], opt)
+		} else {
 			lost = append(lost, i)
-			continue
 		}
-		t.taken, b[j].taken = true, true
-		r.pair(t, &b[j], opt)
 	}
 	if len(lost) == 0 && !slices.ContainsFunc(b, func(t thing) bool { return !t.taken }) {
 		return

@@ -2,6 +2,7 @@ package format
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
 	"strings"
 	"unicode/utf8"
@@ -14,6 +15,8 @@ type Head struct {
 	Raw  []byte
 	Text []byte       // as UTF-8, without a byte order mark
 	Root xmlscan.Name // the document element, where the file is XML
+
+	fault *xmlscan.Error // what keeps the document element of an XML file from being found
 }
 
 // NewHead looks at the first bytes of a file.
@@ -27,7 +30,6 @@ func NewHead(raw []byte) *Head {
 	if trimmed := bytes.TrimLeft(h.Text, " \t\r\n\x00"); len(trimmed) == 0 || trimmed[0] != '<' {
 		return h
 	}
-	// A fault further on is the reader's to tell.
 	s, err := xmlscan.New(bytes.NewReader(raw), xmlscan.Limits{})
 	for err == nil {
 		var kind xmlscan.Kind
@@ -38,6 +40,7 @@ func NewHead(raw []byte) *Head {
 			break
 		}
 	}
+	h.fault, _ = errors.AsType[*xmlscan.Error](err)
 	return h
 }
 
@@ -51,6 +54,12 @@ var signatures = []struct{ mark, what string }{
 	{"Rar!", "a RAR archive: unpack it first"},
 }
 
+func (h *Head) looksLikeHTML() bool {
+	text := bytes.TrimLeft(h.Text, " \t\r\n\x00")
+	start := strings.ToLower(string(text[:min(len(text), 256)]))
+	return strings.EqualFold(h.Root.Local, "html") || strings.HasPrefix(start, "<!doctype html") || strings.HasPrefix(start, "<html")
+}
+
 // what says in words what a file is that no reader takes.
 func (h *Head) what() string {
 	if len(h.Raw) == 0 {
@@ -62,11 +71,10 @@ func (h *Head) what() string {
 		}
 	}
 	text := bytes.TrimLeft(h.Text, " \t\r\n\x00")
-	start := strings.ToLower(string(text[:min(len(text), 256)]))
 	switch {
 	case len(text) == 0:
 		return "holds nothing but blanks or zero bytes: it was not copied whole"
-	case strings.EqualFold(h.Root.Local, "html") || strings.HasPrefix(start, "<!doctype html") || strings.HasPrefix(start, "<html"):
+	case h.looksLikeHTML():
 		return "is an HTML page, perhaps an error or log-in page that was saved in place of the data: fetch the file again"
 	case h.Root.Local != "":
 		return fmt.Sprintf("is XML of a kind that is not read (its outermost element is <%s>)", h.Root.Local)
@@ -87,6 +95,9 @@ func (f Formats) Sniff(s *Source) (*Format, error) {
 		if x.Sniff != nil && x.Sniff(h) {
 			return x, nil
 		}
+	}
+	if h.fault != nil && bytes.HasPrefix(bytes.TrimLeft(h.Text, " \t\r\n"), []byte("<?xml")) || h.fault != nil && !h.fault.Cut && !h.looksLikeHTML() {
+		return nil, &Error{Path: s.Path, Line: h.fault.Line, Col: h.fault.Col, Msg: h.fault.Msg}
 	}
 	return nil, s.Fault(h.what() + "; 'gyrolith formats' lists what is read, --read-as NAME insists on one")
 }

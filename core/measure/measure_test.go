@@ -1,0 +1,68 @@
+package measure
+
+import (
+	"math"
+	"strings"
+	"testing"
+	"time"
+)
+
+func TestParse(t *testing.T) {
+	for _, c := range []struct {
+		text   string
+		metres float64
+	}{{"5m", 5}, {"0.3nm", 555.6}, {"800ft", 243.84}, {"1.2 km", 1200}, {"2mi", 3218.688}} {
+		if got, err := ParseLength(c.text); err != nil || math.Abs(got-c.metres) > 1e-9 {
+			t.Errorf("%s: %v, %v", c.text, got, err)
+		}
+	}
+	for _, c := range []struct {
+		text string
+		ms   float64
+	}{{"12kn", 6.173333333}, {"4km/h", 1.111111111}, {"1.5m/s", 1.5}} {
+		if got, err := ParseSpeed(c.text); err != nil || math.Abs(got-c.ms) > 1e-8 {
+			t.Errorf("%s: %v, %v", c.text, got, err)
+		}
+	}
+	for _, c := range []struct {
+		text string
+		want time.Duration
+	}{{"90s", 90 * time.Second}, {"5min", 5 * time.Minute}, {"2h", 2 * time.Hour}, {"1.5h", 90 * time.Minute}} {
+		if got, err := ParseDuration(c.text); err != nil || got != c.want {
+			t.Errorf("%s: %v, %v", c.text, got, err)
+		}
+	}
+}
+
+// A quantity without its measure, or with one that could be two, is refused with advice.
+func TestRefused(t *testing.T) {
+	for _, c := range []struct{ text, want string }{{"5", "say 5m"}, {"m", "no length"}, {"5 furlongs", "no length"}, {"", "no length"}, {"1e999m", "no length"}} {
+		if _, err := ParseLength(c.text); err == nil || !strings.Contains(err.Error(), c.want) {
+			t.Errorf("length %q: %v", c.text, err)
+		}
+	}
+	if _, err := ParseDuration("5m"); err == nil || !strings.Contains(err.Error(), "5min") {
+		t.Errorf("duration 5m: %v", err)
+	}
+	for _, text := range []string{"5", "fast", "5m"} {
+		if _, err := ParseSpeed(text); err == nil {
+			t.Errorf("speed %q is taken", text)
+		}
+	}
+	if _, err := ParseSystem("imperial"); err == nil {
+		t.Error("a system of measures that there is not")
+	}
+}
+
+func TestWrite(t *testing.T) {
+	for _, c := range []struct{ got, want string }{
+		{Metric.Length(0), "0.0 m"}, {Metric.Length(816.4), "816 m"}, {Metric.Length(18880), "18.88 km"}, {Metric.Length(1234567), "1,235 km"},
+		{Nautical.Length(1852), "1.00 nm"}, {Nautical.Length(60), "60.0 m"}, {Flight.Height(304.8), "1000 ft"}, {Metric.Height(-0.01), "0.0 m"},
+		{Metric.Speed(1), "3.6 km/h"}, {Flight.Speed(1852.0 / 3600), "1.0 kn"}, {Count(1234567), "1,234,567"}, {Count(-1000), "-1,000"}, {Count(999), "999"},
+		{Duration(3*time.Hour + 19*time.Minute), "3 h 19 min"}, {Duration(49 * time.Hour), "2 d 1 h"}, {Duration(5 * time.Second), "5 s"}, {Duration(-90 * time.Second), "-1 min 30 s"},
+	} {
+		if c.got != c.want {
+			t.Errorf("got %q, want %q", c.got, c.want)
+		}
+	}
+}
