@@ -335,7 +335,7 @@ func TestBadInput(t *testing.T) {
 	f.put("deep.gpx", "<gpx>"+strings.Repeat("<extensions>", 300000))
 	f.put("bomb.gpx", `<!DOCTYPE lolz [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;">]><gpx><wpt lat="1" lon="1"><name>&b;</name></wpt></gpx>`)
 	f.put("file.gpx", `<!DOCTYPE a [<!ENTITY x SYSTEM "file:///etc/hostname">]><gpx><wpt lat="1" lon="1"><name>&x;</name></wpt></gpx>`)
-	f.put("words.txt", "see you at the landing")
+	f.put("words.txt", "meet us at the landing")
 	f.put("other.xml", "<svg/>")
 	f.put("none.gpx", "<gpx/>")
 	for _, c := range []struct{ file, words string }{

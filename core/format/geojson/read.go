@@ -71,7 +71,6 @@ type reader struct {
 	line  format.Collector
 	size  int64
 	path  string
-	crs   string
 }
 
 func (r *reader) start(in io.Reader) {

@@ -9,7 +9,6 @@ import (
 type extension struct {
 	present                                    bool
 	kind, comment, source, typ, number, symbol string
-	symbolColour, symbolIcon                   string
 	links                                      []nav.Link
 	points                                     []nav.Waypoint // what a route's points are called
 	fields                                     []nav.Field

@@ -56,7 +56,6 @@ type Scanner struct {
 	srcErr error
 	buf    []byte // buf[pos:] is not yet read
 	pos    int
-	hold   int   // bytes from here on stay in the buffer; -1 for none
 	token  int   // start of the current token, for Pos
 	passed int64 // bytes before buf[0]
 	lines  int   // newlines before buf[0]
@@ -74,7 +73,6 @@ type Scanner struct {
 	selfClose bool
 	inCDATA   bool
 	crSeen    bool // the last piece of text ended in a carriage return
-	ended     bool
 
 	name *nameEntry
 	// BadBytes counts bytes that are not in the encoding of the document and were read as Windows-1252.

@@ -1,0 +1,176 @@
+// Bench measures the built program as whole processes, against the standard library's XML decoder reading the
+// same file, in one run on one machine: go run ./bench
+package main
+
+import (
+	"bufio"
+	"encoding/xml"
+	"flag"
+	"fmt"
+	"io"
+	"log"
+	"math"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"slices"
+	"time"
+)
+
+func main() {
+	log.SetFlags(0)
+	points := flag.Int("points", 1_000_000, "points of the generated track")
+	runs := flag.Int("runs", 5, "runs of each, after one that does not count")
+	tokens := flag.String("tokens", "", "only read the tokens of this file with the standard library (used by the run itself)")
+	idle := flag.Bool("idle", false, "do nothing (used by the run itself)")
+	flag.Parse()
+	switch {
+	case *idle:
+		return
+	case *tokens != "":
+		readTokens(*tokens)
+		return
+	}
+	if err := measure(*points, *runs); err != nil {
+		log.Fatal(err)
+	}
+}
+
+// readTokens is the yardstick: encoding/xml merely asked for every token.
+func readTokens(path string) {
+	f, err := os.Open(path)
+	if err != nil {
+		log.Fatal(err)
+	}
+	defer f.Close()
+	d := xml.NewDecoder(bufio.NewReaderSize(f, 1<<20))
+	for {
+		if _, err := d.Token(); err == io.EOF {
+			return
+		} else if err != nil {
+			log.Fatal(err)
+		}
+	}
+}
+
+// writeTrack generates a track with a time and a height at every point, about 107 bytes each.
+func writeTrack(path string, points int) error {
+	f, err := os.Create(path)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	w := bufio.NewWriterSize(f, 1<<20)
+	fmt.Fprint(w, "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<gpx version=\"1.1\" creator=\"bench\" xmlns=\"http://www.topografix.com/GPX/1/1\">\n<trk><name>Long walk</name><trkseg>\n")
+	at := time.Date(2026, 3, 1, 0, 0, 0, 0, time.UTC)
+	for i := range points {
+		t := float64(i)
+		fmt.Fprintf(w, "  <trkpt lat=\"%.8f\" lon=\"%.8f\"><ele>%.2f</ele><time>%s</time></trkpt>\n",
+			-47.6+0.3*math.Sin(t/90000), 11.3+0.3*math.Cos(t/70000), 150+90*math.Sin(t/3000), at.Add(time.Duration(i)*time.Second).Format(time.RFC3339))
+	}
+	fmt.Fprint(w, "</trkseg></trk>\n</gpx>\n")
+	return w.Flush()
+}
+
+// figures are those of one process.
+type figures struct{ wall, peak float64 }
+
+func run(before func(), name string, args ...string) (figures, error) {
+	if before != nil {
+		before()
+	}
+	cmd := exec.Command(name, args...)
+	cmd.Env = append(os.Environ(), "NO_COLOR=1")
+	began := time.Now()
+	if out, err := cmd.CombinedOutput(); err != nil {
+		return figures{}, fmt.Errorf("%s %v: %v\n%s", name, args, err, out)
+	}
+	return figures{time.Since(began).Seconds(), peakMemory(cmd.ProcessState)}, nil
+}
+
+// median runs two commands in turn, so that both meet the same machine, and gives the median of each.
+func median(runs int, a, b func() (figures, error)) (fa, fb figures, err error) {
+	var wa, wb []float64
+	for i := range runs + 1 {
+		x, err := a()
+		if err != nil {
+			return fa, fb, err
+		}
+		y, err := b()
+		if err != nil {
+			return fa, fb, err
+		}
+		if i > 0 {
+			wa, wb = append(wa, x.wall), append(wb, y.wall)
+			fa.peak, fb.peak = math.Max(fa.peak, x.peak), math.Max(fb.peak, y.peak)
+		}
+	}
+	slices.Sort(wa)
+	slices.Sort(wb)
+	fa.wall, fb.wall = wa[len(wa)/2], wb[len(wb)/2]
+	return fa, fb, nil
+}
+
+func measure(points, runs int) error {
+	base := "/dev/shm" // a file system in memory, so that the disk is not measured
+	if _, err := os.Stat(base); err != nil {
+		base = ""
+	}
+	dir, err := os.MkdirTemp(base, "gyrolith-bench-")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(dir)
+	program, self := filepath.Join(dir, "gyrolith"), filepath.Join(dir, "bench")
+	for out, pkg := range map[string]string{program: "./cmd/gyrolith", self: "./bench"} {
+		build := exec.Command("go", "build", "-o", out, pkg)
+		build.Env = append(os.Environ(), "CGO_ENABLED=0")
+		if text, err := build.CombinedOutput(); err != nil {
+			return fmt.Errorf("%s%v", text, err)
+		}
+	}
+	in := filepath.Join(dir, "track.gpx")
+	if err := writeTrack(in, points); err != nil {
+		return err
+	}
+	info, err := os.Stat(in)
+	if err != nil {
+		return err
+	}
+	size := float64(info.Size()) / 1e6
+	fmt.Printf("a track of %d points in %.1f MB; median of %d runs in turn\n", points, size, runs)
+
+	fresh := func(name string) (string, func()) {
+		path := filepath.Join(dir, name)
+		return path, func() { os.Remove(path) }
+	}
+	compare := func(what, outName string, args ...string) error {
+		out, clear := fresh(outName)
+		ours, std, err := median(runs,
+			func() (figures, error) { return run(clear, program, append(args, "-o", out)...) },
+			func() (figures, error) { return run(nil, self, "-tokens", in) })
+		if err != nil {
+			return err
+		}
+		fmt.Printf("%-22s %6.2f s   tokens alone %6.2f s   %5.1f times faster   peak memory %5.1f MB, %3.0f %% of the input\n",
+			what, ours.wall, std.wall, std.wall/ours.wall, ours.peak/1e6, 100*ours.peak/1e6/size)
+		return nil
+	}
+	if err := compare("GPX to KML", "a.kml", "convert", in); err != nil {
+		return err
+	}
+	if err := compare("GPX to GPX", "b.gpx", "convert", in); err != nil {
+		return err
+	}
+	if err := compare("GPX to GeoJSON", "c.geojson", "convert", in); err != nil {
+		return err
+	}
+	ours, empty, err := median(4*runs,
+		func() (figures, error) { return run(nil, program, "--version") },
+		func() (figures, error) { return run(nil, self, "-idle") })
+	if err != nil {
+		return err
+	}
+	fmt.Printf("%-22s %6.1f ms  a program that does nothing %6.1f ms   %5.1f times as long\n", "--version", 1e3*ours.wall, 1e3*empty.wall, ours.wall/empty.wall)
+	return nil
+}
