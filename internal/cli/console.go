@@ -81,10 +81,10 @@ func oneLine(s string, n int) string {
 type column struct {
 	title string
 	right bool
-	most  int // widest; 0 is as wide as it needs
 }
 
-// table prints rows in columns without lines around them. Columns that are empty throughout are left out.
+// table prints rows in columns without lines around them. Columns that are empty throughout are left out; on a
+// terminal the last one is as wide as there is room, in several lines if it must.
 func (s *stream) table(indent string, columns []column, rows [][]string) {
 	if len(rows) == 0 {
 		return
@@ -95,41 +95,47 @@ func (s *stream) table(indent string, columns []column, rows [][]string) {
 	style.Box.PaddingLeft, style.Box.PaddingRight = "", "  "
 	style.Format.Header = text.FormatDefault
 	t.SetStyle(style)
-	used := make([]bool, len(columns))
-	for _, r := range rows {
-		for i, cell := range r {
-			used[i] = used[i] || cell != ""
-		}
-	}
-	pick := func(cells []string) table.Row {
-		var row table.Row
-		for i, c := range cells {
-			if used[i] {
-				row = append(row, c)
-			}
-		}
-		return row
-	}
-	var titles []string
+	var used []int // the columns that have anything in them
+	var widths []int
 	titled := false
-	var configs []table.ColumnConfig
 	for i, c := range columns {
-		titles = append(titles, s.paint(faint, c.title))
-		titled = titled || c.title != ""
-		if used[i] {
-			cfg := table.ColumnConfig{Number: len(configs) + 1, WidthMax: c.most, WidthMaxEnforcer: func(v string, n int) string { return text.Snip(v, n, "…") }}
-			if c.right {
-				cfg.Align, cfg.AlignHeader = text.AlignRight, text.AlignRight
-			}
-			configs = append(configs, cfg)
+		width := text.StringWidthWithoutEscSequences(c.title)
+		filled := false
+		for _, r := range rows {
+			filled = filled || r[i] != ""
+			width = max(width, text.StringWidthWithoutEscSequences(r[i]))
 		}
+		if filled {
+			used, widths = append(used, i), append(widths, width)
+			titled = titled || c.title != ""
+		}
+	}
+	var header table.Row
+	var configs []table.ColumnConfig
+	room := s.width - len(indent)
+	for n, i := range used {
+		c := columns[i]
+		header = append(header, s.paint(faint, c.title))
+		cfg := table.ColumnConfig{Number: n + 1}
+		if c.right {
+			cfg.Align, cfg.AlignHeader = text.AlignRight, text.AlignRight
+		}
+		if n == len(used)-1 && s.terminal && room > 20 {
+			cfg.WidthMax, cfg.WidthMaxEnforcer = room, text.WrapSoft
+		}
+		room -= widths[n] + 2
+		configs = append(configs, cfg)
 	}
 	t.SetColumnConfigs(configs)
 	if titled {
-		t.AppendHeader(pick(titles))
+		t.AppendHeader(header)
 	}
 	for _, r := range rows {
-		t.AppendRow(pick(r))
+		var row table.Row
+		for _, i := range used {
+			row = append(row, r[i])
+		}
+		t.AppendRow(row)
 	}
 	for line := range strings.SplitSeq(t.Render(), "\n") {
 		fmt.Fprintln(s, strings.TrimRight(indent+line, " "))

@@ -8,7 +8,6 @@ import (
 	"strings"
 	"time"
 
-	"github.com/jedib0t/go-pretty/v6/text"
 	"github.com/urfave/cli/v3"
 
 	"gyrolith/core/clean"
@@ -234,7 +233,7 @@ func (a *app) printView(v *view, o *options, all bool) {
 	}
 	rows := v.rows(a, o, all)
 	cols := []column{{title: "item"}, {title: "kind"}, {title: "points", right: true}, {title: "length", right: true},
-		{title: "heights", right: true}, {title: "where or when"}, {}}
+		{title: "heights", right: true}, {title: "where or when"}, {title: "details"}}
 	a.out.table("", cols, rows)
 	a.printTotals(v, o)
 }
@@ -261,7 +260,7 @@ func (n *node) size() int {
 
 // fewItems are shown whole; of more, long runs of a kind in a group are told by their ends.
 const (
-	fewItems = 40
+	fewItems = 30
 	longRun  = 8
 	runHead  = 4
 )
@@ -476,9 +475,6 @@ func (a *app) printTotals(v *view, o *options) {
 	rows = nil
 	for _, p := range v.problems {
 		rows = append(rows, []string{a.out.paint(yellow, p.code), measure.Count(p.count), show(p.text)})
-	}
-	for i := range rows {
-		rows[i][2] = text.WrapSoft(rows[i][2], max(40, a.out.width-24))
 	}
 	a.out.table("  ", []column{{}, {right: true}, {}}, rows)
 }

@@ -183,57 +183,81 @@ func (a *app) printJSON(v any) error {
 	return enc.Encode(v)
 }
 
-// ledger prints what was changed and lost: changes of the same sort together, names old and new in a table.
+// manyRows is the longest table of renamed or changed items that is printed whole.
+const manyRows = 60
+
+// ledger prints what was changed and lost: new names in a table, changes and losses of one sort together.
 func (a *app) ledger(l nav.Ledger, o *options) {
 	if len(l) == 0 || o.quiet || o.json {
 		return
 	}
-	type sort struct {
-		what, why string
-		loss      bool
-	}
-	count := map[sort]int{}
-	items := map[sort][]string{}
-	var order []sort
-	var changes [][]string
+	var names [][]string
+	var changes, losses sorts
 	for _, e := range l {
-		if e.Old != "" || e.New != "" {
-			changes = append(changes, []string{e.KindWord, oneLine(e.Old, 48), "→", oneLine(e.New, 32), e.Why})
-			if e.What != "name" && e.What != "point name" {
-				changes[len(changes)-1] = []string{e.KindWord, oneLine(e.Name, 48), "→", oneLine(e.Old+" → "+e.New, 48), e.Why}
-			}
-			continue
+		switch {
+		case e.What == "name" || e.What == "point name":
+			names = append(names, []string{e.KindWord, oneLine(e.Old, 48), "→", oneLine(e.New, 32)})
+		case e.Old != "" || e.New != "":
+			changes.add(e, e.Old+" → "+e.New)
+		default:
+			losses.add(e, "")
 		}
-		s := sort{e.What, e.Why, e.Loss && !e.Asked}
-		if count[s] == 0 {
-			order = append(order, s)
-		}
-		count[s] += e.Count
-		if e.Name != "" {
-			items[s] = append(items[s], e.Name)
+	}
+	if len(names) > 0 {
+		a.err.printf("%s\n", a.err.paint(bold, "renamed"))
+		a.err.table("  ", []column{{title: "kind"}, {title: "was"}, {}, {title: "is"}}, names[:min(len(names), manyRows)])
+		if n := len(names) - manyRows; n > 0 {
+			a.err.printf("  … and %s more; --json lists them all\n", measure.Count(n))
 		}
 	}
 	if len(changes) > 0 {
 		a.err.printf("%s\n", a.err.paint(bold, "changed"))
-		shown := changes[:min(len(changes), 60)]
-		a.err.table("  ", []column{{title: "kind"}, {title: "was"}, {}, {title: "is"}, {title: "why"}}, shown)
-		if n := len(changes) - len(shown); n > 0 {
-			a.err.printf("  … and %s more; --json lists them all\n", measure.Count(n))
+		a.err.table("  ", []column{{title: "what"}, {title: "count", right: true}, {title: "change"}, {title: "of"}, {title: "why"}}, changes.rows())
+	}
+	if len(losses) > 0 {
+		a.err.printf("%s\n", a.err.paint(yellow, "not carried over"))
+		a.err.table("  ", []column{{title: "what"}, {title: "count", right: true}, {}, {title: "of"}, {title: "why"}}, losses.rows())
+	}
+}
+
+// sorts gathers entries of a ledger that say the same of different items.
+type sorts []*sort
+
+type sort struct {
+	what, change, why string
+	count             int
+	items             []string
+}
+
+func (s *sorts) add(e nav.Entry, change string) {
+	var at *sort
+	for _, x := range *s {
+		if x.what == e.What && x.change == change && x.why == e.Why {
+			at = x
+			break
 		}
 	}
+	if at == nil {
+		at = &sort{what: e.What, change: change, why: e.Why}
+		*s = append(*s, at)
+	}
+	at.count += e.Count
+	if e.Name != "" {
+		at.items = append(at.items, e.Name)
+	}
+}
+
+func (s sorts) rows() [][]string {
 	var rows [][]string
-	for _, s := range order {
-		where := ""
-		if names := items[s]; len(names) > 0 {
-			where = oneLine(names[0], 24)
-			if len(names) > 1 {
-				where += fmt.Sprintf(" and %s more", measure.Count(len(names)-1))
+	for _, x := range s[:min(len(s), manyRows)] {
+		of := ""
+		if len(x.items) > 0 {
+			of = oneLine(x.items[0], 28)
+			if n := len(x.items) - 1; n > 0 {
+				of += fmt.Sprintf(" and %s more", measure.Count(n))
 			}
 		}
-		rows = append(rows, []string{s.what, measure.Count(count[s]), where, s.why})
+		rows = append(rows, []string{x.what, measure.Count(x.count), oneLine(x.change, 40), of, x.why})
 	}
-	if len(rows) > 0 {
-		a.err.printf("%s\n", a.err.paint(yellow, "not carried over"))
-		a.err.table("  ", []column{{title: "what"}, {title: "count", right: true}, {title: "of"}, {title: "why"}}, rows)
-	}
+	return rows
 }

@@ -161,19 +161,19 @@ func (a *app) printStowed(plan *unit.Plan, done *unit.Stowed, card string, o *op
 		return
 	}
 	a.ledger(plan.Ledger, o)
-	a.err.printf("%s\n", a.err.paint(bold, "on the card "+show(card)))
+	a.err.printf("%s\n", a.err.paint(bold, "written to the card in "+show(card)))
 	var rows [][]string
 	for _, f := range plan.Files {
 		rows = append(rows, []string{show(f.Path), measure.Count(len(f.Content)) + " bytes"})
 	}
-	const fewFiles = 20
+	const fewFiles = 10
 	shown := rows[:min(len(rows), fewFiles)]
 	a.err.table("  ", []column{{}, {right: true}}, shown)
 	if n := len(rows) - len(shown); n > 0 {
 		a.err.printf("  … and %s more\n", plural(n, "file", "files"))
 	}
 	if done.Archive != "" {
-		a.err.printf("%s on the card was replaced; the old state is in %s\n", plural(len(done.Replaced), "file", "files"), show(done.Archive))
+		a.err.printf("%s replaced; the old ones are archived in %s\n", plural(len(done.Replaced), "file was", "files were"), show(done.Archive))
 	}
 	if done.Shown == nil {
 		return

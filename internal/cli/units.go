@@ -2,7 +2,8 @@ package cli
 
 import (
 	"context"
-	"fmt"
+	"strconv"
+	"strings"
 
 	"github.com/urfave/cli/v3"
 
@@ -40,6 +41,7 @@ func (a *app) units() *cli.Command {
 }
 
 func (a *app) printUnit(p *unit.Profile) {
+	a.out.printf("%s\n%s\n\n", a.out.paint(faint, "the profile as it is written:"), strings.TrimSpace(p.Source))
 	a.out.printf("%s\n", a.out.paint(bold, p.Title))
 	if p.StandIn {
 		a.out.printf("A stand-in that ships with the program reads its cards: gyrolith boot --unit %s --card DIR\n", p.Name)
@@ -71,7 +73,6 @@ func (a *app) printUnit(p *unit.Profile) {
 		a.out.printf("names      %d characters of %s\n", p.Text.Length, p.Text.Characters)
 	}
 	if p.Resolution > 0 {
-		a.out.printf("positions  to %s degree\n", fmt.Sprint(p.Resolution))
+		a.out.printf("positions  to %s degree\n", strconv.FormatFloat(p.Resolution, 'f', -1, 64))
 	}
-	a.out.printf("\n%s\n%s", a.out.paint(faint, "the profile:"), p.Source)
 }
