@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -30,13 +31,15 @@ func (a *app) look() *cli.Command {
 			if err != nil {
 				return err
 			}
-			inputs, err := a.load(c.Name, c.Args().Slice(), o)
-			if err != nil {
-				return err
+			inputs, fault := a.load(c.Name, c.Args().Slice(), o)
+			if fault != nil && len(inputs) == 0 {
+				return fault
 			}
 			var views []*view
 			for _, in := range inputs {
-				views = append(views, newView(in))
+				if in != nil { // a file that can't be used does not hide the others
+					views = append(views, newView(in))
+				}
 			}
 			if o.json {
 				if err := a.printJSON(lookJSON(views)); err != nil {
@@ -53,11 +56,11 @@ func (a *app) look() *cli.Command {
 			if o.strict {
 				for _, v := range views {
 					if len(v.problems) > 0 {
-						return strictError("%s: %s found, refused by --strict", v.in.Path, plural(len(v.problems), "sort of problem", "sorts of problems"))
+						return errors.Join(fault, strictError("%s: %s found, refused by --strict", v.in.Path, plural(len(v.problems), "sort of problem", "sorts of problems")))
 					}
 				}
 			}
-			return nil
+			return fault
 		},
 	}
 }

@@ -35,9 +35,9 @@ func readFlags() []cli.Flag {
 		&cli.StringFlag{Name: "read-as", Category: reading, Usage: "read the files as this `FORMAT` instead of the one that their content shows"},
 		&cli.BoolFlag{Name: "salvage", Category: reading, Usage: "of a file that is cut off, take all that is complete before the cut"},
 		&cli.StringFlag{Name: "clock", Category: reading, Usage: "the `ZONE` of times that name none, and of times shown: UTC, local or ±HH:MM"},
-		&cli.IntFlag{Name: "max-nesting", Category: reading, Usage: "how deep a file may nest `N` (default: 1000)"},
+		&cli.IntFlag{Name: "max-nesting", Category: reading, Value: 1000, Usage: "how deep a file may nest `N`"},
 		&cli.StringFlag{Name: "max-unpacked", Category: reading, Usage: "the most that an archive may unpack to, `SIZE` such as 4GiB (default: 2GiB)"},
-		&cli.IntFlag{Name: "max-ratio", Category: reading, Usage: "how many times its packed size a file may unpack to `N` (default: 200)"},
+		&cli.IntFlag{Name: "max-ratio", Category: reading, Value: 200, Usage: "how many times its packed size a file may unpack to `N`"},
 	}
 }
 

@@ -85,16 +85,10 @@ func (r *reader) document() (err error) {
 	if err := r.children(r.topLevel); err != nil {
 		return err
 	}
-	for {
-		switch kind, err := r.Next(); {
-		case err != nil || kind == xmlscan.Start:
-			line, col := r.Pos()
-			r.data.Note("trailing", "something stands after the end of the document and was not read", line, col)
-			return nil
-		case kind == xmlscan.EOF:
-			return nil
-		}
+	if line, col, found := r.Trailing(); found {
+		r.data.Note("trailing", "something stands after the end of the document and was not read", line, col)
 	}
+	return nil
 }
 
 // children calls visit at each start tag inside the current element; visit reads that element to its end.

@@ -94,16 +94,10 @@ func (r *reader) document(in io.Reader) (err error) {
 	if err != nil {
 		return err
 	}
-	for {
-		switch kind, err := r.Next(); {
-		case err != nil || kind == xmlscan.Start:
-			line, col := r.Pos()
-			r.data.Note("trailing", "something stands after the end of the document and was not read", line, col)
-			return nil
-		case kind == xmlscan.EOF:
-			return nil
-		}
+	if line, col, found := r.Trailing(); found {
+		r.data.Note("trailing", "something stands after the end of the document and was not read", line, col)
 	}
+	return nil
 }
 
 // children calls visit at each start tag inside the current element; visit reads that element to its end.
@@ -261,10 +255,11 @@ type placemark struct {
 	geometries []geometry
 	extension  extension
 	line, col  int
+	rejects    int // how many there were before it
 }
 
 func (r *reader) placemark() error {
-	p := &placemark{}
+	p := &placemark{rejects: len(r.data.Rejects)}
 	p.line, p.col = r.Pos()
 	p.Group = r.group
 	err := r.children(func(local string) error {
@@ -348,6 +343,9 @@ func (r *reader) items(p *placemark) {
 		r.wants = append(r.wants, styled{kind, index, p.url, p.inline})
 	}
 	if len(p.geometries) == 0 {
+		if len(d.Rejects) > p.rejects { // it had one, which is told there
+			return
+		}
 		d.Note("places", "a placemark without a position was left out", p.line, p.col)
 		return
 	}

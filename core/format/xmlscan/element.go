@@ -62,6 +62,21 @@ func (s *Scanner) Skip() error {
 	}
 }
 
+// Trailing looks, at the end of the document element, whether anything but blanks, zero bytes and comments
+// follows, and where. The document can't be read on after it.
+func (s *Scanner) Trailing() (line, col int, found bool) {
+	for {
+		kind, err := s.Next()
+		if err != nil || kind == Start || kind == Text && len(bytes.Trim(s.text, " \t\r\n\x00")) > 0 {
+			line, col = s.Pos()
+			return line, col, true
+		}
+		if kind == EOF {
+			return 0, 0, false
+		}
+	}
+}
+
 // Prefix is a namespace prefix with its address.
 type Prefix struct{ Prefix, URI string }
 
