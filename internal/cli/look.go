@@ -32,14 +32,14 @@ func (a *app) look() *cli.Command {
 				return err
 			}
 			inputs, fault := a.load(c.Name, c.Args().Slice(), o)
-			if fault != nil && len(inputs) == 0 {
-				return fault
-			}
 			var views []*view
 			for _, in := range inputs {
 				if in != nil { // a file that can't be used does not hide the others
-					views = append(views, newView(in))
+					views = append(views, newView(in, a.now().UnixNano()))
 				}
+			}
+			if len(views) == 0 {
+				return fault
 			}
 			if o.json {
 				if err := a.printJSON(lookJSON(views)); err != nil {
@@ -88,7 +88,7 @@ type problem struct {
 	text  string
 }
 
-func newView(in *format.Loaded) *view {
+func newView(in *format.Loaded, now int64) *view {
 	v := &view{in: in}
 	d := in.Data
 	for i := range d.Waypoints {
@@ -113,7 +113,7 @@ func newView(in *format.Loaded) *view {
 	for _, e := range v.entries {
 		v.total.Join(e.sum)
 	}
-	v.findProblems()
+	v.findProblems(now)
 	return v
 }
 
@@ -159,55 +159,41 @@ func trackNature(t *nav.Track) string {
 }
 
 // faultWords say in a sentence what each fault is.
-var faultWords = map[string]string{
-	clean.Strays:    "positions that can't be used",
-	clean.Repeats:   "points on the same place and time as the one before",
-	clean.Order:     "times that run backwards",
-	clean.Spikes:    "points far off to the side and back",
-	clean.Crumbs:    "segments or routes of a point or none",
-	clean.NoHeights: "points without a height in a line that has heights",
+var faultWords = map[clean.Fault]string{
+	clean.Strays:  "positions that can't be used",
+	clean.Epoch:   "dates that are off by whole cycles of 1,024 weeks",
+	clean.Repeats: "on the same place as one before",
+	clean.Order:   "times that run backwards",
+	clean.Spikes:  "points off to the side and back, faster than the rest",
+	clean.Heights: "heights that jump off and back",
+	clean.Stops:   "knots of a receiver that stood still",
+	clean.Gaps:    "long pauses or jumps inside a segment",
+	clean.Crumbs:  "points of segments of a point or two",
+	clean.Pins:    "waypoints that only mark corners of a line",
 }
 
-func (v *view) findProblems() {
-	name := func(f clean.Finding) string {
-		out := f.Kind.One()
-		if f.Item != "" {
-			out += fmt.Sprintf(" %q", f.Item)
+// findProblems names the faults that clean would remove, by the same detectors, and what else is not as it should be.
+func (v *view) findProblems(now int64) {
+	for _, f := range faultSums(clean.Find(v.in.Data, now)) {
+		text := faultWords[f.fault] + ": " + f.where
+		if f.fault == clean.Strays && len(v.in.Data.Rejects) > 0 {
+			text += fmt.Sprintf(", line %d (%s)", v.in.Data.Rejects[0].Line, v.in.Data.Rejects[0].Why)
+		} else if f.off > 0 {
+			text += fmt.Sprintf("; the farthest is %s off", measure.Metric.Length(f.off))
 		}
-		return out
+		v.problems = append(v.problems, problem{string(f.fault), f.count, text})
 	}
-	var order []string
-	found := map[string][]clean.Finding{}
-	for _, f := range clean.Find(v.in.Data) {
-		if found[f.Fault] == nil {
-			order = append(order, f.Fault)
+	missing, lines := 0, ""
+	for _, e := range v.entries {
+		if e.kind != nav.Waypoints && e.sum.Heights > 0 && e.sum.Heights < e.sum.Points {
+			missing += e.sum.Points - e.sum.Heights
+			if lines == "" {
+				lines = e.kind.One() + " " + e.item.Name
+			}
 		}
-		found[f.Fault] = append(found[f.Fault], f)
 	}
-	for _, fault := range order {
-		p := problem{code: fault, text: faultWords[fault]}
-		if fault == clean.Repeats && found[fault][0].Kind == nav.Waypoints {
-			p.text = "waypoints or points on the same place as one before"
-		}
-		first := found[fault][0]
-		for _, f := range found[fault] {
-			p.count += f.Count
-		}
-		p.text += ": " + name(first)
-		if first.Number > 0 {
-			p.text += fmt.Sprintf(", point %s", measure.Count(first.Number))
-		}
-		if fault == clean.Strays {
-			x := v.in.Data.Rejects[0]
-			p.text += fmt.Sprintf(", line %d (%s)", x.Line, x.Why)
-		}
-		if first.Far > 0 {
-			p.text += fmt.Sprintf(", %s off", measure.Metric.Length(first.Far))
-		}
-		if n := len(found[fault]) - 1; n > 0 {
-			p.text += fmt.Sprintf(", and in %s", plural(n, "more item", "more items"))
-		}
-		v.problems = append(v.problems, p)
+	if missing > 0 {
+		v.problems = append(v.problems, problem{"no heights", missing, "points without a height in a line that has heights: " + lines})
 	}
 	for _, p := range v.in.Data.Problems {
 		text := p.Text

@@ -275,7 +275,7 @@ func bootJSON(s *standin.Shown, card string) any {
 	for _, i := range s.Ignored {
 		left = append(left, ignored(i))
 	}
-	return map[string]any{"unit": s.Unit, "card": card, "shows": lookJSON([]*view{newView(shownFile(s, card))}), "ignored": left}
+	return map[string]any{"unit": s.Unit, "card": card, "shows": lookJSON([]*view{newView(shownFile(s, card), 0)}), "ignored": left}
 }
 
 // screenLines is what fits on a screen of the stand-in before one has to scroll.
@@ -284,7 +284,7 @@ const screenLines = 12
 // printScreens shows the unit's lists as its screen would.
 func (a *app) printScreens(p *unit.Profile, s *standin.Shown, o *options, all bool) {
 	a.out.printf("%s\n", a.out.paint(bold, strings.ToUpper(p.Name)))
-	v := newView(shownFile(s, ""))
+	v := newView(shownFile(s, ""), 0)
 	for _, kind := range nav.Kinds {
 		limit := s.Limits[kind]
 		if limit == 0 {

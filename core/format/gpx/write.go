@@ -211,9 +211,9 @@ func (w *writer) waypoint(tag string, p *nav.Waypoint) {
 	w.Line().Raw("<").Raw(tag)
 	w.Buf = append(appendPosition(w.Buf, &p.Point, p.Exact), ">\n"...)
 	in := w.Indent(1)
-	w.Buf = appendEleTime(w.Buf, &p.Point)
 	if p.HasHeight() || p.HasTime() {
-		w.Raw("\n")
+		w.Line()
+		w.Buf = append(appendEleTime(w.Buf, &p.Point), '\n')
 	}
 	w.pointRest(&p.Item, p.Fields, p.Kept, nav.Waypoints)
 	w.Indent(in)

@@ -1,0 +1,247 @@
+package clean
+
+import (
+	"math"
+	"slices"
+
+	"gyrolith/core/geodesy"
+	"gyrolith/core/nav"
+)
+
+// stops turns the knot that a receiver draws while it stands still into two points at one place: arrival and
+// departure. The place is the median of the knot's positions. When the carrier arrived is told by going on at the
+// speed at which it came, since the first positions near the place are of its coming.
+func (w *work) stops(si int) {
+	seg := &w.track.Segments[si]
+	within := orFloat(w.step.StopWithin, math.Max(DefaultStopWithin, 4*w.limits.jitter))
+	longer := orDuration(w.step.StopLonger, DefaultStopLonger)
+	points := seg.Points
+	var gone []int
+	for i := 0; i < len(points); {
+		if !points[i].HasTime() || isStop(points, i, longer) {
+			i++
+			continue
+		}
+		end := knot(points, i, within, longer)
+		if end-i < 3 || seconds(&points[i], &points[end-1]) < longer {
+			i++
+			continue
+		}
+		place := median(points[i:end])
+		from, to := arrival(points, i, end, within, &place), departure(points, i, end, within, &place)
+		if to-from < 2 || seconds(&points[from], &points[to]) < longer {
+			i = max(i+1, end-1)
+			continue
+		}
+		far := 0.0
+		for k := from + 1; k < to; k++ {
+			off := apart(&points[k], &place)
+			far = math.Max(far, off)
+			w.result.Removed = append(w.result.Removed, Removed{Stops, nav.Tracks, w.track.Name, int(w.numbers[si][k]), points[k], off, ""})
+			gone = append(gone, k)
+		}
+		w.changes++
+		w.row(Stops, 1, far)
+		if r := w.rows[Stops]; r.Number == 0 {
+			r.Number = int(w.numbers[si][from])
+		}
+		height, has := medianHeight(points[from : to+1])
+		for _, k := range [2]int{from, to} {
+			p := &points[k]
+			p.Lat, p.Lon, p.LatDigits, p.LonDigits = place.Lat, place.Lon, place.LatDigits, place.LonDigits
+			if has {
+				p.SetHeight(height, p.HeightDigits(), p.HeightOver())
+			}
+		}
+		i = to + 1
+	}
+	w.remove(si, gone)
+}
+
+// isStop says whether two points are the arrival and departure of a stop already.
+func isStop(points []nav.Point, i int, longer float64) bool {
+	return i+1 < len(points) && points[i].SamePlace(&points[i+1]) && seconds(&points[i], &points[i+1]) >= longer
+}
+
+// knot gives the end of the run of points from i on that stay within a distance of their own middle.
+func knot(points []nav.Point, i int, within, longer float64) int {
+	plane := geodesy.NewPlane(points[i].Lat, points[i].Lon)
+	sx, sy, n := 0.0, 0.0, 0.0
+	end := i
+	for end < len(points) && points[end].HasTime() && !isStop(points, end, longer) {
+		x, y := plane.XY(points[end].Lat, points[end].Lon)
+		if n > 0 && math.Hypot(x-sx/n, y-sy/n) > within {
+			break
+		}
+		sx, sy, n = sx+x, sy+y, n+1
+		end++
+	}
+	return end
+}
+
+// median gives the median position of points.
+func median(points []nav.Point) nav.Point {
+	lats, lons := make([]float64, len(points)), make([]float64, len(points))
+	for i := range points {
+		lats[i] = points[i].Lat
+		lons[i] = nav.WrapLon(points[i].Lon - points[0].Lon)
+	}
+	slices.Sort(lats)
+	slices.Sort(lons)
+	out := nav.At(lats[len(lats)/2], points[0].Lon+lons[len(lons)/2])
+	// A position of this knot's own precision, so that the file does not grow digits that mean nothing.
+	out.LatDigits, out.LonDigits = points[0].LatDigits, points[0].LonDigits
+	for _, d := range [2]struct {
+		v *float64
+		n nav.Digits
+	}{{&out.Lat, out.LatDigits}, {&out.Lon, out.LonDigits}} {
+		if n, given := d.n.Decimals(); given && n < 12 {
+			scale := math.Pow10(n)
+			*d.v = math.Round(*d.v*scale) / scale
+		}
+	}
+	return out
+}
+
+func medianHeight(points []nav.Point) (float64, bool) {
+	var h []float64
+	for i := range points {
+		if points[i].HasHeight() {
+			h = append(h, points[i].Height())
+		}
+	}
+	if len(h) == 0 {
+		return 0, false
+	}
+	slices.Sort(h)
+	return h[len(h)/2], true
+}
+
+// arrival finds the point of a knot from which on the carrier stood.
+func arrival(points []nav.Point, i, end int, within float64, place *nav.Point) int {
+	return standsAt(points, place, i, end-1, 1, within)
+}
+
+// departure is arrival, told backwards.
+func departure(points []nav.Point, i, end int, within float64, place *nav.Point) int {
+	return standsAt(points, place, end-1, i, -1, within)
+}
+
+// longestApproach is how many points before a knot are looked at.
+const longestApproach = 30
+
+// standsAt goes into a knot from one side and finds where movement ends. It takes the steps from one position to the
+// next to be those of a steady movement up to a break and of none after it, with errors that are alike: the error of
+// a receiver wanders, and steps tell more than places. The break that fits best (least squares for a single change
+// of a mean, E. Page, Biometrika 44, 1957) is where the squared way from the start, divided by the time that it took, is
+// greatest.
+func standsAt(points []nav.Point, place *nav.Point, first, last, step int, within float64) int {
+	outer := first
+	for n := 0; n < longestApproach; n++ {
+		k := outer - step
+		if k < 0 || k >= len(points) || !points[k].HasTime() {
+			break
+		}
+		outer = k
+		if apart(&points[k], place) > 2*within {
+			break
+		}
+	}
+	if outer == first {
+		return first
+	}
+	inner := first
+	for inner != last && apart(&points[inner], place) > within/4 {
+		inner += step
+	}
+	before := (inner - outer) * step
+	count := min(2*before+6, (last-outer)*step+1)
+	start := &points[outer]
+	best, bestFit := before, 0.0
+	for n := 1; n < count; n++ {
+		p := &points[outer+n*step]
+		d, t := apart(start, p), math.Abs(seconds(start, p))
+		if t > 0 && d*d/t > bestFit {
+			best, bestFit = n, d*d/t
+		}
+	}
+	k := outer + best*step
+	if (k-first)*step < 0 { // a stop begins in its knot
+		return first
+	}
+	return k
+}
+
+// gaps splits segments at long pauses and wide jumps, but never between an arrival and a departure, which are at one
+// place.
+func (w *work) gaps() {
+	s, l := w.step, w.findLimits()
+	longer := s.GapLonger.Seconds()
+	if longer == 0 {
+		longer = math.Max(DefaultGapLonger.Seconds(), 10*l.interval)
+	}
+	wider := s.GapWider
+	if wider == 0 {
+		wider = DefaultGapWider
+		if c, ok := carriers[s.Carrier]; ok {
+			wider = c.gapWider
+		}
+		wider = math.Max(wider, 20*l.legs)
+	}
+	var segments []nav.Segment
+	var numbers [][]int32
+	for si := range w.track.Segments {
+		seg := w.track.Segments[si]
+		from := 0
+		cut := func(to int) {
+			segments = append(segments, nav.Segment{Points: seg.Points[from:to:to], Details: seg.Details})
+			numbers = append(numbers, w.numbers[si][from:to:to])
+			from = to
+		}
+		for i := 1; i < len(seg.Points); i++ {
+			p, q := &seg.Points[i-1], &seg.Points[i]
+			dt, d := seconds(p, q), apart(p, q)
+			// In a line without times a long leg is drawn, not a jump.
+			jump := d > wider && p.HasTime() && q.HasTime() && d > 2*l.speed*math.Max(l.interval, 1)
+			if p.SamePlace(q) || dt <= longer && !jump {
+				continue
+			}
+			w.note(Gaps, q, w.numbers[si][i], d)
+			w.result.Removed = w.result.Removed[:len(w.result.Removed)-1] // split, not removed
+			cut(i)
+		}
+		if from == 0 {
+			segments, numbers = append(segments, seg), append(numbers, w.numbers[si])
+		} else {
+			cut(len(seg.Points))
+			segments[len(segments)-1].Kept = seg.Kept
+		}
+	}
+	w.track.Segments, w.numbers = segments, numbers
+}
+
+// crumbs takes out segments of a point or two. A track that has no segment left goes with them.
+func (w *work) crumbs() {
+	var segments []nav.Segment
+	var numbers [][]int32
+	for si := range w.track.Segments {
+		seg := &w.track.Segments[si]
+		if len(seg.Points) > 2 || len(seg.Points) == 2 && seg.Points[0].SamePlace(&seg.Points[1]) && !w.step.dry && w.wasStop(seg) {
+			segments, numbers = append(segments, *seg), append(numbers, w.numbers[si])
+			continue
+		}
+		for i := range seg.Points {
+			w.note(Crumbs, &seg.Points[i], w.numbers[si][i], 0)
+		}
+		if len(seg.Points) == 0 {
+			w.note(Crumbs, &nav.Point{}, 0, 0)
+			w.result.Removed = w.result.Removed[:len(w.result.Removed)-1]
+		}
+	}
+	w.track.Segments, w.numbers = segments, numbers
+}
+
+// wasStop says whether a segment is the two points that a stop becomes: they are not crumbs.
+func (w *work) wasStop(seg *nav.Segment) bool {
+	return w.step.wants(Stops) && seconds(&seg.Points[0], &seg.Points[1]) >= orDuration(w.step.StopLonger, DefaultStopLonger)
+}

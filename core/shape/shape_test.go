@@ -1,0 +1,200 @@
+package shape
+
+import (
+	"math"
+	"math/rand/v2"
+	"slices"
+	"testing"
+
+	"gyrolith/core/geodesy"
+	"gyrolith/core/nav"
+)
+
+var plane = geodesy.NewPlane(-47.6, 11.3)
+
+func at(x, y float64) nav.Point {
+	lat, lon := plane.LatLon(x, y)
+	return nav.At(lat, lon)
+}
+
+func wander(seed uint64, n int, step, turn float64) []nav.Point {
+	r := rand.New(rand.NewPCG(seed, 5))
+	var out []nav.Point
+	x, y, heading := 0.0, 0.0, 0.0
+	for range n {
+		out = append(out, at(x+r.NormFloat64(), y+r.NormFloat64()))
+		heading += r.NormFloat64() * turn
+		x, y = x+step*math.Cos(heading), y+step*math.Sin(heading)
+	}
+	return out
+}
+
+// farthestOff is how far any point is from the thinned line.
+func farthestOff(points []nav.Point, kept []int) (far float64) {
+	for k := 1; k < len(kept); k++ {
+		for i := kept[k-1]; i <= kept[k]; i++ {
+			far = math.Max(far, DistanceToLeg(&points[i], &points[kept[k-1]], &points[kept[k]]))
+		}
+	}
+	return
+}
+
+// fewest is the true optimum, by trying every leg.
+func fewest(points []nav.Point, within float64) int {
+	n := len(points)
+	best := make([]int, n)
+	for j := 1; j < n; j++ {
+		best[j] = j
+	next:
+		for i := range j {
+			if best[i]+1 >= best[j] {
+				continue
+			}
+			for k := i + 1; k < j; k++ {
+				if DistanceToLeg(&points[k], &points[i], &points[j]) > within {
+					continue next
+				}
+			}
+			best[j] = best[i] + 1
+		}
+	}
+	return best[n-1] + 1
+}
+
+// The line stays within the distance, and keeps at most 1.3 times the points of the true optimum.
+func TestThinIsNearOptimal(t *testing.T) {
+	worst := 0.0
+	for seed := range uint64(12) {
+		for _, c := range []struct{ step, turn, within float64 }{{8, 0.1, 3}, {8, 0.4, 5}, {30, 0.6, 10}, {5, 0.05, 2}, {15, 1.2, 20}} {
+			points := wander(seed, 300, c.step, c.turn)
+			kept := Thin(points, c.within)
+			if far := farthestOff(points, kept); far > c.within*1.001 {
+				t.Errorf("seed %d, %v: a point is %.2f m off", seed, c, far)
+			}
+			ratio := float64(len(kept)) / float64(fewest(points, c.within))
+			worst = math.Max(worst, ratio)
+			if ratio > 1.3 || kept[0] != 0 || kept[len(kept)-1] != 299 {
+				t.Errorf("seed %d, %v: %d points kept, %.2f times the optimum", seed, c, len(kept), ratio)
+			}
+		}
+	}
+	t.Logf("at worst %.3f times the optimum", worst)
+}
+
+// badCases are lines that make quadratic methods slow.
+func badCases(n int) map[string][]nav.Point {
+	spiral, straight, equal, zigzag := make([]nav.Point, n), make([]nav.Point, n), make([]nav.Point, n), make([]nav.Point, n)
+	for i := range n {
+		a := math.Sqrt(float64(i))
+		spiral[i] = at(3*a*math.Cos(a), 3*a*math.Sin(a))
+		straight[i] = at(float64(i)/10, float64(i)/20)
+		equal[i] = at(5, 5)
+		zigzag[i] = at(float64(i)/1000, float64(i%2)*100)
+	}
+	return map[string][]nav.Point{"spiral": spiral, "straight": straight, "equal": equal, "zigzag": zigzag}
+}
+
+func TestThinBadCases(t *testing.T) {
+	for name, points := range badCases(20000) {
+		kept := Thin(points, 3)
+		if !slices.IsSorted(kept) || kept[0] != 0 || kept[len(kept)-1] != len(points)-1 {
+			t.Errorf("%s: %d kept", name, len(kept))
+		}
+		if far := farthestOff(points, kept); far > 3.001 {
+			t.Errorf("%s: %.2f m off", name, far)
+		}
+		if name == "straight" && len(kept) != 2 {
+			t.Errorf("a straight line keeps %d points", len(kept))
+		}
+	}
+	for _, n := range []int{0, 1, 2} {
+		if got := Thin(make([]nav.Point, n), 3); len(got) != n {
+			t.Errorf("%d points keep %d", n, len(got))
+		}
+	}
+}
+
+func TestThinTo(t *testing.T) {
+	points := wander(3, 5000, 8, 0.2)
+	for _, most := range []int{2, 10, 100, 500, 4999, 5000, 9000} {
+		kept := ThinTo([][]nav.Point{points}, most)[0]
+		if len(kept) > most || most <= 500 && most >= 100 && len(kept) < most*8/10 {
+			t.Errorf("at most %d: %d kept", most, len(kept))
+		}
+	}
+	two := ThinTo([][]nav.Point{points[:2500], points[2500:]}, 100)
+	if n := len(two[0]) + len(two[1]); n > 100 || n < 80 {
+		t.Errorf("two lines keep %d of 100", n)
+	}
+}
+
+// A halt on a straight road is kept, so that the speed of the legs stays believable.
+func TestThinKeepsHalts(t *testing.T) {
+	var points []nav.Point
+	clock := int64(0)
+	add := func(x float64) {
+		p := at(x, 0)
+		p.SetTime(clock, nav.Seconds)
+		points = append(points, p)
+		clock += 1e9
+	}
+	for i := range 200 {
+		add(float64(i) * 10)
+	}
+	for range 300 {
+		add(1990)
+	}
+	for i := range 200 {
+		add(1990 + float64(i)*10)
+	}
+	kept := Thin(points, 3)
+	for k := 1; k < len(kept); k++ {
+		p, q := &points[kept[k-1]], &points[kept[k]]
+		v := geodesy.Distance(p.Lat, p.Lon, q.Lat, q.Lon) / (float64(q.UnixNano()-p.UnixNano()) / 1e9)
+		if v > 1 && v < 9 {
+			t.Errorf("a leg of %.1f m/s, where it went at 10 or stood", v)
+		}
+	}
+	if len(kept) > 12 {
+		t.Errorf("%d points kept", len(kept))
+	}
+}
+
+func TestOutliers(t *testing.T) {
+	line := func(v ...float64) []int {
+		return Outliers(len(v), 5, func(i, j int) bool { return math.Abs(v[i]-v[j]) <= 2*float64(j-i) })
+	}
+	for _, c := range []struct {
+		values []float64
+		want   []int
+	}{
+		{[]float64{0, 1, 2, 3}, nil},
+		{[]float64{0, 1, 90, 3, 4}, []int{2}},
+		{[]float64{0, 1, 90, 91, 92, 93, 94, 7, 8, 9, 10, 11}, []int{2, 3, 4, 5, 6}},
+		{[]float64{0, 1, 2, 3, 4, 90, 91, 92, 93, 94, 95, 96, 97}, nil}, // it does not come back
+		{[]float64{0, 1, 90, 3, 4, -80, 6, 7}, []int{2, 5}},
+		{[]float64{90, 1, 2, 3}, nil},
+		{[]float64{0, 1, 2, 90}, nil},
+		{nil, nil}, {[]float64{1}, nil}, {[]float64{1, 100}, nil},
+	} {
+		if got := line(c.values...); !slices.Equal(got, c.want) {
+			t.Errorf("%v: got %v, want %v", c.values, got, c.want)
+		}
+	}
+}
+
+func BenchmarkThin(b *testing.B) {
+	for name, points := range badCases(100000) {
+		b.Run(name, func(b *testing.B) {
+			for b.Loop() {
+				Thin(points, 3)
+			}
+		})
+	}
+	points := wander(1, 100000, 8, 0.2)
+	b.Run("wander", func(b *testing.B) {
+		for b.Loop() {
+			Thin(points, 3)
+		}
+	})
+}

@@ -1,0 +1,160 @@
+package shape
+
+import (
+	"math"
+
+	"gyrolith/core/geodesy"
+	"gyrolith/core/nav"
+)
+
+// alongTimes is how many times the tolerance a point may lie from where the thinned line has it at its time, along
+// the line. It keeps speeds believable: a halt on a straight road is a corner in time.
+const alongTimes = 5
+
+// alongLeast is the least that is allowed along the line, in metres.
+const alongLeast = 10
+
+// Thin chooses points of a line so that all others lie within a distance (metres) of the thinned line, and gives
+// their indices; the first and the last are always among them. On timed lines points also keep near their place
+// along the line at their time. From each point it goes to the farthest next one that keeps to that, by
+// narrowing the cone of directions that pass all points between (H. Imai and M. Iri, J. Information Processing
+// 9(3), 1986); of the last few points that it could go to it takes the one from which the next leg leads farthest.
+// The cost is linear.
+func Thin(points []nav.Point, within float64) []int { return thin(points, within, choices) }
+
+// thin is Thin with the number of next points that are weighed against one another; one alone is several times
+// faster and keeps a tenth more.
+func thin(points []nav.Point, within float64, weighed int) []int {
+	n := len(points)
+	if n <= 2 || within < 0 {
+		out := make([]int, n)
+		for i := range out {
+			out[i] = i
+		}
+		return out
+	}
+	out := []int{0}
+	for at := 0; at < n-1; {
+		reached := reachable(points, at, within)
+		next, best := reached[0], -1
+		for _, k := range reached[:weighed] {
+			if weighed == 1 || reached[0] == n-1 {
+				break
+			}
+			if far := reachable(points, k, within)[0]; far > best {
+				next, best = k, far
+			}
+		}
+		at = next
+		out = append(out, at)
+	}
+	return out
+}
+
+// choices is how many next points are weighed against one another.
+const choices = 4
+
+// patience bounds how far beyond the last good next point the search goes on, so that no line has a bad case.
+const patience = 64
+
+// reachable finds where a straight leg from a point may go, the farthest first, and some that are nearer.
+func reachable(points []nav.Point, at int, within float64) (out [choices]int) {
+	for i := range out {
+		out[i] = at + 1
+	}
+	a := &points[at]
+	plane := geodesy.NewPlane(a.Lat, a.Lon)
+	best := at + 1
+	middle, half := 0.0, math.Pi // the cone of directions
+	reach := 0.0                 // the farthest point so far
+	slow, fast := 0.0, math.Inf(1)
+	along := math.Max(alongTimes*within, alongLeast)
+	for k := at + 1; k < len(points) && k-best <= patience+2*(best-at); k++ {
+		p := &points[k]
+		x, y := plane.XY(p.Lat, p.Lon)
+		r := math.Hypot(x, y)
+		direction := 0.0
+		if r > 0 {
+			direction = math.Atan2(y, x)
+		}
+		timed := a.HasTime() && p.HasTime()
+		dt := float64(p.UnixNano()-a.UnixNano()) / 1e9
+		if (r >= reach-1e-9 || reach <= within) && (r == 0 || math.Abs(math.Remainder(direction-middle, 2*math.Pi)) <= half+1e-12) &&
+			(!timed || dt <= 0 || r/dt >= slow && r/dt <= fast) {
+			// Of the nearer ones those are kept that are spread over the last part of the way.
+			if k-out[1] > (k-at)/16 {
+				copy(out[2:], out[1:])
+				out[1] = best
+			}
+			best = k
+			out[0] = k
+		}
+		reach = math.Max(reach, r)
+		if r > within {
+			spread := math.Asin(within / r)
+			if half == math.Pi {
+				middle, half = direction, spread
+			} else {
+				off := math.Remainder(direction-middle, 2*math.Pi)
+				low, high := math.Max(-half, off-spread), math.Min(half, off+spread)
+				if low > high {
+					break
+				}
+				middle, half = middle+(low+high)/2, (high-low)/2
+			}
+		}
+		if timed && dt > 0 {
+			slow, fast = math.Max(slow, (r-along)/dt), math.Min(fast, (r+along)/dt)
+			if slow > fast {
+				break
+			}
+		}
+	}
+	return out
+}
+
+// ThinTo finds the tolerance at which lines keep at most a number of points in all, and gives the indices that
+// each of them keeps. Ends stay, so that it is never fewer than two points a line.
+func ThinTo(lines [][]nav.Point, most int) [][]int {
+	try := func(within float64, weighed int) (kept [][]int, total int) {
+		for _, l := range lines {
+			k := thin(l, within, weighed)
+			kept, total = append(kept, k), total+len(k)
+		}
+		return
+	}
+	low, high := 0.01, 0.02
+	for high < 1e8 {
+		if _, total := try(high, 1); total <= most {
+			break
+		}
+		low, high = high, high*4
+	}
+	best, _ := try(high, choices)
+	// The quick way brackets the tolerance; the thorough one, which keeps fewer, ends the search.
+	for round := range 9 {
+		middle, weighed := math.Sqrt(low*high), 1
+		if round > 5 {
+			low, weighed = low*0.9, choices
+		}
+		if kept, total := try(middle, weighed); total <= most {
+			best, high = kept, middle
+		} else {
+			low = middle
+		}
+	}
+	return best
+}
+
+// DistanceToLeg is how far a point is from the straight leg between two others, in metres.
+func DistanceToLeg(p, a, b *nav.Point) float64 {
+	plane := geodesy.NewPlane(p.Lat, p.Lon)
+	ax, ay := plane.XY(a.Lat, a.Lon)
+	bx, by := plane.XY(b.Lat, b.Lon)
+	dx, dy := bx-ax, by-ay
+	t := 0.0
+	if l := dx*dx + dy*dy; l > 0 {
+		t = math.Min(math.Max(-(ax*dx+ay*dy)/l, 0), 1)
+	}
+	return math.Hypot(ax+t*dx, ay+t*dy)
+}
