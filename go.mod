@@ -15,5 +15,6 @@ require (
 require (
 	github.com/mattn/go-runewidth v0.0.16 // indirect
 	github.com/rivo/uniseg v0.4.7 // indirect
+	golang.org/x/image v0.47.0 // indirect
 	golang.org/x/sys v0.50.0 // indirect
 )

@@ -4,7 +4,8 @@ package demo
 
 import "embed"
 
-// Files holds planning.kmz, drawn in the office, and walk.gpx, recorded on the hill, in the folder files.
+// Files holds planning.kmz, drawn in the office, walk.gpx, recorded on the hill, and the terrain of the isles, in the
+// folder files.
 //
 //go:embed files
 var Files embed.FS

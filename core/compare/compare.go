@@ -9,6 +9,7 @@ import (
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
+	"gyrolith/core/shape"
 )
 
 // Options say what counts as a difference.
@@ -207,13 +208,13 @@ func (r *Result) pair(a, b *thing, opt Options) {
 	r.Matched++
 	if len(a.lines) == len(b.lines) && a.count() == b.count() && sameLengths(a, b) {
 		r.positions(a, b, opt)
+		r.counts(a, b)
 	} else {
 		if len(a.lines) != len(b.lines) {
 			r.add(a, Difference{What: "segments", Old: fmt.Sprint(len(a.lines)), New: fmt.Sprint(len(b.lines))})
 		}
-		r.changedLine(a, b, opt)
+		r.changedLine(a, b)
 	}
-	r.counts(a, b)
 	for i := range min(len(a.names), len(b.names)) {
 		if a.names[i] != b.names[i] {
 			r.add(a, Difference{What: fmt.Sprintf("name of point %d", i+1), Old: a.names[i], New: b.names[i]})
@@ -282,36 +283,61 @@ type spot struct {
 	time     int64
 }
 
-// changedLine compares lines that have not the same points: how many are gone and how many are new.
-func (r *Result) changedLine(a, b *thing, opt Options) {
-	have := make(map[spot]int, a.count())
-	key := func(p *nav.Point) spot { return spot{p.Lat, p.Lon, p.UnixNano()} }
-	for _, l := range a.lines {
-		for i := range l {
-			have[key(&l[i])]++
-		}
-	}
-	added := 0
+// changedLine compares lines that have not the same points: how many are gone, how far these are from the line that is
+// left, how many are new, and which of the others were given or deprived of a height.
+func (r *Result) changedLine(a, b *thing) {
+	at := make(map[spot][]*nav.Point, b.count())
+	var line []nav.Point
+	index := make(map[*nav.Point]int, b.count())
 	for _, l := range b.lines {
 		for i := range l {
-			if k := key(&l[i]); have[k] > 0 {
-				have[k]--
-			} else {
-				added++
+			p := &l[i]
+			at[key(p)] = append(at[key(p)], p)
+			index[p] = len(line)
+			line = append(line, *p)
+		}
+	}
+	gone, given, deprived := Difference{What: "points lost"}, 0, 0
+	here := 0 // in the new line, behind the last point that both have
+	for _, l := range a.lines {
+		for i := range l {
+			p := &l[i]
+			if same := at[key(p)]; len(same) > 0 {
+				at[key(p)] = same[1:]
+				here = index[same[0]]
+				switch {
+				case !p.HasHeight() && same[0].HasHeight():
+					given++
+				case p.HasHeight() && !same[0].HasHeight():
+					deprived++
+				}
+				continue
+			}
+			gone.Count++
+			if here+1 < len(line) {
+				if off := shape.DistanceToLeg(p, &line[here], &line[here+1]); off > gone.Metres {
+					gone.Metres, gone.Lat, gone.Lon = off, p.Lat, p.Lon
+				}
 			}
 		}
 	}
-	lost := 0
-	for _, n := range have {
-		lost += n
+	added := 0
+	for _, left := range at {
+		added += len(left)
 	}
-	if lost > 0 {
-		r.add(a, Difference{What: "points lost", Count: lost, Old: fmt.Sprint(a.count()), New: fmt.Sprint(b.count())})
+	count := func(d Difference) {
+		if d.Count > 0 {
+			r.add(a, d)
+		}
 	}
-	if added > 0 {
-		r.add(a, Difference{What: "points added", Count: added, Old: fmt.Sprint(a.count()), New: fmt.Sprint(b.count())})
-	}
+	gone.Old, gone.New = fmt.Sprint(a.count()), fmt.Sprint(b.count())
+	count(gone)
+	count(Difference{What: "points added", Count: added})
+	count(Difference{What: "heights given", Count: given})
+	count(Difference{What: "heights lost", Count: deprived})
 }
+
+func key(p *nav.Point) spot { return spot{p.Lat, p.Lon, p.UnixNano()} }
 
 // counts compares how many points have a height and a time.
 func (r *Result) counts(a, b *thing) {

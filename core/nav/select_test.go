@@ -178,3 +178,30 @@ func TestWrapLon(t *testing.T) {
 		}
 	}
 }
+
+// Small unrest is no climb; what is above the threshold counts whole.
+func TestClimb(t *testing.T) {
+	for _, c := range []struct {
+		heights  []float64
+		up, down float64
+	}{
+		{[]float64{100, 103, 99, 102, 99}, 0, 0},
+		{[]float64{100, 110, 120}, 20, 0},
+		{[]float64{100, 102, 104, 106, 104, 110}, 10, 0},
+		{[]float64{100, 120, 117, 119, 100}, 20, 20},
+		{[]float64{100, 98, 104, 103, 96}, 6, 8},
+		{nil, 0, 0},
+	} {
+		var points []Point
+		for _, h := range c.heights {
+			p := At(0, 0)
+			p.SetHeight(h, 0, OverSea)
+			points = append(points, p, At(0, 0))
+		}
+		var s Summary
+		s.Add(points)
+		if s.Ascent != c.up || s.Descent != c.down {
+			t.Errorf("%v: up %v down %v, want %v %v", c.heights, s.Ascent, s.Descent, c.up, c.down)
+		}
+	}
+}

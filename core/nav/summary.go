@@ -60,10 +60,45 @@ type Summary struct {
 	Length                 float64 // metres, along the segments
 	Low, High              float64 // heights, where there are any
 	First, Last            Point   // the earliest and the latest, where there are times
+	Ascent, Descent        float64 // metres climbed and come down, of changes above ClimbThreshold
+}
+
+// ClimbThreshold is how much a height must change, in metres, before it counts as climbed or come down: less is the
+// unrest of a barometer or a grid.
+const ClimbThreshold = 5
+
+// climb adds the ascent and descent along a line: a height counts once it is the threshold away from the last one that
+// counted, or from the highest or lowest since then.
+func (s *Summary) climb(points []Point) {
+	var low, high float64
+	started, direction := false, 0
+	for i := range points {
+		if !points[i].HasHeight() {
+			continue
+		}
+		h := points[i].height
+		if !started {
+			low, high, started = h, h, true
+			continue
+		}
+		switch {
+		case direction > 0 && h > high:
+			s.Ascent, high = s.Ascent+h-high, h
+		case direction < 0 && h < low:
+			s.Descent, low = s.Descent+low-h, h
+		case direction >= 0 && h <= high-ClimbThreshold:
+			s.Descent, low, direction = s.Descent+high-h, h, -1
+		case direction <= 0 && h >= low+ClimbThreshold:
+			s.Ascent, high, direction = s.Ascent+h-low, h, 1
+		case direction == 0:
+			low, high = min(low, h), max(high, h)
+		}
+	}
 }
 
 // Add takes the points of an unbroken line in.
 func (s *Summary) Add(points []Point) {
+	s.climb(points)
 	for i := range points {
 		p := &points[i]
 		s.add(p)
@@ -107,6 +142,7 @@ func (s *Summary) Join(o Summary) {
 	if o.Times > 0 && (s.Times == 0 || o.Last.time > s.Last.time) {
 		s.Last = o.Last
 	}
+	s.Ascent, s.Descent = s.Ascent+o.Ascent, s.Descent+o.Descent
 	s.Points, s.Heights, s.Times, s.Length = s.Points+o.Points, s.Heights+o.Heights, s.Times+o.Times, s.Length+o.Length
 }
 

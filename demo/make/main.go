@@ -28,6 +28,44 @@ func main() {
 	}
 	put("planning.kmz", planning())
 	put("walk.gpx", walk())
+	if err := os.MkdirAll(filepath.Join(folder, "terrain"), 0o777); err != nil {
+		log.Fatal(err)
+	}
+	put("terrain/S48E011.zip", terrain())
+}
+
+// terrain is a raw tile of three arc seconds around the isles, zipped. The sea is at 0; a gully below Cairn Hill is a void,
+// as the shadow of a radar leaves it.
+func terrain() []byte {
+	const side = 1201
+	gully := path(3, 90, at(landings()[0]), tarn, cairn)[24]
+	var raw bytes.Buffer
+	for row := range side {
+		for col := range side {
+			lat, lon := -47-float64(row)/(side-1), 11+float64(col)/(side-1)
+			h := int16(0)
+			if isles.Apart(lat, lon, isles.Lat, isles.Lon) < 20000 {
+				h = int16(math.Round(math.Max(isles.Height(lat, lon), 0)))
+			}
+			if isles.Apart(lat, lon, gully[0], gully[1]) < 70 {
+				h = -32768
+			}
+			raw.Write([]byte{byte(uint16(h) >> 8), byte(h)})
+		}
+	}
+	var out bytes.Buffer
+	z := zip.NewWriter(&out)
+	f, err := z.Create("S48E011.hgt")
+	if err == nil {
+		_, err = f.Write(raw.Bytes())
+	}
+	if err == nil {
+		err = z.Close()
+	}
+	if err != nil {
+		log.Fatal(err)
+	}
+	return out.Bytes()
 }
 
 func put(name string, content []byte) {

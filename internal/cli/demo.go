@@ -20,6 +20,10 @@ type scene struct{ says, line string }
 var scenes = []scene{
 	{"Somebody drew the season's plan in the office. What is in the file?", "look planning.kmz"},
 	{"A walking party came back with a recording. What is in it, and what is wrong with it?", "look walk.gpx"},
+	{"Take out what the receiver got wrong, and keep on record what was removed.", "clean walk.gpx --also heights,stops -o clean.gpx --rejects removed.kml"},
+	{"Is the rest as it was?", "compare walk.gpx clean.gpx"},
+	{"The barometer slept for a while: give the missing heights from terrain.", "elevate clean.gpx --terrain terrain -o walk-with-heights.gpx"},
+	{"The paths of the plan have no heights at all; a void of the terrain is filled from its rim.", "elevate planning.kmz --take tracks --terrain terrain --fill-voids -o paths.gpx"},
 	{"Take what is needed: the landing places, for somebody who wants GPX.", "convert planning.kmz --take waypoints:Landings -o landings.gpx"},
 	{"Put the plan and the recording together, as far as they lie around Cairn Hill.", "convert planning.kmz walk.gpx --inside 11.30,-47.60,11.35,-47.58 -o hill.kml"},
 	{"An existing file is never written over without a word.", "convert planning.kmz -o landings.gpx"},

@@ -23,6 +23,8 @@ func (a *app) look() *cli.Command {
 		Name:      "look",
 		Usage:     "show what is in files: the items as a tree, totals, extent, times, and the problems found",
 		ArgsUsage: "FILES…",
+		Description: fmt.Sprintf("Ascent and descent count changes of height of %d m and more: less is the unrest of a barometer or a grid.\n"+
+			"The problems are the faults that clean removes; 'gyrolith clean --help' explains them.", nav.ClimbThreshold),
 		Flags: flags([]cli.Flag{
 			&cli.BoolFlag{Name: "all", Category: answering, Usage: "list every item, also of long lists"},
 		}, readFlags(), answerFlags()),
@@ -355,8 +357,18 @@ func (b *treeBuilder) entry(lead string, e entry) {
 		row[3] = o.measure.Length(e.sum.Length)
 		row[4] = heightRange(e.sum, o.measure)
 		row[5] = b.span(e.sum)
+		if climb := climbWords(e.sum, o.measure); climb != "" && e.kind != nav.Areas {
+			row[6] = strings.TrimPrefix(row[6]+", "+climb, ", ")
+		}
 	}
 	b.rows = append(b.rows, row)
+}
+
+func climbWords(s nav.Summary, m measure.System) string {
+	if s.Ascent == 0 && s.Descent == 0 {
+		return ""
+	}
+	return "up " + m.Height(s.Ascent) + ", down " + m.Height(s.Descent)
 }
 
 func heightRange(s nav.Summary, m measure.System) string {

@@ -214,13 +214,14 @@ func shift(metres float64, o *options) string {
 func printDifferences(s *stream, differences []compare.Difference, o *options) {
 	var rows [][]string
 	for _, d := range differences {
-		detail := ""
-		switch {
-		case d.Old != "" || d.New != "":
-			detail = oneLine(d.Old, 40) + " → " + oneLine(d.New, 40)
-		case d.Metres > 0:
-			detail = fmt.Sprintf("%s at most, at %s", shift(d.Metres, o), o.notation.Format(d.Lat, d.Lon))
+		var details []string
+		if d.Old != "" || d.New != "" {
+			details = append(details, oneLine(d.Old, 40)+" → "+oneLine(d.New, 40))
 		}
+		if d.Metres > 0 {
+			details = append(details, fmt.Sprintf("%s at most, at %s", shift(d.Metres, o), o.notation.Format(d.Lat, d.Lon)))
+		}
+		detail := strings.Join(details, "; ")
 		count := ""
 		if d.Count > 0 && d.Kind != nav.Waypoints {
 			count = plural(d.Count, "point", "points")

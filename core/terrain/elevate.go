@@ -1,0 +1,106 @@
+package terrain
+
+import (
+	"gyrolith/core/nav"
+)
+
+// Step gives the points of data their heights.
+type Step struct {
+	Terrain *Terrain // of heights above the sea; nil for none
+	Geoid   *Terrain // of the geoid above the ellipsoid; nil for none
+	Always  bool     // also to points that have a height
+}
+
+// Result counts what a step did.
+type Result struct {
+	Given     int            `json:"given"`  // of which Filled were in a void
+	Filled    int            `json:"filled"` // from the rim of a void
+	Had       int            `json:"had"`    // a height already, which stays
+	InVoid    int            `json:"in_void"`
+	Outside   int            `json:"outside"`
+	Missing   map[string]int `json:"missing_tiles,omitempty"` // the degree tiles that are not there, with the points in them
+	Converted int            `json:"converted"`               // from the ellipsoid to the sea
+	NoGeoid   int            `json:"no_geoid"`                // ellipsoidal heights where the geoid is not known
+	Ledger    nav.Ledger     `json:"-"`
+}
+
+// tenth is how finely heights from a grid are written: a tenth of a metre.
+var tenth = nav.DigitsOf(1)
+
+// Apply gives heights to waypoints, routes and tracks. An error of reading a grid ends it, and the data are then not to
+// be used.
+func (s *Step) Apply(d *nav.Dataset) (*Result, error) {
+	r := &Result{Missing: map[string]int{}}
+	for i := range d.Waypoints {
+		before := r.Given
+		s.point(&d.Waypoints[i].Point, r)
+		r.note(nav.Waypoints, d.Waypoints[i].Name, r.Given-before)
+	}
+	for i := range d.Routes {
+		before := r.Given
+		for j := range d.Routes[i].Points {
+			s.point(&d.Routes[i].Points[j].Point, r)
+		}
+		r.note(nav.Routes, d.Routes[i].Name, r.Given-before)
+	}
+	for i := range d.Tracks {
+		before := r.Given
+		for j := range d.Tracks[i].Segments {
+			points := d.Tracks[i].Segments[j].Points
+			for k := range points {
+				s.point(&points[k], r)
+			}
+		}
+		r.note(nav.Tracks, d.Tracks[i].Name, r.Given-before)
+	}
+	for _, t := range []*Terrain{s.Terrain, s.Geoid} {
+		if t != nil && t.Err() != nil {
+			return r, t.Err()
+		}
+	}
+	return r, nil
+}
+
+func (r *Result) note(kind nav.Kind, name string, n int) {
+	if n > 0 {
+		r.Ledger = append(r.Ledger, nav.Entry{Kind: kind, KindWord: kind.One(), Name: name, What: "heights given", Count: n})
+	}
+}
+
+func (s *Step) point(p *nav.Point, r *Result) {
+	if s.Geoid != nil && p.HasHeight() && p.HeightOver() == nav.OverEllipsoid && !s.Always {
+		if n, outcome := s.Geoid.Height(p.Lat, p.Lon); outcome <= Filled {
+			digits := p.HeightDigits()
+			if digits < tenth {
+				digits = tenth
+			}
+			p.SetHeight(p.Height()-n, digits, nav.OverSea)
+			r.Converted++
+		} else {
+			r.NoGeoid++
+		}
+	}
+	if s.Terrain == nil {
+		return
+	}
+	if p.HasHeight() && !s.Always {
+		r.Had++
+		return
+	}
+	h, outcome := s.Terrain.Height(p.Lat, p.Lon)
+	switch outcome {
+	case Given, Filled:
+		p.SetHeight(h, tenth, nav.OverSea)
+		r.Given++
+		if outcome == Filled {
+			r.Filled++
+		}
+	case InVoid:
+		r.InVoid++
+	case Outside:
+		r.Outside++
+		if tile := s.Terrain.Missing(p.Lat, p.Lon); tile != "" {
+			r.Missing[tile]++
+		}
+	}
+}

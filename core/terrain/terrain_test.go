@@ -1,0 +1,636 @@
+package terrain
+
+import (
+	"archive/zip"
+	"bytes"
+	"compress/zlib"
+	"encoding/binary"
+	"fmt"
+	"math"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"gyrolith/core/geodesy"
+	"gyrolith/core/nav"
+)
+
+// slope is a plane in degrees, which bilinear interpolation gives back exactly.
+func slope(lat, lon float64) float64 { return 1000 + 400*(lat+47) + 300*(lon-11) }
+
+func save(t testing.TB, name string, content []byte) string {
+	t.Helper()
+	path := filepath.Join(t.TempDir(), name)
+	if err := os.WriteFile(path, content, 0o666); err != nil {
+		t.Fatal(err)
+	}
+	return path
+}
+
+// hgt makes a raw tile of a degree with a side of n samples.
+func hgt(lat, lon, n int, height func(lat, lon float64) float64) []byte {
+	var b bytes.Buffer
+	for row := range n {
+		for col := range n {
+			v := height(float64(lat)+1-float64(row)/float64(n-1), float64(lon)+float64(col)/float64(n-1))
+			i := int16(hgtVoid)
+			if v == v {
+				i = int16(math.Round(v))
+			}
+			binary.Write(&b, binary.BigEndian, i)
+		}
+	}
+	return b.Bytes()
+}
+
+func open(t testing.TB, paths ...string) *Terrain {
+	t.Helper()
+	x, err := Open(paths)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return x
+}
+
+func check(t *testing.T, x *Terrain, lat, lon, want, within float64) {
+	t.Helper()
+	got, outcome := x.Height(lat, lon)
+	if outcome > Filled || math.Abs(got-want) > within {
+		t.Errorf("%v %v: %.4f (%d), want %.4f; %v", lat, lon, got, outcome, want, x.Err())
+	}
+}
+
+func TestHGT(t *testing.T) {
+	dir := t.TempDir()
+	for _, lon := range []int{10, 11} {
+		os.WriteFile(filepath.Join(dir, tileWord(-48, lon)+".hgt"), hgt(-48, lon, 1201, slope), 0o666)
+	}
+	x := open(t, dir)
+	for _, p := range [][2]float64{{-47.5, 11.5}, {-47.99999, 11.99999}, {-47.123456, 10.654321}, {-47.25, 11}, {-47.25, 10.9999}, {-48, 11.5}, {-47, 11.5}} {
+		check(t, x, p[0], p[1], slope(p[0], p[1]), 0.51) // the samples are whole metres
+	}
+	if _, o := x.Height(-47.5, 12.5); o != Outside || x.Missing(-47.5, 12.5) != "S48E012" {
+		t.Errorf("outside: %d %s", o, x.Missing(-47.5, 12.5))
+	}
+	if x.Missing(0.5, -0.5) != "N00W001" {
+		t.Errorf("tile %s", x.Missing(0.5, -0.5))
+	}
+}
+
+func TestZippedHGT(t *testing.T) {
+	var b bytes.Buffer
+	z := zip.NewWriter(&b)
+	w, _ := z.Create("some/S48E011.hgt")
+	w.Write(hgt(-48, 11, 1201, slope))
+	z.Close()
+	check(t, open(t, save(t, "tiles.zip", b.Bytes())), -47.5, 11.5, slope(-47.5, 11.5), 0.51)
+}
+
+// A void is no height, not even beside one; filled from its rim it is near to what was there.
+func TestVoids(t *testing.T) {
+	hole := func(lat, lon float64) float64 {
+		if math.Hypot(lat+47.5, lon-11.5) < 0.02 {
+			return math.NaN()
+		}
+		return slope(lat, lon)
+	}
+	path := save(t, "S48E011.hgt", hgt(-48, 11, 1201, hole))
+	x := open(t, path)
+	for _, lat := range []float64{-47.5, -47.4803} {
+		if h, o := x.Height(lat, 11.5); o != InVoid {
+			t.Errorf("in the void: %v (%d)", h, o)
+		}
+	}
+	x.FillVoids = true
+	h, o := x.Height(-47.5, 11.5)
+	if o != Filled || math.Abs(h-slope(-47.5, 11.5)) > 3 {
+		t.Errorf("filled: %v (%d), want %v", h, o, slope(-47.5, 11.5))
+	}
+}
+
+// byteOrder is either order, with its two interfaces.
+type byteOrder interface {
+	binary.ByteOrder
+	binary.AppendByteOrder
+}
+
+// tiffOptions say how a test GeoTIFF is written.
+type tiffOptions struct {
+	order                                byteOrder
+	bits, format, compression, predictor int
+	tileW, tileH                         int // 0 for strips
+	rows                                 int // of a strip
+	point                                bool
+	utm                                  int // an EPSG number
+	nodata                               string
+	w, h                                 int
+	x0, y0, step                         float64 // the outer corner of the first sample
+}
+
+// sampleBytes is one sample as bytes.
+func (o *tiffOptions) sampleBytes(v float64) []byte {
+	b := make([]byte, o.bits/8)
+	switch {
+	case o.format == 3 && o.bits == 32:
+		o.order.PutUint32(b, math.Float32bits(float32(v)))
+	case o.format == 3:
+		o.order.PutUint64(b, math.Float64bits(v))
+	case o.bits == 8:
+		b[0] = byte(int(v))
+	case o.bits == 16:
+		o.order.PutUint16(b, uint16(int16(math.Round(v))))
+	default:
+		o.order.PutUint32(b, uint32(int32(math.Round(v))))
+	}
+	return b
+}
+
+// packBlock predicts and compresses rows of samples.
+func (o *tiffOptions) packBlock(rows [][]float64) []byte {
+	var raw []byte
+	n := o.bits / 8
+	for _, row := range rows {
+		line := make([]byte, 0, len(row)*n)
+		for _, v := range row {
+			line = append(line, o.sampleBytes(v)...)
+		}
+		switch o.predictor {
+		case 2:
+			for i := len(line) - n; i >= n; i -= n {
+				switch n {
+				case 1:
+					line[i] -= line[i-1]
+				case 2:
+					o.order.PutUint16(line[i:], o.order.Uint16(line[i:])-o.order.Uint16(line[i-2:]))
+				case 4:
+					o.order.PutUint32(line[i:], o.order.Uint32(line[i:])-o.order.Uint32(line[i-4:]))
+				case 8:
+					o.order.PutUint64(line[i:], o.order.Uint64(line[i:])-o.order.Uint64(line[i-8:]))
+				}
+			}
+		case 3:
+			planes := make([]byte, len(line))
+			for i := range row {
+				for b := range n { // plane 0 holds the most significant bytes
+					from := b
+					if o.order == byteOrder(binary.LittleEndian) {
+						from = n - 1 - b
+					}
+					planes[b*len(row)+i] = line[i*n+from]
+				}
+			}
+			for i := len(planes) - 1; i > 0; i-- {
+				planes[i] -= planes[i-1]
+			}
+			line = planes
+		}
+		raw = append(raw, line...)
+	}
+	var out bytes.Buffer
+	switch o.compression {
+	case 8:
+		z := zlib.NewWriter(&out)
+		z.Write(raw)
+		z.Close()
+	case 5:
+		return packLZW(raw)
+	case 32773:
+		for len(raw) > 0 { // runs and literals in turn
+			run := 1
+			for run < len(raw) && run < 128 && raw[run] == raw[0] {
+				run++
+			}
+			if run > 2 {
+				out.Write([]byte{byte(int8(1 - run)), raw[0]})
+				raw = raw[run:]
+				continue
+			}
+			k := min(len(raw), 3)
+			out.WriteByte(byte(k - 1))
+			out.Write(raw[:k])
+			raw = raw[k:]
+		}
+	default:
+		return raw
+	}
+	return out.Bytes()
+}
+
+// packLZW writes the codes of TIFF 6.0, section 13, with literals only and a table that is cleared before it grows.
+func packLZW(raw []byte) []byte {
+	var out []byte
+	acc, bits := uint32(0), 0
+	put := func(code uint32) {
+		acc, bits = acc<<9|code, bits+9
+		for bits >= 8 {
+			out = append(out, byte(acc>>(bits-8)))
+			bits -= 8
+		}
+	}
+	for i, c := range raw {
+		if i%200 == 0 {
+			put(256)
+		}
+		put(uint32(c))
+	}
+	put(257)
+	if bits > 0 {
+		out = append(out, byte(acc<<(8-bits)))
+	}
+	return out
+}
+
+// geoTIFF writes a file of a height that depends on the coordinates of the samples' centres.
+func geoTIFF(o tiffOptions, height func(x, y float64) float64) []byte {
+	value := func(row, col int) float64 {
+		return height(o.x0+(float64(col)+0.5)*o.step, o.y0-(float64(row)+0.5)*o.step)
+	}
+	var blocks [][]byte
+	bw, bh := o.w, o.rows
+	if o.tileW > 0 {
+		bw, bh = o.tileW, o.tileH
+	}
+	for r := 0; r < o.h; r += bh {
+		for c := 0; c < o.w; c += bw {
+			var rows [][]float64
+			for y := r; y < r+bh; y++ {
+				if o.tileW == 0 && y >= o.h {
+					break
+				}
+				row := make([]float64, bw)
+				for x := range row {
+					if c+x < o.w && y < o.h {
+						row[x] = value(y, c+x)
+					}
+				}
+				rows = append(rows, row)
+			}
+			blocks = append(blocks, o.packBlock(rows))
+		}
+	}
+	type entry struct {
+		tag, kind uint16
+		count     int
+		data      []byte
+	}
+	shorts := func(v ...int) (b []byte) {
+		for _, x := range v {
+			b = o.order.AppendUint16(b, uint16(x))
+		}
+		return
+	}
+	longs := func(v ...int) (b []byte) {
+		for _, x := range v {
+			b = o.order.AppendUint32(b, uint32(x))
+		}
+		return
+	}
+	doubles := func(v ...float64) (b []byte) {
+		for _, x := range v {
+			b = o.order.AppendUint64(b, math.Float64bits(x))
+		}
+		return
+	}
+	at := 8
+	var offsets, counts []int
+	for _, b := range blocks {
+		offsets, counts = append(offsets, at), append(counts, len(b))
+		at += len(b)
+	}
+	x, y, rasterType := o.x0, o.y0, 1
+	if o.point { // the tie point is then the centre of the first sample
+		x, y, rasterType = o.x0+o.step/2, o.y0-o.step/2, 2
+	}
+	keys := []int{1, 1, 0, 3, 1024, 0, 1, 2, 1025, 0, 1, rasterType, 2048, 0, 1, 4326}
+	if o.utm != 0 {
+		keys = []int{1, 1, 0, 3, 1024, 0, 1, 1, 1025, 0, 1, rasterType, 3072, 0, 1, o.utm}
+	}
+	entries := []entry{{256, 3, 1, shorts(o.w)}, {257, 3, 1, shorts(o.h)}, {258, 3, 1, shorts(o.bits)}, {259, 3, 1, shorts(o.compression)}}
+	if o.tileW == 0 {
+		entries = append(entries, entry{273, 4, len(offsets), longs(offsets...)}, entry{278, 3, 1, shorts(o.rows)}, entry{279, 4, len(counts), longs(counts...)})
+	}
+	entries = append(entries, entry{317, 3, 1, shorts(max(o.predictor, 1))})
+	if o.tileW > 0 {
+		entries = append(entries, entry{322, 3, 1, shorts(o.tileW)}, entry{323, 3, 1, shorts(o.tileH)},
+			entry{324, 4, len(offsets), longs(offsets...)}, entry{325, 4, len(counts), longs(counts...)})
+	}
+	entries = append(entries, entry{339, 3, 1, shorts(o.format)}, entry{33550, 12, 3, doubles(o.step, o.step, 0)},
+		entry{33922, 12, 6, doubles(0, 0, 0, x, y, 0)}, entry{34735, 3, len(keys), shorts(keys...)})
+	if o.nodata != "" {
+		entries = append(entries, entry{42113, 2, len(o.nodata) + 1, append([]byte(o.nodata), 0)})
+	}
+	out := []byte("II*\x00")
+	if o.order == byteOrder(binary.BigEndian) {
+		out = []byte("MM\x00*")
+	}
+	out = o.order.AppendUint32(out, uint32(at))
+	for _, b := range blocks {
+		out = append(out, b...)
+	}
+	extra := at + 2 + 12*len(entries) + 4
+	var tail []byte
+	out = o.order.AppendUint16(out, uint16(len(entries)))
+	for _, e := range entries {
+		out = o.order.AppendUint32(o.order.AppendUint16(o.order.AppendUint16(out, e.tag), e.kind), uint32(e.count))
+		if len(e.data) <= 4 {
+			out = append(out, append(e.data, make([]byte, 4-len(e.data))...)...)
+			continue
+		}
+		out = o.order.AppendUint32(out, uint32(extra+len(tail)))
+		tail = append(tail, e.data...)
+	}
+	return append(append(out, 0, 0, 0, 0), tail...)
+}
+
+// Every layout, compression and predictor, in both byte orders, gives the same heights.
+func TestGeoTIFFLayouts(t *testing.T) {
+	for _, order := range []byteOrder{binary.LittleEndian, binary.BigEndian} {
+		for _, c := range [][2]int{{16, 2}, {32, 2}, {32, 3}, {64, 3}, {8, 1}} {
+			for _, compression := range []int{1, 5, 8, 32773} {
+				for predictor := 1; predictor <= 3; predictor++ {
+					if predictor == 3 && c[1] != 3 {
+						continue
+					}
+					for _, tiled := range []bool{false, true} {
+						o := tiffOptions{order: order, bits: c[0], format: c[1], compression: compression, predictor: predictor, rows: 7, w: 100, h: 70, x0: 11, y0: -47, step: 0.01}
+						if tiled {
+							o.tileW, o.tileH = 32, 16
+						}
+						height := slope
+						if c[0] == 8 {
+							height = func(x, y float64) float64 { return math.Round(100 + 50*(y+47)) }
+						} else {
+							height = func(x, y float64) float64 { return slope(y, x) }
+						}
+						if c[0] != 8 && c[1] != 3 {
+							height = func(x, y float64) float64 { return math.Round(slope(y, x)) }
+						}
+						x := open(t, save(t, "a.tif", geoTIFF(o, height)))
+						name := fmt.Sprintf("%v bits %d format %d compression %d predictor %d tiled %v", order, c[0], c[1], compression, predictor, tiled)
+						for _, p := range [][2]int{{0, 0}, {50, 33}, {99, 69}, {31, 15}, {64, 48}} {
+							lon, lat := 11+(float64(p[0])+0.5)*0.01, -47-(float64(p[1])+0.5)*0.01
+							got, outcome := x.Height(lat, lon)
+							if want := height(lon, lat); outcome != Given || math.Abs(got-want) > 0.01 {
+								t.Fatalf("%s: sample %v: %v (%d), want %v; %v", name, p, got, outcome, want, x.Err())
+							}
+						}
+					}
+				}
+			}
+		}
+	}
+}
+
+func float32TIFF(o tiffOptions) tiffOptions {
+	o.order, o.bits, o.format, o.compression, o.predictor, o.rows = binary.LittleEndian, 32, 3, 8, 1, 16
+	return o
+}
+
+// A sample that stands for a point is at the tie point, one that stands for an area half a sample away.
+func TestPointAndArea(t *testing.T) {
+	for _, point := range []bool{false, true} {
+		o := float32TIFF(tiffOptions{w: 100, h: 100, x0: 11, y0: -47, step: 0.01, point: point})
+		x := open(t, save(t, "a.tif", geoTIFF(o, func(x, y float64) float64 { return slope(y, x) })))
+		check(t, x, -47.4321, 11.5678, slope(-47.4321, 11.5678), 0.01)
+	}
+}
+
+func TestUTMTerrain(t *testing.T) {
+	zone := geodesy.UTM{Zone: 32, South: true}
+	east, north := zone.Forward(-47.6, 11.3)
+	o := float32TIFF(tiffOptions{w: 200, h: 200, x0: east - 1000, y0: north + 1000, step: 10, utm: 32732})
+	x := open(t, save(t, "a.tif", geoTIFF(o, func(x, y float64) float64 { return 500 + (x-east)/10 + (y-north)/20 })))
+	for _, d := range [][2]float64{{0, 0}, {333, -421}, {-900, 900}} {
+		lat, lon := zone.Inverse(east+d[0], north+d[1])
+		check(t, x, lat, lon, 500+d[0]/10+d[1]/20, 0.001)
+	}
+	if _, outcome := x.Height(-47.7, 11.3); outcome != Outside {
+		t.Error("beyond its edge it has a height")
+	}
+}
+
+// Between two areas that abut, a height is found from samples of both; with a gap there is none.
+func TestSeam(t *testing.T) {
+	dir := t.TempDir()
+	for i, x0 := range []float64{11, 12} {
+		o := float32TIFF(tiffOptions{w: 100, h: 100, x0: x0, y0: -47, step: 0.01})
+		os.WriteFile(filepath.Join(dir, fmt.Sprintf("%d.tif", i)), geoTIFF(o, func(x, y float64) float64 { return slope(y, x) }), 0o666)
+	}
+	x := open(t, dir)
+	for _, lon := range []float64{11.9951, 11.9975, 12, 12.002, 12.0049} {
+		check(t, x, -47.5, lon, slope(-47.5, lon), 0.01)
+	}
+}
+
+// A grid around the earth has no edge at the antimeridian, and its rows go on beyond the poles.
+func TestGlobal(t *testing.T) {
+	o := float32TIFF(tiffOptions{w: 360, h: 180, x0: -180, y0: 90, step: 1})
+	wave := func(x, y float64) float64 { return 100 * math.Cos(x*math.Pi/180) * math.Cos(y*math.Pi/180) }
+	x := open(t, save(t, "a.tif", geoTIFF(o, wave)))
+	for _, p := range [][2]float64{{10, 179.9}, {10, -179.9}, {10, -180}, {-89.9, 30}, {89.9, -150}, {-90, 0}, {0, 0}} {
+		check(t, x, p[0], p[1], wave(p[1], p[0]), 0.05)
+	}
+	// From 0 to 360 is around the earth as well.
+	o.x0 = 0
+	x = open(t, save(t, "b.tif", geoTIFF(o, wave)))
+	for _, p := range [][2]float64{{10, 179.9}, {10, -0.1}, {10, 0.1}, {-47.6, -120}} {
+		check(t, x, p[0], p[1], wave(p[1], p[0]), 0.05)
+	}
+}
+
+func TestASCII(t *testing.T) {
+	var b strings.Builder
+	b.WriteString("ncols 50\r\nNROWS 80\nxllcorner 11\nyllcorner -48\ncellsize 0.01\nNODATA_value -9999\n")
+	for row := range 80 {
+		for col := range 50 {
+			lat, lon := -48+0.8-(float64(row)+0.5)*0.01, 11+(float64(col)+0.5)*0.01
+			v := fmt.Sprintf("%.3f", slope(lat, lon))
+			if row == 40 && col == 25 {
+				v = "-9999"
+			}
+			sep := " "
+			if col%13 == 12 {
+				sep = "\n" // rows may be parted over lines
+			}
+			b.WriteString(v + sep)
+		}
+	}
+	path := save(t, "a.asc", []byte(b.String()))
+	x := open(t, path)
+	for _, p := range [][2]float64{{-47.3, 11.1}, {-47.9, 11.45}, {-47.213, 11.016}} {
+		check(t, x, p[0], p[1], slope(p[0], p[1]), 0.01)
+	}
+	if _, o := x.Height(-48+0.8-0.405, 11.255); o != InVoid {
+		t.Error("the void has a height")
+	}
+	for _, c := range []struct{ text, want string }{
+		{"ncols 2\nnrows 2\nxllcorner 1\nyllcorner 1\ncellsize 1\n1 2 3", "3 heights where its header says 2 × 2"},
+		{"ncols 2\nnrows 2\nxllcorner 500000\nyllcorner 4700000\ncellsize 10\n1 2 3 4", "not in degrees"},
+		{"ncols 2\nnrows 2\ncellsize 1\n1 2 3 4", "no place"},
+		{"ncols x\n", "is not a number"},
+		{"ncols 2\nnrows 99999999999\ncellsize 1\n1", "no size"},
+	} {
+		if _, err := Open([]string{save(t, "b.asc", []byte(c.text))}); err == nil || !strings.Contains(err.Error(), c.want) {
+			t.Errorf("%.30q: %v, want %q", c.text, err, c.want)
+		}
+	}
+}
+
+func TestBetween(t *testing.T) {
+	o := float32TIFF(tiffOptions{w: 50, h: 50, x0: 11, y0: -47, step: 0.01})
+	curve := func(x, y float64) float64 { return 1000 * (x - 11.25) * (x - 11.25) }
+	x := open(t, save(t, "a.tif", geoTIFF(o, curve)))
+	x.Between = Nearest
+	check(t, x, -47.25, 11.2561, curve(11.255, 0), 1e-3)
+	x.Between = Cubic // gives parabolas back exactly
+	check(t, x, -47.25, 11.2561, curve(11.2561, 0), 1e-3)
+	if _, err := ParseBetween("magic"); err == nil {
+		t.Error("a way that there is not")
+	}
+}
+
+func TestRefusals(t *testing.T) {
+	good := geoTIFF(float32TIFF(tiffOptions{w: 50, h: 50, x0: 11, y0: -47, step: 0.01}), func(x, y float64) float64 { return 1 })
+	projected := geoTIFF(float32TIFF(tiffOptions{w: 50, h: 50, x0: 11, y0: -47, step: 0.01, utm: 2154}), func(x, y float64) float64 { return 1 })
+	for _, c := range []struct {
+		name    string
+		content []byte
+		want    string
+	}{
+		{"cut.tif", good[:len(good)-40], "cut off"},
+		{"crs.tif", projected, "EPSG 2154"},
+		{"S48E011.hgt", make([]byte, 1000), "no square"},
+		{"tile.hgt", make([]byte, 2*1201*1201), "called by its south-western corner"},
+		{"words.txt", []byte("hello"), "is no terrain that is read"},
+	} {
+		if _, err := Open([]string{save(t, c.name, c.content)}); err == nil || !strings.Contains(err.Error(), c.want) {
+			t.Errorf("%s: %v, want %q", c.name, err, c.want)
+		}
+	}
+	if _, err := Open([]string{t.TempDir()}); err == nil || !strings.Contains(err.Error(), "holds no terrain") {
+		t.Errorf("an empty folder: %v", err)
+	}
+	// A damaged block is found when it is read, and is an error, not a height.
+	damaged := bytes.Clone(good)
+	for i := 8; i < 40; i++ {
+		damaged[i] = 0xFF
+	}
+	x := open(t, save(t, "damaged.tif", damaged))
+	if _, o := x.Height(-47.01, 11.1); o != Failed || x.Err() == nil {
+		t.Errorf("a damaged block: %d %v", o, x.Err())
+	}
+}
+
+// Memory stays bounded whatever the size of the terrain.
+func TestBoundedMemory(t *testing.T) {
+	dir := t.TempDir()
+	tile := hgt(-48, 11, 1201, slope)
+	for lon := range 60 {
+		os.WriteFile(filepath.Join(dir, tileWord(-48, lon)+".hgt"), tile, 0o666)
+	}
+	x := open(t, dir)
+	for round := range 2 {
+		for lon := range 60 {
+			if _, o := x.Height(-47.5, float64(lon)+0.5); o != Given {
+				t.Fatalf("round %d, tile %d: %d %v", round, lon, o, x.Err())
+			}
+			if x.bytes > mostBytes {
+				t.Fatalf("%d bytes are kept", x.bytes)
+			}
+		}
+	}
+}
+
+func TestElevate(t *testing.T) {
+	x := open(t, save(t, "S48E011.hgt", hgt(-48, 11, 1201, slope)))
+	with, without, outside := nav.At(-47.5, 11.5), nav.At(-47.5, 11.5), nav.At(-47.5, 12.5)
+	with.SetHeight(7, 0, nav.OverSea)
+	d := &nav.Dataset{Tracks: []nav.Track{{Segments: []nav.Segment{{Points: []nav.Point{with, without, outside}}}}}}
+	s := Step{Terrain: x}
+	r, err := s.Apply(d)
+	points := d.Tracks[0].Segments[0].Points
+	if err != nil || r.Given != 1 || r.Had != 1 || r.Outside != 1 || r.Missing["S48E012"] != 1 || points[0].Height() != 7 || points[1].HeightOver() != nav.OverSea || points[2].HasHeight() {
+		t.Errorf("%+v, %v, %v", r, err, points)
+	}
+	s.Always = true
+	if r, _ = s.Apply(d); r.Given != 2 || points[0].Height() == 7 {
+		t.Errorf("always: %+v", r)
+	}
+}
+
+func TestGeoid(t *testing.T) {
+	o := float32TIFF(tiffOptions{w: 360, h: 180, x0: -180, y0: 90, step: 1})
+	g := open(t, save(t, "a.tif", geoTIFF(o, func(x, y float64) float64 { return 25 })))
+	over := nav.At(-47.5, 11.5)
+	over.SetHeight(125, 0, nav.OverEllipsoid)
+	sea := nav.At(-47.5, 11.5)
+	sea.SetHeight(100, 0, nav.OverSea)
+	d := &nav.Dataset{Tracks: []nav.Track{{Segments: []nav.Segment{{Points: []nav.Point{over, sea}}}}}}
+	s := Step{Geoid: g}
+	r, err := s.Apply(d)
+	points := d.Tracks[0].Segments[0].Points
+	if err != nil || r.Converted != 1 || points[0].Height() != 100 || points[0].HeightOver() != nav.OverSea || points[1].Height() != 100 {
+		t.Errorf("%+v %v %v", r, err, points)
+	}
+}
+
+func FuzzTIFF(f *testing.F) {
+	for _, c := range []int{1, 5, 8, 32773} {
+		o := tiffOptions{order: binary.LittleEndian, bits: 16, format: 2, compression: c, predictor: 2, rows: 4, w: 10, h: 9, x0: 11, y0: -47, step: 0.1}
+		f.Add(geoTIFF(o, func(x, y float64) float64 { return x }))
+	}
+	f.Fuzz(func(t *testing.T, data []byte) {
+		path := filepath.Join(t.TempDir(), "a.tif")
+		os.WriteFile(path, data, 0o666)
+		x, err := Open([]string{path})
+		if err != nil {
+			return
+		}
+		for lon := 10.5; lon < 12.5; lon += 0.3 {
+			x.Height(-47.3, lon)
+		}
+	})
+}
+
+func FuzzASCII(f *testing.F) {
+	f.Add([]byte("ncols 2\nnrows 2\nxllcorner 11\nyllcorner -48\ncellsize 1\nnodata_value -1\n1 2\n3 -1\n"))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		path := filepath.Join(t.TempDir(), "a.asc")
+		os.WriteFile(path, append([]byte("ncols "), data...), 0o666)
+		x, err := Open([]string{path})
+		if err != nil {
+			return
+		}
+		x.Height(-47.3, 11.5)
+		x.Height(-47.6, 12.5)
+	})
+}
+
+// Bilinear heights of a track against a bare pass over the same points.
+func BenchmarkBilinear(b *testing.B) {
+	x := open(b, save(b, "S48E011.hgt", hgt(-48, 11, 1201, slope)))
+	points := make([]nav.Point, 100000)
+	for i := range points {
+		t := float64(i) / 1000
+		points[i] = nav.At(-47.5+0.3*math.Sin(t), 11.5+0.3*math.Cos(t*1.3))
+	}
+	x.Height(-47.5, 11.5)
+	sum := 0.0
+	b.Run("bare pass", func(b *testing.B) {
+		for b.Loop() {
+			for i := range points {
+				sum += points[i].Lat + points[i].Lon
+			}
+		}
+	})
+	b.Run("heights", func(b *testing.B) {
+		for b.Loop() {
+			for i := range points {
+				h, _ := x.Height(points[i].Lat, points[i].Lon)
+				sum += h
+			}
+		}
+	})
+	_ = sum
+}
