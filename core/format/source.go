@@ -7,6 +7,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync/atomic"
 )
 
 // headBytes is how much of a file its sniffers see.
@@ -19,6 +20,22 @@ type Source struct {
 	Size int64 // -1 where it is not known
 	rest io.Reader
 	file *os.File
+	read atomic.Int64
+}
+
+// Done counts the bytes that were read so far; it may be asked while another goroutine reads.
+func (s *Source) Done() int64 { return s.read.Load() }
+
+// counted counts what is read through it.
+type counted struct {
+	io.Reader
+	s *Source
+}
+
+func (c counted) Read(b []byte) (int, error) {
+	n, err := c.Reader.Read(b)
+	c.s.read.Add(int64(n))
+	return n, err
 }
 
 // Open opens a file, or standard input for "-".
@@ -78,10 +95,10 @@ func reason(err error) string {
 func (s *Source) Reader() io.Reader {
 	if s.file != nil && s.Size >= 0 {
 		if _, err := s.file.Seek(0, io.SeekStart); err == nil {
-			return s.file
+			return counted{s.file, s}
 		}
 	}
-	return io.MultiReader(bytes.NewReader(s.Head), s.rest)
+	return counted{io.MultiReader(bytes.NewReader(s.Head), s.rest), s}
 }
 
 // ReaderAt gives random access to the whole source. What is no regular file is read into memory, up to limit.

@@ -33,7 +33,8 @@ const faultHelp = `The faults, each with one word:
 
 Those with a * are dealt with unless one says otherwise. A spike can be told from
 movement when it is farther off than the top speed times the interval between two
-points, and the least distance (--spike-over) beyond that.
+points, and the least distance (--spike-over) beyond that: for a walker recorded
+every second, at 12 km/h and 8 m, that is 12 m.
 
 --smooth is the fixed-interval smoother of Rauch, Tung and Striebel (AIAA Journal
 3(8), 1965) over a model of constant velocity. --thin-within and --thin-to keep
@@ -190,7 +191,9 @@ func (a *app) runClean(_ context.Context, c *cli.Command) error {
 	if err != nil {
 		return err
 	}
+	stop := a.progress(o, "cleaning "+plural(data.Points(), "point", "points"), 0, nil)
 	result := step.Apply(data)
+	stop()
 	data.Rejects = nil
 	ledger := cleanLedger(result)
 	if o.strict && len(result.Rows) > 0 {

@@ -82,7 +82,9 @@ func (a *app) runElevate(_ context.Context, c *cli.Command) error {
 	if err != nil {
 		return err
 	}
+	stop := a.progress(o, "giving heights to "+plural(data.Points(), "point", "points"), 0, nil)
 	result, err := step.Apply(data)
+	stop()
 	if err != nil {
 		return err
 	}

@@ -51,6 +51,8 @@ func (a *app) loadOne(path string, o *options) (*format.Loaded, error) {
 		return nil, err
 	}
 	defer src.Close()
+	stop := a.progress(o, "reading "+show(src.Path), max(src.Size, 0), src.Done)
+	defer stop()
 	in, err := formats.Load(src, o.readAs, o.salvage, &o.read)
 	if err != nil {
 		return nil, err
