@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"strings"
-	"unicode/utf8"
 
 	"gyrolith/core/format/xmlscan"
 )
@@ -82,7 +81,7 @@ func (h *Head) what() string {
 		return "is JSON, but no GeoJSON"
 	case bytes.HasPrefix(h.Raw, []byte("PK\x03\x04")):
 		return "is a zip archive without a readable file of navigation data at its root"
-	case !utf8.Valid(text[:max(0, len(text)-4)]) && bytes.IndexByte(text, 0) >= 0:
+	case bytes.IndexByte(text, 0) >= 0:
 		return "is a binary file of an unknown kind"
 	}
 	return "is of a kind that is not recognised"

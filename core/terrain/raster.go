@@ -93,5 +93,3 @@ func (r *raster) setGlobal() {
 }
 
 var void = float32(math.NaN())
-
-func isVoid(v float32) bool { return v != v }
