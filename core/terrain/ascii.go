@@ -90,9 +90,9 @@ func openASCII(path string) (*raster, error) {
 		return nil, fault("%v", err)
 	}
 	nodata, hasNodata := header["nodata_value"]
-	r := &raster{name: path, width: width, height: height, blockW: width, blockH: asciiRows, geo: georef{x, y + float64(height-1)*dy, dx, -dy, nil}}
-	r.read = func(_, by int) ([]float32, error) {
-		return readASCII(path, starts, by, width, height, nodata, hasNodata)
+	r := &raster{name: path, path: path, width: width, height: height, blockW: width, blockH: asciiRows, geo: georef{x, y + float64(height-1)*dy, dx, -dy, nil}}
+	r.read = func(f io.ReaderAt, _, by int) ([]float32, error) {
+		return readASCII(f, path, starts, by, width, nodata, hasNodata)
 	}
 	r.setGlobal()
 	return r, nil
@@ -133,12 +133,7 @@ func rowStarts(in *bufio.Reader, offset int64, width, height int) ([]int64, erro
 	return append(starts, offset), nil
 }
 
-func readASCII(path string, starts []int64, block, width, height int, nodata float64, hasNodata bool) ([]float32, error) {
-	f, err := os.Open(path)
-	if err != nil {
-		return nil, err
-	}
-	defer f.Close()
+func readASCII(f io.ReaderAt, path string, starts []int64, block, width int, nodata float64, hasNodata bool) ([]float32, error) {
 	raw := make([]byte, starts[block+1]-starts[block])
 	if _, err := f.ReadAt(raw, starts[block]); err != nil && err != io.EOF {
 		return nil, err

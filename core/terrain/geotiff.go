@@ -265,7 +265,7 @@ func (t *tiffFile) raster() (*raster, error) {
 	if predictor < 1 || predictor > 3 || predictor == 3 && format != 3 {
 		return nil, t.fault("its predictor %d is not read", predictor)
 	}
-	r := &raster{name: t.path, width: w, height: h, geo: g}
+	r := &raster{name: t.path, path: t.path, width: w, height: h, geo: g}
 	offsets, counts := t.tags[tagTileOffsets], t.tags[tagTileCounts]
 	tiled := len(offsets) > 0
 	if tiled {
@@ -284,13 +284,13 @@ func (t *tiffFile) raster() (*raster, error) {
 	nodata, err := strconv.ParseFloat(strings.TrimSpace(t.texts[tagNodata]), 64)
 	hasNodata := err == nil
 	d := decoder{t, bits / 8, format, compression, predictor, nodata, hasNodata}
-	r.read = func(bx, by int) ([]float32, error) {
+	r.read = func(f io.ReaderAt, bx, by int) ([]float32, error) {
 		i := by*across + bx
 		rows := r.blockH
 		if !tiled {
 			rows = min(rows, h-by*r.blockH)
 		}
-		out, err := d.block(int64(offsets[i]), int64(counts[i]), r.blockW, rows)
+		out, err := d.block(f, int64(offsets[i]), int64(counts[i]), r.blockW, rows)
 		if err != nil {
 			return nil, t.fault("block %d: %v", i, err)
 		}
@@ -314,7 +314,7 @@ type decoder struct {
 	hasNodata   bool
 }
 
-func (d *decoder) block(offset, count int64, w, h int) ([]float32, error) {
+func (d *decoder) block(f io.ReaderAt, offset, count int64, w, h int) ([]float32, error) {
 	want := w * h * d.bytes
 	if offset == 0 && count == 0 { // a sparse file leaves blocks out that hold nothing
 		out := make([]float32, w*h)
@@ -326,16 +326,12 @@ func (d *decoder) block(offset, count int64, w, h int) ([]float32, error) {
 	if offset < 0 || count < 0 || offset+count > d.t.size {
 		return nil, errors.New("lies beyond the end of the file, which is cut off")
 	}
-	f, err := os.Open(d.t.path)
-	if err != nil {
-		return nil, err
-	}
-	defer f.Close()
 	packed := make([]byte, count)
 	if _, err := f.ReadAt(packed, offset); err != nil {
 		return nil, err
 	}
 	raw := make([]byte, want)
+	var err error
 	switch d.compression {
 	case 1:
 		if len(packed) < want {

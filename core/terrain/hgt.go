@@ -70,7 +70,7 @@ func hgtRaster(path, name string, size int64, open func() (io.ReadCloser, error)
 	step := 1 / float64(side-1)
 	return &raster{name: path, width: side, height: side, blockW: side, blockH: side, tile: word,
 		geo: georef{float64(lon), float64(lat + 1), step, -step, nil},
-		read: func(int, int) ([]float32, error) {
+		read: func(io.ReaderAt, int, int) ([]float32, error) {
 			in, err := open()
 			if err != nil {
 				return nil, err

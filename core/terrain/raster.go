@@ -2,6 +2,7 @@
 package terrain
 
 import (
+	"io"
 	"math"
 
 	"gyrolith/core/geodesy"
@@ -14,10 +15,12 @@ type raster struct {
 	geo           georef
 	blockW        int
 	blockH        int
-	read          func(bx, by int) ([]float32, error) // a block of blockW × blockH values, void ones NaN
-	tile          string                              // the word for a degree tile, as in its name; "" for others
-	global        bool                                // goes around the earth
-	first         bool                                // no finer grid lies over any part of it
+	path          string // of the file that read wants open; "" where it opens its own
+	// read gives a block of blockW × blockH values, void ones NaN.
+	read   func(f io.ReaderAt, bx, by int) ([]float32, error)
+	tile   string // the word for a degree tile, as in its name; "" for others
+	global bool   // goes around the earth
+	first  bool   // no finer grid lies over any part of it
 }
 
 // georef is where the samples are: the position of the centre of sample 0/0 and the steps from one to the next, in

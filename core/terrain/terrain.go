@@ -50,8 +50,39 @@ type Terrain struct {
 	recent *list.List // of *block, the last used in front
 	bytes  int64
 
+	files map[*raster]*os.File // those that are open, so that a file is opened once for all of its blocks
+
 	current *block // the block of the last height
 	err     error
+}
+
+// mostFiles bounds how many files are open at a time.
+const mostFiles = 64
+
+// file gives the open file of a raster.
+func (t *Terrain) file(r *raster) (*os.File, error) {
+	if r.path == "" {
+		return nil, nil
+	}
+	if f := t.files[r]; f != nil {
+		return f, nil
+	}
+	if len(t.files) >= mostFiles {
+		t.Close()
+	}
+	f, err := os.Open(r.path)
+	if err == nil {
+		t.files[r] = f
+	}
+	return f, err
+}
+
+// Close closes the files that are open. Heights can still be asked for.
+func (t *Terrain) Close() {
+	for r, f := range t.files {
+		f.Close()
+		delete(t.files, r)
+	}
 }
 
 type blockKey struct {
@@ -71,7 +102,7 @@ const mostBytes = 256 << 20
 
 // Open opens grids: files, and folders in which all files of a known kind are taken.
 func Open(paths []string) (*Terrain, error) {
-	t := &Terrain{cells: map[[2]int16][]*raster{}, blocks: map[blockKey]*list.Element{}, recent: list.New()}
+	t := &Terrain{cells: map[[2]int16][]*raster{}, blocks: map[blockKey]*list.Element{}, recent: list.New(), files: map[*raster]*os.File{}}
 	for _, p := range paths {
 		info, err := os.Stat(p)
 		if err != nil {
@@ -342,7 +373,11 @@ func (t *Terrain) block(r *raster, bx, by int) *block {
 		t.current = e.Value.(*block)
 		return t.current
 	}
-	values, err := r.read(bx, by)
+	f, err := t.file(r)
+	var values []float32
+	if err == nil {
+		values, err = r.read(f, bx, by)
+	}
 	if err != nil {
 		if t.err == nil {
 			t.err = err

@@ -7,6 +7,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"testing/fstest"
 	"time"
 	"unicode/utf8"
 
@@ -209,4 +210,32 @@ func TestPlaceFails(t *testing.T) {
 	if b, _ := os.ReadFile(first); string(b) != "old" {
 		t.Errorf("the first file is %q", b)
 	}
+}
+
+// The stand-in meets any file on its card without harm, and shows only positions that there are.
+func FuzzRidge(f *testing.F) {
+	f.Add([]byte(`<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="1" lon="2"><name>x</name></wpt><rte><rtept lat="1" lon="2"/></rte><trk><trkseg><trkpt lat="1" lon="2"/></trkseg></trk></gpx>`))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		card := fstest.MapFS{"RIDGE/WAYPOINTS/a.gpx": {Data: data}, "RIDGE/ROUTES/a.gpx": {Data: data}, "RIDGE/TRACKS/a.gpx": {Data: data}}
+		shown, err := standin.Ridge(card)
+		if err != nil {
+			t.Fatal(err)
+		}
+		shown.Data.EachPoint(func(p *nav.Point) {
+			if !nav.Usable(p.Lat, p.Lon) {
+				t.Fatalf("position %v %v", p.Lat, p.Lon)
+			}
+		})
+	})
+}
+
+func FuzzProfile(f *testing.F) {
+	f.Add(ridge(f).Source)
+	f.Fuzz(func(t *testing.T, text string) {
+		p, err := Parse("p.toml", []byte(text))
+		if err != nil {
+			return
+		}
+		Fit(&nav.Dataset{Waypoints: []nav.Waypoint{{Point: nav.At(1, 2)}}, Areas: []nav.Area{{Outline: []nav.Point{nav.At(1, 2)}}}}, p)
+	})
 }

@@ -72,6 +72,7 @@ func (a *app) runElevate(_ context.Context, c *cli.Command) error {
 			return err
 		}
 		t.Between, t.FillVoids = between, c.Bool("fill-voids") && name == "terrain"
+		defer t.Close()
 		*to = t
 	}
 	inputs, err := a.load(c.Name, paths, o)

@@ -9,10 +9,10 @@ import (
 // soon is how long work may take before it shows progress.
 const soon = 600 * time.Millisecond
 
-// progress shows, on a terminal and only when it takes long, that something is done and how far it is; total is 0 where
+// progress shows, on a terminal without NO_COLOR and only when it takes long, that something is done and how far it is; total is 0 where
 // that can't be told. What it gives ends it and clears its line.
 func (a *app) progress(o *options, label string, total int64, done func() int64) (stop func()) {
-	if !a.err.terminal || o.quiet {
+	if !a.err.terminal || !a.err.colours || o.quiet {
 		return func() {}
 	}
 	ended, cleared := make(chan bool), make(chan bool)
