@@ -198,6 +198,11 @@ func TestGapsAndCrumbs(t *testing.T) {
 	if s.Apply(d); len(d.Tracks[0].Segments) != 1 {
 		t.Error("a stop was split")
 	}
+	d = dataset(nil)
+	d.Tracks = append(d.Tracks, nav.Track{Item: nav.Item{Name: "None"}})
+	if r := s.Apply(d); len(d.Tracks) != 0 || len(r.Rows) != 2 {
+		t.Errorf("empty tracks: %s", rows(r))
+	}
 	d = dataset(points[:2])
 	if s.Apply(d); len(d.Tracks) != 0 {
 		t.Error("a track of two points is no crumb")

@@ -238,6 +238,10 @@ func (w *work) crumbs() {
 			w.result.Removed = w.result.Removed[:len(w.result.Removed)-1]
 		}
 	}
+	if len(w.track.Segments) == 0 { // a track without any segment is one as well
+		w.changes++
+		w.row(Crumbs, 1, 0)
+	}
 	w.track.Segments, w.numbers = segments, numbers
 }
 

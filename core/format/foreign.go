@@ -93,3 +93,20 @@ func LoseReferences(l *nav.Ledger, d *nav.Dataset, title string, canSay func(nav
 		})
 	}
 }
+
+// LoseEmpty notes the routes and tracks without any point, which a format can't hold.
+func LoseEmpty(l *nav.Ledger, d *nav.Dataset, title string) {
+	lose := func(kind nav.Kind, name string) {
+		l.Lost(kind, name, "empty "+kind.One(), title+" can't hold a "+kind.One()+" without points", 1)
+	}
+	for i := range d.Routes {
+		if len(d.Routes[i].Points) == 0 {
+			lose(nav.Routes, d.Routes[i].Name)
+		}
+	}
+	for i := range d.Tracks {
+		if d.Tracks[i].Len() == 0 {
+			lose(nav.Tracks, d.Tracks[i].Name)
+		}
+	}
+}

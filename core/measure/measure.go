@@ -107,15 +107,21 @@ func Duration(d time.Duration) string {
 		return "-" + Duration(-d)
 	}
 	days, h, m := int(d/(24*time.Hour)), int(d.Hours())%24, int(d.Minutes())%60
-	switch {
+	out := ""
+	switch s := int(d.Seconds()) % 60; {
 	case days > 0:
-		return fmt.Sprintf("%d d %d h", days, h)
+		out = fmt.Sprintf("%d d %d h", days, h)
 	case h > 0:
-		return fmt.Sprintf("%d h %d min", h, m)
+		out = fmt.Sprintf("%d h %d min", h, m)
 	case m > 0:
-		return fmt.Sprintf("%d min %d s", m, int(d.Seconds())%60)
+		out = fmt.Sprintf("%d min %d s", m, s)
+	default:
+		return trim(d.Seconds(), 0) + " s"
 	}
-	return trim(d.Seconds(), 0) + " s"
+	for _, nothing := range []string{" 0 h", " 0 min", " 0 s"} {
+		out = strings.TrimSuffix(out, nothing)
+	}
+	return out
 }
 
 func split(text string) (float64, string, bool) {

@@ -59,7 +59,7 @@ func TestWrite(t *testing.T) {
 		{Metric.Length(0), "0.0 m"}, {Metric.Length(816.4), "816 m"}, {Metric.Length(18880), "18.88 km"}, {Metric.Length(1234567), "1,235 km"},
 		{Nautical.Length(1852), "1.00 nm"}, {Nautical.Length(60), "60.0 m"}, {Flight.Height(304.8), "1000 ft"}, {Metric.Height(-0.01), "0.0 m"},
 		{Metric.Speed(1), "3.6 km/h"}, {Flight.Speed(1852.0 / 3600), "1.0 kn"}, {Count(1234567), "1,234,567"}, {Count(-1000), "-1,000"}, {Count(999), "999"},
-		{Duration(3*time.Hour + 19*time.Minute), "3 h 19 min"}, {Duration(49 * time.Hour), "2 d 1 h"}, {Duration(5 * time.Second), "5 s"}, {Duration(-90 * time.Second), "-1 min 30 s"},
+		{Duration(3*time.Hour + 19*time.Minute), "3 h 19 min"}, {Duration(49 * time.Hour), "2 d 1 h"}, {Duration(10 * time.Minute), "10 min"}, {Duration(2 * time.Hour), "2 h"}, {Duration(48 * time.Hour), "2 d"}, {Duration(5 * time.Second), "5 s"}, {Duration(-90 * time.Second), "-1 min 30 s"},
 	} {
 		if c.got != c.want {
 			t.Errorf("got %q, want %q", c.got, c.want)

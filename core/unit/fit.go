@@ -25,12 +25,30 @@ func Fit(d *nav.Dataset, p *Profile) *Fitted {
 	}
 	out.Tracks = slices.Clone(d.Tracks)
 	out.Areas = slices.Clone(d.Areas)
+	f.drop(p)
 	f.recast(p)
 	f.split(p)
 	f.limit(p)
 	f.strip(p)
 	f.name(p)
 	return f
+}
+
+// drop leaves out what has no point, of which a unit can show nothing.
+func (f *Fitted) drop(p *Profile) {
+	gone := func(kind nav.Kind, name string, points int) bool {
+		if points == 0 {
+			f.Ledger.Lost(kind, name, "empty "+kind.One(), p.Name+" can show nothing of it", 1)
+		}
+		return points == 0
+	}
+	d := f.Data
+	d.Routes = slices.DeleteFunc(d.Routes, func(r nav.Route) bool { return gone(nav.Routes, r.Name, len(r.Points)) })
+	d.Tracks = slices.DeleteFunc(d.Tracks, func(t nav.Track) bool { return gone(nav.Tracks, t.Name, t.Len()) })
+	d.Areas = slices.DeleteFunc(d.Areas, func(a nav.Area) bool { return gone(nav.Areas, a.Name, len(a.Outline)) })
+	for i := range d.Tracks {
+		d.Tracks[i].Segments = slices.DeleteFunc(slices.Clone(d.Tracks[i].Segments), func(s nav.Segment) bool { return len(s.Points) == 0 })
+	}
 }
 
 // recast turns kinds that the unit does not take into those that it wants them as.

@@ -63,6 +63,7 @@ func (w *writer) flush(limit int) {
 func (w *writer) features(d *nav.Dataset) {
 	format.LoseKept(&w.ledger, d, "geojson", "GeoJSON")
 	format.LoseReferences(&w.ledger, d, "GeoJSON", func(o nav.HeightOver) bool { return o == nav.OverEllipsoid })
+	format.LoseEmpty(&w.ledger, d, "GeoJSON")
 	w.losePoints(d)
 	for i := range d.Waypoints {
 		p := &d.Waypoints[i]
@@ -72,10 +73,14 @@ func (w *writer) features(d *nav.Dataset) {
 		})
 	}
 	for i := range d.Routes {
-		w.route(&d.Routes[i])
+		if len(d.Routes[i].Points) > 0 {
+			w.route(&d.Routes[i])
+		}
 	}
 	for i := range d.Tracks {
-		w.track(&d.Tracks[i])
+		if d.Tracks[i].Len() > 0 {
+			w.track(&d.Tracks[i])
+		}
 	}
 	for i := range d.Areas {
 		w.area(&d.Areas[i])
@@ -306,6 +311,7 @@ func writeTimes(o *object, points []*nav.Point) {
 }
 
 func (w *writer) track(t *nav.Track) {
+	segments := slices.DeleteFunc(slices.Clone(t.Segments), func(s nav.Segment) bool { return len(s.Points) == 0 })
 	w.feature(nav.Tracks, &t.Item, nil, func(o *object) {
 		var points []*nav.Point
 		for i := range t.Segments {
@@ -315,13 +321,13 @@ func (w *writer) track(t *nav.Track) {
 		}
 		writeTimes(o, points)
 	}, func() {
-		if len(t.Segments) == 1 {
+		if len(segments) == 1 {
 			w.geometry("LineString")
-			w.line(&t.Segments[0])
+			w.line(&segments[0])
 			return
 		}
 		w.geometry("MultiLineString")
-		w.list(len(t.Segments), func(i int) { w.line(&t.Segments[i]) })
+		w.list(len(segments), func(i int) { w.line(&segments[i]) })
 	})
 }
 

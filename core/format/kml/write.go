@@ -49,6 +49,7 @@ func writeTo(out io.Writer, d *nav.Dataset, opt *format.WriteOptions, name strin
 	w.survey()
 	format.LoseKept(&w.ledger, d, name, strings.ToUpper(name))
 	format.LoseReferences(&w.ledger, d, "KML", func(o nav.HeightOver) bool { return o == nav.OverSea })
+	format.LoseEmpty(&w.ledger, d, "KML")
 	w.document()
 	err := w.Close()
 	if w.Bad > 0 {
@@ -197,9 +198,15 @@ func (w *writer) document() {
 		place(d.Waypoints[i].Group, func() { w.waypoint(&d.Waypoints[i]) })
 	}
 	for i := range d.Routes {
+		if len(d.Routes[i].Points) == 0 {
+			continue
+		}
 		place(d.Routes[i].Group, func() { w.route(&d.Routes[i]) })
 	}
 	for i := range d.Tracks {
+		if d.Tracks[i].Len() == 0 {
+			continue
+		}
 		place(d.Tracks[i].Group, func() { w.track(&d.Tracks[i]) })
 	}
 	for i := range d.Areas {
