@@ -262,15 +262,15 @@ func (s *Step) track(t *nav.Track) *Result {
 			w.each((*work).order)
 		}
 		if s.wants(Spikes) {
-			w.limits = w.findLimits()
+			w.measure()
 			w.each((*work).spikes)
 		}
 		if s.wants(Heights) {
-			w.limits = w.findLimits()
+			w.measure()
 			w.each((*work).heights)
 		}
 		if s.wants(Stops) {
-			w.limits = w.findLimits()
+			w.measure()
 			w.each((*work).stops)
 		}
 		if w.changes == before || s.dry {
@@ -284,7 +284,7 @@ func (s *Step) track(t *nav.Track) *Result {
 		w.crumbs()
 	}
 	if s.Smooth {
-		w.limits = w.findLimits()
+		w.measure()
 		w.smooth()
 	}
 	w.thin()

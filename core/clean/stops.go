@@ -70,7 +70,7 @@ func knot(points []nav.Point, i int, within, longer float64) int {
 	end := i
 	for end < len(points) && points[end].HasTime() && !isStop(points, end, longer) {
 		x, y := plane.XY(points[end].Lat, points[end].Lon)
-		if n > 0 && math.Hypot(x-sx/n, y-sy/n) > within {
+		if dx, dy := x*n-sx, y*n-sy; n > 0 && dx*dx+dy*dy > within*within*n*n {
 			break
 		}
 		sx, sy, n = sx+x, sy+y, n+1
@@ -175,7 +175,8 @@ func standsAt(points []nav.Point, place *nav.Point, first, last, step int, withi
 // gaps splits segments at long pauses and wide jumps, but never between an arrival and a departure, which are at one
 // place.
 func (w *work) gaps() {
-	s, l := w.step, w.findLimits()
+	w.measure()
+	s, l := w.step, w.limits
 	longer := s.GapLonger.Seconds()
 	if longer == 0 {
 		longer = math.Max(DefaultGapLonger.Seconds(), 10*l.interval)

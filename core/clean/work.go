@@ -11,13 +11,14 @@ import (
 
 // work is a track while it is being cleaned.
 type work struct {
-	step    *Step
-	track   *nav.Track
-	numbers [][]int32 // of each segment's points, as the source counts them
-	limits  limits
-	changes int
-	result  Result
-	rows    map[Fault]*Row
+	step     *Step
+	track    *nav.Track
+	numbers  [][]int32 // of each segment's points, as the source counts them
+	limits   limits
+	changes  int
+	measured int // how many changes there were when the limits were found
+	result   Result
+	rows     map[Fault]*Row
 }
 
 func newWork(s *Step, t *nav.Track) *work {
@@ -116,6 +117,13 @@ const (
 	jitterTimes    = 8
 	sampled        = 20000 // legs that are enough to tell
 )
+
+// measure finds the limits, unless nothing has changed since.
+func (w *work) measure() {
+	if w.measured != w.changes || w.limits == (limits{}) {
+		w.limits, w.measured = w.findLimits(), w.changes
+	}
+}
 
 func (w *work) findLimits() limits {
 	s := w.step
