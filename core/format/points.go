@@ -2,6 +2,7 @@ package format
 
 import (
 	"fmt"
+	"strings"
 
 	"gyrolith/core/nav"
 )
@@ -106,6 +107,18 @@ func SetPosition(p *nav.Point, lat, lon []byte) (exact, why string) {
 		return string(lat) + " " + string(lon), ""
 	}
 	return "", ""
+}
+
+// Exact gives the coordinates as the source wrote them, in exact as SetPosition gave it, as long as the point is where
+// they put it.
+func Exact(p *nav.Point, exact string) (lat, lon string, ok bool) {
+	if exact == "" {
+		return "", "", false
+	}
+	lat, lon, _ = strings.Cut(exact, " ")
+	a, _, ok1 := nav.ParseDecimal([]byte(lat))
+	o, _, ok2 := nav.ParseDecimal([]byte(lon))
+	return lat, lon, ok1 && ok2 && a == p.Lat && o == p.Lon
 }
 
 func clip(b []byte) string {

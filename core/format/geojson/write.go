@@ -205,7 +205,7 @@ func (w *writer) geometry(typ string) {
 
 func (w *writer) position(p *nav.Point, exact string) {
 	w.buf = append(w.buf, '[')
-	if lat, lon, ok := strings.Cut(exact, " "); ok && stillAt(p, lat, lon) {
+	if lat, lon, ok := format.Exact(p, exact); ok {
 		w.buf = append(append(append(w.buf, lon...), ','), lat...)
 	} else {
 		w.buf = p.AppendLat(append(p.AppendLon(w.buf), ','))
@@ -214,12 +214,6 @@ func (w *writer) position(p *nav.Point, exact string) {
 		w.buf = p.AppendHeight(append(w.buf, ','))
 	}
 	w.buf = append(w.buf, ']')
-}
-
-func stillAt(p *nav.Point, lat, lon string) bool {
-	a, _, ok1 := nav.ParseDecimal([]byte(lat))
-	o, _, ok2 := nav.ParseDecimal([]byte(lon))
-	return ok1 && ok2 && a == p.Lat && o == p.Lon
 }
 
 // list writes n things in brackets.

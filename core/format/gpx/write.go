@@ -193,18 +193,11 @@ func (w *writer) links(links []nav.Link) {
 // appendPosition writes the lat and lon attributes.
 func appendPosition(dst []byte, p *nav.Point, exact string) []byte {
 	dst = append(dst, ` lat="`...)
-	if lat, lon, ok := strings.Cut(exact, " "); ok && stillAt(p, lat, lon) {
+	if lat, lon, ok := format.Exact(p, exact); ok {
 		return append(append(append(append(dst, lat...), `" lon="`...), lon...), '"')
 	}
 	dst = append(p.AppendLat(dst), `" lon="`...)
 	return append(p.AppendLon(dst), '"')
-}
-
-// stillAt says whether a point is where its source's text puts it.
-func stillAt(p *nav.Point, lat, lon string) bool {
-	a, _, ok1 := nav.ParseDecimal([]byte(lat))
-	o, _, ok2 := nav.ParseDecimal([]byte(lon))
-	return ok1 && ok2 && a == p.Lat && o == p.Lon
 }
 
 func (w *writer) waypoint(tag string, p *nav.Waypoint) {

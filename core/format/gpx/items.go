@@ -1,0 +1,363 @@
+package gpx
+
+import (
+	"bytes"
+	"slices"
+	"strconv"
+
+	"gyrolith/core/format"
+	"gyrolith/core/format/xmlscan"
+	"gyrolith/core/nav"
+)
+
+// position reads the lat and lon attributes of the current start tag.
+func (r *reader) position(p *nav.Point) (exact, raw, why string) {
+	var lat, lon []byte
+	for _, a := range r.Attrs() {
+		switch string(a.Name) {
+		case "lat":
+			lat = a.Raw
+		case "lon":
+			lon = a.Raw
+		}
+	}
+	if exact, why = format.SetPosition(p, lat, lon); why != "" {
+		raw = string(lat) + " " + string(lon)
+	}
+	return
+}
+
+// waypoint reads a wpt or rtept, and says whether its position can be used.
+func (r *reader) waypoint(w *nav.Waypoint, kind nav.Kind, owner string, number int) (bool, error) {
+	line, col := r.Pos()
+	exact, raw, why := r.position(&w.Point)
+	w.Exact = exact
+	err := r.children(func(local string) error { return r.pointChild(local, &w.Item, &w.Point, &w.Fields, &w.Kept) })
+	if why != "" {
+		if kind == nav.Waypoints {
+			owner = w.Name
+		}
+		r.reject(kind, owner, number, line, col, raw, why)
+	}
+	return why == "", err
+}
+
+// pointChild reads one child of a wpt, rtept or trkpt.
+func (r *reader) pointChild(local string, item *nav.Item, p *nav.Point, fields *[]nav.Field, kept *[]nav.Kept) error {
+	if r.foreign() {
+		return r.keep(kept, "", sensors(fields))
+	}
+	switch local {
+	case "ele":
+		text, err := r.Leaf()
+		if err == nil {
+			r.setHeight(p, text)
+		}
+		return err
+	case "time":
+		text, err := r.Leaf()
+		if err == nil {
+			r.setTime(p, text)
+		}
+		return err
+	case "sym":
+		return r.text(&item.Style.Symbol)
+	case "magvar", "geoidheight", "course", "speed":
+		return r.field(fields, local)
+	case "extensions":
+		return r.extensions(item, fields, kept, true, nil)
+	}
+	if slices.Contains(qualityKeys, local) {
+		return r.field(fields, local)
+	}
+	return r.itemChild(local, item, kept)
+}
+
+func (r *reader) field(fields *[]nav.Field, key string) error {
+	text, err := r.LeafString()
+	if text != "" {
+		*fields = append(*fields, nav.Field{Key: key, Value: text})
+	}
+	return err
+}
+
+// itemChild reads one child that points, routes and tracks have in common.
+func (r *reader) itemChild(local string, item *nav.Item, kept *[]nav.Kept) error {
+	switch local {
+	case "name":
+		return r.text(&item.Name)
+	case "cmt":
+		return r.text(&item.Comment)
+	case "desc":
+		return r.text(&item.Desc)
+	case "src":
+		return r.text(&item.Source)
+	case "type":
+		return r.text(&item.Type)
+	case "number":
+		return r.text(&item.Number)
+	case "link":
+		return r.link(&item.Links)
+	case "url", "urlname":
+		return r.oldLink(&item.Links, local)
+	}
+	return r.keep(kept, "", nil)
+}
+
+// sensors makes fields of the values in a point's extensions that are understood.
+func sensors(fields *[]nav.Field) func(string, []byte) {
+	return func(local string, text []byte) {
+		if key, ok := sensorKeys[local]; ok {
+			if _, _, ok := nav.ParseDecimal(text); ok {
+				*fields = append(*fields, nav.Field{Key: key, Value: string(bytes.TrimSpace(text))})
+			}
+		}
+	}
+}
+
+// extensions reads an extensions element: Gyrolith's own, the published line style, and pieces to keep.
+func (r *reader) extensions(item *nav.Item, fields *[]nav.Field, kept *[]nav.Kept, point bool, area *bool) error {
+	return r.children(func(local string) error {
+		switch name := r.Name(); {
+		case name.Space == format.Namespace && local == "item":
+			return r.ownItem(item, fields, area)
+		case name.Space == spaceStyle && local == "line":
+			return r.lineStyle(&item.Style)
+		case point:
+			return r.keep(kept, "", sensors(fields))
+		}
+		return r.keep(kept, "", nil)
+	})
+}
+
+func (r *reader) ownItem(item *nav.Item, fields *[]nav.Field, area *bool) error {
+	if area != nil {
+		*area = r.AttrString("kind") == nav.Areas.One()
+	}
+	item.Group = r.AttrString("group")
+	st := &item.Style
+	st.Icon = r.AttrString("icon")
+	st.IconScale, _ = strconv.ParseFloat(r.AttrString("icon-scale"), 64)
+	if c, ok := nav.ParseColour(r.AttrString("colour")); ok {
+		st.Colour = c
+	}
+	st.Fill, _ = nav.ParseColour(r.AttrString("fill"))
+	st.NoFill = r.AttrString("filled") == "no"
+	st.NoOutline = r.AttrString("outlined") == "no"
+	return r.children(func(local string) error {
+		if local != "field" {
+			return r.Skip()
+		}
+		key := r.AttrString("name")
+		text, err := r.Leaf()
+		*fields = append(*fields, nav.Field{Key: key, Value: r.String(text)})
+		return err
+	})
+}
+
+// lineStyle reads the line of the style extension: a colour of six hexadecimal digits, an opacity, a width in
+// millimetres.
+func (r *reader) lineStyle(st *nav.Style) error {
+	return r.children(func(local string) error {
+		text, err := r.LeafString()
+		switch local {
+		case "color":
+			if c, ok := nav.ParseColour("#" + text); ok {
+				if st.Colour.Set {
+					c.A = st.Colour.A
+				}
+				st.Colour = c
+			}
+		case "opacity":
+			if v, _, ok := nav.ParseDecimal([]byte(text)); ok && v >= 0 && v <= 1 {
+				st.Colour.A = uint8(v*255 + 0.5)
+			}
+		case "width":
+			if v, _, ok := nav.ParseDecimal([]byte(text)); ok && v > 0 {
+				st.Width = float64(int(v/mmPerPixel*100+0.5)) / 100
+			}
+		}
+		return err
+	})
+}
+
+// mmPerPixel is the reference pixel of CSS Values 3, 1/96 inch.
+const mmPerPixel = 25.4 / 96
+
+func (r *reader) route() error {
+	var rt nav.Route
+	number := 0
+	err := r.children(func(local string) error {
+		switch {
+		case r.foreign():
+			return r.keep(&rt.Kept, "", nil)
+		case local == "rtept":
+			number++
+			var w nav.Waypoint
+			ok, err := r.waypoint(&w, nav.Routes, rt.Name, number)
+			if ok && err == nil {
+				rt.Points = append(rt.Points, w)
+			}
+			return err
+		case local == "extensions":
+			return r.extensions(&rt.Item, &rt.Fields, &rt.Kept, false, nil)
+		}
+		return r.itemChild(local, &rt.Item, &rt.Kept)
+	})
+	if err == nil || len(rt.Points) > 0 {
+		r.data.Routes = append(r.data.Routes, rt)
+	}
+	return err
+}
+
+func (r *reader) track() error {
+	var t nav.Track
+	area := false
+	err := r.children(func(local string) error {
+		switch {
+		case r.foreign():
+			return r.keep(&t.Kept, "", nil)
+		case local == "trkseg":
+			var seg nav.Segment
+			err := r.segment(&seg, t.Name)
+			if err == nil || len(seg.Points) > 0 {
+				t.Segments = append(t.Segments, seg)
+			}
+			return err
+		case local == "extensions":
+			return r.extensions(&t.Item, &t.Fields, &t.Kept, false, &area)
+		}
+		return r.itemChild(local, &t.Item, &t.Kept)
+	})
+	if err != nil && t.Len() == 0 {
+		return err
+	}
+	if a, ok := asArea(&t); area && ok {
+		r.data.Areas = append(r.data.Areas, a)
+	} else {
+		r.data.Tracks = append(r.data.Tracks, t)
+	}
+	return err
+}
+
+// asArea makes an area of a track that was marked as one when it was written.
+func asArea(t *nav.Track) (nav.Area, bool) {
+	a := nav.Area{Item: t.Item}
+	for i := range t.Segments {
+		ring := t.Segments[i].Points
+		n := len(ring)
+		if n < 4 || !ring[0].SamePlace(&ring[n-1]) {
+			return a, false
+		}
+		if i == 0 {
+			a.Outline = ring[:n-1]
+		} else {
+			a.Holes = append(a.Holes, ring[:n-1])
+		}
+	}
+	return a, len(a.Outline) > 0
+}
+
+// segment reads a trkseg. What stands before a cut-off end is in the segment even when there is an error.
+func (r *reader) segment(seg *nav.Segment, owner string) error {
+	r.line.Begin(r.Passed())
+	number := 0
+	plain := r.Raw() == "trkseg" // without a prefix, points can be read in one step
+	for {
+		if plain {
+			number += r.plainPoints()
+		}
+		kind, err := r.Next()
+		if err != nil {
+			seg.Points = r.line.Take()
+			return err
+		}
+		switch kind {
+		case xmlscan.End:
+			seg.Points = r.line.Take()
+			return nil
+		case xmlscan.Start:
+			switch {
+			case r.Local() == "trkpt":
+				number++
+				err = r.trackPoint(seg, owner, number)
+			case r.Local() == "extensions" && !r.foreign():
+				err = r.children(func(string) error { return r.keep(&seg.Kept, "", nil) })
+			default:
+				err = r.keep(&seg.Kept, "", nil)
+			}
+			if err != nil {
+				seg.Points = r.line.Take()
+				return err
+			}
+		}
+	}
+}
+
+// trackPoint reads one trkpt. Position, height and time are all that nearly every point has: for them
+// nothing is allocated.
+func (r *reader) trackPoint(seg *nav.Segment, owner string, number int) error {
+	var p nav.Point
+	exact, raw, why := r.position(&p)
+	var line, col int
+	if why != "" {
+		line, col = r.Pos()
+	}
+	var more *trackPointMore
+	if exact != "" {
+		more = &trackPointMore{Detail: nav.Detail{Exact: exact}}
+	}
+	for {
+		kind, err := r.Next()
+		if err != nil {
+			return err
+		}
+		if kind == xmlscan.End {
+			break
+		}
+		if kind != xmlscan.Start {
+			continue
+		}
+		switch r.Local() {
+		case "ele":
+			text, err := r.Leaf()
+			if err != nil {
+				return err
+			}
+			r.setHeight(&p, text)
+		case "time":
+			text, err := r.Leaf()
+			if err != nil {
+				return err
+			}
+			r.setTime(&p, text)
+		default:
+			if more == nil {
+				more = &trackPointMore{}
+			}
+			if err := r.pointChild(r.Local(), &more.item, &p, &more.Values, &more.Kept); err != nil {
+				return err
+			}
+		}
+	}
+	if why != "" {
+		r.reject(nav.Tracks, owner, number, line, col, raw, why)
+		return nil
+	}
+	to := r.line.Add(r.Passed(), r.src.Size)
+	*to = p
+	if more != nil {
+		if more.item.Name != "" || more.item.Desc != "" || more.item.Comment != "" || more.item.Source != "" ||
+			more.item.Type != "" || more.item.Links != nil || more.item.Style != (nav.Style{}) {
+			item := more.item
+			more.Item = &item
+		}
+		seg.Attach(to, more.Detail)
+	}
+	return nil
+}
+
+type trackPointMore struct {
+	nav.Detail
+	item nav.Item
+}

@@ -1,0 +1,147 @@
+package kml
+
+import (
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+
+	"gyrolith/core/format/xmlwrite"
+	"gyrolith/core/nav"
+)
+
+// order is the schema's order of the children of a feature.
+var order = []string{"name", "visibility", "open", "author", "link", "address", "AddressDetails", "phoneNumber", "Snippet",
+	"description", "LookAt", "Camera", "TimeStamp", "TimeSpan", "styleUrl", "Style", "Region", "Metadata", "ExtendedData"}
+
+func rank(local string) int { return slices.Index(order, local) }
+
+func before(local string) func(int) bool {
+	return func(r int) bool { return r >= 0 && r < rank(local) }
+}
+func after(local string) func(int) bool {
+	return func(r int) bool { return r < 0 || r > rank(local) }
+}
+func between(low, high string) func(int) bool {
+	return func(r int) bool { return r > rank(low) && r < rank(high) }
+}
+
+// pieces writes what was kept of a parent's children, in the schema's order, as far as wanted says.
+func (w *writer) pieces(kept []nav.Kept, where string, wanted func(rank int) bool) {
+	var mine []nav.Kept
+	for _, k := range kept {
+		if k.Format == "kml" && k.Where == where && (wanted == nil || wanted(rank(tagOf(k.Text)))) {
+			mine = append(mine, k)
+		}
+	}
+	slices.SortStableFunc(mine, func(a, b nav.Kept) int { return rank(tagOf(a.Text)) - rank(tagOf(b.Text)) })
+	for _, k := range mine {
+		w.piece(k)
+	}
+}
+
+// stylePieces writes what was kept of a style, as far as wanted says.
+func (w *writer) stylePieces(kept []nav.Kept, where string, wanted func(tag string) bool) {
+	for _, k := range kept {
+		if k.Format == "kml" && k.Where == where && wanted(tagOf(k.Text)) {
+			w.piece(k)
+		}
+	}
+}
+
+// tagOf gives the local name of a kept element.
+func tagOf(text string) string {
+	tag := strings.TrimLeft(text, "<")
+	if end := strings.IndexAny(tag, " \t\r\n/>"); end >= 0 {
+		tag = tag[:end]
+	}
+	return tag[strings.IndexByte(tag, ':')+1:]
+}
+
+// piece writes a kept element. An element of any KML namespace becomes one of this document's.
+func (w *writer) piece(k nav.Kept) {
+	var declare [][2]string
+	for _, s := range k.Spaces {
+		switch {
+		case s.Prefix == "" && (s.URI == "" || strings.Contains(s.URI, "/kml/")):
+		case s.Prefix != "" && w.prefixes[s.Prefix] == s.URI:
+		case s.Prefix == s.URI && s.Prefix != "":
+			declare = append(declare, [2]string{s.Prefix, "urn:undeclared:" + s.Prefix})
+		default:
+			declare = append(declare, [2]string{s.Prefix, s.URI})
+		}
+	}
+	w.Fragment(k.Text, declare)
+}
+
+// styleText is the body of an item's style, "" if it has none. It is written by a writer of its own, so that
+// equal styles can be shared.
+func (w *writer) styleText(kind nav.Kind, item *nav.Item) string {
+	st := &item.Style
+	x := &writer{Writer: xmlwrite.New(io.Discard), prefixes: w.prefixes}
+	x.Buf = x.Buf[:0]
+	x.Indent(3)
+	// part writes one kind of style: its colour, its own elements, and what was kept of it before and behind them.
+	part := func(name string, c nav.Colour, own bool, body func()) {
+		where := "Style/" + name
+		kept := slices.ContainsFunc(item.Kept, func(k nav.Kept) bool { return k.Where == where })
+		if !own && !kept {
+			return
+		}
+		x.Open(name)
+		if own && c.Set {
+			x.Leaf("color", kmlColour(c))
+		}
+		x.stylePieces(item.Kept, where, func(tag string) bool { return tag == "colorMode" })
+		if own {
+			body()
+		}
+		x.stylePieces(item.Kept, where, func(tag string) bool { return tag != "colorMode" && (tag != "heading" || !own) })
+		x.End(name)
+	}
+	number := func(name string, v float64) {
+		if v != 0 {
+			x.Leaf(name, string(nav.AppendShort(nil, v, 6)))
+		}
+	}
+	icon, area := kind == nav.Waypoints, kind == nav.Areas
+	part("IconStyle", st.Colour, icon && (st.Icon != "" || st.Colour.Set || st.IconScale != 0), func() {
+		number("scale", st.IconScale)
+		x.stylePieces(item.Kept, "Style/IconStyle", func(tag string) bool { return tag == "heading" })
+		if st.Icon != "" {
+			x.Open("Icon")
+			x.Leaf("href", st.Icon)
+			x.End("Icon")
+		}
+	})
+	x.stylePieces(item.Kept, "Style/", func(tag string) bool { return tag == "LabelStyle" })
+	part("LineStyle", st.Colour, !icon && (st.Colour.Set || st.Width != 0), func() { number("width", st.Width) })
+	part("PolyStyle", st.Fill, area && (st.Fill.Set || st.NoFill || st.NoOutline), func() {
+		if st.NoFill {
+			x.Leaf("fill", "0")
+		}
+		if st.NoOutline {
+			x.Leaf("outline", "0")
+		}
+	})
+	x.stylePieces(item.Kept, "Style/", func(tag string) bool { return tag != "LabelStyle" })
+	return string(x.Buf)
+}
+
+// sharedStyles writes each style that an item has, once.
+func (w *writer) sharedStyles() {
+	w.data.Each(func(kind nav.Kind, item *nav.Item) {
+		if item.Style == (nav.Style{Symbol: item.Style.Symbol}) && len(item.Kept) == 0 {
+			return
+		}
+		text := w.styleText(kind, item)
+		if text == "" || w.styles[text] != "" {
+			return
+		}
+		id := fmt.Sprintf("style-%d", len(w.styles)+1)
+		w.styles[text] = id
+		w.Open("Style", "id", id)
+		w.Raw(text)
+		w.End("Style")
+	})
+}
