@@ -1,6 +1,7 @@
 package format
 
 import (
+	"bytes"
 	"fmt"
 	"strings"
 
@@ -107,6 +108,28 @@ func SetPosition(p *nav.Point, lat, lon []byte) (exact, why string) {
 		return string(lat) + " " + string(lon), ""
 	}
 	return "", ""
+}
+
+// SetTime reads a time into a point, and notes in the data what could not be read and what was guessed; place gives the
+// line and column.
+func SetTime(p *nav.Point, text []byte, clock *nav.Clock, opt *ReadOptions, d *nav.Dataset, place func() (line, col int)) {
+	if ns, mark, ok := clock.Parse(text); ok {
+		p.SetTime(ns, mark)
+		return
+	}
+	ns, mark, zoned, ok := nav.ParseTime(text, opt.Zone)
+	if !ok {
+		if len(bytes.TrimSpace(text)) > 0 {
+			line, col := place()
+			d.Note("times", "a time that can't be read was left out", line, col)
+		}
+		return
+	}
+	if !zoned && opt.Zone == nil {
+		line, col := place()
+		d.Note("times", "a time names no zone and was taken as UTC; --clock says otherwise", line, col)
+	}
+	p.SetTime(ns, mark)
 }
 
 // Exact gives the coordinates as the source wrote them, in exact as SetPosition gave it, as long as the point is where

@@ -32,7 +32,7 @@ func (r *reader) waypoint(w *nav.Waypoint, kind nav.Kind, owner string, number i
 	line, col := r.Pos()
 	exact, raw, why := r.position(&w.Point)
 	w.Exact = exact
-	err := r.children(func(local string) error { return r.pointChild(local, &w.Item, &w.Point, &w.Fields, &w.Kept) })
+	err := r.Children(func(local string) error { return r.pointChild(local, &w.Item, &w.Point, &w.Fields, &w.Kept) })
 	if why != "" {
 		if kind == nav.Waypoints {
 			owner = w.Name
@@ -117,7 +117,7 @@ func sensors(fields *[]nav.Field) func(string, []byte) {
 
 // extensions reads an extensions element: Gyrolith's own, the published line style, and pieces to keep.
 func (r *reader) extensions(item *nav.Item, fields *[]nav.Field, kept *[]nav.Kept, point bool, area *bool) error {
-	return r.children(func(local string) error {
+	return r.Children(func(local string) error {
 		switch name := r.Name(); {
 		case name.Space == format.Namespace && local == "item":
 			return r.ownItem(item, fields, area)
@@ -144,7 +144,7 @@ func (r *reader) ownItem(item *nav.Item, fields *[]nav.Field, area *bool) error 
 	st.Fill, _ = nav.ParseColour(r.AttrString("fill"))
 	st.NoFill = r.AttrString("filled") == "no"
 	st.NoOutline = r.AttrString("outlined") == "no"
-	return r.children(func(local string) error {
+	return r.Children(func(local string) error {
 		if local != "field" {
 			return r.Skip()
 		}
@@ -158,7 +158,7 @@ func (r *reader) ownItem(item *nav.Item, fields *[]nav.Field, area *bool) error 
 // lineStyle reads the line of the style extension: a colour of six hexadecimal digits, an opacity, a width in
 // millimetres.
 func (r *reader) lineStyle(st *nav.Style) error {
-	return r.children(func(local string) error {
+	return r.Children(func(local string) error {
 		text, err := r.LeafString()
 		switch local {
 		case "color":
@@ -187,7 +187,7 @@ const mmPerPixel = 25.4 / 96
 func (r *reader) route() error {
 	var rt nav.Route
 	number := 0
-	err := r.children(func(local string) error {
+	err := r.Children(func(local string) error {
 		switch {
 		case r.foreign():
 			return r.keep(&rt.Kept, "", nil)
@@ -213,7 +213,7 @@ func (r *reader) route() error {
 func (r *reader) track() error {
 	var t nav.Track
 	area := false
-	err := r.children(func(local string) error {
+	err := r.Children(func(local string) error {
 		switch {
 		case r.foreign():
 			return r.keep(&t.Kept, "", nil)
@@ -282,7 +282,7 @@ func (r *reader) segment(seg *nav.Segment, owner string) error {
 				number++
 				err = r.trackPoint(seg, owner, number)
 			case r.Local() == "extensions" && !r.foreign():
-				err = r.children(func(string) error { return r.keep(&seg.Kept, "", nil) })
+				err = r.Children(func(string) error { return r.keep(&seg.Kept, "", nil) })
 			default:
 				err = r.keep(&seg.Kept, "", nil)
 			}

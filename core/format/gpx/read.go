@@ -81,31 +81,13 @@ func (r *reader) document() (err error) {
 		return r.Errorf("the outermost element is <%s>, not <gpx>", r.Local())
 	}
 	r.own = r.Name().Space
-	if err := r.children(r.topLevel); err != nil {
+	if err := r.Children(r.topLevel); err != nil {
 		return err
 	}
 	if line, col, found := r.Trailing(); found {
 		r.data.Note("trailing", "something stands after the end of the document and was not read", line, col)
 	}
 	return nil
-}
-
-// children calls visit at each start tag inside the current element; visit reads that element to its end.
-func (r *reader) children(visit func(local string) error) error {
-	for {
-		kind, err := r.Next()
-		if err != nil {
-			return err
-		}
-		switch kind {
-		case xmlscan.Start:
-			if err := visit(r.Local()); err != nil {
-				return err
-			}
-		case xmlscan.End:
-			return nil
-		}
-	}
 }
 
 func (r *reader) text(dst *string) (err error) {
@@ -131,9 +113,9 @@ func (r *reader) topLevel(local string) error {
 	case "trk":
 		return r.track()
 	case "metadata":
-		return r.children(r.metadata)
+		return r.Children(r.metadata)
 	case "extensions":
-		return r.children(func(string) error { return r.keep(&m.Kept, "", nil) })
+		return r.Children(func(string) error { return r.keep(&m.Kept, "", nil) })
 	}
 	return r.metadata(local)
 }
@@ -159,7 +141,7 @@ func (r *reader) metadata(local string) error {
 		return r.author()
 	case "copyright":
 		m.Copyright = r.AttrString("author")
-		return r.children(func(local string) error {
+		return r.Children(func(local string) error {
 			switch local {
 			case "year":
 				return r.text(&m.CopyrightYear)
@@ -173,7 +155,7 @@ func (r *reader) metadata(local string) error {
 	case "url", "urlname":
 		return r.oldLink(&m.Links, local)
 	case "extensions":
-		return r.children(func(string) error { return r.keep(&m.Kept, "metadata", nil) })
+		return r.Children(func(string) error { return r.keep(&m.Kept, "metadata", nil) })
 	case "bounds": // worked out again when written
 		return r.Skip()
 	}
@@ -221,7 +203,7 @@ func (r *reader) author() error {
 
 func (r *reader) link(links *[]nav.Link) error {
 	l := nav.Link{Href: r.AttrString("href")}
-	err := r.children(func(local string) error {
+	err := r.Children(func(local string) error {
 		switch local {
 		case "text":
 			return r.text(&l.Text)
@@ -286,19 +268,7 @@ func (r *reader) reject(kind nav.Kind, name string, number int, line, col int, r
 }
 
 func (r *reader) setTime(p *nav.Point, text []byte) {
-	ns, mark, zoned, ok := nav.ParseTime(text, r.opt.Zone)
-	if !ok {
-		if len(bytes.TrimSpace(text)) > 0 {
-			line, col := r.Pos()
-			r.data.Note("times", "a time that can't be read was left out", line, col)
-		}
-		return
-	}
-	if !zoned && r.opt.Zone == nil {
-		line, col := r.Pos()
-		r.data.Note("times", "a time names no zone and was taken as UTC; --clock says otherwise", line, col)
-	}
-	p.SetTime(ns, mark)
+	format.SetTime(p, text, &r.clock, r.opt, r.data, r.Pos)
 }
 
 func (r *reader) setHeight(p *nav.Point, text []byte) {

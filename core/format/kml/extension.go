@@ -18,13 +18,13 @@ type extension struct {
 // extendedData reads the fields of a placemark.
 func (r *reader) extendedData(p *placemark) error {
 	e := &p.extension
-	return r.children(func(local string) error {
+	return r.Children(func(local string) error {
 		switch {
 		case r.Name().Space == format.Namespace && local == "item":
 			return r.ownItem(e)
 		case local == "Data":
 			f := nav.Field{Key: r.AttrString("name")}
-			err := r.children(func(local string) error {
+			err := r.Children(func(local string) error {
 				if local == "value" {
 					text, err := r.Leaf()
 					f.Value = r.String(text)
@@ -35,7 +35,7 @@ func (r *reader) extendedData(p *placemark) error {
 			e.fields = append(e.fields, f)
 			return err
 		case local == "SchemaData":
-			return r.children(func(local string) error {
+			return r.Children(func(local string) error {
 				f := nav.Field{Key: r.AttrString("name")}
 				if local != "SimpleData" {
 					return r.Skip()
@@ -55,7 +55,7 @@ func (r *reader) ownItem(e *extension) error {
 	e.kind = r.AttrString("kind")
 	e.comment, e.source, e.typ = r.AttrString("comment"), r.AttrString("source"), r.AttrString("type")
 	e.number, e.symbol = r.AttrString("number"), r.AttrString("symbol")
-	return r.children(func(local string) error {
+	return r.Children(func(local string) error {
 		switch local {
 		case "link":
 			e.links = append(e.links, nav.Link{Href: r.AttrString("href"), Text: r.AttrString("text"), Type: r.AttrString("type")})
@@ -74,7 +74,7 @@ func (r *reader) ownPoint(e *extension) error {
 	if t := r.AttrString("time"); t != "" {
 		r.setTime(&w.Point, []byte(t))
 	}
-	err := r.children(func(local string) error {
+	err := r.Children(func(local string) error {
 		key := r.AttrString("name")
 		text, err := r.Leaf()
 		if local == "field" {

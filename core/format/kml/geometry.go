@@ -30,7 +30,7 @@ func isGeometry(local string) bool {
 func (r *reader) geometry(local string, list *[]geometry, owner string) error {
 	switch local {
 	case "MultiGeometry", "MultiTrack":
-		return r.children(func(local string) error {
+		return r.Children(func(local string) error {
 			switch {
 			case isGeometry(local):
 				return r.geometry(local, list, owner)
@@ -49,7 +49,7 @@ func (r *reader) geometry(local string, list *[]geometry, owner string) error {
 		g.kind = nav.Waypoints
 	}
 	var mode string
-	err := r.children(func(local string) error { return r.lineChild(local, &g, &mode, owner) })
+	err := r.Children(func(local string) error { return r.lineChild(local, &g, &mode, owner) })
 	if err != nil && len(g.seg.Points) == 0 || err != nil && g.kind == nav.Waypoints {
 		return err
 	}
@@ -76,19 +76,19 @@ func (r *reader) lineChild(local string, g *geometry, mode *string, owner string
 func (r *reader) polygon(list *[]geometry, owner string) error {
 	g := geometry{kind: nav.Areas}
 	var mode string
-	err := r.children(func(local string) error {
+	err := r.Children(func(local string) error {
 		switch local {
 		case "altitudeMode":
 			return r.text(&mode)
 		case "outerBoundaryIs", "innerBoundaryIs":
 			outer := local == "outerBoundaryIs"
 			// Several rings in one innerBoundaryIs are against the schema, and common.
-			return r.children(func(local string) error {
+			return r.Children(func(local string) error {
 				if local != "LinearRing" {
 					return r.Skip()
 				}
 				ring := geometry{kind: nav.Areas}
-				err := r.children(func(local string) error { return r.lineChild(local, &ring, &mode, owner) })
+				err := r.Children(func(local string) error { return r.lineChild(local, &ring, &mode, owner) })
 				if n := len(ring.seg.Points); n > 1 && ring.seg.Points[0].SamePlace(&ring.seg.Points[n-1]) {
 					ring.seg.Points = ring.seg.Points[:n-1]
 				}
@@ -353,7 +353,7 @@ func (r *reader) timedTrack(list *[]geometry, owner string) error {
 	var arrays []array
 	var mode string
 	coords := 0
-	err := r.children(func(local string) error {
+	err := r.Children(func(local string) error {
 		switch local {
 		case "when":
 			text, err := r.Leaf()
@@ -482,16 +482,16 @@ type array struct {
 }
 
 func (r *reader) arrays() (out []array, err error) {
-	err = r.children(func(local string) error {
+	err = r.Children(func(local string) error {
 		if local != "SchemaData" {
 			return r.Skip()
 		}
-		return r.children(func(local string) error {
+		return r.Children(func(local string) error {
 			if local != "SimpleArrayData" {
 				return r.Skip()
 			}
 			a := array{name: r.AttrString("name")}
-			err := r.children(func(string) error {
+			err := r.Children(func(string) error {
 				text, err := r.LeafString()
 				a.values = append(a.values, text)
 				return err

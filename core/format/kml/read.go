@@ -3,7 +3,6 @@
 package kml
 
 import (
-	"bytes"
 	"errors"
 	"io"
 	"strings"
@@ -87,7 +86,7 @@ func (r *reader) document(in io.Reader) (err error) {
 		return r.Errorf("the outermost element is <%s>, not <kml>", r.Local())
 	}
 	if r.Local() == "kml" {
-		err = r.children(r.feature)
+		err = r.Children(r.feature)
 	} else {
 		err = r.feature(r.Local())
 	}
@@ -98,24 +97,6 @@ func (r *reader) document(in io.Reader) (err error) {
 		r.data.Note("trailing", "something stands after the end of the document and was not read", line, col)
 	}
 	return nil
-}
-
-// children calls visit at each start tag inside the current element; visit reads that element to its end.
-func (r *reader) children(visit func(local string) error) error {
-	for {
-		kind, err := r.Next()
-		if err != nil {
-			return err
-		}
-		switch kind {
-		case xmlscan.Start:
-			if err := visit(r.Local()); err != nil {
-				return err
-			}
-		case xmlscan.End:
-			return nil
-		}
-	}
 }
 
 func (r *reader) text(dst *string) (err error) {
@@ -161,7 +142,7 @@ func (r *reader) feature(local string) error {
 }
 
 func (r *reader) rootDocument() error {
-	return r.children(func(local string) error {
+	return r.Children(func(local string) error {
 		switch local {
 		case "name":
 			return r.text(&r.data.Meta.Name)
@@ -206,7 +187,7 @@ func (r *reader) folder() error {
 		}
 		named = true
 	}
-	return r.children(func(local string) error {
+	return r.Children(func(local string) error {
 		if local == "name" && !named {
 			var name string
 			err := r.text(&name)
@@ -262,7 +243,7 @@ func (r *reader) placemark() error {
 	p := &placemark{rejects: len(r.data.Rejects)}
 	p.line, p.col = r.Pos()
 	p.Group = r.group
-	err := r.children(func(local string) error {
+	err := r.Children(func(local string) error {
 		switch local {
 		case "name":
 			return r.text(&p.Name)
@@ -286,7 +267,7 @@ func (r *reader) placemark() error {
 		case "ExtendedData":
 			return r.extendedData(p)
 		case "TimeStamp":
-			return r.children(func(local string) error {
+			return r.Children(func(local string) error {
 				text, err := r.Leaf()
 				if local == "when" && err == nil {
 					r.setTime(&p.when, text)
@@ -316,23 +297,7 @@ func (r *reader) placemark() error {
 }
 
 func (r *reader) setTime(p *nav.Point, text []byte) {
-	if ns, mark, ok := r.clock.Parse(text); ok {
-		p.SetTime(ns, mark)
-		return
-	}
-	ns, mark, zoned, ok := nav.ParseTime(text, r.opt.Zone)
-	if !ok {
-		if len(bytes.TrimSpace(text)) > 0 {
-			line, col := r.Pos()
-			r.data.Note("times", "a time that can't be read was left out", line, col)
-		}
-		return
-	}
-	if !zoned && r.opt.Zone == nil {
-		line, col := r.Pos()
-		r.data.Note("times", "a time names no zone and was taken as UTC; --clock says otherwise", line, col)
-	}
-	p.SetTime(ns, mark)
+	format.SetTime(p, text, &r.clock, r.opt, r.data, r.Pos)
 }
 
 // items makes the waypoints, tracks, routes and areas that a placemark holds.

@@ -56,17 +56,17 @@ func (r *reader) style() (*style, error) {
 		*dst = parseColour(text)
 		return err
 	}
-	err := r.children(func(part string) error {
+	err := r.Children(func(part string) error {
 		switch part {
 		case "IconStyle":
-			return r.children(func(local string) error {
+			return r.Children(func(local string) error {
 				switch local {
 				case "color":
 					return colour(&st.icon)
 				case "scale":
 					return r.number(&st.scale)
 				case "Icon":
-					return r.children(func(local string) error {
+					return r.Children(func(local string) error {
 						if local == "href" {
 							return r.text(&st.href)
 						}
@@ -76,7 +76,7 @@ func (r *reader) style() (*style, error) {
 				return r.keep(&st.rest, part)
 			})
 		case "LineStyle":
-			return r.children(func(local string) error {
+			return r.Children(func(local string) error {
 				switch local {
 				case "color":
 					return colour(&st.line)
@@ -86,7 +86,7 @@ func (r *reader) style() (*style, error) {
 				return r.keep(&st.rest, part)
 			})
 		case "PolyStyle":
-			return r.children(func(local string) error {
+			return r.Children(func(local string) error {
 				switch local {
 				case "color":
 					return colour(&st.poly)
@@ -112,13 +112,13 @@ func (r *reader) sharedStyle() error {
 
 // pairs reads a StyleMap and gives its normal style, as an address or in place.
 func (r *reader) pairs() (st *style, url string, err error) {
-	err = r.children(func(local string) error {
+	err = r.Children(func(local string) error {
 		if local != "Pair" {
 			return r.Skip()
 		}
 		var key, link string
 		var in *style
-		err := r.children(func(local string) error {
+		err := r.Children(func(local string) error {
 			switch local {
 			case "key":
 				return r.text(&key)

@@ -48,6 +48,24 @@ func (s *Scanner) LeafString() (string, error) {
 	return s.String(bytes.TrimSpace(b)), err
 }
 
+// Children calls visit at each start tag inside the current element; visit reads that element to its end.
+func (s *Scanner) Children(visit func(local string) error) error {
+	for {
+		kind, err := s.Next()
+		if err != nil {
+			return err
+		}
+		switch kind {
+		case Start:
+			if err := visit(s.Local()); err != nil {
+				return err
+			}
+		case End:
+			return nil
+		}
+	}
+}
+
 // Skip passes over the element whose start tag was read.
 func (s *Scanner) Skip() error {
 	depth := len(s.open)
