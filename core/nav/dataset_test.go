@@ -1,0 +1,99 @@
+package nav
+
+import (
+	"strings"
+	"testing"
+)
+
+// Merging keeps the description of the first file that has one, and counts what the readers said together.
+func TestMerge(t *testing.T) {
+	a, b := sample(), sample()
+	b.Meta.Name = "Second"
+	a.Note("times", "x", 3, 1)
+	b.Note("times", "x", 5, 1)
+	b.Note("times", "y", 7, 1)
+	a.Merge(b)
+	if a.Meta.Name != "Second" || len(a.Waypoints) != 10 || a.Points() != 42 {
+		t.Errorf("%q, %v, %d points", a.Meta.Name, a.Counts(), a.Points())
+	}
+	if len(a.Problems) != 2 || a.Problems[0].Count != 2 || a.Problems[0].Line != 3 {
+		t.Errorf("problems %+v", a.Problems)
+	}
+	c := sample()
+	c.Meta.Name = "Third"
+	a.Merge(c)
+	if a.Meta.Name != "Second" {
+		t.Errorf("the name is now %q", a.Meta.Name)
+	}
+}
+
+func TestDetails(t *testing.T) {
+	s := Segment{Points: []Point{At(1, 2), At(3, 4)}}
+	s.Attach(&s.Points[1], Detail{Values: []Field{{Key: "hr", Value: "90"}}})
+	s.Attach(&s.Points[0], Detail{})
+	if s.Detail(&s.Points[0]) != nil || len(s.Details) != 1 {
+		t.Error("an empty detail takes room")
+	}
+	moved := s.Points[1] // a copy of the point keeps its detail
+	if d := s.Detail(&moved); d == nil || d.Values[0].Value != "90" {
+		t.Errorf("detail %+v", d)
+	}
+	s.Details = nil
+	if s.Detail(&s.Points[1]) != nil {
+		t.Error("a detail that is gone is found")
+	}
+}
+
+// A thousand equal losses are one line of the ledger.
+func TestLedgerJoins(t *testing.T) {
+	var l Ledger
+	for range 1000 {
+		l.Lost(Tracks, "Walk", "times", "because", 1)
+	}
+	l.Lost(Tracks, "Other", "times", "because", 1)
+	l.Changed(Waypoints, "A", "name", "A", "B", "")
+	l.Changed(Waypoints, "A", "name", "A", "B", "")
+	if len(l) != 4 || l[0].Count != 1000 || l.Losses() != 2 {
+		t.Errorf("%+v", l)
+	}
+	l[0].Asked = true
+	if l.Losses() != 1 {
+		t.Error("what was asked for is a loss")
+	}
+}
+
+func TestColour(t *testing.T) {
+	for text, want := range map[string]Colour{"#c8102e": RGB(0xc8, 0x10, 0x2e), "#C8102E80": {0xc8, 0x10, 0x2e, 0x80, true}} {
+		c, ok := ParseColour(text)
+		if !ok || c != want || c.String() != strings.ToLower(text) {
+			t.Errorf("%s: %+v %v %s", text, c, ok, c)
+		}
+	}
+	for _, text := range []string{"", "c8102e", "#c8102", "#c8102g", "red", "#"} {
+		if _, ok := ParseColour(text); ok {
+			t.Errorf("%q is taken", text)
+		}
+	}
+	if (Colour{}).String() != "" {
+		t.Error("a colour that is not set is written")
+	}
+}
+
+func TestSummary(t *testing.T) {
+	d := sample()
+	s := d.Tracks[0].Summary()
+	// Nine hundredths of a degree of longitude at 47.6° S, by the length of the parallel: 75,190 m a degree.
+	if s.Points != 10 || s.Times != 10 || s.Heights != 0 || s.Length < 6760 || s.Length > 6775 {
+		t.Errorf("%+v", s)
+	}
+	a := d.Areas[0].Summary()
+	if a.Points != 4 || a.Length < 370e3 || a.Length > 380e3 {
+		t.Errorf("around the area: %+v", a)
+	}
+	var both Summary
+	both.Join(s)
+	both.Join(a)
+	if both.Points != 14 || both.Times != 10 || both.First.UnixNano() != 0 || both.Last.UnixNano() != 9e9 {
+		t.Errorf("together %+v", both)
+	}
+}
