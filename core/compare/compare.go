@@ -96,6 +96,24 @@ func (t *thing) first() (nav.Point, bool) {
 	return nav.Point{}, false
 }
 
+// standing is what an item that has not changed can be found by.
+type standing struct {
+	name     string
+	lat, lon float64
+	count    int
+}
+
+func (t *thing) standing() standing {
+	p, _ := t.first()
+	return standing{t.item.Name, p.Lat, p.Lon, t.count()}
+}
+
+// roughly tells which of several positions is the nearest; it is no distance.
+func roughly(p, q *nav.Point) float64 {
+	dlon := nav.WrapLon(p.Lon-q.Lon) * math.Cos(p.Lat*math.Pi/180)
+	return math.Hypot(p.Lat-q.Lat, dlon)
+}
+
 func apart(p, q *nav.Point) float64 { return geodesy.Distance(p.Lat, p.Lon, q.Lat, q.Lon) }
 
 // Compare finds what tells b from a.
@@ -115,28 +133,44 @@ func (r *Result) kind(a, b []thing, opt Options) {
 		byName[b[i].item.Name] = append(byName[b[i].item.Name], i)
 	}
 	match := func(t *thing, candidates []int, limit float64) int {
-		best, bestAt := limit, -1
 		p, ok := t.first()
+		nearest, at := math.Inf(1), -1
 		for _, i := range candidates {
 			if b[i].taken {
 				continue
 			}
-			q, ok2 := b[i].first()
 			d := 0.0
-			if ok && ok2 {
-				d = apart(&p, &q)
-			}
-			if d < best || bestAt < 0 && d <= limit {
-				best, bestAt = d, i
+			if q, ok2 := b[i].first(); ok && ok2 {
+				d = roughly(&p, &q)
 			}
 			if d == 0 && b[i].count() == t.count() {
 				return i
 			}
+			if d < nearest || at < 0 {
+				nearest, at = d, i
+			}
 		}
-		return bestAt
+		if at >= 0 && ok && !math.IsInf(limit, 1) {
+			if q, ok2 := b[at].first(); ok2 && apart(&p, &q) > limit {
+				return -1
+			}
+		}
+		return at
 	}
 	// Of several of one name, those that stand where they stood are matched first.
 	partner := make([]int, len(a))
+	still := make(map[standing][]int)
+	for i := range b {
+		still[b[i].standing()] = append(still[b[i].standing()], i)
+	}
+	for i := range a {
+		t := &a[i]
+		if same := still[t.standing()]; len(same) > 0 {
+			still[t.standing()] = same[1:]
+			partner[i] = same[0]
+			t.taken, b[same[0]].taken = true, true
+		}
+	}
 	for _, limit := range [2]float64{opt.Within, math.Inf(1)} {
 		for i := range a {
 			if t := &a[i]; !t.taken {

@@ -1,0 +1,50 @@
+package geodesy
+
+import (
+	"math"
+	"testing"
+)
+
+// A plane's distances are right to a thousandth near its origin, also across the antimeridian, and it gives back the
+// positions that it was given.
+func TestPlane(t *testing.T) {
+	for _, o := range [][2]float64{{-47.6, 11.3}, {0, 0}, {60, 179.99}, {-75, -179.995}} {
+		p := NewPlane(o[0], o[1])
+		for _, d := range [][2]float64{{100, 0}, {0, -100}, {3000, 4000}, {-5000, 2000}} {
+			lat, lon := p.LatLon(d[0], d[1])
+			x, y := p.XY(lat, math.Remainder(lon, 360))
+			if math.Abs(x-d[0]) > 1e-6 || math.Abs(y-d[1]) > 1e-6 {
+				t.Errorf("%v: %v comes back as %v %v", o, d, x, y)
+			}
+			want := math.Hypot(d[0], d[1])
+			got, _, _ := Inverse(o[0], o[1], lat, lon)
+			if math.Abs(got-want) > want/300 {
+				t.Errorf("%v: %v is %.3f m away, not %.3f", o, d, got, want)
+			}
+		}
+	}
+}
+
+// The distance there is the distance back, and no way round is shorter.
+func TestTriangle(t *testing.T) {
+	places := [][2]float64{{-47.6, 11.3}, {40.96, -5.5}, {0, 179.9}, {89.9, 0}, {-89, 100}, {0.1, -0.1}, {47.6, -168.7}}
+	for _, a := range places {
+		for _, b := range places {
+			ab, c1, _ := Inverse(a[0], a[1], b[0], b[1])
+			ba, _, c2 := Inverse(b[0], b[1], a[0], a[1])
+			if math.Abs(ab-ba) > 1e-6 {
+				t.Errorf("%v %v: %.7f there, %.7f back", a, b, ab, ba)
+			}
+			if ab > 1 && ab < 19e6 && turn(c1+180, c2) > 1e-6 {
+				t.Errorf("%v %v: sets out on %.7f, comes back on %.7f", a, b, c1, c2)
+			}
+			for _, c := range places {
+				ac, _, _ := Inverse(a[0], a[1], c[0], c[1])
+				cb, _, _ := Inverse(c[0], c[1], b[0], b[1])
+				if ab > ac+cb+1e-6 {
+					t.Errorf("%v to %v is longer than by %v", a, b, c)
+				}
+			}
+		}
+	}
+}
