@@ -205,7 +205,11 @@ func (v *view) findProblems(now int64) {
 		v.problems = append(v.problems, problem{p.Code, p.Count, text})
 	}
 	if v.in.Cut != nil {
-		v.problems = append(v.problems, problem{"cut off", 1, fmt.Sprintf("the file ends in the middle, at line %d", v.in.Cut.Line)})
+		text := "the file ends in the middle"
+		if v.in.Cut.Line > 0 {
+			text += fmt.Sprintf(", at line %d", v.in.Cut.Line)
+		}
+		v.problems = append(v.problems, problem{"cut off", 1, text})
 	}
 }
 

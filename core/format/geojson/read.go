@@ -154,6 +154,9 @@ func (r *reader) located(err error) error {
 	if x, ok := errors.AsType[*jsontext.SyntacticError](err); ok {
 		out.Line, out.Col = r.place.at(x.ByteOffset)
 		out.Msg = "is not valid JSON: " + strings.TrimPrefix(x.Err.Error(), "jsontext: ")
+		if strings.Contains(out.Msg, "max depth") {
+			out.Msg = "values nest deeper than any data do"
+		}
 		return out
 	}
 	out.Msg = err.Error()

@@ -387,6 +387,30 @@ func TestSalvage(t *testing.T) {
 	}
 }
 
+// Of an archive that is cut off, what is complete of its document can be had.
+func TestSalvageKMZ(t *testing.T) {
+	var b strings.Builder
+	b.WriteString("<kml><Document>")
+	for i := range 2000 {
+		fmt.Fprintf(&b, "<Placemark><name>P%d</name><Point><coordinates>11.%d,-47.%d</coordinates></Point></Placemark>", i, i*7919%9973, i*104729%9973)
+	}
+	b.WriteString("</Document></kml>")
+	whole := zipped(t, []string{"doc.kml"}, b.String())
+	for _, share := range []int{2, 4, 10} {
+		d, err := readKMZ(format.FromBytes("cut.kmz", whole[:len(whole)/share]), &format.ReadOptions{})
+		var where *format.Error
+		if !errors.As(err, &where) || !where.Cut || d == nil {
+			t.Fatalf("a %dth: %v", share, err)
+		}
+		if n := len(d.Waypoints); n < 1500/share || n > 2000/share+400 || d.Waypoints[n-1].Name != fmt.Sprintf("P%d", n-1) {
+			t.Errorf("a %dth of the archive gives %d of 2000", share, n)
+		}
+	}
+	if d, err := readKMZ(format.FromBytes("cut.kmz", whole[:len(whole)-30]), &format.ReadOptions{}); err == nil || len(d.Waypoints) != 2000 {
+		t.Errorf("without its list of members: %v", err)
+	}
+}
+
 func FuzzRead(f *testing.F) {
 	f.Add([]byte(plan))
 	f.Add([]byte("<kml><Placemark><LineString><coordinates>1, 2, 3 4,5</coordinates></LineString></Placemark></kml>"))

@@ -3,6 +3,8 @@ package kml
 import (
 	"archive/zip"
 	"bytes"
+	"compress/flate"
+	"encoding/binary"
 	"fmt"
 	"io"
 	"path"
@@ -37,7 +39,8 @@ func readKMZ(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) 
 	}
 	z, err := zip.NewReader(at, size)
 	if err != nil {
-		return nil, &format.Error{Path: src.Path, Msg: "the zip archive is damaged or cut off (" + err.Error() + "): copy or fetch the file again"}
+		data := salvageKMZ(at, size, src, opt)
+		return data, &format.Error{Path: src.Path, Cut: data != nil, Msg: "the zip archive is damaged or cut off (" + err.Error() + "): copy or fetch the file again"}
 	}
 	members := slices.DeleteFunc(slices.Clone(z.File), func(f *zip.File) bool { return f.FileInfo().IsDir() })
 	for _, f := range members {
@@ -89,6 +92,51 @@ func readKMZ(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) 
 		data.Meta.Attachments = append(data.Meta.Attachments, nav.Attachment{Name: strings.TrimPrefix(f.Name, folder), Data: content})
 	}
 	return data, nil
+}
+
+// salvageKMZ reads what is there of the document in an archive whose end, with its list of members, is missing. It goes
+// by the headers that stand before each member (PKWARE APPNOTE 6.3, section 4.3.7). It gives nil when there is none.
+func salvageKMZ(at io.ReaderAt, size int64, src *format.Source, opt *format.ReadOptions) *nav.Dataset {
+	const headerSize = 30
+	for off := int64(0); off+headerSize < size; {
+		var h [headerSize]byte
+		if _, err := at.ReadAt(h[:], off); err != nil || string(h[:4]) != "PK\x03\x04" {
+			return nil
+		}
+		le := binary.LittleEndian
+		method, packed := le.Uint16(h[8:]), int64(le.Uint32(h[18:]))
+		name := make([]byte, le.Uint16(h[26:]))
+		if _, err := at.ReadAt(name, off+headerSize); err != nil {
+			return nil
+		}
+		body := off + headerSize + int64(len(name)) + int64(le.Uint16(h[28:]))
+		if strings.EqualFold(path.Ext(string(name)), ".kml") {
+			var in io.Reader = io.NewSectionReader(at, body, max(size-body, 0))
+			if method == zip.Deflate {
+				in = flate.NewReader(in)
+			}
+			left := opt.Unpacked()
+			limited := &bounded{io.NopCloser(in), &left, 0, max(size-body, 1), opt.Ratio(), src, string(name)}
+			data, _ := readFrom(endsAtFault{limited}, -1, src.Path+":"+string(name), opt)
+			return data
+		}
+		if packed == 0 { // its size stands behind it: where the next one begins can't be told
+			return nil
+		}
+		off = body + packed
+	}
+	return nil
+}
+
+// endsAtFault ends where its reader fails.
+type endsAtFault struct{ io.Reader }
+
+func (r endsAtFault) Read(b []byte) (int, error) {
+	n, err := r.Reader.Read(b)
+	if err != nil {
+		err = io.EOF
+	}
+	return n, err
 }
 
 // rootMember finds the document: the first file that is KML by its content, doc.kml and those high up before
