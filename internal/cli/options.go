@@ -191,10 +191,10 @@ func parseWhen(text string, zone *time.Location, end bool) (int64, error) {
 }
 
 func parseSize(text string) (int64, error) {
-	number := strings.TrimRight(strings.TrimSpace(text), "KMGTiBb")
+	end := strings.LastIndexAny(text, "0123456789.") + 1
 	factor, ok := map[string]float64{"": 1, "B": 1, "KIB": 1 << 10, "MIB": 1 << 20, "GIB": 1 << 30, "TIB": 1 << 40,
-		"KB": 1e3, "MB": 1e6, "GB": 1e9, "TB": 1e12}[strings.ToUpper(strings.TrimSpace(text)[len(number):])]
-	v, err := strconv.ParseFloat(number, 64)
+		"KB": 1e3, "MB": 1e6, "GB": 1e9, "TB": 1e12}[strings.ToUpper(strings.TrimSpace(text[end:]))]
+	v, err := strconv.ParseFloat(strings.TrimSpace(text[:end]), 64)
 	if err != nil || !ok || v <= 0 || v*factor > math.MaxInt64/2 {
 		return 0, fmt.Errorf("%q is no size: write 500MB or 4GiB", text)
 	}
