@@ -542,7 +542,7 @@ func TestInterrupted(t *testing.T) {
 		t.Fatal(err)
 	}
 	in.Write([]byte("<gpx><trk><trkseg>"))
-	time.Sleep(50 * time.Millisecond)
+	time.Sleep(500 * time.Millisecond) // until it reads
 	cmd.Process.Signal(os.Interrupt)
 	cmd.Wait()
 	if left := f.list(); len(left) > 0 || cmd.ProcessState.ExitCode() != 130 {
