@@ -605,10 +605,14 @@ func TestCleanRefuses(t *testing.T) {
 		{"--only says all", []string{"--only", "spikes", "--also", "pins"}},
 		{"--around: \"soon\" is no time", []string{"--around", "soon"}},
 		{"name the same file", []string{"--rejects", "out.gpx"}},
+		{"name the same file", []string{"--rejects", "./out.gpx"}},
 	} {
 		f.refuses(2, c.words, append([]string{"clean", "walk.gpx", "-o", "out.gpx"}, c.args...)...)
 	}
 	f.refuses(3, "refused by --strict", "clean", "walk.gpx", "-o", "out.gpx", "--strict")
+	// A loss that only the writer finds leaves no rejects behind either.
+	f.put("sound.geojson", `{"type":"Point","coordinates":[11.3,-47.6,5]}`)
+	f.refuses(3, "refused by --strict", "clean", "sound.geojson", "-o", "out.gpx", "--rejects", "r.gpx", "--strict")
 }
 
 func TestElevate(t *testing.T) {

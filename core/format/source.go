@@ -5,8 +5,6 @@ import (
 	"errors"
 	"io"
 	"os"
-	"path/filepath"
-	"strings"
 	"sync/atomic"
 )
 
@@ -121,12 +119,6 @@ func (s *Source) Close() {
 	if s.file != nil {
 		s.file.Close()
 	}
-}
-
-// Base is the file's name without its folder and extension, for items that have no name of their own.
-func (s *Source) Base() string {
-	base := filepath.Base(s.Path)
-	return strings.TrimSuffix(base, filepath.Ext(base))
 }
 
 // Fault is an error of this source without a line.

@@ -51,7 +51,7 @@ func WrapLon(lon float64) float64 {
 
 // Usable says whether a latitude and longitude, in degrees, are a position on the earth.
 func Usable(lat, lon float64) bool {
-	return lat >= -90 && lat <= 90 && lon >= -180 && lon <= 360
+	return lat >= -90 && lat <= 90 && lon >= -180 && lon <= 180
 }
 
 const heightDigits = 0x3f

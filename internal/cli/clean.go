@@ -3,6 +3,7 @@ package cli
 import (
 	"context"
 	"fmt"
+	"path/filepath"
 	"slices"
 	"strings"
 	"time"
@@ -172,7 +173,7 @@ func (a *app) runClean(_ context.Context, c *cli.Command) error {
 	}
 	rejects := *o
 	if name := c.String("rejects"); name != "" {
-		if name == o.output {
+		if filepath.Clean(name) == filepath.Clean(o.output) {
 			return usageError("clean: --rejects and -o name the same file")
 		}
 		rejects.output, rejects.writeAs, rejects.json, rejects.quiet, rejects.strict = name, nil, false, true, false
@@ -200,11 +201,6 @@ func (a *app) runClean(_ context.Context, c *cli.Command) error {
 		a.printFaults(result, o)
 		return strictError("%s: %s found, refused by --strict; nothing was written", inputs[0].Path, plural(len(result.Rows), "fault", "faults"))
 	}
-	if rejects.output != o.output {
-		if err := a.write(result.Rejects(), nil, &rejects); err != nil {
-			return err
-		}
-	}
 	if !o.json {
 		a.printFaults(result, o)
 		ledger = nil
@@ -212,7 +208,14 @@ func (a *app) runClean(_ context.Context, c *cli.Command) error {
 	if err := a.write(data, ledger, o); err != nil {
 		return err
 	}
-	if rejects.output != o.output && !o.quiet && !o.json && !o.dryRun {
+	if rejects.output == o.output {
+		return nil
+	}
+	// After the data, so that a refusal of these leaves no rejects behind.
+	if err := a.write(result.Rejects(), nil, &rejects); err != nil {
+		return err
+	}
+	if !o.quiet && !o.json && !o.dryRun {
 		a.err.printf("the %s are in %s\n", plural(len(result.Removed), "removed point", "removed points"), show(rejects.output))
 	}
 	return nil

@@ -288,14 +288,13 @@ func (r *reader) endTuple(t *tuple, g *geometry, owner string) {
 		return
 	}
 	count := t.count
-	trailing := t.comma
 	t.count, t.comma = 0, false
 	p := r.line.Add(r.Passed(), r.size)
 	exact, why := "", ""
 	switch {
 	case count == 1:
 		why = "has a longitude without a latitude"
-	case count > 3 && !(count == 3 && trailing):
+	case count > 3:
 		why = fmt.Sprintf("has %d numbers where two or three belong; the blanks between positions are missing", count)
 	default:
 		exact, why = format.SetPosition(p, t.numbers[1], t.numbers[0])
