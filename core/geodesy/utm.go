@@ -34,23 +34,13 @@ func polynomial(c ...float64) (sum float64) {
 	return
 }
 
-// UTM is a zone of the Universal Transverse Mercator system, from 1 to 60, north or south of the equator.
-type UTM struct {
-	Zone  int
-	South bool
-}
+// TransverseMercator is the projection of the ellipsoid along a central meridian, with scale 1 on it. It is conformal,
+// and true to length near the meridian: 100 km away distances are too long by an eight-thousandth.
+type TransverseMercator struct{ Meridian float64 }
 
-const (
-	utmScale   = 0.9996
-	falseEast  = 500000.0
-	falseSouth = 10000000.0
-)
-
-func (u UTM) meridian() float64 { return float64(6*u.Zone - 183) }
-
-// Forward gives easting and northing in metres.
-func (u UTM) Forward(lat, lon float64) (east, north float64) {
-	lambda := math.Remainder(lon-u.meridian(), 360) * radian
+// Forward gives metres east of the meridian and north of the equator.
+func (p TransverseMercator) Forward(lat, lon float64) (east, north float64) {
+	lambda := math.Remainder(lon-p.Meridian, 360) * radian
 	sin := math.Sin(lat * radian)
 	// The conformal latitude's tangent.
 	t := math.Sinh(math.Atanh(sin) - eccentricity*math.Atanh(eccentricity*sin))
@@ -62,19 +52,12 @@ func (u UTM) Forward(lat, lon float64) (east, north float64) {
 		y += a * math.Sin(k*xi) * math.Cosh(k*eta)
 		x += a * math.Cos(k*xi) * math.Sinh(k*eta)
 	}
-	north = utmScale * rectifying * y
-	if u.South {
-		north += falseSouth
-	}
-	return falseEast + utmScale*rectifying*x, north
+	return rectifying * x, rectifying * y
 }
 
 // Inverse gives latitude and longitude in degrees.
-func (u UTM) Inverse(east, north float64) (lat, lon float64) {
-	if u.South {
-		north -= falseSouth
-	}
-	xi, eta := north/(utmScale*rectifying), (east-falseEast)/(utmScale*rectifying)
+func (p TransverseMercator) Inverse(east, north float64) (lat, lon float64) {
+	xi, eta := north/rectifying, east/rectifying
 	y, x := xi, eta
 	for j, b := range kruegerInverse {
 		k := 2 * float64(j+1)
@@ -83,12 +66,64 @@ func (u UTM) Inverse(east, north float64) (lat, lon float64) {
 	}
 	chi := math.Asin(math.Sin(y) / math.Cosh(x))
 	lambda := math.Atan2(math.Sinh(x), math.Cos(y))
-	// From the conformal latitude by fixed-point iteration, which gains more than two digits a round.
-	psi := math.Atanh(math.Sin(chi))
-	sin := math.Sin(chi)
+	lon = math.Remainder(p.Meridian+lambda/radian, 360)
+	return geodetic(math.Sin(chi)), lon
+}
+
+// geodetic gives the latitude in degrees whose conformal latitude has a sine, by fixed-point iteration, which gains
+// more than two digits a round.
+func geodetic(sinChi float64) float64 {
+	psi := math.Atanh(sinChi)
+	sin := sinChi
 	for range 8 {
 		sin = math.Tanh(psi + eccentricity*math.Atanh(eccentricity*sin))
 	}
-	lon = math.Remainder(u.meridian()+lambda/radian, 360)
-	return math.Asin(sin) / radian, lon
+	return math.Asin(sin) / radian
+}
+
+// UTM is a zone of the Universal Transverse Mercator system (NGA.SIG.0012, 2014), from 1 to 60, north or south of the
+// equator.
+type UTM struct {
+	Zone  int
+	South bool
+}
+
+// ZoneOf gives the zone of a position between 80° S and 84° N, with the exceptions around Norway and Svalbard.
+func ZoneOf(lat, lon float64) UTM {
+	lon = math.Mod(lon+540, 360) - 180
+	zone := min(int(math.Floor((lon+180)/6))+1, 60)
+	switch {
+	case lat >= 56 && lat < 64 && lon >= 3 && lon < 12:
+		zone = 32
+	case lat >= 72 && lon >= 0 && lon < 42:
+		zone = [...]int{31, 33, 35, 37}[int(lon+3)/12]
+	}
+	return UTM{zone, lat < 0}
+}
+
+const (
+	utmScale   = 0.9996
+	falseEast  = 500000.0
+	falseSouth = 10000000.0
+)
+
+func (u UTM) projection() TransverseMercator {
+	return TransverseMercator{float64(6*u.Zone - 183)}
+}
+
+// Forward gives easting and northing in metres.
+func (u UTM) Forward(lat, lon float64) (east, north float64) {
+	east, north = u.projection().Forward(lat, lon)
+	if north *= utmScale; u.South {
+		north += falseSouth
+	}
+	return falseEast + utmScale*east, north
+}
+
+// Inverse gives latitude and longitude in degrees.
+func (u UTM) Inverse(east, north float64) (lat, lon float64) {
+	if u.South {
+		north -= falseSouth
+	}
+	return u.projection().Inverse((east-falseEast)/utmScale, north/utmScale)
 }

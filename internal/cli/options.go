@@ -45,7 +45,7 @@ func readFlags() []cli.Flag {
 func answerFlags() []cli.Flag {
 	return []cli.Flag{
 		&cli.StringFlag{Name: "measure", Category: answering, Usage: "the `SYSTEM` of lengths, heights and speeds: metric, nautical or flight"},
-		&cli.StringFlag{Name: "notation", Category: answering, Usage: "the `NOTATION` of coordinates: deg, min or sec"},
+		&cli.StringFlag{Name: "notation", Category: answering, Usage: "the `NOTATION` of coordinates: deg, min, sec, utm, mgrs or plan"},
 		&cli.BoolFlag{Name: "json", Category: answering, Usage: "the result as JSON on standard output"},
 		&cli.BoolFlag{Name: "quiet", Category: answering, Aliases: []string{"q"}, Usage: "say nothing but errors"},
 		&cli.BoolFlag{Name: "strict", Category: answering, Usage: "refuse, with status 3 and nothing written, what would lose something or is faulty"},
