@@ -330,3 +330,11 @@ func (p Plane) XY(lat, lon float64) (x, y float64) {
 func (p Plane) LatLon(x, y float64) (lat, lon float64) {
 	return p.lat + y/p.north, p.lon + x/p.east
 }
+
+// Cartesian gives a position on the ellipsoid in metres from its centre: towards 0° 0°, towards 0° 90° E, and north.
+func Cartesian(lat, lon float64) [3]float64 {
+	sin, cos := math.Sincos(lat * radian)
+	sinLon, cosLon := math.Sincos(lon * radian)
+	n := SemiMajor / math.Sqrt(1-ecc2*sin*sin)
+	return [3]float64{n * cos * cosLon, n * cos * sinLon, n * (1 - ecc2) * sin}
+}

@@ -137,3 +137,9 @@ type Detail struct {
 func (d *Detail) Empty() bool {
 	return len(d.Values) == 0 && len(d.Kept) == 0 && d.Item == nil && d.Exact == ""
 }
+
+// Loose gives the point as it is outside of its segment, whose details it no longer refers to.
+func (p Point) Loose() Point {
+	p.detail = 0
+	return p
+}

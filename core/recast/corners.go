@@ -1,0 +1,189 @@
+package recast
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+
+	"gyrolith/core/geodesy"
+	"gyrolith/core/nav"
+	"gyrolith/core/shape"
+)
+
+// lent is a waypoint of the data that lies on a line.
+type lent struct {
+	from     *nav.Waypoint
+	leg      int     // of the line, from 0
+	along    float64 // 0 to 1 on that leg
+	distance float64
+}
+
+// routePoints makes the points of a route of a segment: few enough, as near to its shape as they can be. Waypoints that
+// lie on it become points of their own, with their names and symbols.
+func (w *work) routePoints(s *nav.Segment, name string, waypoints []nav.Waypoint) []nav.Waypoint {
+	line := slices.Clone(s.Points)
+	names := make([]*nav.Waypoint, len(line))
+	for _, l := range w.lending(line, waypoints) {
+		line, names = place(line, names, l)
+	}
+	kept := w.corners(line, names)
+	if len(kept) < len(line) {
+		w.changed(nav.Tracks, name, "points", fmt.Sprint(len(s.Points)), fmt.Sprint(len(kept)),
+			fmt.Sprintf("the route stays within %s of the track", metres(farthest(line, kept))))
+	}
+	var out []nav.Waypoint
+	for _, i := range kept {
+		p := waypoint(s, &line[i])
+		if from := names[i]; from != nil {
+			p.Name, p.Desc, p.Comment, p.Style, p.Links = from.Name, from.Desc, from.Comment, from.Style, from.Links
+		}
+		out = append(out, p)
+	}
+	for i := range out {
+		if out[i].Name == "" {
+			out[i].Name = numbered(name, i, len(out))
+		}
+	}
+	return out
+}
+
+func metres(v float64) string {
+	if v < 10 {
+		return fmt.Sprintf("%.1f m", v)
+	}
+	return fmt.Sprintf("%.0f m", v)
+}
+
+// lending finds the waypoints on a line, from its end to its start, so that they can be put in one after the other.
+func (w *work) lending(line []nav.Point, waypoints []nav.Waypoint) []lent {
+	limit := w.LendWithin
+	if limit == 0 {
+		limit = DefaultLendWithin
+	}
+	var out []lent
+	for i := range waypoints {
+		p := &waypoints[i]
+		if p.Name == "" {
+			continue
+		}
+		best := lent{from: p, distance: math.Inf(1)}
+		plane := geodesy.NewPlane(p.Lat, p.Lon)
+		for k := 0; k+1 < len(line); k++ {
+			ax, ay := plane.XY(line[k].Lat, line[k].Lon)
+			bx, by := plane.XY(line[k+1].Lat, line[k+1].Lon)
+			t := 0.0
+			if l := (bx-ax)*(bx-ax) + (by-ay)*(by-ay); l > 0 {
+				t = min(max(-(ax*(bx-ax)+ay*(by-ay))/l, 0), 1)
+			}
+			if d := math.Hypot(ax+t*(bx-ax), ay+t*(by-ay)); d < best.distance-1e-6 {
+				best.leg, best.along, best.distance = k, t, d
+			}
+		}
+		if best.distance <= limit {
+			out = append(out, best)
+		}
+	}
+	slices.SortStableFunc(out, func(a, b lent) int {
+		if c := cmp.Compare(b.leg, a.leg); c != 0 {
+			return c
+		}
+		return cmp.Compare(b.along, a.along)
+	})
+	return out
+}
+
+// place gives a waypoint's name to the nearest corner of its leg, if that is not farther along than a waypoint would be
+// off the line, and puts in a point on the leg otherwise.
+func place(line []nav.Point, names []*nav.Waypoint, l lent) ([]nav.Point, []*nav.Waypoint) {
+	a, b := line[l.leg], line[l.leg+1]
+	length := geodesy.Distance(a.Lat, a.Lon, b.Lat, b.Lon)
+	switch near := max(l.distance, 5); {
+	case l.along*length <= near && names[l.leg] == nil:
+		names[l.leg] = l.from
+		return line, names
+	case (1-l.along)*length <= near && names[l.leg+1] == nil:
+		names[l.leg+1] = l.from
+		return line, names
+	}
+	return slices.Insert(line, l.leg+1, between(&a, &b, l.along)), slices.Insert(names, l.leg+1, l.from)
+}
+
+// between gives the point at a part of the way between two others, with its height and time where both have one.
+func between(a, b *nav.Point, t float64) nav.Point {
+	dlon := math.Remainder(b.Lon-a.Lon, 360)
+	p := nav.At(a.Lat+t*(b.Lat-a.Lat), a.Lon+t*dlon)
+	if a.HasHeight() && b.HasHeight() && a.HeightOver() == b.HeightOver() {
+		p.SetHeight(a.Height()+t*(b.Height()-a.Height()), nav.DigitsOf(1), a.HeightOver())
+	}
+	if a.HasTime() && b.HasTime() {
+		p.SetTime(a.UnixNano()+int64(t*float64(b.UnixNano()-a.UnixNano())), a.TimeMark())
+	}
+	return p
+}
+
+// corners chooses the points of a line that a route needs. Named ones stay, as far as there is room for them.
+func (w *work) corners(line []nav.Point, names []*nav.Waypoint) []int {
+	if len(line) < 3 || w.Within == 0 && (w.MaxPoints == 0 || len(line) <= w.MaxPoints) {
+		return indices(len(line))
+	}
+	fixed := []int{0}
+	for i := 1; i+1 < len(line); i++ {
+		if names[i] != nil && (w.MaxPoints == 0 || len(fixed)+1 < w.MaxPoints) {
+			fixed = append(fixed, i)
+		}
+	}
+	fixed = append(fixed, len(line)-1)
+	// Without their times: what counts here is the shape alone.
+	var parts [][]nav.Point
+	for k := 1; k < len(fixed); k++ {
+		part := slices.Clone(line[fixed[k-1] : fixed[k]+1])
+		for i := range part {
+			part[i].ClearTime()
+		}
+		parts = append(parts, part)
+	}
+	var kept [][]int
+	if w.Within > 0 {
+		for _, p := range parts {
+			kept = append(kept, shape.Thin(p, w.Within))
+		}
+	}
+	if kept == nil || w.MaxPoints > 0 && total(kept) > w.MaxPoints {
+		kept = shape.ThinTo(parts, w.MaxPoints+len(parts)-1)
+	}
+	out := []int{0}
+	for k, indices := range kept {
+		for _, i := range indices[1:] {
+			out = append(out, fixed[k]+i)
+		}
+	}
+	return out
+}
+
+// total counts the points of parts that share their ends.
+func total(kept [][]int) int {
+	n := 1
+	for _, k := range kept {
+		n += len(k) - 1
+	}
+	return n
+}
+
+func indices(n int) []int {
+	out := make([]int, n)
+	for i := range out {
+		out[i] = i
+	}
+	return out
+}
+
+// farthest is how far any point of a line is from the legs between those that are kept, in metres.
+func farthest(line []nav.Point, kept []int) (far float64) {
+	for k := 1; k < len(kept); k++ {
+		for i := kept[k-1] + 1; i < kept[k]; i++ {
+			far = max(far, shape.DistanceToLeg(&line[i], &line[kept[k-1]], &line[kept[k]]))
+		}
+	}
+	return
+}

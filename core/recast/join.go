@@ -1,0 +1,259 @@
+package recast
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+
+	"gyrolith/core/geodesy"
+	"gyrolith/core/nav"
+)
+
+// reverse turns routes and tracks around. Their times go, since they would run backwards.
+func (w *work) reverse() {
+	timed := 0
+	for i := range w.data.Routes {
+		r := &w.data.Routes[i]
+		r.Points = slices.Clone(r.Points)
+		slices.Reverse(r.Points)
+		for j := range r.Points {
+			timed += clearTime(&r.Points[j].Point)
+		}
+		w.changed(nav.Routes, r.Name, "direction", "", "reversed", "asked for")
+	}
+	for i := range w.data.Tracks {
+		t := &w.data.Tracks[i]
+		t.Segments = slices.Clone(t.Segments)
+		slices.Reverse(t.Segments)
+		for j := range t.Segments {
+			s := &t.Segments[j]
+			s.Points = slices.Clone(s.Points)
+			slices.Reverse(s.Points)
+			for k := range s.Points {
+				timed += clearTime(&s.Points[k])
+			}
+		}
+		w.changed(nav.Tracks, t.Name, "direction", "", "reversed", "asked for")
+	}
+	if timed > 0 {
+		w.ledger = append(w.ledger, nav.Entry{KindWord: "point", What: "times", Why: "they would run backwards; --start and --pace give new ones", Count: timed, Loss: true, Asked: true})
+	}
+}
+
+func clearTime(p *nav.Point) int {
+	if !p.HasTime() {
+		return 0
+	}
+	p.ClearTime()
+	return 1
+}
+
+// strand is a line that is to be joined with others.
+type strand struct {
+	segment nav.Segment
+	names   []string // of the tracks or routes that it was
+	turned  bool
+}
+
+func (s *strand) ends() (a, b *nav.Point) {
+	return &s.segment.Points[0], &s.segment.Points[len(s.segment.Points)-1]
+}
+
+func (s *strand) timed() bool {
+	a, b := s.ends()
+	return a.HasTime() && b.HasTime()
+}
+
+// join makes one track of all tracks and one route of all routes.
+func (w *work) join() {
+	if d := w.data; len(d.Tracks) > 0 {
+		var strands []*strand
+		for i := range d.Tracks {
+			for _, s := range d.Tracks[i].Segments {
+				if len(s.Points) > 0 {
+					strands = append(strands, &strand{segment: s, names: []string{d.Tracks[i].Name}})
+				}
+			}
+		}
+		if len(strands) > 1 {
+			joined := w.joinStrands(nav.Tracks, strands)
+			item := d.Tracks[0].Item
+			d.Tracks = nil
+			for i, s := range joined {
+				t := nav.Track{Item: item, Segments: []nav.Segment{s.segment}}
+				t.Name = w.joinedName(item.Name, i, len(joined))
+				d.Tracks = append(d.Tracks, t)
+			}
+		}
+	}
+	if d := w.data; len(d.Routes) > 1 {
+		var strands []*strand
+		for i := range d.Routes {
+			r := &d.Routes[i]
+			if len(r.Points) > 0 {
+				strands = append(strands, &strand{segment: plain(r.Points), names: []string{r.Name}})
+			}
+		}
+		if len(strands) == 0 {
+			return
+		}
+		joined := w.joinStrands(nav.Routes, strands)
+		item := d.Routes[0].Item
+		d.Routes = nil
+		for i, s := range joined {
+			r := nav.Route{Item: item}
+			r.Name = w.joinedName(item.Name, i, len(joined))
+			for j := range s.segment.Points {
+				p := waypoint(&s.segment, &s.segment.Points[j])
+				if n := len(r.Points); n > 0 && r.Points[n-1].SamePlace(&p.Point) && (p.Name == "" || p.Name == r.Points[n-1].Name) {
+					continue // where one route ends and the next begins
+				}
+				r.Points = append(r.Points, p)
+			}
+			d.Routes = append(d.Routes, r)
+		}
+	}
+}
+
+// plain makes a segment of route points without anything between them.
+func plain(points []nav.Waypoint) nav.Segment { return (&work{Step: &Step{}}).segment(points) }
+
+func (w *work) joinedName(first string, i, of int) string {
+	if w.Name != "" {
+		first = w.Name
+	}
+	if of == 1 {
+		return first
+	}
+	return numbered(first, i, of)
+}
+
+// joinStrands puts lines end to end, the nearest ends first. Lines with times follow one another in time and are never
+// turned around.
+func (w *work) joinStrands(kind nav.Kind, strands []*strand) []*strand {
+	count := len(strands)
+	widest := 0.0
+	limit := w.JoinWithin
+	if limit == 0 {
+		limit = math.Inf(1)
+	}
+	if !slices.ContainsFunc(strands, func(s *strand) bool { return !s.timed() }) {
+		slices.SortStableFunc(strands, func(a, b *strand) int {
+			p, _ := a.ends()
+			q, _ := b.ends()
+			return cmp.Compare(p.UnixNano(), q.UnixNano())
+		})
+		out := strands[:1:1]
+		for _, s := range strands[1:] {
+			last := out[len(out)-1]
+			_, end := last.ends()
+			begin, _ := s.ends()
+			gap := geodesy.Distance(end.Lat, end.Lon, begin.Lat, begin.Lon)
+			if gap > limit {
+				out = append(out, s)
+				continue
+			}
+			widest = max(widest, gap)
+			last.append(s)
+		}
+		strands = out
+	} else {
+		for len(strands) > 1 {
+			best, gap := nearestEnds(strands)
+			if gap > limit {
+				break
+			}
+			widest = max(widest, gap)
+			a, b := strands[best.a], strands[best.b]
+			if best.turnA {
+				a.reverse()
+			}
+			if best.turnB {
+				b.reverse()
+			}
+			a.append(b)
+			strands = slices.Delete(strands, best.b, best.b+1)
+		}
+	}
+	names := map[string]bool{}
+	for _, s := range strands {
+		for _, n := range s.names {
+			names[n] = true
+		}
+	}
+	w.changed(kind, "", "lines", fmt.Sprint(count), fmt.Sprint(len(strands)), fmt.Sprintf("joined end to end; the widest gap is %s", metres(widest)))
+	if len(strands) > 1 {
+		_, gap := nearestEnds(strands)
+		w.ledger = append(w.ledger, nav.Entry{Kind: kind, KindWord: kind.One(), What: "lines not joined", Why: fmt.Sprintf("the nearest ends are %s apart, more than --join-within allows", metres(gap)), Count: len(strands), Loss: true, Asked: true})
+	}
+	if delete(names, ""); len(names) > 1 {
+		w.ledger = append(w.ledger, nav.Entry{Kind: kind, KindWord: kind.One(), What: "names of joined lines", Why: "one line has one name; --name gives it another", Count: len(names) - 1, Loss: true, Asked: true})
+	}
+	return strands
+}
+
+// meeting says which two lines meet, and which of them must be turned around for the end of a to meet the start of b.
+type meeting struct {
+	a, b         int
+	turnA, turnB bool
+}
+
+func nearestEnds(strands []*strand) (best meeting, gap float64) {
+	gap = math.Inf(1)
+	for i, s := range strands {
+		for j, o := range strands[i+1:] {
+			a1, a2 := s.ends()
+			b1, b2 := o.ends()
+			for _, m := range [...]struct {
+				p, q *nav.Point
+				meeting
+			}{{a2, b1, meeting{turnA: false, turnB: false}}, {a1, b2, meeting{turnA: true, turnB: true}},
+				{a2, b2, meeting{turnA: false, turnB: true}}, {a1, b1, meeting{turnA: true, turnB: false}}} {
+				if d := geodesy.Distance(m.p.Lat, m.p.Lon, m.q.Lat, m.q.Lon); d < gap-1e-6 {
+					gap, best = d, m.meeting
+					best.a, best.b = i, i+1+j
+				}
+			}
+		}
+	}
+	if best.turnA && best.turnB { // the same place, without turning either
+		best = meeting{a: best.b, b: best.a}
+	}
+	return
+}
+
+func (s *strand) reverse() {
+	s.segment.Points = slices.Clone(s.segment.Points)
+	slices.Reverse(s.segment.Points)
+	for i := range s.segment.Points {
+		s.segment.Points[i].ClearTime()
+	}
+	s.turned = !s.turned
+}
+
+// append adds another line behind this one. A point that both have is there once.
+func (s *strand) append(o *strand) {
+	to := &s.segment
+	to.Points, to.Details = slices.Clone(to.Points), slices.Clone(to.Details)
+	for i := range o.segment.Points {
+		p := o.segment.Points[i]
+		detail := o.segment.Detail(&p)
+		if last := &to.Points[len(to.Points)-1]; i == 0 && p.SamePlace(last) {
+			have := to.Detail(last)
+			if detail != nil && have == nil {
+				to.Attach(last, *detail)
+			}
+			if detail == nil || have == nil || detail.Item != nil && have.Item != nil && detail.Item.Name == have.Item.Name {
+				continue
+			}
+		}
+		p = p.Loose()
+		if detail != nil {
+			to.Attach(&p, *detail)
+		}
+		to.Points = append(to.Points, p)
+	}
+	to.Kept = append(slices.Clone(to.Kept), o.segment.Kept...)
+	s.names = append(s.names, o.names...)
+}

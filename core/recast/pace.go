@@ -1,0 +1,106 @@
+package recast
+
+import (
+	"fmt"
+	"math"
+	"time"
+
+	"gyrolith/core/geodesy"
+	"gyrolith/core/nav"
+)
+
+// PaceRule is the rule by which a pace takes account of heights, in words.
+const PaceRule = "W. W. Naismith's rule, Scottish Mountaineering Club Journal 2, 1892, with E. Langmuir's corrections for descents, Mountaincraft and Leadership, 1984"
+
+// LegTime is the time that a leg takes at a pace (m/s) on the level, over a distance and a change of height in metres, by
+// PaceRule: ten minutes more for each 100 m of climb; on the way down ten minutes less for each 300 m where the slope is
+// between 5 and 12 degrees, and ten minutes more where it is steeper. No descent is faster than half the time on the level.
+func LegTime(distance, climb, pace float64) time.Duration {
+	level := distance / pace
+	t := level
+	if climb > 0 {
+		t += climb / 100 * 600
+	} else if drop := -climb; drop > 0 {
+		switch slope := math.Atan2(drop, distance) * 180 / math.Pi; {
+		case slope > 12:
+			t += drop / 300 * 600
+		case slope >= 5:
+			t = math.Max(level-drop/300*600, level/2)
+		}
+	}
+	return time.Duration(t * float64(time.Second))
+}
+
+// pace gives times to the points of routes and tracks that have none. A line begins at the start that is asked for, or
+// else at the time that its first points have, that the file has, or now.
+func (w *work) pace() {
+	for i := range w.data.Routes {
+		r := &w.data.Routes[i]
+		points := make([]*nav.Point, len(r.Points))
+		for j := range r.Points {
+			points[j] = &r.Points[j].Point
+		}
+		w.paceLine(nav.Routes, r.Name, points)
+	}
+	for i := range w.data.Tracks {
+		t := &w.data.Tracks[i]
+		points := make([]*nav.Point, 0, t.Len())
+		for j := range t.Segments {
+			for k := range t.Segments[j].Points {
+				points = append(points, &t.Segments[j].Points[k])
+			}
+		}
+		w.paceLine(nav.Tracks, t.Name, points)
+	}
+}
+
+func (w *work) paceLine(kind nav.Kind, name string, points []*nav.Point) {
+	missing := 0
+	for _, p := range points {
+		if !p.HasTime() {
+			missing++
+		}
+	}
+	if missing == 0 {
+		if len(points) > 0 && w.Start != 0 {
+			w.ledger = append(w.ledger, nav.Entry{Kind: kind, KindWord: kind.One(), Name: name, What: "no times by the pace", Why: "it has times of its own; --shift-time moves them", Count: 1, Loss: true})
+		}
+		return
+	}
+	begin, why := w.Start, "from the start that was given"
+	first := points[0]
+	switch {
+	case begin != 0:
+	case first.HasTime():
+		begin, why = first.UnixNano(), "from the time of its first point"
+	case w.data.Meta.Time.HasTime():
+		begin, why = w.data.Meta.Time.UnixNano(), "from the time of the file, since --start was not given"
+	default:
+		begin, why = w.Now-w.Now%int64(time.Minute), "from now, since --start was not given"
+	}
+	clock := begin
+	heights := 0
+	for i, p := range points {
+		if i > 0 {
+			q := points[i-1]
+			climb := 0.0
+			if !w.Level && p.HasHeight() && q.HasHeight() && p.HeightOver() == q.HeightOver() {
+				climb = p.Height() - q.Height()
+				heights++
+			}
+			clock += int64(LegTime(geodesy.Distance(q.Lat, q.Lon, p.Lat, p.Lon), climb, w.Pace))
+		}
+		if p.HasTime() { // a time that is known goes on counting from there
+			clock = p.UnixNano()
+			continue
+		}
+		p.SetTime(int64(time.Duration(clock).Round(time.Second)), nav.Seconds)
+	}
+	took := time.Duration(clock - begin).Round(time.Minute)
+	if heights > 0 {
+		why += ", with an allowance for climb and descent"
+	} else if !w.Level {
+		why += ", without heights"
+	}
+	w.changed(kind, name, "times", "none", fmt.Sprintf("%s, %d:%02d h", time.Unix(0, begin).UTC().Format("2006-01-02T15:04Z"), int(took.Hours()), int(took.Minutes())%60), why)
+}

@@ -1,0 +1,472 @@
+// Package recast turns waypoints, routes, tracks and areas into one another, and does to lines what makes one of another:
+// reversing, joining, splitting, and giving times by a pace.
+package recast
+
+import (
+	"errors"
+	"fmt"
+	"strconv"
+	"time"
+
+	"gyrolith/core/geodesy"
+	"gyrolith/core/nav"
+	"gyrolith/core/shape"
+)
+
+// Order is the order in which waypoints are strung together.
+type Order string
+
+// The orders: as in the file; by name, with the numbers in names as numbers; by time; the shortest way.
+const (
+	ByFile Order = "file"
+	ByName Order = "name"
+	ByTime Order = "time"
+	Near   Order = "near"
+)
+
+// Orders lists the orders.
+var Orders = []Order{ByFile, ByName, ByTime, Near}
+
+// The distances in metres within which a waypoint lies on a line, and the ends of a line meet, unless a step says so.
+const (
+	DefaultLendWithin    = 25.0
+	DefaultClosingWithin = 10.0
+)
+
+// Step says what becomes of the data. The kinds are turned first, then lines are reversed, joined, given times, and
+// split.
+type Step struct {
+	To         [4]*nav.Kind // what becomes of each kind; nil leaves it
+	KeepSource bool
+	Name       string // of what is made, all of it in one; "" makes one of each group of waypoints
+
+	MaxPoints     int     // of a route that is made of a track; 0 is any number
+	Within        float64 // metres that such a route may be off the track; 0 keeps every point
+	LendWithin    float64 // metres from a line in which waypoints lend it their names
+	ClosingWithin float64 // metres between the ends of a line that becomes an area
+	Order         Order
+	First, Last   string  // names of the waypoints that Near begins and ends with
+	Every         float64 // metres between the points of a track that is made of a route; 0 makes straight legs
+
+	Reverse    bool
+	Join       bool
+	JoinWithin float64 // metres between ends that are joined; 0 is any distance
+	Shift      time.Duration
+	Start      int64   // nanoseconds since 1970; 0 is none
+	Pace       float64 // m/s; 0 gives no times
+	Level      bool    // the pace takes no account of heights
+	Now        int64   // nanoseconds since 1970, when a pace has nothing else to begin with
+	SplitAt    *Cut
+}
+
+// Check finds parameters that make no sense.
+func (s *Step) Check() error {
+	for name, v := range map[string]float64{"distance from the track": s.Within, "distance of waypoints from a line": s.LendWithin,
+		"distance between ends": s.ClosingWithin, "step": s.Every, "pace": s.Pace, "joining distance": s.JoinWithin} {
+		if v < 0 {
+			return fmt.Errorf("the %s is negative", name)
+		}
+	}
+	switch {
+	case s.MaxPoints == 1 || s.MaxPoints < 0:
+		return errors.New("a route has at least two points")
+	case s.Start != 0 && s.Pace == 0:
+		return errors.New("a start needs a pace as well, to know when the next point is reached")
+	case (s.First != "" || s.Last != "") && s.Order != Near:
+		return errors.New("a first and a last waypoint can be chosen only where the order is near")
+	case s.idle():
+		return errors.New("nothing is asked for: say what becomes of a kind, such as --tracks-to routes, or --reverse, --join, --split-at, --pace or --shift-time")
+	}
+	return nil
+}
+
+func (s *Step) idle() bool {
+	return s.To == [4]*nav.Kind{} && !s.Reverse && !s.Join && s.Shift == 0 && s.Pace == 0 && s.SplitAt == nil
+}
+
+// work is one run of a step.
+type work struct {
+	*Step
+	data   *nav.Dataset
+	made   nav.Dataset
+	ledger nav.Ledger
+}
+
+// Apply changes the data and says what was changed; what could not be done as it was asked for is a loss.
+func (s *Step) Apply(d *nav.Dataset) (nav.Ledger, error) {
+	w := &work{Step: s, data: d}
+	if err := w.turn(); err != nil {
+		return nil, err
+	}
+	if s.Reverse {
+		w.reverse()
+	}
+	if s.Join {
+		w.join()
+	}
+	if s.Shift != 0 {
+		d.EachPoint(func(p *nav.Point) {
+			if p.HasTime() {
+				p.SetTime(p.UnixNano()+int64(s.Shift), p.TimeMark())
+			}
+		})
+		w.changed(nav.Tracks, "", "times", "", "shifted by "+s.Shift.String(), "asked for")
+	}
+	if s.Pace > 0 {
+		w.pace()
+	}
+	if s.SplitAt != nil {
+		if err := w.split(); err != nil {
+			return nil, err
+		}
+	}
+	return w.ledger, nil
+}
+
+// turn makes the kinds of one another. What is made stands behind what was there.
+func (w *work) turn() error {
+	asked, found := 0, 0
+	counts := w.data.Counts()
+	source := *w.data
+	for _, from := range nav.Kinds {
+		to := w.To[from]
+		if to == nil || *to == from {
+			continue
+		}
+		asked++
+		if counts[from] == 0 {
+			continue
+		}
+		found++
+		if err := w.turnKind(from, *to, &source); err != nil {
+			return err
+		}
+	}
+	if asked > 0 && found == 0 {
+		return fmt.Errorf("there is nothing to recast: the data have no %s", w.missing())
+	}
+	w.data.Waypoints = append(w.data.Waypoints, w.made.Waypoints...)
+	w.data.Routes = append(w.data.Routes, w.made.Routes...)
+	w.data.Tracks = append(w.data.Tracks, w.made.Tracks...)
+	w.data.Areas = append(w.data.Areas, w.made.Areas...)
+	return nil
+}
+
+func (w *work) missing() (words string) {
+	for _, k := range nav.Kinds {
+		if w.To[k] != nil && *w.To[k] != k {
+			if words != "" {
+				words += " and no "
+			}
+			words += k.String()
+		}
+	}
+	return
+}
+
+func (w *work) turnKind(from, to nav.Kind, source *nav.Dataset) error {
+	d := w.data
+	switch from {
+	case nav.Waypoints:
+		used, err := w.string(source.Waypoints, to)
+		if err != nil {
+			return err
+		}
+		if !w.KeepSource && used {
+			d.Waypoints = nil
+		}
+	case nav.Routes:
+		d.Routes = nil
+		for i := range source.Routes {
+			w.route(&source.Routes[i], to)
+		}
+	case nav.Tracks:
+		d.Tracks = nil
+		for i := range source.Tracks {
+			w.track(&source.Tracks[i], to, source.Waypoints)
+		}
+	case nav.Areas:
+		d.Areas = nil
+		for i := range source.Areas {
+			w.area(&source.Areas[i], to)
+		}
+	}
+	return nil
+}
+
+// changed notes a change that was asked for.
+func (w *work) changed(kind nav.Kind, name, what, old, new, why string) {
+	w.ledger = append(w.ledger, nav.Entry{Kind: kind, KindWord: kind.One(), Name: name, What: what, Old: old, New: new, Why: why, Count: 1, Asked: true})
+}
+
+func (w *work) turned(from, to nav.Kind, name string) {
+	w.changed(from, name, "kind", from.One(), to.One(), "asked for")
+}
+
+// route turns a route into a track, an area or waypoints.
+func (w *work) route(r *nav.Route, to nav.Kind) {
+	if w.KeepSource {
+		w.data.Routes = append(w.data.Routes, *r)
+	}
+	switch to {
+	case nav.Waypoints:
+		for i := range r.Points {
+			p := r.Points[i]
+			if p.Name == "" {
+				p.Name = numbered(r.Name, i, len(r.Points))
+			}
+			if p.Group == "" {
+				p.Group = join(r.Group, r.Name)
+			}
+			w.made.Waypoints = append(w.made.Waypoints, p)
+		}
+	case nav.Tracks:
+		w.made.Tracks = append(w.made.Tracks, nav.Track{Item: r.Item, Segments: []nav.Segment{w.segment(r.Points)}})
+	case nav.Areas:
+		ring := w.segment(r.Points)
+		if !w.close(nav.Routes, &r.Item, &ring, false) {
+			w.keep(func() { w.data.Routes = append(w.data.Routes, *r) })
+			return
+		}
+		w.made.Areas = append(w.made.Areas, nav.Area{Item: r.Item, Outline: loose(ring.Points)})
+	}
+	w.turned(nav.Routes, to, r.Name)
+}
+
+// keep puts back what could not be turned, unless it is there anyway.
+func (w *work) keep(put func()) {
+	if !w.KeepSource {
+		put()
+	}
+}
+
+// segment makes a segment of route points; what they are called stands in its details.
+func (w *work) segment(points []nav.Waypoint) (s nav.Segment) {
+	for i := range points {
+		p := &points[i]
+		if i > 0 && w.Every > 0 {
+			w.follow(&s, &points[i-1].Point, &p.Point)
+		}
+		at := p.Point
+		d := nav.Detail{Exact: p.Exact}
+		if item := p.Item; !blank(&item) {
+			d.Item = &item
+		}
+		s.Attach(&at, d)
+		s.Points = append(s.Points, at)
+	}
+	return
+}
+
+func blank(item *nav.Item) bool {
+	return item.Name == "" && item.Comment == "" && item.Desc == "" && item.Source == "" && item.Type == "" && len(item.Links) == 0 &&
+		item.Style == nav.Style{} && len(item.Fields) == 0 && len(item.Kept) == 0
+}
+
+// follow adds the points of the great circle between two points, not the ends.
+func (w *work) follow(s *nav.Segment, a, b *nav.Point) {
+	distance, course, _ := geodesy.Inverse(a.Lat, a.Lon, b.Lat, b.Lon)
+	n := int(distance / w.Every)
+	if float64(n)*w.Every > distance-w.Every/1000 {
+		n-- // the last one would be the end itself
+	}
+	for i := 1; i <= n; i++ {
+		lat, lon, _ := geodesy.Direct(a.Lat, a.Lon, course, float64(i)*w.Every)
+		s.Points = append(s.Points, nav.At(lat, lon))
+	}
+}
+
+// track turns a track into routes, areas or waypoints, one for each segment where they can't be one.
+func (w *work) track(t *nav.Track, to nav.Kind, waypoints []nav.Waypoint) {
+	if w.KeepSource {
+		w.data.Tracks = append(w.data.Tracks, *t)
+	}
+	switch to {
+	case nav.Waypoints:
+		n, total := 0, t.Len()
+		for i := range t.Segments {
+			s := &t.Segments[i]
+			for j := range s.Points {
+				p := waypoint(s, &s.Points[j])
+				if p.Name == "" {
+					p.Name = numbered(t.Name, n, total)
+				}
+				p.Group = join(t.Group, t.Name)
+				w.made.Waypoints = append(w.made.Waypoints, p)
+				n++
+			}
+		}
+	case nav.Routes:
+		for i := range t.Segments {
+			r := nav.Route{Item: t.Item}
+			if len(t.Segments) > 1 {
+				r.Name = numbered(t.Name, i, len(t.Segments))
+			}
+			r.Points = w.routePoints(&t.Segments[i], r.Name, waypoints)
+			w.made.Routes = append(w.made.Routes, r)
+		}
+		if len(t.Segments) > 1 {
+			w.changed(nav.Tracks, t.Name, "segments", strconv.Itoa(len(t.Segments)), strconv.Itoa(len(t.Segments))+" routes", "a route has no gaps; --join makes one of them")
+		}
+	case nav.Areas:
+		w.trackToAreas(t)
+		return
+	}
+	w.turned(nav.Tracks, to, t.Name)
+}
+
+// trackToAreas makes areas of the segments that close; those that lie in the first one are its holes.
+func (w *work) trackToAreas(t *nav.Track) {
+	rest := nav.Track{Item: t.Item}
+	var areas []nav.Area
+	for i := range t.Segments {
+		s := t.Segments[i]
+		s.Points = append([]nav.Point{}, s.Points...)
+		if !w.close(nav.Tracks, &t.Item, &s, true) {
+			rest.Segments = append(rest.Segments, t.Segments[i])
+			continue
+		}
+		ring := loose(s.Points)
+		if len(areas) > 0 && within(ring, areas[0].Outline) {
+			areas[0].Holes = append(areas[0].Holes, ring)
+			continue
+		}
+		a := nav.Area{Item: t.Item, Outline: ring}
+		if len(areas) > 0 {
+			a.Name = fmt.Sprintf("%s %d", t.Name, len(areas)+1)
+		}
+		areas = append(areas, a)
+	}
+	if len(rest.Segments) > 0 {
+		w.keep(func() { w.data.Tracks = append(w.data.Tracks, rest) })
+	}
+	if len(areas) > 0 {
+		w.made.Areas = append(w.made.Areas, areas...)
+		w.turned(nav.Tracks, nav.Areas, t.Name)
+	}
+}
+
+func within(ring, outer []nav.Point) bool {
+	for i := range ring {
+		if !shape.Contains(outer, ring[i].Lat, ring[i].Lon) {
+			return false
+		}
+	}
+	return true
+}
+
+// close takes the last point of a closed line away; it says what keeps a line from being an outline. A route closes by
+// itself.
+func (w *work) close(kind nav.Kind, item *nav.Item, s *nav.Segment, mustMeet bool) bool {
+	n := len(s.Points)
+	refuse := func(why string) bool {
+		w.ledger = append(w.ledger, nav.Entry{Kind: kind, KindWord: kind.One(), Name: item.Name, What: "no area made of it", Why: why, Count: 1, Loss: true})
+		return false
+	}
+	if n < 3 {
+		return refuse("an outline needs three points at least")
+	}
+	a, b := &s.Points[0], &s.Points[n-1]
+	apart := geodesy.Distance(a.Lat, a.Lon, b.Lat, b.Lon)
+	limit := w.ClosingWithin
+	if limit == 0 {
+		limit = DefaultClosingWithin
+	}
+	if mustMeet && apart > limit {
+		return refuse(fmt.Sprintf("its ends are %.0f m apart; --closing-within says how far they may be", apart))
+	}
+	if apart <= limit && n > 3 || apart == 0 {
+		s.Points = s.Points[:n-1]
+	}
+	if len(s.Points) < 3 {
+		return refuse("an outline needs three points at least")
+	}
+	return true
+}
+
+// area turns an area into a closed track, or its corners into waypoints or routes.
+func (w *work) area(a *nav.Area, to nav.Kind) {
+	if w.KeepSource {
+		w.data.Areas = append(w.data.Areas, *a)
+	}
+	rings := a.Rings()
+	item := a.Item
+	item.Style.Fill, item.Style.NoFill, item.Style.NoOutline = nav.Colour{}, false, false
+	if !item.Style.Colour.Set && a.Style.Fill.Set {
+		item.Style.Colour = nav.RGB(a.Style.Fill.R, a.Style.Fill.G, a.Style.Fill.B) // or a filled area would lose its colour
+	}
+	switch to {
+	case nav.Tracks:
+		t := nav.Track{Item: item}
+		for _, ring := range rings {
+			if len(ring) > 0 {
+				t.Segments = append(t.Segments, nav.Segment{Points: append(append([]nav.Point{}, ring...), ring[0])})
+			}
+		}
+		w.made.Tracks = append(w.made.Tracks, t)
+	case nav.Routes, nav.Waypoints:
+		for i, ring := range rings {
+			name := a.Name
+			if i > 0 {
+				name = fmt.Sprintf("%s hole %d", a.Name, i)
+			}
+			var points []nav.Waypoint
+			for j := range ring {
+				points = append(points, nav.Waypoint{Item: nav.Item{Name: numbered(name, j, len(ring))}, Point: ring[j]})
+			}
+			if to == nav.Waypoints {
+				for j := range points {
+					points[j].Group, points[j].Style = join(a.Group, a.Name), nav.Style{Colour: item.Style.Colour, Symbol: item.Style.Symbol}
+				}
+				w.made.Waypoints = append(w.made.Waypoints, points...)
+				continue
+			}
+			if len(points) > 0 {
+				points = append(points, points[0])
+			}
+			r := nav.Route{Item: item, Points: points}
+			r.Name = name
+			w.made.Routes = append(w.made.Routes, r)
+		}
+	}
+	w.turned(nav.Areas, to, a.Name)
+}
+
+// waypoint makes a waypoint of a point of a segment, with all that is said of it.
+func waypoint(s *nav.Segment, p *nav.Point) nav.Waypoint {
+	out := nav.Waypoint{Point: p.Loose()}
+	if d := s.Detail(p); d != nil {
+		if d.Item != nil {
+			out.Item = *d.Item
+		}
+		out.Exact = d.Exact
+		out.Fields = append(append([]nav.Field{}, out.Fields...), d.Values...)
+		out.Kept = append(append([]nav.Kept{}, out.Kept...), d.Kept...)
+	}
+	return out
+}
+
+// loose gives points that belong to no segment.
+func loose(points []nav.Point) []nav.Point {
+	out := make([]nav.Point, len(points))
+	for i := range points {
+		out[i] = points[i].Loose()
+	}
+	return out
+}
+
+// numbered gives the name of one of several, from 1, with as many digits as the last one has.
+func numbered(name string, i, of int) string {
+	n := fmt.Sprintf("%0*d", len(strconv.Itoa(of)), i+1)
+	if name == "" {
+		return n
+	}
+	return name + " " + n
+}
+
+func join(group, name string) string {
+	if group == "" || name == "" {
+		return group + name
+	}
+	return group + "/" + name
+}

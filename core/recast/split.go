@@ -1,0 +1,254 @@
+package recast
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+	"time"
+
+	"gyrolith/core/geodesy"
+	"gyrolith/core/nav"
+	"gyrolith/core/shape"
+)
+
+// Cut says where lines are split: after every so many metres, span of time or number of points, at one time or the same
+// time of every day, or at the waypoints that a name or pattern chooses. One of them is set.
+type Cut struct {
+	Every    float64
+	Span     time.Duration
+	At       int64         // nanoseconds since 1970
+	OfDay    time.Duration // since midnight in Zone; 0 is none
+	Zone     *time.Location
+	Waypoint string
+	Points   [4]int // the most points of each kind; 0 is any number
+}
+
+// spot is a place on a line: a point, or a part of the leg behind it.
+type spot struct {
+	index int
+	along float64 // 0 is at the point itself
+}
+
+func (w *work) split() error {
+	c := w.SplitAt
+	var marks []nav.Waypoint
+	if c.Waypoint != "" {
+		pattern := strings.ToLower(c.Waypoint)
+		for i := range w.data.Waypoints {
+			if p := &w.data.Waypoints[i]; nav.Glob(pattern, p.Name) {
+				marks = append(marks, *p)
+			}
+		}
+		for i := range w.data.Routes {
+			for j := range w.data.Routes[i].Points {
+				if p := &w.data.Routes[i].Points[j]; nav.Glob(pattern, p.Name) {
+					marks = append(marks, *p)
+				}
+			}
+		}
+		if len(marks) == 0 {
+			return fmt.Errorf("no waypoint and no route point is called %q to split at", c.Waypoint)
+		}
+	}
+	cuts := 0
+	var routes []nav.Route
+	for i := range w.data.Routes {
+		r := &w.data.Routes[i]
+		s := plain(r.Points)
+		parts := w.parts(nav.Routes, &s, marks)
+		cuts += len(parts) - 1
+		for k, part := range parts {
+			out := nav.Route{Item: r.Item}
+			if len(parts) > 1 {
+				out.Name = numbered(r.Name, k, len(parts))
+			}
+			for j := range part.Points {
+				p := waypoint(&part, &part.Points[j])
+				if p.Name == "" {
+					p.Name = numbered(out.Name, j, len(part.Points))
+				}
+				out.Points = append(out.Points, p)
+			}
+			routes = append(routes, out)
+		}
+	}
+	var tracks []nav.Track
+	for i := range w.data.Tracks {
+		t := &w.data.Tracks[i]
+		pieces := [][]nav.Segment{nil}
+		for j := range t.Segments {
+			for k, part := range w.parts(nav.Tracks, &t.Segments[j], marks) {
+				if k > 0 {
+					pieces = append(pieces, nil)
+				}
+				pieces[len(pieces)-1] = append(pieces[len(pieces)-1], part)
+			}
+		}
+		cuts += len(pieces) - 1
+		for k, segments := range pieces {
+			out := nav.Track{Item: t.Item, Segments: segments}
+			if len(pieces) > 1 {
+				out.Name = numbered(t.Name, k, len(pieces))
+			}
+			tracks = append(tracks, out)
+		}
+	}
+	w.data.Routes, w.data.Tracks = routes, tracks
+	if cuts == 0 {
+		w.ledger = append(w.ledger, nav.Entry{KindWord: "line", What: "nothing split", Why: "no line comes to the place where it was to be split", Count: 1, Loss: true})
+	} else {
+		w.ledger = append(w.ledger, nav.Entry{KindWord: "line", What: "lines", Old: fmt.Sprint(len(routes) + len(tracks) - cuts), New: fmt.Sprint(len(routes) + len(tracks)), Why: "split as asked; each part begins where the one before ends", Count: cuts, Asked: true})
+	}
+	return nil
+}
+
+// parts cuts a segment. The point of a cut belongs to both parts.
+func (w *work) parts(kind nav.Kind, s *nav.Segment, marks []nav.Waypoint) []nav.Segment {
+	places := w.SplitAt.places(kind, s, marks)
+	var out []nav.Segment
+	part := nav.Segment{Kept: s.Kept}
+	add := func(p nav.Point) {
+		d := s.Detail(&p)
+		p = p.Loose()
+		if d != nil {
+			part.Attach(&p, *d)
+		}
+		part.Points = append(part.Points, p)
+	}
+	next := 0
+	for i := range s.Points {
+		add(s.Points[i])
+		for next < len(places) && places[next].index == i {
+			at := s.Points[i]
+			if t := places[next].along; t > 0 {
+				at = between(&s.Points[i], &s.Points[i+1], t)
+				add(at)
+			}
+			out = append(out, part)
+			part = nav.Segment{}
+			add(at)
+			next++
+		}
+	}
+	return append(out, part)
+}
+
+// places finds where a segment is cut, never at its ends.
+func (c *Cut) places(kind nav.Kind, s *nav.Segment, marks []nav.Waypoint) (out []spot) {
+	points := s.Points
+	n := len(points)
+	add := func(i int, along float64) {
+		if along >= 1 {
+			i, along = i+1, 0
+		}
+		if i < 0 || i == 0 && along <= 0 || i >= n-1 {
+			return
+		}
+		p := spot{i, along}
+		if !slices.Contains(out, p) {
+			out = append(out, p)
+		}
+	}
+	switch most := c.Points[kind]; {
+	case most > 1:
+		for i := most - 1; i < n-1; i += most - 1 {
+			add(i, 0)
+		}
+	case c.Every > 0:
+		sum, due := 0.0, c.Every
+		for i := 0; i+1 < n; i++ {
+			leg := geodesy.Distance(points[i].Lat, points[i].Lon, points[i+1].Lat, points[i+1].Lon)
+			for due <= sum+leg {
+				t := (due - sum) / leg
+				// A point that is as good as there is taken, so that none is made up in a recording.
+				if slack := math.Max(c.Every/50, 1); points[i].HasTime() && points[i+1].HasTime() || (1-t)*leg < slack {
+					t = math.Round(t)
+				} else if t*leg < slack {
+					t = 0
+				}
+				add(i, t)
+				due += c.Every
+			}
+			sum += leg
+		}
+	case c.Span > 0 || c.At != 0 || c.OfDay != 0:
+		due := c.At
+		for i := range points {
+			if !points[i].HasTime() {
+				continue
+			}
+			at := points[i].UnixNano()
+			if c.OfDay != 0 && i > 0 && points[i-1].HasTime() {
+				due = c.next(points[i-1].Time())
+			}
+			if c.Span > 0 && due == 0 {
+				due = at + int64(c.Span)
+			}
+			if at >= due && (c.Span > 0 || i > 0 && points[i-1].HasTime() && points[i-1].UnixNano() < due) {
+				add(i, 0)
+				for c.Span > 0 && due <= at {
+					due += int64(c.Span)
+				}
+			}
+		}
+	default:
+		for m := range marks {
+			passages(points, &marks[m], add)
+		}
+		slices.SortFunc(out, func(a, b spot) int {
+			if a.index != b.index {
+				return a.index - b.index
+			}
+			return int(math.Copysign(1, a.along-b.along))
+		})
+		// Two marks on one spot cut once.
+		out = slices.CompactFunc(out, func(a, b spot) bool { return a.index == b.index && math.Abs(a.along-b.along) < 1e-9 })
+	}
+	return
+}
+
+// next gives the first time after another at which it is the time of day.
+func (c *Cut) next(after time.Time) int64 {
+	t := after.In(c.Zone)
+	day := time.Date(t.Year(), t.Month(), t.Day(), 0, 0, 0, 0, c.Zone)
+	at := day.Add(c.OfDay)
+	if !at.After(t) {
+		at = day.AddDate(0, 0, 1).Add(c.OfDay)
+	}
+	return at.UnixNano()
+}
+
+// passages cuts a line, each time that it comes by a waypoint, where it is nearest.
+func passages(points []nav.Point, mark *nav.Waypoint, add func(int, float64)) {
+	plane := geodesy.NewPlane(mark.Lat, mark.Lon)
+	best, at, along := math.Inf(1), -1, 0.0
+	flush := func() {
+		if at >= 0 && best <= DefaultLendWithin {
+			a, b := &points[at], &points[at+1]
+			length := geodesy.Distance(a.Lat, a.Lon, b.Lat, b.Lon)
+			if a.HasTime() && b.HasTime() || along*length < 5 || (1-along)*length < 5 {
+				along = math.Round(along)
+			}
+			add(at, along)
+		}
+		best, at = math.Inf(1), -1
+	}
+	for i := 0; i+1 < len(points); i++ {
+		d := shape.DistanceToLeg(&mark.Point, &points[i], &points[i+1])
+		if d > 2*DefaultLendWithin {
+			flush()
+			continue
+		}
+		if d < best-1e-6 {
+			ax, ay := plane.XY(points[i].Lat, points[i].Lon)
+			bx, by := plane.XY(points[i+1].Lat, points[i+1].Lon)
+			t := 0.0
+			if l := (bx-ax)*(bx-ax) + (by-ay)*(by-ay); l > 0 {
+				t = min(max(-(ax*(bx-ax)+ay*(by-ay))/l, 0), 1)
+			}
+			best, at, along = d, i, t
+		}
+	}
+	flush()
+}
