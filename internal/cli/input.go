@@ -3,6 +3,7 @@ package cli
 import (
 	"errors"
 	"fmt"
+	"io"
 	"runtime"
 	"time"
 
@@ -62,6 +63,26 @@ func (a *app) loadOne(path string, o *options) (*format.Loaded, error) {
 		return nil, err
 	}
 	return in, nil
+}
+
+// mostText is the most bytes of a file of rules or the like.
+const mostText = 16 << 20
+
+// readText reads a small text file whole.
+func (a *app) readText(path string) ([]byte, error) {
+	src, err := format.Open(path, a.in)
+	if err != nil {
+		return nil, err
+	}
+	defer src.Close()
+	text, err := io.ReadAll(io.LimitReader(src.Reader(), mostText+1))
+	if err == nil && len(text) > mostText {
+		err = errors.New("is larger than 16 MiB, too large for a text of this kind")
+	}
+	if err != nil {
+		return nil, src.Fault(err.Error())
+	}
+	return text, nil
 }
 
 // merged joins what was read, says on standard error what the readers noticed, and refuses under --strict.

@@ -91,7 +91,10 @@ func (e *extension) apply(item *nav.Item) {
 	item.Kept = append(item.Kept, e.kept...)
 	if e.present {
 		item.Comment, item.Source, item.Type, item.Number = e.comment, e.source, e.typ, e.number
-		item.Style.Symbol, item.Links = e.symbol, e.links
+		item.Links = e.links
+		if e.symbol != "" {
+			item.Style.Symbol = e.symbol
+		}
 	}
 }
 

@@ -4,6 +4,7 @@ import (
 	"strings"
 
 	"gyrolith/core/nav"
+	"gyrolith/core/symbol"
 )
 
 // style is what a Style says of icons, lines and polygons.
@@ -222,6 +223,9 @@ func (r *reader) resolveStyles() {
 		case nav.Waypoints:
 			item = &r.data.Waypoints[w.index].Item
 			item.Style.Icon, item.Style.Colour, item.Style.IconScale = st.href, st.icon, st.scale
+			if item.Style.Symbol == "" {
+				item.Style.Symbol = symbol.FromIcon(st.href)
+			}
 		case nav.Routes:
 			item = &r.data.Routes[w.index].Item
 			item.Style.Colour, item.Style.Width = st.line, st.width

@@ -48,7 +48,7 @@ func TestSharedStyles(t *testing.T) {
 	var d nav.Dataset
 	for i := range 50 {
 		w := nav.Waypoint{Point: nav.At(1, 2)}
-		w.Style = nav.Style{Icon: "files/rock.png", Colour: nav.RGB(200, 16, uint8(i%2))}
+		w.Style = nav.Style{Symbol: "rock", Icon: "files/rock.png", Colour: nav.RGB(200, 16, uint8(i%2))}
 		d.Waypoints = append(d.Waypoints, w)
 	}
 	out, _ := writeString(t, &d, "")

@@ -9,6 +9,7 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/format/xmlwrite"
 	"gyrolith/core/nav"
+	"gyrolith/core/symbol"
 )
 
 type writer struct {
@@ -264,8 +265,12 @@ func (w *writer) placemark(kind nav.Kind, item *nav.Item, at *nav.Point, points 
 }
 
 func (w *writer) extendedData(kind nav.Kind, item *nav.Item, points []nav.Waypoint) {
+	word := item.Style.Symbol
+	if word == symbol.FromIcon(item.Style.Icon) {
+		word = "" // the icon says it
+	}
 	own := kind == nav.Routes || item.Comment != "" || item.Source != "" || item.Type != "" || item.Number != "" ||
-		item.Style.Symbol != "" || len(item.Links) > 0
+		word != "" || len(item.Links) > 0
 	kept := slices.ContainsFunc(item.Kept, func(k nav.Kept) bool { return k.Format == "kml" && k.Where == "ExtendedData" })
 	if !own && !kept && len(item.Fields) == 0 {
 		return
@@ -276,7 +281,7 @@ func (w *writer) extendedData(kind nav.Kind, item *nav.Item, points []nav.Waypoi
 	}
 	if own {
 		attrs := []string{"comment", item.Comment, "source", item.Source, "type", item.Type, "number", item.Number,
-			"symbol", item.Style.Symbol}
+			"symbol", word}
 		if kind == nav.Routes {
 			attrs = append([]string{"kind", kind.One()}, attrs...)
 		}

@@ -1,0 +1,293 @@
+package dress
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"gyrolith/core/nav"
+	"gyrolith/core/shape"
+	"gyrolith/core/symbol"
+)
+
+// Step dresses data by rules. The first rule that matches an item dresses it, and those behind it only where it says that
+// it goes on.
+type Step struct{ Rules []Rule }
+
+// Outcome is what became of one rule.
+type Outcome struct {
+	Rule    string `json:"rule"`
+	Dressed int    `json:"dressed"`
+	Taken   int    `json:"taken,omitempty"`   // it matches these as well, but a rule before it had dressed them
+	Named   int    `json:"named,omitempty"`   // items that it matches by name, though not by its other conditions
+	Nearest string `json:"nearest,omitempty"` // the name that comes nearest to its pattern, where it matches none
+}
+
+// Result is what a step did.
+type Result struct {
+	Outcomes []Outcome
+	Ledger   nav.Ledger
+}
+
+// subject is an item under the rules.
+type subject struct {
+	kind nav.Kind
+	item *nav.Item
+	data *nav.Dataset
+	at   int
+}
+
+// Apply dresses the data. Whether a rule matches is asked of the items as they came in.
+func (s *Step) Apply(d *nav.Dataset) *Result {
+	out := &Result{Outcomes: make([]Outcome, len(s.Rules))}
+	counts := make([]map[string]int, len(s.Rules))
+	for i := range s.Rules {
+		out.Outcomes[i].Rule = s.Rules[i].Name
+		counts[i] = map[string]int{}
+	}
+	for _, sub := range subjects(d) {
+		done := false
+		var dressing []int
+		for i := range s.Rules {
+			r := &s.Rules[i]
+			if r.Match.Text != "" && !r.Match.Matches(sub.kind, sub.item) {
+				continue
+			}
+			if !r.conditions(&sub) {
+				out.Outcomes[i].Named++
+				continue
+			}
+			if done {
+				out.Outcomes[i].Taken++
+				continue
+			}
+			dressing = append(dressing, i)
+			done = !r.GoesOn
+		}
+		before := *sub.item
+		for _, i := range dressing {
+			out.Outcomes[i].Dressed++
+			s.Rules[i].dress(&sub, &before, counts[i], &out.Ledger)
+		}
+	}
+	for i := range out.Outcomes {
+		if o := &out.Outcomes[i]; o.Dressed+o.Taken+o.Named == 0 {
+			o.Nearest = nearest(d, &s.Rules[i].Match)
+		}
+	}
+	return out
+}
+
+func subjects(d *nav.Dataset) (out []subject) {
+	var counts [4]int
+	d.Each(func(kind nav.Kind, item *nav.Item) {
+		out = append(out, subject{kind, item, d, counts[kind]})
+		counts[kind]++
+	})
+	return
+}
+
+// conditions asks for all but kind and name.
+func (r *Rule) conditions(s *subject) bool {
+	for key, want := range r.Field {
+		value, ok := nav.Get(s.item.Fields, key)
+		if !ok || !want.holds(value) {
+			return false
+		}
+	}
+	st := &s.item.Style
+	if r.Coloured != nil {
+		c, w := st.Colour, r.Coloured.Colour
+		if s.kind == nav.Areas && !c.Set {
+			c = st.Fill
+		}
+		if !c.Set || c.R != w.R || c.G != w.G || c.B != w.B {
+			return false
+		}
+	}
+	if r.Icon != "" {
+		pattern := strings.ToLower(r.Icon)
+		if st.Icon == "" || !nav.Glob(pattern, st.Icon) && !nav.Glob(pattern, symbol.FromIcon(st.Icon)) {
+			return false
+		}
+	}
+	if r.Above != nil || r.Below != nil {
+		low, high, ok := s.heights()
+		if !ok || r.Above != nil && low < float64(*r.Above) || r.Below != nil && high > float64(*r.Below) {
+			return false
+		}
+	}
+	return r.Inside == "" || s.inside(strings.ToLower(r.Inside))
+}
+
+// points visits the positions of an item.
+func (s *subject) points(visit func(*nav.Point)) {
+	d := &nav.Dataset{}
+	switch s.kind {
+	case nav.Waypoints:
+		d.Waypoints = s.data.Waypoints[s.at : s.at+1]
+	case nav.Routes:
+		d.Routes = s.data.Routes[s.at : s.at+1]
+	case nav.Tracks:
+		d.Tracks = s.data.Tracks[s.at : s.at+1]
+	case nav.Areas:
+		d.Areas = s.data.Areas[s.at : s.at+1]
+	}
+	d.EachPoint(visit)
+}
+
+// heights gives the range of an item's heights.
+func (s *subject) heights() (low, high float64, ok bool) {
+	s.points(func(p *nav.Point) {
+		if !p.HasHeight() {
+			return
+		}
+		h := p.Height()
+		if !ok {
+			low, high, ok = h, h, true
+		}
+		low, high = min(low, h), max(high, h)
+	})
+	return
+}
+
+// inside says whether every point of an item is inside one of the areas that a pattern names.
+func (s *subject) inside(pattern string) bool {
+	for i := range s.data.Areas {
+		a := &s.data.Areas[i]
+		if s.kind == nav.Areas && i == s.at || !nav.Glob(pattern, a.Name) {
+			continue
+		}
+		all, any := true, false
+		s.points(func(p *nav.Point) {
+			any = true
+			all = all && shape.InArea(a, p.Lat, p.Lon)
+		})
+		if all && any {
+			return true
+		}
+	}
+	return false
+}
+
+// dress gives an item what the rule sets; templates take the values that it had before any rule.
+func (r *Rule) dress(s *subject, before *nav.Item, counts map[string]int, l *nav.Ledger) {
+	height := func() string {
+		low, _, ok := s.heights()
+		if !ok {
+			return ""
+		}
+		return string(nav.AppendShort(nil, low, 1))
+	}
+	per := ""
+	if r.Set.CountBy != nil {
+		per = r.Set.CountBy.write(s.kind, before, height, 0)
+	}
+	counts[per]++
+	fill := func(t *Template) string {
+		return strings.TrimSpace(t.write(s.kind, before, height, counts[per]))
+	}
+	name := before.Name
+	note := func(what, old, new string) {
+		if old != new {
+			*l = append(*l, nav.Entry{Kind: s.kind, KindWord: s.kind.One(), Name: name, What: what, Old: old, New: new, Why: "rule " + r.Name, Count: 1, Asked: true})
+		}
+	}
+	set := func(what string, to *string, t *Template) {
+		if t == nil {
+			return
+		}
+		text := fill(t)
+		note(what, *to, text)
+		*to = text
+	}
+	item := s.item
+	set("group", &item.Group, r.Set.Group)
+	set("description", &item.Desc, r.Set.Description)
+	set("name", &item.Name, r.Set.Name)
+	for _, key := range slices.Sorted(maps.Keys(r.Set.Fields)) {
+		t := r.Set.Fields[key]
+		text := fill(&t)
+		old, had := nav.Get(item.Fields, key)
+		note("field "+key, old, text)
+		fields := append([]nav.Field{}, item.Fields...)
+		if !had {
+			fields = append(fields, nav.Field{Key: key})
+		}
+		for i := range fields {
+			if fields[i].Key == key {
+				fields[i] = nav.Field{Key: key, Value: text}
+			}
+		}
+		item.Fields = fields
+	}
+	r.style(s, note)
+}
+
+func (r *Rule) style(s *subject, note func(what, old, new string)) {
+	st := &s.item.Style
+	if r.Set.Symbol != nil {
+		word := r.Set.Symbol.string
+		note("symbol", st.Symbol, word)
+		st.Symbol = word
+		if st.Icon != "" && symbol.FromIcon(st.Icon) != word { // or it would go on showing something else
+			note("icon", st.Icon, "")
+			st.Icon, st.IconScale = "", 0
+		}
+	}
+	if r.Set.Colour != nil {
+		c := r.Set.Colour.Colour
+		note("colour", st.Colour.String(), c.String())
+		st.Colour = c
+		if s.kind == nav.Areas && st.Fill.Set { // the fill stays as translucent as it was
+			c.A = st.Fill.A
+			st.Fill = c
+		}
+	}
+	if r.Set.Width != nil {
+		note("width", string(nav.AppendShort(nil, st.Width, 2)), string(nav.AppendShort(nil, float64(*r.Set.Width), 2)))
+		st.Width = float64(*r.Set.Width)
+	}
+}
+
+// nearest finds the name that comes nearest to the letters of a pattern, among the items of its kinds.
+func nearest(d *nav.Dataset, m *Match) string {
+	core := strings.Trim(strings.NewReplacer("*", " ", "?", " ").Replace(m.Pattern), " ")
+	if core == "" {
+		return ""
+	}
+	best, distance := "", len(core)/2+1
+	d.Each(func(kind nav.Kind, item *nav.Item) {
+		if !m.Kinds[kind] {
+			return
+		}
+		for _, name := range []string{item.Name, item.Group} {
+			if off := within(core, strings.ToLower(name)); off < distance {
+				best, distance = fmt.Sprintf("%s %q", kind.One(), item.Name), off
+			}
+		}
+	})
+	return best
+}
+
+// within counts the edits that make a text part of another (P. H. Sellers, Journal of Algorithms 1, 1980).
+func within(part, text string) int {
+	row := make([]int, len(text)+1)
+	for i := range len(part) {
+		before := row[0]
+		row[0] = i + 1
+		for j := range len(text) {
+			cost := before
+			if part[i] != text[j] {
+				cost = 1 + min(before, row[j], row[j+1])
+			}
+			before, row[j+1] = row[j+1], cost
+		}
+	}
+	best := row[0]
+	for _, v := range row {
+		best = min(best, v)
+	}
+	return best
+}

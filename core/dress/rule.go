@@ -1,0 +1,214 @@
+// Package dress gives items symbols, colours, names and groups by rule.
+package dress
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"strconv"
+	"strings"
+
+	"github.com/pelletier/go-toml/v2"
+
+	"gyrolith/core/measure"
+	"gyrolith/core/nav"
+	"gyrolith/core/symbol"
+)
+
+// Rule chooses items and says what they are given. Of what it names, all must be so for it to match.
+type Rule struct {
+	Name     string             `toml:"name"`     // what the rule is called in answers
+	Match    Match              `toml:"match"`    // KIND[:GLOB], of the name or the group
+	Field    map[string]Compare `toml:"field"`    // values of fields
+	Inside   string             `toml:"inside"`   // a pattern for the names of areas of the data
+	Above    *Height            `toml:"above"`    // the least height
+	Below    *Height            `toml:"below"`    // the greatest height
+	Icon     string             `toml:"icon"`     // a pattern for the address of the source's icon, or the symbol that it shows
+	Coloured *Colour            `toml:"coloured"` // the colour that the source gave
+	Set      Set                `toml:"set"`
+	GoesOn   bool               `toml:"goes-on"` // later rules are asked as well
+}
+
+// Set is what an item that matches is given. What is absent stays.
+type Set struct {
+	Symbol      *Word               `toml:"symbol"`
+	Colour      *Colour             `toml:"colour"`
+	Width       *Width              `toml:"width"` // of the line, in pixels
+	Group       *Template           `toml:"group"`
+	Description *Template           `toml:"description"`
+	Name        *Template           `toml:"name"`
+	CountBy     *Template           `toml:"count-by"` // {number} begins anew for each value of this
+	Fields      map[string]Template `toml:"fields"`
+}
+
+func (s *Set) empty() bool {
+	return s.Symbol == nil && s.Colour == nil && s.Width == nil && s.Group == nil && s.Description == nil && s.Name == nil && len(s.Fields) == 0
+}
+
+// Parse reads a file of rules. An error says the line and what is wrong there.
+func Parse(path string, text []byte) ([]Rule, error) {
+	var file struct {
+		Rule []Rule `toml:"rule"`
+	}
+	err := toml.NewDecoder(bytes.NewReader(text)).DisallowUnknownFields().Decode(&file)
+	if x, ok := errors.AsType[*toml.StrictMissingError](err); ok {
+		e := x.Errors[0]
+		line, col := e.Position()
+		return nil, fmt.Errorf("%s:%d:%d: a rule has no key %q; %s", path, line, col, e.Key()[len(e.Key())-1], keyHelp)
+	}
+	if x, ok := errors.AsType[*toml.DecodeError](err); ok {
+		line, col := x.Position()
+		return nil, fmt.Errorf("%s:%d:%d: %s", path, line, col, strings.TrimPrefix(x.Error(), "toml: "))
+	}
+	if err != nil {
+		return nil, fmt.Errorf("%s: %v", path, err)
+	}
+	if len(file.Rule) == 0 {
+		return nil, fmt.Errorf("%s: holds no rule; a rule begins with [[rule]]", path)
+	}
+	lines := headings(text)
+	for i := range file.Rule {
+		r := &file.Rule[i]
+		if r.Name == "" {
+			r.Name = strconv.Itoa(i + 1)
+		}
+		if err := r.Check(); err != nil {
+			line := 0
+			if i < len(lines) {
+				line = lines[i]
+			}
+			return nil, fmt.Errorf("%s:%d: rule %s: %v", path, line, r.Name, err)
+		}
+	}
+	return file.Rule, nil
+}
+
+const keyHelp = "it has name, match, field, inside, above, below, icon, coloured and goes-on, and in [rule.set] symbol, colour, width, group, description, name, count-by and fields"
+
+// headings gives the lines at which rules begin.
+func headings(text []byte) (out []int) {
+	n := 0
+	for line := range strings.Lines(string(text)) {
+		n++
+		if strings.HasPrefix(strings.ReplaceAll(strings.TrimSpace(line), " ", ""), "[[rule]]") {
+			out = append(out, n)
+		}
+	}
+	return
+}
+
+// Check finds rules that make no sense.
+func (r *Rule) Check() error {
+	switch {
+	case r.Match.Text == "" && len(r.Field) == 0 && r.Inside == "" && r.Above == nil && r.Below == nil && r.Icon == "" && r.Coloured == nil:
+		return errors.New("it says nothing of what it matches; match = \"all\" takes everything")
+	case r.Set.empty():
+		return errors.New("it sets nothing")
+	case r.Set.Width != nil && !(*r.Set.Width > 0 && *r.Set.Width <= 100):
+		return fmt.Errorf("%v is no width of a line: it is a number of pixels from 0.1 to 100", *r.Set.Width)
+	}
+	for _, p := range []string{r.Inside, r.Icon} {
+		if _, err := nav.ParseChoice("all:" + p); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Match chooses items by kind, name and group.
+type Match struct {
+	nav.Choice
+	Text string
+}
+
+// UnmarshalText reads KIND[:GLOB].
+func (m *Match) UnmarshalText(text []byte) (err error) {
+	m.Text = string(text)
+	m.Choice, err = nav.ParseChoice(m.Text)
+	return
+}
+
+// Height is a height in metres.
+type Height float64
+
+// UnmarshalText reads a height with its measure.
+func (h *Height) UnmarshalText(text []byte) error {
+	v, err := measure.ParseLength(string(text))
+	*h = Height(v)
+	return err
+}
+
+// Colour is #rrggbb.
+type Colour struct{ nav.Colour }
+
+// UnmarshalText reads a colour.
+func (c *Colour) UnmarshalText(text []byte) error {
+	v, ok := nav.ParseColour(string(text))
+	if !ok {
+		return fmt.Errorf("%q is no colour: write it as #c8102e", text)
+	}
+	c.Colour = v
+	return nil
+}
+
+// Width is the width of a line in pixels.
+type Width float64
+
+// Word is a neutral symbol word.
+type Word struct{ string }
+
+// UnmarshalText reads a symbol word.
+func (w *Word) UnmarshalText(text []byte) error {
+	s, ok := symbol.ByWord(string(text))
+	if ok {
+		w.string = s.Word
+		return nil
+	}
+	if near := symbol.Nearest(string(text)); near != "" {
+		return fmt.Errorf("there is no symbol %q; did you mean %q?", text, near)
+	}
+	return fmt.Errorf("there is no symbol %q; 'gyrolith symbols' lists them", text)
+}
+
+// Compare is what the value of a field must be: a pattern, or a number with < > <= or >= before it.
+type Compare struct {
+	sign    string
+	number  float64
+	pattern string
+}
+
+// UnmarshalText reads a comparison.
+func (c *Compare) UnmarshalText(text []byte) error {
+	s := strings.TrimSpace(string(text))
+	for _, sign := range []string{"<=", ">=", "<", ">"} {
+		rest, ok := strings.CutPrefix(s, sign)
+		if !ok {
+			continue
+		}
+		v, _, isNumber := nav.ParseDecimal([]byte(strings.TrimSpace(rest)))
+		if !isNumber {
+			return fmt.Errorf("behind %s comes a number, not %q", sign, rest)
+		}
+		c.sign, c.number = sign, v
+		return nil
+	}
+	choice, err := nav.ParseChoice("all:" + s)
+	c.pattern = choice.Pattern
+	return err
+}
+
+func (c *Compare) holds(value string) bool {
+	if c.sign == "" {
+		return nav.Glob(c.pattern, value)
+	}
+	v, _, ok := nav.ParseDecimal([]byte(value))
+	switch c.sign {
+	case "<":
+		return ok && v < c.number
+	case ">":
+		return ok && v > c.number
+	case "<=":
+		return ok && v <= c.number
+	}
+	return ok && v >= c.number
+}

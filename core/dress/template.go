@@ -1,0 +1,110 @@
+package dress
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"gyrolith/core/nav"
+)
+
+// Template is a text with values of the item in braces: {name}, {group}, {description}, {comment}, {symbol}, {kind},
+// {height}, {field:KEY}, and {number}, which counts the items of a rule; {number:3} writes it with three digits.
+type Template struct {
+	Text  string
+	parts []part
+}
+
+// part is a text or a value.
+type part struct {
+	text   string
+	value  string
+	key    string
+	digits int
+}
+
+var values = []string{"name", "group", "description", "comment", "symbol", "kind", "height", "number"}
+
+// ParseTemplate reads a template.
+func ParseTemplate(text string) (Template, error) {
+	t := Template{Text: text}
+	for rest := text; rest != ""; {
+		i := strings.IndexAny(rest, "{}")
+		if i < 0 {
+			t.parts = append(t.parts, part{text: rest})
+			break
+		}
+		if rest[i] == '}' {
+			return t, fmt.Errorf("the template %q has a } without a {", text)
+		}
+		j := strings.IndexByte(rest, '}')
+		if j < i {
+			return t, fmt.Errorf("the template %q has a { without a }", text)
+		}
+		if i > 0 {
+			t.parts = append(t.parts, part{text: rest[:i]})
+		}
+		p, err := parseValue(rest[i+1 : j])
+		if err != nil {
+			return t, err
+		}
+		t.parts = append(t.parts, p)
+		rest = rest[j+1:]
+	}
+	return t, nil
+}
+
+func parseValue(text string) (part, error) {
+	word, more, has := strings.Cut(text, ":")
+	switch {
+	case word == "field" && more != "":
+		return part{value: word, key: more}, nil
+	case word == "number" && has:
+		n, err := strconv.Atoi(more)
+		if err != nil || n < 1 || n > 9 {
+			return part{}, fmt.Errorf("{%s}: behind the colon stands the number of digits, from 1 to 9", text)
+		}
+		return part{value: word, digits: n}, nil
+	case slices.Contains(values, word) && !has:
+		return part{value: word}, nil
+	}
+	return part{}, fmt.Errorf("a template has no value {%s}; there are {%s} and {field:KEY}", text, strings.Join(values, "}, {"))
+}
+
+// UnmarshalText reads a template.
+func (t *Template) UnmarshalText(text []byte) (err error) {
+	*t, err = ParseTemplate(string(text))
+	return
+}
+
+// write fills in the values of an item.
+func (t *Template) write(kind nav.Kind, item *nav.Item, height func() string, number int) string {
+	var b strings.Builder
+	for _, p := range t.parts {
+		switch p.value {
+		case "":
+			b.WriteString(p.text)
+		case "name":
+			b.WriteString(item.Name)
+		case "group":
+			b.WriteString(item.Group)
+		case "description":
+			b.WriteString(item.Desc)
+		case "comment":
+			b.WriteString(item.Comment)
+		case "symbol":
+			b.WriteString(item.Style.Symbol)
+		case "kind":
+			b.WriteString(kind.One())
+		case "height":
+			b.WriteString(height())
+		case "field":
+			v, _ := nav.Get(item.Fields, p.key)
+			b.WriteString(v)
+		case "number":
+			fmt.Fprintf(&b, "%0*d", p.digits, number)
+		}
+	}
+	return b.String()
+}
