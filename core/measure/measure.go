@@ -55,6 +55,8 @@ func (s System) Length(metres float64) string {
 	switch nm := metres / nauticalMile; {
 	case math.Abs(metres) < 100:
 		return trim(metres, 1) + " m"
+	case math.Abs(metres) < 500: // where clearances are
+		return trim(metres, 0) + " m"
 	case math.Abs(nm) < 100:
 		return trim(nm, 2) + " nm"
 	default:
@@ -176,4 +178,28 @@ func ParseDuration(text string) (time.Duration, error) {
 		return 0, fmt.Errorf("%q has no measure: say %ss, %smin or %sh", text, text, text, text)
 	}
 	return 0, fmt.Errorf("%q is no span of time: write a number and its measure, such as 90s, 5min or 2h", text)
+}
+
+// LongMeasure names the measure of long lengths, and says how many metres it has.
+func (s System) LongMeasure() (name string, metres float64) {
+	if s == Metric {
+		return "km", 1000
+	}
+	return "nm", nauticalMile
+}
+
+// HeightMeasure names the measure of heights, and says how many metres it has.
+func (s System) HeightMeasure() (name string, metres float64) {
+	if s == Flight {
+		return "ft", foot
+	}
+	return "m", 1
+}
+
+// SpeedMeasure names the measure of speeds, and says how many metres per second it has.
+func (s System) SpeedMeasure() (name string, metresPerSecond float64) {
+	if s == Metric {
+		return "km/h", 1 / 3.6
+	}
+	return "kn", knot
 }

@@ -72,6 +72,7 @@ type options struct {
 	zone      *time.Location // for showing
 	measure   measure.System
 	notation  geodesy.Notation
+	notated   bool // a notation was asked for
 	json      bool
 	quiet     bool
 	strict    bool
@@ -123,6 +124,7 @@ func (a *app) options(c *cli.Command) (*options, error) {
 	check("measure", err)
 	o.notation, err = geodesy.ParseNotation(c.String("notation"))
 	check("notation", err)
+	o.notated = c.String("notation") != ""
 	if n := c.Int("max-nesting"); n < 0 || n > math.MaxInt32 {
 		check("max-nesting", errors.New("must be a number above 0"))
 	} else {

@@ -1,0 +1,115 @@
+package nav
+
+import (
+	"fmt"
+	"math"
+	"strconv"
+	"strings"
+	"time"
+)
+
+// The fields that say of an area between which heights and when it holds.
+const (
+	FieldFloor   = "floor"
+	FieldCeiling = "ceiling"
+	FieldFrom    = "valid from"
+	FieldUntil   = "valid until"
+)
+
+// Level is a height that bounds an area.
+type Level struct {
+	Metres    float64
+	Over      HeightOver // OverSea or OverPressure; OverUnsaid where Ground is set
+	Ground    bool       // above the ground
+	Unlimited bool
+	Text      string // as the source has it
+}
+
+const footMetres = 0.3048 // the international foot, ISO 80000-3
+
+// ParseLevel reads a height as aeronautical publications write it (ICAO Annex 15): 1500ft, 450m, with AMSL or AGL behind
+// it; FL085; GND, SFC or MSL; UNL.
+func ParseLevel(text string) (Level, error) {
+	l := Level{Text: strings.TrimSpace(text), Over: OverSea}
+	s := strings.ToUpper(strings.ReplaceAll(l.Text, " ", ""))
+	switch s {
+	case "GND", "SFC", "GROUND", "SURFACE":
+		l.Ground, l.Over = true, OverUnsaid
+		return l, nil
+	case "MSL", "SEA", "0":
+		return l, nil
+	case "UNL", "UNLIM", "UNLIMITED":
+		l.Unlimited, l.Metres = true, math.Inf(1)
+		return l, nil
+	}
+	if n, ok := strings.CutPrefix(s, "FL"); ok {
+		v, err := strconv.ParseUint(n, 10, 16)
+		if err != nil || len(n) > 3 {
+			return l, fmt.Errorf("%q is no flight level: it has up to three digits, such as FL085", text)
+		}
+		l.Metres, l.Over = float64(v)*100*footMetres, OverPressure
+		return l, nil
+	}
+	for suffix, ground := range map[string]bool{"AMSL": false, "MSL": false, "ALT": false, "AGL": true, "HGT": true} {
+		if rest, ok := strings.CutSuffix(s, suffix); ok {
+			s, l.Ground = rest, ground
+			break
+		}
+	}
+	factor := 1.0
+	if rest, ok := strings.CutSuffix(s, "FT"); ok {
+		s, factor = rest, footMetres
+	} else if rest, ok := strings.CutSuffix(s, "M"); ok {
+		s = rest
+	} else {
+		return l, fmt.Errorf("%q is no height of an area: write 1500ft, 450m, FL085, GND or UNL", text)
+	}
+	v, _, ok := ParseDecimal([]byte(s))
+	if !ok {
+		return l, fmt.Errorf("%q is no height of an area: write 1500ft, 450m, FL085, GND or UNL", text)
+	}
+	if l.Metres = v * factor; l.Ground {
+		l.Over = OverUnsaid
+	}
+	return l, nil
+}
+
+// Limits are the heights and times between which an area holds; nil where there is no bound.
+type Limits struct {
+	Floor, Ceiling *Level
+	From, Until    *int64 // nanoseconds since 1970 UTC
+}
+
+// Limits reads what the fields floor, ceiling, valid from and valid until say. What can't be read bounds nothing, and
+// is told.
+func (a *Area) Limits() (l Limits, faults []string) {
+	for key, to := range map[string]**Level{FieldFloor: &l.Floor, FieldCeiling: &l.Ceiling} {
+		if text, ok := Get(a.Fields, key); ok && text != "" {
+			level, err := ParseLevel(text)
+			if err != nil {
+				faults = append(faults, fmt.Sprintf("%s: %v", key, err))
+				continue
+			}
+			*to = &level
+		}
+	}
+	for key, to := range map[string]**int64{FieldFrom: &l.From, FieldUntil: &l.Until} {
+		if text, ok := Get(a.Fields, key); ok && text != "" {
+			ns, mark, _, ok := ParseTime([]byte(text), nil)
+			if !ok {
+				faults = append(faults, fmt.Sprintf("%s: %q is no time", key, text))
+				continue
+			}
+			if key == FieldUntil && mark == Day { // a day counts whole
+				ns += int64(24*time.Hour) - 1
+			}
+			*to = &ns
+		}
+	}
+	return
+}
+
+// At says whether the area holds at a time in nanoseconds since 1970.
+func (l *Limits) At(from, until int64) bool {
+	return (l.From == nil || until >= *l.From) && (l.Until == nil || from <= *l.Until)
+}

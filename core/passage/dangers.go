@@ -1,0 +1,201 @@
+package passage
+
+import (
+	"math"
+
+	"gyrolith/core/geodesy"
+	"gyrolith/core/nav"
+	"gyrolith/core/shape"
+)
+
+// Danger is one hazard: a waypoint, a line or an area.
+type Danger struct {
+	Kind    nav.Kind
+	Name    string
+	KeepOut bool // an area that no leg may cross
+	Limits  nav.Limits
+
+	area *nav.Area // nil but for areas
+	own  bool      // a waypoint of the route itself
+}
+
+// solid says whether clearance is to be kept from it: an area that is not named as one to keep out of is only told about.
+func (d *Danger) solid() bool { return d.area == nil || d.KeepOut }
+
+// Dangers are hazards prepared for measuring.
+type Dangers struct {
+	List   []Danger
+	Faults []string // what could not be read of limits
+
+	edges []edge
+}
+
+// edge is a short piece of a danger, or a point where both ends are the same.
+type edge struct {
+	of             int
+	a, b           [2]float64 // latitude and longitude
+	middle         [3]float64 // geocentric, metres
+	half           float64    // of its length, metres
+	first, lastOne bool       // whether a and b are corners of the danger, not made up between them
+}
+
+// piece is the greatest length of an edge and of a part of a leg, in metres: as straight lines on a plane they are off
+// the ellipsoid's by less than two centimetres.
+const piece = 1000.0
+
+// NewDangers prepares the hazards of a dataset and the closures that the choices name, in the hazards and in the data
+// themselves. Data may be the routes' own.
+func NewDangers(hazards, data *nav.Dataset, keepOut []nav.Choice) *Dangers {
+	out := &Dangers{}
+	if hazards != nil {
+		out.add(hazards, keepOut, false)
+	}
+	if data != nil && len(keepOut) > 0 {
+		out.add(data, keepOut, true)
+	}
+	return out
+}
+
+// Counts says how many of each kind there are, and how many closures among the areas.
+func (d *Dangers) Counts() (kinds [4]int, closures int) {
+	for i := range d.List {
+		kinds[d.List[i].Kind]++
+		if d.List[i].KeepOut {
+			closures++
+		}
+	}
+	return
+}
+
+func chosen(choices []nav.Choice, kind nav.Kind, item *nav.Item) bool {
+	for _, c := range choices {
+		if c.Matches(kind, item) {
+			return true
+		}
+	}
+	return false
+}
+
+// add takes the items of a dataset, or only those that are to be kept out of.
+func (d *Dangers) add(from *nav.Dataset, keepOut []nav.Choice, closuresOnly bool) {
+	if !closuresOnly {
+		for i := range from.Waypoints {
+			w := &from.Waypoints[i]
+			d.List = append(d.List, Danger{Kind: nav.Waypoints, Name: w.Name})
+			d.edge(w.Point, w.Point)
+		}
+		for i := range from.Routes {
+			r := &from.Routes[i]
+			d.List = append(d.List, Danger{Kind: nav.Routes, Name: r.Name})
+			d.line(r.Line())
+		}
+	}
+	for i := range from.Tracks {
+		t := &from.Tracks[i]
+		if area := closedTrack(t); area != nil && chosen(keepOut, nav.Tracks, &t.Item) {
+			d.area(area, nav.Tracks, true)
+			continue
+		}
+		if closuresOnly {
+			continue
+		}
+		d.List = append(d.List, Danger{Kind: nav.Tracks, Name: t.Name})
+		for j := range t.Segments {
+			d.line(t.Segments[j].Points)
+		}
+	}
+	for i := range from.Areas {
+		a := &from.Areas[i]
+		if out := chosen(keepOut, nav.Areas, &a.Item); out || !closuresOnly {
+			d.area(a, nav.Areas, out)
+		}
+	}
+}
+
+// closedTrack makes an area of a track whose ends meet; nil where they don't.
+func closedTrack(t *nav.Track) *nav.Area {
+	a := &nav.Area{Item: t.Item}
+	for i := range t.Segments {
+		p := t.Segments[i].Points
+		n := len(p)
+		if n < 4 || !p[0].SamePlace(&p[n-1]) {
+			return nil
+		}
+		if i == 0 {
+			a.Outline = p[:n-1]
+		} else {
+			a.Holes = append(a.Holes, p[:n-1])
+		}
+	}
+	if len(a.Outline) == 0 {
+		return nil
+	}
+	return a
+}
+
+func (d *Dangers) area(a *nav.Area, kind nav.Kind, keepOut bool) {
+	limits, faults := a.Limits()
+	for _, f := range faults {
+		d.Faults = append(d.Faults, "area "+a.Name+": "+f)
+	}
+	d.List = append(d.List, Danger{Kind: kind, Name: a.Name, KeepOut: keepOut, Limits: limits, area: a})
+	for _, ring := range a.Rings() {
+		for i := range ring {
+			d.edge(ring[i], ring[(i+1)%len(ring)])
+		}
+	}
+}
+
+func (d *Dangers) line(points []nav.Point) {
+	if len(points) == 1 {
+		d.edge(points[0], points[0])
+	}
+	for i := 1; i < len(points); i++ {
+		d.edge(points[i-1], points[i])
+	}
+}
+
+// edge adds the pieces of a straight line of the danger that was added last.
+func (d *Dangers) edge(a, b nav.Point) {
+	length := geodesy.Distance(a.Lat, a.Lon, b.Lat, b.Lon)
+	n := max(int(math.Ceil(length/piece)), 1)
+	dlon := nav.WrapLon(b.Lon - a.Lon)
+	at := func(t float64) [2]float64 { return [2]float64{a.Lat + t*(b.Lat-a.Lat), nav.WrapLon(a.Lon + t*dlon)} }
+	for i := range n {
+		e := edge{of: len(d.List) - 1, a: at(float64(i) / float64(n)), b: at(float64(i+1) / float64(n)), half: length / float64(n) / 2, first: i == 0, lastOne: i == n-1}
+		if i == n-1 {
+			e.b = [2]float64{b.Lat, b.Lon}
+		}
+		m := at((float64(i) + 0.5) / float64(n))
+		e.middle = geodesy.Cartesian(m[0], m[1])
+		d.edges = append(d.edges, e)
+	}
+}
+
+// LeaveOut takes the waypoints out that are points of a route themselves, by name and place, and says how many.
+func (d *Dangers) LeaveOut(routes []nav.Route) (n int) {
+	for i := range d.edges {
+		e := &d.edges[i]
+		danger := &d.List[e.of]
+		if danger.Kind != nav.Waypoints || danger.own {
+			continue
+		}
+		for j := range routes {
+			for k := range routes[j].Points {
+				p := &routes[j].Points[k]
+				if p.Name == danger.Name && geodesy.Distance(p.Lat, p.Lon, e.a[0], e.a[1]) < 1 {
+					danger.own = true
+				}
+			}
+		}
+		if danger.own {
+			n++
+		}
+	}
+	return
+}
+
+// inside says whether a position is in the area.
+func (d *Danger) inside(lat, lon float64) bool {
+	return d.area != nil && shape.InArea(d.area, lat, lon)
+}

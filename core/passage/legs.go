@@ -1,0 +1,196 @@
+// Package passage plans by routes: the table of legs, what they come near to and cross, and a way around.
+package passage
+
+import (
+	"fmt"
+	"math"
+	"time"
+
+	"gyrolith/core/geodesy"
+	"gyrolith/core/geodesy/magnetic"
+	"gyrolith/core/nav"
+)
+
+// Drift is a wind or a current: where it goes to, in degrees true, and how fast, in m/s.
+type Drift struct{ To, Speed float64 }
+
+// Step says by what a passage is planned.
+type Step struct {
+	Rhumb       bool    // lines of constant course; otherwise the shortest ones
+	Speed       float64 // through the air or the water, m/s; 0 gives no times
+	Depart      int64   // nanoseconds since 1970; 0 gives no times of arrival
+	Drifts      []Drift // wind and current
+	Declination *float64
+	On          time.Time // the day of the declination, where no departure says it
+
+	Clear   float64 // metres that every leg has to keep from hazards; 0 asks for none
+	KeepOut []nav.Choice
+	Dangers *Dangers // nil for none
+}
+
+// Leg is a line of the table. What is not known is not a number.
+type Leg struct {
+	From, To    *nav.Waypoint
+	Distance    float64 // metres
+	Total       float64 // metres from the start of the route
+	Course      float64 // degrees true at the leg's start
+	Arriving    float64 // degrees true at its end
+	Declination float64 // degrees, east is positive
+	Magnetic    float64 // degrees
+	Climb       float64 // metres
+	Heading     float64 // degrees true
+	GroundSpeed float64 // m/s
+	Time        time.Duration
+	Elapsed     time.Duration // since the departure
+	Arrive      int64         // nanoseconds since 1970; 0 is unknown
+	Nearest     *Near         // of all hazards
+
+	line line
+}
+
+// Table is what is planned for one route.
+type Table struct {
+	Route    *nav.Route
+	Legs     []Leg
+	Findings []Finding
+	Told     []Finding // what is worth knowing and no finding
+}
+
+// Finding is something that speaks against a leg.
+type Finding struct {
+	Code  string   `json:"code"` // clearance, closure, crossing, declination, drift
+	Route string   `json:"route,omitempty"`
+	Leg   int      `json:"leg,omitempty"` // from 1; 0 is the whole route
+	Near  *Near    `json:"near,omitempty"`
+	Name  string   `json:"name,omitempty"`
+	Why   string   `json:"text,omitempty"`
+	Enter *float64 `json:"enters_m,omitempty"` // metres along the leg
+	Leave *float64 `json:"leaves_m,omitempty"`
+}
+
+// line is the way of a leg.
+type line struct {
+	a, b             nav.Point
+	rhumb            bool
+	distance, course float64
+}
+
+func newLine(a, b nav.Point, rhumb bool) (l line, arriving float64) {
+	l = line{a: a, b: b, rhumb: rhumb}
+	if rhumb {
+		l.distance, l.course = geodesy.Rhumb(a.Lat, a.Lon, b.Lat, b.Lon)
+		return l, l.course
+	}
+	l.distance, l.course, arriving = geodesy.Inverse(a.Lat, a.Lon, b.Lat, b.Lon)
+	return l, arriving
+}
+
+// at gives the position after a distance in metres.
+func (l *line) at(distance float64) (lat, lon float64) {
+	switch {
+	case distance <= 0:
+		return l.a.Lat, l.a.Lon
+	case distance >= l.distance:
+		return l.b.Lat, l.b.Lon
+	case l.rhumb:
+		if lat, lon, ok := geodesy.RhumbDirect(l.a.Lat, l.a.Lon, l.course, distance); ok {
+			return lat, lon
+		}
+		return l.b.Lat, l.b.Lon
+	}
+	lat, lon, _ = geodesy.Direct(l.a.Lat, l.a.Lon, l.course, distance)
+	return lat, lon
+}
+
+// Plan makes the table of a route.
+func (s *Step) Plan(r *nav.Route) *Table {
+	t := &Table{Route: r}
+	if len(r.Points) == 0 {
+		return t
+	}
+	year := magnetic.Year(s.day())
+	known := magnetic.Covers(s.day())
+	if s.Declination == nil && !known {
+		t.Findings = append(t.Findings, Finding{Code: "declination", Route: r.Name, Why: fmt.Sprintf("%s is outside of the %s, which holds from %d to %d: no magnetic courses are given; --declination sets the declination by hand",
+			s.day().UTC().Format(time.DateOnly), magnetic.Name, magnetic.First, magnetic.End)})
+	}
+	total, elapsed, moving := 0.0, time.Duration(0), s.Speed > 0
+	for i := 1; i < len(r.Points); i++ {
+		leg := Leg{From: &r.Points[i-1], To: &r.Points[i], Declination: math.NaN(), Magnetic: math.NaN(), Climb: math.NaN(), Heading: math.NaN(), GroundSpeed: math.NaN()}
+		leg.line, leg.Arriving = newLine(leg.From.Point, leg.To.Point, s.Rhumb)
+		leg.Distance, leg.Course = leg.line.distance, leg.line.course
+		total += leg.Distance
+		leg.Total = total
+		if s.Declination != nil {
+			leg.Declination = *s.Declination
+		} else if known {
+			leg.Declination = magnetic.Declination(leg.From.Lat, leg.From.Lon, 0, year)
+		}
+		leg.Magnetic = turn(leg.Course - leg.Declination)
+		if a, b := &leg.From.Point, &leg.To.Point; a.HasHeight() && b.HasHeight() && a.HeightOver() == b.HeightOver() {
+			leg.Climb = b.Height() - a.Height()
+		}
+		if s.Speed > 0 {
+			var ok bool
+			leg.Heading, leg.GroundSpeed, ok = steer(leg.Course, s.Speed, s.Drifts)
+			if !ok {
+				t.Findings = append(t.Findings, Finding{Code: "drift", Route: r.Name, Leg: i, Why: "the drift is stronger than the speed: the course can't be held"})
+				moving = false
+			}
+			if moving {
+				leg.Time = time.Duration(leg.Distance / leg.GroundSpeed * float64(time.Second))
+				elapsed += leg.Time
+				leg.Elapsed = elapsed
+				if s.Depart != 0 {
+					leg.Arrive = s.Depart + int64(elapsed)
+				}
+			}
+		}
+		t.Legs = append(t.Legs, leg)
+	}
+	if s.Dangers != nil {
+		s.watch(t)
+	}
+	return t
+}
+
+// day is the day of the declination.
+func (s *Step) day() time.Time {
+	if s.Depart != 0 {
+		return time.Unix(0, s.Depart)
+	}
+	return s.On
+}
+
+// turn brings a course into 0 up to but not including 360.
+func turn(course float64) float64 {
+	c := math.Mod(course, 360)
+	if c < 0 {
+		c += 360
+	}
+	if c >= 360 {
+		return 0
+	}
+	return c
+}
+
+// steer solves the triangle of velocities: the heading that makes a course good, and the speed over the ground; false
+// where the drift is too strong.
+func steer(course, speed float64, drifts []Drift) (heading, ground float64, ok bool) {
+	sin, cos := math.Sincos(course * math.Pi / 180)
+	var along, across float64 // along the course, and to the right of it
+	for _, d := range drifts {
+		ds, dc := math.Sincos(d.To * math.Pi / 180)
+		along += d.Speed * (ds*sin + dc*cos)
+		across += d.Speed * (ds*cos - dc*sin)
+	}
+	if math.Abs(across) >= speed {
+		return math.NaN(), math.NaN(), false
+	}
+	angle := math.Asin(-across / speed)
+	ground = speed*math.Cos(angle) + along
+	if ground <= 0 {
+		return math.NaN(), math.NaN(), false
+	}
+	return turn(course + angle*180/math.Pi), ground, true
+}

@@ -1,0 +1,267 @@
+package passage
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+
+	"gyrolith/core/geodesy"
+	"gyrolith/core/nav"
+)
+
+// Near is how a leg passes a hazard.
+type Near struct {
+	Kind     string  `json:"kind"`
+	Name     string  `json:"name"`
+	Distance float64 `json:"distance_m"` // 0 where the leg crosses it or is inside
+	Side     string  `json:"side,omitempty"`
+	Along    float64 `json:"along_m"` // metres along the leg to where it is nearest
+	Lat      float64 `json:"lat"`     // of that place on the leg
+	Lon      float64 `json:"lon"`
+}
+
+// encounter is how near a leg comes to one danger.
+type encounter struct {
+	distance, along float64
+	side            float64 // below zero is left
+	crossings       []float64
+}
+
+// parts cuts a leg into pieces that are straight enough.
+func (l *line) parts() (at [][2]float64, step float64) {
+	n := min(max(int(math.Ceil(l.distance/piece)), 1), 5000)
+	step = l.distance / float64(n)
+	for i := range n + 1 {
+		lat, lon := l.at(float64(i) * step)
+		at = append(at, [2]float64{lat, lon})
+	}
+	return
+}
+
+// meet measures a leg against every danger. The farther ones of two are measured only as far as it is needed to know that
+// they are not the nearest and are beyond the limit.
+func (d *Dangers) meet(l *line, limit float64) map[int]*encounter {
+	out := map[int]*encounter{}
+	parts, step := l.parts()
+	nearest := math.Inf(1)
+	for i := 0; i+1 < len(parts); i++ {
+		a, b := parts[i], parts[i+1]
+		mid := geodesy.Cartesian((a[0]+b[0])/2, a[1]+nav.WrapLon(b[1]-a[1])/2)
+		for k := range d.edges {
+			e := &d.edges[k]
+			if d.List[e.of].own {
+				continue
+			}
+			// The chord is shorter than the way over the ground.
+			x, y, z := mid[0]-e.middle[0], mid[1]-e.middle[1], mid[2]-e.middle[2]
+			bound := math.Sqrt(x*x+y*y+z*z) - e.half - step/2 - 1
+			have := out[e.of]
+			if bound > limit && bound > nearest || have != nil && bound > have.distance && bound > 0 {
+				continue
+			}
+			distance, t, side, cross := apart(a, b, e)
+			if have == nil {
+				have = &encounter{distance: math.Inf(1)}
+				out[e.of] = have
+			}
+			if cross {
+				have.crossings = append(have.crossings, (float64(i)+t)*step)
+			}
+			if distance < have.distance {
+				have.distance, have.along, have.side = distance, (float64(i)+t)*step, side
+			}
+			if d.List[e.of].solid() {
+				nearest = min(nearest, have.distance)
+			}
+		}
+	}
+	for k, e := range out {
+		if d.List[k].inside(l.a.Lat, l.a.Lon) {
+			e.distance, e.along = 0, 0
+		}
+	}
+	// An area far larger than the leg may hold it without any edge near by.
+	for k := range d.List {
+		if out[k] == nil && d.List[k].inside(l.a.Lat, l.a.Lon) {
+			out[k] = &encounter{}
+		}
+	}
+	return out
+}
+
+// apart measures a piece of a leg against an edge: how far they are apart at least, at which part of the piece, on which
+// side of it the edge is there, and whether they cross.
+func apart(a, b [2]float64, e *edge) (distance, t, side float64, cross bool) {
+	plane := geodesy.NewPlane((a[0]+b[0]+e.a[0]+e.b[0])/4, e.a[1])
+	var ax, ay, bx, by, cx, cy, dx, dy float64
+	ax, ay = plane.XY(a[0], a[1])
+	bx, by = plane.XY(b[0], b[1])
+	cx, cy = plane.XY(e.a[0], e.a[1])
+	dx, dy = plane.XY(e.b[0], e.b[1])
+	distance, t, u, cross := segments(ax, ay, bx, by, cx, cy, dx, dy)
+	px, py := cx+u*(dx-cx), cy+u*(dy-cy)
+	side = (py-ay)*(bx-ax) - (px-ax)*(by-ay) // above zero is left
+	if distance > 5000 {                     // far off, the plane is no measure
+		lat, lon := plane.LatLon(ax+t*(bx-ax), ay+t*(by-ay))
+		la, lo := plane.LatLon(px, py)
+		distance = geodesy.Distance(lat, nav.WrapLon(lon), la, nav.WrapLon(lo))
+	}
+	return distance, t, -side, cross
+}
+
+// segments gives the least distance between two straight lines, and where on each it is, from 0 to 1.
+func segments(ax, ay, bx, by, cx, cy, dx, dy float64) (distance, t, u float64, cross bool) {
+	rx, ry, sx, sy := bx-ax, by-ay, dx-cx, dy-cy
+	if den := rx*sy - ry*sx; den != 0 {
+		t = ((cx-ax)*sy - (cy-ay)*sx) / den
+		u = ((cx-ax)*ry - (cy-ay)*rx) / den
+		if t >= 0 && t <= 1 && u >= 0 && u <= 1 {
+			return 0, t, u, true
+		}
+	}
+	distance = math.Inf(1)
+	try := func(px, py, qx, qy, wx, wy float64) (float64, float64) { // from p to the line at q along w
+		k := 0.0
+		if l := wx*wx + wy*wy; l > 0 {
+			k = min(max(((px-qx)*wx+(py-qy)*wy)/l, 0), 1)
+		}
+		return math.Hypot(px-qx-k*wx, py-qy-k*wy), k
+	}
+	for i, p := range [2][2]float64{{cx, cy}, {dx, dy}} {
+		if d, k := try(p[0], p[1], ax, ay, rx, ry); d < distance {
+			distance, t, u = d, k, float64(i)
+		}
+	}
+	for i, p := range [2][2]float64{{ax, ay}, {bx, by}} {
+		if d, k := try(p[0], p[1], cx, cy, sx, sy); d < distance-1e-9 {
+			distance, t, u = d, float64(i), k
+		}
+	}
+	return
+}
+
+// near puts an encounter into words' parts.
+func (d *Dangers) near(k int, e *encounter, l *line) *Near {
+	danger := &d.List[k]
+	n := &Near{Kind: danger.Kind.One(), Name: danger.Name, Distance: e.distance, Along: e.along}
+	if n.Distance > 0 {
+		n.Side = "right"
+		if e.side < 0 {
+			n.Side = "left"
+		}
+	}
+	n.Lat, n.Lon = l.at(e.along)
+	return n
+}
+
+// watch finds what the legs of a table come near to and cross.
+func (s *Step) watch(t *Table) {
+	for i := range t.Legs {
+		leg := &t.Legs[i]
+		met := s.Dangers.meet(&leg.line, s.Clear)
+		order := make([]int, 0, len(met))
+		for k := range met {
+			order = append(order, k)
+		}
+		slices.SortFunc(order, func(a, b int) int { return cmp.Or(cmp.Compare(met[a].along, met[b].along), a-b) })
+		for _, k := range order {
+			danger, e := &s.Dangers.List[k], met[k]
+			if danger.area != nil {
+				if s.area(t, i, k, e) {
+					continue
+				}
+			}
+			if !danger.solid() {
+				continue
+			}
+			near := s.Dangers.near(k, e, &leg.line)
+			if leg.Nearest == nil || near.Distance < leg.Nearest.Distance {
+				leg.Nearest = near
+			}
+			if s.Clear > 0 && e.distance < s.Clear {
+				t.Findings = append(t.Findings, Finding{Code: "clearance", Route: t.Route.Name, Leg: i + 1, Near: near, Name: danger.Name})
+			}
+		}
+	}
+}
+
+// area deals with an area that a leg crosses. It says whether nothing more is to be said of it.
+func (s *Step) area(t *Table, i, k int, e *encounter) bool {
+	danger, leg := &s.Dangers.List[k], &t.Legs[i]
+	crossed := false
+	why := ""
+	for _, span := range spans(danger, &leg.line, e.crossings) {
+		crossed = true
+		f := Finding{Code: "crossing", Route: t.Route.Name, Leg: i + 1, Name: danger.Name, Enter: &span[0], Leave: &span[1]}
+		why = s.passes(leg, danger, span)
+		switch {
+		case why != "":
+			f.Why = why
+			t.Told = append(t.Told, f)
+		case danger.KeepOut:
+			f.Code = "closure"
+			t.Findings = append(t.Findings, f)
+		default:
+			t.Told = append(t.Told, f)
+		}
+	}
+	if crossed {
+		return !danger.KeepOut || why != ""
+	}
+	return s.passes(leg, danger, [2]float64{0, leg.Distance}) != "" // passed above, below or at another time
+}
+
+// spans gives the parts of a leg that are inside an area, in metres along it.
+func spans(d *Danger, l *line, crossings []float64) (out [][2]float64) {
+	cuts := append([]float64{0}, crossings...)
+	cuts = append(cuts, l.distance)
+	slices.Sort(cuts)
+	for i := 1; i < len(cuts); i++ {
+		from, to := cuts[i-1], cuts[i]
+		if to-from < 1e-3 {
+			continue
+		}
+		if lat, lon := l.at((from + to) / 2); !d.inside(lat, lon) {
+			continue
+		}
+		if n := len(out); n > 0 && out[n-1][1] == from {
+			out[n-1][1] = to
+			continue
+		}
+		out = append(out, [2]float64{from, to})
+	}
+	return
+}
+
+// passes says why a leg may be in an area on a part of its way: above or below it, or at a time when it does not hold.
+func (s *Step) passes(leg *Leg, d *Danger, span [2]float64) string {
+	if leg.Time > 0 && s.Depart != 0 {
+		start := leg.Arrive - int64(leg.Time)
+		part := func(along float64) int64 { return start + int64(along/max(leg.Distance, 1e-9)*float64(leg.Time)) }
+		if !d.Limits.At(part(span[0]), part(span[1])) {
+			return "at a time when it does not hold"
+		}
+	}
+	a, b := &leg.From.Point, &leg.To.Point
+	if !a.HasHeight() || !b.HasHeight() || a.HeightOver() != b.HeightOver() {
+		return ""
+	}
+	height := func(along float64) float64 {
+		return a.Height() + along/max(leg.Distance, 1e-9)*(b.Height()-a.Height())
+	}
+	low, high := height(span[0]), height(span[1])
+	low, high = min(low, high), max(low, high)
+	// A height that does not say above what it is, is taken as above the sea; others are compared with their own kind only.
+	same := func(l *nav.Level) bool {
+		over := a.HeightOver()
+		return l != nil && !l.Ground && (l.Over == over || over == nav.OverUnsaid && l.Over == nav.OverSea)
+	}
+	if c := d.Limits.Ceiling; same(c) && low > c.Metres {
+		return fmt.Sprintf("above its ceiling of %s", c.Text)
+	}
+	if f := d.Limits.Floor; same(f) && high < f.Metres {
+		return fmt.Sprintf("below its floor of %s", f.Text)
+	}
+	return ""
+}
