@@ -16,7 +16,7 @@ import (
 type Format struct {
 	Name       string   // the word for --read-as and --write-as
 	Title      string   // in words, with the standard
-	Extensions []string // of file names, with the dot, the usual one first
+	Extensions []string // of the names of files that are written, with the dot, the usual one first
 	Holds      string   // what it can hold, in words
 	Sniff      func(*Head) bool
 	Read       func(*Source, *ReadOptions) (*nav.Dataset, error)
@@ -29,6 +29,9 @@ type ReadOptions struct {
 	MaxNesting  int            // 0 is 1,000
 	MaxUnpacked int64          // bytes; 0 is 2 GiB
 	MaxRatio    int            // unpacked to packed size; 0 is 200
+	List        bool           // a list of fixes makes waypoints, not a route
+	Fixes       []nav.Waypoint // in which a list of fixes looks up those that it only names
+	On          time.Time      // the day of the declination by which magnetic bearings are read
 }
 
 // Nesting is the depth to which elements may nest.
@@ -84,6 +87,11 @@ func (f Formats) Names() string {
 		names[i] = x.Name
 	}
 	return strings.Join(names, ", ")
+}
+
+// Written lists the words of the formats that are written.
+func (f Formats) Written() string {
+	return slices.DeleteFunc(slices.Clone(f), func(x *Format) bool { return x.Write == nil }).Names()
 }
 
 // Error is a fault of a file at a place. Line 0 means that it has none.

@@ -10,7 +10,7 @@ import (
 )
 
 // ErrNoPosition is given for a text that does not look like a position at all.
-var ErrNoPosition = errors.New("is no position: write it as 47.6012 S 11.3021 E, 47°36.075'S 011°18.126'E, 4736S01118E, 32 south 672887 4725593 or 32G PV 72887 25593")
+var ErrNoPosition = errors.New("is no position: write it as 47.6012 S 11.3021 E, 47°36.075'S 011°18.126'E, 4736S01118E, 32 south 672887 4725593 or 32G PN 72887 25593")
 
 // ParsePosition reads a latitude and longitude in degrees from a position in any notation: decimal degrees, degrees and
 // minutes, or degrees, minutes and seconds, with signs or hemisphere letters before or behind, with or without marks;
@@ -43,7 +43,7 @@ var (
 	polarForm   = regexp.MustCompile(`^UPS (NORTH|SOUTH),? (\d{6,7}(?:\.\d+)?) ?(?:M ?)?E?[ ,;]+(\d{6,7}(?:\.\d+)?) ?(?:M ?)?N?$`)
 	// MGRS without any digit is a square of 100 km: no position to go to.
 	militaryForm = regexp.MustCompile(`^(?:MGRS )?(\d{1,2} ?[C-HJ-NP-X]|[ABYZ]) ?([A-HJ-NP-Z])([A-HJ-NP-V]|[A-HJ-NP-Z]) ?(\d{1,10})(?: (\d{1,10}))?$`)
-	numberForm   = regexp.MustCompile(`\d+(?:[.,]\d+)?|\.\d+`)
+	numberForm   = regexp.MustCompile(`^(?:\d+(?:[.,]\d+)?|\.\d+)`)
 )
 
 // fromCompact reads 47S011E, 4736S01118E and 473604S0111808E.
@@ -205,7 +205,7 @@ func fromAngles(s string) (lat, lon float64, err error) {
 	if a.letter != 0 && a.isLat() == b.isLat() {
 		return 0, 0, fmt.Errorf("both coordinates have a letter of the same sort, %c and %c", a.letter, b.letter)
 	}
-	if len(a.parts) != len(b.parts) && a.letter == 0 && !a.marked && !b.marked {
+	if len(a.parts) != len(b.parts) && !a.marked && !b.marked { // as of a row's number and a position
 		return 0, 0, errNot
 	}
 	if a.letter != 0 && !a.isLat() {

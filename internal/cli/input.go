@@ -85,6 +85,25 @@ func (a *app) readText(path string) ([]byte, error) {
 	return text, nil
 }
 
+// fixes reads a file of known fixes: its waypoints and the points of its routes.
+func (a *app) fixes(path string, o *options) ([]nav.Waypoint, error) {
+	reading := *o
+	reading.selection, reading.readAs = nav.Selection{}, ""
+	reading.read.List = true
+	in, err := a.loadOne(path, &reading)
+	if err != nil {
+		return nil, err
+	}
+	out := in.Data.Waypoints
+	for i := range in.Data.Routes {
+		out = append(out, in.Data.Routes[i].Points...)
+	}
+	if len(out) == 0 {
+		return nil, faultIn(path, "has no waypoint and no route to look fixes up in")
+	}
+	return out, nil
+}
+
 // merged joins what was read, says on standard error what the readers noticed, and refuses under --strict.
 func (a *app) merged(inputs []*format.Loaded, o *options) (*nav.Dataset, error) {
 	var data *nav.Dataset

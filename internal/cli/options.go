@@ -35,6 +35,9 @@ func readFlags() []cli.Flag {
 		&cli.StringFlag{Name: "read-as", Category: reading, Usage: "read the files as this `FORMAT` instead of the one that their content shows"},
 		&cli.BoolFlag{Name: "salvage", Category: reading, Usage: "of a file that is cut off, take all that is complete before the cut"},
 		&cli.StringFlag{Name: "clock", Category: reading, Usage: "the `ZONE` of times that name none, and of times shown: UTC, local or ±HH:MM"},
+		&cli.BoolFlag{Name: "list", Category: reading, Usage: "a pasted list of fixes makes waypoints, not a route"},
+		&cli.StringFlag{Name: "fixes", Category: reading, Usage: "the `FILE` of known fixes, in which a pasted list looks up those that it only names"},
+		&cli.StringFlag{Name: "as-of", Category: reading, Usage: "the `DAY` whose magnetic declination turns bearings of a pasted list (default: today)"},
 		&cli.IntFlag{Name: "max-nesting", Category: reading, Value: 1000, Usage: "how deep a file may nest `N`"},
 		&cli.StringFlag{Name: "max-unpacked", Category: reading, Usage: "the most that an archive may unpack to, `SIZE` such as 4GiB (default: 2GiB)"},
 		&cli.IntFlag{Name: "max-ratio", Category: reading, Value: 200, Usage: "how many times its packed size a file may unpack to `N`"},
@@ -119,6 +122,12 @@ func (a *app) options(c *cli.Command) (*options, error) {
 			*to = &ns
 		}
 	}
+	o.read.List, o.read.On = c.Bool("list"), a.now()
+	if text := c.String("as-of"); text != "" {
+		ns, err := parseWhen(text, o.read.Zone, false)
+		check("as-of", err)
+		o.read.On = time.Unix(0, ns)
+	}
 	var err error
 	o.measure, err = measure.ParseSystem(c.String("measure"))
 	check("measure", err)
@@ -148,7 +157,12 @@ func (a *app) options(c *cli.Command) (*options, error) {
 		name, version, _ := strings.Cut(text, ":")
 		o.version = version
 		if o.writeAs = formats.ByName(name); o.writeAs == nil || o.writeAs.Write == nil {
-			check("write-as", fmt.Errorf("there is no format %q to write; there are %s", name, formats.Names()))
+			check("write-as", fmt.Errorf("there is no format %q to write; there are %s", name, formats.Written()))
+		}
+	}
+	if path := c.String("fixes"); path != "" && len(faults) == 0 {
+		if o.read.Fixes, err = a.fixes(path, o); err != nil {
+			faults = append(faults, err)
 		}
 	}
 	return o, errors.Join(faults...)

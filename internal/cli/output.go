@@ -25,7 +25,7 @@ func (a *app) target(verb string, o *options, inputs []string) error {
 	case o.output == "-" && o.json:
 		return usageError("%s: --json and -o - both want standard output", verb)
 	case o.output == "-" && o.writeAs == nil:
-		return usageError("%s: standard output has no name that tells the format: add --write-as, with one of %s", verb, formats.Names())
+		return usageError("%s: standard output has no name that tells the format: add --write-as, with one of %s", verb, formats.Written())
 	}
 	if o.output == "-" {
 		return nil
@@ -33,9 +33,9 @@ func (a *app) target(verb string, o *options, inputs []string) error {
 	named := formats.ByPath(o.output)
 	switch {
 	case o.writeAs == nil && named == nil && filepath.Ext(o.output) == "":
-		return usageError("%s: %s has no extension that tells the format: add one, or --write-as with one of %s", verb, o.output, formats.Names())
+		return usageError("%s: %s has no extension that tells the format: add one, or --write-as with one of %s", verb, o.output, formats.Written())
 	case o.writeAs == nil && named == nil:
-		return usageError("%s: the extension of %s tells no format: --write-as does, with one of %s", verb, o.output, formats.Names())
+		return usageError("%s: the extension of %s tells no format: --write-as does, with one of %s", verb, o.output, formats.Written())
 	case o.writeAs == nil:
 		o.writeAs = named
 	case filepath.Ext(o.output) == "":

@@ -6,6 +6,7 @@ import (
 	"gyrolith/core/format/geojson"
 	"gyrolith/core/format/gpx"
 	"gyrolith/core/format/kml"
+	"gyrolith/core/format/plan"
 )
 
 // Formats are all formats, in the order in which their sniffers are asked.
@@ -15,4 +16,5 @@ var Formats = format.Formats{
 	kml.FormatKMZ,
 	geojson.FormatSeq,
 	geojson.Format,
+	plan.Format,
 }

@@ -1,0 +1,418 @@
+package plan
+
+import (
+	"fmt"
+	"math"
+	"strconv"
+	"strings"
+
+	"gyrolith/core/format"
+	"gyrolith/core/geodesy"
+	"gyrolith/core/geodesy/magnetic"
+	"gyrolith/core/nav"
+)
+
+// fix is a point of the plan on its way to a position.
+type fix struct {
+	nav.Waypoint
+	placed   bool
+	base     string // the fix that a bearing and a distance count from
+	bearing  float64
+	distance float64 // metres
+	row      *row
+}
+
+// unusedRows are told one by one up to this number, so that a long text does not drown what matters.
+const unusedRows = 20
+
+// fixes makes waypoints of the rows, looks up those that are only named, and tells what was not used.
+func (p *listing) fixes(d *nav.Dataset, opt *format.ReadOptions) []nav.Waypoint {
+	list := p.gather(d)
+	looked := 0
+	for i := range list {
+		if f := &list[i]; !f.placed && f.base == "" {
+			if at, ok := known(list, i, f.Name, opt.Fixes); ok {
+				f.Lat, f.Lon, f.placed = at.Lat, at.Lon, true
+				f.LatDigits, f.LonDigits = at.LatDigits, at.LonDigits
+				if f.Desc == "" {
+					f.Desc = at.Desc
+				}
+				if f.Style == (nav.Style{}) {
+					f.Style = at.Style
+				}
+				looked++
+			}
+		}
+	}
+	for i := range list {
+		if f := &list[i]; !f.placed && f.base != "" {
+			p.byBearing(d, list, i, opt)
+		}
+	}
+	var out []nav.Waypoint
+	for i := range list {
+		f := &list[i]
+		if f.placed {
+			out = append(out, f.Waypoint)
+			continue
+		}
+		why := "has no position; --fixes FILE looks it up in a file of known fixes"
+		name := f.Name
+		if f.base != "" {
+			why = fmt.Sprintf("counts from %s, whose position is not known; --fixes FILE looks it up", f.base)
+		} else if len(opt.Fixes) > 0 {
+			why = "has no position, and is not among the fixes of --fixes"
+		}
+		d.Rejects = append(d.Rejects, nav.Reject{Kind: nav.Waypoints, Name: name, Raw: clip(f.row.text), Why: why, Line: f.row.line})
+	}
+	if looked > 0 {
+		d.Note("fixes", fmt.Sprintf("%d fixes were given the position that --fixes, or the plan itself elsewhere, has for them", looked), 0, 0)
+	}
+	return out
+}
+
+// gather goes through the rows in their order.
+func (p *listing) gather(d *nav.Dataset) (list []fix) {
+	told, more := 0, 0
+	tell := func(r *row, why string) {
+		if told++; told > unusedRows {
+			more++
+			return
+		}
+		d.Note("rows", fmt.Sprintf("not used, %s: %q", why, clip(r.text)), r.line, 0)
+	}
+	numbered := p.numbered()
+	altitudes := p.altitudeMeasure()
+	any := false
+	for i := range p.rows {
+		r := &p.rows[i]
+		switch {
+		case r.blank():
+		case len(r.places) > 1 || p.flightRoute(r):
+			any = true
+			list = append(list, p.stream(r, tell)...)
+		case len(r.places) == 1:
+			any = true
+			list = append(list, p.fixOf(r, numbered, altitudes))
+		case r.fault != nil:
+			d.Rejects = append(d.Rejects, nav.Reject{Kind: nav.Waypoints, Name: r.name(0, numbered), Raw: clip(r.text), Why: r.fault.Error(), Line: r.line})
+		default:
+			if f, ok := pointByBearing(r.tokens[0].text); ok && len(r.tokens) <= 3 {
+				f.row = r
+				height(&f.Point, r.words(1, len(r.tokens)))
+				list = append(list, f)
+				continue
+			}
+			first := 0
+			if len(r.tokens) > 1 && numbered && sequence.MatchString(r.tokens[0].text) {
+				first = 1
+			}
+			if why := r.unused(first, !any && !p.later(i)); why != "" {
+				tell(r, why)
+				continue
+			}
+			f := fix{row: r}
+			f.Name = strings.Trim(r.tokens[first].text, ",;")
+			f.Comment = height(&f.Point, r.words(first+1, len(r.tokens)))
+			list = append(list, f)
+		}
+	}
+	if more > 0 {
+		d.Note("rows", fmt.Sprintf("%d more rows were not used", more), 0, 0)
+	}
+	return list
+}
+
+// later says whether a row of one word comes right before rows with positions, so that it may be a fix of its own.
+func (p *listing) later(i int) bool {
+	return len(p.rows[i].tokens) == 1 && identifier.MatchString(p.rows[i].tokens[0].text) && strings.ToUpper(p.rows[i].text) == p.rows[i].text
+}
+
+// numbered says whether the rows begin with running numbers, which are then no part of the names.
+func (p *listing) numbered() bool {
+	last, rows := 0, 0
+	for i := range p.rows {
+		r := &p.rows[i]
+		if len(r.places) != 1 {
+			continue
+		}
+		if r.places[0].from == 0 {
+			return false
+		}
+		m := sequence.FindStringSubmatch(r.tokens[0].text)
+		if m == nil {
+			return false
+		}
+		n, _ := strconv.Atoi(m[1])
+		if n <= last && rows > 0 {
+			return false
+		}
+		last = n
+		rows++
+	}
+	return rows > 0
+}
+
+// altitudeMeasure gives the measure that a heading names for a column of altitudes; "" where there is none.
+func (p *listing) altitudeMeasure() string {
+	for i := range p.rows {
+		if len(p.rows[i].places) > 0 {
+			return ""
+		}
+		if m := measured.FindStringSubmatch(p.rows[i].text); m != nil {
+			return strings.ToLower(m[1][:1])
+		}
+	}
+	return ""
+}
+
+// name gives the words before a token as a name.
+func (r *row) name(to int, numbered bool) string {
+	from := 0
+	for from < to && (bullets.MatchString(r.tokens[from].text) || from == 0 && numbered && sequence.MatchString(r.tokens[0].text)) {
+		from++
+	}
+	return strings.Trim(r.words(from, to), " ,;:-–=(")
+}
+
+// fixOf makes the fix of a row with one position: its name stands before it, or else behind it.
+func (p *listing) fixOf(r *row, numbered bool, altitudes string) fix {
+	pl := r.places[0]
+	f := fix{row: r, placed: true}
+	f.Point = nav.At(pl.lat, pl.lon)
+	f.LatDigits, f.LonDigits = nav.DigitsOf(8), nav.DigitsOf(8)
+	before, after := r.name(pl.from, numbered), strings.Trim(r.words(pl.to, len(r.tokens)), " ,;:-)")
+	tiedLevel(&f.Point, pl.level)
+	if !f.HasHeight() {
+		before = height(&f.Point, before)
+	}
+	if !f.HasHeight() {
+		after = height(&f.Point, after)
+	}
+	if !f.HasHeight() && altitudes != "" {
+		after = plainHeight(&f.Point, after, altitudes)
+	}
+	if before == "" { // the name is behind: one word, or all of it where it is short
+		if first, rest, ok := strings.Cut(after, " "); ok && identifier.MatchString(first) && strings.ToUpper(first) == first {
+			before, after = first, rest
+		} else {
+			before, after = after, ""
+		}
+	}
+	f.Name, f.Comment = strings.Trim(before, " ,;"), strings.Trim(after, " ,;")
+	if f.Name == "" && numbered { // the row's number is better than no name
+		f.Name = strings.Trim(r.tokens[0].text, ".):")
+	}
+	return f
+}
+
+// plainHeight reads the only number of a text as a height in the measure of its heading.
+func plainHeight(p *nav.Point, text, measure string) string {
+	words := strings.Fields(text)
+	at := -1
+	for i, w := range words {
+		if numberToken.MatchString(w) {
+			if at >= 0 {
+				return text
+			}
+			at = i
+		}
+	}
+	if at < 0 {
+		return text
+	}
+	v, err := strconv.ParseFloat(words[at], 64)
+	if err != nil {
+		return text
+	}
+	if measure == "f" {
+		v *= 0.3048
+	}
+	p.SetHeight(v, nav.DigitsOf(1), nav.OverSea)
+	return strings.Join(append(words[:at:at], words[at+1:]...), " ")
+}
+
+// flightRoute says whether a row is a route in the form of the flight plan, without any position in it.
+func (p *listing) flightRoute(r *row) bool {
+	direct, points := 0, 0
+	for _, t := range r.tokens {
+		switch {
+		case t.text == "DCT" || speedLevel.MatchString(t.text):
+			direct++
+		case identifier.MatchString(t.text) && strings.ToUpper(t.text) == t.text:
+			points++
+		default:
+			if _, _, err := geodesy.ParsePosition(t.text); err != nil {
+				return false
+			}
+		}
+	}
+	return direct > 0 && points+len(r.places) >= 2
+}
+
+// stream reads a row that holds all fixes. Where names and positions take turns the names are those of the positions;
+// otherwise, as in a flight plan, every word is a point of its own.
+func (p *listing) stream(r *row, tell func(*row, string)) (list []fix) {
+	type element struct {
+		words string
+		place *place
+	}
+	var elements []element
+	next, names := 0, 0
+	route := false
+	for i := 0; i < len(r.tokens); {
+		if next < len(r.places) && r.places[next].from == i {
+			elements = append(elements, element{place: &r.places[next]})
+			i = r.places[next].to
+			next++
+			continue
+		}
+		end := len(r.tokens)
+		if next < len(r.places) {
+			end = r.places[next].from
+		}
+		for _, t := range r.tokens[i:end] {
+			route = route || t.text == "DCT" || speedLevel.MatchString(t.text)
+		}
+		elements = append(elements, element{words: strings.Trim(r.words(i, end), " ,;:-–>")})
+		i = end
+		names++
+	}
+	at := func(pl *place) fix {
+		f := fix{row: r, placed: true}
+		f.Point = nav.At(pl.lat, pl.lon)
+		f.LatDigits, f.LonDigits = nav.DigitsOf(8), nav.DigitsOf(8)
+		tiedLevel(&f.Point, pl.level)
+		return f
+	}
+	if !route && names >= len(r.places) && elements[0].place == nil || !route && names == len(r.places) {
+		first := elements[0].place == nil
+		for i := range elements {
+			if elements[i].place == nil {
+				continue
+			}
+			f := at(elements[i].place)
+			k := i + 1
+			if first {
+				k = i - 1
+			}
+			if k >= 0 && k < len(elements) && elements[k].place == nil {
+				f.Name = strings.Trim(height(&f.Point, elements[k].words), " ,;")
+			}
+			list = append(list, f)
+		}
+		return
+	}
+	airways, procedures := []string{}, []string{}
+	for _, e := range elements {
+		if e.place != nil {
+			list = append(list, at(e.place))
+			continue
+		}
+		for _, w := range strings.Fields(e.words) {
+			w, level, _ := strings.Cut(strings.Trim(w, ",;"), "/")
+			f := fix{row: r}
+			switch pb, ok := pointByBearing(w); {
+			case w == "DCT" || w == "-" || w == "" || speedLevel.MatchString(w) || bullets.MatchString(w):
+				continue
+			case ok:
+				f = pb
+				f.row = r
+			case airway.MatchString(w):
+				airways = append(airways, w)
+				continue
+			case procedure.MatchString(w):
+				procedures = append(procedures, w)
+				continue
+			default:
+				f.Name = w
+			}
+			tiedLevel(&f.Point, level)
+			list = append(list, f)
+		}
+	}
+	if len(airways) > 0 {
+		tell(&row{line: r.line, text: strings.Join(airways, " ")}, "airways between fixes")
+	}
+	if len(procedures) > 0 {
+		tell(&row{line: r.line, text: strings.Join(procedures, " ")}, "names of procedures")
+	}
+	return
+}
+
+// pointByBearing reads a fix with bearing and distance, such as SOREL180040: 40 nautical miles from SOREL on the bearing of
+// 180 degrees magnetic.
+func pointByBearing(word string) (f fix, ok bool) {
+	m := bearingDistance.FindStringSubmatch(word)
+	if m == nil {
+		return f, false
+	}
+	f.Name, f.base = word, m[1]
+	f.bearing, _ = strconv.ParseFloat(m[2], 64)
+	miles, _ := strconv.ParseFloat(m[3], 64)
+	f.distance = miles * 1852
+	return f, f.bearing <= 360
+}
+
+func (p *listing) byBearing(d *nav.Dataset, list []fix, i int, opt *format.ReadOptions) {
+	f := &list[i]
+	at, ok := known(list, i, f.base, opt.Fixes)
+	if !ok {
+		return
+	}
+	if !magnetic.Covers(opt.On) {
+		d.Note("bearings", fmt.Sprintf("%s has a magnetic bearing, and the day is outside of the %s: it was left out; --as-of names the day", f.Name, magnetic.Name), f.row.line, 0)
+		return
+	}
+	declination := magnetic.Declination(at.Lat, at.Lon, 0, magnetic.Year(opt.On))
+	lat, lon, _ := geodesy.Direct(at.Lat, at.Lon, f.bearing+declination, f.distance)
+	q := nav.At(lat, lon)
+	f.Lat, f.Lon, f.LatDigits, f.LonDigits, f.placed = q.Lat, q.Lon, nav.DigitsOf(7), nav.DigitsOf(7), true
+	d.Note("bearings", fmt.Sprintf("bearings are magnetic, and were turned by the declination of %s, %.1f°; --as-of names another day", opt.On.UTC().Format("2006-01-02"), declination), f.row.line, 0)
+}
+
+// known looks a name up: in the plan itself, and among the known fixes, of which that one is taken that is nearest the
+// line between the points before and behind.
+func known(list []fix, i int, name string, fixes []nav.Waypoint) (*nav.Waypoint, bool) {
+	for k := range list {
+		if k != i && list[k].placed && list[k].base == "" && strings.EqualFold(list[k].Name, name) {
+			return &list[k].Waypoint, true
+		}
+	}
+	var before, after *nav.Waypoint
+	for k := i - 1; k >= 0 && before == nil; k-- {
+		if list[k].placed {
+			before = &list[k].Waypoint
+		}
+	}
+	for k := i + 1; k < len(list) && after == nil; k++ {
+		if list[k].placed {
+			after = &list[k].Waypoint
+		}
+	}
+	var best *nav.Waypoint
+	way := math.Inf(1)
+	for k := range fixes {
+		c := &fixes[k]
+		if !strings.EqualFold(c.Name, name) {
+			continue
+		}
+		sum := 0.0
+		for _, q := range []*nav.Waypoint{before, after} {
+			if q != nil {
+				sum += geodesy.Distance(q.Lat, q.Lon, c.Lat, c.Lon)
+			}
+		}
+		if sum < way {
+			best, way = c, sum
+		}
+	}
+	return best, best != nil
+}
+
+func clip(s string) string {
+	if r := []rune(s); len(r) > 70 {
+		return string(r[:70]) + "…"
+	}
+	return s
+}

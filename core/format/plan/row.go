@@ -1,0 +1,132 @@
+package plan
+
+import (
+	"regexp"
+	"strings"
+
+	"gyrolith/core/geodesy"
+)
+
+// token is a word of a row.
+type token struct {
+	text       string
+	start, end int // in the row's text
+	number     bool
+}
+
+// place is a position found in a row.
+type place struct {
+	from, to int // tokens, to not included
+	lat, lon float64
+	level    string // a level that was tied to the position with a slash
+}
+
+// row is one line of the text.
+type row struct {
+	line   int
+	text   string
+	tokens []token
+	places []place
+	fault  error // what keeps the most likely position from being one
+	faulty string
+}
+
+func (r *row) blank() bool { return len(r.tokens) == 0 }
+
+// prose says whether the words beside the position run on like a sentence: five in small letters, not set off in a
+// column of their own.
+func (r *row) prose() bool { return r.wordsBeside() >= 5 && !apart.MatchString(r.text) }
+
+// wordsBeside counts the words in small letters that are no part of a position: a row of a plan has few.
+func (r *row) wordsBeside() (n int) {
+	for _, t := range r.tokens {
+		if len(t.text) > 1 && strings.ToUpper(t.text) != t.text && strings.ToLower(t.text) == t.text {
+			n++
+		}
+	}
+	return
+}
+
+var (
+	numberToken = regexp.MustCompile(`^[-+−]?\d+(?:[.,]\d+)?$`)
+	// What a position may begin with.
+	opening   = regexp.MustCompile(`(?i)^(?:[-+−(]?\.?\d|[NSEW]\.?$|[NSEW]\s?\d|lat|latitude:?|utm|ups|mgrs|zone|[ABYZ]$|[ABYZ]\s?[A-HJ-NP-Z]{2})`)
+	thousands = regexp.MustCompile(`(?:^|[^\d.])\d{1,3},\d{3}(?:\D|$)`)
+	apart     = regexp.MustCompile(`\t|\||  +\S`)
+	bracketed = regexp.MustCompile(`\(\s*([-+−\dNSEWnsew][^()]*\d[^()]*)\)`)
+	bullets   = regexp.MustCompile(`^(?:[-*•–>»]|\d{1,3}[.):])$`)
+)
+
+// mostTokens is how many words one position takes at most: 47 deg 36 min 00 sec S and as many for the longitude.
+const mostTokens = 16
+
+// newRow cuts a line into words. Tabs and strokes part words as blanks do, and a comma or semicolon behind a word is no
+// part of it.
+func newRow(line int, text string) row {
+	r := row{line: line, text: strings.TrimSpace(text)}
+	clean := strings.NewReplacer("|", " ", ";", " ", "\t", " ", "\u00a0", " ", "\u2009", " ", "\u202f", " ", "→", " ").Replace(r.text)
+	clean = bracketed.ReplaceAllString(clean, " $1 ")
+	if strings.Contains(clean, ".") && !thousands.MatchString(clean) { // a comma is then no decimal sign
+		clean = strings.ReplaceAll(clean, ",", " ")
+	}
+	for i := 0; i < len(clean); {
+		if clean[i] == ' ' {
+			i++
+			continue
+		}
+		j := i
+		for j < len(clean) && clean[j] != ' ' {
+			j++
+		}
+		if t := clean[i:j]; strings.Trim(t, ",;") != "" {
+			r.tokens = append(r.tokens, token{text: t, start: i, end: j, number: numberToken.MatchString(strings.Trim(t, ",;"))})
+		}
+		i = j
+	}
+	return r
+}
+
+// words joins tokens as they would be written with single blanks.
+func (r *row) words(from, to int) string {
+	var out []string
+	for _, t := range r.tokens[from:to] {
+		out = append(out, t.text)
+	}
+	return strings.Join(out, " ")
+}
+
+// lettered says whether a text has something that makes it a position and not just numbers.
+var lettered = regexp.MustCompile(`(?i)[NSEW°º]|\d[A-Z]|south|north|ups|^[ABYZ] ?[A-Z]{2}`)
+
+// find looks for positions that letters or marks make plain, from a token on, the longest first at each place.
+func (r *row) find(first int) {
+	for i := first; i < len(r.tokens); {
+		if !opening.MatchString(r.tokens[i].text) || bullets.MatchString(r.tokens[i].text) {
+			i++
+			continue
+		}
+		found := false
+		for j := min(i+mostTokens, len(r.tokens)); j > i && !found; j-- {
+			text := strings.TrimRight(strings.Trim(r.words(i, j), " ,;"), ".")
+			level := ""
+			if k := strings.LastIndexByte(text, '/'); k > 0 && speedLevel.MatchString(text[k+1:]) {
+				text, level = text[:k], text[k+1:]
+			}
+			if !lettered.MatchString(text) {
+				continue
+			}
+			lat, lon, err := geodesy.ParsePosition(text)
+			if err == nil {
+				r.places = append(r.places, place{i, j, lat, lon, level})
+				i, found = j, true
+				break
+			}
+			if err != geodesy.ErrNoPosition && len(text) > len(r.faulty) {
+				r.fault, r.faulty = err, text
+			}
+		}
+		if !found {
+			i++
+		}
+	}
+}

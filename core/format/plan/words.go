@@ -1,0 +1,145 @@
+package plan
+
+import (
+	"regexp"
+	"strconv"
+	"strings"
+
+	"gyrolith/core/nav"
+)
+
+// The forms of the flight plan (ICAO Doc 4444, appendix 2, item 15): speed and level, airways, procedures, and a
+// point by bearing and distance from a fix.
+var (
+	speedLevel      = regexp.MustCompile(`^(?:[NK]\d{4}|M\d{3})(F\d{3}|A\d{3}|S\d{4}|M\d{4})?$`)
+	airway          = regexp.MustCompile(`^[A-Z]{1,2}\d{1,4}[A-Z]?$`)
+	procedure       = regexp.MustCompile(`^[A-Z]{3,5}\d[A-Z]$`)
+	bearingDistance = regexp.MustCompile(`^([A-Z]{2,5})(\d{3})(\d{3})$`)
+	identifier      = regexp.MustCompile(`^[A-Za-z][A-Za-z0-9]{1,9}$`)
+
+	flightLevel = regexp.MustCompile(`(?i)\bFL ?(\d{2,3})\b|\bF(\d{3})\b`)
+	altitude    = regexp.MustCompile(`(?i)\b(?:A(\d{3})|(\d{1,3}(?:,\d{3})|\d{2,5}(?:\.\d+)?) ?(ft|feet|m|metres|meters)(?: ?(?:amsl|msl|alt))?)(?:\b|$)`)
+	measured    = regexp.MustCompile(`(?i)\b(?:alt|altitude|height|elevation|elev|level)\b[^a-z]*\(? ?(ft|feet|m|metres)\b`)
+
+	pageNumber = regexp.MustCompile(`(?i)^(?:page|p\.?)? ?[-–]? ?\d{1,4}(?: ?(?:of|/) ?\d{1,4})? ?[-–]?$|^page\b.*\d`)
+	boundary   = regexp.MustCompile(`(?i)(?:\b|/)(?:FIR|UIR|BDY|BDRY|BOUNDARY|FIR/UIR)\b`)
+	heading    = regexp.MustCompile(`(?i)\b(?:lat|latitude|lon|long|longitude|position|pos|coordinates|fix|ident|identifier|waypoint|name|wpt|leg|no|nr|route|track|plan|list|remarks?)\b`)
+	sequence   = regexp.MustCompile(`^(\d{1,3})[.):]?$`)
+)
+
+// height reads an altitude or a flight level out of the rest of a row into a point, and gives the rest without it.
+func height(p *nav.Point, rest string) string {
+	if m := flightLevel.FindStringSubmatchIndex(rest); m != nil {
+		digits := sub(rest, m, 1) + sub(rest, m, 2)
+		level, _ := nav.ParseLevel("FL" + digits)
+		p.SetHeight(level.Metres, nav.DigitsOf(1), nav.OverPressure)
+		return cutOut(rest, m[0], m[1])
+	}
+	m := altitude.FindStringSubmatchIndex(rest)
+	if m == nil {
+		return rest
+	}
+	text, unit := strings.ReplaceAll(sub(rest, m, 2), ",", ""), strings.ToLower(sub(rest, m, 3))
+	if hundreds := sub(rest, m, 1); hundreds != "" {
+		text, unit = hundreds+"00", "ft"
+	}
+	v, err := strconv.ParseFloat(text, 64)
+	if err != nil {
+		return rest
+	}
+	if strings.HasPrefix(unit, "f") {
+		v *= 0.3048
+	}
+	p.SetHeight(v, nav.DigitsOf(1), nav.OverSea)
+	return cutOut(rest, m[0], m[1])
+}
+
+func sub(s string, m []int, group int) string {
+	if m[2*group] < 0 {
+		return ""
+	}
+	return s[m[2*group]:m[2*group+1]]
+}
+
+func cutOut(s string, from, to int) string {
+	return strings.TrimSpace(strings.TrimSpace(s[:from]) + " " + strings.TrimSpace(s[to:]))
+}
+
+// tiedLevel reads the level of a group such as N0120F085 or A045.
+func tiedLevel(p *nav.Point, group string) {
+	if m := speedLevel.FindStringSubmatch(group); m != nil {
+		group = m[1]
+	}
+	if group == "" {
+		return
+	}
+	v, err := strconv.ParseFloat(group[1:], 64)
+	if err != nil {
+		return
+	}
+	switch group[0] {
+	case 'F':
+		p.SetHeight(v*30.48, nav.DigitsOf(1), nav.OverPressure)
+	case 'A':
+		p.SetHeight(v*30.48, nav.DigitsOf(1), nav.OverSea)
+	case 'S':
+		p.SetHeight(v*10, nav.DigitsOf(0), nav.OverPressure)
+	case 'M':
+		p.SetHeight(v*10, nav.DigitsOf(0), nav.OverSea)
+	}
+}
+
+// tableHeader says whether one of the first lines is the header of a table with columns for latitude and longitude, which
+// is read as a table and not as a plan.
+func tableHeader(lines []string) bool {
+	seen := 0
+	for _, l := range lines {
+		if strings.TrimSpace(l) == "" {
+			continue
+		}
+		if seen++; seen > 5 {
+			break
+		}
+		for _, sep := range []string{",", ";", "\t"} {
+			cells := strings.Split(strings.ToLower(l), sep)
+			lat, lon := false, false
+			for _, c := range cells {
+				c = strings.Trim(c, " \"'")
+				lat = lat || strings.HasPrefix(c, "lat") || c == "y" || c == "northing"
+				lon = lon || strings.HasPrefix(c, "lon") || strings.HasPrefix(c, "lng") || c == "x" || c == "easting"
+			}
+			if lat && lon {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// unused says why a row without a position is not used; "" where it is a fix that should have had one.
+func (r *row) unused(first int, beforeFirst bool) string {
+	text := r.words(first, len(r.tokens))
+	upper := strings.ToUpper(strings.Trim(text, " ,;-"))
+	digits := strings.ContainsAny(text, "0123456789")
+	switch {
+	case boundary.MatchString(text):
+		return "a boundary crossing without a position"
+	case pageNumber.MatchString(text):
+		return "a page number"
+	case airway.MatchString(upper):
+		return "an airway"
+	case procedure.MatchString(upper):
+		return "the name of a procedure"
+	case upper == "DCT":
+		return "a direct leg"
+	case heading.MatchString(text) && (!digits || beforeFirst):
+		return "a heading"
+	case !strings.ContainsFunc(text, func(c rune) bool { return c >= '0' && c <= '9' || c >= 'A' && c <= 'Z' || c >= 'a' && c <= 'z' }):
+		return "a line of signs"
+	case beforeFirst && len(r.tokens) > first+1:
+		return "a heading"
+	case !identifier.MatchString(strings.Trim(r.tokens[first].text, ",;")) || r.wordsBeside() > 3 || len(r.tokens) > 8:
+		return "without a position"
+	}
+	return ""
+}
