@@ -500,7 +500,7 @@ func TestStowFails(t *testing.T) {
 func TestDemo(t *testing.T) {
 	f := newFolder(t)
 	r := f.must("demo", "there")
-	for _, want := range []string{"$ gyrolith look planning.kmz", "$ gyrolith stow planning.kmz", "the unit shows what was meant", "WAYPOINTS 26 of 2,000"} {
+	for _, want := range []string{"$ gyrolith look planning.kmz", "$ gyrolith stow dressed.kmz", "the unit shows what was meant", "WAYPOINTS 26 of 2,000"} {
 		if !strings.Contains(r.out, want) {
 			t.Errorf("%q is missing:\n%s", want, r.out)
 		}

@@ -55,6 +55,7 @@ func (s *Step) Detour(r *nav.Route) (*Way, error) {
 		if err != nil {
 			return nil, fmt.Errorf("leg %d, %s to %s: %w", i+1, label(leg.From, i+1), label(leg.To, i+2), err)
 		}
+		level(leg, from.Point, to.Point, via)
 		last := &from.Point
 		for k := range via {
 			p := nav.Waypoint{Item: nav.Item{Name: fmt.Sprintf("Detour %d", out.Added+1)}, Point: via[k]}
@@ -68,6 +69,22 @@ func (s *Step) Detour(r *nav.Route) (*Way, error) {
 		from = to
 	}
 	return out, nil
+}
+
+// level gives the points of a way heights between those of its ends, by the distance gone.
+func level(leg *Leg, a, b nav.Point, via []nav.Point) {
+	if math.IsNaN(leg.Climb) {
+		return
+	}
+	gone := make([]float64, len(via)+1)
+	last, sum := a, 0.0
+	for i, p := range append(slices.Clone(via), b) {
+		sum += geodesy.Distance(last.Lat, last.Lon, p.Lat, p.Lon)
+		gone[i], last = sum, p
+	}
+	for i := range via {
+		via[i].SetHeight(a.Height()+gone[i]/sum*leg.Climb, nav.DigitsOf(1), a.HeightOver())
+	}
 }
 
 func label(w *nav.Waypoint, n int) string {
@@ -144,7 +161,7 @@ func (s *Step) counts(k int, leg *Leg) bool {
 	case d.own:
 		return false
 	case d.area != nil:
-		return d.KeepOut && s.passes(leg, d, [2]float64{0, leg.Distance}) == ""
+		return d.KeepOut && s.passes(leg, d, leg.beside(d, max(s.Clear, leastClear))) == ""
 	}
 	return s.Clear > 0
 }

@@ -167,8 +167,10 @@ func (s *Step) watch(t *Table) {
 		slices.SortFunc(order, func(a, b int) int { return cmp.Or(cmp.Compare(met[a].along, met[b].along), a-b) })
 		for _, k := range order {
 			danger, e := &s.Dangers.List[k], met[k]
+			said := false
 			if danger.area != nil {
-				if s.area(t, i, k, e) {
+				var excused bool
+				if said, excused = s.area(t, i, k, e); excused {
 					continue
 				}
 			}
@@ -179,37 +181,57 @@ func (s *Step) watch(t *Table) {
 			if leg.Nearest == nil || near.Distance < leg.Nearest.Distance {
 				leg.Nearest = near
 			}
-			if s.Clear > 0 && e.distance < s.Clear {
+			if s.Clear > 0 && e.distance < s.Clear && !said {
 				t.Findings = append(t.Findings, Finding{Code: "clearance", Route: t.Route.Name, Leg: i + 1, Near: near, Name: danger.Name})
 			}
 		}
 	}
 }
 
-// area deals with an area that a leg crosses. It says whether nothing more is to be said of it.
-func (s *Step) area(t *Table, i, k int, e *encounter) bool {
+// area tells of an area that a leg crosses. It says whether there was a finding, and whether the leg passes above or below
+// the area, or at another time, so that it does not count.
+func (s *Step) area(t *Table, i, k int, e *encounter) (found, excused bool) {
 	danger, leg := &s.Dangers.List[k], &t.Legs[i]
-	crossed := false
-	why := ""
-	for _, span := range spans(danger, &leg.line, e.crossings) {
-		crossed = true
+	crossed := spans(danger, &leg.line, e.crossings)
+	for _, span := range crossed {
 		f := Finding{Code: "crossing", Route: t.Route.Name, Leg: i + 1, Name: danger.Name, Enter: &span[0], Leave: &span[1]}
-		why = s.passes(leg, danger, span)
-		switch {
-		case why != "":
-			f.Why = why
-			t.Told = append(t.Told, f)
-		case danger.KeepOut:
+		if f.Why = s.passes(leg, danger, span); f.Why == "" && danger.KeepOut {
 			f.Code = "closure"
+			found = true
 			t.Findings = append(t.Findings, f)
-		default:
-			t.Told = append(t.Told, f)
+			continue
 		}
+		t.Told = append(t.Told, f)
 	}
-	if crossed {
-		return !danger.KeepOut || why != ""
+	if len(crossed) == 0 {
+		return false, s.passes(leg, danger, leg.beside(danger, s.Clear)) != ""
 	}
-	return s.passes(leg, danger, [2]float64{0, leg.Distance}) != "" // passed above, below or at another time
+	return found, !found
+}
+
+// beside is the part of a leg, in metres along it, on which it could come within a distance of an area.
+func (l *Leg) beside(d *Danger, clear float64) [2]float64 {
+	whole := [2]float64{0, l.Distance}
+	if l.Distance > 200e3 {
+		return whole // too long for the plane
+	}
+	a, b := &l.From.Point, &l.To.Point
+	plane := geodesy.NewPlane((a.Lat+b.Lat)/2, a.Lon)
+	ax, ay := plane.XY(a.Lat, a.Lon)
+	bx, by := plane.XY(b.Lat, b.Lon)
+	length := math.Hypot(bx-ax, by-ay)
+	if length == 0 {
+		return whole
+	}
+	from, to := math.Inf(1), math.Inf(-1)
+	for i := range d.area.Outline {
+		p := &d.area.Outline[i]
+		x, y := plane.XY(p.Lat, p.Lon)
+		along := ((x-ax)*(bx-ax) + (y-ay)*(by-ay)) / length
+		from, to = min(from, along), max(to, along)
+	}
+	slack := clear + length/1000
+	return [2]float64{min(max(from-slack, 0), l.Distance), min(max(to+slack, 0), l.Distance)}
 }
 
 // spans gives the parts of a leg that are inside an area, in metres along it.

@@ -208,16 +208,16 @@ func planning() []byte {
 		line(fmt.Sprintf("Transect %d", i+1), ",", [][2]float64{{lat, lon}, {a, o}})
 	}
 	w("</Folder>\n</Folder>\n<Folder><name>Nesting closures</name>\n")
-	closure := func(name, desc string, ring, hole [][2]float64) {
-		w("<Placemark><name>%s</name><description>%s</description><styleUrl>#closure</styleUrl><Polygon><outerBoundaryIs><LinearRing><coordinates>%s</coordinates></LinearRing></outerBoundaryIs>", name, desc, coords(ring, ","))
+	closure := func(name, desc, ceiling string, ring, hole [][2]float64) {
+		w("<Placemark><name>%s</name><description>%s</description><styleUrl>#closure</styleUrl><ExtendedData><Data name=\"floor\"><value>GND</value></Data><Data name=\"ceiling\"><value>%s</value></Data></ExtendedData><Polygon><outerBoundaryIs><LinearRing><coordinates>%s</coordinates></LinearRing></outerBoundaryIs>", name, desc, ceiling, coords(ring, ","))
 		if hole != nil {
 			w("<innerBoundaryIs><LinearRing><coordinates>%s</coordinates></LinearRing></innerBoundaryIs>", coords(hole, ","))
 		}
 		w("</Polygon></Placemark>\n")
 	}
-	closure("Nesting, Cairn Hill west", "Closed 1 September to 31 March.", outline(-47.5905, 11.3120, 420, 14, 1), nil)
-	closure("Nesting, Little Veldrin", "Closed all season but for the hide in its middle.", outline(-47.5575, 11.3750, 620, 18, 2), outline(-47.5575, 11.3750, 60, 6, 3))
-	closure("Nesting, Wether Holm", "No landing at the west end.", outline(-47.5712, 11.2480, 300, 12, 4), nil)
+	closure("Nesting, Cairn Hill west", "Closed 1 September to 31 March.", "1500ft", outline(-47.5905, 11.3120, 420, 14, 1), nil)
+	closure("Nesting, Little Veldrin", "Closed all season but for the hide in its middle.", "1000ft", outline(-47.5575, 11.3750, 620, 18, 2), outline(-47.5575, 11.3750, 60, 6, 3))
+	closure("Nesting, Wether Holm", "No landing at the west end.", "500ft", outline(-47.5712, 11.2480, 300, 12, 4), nil)
 	w("</Folder>\n")
 	w("<NetworkLink><name>Weather</name><Link><href>weather.kml</href></Link></NetworkLink>\n")
 	w("<GroundOverlay><name>Old chart</name><Icon><href>files/chart.png</href></Icon><LatLonBox><north>-47.53</north><south>-47.66</south><east>11.39</east><west>11.23</west></LatLonBox></GroundOverlay>\n")

@@ -26,9 +26,15 @@ var scenes = []scene{
 	{"The paths of the plan have no heights at all; a void of the terrain is filled from its rim.", "elevate planning.kmz --take tracks --terrain terrain --fill-voids -o paths.gpx"},
 	{"Take what is needed: the landing places, for somebody who wants GPX.", "convert planning.kmz --take waypoints:Landings -o landings.gpx"},
 	{"Put the plan and the recording together, as far as they lie around Cairn Hill.", "convert planning.kmz walk.gpx --inside 11.30,-47.60,11.35,-47.58 -o hill.kml"},
+	{"What is drawn as an outline becomes a closed track, for whoever knows no areas.", "recast planning.kmz --take areas --areas-to tracks -o outlines.gpx"},
+	{"The landings in an order that makes a short round.", "recast planning.kmz --take waypoints:Landings --waypoints-to routes --order near --name Round -o round.gpx"},
+	{"Symbols, colours and groups, by rule and not one by one.", "dress planning.kmz --rules rules.toml -o dressed.kmz"},
+	{"The launch's run was pasted out of a mail. Does it keep clear of the rock heads?", "legs briefing.txt --hazards planning.kmz --hazards-take waypoints --clear 150m --speed 8kn --depart 2026-03-14T05:40Z --current 090/1.5kn --measure nautical"},
+	{"A run that does.", "legs briefing.txt --hazards planning.kmz --hazards-take waypoints --clear 150m --measure nautical --detour run.gpx"},
+	{"The aircraft's counting legs must stay out of the nesting closures, or above them.", "legs counting.txt --hazards planning.kmz --hazards-take areas --keep-out areas:Nesting* --clear 200m --speed 95kn --wind 240/15kn --depart 2026-03-14T09:00Z --measure flight --detour counting.gpx"},
 	{"An existing file is never written over without a word.", "convert planning.kmz -o landings.gpx"},
 	{"Which units can cards be made for?", "units"},
-	{"Prepare the handheld's card: names fitted, closures as outlines, everything read back.", "stow planning.kmz --unit ridge --card card"},
+	{"Prepare the handheld's card: names fitted, closures as outlines, everything read back.", "stow dressed.kmz --unit ridge --card card"},
 	{"And what will the party see on the hill? The stand-in unit shows it.", "boot --unit ridge --card card"},
 }
 

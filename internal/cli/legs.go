@@ -210,7 +210,13 @@ func (a *app) runLegs(_ context.Context, c *cli.Command) error {
 		return err
 	}
 	if o.strict && findings > 0 {
-		return strictError("%s: %s, refused by --strict; nothing was written", inputs[0].Path, plural(findings, "finding", "findings"))
+		first := ""
+		for _, t := range tables {
+			if len(t.Findings) > 0 && first == "" {
+				first = findingWords(&t.Findings[0], t, o)
+			}
+		}
+		return strictError("%s: %s, refused by --strict; nothing was written; the first: %s", inputs[0].Path, plural(findings, "finding", "findings"), first)
 	}
 	if detour != nil {
 		return a.writeDetour(step, data, detour)

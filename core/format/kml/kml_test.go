@@ -438,3 +438,21 @@ func FuzzKMZ(f *testing.F) {
 		readKMZ(format.FromBytes("fuzz", data), &format.ReadOptions{MaxUnpacked: 1 << 22})
 	})
 }
+
+// A polygon's TimeSpan says when an area holds, in every format, and is there once when it is written again.
+func TestTimeSpanOfAreas(t *testing.T) {
+	span := "<TimeSpan><begin>2026-09-01</begin><end>2027-03-31</end></TimeSpan>"
+	text := `<kml xmlns="http://www.opengis.net/kml/2.2"><Placemark><name>Nesting</name>` + span + `<Polygon><outerBoundaryIs><LinearRing><coordinates>0,0 1,0 1,1 0,0</coordinates></LinearRing></outerBoundaryIs></Polygon></Placemark></kml>`
+	d := readString(t, text)
+	l, faults := d.Areas[0].Limits()
+	if l.From == nil || l.Until == nil || len(faults) > 0 {
+		t.Fatalf("%+v %v", l, faults)
+	}
+	out, _ := writeString(t, d, "")
+	if strings.Count(out, "2026-09-01") != 1 || !strings.Contains(out, "TimeSpan") {
+		t.Errorf("written as\n%s", out)
+	}
+	if again := readString(t, out); len(again.Areas[0].Fields) != len(d.Areas[0].Fields) {
+		t.Errorf("read again with %v", again.Areas[0].Fields)
+	}
+}

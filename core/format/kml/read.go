@@ -5,6 +5,7 @@ package kml
 import (
 	"errors"
 	"io"
+	"slices"
 	"strings"
 
 	"gyrolith/core/format"
@@ -335,6 +336,7 @@ func (r *reader) items(p *placemark) {
 		case nav.Areas:
 			a := nav.Area{Item: p.Item, Outline: g.seg.Points, Holes: g.holes}
 			a.Fields = append(a.Fields[:len(a.Fields):len(a.Fields)], g.fields...)
+			a.Fields = append(a.Fields, validity(p.Kept)...)
 			want(nav.Areas, len(d.Areas))
 			d.Areas = append(d.Areas, a)
 		default:
@@ -355,3 +357,25 @@ func (r *reader) items(p *placemark) {
 	want(nav.Tracks, len(d.Tracks))
 	d.Tracks = append(d.Tracks, lines)
 }
+
+// validity gives the time that a kept TimeSpan says as the fields of an area.
+func validity(kept []nav.Kept) (out []nav.Field) {
+	for _, k := range kept {
+		if k.Format != "kml" || k.Where != timeSpan {
+			continue
+		}
+		for _, bound := range [...]struct{ tag, key string }{{"begin", nav.FieldFrom}, {"end", nav.FieldUntil}} {
+			_, rest, ok := strings.Cut(k.Text, "<"+bound.tag+">")
+			value, _, closed := strings.Cut(rest, "</")
+			if ok && closed && strings.TrimSpace(value) != "" {
+				out = append(out, nav.Field{Key: bound.key, Value: strings.TrimSpace(value)})
+			}
+		}
+	}
+	return
+}
+
+const timeSpan = "TimeSpan"
+
+// saysValidity says whether a kept TimeSpan says what a field of an area says.
+func saysValidity(item *nav.Item, f nav.Field) bool { return slices.Contains(validity(item.Kept), f) }

@@ -277,6 +277,9 @@ func (w *writer) extendedData(kind nav.Kind, item *nav.Item, points []nav.Waypoi
 	}
 	w.Open("ExtendedData")
 	for _, f := range item.Fields {
+		if kind == nav.Areas && saysValidity(item, f) {
+			continue
+		}
 		w.Line().Raw(`<Data name="`).Text(f.Key).Raw(`"><value>`).Text(f.Value).Raw("</value></Data>\n")
 	}
 	if own {

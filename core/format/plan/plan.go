@@ -71,7 +71,7 @@ func decode(raw []byte) string {
 			text = t
 		}
 	}
-	if valid := bytes.ToValidUTF8(text, nil); len(text)-len(valid) > utf8.UTFMax { // more than a cut at the end
+	if !utf8.Valid(text) && !utf8.Valid(text[:max(len(text)-1, 0)]) && !utf8.Valid(text[:max(len(text)-2, 0)]) && !utf8.Valid(text[:max(len(text)-3, 0)]) {
 		if t, err := charmap.Windows1252.NewDecoder().Bytes(text); err == nil {
 			text = t
 		}

@@ -1,0 +1,166 @@
+package main
+
+import (
+	"encoding/csv"
+	"encoding/json"
+	"math"
+	"strings"
+	"testing"
+)
+
+func TestRecast(t *testing.T) {
+	f := newFolder(t)
+	f.putDemo("planning.kmz", "walk.gpx")
+	r := f.must("recast", "planning.kmz", "--tracks-to", "routes", "--take", "tracks:Paths", "--take", "waypoints", "--within", "20m", "-o", "routes.gpx")
+	if !strings.Contains(r.err, "the route stays within") {
+		t.Errorf("it is not said how far the route is off:\n%s", r.err)
+	}
+	if text := f.get("routes.gpx"); strings.Count(text, "<rte>") != 3 || strings.Contains(text, "<trk>") || !strings.Contains(text, "<name>Sorrel Landing</name>\n   <sym>landing</sym>") && !strings.Contains(text, "Sorrel Landing") {
+		t.Errorf("routes.gpx:\n%s", text)
+	}
+	f.must("recast", "planning.kmz", "--areas-to", "tracks", "-o", "outlines.gpx")
+	f.must("recast", "outlines.gpx", "--tracks-to", "areas", "--take", "tracks:Nesting*", "-o", "back.gpx")
+	if r := f.must("compare", "planning.kmz", "back.gpx", "--take", "areas", "--strict"); !strings.Contains(r.out, "no difference") {
+		t.Errorf("outlines and back:\n%s", r.out)
+	}
+	f.must("recast", "walk.gpx", "--take", "tracks", "--split-at", "1km", "-o", "parts.gpx")
+	if v := f.answer("look", "parts.gpx", "--json"); v["files"].([]any)[0].(map[string]any)["tracks"].(float64) < 5 {
+		t.Error("a walk of many kilometres was not split")
+	}
+	f.refuses(2, "nothing is asked for", "recast", "planning.kmz", "-o", "x.gpx")
+	f.refuses(2, `"rout" is no kind`, "recast", "planning.kmz", "--tracks-to", "rout", "-o", "x.gpx")
+	f.refuses(1, "the data have no routes", "recast", "planning.kmz", "--routes-to", "tracks", "-o", "x.gpx", "--quiet")
+	f.refuses(1, "there is no waypoint", "recast", "planning.kmz", "--take", "waypoints:Landings", "--waypoints-to", "routes", "--order", "near", "--first", "Nowhere", "-o", "x.gpx", "--quiet")
+	f.refuses(3, "refused by --strict", "recast", "walk.gpx", "--take", "tracks", "--until", "2026-03-14T06:00Z", "--tracks-to", "areas", "-o", "x.kml", "--strict", "--quiet")
+	f.refuses(2, "is no place to split at", "recast", "walk.gpx", "--split-at", "5", "-o", "x.gpx")
+}
+
+func TestDress(t *testing.T) {
+	f := newFolder(t)
+	f.putDemo("planning.kmz", "rules.toml")
+	f.must("dress", "planning.kmz", "--match", "waypoints:*rock*", "--symbol", "hazard", "-o", "a.gpx")
+	if n := strings.Count(f.get("a.gpx"), "<sym>hazard</sym>"); n != 20 {
+		t.Errorf("%d hazards of 20", n)
+	}
+	r := f.must("dress", "planning.kmz", "--rules", "rules.toml", "-o", "b.kmz")
+	if strings.Contains(r.err, "none") {
+		t.Errorf("a rule of the example matches nothing:\n%s", r.err)
+	}
+	r = f.must("dress", "planning.kmz", "--match", "waypoints:Lenter*", "--symbol", "rock", "-o", "c.gpx")
+	if !strings.Contains(r.err, `the nearest is waypoint "Lantern Head`) {
+		t.Errorf("a rule that matches nothing:\n%s", r.err)
+	}
+	f.refuses(3, "1 rule matched nothing", "dress", "a.gpx", "--match", "waypoints:Lenter*", "--symbol", "rock", "-o", "x.kmz", "--strict", "--quiet")
+	f.refuses(2, `did you mean "hazard"`, "dress", "planning.kmz", "--match", "areas", "--symbol", "hazrd", "-o", "x.gpx")
+	f.refuses(2, "--match must say", "dress", "planning.kmz", "--symbol", "hazard", "-o", "x.gpx")
+	f.put("bad.toml", "[[rule]]\nmatch = \"areas\"\nset.colour = \"red\"\n")
+	f.refuses(2, `bad.toml:3:14: "red" is no colour`, "dress", "planning.kmz", "--rules", "bad.toml", "-o", "x.gpx")
+	f.refuses(1, "no such file", "dress", "planning.kmz", "--rules", "none.toml", "-o", "x.gpx")
+	if r := f.must("symbols", "awash"); !strings.Contains(r.out, "rock-awash") {
+		t.Errorf("symbols:\n%s", r.out)
+	}
+}
+
+type planned struct {
+	Considered string
+	Routes     []struct {
+		Route string
+		Legs  []struct {
+			From, To string
+			Distance float64 `json:"distance_m"`
+			True     float64 `json:"course_true"`
+			Magnetic float64 `json:"course_magnetic"`
+			Nearest  *struct {
+				Name     string
+				Distance float64 `json:"distance_m"`
+			}
+		}
+		Findings []struct{ Code, Name string }
+	}
+}
+
+func (f *folder) legs(args ...string) planned {
+	f.t.Helper()
+	var p planned
+	if err := json.Unmarshal([]byte(f.must(append([]string{"legs", "--json"}, args...)...).out), &p); err != nil {
+		f.t.Fatal(err)
+	}
+	return p
+}
+
+func TestLegs(t *testing.T) {
+	f := newFolder(t)
+	f.putDemo("planning.kmz", "briefing.txt", "counting.txt")
+	hazards := []string{"--hazards", "planning.kmz", "--hazards-take", "waypoints", "--clear", "150m"}
+	p := f.legs(append([]string{"briefing.txt", "--depart", "2026-03-14T05:40Z"}, hazards...)...)
+	// The figures of the first leg are GeographicLib's, the declination of 27.9° W the model's.
+	leg := p.Routes[0].Legs[0]
+	if math.Abs(leg.Distance-1020.5850983) > 0.01 || math.Abs(leg.True-325.332) > 0.001 || math.Abs(leg.Magnetic-leg.True-27.95) > 0.1 {
+		t.Errorf("%+v", leg)
+	}
+	if n := len(p.Routes[0].Findings); n != 1 || p.Routes[0].Findings[0].Name != "Lantern Head north" || !strings.Contains(p.Considered, "not considered: land") {
+		t.Errorf("%d findings, %s", n, p.Considered)
+	}
+	f.must("convert", "briefing.txt", "-o", "plain.gpx")
+	f.refuses(3, "1 finding, refused", append([]string{"legs", "plain.gpx", "--strict", "--detour", "x.gpx"}, hazards...)...)
+	f.must(append([]string{"legs", "briefing.txt", "--detour", "run.gpx"}, hazards...)...)
+	clear := f.legs(append([]string{"run.gpx"}, hazards...)...)
+	if n := len(clear.Routes[0].Findings); n != 0 || len(clear.Routes[0].Legs) < 5 {
+		t.Errorf("the detour has %d findings", n)
+	}
+	var names []string
+	for _, l := range clear.Routes[0].Legs {
+		if !strings.HasPrefix(l.From, "Detour") {
+			names = append(names, l.From)
+		}
+	}
+	if got := strings.Join(names, ", "); got != "Sorrel Landing, Lantern Gap, North Sound, Teeth Gate" {
+		t.Errorf("the points of the plan became %s", got)
+	}
+
+	flight := f.legs("counting.txt", "--hazards", "planning.kmz", "--hazards-take", "areas", "--keep-out", "areas:Nesting*")
+	if x := flight.Routes[0].Findings; len(x) != 1 || x[0].Code != "closure" || x[0].Name != "Nesting, Cairn Hill west" {
+		t.Errorf("the flight: %+v", x)
+	}
+	f.must("legs", "counting.txt", "-o", "legs.csv", "--speed", "95kn", "--wind", "240/15kn", "--measure", "flight")
+	rows, err := csv.NewReader(strings.NewReader(f.get("legs.csv"))).ReadAll()
+	if err != nil || len(rows) != 5 || rows[0][6] != "distance nm" || rows[1][2] != "VC01" {
+		t.Errorf("legs.csv: %v %v", rows, err)
+	}
+	if text := f.must("legs", "counting.txt", "--notation", "mgrs").out; !strings.Contains(text, "32G PN") {
+		t.Errorf("in the military grid:\n%s", text)
+	}
+	f.refuses(1, "has no route (it holds", "legs", "planning.kmz", "--quiet")
+	f.refuses(1, "exists already", "legs", "counting.txt", "-o", "legs.csv")
+	f.refuses(2, "needs --speed", "legs", "counting.txt", "--wind", "240/15kn")
+	f.refuses(2, "write 240/15kn", "legs", "counting.txt", "--wind", "15kn", "--speed", "95kn")
+	f.refuses(2, "--clear of what", "legs", "counting.txt", "--clear", "60m")
+	f.refuses(2, "--detour around what", "legs", "counting.txt", "--hazards", "planning.kmz", "--detour", "x.gpx")
+	f.refuses(1, "names no area", "legs", "counting.txt", "--hazards", "planning.kmz", "--keep-out", "areas:Nothing", "--quiet")
+	f.refuses(2, "neither", "legs", "counting.txt", "-o", "x.gpx")
+	f.refuses(3, "outside of the World Magnetic Model", "legs", "counting.txt", "--depart", "2035-01-01", "--strict", "--quiet")
+}
+
+func TestPastedPlans(t *testing.T) {
+	f := newFolder(t)
+	f.putDemo("briefing.txt")
+	r := f.must("convert", "briefing.txt", "-o", "run.gpx")
+	if !strings.Contains(r.err, `"VELDRIN FIR BDY"`) || !strings.Contains(r.err, "the latitude has 61.0 minutes") || strings.Count(f.get("run.gpx"), "<rtept") != 5 {
+		t.Errorf("%s", r.err)
+	}
+	f.refuses(3, "61.0 minutes", "convert", "briefing.txt", "-o", "x.gpx", "--strict", "--quiet")
+	f.must("convert", "briefing.txt", "--list", "-o", "list.gpx")
+	if n := strings.Count(f.get("list.gpx"), "<wpt"); n != 5 {
+		t.Errorf("%d waypoints", n)
+	}
+	f.put("fixes.txt", "SOREL 47.2S 11.1E\nSOREL 40N 11E\n")
+	f.put("flight.txt", "N0120F085 47S011E DCT SOREL UL607 4730S01112E\n")
+	f.must("convert", "flight.txt", "--fixes", "fixes.txt", "-o", "flight.geojson")
+	if text := f.get("flight.geojson"); !strings.Contains(text, "[11.10000000,-47.20000000]") {
+		t.Errorf("the fix near the line was not taken:\n%s", text)
+	}
+	f.put("letter.txt", "We left 47.5 S 11.3 E in the morning and had a quiet run.\nAt 47.6 S 11.3 E we stopped, and everyone was happy again.\n")
+	f.refuses(1, "not recognised", "convert", "letter.txt", "-o", "x.gpx")
+	f.must("convert", "letter.txt", "--read-as", "plan", "-o", "letter.gpx")
+	f.refuses(2, "there is no format \"plan\" to write", "convert", "briefing.txt", "--write-as", "plan", "-o", "x")
+}
