@@ -30,7 +30,7 @@ type Symbol struct {
 
 // All lists the symbols by realm.
 var All = []Symbol{
-	{"mark", Everywhere, "a place without more to say", []string{"pin", "pushpin", "placemark", "dot", "point", "marker", "circle", "paddle"}},
+	{"mark", Everywhere, "a place without more to say", []string{"pin", "pushpin", "placemark", "dot", "point", "marker", "circle"}},
 	{"flag", Everywhere, "a place that is flagged", []string{"banner"}},
 	{"start", Everywhere, "where it begins", []string{"go", "begin"}},
 	{"finish", Everywhere, "where it ends", []string{"end", "stop", "goal", "chequered"}},
@@ -51,7 +51,7 @@ var All = []Symbol{
 	{"plot", Land, "a plot that is surveyed", []string{"transect", "quadrat"}},
 	{"sample", Land, "where a sample was taken", []string{"specimen"}},
 	{"nest", Land, "a nest or colony", []string{"colony", "bird"}},
-	{"hut", Land, "a hut or house", []string{"house", "cabin", "lodge", "home", "homegardenbusiness", "building"}},
+	{"hut", Land, "a hut or house", []string{"house", "cabin", "lodge", "home", "building"}},
 	{"shelter", Land, "a shelter", []string{"bothy", "refuge"}},
 	{"camp", Land, "a place to camp", []string{"campground", "tent", "campsite", "bivouac"}},
 	{"spring", Land, "a spring or well", []string{"well", "source"}},

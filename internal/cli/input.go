@@ -91,8 +91,12 @@ func (a *app) fixes(path string, o *options) ([]nav.Waypoint, error) {
 	reading.selection, reading.readAs = nav.Selection{}, ""
 	reading.read.List = true
 	in, err := a.loadOne(path, &reading)
-	if err != nil {
-		return nil, err
+	if err != nil { // a single row is not taken for a list of fixes by itself
+		reading.readAs = "plan"
+		var asList error
+		if in, asList = a.loadOne(path, &reading); asList != nil {
+			return nil, err
+		}
 	}
 	out := in.Data.Waypoints
 	for i := range in.Data.Routes {

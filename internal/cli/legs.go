@@ -10,6 +10,7 @@ import (
 	"math"
 	"os"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -357,7 +358,7 @@ func (a *app) printLegs(t *passage.Table, o *options) {
 	for i := range t.Legs {
 		l := &t.Legs[i]
 		row := []string{strconv.Itoa(i + 1), oneLine(pointName(l.From, i), 22), oneLine(pointName(l.To, i+1), 22), o.position(l.To),
-			o.measure.Length(l.Distance), o.measure.Length(l.Total), course(l.Course), course(l.Magnetic), "", "", "", "", "", "", ""}
+			o.measure.Length(l.Distance), o.measure.Length(l.Total), course(l.Course), course(l.Magnetic), "", "", "", "", "", ""}
 		if !math.IsNaN(l.Climb) {
 			row[8] = signed(o.measure.Height(l.Climb))
 		}
@@ -365,20 +366,10 @@ func (a *app) printLegs(t *passage.Table, o *options) {
 			row[9], row[10] = course(l.Heading), o.measure.Speed(l.GroundSpeed)
 		}
 		if l.Time > 0 {
-			row[11] = measure.Duration(l.Time)
-			row[12] = measure.Duration(l.Elapsed)
+			row[11], row[12] = clockTime(l.Time), clockTime(l.Elapsed)
 		}
 		if l.Arrive != 0 {
-			at := time.Unix(0, l.Arrive).In(o.zone).Round(time.Second)
-			row[13] = at.Format("02 Jan 15:04:05")
-		}
-		if n := l.Nearest; n != nil {
-			row[14] = passed(n, o)
-			for _, f := range t.Findings {
-				if f.Leg == i+1 && f.Near == n {
-					row[14] = a.out.paint(red, row[14])
-				}
-			}
+			row[13] = arrival(l.Arrive, t, o)
 		}
 		rows = append(rows, row)
 	}
@@ -396,8 +387,9 @@ func (a *app) printLegs(t *passage.Table, o *options) {
 		}
 	}
 	a.out.table("", []column{{title: "leg", right: true}, {title: "from"}, {title: "to"}, {title: "at"}, {title: "distance", right: true}, {title: "total", right: true},
-		{title: "true", right: true}, {title: "mag", right: true}, {title: "height", right: true}, {title: "steer", right: true}, {title: "ground speed", right: true},
-		{title: "time", right: true}, {title: "elapsed", right: true}, {title: "arrive", right: true}, {title: "nearest hazard"}}, rows)
+		{title: "true", right: true}, {title: "mag", right: true}, {title: "height", right: true}, {title: "steer", right: true}, {title: "ground", right: true},
+		{title: "time", right: true}, {title: "elapsed", right: true}, {title: "arrive", right: true}}, rows)
+	a.printNearest(t, o)
 	for _, f := range t.Findings {
 		a.out.printf("%s %s\n", a.out.paint(red, "finding:"), findingWords(&f, t, o))
 	}
@@ -407,6 +399,45 @@ func (a *app) printLegs(t *passage.Table, o *options) {
 	if s := declinationWords(t); s != "" {
 		a.out.printf("%s\n", a.out.paint(faint, s))
 	}
+}
+
+// printNearest prints how each leg passes the hazard that is nearest to it.
+func (a *app) printNearest(t *passage.Table, o *options) {
+	var rows [][]string
+	for i := range t.Legs {
+		n := t.Legs[i].Nearest
+		if n == nil {
+			continue
+		}
+		name, off, side := n.Name, o.measure.Length(n.Distance), n.Side
+		if name == "" {
+			name = n.Kind
+		}
+		if n.Distance == 0 {
+			off = "crossed"
+		}
+		if slices.ContainsFunc(t.Findings, func(f passage.Finding) bool { return f.Leg == i+1 && f.Name == n.Name }) {
+			off = a.out.paint(red, off)
+		}
+		rows = append(rows, []string{strconv.Itoa(i + 1), oneLine(name, 40), off, side, o.measure.Length(n.Along), o.notation.Format(n.Lat, n.Lon)})
+	}
+	a.out.table("", []column{{title: "leg", right: true}, {title: "nearest hazard"}, {title: "off", right: true}, {title: "to the"}, {title: "after", right: true}, {title: "passed at"}}, rows)
+}
+
+// clockTime writes a span of time as hours, minutes and seconds.
+func clockTime(d time.Duration) string {
+	s := int(d.Round(time.Second).Seconds())
+	return fmt.Sprintf("%d:%02d:%02d", s/3600, s/60%60, s%60)
+}
+
+// arrival writes a time, with its day where the passage goes over midnight.
+func arrival(ns int64, t *passage.Table, o *options) string {
+	at := func(ns int64) time.Time { return time.Unix(0, ns).In(o.zone).Round(time.Second) }
+	first, last := at(t.Legs[0].Arrive-int64(t.Legs[0].Time)), at(t.Legs[len(t.Legs)-1].Arrive)
+	if first.YearDay() == last.YearDay() && first.Year() == last.Year() {
+		return at(ns).Format("15:04:05")
+	}
+	return at(ns).Format("02 Jan 15:04:05")
 }
 
 func pointName(w *nav.Waypoint, i int) string {
@@ -429,18 +460,6 @@ func signed(s string) string {
 		return "+" + s
 	}
 	return s
-}
-
-// passed says how a leg passes a hazard.
-func passed(n *passage.Near, o *options) string {
-	name := n.Name
-	if name == "" {
-		name = n.Kind
-	}
-	if n.Distance == 0 {
-		return oneLine(name, 28) + ", crossed"
-	}
-	return fmt.Sprintf("%s, %s %s at %s", oneLine(name, 28), o.measure.Length(n.Distance), n.Side, o.measure.Length(n.Along))
 }
 
 func findingWords(f *passage.Finding, t *passage.Table, o *options) string {
@@ -648,5 +667,11 @@ func (a *app) writeDetour(s *passage.Step, data *nav.Dataset, o *options) error 
 			ledger = append(ledger, nav.Entry{Kind: nav.Routes, KindWord: "route", Name: m.Name, What: "position", Old: "too near to " + m.Hazard, New: "moved by " + o.measure.Length(m.Distance), Count: 1, Asked: true})
 		}
 	}
-	return a.write(out, ledger, o)
+	if err := a.write(out, ledger, o); err != nil {
+		return err
+	}
+	if !o.quiet && !o.json {
+		a.err.printf("no leg of the detour has a finding; what the files do not hold, land above all, is still to be looked at\n")
+	}
+	return nil
 }
