@@ -53,6 +53,7 @@ func orDefault[T int | int64](v, def T) T {
 // WriteOptions are what a writer obeys.
 type WriteOptions struct {
 	Version string // of the format, where it has several; "" is the usual one
+	Table   *Table // the layout of formats that are tables; nil is the usual one
 }
 
 // Formats lists the formats in the order in which their sniffers are asked.
@@ -92,6 +93,11 @@ func (f Formats) Names() string {
 // Written lists the words of the formats that are written.
 func (f Formats) Written() string {
 	return slices.DeleteFunc(slices.Clone(f), func(x *Format) bool { return x.Write == nil }).Names()
+}
+
+// Readable lists the words of the formats that are read.
+func (f Formats) Readable() string {
+	return slices.DeleteFunc(slices.Clone(f), func(x *Format) bool { return x.Read == nil }).Names()
 }
 
 // Error is a fault of a file at a place. Line 0 means that it has none.

@@ -30,7 +30,7 @@ func (w *work) routePoints(s *nav.Segment, name string, waypoints []nav.Waypoint
 	kept := w.corners(line, names)
 	if len(kept) < len(line) {
 		w.changed(nav.Tracks, name, "points", fmt.Sprint(len(s.Points)), fmt.Sprint(len(kept)),
-			fmt.Sprintf("the route stays within %s of the track", metres(farthest(line, kept))))
+			fmt.Sprintf("the route stays within %s of the track", metres(shape.Farthest(line, kept))))
 	}
 	var out []nav.Waypoint
 	for _, i := range kept {
@@ -176,14 +176,4 @@ func indices(n int) []int {
 		out[i] = i
 	}
 	return out
-}
-
-// farthest is how far any point of a line is from the legs between those that are kept, in metres.
-func farthest(line []nav.Point, kept []int) (far float64) {
-	for k := 1; k < len(kept); k++ {
-		for i := kept[k-1] + 1; i < kept[k]; i++ {
-			far = max(far, shape.DistanceToLeg(&line[i], &line[kept[k-1]], &line[kept[k]]))
-		}
-	}
-	return
 }

@@ -158,3 +158,13 @@ func DistanceToLeg(p, a, b *nav.Point) float64 {
 	}
 	return math.Hypot(ax+t*dx, ay+t*dy)
 }
+
+// Farthest is how far any point of a line is from the legs between those that are kept, in metres.
+func Farthest(points []nav.Point, kept []int) (far float64) {
+	for k := 1; k < len(kept); k++ {
+		for i := kept[k-1] + 1; i < kept[k]; i++ {
+			far = max(far, DistanceToLeg(&points[i], &points[kept[k-1]], &points[kept[k]]))
+		}
+	}
+	return
+}

@@ -98,6 +98,27 @@ var All = []Symbol{
 	{"drop-zone", Air, "where things or people are dropped", []string{"dropzone", "parachute"}},
 }
 
+// like says which broader symbol stands for one that a unit does not know.
+var like = map[string]string{
+	"rock-awash": "rock", "rock": "hazard", "wreck": "hazard", "shoal": "hazard", "overfalls": "hazard", "kelp": "hazard", "closed": "hazard",
+	"obstacle": "hazard", "mast": "obstacle", "cable": "obstacle", "wind-turbine": "obstacle", "nest": "closed",
+	"start": "flag", "finish": "flag", "meeting-point": "flag", "plot": "flag", "sample": "plot", "camera": "viewpoint",
+	"cairn": "summit", "survey-mark": "summit", "shelter": "hut", "camp": "shelter", "spring": "water", "ford": "water", "lake": "water", "waterfall": "water",
+	"jetty": "landing", "slipway": "landing", "landing": "anchorage", "mooring": "anchorage", "harbour": "anchorage", "light": "beacon", "buoy": "beacon",
+	"airstrip": "airfield", "helipad": "airfield", "water-landing": "airfield", "radio-beacon": "reporting-point",
+}
+
+// Like gives the broader symbol that stands for one; "mark" in the end, and "" for that.
+func Like(word string) string {
+	switch wider := like[word]; {
+	case word == "mark":
+		return ""
+	case wider != "":
+		return wider
+	}
+	return "mark"
+}
+
 // ByWord finds a symbol by its word, without regard to case.
 func ByWord(word string) (*Symbol, bool) {
 	i := slices.IndexFunc(All, func(s Symbol) bool { return strings.EqualFold(s.Word, word) })
@@ -146,15 +167,15 @@ func FromIcon(href string) string {
 func Nearest(word string) string {
 	best, distance := "", 3
 	for _, s := range All {
-		if d := edits(strings.ToLower(word), s.Word); d < distance {
+		if d := Edits(strings.ToLower(word), s.Word); d < distance {
 			best, distance = s.Word, d
 		}
 	}
 	return best
 }
 
-// edits counts the characters that must be changed, added or taken away (V. I. Levenshtein, 1966).
-func edits(a, b string) int {
+// Edits counts the characters that must be changed, added or taken away (V. I. Levenshtein, 1966).
+func Edits(a, b string) int {
 	row := make([]int, len(b)+1)
 	for j := range row {
 		row[j] = j

@@ -42,3 +42,17 @@ func TestNearest(t *testing.T) {
 		t.Error("a word in capitals")
 	}
 }
+
+// From every symbol the broader ones lead to the plain mark.
+func TestLike(t *testing.T) {
+	for _, s := range All {
+		n := 0
+		for word := s.Word; word != "mark"; word = Like(word) {
+			if _, ok := ByWord(word); !ok || n > 5 {
+				t.Errorf("%s leads to %q", s.Word, word)
+				break
+			}
+			n++
+		}
+	}
+}

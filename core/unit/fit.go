@@ -1,10 +1,17 @@
 package unit
 
 import (
+	"cmp"
 	"fmt"
+	"math"
 	"slices"
+	"strings"
+	"unicode/utf8"
 
 	"gyrolith/core/nav"
+	"gyrolith/core/recast"
+	"gyrolith/core/shape"
+	"gyrolith/core/symbol"
 )
 
 // Fitted is data adapted to a profile, with everything that was changed or left out for it.
@@ -27,8 +34,11 @@ func Fit(d *nav.Dataset, p *Profile) *Fitted {
 	out.Areas = slices.Clone(d.Areas)
 	f.drop(p)
 	f.recast(p)
-	f.split(p)
+	f.holes(p)
+	f.segments(p)
+	f.points(p)
 	f.limit(p)
+	f.dress(p)
 	f.strip(p)
 	f.name(p)
 	return f
@@ -51,84 +61,145 @@ func (f *Fitted) drop(p *Profile) {
 	}
 }
 
-// recast turns kinds that the unit does not take into those that it wants them as.
+// recast turns kinds that the unit does not take into those that it wants them as, and leaves out those that it takes
+// in no form.
 func (f *Fitted) recast(p *Profile) {
 	d := f.Data
-	if as, _ := nav.ParseKind(p.Areas.As); p.Areas.As != "" && as == nav.Tracks {
-		for i := range d.Areas {
-			a := &d.Areas[i]
-			f.Ledger.Changed(nav.Areas, a.Name, "kind", "area", "closed track", p.Name+" shows no areas")
-			t := nav.Track{Item: a.Item}
-			for _, ring := range a.Rings() {
-				if len(ring) > 0 {
-					t.Segments = append(t.Segments, nav.Segment{Points: append(slices.Clone(ring), ring[0])})
+	step := recast.Step{}
+	for _, kind := range nav.Kinds {
+		as, ok := nav.ParseKind(p.Of(kind).As)
+		if !ok {
+			d.Each(func(k nav.Kind, item *nav.Item) {
+				if k == kind {
+					f.Ledger.Lost(kind, item.Name, kind.One(), p.Name+" takes no "+kind.String(), 1)
 				}
+			})
+			switch kind {
+			case nav.Waypoints:
+				d.Waypoints = nil
+			case nav.Routes:
+				d.Routes = nil
+			case nav.Tracks:
+				d.Tracks = nil
+			case nav.Areas:
+				d.Areas = nil
 			}
-			d.Tracks = append(d.Tracks, t)
+			continue
 		}
-		d.Areas = nil
+		if as != kind && d.Counts()[kind] > 0 {
+			step.To[kind] = &as
+		}
 	}
-	if p.Waypoints.As == "" {
-		f.leaveOut(p, nav.Waypoints, len(d.Waypoints), func(i int) string { return d.Waypoints[i].Name })
-		d.Waypoints = nil
+	if step.To == [4]*nav.Kind{} {
+		return
 	}
-	if p.Routes.As == "" {
-		f.leaveOut(p, nav.Routes, len(d.Routes), func(i int) string { return d.Routes[i].Name })
-		d.Routes = nil
+	ledger, err := step.Apply(d)
+	if err != nil {
+		return // there was nothing to turn
 	}
-	if p.Tracks.As == "" {
-		f.leaveOut(p, nav.Tracks, len(d.Tracks), func(i int) string { return d.Tracks[i].Name })
-		d.Tracks = nil
-	}
-	if p.Areas.As == "" {
-		f.leaveOut(p, nav.Areas, len(d.Areas), func(i int) string { return d.Areas[i].Name })
-		d.Areas = nil
-	}
-}
-
-func (f *Fitted) leaveOut(p *Profile, kind nav.Kind, n int, name func(int) string) {
-	for i := range n {
-		f.Ledger.Lost(kind, name(i), kind.One(), p.Name+" takes no "+kind.String(), 1)
+	for _, e := range ledger {
+		if e.What == "kind" {
+			e.Asked = false
+			if e.Kind == nav.Areas && e.New == "track" {
+				e.New = "closed track"
+			}
+			e.Why = p.Name + " takes no " + e.Kind.String()
+		}
+		f.Ledger = append(f.Ledger, e)
 	}
 }
 
-// split parts lines that have more points than the unit takes, so that no point is lost. A part of a route
+// holes closes the holes of areas where the unit shows none.
+func (f *Fitted) holes(p *Profile) {
+	if p.Areas.Holes == nil || *p.Areas.Holes {
+		return
+	}
+	for i := range f.Data.Areas {
+		if a := &f.Data.Areas[i]; len(a.Holes) > 0 {
+			f.Ledger.Lost(nav.Areas, a.Name, "holes", p.Name+" shows none: they count as closed", len(a.Holes))
+			a.Holes = nil
+		}
+	}
+}
+
+// segments parts tracks that have more segments than the unit takes.
+func (f *Fitted) segments(p *Profile) {
+	most := p.Tracks.Segments
+	if most == 0 {
+		return
+	}
+	var out []nav.Track
+	for _, t := range f.Data.Tracks {
+		n := (len(t.Segments) + most - 1) / most
+		if n <= 1 {
+			out = append(out, t)
+			continue
+		}
+		for k := range n {
+			part := nav.Track{Item: t.Item, Segments: t.Segments[k*most : min((k+1)*most, len(t.Segments))]}
+			part.Name = fmt.Sprintf("%s %d", t.Name, k+1)
+			out = append(out, part)
+		}
+		f.Ledger.Changed(nav.Tracks, t.Name, "split", fmt.Sprintf("%d segments", len(t.Segments)), fmt.Sprintf("%d tracks", n),
+			fmt.Sprintf("%s takes %d in a track", p.Name, most))
+	}
+	f.Data.Tracks = out
+}
+
+// points thins lines that have more points than the unit takes, or parts them so that no point is lost. A part of a route
 // begins with the point that the one before ends with, and so does one of a track's segment.
-func (f *Fitted) split(p *Profile) {
+func (f *Fitted) points(p *Profile) {
 	d := f.Data
 	if most := p.Routes.Points; most > 1 {
 		var out []nav.Route
 		for _, r := range d.Routes {
-			if len(r.Points) <= most {
+			switch {
+			case len(r.Points) <= most:
 				out = append(out, r)
-				continue
+			case p.Routes.Over == "thin":
+				out = append(out, f.thinRoute(r, p))
+			default:
+				out = append(out, f.splitRoute(r, p)...)
 			}
-			part := 0
-			for from := 0; from < len(r.Points)-1; from += most - 1 {
-				part++
-				piece := nav.Route{Item: r.Item, Points: r.Points[from:min(from+most, len(r.Points))]}
-				piece.Name = fmt.Sprintf("%s %d", r.Name, part)
-				out = append(out, piece)
-			}
-			f.Ledger.Changed(nav.Routes, r.Name, "split", fmt.Sprintf("%d points", len(r.Points)), fmt.Sprintf("%d routes", part),
-				fmt.Sprintf("%s takes %d points in a route", p.Name, most))
 		}
 		d.Routes = out
 	}
 	if most := p.Tracks.Points; most > 1 {
 		var out []nav.Track
 		for _, t := range d.Tracks {
-			if t.Len() <= most {
+			switch {
+			case t.Len() <= most:
 				out = append(out, t)
-				continue
+			case p.Tracks.Over == "thin" && most >= 2*len(t.Segments):
+				out = append(out, f.thinTrack(t, p))
+			default:
+				parts := splitTrack(t, most)
+				out = append(out, parts...)
+				f.Ledger.Changed(nav.Tracks, t.Name, "split", fmt.Sprintf("%d points", t.Len()), fmt.Sprintf("%d tracks", len(parts)),
+					fmt.Sprintf("%s takes %d points in a track", p.Name, most))
 			}
-			parts := splitTrack(t, most)
-			out = append(out, parts...)
-			f.Ledger.Changed(nav.Tracks, t.Name, "split", fmt.Sprintf("%d points", t.Len()), fmt.Sprintf("%d tracks", len(parts)),
-				fmt.Sprintf("%s takes %d points in a track", p.Name, most))
 		}
 		d.Tracks = out
 	}
+	if most := p.Areas.Points; most > 2 {
+		for i := range d.Areas {
+			if a := &d.Areas[i]; a.Len() > most {
+				f.thinArea(a, p)
+			}
+		}
+	}
+}
+
+func (f *Fitted) splitRoute(r nav.Route, p *Profile) (out []nav.Route) {
+	most := p.Routes.Points
+	for from := 0; from < len(r.Points)-1; from += most - 1 {
+		piece := nav.Route{Item: r.Item, Points: r.Points[from:min(from+most, len(r.Points))]}
+		piece.Name = fmt.Sprintf("%s %d", r.Name, len(out)+1)
+		out = append(out, piece)
+	}
+	f.Ledger.Changed(nav.Routes, r.Name, "split", fmt.Sprintf("%d points", len(r.Points)), fmt.Sprintf("%d routes", len(out)),
+		fmt.Sprintf("%s takes %d points in a route", p.Name, most))
+	return
 }
 
 func splitTrack(t nav.Track, most int) []nav.Track {
@@ -154,23 +225,171 @@ func splitTrack(t nav.Track, most int) []nav.Track {
 	return parts
 }
 
-// limit leaves out the items that are more than the unit holds: the last ones, in the order of the data.
+// thinned notes how many points went and how far the line is off for it.
+func (f *Fitted) thinned(kind nav.Kind, name string, from, to int, lines [][]nav.Point, kept [][]int, p *Profile) {
+	far := 0.0
+	for i, line := range lines {
+		far = max(far, shape.Farthest(line, kept[i]))
+	}
+	f.Ledger = append(f.Ledger, nav.Entry{Kind: kind, KindWord: kind.One(), Name: name, What: "thinned", Old: fmt.Sprintf("%d points", from), New: fmt.Sprintf("%d points", to),
+		Why: fmt.Sprintf("%s takes %d; the line stays within %.1f m", p.Name, p.Of(kind).Points, far), Count: from - to, Loss: true})
+}
+
+func (f *Fitted) thinRoute(r nav.Route, p *Profile) nav.Route {
+	line := r.Line()
+	for i := range line {
+		line[i].ClearTime()
+	}
+	kept := shape.ThinTo([][]nav.Point{line}, p.Routes.Points)
+	out := nav.Route{Item: r.Item}
+	for _, i := range kept[0] {
+		out.Points = append(out.Points, r.Points[i])
+	}
+	f.thinned(nav.Routes, r.Name, len(line), len(out.Points), [][]nav.Point{line}, kept, p)
+	return out
+}
+
+func (f *Fitted) thinTrack(t nav.Track, p *Profile) nav.Track {
+	var lines [][]nav.Point
+	for i := range t.Segments {
+		lines = append(lines, t.Segments[i].Points)
+	}
+	kept := shape.ThinTo(lines, p.Tracks.Points)
+	out := nav.Track{Item: t.Item}
+	for i, indices := range kept {
+		s := nav.Segment{Details: t.Segments[i].Details, Kept: t.Segments[i].Kept}
+		for _, k := range indices {
+			s.Points = append(s.Points, lines[i][k])
+		}
+		out.Segments = append(out.Segments, s)
+	}
+	f.thinned(nav.Tracks, t.Name, t.Len(), out.Len(), lines, kept, p)
+	return out
+}
+
+func (f *Fitted) thinArea(a *nav.Area, p *Profile) {
+	var lines [][]nav.Point
+	for _, ring := range a.Rings() {
+		if len(ring) > 0 {
+			lines = append(lines, append(slices.Clone(ring), ring[0]))
+		}
+	}
+	before := a.Len()
+	kept := shape.ThinTo(lines, p.Areas.Points+len(lines))
+	a.Holes = nil
+	for i, indices := range kept {
+		var ring []nav.Point
+		for _, k := range indices[:len(indices)-1] {
+			ring = append(ring, lines[i][k])
+		}
+		if i == 0 {
+			a.Outline = ring
+		} else if len(ring) > 2 {
+			a.Holes = append(a.Holes, ring)
+		}
+	}
+	f.thinned(nav.Areas, a.Name, before, a.Len(), lines, kept, p)
+}
+
+// limit leaves out the items that are more than the unit holds: the last ones in the order of the data, or the oldest.
 func (f *Fitted) limit(p *Profile) {
 	d := f.Data
-	over := func(kind nav.Kind, n int, name func(int) string) int {
-		most := p.Of(kind).Most
-		if most == 0 || n <= most {
-			return n
-		}
-		for i := most; i < n; i++ {
-			f.Ledger.Lost(kind, name(i), "left out", fmt.Sprintf("%s holds %d %s; the last ones are left out", p.Name, most, kind), 1)
-		}
-		return most
+	d.Waypoints = limited(f, p, nav.Waypoints, d.Waypoints, func(w *nav.Waypoint) (*nav.Item, int64) { return &w.Item, w.UnixNano() })
+	d.Routes = limited(f, p, nav.Routes, d.Routes, func(r *nav.Route) (*nav.Item, int64) { return &r.Item, 0 })
+	d.Tracks = limited(f, p, nav.Tracks, d.Tracks, func(t *nav.Track) (*nav.Item, int64) {
+		s := t.Segments[len(t.Segments)-1].Points
+		return &t.Item, s[len(s)-1].UnixNano()
+	})
+	d.Areas = limited(f, p, nav.Areas, d.Areas, func(a *nav.Area) (*nav.Item, int64) { return &a.Item, 0 })
+}
+
+func limited[T any](f *Fitted, p *Profile, kind nav.Kind, list []T, about func(*T) (*nav.Item, int64)) []T {
+	most := p.Of(kind).Most
+	if most == 0 || len(list) <= most {
+		return list
 	}
-	d.Waypoints = d.Waypoints[:over(nav.Waypoints, len(d.Waypoints), func(i int) string { return d.Waypoints[i].Name })]
-	d.Routes = d.Routes[:over(nav.Routes, len(d.Routes), func(i int) string { return d.Routes[i].Name })]
-	d.Tracks = d.Tracks[:over(nav.Tracks, len(d.Tracks), func(i int) string { return d.Tracks[i].Name })]
-	d.Areas = d.Areas[:over(nav.Areas, len(d.Areas), func(i int) string { return d.Areas[i].Name })]
+	order := make([]int, len(list)) // those that stay come first
+	for i := range order {
+		order[i] = i
+	}
+	which := "the last ones are left out"
+	if p.Of(kind).Drop == "oldest" {
+		which = "the oldest are left out, those without a time first"
+		slices.SortStableFunc(order, func(a, b int) int {
+			_, s := about(&list[a])
+			_, t := about(&list[b])
+			return cmp.Compare(t, s)
+		})
+	}
+	gone := slices.Sorted(slices.Values(order[most:]))
+	for _, i := range gone {
+		item, _ := about(&list[i])
+		f.Ledger.Lost(kind, item.Name, "left out", fmt.Sprintf("%s holds %d %s; %s", p.Name, most, kind, which), 1)
+	}
+	var out []T
+	for i := range list {
+		if _, away := slices.BinarySearch(gone, i); !away {
+			out = append(out, list[i])
+		}
+	}
+	return out
+}
+
+// dress brings symbols and colours to the nearest that the unit knows.
+func (f *Fitted) dress(p *Profile) {
+	each := func(kind nav.Kind, item *nav.Item, name string) {
+		st := &item.Style
+		if word := st.Symbol; word != "" && len(p.Symbols) > 0 && p.ShowsA("symbol") {
+			if st.Symbol = p.symbol(word); st.Symbol != word {
+				f.Ledger.Changed(kind, name, "symbol", word, st.Symbol, p.Name+" has its own symbols")
+			}
+		}
+		if st.Colour.Set && len(p.Colours) > 0 && p.ShowsA("colour") {
+			if c := p.colour(st.Colour); c != st.Colour {
+				f.Ledger.Changed(kind, name, "colour", st.Colour.String(), c.String(), p.Name+" knows the colours nearest to these")
+				st.Colour = c
+			}
+		}
+	}
+	f.Data.Each(func(kind nav.Kind, item *nav.Item) { each(kind, item, item.Name) })
+	for i := range f.Data.Routes {
+		r := &f.Data.Routes[i]
+		for j := range r.Points {
+			each(nav.Routes, &r.Points[j].Item, r.Name)
+		}
+	}
+}
+
+// symbol gives the unit's own word for a symbol, or for the nearest broader one that it knows.
+func (p *Profile) symbol(word string) string {
+	for _, own := range p.Symbols {
+		if own == word {
+			return own // it is the unit's own word already
+		}
+	}
+	if s, ok := symbol.ByWord(word); ok {
+		for w := s.Word; w != ""; w = symbol.Like(w) {
+			if own := p.Symbols[w]; own != "" {
+				return own
+			}
+		}
+	}
+	return p.Symbols["default"]
+}
+
+// colour gives the nearest colour that the unit shows, by the weighted distance of T. Riemersma (Colour metric, 1999),
+// which comes near to how different colours look.
+func (p *Profile) colour(c nav.Colour) nav.Colour {
+	best, distance := c, math.Inf(1)
+	for _, text := range p.Colours {
+		o, _ := nav.ParseColour(text)
+		mean := (float64(c.R) + float64(o.R)) / 2
+		r, g, b := float64(c.R)-float64(o.R), float64(c.G)-float64(o.G), float64(c.B)-float64(o.B)
+		if d := (2+mean/256)*r*r + 4*g*g + (2+(255-mean)/256)*b*b; d < distance {
+			best, distance = o, d
+		}
+	}
+	return best
 }
 
 // strip takes away what the unit does not show, so that what is meant can be compared with what it shows.
@@ -188,10 +407,14 @@ func (f *Fitted) strip(p *Profile) {
 		note("group", item.Group != "", func() { item.Group = "" })
 		st := nav.Style{Symbol: item.Style.Symbol}
 		note("colour", item.Style != st, func() { item.Style = st })
-		if len(item.Fields)+len(item.Kept)+len(item.Links) > 0 || item.Comment != "" || item.Source != "" || item.Type != "" {
+		if p.ShowsA("colour") { // a colour is all that it shows of a style
+			item.Style = nav.Style{Symbol: item.Style.Symbol, Colour: item.Style.Colour, Fill: item.Style.Fill}
+		}
+		item.Fields = f.fields(item, p, lost)
+		if len(item.Kept)+len(item.Links) > 0 || item.Comment != "" || item.Source != "" || item.Type != "" {
 			lost["further details"]++
 		}
-		item.Fields, item.Kept, item.Links = nil, nil, nil
+		item.Kept, item.Links = nil, nil
 		item.Comment, item.Source, item.Type, item.Number = "", "", "", ""
 	}
 	f.Data.Each(func(_ nav.Kind, item *nav.Item) { strip(item) })
@@ -211,6 +434,7 @@ func (f *Fitted) strip(p *Profile) {
 			*s = nav.Segment{Points: s.Points}
 		}
 	}
+	f.plain(p, lost)
 	for _, word := range append([]string{"further details", "values of single points"}, properties...) {
 		if lost[word] > 0 {
 			f.Ledger = append(f.Ledger, nav.Entry{KindWord: "item", What: word, Why: p.Name + " does not show it", Count: lost[word], Loss: true})
@@ -218,17 +442,115 @@ func (f *Fitted) strip(p *Profile) {
 	}
 }
 
-// name brings the names to the unit's characters and length, different from one another within a kind. A
-// route's point gets the name of the waypoint that it is, so that the unit finds the two to be one.
+// fields keeps the fields of an item that the unit shows: a depth, and the limits of an area. Where the profile is a
+// table those stay that have a column.
+func (f *Fitted) fields(item *nav.Item, p *Profile, lost map[string]int) (kept []nav.Field) {
+	columns := map[string]bool{}
+	if p.Table != nil {
+		for _, c := range p.Table.Columns {
+			columns[c.Holds] = true
+		}
+	}
+	other := false
+	for _, x := range item.Fields {
+		word := ""
+		switch x.Key {
+		case "depth":
+			word = "depth"
+		case nav.FieldFloor, nav.FieldCeiling, nav.FieldFrom, nav.FieldUntil:
+			word = "limits"
+		}
+		switch {
+		case word != "" && p.ShowsA(word) || columns["field:"+x.Key] || columns[x.Key]:
+			kept = append(kept, x)
+		case word != "":
+			lost[word]++
+		default:
+			other = true
+		}
+	}
+	if other {
+		lost["further details"]++
+	}
+	return
+}
+
+// plain takes heights and times away where the unit shows none, and brings heights to its step.
+func (f *Fitted) plain(p *Profile, lost map[string]int) {
+	stepped := 0
+	change := func(q *nav.Point) {
+		if q.HasHeight() && !p.ShowsA("heights") {
+			lost["heights"]++
+			q.ClearHeight()
+		}
+		if q.HasTime() && !p.ShowsA("times") {
+			lost["times"]++
+			q.ClearTime()
+		}
+		if q.HasHeight() && p.HeightStep > 0 {
+			h := math.Round(q.Height()/p.HeightStep) * p.HeightStep
+			if math.Abs(h-q.Height()) > 1e-6 {
+				stepped++
+			}
+			q.SetHeight(h, nav.DigitsOf(1), q.HeightOver())
+		}
+	}
+	if p.ShowsA("heights") && p.ShowsA("times") && p.HeightStep == 0 {
+		return
+	}
+	d := f.Data
+	for i := range d.Waypoints {
+		change(&d.Waypoints[i].Point)
+	}
+	for i := range d.Routes {
+		for j := range d.Routes[i].Points {
+			change(&d.Routes[i].Points[j].Point)
+		}
+	}
+	ring := func(points []nav.Point) []nav.Point {
+		points = slices.Clone(points) // they are the source's
+		for i := range points {
+			change(&points[i])
+		}
+		return points
+	}
+	for i := range d.Tracks {
+		for j := range d.Tracks[i].Segments {
+			s := &d.Tracks[i].Segments[j]
+			s.Points = ring(s.Points)
+		}
+	}
+	for i := range d.Areas {
+		a := &d.Areas[i]
+		a.Outline = ring(a.Outline)
+		a.Holes = slices.Clone(a.Holes)
+		for j := range a.Holes {
+			a.Holes[j] = ring(a.Holes[j])
+		}
+	}
+	if stepped > 0 {
+		f.Ledger = append(f.Ledger, nav.Entry{KindWord: "point", What: "heights", Old: "as in the data", New: fmt.Sprintf("to steps of %s m", nav.AppendShort(nil, p.HeightStep, 4)),
+			Why: p.Name + " has no finer ones", Count: stepped})
+	}
+}
+
+// name brings the names to the unit's characters and length, different from one another within a kind, or over all. A
+// route's point gets the name of the waypoint that it is, so that the unit finds the two to be one. Descriptions get the
+// unit's characters and length as well.
 func (f *Fitted) name(p *Profile) {
 	namers := map[nav.Kind]*namer{}
 	given := map[string]string{}
+	all := newNamer(p.Text)
 	f.Data.Each(func(kind nav.Kind, item *nav.Item) {
 		n := namers[kind]
+		if p.Text.Unique == "all" && p.Of(kind).Text == nil {
+			n = all
+		}
 		if n == nil {
-			n = newNamer(p.Text)
+			n = newNamer(p.TextOf(kind))
 			namers[kind] = n
 		}
+		f.group(kind, item, p)
 		old := item.Name
 		item.Name = n.fit(old, kind.One())
 		if item.Name != old {
@@ -237,6 +559,7 @@ func (f *Fitted) name(p *Profile) {
 		if kind == nav.Waypoints && given[old] == "" {
 			given[old] = item.Name
 		}
+		f.note(kind, item, p)
 	})
 	for i := range f.Data.Routes {
 		r := &f.Data.Routes[i]
@@ -246,7 +569,7 @@ func (f *Fitted) name(p *Profile) {
 			old := w.Name
 			switch {
 			case old == "":
-				w.Name = fmt.Sprintf("%d", j+1)
+				w.Name = n.fit(fmt.Sprintf("%d", j+1), "point")
 			case given[old] != "":
 				w.Name = given[old]
 			default:
@@ -255,6 +578,42 @@ func (f *Fitted) name(p *Profile) {
 			if w.Name != old && old != "" && given[old] == "" {
 				f.Ledger.Changed(nav.Routes, r.Name, "point name", old, w.Name, "")
 			}
+			f.note(nav.Routes, &w.Item, p)
 		}
+	}
+}
+
+// group brings the names of folders to the unit's characters.
+func (f *Fitted) group(kind nav.Kind, item *nav.Item, p *Profile) {
+	if item.Group == "" || p.Text.Characters == "" {
+		return
+	}
+	old := item.Group
+	parts := strings.Split(old, "/")
+	for i := range parts {
+		parts[i] = letterable(&p.Text, parts[i])
+	}
+	if item.Group = strings.Join(parts, "/"); item.Group != old {
+		f.Ledger.Changed(kind, item.Name, "group", old, item.Group, "the letters that "+p.Name+" can show")
+	}
+}
+
+// note brings a description to the unit's characters and length.
+func (f *Fitted) note(kind nav.Kind, item *nav.Item, p *Profile) {
+	if item.Desc == "" || p.Text.Note == 0 && p.Text.NoteCharacters == "" {
+		return
+	}
+	old := item.Desc
+	if p.Text.NoteCharacters != "" {
+		item.Desc = letterable(&Text{Characters: p.Text.NoteCharacters, Accents: p.Text.Accents}, old)
+	}
+	if most := p.Text.Note; most > 0 && utf8.RuneCountInString(item.Desc) > most {
+		runes := []rune(item.Desc)
+		item.Desc = string(runes[:most])
+		f.Ledger = append(f.Ledger, nav.Entry{Kind: kind, KindWord: kind.One(), Name: item.Name, What: "description", Why: fmt.Sprintf("cut to the %d characters that %s takes", most, p.Name), Count: 1, Loss: true})
+		return
+	}
+	if item.Desc != old {
+		f.Ledger.Changed(kind, item.Name, "description", old, item.Desc, "the letters that "+p.Name+" can show")
 	}
 }

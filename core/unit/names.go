@@ -33,20 +33,38 @@ func allowed(set string, r rune) bool {
 	return false
 }
 
-// letterable brings a text to the characters of a set: accents go, what is left and not in the set becomes a
-// blank, and runs of blanks become one.
-func letterable(set, text string) string {
-	if set == "" {
+// letterable brings a text to the characters and case that a unit can show: accents go, what is left and is not among the
+// characters becomes a blank, and runs of blanks become one.
+func letterable(t *Text, text string) string {
+	switch t.Case {
+	case "upper":
+		text = strings.ToUpper(text)
+	case "lower":
+		text = strings.ToLower(text)
+	}
+	set := t.Characters
+	if set == "" && (t.Accents == "keep" || t.Accents == "") {
 		return strings.Join(strings.FieldsFunc(text, func(r rune) bool { return !unicode.IsPrint(r) || r == ' ' }), " ")
 	}
+	form := norm.NFD.String(text)
+	switch t.Accents {
+	case "", "spell":
+		form = norm.NFD.String(letters.Replace(text))
+	case "keep":
+		form = norm.NFC.String(text)
+	}
 	var b strings.Builder
-	for _, r := range norm.NFD.String(letters.Replace(text)) {
+	for _, r := range form {
 		switch {
-		case allowed(set, r):
+		case allowed(set, r) && !(unicode.Is(unicode.Mn, r) && t.Accents != "keep"):
 			b.WriteRune(r)
 		case unicode.Is(unicode.Mn, r), r == '\'':
+		case t.Accents == "keep" && bare(set, r) != 0:
+			b.WriteRune(bare(set, r))
 		case allowed(set, unicode.ToUpper(r)):
 			b.WriteRune(unicode.ToUpper(r))
+		case allowed(set, unicode.ToLower(r)):
+			b.WriteRune(unicode.ToLower(r))
 		default:
 			b.WriteByte(' ')
 		}
@@ -54,17 +72,28 @@ func letterable(set, text string) string {
 	return strings.Join(strings.Fields(b.String()), " ")
 }
 
+// bare gives a letter without its accent, where a set has that; 0 where not.
+func bare(set string, r rune) rune {
+	for _, base := range norm.NFD.String(letters.Replace(string(r))) {
+		if allowed(set, base) {
+			return base
+		}
+		return 0
+	}
+	return 0
+}
+
 // small words are the first to go from a name that is too long.
 var small = map[string]bool{"the": true, "to": true, "of": true, "and": true, "a": true, "an": true, "at": true, "on": true, "in": true, "from": true}
 
 // shorten brings a name to a length so that it can still be told from its like: punctuation and small words go,
 // then the vowels of the longest words, then letters at their ends; the last word and a number at the end stay.
-func shorten(name string, length int) string {
-	if length == 0 || utf8.RuneCountInString(name) <= length {
-		return name
+func shorten(name string, length int, blank string) string {
+	if blank == "" && length > 0 && utf8.RuneCountInString(strings.ReplaceAll(name, " ", "")) <= length || length == 0 || utf8.RuneCountInString(name) <= length {
+		return strings.ReplaceAll(name, " ", blank)
 	}
 	words := strings.FieldsFunc(name, func(r rune) bool { return r == ' ' || r == ',' || r == ';' })
-	size := func() int { return utf8.RuneCountInString(strings.Join(words, " ")) }
+	size := func() int { return utf8.RuneCountInString(strings.Join(words, blank)) }
 	for i := 0; i < len(words)-1 && size() > length; {
 		if small[strings.ToLower(words[i])] {
 			words = append(words[:i], words[i+1:]...)
@@ -74,6 +103,9 @@ func shorten(name string, length int) string {
 	}
 	if len(words) == 0 {
 		return string([]rune(name)[:length])
+	}
+	if length <= identifier && len(words) > 1 {
+		return shortIdentifier(words, length)
 	}
 	last := len(words) - 1
 	keep := 1 // words at the end that stay whole while that is possible
@@ -87,11 +119,26 @@ func shorten(name string, length int) string {
 	for size() > length && len(words) > 1 {
 		words = words[1:]
 	}
-	runes := []rune(strings.Join(words, " "))
+	runes := []rune(strings.Join(words, blank))
 	if len(runes) > length {
 		runes = runes[:length]
 	}
 	return strings.TrimSpace(string(runes))
+}
+
+// identifier is the greatest length of names that are too short for words.
+const identifier = 6
+
+// shortIdentifier makes an identifier of a name of several words: the start of the first one, and of the last two letters,
+// or the whole of a number: Lantern Head north is LANNO, Rock 10 is ROC10.
+func shortIdentifier(words []string, length int) string {
+	first, last := []rune(words[0]), []rune(words[len(words)-1])
+	tail := last[:min(len(last), max(length/2, 1))]
+	if isNumber(string(last)) && len(last) < length {
+		tail = last
+	}
+	head := first[:min(len(first), length-len(tail))]
+	return string(head) + string(last[:min(len(last), max(length-len(head), len(tail)))])
 }
 
 // shrink takes letters out of the longest of some words, one by one, until the name is short enough or no word
@@ -143,21 +190,25 @@ type namer struct {
 func newNamer(t Text) *namer { return &namer{t, map[string]bool{}} }
 
 func (n *namer) fit(name, fallback string) string {
-	name = letterable(n.text.Characters, name)
-	if name == "" {
-		name = fallback
+	blank := " "
+	if n.text.Characters != "" && !allowed(n.text.Characters, ' ') {
+		blank = ""
 	}
-	short := shorten(name, n.text.Length)
+	name = letterable(&n.text, name)
+	if name == "" {
+		name = letterable(&n.text, fallback)
+	}
+	short := shorten(name, n.text.Length, blank)
+	if n.text.Unique == "none" {
+		return short
+	}
 	for i := 2; n.used[strings.ToLower(short)]; i++ {
-		number := fmt.Sprintf(" %d", i)
-		room := 0
-		if n.text.Length > 0 {
-			room = n.text.Length - len(number)
-		}
-		short = shorten(name, max(room, 1)) + number
+		number := fmt.Sprintf("%s%d", blank, i)
 		if n.text.Length == 0 {
-			short = name + number
+			short = strings.ReplaceAll(name, " ", blank) + number
+			continue
 		}
+		short = shorten(name, max(n.text.Length-len(number), 1), blank) + number
 	}
 	n.used[strings.ToLower(short)] = true
 	return short
@@ -172,11 +223,11 @@ const fileNameLength = 40
 
 // fileName makes of a text a file name that every card's system takes: no separators, no leading or trailing
 // dots or blanks, no device's name.
-func fileName(text string) string {
-	name := letterable("A-Za-z0-9 ()_-", text)
-	name = strings.Trim(shorten(name, fileNameLength), " -")
+func fileName(text string, length int) string {
+	name := letterable(&Text{Characters: "A-Za-z0-9 ()_-"}, text)
+	name = strings.Trim(shorten(name, length, " "), " -")
 	if name == "" {
-		name = "unnamed"
+		name = "unnamed"[:min(length, 7)]
 	}
 	if reserved[strings.ToLower(name)] {
 		name += "_"

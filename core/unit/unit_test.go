@@ -17,7 +17,7 @@ import (
 
 func ridge(t testing.TB) *Profile {
 	t.Helper()
-	p, err := Find("Ridge")
+	p, err := Find("Ridge", "")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -63,7 +63,7 @@ func TestManyNames(t *testing.T) {
 
 func TestFileNames(t *testing.T) {
 	for name, want := range map[string]string{"../../etc": "etc", "CON": "CON_", "nul": "nul_", "a/b\\c:d": "a b c d", "": "unnamed", "...": "unnamed", "Tarn to the Saddle": "Tarn to the Saddle"} {
-		if got := fileName(name); got != want {
+		if got := fileName(name, fileNameLength); got != want {
 			t.Errorf("%q becomes %q, want %q", name, got, want)
 		}
 	}
@@ -77,7 +77,7 @@ func FuzzNames(f *testing.F) {
 		if n := utf8.RuneCountInString(got); n == 0 || n > length {
 			t.Fatalf("%q at %d becomes %q", name, length, got)
 		}
-		if file := fileName(name); strings.ContainsAny(file, "/\\:") || file == "" || strings.Trim(file, ". ") != file || len(file) > 60 {
+		if file := fileName(name, fileNameLength); strings.ContainsAny(file, "/\\:") || file == "" || strings.Trim(file, ". ") != file || len(file) > 60 {
 			t.Fatalf("%q becomes the file %q", name, file)
 		}
 	})

@@ -118,7 +118,7 @@ func (a *app) command() *cli.Command {
 			}
 			return cli.ShowRootCommandHelp(c)
 		},
-		Commands: []*cli.Command{a.look(), a.convert(), a.clean(), a.elevate(), a.recast(), a.dress(), a.legs(), a.compare(), a.units(), a.stow(), a.boot(), a.formats(), a.symbols(), a.demo()},
+		Commands: []*cli.Command{a.look(), a.convert(), a.clean(), a.elevate(), a.recast(), a.dress(), a.legs(), a.compare(), a.units(), a.stow(), a.boot(), a.unstow(), a.send(), a.formats(), a.symbols(), a.demo()},
 	}
 	for _, c := range root.Commands {
 		c.OnUsageError = a.onUsageError

@@ -34,8 +34,14 @@ var scenes = []scene{
 	{"The aircraft's counting legs must stay out of the nesting closures, or above them.", "legs counting.txt --hazards planning.kmz --hazards-take areas --keep-out areas:Nesting* --clear 200m --speed 95kn --wind 240/15kn --depart 2026-03-14T09:00Z --measure flight --detour counting.gpx"},
 	{"An existing file is never written over without a word.", "convert planning.kmz -o landings.gpx"},
 	{"Which units can cards be made for?", "units"},
-	{"Prepare the handheld's card: names fitted, closures as outlines, everything read back.", "stow dressed.kmz --unit ridge --card card"},
+	{"The walking party's handheld: names fitted, closures as outlines, everything read back.", "stow dressed.kmz --unit ridge --card card"},
 	{"And what will the party see on the hill? The stand-in unit shows it.", "boot --unit ridge --card card"},
+	{"The launch's plotter: the hazards and landings, the run that keeps clear, the closures as zones.", "stow dressed.kmz run.gpx --take waypoints --take routes --take areas --unit keel --card keel-card"},
+	{"What the plotter shows, and whether it is what was meant.", "boot --unit keel --card keel-card"},
+	{"The aircraft: identifiers of five letters, the counting legs, the closures with their ceilings.", "stow dressed.kmz counting.gpx --take waypoints:Landings --take routes --take areas --unit vane --card vane-card"},
+	{"What the pilot sees.", "boot --unit vane --card vane-card"},
+	{"In the morning, before setting out: is the plotter's card as it was written?", "stow --verify --card keel-card"},
+	{"And the whole card goes into the archive, with its contents as GPX.", "unstow --card keel-card -o keel-card.zip --write-as gpx"},
 }
 
 // refused says which scenes are there to be refused.
@@ -86,8 +92,10 @@ func (a *app) playDemo(ctx context.Context, dir string) error {
 	if err := os.CopyFS(dir, files); err != nil {
 		return err
 	}
-	if err := os.Mkdir(filepath.Join(dir, "card"), 0o777); err != nil {
-		return err
+	for _, card := range []string{"card", "keel-card", "vane-card"} {
+		if err := os.Mkdir(filepath.Join(dir, card), 0o777); err != nil {
+			return err
+		}
 	}
 	back, err := os.Getwd()
 	if err != nil {

@@ -84,6 +84,7 @@ type options struct {
 	output  string
 	writeAs *format.Format
 	version string
+	table   *format.Table
 	replace bool
 	dryRun  bool
 }
@@ -150,7 +151,7 @@ func (a *app) options(c *cli.Command) (*options, error) {
 	}
 	if o.readAs != "" {
 		if x := formats.ByName(o.readAs); x == nil || x.Read == nil {
-			check("read-as", fmt.Errorf("there is no format %q to read; there are %s", o.readAs, formats.Names()))
+			check("read-as", fmt.Errorf("there is no format %q to read; there are %s", o.readAs, formats.Readable()))
 		}
 	}
 	if text := c.String("write-as"); text != "" {

@@ -63,7 +63,7 @@ func same(a, b string) bool {
 // write writes the data, says what was lost on the way, and refuses that under --strict.
 func (a *app) write(d *nav.Dataset, before nav.Ledger, o *options) error {
 	began := time.Now()
-	opt := &format.WriteOptions{Version: o.version}
+	opt := &format.WriteOptions{Version: o.version, Table: o.table}
 	if o.output == "-" || o.dryRun {
 		var whole bytes.Buffer
 		to := whole.Write

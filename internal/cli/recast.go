@@ -13,7 +13,6 @@ import (
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/recast"
-	"gyrolith/core/unit"
 )
 
 const (
@@ -151,7 +150,7 @@ func parseCut(text string, o *options) (*recast.Cut, error) {
 		return &recast.Cut{Waypoint: name}, nil
 	}
 	if name, ok := strings.CutPrefix(text, "unit:"); ok {
-		p, err := unit.Find(name)
+		p, err := findUnit(name)
 		if err != nil {
 			return nil, err
 		}

@@ -3,9 +3,11 @@ package cli
 import (
 	"context"
 	"fmt"
+	"net"
 	"os"
 	"path/filepath"
 	"runtime"
+	"strconv"
 	"strings"
 
 	"github.com/urfave/cli/v3"
@@ -24,12 +26,25 @@ func unitFlags() []cli.Flag {
 	}
 }
 
+const stowHelp = `Fits the data to the unit, writes the files where the unit expects them, reads the card
+back as the unit would, and compares. Files of the same name are archived off the card
+first, with --replace. A manifest on the card lists the files and their sums; --verify
+holds the card against it later, and writes nothing.
+
+If the program dies while the files get their names, the next verb on that card says so:
+--finish carries the stow through, --undo puts back what was there.`
+
 func (a *app) stow() *cli.Command {
 	return &cli.Command{
-		Name:      "stow",
-		Usage:     "fit data to a unit, write its card, read the card back and compare",
-		ArgsUsage: "FILES… --unit NAME --card DIR",
+		Name:        "stow",
+		Usage:       "fit data to a unit, write its card, read the card back and compare",
+		ArgsUsage:   "FILES… --unit NAME --card DIR",
+		Description: stowHelp,
 		Flags: flags(unitFlags(), []cli.Flag{
+			&cli.IntFlag{Name: "card-version", Usage: "the `VERSION` of the unit's cards to write, for older units"},
+			&cli.BoolFlag{Name: "verify", Usage: "hold the card against its manifest and write nothing"},
+			&cli.BoolFlag{Name: "finish", Usage: "carry a stow through that was broken off"},
+			&cli.BoolFlag{Name: "undo", Usage: "put back what was on the card before a stow that was broken off"},
 			&cli.BoolFlag{Name: "replace", Category: writing, Usage: "write over files of the same name on the card; the old ones are archived first"},
 			&cli.StringFlag{Name: "keep", Category: writing, Usage: "the `DIR` for archives of what is replaced (default: the user's data folder)"},
 			&cli.BoolFlag{Name: "dry-run", Category: writing, Usage: "say what would be changed and written, and write nothing"},
@@ -38,18 +53,45 @@ func (a *app) stow() *cli.Command {
 	}
 }
 
-func unitAndCard(c *cli.Command) (*unit.Profile, string, error) {
-	if c.String("unit") == "" {
-		return nil, "", usageError("%s: say for which unit: --unit NAME; 'gyrolith units' lists them", c.Name)
-	}
-	p, err := unit.Find(c.String("unit"))
+// unitsFolder is where the user's own profiles are.
+func unitsFolder() string {
+	base, err := os.UserConfigDir()
 	if err != nil {
-		return nil, "", usageError("%s: %v", c.Name, err)
+		return ""
 	}
+	return filepath.Join(base, "gyrolith", "units")
+}
+
+func findUnit(name string) (*unit.Profile, error) { return unit.Find(name, unitsFolder()) }
+
+func theUnit(c *cli.Command) (*unit.Profile, error) {
+	if c.String("unit") == "" {
+		return nil, usageError("%s: say for which unit: --unit NAME; 'gyrolith units' lists them", c.Name)
+	}
+	p, err := findUnit(c.String("unit"))
+	if err != nil {
+		return nil, usageError("%s: %v", c.Name, err)
+	}
+	if p, err = p.ForVersion(int(c.Int("card-version"))); err != nil {
+		return nil, usageError("%s: --card-version: %v", c.Name, err)
+	}
+	return p, nil
+}
+
+func theCard(c *cli.Command) (string, error) {
 	if c.String("card") == "" {
-		return nil, "", usageError("%s: say where the card is: --card DIR", c.Name)
+		return "", usageError("%s: say where the card is: --card DIR", c.Name)
 	}
-	return p, c.String("card"), nil
+	return c.String("card"), nil
+}
+
+func unitAndCard(c *cli.Command) (*unit.Profile, string, error) {
+	p, err := theUnit(c)
+	if err != nil {
+		return nil, "", err
+	}
+	card, err := theCard(c)
+	return p, card, err
 }
 
 // keepFolder is where archives of cards are kept when the user names no folder.
@@ -78,15 +120,16 @@ func (a *app) runStow(_ context.Context, c *cli.Command) error {
 	if err != nil {
 		return err
 	}
+	if done, err := a.mendCard(c, o); done || err != nil {
+		return err
+	}
 	profile, card, err := unitAndCard(c)
 	if err != nil {
 		return err
 	}
-	keep := c.String("keep")
-	if keep == "" {
-		if keep, err = keepFolder(); err != nil {
-			return err
-		}
+	keep, err := keepOption(c)
+	if err != nil {
+		return err
 	}
 	inputs, err := a.load(c.Name, c.Args().Slice(), o)
 	if err != nil {
@@ -108,7 +151,7 @@ func (a *app) runStow(_ context.Context, c *cli.Command) error {
 	if o.dryRun {
 		return a.dryStow(plan, card, o)
 	}
-	done, err := plan.Stow(card, unit.StowOptions{Replace: o.replace, Keep: keep, Now: a.now()})
+	done, err := plan.Stow(card, a.stowOptions(o, keep))
 	if err != nil {
 		return err
 	}
@@ -121,6 +164,109 @@ func (a *app) runStow(_ context.Context, c *cli.Command) error {
 		return strictError("%s: the unit does not show what was meant (%s)", card, plural(len(done.Result.Differences), "difference", "differences"))
 	}
 	return err
+}
+
+func keepOption(c *cli.Command) (string, error) {
+	if keep := c.String("keep"); keep != "" {
+		return keep, nil
+	}
+	return keepFolder()
+}
+
+// stowOptions says how a card is written. Tests break a stow off at a step by the variable GYROLITH_DIE_AT, the number of
+// the step: the program is then killed as a power cut would.
+func (a *app) stowOptions(o *options, keep string) unit.StowOptions {
+	opt := unit.StowOptions{Replace: o.replace, Keep: keep, Now: a.now()}
+	if at, err := strconv.Atoi(os.Getenv("GYROLITH_DIE_AT")); err == nil {
+		n := 0
+		opt.Step = func(string) {
+			if n++; n == at {
+				if p, err := os.FindProcess(os.Getpid()); err == nil {
+					p.Kill()
+					select {}
+				}
+			}
+		}
+	}
+	return opt
+}
+
+// mendCard does what needs no data: verify, finish, undo. It says whether that was asked for.
+func (a *app) mendCard(c *cli.Command, o *options) (bool, error) {
+	asked := ""
+	for _, word := range []string{"verify", "finish", "undo"} {
+		if !c.Bool(word) {
+			continue
+		}
+		if asked != "" {
+			return true, usageError("stow: --%s and --%s are two different things: take one", asked, word)
+		}
+		asked = word
+	}
+	if asked == "" {
+		return false, nil
+	}
+	card, err := theCard(c)
+	if err != nil {
+		return true, err
+	}
+	if c.Args().Len() > 0 {
+		return true, usageError("stow: --%s takes no files; it looks at the card alone", asked)
+	}
+	say := func(text string, m *unit.Manifest) error {
+		if o.json {
+			return a.printJSON(map[string]any{"card": card, "unit": m.Unit, "files": len(m.Files), "done": asked})
+		}
+		if !o.quiet {
+			a.err.printf("%s: %s\n", show(card), text)
+		}
+		return nil
+	}
+	switch asked {
+	case "finish":
+		m, err := unit.Finish(card)
+		if err != nil {
+			return true, err
+		}
+		return true, say(fmt.Sprintf("the stow is finished: %s for %s in place", plural(len(m.Files), "file", "files"), m.Unit), m)
+	case "undo":
+		m, err := unit.Undo(card)
+		if err != nil {
+			return true, err
+		}
+		return true, say("the card is as it was before the stow that was broken off", m)
+	}
+	return true, a.verify(card, o)
+}
+
+// verify holds a card against its manifest.
+func (a *app) verify(card string, o *options) error {
+	m, files, err := unit.Verify(card)
+	if err != nil {
+		return err
+	}
+	var bad []unit.Checked
+	for _, f := range files {
+		if f.Why != "" {
+			bad = append(bad, f)
+		}
+	}
+	if o.json {
+		if err := a.printJSON(map[string]any{"card": card, "unit": m.Unit, "files": len(files), "differences": append([]unit.Checked{}, bad...)}); err != nil {
+			return err
+		}
+	} else if !o.quiet {
+		for _, f := range bad {
+			a.err.printf("%s %s %s\n", a.err.paint(red, "✗"), show(f.Path), f.Why)
+		}
+		if len(bad) == 0 {
+			a.err.printf("%s: %s, written for %s\n", show(card), a.err.paint(green, "all "+plural(len(files), "file is", "files are")+" as written"), m.Unit)
+		}
+	}
+	if len(bad) > 0 {
+		return &failure{statusInput, fmt.Errorf("%s: %d of %s not as written; stow again, or restore an archive with 'gyrolith unstow --restore'", card, len(bad), plural(len(files), "file", "files"))}
+	}
+	return nil
 }
 
 func (a *app) dryStow(plan *unit.Plan, card string, o *options) error {
@@ -153,7 +299,7 @@ func stowJSON(plan *unit.Plan, done *unit.Stowed, card string) any {
 	}
 	return map[string]any{"unit": plan.Profile.Name, "card": card, "files": files, "replaced": append([]string{}, done.Replaced...),
 		"archive": done.Archive, "ledger": append(nav.Ledger{}, plan.Ledger...), "differences": append([]compare.Difference{}, done.Result.Differences...),
-		"largest_shift_m": done.Result.Largest}
+		"largest_shift_m": done.Result.Largest, "leftovers": append([]unit.Leftover{}, done.Leftovers...), "on_card": done.OnCard}
 }
 
 func (a *app) printStowed(plan *unit.Plan, done *unit.Stowed, card string, o *options) {
@@ -175,9 +321,7 @@ func (a *app) printStowed(plan *unit.Plan, done *unit.Stowed, card string, o *op
 	if done.Archive != "" {
 		a.err.printf("%s replaced; the old ones are archived in %s\n", plural(len(done.Replaced), "file was", "files were"), show(done.Archive))
 	}
-	if done.Shown == nil {
-		return
-	}
+	a.printLeftovers(plan, done)
 	lost := map[nav.Kind]int{}
 	for _, d := range done.Result.Differences {
 		if d.What == "lost" {
@@ -187,16 +331,53 @@ func (a *app) printStowed(plan *unit.Plan, done *unit.Stowed, card string, o *op
 	rows = nil
 	for i, n := range plan.Meant.Counts() {
 		if kind := nav.Kind(i); n > 0 {
-			rows = append(rows, []string{kind.String(), measure.Count(n), measure.Count(n - lost[kind])})
+			rows = append(rows, []string{kind.String(), measure.Count(n), measure.Count(done.OnCard[i]), measure.Count(n - lost[kind])})
 		}
 	}
-	a.err.table("", []column{{title: "read back"}, {title: "meant", right: true}, {title: "shown by the unit", right: true}}, rows)
-	if len(done.Result.Differences) == 0 {
+	last := "shown by the unit"
+	if done.Shown == nil {
+		last = "expected"
+	}
+	a.err.table("", []column{{title: "read back"}, {title: "meant", right: true}, {title: "on the card", right: true}, {title: last, right: true}}, rows)
+	switch {
+	case done.Shown == nil:
+		a.err.printf("no stand-in reads these cards: look at them on the unit itself\n")
+	case len(done.Result.Differences) == 0:
 		a.err.printf("%s; the largest shift of a position is %s\n", a.err.paint(green, "the unit shows what was meant"), shift(done.Result.Largest, o))
+	default:
+		a.err.printf("%s\n", a.err.paint(red, "the unit does not show what was meant"))
+		printDifferences(a.err, done.Result.Differences, o)
+	}
+	a.err.printf("now take the card out, put it back, and run 'gyrolith stow --verify --card %s'\n", show(card))
+}
+
+// printLeftovers tells of files that were on the card before and that the unit may load as well.
+func (a *app) printLeftovers(plan *unit.Plan, done *unit.Stowed) {
+	if len(done.Leftovers) == 0 {
 		return
 	}
-	a.err.printf("%s\n", a.err.paint(red, "the unit does not show what was meant"))
-	printDifferences(a.err, done.Result.Differences, o)
+	ours := 0
+	var names []string
+	for _, l := range done.Leftovers {
+		if l.Ours {
+			ours++
+		}
+		if len(names) < 4 {
+			names = append(names, show(l.Path))
+		}
+	}
+	list := strings.Join(names, ", ")
+	if n := len(done.Leftovers) - len(names); n > 0 {
+		list += fmt.Sprintf(" and %d more", n)
+	}
+	whose := ""
+	switch {
+	case ours == len(done.Leftovers):
+		whose = ", all of an earlier stow"
+	case ours > 0:
+		whose = fmt.Sprintf(", %d of an earlier stow", ours)
+	}
+	a.err.printf("%s %s on the card before and stay%s; the unit may load them as well: %s\n", a.err.paint(yellow, "note:"), plural(len(done.Leftovers), "file was", "files were"), whose, list)
 }
 
 // shift writes a small distance to the centimetre.
@@ -234,37 +415,68 @@ func printDifferences(s *stream, differences []compare.Difference, o *options) {
 func (a *app) boot() *cli.Command {
 	return &cli.Command{
 		Name:      "boot",
-		Usage:     "start a stand-in unit with a card in it and show its lists",
+		Usage:     "start a stand-in unit with a card in it, or with its talker line open, and show its lists",
 		ArgsUsage: "--unit NAME --card DIR",
 		Flags: flags(unitFlags(), []cli.Flag{
-			&cli.StringFlag{Name: "notation", Category: answering, Usage: "the `NOTATION` of coordinates: deg, min or sec"},
-			&cli.StringFlag{Name: "measure", Category: answering, Usage: "the `SYSTEM` of lengths, heights and speeds: metric, nautical or flight"},
-			&cli.BoolFlag{Name: "json", Category: answering, Usage: "what the unit shows as JSON, in the form of look"},
+			&cli.StringFlag{Name: "listen", Usage: "wait for talker sentences on this `ADDRESS` instead, such as 127.0.0.1:10110"},
 			&cli.BoolFlag{Name: "all", Category: answering, Usage: "scroll through long lists to their end"},
-		}),
-		Action: func(_ context.Context, c *cli.Command) error {
-			o, err := a.options(c)
-			if err != nil {
-				return err
-			}
-			if c.Args().Len() > 0 {
-				return usageError("boot: takes no files; --card names the card")
-			}
-			profile, card, err := unitAndCard(c)
-			if err != nil {
-				return err
-			}
-			shown, err := unit.Boot(profile, card)
-			if err != nil {
-				return err
-			}
-			if o.json {
-				return a.printJSON(bootJSON(shown, card))
-			}
-			a.printScreens(profile, shown, o, c.Bool("all"))
-			return nil
-		},
+		}, writeFlags(), answerFlags()),
+		Action: a.runBoot,
 	}
+}
+
+func (a *app) runBoot(ctx context.Context, c *cli.Command) error {
+	o, err := a.options(c)
+	if err != nil {
+		return err
+	}
+	if c.Args().Len() > 0 {
+		return usageError("boot: takes no files; --card names the card")
+	}
+	if o.output != "" {
+		if err := a.target(c.Name, o, nil); err != nil {
+			return err
+		}
+	}
+	shown, card, err := a.started(ctx, c, o)
+	if err != nil {
+		return err
+	}
+	if o.output != "" {
+		return a.write(shown.Data, nil, o)
+	}
+	if o.json {
+		return a.printJSON(bootJSON(shown, card))
+	}
+	a.printScreens(shown, o, c.Bool("all"))
+	return nil
+}
+
+// started starts the unit and gives what it shows.
+func (a *app) started(ctx context.Context, c *cli.Command, o *options) (*standin.Shown, string, error) {
+	if address := c.String("listen"); address != "" {
+		if name := c.String("unit"); name != "" && name != "keel" {
+			return nil, "", usageError("boot: only the keel has a talker line to listen on, not %s", name)
+		}
+		in, err := net.Listen("tcp", address)
+		if err != nil {
+			return nil, "", usageError("boot: --listen: %s can't be listened on: %v", address, err)
+		}
+		if !o.quiet {
+			a.err.printf("the keel listens on %s; 'gyrolith send FILES… --to tcp://%s' uploads to it\n", in.Addr(), in.Addr())
+		}
+		shown, err := (&standin.Listener{}).Listen(ctx, in)
+		return shown, "tcp://" + address, err
+	}
+	profile, card, err := unitAndCard(c)
+	if err != nil {
+		return nil, "", err
+	}
+	if err := unit.CheckFinished(card); err != nil && !o.quiet {
+		a.err.printf("%s %s\n", a.err.paint(yellow, "note:"), show(err.Error()))
+	}
+	shown, err := unit.Boot(profile, card)
+	return shown, card, err
 }
 
 func bootJSON(s *standin.Shown, card string) any {
@@ -283,8 +495,8 @@ func bootJSON(s *standin.Shown, card string) any {
 const screenLines = 12
 
 // printScreens shows the unit's lists as its screen would.
-func (a *app) printScreens(p *unit.Profile, s *standin.Shown, o *options, all bool) {
-	a.out.printf("%s\n", a.out.paint(bold, strings.ToUpper(p.Name)))
+func (a *app) printScreens(s *standin.Shown, o *options, all bool) {
+	a.out.printf("%s\n", a.out.paint(bold, strings.ToUpper(s.Unit)))
 	v := newView(shownFile(s, ""), 0)
 	for _, kind := range nav.Kinds {
 		limit := s.Limits[kind]
@@ -307,7 +519,11 @@ func (a *app) printScreens(p *unit.Profile, s *standin.Shown, o *options, all bo
 			}
 			rows = append(rows, row)
 		}
-		title := fmt.Sprintf("%s %d of %s", strings.ToUpper(kind.String()), len(rows), measure.Count(limit))
+		word := s.Words[kind]
+		if word == "" {
+			word = kind.String()
+		}
+		title := fmt.Sprintf("%s %d of %s", strings.ToUpper(word), len(rows), measure.Count(limit))
 		a.out.printf("%s\n", a.out.paint(cyan, title))
 		shown := rows
 		if !all && len(rows) > screenLines {

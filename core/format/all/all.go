@@ -5,8 +5,13 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/format/geojson"
 	"gyrolith/core/format/gpx"
+	"gyrolith/core/format/igc"
+	"gyrolith/core/format/keel"
 	"gyrolith/core/format/kml"
 	"gyrolith/core/format/plan"
+	"gyrolith/core/format/table"
+	"gyrolith/core/format/talker"
+	"gyrolith/core/format/vane"
 )
 
 // Formats are all formats, in the order in which their sniffers are asked.
@@ -16,5 +21,11 @@ var Formats = format.Formats{
 	kml.FormatKMZ,
 	geojson.FormatSeq,
 	geojson.Format,
+	keel.Format,
+	vane.Format,
+	igc.Format,
+	talker.Format,
+	table.FormatCSV,
+	table.FormatXLSX,
 	plan.Format,
 }

@@ -13,6 +13,7 @@ type Shown struct {
 	Unit    string
 	Data    *nav.Dataset // what its lists hold, as it holds them
 	Limits  map[nav.Kind]int
+	Words   map[nav.Kind]string // what the unit calls the kinds, where it has words of its own
 	Ignored []Ignored
 }
 
@@ -25,4 +26,6 @@ type Unit func(card fs.FS) (*Shown, error)
 // Units lists the stand-ins by the names of their profiles.
 var Units = map[string]Unit{
 	"ridge": Ridge,
+	"keel":  Keel,
+	"vane":  Vane,
 }

@@ -1,0 +1,305 @@
+package main
+
+import (
+	"archive/zip"
+	"fmt"
+	"io"
+	"net"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"runtime"
+	"strings"
+	"testing"
+	"time"
+)
+
+// state reads the files of a card by name, but for what is hidden and the manifest.
+func (f *folder) state(card string) map[string]string {
+	out := map[string]string{}
+	root := f.path(card)
+	filepath.Walk(root, func(path string, info os.FileInfo, err error) error {
+		if err == nil && !info.IsDir() && !strings.HasPrefix(info.Name(), ".") && info.Name() != "gyrolith-manifest.json" {
+			b, _ := os.ReadFile(path)
+			rel, _ := filepath.Rel(root, path)
+			out[filepath.ToSlash(rel)] = string(b)
+		}
+		return nil
+	})
+	return out
+}
+
+func same(a, b map[string]string) bool { return fmt.Sprint(a) == fmt.Sprint(b) }
+
+// The program is killed at every step of a stow. Each time every file of the card is as before or as meant, the archive
+// holds what was replaced, and the card can be brought to either state.
+func TestKilledAtEveryStep(t *testing.T) {
+	f := newFolder(t)
+	f.putDemo("planning.kmz")
+	f.put("blank/.here", "")
+	f.must("stow", "planning.kmz", "--take", "waypoints:Landings", "--take", "areas", "--unit", "ridge", "--card", "blank", "--quiet")
+	before := f.state("blank")
+	again := []string{"stow", "planning.kmz", "--take", "waypoints", "--take", "areas:Nesting, W*", "--take", "tracks:Paths", "--unit", "ridge", "--replace", "--quiet"}
+	os.CopyFS(f.path("done"), os.DirFS(f.path("blank")))
+	f.must(append(again, "--card", "done", "--keep", f.path("kept-done"))...)
+	meant := f.state("done")
+
+	between := 0
+	for n := 1; ; n++ {
+		if n > 50 {
+			t.Fatal("the stow has no end")
+		}
+		card, keep := fmt.Sprintf("card%d", n), fmt.Sprintf("kept%d", n)
+		os.CopyFS(f.path(card), os.DirFS(f.path("blank")))
+		t.Setenv("GYROLITH_DIE_AT", fmt.Sprint(n))
+		r := f.run(append(again, "--card", card, "--keep", f.path(keep))...)
+		t.Setenv("GYROLITH_DIE_AT", "")
+		if r.status == 0 {
+			if n < 8 || between < 3 {
+				t.Fatalf("only %d steps, %d of them between files", n-1, between)
+			}
+			break
+		}
+		now := f.state(card)
+		for name, content := range now {
+			if content != before[name] && content != meant[name] {
+				t.Fatalf("step %d: %s is neither as before nor as meant", n, name)
+			}
+		}
+		for name := range before {
+			if _, there := now[name]; !there {
+				t.Fatalf("step %d: %s is gone", n, name)
+			}
+		}
+		if same(now, before) == false { // something was replaced: the archive is there, and holds it
+			archives, _ := filepath.Glob(f.path(keep + "/*.zip"))
+			if len(archives) != 1 {
+				t.Fatalf("step %d: archives %v", n, archives)
+			}
+			z, err := zip.OpenReader(archives[0])
+			if err != nil {
+				t.Fatal(err)
+			}
+			for _, entry := range z.File {
+				r, _ := entry.Open()
+				b, _ := io.ReadAll(r)
+				if string(b) != before[entry.Name] {
+					t.Errorf("step %d: the archive's %s is not what was on the card", n, entry.Name)
+				}
+			}
+			z.Close()
+		}
+		boot := f.run("boot", "--unit", "ridge", "--card", card)
+		if strings.Contains(boot.err, "was broken off") {
+			between++
+			f.refuses(1, "gyrolith stow --finish --card "+card, append(again, "--card", card)...)
+			os.CopyFS(f.path(card+"u"), os.DirFS(f.path(card)))
+			f.must("stow", "--finish", "--card", card)
+			if !same(f.state(card), meant) {
+				t.Errorf("step %d: finished, the card is not as meant", n)
+			}
+			f.must("stow", "--verify", "--card", card)
+			f.must("stow", "--undo", "--card", card+"u")
+			if !same(f.state(card+"u"), before) {
+				t.Errorf("step %d: undone, the card is not as before", n)
+			}
+		} else if !same(now, before) && !same(now, meant) {
+			t.Errorf("step %d: the card is between two states, and nobody says so", n)
+		}
+		f.must(append(again, "--card", card)...)
+		if !same(f.state(card), meant) {
+			t.Errorf("step %d: stowed again, the card is not as meant", n)
+		}
+		filepath.Walk(f.path(card), func(path string, info os.FileInfo, err error) error {
+			if err == nil && strings.HasSuffix(path, ".part") {
+				t.Errorf("step %d: %s is left behind", n, path)
+			}
+			return nil
+		})
+	}
+	f.refuses(1, "no stow on this card was broken off", "stow", "--finish", "--card", "done")
+}
+
+func TestVerifyUnstowRestore(t *testing.T) {
+	f := newFolder(t)
+	f.putDemo("planning.kmz", "counting.txt")
+	f.put("card/.here", "")
+	f.refuses(1, "nothing was stowed on it", "stow", "--verify", "--card", "card")
+	r := f.must("stow", "planning.kmz", "counting.txt", "--unit", "keel", "--card", "card")
+	for _, want := range []string{"meant", "on the card", "shown by the unit", "the unit shows what was meant", "stow --verify --card card"} {
+		if !strings.Contains(r.err, want) {
+			t.Errorf("it does not say %q:\n%s", want, r.err)
+		}
+	}
+	f.must("stow", "--verify", "--card", "card")
+	f.put("card/NOTES.TXT", "mine")
+	before := f.state("card")
+	f.must("unstow", "--card", "card", "-o", "all.zip", "--write-as", "gpx")
+	if text := f.get("all.gpx"); strings.Count(text, "<wpt") != 26 || !strings.Contains(text, "VC05") {
+		t.Error("the contents are not all there as GPX")
+	}
+	f.refuses(1, "exists already", "unstow", "--card", "card", "-o", "all.zip")
+
+	whole := f.get("card/KEEL/MARKS.KRD")
+	f.put("card/KEEL/MARKS.KRD", whole[:len(whole)/2])
+	f.put("card/KEEL/EXTRA.BIN", "x")
+	f.refuses(1, "1 of 1 file not as written", "stow", "--verify", "--card", "card")
+	f.refuses(1, "CARD ERROR", "boot", "--unit", "keel", "--card", "card")
+	f.refuses(1, "--salvage takes what is complete", "look", f.path("card/KEEL/MARKS.KRD"))
+	f.must("look", f.path("card/KEEL/MARKS.KRD"), "--salvage")
+	f.refuses(1, "--replace archives such files", "unstow", "--restore", "all.zip", "--card", "card")
+	f.must("unstow", "--restore", "all.zip", "--card", "card", "--replace", "--keep", "kept")
+	if !same(f.state("card"), before) {
+		t.Errorf("restored: %v", len(f.state("card")))
+	}
+	f.must("boot", "--unit", "keel", "--card", "card", "-o", "shown.gpx")
+	if r := f.must("compare", "all.gpx", "shown.gpx", "--take", "routes"); !strings.Contains(r.out, "no difference") {
+		t.Errorf("what the unit shows is not what the card holds:\n%s", r.out)
+	}
+	f.refuses(2, "say where the card is", "unstow", "-o", "x.zip")
+	f.refuses(2, "call it x.zip", "unstow", "--card", "card", "-o", "x.gpx")
+	f.refuses(2, "take one", "stow", "--verify", "--undo", "--card", "card")
+}
+
+// A leftover of an earlier stow is told, and is no reason to say that the unit shows something else.
+func TestLeftovers(t *testing.T) {
+	f := newFolder(t)
+	f.putDemo("planning.kmz", "rules.toml")
+	f.put("card/RIDGE/WAYPOINTS/foreign.gpx", `<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="1" lon="2"><name>Rock 1</name></wpt></gpx>`)
+	f.must("dress", "planning.kmz", "--rules", "rules.toml", "-o", "dressed.kmz", "--quiet")
+	f.must("stow", "planning.kmz", "--unit", "ridge", "--card", "card", "--quiet")
+	r := f.must("stow", "dressed.kmz", "--unit", "ridge", "--card", "card", "--replace", "--keep", "kept")
+	if !strings.Contains(r.err, "stay, ") || !strings.Contains(r.err, "of an earlier stow") || !strings.Contains(r.err, "RIDGE/WAYPOINTS/foreign.gpx") || !strings.Contains(r.err, "the unit shows what was meant") {
+		t.Errorf("%s", r.err)
+	}
+}
+
+func TestProfiles(t *testing.T) {
+	f := newFolder(t)
+	t.Setenv("XDG_CONFIG_HOME", f.path("config"))
+	if runtime.GOOS != "linux" {
+		t.Skip("the configuration folder is elsewhere")
+	}
+	f.putDemo("planning.kmz")
+	f.must("units", "--new", "mine", "--like", "csv-list")
+	file := "config/gyrolith/units/mine.toml"
+	f.put(file, strings.Replace(f.get(file), "length = 12", "length = 8", 1))
+	if r := f.must("units"); !strings.Contains(r.out, "mine") || !strings.Contains(r.out, file) {
+		t.Errorf("%s", r.out)
+	}
+	f.must("units", "--check", file)
+	f.put("card/.here", "")
+	r := f.must("stow", "planning.kmz", "--take", "waypoints", "--unit", "mine", "--card", "card")
+	if !strings.Contains(r.err, "expected") || !strings.HasPrefix(f.get("card/POINTS.CSV"), "ROUTE;NAME;LATITUDE;LONGITUDE;ALT;NOTE\r\n") {
+		t.Errorf("%s\n%.200s", r.err, f.get("card/POINTS.CSV"))
+	}
+	f.put("bad.toml", strings.Replace(f.get(file), "length = 8", "lenght = 8", 1))
+	f.refuses(1, `did you mean "length"?`, "units", "--check", "bad.toml")
+	f.refuses(2, "small letters", "units", "--new", "My Unit")
+	f.refuses(1, "exists already", "units", "--new", "mine")
+	f.must("convert", "planning.kmz", "--for", "keel", "--card-version", "1", "-o", "old.krd")
+	c := f.must("compare", "planning.kmz", "old.krd", "--take", "waypoints")
+	if !strings.Contains(c.out, "moved") {
+		t.Errorf("version 1 moves nothing:\n%s", c.out)
+	}
+	f.refuses(2, "have no version 7", "convert", "planning.kmz", "--for", "keel", "--card-version", "7", "-o", "x.krd")
+	f.must("convert", "planning.kmz", "-o", "plain.gpx", "--quiet")
+	f.refuses(3, "would not show all", "stow", "plain.gpx", "--unit", "vane", "--card", "card", "--strict", "--quiet")
+}
+
+// An upload whose connection breaks in the middle begins its route again, and the unit confirms it.
+func TestSend(t *testing.T) {
+	f := newFolder(t)
+	f.putDemo("briefing.txt", "counting.txt")
+	unit, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Skip(err)
+	}
+	address := unit.Addr().String()
+	unit.Close()
+	boot := exec.Command(program, "boot", "--listen", address, "-o", f.path("shown.gpx"))
+	boot.Dir = f.dir
+	if err := boot.Start(); err != nil {
+		t.Fatal(err)
+	}
+	defer boot.Process.Kill()
+	// Between the two stands a line that is cut once.
+	line, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer line.Close()
+	go func() {
+		for first := true; ; first = false {
+			in, err := line.Accept()
+			if err != nil {
+				return
+			}
+			var out net.Conn
+			for range 100 {
+				if out, err = net.Dial("tcp", address); err == nil {
+					break
+				}
+				time.Sleep(50 * time.Millisecond)
+			}
+			if out == nil {
+				in.Close()
+				return
+			}
+			if first {
+				io.CopyN(out, in, 100)
+				in.(*net.TCPConn).SetLinger(0)
+				in.Close()
+				out.Close()
+				continue
+			}
+			go func() { io.Copy(in, out); in.Close() }()
+			io.Copy(out, in)
+			out.Close()
+		}
+	}()
+	r := f.must("send", "briefing.txt", "counting.txt", "--to", "tcp://"+line.Addr().String(), "--rate", "9600")
+	if !strings.Contains(r.err, "it is begun again") || !strings.Contains(r.err, "sent and confirmed") || !strings.Contains(r.err, "2 routes") {
+		t.Errorf("%s", r.err)
+	}
+	if err := boot.Wait(); err != nil {
+		t.Fatal(err)
+	}
+	if c := f.must("compare", "briefing.txt", "shown.gpx", "--within", "1m", "--quiet"); strings.Contains(c.out, "lost") {
+		t.Errorf("%s", c.out)
+	}
+	if text := f.must("send", "counting.txt", "--dry-run").out; !strings.HasPrefix(text, "$ECWPL,4735.0000,S,01115.5000,E,VC01*") {
+		t.Errorf("%s", text)
+	}
+	f.refuses(2, "is no address", "send", "counting.txt", "--to", "somewhere")
+	f.refuses(1, "nobody answers", "send", "counting.txt", "--to", "tcp://127.0.0.1:1")
+	f.refuses(1, "no such device", "send", "counting.txt", "--to", "serial:/dev/ttyNONE")
+}
+
+// A full and a read-only card, on file systems of their own where they can be had.
+func TestCardsThatFail(t *testing.T) {
+	f := newFolder(t)
+	f.putDemo("planning.kmz")
+	if err := os.Mkdir(f.path("card"), 0o777); err != nil {
+		t.Fatal(err)
+	}
+	mount := func(options string) bool {
+		out, err := exec.Command("mount", "-t", "tmpfs", "-o", options, "none", f.path("card")).CombinedOutput()
+		if err != nil {
+			t.Logf("no file system of its own can be had: %s", out)
+		}
+		return err == nil
+	}
+	unmount := func() { exec.Command("umount", f.path("card")).Run() }
+	stow := []string{"stow", "planning.kmz", "--unit", "ridge", "--card", "card", "--quiet"}
+	if !mount("size=16k") {
+		t.Skip("needs the right to mount")
+	}
+	defer unmount()
+	f.refuses(1, "the card is full", stow...)
+	unmount()
+	if !mount("size=4m,ro") {
+		t.Skip("needs the right to mount")
+	}
+	f.refuses(1, "the card is read-only", stow...)
+}

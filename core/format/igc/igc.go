@@ -1,0 +1,318 @@
+// Package igc reads flight recorder files and writes task declarations (FAI, Technical Specification for IGC-approved GNSS
+// Flight Recorders, appendix A).
+package igc
+
+import (
+	"bufio"
+	"fmt"
+	"io"
+	"math"
+	"regexp"
+	"strconv"
+	"strings"
+	"time"
+
+	"gyrolith/core/format"
+	"gyrolith/core/nav"
+)
+
+// Format is the flight recorder file.
+var Format = &format.Format{
+	Name:       "igc",
+	Title:      "flight recorder file (FAI IGC)",
+	Extensions: []string{".igc"},
+	Holds:      "read: the flight as a track with both heights, the task as a route; written: the task of a route, unsigned",
+	Sniff:      func(h *format.Head) bool { return manufacturer.Match(firstLine(h.Text)) },
+	Read:       read,
+	Write:      write,
+}
+
+// manufacturer is the first record of every file: A, three letters or digits of the maker, and the unit's serial.
+var manufacturer = regexp.MustCompile(`^A[A-Z0-9]{3}[A-Za-z0-9].*$`)
+
+func firstLine(text []byte) []byte {
+	for i, c := range text {
+		if c == '\n' || c == '\r' {
+			return text[:i]
+		}
+	}
+	return text
+}
+
+// PressureHeight is the detail of a point that holds the height by the recorder's barometer, in metres above the pressure
+// level of 1013.25 hPa.
+const PressureHeight = "pressure-height"
+
+type reader struct {
+	d        *nav.Dataset
+	opt      *format.ReadOptions
+	line     int
+	day      time.Time
+	last     int // seconds of the day of the fix before
+	seg      nav.Segment
+	item     nav.Item
+	task     nav.Route
+	declared bool
+	noDate   bool
+}
+
+func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
+	r := &reader{d: &nav.Dataset{}, opt: opt, last: -1}
+	lines := bufio.NewScanner(s.Reader())
+	lines.Buffer(nil, 1<<16)
+	for lines.Scan() {
+		r.line++
+		text := strings.TrimRight(lines.Text(), "\r\n ")
+		if r.line == 1 && !manufacturer.MatchString(text) {
+			return nil, &format.Error{Path: s.Path, Line: 1, Msg: "this is no flight recorder file: its first record is no A record with the recorder's maker"}
+		}
+		if text != "" {
+			r.record(text)
+		}
+	}
+	if err := lines.Err(); err != nil {
+		return nil, &format.Error{Path: s.Path, Line: r.line + 1, Msg: "the line is far longer than a record can be"}
+	}
+	if len(r.seg.Points) > 0 {
+		r.item.Name = name(r.item, r.day)
+		r.d.Tracks = append(r.d.Tracks, nav.Track{Item: r.item, Segments: []nav.Segment{r.seg}})
+	}
+	if len(r.task.Points) > 0 {
+		if r.task.Name == "" {
+			r.task.Name = "Task"
+		}
+		r.d.Routes = append(r.d.Routes, r.task)
+	}
+	return r.d, nil
+}
+
+func name(item nav.Item, day time.Time) string {
+	if item.Name != "" {
+		return item.Name
+	}
+	if day.IsZero() {
+		return "Flight"
+	}
+	return "Flight of " + day.Format(time.DateOnly)
+}
+
+func (r *reader) record(text string) {
+	switch text[0] {
+	case 'H':
+		r.header(text)
+	case 'B':
+		r.fix(text)
+	case 'C':
+		r.declaration(text)
+	case 'G':
+		r.d.Note("left out", "the security records: what is written from this is no longer signed", r.line, 0)
+	case 'L':
+		r.d.Note("left out", "remarks of the recorder (L records)", r.line, 0)
+	}
+}
+
+// header reads the date and what is said of the flight.
+func (r *reader) header(text string) {
+	if len(text) < 5 {
+		return
+	}
+	code, rest := text[2:5], text[5:]
+	_, value, _ := strings.Cut(rest, ":")
+	value = strings.TrimSpace(value)
+	field := func(key string) {
+		if value != "" {
+			r.item.Fields = append(r.item.Fields, nav.Field{Key: key, Value: value})
+		}
+	}
+	switch code {
+	case "DTE":
+		digits := strings.TrimPrefix(strings.TrimPrefix(rest, "DATE"), ":")
+		if len(digits) >= 6 {
+			if day, err := time.Parse("020106", digits[:6]); err == nil {
+				r.day = day
+			}
+		}
+	case "PLT":
+		field("pilot")
+	case "GTY":
+		field("aircraft type")
+	case "GID":
+		field("aircraft")
+	case "CID":
+		field("competition id")
+	}
+}
+
+// angle reads DDMMmmm and its letter.
+func angle(text string, width int, plus, minus byte) (float64, bool) {
+	d, err1 := strconv.ParseUint(text[:width], 10, 16)
+	m, err2 := strconv.ParseUint(text[width:width+5], 10, 32)
+	if err1 != nil || err2 != nil || m >= 60000 {
+		return 0, false
+	}
+	v := float64(d) + float64(m)/60000
+	switch text[width+5] {
+	case minus:
+		return -v, true
+	case plus:
+		return v, true
+	}
+	return 0, false
+}
+
+func place(text string) (p nav.Point, ok bool) {
+	if len(text) < 17 {
+		return p, false
+	}
+	lat, ok1 := angle(text, 2, 'N', 'S')
+	lon, ok2 := angle(text[8:], 3, 'E', 'W')
+	if !ok1 || !ok2 || math.Abs(lat) > 90 || math.Abs(lon) > 180 {
+		return p, false
+	}
+	p = nav.At(lat, lon)
+	p.LatDigits, p.LonDigits = nav.DigitsOf(7), nav.DigitsOf(7)
+	return p, true
+}
+
+// fix reads a B record: time, position, validity, the height by pressure and the one by satellite.
+func (r *reader) fix(text string) {
+	reject := func(why string) {
+		x := nav.Reject{Kind: nav.Tracks, Number: len(r.seg.Points) + 1, Raw: text[:min(len(text), 60)], Why: why, Line: r.line}
+		if n := len(r.seg.Points); n > 0 {
+			x.Near, x.HasNear = r.seg.Points[n-1], true
+		}
+		r.d.Rejects = append(r.d.Rejects, x)
+	}
+	if len(text) < 35 {
+		reject("a B record has 35 characters at least")
+		return
+	}
+	p, ok := place(text[7:24])
+	if !ok {
+		reject("it has no position that can be used")
+		return
+	}
+	h, err1 := strconv.Atoi(text[1:3])
+	m, err2 := strconv.Atoi(text[3:5])
+	s, err3 := strconv.Atoi(text[5:7])
+	switch seconds := h*3600 + m*60 + s; {
+	case err1 != nil || err2 != nil || err3 != nil || h > 23 || m > 59 || s > 59:
+		reject("it has no time that can be used")
+		return
+	case r.day.IsZero():
+		if !r.noDate {
+			r.d.Note("times", "the file has no date: its times were left out", r.line, 0)
+			r.noDate = true
+		}
+	default:
+		if r.last >= 0 && seconds < r.last-12*3600 { // past midnight
+			r.day = r.day.AddDate(0, 0, 1)
+		}
+		r.last = seconds
+		p.SetTime(r.day.Add(time.Duration(seconds)*time.Second).UnixNano(), nav.Seconds)
+	}
+	pressure, perr := strconv.Atoi(strings.TrimSpace(text[25:30]))
+	satellite, serr := strconv.Atoi(strings.TrimSpace(text[30:35]))
+	var d nav.Detail
+	if text[24] == 'A' && serr == nil { // V: no height by satellite
+		p.SetHeight(float64(satellite), nav.DigitsOf(0), nav.OverEllipsoid)
+		if perr == nil {
+			d.Values = []nav.Field{{Key: PressureHeight, Value: strconv.Itoa(pressure)}}
+		}
+	} else if perr == nil && pressure != 0 {
+		p.SetHeight(float64(pressure), nav.DigitsOf(0), nav.OverPressure)
+	}
+	r.seg.Attach(&p, d)
+	r.seg.Points = append(r.seg.Points, p)
+}
+
+// declaration reads the C records: the first says when and how many turn points, the others are its points, take-off and
+// landing among them.
+func (r *reader) declaration(text string) {
+	if !r.declared {
+		r.declared = true
+		if len(text) > 25 {
+			r.task.Name = strings.TrimSpace(text[25:])
+		}
+		return
+	}
+	p, ok := place(text[1:])
+	if !ok {
+		r.d.Rejects = append(r.d.Rejects, nav.Reject{Kind: nav.Routes, Name: r.task.Name, Raw: text[:min(len(text), 60)], Why: "the point of the task has no position that can be used", Line: r.line})
+		return
+	}
+	if p.Lat == 0 && p.Lon == 0 {
+		return // take-off or landing that was not declared
+	}
+	r.task.Points = append(r.task.Points, nav.Waypoint{Item: nav.Item{Name: strings.TrimSpace(text[18:])}, Point: p})
+}
+
+func coordinates(p *nav.Point) string {
+	one := func(v float64, width int, plus, minus string) string {
+		letter := plus
+		if v < 0 {
+			letter = minus
+		}
+		n := int(math.Round(math.Abs(v) * 60000))
+		return fmt.Sprintf("%0*d%05d%s", width, n/60000, n%60000, letter)
+	}
+	return one(p.Lat, 2, "N", "S") + one(p.Lon, 3, "E", "W")
+}
+
+// plain keeps the characters that the specification allows in a text.
+func plain(s string, most int) string {
+	s = strings.Map(func(r rune) rune {
+		if r < ' ' || r > '}' || strings.ContainsRune("$*!\\^~", r) {
+			return ' '
+		}
+		return r
+	}, s)
+	if len(s) > most {
+		s = s[:most]
+	}
+	return strings.TrimSpace(s)
+}
+
+// write writes the first route as a task declaration. A recording can't be written: it would have to be signed by the
+// recorder that made it.
+func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (nav.Ledger, error) {
+	var l nav.Ledger
+	format.LoseKept(&l, d, "igc", "a task declaration")
+	if len(d.Routes) == 0 || len(d.Routes[0].Points) < 2 {
+		return nil, fmt.Errorf("a flight recorder file is written as a task declaration, which needs a route of two points at least; recordings can't be written, since only the recorder can sign them")
+	}
+	r := &d.Routes[0]
+	for i := range d.Routes[1:] {
+		l.Lost(nav.Routes, d.Routes[i+1].Name, "route", "a file declares one task, the first route's; --take routes:NAME chooses", 1)
+	}
+	lose := func(kind nav.Kind, n int) {
+		if n > 0 {
+			l = append(l, nav.Entry{Kind: kind, KindWord: kind.One(), What: kind.String(), Why: "a task declaration has no place for them", Count: n, Loss: true})
+		}
+	}
+	lose(nav.Waypoints, len(d.Waypoints))
+	lose(nav.Tracks, len(d.Tracks))
+	lose(nav.Areas, len(d.Areas))
+	heights := 0
+	for i := range r.Points {
+		if r.Points[i].HasHeight() {
+			heights++
+		}
+	}
+	if heights > 0 {
+		l = append(l, nav.Entry{Kind: nav.Routes, KindWord: "route", Name: r.Name, What: "heights", Why: "a task declaration has no heights", Count: heights, Loss: true})
+	}
+	l = append(l, nav.Entry{Kind: nav.Routes, KindWord: "route", Name: r.Name, What: "signature", New: "unsigned", Why: "only a recorder can sign a declaration; this one has to be loaded into one", Count: 1, Asked: true})
+	day := "000000000000"
+	if t := r.Points[0].Time(); r.Points[0].HasTime() {
+		day = t.Format("020106150405")
+	}
+	w := bufio.NewWriter(out)
+	fmt.Fprintf(w, "AXXXGYR\r\nC%s000000000001%02d%s\r\n", day, max(len(r.Points)-2, 0)%100, plain(r.Name, 40))
+	fmt.Fprint(w, "C0000000N00000000ETAKEOFF\r\n")
+	for i := range r.Points {
+		fmt.Fprintf(w, "C%s%s\r\n", coordinates(&r.Points[i].Point), plain(r.Points[i].Name, 40))
+	}
+	fmt.Fprint(w, "C0000000N00000000ELANDING\r\n")
+	return l, w.Flush()
+}

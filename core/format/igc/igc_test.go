@@ -1,0 +1,88 @@
+package igc
+
+import (
+	"bytes"
+	"strings"
+	"testing"
+
+	"gyrolith/core/format"
+	"gyrolith/core/nav"
+)
+
+const flight = "AXXX001 recorder\r\nHFDTE140326\r\nHFPLTPILOTINCHARGE:Someone of the survey\r\nHFGTYGLIDERTYPE:Kite\r\n" +
+	"C140326090000000000000102Counting\r\nC0000000N00000000ETAKEOFF\r\nC4735000S01115500EVC01\r\nC4735500S01120000EVC02\r\nC0000000N00000000ELANDING\r\n" +
+	"B2359584735000S01115500EA0030000345\r\nB0000024735100S01115600EA0031000356\r\nB0000084735200S01115700EV0032000000\r\nB000010473520XS01115700EV0032000000\r\n" +
+	"LXXXremark\r\nGREJNGJERJKNJKRE31895478537H\r\n"
+
+func TestRead(t *testing.T) {
+	d, err := read(format.FromBytes("f.igc", []byte(flight)), &format.ReadOptions{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	s := &d.Tracks[0].Segments[0]
+	if len(s.Points) != 3 || d.Tracks[0].Name != "Flight of 2026-03-15" && d.Tracks[0].Name != "Flight of 2026-03-14" {
+		t.Fatalf("%+v", d.Tracks[0])
+	}
+	p := &s.Points[0]
+	if p.Lat < -47.5834 || p.Lat > -47.5833 || p.Height() != 345 || p.HeightOver() != nav.OverEllipsoid {
+		t.Errorf("%+v", p)
+	}
+	if v, _ := nav.Get(s.Detail(p).Values, PressureHeight); v != "300" {
+		t.Errorf("the height by pressure is %q", v)
+	}
+	// Past midnight it is the next day; without a satellite height the barometer's counts, and says so.
+	if got := s.Points[1].Time().Format("2006-01-02 15:04:05"); got != "2026-03-15 00:00:02" {
+		t.Errorf("%s", got)
+	}
+	if q := &s.Points[2]; q.Height() != 320 || q.HeightOver() != nav.OverPressure {
+		t.Errorf("%v above %s", q.Height(), q.HeightOver())
+	}
+	if len(d.Rejects) != 1 || d.Rejects[0].Line != 13 {
+		t.Errorf("%+v", d.Rejects)
+	}
+	if r := d.Routes[0]; r.Name != "Counting" || len(r.Points) != 2 || r.Points[1].Name != "VC02" {
+		t.Errorf("%+v", r)
+	}
+}
+
+func TestWrite(t *testing.T) {
+	d, _ := read(format.FromBytes("f.igc", []byte(flight)), &format.ReadOptions{})
+	var out bytes.Buffer
+	l, err := write(&out, d, &format.WriteOptions{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if text := out.String(); !strings.Contains(text, "C4735000S01115500EVC01\r\n") || strings.Contains(text, "\nB") || strings.Contains(text, "\nG") {
+		t.Errorf("%s", text)
+	}
+	unsigned := false
+	for _, e := range l {
+		unsigned = unsigned || e.New == "unsigned"
+	}
+	if !unsigned || l.Losses() == 0 {
+		t.Errorf("%v", l)
+	}
+	back, err := read(format.FromBytes("t.igc", out.Bytes()), &format.ReadOptions{})
+	if err != nil || len(back.Routes[0].Points) != 2 {
+		t.Errorf("%v %v", back, err)
+	}
+	if _, err := write(&out, &nav.Dataset{Tracks: d.Tracks}, &format.WriteOptions{}); err == nil || !strings.Contains(err.Error(), "only the recorder can sign") {
+		t.Errorf("a recording is written: %v", err)
+	}
+}
+
+func FuzzRead(f *testing.F) {
+	f.Add([]byte(flight))
+	f.Fuzz(func(t *testing.T, b []byte) {
+		d, err := read(format.FromBytes("f", b), &format.ReadOptions{})
+		if err != nil {
+			return
+		}
+		d.EachPoint(func(p *nav.Point) {
+			if !nav.Usable(p.Lat, p.Lon) {
+				t.Fatalf("position %v %v", p.Lat, p.Lon)
+			}
+		})
+		write(&bytes.Buffer{}, d, &format.WriteOptions{})
+	})
+}

@@ -1,0 +1,120 @@
+package table
+
+import (
+	"bytes"
+	"encoding/csv"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/xuri/excelize/v2"
+
+	"gyrolith/core/format"
+	"gyrolith/core/geodesy"
+	"gyrolith/core/nav"
+)
+
+func sample() *nav.Dataset {
+	w := nav.Waypoint{Item: nav.Item{Name: "=cmd()", Desc: "a; \"b\",\nc", Group: "Rocks", Fields: []nav.Field{{Key: "depth", Value: "1.5"}}}, Point: nav.At(-47.6, 11.3)}
+	w.SetHeight(12.5, nav.DigitsOf(1), nav.OverSea)
+	w.SetTime(time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC).UnixNano(), nav.Seconds)
+	r := nav.Route{Item: nav.Item{Name: "Run"}, Points: []nav.Waypoint{{Item: nav.Item{Name: "A"}, Point: nav.At(1, 2)}}}
+	return &nav.Dataset{Waypoints: []nav.Waypoint{w}, Routes: []nav.Route{r}}
+}
+
+var columns = []format.Column{{Title: "Route", Holds: "group"}, {Title: "Name", Holds: "name"}, {Title: "Lat", Holds: "lat"}, {Title: "Place", Holds: "position"}, {Title: "Height", Holds: "height"}, {Title: "Time", Holds: "time"}, {Title: "Depth", Holds: "depth"}, {Title: "Note", Holds: "description"}}
+
+func TestCSV(t *testing.T) {
+	var out bytes.Buffer
+	l, err := writeCSV(&out, sample(), &format.WriteOptions{Table: &format.Table{Columns: columns, Separator: ';', Notation: geodesy.Minutes}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	in := csv.NewReader(&out)
+	in.Comma = ';'
+	rows, err := in.ReadAll()
+	if err != nil || len(rows) != 3 {
+		t.Fatalf("%v %v", rows, err)
+	}
+	want := []string{"Rocks", "'=cmd()", "-47.6", "47°36.000′ S 011°18.000′ E", "12.5", "2026-03-14T05:30:00Z", "1.5", "a; \"b\",\nc"}
+	for i := range want {
+		if rows[1][i] != want[i] {
+			t.Errorf("column %s: %q, want %q", rows[0][i], rows[1][i], want[i])
+		}
+	}
+	if rows[2][0] != "Run" || rows[2][4] != "" {
+		t.Errorf("the route's point: %q", rows[2])
+	}
+	if l.Losses() != 0 {
+		t.Errorf("%v", l)
+	}
+	if l, _ = writeCSV(&out, sample(), &format.WriteOptions{Table: &format.Table{Columns: columns[:3]}}); l.Losses() < 4 {
+		t.Errorf("what has no column is not told: %v", l)
+	}
+}
+
+func TestWorkbook(t *testing.T) {
+	var out, again bytes.Buffer
+	opt := &format.WriteOptions{Table: &format.Table{Columns: columns}}
+	if _, err := writeXLSX(&out, sample(), opt); err != nil {
+		t.Fatal(err)
+	}
+	writeXLSX(&again, sample(), opt)
+	if !bytes.Equal(out.Bytes(), again.Bytes()) {
+		t.Error("the same data give other bytes")
+	}
+	book, err := excelize.OpenReader(&out)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for cell, want := range map[string]string{"A1": "Route", "B2": "=cmd()", "C2": "-47.6", "F2": "2026-03-14 05:30:00", "A3": "Run"} {
+		if got, _ := book.GetCellValue("Points", cell); got != want {
+			t.Errorf("%s holds %q, want %q", cell, got, want)
+		}
+	}
+	if f, _ := book.GetCellFormula("Points", "B2"); f != "" {
+		t.Error("a name is a formula")
+	}
+	if kind, _ := book.GetCellType("Points", "C2"); kind != excelize.CellTypeUnset && kind != excelize.CellTypeNumber {
+		t.Errorf("the latitude is no number but %v", kind)
+	}
+}
+
+// The template's other sheets and cells stay as they are.
+func TestTemplate(t *testing.T) {
+	file := filepath.Join(t.TempDir(), "mine.xlsx")
+	book := excelize.NewFile()
+	book.SetSheetName("Sheet1", "Cover")
+	book.NewSheet("List")
+	book.SetCellStr("Cover", "A1", "Season 2026")
+	book.SetCellStr("List", "A1", "Our own heading")
+	book.SetCellStr("List", "J9", "signature")
+	if err := book.SaveAs(file); err != nil {
+		t.Fatal(err)
+	}
+	var out bytes.Buffer
+	opt := &format.WriteOptions{Table: &format.Table{Columns: columns, Template: file, Sheet: "List", FirstRow: 4}}
+	if _, err := writeXLSX(&out, sample(), opt); err != nil {
+		t.Fatal(err)
+	}
+	filled, err := excelize.OpenReader(&out)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for at, want := range map[string]string{"Cover A1": "Season 2026", "List A1": "Our own heading", "List J9": "signature", "List A4": "Rocks", "List A5": "Run", "List C4": "-47.6"} {
+		sheet, cell, _ := strings.Cut(at, " ")
+		if got, _ := filled.GetCellValue(sheet, cell); got != want {
+			t.Errorf("%s holds %q, want %q", at, got, want)
+		}
+	}
+	opt.Table.Sheet = "Elsewhere"
+	if _, err := writeXLSX(&out, sample(), opt); err == nil || !strings.Contains(err.Error(), `no sheet "Elsewhere"; it has Cover, List`) {
+		t.Errorf("a sheet that there is not: %v", err)
+	}
+	os.WriteFile(file, []byte("no workbook"), 0o666)
+	if _, err := writeXLSX(&out, sample(), opt); err == nil || !strings.Contains(err.Error(), "can't be read as a workbook") {
+		t.Errorf("a template that is none: %v", err)
+	}
+}

@@ -1,0 +1,485 @@
+// Package vane reads and writes the Vane plan, a text of Gyrolith's own design for flight units. The file
+// docs/formats/vane-plan.md specifies it line by line.
+package vane
+
+import (
+	"bufio"
+	"bytes"
+	"fmt"
+	"io"
+	"math"
+	"strconv"
+	"strings"
+	"time"
+
+	"gyrolith/core/format"
+	"gyrolith/core/nav"
+	"gyrolith/core/symbol"
+)
+
+// Format is the Vane plan.
+var Format = &format.Format{
+	Name:       "vane",
+	Title:      "Vane plan (of our own)",
+	Extensions: []string{".vpl"},
+	Holds:      "fixes, plans (routes) with altitudes, closures (areas) with floor and ceiling",
+	Sniff:      func(h *format.Head) bool { return bytes.HasPrefix(h.Text, []byte(opening)) },
+	Read:       read,
+	Write:      write,
+}
+
+const (
+	opening   = "VANE PLAN "
+	version   = "1"
+	identMost = 5
+	nameMost  = 30
+	mostText  = 16 << 20
+)
+
+// kinds are the words for what a fix is, with the symbols that stand for them.
+var kinds = [...]struct{ word, symbol string }{{"POINT", "mark"}, {"FIELD", "airfield"}, {"BEACON", "radio-beacon"}, {"REPORT", "reporting-point"}, {"OBSTACLE", "obstacle"}}
+
+// kindOf gives the word for a symbol; exact says that it is not for a broader one.
+func kindOf(word string) (kind string, exact bool) {
+	if word == "" {
+		return kinds[0].word, true
+	}
+	for _, k := range kinds {
+		if k.symbol == word || strings.EqualFold(k.word, word) {
+			return k.word, true
+		}
+	}
+	for w := word; w != ""; w = symbol.Like(w) {
+		if w == "mark" || w == "hazard" {
+			break
+		}
+		for _, k := range kinds {
+			if k.symbol == w {
+				return k.word, false
+			}
+		}
+	}
+	return kinds[0].word, false
+}
+
+// Sum is the checksum of the lines before the last: Fletcher's of 16 bits (J. G. Fletcher, IEEE Transactions on
+// Communications 30(1), 1982), with sums modulo 255.
+func sum(text []byte) uint16 {
+	var a, b uint32
+	for _, c := range text {
+		a = (a + uint32(c)) % 255
+		b = (b + a) % 255
+	}
+	return uint16(b<<8 | a)
+}
+
+type writer struct {
+	buf    bytes.Buffer
+	lines  int
+	ledger nav.Ledger
+	lost   map[string]int
+	idents map[string]bool
+	given  map[string]string // the identifiers of fixes by their names
+}
+
+func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (nav.Ledger, error) {
+	w := &writer{lost: map[string]int{}, idents: map[string]bool{}, given: map[string]string{}}
+	format.LoseKept(&w.ledger, d, "vane", "a Vane plan")
+	format.LoseReferences(&w.ledger, d, "a Vane plan", func(o nav.HeightOver) bool { return o == nav.OverSea || o == nav.OverPressure })
+	w.line("%s%s", opening, version)
+	for i := range d.Waypoints {
+		p := &d.Waypoints[i]
+		w.lose(&p.Item)
+		w.fix("FIX", nav.Waypoints, p)
+	}
+	for i := range d.Routes {
+		r := &d.Routes[i]
+		w.lose(&r.Item)
+		w.line("PLAN %s", w.name(nav.Routes, r.Name))
+		for j := range r.Points {
+			w.lose(&r.Points[j].Item)
+			w.fix("LEG", nav.Routes, &r.Points[j])
+		}
+		w.line("END")
+	}
+	for i := range d.Tracks {
+		w.ledger.Lost(nav.Tracks, d.Tracks[i].Name, "track", "a Vane plan has no tracks; 'gyrolith recast --tracks-to routes' makes plans of them", 1)
+	}
+	for i := range d.Areas {
+		w.closure(&d.Areas[i])
+	}
+	fmt.Fprintf(&w.buf, "SUM %d %04X\n", w.lines, sum(w.buf.Bytes()))
+	for _, word := range []string{"group", "description", "colour, width or icon", "time", "further fields", "comment, source or type", "links"} {
+		if n := w.lost[word]; n > 0 {
+			w.ledger = append(w.ledger, nav.Entry{KindWord: "item", What: word, Why: "a Vane plan has no place for it", Count: n, Loss: true})
+		}
+	}
+	_, err := out.Write(w.buf.Bytes())
+	return w.ledger, err
+}
+
+func (w *writer) line(text string, args ...any) {
+	fmt.Fprintf(&w.buf, text+"\n", args...)
+	w.lines++
+}
+
+func (w *writer) lose(item *nav.Item) {
+	note := func(word string, has bool) {
+		if has {
+			w.lost[word]++
+		}
+	}
+	st := item.Style
+	note("group", item.Group != "")
+	note("description", item.Desc != "")
+	note("colour, width or icon", st.Colour.Set || st.Fill.Set || st.Width != 0 || st.Icon != "")
+	note("comment, source or type", item.Comment != "" || item.Source != "" || item.Type != "" || item.Number != "")
+	note("links", len(item.Links) > 0)
+	for i := range item.Fields {
+		switch item.Fields[i].Key {
+		case nav.FieldFloor, nav.FieldCeiling, nav.FieldFrom, nav.FieldUntil:
+		default:
+			w.lost["further fields"]++
+		}
+	}
+}
+
+// name brings a plan's or closure's name to printable ASCII on one line.
+func (w *writer) name(kind nav.Kind, name string) string {
+	out := strings.Join(strings.FieldsFunc(name, func(r rune) bool { return r <= ' ' || r > '~' }), " ")
+	if len(out) > nameMost {
+		out = strings.TrimSpace(out[:nameMost])
+	}
+	if out == "" {
+		out = strings.ToUpper(kind.One())
+	}
+	if out != name && name != "" {
+		w.ledger.Changed(kind, name, "name", name, out, "a Vane plan has up to 30 characters of ASCII")
+	}
+	return out
+}
+
+// ident gives an identifier of at most five capital letters and digits, different from the others.
+func (w *writer) ident(kind nav.Kind, name string) string {
+	if given := w.given[name]; given != "" {
+		return given
+	}
+	plain := strings.Map(func(r rune) rune {
+		if r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' {
+			return r
+		}
+		return -1
+	}, strings.ToUpper(name))
+	short := plain[:min(len(plain), identMost)]
+	if short == "" {
+		short = "P1"
+	}
+	for n := 2; w.idents[short]; n++ {
+		number := strconv.Itoa(n)
+		short = plain[:min(len(plain), identMost-len(number))] + number
+	}
+	w.idents[short] = true
+	if name != "" {
+		w.given[name] = short
+	}
+	if short != name && name != "" {
+		w.ledger.Changed(kind, name, "name", name, short, "a Vane plan has identifiers of five capital letters and digits")
+	}
+	return short
+}
+
+func place(p *nav.Point) string {
+	lat, lon := "N", "E"
+	if p.Lat < 0 {
+		lat = "S"
+	}
+	if p.Lon < 0 {
+		lon = "W"
+	}
+	return fmt.Sprintf("%s%09.6f %s%010.6f", lat, math.Abs(p.Lat), lon, math.Abs(p.Lon))
+}
+
+func (w *writer) fix(word string, kind nav.Kind, p *nav.Waypoint) {
+	level := "-"
+	if p.HasHeight() {
+		switch p.HeightOver() {
+		case nav.OverPressure:
+			level = fmt.Sprintf("F%03.0f", p.Height()/30.48)
+			if math.Abs(math.Remainder(p.Height()/30.48, 1)) > 0.01 {
+				w.ledger.Changed(kind, p.Name, "height", fmt.Sprintf("%.0f m", p.Height()), "level "+level, "flight levels are whole hundreds of feet")
+			}
+		default:
+			level = fmt.Sprintf("A%.0f", p.Height()/0.3048)
+		}
+	}
+	if p.HasTime() {
+		w.lost["time"]++
+	}
+	is, exact := kindOf(p.Style.Symbol)
+	if !exact {
+		w.ledger.Changed(kind, p.Name, "symbol", p.Style.Symbol, is, "a Vane plan has five kinds of fixes")
+	}
+	w.line("%s %s %s %s %s", word, w.ident(kind, p.Name), place(&p.Point), level, is)
+}
+
+func (w *writer) closure(a *nav.Area) {
+	w.lose(&a.Item)
+	w.line("CLOSURE %s", w.name(nav.Areas, a.Name))
+	limits, faults := a.Limits()
+	for _, f := range faults {
+		w.ledger.Lost(nav.Areas, a.Name, "limit", f, 1)
+	}
+	for _, x := range []struct {
+		word  string
+		level *nav.Level
+	}{{"FLOOR", limits.Floor}, {"CEILING", limits.Ceiling}} {
+		if x.level == nil {
+			continue
+		}
+		w.line("%s %s", x.word, levelText(x.level))
+	}
+	for _, x := range []struct {
+		word string
+		at   *int64
+	}{{"FROM", limits.From}, {"UNTIL", limits.Until}} {
+		if x.at != nil {
+			w.line("%s %s", x.word, time.Unix(0, *x.at).UTC().Format(time.RFC3339))
+		}
+	}
+	for i, ring := range a.Rings() {
+		if i > 0 {
+			w.line("HOLE")
+		}
+		for k := range ring {
+			w.line("AT %s", place(&ring[k]))
+		}
+	}
+	w.line("END")
+}
+
+// levelText writes a level: A1500 in feet above the sea, G500 above the ground, F085, GND, UNL.
+func levelText(l *nav.Level) string {
+	feet := math.Round(l.Metres / 0.3048)
+	switch {
+	case l.Unlimited:
+		return "UNL"
+	case l.Ground && l.Metres == 0:
+		return "GND"
+	case l.Ground:
+		return fmt.Sprintf("G%.0f", feet)
+	case l.Over == nav.OverPressure:
+		return fmt.Sprintf("F%03.0f", feet/100)
+	}
+	return fmt.Sprintf("A%.0f", feet)
+}
+
+// reader reads line by line.
+type reader struct {
+	path  string
+	d     *nav.Dataset
+	n     int // the line
+	route *nav.Route
+	area  *nav.Area
+	hole  bool
+}
+
+// read reads a plan. One that ends early, or whose sum does not fit, gives what was read and an error that --salvage
+// forgives.
+func read(s *format.Source, _ *format.ReadOptions) (*nav.Dataset, error) {
+	text, err := io.ReadAll(io.LimitReader(s.Reader(), mostText+1))
+	if err != nil {
+		return nil, err
+	}
+	if len(text) > mostText {
+		return nil, s.Fault("is larger than 16 MiB, too large for a Vane plan")
+	}
+	text = bytes.ReplaceAll(bytes.TrimPrefix(text, []byte("\xef\xbb\xbf")), []byte("\r\n"), []byte("\n"))
+	r := &reader{path: s.Path, d: &nav.Dataset{}}
+	lines := bufio.NewScanner(bytes.NewReader(text))
+	lines.Buffer(nil, 1<<16)
+	done, offset := false, 0
+	for lines.Scan() {
+		r.n++
+		line := lines.Text()
+		if r.n == 1 {
+			if line != opening+version {
+				return nil, r.fault("this is no Vane plan of version 1, which begins with %q", opening+version)
+			}
+		} else if words := strings.Fields(line); len(words) > 0 && words[0] == "SUM" {
+			if err := r.sum(words, text[:offset]); err != nil {
+				return r.d, err
+			}
+			done = true
+			break
+		} else if len(words) > 0 {
+			if err := r.line(words, line); err != nil {
+				return r.d, err
+			}
+		}
+		offset += len(line) + 1
+	}
+	if err := lines.Err(); err != nil {
+		return nil, r.fault("the line is far too long")
+	}
+	if !done || r.route != nil || r.area != nil {
+		r.flush()
+		return r.d, &format.Error{Path: r.path, Line: r.n, Msg: "the plan ends without its SUM line: it was not written or not copied whole", Cut: true}
+	}
+	return r.d, nil
+}
+
+func (r *reader) fault(text string, args ...any) *format.Error {
+	return &format.Error{Path: r.path, Line: r.n, Msg: fmt.Sprintf(text, args...)}
+}
+
+func (r *reader) sum(words []string, text []byte) error {
+	want := fmt.Sprintf("%d %04X", r.n-1, sum(text))
+	if got := strings.Join(words[1:], " "); got != want {
+		err := r.fault("the sum is %q, and that of the lines before it is %q: the plan is damaged or was changed by hand", got, want)
+		err.Cut = true
+		return err
+	}
+	return nil
+}
+
+// flush keeps what was begun.
+func (r *reader) flush() {
+	if r.route != nil {
+		r.d.Routes = append(r.d.Routes, *r.route)
+	}
+	if r.area != nil && len(r.area.Outline) > 2 {
+		r.d.Areas = append(r.d.Areas, *r.area)
+	}
+	r.route, r.area, r.hole = nil, nil, false
+}
+
+func (r *reader) line(words []string, line string) error {
+	rest := strings.TrimSpace(strings.TrimPrefix(strings.TrimSpace(line), words[0]))
+	inside := r.route != nil || r.area != nil
+	switch word := words[0]; {
+	case word == "FIX" && !inside:
+		w, err := r.fix(words)
+		if err != nil {
+			return err
+		}
+		r.d.Waypoints = append(r.d.Waypoints, w)
+	case word == "PLAN" && !inside:
+		r.route = &nav.Route{Item: nav.Item{Name: rest}}
+	case word == "LEG" && r.route != nil:
+		w, err := r.fix(words)
+		if err != nil {
+			return err
+		}
+		r.route.Points = append(r.route.Points, w)
+	case word == "CLOSURE" && !inside:
+		r.area = &nav.Area{Item: nav.Item{Name: rest}}
+	case (word == "FLOOR" || word == "CEILING") && r.area != nil && len(words) == 2:
+		level, ok := levelField(words[1])
+		if !ok {
+			return r.fault("%q is no level: A1500, G500, F085, GND or UNL", words[1])
+		}
+		r.area.Fields = append(r.area.Fields, nav.Field{Key: strings.ToLower(word), Value: level})
+	case (word == "FROM" || word == "UNTIL") && r.area != nil && len(words) == 2:
+		if _, err := time.Parse(time.RFC3339, words[1]); err != nil {
+			return r.fault("%q is no time such as 2026-03-14T05:30:00Z", words[1])
+		}
+		r.area.Fields = append(r.area.Fields, nav.Field{Key: "valid " + strings.ToLower(word), Value: words[1]})
+	case word == "HOLE" && r.area != nil && len(words) == 1:
+		r.area.Holes = append(r.area.Holes, nil)
+	case word == "AT" && r.area != nil && len(words) == 3:
+		p, err := r.place(words[1], words[2])
+		if err != nil {
+			return err
+		}
+		if n := len(r.area.Holes); n > 0 {
+			r.area.Holes[n-1] = append(r.area.Holes[n-1], p)
+		} else {
+			r.area.Outline = append(r.area.Outline, p)
+		}
+	case word == "END" && inside && len(words) == 1:
+		r.flush()
+	default:
+		return r.fault("%q does not belong here", line)
+	}
+	return nil
+}
+
+// levelField turns a level of a plan into the text of an area's field.
+func levelField(text string) (string, bool) {
+	switch {
+	case text == "GND" || text == "UNL":
+		return text, true
+	case len(text) < 2:
+		return "", false
+	}
+	if _, err := strconv.ParseUint(text[1:], 10, 20); err != nil {
+		return "", false
+	}
+	switch text[0] {
+	case 'A':
+		return text[1:] + "ft", true
+	case 'G':
+		return text[1:] + "ft AGL", true
+	case 'F':
+		return "FL" + text[1:], len(text) <= 4
+	}
+	return "", false
+}
+
+func (r *reader) place(lat, lon string) (p nav.Point, err error) {
+	angle := func(text, plus, minus string, most float64) (float64, bool) {
+		if len(text) < 2 {
+			return 0, false
+		}
+		v, _, ok := nav.ParseDecimal([]byte(text[1:]))
+		if !ok || v < 0 || v > most || text[1] == '+' {
+			return 0, false
+		}
+		switch text[:1] {
+		case plus:
+			return v, true
+		case minus:
+			return -v, true
+		}
+		return 0, false
+	}
+	a, ok1 := angle(lat, "N", "S", 90)
+	o, ok2 := angle(lon, "E", "W", 180)
+	if !ok1 || !ok2 {
+		return p, r.fault("%q is no position such as S47.600000 E011.300000", lat+" "+lon)
+	}
+	p = nav.At(a, o)
+	p.LatDigits, p.LonDigits = nav.DigitsOf(6), nav.DigitsOf(6)
+	return p, nil
+}
+
+// fix reads FIX or LEG, an identifier, a position, an altitude and a kind.
+func (r *reader) fix(words []string) (w nav.Waypoint, err error) {
+	if len(words) != 6 {
+		return w, r.fault("a %s has an identifier, a latitude, a longitude, an altitude or -, and a kind", words[0])
+	}
+	w.Name = words[1]
+	if w.Point, err = r.place(words[2], words[3]); err != nil {
+		return w, err
+	}
+	if text := words[4]; text != "-" {
+		v, perr := strconv.ParseUint(text[1:], 10, 20)
+		switch {
+		case perr == nil && text[0] == 'A':
+			w.SetHeight(float64(v)*0.3048, nav.DigitsOf(1), nav.OverSea)
+		case perr == nil && text[0] == 'F' && len(text) <= 4:
+			w.SetHeight(float64(v)*30.48, nav.DigitsOf(1), nav.OverPressure)
+		default:
+			return w, r.fault("%q is no altitude: A1500 in feet above the sea, F085, or -", text)
+		}
+	}
+	for i, k := range kinds {
+		if k.word == words[5] {
+			if i > 0 {
+				w.Style.Symbol = k.symbol
+			}
+			return w, nil
+		}
+	}
+	return w, r.fault("there is no kind of fix %q; there are POINT, FIELD, BEACON, REPORT and OBSTACLE", words[5])
+}

@@ -1,0 +1,202 @@
+package standin
+
+import (
+	"bufio"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"math"
+	"net"
+	"strconv"
+	"strings"
+	"sync"
+	"time"
+
+	"gyrolith/core/nav"
+)
+
+// Listener is the Keel's talker input: it takes waypoints and routes over TCP, one connection after another, and keeps
+// what it has when one breaks.
+type Listener struct {
+	mu     sync.Mutex
+	marks  map[string]nav.Point
+	order  []string
+	routes []heard
+	errs   []Ignored
+	ended  bool
+}
+
+// heard is a route while its sentences come in.
+type heard struct {
+	name        string
+	total, have int
+	points      []string
+}
+
+// quietTime is how long the unit waits for a broken connection to come back.
+const quietTime = 10 * time.Second
+
+// Listen takes connections until an upload has ended, by its end sentence or by silence after a connection closed, or the
+// context is done.
+func (l *Listener) Listen(ctx context.Context, in net.Listener) (*Shown, error) {
+	l.marks = map[string]nav.Point{}
+	go func() {
+		<-ctx.Done()
+		in.Close()
+	}()
+	for any := false; !l.ended; any = true {
+		if t, ok := in.(*net.TCPListener); ok && any {
+			t.SetDeadline(time.Now().Add(quietTime))
+		}
+		conn, err := in.Accept()
+		if err != nil {
+			if ctx.Err() != nil || errors.Is(err, net.ErrClosed) || any {
+				break
+			}
+			return nil, err
+		}
+		stop := context.AfterFunc(ctx, func() { conn.Close() })
+		l.hear(conn)
+		stop()
+		conn.Close()
+	}
+	return l.show(), nil
+}
+
+// hear takes the sentences of one connection.
+func (l *Listener) hear(conn io.ReadWriter) {
+	lines := bufio.NewScanner(conn)
+	lines.Buffer(make([]byte, 4096), 4096)
+	for lines.Scan() {
+		if reply := l.sentence(strings.TrimSpace(lines.Text())); reply != "" {
+			io.WriteString(conn, reply)
+			return
+		}
+	}
+}
+
+func xor(body string) string {
+	c := byte(0)
+	for _, b := range []byte(body) {
+		c ^= b
+	}
+	return fmt.Sprintf("%02X", c)
+}
+
+// sentence takes one sentence in; after the end sentence it gives the reply.
+func (l *Listener) sentence(text string) string {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	body, check, ok := strings.Cut(strings.TrimPrefix(text, "$"), "*")
+	if !ok || !strings.HasPrefix(text, "$") || !strings.EqualFold(check, xor(body)) {
+		if text != "" {
+			l.errs = append(l.errs, Ignored{"talker line", fmt.Sprintf("a sentence with a wrong sum: %.60s", text)})
+		}
+		return ""
+	}
+	if len(text) > 80 { // and CR LF
+		l.errs = append(l.errs, Ignored{"talker line", fmt.Sprintf("a sentence of more than 82 characters: %.60s", text)})
+		return ""
+	}
+	f := strings.Split(body, ",")
+	switch {
+	case len(f) == 6 && len(f[0]) == 5 && f[0][2:] == "WPL":
+		l.mark(f)
+	case len(f) >= 5 && len(f[0]) == 5 && f[0][2:] == "RTE":
+		l.route(f)
+	case f[0] == "PGYRE":
+		l.ended = true
+		reply := fmt.Sprintf("PGYRA,%d,%d", len(l.marks), len(l.routes))
+		return "$" + reply + "*" + xor(reply) + "\r\n"
+	}
+	return ""
+}
+
+func (l *Listener) mark(f []string) {
+	angle := func(text, letter string, split int, minus string) float64 {
+		if len(text) < split+2 {
+			return math.NaN()
+		}
+		d, err1 := strconv.ParseFloat(text[:split], 64)
+		m, err2 := strconv.ParseFloat(text[split:], 64)
+		if err1 != nil || err2 != nil || m >= 60 || m < 0 {
+			return math.NaN()
+		}
+		if letter == minus {
+			return -d - m/60
+		}
+		return d + m/60
+	}
+	lat, lon := angle(f[1], f[2], 2, "S"), angle(f[3], f[4], 3, "W")
+	if !(math.Abs(lat) <= 90 && math.Abs(lon) <= 180) {
+		l.errs = append(l.errs, Ignored{"talker line", fmt.Sprintf("mark %q has no position", f[5])})
+		return
+	}
+	if _, had := l.marks[f[5]]; !had {
+		if len(l.order) == keelMarks {
+			l.errs = append(l.errs, Ignored{"talker line", fmt.Sprintf("mark %q: its memory of %d is full", f[5], keelMarks)})
+			return
+		}
+		l.order = append(l.order, f[5])
+	}
+	l.marks[f[5]] = nav.At(lat, lon)
+}
+
+func (l *Listener) route(f []string) {
+	total, _ := strconv.Atoi(f[1])
+	number, _ := strconv.Atoi(f[2])
+	if number == 1 { // it begins, perhaps again
+		for i := range l.routes {
+			if l.routes[i].name == f[4] {
+				l.routes = append(l.routes[:i], l.routes[i+1:]...)
+				break
+			}
+		}
+		l.routes = append(l.routes, heard{name: f[4], total: total})
+	}
+	if len(l.routes) == 0 {
+		return
+	}
+	r := &l.routes[len(l.routes)-1]
+	if r.name != f[4] || r.have != number-1 {
+		l.errs = append(l.errs, Ignored{"talker line", fmt.Sprintf("sentence %d of route %q came out of turn", number, f[4])})
+		return
+	}
+	r.have = number
+	r.points = append(r.points, f[5:]...)
+}
+
+// show gives what the unit has heard.
+func (l *Listener) show() *Shown {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	s := &Shown{Unit: "keel", Data: &nav.Dataset{}, Ignored: l.errs, Words: map[nav.Kind]string{nav.Waypoints: "marks"}, Limits: map[nav.Kind]int{nav.Waypoints: keelMarks, nav.Routes: keelRoutes}}
+	cut := func(text string) string {
+		if r := []rune(text); len(r) > keelName {
+			return string(r[:keelName])
+		}
+		return text
+	}
+	used := map[string]bool{}
+	for _, h := range l.routes {
+		r := nav.Route{Item: nav.Item{Name: cut(h.name)}}
+		if h.have < h.total {
+			s.Ignored = append(s.Ignored, Ignored{"talker line", fmt.Sprintf("route %q: %d of %d sentences came", h.name, h.have, h.total)})
+			continue
+		}
+		for _, name := range h.points {
+			if p, ok := l.marks[name]; ok {
+				used[name] = true
+				r.Points = append(r.Points, nav.Waypoint{Item: nav.Item{Name: cut(name)}, Point: p})
+			}
+		}
+		s.Data.Routes = append(s.Data.Routes, r)
+	}
+	for _, name := range l.order {
+		if !used[name] {
+			s.Data.Waypoints = append(s.Data.Waypoints, nav.Waypoint{Item: nav.Item{Name: cut(name)}, Point: l.marks[name]})
+		}
+	}
+	return s
+}
