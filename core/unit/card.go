@@ -183,9 +183,20 @@ func openCard(card string) (*os.Root, error) {
 	return os.OpenRoot(card)
 }
 
+// standIn gives the stand-in that reads the cards of a profile, of the same version; nil where there is none.
+func (p *Profile) standIn() standin.Unit {
+	if !p.StandIn {
+		return nil
+	}
+	if p.Name == "keel" {
+		return standin.KeelOf(p.Version)
+	}
+	return standin.Units[p.Name]
+}
+
 // Boot shows what a unit makes of a card.
 func Boot(p *Profile, card string) (*standin.Shown, error) {
-	stand := standin.Units[p.Name]
+	stand := p.standIn()
 	if stand == nil {
 		return nil, fmt.Errorf("no stand-in reads the cards of %s; it ships for ridge, keel and vane", p.Name)
 	}

@@ -39,12 +39,38 @@ func (o *StowOptions) step(name string) {
 
 // Stowed says what became of a plan.
 type Stowed struct {
+	Before    Contents   // what was on the card
 	Replaced  []string   // paths on the card
 	Archive   string     // where the replaced files are
 	Leftovers []Leftover // files that were there before, stay, and may be loaded
 	OnCard    [4]int     // items of each kind in the files that were written, as the project's own readers find them
 	Shown     *standin.Shown
 	Result    compare.Result // of what was meant with what the unit shows
+}
+
+// Contents is what a card holds in short.
+type Contents struct {
+	Files int   `json:"files"`
+	Bytes int64 `json:"bytes"`
+	Free  int64 `json:"free_bytes"` // room that is left; below zero where that can't be told
+}
+
+// contents looks at a card before it is written.
+func contents(root *os.Root, card string) (c Contents) {
+	fs.WalkDir(root.FS(), ".", func(_ string, e fs.DirEntry, err error) error {
+		if err == nil && e.Type().IsRegular() {
+			if info, err := e.Info(); err == nil {
+				c.Files++
+				c.Bytes += info.Size()
+			}
+		}
+		return nil
+	})
+	c.Free = -1
+	if free, ok := freeBytes(card); ok {
+		c.Free = free
+	}
+	return
 }
 
 // folders lists the folders of a card that the unit loads.
@@ -93,20 +119,22 @@ func (p *Plan) Stow(card string, opt StowOptions) (*Stowed, error) {
 	if err := w.room(p); err != nil {
 		return nil, err
 	}
-	out := &Stowed{Replaced: existing, Leftovers: leftovers(root, p, before)}
+	out := &Stowed{Before: contents(root, card), Replaced: existing, Leftovers: leftovers(root, p, before)}
 	for i := range p.Files {
 		opt.step("write " + p.Files[i].Path)
 		if err := w.prepare(i, &p.Files[i]); err != nil {
 			return nil, err
 		}
 	}
+	archive := ""
 	if len(existing) > 0 {
 		opt.step("archive")
-		if out.Archive, err = w.archive(existing, p.Profile.Name, replacedOnly); err != nil {
+		if archive, err = w.archive(existing, p.Profile.Name, replacedOnly); err != nil {
 			return nil, err
 		}
+		out.Archive = filepath.Join(opt.Keep, filepath.Base(archive))
 	}
-	m := &Manifest{Unit: p.Profile.Name, Version: p.Profile.Version, Archive: out.Archive}
+	m := &Manifest{Unit: p.Profile.Name, Version: p.Profile.Version, Archive: archive}
 	for i, f := range p.Files {
 		entry := ManifestFile{Path: f.Path, Bytes: len(f.Content), SHA256: sumOf(f.Content), Part: w.parts[i]}
 		if old, had := w.old[f.Path]; had {
@@ -423,8 +451,8 @@ func (p *Plan) readBack(card string, root *os.Root, out *Stowed) error {
 	if err := z.Close(); err != nil {
 		return err
 	}
-	stand := standin.Units[p.Profile.Name]
-	if stand == nil || !p.Profile.StandIn {
+	stand := p.Profile.standIn()
+	if stand == nil {
 		return nil
 	}
 	files, err := zip.NewReader(bytes.NewReader(alone.Bytes()), int64(alone.Len()))

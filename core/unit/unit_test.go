@@ -6,6 +6,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"syscall"
 	"testing"
 	"testing/fstest"
 	"time"
@@ -238,4 +239,50 @@ func FuzzProfile(f *testing.F) {
 		}
 		Fit(&nav.Dataset{Waypoints: []nav.Waypoint{{Point: nav.At(1, 2)}}, Areas: []nav.Area{{Outline: []nav.Point{nav.At(1, 2)}}}}, p)
 	})
+}
+
+// A card that is taken out in the middle, or whose file system fails, gets a line that says what happened.
+func TestCardTakenOut(t *testing.T) {
+	for _, step := range []string{"write", "place"} {
+		card := filepath.Join(t.TempDir(), "card")
+		os.Mkdir(card, 0o777)
+		plan, err := MakePlan(&nav.Dataset{Waypoints: []nav.Waypoint{{Point: nav.At(1, 2)}}, Tracks: []nav.Track{line("T", 2)}}, ridge(t), "plan")
+		if err != nil {
+			t.Fatal(err)
+		}
+		_, err = plan.Stow(card, StowOptions{Keep: t.TempDir(), Step: func(name string) {
+			if strings.HasPrefix(name, step) {
+				os.RemoveAll(card)
+			}
+		}})
+		if err == nil || !strings.Contains(err.Error(), "was the card taken out?") {
+			t.Errorf("%s: %v", step, err)
+		}
+	}
+	for err, want := range map[error]string{syscall.ENOSPC: "is full", syscall.EROFS: "read-only", syscall.ENAMETOOLONG: "can't hold this name", syscall.EIO: "taken out"} {
+		if got := cardReason(&os.PathError{Op: "write", Path: "x", Err: err}); !strings.Contains(got, want) {
+			t.Errorf("%v: %s", err, got)
+		}
+	}
+}
+
+// An older unit refuses the card of a newer one and reads that of an older one.
+func TestOlderKeel(t *testing.T) {
+	for _, c := range []struct {
+		card, unit int
+		shows      bool
+	}{{1, 3, true}, {2, 2, true}, {3, 2, false}, {2, 1, false}} {
+		p, err := find(t, "keel").ForVersion(c.card)
+		if err != nil {
+			t.Fatal(err)
+		}
+		plan, err := MakePlan(season(), p, "x")
+		if err != nil {
+			t.Fatal(err)
+		}
+		_, err = standin.KeelOf(c.unit)(fstest.MapFS{plan.Files[0].Path: {Data: plan.Files[0].Content}})
+		if (err == nil) != c.shows {
+			t.Errorf("a unit of version %d with a card of version %d: %v", c.unit, c.card, err)
+		}
+	}
 }

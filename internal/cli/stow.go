@@ -260,7 +260,7 @@ func (a *app) verify(card string, o *options) error {
 			a.err.printf("%s %s %s\n", a.err.paint(red, "✗"), show(f.Path), f.Why)
 		}
 		if len(bad) == 0 {
-			a.err.printf("%s: %s, written for %s\n", show(card), a.err.paint(green, "all "+plural(len(files), "file is", "files are")+" as written"), m.Unit)
+			a.err.printf("%s: %s for %s\n", show(card), a.err.paint(green, "as it was written, "+plural(len(files), "file", "files")), m.Unit)
 		}
 	}
 	if len(bad) > 0 {
@@ -299,7 +299,7 @@ func stowJSON(plan *unit.Plan, done *unit.Stowed, card string) any {
 	}
 	return map[string]any{"unit": plan.Profile.Name, "card": card, "files": files, "replaced": append([]string{}, done.Replaced...),
 		"archive": done.Archive, "ledger": append(nav.Ledger{}, plan.Ledger...), "differences": append([]compare.Difference{}, done.Result.Differences...),
-		"largest_shift_m": done.Result.Largest, "leftovers": append([]unit.Leftover{}, done.Leftovers...), "on_card": done.OnCard}
+		"largest_shift_m": done.Result.Largest, "before": done.Before, "leftovers": append([]unit.Leftover{}, done.Leftovers...), "on_card": done.OnCard}
 }
 
 func (a *app) printStowed(plan *unit.Plan, done *unit.Stowed, card string, o *options) {
@@ -307,6 +307,11 @@ func (a *app) printStowed(plan *unit.Plan, done *unit.Stowed, card string, o *op
 		return
 	}
 	a.ledger(plan.Ledger, o)
+	room := ""
+	if done.Before.Free >= 0 {
+		room = fmt.Sprintf(", %s free", bytesOf(done.Before.Free))
+	}
+	a.err.printf("on the card before: %s, %s%s\n", plural(done.Before.Files, "file", "files"), bytesOf(done.Before.Bytes), room)
 	a.err.printf("%s\n", a.err.paint(bold, "written to the card in "+show(card)))
 	var rows [][]string
 	for _, f := range plan.Files {
@@ -351,6 +356,17 @@ func (a *app) printStowed(plan *unit.Plan, done *unit.Stowed, card string, o *op
 	a.err.printf("now take the card out, put it back, and run 'gyrolith stow --verify --card %s'\n", show(card))
 }
 
+// bytesOf writes a number of bytes in short.
+func bytesOf(n int64) string {
+	switch {
+	case n < 10_000:
+		return measure.Count(int(n)) + " bytes"
+	case n < 10_000_000:
+		return measure.Count(int(n/1000)) + " kB"
+	}
+	return measure.Count(int(n/1_000_000)) + " MB"
+}
+
 // printLeftovers tells of files that were on the card before and that the unit may load as well.
 func (a *app) printLeftovers(plan *unit.Plan, done *unit.Stowed) {
 	if len(done.Leftovers) == 0 {
@@ -385,6 +401,8 @@ func shift(metres float64, o *options) string {
 	switch {
 	case metres == 0:
 		return "0 m"
+	case metres < 0.005:
+		return "less than 1 cm"
 	case metres < 1:
 		return fmt.Sprintf("%.2f m", metres)
 	}
@@ -418,6 +436,7 @@ func (a *app) boot() *cli.Command {
 		Usage:     "start a stand-in unit with a card in it, or with its talker line open, and show its lists",
 		ArgsUsage: "--unit NAME --card DIR",
 		Flags: flags(unitFlags(), []cli.Flag{
+			&cli.IntFlag{Name: "card-version", Usage: "the unit is an older one, which reads cards up to this `VERSION`"},
 			&cli.StringFlag{Name: "listen", Usage: "wait for talker sentences on this `ADDRESS` instead, such as 127.0.0.1:10110"},
 			&cli.BoolFlag{Name: "all", Category: answering, Usage: "scroll through long lists to their end"},
 		}, writeFlags(), answerFlags()),
@@ -491,6 +510,17 @@ func bootJSON(s *standin.Shown, card string) any {
 	return map[string]any{"unit": s.Unit, "card": card, "shows": lookJSON([]*view{newView(shownFile(s, card), 0)}), "ignored": left}
 }
 
+// bounds says between which heights and when an area holds.
+func bounds(item *nav.Item) string {
+	var parts []string
+	for _, key := range []string{nav.FieldFloor, nav.FieldCeiling, nav.FieldFrom, nav.FieldUntil} {
+		if v, ok := nav.Get(item.Fields, key); ok {
+			parts = append(parts, strings.TrimPrefix(key, "valid ")+" "+show(v))
+		}
+	}
+	return strings.Join(parts, ", ")
+}
+
 // screenLines is what fits on a screen of the stand-in before one has to scroll.
 const screenLines = 12
 
@@ -516,6 +546,9 @@ func (a *app) printScreens(s *standin.Shown, o *options, all bool) {
 				}
 			} else {
 				row[1], row[2], row[3] = plural(e.sum.Points, "point", "points"), o.measure.Length(e.sum.Length), heightRange(e.sum, o.measure)
+				if kind == nav.Areas {
+					row[4] = bounds(e.item)
+				}
 			}
 			rows = append(rows, row)
 		}

@@ -83,7 +83,7 @@ func (a *app) runUnits(_ context.Context, c *cli.Command) error {
 		}
 		where := "ships"
 		if r.File != "" {
-			where = show(r.File)
+			where = show(homely(r.File))
 		}
 		rows = append(rows, []string{a.out.paint(bold, show(r.Name)), show(r.Title), stands, where})
 	}
@@ -91,8 +91,20 @@ func (a *app) runUnits(_ context.Context, c *cli.Command) error {
 	for _, err := range faults {
 		a.err.printf("%s %s\n", a.err.paint(yellow, "note:"), show(err.Error()))
 	}
-	a.out.printf("'gyrolith units NAME' shows one in full; 'gyrolith units --new NAME --like %s' starts one of your own in %s\n", "ridge", show(unitsFolder()))
+	a.out.printf("'gyrolith units NAME' shows one in full; 'gyrolith units --new NAME --like %s' starts one of your own in %s\n", "ridge", show(homely(unitsFolder())))
 	return nil
+}
+
+// homely writes a path below the home folder in short.
+func homely(path string) string {
+	home, err := os.UserHomeDir()
+	if err != nil {
+		return path
+	}
+	if rel, err := filepath.Rel(home, path); err == nil && filepath.IsLocal(rel) {
+		return filepath.Join("~", rel)
+	}
+	return path
 }
 
 var unitName = regexp.MustCompile(`^[a-z0-9][a-z0-9-]*$`)

@@ -7,6 +7,7 @@ import (
 	"math"
 	"strconv"
 	"strings"
+	"sync/atomic"
 	"time"
 	"unicode/utf8"
 
@@ -30,6 +31,7 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	if r.version < 1 || r.version > newest {
 		return nil, s.Fault(fmt.Sprintf("is a Keel card of version %d; versions 1 to %d are known", r.version, newest))
 	}
+	r.sumUp()
 	r.records()
 	if r.damage != "" {
 		return r.d, &format.Error{Path: s.Path, Msg: r.damage, Cut: true}
@@ -59,6 +61,26 @@ type reader struct {
 	count   uint32
 	damage  string // the first that was met
 	bad     int
+	ahead   chan uint32 // the sum of all before the last record, where it is an end record of the usual length
+}
+
+// endSize is the length of an end record.
+const endSize = frameSize + 8
+
+// sumUp begins to sum up the whole of a large card beside the reading.
+func (r *reader) sumUp() {
+	if n := len(r.data) - endSize; n > 1<<20 {
+		r.ahead = make(chan uint32, 1)
+		go func() { r.ahead <- sum(r.data[:n]) }()
+	}
+}
+
+// total is the sum of the bytes before the end record.
+func (r *reader) total() uint32 {
+	if r.ahead != nil && r.at == len(r.data)-endSize {
+		return <-r.ahead
+	}
+	return sum(r.data[:r.at])
 }
 
 func (r *reader) fail(text string, args ...any) {
@@ -150,7 +172,7 @@ func (r *reader) end(payload []byte) {
 		r.fail("has an end record that is not 8 bytes long")
 	case count != r.count:
 		r.fail("holds %d records, and its end record counts %d", r.count, count)
-	case whole != sum(r.data[:r.at]):
+	case whole != r.total():
 		r.fail("is damaged: the checksum of the whole does not fit")
 	}
 }
@@ -371,29 +393,33 @@ func (r *reader) wake(c *cursor) (err error) {
 func wakePoints(points []nav.Point, b []byte) bool {
 	const most = 1_800_000_000
 	seven, two := nav.DigitsOf(7), nav.DigitsOf(2)
-	for i := range points {
-		p, q := &points[i], b[wakePoint*i:][:wakePoint]
-		lat, lon := int32(order.Uint32(q)), int32(order.Uint32(q[4:]))
-		if lat < -most/2 || lat > most/2 || lon < -most || lon > most {
-			return false
-		}
-		if lon == most {
-			lon = -most
-		}
-		p.Lat, p.Lon = float64(lat)/perDegree2, float64(lon)/perDegree2
-		p.LatDigits, p.LonDigits = seven, seven
-		if h := int32(order.Uint32(q[8:])); h != noValue {
-			p.SetHeight(float64(h)/100, two, nav.OverSea)
-		}
-		if ms := int64(order.Uint64(q[12:])); ms <= mostTime && ms >= -mostTime {
-			mark := nav.Seconds
-			if ms%1000 != 0 {
-				mark += 3
+	var bad atomic.Bool
+	inParts(len(points), func(from, to int) {
+		for i := from; i < to; i++ {
+			p, q := &points[i], b[wakePoint*i:][:wakePoint]
+			lat, lon := int32(order.Uint32(q)), int32(order.Uint32(q[4:]))
+			if lat < -most/2 || lat > most/2 || lon < -most || lon > most {
+				bad.Store(true)
+				return
 			}
-			p.SetTime(ms*1e6, mark)
+			if lon == most {
+				lon = -most
+			}
+			p.Lat, p.Lon = float64(lat)/perDegree2, float64(lon)/perDegree2
+			p.LatDigits, p.LonDigits = seven, seven
+			if h := int32(order.Uint32(q[8:])); h != noValue {
+				p.SetHeight(float64(h)/100, two, nav.OverSea)
+			}
+			if ms := int64(order.Uint64(q[12:])); ms <= mostTime && ms >= -mostTime {
+				mark := nav.Seconds
+				if ms%1000 != 0 {
+					mark += 3
+				}
+				p.SetTime(ms*1e6, mark)
+			}
 		}
-	}
-	return true
+	})
+	return !bad.Load()
 }
 
 func (r *reader) zone(c *cursor) (err error) {

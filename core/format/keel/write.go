@@ -5,6 +5,7 @@ import (
 	"io"
 	"math"
 	"slices"
+	"sync/atomic"
 	"unicode/utf8"
 
 	"gyrolith/core/format"
@@ -287,25 +288,33 @@ const wakePoint = 20
 func (w *writer) wakePoints(points []nav.Point) {
 	at := len(w.buf)
 	w.buf = slices.Grow(w.buf, wakePoint*len(points))[:at+wakePoint*len(points)]
-	for i := range points {
-		p := &points[i]
-		b := w.buf[at+wakePoint*i:][:wakePoint]
-		order.PutUint32(b, uint32(nearest(p.Lat*perDegree2)))
-		order.PutUint32(b[4:], uint32(nearest(p.Lon*perDegree2)))
-		height, ms := int32(noValue), int64(noTime)
-		if h := p.Height(); p.HasHeight() && math.Abs(h) <= mostMetres {
-			height = nearest(h * 100)
-		}
-		if p.HasTime() {
-			ns := p.UnixNano()
-			if ms = ns / 1e6; ns-ms*1e6 != 0 {
-				w.rounded++
-				ms = floorDiv(ns, 1e6)
+	var rounded atomic.Int64
+	inParts(len(points), func(from, to int) {
+		decimals := 0
+		for i := from; i < to; i++ {
+			p := &points[i]
+			b := w.buf[at+wakePoint*i:][:wakePoint]
+			order.PutUint32(b, uint32(nearest(p.Lat*perDegree2)))
+			order.PutUint32(b[4:], uint32(nearest(p.Lon*perDegree2)))
+			height, ms := int32(noValue), int64(noTime)
+			if p.HasHeight() {
+				if h := p.Height(); math.Abs(h) <= mostMetres {
+					height = nearest(h * 100)
+				}
 			}
+			if p.HasTime() {
+				ns := p.UnixNano()
+				if ms = ns / 1e6; ns-ms*1e6 != 0 {
+					decimals++
+					ms = floorDiv(ns, 1e6)
+				}
+			}
+			order.PutUint32(b[8:], uint32(height))
+			order.PutUint64(b[12:], uint64(ms))
 		}
-		order.PutUint32(b[8:], uint32(height))
-		order.PutUint64(b[12:], uint64(ms))
-	}
+		rounded.Add(int64(decimals))
+	})
+	w.rounded += int(rounded.Load())
 }
 
 // nearest rounds to the nearest whole number, halves away from zero.

@@ -33,17 +33,26 @@ var keelColours = [][3]uint8{{0, 0, 0}, {255, 255, 255}, {208, 28, 28}, {230, 13
 
 // keelScreen is the unit while it loads a card.
 type keelScreen struct {
-	file   []byte
-	pos    int
-	groups map[int]string
-	shown  *Shown
-	name   string // of the file
+	file    []byte
+	pos     int
+	groups  map[int]string
+	shown   *Shown
+	name    string // of the file
+	version int
 }
 
-// Keel is the marine plotter. It loads KEEL/MARKS.KRD, whatever the case of the names, checks every sum, and refuses the
+// KeelOf is a Keel of a version, which reads cards of that version and older ones.
+func KeelOf(version int) Unit {
+	return func(card fs.FS) (*Shown, error) { return keel(card, version) }
+}
+
+// Keel is the newest Keel.
+func Keel(card fs.FS) (*Shown, error) { return keel(card, keelVersion) }
+
+// keel is the marine plotter. It loads KEEL/MARKS.KRD, whatever the case of the names, checks every sum, and refuses the
 // card where one does not fit.
-func Keel(card fs.FS) (*Shown, error) {
-	k := &keelScreen{groups: map[int]string{}, shown: &Shown{Unit: "keel", Data: &nav.Dataset{}, Words: map[nav.Kind]string{nav.Waypoints: "marks", nav.Tracks: "wakes", nav.Areas: "zones"},
+func keel(card fs.FS, version int) (*Shown, error) {
+	k := &keelScreen{version: version, groups: map[int]string{}, shown: &Shown{Unit: "keel", Data: &nav.Dataset{}, Words: map[nav.Kind]string{nav.Waypoints: "marks", nav.Tracks: "wakes", nav.Areas: "zones"},
 		Limits: map[nav.Kind]int{nav.Waypoints: keelMarks, nav.Routes: keelRoutes, nav.Tracks: keelWakes, nav.Areas: keelZones}}}
 	file, err := anyCase(card, "KEEL", "MARKS.KRD")
 	if err != nil {
@@ -121,8 +130,8 @@ func (k *keelScreen) check() error {
 	if len(f) < 8 || string(f[:4]) != "KEEL" {
 		return fmt.Errorf("is no Keel card")
 	}
-	if f[4] == 0 || f[4] > keelVersion {
-		return fmt.Errorf("is of version %d, and this unit reads up to %d", f[4], keelVersion)
+	if f[4] == 0 || int(f[4]) > k.version {
+		return fmt.Errorf("is of version %d, and this unit reads up to %d", f[4], k.version)
 	}
 	records := 0
 	for at := 8; ; records++ {
