@@ -461,7 +461,7 @@ func (a *app) printTotals(v *view, o *options) {
 		add("times", span+" "+zone)
 	}
 	if s := v.total; s.Heights > 0 {
-		line := heightRange(s, o.measure)
+		line := heightRange(s, o.measure) + above(v.in.Data)
 		if missing := s.Points - s.Heights; missing > 0 {
 			line += fmt.Sprintf("; %s of %s points have none", measure.Count(missing), measure.Count(s.Points))
 		}
@@ -543,4 +543,24 @@ func lookJSON(views []*view) any {
 		files = append(files, f)
 	}
 	return map[string]any{"files": files}
+}
+
+// above says above what the heights of the data are, where they say so.
+func above(d *nav.Dataset) string {
+	var counts [4]int
+	d.EachPoint(func(p *nav.Point) {
+		if p.HasHeight() {
+			counts[p.HeightOver()]++
+		}
+	})
+	var parts []string
+	for over, n := range counts {
+		if n > 0 && nav.HeightOver(over) != nav.OverUnsaid {
+			parts = append(parts, nav.HeightOver(over).String())
+		}
+	}
+	if len(parts) == 0 {
+		return ""
+	}
+	return " above " + strings.Join(parts, ", and above ")
 }

@@ -126,10 +126,29 @@ func plural(n int, one, many string) string {
 	return measure.Count(n) + " " + many
 }
 
+// written says what of a dataset was written: items that the ledger has as left out whole are not.
+func written(d *nav.Dataset, ledger nav.Ledger) string {
+	counts, missing := d.Counts(), false
+	for _, e := range ledger {
+		for _, kind := range nav.Kinds {
+			if e.Loss && !e.Asked && (e.What == kind.One() || e.What == kind.String()) && e.Kind == kind && counts[kind] > 0 {
+				counts[kind] -= min(e.Count, counts[kind])
+				missing = true
+			}
+		}
+	}
+	if missing {
+		return countWords(counts)
+	}
+	return contents(d) + ", " + plural(d.Points(), "point", "points")
+}
+
 // contents says what a dataset holds: 12 waypoints, 1 route, 3 tracks.
-func contents(d *nav.Dataset) string {
+func contents(d *nav.Dataset) string { return countWords(d.Counts()) }
+
+func countWords(counts [4]int) string {
 	var parts []string
-	for i, n := range d.Counts() {
+	for i, n := range counts {
 		if n > 0 {
 			parts = append(parts, plural(n, nav.Kind(i).One(), nav.Kind(i).String()))
 		}
@@ -169,7 +188,7 @@ func (a *app) wrote(d *nav.Dataset, ledger nav.Ledger, kept string, o *options) 
 	if name == "-" {
 		name = "standard output"
 	}
-	a.err.printf("%s %s (%s): %s, %s\n", verb, show(name), o.writeAs.Name, contents(d), plural(d.Points(), "point", "points"))
+	a.err.printf("%s %s (%s): %s\n", verb, show(name), o.writeAs.Name, written(d, ledger))
 	if kept != "" {
 		a.err.printf("the older file is kept as %s\n", show(kept))
 	}
