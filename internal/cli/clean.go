@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"path/filepath"
 	"slices"
@@ -99,42 +100,13 @@ func (a *app) cleanStep(c *cli.Command) (*clean.Step, error) {
 			s.Faults = slices.DeleteFunc(s.Faults, func(f clean.Fault) bool { return slices.Contains(list, f) })
 		}
 	}
-	for name, to := range map[string]*float64{"spike-over": &s.SpikeOver, "repeats-within": &s.RepeatsWithin, "stop-within": &s.StopWithin,
-		"gap-wider": &s.GapWider, "height-over": &s.HeightOver, "thin-within": &s.ThinWithin} {
-		if text := c.String(name); text != "" {
-			v, err := measure.ParseLength(text)
-			if err == nil && v <= 0 {
-				err = fmt.Errorf("%s is not above zero", text)
-			}
-			if err != nil {
-				return nil, fail(name, err)
-			}
-			*to = v
-		}
-	}
-	for name, to := range map[string]*float64{"top-speed": &s.TopSpeed, "climb-rate": &s.ClimbRate} {
-		if text := c.String(name); text != "" {
-			v, err := measure.ParseSpeed(text)
-			if err == nil && v <= 0 {
-				err = fmt.Errorf("%s is not above zero", text)
-			}
-			if err != nil {
-				return nil, fail(name, err)
-			}
-			*to = v
-		}
-	}
-	for name, to := range map[string]*time.Duration{"stop-longer": &s.StopLonger, "gap-longer": &s.GapLonger} {
-		if text := c.String(name); text != "" {
-			v, err := measure.ParseDuration(text)
-			if err == nil && v <= 0 {
-				err = fmt.Errorf("%s is not above zero", text)
-			}
-			if err != nil {
-				return nil, fail(name, err)
-			}
-			*to = v
-		}
+	err := errors.Join(
+		quantities(c, measure.ParseLength, map[string]*float64{"spike-over": &s.SpikeOver, "repeats-within": &s.RepeatsWithin, "stop-within": &s.StopWithin,
+			"gap-wider": &s.GapWider, "height-over": &s.HeightOver, "thin-within": &s.ThinWithin}),
+		quantities(c, measure.ParseSpeed, map[string]*float64{"top-speed": &s.TopSpeed, "climb-rate": &s.ClimbRate}),
+		quantities(c, measure.ParseDuration, map[string]*time.Duration{"stop-longer": &s.StopLonger, "gap-longer": &s.GapLonger}))
+	if err != nil {
+		return nil, err
 	}
 	if text := c.String("around"); text != "" {
 		ns, err := parseWhen(text, nil, false)

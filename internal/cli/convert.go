@@ -24,15 +24,7 @@ func (a *app) convert() *cli.Command {
 			if err != nil {
 				return err
 			}
-			paths := c.Args().Slice()
-			if err := a.target(c.Name, o, paths); err != nil {
-				return err
-			}
-			inputs, err := a.load(c.Name, paths, o)
-			if err != nil {
-				return err
-			}
-			data, err := a.merged(inputs, o)
+			data, _, err := a.gathered(c, o)
 			if err != nil {
 				return err
 			}

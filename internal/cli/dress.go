@@ -146,15 +146,7 @@ func (a *app) runDress(_ context.Context, c *cli.Command) error {
 	if err != nil {
 		return err
 	}
-	paths := c.Args().Slice()
-	if err := a.target(c.Name, o, paths); err != nil {
-		return err
-	}
-	inputs, err := a.load(c.Name, paths, o)
-	if err != nil {
-		return err
-	}
-	data, err := a.merged(inputs, o)
+	data, path, err := a.gathered(c, o)
 	if err != nil {
 		return err
 	}
@@ -167,7 +159,7 @@ func (a *app) runDress(_ context.Context, c *cli.Command) error {
 	}
 	a.printOutcomes(result, o)
 	if o.strict && idle > 0 {
-		return strictError("%s: %s matched nothing, refused by --strict; nothing was written", inputs[0].Path, plural(idle, "rule", "rules"))
+		return strictError("%s: %s matched nothing, refused by --strict; nothing was written", path, plural(idle, "rule", "rules"))
 	}
 	return a.write(data, result.Ledger, o)
 }

@@ -7,6 +7,7 @@ import (
 	"runtime"
 	"time"
 
+	"github.com/urfave/cli/v3"
 	"golang.org/x/sync/errgroup"
 
 	"gyrolith/core/format"
@@ -131,6 +132,21 @@ func (a *app) merged(inputs []*format.Loaded, o *options) (*nav.Dataset, error) 
 		return nil, faultIn(inputs[0].Path, "holds no waypoint, route, track or area")
 	}
 	return data, nil
+}
+
+// gathered does what every verb begins with that makes data of files: it settles the output, reads the inputs and merges
+// them. The path is that of the first input, for errors.
+func (a *app) gathered(c *cli.Command, o *options) (data *nav.Dataset, path string, err error) {
+	paths := c.Args().Slice()
+	if err := a.target(c.Name, o, paths); err != nil {
+		return nil, "", err
+	}
+	inputs, err := a.load(c.Name, paths, o)
+	if err != nil {
+		return nil, "", err
+	}
+	data, err = a.merged(inputs, o)
+	return data, inputs[0].Path, err
 }
 
 // strictInput refuses inputs with positions that can't be used or things that can't be held.

@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/csv"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"math"
@@ -80,14 +81,9 @@ func (a *app) legs() *cli.Command {
 func (a *app) passageStep(c *cli.Command, o *options) (*passage.Step, error) {
 	s := &passage.Step{Rhumb: c.Bool("rhumb"), On: a.now()}
 	fail := func(name string, err error) error { return usageError("legs: --%s: %v", name, err) }
-	var err error
-	if text := c.String("speed"); text != "" {
-		if s.Speed, err = measure.ParseSpeed(text); err == nil && s.Speed <= 0 {
-			err = fmt.Errorf("%s is not above zero", text)
-		}
-		if err != nil {
-			return nil, fail("speed", err)
-		}
+	err := errors.Join(quantities(c, measure.ParseSpeed, map[string]*float64{"speed": &s.Speed}), quantities(c, measure.ParseLength, map[string]*float64{"clear": &s.Clear}))
+	if err != nil {
+		return nil, err
 	}
 	if text := c.String("depart"); text != "" {
 		if s.Depart, err = parseWhen(text, o.read.Zone, false); err != nil {
@@ -115,16 +111,8 @@ func (a *app) passageStep(c *cli.Command, o *options) (*passage.Step, error) {
 		}
 		s.Declination = &v
 	}
-	if text := c.String("clear"); text != "" {
-		if s.Clear, err = measure.ParseLength(text); err == nil && s.Clear <= 0 {
-			err = fmt.Errorf("%s is not above zero", text)
-		}
-		if err != nil {
-			return nil, fail("clear", err)
-		}
-		if c.String("hazards") == "" && len(c.StringSlice("keep-out")) == 0 {
-			return nil, usageError("legs: --clear of what? Name the hazards with --hazards FILE, or closures with --keep-out KIND:GLOB")
-		}
+	if s.Clear > 0 && c.String("hazards") == "" && len(c.StringSlice("keep-out")) == 0 {
+		return nil, usageError("legs: --clear of what? Name the hazards with --hazards FILE, or closures with --keep-out KIND:GLOB")
 	}
 	for _, text := range c.StringSlice("keep-out") {
 		choice, err := nav.ParseChoice(text)

@@ -225,3 +225,22 @@ func flags(lists ...[]cli.Flag) []cli.Flag {
 	}
 	return out
 }
+
+// quantities reads options that are lengths, speeds or spans of time, all of them above zero. What is absent stays.
+func quantities[T float64 | time.Duration](c *cli.Command, parse func(string) (T, error), into map[string]*T) error {
+	for name, to := range into {
+		text := c.String(name)
+		if text == "" {
+			continue
+		}
+		v, err := parse(text)
+		if err == nil && v <= 0 {
+			err = fmt.Errorf("%s is not above zero", text)
+		}
+		if err != nil {
+			return usageError("%s: --%s: %v", c.Name, name, err)
+		}
+		*to = v
+	}
+	return nil
+}

@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"strconv"
@@ -94,26 +95,11 @@ func (a *app) recastStep(c *cli.Command, o *options) (*recast.Step, error) {
 		}
 		s.To[from] = &to
 	}
-	for name, to := range map[string]*float64{"within": &s.Within, "lend-within": &s.LendWithin, "closing-within": &s.ClosingWithin, "step": &s.Every, "join-within": &s.JoinWithin} {
-		if text := c.String(name); text != "" {
-			v, err := measure.ParseLength(text)
-			if err == nil && v <= 0 {
-				err = fmt.Errorf("%s is not above zero", text)
-			}
-			if err != nil {
-				return nil, fail(name, err)
-			}
-			*to = v
-		}
-	}
-	var err error
-	if text := c.String("pace"); text != "" {
-		if s.Pace, err = measure.ParseSpeed(text); err == nil && s.Pace <= 0 {
-			err = fmt.Errorf("%s is not above zero", text)
-		}
-		if err != nil {
-			return nil, fail("pace", err)
-		}
+	err := errors.Join(
+		quantities(c, measure.ParseLength, map[string]*float64{"within": &s.Within, "lend-within": &s.LendWithin, "closing-within": &s.ClosingWithin, "step": &s.Every, "join-within": &s.JoinWithin}),
+		quantities(c, measure.ParseSpeed, map[string]*float64{"pace": &s.Pace}))
+	if err != nil {
+		return nil, err
 	}
 	if text := c.String("start"); text != "" {
 		if s.Start, err = parseWhen(text, o.read.Zone, false); err != nil {
@@ -193,21 +179,13 @@ func (a *app) runRecast(_ context.Context, c *cli.Command) error {
 	if err != nil {
 		return err
 	}
-	paths := c.Args().Slice()
-	if err := a.target(c.Name, o, paths); err != nil {
-		return err
-	}
-	inputs, err := a.load(c.Name, paths, o)
-	if err != nil {
-		return err
-	}
-	data, err := a.merged(inputs, o)
+	data, path, err := a.gathered(c, o)
 	if err != nil {
 		return err
 	}
 	ledger, err := step.Apply(data)
 	if err != nil {
-		return faultIn(inputs[0].Path, "%v", err)
+		return faultIn(path, "%v", err)
 	}
 	return a.write(data, ledger, o)
 }

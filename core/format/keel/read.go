@@ -392,7 +392,7 @@ func (r *reader) wake(c *cursor) (err error) {
 // wakePoints reads the points of a segment, which are nearly all of a card; false where a position is out of range.
 func wakePoints(points []nav.Point, b []byte) bool {
 	const most = 1_800_000_000
-	seven, two := nav.DigitsOf(7), nav.DigitsOf(2)
+	places, hundredths := nav.DigitsOf(7), nav.DigitsOf(2)
 	var bad atomic.Bool
 	inParts(len(points), func(from, to int) {
 		for i := from; i < to; i++ {
@@ -406,9 +406,9 @@ func wakePoints(points []nav.Point, b []byte) bool {
 				lon = -most
 			}
 			p.Lat, p.Lon = float64(lat)/perDegree2, float64(lon)/perDegree2
-			p.LatDigits, p.LonDigits = seven, seven
+			p.LatDigits, p.LonDigits = places, places
 			if h := int32(order.Uint32(q[8:])); h != noValue {
-				p.SetHeight(float64(h)/100, two, nav.OverSea)
+				p.SetHeight(float64(h)/100, hundredths, nav.OverSea)
 			}
 			if ms := int64(order.Uint64(q[12:])); ms <= mostTime && ms >= -mostTime {
 				mark := nav.Seconds
