@@ -61,9 +61,7 @@ func (w *work) string(waypoints []nav.Waypoint, to nav.Kind) (bool, error) {
 		case nav.Areas:
 			ring := w.segment(points)
 			if !w.close(nav.Waypoints, &item, &ring, false) {
-				for _, p := range of[g] {
-					w.made.Waypoints = append(w.made.Waypoints, p)
-				}
+				w.made.Waypoints = append(w.made.Waypoints, of[g]...)
 				continue
 			}
 			w.made.Areas = append(w.made.Areas, nav.Area{Item: item, Outline: loose(ring.Points)})

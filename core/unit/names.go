@@ -74,11 +74,9 @@ func letterable(t *Text, text string) string {
 
 // bare gives a letter without its accent, where a set has that; 0 where not.
 func bare(set string, r rune) rune {
-	for _, base := range norm.NFD.String(letters.Replace(string(r))) {
-		if allowed(set, base) {
-			return base
-		}
-		return 0
+	base, _ := utf8.DecodeRuneInString(norm.NFD.String(letters.Replace(string(r))))
+	if allowed(set, base) {
+		return base
 	}
 	return 0
 }
