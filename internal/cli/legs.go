@@ -251,6 +251,7 @@ func (a *app) hazards(c *cli.Command, o *options) (*nav.Dataset, error) {
 	}
 	reading := *o
 	reading.selection, reading.readAs = nav.Selection{}, ""
+	reading.read.List = true // a pasted list of hazards is no line
 	for _, text := range c.StringSlice("hazards-take") {
 		choice, err := nav.ParseChoice(text)
 		if err != nil {
