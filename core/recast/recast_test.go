@@ -84,7 +84,7 @@ func TestNearIsNearTheShortest(t *testing.T) {
 		if optimum < 0 { // along the spiral, since its turns are farther apart than its points
 			optimum = pathLength(points)
 		}
-		for seed := range uint64(4) {
+		for seed := range uint64(2) {
 			shuffled := slices.Clone(points)
 			rand.New(rand.NewPCG(seed, 1)).Shuffle(200, func(i, j int) { shuffled[i], shuffled[j] = shuffled[j], shuffled[i] })
 			way := shortWay(shuffled, -1, -1)
@@ -104,7 +104,7 @@ func TestNearIsNearTheShortest(t *testing.T) {
 
 func TestNearKeepsItsEnds(t *testing.T) {
 	r := rand.New(rand.NewPCG(3, 3))
-	for n := 1; n < 40; n++ {
+	for _, n := range []int{1, 2, 3, 4, 7, 8, 9, 30} {
 		var points []nav.Waypoint
 		for range n {
 			points = append(points, wpt("", r.Float64()*1000, r.Float64()*1000))
