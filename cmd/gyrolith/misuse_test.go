@@ -1,0 +1,165 @@
+package main
+
+import (
+	"encoding/json"
+	"strings"
+	"testing"
+)
+
+// What people type by mistake gets one line that says what to do, the right status, and no file.
+func TestMistakes(t *testing.T) {
+	f := newFolder(t)
+	f.putDemo("planning.kmz", "walk.gpx", "briefing.txt", "counting.txt", "rules.toml")
+	f.put("there.gpx", "something of the user's")
+	f.put("card/.here", "")
+	f.put("empty.txt", "")
+	f.put("rules-of-nothing.toml", "# none yet\n")
+	whole := f.get("planning.kmz")
+	f.put("cut.kmz", whole[:len(whole)/2])
+	for _, c := range []struct {
+		status int
+		says   string
+		line   string
+	}{
+		{1, "exists already", "recast walk.gpx --tracks-to routes -o there.gpx"},
+		{1, "exists already", "dress planning.kmz --rules rules.toml -o there.gpx"},
+		{1, "exists already", "legs briefing.txt --hazards planning.kmz --clear 60m --detour there.gpx"},
+		{2, "is an input as well", "recast walk.gpx --reverse -o walk.gpx"},
+		{2, "say where to write", "recast walk.gpx --reverse"},
+		{2, "say where to write", "dress planning.kmz --rules rules.toml"},
+		{2, "are tracks already", "recast walk.gpx --tracks-to tracks -o x.gpx"},
+		{2, "has no measure", "recast walk.gpx --tracks-to routes --within 10 -o x.gpx"},
+		{2, "is not above zero", "recast walk.gpx --tracks-to routes --within 0m -o x.gpx"},
+		{2, "is no speed", "recast walk.gpx --pace fast -o x.gpx"},
+		{2, "needs a pace", "recast walk.gpx --start 2026-03-14 -o x.gpx"},
+		{2, "could be minutes or metres", "recast walk.gpx --shift-time 5m -o x.gpx"},
+		{2, "is no order", "recast planning.kmz --waypoints-to routes --order alphabetical -o x.gpx"},
+		{2, "only where the order is near", "recast planning.kmz --waypoints-to routes --first A -o x.gpx"},
+		{2, "there is no unit", "recast walk.gpx --split-at unit:nothing -o x.gpx"},
+		{2, "holds no rule", "dress planning.kmz --rules rules-of-nothing.toml -o x.gpx"},
+		{2, "has no value {nam}", "dress planning.kmz --match waypoints --rename {nam} -o x.gpx"},
+		{2, "is not a number of pixels", "dress planning.kmz --match areas --width wide -o x.gpx"},
+		{2, "is no width", "dress planning.kmz --match areas --width 0 -o x.gpx"},
+		{2, "say by which rules", "dress planning.kmz -o x.gpx"},
+		{2, "no symbol has to do with", "symbols zzz"},
+		{2, "is no speed", "legs briefing.txt --speed 8"},
+		{2, "from 0 to 360", "legs briefing.txt --speed 8kn --wind 400/5kn"},
+		{2, "no number of degrees", "legs briefing.txt --declination west"},
+		{2, "chooses of --hazards", "legs briefing.txt --hazards-take waypoints"},
+		{1, "no such file", "legs briefing.txt --hazards none.gpx"},
+		{1, "no hazards that are chosen", "legs briefing.txt --hazards planning.kmz --hazards-take waypoints:zzz --quiet"},
+		{2, "is no kind of item", "legs briefing.txt --keep-out Nesting"},
+		{1, "no such file", "convert briefing.txt --fixes none.gpx -o x.gpx"},
+		{2, "is no time", "convert briefing.txt --as-of soon -o x.gpx"},
+		{2, "there is no unit", "convert briefing.txt --for nothing -o x.gpx"},
+		{1, "is empty (0 bytes)", "convert empty.txt -o x.gpx"},
+		{1, "--salvage takes what is complete", "convert cut.kmz -o x.gpx"},
+		{2, "there is no verb", "recasts walk.gpx"},
+		{2, "there is no option --witin", "recast walk.gpx --witin 5m -o x.gpx"},
+		{1, "no such folder", "stow briefing.txt --unit keel --card nowhere --quiet"},
+		{2, "takes no files", "stow briefing.txt --verify --card card"},
+		{2, "takes no files", "boot briefing.txt --unit keel --card card"},
+		{1, "the unit shows nothing", "boot --unit keel --card card"},
+		{2, "only the keel has a talker line", "boot --unit vane --listen 127.0.0.1:0"},
+		{1, "the card is", "unstow --card nowhere -o x.zip"},
+		{2, "--new is missing", "units --like ridge"},
+		{1, "can't be read", "units --check none.toml"},
+		{2, "is no rate", "send briefing.txt --to tcp://127.0.0.1:1 --rate 1"},
+		{2, "has no port", "send briefing.txt --to tcp://127.0.0.1"},
+		{2, "it is missing", "send briefing.txt"},
+	} {
+		if c.says == "the card is" { // the line says which folder is not there
+			c.says = "there is no such folder"
+		}
+		f.refuses(c.status, c.says, strings.Fields(c.line)...)
+	}
+	if f.get("there.gpx") != "something of the user's" {
+		t.Error("the user's file is changed")
+	}
+}
+
+// A dry run says what would be done, and does nothing.
+func TestDryRuns(t *testing.T) {
+	f := newFolder(t)
+	f.putDemo("planning.kmz", "briefing.txt")
+	f.put("card/.here", "")
+	before := strings.Join(f.list(), " ")
+	for _, line := range []string{
+		"recast planning.kmz --areas-to tracks -o x.gpx --dry-run", "dress planning.kmz --match waypoints --symbol rock -o x.gpx --dry-run",
+		"legs briefing.txt --hazards planning.kmz --clear 150m --detour x.gpx -o x.csv --dry-run",
+		"stow planning.kmz --unit keel --card card --dry-run", "convert briefing.txt --for vane -o x.vpl --dry-run",
+	} {
+		if r := f.must(strings.Fields(line)...); !strings.Contains(r.err, "would write") {
+			t.Errorf("%s:\n%s", line, r.err)
+		}
+	}
+	if after := strings.Join(f.list(), " "); after != before {
+		t.Errorf("a dry run wrote: %s", after)
+	}
+}
+
+// The answers as JSON hold the figures that the tables do.
+func TestJSONOfNewVerbs(t *testing.T) {
+	f := newFolder(t)
+	f.putDemo("planning.kmz", "counting.txt")
+	f.put("card/.here", "")
+	v := f.answer("recast", "planning.kmz", "--areas-to", "tracks", "-o", "a.gpx", "--json")
+	if v["tracks"] != 11.0 || v["areas"] != 0.0 || len(v["ledger"].([]any)) < 3 {
+		t.Errorf("recast: %v", v)
+	}
+	v = f.answer("dress", "planning.kmz", "--match", "waypoints:*rock*", "--symbol", "hazard", "-o", "b.gpx", "--json")
+	changed := 0
+	for _, e := range v["ledger"].([]any) {
+		if m := e.(map[string]any); m["what"] == "symbol" && m["old"] == "rock" && m["new"] == "hazard" {
+			changed++
+		}
+	}
+	if changed != 20 {
+		t.Errorf("dress changes %d symbols in its ledger", changed)
+	}
+	v = f.answer("stow", "counting.txt", "--unit", "vane", "--card", "card", "--json")
+	if v["unit"] != "vane" || len(v["differences"].([]any)) != 0 || v["on_card"].([]any)[1] != 1.0 {
+		t.Errorf("stow: %v", v)
+	}
+	v = f.answer("stow", "--verify", "--card", "card", "--json")
+	if v["files"] != 1.0 || len(v["differences"].([]any)) != 0 {
+		t.Errorf("verify: %v", v)
+	}
+	v = f.answer("units", "--json")
+	if len(v["units"].([]any)) < 7 {
+		t.Errorf("units: %v", v)
+	}
+	var symbols []map[string]any
+	if err := json.Unmarshal([]byte(f.must("symbols", "--json").out), &symbols); err != nil || len(symbols) < 50 {
+		t.Errorf("%d symbols, %v", len(symbols), err)
+	}
+}
+
+// Every notation of the output is read again as a pasted plan, at the same place to a metre or the notation's own step.
+func TestNotationsRoundTrip(t *testing.T) {
+	f := newFolder(t)
+	f.putDemo("counting.txt")
+	for _, notation := range []string{"deg", "min", "sec", "utm", "mgrs", "plan"} {
+		r := f.must("look", "counting.txt", "--list", "--notation", notation)
+		var rows []string
+		for line := range strings.Lines(r.out) {
+			if name, rest, ok := strings.Cut(line, "waypoint"); ok && strings.Contains(name, "VC0") {
+				rest, _, _ = strings.Cut(strings.TrimSpace(rest)+"   ", "   ")
+				fields := strings.Fields(rest)
+				if n := len(fields); n > 2 && fields[n-1] == "ft" {
+					fields = fields[:n-2]
+				}
+				rows = append(rows, strings.Trim(strings.TrimSpace(name), "├└ •")+" "+strings.Join(fields, " "))
+			}
+		}
+		f.put("again-"+notation+".txt", strings.Join(rows, "\n")+"\n")
+		within := "2m"
+		if notation == "plan" {
+			within = "32m"
+		}
+		c := f.must("compare", "counting.txt", "again-"+notation+".txt", "--list", "--within", within)
+		if strings.Contains(c.out, "moved") || strings.Contains(c.out, "lost") {
+			t.Errorf("%s:\n%s\n%s", notation, strings.Join(rows, "\n"), c.out)
+		}
+	}
+}
