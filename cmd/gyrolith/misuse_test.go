@@ -42,7 +42,7 @@ func TestMistakes(t *testing.T) {
 		{2, "is no width", "dress planning.kmz --match areas --width 0 -o x.gpx"},
 		{2, "say by which rules", "dress planning.kmz -o x.gpx"},
 		{2, "no symbol has to do with", "symbols zzz"},
-		{2, "is no speed", "legs briefing.txt --speed 8"},
+		{2, "has no measure", "legs briefing.txt --speed 8"},
 		{2, "from 0 to 360", "legs briefing.txt --speed 8kn --wind 400/5kn"},
 		{2, "no number of degrees", "legs briefing.txt --declination west"},
 		{2, "chooses of --hazards", "legs briefing.txt --hazards-take waypoints"},
@@ -86,7 +86,7 @@ func TestDryRuns(t *testing.T) {
 	before := strings.Join(f.list(), " ")
 	for _, line := range []string{
 		"recast planning.kmz --areas-to tracks -o x.gpx --dry-run", "dress planning.kmz --match waypoints --symbol rock -o x.gpx --dry-run",
-		"legs briefing.txt --hazards planning.kmz --clear 150m --detour x.gpx -o x.csv --dry-run",
+		"legs briefing.txt --hazards planning.kmz --hazards-take waypoints --clear 150m --detour x.gpx -o x.csv --dry-run",
 		"stow planning.kmz --unit keel --card card --dry-run", "convert briefing.txt --for vane -o x.vpl --dry-run",
 	} {
 		if r := f.must(strings.Fields(line)...); !strings.Contains(r.err, "would write") {
