@@ -164,3 +164,76 @@ func TestPastedPlans(t *testing.T) {
 	f.must("convert", "letter.txt", "--read-as", "plan", "-o", "letter.gpx")
 	f.refuses(2, "there is no format \"plan\" to write", "convert", "briefing.txt", "--write-as", "plan", "-o", "x")
 }
+
+// The table that is printed says what it was held against first, and has a line for each leg with what was asked for.
+func TestLegTable(t *testing.T) {
+	f := newFolder(t)
+	f.putDemo("planning.kmz", "counting.txt")
+	r := f.must("legs", "counting.txt", "--quiet")
+	if !strings.HasPrefix(r.out, "no hazards were given") || !strings.Contains(r.out, "declination 2") || strings.Contains(r.out, "arrive") {
+		t.Errorf("%s", r.out)
+	}
+	r = f.must("legs", "counting.txt", "--quiet", "--speed", "95kn", "--wind", "240/15kn", "--depart", "2026-03-14T23:58Z", "--measure", "flight", "--clock", "+02:00")
+	for _, want := range []string{"steer", "ground", "02:05:45", "+200 ft", "VC05"} {
+		if !strings.Contains(r.out, want) {
+			t.Errorf("no %q in\n%s", want, r.out)
+		}
+	}
+	still := f.must("legs", "counting.txt", "--quiet", "--speed", "95kn").out
+	if strings.Contains(still, "steer") {
+		t.Errorf("without drift there is nothing to steer:\n%s", still)
+	}
+	east := f.legs("counting.txt", "--declination", "10")
+	if l := east.Routes[0].Legs[0]; math.Abs(l.True-l.Magnetic-10) > 1e-9 {
+		t.Errorf("10 degrees east: %v and %v", l.True, l.Magnetic)
+	}
+	west := f.legs("counting.txt", "--declination", "-10")
+	if l := west.Routes[0].Legs[0]; math.Abs(l.Magnetic-l.True-10) > 1e-9 {
+		t.Errorf("10 degrees west: %v and %v", l.True, l.Magnetic)
+	}
+	great, rhumb := f.legs("counting.txt"), f.legs("counting.txt", "--rhumb")
+	if a, b := great.Routes[0].Legs[0], rhumb.Routes[0].Legs[0]; a.Distance >= b.Distance || b.Distance-a.Distance > 1 || a.True == b.True {
+		t.Errorf("the rhumb line is %v m on %v, the shortest %v m on %v", b.Distance, b.True, a.Distance, a.True)
+	}
+	// What blows stronger than one flies is a finding, and gives no times.
+	r = f.run("legs", "counting.txt", "--speed", "10kn", "--wind", "010/40kn", "--strict", "--quiet")
+	if r.status != 3 || !strings.Contains(r.out, "the course can't be held") {
+		t.Errorf("status %d\n%s", r.status, r.out)
+	}
+	// Areas that are not named are told about, and are no finding.
+	told := f.must("legs", "counting.txt", "--hazards", "planning.kmz", "--hazards-take", "areas", "--clear", "200m", "--quiet").out
+	if strings.Contains(told, "finding:") || !strings.Contains(told, "told: leg 1") {
+		t.Errorf("%s", told)
+	}
+	f.must("legs", "counting.txt", "-o", "legs.json")
+	if text := f.get("legs.json"); !strings.Contains(text, `"considered"`) || !strings.Contains(text, `"VC05"`) {
+		t.Errorf("%s", text)
+	}
+}
+
+// Recast's answers hold on the demo data: a pace with heights takes longer than one on the level, and a join loses no point.
+func TestTimesAndJoins(t *testing.T) {
+	f := newFolder(t)
+	f.putDemo("planning.kmz")
+	f.putTerrain()
+	f.must("elevate", "planning.kmz", "--take", "tracks:Paths", "--terrain", "terrain", "--fill-voids", "-o", "paths.gpx", "--quiet")
+	span := func(args ...string) string {
+		f.must(append([]string{"recast", "paths.gpx", "--take", "tracks:Landing to*", "--start", "2026-03-14T06:00Z", "--pace", "4km/h", "-o", "timed.gpx", "--replace", "--quiet"}, args...)...)
+		v := f.answer("look", "timed.gpx", "--json")
+		return v["files"].([]any)[0].(map[string]any)["time"].([]any)[1].(string)
+	}
+	climb, level := span(), span("--level")
+	if climb <= level || !strings.HasPrefix(level, "2026-03-14T06:57") {
+		t.Errorf("it arrives at %s with heights, at %s without", climb, level)
+	}
+	f.must("recast", "paths.gpx", "--join", "--name", "All", "-o", "one.gpx")
+	v := f.answer("look", "one.gpx", "--json")["files"].([]any)[0].(map[string]any)
+	if v["tracks"] != 1.0 || v["points"].(float64) < 106 {
+		t.Errorf("joined: %v tracks of %v points", v["tracks"], v["points"])
+	}
+	f.must("recast", "one.gpx", "--reverse", "-o", "back.gpx")
+	f.must("recast", "back.gpx", "--reverse", "-o", "again.gpx")
+	if r := f.must("compare", "one.gpx", "again.gpx"); !strings.Contains(r.out, "no difference") {
+		t.Errorf("reversed twice:\n%s", r.out)
+	}
+}
