@@ -21,7 +21,7 @@ const (
 	lining    = "Lines"
 )
 
-const recastHelp = `Each of --tracks-to, --routes-to, --waypoints-to and --areas-to takes the kind that it
+var recastHelp = `Each of --tracks-to, --routes-to, --waypoints-to and --areas-to takes the kind that it
 is turned into: waypoints, routes, tracks or areas. What is turned goes, unless
 --keep-source; everything else stays as it is.
 
@@ -32,7 +32,7 @@ route is off at most. Waypoints that lie on the line lend it their names and sym
 --pace gives times to lines that have none. Where heights are known it allows for
 climb and descent: ten minutes for each 100 m of climb; on the way down ten minutes
 less for each 300 m on slopes of 5 to 12 degrees, ten minutes more on steeper ones.
-That is ` + recast.PaceRule + `.
+That is ` + strings.Replace(recast.PaceRule, ", with", ",\nwith", 1) + `.
 --level takes no account of heights.
 
 --split-at takes a distance (5km), a span of time (30min), a time of day or a date and
