@@ -50,9 +50,9 @@ func ParseLevel(text string) (Level, error) {
 		l.Metres, l.Over = float64(v)*100*footMetres, OverPressure
 		return l, nil
 	}
-	for suffix, ground := range map[string]bool{"AMSL": false, "MSL": false, "ALT": false, "AGL": true, "HGT": true} {
+	for _, suffix := range []string{"AMSL", "MSL", "ALT", "AGL", "HGT"} { // the longer of two first
 		if rest, ok := strings.CutSuffix(s, suffix); ok {
-			s, l.Ground = rest, ground
+			s, l.Ground = rest, suffix == "AGL" || suffix == "HGT"
 			break
 		}
 	}
