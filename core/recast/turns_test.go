@@ -134,10 +134,10 @@ func TestGroupsOfWaypoints(t *testing.T) {
 	if p := round.Routes[0].Points; len(p) != 4 || p[0].Name != "2" || p[3].Name != "2" {
 		t.Errorf("a round: %+v", p)
 	}
-	two := &nav.Dataset{Waypoints: []nav.Waypoint{wpt("1", 0, 0), wpt("2", 9, 0)}}
-	l := apply(t, &Step{To: [4]*nav.Kind{kind(nav.Areas)}}, two)
-	if len(two.Areas) != 0 || len(two.Waypoints) != 2 || l.Losses() != 1 {
-		t.Errorf("an area of two waypoints: %v %v", two.Counts(), l)
+	pair := &nav.Dataset{Waypoints: []nav.Waypoint{wpt("1", 0, 0), wpt("2", 9, 0)}}
+	l := apply(t, &Step{To: [4]*nav.Kind{kind(nav.Areas)}}, pair)
+	if len(pair.Areas) != 0 || len(pair.Waypoints) != 2 || l.Losses() != 1 {
+		t.Errorf("an area of two waypoints: %v %v", pair.Counts(), l)
 	}
 }
 

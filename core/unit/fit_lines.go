@@ -1,0 +1,178 @@
+package unit
+
+import (
+	"fmt"
+	"slices"
+
+	"gyrolith/core/nav"
+	"gyrolith/core/shape"
+)
+
+// segments parts tracks that have more segments than the unit takes.
+func (f *Fitted) segments(p *Profile) {
+	most := p.Tracks.Segments
+	if most == 0 {
+		return
+	}
+	var out []nav.Track
+	for _, t := range f.Data.Tracks {
+		n := (len(t.Segments) + most - 1) / most
+		if n <= 1 {
+			out = append(out, t)
+			continue
+		}
+		for k := range n {
+			part := nav.Track{Item: t.Item, Segments: t.Segments[k*most : min((k+1)*most, len(t.Segments))]}
+			part.Name = fmt.Sprintf("%s %d", t.Name, k+1)
+			out = append(out, part)
+		}
+		f.Ledger.Changed(nav.Tracks, t.Name, "split", fmt.Sprintf("%d segments", len(t.Segments)), fmt.Sprintf("%d tracks", n),
+			fmt.Sprintf("%s takes %d in a track", p.Name, most))
+	}
+	f.Data.Tracks = out
+}
+
+// points thins lines that have more points than the unit takes, or parts them so that no point is lost. A part of a route
+// begins with the point that the one before ends with, and so does one of a track's segment.
+func (f *Fitted) points(p *Profile) {
+	d := f.Data
+	if most := p.Routes.Points; most > 1 {
+		var out []nav.Route
+		for _, r := range d.Routes {
+			switch {
+			case len(r.Points) <= most:
+				out = append(out, r)
+			case p.Routes.Over == "thin":
+				out = append(out, f.thinRoute(r, p))
+			default:
+				out = append(out, f.splitRoute(r, p)...)
+			}
+		}
+		d.Routes = out
+	}
+	if most := p.Tracks.Points; most > 1 {
+		var out []nav.Track
+		for _, t := range d.Tracks {
+			switch {
+			case t.Len() <= most:
+				out = append(out, t)
+			case p.Tracks.Over == "thin" && most >= 2*len(t.Segments):
+				out = append(out, f.thinTrack(t, p))
+			default:
+				parts := splitTrack(t, most)
+				out = append(out, parts...)
+				f.Ledger.Changed(nav.Tracks, t.Name, "split", fmt.Sprintf("%d points", t.Len()), fmt.Sprintf("%d tracks", len(parts)),
+					fmt.Sprintf("%s takes %d points in a track", p.Name, most))
+			}
+		}
+		d.Tracks = out
+	}
+	if most := p.Areas.Points; most > 2 {
+		for i := range d.Areas {
+			if a := &d.Areas[i]; a.Len() > most {
+				f.thinArea(a, p)
+			}
+		}
+	}
+}
+
+func (f *Fitted) splitRoute(r nav.Route, p *Profile) (out []nav.Route) {
+	most := p.Routes.Points
+	for from := 0; from < len(r.Points)-1; from += most - 1 {
+		piece := nav.Route{Item: r.Item, Points: r.Points[from:min(from+most, len(r.Points))]}
+		piece.Name = fmt.Sprintf("%s %d", r.Name, len(out)+1)
+		out = append(out, piece)
+	}
+	f.Ledger.Changed(nav.Routes, r.Name, "split", fmt.Sprintf("%d points", len(r.Points)), fmt.Sprintf("%d routes", len(out)),
+		fmt.Sprintf("%s takes %d points in a route", p.Name, most))
+	return
+}
+
+func splitTrack(t nav.Track, most int) []nav.Track {
+	var parts []nav.Track
+	room := 0
+	for _, s := range t.Segments {
+		for from := 0; from < len(s.Points); {
+			if room < 2 {
+				parts = append(parts, nav.Track{Item: t.Item})
+				parts[len(parts)-1].Name = fmt.Sprintf("%s %d", t.Name, len(parts))
+				room = most
+			}
+			to := min(from+room, len(s.Points))
+			last := &parts[len(parts)-1]
+			last.Segments = append(last.Segments, nav.Segment{Points: s.Points[from:to], Details: s.Details})
+			room -= to - from
+			if to == len(s.Points) {
+				break
+			}
+			from = to - 1
+		}
+	}
+	return parts
+}
+
+// thinned notes how many points went and how far the line is off for it.
+func (f *Fitted) thinned(kind nav.Kind, name string, from, to int, lines [][]nav.Point, kept [][]int, p *Profile) {
+	far := 0.0
+	for i, line := range lines {
+		far = max(far, shape.Farthest(line, kept[i]))
+	}
+	f.Ledger = append(f.Ledger, nav.Entry{Kind: kind, KindWord: kind.One(), Name: name, What: "thinned", Old: fmt.Sprintf("%d points", from), New: fmt.Sprintf("%d points", to),
+		Why: fmt.Sprintf("%s takes %d; the line stays within %.1f m", p.Name, p.Of(kind).Points, far), Count: from - to, Loss: true})
+}
+
+func (f *Fitted) thinRoute(r nav.Route, p *Profile) nav.Route {
+	line := r.Line()
+	for i := range line {
+		line[i].ClearTime()
+	}
+	kept := shape.ThinTo([][]nav.Point{line}, p.Routes.Points)
+	out := nav.Route{Item: r.Item}
+	for _, i := range kept[0] {
+		out.Points = append(out.Points, r.Points[i])
+	}
+	f.thinned(nav.Routes, r.Name, len(line), len(out.Points), [][]nav.Point{line}, kept, p)
+	return out
+}
+
+func (f *Fitted) thinTrack(t nav.Track, p *Profile) nav.Track {
+	var lines [][]nav.Point
+	for i := range t.Segments {
+		lines = append(lines, t.Segments[i].Points)
+	}
+	kept := shape.ThinTo(lines, p.Tracks.Points)
+	out := nav.Track{Item: t.Item}
+	for i, indices := range kept {
+		s := nav.Segment{Details: t.Segments[i].Details, Kept: t.Segments[i].Kept}
+		for _, k := range indices {
+			s.Points = append(s.Points, lines[i][k])
+		}
+		out.Segments = append(out.Segments, s)
+	}
+	f.thinned(nav.Tracks, t.Name, t.Len(), out.Len(), lines, kept, p)
+	return out
+}
+
+func (f *Fitted) thinArea(a *nav.Area, p *Profile) {
+	var lines [][]nav.Point
+	for _, ring := range a.Rings() {
+		if len(ring) > 0 {
+			lines = append(lines, append(slices.Clone(ring), ring[0]))
+		}
+	}
+	before := a.Len()
+	kept := shape.ThinTo(lines, p.Areas.Points+len(lines))
+	a.Holes = nil
+	for i, indices := range kept {
+		var ring []nav.Point
+		for _, k := range indices[:len(indices)-1] {
+			ring = append(ring, lines[i][k])
+		}
+		if i == 0 {
+			a.Outline = ring
+		} else if len(ring) > 2 {
+			a.Holes = append(a.Holes, ring)
+		}
+	}
+	f.thinned(nav.Areas, a.Name, before, a.Len(), lines, kept, p)
+}
