@@ -83,7 +83,24 @@ func TestDryRuns(t *testing.T) {
 	f := newFolder(t)
 	f.putDemo("planning.kmz", "briefing.txt")
 	f.put("card/.here", "")
+	f.put("full/A.GPX", "a")
+	f.must("unstow", "--card", "full", "-o", "full.zip")
+	f.put("full/A.GPX", "b")
+	f.put("full/EXTRA.GPX", "x")
 	before := strings.Join(f.list(), " ")
+	for line, says := range map[string]string{
+		"unstow --card full -o x.zip --dry-run":                     "would archive in x.zip: 2 files",
+		"unstow --restore full.zip --card full --dry-run":           "would put back A.GPX",
+		"unstow --restore full.zip --card full --dry-run --replace": "would archive and remove EXTRA.GPX",
+	} {
+		if r := f.must(strings.Fields(line)...); !strings.Contains(r.err, says) {
+			t.Errorf("%s:\n%s", line, r.err)
+		}
+	}
+	if f.get("full/A.GPX") != "b" {
+		t.Error("a dry run changed the card")
+	}
+	f.refuses(2, "is done or left", "stow", "--undo", "--card", "card", "--dry-run")
 	for _, line := range []string{
 		"recast planning.kmz --areas-to tracks -o x.gpx --dry-run", "dress planning.kmz --match waypoints --symbol rock -o x.gpx --dry-run",
 		"legs briefing.txt --hazards planning.kmz --hazards-take waypoints --clear 150m --detour x.gpx -o x.csv --dry-run",
@@ -124,6 +141,10 @@ func TestJSONOfNewVerbs(t *testing.T) {
 	v = f.answer("stow", "--verify", "--card", "card", "--json")
 	if v["files"] != 1.0 || len(v["differences"].([]any)) != 0 {
 		t.Errorf("verify: %v", v)
+	}
+	v = f.answer("legs", "counting.txt", "--hazards", "planning.kmz", "--hazards-take", "waypoints", "--clear", "100m", "--detour", "d.gpx", "--json")
+	if len(v["routes"].([]any)) != 1 || !strings.Contains(f.get("d.gpx"), "<rte>") {
+		t.Errorf("legs with a detour: %v", v)
 	}
 	v = f.answer("units", "--json")
 	if len(v["units"].([]any)) < 7 {

@@ -70,13 +70,7 @@ func (w *work) lending(line []nav.Point, waypoints []nav.Waypoint) []lent {
 		best := lent{from: p, distance: math.Inf(1)}
 		plane := geodesy.NewPlane(p.Lat, p.Lon)
 		for k := 0; k+1 < len(line); k++ {
-			ax, ay := plane.XY(line[k].Lat, line[k].Lon)
-			bx, by := plane.XY(line[k+1].Lat, line[k+1].Lon)
-			t := 0.0
-			if l := (bx-ax)*(bx-ax) + (by-ay)*(by-ay); l > 0 {
-				t = min(max(-(ax*(bx-ax)+ay*(by-ay))/l, 0), 1)
-			}
-			if d := math.Hypot(ax+t*(bx-ax), ay+t*(by-ay)); d < best.distance-1e-6 {
+			if d, t := shape.Foot(plane, &line[k], &line[k+1]); d < best.distance-1e-6 {
 				best.leg, best.along, best.distance = k, t, d
 			}
 		}

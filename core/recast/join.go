@@ -36,8 +36,13 @@ func (w *work) reverse() {
 		}
 		w.changed(nav.Tracks, t.Name, "direction", "", "reversed", "asked for")
 	}
-	if timed > 0 {
-		w.ledger = append(w.ledger, nav.Entry{KindWord: "point", What: "times", Why: "they would run backwards; --start and --pace give new ones", Count: timed, Loss: true, Asked: true})
+	w.lostTimes(timed, true)
+}
+
+// lostTimes tells of times that went since their line was turned around.
+func (w *work) lostTimes(n int, asked bool) {
+	if n > 0 {
+		w.ledger = append(w.ledger, nav.Entry{KindWord: "point", What: "times", Why: "they would run backwards in a line that was turned around; --start and --pace give new ones", Count: n, Loss: true, Asked: asked})
 	}
 }
 
@@ -53,7 +58,6 @@ func clearTime(p *nav.Point) int {
 type strand struct {
 	segment nav.Segment
 	names   []string // of the tracks or routes that it was
-	turned  bool
 }
 
 func (s *strand) ends() (a, b *nav.Point) {
@@ -133,7 +137,7 @@ func (w *work) joinedName(first string, i, of int) string {
 // turned around.
 func (w *work) joinStrands(kind nav.Kind, strands []*strand) []*strand {
 	count := len(strands)
-	widest := 0.0
+	widest, timed := 0.0, 0
 	limit := w.JoinWithin
 	if limit == 0 {
 		limit = math.Inf(1)
@@ -167,15 +171,16 @@ func (w *work) joinStrands(kind nav.Kind, strands []*strand) []*strand {
 			widest = max(widest, gap)
 			a, b := strands[best.a], strands[best.b]
 			if best.turnA {
-				a.reverse()
+				timed += a.reverse()
 			}
 			if best.turnB {
-				b.reverse()
+				timed += b.reverse()
 			}
 			a.append(b)
 			strands = slices.Delete(strands, best.b, best.b+1)
 		}
 	}
+	w.lostTimes(timed, false)
 	names := map[string]bool{}
 	for _, s := range strands {
 		for _, n := range s.names {
@@ -223,13 +228,14 @@ func nearestEnds(strands []*strand) (best meeting, gap float64) {
 	return
 }
 
-func (s *strand) reverse() {
+// reverse turns a strand around, and says how many times went with it.
+func (s *strand) reverse() (timed int) {
 	s.segment.Points = slices.Clone(s.segment.Points)
 	slices.Reverse(s.segment.Points)
 	for i := range s.segment.Points {
-		s.segment.Points[i].ClearTime()
+		timed += clearTime(&s.segment.Points[i])
 	}
-	s.turned = !s.turned
+	return
 }
 
 // append adds another line behind this one. A point that both have is there once.

@@ -340,6 +340,14 @@ func TestJoin(t *testing.T) {
 	if len(apart.Tracks) != 2 || !slices.ContainsFunc(l, func(e nav.Entry) bool { return strings.Contains(e.Why, "4800 m apart") }) {
 		t.Errorf("%d tracks, %v", len(apart.Tracks), l)
 	}
+	// A line with times that has to be turned around for one without loses them, and that is told.
+	mixed := &nav.Dataset{Tracks: []nav.Track{track("plain", line(0, 0, 100, 0)), track("timed", line(300, 0, 110, 0))}}
+	for i := range mixed.Tracks[1].Segments[0].Points {
+		mixed.Tracks[1].Segments[0].Points[i].SetTime(int64(i+1)*1e9, nav.Seconds)
+	}
+	if l := apply(t, &Step{Join: true}, mixed); !slices.ContainsFunc(l, func(e nav.Entry) bool { return e.What == "times" && e.Count == 2 && e.Loss && !e.Asked }) {
+		t.Errorf("times went without a word: %v", l)
+	}
 	// Recordings follow one another in time, and none is turned around.
 	timed := func(name string, start int64, points []nav.Point) nav.Track {
 		for i := range points {

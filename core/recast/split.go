@@ -235,18 +235,12 @@ func passages(points []nav.Point, mark *nav.Waypoint, add func(int, float64)) {
 		best, at = math.Inf(1), -1
 	}
 	for i := 0; i+1 < len(points); i++ {
-		d := shape.DistanceToLeg(&mark.Point, &points[i], &points[i+1])
+		d, t := shape.Foot(plane, &points[i], &points[i+1])
 		if d > 2*DefaultLendWithin {
 			flush()
 			continue
 		}
 		if d < best-1e-6 {
-			ax, ay := plane.XY(points[i].Lat, points[i].Lon)
-			bx, by := plane.XY(points[i+1].Lat, points[i+1].Lon)
-			t := 0.0
-			if l := (bx-ax)*(bx-ax) + (by-ay)*(by-ay); l > 0 {
-				t = min(max(-(ax*(bx-ax)+ay*(by-ay))/l, 0), 1)
-			}
 			best, at, along = d, i, t
 		}
 	}

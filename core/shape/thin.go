@@ -146,17 +146,22 @@ func ThinTo(lines [][]nav.Point, most int) [][]int {
 	return best
 }
 
-// DistanceToLeg is how far a point is from the straight leg between two others, in metres.
-func DistanceToLeg(p, a, b *nav.Point) float64 {
-	plane := geodesy.NewPlane(p.Lat, p.Lon)
+// Foot gives the place on the straight leg between two points that is nearest to the origin of a plane: how far off it is, in
+// metres, and at which part of the leg, from 0 to 1.
+func Foot(plane geodesy.Plane, a, b *nav.Point) (distance, along float64) {
 	ax, ay := plane.XY(a.Lat, a.Lon)
 	bx, by := plane.XY(b.Lat, b.Lon)
 	dx, dy := bx-ax, by-ay
-	t := 0.0
 	if l := dx*dx + dy*dy; l > 0 {
-		t = math.Min(math.Max(-(ax*dx+ay*dy)/l, 0), 1)
+		along = math.Min(math.Max(-(ax*dx+ay*dy)/l, 0), 1)
 	}
-	return math.Hypot(ax+t*dx, ay+t*dy)
+	return math.Hypot(ax+along*dx, ay+along*dy), along
+}
+
+// DistanceToLeg is how far a point is from the straight leg between two others, in metres.
+func DistanceToLeg(p, a, b *nav.Point) float64 {
+	distance, _ := Foot(geodesy.NewPlane(p.Lat, p.Lon), a, b)
+	return distance
 }
 
 // Farthest is how far any point of a line is from the legs between those that are kept, in metres.

@@ -96,19 +96,33 @@ func cardFiles(root *os.Root) (out []string, err error) {
 	return
 }
 
+// CardFiles lists all files of a card.
+func CardFiles(card string) ([]string, error) {
+	root, err := openCard(card)
+	if err != nil {
+		return nil, err
+	}
+	defer root.Close()
+	files, err := cardFiles(root)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %s", card, cardReason(err))
+	}
+	if len(files) == 0 {
+		return nil, fmt.Errorf("%s: the card is empty; there is nothing to archive", card)
+	}
+	return files, nil
+}
+
 // Unstow archives a whole card.
 func Unstow(card, archive string, replace bool) (files []string, kept string, err error) {
+	if files, err = CardFiles(card); err != nil {
+		return nil, "", err
+	}
 	root, err := openCard(card)
 	if err != nil {
 		return nil, "", err
 	}
 	defer root.Close()
-	if files, err = cardFiles(root); err != nil {
-		return nil, "", fmt.Errorf("%s: %s", card, cardReason(err))
-	}
-	if len(files) == 0 {
-		return nil, "", fmt.Errorf("%s: the card is empty; there is nothing to archive", card)
-	}
 	w := &cardWriter{root: root, card: card, old: map[string][]byte{}}
 	kept, err = safefile.WriteAll(archive, replace, func(out io.Writer) error {
 		err := w.pack(out, files, wholeCard)
@@ -170,8 +184,12 @@ func Restore(card, archive string, opt StowOptions) (*Restored, error) {
 			}
 		}
 	}
-	if len(changed) > 0 && !opt.Replace {
+	if len(changed) > 0 && !opt.Replace && !opt.DryRun {
 		return nil, fmt.Errorf("%s: %s is not as in the archive (%d of %d files); --replace archives such files in %s and puts the old ones in their place", card, changed[0], len(changed), len(old), opt.Keep)
+	}
+	if opt.DryRun {
+		out.Removed = opt.Replace && len(out.Extra) > 0
+		return out, nil
 	}
 	w := &cardWriter{root: root, card: card, opt: opt, old: map[string][]byte{}}
 	defer w.clear()

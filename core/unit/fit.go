@@ -73,16 +73,7 @@ func (f *Fitted) recast(p *Profile) {
 					f.Ledger.Lost(kind, item.Name, kind.One(), p.Name+" takes no "+kind.String(), 1)
 				}
 			})
-			switch kind {
-			case nav.Waypoints:
-				d.Waypoints = nil
-			case nav.Routes:
-				d.Routes = nil
-			case nav.Tracks:
-				d.Tracks = nil
-			case nav.Areas:
-				d.Areas = nil
-			}
+			f.clear(func(k nav.Kind) bool { return k == kind })
 			continue
 		}
 		if as != kind && d.Counts()[kind] > 0 {
@@ -105,6 +96,25 @@ func (f *Fitted) recast(p *Profile) {
 			e.Why = p.Name + " takes no " + e.Kind.String()
 		}
 		f.Ledger = append(f.Ledger, e)
+	}
+	// What could not be turned, such as a line that does not close, is told above, and is not for this unit.
+	f.clear(func(kind nav.Kind) bool { return step.To[kind] != nil })
+}
+
+// clear takes away all items of some kinds.
+func (f *Fitted) clear(gone func(nav.Kind) bool) {
+	d := f.Data
+	if gone(nav.Waypoints) {
+		d.Waypoints = nil
+	}
+	if gone(nav.Routes) {
+		d.Routes = nil
+	}
+	if gone(nav.Tracks) {
+		d.Tracks = nil
+	}
+	if gone(nav.Areas) {
+		d.Areas = nil
 	}
 }
 

@@ -147,6 +147,30 @@ func TestLimitsOfLines(t *testing.T) {
 	}
 }
 
+// What can't become the kind that a unit wants is left out and told, and does not stop the rest.
+func TestWhatCannotBeTurned(t *testing.T) {
+	p := *find(t, "kml-file")
+	p.Tracks = Kind{As: "areas"}
+	p.Routes = Kind{}
+	d := season()
+	plan, err := MakePlan(d, &p, "x")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if c := plan.Meant.Counts(); c[nav.Tracks] != 0 || c[nav.Areas] != 1 || c[nav.Waypoints] != 6 {
+		t.Errorf("%v", c)
+	}
+	told := ""
+	for _, e := range plan.Ledger {
+		if e.Loss {
+			told += e.What + " of " + e.Name + "; "
+		}
+	}
+	if !strings.Contains(told, "no area made of it of Walk") || !strings.Contains(told, "route of Run to the jetty") {
+		t.Errorf("%s", told)
+	}
+}
+
 func TestKeelRefuses(t *testing.T) {
 	plan, err := MakePlan(season(), find(t, "keel"), "x")
 	if err != nil {

@@ -26,6 +26,7 @@ import (
 // StowOptions say how a card is written.
 type StowOptions struct {
 	Replace bool
+	DryRun  bool         // of Restore: says what would be done, and does nothing
 	Keep    string       // the folder, off the card, for an archive of what is replaced
 	Now     time.Time    // for the archive's name
 	Step    func(string) // is told of every step before it is done, so that tests can break off there; nil for none

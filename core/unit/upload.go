@@ -3,7 +3,6 @@ package unit
 import (
 	"bufio"
 	"context"
-	"errors"
 	"fmt"
 	"io"
 	"strings"
@@ -140,6 +139,3 @@ func (u *Upload) reply(line io.ReadWriteCloser, out *Uploaded) {
 	case <-time.After(u.Wait):
 	}
 }
-
-// ErrAddress is given for an address of no known form.
-var ErrAddress = errors.New("write tcp://HOST:PORT, or serial:DEVICE such as serial:/dev/ttyUSB0")

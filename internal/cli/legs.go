@@ -225,6 +225,7 @@ func (a *app) legsOutputs(c *cli.Command, o *options, paths []string) (office st
 	if name := c.String("detour"); name != "" {
 		d := *o
 		d.output = name
+		d.quiet, d.json = o.quiet || o.json, false // the answer as JSON is the table's
 		if err := a.target("legs --detour", &d, append(paths, c.String("hazards"))); err != nil {
 			return "", nil, err
 		}

@@ -8,15 +8,15 @@ import (
 	"net"
 	"os"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	"github.com/urfave/cli/v3"
 	"go.bug.st/serial"
 
+	"gyrolith/core/format/talker"
 	"gyrolith/core/nav"
 	"gyrolith/core/unit"
-
-	"gyrolith/core/format/talker"
 )
 
 func (a *app) send() *cli.Command {
@@ -99,10 +99,10 @@ func (a *app) upload(ctx context.Context, c *cli.Command, open func(context.Cont
 			total += len(s)
 		}
 	}
-	sent := 0
-	stop := a.progress(o, "sending", int64(total), func() int64 { return int64(sent) })
+	var sent atomic.Int64
+	stop := a.progress(o, "sending", int64(total), sent.Load)
 	u := &unit.Upload{Open: open, Rate: int(c.Int("rate")), Retries: int(c.Int("retries")), Wait: 2 * time.Second,
-		Progress: func(n, _ int) { sent = n },
+		Progress: func(n, _ int) { sent.Store(int64(n)) },
 		Broken: func(group string, err error) {
 			if !o.quiet {
 				a.err.printf("%s the connection broke in the middle of %s (%s); it is begun again\n", a.err.paint(yellow, "note:"), show(group), show(err.Error()))
@@ -130,14 +130,17 @@ func (a *app) upload(ctx context.Context, c *cli.Command, open func(context.Cont
 	return nil
 }
 
+// errAddress is given for an address of no known form.
+var errAddress = errors.New("write tcp://HOST:PORT, or serial:DEVICE such as serial:/dev/ttyUSB0")
+
 // opener gives how a line is opened.
 func opener(address string, rate int) (func(context.Context) (io.ReadWriteCloser, error), error) {
 	if address == "" {
-		return nil, errors.New("it is missing: " + unit.ErrAddress.Error())
+		return nil, errors.New("it is missing: " + errAddress.Error())
 	}
 	if host, ok := strings.CutPrefix(address, "tcp://"); ok {
 		if _, _, err := net.SplitHostPort(host); err != nil {
-			return nil, fmt.Errorf("%q has no port: %w", address, unit.ErrAddress)
+			return nil, fmt.Errorf("%q has no port: %w", address, errAddress)
 		}
 		return func(ctx context.Context) (io.ReadWriteCloser, error) {
 			d := net.Dialer{Timeout: 10 * time.Second}
@@ -150,7 +153,7 @@ func opener(address string, rate int) (func(context.Context) (io.ReadWriteCloser
 	}
 	device, ok := strings.CutPrefix(address, "serial:")
 	if !ok || device == "" {
-		return nil, fmt.Errorf("%q is no address: %w", address, unit.ErrAddress)
+		return nil, fmt.Errorf("%q is no address: %w", address, errAddress)
 	}
 	return func(context.Context) (io.ReadWriteCloser, error) {
 		if _, err := os.Stat(device); err != nil && strings.HasPrefix(device, "/") {

@@ -213,6 +213,9 @@ func (a *app) mendCard(c *cli.Command, o *options) (bool, error) {
 	if c.Args().Len() > 0 {
 		return true, usageError("stow: --%s takes no files; it looks at the card alone", asked)
 	}
+	if o.dryRun && asked != "verify" {
+		return true, usageError("stow: --%s is done or left; --dry-run says what a stow of files would do, and 'gyrolith boot' tells how the card stands", asked)
+	}
 	say := func(text string, m *unit.Manifest) error {
 		if o.json {
 			return a.printJSON(map[string]any{"card": card, "unit": m.Unit, "files": len(m.Files), "done": asked})

@@ -62,11 +62,19 @@ func (a *app) runUnstow(_ context.Context, c *cli.Command) error {
 			return err
 		}
 	}
-	files, kept, err := unit.Unstow(card, o.output, o.replace)
+	var files []string
+	kept := ""
+	if o.dryRun {
+		files, err = unit.CardFiles(card)
+	} else {
+		files, kept, err = unit.Unstow(card, o.output, o.replace)
+	}
 	if err != nil {
 		return err
 	}
-	if !o.quiet && !o.json {
+	if o.dryRun && !o.quiet && !o.json {
+		a.err.printf("would archive in %s: %s of the card in %s\n", show(o.output), plural(len(files), "file", "files"), show(card))
+	} else if !o.quiet && !o.json {
 		a.err.printf("%s %s: %s of the card in %s\n", a.err.paint(green, "archived in"), show(o.output), plural(len(files), "file", "files"), show(card))
 		if kept != "" {
 			a.err.printf("the older archive is kept as %s\n", show(kept))
@@ -121,7 +129,9 @@ func (a *app) restore(card string, c *cli.Command, o *options) error {
 	if _, err := os.Stat(archive); err != nil {
 		return faultIn(archive, "there is no such archive")
 	}
-	done, err := unit.Restore(card, archive, a.stowOptions(o, keep))
+	opt := a.stowOptions(o, keep)
+	opt.DryRun = o.dryRun
+	done, err := unit.Restore(card, archive, opt)
 	if err != nil {
 		return err
 	}
@@ -129,6 +139,15 @@ func (a *app) restore(card string, c *cli.Command, o *options) error {
 		return a.printJSON(map[string]any{"card": card, "restored": append([]string{}, done.Written...), "same": done.Same, "extra": append([]string{}, done.Extra...), "removed": done.Removed, "archive": done.Archive})
 	}
 	if o.quiet {
+		return nil
+	}
+	if o.dryRun {
+		for _, f := range done.Written {
+			a.err.printf("would put back %s\n", show(f))
+		}
+		for _, f := range done.Extra {
+			a.err.printf("%s %s, which the archive does not hold\n", map[bool]string{true: "would archive and remove", false: "would leave"}[done.Removed], show(f))
+		}
 		return nil
 	}
 	a.err.printf("%s %s put back on the card in %s, %s as in the archive already\n", a.err.paint(green, "restored:"), plural(len(done.Written), "file", "files"), show(card), measure.Count(done.Same))

@@ -257,7 +257,7 @@ func (t *tape) clock(p *nav.Point) {
 	}
 }
 
-func (t *tape) limit(unit string) string {
+func (t *tape) limit() string {
 	kind := t.next(1)[0]
 	v, _ := t.metres()
 	switch kind {
@@ -273,7 +273,7 @@ func (t *tape) limit(unit string) string {
 	case 4:
 		return "UNL"
 	}
-	return unit
+	return ""
 }
 
 func (k *keelScreen) over(kind string, name string, why string, args ...any) {
@@ -403,8 +403,8 @@ func (k *keelScreen) zone(t *tape) bool {
 			z.Fields = append(z.Fields, nav.Field{Key: key, Value: value})
 		}
 	}
-	field("floor", t.limit(""))
-	field("ceiling", t.limit(""))
+	field("floor", t.limit())
+	field("ceiling", t.limit())
 	for _, key := range []string{"valid from", "valid until"} {
 		if ms := t.whole(8); ms != math.MinInt64 && ms > -1e13 && ms < 9e12 {
 			field(key, time.UnixMilli(ms).UTC().Format(time.RFC3339Nano))
