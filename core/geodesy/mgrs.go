@@ -69,7 +69,7 @@ func (u UPS) Inverse(east, north float64) (lat, lon float64) {
 	rho := math.Hypot(x, y)
 	lat = 90
 	if rho > 0 {
-		lat = geodetic(math.Tanh(-math.Log(rho / upsRadius)))
+		lat = wgs84.Latitude(-math.Log(rho/upsRadius)) / radian
 	}
 	if u.South {
 		lat = -lat

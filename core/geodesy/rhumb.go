@@ -5,8 +5,7 @@ import "math"
 // isometric is the isometric latitude, by which the rhumb line is straight: the northing of Mercator's projection for
 // a radius of 1 (J. P. Snyder, Map Projections - A Working Manual, USGS Professional Paper 1395, equation 7-7).
 func isometric(lat float64) float64 {
-	sin := math.Sin(lat * radian)
-	return math.Atanh(sin) - eccentricity*math.Atanh(eccentricity*sin)
+	return wgs84.Isometric(math.Sin(lat * radian))
 }
 
 // parallel is the radius of a circle of latitude in metres.
