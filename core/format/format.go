@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
 )
 
@@ -21,7 +22,20 @@ type Format struct {
 	Sniff      func(*Head) bool
 	Read       func(*Source, *ReadOptions) (*nav.Dataset, error)
 	Write      func(io.Writer, *nav.Dataset, *WriteOptions) (nav.Ledger, error)
+	Systems    bool // it can be written in other coordinate systems than WGS 84
+
+	// Set writes formats of several files in place of Write.
+	Set func(*nav.Dataset, *WriteOptions) ([]Part, nav.Ledger, error)
 }
+
+// Part is a file of a format that has several. Its suffix takes the place of the extension of the name that is asked for.
+type Part struct {
+	Suffix string
+	Write  func(io.Writer) error
+}
+
+// Writes says whether the format is written.
+func (x *Format) Writes() bool { return x.Write != nil || x.Set != nil }
 
 // ReadOptions are what a reader obeys.
 type ReadOptions struct {
@@ -32,6 +46,13 @@ type ReadOptions struct {
 	List        bool           // a list of fixes makes waypoints, not a route
 	Fixes       []nav.Waypoint // in which a list of fixes looks up those that it only names
 	On          time.Time      // the day of the declination by which magnetic bearings are read
+
+	// Of tables and layers.
+	Columns []Column    // what the columns of these titles or numbers hold; the others are found
+	System  *crs.System // of the coordinates where the file does not say it; nil is WGS 84
+	Shift   *crs.Shift  // to WGS 84, in place of the one that is known
+	Sheet   string      // of a workbook, or layer; "" is every one that holds data
+	LineBy  string      // the title of the column that names or numbers lines
 }
 
 // Nesting is the depth to which elements may nest.
@@ -54,6 +75,10 @@ func orDefault[T int | int64](v, def T) T {
 type WriteOptions struct {
 	Version string // of the format, where it has several; "" is the usual one
 	Table   *Table // the layout of formats that are tables; nil is the usual one
+
+	System      *crs.System // of the coordinates; nil is WGS 84. Only formats that say so take another
+	TrackPoints bool        // the points of tracks are written as points with their values
+	Append      string      // the path of a file to whose contents the data are added
 }
 
 // Formats lists the formats in the order in which their sniffers are asked.
@@ -92,7 +117,7 @@ func (f Formats) Names() string {
 
 // Written lists the words of the formats that are written.
 func (f Formats) Written() string {
-	return slices.DeleteFunc(slices.Clone(f), func(x *Format) bool { return x.Write == nil }).Names()
+	return slices.DeleteFunc(slices.Clone(f), func(x *Format) bool { return !x.Writes() }).Names()
 }
 
 // Readable lists the words of the formats that are read.

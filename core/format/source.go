@@ -5,6 +5,8 @@ import (
 	"errors"
 	"io"
 	"os"
+	"path/filepath"
+	"strings"
 	"sync/atomic"
 )
 
@@ -19,6 +21,8 @@ type Source struct {
 	rest io.Reader
 	file *os.File
 	read atomic.Int64
+
+	parts map[string][]byte // what is beside a source that is no file
 }
 
 // Done counts the bytes that were read so far; it may be asked while another goroutine reads.
@@ -112,6 +116,46 @@ func (s *Source) ReaderAt(limit int64) (io.ReaderAt, int64, error) {
 		return nil, 0, errors.New("is larger than --max-unpacked allows")
 	}
 	return bytes.NewReader(data), int64(len(data)), nil
+}
+
+// File is the path of a source that is a file by itself; "" for all others.
+func (s *Source) File() string {
+	if s.file == nil || s.Size < 0 {
+		return ""
+	}
+	return s.Path
+}
+
+// Beside reads a file of the same name with another extension, in small or capital letters; nil if there is none. It is at
+// most limit bytes long.
+func (s *Source) Beside(ext string, limit int64) ([]byte, error) {
+	if s.file == nil {
+		return s.parts[ext], nil
+	}
+	stem := strings.TrimSuffix(s.Path, filepath.Ext(s.Path))
+	for _, e := range []string{ext, strings.ToUpper(ext)} {
+		f, err := os.Open(stem + e)
+		if err != nil {
+			continue
+		}
+		defer f.Close()
+		b, err := io.ReadAll(io.LimitReader(f, limit+1))
+		if err == nil && int64(len(b)) > limit {
+			err = errors.New("is larger than --max-unpacked allows")
+		}
+		if err != nil {
+			return nil, &Error{Path: stem + e, Msg: reason(err)}
+		}
+		return b, nil
+	}
+	return nil, nil
+}
+
+// WithParts makes a source of data in memory that has others beside it, by their extensions.
+func WithParts(path string, data []byte, parts map[string][]byte) *Source {
+	s := FromBytes(path, data)
+	s.parts = parts
+	return s
 }
 
 // Close closes the file.

@@ -21,6 +21,9 @@ const (
 
 var notationWords = [...]string{"deg", "min", "sec", "utm", "mgrs", "plan"}
 
+// Notations lists all of them.
+var Notations = [...]Notation{Degrees, Minutes, SecondsOfArc, Grid, MilitaryGrid, FlightPlan}
+
 func (n Notation) String() string { return notationWords[n] }
 
 // ParseNotation reads the word for a notation.
@@ -63,6 +66,22 @@ func (n Notation) Format(lat, lon float64) string {
 		return compact(lat, 2, "N", "S") + compact(lon, 3, "E", "W")
 	}
 	return n.angle(lat, 2, "N", "S") + " " + n.angle(lon, 3, "E", "W")
+}
+
+// FormatLat writes a latitude alone; in a grid's notation in decimal degrees.
+func (n Notation) FormatLat(lat float64) string {
+	if n == FlightPlan {
+		return compact(lat, 2, "N", "S")
+	}
+	return n.angle(lat, 2, "N", "S")
+}
+
+// FormatLon writes a longitude alone.
+func (n Notation) FormatLon(lon float64) string {
+	if n == FlightPlan {
+		return compact(lon, 3, "E", "W")
+	}
+	return n.angle(lon, 3, "E", "W")
 }
 
 func compact(v float64, width int, plus, minus string) string {

@@ -220,6 +220,7 @@ type Problem struct {
 	Text  string
 	Line  int // of the first place; 0 where there is none
 	Col   int
+	Info  bool // how the file was read, which is no fault
 }
 
 // Note counts a problem under its code and text; the first place is kept.
@@ -230,7 +231,12 @@ func (d *Dataset) Note(code, text string, line, col int) {
 			return
 		}
 	}
-	d.Problems = append(d.Problems, Problem{code, 1, text, line, col})
+	d.Problems = append(d.Problems, Problem{Code: code, Count: 1, Text: text, Line: line, Col: col})
+}
+
+// Tell says how a file was read, where that had to be found out.
+func (d *Dataset) Tell(code, text string) {
+	d.Problems = append(d.Problems, Problem{Code: code, Count: 1, Text: text, Info: true})
 }
 
 // Counts gives the number of items of each kind.

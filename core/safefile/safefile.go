@@ -119,6 +119,30 @@ func (p *Pending) Commit() (kept string, err error) {
 	return kept, nil
 }
 
+// CommitAll gives several files their names, all or none: where one can't have its name, those before it lose theirs again.
+// It says under which names older files were kept.
+func CommitAll(files []*Pending) (kept []string, err error) {
+	var done []*Pending
+	old := map[*Pending]string{}
+	for _, p := range files {
+		name, err := p.Commit()
+		if err != nil {
+			for _, q := range done {
+				os.Remove(q.path)
+				if old[q] != "" {
+					os.Rename(old[q], q.path)
+				}
+			}
+			return nil, err
+		}
+		done = append(done, p)
+		if name != "" {
+			old[p], kept = name, append(kept, name)
+		}
+	}
+	return kept, nil
+}
+
 // place gives a file its name only if there is none of that name: a link fails where a rename would write over.
 func place(from, to string) error {
 	err := os.Link(from, to)

@@ -269,7 +269,7 @@ func TestTableProfile(t *testing.T) {
 		t.Fatal(err)
 	}
 	layout, err := p.TableLayout()
-	if err != nil || layout.Template != filepath.Join(dir, "form.xlsx") || len(layout.Columns) != 9 {
+	if err != nil || layout.Template != filepath.Join(dir, "form.xlsx") || len(layout.Columns) != 10 {
 		t.Errorf("%+v %v", layout, err)
 	}
 	if _, err := MakePlan(season(), p, "x"); err == nil || !strings.Contains(err.Error(), "form.xlsx") {

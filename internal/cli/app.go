@@ -82,9 +82,14 @@ func (a *app) complain(err error) {
 // joinNegative ties a negative number to the option before it, since a value is never an option.
 func joinNegative(args []string) []string {
 	var out []string
+	place := len(args) > 0 && args[0] == "where"
 	for i := 0; i < len(args); i++ {
 		if args[i] == "--" {
 			return append(out, args[i:]...)
+		}
+		if place && len(args[i]) > 1 && args[i][0] == '-' && args[i][1] >= '0' && args[i][1] <= '9' { // a coordinate, with the sign that is no option's
+			out = append(out, "−"+args[i][1:])
+			continue
 		}
 		if i+1 < len(args) && strings.HasPrefix(args[i], "--") && !strings.Contains(args[i], "=") && len(args[i+1]) > 1 &&
 			args[i+1][0] == '-' && (args[i+1][1] >= '0' && args[i+1][1] <= '9' || args[i+1][1] == '.') {
@@ -118,7 +123,7 @@ func (a *app) command() *cli.Command {
 			}
 			return cli.ShowRootCommandHelp(c)
 		},
-		Commands: []*cli.Command{a.look(), a.convert(), a.clean(), a.elevate(), a.recast(), a.dress(), a.legs(), a.compare(), a.units(), a.stow(), a.boot(), a.unstow(), a.send(), a.formats(), a.symbols(), a.demo()},
+		Commands: []*cli.Command{a.look(), a.convert(), a.clean(), a.elevate(), a.recast(), a.dress(), a.legs(), a.compare(), a.units(), a.stow(), a.boot(), a.unstow(), a.send(), a.formats(), a.symbols(), a.crs(), a.where(), a.demo()},
 	}
 	for _, c := range root.Commands {
 		c.OnUsageError = a.onUsageError

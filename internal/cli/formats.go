@@ -25,7 +25,7 @@ func (a *app) formats() *cli.Command {
 			var cells [][]string
 			word := map[bool]string{true: "yes", false: "no"}
 			for _, f := range formats {
-				r := row{f.Name, f.Title, f.Extensions, f.Read != nil, f.Write != nil, f.Holds}
+				r := row{f.Name, f.Title, f.Extensions, f.Read != nil, f.Writes(), f.Holds}
 				rows = append(rows, r)
 				cells = append(cells, []string{a.out.paint(bold, r.Name), r.Title, strings.Join(r.Extensions, " "), word[r.Reads], word[r.Writes], r.Holds})
 			}

@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"io"
 	"runtime"
+	"strconv"
+	"strings"
 	"time"
 
 	"github.com/urfave/cli/v3"
@@ -112,6 +114,7 @@ func (a *app) fixes(path string, o *options) ([]nav.Waypoint, error) {
 // merged joins what was read, says on standard error what the readers noticed, and refuses under --strict.
 func (a *app) merged(inputs []*format.Loaded, o *options) (*nav.Dataset, error) {
 	var data *nav.Dataset
+	a.saySystem(o.read.System, false, o)
 	for _, in := range inputs {
 		a.remarks(in, o)
 		if data == nil {
@@ -156,7 +159,7 @@ func strictInput(inputs []*format.Loaded) error {
 			return strictError("%s; refused by --strict", rejectWords(in.Path, &in.Data.Rejects[0]))
 		}
 		for _, p := range in.Data.Problems {
-			if p.Code == "left out" || p.Code == "places" {
+			if p.Code == "left out" || p.Code == "places" || p.Code == "suspicious" {
 				return strictError("%s; refused by --strict", problemWords(in.Path, &p))
 			}
 		}
@@ -199,16 +202,45 @@ func (a *app) remarks(in *format.Loaded, o *options) {
 	if in.Cut != nil {
 		a.err.printf("%s %s; what is complete before that was taken\n", warn, show(in.Cut.Error()))
 	}
+	for i := range in.Data.Problems {
+		if p := &in.Data.Problems[i]; p.Info {
+			a.err.printf("%s %s\n", a.err.paint(faint, "read:"), show(problemWords(in.Path, p)))
+		}
+	}
 	rejects := in.Data.Rejects
 	for i := range rejects[:min(len(rejects), fewRejects)] {
 		a.err.printf("%s %s\n", warn, show(rejectWords(in.Path, &rejects[i])))
 	}
 	if n := len(rejects) - fewRejects; n > 0 {
-		a.err.printf("%s %s: %d more positions were left out; 'gyrolith look' counts them by item\n", warn, show(in.Path), n)
+		a.err.printf("%s %s: %d more positions were left out, in %s\n", warn, show(in.Path), n, lineList(rejects[fewRejects:]))
 	}
 	for i := range in.Data.Problems {
-		a.err.printf("%s %s\n", warn, show(problemWords(in.Path, &in.Data.Problems[i])))
+		if p := &in.Data.Problems[i]; !p.Info {
+			a.err.printf("%s %s\n", warn, show(problemWords(in.Path, p)))
+		}
 	}
+}
+
+// lineList tells where rejects stand: lines 7, 9 to 12, 20.
+func lineList(rejects []nav.Reject) string {
+	var parts []string
+	for i := 0; i < len(rejects); {
+		j := i
+		for j+1 < len(rejects) && rejects[j+1].Line-rejects[j].Line <= 1 {
+			j++
+		}
+		part := strconv.Itoa(rejects[i].Line)
+		if rejects[j].Line > rejects[i].Line {
+			part += " to " + strconv.Itoa(rejects[j].Line)
+		}
+		parts = append(parts, part)
+		i = j + 1
+	}
+	const many = 30
+	if n := len(parts) - many; n > 0 {
+		return fmt.Sprintf("lines %s and %d more places", strings.Join(parts[:many], ", "), n)
+	}
+	return "lines " + strings.Join(parts, ", ")
 }
 
 // shownFile treats what a stand-in shows as a file, so that it is looked at in the same way.

@@ -73,6 +73,7 @@ type view struct {
 	entries  []entry
 	total    nav.Summary
 	problems []problem
+	told     []string // how it was read
 }
 
 // entry is one item.
@@ -198,6 +199,10 @@ func (v *view) findProblems(now int64) {
 		v.problems = append(v.problems, problem{"no heights", missing, "points without a height in a line that has heights: " + lines})
 	}
 	for _, p := range v.in.Data.Problems {
+		if p.Info {
+			v.told = append(v.told, p.Text)
+			continue
+		}
 		text := p.Text
 		if p.Line > 0 {
 			text += fmt.Sprintf(" (line %d)", p.Line)
@@ -222,6 +227,9 @@ func (a *app) printView(v *view, o *options, all bool) {
 	a.out.printf("%s\n", head)
 	if d.Meta.Name != "" {
 		a.out.printf("%s\n", oneLine(d.Meta.Name, a.out.width))
+	}
+	for _, text := range v.told {
+		a.out.printf("%s\n", a.out.paint(faint, "read: ")+show(text))
 	}
 	if len(v.entries) == 0 {
 		a.out.printf("holds no waypoint, route, track or area%s\n", map[bool]string{true: " that the options choose"}[!o.selection.Empty()])

@@ -13,6 +13,7 @@ import (
 
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 )
@@ -38,6 +39,12 @@ func readFlags() []cli.Flag {
 		&cli.BoolFlag{Name: "list", Category: reading, Usage: "a pasted list of fixes makes waypoints, not a route"},
 		&cli.StringFlag{Name: "fixes", Category: reading, Usage: "the `FILE` of known fixes, in which a pasted list looks up those that it only names"},
 		&cli.StringFlag{Name: "as-of", Category: reading, Usage: "the `DAY` whose magnetic declination turns bearings of a pasted list (default: today)"},
+		&cli.StringFlag{Name: "columns-in", Category: reading, Usage: "what the columns of a table hold, `WORD=TITLE,…` such as lat=Breite,lon=Länge; the others are found"},
+		&cli.StringFlag{Name: "crs-in", Category: reading, Usage: "the coordinate `SYSTEM` of a table or layer that doesn't say it: an EPSG number or the path of a .prj file"},
+		&cli.StringFlag{Name: "sheet", Category: reading, Usage: "only this `SHEET` of a workbook, or layer, by name or number"},
+		&cli.StringFlag{Name: "line-by", Category: reading, Usage: "the `COLUMN` of a table that names or numbers lines, which become routes or tracks"},
+		&cli.StringFlag{Name: "shift", Category: reading, Usage: "the datum shift to WGS 84 of --crs-in or --crs: `X,Y,Z` in metres, or seven numbers, or none"},
+		&cli.StringFlag{Name: "shift-grid", Category: reading, Usage: "the NTv2 `FILE` with the datum shifts of --crs-in or --crs"},
 		&cli.IntFlag{Name: "max-nesting", Category: reading, Value: 1000, Usage: "how deep a file may nest `N`"},
 		&cli.StringFlag{Name: "max-unpacked", Category: reading, Usage: "the most that an archive may unpack to, `SIZE` such as 4GiB (default: 2GiB)"},
 		&cli.IntFlag{Name: "max-ratio", Category: reading, Value: 200, Usage: "how many times its packed size a file may unpack to `N`"},
@@ -61,6 +68,11 @@ func writeFlags() []cli.Flag {
 	return []cli.Flag{
 		&cli.StringFlag{Name: "output", Aliases: []string{"o"}, Category: writing, Usage: "the `FILE` to write; its name chooses the format; - is standard output"},
 		&cli.StringFlag{Name: "write-as", Category: writing, Usage: "write this `FORMAT`, with a version where there are several, such as kml:2.3"},
+		&cli.StringFlag{Name: "columns", Category: writing, Usage: "the columns of a table, `WORD[=TITLE],…` such as name,lat=Breite,lon=Länge,field:depth"},
+		&cli.StringFlag{Name: "rows", Category: writing, Usage: "the `ROWS` of a table: points, or items"},
+		&cli.StringFlag{Name: "crs", Category: writing, Usage: "the coordinate `SYSTEM` of a table or layer: an EPSG number, utm, or the path of a .prj file"},
+		&cli.BoolFlag{Name: "track-points", Category: writing, Usage: "write the points of tracks to a layer as points, with time, height, speed and course"},
+		&cli.BoolFlag{Name: "append", Category: writing, Usage: "add to a GeoPackage that is there"},
 		&cli.BoolFlag{Name: "replace", Category: writing, Usage: "write over an existing file, and keep the old one beside it"},
 		&cli.BoolFlag{Name: "dry-run", Category: writing, Usage: "say what would be done and write nothing"},
 	}
@@ -87,6 +99,12 @@ type options struct {
 	table   *format.Table
 	replace bool
 	dryRun  bool
+
+	crs         string // the system of the output as it was asked for
+	shift       *crs.Shift
+	trackPoints bool
+	append      bool
+	files       []string // of an output of several, once they are written
 }
 
 func (a *app) options(c *cli.Command) (*options, error) {
@@ -157,7 +175,7 @@ func (a *app) options(c *cli.Command) (*options, error) {
 	if text := c.String("write-as"); text != "" {
 		name, version, _ := strings.Cut(text, ":")
 		o.version = version
-		if o.writeAs = formats.ByName(name); o.writeAs == nil || o.writeAs.Write == nil {
+		if o.writeAs = formats.ByName(name); o.writeAs == nil || !o.writeAs.Writes() {
 			check("write-as", fmt.Errorf("there is no format %q to write; there are %s", name, formats.Written()))
 		}
 	}
@@ -166,6 +184,7 @@ func (a *app) options(c *cli.Command) (*options, error) {
 			faults = append(faults, err)
 		}
 	}
+	faults = append(faults, a.tableOptions(c, o))
 	return o, errors.Join(faults...)
 }
 

@@ -28,6 +28,9 @@ func (a *app) target(verb string, o *options, inputs []string) error {
 		return usageError("%s: standard output has no name that tells the format: add --write-as, with one of %s", verb, formats.Written())
 	}
 	if o.output == "-" {
+		if o.writeAs.Set != nil {
+			return usageError("%s: %s is a set of files and can't go to standard output: name a file", verb, o.writeAs.Name)
+		}
 		return nil
 	}
 	named := formats.ByPath(o.output)
@@ -46,7 +49,10 @@ func (a *app) target(verb string, o *options, inputs []string) error {
 			return usageError("%s: %s is an input as well; inputs are never changed: name another output", verb, o.output)
 		}
 	}
-	if !o.replace && !o.dryRun {
+	if err := o.writable(verb); err != nil {
+		return err
+	}
+	if !o.replace && !o.dryRun && !o.append {
 		if _, err := os.Lstat(o.output); err == nil {
 			return &failure{statusInput, fmt.Errorf("%s: %w", o.output, safefile.ErrExists)}
 		}
@@ -63,7 +69,18 @@ func same(a, b string) bool {
 // write writes the data, says what was lost on the way, and refuses that under --strict.
 func (a *app) write(d *nav.Dataset, before nav.Ledger, o *options) error {
 	began := time.Now()
-	opt := &format.WriteOptions{Version: o.version, Table: o.table}
+	system, err := a.outputSystem(d, o)
+	if err != nil {
+		return err
+	}
+	opt := &format.WriteOptions{Version: o.version, Table: o.table, System: system, TrackPoints: o.trackPoints}
+	a.saySystem(system, true, o)
+	if o.append {
+		opt.Append = o.output
+	}
+	if o.writeAs.Set != nil {
+		return a.writeSet(d, before, opt, o)
+	}
 	if o.output == "-" || o.dryRun {
 		var whole bytes.Buffer
 		to := whole.Write
@@ -86,7 +103,7 @@ func (a *app) write(d *nav.Dataset, before nav.Ledger, o *options) error {
 		}
 		return a.wrote(d, ledger, "", o)
 	}
-	p, err := safefile.Create(o.output, o.replace)
+	p, err := safefile.Create(o.output, o.replace || o.append)
 	if err != nil {
 		return err
 	}
@@ -106,6 +123,64 @@ func (a *app) write(d *nav.Dataset, before nav.Ledger, o *options) error {
 	}
 	o.log.Debug("wrote", "file", o.output, "format", o.writeAs.Name, "took", time.Since(began))
 	return a.wrote(d, ledger, kept, o)
+}
+
+// writeSet writes a format of several files, all of them or none.
+func (a *app) writeSet(d *nav.Dataset, before nav.Ledger, opt *format.WriteOptions, o *options) error {
+	parts, ledger, err := o.writeAs.Set(d, opt)
+	if err != nil {
+		return faultIn(o.output, "%v", err)
+	}
+	ledger = append(before, ledger...)
+	if err := strictLedger(ledger, o); err != nil {
+		a.ledger(ledger, o)
+		return err
+	}
+	stem := strings.TrimSuffix(o.output, filepath.Ext(o.output))
+	var files []*safefile.Pending
+	var names []string
+	for _, part := range parts {
+		name := stem + part.Suffix
+		names = append(names, name)
+		if o.dryRun {
+			continue
+		}
+		p, err := safefile.Create(name, o.replace)
+		if err != nil {
+			return err
+		}
+		defer p.Discard()
+		if err := part.Write(p); err != nil {
+			return err
+		}
+		files = append(files, p)
+	}
+	kept, err := safefile.CommitAll(files)
+	if err != nil {
+		return err
+	}
+	o.files = names
+	return a.wrote(d, ledger, strings.Join(kept, ", "), o)
+}
+
+// writable refuses options that the format of the output knows nothing of.
+func (o *options) writable(verb string) error {
+	name := o.writeAs.Name
+	table := name == "csv" || name == "xlsx"
+	layer := name == "shp" || name == "gpkg"
+	switch {
+	case o.table != nil && (len(o.table.Columns) > 0 || o.table.Items) && !table:
+		return usageError("%s: --columns and --rows are of tables; %s is none (csv and xlsx are)", verb, name)
+	case o.crs != "" && !o.writeAs.Systems:
+		return usageError("%s: --crs: %s holds WGS 84 only; csv, xlsx, shp and gpkg can be written in another system", verb, name)
+	case o.trackPoints && !layer:
+		return usageError("%s: --track-points is of layers (shp and gpkg); %s has the points of tracks as they are", verb, name)
+	case o.append && name != "gpkg":
+		return usageError("%s: --append adds to a GeoPackage; %s is written whole", verb, name)
+	case o.append && o.replace:
+		return usageError("%s: --append keeps what is there and --replace does not; give one of them", verb)
+	}
+	return nil
 }
 
 type writerFunc func([]byte) (int, error)
@@ -165,6 +240,7 @@ func (a *app) wrote(d *nav.Dataset, ledger nav.Ledger, kept string, o *options) 
 		c := d.Counts()
 		return a.printJSON(struct {
 			Output    string     `json:"output"`
+			Files     []string   `json:"files,omitempty"`
 			Format    string     `json:"format"`
 			Kept      string     `json:"kept,omitempty"`
 			DryRun    bool       `json:"dry_run,omitempty"`
@@ -174,7 +250,7 @@ func (a *app) wrote(d *nav.Dataset, ledger nav.Ledger, kept string, o *options) 
 			Areas     int        `json:"areas"`
 			Points    int        `json:"points"`
 			Ledger    nav.Ledger `json:"ledger"`
-		}{o.output, o.writeAs.Name, kept, o.dryRun, c[0], c[1], c[2], c[3], d.Points(), append(nav.Ledger{}, ledger...)})
+		}{o.output, o.files, o.writeAs.Name, kept, o.dryRun, c[0], c[1], c[2], c[3], d.Points(), append(nav.Ledger{}, ledger...)})
 	}
 	a.ledger(ledger, o)
 	if o.quiet {
@@ -188,11 +264,30 @@ func (a *app) wrote(d *nav.Dataset, ledger nav.Ledger, kept string, o *options) 
 	if name == "-" {
 		name = "standard output"
 	}
+	if len(o.files) > 0 {
+		name = strings.Join(shortened(o.files), ", ")
+	}
 	a.err.printf("%s %s (%s): %s\n", verb, show(name), o.writeAs.Name, written(d, ledger))
 	if kept != "" {
 		a.err.printf("the older file is kept as %s\n", show(kept))
 	}
 	return nil
+}
+
+// shortened tells the files of sets by their first: survey-points.shp with .shx .dbf .prj .cpg.
+func shortened(files []string) (out []string) {
+	for _, f := range files {
+		stem, ext := strings.TrimSuffix(f, filepath.Ext(f)), filepath.Ext(f)
+		if n := len(out) - 1; n >= 0 && strings.HasPrefix(out[n], stem+".") {
+			if !strings.Contains(out[n], " with ") {
+				out[n] += " with"
+			}
+			out[n] += " " + ext
+			continue
+		}
+		out = append(out, f)
+	}
+	return
 }
 
 func (a *app) printJSON(v any) error {
@@ -214,7 +309,7 @@ func (a *app) ledger(l nav.Ledger, o *options) {
 	var changes, losses sorts
 	for _, e := range l {
 		switch {
-		case e.What == "name" || e.What == "point name":
+		case e.What == "name" || e.What == "point name" || e.What == "field name":
 			names = append(names, []string{e.KindWord, oneLine(e.Old, 48), "→", oneLine(e.New, 32)})
 		case e.Old != "" || e.New != "":
 			changes.add(e, e.Old+" → "+e.New)

@@ -4,11 +4,14 @@ package all
 import (
 	"gyrolith/core/format"
 	"gyrolith/core/format/geojson"
+	"gyrolith/core/format/gpkg"
 	"gyrolith/core/format/gpx"
 	"gyrolith/core/format/igc"
 	"gyrolith/core/format/keel"
 	"gyrolith/core/format/kml"
 	"gyrolith/core/format/plan"
+	"gyrolith/core/format/rtz"
+	"gyrolith/core/format/shapefile"
 	"gyrolith/core/format/table"
 	"gyrolith/core/format/talker"
 	"gyrolith/core/format/vane"
@@ -18,7 +21,11 @@ import (
 var Formats = format.Formats{
 	gpx.Format,
 	kml.Format,
+	gpkg.Format,
+	shapefile.Format,
+	table.FormatXLSX,
 	kml.FormatKMZ,
+	rtz.Format,
 	geojson.FormatSeq,
 	geojson.Format,
 	keel.Format,
@@ -26,6 +33,5 @@ var Formats = format.Formats{
 	igc.Format,
 	talker.Format,
 	table.FormatCSV,
-	table.FormatXLSX,
 	plan.Format,
 }

@@ -8,12 +8,8 @@ import (
 	"io"
 	"path/filepath"
 	"strings"
-	"unicode/utf8"
-
-	"golang.org/x/text/encoding/charmap"
 
 	"gyrolith/core/format"
-	"gyrolith/core/format/xmlscan"
 	"gyrolith/core/nav"
 )
 
@@ -63,19 +59,9 @@ func sniff(h *format.Head) bool {
 	return fixes >= 2 && (bearing >= 2 || used <= 2) && 2*bearing >= used && 2*prose < bearing
 }
 
-// decode gives the text as UTF-8; what is in no Unicode encoding is taken as Windows-1252.
+// decode gives the text as UTF-8 with plain line ends.
 func decode(raw []byte) string {
-	text := raw
-	if enc, _, skip := xmlscan.DetectEncoding(raw); enc != nil {
-		if t, err := enc.NewDecoder().Bytes(raw[skip:]); err == nil {
-			text = t
-		}
-	}
-	if !utf8.Valid(text) && !utf8.Valid(text[:max(len(text)-1, 0)]) && !utf8.Valid(text[:max(len(text)-2, 0)]) && !utf8.Valid(text[:max(len(text)-3, 0)]) {
-		if t, err := charmap.Windows1252.NewDecoder().Bytes(text); err == nil {
-			text = t
-		}
-	}
+	text, _ := format.DecodeText(raw)
 	return strings.NewReplacer("\r\n", "\n", "\r", "\n").Replace(string(text))
 }
 

@@ -24,7 +24,7 @@ func sample() *nav.Dataset {
 	return &nav.Dataset{Waypoints: []nav.Waypoint{w}, Routes: []nav.Route{r}}
 }
 
-var columns = []format.Column{{Title: "Route", Holds: "group"}, {Title: "Name", Holds: "name"}, {Title: "Lat", Holds: "lat"}, {Title: "Place", Holds: "position"}, {Title: "Height", Holds: "height"}, {Title: "Time", Holds: "time"}, {Title: "Depth", Holds: "depth"}, {Title: "Note", Holds: "description"}}
+var columns = []format.Column{{Title: "Route", Holds: "line"}, {Title: "Group", Holds: "group"}, {Title: "Name", Holds: "name"}, {Title: "Lat", Holds: "lat"}, {Title: "Place", Holds: "position"}, {Title: "Height", Holds: "height"}, {Title: "Time", Holds: "time"}, {Title: "Depth", Holds: "depth"}, {Title: "Note", Holds: "description"}}
 
 func TestCSV(t *testing.T) {
 	var out bytes.Buffer
@@ -38,26 +38,26 @@ func TestCSV(t *testing.T) {
 	if err != nil || len(rows) != 3 {
 		t.Fatalf("%v %v", rows, err)
 	}
-	want := []string{"Rocks", "'=cmd()", "-47.6", "47°36.000′ S 011°18.000′ E", "12.5", "2026-03-14T05:30:00Z", "1.5", "a; \"b\",\nc"}
+	want := []string{"", "Rocks", "'=cmd()", "-47.6", "47°36.000′ S 011°18.000′ E", "12.5", "2026-03-14T05:30:00Z", "1.5", "a; \"b\",\nc"}
 	for i := range want {
 		if rows[1][i] != want[i] {
 			t.Errorf("column %s: %q, want %q", rows[0][i], rows[1][i], want[i])
 		}
 	}
-	if rows[2][0] != "Run" || rows[2][4] != "" {
+	if rows[2][0] != "Run" || rows[2][5] != "" {
 		t.Errorf("the route's point: %q", rows[2])
 	}
 	if l.Losses() != 0 {
 		t.Errorf("%v", l)
 	}
-	if l, _ = writeCSV(&out, sample(), &format.WriteOptions{Table: &format.Table{Columns: columns[:3]}}); l.Losses() < 4 {
+	if l, _ = writeCSV(&out, sample(), &format.WriteOptions{Table: &format.Table{Columns: columns[:4]}}); l.Losses() < 4 {
 		t.Errorf("what has no column is not told: %v", l)
 	}
 }
 
 func TestWorkbook(t *testing.T) {
 	var out, again bytes.Buffer
-	opt := &format.WriteOptions{Table: &format.Table{Columns: columns}}
+	opt := &format.WriteOptions{Table: &format.Table{Columns: columns, Sheet: "Points"}}
 	if _, err := writeXLSX(&out, sample(), opt); err != nil {
 		t.Fatal(err)
 	}
@@ -69,15 +69,15 @@ func TestWorkbook(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for cell, want := range map[string]string{"A1": "Route", "B2": "=cmd()", "C2": "-47.6", "F2": "2026-03-14 05:30:00", "A3": "Run"} {
+	for cell, want := range map[string]string{"A1": "Route", "C2": "=cmd()", "D2": "-47.6", "G2": "2026-03-14 05:30:00", "A3": "Run"} {
 		if got, _ := book.GetCellValue("Points", cell); got != want {
 			t.Errorf("%s holds %q, want %q", cell, got, want)
 		}
 	}
-	if f, _ := book.GetCellFormula("Points", "B2"); f != "" {
+	if f, _ := book.GetCellFormula("Points", "C2"); f != "" {
 		t.Error("a name is a formula")
 	}
-	if kind, _ := book.GetCellType("Points", "C2"); kind != excelize.CellTypeUnset && kind != excelize.CellTypeNumber {
+	if kind, _ := book.GetCellType("Points", "D2"); kind != excelize.CellTypeUnset && kind != excelize.CellTypeNumber {
 		t.Errorf("the latitude is no number but %v", kind)
 	}
 }
@@ -90,7 +90,7 @@ func TestTemplate(t *testing.T) {
 	book.NewSheet("List")
 	book.SetCellStr("Cover", "A1", "Season 2026")
 	book.SetCellStr("List", "A1", "Our own heading")
-	book.SetCellStr("List", "J9", "signature")
+	book.SetCellStr("List", "K9", "signature")
 	if err := book.SaveAs(file); err != nil {
 		t.Fatal(err)
 	}
@@ -103,7 +103,7 @@ func TestTemplate(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for at, want := range map[string]string{"Cover A1": "Season 2026", "List A1": "Our own heading", "List J9": "signature", "List A4": "Rocks", "List A5": "Run", "List C4": "-47.6"} {
+	for at, want := range map[string]string{"Cover A1": "Season 2026", "List A1": "Our own heading", "List K9": "signature", "List B4": "Rocks", "List A5": "Run", "List D4": "-47.6"} {
 		sheet, cell, _ := strings.Cut(at, " ")
 		if got, _ := filled.GetCellValue(sheet, cell); got != want {
 			t.Errorf("%s holds %q, want %q", at, got, want)

@@ -1,0 +1,244 @@
+package gpkg
+
+import (
+	"encoding/binary"
+	"math"
+
+	"gyrolith/core/format/layer"
+)
+
+// The types of well-known binary (OGC 06-103r4, 8.2.8). With heights they are 1000 more, with measures 2000, with both 3000.
+const (
+	wkbPoint             = 1
+	wkbLine              = 2
+	wkbPolygon           = 3
+	wkbMultiPoint        = 4
+	wkbMultiLine         = 5
+	wkbMultiPolygon      = 6
+	wkbCollection        = 7
+	mostNesting          = 16
+	littleEndian    byte = 1
+)
+
+// appendGeometry writes the blob of a feature (clause 2.1.3): a head with the extent, and then well-known binary.
+func appendGeometry(b []byte, f *layer.Feature, wkb uint32, hasZ bool, srs int32) []byte {
+	b = append(b, 'G', 'P', 0)
+	if wkb == wkbPoint {
+		b = append(b, 1)
+		b = binary.LittleEndian.AppendUint32(b, uint32(srs))
+	} else {
+		b = append(b, 1|1<<1)
+		b = binary.LittleEndian.AppendUint32(b, uint32(srs))
+		e := layer.NewBounds()
+		e.AddAll(f.Parts)
+		for _, v := range []float64{e.MinX, e.MaxX, e.MinY, e.MaxY} {
+			b = appendFloat(b, v)
+		}
+	}
+	position := func(p layer.Position) {
+		b = appendFloat(appendFloat(b, p.X), p.Y)
+		if hasZ {
+			b = appendFloat(b, p.Z)
+		}
+	}
+	head := func(kind uint32) {
+		if hasZ {
+			kind += 1000
+		}
+		b = binary.LittleEndian.AppendUint32(append(b, littleEndian), kind)
+	}
+	count := func(n int) { b = binary.LittleEndian.AppendUint32(b, uint32(n)) }
+	head(wkb)
+	switch wkb {
+	case wkbPoint:
+		position(f.Parts[0][0])
+	case wkbLine:
+		count(len(f.Parts[0]))
+		for _, p := range f.Parts[0] {
+			position(p)
+		}
+	case wkbMultiLine:
+		count(len(f.Parts))
+		for _, part := range f.Parts {
+			head(wkbLine)
+			count(len(part))
+			for _, p := range part {
+				position(p)
+			}
+		}
+	case wkbPolygon:
+		count(len(f.Parts))
+		for i, ring := range f.Parts {
+			count(len(ring))
+			// The outline goes counter-clockwise, holes the other way (OGC 06-103r4, 6.1.11).
+			turn := (layer.SignedArea(ring) < 0) == (i == 0)
+			for j := range ring {
+				if turn {
+					j = len(ring) - 1 - j
+				}
+				position(ring[j])
+			}
+		}
+	}
+	return b
+}
+
+func appendFloat(b []byte, v float64) []byte {
+	return binary.LittleEndian.AppendUint64(b, math.Float64bits(v))
+}
+
+// envelope is the extent of a geometry.
+type envelope struct {
+	layer.Bounds
+	empty bool
+}
+
+// body gives the well-known binary behind the head of a blob.
+func body(b []byte) (wkb []byte, empty bool, err error) {
+	if len(b) < 8 || b[0] != 'G' || b[1] != 'P' {
+		return nil, false, errGeometry
+	}
+	size, ok := map[byte]int{0: 0, 1: 32, 2: 48, 3: 48, 4: 64}[b[3]>>1&7]
+	if !ok || len(b) < 8+size || b[3]&0x20 != 0 { // extended types are none of the standard's
+		return nil, false, errGeometry
+	}
+	return b[8+size:], b[3]&0x10 != 0, nil
+}
+
+func envelopeOf(b []byte) (*envelope, error) {
+	wkb, empty, err := body(b)
+	if err != nil {
+		return nil, err
+	}
+	e := &envelope{Bounds: layer.NewBounds(), empty: empty}
+	if empty {
+		return e, nil
+	}
+	g, _, err := parse(wkb, 0)
+	if err != nil {
+		return nil, err
+	}
+	for _, p := range g.points {
+		e.Add(p)
+	}
+	e.AddAll(g.lines)
+	for _, rings := range g.polygons {
+		e.AddAll(rings)
+	}
+	e.empty = e.MinX > e.MaxX
+	return e, nil
+}
+
+// geometry is what a blob holds.
+type geometry struct {
+	points   []layer.Position
+	lines    [][]layer.Position
+	polygons [][][]layer.Position
+	hasZ     bool
+	other    bool // something beside points, lines and polygons
+}
+
+// parse reads a geometry and gives what stands behind it.
+func parse(b []byte, depth int) (g *geometry, rest []byte, err error) {
+	if len(b) < 5 || depth > mostNesting {
+		return nil, nil, errGeometry
+	}
+	var order binary.ByteOrder = binary.BigEndian
+	if b[0] == littleEndian {
+		order = binary.LittleEndian
+	}
+	kind := order.Uint32(b[1:])
+	b = b[5:]
+	size := 16
+	g = &geometry{}
+	switch kind / 1000 {
+	case 0:
+	case 1:
+		g.hasZ, size = true, 24
+	case 2:
+		size = 24
+	case 3:
+		g.hasZ, size = true, 32
+	default:
+		return nil, nil, errGeometry
+	}
+	count := func(least int) (int, bool) {
+		if len(b) < 4 {
+			return 0, false
+		}
+		n := int(order.Uint32(b))
+		b = b[4:]
+		return n, n >= 0 && n <= len(b)/least
+	}
+	position := func() layer.Position {
+		float := func(at int) float64 { return math.Float64frombits(order.Uint64(b[at:])) }
+		p := layer.Position{X: float(0), Y: float(8), Z: math.NaN()}
+		if g.hasZ {
+			p.Z = float(16)
+		}
+		b = b[size:]
+		return p
+	}
+	line := func() ([]layer.Position, bool) {
+		n, ok := count(size)
+		if !ok {
+			return nil, false
+		}
+		out := make([]layer.Position, n)
+		for i := range out {
+			out[i] = position()
+		}
+		return out, true
+	}
+	switch kind % 1000 {
+	case wkbPoint:
+		if len(b) < size {
+			return nil, nil, errGeometry
+		}
+		if p := position(); !math.IsNaN(p.X) { // an empty point has no numbers
+			g.points = append(g.points, p)
+		}
+	case wkbLine:
+		l, ok := line()
+		if !ok {
+			return nil, nil, errGeometry
+		}
+		if len(l) > 0 {
+			g.lines = append(g.lines, l)
+		}
+	case wkbPolygon:
+		n, ok := count(4)
+		if !ok {
+			return nil, nil, errGeometry
+		}
+		var rings [][]layer.Position
+		for range n {
+			ring, ok := line()
+			if !ok {
+				return nil, nil, errGeometry
+			}
+			if len(ring) > 0 {
+				rings = append(rings, ring)
+			}
+		}
+		if len(rings) > 0 {
+			g.polygons = append(g.polygons, rings)
+		}
+	case wkbMultiPoint, wkbMultiLine, wkbMultiPolygon, wkbCollection:
+		n, ok := count(5)
+		if !ok {
+			return nil, nil, errGeometry
+		}
+		for range n {
+			var part *geometry
+			if part, b, err = parse(b, depth+1); err != nil {
+				return nil, nil, err
+			}
+			g.points, g.lines, g.polygons = append(g.points, part.points...), append(g.lines, part.lines...), append(g.polygons, part.polygons...)
+			g.hasZ, g.other = g.hasZ || part.hasZ, g.other || part.other
+		}
+	default: // curves and surfaces of the extensions
+		g.other = true
+	}
+	return g, b, nil
+}

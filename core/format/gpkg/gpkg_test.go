@@ -1,0 +1,266 @@
+package gpkg
+
+import (
+	"bytes"
+	"database/sql"
+	"fmt"
+	"math"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"gyrolith/core/format"
+	"gyrolith/core/format/layer"
+	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/nav"
+)
+
+func sample() *nav.Dataset {
+	w := nav.Waypoint{Item: nav.Item{Name: "Rock", Desc: "awash", Group: "Rocks", Fields: []nav.Field{{Key: "geom", Value: "x"}, {Key: "count", Value: "12"}, {Key: "ring", Value: "007"}, {Key: "size", Value: "1.5"}}}, Point: nav.At(-47.6, 11.3)}
+	w.SetTime(time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC).UnixNano(), nav.Seconds)
+	s := nav.Segment{Points: []nav.Point{nav.At(-47.6, 11.3), nav.At(-47.61, 11.31), nav.At(-47.62, 11.3)}}
+	for i := range s.Points {
+		s.Points[i].SetHeight(float64(10*i), nav.DigitsOf(0), nav.OverUnsaid)
+		s.Points[i].SetTime(int64(i)*10e9, nav.Seconds)
+	}
+	a := nav.Area{Item: nav.Item{Name: "Closure", Style: nav.Style{Fill: nav.RGB(1, 2, 3)}}, Outline: []nav.Point{nav.At(-47, 11), nav.At(-46, 11), nav.At(-46, 12), nav.At(-47, 12)},
+		Holes: [][]nav.Point{{nav.At(-46.6, 11.4), nav.At(-46.4, 11.4), nav.At(-46.4, 11.6)}}}
+	return &nav.Dataset{Waypoints: []nav.Waypoint{w}, Tracks: []nav.Track{{Item: nav.Item{Name: "Walk"}, Segments: []nav.Segment{s, s}}}, Areas: []nav.Area{a},
+		Routes: []nav.Route{{Item: nav.Item{Name: "Run"}, Points: []nav.Waypoint{{Point: nav.At(-47.6, 11.3)}, {Point: nav.At(-47.7, 11.4)}}}}}
+}
+
+// written puts a dataset into a file and opens it as a database.
+func written(t *testing.T, d *nav.Dataset, opt *format.WriteOptions) (string, *sql.DB) {
+	t.Helper()
+	var out bytes.Buffer
+	if _, err := write(&out, d, opt); err != nil {
+		t.Fatal(err)
+	}
+	path := filepath.Join(t.TempDir(), "data.gpkg")
+	if err := os.WriteFile(path, out.Bytes(), 0o666); err != nil {
+		t.Fatal(err)
+	}
+	db, err := sql.Open("sqlite", "file:"+path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { db.Close() })
+	return path, db
+}
+
+func ask(t *testing.T, db *sql.DB, query string, args ...any) string {
+	t.Helper()
+	rows, err := db.Query(query, args...)
+	if err != nil {
+		t.Fatalf("%s: %v", query, err)
+	}
+	defer rows.Close()
+	columns, _ := rows.Columns()
+	var lines []string
+	for rows.Next() {
+		cells := make([]any, len(columns))
+		to := make([]any, len(columns))
+		for i := range cells {
+			to[i] = &cells[i]
+		}
+		if err := rows.Scan(to...); err != nil {
+			t.Fatal(err)
+		}
+		lines = append(lines, strings.TrimSpace(fmt.Sprintln(cells...)))
+	}
+	return strings.Join(lines, "; ")
+}
+
+// The file is what OGC 12-128r17 asks for, seen with SQL alone.
+func TestBySQL(t *testing.T) {
+	utm, _ := crs.Find("32732")
+	_, db := written(t, sample(), &format.WriteOptions{System: utm})
+	for query, want := range map[string]string{
+		"PRAGMA application_id":    "1196444487", // "GPKG"
+		"PRAGMA user_version":      "10300",
+		"PRAGMA integrity_check":   "ok",
+		"PRAGMA foreign_key_check": "",
+		"SELECT table_name, geometry_type_name, srs_id, z, m FROM gpkg_geometry_columns ORDER BY 1": "areas POLYGON 32732 0 0; routes LINESTRING 32732 0 0; tracks MULTILINESTRING 32732 1 0; waypoints POINT 32732 0 0",
+		"SELECT organization, organization_coordsys_id FROM gpkg_spatial_ref_sys ORDER BY srs_id":   "NONE -1; NONE 0; EPSG 4326; EPSG 32732",
+		"SELECT data_type, srs_id FROM gpkg_contents WHERE table_name = 'tracks'":                   "features 32732",
+		"SELECT name, kind, description, \"group\", time, count, ring, size, geom_2 FROM waypoints": "Rock waypoint awash Rocks 2026-03-14 05:30:00 +0000 UTC 12 007 1.5 x",
+		"SELECT typeof(count), typeof(ring), typeof(size), typeof(time) FROM waypoints":             "integer text real text",
+		"SELECT hex(substr(geom, 1, 8)) FROM waypoints":                                             "4750000100DC7F0000"[:8] + "DC7F0000",
+		"SELECT extension_name FROM gpkg_extensions WHERE table_name = 'areas'":                     "gpkg_rtree_index",
+		"SELECT count(*) FROM rtree_areas_geom WHERE minx < 900000 AND maxx > 0":                    "1",
+	} {
+		if got := ask(t, db, query); got != want {
+			t.Errorf("%s: %q, want %q", query, got, want)
+		}
+	}
+	// The position as GeographicLib has it: 672887.547 4725593.402.
+	var x, y float64
+	if err := db.QueryRow("SELECT ST_MinX(geom), ST_MaxY(geom) FROM waypoints").Scan(&x, &y); err != nil || math.Abs(x-672887.547) > 0.001 || math.Abs(y-4725593.402) > 0.001 {
+		t.Errorf("the waypoint is at %v %v, %v", x, y, err)
+	}
+	// The triggers keep the index when a row goes.
+	if _, err := db.Exec("DELETE FROM tracks"); err != nil {
+		t.Fatal(err)
+	}
+	if got := ask(t, db, "SELECT count(*) FROM rtree_tracks_geom"); got != "0" {
+		t.Errorf("the index still holds %s rows", got)
+	}
+}
+
+func TestBack(t *testing.T) {
+	etrs, _ := crs.Find("3035")
+	for name, opt := range map[string]*format.WriteOptions{"degrees": {}, "projected": {System: etrs}} {
+		d := sample()
+		if name == "projected" { // to where that system is made for
+			d.EachPoint(func(p *nav.Point) { p.Lat = -p.Lat })
+		}
+		path, _ := written(t, d, opt)
+		src, err := format.Open(path, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer src.Close()
+		back, err := read(src, &format.ReadOptions{})
+		if err != nil {
+			t.Fatal(err)
+		}
+		if back.Counts() != d.Counts() || back.Points() != d.Points() || back.Tracks[0].Segments[1].Points[2].Height() != 20 || len(back.Areas[0].Holes) != 1 || back.Areas[0].Style.Fill != nav.RGB(1, 2, 3) {
+			t.Errorf("%s: %+v", name, back)
+		}
+		w := &back.Waypoints[0]
+		if w.Name != "Rock" || w.Desc != "awash" || string(w.AppendTime(nil)) != "2026-03-14T05:30:00Z" || math.Abs(w.Lon-11.3) > 1e-9 || math.Abs(math.Abs(w.Lat)-47.6) > 1e-9 {
+			t.Errorf("%s: %+v", name, w)
+		}
+		// From standard input it is the same.
+		raw, _ := os.ReadFile(path)
+		if again, err := read(format.FromBytes("standard input", raw), &format.ReadOptions{Sheet: "routes"}); err != nil || again.Counts() != [4]int{0, 1, 0, 0} {
+			t.Errorf("one layer of standard input: %v", err)
+		}
+	}
+}
+
+// What is appended goes to the layers that are there, in their system, with new columns added.
+func TestAppend(t *testing.T) {
+	utm, _ := crs.Find("32732")
+	path, _ := written(t, sample(), &format.WriteOptions{System: utm})
+	more := &nav.Dataset{Waypoints: []nav.Waypoint{{Item: nav.Item{Name: "Cove", Fields: []nav.Field{{Key: "depth", Value: "3"}}}, Point: nav.At(-47.61, 11.31)}},
+		Tracks: []nav.Track{{Item: nav.Item{Name: "Flat"}, Segments: []nav.Segment{{Points: []nav.Point{nav.At(-47, 11), nav.At(-47.1, 11)}}}}}}
+	before, _ := os.ReadFile(path)
+	var out bytes.Buffer
+	ledger, err := write(&out, more, &format.WriteOptions{Append: path})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if after, _ := os.ReadFile(path); !bytes.Equal(before, after) {
+		t.Error("the file itself was changed")
+	}
+	both := filepath.Join(t.TempDir(), "both.gpkg")
+	os.WriteFile(both, out.Bytes(), 0o666)
+	db, _ := sql.Open("sqlite", "file:"+both)
+	defer db.Close()
+	for query, want := range map[string]string{
+		"SELECT name, depth FROM waypoints ORDER BY fid":                                      "Rock <nil>; Cove 3",
+		"SELECT count(*) FROM rtree_waypoints_geom":                                           "2",
+		"SELECT round(min_x), round(max_x) FROM gpkg_contents WHERE table_name = 'waypoints'": "672888 673606",
+		"SELECT table_name, z FROM gpkg_geometry_columns WHERE table_name LIKE 'tracks%'":     "tracks 1; tracks_2 0",
+		"PRAGMA integrity_check": "ok",
+	} {
+		if got := ask(t, db, query); got != want {
+			t.Errorf("%s: %q, want %q", query, got, want)
+		}
+	}
+	if !strings.Contains(fmt.Sprint(ledger), "tracks_2") {
+		t.Errorf("the new layer is not told: %v", ledger)
+	}
+	text := filepath.Join(t.TempDir(), "x.gpkg")
+	os.WriteFile(text, []byte("hello"), 0o666)
+	if _, err := write(&out, more, &format.WriteOptions{Append: text}); err == nil || !strings.Contains(err.Error(), "no GeoPackage") {
+		t.Errorf("a text is added to: %v", err)
+	}
+}
+
+// Damaged and foreign databases are refused with a word of what they are.
+func TestRefused(t *testing.T) {
+	path, _ := written(t, sample(), &format.WriteOptions{})
+	raw, _ := os.ReadFile(path)
+	if _, err := read(format.FromBytes("x", raw[:len(raw)/3]), &format.ReadOptions{}); err == nil || !strings.Contains(err.Error(), "not copied whole") {
+		t.Errorf("a third of it: %v", err)
+	}
+	plain := filepath.Join(t.TempDir(), "plain.db")
+	db, _ := sql.Open("sqlite", "file:"+plain)
+	db.Exec("CREATE TABLE t (a); INSERT INTO t VALUES (1)")
+	db.Close()
+	raw, _ = os.ReadFile(plain)
+	if _, err := read(format.FromBytes("x", raw), &format.ReadOptions{}); err == nil || !strings.Contains(err.Error(), "no GeoPackage") {
+		t.Errorf("another database: %v", err)
+	}
+	os.WriteFile(path+"-wal", []byte("changes"), 0o666)
+	src, _ := format.Open(path, nil)
+	defer src.Close()
+	if _, err := read(src, &format.ReadOptions{}); err == nil || !strings.Contains(err.Error(), "close the program") {
+		t.Errorf("with a log beside it: %v", err)
+	}
+}
+
+// Geometries of others: both byte orders, collections, measures, empty ones.
+func TestGeometries(t *testing.T) {
+	big := []byte{0, 0, 0, 0, 1, 0x40, 0x26, 0, 0, 0, 0, 0, 0, 0xC0, 0x47, 0x80, 0, 0, 0, 0, 0} // POINT(11 -47) in big-endian
+	g, _, err := parse(big, 0)
+	if err != nil || len(g.points) != 1 || g.points[0].X != 11 || g.points[0].Y != -47 {
+		t.Errorf("big-endian: %+v %v", g, err)
+	}
+	collection := append([]byte{0, 0, 0, 0, 7, 0, 0, 0, 2}, append(append([]byte{}, big...), big...)...)
+	if g, _, err = parse(collection, 0); err != nil || len(g.points) != 2 {
+		t.Errorf("a collection: %+v %v", g, err)
+	}
+	deep := bytes.Repeat([]byte{0, 0, 0, 0, 7, 0, 0, 0, 1}, 50)
+	if _, _, err = parse(append(deep, big...), 0); err == nil {
+		t.Error("a collection fifty deep is read")
+	}
+	if e, err := envelopeOf([]byte{'G', 'P', 0, 0x11, 0, 0, 0, 0}); err != nil || !e.empty {
+		t.Errorf("an empty one: %+v %v", e, err)
+	}
+	for _, b := range [][]byte{nil, []byte("GP"), []byte("XX000000"), {'G', 'P', 0, 9, 0, 0, 0, 0}, append([]byte{'G', 'P', 0, 1, 0, 0, 0, 0}, big[:12]...)} {
+		if _, err := envelopeOf(b); err == nil {
+			t.Errorf("% x is a geometry", b)
+		}
+	}
+}
+
+func FuzzGeometry(f *testing.F) {
+	d := sample()
+	layers, _ := layer.Of(d, &format.WriteOptions{}, true, "gpkg", "x")
+	for i, l := range layers {
+		l.Each(func(x *layer.Feature) error {
+			f.Add(appendGeometry(nil, x, []uint32{wkbPoint, wkbLine, wkbMultiLine, wkbPolygon}[i], l.HasZ, 4326))
+			return nil
+		})
+	}
+	f.Fuzz(func(t *testing.T, b []byte) {
+		envelopeOf(b)
+		if wkb, empty, err := body(b); err == nil && !empty {
+			parse(wkb, 0)
+		}
+	})
+}
+
+func FuzzGeoPackage(f *testing.F) {
+	var out bytes.Buffer
+	if _, err := write(&out, sample(), &format.WriteOptions{}); err != nil {
+		f.Fatal(err)
+	}
+	f.Add(out.Bytes())
+	f.Fuzz(func(t *testing.T, b []byte) {
+		d, err := read(format.FromBytes("x", b), &format.ReadOptions{MaxUnpacked: 1 << 20})
+		if err != nil {
+			return
+		}
+		d.EachPoint(func(p *nav.Point) {
+			if !nav.Usable(p.Lat, p.Lon) {
+				t.Errorf("%v %v", p.Lat, p.Lon)
+			}
+		})
+	})
+}

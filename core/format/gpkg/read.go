@@ -1,0 +1,275 @@
+package gpkg
+
+import (
+	"database/sql"
+	"errors"
+	"fmt"
+	"io"
+	"net/url"
+	"os"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+
+	"gyrolith/core/format"
+	"gyrolith/core/format/layer"
+	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/nav"
+)
+
+// read reads all layers of features, or the one that is asked for. The database is opened for reading only, and nothing that
+// its schema might call is trusted.
+func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
+	path := s.File()
+	if path == "" {
+		dir, err := os.MkdirTemp("", "gyrolith-")
+		if err != nil {
+			return nil, err
+		}
+		defer os.RemoveAll(dir)
+		if path, err = spilled(s, dir, opt.Unpacked()); err != nil {
+			return nil, err
+		}
+	} else if err := noLog(path); err != nil {
+		return nil, err
+	}
+	absolute, err := filepath.Abs(path)
+	if err != nil {
+		return nil, err
+	}
+	where := url.URL{Scheme: "file", Path: filepath.ToSlash(absolute), RawQuery: "mode=ro&immutable=1&_pragma=trusted_schema(0)&_pragma=cell_size_check(1)&_pragma=query_only(1)"}
+	db, err := sql.Open("sqlite", where.String())
+	if err != nil {
+		return nil, err
+	}
+	defer db.Close()
+	r := &reader{db: db, d: &nav.Dataset{}, opt: opt}
+	if err := r.layers(); err != nil {
+		return nil, s.Fault(reason(err))
+	}
+	return r.d, nil
+}
+
+// spilled writes a source that is no file to one.
+func spilled(s *format.Source, dir string, limit int64) (string, error) {
+	path := filepath.Join(dir, "data.gpkg")
+	f, err := os.Create(path)
+	if err != nil {
+		return "", err
+	}
+	n, err := io.Copy(f, io.LimitReader(s.Reader(), limit+1))
+	if err = errors.Join(err, f.Close()); err == nil && n > limit {
+		err = errors.New("is larger than --max-unpacked allows")
+	}
+	return path, err
+}
+
+// reason words an error of the database.
+func reason(err error) string {
+	text := err.Error()
+	switch {
+	case strings.Contains(text, "malformed"), strings.Contains(text, "not a database"), strings.Contains(text, "disk I/O"):
+		return "is damaged, or was not copied whole: " + text
+	case strings.Contains(text, "no such table: gpkg_"):
+		return "is a database, but no GeoPackage"
+	}
+	return text
+}
+
+type reader struct {
+	db  *sql.DB
+	d   *nav.Dataset
+	opt *format.ReadOptions
+}
+
+// source is a layer of the database.
+type source struct {
+	table, geometry string
+	srs             int
+}
+
+func (r *reader) layers() error {
+	rows, err := r.db.Query("SELECT g.table_name, g.column_name, g.srs_id FROM gpkg_geometry_columns g JOIN gpkg_contents c ON lower(c.table_name) = lower(g.table_name) ORDER BY c.rowid")
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	var all []source
+	var names []string
+	for rows.Next() {
+		var s source
+		if err := rows.Scan(&s.table, &s.geometry, &s.srs); err != nil {
+			return err
+		}
+		all, names = append(all, s), append(names, s.table)
+	}
+	if err := rows.Err(); err != nil {
+		return err
+	}
+	if len(all) == 0 {
+		return errors.New("holds no layer of features")
+	}
+	if want := r.opt.Sheet; want != "" {
+		i := slices.IndexFunc(names, func(n string) bool { return strings.EqualFold(n, want) })
+		if n, err := strconv.Atoi(want); i < 0 && err == nil && n >= 1 && n <= len(all) {
+			i = n - 1
+		}
+		if i < 0 {
+			return fmt.Errorf("has no layer %q; it has %s", want, strings.Join(names, ", "))
+		}
+		all = all[i : i+1]
+	}
+	for _, s := range all {
+		if err := r.layer(s); err != nil {
+			return fmt.Errorf("layer %q: %w", s.table, err)
+		}
+	}
+	return nil
+}
+
+// system finds the coordinate system of a layer, by its number or its definition.
+func (r *reader) system(s source) (*crs.System, error) {
+	if s.srs == 4326 {
+		return nil, nil
+	}
+	var org, definition string
+	var code int
+	if err := r.db.QueryRow("SELECT organization, organization_coordsys_id, definition FROM gpkg_spatial_ref_sys WHERE srs_id = ?", s.srs).Scan(&org, &code, &definition); err != nil {
+		return nil, fmt.Errorf("its coordinate system (%d) is not described; --crs-in says it", s.srs)
+	}
+	if strings.EqualFold(org, "EPSG") {
+		if found, err := crs.Find(strconv.Itoa(code)); err == nil {
+			return found, nil
+		}
+	}
+	if definition == "undefined" {
+		return nil, fmt.Errorf("its coordinate system is undefined; --crs-in says it")
+	}
+	found, err := crs.ParseWKT(definition)
+	if err != nil && !(errors.Is(err, crs.ErrNoShift) && found != nil) {
+		return nil, fmt.Errorf("its coordinate system (%s %d) %w; --crs-in says it", org, code, err)
+	}
+	return found, nil
+}
+
+func (r *reader) layer(s source) error {
+	var own *crs.System
+	if r.opt.System == nil {
+		var err error
+		if own, err = r.system(s); err != nil {
+			return err
+		}
+	}
+	system, err := layer.SystemOf(r.d, r.opt, own, "the layer "+s.table)
+	if err != nil {
+		return err
+	}
+	rows, err := r.db.Query("SELECT * FROM " + quote(s.table))
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	columns, err := rows.ColumnTypes()
+	if err != nil {
+		return err
+	}
+	key := ""
+	r.db.QueryRow("SELECT name FROM pragma_table_info(?) WHERE pk = 1 AND upper(type) = 'INTEGER'", s.table).Scan(&key)
+	geometryAt := -1
+	var titles []string
+	var numbers []bool
+	var at []int
+	for i, c := range columns {
+		kind := strings.ToUpper(c.DatabaseTypeName())
+		switch {
+		case c.Name() == s.geometry:
+			geometryAt = i
+		case c.Name() == key:
+		default:
+			titles, at = append(titles, c.Name()), append(at, i)
+			numbers = append(numbers, slices.ContainsFunc([]string{"INT", "REAL", "DOUBLE", "FLOAT", "BOOLEAN"}, func(w string) bool { return strings.Contains(kind, w) }))
+		}
+	}
+	if geometryAt < 0 {
+		return fmt.Errorf("has no column %q, where its geometries should be", s.geometry)
+	}
+	b := layer.NewBuilder(r.d, r.opt, system, titles, numbers)
+	cells := make([]any, len(columns))
+	to := make([]any, len(columns))
+	for i := range cells {
+		to[i] = &cells[i]
+	}
+	values := make([]string, len(titles))
+	for record := 1; rows.Next(); record++ {
+		if err := rows.Scan(to...); err != nil {
+			return err
+		}
+		for i, column := range at {
+			values[i] = r.text(cells[column], titles[i], record)
+		}
+		r.feature(b, cells[geometryAt], values, record)
+	}
+	return rows.Err()
+}
+
+// text writes a value as a field has it.
+func (r *reader) text(v any, title string, record int) string {
+	switch v := v.(type) {
+	case nil:
+		return ""
+	case int64:
+		return strconv.FormatInt(v, 10)
+	case float64:
+		return strconv.FormatFloat(v, 'f', -1, 64)
+	case bool:
+		return strconv.FormatBool(v)
+	case []byte:
+		r.d.Note("left out", fmt.Sprintf("binary data in the column %s were left out", title), record, 0)
+		return ""
+	case string:
+		if head, ok := strings.CutSuffix(v, ".000Z"); ok && len(v) == len("2026-03-14T05:30:00.000Z") {
+			return head + "Z" // milliseconds that the format asks for and nobody took
+		}
+		return v
+	}
+	if t, ok := v.(interface{ Format(string) string }); ok { // dates and times, which the driver reads
+		text := t.Format("2006-01-02T15:04:05.999999999Z")
+		return strings.TrimSuffix(text, "T00:00:00Z")
+	}
+	return fmt.Sprint(v)
+}
+
+func (r *reader) feature(b *layer.Builder, cell any, values []string, record int) {
+	blob, ok := cell.([]byte)
+	if !ok || len(blob) == 0 {
+		b.Nothing(nav.Waypoints, values, record)
+		return
+	}
+	wkb, empty, err := body(blob)
+	var g *geometry
+	if err == nil && !empty {
+		g, _, err = parse(wkb, 0)
+	}
+	switch {
+	case err != nil:
+		r.d.Note("left out", "a geometry that can't be read was left out", record, 0)
+		return
+	case empty || len(g.points)+len(g.lines)+len(g.polygons) == 0 && !g.other:
+		b.Nothing(nav.Waypoints, values, record)
+		return
+	}
+	if g.other {
+		r.d.Note("left out", "a curve or surface, which is neither point, line nor area, was left out", record, 0)
+	}
+	b.HasZ = g.hasZ
+	for _, p := range g.points {
+		b.Point(p, values, record)
+	}
+	if len(g.lines) > 0 {
+		b.Line(g.lines, values, record)
+	}
+	if len(g.polygons) > 0 {
+		b.Area(g.polygons, values, record)
+	}
+}

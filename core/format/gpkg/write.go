@@ -1,0 +1,398 @@
+package gpkg
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"io"
+	"math"
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+
+	"gyrolith/core/format"
+	"gyrolith/core/format/layer"
+	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/nav"
+)
+
+// write makes the database in a temporary file, since SQLite wants one, and copies it. Data are added to a copy of the file that
+// is there.
+func write(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (nav.Ledger, error) {
+	dir, err := os.MkdirTemp("", "gyrolith-")
+	if err != nil {
+		return nil, err
+	}
+	defer os.RemoveAll(dir)
+	path := filepath.Join(dir, "data.gpkg")
+	fresh := true
+	if opt.Append != "" {
+		if fresh, err = copyOf(opt.Append, path); err != nil {
+			return nil, err
+		}
+	}
+	ledger, err := fill(path, fresh, d, opt)
+	if err != nil {
+		return nil, err
+	}
+	f, err := os.Open(path)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	_, err = io.Copy(w, f)
+	return ledger, err
+}
+
+// copyOf copies the file that data are added to; fresh says that there is none.
+func copyOf(from, to string) (fresh bool, err error) {
+	in, err := os.Open(from)
+	if errors.Is(err, os.ErrNotExist) {
+		return true, nil
+	}
+	if err != nil {
+		return false, err
+	}
+	defer in.Close()
+	var head [100]byte
+	if _, err := io.ReadFull(in, head[:]); err != nil || !sniff(&format.Head{Raw: head[:]}) {
+		return false, &format.Error{Path: from, Msg: "is no GeoPackage that could be added to"}
+	}
+	if err := noLog(from); err != nil {
+		return false, err
+	}
+	if _, err := in.Seek(0, io.SeekStart); err != nil {
+		return false, err
+	}
+	out, err := os.Create(to)
+	if err != nil {
+		return false, err
+	}
+	_, err = io.Copy(out, in)
+	return false, errors.Join(err, out.Close())
+}
+
+// noLog refuses a database beside which a log holds what is not in it yet.
+func noLog(path string) error {
+	if info, err := os.Stat(path + "-wal"); err == nil && info.Size() > 0 {
+		return &format.Error{Path: path, Msg: "has changes in a log beside it (-wal) that are not in it yet: close the program that has it open"}
+	}
+	return nil
+}
+
+// quote puts a name in the quotes of SQL.
+func quote(name string) string { return `"` + strings.ReplaceAll(name, `"`, `""`) + `"` }
+
+func fill(path string, fresh bool, d *nav.Dataset, opt *format.WriteOptions) (ledger nav.Ledger, err error) {
+	db, err := sql.Open("sqlite", "file:"+path+"?_pragma=journal_mode(off)&_pragma=synchronous(off)&_pragma=foreign_keys(1)")
+	if err != nil {
+		return nil, err
+	}
+	defer func() { err = errors.Join(err, db.Close()) }()
+	db.SetMaxOpenConns(1)
+	if fresh {
+		if err := create(db); err != nil {
+			return nil, err
+		}
+	}
+	p := &pack{db: db, opt: *opt}
+	if !fresh && opt.System == nil {
+		if err := p.takeSystem(); err != nil {
+			return nil, err
+		}
+	}
+	layers, ledger := layer.Of(d, &p.opt, true, "gpkg", "a GeoPackage")
+	if len(layers) == 0 {
+		return nil, errors.New("there is nothing that a GeoPackage can hold: no waypoint, and no line or area of enough points")
+	}
+	if err := p.addSystem(); err != nil {
+		return nil, err
+	}
+	if p.tx, err = db.BeginTx(context.Background(), nil); err != nil {
+		return nil, err
+	}
+	defer p.tx.Rollback()
+	for _, l := range layers {
+		if err := p.add(l, &ledger); err != nil {
+			return nil, err
+		}
+	}
+	return ledger, p.tx.Commit()
+}
+
+// create makes the tables that every GeoPackage has (annex C).
+func create(db *sql.DB) error {
+	_, err := db.Exec(fmt.Sprintf(`PRAGMA application_id = %d; PRAGMA user_version = %d;
+CREATE TABLE gpkg_spatial_ref_sys (srs_name TEXT NOT NULL, srs_id INTEGER NOT NULL PRIMARY KEY, organization TEXT NOT NULL, organization_coordsys_id INTEGER NOT NULL, definition TEXT NOT NULL, description TEXT);
+CREATE TABLE gpkg_contents (table_name TEXT NOT NULL PRIMARY KEY, data_type TEXT NOT NULL, identifier TEXT UNIQUE, description TEXT DEFAULT '', last_change DATETIME NOT NULL DEFAULT (strftime('%%Y-%%m-%%dT%%H:%%M:%%fZ','now')), min_x DOUBLE, min_y DOUBLE, max_x DOUBLE, max_y DOUBLE, srs_id INTEGER, CONSTRAINT fk_gc_r_srs_id FOREIGN KEY (srs_id) REFERENCES gpkg_spatial_ref_sys(srs_id));
+CREATE TABLE gpkg_geometry_columns (table_name TEXT NOT NULL, column_name TEXT NOT NULL, geometry_type_name TEXT NOT NULL, srs_id INTEGER NOT NULL, z TINYINT NOT NULL, m TINYINT NOT NULL, CONSTRAINT pk_geom_cols PRIMARY KEY (table_name, column_name), CONSTRAINT uk_gc_table_name UNIQUE (table_name), CONSTRAINT fk_gc_tn FOREIGN KEY (table_name) REFERENCES gpkg_contents(table_name), CONSTRAINT fk_gc_srs FOREIGN KEY (srs_id) REFERENCES gpkg_spatial_ref_sys (srs_id));
+CREATE TABLE gpkg_extensions (table_name TEXT, column_name TEXT, extension_name TEXT NOT NULL, definition TEXT NOT NULL, scope TEXT NOT NULL, CONSTRAINT ge_tce UNIQUE (table_name, column_name, extension_name));
+INSERT INTO gpkg_spatial_ref_sys VALUES ('Undefined Cartesian SRS', -1, 'NONE', -1, 'undefined', 'undefined Cartesian coordinate reference system'), ('Undefined geographic SRS', 0, 'NONE', 0, 'undefined', 'undefined geographic coordinate reference system');`, applicationID, userVersion))
+	if err != nil {
+		return err
+	}
+	w := crs.World()
+	_, err = db.Exec("INSERT INTO gpkg_spatial_ref_sys VALUES (?, 4326, 'EPSG', 4326, ?, 'longitude and latitude in degrees')", w.Name, w.WKTWithCodes())
+	return err
+}
+
+// pack is a GeoPackage that is being filled.
+type pack struct {
+	db  *sql.DB
+	tx  *sql.Tx
+	opt format.WriteOptions
+	srs int32
+}
+
+// takeSystem makes the system of the layers that are there that of those which are added, where no other is asked for.
+func (p *pack) takeSystem() error {
+	var org string
+	var code int
+	err := p.db.QueryRow("SELECT organization, organization_coordsys_id FROM gpkg_spatial_ref_sys s JOIN gpkg_geometry_columns g ON g.srs_id = s.srs_id WHERE g.table_name IN ('waypoints','routes','tracks','areas','track_points') ORDER BY g.table_name LIMIT 1").Scan(&org, &code)
+	if errors.Is(err, sql.ErrNoRows) || code == 4326 {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	s, err := crs.Find(strconv.Itoa(code))
+	if !strings.EqualFold(org, "EPSG") || err != nil || s.Shift == nil {
+		return fmt.Errorf("its layers are in a coordinate system (%s %d) that is not known here: say with --crs in which one is added", org, code)
+	}
+	p.opt.System = s
+	return nil
+}
+
+// firstOwn is the first number of a system that is in no registry.
+const firstOwn = 100000
+
+// addSystem enters the coordinate system, unless it is there.
+func (p *pack) addSystem() error {
+	s := p.opt.System
+	if s.WGS84() {
+		p.srs = 4326
+		return nil
+	}
+	org, code := "EPSG", s.Code
+	text := s.WKTWithCodes()
+	if s.Code == 0 {
+		org = "NONE"
+		err := p.db.QueryRow("SELECT srs_id FROM gpkg_spatial_ref_sys WHERE definition = ?", text).Scan(&p.srs)
+		if err == nil {
+			return nil
+		}
+		if err := p.db.QueryRow("SELECT max(?, 1 + coalesce(max(srs_id), 0)) FROM gpkg_spatial_ref_sys", firstOwn).Scan(&code); err != nil {
+			return err
+		}
+	}
+	p.srs = int32(code)
+	_, err := p.db.Exec("INSERT OR IGNORE INTO gpkg_spatial_ref_sys VALUES (?, ?, ?, ?, ?, ?)", s.Name, code, org, code, text, s.Axes())
+	return err
+}
+
+var sqlTypes = map[layer.Type]string{layer.Empty: "TEXT", layer.Integer: "INTEGER", layer.Decimal: "REAL", layer.Date: "DATE", layer.Time: "DATETIME", layer.Text: "TEXT"}
+
+// add writes a layer: into the table of its name where that has the same geometry and system, or a new one.
+func (p *pack) add(l *layer.Layer, ledger *nav.Ledger) error {
+	wkb, word := uint32(wkbPoint), "POINT"
+	switch l.Name {
+	case "routes":
+		wkb, word = wkbLine, "LINESTRING"
+	case "tracks":
+		wkb, word = wkbMultiLine, "MULTILINESTRING"
+	case "areas":
+		wkb, word = wkbPolygon, "POLYGON"
+	}
+	table, exists, err := p.tableFor(l, word)
+	if err != nil {
+		return err
+	}
+	if table != l.Name {
+		*ledger = append(*ledger, nav.Entry{KindWord: "layer", What: "layer name", Old: l.Name, New: table, Why: "the layer that is there has another geometry or coordinate system", Count: 1})
+	}
+	names, err := p.columns(table, exists, l, word)
+	if err != nil {
+		return err
+	}
+	marks := make([]string, len(names)+1)
+	for i := range marks {
+		marks[i] = "?"
+	}
+	quoted := []string{`"geom"`}
+	for _, n := range names {
+		quoted = append(quoted, quote(n))
+	}
+	if exists {
+		var geom string
+		if err := p.tx.QueryRow("SELECT column_name FROM gpkg_geometry_columns WHERE table_name = ?", table).Scan(&geom); err != nil {
+			return err
+		}
+		quoted[0] = quote(geom)
+	}
+	insert, err := p.tx.Prepare("INSERT INTO " + quote(table) + " (" + strings.Join(quoted, ", ") + ") VALUES (" + strings.Join(marks, ", ") + ")")
+	if err != nil {
+		return err
+	}
+	defer insert.Close()
+	bounds := layer.NewBounds()
+	args := make([]any, len(names)+1)
+	var blob []byte
+	err = l.Each(func(f *layer.Feature) error {
+		bounds.AddAll(f.Parts)
+		blob = appendGeometry(blob[:0], f, wkb, l.HasZ, p.srs)
+		args[0] = blob
+		for i := range names {
+			args[i+1] = valueOf(f.Values[i], l.Columns[i].Type)
+		}
+		_, err := insert.Exec(args...)
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	if !exists {
+		if err := p.index(table); err != nil {
+			return err
+		}
+	}
+	if bounds.MinX > bounds.MaxX {
+		return nil
+	}
+	_, err = p.tx.Exec("UPDATE gpkg_contents SET min_x = min(coalesce(min_x, ?1), ?1), min_y = min(coalesce(min_y, ?2), ?2), max_x = max(coalesce(max_x, ?3), ?3), max_y = max(coalesce(max_y, ?4), ?4) WHERE table_name = ?5",
+		bounds.MinX, bounds.MinY, bounds.MaxX, bounds.MaxY, table)
+	return err
+}
+
+// valueOf is a value in the type of its column.
+func valueOf(text string, t layer.Type) any {
+	if text == "" {
+		return nil
+	}
+	switch t {
+	case layer.Integer:
+		if v, err := strconv.ParseInt(text, 10, 64); err == nil {
+			return v
+		}
+	case layer.Decimal:
+		if v, err := strconv.ParseFloat(text, 64); err == nil && !math.IsInf(v, 0) {
+			return v
+		}
+	case layer.Time: // with milliseconds, as table 1 of the standard has it
+		if ns, _, _, ok := nav.ParseTime([]byte(text), nil); ok {
+			return string(nav.AppendTime(nil, ns, nav.Seconds+3))
+		}
+	}
+	return text
+}
+
+// tableFor finds the table that a layer goes to.
+func (p *pack) tableFor(l *layer.Layer, word string) (table string, exists bool, err error) {
+	for n := 1; ; n++ {
+		table = l.Name
+		if n > 1 {
+			table = fmt.Sprintf("%s_%d", l.Name, n)
+		}
+		var there int
+		if err := p.tx.QueryRow("SELECT count(*) FROM sqlite_master WHERE lower(name) = ?", table).Scan(&there); err != nil {
+			return "", false, err
+		}
+		if there == 0 {
+			return table, false, nil
+		}
+		var kind string
+		var srs int32
+		var z int
+		err := p.tx.QueryRow("SELECT geometry_type_name, srs_id, z FROM gpkg_geometry_columns WHERE table_name = ?", table).Scan(&kind, &srs, &z)
+		if err == nil && strings.EqualFold(kind, word) && srs == p.srs && (z == 2 || (z == 1) == l.HasZ) {
+			return table, true, nil
+		}
+		if err != nil && !errors.Is(err, sql.ErrNoRows) {
+			return "", false, err
+		}
+	}
+}
+
+// columns makes the table, or adds to it the columns that it lacks, and gives the names of the layer's columns in it.
+func (p *pack) columns(table string, exists bool, l *layer.Layer, word string) (names []string, err error) {
+	taken := map[string]bool{"fid": true, "geom": true}
+	there := map[string]bool{}
+	if exists {
+		rows, err := p.tx.Query("SELECT name FROM pragma_table_info(?)", table)
+		if err != nil {
+			return nil, err
+		}
+		defer rows.Close()
+		for rows.Next() {
+			var name string
+			if err := rows.Scan(&name); err != nil {
+				return nil, err
+			}
+			there[strings.ToLower(name)] = true
+		}
+		if err := rows.Err(); err != nil {
+			return nil, err
+		}
+	}
+	def := []string{`"fid" INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL`, `"geom" ` + word}
+	for _, c := range l.Columns {
+		name := c.Name
+		for n := 2; taken[strings.ToLower(name)]; n++ {
+			name = fmt.Sprintf("%s_%d", c.Name, n)
+		}
+		taken[strings.ToLower(name)] = true
+		names = append(names, name)
+		column := quote(name) + " " + sqlTypes[c.Type]
+		if exists && !there[strings.ToLower(name)] {
+			if _, err := p.tx.Exec("ALTER TABLE " + quote(table) + " ADD COLUMN " + column); err != nil {
+				return nil, err
+			}
+		}
+		def = append(def, column)
+	}
+	if exists {
+		return names, nil
+	}
+	if len(def) > 2000 {
+		return nil, fmt.Errorf("a table of a GeoPackage holds 2,000 columns at most, and there are %d fields", len(def))
+	}
+	z := 0
+	if l.HasZ {
+		z = 1
+	}
+	if _, err := p.tx.Exec("CREATE TABLE " + quote(table) + " (" + strings.Join(def, ", ") + ")"); err != nil {
+		return nil, err
+	}
+	// The time of change is a constant, so that the same data give the same bytes.
+	if _, err := p.tx.Exec("INSERT INTO gpkg_contents (table_name, data_type, identifier, last_change, srs_id) VALUES (?, 'features', ?, '2000-01-01T00:00:00.000Z', ?)", table, table, p.srs); err != nil {
+		return nil, err
+	}
+	_, err = p.tx.Exec("INSERT INTO gpkg_geometry_columns VALUES (?, 'geom', ?, ?, ?, 0)", table, word, p.srs, z)
+	return names, err
+}
+
+// index makes the spatial index of a new table, with the triggers that keep it (annex F.3).
+func (p *pack) index(table string) error {
+	r := "rtree_" + table + "_geom"
+	values := "(NEW.fid, ST_MinX(NEW.geom), ST_MaxX(NEW.geom), ST_MinY(NEW.geom), ST_MaxY(NEW.geom))"
+	full := "(NEW.geom NOTNULL AND NOT ST_IsEmpty(NEW.geom))"
+	void := "(NEW.geom ISNULL OR ST_IsEmpty(NEW.geom))"
+	for _, text := range []string{
+		"CREATE VIRTUAL TABLE @r USING rtree(id, minx, maxx, miny, maxy)",
+		"INSERT OR REPLACE INTO @r SELECT fid, ST_MinX(geom), ST_MaxX(geom), ST_MinY(geom), ST_MaxY(geom) FROM @t WHERE geom NOTNULL AND NOT ST_IsEmpty(geom)",
+		"CREATE TRIGGER @r_insert AFTER INSERT ON @t WHEN " + full + " BEGIN INSERT OR REPLACE INTO @r VALUES " + values + "; END",
+		"CREATE TRIGGER @r_update1 AFTER UPDATE OF geom ON @t WHEN OLD.fid = NEW.fid AND " + full + " BEGIN INSERT OR REPLACE INTO @r VALUES " + values + "; END",
+		"CREATE TRIGGER @r_update2 AFTER UPDATE OF geom ON @t WHEN OLD.fid = NEW.fid AND " + void + " BEGIN DELETE FROM @r WHERE id = OLD.fid; END",
+		"CREATE TRIGGER @r_update3 AFTER UPDATE ON @t WHEN OLD.fid != NEW.fid AND " + full + " BEGIN DELETE FROM @r WHERE id = OLD.fid; INSERT OR REPLACE INTO @r VALUES " + values + "; END",
+		"CREATE TRIGGER @r_update4 AFTER UPDATE ON @t WHEN OLD.fid != NEW.fid AND " + void + " BEGIN DELETE FROM @r WHERE id IN (OLD.fid, NEW.fid); END",
+		"CREATE TRIGGER @r_delete AFTER DELETE ON @t WHEN OLD.geom NOT NULL BEGIN DELETE FROM @r WHERE id = OLD.fid; END",
+	} {
+		text = strings.NewReplacer("@r", r, "@t", quote(table)).Replace(text)
+		if _, err := p.tx.Exec(text); err != nil {
+			return err
+		}
+	}
+	_, err := p.tx.Exec("INSERT INTO gpkg_extensions VALUES (?, 'geom', 'gpkg_rtree_index', 'http://www.geopackage.org/spec120/#extension_rtree', 'write-only')", table)
+	return err
+}

@@ -1,0 +1,234 @@
+package layer
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"gyrolith/core/format"
+	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/nav"
+)
+
+// Builder makes items of the features of one layer.
+type Builder struct {
+	d        *nav.Dataset
+	opt      *format.ReadOptions
+	system   *crs.System
+	titles   []string
+	meanings []string
+	numbers  []bool // columns whose values are numbers
+	HasZ     bool
+}
+
+// NewBuilder prepares for a layer with columns of these titles. Numbers says which of them hold numbers.
+func NewBuilder(d *nav.Dataset, opt *format.ReadOptions, system *crs.System, titles []string, numbers []bool) *Builder {
+	b := &Builder{d: d, opt: opt, system: system, titles: titles, numbers: numbers}
+	b.meanings = format.Meanings(titles, "name", "description", "comment", "type", "group", "symbol", "colour", "time", "height", "kind")
+	for i, t := range titles {
+		switch strings.ToLower(t) {
+		case "fill", "link":
+			b.meanings[i] = strings.ToLower(t)
+		}
+		for _, c := range opt.Columns { // the user knows better
+			if format.Folded(c.Title) == format.Folded(t) {
+				for j := range b.meanings {
+					if b.meanings[j] == c.Holds {
+						b.meanings[j] = ""
+					}
+				}
+				b.meanings[i] = c.Holds
+			}
+		}
+	}
+	return b
+}
+
+// item reads the attributes; p takes the time and the height of a point.
+func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string) {
+	for i, v := range values {
+		if v == "" {
+			continue
+		}
+		switch b.meanings[i] {
+		case "name":
+			it.Name = v
+			continue
+		case "description":
+			it.Desc = v
+			continue
+		case "comment":
+			it.Comment = v
+			continue
+		case "type":
+			it.Type = v
+			continue
+		case "group":
+			it.Group = v
+			continue
+		case "symbol":
+			it.Style.Symbol = v
+			continue
+		case "kind":
+			kind = v
+			continue
+		case "colour":
+			if c, ok := nav.ParseColour(v); ok {
+				it.Style.Colour = c
+				continue
+			}
+		case "fill":
+			if c, ok := nav.ParseColour(v); ok {
+				it.Style.Fill = c
+				continue
+			}
+		case "link":
+			for href := range strings.FieldsSeq(v) {
+				it.Links = append(it.Links, nav.Link{Href: href})
+			}
+			continue
+		case "time":
+			if p != nil {
+				if ns, mark, zoned, ok := nav.ParseTime([]byte(v), b.opt.Zone); ok && mark >= nav.Day {
+					if !zoned && b.opt.Zone == nil {
+						b.d.Note("times", "a time names no zone and was taken as UTC; --clock says otherwise", 0, 0)
+					}
+					p.SetTime(ns, mark)
+					continue
+				}
+			}
+		case "height":
+			if p != nil && !b.HasZ {
+				if h, digits, ok := nav.ParseDecimal([]byte(v)); ok {
+					factor := format.UnitOf(b.titles[i])
+					if factor != 1 {
+						digits = 0
+					}
+					p.SetHeight(h*factor, digits, nav.OverUnsaid)
+					continue
+				}
+			}
+		}
+		key := b.titles[i]
+		if named, ok := strings.CutPrefix(b.meanings[i], "field:"); ok {
+			key = named
+		}
+		it.Fields = append(it.Fields, nav.Field{Key: key, Value: v, Literal: b.numbers[i]})
+	}
+	return it, kind
+}
+
+// place turns a position into a point, and says why it can't.
+func (b *Builder) place(p Position) (nav.Point, string) {
+	if math.IsNaN(p.X+p.Y) || math.IsInf(p.X+p.Y, 0) {
+		return nav.Point{}, "its coordinates are no numbers"
+	}
+	lat, lon, ok := p.Y, p.X, true
+	if !b.system.WGS84() {
+		if lat, lon, ok = b.system.Inverse(p.X, p.Y); !ok {
+			return nav.Point{}, fmt.Sprintf("is beyond the reach of %v", b.system)
+		}
+	}
+	switch {
+	case math.Abs(lat) > 90:
+		return nav.Point{}, fmt.Sprintf("latitude %v is beyond 90 degrees; if the layer is projected, --crs-in says how", lat)
+	case math.Abs(lon) > 180:
+		return nav.Point{}, fmt.Sprintf("longitude %v is beyond 180 degrees; if the layer is projected, --crs-in says how", lon)
+	}
+	out := nav.At(lat, lon)
+	if b.HasZ && !math.IsNaN(p.Z) && math.Abs(p.Z) < 1e7 {
+		out.SetHeight(p.Z, 0, nav.OverUnsaid)
+	}
+	return out, ""
+}
+
+// reject notes a position that can't be used.
+func (b *Builder) reject(kind nav.Kind, name string, number int, p Position, why string, record int) {
+	raw := ""
+	if !math.IsNaN(p.X + p.Y) {
+		raw = fmt.Sprintf("%v %v", p.X, p.Y)
+	}
+	b.d.Rejects = append(b.d.Rejects, nav.Reject{Kind: kind, Name: name, Number: number, Raw: raw, Why: why, Line: record})
+}
+
+// Nothing notes a record without a geometry.
+func (b *Builder) Nothing(kind nav.Kind, values []string, record int) {
+	it, _ := b.item(values, nil)
+	b.reject(kind, it.Name, 0, Position{X: math.NaN()}, "the record has no geometry", record)
+}
+
+// Point adds a waypoint.
+func (b *Builder) Point(p Position, values []string, record int) {
+	point, why := b.place(p)
+	it, _ := b.item(values, &point)
+	if why != "" {
+		b.reject(nav.Waypoints, it.Name, 0, p, why, record)
+		return
+	}
+	b.d.Waypoints = append(b.d.Waypoints, nav.Waypoint{Item: it, Point: point})
+}
+
+func (b *Builder) points(kind nav.Kind, name string, part []Position, record int) []nav.Point {
+	out := make([]nav.Point, 0, len(part))
+	for i, p := range part {
+		point, why := b.place(p)
+		if why != "" {
+			b.reject(kind, name, i+1, p, why, record)
+			continue
+		}
+		out = append(out, point)
+	}
+	return out
+}
+
+// Line adds a track, or a route where the attributes say so.
+func (b *Builder) Line(parts [][]Position, values []string, record int) {
+	it, kind := b.item(values, nil)
+	if kind == "route" && len(parts) == 1 {
+		r := nav.Route{Item: it}
+		for _, p := range b.points(nav.Routes, it.Name, parts[0], record) {
+			r.Points = append(r.Points, nav.Waypoint{Point: p})
+		}
+		if len(r.Points) > 0 {
+			b.d.Routes = append(b.d.Routes, r)
+		}
+		return
+	}
+	t := nav.Track{Item: it}
+	for _, part := range parts {
+		if points := b.points(nav.Tracks, it.Name, part, record); len(points) > 0 {
+			t.Segments = append(t.Segments, nav.Segment{Points: points})
+		}
+	}
+	if len(t.Segments) > 0 {
+		b.d.Tracks = append(b.d.Tracks, t)
+	}
+}
+
+// Area adds the areas of a record, each an outline and its holes. Several get numbers behind their names.
+func (b *Builder) Area(polygons [][][]Position, values []string, record int) {
+	for n, rings := range polygons {
+		it, _ := b.item(values, nil)
+		if len(polygons) > 1 && it.Name != "" {
+			it.Name = fmt.Sprintf("%s %d", it.Name, n+1)
+		}
+		a := nav.Area{Item: it}
+		for i, ring := range rings {
+			if k := len(ring); k > 1 && ring[0].X == ring[k-1].X && ring[0].Y == ring[k-1].Y {
+				ring = ring[:k-1]
+			}
+			points := b.points(nav.Areas, it.Name, ring, record)
+			switch {
+			case i == 0:
+				a.Outline = points
+			case len(points) > 2:
+				a.Holes = append(a.Holes, points)
+			}
+		}
+		if len(a.Outline) > 2 {
+			b.d.Areas = append(b.d.Areas, a)
+		} else {
+			b.d.Note("left out", "an outline of fewer than three points was left out", record, 0)
+		}
+	}
+}

@@ -1,0 +1,289 @@
+package rtz
+
+import (
+	"fmt"
+	"io"
+	"strconv"
+	"strings"
+
+	"gyrolith/core/format"
+	"gyrolith/core/format/xmlwrite"
+	"gyrolith/core/nav"
+)
+
+func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (nav.Ledger, error) {
+	version := opt.Version
+	switch version {
+	case "":
+		version = "1.1"
+	case "1.0", "1.1":
+	default:
+		return nil, fmt.Errorf("there is no version %s of RTZ: say rtz:1.0 or rtz:1.1", version)
+	}
+	switch n := len(d.Routes); {
+	case n == 0:
+		return nil, fmt.Errorf("an RTZ file holds one route, and there is none: recast makes routes of tracks and waypoints")
+	case n > 1:
+		return nil, fmt.Errorf("an RTZ file holds one route, and there are %d (%s): choose one with --take routes:NAME", n, names(d.Routes))
+	case len(d.Routes[0].Points) < 2:
+		return nil, fmt.Errorf("an RTZ file holds a route of two points at least; %q has %d", d.Routes[0].Name, len(d.Routes[0].Points))
+	}
+	r := &d.Routes[0]
+	w := xmlwrite.New(out)
+	w.Open("route", "version", version, "xmlns", spaces+strings.ReplaceAll(version, ".", "/"))
+	w.Line().Raw("<routeInfo").Attr("routeName", nameOr(r.Name, "Route"))
+	attributes(w, r.Fields, "", infoKeys)
+	kept(w, r.Kept, "routeInfo", "routeInfo")
+	w.Open("waypoints")
+	defaults(w, r)
+	ids := idsOf(r)
+	for i := range r.Points {
+		point(w, &r.Points[i], ids[i])
+	}
+	w.End("waypoints")
+	schedule(w, r, ids)
+	extensions(w, r.Kept)
+	w.End("route")
+	return ledger(d), w.Close()
+}
+
+func names(routes []nav.Route) string {
+	var out []string
+	for i := range routes {
+		if i == 5 {
+			out = append(out, "…")
+			break
+		}
+		out = append(out, strconv.Quote(routes[i].Name))
+	}
+	return strings.Join(out, ", ")
+}
+
+func nameOr(name, other string) string {
+	if name == "" {
+		return other
+	}
+	return name
+}
+
+// attributes writes the fields that are attributes.
+func attributes(w *xmlwrite.Writer, fields []nav.Field, prefix string, keys []string) {
+	for _, k := range keys {
+		if v, ok := nav.Get(fields, prefix+k); ok {
+			w.Attr(k, v)
+		}
+	}
+}
+
+// kept ends a start tag, with what was kept of its inside.
+func kept(w *xmlwrite.Writer, all []nav.Kept, where, element string) {
+	open := false
+	for i := range all {
+		if k := &all[i]; k.Format == "rtz" && k.Where == where {
+			if !open {
+				w.Raw(">\n")
+				open = true
+			}
+			fragment(w, k)
+		}
+	}
+	if !open {
+		w.Raw("/>\n")
+		return
+	}
+	w.Line().Raw("</").Raw(element).Raw(">\n")
+}
+
+func fragment(w *xmlwrite.Writer, k *nav.Kept) {
+	var declare [][2]string
+	for _, s := range k.Spaces {
+		if s.Prefix == "" && strings.HasPrefix(s.URI, spaces) {
+			continue // the document's own
+		}
+		declare = append(declare, [2]string{s.Prefix, s.URI})
+	}
+	back := w.Indent(1)
+	w.Fragment(k.Text, declare)
+	w.Indent(back)
+}
+
+func extensions(w *xmlwrite.Writer, all []nav.Kept) {
+	any := false
+	for i := range all {
+		if all[i].Format == "rtz" && all[i].Where == "" {
+			if !any {
+				w.Open("extensions")
+				any = true
+			}
+			back := w.Indent(-1)
+			fragment(w, &all[i])
+			w.Indent(back)
+		}
+	}
+	if any {
+		w.End("extensions")
+	}
+}
+
+func defaults(w *xmlwrite.Writer, r *nav.Route) {
+	var leg, own bool
+	for i := range r.Fields {
+		if key, ok := strings.CutPrefix(r.Fields[i].Key, defaultPrefix); ok {
+			own = true
+			leg = leg || strings.HasPrefix(key, legPrefix)
+		}
+	}
+	if !own {
+		return
+	}
+	w.Line().Raw("<defaultWaypoint")
+	attributes(w, r.Fields, defaultPrefix, []string{"radius"})
+	if !leg {
+		w.Raw("/>\n")
+		return
+	}
+	w.Raw(">\n")
+	back := w.Indent(1)
+	w.Line().Raw("<leg")
+	attributes(w, r.Fields, defaultPrefix+legPrefix, legKeys)
+	w.Raw("/>\n")
+	w.Indent(back)
+	w.Line().Raw("</defaultWaypoint>\n")
+}
+
+// idsOf gives the numbers of the waypoints: their own where these are numbers and no two are the same.
+func idsOf(r *nav.Route) []string {
+	out := make([]string, len(r.Points))
+	seen := map[string]bool{}
+	for i := range r.Points {
+		id, _ := nav.Get(r.Points[i].Fields, "id")
+		if n, err := strconv.Atoi(id); err != nil || n < 0 || seen[id] {
+			for j := range out {
+				out[j] = strconv.Itoa(j + 1)
+			}
+			return out
+		}
+		seen[id] = true
+		out[i] = id
+	}
+	return out
+}
+
+func point(w *xmlwrite.Writer, p *nav.Waypoint, id string) {
+	revision, _ := nav.Get(p.Fields, "revision")
+	radius, _ := nav.Get(p.Fields, "radius")
+	w.Open("waypoint", "id", id, "revision", revision, "name", p.Name, "radius", radius)
+	lat, lon := string(p.AppendLat(nil)), string(p.AppendLon(nil))
+	if a, o, ok := format.Exact(&p.Point, p.Exact); ok {
+		lat, lon = a, o
+	}
+	w.Line().Raw("<position").Attr("lat", lat).Attr("lon", lon).Raw("/>\n")
+	leg := false
+	for i := range p.Fields {
+		leg = leg || strings.HasPrefix(p.Fields[i].Key, legPrefix)
+	}
+	for i := range p.Kept {
+		leg = leg || p.Kept[i].Format == "rtz" && p.Kept[i].Where == "leg"
+	}
+	if leg {
+		w.Line().Raw("<leg")
+		attributes(w, p.Fields, legPrefix, legKeys)
+		kept(w, p.Kept, "leg", "leg")
+	}
+	extensions(w, p.Kept)
+	w.End("waypoint")
+}
+
+// schedule writes the times of the points as a manual schedule, or a calculated one if they were read from such: the departure
+// of the first, the arrivals of the others.
+func schedule(w *xmlwrite.Writer, r *nav.Route, ids []string) {
+	timed, word := false, "manual"
+	for i := range r.Points {
+		timed = timed || r.Points[i].HasTime()
+		for _, f := range r.Points[i].Fields {
+			if strings.HasPrefix(f.Key, "calculated ") {
+				word = "calculated"
+			}
+			timed = timed || strings.HasPrefix(f.Key, word+" ")
+		}
+	}
+	if !timed {
+		return
+	}
+	name, _ := nav.Get(r.Fields, "schedule")
+	w.Open("schedules")
+	w.Open("schedule", "id", "1", "name", name)
+	w.Open(word)
+	for i := range r.Points {
+		p := &r.Points[i]
+		w.Line().Raw("<scheduleElement").Attr("waypointId", ids[i])
+		if p.HasTime() {
+			key := "eta"
+			if i == 0 {
+				key = "etd"
+			}
+			if _, ok := nav.Get(p.Fields, word+" "+key); !ok {
+				w.Attr(key, string(p.AppendTime(nil)))
+			}
+		}
+		attributes(w, p.Fields, word+" ", timeKeys)
+		w.Raw("/>\n")
+	}
+	w.End(word)
+	w.End("schedule")
+	w.End("schedules")
+}
+
+// ledger tells what a route of the format does not say.
+func ledger(d *nav.Dataset) (l nav.Ledger) {
+	const title = "RTZ"
+	format.LoseKept(&l, d, "rtz", title)
+	lose := func(kind nav.Kind, n int) {
+		if n > 0 {
+			l.Lost(kind, "", kind.String(), "an RTZ file holds one route and nothing else", n)
+		}
+	}
+	lose(nav.Waypoints, len(d.Waypoints))
+	lose(nav.Tracks, len(d.Tracks))
+	lose(nav.Areas, len(d.Areas))
+	if !d.Meta.Blank() {
+		l = append(l, nav.Entry{KindWord: "file", What: "name and description of the file", Why: title + " has no place for them", Count: 1, Loss: true})
+	}
+	r := &d.Routes[0]
+	lost := func(what string, has bool) {
+		if has {
+			l.Lost(nav.Routes, r.Name, what, title+" has no place for it", 1)
+		}
+	}
+	lost("description", r.Desc != "" || r.Comment != "")
+	lost("group", r.Group != "")
+	lost("colour", r.Style.Colour.Set)
+	known := func(key string, prefixes ...string) bool {
+		for _, p := range prefixes {
+			if rest, ok := strings.CutPrefix(key, p); ok && (contains(legKeys, rest) || contains(timeKeys, rest)) {
+				return true
+			}
+		}
+		return false
+	}
+	for i := range r.Fields {
+		key := r.Fields[i].Key
+		lost("field "+key, !contains(infoKeys, key) && key != "schedule" && key != defaultPrefix+"radius" && !known(key, defaultPrefix+legPrefix))
+	}
+	for i := range r.Points {
+		p := &r.Points[i]
+		at := func(what string, has bool) {
+			if has {
+				l.Lost(nav.Routes, r.Name, what+" of points", title+" has no place for them", 1)
+			}
+		}
+		at("heights", p.HasHeight())
+		at("descriptions", p.Desc != "" || p.Comment != "")
+		at("symbols", p.Style.Symbol != "")
+		for j := range p.Fields {
+			key := p.Fields[j].Key
+			at("field "+key, !contains([]string{"id", "revision", "radius"}, key) && !known(key, legPrefix, "manual ", "calculated "))
+		}
+	}
+	return
+}

@@ -1,0 +1,198 @@
+package table
+
+import (
+	"archive/zip"
+	"bytes"
+	"fmt"
+	"io"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/xuri/excelize/v2"
+
+	"gyrolith/core/format"
+	"gyrolith/core/nav"
+)
+
+// sniffXLSX knows a workbook by the parts that its archive begins with.
+func sniffXLSX(h *format.Head) bool {
+	return bytes.HasPrefix(h.Raw, []byte("PK\x03\x04")) && (bytes.Contains(h.Raw, []byte("xl/")) || bytes.Contains(h.Raw, []byte("[Content_Types].xml")) && !bytes.Contains(h.Raw, []byte(".kml")))
+}
+
+// checkArchive holds a workbook's archive to the limits before anything is unpacked.
+func checkArchive(r io.ReaderAt, size int64, opt *format.ReadOptions) error {
+	z, err := zip.NewReader(r, size)
+	if err != nil {
+		return fmt.Errorf("can't be read as a workbook: %w; it may have been cut off", err)
+	}
+	whole := int64(0)
+	book := false
+	for _, f := range z.File {
+		if f.UncompressedSize64 > math.MaxInt64/4 || int64(f.UncompressedSize64) > opt.Unpacked()-whole {
+			return fmt.Errorf("unpacks to more than %d bytes; --max-unpacked allows more", opt.Unpacked())
+		}
+		whole += int64(f.UncompressedSize64)
+		if f.UncompressedSize64 > 1<<20 && int64(f.UncompressedSize64)/opt.Ratio() > int64(f.CompressedSize64) {
+			return fmt.Errorf("has a part (%s) that unpacks to more than %d times its size; --max-ratio allows more", f.Name, opt.Ratio())
+		}
+		book = book || strings.HasPrefix(f.Name, "xl/")
+		if f.Name == "mimetype" || strings.HasPrefix(f.Name, "word/") || strings.HasPrefix(f.Name, "ppt/") {
+			return fmt.Errorf("is an office document, but no .xlsx workbook: save the table as .xlsx or .csv")
+		}
+	}
+	if !book {
+		return fmt.Errorf("is an archive, but no .xlsx workbook")
+	}
+	return nil
+}
+
+// readXLSX reads every sheet that holds a table, or the one that is asked for by name or number.
+func readXLSX(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
+	at, size, err := s.ReaderAt(opt.Unpacked())
+	if err != nil {
+		return nil, err
+	}
+	if err := checkArchive(at, size, opt); err != nil {
+		return nil, s.Fault(err.Error())
+	}
+	book, err := excelize.OpenReader(io.NewSectionReader(at, 0, size), excelize.Options{UnzipSizeLimit: opt.Unpacked(), UnzipXMLSizeLimit: min(opt.Unpacked(), 64<<20), RawCellValue: true})
+	if err != nil {
+		return nil, s.Fault(fmt.Sprintf("can't be read as a workbook: %v", err))
+	}
+	defer book.Close()
+	sheets := book.GetSheetList()
+	if opt.Sheet != "" {
+		i := slices.IndexFunc(sheets, func(n string) bool { return strings.EqualFold(n, opt.Sheet) })
+		if n, err := strconv.Atoi(opt.Sheet); i < 0 && err == nil && n >= 1 && n <= len(sheets) {
+			i = n - 1
+		}
+		if i < 0 {
+			return nil, s.Fault(fmt.Sprintf("has no sheet %q; it has %s", opt.Sheet, strings.Join(sheets, ", ")))
+		}
+		sheets = sheets[i : i+1]
+	}
+	d := &nav.Dataset{}
+	var first error
+	read := 0
+	for _, sheet := range sheets {
+		rows, err := head1(book, sheet)
+		if err != nil {
+			return nil, s.Fault(fmt.Sprintf("sheet %q can't be read: %v", sheet, err))
+		}
+		if len(rows) == 0 {
+			continue
+		}
+		r, err := newReader(d, rows, opt, sheet)
+		if err != nil {
+			if first == nil {
+				first = fmt.Errorf("sheet %q %w", sheet, err)
+			}
+			if opt.Sheet == "" {
+				continue
+			}
+			break
+		}
+		r.moments.serial, r.moments.since = true, epoch(book)
+		read++
+		if err := r.sheetRows(book, sheet); err != nil {
+			return nil, s.Fault(fmt.Sprintf("sheet %q can't be read: %v", sheet, err))
+		}
+		r.finish(s.Path)
+	}
+	if read == 0 {
+		if first == nil {
+			first = fmt.Errorf("holds nothing but empty sheets")
+		}
+		return nil, s.Fault(first.Error())
+	}
+	if n := len(sheets) - read; n > 0 && first != nil {
+		d.Tell("sheets", fmt.Sprintf("%d of its sheets hold no table of positions and were left alone (%v)", n, first))
+	}
+	return d, nil
+}
+
+// epoch is the day that a workbook counts from: 1899-12-30, since the format takes 1900 for a leap year (ISO/IEC 29500-1,
+// 18.17.4.1), or 1904-01-01.
+func epoch(book *excelize.File) time.Time {
+	if p, err := book.GetWorkbookProps(); err == nil && p.Date1904 != nil && *p.Date1904 {
+		return time.Date(1904, 1, 1, 0, 0, 0, 0, time.UTC)
+	}
+	return time.Date(1899, 12, 30, 0, 0, 0, 0, time.UTC)
+}
+
+// head1 reads the first rows of a sheet. The row of a cell is its place in the sheet, blank rows included.
+func head1(book *excelize.File, sheet string) (rows [][]string, err error) {
+	in, err := book.Rows(sheet)
+	if err != nil {
+		return nil, err
+	}
+	defer in.Close()
+	for len(rows) < firstRows && in.Next() {
+		cells, err := in.Columns()
+		if err != nil {
+			return nil, err
+		}
+		rows = append(rows, cells)
+	}
+	if blank(slices.Concat(rows...)) {
+		return nil, nil
+	}
+	return rows, in.Error()
+}
+
+// sheetRows reads all rows of a sheet: coordinates, heights and times as the cells hold them, fields that are dates as they are
+// shown.
+func (r *reader) sheetRows(book *excelize.File, sheet string) error {
+	raw, err := book.Rows(sheet)
+	if err != nil {
+		return err
+	}
+	defer raw.Close()
+	shown, err := book.Rows(sheet)
+	if err != nil {
+		return err
+	}
+	defer shown.Close()
+	var cells [][]byte
+	for line := 1; raw.Next(); line++ {
+		values, err := raw.Columns()
+		if err != nil {
+			return err
+		}
+		var texts []string
+		if len(r.fieldAt) > 0 && shown.Next() {
+			if texts, err = shown.Columns(excelize.Options{RawCellValue: false}); err != nil {
+				return err
+			}
+		}
+		if line-1 <= r.header {
+			continue
+		}
+		for _, i := range r.fieldAt {
+			if i < len(values) && i < len(texts) && numeric(values[i]) && !numeric(texts[i]) && strings.ContainsAny(texts[i], "/:-") {
+				if at, ok := r.day(values[i]); ok {
+					values[i] = at
+				}
+			}
+		}
+		cells = cells[:0]
+		for _, v := range values {
+			cells = append(cells, []byte(v))
+		}
+		r.row(cells, line)
+	}
+	return raw.Error()
+}
+
+// day writes the number of a cell that is shown as a date or time in the form of ISO 8601.
+func (r *reader) day(cell string) (string, bool) {
+	m := r.moments
+	m.zone = nil
+	if ns, mark, _, ok, _ := m.parse(cell); ok {
+		return string(nav.AppendTime(nil, ns, mark)), true
+	}
+	return "", false
+}

@@ -1,0 +1,227 @@
+package table
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"github.com/xuri/excelize/v2"
+
+	"gyrolith/core/format"
+	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/nav"
+)
+
+// part is the data of one sheet.
+type part struct {
+	sheet string
+	data  *nav.Dataset
+}
+
+// parts splits the data over the sheets: one a kind, or all on the one that is named.
+func parts(d *nav.Dataset, t *format.Table) []part {
+	if t.Sheet != "" || t.Items {
+		sheet := t.Sheet
+		if sheet == "" {
+			sheet = "Items"
+		}
+		return []part{{sheet, d}}
+	}
+	var out []part
+	for _, p := range []part{{"Waypoints", &nav.Dataset{Waypoints: d.Waypoints}}, {"Routes", &nav.Dataset{Routes: d.Routes}}, {"Tracks", &nav.Dataset{Tracks: d.Tracks}}, {"Areas", &nav.Dataset{Areas: d.Areas}}} {
+		if p.data.Points() > 0 {
+			out = append(out, p)
+		}
+	}
+	if len(out) == 0 {
+		out = []part{{"Waypoints", d}}
+	}
+	return out
+}
+
+// writeXLSX writes a workbook: a new one, or the template with its sheet filled in and everything else as it stands.
+func writeXLSX(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (nav.Ledger, error) {
+	var asked format.Table
+	if opt.Table != nil {
+		asked = *opt.Table
+	}
+	t := layout(d, opt)
+	book := excelize.NewFile()
+	var err error
+	if asked.Template != "" {
+		if book, err = excelize.OpenFile(asked.Template); err != nil {
+			return nil, fmt.Errorf("%s: the template can't be read as a workbook: %w", asked.Template, err)
+		}
+		defer book.Close()
+		sheet := asked.Sheet
+		if sheet == "" {
+			sheet = book.GetSheetName(0)
+		}
+		if i, err := book.GetSheetIndex(sheet); err != nil || i < 0 {
+			return nil, fmt.Errorf("%s: the template has no sheet %q; it has %s", asked.Template, sheet, strings.Join(book.GetSheetList(), ", "))
+		}
+		err = filledIn(book, sheet, d, t, opt.System)
+	} else {
+		defer book.Close()
+		for i, p := range parts(d, &asked) {
+			if i == 0 {
+				err = book.SetSheetName("Sheet1", p.sheet)
+			} else {
+				_, err = book.NewSheet(p.sheet)
+			}
+			if err != nil {
+				return nil, err
+			}
+			of := t
+			if len(asked.Columns) == 0 {
+				of = layout(p.data, opt)
+			}
+			if err = streamed(book, p.sheet, p.data, of, opt.System); err != nil {
+				return nil, err
+			}
+		}
+	}
+	if err != nil {
+		return nil, err
+	}
+	// The same data give the same bytes: no time of writing.
+	if err := book.SetDocProps(&excelize.DocProperties{Creator: "Gyrolith", Created: "2000-01-01T00:00:00Z", Modified: "2000-01-01T00:00:00Z"}); err != nil {
+		return nil, err
+	}
+	return ledger(d, t, opt, "a workbook"), book.Write(w)
+}
+
+// dateFormat is how workbooks show times.
+var dateFormat = "yyyy-mm-dd hh:mm:ss"
+
+// firstRow is the row in which the data begin, from 1.
+func firstRow(t *format.Table) int {
+	switch {
+	case t.FirstRow > 0:
+		return t.FirstRow
+	case t.NoHeader:
+		return 1
+	}
+	return 2
+}
+
+var errEnough = errors.New("enough")
+
+// widths gives each column the room that its title and its first rows take, in letters.
+func widths(d *nav.Dataset, t *format.Table, s *crs.System) []float64 {
+	out := make([]float64, len(t.Columns))
+	for i, c := range t.Columns {
+		out[i] = float64(utf8.RuneCountInString(c.Title))
+	}
+	n := 0
+	rows(d, t.Items, func(r *row) error {
+		for i, c := range t.Columns {
+			v := r.value(c.Holds, t, s)
+			length := utf8.RuneCountInString(cellText(v))
+			if _, ok := v.(time.Time); ok {
+				length = len(dateFormat)
+			}
+			out[i] = max(out[i], float64(length))
+		}
+		if n++; n == 200 {
+			return errEnough
+		}
+		return nil
+	})
+	for i := range out {
+		out[i] = min(max(out[i]+2, 8), 48)
+	}
+	return out
+}
+
+// streamed writes a new sheet row by row, with a frozen header.
+func streamed(book *excelize.File, sheet string, d *nav.Dataset, t *format.Table, s *crs.System) error {
+	dates, err1 := book.NewStyle(&excelize.Style{CustomNumFmt: &dateFormat})
+	bold, err2 := book.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true}})
+	out, err3 := book.NewStreamWriter(sheet)
+	if err := errors.Join(err1, err2, err3); err != nil {
+		return err
+	}
+	first := firstRow(t)
+	titles := make([]any, len(t.Columns))
+	wide := widths(d, t, s)
+	for i, c := range t.Columns {
+		if err := out.SetColWidth(i+1, i+1, wide[i]); err != nil {
+			return err
+		}
+		titles[i] = excelize.Cell{StyleID: bold, Value: c.Title}
+	}
+	at := func(row int) string {
+		cell, _ := excelize.CoordinatesToCellName(1, row)
+		return cell
+	}
+	if !t.NoHeader && first > 1 {
+		err := errors.Join(out.SetPanes(&excelize.Panes{Freeze: true, YSplit: first - 1, TopLeftCell: at(first), ActivePane: "bottomLeft"}), out.SetRow(at(first-1), titles))
+		if err != nil {
+			return err
+		}
+	}
+	row1, cells := first, make([]any, len(t.Columns))
+	err := rows(d, t.Items, func(r *row) error {
+		if row1 > sheetLimit {
+			return errSheetFull
+		}
+		for i, c := range t.Columns {
+			switch v := r.value(c.Holds, t, s).(type) {
+			case time.Time:
+				cells[i] = excelize.Cell{StyleID: dates, Value: v}
+			case string:
+				cells[i] = nil
+				if v != "" { // a text, never a formula
+					cells[i] = v
+				}
+			default:
+				cells[i] = v
+			}
+		}
+		err := out.SetRow(at(row1), cells)
+		row1++
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	return out.Flush()
+}
+
+// filledIn puts the rows into a sheet of a template, and leaves all other cells alone.
+func filledIn(book *excelize.File, sheet string, d *nav.Dataset, t *format.Table, s *crs.System) error {
+	dates, err := book.NewStyle(&excelize.Style{CustomNumFmt: &dateFormat})
+	if err != nil {
+		return err
+	}
+	at := firstRow(t)
+	return rows(d, t.Items, func(r *row) error {
+		for i, c := range t.Columns {
+			v := r.value(c.Holds, t, s)
+			if v == nil || v == "" {
+				continue
+			}
+			cell, err := excelize.CoordinatesToCellName(i+1, at)
+			if err != nil {
+				return err
+			}
+			if s, ok := v.(string); ok {
+				err = book.SetCellStr(sheet, cell, s)
+			} else {
+				err = book.SetCellValue(sheet, cell, v)
+			}
+			if _, isTime := v.(time.Time); isTime && err == nil {
+				err = book.SetCellStyle(sheet, cell, cell, dates)
+			}
+			if err != nil {
+				return err
+			}
+		}
+		at++
+		return nil
+	})
+}

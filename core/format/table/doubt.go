@@ -1,0 +1,234 @@
+package table
+
+import (
+	"fmt"
+	"math"
+	"math/bits"
+	"slices"
+	"strings"
+
+	"gyrolith/core/geodesy"
+	"gyrolith/core/nav"
+)
+
+// doubts says what looks wrong with the coordinates of a table as a whole, before it does harm: they are taken as they
+// stand.
+func (r *reader) doubts() {
+	all := r.d.Waypoints[r.first:]
+	r.swapped(len(all))
+	r.zeros(all)
+	r.far(all)
+	r.same(all)
+}
+
+func (r *reader) doubt(line int, format string, args ...any) {
+	r.d.Note("suspicious", fmt.Sprintf(format, args...), line, 0)
+}
+
+// swapped tells latitudes beyond 90 degrees beside longitudes that are none.
+func (r *reader) swapped(used int) {
+	n, first := 0, fault{}
+	for _, f := range r.faulty {
+		if math.Abs(f.lat) > 90 && math.Abs(f.lat) <= 180 && math.Abs(f.lon) <= 90 {
+			if n++; n == 1 {
+				first = f
+			}
+		}
+	}
+	if n == 0 || r.lat < 0 || 2*n < len(r.faulty) {
+		return
+	}
+	r.doubt(first.line, "latitude and longitude look swapped: of %d rows with coordinates %d have a latitude beyond 90° (%v here) and a longitude within; --columns-in lat=%s,lon=%s reads them the other way",
+		used+len(r.faulty), n, first.lat, quoted(r.bare(r.lon)), quoted(r.bare(r.lat)))
+}
+
+// bare is a column's title, or its number, as --columns-in wants it.
+func (r *reader) bare(column int) string {
+	if column < len(r.titles) && strings.TrimSpace(r.titles[column]) != "" {
+		return strings.TrimSpace(r.titles[column])
+	}
+	return fmt.Sprint(column + 1)
+}
+
+// zeros tells rows at latitude and longitude zero, which mostly stand for a position that nobody took.
+func (r *reader) zeros(all []nav.Waypoint) {
+	var at []int
+	for i := range all {
+		if all[i].Lat == 0 && all[i].Lon == 0 {
+			at = append(at, i)
+		}
+	}
+	if len(at) > 0 {
+		r.doubt(int(r.lines[at[0]]), "%s at latitude 0 and longitude 0, which mostly means that no position was taken: %s", these(len(at)), r.rows(at))
+	}
+}
+
+func these(n int) string {
+	if n == 1 {
+		return "1 row stands"
+	}
+	return fmt.Sprintf("%d rows stand", n)
+}
+
+// rows lists the places of rows: rows 4, 7 and 3 more.
+func (r *reader) rows(at []int) string {
+	const few = 8
+	var parts []string
+	for _, i := range at[:min(len(at), few)] {
+		part := fmt.Sprintf("row %d", r.lines[i])
+		if name := r.d.Waypoints[r.first+i].Name; name != "" {
+			part += fmt.Sprintf(" (%s)", clip(name))
+		}
+		parts = append(parts, part)
+	}
+	text := strings.Join(parts, ", ")
+	if n := len(at) - few; n > 0 {
+		text += fmt.Sprintf(" and %d more", n)
+	}
+	return text
+}
+
+// far tells the rows that lie on another continent than all others, and where that is so which change of sign or order
+// brings them back.
+func (r *reader) far(all []nav.Waypoint) {
+	if together(all) {
+		return
+	}
+	var set []int
+	for i := range all {
+		if all[i].Lat != 0 || all[i].Lon != 0 {
+			set = append(set, i)
+		}
+	}
+	if len(set) < 4 {
+		return
+	}
+	// The median of each coordinate; longitudes are counted from the first, so that the antimeridian does not part them.
+	lats, lons := make([]float64, len(set)), make([]float64, len(set))
+	base := all[set[0]].Lon
+	for n, i := range set {
+		lats[n], lons[n] = all[i].Lat, math.Remainder(all[i].Lon-base, 360)
+	}
+	slices.Sort(lats)
+	slices.Sort(lons)
+	lat, lon := lats[len(lats)/2], nav.WrapLon(base+lons[len(lons)/2])
+	away := make([]float64, len(all))
+	sorted := make([]float64, len(set))
+	for n, i := range set {
+		away[i] = roughly(lat, lon, all[i].Lat, all[i].Lon)
+		sorted[n] = away[i]
+	}
+	slices.Sort(sorted)
+	most := math.Max(3*sorted[len(sorted)*2/3], 100e3) // where two thirds lie, thrice
+	groups := map[string][]int{}
+	for _, i := range set {
+		if away[i] < 1e6 || away[i] < 3*most {
+			continue
+		}
+		w := &all[i]
+		why := ""
+		for _, c := range []struct {
+			lat, lon float64
+			why      string
+		}{{-w.Lat, w.Lon, "the latitude with the other sign would lie among the others"}, {w.Lat, -w.Lon, "the longitude with the other sign would lie among the others"},
+			{-w.Lat, -w.Lon, "both with the other sign would lie among the others"}, {w.Lon, w.Lat, "latitude and longitude exchanged would lie among the others"}} {
+			if math.Abs(c.lat) <= 90 && roughly(lat, lon, c.lat, c.lon) <= most {
+				why = c.why
+				break
+			}
+		}
+		groups[why] = append(groups[why], i)
+	}
+	for _, why := range []string{"the latitude with the other sign would lie among the others", "the longitude with the other sign would lie among the others", "both with the other sign would lie among the others", "latitude and longitude exchanged would lie among the others", ""} {
+		at := groups[why]
+		if len(at) == 0 || len(at)*3 > len(set) {
+			continue
+		}
+		tail := ""
+		if why != "" {
+			tail = "; " + why
+		}
+		r.doubt(int(r.lines[at[0]]), "%s %.0f km and more from the others: %s%s", these(len(at)), nearest(away, at)/1000, r.rows(at), tail)
+	}
+}
+
+// together says whether all rows lie within a few degrees, so that none can be far.
+func together(all []nav.Waypoint) bool {
+	south, north, west, east := 90.0, -90.0, 180.0, -180.0
+	for i := range all {
+		p := &all[i].Point
+		south, north, west, east = min(south, p.Lat), max(north, p.Lat), min(west, p.Lon), max(east, p.Lon)
+	}
+	return north-south < 4 && east-west < 4
+}
+
+func nearest(away []float64, at []int) float64 {
+	least := math.Inf(1)
+	for _, i := range at {
+		least = math.Min(least, away[i])
+	}
+	return math.Floor(least/1000) * 1000
+}
+
+// roughly is the distance on a sphere, in metres.
+func roughly(lat1, lon1, lat2, lon2 float64) float64 {
+	const radian = math.Pi / 180
+	a := math.Pow(math.Sin((lat2-lat1)*radian/2), 2) + math.Cos(lat1*radian)*math.Cos(lat2*radian)*math.Pow(math.Sin((lon2-lon1)*radian/2), 2)
+	return 2 * geodesy.SemiMajor * math.Asin(math.Min(1, math.Sqrt(a)))
+}
+
+// same tells a position that many rows of different names share.
+func (r *reader) same(all []nav.Waypoint) {
+	if len(r.keys) > 0 {
+		return // lines pass a place more than once
+	}
+	more := map[nav.Point][]int{} // by place alone
+	first := newPlaces(len(all))
+	for i := range all {
+		w := &all[i]
+		if w.Lat == 0 && w.Lon == 0 {
+			continue
+		}
+		if j := first.add(all, i); j >= 0 && w.Name != all[j].Name {
+			p := nav.At(w.Lat, w.Lon)
+			if more[p] == nil {
+				more[p] = []int{j}
+			}
+			more[p] = append(more[p], i)
+		}
+	}
+	var groups [][]int
+	for _, at := range more {
+		if len(at) >= 3 {
+			groups = append(groups, at)
+		}
+	}
+	slices.SortFunc(groups, func(a, b []int) int { return a[0] - b[0] })
+	for _, at := range groups[:min(len(groups), 5)] {
+		r.doubt(int(r.lines[at[0]]), "%d rows have the very same position: %s", len(at), r.rows(at))
+	}
+	if n := len(groups) - 5; n > 0 {
+		r.doubt(int(r.lines[groups[5][0]]), "%d more positions are shared by three rows and more", n)
+	}
+}
+
+// places is a set of positions: of each the row that had it first, found by open addressing.
+type places []int32
+
+func newPlaces(n int) places { return make(places, 1<<bits.Len(uint(2*n))) }
+
+// add gives the row that has the place of row i already, or takes it up and gives -1.
+func (p places) add(all []nav.Waypoint, i int) int {
+	w := &all[i]
+	h := (math.Float64bits(w.Lat)*0x9E3779B97F4A7C15 ^ math.Float64bits(w.Lon)) * 0xC2B2AE3D27D4EB4F
+	for at := h >> 20; ; at++ {
+		slot := &p[at&uint64(len(p)-1)]
+		if *slot == 0 {
+			*slot = int32(i) + 1
+			return -1
+		}
+		if j := int(*slot) - 1; all[j].SamePlace(&w.Point) {
+			return j
+		}
+	}
+}

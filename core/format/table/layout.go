@@ -1,0 +1,397 @@
+package table
+
+import (
+	"errors"
+	"fmt"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+
+	"gyrolith/core/format"
+	"gyrolith/core/geodesy"
+	"gyrolith/core/nav"
+)
+
+// found is what a table's columns hold.
+type found struct {
+	header int // the row of the titles among the first ones; -1 if there is none
+	titles []string
+	at     map[string][]int // columns by what they hold; several where parts are joined
+	fields map[int]string   // columns that become fields, by number, with their key
+	values bool             // the coordinates were known by their values, not by a title
+	sure   bool             // some title is a word for a coordinate
+}
+
+func (f *found) has(words ...string) bool {
+	for _, w := range words {
+		if len(f.at[w]) == 0 {
+			return false
+		}
+	}
+	return true
+}
+
+// title is how a column is called in messages.
+func (f *found) title(column int) string {
+	if column < len(f.titles) && strings.TrimSpace(f.titles[column]) != "" {
+		return strconv.Quote(strings.TrimSpace(f.titles[column]))
+	}
+	return fmt.Sprintf("column %d", column+1)
+}
+
+// mostHead is how many rows may stand above the header.
+const mostHead = 40
+
+// numeric says whether a cell is a number, with a decimal comma too.
+func numeric(cell string) bool {
+	cell = strings.TrimSpace(cell)
+	if cell == "" {
+		return false
+	}
+	_, _, ok := nav.ParseDecimal([]byte(strings.Replace(cell, ",", ".", 1)))
+	return ok
+}
+
+func blank(cells []string) bool {
+	return !slices.ContainsFunc(cells, func(c string) bool { return strings.TrimSpace(c) != "" })
+}
+
+// find looks for the header in the first rows of a table and says what its columns hold.
+func find(rows [][]string, opt *format.ReadOptions) (*found, error) {
+	if len(opt.Columns) > 0 {
+		return findGiven(rows, opt.Columns)
+	}
+	best, most := -1, 0
+	for i, cells := range rows[:min(len(rows), mostHead)] {
+		heads, numbers := map[string]bool{}, 0
+		for _, c := range cells {
+			if numeric(c) {
+				numbers++
+			} else if h, ok := format.HeadOf(c); ok {
+				heads[h.Holds] = true
+			}
+		}
+		score := len(heads)
+		for _, w := range []string{"lat", "lon", "position", "easting", "northing", "x", "y"} {
+			if heads[w] {
+				score += 3
+			}
+		}
+		if numbers == 0 && score > most {
+			best, most = i, score
+		}
+	}
+	f := &found{header: best, at: map[string][]int{}}
+	if best >= 0 {
+		f.titles = rows[best]
+	}
+	f.assign(nil)
+	f.sure = f.has("lat", "lon") || f.has("position") || f.has("easting", "northing") || f.has("x", "y")
+	if !f.sure {
+		f.guess(rows)
+	}
+	f.rest(rows)
+	return f, nil
+}
+
+// assign gives each column to the word that its title is surest for. Those that are given stay.
+func (f *found) assign(given map[int]bool) {
+	type claim struct {
+		column, rank int
+		part         bool
+	}
+	claims := map[string][]claim{}
+	for i, t := range f.titles {
+		if given[i] {
+			continue
+		}
+		if h, ok := format.HeadOf(t); ok {
+			claims[h.Holds] = append(claims[h.Holds], claim{i, h.Rank, h.Part()})
+		}
+	}
+	for holds, cs := range claims {
+		if f.has(holds) {
+			continue
+		}
+		slices.SortStableFunc(cs, func(a, b claim) int { return a.rank - b.rank })
+		f.at[holds] = []int{cs[0].column}
+		if cs[0].part || (holds == "lat" || holds == "lon") && format.DegreePart.MatchString(format.Folded(f.titles[cs[0].column])) && len(cs) > 1 { // degrees, minutes and seconds apart
+			f.at[holds] = nil
+			slices.SortStableFunc(cs, func(a, b claim) int { return a.column - b.column })
+			for _, c := range cs {
+				f.at[holds] = append(f.at[holds], c.column)
+			}
+		}
+	}
+	if f.has("date", "time") {
+		f.at["time"] = append(f.at["date"], f.at["time"][0])
+	} else if f.has("date") {
+		f.at["time"] = f.at["date"]
+	}
+	delete(f.at, "date")
+}
+
+// findGiven takes the columns that the user names, by title or number, and finds the others.
+func findGiven(rows [][]string, given []format.Column) (*found, error) {
+	f := &found{header: -1, at: map[string][]int{}, sure: true}
+	column := func(titles []string, name string) int {
+		i := slices.IndexFunc(titles, func(t string) bool { return strings.TrimSpace(t) == name })
+		if i < 0 {
+			i = slices.IndexFunc(titles, func(t string) bool { return format.Folded(t) == format.Folded(name) && format.Folded(name) != "" })
+		}
+		return i
+	}
+	best, most := -1, 0
+	for i, cells := range rows[:min(len(rows), mostHead)] {
+		hits := 0
+		for _, g := range given {
+			if column(cells, g.Title) >= 0 {
+				hits++
+			}
+		}
+		if hits > most {
+			best, most = i, hits
+		}
+	}
+	if best >= 0 {
+		f.header, f.titles = best, rows[best]
+	} else if len(rows) > 0 && !slices.ContainsFunc(rows[0], numeric) && len(rows[0]) > 1 {
+		f.header, f.titles = 0, rows[0]
+	}
+	taken := map[int]bool{}
+	f.fields = map[int]string{}
+	for _, g := range given {
+		i := -1
+		if f.titles != nil {
+			i = column(f.titles, g.Title)
+		}
+		if n, err := strconv.Atoi(g.Title); i < 0 && err == nil && n > 0 {
+			i = n - 1
+		}
+		if i < 0 {
+			var names []string
+			for j, t := range f.titles {
+				if strings.TrimSpace(t) != "" {
+					names = append(names, f.title(j))
+				}
+			}
+			if len(names) == 0 {
+				return nil, fmt.Errorf("no row has a column %q; number the columns instead, as in --columns-in lat=2,lon=3", g.Title)
+			}
+			return nil, fmt.Errorf("--columns-in names %q, and there is no such column; there are %s", g.Title, strings.Join(names, ", "))
+		}
+		taken[i] = true
+		if key, ok := strings.CutPrefix(g.Holds, "field:"); ok {
+			f.fields[i] = key
+		} else {
+			f.at[g.Holds] = append(f.at[g.Holds], i)
+		}
+	}
+	f.assign(taken)
+	f.rest(rows)
+	return f, nil
+}
+
+// guess finds the coordinates by their values, where no title tells them: a column of positions, or two of decimal numbers.
+func (f *found) guess(rows [][]string) {
+	taken := map[int]bool{}
+	for _, at := range f.at {
+		for _, i := range at {
+			taken[i] = true
+		}
+	}
+	data := rows[f.header+1:]
+	width := 0
+	for _, cells := range data {
+		width = max(width, len(cells))
+	}
+	var decimals []int // columns of numbers with three decimals at least
+	for i := range width {
+		if taken[i] {
+			continue
+		}
+		filled, numbers, positions := 0, 0, 0
+		for _, cells := range data {
+			if i >= len(cells) || strings.TrimSpace(cells[i]) == "" {
+				continue
+			}
+			filled++
+			cell := strings.Replace(strings.TrimSpace(cells[i]), ",", ".", 1)
+			if v, d, ok := nav.ParseDecimal([]byte(cell)); ok {
+				if n, _ := d.Decimals(); n >= 3 && math.Abs(v) <= 180 {
+					numbers++
+				}
+			} else if _, _, err := geodesy.ParsePosition(cells[i]); err == nil {
+				positions++
+			}
+		}
+		switch {
+		case filled < 2:
+		case positions*10 >= filled*7 && !f.has("position"):
+			f.at["position"] = []int{i}
+		case numbers*10 >= filled*9:
+			decimals = append(decimals, i)
+		}
+	}
+	if f.has("position") {
+		f.values = true
+		return
+	}
+	if len(decimals) != 2 {
+		return
+	}
+	a, b := decimals[0], decimals[1]
+	beyond := func(column int) bool {
+		for _, cells := range data {
+			if column < len(cells) {
+				if v, _, ok := nav.ParseDecimal([]byte(strings.Replace(strings.TrimSpace(cells[column]), ",", ".", 1))); ok && math.Abs(v) > 90 {
+					return true
+				}
+			}
+		}
+		return false
+	}
+	if beyond(a) {
+		a, b = b, a
+	}
+	if beyond(a) {
+		return
+	}
+	f.at["lat"], f.at["lon"], f.values = []int{a}, []int{b}, true
+}
+
+// rest makes fields of the columns that hold nothing else.
+func (f *found) rest(rows [][]string) {
+	if f.fields == nil {
+		f.fields = map[int]string{}
+	}
+	taken, keys := map[int]bool{}, map[string]bool{}
+	for _, at := range f.at {
+		for _, i := range at {
+			taken[i] = true
+		}
+	}
+	for i := range f.fields {
+		keys[f.fields[i]] = true
+	}
+	width := len(f.titles)
+	for _, cells := range rows[f.header+1:] {
+		width = max(width, len(cells))
+	}
+	for i := range width {
+		if _, ok := f.fields[i]; ok || taken[i] {
+			continue
+		}
+		key := ""
+		if i < len(f.titles) {
+			key = strings.TrimSpace(f.titles[i])
+		}
+		if key == "" {
+			key = fmt.Sprintf("column %d", i+1)
+		}
+		for n, base := 2, key; keys[key]; n++ {
+			key = fmt.Sprintf("%s %d", base, n)
+		}
+		keys[key] = true
+		f.fields[i] = key
+	}
+}
+
+// settle decides where the coordinates are, and in which system.
+func (f *found) settle(rows [][]string, opt *format.ReadOptions) error {
+	drop := func(words ...string) { // what is not used becomes a field
+		for _, w := range words {
+			delete(f.at, w)
+		}
+		f.rest(rows)
+	}
+	projected := opt.System != nil && opt.System.Projected()
+	if projected && f.has("x", "y") && !f.has("easting", "northing") {
+		f.at["easting"], f.at["northing"] = f.at["x"], f.at["y"]
+		drop("x", "y")
+	}
+	grid := f.has("easting", "northing")
+	switch {
+	case grid && projected:
+		drop("lat", "lon", "position", "zone")
+		return nil
+	case projected && (f.has("lat", "lon") || f.has("position")):
+		return fmt.Errorf("--crs-in %v has eastings and northings, and the table has columns for latitude and longitude: leave --crs-in out, or name the columns with --columns-in easting=…,northing=…", opt.System)
+	case f.has("lat", "lon"):
+		drop("easting", "northing", "zone", "position")
+		return nil
+	case f.has("position"):
+		drop("lat", "lon", "easting", "northing", "zone")
+		return nil
+	case grid && f.has("zone"):
+		return nil
+	case grid:
+		return fmt.Errorf("has coordinates of a projection in the columns %s and %s: say of which one with --crs-in, such as --crs-in 32732; 'gyrolith crs WORD' finds it", f.title(f.at["easting"][0]), f.title(f.at["northing"][0]))
+	case f.has("x", "y"):
+		if opt.System == nil && !within(rows[f.header+1:], f.at["x"][0], 180) || !within(rows[f.header+1:], f.at["y"][0], 90) {
+			return fmt.Errorf("has coordinates of a projection in the columns %s and %s: say of which one with --crs-in, such as --crs-in 32732; 'gyrolith crs WORD' finds it", f.title(f.at["x"][0]), f.title(f.at["y"][0]))
+		}
+		f.at["lat"], f.at["lon"] = f.at["y"], f.at["x"]
+		drop("x", "y")
+		return nil
+	case f.has("lat") || f.has("lon"):
+		have, lack := "latitude", "longitude"
+		at := f.at["lat"]
+		if f.has("lon") {
+			have, lack, at = lack, have, f.at["lon"]
+		}
+		return fmt.Errorf("has a column for the %s (%s) and none for the %s: name both with --columns-in lat=TITLE,lon=TITLE", have, f.title(at[0]), lack)
+	}
+	return errNoColumns
+}
+
+var errNoColumns = errors.New("no columns with coordinates were found: name them with --columns-in lat=TITLE,lon=TITLE, by their titles or numbers")
+
+// within says whether all numbers of a column are degrees of a sort.
+func within(rows [][]string, column int, limit float64) bool {
+	for _, cells := range rows {
+		if column < len(cells) {
+			if v, _, ok := nav.ParseDecimal([]byte(strings.Replace(strings.TrimSpace(cells[column]), ",", ".", 1))); ok && math.Abs(v) > limit {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+// say words what was taken for what.
+func (f *found) say(sheet string) string {
+	var parts []string
+	for _, w := range []string{"lat", "lon", "position", "easting", "northing", "zone", "north south", "east west", "name", "height", "depth", "time", "symbol", "colour", "description", "comment", "type", "group", "kind", "line", "segment", "speed", "course"} {
+		at := f.at[w]
+		if len(at) == 0 {
+			continue
+		}
+		var names []string
+		for _, i := range at {
+			names = append(names, f.title(i))
+		}
+		parts = append(parts, w+" from "+strings.Join(names, " and "))
+	}
+	text := strings.Join(parts, ", ")
+	if sheet != "" {
+		text = fmt.Sprintf("sheet %q: %s", sheet, text)
+	}
+	if f.values {
+		text += " (the coordinates by their values)"
+	}
+	var keys []string
+	for _, i := range slices.Sorted(mapKeys(f.fields)) {
+		keys = append(keys, f.fields[i])
+	}
+	if len(keys) > 0 {
+		more := ""
+		if len(keys) > 6 {
+			more = fmt.Sprintf(" and %d more", len(keys)-5)
+			keys = keys[:5]
+		}
+		text += "; fields: " + strings.Join(keys, ", ") + more
+	}
+	return text
+}

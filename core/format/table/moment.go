@@ -1,0 +1,149 @@
+package table
+
+import (
+	"regexp"
+	"strconv"
+	"strings"
+	"time"
+
+	"gyrolith/core/nav"
+)
+
+// dateOrder is the order in which numeric dates are written.
+type dateOrder uint8
+
+const (
+	unsettled  dateOrder = iota
+	dayFirst             // 14/03/2026
+	monthFirst           // 03/14/2026
+)
+
+var (
+	numericDate = regexp.MustCompile(`^(\d{1,2})([./-])(\d{1,2})[./-](\d{4})(?:[ T,]+(.*))?$`)
+	clockTime   = regexp.MustCompile(`(?i)^(\d{1,2})[:h.](\d{2})(?:[:m.](\d{2})(?:[.,](\d{1,9}))?)?s?\s*(am|pm)?\s*(z|utc|[+-]\d{2}:?\d{2})?$`)
+	serialDate  = regexp.MustCompile(`^\d{5}(?:\.\d+)?$`)
+)
+
+// moments reads the times of a table.
+type moments struct {
+	zone   *time.Location
+	order  dateOrder
+	clock  nav.Clock
+	serial bool // numbers are days since 1900, as workbooks have them
+	since  time.Time
+}
+
+// observe learns from a date which order the table has: a part beyond 12 is the day, and full stops put the day first.
+func (m *moments) observe(text string) {
+	p := numericDate.FindStringSubmatch(strings.TrimSpace(text))
+	if p == nil || m.order != unsettled {
+		return
+	}
+	a, _ := strconv.Atoi(p[1])
+	b, _ := strconv.Atoi(p[3])
+	switch {
+	case p[2] == "." || a > 12:
+		m.order = dayFirst
+	case b > 12:
+		m.order = monthFirst
+	}
+}
+
+// parse reads a time. Ambiguous says that it is a date of which day and month can't be told apart.
+func (m *moments) parse(text string) (ns int64, mark nav.TimeMark, zoned, ok, ambiguous bool) {
+	text = strings.TrimSpace(text)
+	if ns, mark, ok = m.clock.Parse([]byte(text)); ok {
+		return ns, mark, true, true, false
+	}
+	if m.serial && serialDate.MatchString(text) {
+		v, err := strconv.ParseFloat(text, 64)
+		if err == nil {
+			at := m.since.Add(time.Duration(v*86400*1e3+0.5) * time.Millisecond)
+			mark = nav.Seconds
+			if at.Nanosecond() != 0 {
+				mark += 3
+			}
+			if v == float64(int64(v)) {
+				mark = nav.Day
+			}
+			return m.local(at), mark, false, true, false
+		}
+	}
+	if ns, mark, zoned, ok = nav.ParseTime([]byte(text), m.zone); ok && mark >= nav.Day {
+		return
+	}
+	p := numericDate.FindStringSubmatch(text)
+	if p == nil {
+		// ISO dates with other clocks behind: 2026-03-14 5:30 pm
+		if len(text) > 10 && (text[10] == ' ' || text[10] == 'T') {
+			if day, _, _, dayOK := nav.ParseTime([]byte(text[:10]), nil); dayOK {
+				return m.withClock(time.Unix(0, day).UTC(), strings.TrimSpace(text[11:]))
+			}
+		}
+		return 0, nav.NoTime, false, false, false
+	}
+	day, _ := strconv.Atoi(p[1])
+	month, _ := strconv.Atoi(p[3])
+	year, _ := strconv.Atoi(p[4])
+	if m.order == unsettled && day != month {
+		return 0, nav.NoTime, false, false, true
+	}
+	if m.order == monthFirst {
+		day, month = month, day
+	}
+	at := time.Date(year, time.Month(month), day, 0, 0, 0, 0, time.UTC)
+	if at.Day() != day || int(at.Month()) != month {
+		return 0, nav.NoTime, false, false, false
+	}
+	if strings.TrimSpace(p[5]) == "" {
+		return m.local(at), nav.Day, true, true, false
+	}
+	return m.withClock(at, strings.TrimSpace(p[5]))
+}
+
+// withClock adds a time of day to a day.
+func (m *moments) withClock(day time.Time, text string) (ns int64, mark nav.TimeMark, zoned, ok, ambiguous bool) {
+	p := clockTime.FindStringSubmatch(text)
+	if p == nil {
+		return
+	}
+	h, _ := strconv.Atoi(p[1])
+	min, _ := strconv.Atoi(p[2])
+	sec, _ := strconv.Atoi(p[3])
+	if h > 23 || min > 59 || sec > 60 || p[5] != "" && (h > 12 || h == 0) {
+		return
+	}
+	if p[5] != "" {
+		h %= 12
+		if strings.EqualFold(p[5], "pm") {
+			h += 12
+		}
+	}
+	frac := p[4]
+	nanos, _ := strconv.Atoi((frac + "000000000")[:9])
+	at := time.Date(day.Year(), day.Month(), day.Day(), h, min, sec, nanos, time.UTC)
+	mark = nav.Seconds + nav.TimeMark(len(frac))
+	switch z := strings.ToUpper(p[6]); z {
+	case "":
+		return m.local(at), mark, false, true, false
+	case "Z", "UTC":
+		return at.UnixNano(), mark, true, true, false
+	default:
+		z = strings.ReplaceAll(z, ":", "")
+		hours, _ := strconv.Atoi(z[1:3])
+		minutes, _ := strconv.Atoi(z[3:])
+		offset := time.Duration(hours)*time.Hour + time.Duration(minutes)*time.Minute
+		if z[0] == '+' {
+			offset = -offset
+		}
+		return at.Add(offset).UnixNano(), mark, true, true, false
+	}
+}
+
+// local takes a wall time for one of the zone.
+func (m *moments) local(at time.Time) int64 {
+	if m.zone != nil {
+		at = time.Date(at.Year(), at.Month(), at.Day(), at.Hour(), at.Minute(), at.Second(), at.Nanosecond(), m.zone)
+	}
+	return at.UnixNano()
+}

@@ -1,0 +1,315 @@
+package table
+
+import (
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"gyrolith/core/format"
+	"gyrolith/core/geodesy"
+	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/nav"
+)
+
+// row is one point, or one item, with what is said of it.
+type row struct {
+	kind        nav.Kind
+	line        string // the name of the item that the point belongs to; "" for a waypoint
+	group       string
+	number      int
+	segment     int
+	item        *nav.Item
+	fields      []nav.Field
+	point       *nav.Point // nil for an item without any
+	points      int        // of an item
+	length      float64
+	first, last *nav.Point // the earliest and the latest of an item that have times
+}
+
+// rows visits every point of the data, or every item.
+func rows(d *nav.Dataset, items bool, visit func(*row) error) error {
+	if items {
+		return itemRows(d, visit)
+	}
+	none := &nav.Item{}
+	for i := range d.Waypoints {
+		w := &d.Waypoints[i]
+		if err := visit(&row{kind: nav.Waypoints, group: w.Group, number: i + 1, item: &w.Item, fields: w.Fields, point: &w.Point}); err != nil {
+			return err
+		}
+	}
+	for i := range d.Routes {
+		r := &d.Routes[i]
+		for j := range r.Points {
+			w := &r.Points[j]
+			if err := visit(&row{kind: nav.Routes, line: r.Name, group: r.Group, number: j + 1, item: &w.Item, fields: w.Fields, point: &w.Point}); err != nil {
+				return err
+			}
+		}
+	}
+	for i := range d.Tracks {
+		t := &d.Tracks[i]
+		n := 0
+		for j := range t.Segments {
+			s := &t.Segments[j]
+			for k := range s.Points {
+				n++
+				r := row{kind: nav.Tracks, line: t.Name, group: t.Group, number: n, segment: j + 1, item: none, point: &s.Points[k]}
+				if x := s.Detail(&s.Points[k]); x != nil {
+					r.fields = x.Values
+					if x.Item != nil {
+						r.item = x.Item
+						r.fields = append(r.fields[:len(r.fields):len(r.fields)], x.Item.Fields...)
+					}
+				}
+				if err := visit(&r); err != nil {
+					return err
+				}
+			}
+		}
+	}
+	for i := range d.Areas {
+		a := &d.Areas[i]
+		n := 0
+		for j, ring := range a.Rings() {
+			for k := range ring {
+				n++
+				if err := visit(&row{kind: nav.Areas, line: a.Name, group: a.Group, number: n, segment: j + 1, item: none, point: &ring[k]}); err != nil {
+					return err
+				}
+			}
+		}
+	}
+	return nil
+}
+
+// itemRows visits every item. The position of a line is that of its first point.
+func itemRows(d *nav.Dataset, visit func(*row) error) error {
+	one := func(kind nav.Kind, number int, item *nav.Item, parts ...[]*nav.Point) error {
+		r := &row{kind: kind, group: item.Group, number: number, item: item, fields: item.Fields}
+		for _, points := range parts {
+			for i, p := range points {
+				if r.point == nil {
+					r.point = p
+				}
+				r.points++
+				if i > 0 {
+					r.length += geodesy.Distance(points[i-1].Lat, points[i-1].Lon, p.Lat, p.Lon)
+				}
+				if p.HasTime() {
+					if r.first == nil || p.UnixNano() < r.first.UnixNano() {
+						r.first = p
+					}
+					if r.last == nil || p.UnixNano() > r.last.UnixNano() {
+						r.last = p
+					}
+				}
+			}
+		}
+		return visit(r)
+	}
+	refs := func(points []nav.Point, closed bool) (out []*nav.Point) {
+		for i := range points {
+			out = append(out, &points[i])
+		}
+		if closed && len(points) > 0 {
+			out = append(out, &points[0])
+		}
+		return
+	}
+	for i := range d.Waypoints {
+		if err := one(nav.Waypoints, i+1, &d.Waypoints[i].Item, []*nav.Point{&d.Waypoints[i].Point}); err != nil {
+			return err
+		}
+	}
+	for i := range d.Routes {
+		var points []*nav.Point
+		for j := range d.Routes[i].Points {
+			points = append(points, &d.Routes[i].Points[j].Point)
+		}
+		if err := one(nav.Routes, i+1, &d.Routes[i].Item, points); err != nil {
+			return err
+		}
+	}
+	for i := range d.Tracks {
+		var parts [][]*nav.Point
+		for j := range d.Tracks[i].Segments {
+			parts = append(parts, refs(d.Tracks[i].Segments[j].Points, false))
+		}
+		if err := one(nav.Tracks, i+1, &d.Tracks[i].Item, parts...); err != nil {
+			return err
+		}
+	}
+	for i := range d.Areas {
+		if err := one(nav.Areas, i+1, &d.Areas[i].Item, refs(d.Areas[i].Outline, true)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// place gives the coordinates of a row in a system: longitude and latitude without one, and for a table of UTM in the row's
+// own zone.
+func (r *row) place(s *crs.System, utm bool) (east, north float64, ok bool) {
+	if r.point == nil {
+		return
+	}
+	if s.WGS84() && utm {
+		east, north = geodesy.ZoneOf(r.point.Lat, r.point.Lon).Forward(r.point.Lat, r.point.Lon)
+		return east, north, true
+	}
+	if east, north, ok = s.Forward(r.point.Lat, r.point.Lon); ok && !s.WGS84() && s.Southing() {
+		east, north = -east, -north
+	}
+	return
+}
+
+func parsed(text []byte) any {
+	v, err := strconv.ParseFloat(string(text), 64)
+	if err != nil || math.IsNaN(v) {
+		return nil
+	}
+	return v
+}
+
+// rounded is a coordinate to a tenth of a millimetre, or of a degree to 10⁻⁹.
+func rounded(v float64, decimals int) any { return parsed(nav.AppendShort(nil, v, decimals)) }
+
+// value gives what a cell holds: a number, a time, a text, or nil.
+func (r *row) value(holds string, t *format.Table, s *crs.System) any {
+	switch holds {
+	case "kind":
+		return r.kind.One()
+	case "name":
+		return r.item.Name
+	case "group":
+		return r.group
+	case "line":
+		return r.line
+	case "number":
+		return float64(r.number)
+	case "segment":
+		if r.segment > 0 {
+			return float64(r.segment)
+		}
+		return nil
+	case "lat", "lon":
+		return r.angle(holds, t, s)
+	case "easting", "northing":
+		e, n, ok := r.place(s, true)
+		if !ok {
+			return nil
+		}
+		if holds == "northing" {
+			e = n
+		}
+		return rounded(e, 4)
+	case "zone":
+		if r.point == nil {
+			return nil
+		}
+		u := geodesy.ZoneOf(r.point.Lat, r.point.Lon)
+		return strconv.Itoa(u.Zone) + map[bool]string{true: " south", false: " north"}[u.South]
+	case "position":
+		if r.point == nil {
+			return nil
+		}
+		return t.Notation.Format(r.point.Lat, r.point.Lon)
+	case "height":
+		if r.point != nil && r.point.HasHeight() {
+			return parsed(r.point.AppendHeight(nil))
+		}
+		return nil
+	case "time":
+		if r.point != nil && r.point.HasTime() {
+			return r.point.Time()
+		}
+		return nil
+	case "first", "last":
+		p := r.first
+		if holds == "last" {
+			p = r.last
+		}
+		if p == nil {
+			return nil
+		}
+		return p.Time()
+	case "points":
+		if r.points == 0 {
+			return nil
+		}
+		return float64(r.points)
+	case "length":
+		if r.points < 2 {
+			return nil
+		}
+		return rounded(r.length, 1)
+	case "symbol":
+		return r.item.Style.Symbol
+	case "colour":
+		return r.item.Style.Colour.String()
+	case "description":
+		return r.item.Desc
+	case "comment":
+		return r.item.Comment
+	case "type":
+		return r.item.Type
+	}
+	text, ok := nav.Get(r.fields, strings.TrimPrefix(holds, "field:"))
+	if !ok {
+		return nil
+	}
+	// A number with zeros in front is a name, and is none that is longer than a float64 is exact.
+	if v, _, isNumber := nav.ParseDecimal([]byte(text)); isNumber && len(text) <= 15 && !strings.HasPrefix(strings.TrimLeft(text, "-+"), "0") || isNumber && (text == "0" || strings.HasPrefix(strings.TrimPrefix(text, "-"), "0.")) {
+		if text[0] != '+' {
+			return v
+		}
+	}
+	return text
+}
+
+// angle is a latitude or longitude: a number, or a text in the notation of the table.
+func (r *row) angle(holds string, t *format.Table, s *crs.System) any {
+	if r.point == nil {
+		return nil
+	}
+	p := *r.point
+	if !s.WGS84() && !s.Projected() {
+		lon, lat, ok := s.Forward(p.Lat, p.Lon)
+		if !ok {
+			return nil
+		}
+		if holds == "lat" {
+			return rounded(lat, 9)
+		}
+		return rounded(lon, 9)
+	}
+	switch {
+	case (t.Notation == geodesy.Minutes || t.Notation == geodesy.SecondsOfArc || t.Notation == geodesy.FlightPlan) && !slices.ContainsFunc(t.Columns, func(c format.Column) bool { return c.Holds == "position" }):
+		if holds == "lat" {
+			return t.Notation.FormatLat(p.Lat)
+		}
+		return t.Notation.FormatLon(p.Lon)
+	case holds == "lat":
+		return parsed(p.AppendLat(nil))
+	}
+	return parsed(p.AppendLon(nil))
+}
+
+// cellText writes a value for CSV. A text that a spreadsheet would take for a formula gets an apostrophe in front.
+func cellText(v any) string {
+	switch v := v.(type) {
+	case float64:
+		return strconv.FormatFloat(v, 'f', -1, 64)
+	case time.Time:
+		return v.Format(time.RFC3339Nano)
+	case string:
+		if v != "" && strings.ContainsRune("=+-@\t\r", rune(v[0])) {
+			return "'" + v
+		}
+		return v
+	}
+	return ""
+}
