@@ -102,11 +102,11 @@ func TestBack(t *testing.T) {
 }
 
 func TestRefused(t *testing.T) {
-	two := &nav.Dataset{Routes: []nav.Route{{Item: nav.Item{Name: "A"}}, {Item: nav.Item{Name: "B"}}}}
+	pair := &nav.Dataset{Routes: []nav.Route{{Item: nav.Item{Name: "A"}}, {Item: nav.Item{Name: "B"}}}}
 	for want, c := range map[string]struct {
 		d       *nav.Dataset
 		version string
-	}{`there are 2 ("A", "B")`: {two, ""}, "there is none": {&nav.Dataset{}, ""}, "two points at least": {&nav.Dataset{Routes: two.Routes[:1]}, ""}, "no version 2": {two, "2"}} {
+	}{`there are 2 ("A", "B")`: {pair, ""}, "there is none": {&nav.Dataset{}, ""}, "two points at least": {&nav.Dataset{Routes: pair.Routes[:1]}, ""}, "no version 2": {pair, "2"}} {
 		if _, err := write(&bytes.Buffer{}, c.d, &format.WriteOptions{Version: c.version}); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("%v, want %q", err, want)
 		}
