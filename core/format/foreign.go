@@ -69,7 +69,9 @@ func LoseReferences(l *nav.Ledger, d *nav.Dataset, title string, canSay func(nav
 		}
 	}
 	for i := range d.Waypoints {
-		count(nav.Waypoints, d.Waypoints[i].Name, func(f func(*nav.Point)) { f(&d.Waypoints[i].Point) })
+		if w := &d.Waypoints[i]; w.HasHeight() && w.HeightOver() != nav.OverUnsaid {
+			count(nav.Waypoints, w.Name, func(f func(*nav.Point)) { f(&w.Point) })
+		}
 	}
 	for i := range d.Routes {
 		count(nav.Routes, d.Routes[i].Name, func(f func(*nav.Point)) {

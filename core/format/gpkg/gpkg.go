@@ -17,7 +17,7 @@ var Format = &format.Format{
 	Name:       "gpkg",
 	Title:      "GeoPackage (OGC 12-128r17)",
 	Extensions: []string{".gpkg"},
-	Holds:      "waypoints, routes, tracks and areas, a layer a kind, with all fields and a spatial index; heights where every point has one",
+	Holds:      "all kinds, a layer each, with all fields",
 	Sniff:      sniff,
 	Read:       read,
 	Write:      write,

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 
 	"gyrolith/core/format"
 	"gyrolith/core/format/xmlwrite"
@@ -21,10 +22,12 @@ type writer struct {
 // write gives valid GPX 1.1: the elements in the schema's order, foreign ones in extensions only.
 func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (nav.Ledger, error) {
 	w := &writer{Writer: xmlwrite.New(out)}
-	w.collectPrefixes(d)
+	var passes sync.WaitGroup // two looks at all items, of which there may be a million
+	passes.Go(func() { w.collectPrefixes(d) })
 	format.LoseKept(&w.ledger, d, "gpx", "GPX")
 	// By custom an <ele> is above the sea.
 	format.LoseReferences(&w.ledger, d, "GPX", func(o nav.HeightOver) bool { return o == nav.OverSea })
+	passes.Wait()
 
 	attrs := []string{"version", "1.1", "creator", "Gyrolith", "xmlns", space11}
 	prefixes := make([]string, 0, len(w.prefixes))
@@ -37,9 +40,12 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (nav.Ledger, e
 	}
 	w.Open("gpx", attrs...)
 	w.metadata(d)
-	for i := range d.Waypoints {
-		w.waypoint("wpt", &d.Waypoints[i])
-	}
+	w.Items(len(d.Waypoints), func(part *xmlwrite.Writer, from, to int) {
+		sub := &writer{Writer: part, prefixes: w.prefixes}
+		for i := from; i < to; i++ {
+			sub.waypoint("wpt", &d.Waypoints[i])
+		}
+	})
 	for i := range d.Routes {
 		w.route(&d.Routes[i])
 	}
@@ -287,6 +293,9 @@ next:
 			continue
 		}
 		for local, key := range sensorKeys {
+			if len(kept) == 0 {
+				break
+			}
 			if key != f.Key {
 				continue
 			}

@@ -14,7 +14,7 @@ var Format = &format.Format{
 	Name:       "shp",
 	Title:      "shapefile, with .shx, .dbf, .prj and .cpg",
 	Extensions: []string{".shp"},
-	Holds:      "waypoints, lines and areas, a set of files a geometry; fields under names of ten letters; heights where every point has one",
+	Holds:      "points, lines and areas; names of fields have ten letters",
 	Sniff:      sniff,
 	Read:       read,
 	Set:        set,

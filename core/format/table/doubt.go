@@ -2,10 +2,12 @@ package table
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"math/bits"
 	"slices"
 	"strings"
+	"sync"
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
@@ -52,6 +54,9 @@ func (r *reader) bare(column int) string {
 
 // zeros tells rows at latitude and longitude zero, which mostly stand for a position that nobody took.
 func (r *reader) zeros(all []nav.Waypoint) {
+	if r.bounds.zeros == 0 {
+		return
+	}
 	var at []int
 	for i := range all {
 		if all[i].Lat == 0 && all[i].Lon == 0 {
@@ -91,7 +96,7 @@ func (r *reader) rows(at []int) string {
 // far tells the rows that lie on another continent than all others, and where that is so which change of sign or order
 // brings them back.
 func (r *reader) far(all []nav.Waypoint) {
-	if together(all) {
+	if r.bounds.together() {
 		return
 	}
 	var set []int
@@ -152,15 +157,28 @@ func (r *reader) far(all []nav.Waypoint) {
 	}
 }
 
-// together says whether all rows lie within a few degrees, so that none can be far.
-func together(all []nav.Waypoint) bool {
-	south, north, west, east := 90.0, -90.0, 180.0, -180.0
-	for i := range all {
-		p := &all[i].Point
-		south, north, west, east = min(south, p.Lat), max(north, p.Lat), min(west, p.Lon), max(east, p.Lon)
-	}
-	return north-south < 4 && east-west < 4
+// bounds are around all rows, gathered while they are read.
+type bounds struct {
+	south, north, west, east float64
+	zeros                    int
 }
+
+var noBounds = bounds{90, -90, 180, -180, 0}
+
+func (b *bounds) add(p *nav.Point) {
+	b.south, b.north, b.west, b.east = min(b.south, p.Lat), max(b.north, p.Lat), min(b.west, p.Lon), max(b.east, p.Lon)
+	if p.Lat == 0 && p.Lon == 0 {
+		b.zeros++
+	}
+}
+
+func (b *bounds) join(o bounds) {
+	b.south, b.north, b.west, b.east = min(b.south, o.south), max(b.north, o.north), min(b.west, o.west), max(b.east, o.east)
+	b.zeros += o.zeros
+}
+
+// together says whether all rows lie within a few degrees, so that none can be far.
+func (b *bounds) together() bool { return b.north-b.south < 4 && b.east-b.west < 4 }
 
 func nearest(away []float64, at []int) float64 {
 	least := math.Inf(1)
@@ -182,21 +200,15 @@ func (r *reader) same(all []nav.Waypoint) {
 	if len(r.keys) > 0 {
 		return // lines pass a place more than once
 	}
-	more := map[nav.Point][]int{} // by place alone
-	first := newPlaces(len(all))
-	for i := range all {
-		w := &all[i]
-		if w.Lat == 0 && w.Lon == 0 {
-			continue
-		}
-		if j := first.add(all, i); j >= 0 && w.Name != all[j].Name {
-			p := nav.At(w.Lat, w.Lon)
-			if more[p] == nil {
-				more[p] = []int{j}
-			}
-			more[p] = append(more[p], i)
-		}
+	// Two goroutines share the places between them.
+	var halves [2]map[nav.Point][]int
+	var group sync.WaitGroup
+	for half := range halves {
+		group.Go(func() { halves[half] = shared(all, uint64(half)) })
 	}
+	group.Wait()
+	more := halves[0]
+	maps.Copy(more, halves[1])
 	var groups [][]int
 	for _, at := range more {
 		if len(at) >= 3 {
@@ -212,23 +224,43 @@ func (r *reader) same(all []nav.Waypoint) {
 	}
 }
 
+// shared finds the places that rows of different names have in common, of one half of all places.
+func shared(all []nav.Waypoint, half uint64) map[nav.Point][]int {
+	more := map[nav.Point][]int{}                      // by place alone
+	first := make(places, 1<<bits.Len(uint(len(all)))) // at most about half of it is taken
+	for i := range all {
+		w := &all[i]
+		h := (math.Float64bits(w.Lat)*0x9E3779B97F4A7C15 ^ math.Float64bits(w.Lon)) * 0xC2B2AE3D27D4EB4F
+		if h>>63 != half || w.Lat == 0 && w.Lon == 0 {
+			continue
+		}
+		if j := first.add(all, i, h>>16); j >= 0 && w.Name != all[j].Name {
+			p := nav.At(w.Lat, w.Lon)
+			if more[p] == nil {
+				more[p] = []int{j}
+			}
+			more[p] = append(more[p], i)
+		}
+	}
+	return more
+}
+
 // places is a set of positions: of each the row that had it first, found by open addressing.
 type places []int32
 
-func newPlaces(n int) places { return make(places, 1<<bits.Len(uint(2*n))) }
-
-// add gives the row that has the place of row i already, or takes it up and gives -1.
-func (p places) add(all []nav.Waypoint, i int) int {
-	w := &all[i]
-	h := (math.Float64bits(w.Lat)*0x9E3779B97F4A7C15 ^ math.Float64bits(w.Lon)) * 0xC2B2AE3D27D4EB4F
-	for at := h >> 20; ; at++ {
-		slot := &p[at&uint64(len(p)-1)]
+// add gives the row that has the place of row i already, or takes it up under its hash and gives -1; also where the set is full,
+// which it is if the places happen to be all of one half.
+func (p places) add(all []nav.Waypoint, i int, h uint64) int {
+	for range len(p) {
+		slot := &p[h&uint64(len(p)-1)]
 		if *slot == 0 {
 			*slot = int32(i) + 1
 			return -1
 		}
-		if j := int(*slot) - 1; all[j].SamePlace(&w.Point) {
+		if j := int(*slot) - 1; all[j].SamePlace(&all[i].Point) {
 			return j
 		}
+		h++
 	}
+	return -1
 }

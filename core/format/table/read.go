@@ -157,6 +157,7 @@ type reader struct {
 	lines   []int32 // where each of them stands
 	keys    []key   // to which line each belongs, where any does
 	faulty  []fault // for what the whole says of them
+	bounds  bounds
 	ledge   []nav.Field
 	rowsIn  int
 	oddTime int
@@ -182,7 +183,7 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 	if err := f.settle(rows, opt); err != nil {
 		return nil, err
 	}
-	r := &reader{found: f, d: d, opt: opt, sheet: sheet, height1: 1, first: len(d.Waypoints)}
+	r := &reader{found: f, d: d, opt: opt, sheet: sheet, height1: 1, first: len(d.Waypoints), bounds: noBounds}
 	one := func(word string) int {
 		if at := f.at[word]; len(at) > 0 {
 			return at[0]
@@ -322,6 +323,7 @@ func (r *reader) row(cells [][]byte, line int) {
 		}
 	}
 	r.lines = append(r.lines, int32(line))
+	r.bounds.add(&w.Point)
 	if r.name >= 0 {
 		w.Name = text(at(cells, r.name))
 	}

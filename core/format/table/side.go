@@ -48,7 +48,7 @@ func (r *reader) side(in *scanner) bool {
 	for k, n := range count {
 		part := *r
 		part.d = &nav.Dataset{Waypoints: all[from : from : from+n]}
-		part.lines, part.keys, part.ledge, part.faulty = lines[from:from:from+n], nil, nil, nil
+		part.lines, part.keys, part.ledge, part.faulty, part.bounds = lines[from:from:from+n], nil, nil, nil, noBounds
 		part.first = 0
 		readers[k] = &part
 		rows := newScanner(text[cuts[k]:cuts[k+1]], in.sep)
@@ -89,6 +89,7 @@ func (r *reader) join(readers []*reader, all []nav.Waypoint, lines []int32) {
 		}
 		n += len(p.d.Waypoints)
 		r.faulty = append(r.faulty, p.faulty...)
+		r.bounds.join(p.bounds)
 		waypoints := p.d.Waypoints
 		p.d.Waypoints = nil
 		r.d.Merge(p.d)

@@ -17,7 +17,7 @@ var FormatCSV = &format.Format{
 	Name:       "csv",
 	Title:      "CSV (RFC 4180)",
 	Extensions: []string{".csv"},
-	Holds:      "points as rows, with the line that they belong to in a column, or items as rows; all fields",
+	Holds:      "points or items as rows, with all fields",
 	Sniff:      sniffCSV,
 	Read:       readCSV,
 	Write:      writeCSV,
@@ -29,7 +29,7 @@ var FormatXLSX = &format.Format{
 	Name:       "xlsx",
 	Title:      "office workbook (ISO/IEC 29500)",
 	Extensions: []string{".xlsx"},
-	Holds:      "as CSV, with real numbers and dates, on a sheet a kind",
+	Holds:      "as CSV, a sheet a kind",
 	Sniff:      sniffXLSX,
 	Read:       readXLSX,
 	Write:      writeXLSX,
@@ -85,7 +85,6 @@ func layout(d *nav.Dataset, opt *format.WriteOptions) *format.Table {
 		}
 		return nil
 	})
-	present["height"], present["time"] = present["height"] || !t.Items, present["time"] || !t.Items
 	for _, c := range named("height", "time", "line", "segment", "group", "symbol", "colour", "description", "comment", "type") {
 		if present[c.Holds] && !(t.Items && (c.Holds == "line" || c.Holds == "segment")) {
 			t.Columns = append(t.Columns, c)

@@ -5,6 +5,7 @@ import (
 	"io"
 	"runtime"
 	"strings"
+	"sync/atomic"
 	"unicode/utf8"
 )
 
@@ -16,7 +17,8 @@ type Writer struct {
 	out    io.Writer
 	err    error
 	indent int
-	Bad    int // characters that XML can't hold, written as U+FFFD
+	part   bool // of a document, which stays in the buffer
+	Bad    int  // characters that XML can't hold, written as U+FFFD
 }
 
 // New starts a document in UTF-8.
@@ -41,7 +43,7 @@ func (w *Writer) Close() error {
 
 // Line begins a new line at the current depth.
 func (w *Writer) Line() *Writer {
-	if len(w.Buf) >= flushAt {
+	if len(w.Buf) >= flushAt && !w.part {
 		w.flush()
 	}
 	for range w.indent {
@@ -218,6 +220,19 @@ func (w *Writer) Points(n int, format func(dst []byte, from, to int) []byte) {
 		}
 		free <- b
 	}
+}
+
+// Items writes n items in their order, on all cores when there are many. The function writes the items from (included) to
+// (excluded) with a Writer of their own, and must only read what it shares.
+func (w *Writer) Items(n int, write func(part *Writer, from, to int)) {
+	var bad atomic.Int64
+	w.Points(n, func(dst []byte, from, to int) []byte {
+		part := &Writer{Buf: dst, indent: w.indent, part: true}
+		write(part, from, to)
+		bad.Add(int64(part.Bad))
+		return part.Buf
+	})
+	w.Bad += int(bad.Load())
 }
 
 // relieve empties the buffer when it is full, between blocks.

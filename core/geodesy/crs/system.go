@@ -5,6 +5,7 @@ package crs
 import (
 	"fmt"
 	"math"
+	"strconv"
 	"strings"
 )
 
@@ -209,6 +210,8 @@ func (s *System) Accuracy() string {
 	return fmt.Sprintf("datum shift %s%sgood to %v m", name, how, x.Accuracy)
 }
 
+func decimal(v float64) string { return strconv.FormatFloat(v, 'f', -1, 64) }
+
 // Explain says in words how the system is made.
 func (s *System) Explain() string {
 	var b strings.Builder
@@ -235,7 +238,7 @@ func (s *System) Explain() string {
 			add("scale %v", p.Scale)
 		}
 		if p.FalseEast != 0 || p.FalseNorth != 0 {
-			add("false origin %v %v", p.FalseEast, p.FalseNorth)
+			add("false origin %s %s", decimal(p.FalseEast), decimal(p.FalseNorth))
 		}
 	}
 	return b.String()
