@@ -519,6 +519,7 @@ type jsonFile struct {
 	Time      []string      `json:"time,omitempty"`
 	Heights   int           `json:"heights,omitempty"`
 	Items     []jsonItem    `json:"items"`
+	ReadAs    []string      `json:"read_as,omitempty"`
 	Problems  []jsonProblem `json:"problems"`
 }
 
@@ -529,7 +530,7 @@ func lookJSON(views []*view) any {
 	for _, v := range views {
 		c := v.in.Data.Counts()
 		f := jsonFile{Path: v.in.Path, Format: v.in.Format.Name, Waypoints: c[0], Routes: c[1], Tracks: c[2], Areas: c[3],
-			Points: v.total.Points, Length: millimetres(v.total.Length), Heights: v.total.Heights,
+			Points: v.total.Points, Length: millimetres(v.total.Length), Heights: v.total.Heights, ReadAs: v.told,
 			Items: []jsonItem{}, Problems: []jsonProblem{}}
 		if b, ok := v.in.Data.Extent(); ok {
 			f.Bounds = []float64{b.West, b.South, b.East, b.North}

@@ -290,6 +290,9 @@ func (s *source) ledger(name, title string, layers []*Layer) (l nav.Ledger) {
 		}
 		layer.visit(func(f *raw) error {
 			n := 0
+			if s.trackPoints && f.of == nav.Tracks { // its points have them
+				return nil
+			}
 			for _, part := range f.parts {
 				for i := range part {
 					if part[i].HasHeight() {

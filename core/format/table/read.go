@@ -153,14 +153,12 @@ type reader struct {
 	fieldKeys                                     []string
 	simple                                        bool // latitude and longitude are one column each
 
-	first   int     // of the dataset's waypoints, which of them are of this table
-	lines   []int32 // where each of them stands
-	keys    []key   // to which line each belongs, where any does
-	faulty  []fault // for what the whole says of them
-	bounds  bounds
-	ledge   []nav.Field
-	rowsIn  int
-	oddTime int
+	first  int     // of the dataset's waypoints, which of them are of this table
+	lines  []int32 // where each of them stands
+	keys   []key   // to which line each belongs, where any does
+	faulty []fault // for what the whole says of them
+	bounds bounds
+	ledge  []nav.Field
 }
 
 // key is the line that a row belongs to.
@@ -305,7 +303,6 @@ func at(cells [][]byte, i int) []byte {
 // row takes one row.
 func (r *reader) row(cells [][]byte, line int) {
 	d := r.d
-	r.rowsIn++
 	if n := len(d.Waypoints); n < cap(d.Waypoints) { // room that is zero already need not be cleared again
 		d.Waypoints = d.Waypoints[:n+1]
 	} else {
@@ -798,11 +795,9 @@ func (r *reader) makeLines(path string) {
 		case nav.Areas:
 			a := &d.Areas[at]
 			if !ok {
-				if part = len(segments); len(a.Outline) > 0 {
+				if len(a.Outline) > 0 {
 					a.Holes = append(a.Holes, nil)
 					part = len(a.Holes)
-				} else {
-					part = 0
 				}
 				segments[k] = part
 			}

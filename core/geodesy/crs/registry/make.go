@@ -64,6 +64,7 @@ type shift struct {
 	accuracy float64
 	v        [7]float64
 	area     box
+	direct   bool // to WGS 84 itself
 }
 
 type units map[int]float64
@@ -178,7 +179,7 @@ func main() {
 		}
 		s.v[6] = ds * 1e6
 		s.area = shiftAreas[s.code].box
-		if target == 4326 {
+		if s.direct = target == 4326; s.direct {
 			shifts = append(shifts, s)
 			null := true
 			for _, v := range s.v {
@@ -241,7 +242,8 @@ func main() {
 				}
 				return s.accuracy
 			}
-			return cmp.Or(cmp.Compare(acc(a), acc(b)), cmp.Compare(a.area.size(), b.area.size()), cmp.Compare(b.code, a.code))
+			rank := map[bool]int{true: 0, false: 1}
+			return cmp.Or(cmp.Compare(acc(a), acc(b)), rank[a.direct]-rank[b.direct], cmp.Compare(a.area.size(), b.area.size()), cmp.Compare(b.code, a.code))
 		})
 		return found[0].code
 	}
