@@ -244,6 +244,35 @@ func (d *Dataset) Counts() [4]int {
 	return [4]int{len(d.Waypoints), len(d.Routes), len(d.Tracks), len(d.Areas)}
 }
 
+// Clone copies the items and their points, so that a selection or a step may work on the copy. What no step changes in place is
+// shared.
+func (d *Dataset) Clone() *Dataset {
+	c := *d
+	c.Waypoints = slices.Clone(d.Waypoints)
+	c.Routes = slices.Clone(d.Routes)
+	for i := range c.Routes {
+		c.Routes[i].Points = slices.Clone(c.Routes[i].Points)
+	}
+	c.Tracks = slices.Clone(d.Tracks)
+	for i := range c.Tracks {
+		c.Tracks[i].Segments = slices.Clone(c.Tracks[i].Segments)
+		for j := range c.Tracks[i].Segments {
+			s := &c.Tracks[i].Segments[j]
+			s.Points, s.Details = slices.Clone(s.Points), slices.Clone(s.Details)
+		}
+	}
+	c.Areas = slices.Clone(d.Areas)
+	for i := range c.Areas {
+		a := &c.Areas[i]
+		a.Outline, a.Holes = slices.Clone(a.Outline), slices.Clone(a.Holes)
+		for j := range a.Holes {
+			a.Holes[j] = slices.Clone(a.Holes[j])
+		}
+	}
+	c.Rejects, c.Problems = slices.Clone(d.Rejects), slices.Clone(d.Problems)
+	return &c
+}
+
 // Points counts all positions.
 func (d *Dataset) Points() int {
 	n := len(d.Waypoints)

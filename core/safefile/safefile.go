@@ -37,6 +37,8 @@ type Pending struct {
 	file    *os.File
 	path    string
 	replace bool
+	over    bool // the old file is not kept
+	quick   bool // it is left to the system when it reaches the medium
 	out     *bufio.Writer
 }
 
@@ -60,6 +62,18 @@ func Create(path string, replace bool) (*Pending, error) {
 	live.Unlock()
 	return &Pending{file: f, path: path, replace: replace, out: bufio.NewWriterSize(f, 64<<10)}, nil
 }
+
+// CreateOver begins a file that takes the place of one that need not be kept, since it can be made again.
+func CreateOver(path string) (*Pending, error) {
+	p, err := Create(path, true)
+	if err == nil {
+		p.over = true
+	}
+	return p, err
+}
+
+// Quick leaves it to the system when the file reaches the medium, for many small ones whose sums are written down elsewhere.
+func (p *Pending) Quick() { p.quick = true }
 
 // Write adds to the file.
 func (p *Pending) Write(b []byte) (int, error) {
@@ -93,7 +107,8 @@ func (p *Pending) Commit() (kept string, err error) {
 	if err := p.out.Flush(); err != nil {
 		return "", cannotWrite(p.path, err)
 	}
-	if err := p.file.Sync(); err != nil && !errors.Is(err, errors.ErrUnsupported) {
+	if p.quick {
+	} else if err := p.file.Sync(); err != nil && !errors.Is(err, errors.ErrUnsupported) {
 		return "", cannotWrite(p.path, err)
 	}
 	// CreateTemp makes files for the user alone; the finished file gets the usual permissions.
@@ -104,8 +119,10 @@ func (p *Pending) Commit() (kept string, err error) {
 		return "", cannotWrite(p.path, err)
 	}
 	if p.replace {
-		if kept, err = keepOld(p.path); err != nil {
-			return "", err
+		if !p.over {
+			if kept, err = keepOld(p.path); err != nil {
+				return "", err
+			}
 		}
 		if err := os.Rename(p.file.Name(), p.path); err != nil {
 			return "", cannotWrite(p.path, err)
@@ -115,7 +132,9 @@ func (p *Pending) Commit() (kept string, err error) {
 	}
 	p.forget()
 	p.file = nil
-	SyncDir(filepath.Dir(p.path))
+	if !p.quick {
+		SyncDir(filepath.Dir(p.path))
+	}
 	return kept, nil
 }
 

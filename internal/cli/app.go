@@ -123,7 +123,7 @@ func (a *app) command() *cli.Command {
 			}
 			return cli.ShowRootCommandHelp(c)
 		},
-		Commands: []*cli.Command{a.look(), a.convert(), a.clean(), a.elevate(), a.recast(), a.dress(), a.legs(), a.compare(), a.units(), a.stow(), a.boot(), a.unstow(), a.send(), a.formats(), a.symbols(), a.crs(), a.where(), a.demo()},
+		Commands: []*cli.Command{a.look(), a.withRecipe(a.convert()), a.withRecipe(a.clean()), a.withRecipe(a.elevate()), a.withRecipe(a.recast()), a.withRecipe(a.dress()), a.legs(), a.compare(), a.units(), a.withRecipe(a.stow()), a.boot(), a.unstow(), a.send(), a.run(), a.recipes(), a.formats(), a.symbols(), a.crs(), a.where(), a.demo()},
 	}
 	for _, c := range root.Commands {
 		c.OnUsageError = a.onUsageError
@@ -165,6 +165,15 @@ func (a *app) logger(verbose bool) *slog.Logger {
 func tuneMemory() {
 	if os.Getenv("GOGC") == "" {
 		debug.SetGCPercent(25)
+	}
+}
+
+// manySmall lets the heap grow between collections, for many small files one after the other, which leave much behind and keep
+// little; up to a limit.
+func manySmall() {
+	if os.Getenv("GOGC") == "" {
+		debug.SetGCPercent(800)
+		debug.SetMemoryLimit(1 << 30)
 	}
 }
 

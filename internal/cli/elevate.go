@@ -35,45 +35,65 @@ func (a *app) elevate() *cli.Command {
 	}
 }
 
-func (a *app) runElevate(_ context.Context, c *cli.Command) error {
-	o, err := a.options(c)
-	if err != nil {
-		return err
-	}
+// elevateStep understands the options of elevate; done lets go of the terrain.
+func (a *app) elevateStep(c *cli.Command) (step *terrain.Step, done func(), err error) {
 	between, err := terrain.ParseBetween(c.String("between"))
 	if err != nil {
-		return usageError("elevate: --between: %v", err)
+		return nil, nil, usageError("elevate: --between: %v", err)
 	}
-	step := &terrain.Step{}
+	step = &terrain.Step{}
 	switch c.String("when") {
 	case "missing":
 	case "always":
 		step.Always = true
 	default:
-		return usageError("elevate: --when: %q is neither missing nor always", c.String("when"))
+		return nil, nil, usageError("elevate: --when: %q is neither missing nor always", c.String("when"))
 	}
 	if len(c.StringSlice("terrain"))+len(c.StringSlice("geoid")) == 0 {
-		return usageError("elevate: say where the heights come from: --terrain PATH, or --geoid GRID to bring heights above the ellipsoid to the sea")
+		return nil, nil, usageError("elevate: say where the heights come from: --terrain PATH, or --geoid GRID to bring heights above the ellipsoid to the sea")
 	}
 	if step.Always && len(c.StringSlice("terrain")) == 0 {
-		return usageError("elevate: --when always needs --terrain")
+		return nil, nil, usageError("elevate: --when always needs --terrain")
 	}
-	paths := c.Args().Slice()
-	if err := a.target(c.Name, o, paths); err != nil {
-		return err
+	var opened []*terrain.Terrain
+	done = func() {
+		for _, t := range opened {
+			t.Close()
+		}
 	}
-	for name, to := range map[string]**terrain.Terrain{"terrain": &step.Terrain, "geoid": &step.Geoid} {
-		list := c.StringSlice(name)
+	for _, grid := range []struct {
+		name string
+		to   **terrain.Terrain
+	}{{"terrain", &step.Terrain}, {"geoid", &step.Geoid}} {
+		list := c.StringSlice(grid.name)
 		if len(list) == 0 {
 			continue
 		}
 		t, err := terrain.Open(list)
 		if err != nil {
-			return err
+			done()
+			return nil, nil, err
 		}
-		t.Between, t.FillVoids = between, c.Bool("fill-voids") && name == "terrain"
-		defer t.Close()
-		*to = t
+		t.Between, t.FillVoids = between, c.Bool("fill-voids") && grid.name == "terrain"
+		opened = append(opened, t)
+		*grid.to = t
+	}
+	return step, done, nil
+}
+
+func (a *app) runElevate(_ context.Context, c *cli.Command) error {
+	o, err := a.options(c)
+	if err != nil {
+		return err
+	}
+	paths := c.Args().Slice()
+	step, done, err := a.elevateStep(c)
+	if err != nil {
+		return err
+	}
+	defer done()
+	if err := a.target(c.Name, o, paths); err != nil {
+		return err
 	}
 	inputs, err := a.load(c.Name, paths, o)
 	if err != nil {

@@ -1,0 +1,133 @@
+package recipe
+
+import (
+	"fmt"
+	"hash/fnv"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+)
+
+// Gather lists the inputs: the files that are named, and of folders all files below them whose names end like those of data. Hidden
+// files and what lies in the folder that is written to are left alone. Skipped counts the other files of the folders.
+func Gather(paths []string, into string, isData func(name string) bool) (inputs []Input, skipped int, err error) {
+	target, _ := filepath.Abs(into)
+	seen := map[string]string{}
+	add := func(path, rel string) error {
+		rel = filepath.ToSlash(rel)
+		if old, ok := seen[rel]; ok {
+			return fmt.Errorf("%s and %s would be one and the same in the journal (%s): name the folder above both instead", old, path, rel)
+		}
+		seen[rel] = path
+		inputs = append(inputs, Input{Path: path, Rel: rel})
+		return nil
+	}
+	for _, p := range paths {
+		info, err := os.Stat(p)
+		if err != nil {
+			return nil, 0, fmt.Errorf("%s: there is no such file or folder", p)
+		}
+		if !info.IsDir() {
+			if err := add(p, filepath.Base(p)); err != nil {
+				return nil, 0, err
+			}
+			continue
+		}
+		err = filepath.WalkDir(p, func(path string, e fs.DirEntry, err error) error {
+			if err != nil {
+				return err
+			}
+			hidden := strings.HasPrefix(e.Name(), ".") && path != p
+			if e.IsDir() {
+				if abs, _ := filepath.Abs(path); hidden || abs == target {
+					return filepath.SkipDir
+				}
+				return nil
+			}
+			if hidden || !e.Type().IsRegular() {
+				return nil
+			}
+			if !isData(e.Name()) {
+				skipped++
+				return nil
+			}
+			rel, _ := filepath.Rel(p, path)
+			return add(path, rel)
+		})
+		if err != nil {
+			return nil, 0, err
+		}
+	}
+	slices.SortFunc(inputs, func(a, b Input) int { return strings.Compare(a.Rel, b.Rel) })
+	for i := range inputs {
+		inputs[i].Number = i + 1
+	}
+	return inputs, skipped, nil
+}
+
+// Share is one of several equal parts of the inputs.
+type Share struct{ Part, Of int }
+
+// ParseShare reads 3/16.
+func ParseShare(text string) (Share, error) {
+	a, b, ok := strings.Cut(text, "/")
+	part, err1 := strconv.Atoi(a)
+	of, err2 := strconv.Atoi(b)
+	if !ok || err1 != nil || err2 != nil || part < 1 || of < 1 || part > of || of > 1<<16 {
+		return Share{}, fmt.Errorf("%q is no share: write 3/16 for the third of sixteen", text)
+	}
+	return Share{part, of}, nil
+}
+
+func (s Share) String() string { return fmt.Sprintf("%d/%d", s.Part, s.Of) }
+
+// Has says whether an input is of the share, by a hash of its relative path (FNV-1a), which is the same on every machine.
+func (s Share) Has(in *Input) bool {
+	if s.Of <= 1 {
+		return true
+	}
+	h := fnv.New64a()
+	h.Write([]byte(in.Rel))
+	return int(h.Sum64()%uint64(s.Of)) == s.Part-1
+}
+
+// CheckNames refuses outputs of which two inputs would write one, before anything is read.
+func (r *Recipe) CheckNames(inputs []Input) error {
+	taken := map[string]string{}
+	for i := range r.Outputs {
+		o := &r.Outputs[i]
+		for _, key := range []string{"file", "card"} {
+			pattern, ok := o.Get(key)
+			if !ok {
+				continue
+			}
+			k := o.Keys[slices.IndexFunc(o.Keys, func(k Key) bool { return k.Name == key })]
+			if r.Together {
+				if strings.Contains(pattern, "{name}") || strings.Contains(pattern, "{folder}") || strings.Contains(pattern, "{number}") {
+					return &Fault{r.Path, k.Place, fmt.Sprintf("%s = %q names its input, and this recipe takes all inputs together", key, pattern)}
+				}
+				inputs = []Input{{Rel: "all"}}
+			}
+			for j := range inputs {
+				name := inputs[j].Fill(pattern)
+				if name == "" || strings.HasSuffix(name, "/") {
+					return &Fault{r.Path, k.Place, fmt.Sprintf("%s = %q names no file", key, pattern)}
+				}
+				folded := key + ":" + strings.ToLower(name)
+				if old, ok := taken[folded]; ok {
+					return &Fault{r.Path, k.Place, fmt.Sprintf("%s and %s would both write %s: add {folder}, {name} or {number} to %q", old, inputs[j].Rel, name, pattern)}
+				}
+				taken[folded] = inputs[j].Rel
+			}
+		}
+		if _, ok := o.Get("file"); !ok {
+			if _, ok := o.Get("card"); !ok {
+				return &Fault{r.Path, o.Place, "an [[output]] says with file = … what is written, or with card = … for do = \"stow\""}
+			}
+		}
+	}
+	return nil
+}

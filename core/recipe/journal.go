@@ -1,0 +1,281 @@
+package recipe
+
+import (
+	"bufio"
+	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"sync"
+)
+
+// Entry is one line of the journal: what was done for one input, with the sums of all that took part. It holds no times, so that
+// the same work gives the same lines.
+type Entry struct {
+	Run *Head `json:"run,omitempty"` // the first line of each run, in place of an entry
+
+	Input   string            `json:"input,omitempty"`
+	Sum     string            `json:"sum,omitempty"`
+	Recipe  string            `json:"recipe,omitempty"` // of the recipe with its values
+	With    string            `json:"with,omitempty"`   // of rules, terrain, profiles and other files
+	Program string            `json:"program,omitempty"`
+	Status  Status            `json:"status,omitempty"`
+	Why     string            `json:"why,omitempty"`
+	Changes int               `json:"changes,omitempty"`
+	Lost    int               `json:"lost,omitempty"`
+	Outputs map[string]string `json:"outputs,omitempty"` // names below the folder, and their sums
+	Before  map[string]string `json:"before,omitempty"`  // those of the run before, while these get their names
+}
+
+// Head tells of one run.
+type Head struct {
+	Recipe string `json:"recipe"`
+	Share  string `json:"share"`
+	Inputs int    `json:"inputs"` // of this share
+}
+
+// Status is how an input came out.
+type Status string
+
+// The ends of an input.
+const (
+	Done    Status = "done"
+	Refused Status = "refused"
+	Kept    Status = "kept" // done before, and nothing has changed since
+)
+
+// JournalName is the file of a share's journal.
+func JournalName(s Share) string {
+	if s.Of <= 1 {
+		return "journal.jsonl"
+	}
+	return fmt.Sprintf("journal-%d-of-%d.jsonl", s.Part, s.Of)
+}
+
+// Journal remembers what was done, in memory and in a file to which each line is added when it is true.
+type Journal struct {
+	path    string
+	file    *os.File
+	entries map[string]*Entry
+	Head    *Head
+	mu      sync.Mutex
+}
+
+// ReadJournal reads a journal. A last line that was cut off, as by a crash, is as if it were not there; whole says up to where the
+// file is sound.
+func ReadJournal(path string) (j *Journal, whole int64, err error) {
+	j = &Journal{path: path, entries: map[string]*Entry{}}
+	f, err := os.Open(path)
+	if errors.Is(err, os.ErrNotExist) {
+		return j, 0, nil
+	}
+	if err != nil {
+		return nil, 0, err
+	}
+	defer f.Close()
+	in := bufio.NewReader(f)
+	for line := 1; ; line++ {
+		text, err := in.ReadBytes('\n')
+		if err == io.EOF {
+			return j, whole, nil // what has no end was being written
+		}
+		if err != nil {
+			return nil, 0, err
+		}
+		var e Entry
+		if err := json.Unmarshal(text, &e); err != nil {
+			if _, more := in.Peek(1); more == io.EOF {
+				return j, whole, nil
+			}
+			return nil, 0, fmt.Errorf("%s:%d: is no line of a journal", path, line)
+		}
+		whole += int64(len(text))
+		if e.Run != nil {
+			j.Head = e.Run
+		} else {
+			j.entries[e.Input] = &e
+		}
+	}
+}
+
+// OpenJournal opens a journal to go on with it.
+func OpenJournal(path string) (*Journal, error) {
+	j, whole, err := ReadJournal(path)
+	if err != nil {
+		return nil, err
+	}
+	if j.file, err = os.OpenFile(path, os.O_WRONLY|os.O_CREATE, 0o666); err != nil {
+		return nil, err
+	}
+	if err = j.file.Truncate(whole); err == nil {
+		_, err = j.file.Seek(whole, io.SeekStart)
+	}
+	return j, err
+}
+
+// Find gives what was done for an input before; nil if nothing.
+func (j *Journal) Find(rel string) *Entry {
+	j.mu.Lock()
+	defer j.mu.Unlock()
+	return j.entries[rel]
+}
+
+// Add writes a line, whole, and remembers it.
+func (j *Journal) Add(e *Entry) error {
+	var b bytes.Buffer
+	enc := json.NewEncoder(&b)
+	enc.SetEscapeHTML(false)
+	if err := enc.Encode(e); err != nil {
+		return err
+	}
+	j.mu.Lock()
+	defer j.mu.Unlock()
+	if e.Run != nil {
+		j.Head = e.Run
+	} else {
+		j.entries[e.Input] = e
+	}
+	if j.file == nil {
+		return nil
+	}
+	_, err := j.file.Write(b.Bytes())
+	return err
+}
+
+// Close flushes the journal to the medium.
+func (j *Journal) Close() error {
+	if j.file == nil {
+		return nil
+	}
+	return errors.Join(j.file.Sync(), j.file.Close())
+}
+
+// Entries lists what was done, by the inputs' names.
+func (j *Journal) Entries() []*Entry {
+	out := make([]*Entry, 0, len(j.entries))
+	for _, name := range slices.Sorted(keysOf(j.entries)) {
+		out = append(out, j.entries[name])
+	}
+	return out
+}
+
+// Merge puts the journals of all shares of one run together. It refuses what does not belong together or is not complete.
+func Merge(paths []string) (*Journal, error) {
+	out := &Journal{entries: map[string]*Entry{}}
+	shares := map[string]string{}
+	of := 0
+	for _, p := range paths {
+		j, _, err := ReadJournal(p)
+		if err != nil {
+			return nil, err
+		}
+		if j.Head == nil {
+			return nil, fmt.Errorf("%s: is no journal of a run", p)
+		}
+		share, err := ParseShare(j.Head.Share)
+		switch {
+		case err != nil:
+			return nil, fmt.Errorf("%s: %w", p, err)
+		case out.Head != nil && out.Head.Recipe != j.Head.Recipe:
+			return nil, fmt.Errorf("%s: is of another recipe, or of other values, than the journals before it", p)
+		case of != 0 && share.Of != of:
+			return nil, fmt.Errorf("%s: is a share of %d, and those before it are of %d", p, share.Of, of)
+		case shares[j.Head.Share] != "":
+			return nil, fmt.Errorf("%s: is share %s, and so is %s", p, j.Head.Share, shares[j.Head.Share])
+		}
+		of, shares[j.Head.Share] = share.Of, p
+		if out.Head == nil {
+			out.Head = &Head{Recipe: j.Head.Recipe, Share: "1/1"}
+		}
+		out.Head.Inputs += j.Head.Inputs
+		n := 0
+		for name, e := range j.entries {
+			if e.Recipe == j.Head.Recipe && e.Status != writing {
+				out.entries[name] = e
+				n++
+			}
+		}
+		if n < j.Head.Inputs {
+			return nil, fmt.Errorf("%s: has %d of its %d inputs: run the share %s again, which does the rest", p, n, j.Head.Inputs, j.Head.Share)
+		}
+	}
+	var missing []string
+	for part := 1; part <= of; part++ {
+		if name := (Share{part, of}).String(); shares[name] == "" {
+			missing = append(missing, name)
+		}
+	}
+	if len(missing) > 0 {
+		return nil, fmt.Errorf("the journals of %s are missing", strings.Join(missing, ", "))
+	}
+	return out, nil
+}
+
+// WriteTo writes the journal anew, its lines in the order of the inputs' names.
+func (j *Journal) WriteTo(w io.Writer) (int64, error) {
+	var b bytes.Buffer
+	enc := json.NewEncoder(&b)
+	enc.SetEscapeHTML(false)
+	enc.Encode(Entry{Run: j.Head})
+	for _, e := range j.Entries() {
+		enc.Encode(e)
+	}
+	return b.WriteTo(w)
+}
+
+// SumOf is the SHA-256 of a file, in hexadecimal.
+func SumOf(path string) (string, error) {
+	f, err := os.Open(path)
+	if err != nil {
+		return "", err
+	}
+	defer f.Close()
+	h := sha256.New()
+	if _, err := io.Copy(h, f); err != nil {
+		return "", err
+	}
+	return hex.EncodeToString(h.Sum(nil)), nil
+}
+
+// SumOfAll is the sum of several files, and of all files below folders, with their names.
+func SumOfAll(paths []string) (string, error) {
+	h := sha256.New()
+	for _, p := range paths {
+		var files []string
+		err := filepath.WalkDir(p, func(path string, e os.DirEntry, err error) error {
+			if err == nil && e.Type().IsRegular() {
+				files = append(files, path)
+			}
+			return err
+		})
+		if err != nil {
+			return "", err
+		}
+		for _, f := range files {
+			sum, err := SumOf(f)
+			if err != nil {
+				return "", err
+			}
+			rel, _ := filepath.Rel(p, f)
+			fmt.Fprintf(h, "%s %s\n", filepath.ToSlash(rel), sum)
+		}
+	}
+	return hex.EncodeToString(h.Sum(nil)), nil
+}
+
+// SumOfText is the sum of the recipe with its values.
+func (r *Recipe) SumOfText() string {
+	h := sha256.New()
+	io.WriteString(h, r.Source)
+	for _, v := range r.Values {
+		fmt.Fprintf(h, "\n%s=%s", v.Name, v.Text)
+	}
+	return hex.EncodeToString(h.Sum(nil))
+}

@@ -1,0 +1,75 @@
+package recipe
+
+import (
+	"fmt"
+	"iter"
+	"maps"
+	"path"
+	"strings"
+)
+
+func keysOf[V any](m map[string]V) iter.Seq[string] { return maps.Keys(m) }
+
+// patternWords are what a pattern knows of an input: its name without extension, the folder below the one that was given, and its
+// number.
+var patternWords = []string{"name", "folder", "number"}
+
+// fill puts the values into a text. Words of the input stay where they may stand.
+func fill(text string, values map[string]string, ofInput bool) (string, error) {
+	var b strings.Builder
+	for {
+		before, rest, ok := strings.Cut(text, "{")
+		b.WriteString(before)
+		if !ok {
+			return b.String(), nil
+		}
+		word, after, ok := strings.Cut(rest, "}")
+		if !ok {
+			return "", fmt.Errorf("%q has a { without }", text)
+		}
+		text = after
+		known := ofInput && isPatternWord(word)
+		if value, has := values[word]; has {
+			b.WriteString(value)
+			continue
+		}
+		// Braces of the verbs' own templates, such as those of dress, are theirs.
+		if known || !ofInput {
+			b.WriteString("{" + word + "}")
+			continue
+		}
+		names := append([]string{}, patternWords...)
+		for name := range values {
+			names = append(names, name)
+		}
+		return "", fmt.Errorf("{%s} stands for nothing; there are {%s}%s", word, strings.Join(names, "}, {"), near(word, names))
+	}
+}
+
+func isPatternWord(word string) bool {
+	for _, w := range patternWords {
+		if w == word {
+			return true
+		}
+	}
+	return false
+}
+
+// Input is a file that the chain is done for.
+type Input struct {
+	Path   string // to open
+	Rel    string // below the folder that was given, with slashes; its key in the journal
+	Number int
+}
+
+// Name is the name of the input in a pattern: {folder}/{name}-season.gpx becomes day1/walk-season.gpx.
+func (in *Input) Fill(pattern string) string {
+	folder := path.Dir(in.Rel)
+	if folder == "." {
+		folder = ""
+	}
+	name := path.Base(in.Rel)
+	name = strings.TrimSuffix(name, path.Ext(name))
+	out := strings.NewReplacer("{name}", name, "{folder}", folder, "{number}", fmt.Sprint(in.Number)).Replace(pattern)
+	return strings.TrimPrefix(path.Clean("/"+out), "/") // never above the folder that is written to
+}

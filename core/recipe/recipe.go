@@ -1,0 +1,370 @@
+// Package recipe holds the chain of a season's work as data: the steps, their parameters and the outputs, read from a TOML file
+// and judged before anything is run; and the runner that does the chain for each of many inputs, with a journal.
+package recipe
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+
+	"github.com/pelletier/go-toml/v2"
+	"github.com/pelletier/go-toml/v2/unstable"
+
+	"gyrolith/core/symbol"
+)
+
+// Recipe is a chain of steps with its outputs.
+type Recipe struct {
+	Path     string
+	About    string
+	Together bool // all inputs are one dataset
+	Values   []Value
+	Steps    []Step
+	Outputs  []Step
+	Source   string
+}
+
+// Value is a word that stands for a text, which the command line can set.
+type Value struct {
+	Name, Text string
+	Place
+}
+
+// Step is one verb with its parameters.
+type Step struct {
+	Do   string
+	Keys []Key
+	Place
+}
+
+// Key is a parameter of a step: the name of an option of its verb, with one value or several.
+type Key struct {
+	Name   string
+	Values []string
+	List   bool
+	Place
+}
+
+// Get finds a parameter's first value.
+func (s *Step) Get(name string) (string, bool) {
+	for i := range s.Keys {
+		if s.Keys[i].Name == name && len(s.Keys[i].Values) > 0 {
+			return s.Keys[i].Values[0], true
+		}
+	}
+	return "", false
+}
+
+// Place is where something stands in the file.
+type Place struct{ Line, Col int }
+
+// Fault is what is wrong with a recipe, and where.
+type Fault struct {
+	Path string
+	Place
+	Msg string
+}
+
+func (f *Fault) Error() string {
+	if f.Line == 0 {
+		return fmt.Sprintf("%s: %s", f.Path, f.Msg)
+	}
+	return fmt.Sprintf("%s:%d:%d: %s", f.Path, f.Line, f.Col, f.Msg)
+}
+
+// Option is a parameter that a verb has.
+type Option struct {
+	Name string
+	Flag bool // true or false, without a value of its own
+	List bool // may be given several times
+	File bool // names a file or folder
+}
+
+// Language is what the steps of a recipe may say: the verbs that change data, those that write, and their options.
+type Language struct {
+	Steps, Outputs map[string][]Option
+}
+
+// parser gathers a recipe from the expressions of a TOML document.
+type parser struct {
+	p    unstable.Parser
+	text []byte
+	r    *Recipe
+	at   string // the table that is open: "", values, step, output
+	seen map[string]bool
+}
+
+// Parse reads a recipe. What it says is judged by Check.
+func Parse(path string, text []byte) (*Recipe, error) {
+	x := &parser{text: text, r: &Recipe{Path: path, Source: string(text)}, seen: map[string]bool{}}
+	if !utf8.Valid(text) {
+		return nil, &Fault{Path: path, Msg: "is not UTF-8"}
+	}
+	var whole map[string]any // for what the grammar alone does not see, such as a table that is there twice
+	if err := toml.Unmarshal(text, &whole); err != nil {
+		f := &Fault{Path: path, Msg: err.Error()}
+		if d, ok := errors.AsType[*toml.DecodeError](err); ok {
+			f.Line, f.Col = d.Position()
+			f.Msg = strings.TrimPrefix(d.Error(), "toml: ")
+		}
+		return nil, f
+	}
+	x.p.Reset(text)
+	for x.p.NextExpression() {
+		if err := x.expression(x.p.Expression()); err != nil {
+			return nil, err
+		}
+	}
+	if err := x.p.Error(); err != nil {
+		return nil, &Fault{Path: path, Msg: err.Error()}
+	}
+	return x.r, nil
+}
+
+func (x *parser) fault(at Place, format string, args ...any) error {
+	return &Fault{Path: x.r.Path, Place: at, Msg: fmt.Sprintf(format, args...)}
+}
+
+// place finds where a node stands.
+func (x *parser) placeOf(n *unstable.Node) Place {
+	if n == nil || n.Raw.Length == 0 {
+		return Place{}
+	}
+	before := x.text[:n.Raw.Offset]
+	line := strings.Count(string(before), "\n")
+	begun := strings.LastIndexByte(string(before), '\n') + 1
+	return Place{line + 1, utf8.RuneCount(before[begun:]) + 1}
+}
+
+// keyOf gives the parts of a key and where it begins.
+func (x *parser) keyOf(n *unstable.Node) (parts []string, at Place) {
+	for it := n.Key(); it.Next(); {
+		if k := it.Node(); len(parts) == 0 {
+			at = x.placeOf(k)
+		}
+		parts = append(parts, string(it.Node().Data))
+	}
+	return
+}
+
+func (x *parser) expression(n *unstable.Node) error {
+	parts, at := x.keyOf(n)
+	name := strings.Join(parts, ".")
+	switch n.Kind {
+	case unstable.Table:
+		if name != "values" {
+			return x.fault(at, "there is no table [%s]; a recipe has [values], [[step]] and [[output]]", name)
+		}
+		x.at = name
+		return nil
+	case unstable.ArrayTable:
+		switch name {
+		case "step":
+			x.r.Steps = append(x.r.Steps, Step{Place: at})
+		case "output":
+			x.r.Outputs = append(x.r.Outputs, Step{Do: "convert", Place: at})
+		default:
+			return x.fault(at, "there is no table [[%s]]; a recipe has [values], [[step]] and [[output]]", name)
+		}
+		x.at = name
+		return nil
+	case unstable.KeyValue:
+		return x.keyValue(name, at, n.Value())
+	}
+	return nil
+}
+
+func (x *parser) keyValue(name string, at Place, v *unstable.Node) error {
+	k := Key{Name: name, Place: at}
+	switch v.Kind {
+	case unstable.Array:
+		k.List = true
+		for it := v.Children(); it.Next(); {
+			if it.Node().Kind == unstable.Comment {
+				continue
+			}
+			text, ok := scalar(it.Node())
+			if !ok {
+				return x.fault(at, "%s is a list of something else than texts and numbers", name)
+			}
+			k.Values = append(k.Values, text)
+		}
+	default:
+		text, ok := scalar(v)
+		if !ok {
+			return x.fault(at, "%s is neither a text, a number, true or false nor a list", name)
+		}
+		k.Values = []string{text}
+	}
+	one := func() (string, error) {
+		if k.List || len(k.Values) != 1 {
+			return "", x.fault(at, "%s has one value", name)
+		}
+		return k.Values[0], nil
+	}
+	switch x.at {
+	case "":
+		text, err := one()
+		if err != nil {
+			return err
+		}
+		switch name {
+		case "about":
+			x.r.About = text
+		case "together":
+			if text != "true" && text != "false" {
+				return x.fault(at, "together is true or false")
+			}
+			x.r.Together = text == "true"
+		default:
+			return x.fault(at, "there is no key %q; a recipe begins with about and together, then come [values], [[step]] and [[output]]%s", name, near(name, []string{"about", "together"}))
+		}
+	case "values":
+		text, err := one()
+		if err != nil {
+			return err
+		}
+		x.r.Values = append(x.r.Values, Value{name, text, at})
+	default:
+		steps := &x.r.Steps
+		if x.at == "output" {
+			steps = &x.r.Outputs
+		}
+		s := &(*steps)[len(*steps)-1]
+		if name == "do" {
+			text, err := one()
+			if err != nil {
+				return err
+			}
+			s.Do, s.Place = text, at
+			return nil
+		}
+		s.Keys = append(s.Keys, k)
+	}
+	return nil
+}
+
+// scalar gives a value as an option has it.
+func scalar(n *unstable.Node) (string, bool) {
+	switch n.Kind {
+	case unstable.String, unstable.LocalDate, unstable.LocalTime, unstable.LocalDateTime, unstable.DateTime:
+		return string(n.Data), true
+	case unstable.Integer, unstable.Float:
+		return strings.ReplaceAll(string(n.Data), "_", ""), true
+	case unstable.Bool:
+		return strconv.FormatBool(n.Data[0] == 't'), true
+	}
+	return "", false
+}
+
+// near points at the word that was probably meant.
+func near(word string, words []string) string {
+	best, least := "", 3
+	for _, w := range words {
+		if d := symbol.Edits(word, w); d < least || strings.HasPrefix(w, word) && len(word) > 2 && best == "" {
+			best, least = w, d
+		}
+	}
+	if best == "" {
+		return ""
+	}
+	return fmt.Sprintf("; did you mean %s?", best)
+}
+
+// Set gives values the texts of the command line, each NAME=TEXT.
+func (r *Recipe) Set(pairs []string) error {
+	for _, p := range pairs {
+		name, text, ok := strings.Cut(p, "=")
+		i := slices.IndexFunc(r.Values, func(v Value) bool { return v.Name == name })
+		switch {
+		case !ok:
+			return fmt.Errorf("%q has no =: write NAME=TEXT", p)
+		case i < 0:
+			var names []string
+			for _, v := range r.Values {
+				names = append(names, v.Name)
+			}
+			if len(names) == 0 {
+				return fmt.Errorf("%s has no values that could be set", r.Path)
+			}
+			return fmt.Errorf("%s has no value %q; it has %s%s", r.Path, name, strings.Join(names, ", "), near(name, names))
+		}
+		r.Values[i].Text = text
+	}
+	return nil
+}
+
+// Check judges what the recipe says by the language of the verbs, fills in the values, and gives the first fault.
+func (r *Recipe) Check(l *Language) error {
+	if len(r.Outputs) == 0 {
+		return &Fault{Path: r.Path, Msg: "has no [[output]], so that nothing would come of it"}
+	}
+	names := map[string]string{}
+	for _, v := range r.Values {
+		if slices.Contains(patternWords, v.Name) {
+			return &Fault{r.Path, v.Place, fmt.Sprintf("the value %q has a name that patterns have already: %s", v.Name, strings.Join(patternWords, ", "))}
+		}
+		names[v.Name] = v.Text
+	}
+	for _, part := range []struct {
+		steps []Step
+		verbs map[string][]Option
+		what  string
+	}{{r.Steps, l.Steps, "step"}, {r.Outputs, l.Outputs, "output"}} {
+		for i := range part.steps {
+			if err := r.checkStep(&part.steps[i], part.verbs, part.what, names); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+func (r *Recipe) checkStep(s *Step, verbs map[string][]Option, what string, values map[string]string) error {
+	words := slices.Sorted(keysOf(verbs))
+	fault := func(at Place, format string, args ...any) error {
+		return &Fault{r.Path, at, fmt.Sprintf(format, args...)}
+	}
+	options, ok := verbs[s.Do]
+	if !ok && s.Do == "" {
+		return fault(s.Place, "a [[%s]] says with do = … what is done: %s", what, strings.Join(words, ", "))
+	}
+	if !ok {
+		return fault(s.Place, "there is no %s %q; there are %s%s", what, s.Do, strings.Join(words, ", "), near(s.Do, words))
+	}
+	seen := map[string]bool{}
+	for i := range s.Keys {
+		k := &s.Keys[i]
+		at := slices.IndexFunc(options, func(o Option) bool { return o.Name == k.Name })
+		if at < 0 {
+			var all []string
+			for _, o := range options {
+				all = append(all, o.Name)
+			}
+			return fault(k.Place, "%s has no key %q%s; its keys are the options that 'gyrolith %s --help' lists", s.Do, k.Name, near(k.Name, all), s.Do)
+		}
+		o := options[at]
+		switch {
+		case seen[k.Name]:
+			return fault(k.Place, "%s is there twice", k.Name)
+		case k.List && !o.List:
+			if len(k.Values) != 1 { // a list is written with commas by the option
+				k.Values = []string{strings.Join(k.Values, ",")}
+			}
+		case o.Flag && (len(k.Values) != 1 || k.Values[0] != "true" && k.Values[0] != "false"):
+			return fault(k.Place, "%s is true or false", k.Name)
+		}
+		seen[k.Name] = true
+		for j, text := range k.Values {
+			filled, err := fill(text, values, what == "output")
+			if err != nil {
+				return fault(k.Place, "%s: %v", k.Name, err)
+			}
+			k.Values[j] = filled
+		}
+	}
+	return nil
+}

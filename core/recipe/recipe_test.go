@@ -1,0 +1,236 @@
+package recipe
+
+import (
+	"bytes"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+)
+
+var language = &Language{
+	Steps:   map[string][]Option{"clean": {{Name: "also"}, {Name: "smooth", Flag: true}, {Name: "take", List: true}}, "elevate": {{Name: "terrain", List: true, File: true}}},
+	Outputs: map[string][]Option{"convert": {{Name: "file"}, {Name: "take", List: true}}, "stow": {{Name: "unit"}, {Name: "card"}}},
+}
+
+const good = `about = "a day"   # what it is
+[values]
+season = "2026"
+year = 2026
+
+[[step]]
+do = "clean"
+also = ["heights", "stops"]
+smooth = true
+take = ["tracks", "waypoints:R*"]
+
+[[step]]
+do = "elevate"
+terrain = "grids-{season}"
+
+[[output]]
+file = "{season}/{folder}/{name}.gpx"
+`
+
+func checked(t *testing.T, text string) (*Recipe, error) {
+	t.Helper()
+	r, err := Parse("day.toml", []byte(text))
+	if err != nil {
+		return nil, err
+	}
+	return r, r.Check(language)
+}
+
+func TestGood(t *testing.T) {
+	r, err := checked(t, good)
+	if err != nil {
+		t.Fatal(err)
+	}
+	also, _ := r.Steps[0].Get("also")
+	terrain, _ := r.Steps[1].Get("terrain")
+	file, _ := r.Outputs[0].Get("file")
+	if r.About != "a day" || also != "heights,stops" || terrain != "grids-2026" || file != "2026/{folder}/{name}.gpx" || len(r.Steps[0].Keys[2].Values) != 2 || r.Outputs[0].Do != "convert" {
+		t.Errorf("%+v", r)
+	}
+	for _, s := range Shipped() {
+		if s.About == "" {
+			t.Errorf("%s says nothing about itself", s.Path)
+		}
+	}
+}
+
+// What is wrong is told with its line and column, and the word that was probably meant.
+func TestFaults(t *testing.T) {
+	for _, c := range []struct{ from, to, want string }{
+		{`do = "clean"`, `do = "cleen"`, `day.toml:7:1: there is no step "cleen"; there are clean, elevate; did you mean clean?`},
+		{"smooth =", "smoth =", `day.toml:9:1: clean has no key "smoth"; did you mean smooth?`},
+		{"smooth = true", `smooth = "much"`, "day.toml:9:1: smooth is true or false"},
+		{"[[output]]", "[[outputs]]", "day.toml:16:3: there is no table [[outputs]]"},
+		{"about =", "abuot =", `day.toml:1:1: there is no key "abuot"`},
+		{"{season}/{folder}", "{saeson}/{folder}", `day.toml:17:1: file: {saeson} stands for nothing`},
+		{"file =", "fiel =", `convert has no key "fiel"; did you mean file?`},
+		{"[[output]]\nfile = \"{season}/{folder}/{name}.gpx\"\n", "", "day.toml: has no [[output]]"},
+		{`season = "2026"`, `name = "x"`, `the value "name" has a name that patterns have already`},
+		{`"grids-{season}"`, `"grids`, "day.toml:14:"},
+		{`also = ["heights", "stops"]`, `also = { a = 1 }`, "day.toml:8:1: also is neither a text"},
+		{"smooth = true", "also = \"x\"", "already defined"},
+		{"about = \"a day\"", "together = \"yes\"", "together is true or false"},
+	} {
+		if _, err := checked(t, strings.Replace(good, c.from, c.to, 1)); err == nil || !strings.Contains(err.Error(), c.want) {
+			t.Errorf("%q in place of %q: %v, want %q", c.to, c.from, err, c.want)
+		}
+	}
+	r, _ := Parse("day.toml", []byte(good))
+	if err := r.Set([]string{"saeson=2027"}); err == nil || !strings.Contains(err.Error(), "it has season, year; did you mean season?") {
+		t.Errorf("%v", err)
+	}
+	if err := r.Set([]string{"season=2027"}); err != nil || r.Values[0].Text != "2027" {
+		t.Errorf("%v %v", err, r.Values)
+	}
+}
+
+func TestNames(t *testing.T) {
+	in := func(rel string) Input { return Input{Path: rel, Rel: rel, Number: 7} }
+	for pattern, want := range map[string]string{"{folder}/{name}-{number}.gpx": "day1/run/walk-7.gpx", "{name}.gpx": "walk.gpx", "../{name}.gpx": "walk.gpx", "/etc/{name}": "etc/walk"} {
+		x := in("day1/run/walk.kml")
+		if got := x.Fill(pattern); got != want {
+			t.Errorf("%s is %s, want %s", pattern, got, want)
+		}
+	}
+	r, _ := checked(t, good)
+	if err := r.CheckNames([]Input{in("a/walk.gpx"), in("b/walk.gpx")}); err != nil {
+		t.Error(err)
+	}
+	// Two inputs, one output: also where only the case differs, since a card may not tell them apart.
+	for _, pair := range [][2]string{{"a/walk.gpx", "a/walk.kml"}, {"a/walk.gpx", "a/WALK.gpx"}} {
+		if err := r.CheckNames([]Input{in(pair[0]), in(pair[1])}); err == nil || !strings.Contains(err.Error(), "day.toml:17:1: "+pair[0]+" and "+pair[1]+" would both write") {
+			t.Errorf("%v: %v", pair, err)
+		}
+	}
+	r.Together = true
+	if err := r.CheckNames([]Input{in("a")}); err == nil || !strings.Contains(err.Error(), "takes all inputs together") {
+		t.Errorf("together: %v", err)
+	}
+}
+
+func TestGather(t *testing.T) {
+	dir := t.TempDir()
+	for _, name := range []string{"b/two.gpx", "a/one.gpx", "a/notes.txt", ".hidden/x.gpx", "a/.y.gpx", "out/old.gpx"} {
+		os.MkdirAll(filepath.Join(dir, filepath.Dir(name)), 0o777)
+		os.WriteFile(filepath.Join(dir, name), nil, 0o666)
+	}
+	isData := func(name string) bool { return strings.HasSuffix(name, ".gpx") }
+	inputs, skipped, err := Gather([]string{dir}, filepath.Join(dir, "out"), isData)
+	if err != nil || len(inputs) != 2 || inputs[0].Rel != "a/one.gpx" || inputs[1].Number != 2 || skipped != 1 {
+		t.Errorf("%v, %d skipped, %v", inputs, skipped, err)
+	}
+	if _, _, err := Gather([]string{filepath.Join(dir, "a/one.gpx"), filepath.Join(dir, "a")}, "", isData); err == nil || !strings.Contains(err.Error(), "one and the same") {
+		t.Errorf("a file twice: %v", err)
+	}
+	if _, _, err := Gather([]string{filepath.Join(dir, "none")}, "", isData); err == nil {
+		t.Error("what is not there is gathered")
+	}
+}
+
+// Every input is in one share exactly, and shares are of about one size.
+func TestShares(t *testing.T) {
+	sizes := [16]int{}
+	for i := range 4000 {
+		in := &Input{Rel: fmt.Sprintf("day%d/walk%d.gpx", i%30, i)}
+		found := 0
+		for part := range 16 {
+			if (Share{part + 1, 16}).Has(in) {
+				sizes[part]++
+				found++
+			}
+		}
+		if found != 1 {
+			t.Fatalf("%s is in %d shares", in.Rel, found)
+		}
+	}
+	for part, n := range sizes {
+		if n < 180 || n > 320 {
+			t.Errorf("share %d has %d of 4000", part+1, n)
+		}
+	}
+	for _, text := range []string{"", "3", "0/4", "5/4", "a/b", "-1/2"} {
+		if s, err := ParseShare(text); err == nil {
+			t.Errorf("%q is %v", text, s)
+		}
+	}
+}
+
+// A journal whose last line was cut off by a crash is read up to there, and goes on from there.
+func TestJournal(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "journal.jsonl")
+	j, err := OpenJournal(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	j.Add(&Entry{Run: &Head{Recipe: "r", Share: "1/1", Inputs: 2}})
+	j.Add(&Entry{Input: "a", Recipe: "r", Status: Done, Outputs: map[string]string{"a.gpx": "1"}})
+	j.Close()
+	whole, _ := os.ReadFile(path)
+	os.WriteFile(path, append(whole, `{"input":"b","sta`...), 0o666)
+	if j, err = OpenJournal(path); err != nil || j.Find("a") == nil || j.Find("b") != nil {
+		t.Fatalf("%v", err)
+	}
+	j.Add(&Entry{Input: "b", Recipe: "r", Status: Refused, Why: "no"})
+	j.Close()
+	text, _ := os.ReadFile(path)
+	if !bytes.HasPrefix(text, whole) || bytes.Count(text, []byte("\n")) != 3 {
+		t.Errorf("%s", text)
+	}
+	os.WriteFile(path, append([]byte("nonsense\n"), whole...), 0o666)
+	if _, err := OpenJournal(path); err == nil || !strings.Contains(err.Error(), "journal.jsonl:1: is no line of a journal") {
+		t.Errorf("%v", err)
+	}
+}
+
+func TestMerge(t *testing.T) {
+	dir := t.TempDir()
+	write := func(name, share, recipe string, inputs int, entries ...*Entry) string {
+		j, _ := OpenJournal(filepath.Join(dir, name))
+		j.Add(&Entry{Run: &Head{Recipe: recipe, Share: share, Inputs: inputs}})
+		for _, e := range entries {
+			e.Recipe = recipe
+			j.Add(e)
+		}
+		j.Close()
+		return filepath.Join(dir, name)
+	}
+	one, other := write("1", "1/2", "r", 1, &Entry{Input: "b", Status: Done}), write("2", "2/2", "r", 1, &Entry{Input: "a", Status: Refused, Why: "no"})
+	j, err := Merge([]string{other, one})
+	if err != nil || len(j.Entries()) != 2 || j.Entries()[0].Input != "a" || j.Head.Inputs != 2 {
+		t.Fatalf("%v %+v", err, j)
+	}
+	for want, paths := range map[string][]string{
+		"journals of 2/2 are missing": {one}, "and so is": {one, one}, "of another recipe": {one, write("3", "2/2", "other", 0)}, "share of 3": {one, write("4", "2/3", "r", 0)},
+		"has 0 of its 5 inputs": {one, write("5", "2/2", "r", 5)}, "no journal of a run": {filepath.Join(dir, "gone")},
+	} {
+		if _, err := Merge(paths); err == nil || !strings.Contains(err.Error(), want) {
+			t.Errorf("%v, want %q", err, want)
+		}
+	}
+	// What was only begun is not done.
+	if _, err := Merge([]string{one, write("7", "2/2", "r", 1, &Entry{Input: "x", Status: writing})}); err == nil || !strings.Contains(err.Error(), "has 0 of its 1") {
+		t.Errorf("%v", err)
+	}
+}
+
+func FuzzRecipe(f *testing.F) {
+	f.Add([]byte(good))
+	for _, r := range Shipped() {
+		f.Add([]byte(r.Source))
+	}
+	f.Add([]byte("a.b.c = [[1,2],{x=1}]\n[[step]]\ndo=1979-05-27\n"))
+	f.Fuzz(func(t *testing.T, text []byte) {
+		r, err := Parse("x", text)
+		if err != nil {
+			return
+		}
+		r.Check(language)
+		r.CheckNames([]Input{{Rel: "a/b.gpx"}, {Rel: "c.gpx"}})
+	})
+}

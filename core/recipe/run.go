@@ -1,0 +1,305 @@
+package recipe
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"maps"
+	"os"
+	"path/filepath"
+	"runtime"
+	"sync"
+	"sync/atomic"
+
+	"gyrolith/core/safefile"
+)
+
+// Outcome is what came of one input: a line of the journal, and the files that were written.
+type Outcome struct {
+	Input *Input
+	Entry *Entry
+}
+
+// Result is what the chain makes of inputs: files to be written, and how much was changed and lost on the way.
+type Result struct {
+	Files         []File
+	Changes, Lost int
+}
+
+// File is an output, with its name below the folder that is written to, with slashes.
+type File struct {
+	Name    string
+	Content []byte
+}
+
+// Worker does the chain for inputs, one after the other, in memory. Each goroutine has a worker of its own.
+type Worker interface {
+	Do(inputs []Input) (*Result, error)
+	Close()
+}
+
+// Runner runs a recipe over inputs.
+type Runner struct {
+	Recipe  *Recipe
+	Inputs  []Input // of the share
+	Into    string
+	Share   Share
+	With    string // the sum of the files that steps use
+	Program string
+	Workers int // 0 is one a core
+	DryRun  bool
+	Replace bool // outputs that are there and that no run has written are kept beside, and not refused
+
+	Step      func() // called before outputs get their names; tests break a run off there
+	NewWorker func() (Worker, error)
+	Tell      func(*Outcome) // called for one outcome after the other
+}
+
+// Run does what is new or changed since the journal was written. Outcomes are told as they come; a failing input does not stop the
+// others. The error is of the run as a whole.
+func (r *Runner) Run(ctx context.Context, done *atomic.Int64) error {
+	path := filepath.Join(r.Into, JournalName(r.Share))
+	open := OpenJournal
+	if r.DryRun {
+		open = func(path string) (*Journal, error) {
+			j, _, err := ReadJournal(path)
+			return j, err
+		}
+	}
+	journal, err := open(path)
+	if err != nil {
+		return err
+	}
+	defer journal.Close()
+	sum := r.Recipe.SumOfText()
+	jobs := r.jobs()
+	if !r.DryRun {
+		if err := journal.Add(&Entry{Run: &Head{Recipe: sum, Share: r.Share.String(), Inputs: len(jobs)}}); err != nil {
+			return err
+		}
+	}
+	workers := r.Workers
+	if workers == 0 {
+		workers = runtime.GOMAXPROCS(0)
+	}
+	queue := make(chan job)
+	var group sync.WaitGroup
+	var tell sync.Mutex
+	var faults []error
+	fail := func(err error) {
+		tell.Lock()
+		defer tell.Unlock()
+		faults = append(faults, err)
+	}
+	ctx, cancel := context.WithCancel(ctx)
+	defer cancel()
+	for range min(workers, max(len(jobs), 1)) {
+		group.Go(func() {
+			w, err := r.NewWorker()
+			if err != nil {
+				fail(err)
+				cancel()
+				return
+			}
+			defer w.Close()
+			for j := range queue {
+				o, err := r.one(w, journal, j, sum)
+				if err != nil {
+					fail(err)
+					cancel()
+					return
+				}
+				done.Add(1)
+				tell.Lock()
+				r.Tell(o)
+				tell.Unlock()
+			}
+		})
+	}
+feed:
+	for _, j := range jobs {
+		select {
+		case queue <- j:
+		case <-ctx.Done():
+			break feed
+		}
+	}
+	close(queue)
+	group.Wait()
+	if len(faults) == 0 && ctx.Err() != nil {
+		faults = append(faults, ctx.Err())
+	}
+	return errors.Join(faults...)
+}
+
+// job is what one chain is done for: an input, or all of them.
+type job struct {
+	key    string
+	inputs []Input
+}
+
+func (r *Runner) jobs() (out []job) {
+	if r.Recipe.Together {
+		return []job{{"all", r.Inputs}}
+	}
+	for i := range r.Inputs {
+		out = append(out, job{r.Inputs[i].Rel, r.Inputs[i : i+1]})
+	}
+	return
+}
+
+// one does the chain for a job, unless the journal says that nothing has changed.
+func (r *Runner) one(w Worker, journal *Journal, j job, recipe string) (*Outcome, error) {
+	e := &Entry{Input: j.key, Recipe: recipe, With: r.With, Program: r.Program}
+	o := &Outcome{Input: &j.inputs[0], Entry: e}
+	var paths []string
+	for _, in := range j.inputs {
+		paths = append(paths, in.Path)
+	}
+	sum, err := SumOfAll(paths)
+	if err != nil {
+		e.Status, e.Why = Refused, err.Error()
+		return o, r.note(journal, e)
+	}
+	e.Sum = sum
+	if old := journal.Find(j.key); old != nil && old.Status == Done && old.Sum == sum && old.Recipe == recipe && old.With == e.With && old.Program == e.Program && r.standing(old) {
+		kept := *old
+		kept.Status = Kept
+		o.Entry = &kept
+		return o, nil
+	}
+	if r.DryRun {
+		e.Status = Done
+		for _, in := range j.inputs[:1] {
+			e.Outputs = map[string]string{}
+			for i := range r.Recipe.Outputs {
+				for _, key := range []string{"file", "card"} {
+					if pattern, ok := r.Recipe.Outputs[i].Get(key); ok {
+						e.Outputs[in.Fill(pattern)] = ""
+					}
+				}
+			}
+		}
+		return o, nil
+	}
+	result, err := w.Do(j.inputs)
+	if err == nil {
+		e.Changes, e.Lost, e.Outputs = result.Changes, result.Lost, map[string]string{}
+		for _, f := range result.Files {
+			sum := sha256.Sum256(f.Content)
+			e.Outputs[f.Name] = hex.EncodeToString(sum[:])
+		}
+		err = r.write(journal, e, result.Files)
+	}
+	if stop, ok := errors.AsType[*stopped](err); ok {
+		return nil, stop.error
+	}
+	if err != nil {
+		e.Status, e.Why, e.Changes, e.Lost, e.Outputs = Refused, err.Error(), 0, 0, nil
+		return o, r.note(journal, e)
+	}
+	e.Status = Done
+	return o, r.note(journal, e)
+}
+
+// stopped is an error that no other input would fare better with.
+type stopped struct{ error }
+
+// write gives the outputs of an input their names, all or none. Before that a line of the journal says which they will be, so that a
+// run after a crash knows them for its own.
+func (r *Runner) write(journal *Journal, e *Entry, files []File) error {
+	var pending []*safefile.Pending
+	old := journal.Find(e.Input)
+	for _, f := range files {
+		path := filepath.Join(r.Into, filepath.FromSlash(f.Name))
+		over, err := r.mayWrite(path, f.Name, old)
+		if err != nil {
+			return err
+		}
+		if err := os.MkdirAll(filepath.Dir(path), 0o777); err != nil {
+			return err
+		}
+		begin := safefile.CreateOver
+		if !over {
+			begin = func(path string) (*safefile.Pending, error) { return safefile.Create(path, r.Replace) }
+		}
+		p, err := begin(path)
+		if err != nil {
+			return err
+		}
+		defer p.Discard()
+		p.Quick() // the journal has its sum
+		if _, err := p.Write(f.Content); err != nil {
+			return err
+		}
+		pending = append(pending, p)
+	}
+	begun := *e
+	begun.Status = writing
+	if old != nil {
+		begun.Before = map[string]string{}
+		maps.Copy(begun.Before, old.Before)
+		if old.Status == Done {
+			begun.Before = old.Outputs
+		}
+	}
+	if err := journal.Add(&begun); err != nil {
+		return &stopped{err}
+	}
+	if r.Step != nil {
+		r.Step()
+	}
+	_, err := safefile.CommitAll(pending)
+	return err
+}
+
+// writing is the status of an input whose outputs are about to get their names.
+const writing Status = "writing"
+
+// mayWrite says whether an output may be written over, which is so only for what a run has written and nobody has changed since.
+func (r *Runner) mayWrite(path, name string, old *Entry) (over bool, err error) {
+	if _, err := os.Lstat(path); err != nil {
+		return false, nil
+	}
+	if old == nil {
+		return false, nil
+	}
+	sum, ours := old.Outputs[name]
+	before, ours2 := old.Before[name]
+	if !ours && !ours2 {
+		return false, nil
+	}
+	now, err := SumOf(path)
+	switch {
+	case err != nil:
+		return false, err
+	case now == sum || now == before:
+		return true, nil
+	case !r.Replace:
+		return false, fmt.Errorf("%s was changed by somebody since it was written; --replace writes it and keeps the other beside", name)
+	}
+	return false, nil
+}
+
+func (r *Runner) note(journal *Journal, e *Entry) error {
+	if r.DryRun {
+		return nil
+	}
+	return journal.Add(e)
+}
+
+// standing says whether all outputs are there as they were written.
+func (r *Runner) standing(e *Entry) bool {
+	for name, sum := range maps.All(e.Outputs) {
+		path := filepath.Join(r.Into, filepath.FromSlash(name))
+		if _, err := os.Stat(path); err != nil {
+			return false
+		}
+		if now, err := SumOf(path); err != nil || now != sum {
+			return false
+		}
+	}
+	return true
+}
