@@ -3,6 +3,7 @@ module gyrolith
 go 1.26.0
 
 require (
+	git.sr.ht/~sbinet/gg v0.8.0
 	github.com/go-json-experiment/json v1.27.2
 	github.com/jedib0t/go-pretty/v6 v6.8.3
 	github.com/pelletier/go-toml/v2 v2.4.3
@@ -21,6 +22,7 @@ require (
 require (
 	github.com/creack/goselect v0.1.2 // indirect
 	github.com/dustin/go-humanize v1.1.0 // indirect
+	github.com/golang/freetype v0.0.0-20170609003504-e2365dfdc4a0 // indirect
 	github.com/google/uuid v1.6.0 // indirect
 	github.com/mattn/go-isatty v0.0.24 // indirect
 	github.com/mattn/go-runewidth v0.0.16 // indirect

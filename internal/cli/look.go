@@ -16,6 +16,7 @@ import (
 	"gyrolith/core/geodesy"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
+	"gyrolith/core/picture"
 )
 
 func (a *app) look() *cli.Command {
@@ -27,6 +28,7 @@ func (a *app) look() *cli.Command {
 			"The problems are the faults that clean removes; 'gyrolith clean --help' explains them.", nav.ClimbThreshold),
 		Flags: flags([]cli.Flag{
 			&cli.BoolFlag{Name: "all", Category: answering, Usage: "list every item, also of long lists"},
+			&cli.BoolFlag{Name: "map", Category: answering, Usage: "draw a small map and the heights, of letters, as wide as the window"},
 		}, readFlags(), answerFlags()),
 		Action: func(_ context.Context, c *cli.Command) error {
 			o, err := a.options(c)
@@ -53,6 +55,9 @@ func (a *app) look() *cli.Command {
 						a.out.printf("\n")
 					}
 					a.printView(v, o, c.Bool("all"))
+					if c.Bool("map") && v.in.Data.Points() > 0 {
+						a.printMap(v)
+					}
 				}
 			}
 			if o.strict {
@@ -215,6 +220,18 @@ func (v *view) findProblems(now int64) {
 			text += fmt.Sprintf(", at line %d", v.in.Cut.Line)
 		}
 		v.problems = append(v.problems, problem{"cut off", 1, text})
+	}
+}
+
+// printMap draws what is in a file with letters.
+func (a *app) printMap(v *view) {
+	width := min(max(a.out.width, 40), 160)
+	a.out.printf("\n")
+	for _, line := range picture.TextMap(v.in.Data, width, min(max(width/5, 12), 30)) {
+		a.out.printf("%s\n", line)
+	}
+	for _, line := range picture.TextProfile(v.in.Data, width, 5) {
+		a.out.printf("%s\n", line)
 	}
 }
 

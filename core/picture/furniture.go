@@ -1,0 +1,383 @@
+package picture
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"gyrolith/core/measure"
+	"gyrolith/core/nav"
+)
+
+// graticuleSteps are the distances between lines of latitude and longitude, in degrees: whole parts of degrees and minutes.
+var graticuleSteps = []float64{30, 20, 10, 5, 2, 1, 0.5, 1. / 3, 1. / 6, 1. / 12, 1. / 30, 1. / 60, 1. / 120, 1. / 180, 1. / 360, 1. / 720, 1. / 1800, 1. / 3600}
+
+// graticule draws lines of latitude and longitude with their degrees.
+func (d *drawing) graticule() {
+	f := d.view.frame
+	inf := math.Inf(1)
+	south, north, west, east := inf, -inf, inf, -inf
+	mid, midLon := d.view.position(XY{f.X + f.W/2, f.Y + f.H/2})
+	const n = 12
+	for i := 0; i <= n; i++ {
+		for j := 0; j <= n; j++ {
+			lat, lon := d.view.position(XY{f.X + f.W*float64(i)/n, f.Y + f.H*float64(j)/n})
+			if math.IsNaN(lat + lon) {
+				continue
+			}
+			off := math.Remainder(lon-midLon, 360)
+			south, north, west, east = min(south, lat), max(north, lat), min(west, off), max(east, off)
+		}
+	}
+	pole := false
+	for _, lat := range []float64{90, -90} {
+		if p := d.view.place(lat, 0); !d.view.world && f.Has(p) {
+			pole = true
+			west, east = -180, 180
+			if lat > 0 {
+				north = 90
+			} else {
+				south = -90
+			}
+		}
+	}
+	_ = mid
+	pick := func(span float64, lines float64) float64 {
+		for i, s := range graticuleSteps {
+			if span/s >= lines || i == len(graticuleSteps)-1 {
+				return s
+			}
+		}
+		return 1
+	}
+	// A little further, so that the lines cross the frame though they are bent.
+	dLat, dLon := (north-south)*0.03, (east-west)*0.03
+	south, north, west, east = max(south-dLat, -90), min(north+dLat, 90), max(west-dLon, -180), min(east+dLon, 180)
+	latStep := pick(north-south, 3)
+	lonStep := max(pick(east-west, 3), latStep/4)
+	if pole {
+		lonStep = 30
+	}
+	stroke := faded(d.Theme.Grid, 200)
+	trace := func(at func(t float64) (lat, lon float64), label string, vertical bool) {
+		var ops []Op
+		var edge XY
+		has := false
+		var last XY
+		for i := 0; i <= 96; i++ {
+			p := d.view.place(at(float64(i) / 96))
+			if math.IsNaN(p.X+p.Y) || math.Abs(p.X) > 20*d.scene.Width || math.Abs(p.Y) > 20*d.scene.Height {
+				ops = append(ops, Op{})
+				continue
+			}
+			if i == 0 || len(ops) > 0 && ops[len(ops)-1].Kind == 0 || math.Abs(p.X-last.X) > d.scene.Width {
+				ops = append(ops, moveTo(p.X, p.Y))
+			} else {
+				ops = append(ops, lineTo(p.X, p.Y))
+				if q, ok := crossing(last, p, f, vertical); ok && !has {
+					edge, has = q, true
+				}
+			}
+			last = p
+		}
+		ops = slices.DeleteFunc(ops, func(o Op) bool { return o.Kind == 0 })
+		d.scene.add(Shape{Layer: "graticule", Path: ops, Stroke: stroke, Width: 0.8, Clip: &f})
+		if has {
+			s := Shape{Layer: "graticule", Text: label, At: XY{edge.X + 4, edge.Y - 4}, Size: 10.5, Fill: d.Theme.Faint, Halo: d.Theme.Paper}
+			if vertical {
+				s.At = XY{edge.X + 3, f.Y + f.H - 6}
+			} else {
+				s.At = XY{f.X + 5, edge.Y - 4}
+			}
+			w := 66.0
+			r := Rect{s.At.X, s.At.Y - 10, w, 13}
+			if d.labels.free(r) {
+				d.scene.add(s)
+				d.labels.take(r)
+			}
+		}
+	}
+	for lat := math.Ceil(south/latStep) * latStep; lat <= north+1e-9 && lat < 90; lat += latStep {
+		if lat <= -90 {
+			continue
+		}
+		trace(func(t float64) (float64, float64) { return lat, midLon + west + t*(east-west) }, degreeLabel(lat, latStep, "N", "S"), false)
+	}
+	for off := math.Ceil((midLon+west)/lonStep) * lonStep; off <= midLon+east+1e-9; off += lonStep {
+		trace(func(t float64) (float64, float64) {
+			return max(south, -89.9) + t*(min(north, 89.9)-max(south, -89.9)), off
+		}, degreeLabel(math.Remainder(off, 360), lonStep, "E", "W"), true)
+	}
+}
+
+// crossing finds where a stretch enters the frame over its left edge, or of a meridian over its lower edge.
+func crossing(a, b XY, f Rect, vertical bool) (XY, bool) {
+	if vertical {
+		y := f.Y + f.H
+		if (a.Y > y) != (b.Y > y) {
+			t := (y - a.Y) / (b.Y - a.Y)
+			if x := a.X + t*(b.X-a.X); x >= f.X && x <= f.X+f.W {
+				return XY{x, y}, true
+			}
+		}
+		return XY{}, false
+	}
+	if (a.X > f.X) != (b.X > f.X) {
+		t := (f.X - a.X) / (b.X - a.X)
+		if y := a.Y + t*(b.Y-a.Y); y >= f.Y && y <= f.Y+f.H {
+			return XY{f.X, y}, true
+		}
+	}
+	return XY{}, false
+}
+
+// degreeLabel writes a line's degrees as finely as its distance to the next: 47°36′ S.
+func degreeLabel(v, step float64, plus, minus string) string {
+	letter := plus
+	if v < 0 {
+		letter = minus
+	}
+	s := int(math.Round(math.Abs(v) * 3600))
+	deg, min, sec := s/3600, s/60%60, s%60
+	if s == 0 || s == 180*3600 {
+		letter = ""
+	}
+	switch {
+	case step >= 1:
+		return strings.TrimSpace(fmt.Sprintf("%d° %s", deg, letter))
+	case step >= 1./60-1e-12:
+		return strings.TrimSpace(fmt.Sprintf("%d°%02d′ %s", deg, min, letter))
+	}
+	return strings.TrimSpace(fmt.Sprintf("%d°%02d′%02d″ %s", deg, min, sec, letter))
+}
+
+// legendRow is a line of the legend.
+type legendRow struct {
+	text string
+	draw func(at XY) []Shape
+}
+
+// legendRows say what the drawing shows.
+func (d *drawing) legendRows() (rows []legendRow) {
+	line := func(text string, c nav.Colour, width float64, dash ...float64) {
+		rows = append(rows, legendRow{text, func(at XY) []Shape {
+			return []Shape{{Path: polyline(XY{at.X, at.Y}, XY{at.X + 26, at.Y}), Stroke: c, Width: width, Dash: dash}}
+		}})
+	}
+	n := 0
+	few := len(d.Data.Tracks)+len(d.Data.Routes) <= 6
+	for i := range d.Data.Tracks {
+		t := &d.Data.Tracks[i]
+		if few && t.Name != "" {
+			line(t.Name, d.colourOf(&t.Item, n, d.Theme.Lines), 2.2)
+		}
+		n++
+	}
+	for i := range d.Data.Routes {
+		r := &d.Data.Routes[i]
+		if few && r.Name != "" {
+			line(r.Name, d.colourOf(&r.Item, n, d.Theme.Lines), 2.6, 9, 5)
+		}
+		n++
+	}
+	if !few {
+		if k := len(d.Data.Tracks); k > 0 {
+			line(fmt.Sprintf("tracks (%d)", k), d.colourOf(&d.Data.Tracks[0].Item, 0, d.Theme.Lines), 2.2)
+		}
+		if k := len(d.Data.Routes); k > 0 {
+			line(fmt.Sprintf("routes (%d), numbered", k), d.colourOf(&d.Data.Routes[0].Item, len(d.Data.Tracks), d.Theme.Lines), 2.6, 9, 5)
+		}
+	}
+	if k := len(d.Data.Areas); k > 0 {
+		c := d.colourOf(&d.Data.Areas[0].Item, 0, []nav.Colour{d.Theme.Area})
+		rows = append(rows, legendRow{fmt.Sprintf("areas (%d)", k), func(at XY) []Shape {
+			return []Shape{{Path: box(Rect{at.X, at.Y - 5, 26, 10}), Fill: faded(c, 60), Stroke: faded(c, 255), Width: 1.5}}
+		}})
+	}
+	counts := map[string]int{}
+	colours := map[string]nav.Colour{}
+	for i := range d.Data.Waypoints {
+		w := &d.Data.Waypoints[i]
+		word := w.Style.Symbol
+		if _, ok := glyphs[word]; !ok {
+			word = "mark"
+		}
+		counts[word]++
+		if _, ok := colours[word]; !ok {
+			colours[word] = d.colourOf(&w.Item, 0, []nav.Colour{d.Theme.Symbol})
+		}
+	}
+	words := make([]string, 0, len(counts))
+	for w := range counts {
+		words = append(words, w)
+	}
+	slices.SortFunc(words, func(a, b string) int {
+		if k := counts[b] - counts[a]; k != 0 {
+			return k
+		}
+		return strings.Compare(a, b)
+	})
+	for _, w := range words[:min(len(words), 8)] {
+		rows = append(rows, legendRow{fmt.Sprintf("%s (%d)", w, counts[w]), func(at XY) []Shape {
+			return glyph(w, XY{at.X + 13, at.Y}, 14, colours[w], d.Theme.Panel)
+		}})
+	}
+	if d.Before != nil {
+		line("before", faded(d.Theme.Faint, 160), 1, 3, 3)
+	}
+	if d.Removed != nil && len(d.Removed.Waypoints) > 0 {
+		faults, counts := faultsOf(d.Removed)
+		for n, f := range faults[:min(len(faults), 6)] {
+			rows = append(rows, legendRow{fmt.Sprintf("%s, taken out (%d)", f, counts[f]), func(at XY) []Shape {
+				return []Shape{{Path: faultMark(n, XY{at.X + 13, at.Y}, 4), Stroke: d.Theme.Removed, Width: 1.5}}
+			}})
+		}
+	}
+	if len(d.Circles) > 0 {
+		rows = append(rows, legendRow{"too near to a hazard", func(at XY) []Shape {
+			return []Shape{{Path: []Op{circle(at.X+13, at.Y, 7)}, Fill: faded(d.Theme.Hazard, 40), Stroke: d.Theme.Hazard, Width: 1.4, Dash: []float64{4, 3}}}
+		}})
+	}
+	return
+}
+
+const (
+	legendLine = 19.0
+	titleSize  = 16.0
+)
+
+// legendBox is where the legend stands: at the bottom left, above the degrees.
+func (d *drawing) legendBox(rows []legendRow) Rect {
+	w := 0.0
+	for _, r := range rows {
+		w = max(w, d.labels.fonts.width(clip(r.text), 11.5, false))
+	}
+	f := d.view.frame
+	h := float64(len(rows))*legendLine + 12
+	return Rect{f.X + 10, f.Y + f.H - h - 24, w + 54, h}
+}
+
+// clip shortens a name for the legend.
+func clip(text string) string {
+	if r := []rune(text); len(r) > 34 {
+		return string(r[:33]) + "…"
+	}
+	return text
+}
+
+func (d *drawing) titleBox() Rect {
+	f := d.view.frame
+	return Rect{f.X + 10, f.Y + 10, d.labels.fonts.width(d.Title, titleSize, true) + 20, titleSize + 14}
+}
+
+func (d *drawing) scaleBox() Rect {
+	f := d.view.frame
+	return Rect{f.X + f.W - 210, f.Y + f.H - 60, 200, 36}
+}
+
+func (d *drawing) arrowBox() Rect {
+	f := d.view.frame
+	return Rect{f.X + f.W - 44, f.Y + 10, 34, 50}
+}
+
+// furnitureRoom keeps the places of title, legend, scale and arrow free of names.
+func (d *drawing) furnitureRoom() {
+	if rows := d.legendRows(); len(rows) > 0 {
+		d.labels.take(d.legendBox(rows))
+	}
+	if d.Title != "" {
+		d.labels.take(d.titleBox())
+	}
+	d.labels.take(d.scaleBox())
+	d.labels.take(d.arrowBox())
+}
+
+func (d *drawing) panel(r Rect) {
+	d.scene.add(Shape{Layer: "frame", Path: box(r), Fill: faded(d.Theme.Panel, 225), Stroke: d.Theme.Grid, Width: 1})
+}
+
+// furniture draws the frame, the title, the legend, the scale bar and the arrow to the north.
+func (d *drawing) furniture() {
+	t, f := d.Theme, d.view.frame
+	d.scene.add(Shape{Layer: "frame", Path: box(f), Stroke: t.Faint, Width: 1})
+	if d.Title != "" {
+		r := d.titleBox()
+		d.panel(r)
+		d.scene.add(Shape{Layer: "frame", Text: d.Title, At: XY{r.X + 10, r.Y + titleSize + 5}, Size: titleSize, Bold: true, Fill: t.Ink})
+	}
+	if rows := d.legendRows(); len(rows) > 0 {
+		r := d.legendBox(rows)
+		d.panel(r)
+		for i, row := range rows {
+			y := r.Y + 6 + legendLine*(float64(i)+0.5)
+			for _, s := range row.draw(XY{r.X + 10, y}) {
+				s.Layer = "frame"
+				d.scene.add(s)
+			}
+			d.scene.add(Shape{Layer: "frame", Text: clip(row.text), At: XY{r.X + 45, y + 4}, Size: 11.5, Fill: t.Ink})
+		}
+	}
+	d.scaleBar()
+	r := d.arrowBox()
+	d.panel(r)
+	x, y := r.X+r.W/2, r.Y+8
+	// North at the middle of the picture is up, but where the picture is moved off the middle of the projection.
+	lat, lon := d.view.position(XY{f.X + f.W/2, f.Y + f.H/2})
+	from, to := d.view.place(lat, lon), d.view.place(min(lat+0.001, 90), lon)
+	turn := math.Atan2(to.X-from.X, from.Y-to.Y)
+	sin, cos := math.Sincos(turn)
+	rotated := func(px, py float64) XY { return XY{x + px*cos - py*sin, y + 12 + px*sin + py*cos} }
+	a, b, c, e := rotated(0, -12), rotated(7, 10), rotated(0, 5), rotated(-7, 10)
+	d.scene.add(Shape{Layer: "frame", Path: append(polyline(a, b, c, e), closed), Fill: t.Ink},
+		Shape{Layer: "frame", Text: "N", At: XY{x, r.Y + r.H - 5}, Anchor: 0.5, Size: 12, Bold: true, Fill: t.Ink})
+}
+
+// scaleBar draws a bar of a round length in the chosen measure, and the scale.
+func (d *drawing) scaleBar() {
+	t, r := d.Theme, d.scaleBox()
+	perPx := d.view.perPx
+	if !d.view.world { // in the middle of the picture, which may not be that of the projection
+		lat, lon := d.view.position(XY{r.X, r.Y})
+		lat2, lon2 := d.view.position(XY{r.X + 100, r.Y})
+		if m := distance(lat, lon, lat2, lon2); m > 0 {
+			perPx = m / 100
+		}
+	}
+	name, unit := d.Measure.LongMeasure()
+	length := roundLength(150 * perPx / unit)
+	if length < 0.1 || length < 1 && d.Measure == measure.Metric {
+		name, unit = "m", 1
+		length = roundLength(150 * perPx)
+	}
+	px := length * unit / perPx
+	d.scene.add(Shape{Layer: "scale", Path: box(r), Fill: faded(t.Panel, 225), Stroke: t.Grid, Width: 1})
+	x, y := r.X+12, r.Y+24
+	d.scene.add(Shape{Layer: "scale", Path: box(Rect{x, y, px / 2, 5}), Fill: t.Ink, Stroke: t.Ink, Width: 1}, Shape{Layer: "scale", Path: box(Rect{x + px/2, y, px / 2, 5}), Fill: t.Panel, Stroke: t.Ink, Width: 1})
+	text := func(s string, at, anchor float64) {
+		d.scene.add(Shape{Layer: "scale", Text: s, At: XY{at, r.Y + 17}, Anchor: anchor, Size: 11, Fill: t.Ink})
+	}
+	text("0", x, 0.5)
+	text(trimmed(length)+" "+name, x+px, 0.5)
+	scale := perPx / pixelMetres
+	d.note("scale about 1:%s", measure.Count(int(roundTo(scale, 2))))
+}
+
+// roundLength is the longest of 1, 2 or 5 times a power of ten that is not longer.
+func roundLength(v float64) float64 {
+	p := math.Pow(10, math.Floor(math.Log10(v)))
+	for _, k := range []float64{5, 2, 1} {
+		if k*p <= v {
+			return k * p
+		}
+	}
+	return p
+}
+
+// roundTo rounds to some digits.
+func roundTo(v float64, digits int) float64 {
+	p := math.Pow(10, math.Floor(math.Log10(v))-float64(digits-1))
+	return math.Round(v/p) * p
+}
+
+func trimmed(v float64) string { return string(nav.AppendShort(nil, v, 3)) }

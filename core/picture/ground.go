@@ -1,0 +1,158 @@
+package picture
+
+import (
+	"image"
+	"image/color"
+	"math"
+
+	"gyrolith/core/terrain"
+)
+
+// groundStep is the side of the squares in which the ground is sampled, in pixels.
+const groundStep = 2
+
+// ground lays the backdrop and the relief under the map.
+func (d *drawing) ground() {
+	if d.Backdrop != nil {
+		d.scene.add(Shape{Layer: "backdrop", Image: d.backdrop(), Box: d.view.frame})
+	}
+	if d.Terrain == nil {
+		if d.Backdrop == nil {
+			d.scene.add(Shape{Layer: "ground", Path: box(d.view.frame), Fill: d.Theme.Paper})
+		}
+		return
+	}
+	f := d.view.frame
+	w, h := int(f.W)/groundStep+1, int(f.H)/groundStep+1
+	heights := make([]float64, w*h) // NaN is not known; the sea is at zero and below
+	known, highest := 0, 0.0
+	for y := range h {
+		for x := range w {
+			lat, lon := d.view.position(XY{f.X + float64(x*groundStep), f.Y + float64(y*groundStep)})
+			v, out := d.Terrain.Height(lat, lon)
+			if out != terrain.Given && out != terrain.Filled {
+				v = math.NaN()
+			} else {
+				known++
+				highest = max(highest, v)
+			}
+			heights[y*w+x] = v
+		}
+	}
+	if known == 0 {
+		d.note("the terrain has no heights here")
+		return
+	}
+	d.scene.add(Shape{Layer: "ground", Image: d.relief(heights, w, h, highest), Box: Rect{f.X, f.Y, float64(w * groundStep), float64(h * groundStep)}, Clip: &f})
+	d.contours(heights, w, h, highest)
+}
+
+// relief shades the ground with the light from the north-west, as maps have it by custom; the sea is flat.
+func (d *drawing) relief(heights []float64, w, h int, highest float64) image.Image {
+	out := image.NewNRGBA(image.Rect(0, 0, w, h))
+	metres := d.view.perPx * groundStep
+	at := func(x, y int) float64 {
+		return heights[min(max(y, 0), h-1)*w+min(max(x, 0), w-1)]
+	}
+	alpha := uint8(255)
+	if d.Backdrop != nil {
+		alpha = 90
+	}
+	ground, sea := d.Theme.Ground, d.Theme.Sea
+	for y := range h {
+		for x := range w {
+			v := at(x, y)
+			if math.IsNaN(v) {
+				continue
+			}
+			if v <= 0 {
+				if d.Backdrop == nil {
+					out.SetNRGBA(x, y, color.NRGBA{sea.R, sea.G, sea.B, alpha})
+				}
+				continue
+			}
+			dx, dy := (at(x+1, y)-at(x-1, y))/(2*metres), (at(x, y+1)-at(x, y-1))/(2*metres)
+			if math.IsNaN(dx + dy) {
+				dx, dy = 0, 0
+			}
+			// Steepened a little, so that gentle ground shows as well.
+			dx, dy = 1.6*dx, 1.6*dy
+			length := math.Sqrt(dx*dx + dy*dy + 1)
+			light := (dx*0.5 + dy*0.5 + 0.7071) / length // from the north-west, 45 degrees high
+			shade := 0.58 + 0.6*max(light, 0)
+			tint := 1 - 0.12*v/max(highest, 1)
+			mix := func(c uint8) uint8 { return uint8(max(min(float64(c)*shade*tint, 255), 0)) }
+			out.SetNRGBA(x, y, color.NRGBA{mix(ground.R), mix(ground.G), mix(ground.B), alpha})
+		}
+	}
+	return out
+}
+
+// contourSteps are the distances between contour lines that maps have, in metres.
+var contourSteps = []float64{5, 10, 20, 25, 50, 100, 200, 250, 500, 1000}
+
+// contours draws lines of equal height by marching squares, every fifth one stronger.
+func (d *drawing) contours(heights []float64, w, h int, highest float64) {
+	step := contourSteps[len(contourSteps)-1]
+	for _, s := range contourSteps {
+		if highest/s <= 14 {
+			step = s
+			break
+		}
+	}
+	f := d.view.frame
+	for n := 0; float64(n)*step < highest; n++ {
+		level := float64(n) * step
+		if n == 0 {
+			level = 0.01 // the shore
+		}
+		var ops []Op
+		for y := range h - 1 {
+			for x := range w - 1 {
+				a, b, c, e := heights[y*w+x], heights[y*w+x+1], heights[(y+1)*w+x+1], heights[(y+1)*w+x]
+				if math.IsNaN(a + b + c + e) {
+					continue
+				}
+				ops = square(ops, f.X+float64(x*groundStep), f.Y+float64(y*groundStep), level, a, b, c, e)
+			}
+		}
+		if len(ops) == 0 {
+			continue
+		}
+		s := Shape{Layer: "ground", Path: ops, Stroke: faded(d.Theme.Contour, 150), Width: 0.7, Clip: &f}
+		if n%5 == 0 && n > 0 {
+			s.Stroke, s.Width = d.Theme.Contour, 1.1
+		}
+		if n == 0 {
+			s.Stroke, s.Width = faded(d.Theme.Faint, 190), 1
+		}
+		d.scene.add(s)
+	}
+	d.note("contour lines every %s m", trimmed(step))
+}
+
+// square adds the pieces of a contour line in one square with the heights of its corners, clockwise from the top left.
+func square(ops []Op, x, y, level, a, b, c, e float64) []Op {
+	var cuts [4]XY
+	n := 0
+	cut := func(p, q float64, x1, y1, x2, y2 float64) {
+		if (p < level) != (q < level) {
+			t := (level - p) / (q - p)
+			cuts[n] = XY{x1 + t*(x2-x1), y1 + t*(y2-y1)}
+			n++
+		}
+	}
+	const s = groundStep
+	cut(a, b, x, y, x+s, y)
+	cut(b, c, x+s, y, x+s, y+s)
+	cut(c, e, x+s, y+s, x, y+s)
+	cut(e, a, x, y+s, x, y)
+	for i := 0; i+1 < n; i += 2 {
+		ops = append(ops, moveTo(cuts[i].X, cuts[i].Y), lineTo(cuts[i+1].X, cuts[i+1].Y))
+	}
+	return ops
+}
+
+func box(r Rect) []Op {
+	return []Op{moveTo(r.X, r.Y), lineTo(r.X+r.W, r.Y), lineTo(r.X+r.W, r.Y+r.H), lineTo(r.X, r.Y+r.H), closed}
+}

@@ -1,0 +1,520 @@
+package picture
+
+import (
+	"cmp"
+	"fmt"
+	"maps"
+	"math"
+	"slices"
+	"strings"
+	"time"
+
+	"gyrolith/core/geodesy"
+	"gyrolith/core/measure"
+	"gyrolith/core/nav"
+	"gyrolith/core/terrain"
+)
+
+// Map says what is drawn, and how.
+type Map struct {
+	Data          *nav.Dataset
+	Title         string
+	Width, Height int
+	Scale         float64 // 25000 is 1:25,000; 0 fits the data
+	Theme         *Theme
+	Measure       measure.System
+	Zone          *time.Location
+
+	Terrain  *terrain.Terrain // the ground under it; nil is none
+	Backdrop *Backdrop
+	Before   *nav.Dataset // drawn faintly beneath
+	Removed  *nav.Dataset // points that were taken out, by the fault that is their type
+	Circles  []Circle
+	Section  Section
+}
+
+// Circle is a clearance that is not kept, about a hazard.
+type Circle struct {
+	Lat, Lon, Radius float64 // metres
+	Name             string
+}
+
+// Drawn is a drawing, and what is to be said of it.
+type Drawn struct {
+	Scene   *Scene
+	Notes   []string
+	Items   []Item
+	Profile *Profile // nil where there is none
+	frame   Rect     // of the map
+	metres  float64  // a pixel
+}
+
+// Item is what a page lists beside the map.
+type Item struct {
+	ID, Kind, Name, Group, Details string
+	At                             XY
+	Box                            Rect
+}
+
+// drawing is a map in the making.
+type drawing struct {
+	*Map
+	scene  *Scene
+	view   *view
+	labels *placer
+	out    *Drawn
+	unit   float64 // the size of texts
+	hidden int     // labels without a place
+	beyond int     // points outside of the frame
+}
+
+// Draw draws the map, and the section under it.
+func (m *Map) Draw() *Drawn {
+	d := &drawing{Map: m, out: &Drawn{}, unit: 12}
+	d.scene = &Scene{Width: float64(m.Width), Height: float64(m.Height), Paper: m.Theme.Paper}
+	d.out.Scene = d.scene
+	frame := Rect{10, 10, d.scene.Width - 20, d.scene.Height - 20}
+	var section Rect
+	if m.Section.Along != "" {
+		height := max(d.scene.Height*0.27, 130)
+		if m.Section.Alone {
+			height = d.scene.Height - 20
+		}
+		section = Rect{10, d.scene.Height - 10 - height, d.scene.Width - 20, height}
+		frame.H -= height + 10
+	}
+	if !m.Section.Alone {
+		d.drawMap(frame)
+	}
+	if m.Section.Along != "" {
+		d.section(section)
+	}
+	if d.hidden > 0 {
+		d.note("%d names found no place and are left out; a larger --size or --scale has room for more", d.hidden)
+	}
+	if d.beyond > 0 {
+		d.note("%d points lie outside of the picture at this scale", d.beyond)
+	}
+	return d.out
+}
+
+func (d *drawing) note(format string, args ...any) {
+	d.out.Notes = append(d.out.Notes, fmt.Sprintf(format, args...))
+}
+
+func (d *drawing) drawMap(frame Rect) {
+	m := d.Map
+	d.view = fit(frame, m.Scale, func(visit func(lat, lon float64)) {
+		each := func(p *nav.Point) { visit(p.Lat, p.Lon) }
+		m.Data.EachPoint(each)
+		if m.Removed == nil && m.Data.Points() == 0 && m.Before != nil {
+			m.Before.EachPoint(each)
+		}
+	})
+	d.out.frame, d.out.metres = frame, d.view.perPx
+	d.labels = newPlacer(frame)
+	d.ground()
+	d.furnitureRoom()
+	d.symbolRoom()
+	d.graticule()
+	begun := len(d.scene.Shapes)
+	d.areas()
+	if m.Before != nil {
+		d.faint(m.Before)
+	}
+	d.circles()
+	d.lines()
+	d.removed()
+	d.waypoints()
+	for i := begun; i < len(d.scene.Shapes); i++ {
+		d.scene.Shapes[i].Clip = &d.view.frame
+	}
+	d.furniture()
+}
+
+// path draws a line of points: what falls on one pixel is drawn once, and so is a stretch that was drawn before. A jump over more
+// than half of the earth is not drawn.
+func (d *drawing) path(points []nav.Point, close bool, box *Rect) (ops []Op) {
+	type step struct{ x1, y1, x2, y2 int32 }
+	seen := map[step]bool{}
+	var last XY
+	lx, ly := int32(math.MinInt32), int32(math.MinInt32)
+	pen := false
+	limit := 4 * (d.scene.Width + d.scene.Height)
+	for i := range points {
+		p := d.view.place(points[i].Lat, points[i].Lon)
+		if math.IsNaN(p.X + p.Y) {
+			continue
+		}
+		p.X, p.Y = max(min(p.X, limit), -limit), max(min(p.Y, limit), -limit)
+		x, y := int32(math.Round(p.X)), int32(math.Round(p.Y))
+		if x == lx && y == ly {
+			continue
+		}
+		if lx == math.MinInt32 {
+			ops, pen = append(ops, moveTo(p.X, p.Y)), true
+		} else {
+			s := step{lx, ly, x, y}
+			jump := d.view.world && math.Abs(p.X-last.X) > d.scene.Width*0.6
+			if !close && (seen[s] || seen[step{x, y, lx, ly}]) || jump {
+				pen = false
+			} else {
+				if !pen {
+					ops, pen = append(ops, moveTo(last.X, last.Y)), true
+				}
+				ops = append(ops, lineTo(p.X, p.Y))
+				seen[s] = true
+			}
+		}
+		if !d.view.frame.Has(p) {
+			d.beyond++
+		}
+		grow(box, p)
+		last, lx, ly = p, x, y
+	}
+	if close && len(ops) > 0 {
+		ops = append(ops, closed)
+	}
+	return
+}
+
+func grow(r *Rect, p XY) {
+	if r == nil {
+		return
+	}
+	if r.W < 0 || *r == (Rect{}) {
+		*r = Rect{p.X, p.Y, 0.01, 0.01}
+		return
+	}
+	x2, y2 := max(r.X+r.W, p.X), max(r.Y+r.H, p.Y)
+	r.X, r.Y = min(r.X, p.X), min(r.Y, p.Y)
+	r.W, r.H = x2-r.X, y2-r.Y
+}
+
+func (d *drawing) colourOf(item *nav.Item, n int, fallback []nav.Colour) nav.Colour {
+	if c := item.Style.Colour; c.Set {
+		if d.Theme.Name == "dark" && int(c.R)+int(c.G)+int(c.B) < 150 { // too dark to be seen there
+			return d.Theme.Ink
+		}
+		return c
+	}
+	return fallback[n%len(fallback)]
+}
+
+func (d *drawing) areas() {
+	for i := range d.Data.Areas {
+		a := &d.Data.Areas[i]
+		id := fmt.Sprintf("a%d", i+1)
+		c := d.colourOf(&a.Item, 0, []nav.Colour{d.Theme.Area})
+		fill := c
+		if a.Style.Fill.Set {
+			fill = a.Style.Fill
+		}
+		fill.A = 60
+		if a.Style.NoFill {
+			fill = nav.Colour{}
+		}
+		var box Rect
+		var ops []Op
+		for _, ring := range a.Rings() {
+			ops = append(ops, d.path(ring, true, &box)...)
+		}
+		c.A = 255
+		d.scene.add(Shape{Layer: "areas", Item: id, Title: a.Name, Path: ops, Fill: fill, Stroke: c, Width: max(a.Style.Width, 1.5)})
+		middle := XY{box.X + box.W/2, box.Y + box.H/2}
+		d.item(id, nav.Areas, &a.Item, middle, box, areaWords(a, d.Measure))
+	}
+}
+
+func areaWords(a *nav.Area, m measure.System) string {
+	words := "round it " + m.Length(a.Summary().Length)
+	for _, key := range []string{nav.FieldFloor, nav.FieldCeiling} {
+		if v, ok := nav.Get(a.Fields, key); ok {
+			words += ", " + key + " " + v
+		}
+	}
+	return words
+}
+
+// faint draws data as they were before, beneath.
+func (d *drawing) faint(b *nav.Dataset) {
+	beyond := d.beyond
+	draw := func(points []nav.Point) {
+		d.scene.add(Shape{Layer: "before", Path: d.path(points, false, nil), Stroke: faded(d.Theme.Faint, 120), Width: 1, Dash: []float64{3, 3}})
+	}
+	for i := range b.Tracks {
+		for j := range b.Tracks[i].Segments {
+			draw(b.Tracks[i].Segments[j].Points)
+		}
+	}
+	for i := range b.Routes {
+		draw(b.Routes[i].Line())
+	}
+	for i := range b.Waypoints {
+		p := d.view.place(b.Waypoints[i].Lat, b.Waypoints[i].Lon)
+		d.scene.add(Shape{Layer: "before", Pin: &XY{p.X, p.Y}, Path: []Op{circle(p.X, p.Y, 2)}, Fill: faded(d.Theme.Faint, 120)})
+	}
+	d.beyond = beyond
+}
+
+// lines draws tracks, and routes with their order.
+func (d *drawing) lines() {
+	n := 0
+	for i := range d.Data.Tracks {
+		t := &d.Data.Tracks[i]
+		id := fmt.Sprintf("t%d", i+1)
+		c := d.colourOf(&t.Item, n, d.Theme.Lines)
+		n++
+		var box Rect
+		var ops []Op
+		for j := range t.Segments {
+			ops = append(ops, d.path(t.Segments[j].Points, false, &box)...)
+		}
+		width := max(t.Style.Width, 2.2)
+		d.scene.add(Shape{Layer: "tracks", Path: ops, Stroke: faded(d.Theme.Paper, 170), Width: width + 2}, Shape{Layer: "tracks", Item: id, Title: t.Name, Path: ops, Stroke: c, Width: width})
+		d.lineLabel(id, t.Name, ops, c)
+		s := t.Summary()
+		d.item(id, nav.Tracks, &t.Item, middleOf(ops, box), box, lineWords(s, d.Measure))
+	}
+	for i := range d.Data.Routes {
+		r := &d.Data.Routes[i]
+		id := fmt.Sprintf("r%d", i+1)
+		c := d.colourOf(&r.Item, n, d.Theme.Lines)
+		n++
+		var box Rect
+		ops := d.path(r.Line(), false, &box)
+		d.scene.add(Shape{Layer: "routes", Path: ops, Stroke: faded(d.Theme.Paper, 170), Width: 4.6}, Shape{Layer: "routes", Item: id, Title: r.Name, Path: ops, Stroke: c, Width: 2.6, Dash: []float64{9, 5}})
+		var last XY
+		for j := range r.Points {
+			p := d.view.place(r.Points[j].Lat, r.Points[j].Lon)
+			if j > 0 {
+				d.arrow(last, p, c)
+			}
+			last = p
+			d.labels.take(Rect{p.X - 5, p.Y - 5, 10, 10})
+			d.scene.add(Shape{Layer: "routes", Item: id, Title: r.Points[j].Name, Pin: &XY{p.X, p.Y}, Path: []Op{circle(p.X, p.Y, 4)}, Fill: d.Theme.Paper, Stroke: c, Width: 2})
+			text := fmt.Sprint(j + 1)
+			if name := r.Points[j].Name; name != "" {
+				text += " " + name
+			}
+			if at, anchor, ok := d.labels.beside(text, p, 8, d.unit-1, false); ok {
+				d.scene.label("names", id, text, at, anchor, d.unit-1, false, d.Theme.Faint, d.Theme.Paper)
+			} else {
+				d.hidden++
+			}
+		}
+		d.lineLabel(id, r.Name, ops, c)
+		d.item(id, nav.Routes, &r.Item, middleOf(ops, box), box, fmt.Sprintf("%d points, %s", len(r.Points), d.Measure.Length(r.Summary().Length)))
+	}
+}
+
+func lineWords(s nav.Summary, m measure.System) string {
+	words := m.Length(s.Length)
+	if s.Ascent+s.Descent > 0 {
+		words += fmt.Sprintf(", up %s, down %s", m.Height(s.Ascent), m.Height(s.Descent))
+	}
+	if s.Times > 1 {
+		words += ", " + measure.Duration(s.Last.Time().Sub(s.First.Time()))
+	}
+	return words
+}
+
+// arrow marks in the middle of a leg which way it goes.
+func (d *drawing) arrow(a, b XY, c nav.Colour) {
+	length := math.Hypot(b.X-a.X, b.Y-a.Y)
+	if length < 34 {
+		return
+	}
+	ux, uy := (b.X-a.X)/length, (b.Y-a.Y)/length
+	x, y := (a.X+b.X)/2, (a.Y+b.Y)/2
+	d.scene.add(Shape{Layer: "routes", Pin: &XY{x, y}, Path: []Op{moveTo(x+ux*6, y+uy*6), lineTo(x-ux*4-uy*4.5, y-uy*4+ux*4.5), lineTo(x-ux*4+uy*4.5, y-uy*4-ux*4.5), closed}, Fill: c, Stroke: d.Theme.Paper, Width: 1})
+}
+
+func middleOf(ops []Op, box Rect) XY {
+	if len(ops) == 0 {
+		return XY{box.X, box.Y}
+	}
+	return ops[len(ops)/2].XY
+}
+
+// lineLabel names a line about its middle, or where there is room along it.
+func (d *drawing) lineLabel(id, name string, ops []Op, c nav.Colour) {
+	if name == "" || len(ops) == 0 {
+		return
+	}
+	for _, at := range []float64{0.5, 0.3, 0.7, 0.15, 0.85} {
+		op := ops[int(at*float64(len(ops)-1))]
+		if where, anchor, ok := d.labels.beside(name, op.XY, 7, d.unit, true); ok {
+			d.scene.label("names", id, name, where, anchor, d.unit, true, c, d.Theme.Paper)
+			return
+		}
+	}
+	d.hidden++
+}
+
+// circles draws clearances that are not kept, each hazard once and with its name.
+func (d *drawing) circles() {
+	seen := map[XY]bool{}
+	for _, c := range d.Circles {
+		p := d.view.place(c.Lat, c.Lon)
+		if seen[p] {
+			continue
+		}
+		seen[p] = true
+		lat, lon, _ := geodesy.Direct(c.Lat, c.Lon, 90, c.Radius)
+		q := d.view.place(lat, lon)
+		r := math.Hypot(q.X-p.X, q.Y-p.Y)
+		d.scene.add(Shape{Layer: "hazards", Title: c.Name, Path: []Op{circle(p.X, p.Y, r)}, Fill: faded(d.Theme.Hazard, 40), Stroke: d.Theme.Hazard, Width: 1.4, Dash: []float64{4, 3}})
+		for _, s := range glyph("hazard", p, 14, d.Theme.Hazard, d.Theme.Paper) {
+			s.Layer, s.Title, s.Pin = "hazards", c.Name, &XY{p.X, p.Y}
+			d.scene.add(s)
+		}
+		d.labels.take(Rect{p.X - 7, p.Y - 7, 14, 14})
+		name, _, _ := strings.Cut(c.Name, ",")
+		if at, anchor, ok := d.labels.beside(name, p, max(r, 9)+3, d.unit-1, true); ok {
+			d.scene.label("names", "", name, at, anchor, d.unit-1, true, d.Theme.Hazard, d.Theme.Paper)
+		} else {
+			d.hidden++
+		}
+	}
+}
+
+// faultOf is why a point was taken out, as clean writes it.
+func faultOf(w *nav.Waypoint) string {
+	fault, _ := nav.Get(w.Fields, "fault")
+	return cmp.Or(fault, w.Type, w.Group, "removed")
+}
+
+// faultsOf lists the faults of what was taken out, the commonest first.
+func faultsOf(removed *nav.Dataset) (faults []string, counts map[string]int) {
+	counts = map[string]int{}
+	for i := range removed.Waypoints {
+		counts[faultOf(&removed.Waypoints[i])]++
+	}
+	faults = slices.SortedFunc(maps.Keys(counts), func(a, b string) int {
+		if n := counts[b] - counts[a]; n != 0 {
+			return n
+		}
+		return strings.Compare(a, b)
+	})
+	return
+}
+
+// faultMark is the mark of a fault, by its place in the list: they differ in their shape, for print as well.
+func faultMark(n int, p XY, r float64) []Op {
+	switch n % 6 {
+	case 1:
+		return []Op{circle(p.X, p.Y, r)}
+	case 2:
+		return box(Rect{p.X - r*0.9, p.Y - r*0.9, 1.8 * r, 1.8 * r})
+	case 3:
+		return append(polyline(XY{p.X, p.Y - r*1.2}, XY{p.X + r*1.1, p.Y + r*0.8}, XY{p.X - r*1.1, p.Y + r*0.8}), closed)
+	case 4:
+		return []Op{moveTo(p.X-r, p.Y), lineTo(p.X+r, p.Y), moveTo(p.X, p.Y-r), lineTo(p.X, p.Y+r)}
+	case 5:
+		return append(polyline(XY{p.X, p.Y - r*1.2}, XY{p.X + r*1.2, p.Y}, XY{p.X, p.Y + r*1.2}, XY{p.X - r*1.2, p.Y}), closed)
+	}
+	return []Op{moveTo(p.X-r, p.Y-r), lineTo(p.X+r, p.Y+r), moveTo(p.X-r, p.Y+r), lineTo(p.X+r, p.Y-r)}
+}
+
+// removed marks what was taken out, by fault.
+func (d *drawing) removed() {
+	if d.Removed == nil {
+		return
+	}
+	faults, _ := faultsOf(d.Removed)
+	for i := range d.Removed.Waypoints {
+		w := &d.Removed.Waypoints[i]
+		p := d.view.place(w.Lat, w.Lon)
+		d.scene.add(Shape{Layer: "removed", Pin: &XY{p.X, p.Y}, Title: w.Name, Path: faultMark(slices.Index(faults, faultOf(w)), p, 3.6), Stroke: d.Theme.Removed, Width: 1.5})
+	}
+}
+
+// symbolSize is the side of a symbol: less where there are many.
+func (d *drawing) symbolSize() float64 {
+	if len(d.Data.Waypoints) > 400 {
+		return 10
+	}
+	return 16
+}
+
+// symbolRoom keeps names off the waypoints, which are drawn last.
+func (d *drawing) symbolRoom() {
+	size := d.symbolSize()
+	if len(d.Data.Waypoints) > 20000 { // where there is no room for names anyhow
+		return
+	}
+	for i := range d.Data.Waypoints {
+		p := d.view.place(d.Data.Waypoints[i].Lat, d.Data.Waypoints[i].Lon)
+		if d.view.frame.Has(p) {
+			d.labels.take(Rect{p.X - size/2, p.Y - size/2, size, size})
+		}
+	}
+}
+
+func (d *drawing) waypoints() {
+	type spot struct {
+		i  int
+		at XY
+	}
+	var spots []spot
+	size := d.symbolSize()
+	seen := map[[3]int]bool{} // of many on one pixel with one symbol, one is drawn
+	for i := range d.Data.Waypoints {
+		w := &d.Data.Waypoints[i]
+		p := d.view.place(w.Lat, w.Lon)
+		id := fmt.Sprintf("w%d", i+1)
+		if !d.view.frame.Has(p) {
+			d.beyond++
+		}
+		details := geodesy.Degrees.Format(w.Lat, w.Lon)
+		if w.HasHeight() {
+			details += ", " + d.Measure.Height(w.Height())
+		}
+		d.item(id, nav.Waypoints, &w.Item, p, Rect{p.X - 8, p.Y - 8, 16, 16}, details)
+		key := [3]int{int(p.X), int(p.Y), len(w.Style.Symbol)}
+		if seen[key] {
+			continue
+		}
+		seen[key] = true
+		spots = append(spots, spot{i, p})
+		for _, s := range glyph(w.Style.Symbol, p, size, d.colourOf(&w.Item, 0, []nav.Colour{d.Theme.Symbol}), d.Theme.Paper) {
+			s.Layer, s.Item, s.Title, s.Pin = "waypoints", id, w.Name, &XY{p.X, p.Y}
+			d.scene.add(s)
+		}
+	}
+	for _, s := range spots {
+		w := &d.Data.Waypoints[s.i]
+		if w.Name == "" || !d.view.frame.Has(s.at) {
+			continue
+		}
+		if at, anchor, ok := d.labels.beside(w.Name, s.at, size*0.72, d.unit, false); ok {
+			d.scene.label("names", fmt.Sprintf("w%d", s.i+1), w.Name, at, anchor, d.unit, false, d.Theme.Ink, d.Theme.Paper)
+		} else {
+			d.hidden++
+		}
+	}
+	// Areas come last: their names can stand anywhere inside.
+	for i := range d.Data.Areas {
+		a := &d.Data.Areas[i]
+		at := slices.IndexFunc(d.out.Items, func(x Item) bool { return x.ID == fmt.Sprintf("a%d", i+1) })
+		if a.Name == "" || at < 0 {
+			continue
+		}
+		m := d.out.Items[at].At
+		c := d.colourOf(&a.Item, 0, []nav.Colour{d.Theme.Area})
+		c.A = 255
+		if where, anchor, ok := d.labels.beside(a.Name, m, 0, d.unit, true); ok {
+			d.scene.label("names", d.out.Items[at].ID, a.Name, where, anchor, d.unit, true, c, d.Theme.Paper)
+		} else {
+			d.hidden++
+		}
+	}
+}
+
+func (d *drawing) item(id string, kind nav.Kind, it *nav.Item, at XY, box Rect, details string) {
+	if it.Desc != "" {
+		details += "; " + it.Desc
+	}
+	d.out.Items = append(d.out.Items, Item{ID: id, Kind: kind.One(), Name: it.Name, Group: it.Group, Details: details, At: at, Box: box})
+}
