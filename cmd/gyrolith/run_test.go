@@ -180,7 +180,8 @@ func TestAsRecipe(t *testing.T) {
 	for i, args := range [][]string{{"clean", "walk.gpx", "--also", "heights,stops", "--thin-within", "5m", "-o", "by-hand.gpx"},
 		{"convert", "planning.kmz", "--take", "waypoints:Landings", "--columns", "name,lat,lon", "-o", "by-hand.csv"},
 		{"recast", "planning.kmz", "--take", "areas", "--areas-to", "tracks", "-o", "by-hand.kml"},
-		{"dress", "planning.kmz", "--rules", "rules.toml", "-o", "by-hand.geojson"}} {
+		{"dress", "planning.kmz", "--rules", "rules.toml", "-o", "by-hand.geojson"},
+		{"draw", "planning.kmz", "--theme", "dark", "--size", "640x480", "-o", "by-hand.svg"}} {
 		f.must(append(args, "--quiet")...)
 		r := f.must(append(args, "--as-recipe")...)
 		f.put("mine.toml", r.out)

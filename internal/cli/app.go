@@ -123,7 +123,7 @@ func (a *app) command() *cli.Command {
 			}
 			return cli.ShowRootCommandHelp(c)
 		},
-		Commands: []*cli.Command{a.look(), a.withRecipe(a.convert()), a.withRecipe(a.clean()), a.withRecipe(a.elevate()), a.withRecipe(a.recast()), a.withRecipe(a.dress()), a.legs(), a.compare(), a.units(), a.withRecipe(a.stow()), a.boot(), a.unstow(), a.send(), a.draw(), a.run(), a.recipes(), a.formats(), a.symbols(), a.crs(), a.where(), a.demo()},
+		Commands: []*cli.Command{a.look(), a.withRecipe(a.convert()), a.withRecipe(a.clean()), a.withRecipe(a.elevate()), a.withRecipe(a.recast()), a.withRecipe(a.dress()), a.legs(), a.compare(), a.units(), a.withRecipe(a.stow()), a.boot(), a.unstow(), a.send(), a.withRecipe(a.draw()), a.run(), a.recipes(), a.formats(), a.symbols(), a.crs(), a.where(), a.demo()},
 	}
 	for _, c := range root.Commands {
 		c.OnUsageError = a.onUsageError

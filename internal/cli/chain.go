@@ -2,6 +2,7 @@ package cli
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -14,6 +15,7 @@ import (
 
 	"gyrolith/core/format"
 	"gyrolith/core/nav"
+	"gyrolith/core/picture"
 	"gyrolith/core/recipe"
 	"gyrolith/core/unit"
 )
@@ -28,7 +30,7 @@ var (
 // chainVerbs are the verbs of steps, which change data, and of outputs.
 func (a *app) chainVerbs() (steps, outputs map[string]func() *cli.Command) {
 	return map[string]func() *cli.Command{"convert": a.convert, "clean": a.clean, "elevate": a.elevate, "recast": a.recast, "dress": a.dress},
-		map[string]func() *cli.Command{"convert": a.convert, "stow": a.stow}
+		map[string]func() *cli.Command{"convert": a.convert, "stow": a.stow, "draw": a.draw}
 }
 
 // language is what a recipe may say: the options of the verbs.
@@ -169,6 +171,8 @@ type output struct {
 	step    *recipe.Step
 	command *cli.Command
 	options *options
+	picture *picture.Map // of an output that is drawn
+	close   func()
 }
 
 // outputOf makes an output ready.
@@ -182,11 +186,19 @@ func (a *app) outputOf(s *recipe.Step, base string) (*output, error) {
 	if err != nil {
 		return nil, err
 	}
-	if s.Do == "stow" {
-		_, err = theUnit(c)
-		return &output{s, c, o}, err
-	}
+	out := &output{step: s, command: c, options: o, close: func() {}}
 	name, _ := s.Get("file")
+	switch s.Do {
+	case "stow":
+		_, err = theUnit(c)
+		return out, err
+	case "draw":
+		if !slices.Contains(pictures, strings.ToLower(filepath.Ext(name))) {
+			return nil, fmt.Errorf("the name %s tells no form of a drawing: .png, .svg and .html do", name)
+		}
+		out.picture, out.close, err = a.mapOf(c, o)
+		return out, err
+	}
 	if o.writeAs == nil {
 		if o.writeAs = formats.ByPath(name); o.writeAs == nil || !o.writeAs.Writes() {
 			return nil, fmt.Errorf("the name %s tells no format to write: give it an extension, or write-as one of %s", name, formats.Written())
@@ -197,7 +209,7 @@ func (a *app) outputOf(s *recipe.Step, base string) (*output, error) {
 			return nil, err
 		}
 	}
-	return &output{s, c, o}, o.writable(s.Do)
+	return out, o.writable(s.Do)
 }
 
 // worker does the chain of a recipe.
@@ -268,6 +280,9 @@ func (w *worker) Close() {
 	for _, t := range w.steps {
 		t.close()
 	}
+	for _, o := range w.outputs {
+		o.close()
+	}
 }
 
 // Do runs the chain in memory.
@@ -333,6 +348,19 @@ func (a *app) produce(o *output, all *nav.Dataset, in *recipe.Input) ([]recipe.F
 	}
 	pattern, _ := o.step.Get("file")
 	name := in.Fill(pattern)
+	if o.picture != nil {
+		m := *o.picture
+		m.Data = d
+		if m.Title == "" {
+			m.Title = cmp.Or(d.Meta.Name, strings.TrimSuffix(filepath.Base(in.Rel), filepath.Ext(in.Rel)))
+		}
+		var err error
+		if m.Circles, err = a.nearHazards(o.command, d, o.options); err != nil {
+			return nil, nil, err
+		}
+		_, content, err := drawn(&m, strings.ToLower(filepath.Ext(name)), nil)
+		return []recipe.File{{Name: name, Content: content}}, nil, err
+	}
 	if filepath.Ext(name) == "" {
 		name += o.options.writeAs.Extensions[0]
 	}

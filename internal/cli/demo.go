@@ -46,6 +46,16 @@ var scenes = []scene{
 	{"What the pilot sees.", "boot --unit vane --card vane-card"},
 	{"In the morning, before setting out: is the plotter's card as it was written?", "stow --verify --card keel-card"},
 	{"And the whole card goes into the archive, with its contents as GPX.", "unstow --card keel-card -o keel-card.zip --write-as gpx"},
+	{"Nobody wants to type such a chain for each of forty files. Which recipes are there?", "recipes"},
+	{"The planner's export made ready, in one step.", "run make-ready planning.kmz --into ready"},
+	{"The day's recording to the archive.", "run archive-day walk.gpx --into archive"},
+	{"Run again, it does what is new or changed, which is nothing.", "run archive-day walk.gpx --into archive"},
+	{"The season's cards, each read back as the unit would.", "run season-cards dressed.kmz --into season"},
+	{"The office's list to the handheld.", "run office-to-unit stations.csv --into stations"},
+	{"What would the step be that does what was typed?", "clean walk.gpx --also heights,stops -o clean.gpx --as-recipe"},
+	{"One look in the terminal shows whether the recording is right.", "look walk-with-heights.gpx --map"},
+	{"The map of the day, with the ground under it and the heights along the way.", "draw dressed.kmz walk-with-heights.gpx run.gpx --terrain terrain --section distance -o day.png"},
+	{"And the page of the day, in which one can move about.", "draw dressed.kmz walk-with-heights.gpx run.gpx --terrain terrain --section distance -o day.html"},
 }
 
 // refused says which scenes are there to be refused.
@@ -121,6 +131,6 @@ func (a *app) playDemo(ctx context.Context, dir string) error {
 		}
 		a.out.printf("\n")
 	}
-	a.out.printf("All files are in %s\n", show(dir))
+	a.out.printf("All files are in %s\nthe map of the day is %s, and the page, for a browser, %s\n", show(dir), show(filepath.Join(dir, "day.png")), show(filepath.Join(dir, "day.html")))
 	return nil
 }

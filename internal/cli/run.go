@@ -417,6 +417,13 @@ func (a *app) asRecipe(c *cli.Command) error {
 	}
 	a.out.printf("# gyrolith %s, as steps of a recipe\n", c.Name)
 	switch {
+	case c.Name == "draw":
+		ext := filepath.Ext(c.String("output"))
+		if ext == "" {
+			ext = ".png"
+		}
+		a.out.printf("[[output]]\ndo = \"draw\"\nfile = \"{folder}/{name}%s\"\n%s", ext, step.String()+out.String())
+		return nil
 	case c.Name == "stow":
 		a.out.printf("[[output]]\ndo = \"stow\"\n%s", step.String()+out.String())
 		return nil
