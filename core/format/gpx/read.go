@@ -69,13 +69,8 @@ func (r *reader) document() (err error) {
 	if r.Scanner, err = xmlscan.New(r.src.Reader(), xmlscan.Limits{Depth: r.opt.Nesting()}); err != nil {
 		return err
 	}
-	for kind, err := r.Next(); kind != xmlscan.Start; kind, err = r.Next() {
-		if err != nil {
-			return err
-		}
-		if kind == xmlscan.EOF {
-			return r.Errorf("there is no <gpx> element")
-		}
+	if err := r.Root("gpx"); err != nil {
+		return err
 	}
 	if r.Local() != "gpx" {
 		return r.Errorf("the outermost element is <%s>, not <gpx>", r.Local())

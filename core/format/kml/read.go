@@ -75,13 +75,8 @@ func (r *reader) document(in io.Reader) (err error) {
 	if r.Scanner, err = xmlscan.New(in, xmlscan.Limits{Depth: r.opt.Nesting()}); err != nil {
 		return err
 	}
-	for kind, err := r.Next(); kind != xmlscan.Start; kind, err = r.Next() {
-		if err != nil {
-			return err
-		}
-		if kind == xmlscan.EOF {
-			return r.Errorf("there is no <kml> element")
-		}
+	if err := r.Root("kml"); err != nil {
+		return err
 	}
 	if !isRoot(r.Name()) {
 		return r.Errorf("the outermost element is <%s>, not <kml>", r.Local())

@@ -69,13 +69,8 @@ func (r *reader) document() (err error) {
 	if r.Scanner, err = xmlscan.New(r.src.Reader(), xmlscan.Limits{Depth: r.opt.Nesting()}); err != nil {
 		return err
 	}
-	for kind, err := r.Next(); kind != xmlscan.Start; kind, err = r.Next() {
-		if err != nil {
-			return err
-		}
-		if kind == xmlscan.EOF {
-			return r.Errorf("there is no <route> element")
-		}
+	if err := r.Root("route"); err != nil {
+		return err
 	}
 	if r.Local() != "route" {
 		return r.Errorf("the outermost element is <%s>, not <route>", r.Local())

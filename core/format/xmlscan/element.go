@@ -7,6 +7,21 @@ import (
 	"gyrolith/core/format/xmlwrite"
 )
 
+// Root reads on to the start tag of the document element. The word names it in the error of a text that has none.
+func (s *Scanner) Root(word string) error {
+	for {
+		kind, err := s.Next()
+		switch {
+		case err != nil:
+			return err
+		case kind == EOF:
+			return s.Errorf("there is no <%s> element", word)
+		case kind == Start:
+			return nil
+		}
+	}
+}
+
 // Leaf reads the text of the element whose start tag was read, to its end tag. Of elements inside it, such
 // as the markup of a description, the text counts and the tags don't.
 func (s *Scanner) Leaf() ([]byte, error) {

@@ -1,0 +1,256 @@
+package table
+
+import (
+	"bytes"
+	"fmt"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+
+	"gyrolith/core/geodesy"
+	"gyrolith/core/nav"
+)
+
+// place reads the usual case, a plain number in each of two columns.
+func (r *reader) place(w *nav.Waypoint, cells [][]byte) bool {
+	if !r.simple || r.lat >= len(cells) || r.lon >= len(cells) {
+		return false
+	}
+	lat, lon := cells[r.lat], cells[r.lon]
+	var n, m int
+	w.Lat, w.LatDigits, n = nav.DecimalPrefix(lat)
+	w.Lon, w.LonDigits, m = nav.DecimalPrefix(lon)
+	return n == len(lat) && m == len(lon) && n > 0 && m > 0 && math.Abs(w.Lat) <= 90 && math.Abs(w.Lon) < 180
+}
+
+// number reads a number that may have a decimal comma, and blanks, apostrophes or full stops between its thousands.
+func number(cell string) (float64, nav.Digits, bool) {
+	if v, d, ok := nav.ParseDecimal([]byte(cell)); ok {
+		return v, d, true
+	}
+	s := strings.NewReplacer(" ", "", "\u00a0", "", "\u202f", "", "\u2009", "", "'", "", "’", "", "−", "-").Replace(cell)
+	dot, comma := strings.LastIndexByte(s, '.'), strings.LastIndexByte(s, ',')
+	switch {
+	case comma > dot && strings.Count(s, ",") == 1:
+		s = strings.ReplaceAll(s, ".", "")
+		s = strings.Replace(s, ",", ".", 1)
+	case comma >= 0 && comma < dot:
+		s = strings.ReplaceAll(s, ",", "")
+	case strings.Count(s, ".") > 1 && comma < 0: // 5.273.456
+		s = strings.ReplaceAll(s, ".", "")
+	}
+	return nav.ParseDecimal([]byte(s))
+}
+
+// degrees reads a plain number that may have a decimal comma.
+func degrees(cell string) (float64, nav.Digits, bool) {
+	return nav.ParseDecimal([]byte(strings.Replace(strings.ReplaceAll(cell, "−", "-"), ",", ".", 1)))
+}
+
+// placeSlowly reads a position in any other form. Why is the reason for which the row can't be used; it is not used, without
+// a reason, where it is blank or repeats the header.
+func (r *reader) placeSlowly(w *nav.Waypoint, cells [][]byte, line int) (raw, why string, used bool) {
+	if !slices.ContainsFunc(cells, func(c []byte) bool { return len(bytes.TrimSpace(c)) > 0 }) {
+		return "", "", false
+	}
+	join := func(columns []int) string {
+		var parts []string
+		for _, i := range columns {
+			if c := text(at(cells, i)); c != "" {
+				parts = append(parts, c)
+			}
+		}
+		return strings.Join(parts, " ")
+	}
+	var a, b string
+	switch {
+	case r.east >= 0:
+		a, b = text(at(cells, r.east)), text(at(cells, r.north))
+	case r.position >= 0:
+		a = text(at(cells, r.position))
+	default:
+		a, b = join(r.found.at["lat"]), join(r.found.at["lon"])
+	}
+	if r.repeated(cells) {
+		return "", "", false
+	}
+	raw = strings.TrimSpace(a + " " + b)
+	if raw == "" {
+		var rest []string
+		for _, c := range cells {
+			if t := text(c); t != "" {
+				rest = append(rest, t)
+			}
+		}
+		return "", fmt.Sprintf("the row has no coordinates (%s)", clip(strings.Join(rest, ", "))), false
+	}
+	switch {
+	case r.east >= 0:
+		why = r.placeGrid(w, a, b, text(at(cells, r.zone)))
+	case r.position >= 0:
+		lat, lon, err := geodesy.ParsePosition(strings.TrimSuffix(strings.TrimPrefix(a, "("), ")"))
+		if err != nil {
+			return raw, sentence(err), true
+		}
+		w.Point = nav.At(lat, lon)
+		w.LatDigits, w.LonDigits = digitsOf(a)
+	default:
+		why = r.placeAngles(w, a, b, text(at(cells, r.ns)), text(at(cells, r.ew)), line)
+	}
+	return raw, why, true
+}
+
+func sentence(err error) string {
+	text := err.Error()
+	if err == geodesy.ErrNoPosition {
+		text, _, _ = strings.Cut(text, ":")
+	}
+	return text
+}
+
+func clip(s string) string {
+	if r := []rune(s); len(r) > 48 {
+		return string(r[:47]) + "…"
+	}
+	return s
+}
+
+// repeated says whether a row is the header again.
+func (r *reader) repeated(cells [][]byte) bool {
+	if r.header < 0 {
+		return false
+	}
+	same := 0
+	for i, t := range r.titles {
+		if c := text(at(cells, i)); c != "" && c == strings.TrimSpace(t) {
+			same++
+		} else if c != "" {
+			return false
+		}
+	}
+	return same > 1
+}
+
+// digitsOf keeps the decimals of two plain numbers in one cell; otherwise the position is computed.
+func digitsOf(cell string) (lat, lon nav.Digits) {
+	f := strings.FieldsFunc(cell, func(r rune) bool { return r == ' ' || r == ',' || r == ';' || r == '/' })
+	if len(f) != 2 {
+		return
+	}
+	_, lat, ok1 := nav.ParseDecimal([]byte(f[0]))
+	_, lon, ok2 := nav.ParseDecimal([]byte(f[1]))
+	if !ok1 || !ok2 {
+		return 0, 0
+	}
+	return
+}
+
+// placeGrid reads an easting and a northing of the system, or of a zone of UTM.
+func (r *reader) placeGrid(w *nav.Waypoint, a, b, zone string) string {
+	e, _, ok1 := number(a)
+	n, _, ok2 := number(b)
+	switch {
+	case !ok1:
+		return fmt.Sprintf("easting %q is not a number", clip(a))
+	case !ok2:
+		return fmt.Sprintf("northing %q is not a number", clip(b))
+	}
+	s := r.opt.System
+	if s == nil || !s.Projected() {
+		if zone == "" {
+			return "has no UTM zone"
+		}
+		lat, lon, err := geodesy.ParsePosition(fmt.Sprintf("%s %s %s", zone, strconv.FormatFloat(e, 'f', -1, 64), strconv.FormatFloat(n, 'f', -1, 64)))
+		if err != nil {
+			return sentence(err)
+		}
+		w.Point = nav.At(lat, lon)
+		return ""
+	}
+	if s.Southing() { // its definition counts to the west and south
+		e, n = -e, -n
+	}
+	lat, lon, ok := s.Inverse(e, n)
+	if !ok {
+		return fmt.Sprintf("is beyond the reach of %v", s)
+	}
+	if lat == 0 && lon == 0 || e == 0 && n == 0 {
+		return "easting and northing are both zero"
+	}
+	w.Point = nav.At(lat, lon)
+	return ""
+}
+
+// placeAngles reads latitude and longitude from two texts, with the letters of the hemispheres in columns of their own or not.
+func (r *reader) placeAngles(w *nav.Waypoint, a, b, ns, ew string, line int) string {
+	lat, latDigits, ok1 := degrees(a)
+	lon, lonDigits, ok2 := degrees(b)
+	switch {
+	case a == "":
+		return "has no latitude"
+	case b == "":
+		return "has no longitude"
+	}
+	if ok1 && ok2 {
+		if sign := hemisphere(ns, "S"); sign != 0 {
+			lat = sign * math.Abs(lat)
+		}
+		if sign := hemisphere(ew, "W"); sign != 0 {
+			lon = sign * math.Abs(lon)
+		}
+		switch {
+		case math.Abs(lat) > 90:
+			r.faulty = append(r.faulty, fault{line, lat, lon})
+			return fmt.Sprintf("latitude %s is beyond 90 degrees", clip(a))
+		case math.Abs(lon) > 180:
+			r.faulty = append(r.faulty, fault{line, lat, lon})
+			return fmt.Sprintf("longitude %s is beyond 180 degrees", clip(b))
+		}
+	} else {
+		var err error
+		if lat, lon, err = geodesy.ParsePosition(withLetter(a, ns) + " " + withLetter(b, ew)); err != nil {
+			// A comma between the two is surer than a blank where each has parts.
+			lat, lon, err = geodesy.ParsePosition(strings.ReplaceAll(withLetter(a, ns), ",", ".") + ", " + strings.ReplaceAll(withLetter(b, ew), ",", "."))
+		}
+		if err != nil {
+			switch {
+			case ok1 && err == geodesy.ErrNoPosition:
+				return fmt.Sprintf("longitude %q is not a number", clip(b))
+			case ok2 && err == geodesy.ErrNoPosition:
+				return fmt.Sprintf("latitude %q is not a number", clip(a))
+			}
+			return sentence(err)
+		}
+		latDigits, lonDigits = 0, 0
+	}
+	if s := r.opt.System; !s.WGS84() {
+		var ok bool
+		if lat, lon, ok = s.Inverse(lon/s.Measure, lat/s.Measure); !ok {
+			return fmt.Sprintf("is beyond the reach of %v", s)
+		}
+		latDigits, lonDigits = 0, 0
+	}
+	w.Point = nav.At(lat, lon)
+	w.LatDigits, w.LonDigits = latDigits, lonDigits
+	return ""
+}
+
+// hemisphere gives the sign that a letter stands for: -1 for the one named, 0 where there is none.
+func hemisphere(letter, negative string) float64 {
+	letter = strings.ToUpper(strings.TrimSpace(letter))
+	switch {
+	case letter == "":
+		return 0
+	case strings.HasPrefix(letter, negative):
+		return -1
+	}
+	return 1
+}
+
+func withLetter(angle, letter string) string {
+	if letter == "" {
+		return angle
+	}
+	return angle + " " + strings.ToUpper(letter[:1])
+}
