@@ -304,10 +304,10 @@ func TestFailingOutput(t *testing.T) {
 			}
 			d = &nav.Dataset{Routes: []nav.Route{route}}
 		}
+		var whole bytes.Buffer
+		f.Write(&whole, d, &format.WriteOptions{})
 		for _, left := range []int{0, 1000, 200000, 1000000} {
 			_, err := f.Write(&failing{left}, d, &format.WriteOptions{})
-			var whole bytes.Buffer
-			f.Write(&whole, d, &format.WriteOptions{})
 			if (err != nil) != (whole.Len() > left) || err != nil && !errors.Is(err, errFull) {
 				t.Errorf("%s with room for %d of %d bytes: %v", f.Name, left, whole.Len(), err)
 			}

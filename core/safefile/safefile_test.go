@@ -103,3 +103,48 @@ func TestAbandon(t *testing.T) {
 	}
 	p.Discard()
 }
+
+// Several files get their names together or none does: where one can't, those before it are gone again, and what they replaced is
+// back.
+func TestCommitAll(t *testing.T) {
+	dir := t.TempDir()
+	path := func(name string) string { return filepath.Join(dir, name) }
+	os.WriteFile(path("a"), []byte("old a"), 0o666)
+	pending := func(name string, replace bool) *Pending {
+		t.Helper()
+		p, err := Create(path(name), replace)
+		if err != nil {
+			t.Fatal(err)
+		}
+		p.Write([]byte("new " + name))
+		return p
+	}
+	files := []*Pending{pending("a", true), pending("b", false), pending("c", false)}
+	os.WriteFile(path("c"), []byte("somebody's"), 0o666) // which came in between
+	if _, err := CommitAll(files); !errors.Is(err, ErrExists) {
+		t.Fatalf("%v", err)
+	}
+	for _, p := range files {
+		p.Discard()
+	}
+	content := func(name string) string { b, _ := os.ReadFile(path(name)); return string(b) }
+	if content("a") != "old a" || content("b") != "" || content("c") != "somebody's" {
+		t.Errorf("%q %q %q", content("a"), content("b"), content("c"))
+	}
+	kept, err := CommitAll([]*Pending{pending("a", true), pending("b", false)})
+	if err != nil || len(kept) != 1 || content("a") != "new a" || content("b") != "new b" {
+		t.Errorf("%v %v", kept, err)
+	}
+	if left, _ := filepath.Glob(path(".gyrolith-*")); len(left) > 0 {
+		t.Errorf("left behind: %v", left)
+	}
+	over, err := CreateOver(path("a"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	over.Quick()
+	over.Write([]byte("again"))
+	if kept, err := over.Commit(); err != nil || kept != "" || content("a") != "again" {
+		t.Errorf("%v %q %q", err, kept, content("a"))
+	}
+}
