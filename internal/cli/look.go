@@ -35,6 +35,7 @@ func (a *app) look() *cli.Command {
 			if err != nil {
 				return err
 			}
+			a.saySystem(o.read.System, false, o)
 			inputs, fault := a.load(c.Name, c.Args().Slice(), o)
 			var views []*view
 			for _, in := range inputs {

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"math"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -161,7 +162,7 @@ func (r *reader) placeGrid(w *nav.Waypoint, a, b, zone string) string {
 		if zone == "" {
 			return "has no UTM zone"
 		}
-		lat, lon, err := geodesy.ParsePosition(fmt.Sprintf("%s %s %s", zone, strconv.FormatFloat(e, 'f', -1, 64), strconv.FormatFloat(n, 'f', -1, 64)))
+		lat, lon, err := geodesy.ParsePosition(fmt.Sprintf("%s %s %s", r.hemisphereOf(zone, n), strconv.FormatFloat(e, 'f', -1, 64), strconv.FormatFloat(n, 'f', -1, 64)))
 		if err != nil {
 			return sentence(err)
 		}
@@ -181,6 +182,27 @@ func (r *reader) placeGrid(w *nav.Waypoint, a, b, zone string) string {
 	w.Point = nav.At(lat, lon)
 	return ""
 }
+
+// hemisphereOf settles what 32N and 32S in a column of zones mean, where only one reading is possible: N as a band of latitude
+// lies in the north as well, and the band S has northings between 3,540,000 and 4,430,000 m. Between these both readings stay.
+func (r *reader) hemisphereOf(zone string, northing float64) string {
+	m := zoneLetter.FindStringSubmatch(strings.ToUpper(zone))
+	switch {
+	case m == nil:
+		return zone
+	case m[2] == "N":
+		return m[1] + " north"
+	case northing > 3.5e6 && northing < 4.5e6:
+		return zone
+	}
+	if !r.southTold {
+		r.southTold = true
+		r.d.Tell("zones", fmt.Sprintf("%s in the column %s is the southern half: as the band S of latitude its northings could not be", strings.TrimSpace(zone), r.title(r.zone)))
+	}
+	return m[1] + " south"
+}
+
+var zoneLetter = regexp.MustCompile(`^\s*(\d{1,2}) ?([NS])\s*$`)
 
 // placeAngles reads latitude and longitude from two texts, with the letters of the hemispheres in columns of their own or not.
 func (r *reader) placeAngles(w *nav.Waypoint, a, b, ns, ew string, line int) string {

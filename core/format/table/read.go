@@ -156,7 +156,9 @@ type reader struct {
 	keys   []key   // to which line each belongs, where any does
 	faulty []fault // for what the whole says of them
 	bounds bounds
-	ledge  []nav.Field
+
+	southTold bool // that zones with an S are of the south
+	ledge     []nav.Field
 }
 
 // key is the line that a row belongs to.
@@ -214,6 +216,11 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 				names = append(names, f.title(j))
 			}
 			return nil, fmt.Errorf("--line-by names %q, and there is no such column; there are %s", opt.LineBy, strings.Join(names, ", "))
+		}
+		for _, word := range []string{"lat", "lon", "position", "easting", "northing", "zone"} {
+			if slices.Contains(f.at[word], i) {
+				return nil, fmt.Errorf("--line-by names the column %s, which holds the %s", f.title(i), word)
+			}
 		}
 		r.line = i
 		delete(f.fields, i)

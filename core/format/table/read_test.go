@@ -53,6 +53,7 @@ func TestForms(t *testing.T) {
 		"one column":         "name,position\nRock,\"47.60125 S, 11.30210 E\"\nCove,\"47.58 S, 11.2995 E\"\n",
 		"grid references":    "name,MGRS\nRock,32G PN 73041 25449\nCove,32G PN 72916 27817\n",
 		"zone and grid":      "name,zone,easting,northing\nRock,32 south,673041.269,4725449.805\nCove,32 south,672915.861,4727817.114\n",
+		"zone and half":      "name,zone,easting,northing\nRock,32S,673041.269,4725449.805\nCove,32 S,672915.861,4727817.114\n",
 		"zone by band":       "Punkt;UTM-Zone;Ostwert;Nordwert\nRock;32G;673.041,269;4.725.449,805\nCove;32G;672.915,861;4.727.817,114\n",
 		"x and y of degrees": "id,x,y\nRock,11.30210,-47.60125\nCove,11.2995,-47.58\n",
 		"no header":          "Rock,-47.60125,11.30210\nCove,-47.58000,11.29950\n",
@@ -140,6 +141,14 @@ func TestMoments(t *testing.T) {
 	}
 }
 
+// 32S is read as the south only where it can be nothing else; where it could be the band of latitude S, both readings are told.
+func TestZoneLetters(t *testing.T) {
+	d := load(t, "name,zone,easting,northing\nA,32N,673041,5273456\nB,32S,673041,4725449\nC,32S,673041,4000000\n", &format.ReadOptions{})
+	if len(d.Waypoints) != 2 || d.Waypoints[0].Lat < 47 || d.Waypoints[1].Lat > -47 || len(d.Rejects) != 1 || !strings.Contains(d.Rejects[0].Why, "two ways") || !strings.Contains(fmt.Sprint(d.Problems), "southern half") {
+		t.Errorf("%+v %v %v", d.Waypoints, d.Rejects, d.Problems)
+	}
+}
+
 // Rows that can't be used are told by their row and reason, and the rest goes on.
 func TestRejects(t *testing.T) {
 	d := load(t, "title\n\nname;lat;lon\nA;-47,6;11,3\nB;;\nC;abc;11,3\nD;-97,6;11,3\nE;-47,6;\nF;-47,7;11,4\n", &format.ReadOptions{})
@@ -211,6 +220,7 @@ func TestRefusedTables(t *testing.T) {
 		"no columns with coordinates":    {"a;b;c\n1;2;3\n", format.ReadOptions{}},
 		"no comma, semicolon or tab":     {"just a text\nof two lines\n", format.ReadOptions{}},
 		`--line-by names "Route"`:        {"name,lat,lon\nA,1,2\n", format.ReadOptions{LineBy: "Route"}},
+		"which holds the lat":            {"name,lat,lon\nA,1,2\n", format.ReadOptions{LineBy: "lat"}},
 		"does not end":                   {"name,lat,lon\n\"A,1,2\nB,3,4\n", format.ReadOptions{}},
 		"leave --crs-in out":             {"name,lat,lon\nA,1,2\n", format.ReadOptions{System: system("32732")}},
 	} {

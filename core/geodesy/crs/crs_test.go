@@ -188,6 +188,13 @@ func TestPRJ(t *testing.T) {
 			t.Errorf("%d is read as %v (%v) from %.60s", code, s, err, text)
 		}
 	}
+	// Several systems are one but for the order of their axes; the text's name says which is meant.
+	for _, code := range []int{31467, 5677, 25832, 3044} {
+		s := find(t, code)
+		if back, err := ParseWKT(s.WKT()); err != nil || back.Code != code {
+			t.Errorf("%v comes back as %v (%v)", s, back, err)
+		}
+	}
 	// A system of nobody's registry on a datum that is known takes its shift; on one that isn't, it is refused.
 	own := `PROJCS["Survey grid",GEOGCS["GCS_X",DATUM["D_%s",SPHEROID["Bessel_1841",6377397.155,299.1528128]%s],PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],PROJECTION["Transverse_Mercator"],PARAMETER["False_Easting",1234.0],PARAMETER["Central_Meridian",9.5],PARAMETER["Scale_Factor",1],UNIT["Meter",1.0]]`
 	if s, err := ParseWKT(fmt.Sprintf(own, "Deutsches_Hauptdreiecksnetz", "")); err != nil || s.Shift == nil || s.Shift.Values[0] < 500 {

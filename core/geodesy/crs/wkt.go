@@ -345,10 +345,15 @@ func (s *System) match(claimed int) *System {
 	}
 	var found *System
 	All(func(c *System) bool {
-		if c.alike(s, true) && (found == nil || strings.Contains(found.Name, "N-E")) {
-			found = c // rather than the same with its axes exchanged
+		if !c.alike(s, true) {
+			return true
 		}
-		return found == nil || strings.Contains(found.Name, "N-E")
+		// Of several that are the same, the one of that name; else rather not the one with its axes exchanged.
+		if named := plain(c.Name) == plain(s.Name); named || found == nil || strings.Contains(found.Name, "N-E") {
+			found = c
+			return !named
+		}
+		return true
 	})
 	return found
 }
