@@ -286,7 +286,7 @@ func (w *failing) Write(b []byte) (int, error) {
 func TestFailingOutput(t *testing.T) {
 	d := anything(1)
 	var s nav.Segment
-	for i := range 50000 {
+	for i := range 20000 {
 		p := nav.At(-47, 11+float64(i)/1e5)
 		p.SetTime(int64(i)*1e9, nav.Seconds)
 		s.Points = append(s.Points, p)
@@ -299,7 +299,7 @@ func TestFailingOutput(t *testing.T) {
 		d := d
 		if f.Name == "rtz" { // which holds one route
 			route := nav.Route{}
-			for i := range 50000 {
+			for i := range 20000 {
 				route.Points = append(route.Points, nav.Waypoint{Point: nav.At(-47, 11+float64(i)/1e5)})
 			}
 			d = &nav.Dataset{Routes: []nav.Route{route}}

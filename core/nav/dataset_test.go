@@ -97,3 +97,29 @@ func TestSummary(t *testing.T) {
 		t.Errorf("together %+v", both)
 	}
 }
+
+// What is done to a clone is not done to what it was made of.
+func TestClone(t *testing.T) {
+	s := Segment{Points: []Point{At(1, 2), At(3, 4)}}
+	s.Attach(&s.Points[0], Detail{Values: []Field{{Key: "speed", Value: "1"}}})
+	d := &Dataset{Waypoints: []Waypoint{{Item: Item{Name: "W"}, Point: At(5, 6)}}, Routes: []Route{{Points: []Waypoint{{Point: At(7, 8)}}}},
+		Tracks: []Track{{Segments: []Segment{s}}}, Areas: []Area{{Outline: []Point{At(0, 0), At(0, 1), At(1, 1)}, Holes: [][]Point{{At(0.1, 0.1)}}}}}
+	c := d.Clone()
+	c.Waypoints[0].Name, c.Waypoints[0].Lat = "changed", 50
+	c.Routes[0].Points[0].Lat = 50
+	c.Tracks[0].Segments[0].Points[1].Lat = 50
+	c.Tracks[0].Segments = append(c.Tracks[0].Segments, Segment{})
+	c.Areas[0].Outline[0].Lat, c.Areas[0].Holes[0][0].Lat = 50, 50
+	c.Note("code", "text", 1, 1)
+	c.Tell("code", "how it was read")
+	if d.Waypoints[0].Name != "W" || d.Waypoints[0].Lat != 5 || d.Routes[0].Points[0].Lat != 7 || d.Tracks[0].Segments[0].Points[1].Lat != 3 || len(d.Tracks[0].Segments) != 1 ||
+		d.Areas[0].Outline[0].Lat != 0 || d.Areas[0].Holes[0][0].Lat != 0.1 || len(d.Problems) != 0 {
+		t.Errorf("%+v", d)
+	}
+	if x := c.Tracks[0].Segments[0].Detail(&c.Tracks[0].Segments[0].Points[0]); x == nil || x.Values[0].Value != "1" {
+		t.Error("the details are lost")
+	}
+	if len(c.Problems) != 2 || c.Problems[0].Info || !c.Problems[1].Info {
+		t.Errorf("%+v", c.Problems)
+	}
+}

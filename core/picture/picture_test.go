@@ -203,8 +203,8 @@ func TestPNG(t *testing.T) {
 			t.Fatalf("%s: %v", word, err)
 		}
 		colours := map[color.Color]bool{}
-		for y := range 600 {
-			for x := range 800 {
+		for y := 0; y < 600; y += 3 {
+			for x := 0; x < 800; x += 3 {
 				colours[img.At(x, y)] = true
 			}
 		}

@@ -1,7 +1,14 @@
 package cli
 
 import (
+	"fmt"
+	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/nav"
+	"gyrolith/core/recipe"
+	"io"
+	"math"
 	"slices"
+	"strings"
 	"testing"
 	"time"
 )
@@ -75,5 +82,116 @@ func TestShow(t *testing.T) {
 	}
 	if got := oneLine("a long name\nof a place", 10); got != "a long na…" {
 		t.Errorf("got %q", got)
+	}
+}
+
+func TestParseDimensions(t *testing.T) {
+	for text, want := range map[string][2]int{"": {1280, 800}, "640x480": {640, 480}, "1000×700": {1000, 700}} {
+		if w, h, err := parseDimensions(text); err != nil || w != want[0] || h != want[1] {
+			t.Errorf("%q: %d %d %v", text, w, h, err)
+		}
+	}
+	for _, text := range []string{"x", "10x10", "640", "640x", "99999x500", "-640x480"} {
+		if _, _, err := parseDimensions(text); err == nil {
+			t.Errorf("%q is a size", text)
+		}
+	}
+	for text, want := range map[string]float64{"": 0, "1:25000": 25000, "25,000": 25000, "1:25 000": 25000} {
+		if v, err := parseScale(text); err != nil || v != want {
+			t.Errorf("%q: %v %v", text, v, err)
+		}
+	}
+	for _, text := range []string{"1:0", "big", "1:5", "-3"} {
+		if _, err := parseScale(text); err == nil {
+			t.Errorf("%q is a scale", text)
+		}
+	}
+}
+
+func TestShortened(t *testing.T) {
+	got := shortened([]string{"s-points.shp", "s-points.shx", "s-points.dbf", "s-lines.shp", "s-lines.prj", "other.gpx"})
+	if want := "[s-points.shp with .shx .dbf s-lines.shp with .prj other.gpx]"; fmt.Sprint(got) != want {
+		t.Errorf("%v, want %s", got, want)
+	}
+}
+
+func TestLineList(t *testing.T) {
+	at := func(lines ...int) (out []nav.Reject) {
+		for _, l := range lines {
+			out = append(out, nav.Reject{Line: l})
+		}
+		return
+	}
+	if got := lineList(at(3, 7, 8, 9, 20)); got != "lines 3, 7 to 9, 20" {
+		t.Error(got)
+	}
+	var many []int
+	for i := range 100 {
+		many = append(many, 2*i)
+	}
+	if got := lineList(at(many...)); !strings.HasSuffix(got, "and 70 more places") {
+		t.Error(got)
+	}
+}
+
+func TestParseSpots(t *testing.T) {
+	utm, err := crs.Find("32732")
+	if err != nil {
+		t.Fatal(err)
+	}
+	near := func(s spot, lat, lon float64) bool {
+		return math.Abs(s.lat-lat) < 1e-4 && math.Abs(s.lon-lon) < 1e-4
+	}
+	for _, c := range []struct {
+		args []string
+		in   *crs.System
+		n    int
+	}{{[]string{"47.6", "S", "11.3", "E"}, nil, 1}, {[]string{"−47.6", "11.3"}, nil, 1}, {[]string{"47.6 S 11.3 E", "4736S01118E"}, nil, 2}, {[]string{"672887.547,4725593.402"}, utm, 1}, {[]string{"672887.547", "4725593.402"}, utm, 1}} {
+		got, err := parseSpots(c.args, c.in)
+		if err != nil || len(got) != c.n {
+			t.Errorf("%v: %v %v", c.args, got, err)
+			continue
+		}
+		for _, s := range got {
+			if !near(s, -47.6, 11.3) {
+				t.Errorf("%v: %v", c.args, s)
+			}
+		}
+	}
+	for _, args := range [][]string{nil, {"x"}, {"1", "2", "3"}, {"91 N 0 E"}} {
+		if got, err := parseSpots(args, nil); err == nil {
+			t.Errorf("%v is %v", args, got)
+		}
+	}
+	if _, err := parseSpots([]string{"1", "2", "3"}, utm); err == nil {
+		t.Error("three numbers are an easting and a northing")
+	}
+}
+
+// What a recipe may say is what the verbs' options are, without those that are of a whole run.
+func TestLanguage(t *testing.T) {
+	l := (&app{out: newStream(io.Discard), err: newStream(io.Discard), now: time.Now}).language()
+	has := func(list []recipe.Option, name string) bool {
+		return slices.ContainsFunc(list, func(o recipe.Option) bool { return o.Name == name })
+	}
+	for _, c := range []struct {
+		list []recipe.Option
+		name string
+		want bool
+	}{{l.Steps["clean"], "also", true}, {l.Steps["clean"], "take", true}, {l.Steps["clean"], "output", false}, {l.Steps["clean"], "json", false}, {l.Steps["elevate"], "terrain", true}, {l.Steps["convert"], "columns-in", true}, {l.Steps["convert"], "columns", false},
+		{l.Outputs["convert"], "columns", true}, {l.Outputs["convert"], "file", true}, {l.Outputs["convert"], "columns-in", false}, {l.Outputs["stow"], "card", true}, {l.Outputs["draw"], "terrain", true}, {l.Outputs["draw"], "replace", false}} {
+		if has(c.list, c.name) != c.want {
+			t.Errorf("%s: %v", c.name, !c.want)
+		}
+	}
+	for _, o := range l.Steps["elevate"] {
+		if o.Name == "terrain" && (!o.List || !o.File || o.Flag) {
+			t.Errorf("%+v", o)
+		}
+	}
+	for _, r := range recipe.Shipped() {
+		if err := r.Check(l); err != nil {
+			t.Error(err)
+		}
 	}
 }
