@@ -304,7 +304,7 @@ func TestBackdrop(t *testing.T) {
 	if x, y, ok := b.Pixel(lat, lon); !ok || math.Abs(x-30.5) > 1e-3 || math.Abs(y-20.5) > 1e-3 {
 		t.Errorf("%v %v", x, y)
 	}
-	if _, err := OpenBackdrop(filepath.Join(dir, "b.png"), nil); err == nil || !strings.Contains(err.Error(), "--crs-in") {
+	if _, err := OpenBackdrop(filepath.Join(dir, "b.png"), nil); err == nil || !strings.Contains(err.Error(), "--crs") {
 		t.Errorf("projected, and nobody said it: %v", err)
 	}
 	put("c.png")

@@ -110,7 +110,7 @@ func (w *world) pixel(system *crs.System) (func(lat, lon float64) (x, y float64,
 		return nil, errors.New("has numbers of which no picture's place can be made")
 	}
 	if system.WGS84() && (math.Abs(w.C) > 181 || math.Abs(w.F) > 91) {
-		return nil, errors.New("has coordinates that are no degrees: say their system with --crs-in")
+		return nil, errors.New("has coordinates that are no degrees: say their system with --crs")
 	}
 	return func(lat, lon float64) (float64, float64, bool) {
 		x, y, ok := system.Forward(lat, lon)

@@ -304,6 +304,7 @@ func (w *worker) Do(inputs []recipe.Input) (*recipe.Result, error) {
 		return nil, faultIn(inputs[0].Path, "holds no waypoint, route, track or area")
 	}
 	res.Lost += len(data.Rejects)
+	var all nav.Ledger // of the steps, for pages
 	count := func(l nav.Ledger) {
 		for _, e := range l {
 			if e.Loss && !e.Asked {
@@ -319,12 +320,13 @@ func (w *worker) Do(inputs []recipe.Input) (*recipe.Result, error) {
 			return nil, err
 		}
 		count(l)
+		all = append(all, l...)
 	}
 	if data.Counts() == [4]int{} {
 		return nil, faultIn(inputs[0].Path, "nothing is left of it after the steps of the recipe")
 	}
 	for _, o := range w.outputs {
-		files, l, err := w.a.produce(o, data, &inputs[0])
+		files, l, err := w.a.produce(o, data, &inputs[0], all)
 		if err != nil {
 			return nil, err
 		}
@@ -335,7 +337,7 @@ func (w *worker) Do(inputs []recipe.Input) (*recipe.Result, error) {
 }
 
 // produce makes the files of one output of a part of the data.
-func (a *app) produce(o *output, all *nav.Dataset, in *recipe.Input) ([]recipe.File, nav.Ledger, error) {
+func (a *app) produce(o *output, all *nav.Dataset, in *recipe.Input, done nav.Ledger) ([]recipe.File, nav.Ledger, error) {
 	d := all.Clone()
 	if err := o.options.selection.Apply(d); err != nil && !errors.Is(err, nav.ErrNothing) {
 		return nil, nil, err
@@ -358,7 +360,7 @@ func (a *app) produce(o *output, all *nav.Dataset, in *recipe.Input) ([]recipe.F
 		if m.Circles, err = a.nearHazards(o.command, d, o.options); err != nil {
 			return nil, nil, err
 		}
-		_, content, err := drawn(&m, strings.ToLower(filepath.Ext(name)), nil)
+		_, content, err := drawn(&m, strings.ToLower(filepath.Ext(name)), nil, done)
 		return []recipe.File{{Name: name, Content: content}}, nil, err
 	}
 	if filepath.Ext(name) == "" {

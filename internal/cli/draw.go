@@ -48,7 +48,8 @@ func (a *app) draw() *cli.Command {
 			text("theme", "the `THEME`: light, dark or print (default: light)"),
 			text("title", "the `TITLE` (default: that of the file)"),
 			&cli.StringSliceFlag{Name: "terrain", Category: drawing, Usage: "a file or folder of terrain, `PATH`, for the ground; may be repeated"},
-			text("backdrop", "a picture with a world file, or the ground overlay of a KMZ, `FILE`, under the map; --crs-in says its system"),
+			text("backdrop", "a picture with a world file, or the ground overlay of a KMZ, `FILE`, under the map"),
+			text("crs", "the coordinate `SYSTEM` of the backdrop: an EPSG number or the path of a .prj file (default: WGS 84)"),
 			text("section", "heights and speeds under the map, over `WHAT`: distance or time"),
 			&cli.BoolFlag{Name: "section-only", Category: drawing, Usage: "the section without the map"},
 			text("before", "the `FILE` as it was before, faintly beneath"),
@@ -124,7 +125,13 @@ func (a *app) mapOf(c *cli.Command, o *options) (m *picture.Map, done func(), er
 		done = func() { m.Terrain.Close() }
 	}
 	if name := c.String("backdrop"); name != "" {
-		if m.Backdrop, err = picture.OpenBackdrop(name, o.read.System); err != nil {
+		var system *crs.System
+		if word := c.String("crs"); word != "" {
+			if system, err = a.system("draw", "crs", word, o.shift); err != nil {
+				return nil, done, err
+			}
+		}
+		if m.Backdrop, err = picture.OpenBackdrop(name, system); err != nil {
 			return nil, done, &failure{statusInput, err}
 		}
 	}
@@ -211,15 +218,11 @@ func (a *app) runDraw(_ context.Context, c *cli.Command) error {
 		return err
 	}
 	defer done()
-	reading := *o
-	if m.Backdrop != nil { // the system is that of the picture
-		reading.read.System = nil
-	}
-	inputs, err := a.load(c.Name, paths, &reading)
+	inputs, err := a.load(c.Name, paths, o)
 	if err != nil {
 		return err
 	}
-	if m.Data, err = a.merged(inputs, &reading); err != nil {
+	if m.Data, err = a.merged(inputs, o); err != nil {
 		return err
 	}
 	if m.Title == "" {
@@ -230,7 +233,7 @@ func (a *app) runDraw(_ context.Context, c *cli.Command) error {
 	if m.Circles, err = a.nearHazards(c, m.Data, o); err != nil {
 		return err
 	}
-	drawn, content, err := drawn(m, ext, inputs)
+	drawn, content, err := drawn(m, ext, inputs, nil)
 	if err != nil {
 		return err
 	}
@@ -244,8 +247,8 @@ func (a *app) runDraw(_ context.Context, c *cli.Command) error {
 	return a.sayDrawn(m, drawn, len(content), kept, o)
 }
 
-// drawn makes the drawing in its form.
-func drawn(m *picture.Map, ext string, inputs []*format.Loaded) (*picture.Drawn, []byte, error) {
+// drawn makes the drawing in its form. A page tells as well what was left out of the inputs, and what a chain changed.
+func drawn(m *picture.Map, ext string, inputs []*format.Loaded, ledger nav.Ledger) (*picture.Drawn, []byte, error) {
 	var out bytes.Buffer
 	d := m.Draw()
 	var err error
@@ -255,7 +258,7 @@ func drawn(m *picture.Map, ext string, inputs []*format.Loaded) (*picture.Drawn,
 	case ".svg":
 		err = d.Scene.WriteSVG(&out)
 	case ".html":
-		page := &picture.Page{Map: m, Drawn: d}
+		page := &picture.Page{Map: m, Drawn: d, Ledger: ledger}
 		for _, in := range inputs {
 			for i := range in.Data.Problems {
 				page.Notes = append(page.Notes, problemWords(in.Path, &in.Data.Problems[i]))

@@ -5,6 +5,7 @@ import (
 	"io"
 	"runtime"
 	"strings"
+	"sync"
 	"sync/atomic"
 	"unicode/utf8"
 )
@@ -21,9 +22,12 @@ type Writer struct {
 	Bad    int  // characters that XML can't hold, written as U+FFFD
 }
 
+// buffers are used again, since many small files are written one after the other.
+var buffers = sync.Pool{New: func() any { b := make([]byte, 0, flushAt+flushAt/2); return &b }}
+
 // New starts a document in UTF-8.
 func New(out io.Writer) *Writer {
-	w := &Writer{out: out, Buf: make([]byte, 0, flushAt+flushAt/2)}
+	w := &Writer{out: out, Buf: (*buffers.Get().(*[]byte))[:0]}
 	w.Buf = append(w.Buf, "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n"...)
 	return w
 }
@@ -35,9 +39,13 @@ func (w *Writer) flush() {
 	w.Buf = w.Buf[:0]
 }
 
-// Close writes what is left.
+// Close writes what is left. The Writer is of no use after it.
 func (w *Writer) Close() error {
 	w.flush()
+	if b := w.Buf; cap(b) <= 2*flushAt {
+		buffers.Put(&b)
+	}
+	w.Buf = nil
 	return w.err
 }
 
