@@ -247,15 +247,49 @@ const (
 	titleSize  = 16.0
 )
 
-// legendBox is where the legend stands: at the bottom left, above the degrees.
+// legendBox is where the legend stands: in the corner where it covers the least of the data.
 func (d *drawing) legendBox(rows []legendRow) Rect {
+	if d.legend.W > 0 {
+		return d.legend
+	}
 	w := 0.0
 	for _, r := range rows {
 		w = max(w, d.labels.fonts.width(clip(r.text), 11.5, false))
 	}
 	f := d.view.frame
-	h := float64(len(rows))*legendLine + 12
-	return Rect{f.X + 10, f.Y + f.H - h - 24, w + 54, h}
+	w, h := w+54, float64(len(rows))*legendLine+12
+	top := f.Y + 10
+	if d.Title != "" {
+		top = d.titleBox().Y + d.titleBox().H + 8
+	}
+	corners := []Rect{{f.X + 10, f.Y + f.H - h - 24, w, h}, {f.X + f.W - w - 10, d.scaleBox().Y - h - 8, w, h}, {f.X + f.W - w - 10, d.arrowBox().Y + d.arrowBox().H + 8, w, h}, {f.X + 10, top, w, h}}
+	covers := make([]int, len(corners))
+	stride, n := d.Data.Points()/20000+1, 0
+	var last XY
+	d.Data.EachPoint(func(p *nav.Point) {
+		if n++; n%stride != 0 {
+			return
+		}
+		q := d.view.place(p.Lat, p.Lon)
+		for i, c := range corners {
+			// The way from the point before counts as well, where the line just crosses a corner.
+			for k := 0.0; k < 1; k += 0.125 {
+				if c.Has(XY{q.X + k*(last.X-q.X), q.Y + k*(last.Y-q.Y)}) {
+					covers[i]++
+					break
+				}
+			}
+		}
+		last = q
+	})
+	best := 0
+	for i := range covers {
+		if covers[i] < covers[best] {
+			best = i
+		}
+	}
+	d.legend = corners[best]
+	return d.legend
 }
 
 // clip shortens a name for the legend.

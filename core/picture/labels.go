@@ -47,11 +47,16 @@ func (p *placer) free(r Rect) bool {
 func (p *placer) beside(text string, at XY, gap, size float64, bold bool) (where XY, anchor float64, ok bool) {
 	w := p.fonts.width(text, size, bold)
 	h := size
-	for _, c := range []struct{ x, y, anchor float64 }{
+	type side struct{ x, y, anchor float64 }
+	var sides []side
+	if gap == 0 { // over the place itself
+		sides = []side{{0, h * 0.36, 0.5}, {0, -h * 0.8, 0.5}, {0, h * 1.5, 0.5}}
+	}
+	for _, c := range append(sides, []side{
 		{gap, h * 0.36, 0}, {-gap, h * 0.36, 1}, {0, -gap - h*0.15, 0.5}, {0, gap + h*0.85, 0.5},
 		{gap * 0.8, -gap * 0.7, 0}, {gap * 0.8, gap*0.7 + h*0.7, 0}, {-gap * 0.8, -gap * 0.7, 1}, {-gap * 0.8, gap*0.7 + h*0.7, 1},
 		{gap * 2.2, h * 0.36, 0}, {-gap * 2.2, h * 0.36, 1}, {0, -gap*2.2 - h*0.15, 0.5}, {0, gap*2.2 + h*0.85, 0.5},
-	} {
+	}...) {
 		q := XY{at.X + c.x, at.Y + c.y}
 		r := Rect{q.X - w*c.anchor - 2, q.Y - h*0.8, w + 4, h * 1.05}
 		if p.free(r) {

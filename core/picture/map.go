@@ -64,6 +64,7 @@ type drawing struct {
 	labels *placer
 	out    *Drawn
 	unit   float64 // the size of texts
+	legend Rect    // where it stands, once that is settled
 	hidden int     // labels without a place
 	beyond int     // points outside of the frame
 }
@@ -193,12 +194,19 @@ func grow(r *Rect, p XY) {
 
 func (d *drawing) colourOf(item *nav.Item, n int, fallback []nav.Colour) nav.Colour {
 	if c := item.Style.Colour; c.Set {
-		if d.Theme.Name == "dark" && int(c.R)+int(c.G)+int(c.B) < 150 { // too dark to be seen there
-			return d.Theme.Ink
+		if d.Theme.Name == "dark" { // as bright as it takes to be seen there
+			for k := 0; k < 4 && brightness(c) < 105; k++ {
+				c = mixed(c, nav.RGB(255, 255, 255), 0.3)
+			}
 		}
 		return c
 	}
 	return fallback[n%len(fallback)]
+}
+
+// brightness is the luma of a colour (ITU-R BT.601), from 0 to 255.
+func brightness(c nav.Colour) float64 {
+	return 0.299*float64(c.R) + 0.587*float64(c.G) + 0.114*float64(c.B)
 }
 
 func (d *drawing) areas() {

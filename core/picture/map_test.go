@@ -117,6 +117,32 @@ func TestFurniture(t *testing.T) {
 	}
 }
 
+// The legend stands where it covers nothing, if there is such a corner.
+func TestLegendKeepsOff(t *testing.T) {
+	for _, c := range []struct{ lat1, lon1, lat2, lon2 float64 }{{-47.7, 11.2, -47.5, 11.4}, {-47.5, 11.2, -47.7, 11.4}} {
+		d := &nav.Dataset{Routes: []nav.Route{{Item: nav.Item{Name: "R"}, Points: []nav.Waypoint{{Point: nav.At(c.lat1, c.lon1)}, {Point: nav.At(c.lat2, c.lon2)}}}}}
+		out := drawn(t, &Map{Data: d})
+		var ends []XY
+		for _, s := range out.Scene.Shapes {
+			if s.Layer == "routes" && len(s.Path) == 1 {
+				ends = append(ends, s.Path[0].XY)
+			}
+		}
+		for _, s := range out.Scene.Shapes {
+			if s.Layer == "frame" && s.Text == "R" {
+				for _, e := range ends {
+					if math.Hypot(e.X-s.At.X, e.Y-s.At.Y) < 60 {
+						t.Errorf("the legend at %v covers the end %v", s.At, e)
+					}
+				}
+			}
+		}
+		if len(ends) != 2 {
+			t.Errorf("%d ends", len(ends))
+		}
+	}
+}
+
 // At a scale that shows a part only, what lies outside is counted.
 func TestBeyond(t *testing.T) {
 	out := drawn(t, &Map{Data: sample(), Scale: 1000})

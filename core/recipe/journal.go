@@ -59,7 +59,7 @@ func JournalName(s Share) string {
 	return fmt.Sprintf("journal-%d-of-%d.jsonl", s.Part, s.Of)
 }
 
-// Journal remembers what was done, in memory and in a file to which each line is added when it is true.
+// Journal remembers what was done before, and adds a line to its file when something more is done.
 type Journal struct {
 	path    string
 	file    *os.File
@@ -127,7 +127,7 @@ func (j *Journal) Find(rel string) *Entry {
 	return j.entries[rel]
 }
 
-// Add writes a line, whole, and remembers it.
+// Add writes a line, whole.
 func (j *Journal) Add(e *Entry) error {
 	var b bytes.Buffer
 	enc := json.NewEncoder(&b)
@@ -137,10 +137,13 @@ func (j *Journal) Add(e *Entry) error {
 	}
 	j.mu.Lock()
 	defer j.mu.Unlock()
-	if e.Run != nil {
+	switch {
+	case e.Run != nil:
 		j.Head = e.Run
-	} else {
+	case j.file == nil:
 		j.entries[e.Input] = e
+	default: // an input is asked for once in a run: what is done need not stay in memory
+		delete(j.entries, e.Input)
 	}
 	if j.file == nil {
 		return nil

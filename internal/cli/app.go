@@ -169,11 +169,11 @@ func tuneMemory() {
 }
 
 // manySmall lets the heap grow between collections, for many small files one after the other, which leave much behind and keep
-// little; up to a limit.
+// little; up to a limit, from which on it is collected as often as it takes.
 func manySmall() {
 	if os.Getenv("GOGC") == "" {
 		debug.SetGCPercent(800)
-		debug.SetMemoryLimit(1 << 30)
+		debug.SetMemoryLimit(192 << 20)
 	}
 }
 
