@@ -207,3 +207,52 @@ func TestWrongParts(t *testing.T) {
 		t.Errorf("left behind: %v", names)
 	}
 }
+
+// Latitude and longitude on another datum are brought to WGS 84 and back: figures of PROJ for the registry's parameters.
+func TestOtherDatum(t *testing.T) {
+	f := newFolder(t)
+	f.put("old.csv", "name,lat,lon\nA,52.5,-1.5\n")
+	r := f.must("convert", "old.csv", "--crs-in", "4277", "-o", "wgs.csv")
+	if !strings.Contains(r.err, "good to 2 m") || !strings.Contains(r.err, "longitude, latitude in degrees") {
+		t.Errorf("what was assumed is not said: %s", r.err)
+	}
+	var lat, lon float64
+	rows := strings.Split(f.get("wgs.csv"), "\r\n")
+	cells := strings.Split(rows[1], ",")
+	fmt.Sscan(cells[2], &lat)
+	fmt.Sscan(cells[3], &lon)
+	if math.Abs(lat-52.50037381) > 1e-7 || math.Abs(lon+1.50148799) > 1e-7 {
+		t.Errorf("%v %v, want 52.50037381 -1.50148799, which an independent program has", lat, lon)
+	}
+	f.must("convert", "wgs.csv", "--crs", "4277", "-o", "again.csv", "--quiet")
+	if !strings.Contains(f.get("again.csv"), "A,52.5,-1.5") {
+		t.Errorf("and back: %s", f.get("again.csv"))
+	}
+}
+
+// A layer that is written in the project's own system, by its .prj file, is read again at the same places.
+func TestOwnSystem(t *testing.T) {
+	f := newFolder(t)
+	f.putDemo("planning.kmz")
+	f.put("grid.prj", `PROJCS["Veldrin_Grid",GEOGCS["GCS_WGS_1984",DATUM["D_WGS_1984",SPHEROID["WGS_1984",6378137.0,298.257223563]],PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],PROJECTION["Transverse_Mercator"],PARAMETER["False_Easting",20000.0],PARAMETER["False_Northing",5280000.0],PARAMETER["Central_Meridian",11.3],PARAMETER["Scale_Factor",1.0],PARAMETER["Latitude_Of_Origin",0.0],UNIT["Meter",1.0]]`)
+	for _, ext := range []string{"shp", "gpkg", "csv"} {
+		r := f.must("convert", "planning.kmz", "--take", "waypoints", "--crs", "grid.prj", "-o", "isles."+ext)
+		if !strings.Contains(r.err, "Veldrin_Grid") {
+			t.Errorf("%s: the system is not said: %s", ext, r.err)
+		}
+		args := []string{"convert", "isles." + ext, "-o", "back-" + ext + ".gpx", "--quiet"}
+		if ext == "csv" {
+			args = append(args, "--crs-in", "grid.prj")
+		}
+		f.must(args...)
+		before, after := f.look("planning.kmz", "--take", "waypoints").Files[0], f.look("back-"+ext+".gpx").Files[0]
+		for i := range before.Bounds {
+			if math.Abs(before.Bounds[i]-after.Bounds[i]) > 2e-9 {
+				t.Errorf("%s: the extent is %v, and was %v", ext, after.Bounds, before.Bounds)
+			}
+		}
+	}
+	if !strings.HasPrefix(strings.Split(f.get("isles.csv"), "\r\n")[1], "waypoint,Sorrel Landing,18") { // just west of the middle, at 20,000 m
+		t.Errorf("%.200s", f.get("isles.csv"))
+	}
+}
