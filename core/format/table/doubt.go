@@ -105,7 +105,7 @@ func (r *reader) far(all []nav.Waypoint) {
 			set = append(set, i)
 		}
 	}
-	if len(set) < 4 {
+	if len(set) < 3 {
 		return
 	}
 	// The median of each coordinate; longitudes are counted from the first, so that the antimeridian does not part them.
@@ -124,7 +124,8 @@ func (r *reader) far(all []nav.Waypoint) {
 		sorted[n] = away[i]
 	}
 	slices.Sort(sorted)
-	most := math.Max(3*sorted[len(sorted)*2/3], 100e3) // where two thirds lie, thrice
+	most := math.Max(3*sorted[(len(sorted)-1)/2], 100e3) // where half of them lie, thrice
+	wide := 3 * math.Max(3*sorted[len(sorted)*2/3], 100e3)
 	groups := map[string][]int{}
 	for _, i := range set {
 		if away[i] < 1e6 || away[i] < 3*most {
@@ -142,7 +143,9 @@ func (r *reader) far(all []nav.Waypoint) {
 				break
 			}
 		}
-		groups[why] = append(groups[why], i)
+		if why != "" || away[i] >= wide { // without evidence only where two thirds lie together
+			groups[why] = append(groups[why], i)
+		}
 	}
 	for _, why := range []string{"the latitude with the other sign would lie among the others", "the longitude with the other sign would lie among the others", "both with the other sign would lie among the others", "latitude and longitude exchanged would lie among the others", ""} {
 		at := groups[why]
