@@ -230,11 +230,14 @@ func TestOtherDatum(t *testing.T) {
 	}
 }
 
+// ownSystem is a project's transverse Mercator around the isles, with the middle at 20,000 m.
+const ownSystem = `PROJCS["Veldrin_Grid",GEOGCS["GCS_WGS_1984",DATUM["D_WGS_1984",SPHEROID["WGS_1984",6378137.0,298.257223563]],PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],PROJECTION["Transverse_Mercator"],PARAMETER["False_Easting",20000.0],PARAMETER["False_Northing",5280000.0],PARAMETER["Central_Meridian",11.3],PARAMETER["Scale_Factor",1.0],PARAMETER["Latitude_Of_Origin",0.0],UNIT["Meter",1.0]]`
+
 // A layer that is written in the project's own system, by its .prj file, is read again at the same places.
 func TestOwnSystem(t *testing.T) {
 	f := newFolder(t)
 	f.putDemo("planning.kmz")
-	f.put("grid.prj", `PROJCS["Veldrin_Grid",GEOGCS["GCS_WGS_1984",DATUM["D_WGS_1984",SPHEROID["WGS_1984",6378137.0,298.257223563]],PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],PROJECTION["Transverse_Mercator"],PARAMETER["False_Easting",20000.0],PARAMETER["False_Northing",5280000.0],PARAMETER["Central_Meridian",11.3],PARAMETER["Scale_Factor",1.0],PARAMETER["Latitude_Of_Origin",0.0],UNIT["Meter",1.0]]`)
+	f.put("grid.prj", ownSystem)
 	for _, ext := range []string{"shp", "gpkg", "csv"} {
 		r := f.must("convert", "planning.kmz", "--take", "waypoints", "--crs", "grid.prj", "-o", "isles."+ext)
 		if !strings.Contains(r.err, "Veldrin_Grid") {
@@ -245,7 +248,7 @@ func TestOwnSystem(t *testing.T) {
 			args = append(args, "--crs-in", "grid.prj")
 		}
 		f.must(args...)
-		before, after := f.look("planning.kmz", "--take", "waypoints").Files[0], f.look("back-"+ext+".gpx").Files[0]
+		before, after := f.look("planning.kmz", "--take", "waypoints").Files[0], f.look("back-" + ext + ".gpx").Files[0]
 		for i := range before.Bounds {
 			if math.Abs(before.Bounds[i]-after.Bounds[i]) > 2e-9 {
 				t.Errorf("%s: the extent is %v, and was %v", ext, after.Bounds, before.Bounds)
@@ -255,4 +258,25 @@ func TestOwnSystem(t *testing.T) {
 	if !strings.HasPrefix(strings.Split(f.get("isles.csv"), "\r\n")[1], "waypoint,Sorrel Landing,18") { // just west of the middle, at 20,000 m
 		t.Errorf("%.200s", f.get("isles.csv"))
 	}
+}
+
+// Positions are written in each one's own UTM zone and in a project's system: figures of PROJ.
+func TestWhere(t *testing.T) {
+	f := newFolder(t)
+	f.put("grid.prj", ownSystem)
+	r := f.must("where", "47.65 S 11.2 E", "47.65 S 0.1 E", "--crs", "utm", "--crs", "grid.prj", "--notation", "min")
+	for _, want := range []string{"12487.130 482.980", "-820921.306 -60627.433", "282222.394 4718524.8", "EPSG:32732 ", "EPSG:32731 (WGS 84 / UTM zone 31S): easting, northing in metres", "47°39.000′ S 011°12.000′ E"} {
+		if !strings.Contains(r.out, want) {
+			t.Errorf("%q is missing in\n%s", want, r.out)
+		}
+	}
+	if strings.Contains(r.out, "sec ") {
+		t.Errorf("other notations than the one that was asked for:\n%s", r.out)
+	}
+	for _, text := range []string{"672887 4725593x", "672887,5 4725593,2", "nan 1", "672887"} {
+		f.refuses(1, "is no easting and northing: write 672887 4725593", "where", text, "--crs-in", "32732")
+	}
+	f.refuses(2, "utm alone names no zone", "where", "672887 4725593", "--crs-in", "utm")
+	f.refuses(2, "EPSG:1 is not among the systems that are known", "where", "47 S 11 E", "--crs", "1")
+	f.refuses(1, "there is no such file", "where", "47 S 11 E", "--crs", "nothing.prj")
 }

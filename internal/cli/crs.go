@@ -4,6 +4,8 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"math"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -170,7 +172,7 @@ func (a *app) where() *cli.Command {
 			"32 south 672887 4725593, 32G PN 72887 25593. Several are parted by putting each in quotes. With --crs-in it is an easting\n" +
 			"and a northing.",
 		Flags: []cli.Flag{
-			&cli.StringSliceFlag{Name: "crs", Usage: "also in this coordinate `SYSTEM`: an EPSG number or the path of a .prj file; may be repeated"},
+			&cli.StringSliceFlag{Name: "crs", Usage: "also in this coordinate `SYSTEM`: an EPSG number, utm, or the path of a .prj file; may be repeated"},
 			&cli.StringFlag{Name: "crs-in", Usage: "the position is an easting and a northing of this `SYSTEM`"},
 			&cli.StringFlag{Name: "notation", Usage: "only in this `NOTATION`: deg, min, sec, utm, mgrs or plan"},
 			&cli.StringFlag{Name: "shift", Usage: "the datum shift to WGS 84 of --crs-in or --crs: `X,Y,Z` in metres, or seven numbers, or none"},
@@ -185,6 +187,7 @@ func (a *app) where() *cli.Command {
 type spot struct {
 	text     string
 	lat, lon float64
+	systems  []*crs.System // that it is wanted in
 }
 
 func (a *app) runWhere(_ context.Context, c *cli.Command) error {
@@ -209,7 +212,11 @@ func (a *app) runWhere(_ context.Context, c *cli.Command) error {
 		}
 	}
 	var systems []*crs.System
+	utm := false // each position in its own zone
 	for _, word := range c.StringSlice("crs") {
+		if utm = utm || strings.EqualFold(word, "utm"); strings.EqualFold(word, "utm") {
+			continue
+		}
 		s, err := a.system("where", "crs", word, shift)
 		if err != nil {
 			return err
@@ -224,8 +231,20 @@ func (a *app) runWhere(_ context.Context, c *cli.Command) error {
 	if err != nil {
 		return err
 	}
+	said := []*crs.System{in}
+	for i := range spots {
+		s := &spots[i]
+		if s.systems = systems; utm {
+			s.systems = append(slices.Clone(systems), crs.OfUTM(geodesy.ZoneOf(s.lat, s.lon)))
+		}
+		for _, system := range s.systems {
+			if !slices.ContainsFunc(said, func(o *crs.System) bool { return o != nil && o.String() == system.String() }) {
+				said = append(said, system)
+			}
+		}
+	}
 	if c.Bool("json") {
-		return a.whereJSON(spots, systems)
+		return a.whereJSON(spots)
 	}
 	for i, s := range spots {
 		if i > 0 {
@@ -240,13 +259,17 @@ func (a *app) runWhere(_ context.Context, c *cli.Command) error {
 				rows = append(rows, []string{a.out.paint(bold, n.String()), n.Format(s.lat, s.lon), notationNote(n)})
 			}
 		}
-		for _, system := range systems {
+		for _, system := range s.systems {
 			text, note := systemText(system, s)
-			rows = append(rows, []string{a.out.paint(bold, fmt.Sprint("EPSG:", system.Code)), text, note})
+			name := fmt.Sprint("EPSG:", system.Code)
+			if system.Code == 0 {
+				name = show(system.Name)
+			}
+			rows = append(rows, []string{a.out.paint(bold, name), text, note})
 		}
 		a.out.table("", []column{{}, {}, {}}, rows)
 	}
-	for _, s := range append([]*crs.System{in}, systems...) {
+	for _, s := range said {
 		if s != nil {
 			a.out.printf("%s: %s; %s\n", show(s.String()), s.Axes(), show(s.Accuracy()))
 		}
@@ -296,14 +319,15 @@ func parseSpots(args []string, in *crs.System) ([]spot, error) {
 					err = fmt.Errorf("is beyond the reach of %v", in)
 				}
 			}
-			return spot{text, lat, lon}, err
+			return spot{text: text, lat: lat, lon: lon}, err
 		}
-		var e, n float64
 		f := strings.FieldsFunc(strings.ReplaceAll(text, "−", "-"), func(r rune) bool { return r == ' ' || r == ',' || r == ';' || r == '/' })
 		if len(f) != 2 {
 			return spot{}, errors.New("is no easting and northing: write 672887 4725593")
 		}
-		if _, err := fmt.Sscan(f[0]+" "+f[1], &e, &n); err != nil {
+		e, noEast := strconv.ParseFloat(f[0], 64)
+		n, noNorth := strconv.ParseFloat(f[1], 64)
+		if noEast != nil || noNorth != nil || math.IsNaN(e+n) || math.IsInf(e+n, 0) {
 			return spot{}, errors.New("is no easting and northing: write 672887 4725593")
 		}
 		if in.Southing() {
@@ -313,7 +337,7 @@ func parseSpots(args []string, in *crs.System) ([]spot, error) {
 		if !ok {
 			return spot{}, fmt.Errorf("is beyond the reach of %v", in)
 		}
-		return spot{text, lat, lon}, nil
+		return spot{text: text, lat: lat, lon: lon}, nil
 	}
 	whole := strings.Join(args, " ")
 	s, err := parse(whole)
@@ -337,7 +361,7 @@ func parseSpots(args []string, in *crs.System) ([]spot, error) {
 	return out, nil
 }
 
-func (a *app) whereJSON(spots []spot, systems []*crs.System) error {
+func (a *app) whereJSON(spots []spot) error {
 	type inSystem struct {
 		Code     int     `json:"epsg"`
 		Name     string  `json:"name"`
@@ -358,7 +382,7 @@ func (a *app) whereJSON(spots []spot, systems []*crs.System) error {
 		for _, n := range geodesy.Notations {
 			x.Notations[n.String()] = n.Format(s.lat, s.lon)
 		}
-		for _, system := range systems {
+		for _, system := range s.systems {
 			if e, n, ok := system.Forward(s.lat, s.lon); ok {
 				x.Systems = append(x.Systems, inSystem{system.Code, system.Name, e, n, system.Accuracy()})
 			}

@@ -54,9 +54,6 @@ func (a *app) tableOptions(c *cli.Command, o *options) error {
 	}
 	o.read.Shift = o.shift
 	if word := c.String("crs-in"); word != "" {
-		if strings.EqualFold(word, "utm") {
-			return fail("crs-in", errors.New("utm alone names no zone: give its EPSG number, 326 and the zone for the north or 327 and the zone for the south, such as 32732"))
-		}
 		if o.read.System, err = a.system(c.Name, "crs-in", word, o.shift); err != nil {
 			return err
 		}
@@ -86,6 +83,9 @@ func (a *app) shiftGrid(path string) (*crs.Shift, error) {
 
 // system finds a coordinate system by its number or in a .prj file, with a shift in place of its own.
 func (a *app) system(verb, option, word string, shift *crs.Shift) (*crs.System, error) {
+	if strings.EqualFold(word, "utm") {
+		return nil, usageError("%s: --%s: utm alone names no zone: give its EPSG number, 326 and the zone for the north or 327 and the zone for the south, such as 32732", verb, option)
+	}
 	var s *crs.System
 	var err error
 	if _, missing := os.Stat(word); missing == nil || strings.HasSuffix(strings.ToLower(word), ".prj") {
