@@ -61,7 +61,7 @@ func TestRun(t *testing.T) {
 	f := newFolder(t)
 	f.season(6)
 	r := f.run("run", "day.toml", "in", "--into", "out")
-	if r.status != 1 || strings.Count(r.err, "done    day") != 6 || !strings.Contains(r.err, "refused broken.gpx: in/broken.gpx:1:") || !strings.Contains(r.err, "1 of 7 inputs were refused") || !strings.Contains(r.err, "1 file of other kinds") {
+	if r.status != 1 || strings.Count(r.err, "done    day") != 6 || !strings.Contains(r.err, "refused in/broken.gpx:1:") || !strings.Contains(r.err, "refused 1 of 7 inputs") || !strings.Contains(r.err, "1 file of other kinds") {
 		t.Errorf("status %d\n%s", r.status, r.err)
 	}
 	if text := f.get("out/2026/day0/walk3.csv"); !strings.Contains(text, "P3,-47.6,11.4") {
@@ -127,7 +127,7 @@ func TestShares(t *testing.T) {
 	}
 	journals, _ := filepath.Glob(f.path("many/journal-*.jsonl"))
 	r := f.run(append([]string{"run", "--merge", "--into", "many"}, journals...)...)
-	if len(journals) != 16 || r.status != 1 || !strings.Contains(r.err, "1 of 41 inputs were refused") {
+	if len(journals) != 16 || r.status != 1 || !strings.Contains(r.err, "refused 1 of 41 inputs") {
 		t.Errorf("%d journals, status %d: %s", len(journals), r.status, r.err)
 	}
 	last := func(journal string) string { // the last word on each input, without the lines of what was begun
@@ -157,6 +157,8 @@ func TestRunRefuses(t *testing.T) {
 	f.refuses(2, "has no value", "run", "day.toml", "in", "--into", "out", "--value", "saison=1")
 	f.refuses(1, "no such file or folder", "run", "day.toml", "gone", "--into", "out")
 	f.put("joint.toml", "together = true\n[[output]]\nfile = \"all.gpx\"\n")
+	f.refuses(2, "make-ready:19:1: rules.toml: there is no such file; --value rules=PATH names another", "run", "make-ready", "in", "--into", "out")
+	f.refuses(2, "archive-day:20:1: terrain: there is no such terrain file or folder; --value terrain=PATH names another", "run", "archive-day", "in", "--into", "out")
 	f.refuses(2, "can't be shared out", "run", "joint.toml", "in", "--into", "out", "--share", "1/2")
 	f.put("value.toml", strings.Replace(dayRecipe, `"stops"`, `"stps"`, 1))
 	f.refuses(2, `value.toml:6:1: also: "stps" is no fault`, "run", "value.toml", "in", "--into", "out")

@@ -229,6 +229,11 @@ func (a *app) newWorker(r *recipe.Recipe, base string) (*worker, error) {
 			if rest, ok := strings.CutPrefix(text, "--"+k.Name+":"); ok {
 				place, text = k.Place, k.Name+":"+rest
 			}
+			for _, v := range r.Values { // a missing file that a value names is set from the command line
+				if slices.Contains(fileOptions, k.Name) && slices.Contains(k.Values, v.Text) && strings.Contains(text, ": there is no such") {
+					place, text = k.Place, fmt.Sprintf("%s; --value %s=PATH names another", text, v.Name)
+				}
+			}
 		}
 		return &failure{statusUsage, &recipe.Fault{Path: r.Path, Place: place, Msg: text}}
 	}

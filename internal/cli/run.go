@@ -284,7 +284,7 @@ func (p *report) tell(o *recipe.Outcome) {
 	case e.Status == recipe.Kept:
 		a.err.printf("%s %s: nothing has changed\n", a.err.paint(faint, "kept   "), show(e.Input))
 	case e.Status == recipe.Refused:
-		a.err.printf("%s %s: %s\n", a.err.paint(red, "refused"), show(e.Input), show(e.Why))
+		a.err.printf("%s %s\n", a.err.paint(red, "refused"), show(whose(e)))
 	case p.dry:
 		a.err.printf("would do %s → %s\n", show(e.Input), show(names))
 	default:
@@ -300,6 +300,14 @@ func (p *report) tell(o *recipe.Outcome) {
 		}
 		a.err.printf("%s %s → %s%s\n", a.err.paint(green, "done   "), show(e.Input), oneLine(names, 96), more)
 	}
+}
+
+// whose is why an input was refused, with the name of the input if the reason does not begin with it.
+func whose(e *recipe.Entry) string {
+	if path, _, _ := strings.Cut(filepath.ToSlash(e.Why), ":"); path == e.Input || strings.HasSuffix(path, "/"+e.Input) {
+		return e.Why
+	}
+	return e.Input + ": " + e.Why
 }
 
 // end prints the table and gives the error of inputs that were refused.
@@ -334,13 +342,13 @@ func (p *report) end(r *recipe.Recipe, into string) error {
 		if p.refused > 1 {
 			var why [][]string
 			for _, e := range p.failures {
-				why = append(why, []string{oneLine(e.Input, 44), e.Why})
+				why = append(why, []string{show(whose(e))})
 			}
-			a.err.table("  ", []column{{}, {}}, why)
+			a.err.table("  ", []column{{}}, why)
 		}
 	}
 	if p.refused > 0 {
-		return &failure{statusInput, fmt.Errorf("%d of %s refused", p.refused, plural(p.refused+p.done+p.kept, "input was", "inputs were"))}
+		return &failure{statusInput, fmt.Errorf("refused %d of %s", p.refused, plural(p.refused+p.done+p.kept, "input", "inputs"))}
 	}
 	return nil
 }
