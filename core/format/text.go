@@ -3,6 +3,7 @@ package format
 import (
 	"unicode/utf8"
 
+	"golang.org/x/text/encoding"
 	"golang.org/x/text/encoding/charmap"
 
 	"gyrolith/core/format/xmlscan"
@@ -12,7 +13,9 @@ import (
 // that is said. A text that was cut off inside of a letter is still UTF-8.
 func DecodeText(raw []byte) (text []byte, guessed bool) {
 	text = raw
-	if enc, _, skip := xmlscan.DetectEncoding(raw); enc != nil {
+	if enc, _, skip := xmlscan.DetectEncoding(raw); enc == encoding.Nop {
+		text = raw[skip:]
+	} else if enc != nil {
 		if t, err := enc.NewDecoder().Bytes(raw[skip:]); err == nil {
 			text = t
 		}

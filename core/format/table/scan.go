@@ -12,10 +12,17 @@ type scanner struct {
 	line  int // of the row that was read last
 	next  int // of the row after it
 	cells [][]byte
-	open  int // the line of a quoted cell that does not end
+	open  int       // the line of a quoted cell that does not end
+	marks [256]bool // the bytes that may end or begin a cell
 }
 
-func newScanner(text []byte, sep byte) *scanner { return &scanner{rest: text, sep: sep, next: 1} }
+func newScanner(text []byte, sep byte) *scanner {
+	s := &scanner{rest: text, sep: sep, next: 1}
+	for _, c := range []byte{sep, '\n', '\r', '"'} {
+		s.marks[c] = true
+	}
+	return s
+}
 
 // scan reads a row. The cells hold until the next is read.
 func (s *scanner) scan() bool {
@@ -26,7 +33,10 @@ func (s *scanner) scan() bool {
 	s.cells = s.cells[:0]
 	text, start := s.rest, 0
 	for i := 0; ; i++ {
-		if i == len(text) {
+		for i < len(text) && !s.marks[text[i]] {
+			i++
+		}
+		if i >= len(text) {
 			s.cells = append(s.cells, text[start:])
 			s.rest, s.next = nil, s.next+1
 			return true
