@@ -17,12 +17,15 @@ type projection struct {
 	world      bool
 }
 
-// conformal is the conformal latitude, in radians.
-func conformal(lat float64) float64 {
-	if math.Abs(lat) >= 90 {
-		return math.Copysign(math.Pi/2, lat)
+// conformal gives the sine and the cosine of the conformal latitude: the hyperbolic tangent and secant of the isometric one
+// (1395, 3-1 and 3-7).
+func conformal(lat float64) (sin, cos float64) {
+	s, e := math.Sin(lat*radian), earth.Eccentricity
+	if math.Abs(lat) >= 90 || math.Abs(s) == 1 {
+		return math.Copysign(1, lat), 0
 	}
-	return math.Atan(math.Sinh(earth.Isometric(math.Sin(lat * radian))))
+	q := (1 + s) / (1 - s) * math.Exp(-2*e*math.Atanh(e*s)) // e to the power of twice the isometric latitude
+	return (q - 1) / (q + 1), 2 * math.Sqrt(q) / (q + 1)
 }
 
 var earth = geodesy.NewEllipsoid(geodesy.SemiMajor, geodesy.Flattening)
@@ -30,15 +33,18 @@ var earth = geodesy.NewEllipsoid(geodesy.SemiMajor, geodesy.Flattening)
 // around finds the projection for places: about the middle of their directions, so that neither the antimeridian nor a pole
 // is a border.
 func around(each func(visit func(lat, lon float64))) *projection {
+	const all, one = 1000, 16 // of so many all count, and then one of these
 	var sum [3]float64
 	n := 0
 	each(func(lat, lon float64) {
+		if n++; n > all && n%one != 0 {
+			return
+		}
 		sin, cos := math.Sincos(lat * radian)
 		sinL, cosL := math.Sincos(lon * radian)
 		sum[0] += cos * cosL
 		sum[1] += cos * sinL
 		sum[2] += sin
-		n++
 	})
 	p := &projection{}
 	length := math.Sqrt(sum[0]*sum[0] + sum[1]*sum[1] + sum[2]*sum[2])
@@ -47,23 +53,17 @@ func around(each func(visit func(lat, lon float64))) *projection {
 		p.lon0 = math.Atan2(sum[1], sum[0]) / radian
 	}
 	p.set()
-	const far = 0.31 // the cosine of 72 degrees
-	sin0, cos0 := math.Sincos(p.lat0 * radian)
-	each(func(lat, lon float64) {
-		if lat = lat * radian; sin0*math.Sin(lat)+cos0*math.Cos(lat)*math.Cos((lon-p.lon0)*radian) < far {
-			p.world = true
-		}
-	})
 	return p
 }
 
 func (p *projection) set() {
-	p.sin0, p.cos0 = math.Sincos(conformal(p.lat0))
+	p.sin0, p.cos0 = conformal(p.lat0)
 	// The scale in the middle is that of the ellipsoid; at a pole it is the limit towards it.
 	lat := math.Copysign(min(math.Abs(p.lat0), 89.999), p.lat0)
 	sin, cos := math.Sincos(lat * radian)
 	e := earth.Eccentricity
-	p.radius = geodesy.SemiMajor * cos / math.Sqrt(1-e*e*sin*sin) / math.Cos(conformal(lat))
+	_, cosChi := conformal(lat)
+	p.radius = geodesy.SemiMajor * cos / math.Sqrt(1-e*e*sin*sin) / cosChi
 }
 
 // mercatorEdge is the latitude up to which a map of the world goes.
@@ -76,7 +76,7 @@ func (p *projection) forward(lat, lon float64) (x, y float64) {
 		lat = max(min(lat, mercatorEdge), -mercatorEdge)
 		return geodesy.SemiMajor * d, geodesy.SemiMajor * earth.Isometric(math.Sin(lat*radian))
 	}
-	sin, cos := math.Sincos(conformal(lat))
+	sin, cos := conformal(lat)
 	sinD, cosD := math.Sincos(d)
 	k := 2 * p.radius / (1 + p.sin0*sin + p.cos0*cos*cosD)
 	return k * cos * sinD, k * (p.cos0*sin - p.sin0*cos*cosD)
@@ -120,12 +120,22 @@ func (v *view) position(p XY) (lat, lon float64) {
 // fit chooses the view that has all places within a margin of the frame, or one of a given scale about their middle.
 func fit(frame Rect, scale float64, each func(visit func(lat, lon float64))) *view {
 	v := &view{projection: around(each), frame: frame}
-	inf := math.Inf(1)
-	west, east, south, north := inf, -inf, inf, -inf
-	each(func(lat, lon float64) {
-		x, y := v.forward(lat, lon)
-		west, east, south, north = min(west, x), max(east, x), min(south, y), max(north, y)
-	})
+	var west, east, south, north float64
+	bounds := func() (near bool) {
+		inf := math.Inf(1)
+		west, east, south, north, near = inf, -inf, inf, -inf, true
+		horizon := 2 * v.radius * math.Tan(36*radian) // 72 degrees from the middle (1395, 21-24)
+		each(func(lat, lon float64) {
+			x, y := v.forward(lat, lon)
+			west, east, south, north = min(west, x), max(east, x), min(south, y), max(north, y)
+			near = near && x*x+y*y <= horizon*horizon
+		})
+		return near
+	}
+	if !bounds() {
+		v.world = true
+		bounds()
+	}
 	if west > east {
 		west, east, south, north = -500, 500, -500, 500
 	}

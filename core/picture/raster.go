@@ -67,20 +67,41 @@ func (s *Scene) Image() image.Image {
 	dc.SetLineJoinRound()
 	dc.SetFillRuleEvenOdd()
 	fonts := faces{}
+	var clip *Rect // that is set now
 	for i := range s.Shapes {
 		x := &s.Shapes[i]
-		if x.Clip != nil {
-			dc.Push()
-			dc.DrawRectangle(x.Clip.X, x.Clip.Y, x.Clip.W, x.Clip.H)
-			dc.Clip()
+		want := x.Clip
+		if want != nil && x.within(*want, fonts) { // a mask costs a look at every pixel
+			want = nil
+		}
+		if want != clip {
+			dc.ResetClip()
+			if clip = want; clip != nil {
+				dc.DrawRectangle(clip.X, clip.Y, clip.W, clip.H)
+				dc.Clip()
+			}
 		}
 		x.draw(dc, fonts)
-		if x.Clip != nil {
-			dc.ResetClip()
-			dc.Pop()
-		}
 	}
 	return dc.Image()
+}
+
+// within says whether nothing of a shape reaches out of a part of the drawing.
+func (x *Shape) within(r Rect, fonts faces) bool {
+	has := func(p XY, margin float64) bool {
+		return p.X-margin >= r.X && p.X+margin <= r.X+r.W && p.Y-margin >= r.Y && p.Y+margin <= r.Y+r.H
+	}
+	for _, op := range x.Path {
+		if op.Kind != 'Z' && !has(op.XY, op.R+x.Width+1) {
+			return false
+		}
+	}
+	if x.Text == "" {
+		return true
+	}
+	w := fonts.width(x.Text, x.Size, x.Bold)
+	left := x.At.X - x.Anchor*w
+	return has(XY{left, x.At.Y}, x.Size) && has(XY{left + w, x.At.Y}, x.Size)
 }
 
 func (x *Shape) draw(dc *gg.Context, fonts faces) {
