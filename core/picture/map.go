@@ -91,10 +91,10 @@ func (m *Map) Draw() *Drawn {
 		d.section(section)
 	}
 	if d.hidden > 0 {
-		d.note("%d names found no place and are left out; a larger --size or --scale has room for more", d.hidden)
+		d.note("names that found no place and are left out: %s; a larger --size or --scale has room for more", measure.Count(d.hidden))
 	}
 	if d.beyond > 0 {
-		d.note("%d points lie outside of the picture at this scale", d.beyond)
+		d.note("points that lie outside of the picture at this scale: %s", measure.Count(d.beyond))
 	}
 	return d.out
 }
@@ -142,15 +142,15 @@ func (d *drawing) path(points []nav.Point, close bool, box *Rect) (ops []Op) {
 	lx, ly := int32(math.MinInt32), int32(math.MinInt32)
 	pen := false
 	limit := 4 * (d.scene.Width + d.scene.Height)
-	for i := range points {
-		p := d.view.place(points[i].Lat, points[i].Lon)
+	each := thinned(d.view.quarter(d.view.perPx/degreeMetres), func(lat, lon float64) {
+		p := d.view.place(lat, lon)
 		if math.IsNaN(p.X + p.Y) {
-			continue
+			return
 		}
 		p.X, p.Y = max(min(p.X, limit), -limit), max(min(p.Y, limit), -limit)
 		x, y := int32(math.Round(p.X)), int32(math.Round(p.Y))
 		if x == lx && y == ly {
-			continue
+			return
 		}
 		if lx == math.MinInt32 {
 			ops, pen = append(ops, moveTo(p.X, p.Y)), true
@@ -172,6 +172,9 @@ func (d *drawing) path(points []nav.Point, close bool, box *Rect) (ops []Op) {
 		}
 		grow(box, p)
 		last, lx, ly = p, x, y
+	})
+	for i := range points {
+		each(points[i].Lat, points[i].Lon)
 	}
 	if close && len(ops) > 0 {
 		ops = append(ops, closed)

@@ -146,7 +146,7 @@ func TestLegendKeepsOff(t *testing.T) {
 // At a scale that shows a part only, what lies outside is counted.
 func TestBeyond(t *testing.T) {
 	out := drawn(t, &Map{Data: sample(), Scale: 1000})
-	if !strings.Contains(strings.Join(out.Notes, "\n"), "points lie outside of the picture") {
+	if !strings.Contains(strings.Join(out.Notes, "\n"), "points that lie outside of the picture") {
 		t.Errorf("%v", out.Notes)
 	}
 }
@@ -282,6 +282,46 @@ func TestPageText(t *testing.T) {
 	for _, bad := range []string{"<i>sharp", "http://", "https://", "Rock <b>"} {
 		if strings.Contains(strings.ReplaceAll(page, "http://www.w3.org", ""), bad) {
 			t.Errorf("%q is in the page", bad)
+		}
+	}
+}
+
+// A recording with many points to a pixel is drawn with fewer, none of which leaves the line; also where the projection enlarges most.
+func TestDense(t *testing.T) {
+	for name, lat := range map[string]float64{"isles": -47.6, "north": 83, "line": 0} {
+		var points []nav.Point
+		for i := range 4000 {
+			a := float64(i) / 300
+			points = append(points, nav.At(lat+0.001*a*math.Sin(a), 11.3+0.002*a*math.Cos(a)))
+		}
+		if name == "north" { // a map of the world
+			points = append(points, nav.At(-60, 60), nav.At(0, 140))
+		}
+		d := &drawing{Map: &Map{}, scene: &Scene{Width: 800, Height: 600}}
+		d.view = fit(Rect{0, 0, 800, 600}, 0, func(visit func(lat, lon float64)) {
+			for _, p := range points {
+				visit(p.Lat, p.Lon)
+			}
+		})
+		if d.view.world != (name == "north") {
+			t.Errorf("%s: a map of the world: %v", name, d.view.world)
+		}
+		ops := d.path(points, false, nil)
+		if len(ops) > len(points)*2/3 {
+			t.Errorf("%s: %d points are drawn with %d", name, len(points), len(ops))
+		}
+		for i := range points {
+			p := d.view.place(points[i].Lat, points[i].Lon)
+			if !d.view.frame.Has(p) {
+				t.Fatalf("%s: point %d is not in the frame", name, i)
+			}
+			nearest := math.Inf(1)
+			for _, op := range ops {
+				nearest = min(nearest, math.Hypot(op.X-p.X, op.Y-p.Y))
+			}
+			if nearest > 1.5 { // the corner of a pixel away from where it was drawn
+				t.Fatalf("%s: point %d lies %.2f pixels from what is drawn", name, i, nearest)
+			}
 		}
 	}
 }

@@ -15,6 +15,7 @@ type projection struct {
 	sin0, cos0 float64 // of the conformal latitude
 	radius     float64 // metres
 	world      bool
+	span       float64 // degrees of latitude that the places take
 }
 
 // conformal gives the sine and the cosine of the conformal latitude: the hyperbolic tangent and secant of the isometric one
@@ -35,8 +36,9 @@ var earth = geodesy.NewEllipsoid(geodesy.SemiMajor, geodesy.Flattening)
 func around(each func(visit func(lat, lon float64))) *projection {
 	const all, one = 1000, 16 // of so many all count, and then one of these
 	var sum [3]float64
-	n := 0
+	n, south, north := 0, 90.0, -90.0
 	each(func(lat, lon float64) {
+		south, north = min(south, lat), max(north, lat)
 		if n++; n > all && n%one != 0 {
 			return
 		}
@@ -46,7 +48,7 @@ func around(each func(visit func(lat, lon float64))) *projection {
 		sum[1] += cos * sinL
 		sum[2] += sin
 	})
-	p := &projection{}
+	p := &projection{span: north - south}
 	length := math.Sqrt(sum[0]*sum[0] + sum[1]*sum[1] + sum[2]*sum[2])
 	if length > 1e-9*float64(n) {
 		p.lat0 = math.Asin(sum[2]/length) / radian
@@ -106,6 +108,29 @@ type view struct {
 	perPx  float64 // metres a pixel, in the middle of the projection
 }
 
+// degreeMetres is about what a degree of latitude is, and a degree of longitude at most.
+const degreeMetres = geodesy.SemiMajor * radian
+
+// quarter is a quarter of a pixel, in degrees, which stays less than half of one wherever the projection enlarges.
+func (p *projection) quarter(pixel float64) float64 {
+	if p.world {
+		pixel /= 10 // which Mercator's enlarges at its edge
+	}
+	return pixel / 4
+}
+
+// thinned passes by the places that are less than a step from the last one that was visited: a recording has many to a pixel.
+func thinned(step float64, visit func(lat, lon float64)) func(lat, lon float64) {
+	atLat, atLon := math.Inf(1), 0.0
+	return func(lat, lon float64) {
+		if math.Abs(lat-atLat)+math.Abs(lon-atLon) < step {
+			return
+		}
+		atLat, atLon = lat, lon
+		visit(lat, lon)
+	}
+}
+
 // place gives where a position is drawn.
 func (v *view) place(lat, lon float64) XY {
 	x, y := v.forward(lat, lon)
@@ -125,11 +150,11 @@ func fit(frame Rect, scale float64, each func(visit func(lat, lon float64))) *vi
 		inf := math.Inf(1)
 		west, east, south, north, near = inf, -inf, inf, -inf, true
 		horizon := 2 * v.radius * math.Tan(36*radian) // 72 degrees from the middle (1395, 21-24)
-		each(func(lat, lon float64) {
+		each(thinned(v.quarter(v.span/frame.H), func(lat, lon float64) {
 			x, y := v.forward(lat, lon)
 			west, east, south, north = min(west, x), max(east, x), min(south, y), max(north, y)
 			near = near && x*x+y*y <= horizon*horizon
-		})
+		}))
 		return near
 	}
 	if !bounds() {
