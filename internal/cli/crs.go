@@ -191,19 +191,9 @@ type spot struct {
 }
 
 func (a *app) runWhere(_ context.Context, c *cli.Command) error {
-	var shift *crs.Shift
-	var err error
-	switch {
-	case c.String("shift") != "" && c.String("shift-grid") != "":
-		return usageError("where: --shift and --shift-grid are two ways for one thing; give one of them")
-	case c.String("shift") != "":
-		if shift, err = crs.ParseShift(c.String("shift")); err != nil {
-			return usageError("where: --shift: %v", err)
-		}
-	case c.String("shift-grid") != "":
-		if shift, err = a.shiftGrid(c.String("shift-grid")); err != nil {
-			return err
-		}
+	shift, err := a.shiftOf(c)
+	if err != nil {
+		return err
 	}
 	var in *crs.System
 	if word := c.String("crs-in"); word != "" {

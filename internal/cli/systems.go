@@ -39,18 +39,8 @@ func (a *app) tableOptions(c *cli.Command, o *options) error {
 		return fail("rows", fmt.Errorf("%q are no rows: say points or items", rows))
 	}
 	o.table = &table
-	text, grid := c.String("shift"), c.String("shift-grid")
-	switch {
-	case text != "" && grid != "":
-		return usageError("%s: --shift and --shift-grid are two ways for one thing; give one of them", c.Name)
-	case text != "":
-		if o.shift, err = crs.ParseShift(text); err != nil {
-			return fail("shift", err)
-		}
-	case grid != "":
-		if o.shift, err = a.shiftGrid(grid); err != nil {
-			return err
-		}
+	if o.shift, err = a.shiftOf(c); err != nil {
+		return err
 	}
 	o.read.Shift = o.shift
 	if word := c.String("crs-in"); word != "" {
@@ -69,16 +59,30 @@ func (a *app) tableOptions(c *cli.Command, o *options) error {
 	return nil
 }
 
-func (a *app) shiftGrid(path string) (*crs.Shift, error) {
-	data, err := os.ReadFile(path)
-	if err != nil {
-		return nil, faultIn(path, "can't be read: %v", errors.Unwrap(err))
+// shiftOf is the datum shift that is said with --shift or --shift-grid; nil if none is.
+func (a *app) shiftOf(c *cli.Command) (*crs.Shift, error) {
+	text, path := c.String("shift"), c.String("shift-grid")
+	switch {
+	case text != "" && path != "":
+		return nil, usageError("%s: --shift and --shift-grid are two ways for one thing; give one of them", c.Name)
+	case text != "":
+		shift, err := crs.ParseShift(text)
+		if err != nil {
+			return nil, usageError("%s: --shift: %v", c.Name, err)
+		}
+		return shift, nil
+	case path != "":
+		data, err := os.ReadFile(path)
+		if err != nil {
+			return nil, faultIn(path, "can't be read: %v", errors.Unwrap(err))
+		}
+		g, err := crs.ParseGrid(path, data)
+		if err != nil {
+			return nil, faultIn(path, "%v", err)
+		}
+		return &crs.Shift{Name: g.Name, Accuracy: -1, Grid: g}, nil
 	}
-	g, err := crs.ParseGrid(path, data)
-	if err != nil {
-		return nil, faultIn(path, "%v", err)
-	}
-	return &crs.Shift{Name: g.Name, Accuracy: -1, Grid: g}, nil
+	return nil, nil
 }
 
 // system finds a coordinate system by its number or in a .prj file, with a shift in place of its own.
