@@ -34,6 +34,13 @@ func TestDraw(t *testing.T) {
 	if svg := f.get("near.svg"); !strings.Contains(svg, "too near to a hazard") || !strings.Contains(svg, `data-layer="hazards"`) {
 		t.Error("the clearance is not drawn")
 	}
+	// Two hazards of one name have their circles each about itself.
+	f.put("route.gpx", `<gpx><rte><name>R</name><rtept lat="-47.6" lon="11.2"/><rtept lat="-47.6" lon="11.4"/></rte></gpx>`)
+	f.put("rocks.csv", "name,lat,lon\nRock,-47.6005,11.25\nRock,-47.6005,11.35\n")
+	f.must("draw", "route.gpx", "--hazards", "rocks.csv", "-o", "rocks.svg", "--quiet")
+	if n := strings.Count(f.get("rocks.svg"), ">Rock</text>"); n != 2 {
+		t.Errorf("%d names of circles about two rocks of one name", n)
+	}
 	f.must("clean", "walk.gpx", "-o", "clean.gpx", "--rejects", "removed.gpx", "--quiet")
 	f.must("draw", "clean.gpx", "--before", "walk.gpx", "--rejects", "removed.gpx", "-o", "clean.svg", "--quiet")
 	if svg := f.get("clean.svg"); !strings.Contains(svg, "spikes, taken out (") || !strings.Contains(svg, `data-layer="before"`) {

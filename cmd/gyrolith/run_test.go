@@ -157,6 +157,15 @@ func TestRunRefuses(t *testing.T) {
 	f.refuses(2, "has no value", "run", "day.toml", "in", "--into", "out", "--value", "saison=1")
 	f.refuses(1, "no such file or folder", "run", "day.toml", "gone", "--into", "out")
 	f.put("joint.toml", "together = true\n[[output]]\nfile = \"all.gpx\"\n")
+	// A system's file is beside the recipe, like all files that it names, and a run notices when it changes.
+	f.put("office/grid.prj", ownSystem)
+	f.put("office/grid.toml", "[[step]]\ndo = \"convert\"\n[[output]]\nfile = \"{name}.csv\"\ncrs = \"grid.prj\"\ntake = [\"waypoints\"]\n")
+	grid := []string{"run", "office/grid.toml", "in/day0/walk0.gpx", "--into", "grid"}
+	f.must(grid...)
+	f.put("office/grid.prj", strings.Replace(ownSystem, "20000.0", "30000.0", 1))
+	if r := f.must(grid...); !strings.Contains(r.err, "done    walk0.gpx") {
+		t.Errorf("another system, and nothing was done: %s", r.err)
+	}
 	f.refuses(2, "make-ready:19:1: rules.toml: there is no such file; --value rules=PATH names another", "run", "make-ready", "in", "--into", "out")
 	f.refuses(2, "archive-day:20:1: terrain: there is no such terrain file or folder; --value terrain=PATH names another", "run", "archive-day", "in", "--into", "out")
 	f.refuses(2, "can't be shared out", "run", "joint.toml", "in", "--into", "out", "--share", "1/2")

@@ -14,6 +14,7 @@ type Danger struct {
 	Name    string
 	KeepOut bool // an area that no leg may cross
 	Limits  nav.Limits
+	At      *nav.Point // of a waypoint; nil for others
 
 	area *nav.Area // nil but for areas
 	own  bool      // a waypoint of the route itself
@@ -81,7 +82,7 @@ func (d *Dangers) add(from *nav.Dataset, keepOut []nav.Choice, closuresOnly bool
 	if !closuresOnly {
 		for i := range from.Waypoints {
 			w := &from.Waypoints[i]
-			d.List = append(d.List, Danger{Kind: nav.Waypoints, Name: w.Name})
+			d.List = append(d.List, Danger{Kind: nav.Waypoints, Name: w.Name, At: &w.Point})
 			d.edge(w.Point, w.Point)
 		}
 		for i := range from.Routes {

@@ -19,6 +19,8 @@ type Near struct {
 	Along    float64 `json:"along_m"` // metres along the leg to where it is nearest
 	Lat      float64 `json:"lat"`     // of that place on the leg
 	Lon      float64 `json:"lon"`
+
+	Hazard *nav.Point `json:"-"` // where it stands itself, of a waypoint; nil for others
 }
 
 // encounter is how near a leg comes to one danger.
@@ -144,7 +146,7 @@ func segments(ax, ay, bx, by, cx, cy, dx, dy float64) (distance, t, u float64, c
 // near puts an encounter into words' parts.
 func (d *Dangers) near(k int, e *encounter, l *line) *Near {
 	danger := &d.List[k]
-	n := &Near{Kind: danger.Kind.One(), Name: danger.Name, Distance: e.distance, Along: e.along}
+	n := &Near{Kind: danger.Kind.One(), Name: danger.Name, Distance: e.distance, Along: e.along, Hazard: danger.At}
 	if n.Distance > 0 {
 		n.Side = "right"
 		if e.side < 0 {

@@ -18,7 +18,7 @@ func (d *drawing) graticule() {
 	f := d.view.frame
 	inf := math.Inf(1)
 	south, north, west, east := inf, -inf, inf, -inf
-	mid, midLon := d.view.position(XY{f.X + f.W/2, f.Y + f.H/2})
+	_, midLon := d.view.position(XY{f.X + f.W/2, f.Y + f.H/2})
 	const n = 12
 	for i := 0; i <= n; i++ {
 		for j := 0; j <= n; j++ {
@@ -42,7 +42,6 @@ func (d *drawing) graticule() {
 			}
 		}
 	}
-	_ = mid
 	pick := func(span float64, lines float64) float64 {
 		for i, s := range graticuleSteps {
 			if span/s >= lines || i == len(graticuleSteps)-1 {
@@ -208,16 +207,7 @@ func (d *drawing) legendRows() (rows []legendRow) {
 			colours[word] = d.colourOf(&w.Item, 0, []nav.Colour{d.Theme.Symbol})
 		}
 	}
-	words := make([]string, 0, len(counts))
-	for w := range counts {
-		words = append(words, w)
-	}
-	slices.SortFunc(words, func(a, b string) int {
-		if k := counts[b] - counts[a]; k != 0 {
-			return k
-		}
-		return strings.Compare(a, b)
-	})
+	words := commonest(counts)
 	for _, w := range words[:min(len(words), 8)] {
 		rows = append(rows, legendRow{fmt.Sprintf("%s (%d)", w, counts[w]), func(at XY) []Shape {
 			return glyph(w, XY{at.X + 13, at.Y}, 14, colours[w], d.Theme.Panel)

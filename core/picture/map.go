@@ -402,13 +402,14 @@ func faultsOf(removed *nav.Dataset) (faults []string, counts map[string]int) {
 	for i := range removed.Waypoints {
 		counts[faultOf(&removed.Waypoints[i])]++
 	}
-	faults = slices.SortedFunc(maps.Keys(counts), func(a, b string) int {
-		if n := counts[b] - counts[a]; n != 0 {
-			return n
-		}
-		return strings.Compare(a, b)
+	return commonest(counts), counts
+}
+
+// commonest sorts words by how often they come, and then by the alphabet.
+func commonest(counts map[string]int) []string {
+	return slices.SortedFunc(maps.Keys(counts), func(a, b string) int {
+		return cmp.Or(counts[b]-counts[a], strings.Compare(a, b))
 	})
-	return
 }
 
 // faultMark is the mark of a fault, by its place in the list: they differ in their shape, for print as well.
@@ -470,7 +471,11 @@ func (d *drawing) waypoints() {
 	}
 	var spots []spot
 	size := d.symbolSize()
-	seen := map[[3]int]bool{} // of many on one pixel with one symbol, one is drawn
+	type mark struct {
+		x, y   int
+		symbol string
+	}
+	seen := map[mark]bool{} // of many on one pixel with one symbol, one is drawn
 	for i := range d.Data.Waypoints {
 		w := &d.Data.Waypoints[i]
 		p := d.view.place(w.Lat, w.Lon)
@@ -483,7 +488,7 @@ func (d *drawing) waypoints() {
 			details += ", " + d.Measure.Height(w.Height())
 		}
 		d.item(id, nav.Waypoints, &w.Item, p, Rect{p.X - 8, p.Y - 8, 16, 16}, details)
-		key := [3]int{int(p.X), int(p.Y), len(w.Style.Symbol)}
+		key := mark{int(p.X), int(p.Y), w.Style.Symbol}
 		if seen[key] {
 			continue
 		}

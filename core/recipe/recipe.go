@@ -80,7 +80,6 @@ type Option struct {
 	Name string
 	Flag bool // true or false, without a value of its own
 	List bool // may be given several times
-	File bool // names a file or folder
 }
 
 // Language is what the steps of a recipe may say: the verbs that change data, those that write, and their options.

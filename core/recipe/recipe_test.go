@@ -10,7 +10,7 @@ import (
 )
 
 var language = &Language{
-	Steps:   map[string][]Option{"clean": {{Name: "also"}, {Name: "smooth", Flag: true}, {Name: "take", List: true}}, "elevate": {{Name: "terrain", List: true, File: true}}},
+	Steps:   map[string][]Option{"clean": {{Name: "also"}, {Name: "smooth", Flag: true}, {Name: "take", List: true}}, "elevate": {{Name: "terrain", List: true}}},
 	Outputs: map[string][]Option{"convert": {{Name: "file"}, {Name: "take", List: true}}, "stow": {{Name: "unit"}, {Name: "card"}}},
 }
 

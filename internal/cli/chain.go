@@ -45,7 +45,7 @@ func (a *app) language() *recipe.Language {
 			}
 			_, flag := f.(*cli.BoolFlag)
 			_, list := f.(*cli.StringSliceFlag)
-			out = append(out, recipe.Option{Name: name, Flag: flag, List: list, File: slices.Contains(fileOptions, name)})
+			out = append(out, recipe.Option{Name: name, Flag: flag, List: list})
 		}
 		if output && c.Name != "stow" {
 			out = append(out, recipe.Option{Name: "file"})
@@ -63,6 +63,19 @@ func (a *app) language() *recipe.Language {
 	return l
 }
 
+// isFile says whether the value of an option is a path.
+func isFile(name, value string) bool {
+	return slices.Contains(fileOptions, name) || (name == "crs" || name == "crs-in") && strings.HasSuffix(strings.ToLower(value), ".prj")
+}
+
+// beside is a path of a recipe, which is below the recipe's own folder.
+func beside(base, path string) string {
+	if base == "" || filepath.IsAbs(path) {
+		return path
+	}
+	return filepath.Join(base, path)
+}
+
 // understood parses the keys of a step as the options of its verb. Paths are below the folder of the recipe.
 func (a *app) understood(verb *cli.Command, s *recipe.Step, base string, only func(name string) bool) (*cli.Command, error) {
 	args := []string{verb.Name}
@@ -71,8 +84,8 @@ func (a *app) understood(verb *cli.Command, s *recipe.Step, base string, only fu
 			continue
 		}
 		for _, v := range k.Values {
-			if slices.Contains(fileOptions, k.Name) && base != "" && !filepath.IsAbs(v) {
-				v = filepath.Join(base, v)
+			if isFile(k.Name, v) {
+				v = beside(base, v)
 			}
 			args = append(args, "--"+k.Name+"="+v)
 		}
@@ -172,6 +185,7 @@ type output struct {
 	command *cli.Command
 	options *options
 	picture *picture.Map // of an output that is drawn
+	hazards *nav.Dataset // whose clearances it shows
 	close   func()
 }
 
@@ -195,6 +209,9 @@ func (a *app) outputOf(s *recipe.Step, base string) (*output, error) {
 	case "draw":
 		if !slices.Contains(pictures, strings.ToLower(filepath.Ext(name))) {
 			return nil, fmt.Errorf("the name %s tells no form of a drawing: .png, .svg and .html do", name)
+		}
+		if out.hazards, err = a.hazardsOf(c, o); err != nil {
+			return nil, err
 		}
 		out.picture, out.close, err = a.mapOf(c, o)
 		return out, err
@@ -230,7 +247,7 @@ func (a *app) newWorker(r *recipe.Recipe, base string) (*worker, error) {
 				place, text = k.Place, k.Name+":"+rest
 			}
 			for _, v := range r.Values { // a missing file that a value names is set from the command line
-				if slices.Contains(fileOptions, k.Name) && slices.Contains(k.Values, v.Text) && strings.Contains(text, ": there is no such") {
+				if isFile(k.Name, v.Text) && slices.Contains(k.Values, v.Text) && strings.Contains(text, ": there is no such") {
 					place, text = k.Place, fmt.Sprintf("%s; --value %s=PATH names another", text, v.Name)
 				}
 			}
@@ -362,7 +379,7 @@ func (a *app) produce(o *output, all *nav.Dataset, in *recipe.Input, done nav.Le
 			m.Title = cmp.Or(d.Meta.Name, strings.TrimSuffix(filepath.Base(in.Rel), filepath.Ext(in.Rel)))
 		}
 		var err error
-		if m.Circles, err = a.nearHazards(o.command, d, o.options); err != nil {
+		if m.Circles, err = a.nearHazards(o.command, o.hazards, d, o.options); err != nil {
 			return nil, nil, err
 		}
 		_, content, err := drawn(&m, strings.ToLower(filepath.Ext(name)), nil, done)

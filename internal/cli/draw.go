@@ -136,31 +136,33 @@ func (a *app) mapOf(c *cli.Command, o *options) (m *picture.Map, done func(), er
 		}
 	}
 	plain := *o
-	plain.selection, plain.quiet, plain.read.System = nav.Selection{}, true, (*crs.System)(nil)
-	for name, to := range map[string]**nav.Dataset{"before": &m.Before, "rejects": &m.Removed} {
-		if path := c.String(name); path != "" {
-			in, err := a.loadOne(path, &plain)
-			if err != nil {
-				return nil, done, err
-			}
-			*to = in.Data
+	plain.selection, plain.quiet = nav.Selection{}, true
+	if path := c.String("before"); path != "" { // a file like those that are drawn
+		in, err := a.loadOne(path, &plain)
+		if err != nil {
+			return nil, done, err
 		}
+		m.Before = in.Data
+	}
+	plain.read.System = nil
+	if path := c.String("rejects"); path != "" {
+		in, err := a.loadOne(path, &plain)
+		if err != nil {
+			return nil, done, err
+		}
+		m.Removed = in.Data
 	}
 	return m, done, nil
 }
 
-// nearHazards finds where the routes come nearer to hazards than is kept, for circles in the drawing.
-func (a *app) nearHazards(c *cli.Command, d *nav.Dataset, o *options) ([]picture.Circle, error) {
+// hazardsOf loads the hazards whose clearances are drawn; nil where none are wanted.
+func (a *app) hazardsOf(c *cli.Command, o *options) (*nav.Dataset, error) {
 	path := c.String("hazards")
 	if path == "" {
 		return nil, nil
 	}
-	clear := 200.0
-	if err := quantities(c, measure.ParseLength, map[string]*float64{"clear": &clear}); err != nil {
-		return nil, err
-	}
 	plain := *o
-	plain.selection = nav.Selection{}
+	plain.selection, plain.read.System = nav.Selection{}, nil
 	for _, text := range c.StringSlice("hazards-take") {
 		choice, err := nav.ParseChoice(text)
 		if err != nil {
@@ -172,13 +174,21 @@ func (a *app) nearHazards(c *cli.Command, d *nav.Dataset, o *options) ([]picture
 	if err != nil {
 		return nil, err
 	}
-	dangers := passage.NewDangers(in.Data, nil, nil)
+	return in.Data, nil
+}
+
+// nearHazards finds where the routes come nearer to hazards than is kept, for circles in the drawing.
+func (a *app) nearHazards(c *cli.Command, hazards, d *nav.Dataset, o *options) ([]picture.Circle, error) {
+	if hazards == nil {
+		return nil, nil
+	}
+	clear := 200.0
+	if err := quantities(c, measure.ParseLength, map[string]*float64{"clear": &clear}); err != nil {
+		return nil, err
+	}
+	dangers := passage.NewDangers(hazards, nil, nil)
 	dangers.LeaveOut(d.Routes)
 	step := &passage.Step{Clear: clear, Dangers: dangers, On: o.read.On}
-	at := map[string]*nav.Waypoint{}
-	for i := range in.Data.Waypoints {
-		at[in.Data.Waypoints[i].Name] = &in.Data.Waypoints[i]
-	}
 	var out []picture.Circle
 	for i := range d.Routes {
 		for _, f := range step.Plan(&d.Routes[i]).Findings {
@@ -186,8 +196,8 @@ func (a *app) nearHazards(c *cli.Command, d *nav.Dataset, o *options) ([]picture
 				continue
 			}
 			circle := picture.Circle{Lat: f.Near.Lat, Lon: f.Near.Lon, Radius: clear, Name: fmt.Sprintf("%s, %s from leg %d of %s", f.Name, o.measure.Length(f.Near.Distance), f.Leg, f.Route)}
-			if w := at[f.Name]; w != nil { // about the hazard itself
-				circle.Lat, circle.Lon = w.Lat, w.Lon
+			if at := f.Near.Hazard; at != nil {
+				circle.Lat, circle.Lon = at.Lat, at.Lon
 			}
 			out = append(out, circle)
 		}
@@ -230,7 +240,11 @@ func (a *app) runDraw(_ context.Context, c *cli.Command) error {
 			m.Title = strings.TrimSuffix(filepath.Base(inputs[0].Path), filepath.Ext(inputs[0].Path))
 		}
 	}
-	if m.Circles, err = a.nearHazards(c, m.Data, o); err != nil {
+	hazards, err := a.hazardsOf(c, o)
+	if err != nil {
+		return err
+	}
+	if m.Circles, err = a.nearHazards(c, hazards, m.Data, o); err != nil {
 		return err
 	}
 	drawn, content, err := drawn(m, ext, inputs, nil)

@@ -185,7 +185,7 @@ func TestLanguage(t *testing.T) {
 		}
 	}
 	for _, o := range l.Steps["elevate"] {
-		if o.Name == "terrain" && (!o.List || !o.File || o.Flag) {
+		if o.Name == "terrain" && (!o.List || !isFile(o.Name, "terrain") || o.Flag) {
 			t.Errorf("%+v", o)
 		}
 	}

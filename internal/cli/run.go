@@ -218,17 +218,12 @@ func (a *app) sumOfFiles(r *recipe.Recipe, base string) (string, error) {
 		for _, k := range s.Keys {
 			for _, v := range k.Values {
 				switch {
-				case slices.Contains(fileOptions, k.Name):
-					if base != "" && !filepath.IsAbs(v) {
-						v = filepath.Join(base, v)
-					}
-					paths = append(paths, v)
+				case isFile(k.Name, v):
+					paths = append(paths, beside(base, v))
 				case k.Name == "unit" || k.Name == "for":
 					if p, err := findUnit(v); err == nil && p.Path != "" {
 						paths = append(paths, p.Path)
 					}
-				case (k.Name == "crs" || k.Name == "crs-in") && strings.HasSuffix(strings.ToLower(v), ".prj"):
-					paths = append(paths, v)
 				}
 			}
 		}

@@ -374,11 +374,11 @@ func (r *reader) setHeight(w *nav.Waypoint, cell []byte, line int) {
 	if n != len(cell) || n == 0 {
 		var ok bool
 		t := text(cell)
-		factor := 1.0
+		own := 0.0 // metres of the measure that the cell itself names, which goes before the title's
 		for suffix, f := range map[string]float64{"m": 1, "ft": 0.3048} {
 			if rest, has := strings.CutSuffix(strings.ToLower(t), suffix); has {
 				if _, _, isNumber := number(strings.TrimSpace(rest)); isNumber {
-					t, factor = strings.TrimSpace(rest), f
+					t, own = strings.TrimSpace(rest), f
 				}
 			}
 		}
@@ -387,8 +387,12 @@ func (r *reader) setHeight(w *nav.Waypoint, cell []byte, line int) {
 			r.d.Note("heights", "a height is not a number and was kept as a field", line, 0)
 			return
 		}
-		if factor != 1 {
-			w.SetHeight(v*factor, 0, r.over)
+		switch {
+		case own == 1:
+			w.SetHeight(v, digits, r.over)
+			return
+		case own != 0:
+			w.SetHeight(v*own, 0, r.over)
 			return
 		}
 	}

@@ -209,6 +209,16 @@ func TestDoubts(t *testing.T) {
 	}
 }
 
+// A measure that a cell names goes before that of the title.
+func TestHeightMeasures(t *testing.T) {
+	d := load(t, "name,lat,lon,height (ft)\nA,-47.6,11.3,100\nB,-47.6,11.4,12.5 m\nC,-47.6,11.5,10 ft\n", &format.ReadOptions{})
+	for i, want := range []float64{30.48, 12.5, 3.048} { // the foot is 0.3048 m exactly
+		if got := d.Waypoints[i].Height(); math.Abs(got-want) > 1e-9 {
+			t.Errorf("%s: %v m, want %v", d.Waypoints[i].Name, got, want)
+		}
+	}
+}
+
 // What can't be understood is refused with what to do.
 func TestRefusedTables(t *testing.T) {
 	for want, c := range map[string]struct {
