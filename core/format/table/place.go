@@ -149,6 +149,14 @@ func digitsOf(cell string) (lat, lon nav.Digits) {
 
 // placeGrid reads an easting and a northing of the system, or of a zone of UTM.
 func (r *reader) placeGrid(w *nav.Waypoint, a, b, zone string) string {
+	for _, c := range []string{".", ","} { // what parts thousands in one of them does so in both: 432.000 beside 5.273.456
+		if strings.Count(a, c) > 1 || strings.Count(b, c) > 1 {
+			a, b = strings.ReplaceAll(a, c, ""), strings.ReplaceAll(b, c, "")
+		}
+	}
+	if thousands.MatchString(a) && thousands.MatchString(b) {
+		return fmt.Sprintf("%s and %s can be read as thousands and as decimals: write them without commas", a, b)
+	}
 	e, _, ok1 := number(a)
 	n, _, ok2 := number(b)
 	switch {
@@ -201,6 +209,9 @@ func (r *reader) hemisphereOf(zone string, northing float64) string {
 	}
 	return m[1] + " south"
 }
+
+// thousands are numbers of which nobody can say whether their comma parts thousands or decimals.
+var thousands = regexp.MustCompile(`^[-−+]?\d{1,3},\d{3}$`)
 
 var zoneLetter = regexp.MustCompile(`^\s*(\d{1,2}) ?([NS])\s*$`)
 

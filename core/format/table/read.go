@@ -330,7 +330,7 @@ func (r *reader) row(cells [][]byte, line int) {
 		w.Name = text(at(cells, r.name))
 	}
 	if r.height >= 0 {
-		r.setHeight(w, at(cells, r.height), line)
+		r.setHeight(w, cells, line)
 	}
 	if len(r.when) > 0 {
 		r.setTime(w, cells, r.when, line)
@@ -365,8 +365,8 @@ func (r *reader) row(cells [][]byte, line int) {
 	r.setFields(w, cells)
 }
 
-func (r *reader) setHeight(w *nav.Waypoint, cell []byte, line int) {
-	cell = bytes.TrimSpace(cell)
+func (r *reader) setHeight(w *nav.Waypoint, cells [][]byte, line int) {
+	cell := bytes.TrimSpace(at(cells, r.height))
 	if len(cell) == 0 {
 		return
 	}
@@ -381,6 +381,9 @@ func (r *reader) setHeight(w *nav.Waypoint, cell []byte, line int) {
 					t, own = strings.TrimSpace(rest), f
 				}
 			}
+		}
+		if thousands.MatchString(t) && bytes.IndexByte(at(cells, r.lat), '.') >= 0 { // beside degrees with a point a comma parts thousands
+			t = strings.Replace(t, ",", "", 1)
 		}
 		if v, digits, ok = number(t); !ok {
 			w.Fields = append(w.Fields, nav.Field{Key: strings.TrimSpace(r.titles[r.height]), Value: t})

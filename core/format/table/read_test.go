@@ -209,6 +209,38 @@ func TestDoubts(t *testing.T) {
 	}
 }
 
+// Thousands that are parted by a sign are no decimals, and what can be either is refused.
+func TestThousands(t *testing.T) {
+	zone, err := crs.Find("32732")
+	if err != nil {
+		t.Fatal(err)
+	}
+	read := func(east, north string) *nav.Dataset {
+		return load(t, "name;easting;northing\nA;"+east+";"+north+"\n", &format.ReadOptions{System: zone})
+	}
+	plain := read("672000", "4725000").Waypoints[0]
+	for _, c := range [][2]string{{"672.000", "4.725.000"}, {"672,000", "4,725,000"}, {"672.000,0", "4.725.000,0"}, {"672,000.0", "4,725,000.0"}, {"672 000", "4 725 000"}, {"672'000", "4'725'000"}} {
+		if d := read(c[0], c[1]); len(d.Waypoints) != 1 || !d.Waypoints[0].SamePlace(&plain.Point) {
+			t.Errorf("%v: %+v %+v", c, d.Waypoints, d.Rejects)
+		}
+	}
+	if d := read("432,000", "275,000"); len(d.Waypoints) != 0 || len(d.Rejects) != 1 || !strings.Contains(d.Rejects[0].Why, "as thousands and as decimals") {
+		t.Errorf("%+v %+v", d.Waypoints, d.Rejects)
+	}
+	if d := read("432,125", "4725000,250"); len(d.Waypoints) != 1 { // the other shows that it is a decimal comma
+		t.Errorf("%+v", d.Rejects)
+	}
+}
+
+// A comma in a height is what the latitude beside it shows it to be.
+func TestHeightCommas(t *testing.T) {
+	for text, want := range map[string]float64{"name;lat;lon;height\nA;-47.6;11.3;1,234\n": 1234, "name;lat;lon;height\nA;-47,6;11,3;1,234\n": 1.234, "name;lat;lon;height\nA;-47.6;11.3;234,5\n": 234.5} {
+		if got := load(t, text, &format.ReadOptions{}).Waypoints[0].Height(); got != want {
+			t.Errorf("%q: %v m, want %v", text, got, want)
+		}
+	}
+}
+
 // A measure that a cell names goes before that of the title.
 func TestHeightMeasures(t *testing.T) {
 	d := load(t, "name,lat,lon,height (ft)\nA,-47.6,11.3,100\nB,-47.6,11.4,12.5 m\nC,-47.6,11.5,10 ft\n", &format.ReadOptions{})
