@@ -82,7 +82,7 @@ func openASCII(path string) (*raster, error) {
 	if !ok1 || !ok2 {
 		return nil, fault("the header gives no place (xllcorner and yllcorner, or xllcenter and yllcenter)")
 	}
-	if x < -360 || x > 360 || y < -91 || y > 91 || y+float64(height-1)*dy > 91 {
+	if x < -360 || x > 360 || y < -91 || y > 91 || y+float64(height-1)*dy > 91 || float64(width-1)*dx > 361 {
 		return nil, fault("the grid is not in degrees (its corner is %g %g); ASCII grids in metres don't say of which system they are: use a GeoTIFF", x, y)
 	}
 	starts, err := rowStarts(in, offset, width, height)

@@ -234,9 +234,6 @@ func (t *tiffFile) geo() (georef, error) {
 	default:
 		return g, t.fault("is in a coordinate system of a kind that is not read")
 	}
-	if g.utm == nil && (math.Abs(g.y0) > 91 || math.Abs(g.x0) > 541) {
-		return g, t.fault("says that it is in degrees, and begins at %g %g", g.x0, g.y0)
-	}
 	return g, nil
 }
 
@@ -266,6 +263,9 @@ func (t *tiffFile) raster() (*raster, error) {
 		return nil, t.fault("its predictor %d is not read", predictor)
 	}
 	r := &raster{name: t.path, path: t.path, width: w, height: h, geo: g}
+	if !r.onEarth() {
+		return nil, t.fault("says that it is in degrees, and begins at %g %g with steps of %g %g", g.x0, g.y0, g.dx, g.dy)
+	}
 	offsets, counts := t.tags[tagTileOffsets], t.tags[tagTileCounts]
 	tiled := len(offsets) > 0
 	if tiled {

@@ -467,6 +467,7 @@ func TestASCII(t *testing.T) {
 	for _, c := range []struct{ text, want string }{
 		{"ncols 2\nnrows 2\nxllcorner 1\nyllcorner 1\ncellsize 1\n1 2 3", "3 heights where its header says 2 × 2"},
 		{"ncols 2\nnrows 2\nxllcorner 500000\nyllcorner 4700000\ncellsize 10\n1 2 3 4", "not in degrees"},
+		{"ncols 2\nnrows 2\nxllcorner 1\nyllcorner 1\ndx 9e9\ndy 1\n1 2 3 4", "not in degrees"},
 		{"ncols 2\nnrows 2\ncellsize 1\n1 2 3 4", "no place"},
 		{"ncols x\n", "is not a number"},
 		{"ncols 2\nnrows 99999999999\ncellsize 1\n1", "no size"},
@@ -493,6 +494,8 @@ func TestBetween(t *testing.T) {
 func TestRefusals(t *testing.T) {
 	good := geoTIFF(float32TIFF(tiffOptions{w: 50, h: 50, x0: 11, y0: -47, step: 0.01}), func(x, y float64) float64 { return 1 })
 	projected := geoTIFF(float32TIFF(tiffOptions{w: 50, h: 50, x0: 11, y0: -47, step: 0.01, utm: 2154}), func(x, y float64) float64 { return 1 })
+	// With a damaged step a grid would go round the earth a million times.
+	wide := geoTIFF(float32TIFF(tiffOptions{w: 50, h: 2, x0: 11, y0: -47, step: 8}), func(x, y float64) float64 { return 1 })
 	for _, c := range []struct {
 		name    string
 		content []byte
@@ -500,6 +503,7 @@ func TestRefusals(t *testing.T) {
 	}{
 		{"cut.tif", good[:len(good)-40], "cut off"},
 		{"crs.tif", projected, "EPSG 2154"},
+		{"wide.tif", wide, "says that it is in degrees"},
 		{"S48E011.hgt", make([]byte, 1000), "no square"},
 		{"tile.hgt", make([]byte, 2*1201*1201), "called by its south-western corner"},
 		{"words.txt", []byte("hello"), "is no terrain that is read"},
