@@ -21,7 +21,8 @@ func main() {
 	log.SetFlags(0)
 	points := flag.Int("points", 1_000_000, "points of the generated track")
 	runs := flag.Int("runs", 5, "runs of each, after one that does not count")
-	tokens := flag.String("tokens", "", "only read the tokens of this file with the standard library (used by the run itself)")
+	tokens := flag.String("tokens", "", "only read the tokens of this file with the standard library (used by the "+
+		"run itself)")
 	idle := flag.Bool("idle", false, "do nothing (used by the run itself)")
 	flag.Parse()
 	switch {
@@ -61,12 +62,14 @@ func writeTrack(path string, points int) error {
 	}
 	defer f.Close()
 	w := bufio.NewWriterSize(f, 1<<20)
-	fmt.Fprint(w, "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<gpx version=\"1.1\" creator=\"bench\" xmlns=\"http://www.topografix.com/GPX/1/1\">\n<trk><name>Long walk</name><trkseg>\n")
+	fmt.Fprint(w, "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<gpx version=\"1.1\" creator=\"bench\" "+
+		"xmlns=\"http://www.topografix.com/GPX/1/1\">\n<trk><name>Long walk</name><trkseg>\n")
 	at := time.Date(2026, 3, 1, 0, 0, 0, 0, time.UTC)
 	for i := range points {
 		t := float64(i)
 		fmt.Fprintf(w, "  <trkpt lat=\"%.8f\" lon=\"%.8f\"><ele>%.2f</ele><time>%s</time></trkpt>\n",
-			-47.6+0.3*math.Sin(t/90000), 11.3+0.3*math.Cos(t/70000), 150+90*math.Sin(t/3000), at.Add(time.Duration(i)*time.Second).Format(time.RFC3339))
+			-47.6+0.3*math.Sin(t/90000), 11.3+0.3*math.Cos(t/70000), 150+90*math.Sin(t/3000),
+			at.Add(time.Duration(i)*time.Second).Format(time.RFC3339))
 	}
 	fmt.Fprint(w, "</trkseg></trk>\n</gpx>\n")
 	return w.Flush()
@@ -152,7 +155,8 @@ func measure(points, runs int) error {
 		if err != nil {
 			return err
 		}
-		fmt.Printf("%-22s %6.2f s   tokens alone %6.2f s   %5.1f times faster   peak memory %5.1f MB, %3.0f %% of the input\n",
+		fmt.Printf("%-22s %6.2f s   tokens alone %6.2f s   %5.1f times faster   peak memory %5.1f MB, %3.0f %% of "+
+			"the input\n",
 			what, ours.wall, std.wall, std.wall/ours.wall, ours.peak/1e6, 100*ours.peak/1e6/size)
 		return nil
 	}
@@ -171,6 +175,7 @@ func measure(points, runs int) error {
 	if err != nil {
 		return err
 	}
-	fmt.Printf("%-22s %6.1f ms  a program that does nothing %6.1f ms   %5.1f times as long\n", "--version", 1e3*ours.wall, 1e3*empty.wall, ours.wall/empty.wall)
+	fmt.Printf("%-22s %6.1f ms  a program that does nothing %6.1f ms   %5.1f times as long\n", "--version",
+		1e3*ours.wall, 1e3*empty.wall, ours.wall/empty.wall)
 	return nil
 }

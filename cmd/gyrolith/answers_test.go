@@ -24,6 +24,7 @@ func (f *folder) answer(args ...string) map[string]any {
 
 // Every verb answers in JSON on standard output, and says nothing else there.
 func TestJSONAnswers(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("planning.kmz", "walk.gpx")
 	f.putTerrain()
@@ -73,10 +74,12 @@ func TestJSONAnswers(t *testing.T) {
 
 // Data go to standard output, everything said to standard error, and --quiet says nothing.
 func TestStreams(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("walk.gpx")
 	r := f.must("convert", "walk.gpx", "--write-as", "kml", "-o", "-")
-	if !strings.HasPrefix(r.out, "<?xml") || !strings.HasSuffix(r.out, "</kml>\n") || !strings.Contains(r.err, "wrote standard output") {
+	if !strings.HasPrefix(r.out, "<?xml") || !strings.HasSuffix(r.out, "</kml>\n") ||
+		!strings.Contains(r.err, "wrote standard output") {
 		t.Errorf("standard output begins %.40q and ends %q", r.out, r.out[max(0, len(r.out)-40):])
 	}
 	r = f.must("convert", "walk.gpx", "-o", "q.kml", "--quiet")
@@ -95,6 +98,7 @@ func TestStreams(t *testing.T) {
 
 // Measures, notations and clocks change what is shown, not what is written.
 func TestShownIn(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("walk.gpx")
 	for _, c := range []struct {
@@ -124,6 +128,7 @@ func TestShownIn(t *testing.T) {
 
 // A time that names no zone is read by the clock that is given, and otherwise as UTC, which is said.
 func TestClockReads(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.put("local.gpx", `<gpx><wpt lat="1" lon="2"><time>2026-03-14T05:30:00</time></wpt></gpx>`)
 	f.must("convert", "local.gpx", "-o", "a.gpx", "--clock", "+02:00")
@@ -138,11 +143,13 @@ func TestClockReads(t *testing.T) {
 
 // A file that can't be used does not hide the others from look; a verb that makes data makes none.
 func TestOneBadFileOfSeveral(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.put("good.gpx", `<gpx><wpt lat="1" lon="2"><name>P</name></wpt></gpx>`)
 	f.put("bad.gpx", "<gpx>")
 	r := f.run("look", "good.gpx", "bad.gpx", "none.gpx")
-	if r.status != 1 || !strings.Contains(r.out, "• P") || !strings.Contains(r.err, "bad.gpx:1:6") || !strings.Contains(r.err, "none.gpx: there is no such file") {
+	if r.status != 1 || !strings.Contains(r.out, "• P") || !strings.Contains(r.err, "bad.gpx:1:6") ||
+		!strings.Contains(r.err, "none.gpx: there is no such file") {
 		t.Errorf("status %d\n%s\n%s", r.status, r.out, r.err)
 	}
 	f.refuses(1, "bad.gpx", "convert", "good.gpx", "bad.gpx", "-o", "out.kml")
@@ -150,6 +157,7 @@ func TestOneBadFileOfSeveral(t *testing.T) {
 
 // What is archived of a card is what stood there, byte for byte.
 func TestArchiveOfACard(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("planning.kmz")
 	f.put("card/RIDGE/WAYPOINTS/planning.gpx", "the season before")
@@ -185,9 +193,11 @@ func TestArchiveOfACard(t *testing.T) {
 
 // A route's points get the names that the waypoints got which they are.
 func TestRoutePointsKeepTheirNames(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.put("card/.here", "")
-	f.put("a.gpx", `<gpx><wpt lat="-47.6" lon="11.3"><name>Lantern Head north</name></wpt><rte><name>Run</name><rtept lat="-47.6" lon="11.3"><name>Lantern Head north</name></rtept><rtept lat="-47.7" lon="11.3"/></rte></gpx>`)
+	f.put("a.gpx", `<gpx><wpt lat="-47.6" lon="11.3"><name>Lantern Head north</name></wpt><rte><name>Run</name><rtept `+
+		`lat="-47.6" lon="11.3"><name>Lantern Head north</name></rtept><rtept lat="-47.7" lon="11.3"/></rte></gpx>`)
 	f.must("stow", "a.gpx", "--unit", "ridge", "--card", "card", "--strict")
 	route := f.get("card/RIDGE/ROUTES/Run.gpx")
 	if !strings.Contains(route, "<name>Lntrn Head north</name>") || !strings.Contains(route, "<name>2</name>") {
@@ -197,21 +207,25 @@ func TestRoutePointsKeepTheirNames(t *testing.T) {
 
 // Several inputs are merged, in their order, into one file.
 func TestMerge(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.put("a.gpx", `<gpx><metadata><name>First</name></metadata><wpt lat="1" lon="2"><name>A</name></wpt></gpx>`)
-	f.put("b.kml", `<kml><Document><name>Second</name><Placemark><name>B</name><Point><coordinates>3,4</coordinates></Point></Placemark></Document></kml>`)
+	f.put("b.kml", `<kml><Document><name>Second</name><Placemark><name>B</name><Point><coordinates>3,4</coordinates>`+
+		`</Point></Placemark></Document></kml>`)
 	r := f.runWith(`{"type":"Point","coordinates":[5,6]}`, "convert", "a.gpx", "b.kml", "-", "-o", "all.gpx")
 	if r.status != 0 {
 		t.Fatal(r.err)
 	}
 	all := f.get("all.gpx")
-	if a, b, c := strings.Index(all, "<name>A<"), strings.Index(all, "<name>B<"), strings.Index(all, `lat="6"`); a < 0 || b < a || c < b || !strings.Contains(all, "<name>First<") {
+	if a, b, c := strings.Index(all, "<name>A<"), strings.Index(all, "<name>B<"), strings.Index(all, `lat="6"`); a < 0 ||
+		b < a || c < b || !strings.Contains(all, "<name>First<") {
 		t.Errorf("got %s", all)
 	}
 }
 
 // A folder that can't be written is said, and nothing is left behind.
 func TestLockedFolder(t *testing.T) {
+	t.Parallel()
 	if runtime.GOOS == "windows" || os.Getuid() == 0 {
 		t.Skip("needs a folder that this user can't write")
 	}

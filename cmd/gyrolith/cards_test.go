@@ -34,12 +34,15 @@ func same(a, b map[string]string) bool { return fmt.Sprint(a) == fmt.Sprint(b) }
 // The program is killed at every step of a stow. Each time every file of the card is as before or as meant, the archive
 // holds what was replaced, and the card can be brought to either state.
 func TestKilledAtEveryStep(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("planning.kmz")
 	f.put("blank/.here", "")
-	f.must("stow", "planning.kmz", "--take", "waypoints:Landings", "--take", "areas", "--unit", "ridge", "--card", "blank", "--quiet")
+	f.must("stow", "planning.kmz", "--take", "waypoints:Landings", "--take", "areas", "--unit", "ridge", "--card",
+		"blank", "--quiet")
 	before := f.state("blank")
-	again := []string{"stow", "planning.kmz", "--take", "waypoints", "--take", "areas:Nesting, W*", "--take", "tracks:Paths", "--unit", "ridge", "--replace", "--quiet"}
+	again := []string{"stow", "planning.kmz", "--take", "waypoints", "--take", "areas:Nesting, W*", "--take",
+		"tracks:Paths", "--unit", "ridge", "--replace", "--quiet"}
 	os.CopyFS(f.path("done"), os.DirFS(f.path("blank")))
 	f.must(append(again, "--card", "done", "--keep", f.path("kept-done"))...)
 	meant := f.state("done")
@@ -51,9 +54,9 @@ func TestKilledAtEveryStep(t *testing.T) {
 		}
 		card, keep := fmt.Sprintf("card%d", n), fmt.Sprintf("kept%d", n)
 		os.CopyFS(f.path(card), os.DirFS(f.path("blank")))
-		t.Setenv("GYROLITH_DIE_AT", fmt.Sprint(n))
+		f.killedAt(n)
 		r := f.run(append(again, "--card", card, "--keep", f.path(keep))...)
-		t.Setenv("GYROLITH_DIE_AT", "")
+		f.killedAt(0)
 		if r.status == 0 {
 			if n < 8 || between < 3 {
 				t.Fatalf("only %d steps, %d of them between files", n-1, between)
@@ -121,12 +124,14 @@ func TestKilledAtEveryStep(t *testing.T) {
 }
 
 func TestVerifyUnstowRestore(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("planning.kmz", "counting.txt")
 	f.put("card/.here", "")
 	f.refuses(1, "nothing was stowed on it", "stow", "--verify", "--card", "card")
 	r := f.must("stow", "planning.kmz", "counting.txt", "--unit", "keel", "--card", "card")
-	for _, want := range []string{"meant", "on the card", "shown by the unit", "the unit shows what was meant", "stow --verify --card card"} {
+	for _, want := range []string{"meant", "on the card", "shown by the unit", "the unit shows what was meant",
+		"stow --verify --card card"} {
 		if !strings.Contains(r.err, want) {
 			t.Errorf("it does not say %q:\n%s", want, r.err)
 		}
@@ -147,7 +152,7 @@ func TestVerifyUnstowRestore(t *testing.T) {
 	f.refuses(1, "CARD ERROR", "boot", "--unit", "keel", "--card", "card")
 	f.refuses(1, "--salvage takes what is complete", "look", f.path("card/KEEL/MARKS.KRD"))
 	f.must("look", f.path("card/KEEL/MARKS.KRD"), "--salvage")
-	f.refuses(1, "--replace archives such files", "unstow", "--restore", "all.zip", "--card", "card")
+	f.refuses(1, "--replace writes them and archives the old ones", "unstow", "--restore", "all.zip", "--card", "card")
 	f.must("unstow", "--restore", "all.zip", "--card", "card", "--replace", "--keep", "kept")
 	if !same(f.state("card"), before) {
 		t.Errorf("restored: %v", len(f.state("card")))
@@ -163,20 +168,24 @@ func TestVerifyUnstowRestore(t *testing.T) {
 
 // A leftover of an earlier stow is told, and is no reason to say that the unit shows something else.
 func TestLeftovers(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("planning.kmz", "rules.toml")
-	f.put("card/RIDGE/WAYPOINTS/foreign.gpx", `<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="1" lon="2"><name>Rock 1</name></wpt></gpx>`)
+	f.put("card/RIDGE/WAYPOINTS/foreign.gpx",
+		`<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="1" lon="2"><name>Rock 1</name></wpt></gpx>`)
 	f.must("dress", "planning.kmz", "--rules", "rules.toml", "-o", "dressed.kmz", "--quiet")
 	f.must("stow", "planning.kmz", "--unit", "ridge", "--card", "card", "--quiet")
 	r := f.must("stow", "dressed.kmz", "--unit", "ridge", "--card", "card", "--replace", "--keep", "kept")
-	if !strings.Contains(r.err, "stay, ") || !strings.Contains(r.err, "of an earlier stow") || !strings.Contains(r.err, "RIDGE/WAYPOINTS/foreign.gpx") || !strings.Contains(r.err, "the unit shows what was meant") {
+	if !strings.Contains(r.err, "stay, ") || !strings.Contains(r.err, "of an earlier stow") ||
+		!strings.Contains(r.err, "RIDGE/WAYPOINTS/foreign.gpx") || !strings.Contains(r.err, "the unit shows what was meant") {
 		t.Errorf("%s", r.err)
 	}
 }
 
 func TestProfiles(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
-	t.Setenv("XDG_CONFIG_HOME", f.path("config"))
+	f.env = []string{"XDG_CONFIG_HOME=" + f.path("config")}
 	if runtime.GOOS != "linux" {
 		t.Skip("the configuration folder is elsewhere")
 	}
@@ -190,7 +199,8 @@ func TestProfiles(t *testing.T) {
 	f.must("units", "--check", file)
 	f.put("card/.here", "")
 	r := f.must("stow", "planning.kmz", "--take", "waypoints", "--unit", "mine", "--card", "card")
-	if !strings.Contains(r.err, "expected") || !strings.HasPrefix(f.get("card/POINTS.CSV"), "ROUTE;NAME;LATITUDE;LONGITUDE;ALT;NOTE\r\n") {
+	if !strings.Contains(r.err, "expected") ||
+		!strings.HasPrefix(f.get("card/POINTS.CSV"), "ROUTE;NAME;LATITUDE;LONGITUDE;ALT;NOTE\r\n") {
 		t.Errorf("%s\n%.200s", r.err, f.get("card/POINTS.CSV"))
 	}
 	f.put("bad.toml", strings.Replace(f.get(file), "length = 8", "lenght = 8", 1))
@@ -209,6 +219,7 @@ func TestProfiles(t *testing.T) {
 
 // An upload whose connection breaks in the middle begins its route again, and the unit confirms it.
 func TestSend(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("briefing.txt", "counting.txt")
 	unit, err := net.Listen("tcp", "127.0.0.1:0")
@@ -259,7 +270,8 @@ func TestSend(t *testing.T) {
 		}
 	}()
 	r := f.must("send", "briefing.txt", "counting.txt", "--to", "tcp://"+line.Addr().String(), "--rate", "9600")
-	if !strings.Contains(r.err, "it is begun again") || !strings.Contains(r.err, "sent and confirmed") || !strings.Contains(r.err, "2 routes") {
+	if !strings.Contains(r.err, "it is begun again") || !strings.Contains(r.err, "sent and confirmed") ||
+		!strings.Contains(r.err, "2 routes") {
 		t.Errorf("%s", r.err)
 	}
 	if err := boot.Wait(); err != nil {
@@ -268,7 +280,8 @@ func TestSend(t *testing.T) {
 	if c := f.must("compare", "briefing.txt", "shown.gpx", "--within", "1m", "--quiet"); strings.Contains(c.out, "lost") {
 		t.Errorf("%s", c.out)
 	}
-	if text := f.must("send", "counting.txt", "--dry-run").out; !strings.HasPrefix(text, "$ECWPL,4735.0000,S,01115.5000,E,VC01*") {
+	if text := f.must("send", "counting.txt", "--dry-run").out; !strings.HasPrefix(text,
+		"$ECWPL,4735.0000,S,01115.5000,E,VC01*") {
 		t.Errorf("%s", text)
 	}
 	f.refuses(2, "is no address", "send", "counting.txt", "--to", "somewhere")
@@ -278,6 +291,7 @@ func TestSend(t *testing.T) {
 
 // A full and a read-only card, on file systems of their own where they can be had.
 func TestCardsThatFail(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("planning.kmz")
 	if err := os.Mkdir(f.path("card"), 0o777); err != nil {

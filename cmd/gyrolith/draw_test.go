@@ -15,10 +15,12 @@ import (
 )
 
 func TestDraw(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putTerrain()
 	f.putDemo("planning.kmz", "walk.gpx", "briefing.txt")
-	r := f.must("draw", "planning.kmz", "walk.gpx", "--terrain", "terrain", "--section", "distance", "-o", "map.png", "--size", "900x600")
+	r := f.must("draw", "planning.kmz", "walk.gpx", "--terrain", "terrain", "--section", "distance", "-o", "map.png",
+		"--size", "900x600")
 	img, err := png.Decode(strings.NewReader(f.get("map.png")))
 	if err != nil || img.Bounds().Dx() != 900 || img.Bounds().Dy() != 600 {
 		t.Fatalf("%v", err)
@@ -30,12 +32,15 @@ func TestDraw(t *testing.T) {
 	if svg := f.get("map.svg"); !strings.HasPrefix(svg, "<?xml") || !strings.Contains(svg, ">Sorrel Landing</text>") {
 		t.Errorf("%.300s", svg)
 	}
-	f.must("draw", "briefing.txt", "--hazards", "planning.kmz", "--hazards-take", "waypoints", "--clear", "150m", "-o", "near.svg", "--quiet")
-	if svg := f.get("near.svg"); !strings.Contains(svg, "too near to a hazard") || !strings.Contains(svg, `data-layer="hazards"`) {
+	f.must("draw", "briefing.txt", "--hazards", "planning.kmz", "--hazards-take", "waypoints", "--clear", "150m", "-o",
+		"near.svg", "--quiet")
+	if svg := f.get("near.svg"); !strings.Contains(svg, "too near to a hazard") ||
+		!strings.Contains(svg, `data-layer="hazards"`) {
 		t.Error("the clearance is not drawn")
 	}
 	// Two hazards of one name have their circles each about itself.
-	f.put("route.gpx", `<gpx><rte><name>R</name><rtept lat="-47.6" lon="11.2"/><rtept lat="-47.6" lon="11.4"/></rte></gpx>`)
+	f.put("route.gpx", `<gpx><rte><name>R</name><rtept lat="-47.6" lon="11.2"/><rtept lat="-47.6" lon="11.4"/></rte>`+
+		`</gpx>`)
 	f.put("rocks.csv", "name,lat,lon\nRock,-47.6005,11.25\nRock,-47.6005,11.35\n")
 	f.must("draw", "route.gpx", "--hazards", "rocks.csv", "-o", "rocks.svg", "--quiet")
 	if n := strings.Count(f.get("rocks.svg"), ">Rock</text>"); n != 2 {
@@ -43,13 +48,14 @@ func TestDraw(t *testing.T) {
 	}
 	f.must("clean", "walk.gpx", "-o", "clean.gpx", "--rejects", "removed.gpx", "--quiet")
 	f.must("draw", "clean.gpx", "--before", "walk.gpx", "--rejects", "removed.gpx", "-o", "clean.svg", "--quiet")
-	if svg := f.get("clean.svg"); !strings.Contains(svg, "spikes, taken out (") || !strings.Contains(svg, `data-layer="before"`) {
+	if svg := f.get("clean.svg"); !strings.Contains(svg, "spikes, taken out (") ||
+		!strings.Contains(svg, `data-layer="before"`) {
 		t.Error("what was taken out is not marked by fault")
 	}
 	f.refuses(2, "tells no form of a drawing", "draw", "walk.gpx", "-o", "map.gpx")
 	f.refuses(2, "say where to write", "draw", "walk.gpx")
-	f.refuses(2, "is no size", "draw", "walk.gpx", "-o", "x.png", "--size", "huge")
-	f.refuses(2, "is no scale", "draw", "walk.gpx", "-o", "x.png", "--scale", "1:x")
+	f.refuses(2, "is not a size", "draw", "walk.gpx", "-o", "x.png", "--size", "huge")
+	f.refuses(2, "is not a scale", "draw", "walk.gpx", "-o", "x.png", "--scale", "1:x")
 	f.refuses(2, "is no theme", "draw", "walk.gpx", "-o", "x.png", "--theme", "blue")
 	f.refuses(1, "exists already", "draw", "walk.gpx", "-o", "map.png")
 	f.refuses(1, "no such picture", "draw", "walk.gpx", "-o", "x.png", "--backdrop", "gone.png")
@@ -58,7 +64,8 @@ func TestDraw(t *testing.T) {
 	var kmz bytes.Buffer
 	z := zip.NewWriter(&kmz)
 	w, _ := z.Create("doc.kml")
-	w.Write([]byte(`<kml><GroundOverlay><Icon><href>chart.png</href></Icon><LatLonBox><north>-47.5</north><south>-47.7</south><east>11.4</east><west>11.2</west></LatLonBox></GroundOverlay></kml>`))
+	w.Write([]byte(`<kml><GroundOverlay><Icon><href>chart.png</href></Icon><LatLonBox><north>-47.5</north><south>` +
+		`-47.7</south><east>11.4</east><west>11.2</west></LatLonBox></GroundOverlay></kml>`))
 	w, _ = z.Create("chart.png")
 	w.Write([]byte(f.get("map.png")))
 	z.Close()
@@ -67,7 +74,8 @@ func TestDraw(t *testing.T) {
 	if !strings.Contains(f.get("over.svg"), `data-layer="backdrop"`) {
 		t.Error("the overlay is not drawn")
 	}
-	if r := f.must("look", "walk.gpx", "--map"); !strings.Contains(r.out, "north is up") || !strings.Contains(r.out, "heights along Cairn Hill and back") {
+	if r := f.must("look", "walk.gpx", "--map"); !strings.Contains(r.out, "north is up") ||
+		!strings.Contains(r.out, "heights along Cairn Hill and back") {
 		t.Errorf("look --map: %s", r.out)
 	}
 }
@@ -89,8 +97,10 @@ func (f *folder) dom(chromium, page, fragment string) string {
 	ctx, cancel := context.WithTimeout(context.Background(), time.Minute)
 	defer cancel()
 	profile := f.t.TempDir()
-	cmd := exec.CommandContext(ctx, chromium, "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
-		"--disable-dev-shm-usage", "--user-data-dir="+profile, "--window-size=1280,800", "--dump-dom", "file://"+f.path(page)+"#"+fragment)
+	cmd := exec.CommandContext(ctx, chromium, "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic",
+		"--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
+		"--disable-dev-shm-usage", "--user-data-dir="+profile, "--window-size=1280,800", "--dump-dom",
+		"file://"+f.path(page)+"#"+fragment)
 	cmd.Env = append(os.Environ(), "HOME="+profile)
 	var out, errOut bytes.Buffer
 	cmd.Stdout, cmd.Stderr = &out, &errOut
@@ -100,21 +110,26 @@ func (f *folder) dom(chromium, page, fragment string) string {
 	return out.String()
 }
 
-// The page works as it comes out of the program: items can be chosen, zoomed to, layers hidden, by its fragment; nothing of the data
-// is markup, and no network is asked.
+// The page works as it comes out of the program: items can be chosen, zoomed to, layers hidden, by its fragment;
+// nothing of the data is markup, and no network is asked.
 func TestPage(t *testing.T) {
+	t.Parallel()
 	chromium := browser(t)
 	f := newFolder(t)
 	f.putTerrain()
 	f.putDemo("planning.kmz", "walk.gpx")
-	f.put("evil.gpx", `<gpx><wpt lat="-47.59" lon="11.31"><name>&lt;/script&gt;&lt;img src=x onerror="document.title='owned'"&gt;</name><desc>&lt;b&gt;bold&lt;/b&gt;</desc></wpt></gpx>`)
-	f.must("draw", "planning.kmz", "walk.gpx", "evil.gpx", "--terrain", "terrain", "--section", "distance", "-o", "page.html", "--quiet")
+	f.put("evil.gpx", `<gpx><wpt lat="-47.59" lon="11.31"><name>&lt;/script&gt;&lt;img src=x `+
+		`onerror="document.title='owned'"&gt;</name><desc>&lt;b&gt;bold&lt;/b&gt;</desc></wpt></gpx>`)
+	f.must("draw", "planning.kmz", "walk.gpx", "evil.gpx", "--terrain", "terrain", "--section", "distance", "-o",
+		"page.html", "--quiet")
 	page := f.get("page.html")
-	if m := regexp.MustCompile(`(?i)(src|href)="(https?:)?//`).FindString(page); m != "" || !strings.Contains(page, "default-src &#39;none&#39;") {
+	if m := regexp.MustCompile(`(?i)(src|href)="(https?:)?//`).FindString(page); m != "" ||
+		!strings.Contains(page, "default-src &#39;none&#39;") {
 		t.Errorf("the page asks a network (%q), or has no policy", m)
 	}
 	open := f.dom(chromium, "page.html", "")
-	if !strings.Contains(open, `data-zoom="1.00"`) || strings.Contains(open, "<title>owned") || strings.Contains(open, "<img") || strings.Contains(open, "<b>bold") {
+	if !strings.Contains(open, `data-zoom="1.00"`) || strings.Contains(open, "<title>owned") ||
+		strings.Contains(open, "<img") || strings.Contains(open, "<b>bold") {
 		t.Errorf("opened:\n%.600s", open)
 	}
 	var data struct {
@@ -132,14 +147,18 @@ func TestPage(t *testing.T) {
 		}
 	}
 	chosen := f.dom(chromium, "page.html", "item="+id)
-	if !regexp.MustCompile(`<button[^>]*data-item="`+id+`"[^>]*aria-current="true"`).MatchString(chosen) || !strings.Contains(chosen, `data-zoom="3.00"`) || !regexp.MustCompile(`id="said"[^>]*>waypoint Skarn Gully`).MatchString(chosen) {
+	if !regexp.MustCompile(`<button[^>]*data-item="`+id+`"[^>]*aria-current="true"`).MatchString(chosen) ||
+		!strings.Contains(chosen, `data-zoom="3.00"`) ||
+		!regexp.MustCompile(`id="said"[^>]*>waypoint Skarn Gully`).MatchString(chosen) {
 		t.Error("choosing an item does not show it")
 	}
 	zoomed := f.dom(chromium, "page.html", "z=4&at=300,200&off=names,graticule")
-	if !strings.Contains(zoomed, `data-zoom="4.00"`) || !regexp.MustCompile(`id="world"[^>]*scale\(4\)`).MatchString(zoomed) {
+	if !strings.Contains(zoomed, `data-zoom="4.00"`) ||
+		!regexp.MustCompile(`id="world"[^>]*scale\(4\)`).MatchString(zoomed) {
 		t.Error("the page does not zoom")
 	}
-	if !regexp.MustCompile(`class="layer hidden" data-layer="names"`).MatchString(zoomed) || regexp.MustCompile(`class="layer hidden" data-layer="tracks"`).MatchString(zoomed) {
+	if !regexp.MustCompile(`class="layer hidden" data-layer="names"`).MatchString(zoomed) ||
+		regexp.MustCompile(`class="layer hidden" data-layer="tracks"`).MatchString(zoomed) {
 		t.Error("hiding a layer hides something else")
 	}
 	// The bar shows a round length that belongs to the zoom.

@@ -8,6 +8,7 @@ import (
 
 // What people type by mistake gets one line that says what to do, the right status, and no file.
 func TestMistakes(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("planning.kmz", "walk.gpx", "briefing.txt", "counting.txt", "rules.toml")
 	f.put("there.gpx", "something of the user's")
@@ -33,7 +34,7 @@ func TestMistakes(t *testing.T) {
 		{2, "is no speed", "recast walk.gpx --pace fast -o x.gpx"},
 		{2, "needs a pace", "recast walk.gpx --start 2026-03-14 -o x.gpx"},
 		{2, "could be minutes or metres", "recast walk.gpx --shift-time 5m -o x.gpx"},
-		{2, "is no order", "recast planning.kmz --waypoints-to routes --order alphabetical -o x.gpx"},
+		{2, "is none of file, name", "recast planning.kmz --waypoints-to routes --order alphabetical -o x.gpx"},
 		{2, "only where the order is near", "recast planning.kmz --waypoints-to routes --first A -o x.gpx"},
 		{2, "there is no unit", "recast walk.gpx --split-at unit:nothing -o x.gpx"},
 		{2, "holds no rule", "dress planning.kmz --rules rules-of-nothing.toml -o x.gpx"},
@@ -44,13 +45,13 @@ func TestMistakes(t *testing.T) {
 		{2, "no symbol has to do with", "symbols zzz"},
 		{2, "has no measure", "legs briefing.txt --speed 8"},
 		{2, "from 0 to 360", "legs briefing.txt --speed 8kn --wind 400/5kn"},
-		{2, "no number of degrees", "legs briefing.txt --declination west"},
-		{2, "chooses of --hazards", "legs briefing.txt --hazards-take waypoints"},
+		{2, "not a number of degrees", "legs briefing.txt --declination west"},
+		{2, "chooses among hazards", "legs briefing.txt --hazards-take waypoints"},
 		{1, "no such file", "legs briefing.txt --hazards none.gpx"},
 		{1, "no hazards that are chosen", "legs briefing.txt --hazards planning.kmz --hazards-take waypoints:zzz --quiet"},
 		{2, "is no kind of item", "legs briefing.txt --keep-out Nesting"},
 		{1, "no such file", "convert briefing.txt --fixes none.gpx -o x.gpx"},
-		{2, "is no time", "convert briefing.txt --as-of soon -o x.gpx"},
+		{2, "is not a time", "convert briefing.txt --as-of soon -o x.gpx"},
 		{2, "there is no unit", "convert briefing.txt --for nothing -o x.gpx"},
 		{1, "is empty (0 bytes)", "convert empty.txt -o x.gpx"},
 		{1, "--salvage takes what is complete", "convert cut.kmz -o x.gpx"},
@@ -60,11 +61,11 @@ func TestMistakes(t *testing.T) {
 		{2, "takes no files", "stow briefing.txt --verify --card card"},
 		{2, "takes no files", "boot briefing.txt --unit keel --card card"},
 		{1, "the unit shows nothing", "boot --unit keel --card card"},
-		{2, "only the keel has a talker line", "boot --unit vane --listen 127.0.0.1:0"},
+		{2, "vane has no talker line", "boot --unit vane --listen 127.0.0.1:0"},
 		{1, "the card is", "unstow --card nowhere -o x.zip"},
 		{2, "--new is missing", "units --like ridge"},
 		{1, "can't be read", "units --check none.toml"},
-		{2, "is no rate", "send briefing.txt --to tcp://127.0.0.1:1 --rate 1"},
+		{2, "too small: the least is 300", "send briefing.txt --to tcp://127.0.0.1:1 --rate 1"},
 		{2, "has no port", "send briefing.txt --to tcp://127.0.0.1"},
 		{2, "it is missing", "send briefing.txt"},
 	} {
@@ -80,6 +81,7 @@ func TestMistakes(t *testing.T) {
 
 // A dry run says what would be done, and does nothing.
 func TestDryRuns(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("planning.kmz", "briefing.txt")
 	f.put("card/.here", "")
@@ -102,7 +104,8 @@ func TestDryRuns(t *testing.T) {
 	}
 	f.refuses(2, "is done or left", "stow", "--undo", "--card", "card", "--dry-run")
 	for _, line := range []string{
-		"recast planning.kmz --areas-to tracks -o x.gpx --dry-run", "dress planning.kmz --match waypoints --symbol rock -o x.gpx --dry-run",
+		"recast planning.kmz --areas-to tracks -o x.gpx --dry-run",
+		"dress planning.kmz --match waypoints --symbol rock -o x.gpx --dry-run",
 		"legs briefing.txt --hazards planning.kmz --hazards-take waypoints --clear 150m --detour x.gpx -o x.csv --dry-run",
 		"stow planning.kmz --unit keel --card card --dry-run", "convert briefing.txt --for vane -o x.vpl --dry-run",
 	} {
@@ -117,6 +120,7 @@ func TestDryRuns(t *testing.T) {
 
 // The answers as JSON hold the figures that the tables do.
 func TestJSONOfNewVerbs(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("planning.kmz", "counting.txt")
 	f.put("card/.here", "")
@@ -142,7 +146,8 @@ func TestJSONOfNewVerbs(t *testing.T) {
 	if v["files"] != 1.0 || len(v["differences"].([]any)) != 0 {
 		t.Errorf("verify: %v", v)
 	}
-	v = f.answer("legs", "counting.txt", "--hazards", "planning.kmz", "--hazards-take", "waypoints", "--clear", "100m", "--detour", "d.gpx", "--json")
+	v = f.answer("legs", "counting.txt", "--hazards", "planning.kmz", "--hazards-take", "waypoints", "--clear", "100m",
+		"--detour", "d.gpx", "--json")
 	if len(v["routes"].([]any)) != 1 || !strings.Contains(f.get("d.gpx"), "<rte>") {
 		t.Errorf("legs with a detour: %v", v)
 	}
@@ -158,6 +163,7 @@ func TestJSONOfNewVerbs(t *testing.T) {
 
 // Every notation of the output is read again as a pasted plan, at the same place to a metre or the notation's own step.
 func TestNotationsRoundTrip(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("counting.txt")
 	for _, notation := range []string{"deg", "min", "sec", "utm", "mgrs", "plan"} {

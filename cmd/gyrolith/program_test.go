@@ -9,6 +9,7 @@ import (
 	"path/filepath"
 	"runtime"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -17,6 +18,18 @@ import (
 
 // program is the built program, which these tests drive on files in temporary folders.
 var program string
+
+// breakable gives the program built so that it can be killed at a step of its work.
+var breakable = sync.OnceValues(func() (string, error) {
+	path := strings.TrimSuffix(program, ".exe") + "-breakable" + filepath.Ext(program)
+	build := exec.Command("go", "build", "-tags", "breakoff", "-o", path, ".")
+	build.Env = append(os.Environ(), "CGO_ENABLED=0")
+	out, err := build.CombinedOutput()
+	if err != nil {
+		err = fmt.Errorf("%s%w", out, err)
+	}
+	return path, err
+})
 
 func TestMain(m *testing.M) {
 	dir, err := os.MkdirTemp("", "gyrolith-test-")
@@ -47,11 +60,26 @@ type result struct {
 
 // folder is a temporary folder that the program runs in.
 type folder struct {
-	t   testing.TB
-	dir string
+	t       testing.TB
+	dir     string
+	program string
+	env     []string // besides the usual one
 }
 
-func newFolder(t testing.TB) *folder { return &folder{t, t.TempDir()} }
+func newFolder(t testing.TB) *folder { return &folder{t: t, dir: t.TempDir(), program: program} }
+
+// killedAt has the program of this folder killed at a step of its work, counted from 1; 0 lets it live.
+func (f *folder) killedAt(step int) {
+	f.t.Helper()
+	path, err := breakable()
+	if err != nil {
+		f.t.Fatal(err)
+	}
+	f.program, f.env = path, []string{fmt.Sprint("GYROLITH_DIE_AT=", step)}
+	if step == 0 {
+		f.env = nil
+	}
+}
 
 func (f *folder) path(name string) string { return filepath.Join(f.dir, filepath.FromSlash(name)) }
 
@@ -101,9 +129,10 @@ func (f *folder) list() []string {
 
 func (f *folder) runWith(stdin string, args ...string) result {
 	f.t.Helper()
-	cmd := exec.Command(program, args...)
+	cmd := exec.Command(f.program, args...)
 	cmd.Dir = f.dir
 	cmd.Env = append(os.Environ(), "XDG_DATA_HOME="+f.path("data"), "HOME="+f.dir, "NO_COLOR=1")
+	cmd.Env = append(cmd.Env, f.env...)
 	cmd.Stdin = strings.NewReader(stdin)
 	var out, errOut bytes.Buffer
 	cmd.Stdout, cmd.Stderr = &out, &errOut
@@ -177,14 +206,17 @@ func (f *folder) look(args ...string) looked {
 }
 
 func TestLookJSON(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("planning.kmz", "walk.gpx")
 	l := f.look("planning.kmz", "walk.gpx")
 	plan, walk := l.Files[0], l.Files[1]
-	if plan.Format != "kmz" || plan.Waypoints != 26 || plan.Tracks != 8 || plan.Areas != 3 || plan.Items[0].Group != "Landings" {
+	if plan.Format != "kmz" || plan.Waypoints != 26 || plan.Tracks != 8 || plan.Areas != 3 ||
+		plan.Items[0].Group != "Landings" {
 		t.Errorf("plan %+v", plan)
 	}
-	if walk.Format != "gpx" || walk.Tracks != 1 || len(walk.Time) != 2 || walk.Time[0] != "2026-03-14T05:31:20Z" || walk.Heights == 0 {
+	if walk.Format != "gpx" || walk.Tracks != 1 || len(walk.Time) != 2 || walk.Time[0] != "2026-03-14T05:31:20Z" ||
+		walk.Heights == 0 {
 		t.Errorf("walk %+v", walk)
 	}
 	if len(walk.Bounds) != 4 || walk.Bounds[0] < 11 || walk.Bounds[1] > -47 {
@@ -201,6 +233,7 @@ func TestLookJSON(t *testing.T) {
 
 // A file of hundreds of items stays readable, and --all shows every one.
 func TestLookManyItems(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	var b strings.Builder
 	for i := range 300 {
@@ -208,7 +241,8 @@ func TestLookManyItems(t *testing.T) {
 	}
 	f.put("rocks.gpx", "<gpx>"+b.String()+"</gpx>")
 	short := f.must("look", "rocks.gpx").out
-	if n := strings.Count(short, "\n"); n > 25 || !strings.Contains(short, "Rock 299") || !strings.Contains(short, "295 more") {
+	if n := strings.Count(short, "\n"); n > 25 || !strings.Contains(short, "Rock 299") ||
+		!strings.Contains(short, "295 more") {
 		t.Errorf("%d lines:\n%s", n, short)
 	}
 	if all := f.must("look", "--all", "rocks.gpx").out; strings.Count(all, "Rock ") != 300 {
@@ -218,6 +252,7 @@ func TestLookManyItems(t *testing.T) {
 
 // The content decides, never the name.
 func TestContentDecides(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	gpx := `<gpx><wpt lat="-47.6" lon="11.3"><name>P</name></wpt></gpx>`
 	f.put("a.gpx", gpx)
@@ -235,13 +270,15 @@ func TestContentDecides(t *testing.T) {
 	if fmt.Sprint(got) != "[gpx1 kmz1 kmz1 geojson1]" {
 		t.Errorf("got %v", got)
 	}
-	if r := f.runWith(gpx, "convert", "-", "--write-as", "geojson", "-o", "-"); r.status != 0 || !strings.Contains(r.out, `"Point"`) {
+	if r := f.runWith(gpx, "convert", "-", "--write-as", "geojson", "-o", "-"); r.status != 0 ||
+		!strings.Contains(r.out, `"Point"`) {
 		t.Errorf("standard input and output: %+v", r)
 	}
 }
 
 // Through every format and back nothing of the plan is lost that the formats can carry.
 func TestConvertThroughFormats(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("planning.kmz")
 	f.must("convert", "planning.kmz", "-o", "0.kmz")
@@ -261,6 +298,7 @@ func TestConvertThroughFormats(t *testing.T) {
 
 // The same input gives the same bytes.
 func TestSameBytes(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("planning.kmz", "walk.gpx")
 	for _, ext := range []string{"kml", "kmz", "gpx", "geojson", "geojsons"} {
@@ -273,6 +311,7 @@ func TestSameBytes(t *testing.T) {
 }
 
 func TestSelectionOptions(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("planning.kmz", "walk.gpx")
 	for _, c := range []struct {
@@ -297,6 +336,7 @@ func TestSelectionOptions(t *testing.T) {
 }
 
 func TestNeverLoseAFile(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("walk.gpx")
 	f.put("out.kml", "precious")
@@ -322,6 +362,7 @@ func TestNeverLoseAFile(t *testing.T) {
 
 // Bad input gets one line with the place, the reason and what to do, and leaves nothing behind.
 func TestBadInput(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("walk.gpx", "planning.kmz")
 	whole := f.get("walk.gpx")
@@ -333,8 +374,10 @@ func TestBadInput(t *testing.T) {
 	f.put("zeros.gpx", strings.Repeat("\x00", 5000))
 	f.put("tags.gpx", "<gpx>\n<trk>\n  <trkseg></trk></gpx>")
 	f.put("deep.gpx", "<gpx>"+strings.Repeat("<extensions>", 300000))
-	f.put("bomb.gpx", `<!DOCTYPE lolz [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;">]><gpx><wpt lat="1" lon="1"><name>&b;</name></wpt></gpx>`)
-	f.put("file.gpx", `<!DOCTYPE a [<!ENTITY x SYSTEM "file:///etc/hostname">]><gpx><wpt lat="1" lon="1"><name>&x;</name></wpt></gpx>`)
+	f.put("bomb.gpx", `<!DOCTYPE lolz [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;">]><gpx><wpt `+
+		`lat="1" lon="1"><name>&b;</name></wpt></gpx>`)
+	f.put("file.gpx", `<!DOCTYPE a [<!ENTITY x SYSTEM "file:///etc/hostname">]><gpx><wpt lat="1" lon="1"><name>&x;`+
+		`</name></wpt></gpx>`)
 	f.put("words.txt", "meet us at the landing")
 	f.put("other.xml", "<svg/>")
 	f.put("none.gpx", "<gpx/>")
@@ -343,7 +386,8 @@ func TestBadInput(t *testing.T) {
 		{"picture.gpx", "is a PNG picture"}, {"empty.gpx", "is empty (0 bytes)"}, {"zeros.gpx", "zero bytes"},
 		{"tags.gpx", "tags.gpx:3:11: <trkseg> is closed by </trk>"}, {"deep.gpx", "nest more than 1000 deep"},
 		{"bomb.gpx", "declares entities"}, {"file.gpx", "declares entities"}, {"words.txt", "not recognised"},
-		{"other.xml", "outermost element is <svg>"}, {"missing.gpx", "there is no such file"}, {".", "is a folder"}, {"none.gpx", "holds no waypoint"},
+		{"other.xml", "outermost element is <svg>"}, {"missing.gpx", "there is no such file"}, {".", "is a folder"},
+		{"none.gpx", "holds no waypoint"},
 	} {
 		began := time.Now()
 		f.refuses(1, c.words, "convert", c.file, "-o", "out.kml")
@@ -351,7 +395,8 @@ func TestBadInput(t *testing.T) {
 			t.Errorf("%s took %v", c.file, took)
 		}
 	}
-	if r := f.run("convert", "cut.gpx", "-o", "out.kml"); !strings.Contains(r.err, "cut.gpx:") || !strings.Contains(r.err, "--salvage") {
+	if r := f.run("convert", "cut.gpx", "-o", "out.kml"); !strings.Contains(r.err, "cut.gpx:") ||
+		!strings.Contains(r.err, "--salvage") {
 		t.Errorf("the cut file: %s", r.err)
 	}
 	if r := f.must("convert", "cut.gpx", "--salvage", "-o", "saved.gpx"); !strings.Contains(r.err, "ends in the middle") {
@@ -363,6 +408,7 @@ func TestBadInput(t *testing.T) {
 }
 
 func TestStrict(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("walk.gpx", "planning.kmz")
 	f.refuses(3, "refused by --strict", "convert", "walk.gpx", "--strict", "-o", "x.kml")
@@ -373,6 +419,7 @@ func TestStrict(t *testing.T) {
 }
 
 func TestUsage(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("walk.gpx")
 	for _, c := range []struct {
@@ -385,9 +432,9 @@ func TestUsage(t *testing.T) {
 		{"there is no option --tak", []string{"look", "--tak", "waypoints", "walk.gpx"}},
 		{"--take: \"rocks\" is no kind of item", []string{"look", "--take", "rocks", "walk.gpx"}},
 		{"--inside: \"1,2,3\" is no box", []string{"look", "--inside", "1,2,3", "walk.gpx"}},
-		{"--since: \"yesterday\" is no time", []string{"look", "--since", "yesterday", "walk.gpx"}},
+		{"--since: \"yesterday\" is not a time", []string{"look", "--since", "yesterday", "walk.gpx"}},
 		{"there is no format \"gpz\"", []string{"convert", "walk.gpx", "--write-as", "gpz", "-o", "x"}},
-		{"--clock: \"noon\" is no clock", []string{"look", "--clock", "noon", "walk.gpx"}},
+		{"--clock: \"noon\" is not a zone", []string{"look", "--clock", "noon", "walk.gpx"}},
 		{"--measure: \"furlongs\"", []string{"look", "--measure", "furlongs", "walk.gpx"}},
 		{"followed by the option --replace", []string{"convert", "walk.gpx", "-o", "--replace"}},
 		{"--write-as", []string{"convert", "walk.gpx", "-o", "-"}},
@@ -402,15 +449,20 @@ func TestUsage(t *testing.T) {
 
 // Names full of mischief harm neither the terminal, nor a path, nor a later reader.
 func TestHostileNames(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
-	names := []string{"\x1b[2J\x1b]0;owned\x07", "../../../etc/passwd", "CON", "a/b\\c:d*e?f\"g<h>i|j", "..", "\u202eelgnat", "line\nbreak", strings.Repeat("long ", 100), "' onload=alert(1)", "nul.gpx", " ", "\u0000"}
+	names := []string{"\x1b[2J\x1b]0;owned\x07", "../../../etc/passwd", "CON", "a/b\\c:d*e?f\"g<h>i|j", "..",
+		"\u202eelgnat", "line\nbreak", strings.Repeat("long ", 100), "' onload=alert(1)", "nul.gpx", " ", "\u0000"}
 	var features []string
 	for _, n := range names {
 		quoted, _ := json.Marshal(n)
-		features = append(features, fmt.Sprintf(`{"type":"Feature","properties":{"name":%s},"geometry":{"type":"LineString","coordinates":[[11,-47],[12,-47]]}}`, quoted))
+		features = append(features,
+			fmt.Sprintf(`{"type":"Feature","properties":{"name":%s},"geometry":{"type":"LineString","coordinates":[[11,-47],`+
+				`[12,-47]]}}`, quoted))
 	}
 	f.put("bad.geojson", `{"type":"FeatureCollection","features":[`+strings.Join(features, ",")+`]}`)
-	if out := f.must("look", "bad.geojson").out; strings.ContainsAny(out, "\x1b\x07\x00") || strings.Contains(out, "\u202e") {
+	if out := f.must("look", "bad.geojson").out; strings.ContainsAny(out, "\x1b\x07\x00") ||
+		strings.Contains(out, "\u202e") {
 		t.Errorf("raw control characters: %q", out)
 	}
 	f.put("card/.here", "")
@@ -440,6 +492,7 @@ func TestHostileNames(t *testing.T) {
 }
 
 func TestStowAndBoot(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("planning.kmz", "walk.gpx")
 	f.refuses(1, "there is no such folder", "stow", "planning.kmz", "--unit", "ridge", "--card", "card")
@@ -466,7 +519,8 @@ func TestStowAndBoot(t *testing.T) {
 	// A second stow is refused, then allowed, and the old state is archived off the card.
 	f.refuses(1, "--replace", "stow", "planning.kmz", "--unit", "ridge", "--card", "card")
 	old := f.get("card/RIDGE/WAYPOINTS/planning.gpx")
-	r = f.must("stow", "planning.kmz", "--take", "waypoints:Landings", "--unit", "ridge", "--card", "card", "--replace", "--keep", "kept")
+	r = f.must("stow", "planning.kmz", "--take", "waypoints:Landings", "--unit", "ridge", "--card", "card", "--replace",
+		"--keep", "kept")
 	if f.get("card/RIDGE/WAYPOINTS/planning.gpx") == old {
 		t.Error("the file was not replaced")
 	}
@@ -482,12 +536,14 @@ func TestStowAndBoot(t *testing.T) {
 	if archives != 1 {
 		t.Errorf("%d archives: %v", archives, f.list())
 	}
-	f.refuses(1, "is on the card itself", "stow", "planning.kmz", "--unit", "ridge", "--card", "card", "--replace", "--keep", "card/old")
+	f.refuses(1, "is on the card itself", "stow", "planning.kmz", "--unit", "ridge", "--card", "card", "--replace",
+		"--keep", "card/old")
 	f.refuses(3, "refused by --strict", "stow", "planning.kmz", "--unit", "ridge", "--card", "card", "--strict")
 }
 
 // A stow that can't be carried through leaves the card as it was.
 func TestStowFails(t *testing.T) {
+	t.Parallel()
 	if os.Getuid() == 0 && runtime.GOOS != "linux" {
 		t.Skip("needs a folder that can't be written")
 	}
@@ -498,9 +554,11 @@ func TestStowFails(t *testing.T) {
 }
 
 func TestDemo(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	r := f.must("demo", "there")
-	for _, want := range []string{"$ gyrolith look planning.kmz", "$ gyrolith stow dressed.kmz", "the unit shows what was meant", "WAYPOINTS 26 of 2,000"} {
+	for _, want := range []string{"$ gyrolith look planning.kmz", "$ gyrolith stow dressed.kmz",
+		"the unit shows what was meant", "WAYPOINTS 26 of 2,000"} {
 		if !strings.Contains(r.out, want) {
 			t.Errorf("%q is missing:\n%s", want, r.out)
 		}
@@ -509,11 +567,13 @@ func TestDemo(t *testing.T) {
 }
 
 func TestFormatsAndUnits(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	if out := f.must("formats").out; !strings.Contains(out, "geojsonseq") || !strings.Contains(out, "RFC 7946") {
 		t.Errorf("formats: %s", out)
 	}
-	if out := f.must("units", "ridge").out; !strings.Contains(out, "16 characters") || !strings.Contains(out, "[waypoints]") {
+	if out := f.must("units", "ridge").out; !strings.Contains(out, "16 characters") ||
+		!strings.Contains(out, "[waypoints]") {
 		t.Errorf("units: %s", out)
 	}
 	if out := f.must("--version").out; !strings.Contains(out, "gyrolith") {
@@ -528,6 +588,7 @@ func TestFormatsAndUnits(t *testing.T) {
 
 // An interrupted run leaves no half-written file.
 func TestInterrupted(t *testing.T) {
+	t.Parallel()
 	if runtime.GOOS == "windows" {
 		t.Skip("needs signals")
 	}
@@ -554,6 +615,7 @@ func TestInterrupted(t *testing.T) {
 func (f *folder) putTerrain() { f.putDemo("terrain/S48E011.zip") }
 
 func TestClean(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("walk.gpx")
 	r := f.must("clean", "walk.gpx", "--also", "heights,stops,gaps", "-o", "clean.gpx", "--rejects", "removed.kml")
@@ -589,21 +651,22 @@ func TestClean(t *testing.T) {
 }
 
 func TestCleanRefuses(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("walk.gpx")
 	for _, c := range []struct {
 		words string
 		args  []string
 	}{
-		{"\"jumps\" is no fault", []string{"--also", "jumps"}},
+		{"\"jumps\" is not a fault", []string{"--also", "jumps"}},
 		{"--top-speed: \"12\" has no measure", []string{"--top-speed", "12"}},
 		{"--stop-longer: \"5m\" could be minutes or metres", []string{"--stop-longer", "5m"}},
 		{"--thin-within: -3m is not above zero", []string{"--thin-within", "-3m"}},
-		{"\"horse\" is no carrier", []string{"--carrier", "horse"}},
-		{"--thin-to: a line has at least two points", []string{"--thin-to", "1"}},
+		{"\"horse\" is none of walk", []string{"--carrier", "horse"}},
+		{"--thin-to: 1 is too small", []string{"--thin-to", "1"}},
 		{"take one", []string{"--thin-to", "5", "--thin-within", "3m"}},
-		{"--only says all", []string{"--only", "spikes", "--also", "pins"}},
-		{"--around: \"soon\" is no time", []string{"--around", "soon"}},
+		{"--only: names every fault", []string{"--only", "spikes", "--also", "pins"}},
+		{"--around: \"soon\" is not a time", []string{"--around", "soon"}},
 		{"name the same file", []string{"--rejects", "out.gpx"}},
 		{"name the same file", []string{"--rejects", "./out.gpx"}},
 	} {
@@ -616,6 +679,7 @@ func TestCleanRefuses(t *testing.T) {
 }
 
 func TestElevate(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("walk.gpx", "planning.kmz")
 	f.putTerrain()
@@ -630,11 +694,13 @@ func TestElevate(t *testing.T) {
 	if !strings.Contains(r.err, "in a void)") {
 		t.Errorf("said: %s", r.err)
 	}
-	r = f.must("elevate", "planning.kmz", "--take", "tracks", "--terrain", "terrain/S48E011.zip", "--fill-voids", "-o", "filled.gpx")
+	r = f.must("elevate", "planning.kmz", "--take", "tracks", "--terrain", "terrain/S48E011.zip", "--fill-voids", "-o",
+		"filled.gpx")
 	if !strings.Contains(r.err, "119 points given a height") {
 		t.Errorf("said: %s", r.err)
 	}
-	f.put("far.gpx", `<gpx><wpt lat="-47.5" lon="12.5"><name>Far</name></wpt><wpt lat="-47.6" lon="11.3"><name>Near</name></wpt></gpx>`)
+	f.put("far.gpx", `<gpx><wpt lat="-47.5" lon="12.5"><name>Far</name></wpt><wpt lat="-47.6" lon="11.3"><name>`+
+		`Near</name></wpt></gpx>`)
 	r = f.must("elevate", "far.gpx", "--terrain", "terrain", "-o", "f.gpx")
 	if !strings.Contains(r.err, "1 point given a height, 1 not (1 outside the terrain: tile S48E012 is missing)") {
 		t.Errorf("said: %s", r.err)
@@ -644,14 +710,18 @@ func TestElevate(t *testing.T) {
 	f.refuses(1, "holds no terrain", "elevate", "walk.gpx", "--terrain", "nothing", "-o", "x.gpx")
 	f.refuses(1, "there is no such terrain", "elevate", "walk.gpx", "--terrain", "nowhere", "-o", "x.gpx")
 	f.refuses(2, "say where the heights come from", "elevate", "walk.gpx", "-o", "x.gpx")
-	f.refuses(2, "no way between samples", "elevate", "walk.gpx", "--terrain", "terrain", "--between", "guess", "-o", "x.gpx")
-	f.refuses(2, "neither missing nor always", "elevate", "walk.gpx", "--terrain", "terrain", "--when", "sometimes", "-o", "x.gpx")
+	f.refuses(2, "no way between samples", "elevate", "walk.gpx", "--terrain", "terrain", "--between", "guess", "-o",
+		"x.gpx")
+	f.refuses(2, "missing or always", "elevate", "walk.gpx", "--terrain", "terrain", "--when", "sometimes", "-o", "x.gpx")
 }
 
 func TestCompare(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
-	f.put("a.gpx", `<gpx><wpt lat="-47.6" lon="11.3"><name>A</name></wpt><wpt lat="-47.7" lon="11.3"><name>B</name></wpt></gpx>`)
-	f.put("b.kml", `<kml><Placemark><name>B</name><Point><coordinates>11.3,-47.701</coordinates></Point></Placemark><Placemark><name>Aa</name><Point><coordinates>11.3,-47.6</coordinates></Point></Placemark></kml>`)
+	f.put("a.gpx", `<gpx><wpt lat="-47.6" lon="11.3"><name>A</name></wpt><wpt lat="-47.7" lon="11.3"><name>B</name>`+
+		`</wpt></gpx>`)
+	f.put("b.kml", `<kml><Placemark><name>B</name><Point><coordinates>11.3,-47.701</coordinates></Point></Placemark>`+
+		`<Placemark><name>Aa</name><Point><coordinates>11.3,-47.6</coordinates></Point></Placemark></kml>`)
 	out := f.must("compare", "a.gpx", "b.kml").out
 	for _, want := range []string{"A", "renamed", "A → Aa", "B", "moved", "111 m at most"} {
 		if !strings.Contains(out, want) {

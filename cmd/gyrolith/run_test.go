@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"fmt"
 	"os"
-	"os/exec"
 	"path/filepath"
 	"sort"
 	"strings"
@@ -28,9 +27,11 @@ take = ["waypoints"]
 func (f *folder) season(n int) {
 	for i := range n {
 		var b strings.Builder
-		fmt.Fprintf(&b, "<gpx><wpt lat=\"-47.6\" lon=\"11.%d\"><name>P%d</name></wpt><trk><name>T%d</name><trkseg>", i+1, i, i)
+		fmt.Fprintf(&b, "<gpx><wpt lat=\"-47.6\" lon=\"11.%d\"><name>P%d</name></wpt><trk><name>T%d</name><trkseg>", i+1, i,
+			i)
 		for j := range 50 {
-			fmt.Fprintf(&b, "<trkpt lat=\"-47.%04d\" lon=\"11.%04d\"><time>2026-03-14T05:%02d:%02dZ</time></trkpt>", 5000+j+i, 3000+j, j/2, j%2*30)
+			fmt.Fprintf(&b, "<trkpt lat=\"-47.%04d\" lon=\"11.%04d\"><time>2026-03-14T05:%02d:%02dZ</time></trkpt>", 5000+j+i,
+				3000+j, j/2, j%2*30)
 		}
 		b.WriteString("</trkseg></trk></gpx>")
 		f.put(fmt.Sprintf("in/day%d/walk%d.gpx", i%3, i), b.String())
@@ -58,10 +59,13 @@ func (f *folder) outputs(dir string) string {
 
 // One run does all; the next only what is new or changed; a file that fails stops no other, and the status tells.
 func TestRun(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.season(6)
 	r := f.run("run", "day.toml", "in", "--into", "out")
-	if r.status != 1 || strings.Count(r.err, "done    day") != 6 || !strings.Contains(r.err, "refused in/broken.gpx:1:") || !strings.Contains(r.err, "refused 1 of 7 inputs") || !strings.Contains(r.err, "1 file of other kinds") {
+	if r.status != 1 || strings.Count(r.err, "done    day") != 6 ||
+		!strings.Contains(r.err, "refused in/broken.gpx:1:") || !strings.Contains(r.err, "refused 1 of 7 inputs") ||
+		!strings.Contains(r.err, "1 file of other kinds") {
 		t.Errorf("status %d\n%s", r.status, r.err)
 	}
 	if text := f.get("out/2026/day0/walk3.csv"); !strings.Contains(text, "P3,-47.6,11.4") {
@@ -73,45 +77,54 @@ func TestRun(t *testing.T) {
 	before := f.outputs("out")
 	f.put("in/day1/walk1.gpx", strings.Replace(f.get("in/day1/walk1.gpx"), "P1", "Q1", 1))
 	r = f.run("run", "day.toml", "in", "--into", "out", "--dry-run")
-	if strings.Count(r.err, "would do") != 2 || f.outputs("out") != before { // the changed one and the one that was refused
+	// the changed one and the one that was refused
+	if strings.Count(r.err, "would do") != 2 || f.outputs("out") != before {
 		t.Errorf("a dry run:\n%s", r.err)
 	}
 	r = f.run("run", "day.toml", "in", "--into", "out")
-	if strings.Count(r.err, "kept    day") != 5 || strings.Count(r.err, "done    day") != 1 || !strings.Contains(f.get("out/2026/day1/walk1.csv"), "Q1") {
+	if strings.Count(r.err, "kept    day") != 5 || strings.Count(r.err, "done    day") != 1 ||
+		!strings.Contains(f.get("out/2026/day1/walk1.csv"), "Q1") {
 		t.Errorf("the second run:\n%s", r.err)
 	}
 	// Another value is another recipe; an output that somebody changed is not written over.
-	if r = f.run("run", "day.toml", "in/day2", "--into", "out", "--value", "season=2027"); r.status != 0 || !strings.Contains(f.outputs("out"), "2027/walk2.gpx") {
+	if r = f.run("run", "day.toml", "in/day2", "--into", "out", "--value", "season=2027"); r.status != 0 ||
+		!strings.Contains(f.outputs("out"), "2027/walk2.gpx") {
 		t.Errorf("another season: %s", r.err)
 	}
 	f.put("out/2026/day0/walk0.csv", "mine")
 	f.put("in/day0/walk0.gpx", strings.Replace(f.get("in/day0/walk0.gpx"), "P0", "Q0", 1))
-	if r = f.run("run", "day.toml", "in", "--into", "out"); !strings.Contains(r.err, "changed by somebody") || f.get("out/2026/day0/walk0.csv") != "mine" {
+	if r = f.run("run", "day.toml", "in", "--into", "out"); !strings.Contains(r.err, "changed by somebody") ||
+		f.get("out/2026/day0/walk0.csv") != "mine" {
 		t.Errorf("%s", r.err)
 	}
-	if r = f.run("run", "day.toml", "in", "--into", "out", "--replace"); f.get("out/2026/day0/walk0.before-1.csv") != "mine" || !strings.Contains(f.get("out/2026/day0/walk0.csv"), "Q0") {
+	if r = f.run("run", "day.toml", "in", "--into", "out",
+		"--replace"); f.get("out/2026/day0/walk0.before-1.csv") != "mine" ||
+		!strings.Contains(f.get("out/2026/day0/walk0.csv"), "Q0") {
 		t.Errorf("%s", r.err)
 	}
 	f.put("fresh/2026/walk2.gpx", "somebody's")
-	if r = f.run("run", "day.toml", "in/day2", "--into", "fresh"); r.status != 1 || f.get("fresh/2026/walk2.gpx") != "somebody's" || strings.Contains(f.outputs("fresh"), "walk2.csv") {
+	if r = f.run("run", "day.toml", "in/day2", "--into", "fresh"); r.status != 1 ||
+		f.get("fresh/2026/walk2.gpx") != "somebody's" || strings.Contains(f.outputs("fresh"), "walk2.csv") {
 		t.Errorf("an output of somebody's: %s", r.err)
 	}
 }
 
-// Sixteen shares, each of them killed once and run again, give exactly what one run gives; so do their journals together.
+// Sixteen shares, each of them killed once and run again, give exactly what one run gives; so do their journals
+// together.
 func TestShares(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.season(40)
+	f.killedAt(0)
 	f.run("run", "day.toml", "in", "--into", "one", "--quiet")
 	killed := 0
 	for share := 1; share <= 16; share++ {
 		name := fmt.Sprintf("%d/16", share)
-		cmd := exec.Command(program, "run", "day.toml", "in", "--into", "many", "--share", name, "--quiet")
-		cmd.Dir = f.dir
-		cmd.Env = append(os.Environ(), "GYROLITH_DIE_AT=1")
-		if err := cmd.Run(); err != nil && strings.Contains(err.Error(), "signal") {
+		f.killedAt(1)
+		if r := f.run("run", "day.toml", "in", "--into", "many", "--share", name, "--quiet"); r.status == -1 {
 			killed++
 		}
+		f.killedAt(0)
 		f.run("run", "day.toml", "in", "--into", "many", "--share", name, "--quiet")
 	}
 	if killed < 10 {
@@ -147,6 +160,7 @@ func TestShares(t *testing.T) {
 }
 
 func TestRunRefuses(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.season(2)
 	f.refuses(2, "name a recipe", "run")
@@ -159,18 +173,21 @@ func TestRunRefuses(t *testing.T) {
 	f.put("joint.toml", "together = true\n[[output]]\nfile = \"all.gpx\"\n")
 	// A system's file is beside the recipe, like all files that it names, and a run notices when it changes.
 	f.put("office/grid.prj", ownSystem)
-	f.put("office/grid.toml", "[[step]]\ndo = \"convert\"\n[[output]]\nfile = \"{name}.csv\"\ncrs = \"grid.prj\"\ntake = [\"waypoints\"]\n")
+	f.put("office/grid.toml", "[[step]]\ndo = \"convert\"\n[[output]]\nfile = \"{name}.csv\"\ncrs = \"grid.prj\"\ntake = "+
+		"[\"waypoints\"]\n")
 	grid := []string{"run", "office/grid.toml", "in/day0/walk0.gpx", "--into", "grid"}
 	f.must(grid...)
 	f.put("office/grid.prj", strings.Replace(ownSystem, "20000.0", "30000.0", 1))
 	if r := f.must(grid...); !strings.Contains(r.err, "done    walk0.gpx") {
 		t.Errorf("another system, and nothing was done: %s", r.err)
 	}
-	f.refuses(2, "make-ready:19:1: rules.toml: there is no such file; --value rules=PATH names another", "run", "make-ready", "in", "--into", "out")
-	f.refuses(2, "archive-day:20:1: terrain: there is no such terrain file or folder; --value terrain=PATH names another", "run", "archive-day", "in", "--into", "out")
+	f.refuses(2, "make-ready:19:1: rules: rules.toml: there is no such file or folder; --value rules=PATH names another",
+		"run", "make-ready", "in", "--into", "out")
+	f.refuses(2, "archive-day:20:1: terrain: terrain: there is no such file or folder; --value terrain=PATH "+
+		"names another", "run", "archive-day", "in", "--into", "out")
 	f.refuses(2, "can't be shared out", "run", "joint.toml", "in", "--into", "out", "--share", "1/2")
 	f.put("value.toml", strings.Replace(dayRecipe, `"stops"`, `"stps"`, 1))
-	f.refuses(2, `value.toml:6:1: also: "stps" is no fault`, "run", "value.toml", "in", "--into", "out")
+	f.refuses(2, `value.toml:6:1: also: "stps" is not a fault`, "run", "value.toml", "in", "--into", "out")
 	f.put("name.toml", strings.Replace(dayRecipe, "{folder}/{name}.gpx", "all.gpx", 1))
 	f.refuses(2, "would both write 2026/all.gpx", "run", "name.toml", "in", "--into", "out")
 	f.put("ext.toml", strings.Replace(dayRecipe, "{name}.gpx", "{name}.doc", 1))
@@ -186,9 +203,11 @@ func TestRunRefuses(t *testing.T) {
 
 // What a verb prints as a recipe does what the verb does.
 func TestAsRecipe(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("walk.gpx", "planning.kmz", "rules.toml")
-	for i, args := range [][]string{{"clean", "walk.gpx", "--also", "heights,stops", "--thin-within", "5m", "-o", "by-hand.gpx"},
+	for i, args := range [][]string{{"clean", "walk.gpx", "--also", "heights,stops", "--thin-within", "5m", "-o",
+		"by-hand.gpx"},
 		{"convert", "planning.kmz", "--take", "waypoints:Landings", "--columns", "name,lat,lon", "-o", "by-hand.csv"},
 		{"recast", "planning.kmz", "--take", "areas", "--areas-to", "tracks", "-o", "by-hand.kml"},
 		{"dress", "planning.kmz", "--rules", "rules.toml", "-o", "by-hand.geojson"},
@@ -208,10 +227,12 @@ func TestAsRecipe(t *testing.T) {
 
 // The recipes that ship run on the example as their comments say.
 func TestShippedRecipes(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putTerrain()
 	f.putDemo("walk.gpx", "planning.kmz", "rules.toml", "stations.csv")
-	for name, args := range map[string][]string{"make-ready": {"planning.kmz"}, "archive-day": {"walk.gpx"}, "season-cards": {"planning.kmz"}, "office-to-unit": {"stations.csv"}} {
+	for name, args := range map[string][]string{"make-ready": {"planning.kmz"}, "archive-day": {"walk.gpx"},
+		"season-cards": {"planning.kmz"}, "office-to-unit": {"stations.csv"}} {
 		r := f.must(append([]string{"run", name, "--into", name}, args...)...)
 		if !strings.Contains(r.err, "done ") {
 			t.Errorf("%s: %s", name, r.err)
@@ -220,7 +241,8 @@ func TestShippedRecipes(t *testing.T) {
 			t.Errorf("%s does not say how it is run", name)
 		}
 	}
-	if r := f.must("boot", "--unit", "keel", "--card", "season-cards/planning-plotter"); !strings.Contains(r.out, "Rock 1") {
+	if r := f.must("boot", "--unit", "keel", "--card", "season-cards/planning-plotter"); !strings.Contains(r.out,
+		"Rock 1") {
 		t.Errorf("the plotter shows %s", r.out)
 	}
 }
@@ -232,7 +254,9 @@ func BenchmarkRun(b *testing.B) {
 	var track bytes.Buffer
 	track.WriteString("<gpx><trk><name>T</name><trkseg>")
 	for j := range 400 {
-		fmt.Fprintf(&track, "<trkpt lat=\"-47.%05d\" lon=\"11.%05d\"><ele>%d</ele><time>2026-03-14T05:%02d:%02dZ</time></trkpt>", 50000+j*7, 30000+j*5, j%90, j/10, j%10*6)
+		fmt.Fprintf(&track, "<trkpt lat=\"-47.%05d\" "+
+			"lon=\"11.%05d\"><ele>%d</ele><time>2026-03-14T05:%02d:%02dZ</time></trkpt>", 50000+j*7, 30000+j*5, j%90, j/10,
+			j%10*6)
 	}
 	track.WriteString("</trkseg></trk></gpx>")
 	for i := range 10000 {

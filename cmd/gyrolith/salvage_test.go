@@ -8,6 +8,7 @@ import (
 
 // Every format that is cut off is refused with its place, and on request gives what is complete before the cut.
 func TestSalvageEveryFormat(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("planning.kmz", "walk.gpx")
 	for _, ext := range []string{"gpx", "kml", "kmz", "geojson", "geojsons"} {
@@ -22,7 +23,8 @@ func TestSalvageEveryFormat(t *testing.T) {
 		}
 		before, after := f.look(whole).Files[0], f.look(saved).Files[0]
 		if after.Waypoints < 10 || after.Points >= before.Points {
-			t.Errorf("%s: %d waypoints and %d points of %d and %d", ext, after.Waypoints, after.Points, before.Waypoints, before.Points)
+			t.Errorf("%s: %d waypoints and %d points of %d and %d", ext, after.Waypoints, after.Points, before.Waypoints,
+				before.Points)
 		}
 		for i, item := range after.Items[:after.Waypoints] {
 			if item.Name != before.Items[i].Name {
@@ -47,13 +49,15 @@ func drift(n int, change func(i int, lat, lon float64) (float64, float64)) strin
 		if change != nil {
 			lat, lon = change(i, lat, lon)
 		}
-		fmt.Fprintf(&b, `<trkpt lat="%.7f" lon="%.7f"><time>2026-03-14T%02d:%02d:%02dZ</time></trkpt>`, lat, lon, 5+i/3600, i/60%60, i%60)
+		fmt.Fprintf(&b, `<trkpt lat="%.7f" lon="%.7f"><time>2026-03-14T%02d:%02d:%02dZ</time></trkpt>`, lat, lon, 5+i/3600,
+			i/60%60, i%60)
 	}
 	return b.String() + `</trkseg></trk></gpx>`
 }
 
 // The thresholds that one gives are those that count.
 func TestCleanThresholds(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	f.put("spike.gpx", drift(300, func(i int, lat, lon float64) (float64, float64) {
 		if i == 150 {
@@ -65,7 +69,8 @@ func TestCleanThresholds(t *testing.T) {
 		args []string
 		left int
 	}{
-		{nil, 299}, {[]string{"--carrier", "walk"}, 299}, {[]string{"--spike-over", "60m"}, 300}, {[]string{"--top-speed", "200km/h"}, 300},
+		{nil, 299}, {[]string{"--carrier", "walk"}, 299}, {[]string{"--spike-over", "60m"}, 300},
+		{[]string{"--top-speed", "200km/h"}, 300},
 		{[]string{"--not", "spikes"}, 300}, {[]string{"--only", "repeats,order"}, 300}, {[]string{"--carrier", "fly"}, 300},
 	} {
 		out := fmt.Sprintf("out-%d-%s.gpx", c.left, strings.Join(c.args, ""))
@@ -93,18 +98,23 @@ func TestCleanThresholds(t *testing.T) {
 
 // What clean leaves of a track stays bit for bit: digits, fields of points and all.
 func TestCleanKeepsTheRest(t *testing.T) {
+	t.Parallel()
 	f := newFolder(t)
 	var b strings.Builder
-	b.WriteString(`<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1" xmlns:x="urn:x"><trk><name>W</name><trkseg>`)
+	b.WriteString(`<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1" xmlns:x="urn:x"><trk><name>W</name>` +
+		`<trkseg>`)
 	for i := range 40 {
-		fmt.Fprintf(&b, `<trkpt lat="-47.600%03d00" lon="11.30"><ele>%d.50</ele><time>2026-03-14T05:00:%02d.250Z</time><extensions><x:hr>%d</x:hr></extensions></trkpt>`, i, i, i, 90+i)
+		fmt.Fprintf(&b, `<trkpt lat="-47.600%03d00" lon="11.30"><ele>%d.50</ele><time>2026-03-14T05:00:%02d.250Z</time>`+
+			`<extensions><x:hr>%d</x:hr></extensions></trkpt>`, i, i, i, 90+i)
 	}
-	b.WriteString(`<trkpt lat="-47.60003900" lon="11.30"><time>2026-03-14T05:00:39.250Z</time></trkpt></trkseg></trk></gpx>`)
+	b.WriteString(`<trkpt lat="-47.60003900" lon="11.30"><time>2026-03-14T05:00:39.250Z</time></trkpt></trkseg></trk>` +
+		`</gpx>`)
 	f.put("a.gpx", b.String())
 	f.must("clean", "a.gpx", "-o", "b.gpx")
 	got := f.get("b.gpx")
 	for i := range 40 {
-		for _, want := range []string{fmt.Sprintf(`lat="-47.600%03d00" lon="11.30"`, i), fmt.Sprintf("<ele>%d.50</ele><time>2026-03-14T05:00:%02d.250Z</time>", i, i), fmt.Sprintf("<x:hr>%d</x:hr>", 90+i)} {
+		for _, want := range []string{fmt.Sprintf(`lat="-47.600%03d00" lon="11.30"`, i),
+			fmt.Sprintf("<ele>%d.50</ele><time>2026-03-14T05:00:%02d.250Z</time>", i, i), fmt.Sprintf("<x:hr>%d</x:hr>", 90+i)} {
 			if strings.Count(got, want) != 1 {
 				t.Errorf("%s stands there %d times", want, strings.Count(got, want))
 			}

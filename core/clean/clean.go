@@ -3,13 +3,15 @@
 package clean
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"runtime"
 	"slices"
 	"strings"
-	"sync"
 	"time"
+
+	"golang.org/x/sync/errgroup"
 
 	"gyrolith/core/nav"
 )
@@ -38,19 +40,67 @@ const (
 	Thinned  Fault = "thinned"
 )
 
+// fault is one sort of fault: its words, and its detectors, which see the whole data or a track at a time. A fault is
+// defined in the file of its name, and is one line of the list below.
+type fault struct {
+	word  Fault
+	help  string // what it is, for who chooses faults
+	found string // what a look at data says
+	done  string // what is done about it
+	usual bool   // it is dealt with unless one says otherwise: it takes away only what is plainly wrong
+
+	data     func(*Step, *nav.Dataset) *Result // over the whole data, before the tracks are gone through
+	round    func(*work, int)                  // over a segment, in rounds until nothing more is found
+	measured bool                              // a round needs fresh limits of the recording
+	track    func(*work)                       // over a track, after the rounds
+	last     func(*Step, *nav.Dataset) *Result // over the whole data, at the end
+}
+
+// faults lists them in the order in which they are dealt with.
+var faults = []*fault{&strays, &epoch, &repeats, &order, &spikes, &heights, &stops, &gaps, &crumbs, &pins, &baggage}
+
 // All lists the faults that can be asked for.
-var All = []Fault{Strays, Epoch, Repeats, Order, Spikes, Heights, Stops, Gaps, Crumbs, Pins, Baggage}
+var All = wordsOf(func(*fault) bool { return true })
 
-// Default are those that are dealt with unless one says otherwise: they only take away what is plainly wrong.
-var Default = []Fault{Strays, Epoch, Repeats, Order, Spikes}
+// Default are those that are dealt with unless one says otherwise.
+var Default = wordsOf(func(f *fault) bool { return f.usual })
 
-// ParseFaults reads a list of faults parted by commas.
+func wordsOf(wanted func(*fault) bool) (out []Fault) {
+	for _, f := range faults {
+		if wanted(f) {
+			out = append(out, f.word)
+		}
+	}
+	return
+}
+
+// besides are what is done besides, by what is said of it.
+var besides = map[Fault]string{Smoothed: "positions smoothed", Thinned: "points left out"}
+
+func (f Fault) of() *fault {
+	i := slices.IndexFunc(faults, func(x *fault) bool { return x.word == f })
+	if i < 0 {
+		return &fault{word: f, done: besides[f], found: besides[f]}
+	}
+	return faults[i]
+}
+
+// Explain says in words what the fault is.
+func (f Fault) Explain() string { return f.of().help }
+
+// Found says in words what was found where there is one.
+func (f Fault) Found() string { return f.of().found }
+
+// Done says in words what is done about it.
+func (f Fault) Done() string { return f.of().done }
+
+// ParseFaults reads a list of faults separated by commas.
 func ParseFaults(text string) ([]Fault, error) {
 	var out []Fault
 	for word := range strings.SplitSeq(text, ",") {
 		f := Fault(strings.TrimSpace(word))
 		if !slices.Contains(All, f) {
-			return nil, fmt.Errorf("%q is no fault; there are %s", f, joinFaults(All))
+			return nil, fmt.Errorf("%q is not a fault; there are %s", f, joinFaults(All))
 		}
 		out = append(out, f)
 	}
@@ -85,7 +135,8 @@ type Step struct {
 	ThinWithin    float64 // metres; 0 for none
 	ThinTo        int     // points of a track; 0 for none
 
-	dry bool // one round only, to name the faults
+	also, not, only []Fault // as asked for, until they are settled
+	dry             bool    // one round only, to name the faults
 }
 
 // carrier is what can be said of what carries a receiver.
@@ -117,16 +168,22 @@ const (
 	DefaultHeightOver = 25.0
 )
 
-// Check finds parameters that make no sense.
+// Check settles what was asked for, and finds parameters that make no sense.
 func (s *Step) Check() error {
+	if err := s.settle(); err != nil {
+		return err
+	}
 	if s.Carrier != "" {
 		if _, ok := carriers[s.Carrier]; !ok {
-			return fmt.Errorf("%q is no carrier; there are %s", s.Carrier, strings.Join(Carriers(), ", "))
+			return fmt.Errorf("%q is not a carrier; there are %s", s.Carrier, strings.Join(Carriers(), ", "))
 		}
 	}
-	for name, v := range map[string]float64{"top speed": s.TopSpeed, "spike distance": s.SpikeOver, "repeat distance": s.RepeatsWithin,
-		"stop distance": s.StopWithin, "gap distance": s.GapWider, "climb rate": s.ClimbRate, "height distance": s.HeightOver,
-		"thinning distance": s.ThinWithin, "stop time": float64(s.StopLonger), "gap time": float64(s.GapLonger), "number of points": float64(s.ThinTo)} {
+	for name, v := range map[string]float64{"top speed": s.TopSpeed, "spike distance": s.SpikeOver,
+		"repeat distance": s.RepeatsWithin,
+		"stop distance":   s.StopWithin, "gap distance": s.GapWider,
+		"climb rate": s.ClimbRate, "height distance": s.HeightOver,
+		"thinning distance": s.ThinWithin, "stop time": float64(s.StopLonger), "gap time": float64(s.GapLonger),
+		"number of points": float64(s.ThinTo)} {
 		if v < 0 || math.IsNaN(v) {
 			return fmt.Errorf("the %s is negative", name)
 		}
@@ -182,66 +239,46 @@ func (r *Result) join(o *Result) {
 
 // Find looks for all faults but baggage and changes nothing.
 func Find(d *nav.Dataset, now int64) *Result {
-	s := Step{Faults: slices.DeleteFunc(slices.Clone(All), func(f Fault) bool { return f == Baggage }), Now: now, dry: true}
-	return s.Apply(Copy(d))
+	s := Step{Faults: slices.DeleteFunc(slices.Clone(All), func(f Fault) bool { return f == Baggage }), Now: now,
+		dry: true}
+	out, _ := s.Clean(context.Background(), d.Clone())
+	return out
 }
 
-// Copy copies a dataset as far as a step changes it.
-func Copy(d *nav.Dataset) *nav.Dataset {
-	out := *d
-	out.Waypoints = slices.Clone(d.Waypoints)
-	out.Routes = slices.Clone(d.Routes)
-	out.Tracks = slices.Clone(d.Tracks)
-	for i := range out.Tracks {
-		out.Tracks[i].Segments = slices.Clone(d.Tracks[i].Segments)
-		for j := range out.Tracks[i].Segments {
-			seg := &out.Tracks[i].Segments[j]
-			seg.Points = slices.Clone(seg.Points)
-			seg.Details = slices.Clone(seg.Details)
+// Clean removes the faults from the data and says what it did. Tracks are dealt with on every core. When the context
+// ends, the data are not to be used.
+func (s *Step) Clean(ctx context.Context, d *nav.Dataset) (*Result, error) {
+	out := &Result{}
+	for _, f := range faults {
+		if f.data != nil && s.wants(f.word) {
+			out.join(f.data(s, d))
 		}
 	}
-	return &out
-}
-
-// Apply removes the faults from the data and says what it did. Tracks are dealt with on every core.
-func (s *Step) Apply(d *nav.Dataset) *Result {
-	out := &Result{}
-	if s.wants(Strays) {
-		out.join(rejected(d))
-		out.join(zeros(d))
-	}
-	if s.wants(Epoch) {
-		out.join(s.epochs(d))
-	}
-	if s.wants(Repeats) {
-		out.join(s.repeatedWaypoints(d))
-	}
-	if s.wants(Pins) {
-		out.join(pins(d))
-	}
 	results := make([]*Result, len(d.Tracks))
-	var group sync.WaitGroup
-	free := make(chan bool, runtime.GOMAXPROCS(0))
+	group, ctx := errgroup.WithContext(ctx)
+	group.SetLimit(runtime.GOMAXPROCS(0))
 	for i := range d.Tracks {
-		group.Add(1)
-		free <- true
-		go func() {
-			defer func() { <-free; group.Done() }()
-			results[i] = s.track(&d.Tracks[i])
-		}()
+		group.Go(func() error {
+			results[i] = s.track(ctx, &d.Tracks[i])
+			return ctx.Err()
+		})
 	}
-	group.Wait()
+	if err := group.Wait(); err != nil {
+		return nil, err
+	}
 	for _, r := range results {
 		out.join(r)
 	}
-	if s.wants(Crumbs) {
-		d.Tracks = slices.DeleteFunc(d.Tracks, func(t nav.Track) bool { return len(t.Segments) == 0 })
+	for _, f := range faults {
+		if f.last != nil && s.wants(f.word) {
+			out.join(f.last(s, d))
+		}
 	}
-	if s.wants(Baggage) {
-		out.join(baggage(d))
-	}
-	slices.SortStableFunc(out.Rows, func(a, b Row) int { return slices.Index(ranks, a.Fault) - slices.Index(ranks, b.Fault) })
-	return out
+	slices.SortStableFunc(out.Rows, func(a, b Row) int {
+		return slices.Index(ranks, a.Fault) - slices.Index(ranks,
+			b.Fault)
+	})
+	return out, nil
 }
 
 var ranks = append(slices.Clone(All), Smoothed, Thinned)
@@ -251,37 +288,27 @@ const mostRounds = 20
 
 // track deals with one track. It is gone through until nothing more is found, so that a second run of the
 // whole step finds nothing.
-func (s *Step) track(t *nav.Track) *Result {
+func (s *Step) track(ctx context.Context, t *nav.Track) *Result {
 	w := newWork(s, t)
 	for range mostRounds {
 		before := w.changes
-		if s.wants(Repeats) {
-			w.each((*work).repeats)
+		for _, f := range faults {
+			if f.round == nil || !s.wants(f.word) || ctx.Err() != nil {
+				continue
+			}
+			if f.measured {
+				w.measure()
+			}
+			w.each(f.round)
 		}
-		if s.wants(Order) {
-			w.each((*work).order)
-		}
-		if s.wants(Spikes) {
-			w.measure()
-			w.each((*work).spikes)
-		}
-		if s.wants(Heights) {
-			w.measure()
-			w.each((*work).heights)
-		}
-		if s.wants(Stops) {
-			w.measure()
-			w.each((*work).stops)
-		}
-		if w.changes == before || s.dry {
+		if w.changes == before || s.dry || ctx.Err() != nil {
 			break
 		}
 	}
-	if s.wants(Gaps) {
-		w.gaps()
-	}
-	if s.wants(Crumbs) {
-		w.crumbs()
+	for _, f := range faults {
+		if f.track != nil && s.wants(f.word) {
+			f.track(w)
+		}
 	}
 	if s.Smooth {
 		w.measure()

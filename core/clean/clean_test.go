@@ -34,8 +34,9 @@ type maker struct {
 }
 
 func newMaker(seed uint64, speed, every, noise float64) *maker {
-	return &maker{r: rand.New(rand.NewPCG(seed, 99)), plane: geodesy.NewPlane(-47.6, 11.3), speed: speed, every: every, noise: noise,
-		at: time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC).UnixNano()}
+	return &maker{r: rand.New(rand.NewPCG(seed, 99)), plane: geodesy.NewPlane(-47.6, 11.3), speed: speed, every: every,
+		noise: noise,
+		at:    time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC).UnixNano()}
 }
 
 func (m *maker) record() {
@@ -123,15 +124,18 @@ func (m *maker) spike(share, least float64) recording {
 }
 
 func dataset(points []nav.Point) *nav.Dataset {
-	return &nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: "T"}, Segments: []nav.Segment{{Points: slices.Clone(points)}}}}}
+	return &nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: "T"},
+		Segments: []nav.Segment{{Points: slices.Clone(points)}}}}}
 }
 
 var carriersTested = []struct {
 	name              string
 	speed, every, err float64
-	least             float64 // how far off a spike can be told from movement: top speed × interval + margin, doubled for the way back
+	// how far off a spike can be told from movement: top speed × interval + margin, doubled for the way back
+	least float64
 }{
-	{"walk", 1.4, 1, 3, 20}, {"walk", 1.4, 5, 3, 60}, {"cycle", 6, 1, 3, 60}, {"drive", 22, 1, 3, 160}, {"drive", 22, 5, 4, 900}, {"boat", 8, 2, 3, 120}, {"fly", 60, 1, 5, 700},
+	{"walk", 1.4, 1, 3, 20}, {"walk", 1.4, 5, 3, 60}, {"cycle", 6, 1, 3, 60}, {"drive", 22, 1, 3, 160},
+	{"drive", 22, 5, 4, 900}, {"boat", 8, 2, 3, 120}, {"fly", 60, 1, 5, 700},
 }
 
 // Of the spikes that can be told from movement nearly all are found, and nearly all that is taken is one.
@@ -145,7 +149,7 @@ func TestSpikes(t *testing.T) {
 				rec := m.spike(0.03, c.least)
 				d := dataset(rec.points)
 				s := Step{Faults: Default, Carrier: named}
-				r := s.Apply(d)
+				r := s.run(d)
 				laid += len(rec.bad)
 				for _, x := range r.Removed {
 					taken++
@@ -155,7 +159,8 @@ func TestSpikes(t *testing.T) {
 				}
 			}
 			recall, precision := float64(found)/float64(laid), float64(found)/math.Max(float64(taken), 1)
-			t.Logf("%s every %vs, carrier %q: %d laid, %.4f found, %.4f of the removed are bad", c.name, c.every, named, laid, recall, precision)
+			t.Logf("%s every %vs, carrier %q: %d laid, %.4f found, %.4f of the removed are bad", c.name, c.every, named, laid,
+				recall, precision)
 			if named != "" && c.least < carriers[named].topSpeed*c.every+carriers[named].spikeOver {
 				continue // below the limit that this carrier's top speed sets
 			}
@@ -174,8 +179,9 @@ func TestCleanLosesNothing(t *testing.T) {
 			m.trip()
 			for _, named := range []string{"", c.name} {
 				d := dataset(m.points)
-				s := Step{Faults: append(slices.Clone(Default), Heights), Carrier: named, Now: time.Date(2026, 6, 1, 0, 0, 0, 0, time.UTC).UnixNano()}
-				if r := s.Apply(d); len(r.Removed) > 0 || len(r.Rows) > 0 || !slices.Equal(d.Tracks[0].Segments[0].Points, m.points) {
+				s := Step{Faults: append(slices.Clone(Default), Heights), Carrier: named, Now: time.Date(2026, 6, 1, 0, 0, 0, 0,
+					time.UTC).UnixNano()}
+				if r := s.run(d); len(r.Removed) > 0 || len(r.Rows) > 0 || !slices.Equal(d.Tracks[0].Segments[0].Points, m.points) {
 					t.Errorf("%s every %vs, carrier %q, seed %d: %+v", c.name, c.every, named, seed, r.Rows)
 				}
 			}
@@ -204,9 +210,10 @@ func TestStops(t *testing.T) {
 			}
 			d := dataset(m.points)
 			s := Step{Faults: []Fault{Stops}}
-			s.Apply(d)
+			s.run(d)
 			points := d.Tracks[0].Segments[0].Points
-			k := slices.IndexFunc(points, func(p nav.Point) bool { return p.UnixNano() >= m.points[first].UnixNano()-int64(every*3e9) })
+			k := slices.IndexFunc(points,
+				func(p nav.Point) bool { return p.UnixNano() >= m.points[first].UnixNano()-int64(every*3e9) })
 			for k+1 < len(points) && !points[k].SamePlace(&points[k+1]) {
 				k++
 			}
@@ -221,8 +228,8 @@ func TestStops(t *testing.T) {
 			if place > 3 || duration > 1.001 {
 				t.Errorf("every %vs, seed %d: place off by %.2f m, duration by %.1f samples", every, seed, place, duration)
 			}
-			again := Copy(d)
-			if r := s.Apply(again); len(r.Rows) > 0 {
+			again := d.Clone()
+			if r := s.run(again); len(r.Rows) > 0 {
 				t.Errorf("every %vs, seed %d: a second run finds %+v", every, seed, r.Rows)
 			}
 		}
@@ -243,11 +250,11 @@ func TestTwice(t *testing.T) {
 		}
 		d := dataset(rec.points)
 		s := Step{Faults: All}
-		if r := s.Apply(d); len(r.Rows) < 4 {
+		if r := s.run(d); len(r.Rows) < 4 {
 			t.Errorf("%s: only %+v found", c.name, r.Rows)
 		}
 		before := fmt.Sprint(d.Tracks)
-		if r := s.Apply(d); len(r.Rows) > 0 || fmt.Sprint(d.Tracks) != before {
+		if r := s.run(d); len(r.Rows) > 0 || fmt.Sprint(d.Tracks) != before {
 			t.Errorf("%s: a second run finds %+v", c.name, r.Rows)
 		}
 	}

@@ -39,18 +39,19 @@ func TestRepeatedWaypoints(t *testing.T) {
 		first, second := waypoint("Rock", -47.6, 11.3), waypoint("Rock", -47.6, 11.3)
 		second.Desc = "awash"
 		second.SetHeight(1, 0, nav.OverSea)
-		return &nav.Dataset{Waypoints: []nav.Waypoint{first, waypoint("Rock", -47.60002, 11.3), second, waypoint("Other", -47.6, 11.3)}}
+		return &nav.Dataset{Waypoints: []nav.Waypoint{first, waypoint("Rock", -47.60002, 11.3), second,
+			waypoint("Other", -47.6, 11.3)}}
 	}
 	d := make()
 	s := Step{Faults: []Fault{Repeats}}
-	if got := rows(s.Apply(d)); got != "repeats waypoint Rock 1" || len(d.Waypoints) != 3 {
+	if got := rows(s.run(d)); got != "repeats waypoint Rock 1" || len(d.Waypoints) != 3 {
 		t.Errorf("got %s, %d left", got, len(d.Waypoints))
 	}
 	if w := d.Waypoints[0]; w.Desc != "awash" || !w.HasHeight() {
 		t.Errorf("the fields are not merged: %+v", w)
 	}
 	d, s.RepeatsWithin = make(), 5
-	s.Apply(d)
+	s.run(d)
 	if len(d.Waypoints) != 2 {
 		t.Errorf("within 5 m: %d left", len(d.Waypoints))
 	}
@@ -60,12 +61,12 @@ func TestZeros(t *testing.T) {
 	d := dataset([]nav.Point{nav.At(-47.6, 11.3), nav.At(0, 0), nav.At(-47.61, 11.3)})
 	d.Waypoints = []nav.Waypoint{waypoint("Null", 0, 0), waypoint("A", -47.6, 11.3)}
 	s := Step{Faults: []Fault{Strays}}
-	r := s.Apply(d)
+	r := s.run(d)
 	if len(d.Waypoints) != 1 || d.Tracks[0].Len() != 2 || len(r.Removed) != 2 || r.Removed[1].Point.Lat != -47.6 {
 		t.Errorf("%s; %+v", rows(r), r.Removed)
 	}
 	near := &nav.Dataset{Waypoints: []nav.Waypoint{waypoint("Null", 0, 0), waypoint("Buoy", 0.1, 0.1)}}
-	if r := s.Apply(near); len(r.Rows) > 0 {
+	if r := s.run(near); len(r.Rows) > 0 {
 		t.Errorf("0/0 near the rest: %s", rows(r))
 	}
 }
@@ -92,8 +93,10 @@ func TestEpoch(t *testing.T) {
 		{"long ago, and nothing against it", []string{"2006-07-29"}, "", "", []string{"2006-07-29"}},
 		{"after now", []string{"2045-10-28"}, "", "", []string{"2026-03-14"}},
 		{"against the file's own date", []string{"2006-07-29"}, "2026-03-20", "", []string{"2026-03-14"}},
-		{"against the others", []string{"2026-03-14", "2026-03-15", "2006-07-30"}, "", "", []string{"2026-03-14", "2026-03-15", "2026-03-15"}},
-		{"years between, but no cycle", []string{"2026-03-14", "2026-03-15", "2012-01-30"}, "", "", []string{"2026-03-14", "2026-03-15", "2012-01-30"}},
+		{"against the others", []string{"2026-03-14", "2026-03-15", "2006-07-30"}, "", "",
+			[]string{"2026-03-14", "2026-03-15", "2026-03-15"}},
+		{"years between, but no cycle", []string{"2026-03-14", "2026-03-15", "2012-01-30"}, "", "",
+			[]string{"2026-03-14", "2026-03-15", "2012-01-30"}},
 		{"around", []string{"2006-07-29"}, "", "2026-01-01", []string{"2026-03-14"}},
 		{"two cycles", []string{"1986-12-13"}, "", "2026-01-01", []string{"2026-03-14"}},
 	} {
@@ -108,7 +111,7 @@ func TestEpoch(t *testing.T) {
 		if c.around != "" {
 			s.Around = date(c.around)
 		}
-		s.Apply(d)
+		s.run(d)
 		var got []string
 		for i := range d.Tracks {
 			got = append(got, d.Tracks[i].Segments[0].Points[0].Time().Format(time.DateOnly))
@@ -126,14 +129,14 @@ func TestOrder(t *testing.T) {
 	shuffled[10], shuffled[20] = shuffled[20], shuffled[10]
 	d := dataset(shuffled)
 	s := Step{Faults: []Fault{Order}}
-	r := s.Apply(d)
+	r := s.run(d)
 	if !slices.Equal(d.Tracks[0].Segments[0].Points, points) || len(r.Removed) > 0 || len(r.Rows) != 1 {
 		t.Errorf("not sorted: %s", rows(r))
 	}
 	wrong := slices.Clone(points)
 	wrong[10].SetTime(wrong[10].UnixNano()-3600e9, nav.Seconds)
 	d = dataset(wrong)
-	r = s.Apply(d)
+	r = s.run(d)
 	if n := d.Tracks[0].Len(); n != 49 || len(r.Removed) != 1 || r.Removed[0].Number != 11 {
 		t.Errorf("%d left: %s", n, rows(r))
 	}
@@ -154,7 +157,7 @@ func TestHeights(t *testing.T) {
 	}
 	d := dataset(points)
 	s := Step{Faults: []Fault{Heights}}
-	r := s.Apply(d)
+	r := s.run(d)
 	for i := range points {
 		if has := d.Tracks[0].Segments[0].Points[i].HasHeight(); has == bad[i] {
 			t.Errorf("point %d: height %v", i, has)
@@ -163,7 +166,7 @@ func TestHeights(t *testing.T) {
 	if d.Tracks[0].Len() != 300 {
 		t.Error("points are gone with their heights")
 	}
-	if r := s.Apply(d); len(r.Rows) > 0 {
+	if r := s.run(d); len(r.Rows) > 0 {
 		t.Errorf("a second run: %s", rows(r))
 	}
 	_ = r
@@ -171,7 +174,7 @@ func TestHeights(t *testing.T) {
 	for i := range shore {
 		shore[i].SetHeight(float64(i%3), 0, nav.OverUnsaid)
 	}
-	if r := s.Apply(dataset(shore)); len(r.Rows) > 0 {
+	if r := s.run(dataset(shore)); len(r.Rows) > 0 {
 		t.Errorf("a walk on the shore: %s", rows(r))
 	}
 }
@@ -184,7 +187,7 @@ func TestGapsAndCrumbs(t *testing.T) {
 	points[59].SetTime(points[59].UnixNano()+3600e9, nav.Seconds)
 	d := dataset(points)
 	s := Step{Faults: []Fault{Gaps, Crumbs}}
-	r := s.Apply(d)
+	r := s.run(d)
 	if n := len(d.Tracks[0].Segments); n != 2 || d.Tracks[0].Len() != 59 {
 		t.Errorf("%d segments, %d points: %s", n, d.Tracks[0].Len(), rows(r))
 	}
@@ -195,16 +198,16 @@ func TestGapsAndCrumbs(t *testing.T) {
 		stop[i].SetTime(stop[i].UnixNano()+3600e9, nav.Seconds)
 	}
 	d = dataset(stop)
-	if s.Apply(d); len(d.Tracks[0].Segments) != 1 {
+	if s.run(d); len(d.Tracks[0].Segments) != 1 {
 		t.Error("a stop was split")
 	}
 	d = dataset(nil)
 	d.Tracks = append(d.Tracks, nav.Track{Item: nav.Item{Name: "None"}})
-	if r := s.Apply(d); len(d.Tracks) != 0 || len(r.Rows) != 2 {
+	if r := s.run(d); len(d.Tracks) != 0 || len(r.Rows) != 2 {
 		t.Errorf("empty tracks: %s", rows(r))
 	}
 	d = dataset(points[:2])
-	if s.Apply(d); len(d.Tracks) != 0 {
+	if s.run(d); len(d.Tracks) != 0 {
 		t.Error("a track of two points is no crumb")
 	}
 }
@@ -232,7 +235,7 @@ func TestPins(t *testing.T) {
 	d.Tracks = []nav.Track{line}
 	before := fmt.Sprint(line)
 	s := Step{Faults: []Fault{Pins}}
-	s.Apply(d)
+	s.run(d)
 	var left []string
 	for _, w := range d.Waypoints {
 		left = append(left, w.Name)
@@ -240,8 +243,9 @@ func TestPins(t *testing.T) {
 	if fmt.Sprint(left) != "[Sorrel Landing WP 04 WP 99]" || fmt.Sprint(d.Tracks[0]) != before {
 		t.Errorf("left %v", left)
 	}
-	rocks := &nav.Dataset{Waypoints: []nav.Waypoint{waypoint("Rock 1", -47.6, 11.3), waypoint("Rock 2", -47.7, 11.3)}, Tracks: []nav.Track{line}}
-	if s.Apply(rocks); len(rocks.Waypoints) != 2 {
+	rocks := &nav.Dataset{Waypoints: []nav.Waypoint{waypoint("Rock 1", -47.6, 11.3), waypoint("Rock 2", -47.7, 11.3)},
+		Tracks: []nav.Track{line}}
+	if s.run(rocks); len(rocks.Waypoints) != 2 {
 		t.Error("two rocks beside a path are pins")
 	}
 }
@@ -254,7 +258,7 @@ func TestBaggage(t *testing.T) {
 	d.Waypoints[0].Fields = []nav.Field{{Key: "k", Value: "v"}}
 	d.Waypoints[0].Kept = []nav.Kept{{Format: "gpx", Text: "<x/>"}}
 	s := Step{Faults: []Fault{Baggage}}
-	if got := rows(s.Apply(d)); got != "baggage waypoint A 2; baggage track T 1" {
+	if got := rows(s.run(d)); got != "baggage waypoint A 2; baggage track T 1" {
 		t.Errorf("got %s", got)
 	}
 	if seg.Detail(&seg.Points[1]) != nil || d.Waypoints[0].Fields != nil {
@@ -280,7 +284,7 @@ func TestSmooth(t *testing.T) {
 	}
 	d := dataset(noisy)
 	s := Step{Smooth: true, Carrier: "walk"}
-	s.Apply(d)
+	s.run(d)
 	if before, after := off(noisy), off(d.Tracks[0].Segments[0].Points); after > before/2 {
 		t.Errorf("%.2f m off before, %.2f after", before, after)
 	}
@@ -294,7 +298,7 @@ func TestNeedle(t *testing.T) {
 	points[20].Lat += 0.1
 	d := dataset(points)
 	s := Step{Faults: Default}
-	if r := s.Apply(d); d.Tracks[0].Len() != 39 || r.Removed[0].Number != 21 {
+	if r := s.run(d); d.Tracks[0].Len() != 39 || r.Removed[0].Number != 21 {
 		t.Errorf("%s", rows(r))
 	}
 }
@@ -305,7 +309,7 @@ func TestCheck(t *testing.T) {
 			t.Errorf("%+v is taken", s)
 		}
 	}
-	if _, err := ParseFaults("spikes,jumps"); err == nil || !strings.Contains(err.Error(), "\"jumps\" is no fault") {
+	if _, err := ParseFaults("spikes,jumps"); err == nil || !strings.Contains(err.Error(), "\"jumps\" is not a fault") {
 		t.Errorf("got %v", err)
 	}
 }
@@ -318,13 +322,13 @@ func BenchmarkClean(b *testing.B) {
 	b.Run("default", func(b *testing.B) {
 		for b.Loop() {
 			s := Step{Faults: Default}
-			s.Apply(dataset(m.points))
+			s.run(dataset(m.points))
 		}
 	})
 	b.Run("all", func(b *testing.B) {
 		for b.Loop() {
 			s := Step{Faults: All}
-			s.Apply(dataset(m.points))
+			s.run(dataset(m.points))
 		}
 	})
 }

@@ -8,6 +8,15 @@ import (
 	"gyrolith/core/nav"
 )
 
+var stops = fault{
+	word:     Stops,
+	help:     "the knot of a halt becomes two points: arrival and departure",
+	found:    "knots of a receiver that stood still",
+	done:     "halts made two points each",
+	measured: true,
+	round:    (*work).stops,
+}
+
 // stops turns the knot that a receiver draws while it stands still into two points at one place: arrival and
 // departure. The place is the median of the knot's positions. When the carrier arrived is told by going on at the
 // speed at which it came, since the first positions near the place are of its coming.
@@ -37,7 +46,8 @@ func (w *work) stops(si int) {
 		for k := from + 1; k < to; k++ {
 			off := apart(&points[k], &place)
 			far = math.Max(far, off)
-			w.result.Removed = append(w.result.Removed, Removed{Stops, nav.Tracks, w.track.Name, int(w.numbers[si][k]), points[k], off, ""})
+			w.result.Removed = append(w.result.Removed, Removed{Stops, nav.Tracks, w.track.Name, int(w.numbers[si][k]),
+				points[k], off, ""})
 			gone = append(gone, k)
 		}
 		w.changes++
@@ -131,9 +141,9 @@ func departure(points []nav.Point, i, end int, within float64, place *nav.Point)
 const longestApproach = 30
 
 // standsAt goes into a knot from one side and finds where movement ends. It takes the steps from one position to the
-// next to be those of a steady movement up to a break and of none after it, with errors that are alike: the error of
-// a receiver wanders, and steps tell more than places. The break that fits best (least squares for a single change
-// of a mean, E. Page, Biometrika 44, 1957) is where the squared way from the start, divided by the time that it took, is
+// next to be those of a steady movement up to a break and of none after it, with errors that are alike: the error of a
+// receiver wanders, and steps tell more than places. The break that fits best (least squares for a single change of a
+// mean, E. Page, Biometrika 44, 1957) is where the squared way from the start, divided by the time that it took, is
 // greatest.
 func standsAt(points []nav.Point, place *nav.Point, first, last, step int, within float64) int {
 	outer := first
@@ -170,83 +180,4 @@ func standsAt(points []nav.Point, place *nav.Point, first, last, step int, withi
 		return first
 	}
 	return k
-}
-
-// gaps splits segments at long pauses and wide jumps, but never between an arrival and a departure, which are at one
-// place.
-func (w *work) gaps() {
-	w.measure()
-	s, l := w.step, w.limits
-	longer := s.GapLonger.Seconds()
-	if longer == 0 {
-		longer = math.Max(DefaultGapLonger.Seconds(), 10*l.interval)
-	}
-	wider := s.GapWider
-	if wider == 0 {
-		wider = DefaultGapWider
-		if c, ok := carriers[s.Carrier]; ok {
-			wider = c.gapWider
-		}
-		wider = math.Max(wider, 20*l.legs)
-	}
-	var segments []nav.Segment
-	var numbers [][]int32
-	for si := range w.track.Segments {
-		seg := w.track.Segments[si]
-		from := 0
-		cut := func(to int) {
-			segments = append(segments, nav.Segment{Points: seg.Points[from:to:to], Details: seg.Details})
-			numbers = append(numbers, w.numbers[si][from:to:to])
-			from = to
-		}
-		for i := 1; i < len(seg.Points); i++ {
-			p, q := &seg.Points[i-1], &seg.Points[i]
-			dt, d := seconds(p, q), apart(p, q)
-			// In a line without times a long leg is drawn, not a jump.
-			jump := d > wider && p.HasTime() && q.HasTime() && d > 2*l.speed*math.Max(l.interval, 1)
-			if p.SamePlace(q) || dt <= longer && !jump {
-				continue
-			}
-			w.note(Gaps, q, w.numbers[si][i], d)
-			w.result.Removed = w.result.Removed[:len(w.result.Removed)-1] // split, not removed
-			cut(i)
-		}
-		if from == 0 {
-			segments, numbers = append(segments, seg), append(numbers, w.numbers[si])
-		} else {
-			cut(len(seg.Points))
-			segments[len(segments)-1].Kept = seg.Kept
-		}
-	}
-	w.track.Segments, w.numbers = segments, numbers
-}
-
-// crumbs takes out segments of a point or two. A track that has no segment left goes with them.
-func (w *work) crumbs() {
-	var segments []nav.Segment
-	var numbers [][]int32
-	for si := range w.track.Segments {
-		seg := &w.track.Segments[si]
-		if len(seg.Points) > 2 || len(seg.Points) == 2 && seg.Points[0].SamePlace(&seg.Points[1]) && !w.step.dry && w.wasStop(seg) {
-			segments, numbers = append(segments, *seg), append(numbers, w.numbers[si])
-			continue
-		}
-		for i := range seg.Points {
-			w.note(Crumbs, &seg.Points[i], w.numbers[si][i], 0)
-		}
-		if len(seg.Points) == 0 {
-			w.note(Crumbs, &nav.Point{}, 0, 0)
-			w.result.Removed = w.result.Removed[:len(w.result.Removed)-1]
-		}
-	}
-	if len(w.track.Segments) == 0 { // a track without any segment is one as well
-		w.changes++
-		w.row(Crumbs, 1, 0)
-	}
-	w.track.Segments, w.numbers = segments, numbers
-}
-
-// wasStop says whether a segment is the two points that a stop becomes: they are not crumbs.
-func (w *work) wasStop(seg *nav.Segment) bool {
-	return w.step.wants(Stops) && seconds(&seg.Points[0], &seg.Points[1]) >= orDuration(w.step.StopLonger, DefaultStopLonger)
 }

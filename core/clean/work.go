@@ -51,7 +51,8 @@ func (w *work) note(f Fault, p *nav.Point, number int32, off float64) {
 	}
 	r.Count++
 	r.Off = math.Max(r.Off, off)
-	w.result.Removed = append(w.result.Removed, Removed{Fault: f, Kind: nav.Tracks, Item: w.track.Name, Number: int(number), Point: *p, Off: off})
+	w.result.Removed = append(w.result.Removed, Removed{Fault: f, Kind: nav.Tracks, Item: w.track.Name,
+		Number: int(number), Point: *p, Off: off})
 }
 
 // remove takes points out of a segment; the indices ascend.
@@ -76,7 +77,10 @@ func (w *work) finish() *Result {
 	for _, r := range w.rows {
 		w.result.add(*r)
 	}
-	slices.SortFunc(w.result.Rows, func(a, b Row) int { return slices.Index(ranks, a.Fault) - slices.Index(ranks, b.Fault) })
+	slices.SortFunc(w.result.Rows, func(a, b Row) int {
+		return slices.Index(ranks, a.Fault) - slices.Index(ranks,
+			b.Fault)
+	})
 	return &w.result
 }
 

@@ -22,7 +22,7 @@ type Difference struct {
 	Kind   nav.Kind `json:"-"`
 	Word   string   `json:"kind"`
 	Name   string   `json:"name,omitempty"`
-	What   string   `json:"what"` // added, lost, renamed, moved, points, heights, times, symbol, group …
+	What   Change   `json:"what"`
 	Old    string   `json:"old,omitempty"`
 	New    string   `json:"new,omitempty"`
 	Metres float64  `json:"metres,omitempty"` // how far at the most
@@ -30,6 +30,24 @@ type Difference struct {
 	Lat    float64  `json:"lat,omitempty"` // where the farthest one was
 	Lon    float64  `json:"lon,omitempty"`
 }
+
+// Change is one sort of difference; "name" and the like tell which property is another one.
+type Change string
+
+// The sorts of differences besides those of a property.
+const (
+	Added          Change = "added"
+	Lost           Change = "lost"
+	Renamed        Change = "renamed"
+	Moved          Change = "moved"
+	OtherSegments  Change = "segments"
+	PointsLost     Change = "points lost"
+	PointsAdded    Change = "points added"
+	HeightsGiven   Change = "heights given"
+	HeightsLost    Change = "heights lost"
+	HeightsChanged Change = "heights changed"
+	TimesChanged   Change = "times changed"
+)
 
 // Result is the differences, and the largest shift of all matched positions, those within the tolerance too.
 type Result struct {
@@ -218,16 +236,16 @@ func (r *Result) kind(a, b []thing, opt Options) {
 			j = match(t, near, max(nearby, opt.Within))
 		}
 		if j < 0 {
-			r.add(t, Difference{What: "lost", Count: t.count()})
+			r.add(t, Difference{What: Lost, Count: t.count()})
 			continue
 		}
 		b[j].taken = true
-		r.add(t, Difference{What: "renamed", Old: t.item.Name, New: b[j].item.Name})
+		r.add(t, Difference{What: Renamed, Old: t.item.Name, New: b[j].item.Name})
 		r.pair(t, &b[j], opt)
 	}
 	for j := range b {
 		if !b[j].taken {
-			r.add(&b[j], Difference{What: "added", Count: b[j].count()})
+			r.add(&b[j], Difference{What: Added, Count: b[j].count()})
 		}
 	}
 }
@@ -245,13 +263,13 @@ func (r *Result) pair(a, b *thing, opt Options) {
 		r.counts(a, b)
 	} else {
 		if len(a.lines) != len(b.lines) {
-			r.add(a, Difference{What: "segments", Old: fmt.Sprint(len(a.lines)), New: fmt.Sprint(len(b.lines))})
+			r.add(a, Difference{What: OtherSegments, Old: fmt.Sprint(len(a.lines)), New: fmt.Sprint(len(b.lines))})
 		}
 		r.changedLine(a, b)
 	}
 	for i := range min(len(a.names), len(b.names)) {
 		if a.names[i] != b.names[i] {
-			r.add(a, Difference{What: fmt.Sprintf("name of point %d", i+1), Old: a.names[i], New: b.names[i]})
+			r.add(a, Difference{What: Change(fmt.Sprintf("name of point %d", i+1)), Old: a.names[i], New: b.names[i]})
 		}
 	}
 	for _, v := range [...]struct{ what, old, new string }{
@@ -261,7 +279,7 @@ func (r *Result) pair(a, b *thing, opt Options) {
 		{"description", a.item.Desc, b.item.Desc},
 	} {
 		if v.old != v.new {
-			r.add(a, Difference{What: v.what, Old: v.old, New: v.new})
+			r.add(a, Difference{What: Change(v.what), Old: v.old, New: v.new})
 		}
 	}
 }
@@ -302,13 +320,13 @@ func (r *Result) positions(a, b *thing, opt Options) {
 		}
 	}
 	if moved > 0 {
-		r.add(a, Difference{What: "moved", Count: moved, Metres: far, Lat: where.Lat, Lon: where.Lon})
+		r.add(a, Difference{What: Moved, Count: moved, Metres: far, Lat: where.Lat, Lon: where.Lon})
 	}
 	if heights > 0 {
-		r.add(a, Difference{What: "heights changed", Count: heights})
+		r.add(a, Difference{What: HeightsChanged, Count: heights})
 	}
 	if times > 0 {
-		r.add(a, Difference{What: "times changed", Count: times})
+		r.add(a, Difference{What: TimesChanged, Count: times})
 	}
 }
 
@@ -331,7 +349,7 @@ func (r *Result) changedLine(a, b *thing) {
 			line = append(line, *p)
 		}
 	}
-	gone, given, deprived := Difference{What: "points lost"}, 0, 0
+	gone, given, deprived := Difference{What: PointsLost}, 0, 0
 	here := 0 // in the new line, behind the last point that both have
 	for _, l := range a.lines {
 		for i := range l {
@@ -366,9 +384,9 @@ func (r *Result) changedLine(a, b *thing) {
 	}
 	gone.Old, gone.New = fmt.Sprint(a.count()), fmt.Sprint(b.count())
 	count(gone)
-	count(Difference{What: "points added", Count: added})
-	count(Difference{What: "heights given", Count: given})
-	count(Difference{What: "heights lost", Count: deprived})
+	count(Difference{What: PointsAdded, Count: added})
+	count(Difference{What: HeightsGiven, Count: given})
+	count(Difference{What: HeightsLost, Count: deprived})
 }
 
 func key(p *nav.Point) spot { return spot{p.Lat, p.Lon, p.UnixNano()} }
@@ -391,9 +409,9 @@ func (r *Result) counts(a, b *thing) {
 	for i, what := range [2]string{"heights", "times"} {
 		switch was, is := n[0][i], n[1][i]; {
 		case was < is:
-			r.add(a, Difference{What: what + " given", Count: is - was})
+			r.add(a, Difference{What: Change(what + " given"), Count: is - was})
 		case was > is:
-			r.add(a, Difference{What: what + " lost", Count: was - is})
+			r.add(a, Difference{What: Change(what + " lost"), Count: was - is})
 		}
 	}
 }

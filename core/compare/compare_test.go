@@ -26,8 +26,9 @@ func track(name string, n int) nav.Track {
 
 func base() *nav.Dataset {
 	return &nav.Dataset{
-		Waypoints: []nav.Waypoint{waypoint("A", -47, 11), waypoint("Rock", -47.1, 11), waypoint("Rock", -47.2, 11), waypoint("B", -47.3, 11)},
-		Tracks:    []nav.Track{track("Walk", 5), track("Other", 3)},
+		Waypoints: []nav.Waypoint{waypoint("A", -47, 11), waypoint("Rock", -47.1, 11), waypoint("Rock", -47.2, 11),
+			waypoint("B", -47.3, 11)},
+		Tracks: []nav.Track{track("Walk", 5), track("Other", 3)},
 	}
 }
 
@@ -51,14 +52,16 @@ func TestCompare(t *testing.T) {
 			d.Tracks[0], d.Tracks[1] = d.Tracks[1], d.Tracks[0]
 		}, ""},
 		{"lost", func(d *nav.Dataset) { d.Waypoints = d.Waypoints[1:] }, "waypoint A lost"},
-		{"one of two alike lost", func(d *nav.Dataset) { d.Waypoints = append(d.Waypoints[:1:1], d.Waypoints[2:]...) }, "waypoint Rock lost"},
+		{"one of two alike lost", func(d *nav.Dataset) { d.Waypoints = append(d.Waypoints[:1:1], d.Waypoints[2:]...) },
+			"waypoint Rock lost"},
 		{"added", func(d *nav.Dataset) { d.Waypoints = append(d.Waypoints, waypoint("C", -48, 11)) }, "waypoint C added"},
 		{"renamed", func(d *nav.Dataset) { d.Waypoints[0].Name = "Aa" }, "waypoint A renamed"},
 		{"renamed track", func(d *nav.Dataset) { d.Tracks[1].Name = "x" }, "track Other renamed"},
 		{"moved", func(d *nav.Dataset) { d.Waypoints[3].Lat += 0.001 }, "waypoint B moved"},
 		{"rounded", func(d *nav.Dataset) { d.Waypoints[3].Lat += 1e-7 }, ""},
 		{"a point moved", func(d *nav.Dataset) { d.Tracks[0].Segments[0].Points[2].Lat += 0.01 }, "track Walk moved"},
-		{"points lost", func(d *nav.Dataset) { d.Tracks[0].Segments[0].Points = d.Tracks[0].Segments[0].Points[1:] }, "track Walk points lost"},
+		{"points lost", func(d *nav.Dataset) { d.Tracks[0].Segments[0].Points = d.Tracks[0].Segments[0].Points[1:] },
+			"track Walk points lost"},
 		{"height given", func(d *nav.Dataset) { d.Waypoints[0].SetHeight(3, 0, nav.OverSea) }, "waypoint A heights given"},
 		{"time lost", func(d *nav.Dataset) { d.Tracks[1].Segments[0].Points[0].ClearTime() }, "track Other times lost"},
 		{"symbol", func(d *nav.Dataset) { d.Waypoints[0].Style.Symbol = "flag" }, "waypoint A symbol"},

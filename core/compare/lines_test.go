@@ -25,14 +25,18 @@ func TestChangedLine(t *testing.T) {
 	if got := words(r); got != "track Walk points lost; track Walk heights given" {
 		t.Fatalf("got %s", got)
 	}
-	if d := r.Differences[0]; d.Count != 1 || d.Metres < 1105 || d.Metres > 1120 || d.Lat != -46.99 || d.Old != "20" || d.New != "19" {
+	if d := r.Differences[0]; d.Count != 1 || d.Metres < 1105 || d.Metres > 1120 || d.Lat != -46.99 || d.Old != "20" ||
+		d.New != "19" {
 		t.Errorf("%+v", d)
 	}
 }
 
 func TestRoutesAndAreas(t *testing.T) {
-	a := &nav.Dataset{Routes: []nav.Route{route("Run", "P", "Q", "R")}, Areas: []nav.Area{{Item: nav.Item{Name: "Zone"}, Outline: []nav.Point{nav.At(0, 0), nav.At(0, 1), nav.At(1, 1)}}}}
-	b := &nav.Dataset{Routes: []nav.Route{route("Run", "P", "X", "R")}, Areas: []nav.Area{{Item: nav.Item{Name: "Zone", Group: "G"}, Outline: []nav.Point{nav.At(0, 0), nav.At(0, 1), nav.At(1, 1.5)}}}}
+	a := &nav.Dataset{Routes: []nav.Route{route("Run", "P", "Q", "R")},
+		Areas: []nav.Area{{Item: nav.Item{Name: "Zone"}, Outline: []nav.Point{nav.At(0, 0), nav.At(0, 1), nav.At(1, 1)}}}}
+	b := &nav.Dataset{Routes: []nav.Route{route("Run", "P", "X", "R")},
+		Areas: []nav.Area{{Item: nav.Item{Name: "Zone", Group: "G"}, Outline: []nav.Point{nav.At(0, 0), nav.At(0, 1),
+			nav.At(1, 1.5)}}}}
 	if got := words(Compare(a, b, Options{})); got != "route Run name of point 2; area Zone moved; area Zone group" {
 		t.Errorf("got %s", got)
 	}

@@ -1,6 +1,7 @@
 package dress
 
 import (
+	"context"
 	"fmt"
 	"maps"
 	"slices"
@@ -11,9 +12,15 @@ import (
 	"gyrolith/core/symbol"
 )
 
-// Step dresses data by rules. The first rule that matches an item dresses it, and those behind it only where it says that
-// it goes on.
-type Step struct{ Rules []Rule }
+// Step dresses data by rules. The first rule that matches an item dresses it, and those behind it only where it says
+// that it goes on.
+type Step struct {
+	Rules []Rule
+	Path  string // of a file with further rules, which Open reads
+
+	line  Rule // the one rule of a command line, asked before those of the file
+	given []string
+}
 
 // Outcome is what became of one rule.
 type Outcome struct {
@@ -38,15 +45,19 @@ type subject struct {
 	at   int
 }
 
-// Apply dresses the data. Whether a rule matches is asked of the items as they came in.
-func (s *Step) Apply(d *nav.Dataset) *Result {
+// Dress dresses the data. Whether a rule matches is asked of the items as they came in. When the context ends, the data
+// are not to be used.
+func (s *Step) Dress(ctx context.Context, d *nav.Dataset) (*Result, error) {
 	out := &Result{Outcomes: make([]Outcome, len(s.Rules))}
 	counts := make([]map[string]int, len(s.Rules))
 	for i := range s.Rules {
 		out.Outcomes[i].Rule = s.Rules[i].Name
 		counts[i] = map[string]int{}
 	}
-	for _, sub := range subjects(d) {
+	for n, sub := range subjects(d) {
+		if n%1024 == 0 && ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
 		done := false
 		var dressing []int
 		for i := range s.Rules {
@@ -76,7 +87,7 @@ func (s *Step) Apply(d *nav.Dataset) *Result {
 			o.Nearest = nearest(d, &s.Rules[i].Match)
 		}
 	}
-	return out
+	return out, nil
 }
 
 func subjects(d *nav.Dataset) (out []subject) {
@@ -134,7 +145,9 @@ func (s *subject) points(visit func(*nav.Point)) {
 	case nav.Areas:
 		d.Areas = s.data.Areas[s.at : s.at+1]
 	}
-	d.EachPoint(visit)
+	for p := range d.AllPoints() {
+		visit(p)
+	}
 }
 
 // heights gives the range of an item's heights.
@@ -189,12 +202,13 @@ func (r *Rule) dress(s *subject, before *nav.Item, counts map[string]int, l *nav
 		return strings.TrimSpace(t.write(s.kind, before, height, counts[per]))
 	}
 	name := before.Name
-	note := func(what, old, new string) {
+	note := func(what nav.Property, old, new string) {
 		if old != new {
-			*l = append(*l, nav.Entry{Kind: s.kind, KindWord: s.kind.One(), Name: name, What: what, Old: old, New: new, Why: "rule " + r.Name, Count: 1, Asked: true})
+			*l = append(*l, nav.Entry{Kind: s.kind, KindWord: s.kind.One(), Name: name, What: what, Old: old, New: new,
+				Why: "rule " + r.Name, Count: 1, Asked: true})
 		}
 	}
-	set := func(what string, to *string, t *Template) {
+	set := func(what nav.Property, to *string, t *Template) {
 		if t == nil {
 			return
 		}
@@ -210,7 +224,7 @@ func (r *Rule) dress(s *subject, before *nav.Item, counts map[string]int, l *nav
 		t := r.Set.Fields[key]
 		text := fill(&t)
 		old, had := nav.Get(item.Fields, key)
-		note("field "+key, old, text)
+		note(nav.Property("field "+key), old, text)
 		fields := append([]nav.Field{}, item.Fields...)
 		if !had {
 			fields = append(fields, nav.Field{Key: key})
@@ -225,7 +239,7 @@ func (r *Rule) dress(s *subject, before *nav.Item, counts map[string]int, l *nav
 	r.style(s, note)
 }
 
-func (r *Rule) style(s *subject, note func(what, old, new string)) {
+func (r *Rule) style(s *subject, note func(what nav.Property, old, new string)) {
 	st := &s.item.Style
 	if r.Set.Symbol != nil {
 		word := r.Set.Symbol.string

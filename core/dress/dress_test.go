@@ -1,6 +1,7 @@
 package dress
 
 import (
+	"context"
 	"slices"
 	"strings"
 	"testing"
@@ -11,7 +12,8 @@ import (
 func data() *nav.Dataset {
 	d := &nav.Dataset{}
 	add := func(name, group, icon string, lat, lon, height float64, fields ...nav.Field) {
-		w := nav.Waypoint{Item: nav.Item{Name: name, Group: group, Fields: fields, Style: nav.Style{Icon: icon, Colour: nav.RGB(208, 28, 28)}}, Point: nav.At(lat, lon)}
+		w := nav.Waypoint{Item: nav.Item{Name: name, Group: group, Fields: fields,
+			Style: nav.Style{Icon: icon, Colour: nav.RGB(208, 28, 28)}}, Point: nav.At(lat, lon)}
 		w.SetHeight(height, nav.DigitsOf(0), nav.OverSea)
 		d.Waypoints = append(d.Waypoints, w)
 	}
@@ -19,7 +21,8 @@ func data() *nav.Dataset {
 	add("Rock 2", "South", "files/rock.png", -47.65, 11.35, 0, nav.Field{Key: "depth", Value: "12"})
 	add("Grey Mare", "South", "", -47.64, 11.34, 0)
 	add("Cairn Hill", "", "", -47.5905, 11.312, 260)
-	d.Areas = []nav.Area{{Item: nav.Item{Name: "Nesting, west", Style: nav.Style{Fill: nav.Colour{R: 1, G: 2, B: 3, A: 85, Set: true}}},
+	d.Areas = []nav.Area{{Item: nav.Item{Name: "Nesting, west",
+		Style: nav.Style{Fill: nav.Colour{R: 1, G: 2, B: 3, A: 85, Set: true}}},
 		Outline: []nav.Point{nav.At(-47.6, 11.3), nav.At(-47.6, 11.32), nav.At(-47.58, 11.32), nav.At(-47.58, 11.3)}}}
 	return d
 }
@@ -31,7 +34,11 @@ func dressed(t *testing.T, rules string) (*nav.Dataset, *Result) {
 		t.Fatal(err)
 	}
 	d := data()
-	return d, (&Step{list}).Apply(d)
+	r, err := (&Step{Rules: list}).Dress(context.Background(), d)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return d, r
 }
 
 func TestConditions(t *testing.T) {
@@ -82,7 +89,8 @@ match = "areas"
 set.colour = "#c8102e"
 `)
 	w := d.Waypoints[1]
-	if w.Name != "R02" || w.Group != "Hazards/South" || w.Desc != "waypoint Rock 2, 12 m, 0 m high" || w.Style.Symbol != "rock-awash" || w.Style.Colour != nav.RGB(0, 0, 255) || w.Style.Width != 2.5 {
+	if w.Name != "R02" || w.Group != "Hazards/South" || w.Desc != "waypoint Rock 2, 12 m, 0 m high" ||
+		w.Style.Symbol != "rock-awash" || w.Style.Colour != nav.RGB(0, 0, 255) || w.Style.Width != 2.5 {
 		t.Errorf("%+v", w.Item)
 	}
 	if w.Style.Icon != "" {
@@ -94,7 +102,10 @@ set.colour = "#c8102e"
 	if f := d.Areas[0].Style.Fill; f != (nav.Colour{R: 0xc8, G: 0x10, B: 0x2e, A: 85, Set: true}) {
 		t.Errorf("the fill is %v", f)
 	}
-	if !slices.ContainsFunc(r.Ledger, func(e nav.Entry) bool { return e.What == "name" && e.Old == "Rock 2" && e.New == "R02" }) || r.Ledger.Losses() != 0 {
+	if !slices.ContainsFunc(r.Ledger, func(e nav.Entry) bool {
+		return e.What == "name" && e.Old == "Rock 2" &&
+			e.New == "R02"
+	}) || r.Ledger.Losses() != 0 {
 		t.Errorf("%v", r.Ledger)
 	}
 	same, _ := dressed(t, "[[rule]]\nmatch = \"waypoints:Rock*\"\nset.symbol = \"Rock\"")
@@ -116,7 +127,8 @@ match = "waypoints:Rock*"
 set = { symbol = "hazard", name = "{group} {number}", count-by = "{group}" }
 `
 	d, r := dressed(t, strings.Replace(rules, "%s", "", 1))
-	if d.Waypoints[0].Style.Symbol != "rock" || d.Waypoints[0].Name != "Rock 1" || d.Waypoints[1].Name != "South 1" || r.Outcomes[1].Taken != 1 {
+	if d.Waypoints[0].Style.Symbol != "rock" || d.Waypoints[0].Name != "Rock 1" || d.Waypoints[1].Name != "South 1" ||
+		r.Outcomes[1].Taken != 1 {
 		t.Errorf("%+v %+v", d.Waypoints[:2], r.Outcomes)
 	}
 	d, _ = dressed(t, strings.Replace(rules, "%s", "goes-on = true", 1))
@@ -152,18 +164,21 @@ set.colour = "#ffffff"
 // Each fault is told with its place.
 func TestFaults(t *testing.T) {
 	for rules, want := range map[string]string{
-		"[[rule]]\nmatch = \"waypoints\"\nset.symbol = \"hazrd\"":        `rules.toml:3:14: there is no symbol "hazrd"; did you mean "hazard"?`,
-		"[[rule]]\nmatch = \"waypionts:a\"\nset.symbol = \"rock\"":       `rules.toml:2:9: "waypionts" is no kind`,
-		"[[rule]]\nmatch = \"all:[a\"\nset.symbol = \"rock\"":            `rules.toml:2:9: the pattern "[a"`,
-		"[[rule]]\nmatch = \"all\"\nset.colour = \"red\"":                `rules.toml:3:14: "red" is no colour`,
-		"[[rule]]\nmatch = \"all\"\nset.width = 0":                       `rules.toml:1: rule 1: 0 is no width`,
-		"[[rule]]\nmatch = \"all\"\nset.name = \"{nmae}\"":               `rules.toml:3:12: a template has no value {nmae}`,
-		"[[rule]]\nmatch = \"all\"\nset.name = \"{name\"":                `rules.toml:3:12: the template "{name" has a { without a }`,
-		"[[rule]]\nabove = \"5\"\nset.name = \"x\"":                      `rules.toml:2:9: "5" has no measure`,
-		"[[rule]]\nfield = { depth = \"< deep\" }\nset.name = \"x\"":     `rules.toml:2:19: behind < comes a number`,
-		"[[rule]]\nmatch = \"all\"\nset.colr = \"#ffffff\"":              `rules.toml:3:1: a rule has no key "colr"`,
-		"[[rule]]\nmatch = \"all\"":                                      `rules.toml:1: rule 1: it sets nothing`,
-		"# a comment\n\n[[rule]]\nname = \"all\"\nset.symbol = \"rock\"": `rules.toml:3: rule all: it says nothing of what it matches`,
+		"[[rule]]\nmatch = \"waypoints\"\nset.symbol = " +
+			"\"hazrd\"": `rules.toml:3:14: there is no symbol "hazrd"; did you mean "hazard"?`,
+		"[[rule]]\nmatch = \"waypionts:a\"\nset.symbol = \"rock\"": `rules.toml:2:9: "waypionts" is no kind`,
+		"[[rule]]\nmatch = \"all:[a\"\nset.symbol = \"rock\"":      `rules.toml:2:9: the pattern "[a"`,
+		"[[rule]]\nmatch = \"all\"\nset.colour = \"red\"":          `rules.toml:3:14: "red" is no colour`,
+		"[[rule]]\nmatch = \"all\"\nset.width = 0":                 `rules.toml:1: rule 1: 0 is no width`,
+		"[[rule]]\nmatch = \"all\"\nset.name = \"{nmae}\"":         `rules.toml:3:12: a template has no value {nmae}`,
+		"[[rule]]\nmatch = \"all\"\nset.name = " +
+			"\"{name\"": `rules.toml:3:12: the template "{name" has a { without a }`,
+		"[[rule]]\nabove = \"5\"\nset.name = \"x\"":                  `rules.toml:2:9: "5" has no measure`,
+		"[[rule]]\nfield = { depth = \"< deep\" }\nset.name = \"x\"": `rules.toml:2:19: behind < comes a number`,
+		"[[rule]]\nmatch = \"all\"\nset.colr = \"#ffffff\"":          `rules.toml:3:1: a rule has no key "colr"`,
+		"[[rule]]\nmatch = \"all\"":                                  `rules.toml:1: rule 1: it sets nothing`,
+		"# a comment\n\n[[rule]]\nname = \"all\"\nset.symbol = " +
+			"\"rock\"": `rules.toml:3: rule all: it says nothing of what it matches`,
 		"[[rule]\n": "rules.toml:1:7",
 		"":          "holds no rule",
 	} {
@@ -175,10 +190,11 @@ func TestFaults(t *testing.T) {
 }
 
 func FuzzParse(f *testing.F) {
-	f.Add([]byte("[[rule]]\nmatch = \"waypoints:*rock*\"\nfield = { depth = \"<3\" }\nset = { symbol = \"rock\", name = \"R{number:2} {field:depth}\", width = 2 }"))
+	f.Add([]byte("[[rule]]\nmatch = \"waypoints:*rock*\"\nfield = { depth = \"<3\" }\nset = { symbol = \"rock\", name = " +
+		"\"R{number:2} {field:depth}\", width = 2 }"))
 	f.Fuzz(func(t *testing.T, text []byte) {
 		if rules, err := Parse("r", text); err == nil {
-			(&Step{rules}).Apply(data())
+			(&Step{Rules: rules}).Dress(context.Background(), data())
 		}
 	})
 }

@@ -17,16 +17,17 @@ import (
 
 // Rule chooses items and says what they are given. Of what it names, all must be so for it to match.
 type Rule struct {
-	Name     string             `toml:"name"`     // what the rule is called in answers
-	Match    Match              `toml:"match"`    // KIND[:GLOB], of the name or the group
-	Field    map[string]Compare `toml:"field"`    // values of fields
-	Inside   string             `toml:"inside"`   // a pattern for the names of areas of the data
-	Above    *Height            `toml:"above"`    // the least height
-	Below    *Height            `toml:"below"`    // the greatest height
-	Icon     string             `toml:"icon"`     // a pattern for the address of the source's icon, or the symbol that it shows
-	Coloured *Colour            `toml:"coloured"` // the colour that the source gave
-	Set      Set                `toml:"set"`
-	GoesOn   bool               `toml:"goes-on"` // later rules are asked as well
+	Name   string             `toml:"name"`   // what the rule is called in answers
+	Match  Match              `toml:"match"`  // KIND[:GLOB], of the name or the group
+	Field  map[string]Compare `toml:"field"`  // values of fields
+	Inside string             `toml:"inside"` // a pattern for the names of areas of the data
+	Above  *Height            `toml:"above"`  // the least height
+	Below  *Height            `toml:"below"`  // the greatest height
+	// a pattern for the address of the source's icon, or the symbol that it shows
+	Icon     string  `toml:"icon"`
+	Coloured *Colour `toml:"coloured"` // the colour that the source gave
+	Set      Set     `toml:"set"`
+	GoesOn   bool    `toml:"goes-on"` // later rules are asked as well
 }
 
 // Set is what an item that matches is given. What is absent stays.
@@ -42,7 +43,8 @@ type Set struct {
 }
 
 func (s *Set) empty() bool {
-	return s.Symbol == nil && s.Colour == nil && s.Width == nil && s.Group == nil && s.Description == nil && s.Name == nil && len(s.Fields) == 0
+	return s.Symbol == nil && s.Colour == nil && s.Width == nil && s.Group == nil && s.Description == nil &&
+		s.Name == nil && len(s.Fields) == 0
 }
 
 // Parse reads a file of rules. An error says the line and what is wrong there.
@@ -83,7 +85,8 @@ func Parse(path string, text []byte) ([]Rule, error) {
 	return file.Rule, nil
 }
 
-const keyHelp = "it has name, match, field, inside, above, below, icon, coloured and goes-on, and in [rule.set] symbol, colour, width, group, description, name, count-by and fields"
+const keyHelp = "it has name, match, field, inside, above, below, icon, coloured and goes-on, and in [rule.set] " +
+	"symbol, colour, width, group, description, name, count-by and fields"
 
 // headings gives the lines at which rules begin.
 func headings(text []byte) (out []int) {
@@ -100,7 +103,8 @@ func headings(text []byte) (out []int) {
 // Check finds rules that make no sense.
 func (r *Rule) Check() error {
 	switch {
-	case r.Match.Text == "" && len(r.Field) == 0 && r.Inside == "" && r.Above == nil && r.Below == nil && r.Icon == "" && r.Coloured == nil:
+	case r.Match.Text == "" && len(r.Field) == 0 && r.Inside == "" && r.Above == nil && r.Below == nil && r.Icon == "" &&
+		r.Coloured == nil:
 		return errors.New("it says nothing of what it matches; match = \"all\" takes everything")
 	case r.Set.empty():
 		return errors.New("it sets nothing")

@@ -69,7 +69,8 @@ func parseValue(text string) (part, error) {
 	case slices.Contains(values, word) && !has:
 		return part{value: word}, nil
 	}
-	return part{}, fmt.Errorf("a template has no value {%s}; there are {%s} and {field:KEY}", text, strings.Join(values, "}, {"))
+	return part{}, fmt.Errorf("a template has no value {%s}; there are {%s} and {field:KEY}", text,
+		strings.Join(values, "}, {"))
 }
 
 // UnmarshalText reads a template.

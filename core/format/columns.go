@@ -9,9 +9,10 @@ import (
 	"gyrolith/core/geodesy"
 )
 
-// Columns are the words for what a column of a table can hold; field:KEY holds a field. The last ones are of rows that are
-// items.
-var Columns = []string{"kind", "name", "lat", "lon", "position", "easting", "northing", "zone", "height", "depth", "time", "symbol", "colour", "description", "comment", "type",
+// Columns are the words for what a column of a table can hold; field:KEY holds a field. The last ones are of rows that
+// are items.
+var Columns = []string{"kind", "name", "lat", "lon", "position", "easting", "northing", "zone", "height", "depth",
+	"time", "symbol", "colour", "description", "comment", "type",
 	"group", "line", "segment", "number", "speed", "course", "points", "length", "first", "last"}
 
 // IsColumn says whether a word names what a column can hold.
@@ -23,8 +24,8 @@ func IsColumn(word string) bool {
 // Column is one column of a table: its title and what it holds.
 type Column struct{ Title, Holds string }
 
-// ParseColumns reads a list of columns, parted by commas: a word for what a column holds, with = and its title where that is
-// another. A title with a comma stands in double quotes.
+// ParseColumns reads a list of columns, parted by commas: a word for what a column holds, with = and its title where
+// that is another. A title with a comma stands in double quotes.
 func ParseColumns(text string) ([]Column, error) {
 	in := csv.NewReader(strings.NewReader(text))
 	in.LazyQuotes, in.TrimLeadingSpace = true, true
@@ -43,7 +44,8 @@ func ParseColumns(text string) ([]Column, error) {
 					near = fmt.Sprintf("; did you mean %s?", c)
 				}
 			}
-			return nil, fmt.Errorf("%q is not what a column can hold%s; it can hold %s, or field:KEY", holds, near, strings.Join(Columns, ", "))
+			return nil, fmt.Errorf("%q is not what a column can hold%s; it can hold %s, or field:KEY", holds, near,
+				strings.Join(Columns, ", "))
 		}
 		if !titled || title == "" {
 			title = strings.TrimPrefix(holds, "field:")

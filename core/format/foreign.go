@@ -11,7 +11,8 @@ import (
 func LoseKept(l *nav.Ledger, d *nav.Dataset, name, title string) {
 	why := "kept from another format; " + title + " has no place for it"
 	if len(d.Meta.Attachments) > 0 && name != "kmz" {
-		*l = append(*l, nav.Entry{KindWord: "file", What: "attached files", Why: title + " can't hold the files that came in the archive; kmz can", Count: len(d.Meta.Attachments), Loss: true})
+		*l = append(*l, nav.Entry{KindWord: "file", What: "attached files", Why: title +
+			" can't hold the files that came in the archive; kmz can", Count: len(d.Meta.Attachments), Loss: true})
 	}
 	if name == "kmz" {
 		name = "kml"
@@ -64,7 +65,8 @@ func LoseReferences(l *nav.Ledger, d *nav.Dataset, title string, canSay func(nav
 		})
 		for over, n := range n {
 			if o := nav.HeightOver(over); n > 0 && o != nav.OverUnsaid && !canSay(o) {
-				l.Lost(kind, name, "height reference", "heights above "+o.String()+" are written as they are; "+title+" can't say above what", n)
+				l.Lost(kind, name, "height reference",
+					"heights above "+o.String()+" are written as they are; "+title+" can't say above what", n)
 			}
 		}
 	}
@@ -104,7 +106,7 @@ func LoseReferences(l *nav.Ledger, d *nav.Dataset, title string, canSay func(nav
 // LoseEmpty notes the routes and tracks without any point, which a format can't hold.
 func LoseEmpty(l *nav.Ledger, d *nav.Dataset, title string) {
 	lose := func(kind nav.Kind, name string) {
-		l.Lost(kind, name, "empty "+kind.One(), title+" can't hold a "+kind.One()+" without points", 1)
+		l.Lost(kind, name, nav.Property("empty "+kind.One()), title+" can't hold a "+kind.One()+" without points", 1)
 	}
 	for i := range d.Routes {
 		if len(d.Routes[i].Points) == 0 {
@@ -118,13 +120,16 @@ func LoseEmpty(l *nav.Ledger, d *nav.Dataset, title string) {
 	}
 }
 
-// NoteReach notes how many points lie beyond the reach of a coordinate system, and can't be written, and how many outside of
-// the area that it is made for.
+// NoteReach notes how many points lie beyond the reach of a coordinate system, and can't be written, and how many
+// outside of the area that it is made for.
 func NoteReach(l *nav.Ledger, s *crs.System, beyond, outside int) {
 	if beyond > 0 {
-		*l = append(*l, nav.Entry{KindWord: "point", What: "positions", Why: fmt.Sprintf("beyond the reach of %v", s), Count: beyond, Loss: true})
+		*l = append(*l, nav.Entry{KindWord: "point", What: "positions", Why: fmt.Sprintf("beyond the reach of %v", s),
+			Count: beyond, Loss: true})
 	}
 	if outside > 0 {
-		*l = append(*l, nav.Entry{KindWord: "point", What: "positions outside of the system's area", Why: fmt.Sprintf("%v is made for %s; they are written all the same, less exactly", s, s.Area.Name), Count: outside, Loss: true, Asked: true})
+		*l = append(*l, nav.Entry{KindWord: "point", What: "positions outside of the system's area",
+			Why: fmt.Sprintf("%v is made for %s; they are written all the same, less exactly", s, s.Area.Name), Count: outside,
+			Loss: true, Asked: true})
 	}
 }

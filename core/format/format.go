@@ -9,26 +9,47 @@ import (
 	"strings"
 	"time"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
 )
 
 // Format is what a format's package hands to the registry.
 type Format struct {
-	Name       string   // the word for --read-as and --write-as
+	Name       string   // the word by which it is asked for
 	Title      string   // in words, with the standard
 	Extensions []string // of the names of files that are written, with the dot, the usual one first
 	Holds      string   // what it can hold, in words
 	Sniff      func(*Head) bool
 	Read       func(*Source, *ReadOptions) (*nav.Dataset, error)
-	Write      func(io.Writer, *nav.Dataset, *WriteOptions) (nav.Ledger, error)
-	Systems    bool // it can be written in other coordinate systems than WGS 84
+	Write      func(io.Writer, *nav.Dataset, *WriteOptions) (*Written, error)
+
+	// What the format can do besides.
+	Systems  bool     // it can be written in other coordinate systems than WGS 84
+	Tabular  bool     // its columns and rows can be chosen
+	Layered  bool     // the points of tracks can be written as features
+	Appends  bool     // data can be added to a file that is there
+	Versions []string // that can be written, the usual one first; nil where there is but one
 
 	// Set writes formats of several files in place of Write.
-	Set func(*nav.Dataset, *WriteOptions) ([]Part, nav.Ledger, error)
+	Set func(*nav.Dataset, *WriteOptions) ([]Part, *Written, error)
 }
 
-// Part is a file of a format that has several. Its suffix takes the place of the extension of the name that is asked for.
+// Written says what a writer wrote, counted as it was written, and what it could not.
+type Written struct {
+	Items  [4]int // by kind
+	Points int
+	Ledger nav.Ledger
+}
+
+// Add counts an item with its points.
+func (w *Written) Add(kind nav.Kind, points int) {
+	w.Items[kind]++
+	w.Points += points
+}
+
+// Part is a file of a format that has several. Its suffix takes the place of the extension of the name that is asked
+// for.
 type Part struct {
 	Suffix string
 	Write  func(io.Writer) error
@@ -106,6 +127,15 @@ func (f Formats) ByPath(path string) *Format {
 	return nil
 }
 
+// Unknown is the error of a word that names no format to read, or to write.
+func (f Formats) Unknown(word, verb string) error {
+	list := f.Written()
+	if verb == "read" {
+		list = f.Readable()
+	}
+	return fmt.Errorf("there is no format %q to %s; there are %s", word, verb, list)
+}
+
 // Names lists the words of the formats.
 func (f Formats) Names() string {
 	names := make([]string, len(f))
@@ -130,8 +160,12 @@ type Error struct {
 	Path      string
 	Line, Col int
 	Msg       string
-	Cut       bool // the file ends too early: --salvage takes what is before
+	Cut       bool // the file ends too early: salvaging takes what is before
+	Advice    advice.Advice
 }
+
+// Advised gives the advice.
+func (e *Error) Advised() advice.Advice { return e.Advice }
 
 func (e *Error) Error() string {
 	switch {

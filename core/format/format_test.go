@@ -2,6 +2,7 @@ package format_test
 
 import (
 	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -11,6 +12,7 @@ import (
 	"strings"
 	"testing"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/format/all"
 	"gyrolith/core/nav"
@@ -31,10 +33,12 @@ func TestSniff(t *testing.T) {
 		utf16 += string([]byte{0, byte(r)})
 	}
 	for content, want := range map[string]string{
-		"<gpx/>": "gpx", "\xef\xbb\xbf<gpx/>": "gpx", utf16: "gpx", "<!-- <kml/> --><gpx/>": "gpx", "\n\n  <g:gpx xmlns:g='x'/>": "gpx",
+		"<gpx/>": "gpx", "\xef\xbb\xbf<gpx/>": "gpx", utf16: "gpx", "<!-- <kml/> --><gpx/>": "gpx",
+		"\n\n  <g:gpx xmlns:g='x'/>": "gpx",
 		"<?xml version='1.0' encoding='windows-1252'?><!DOCTYPE gpx SYSTEM 'x'><gpx>\xe9</gpx>": "gpx",
 		"<kml/>": "kml", "<Document xmlns='http://www.opengis.net/kml/2.2'/>": "kml", "<Placemark/>": "kml",
-		`{"type":"FeatureCollection","features":[]}`: "geojson", "\x1e{\"type\":\"Point\"}\n": "geojsonseq", "PK\x03\x04": "kmz",
+		`{"type":"FeatureCollection","features":[]}`: "geojson", "\x1e{\"type\":\"Point\"}\n": "geojsonseq",
+		"PK\x03\x04": "kmz",
 	} {
 		if got, err := sniff(content); got != want {
 			t.Errorf("%.30q: got %q (%v), want %q", content, got, err, want)
@@ -45,10 +49,14 @@ func TestSniff(t *testing.T) {
 // What is no navigation data is called by its name, and one is told what to do.
 func TestForeignFiles(t *testing.T) {
 	for content, want := range map[string]string{
-		"": "is empty", "   \n": "blanks or zero bytes", "\x00\x00\x00": "blanks or zero bytes", "\x89PNG\r\n": "PNG picture", "\xff\xd8\xff\xe0": "JPEG picture",
-		"%PDF-1.7": "PDF document", "<html>": "HTML page", "<!DOCTYPE HTML PUBLIC>\n<html>": "HTML page", "<!doctype html><p>x": "HTML page",
-		"\x1f\x8b\x08": "gzip archive: unpack it first", "<svg/>": "outermost element is <svg>", `{"a":1}`: "JSON, but no GeoJSON", "[1,2]": "JSON, but no GeoJSON",
-		"hello": "not recognised", "\x7fELF": "a program", "SQLite format 3\x00": "a database", "\x01\x02\x00\xff\xfe\xfd": "binary file",
+		"": "is empty", "   \n": "blanks or zero bytes", "\x00\x00\x00": "blanks or zero bytes",
+		"\x89PNG\r\n": "PNG picture", "\xff\xd8\xff\xe0": "JPEG picture",
+		"%PDF-1.7": "PDF document", "<html>": "HTML page", "<!DOCTYPE HTML PUBLIC>\n<html>": "HTML page",
+		"<!doctype html><p>x": "HTML page",
+		"\x1f\x8b\x08":        "gzip archive: unpack it first", "<svg/>": "outermost element is <svg>",
+		`{"a":1}`: "JSON, but no GeoJSON", "[1,2]": "JSON, but no GeoJSON",
+		"hello": "not recognised", "\x7fELF": "a program", "SQLite format 3\x00": "a database",
+		"\x01\x02\x00\xff\xfe\xfd":  "binary file",
 		"<?xml version='1.0'?><gpx": "ends in the middle", "<a b=c>": "not in quotes",
 	} {
 		_, err := sniff(content)
@@ -59,7 +67,8 @@ func TestForeignFiles(t *testing.T) {
 }
 
 func TestRegistry(t *testing.T) {
-	for path, want := range map[string]string{"a.gpx": "gpx", "A.GPX": "gpx", "x/y.kmz": "kmz", "b.geojsonl": "geojsonseq", "c.json": "geojson"} {
+	for path, want := range map[string]string{"a.gpx": "gpx", "A.GPX": "gpx", "x/y.kmz": "kmz",
+		"b.geojsonl": "geojsonseq", "c.json": "geojson"} {
 		if f := all.Formats.ByPath(path); f == nil || f.Name != want {
 			t.Errorf("%s: %v", path, f)
 		}
@@ -81,7 +90,7 @@ func TestOpen(t *testing.T) {
 	path := filepath.Join(dir, "a.gpx")
 	content := strings.Repeat("0123456789", 20000)
 	os.WriteFile(path, []byte(content), 0o666)
-	s, err := format.Open(path, nil)
+	s, err := format.Open(context.Background(), path, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -94,7 +103,7 @@ func TestOpen(t *testing.T) {
 	if s.Size != int64(len(content)) || s.Done() == 0 {
 		t.Errorf("size %d, done %d", s.Size, s.Done())
 	}
-	in, err := format.Open("-", strings.NewReader(content))
+	in, err := format.Open(context.Background(), "-", strings.NewReader(content))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -102,11 +111,11 @@ func TestOpen(t *testing.T) {
 		t.Errorf("standard input: %d bytes, size %d", len(b), in.Size)
 	}
 	for path, want := range map[string]string{filepath.Join(dir, "none"): "there is no such file", dir: "is a folder"} {
-		if _, err := format.Open(path, nil); err == nil || !strings.Contains(err.Error(), want) {
+		if _, err := format.Open(context.Background(), path, nil); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("%s: %v", path, err)
 		}
 	}
-	small, _ := format.Open("-", strings.NewReader(content))
+	small, _ := format.Open(context.Background(), "-", strings.NewReader(content))
 	if _, _, err := small.ReaderAt(100); err == nil {
 		t.Error("standard input is read beyond the limit")
 	}
@@ -117,7 +126,7 @@ func TestLoad(t *testing.T) {
 		return all.Formats.Load(format.FromBytes("a.gpx", []byte(content)), as, salvage, &format.ReadOptions{})
 	}
 	cut := `<gpx><wpt lat="1" lon="2"/><wpt lat="3"`
-	if _, err := load(cut, "", false); err == nil || !strings.Contains(err.Error(), "--salvage") {
+	if _, err := load(cut, "", false); err == nil || advice.Of(err).Code != advice.Salvage {
 		t.Errorf("a cut file: %v", err)
 	}
 	if in, err := load(cut, "", true); err != nil || len(in.Data.Waypoints) != 1 || in.Cut == nil || in.Cut.Line != 1 {
@@ -127,7 +136,8 @@ func TestLoad(t *testing.T) {
 	if _, err := load(`<gpx><wpt lat="1" lon="2"/></kml>`, "", true); err == nil {
 		t.Error("salvage forgives mismatched tags")
 	}
-	if _, err := load("<gpx/>", "kml", false); err == nil || !strings.Contains(err.Error(), "outermost element is <gpx>, not <kml>") {
+	if _, err := load("<gpx/>", "kml", false); err == nil ||
+		!strings.Contains(err.Error(), "outermost element is <gpx>, not <kml>") {
 		t.Errorf("read as the wrong format: %v", err)
 	}
 	if _, err := load("<gpx/>", "nonsense", false); err == nil {
@@ -164,11 +174,14 @@ func TestCollector(t *testing.T) {
 
 func TestSetPosition(t *testing.T) {
 	for _, c := range []struct{ lat, lon, why string }{
-		{"-47.6", "11.3", ""}, {"90", "-180", ""}, {" 1 ", "2", ""}, {"90.0001", "0", "latitude 90.0001 is beyond 90"}, {"0", "180.5", "longitude 180.5 is beyond 180"},
-		{"", "1", "has no latitude"}, {"x", "1", `latitude "x" is not a number`}, {"1", "NaN", `longitude "NaN" is not a number`}, {"1", "1e400", "is not a number"},
+		{"-47.6", "11.3", ""}, {"90", "-180", ""}, {" 1 ", "2", ""}, {"90.0001", "0", "latitude 90.0001 is beyond 90"},
+		{"0", "180.5", "longitude 180.5 is beyond 180"},
+		{"", "1", "has no latitude"}, {"x", "1", `latitude "x" is not a number`},
+		{"1", "NaN", `longitude "NaN" is not a number`}, {"1", "1e400", "is not a number"},
 	} {
 		var p nav.Point
-		if _, why := format.SetPosition(&p, []byte(c.lat), []byte(c.lon)); !strings.Contains(why, c.why) || c.why == "" && why != "" {
+		if _, why := format.SetPosition(&p, []byte(c.lat), []byte(c.lon)); !strings.Contains(why, c.why) || c.why == "" &&
+			why != "" {
 			t.Errorf("%s %s: %q", c.lat, c.lon, why)
 		}
 	}
@@ -233,19 +246,20 @@ func essence(d *nav.Dataset) string {
 	d.Each(func(k nav.Kind, it *nav.Item) {
 		fmt.Fprintf(&b, "%s %q %q %q %q %q\n", k, it.Name, it.Desc, it.Comment, it.Group, fmt.Sprint(it.Fields))
 	})
-	d.EachPoint(func(p *nav.Point) {
+	for p := range d.AllPoints() {
 		b.Write(p.AppendLon(append(p.AppendLat(nil), ' ')))
 		if p.HasHeight() {
 			b.Write(p.AppendHeight([]byte(" h")))
 		}
 		b.Write(p.AppendTime([]byte(" t")))
 		b.WriteByte('\n')
-	})
+	}
 	return b.String()
 }
 
 // cards are formats that hold only a part of the data; they have tests of their own.
-var cards = map[string]bool{"gpkg": true, "rtz": true, "csv": true, "xlsx": true, "keel": true, "vane": true, "talker": true, "igc": true}
+var cards = map[string]bool{"gpkg": true, "rtz": true, "csv": true, "xlsx": true, "keel": true, "vane": true,
+	"talker": true, "igc": true}
 
 // Any data go through every format and come back the same in all that matters.
 func TestEveryFormatBringsBack(t *testing.T) {

@@ -10,50 +10,77 @@ import (
 	"golang.org/x/text/unicode/norm"
 )
 
-// heads are the words that stand above columns in several languages, by what the column holds, the surest first. They are
-// compared without marks on the letters, case and signs.
+// heads are the words that stand above columns in several languages, by what the column holds, the surest first. They
+// are compared without marks on the letters, case and signs.
 var heads = map[string][]string{
-	"lat": {"lat", "latitude", "latitud", "latitudine", "latitudes", "breite", "breitengrad", "geogr breite", "geographische breite", "breddegrad", "breddgrad", "bredde", "breedtegraad", "breedte",
+	"lat": {"lat", "latitude", "latitud", "latitudine", "latitudes", "breite", "breitengrad", "geogr breite",
+		"geographische breite", "breddegrad", "breddgrad", "bredde", "breedtegraad", "breedte",
 		"szerokosc", "szerokosc geograficzna", "sirka", "zemepisna sirka", "leveysaste", "leveyspiiri", "phi"},
-	"lon": {"lon", "long", "lng", "longitude", "longitud", "longitudine", "longitudes", "lange", "laenge", "langengrad", "laengengrad", "geogr lange", "geographische lange", "lengdegrad", "laengdegrad", "langdgrad",
-		"lengde", "lengtegraad", "lengte", "dlugosc", "dlugosc geograficzna", "delka", "zemepisna delka", "pituusaste", "pituuspiiri", "lambda"},
-	"position": {"position", "pos", "coordinates", "coordinate", "coords", "coord", "koordinaten", "koordinate", "koordinater", "koordinat", "coordonnees", "coordenadas", "coordinate geografiche", "coordinaten",
-		"lat lon", "lat long", "latlon", "latlong", "lat lng", "mgrs", "mgrs reference", "grid reference", "grid ref", "gridref", "utm", "utmref", "location", "standort", "posicion", "posizione", "posicao", "positie", "sijainti", "polozenie"},
-	"easting":  {"easting", "eastings", "east", "e", "rechtswert", "rechts", "rw", "ostwert", "ost", "estinc", "est", "este", "oost", "ostlig", "utm e", "utm easting", "utm east", "e utm"},
-	"northing": {"northing", "northings", "north", "n", "hochwert", "hoch", "hw", "nordwert", "nord", "norte", "noord", "nordlig", "utm n", "utm northing", "utm north", "n utm"},
-	"x":        {"x", "x coord", "xcoord", "x coordinate", "coord x", "x koordinate", "coordonnee x", "coordenada x", "coordinata x", "point x", "pos x"},
-	"y":        {"y", "y coord", "ycoord", "y coordinate", "coord y", "y koordinate", "coordonnee y", "coordenada y", "coordinata y", "point y", "pos y"},
-	"zone":     {"zone", "utm zone", "zona", "fuso", "fuseau", "huso", "sone", "zon", "strefa", "vyohyke"},
-	"height": {"height", "elevation", "ele", "elev", "alt", "altitude", "hohe", "hoehe", "hoehenlage", "hauteur", "altura", "altitud", "altitudine", "cota", "quota", "elevacion", "hoogte", "hoyde", "hojde", "hojd",
+	"lon": {"lon", "long", "lng", "longitude", "longitud", "longitudine", "longitudes", "lange", "laenge", "langengrad",
+		"laengengrad", "geogr lange", "geographische lange", "lengdegrad", "laengdegrad", "langdgrad",
+		"lengde", "lengtegraad", "lengte", "dlugosc", "dlugosc geograficzna", "delka", "zemepisna delka", "pituusaste",
+		"pituuspiiri", "lambda"},
+	"position": {"position", "pos", "coordinates", "coordinate", "coords", "coord", "koordinaten", "koordinate",
+		"koordinater", "koordinat", "coordonnees", "coordenadas", "coordinate geografiche", "coordinaten",
+		"lat lon", "lat long", "latlon", "latlong", "lat lng", "mgrs", "mgrs reference", "grid reference", "grid ref",
+		"gridref", "utm", "utmref", "location", "standort", "posicion", "posizione", "posicao", "positie", "sijainti",
+		"polozenie"},
+	"easting": {"easting", "eastings", "east", "e", "rechtswert", "rechts", "rw", "ostwert", "ost", "estinc", "est",
+		"este", "oost", "ostlig", "utm e", "utm easting", "utm east", "e utm"},
+	"northing": {"northing", "northings", "north", "n", "hochwert", "hoch", "hw", "nordwert", "nord", "norte", "noord",
+		"nordlig", "utm n", "utm northing", "utm north", "n utm"},
+	"x": {"x", "x coord", "xcoord", "x coordinate", "coord x", "x koordinate", "coordonnee x", "coordenada x",
+		"coordinata x", "point x", "pos x"},
+	"y": {"y", "y coord", "ycoord", "y coordinate", "coord y", "y koordinate", "coordonnee y", "coordenada y",
+		"coordinata y", "point y", "pos y"},
+	"zone": {"zone", "utm zone", "zona", "fuso", "fuseau", "huso", "sone", "zon", "strefa", "vyohyke"},
+	"height": {"height", "elevation", "ele", "elev", "alt", "altitude", "hohe", "hoehe", "hoehenlage", "hauteur",
+		"altura", "altitud", "altitudine", "cota", "quota", "elevacion", "hoogte", "hoyde", "hojde", "hojd",
 		"wysokosc", "vyska", "korkeus", "z", "h", "hight"},
-	"depth": {"depth", "tiefe", "profondeur", "profundidad", "profondita", "profundidade", "diepte", "dybde", "djup", "glebokosc", "hloubka", "syvyys"},
-	"name": {"name", "waypoint", "waypoint name", "station", "stationsname", "station name", "punktname", "bezeichnung", "nom", "nombre", "nome", "naam", "navn", "namn", "nazwa", "nazev", "nimi", "point name", "site", "site name", "label",
-		"title", "titel", "ort", "lieu", "lugar", "luogo", "place", "plats", "sted", "stasjon", "stazione", "estacion", "estacao", "wpt", "wp", "ident", "identifier", "punkt", "point", "punto", "ponto", "code", "id", "point id", "punktnummer", "punkt nr", "nr", "no"},
-	"description": {"description", "desc", "beschreibung", "descripcion", "descrizione", "descricao", "omschrijving", "beskrivelse", "beskrivning", "opis", "popis", "kuvaus", "remarks", "remark", "bemerkung", "bemerkungen", "remarque", "remarques", "observaciones", "note", "notes", "notiz", "notizen", "anmerkung", "opmerking", "merknad", "anmarkning", "huomautus"},
-	"comment":     {"comment", "comments", "kommentar", "commentaire", "commentaires", "comentario", "comentarios", "commento", "commenti", "cmt"},
-	"time":        {"time", "datetime", "date time", "timestamp", "time stamp", "zeitpunkt", "zeitstempel", "utc", "time utc", "zeit", "uhrzeit", "heure", "hora", "ora", "tid", "tijd", "tijdstip", "horodatage", "klokkeslett", "klockslag", "czas", "cas", "aika", "recorded", "recorded at"},
-	"date":        {"date", "datum", "dato", "fecha", "data", "jour", "dia", "day", "tag", "paivamaara", "pvm"},
-	"symbol":      {"symbol", "sym", "icon", "zeichen", "symbole", "simbolo", "symbool", "symboli"},
-	"colour":      {"colour", "color", "farbe", "couleur", "colore", "cor", "kleur", "farge", "farve", "farg", "kolor", "barva", "vari"},
-	"group":       {"group", "gruppe", "groupe", "grupo", "gruppo", "groep", "grupp", "grupa", "skupina", "ryhma", "folder", "ordner", "category", "kategorie", "categorie", "categoria"},
-	"type":        {"type"},
-	"kind":        {"kind"},
-	"line":        {"line"},
-	"segment":     {"segment"},
-	"speed":       {"speed", "speed m s", "geschwindigkeit", "vitesse", "velocidad", "velocita", "snelheid", "hastighet", "hastighed", "fart"},
+	"depth": {"depth", "tiefe", "profondeur", "profundidad", "profondita", "profundidade", "diepte", "dybde", "djup",
+		"glebokosc", "hloubka", "syvyys"},
+	"name": {"name", "waypoint", "waypoint name", "station", "stationsname", "station name", "punktname", "bezeichnung",
+		"nom", "nombre", "nome", "naam", "navn", "namn", "nazwa", "nazev", "nimi", "point name", "site", "site name", "label",
+		"title", "titel", "ort", "lieu", "lugar", "luogo", "place", "plats", "sted", "stasjon", "stazione", "estacion",
+		"estacao", "wpt", "wp", "ident", "identifier", "punkt", "point", "punto", "ponto", "code", "id", "point id",
+		"punktnummer", "punkt nr", "nr", "no"},
+	"description": {"description", "desc", "beschreibung", "descripcion", "descrizione", "descricao", "omschrijving",
+		"beskrivelse", "beskrivning", "opis", "popis", "kuvaus", "remarks", "remark", "bemerkung", "bemerkungen",
+		"remarque", "remarques", "observaciones", "note", "notes", "notiz", "notizen", "anmerkung", "opmerking", "merknad",
+		"anmarkning", "huomautus"},
+	"comment": {"comment", "comments", "kommentar", "commentaire", "commentaires", "comentario", "comentarios",
+		"commento", "commenti", "cmt"},
+	"time": {"time", "datetime", "date time", "timestamp", "time stamp", "zeitpunkt", "zeitstempel", "utc",
+		"time utc", "zeit", "uhrzeit", "heure", "hora", "ora", "tid", "tijd", "tijdstip", "horodatage", "klokkeslett",
+		"klockslag", "czas", "cas", "aika", "recorded", "recorded at"},
+	"date":   {"date", "datum", "dato", "fecha", "data", "jour", "dia", "day", "tag", "paivamaara", "pvm"},
+	"symbol": {"symbol", "sym", "icon", "zeichen", "symbole", "simbolo", "symbool", "symboli"},
+	"colour": {"colour", "color", "farbe", "couleur", "colore", "cor", "kleur", "farge", "farve", "farg", "kolor",
+		"barva", "vari"},
+	"group": {"group", "gruppe", "groupe", "grupo", "gruppo", "groep", "grupp", "grupa", "skupina", "ryhma",
+		"folder", "ordner", "category", "kategorie", "categorie", "categoria"},
+	"type":    {"type"},
+	"kind":    {"kind"},
+	"line":    {"line"},
+	"segment": {"segment"},
+	"speed": {"speed", "speed m s", "geschwindigkeit", "vitesse", "velocidad", "velocita", "snelheid", "hastighet",
+		"hastighed", "fart"},
 	"course":      {"course", "cog", "kurs", "cap", "rumbo", "rotta", "koers"},
 	"north south": {"n s", "ns", "lat hemisphere", "lat hemi", "lat ns", "lat dir"},
 	"east west":   {"e w", "ew", "e o", "lon hemisphere", "lon hemi", "lon ew", "lon dir"},
 }
 
 // LineHeads are the words above a column that might name lines, to which --line-by is then pointed.
-var LineHeads = []string{"route", "track", "line", "linie", "ligne", "linea", "linha", "lijn", "linje", "transect", "transekt", "transecte", "path", "trail", "strecke", "leg", "profile", "profil"}
+var LineHeads = []string{"route", "track", "line", "linie", "ligne", "linea", "linha", "lijn", "linje", "transect",
+	"transekt", "transecte", "path", "trail", "strecke", "leg", "profile", "profil"}
 
 var (
 	inBrackets = regexp.MustCompile(`[(\[{]([^)\]}]*)[)\]}]`)
 	letters    = strings.NewReplacer("ß", "ss", "æ", "ae", "ø", "o", "ł", "l", "đ", "d", "Ł", "l", "Ø", "o", "Æ", "ae")
 	// What may be added to a word for a coordinate.
-	trimmings = regexp.MustCompile(`\b(?:wgs ?84|wgs|dd|ddm|dms|dec|deg|decimal|degrees|degree|grad|gps|geo|epsg ?\d+|etrs89|utm|m|ft|feet|metres|meters|amsl|msl|utc|local)\b`)
+	trimmings = regexp.MustCompile(
+		`\b(?:wgs ?84|wgs|dd|ddm|dms|dec|deg|decimal|degrees|degree|grad|gps|geo|epsg ?\d+|etrs89|utm|m|ft|feet|metres|` +
+			`meters|amsl|msl|utc|local)\b`)
 	// DegreePart is the end of the title of a part of a coordinate.
 	DegreePart = regexp.MustCompile(`\b(?:deg|degrees|grad|d|min|minutes|minuten|m|sec|seconds|sekunden|s)$`)
 )
@@ -120,7 +147,8 @@ func HeadOf(title string) (Heading, bool) {
 	}
 	if r := []rune(title); len(r) == 10 { // as tables of attributes cut longer names
 		for _, holds := range slices.Sorted(maps.Keys(heads)) {
-			if slices.ContainsFunc(heads[holds], func(w string) bool { return len(w) > 10 && strings.HasPrefix(w, plain) }) && holds != "position" {
+			if slices.ContainsFunc(heads[holds], func(w string) bool { return len(w) > 10 && strings.HasPrefix(w, plain) }) &&
+				holds != "position" {
 				return Heading{holds, 50}, true
 			}
 		}
@@ -140,7 +168,8 @@ const partRank = 200
 // Part says whether the title is that of a part of a coordinate.
 func (h Heading) Part() bool { return h.Rank >= partRank }
 
-// Meanings says of the attributes of a layer what each holds; "" is a field. Of several with one meaning the surest has it.
+// Meanings says of the attributes of a layer what each holds; "" is a field. Of several with one meaning the surest has
+// it.
 func Meanings(titles []string, wanted ...string) []string {
 	out := make([]string, len(titles))
 	best := map[string]int{}

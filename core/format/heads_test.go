@@ -5,19 +5,27 @@ import "testing"
 // The titles that offices write above columns, in their languages and with their trimmings.
 func TestHeadOf(t *testing.T) {
 	for title, want := range map[string]string{
-		"Lat": "lat", "LATITUDE": "lat", "lat_dd": "lat", "Latitude (WGS84)": "lat", "Breite": "lat", "Geogr. Breite": "lat", "Breddegrad": "lat", "szerokość": "lat", "GPS latitude": "lat", "Lat [deg]": "lat", "Lat min": "lat",
-		"Länge": "lon", "Längengrad": "lon", "lng": "lon", "Longitud": "lon", "długość": "lon", "Lengdegrad": "lon", "LON_WGS84": "lon",
-		"Rechtswert": "easting", "Easting (m)": "easting", "UTM_E": "easting", "Hochwert": "northing", "N": "northing", "X": "x", "Y-Koordinate": "y", "UTM-Zone": "zone",
-		"Höhe": "height", "Höhe [m ü. M.]": "height", "ELE": "height", "Elevation ft": "height", "altitud": "height", "Tiefe": "depth",
-		"Name": "name", "Stationsname": "name", "Nombre": "name", "Waypoint": "name", "WPT": "name", "ID": "name", "Bemerkungen": "description", "Observaciones": "description", "Beschreibung": "description",
-		"Datum": "date", "fecha": "date", "Uhrzeit": "time", "Timestamp": "time", "time (UTC)": "time", "Farbe": "colour", "Symbole": "symbol", "Gruppe": "group", "MGRS": "position", "Koordinaten": "position",
+		"Lat": "lat", "LATITUDE": "lat", "lat_dd": "lat", "Latitude (WGS84)": "lat", "Breite": "lat",
+		"Geogr. Breite": "lat", "Breddegrad": "lat", "szerokość": "lat", "GPS latitude": "lat", "Lat [deg]": "lat",
+		"Lat min": "lat",
+		"Länge":   "lon", "Längengrad": "lon", "lng": "lon", "Longitud": "lon", "długość": "lon", "Lengdegrad": "lon",
+		"LON_WGS84":  "lon",
+		"Rechtswert": "easting", "Easting (m)": "easting", "UTM_E": "easting", "Hochwert": "northing", "N": "northing",
+		"X": "x", "Y-Koordinate": "y", "UTM-Zone": "zone",
+		"Höhe": "height", "Höhe [m ü. M.]": "height", "ELE": "height", "Elevation ft": "height", "altitud": "height",
+		"Tiefe": "depth",
+		"Name":  "name", "Stationsname": "name", "Nombre": "name", "Waypoint": "name", "WPT": "name", "ID": "name",
+		"Bemerkungen": "description", "Observaciones": "description", "Beschreibung": "description",
+		"Datum": "date", "fecha": "date", "Uhrzeit": "time", "Timestamp": "time", "time (UTC)": "time", "Farbe": "colour",
+		"Symbole": "symbol", "Gruppe": "group", "MGRS": "position", "Koordinaten": "position",
 		"descriptio": "description", "beschreibu": "description", "N/S": "north south",
 	} {
 		if h, ok := HeadOf(title); !ok || h.Holds != want {
 			t.Errorf("%q is taken for %q, want %q", title, h.Holds, want)
 		}
 	}
-	for _, title := range []string{"", "Art", "Anzahl", "latency", "longest", "Breitengasse", "lonely", "Plants", "note to self", "depot"} {
+	for _, title := range []string{"", "Art", "Anzahl", "latency", "longest", "Breitengasse", "lonely", "Plants",
+		"note to self", "depot"} {
 		if h, ok := HeadOf(title); ok {
 			t.Errorf("%q is taken for %q", title, h.Holds)
 		}
@@ -39,7 +47,8 @@ func TestMeanings(t *testing.T) {
 
 func TestParseColumns(t *testing.T) {
 	got, err := ParseColumns(`name, lat=Breite,"lon=Länge, Grad",field:depth=Tiefe,field:x`)
-	want := []Column{{"name", "name"}, {"Breite", "lat"}, {"Länge, Grad", "lon"}, {"Tiefe", "field:depth"}, {"x", "field:x"}}
+	want := []Column{{"name", "name"}, {"Breite", "lat"}, {"Länge, Grad", "lon"}, {"Tiefe", "field:depth"},
+		{"x", "field:x"}}
 	if err != nil || len(got) != len(want) {
 		t.Fatalf("%v %v", got, err)
 	}
@@ -56,7 +65,8 @@ func TestParseColumns(t *testing.T) {
 }
 
 func TestDecodeText(t *testing.T) {
-	for raw, want := range map[string]string{"Größe": "Größe", "\ufeffGröße": "Größe", "Gr\xf6\xdfe": "Größe", "\xff\xfeG\x00\xf6\x00": "Gö", "\xfe\xff\x00G\x00\xf6": "Gö", "cut Gr\xc3": "cut Gr\xc3"} {
+	for raw, want := range map[string]string{"Größe": "Größe", "\ufeffGröße": "Größe", "Gr\xf6\xdfe": "Größe",
+		"\xff\xfeG\x00\xf6\x00": "Gö", "\xfe\xff\x00G\x00\xf6": "Gö", "cut Gr\xc3": "cut Gr\xc3"} {
 		if got, _ := DecodeText([]byte(raw)); string(got) != want {
 			t.Errorf("%q is %q, want %q", raw, got, want)
 		}

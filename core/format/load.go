@@ -2,8 +2,8 @@ package format
 
 import (
 	"errors"
-	"fmt"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/nav"
 )
 
@@ -21,7 +21,7 @@ func (f Formats) Load(s *Source, readAs string, salvage bool, opt *ReadOptions) 
 	var x *Format
 	if readAs != "" {
 		if x = f.ByName(readAs); x == nil || x.Read == nil {
-			return nil, fmt.Errorf("--read-as %s: there is no such format; there are %s", readAs, f.Names())
+			return nil, f.Unknown(readAs, "read")
 		}
 	} else {
 		var err error
@@ -36,7 +36,7 @@ func (f Formats) Load(s *Source, readAs string, salvage bool, opt *ReadOptions) 
 	}
 	where, ok := errors.AsType[*Error](err)
 	if !ok {
-		return nil, s.Fault(err.Error())
+		return nil, s.FaultOf(err)
 	}
 	if where.Cut && salvage && data != nil {
 		out.Cut = where
@@ -44,7 +44,7 @@ func (f Formats) Load(s *Source, readAs string, salvage bool, opt *ReadOptions) 
 	}
 	if where.Cut {
 		c := *where
-		c.Msg += "; --salvage takes what is complete before that"
+		c.Advice = advice.Advice{Code: advice.Salvage}
 		return nil, &c
 	}
 	return nil, where

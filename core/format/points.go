@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"strings"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/nav"
 )
 
@@ -112,7 +113,8 @@ func SetPosition(p *nav.Point, lat, lon []byte) (exact, why string) {
 
 // SetTime reads a time into a point, and notes in the data what could not be read and what was guessed; place gives the
 // line and column.
-func SetTime(p *nav.Point, text []byte, clock *nav.Clock, opt *ReadOptions, d *nav.Dataset, place func() (line, col int)) {
+func SetTime(p *nav.Point, text []byte, clock *nav.Clock, opt *ReadOptions, d *nav.Dataset,
+	place func() (line, col int)) {
 	if ns, mark, ok := clock.Parse(text); ok {
 		p.SetTime(ns, mark)
 		return
@@ -121,13 +123,13 @@ func SetTime(p *nav.Point, text []byte, clock *nav.Clock, opt *ReadOptions, d *n
 	if !ok {
 		if len(bytes.TrimSpace(text)) > 0 {
 			line, col := place()
-			d.Note("times", "a time that can't be read was left out", line, col)
+			d.Note(nav.ProblemTimes, "a time that can't be read was left out", line, col)
 		}
 		return
 	}
 	if !zoned && opt.Zone == nil {
 		line, col := place()
-		d.Note("times", "a time names no zone and was taken as UTC; --clock says otherwise", line, col)
+		d.Note(nav.ProblemTimes, "a time names no zone and was taken as UTC", line, col).Advise(advice.NameZone)
 	}
 	p.SetTime(ns, mark)
 }

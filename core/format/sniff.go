@@ -7,6 +7,7 @@ import (
 	"path/filepath"
 	"strings"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/format/xmlscan"
 )
 
@@ -51,13 +52,15 @@ var signatures = []struct{ mark, what string }{
 	{"\x7fELF", "a program"}, {"MZ", "a program"}, {"\x1f\x8b", "a gzip archive: unpack it first"},
 	{"SQLite format 3\x00", "a database"}, {"BZh", "a bzip2 archive: unpack it first"},
 	{"\xfd7zXZ", "an xz archive: unpack it first"}, {"7z\xbc\xaf", "a 7z archive: unpack it first"},
-	{"Rar!", "a RAR archive: unpack it first"}, {"\xd0\xcf\x11\xe0", "an office document of the older kind: save it as .xlsx or .csv; it"},
+	{"Rar!", "a RAR archive: unpack it first"},
+	{"\xd0\xcf\x11\xe0", "an office document of the older kind: save it as .xlsx or .csv; it"},
 }
 
 func (h *Head) looksLikeHTML() bool {
 	text := bytes.TrimLeft(h.Text, " \t\r\n\x00")
 	start := strings.ToLower(string(text[:min(len(text), 256)]))
-	return strings.EqualFold(h.Root.Local, "html") || strings.HasPrefix(start, "<!doctype html") || strings.HasPrefix(start, "<html")
+	return strings.EqualFold(h.Root.Local, "html") || strings.HasPrefix(start, "<!doctype html") ||
+		strings.HasPrefix(start, "<html")
 }
 
 // what says in words what a file is that no reader takes.
@@ -96,12 +99,14 @@ func (f Formats) Sniff(s *Source) (*Format, error) {
 			return x, nil
 		}
 	}
-	if h.fault != nil && bytes.HasPrefix(bytes.TrimLeft(h.Text, " \t\r\n"), []byte("<?xml")) || h.fault != nil && !h.fault.Cut && !h.looksLikeHTML() {
-		return nil, &Error{Path: s.Path, Line: h.fault.Line, Col: h.fault.Col, Msg: h.fault.Msg}
+	if h.fault != nil && bytes.HasPrefix(bytes.TrimLeft(h.Text, " \t\r\n"), []byte("<?xml")) || h.fault != nil &&
+		!h.fault.Cut && !h.looksLikeHTML() {
+		return nil, &Error{Path: s.Path, Line: h.fault.Line, Col: h.fault.Col, Msg: h.fault.Msg,
+			Advice: h.fault.Advice}
 	}
 	switch ext := strings.ToLower(filepath.Ext(s.Path)); ext {
 	case ".dbf", ".shx", ".prj", ".cpg":
 		return nil, s.Fault("is a part of a shapefile: name the .shp beside it, and the others are read with it")
 	}
-	return nil, s.Fault(h.what() + "; 'gyrolith formats' lists what is read, --read-as NAME insists on one")
+	return nil, s.FaultOf(advice.Errorf(advice.NameFormat, "%s", h.what()))
 }

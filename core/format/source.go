@@ -2,12 +2,15 @@ package format
 
 import (
 	"bytes"
+	"context"
 	"errors"
 	"io"
 	"os"
 	"path/filepath"
 	"strings"
 	"sync/atomic"
+
+	"gyrolith/core/advice"
 )
 
 // headBytes is how much of a file its sniffers see.
@@ -21,6 +24,7 @@ type Source struct {
 	rest io.Reader
 	file *os.File
 	read atomic.Int64
+	ctx  context.Context // whose end ends the reading; nil is none
 
 	parts map[string][]byte // what is beside a source that is no file
 }
@@ -35,14 +39,17 @@ type counted struct {
 }
 
 func (c counted) Read(b []byte) (int, error) {
+	if c.s.ctx != nil && c.s.ctx.Err() != nil {
+		return 0, c.s.ctx.Err()
+	}
 	n, err := c.Reader.Read(b)
 	c.s.read.Add(int64(n))
 	return n, err
 }
 
-// Open opens a file, or standard input for "-".
-func Open(path string, stdin io.Reader) (*Source, error) {
-	s := &Source{Path: path, Size: -1}
+// Open opens a file, or standard input for "-". Reading it ends with the context.
+func Open(ctx context.Context, path string, stdin io.Reader) (*Source, error) {
+	s := &Source{Path: path, Size: -1, ctx: ctx}
 	if path == "-" {
 		s.Path, s.rest = "standard input", stdin
 	} else {
@@ -70,6 +77,16 @@ func Open(path string, stdin io.Reader) (*Source, error) {
 		return nil, &Error{Path: s.Path, Msg: reason(err)}
 	}
 	s.Head = head[:n]
+	return s, nil
+}
+
+// FromReader makes a source of what is read, with a name for messages. Reading it ends with the context.
+func FromReader(ctx context.Context, path string, r io.Reader) (*Source, error) {
+	s, err := Open(ctx, "-", r)
+	if err != nil {
+		return nil, err
+	}
+	s.Path = path
 	return s, nil
 }
 
@@ -113,7 +130,7 @@ func (s *Source) ReaderAt(limit int64) (io.ReaderAt, int64, error) {
 		return nil, 0, err
 	}
 	if int64(len(data)) > limit {
-		return nil, 0, errors.New("is larger than --max-unpacked allows")
+		return nil, 0, advice.Errorf(advice.AllowUnpacked, "is larger than is allowed")
 	}
 	return bytes.NewReader(data), int64(len(data)), nil
 }
@@ -126,8 +143,8 @@ func (s *Source) File() string {
 	return s.Path
 }
 
-// Beside reads a file of the same name with another extension, in small or capital letters; nil if there is none. It is at
-// most limit bytes long.
+// Beside reads a file of the same name with another extension, in small or capital letters; nil if there is none. It is
+// at most limit bytes long.
 func (s *Source) Beside(ext string, limit int64) ([]byte, error) {
 	if s.file == nil {
 		return s.parts[ext], nil
@@ -141,10 +158,10 @@ func (s *Source) Beside(ext string, limit int64) ([]byte, error) {
 		defer f.Close()
 		b, err := io.ReadAll(io.LimitReader(f, limit+1))
 		if err == nil && int64(len(b)) > limit {
-			err = errors.New("is larger than --max-unpacked allows")
+			err = advice.Errorf(advice.AllowUnpacked, "is larger than is allowed")
 		}
 		if err != nil {
-			return nil, &Error{Path: stem + e, Msg: reason(err)}
+			return nil, &Error{Path: stem + e, Msg: reason(err), Advice: advice.Of(err)}
 		}
 		return b, nil
 	}
@@ -167,3 +184,8 @@ func (s *Source) Close() {
 
 // Fault is an error of this source without a line.
 func (s *Source) Fault(msg string) error { return &Error{Path: s.Path, Msg: msg} }
+
+// FaultOf makes an error of this source of what went wrong with it, and keeps the advice.
+func (s *Source) FaultOf(err error) error {
+	return &Error{Path: s.Path, Msg: err.Error(), Advice: advice.Of(err)}
+}

@@ -9,8 +9,8 @@ import (
 	"gyrolith/core/format/xmlscan"
 )
 
-// DecodeText gives a text as UTF-8, without a byte order mark. What is in no Unicode encoding is taken as Windows-1252, and
-// that is said. A text that was cut off inside of a letter is still UTF-8.
+// DecodeText gives a text as UTF-8, without a byte order mark. What is in no Unicode encoding is taken as Windows-1252,
+// and that is said. A text that was cut off inside of a letter is still UTF-8.
 func DecodeText(raw []byte) (text []byte, guessed bool) {
 	text = raw
 	if enc, _, skip := xmlscan.DetectEncoding(raw); enc == encoding.Nop {

@@ -42,7 +42,8 @@ const (
 )
 
 // upsRadius is 2a k0 / sqrt((1+e)^(1+e) (1-e)^(1-e)), Snyder 21-33.
-var upsRadius = 2 * SemiMajor * upsScale / math.Sqrt(math.Pow(1+eccentricity, 1+eccentricity)*math.Pow(1-eccentricity, 1-eccentricity))
+var upsRadius = 2 * SemiMajor * upsScale / math.Sqrt(math.Pow(1+eccentricity, 1+eccentricity)*math.Pow(1-eccentricity,
+	1-eccentricity))
 
 // Forward gives easting and northing in metres.
 func (u UPS) Forward(lat, lon float64) (east, north float64) {
@@ -77,8 +78,8 @@ func (u UPS) Inverse(east, north float64) (lat, lon float64) {
 	return lat, wrap(math.Atan2(x, y) / radian)
 }
 
-// MGRS writes a position in the military grid, with 1 to 5 digits a coordinate (10 km to 1 m); as the standard has it the
-// digits are cut, not rounded.
+// MGRS writes a position in the military grid, with 1 to 5 digits a coordinate (10 km to 1 m); as the standard has it
+// the digits are cut, not rounded.
 func MGRS(lat, lon float64, digits int) string {
 	var prefix string
 	var col, row byte

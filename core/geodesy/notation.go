@@ -8,8 +8,8 @@ import (
 // Notation is a way to write a position.
 type Notation uint8
 
-// The notations: decimal degrees; degrees and minutes; degrees, minutes and seconds; UTM; the military grid; the compact
-// form of the flight plan (ICAO Doc 4444, appendix 2, item 15) to the second.
+// The notations: decimal degrees; degrees and minutes; degrees, minutes and seconds; UTM; the military grid; the
+// compact form of the flight plan (ICAO Doc 4444, appendix 2, item 15) to the second.
 const (
 	Degrees Notation = iota
 	Minutes

@@ -10,7 +10,8 @@ import (
 )
 
 // ErrNoPosition is given for a text that does not look like a position at all.
-var ErrNoPosition = errors.New("is no position: write it as 47.6012 S 11.3021 E, 47°36.075'S 011°18.126'E, 4736S01118E, 32 south 672887 4725593 or 32G PN 72887 25593")
+var ErrNoPosition = errors.New("is no position: write it as 47.6012 S 11.3021 E, 47°36.075'S 011°18.126'E, " +
+	"4736S01118E, 32 south 672887 4725593 or 32G PN 72887 25593")
 
 // ParsePosition reads a latitude and longitude in degrees from a position in any notation: decimal degrees, degrees and
 // minutes, or degrees, minutes and seconds, with signs or hemisphere letters before or behind, with or without marks;
@@ -34,16 +35,23 @@ func ParsePosition(text string) (lat, lon float64, err error) {
 }
 
 // folder brings the many signs for one thing to one.
-var folder = strings.NewReplacer("º", "°", "˚", "°", "′", "'", "’", "'", "‘", "'", "´", "'", "ʹ", "'", "`", "'", "″", `"`, "”", `"`, "“", `"`, "ʺ", `"`, "''", `"`,
+var folder = strings.NewReplacer("º", "°", "˚", "°", "′", "'", "’", "'", "‘", "'",
+	"´", "'", "ʹ", "'", "`", "'", "″", `"`, "”", `"`, "“", `"`, "ʺ", `"`, "''", `"`,
 	"−", "-", "–", "-", "‐", "-", "‑", "-", "\u00a0", " ", "\u2009", " ", "\u202f", " ", "\t", " ", "−", "-")
 
 var (
-	compactForm = regexp.MustCompile(`^(?:(\d{2}|\d{4}|\d{6})(\.\d+)?([NS])[ /,]?(\d{3}|\d{5}|\d{7})(\.\d+)?([EW])|([NS])(\d{2}|\d{4}|\d{6})(\.\d+)?[ /,]?([EW])(\d{3}|\d{5}|\d{7})(\.\d+)?)$`)
-	gridForm    = regexp.MustCompile(`^(?:UTM )?(?:ZONE )?(\d{1,2}) ?([C-HJ-NP-X]|NORTH|SOUTH),? (?:E(?:ASTING)?:? ?)?(\d{5,9}(?:\.\d+)?) ?(?:M ?)?E?[ ,;]+(?:N(?:ORTHING)?:? ?)?(\d{1,8}(?:\.\d+)?) ?(?:M ?)?N?$`)
-	polarForm   = regexp.MustCompile(`^UPS (NORTH|SOUTH),? (\d{6,7}(?:\.\d+)?) ?(?:M ?)?E?[ ,;]+(\d{6,7}(?:\.\d+)?) ?(?:M ?)?N?$`)
+	compactForm = regexp.MustCompile(
+		`^(?:(\d{2}|\d{4}|\d{6})(\.\d+)?([NS])[ /,]?(\d{3}|\d{5}|\d{7})(\.\d+)?([EW])|([NS])(\d{2}|\d{4}|\d{6})(\.\d+)?[ ` +
+			`/,]?([EW])(\d{3}|\d{5}|\d{7})(\.\d+)?)$`)
+	gridForm = regexp.MustCompile(
+		`^(?:UTM )?(?:ZONE )?(\d{1,2}) ?([C-HJ-NP-X]|NORTH|SOUTH),? (?:E(?:ASTING)?:? ?)?(\d{5,9}(?:\.\d+)?) ?(?:M ?)?E?[ ` +
+			`,;]+(?:N(?:ORTHING)?:? ?)?(\d{1,8}(?:\.\d+)?) ?(?:M ?)?N?$`)
+	polarForm = regexp.MustCompile(
+		`^UPS (NORTH|SOUTH),? (\d{6,7}(?:\.\d+)?) ?(?:M ?)?E?[ ,;]+(\d{6,7}(?:\.\d+)?) ?(?:M ?)?N?$`)
 	// MGRS without any digit is a square of 100 km: no position to go to.
-	militaryForm = regexp.MustCompile(`^(?:MGRS )?(\d{1,2} ?[C-HJ-NP-X]|[ABYZ]) ?([A-HJ-NP-Z])([A-HJ-NP-V]|[A-HJ-NP-Z]) ?(\d{1,10})(?: (\d{1,10}))?$`)
-	numberForm   = regexp.MustCompile(`^(?:\d+(?:[.,]\d+)?|\.\d+)`)
+	militaryForm = regexp.MustCompile(
+		`^(?:MGRS )?(\d{1,2} ?[C-HJ-NP-X]|[ABYZ]) ?([A-HJ-NP-Z])([A-HJ-NP-V]|[A-HJ-NP-Z]) ?(\d{1,10})(?: (\d{1,10}))?$`)
+	numberForm = regexp.MustCompile(`^(?:\d+(?:[.,]\d+)?|\.\d+)`)
 )
 
 // fromCompact reads 47S011E, 4736S01118E and 473604S0111808E.
@@ -126,8 +134,10 @@ func fromGrid(m []string) (lat, lon float64, err error) {
 	letter := m[2]
 	switch letter {
 	case "N", "S":
-		return 0, 0, fmt.Errorf("%s%s can be read in two ways: as the %s half of the earth, or as the band of latitude %s; write %s %s, or the band's own letter", m[1], letter,
-			map[string]string{"N": "northern", "S": "southern"}[letter], map[string]string{"N": "N, 0° to 8° north", "S": "S, 32° to 40° north"}[letter], m[1], map[string]string{"N": "north", "S": "south"}[letter])
+		return 0, 0, fmt.Errorf("%s%s can be read in two ways: as the %s half of the earth, or as the band of latitude %s; "+
+			"write %s %s, or the band's own letter", m[1], letter,
+			map[string]string{"N": "northern", "S": "southern"}[letter], map[string]string{"N": "N, 0° to 8° north",
+				"S": "S, 32° to 40° north"}[letter], m[1], map[string]string{"N": "north", "S": "south"}[letter])
 	case "NORTH", "SOUTH":
 		u := UTM{zone, letter == "SOUTH"}
 		lat, lon = u.Inverse(east, north)
@@ -158,9 +168,11 @@ func fromMilitary(m []string) (lat, lon float64, err error) {
 	digits := m[4] + m[5]
 	switch {
 	case m[5] == "" && len(digits)%2 != 0:
-		return 0, 0, fmt.Errorf("the grid reference has %d digits, which can't be halved into easting and northing", len(digits))
+		return 0, 0, fmt.Errorf("the grid reference has %d digits, which can't be halved into easting and northing",
+			len(digits))
 	case m[5] != "" && len(m[4]) != len(m[5]):
-		return 0, 0, fmt.Errorf("the grid reference has %d digits for the easting and %d for the northing; they must be as many", len(m[4]), len(m[5]))
+		return 0, 0, fmt.Errorf("the grid reference has %d digits for the easting and %d for the northing; they must "+
+			"be as many", len(m[4]), len(m[5]))
 	case len(digits) > 10:
 		return 0, 0, fmt.Errorf("the grid reference has %d digits; there are at most 10", len(digits))
 	}

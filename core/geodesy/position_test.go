@@ -10,18 +10,24 @@ import (
 // All of these are one place, as people write it.
 func TestPositionsOfOnePlace(t *testing.T) {
 	for _, text := range []string{
-		"-47.6 11.3", "-47.6, 11.3", "-47.6,11.3", "-47,6 11,3", "-47,6; 11,3", "-47,60 / 11,30", "47.6S 11.3E", "S47.6 E11.3", "s 47.6, e 11.3",
-		"11.3E 47.6S", "47.6° S 11.3° E", "47,60000° S 11,30000° E", "47°36'S 11°18'E", "47° 36.000' S, 011° 18.000' E", "47º36′00″S 011º18′00″E",
-		"47 36 S 11 18 E", "47 36 00 S 011 18 00 E", "47:36:00S 11:18:00E", "S47 36.0 E011 18.0", "-47 36 11 18", "-47 36 0 11 18 0", "−47°36′ +11°18′",
-		"-47:36 11:18", "4736S01118E", "473600S0111800E", "S4736E01118", "4736.0S01118.0E", "4736S/01118E", "4736S 01118E", "Lat: -47.6 Lon: 11.3",
-		"Lat 47°36' S Long 11°18' E", "47.6 South 11.3 East", "47 deg 36 min S 11 deg 18 min E", "(-47.6, 11.3)", "47°36'00.0''S 11°18'00.0''E",
+		"-47.6 11.3", "-47.6, 11.3", "-47.6,11.3", "-47,6 11,3", "-47,6; 11,3", "-47,60 / 11,30", "47.6S 11.3E",
+		"S47.6 E11.3", "s 47.6, e 11.3",
+		"11.3E 47.6S", "47.6° S 11.3° E", "47,60000° S 11,30000° E", "47°36'S 11°18'E", "47° 36.000' S, 011° 18.000' E",
+		"47º36′00″S 011º18′00″E",
+		"47 36 S 11 18 E", "47 36 00 S 011 18 00 E", "47:36:00S 11:18:00E", "S47 36.0 E011 18.0", "-47 36 11 18",
+		"-47 36 0 11 18 0", "−47°36′ +11°18′",
+		"-47:36 11:18", "4736S01118E", "473600S0111800E", "S4736E01118", "4736.0S01118.0E", "4736S/01118E", "4736S 01118E",
+		"Lat: -47.6 Lon: 11.3",
+		"Lat 47°36' S Long 11°18' E", "47.6 South 11.3 East", "47 deg 36 min S 11 deg 18 min E", "(-47.6, 11.3)",
+		"47°36'00.0''S 11°18'00.0''E",
 	} {
 		lat, lon, err := ParsePosition(text)
 		if err != nil || math.Abs(lat+47.6) > 1e-12 || math.Abs(lon-11.3) > 1e-12 {
 			t.Errorf("%q: %v %v %v", text, lat, lon, err)
 		}
 	}
-	for _, text := range []string{"32 south 672887.55 4725593.40", "32G 672887.55 4725593.40", "UTM zone 32 G 672887.55 m E 4725593.40 m N", "32 G 672887.55E 4725593.40N", "33 south 221887.25 4721520.90"} {
+	for _, text := range []string{"32 south 672887.55 4725593.40", "32G 672887.55 4725593.40",
+		"UTM zone 32 G 672887.55 m E 4725593.40 m N", "32 G 672887.55E 4725593.40N", "33 south 221887.25 4721520.90"} {
 		lat, lon, err := ParsePosition(text)
 		if d, _, _ := Inverse(lat, lon, -47.6, 11.3); err != nil || d > 0.01 {
 			t.Errorf("%q: %v %v %v", text, lat, lon, err)
@@ -101,7 +107,8 @@ func TestPositionsOfTwoMinds(t *testing.T) {
 		"32GAA1234512345":          "no square AA in zone 32",
 		"32GPV123":                 "3 digits, which",
 		"Sorrel Landing":           "is no position",
-		"":                         "is no position", "47": "is no position", "1 2 3": "is no position", "47.6.1 11.3": "is no position", "12:30 UTC": "is no position",
+		"":                         "is no position", "47": "is no position", "1 2 3": "is no position",
+		"47.6.1 11.3": "is no position", "12:30 UTC": "is no position",
 	} {
 		lat, lon, err := ParsePosition(text)
 		if err == nil || !strings.Contains(err.Error(), want) {
@@ -131,7 +138,8 @@ func TestNotationsAreRead(t *testing.T) {
 }
 
 func FuzzParsePosition(f *testing.F) {
-	for _, s := range []string{"-47.6 11.3", "47°36.000' S 011°18.000' E", "4736S01118E", "32 south 672887 4725593", "32G PV 72887 25593", "UPS south 2000000 2000000", "Lat: 1 Lon: 2", "1,5 2,5", "N E", "-", "°"} {
+	for _, s := range []string{"-47.6 11.3", "47°36.000' S 011°18.000' E", "4736S01118E", "32 south 672887 4725593",
+		"32G PV 72887 25593", "UPS south 2000000 2000000", "Lat: 1 Lon: 2", "1,5 2,5", "N E", "-", "°"} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, s string) {

@@ -5,7 +5,8 @@ import (
 	"testing"
 )
 
-// The expected figures are those of PROJ 9's transverse Mercator (+proj=utm +ellps=WGS84), to the tenth of a millimetre.
+// The expected figures are those of PROJ 9's transverse Mercator (+proj=utm +ellps=WGS84), to the tenth of a
+// millimetre.
 var grid = []struct {
 	zone                  int
 	south                 bool

@@ -133,7 +133,8 @@ func split(text string) (float64, string, bool) {
 	return v, strings.TrimSpace(text[i:]), err == nil && !math.IsInf(v, 0)
 }
 
-var lengths = map[string]float64{"m": 1, "km": 1000, "nm": nauticalMile, "ft": foot, "mi": statuteMile, "yd": 0.9144, "cm": 0.01, "mm": 0.001}
+var lengths = map[string]float64{"m": 1, "km": 1000, "nm": nauticalMile, "ft": foot, "mi": statuteMile, "yd": 0.9144,
+	"cm": 0.01, "mm": 0.001}
 
 // ParseLength reads a length such as 5m, 0.3nm or 800ft, in metres.
 func ParseLength(text string) (float64, error) {
@@ -143,7 +144,8 @@ func ParseLength(text string) (float64, error) {
 	case ok && known:
 		return v * factor, nil
 	case ok && unit == "":
-		return 0, fmt.Errorf("%q has no measure: say %sm for metres, %snm for nautical miles, %sft for feet", text, text, text, text)
+		return 0, fmt.Errorf("%q has no measure: say %sm for metres, %snm for nautical miles, %sft for feet", text, text,
+			text, text)
 	}
 	return 0, fmt.Errorf("%q is no length: write a number and its measure, such as 5m, 1.2km, 0.3nm or 800ft", text)
 }
@@ -203,3 +205,20 @@ func (s System) SpeedMeasure() (name string, metresPerSecond float64) {
 	}
 	return "kn", knot
 }
+
+var sizes = map[string]float64{"": 1, "B": 1, "KIB": 1 << 10, "MIB": 1 << 20, "GIB": 1 << 30, "TIB": 1 << 40,
+	"KB": 1e3, "MB": 1e6, "GB": 1e9, "TB": 1e12}
+
+// ParseSize reads a number of bytes such as 500MB or 4GiB.
+func ParseSize(text string) (int64, error) {
+	end := strings.LastIndexAny(text, "0123456789.") + 1
+	factor, ok := sizes[strings.ToUpper(strings.TrimSpace(text[end:]))]
+	v, err := strconv.ParseFloat(strings.TrimSpace(text[:end]), 64)
+	if err != nil || !ok || v <= 0 || v*factor > math.MaxInt64/2 {
+		return 0, fmt.Errorf("%q is not a size: write 500MB or 4GiB", text)
+	}
+	return int64(v * factor), nil
+}
+
+// Systems lists the words for the systems of measures.
+var Systems = []string{"metric", "nautical", "flight"}

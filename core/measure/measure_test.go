@@ -36,7 +36,8 @@ func TestParse(t *testing.T) {
 
 // A quantity without its measure, or with one that could be two, is refused with advice.
 func TestRefused(t *testing.T) {
-	for _, c := range []struct{ text, want string }{{"5", "say 5m"}, {"m", "no length"}, {"5 furlongs", "no length"}, {"", "no length"}, {"1e999m", "no length"}} {
+	for _, c := range []struct{ text, want string }{{"5", "say 5m"}, {"m", "no length"}, {"5 furlongs", "no length"},
+		{"", "no length"}, {"1e999m", "no length"}} {
 		if _, err := ParseLength(c.text); err == nil || !strings.Contains(err.Error(), c.want) {
 			t.Errorf("length %q: %v", c.text, err)
 		}
@@ -56,13 +57,31 @@ func TestRefused(t *testing.T) {
 
 func TestWrite(t *testing.T) {
 	for _, c := range []struct{ got, want string }{
-		{Metric.Length(0), "0.0 m"}, {Metric.Length(816.4), "816 m"}, {Metric.Length(18880), "18.88 km"}, {Metric.Length(1234567), "1,235 km"},
-		{Nautical.Length(1852), "1.00 nm"}, {Nautical.Length(60), "60.0 m"}, {Flight.Height(304.8), "1000 ft"}, {Metric.Height(-0.01), "0.0 m"},
-		{Metric.Speed(1), "3.6 km/h"}, {Flight.Speed(1852.0 / 3600), "1.0 kn"}, {Count(1234567), "1,234,567"}, {Count(-1000), "-1,000"}, {Count(999), "999"},
-		{Duration(3*time.Hour + 19*time.Minute), "3 h 19 min"}, {Duration(49 * time.Hour), "2 d 1 h"}, {Duration(10 * time.Minute), "10 min"}, {Duration(2 * time.Hour), "2 h"}, {Duration(48 * time.Hour), "2 d"}, {Duration(5 * time.Second), "5 s"}, {Duration(-90 * time.Second), "-1 min 30 s"},
+		{Metric.Length(0), "0.0 m"}, {Metric.Length(816.4), "816 m"}, {Metric.Length(18880), "18.88 km"},
+		{Metric.Length(1234567), "1,235 km"},
+		{Nautical.Length(1852), "1.00 nm"}, {Nautical.Length(60), "60.0 m"}, {Flight.Height(304.8), "1000 ft"},
+		{Metric.Height(-0.01), "0.0 m"},
+		{Metric.Speed(1), "3.6 km/h"}, {Flight.Speed(1852.0 / 3600), "1.0 kn"}, {Count(1234567), "1,234,567"},
+		{Count(-1000), "-1,000"}, {Count(999), "999"},
+		{Duration(3*time.Hour + 19*time.Minute), "3 h 19 min"}, {Duration(49 * time.Hour), "2 d 1 h"},
+		{Duration(10 * time.Minute), "10 min"}, {Duration(2 * time.Hour), "2 h"}, {Duration(48 * time.Hour), "2 d"},
+		{Duration(5 * time.Second), "5 s"}, {Duration(-90 * time.Second), "-1 min 30 s"},
 	} {
 		if c.got != c.want {
 			t.Errorf("got %q, want %q", c.got, c.want)
+		}
+	}
+}
+
+func TestParseSize(t *testing.T) {
+	for text, want := range map[string]int64{"500MB": 500e6, "4GiB": 4 << 30, "1024": 1024, "1.5 KiB": 1536, "2tb": 2e12} {
+		if got, err := ParseSize(text); err != nil || got != want {
+			t.Errorf("%s: %d, %v", text, got, err)
+		}
+	}
+	for _, text := range []string{"", "much", "-5MB", "0", "5 apples", "1e30TiB"} {
+		if got, err := ParseSize(text); err == nil {
+			t.Errorf("%q is taken as %d", text, got)
 		}
 	}
 }

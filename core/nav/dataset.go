@@ -2,7 +2,11 @@
 // their groups, styles and fields, the ledger of what a step changed, and the selection of items.
 package nav
 
-import "slices"
+import (
+	"slices"
+
+	"gyrolith/core/advice"
+)
 
 // Kind is one of the four kinds of item.
 type Kind uint8
@@ -167,6 +171,42 @@ func (s *Segment) Attach(p *Point, d Detail) {
 	p.detail = uint32(len(s.Details))
 }
 
+// Piece gives the points from one index up to another as a segment of its own, with the details that they have. It may
+// share memory with the whole segment, which is not to be changed then.
+func (s *Segment) Piece(from, to int) Segment {
+	out := Segment{Points: s.Points[from:to:to], Kept: s.Kept}
+	if len(s.Details) == 0 {
+		return out
+	}
+	shared := true
+	for i := from; i < to; i++ {
+		detail := s.Detail(&s.Points[i])
+		if detail == nil {
+			continue
+		}
+		if shared {
+			out.Points, shared = slices.Clone(out.Points), false
+		}
+		out.Details = append(out.Details, *detail)
+		out.Points[i-from].detail = uint32(len(out.Details))
+	}
+	return out
+}
+
+// Pick gives the points of some indices as a segment of its own, with the details that they have.
+func (s *Segment) Pick(indices []int) Segment {
+	out := Segment{Points: make([]Point, 0, len(indices)), Kept: s.Kept}
+	for _, i := range indices {
+		p := s.Points[i]
+		if detail := s.Detail(&p); detail != nil {
+			out.Details = append(out.Details, *detail)
+			p.detail = uint32(len(out.Details))
+		}
+		out.Points = append(out.Points, p)
+	}
+	return out
+}
+
 // Track is a line that was recorded or drawn.
 type Track struct {
 	Item
@@ -211,32 +251,76 @@ type Reject struct {
 	Col     int
 	Near    Point // the last good point before it, where HasNear says so
 	HasNear bool
+	Advice  advice.Advice
 }
 
-// Problem is something that a reader met: a code word, how often, and in words.
+// Problem is something that a reader met: what sort of thing, how often, and in words.
 type Problem struct {
-	Code  string
-	Count int
-	Text  string
-	Line  int // of the first place; 0 where there is none
-	Col   int
-	Info  bool // how the file was read, which is no fault
+	Code   ProblemCode
+	Count  int
+	Text   string
+	Line   int // of the first place; 0 where there is none
+	Col    int
+	Info   bool // how the file was read, which is no fault
+	Advice advice.Advice
+}
+
+// ProblemCode is one sort of problem.
+type ProblemCode string
+
+// The sorts of problems that readers tell of.
+const (
+	ProblemBearings ProblemCode = "bearings"
+
+	ProblemColumns    ProblemCode = "columns"
+	ProblemDamaged    ProblemCode = "damaged"
+	ProblemEncoding   ProblemCode = "encoding"
+	ProblemFixes      ProblemCode = "fixes"
+	ProblemHeights    ProblemCode = "heights"
+	ProblemLeftOut    ProblemCode = "left out"
+	ProblemLines      ProblemCode = "lines"
+	ProblemNames      ProblemCode = "names"
+	ProblemPlaces     ProblemCode = "places"
+	ProblemRows       ProblemCode = "rows"
+	ProblemSheets     ProblemCode = "sheets"
+	ProblemStyles     ProblemCode = "styles"
+	ProblemSums       ProblemCode = "sums"
+	ProblemSuspicious ProblemCode = "suspicious"
+	ProblemSystem     ProblemCode = "system"
+	ProblemTimes      ProblemCode = "times"
+	ProblemTrailing   ProblemCode = "trailing"
+	ProblemZones      ProblemCode = "zones"
+)
+
+// Grave says whether a problem of this sort means that something of the input is missing or may be wrong.
+func (c ProblemCode) Grave() bool {
+	return c == ProblemLeftOut || c == ProblemPlaces || c == ProblemSuspicious
+}
+
+// Advise says what the user can do about the problem.
+func (p *Problem) Advise(code advice.Code) { p.Advice = advice.Advice{Code: code} }
+
+// AdviseAbout says what the user can do, and with what.
+func (p *Problem) AdviseAbout(code advice.Code, arg string) {
+	p.Advice = advice.Advice{Code: code, Arg: arg}
 }
 
 // Note counts a problem under its code and text; the first place is kept.
-func (d *Dataset) Note(code, text string, line, col int) {
+func (d *Dataset) Note(code ProblemCode, text string, line, col int) *Problem {
 	for i := range d.Problems {
 		if p := &d.Problems[i]; p.Code == code && p.Text == text {
 			p.Count++
-			return
+			return p
 		}
 	}
 	d.Problems = append(d.Problems, Problem{Code: code, Count: 1, Text: text, Line: line, Col: col})
+	return &d.Problems[len(d.Problems)-1]
 }
 
 // Tell says how a file was read, where that had to be found out.
-func (d *Dataset) Tell(code, text string) {
+func (d *Dataset) Tell(code ProblemCode, text string) *Problem {
 	d.Problems = append(d.Problems, Problem{Code: code, Count: 1, Text: text, Info: true})
+	return &d.Problems[len(d.Problems)-1]
 }
 
 // Counts gives the number of items of each kind.
@@ -244,8 +328,8 @@ func (d *Dataset) Counts() [4]int {
 	return [4]int{len(d.Waypoints), len(d.Routes), len(d.Tracks), len(d.Areas)}
 }
 
-// Clone copies the items and their points, so that a selection or a step may work on the copy. What no step changes in place is
-// shared.
+// Clone copies the items and their points, so that a selection or a step may work on the copy. What no step changes in
+// place is shared.
 func (d *Dataset) Clone() *Dataset {
 	c := *d
 	c.Waypoints = slices.Clone(d.Waypoints)
@@ -301,54 +385,5 @@ func (d *Dataset) Each(visit func(Kind, *Item)) {
 	}
 	for i := range d.Areas {
 		visit(Areas, &d.Areas[i].Item)
-	}
-}
-
-// EachPoint visits every position of the data.
-func (d *Dataset) EachPoint(visit func(*Point)) {
-	each := func(points []Point) {
-		for i := range points {
-			visit(&points[i])
-		}
-	}
-	for i := range d.Waypoints {
-		visit(&d.Waypoints[i].Point)
-	}
-	for i := range d.Routes {
-		for j := range d.Routes[i].Points {
-			visit(&d.Routes[i].Points[j].Point)
-		}
-	}
-	for i := range d.Tracks {
-		for j := range d.Tracks[i].Segments {
-			each(d.Tracks[i].Segments[j].Points)
-		}
-	}
-	for i := range d.Areas {
-		for _, ring := range d.Areas[i].Rings() {
-			each(ring)
-		}
-	}
-}
-
-// Merge adds the contents of another dataset. The description of the first file that has one stays.
-func (d *Dataset) Merge(o *Dataset) {
-	if d.Meta.Name == "" && d.Meta.Desc == "" && len(d.Meta.Kept) == 0 {
-		d.Meta = o.Meta
-	} else {
-		d.Meta.Kept = append(d.Meta.Kept, o.Meta.Kept...)
-	}
-	d.Waypoints = append(d.Waypoints, o.Waypoints...)
-	d.Routes = append(d.Routes, o.Routes...)
-	d.Tracks = append(d.Tracks, o.Tracks...)
-	d.Areas = append(d.Areas, o.Areas...)
-	d.Rejects = append(d.Rejects, o.Rejects...)
-	for _, p := range o.Problems {
-		i := slices.IndexFunc(d.Problems, func(q Problem) bool { return q.Code == p.Code && q.Text == p.Text })
-		if i >= 0 {
-			d.Problems[i].Count += p.Count
-		} else {
-			d.Problems = append(d.Problems, p)
-		}
 	}
 }

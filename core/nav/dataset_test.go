@@ -63,7 +63,8 @@ func TestLedgerJoins(t *testing.T) {
 }
 
 func TestColour(t *testing.T) {
-	for text, want := range map[string]Colour{"#c8102e": RGB(0xc8, 0x10, 0x2e), "#C8102E80": {0xc8, 0x10, 0x2e, 0x80, true}} {
+	for text, want := range map[string]Colour{"#c8102e": RGB(0xc8, 0x10, 0x2e), "#C8102E80": {0xc8, 0x10, 0x2e, 0x80,
+		true}} {
 		c, ok := ParseColour(text)
 		if !ok || c != want || c.String() != strings.ToLower(text) {
 			t.Errorf("%s: %+v %v %s", text, c, ok, c)
@@ -102,8 +103,10 @@ func TestSummary(t *testing.T) {
 func TestClone(t *testing.T) {
 	s := Segment{Points: []Point{At(1, 2), At(3, 4)}}
 	s.Attach(&s.Points[0], Detail{Values: []Field{{Key: "speed", Value: "1"}}})
-	d := &Dataset{Waypoints: []Waypoint{{Item: Item{Name: "W"}, Point: At(5, 6)}}, Routes: []Route{{Points: []Waypoint{{Point: At(7, 8)}}}},
-		Tracks: []Track{{Segments: []Segment{s}}}, Areas: []Area{{Outline: []Point{At(0, 0), At(0, 1), At(1, 1)}, Holes: [][]Point{{At(0.1, 0.1)}}}}}
+	d := &Dataset{Waypoints: []Waypoint{{Item: Item{Name: "W"}, Point: At(5, 6)}},
+		Routes: []Route{{Points: []Waypoint{{Point: At(7, 8)}}}},
+		Tracks: []Track{{Segments: []Segment{s}}}, Areas: []Area{{Outline: []Point{At(0, 0), At(0, 1), At(1, 1)},
+			Holes: [][]Point{{At(0.1, 0.1)}}}}}
 	c := d.Clone()
 	c.Waypoints[0].Name, c.Waypoints[0].Lat = "changed", 50
 	c.Routes[0].Points[0].Lat = 50
@@ -112,7 +115,8 @@ func TestClone(t *testing.T) {
 	c.Areas[0].Outline[0].Lat, c.Areas[0].Holes[0][0].Lat = 50, 50
 	c.Note("code", "text", 1, 1)
 	c.Tell("code", "how it was read")
-	if d.Waypoints[0].Name != "W" || d.Waypoints[0].Lat != 5 || d.Routes[0].Points[0].Lat != 7 || d.Tracks[0].Segments[0].Points[1].Lat != 3 || len(d.Tracks[0].Segments) != 1 ||
+	if d.Waypoints[0].Name != "W" || d.Waypoints[0].Lat != 5 || d.Routes[0].Points[0].Lat != 7 ||
+		d.Tracks[0].Segments[0].Points[1].Lat != 3 || len(d.Tracks[0].Segments) != 1 ||
 		d.Areas[0].Outline[0].Lat != 0 || d.Areas[0].Holes[0][0].Lat != 0.1 || len(d.Problems) != 0 {
 		t.Errorf("%+v", d)
 	}

@@ -9,7 +9,8 @@ import (
 
 // What a source wrote is written again digit for digit, zeros at the end and signs included.
 func TestDecimalKeepsDigits(t *testing.T) {
-	for _, text := range []string{"0", "0.0", "-0.0", "47", "-47.6", "47.600000", "11.3000", "179.9999999", "-179.99999999999", "0.0000001",
+	for _, text := range []string{"0", "0.0", "-0.0", "47", "-47.6", "47.600000", "11.3000", "179.9999999",
+		"-179.99999999999", "0.0000001",
 		"89.1234567890123", "-122.0822035425683", "11.30000000000001", "123456.75", "8848.86", "-428.0", "00.5"} {
 		v, digits, ok := ParseDecimal([]byte(text))
 		if !ok {
@@ -32,9 +33,12 @@ func TestDecimalForms(t *testing.T) {
 		want float64
 		ok   bool
 	}{
-		{" 12.5\n", 12.5, true}, {"+3", 3, true}, {".5", 0.5, true}, {"5.", 5, true}, {"1e-3", 0.001, true}, {"2.5E2", 250, true},
-		{"", 0, false}, {" ", 0, false}, {"-", 0, false}, {".", 0, false}, {"1,5", 0, false}, {"12abc", 0, false}, {"NaN", 0, false},
-		{"Inf", 0, false}, {"-inf", 0, false}, {"0x10", 0, false}, {"1e999", 0, false}, {"1 2", 0, false}, {"--1", 0, false}, {"1_0", 0, false},
+		{" 12.5\n", 12.5, true}, {"+3", 3, true}, {".5", 0.5, true}, {"5.", 5, true}, {"1e-3", 0.001, true},
+		{"2.5E2", 250, true},
+		{"", 0, false}, {" ", 0, false}, {"-", 0, false}, {".", 0, false}, {"1,5", 0, false}, {"12abc", 0, false},
+		{"NaN", 0, false},
+		{"Inf", 0, false}, {"-inf", 0, false}, {"0x10", 0, false}, {"1e999", 0, false}, {"1 2", 0, false},
+		{"--1", 0, false}, {"1_0", 0, false},
 		{"1.2.3", 0, false}, {"123456789012345678901234567890", 123456789012345678901234567890, true},
 	} {
 		v, _, ok := ParseDecimal([]byte(c.text))

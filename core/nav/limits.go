@@ -27,8 +27,8 @@ type Level struct {
 
 const footMetres = 0.3048 // the international foot, ISO 80000-3
 
-// ParseLevel reads a height as aeronautical publications write it (ICAO Annex 15): 1500ft, 450m, with AMSL or AGL behind
-// it; FL085; GND, SFC or MSL; UNL.
+// ParseLevel reads a height as aeronautical publications write it (ICAO Annex 15): 1500ft, 450m, with AMSL or AGL
+// behind it; FL085; GND, SFC or MSL; UNL.
 func ParseLevel(text string) (Level, error) {
 	l := Level{Text: strings.TrimSpace(text), Over: OverSea}
 	s := strings.ToUpper(strings.ReplaceAll(l.Text, " ", ""))

@@ -8,11 +8,14 @@ import (
 
 func TestParseLevel(t *testing.T) {
 	for text, want := range map[string]Level{
-		"1500ft": {Metres: 457.2, Over: OverSea}, "450 m AMSL": {Metres: 450, Over: OverSea}, "1500 FT AGL": {Metres: 457.2, Ground: true},
-		"FL085": {Metres: 2590.8, Over: OverPressure}, "GND": {Ground: true}, "sfc": {Ground: true}, "MSL": {Over: OverSea}, "UNL": {Metres: math.Inf(1), Unlimited: true, Over: OverSea},
+		"1500ft": {Metres: 457.2, Over: OverSea}, "450 m AMSL": {Metres: 450, Over: OverSea}, "1500 FT AGL": {Metres: 457.2,
+			Ground: true},
+		"FL085": {Metres: 2590.8, Over: OverPressure}, "GND": {Ground: true}, "sfc": {Ground: true}, "MSL": {Over: OverSea},
+		"UNL": {Metres: math.Inf(1), Unlimited: true, Over: OverSea},
 	} {
 		got, err := ParseLevel(text)
-		if got.Text = ""; err != nil || math.Abs(got.Metres-want.Metres) > 1e-9 || got.Over != want.Over || got.Ground != want.Ground || got.Unlimited != want.Unlimited {
+		if got.Text = ""; err != nil || math.Abs(got.Metres-want.Metres) > 1e-9 || got.Over != want.Over ||
+			got.Ground != want.Ground || got.Unlimited != want.Unlimited {
 			t.Errorf("%s: %+v %v", text, got, err)
 		}
 	}
@@ -24,7 +27,8 @@ func TestParseLevel(t *testing.T) {
 }
 
 func TestLimits(t *testing.T) {
-	a := Area{Item: Item{Fields: []Field{{Key: FieldFloor, Value: "GND"}, {Key: FieldCeiling, Value: "low"}, {Key: FieldFrom, Value: "2026-09-01"}, {Key: FieldUntil, Value: "2027-03-31"}}}}
+	a := Area{Item: Item{Fields: []Field{{Key: FieldFloor, Value: "GND"}, {Key: FieldCeiling, Value: "low"},
+		{Key: FieldFrom, Value: "2026-09-01"}, {Key: FieldUntil, Value: "2027-03-31"}}}}
 	l, faults := a.Limits()
 	if l.Floor == nil || !l.Floor.Ground || l.Ceiling != nil || len(faults) != 1 || !strings.Contains(faults[0], "low") {
 		t.Errorf("%+v %v", l, faults)
@@ -33,7 +37,8 @@ func TestLimits(t *testing.T) {
 		ns, _, _, _ := ParseTime([]byte(text), nil)
 		return ns
 	}
-	for text, want := range map[string]bool{"2026-08-31T23:59:59Z": false, "2026-09-01T00:00:00Z": true, "2027-03-31T23:00:00Z": true, "2027-04-01T00:00:00Z": false} {
+	for text, want := range map[string]bool{"2026-08-31T23:59:59Z": false, "2026-09-01T00:00:00Z": true,
+		"2027-03-31T23:00:00Z": true, "2027-04-01T00:00:00Z": false} {
 		if l.At(day(text), day(text)) != want {
 			t.Errorf("%s: %v", text, !want)
 		}

@@ -23,7 +23,8 @@ func ParseChoice(text string) (Choice, error) {
 	} else if word == "all" {
 		c.Kinds = [4]bool{true, true, true, true}
 	} else {
-		return c, fmt.Errorf("%q is no kind of item: say waypoints, routes, tracks, areas or all, then perhaps a colon and a pattern for the name, such as waypoints:'Rock*'", word)
+		return c, fmt.Errorf("%q is no kind of item: say waypoints, routes, tracks, areas or all, then perhaps a colon and "+
+			"a pattern for the name, such as waypoints:'Rock*'", word)
 	}
 	if has {
 		c.Pattern = strings.ToLower(pattern)
@@ -50,8 +51,8 @@ func Glob(pattern, name string) bool {
 // Box is a range of latitude and longitude in degrees. West greater than East crosses the antimeridian.
 type Box struct{ West, South, East, North float64 }
 
-// Holds says whether a position is in the box; its edges are.
-func (b Box) Holds(lat, lon float64) bool {
+// Contains says whether a position is in the box; its edges are.
+func (b Box) Contains(lat, lon float64) bool {
 	if lat < b.South || lat > b.North {
 		return false
 	}
@@ -114,7 +115,7 @@ func (s *Selection) wants(kind Kind, item *Item) bool {
 // within says whether a point is in the box and the time that are asked for. A point without a time is not
 // since or until anything.
 func (s *Selection) within(p *Point) bool {
-	if s.Inside != nil && !s.Inside.Holds(p.Lat, p.Lon) {
+	if s.Inside != nil && !s.Inside.Contains(p.Lat, p.Lon) {
 		return false
 	}
 	if s.Since == nil && s.Until == nil {
@@ -135,7 +136,8 @@ func (s *Selection) Apply(d *Dataset) error {
 	had := d.Points()
 	d.Waypoints = keep(d.Waypoints, func(w *Waypoint) bool { return s.wants(Waypoints, &w.Item) && s.within(&w.Point) })
 	d.Routes = keep(d.Routes, func(r *Route) bool {
-		return s.wants(Routes, &r.Item) && (s.partless() || anyPoint(r.Points, func(w *Waypoint) bool { return s.within(&w.Point) }))
+		return s.wants(Routes, &r.Item) &&
+			(s.partless() || anyPoint(r.Points, func(w *Waypoint) bool { return s.within(&w.Point) }))
 	})
 	d.Areas = keep(d.Areas, func(a *Area) bool { return s.wants(Areas, &a.Item) && (s.partless() || s.touches(a)) })
 	d.Tracks = keep(d.Tracks, func(t *Track) bool {
@@ -248,7 +250,7 @@ func (s *Selection) cut(segments []Segment) []Segment {
 			for to < len(seg.Points) && s.within(&seg.Points[to]) {
 				to++
 			}
-			out = append(out, Segment{Points: seg.Points[from:to:to], Details: seg.Details, Kept: seg.Kept})
+			out = append(out, seg.Piece(from, to))
 			from = to
 		}
 	}

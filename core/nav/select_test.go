@@ -15,7 +15,8 @@ func waypoint(name, group string, lat, lon float64) Waypoint {
 func sample() *Dataset {
 	d := &Dataset{Waypoints: []Waypoint{
 		waypoint("Rock 1", "Rock heads", -47.55, 11.30), waypoint("Rock 2", "Rock heads", -47.56, 11.31),
-		waypoint("Sorrel Landing", "Landings/West", -47.60, 11.28), waypoint("Fiji side", "", 0, 179.5), waypoint("Other side", "", 0, -179.5)}}
+		waypoint("Sorrel Landing", "Landings/West", -47.60, 11.28), waypoint("Fiji side", "", 0, 179.5),
+		waypoint("Other side", "", 0, -179.5)}}
 	r := Route{Points: []Waypoint{waypoint("a", "", -47.5, 11.2), waypoint("b", "", -47.7, 11.4)}}
 	r.Name = "Launch run"
 	d.Routes = append(d.Routes, r)
@@ -172,7 +173,8 @@ func TestAbsentIsAbsent(t *testing.T) {
 }
 
 func TestWrapLon(t *testing.T) {
-	for _, c := range [][2]float64{{180, -180}, {-180, -180}, {190, -170}, {-190, 170}, {540, -180}, {11.3, 11.3}, {359.5, -0.5}} {
+	for _, c := range [][2]float64{{180, -180}, {-180, -180}, {190, -170}, {-190, 170}, {540, -180}, {11.3, 11.3},
+		{359.5, -0.5}} {
 		if got := WrapLon(c[0]); got != c[1] {
 			t.Errorf("WrapLon(%v) = %v, want %v", c[0], got, c[1])
 		}

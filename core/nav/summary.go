@@ -189,6 +189,8 @@ func (a *Area) Summary() (s Summary) {
 // Extent gives the box around all positions of the data.
 func (d *Dataset) Extent() (Box, bool) {
 	var e Extent
-	d.EachPoint(func(p *Point) { e.Add(p.Lat, p.Lon) })
+	for p := range d.AllPoints() {
+		e.Add(p.Lat, p.Lon)
+	}
 	return e.Box()
 }

@@ -20,7 +20,8 @@ type Danger struct {
 	own  bool      // a waypoint of the route itself
 }
 
-// solid says whether clearance is to be kept from it: an area that is not named as one to keep out of is only told about.
+// solid says whether clearance is to be kept from it: an area that is not named as one to keep out of is only told
+// about.
 func (d *Danger) solid() bool { return d.area == nil || d.KeepOut }
 
 // Dangers are hazards prepared for measuring.
@@ -163,7 +164,8 @@ func (d *Dangers) edge(a, b nav.Point) {
 	dlon := nav.WrapLon(b.Lon - a.Lon)
 	at := func(t float64) [2]float64 { return [2]float64{a.Lat + t*(b.Lat-a.Lat), nav.WrapLon(a.Lon + t*dlon)} }
 	for i := range n {
-		e := edge{of: len(d.List) - 1, a: at(float64(i) / float64(n)), b: at(float64(i+1) / float64(n)), half: length / float64(n) / 2, first: i == 0, lastOne: i == n-1}
+		e := edge{of: len(d.List) - 1, a: at(float64(i) / float64(n)), b: at(float64(i+1) / float64(n)),
+			half: length / float64(n) / 2, first: i == 0, lastOne: i == n-1}
 		if i == n-1 {
 			e.b = [2]float64{b.Lat, b.Lon}
 		}

@@ -31,14 +31,14 @@ type Moved struct {
 	Distance float64 // metres from where it was
 }
 
-// Detour gives a route that keeps the clearance from all hazards and stays out of the closures, as short as it can be. The
-// points of the route stay, but for those between the ends that are too near to a hazard themselves: they are moved as
-// little as may be. An error says why there is none.
+// Detour gives a route that keeps the clearance from all hazards and stays out of the closures, as short as it can be.
+// The points of the route stay, but for those between the ends that are too near to a hazard themselves: they are moved
+// as little as may be. An error says why there is none.
 //
-// It is the shortest path by A* over the corners of the hazards' surroundings, of which each that sees another is joined
-// to it (T. Lozano-Pérez and M. A. Wesley, Communications of the ACM 22(10), 1979). Hazards are brought in only as the way
-// comes too near to them: a shortest way around some of the hazards that keeps clear of all of them is the shortest
-// around all.
+// It is the shortest path by A* over the corners of the hazards' surroundings, of which each that sees another is
+// joined to it (T. Lozano-Pérez and M. A. Wesley, Communications of the ACM 22(10), 1979). Hazards are brought in only
+// as the way comes too near to them: a shortest way around some of the hazards that keeps clear of all of them is the
+// shortest around all.
 func (s *Step) Detour(r *nav.Route) (*Way, error) {
 	out := &Way{Route: nav.Route{Item: r.Item}}
 	if len(r.Points) < 2 {
@@ -115,7 +115,8 @@ func (s *Step) around(leg *Leg, from, to *nav.Waypoint, final bool, out *Way) ([
 			was := to.Point
 			p := f.point(free)
 			to.Lat, to.Lon, to.LatDigits, to.LonDigits, to.Exact = p.Lat, p.Lon, p.LatDigits, p.LonDigits, ""
-			out.Moved = append(out.Moved, Moved{Name: to.Name, Hazard: s.Dangers.List[k].Name, Distance: geodesy.Distance(was.Lat, was.Lon, to.Lat, to.Lon)})
+			out.Moved = append(out.Moved, Moved{Name: to.Name, Hazard: s.Dangers.List[k].Name,
+				Distance: geodesy.Distance(was.Lat, was.Lon, to.Lat, to.Lon)})
 			end = f.xy(to.Lat, to.Lon)
 		}
 		f.end = end
@@ -191,7 +192,8 @@ type wall struct {
 }
 
 func newField(s *Step, leg *Leg, from *nav.Waypoint, clear float64) *field {
-	f := &field{step: s, clear: clear, isActive: map[int]bool{}, rounded: map[vec]bool{}, plane: geodesy.TransverseMercator{Meridian: from.Lon + nav.WrapLon(leg.To.Lon-from.Lon)/2}}
+	f := &field{step: s, clear: clear, isActive: map[int]bool{}, rounded: map[vec]bool{},
+		plane: geodesy.TransverseMercator{Meridian: from.Lon + nav.WrapLon(leg.To.Lon-from.Lon)/2}}
 	counts := map[int]bool{}
 	for k := range s.Dangers.List {
 		counts[k] = s.counts(k, leg)
@@ -199,7 +201,8 @@ func newField(s *Step, leg *Leg, from *nav.Waypoint, clear float64) *field {
 	for i := range s.Dangers.edges {
 		e := &s.Dangers.edges[i]
 		if counts[e.of] && math.Abs(nav.WrapLon(e.a[1]-f.plane.Meridian)) < 60 {
-			f.walls = append(f.walls, wall{e.of, f.xy(e.a[0], e.a[1]), f.xy(e.b[0], e.b[1]), [2]bool{e.first, e.lastOne && e.a != e.b}})
+			f.walls = append(f.walls, wall{e.of, f.xy(e.a[0], e.a[1]), f.xy(e.b[0], e.b[1]), [2]bool{e.first, e.lastOne &&
+				e.a != e.b}})
 		}
 	}
 	f.start = f.xy(from.Lat, from.Lon)
@@ -271,8 +274,8 @@ func (f *field) blocked(at vec) int {
 	return best
 }
 
-// corners is the number of corners of the polygon that stands for a circle around a hazard: a way along it is longer than
-// along the circle by 0.6 % of the arc.
+// corners is the number of corners of the polygon that stands for a circle around a hazard: a way along it is longer
+// than along the circle by 0.6 % of the arc.
 const corners = 24
 
 // around gives the corners around a place, whose edges touch the circle of the clearance.
@@ -318,8 +321,8 @@ func (f *field) nearestFree(at vec) (vec, bool) {
 	return best, !math.IsInf(distance, 1)
 }
 
-// activate brings a wall's danger into the search: the whole of it, or of a long line the part near by, so that a coast of
-// thousands of corners does not come in at once.
+// activate brings a wall's danger into the search: the whole of it, or of a long line the part near by, so that a coast
+// of thousands of corners does not come in at once.
 func (f *field) activate(i int) {
 	const part = 12
 	of := f.walls[i].of

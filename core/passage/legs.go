@@ -6,6 +6,7 @@ import (
 	"math"
 	"time"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/magnetic"
 	"gyrolith/core/nav"
@@ -22,6 +23,9 @@ type Step struct {
 	Drifts      []Drift // wind and current
 	Declination *float64
 	On          time.Time // the day of the declination, where no departure says it
+
+	HazardsPath string       // of a file of hazards, for who loads them
+	HazardsTake []nav.Choice // of the hazards; none is all
 
 	Clear   float64 // metres that every leg has to keep from hazards; 0 asks for none
 	KeepOut []nav.Choice
@@ -58,15 +62,29 @@ type Table struct {
 
 // Finding is something that speaks against a leg.
 type Finding struct {
-	Code  string   `json:"code"` // clearance, closure, crossing, declination, drift
-	Route string   `json:"route,omitempty"`
-	Leg   int      `json:"leg,omitempty"` // from 1; 0 is the whole route
-	Near  *Near    `json:"near,omitempty"`
-	Name  string   `json:"name,omitempty"`
-	Why   string   `json:"text,omitempty"`
-	Enter *float64 `json:"enters_m,omitempty"` // metres along the leg
-	Leave *float64 `json:"leaves_m,omitempty"`
+	Code  FindingCode `json:"code"`
+	Route string      `json:"route,omitempty"`
+	Leg   int         `json:"leg,omitempty"` // from 1; 0 is the whole route
+	Near  *Near       `json:"near,omitempty"`
+	Name  string      `json:"name,omitempty"`
+	Why   string      `json:"text,omitempty"`
+	Enter *float64    `json:"enters_m,omitempty"` // metres along the leg
+	Leave *float64    `json:"leaves_m,omitempty"`
+
+	Advice advice.Advice `json:"-"`
 }
+
+// FindingCode is one sort of finding.
+type FindingCode string
+
+// The sorts of findings.
+const (
+	Clearance          FindingCode = "clearance"   // a hazard is nearer than is kept
+	Closure            FindingCode = "closure"     // a leg crosses an area to keep out of
+	Crossing           FindingCode = "crossing"    // a leg crosses another area, which is only told
+	OutsideModel       FindingCode = "declination" // the magnetic model does not hold on the day
+	DriftBeyondControl FindingCode = "drift"       // the course can't be held
+)
 
 // line is the way of a leg.
 type line struct {
@@ -111,12 +129,15 @@ func (s *Step) Plan(r *nav.Route) *Table {
 	year := magnetic.Year(s.day())
 	known := magnetic.Covers(s.day())
 	if s.Declination == nil && !known {
-		t.Findings = append(t.Findings, Finding{Code: "declination", Route: r.Name, Why: fmt.Sprintf("%s is outside of the %s, which holds from %d to %d: no magnetic courses are given; --declination sets the declination by hand",
-			s.day().UTC().Format(time.DateOnly), magnetic.Name, magnetic.First, magnetic.End)})
+		t.Findings = append(t.Findings, Finding{Code: OutsideModel, Route: r.Name,
+			Advice: advice.Advice{Code: advice.SetDeclination},
+			Why: fmt.Sprintf("%s is outside of the %s, which holds from %d to %d: no magnetic courses are given",
+				s.day().UTC().Format(time.DateOnly), magnetic.Name, magnetic.First, magnetic.End)})
 	}
 	total, elapsed, moving := 0.0, time.Duration(0), s.Speed > 0
 	for i := 1; i < len(r.Points); i++ {
-		leg := Leg{From: &r.Points[i-1], To: &r.Points[i], Declination: math.NaN(), Magnetic: math.NaN(), Climb: math.NaN(), Heading: math.NaN(), GroundSpeed: math.NaN()}
+		leg := Leg{From: &r.Points[i-1], To: &r.Points[i], Declination: math.NaN(), Magnetic: math.NaN(), Climb: math.NaN(),
+			Heading: math.NaN(), GroundSpeed: math.NaN()}
 		leg.line, leg.Arriving = newLine(leg.From.Point, leg.To.Point, s.Rhumb)
 		leg.Distance, leg.Course = leg.line.distance, leg.line.course
 		total += leg.Distance
@@ -134,7 +155,8 @@ func (s *Step) Plan(r *nav.Route) *Table {
 			var ok bool
 			leg.Heading, leg.GroundSpeed, ok = steer(leg.Course, s.Speed, s.Drifts)
 			if !ok {
-				t.Findings = append(t.Findings, Finding{Code: "drift", Route: r.Name, Leg: i, Why: "the drift is stronger than the speed: the course can't be held"})
+				t.Findings = append(t.Findings, Finding{Code: DriftBeyondControl, Route: r.Name, Leg: i,
+					Why: "the drift is stronger than the speed: the course can't be held"})
 				moving = false
 			}
 			if moving {

@@ -12,9 +12,11 @@ import (
 // A closure may stand in the data themselves, and be drawn as a closed track.
 func TestClosuresOfTheData(t *testing.T) {
 	ring := square("Nesting", 2500, 0, 300).Outline
-	closed := nav.Track{Item: nav.Item{Name: "Nesting drawn"}, Segments: []nav.Segment{{Points: append(append([]nav.Point{}, ring...), ring[0])}}}
+	closed := nav.Track{Item: nav.Item{Name: "Nesting drawn"},
+		Segments: []nav.Segment{{Points: append(append([]nav.Point{}, ring...), ring[0])}}}
 	open := nav.Track{Item: nav.Item{Name: "Nesting open"}, Segments: []nav.Segment{{Points: ring}}}
-	data := &nav.Dataset{Routes: []nav.Route{*route(at(0, 0), at(5000, 0))}, Tracks: []nav.Track{closed, open}, Areas: []nav.Area{square("Elsewhere", 0, 9000, 10)}}
+	data := &nav.Dataset{Routes: []nav.Route{*route(at(0, 0), at(5000, 0))}, Tracks: []nav.Track{closed, open},
+		Areas: []nav.Area{square("Elsewhere", 0, 9000, 10)}}
 	choice := keepOut(t, "all:Nesting*")
 	d := NewDangers(nil, data, choice)
 	if _, closures := d.Counts(); closures != 1 || len(d.List) != 1 {
@@ -33,7 +35,8 @@ func TestHazardsOfRhumbLines(t *testing.T) {
 	rock := NewDangers(&nav.Dataset{Waypoints: []nav.Waypoint{wpt("Rock", nav.At(lat+0.001, lon))}}, nil, nil)
 	rhumb := (&Step{On: today, Rhumb: true, Dangers: rock}).Plan(r).Legs[0].Nearest
 	great := (&Step{On: today, Dangers: rock}).Plan(r).Legs[0].Nearest
-	if math.Abs(rhumb.Distance-111.2) > 1 || math.Abs(rhumb.Along-300e3) > 50 || rhumb.Side != "left" || great.Distance < 10e3 {
+	if math.Abs(rhumb.Distance-111.2) > 1 || math.Abs(rhumb.Along-300e3) > 50 || rhumb.Side != "left" ||
+		great.Distance < 10e3 {
 		t.Errorf("%+v and %+v", rhumb, great)
 	}
 }
@@ -86,7 +89,8 @@ func TestDetourInTheAir(t *testing.T) {
 			r.Points[i].SetHeight(height+float64(100*i), nav.DigitsOf(0), nav.OverSea)
 		}
 		a := square("Nesting", 2500, 0, 300, nav.Field{Key: nav.FieldCeiling, Value: ceiling})
-		s := &Step{On: today, Clear: 50, KeepOut: choice, Dangers: NewDangers(&nav.Dataset{Areas: []nav.Area{a}}, nil, choice)}
+		s := &Step{On: today, Clear: 50, KeepOut: choice, Dangers: NewDangers(&nav.Dataset{Areas: []nav.Area{a}}, nil,
+			choice)}
 		return s.Detour(r)
 	}
 	below, err := plan(200, "500m")
@@ -107,7 +111,8 @@ func TestDetourInTheAir(t *testing.T) {
 }
 
 func TestDetourOfNothing(t *testing.T) {
-	s := &Step{On: today, Clear: 50, Dangers: NewDangers(&nav.Dataset{Waypoints: []nav.Waypoint{wpt("Far", at(0, 9000))}}, nil, nil)}
+	s := &Step{On: today, Clear: 50,
+		Dangers: NewDangers(&nav.Dataset{Waypoints: []nav.Waypoint{wpt("Far", at(0, 9000))}}, nil, nil)}
 	way, err := s.Detour(route(at(0, 0), at(5000, 0)))
 	if err != nil || way.Added != 0 || len(way.Moved) != 0 || len(way.Route.Points) != 2 || way.Route.Name != "R" {
 		t.Errorf("%+v %v", way, err)
@@ -116,8 +121,10 @@ func TestDetourOfNothing(t *testing.T) {
 		t.Errorf("%v", err)
 	}
 	inside := keepOut(t, "areas")
-	s = &Step{On: today, KeepOut: inside, Dangers: NewDangers(&nav.Dataset{Areas: []nav.Area{square("Nesting", 0, 0, 500)}}, nil, inside)}
-	if _, err := s.Detour(route(at(0, 0), at(5000, 0))); err == nil || !strings.Contains(err.Error(), "begins inside Nesting") {
+	s = &Step{On: today, KeepOut: inside,
+		Dangers: NewDangers(&nav.Dataset{Areas: []nav.Area{square("Nesting", 0, 0, 500)}}, nil, inside)}
+	if _, err := s.Detour(route(at(0, 0), at(5000, 0))); err == nil ||
+		!strings.Contains(err.Error(), "begins inside Nesting") {
 		t.Errorf("%v", err)
 	}
 }
@@ -138,7 +145,8 @@ func TestTouching(t *testing.T) {
 		}
 	}
 	same := route(at(0, 0), at(0, 0), at(100, 0))
-	table := (&Step{On: today, Speed: 1, Dangers: NewDangers(&nav.Dataset{Waypoints: []nav.Waypoint{wpt("Rock", at(0, 10))}}, nil, nil)}).Plan(same)
+	table := (&Step{On: today, Speed: 1,
+		Dangers: NewDangers(&nav.Dataset{Waypoints: []nav.Waypoint{wpt("Rock", at(0, 10))}}, nil, nil)}).Plan(same)
 	if l := table.Legs[0]; l.Distance != 0 || l.Nearest == nil || math.Abs(l.Nearest.Distance-10) > 0.1 {
 		t.Errorf("a leg of no length: %+v", l)
 	}

@@ -36,7 +36,8 @@ func route(points ...nav.Point) *nav.Route {
 }
 
 func square(name string, x, y, half float64, fields ...nav.Field) nav.Area {
-	return nav.Area{Item: nav.Item{Name: name, Fields: fields}, Outline: []nav.Point{at(x-half, y-half), at(x+half, y-half), at(x+half, y+half), at(x-half, y+half)}}
+	return nav.Area{Item: nav.Item{Name: name, Fields: fields}, Outline: []nav.Point{at(x-half, y-half),
+		at(x+half, y-half), at(x+half, y+half), at(x-half, y+half)}}
 }
 
 func keepOut(t *testing.T, text string) []nav.Choice {
@@ -48,8 +49,8 @@ func keepOut(t *testing.T, text string) []nav.Choice {
 	return []nav.Choice{c}
 }
 
-// Distances and courses are those of GeographicLib 2.1 (its commands for geodesics and rhumb lines), the declination that
-// of its command for magnetic fields with the coefficients of the model.
+// Distances and courses are those of GeographicLib 2.1 (its commands for geodesics and rhumb lines), the declination
+// that of its command for magnetic fields with the coefficients of the model.
 func TestTable(t *testing.T) {
 	r := route(nav.At(-47.6, 11.3), nav.At(-47.5, 11.5))
 	l := (&Step{On: today}).Plan(r).Legs[0]
@@ -127,9 +128,11 @@ func TestHazardsAbeam(t *testing.T) {
 				r.Points[1].Point = nav.At(lat, lon)
 				la, lo, course := geodesy.Direct(-47.6, 11.3, 70, length*0.6)
 				la, lo, _ = geodesy.Direct(la, lo, course+turned, off)
-				d := NewDangers(&nav.Dataset{Waypoints: []nav.Waypoint{wpt("Rock", nav.At(la, lo)), wpt("Far", nav.At(-30, 20))}}, nil, nil)
+				d := NewDangers(&nav.Dataset{Waypoints: []nav.Waypoint{wpt("Rock", nav.At(la, lo)), wpt("Far", nav.At(-30, 20))}},
+					nil, nil)
 				near := (&Step{On: today, Dangers: d}).Plan(r).Legs[0].Nearest
-				if near == nil || near.Name != "Rock" || math.Abs(near.Distance-off) > 0.02+off*2e-5 || near.Side != side || math.Abs(near.Along-length*0.6) > 1+off/200 {
+				if near == nil || near.Name != "Rock" || math.Abs(near.Distance-off) > 0.02+off*2e-5 || near.Side != side ||
+					math.Abs(near.Along-length*0.6) > 1+off/200 {
 					t.Errorf("%v m long, %v m %s: %+v", length, off, side, near)
 				}
 			}
@@ -141,8 +144,9 @@ func TestClearance(t *testing.T) {
 	r := route(at(0, 0), at(5000, 0))
 	hazards := &nav.Dataset{
 		Waypoints: []nav.Waypoint{wpt("Near", at(1000, 58)), wpt("Clear", at(2000, -62)), wpt("A", at(0, 0.2))},
-		Tracks:    []nav.Track{{Item: nav.Item{Name: "Cable"}, Segments: []nav.Segment{{Points: []nav.Point{at(3000, -500), at(3000, 500)}}}}},
-		Areas:     []nav.Area{square("Shoal", 4000, 0, 100)},
+		Tracks: []nav.Track{{Item: nav.Item{Name: "Cable"},
+			Segments: []nav.Segment{{Points: []nav.Point{at(3000, -500), at(3000, 500)}}}}},
+		Areas: []nav.Area{square("Shoal", 4000, 0, 100)},
 	}
 	d := NewDangers(hazards, nil, nil)
 	if n := d.LeaveOut([]nav.Route{*r}); n != 1 {
@@ -151,13 +155,14 @@ func TestClearance(t *testing.T) {
 	table := (&Step{On: today, Dangers: d, Clear: 60}).Plan(r)
 	var names []string
 	for _, f := range table.Findings {
-		names = append(names, f.Code+" "+f.Name)
+		names = append(names, string(f.Code)+" "+f.Name)
 	}
 	if got := strings.Join(names, ", "); got != "clearance Near, clearance Cable" {
 		t.Errorf("findings: %s", got)
 	}
 	// The area is not named as a closure: it is told about.
-	if len(table.Told) != 1 || table.Told[0].Name != "Shoal" || math.Abs(*table.Told[0].Enter-3900) > 1 || math.Abs(*table.Told[0].Leave-4100) > 1 {
+	if len(table.Told) != 1 || table.Told[0].Name != "Shoal" || math.Abs(*table.Told[0].Enter-3900) > 1 ||
+		math.Abs(*table.Told[0].Leave-4100) > 1 {
 		t.Errorf("told: %+v", table.Told)
 	}
 	if n := table.Legs[0].Nearest; n.Name != "Cable" || n.Distance != 0 {
@@ -208,7 +213,8 @@ func TestClosures(t *testing.T) {
 			t.Errorf("%s: %d findings and %d told: %+v", name, len(table.Findings), len(table.Told), table.Findings)
 		}
 	}
-	if f := plan(square("Nesting", 2500, 500, 450), 0, 60).Findings; len(f) != 1 || f[0].Code != "clearance" || math.Abs(f[0].Near.Distance-50) > 1 {
+	if f := plan(square("Nesting", 2500, 500, 450), 0, 60).Findings; len(f) != 1 || f[0].Code != "clearance" ||
+		math.Abs(f[0].Near.Distance-50) > 1 {
 		t.Errorf("beside a closure: %+v", f)
 	}
 	// An area far larger than the leg, which has no edge near by.
@@ -232,7 +238,8 @@ func length(points []nav.Waypoint) (sum float64) {
 func TestDetourIsNearTheShortest(t *testing.T) {
 	for _, c := range []struct{ half, clear float64 }{{1000, 60}, {1000, 500}, {400, 390}, {20000, 1000}} {
 		r := route(at(-c.half, 0), at(c.half, 0))
-		s := &Step{On: today, Clear: c.clear, Dangers: NewDangers(&nav.Dataset{Waypoints: []nav.Waypoint{wpt("Rock", at(0, 1))}}, nil, nil)}
+		s := &Step{On: today, Clear: c.clear,
+			Dangers: NewDangers(&nav.Dataset{Waypoints: []nav.Waypoint{wpt("Rock", at(0, 1))}}, nil, nil)}
 		way, err := s.Detour(r)
 		if err != nil {
 			t.Fatal(err)
@@ -246,7 +253,8 @@ func TestDetourIsNearTheShortest(t *testing.T) {
 		}
 	}
 	r := route(at(-1000, 0), at(1000, 0))
-	s := &Step{On: today, Clear: 10, KeepOut: keepOut(t, "areas"), Dangers: NewDangers(&nav.Dataset{Areas: []nav.Area{square("Nesting", 0, 100, 300)}}, nil, keepOut(t, "areas"))}
+	s := &Step{On: today, Clear: 10, KeepOut: keepOut(t, "areas"),
+		Dangers: NewDangers(&nav.Dataset{Areas: []nav.Area{square("Nesting", 0, 100, 300)}}, nil, keepOut(t, "areas"))}
 	way, err := s.Detour(r)
 	if err != nil {
 		t.Fatal(err)
@@ -265,7 +273,8 @@ func TestDetourAmongMany(t *testing.T) {
 	random := rand.New(rand.NewPCG(7, 7))
 	hazards := &nav.Dataset{}
 	for i := range 500 {
-		hazards.Waypoints = append(hazards.Waypoints, wpt(fmt.Sprint("Rock ", i), at(random.Float64()*20000, random.Float64()*6000-3000)))
+		hazards.Waypoints = append(hazards.Waypoints,
+			wpt(fmt.Sprint("Rock ", i), at(random.Float64()*20000, random.Float64()*6000-3000)))
 	}
 	r := route(at(-200, 0), at(5000, 700), at(10000, -700), at(20200, 0))
 	s := &Step{On: today, Clear: 120, Dangers: NewDangers(hazards, nil, nil)}
@@ -315,7 +324,8 @@ func TestDetourThatIsNone(t *testing.T) {
 	}
 	// A point between the ends is moved, by no more than it must be.
 	three := route(at(0, 0), at(2500, 0), at(5000, 0))
-	s := &Step{On: today, Clear: 60, Dangers: NewDangers(&nav.Dataset{Waypoints: []nav.Waypoint{wpt("Rock", at(2500, 20))}}, nil, nil)}
+	s := &Step{On: today, Clear: 60,
+		Dangers: NewDangers(&nav.Dataset{Waypoints: []nav.Waypoint{wpt("Rock", at(2500, 20))}}, nil, nil)}
 	way, err := s.Detour(three)
 	if err != nil || len(way.Moved) != 1 || way.Moved[0].Name != "B" || math.Abs(way.Moved[0].Distance-40) > 1 {
 		t.Errorf("%+v %v", way, err)

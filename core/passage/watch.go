@@ -41,8 +41,8 @@ func (l *line) parts() (at [][2]float64, step float64) {
 	return
 }
 
-// meet measures a leg against every danger. The farther ones of two are measured only as far as it is needed to know that
-// they are not the nearest and are beyond the limit.
+// meet measures a leg against every danger. The farther ones of two are measured only as far as it is needed to know
+// that they are not the nearest and are beyond the limit.
 func (d *Dangers) meet(l *line, limit float64) map[int]*encounter {
 	out := map[int]*encounter{}
 	parts, step := l.parts()
@@ -92,8 +92,8 @@ func (d *Dangers) meet(l *line, limit float64) map[int]*encounter {
 	return out
 }
 
-// apart measures a piece of a leg against an edge: how far they are apart at least, at which part of the piece, on which
-// side of it the edge is there, and whether they cross.
+// apart measures a piece of a leg against an edge: how far they are apart at least, at which part of the piece, on
+// which side of it the edge is there, and whether they cross.
 func apart(a, b [2]float64, e *edge) (distance, t, side float64, cross bool) {
 	plane := geodesy.NewPlane((a[0]+b[0]+e.a[0]+e.b[0])/4, e.a[1])
 	var ax, ay, bx, by, cx, cy, dx, dy float64
@@ -184,21 +184,22 @@ func (s *Step) watch(t *Table) {
 				leg.Nearest = near
 			}
 			if s.Clear > 0 && e.distance < s.Clear && !said {
-				t.Findings = append(t.Findings, Finding{Code: "clearance", Route: t.Route.Name, Leg: i + 1, Near: near, Name: danger.Name})
+				t.Findings = append(t.Findings, Finding{Code: Clearance, Route: t.Route.Name, Leg: i + 1, Near: near,
+					Name: danger.Name})
 			}
 		}
 	}
 }
 
-// area tells of an area that a leg crosses. It says whether there was a finding, and whether the leg passes above or below
-// the area, or at another time, so that it does not count.
+// area tells of an area that a leg crosses. It says whether there was a finding, and whether the leg passes above or
+// below the area, or at another time, so that it does not count.
 func (s *Step) area(t *Table, i, k int, e *encounter) (found, excused bool) {
 	danger, leg := &s.Dangers.List[k], &t.Legs[i]
 	crossed := spans(danger, &leg.line, e.crossings)
 	for _, span := range crossed {
-		f := Finding{Code: "crossing", Route: t.Route.Name, Leg: i + 1, Name: danger.Name, Enter: &span[0], Leave: &span[1]}
+		f := Finding{Code: Crossing, Route: t.Route.Name, Leg: i + 1, Name: danger.Name, Enter: &span[0], Leave: &span[1]}
 		if f.Why = s.passes(leg, danger, span); f.Why == "" && danger.KeepOut {
-			f.Code = "closure"
+			f.Code = Closure
 			found = true
 			t.Findings = append(t.Findings, f)
 			continue
@@ -276,7 +277,8 @@ func (s *Step) passes(leg *Leg, d *Danger, span [2]float64) string {
 	}
 	low, high := height(span[0]), height(span[1])
 	low, high = min(low, high), max(low, high)
-	// A height that does not say above what it is, is taken as above the sea; others are compared with their own kind only.
+	// A height that does not say above what it is, is taken as above the sea; others are compared with their own kind
+	// only.
 	same := func(l *nav.Level) bool {
 		over := a.HeightOver()
 		return l != nil && !l.Ground && (l.Over == over || over == nav.OverUnsaid && l.Over == nav.OverSea)

@@ -7,6 +7,7 @@ import (
 // Backdrop is a picture that lies under the map.
 type Backdrop struct {
 	Image image.Image
+	Files []string // beside the picture, such as its world file
 	// Pixel gives the place in the picture of a position; not ok where it has none.
 	Pixel func(lat, lon float64) (x, y float64, ok bool)
 }

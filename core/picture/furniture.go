@@ -10,8 +10,10 @@ import (
 	"gyrolith/core/nav"
 )
 
-// graticuleSteps are the distances between lines of latitude and longitude, in degrees: whole parts of degrees and minutes.
-var graticuleSteps = []float64{30, 20, 10, 5, 2, 1, 0.5, 1. / 3, 1. / 6, 1. / 12, 1. / 30, 1. / 60, 1. / 120, 1. / 180, 1. / 360, 1. / 720, 1. / 1800, 1. / 3600}
+// graticuleSteps are the distances between lines of latitude and longitude, in degrees: whole parts of degrees and
+// minutes.
+var graticuleSteps = []float64{30, 20, 10, 5, 2, 1, 0.5, 1. / 3, 1. / 6, 1. / 12, 1. / 30, 1. / 60, 1. / 120,
+	1. / 180, 1. / 360, 1. / 720, 1. / 1800, 1. / 3600}
 
 // graticule draws lines of latitude and longitude with their degrees.
 func (d *drawing) graticule() {
@@ -83,7 +85,8 @@ func (d *drawing) graticule() {
 		ops = slices.DeleteFunc(ops, func(o Op) bool { return o.Kind == 0 })
 		d.scene.add(Shape{Layer: "graticule", Path: ops, Stroke: stroke, Width: 0.8, Clip: &f})
 		if has {
-			s := Shape{Layer: "graticule", Text: label, At: XY{edge.X + 4, edge.Y - 4}, Size: 10.5, Fill: d.Theme.Faint, Halo: d.Theme.Paper}
+			s := Shape{Layer: "graticule", Text: label, At: XY{edge.X + 4, edge.Y - 4}, Size: 10.5, Fill: d.Theme.Faint,
+				Halo: d.Theme.Paper}
 			if vertical {
 				s.At = XY{edge.X + 3, f.Y + f.H - 6}
 			} else {
@@ -101,7 +104,8 @@ func (d *drawing) graticule() {
 		if lat <= -90 {
 			continue
 		}
-		trace(func(t float64) (float64, float64) { return lat, midLon + west + t*(east-west) }, degreeLabel(lat, latStep, "N", "S"), false)
+		trace(func(t float64) (float64, float64) { return lat, midLon + west + t*(east-west) },
+			degreeLabel(lat, latStep, "N", "S"), false)
 	}
 	for off := math.Ceil((midLon+west)/lonStep) * lonStep; off <= midLon+east+1e-9; off += lonStep {
 		trace(func(t float64) (float64, float64) {
@@ -185,7 +189,8 @@ func (d *drawing) legendRows() (rows []legendRow) {
 			line(fmt.Sprintf("tracks (%d)", k), d.colourOf(&d.Data.Tracks[0].Item, 0, d.Theme.Lines), 2.2)
 		}
 		if k := len(d.Data.Routes); k > 0 {
-			line(fmt.Sprintf("routes (%d), numbered", k), d.colourOf(&d.Data.Routes[0].Item, len(d.Data.Tracks), d.Theme.Lines), 2.6, 9, 5)
+			line(fmt.Sprintf("routes (%d), numbered", k), d.colourOf(&d.Data.Routes[0].Item, len(d.Data.Tracks),
+				d.Theme.Lines), 2.6, 9, 5)
 		}
 	}
 	if k := len(d.Data.Areas); k > 0 {
@@ -226,7 +231,8 @@ func (d *drawing) legendRows() (rows []legendRow) {
 	}
 	if len(d.Circles) > 0 {
 		rows = append(rows, legendRow{"too near to a hazard", func(at XY) []Shape {
-			return []Shape{{Path: []Op{circle(at.X+13, at.Y, 7)}, Fill: faded(d.Theme.Hazard, 40), Stroke: d.Theme.Hazard, Width: 1.4, Dash: []float64{4, 3}}}
+			return []Shape{{Path: []Op{circle(at.X+13, at.Y, 7)}, Fill: faded(d.Theme.Hazard, 40), Stroke: d.Theme.Hazard,
+				Width: 1.4, Dash: []float64{4, 3}}}
 		}})
 	}
 	return
@@ -252,13 +258,14 @@ func (d *drawing) legendBox(rows []legendRow) Rect {
 	if d.Title != "" {
 		top = d.titleBox().Y + d.titleBox().H + 8
 	}
-	corners := []Rect{{f.X + 10, f.Y + f.H - h - 24, w, h}, {f.X + f.W - w - 10, d.scaleBox().Y - h - 8, w, h}, {f.X + f.W - w - 10, d.arrowBox().Y + d.arrowBox().H + 8, w, h}, {f.X + 10, top, w, h}}
+	corners := []Rect{{f.X + 10, f.Y + f.H - h - 24, w, h}, {f.X + f.W - w - 10, d.scaleBox().Y - h - 8, w, h},
+		{f.X + f.W - w - 10, d.arrowBox().Y + d.arrowBox().H + 8, w, h}, {f.X + 10, top, w, h}}
 	covers := make([]int, len(corners))
 	stride, n := d.Data.Points()/20000+1, 0
 	var last XY
-	d.Data.EachPoint(func(p *nav.Point) {
+	for p := range d.Data.AllPoints() {
 		if n++; n%stride != 0 {
-			return
+			continue
 		}
 		q := d.view.place(p.Lat, p.Lon)
 		for i, c := range corners {
@@ -271,7 +278,7 @@ func (d *drawing) legendBox(rows []legendRow) Rect {
 			}
 		}
 		last = q
-	})
+	}
 	best := 0
 	for i := range covers {
 		if covers[i] < covers[best] {
@@ -328,7 +335,8 @@ func (d *drawing) furniture() {
 	if d.Title != "" {
 		r := d.titleBox()
 		d.panel(r)
-		d.scene.add(Shape{Layer: "frame", Text: d.Title, At: XY{r.X + 10, r.Y + titleSize + 5}, Size: titleSize, Bold: true, Fill: t.Ink})
+		d.scene.add(Shape{Layer: "frame", Text: d.Title, At: XY{r.X + 10, r.Y + titleSize + 5}, Size: titleSize, Bold: true,
+			Fill: t.Ink})
 	}
 	if rows := d.legendRows(); len(rows) > 0 {
 		r := d.legendBox(rows)
@@ -377,7 +385,8 @@ func (d *drawing) scaleBar() {
 	px := length * unit / perPx
 	d.scene.add(Shape{Layer: "scale", Path: box(r), Fill: faded(t.Panel, 225), Stroke: t.Grid, Width: 1})
 	x, y := r.X+12, r.Y+24
-	d.scene.add(Shape{Layer: "scale", Path: box(Rect{x, y, px / 2, 5}), Fill: t.Ink, Stroke: t.Ink, Width: 1}, Shape{Layer: "scale", Path: box(Rect{x + px/2, y, px / 2, 5}), Fill: t.Panel, Stroke: t.Ink, Width: 1})
+	d.scene.add(Shape{Layer: "scale", Path: box(Rect{x, y, px / 2, 5}), Fill: t.Ink, Stroke: t.Ink, Width: 1},
+		Shape{Layer: "scale", Path: box(Rect{x + px/2, y, px / 2, 5}), Fill: t.Panel, Stroke: t.Ink, Width: 1})
 	text := func(s string, at, anchor float64) {
 		d.scene.add(Shape{Layer: "scale", Text: s, At: XY{at, r.Y + 17}, Anchor: anchor, Size: 11, Fill: t.Ink})
 	}

@@ -43,7 +43,8 @@ func (d *drawing) ground() {
 		d.note("the terrain has no heights here")
 		return
 	}
-	d.scene.add(Shape{Layer: "ground", Image: d.relief(heights, w, h, highest), Box: Rect{f.X, f.Y, float64(w * groundStep), float64(h * groundStep)}, Clip: &f})
+	d.scene.add(Shape{Layer: "ground", Image: d.relief(heights, w, h, highest),
+		Box: Rect{f.X, f.Y, float64(w * groundStep), float64(h * groundStep)}, Clip: &f})
 	d.contours(heights, w, h, highest)
 }
 

@@ -42,8 +42,8 @@ func (p *placer) free(r Rect) bool {
 	return ok
 }
 
-// beside finds a place for a text beside a point, with the gap between them; around it first to the right, then left, above and
-// below. ok is false where there is none.
+// beside finds a place for a text beside a point, with the gap between them; around it first to the right, then left,
+// above and below. ok is false where there is none.
 func (p *placer) beside(text string, at XY, gap, size float64, bold bool) (where XY, anchor float64, ok bool) {
 	w := p.fonts.width(text, size, bold)
 	h := size
@@ -54,7 +54,8 @@ func (p *placer) beside(text string, at XY, gap, size float64, bold bool) (where
 	}
 	for _, c := range append(sides, []side{
 		{gap, h * 0.36, 0}, {-gap, h * 0.36, 1}, {0, -gap - h*0.15, 0.5}, {0, gap + h*0.85, 0.5},
-		{gap * 0.8, -gap * 0.7, 0}, {gap * 0.8, gap*0.7 + h*0.7, 0}, {-gap * 0.8, -gap * 0.7, 1}, {-gap * 0.8, gap*0.7 + h*0.7, 1},
+		{gap * 0.8, -gap * 0.7, 0}, {gap * 0.8, gap*0.7 + h*0.7, 0}, {-gap * 0.8, -gap * 0.7, 1},
+		{-gap * 0.8, gap*0.7 + h*0.7, 1},
 		{gap * 2.2, h * 0.36, 0}, {-gap * 2.2, h * 0.36, 1}, {0, -gap*2.2 - h*0.15, 0.5}, {0, gap*2.2 + h*0.85, 0.5},
 	}...) {
 		q := XY{at.X + c.x, at.Y + c.y}
@@ -70,5 +71,6 @@ func (p *placer) beside(text string, at XY, gap, size float64, bold bool) (where
 
 // label adds a text with its halo.
 func (s *Scene) label(layer, item, text string, at XY, anchor, size float64, bold bool, ink, halo nav.Colour) {
-	s.add(Shape{Layer: layer, Item: item, Text: text, At: at, Anchor: anchor, Size: size, Bold: bold, Fill: ink, Halo: halo})
+	s.add(Shape{Layer: layer, Item: item, Text: text, At: at, Anchor: anchor, Size: size, Bold: bold, Fill: ink,
+		Halo: halo})
 }

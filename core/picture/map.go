@@ -91,7 +91,11 @@ func (m *Map) Draw() *Drawn {
 		d.section(section)
 	}
 	if d.hidden > 0 {
-		d.note("names that found no place and are left out: %s; a larger --size or --scale has room for more", measure.Count(d.hidden))
+		noun := "labels"
+		if d.hidden == 1 {
+			noun = "label"
+		}
+		d.note("%s %s omitted for lack of room; a larger picture or scale shows more", measure.Count(d.hidden), noun)
 	}
 	if d.beyond > 0 {
 		d.note("points that lie outside of the picture at this scale: %s", measure.Count(d.beyond))
@@ -107,9 +111,13 @@ func (d *drawing) drawMap(frame Rect) {
 	m := d.Map
 	d.view = fit(frame, m.Scale, func(visit func(lat, lon float64)) {
 		each := func(p *nav.Point) { visit(p.Lat, p.Lon) }
-		m.Data.EachPoint(each)
+		for p := range m.Data.AllPoints() {
+			each(p)
+		}
 		if m.Removed == nil && m.Data.Points() == 0 && m.Before != nil {
-			m.Before.EachPoint(each)
+			for p := range m.Before.AllPoints() {
+				each(p)
+			}
 		}
 	})
 	d.out.frame, d.out.metres = frame, d.view.perPx
@@ -133,8 +141,8 @@ func (d *drawing) drawMap(frame Rect) {
 	d.furniture()
 }
 
-// path draws a line of points: what falls on one pixel is drawn once, and so is a stretch that was drawn before. A jump over more
-// than half of the earth is not drawn.
+// path draws a line of points: what falls on one pixel is drawn once, and so is a stretch that was drawn before. A jump
+// over more than half of the earth is not drawn.
 func (d *drawing) path(points []nav.Point, close bool, box *Rect) (ops []Op) {
 	type step struct{ x1, y1, x2, y2 int32 }
 	seen := map[step]bool{}
@@ -231,7 +239,8 @@ func (d *drawing) areas() {
 			ops = append(ops, d.path(ring, true, &box)...)
 		}
 		c.A = 255
-		d.scene.add(Shape{Layer: "areas", Item: id, Title: a.Name, Path: ops, Fill: fill, Stroke: c, Width: max(a.Style.Width, 1.5)})
+		d.scene.add(Shape{Layer: "areas", Item: id, Title: a.Name, Path: ops, Fill: fill, Stroke: c,
+			Width: max(a.Style.Width, 1.5)})
 		middle := XY{box.X + box.W/2, box.Y + box.H/2}
 		d.item(id, nav.Areas, &a.Item, middle, box, areaWords(a, d.Measure))
 	}
@@ -251,7 +260,8 @@ func areaWords(a *nav.Area, m measure.System) string {
 func (d *drawing) faint(b *nav.Dataset) {
 	beyond := d.beyond
 	draw := func(points []nav.Point) {
-		d.scene.add(Shape{Layer: "before", Path: d.path(points, false, nil), Stroke: faded(d.Theme.Faint, 120), Width: 1, Dash: []float64{3, 3}})
+		d.scene.add(Shape{Layer: "before", Path: d.path(points, false, nil), Stroke: faded(d.Theme.Faint, 120), Width: 1,
+			Dash: []float64{3, 3}})
 	}
 	for i := range b.Tracks {
 		for j := range b.Tracks[i].Segments {
@@ -263,7 +273,8 @@ func (d *drawing) faint(b *nav.Dataset) {
 	}
 	for i := range b.Waypoints {
 		p := d.view.place(b.Waypoints[i].Lat, b.Waypoints[i].Lon)
-		d.scene.add(Shape{Layer: "before", Pin: &XY{p.X, p.Y}, Path: []Op{circle(p.X, p.Y, 2)}, Fill: faded(d.Theme.Faint, 120)})
+		d.scene.add(Shape{Layer: "before", Pin: &XY{p.X, p.Y}, Path: []Op{circle(p.X, p.Y, 2)},
+			Fill: faded(d.Theme.Faint, 120)})
 	}
 	d.beyond = beyond
 }
@@ -282,7 +293,8 @@ func (d *drawing) lines() {
 			ops = append(ops, d.path(t.Segments[j].Points, false, &box)...)
 		}
 		width := max(t.Style.Width, 2.2)
-		d.scene.add(Shape{Layer: "tracks", Path: ops, Stroke: faded(d.Theme.Paper, 170), Width: width + 2}, Shape{Layer: "tracks", Item: id, Title: t.Name, Path: ops, Stroke: c, Width: width})
+		d.scene.add(Shape{Layer: "tracks", Path: ops, Stroke: faded(d.Theme.Paper, 170), Width: width + 2},
+			Shape{Layer: "tracks", Item: id, Title: t.Name, Path: ops, Stroke: c, Width: width})
 		d.lineLabel(id, t.Name, ops, c)
 		s := t.Summary()
 		d.item(id, nav.Tracks, &t.Item, middleOf(ops, box), box, lineWords(s, d.Measure))
@@ -294,7 +306,8 @@ func (d *drawing) lines() {
 		n++
 		var box Rect
 		ops := d.path(r.Line(), false, &box)
-		d.scene.add(Shape{Layer: "routes", Path: ops, Stroke: faded(d.Theme.Paper, 170), Width: 4.6}, Shape{Layer: "routes", Item: id, Title: r.Name, Path: ops, Stroke: c, Width: 2.6, Dash: []float64{9, 5}})
+		d.scene.add(Shape{Layer: "routes", Path: ops, Stroke: faded(d.Theme.Paper, 170), Width: 4.6},
+			Shape{Layer: "routes", Item: id, Title: r.Name, Path: ops, Stroke: c, Width: 2.6, Dash: []float64{9, 5}})
 		var last XY
 		for j := range r.Points {
 			p := d.view.place(r.Points[j].Lat, r.Points[j].Lon)
@@ -303,7 +316,8 @@ func (d *drawing) lines() {
 			}
 			last = p
 			d.labels.take(Rect{p.X - 5, p.Y - 5, 10, 10})
-			d.scene.add(Shape{Layer: "routes", Item: id, Title: r.Points[j].Name, Pin: &XY{p.X, p.Y}, Path: []Op{circle(p.X, p.Y, 4)}, Fill: d.Theme.Paper, Stroke: c, Width: 2})
+			d.scene.add(Shape{Layer: "routes", Item: id, Title: r.Points[j].Name, Pin: &XY{p.X, p.Y},
+				Path: []Op{circle(p.X, p.Y, 4)}, Fill: d.Theme.Paper, Stroke: c, Width: 2})
 			text := fmt.Sprint(j + 1)
 			if name := r.Points[j].Name; name != "" {
 				text += " " + name
@@ -315,7 +329,8 @@ func (d *drawing) lines() {
 			}
 		}
 		d.lineLabel(id, r.Name, ops, c)
-		d.item(id, nav.Routes, &r.Item, middleOf(ops, box), box, fmt.Sprintf("%d points, %s", len(r.Points), d.Measure.Length(r.Summary().Length)))
+		d.item(id, nav.Routes, &r.Item, middleOf(ops, box), box, fmt.Sprintf("%d points, %s", len(r.Points),
+			d.Measure.Length(r.Summary().Length)))
 	}
 }
 
@@ -338,7 +353,9 @@ func (d *drawing) arrow(a, b XY, c nav.Colour) {
 	}
 	ux, uy := (b.X-a.X)/length, (b.Y-a.Y)/length
 	x, y := (a.X+b.X)/2, (a.Y+b.Y)/2
-	d.scene.add(Shape{Layer: "routes", Pin: &XY{x, y}, Path: []Op{moveTo(x+ux*6, y+uy*6), lineTo(x-ux*4-uy*4.5, y-uy*4+ux*4.5), lineTo(x-ux*4+uy*4.5, y-uy*4-ux*4.5), closed}, Fill: c, Stroke: d.Theme.Paper, Width: 1})
+	d.scene.add(Shape{Layer: "routes", Pin: &XY{x, y}, Path: []Op{moveTo(x+ux*6, y+uy*6),
+		lineTo(x-ux*4-uy*4.5, y-uy*4+ux*4.5), lineTo(x-ux*4+uy*4.5, y-uy*4-ux*4.5), closed}, Fill: c, Stroke: d.Theme.Paper,
+		Width: 1})
 }
 
 func middleOf(ops []Op, box Rect) XY {
@@ -375,7 +392,8 @@ func (d *drawing) circles() {
 		lat, lon, _ := geodesy.Direct(c.Lat, c.Lon, 90, c.Radius)
 		q := d.view.place(lat, lon)
 		r := math.Hypot(q.X-p.X, q.Y-p.Y)
-		d.scene.add(Shape{Layer: "hazards", Title: c.Name, Path: []Op{circle(p.X, p.Y, r)}, Fill: faded(d.Theme.Hazard, 40), Stroke: d.Theme.Hazard, Width: 1.4, Dash: []float64{4, 3}})
+		d.scene.add(Shape{Layer: "hazards", Title: c.Name, Path: []Op{circle(p.X, p.Y, r)}, Fill: faded(d.Theme.Hazard, 40),
+			Stroke: d.Theme.Hazard, Width: 1.4, Dash: []float64{4, 3}})
 		for _, s := range glyph("hazard", p, 14, d.Theme.Hazard, d.Theme.Paper) {
 			s.Layer, s.Title, s.Pin = "hazards", c.Name, &XY{p.X, p.Y}
 			d.scene.add(s)
@@ -424,7 +442,8 @@ func faultMark(n int, p XY, r float64) []Op {
 	case 4:
 		return []Op{moveTo(p.X-r, p.Y), lineTo(p.X+r, p.Y), moveTo(p.X, p.Y-r), lineTo(p.X, p.Y+r)}
 	case 5:
-		return append(polyline(XY{p.X, p.Y - r*1.2}, XY{p.X + r*1.2, p.Y}, XY{p.X, p.Y + r*1.2}, XY{p.X - r*1.2, p.Y}), closed)
+		return append(polyline(XY{p.X, p.Y - r*1.2}, XY{p.X + r*1.2, p.Y}, XY{p.X, p.Y + r*1.2}, XY{p.X - r*1.2, p.Y}),
+			closed)
 	}
 	return []Op{moveTo(p.X-r, p.Y-r), lineTo(p.X+r, p.Y+r), moveTo(p.X-r, p.Y+r), lineTo(p.X+r, p.Y-r)}
 }
@@ -438,7 +457,8 @@ func (d *drawing) removed() {
 	for i := range d.Removed.Waypoints {
 		w := &d.Removed.Waypoints[i]
 		p := d.view.place(w.Lat, w.Lon)
-		d.scene.add(Shape{Layer: "removed", Pin: &XY{p.X, p.Y}, Title: w.Name, Path: faultMark(slices.Index(faults, faultOf(w)), p, 3.6), Stroke: d.Theme.Removed, Width: 1.5})
+		d.scene.add(Shape{Layer: "removed", Pin: &XY{p.X, p.Y}, Title: w.Name,
+			Path: faultMark(slices.Index(faults, faultOf(w)), p, 3.6), Stroke: d.Theme.Removed, Width: 1.5})
 	}
 }
 
@@ -494,7 +514,8 @@ func (d *drawing) waypoints() {
 		}
 		seen[key] = true
 		spots = append(spots, spot{i, p})
-		for _, s := range glyph(w.Style.Symbol, p, size, d.colourOf(&w.Item, 0, []nav.Colour{d.Theme.Symbol}), d.Theme.Paper) {
+		for _, s := range glyph(w.Style.Symbol, p, size, d.colourOf(&w.Item, 0, []nav.Colour{d.Theme.Symbol}),
+			d.Theme.Paper) {
 			s.Layer, s.Item, s.Title, s.Pin = "waypoints", id, w.Name, &XY{p.X, p.Y}
 			d.scene.add(s)
 		}
@@ -532,5 +553,6 @@ func (d *drawing) item(id string, kind nav.Kind, it *nav.Item, at XY, box Rect, 
 	if it.Desc != "" {
 		details += "; " + it.Desc
 	}
-	d.out.Items = append(d.out.Items, Item{ID: id, Kind: kind.One(), Name: it.Name, Group: it.Group, Details: details, At: at, Box: box})
+	d.out.Items = append(d.out.Items, Item{ID: id, Kind: kind.One(), Name: it.Name, Group: it.Group, Details: details,
+		At: at, Box: box})
 }

@@ -34,11 +34,13 @@ func TestGraticule(t *testing.T) {
 		span      float64
 		want, not string
 	}{
-		{"isles", -47.6, 11.3, 0.05, "47°36′ S", "N"}, {"equator", 0, 20, 3, "0°", "′"}, {"antimeridian", 10, 179.9, 2, "180°", "181"}, {"arctic", 80, 0, 4, "80° N", "S"},
+		{"isles", -47.6, 11.3, 0.05, "47°36′ S", "N"}, {"equator", 0, 20, 3, "0°", "′"}, {"antimeridian", 10, 179.9, 2,
+			"180°", "181"}, {"arctic", 80, 0, 4, "80° N", "S"},
 	} {
 		d := &nav.Dataset{}
 		for _, k := range []float64{-1, 1} {
-			d.Waypoints = append(d.Waypoints, nav.Waypoint{Point: nav.At(c.lat+k*c.span, c.lon+k*c.span)}, nav.Waypoint{Point: nav.At(c.lat-k*c.span, c.lon+k*c.span)})
+			d.Waypoints = append(d.Waypoints, nav.Waypoint{Point: nav.At(c.lat+k*c.span, c.lon+k*c.span)},
+				nav.Waypoint{Point: nav.At(c.lat-k*c.span, c.lon+k*c.span)})
 		}
 		m := &Map{Data: d}
 		out := drawn(t, m)
@@ -63,7 +65,8 @@ func TestWorld(t *testing.T) {
 	for i := range 73 {
 		s.Points = append(s.Points, nav.At(20*math.Sin(float64(i)/10), float64(i*5)-180))
 	}
-	out := drawn(t, &Map{Data: &nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: "Around"}, Segments: []nav.Segment{s}}}}})
+	out := drawn(t, &Map{Data: &nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: "Around"},
+		Segments: []nav.Segment{s}}}}})
 	for _, x := range out.Scene.Shapes {
 		if x.Layer != "tracks" {
 			continue
@@ -74,7 +77,8 @@ func TestWorld(t *testing.T) {
 			}
 		}
 	}
-	pole := &nav.Dataset{Waypoints: []nav.Waypoint{{Point: nav.At(-89, 0)}, {Point: nav.At(-89, 120)}, {Point: nav.At(-89, -120)}}}
+	pole := &nav.Dataset{Waypoints: []nav.Waypoint{{Point: nav.At(-89, 0)}, {Point: nav.At(-89, 120)},
+		{Point: nav.At(-89, -120)}}}
 	at := drawn(t, &Map{Data: pole}).Items
 	a, b, c := at[0].At, at[1].At, at[2].At
 	if d1, d2 := math.Hypot(a.X-b.X, a.Y-b.Y), math.Hypot(a.X-c.X, a.Y-c.Y); math.Abs(d1-d2) > 0.01*d1 || d1 < 100 {
@@ -120,7 +124,8 @@ func TestFurniture(t *testing.T) {
 // The legend stands where it covers nothing, if there is such a corner.
 func TestLegendKeepsOff(t *testing.T) {
 	for _, c := range []struct{ lat1, lon1, lat2, lon2 float64 }{{-47.7, 11.2, -47.5, 11.4}, {-47.5, 11.2, -47.7, 11.4}} {
-		d := &nav.Dataset{Routes: []nav.Route{{Item: nav.Item{Name: "R"}, Points: []nav.Waypoint{{Point: nav.At(c.lat1, c.lon1)}, {Point: nav.At(c.lat2, c.lon2)}}}}}
+		d := &nav.Dataset{Routes: []nav.Route{{Item: nav.Item{Name: "R"},
+			Points: []nav.Waypoint{{Point: nav.At(c.lat1, c.lon1)}, {Point: nav.At(c.lat2, c.lon2)}}}}}
 		out := drawn(t, &Map{Data: d})
 		var ends []XY
 		for _, s := range out.Scene.Shapes {
@@ -169,7 +174,8 @@ func TestColours(t *testing.T) {
 	for word, th := range Themes {
 		for i, a := range th.Lines {
 			for _, b := range th.Lines[:i] {
-				if d := math.Abs(float64(a.R)-float64(b.R)) + math.Abs(float64(a.G)-float64(b.G)) + math.Abs(float64(a.B)-float64(b.B)); d < 90 {
+				if d := math.Abs(float64(a.R)-float64(b.R)) + math.Abs(float64(a.G)-float64(b.G)) +
+					math.Abs(float64(a.B)-float64(b.B)); d < 90 {
 					t.Errorf("%s: two lines look alike: %v %v", word, a, b)
 				}
 			}
@@ -180,7 +186,8 @@ func TestColours(t *testing.T) {
 	}
 }
 
-// The ground: land is shaded, the sea is flat and of its colour, contour lines run where the heights cross their levels.
+// The ground: land is shaded, the sea is flat and of its colour, contour lines run where the heights cross their
+// levels.
 func TestGround(t *testing.T) {
 	dir := t.TempDir()
 	var b strings.Builder
@@ -227,7 +234,8 @@ func TestGround(t *testing.T) {
 // The section is along the longest line that has heights, and has the waypoints that it passes.
 func TestSection(t *testing.T) {
 	d := sample()
-	d.Waypoints = append(d.Waypoints, nav.Waypoint{Item: nav.Item{Name: "Hut"}, Point: d.Tracks[0].Segments[0].Points[100]})
+	d.Waypoints = append(d.Waypoints, nav.Waypoint{Item: nav.Item{Name: "Hut"},
+		Point: d.Tracks[0].Segments[0].Points[100]})
 	long := nav.Segment{Points: []nav.Point{nav.At(-47.6, 11), nav.At(-47.6, 12)}}
 	d.Tracks = append(d.Tracks, nav.Track{Item: nav.Item{Name: "Longer, without heights"}, Segments: []nav.Segment{long}})
 	out := drawn(t, &Map{Data: d, Section: Section{Along: "time"}})
@@ -255,28 +263,37 @@ func TestSection(t *testing.T) {
 	}
 }
 
-// The page says in its list and tables what there is, with everything escaped, and its program has the sums that the policy allows.
+// The page says in its list and tables what there is, with everything escaped, and its program has the sums that the
+// policy allows.
 func TestPageText(t *testing.T) {
 	d := sample()
 	d.Waypoints[0].Desc = "<i>sharp</i> & deep"
 	removed := &nav.Dataset{}
 	for i := range 3 {
-		removed.Waypoints = append(removed.Waypoints, nav.Waypoint{Item: nav.Item{Fields: []nav.Field{{Key: "fault", Value: "spikes"}}}, Point: nav.At(-47.59, 11.3+float64(i)/1000)})
+		removed.Waypoints = append(removed.Waypoints,
+			nav.Waypoint{Item: nav.Item{Fields: []nav.Field{{Key: "fault", Value: "spikes"}}},
+				Point: nav.At(-47.59, 11.3+float64(i)/1000)})
 	}
-	m := &Map{Data: d, Title: "Isles </title>", Theme: theme(t, "dark"), Removed: removed, Section: Section{Along: "distance"}, Width: 800, Height: 600}
-	p := &Page{Map: m, Drawn: m.Draw(), Faults: []string{"row 7 <x>"}, Notes: []string{"a note"}, Ledger: nav.Ledger{{What: "heights", Name: "Walk", Count: 4, Why: "no place"}}}
+	m := &Map{Data: d, Title: "Isles </title>", Theme: theme(t, "dark"), Removed: removed,
+		Section: Section{Along: "distance"}, Width: 800, Height: 600}
+	p := &Page{Map: m, Drawn: m.Draw(), Faults: []string{"row 7 <x>"}, Notes: []string{"a note"},
+		Ledger: nav.Ledger{{What: "heights", Name: "Walk", Count: 4, Why: "no place"}}}
 	var b bytes.Buffer
 	if err := p.Write(&b); err != nil {
 		t.Fatal(err)
 	}
 	page := b.String()
-	for _, part := range []string{"Isles &lt;/title&gt;", "&lt;i&gt;sharp&lt;/i&gt; &amp; deep", "<td>spikes</td><td>3</td>", "row 7 &lt;x&gt;", "<td>heights</td><td>Walk</td><td>4</td>", "2 waypoints, 1 route, 1 track, 1 area",
-		`data-theme="dark"`, `data-layer="removed"`, `id="profile"`, `aria-live="polite"`, sum(pageScript)[8:20], sum(pageStyle)[8:20]} {
+	for _, part := range []string{"Isles &lt;/title&gt;", "&lt;i&gt;sharp&lt;/i&gt; &amp; deep",
+		"<td>spikes</td><td>3</td>", "row 7 &lt;x&gt;", "<td>heights</td><td>Walk</td><td>4</td>",
+		"2 waypoints, 1 route, 1 track, 1 area",
+		`data-theme="dark"`, `data-layer="removed"`, `id="profile"`, `aria-live="polite"`, sum(pageScript)[8:20],
+		sum(pageStyle)[8:20]} {
 		if !strings.Contains(page, part) {
 			t.Errorf("%q is not in the page", part)
 		}
 	}
-	if !strings.Contains(page, "<script>"+pageScript+"</script>") || !strings.Contains(page, "<style>"+pageStyle+"</style>") {
+	if !strings.Contains(page, "<script>"+pageScript+"</script>") ||
+		!strings.Contains(page, "<style>"+pageStyle+"</style>") {
 		t.Error("style or script are not as they were summed")
 	}
 	for _, bad := range []string{"<i>sharp", "http://", "https://", "Rock <b>"} {
@@ -286,7 +303,8 @@ func TestPageText(t *testing.T) {
 	}
 }
 
-// A recording with many points to a pixel is drawn with fewer, none of which leaves the line; also where the projection enlarges most.
+// A recording with many points to a pixel is drawn with fewer, none of which leaves the line; also where the projection
+// enlarges most.
 func TestDense(t *testing.T) {
 	for name, lat := range map[string]float64{"isles": -47.6, "north": 83, "line": 0} {
 		var points []nav.Point

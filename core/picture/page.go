@@ -27,8 +27,8 @@ var pageScript string
 
 var pageTemplate = template.Must(template.New("page").Parse(pageText))
 
-// Page is a drawing as one file that opens from a folder: the map that one can move about in, the list of its items, the profile,
-// and what is to be told. It asks nothing of any network, which its content policy forbids as well.
+// Page is a drawing as one file that opens from a folder: the map that one can move about in, the list of its items,
+// the profile, and what is to be told. It asks nothing of any network, which its content policy forbids as well.
 type Page struct {
 	Map    *Map
 	Drawn  *Drawn
@@ -104,9 +104,11 @@ func (p *Page) Write(w io.Writer) error {
 	}
 	return pageTemplate.Execute(w, map[string]any{
 		"Theme": p.Map.Theme.Name, "Title": title, "Summary": strings.Join(parts, ", "), "Profile": profile,
-		"Policy": "default-src 'none'; img-src data:; style-src " + sum(pageStyle) + "; script-src " + sum(pageScript) + "; base-uri 'none'; form-action 'none'",
+		"Policy": "default-src 'none'; img-src data:; style-src " + sum(pageStyle) + "; script-src " + sum(pageScript) +
+			"; base-uri 'none'; form-action 'none'",
 		"MapSVG": template.HTML(mapSVG), "ProfileSVG": template.HTML(profileSVG), "Layers": p.layers(), "Groups": groups,
-		"Faults": p.Faults, "Removed": removed, "Ledger": p.Ledger, "Notes": append(slices.Clone(p.Drawn.Notes), p.Notes...), "Data": template.JS(data),
+		"Faults": p.Faults, "Removed": removed, "Ledger": p.Ledger, "Notes": append(slices.Clone(p.Drawn.Notes),
+			p.Notes...), "Data": template.JS(data),
 		"Style": template.CSS(pageStyle), "Script": template.JS(pageScript), // as they are, since the policy has their sums
 	})
 }
@@ -141,22 +143,27 @@ func (p *Page) pictures() (mapSVG, profileSVG string) {
 	f := p.Drawn.frame
 	m := &svgWriter{}
 	if f.W > 0 {
-		fmt.Fprintf(m, `<svg viewBox="%s %s %s %s" role="img" aria-label="map" %s><defs><clipPath id="cut"><rect x="%s" y="%s" width="%s" height="%s"/></clipPath></defs><rect x="%s" y="%s" width="%s" height="%s"`,
-			number(f.X), number(f.Y), number(f.W), number(f.H), font, number(f.X), number(f.Y), number(f.W), number(f.H), number(f.X), number(f.Y), number(f.W), number(f.H))
+		fmt.Fprintf(m, `<svg viewBox="%s %s %s %s" role="img" aria-label="map" %s><defs><clipPath id="cut"><rect x="%s" `+
+			`y="%s" width="%s" height="%s"/></clipPath></defs><rect x="%s" y="%s" width="%s" height="%s"`,
+			number(f.X), number(f.Y), number(f.W), number(f.H), font, number(f.X), number(f.Y), number(f.W), number(f.H),
+			number(f.X), number(f.Y), number(f.W), number(f.H))
 		m.paint("fill", p.Map.Theme.Paper)
 		m.WriteString("/>\n<g clip-path=\"url(#cut)\"><g id=\"world\">\n")
 		m.pins(moving)
 		m.WriteString(`<rect id="ring" class="hidden"/><circle id="dot" class="hidden" r="6"/></g></g>` + "\n")
 		m.shapes(still)
-		fmt.Fprintf(m, `<g id="scale"><rect class="panel" x="%s" y="%s" width="190" height="34"/><rect id="bar" x="%s" y="%s" width="0" height="5"/><text id="length" x="%s" y="%s" font-size="11"> </text></g></svg>`,
-			number(f.X+f.W-200), number(f.Y+f.H-44), number(f.X+f.W-190), number(f.Y+f.H-22), number(f.X+f.W-190), number(f.Y+f.H-29))
+		fmt.Fprintf(m, `<g id="scale"><rect class="panel" x="%s" y="%s" width="190" height="34"/><rect id="bar" x="%s" `+
+			`y="%s" width="0" height="5"/><text id="length" x="%s" y="%s" font-size="11"> </text></g></svg>`,
+			number(f.X+f.W-200), number(f.Y+f.H-44), number(f.X+f.W-190), number(f.Y+f.H-22), number(f.X+f.W-190),
+			number(f.Y+f.H-29))
 	}
 	if p.Drawn.Profile == nil {
 		return m.String(), ""
 	}
 	x := &svgWriter{}
 	plot := p.Drawn.Profile.Frame
-	fmt.Fprintf(x, `<svg viewBox="%s %s %s %s" role="img" aria-label="heights along the way" %s>`+"\n", number(plot.X-52), number(plot.Y-28), number(plot.W+108), number(plot.H+54), font)
+	fmt.Fprintf(x, `<svg viewBox="%s %s %s %s" role="img" aria-label="heights along the way" %s>`+"\n",
+		number(plot.X-52), number(plot.Y-28), number(plot.W+108), number(plot.H+54), font)
 	x.shapes(section)
 	fmt.Fprintf(x, `<line id="line" class="hidden" y1="%s" y2="%s"/></svg>`, number(plot.Y), number(plot.Y+plot.H))
 	return m.String(), x.String()
@@ -174,7 +181,8 @@ func (w *svgWriter) pins(shapes []Shape) {
 			if s.Item != "" {
 				item = fmt.Sprintf(` data-item="%s"`, escaped(s.Item))
 			}
-			fmt.Fprintf(w, `<g class="layer" data-layer="%s"><g class="pin"%s data-x="%s" data-y="%s">`, escaped(s.Layer), item, number(s.Pin.X), number(s.Pin.Y))
+			fmt.Fprintf(w, `<g class="layer" data-layer="%s"><g class="pin"%s data-x="%s" data-y="%s">`, escaped(s.Layer),
+				item, number(s.Pin.X), number(s.Pin.Y))
 			for k := i; k < j; k++ {
 				w.shape(&shapes[k])
 			}
@@ -238,5 +246,6 @@ func (p *Page) data() any {
 		}
 	}
 	name, unit := p.Map.Measure.LongMeasure()
-	return map[string]any{"frame": of(p.Drawn.frame), "items": items, "samples": samples, "metres": p.Drawn.metres, "measure": name, "unit": unit}
+	return map[string]any{"frame": of(p.Drawn.frame), "items": items, "samples": samples, "metres": p.Drawn.metres,
+		"measure": name, "unit": unit}
 }

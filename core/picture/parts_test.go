@@ -79,10 +79,12 @@ func TestPaths(t *testing.T) {
 	if len(ops) != 4 || ops[1].Y != 4.5 || ops[2].R != 2 || ops[3].Kind != 'Z' {
 		t.Errorf("%+v", ops)
 	}
-	if got := pathData([]Op{moveTo(1, 2), lineTo(3.14, 4), closed, circle(10, 10, 5)}); got != "M1 2L3.1 4 Z M5 10a5 5 0 1 0 10 0a5 5 0 1 0 -10 0Z" {
+	if got := pathData([]Op{moveTo(1, 2), lineTo(3.14, 4), closed, circle(10, 10, 5)}); got != "M1 2L3.1 4 Z M5 10a5 5 0 "+
+		"1 0 10 0a5 5 0 1 0 -10 0Z" {
 		t.Errorf("%s", got)
 	}
-	d := &drawing{Map: &Map{}, scene: &Scene{Width: 100, Height: 100}, view: &view{projection: &projection{}, frame: Rect{0, 0, 100, 100}, perPx: 1}}
+	d := &drawing{Map: &Map{}, scene: &Scene{Width: 100, Height: 100}, view: &view{projection: &projection{},
+		frame: Rect{0, 0, 100, 100}, perPx: 1}}
 	d.view.set()
 	if got := d.path([]nav.Point{nav.At(0, 0)}, false, nil); len(got) != 1 {
 		t.Errorf("a line of one point: %v", got)
@@ -102,7 +104,9 @@ func TestFaultMarks(t *testing.T) {
 		}
 		seen[text] = true
 	}
-	for want, w := range map[string]nav.Waypoint{"spikes": {Item: nav.Item{Fields: []nav.Field{{Key: "fault", Value: "spikes"}}, Group: "other"}}, "stops": {Item: nav.Item{Type: "stops"}}, "gaps": {Item: nav.Item{Group: "gaps"}}, "removed": {}} {
+	for want, w := range map[string]nav.Waypoint{"spikes": {Item: nav.Item{Fields: []nav.Field{{Key: "fault",
+		Value: "spikes"}}, Group: "other"}}, "stops": {Item: nav.Item{Type: "stops"}},
+		"gaps": {Item: nav.Item{Group: "gaps"}}, "removed": {}} {
 		if got := faultOf(&w); got != want {
 			t.Errorf("%q, want %q", got, want)
 		}
@@ -111,16 +115,19 @@ func TestFaultMarks(t *testing.T) {
 
 // Heights between the points of a profile are interpolated, and there is none where nothing is known.
 func TestColumns(t *testing.T) {
-	p := &Profile{Samples: []Sample{{X: 0, Height: 0, Distance: 0}, {X: 10, Height: 100, Distance: 50}, {X: 20, Height: math.NaN(), Distance: 100}, {X: 30, Height: 10, Distance: 150}}}
+	p := &Profile{Samples: []Sample{{X: 0, Height: 0, Distance: 0}, {X: 10, Height: 100, Distance: 50},
+		{X: 20, Height: math.NaN(), Distance: 100}, {X: 30, Height: 10, Distance: 150}}}
 	c := columnsOf(p, Rect{0, 0, 30, 10})
-	if len(c) != 30 || math.Abs(c[5].height-50) > 1e-9 || math.Abs(c[5].along-25) > 1e-9 || !math.IsNaN(c[15].height) || !math.IsNaN(c[25].height) {
+	if len(c) != 30 || math.Abs(c[5].height-50) > 1e-9 || math.Abs(c[5].along-25) > 1e-9 || !math.IsNaN(c[15].height) ||
+		!math.IsNaN(c[25].height) {
 		t.Errorf("%v", c)
 	}
 }
 
 // Hostile and long names are cut for a terminal and a legend.
 func TestShortNames(t *testing.T) {
-	if got := visible("a\x1b[0m\u202eb" + strings.Repeat("x", 50)); strings.ContainsAny(got, "\x1b\u202e") || len([]rune(got)) > 24 {
+	if got := visible("a\x1b[0m\u202eb" + strings.Repeat("x", 50)); strings.ContainsAny(got, "\x1b\u202e") ||
+		len([]rune(got)) > 24 {
 		t.Errorf("%q", got)
 	}
 	if got := clip(strings.Repeat("ä", 60)); len([]rune(got)) != 34 {

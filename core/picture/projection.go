@@ -8,8 +8,9 @@ import (
 
 const radian = math.Pi / 180
 
-// projection is true to shape everywhere: the oblique stereographic projection of the conformal sphere about the middle of
-// the data (J. P. Snyder, USGS Professional Paper 1395, 21-24 to 21-27), or Mercator's where the data go around the earth.
+// projection is true to shape everywhere: the oblique stereographic projection of the conformal sphere about the middle
+// of the data (J. P. Snyder, USGS Professional Paper 1395, 21-24 to 21-27), or Mercator's where the data go around the
+// earth.
 type projection struct {
 	lat0, lon0 float64 // degrees
 	sin0, cos0 float64 // of the conformal latitude
@@ -18,8 +19,8 @@ type projection struct {
 	span       float64 // degrees of latitude that the places take
 }
 
-// conformal gives the sine and the cosine of the conformal latitude: the hyperbolic tangent and secant of the isometric one
-// (1395, 3-1 and 3-7).
+// conformal gives the sine and the cosine of the conformal latitude: the hyperbolic tangent and secant of the isometric
+// one (1395, 3-1 and 3-7).
 func conformal(lat float64) (sin, cos float64) {
 	s, e := math.Sin(lat*radian), earth.Eccentricity
 	if math.Abs(lat) >= 90 || math.Abs(s) == 1 {
@@ -31,8 +32,8 @@ func conformal(lat float64) (sin, cos float64) {
 
 var earth = geodesy.NewEllipsoid(geodesy.SemiMajor, geodesy.Flattening)
 
-// around finds the projection for places: about the middle of their directions, so that neither the antimeridian nor a pole
-// is a border.
+// around finds the projection for places: about the middle of their directions, so that neither the antimeridian nor a
+// pole is a border.
 func around(each func(visit func(lat, lon float64))) *projection {
 	const all, one = 1000, 16 // of so many all count, and then one of these
 	var sum [3]float64
@@ -119,7 +120,8 @@ func (p *projection) quarter(pixel float64) float64 {
 	return pixel / 4
 }
 
-// thinned passes by the places that are less than a step from the last one that was visited: a recording has many to a pixel.
+// thinned passes by the places that are less than a step from the last one that was visited: a recording has many to a
+// pixel.
 func thinned(step float64, visit func(lat, lon float64)) func(lat, lon float64) {
 	atLat, atLon := math.Inf(1), 0.0
 	return func(lat, lon float64) {

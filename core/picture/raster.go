@@ -41,7 +41,8 @@ func (f faces) get(size float64, bold bool) font.Face {
 	if face, ok := f[key]; ok {
 		return face
 	}
-	face, err := opentype.NewFace(parsedFonts()[key[1]], &opentype.FaceOptions{Size: size, DPI: 72, Hinting: font.HintingFull})
+	face, err := opentype.NewFace(parsedFonts()[key[1]], &opentype.FaceOptions{Size: size, DPI: 72,
+		Hinting: font.HintingFull})
 	if err != nil {
 		panic(err)
 	}

@@ -1,5 +1,5 @@
-// Package picture draws data: maps and height profiles as scenes of plain shapes, which are written as PNG, as SVG, or as a page
-// that can be moved about in.
+// Package picture draws data: maps and height profiles as scenes of plain shapes, which are written as PNG, as SVG, or
+// as a page that can be moved about in.
 package picture
 
 import (

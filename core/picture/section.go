@@ -89,7 +89,8 @@ func newProfile(name string, points []nav.Point) *Profile {
 	j := 0
 	for i := range p.Samples {
 		a := &p.Samples[i]
-		for j < i && (a.Seconds-p.Samples[j+1].Seconds >= 15 && a.Distance-p.Samples[j+1].Distance >= 10 || math.IsNaN(p.Samples[j].Seconds)) {
+		for j < i && (a.Seconds-p.Samples[j+1].Seconds >= 15 && a.Distance-p.Samples[j+1].Distance >= 10 ||
+			math.IsNaN(p.Samples[j].Seconds)) {
 			j++
 		}
 		if b := &p.Samples[j]; a.Seconds > b.Seconds {
@@ -201,7 +202,8 @@ func (d *drawing) heightsOf(p *Profile, plot Rect, low, high float64) {
 	name, unit := d.Measure.HeightMeasure()
 	for _, v := range nice(low/unit, high/unit, max(int(plot.H/36), 2)) {
 		d.scene.line("section", faded(t.Grid, 160), 0.8, XY{plot.X, y(v * unit)}, XY{plot.X + plot.W, y(v * unit)})
-		d.scene.add(Shape{Layer: "section", Text: trimmed(v), At: XY{plot.X - 6, y(v*unit) + 4}, Anchor: 1, Size: 10.5, Fill: t.Faint})
+		d.scene.add(Shape{Layer: "section", Text: trimmed(v), At: XY{plot.X - 6, y(v*unit) + 4}, Anchor: 1, Size: 10.5,
+			Fill: t.Faint})
 	}
 	d.scene.add(Shape{Layer: "section", Text: name, At: XY{plot.X - 6, plot.Y - 8}, Anchor: 1, Size: 10.5, Fill: t.Faint})
 	// One height a pixel, by interpolation; steepness over ten of them.
@@ -228,7 +230,8 @@ func (d *drawing) heightsOf(p *Profile, plot Rect, low, high float64) {
 			}
 		}
 		x := plot.X + float64(i)
-		d.scene.add(Shape{Layer: "section", Path: box(Rect{x, y(c.height), 1.05, plot.Y + plot.H - y(c.height)}), Fill: faded(colour, 190)})
+		d.scene.add(Shape{Layer: "section", Path: box(Rect{x, y(c.height), 1.05, plot.Y + plot.H - y(c.height)}),
+			Fill: faded(colour, 190)})
 		top = append(top, XY{x, y(c.height)})
 	}
 	flush()
@@ -238,7 +241,8 @@ func (d *drawing) heightsOf(p *Profile, plot Rect, low, high float64) {
 		grade float64
 	}{{"climb 5 %", 0.05}, {"15 %", 0.15}, {"30 %", 0.30}} {
 		at := x + float64(i)*86
-		d.scene.add(Shape{Layer: "section", Path: box(Rect{at, plot.Y - 20, 12, 10}), Fill: faded(mixed(t.Climb, t.Steep, (row.grade-0.03)/0.27), 190)},
+		d.scene.add(Shape{Layer: "section", Path: box(Rect{at, plot.Y - 20, 12, 10}),
+			Fill: faded(mixed(t.Climb, t.Steep, (row.grade-0.03)/0.27), 190)},
 			Shape{Layer: "section", Text: row.text, At: XY{at + 16, plot.Y - 11}, Size: 10.5, Fill: t.Faint})
 	}
 }
@@ -279,7 +283,8 @@ func (d *drawing) acrossAxis(p *Profile, plot Rect, span float64) {
 	t := d.Theme
 	mark := func(x float64, text string) {
 		d.scene.line("section", t.Faint, 1, XY{x, plot.Y + plot.H}, XY{x, plot.Y + plot.H + 4})
-		d.scene.add(Shape{Layer: "section", Text: text, At: XY{x, plot.Y + plot.H + 17}, Anchor: 0.5, Size: 10.5, Fill: t.Faint})
+		d.scene.add(Shape{Layer: "section", Text: text, At: XY{x, plot.Y + plot.H + 17}, Anchor: 0.5, Size: 10.5,
+			Fill: t.Faint})
 	}
 	if p.Along == "time" {
 		step := 3600.0
@@ -321,7 +326,8 @@ func (d *drawing) speedsOf(p *Profile, plot Rect, fast float64) {
 	c := t.Lines[0]
 	y := func(v float64) float64 { return plot.Y + plot.H*(1-min(v/fast, 1)) }
 	for _, v := range nice(0, fast/unit, max(int(plot.H/50), 2)) {
-		d.scene.add(Shape{Layer: "section", Text: trimmed(v), At: XY{plot.X + plot.W + 6, y(v*unit) + 4}, Size: 10.5, Fill: c})
+		d.scene.add(Shape{Layer: "section", Text: trimmed(v), At: XY{plot.X + plot.W + 6, y(v*unit) + 4}, Size: 10.5,
+			Fill: c})
 	}
 	d.scene.add(Shape{Layer: "section", Text: name, At: XY{plot.X + plot.W + 6, plot.Y - 8}, Size: 10.5, Fill: c})
 	var path []Op

@@ -42,7 +42,8 @@ func (w *svgWriter) paint(attr string, c nav.Colour) {
 // WriteSVG writes the scene as a document of its own.
 func (s *Scene) WriteSVG(w io.Writer) error {
 	x := &svgWriter{}
-	fmt.Fprintf(x, `<?xml version="1.0" encoding="UTF-8"?>`+"\n"+`<svg xmlns="http://www.w3.org/2000/svg" width="%s" height="%s" viewBox="0 0 %s %s" font-family="Go, Liberation Sans, DejaVu Sans, Arial, sans-serif">`+"\n",
+	fmt.Fprintf(x, `<?xml version="1.0" encoding="UTF-8"?>`+"\n"+`<svg xmlns="http://www.w3.org/2000/svg" width="%s" `+
+		`height="%s" viewBox="0 0 %s %s" font-family="Go, Liberation Sans, DejaVu Sans, Arial, sans-serif">`+"\n",
 		number(s.Width), number(s.Height), number(s.Width), number(s.Height))
 	if s.Paper.Set {
 		x.WriteString(`<rect width="100%" height="100%"`)
@@ -65,7 +66,8 @@ func (w *svgWriter) shapes(shapes []Shape) {
 				w.WriteString("</g>\n")
 			}
 			layer, open = s.Layer, true
-			fmt.Fprintf(w, `<g class="layer" data-layer="%s" fill-rule="evenodd" stroke-linecap="round" stroke-linejoin="round">`+"\n", escaped(layer))
+			fmt.Fprintf(w, `<g class="layer" data-layer="%s" fill-rule="evenodd" stroke-linecap="round" `+
+				`stroke-linejoin="round">`+"\n", escaped(layer))
 		}
 		w.shape(s)
 	}
@@ -83,7 +85,8 @@ func (w *svgWriter) shape(s *Shape) {
 	case s.Image != nil:
 		var b bytes.Buffer
 		png.Encode(&b, s.Image)
-		fmt.Fprintf(w, `<image x="%s" y="%s" width="%s" height="%s" preserveAspectRatio="none" href="data:image/png;base64,%s"/>`+"\n",
+		fmt.Fprintf(w, `<image x="%s" y="%s" width="%s" height="%s" preserveAspectRatio="none" href="data:image/png;`+
+			`base64,%s"/>`+"\n",
 			number(s.Box.X), number(s.Box.Y), number(s.Box.W), number(s.Box.H), base64.StdEncoding.EncodeToString(b.Bytes()))
 		return
 	case len(s.Path) > 0:
@@ -112,7 +115,8 @@ func (w *svgWriter) shape(s *Shape) {
 	case s.Anchor == 1:
 		anchor = "end"
 	}
-	fmt.Fprintf(w, `<text%s x="%s" y="%s" font-size="%s" text-anchor="%s"`, item, number(s.At.X), number(s.At.Y), number(s.Size), anchor)
+	fmt.Fprintf(w, `<text%s x="%s" y="%s" font-size="%s" text-anchor="%s"`, item, number(s.At.X), number(s.At.Y),
+		number(s.Size), anchor)
 	if s.Bold {
 		w.WriteString(` font-weight="bold"`)
 	}
@@ -151,7 +155,8 @@ func pathData(ops []Op) string {
 			b.WriteString(number(op.Y))
 		case 'O':
 			r := number(op.R)
-			fmt.Fprintf(&b, "M%s %sa%s %s 0 1 0 %s 0a%s %s 0 1 0 -%s 0Z", number(op.X-op.R), number(op.Y), r, r, number(2*op.R), r, r, number(2*op.R))
+			fmt.Fprintf(&b, "M%s %sa%s %s 0 1 0 %s 0a%s %s 0 1 0 -%s 0Z", number(op.X-op.R), number(op.Y), r, r,
+				number(2*op.R), r, r, number(2*op.R))
 		case 'Z':
 			b.WriteByte('Z')
 		}

@@ -85,7 +85,11 @@ func (d *dots) lines() []string {
 func TextMap(d *nav.Dataset, width, height int) []string {
 	c := newDots(width, height)
 	frame := Rect{0, 0, float64(2*width - 1), float64(4*height - 1)}
-	v := fit(frame, 0, func(visit func(lat, lon float64)) { d.EachPoint(func(p *nav.Point) { visit(p.Lat, p.Lon) }) })
+	v := fit(frame, 0, func(visit func(lat, lon float64)) {
+		for p := range d.AllPoints() {
+			visit(p.Lat, p.Lon)
+		}
+	})
 	draw := func(points []nav.Point, close bool) {
 		var last XY
 		for i := range points {
@@ -156,8 +160,8 @@ func lengthAcross(metres float64) string {
 // blocks are the eighths of a letter, from the bottom.
 var blocks = []rune(" ▁▂▃▄▅▆▇█")
 
-// TextProfile draws the heights along the longest line in block letters, with the lowest and the highest beside; nil where there
-// are none.
+// TextProfile draws the heights along the longest line in block letters, with the lowest and the highest beside; nil
+// where there are none.
 func TextProfile(d *nav.Dataset, width, height int) []string {
 	name, points := (&Map{Data: d}).profileLine()
 	if len(points) == 0 {

@@ -18,6 +18,7 @@ import (
 
 	_ "golang.org/x/image/tiff" // and TIFF
 
+	"gyrolith/core/advice"
 	"gyrolith/core/format/xmlscan"
 	"gyrolith/core/geodesy/crs"
 )
@@ -25,8 +26,8 @@ import (
 // mostPixels bounds what a picture may unpack to.
 const mostPixels = 1 << 28
 
-// OpenBackdrop reads a picture with a world file beside it, whose coordinates are WGS 84 or those of a system, or the picture that
-// a KMZ lays over the ground.
+// OpenBackdrop reads a picture with a world file beside it, whose coordinates are WGS 84 or those of a system, or the
+// picture that a KMZ lays over the ground.
 func OpenBackdrop(name string, system *crs.System) (*Backdrop, error) {
 	data, err := os.ReadFile(name)
 	if err != nil {
@@ -51,7 +52,7 @@ func OpenBackdrop(name string, system *crs.System) (*Backdrop, error) {
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", from, err)
 	}
-	return &Backdrop{img, pixel}, nil
+	return &Backdrop{Image: img, Files: []string{from}, Pixel: pixel}, nil
 }
 
 func decodePicture(data []byte) (image.Image, error) {
@@ -101,7 +102,8 @@ func worldFile(name string) (*world, string, error) {
 			return w, stem + "." + e, nil
 		}
 	}
-	return nil, "", fmt.Errorf("%s: has no world file beside it (%s) that says where it lies", name, "."+strings.Join(tried, ", ."))
+	return nil, "", fmt.Errorf("%s: has no world file beside it (%s) that says where it lies", name,
+		"."+strings.Join(tried, ", ."))
 }
 
 func (w *world) pixel(system *crs.System) (func(lat, lon float64) (x, y float64, ok bool), error) {
@@ -110,7 +112,7 @@ func (w *world) pixel(system *crs.System) (func(lat, lon float64) (x, y float64,
 		return nil, errors.New("has numbers of which no picture's place can be made")
 	}
 	if system.WGS84() && (math.Abs(w.C) > 181 || math.Abs(w.F) > 91) {
-		return nil, errors.New("has coordinates that are no degrees: say their system with --crs")
+		return nil, advice.Errorf(advice.NameSystem, "has coordinates that are no degrees")
 	}
 	return func(lat, lon float64) (float64, float64, bool) {
 		x, y, ok := system.Forward(lat, lon)
@@ -161,7 +163,7 @@ func groundOverlay(data []byte) (*Backdrop, error) {
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", href, err)
 		}
-		return &Backdrop{img, box.pixel(img.Bounds().Dx(), img.Bounds().Dy())}, nil
+		return &Backdrop{Image: img, Pixel: box.pixel(img.Bounds().Dx(), img.Bounds().Dy())}, nil
 	}
 	return nil, errors.New("lays no picture over the ground")
 }
@@ -179,7 +181,8 @@ func (b *latLonBox) pixel(w, h int) func(lat, lon float64) (float64, float64, bo
 	return func(lat, lon float64) (float64, float64, bool) {
 		x, y := math.Remainder(lon-midLon, 360), lat-midLat
 		x, y = x*cos-y*sin, x*sin+y*cos
-		return (x/(east-b.west) + 0.5) * float64(w), (0.5 - y/(b.north-b.south)) * float64(h), b.north > b.south && east > b.west
+		return (x/(east-b.west) + 0.5) * float64(w), (0.5 - y/(b.north-b.south)) * float64(h), b.north > b.south &&
+			east > b.west
 	}
 }
 
@@ -212,7 +215,8 @@ func overlayOf(text []byte) (href string, box *latLonBox, err error) {
 		if !inside {
 			continue
 		}
-		to := map[string]*float64{"north": &b.north, "south": &b.south, "east": &b.east, "west": &b.west, "rotation": &b.rotation}[local]
+		to := map[string]*float64{"north": &b.north, "south": &b.south, "east": &b.east, "west": &b.west,
+			"rotation": &b.rotation}[local]
 		switch {
 		case to != nil:
 			text, err := s.LeafString()

@@ -6,6 +6,7 @@ import (
 	"math"
 	"slices"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 )
@@ -42,7 +43,9 @@ func (w *work) reverse() {
 // lostTimes tells of times that went since their line was turned around.
 func (w *work) lostTimes(n int, asked bool) {
 	if n > 0 {
-		w.ledger = append(w.ledger, nav.Entry{KindWord: "point", What: "times", Why: "they would run backwards in a line that was turned around; --start and --pace give new ones", Count: n, Loss: true, Asked: asked})
+		w.ledger = append(w.ledger, nav.Entry{KindWord: "point", What: "times",
+			Why: "they would run backwards in a line that was turned around", Count: n, Loss: true, Asked: asked,
+			Advice: advice.Advice{Code: advice.GiveStart}})
 	}
 }
 
@@ -110,7 +113,8 @@ func (w *work) join() {
 			r.Name = w.joinedName(item.Name, i, len(joined))
 			for j := range s.segment.Points {
 				p := waypoint(&s.segment, &s.segment.Points[j])
-				if n := len(r.Points); n > 0 && r.Points[n-1].SamePlace(&p.Point) && (p.Name == "" || p.Name == r.Points[n-1].Name) {
+				if n := len(r.Points); n > 0 && r.Points[n-1].SamePlace(&p.Point) &&
+					(p.Name == "" || p.Name == r.Points[n-1].Name) {
 					continue // where one route ends and the next begins
 				}
 				r.Points = append(r.Points, p)
@@ -187,13 +191,19 @@ func (w *work) joinStrands(kind nav.Kind, strands []*strand) []*strand {
 			names[n] = true
 		}
 	}
-	w.changed(kind, "", "lines", fmt.Sprint(count), fmt.Sprint(len(strands)), fmt.Sprintf("joined end to end; the widest gap is %s", metres(widest)))
+	w.changed(kind, "", "lines", fmt.Sprint(count), fmt.Sprint(len(strands)),
+		fmt.Sprintf("joined end to end; the widest gap is %s", metres(widest)))
 	if len(strands) > 1 {
 		_, gap := nearestEnds(strands)
-		w.ledger = append(w.ledger, nav.Entry{Kind: kind, KindWord: kind.One(), What: "lines not joined", Why: fmt.Sprintf("the nearest ends are %s apart, more than --join-within allows", metres(gap)), Count: len(strands), Loss: true, Asked: true})
+		w.ledger = append(w.ledger, nav.Entry{Kind: kind, KindWord: kind.One(), What: "lines not joined",
+			Why: fmt.Sprintf("the nearest ends are %s apart, more than is allowed", metres(gap)), Count: len(strands),
+			Loss: true, Asked: true,
+			Advice: advice.Advice{Code: advice.JoinWider}})
 	}
 	if delete(names, ""); len(names) > 1 {
-		w.ledger = append(w.ledger, nav.Entry{Kind: kind, KindWord: kind.One(), What: "names of joined lines", Why: "one line has one name; --name gives it another", Count: len(names) - 1, Loss: true, Asked: true})
+		w.ledger = append(w.ledger, nav.Entry{Kind: kind, KindWord: kind.One(), What: "names of joined lines",
+			Why: "one line has one name", Count: len(names) - 1, Loss: true, Asked: true,
+			Advice: advice.Advice{Code: advice.NameIt}})
 	}
 	return strands
 }

@@ -6,12 +6,13 @@ import (
 	"slices"
 	"strings"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 )
 
-// string makes routes, tracks or areas of waypoints, one for each group, or all of them in one where a name is given. It
-// says whether the waypoints were used.
+// string makes routes, tracks or areas of waypoints, one for each group, or all of them in one where a name is given.
+// It says whether the waypoints were used.
 func (w *work) string(waypoints []nav.Waypoint, to nav.Kind) (bool, error) {
 	var groups []string
 	of := map[string][]nav.Waypoint{}
@@ -26,7 +27,8 @@ func (w *work) string(waypoints []nav.Waypoint, to nav.Kind) (bool, error) {
 		of[g] = append(of[g], p)
 	}
 	if (w.First != "" || w.Last != "") && len(groups) > 1 {
-		return false, fmt.Errorf("the waypoints are in %d groups, and each would become one of its own: choose one with --take waypoints:GROUP, or make one of all with --name NAME", len(groups))
+		return false, advice.Errorf(advice.ChooseGroup,
+			"the waypoints are in %d groups, and each would become one of its own", len(groups))
 	}
 	for _, g := range groups {
 		points, err := w.order(of[g])
@@ -46,7 +48,8 @@ func (w *work) string(waypoints []nav.Waypoint, to nav.Kind) (bool, error) {
 			name = "Waypoints"
 		}
 		item := nav.Item{Name: name, Group: parent}
-		if c := points[0].Style.Colour; c.Set && !slices.ContainsFunc(points, func(p nav.Waypoint) bool { return p.Style.Colour != c }) {
+		if c := points[0].Style.Colour; c.Set &&
+			!slices.ContainsFunc(points, func(p nav.Waypoint) bool { return p.Style.Colour != c }) {
 			item.Style.Colour = c
 		}
 		w.changed(nav.Waypoints, fmt.Sprintf("%d of %s", len(points), name), "kind", "waypoints", to.One(), w.inOrder(points))
@@ -103,7 +106,7 @@ func (w *work) order(points []nav.Waypoint) ([]nav.Waypoint, error) {
 			}
 		}
 		if missing == len(points) {
-			return nil, fmt.Errorf("none of the waypoints has a time to order by; --order file, name or near do without")
+			return nil, advice.Errorf(advice.OtherOrder, "none of the waypoints has a time to order by")
 		}
 		slices.SortStableFunc(points, func(a, b nav.Waypoint) int {
 			if a.HasTime() != b.HasTime() { // what has no time comes last
@@ -115,7 +118,8 @@ func (w *work) order(points []nav.Waypoint) ([]nav.Waypoint, error) {
 			return cmp.Compare(a.UnixNano(), b.UnixNano())
 		})
 		if missing > 0 {
-			w.changed(nav.Waypoints, "", "order", fmt.Sprintf("%d without a time", missing), "at the end", "nothing says when they were reached")
+			w.changed(nav.Waypoints, "", "order", fmt.Sprintf("%d without a time", missing), "at the end",
+				"nothing says when they were reached")
 		}
 	case Near:
 		first, err := named(points, w.First, "first")

@@ -5,16 +5,20 @@ import (
 	"math"
 	"time"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 )
 
 // PaceRule is the rule by which a pace takes account of heights, in words.
-const PaceRule = "W. W. Naismith's rule, Scottish Mountaineering Club Journal 2, 1892, with E. Langmuir's corrections for descents, Mountaincraft and Leadership, 1984"
+const PaceRule = "W. W. Naismith's rule, Scottish Mountaineering Club Journal 2, 1892, with E. Langmuir's " +
+	"corrections " +
+	"for descents, Mountaincraft and Leadership, 1984"
 
-// LegTime is the time that a leg takes at a pace (m/s) on the level, over a distance and a change of height in metres, by
-// PaceRule: ten minutes more for each 100 m of climb; on the way down ten minutes less for each 300 m where the slope is
-// between 5 and 12 degrees, and ten minutes more where it is steeper. No descent is faster than half the time on the level.
+// LegTime is the time that a leg takes at a pace (m/s) on the level, over a distance and a change of height in metres,
+// by PaceRule: ten minutes more for each 100 m of climb; on the way down ten minutes less for each 300 m where the
+// slope is between 5 and 12 degrees, and ten minutes more where it is steeper. No descent is faster than half the time
+// on the level.
 func LegTime(distance, climb, pace float64) time.Duration {
 	level := distance / pace
 	t := level
@@ -63,7 +67,9 @@ func (w *work) paceLine(kind nav.Kind, name string, points []*nav.Point) {
 	}
 	if missing == 0 {
 		if len(points) > 0 && w.Start != 0 {
-			w.ledger = append(w.ledger, nav.Entry{Kind: kind, KindWord: kind.One(), Name: name, What: "no times by the pace", Why: "it has times of its own; --shift-time moves them", Count: 1, Loss: true})
+			w.ledger = append(w.ledger, nav.Entry{Kind: kind, KindWord: kind.One(), Name: name, What: "no times by the pace",
+				Why: "it has times of its own", Count: 1, Loss: true,
+				Advice: advice.Advice{Code: advice.ShiftTimes}})
 		}
 		return
 	}
@@ -74,9 +80,9 @@ func (w *work) paceLine(kind nav.Kind, name string, points []*nav.Point) {
 	case first.HasTime():
 		begin, why = first.UnixNano(), "from the time of its first point"
 	case w.data.Meta.Time.HasTime():
-		begin, why = w.data.Meta.Time.UnixNano(), "from the time of the file, since --start was not given"
+		begin, why = w.data.Meta.Time.UnixNano(), "from the time of the file, since no start was given"
 	default:
-		begin, why = w.Now-w.Now%int64(time.Minute), "from now, since --start was not given"
+		begin, why = w.Now-w.Now%int64(time.Minute), "from now, since no start was given"
 	}
 	clock := begin
 	heights := 0
@@ -102,5 +108,7 @@ func (w *work) paceLine(kind nav.Kind, name string, points []*nav.Point) {
 	} else if !w.Level {
 		why += ", without heights"
 	}
-	w.changed(kind, name, "times", "none", fmt.Sprintf("%s, %d:%02d h", time.Unix(0, begin).UTC().Format("2006-01-02T15:04Z"), int(took.Hours()), int(took.Minutes())%60), why)
+	w.changed(kind, name, "times", "none",
+		fmt.Sprintf("%s, %d:%02d h", time.Unix(0, begin).UTC().Format("2006-01-02T15:04Z"), int(took.Hours()),
+			int(took.Minutes())%60), why)
 }

@@ -1,13 +1,15 @@
-// Package recast turns waypoints, routes, tracks and areas into one another, and does to lines what makes one of another:
-// reversing, joining, splitting, and giving times by a pace.
+// Package recast turns waypoints, routes, tracks and areas into one another, and does to lines what makes one of
+// another: reversing, joining, splitting, and giving times by a pace.
 package recast
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"strconv"
 	"time"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 	"gyrolith/core/shape"
@@ -57,12 +59,19 @@ type Step struct {
 	Level      bool    // the pace takes no account of heights
 	Now        int64   // nanoseconds since 1970, when a pace has nothing else to begin with
 	SplitAt    *Cut
+
+	// PointsOf says how many points of each kind a unit takes, for lines that are split for it; nil where no unit is
+	// known.
+	PointsOf func(unit string) ([4]int, error)
 }
 
 // Check finds parameters that make no sense.
 func (s *Step) Check() error {
-	for name, v := range map[string]float64{"distance from the track": s.Within, "distance of waypoints from a line": s.LendWithin,
-		"distance between ends": s.ClosingWithin, "step": s.Every, "pace": s.Pace, "joining distance": s.JoinWithin} {
+	s.Join = s.Join || s.JoinWithin > 0
+	for name, v := range map[string]float64{"distance from the track": s.Within,
+		"distance of waypoints from a line": s.LendWithin,
+		"distance between ends":             s.ClosingWithin, "step": s.Every, "pace": s.Pace,
+		"joining distance": s.JoinWithin} {
 		if v < 0 {
 			return fmt.Errorf("the %s is negative", name)
 		}
@@ -75,7 +84,7 @@ func (s *Step) Check() error {
 	case (s.First != "" || s.Last != "") && s.Order != Near:
 		return errors.New("a first and a last waypoint can be chosen only where the order is near")
 	case s.idle():
-		return errors.New("nothing is asked for: say what becomes of a kind, such as --tracks-to routes, or --reverse, --join, --split-at, --pace or --shift-time")
+		return advice.Errorf(advice.AskForSomething, "nothing is asked for")
 	}
 	return nil
 }
@@ -92,8 +101,9 @@ type work struct {
 	ledger nav.Ledger
 }
 
-// Apply changes the data and says what was changed; what could not be done as it was asked for is a loss.
-func (s *Step) Apply(d *nav.Dataset) (nav.Ledger, error) {
+// Recast changes the data and says what was changed; what could not be done as it was asked for is a loss. When the
+// context ends, the data are not to be used.
+func (s *Step) Recast(ctx context.Context, d *nav.Dataset) (nav.Ledger, error) {
 	w := &work{Step: s, data: d}
 	if err := w.turn(); err != nil {
 		return nil, err
@@ -101,15 +111,21 @@ func (s *Step) Apply(d *nav.Dataset) (nav.Ledger, error) {
 	if s.Reverse {
 		w.reverse()
 	}
+	if err := ctx.Err(); err != nil {
+		return nil, err
+	}
 	if s.Join {
 		w.join()
 	}
+	if err := ctx.Err(); err != nil {
+		return nil, err
+	}
 	if s.Shift != 0 {
-		d.EachPoint(func(p *nav.Point) {
+		for p := range d.AllPoints() {
 			if p.HasTime() {
 				p.SetTime(p.UnixNano()+int64(s.Shift), p.TimeMark())
 			}
-		})
+		}
 		w.changed(nav.Tracks, "", "times", "", "shifted by "+s.Shift.String(), "asked for")
 	}
 	if s.Pace > 0 {
@@ -195,8 +211,9 @@ func (w *work) turnKind(from, to nav.Kind, source *nav.Dataset) error {
 }
 
 // changed notes a change that was asked for.
-func (w *work) changed(kind nav.Kind, name, what, old, new, why string) {
-	w.ledger = append(w.ledger, nav.Entry{Kind: kind, KindWord: kind.One(), Name: name, What: what, Old: old, New: new, Why: why, Count: 1, Asked: true})
+func (w *work) changed(kind nav.Kind, name string, what nav.Property, old, new, why string) {
+	w.ledger = append(w.ledger, nav.Entry{Kind: kind, KindWord: kind.One(), Name: name, What: what, Old: old, New: new,
+		Why: why, Count: 1, Asked: true})
 }
 
 func (w *work) turned(from, to nav.Kind, name string) {
@@ -259,7 +276,8 @@ func (w *work) segment(points []nav.Waypoint) (s nav.Segment) {
 }
 
 func blank(item *nav.Item) bool {
-	return item.Name == "" && item.Comment == "" && item.Desc == "" && item.Source == "" && item.Type == "" && len(item.Links) == 0 &&
+	return item.Name == "" && item.Comment == "" && item.Desc == "" && item.Source == "" && item.Type == "" &&
+		len(item.Links) == 0 &&
 		item.Style == nav.Style{} && len(item.Fields) == 0 && len(item.Kept) == 0
 }
 
@@ -306,7 +324,8 @@ func (w *work) track(t *nav.Track, to nav.Kind, waypoints []nav.Waypoint) {
 			w.made.Routes = append(w.made.Routes, r)
 		}
 		if len(t.Segments) > 1 {
-			w.changed(nav.Tracks, t.Name, "segments", strconv.Itoa(len(t.Segments)), strconv.Itoa(len(t.Segments))+" routes", "a route has no gaps; --join makes one of them")
+			w.changed(nav.Tracks, t.Name, "segments", strconv.Itoa(len(t.Segments)), strconv.Itoa(len(t.Segments))+" routes",
+				"a route has no gaps")
 		}
 	case nav.Areas:
 		w.trackToAreas(t)
@@ -360,7 +379,8 @@ func within(ring, outer []nav.Point) bool {
 func (w *work) close(kind nav.Kind, item *nav.Item, s *nav.Segment, mustMeet bool) bool {
 	n := len(s.Points)
 	refuse := func(why string) bool {
-		w.ledger = append(w.ledger, nav.Entry{Kind: kind, KindWord: kind.One(), Name: item.Name, What: "no area made of it", Why: why, Count: 1, Loss: true})
+		w.ledger = append(w.ledger, nav.Entry{Kind: kind, KindWord: kind.One(), Name: item.Name, What: "no area made of it",
+			Why: why, Count: 1, Loss: true})
 		return false
 	}
 	if n < 3 {
@@ -373,7 +393,9 @@ func (w *work) close(kind nav.Kind, item *nav.Item, s *nav.Segment, mustMeet boo
 		limit = DefaultClosingWithin
 	}
 	if mustMeet && apart > limit {
-		return refuse(fmt.Sprintf("its ends are %.0f m apart; --closing-within says how far they may be", apart))
+		refuse(fmt.Sprintf("its ends are %.0f m apart", apart))
+		w.ledger[len(w.ledger)-1].Advise(advice.CloseWider)
+		return false
 	}
 	if apart <= limit && n > 3 || apart == 0 {
 		s.Points = s.Points[:n-1]
@@ -416,7 +438,8 @@ func (w *work) area(a *nav.Area, to nav.Kind) {
 			}
 			if to == nav.Waypoints {
 				for j := range points {
-					points[j].Group, points[j].Style = join(a.Group, a.Name), nav.Style{Colour: item.Style.Colour, Symbol: item.Style.Symbol}
+					points[j].Group, points[j].Style = join(a.Group, a.Name), nav.Style{Colour: item.Style.Colour,
+						Symbol: item.Style.Symbol}
 				}
 				w.made.Waypoints = append(w.made.Waypoints, points...)
 				continue

@@ -1,6 +1,7 @@
 package recast
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"math/rand/v2"
@@ -34,7 +35,8 @@ func wpt(name string, x, y float64) nav.Waypoint {
 func kind(k nav.Kind) *nav.Kind { return &k }
 
 func track(name string, segments ...[]nav.Point) nav.Track {
-	t := nav.Track{Item: nav.Item{Name: name, Group: "Paths", Style: nav.Style{Colour: nav.RGB(1, 2, 3), Width: 2}, Fields: []nav.Field{{Key: "party", Value: "A"}}}}
+	t := nav.Track{Item: nav.Item{Name: name, Group: "Paths", Style: nav.Style{Colour: nav.RGB(1, 2, 3), Width: 2},
+		Fields: []nav.Field{{Key: "party", Value: "A"}}}}
 	for _, s := range segments {
 		t.Segments = append(t.Segments, nav.Segment{Points: s})
 	}
@@ -46,7 +48,7 @@ func apply(t *testing.T, s *Step, d *nav.Dataset) nav.Ledger {
 	if err := s.Check(); err != nil {
 		t.Fatal(err)
 	}
-	l, err := s.Apply(d)
+	l, err := s.Recast(context.Background(), d)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -128,7 +130,8 @@ func TestNearKeepsItsEnds(t *testing.T) {
 
 func TestWaypointOrders(t *testing.T) {
 	d := func() *nav.Dataset {
-		return &nav.Dataset{Waypoints: []nav.Waypoint{wpt("Rock 10", 0, 0), wpt("rock 2", 900, 0), wpt("Anchor", 100, 0), wpt("Rock 02", 500, 0)}}
+		return &nav.Dataset{Waypoints: []nav.Waypoint{wpt("Rock 10", 0, 0), wpt("rock 2", 900, 0), wpt("Anchor", 100, 0),
+			wpt("Rock 02", 500, 0)}}
 	}
 	names := func(order Order) string {
 		data := d()
@@ -153,10 +156,11 @@ func TestWaypointOrders(t *testing.T) {
 			t.Errorf("%s: %s, want %s", order, got, want)
 		}
 	}
-	if _, err := (&Step{To: [4]*nav.Kind{kind(nav.Routes)}, Order: ByTime}).Apply(d()); err == nil {
+	if _, err := (&Step{To: [4]*nav.Kind{kind(nav.Routes)}, Order: ByTime}).Recast(context.Background(), d()); err == nil {
 		t.Error("ordered by times that there are not")
 	}
-	if _, err := (&Step{To: [4]*nav.Kind{kind(nav.Routes)}, Order: Near, First: "Rok"}).Apply(d()); err == nil {
+	if _, err := (&Step{To: [4]*nav.Kind{kind(nav.Routes)}, Order: Near, First: "Rok"}).Recast(context.Background(),
+		d()); err == nil {
 		t.Error("began at a waypoint that there is not")
 	}
 }
@@ -172,7 +176,8 @@ func TestTrackToRoute(t *testing.T) {
 		}
 	}
 	points = append(points, at(1500, 650))
-	d := &nav.Dataset{Tracks: []nav.Track{track("Way", points)}, Waypoints: []nav.Waypoint{wpt("Tarn", 503, 12), wpt("Far", 500, 300)}}
+	d := &nav.Dataset{Tracks: []nav.Track{track("Way", points)}, Waypoints: []nav.Waypoint{wpt("Tarn", 503, 12),
+		wpt("Far", 500, 300)}}
 	d.Waypoints[0].Style.Symbol = "flag"
 	l := apply(t, &Step{To: [4]*nav.Kind{nav.Tracks: kind(nav.Routes)}, MaxPoints: 7}, d)
 	if len(d.Tracks) != 0 || len(d.Routes) != 1 || len(d.Waypoints) != 2 {
@@ -195,7 +200,10 @@ func TestTrackToRoute(t *testing.T) {
 	if r.Group != "Paths" || r.Style.Width != 2 || len(r.Fields) != 1 {
 		t.Errorf("the route has lost what the track had: %+v", r.Item)
 	}
-	if !slices.ContainsFunc(l, func(e nav.Entry) bool { return e.What == "points" && strings.Contains(e.Why, "stays within") }) {
+	if !slices.ContainsFunc(l, func(e nav.Entry) bool {
+		return e.What == "points" &&
+			strings.Contains(e.Why, "stays within")
+	}) {
 		t.Errorf("it is not said what was lost of the shape: %v", l)
 	}
 
@@ -226,10 +234,12 @@ func distanceToLeg(p, a, b *nav.Point) float64 {
 
 func TestAreasAndClosedTracks(t *testing.T) {
 	outline, hole := line(0, 0, 500, 0, 500, 500, 0, 500), line(100, 100, 200, 100, 200, 200)
-	d := &nav.Dataset{Areas: []nav.Area{{Item: nav.Item{Name: "Nesting", Group: "Closures", Style: nav.Style{Fill: nav.RGB(200, 0, 0)}}, Outline: outline, Holes: [][]nav.Point{hole}}}}
+	d := &nav.Dataset{Areas: []nav.Area{{Item: nav.Item{Name: "Nesting", Group: "Closures",
+		Style: nav.Style{Fill: nav.RGB(200, 0, 0)}}, Outline: outline, Holes: [][]nav.Point{hole}}}}
 	apply(t, &Step{To: [4]*nav.Kind{nav.Areas: kind(nav.Tracks)}}, d)
 	tr := d.Tracks[0]
-	if len(d.Areas) != 0 || len(tr.Segments) != 2 || len(tr.Segments[0].Points) != 5 || !tr.Segments[0].Points[4].SamePlace(&outline[0]) || tr.Group != "Closures" {
+	if len(d.Areas) != 0 || len(tr.Segments) != 2 || len(tr.Segments[0].Points) != 5 ||
+		!tr.Segments[0].Points[4].SamePlace(&outline[0]) || tr.Group != "Closures" {
 		t.Fatalf("%+v", tr)
 	}
 	if tr.Style.Colour != nav.RGB(200, 0, 0) {
@@ -253,7 +263,9 @@ func TestAreasAndClosedTracks(t *testing.T) {
 
 // A route becomes a track with the names of its points, and along the great circle where that is asked for.
 func TestRouteToTrack(t *testing.T) {
-	r := nav.Route{Item: nav.Item{Name: "R"}, Points: []nav.Waypoint{{Item: nav.Item{Name: "A"}, Point: nav.At(-47.6, 11.3)}, {Item: nav.Item{Name: "B"}, Point: nav.At(-47.6, 21.3)}}}
+	r := nav.Route{Item: nav.Item{Name: "R"},
+		Points: []nav.Waypoint{{Item: nav.Item{Name: "A"}, Point: nav.At(-47.6, 11.3)},
+			{Item: nav.Item{Name: "B"}, Point: nav.At(-47.6, 21.3)}}}
 	d := &nav.Dataset{Routes: []nav.Route{r}}
 	apply(t, &Step{To: [4]*nav.Kind{nav.Routes: kind(nav.Tracks)}}, d)
 	s := &d.Tracks[0].Segments[0]
@@ -266,12 +278,14 @@ func TestRouteToTrack(t *testing.T) {
 	if n := len(s.Points); n != 17 { // 750,9 km
 		t.Errorf("%d points", n)
 	}
-	// The middle of the great circle lies south of the parallel (GeographicLib 2.1: the direct problem over half of the way).
+	// The middle of the great circle lies south of the parallel (GeographicLib 2.1: the direct problem over half of the
+	// way).
 	if p := s.Points[8]; p.Lat > -47.7 || p.Lat < -47.8 {
 		t.Errorf("the middle is at %v", p.Lat)
 	}
 	for i := 1; i < 16; i++ {
-		if d := geodesy.Distance(s.Points[i-1].Lat, s.Points[i-1].Lon, s.Points[i].Lat, s.Points[i].Lon); math.Abs(d-50000) > 0.01 {
+		if d := geodesy.Distance(s.Points[i-1].Lat, s.Points[i-1].Lon, s.Points[i].Lat,
+			s.Points[i].Lon); math.Abs(d-50000) > 0.01 {
 			t.Errorf("a step of %.3f m", d)
 		}
 	}
@@ -316,14 +330,16 @@ func TestPace(t *testing.T) {
 		t.Error("reversed with times that run backwards, or not at all")
 	}
 	now := &nav.Dataset{Tracks: []nav.Track{track("Way", line(0, 0, 1000, 0))}}
-	if l := apply(t, &Step{Pace: 1, Now: start.UnixNano() + 5e9}, now); !now.Tracks[0].Segments[0].Points[0].Time().Equal(start) || !strings.Contains(l[0].Why, "from now") {
+	if l := apply(t, &Step{Pace: 1, Now: start.UnixNano() + 5e9},
+		now); !now.Tracks[0].Segments[0].Points[0].Time().Equal(start) || !strings.Contains(l[0].Why, "from now") {
 		t.Errorf("a pace alone: %v", l)
 	}
 }
 
 func TestJoin(t *testing.T) {
 	d := &nav.Dataset{Tracks: []nav.Track{
-		track("A", line(0, 0, 100, 0)), track("B", line(290, 0, 200, 0)), track("C", line(-50, 0, -10, 0), line(300, 0, 400, 0)),
+		track("A", line(0, 0, 100, 0)), track("B", line(290, 0, 200, 0)), track("C", line(-50, 0, -10, 0),
+			line(300, 0, 400, 0)),
 	}}
 	apply(t, &Step{Join: true}, d)
 	if len(d.Tracks) != 1 || len(d.Tracks[0].Segments) != 1 {
@@ -332,12 +348,15 @@ func TestJoin(t *testing.T) {
 	p := d.Tracks[0].Segments[0].Points
 	sorted := slices.IsSortedFunc(p, func(a, b nav.Point) int { return int((a.Lon - b.Lon) * 1e7) })
 	slices.Reverse(p)
-	if back := slices.IsSortedFunc(p, func(a, b nav.Point) int { return int((a.Lon - b.Lon) * 1e7) }); len(p) != 8 || !sorted && !back {
+	if back := slices.IsSortedFunc(p, func(a, b nav.Point) int { return int((a.Lon - b.Lon) * 1e7) }); len(p) != 8 ||
+		!sorted && !back {
 		t.Errorf("%d points, not in a row", len(p))
 	}
-	apart := &nav.Dataset{Tracks: []nav.Track{track("A", line(0, 0, 100, 0)), track("B", line(110, 0, 200, 0)), track("C", line(5000, 0, 6000, 0))}}
+	apart := &nav.Dataset{Tracks: []nav.Track{track("A", line(0, 0, 100, 0)), track("B", line(110, 0, 200, 0)),
+		track("C", line(5000, 0, 6000, 0))}}
 	l := apply(t, &Step{Join: true, JoinWithin: 50}, apart)
-	if len(apart.Tracks) != 2 || !slices.ContainsFunc(l, func(e nav.Entry) bool { return strings.Contains(e.Why, "4800 m apart") }) {
+	if len(apart.Tracks) != 2 ||
+		!slices.ContainsFunc(l, func(e nav.Entry) bool { return strings.Contains(e.Why, "4800 m apart") }) {
 		t.Errorf("%d tracks, %v", len(apart.Tracks), l)
 	}
 	// A line with times that has to be turned around for one without loses them, and that is told.
@@ -345,7 +364,8 @@ func TestJoin(t *testing.T) {
 	for i := range mixed.Tracks[1].Segments[0].Points {
 		mixed.Tracks[1].Segments[0].Points[i].SetTime(int64(i+1)*1e9, nav.Seconds)
 	}
-	if l := apply(t, &Step{Join: true}, mixed); !slices.ContainsFunc(l, func(e nav.Entry) bool { return e.What == "times" && e.Count == 2 && e.Loss && !e.Asked }) {
+	if l := apply(t, &Step{Join: true}, mixed); !slices.ContainsFunc(l,
+		func(e nav.Entry) bool { return e.What == "times" && e.Count == 2 && e.Loss && !e.Asked }) {
 		t.Errorf("times went without a word: %v", l)
 	}
 	// Recordings follow one another in time, and none is turned around.
@@ -355,7 +375,8 @@ func TestJoin(t *testing.T) {
 		}
 		return track(name, points)
 	}
-	rec := &nav.Dataset{Tracks: []nav.Track{timed("late", 100e9, line(0, 0, 50, 0)), timed("early", 10e9, line(900, 0, 0, 0))}}
+	rec := &nav.Dataset{Tracks: []nav.Track{timed("late", 100e9, line(0, 0, 50, 0)),
+		timed("early", 10e9, line(900, 0, 0, 0))}}
 	apply(t, &Step{Join: true}, rec)
 	q := rec.Tracks[0].Segments[0].Points
 	if !slices.IsSortedFunc(q, func(a, b nav.Point) int { return int(a.UnixNano() - b.UnixNano()) }) || !q[0].HasTime() {
@@ -381,23 +402,26 @@ func TestSplit(t *testing.T) {
 		return d.Tracks
 	}
 	parts := split(Cut{Every: 1000})
-	if len(parts) != 3 || parts[0].Name != "Way 1" || math.Abs(length(parts[0].Segments[0])-1000) > 0.1 || math.Abs(length(parts[2].Segments[0])-300) > 0.1 {
+	if len(parts) != 3 || parts[0].Name != "Way 1" || math.Abs(length(parts[0].Segments[0])-1000) > 0.1 ||
+		math.Abs(length(parts[2].Segments[0])-300) > 0.1 {
 		t.Errorf("by distance: %d parts", len(parts))
 	}
 	a, b := parts[0].Segments[0].Points, parts[1].Segments[0].Points
 	if !a[len(a)-1].SamePlace(&b[0]) {
 		t.Error("the second part does not begin where the first ends")
 	}
-	for name, c := range map[string]Cut{"span": {Span: time.Hour}, "time": {At: 6 * 3600e9}, "time of day": {OfDay: 6 * time.Hour, Zone: time.UTC}, "points": {Points: [4]int{nav.Tracks: 2}}} {
+	for name, c := range map[string]Cut{"span": {Span: time.Hour}, "time": {At: 6 * 3600e9},
+		"time of day": {OfDay: 6 * time.Hour, Zone: time.UTC}, "points": {Points: [4]int{nav.Tracks: 2}}} {
 		if parts := split(c); len(parts) != 2 || len(parts[0].Segments[0].Points) != 2 {
 			t.Errorf("by %s: %d parts", name, len(parts))
 		}
 	}
-	if parts := split(Cut{Waypoint: "ta*"}, wpt("Tarn", 690, 800)); len(parts) != 2 || math.Abs(length(parts[1].Segments[0])-800) > 0.1 {
+	if parts := split(Cut{Waypoint: "ta*"}, wpt("Tarn", 690, 800)); len(parts) != 2 ||
+		math.Abs(length(parts[1].Segments[0])-800) > 0.1 {
 		t.Errorf("at a waypoint: %d parts", len(parts))
 	}
 	d := &nav.Dataset{Tracks: []nav.Track{track("Way", line(0, 0, 700, 0))}}
-	if _, err := (&Step{SplitAt: &Cut{Waypoint: "nowhere"}}).Apply(d); err == nil {
+	if _, err := (&Step{SplitAt: &Cut{Waypoint: "nowhere"}}).Recast(context.Background(), d); err == nil {
 		t.Error("split at a waypoint that there is not")
 	}
 	if l := apply(t, &Step{SplitAt: &Cut{Every: 9000}}, d); l.Losses() != 1 {
@@ -406,12 +430,15 @@ func TestSplit(t *testing.T) {
 }
 
 func TestCheck(t *testing.T) {
-	for _, s := range []Step{{}, {MaxPoints: 1, Reverse: true}, {Start: 1}, {Reverse: true, First: "A"}, {Reverse: true, Within: -1}} {
+	for _, s := range []Step{{}, {MaxPoints: 1, Reverse: true}, {Start: 1}, {Reverse: true, First: "A"},
+		{Reverse: true, Within: -1}} {
 		if s.Check() == nil {
 			t.Errorf("%+v passes", s)
 		}
 	}
-	if _, err := (&Step{To: [4]*nav.Kind{nav.Areas: kind(nav.Tracks)}}).Apply(&nav.Dataset{Tracks: []nav.Track{track("A", line(0, 0, 1, 1))}}); err == nil || !strings.Contains(err.Error(), "no areas") {
+	if _, err := (&Step{To: [4]*nav.Kind{nav.Areas: kind(nav.Tracks)}}).Recast(context.Background(),
+		&nav.Dataset{Tracks: []nav.Track{track("A", line(0, 0, 1, 1))}}); err == nil ||
+		!strings.Contains(err.Error(), "no areas") {
 		t.Errorf("nothing to recast: %v", err)
 	}
 }

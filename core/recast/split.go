@@ -22,6 +22,7 @@ type Cut struct {
 	Zone     *time.Location
 	Waypoint string
 	Points   [4]int // the most points of each kind; 0 is any number
+	Unit     string // that takes so many points; "" where it is not for one
 }
 
 // spot is a place on a line: a point, or a part of the leg behind it.
@@ -96,9 +97,12 @@ func (w *work) split() error {
 	}
 	w.data.Routes, w.data.Tracks = routes, tracks
 	if cuts == 0 {
-		w.ledger = append(w.ledger, nav.Entry{KindWord: "line", What: "nothing split", Why: "no line comes to the place where it was to be split", Count: 1, Loss: true})
+		w.ledger = append(w.ledger, nav.Entry{KindWord: "line", What: "nothing split",
+			Why: "no line comes to the place where it was to be split", Count: 1, Loss: true})
 	} else {
-		w.ledger = append(w.ledger, nav.Entry{KindWord: "line", What: "lines", Old: fmt.Sprint(len(routes) + len(tracks) - cuts), New: fmt.Sprint(len(routes) + len(tracks)), Why: "split as asked; each part begins where the one before ends", Count: cuts, Asked: true})
+		w.ledger = append(w.ledger, nav.Entry{KindWord: "line", What: "lines",
+			Old: fmt.Sprint(len(routes) + len(tracks) - cuts), New: fmt.Sprint(len(routes) + len(tracks)),
+			Why: "split as asked; each part begins where the one before ends", Count: cuts, Asked: true})
 	}
 	return nil
 }

@@ -426,7 +426,8 @@ func (t *tour) way(first, last int) []int {
 	for p := t.next(t.gate); p != t.gate; p = t.next(p) {
 		out = append(out, p)
 	}
-	if first >= 0 && out[0] != first || last >= 0 && out[len(out)-1] != last || first < 0 && last < 0 && out[0] > out[len(out)-1] {
+	if first >= 0 && out[0] != first || last >= 0 && out[len(out)-1] != last || first < 0 && last < 0 &&
+		out[0] > out[len(out)-1] {
 		slices.Reverse(out)
 	}
 	return out

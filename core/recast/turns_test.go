@@ -1,6 +1,7 @@
 package recast
 
 import (
+	"context"
 	"strings"
 	"testing"
 
@@ -9,14 +10,16 @@ import (
 
 // Every kind becomes every other with its names, group, colour and fields.
 func TestEveryPairing(t *testing.T) {
-	item := nav.Item{Name: "Thing", Group: "G/H", Desc: "said of it", Style: nav.Style{Colour: nav.RGB(9, 8, 7), Width: 3}, Fields: []nav.Field{{Key: "k", Value: "v"}}}
+	item := nav.Item{Name: "Thing", Group: "G/H", Desc: "said of it", Style: nav.Style{Colour: nav.RGB(9, 8, 7),
+		Width: 3}, Fields: []nav.Field{{Key: "k", Value: "v"}}}
 	square := line(0, 0, 100, 0, 100, 100, 0, 100)
 	make4 := func(from nav.Kind) *nav.Dataset {
 		d := &nav.Dataset{}
 		switch from {
 		case nav.Waypoints:
 			for i, p := range square {
-				d.Waypoints = append(d.Waypoints, nav.Waypoint{Item: nav.Item{Name: string(rune('A' + i)), Group: "G/Thing", Style: nav.Style{Colour: nav.RGB(9, 8, 7)}}, Point: p})
+				d.Waypoints = append(d.Waypoints, nav.Waypoint{Item: nav.Item{Name: string(rune('A' + i)), Group: "G/Thing",
+					Style: nav.Style{Colour: nav.RGB(9, 8, 7)}}, Point: p})
 			}
 		case nav.Routes:
 			r := nav.Route{Item: item}
@@ -25,7 +28,8 @@ func TestEveryPairing(t *testing.T) {
 			}
 			d.Routes = []nav.Route{r}
 		case nav.Tracks:
-			d.Tracks = []nav.Track{{Item: item, Segments: []nav.Segment{{Points: append(append([]nav.Point{}, square...), square[0])}}}}
+			d.Tracks = []nav.Track{{Item: item,
+				Segments: []nav.Segment{{Points: append(append([]nav.Point{}, square...), square[0])}}}}
 		case nav.Areas:
 			d.Areas = []nav.Area{{Item: item, Outline: square}}
 		}
@@ -41,7 +45,7 @@ func TestEveryPairing(t *testing.T) {
 				had := d.Counts()[from]
 				step := &Step{KeepSource: keep}
 				step.To[from] = &to
-				l, err := step.Apply(d)
+				l, err := step.Recast(context.Background(), d)
 				if err != nil || l.Losses() > 0 {
 					t.Errorf("%s to %s: %v %v", from, to, l, err)
 					continue
@@ -61,7 +65,8 @@ func TestEveryPairing(t *testing.T) {
 					if k != to || keep {
 						return
 					}
-					if !strings.HasPrefix(x.Group, "G") || to != nav.Waypoints && (!strings.HasPrefix(x.Name, "Thing") || x.Style.Colour != nav.RGB(9, 8, 7)) {
+					if !strings.HasPrefix(x.Group, "G") || to != nav.Waypoints && (!strings.HasPrefix(x.Name, "Thing") ||
+						x.Style.Colour != nav.RGB(9, 8, 7)) {
 						t.Errorf("%s to %s: %+v", from, to, x)
 					}
 					if from != nav.Waypoints && to != nav.Waypoints && (x.Desc != "said of it" || len(x.Fields) != 1) {
@@ -76,11 +81,13 @@ func TestEveryPairing(t *testing.T) {
 // What single points have goes along, there and back.
 func TestPointsKeepWhatTheyHave(t *testing.T) {
 	s := nav.Segment{Points: line(0, 0, 100, 0, 200, 0)}
-	s.Attach(&s.Points[1], nav.Detail{Values: []nav.Field{{Key: "speed", Value: "2"}}, Item: &nav.Item{Name: "Tarn", Desc: "drank"}, Exact: "-47.60000000000000001 11.3"})
+	s.Attach(&s.Points[1], nav.Detail{Values: []nav.Field{{Key: "speed", Value: "2"}},
+		Item: &nav.Item{Name: "Tarn", Desc: "drank"}, Exact: "-47.60000000000000001 11.3"})
 	d := &nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: "T"}, Segments: []nav.Segment{s}}}}
 	apply(t, &Step{To: [4]*nav.Kind{nav.Tracks: kind(nav.Routes)}}, d)
 	p := d.Routes[0].Points
-	if p[1].Name != "Tarn" || p[1].Desc != "drank" || len(p[1].Fields) != 1 || p[1].Exact == "" || p[0].Name != "T 1" || p[2].Name != "T 3" {
+	if p[1].Name != "Tarn" || p[1].Desc != "drank" || len(p[1].Fields) != 1 || p[1].Exact == "" || p[0].Name != "T 1" ||
+		p[2].Name != "T 3" {
 		t.Errorf("%+v", p)
 	}
 	apply(t, &Step{To: [4]*nav.Kind{nav.Routes: kind(nav.Tracks)}}, d)
@@ -103,9 +110,11 @@ func TestSeveralSegments(t *testing.T) {
 	if !told {
 		t.Error("that the gap made two routes is not told")
 	}
-	areas := &nav.Dataset{Tracks: []nav.Track{track("Zones", line(0, 0, 9, 0, 9, 9, 0, 0), line(50, 0, 59, 0, 59, 9, 50, 0), line(90, 0, 91, 0))}}
+	areas := &nav.Dataset{Tracks: []nav.Track{track("Zones", line(0, 0, 9, 0, 9, 9, 0, 0),
+		line(50, 0, 59, 0, 59, 9, 50, 0), line(90, 0, 91, 0))}}
 	l = apply(t, &Step{To: [4]*nav.Kind{nav.Tracks: kind(nav.Areas)}}, areas)
-	if len(areas.Areas) != 2 || areas.Areas[1].Name != "Zones 2" || len(areas.Tracks) != 1 || len(areas.Tracks[0].Segments) != 1 || l.Losses() != 1 {
+	if len(areas.Areas) != 2 || areas.Areas[1].Name != "Zones 2" || len(areas.Tracks) != 1 ||
+		len(areas.Tracks[0].Segments) != 1 || l.Losses() != 1 {
 		t.Errorf("%v %v", areas.Counts(), l)
 	}
 }
@@ -126,7 +135,8 @@ func TestGroupsOfWaypoints(t *testing.T) {
 	if len(one.Routes) != 1 || one.Routes[0].Name != "All" || len(one.Routes[0].Points) != 3 {
 		t.Errorf("%+v", one.Routes)
 	}
-	if _, err := (&Step{To: [4]*nav.Kind{kind(nav.Routes)}, Order: Near, First: "1"}).Apply(d()); err == nil || !strings.Contains(err.Error(), "2 groups") {
+	if _, err := (&Step{To: [4]*nav.Kind{kind(nav.Routes)}, Order: Near, First: "1"}).Recast(context.Background(),
+		d()); err == nil || !strings.Contains(err.Error(), "2 groups") {
 		t.Errorf("a first waypoint of two groups: %v", err)
 	}
 	round := d()
@@ -145,7 +155,8 @@ func TestRoutesAreLines(t *testing.T) {
 	r := func(name string, points ...nav.Waypoint) nav.Route {
 		return nav.Route{Item: nav.Item{Name: name}, Points: points}
 	}
-	d := &nav.Dataset{Routes: []nav.Route{r("A", wpt("1", 0, 0), wpt("2", 100, 0)), r("B", wpt("3", 300, 0), wpt("2", 100, 0))}}
+	d := &nav.Dataset{Routes: []nav.Route{r("A", wpt("1", 0, 0), wpt("2", 100, 0)),
+		r("B", wpt("3", 300, 0), wpt("2", 100, 0))}}
 	apply(t, &Step{Join: true, Name: "Both"}, d)
 	if p := d.Routes[0].Points; len(d.Routes) != 1 || d.Routes[0].Name != "Both" || len(p) != 3 || p[1].Name != "2" {
 		t.Errorf("joined: %+v", d.Routes)

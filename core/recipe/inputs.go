@@ -9,17 +9,21 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
+	"gyrolith/core/chain"
 )
 
-// Gather lists the inputs: the files that are named, and of folders all files below them whose names end like those of data. Hidden
-// files and what lies in the folder that is written to are left alone. Skipped counts the other files of the folders.
+// Gather lists the inputs: the files that are named, and of folders all files below them whose names end like those of
+// data. Hidden files and what lies in the folder that is written to are left alone. Skipped counts the other files of
+// the folders.
 func Gather(paths []string, into string, isData func(name string) bool) (inputs []Input, skipped int, err error) {
 	target, _ := filepath.Abs(into)
 	seen := map[string]string{}
 	add := func(path, rel string) error {
 		rel = filepath.ToSlash(rel)
 		if old, ok := seen[rel]; ok {
-			return fmt.Errorf("%s and %s would be one and the same in the journal (%s): name the folder above both instead", old, path, rel)
+			return fmt.Errorf("%s and %s would be one and the same in the journal (%s): name the folder above both instead",
+				old, path, rel)
 		}
 		seen[rel] = path
 		inputs = append(inputs, Input{Path: path, Rel: rel})
@@ -36,25 +40,29 @@ func Gather(paths []string, into string, isData func(name string) bool) (inputs 
 			}
 			continue
 		}
-		err = filepath.WalkDir(p, func(path string, e fs.DirEntry, err error) error {
+		root := p
+		if real, err := filepath.EvalSymlinks(p); err == nil { // a linked folder is gone through as well
+			root = real
+		}
+		err = filepath.WalkDir(root, func(path string, e fs.DirEntry, err error) error {
 			if err != nil {
 				return err
 			}
-			hidden := strings.HasPrefix(e.Name(), ".") && path != p
+			hidden := strings.HasPrefix(e.Name(), ".") && path != root
 			if e.IsDir() {
 				if abs, _ := filepath.Abs(path); hidden || abs == target {
 					return filepath.SkipDir
 				}
 				return nil
 			}
-			if hidden || !e.Type().IsRegular() {
+			if hidden || !isFile(path, e) {
 				return nil
 			}
 			if !isData(e.Name()) {
 				skipped++
 				return nil
 			}
-			rel, _ := filepath.Rel(p, path)
+			rel, _ := filepath.Rel(root, path)
 			return add(path, rel)
 		})
 		if err != nil {
@@ -66,6 +74,15 @@ func Gather(paths []string, into string, isData func(name string) bool) (inputs 
 		inputs[i].Number = i + 1
 	}
 	return inputs, skipped, nil
+}
+
+// isFile says whether an entry of a folder is a file, or a link to one.
+func isFile(path string, e fs.DirEntry) bool {
+	if e.Type()&fs.ModeSymlink == 0 {
+		return e.Type().IsRegular()
+	}
+	info, err := os.Stat(path)
+	return err == nil && info.Mode().IsRegular()
 }
 
 // Share is one of several equal parts of the inputs.
@@ -84,7 +101,8 @@ func ParseShare(text string) (Share, error) {
 
 func (s Share) String() string { return fmt.Sprintf("%d/%d", s.Part, s.Of) }
 
-// Has says whether an input is of the share, by a hash of its relative path (FNV-1a), which is the same on every machine.
+// Has says whether an input is of the share, by a hash of its relative path (FNV-1a), which is the same on every
+// machine.
 func (s Share) Has(in *Input) bool {
 	if s.Of <= 1 {
 		return true
@@ -94,39 +112,39 @@ func (s Share) Has(in *Input) bool {
 	return int(h.Sum64()%uint64(s.Of)) == s.Part-1
 }
 
-// CheckNames refuses outputs of which two inputs would write one, before anything is read.
-func (r *Recipe) CheckNames(inputs []Input) error {
+// CheckNames refuses outputs of which two inputs would write one, before anything is read. The chain is the recipe's.
+func (r *Recipe) CheckNames(c *chain.Chain, inputs []Input) error {
 	taken := map[string]string{}
-	for i := range r.Outputs {
+	for i, end := range c.Ends {
 		o := &r.Outputs[i]
-		for _, key := range []string{"file", "card"} {
-			pattern, ok := o.Get(key)
-			if !ok {
-				continue
-			}
-			k := o.Keys[slices.IndexFunc(o.Keys, func(k Key) bool { return k.Name == key })]
-			if r.Together {
-				if strings.Contains(pattern, "{name}") || strings.Contains(pattern, "{folder}") || strings.Contains(pattern, "{number}") {
-					return &Fault{r.Path, k.Place, fmt.Sprintf("%s = %q names its input, and this recipe takes all inputs together", key, pattern)}
-				}
-				inputs = []Input{{Rel: "all"}}
-			}
-			for j := range inputs {
-				name := inputs[j].Fill(pattern)
-				if name == "" || strings.HasSuffix(name, "/") {
-					return &Fault{r.Path, k.Place, fmt.Sprintf("%s = %q names no file", key, pattern)}
-				}
-				folded := key + ":" + strings.ToLower(name)
-				if old, ok := taken[folded]; ok {
-					return &Fault{r.Path, k.Place, fmt.Sprintf("%s and %s would both write %s: add {folder}, {name} or {number} to %q", old, inputs[j].Rel, name, pattern)}
-				}
-				taken[folded] = inputs[j].Rel
+		key, at := "file", o.Place
+		for _, k := range o.Keys {
+			if k.Name == "file" || k.Name == "card" {
+				key, at = k.Name, k.Place
 			}
 		}
-		if _, ok := o.Get("file"); !ok {
-			if _, ok := o.Get("card"); !ok {
-				return &Fault{r.Path, o.Place, "an [[output]] says with file = … what is written, or with card = … for do = \"stow\""}
+		fault := func(format string, args ...any) error {
+			return &Fault{Path: r.Path, Place: at, Msg: fmt.Sprintf(format, args...)}
+		}
+		pattern := end.Name
+		if r.Together {
+			if strings.Contains(pattern, "{name}") || strings.Contains(pattern, "{folder}") ||
+				strings.Contains(pattern, "{number}") {
+				return fault("%s = %q names its input, and this recipe takes all inputs together", key, pattern)
 			}
+			inputs = []Input{{Rel: "all"}}
+		}
+		for j := range inputs {
+			name := inputs[j].Fill(pattern)
+			if name == "" || strings.HasSuffix(name, "/") {
+				return fault("%s = %q names no file", key, pattern)
+			}
+			folded := strings.ToLower(name)
+			if old, ok := taken[folded]; ok {
+				return fault("%s and %s would both write %s: add {folder}, {name} or {number} to %q", old, inputs[j].Rel, name,
+					pattern)
+			}
+			taken[folded] = inputs[j].Rel
 		}
 	}
 	return nil

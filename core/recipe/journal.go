@@ -14,10 +14,13 @@ import (
 	"slices"
 	"strings"
 	"sync"
+
+	"gyrolith/core/advice"
+	"gyrolith/core/nav"
 )
 
-// Entry is one line of the journal: what was done for one input, with the sums of all that took part. It holds no times, so that
-// the same work gives the same lines.
+// Entry is one line of the journal: what was done for one input, with the sums of all that took part. It holds no
+// times, so that the same work gives the same lines.
 type Entry struct {
 	Run *Head `json:"run,omitempty"` // the first line of each run, in place of an entry
 
@@ -28,8 +31,10 @@ type Entry struct {
 	Program string            `json:"program,omitempty"`
 	Status  Status            `json:"status,omitempty"`
 	Why     string            `json:"why,omitempty"`
+	Advice  advice.Advice     `json:"-"`
 	Changes int               `json:"changes,omitempty"`
 	Lost    int               `json:"lost,omitempty"`
+	Counts  []nav.Count       `json:"counts,omitempty"`  // such as how many points were given a height
 	Outputs map[string]string `json:"outputs,omitempty"` // names below the folder, and their sums
 	Before  map[string]string `json:"before,omitempty"`  // those of the run before, while these get their names
 }
@@ -68,8 +73,8 @@ type Journal struct {
 	mu      sync.Mutex
 }
 
-// ReadJournal reads a journal. A last line that was cut off, as by a crash, is as if it were not there; whole says up to where the
-// file is sound.
+// ReadJournal reads a journal. A last line that was cut off, as by a crash, is as if it were not there; whole says up
+// to where the file is sound.
 func ReadJournal(path string) (j *Journal, whole int64, err error) {
 	j = &Journal{path: path, entries: map[string]*Entry{}}
 	f, err := os.Open(path)
@@ -169,7 +174,8 @@ func (j *Journal) Entries() []*Entry {
 	return out
 }
 
-// Merge puts the journals of all shares of one run together. It refuses what does not belong together or is not complete.
+// Merge puts the journals of all shares of one run together. It refuses what does not belong together or is not
+// complete.
 func Merge(paths []string) (*Journal, error) {
 	out := &Journal{entries: map[string]*Entry{}}
 	shares := map[string]string{}
@@ -206,7 +212,8 @@ func Merge(paths []string) (*Journal, error) {
 			}
 		}
 		if n < j.Head.Inputs {
-			return nil, fmt.Errorf("%s: has %d of its %d inputs: run the share %s again, which does the rest", p, n, j.Head.Inputs, j.Head.Share)
+			return nil, fmt.Errorf("%s: has %d of its %d inputs: run the share %s again, which does the rest", p, n,
+				j.Head.Inputs, j.Head.Share)
 		}
 	}
 	var missing []string
@@ -247,30 +254,55 @@ func SumOf(path string) (string, error) {
 	return hex.EncodeToString(h.Sum(nil)), nil
 }
 
-// SumOfAll is the sum of several files, and of all files below folders, with their names.
+// SumOfAll is the sum of several files, and of all files below folders, with their names. Links count as what they lead
+// to.
 func SumOfAll(paths []string) (string, error) {
 	h := sha256.New()
 	for _, p := range paths {
-		var files []string
-		err := filepath.WalkDir(p, func(path string, e os.DirEntry, err error) error {
-			if err == nil && e.Type().IsRegular() {
-				files = append(files, path)
-			}
-			return err
-		})
+		root, err := filepath.EvalSymlinks(p)
 		if err != nil {
 			return "", err
 		}
-		for _, f := range files {
-			sum, err := SumOf(f)
-			if err != nil {
-				return "", err
-			}
-			rel, _ := filepath.Rel(p, f)
-			fmt.Fprintf(h, "%s %s\n", filepath.ToSlash(rel), sum)
+		if err := addSums(h, root, "", map[string]bool{}); err != nil {
+			return "", err
 		}
 	}
 	return hex.EncodeToString(h.Sum(nil)), nil
+}
+
+// addSums adds the sums of a file, or of the files of a folder, under a name. A folder that a link leads back to counts
+// once.
+func addSums(h io.Writer, path, name string, seen map[string]bool) error {
+	info, err := os.Stat(path)
+	switch {
+	case err != nil:
+		return err
+	case info.Mode().IsRegular():
+		sum, err := SumOf(path)
+		fmt.Fprintf(h, "%s %s\n", name, sum)
+		return err
+	case !info.IsDir():
+		return nil
+	}
+	real, err := filepath.EvalSymlinks(path)
+	if err != nil || seen[real] {
+		return err
+	}
+	seen[real] = true
+	entries, err := os.ReadDir(path)
+	if err != nil {
+		return err
+	}
+	for _, e := range entries {
+		at := filepath.Join(path, e.Name())
+		if _, err := os.Stat(at); err != nil && e.Type()&os.ModeSymlink != 0 {
+			continue // a link to nowhere
+		}
+		if err := addSums(h, at, name+"/"+e.Name(), seen); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // SumOfText is the sum of the recipe with its values.

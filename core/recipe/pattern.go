@@ -10,27 +10,28 @@ import (
 
 func keysOf[V any](m map[string]V) iter.Seq[string] { return maps.Keys(m) }
 
-// patternWords are what a pattern knows of an input: its name without extension, the folder below the one that was given, and its
-// number.
+// patternWords are what a pattern knows of an input: its name without extension, the folder below the one that was
+// given, and its number.
 var patternWords = []string{"name", "folder", "number"}
 
-// fill puts the values into a text. Words of the input stay where they may stand.
-func fill(text string, values map[string]string, ofInput bool) (string, error) {
+// fill puts the values into a text, and says which. Words of the input stay where they may stand.
+func fill(text string, values map[string]string, ofInput bool) (filled string, used []string, err error) {
 	var b strings.Builder
 	for {
 		before, rest, ok := strings.Cut(text, "{")
 		b.WriteString(before)
 		if !ok {
-			return b.String(), nil
+			return b.String(), used, nil
 		}
 		word, after, ok := strings.Cut(rest, "}")
 		if !ok {
-			return "", fmt.Errorf("%q has a { without }", text)
+			return "", nil, fmt.Errorf("%q has a { without }", text)
 		}
 		text = after
 		known := ofInput && isPatternWord(word)
 		if value, has := values[word]; has {
 			b.WriteString(value)
+			used = append(used, word)
 			continue
 		}
 		// Braces of the verbs' own templates, such as those of dress, are theirs.
@@ -42,7 +43,8 @@ func fill(text string, values map[string]string, ofInput bool) (string, error) {
 		for name := range values {
 			names = append(names, name)
 		}
-		return "", fmt.Errorf("{%s} stands for nothing; there are {%s}%s", word, strings.Join(names, "}, {"), near(word, names))
+		return "", nil, fmt.Errorf("{%s} stands for nothing; there are {%s}%s", word, strings.Join(names, "}, {"),
+			near(word, names))
 	}
 }
 
@@ -62,14 +64,24 @@ type Input struct {
 	Number int
 }
 
-// Name is the name of the input in a pattern: {folder}/{name}-season.gpx becomes day1/walk-season.gpx.
+// Name is the name of the input without folder and extension.
+func (in *Input) Name() string {
+	name := path.Base(in.Rel)
+	return strings.TrimSuffix(name, path.Ext(name))
+}
+
+// Fill puts the words of the input into a pattern: {folder}/{name}-season.gpx becomes day1/walk-season.gpx. What it
+// gives stays below the folder that is written to, on every system.
 func (in *Input) Fill(pattern string) string {
 	folder := path.Dir(in.Rel)
 	if folder == "." {
 		folder = ""
 	}
-	name := path.Base(in.Rel)
-	name = strings.TrimSuffix(name, path.Ext(name))
-	out := strings.NewReplacer("{name}", name, "{folder}", folder, "{number}", fmt.Sprint(in.Number)).Replace(pattern)
+	out := strings.NewReplacer("{name}", in.Name(), "{folder}", folder, "{number}", fmt.Sprint(in.Number)).Replace(pattern)
+	// Where a backslash separates folders, it must not lead out either; elsewhere it would be a letter of a name.
+	out = strings.ReplaceAll(out, `\`, "/")
+	if volume := strings.IndexByte(out, ':'); volume == 1 {
+		out = out[:1] + out[2:]
+	}
 	return strings.TrimPrefix(path.Clean("/"+out), "/") // never above the folder that is written to
 }

@@ -1,5 +1,6 @@
-// Package recipe holds the chain of a season's work as data: the steps, their parameters and the outputs, read from a TOML file
-// and judged before anything is run; and the runner that does the chain for each of many inputs, with a journal.
+// Package recipe holds the chain of a season's work as data: the steps, their parameters and the outputs, read from a
+// TOML file and judged before anything is run; and the runner that does the chain for each of many inputs, with a
+// journal.
 package recipe
 
 import (
@@ -13,6 +14,7 @@ import (
 	"github.com/pelletier/go-toml/v2"
 	"github.com/pelletier/go-toml/v2/unstable"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/symbol"
 )
 
@@ -40,11 +42,12 @@ type Step struct {
 	Place
 }
 
-// Key is a parameter of a step: the name of an option of its verb, with one value or several.
+// Key is a parameter of a step, with one value or several.
 type Key struct {
 	Name   string
 	Values []string
 	List   bool
+	From   []string // the recipe's values that these are made of
 	Place
 }
 
@@ -65,26 +68,18 @@ type Place struct{ Line, Col int }
 type Fault struct {
 	Path string
 	Place
-	Msg string
+	Msg    string
+	Advice advice.Advice
 }
+
+// Advised gives the advice.
+func (f *Fault) Advised() advice.Advice { return f.Advice }
 
 func (f *Fault) Error() string {
 	if f.Line == 0 {
 		return fmt.Sprintf("%s: %s", f.Path, f.Msg)
 	}
 	return fmt.Sprintf("%s:%d:%d: %s", f.Path, f.Line, f.Col, f.Msg)
-}
-
-// Option is a parameter that a verb has.
-type Option struct {
-	Name string
-	Flag bool // true or false, without a value of its own
-	List bool // may be given several times
-}
-
-// Language is what the steps of a recipe may say: the verbs that change data, those that write, and their options.
-type Language struct {
-	Steps, Outputs map[string][]Option
 }
 
 // parser gathers a recipe from the expressions of a TOML document.
@@ -219,7 +214,8 @@ func (x *parser) keyValue(name string, at Place, v *unstable.Node) error {
 			}
 			x.r.Together = text == "true"
 		default:
-			return x.fault(at, "there is no key %q; a recipe begins with about and together, then come [values], [[step]] and [[output]]%s", name, near(name, []string{"about", "together"}))
+			return x.fault(at, "there is no key %q; a recipe begins with about and together, then come [values], [[step]] and "+
+				"[[output]]%s", name, near(name, []string{"about", "together"}))
 		}
 	case "values":
 		text, err := one()
@@ -292,78 +288,6 @@ func (r *Recipe) Set(pairs []string) error {
 			return fmt.Errorf("%s has no value %q; it has %s%s", r.Path, name, strings.Join(names, ", "), near(name, names))
 		}
 		r.Values[i].Text = text
-	}
-	return nil
-}
-
-// Check judges what the recipe says by the language of the verbs, fills in the values, and gives the first fault.
-func (r *Recipe) Check(l *Language) error {
-	if len(r.Outputs) == 0 {
-		return &Fault{Path: r.Path, Msg: "has no [[output]], so that nothing would come of it"}
-	}
-	names := map[string]string{}
-	for _, v := range r.Values {
-		if slices.Contains(patternWords, v.Name) {
-			return &Fault{r.Path, v.Place, fmt.Sprintf("the value %q has a name that patterns have already: %s", v.Name, strings.Join(patternWords, ", "))}
-		}
-		names[v.Name] = v.Text
-	}
-	for _, part := range []struct {
-		steps []Step
-		verbs map[string][]Option
-		what  string
-	}{{r.Steps, l.Steps, "step"}, {r.Outputs, l.Outputs, "output"}} {
-		for i := range part.steps {
-			if err := r.checkStep(&part.steps[i], part.verbs, part.what, names); err != nil {
-				return err
-			}
-		}
-	}
-	return nil
-}
-
-func (r *Recipe) checkStep(s *Step, verbs map[string][]Option, what string, values map[string]string) error {
-	words := slices.Sorted(keysOf(verbs))
-	fault := func(at Place, format string, args ...any) error {
-		return &Fault{r.Path, at, fmt.Sprintf(format, args...)}
-	}
-	options, ok := verbs[s.Do]
-	if !ok && s.Do == "" {
-		return fault(s.Place, "a [[%s]] says with do = … what is done: %s", what, strings.Join(words, ", "))
-	}
-	if !ok {
-		return fault(s.Place, "there is no %s %q; there are %s%s", what, s.Do, strings.Join(words, ", "), near(s.Do, words))
-	}
-	seen := map[string]bool{}
-	for i := range s.Keys {
-		k := &s.Keys[i]
-		at := slices.IndexFunc(options, func(o Option) bool { return o.Name == k.Name })
-		if at < 0 {
-			var all []string
-			for _, o := range options {
-				all = append(all, o.Name)
-			}
-			return fault(k.Place, "%s has no key %q%s; its keys are the options that 'gyrolith %s --help' lists", s.Do, k.Name, near(k.Name, all), s.Do)
-		}
-		o := options[at]
-		switch {
-		case seen[k.Name]:
-			return fault(k.Place, "%s is there twice", k.Name)
-		case k.List && !o.List:
-			if len(k.Values) != 1 { // a list is written with commas by the option
-				k.Values = []string{strings.Join(k.Values, ",")}
-			}
-		case o.Flag && (len(k.Values) != 1 || k.Values[0] != "true" && k.Values[0] != "false"):
-			return fault(k.Place, "%s is true or false", k.Name)
-		}
-		seen[k.Name] = true
-		for j, text := range k.Values {
-			filled, err := fill(text, values, what == "output")
-			if err != nil {
-				return fault(k.Place, "%s: %v", k.Name, err)
-			}
-			k.Values[j] = filled
-		}
 	}
 	return nil
 }

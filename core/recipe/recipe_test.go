@@ -5,14 +5,17 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
+	"time"
+
+	"gyrolith/core/chain/kit"
+	"gyrolith/core/clean"
+	"gyrolith/core/param"
 )
 
-var language = &Language{
-	Steps:   map[string][]Option{"clean": {{Name: "also"}, {Name: "smooth", Flag: true}, {Name: "take", List: true}}, "elevate": {{Name: "terrain", List: true}}},
-	Outputs: map[string][]Option{"convert": {{Name: "file"}, {Name: "take", List: true}}, "stow": {{Name: "unit"}, {Name: "card"}}},
-}
+var tools = kit.New(time.Unix(0, 0), "", nil)
 
 const good = `about = "a day"   # what it is
 [values]
@@ -39,7 +42,10 @@ func checked(t *testing.T, text string) (*Recipe, error) {
 	if err != nil {
 		return nil, err
 	}
-	return r, r.Check(language)
+	base := t.TempDir()
+	os.Mkdir(filepath.Join(base, "grids-2026"), 0o777)
+	_, err = r.Chain(tools, base)
+	return r, err
 }
 
 func TestGood(t *testing.T) {
@@ -47,11 +53,24 @@ func TestGood(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	also, _ := r.Steps[0].Get("also")
-	terrain, _ := r.Steps[1].Get("terrain")
-	file, _ := r.Outputs[0].Get("file")
-	if r.About != "a day" || also != "heights,stops" || terrain != "grids-2026" || file != "2026/{folder}/{name}.gpx" || len(r.Steps[0].Keys[2].Values) != 2 || r.Outputs[0].Do != "convert" {
+	base := t.TempDir()
+	os.Mkdir(filepath.Join(base, "grids-2026"), 0o777)
+	c, err := r.Chain(tools, base)
+	if err != nil {
+		t.Fatal(err)
+	}
+	cleaning, heights := c.Stages[0].Step.(*clean.Step), c.Stages[1].Step.(interface{ Params() param.Table })
+	if r.About != "a day" || !slices.Contains(cleaning.Faults, clean.Heights) ||
+		!slices.Contains(cleaning.Faults, clean.Stops) ||
+		!cleaning.Smooth || len(c.Stages[0].Take.Take) != 2 || heights.Params().Find("terrain") == nil {
 		t.Errorf("%+v", r)
+	}
+	if c.Ends[0].Name != "2026/{folder}/{name}.gpx" || c.Ends[0].Verb != "convert" {
+		t.Errorf("%+v", c.Ends[0])
+	}
+	files, err := r.Files(tools, base, c)
+	if err != nil || len(files) != 1 || files[0] != filepath.Join(base, "grids-2026") {
+		t.Errorf("the files that it uses are %v (%v)", files, err)
 	}
 	for _, s := range Shipped() {
 		if s.About == "" {
@@ -63,7 +82,8 @@ func TestGood(t *testing.T) {
 // What is wrong is told with its line and column, and the word that was probably meant.
 func TestFaults(t *testing.T) {
 	for _, c := range []struct{ from, to, want string }{
-		{`do = "clean"`, `do = "cleen"`, `day.toml:7:1: there is no step "cleen"; there are clean, elevate; did you mean clean?`},
+		{`do = "clean"`, `do = "cleen"`,
+			`day.toml:7:1: there is no step "cleen"; there are clean, convert, dress, elevate, recast; did you mean clean?`},
 		{"smooth =", "smoth =", `day.toml:9:1: clean has no key "smoth"; did you mean smooth?`},
 		{"smooth = true", `smooth = "much"`, "day.toml:9:1: smooth is true or false"},
 		{"[[output]]", "[[outputs]]", "day.toml:16:3: there is no table [[outputs]]"},
@@ -75,14 +95,21 @@ func TestFaults(t *testing.T) {
 		{`"grids-{season}"`, `"grids`, "day.toml:14:"},
 		{`also = ["heights", "stops"]`, `also = { a = 1 }`, "day.toml:8:1: also is neither a text"},
 		{"smooth = true", "also = \"x\"", "already defined"},
+		{"smooth = true", "spike-over = \"8\"", `day.toml:9:1: spike-over: "8" has no measure`},
+		{"smooth = true", "json = true", `day.toml:9:1: clean has no key "json"`},
+		{"grids-{season}", "grid-{season}", "there is no such file or folder"},
+		{`do = "elevate"`, `do = "recast"`, `day.toml:14:1: recast has no key "terrain"`},
+		{".gpx\"", ".nonsense\"", "day.toml:16:3: the name 2026/{folder}/{name}.nonsense tells no format"},
 		{"about = \"a day\"", "together = \"yes\"", "together is true or false"},
 	} {
-		if _, err := checked(t, strings.Replace(good, c.from, c.to, 1)); err == nil || !strings.Contains(err.Error(), c.want) {
+		if _, err := checked(t, strings.Replace(good, c.from, c.to, 1)); err == nil ||
+			!strings.Contains(err.Error(), c.want) {
 			t.Errorf("%q in place of %q: %v, want %q", c.to, c.from, err, c.want)
 		}
 	}
 	r, _ := Parse("day.toml", []byte(good))
-	if err := r.Set([]string{"saeson=2027"}); err == nil || !strings.Contains(err.Error(), "it has season, year; did you mean season?") {
+	if err := r.Set([]string{"saeson=2027"}); err == nil ||
+		!strings.Contains(err.Error(), "it has season, year; did you mean season?") {
 		t.Errorf("%v", err)
 	}
 	if err := r.Set([]string{"season=2027"}); err != nil || r.Values[0].Text != "2027" {
@@ -92,24 +119,34 @@ func TestFaults(t *testing.T) {
 
 func TestNames(t *testing.T) {
 	in := func(rel string) Input { return Input{Path: rel, Rel: rel, Number: 7} }
-	for pattern, want := range map[string]string{"{folder}/{name}-{number}.gpx": "day1/run/walk-7.gpx", "{name}.gpx": "walk.gpx", "../{name}.gpx": "walk.gpx", "/etc/{name}": "etc/walk"} {
+	for pattern, want := range map[string]string{"{folder}/{name}-{number}.gpx": "day1/run/walk-7.gpx",
+		"{name}.gpx": "walk.gpx", "../{name}.gpx": "walk.gpx", "/etc/{name}": "etc/walk"} {
 		x := in("day1/run/walk.kml")
 		if got := x.Fill(pattern); got != want {
 			t.Errorf("%s is %s, want %s", pattern, got, want)
 		}
 	}
-	r, _ := checked(t, good)
-	if err := r.CheckNames([]Input{in("a/walk.gpx"), in("b/walk.gpx")}); err != nil {
+	r, err := Parse("day.toml", []byte("[[output]]\nfile = \"{folder}/{name}.gpx\"\n"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	c, err := r.Chain(tools, "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := r.CheckNames(c, []Input{in("a/walk.gpx"), in("b/walk.gpx")}); err != nil {
 		t.Error(err)
 	}
 	// Two inputs, one output: also where only the case differs, since a card may not tell them apart.
 	for _, pair := range [][2]string{{"a/walk.gpx", "a/walk.kml"}, {"a/walk.gpx", "a/WALK.gpx"}} {
-		if err := r.CheckNames([]Input{in(pair[0]), in(pair[1])}); err == nil || !strings.Contains(err.Error(), "day.toml:17:1: "+pair[0]+" and "+pair[1]+" would both write") {
+		if err := r.CheckNames(c, []Input{in(pair[0]), in(pair[1])}); err == nil ||
+			!strings.Contains(err.Error(), "day.toml:2:1: "+pair[0]+" and "+pair[1]+" would both write") {
 			t.Errorf("%v: %v", pair, err)
 		}
 	}
 	r.Together = true
-	if err := r.CheckNames([]Input{in("a")}); err == nil || !strings.Contains(err.Error(), "takes all inputs together") {
+	if err := r.CheckNames(c, []Input{in("a")}); err == nil ||
+		!strings.Contains(err.Error(), "takes all inputs together") {
 		t.Errorf("together: %v", err)
 	}
 }
@@ -125,7 +162,8 @@ func TestGather(t *testing.T) {
 	if err != nil || len(inputs) != 2 || inputs[0].Rel != "a/one.gpx" || inputs[1].Number != 2 || skipped != 1 {
 		t.Errorf("%v, %d skipped, %v", inputs, skipped, err)
 	}
-	if _, _, err := Gather([]string{filepath.Join(dir, "a/one.gpx"), filepath.Join(dir, "a")}, "", isData); err == nil || !strings.Contains(err.Error(), "one and the same") {
+	if _, _, err := Gather([]string{filepath.Join(dir, "a/one.gpx"), filepath.Join(dir, "a")}, "", isData); err == nil ||
+		!strings.Contains(err.Error(), "one and the same") {
 		t.Errorf("a file twice: %v", err)
 	}
 	if _, _, err := Gather([]string{filepath.Join(dir, "none")}, "", isData); err == nil {
@@ -183,7 +221,8 @@ func TestJournal(t *testing.T) {
 		t.Errorf("%s", text)
 	}
 	os.WriteFile(path, append([]byte("nonsense\n"), whole...), 0o666)
-	if _, err := OpenJournal(path); err == nil || !strings.Contains(err.Error(), "journal.jsonl:1: is no line of a journal") {
+	if _, err := OpenJournal(path); err == nil ||
+		!strings.Contains(err.Error(), "journal.jsonl:1: is no line of a journal") {
 		t.Errorf("%v", err)
 	}
 }
@@ -200,13 +239,15 @@ func TestMerge(t *testing.T) {
 		j.Close()
 		return filepath.Join(dir, name)
 	}
-	one, other := write("1", "1/2", "r", 1, &Entry{Input: "b", Status: Done}), write("2", "2/2", "r", 1, &Entry{Input: "a", Status: Refused, Why: "no"})
+	one, other := write("1", "1/2", "r", 1, &Entry{Input: "b", Status: Done}),
+		write("2", "2/2", "r", 1, &Entry{Input: "a", Status: Refused, Why: "no"})
 	j, err := Merge([]string{other, one})
 	if err != nil || len(j.Entries()) != 2 || j.Entries()[0].Input != "a" || j.Head.Inputs != 2 {
 		t.Fatalf("%v %+v", err, j)
 	}
 	for want, paths := range map[string][]string{
-		"journals of 2/2 are missing": {one}, "and so is": {one, one}, "of another recipe": {one, write("3", "2/2", "other", 0)}, "share of 3": {one, write("4", "2/3", "r", 0)},
+		"journals of 2/2 are missing": {one}, "and so is": {one, one},
+		"of another recipe": {one, write("3", "2/2", "other", 0)}, "share of 3": {one, write("4", "2/3", "r", 0)},
 		"has 0 of its 5 inputs": {one, write("5", "2/2", "r", 5)}, "no journal of a run": {filepath.Join(dir, "gone")},
 	} {
 		if _, err := Merge(paths); err == nil || !strings.Contains(err.Error(), want) {
@@ -214,7 +255,8 @@ func TestMerge(t *testing.T) {
 		}
 	}
 	// What was only begun is not done.
-	if _, err := Merge([]string{one, write("7", "2/2", "r", 1, &Entry{Input: "x", Status: writing})}); err == nil || !strings.Contains(err.Error(), "has 0 of its 1") {
+	if _, err := Merge([]string{one, write("7", "2/2", "r", 1, &Entry{Input: "x", Status: writing})}); err == nil ||
+		!strings.Contains(err.Error(), "has 0 of its 1") {
 		t.Errorf("%v", err)
 	}
 }
@@ -230,7 +272,10 @@ func FuzzRecipe(f *testing.F) {
 		if err != nil {
 			return
 		}
-		r.Check(language)
-		r.CheckNames([]Input{{Rel: "a/b.gpx"}, {Rel: "c.gpx"}})
+		c, err := r.Chain(tools, "")
+		if err != nil {
+			return
+		}
+		r.CheckNames(c, []Input{{Rel: "a/b.gpx"}, {Rel: "c.gpx"}})
 	})
 }

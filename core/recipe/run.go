@@ -5,7 +5,6 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
-	"fmt"
 	"maps"
 	"os"
 	"path/filepath"
@@ -13,6 +12,8 @@ import (
 	"sync"
 	"sync/atomic"
 
+	"gyrolith/core/advice"
+	"gyrolith/core/nav"
 	"gyrolith/core/safefile"
 )
 
@@ -26,6 +27,7 @@ type Outcome struct {
 type Result struct {
 	Files         []File
 	Changes, Lost int
+	Counts        []nav.Count
 }
 
 // File is an output, with its name below the folder that is written to, with slashes.
@@ -36,7 +38,7 @@ type File struct {
 
 // Worker does the chain for inputs, one after the other, in memory. Each goroutine has a worker of its own.
 type Worker interface {
-	Do(inputs []Input) (*Result, error)
+	Do(ctx context.Context, inputs []Input) (*Result, error)
 	Close()
 }
 
@@ -52,13 +54,14 @@ type Runner struct {
 	DryRun  bool
 	Replace bool // outputs that are there and that no run has written are kept beside, and not refused
 
-	Step      func() // called before outputs get their names; tests break a run off there
+	Step      func()   // called before outputs get their names; tests break a run off there
+	Patterns  []string // the names of outputs, with the words of inputs
 	NewWorker func() (Worker, error)
 	Tell      func(*Outcome) // called for one outcome after the other
 }
 
-// Run does what is new or changed since the journal was written. Outcomes are told as they come; a failing input does not stop the
-// others. The error is of the run as a whole.
+// Run does what is new or changed since the journal was written. Outcomes are told as they come; a failing input does
+// not stop the others. The error is of the run as a whole.
 func (r *Runner) Run(ctx context.Context, done *atomic.Int64) error {
 	path := filepath.Join(r.Into, JournalName(r.Share))
 	open := OpenJournal
@@ -105,7 +108,7 @@ func (r *Runner) Run(ctx context.Context, done *atomic.Int64) error {
 			}
 			defer w.Close()
 			for j := range queue {
-				o, err := r.one(w, journal, j, sum)
+				o, err := r.one(ctx, w, journal, j, sum)
 				if err != nil {
 					fail(err)
 					cancel()
@@ -151,7 +154,7 @@ func (r *Runner) jobs() (out []job) {
 }
 
 // one does the chain for a job, unless the journal says that nothing has changed.
-func (r *Runner) one(w Worker, journal *Journal, j job, recipe string) (*Outcome, error) {
+func (r *Runner) one(ctx context.Context, w Worker, journal *Journal, j job, recipe string) (*Outcome, error) {
 	e := &Entry{Input: j.key, Recipe: recipe, With: r.With, Program: r.Program}
 	o := &Outcome{Input: &j.inputs[0], Entry: e}
 	var paths []string
@@ -160,11 +163,12 @@ func (r *Runner) one(w Worker, journal *Journal, j job, recipe string) (*Outcome
 	}
 	sum, err := SumOfAll(paths)
 	if err != nil {
-		e.Status, e.Why = Refused, err.Error()
+		e.Status, e.Why, e.Before = Refused, err.Error(), ours(journal.Find(j.key))
 		return o, r.note(journal, e)
 	}
 	e.Sum = sum
-	if old := journal.Find(j.key); old != nil && old.Status == Done && old.Sum == sum && old.Recipe == recipe && old.With == e.With && old.Program == e.Program && r.standing(old) {
+	if old := journal.Find(j.key); old != nil && old.Status == Done && old.Sum == sum && old.Recipe == recipe &&
+		old.With == e.With && old.Program == e.Program && r.standing(old) {
 		kept := *old
 		kept.Status = Kept
 		o.Entry = &kept
@@ -172,21 +176,18 @@ func (r *Runner) one(w Worker, journal *Journal, j job, recipe string) (*Outcome
 	}
 	if r.DryRun {
 		e.Status = Done
-		for _, in := range j.inputs[:1] {
-			e.Outputs = map[string]string{}
-			for i := range r.Recipe.Outputs {
-				for _, key := range []string{"file", "card"} {
-					if pattern, ok := r.Recipe.Outputs[i].Get(key); ok {
-						e.Outputs[in.Fill(pattern)] = ""
-					}
-				}
-			}
+		e.Outputs = map[string]string{}
+		for _, pattern := range r.Patterns {
+			e.Outputs[j.inputs[0].Fill(pattern)] = ""
 		}
 		return o, nil
 	}
-	result, err := w.Do(j.inputs)
+	result, err := w.Do(ctx, j.inputs)
+	if ctx.Err() != nil {
+		return nil, ctx.Err()
+	}
 	if err == nil {
-		e.Changes, e.Lost, e.Outputs = result.Changes, result.Lost, map[string]string{}
+		e.Changes, e.Lost, e.Counts, e.Outputs = result.Changes, result.Lost, result.Counts, map[string]string{}
 		for _, f := range result.Files {
 			sum := sha256.Sum256(f.Content)
 			e.Outputs[f.Name] = hex.EncodeToString(sum[:])
@@ -197,7 +198,9 @@ func (r *Runner) one(w Worker, journal *Journal, j job, recipe string) (*Outcome
 		return nil, stop.error
 	}
 	if err != nil {
-		e.Status, e.Why, e.Changes, e.Lost, e.Outputs = Refused, err.Error(), 0, 0, nil
+		*e = Entry{Input: e.Input, Sum: e.Sum, Recipe: e.Recipe, With: e.With, Program: e.Program, Status: Refused,
+			Why:    err.Error(),
+			Advice: advice.Of(err), Before: ours(journal.Find(j.key))}
 		return o, r.note(journal, e)
 	}
 	e.Status = Done
@@ -207,8 +210,8 @@ func (r *Runner) one(w Worker, journal *Journal, j job, recipe string) (*Outcome
 // stopped is an error that no other input would fare better with.
 type stopped struct{ error }
 
-// write gives the outputs of an input their names, all or none. Before that a line of the journal says which they will be, so that a
-// run after a crash knows them for its own.
+// write gives the outputs of an input their names, all or none. Before that a line of the journal says which they will
+// be, so that a run after a crash knows them for its own.
 func (r *Runner) write(journal *Journal, e *Entry, files []File) error {
 	var pending []*safefile.Pending
 	old := journal.Find(e.Input)
@@ -238,13 +241,7 @@ func (r *Runner) write(journal *Journal, e *Entry, files []File) error {
 	}
 	begun := *e
 	begun.Status = writing
-	if old != nil {
-		begun.Before = map[string]string{}
-		maps.Copy(begun.Before, old.Before)
-		if old.Status == Done {
-			begun.Before = old.Outputs
-		}
-	}
+	begun.Before = ours(old)
 	if err := journal.Add(&begun); err != nil {
 		return &stopped{err}
 	}
@@ -255,10 +252,25 @@ func (r *Runner) write(journal *Journal, e *Entry, files []File) error {
 	return err
 }
 
+// ours are the outputs that earlier runs wrote for an input, with their sums: a refusal in between does not make them
+// somebody else's.
+func ours(old *Entry) map[string]string {
+	if old == nil {
+		return nil
+	}
+	out := map[string]string{}
+	maps.Copy(out, old.Before)
+	if old.Status == Done {
+		out = maps.Clone(old.Outputs)
+	}
+	return out
+}
+
 // writing is the status of an input whose outputs are about to get their names.
 const writing Status = "writing"
 
-// mayWrite says whether an output may be written over, which is so only for what a run has written and nobody has changed since.
+// mayWrite says whether an output may be written over, which is so only for what a run has written and nobody has
+// changed since.
 func (r *Runner) mayWrite(path, name string, old *Entry) (over bool, err error) {
 	if _, err := os.Lstat(path); err != nil {
 		return false, nil
@@ -278,7 +290,7 @@ func (r *Runner) mayWrite(path, name string, old *Entry) (over bool, err error) 
 	case now == sum || now == before:
 		return true, nil
 	case !r.Replace:
-		return false, fmt.Errorf("%s was changed by somebody since it was written; --replace writes it and keeps the other beside", name)
+		return false, advice.Errorf(advice.ReplaceOurs, "%s was changed by somebody since it was written", name)
 	}
 	return false, nil
 }

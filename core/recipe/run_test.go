@@ -17,7 +17,7 @@ type copier struct{ suffix string }
 
 var asked atomic.Int64
 
-func (c copier) Do(inputs []Input) (*Result, error) {
+func (c copier) Do(_ context.Context, inputs []Input) (*Result, error) {
 	asked.Add(1)
 	var all []byte
 	for _, in := range inputs {
@@ -30,7 +30,8 @@ func (c copier) Do(inputs []Input) (*Result, error) {
 		}
 		all = append(all, b...)
 	}
-	return &Result{Files: []File{{inputs[0].Rel + c.suffix, all}, {"side/" + inputs[0].Rel, []byte("side")}}, Changes: 2, Lost: 1}, nil
+	return &Result{Files: []File{{inputs[0].Rel + c.suffix, all}, {"side/" + inputs[0].Rel, []byte("side")}}, Changes: 2,
+		Lost: 1}, nil
 }
 
 func (copier) Close() {}
@@ -76,13 +77,16 @@ func (b *bench) get(name string) string {
 
 // run does what is new and gives the outcomes, as "name status", in order.
 func (b *bench) run(change func(*Runner)) (out []string, err error) {
-	inputs, _, err := Gather([]string{filepath.Join(b.dir, "in")}, filepath.Join(b.dir, "out"), func(string) bool { return true })
+	inputs, _, err := Gather([]string{filepath.Join(b.dir, "in")}, filepath.Join(b.dir, "out"),
+		func(string) bool { return true })
 	if err != nil {
 		b.t.Fatal(err)
 	}
 	os.MkdirAll(filepath.Join(b.dir, "out"), 0o777)
-	r := &Runner{Recipe: b.r, Inputs: inputs, Into: filepath.Join(b.dir, "out"), Share: Share{1, 1}, Program: "1", Workers: 2, Step: b.step,
-		NewWorker: func() (Worker, error) { return copier{b.suffix}, nil }, Tell: func(o *Outcome) { out = append(out, o.Entry.Input+" "+string(o.Entry.Status)) }}
+	r := &Runner{Recipe: b.r, Inputs: inputs, Into: filepath.Join(b.dir, "out"), Share: Share{1, 1}, Program: "1",
+		Workers: 2, Step: b.step,
+		NewWorker: func() (Worker, error) { return copier{b.suffix}, nil },
+		Tell:      func(o *Outcome) { out = append(out, o.Entry.Input+" "+string(o.Entry.Status)) }}
 	if change != nil {
 		change(r)
 	}
@@ -100,7 +104,8 @@ func (b *bench) want(change func(*Runner), want ...string) {
 	}
 }
 
-// What has not changed is not done again; what has is: by its content, the recipe, the files that steps use, the program.
+// What has not changed is not done again; what has is: by its content, the recipe, the files that steps use, the
+// program.
 func TestResume(t *testing.T) {
 	b := newBench(t, "a", "b/c", "d")
 	b.put("in/bad", "bad")
@@ -149,7 +154,8 @@ func TestOthers(t *testing.T) {
 	}
 }
 
-// A run that is broken off between the journal and the names of the outputs, or before, is carried on, and knows its own files.
+// A run that is broken off between the journal and the names of the outputs, or before, is carried on, and knows its
+// own files.
 func TestBrokenOff(t *testing.T) {
 	b := newBench(t, "a", "d")
 	b.want(nil, "a done", "d done")
@@ -164,7 +170,7 @@ func TestBrokenOff(t *testing.T) {
 		}
 		defer j.Close()
 		r := &Runner{Recipe: b.r, Into: filepath.Join(b.dir, "out"), Program: "1", Step: b.step}
-		r.one(copier{b.suffix}, j, job{"a", inputs[:1]}, b.r.SumOfText())
+		r.one(context.Background(), copier{b.suffix}, j, job{"a", inputs[:1]}, b.r.SumOfText())
 	}()
 	if !strings.Contains(b.get("out/journal.jsonl"), `"status":"writing"`) || b.get("out/a.out") != "content of a" {
 		t.Fatal("it was not broken off where it was meant")
@@ -195,7 +201,8 @@ func TestFailingRun(t *testing.T) {
 	}
 	ctx, cancel := context.WithCancel(context.Background())
 	cancel()
-	r := &Runner{Recipe: b.r, Inputs: []Input{{Rel: "a", Path: "a"}}, Into: b.dir, Share: Share{1, 1}, NewWorker: func() (Worker, error) { return copier{}, nil }, Tell: func(*Outcome) {}}
+	r := &Runner{Recipe: b.r, Inputs: []Input{{Rel: "a", Path: "a"}}, Into: b.dir, Share: Share{1, 1},
+		NewWorker: func() (Worker, error) { return copier{}, nil }, Tell: func(*Outcome) {}}
 	if err := r.Run(ctx, &atomic.Int64{}); !errors.Is(err, context.Canceled) {
 		t.Errorf("a run that is told to stop gives %v", err)
 	}
@@ -214,7 +221,8 @@ func TestSums(t *testing.T) {
 	}
 	// The known sum of the empty file (FIPS 180-4).
 	b.put("empty", "")
-	if sum, _ := SumOf(filepath.Join(b.dir, "empty")); sum != "e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855" {
+	if sum, _ := SumOf(filepath.Join(b.dir,
+		"empty")); sum != "e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855" {
 		t.Errorf("%s", sum)
 	}
 	if _, err := SumOfAll([]string{filepath.Join(b.dir, "gone")}); err == nil {

@@ -8,33 +8,39 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
+	"math/rand/v2"
 	"os"
 	"path/filepath"
 	"strings"
 	"sync"
+	"syscall"
+
+	"gyrolith/core/advice"
 )
 
 // ErrExists is given for an output that is there already.
-var ErrExists = errors.New("exists already and is not written over; --replace writes it and keeps the old one beside")
+var ErrExists = advice.Errorf(advice.Replace, "exists already and is not written over")
 
 // live are the unfinished files of this process, which Abandon removes.
 var live = struct {
 	sync.Mutex
-	names map[string]bool
-}{names: map[string]bool{}}
+	files map[*Pending]bool
+}{files: map[*Pending]bool{}}
 
-// Abandon removes every unfinished file, for a process that is told to stop.
+// Abandon removes every unfinished file, for a process that ends at once.
 func Abandon() {
 	live.Lock()
 	defer live.Unlock()
-	for name := range live.names {
-		os.Remove(name)
+	for p := range live.files {
+		p.tree.Remove(p.part)
 	}
 }
 
 // Pending is a file that is being written beside its final name.
 type Pending struct {
-	file    *os.File
+	tree    Tree
+	file    *os.File // nil once it is flushed
+	part    string   // its name until it is placed; "" once it is
 	path    string
 	replace bool
 	over    bool // the old file is not kept
@@ -52,15 +58,11 @@ func Create(path string, replace bool) (*Pending, error) {
 			return nil, fmt.Errorf("%s: %w", path, ErrExists)
 		}
 	}
-	dir := filepath.Dir(path)
-	f, err := os.CreateTemp(dir, ".gyrolith-*.part")
-	if err != nil {
+	p := &Pending{tree: Anywhere, path: path, replace: replace}
+	if err := p.begin(); err != nil {
 		return nil, cannotWrite(path, err)
 	}
-	live.Lock()
-	live.names[f.Name()] = true
-	live.Unlock()
-	return &Pending{file: f, path: path, replace: replace, out: bufio.NewWriterSize(f, 64<<10)}, nil
+	return p, nil
 }
 
 // CreateOver begins a file that takes the place of one that need not be kept, since it can be made again.
@@ -72,79 +74,165 @@ func CreateOver(path string) (*Pending, error) {
 	return p, err
 }
 
-// Quick leaves it to the system when the file reaches the medium, for many small ones whose sums are written down elsewhere.
+// CreateIn begins a file in a tree, by its path with the tree's separators. An older file of that name is not kept:
+// that is left to the caller, and so are the words for an error.
+func CreateIn(tree Tree, path string) (*Pending, error) {
+	p := &Pending{tree: tree, path: path, replace: true, over: true}
+	return p, p.begin()
+}
+
+// begin makes the unfinished file, of a name that nobody has.
+func (p *Pending) begin() error {
+	for range 10000 {
+		part := filepath.Join(filepath.Dir(p.path), fmt.Sprintf(".gyrolith-%08x.part", rand.Uint32()))
+		file, err := p.tree.OpenFile(part, os.O_RDWR|os.O_CREATE|os.O_EXCL, 0o600)
+		if errors.Is(err, fs.ErrExist) {
+			continue
+		}
+		if err != nil {
+			return err
+		}
+		p.file, p.part, p.out = file, part, bufio.NewWriterSize(file, bufferSize)
+		live.Lock()
+		live.files[p] = true
+		live.Unlock()
+		return nil
+	}
+	return errors.New("no name is free for an unfinished file")
+}
+
+const bufferSize = 64 << 10
+
+// IsPart says whether a name is that of an unfinished file.
+func IsPart(name string) bool {
+	ok, _ := filepath.Match(".gyrolith-*.part", name)
+	return ok
+}
+
+// Quick leaves it to the system when the file reaches the medium, for many small ones whose sums are written down
+// elsewhere.
 func (p *Pending) Quick() { p.quick = true }
+
+// Part is the name that the file has until it is placed.
+func (p *Pending) Part() string { return p.part }
+
+// Path is the name that it will have.
+func (p *Pending) Path() string { return p.path }
 
 // Write adds to the file.
 func (p *Pending) Write(b []byte) (int, error) {
 	n, err := p.out.Write(b)
 	if err != nil {
-		err = cannotWrite(p.path, err)
+		err = p.fault(err)
 	}
 	return n, err
 }
 
+// fault words an error of the file system where the caller leaves that to this package.
+func (p *Pending) fault(err error) error {
+	if p.tree != Anywhere {
+		return err
+	}
+	return cannotWrite(p.path, err)
+}
+
 // Discard removes what was written. After Commit it does nothing.
 func (p *Pending) Discard() {
-	if p.file == nil {
+	if p.part == "" {
 		return
 	}
-	p.file.Close()
+	if p.file != nil {
+		p.file.Close()
+		p.file = nil
+	}
+	p.tree.Remove(p.part)
 	p.forget()
-	os.Remove(p.file.Name())
-	p.file = nil
 }
 
 func (p *Pending) forget() {
+	p.part = ""
 	live.Lock()
-	delete(live.names, p.file.Name())
+	delete(live.files, p)
 	live.Unlock()
 }
 
-// Commit flushes the file to the medium and gives it its name. It says under which name an older file was kept.
-func (p *Pending) Commit() (kept string, err error) {
-	defer p.Discard()
+// Keep leaves the unfinished file where it is, for somebody who finishes it later.
+func (p *Pending) Keep() { p.forget() }
+
+// Flush brings all that was written to the medium and closes the file, which has its unfinished name still.
+func (p *Pending) Flush() error {
+	if p.file == nil {
+		return nil
+	}
 	if err := p.out.Flush(); err != nil {
-		return "", cannotWrite(p.path, err)
+		return p.fault(err)
 	}
-	if p.quick {
-	} else if err := p.file.Sync(); err != nil && !errors.Is(err, errors.ErrUnsupported) {
-		return "", cannotWrite(p.path, err)
+	if !p.quick {
+		err := p.file.Sync()
+		if err != nil && !errors.Is(err, errors.ErrUnsupported) && !errors.Is(err, syscall.EINVAL) {
+			return p.fault(err)
+		}
 	}
-	// CreateTemp makes files for the user alone; the finished file gets the usual permissions.
-	if err := p.file.Chmod(0o666 &^ umask()); err != nil && !errors.Is(err, errors.ErrUnsupported) && !errors.Is(err, os.ErrPermission) {
-		return "", cannotWrite(p.path, err)
+	// The unfinished file is the user's alone; the finished one gets the usual permissions.
+	err := p.file.Chmod(0o666 &^ umask())
+	if err != nil && !errors.Is(err, errors.ErrUnsupported) && !errors.Is(err, os.ErrPermission) {
+		return p.fault(err)
 	}
-	if err := p.file.Close(); err != nil {
-		return "", cannotWrite(p.path, err)
+	err = p.file.Close()
+	p.file = nil
+	if err != nil {
+		return p.fault(err)
 	}
-	if p.replace {
+	return nil
+}
+
+// Place gives the file its name. It says under which name an older file was kept.
+func (p *Pending) Place() (kept string, err error) {
+	switch {
+	case !p.replace:
+		err = place(p.part, p.path)
+	default:
 		if !p.over {
 			if kept, err = keepOld(p.path); err != nil {
 				return "", err
 			}
 		}
-		if err := os.Rename(p.file.Name(), p.path); err != nil {
-			return "", cannotWrite(p.path, err)
+		if err = p.tree.Rename(p.part, p.path); err != nil {
+			err = p.fault(err)
 		}
-	} else if err := place(p.file.Name(), p.path); err != nil {
+	}
+	if err != nil {
 		return "", err
 	}
 	p.forget()
-	p.file = nil
 	if !p.quick {
-		SyncDir(filepath.Dir(p.path))
+		syncDir(p.tree, filepath.Dir(p.path))
 	}
 	return kept, nil
 }
 
-// CommitAll gives several files their names, all or none: where one can't have its name, those before it lose theirs again.
-// It says under which names older files were kept.
+// Commit flushes the file to the medium and gives it its name. It says under which name an older file was kept.
+func (p *Pending) Commit() (kept string, err error) {
+	defer p.Discard()
+	if err := p.Flush(); err != nil {
+		return "", err
+	}
+	return p.Place()
+}
+
+// CommitAll gives several files their names, all or none: where one can't have its name, those before it lose theirs
+// again. It says under which names older files were kept.
 func CommitAll(files []*Pending) (kept []string, err error) {
 	var done []*Pending
 	old := map[*Pending]string{}
 	for _, p := range files {
-		name, err := p.Commit()
+		defer p.Discard()
+		if err := p.Flush(); err != nil {
+			return nil, err
+		}
+	}
+	for _, p := range files {
+		name, err := p.Place()
 		if err != nil {
 			for _, q := range done {
 				os.Remove(q.path)
@@ -209,14 +297,6 @@ func keepOld(path string) (string, error) {
 	return "", fmt.Errorf("%s: ten thousand older ones are kept beside it already", path)
 }
 
-// SyncDir flushes a folder, so that a name in it outlives a power cut; where that can't be done it is not.
-func SyncDir(dir string) {
-	if d, err := os.Open(dir); err == nil {
-		d.Sync()
-		d.Close()
-	}
-}
-
 func cannotWrite(path string, err error) error {
 	var pe *fs.PathError
 	var le *os.LinkError
@@ -248,4 +328,12 @@ func WriteAll(path string, replace bool, write func(io.Writer) error) (kept stri
 		return "", err
 	}
 	return p.Commit()
+}
+
+// WriteBytes writes a whole file at once.
+func WriteBytes(path string, replace bool, content []byte) (kept string, err error) {
+	return WriteAll(path, replace, func(w io.Writer) error {
+		_, err := w.Write(content)
+		return err
+	})
 }

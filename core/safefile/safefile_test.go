@@ -51,7 +51,8 @@ func TestNothingIsLost(t *testing.T) {
 			t.Errorf("kept %s, %v", kept, err)
 		}
 	}
-	if got := content(t, path) + " " + content(t, filepath.Join(dir, "plan.before-1.gpx")) + " " + content(t, filepath.Join(dir, "plan.before-2.gpx")); got != "three one two" {
+	if got := content(t, path) + " " + content(t, filepath.Join(dir, "plan.before-1.gpx")) + " " +
+		content(t, filepath.Join(dir, "plan.before-2.gpx")); got != "three one two" {
 		t.Errorf("contents %q", got)
 	}
 }
@@ -67,7 +68,8 @@ func TestFailureLeavesNothing(t *testing.T) {
 	if err == nil || names(t, dir) != "plan.gpx" || content(t, path) != "old" {
 		t.Errorf("%v; left %s, %q", err, names(t, dir), content(t, path))
 	}
-	if _, err := Create(filepath.Join(dir, "no", "plan.gpx"), false); err == nil || !strings.Contains(err.Error(), "there is no folder") {
+	if _, err := Create(filepath.Join(dir, "no", "plan.gpx"), false); err == nil ||
+		!strings.Contains(err.Error(), "there is no folder") {
 		t.Errorf("a missing folder: %v", err)
 	}
 	if _, err := Create(dir, true); err == nil || !strings.Contains(err.Error(), "is a folder") {
@@ -104,8 +106,8 @@ func TestAbandon(t *testing.T) {
 	p.Discard()
 }
 
-// Several files get their names together or none does: where one can't, those before it are gone again, and what they replaced is
-// back.
+// Several files get their names together or none does: where one can't, those before it are gone again, and what they
+// replaced is back.
 func TestCommitAll(t *testing.T) {
 	dir := t.TempDir()
 	path := func(name string) string { return filepath.Join(dir, name) }

@@ -6,8 +6,9 @@ import (
 	"gyrolith/core/nav"
 )
 
-// Contains says whether a position is inside a ring, by the number of edges that a line from it to the east crosses. The
-// ring's edges are straight between latitude and longitude; it may cross the antimeridian, but not go around a pole.
+// Contains says whether a position is inside a ring, by the number of edges that a line from it to the east crosses.
+// The ring's edges are straight between latitude and longitude; it may cross the antimeridian, but not go around a
+// pole.
 func Contains(ring []nav.Point, lat, lon float64) bool {
 	inside := false
 	for i := range ring {

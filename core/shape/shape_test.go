@@ -65,7 +65,8 @@ func fewest(points []nav.Point, within float64) int {
 func TestThinIsNearOptimal(t *testing.T) {
 	worst := 0.0
 	for seed := range uint64(12) {
-		for _, c := range []struct{ step, turn, within float64 }{{8, 0.1, 3}, {8, 0.4, 5}, {30, 0.6, 10}, {5, 0.05, 2}, {15, 1.2, 20}} {
+		for _, c := range []struct{ step, turn, within float64 }{{8, 0.1, 3}, {8, 0.4, 5}, {30, 0.6, 10}, {5, 0.05, 2},
+			{15, 1.2, 20}} {
 			points := wander(seed, 300, c.step, c.turn)
 			kept := Thin(points, c.within)
 			if far := farthestOff(points, kept); far > c.within*1.001 {
@@ -83,7 +84,8 @@ func TestThinIsNearOptimal(t *testing.T) {
 
 // badCases are lines that make quadratic methods slow.
 func badCases(n int) map[string][]nav.Point {
-	spiral, straight, equal, zigzag := make([]nav.Point, n), make([]nav.Point, n), make([]nav.Point, n), make([]nav.Point, n)
+	spiral, straight, equal, zigzag := make([]nav.Point, n), make([]nav.Point, n), make([]nav.Point, n),
+		make([]nav.Point, n)
 	for i := range n {
 		a := math.Sqrt(float64(i))
 		spiral[i] = at(3*a*math.Cos(a), 3*a*math.Sin(a))

@@ -79,7 +79,8 @@ func reachable(points []nav.Point, at int, within float64) (out [choices]int) {
 		}
 		timed := a.HasTime() && p.HasTime()
 		dt := float64(p.UnixNano()-a.UnixNano()) / 1e9
-		if (r >= reach-1e-9 || reach <= within) && (r == 0 || math.Abs(math.Remainder(direction-middle, 2*math.Pi)) <= half+1e-12) &&
+		if (r >= reach-1e-9 || reach <= within) &&
+			(r == 0 || math.Abs(math.Remainder(direction-middle, 2*math.Pi)) <= half+1e-12) &&
 			(!timed || dt <= 0 || r/dt >= slow && r/dt <= fast) {
 			// Of the nearer ones those are kept that are spread over the last part of the way.
 			if k-out[1] > (k-at)/16 {
@@ -146,8 +147,8 @@ func ThinTo(lines [][]nav.Point, most int) [][]int {
 	return best
 }
 
-// Foot gives the place on the straight leg between two points that is nearest to the origin of a plane: how far off it is, in
-// metres, and at which part of the leg, from 0 to 1.
+// Foot gives the place on the straight leg between two points that is nearest to the origin of a plane: how far off it
+// is, in metres, and at which part of the leg, from 0 to 1.
 func Foot(plane geodesy.Plane, a, b *nav.Point) (distance, along float64) {
 	ax, ay := plane.XY(a.Lat, a.Lon)
 	bx, by := plane.XY(b.Lat, b.Lon)

@@ -1,5 +1,5 @@
-// Package symbol knows the neutral words for what a waypoint's symbol shows, and recognises them in the icons of planning
-// files.
+// Package symbol knows the neutral words for what a waypoint's symbol shows, and recognises them in the icons of
+// planning files.
 package symbol
 
 import (
@@ -30,11 +30,13 @@ type Symbol struct {
 
 // All lists the symbols by realm.
 var All = []Symbol{
-	{"mark", Everywhere, "a place without more to say", []string{"pin", "pushpin", "placemark", "dot", "point", "marker", "circle"}},
+	{"mark", Everywhere, "a place without more to say", []string{"pin", "pushpin", "placemark", "dot", "point", "marker",
+		"circle"}},
 	{"flag", Everywhere, "a place that is flagged", []string{"banner"}},
 	{"start", Everywhere, "where it begins", []string{"go", "begin"}},
 	{"finish", Everywhere, "where it ends", []string{"end", "stop", "goal", "chequered"}},
-	{"hazard", Everywhere, "a danger of any kind", []string{"danger", "caution", "warning", "alert", "skull", "attention"}},
+	{"hazard", Everywhere, "a danger of any kind", []string{"danger", "caution", "warning", "alert", "skull",
+		"attention"}},
 	{"closed", Everywhere, "no entry", []string{"forbidden", "prohibited", "noentry"}},
 	{"question", Everywhere, "to be found out", []string{"unknown", "query"}},
 	{"meeting-point", Everywhere, "where parties meet", []string{"rendezvous", "assembly"}},
@@ -100,11 +102,14 @@ var All = []Symbol{
 
 // like says which broader symbol stands for one that a unit does not know.
 var like = map[string]string{
-	"rock-awash": "rock", "rock": "hazard", "wreck": "hazard", "shoal": "hazard", "overfalls": "hazard", "kelp": "hazard", "closed": "hazard",
+	"rock-awash": "rock", "rock": "hazard", "wreck": "hazard", "shoal": "hazard", "overfalls": "hazard",
+	"kelp": "hazard", "closed": "hazard",
 	"obstacle": "hazard", "mast": "obstacle", "cable": "obstacle", "wind-turbine": "obstacle", "nest": "closed",
 	"start": "flag", "finish": "flag", "meeting-point": "flag", "plot": "flag", "sample": "plot", "camera": "viewpoint",
-	"cairn": "summit", "survey-mark": "summit", "shelter": "hut", "camp": "shelter", "spring": "water", "ford": "water", "lake": "water", "waterfall": "water",
-	"jetty": "landing", "slipway": "landing", "landing": "anchorage", "mooring": "anchorage", "harbour": "anchorage", "light": "beacon", "buoy": "beacon",
+	"cairn": "summit", "survey-mark": "summit", "shelter": "hut", "camp": "shelter", "spring": "water", "ford": "water",
+	"lake": "water", "waterfall": "water",
+	"jetty": "landing", "slipway": "landing", "landing": "anchorage", "mooring": "anchorage", "harbour": "anchorage",
+	"light": "beacon", "buoy": "beacon",
 	"airstrip": "airfield", "helipad": "airfield", "water-landing": "airfield", "radio-beacon": "reporting-point",
 }
 

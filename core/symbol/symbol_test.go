@@ -23,8 +23,11 @@ func TestWordsAreSound(t *testing.T) {
 
 func TestFromIcon(t *testing.T) {
 	for href, want := range map[string]string{
-		"files/rock.png": "rock", "icons/ROCKS.PNG": "rock", "http://maps.veldrin.example/shapes/parking_lot.png": "parking", "camp-site-2.png": "camp", `C:\icons\Anchor.gif`: "anchorage",
-		"pushpin/red-anchor.png": "anchorage", "red-pushpin.png": "mark", "flag-hazard.png": "hazard", "a.png?x=rock": "", "": "", "drop_zone.svg": "drop-zone", "first-aid.png": "first-aid", "blue.png": "",
+		"files/rock.png": "rock", "icons/ROCKS.PNG": "rock",
+		"http://maps.veldrin.example/shapes/parking_lot.png": "parking", "camp-site-2.png": "camp",
+		`C:\icons\Anchor.gif`:    "anchorage",
+		"pushpin/red-anchor.png": "anchorage", "red-pushpin.png": "mark", "flag-hazard.png": "hazard", "a.png?x=rock": "",
+		"": "", "drop_zone.svg": "drop-zone", "first-aid.png": "first-aid", "blue.png": "",
 	} {
 		if got := FromIcon(href); got != want {
 			t.Errorf("%s: %q, want %q", href, got, want)

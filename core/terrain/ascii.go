@@ -83,14 +83,16 @@ func openASCII(path string) (*raster, error) {
 		return nil, fault("the header gives no place (xllcorner and yllcorner, or xllcenter and yllcenter)")
 	}
 	if x < -360 || x > 360 || y < -91 || y > 91 || y+float64(height-1)*dy > 91 || float64(width-1)*dx > 361 {
-		return nil, fault("the grid is not in degrees (its corner is %g %g); ASCII grids in metres don't say of which system they are: use a GeoTIFF", x, y)
+		return nil, fault("the grid is not in degrees (its corner is %g %g); ASCII grids in metres don't say of which "+
+			"system they are: use a GeoTIFF", x, y)
 	}
 	starts, err := rowStarts(in, offset, width, height)
 	if err != nil {
 		return nil, fault("%v", err)
 	}
 	nodata, hasNodata := header["nodata_value"]
-	r := &raster{name: path, path: path, width: width, height: height, blockW: width, blockH: asciiRows, geo: georef{x, y + float64(height-1)*dy, dx, -dy, nil}}
+	r := &raster{name: path, path: path, width: width, height: height, blockW: width, blockH: asciiRows,
+		geo: georef{x, y + float64(height-1)*dy, dx, -dy, nil}}
 	r.read = func(f io.ReaderAt, _, by int) ([]float32, error) {
 		return readASCII(f, path, starts, by, width, nodata, hasNodata)
 	}
@@ -133,7 +135,8 @@ func rowStarts(in *bufio.Reader, offset int64, width, height int) ([]int64, erro
 	return append(starts, offset), nil
 }
 
-func readASCII(f io.ReaderAt, path string, starts []int64, block, width int, nodata float64, hasNodata bool) ([]float32, error) {
+func readASCII(f io.ReaderAt, path string, starts []int64, block, width int, nodata float64,
+	hasNodata bool) ([]float32, error) {
 	raw := make([]byte, starts[block+1]-starts[block])
 	if _, err := f.ReadAt(raw, starts[block]); err != nil && err != io.EOF {
 		return nil, err

@@ -1,35 +1,56 @@
 package terrain
 
 import (
+	"cmp"
+	"context"
+	"maps"
+	"slices"
+	"strings"
+
 	"gyrolith/core/nav"
 )
 
-// Step gives the points of data their heights.
+// Step gives the points of data their heights. The grids are opened by Open, or given by who makes the step.
 type Step struct {
-	Terrain *Terrain // of heights above the sea; nil for none
-	Geoid   *Terrain // of the geoid above the ellipsoid; nil for none
-	Always  bool     // also to points that have a height
+	Terrain   *Terrain // of heights above mean sea level; nil for none
+	Geoid     *Terrain // of the geoid above the ellipsoid; nil for none
+	Always    bool     // also to points that have a height
+	Between   Between
+	FillVoids bool
+
+	TerrainPaths, GeoidPaths []string // that Open opens
 }
 
 // Result counts what a step did.
 type Result struct {
-	Given     int            `json:"given"`  // of which Filled were in a void
-	Filled    int            `json:"filled"` // from the rim of a void
-	Had       int            `json:"had"`    // a height already, which stays
-	InVoid    int            `json:"in_void"`
-	Outside   int            `json:"outside"`
-	Missing   map[string]int `json:"missing_tiles,omitempty"` // the degree tiles that are not there, with the points in them
-	Converted int            `json:"converted"`               // from the ellipsoid to the sea
-	NoGeoid   int            `json:"no_geoid"`                // ellipsoidal heights where the geoid is not known
+	Given   int `json:"given"`  // of which Filled were in a void
+	Filled  int `json:"filled"` // from the rim of a void
+	Had     int `json:"had"`    // a height already, which stays
+	InVoid  int `json:"in_void"`
+	Outside int `json:"outside"`
+	// the degree tiles that are not there, with the points in them
+	Missing   map[string]int `json:"missing_tiles,omitempty"`
+	Converted int            `json:"converted"` // from the ellipsoid to the sea
+	NoGeoid   int            `json:"no_geoid"`  // ellipsoidal heights where the geoid is not known
 	Ledger    nav.Ledger     `json:"-"`
+}
+
+// Failed counts the points that could not be given a height, or whose height could not be brought to the sea.
+func (r *Result) Failed() int { return r.InVoid + r.Outside + r.NoGeoid }
+
+// MissingTiles lists the degree tiles that are not there, those with the most points first.
+func (r *Result) MissingTiles() []string {
+	return slices.SortedFunc(maps.Keys(r.Missing), func(a, b string) int {
+		return cmp.Or(r.Missing[b]-r.Missing[a], strings.Compare(a, b))
+	})
 }
 
 // tenth is how finely heights from a grid are written: a tenth of a metre.
 var tenth = nav.DigitsOf(1)
 
-// Apply gives heights to waypoints, routes and tracks. An error of reading a grid ends it, and the data are then not to
-// be used.
-func (s *Step) Apply(d *nav.Dataset) (*Result, error) {
+// Elevate gives heights to waypoints, routes and tracks. An error of reading a grid, or the end of the context, ends
+// it, and the data are then not to be used.
+func (s *Step) Elevate(ctx context.Context, d *nav.Dataset) (*Result, error) {
 	r := &Result{Missing: map[string]int{}}
 	for i := range d.Waypoints {
 		before := r.Given
@@ -48,6 +69,9 @@ func (s *Step) Apply(d *nav.Dataset) (*Result, error) {
 		for j := range d.Tracks[i].Segments {
 			points := d.Tracks[i].Segments[j].Points
 			for k := range points {
+				if k%4096 == 0 && ctx.Err() != nil {
+					return nil, ctx.Err()
+				}
 				s.point(&points[k], r)
 			}
 		}

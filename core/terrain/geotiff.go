@@ -52,7 +52,8 @@ func (t *tiffFile) number(tag uint16, def int) int {
 	return def
 }
 
-var typeSize = map[uint16]int{1: 1, 2: 1, 3: 2, 4: 4, 5: 8, 6: 1, 7: 1, 8: 2, 9: 4, 10: 8, 11: 4, 12: 8, 16: 8, 17: 8, 18: 8}
+var typeSize = map[uint16]int{1: 1, 2: 1, 3: 2, 4: 4, 5: 8, 6: 1, 7: 1, 8: 2, 9: 4, 10: 8, 11: 4, 12: 8, 16: 8, 17: 8,
+	18: 8}
 
 // mostValues bounds what one tag may hold: the offsets of a very large image.
 const mostValues = 1 << 24
@@ -205,7 +206,8 @@ func (t *tiffFile) geo() (georef, error) {
 	case len(matrix) >= 16 && matrix[1] == 0 && matrix[4] == 0:
 		g = georef{matrix[3], matrix[7], matrix[0], matrix[5], nil}
 	default:
-		return g, t.fault("does not say where it lies in a way that is read (a pixel scale with one tie point, or a matrix without rotation)")
+		return g, t.fault("does not say where it lies in a way that is read (a pixel scale with one tie point, or a matrix " +
+			"without rotation)")
 	}
 	if !(g.dx > 0) || !(g.dy < 0) {
 		return g, t.fault("its rows don't go from north to south and west to east")
@@ -249,8 +251,10 @@ func (t *tiffFile) raster() (*raster, error) {
 		return nil, t.fault("its size is %d × %d", w, h)
 	case t.number(tagSamples, 1) != 1:
 		return nil, t.fault("has %d bands; a grid of heights has one", t.number(tagSamples, 1))
-	case !(format == 3 && (bits == 32 || bits == 64) || (format == 1 || format == 2) && (bits == 8 || bits == 16 || bits == 32)):
-		return nil, t.fault("its samples have %d bits of format %d; integers of 8 to 32 bits and floats of 32 and 64 are read", bits, format)
+	case !(format == 3 && (bits == 32 || bits == 64) || (format == 1 || format == 2) &&
+		(bits == 8 || bits == 16 || bits == 32)):
+		return nil, t.fault("its samples have %d bits of format %d; integers of 8 to 32 bits and floats of 32 and 64 "+
+			"are read", bits, format)
 	}
 	compression := t.number(tagCompression, 1)
 	switch compression {

@@ -65,7 +65,8 @@ func hgtRaster(path, name string, size int64, open func() (io.ReadCloser, error)
 	}
 	side := int(math.Round(math.Sqrt(float64(size) / 2)))
 	if int64(side)*int64(side)*2 != size || side < 2 || side > 10801 {
-		return nil, fmt.Errorf("%s: %d bytes are no square of 16-bit heights; tiles of 3 arc seconds have 2,884,802 bytes, of 1 arc second 25,934,402", path, size)
+		return nil, fmt.Errorf("%s: %d bytes are no square of 16-bit heights; tiles of 3 arc seconds have 2,884,802 bytes, "+
+			"of 1 arc second 25,934,402", path, size)
 	}
 	step := 1 / float64(side-1)
 	return &raster{name: path, width: side, height: side, blockW: side, blockH: side, tile: word,
@@ -107,7 +108,8 @@ func openZip(path string) ([]*raster, error) {
 		if f.UncompressedSize64 > 2*10801*10801 {
 			return nil, fmt.Errorf("%s: %q is larger than any tile", path, f.Name)
 		}
-		r, err := hgtRaster(path+":"+f.Name, filepath.Base(f.Name), int64(f.UncompressedSize64), func() (io.ReadCloser, error) { return zipMember(path, f.Name) })
+		r, err := hgtRaster(path+":"+f.Name, filepath.Base(f.Name), int64(f.UncompressedSize64),
+			func() (io.ReadCloser, error) { return zipMember(path, f.Name) })
 		if err != nil {
 			return nil, err
 		}

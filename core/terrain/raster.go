@@ -91,10 +91,12 @@ func checkSize(width, height int) bool {
 	return width >= 2 && height >= 2 && width <= 1<<22 && height <= 1<<22 && int64(width)*int64(height) <= 1<<40
 }
 
-// onEarth says whether a grid in degrees goes round the earth no more than once and over no pole, which a damaged file may not keep to.
+// onEarth says whether a grid in degrees goes round the earth no more than once and over no pole, which a damaged file
+// may not keep to.
 func (r *raster) onEarth() bool {
 	g := &r.geo
-	return g.utm != nil || math.Abs(g.x0) <= 541 && float64(r.width-1)*g.dx <= 361 && math.Abs(g.y0) <= 91 && math.Abs(g.y0+float64(r.height-1)*g.dy) <= 91
+	return g.utm != nil || math.Abs(g.x0) <= 541 && float64(r.width-1)*g.dx <= 361 && math.Abs(g.y0) <= 91 &&
+		math.Abs(g.y0+float64(r.height-1)*g.dy) <= 91
 }
 
 func (r *raster) setGlobal() {

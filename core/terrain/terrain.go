@@ -102,7 +102,8 @@ const mostBytes = 256 << 20
 
 // Open opens grids: files, and folders in which all files of a known kind are taken.
 func Open(paths []string) (*Terrain, error) {
-	t := &Terrain{cells: map[[2]int16][]*raster{}, blocks: map[blockKey]*list.Element{}, recent: list.New(), files: map[*raster]*os.File{}}
+	t := &Terrain{cells: map[[2]int16][]*raster{}, blocks: map[blockKey]*list.Element{}, recent: list.New(),
+		files: map[*raster]*os.File{}}
 	for _, p := range paths {
 		info, err := os.Stat(p)
 		if err != nil {

@@ -4,6 +4,7 @@ import (
 	"archive/zip"
 	"bytes"
 	"compress/zlib"
+	"context"
 	"encoding/binary"
 	"fmt"
 	"math"
@@ -67,7 +68,8 @@ func TestHGT(t *testing.T) {
 		os.WriteFile(filepath.Join(dir, tileWord(-48, lon)+".hgt"), hgt(-48, lon, 1201, slope), 0o666)
 	}
 	x := open(t, dir)
-	for _, p := range [][2]float64{{-47.5, 11.5}, {-47.99999, 11.99999}, {-47.123456, 10.654321}, {-47.25, 11}, {-47.25, 10.9999}, {-48, 11.5}, {-47, 11.5}} {
+	for _, p := range [][2]float64{{-47.5, 11.5}, {-47.99999, 11.99999}, {-47.123456, 10.654321}, {-47.25, 11},
+		{-47.25, 10.9999}, {-48, 11.5}, {-47, 11.5}} {
 		check(t, x, p[0], p[1], slope(p[0], p[1]), 0.51) // the samples are whole metres
 	}
 	if _, o := x.Height(-47.5, 12.5); o != Outside || x.Missing(-47.5, 12.5) != "S48E012" {
@@ -306,9 +308,11 @@ func geoTIFF(o tiffOptions, height func(x, y float64) float64) []byte {
 	if o.utm != 0 {
 		keys = []int{1, 1, 0, 3, 1024, 0, 1, 1, 1025, 0, 1, rasterType, 3072, 0, 1, o.utm}
 	}
-	entries := []entry{{256, 3, 1, shorts(o.w)}, {257, 3, 1, shorts(o.h)}, {258, 3, 1, shorts(o.bits)}, {259, 3, 1, shorts(o.compression)}}
+	entries := []entry{{256, 3, 1, shorts(o.w)}, {257, 3, 1, shorts(o.h)}, {258, 3, 1, shorts(o.bits)},
+		{259, 3, 1, shorts(o.compression)}}
 	if o.tileW == 0 {
-		entries = append(entries, entry{273, 4, len(offsets), longs(offsets...)}, entry{278, 3, 1, shorts(o.rows)}, entry{279, 4, len(counts), longs(counts...)})
+		entries = append(entries, entry{273, 4, len(offsets), longs(offsets...)}, entry{278, 3, 1, shorts(o.rows)},
+			entry{279, 4, len(counts), longs(counts...)})
 	}
 	entries = append(entries, entry{317, 3, 1, shorts(max(o.predictor, 1))})
 	if o.tileW > 0 {
@@ -353,7 +357,8 @@ func TestGeoTIFFLayouts(t *testing.T) {
 						continue
 					}
 					for _, tiled := range []bool{false, true} {
-						o := tiffOptions{order: order, bits: c[0], format: c[1], compression: compression, predictor: predictor, rows: 7, w: 100, h: 70, x0: 11, y0: -47, step: 0.01}
+						o := tiffOptions{order: order, bits: c[0], format: c[1], compression: compression, predictor: predictor,
+							rows: 7, w: 100, h: 70, x0: 11, y0: -47, step: 0.01}
 						if tiled {
 							o.tileW, o.tileH = 32, 16
 						}
@@ -367,7 +372,8 @@ func TestGeoTIFFLayouts(t *testing.T) {
 							height = func(x, y float64) float64 { return math.Round(slope(y, x)) }
 						}
 						x := open(t, save(t, "a.tif", geoTIFF(o, height)))
-						name := fmt.Sprintf("%v bits %d format %d compression %d predictor %d tiled %v", order, c[0], c[1], compression, predictor, tiled)
+						name := fmt.Sprintf("%v bits %d format %d compression %d predictor %d tiled %v", order, c[0], c[1], compression,
+							predictor, tiled)
 						for _, p := range [][2]int{{0, 0}, {50, 33}, {99, 69}, {31, 15}, {64, 48}} {
 							lon, lat := 11+(float64(p[0])+0.5)*0.01, -47-(float64(p[1])+0.5)*0.01
 							got, outcome := x.Height(lat, lon)
@@ -415,7 +421,8 @@ func TestSeam(t *testing.T) {
 	dir := t.TempDir()
 	for i, x0 := range []float64{11, 12} {
 		o := float32TIFF(tiffOptions{w: 100, h: 100, x0: x0, y0: -47, step: 0.01})
-		os.WriteFile(filepath.Join(dir, fmt.Sprintf("%d.tif", i)), geoTIFF(o, func(x, y float64) float64 { return slope(y, x) }), 0o666)
+		os.WriteFile(filepath.Join(dir, fmt.Sprintf("%d.tif", i)),
+			geoTIFF(o, func(x, y float64) float64 { return slope(y, x) }), 0o666)
 	}
 	x := open(t, dir)
 	for _, lon := range []float64{11.9951, 11.9975, 12, 12.002, 12.0049} {
@@ -492,10 +499,13 @@ func TestBetween(t *testing.T) {
 }
 
 func TestRefusals(t *testing.T) {
-	good := geoTIFF(float32TIFF(tiffOptions{w: 50, h: 50, x0: 11, y0: -47, step: 0.01}), func(x, y float64) float64 { return 1 })
-	projected := geoTIFF(float32TIFF(tiffOptions{w: 50, h: 50, x0: 11, y0: -47, step: 0.01, utm: 2154}), func(x, y float64) float64 { return 1 })
+	good := geoTIFF(float32TIFF(tiffOptions{w: 50, h: 50, x0: 11, y0: -47, step: 0.01}),
+		func(x, y float64) float64 { return 1 })
+	projected := geoTIFF(float32TIFF(tiffOptions{w: 50, h: 50, x0: 11, y0: -47, step: 0.01, utm: 2154}),
+		func(x, y float64) float64 { return 1 })
 	// With a damaged step a grid would go round the earth a million times.
-	wide := geoTIFF(float32TIFF(tiffOptions{w: 50, h: 2, x0: 11, y0: -47, step: 8}), func(x, y float64) float64 { return 1 })
+	wide := geoTIFF(float32TIFF(tiffOptions{w: 50, h: 2, x0: 11, y0: -47, step: 8}),
+		func(x, y float64) float64 { return 1 })
 	for _, c := range []struct {
 		name    string
 		content []byte
@@ -552,13 +562,14 @@ func TestElevate(t *testing.T) {
 	with.SetHeight(7, 0, nav.OverSea)
 	d := &nav.Dataset{Tracks: []nav.Track{{Segments: []nav.Segment{{Points: []nav.Point{with, without, outside}}}}}}
 	s := Step{Terrain: x}
-	r, err := s.Apply(d)
+	r, err := s.Elevate(context.Background(), d)
 	points := d.Tracks[0].Segments[0].Points
-	if err != nil || r.Given != 1 || r.Had != 1 || r.Outside != 1 || r.Missing["S48E012"] != 1 || points[0].Height() != 7 || points[1].HeightOver() != nav.OverSea || points[2].HasHeight() {
+	if err != nil || r.Given != 1 || r.Had != 1 || r.Outside != 1 || r.Missing["S48E012"] != 1 ||
+		points[0].Height() != 7 || points[1].HeightOver() != nav.OverSea || points[2].HasHeight() {
 		t.Errorf("%+v, %v, %v", r, err, points)
 	}
 	s.Always = true
-	if r, _ = s.Apply(d); r.Given != 2 || points[0].Height() == 7 {
+	if r, _ = s.Elevate(context.Background(), d); r.Given != 2 || points[0].Height() == 7 {
 		t.Errorf("always: %+v", r)
 	}
 }
@@ -572,16 +583,18 @@ func TestGeoid(t *testing.T) {
 	sea.SetHeight(100, 0, nav.OverSea)
 	d := &nav.Dataset{Tracks: []nav.Track{{Segments: []nav.Segment{{Points: []nav.Point{over, sea}}}}}}
 	s := Step{Geoid: g}
-	r, err := s.Apply(d)
+	r, err := s.Elevate(context.Background(), d)
 	points := d.Tracks[0].Segments[0].Points
-	if err != nil || r.Converted != 1 || points[0].Height() != 100 || points[0].HeightOver() != nav.OverSea || points[1].Height() != 100 {
+	if err != nil || r.Converted != 1 || points[0].Height() != 100 || points[0].HeightOver() != nav.OverSea ||
+		points[1].Height() != 100 {
 		t.Errorf("%+v %v %v", r, err, points)
 	}
 }
 
 func FuzzTIFF(f *testing.F) {
 	for _, c := range []int{1, 5, 8, 32773} {
-		o := tiffOptions{order: binary.LittleEndian, bits: 16, format: 2, compression: c, predictor: 2, rows: 4, w: 10, h: 9, x0: 11, y0: -47, step: 0.1}
+		o := tiffOptions{order: binary.LittleEndian, bits: 16, format: 2, compression: c, predictor: 2, rows: 4, w: 10,
+			h: 9, x0: 11, y0: -47, step: 0.1}
 		f.Add(geoTIFF(o, func(x, y float64) float64 { return x }))
 	}
 	f.Fuzz(func(t *testing.T, data []byte) {

@@ -2,6 +2,7 @@ package unit
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"math"
 	"slices"
@@ -22,7 +23,7 @@ type Fitted struct {
 // Fit adapts data to what a unit takes. It is the one place that decides what changes; the data stay as they
 // are, the result is a copy.
 func Fit(d *nav.Dataset, p *Profile) *Fitted {
-	f := &Fitted{Data: &nav.Dataset{}}
+	f := &Fitted{Data: &nav.Dataset{Meta: d.Meta}}
 	out := f.Data
 	out.Waypoints = slices.Clone(d.Waypoints)
 	for _, r := range d.Routes {
@@ -47,7 +48,7 @@ func Fit(d *nav.Dataset, p *Profile) *Fitted {
 func (f *Fitted) drop(p *Profile) {
 	gone := func(kind nav.Kind, name string, points int) bool {
 		if points == 0 {
-			f.Ledger.Lost(kind, name, "empty "+kind.One(), p.Name+" can show nothing of it", 1)
+			f.Ledger.Lost(kind, name, nav.Property("empty "+kind.One()), p.Name+" can show nothing of it", 1)
 		}
 		return points == 0
 	}
@@ -56,7 +57,8 @@ func (f *Fitted) drop(p *Profile) {
 	d.Tracks = slices.DeleteFunc(d.Tracks, func(t nav.Track) bool { return gone(nav.Tracks, t.Name, t.Len()) })
 	d.Areas = slices.DeleteFunc(d.Areas, func(a nav.Area) bool { return gone(nav.Areas, a.Name, len(a.Outline)) })
 	for i := range d.Tracks {
-		d.Tracks[i].Segments = slices.DeleteFunc(slices.Clone(d.Tracks[i].Segments), func(s nav.Segment) bool { return len(s.Points) == 0 })
+		d.Tracks[i].Segments = slices.DeleteFunc(slices.Clone(d.Tracks[i].Segments),
+			func(s nav.Segment) bool { return len(s.Points) == 0 })
 	}
 }
 
@@ -70,7 +72,7 @@ func (f *Fitted) recast(p *Profile) {
 		if !ok {
 			d.Each(func(k nav.Kind, item *nav.Item) {
 				if k == kind {
-					f.Ledger.Lost(kind, item.Name, kind.One(), p.Name+" takes no "+kind.String(), 1)
+					f.Ledger.Lost(kind, item.Name, nav.Property(kind.One()), p.Name+" takes no "+kind.String(), 1)
 				}
 			})
 			f.clear(func(k nav.Kind) bool { return k == kind })
@@ -83,7 +85,7 @@ func (f *Fitted) recast(p *Profile) {
 	if step.To == [4]*nav.Kind{} {
 		return
 	}
-	ledger, err := step.Apply(d)
+	ledger, err := step.Recast(context.Background(), d)
 	if err != nil {
 		return // there was nothing to turn
 	}
@@ -134,7 +136,10 @@ func (f *Fitted) holes(p *Profile) {
 // limit leaves out the items that are more than the unit holds: the last ones in the order of the data, or the oldest.
 func (f *Fitted) limit(p *Profile) {
 	d := f.Data
-	d.Waypoints = limited(f, p, nav.Waypoints, d.Waypoints, func(w *nav.Waypoint) (*nav.Item, int64) { return &w.Item, w.UnixNano() })
+	d.Waypoints = limited(f, p, nav.Waypoints, d.Waypoints, func(w *nav.Waypoint) (*nav.Item, int64) {
+		return &w.Item,
+			w.UnixNano()
+	})
 	d.Routes = limited(f, p, nav.Routes, d.Routes, func(r *nav.Route) (*nav.Item, int64) { return &r.Item, 0 })
 	d.Tracks = limited(f, p, nav.Tracks, d.Tracks, func(t *nav.Track) (*nav.Item, int64) {
 		s := t.Segments[len(t.Segments)-1].Points
@@ -277,7 +282,8 @@ func (f *Fitted) strip(p *Profile) {
 	f.plain(p, lost)
 	for _, word := range append([]string{"further details", "values of single points"}, properties...) {
 		if lost[word] > 0 {
-			f.Ledger = append(f.Ledger, nav.Entry{KindWord: "item", What: word, Why: p.Name + " does not show it", Count: lost[word], Loss: true})
+			f.Ledger = append(f.Ledger, nav.Entry{KindWord: "item", What: nav.Property(word), Why: p.Name +
+				" does not show it", Count: lost[word], Loss: true})
 		}
 	}
 }
@@ -315,10 +321,14 @@ func (f *Fitted) fields(item *nav.Item, p *Profile, lost map[string]int) (kept [
 	return
 }
 
-// plain takes heights and times away where the unit shows none, and brings heights to its step.
+// plain takes heights and times away where the unit shows none, and brings positions and heights to its steps.
 func (f *Fitted) plain(p *Profile, lost map[string]int) {
-	stepped := 0
+	stepped, moved, far := 0, 0, 0.0
 	change := func(q *nav.Point) {
+		if by := step(q, p.Resolution); by > 0 {
+			moved++
+			far = max(far, by)
+		}
 		if q.HasHeight() && !p.ShowsA("heights") {
 			lost["heights"]++
 			q.ClearHeight()
@@ -335,64 +345,84 @@ func (f *Fitted) plain(p *Profile, lost map[string]int) {
 			q.SetHeight(h, nav.DigitsOf(1), q.HeightOver())
 		}
 	}
-	if p.ShowsA("heights") && p.ShowsA("times") && p.HeightStep == 0 {
+	if p.ShowsA("heights") && p.ShowsA("times") && p.HeightStep == 0 && p.Resolution == 0 {
 		return
 	}
 	d := f.Data
-	for i := range d.Waypoints {
-		change(&d.Waypoints[i].Point)
-	}
-	for i := range d.Routes {
-		for j := range d.Routes[i].Points {
-			change(&d.Routes[i].Points[j].Point)
-		}
-	}
-	ring := func(points []nav.Point) []nav.Point {
-		points = slices.Clone(points) // they are the source's
-		for i := range points {
-			change(&points[i])
-		}
-		return points
-	}
-	for i := range d.Tracks {
+	for i := range d.Tracks { // lines and rings are the source's
 		for j := range d.Tracks[i].Segments {
 			s := &d.Tracks[i].Segments[j]
-			s.Points = ring(s.Points)
+			s.Points = slices.Clone(s.Points)
 		}
 	}
 	for i := range d.Areas {
 		a := &d.Areas[i]
-		a.Outline = ring(a.Outline)
-		a.Holes = slices.Clone(a.Holes)
+		a.Outline, a.Holes = slices.Clone(a.Outline), slices.Clone(a.Holes)
 		for j := range a.Holes {
-			a.Holes[j] = ring(a.Holes[j])
+			a.Holes[j] = slices.Clone(a.Holes[j])
 		}
 	}
+	for q := range d.AllPoints() {
+		change(q)
+	}
+	if p.Resolution > 0 {
+		for _, w := range d.AllWaypoints() {
+			w.Exact = ""
+		}
+	}
+	if moved > 0 {
+		f.Ledger = append(f.Ledger, nav.Entry{KindWord: "point", What: "positions", Old: "as in the data",
+			New: fmt.Sprintf("by %.2f m at most", far), Why: fmt.Sprintf("%s has steps of %s°", p.Name,
+				nav.AppendShort(nil, p.Resolution, 12)),
+			Count: moved})
+	}
 	if stepped > 0 {
-		f.Ledger = append(f.Ledger, nav.Entry{KindWord: "point", What: "heights", Old: "as in the data", New: fmt.Sprintf("to steps of %s m", nav.AppendShort(nil, p.HeightStep, 4)),
+		f.Ledger = append(f.Ledger, nav.Entry{KindWord: "point", What: "heights", Old: "as in the data",
+			New: fmt.Sprintf("to steps of %s m", nav.AppendShort(nil, p.HeightStep, 4)),
 			Why: p.Name + " has no finer ones", Count: stepped})
 	}
 }
 
+// step brings a position to the nearest multiple of a step in degrees, and says by how many metres, near enough; 0
+// degrees is no step.
+func step(q *nav.Point, degrees float64) (by float64) {
+	if degrees == 0 {
+		return 0
+	}
+	lat, lon := math.Round(q.Lat/degrees)*degrees, nav.WrapLon(math.Round(q.Lon/degrees)*degrees)
+	if lat > 90 || lat < -90 { // a pole that is no multiple of the step
+		return 0
+	}
+	const nothing = 1e-11 // degrees: a micrometre
+	moved := math.Abs(lat-q.Lat) > nothing || math.Abs(lon-q.Lon) > nothing
+	if moved {
+		const perDegree = 111320 // metres
+		by = perDegree * math.Hypot(lat-q.Lat, nav.WrapLon(lon-q.Lon)*math.Cos(lat*math.Pi/180))
+		decimals := min(max(int(math.Ceil(-math.Log10(degrees)-1e-9)), 0), 12)
+		q.Lat, q.Lon, q.LatDigits, q.LonDigits = lat, lon, nav.DigitsOf(decimals), nav.DigitsOf(decimals)
+	}
+	return by
+}
+
 // name brings the names to the unit's characters and length, different from one another within a kind, or over all. A
-// route's point gets the name of the waypoint that it is, so that the unit finds the two to be one. Descriptions get the
-// unit's characters and length as well.
+// route's point gets the name of the waypoint that it is, so that the unit finds the two to be one. Descriptions get
+// the unit's characters and length as well.
 func (f *Fitted) name(p *Profile) {
-	namers := map[nav.Kind]*namer{}
+	namers := map[nav.Kind]*Namer{}
 	given := map[string]string{}
-	all := newNamer(p.Text)
+	all := NewNamer(p.Text)
 	f.Data.Each(func(kind nav.Kind, item *nav.Item) {
 		n := namers[kind]
 		if p.Text.Unique == "all" && p.Of(kind).Text == nil {
 			n = all
 		}
 		if n == nil {
-			n = newNamer(p.TextOf(kind))
+			n = NewNamer(p.TextOf(kind))
 			namers[kind] = n
 		}
 		f.group(kind, item, p)
 		old := item.Name
-		item.Name = n.fit(old, kind.One())
+		item.Name = n.Fit(old, kind.One())
 		if item.Name != old {
 			f.Ledger.Changed(kind, old, "name", old, item.Name, "")
 		}
@@ -403,17 +433,17 @@ func (f *Fitted) name(p *Profile) {
 	})
 	for i := range f.Data.Routes {
 		r := &f.Data.Routes[i]
-		n := newNamer(p.Text)
+		n := NewNamer(p.Text)
 		for j := range r.Points {
 			w := &r.Points[j]
 			old := w.Name
 			switch {
 			case old == "":
-				w.Name = n.fit(fmt.Sprintf("%d", j+1), "point")
+				w.Name = n.Fit(fmt.Sprintf("%d", j+1), "point")
 			case given[old] != "":
 				w.Name = given[old]
 			default:
-				w.Name = n.fit(old, "point")
+				w.Name = n.Fit(old, "point")
 			}
 			if w.Name != old && old != "" && given[old] == "" {
 				f.Ledger.Changed(nav.Routes, r.Name, "point name", old, w.Name, "")
@@ -431,7 +461,7 @@ func (f *Fitted) group(kind nav.Kind, item *nav.Item, p *Profile) {
 	old := item.Group
 	parts := strings.Split(old, "/")
 	for i := range parts {
-		parts[i] = letterable(&p.Text, parts[i])
+		parts[i] = spelled(&p.Text, parts[i])
 	}
 	if item.Group = strings.Join(parts, "/"); item.Group != old {
 		f.Ledger.Changed(kind, item.Name, "group", old, item.Group, "the letters that "+p.Name+" can show")
@@ -445,12 +475,13 @@ func (f *Fitted) note(kind nav.Kind, item *nav.Item, p *Profile) {
 	}
 	old := item.Desc
 	if p.Text.NoteCharacters != "" {
-		item.Desc = letterable(&Text{Characters: p.Text.NoteCharacters, Accents: p.Text.Accents}, old)
+		item.Desc = spelled(&Text{Characters: p.Text.NoteCharacters, Accents: p.Text.Accents}, old)
 	}
 	if most := p.Text.Note; most > 0 && utf8.RuneCountInString(item.Desc) > most {
 		runes := []rune(item.Desc)
 		item.Desc = string(runes[:most])
-		f.Ledger = append(f.Ledger, nav.Entry{Kind: kind, KindWord: kind.One(), Name: item.Name, What: "description", Why: fmt.Sprintf("cut to the %d characters that %s takes", most, p.Name), Count: 1, Loss: true})
+		f.Ledger = append(f.Ledger, nav.Entry{Kind: kind, KindWord: kind.One(), Name: item.Name, What: "description",
+			Why: fmt.Sprintf("cut to the %d characters that %s takes", most, p.Name), Count: 1, Loss: true})
 		return
 	}
 	if item.Desc != old {

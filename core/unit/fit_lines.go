@@ -26,14 +26,15 @@ func (f *Fitted) segments(p *Profile) {
 			part.Name = fmt.Sprintf("%s %d", t.Name, k+1)
 			out = append(out, part)
 		}
-		f.Ledger.Changed(nav.Tracks, t.Name, "split", fmt.Sprintf("%d segments", len(t.Segments)), fmt.Sprintf("%d tracks", n),
+		f.Ledger.Changed(nav.Tracks, t.Name, "split", fmt.Sprintf("%d segments", len(t.Segments)),
+			fmt.Sprintf("%d tracks", n),
 			fmt.Sprintf("%s takes %d in a track", p.Name, most))
 	}
 	f.Data.Tracks = out
 }
 
-// points thins lines that have more points than the unit takes, or parts them so that no point is lost. A part of a route
-// begins with the point that the one before ends with, and so does one of a track's segment.
+// points thins lines that have more points than the unit takes, or parts them so that no point is lost. A part of a
+// route begins with the point that the one before ends with, and so does one of a track's segment.
 func (f *Fitted) points(p *Profile) {
 	d := f.Data
 	if most := p.Routes.Points; most > 1 {
@@ -61,7 +62,8 @@ func (f *Fitted) points(p *Profile) {
 			default:
 				parts := splitTrack(t, most)
 				out = append(out, parts...)
-				f.Ledger.Changed(nav.Tracks, t.Name, "split", fmt.Sprintf("%d points", t.Len()), fmt.Sprintf("%d tracks", len(parts)),
+				f.Ledger.Changed(nav.Tracks, t.Name, "split", fmt.Sprintf("%d points", t.Len()),
+					fmt.Sprintf("%d tracks", len(parts)),
 					fmt.Sprintf("%s takes %d points in a track", p.Name, most))
 			}
 		}
@@ -83,7 +85,8 @@ func (f *Fitted) splitRoute(r nav.Route, p *Profile) (out []nav.Route) {
 		piece.Name = fmt.Sprintf("%s %d", r.Name, len(out)+1)
 		out = append(out, piece)
 	}
-	f.Ledger.Changed(nav.Routes, r.Name, "split", fmt.Sprintf("%d points", len(r.Points)), fmt.Sprintf("%d routes", len(out)),
+	f.Ledger.Changed(nav.Routes, r.Name, "split", fmt.Sprintf("%d points", len(r.Points)),
+		fmt.Sprintf("%d routes", len(out)),
 		fmt.Sprintf("%s takes %d points in a route", p.Name, most))
 	return
 }
@@ -100,7 +103,7 @@ func splitTrack(t nav.Track, most int) []nav.Track {
 			}
 			to := min(from+room, len(s.Points))
 			last := &parts[len(parts)-1]
-			last.Segments = append(last.Segments, nav.Segment{Points: s.Points[from:to], Details: s.Details})
+			last.Segments = append(last.Segments, s.Piece(from, to))
 			room -= to - from
 			if to == len(s.Points) {
 				break
@@ -117,8 +120,10 @@ func (f *Fitted) thinned(kind nav.Kind, name string, from, to int, lines [][]nav
 	for i, line := range lines {
 		far = max(far, shape.Farthest(line, kept[i]))
 	}
-	f.Ledger = append(f.Ledger, nav.Entry{Kind: kind, KindWord: kind.One(), Name: name, What: "thinned", Old: fmt.Sprintf("%d points", from), New: fmt.Sprintf("%d points", to),
-		Why: fmt.Sprintf("%s takes %d; the line stays within %.1f m", p.Name, p.Of(kind).Points, far), Count: from - to, Loss: true})
+	f.Ledger = append(f.Ledger, nav.Entry{Kind: kind, KindWord: kind.One(), Name: name, What: "thinned",
+		Old: fmt.Sprintf("%d points", from), New: fmt.Sprintf("%d points", to),
+		Why: fmt.Sprintf("%s takes %d; the line stays within %.1f m", p.Name, p.Of(kind).Points, far), Count: from - to,
+		Loss: true})
 }
 
 func (f *Fitted) thinRoute(r nav.Route, p *Profile) nav.Route {
@@ -143,11 +148,7 @@ func (f *Fitted) thinTrack(t nav.Track, p *Profile) nav.Track {
 	kept := shape.ThinTo(lines, p.Tracks.Points)
 	out := nav.Track{Item: t.Item}
 	for i, indices := range kept {
-		s := nav.Segment{Details: t.Segments[i].Details, Kept: t.Segments[i].Kept}
-		for _, k := range indices {
-			s.Points = append(s.Points, lines[i][k])
-		}
-		out.Segments = append(out.Segments, s)
+		out.Segments = append(out.Segments, t.Segments[i].Pick(indices))
 	}
 	f.thinned(nav.Tracks, t.Name, t.Len(), out.Len(), lines, kept, p)
 	return out

@@ -10,7 +10,8 @@ import (
 )
 
 // letters are spelt out where taking an accent away does not bring them into the Latin alphabet.
-var letters = strings.NewReplacer("ß", "ss", "æ", "ae", "Æ", "Ae", "œ", "oe", "Œ", "Oe", "ø", "o", "Ø", "O", "đ", "d", "Đ", "D",
+var letters = strings.NewReplacer("ß", "ss", "æ", "ae", "Æ", "Ae", "œ", "oe", "Œ", "Oe", "ø", "o", "Ø", "O", "đ", "d",
+	"Đ", "D",
 	"ð", "d", "Ð", "D", "þ", "th", "Þ", "Th", "ł", "l", "Ł", "L", "ı", "i", "’", "'", "‘", "'", "“", "\"", "”", "\"",
 	"–", "-", "—", "-", "…", "...", "°", "deg", "№", "No", "×", "x")
 
@@ -33,9 +34,9 @@ func allowed(set string, r rune) bool {
 	return false
 }
 
-// letterable brings a text to the characters and case that a unit can show: accents go, what is left and is not among the
+// spelled brings a text to the characters and case that a unit can show: accents go, what is left and is not among the
 // characters becomes a blank, and runs of blanks become one.
-func letterable(t *Text, text string) string {
+func spelled(t *Text, text string) string {
 	switch t.Case {
 	case "upper":
 		text = strings.ToUpper(text)
@@ -82,12 +83,14 @@ func bare(set string, r rune) rune {
 }
 
 // small words are the first to go from a name that is too long.
-var small = map[string]bool{"the": true, "to": true, "of": true, "and": true, "a": true, "an": true, "at": true, "on": true, "in": true, "from": true}
+var small = map[string]bool{"the": true, "to": true, "of": true, "and": true, "a": true, "an": true, "at": true,
+	"on": true, "in": true, "from": true}
 
 // shorten brings a name to a length so that it can still be told from its like: punctuation and small words go,
 // then the vowels of the longest words, then letters at their ends; the last word and a number at the end stay.
 func shorten(name string, length int, blank string) string {
-	if blank == "" && length > 0 && utf8.RuneCountInString(strings.ReplaceAll(name, " ", "")) <= length || length == 0 || utf8.RuneCountInString(name) <= length {
+	if blank == "" && length > 0 && utf8.RuneCountInString(strings.ReplaceAll(name, " ", "")) <= length || length == 0 ||
+		utf8.RuneCountInString(name) <= length {
 		return strings.ReplaceAll(name, " ", blank)
 	}
 	words := strings.FieldsFunc(name, func(r rune) bool { return r == ' ' || r == ',' || r == ';' })
@@ -127,8 +130,8 @@ func shorten(name string, length int, blank string) string {
 // identifier is the greatest length of names that are too short for words.
 const identifier = 6
 
-// shortIdentifier makes an identifier of a name of several words: the start of the first one, and of the last two letters,
-// or the whole of a number: Lantern Head north is LANNO, Rock 10 is ROC10.
+// shortIdentifier makes an identifier of a name of several words: the start of the first one, and of the last two
+// letters, or the whole of a number: Lantern Head north is LANNO, Rock 10 is ROC10.
 func shortIdentifier(words []string, length int) string {
 	first, last := []rune(words[0]), []rune(words[len(words)-1])
 	tail := last[:min(len(last), max(length/2, 1))]
@@ -179,22 +182,27 @@ func isNumber(word string) bool {
 	return strings.IndexFunc(word, unicode.IsDigit) >= 0 && len(word) <= 6
 }
 
-// namer gives fitted names that differ from one another, whatever their case.
-type namer struct {
+// Namer gives fitted names that differ from one another, whatever their case.
+type Namer struct {
 	text Text
 	used map[string]bool
 }
 
-func newNamer(t Text) *namer { return &namer{t, map[string]bool{}} }
+// NewNamer makes a namer that has given no name yet.
+func NewNamer(t Text) *Namer { return &Namer{t, map[string]bool{}} }
 
-func (n *namer) fit(name, fallback string) string {
+// Widen allows names of a greater length from here on.
+func (n *Namer) Widen(length int) { n.text.Length = length }
+
+// Fit gives a name that fits, or one made of the fallback where nothing of the name can be shown.
+func (n *Namer) Fit(name, fallback string) string {
 	blank := " "
 	if n.text.Characters != "" && !allowed(n.text.Characters, ' ') {
 		blank = ""
 	}
-	name = letterable(&n.text, name)
+	name = spelled(&n.text, name)
 	if name == "" {
-		name = letterable(&n.text, fallback)
+		name = spelled(&n.text, fallback)
 	}
 	short := shorten(name, n.text.Length, blank)
 	if n.text.Unique == "none" {
@@ -213,16 +221,18 @@ func (n *namer) fit(name, fallback string) string {
 }
 
 // reserved are names that some card's system keeps for devices.
-var reserved = map[string]bool{"con": true, "prn": true, "aux": true, "nul": true, "com1": true, "com2": true, "com3": true,
+var reserved = map[string]bool{"con": true, "prn": true, "aux": true, "nul": true, "com1": true, "com2": true,
+	"com3": true,
 	"com4": true, "com5": true, "com6": true, "com7": true, "com8": true, "com9": true, "lpt1": true, "lpt2": true,
 	"lpt3": true, "lpt4": true, "lpt5": true, "lpt6": true, "lpt7": true, "lpt8": true, "lpt9": true}
 
-const fileNameLength = 40
+// FileNameLength is the most characters of a file's name, unless a profile says otherwise.
+const FileNameLength = 40
 
-// fileName makes of a text a file name that every card's system takes: no separators, no leading or trailing
+// FileName makes of a text a file name that every card's system takes: no separators, no leading or trailing
 // dots or blanks, no device's name.
-func fileName(text string, length int) string {
-	name := letterable(&Text{Characters: "A-Za-z0-9 ()_-"}, text)
+func FileName(text string, length int) string {
+	name := spelled(&Text{Characters: "A-Za-z0-9 ()_-"}, text)
 	name = strings.Trim(shorten(name, length, " "), " -")
 	if name == "" {
 		name = "unnamed"[:min(length, 7)]

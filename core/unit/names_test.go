@@ -24,7 +24,7 @@ func TestLetters(t *testing.T) {
 		{Text{Characters: "A-Z", Case: "upper"}, "日本", ""},
 		{Text{Characters: "A-Za-z' -"}, "Grey Mare’s – Foal", "Grey Mare's - Foal"},
 	} {
-		if got := letterable(&c.text, c.in); got != c.out {
+		if got := spelled(&c.text, c.in); got != c.out {
 			t.Errorf("%q by %+v: %q, want %q", c.in, c.text, got, c.out)
 		}
 	}
@@ -32,12 +32,13 @@ func TestLetters(t *testing.T) {
 
 // Names of five characters can be told apart and still say what they stand for.
 func TestIdentifiers(t *testing.T) {
-	n := newNamer(Text{Length: 5, Characters: "A-Z0-9", Case: "upper"})
+	n := NewNamer(Text{Length: 5, Characters: "A-Z0-9", Case: "upper"})
 	for _, c := range []struct{ in, out string }{
-		{"Lantern Head north", "LANNO"}, {"Lantern Head south", "LANSO"}, {"Rock 10", "ROC10"}, {"Rock 1", "ROCK1"}, {"The Teeth, outer", "TEEOU"},
+		{"Lantern Head north", "LANNO"}, {"Lantern Head south", "LANSO"}, {"Rock 10", "ROC10"}, {"Rock 1", "ROCK1"},
+		{"The Teeth, outer", "TEEOU"},
 		{"VC01", "VC01"}, {"Sexton", "SEXTN"}, {"Sexton", "SEXT2"}, {"A B", "AB"}, {"", "POINT"}, {"1234567", "12345"},
 	} {
-		got := n.fit(c.in, "point")
+		got := n.Fit(c.in, "point")
 		if len(got) > 5 || got == "" || strings.ToUpper(got) != got {
 			t.Errorf("%q becomes %q", c.in, got)
 		}
@@ -48,14 +49,14 @@ func TestIdentifiers(t *testing.T) {
 }
 
 func TestUnique(t *testing.T) {
-	same := newNamer(Text{Length: 6, Unique: "none"})
-	if a, b := same.fit("Landing", "x"), same.fit("Landing", "x"); a != b {
+	same := NewNamer(Text{Length: 6, Unique: "none"})
+	if a, b := same.Fit("Landing", "x"), same.Fit("Landing", "x"); a != b {
 		t.Errorf("names need not differ, and are %q and %q", a, b)
 	}
-	apart := newNamer(Text{Length: 6})
+	apart := NewNamer(Text{Length: 6})
 	seen := map[string]bool{}
 	for range 120 {
-		name := apart.fit("Landing", "x")
+		name := apart.Fit("Landing", "x")
 		if seen[strings.ToLower(name)] || len(name) > 6 {
 			t.Fatalf("%q", name)
 		}
@@ -68,7 +69,7 @@ func TestRoomForFileNames(t *testing.T) {
 		name   string
 		length int
 	}{{"Landing to Cairn Hill", 8}, {"Ø", 8}, {"", 3}, {"con", 8}, {"a/b/c", 8}, {strings.Repeat("long ", 40), 40}} {
-		got := fileName(c.name, c.length)
+		got := FileName(c.name, c.length)
 		if got == "" || len(got) > c.length+1 || strings.ContainsAny(got, `/\:*?"<>|`) {
 			t.Errorf("%q in %d becomes %q", c.name, c.length, got)
 		}

@@ -19,7 +19,6 @@ import (
 	"github.com/pelletier/go-toml/v2"
 
 	"gyrolith/core/format"
-	"gyrolith/core/format/all"
 	"gyrolith/core/nav"
 	"gyrolith/core/symbol"
 )
@@ -29,22 +28,23 @@ var shipped embed.FS
 
 // Profile is what a unit can take.
 type Profile struct {
-	Name       string             `toml:"name"`
-	Title      string             `toml:"title"`
-	StandIn    bool               `toml:"stand-in"`
-	Resolution float64            `toml:"resolution"`  // degrees; 0 is as fine as the data
-	HeightStep float64            `toml:"height-step"` // metres; 0 is as fine as the data
-	Shows      []string           `toml:"shows"`
-	Text       Text               `toml:"text"`
-	Waypoints  Kind               `toml:"waypoints"`
-	Routes     Kind               `toml:"routes"`
-	Tracks     Kind               `toml:"tracks"`
-	Areas      Kind               `toml:"areas"`
-	Symbols    map[string]string  `toml:"symbols"` // a neutral word and the unit's own; default is for what it does not know
-	Colours    []string           `toml:"colours"` // that it can show; none means any
-	Table      *Table             `toml:"table"`   // of cards that are tables
-	Version    int                `toml:"version"` // of its cards, the usual one; 0 where there is but one
-	Versions   map[string]Version `toml:"versions"`
+	Name       string   `toml:"name"`
+	Title      string   `toml:"title"`
+	StandIn    bool     `toml:"stand-in"`
+	Resolution float64  `toml:"resolution"`  // degrees; 0 is as fine as the data
+	HeightStep float64  `toml:"height-step"` // metres; 0 is as fine as the data
+	Shows      []string `toml:"shows"`
+	Text       Text     `toml:"text"`
+	Waypoints  Kind     `toml:"waypoints"`
+	Routes     Kind     `toml:"routes"`
+	Tracks     Kind     `toml:"tracks"`
+	Areas      Kind     `toml:"areas"`
+	// a neutral word and the unit's own; default is for what it does not know
+	Symbols  map[string]string  `toml:"symbols"`
+	Colours  []string           `toml:"colours"` // that it can show; none means any
+	Table    *Table             `toml:"table"`   // of cards that are tables
+	Version  int                `toml:"version"` // of its cards, the usual one; 0 where there is but one
+	Versions map[string]Version `toml:"versions"`
 
 	Source string `toml:"-"` // the profile as it is written
 	Path   string `toml:"-"` // of the user's own; "" where it ships
@@ -52,11 +52,12 @@ type Profile struct {
 
 // Text says how texts may look.
 type Text struct {
-	Length         int    `toml:"length"`          // most characters of a name; 0 is any number
-	Characters     string `toml:"characters"`      // allowed ones, with ranges such as A-Z; "" is all
-	Case           string `toml:"case"`            // upper or lower; "" is both
-	Unique         string `toml:"unique"`          // names differ within a kind (""), over all, or need not: none
-	Accents        string `toml:"accents"`         // spell: æ is ae (""); drop: it goes; keep: it stays where the characters allow
+	Length     int    `toml:"length"`     // most characters of a name; 0 is any number
+	Characters string `toml:"characters"` // allowed ones, with ranges such as A-Z; "" is all
+	Case       string `toml:"case"`       // upper or lower; "" is both
+	Unique     string `toml:"unique"`     // names differ within a kind (""), over all, or need not: none
+	// spell: æ is ae (""); drop: it goes; keep: it stays where the characters allow
+	Accents        string `toml:"accents"`
 	Note           int    `toml:"note"`            // most characters of a description; 0 is any number
 	NoteCharacters string `toml:"note-characters"` // as for names
 }
@@ -131,7 +132,8 @@ func (p *Profile) ForVersion(n int) (*Profile, error) {
 		if p.Version == 0 {
 			return nil, fmt.Errorf("the cards of %s have no versions", p.Name)
 		}
-		return nil, fmt.Errorf("the cards of %s have no version %d; there are %s", p.Name, n, strings.Join(p.VersionNumbers(), ", "))
+		return nil, fmt.Errorf("the cards of %s have no version %d; there are %s", p.Name, n,
+			strings.Join(p.VersionNumbers(), ", "))
 	}
 	out := *p
 	out.Version, out.Resolution, out.Shows = n, v.Resolution, v.Shows
@@ -159,7 +161,8 @@ func Parse(path string, text []byte) (*Profile, error) {
 	if x, ok := errors.AsType[*toml.StrictMissingError](err); ok {
 		e := x.Errors[0]
 		line, col := e.Position()
-		return nil, fmt.Errorf("%s:%d:%d: a profile has no key %q%s", path, line, col, strings.Join(e.Key(), "."), nearestKey(e.Key()[len(e.Key())-1]))
+		return nil, fmt.Errorf("%s:%d:%d: a profile has no key %q%s", path, line, col, strings.Join(e.Key(), "."),
+			nearestKey(e.Key()[len(e.Key())-1]))
 	}
 	if x, ok := errors.AsType[*toml.DecodeError](err); ok {
 		line, col := x.Position()
@@ -169,16 +172,16 @@ func Parse(path string, text []byte) (*Profile, error) {
 		return nil, fmt.Errorf("%s: %v", path, err)
 	}
 	if fault := p.fault(); fault != nil {
-		if line := lineOf(p.Source, fault.table, fault.key); line > 0 {
-			return nil, fmt.Errorf("%s:%d: %s", path, line, fault.text)
-		}
-		return nil, fmt.Errorf("%s: %s", path, fault.text)
+		p.Path = path
+		return nil, p.located(fault)
 	}
 	return p, nil
 }
 
-var keys = []string{"name", "title", "stand-in", "resolution", "height-step", "shows", "text", "waypoints", "routes", "tracks", "areas", "symbols", "colours", "table", "version", "versions",
-	"length", "characters", "case", "unique", "accents", "note", "note-characters", "as", "format", "folder", "file", "file-length", "most", "drop", "points", "over", "segments", "bytes", "holes",
+var keys = []string{"name", "title", "stand-in", "resolution", "height-step", "shows", "text", "waypoints", "routes",
+	"tracks", "areas", "symbols", "colours", "table", "version", "versions",
+	"length", "characters", "case", "unique", "accents", "note", "note-characters", "as", "format", "folder", "file",
+	"file-length", "most", "drop", "points", "over", "segments", "bytes", "holes",
 	"sheet", "template", "first-row", "no-header", "separator", "notation", "columns", "holds", "takes"}
 
 func nearestKey(key string) string {
@@ -270,13 +273,15 @@ func (p *Profile) fault() *profileFault {
 		}
 	}
 	if taken == 0 {
-		return faultAt("", "name", "the unit takes no kind of item: at least one of [waypoints], [routes], [tracks] and [areas] says as what")
+		return faultAt("", "name", "the unit takes no kind of item: at least one of [waypoints], [routes], [tracks] and "+
+			"[areas] says as what")
 	}
 	return p.tableFault()
 }
 
 func (t *Text) fault(table string) *profileFault {
-	for _, x := range []struct{ key, value, words string }{{"case", t.Case, "upper lower"}, {"unique", t.Unique, "kind all none"}, {"accents", t.Accents, "spell drop keep"}} {
+	for _, x := range []struct{ key, value, words string }{{"case", t.Case, "upper lower"},
+		{"unique", t.Unique, "kind all none"}, {"accents", t.Accents, "spell drop keep"}} {
 		if x.value != "" && !slices.Contains(strings.Fields(x.words), x.value) {
 			return faultAt(table, x.key, "%s: %q is none of %s", x.key, x.value, strings.ReplaceAll(x.words, " ", ", "))
 		}
@@ -284,7 +289,7 @@ func (t *Text) fault(table string) *profileFault {
 	if t.Length < 0 || t.Length > 0 && t.Length < 3 {
 		return faultAt(table, "length", "names of %d characters can't be told apart", t.Length)
 	}
-	if set := t.Characters; set != "" && len(letterable(t, "point waypoint route track area POINT 1")) == 0 {
+	if set := t.Characters; set != "" && len(spelled(t, "point waypoint route track area POINT 1")) == 0 {
 		return faultAt(table, "characters", "characters: no name can be made of %q", set)
 	}
 	return nil
@@ -312,10 +317,6 @@ func (p *Profile) kindFault(kind nav.Kind) *profileFault {
 	if k.Format == "" || k.File == "" {
 		return faultAt(table, "format", "[%s]: a format and a file are needed", table)
 	}
-	name, _, _ := strings.Cut(k.Format, ":")
-	if f := all.Formats.ByName(name); f == nil || f.Write == nil {
-		return faultAt(table, "format", "[%s] format: there is no format %q to write; there are %s", table, k.Format, all.Formats.Written())
-	}
 	if !fs.ValidPath(path.Join(k.Folder, k.File)) || strings.Contains(k.File, "/") {
 		return faultAt(table, "folder", "[%s]: %s/%s does not stay on the card", table, k.Folder, k.File)
 	}
@@ -326,13 +327,16 @@ func (p *Profile) kindFault(kind nav.Kind) *profileFault {
 		}
 		word, more, closed := strings.Cut(after, "}")
 		if !closed || !slices.Contains([]string{"name", "source", "group", "number"}, word) {
-			return faultAt(table, "file", "[%s] file: there is no {%s}; there are {name}, {source}, {group} and {number}", table, word)
+			return faultAt(table, "file", "[%s] file: there is no {%s}; there are {name}, {source}, {group} and {number}",
+				table, word)
 		}
 		rest = more
 	}
-	for _, x := range []struct{ key, value, words string }{{"drop", k.Drop, "last oldest"}, {"over", k.Over, "split thin"}} {
+	for _, x := range []struct{ key, value, words string }{{"drop", k.Drop, "last oldest"},
+		{"over", k.Over, "split thin"}} {
 		if x.value != "" && !slices.Contains(strings.Fields(x.words), x.value) {
-			return faultAt(table, x.key, "[%s] %s: %q is none of %s", table, x.key, x.value, strings.ReplaceAll(x.words, " ", ", "))
+			return faultAt(table, x.key, "[%s] %s: %q is none of %s", table, x.key, x.value, strings.ReplaceAll(x.words, " ",
+				", "))
 		}
 	}
 	if k.Text != nil {
@@ -363,10 +367,39 @@ func (p *Profile) tableFault() *profileFault {
 	}
 	for _, c := range p.Table.Columns {
 		if !format.IsColumn(c.Holds) {
-			return faultAt("table", "columns", "[table] columns: %q can't be held; there are %s, and field:KEY", c.Holds, strings.Join(format.Columns, ", "))
+			return faultAt("table", "columns", "[table] columns: %q can't be held; there are %s, and field:KEY", c.Holds,
+				strings.Join(format.Columns, ", "))
 		}
 	}
 	return nil
+}
+
+// CheckFormats finds a format that the profile wants and that is not among those that are written.
+func (p *Profile) CheckFormats(formats format.Formats) error {
+	for _, kind := range nav.Kinds {
+		k := p.Of(kind)
+		name, _, _ := strings.Cut(k.Format, ":")
+		if as, _ := nav.ParseKind(k.As); k.As == "" || as != kind {
+			continue
+		}
+		if f := formats.ByName(name); f == nil || f.Write == nil {
+			return p.located(faultAt(kind.String(), "format", "[%s] format: there is no format %q to write; there are %s",
+				kind, k.Format, formats.Written()))
+		}
+	}
+	return nil
+}
+
+// located gives a fault its place in the profile's file.
+func (p *Profile) located(fault *profileFault) error {
+	file := p.Path
+	if file == "" {
+		file = p.Name + ".toml"
+	}
+	if line := lineOf(p.Source, fault.table, fault.key); line > 0 {
+		return fmt.Errorf("%s:%d: %s", file, line, fault.text)
+	}
+	return fmt.Errorf("%s: %s", file, fault.text)
 }
 
 // Shipped lists the profiles that come with the program.

@@ -34,8 +34,8 @@ func main() {
 	put("terrain/S48E011.zip", terrain())
 }
 
-// terrain is a raw tile of three arc seconds around the isles, zipped. The sea is at 0; a gully below Cairn Hill is a void,
-// as the shadow of a radar leaves it.
+// terrain is a raw tile of three arc seconds around the isles, zipped. The sea is at 0; a gully below Cairn Hill is a
+// void, as the shadow of a radar leaves it.
 func terrain() []byte {
 	const side = 1201
 	gully := path(3, 90, at(landings()[0]), tarn, cairn)[24]
@@ -89,7 +89,8 @@ func landing(name, desc string, lat, lon, direction float64) spot {
 
 func landings() []spot {
 	return []spot{
-		landing("Sorrel Landing", "Shingle, good in anything but a southerly. The hut is 80 m up the path.", -47.602, 11.296, 2.2),
+		landing("Sorrel Landing", "Shingle, good in anything but a southerly. The hut is 80 m up the path.", -47.602,
+			11.296, 2.2),
 		landing("Cairn Hill Cove", "Steep beach; one boat at a time.", -47.588, 11.322, 0.2),
 		landing("The Saddle, west side", "Slabs, at half tide and above only.", -47.613, 11.277, 3.4),
 		landing("Little Veldrin Jetty", "Ruined jetty, its north face is sound.", -47.558, 11.374, 3.9),
@@ -101,10 +102,14 @@ func landings() []spot {
 // rocks are heads near the surface, strewn along the sounds.
 func rocks() []spot {
 	r := rand.New(rand.NewPCG(1, 48))
-	names := []string{"Rock 1", "Rock 2", "Rock 3", "Lantern Head north", "Lantern Head south", "The Teeth, outer", "The Teeth, inner",
-		"Østre Båe", "Vestre Båe", "Rock 4", "Rock 5", "Grey Mare", "Grey Mare's Foal", "Rock 6", "Rock 7", "Sexton", "Rock 8", "Rock 9", "Rock 10", "Rock 11"}
-	places := [][2]float64{{-47.556, 11.338}, {-47.565, 11.345}, {-47.575, 11.348}, {-47.578, 11.274}, {-47.580, 11.266}, {-47.546, 11.330}, {-47.550, 11.340},
-		{-47.590, 11.352}, {-47.593, 11.356}, {-47.605, 11.347}, {-47.615, 11.342}, {-47.624, 11.338}, {-47.626, 11.335}, {-47.630, 11.320}, {-47.632, 11.300},
+	names := []string{"Rock 1", "Rock 2", "Rock 3", "Lantern Head north", "Lantern Head south", "The Teeth, outer",
+		"The Teeth, inner",
+		"Østre Båe", "Vestre Båe", "Rock 4", "Rock 5", "Grey Mare", "Grey Mare's Foal", "Rock 6", "Rock 7", "Sexton",
+		"Rock 8", "Rock 9", "Rock 10", "Rock 11"}
+	places := [][2]float64{{-47.556, 11.338}, {-47.565, 11.345}, {-47.575, 11.348}, {-47.578, 11.274}, {-47.580, 11.266},
+		{-47.546, 11.330}, {-47.550, 11.340},
+		{-47.590, 11.352}, {-47.593, 11.356}, {-47.605, 11.347}, {-47.615, 11.342}, {-47.624, 11.338}, {-47.626, 11.335},
+		{-47.630, 11.320}, {-47.632, 11.300},
 		{-47.583, 11.257}, {-47.568, 11.358}, {-47.600, 11.255}, {-47.645, 11.330}, {-47.640, 11.368}}
 	var out []spot
 	for i, name := range names {
@@ -174,12 +179,16 @@ func planning() []byte {
 		}
 		return strings.Join(parts, " ")
 	}
-	w("<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<kml xmlns=\"http://www.opengis.net/kml/2.2\">\n<Document>\n<name>Veldrin Isles survey 2026</name>\n")
+	w("<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<kml " +
+		"xmlns=\"http://www.opengis.net/kml/2.2\">\n<Document>\n<name>Veldrin Isles survey 2026</name>\n")
 	w("<description>Plan of the season's field work. Everything in it is made up.</description>\n")
-	w("<Style id=\"landing\"><IconStyle><color>ff2f9e1e</color><scale>1.1</scale><Icon><href>files/landing.png</href></Icon></IconStyle></Style>\n")
-	w("<Style id=\"rock\"><IconStyle><color>ff1c1cd0</color><Icon><href>files/rock.png</href></Icon></IconStyle></Style>\n")
+	w("<Style id=\"landing\"><IconStyle><color>ff2f9e1e</color><scale>1.1</scale><Icon><href>files/landing.png" +
+		"</href></Icon></IconStyle></Style>\n")
+	w("<Style id=\"rock\"><IconStyle><color>ff1c1cd0</color><Icon><href>files/rock.png</href></Icon></IconStyle>" +
+		"</Style>\n")
 	w("<Style id=\"path\"><LineStyle><color>ff007fd6</color><width>3</width></LineStyle></Style>\n")
-	w("<Style id=\"closure\"><LineStyle><color>ff2e10c8</color><width>2</width></LineStyle><PolyStyle><color>552e10c8</color></PolyStyle></Style>\n")
+	w("<Style id=\"closure\"><LineStyle><color>ff2e10c8</color><width>2</width></LineStyle><PolyStyle>" +
+		"<color>552e10c8</color></PolyStyle></Style>\n")
 	places := func(folder, style string, spots []spot) {
 		w("<Folder><name>%s</name>\n", folder)
 		for _, s := range spots {
@@ -196,7 +205,8 @@ func planning() []byte {
 	places("Rock heads", "rock", rocks())
 	w("<Folder><name>Paths</name>\n")
 	line := func(name, sep string, p [][2]float64) {
-		w("<Placemark><name>%s</name><styleUrl>#path</styleUrl><LineString><tessellate>1</tessellate><coordinates>%s</coordinates></LineString></Placemark>\n", name, coords(p, sep))
+		w("<Placemark><name>%s</name><styleUrl>#path</styleUrl><LineString><tessellate>1</tessellate><coordinates>%s"+
+			"</coordinates></LineString></Placemark>\n", name, coords(p, sep))
 	}
 	line("Landing to Cairn Hill", ",", path(3, 90, at(land[0]), tarn, cairn))
 	line("Cairn Hill to the cove", ",", path(4, 90, cairn, at(land[1])))
@@ -209,18 +219,25 @@ func planning() []byte {
 	}
 	w("</Folder>\n</Folder>\n<Folder><name>Nesting closures</name>\n")
 	closure := func(name, desc, ceiling string, ring, hole [][2]float64) {
-		w("<Placemark><name>%s</name><description>%s</description><styleUrl>#closure</styleUrl><ExtendedData><Data name=\"floor\"><value>GND</value></Data><Data name=\"ceiling\"><value>%s</value></Data></ExtendedData><Polygon><outerBoundaryIs><LinearRing><coordinates>%s</coordinates></LinearRing></outerBoundaryIs>", name, desc, ceiling, coords(ring, ","))
+		w("<Placemark><name>%s</name><description>%s</description><styleUrl>#closure</styleUrl><ExtendedData><Data "+
+			"name=\"floor\"><value>GND</value></Data><Data "+
+			"name=\"ceiling\"><value>%s</value></Data></ExtendedData><Polygon><outerBoundaryIs><LinearRing><coordinates>%s"+
+			"</coordinates></LinearRing></outerBoundaryIs>", name, desc, ceiling, coords(ring, ","))
 		if hole != nil {
 			w("<innerBoundaryIs><LinearRing><coordinates>%s</coordinates></LinearRing></innerBoundaryIs>", coords(hole, ","))
 		}
 		w("</Polygon></Placemark>\n")
 	}
-	closure("Nesting, Cairn Hill west", "Closed 1 September to 31 March.", "1500ft", outline(-47.5905, 11.3120, 420, 14, 1), nil)
-	closure("Nesting, Little Veldrin", "Closed all season but for the hide in its middle.", "1000ft", outline(-47.5575, 11.3750, 620, 18, 2), outline(-47.5575, 11.3750, 60, 6, 3))
+	closure("Nesting, Cairn Hill west", "Closed 1 September to 31 March.", "1500ft", outline(-47.5905, 11.3120, 420, 14,
+		1), nil)
+	closure("Nesting, Little Veldrin", "Closed all season but for the hide in its middle.", "1000ft",
+		outline(-47.5575, 11.3750, 620, 18, 2), outline(-47.5575, 11.3750, 60, 6, 3))
 	closure("Nesting, Wether Holm", "No landing at the west end.", "500ft", outline(-47.5712, 11.2480, 300, 12, 4), nil)
 	w("</Folder>\n")
 	w("<NetworkLink><name>Weather</name><Link><href>weather.kml</href></Link></NetworkLink>\n")
-	w("<GroundOverlay><name>Old chart</name><Icon><href>files/chart.png</href></Icon><LatLonBox><north>-47.53</north><south>-47.66</south><east>11.39</east><west>11.23</west></LatLonBox></GroundOverlay>\n")
+	w("<GroundOverlay><name>Old " +
+		"chart</name><Icon><href>files/chart.png</href></Icon><LatLonBox><north>-47.53</north><south>-47.66</south>" +
+		"<east>11.39</east><west>11.23</west></LatLonBox></GroundOverlay>\n")
 	w("</Document>\n</kml>\n")
 
 	var out bytes.Buffer
@@ -331,9 +348,12 @@ func walk() []byte {
 	fixes[3*n/4].raw = "-470.604113"
 
 	var b strings.Builder
-	b.WriteString("<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<gpx version=\"1.1\" creator=\"Ridge\" xmlns=\"http://www.topografix.com/GPX/1/1\">\n")
+	b.WriteString("<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<gpx version=\"1.1\" creator=\"Ridge\" " +
+		"xmlns=\"http://www.topografix.com/GPX/1/1\">\n")
 	b.WriteString("<metadata><name>Party A, 14 March</name></metadata>\n")
-	fmt.Fprintf(&b, "<wpt lat=\"%.6f\" lon=\"%.6f\"><ele>%.1f</ele><time>%s</time><name>Plot 1</name><sym>flag</sym></wpt>\n", cairn[0], cairn[1], isles.Height(cairn[0], cairn[1]), fixes[n/3].at.Format(time.RFC3339))
+	fmt.Fprintf(&b, "<wpt lat=\"%.6f\" lon=\"%.6f\"><ele>%.1f</ele><time>%s</time><name>Plot "+
+		"1</name><sym>flag</sym></wpt>\n", cairn[0], cairn[1], isles.Height(cairn[0], cairn[1]),
+		fixes[n/3].at.Format(time.RFC3339))
 	fmt.Fprintf(&b, "<wpt lat=\"%.6f\" lon=\"%.6f\"><name>Plot 2</name><sym>flag</sym></wpt>\n", tarn[0], tarn[1])
 	b.WriteString("<trk><name>Cairn Hill and back</name><trkseg>\n")
 	for _, f := range fixes {

@@ -1,4 +1,5 @@
-// Package cli is the command line: options in, calls of the core, words out. It is the only place that prints.
+// Package cli is the command line: words into chains and calls of the core, reports into words. It is the only place
+// that prints.
 package cli
 
 import (
@@ -14,7 +15,14 @@ import (
 
 	"github.com/urfave/cli/v3"
 
+	"gyrolith/core/advice"
+	"gyrolith/core/chain"
+	"gyrolith/core/chain/kit"
+	"gyrolith/core/dress"
 	"gyrolith/core/format"
+	"gyrolith/core/param"
+	"gyrolith/core/unit"
+	"gyrolith/internal/cli/console"
 )
 
 // Version is the program's version.
@@ -25,8 +33,8 @@ const (
 	statusDone    = 0
 	statusInput   = 1 // an input could not be used, or the output not be written
 	statusUsage   = 2
-	statusStrict  = 3 // --strict refused a loss, a finding or a difference
-	statusStopped = 130
+	statusStrict  = 3   // --strict refused a loss, a finding or a difference
+	statusStopped = 130 // by a signal
 )
 
 // failure is an error with its exit status.
@@ -49,16 +57,30 @@ func strictError(text string, args ...any) error {
 // app is one run of the program.
 type app struct {
 	in       io.Reader
-	out, err *stream
+	out, err *console.Stream
 	now      func() time.Time
+	kit      *chain.Kit
+}
+
+func newApp(in io.Reader, out, errOut io.Writer) *app {
+	a := &app{in: in, out: console.New(out), err: console.New(errOut), now: time.Now}
+	a.kit = kit.New(a.now(), unit.UserFolder(), in)
+	return a
 }
 
 // Run runs the program with the arguments after its name and gives the exit status.
 func Run(ctx context.Context, args []string, in io.Reader, out, errOut io.Writer) int {
-	a := &app{in: in, out: newStream(out), err: newStream(errOut), now: time.Now}
+	a := newApp(in, out, errOut)
 	err := a.command().Run(ctx, append([]string{"gyrolith"}, joinNegative(args)...))
-	if err == nil {
+	if err == nil && a.out.Failed() != nil {
+		err = fmt.Errorf("standard output: can't be written: %w", bare(a.out.Failed()))
+	}
+	switch {
+	case err == nil:
 		return statusDone
+	case errors.Is(err, context.Canceled) && ctx.Err() != nil:
+		fmt.Fprintf(a.err, "%s stopped; nothing half written was left behind\n", a.err.Paint(console.Red, "gyrolith:"))
+		return statusStopped
 	}
 	status := statusInput
 	if f, ok := errors.AsType[*failure](err); ok {
@@ -68,7 +90,15 @@ func Run(ctx context.Context, args []string, in io.Reader, out, errOut io.Writer
 	return status
 }
 
-// complain prints an error, one line for each of several.
+// bare gives what the system says of a path, without the path.
+func bare(err error) error {
+	if pe, ok := errors.AsType[*os.PathError](err); ok {
+		return pe.Err
+	}
+	return err
+}
+
+// complain prints an error with the advice for it, one line for each of several.
 func (a *app) complain(err error) {
 	if many, ok := err.(interface{ Unwrap() []error }); ok {
 		for _, e := range many.Unwrap() {
@@ -76,23 +106,29 @@ func (a *app) complain(err error) {
 		}
 		return
 	}
-	fmt.Fprintf(a.err, "%s %s\n", a.err.paint(red, "gyrolith:"), show(err.Error()))
+	text := err.Error()
+	if words := adviceWords(advice.Of(err)); words != "" {
+		text += "; " + words
+	}
+	fmt.Fprintf(a.err, "%s %s\n", a.err.Paint(console.Red, "gyrolith:"), console.Show(text))
 }
 
 // joinNegative ties a negative number to the option before it, since a value is never an option.
 func joinNegative(args []string) []string {
 	var out []string
 	place := len(args) > 0 && args[0] == "where"
+	digit := func(b byte) bool { return b >= '0' && b <= '9' }
 	for i := 0; i < len(args); i++ {
 		if args[i] == "--" {
 			return append(out, args[i:]...)
 		}
-		if place && len(args[i]) > 1 && args[i][0] == '-' && args[i][1] >= '0' && args[i][1] <= '9' { // a coordinate, with the sign that is no option's
+		// a coordinate, with the sign that is no option's
+		if place && len(args[i]) > 1 && args[i][0] == '-' && digit(args[i][1]) {
 			out = append(out, "−"+args[i][1:])
 			continue
 		}
 		if i+1 < len(args) && strings.HasPrefix(args[i], "--") && !strings.Contains(args[i], "=") && len(args[i+1]) > 1 &&
-			args[i+1][0] == '-' && (args[i+1][1] >= '0' && args[i+1][1] <= '9' || args[i+1][1] == '.') {
+			args[i+1][0] == '-' && (digit(args[i+1][1]) || args[i+1][1] == '.') {
 			out = append(out, args[i]+"="+args[i+1])
 			i++
 			continue
@@ -104,26 +140,31 @@ func joinNegative(args []string) []string {
 
 func (a *app) command() *cli.Command {
 	root := &cli.Command{
-		Name:                            "gyrolith",
-		Usage:                           "look at, convert, clean and prepare waypoints, routes, tracks and areas for navigation units",
-		Version:                         Version,
-		Reader:                          a.in,
-		Writer:                          a.out,
-		ErrWriter:                       a.err,
-		EnableShellCompletion:           true,
-		ConfigureShellCompletionCommand: func(c *cli.Command) { c.Hidden = false; c.Usage = "print the completion script for a shell" },
-		Suggest:                         true,
-		HideHelpCommand:                 true,
-		DisableSliceFlagSeparator:       true,
-		ExitErrHandler:                  func(context.Context, *cli.Command, error) {},
-		OnUsageError:                    a.onUsageError,
+		Name:                  "gyrolith",
+		Usage:                 "look at, convert, clean and prepare waypoints, routes, tracks and areas for navigation units",
+		Version:               Version,
+		Reader:                a.in,
+		Writer:                a.out,
+		ErrWriter:             a.err,
+		EnableShellCompletion: true,
+		ConfigureShellCompletionCommand: func(c *cli.Command) {
+			c.Hidden, c.Usage = false, "print the completion script for a shell"
+		},
+		Suggest:                   true,
+		HideHelpCommand:           true,
+		DisableSliceFlagSeparator: true,
+		ExitErrHandler:            func(context.Context, *cli.Command, error) {},
+		OnUsageError:              a.onUsageError,
 		Action: func(_ context.Context, c *cli.Command) error {
 			if c.Args().Len() > 0 {
 				return a.unknownVerb(c, c.Args().First())
 			}
 			return cli.ShowRootCommandHelp(c)
 		},
-		Commands: []*cli.Command{a.look(), a.withRecipe(a.convert()), a.withRecipe(a.clean()), a.withRecipe(a.elevate()), a.withRecipe(a.recast()), a.withRecipe(a.dress()), a.legs(), a.compare(), a.units(), a.withRecipe(a.stow()), a.boot(), a.unstow(), a.send(), a.withRecipe(a.draw()), a.run(), a.recipes(), a.formats(), a.symbols(), a.crs(), a.where(), a.demo()},
+		Commands: []*cli.Command{a.look(), a.convert(), a.clean(), a.elevate(), a.recast(), a.dress(), a.legs(), a.compare(),
+			a.units(), a.stow(), a.boot(), a.unstow(), a.send(), a.draw(), a.run(), a.recipes(), a.formats(), a.symbols(),
+			a.crs(),
+			a.where(), a.demo(), a.man()},
 	}
 	for _, c := range root.Commands {
 		c.OnUsageError = a.onUsageError
@@ -153,7 +194,7 @@ func (a *app) onUsageError(_ context.Context, c *cli.Command, err error, _ bool)
 	return usageError("%s: %s; '%s --help' explains the options", c.Name, text, c.FullName())
 }
 
-// logTo sets up the log that --verbose asks for.
+// logger gives the log that --verbose asks for.
 func (a *app) logger(verbose bool) *slog.Logger {
 	if !verbose {
 		return slog.New(slog.DiscardHandler)
@@ -168,8 +209,8 @@ func tuneMemory() {
 	}
 }
 
-// manySmall lets the heap grow between collections, for many small files one after the other, which leave much behind and keep
-// little; up to a limit, from which on it is collected as often as it takes.
+// manySmall lets the heap grow between collections, for many small files one after the other, which leave much behind
+// and keep little; up to a limit, from which on it is collected as often as it takes.
 func manySmall() {
 	if os.Getenv("GOGC") == "" {
 		debug.SetGCPercent(800)
@@ -180,4 +221,56 @@ func manySmall() {
 // faultIn is an error of one file, in the words of format.Error.
 func faultIn(path, text string, args ...any) error {
 	return &format.Error{Path: path, Msg: fmt.Sprintf(text, args...)}
+}
+
+// worded says of which option of a verb a fault of parameters is: such a fault is one of usage. An error of several is
+// worded one by one.
+func worded(verb string, err error) error {
+	if err == nil {
+		return nil
+	}
+	if many, ok := err.(interface{ Unwrap() []error }); ok {
+		var out []error
+		for _, e := range many.Unwrap() {
+			out = append(out, worded(verb, e))
+		}
+		return errors.Join(out...)
+	}
+	if f, ok := errors.AsType[*failure](err); ok {
+		return f
+	}
+	if p, ok := errors.AsType[*param.Error](err); ok {
+		if words := missing(verb, p); words != "" {
+			return usageError("%s", words)
+		}
+		return usageError("%s: --%s: %w", verb, p.Name, p.Err)
+	}
+	if f, ok := errors.AsType[*dress.Fault](err); ok { // like a faulty recipe
+		return &failure{statusUsage, f}
+	}
+	if f, ok := errors.AsType[*chain.Fault](err); ok {
+		return f.Err
+	}
+	return err
+}
+
+// inputError names the file whose data an error is about.
+type inputError struct {
+	path string
+	err  error
+}
+
+func (e *inputError) Error() string { return e.path + ": " + e.err.Error() }
+func (e *inputError) Unwrap() error { return e.err }
+
+// inFile names the file in an error of a step, unless the error names one.
+func inFile(path string, err error) error {
+	f, ok := errors.AsType[*chain.Fault](err)
+	if !ok {
+		return err
+	}
+	if _, named := errors.AsType[*format.Error](f.Err); named || f.Stage == nil {
+		return f.Err
+	}
+	return &inputError{path, f.Err}
 }

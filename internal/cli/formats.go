@@ -5,14 +5,16 @@ import (
 	"strings"
 
 	"github.com/urfave/cli/v3"
+
+	"gyrolith/core/param"
+	"gyrolith/internal/cli/console"
 )
 
 func (a *app) formats() *cli.Command {
-	return &cli.Command{
-		Name:  "formats",
-		Usage: "list the formats that are read and written",
-		Flags: []cli.Flag{&cli.BoolFlag{Name: "json", Usage: "as JSON"}},
-		Action: func(_ context.Context, c *cli.Command) error {
+	asJSON := false
+	return a.verb(&verb{name: "formats", usage: "list the formats that are read and written",
+		tables: []param.Table{jsonTable(&asJSON)},
+		run: func(context.Context, *commandLine) error {
 			type row struct {
 				Name       string   `json:"name"`
 				Title      string   `json:"title"`
@@ -24,17 +26,20 @@ func (a *app) formats() *cli.Command {
 			var rows []row
 			var cells [][]string
 			word := map[bool]string{true: "yes", false: "no"}
-			for _, f := range formats {
+			for _, f := range a.kit.Formats {
 				r := row{f.Name, f.Title, f.Extensions, f.Read != nil, f.Writes(), f.Holds}
 				rows = append(rows, r)
-				cells = append(cells, []string{a.out.paint(bold, r.Name), r.Title, strings.Join(r.Extensions, " "), word[r.Reads], word[r.Writes], r.Holds})
+				cells = append(cells, []string{a.out.Paint(console.Bold, r.Name), r.Title, strings.Join(r.Extensions, " "),
+					word[r.Reads],
+					word[r.Writes], r.Holds})
 			}
-			if c.Bool("json") {
+			if asJSON {
 				return a.printJSON(map[string]any{"formats": rows})
 			}
-			a.out.table("", []column{{title: "word"}, {title: "format"}, {title: "names"}, {title: "read"}, {title: "written"}, {title: "holds"}}, cells)
-			a.out.printf("A file is read by its content, whatever its name; the word goes to --read-as and --write-as.\n")
+			a.out.Table("", []console.Column{{Title: "word"}, {Title: "format"}, {Title: "names"}, {Title: "read"},
+				{Title: "written"},
+				{Title: "holds"}}, cells)
+			a.out.Printf("A file is read by its content, whatever its name; the word goes to --read-as and --write-as.\n")
 			return nil
-		},
-	}
+		}})
 }

@@ -1,24 +1,26 @@
 package cli
 
 import (
+	"bytes"
 	"context"
-	"errors"
+	"encoding/json"
 	"fmt"
-	"math"
-	"os"
 	"path/filepath"
 	"strings"
 
 	"github.com/urfave/cli/v3"
 
+	"gyrolith/core/advice"
+	"gyrolith/core/chain"
+	"gyrolith/core/format"
 	"gyrolith/core/geodesy/magnetic"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
+	"gyrolith/core/param"
 	"gyrolith/core/passage"
 	"gyrolith/core/safefile"
+	"gyrolith/internal/cli/console"
 )
-
-const planning = "Planning"
 
 const legsHelp = `Prints for each route the table of its legs: from, to, distance, total, the true and the
 magnetic course at the leg's start, the change of height, and with --speed the time, with
@@ -40,235 +42,209 @@ by name and place, are left out.
 --detour FILE writes the routes so that they keep the clearance and stay out of the closures.
 Land, depths and whatever is not in the files are not considered.`
 
+// legsJob is the work of legs: a table, and perhaps a file of routes that keep clear.
+type legsJob struct {
+	*job
+	step   passage.Step
+	detour *chain.End
+}
+
 func (a *app) legs() *cli.Command {
-	text := func(name, usage string) cli.Flag {
-		return &cli.StringFlag{Name: name, Category: planning, Usage: usage}
-	}
-	return &cli.Command{
-		Name:        "legs",
-		Usage:       "the table of legs that one plans by; clearance from hazards and closures; a way around them",
-		ArgsUsage:   "FILES…",
-		Description: legsHelp,
-		Flags: flags([]cli.Flag{
-			text("speed", "the `SPEED` through the water or the air, such as 12kn"),
-			text("depart", "the `TIME` of departure, such as 2026-03-14T05:30Z"),
-			&cli.BoolFlag{Name: "rhumb", Category: planning, Usage: "lines of constant course instead of the shortest ones"},
-			text("wind", "the wind, `FROM/SPEED` in degrees true, such as 240/15kn"),
-			text("current", "the current, `TO/SPEED` in degrees true, such as 090/2kn"),
-			text("declination", "the magnetic declination in `DEGREES`, east above zero, such as -23.5"),
-			text("hazards", "the `FILE` of hazards: waypoints, lines and areas"),
-			&cli.StringSliceFlag{Name: "hazards-take", Category: planning, Usage: "only these `KIND[:GLOB]` of the hazards; may be repeated"},
-			text("clear", "the `DISTANCE` that every leg has to keep from hazards, such as 60m"),
-			&cli.StringSliceFlag{Name: "keep-out", Category: planning, Usage: "the closures that no leg may cross, `KIND:GLOB` such as areas:'Nesting*'; may be repeated"},
-			text("detour", "write routes that keep clear of them to this `FILE`"),
-			&cli.StringFlag{Name: "output", Aliases: []string{"o"}, Category: writing, Usage: "write the table to this `FILE`, .csv or .json; - is standard output"},
-			&cli.StringFlag{Name: "write-as", Category: writing, Usage: "the `FORMAT` of the detour"},
-			&cli.BoolFlag{Name: "replace", Category: writing, Usage: "write over an existing file, and keep the old one beside it"},
-			&cli.BoolFlag{Name: "dry-run", Category: writing, Usage: "say what would be done and write nothing"},
-		}, readFlags(), answerFlags()),
-		Action: a.runLegs,
-	}
+	l := &legsJob{job: a.newJob("legs")}
+	l.step.On = a.now()
+	l.detour, _ = a.kit.NewEnd("convert")
+	target := l.detour.Output.Params()
+	as := *target.Find("write-as")
+	as.Help = "the `FORMAT` of the detour"
+	path := param.Text("detour", &l.detour.Name, "FILE", "write routes that keep clear of them to this `FILE`")
+	path.Path = param.Written
+	return a.verb(&verb{name: "legs",
+		usage: "the table of legs that one plans by; clearance from hazards and closures; a way around them",
+		args:  "FILES…", help: legsHelp,
+		tables: append(l.readTables(), l.step.Params(), param.Table{path, as}.In("Writing").ForOneRun(),
+			l.writing("write the table to this `FILE`, .csv or .json; - is standard output"), l.answering()),
+		run: l.run})
 }
 
-// passageStep understands the options of legs but for the hazards.
-func (a *app) passageStep(c *cli.Command, o *options) (*passage.Step, error) {
-	s := &passage.Step{Rhumb: c.Bool("rhumb"), On: a.now()}
-	fail := func(name string, err error) error { return usageError("legs: --%s: %v", name, err) }
-	err := errors.Join(quantities(c, measure.ParseSpeed, map[string]*float64{"speed": &s.Speed}), quantities(c, measure.ParseLength, map[string]*float64{"clear": &s.Clear}))
-	if err != nil {
-		return nil, err
+func (l *legsJob) run(ctx context.Context, line *commandLine) error {
+	l.notated = line.given("notation")
+	if err := l.step.Check(); err != nil {
+		return checked(l.verb, err)
 	}
-	if text := c.String("depart"); text != "" {
-		if s.Depart, err = parseWhen(text, o.read.Zone, false); err != nil {
-			return nil, fail("depart", err)
-		}
+	if l.detour.Name == "" {
+		l.detour = nil
+	} else if l.step.Clear == 0 && len(l.step.KeepOut) == 0 {
+		return usageError("legs: --detour around what? Say the clearance with --clear, or the closures with --keep-out " +
+			"KIND:GLOB")
 	}
-	for _, name := range []string{"wind", "current"} {
-		text := c.String(name)
-		if text == "" {
-			continue
-		}
-		d, err := parseDrift(text, name == "wind")
-		if err != nil {
-			return nil, fail(name, err)
-		}
-		if s.Speed == 0 {
-			return nil, usageError("legs: --%s needs --speed, which it adds to", name)
-		}
-		s.Drifts = append(s.Drifts, d)
+	sources := append(line.args[:len(line.args):len(line.args)], l.step.HazardsPath)
+	if err := l.outputs(sources); err != nil {
+		return err
 	}
-	if text := c.String("declination"); text != "" {
-		v, _, ok := nav.ParseDecimal([]byte(strings.TrimSuffix(text, "°")))
-		if !ok || math.Abs(v) > 180 {
-			return nil, fail("declination", fmt.Errorf("%q is no number of degrees from -180 to 180; west is below zero", text))
-		}
-		s.Declination = &v
-	}
-	if s.Clear > 0 && c.String("hazards") == "" && len(c.StringSlice("keep-out")) == 0 {
-		return nil, usageError("legs: --clear of what? Name the hazards with --hazards FILE, or closures with --keep-out KIND:GLOB")
-	}
-	for _, text := range c.StringSlice("keep-out") {
-		choice, err := nav.ParseChoice(text)
-		if err != nil {
-			return nil, fail("keep-out", err)
-		}
-		s.KeepOut = append(s.KeepOut, choice)
-	}
-	if c.String("detour") != "" && s.Clear == 0 && len(s.KeepOut) == 0 {
-		return nil, usageError("legs: --detour around what? Say the clearance with --clear, or the closures with --keep-out KIND:GLOB")
-	}
-	return s, nil
-}
-
-// parseDrift reads a direction and a speed; a wind is named by where it comes from.
-func parseDrift(text string, from bool) (passage.Drift, error) {
-	direction, speed, ok := strings.Cut(text, "/")
-	degrees, _, isNumber := nav.ParseDecimal([]byte(strings.TrimSuffix(strings.TrimSpace(direction), "°")))
-	if !ok || !isNumber {
-		return passage.Drift{}, fmt.Errorf("%q is no direction and speed: write 240/15kn", text)
-	}
-	if degrees < 0 || degrees > 360 {
-		return passage.Drift{}, fmt.Errorf("%q: the direction %s is not from 0 to 360", text, direction)
-	}
-	v, err := measure.ParseSpeed(speed)
-	if err != nil {
-		return passage.Drift{}, err
-	}
-	if from {
-		degrees += 180
-	}
-	return passage.Drift{To: degrees, Speed: v}, nil
-}
-
-func (a *app) runLegs(_ context.Context, c *cli.Command) error {
-	o, err := a.options(c)
+	w, path, err := l.gather(ctx, line.args)
 	if err != nil {
 		return err
 	}
-	step, err := a.passageStep(c, o)
-	if err != nil {
-		return err
-	}
-	paths := c.Args().Slice()
-	office, detour, err := a.legsOutputs(c, o, paths)
-	if err != nil {
-		return err
-	}
-	inputs, err := a.load(c.Name, paths, o)
-	if err != nil {
-		return err
-	}
-	data, err := a.merged(inputs, o)
-	if err != nil {
-		return err
-	}
+	data := w.Data
 	if len(data.Routes) == 0 {
-		return faultIn(inputs[0].Path, "has no route (it holds %s); 'gyrolith recast --tracks-to routes' or --waypoints-to routes makes one", contents(data))
+		return &format.Error{Path: path, Msg: fmt.Sprintf("has no route (it holds %s)", contents(data)),
+			Advice: advice.Advice{Code: advice.MakeRoutes}}
 	}
-	hazards, err := a.hazards(c, o)
+	hazards, in, err := l.step.LoadHazards(ctx, l.reading)
 	if err != nil {
 		return err
+	}
+	if in != nil {
+		l.remarks(in)
 	}
 	considered := "no hazards were given: land, depths, tides and dangers were not considered"
-	if hazards != nil || len(step.KeepOut) > 0 {
-		step.Dangers = passage.NewDangers(hazards, data, step.KeepOut)
-		own := step.Dangers.LeaveOut(data.Routes)
-		if considered, err = a.considered(step, own, c, o); err != nil {
+	if hazards != nil || len(l.step.KeepOut) > 0 {
+		l.step.Dangers = passage.NewDangers(hazards, data, l.step.KeepOut)
+		own := l.step.Dangers.LeaveOut(data.Routes)
+		var keepOut []string
+		for _, s := range line.settings {
+			if s.Name == "keep-out" {
+				keepOut = s.Values
+			}
+		}
+		if considered, err = l.considered(&l.step, own, keepOut); err != nil {
 			return err
 		}
 	}
 	var tables []*passage.Table
 	for i := range data.Routes {
-		tables = append(tables, step.Plan(&data.Routes[i]))
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		tables = append(tables, l.step.Plan(&data.Routes[i]))
 	}
-	findings := 0
+	return l.answer(ctx, path, considered, tables, data)
+}
+
+// answer prints and writes the tables. The table is written only once the detour is found.
+func (l *legsJob) answer(ctx context.Context, path, considered string, tables []*passage.Table,
+	data *nav.Dataset) error {
+	findings, first := 0, ""
 	for _, t := range tables {
-		findings += len(t.Findings)
+		if findings += len(t.Findings); len(t.Findings) > 0 && first == "" {
+			first = l.findingWords(&t.Findings[0], t)
+		}
 	}
-	if o.strict && findings > 0 {
-		o.dryRun = true
+	if refused := l.strict && findings > 0; refused {
+		l.dryRun = true
+		if err := l.say(considered, tables); err != nil {
+			return err
+		}
+		return strictError("%s: %s, refused by --strict; nothing was written; the first: %s", path,
+			plural(findings, "finding", "findings"), first)
 	}
-	if err := a.sayLegs(considered, tables, office, o); err != nil {
+	table, err := l.beginTable(considered, tables)
+	if err != nil {
 		return err
 	}
-	if o.strict && findings > 0 {
-		first := ""
-		for _, t := range tables {
-			if len(t.Findings) > 0 && first == "" {
-				first = findingWords(&t.Findings[0], t, o)
-			}
-		}
-		return strictError("%s: %s, refused by --strict; nothing was written; the first: %s", inputs[0].Path, plural(findings, "finding", "findings"), first)
+	if table != nil {
+		defer table.Discard()
 	}
-	if detour != nil {
-		return a.writeDetour(step, data, detour)
+	if err := l.say(considered, tables); err != nil {
+		return err
+	}
+	if l.detour != nil {
+		if err := l.writeDetour(ctx, data); err != nil {
+			return err
+		}
+	}
+	if table != nil {
+		if _, err := table.Commit(); err != nil {
+			return err
+		}
+	}
+	if l.output != "" && l.output != "-" && !l.quiet && !l.json {
+		verb := l.err.Paint(console.Green, "wrote")
+		if l.dryRun {
+			verb = "would write"
+		}
+		l.err.Printf("%s %s: the table of %s\n", verb, console.Show(l.output), plural(len(tables), "route", "routes"))
 	}
 	return nil
 }
 
-// legsOutputs settles where the table and the detour go, before anything is read.
-func (a *app) legsOutputs(c *cli.Command, o *options, paths []string) (office string, detour *options, err error) {
-	office = o.output
-	if office != "" && office != "-" {
-		if ext := strings.ToLower(filepath.Ext(office)); ext != ".csv" && ext != ".json" {
-			return "", nil, usageError("legs: -o writes the table as .csv or .json, and %s is neither; --detour FILE writes a route", office)
+// outputs settles where the table and the detour go, before anything is read.
+func (l *legsJob) outputs(sources []string) error {
+	if l.output != "" && l.output != "-" {
+		if ext := strings.ToLower(filepath.Ext(l.output)); ext != ".csv" && ext != ".json" {
+			return usageError("legs: -o writes the table as .csv or .json, and %s is neither; --detour FILE writes a route",
+				l.output)
 		}
-		for _, in := range append(paths, c.String("hazards")) {
-			if same(in, office) {
-				return "", nil, usageError("legs: %s is an input as well; inputs are never changed: name another output", office)
-			}
-		}
-		if _, err := os.Lstat(office); err == nil && !o.replace && !o.dryRun {
-			return "", nil, &failure{statusInput, fmt.Errorf("%s: %w", office, safefile.ErrExists)}
+		if err := l.free("legs", l.output, sources); err != nil {
+			return err
 		}
 	}
-	if name := c.String("detour"); name != "" {
-		d := *o
-		d.output = name
-		d.quiet, d.json = o.quiet || o.json, false // the answer as JSON is the table's
-		if err := a.target("legs --detour", &d, append(paths, c.String("hazards"))); err != nil {
-			return "", nil, err
-		}
-		detour = &d
+	if l.detour == nil {
+		return nil
 	}
-	return office, detour, nil
+	quietly := *l.job
+	quietly.json = false
+	return quietly.settle("legs --detour", l.detour, sources)
 }
 
-// hazards reads the file of hazards. What is chosen of the data is not chosen of the hazards.
-func (a *app) hazards(c *cli.Command, o *options) (*nav.Dataset, error) {
-	path := c.String("hazards")
-	if path == "" {
-		if len(c.StringSlice("hazards-take")) > 0 {
-			return nil, usageError("legs: --hazards-take chooses of --hazards FILE, which is missing")
+// say prints the tables.
+func (l *legsJob) say(considered string, tables []*passage.Table) error {
+	switch {
+	case l.json:
+		return l.printJSON(passage.JSON(considered, tables))
+	case l.output == "-":
+		content, err := l.office(considered, tables)
+		if err == nil {
+			_, err = l.out.Write(content)
 		}
+		return err
+	}
+	l.out.Printf("%s\n", l.out.Paint(console.Faint, console.Show(considered)))
+	for i, t := range tables {
+		if i > 0 {
+			l.out.Printf("\n")
+		}
+		l.printLegs(t)
+	}
+	return nil
+}
+
+// office gives the tables as CSV or JSON.
+func (l *legsJob) office(considered string, tables []*passage.Table) ([]byte, error) {
+	var whole bytes.Buffer
+	if strings.EqualFold(filepath.Ext(l.output), ".json") {
+		enc := json.NewEncoder(&whole)
+		enc.SetEscapeHTML(false)
+		enc.SetIndent("", "  ")
+		err := enc.Encode(passage.JSON(considered, tables))
+		return whole.Bytes(), err
+	}
+	err := passage.WriteCSV(&whole, tables, passage.Layout{Measure: l.measure, Notation: l.notation, Zone: l.zone()})
+	return whole.Bytes(), err
+}
+
+// beginTable writes the tables beside their name; nil where none are written.
+func (l *legsJob) beginTable(considered string, tables []*passage.Table) (*safefile.Pending, error) {
+	if l.output == "" || l.output == "-" || l.dryRun {
 		return nil, nil
 	}
-	reading := *o
-	reading.selection, reading.readAs = nav.Selection{}, ""
-	reading.read.List = true // a pasted list of hazards is no line
-	for _, text := range c.StringSlice("hazards-take") {
-		choice, err := nav.ParseChoice(text)
-		if err != nil {
-			return nil, usageError("legs: --hazards-take: %v", err)
-		}
-		reading.selection.Take = append(reading.selection.Take, choice)
-	}
-	in, err := a.loadOne(path, &reading)
+	content, err := l.office(considered, tables)
 	if err != nil {
 		return nil, err
 	}
-	a.remarks(in, o)
-	if in.Data.Points() == 0 {
-		return nil, faultIn(path, "has no hazards that are chosen; 'gyrolith look' shows what is in it")
+	p, err := safefile.Create(l.output, l.replace)
+	if err == nil {
+		_, err = p.Write(content)
 	}
-	return in.Data, nil
+	return p, err
 }
 
 // considered says what the legs are held against, and what not.
-func (a *app) considered(s *passage.Step, own int, c *cli.Command, o *options) (string, error) {
+func (j *job) considered(s *passage.Step, own int, keepOut []string) (string, error) {
 	kinds, closures := s.Dangers.Counts()
 	if len(s.KeepOut) > 0 && closures == 0 {
-		return "", &failure{statusInput, fmt.Errorf("--keep-out %s names no area of the data or the hazards; 'gyrolith look' shows their names", strings.Join(c.StringSlice("keep-out"), ", "))}
+		return "", fmt.Errorf("--keep-out %s names no area of the data or the hazards; 'gyrolith look' shows their names",
+			strings.Join(keepOut, ", "))
 	}
 	var parts []string
 	for i, n := range kinds {
@@ -281,47 +257,49 @@ func (a *app) considered(s *passage.Step, own int, c *cli.Command, o *options) (
 		say += fmt.Sprintf(" (%s to keep out of)", measure.Count(closures))
 	}
 	if s.Clear > 0 {
-		say += "; clearance " + o.measure.Length(s.Clear)
+		say += "; clearance " + j.measure.Length(s.Clear)
 	}
 	if own > 0 {
 		say += fmt.Sprintf("; %s left out that the route itself goes to", plural(own, "waypoint", "waypoints"))
 	}
 	for _, f := range s.Dangers.Faults {
-		if !o.quiet {
-			a.err.printf("%s %s, and bounds nothing\n", a.err.paint(yellow, "note:"), show(f))
-		}
+		j.note(f + ", and bounds nothing")
 	}
 	return say + "; not considered: land, depths, tides and anything that is not in these files", nil
 }
 
 // writeDetour leads every route around what it comes too near to.
-func (a *app) writeDetour(s *passage.Step, data *nav.Dataset, o *options) error {
+func (l *legsJob) writeDetour(ctx context.Context, data *nav.Dataset) error {
 	out := &nav.Dataset{Meta: data.Meta}
 	ledger := nav.Ledger{}
 	for i := range data.Routes {
 		r := &data.Routes[i]
-		way, err := s.Detour(r)
+		way, err := l.step.Detour(r)
 		if err != nil {
-			return &failure{statusInput, fmt.Errorf("route %q: no detour: %w", r.Name, err)}
+			return fmt.Errorf("route %q: no detour: %w", r.Name, err)
 		}
 		out.Routes = append(out.Routes, way.Route)
 		change := nav.Entry{Kind: nav.Routes, KindWord: "route", Name: r.Name, What: "way", Count: way.Added, Asked: true}
 		if way.Added > 0 {
-			change.Old, change.New = o.measure.Length(way.Before), o.measure.Length(way.After)
+			change.Old, change.New = l.measure.Length(way.Before), l.measure.Length(way.After)
 			change.Why = plural(way.Added, "point put in", "points put in") + ", to keep clear"
 			ledger = append(ledger, change)
-		} else if len(way.Moved) == 0 && !o.quiet && !o.json {
-			a.err.printf("route %s keeps clear as it is\n", oneLine(r.Name, 40))
+		} else if len(way.Moved) == 0 && !l.quiet && !l.json {
+			l.err.Printf("route %s keeps clear as it is\n", console.OneLine(r.Name, 40))
 		}
 		for _, m := range way.Moved {
-			ledger = append(ledger, nav.Entry{Kind: nav.Routes, KindWord: "route", Name: m.Name, What: "position", Old: "too near to " + m.Hazard, New: "moved by " + o.measure.Length(m.Distance), Count: 1, Asked: true})
+			ledger = append(ledger, nav.Entry{Kind: nav.Routes, KindWord: "route", Name: m.Name, What: "position",
+				Old: "too near to " + m.Hazard, New: "moved by " + l.measure.Length(m.Distance), Count: 1, Asked: true})
 		}
 	}
-	if err := a.write(out, ledger, o); err != nil {
+	quietly := *l.job
+	quietly.quiet, quietly.json = l.quiet || l.json, false // the answer as JSON is the table's
+	if err := quietly.write(ctx, l.detour, &chain.Work{Data: out}, ledger, false); err != nil {
 		return err
 	}
-	if !o.quiet && !o.json {
-		a.err.printf("no leg of the detour has a finding; what the files do not hold, land above all, is still to be looked at\n")
+	if !l.quiet && !l.json {
+		l.err.Printf("no leg of the detour has a finding; what the files do not hold, land above all, is still to be " +
+			"looked at\n")
 	}
 	return nil
 }

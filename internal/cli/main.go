@@ -5,23 +5,36 @@ import (
 	"os"
 	"os/signal"
 	"syscall"
+	"time"
 
 	"gyrolith/core/safefile"
 )
 
-// Main runs the program on the process's own arguments and streams. When it is told to stop, nothing half
-// written stays behind.
+// patience is how long a stopped program may take to clean up, for instance while it waits for its input.
+const patience = 5 * time.Second
+
+// Main runs the program on the process's own arguments and streams. Told to stop, it ends what it does and leaves
+// nothing half written behind; told twice, it ends at once.
 func Main(ctx context.Context) int {
 	tuneMemory()
-	stop := make(chan os.Signal, 1)
-	signal.Notify(stop, os.Interrupt, syscall.SIGTERM)
+	ctx, cancel := context.WithCancel(ctx)
+	defer cancel()
+	stop := make(chan os.Signal, 2)
+	signal.Notify(stop, os.Interrupt, syscall.SIGTERM, syscall.SIGHUP)
 	done := make(chan int, 1)
 	go func() { done <- Run(ctx, os.Args[1:], os.Stdin, os.Stdout, os.Stderr) }()
 	select {
 	case status := <-done:
 		return status
 	case <-stop:
-		safefile.Abandon()
-		return statusStopped
+		cancel()
 	}
+	select {
+	case status := <-done:
+		return status
+	case <-stop:
+	case <-time.After(patience):
+	}
+	safefile.Abandon()
+	return statusStopped
 }

@@ -16,55 +16,56 @@ import (
 
 	"gyrolith/core/format/talker"
 	"gyrolith/core/nav"
+	"gyrolith/core/param"
 	"gyrolith/core/unit"
+	"gyrolith/core/unit/line"
+	"gyrolith/internal/cli/console"
 )
 
-func (a *app) send() *cli.Command {
-	return &cli.Command{
-		Name:      "send",
-		Usage:     "upload waypoints and routes over a marine talker line, by TCP or a serial port",
-		ArgsUsage: "FILES… --to ADDRESS",
-		Description: "Sends the sentences WPL and RTE (IEC 61162-1), as fast as the line's rate lets them go. When the connection\n" +
-			"breaks, the route that was interrupted is begun again. Such a line is one-way: it says 'sent, not confirmed',\n" +
-			"unless the other end gives the reply that docs/formats/talker.md describes, as the stand-in does.",
-		Flags: flags([]cli.Flag{
-			&cli.StringFlag{Name: "to", Usage: "the `ADDRESS`: tcp://HOST:PORT, or serial:DEVICE such as serial:/dev/ttyUSB0"},
-			&cli.StringFlag{Name: "unit", Usage: "fit the data to this `UNIT` first"},
-			&cli.IntFlag{Name: "rate", Value: 4800, Usage: "the line's rate in `BITS` a second"},
-			&cli.IntFlag{Name: "retries", Value: 3, Usage: "how many `TIMES` a broken connection is made again"},
-			&cli.BoolFlag{Name: "dry-run", Category: writing, Usage: "print the sentences and send nothing"},
-		}, readFlags(), answerFlags()),
-		Action: a.runSend,
-	}
+// sendJob is the work of send.
+type sendJob struct {
+	*job
+	to            string
+	unit          unitChoice
+	rate, retries int
 }
 
-func (a *app) runSend(ctx context.Context, c *cli.Command) error {
-	o, err := a.options(c)
-	if err != nil {
-		return err
-	}
-	rate := int(c.Int("rate"))
-	if rate < 300 || rate > 4_000_000 {
-		return usageError("send: --rate: %d is no rate of a line; 4800 and 38400 are the usual ones", rate)
-	}
-	if c.Int("retries") < 0 || c.Int("retries") > 1000 {
-		return usageError("send: --retries is a number from 0 to 1000")
-	}
-	open, err := opener(c.String("to"), rate)
-	if err != nil && !o.dryRun {
+func (a *app) send() *cli.Command {
+	s := &sendJob{job: a.newJob("send"), rate: 4800, retries: 3}
+	rate := param.Count("rate", &s.rate, 300, 4_000_000, "BITS", "the line's rate in `BITS` a second")
+	rate.Default = "4800"
+	retries := param.Count("retries", &s.retries, 0, 1000, "TIMES", "how many `TIMES` a broken connection is made again")
+	retries.Default = "3"
+	return a.verb(&verb{name: "send", usage: "upload waypoints and routes over a marine talker line, by TCP or a " +
+		"serial port",
+		args: "FILES… --to ADDRESS",
+		help: "Sends the sentences WPL and RTE (IEC 61162-1), as fast as the line's rate lets them go. When the " +
+			"connection\n" +
+			"breaks, the route that was interrupted is begun again. Such a line is one-way: it says 'sent, not confirmed',\n" +
+			"unless the other end gives the reply that docs/formats/talker.md describes, as the stand-in does.",
+		tables: append([]param.Table{param.Table{
+			param.Text("to", &s.to, "ADDRESS", "the `ADDRESS`: tcp://HOST:PORT, or serial:DEVICE such as serial:/dev/ttyUSB0"),
+			param.Text("unit", &s.unit.name, "UNIT", "fit the data to this `UNIT` first"),
+			rate,
+			retries,
+			s.dry(),
+		}.In("Line").ForOneRun()}, append(s.readTables(), s.answering())...),
+		run: s.run})
+}
+
+func (s *sendJob) run(ctx context.Context, l *commandLine) error {
+	open, err := opener(s.to, s.rate)
+	if err != nil && !s.dryRun {
 		return usageError("send: --to: %v", err)
 	}
-	inputs, err := a.load(c.Name, c.Args().Slice(), o)
+	w, path, err := s.gather(ctx, l.args)
 	if err != nil {
 		return err
 	}
-	data, err := a.merged(inputs, o)
-	if err != nil {
-		return err
-	}
+	data := w.Data
 	var ledger nav.Ledger
-	if c.String("unit") != "" {
-		p, err := theUnit(c)
+	if s.unit.name != "" {
+		p, err := s.unit.profile(s.app)
 		if err != nil {
 			return err
 		}
@@ -74,59 +75,63 @@ func (a *app) runSend(ctx context.Context, c *cli.Command) error {
 	groups, lost := talker.Encode(data)
 	ledger = append(ledger, lost...)
 	if len(groups) == 0 {
-		return faultIn(inputs[0].Path, "has no waypoint and no route to send (it holds %s)", contents(data))
+		return faultIn(path, "has no waypoint and no route to send (it holds %s)", contents(data))
 	}
-	if n := ledger.Losses(); o.strict && n > 0 {
-		a.ledger(ledger, o)
+	if n := ledger.Losses(); s.strict && n > 0 {
+		s.ledger(ledger)
 		return strictError("%s would not be sent, refused by --strict; nothing was sent", plural(n, "thing", "things"))
 	}
-	if o.dryRun {
+	if s.dryRun {
 		for _, g := range groups {
-			for _, s := range g.Sentences {
-				io.WriteString(a.out, s)
+			for _, x := range g.Sentences {
+				io.WriteString(s.out, x)
 			}
 		}
-		a.ledger(ledger, o)
+		s.ledger(ledger)
 		return nil
 	}
-	return a.upload(ctx, c, open, groups, ledger, o)
+	return s.upload(ctx, open, groups, ledger)
 }
 
-func (a *app) upload(ctx context.Context, c *cli.Command, open func(context.Context) (io.ReadWriteCloser, error), groups []talker.Group, ledger nav.Ledger, o *options) error {
+func (s *sendJob) upload(ctx context.Context, open func(context.Context) (io.ReadWriteCloser, error),
+	groups []talker.Group,
+	ledger nav.Ledger) error {
 	total := 0
 	for _, g := range groups {
-		for _, s := range g.Sentences {
-			total += len(s)
+		for _, x := range g.Sentences {
+			total += len(x)
 		}
 	}
 	var sent atomic.Int64
-	stop := a.progress(o, "sending", int64(total), sent.Load)
-	u := &unit.Upload{Open: open, Rate: int(c.Int("rate")), Retries: int(c.Int("retries")), Wait: 2 * time.Second,
+	stop := s.progress("sending", int64(total), sent.Load)
+	u := &line.Upload{Open: open, Rate: s.rate, Retries: s.retries, Wait: 2 * time.Second,
 		Progress: func(n, _ int) { sent.Store(int64(n)) },
 		Broken: func(group string, err error) {
-			if !o.quiet {
-				a.err.printf("%s the connection broke in the middle of %s (%s); it is begun again\n", a.err.paint(yellow, "note:"), show(group), show(err.Error()))
-			}
+			s.note(fmt.Sprintf("the connection broke in the middle of %s (%v); it is begun again", group, err))
 		}}
 	done, err := u.Send(ctx, groups)
 	stop()
 	if err != nil {
-		return fmt.Errorf("%s: %w", c.String("to"), err)
+		return fmt.Errorf("%s: %w", s.to, err)
 	}
-	if o.json {
-		return a.printJSON(map[string]any{"to": c.String("to"), "sentences": done.Sentences, "restarts": done.Restarts, "confirmed": done.Confirmed,
-			"unit_holds": map[string]int{"waypoints": done.Waypoints, "routes": done.Routes}, "ledger": append(nav.Ledger{}, ledger...)})
+	if s.json {
+		return s.printJSON(map[string]any{"to": s.to, "sentences": done.Sentences, "restarts": done.Restarts,
+			"confirmed":  done.Confirmed,
+			"unit_holds": map[string]int{"waypoints": done.Waypoints, "routes": done.Routes}, "ledger": told(ledger)})
 	}
-	a.ledger(ledger, o)
-	if o.quiet {
+	s.ledger(ledger)
+	if s.quiet {
 		return nil
 	}
 	what := plural(done.Sentences, "sentence", "sentences")
 	if done.Confirmed {
-		a.err.printf("%s %s; the unit says that it holds %s and %s\n", a.err.paint(green, "sent and confirmed:"), what, plural(done.Waypoints, "waypoint", "waypoints"), plural(done.Routes, "route", "routes"))
+		s.err.Printf("%s %s; the unit says that it holds %s and %s\n", s.err.Paint(console.Green, "sent and confirmed:"),
+			what,
+			plural(done.Waypoints, "waypoint", "waypoints"), plural(done.Routes, "route", "routes"))
 		return nil
 	}
-	a.err.printf("%s %s; such a line is one-way: look on the unit whether all is there\n", a.err.paint(yellow, "sent, not confirmed:"), what)
+	s.err.Printf("%s %s; such a line is one-way: look on the unit whether all is there\n",
+		s.err.Paint(console.Yellow, "sent, not confirmed:"), what)
 	return nil
 }
 

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -14,54 +13,94 @@ import (
 
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
-	"gyrolith/core/safefile"
+	"gyrolith/core/param"
 	"gyrolith/core/unit"
+	"gyrolith/internal/cli/console"
 )
 
-func (a *app) units() *cli.Command {
-	return &cli.Command{
-		Name:      "units",
-		Usage:     "list the units that cards can be made for, show one, judge a profile or start one",
-		ArgsUsage: "[NAME]",
-		Description: "A unit is a profile, a file in TOML that says what it can take; docs/formats/profile.md tells its keys. Your own\n" +
-			"profiles go into the folder gyrolith/units of your configuration folder, and are then units like those that ship.",
-		Flags: []cli.Flag{
-			&cli.StringFlag{Name: "check", Usage: "judge the profile in this `FILE` and point at what is wrong"},
-			&cli.StringFlag{Name: "new", Usage: "start a profile of this `NAME` in your folder"},
-			&cli.StringFlag{Name: "like", Usage: "the `UNIT` whose profile it is begun with (default: gpx-folder)"},
-			&cli.BoolFlag{Name: "json", Usage: "the list as JSON on standard output"},
-		},
-		Action: a.runUnits,
-	}
+// unitsJob is the work of units.
+type unitsJob struct {
+	*app
+	check, fresh, like string
+	json               bool
 }
 
-func (a *app) runUnits(_ context.Context, c *cli.Command) error {
+func (a *app) units() *cli.Command {
+	u := &unitsJob{app: a}
+	return a.verb(&verb{name: "units", usage: "list the units that cards can be made for, show one, judge a profile or " +
+		"start one",
+		args: "[NAME]",
+		help: "A unit is a profile, a file in TOML that says what it can take; docs/formats/profile.md tells its keys. " +
+			"Your own\n" +
+			"profiles go into the folder gyrolith/units of your configuration folder, and are then units like those that ship.",
+		tables: []param.Table{{
+			param.File("check", &u.check, "FILE", "judge the profile in this `FILE` and point at what is wrong"),
+			param.Text("new", &u.fresh, "NAME", "start a profile of this `NAME` in your folder"),
+			param.Text("like", &u.like, "UNIT", "the `UNIT` whose profile it is begun with (default: gpx-folder)"),
+			param.Switch("json", &u.json, "the list as JSON on standard output"),
+		}},
+		run: u.run})
+}
+
+func (u *unitsJob) run(_ context.Context, l *commandLine) error {
 	switch {
-	case c.IsSet("check"):
-		p, err := unit.Open(c.String("check"))
+	case u.check != "":
+		p, err := unit.Open(u.check)
+		if err == nil {
+			err = p.CheckFormats(u.kit.Formats)
+		}
 		if err != nil {
 			return err
 		}
-		a.out.printf("%s: a sound profile for %s\n\n", show(c.String("check")), show(p.Name))
-		a.printUnit(p)
+		u.out.Printf("%s: a sound profile for %s\n\n", console.Show(u.check), console.Show(p.Name))
+		u.printUnit(p)
 		return nil
-	case c.IsSet("new"):
-		return a.newUnit(c.String("new"), c.String("like"))
-	case c.IsSet("like"):
+	case l.given("new"):
+		return u.start()
+	case u.like != "":
 		return usageError("units: --like says what --new NAME is begun with, and --new is missing")
-	case c.Args().Len() > 1:
+	case len(l.args) > 1:
 		return usageError("units: name one unit, or none for the list")
-	}
-	if name := c.Args().First(); name != "" {
-		p, err := findUnit(name)
+	case len(l.args) == 1:
+		p, err := u.kit.Units(l.args[0])
 		if err != nil {
 			return usageError("units: %v", err)
 		}
-		a.out.printf("%s\n%s\n\n", a.out.paint(faint, "the profile as it is written:"), strings.TrimSpace(p.Source))
-		a.printUnit(p)
+		u.out.Printf("%s\n%s\n\n", u.out.Paint(console.Faint, "the profile as it is written:"), strings.TrimSpace(p.Source))
+		u.printUnit(p)
 		return nil
 	}
-	own, faults := unit.Own(unitsFolder())
+	return u.list()
+}
+
+// start begins a profile in the user's folder.
+func (u *unitsJob) start() error {
+	like := u.like
+	if like == "" {
+		like = "gpx-folder"
+	}
+	model, err := u.kit.Units(like)
+	if err != nil {
+		return usageError("units: --like: %v", err)
+	}
+	dir := unit.UserFolder()
+	if dir == "" {
+		return fmt.Errorf("there is no configuration folder to put a profile in")
+	}
+	file, err := unit.New(u.fresh, model, dir)
+	if err != nil && file == "" {
+		return usageError("units: --new: %w", err)
+	}
+	if err != nil {
+		return err
+	}
+	u.err.Printf("%s %s; edit it, and judge it with 'gyrolith units --check %s'\n", u.err.Paint(console.Green, "wrote"),
+		console.Show(file), console.Show(file))
+	return nil
+}
+
+func (u *unitsJob) list() error {
+	own, faults := unit.Own(unit.UserFolder())
 	type row struct {
 		Name    string `json:"name"`
 		Title   string `json:"title"`
@@ -72,8 +111,8 @@ func (a *app) runUnits(_ context.Context, c *cli.Command) error {
 	for _, p := range append(unit.Shipped(), own...) {
 		list = append(list, row{p.Name, p.Title, p.StandIn, p.Path})
 	}
-	if c.Bool("json") {
-		return a.printJSON(map[string]any{"units": list})
+	if u.json {
+		return u.printJSON(map[string]any{"units": list})
 	}
 	var rows [][]string
 	for _, r := range list {
@@ -83,20 +122,23 @@ func (a *app) runUnits(_ context.Context, c *cli.Command) error {
 		}
 		where := "ships"
 		if r.File != "" {
-			where = show(homely(r.File))
+			where = console.Show(underHome(r.File))
 		}
-		rows = append(rows, []string{a.out.paint(bold, show(r.Name)), show(r.Title), stands, where})
+		rows = append(rows, []string{u.out.Paint(console.Bold, console.Show(r.Name)), console.Show(r.Title), stands, where})
 	}
-	a.out.table("", []column{{title: "unit"}, {title: "what it is"}, {title: "stand-in"}, {title: "profile"}}, rows)
+	u.out.Table("", []console.Column{{Title: "unit"}, {Title: "what it is"}, {Title: "stand-in"}, {Title: "profile"}},
+		rows)
 	for _, err := range faults {
-		a.err.printf("%s %s\n", a.err.paint(yellow, "note:"), show(err.Error()))
+		u.err.Printf("%s %s\n", u.err.Paint(console.Yellow, "note:"), console.Show(err.Error()))
 	}
-	a.out.printf("'gyrolith units NAME' shows one in full; 'gyrolith units --new NAME --like %s' starts one of your own in %s\n", "ridge", show(homely(unitsFolder())))
+	u.out.Printf("'gyrolith units NAME' shows one in full; 'gyrolith units --new NAME --like %s' starts one of your "+
+		"own in %s\n", "ridge",
+		console.Show(underHome(unit.UserFolder())))
 	return nil
 }
 
-// homely writes a path below the home folder in short.
-func homely(path string) string {
+// underHome writes a path below the home folder in short.
+func underHome(path string) string {
 	home, err := os.UserHomeDir()
 	if err != nil {
 		return path
@@ -107,51 +149,11 @@ func homely(path string) string {
 	return path
 }
 
-var unitName = regexp.MustCompile(`^[a-z0-9][a-z0-9-]*$`)
-
-// newUnit starts a profile in the user's folder.
-func (a *app) newUnit(name, like string) error {
-	if !unitName.MatchString(name) {
-		return usageError("units: --new: %q is no name for a unit: small letters, digits and hyphens make one", name)
-	}
-	if like == "" {
-		like = "gpx-folder"
-	}
-	model, err := findUnit(like)
-	if err != nil {
-		return usageError("units: --like: %v", err)
-	}
-	dir := unitsFolder()
-	if dir == "" {
-		return fmt.Errorf("there is no configuration folder to put a profile in")
-	}
-	text := regexp.MustCompile(`(?m)^name = .*$`).ReplaceAllLiteralString(model.Source, "name = "+strconv.Quote(name))
-	text = regexp.MustCompile(`(?m)^stand-in = .*\n`).ReplaceAllLiteralString(text, "")
-	text = regexp.MustCompile(`(?m)^title = .*$`).ReplaceAllLiteralString(text, fmt.Sprintf("title = %q", name+", like "+model.Name))
-	if err := os.MkdirAll(dir, 0o777); err != nil {
-		return fmt.Errorf("%s: can't be made: %w", dir, err)
-	}
-	file := filepath.Join(dir, name+".toml")
-	p, err := safefile.Create(file, false)
-	if err != nil {
-		return err
-	}
-	defer p.Discard()
-	if _, err := p.Write([]byte(text)); err != nil {
-		return err
-	}
-	if _, err := p.Commit(); err != nil {
-		return err
-	}
-	a.err.printf("%s %s; edit it, and judge it with 'gyrolith units --check %s'\n", a.err.paint(green, "wrote"), show(file), show(file))
-	return nil
-}
-
 // printUnit tells in words what a profile says.
 func (a *app) printUnit(p *unit.Profile) {
-	a.out.printf("%s\n", a.out.paint(bold, show(p.Title)))
+	a.out.Printf("%s\n", a.out.Paint(console.Bold, console.Show(p.Title)))
 	if p.StandIn {
-		a.out.printf("A stand-in that ships with the program reads its cards: gyrolith boot --unit %s --card DIR\n", p.Name)
+		a.out.Printf("A stand-in that ships with the program reads its cards: gyrolith boot --unit %s --card DIR\n", p.Name)
 	}
 	number := func(n int) string {
 		if n == 0 {
@@ -182,25 +184,27 @@ func (a *app) printUnit(p *unit.Profile) {
 					}
 				}
 			}
-			rows = append(rows, []string{kind.String(), k.Format, strings.TrimPrefix(k.Folder+"/"+k.File, "/"), number(k.Most), points, over})
+			rows = append(rows, []string{kind.String(), k.Format, strings.TrimPrefix(k.Folder+"/"+k.File, "/"), number(k.Most),
+				points, over})
 		}
 	}
-	a.out.table("", []column{{title: "kind"}, {title: "written as"}, {title: "in"}, {title: "items", right: true}, {title: "points each", right: true}, {}}, rows)
+	a.out.Table("", []console.Column{{Title: "kind"}, {Title: "written as"}, {Title: "in"},
+		{Title: "items", Right: true}, {Title: "points each", Right: true}, {}}, rows)
 	if p.Text.Length > 0 {
 		set := p.Text.Characters
 		if set == "" {
 			set = "any kind"
 		}
-		a.out.printf("names      %d characters of %s\n", p.Text.Length, set)
+		a.out.Printf("names      %d characters of %s\n", p.Text.Length, set)
 	}
 	if len(p.Shows) > 0 {
-		a.out.printf("shows      %s\n", strings.Join(p.Shows, ", "))
+		a.out.Printf("shows      %s\n", strings.Join(p.Shows, ", "))
 	}
 	if p.Resolution > 0 {
-		a.out.printf("positions  to %s degree\n", strconv.FormatFloat(p.Resolution, 'f', -1, 64))
+		a.out.Printf("positions  to %s degree\n", strconv.FormatFloat(p.Resolution, 'f', -1, 64))
 	}
 	if v := p.VersionNumbers(); len(v) > 1 {
-		a.out.printf("versions   %s; --card-version says which\n", strings.Join(v, ", "))
+		a.out.Printf("versions   %s; --card-version says which\n", strings.Join(v, ", "))
 	}
 	if len(p.Symbols) > 0 {
 		var words []string
@@ -210,13 +214,13 @@ func (a *app) printUnit(p *unit.Profile) {
 			}
 		}
 		slices.Sort(words)
-		a.out.printf("symbols    %s\n", strings.Join(words, ", "))
+		a.out.Printf("symbols    %s\n", strings.Join(words, ", "))
 	}
 	if p.Table != nil {
 		var titles []string
 		for _, c := range p.Table.Columns {
 			titles = append(titles, c.Title+" ("+c.Holds+")")
 		}
-		a.out.printf("columns    %s\n", strings.Join(titles, ", "))
+		a.out.Printf("columns    %s\n", strings.Join(titles, ", "))
 	}
 }

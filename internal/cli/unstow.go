@@ -2,162 +2,189 @@ package cli
 
 import (
 	"context"
-	"os"
 	"path/filepath"
 	"strings"
 
 	"github.com/urfave/cli/v3"
 
+	"gyrolith/core/chain"
+	"gyrolith/core/chain/kit"
 	"gyrolith/core/format"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
-	"gyrolith/core/unit"
+	"gyrolith/core/param"
+	"gyrolith/core/unit/card"
+	"gyrolith/internal/cli/console"
 )
 
-func (a *app) unstow() *cli.Command {
-	return &cli.Command{
-		Name:      "unstow",
-		Usage:     "archive a whole card, give its contents in an open format, or put an archive back",
-		ArgsUsage: "--card DIR -o ARCHIVE.zip",
-		Description: "The archive holds every file of the card. With --write-as the contents that Gyrolith reads are written beside it\n" +
-			"in that format as well. --restore puts an archive back, one of unstow or one that stow made of what it replaced.",
-		Flags: flags([]cli.Flag{
-			&cli.StringFlag{Name: "card", Usage: "the `DIR` that is the card"},
-			&cli.StringFlag{Name: "restore", Usage: "put this `ARCHIVE` back on the card"},
-			&cli.StringFlag{Name: "keep", Category: writing, Usage: "the `DIR` for archives of what is replaced (default: the user's data folder)"},
-		}, writeFlags(), answerFlags()),
-		Action: a.runUnstow,
-	}
+// unstowJob is the work of unstow.
+type unstowJob struct {
+	*job
+	card, archive, keep string
+	end                 *chain.End
+	contents            bool // in an open format as well
 }
 
-func (a *app) runUnstow(_ context.Context, c *cli.Command) error {
-	o, err := a.options(c)
-	if err != nil {
-		return err
+func (a *app) unstow() *cli.Command {
+	u := &unstowJob{job: a.newJob("unstow")}
+	u.end, _ = a.kit.NewEnd("convert")
+	return a.verb(&verb{name: "unstow", usage: "archive a whole card, give its contents in an open format, or put an " +
+		"archive back",
+		args: "--card DIR -o ARCHIVE.zip",
+		help: "The archive holds every file of the card. With --write-as the contents that Gyrolith reads are written " +
+			"beside it\n" +
+			"in that format as well. --restore puts an archive back, one of unstow or one that stow made of what it replaced.",
+		tables: []param.Table{{cardParam(&u.card)}, param.Table{
+			archiveParam(&u.archive),
+			keepParam(&u.keep),
+		}.In("Card").ForOneRun(), kit.Target(u.end.Output).Params(),
+			u.writing("the `FILE` of the archive, a .zip"), u.answering()},
+		run: u.run})
+}
+
+func archiveParam(to *string) param.Param {
+	return param.File("restore", to, "ARCHIVE", "put this `ARCHIVE` back on the card")
+}
+
+func (u *unstowJob) run(ctx context.Context, l *commandLine) error {
+	if u.card == "" {
+		return cardMissing("unstow")
 	}
-	card, err := theCard(c)
-	if err != nil {
-		return err
-	}
-	if c.Args().Len() > 0 {
+	if len(l.args) > 0 {
 		return usageError("unstow: takes no files; --card names the card, and -o or --restore the archive")
 	}
-	unfinished := unit.CheckFinished(card)
-	if unfinished != nil && !o.quiet {
-		a.err.printf("%s %s\n", a.err.paint(yellow, "note:"), show(unfinished.Error()))
+	if err := card.CheckFinished(u.card); err != nil {
+		u.note(advisedError(err))
 	}
-	if c.String("restore") != "" {
-		return a.restore(card, c, o)
+	if u.archive != "" {
+		return u.restore(ctx)
 	}
-	if ext := filepath.Ext(o.output); !strings.EqualFold(ext, ".zip") {
-		if o.output == "" {
-			return usageError("unstow: say where the archive goes: -o ARCHIVE.zip")
+	ext := filepath.Ext(u.output)
+	switch {
+	case u.output == "":
+		return usageError("unstow: say where the archive goes: -o ARCHIVE.zip")
+	case !strings.EqualFold(ext, ".zip"):
+		return usageError("unstow: the archive is a zip file: call it %s.zip; --write-as gives the contents beside it",
+			strings.TrimSuffix(u.output, ext))
+	}
+	target := kit.Target(u.end.Output)
+	if u.contents = target.Format != nil; u.contents {
+		u.end.Name = strings.TrimSuffix(u.output, ext) + target.Format.Extensions[0]
+		if err := u.settle("unstow --write-as", u.end, nil); err != nil {
+			return err
 		}
-		return usageError("unstow: the archive is a zip file: call it %s.zip; --write-as gives the contents beside it", strings.TrimSuffix(o.output, ext))
-	}
-	contents := *o
-	if o.writeAs != nil {
-		contents.output = strings.TrimSuffix(o.output, filepath.Ext(o.output)) + o.writeAs.Extensions[0]
-		if err := a.target("unstow --write-as", &contents, nil); err != nil {
+		if err := target.Open(); err != nil {
 			return err
 		}
 	}
-	var files []string
-	kept := ""
-	if o.dryRun {
-		files, err = unit.CardFiles(card)
-	} else {
-		files, kept, err = unit.Unstow(card, o.output, o.replace)
-	}
+	files, err := u.pack(ctx)
 	if err != nil {
 		return err
 	}
-	if o.dryRun && !o.quiet && !o.json {
-		a.err.printf("would archive in %s: %s of the card in %s\n", show(o.output), plural(len(files), "file", "files"), show(card))
-	} else if !o.quiet && !o.json {
-		a.err.printf("%s %s: %s of the card in %s\n", a.err.paint(green, "archived in"), show(o.output), plural(len(files), "file", "files"), show(card))
-		if kept != "" {
-			a.err.printf("the older archive is kept as %s\n", show(kept))
-		}
-	}
-	if o.writeAs == nil {
-		if o.json {
-			return a.printJSON(map[string]any{"card": card, "archive": o.output, "files": files})
+	if !u.contents {
+		if u.json {
+			return u.printJSON(map[string]any{"card": u.card, "archive": u.output, "files": files})
 		}
 		return nil
 	}
-	data := a.cardContents(card, files, o)
+	data := u.read(ctx, files)
 	if data.Points() == 0 {
-		return faultIn(card, "holds nothing that can be read as navigation data; the archive was written, %s was not", contents.output)
+		return faultIn(u.card, "holds nothing that can be read as navigation data; the archive was written, %s was not",
+			u.end.Name)
 	}
-	return a.write(data, nil, &contents)
+	return u.write(ctx, u.end, &chain.Work{Data: data}, nil, false)
 }
 
-// cardContents reads all files of a card that are of a known format.
-func (a *app) cardContents(card string, files []string, o *options) *nav.Dataset {
+// pack writes the archive and says so.
+func (u *unstowJob) pack(ctx context.Context) (files []string, err error) {
+	kept := ""
+	if u.dryRun {
+		files, err = card.Files(u.card)
+	} else {
+		files, kept, err = card.Unstow(ctx, u.card, u.output, u.replace)
+	}
+	if err != nil || u.quiet || u.json {
+		return files, err
+	}
+	word := u.err.Paint(console.Green, "archived in")
+	if u.dryRun {
+		word = "would archive in"
+	}
+	u.err.Printf("%s %s: %s of the card in %s\n", word, console.Show(u.output), plural(len(files), "file", "files"),
+		console.Show(u.card))
+	if kept != "" {
+		u.err.Printf("the older archive is kept as %s\n", console.Show(kept))
+	}
+	return files, nil
+}
+
+// read reads all files of a card that are of a known format.
+func (u *unstowJob) read(ctx context.Context, files []string) *nav.Dataset {
 	data := &nav.Dataset{}
 	for _, name := range files {
-		if filepath.Base(name) == unit.ManifestName {
+		if filepath.Base(name) == card.ManifestName {
 			continue
 		}
-		path := filepath.Join(card, filepath.FromSlash(name))
-		src, err := format.Open(path, a.in)
+		in, err := u.reading.Load(ctx, filepath.Join(u.card, filepath.FromSlash(name)))
 		if err != nil {
+			u.note(advisedError(err))
 			continue
 		}
-		in, err := formats.Load(src, "", false, &o.read)
-		src.Close()
-		if err != nil {
-			if !o.quiet {
-				a.err.printf("%s %s\n", a.err.paint(yellow, "note:"), show(err.Error()))
-			}
-			continue
-		}
-		a.remarks(in, o)
+		u.remarks(in)
 		data.Merge(in.Data)
 	}
 	return data
 }
 
 // restore puts an archive back.
-func (a *app) restore(card string, c *cli.Command, o *options) error {
-	keep, err := keepOption(c)
+func (u *unstowJob) restore(ctx context.Context) error {
+	keep, err := keepFolder(u.keep)
 	if err != nil {
 		return err
 	}
-	archive := c.String("restore")
-	if _, err := os.Stat(archive); err != nil {
-		return faultIn(archive, "there is no such archive")
-	}
-	opt := a.stowOptions(o, keep)
-	opt.DryRun = o.dryRun
-	done, err := unit.Restore(card, archive, opt)
+	src, err := format.Open(ctx, u.archive, nil)
 	if err != nil {
 		return err
 	}
-	if o.json {
-		return a.printJSON(map[string]any{"card": card, "restored": append([]string{}, done.Written...), "same": done.Same, "extra": append([]string{}, done.Extra...), "removed": done.Removed, "archive": done.Archive})
+	src.Close()
+	opt := u.cardOptions(keep)
+	opt.DryRun = u.dryRun
+	done, err := card.Restore(ctx, u.card, u.archive, opt)
+	if err != nil {
+		return err
 	}
-	if o.quiet {
-		return nil
+	if u.json {
+		return u.printJSON(map[string]any{"card": u.card, "restored": append([]string{}, done.Written...), "same": done.Same,
+			"extra": append([]string{}, done.Extra...), "removed": done.Removed, "archive": done.Archive})
 	}
-	if o.dryRun {
+	u.sayRestored(done)
+	return nil
+}
+
+func (u *unstowJob) sayRestored(done *card.Restored) {
+	if u.quiet {
+		return
+	}
+	if u.dryRun {
 		for _, f := range done.Written {
-			a.err.printf("would put back %s\n", show(f))
+			u.err.Printf("would put back %s\n", console.Show(f))
 		}
+		word := map[bool]string{true: "would archive and remove", false: "would leave"}[done.Removed]
 		for _, f := range done.Extra {
-			a.err.printf("%s %s, which the archive does not hold\n", map[bool]string{true: "would archive and remove", false: "would leave"}[done.Removed], show(f))
+			u.err.Printf("%s %s, which the archive does not hold\n", word, console.Show(f))
 		}
-		return nil
+		return
 	}
-	a.err.printf("%s %s put back on the card in %s, %s as in the archive already\n", a.err.paint(green, "restored:"), plural(len(done.Written), "file", "files"), show(card), measure.Count(done.Same))
+	u.err.Printf("%s %s put back on the card in %s, %s as in the archive already\n",
+		u.err.Paint(console.Green, "restored:"),
+		plural(len(done.Written), "file", "files"), console.Show(u.card), measure.Count(done.Same))
 	if done.Archive != "" {
-		a.err.printf("what was there instead is archived in %s\n", show(done.Archive))
+		u.err.Printf("what was there instead is archived in %s\n", console.Show(done.Archive))
 	}
 	if n := len(done.Extra); n > 0 && done.Removed {
-		a.err.printf("%s that the archive does not hold went off the card, archived as well\n", plural(n, "file", "files"))
+		u.err.Printf("%s that the archive does not hold went off the card, archived as well\n", plural(n, "file", "files"))
 	} else if n > 0 {
-		a.err.printf("%s %s on the card that the archive does not hold: %s; --replace archives and removes them\n", a.err.paint(yellow, "note:"), plural(n, "file is", "files are"), show(done.Extra[0]))
+		u.err.Printf("%s %s on the card that the archive does not hold: %s; --replace archives and removes them\n",
+			u.err.Paint(console.Yellow, "note:"), plural(n, "file is", "files are"), console.Show(done.Extra[0]))
 	}
-	return nil
 }

@@ -14,7 +14,7 @@ import (
 )
 
 type reading func(*format.Source, *format.ReadOptions) (*nav.Dataset, error)
-type writing func(io.Writer, *nav.Dataset, *format.WriteOptions) (nav.Ledger, error)
+type writing func(io.Writer, *nav.Dataset, *format.WriteOptions) (*format.Written, error)
 
 func load(t testing.TB, r reading, doc string) *nav.Dataset {
 	t.Helper()
@@ -28,20 +28,26 @@ func load(t testing.TB, r reading, doc string) *nav.Dataset {
 func store(t testing.TB, w writing, d *nav.Dataset) (string, nav.Ledger) {
 	t.Helper()
 	var b bytes.Buffer
-	l, err := w(&b, d, &format.WriteOptions{})
+	done, err := w(&b, d, &format.WriteOptions{})
 	if err != nil {
 		t.Fatal(err)
 	}
-	return b.String(), l
+	return b.String(), done.Ledger
 }
 
 const layer = `{"type":"FeatureCollection","title":"kept","bbox":[1,2,3,4],"features":[
-{"type":"Feature","id":7,"bbox":[1,1,1,1],"properties":{"name":"Rock \"1\"","description":"d","count":12.50,"seen":true,"tags":["a",{"b":null}],"note":"x","none":null},"geometry":{"type":"Point","coordinates":[11.30000,-47.60,12.5]},"extra":{"k":[1]}},
+{"type":"Feature","id":7,"bbox":[1,1,1,1],"properties":{"name":"Rock \"1\"","description":"d","count":12.50,` +
+	`"seen":true,"tags":["a",{"b":null}],"note":"x","none":null},"geometry":{"type":"Point","coordinates":[11.30000,` +
+	`-47.60,12.5]},"extra":{"k":[1]}},
 {"geometry":{"coordinates":[[1,1],[2.0,2]],"type":"LineString"},"properties":null,"type":"Feature"},
-{"type":"Feature","properties":{"name":"Zone"},"geometry":{"type":"Polygon","coordinates":[[[0,0],[3,0],[3,3],[0,3],[0,0]],[[1,1],[1,2],[2,2],[1,1]]]}},
-{"type":"Feature","properties":{"name":"Two zones"},"geometry":{"type":"MultiPolygon","coordinates":[[[[0,0],[1,0],[1,1],[0,0]]],[[[5,5],[6,5],[6,6],[5,5]],[[5.5,5.2],[5.6,5.2],[5.6,5.3],[5.5,5.2]]]]}},
-{"type":"Feature","properties":{"name":"Lines"},"geometry":{"type":"MultiLineString","coordinates":[[[1,1],[2,2]],[[3,3],[4,4],[5,5]]]}},
-{"type":"Feature","properties":{"name":"Mixed"},"geometry":{"type":"GeometryCollection","geometries":[{"type":"MultiPoint","coordinates":[[1,1],[2,2]]},{"type":"LineString","coordinates":[[1,1],[2,2]]}]}},
+{"type":"Feature","properties":{"name":"Zone"},"geometry":{"type":"Polygon","coordinates":[[[0,0],[3,0],[3,3],[0,3],` +
+	`[0,0]],[[1,1],[1,2],[2,2],[1,1]]]}},
+{"type":"Feature","properties":{"name":"Two zones"},"geometry":{"type":"MultiPolygon","coordinates":[[[[0,0],[1,0],` +
+	`[1,1],[0,0]]],[[[5,5],[6,5],[6,6],[5,5]],[[5.5,5.2],[5.6,5.2],[5.6,5.3],[5.5,5.2]]]]}},
+{"type":"Feature","properties":{"name":"Lines"},"geometry":{"type":"MultiLineString","coordinates":[[[1,1],[2,2]],` +
+	`[[3,3],[4,4],[5,5]]]}},
+{"type":"Feature","properties":{"name":"Mixed"},"geometry":{"type":"GeometryCollection",` +
+	`"geometries":[{"type":"MultiPoint","coordinates":[[1,1],[2,2]]},{"type":"LineString","coordinates":[[1,1],[2,2]]}]}},
 {"type":"Feature","properties":{"name":"Nowhere"},"geometry":null}
 ]}`
 
@@ -51,10 +57,13 @@ func TestReadsLayer(t *testing.T) {
 		t.Fatalf("counts %s", got)
 	}
 	w := d.Waypoints[0]
-	if w.Name != `Rock "1"` || w.Desc != "d" || string(w.AppendHeight(nil)) != "12.5" || w.HeightOver() != nav.OverEllipsoid {
+	if w.Name != `Rock "1"` || w.Desc != "d" || string(w.AppendHeight(nil)) != "12.5" ||
+		w.HeightOver() != nav.OverEllipsoid {
 		t.Errorf("waypoint %+v", w)
 	}
-	if got := fmt.Sprint(w.Fields); got != `[{count 12.50 true} {seen true true} {tags ["a",{"b":null}] true} {note x false} {none null true}]` {
+	if got := fmt.Sprint(
+		w.Fields); got != `[{count 12.50 true} {seen true true} {tags ["a",{"b":null}] true} {note x false} {none null `+
+		`true}]` {
 		t.Errorf("fields %s", got)
 	}
 	if z := d.Areas[0]; len(z.Outline) != 4 || len(z.Holes) != 1 || len(z.Holes[0]) != 3 {
@@ -74,12 +83,14 @@ func TestReadsLayer(t *testing.T) {
 func TestRoundTrip(t *testing.T) {
 	for name, f := range map[string]*format.Format{"collection": Format, "sequence": FormatSeq} {
 		once, ledger := store(t, f.Write, load(t, read, layer))
-		for _, want := range []string{`"id":7`, `"count":12.50`, `"tags":["a",{"b":null}]`, `"none":null`, `"extra":{"k":[1]}`, "[11.30000,-47.60,12.5]"} {
+		for _, want := range []string{`"id":7`, `"count":12.50`, `"tags":["a",{"b":null}]`, `"none":null`,
+			`"extra":{"k":[1]}`, "[11.30000,-47.60,12.5]"} {
 			if !strings.Contains(once, want) {
 				t.Errorf("%s: %s is gone", name, want)
 			}
 		}
-		if name == "collection" && (!json.Valid([]byte(once)) || !strings.Contains(once, `"title":"kept"`) || len(ledger) > 0) {
+		if name == "collection" && (!json.Valid([]byte(once)) || !strings.Contains(once, `"title":"kept"`) ||
+			len(ledger) > 0) {
 			t.Errorf("not sound, or not whole (%v): %s", ledger, once)
 		}
 		if twice, _ := store(t, f.Write, load(t, f.Read, once)); twice != once {
@@ -97,7 +108,8 @@ func TestRingOrder(t *testing.T) {
 		return
 	}
 	for _, a := range []nav.Area{
-		{Outline: ring([2]float64{0, 0}, [2]float64{0, 3}, [2]float64{3, 3}), Holes: [][]nav.Point{ring([2]float64{1, 2}, [2]float64{1, 1.5}, [2]float64{1.2, 2})}},
+		{Outline: ring([2]float64{0, 0}, [2]float64{0, 3}, [2]float64{3, 3}),
+			Holes: [][]nav.Point{ring([2]float64{1, 2}, [2]float64{1, 1.5}, [2]float64{1.2, 2})}},
 		{Outline: ring([2]float64{179, 0}, [2]float64{179, 3}, [2]float64{-179, 3})},
 	} {
 		out, _ := store(t, write, &nav.Dataset{Areas: []nav.Area{a}})
@@ -138,14 +150,16 @@ func TestOwnMember(t *testing.T) {
 		w.Fields = []nav.Field{{Key: "depth", Value: "3.10", Literal: true}}
 		r.Points = append(r.Points, w)
 	}
-	t1 := nav.Track{Item: nav.Item{Name: "Walk", Group: "Paths", Links: []nav.Link{{Href: "https://veldrin.example", Text: "more"}}}}
+	t1 := nav.Track{Item: nav.Item{Name: "Walk", Group: "Paths",
+		Links: []nav.Link{{Href: "https://veldrin.example", Text: "more"}}}}
 	t1.Style = nav.Style{Colour: nav.RGB(1, 2, 3), Width: 2.5}
 	for s := range 2 {
 		seg := nav.Segment{Points: []nav.Point{nav.At(1, 2), nav.At(3, 4)}}
 		seg.Points[s].SetTime(1e18+5e8, nav.Seconds+1)
 		t1.Segments = append(t1.Segments, seg)
 	}
-	out, ledger := store(t, write, &nav.Dataset{Routes: []nav.Route{r}, Tracks: []nav.Track{t1}, Meta: nav.Meta{Name: "Season"}})
+	out, ledger := store(t, write, &nav.Dataset{Routes: []nav.Route{r}, Tracks: []nav.Track{t1},
+		Meta: nav.Meta{Name: "Season"}})
 	if len(ledger) > 0 {
 		t.Errorf("ledger %v", ledger)
 	}
@@ -153,11 +167,13 @@ func TestOwnMember(t *testing.T) {
 	if len(d.Routes) != 1 || d.Meta.Name != "Season" {
 		t.Fatalf("counts %v, name %q", d.Counts(), d.Meta.Name)
 	}
-	if got := d.Routes[0]; got.Number != "3" || got.Points[2].Name != "R2" || got.Points[2].UnixNano() != 2e9 || got.Points[1].Fields[0] != r.Points[1].Fields[0] {
+	if got := d.Routes[0]; got.Number != "3" || got.Points[2].Name != "R2" || got.Points[2].UnixNano() != 2e9 ||
+		got.Points[1].Fields[0] != r.Points[1].Fields[0] {
 		t.Errorf("route %+v", got)
 	}
 	got := d.Tracks[0]
-	if got.Style != t1.Style || got.Group != "Paths" || got.Links[0] != t1.Links[0] || got.Segments[0].Points[1].HasTime() || got.Segments[1].Points[1].UnixNano() != 1e18+5e8 {
+	if got.Style != t1.Style || got.Group != "Paths" || got.Links[0] != t1.Links[0] ||
+		got.Segments[0].Points[1].HasTime() || got.Segments[1].Points[1].UnixNano() != 1e18+5e8 {
 		t.Errorf("track %+v", got)
 	}
 }
@@ -193,9 +209,11 @@ func TestFaults(t *testing.T) {
 		{"{\"type\":\"Point\",\n\"coordinates\":[1,2}", "test.geojson:2:19: is not valid JSON"},
 		{`{"type":"FeatureCollection","features":{}}`, "1:39: a list belongs here"},
 		{`{"type":"Feature","geometry":{"type":"LineString","coordinates":[[1,2],3]}}`, "numbers and lists are mixed"},
-		{`{"crs":{"type":"name","properties":{"name":"urn:ogc:def:crs:EPSG::25833"}},"type":"FeatureCollection","features":[]}`, "another system"},
+		{`{"crs":{"type":"name","properties":{"name":"urn:ogc:def:crs:EPSG::25833"}},"type":"FeatureCollection",` +
+			`"features":[]}`, "another system"},
 		{`{"coordinates":` + strings.Repeat("[", 100000), "nest deeper"},
-		{`{"type":"Feature","properties":{"a":` + strings.Repeat(`{"a":`, 5000) + "1" + strings.Repeat("}", 5000) + `}}`, "nest more than 1000 deep"},
+		{`{"type":"Feature","properties":{"a":` + strings.Repeat(`{"a":`, 5000) + "1" + strings.Repeat("}", 5000) + `}}`,
+			"nest more than 1000 deep"},
 		{`{"a":1}`, `an object without a "type"`},
 		{`{"type":"Point","coordinates":[1,2]}{"type":"Point","coordinates":[1,2]}`, "a second object follows"},
 	} {
@@ -209,12 +227,14 @@ func TestFaults(t *testing.T) {
 func TestRejects(t *testing.T) {
 	d := load(t, read, `{"type":"FeatureCollection","features":[
 {"type":"Feature","geometry":{"type":"Point","coordinates":[11,-97]},"properties":{"name":"Far"}},
-{"type":"Feature","geometry":{"type":"LineString","coordinates":[[1,1],[200,1],["x",1],[2],[2,2]]},"properties":{"name":"Line"}}]}`)
+{"type":"Feature","geometry":{"type":"LineString","coordinates":[[1,1],[200,1],["x",1],[2],[2,2]]},`+
+		`"properties":{"name":"Line"}}]}`)
 	var got []string
 	for _, x := range d.Rejects {
 		got = append(got, fmt.Sprintf("%d:%d %s %q %d", x.Line, x.Col, x.Kind.One(), x.Name, x.Number))
 	}
-	if fmt.Sprint(got) != `[2:60 waypoint "Far" 0 3:72 track "Line" 2 3:80 track "Line" 2 3:88 track "Line" 2]` || d.Points() != 2 {
+	if fmt.Sprint(got) != `[2:60 waypoint "Far" 0 3:72 track "Line" 2 3:80 track "Line" 2 3:88 track "Line" 2]` ||
+		d.Points() != 2 {
 		t.Errorf("%d points, rejects %v", d.Points(), got)
 	}
 }
@@ -231,14 +251,16 @@ func TestSalvage(t *testing.T) {
 			t.Errorf("cut at %d: the first feature is gone", n)
 		}
 	}
-	d, _ := read(format.FromBytes("cut", []byte(`{"type":"Feature","geometry":{"type":"LineString","coordinates":[[1,1],[2,2],[3,`)), &format.ReadOptions{})
+	d, _ := read(format.FromBytes("cut",
+		[]byte(`{"type":"Feature","geometry":{"type":"LineString","coordinates":[[1,1],[2,2],[3,`)), &format.ReadOptions{})
 	if d.Points() != 2 {
 		t.Errorf("%d points of the cut line", d.Points())
 	}
 }
 
 func TestSniff(t *testing.T) {
-	for text, want := range map[string]bool{layer: true, ` {"features":[]}`: true, `{"type":"Topology"}`: false, `[1]`: false, "": false, "<gpx/>": false} {
+	for text, want := range map[string]bool{layer: true, ` {"features":[]}`: true, `{"type":"Topology"}`: false,
+		`[1]`: false, "": false, "<gpx/>": false} {
 		if got := Format.Sniff(format.NewHead([]byte(text))); got != want {
 			t.Errorf("%.30q: %v", text, got)
 		}
@@ -248,17 +270,18 @@ func TestSniff(t *testing.T) {
 func fuzz(f *testing.F, x *format.Format) {
 	f.Add([]byte(layer))
 	f.Add([]byte("\x1e{\"type\":\"Point\",\"coordinates\":[1,2]}\n"))
-	f.Add([]byte(`{"type":"Feature","gyrolith":{"kind":"route","points":[{"name":"a"}],"times":[null]},"geometry":{"type":"LineString","coordinates":[[1,2],[3,4]]}}`))
+	f.Add([]byte(`{"type":"Feature","gyrolith":{"kind":"route","points":[{"name":"a"}],"times":[null]},` +
+		`"geometry":{"type":"LineString","coordinates":[[1,2],[3,4]]}}`))
 	f.Fuzz(func(t *testing.T, data []byte) {
 		d, err := x.Read(format.FromBytes("fuzz", data), &format.ReadOptions{})
 		if err != nil {
 			return
 		}
-		d.EachPoint(func(p *nav.Point) {
+		for p := range d.AllPoints() {
 			if !nav.Usable(p.Lat, p.Lon) || p.Lon >= 180 {
 				t.Fatalf("an unusable position %v %v", p.Lat, p.Lon)
 			}
-		})
+		}
 		out, _ := store(t, write, d)
 		if !json.Valid([]byte(out)) {
 			t.Fatalf("not valid JSON\nfrom %q\nto %s", data, out)

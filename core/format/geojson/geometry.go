@@ -142,7 +142,8 @@ func (r *reader) position(g *geometry, parts [3][]byte, numbers int, at int64) {
 		return
 	}
 	if numbers > 3 {
-		r.data.Note("left out", "numbers behind the height of a position have no meaning and were left out", line, col)
+		r.data.Note(nav.ProblemLeftOut, "numbers behind the height of a position have no meaning and were left out", line,
+			col)
 	}
 	if exact != "" {
 		g.exact[r.line.Len()-1] = exact
@@ -194,7 +195,8 @@ func (r *reader) items(f *feature, cut bool) {
 				d.Routes = append(d.Routes, f.route(&t))
 			} else if len(t.Segments) > 0 {
 				if f.when.HasTime() {
-					t.Fields = append(t.Fields[:len(t.Fields):len(t.Fields)], nav.Field{Key: "time", Value: string(f.when.AppendTime(nil))})
+					t.Fields = append(t.Fields[:len(t.Fields):len(t.Fields)],
+						nav.Field{Key: "time", Value: string(f.when.AppendTime(nil))})
 				}
 				d.Tracks = append(d.Tracks, t)
 			}
@@ -223,7 +225,7 @@ func (r *reader) items(f *feature, cut bool) {
 			}
 		default:
 			if !cut {
-				d.Note("left out", fmt.Sprintf("a geometry of the unknown type %q was left out", g.typ), 0, 0)
+				d.Note(nav.ProblemLeftOut, fmt.Sprintf("a geometry of the unknown type %q was left out", g.typ), 0, 0)
 			}
 		}
 	}

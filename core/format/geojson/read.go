@@ -11,6 +11,7 @@ import (
 
 	"github.com/go-json-experiment/json/jsontext"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/nav"
 )
@@ -38,7 +39,8 @@ var FormatSeq = &format.Format{
 		}
 		first, rest, found := bytes.Cut(h.Text, []byte{'\n'})
 		rest = bytes.TrimLeft(rest, " \t\r\n")
-		return found && len(rest) > 0 && rest[0] == '{' && looksLike(first) && jsontext.Value(bytes.TrimSpace(first)).IsValid()
+		return found && len(rest) > 0 && rest[0] == '{' && looksLike(first) &&
+			jsontext.Value(bytes.TrimSpace(first)).IsValid()
 	},
 	Read:  readSeq,
 	Write: writeSeq,
@@ -46,7 +48,8 @@ var FormatSeq = &format.Format{
 
 const recordSeparator = 0x1E
 
-var typeWords = []string{"FeatureCollection", "Feature", "Point", "MultiPoint", "LineString", "MultiLineString", "Polygon",
+var typeWords = []string{"FeatureCollection", "Feature", "Point", "MultiPoint", "LineString", "MultiLineString",
+	"Polygon",
 	"MultiPolygon", "GeometryCollection"}
 
 // looksLike says whether a text begins as an object with a type of the standard.
@@ -90,9 +93,10 @@ func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		if tail, terr := r.ReadToken(); terr != io.EOF {
 			line, col := r.place.at(r.InputOffset())
 			if terr == nil && tail.Kind() == '{' {
-				return r.data, &format.Error{Path: r.path, Line: line, Col: col, Msg: "a second object follows the first; --read-as geojsonseq reads a sequence"}
+				return r.data, &format.Error{Path: r.path, Line: line, Col: col, Msg: "a second object follows the first",
+					Advice: advice.Advice{Code: advice.AsSequence}}
 			}
-			r.data.Note("trailing", "something stands after the end of the document and was not read", line, col)
+			r.data.Note(nav.ProblemTrailing, "something stands after the end of the document and was not read", line, col)
 		}
 	}
 	return r.data, r.located(err)
@@ -113,7 +117,7 @@ func readSeq(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) 
 		text, err := in.ReadBytes(separator)
 		last := err == io.EOF
 		if err != nil && !last {
-			return r.data, src.Fault(err.Error())
+			return r.data, src.FaultOf(err)
 		}
 		begins := line
 		line += bytes.Count(text, []byte{'\n'})
@@ -121,7 +125,8 @@ func readSeq(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) 
 		if len(bytes.TrimSpace(text)) > 0 {
 			if failed != nil {
 				x, _ := errors.AsType[*format.Error](failed)
-				r.data.Rejects = append(r.data.Rejects, nav.Reject{Why: "is a text that is not whole: " + x.Msg, Line: x.Line, Col: x.Col})
+				r.data.Rejects = append(r.data.Rejects, nav.Reject{Why: "is a text that is not whole: " + x.Msg, Line: x.Line,
+					Col: x.Col})
 			}
 			r.start(bytes.NewReader(text))
 			r.place.line = begins - 1
@@ -168,6 +173,13 @@ func (r *reader) fault(offset int64, text string, args ...any) error {
 	return &format.Error{Path: r.path, Line: line, Col: col, Msg: fmt.Sprintf(text, args...)}
 }
 
+// tooDeep is the fault of what nests beyond the limit.
+func (r *reader) tooDeep(what string) error {
+	line, col := r.place.at(r.InputOffset())
+	return &format.Error{Path: r.path, Line: line, Col: col, Advice: advice.Advice{Code: advice.AllowNesting},
+		Msg: fmt.Sprintf("%s nest more than %d deep", what, r.opt.Nesting())}
+}
+
 // members calls visit with the name of each member of the object that comes next; visit reads its value.
 func (r *reader) members(visit func(name string) error) error {
 	if k := r.PeekKind(); k != '{' {
@@ -184,7 +196,7 @@ func (r *reader) members(visit func(name string) error) error {
 		return err
 	}
 	if r.StackDepth() > r.opt.Nesting() {
-		return r.fault(r.InputOffset(), "objects nest more than %d deep; --max-nesting allows more", r.opt.Nesting())
+		return r.tooDeep("objects")
 	}
 	for r.PeekKind() != '}' {
 		tok, err := r.ReadToken()
@@ -215,7 +227,7 @@ func (r *reader) elements(visit func() error) error {
 		return err
 	}
 	if r.StackDepth() > r.opt.Nesting() {
-		return r.fault(r.InputOffset(), "lists nest more than %d deep; --max-nesting allows more", r.opt.Nesting())
+		return r.tooDeep("lists")
 	}
 	for r.PeekKind() != ']' {
 		if err := visit(); err != nil {
@@ -264,7 +276,7 @@ func (r *reader) value() (jsontext.Value, error) {
 		}
 	}
 	if deepest+r.StackDepth() > r.opt.Nesting() {
-		return nil, r.fault(r.InputOffset(), "values nest more than %d deep; --max-nesting allows more", r.opt.Nesting())
+		return nil, r.tooDeep("values")
 	}
 	return v.Clone(), nil
 }
@@ -340,7 +352,7 @@ func (r *reader) object(parent string) error {
 	}
 	if err == nil && len(f.geometries) == 0 && f.typ != "FeatureCollection" {
 		line, col := r.place.at(r.InputOffset())
-		r.data.Note("places", "a feature without a position was left out", line, col)
+		r.data.Note(nav.ProblemPlaces, "a feature without a position was left out", line, col)
 		return nil
 	}
 	r.items(f, err != nil)
@@ -360,7 +372,8 @@ func (r *reader) oldCRS() error {
 		return err
 	}
 	if s := string(v); s != "null" && !strings.Contains(s, "CRS84") && !strings.Contains(s, "4326") {
-		return r.fault(at, "the coordinates are in another system (%.80s), not in degrees of WGS 84: have them written as RFC 7946 asks", s)
+		return r.fault(at, "the coordinates are in another system (%.80s), not in degrees of WGS 84: have them written as "+
+			"RFC 7946 asks", s)
 	}
 	return nil
 }

@@ -14,12 +14,13 @@ type writer struct {
 	buf    []byte
 	err    error
 	ledger nav.Ledger
+	done   format.Written
 	before string // what stands before each feature
 	after  string
 	count  int
 }
 
-func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (nav.Ledger, error) {
+func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Written, error) {
 	w := &writer{out: out, before: ",\n"}
 	w.buf = append(w.buf, `{"type":"FeatureCollection"`...)
 	own := newObject(nil)
@@ -37,18 +38,21 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (nav.Ledger, e
 	w.features(d)
 	w.buf = append(w.buf, "\n]}\n"...)
 	w.flush(0)
-	return w.ledger, w.err
+	w.done.Ledger = w.ledger
+	return &w.done, w.err
 }
 
-func writeSeq(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (nav.Ledger, error) {
+func writeSeq(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Written, error) {
 	w := &writer{out: out, after: "\n", before: string(rune(recordSeparator))}
 	w.count = 1 // the separator stands before the first as well
 	if !d.Meta.Blank() {
-		w.ledger = append(w.ledger, nav.Entry{KindWord: "file", What: "description", Why: "a sequence has no place for a description of the file", Count: 1, Loss: true})
+		w.ledger = append(w.ledger, nav.Entry{KindWord: "file", What: "description",
+			Why: "a sequence has no place for a description of the file", Count: 1, Loss: true})
 	}
 	w.features(d)
 	w.flush(0)
-	return w.ledger, w.err
+	w.done.Ledger = w.ledger
+	return &w.done, w.err
 }
 
 func (w *writer) flush(limit int) {
@@ -71,19 +75,23 @@ func (w *writer) features(d *nav.Dataset) {
 			w.geometry("Point")
 			w.position(&p.Point, p.Exact)
 		})
+		w.done.Add(nav.Waypoints, 1)
 	}
 	for i := range d.Routes {
 		if len(d.Routes[i].Points) > 0 {
 			w.route(&d.Routes[i])
+			w.done.Add(nav.Routes, len(d.Routes[i].Points))
 		}
 	}
 	for i := range d.Tracks {
 		if d.Tracks[i].Len() > 0 {
 			w.track(&d.Tracks[i])
+			w.done.Add(nav.Tracks, d.Tracks[i].Len())
 		}
 	}
 	for i := range d.Areas {
 		w.area(&d.Areas[i])
+		w.done.Add(nav.Areas, d.Areas[i].Len())
 	}
 }
 
@@ -99,7 +107,8 @@ func (w *writer) losePoints(d *nav.Dataset) {
 			}
 		}
 		if n > 0 {
-			w.ledger.Lost(nav.Tracks, d.Tracks[i].Name, "point values", "GeoJSON has no place for values of single points of a line", n)
+			w.ledger.Lost(nav.Tracks, d.Tracks[i].Name, "point values",
+				"GeoJSON has no place for values of single points of a line", n)
 		}
 	}
 	for i := range d.Routes {

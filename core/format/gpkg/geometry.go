@@ -7,7 +7,8 @@ import (
 	"gyrolith/core/format/layer"
 )
 
-// The types of well-known binary (OGC 06-103r4, 8.2.8). With heights they are 1000 more, with measures 2000, with both 3000.
+// The types of well-known binary (OGC 06-103r4, 8.2.8). With heights they are 1000 more, with measures 2000, with both
+// 3000.
 const (
 	wkbPoint             = 1
 	wkbLine              = 2
@@ -234,7 +235,8 @@ func parse(b []byte, depth int) (g *geometry, rest []byte, err error) {
 			if part, b, err = parse(b, depth+1); err != nil {
 				return nil, nil, err
 			}
-			g.points, g.lines, g.polygons = append(g.points, part.points...), append(g.lines, part.lines...), append(g.polygons, part.polygons...)
+			g.points, g.lines, g.polygons = append(g.points, part.points...), append(g.lines, part.lines...),
+				append(g.polygons, part.polygons...)
 			g.hasZ, g.other = g.hasZ || part.hasZ, g.other || part.other
 		}
 	default: // curves and surfaces of the extensions

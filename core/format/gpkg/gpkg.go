@@ -1,4 +1,5 @@
-// Package gpkg reads and writes GeoPackages (OGC 12-128r17, version 1.3): SQLite databases with a layer of features a table.
+// Package gpkg reads and writes GeoPackages (OGC 12-128r17, version 1.3): SQLite databases with a layer of features a
+// table.
 package gpkg
 
 import (
@@ -22,6 +23,8 @@ var Format = &format.Format{
 	Read:       read,
 	Write:      write,
 	Systems:    true,
+	Layered:    true,
+	Appends:    true,
 }
 
 // The application id and version of the head of the database (requirement 2).
@@ -46,7 +49,8 @@ func sniff(h *format.Head) bool {
 // The functions that the triggers of a spatial index call (annex F.3). They are there in every connection.
 func init() {
 	bound := func(name string, of func(*envelope) float64) {
-		sqlite.MustRegisterDeterministicScalarFunction(name, 1, func(_ *sqlite.FunctionContext, args []driver.Value) (driver.Value, error) {
+		sqlite.MustRegisterDeterministicScalarFunction(name, 1, func(_ *sqlite.FunctionContext,
+			args []driver.Value) (driver.Value, error) {
 			b, ok := args[0].([]byte)
 			if !ok {
 				return nil, nil
@@ -62,7 +66,8 @@ func init() {
 	bound("ST_MaxX", func(e *envelope) float64 { return e.MaxX })
 	bound("ST_MinY", func(e *envelope) float64 { return e.MinY })
 	bound("ST_MaxY", func(e *envelope) float64 { return e.MaxY })
-	sqlite.MustRegisterDeterministicScalarFunction("ST_IsEmpty", 1, func(_ *sqlite.FunctionContext, args []driver.Value) (driver.Value, error) {
+	sqlite.MustRegisterDeterministicScalarFunction("ST_IsEmpty", 1, func(_ *sqlite.FunctionContext,
+		args []driver.Value) (driver.Value, error) {
 		b, ok := args[0].([]byte)
 		if !ok {
 			return nil, nil

@@ -2,6 +2,7 @@ package gpkg
 
 import (
 	"bytes"
+	"context"
 	"database/sql"
 	"fmt"
 	"math"
@@ -18,17 +19,22 @@ import (
 )
 
 func sample() *nav.Dataset {
-	w := nav.Waypoint{Item: nav.Item{Name: "Rock", Desc: "awash", Group: "Rocks", Fields: []nav.Field{{Key: "geom", Value: "x"}, {Key: "count", Value: "12"}, {Key: "ring", Value: "007"}, {Key: "size", Value: "1.5"}}}, Point: nav.At(-47.6, 11.3)}
+	w := nav.Waypoint{Item: nav.Item{Name: "Rock", Desc: "awash", Group: "Rocks",
+		Fields: []nav.Field{{Key: "geom", Value: "x"}, {Key: "count", Value: "12"}, {Key: "ring", Value: "007"},
+			{Key: "size", Value: "1.5"}}}, Point: nav.At(-47.6, 11.3)}
 	w.SetTime(time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC).UnixNano(), nav.Seconds)
 	s := nav.Segment{Points: []nav.Point{nav.At(-47.6, 11.3), nav.At(-47.61, 11.31), nav.At(-47.62, 11.3)}}
 	for i := range s.Points {
 		s.Points[i].SetHeight(float64(10*i), nav.DigitsOf(0), nav.OverUnsaid)
 		s.Points[i].SetTime(int64(i)*10e9, nav.Seconds)
 	}
-	a := nav.Area{Item: nav.Item{Name: "Closure", Style: nav.Style{Fill: nav.RGB(1, 2, 3)}}, Outline: []nav.Point{nav.At(-47, 11), nav.At(-46, 11), nav.At(-46, 12), nav.At(-47, 12)},
-		Holes: [][]nav.Point{{nav.At(-46.6, 11.4), nav.At(-46.4, 11.4), nav.At(-46.4, 11.6)}}}
-	return &nav.Dataset{Waypoints: []nav.Waypoint{w}, Tracks: []nav.Track{{Item: nav.Item{Name: "Walk"}, Segments: []nav.Segment{s, s}}}, Areas: []nav.Area{a},
-		Routes: []nav.Route{{Item: nav.Item{Name: "Run"}, Points: []nav.Waypoint{{Point: nav.At(-47.6, 11.3)}, {Point: nav.At(-47.7, 11.4)}}}}}
+	a := nav.Area{Item: nav.Item{Name: "Closure", Style: nav.Style{Fill: nav.RGB(1, 2, 3)}},
+		Outline: []nav.Point{nav.At(-47, 11), nav.At(-46, 11), nav.At(-46, 12), nav.At(-47, 12)},
+		Holes:   [][]nav.Point{{nav.At(-46.6, 11.4), nav.At(-46.4, 11.4), nav.At(-46.4, 11.6)}}}
+	return &nav.Dataset{Waypoints: []nav.Waypoint{w},
+		Tracks: []nav.Track{{Item: nav.Item{Name: "Walk"}, Segments: []nav.Segment{s, s}}}, Areas: []nav.Area{a},
+		Routes: []nav.Route{{Item: nav.Item{Name: "Run"}, Points: []nav.Waypoint{{Point: nav.At(-47.6, 11.3)},
+			{Point: nav.At(-47.7, 11.4)}}}}}
 }
 
 // written puts a dataset into a file and opens it as a database.
@@ -82,14 +88,18 @@ func TestBySQL(t *testing.T) {
 		"PRAGMA user_version":      "10300",
 		"PRAGMA integrity_check":   "ok",
 		"PRAGMA foreign_key_check": "",
-		"SELECT table_name, geometry_type_name, srs_id, z, m FROM gpkg_geometry_columns ORDER BY 1": "areas POLYGON 32732 0 0; routes LINESTRING 32732 0 0; tracks MULTILINESTRING 32732 1 0; waypoints POINT 32732 0 0",
-		"SELECT organization, organization_coordsys_id FROM gpkg_spatial_ref_sys ORDER BY srs_id":   "NONE -1; NONE 0; EPSG 4326; EPSG 32732",
-		"SELECT data_type, srs_id FROM gpkg_contents WHERE table_name = 'tracks'":                   "features 32732",
-		"SELECT name, kind, description, \"group\", time, count, ring, size, geom_2 FROM waypoints": "Rock waypoint awash Rocks 2026-03-14 05:30:00 +0000 UTC 12 007 1.5 x",
-		"SELECT typeof(count), typeof(ring), typeof(size), typeof(time) FROM waypoints":             "integer text real text",
-		"SELECT hex(substr(geom, 1, 8)) FROM waypoints":                                             "4750000100DC7F0000"[:8] + "DC7F0000",
-		"SELECT extension_name FROM gpkg_extensions WHERE table_name = 'areas'":                     "gpkg_rtree_index",
-		"SELECT count(*) FROM rtree_areas_geom WHERE minx < 900000 AND maxx > 0":                    "1",
+		"SELECT table_name, geometry_type_name, srs_id, z, m FROM gpkg_geometry_columns ORDER BY 1": "areas POLYGON " +
+			"32732 0 " +
+			"0; routes LINESTRING 32732 0 0; tracks MULTILINESTRING 32732 1 0; waypoints POINT 32732 0 0",
+		"SELECT organization, organization_coordsys_id FROM gpkg_spatial_ref_sys ORDER " +
+			"BY srs_id": "NONE -1; NONE 0; EPSG 4326; EPSG 32732",
+		"SELECT data_type, srs_id FROM gpkg_contents WHERE table_name = 'tracks'": "features 32732",
+		"SELECT name, kind, description, \"group\", time, count, ring, size, geom_2 FROM waypoints": "Rock waypoint awash " +
+			"Rocks 2026-03-14 05:30:00 +0000 UTC 12 007 1.5 x",
+		"SELECT typeof(count), typeof(ring), typeof(size), typeof(time) FROM waypoints": "integer text real text",
+		"SELECT hex(substr(geom, 1, 8)) FROM waypoints":                                 "47500001DC7F0000",
+		"SELECT extension_name FROM gpkg_extensions WHERE table_name = 'areas'":         "gpkg_rtree_index",
+		"SELECT count(*) FROM rtree_areas_geom WHERE minx < 900000 AND maxx > 0":        "1",
 	} {
 		if got := ask(t, db, query); got != want {
 			t.Errorf("%s: %q, want %q", query, got, want)
@@ -97,7 +107,8 @@ func TestBySQL(t *testing.T) {
 	}
 	// The position as GeographicLib has it: 672887.547 4725593.402.
 	var x, y float64
-	if err := db.QueryRow("SELECT ST_MinX(geom), ST_MaxY(geom) FROM waypoints").Scan(&x, &y); err != nil || math.Abs(x-672887.547) > 0.001 || math.Abs(y-4725593.402) > 0.001 {
+	if err := db.QueryRow("SELECT ST_MinX(geom), ST_MaxY(geom) FROM waypoints").Scan(&x, &y); err != nil ||
+		math.Abs(x-672887.547) > 0.001 || math.Abs(y-4725593.402) > 0.001 {
 		t.Errorf("the waypoint is at %v %v, %v", x, y, err)
 	}
 	// The triggers keep the index when a row goes.
@@ -114,10 +125,12 @@ func TestBack(t *testing.T) {
 	for name, opt := range map[string]*format.WriteOptions{"degrees": {}, "projected": {System: etrs}} {
 		d := sample()
 		if name == "projected" { // to where that system is made for
-			d.EachPoint(func(p *nav.Point) { p.Lat = -p.Lat })
+			for p := range d.AllPoints() {
+				p.Lat = -p.Lat
+			}
 		}
 		path, _ := written(t, d, opt)
-		src, err := format.Open(path, nil)
+		src, err := format.Open(context.Background(), path, nil)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -126,16 +139,20 @@ func TestBack(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if back.Counts() != d.Counts() || back.Points() != d.Points() || back.Tracks[0].Segments[1].Points[2].Height() != 20 || len(back.Areas[0].Holes) != 1 || back.Areas[0].Style.Fill != nav.RGB(1, 2, 3) {
+		if back.Counts() != d.Counts() || back.Points() != d.Points() ||
+			back.Tracks[0].Segments[1].Points[2].Height() != 20 || len(back.Areas[0].Holes) != 1 ||
+			back.Areas[0].Style.Fill != nav.RGB(1, 2, 3) {
 			t.Errorf("%s: %+v", name, back)
 		}
 		w := &back.Waypoints[0]
-		if w.Name != "Rock" || w.Desc != "awash" || string(w.AppendTime(nil)) != "2026-03-14T05:30:00Z" || math.Abs(w.Lon-11.3) > 1e-9 || math.Abs(math.Abs(w.Lat)-47.6) > 1e-9 {
+		if w.Name != "Rock" || w.Desc != "awash" || string(w.AppendTime(nil)) != "2026-03-14T05:30:00Z" ||
+			math.Abs(w.Lon-11.3) > 1e-9 || math.Abs(math.Abs(w.Lat)-47.6) > 1e-9 {
 			t.Errorf("%s: %+v", name, w)
 		}
 		// From standard input it is the same.
 		raw, _ := os.ReadFile(path)
-		if again, err := read(format.FromBytes("standard input", raw), &format.ReadOptions{Sheet: "routes"}); err != nil || again.Counts() != [4]int{0, 1, 0, 0} {
+		if again, err := read(format.FromBytes("standard input", raw), &format.ReadOptions{Sheet: "routes"}); err != nil ||
+			again.Counts() != [4]int{0, 1, 0, 0} {
 			t.Errorf("one layer of standard input: %v", err)
 		}
 	}
@@ -145,11 +162,14 @@ func TestBack(t *testing.T) {
 func TestAppend(t *testing.T) {
 	utm, _ := crs.Find("32732")
 	path, _ := written(t, sample(), &format.WriteOptions{System: utm})
-	more := &nav.Dataset{Waypoints: []nav.Waypoint{{Item: nav.Item{Name: "Cove", Fields: []nav.Field{{Key: "depth", Value: "3"}}}, Point: nav.At(-47.61, 11.31)}},
-		Tracks: []nav.Track{{Item: nav.Item{Name: "Flat"}, Segments: []nav.Segment{{Points: []nav.Point{nav.At(-47, 11), nav.At(-47.1, 11)}}}}}}
+	more := &nav.Dataset{Waypoints: []nav.Waypoint{{Item: nav.Item{Name: "Cove",
+		Fields: []nav.Field{{Key: "depth", Value: "3"}}}, Point: nav.At(-47.61, 11.31)}},
+		Tracks: []nav.Track{{Item: nav.Item{Name: "Flat"},
+			Segments: []nav.Segment{{Points: []nav.Point{nav.At(-47, 11), nav.At(-47.1, 11)}}}}}}
 	before, _ := os.ReadFile(path)
 	var out bytes.Buffer
-	ledger, err := write(&out, more, &format.WriteOptions{Append: path})
+	done, err := write(&out, more, &format.WriteOptions{Append: path})
+	ledger := done.Ledger
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -176,7 +196,8 @@ func TestAppend(t *testing.T) {
 	}
 	text := filepath.Join(t.TempDir(), "x.gpkg")
 	os.WriteFile(text, []byte("hello"), 0o666)
-	if _, err := write(&out, more, &format.WriteOptions{Append: text}); err == nil || !strings.Contains(err.Error(), "no GeoPackage") {
+	if _, err := write(&out, more, &format.WriteOptions{Append: text}); err == nil ||
+		!strings.Contains(err.Error(), "no GeoPackage") {
 		t.Errorf("a text is added to: %v", err)
 	}
 }
@@ -185,7 +206,8 @@ func TestAppend(t *testing.T) {
 func TestRefused(t *testing.T) {
 	path, _ := written(t, sample(), &format.WriteOptions{})
 	raw, _ := os.ReadFile(path)
-	if _, err := read(format.FromBytes("x", raw[:len(raw)/3]), &format.ReadOptions{}); err == nil || !strings.Contains(err.Error(), "not copied whole") {
+	if _, err := read(format.FromBytes("x", raw[:len(raw)/3]), &format.ReadOptions{}); err == nil ||
+		!strings.Contains(err.Error(), "not copied whole") {
 		t.Errorf("a third of it: %v", err)
 	}
 	plain := filepath.Join(t.TempDir(), "plain.db")
@@ -193,11 +215,12 @@ func TestRefused(t *testing.T) {
 	db.Exec("CREATE TABLE t (a); INSERT INTO t VALUES (1)")
 	db.Close()
 	raw, _ = os.ReadFile(plain)
-	if _, err := read(format.FromBytes("x", raw), &format.ReadOptions{}); err == nil || !strings.Contains(err.Error(), "no GeoPackage") {
+	if _, err := read(format.FromBytes("x", raw), &format.ReadOptions{}); err == nil ||
+		!strings.Contains(err.Error(), "no GeoPackage") {
 		t.Errorf("another database: %v", err)
 	}
 	os.WriteFile(path+"-wal", []byte("changes"), 0o666)
-	src, _ := format.Open(path, nil)
+	src, _ := format.Open(context.Background(), path, nil)
 	defer src.Close()
 	if _, err := read(src, &format.ReadOptions{}); err == nil || !strings.Contains(err.Error(), "close the program") {
 		t.Errorf("with a log beside it: %v", err)
@@ -206,7 +229,8 @@ func TestRefused(t *testing.T) {
 
 // Geometries of others: both byte orders, collections, measures, empty ones.
 func TestGeometries(t *testing.T) {
-	big := []byte{0, 0, 0, 0, 1, 0x40, 0x26, 0, 0, 0, 0, 0, 0, 0xC0, 0x47, 0x80, 0, 0, 0, 0, 0} // POINT(11 -47) in big-endian
+	// POINT(11 -47) in big-endian
+	big := []byte{0, 0, 0, 0, 1, 0x40, 0x26, 0, 0, 0, 0, 0, 0, 0xC0, 0x47, 0x80, 0, 0, 0, 0, 0}
 	g, _, err := parse(big, 0)
 	if err != nil || len(g.points) != 1 || g.points[0].X != 11 || g.points[0].Y != -47 {
 		t.Errorf("big-endian: %+v %v", g, err)
@@ -222,7 +246,8 @@ func TestGeometries(t *testing.T) {
 	if e, err := envelopeOf([]byte{'G', 'P', 0, 0x11, 0, 0, 0, 0}); err != nil || !e.empty {
 		t.Errorf("an empty one: %+v %v", e, err)
 	}
-	for _, b := range [][]byte{nil, []byte("GP"), []byte("XX000000"), {'G', 'P', 0, 9, 0, 0, 0, 0}, append([]byte{'G', 'P', 0, 1, 0, 0, 0, 0}, big[:12]...)} {
+	for _, b := range [][]byte{nil, []byte("GP"), []byte("XX000000"), {'G', 'P', 0, 9, 0, 0, 0, 0},
+		append([]byte{'G', 'P', 0, 1, 0, 0, 0, 0}, big[:12]...)} {
 		if _, err := envelopeOf(b); err == nil {
 			t.Errorf("% x is a geometry", b)
 		}
@@ -257,10 +282,10 @@ func FuzzGeoPackage(f *testing.F) {
 		if err != nil {
 			return
 		}
-		d.EachPoint(func(p *nav.Point) {
+		for p := range d.AllPoints() {
 			if !nav.Usable(p.Lat, p.Lon) {
 				t.Errorf("%v %v", p.Lat, p.Lon)
 			}
-		})
+		}
 	})
 }

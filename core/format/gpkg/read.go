@@ -12,14 +12,15 @@ import (
 	"strconv"
 	"strings"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/format/layer"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
 )
 
-// read reads all layers of features, or the one that is asked for. The database is opened for reading only, and nothing that
-// its schema might call is trusted.
+// read reads all layers of features, or the one that is asked for. The database is opened for reading only, and nothing
+// that its schema might call is trusted.
 func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	path := s.File()
 	if path == "" {
@@ -38,7 +39,8 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	if err != nil {
 		return nil, err
 	}
-	where := url.URL{Scheme: "file", Path: filepath.ToSlash(absolute), RawQuery: "mode=ro&immutable=1&_pragma=trusted_schema(0)&_pragma=cell_size_check(1)&_pragma=query_only(1)"}
+	where := url.URL{Scheme: "file", Path: filepath.ToSlash(absolute),
+		RawQuery: "mode=ro&immutable=1&_pragma=trusted_schema(0)&_pragma=cell_size_check(1)&_pragma=query_only(1)"}
 	db, err := sql.Open("sqlite", where.String())
 	if err != nil {
 		return nil, err
@@ -46,7 +48,7 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	defer db.Close()
 	r := &reader{db: db, d: &nav.Dataset{}, opt: opt}
 	if err := r.layers(); err != nil {
-		return nil, s.Fault(reason(err))
+		return nil, &format.Error{Path: s.Path, Msg: reason(err), Advice: advice.Of(err)}
 	}
 	return r.d, nil
 }
@@ -60,7 +62,7 @@ func spilled(s *format.Source, dir string, limit int64) (string, error) {
 	}
 	n, err := io.Copy(f, io.LimitReader(s.Reader(), limit+1))
 	if err = errors.Join(err, f.Close()); err == nil && n > limit {
-		err = errors.New("is larger than --max-unpacked allows")
+		err = advice.Errorf(advice.AllowUnpacked, "is larger than is allowed")
 	}
 	return path, err
 }
@@ -90,7 +92,8 @@ type source struct {
 }
 
 func (r *reader) layers() error {
-	rows, err := r.db.Query("SELECT g.table_name, g.column_name, g.srs_id FROM gpkg_geometry_columns g JOIN gpkg_contents c ON lower(c.table_name) = lower(g.table_name) ORDER BY c.rowid")
+	rows, err := r.db.Query("SELECT g.table_name, g.column_name, g.srs_id FROM gpkg_geometry_columns g JOIN " +
+		"gpkg_contents c ON lower(c.table_name) = lower(g.table_name) ORDER BY c.rowid")
 	if err != nil {
 		return err
 	}
@@ -135,8 +138,9 @@ func (r *reader) system(s source) (*crs.System, error) {
 	}
 	var org, definition string
 	var code int
-	if err := r.db.QueryRow("SELECT organization, organization_coordsys_id, definition FROM gpkg_spatial_ref_sys WHERE srs_id = ?", s.srs).Scan(&org, &code, &definition); err != nil {
-		return nil, fmt.Errorf("its coordinate system (%d) is not described; --crs-in says it", s.srs)
+	if err := r.db.QueryRow("SELECT organization, organization_coordsys_id, definition FROM gpkg_spatial_ref_sys WHERE "+
+		"srs_id = ?", s.srs).Scan(&org, &code, &definition); err != nil {
+		return nil, advice.Errorf(advice.NameSystemIn, "its coordinate system (%d) is not described", s.srs)
 	}
 	if strings.EqualFold(org, "EPSG") {
 		if found, err := crs.Find(strconv.Itoa(code)); err == nil {
@@ -144,11 +148,11 @@ func (r *reader) system(s source) (*crs.System, error) {
 		}
 	}
 	if definition == "undefined" {
-		return nil, fmt.Errorf("its coordinate system is undefined; --crs-in says it")
+		return nil, advice.Errorf(advice.NameSystemIn, "its coordinate system is undefined")
 	}
 	found, err := crs.ParseWKT(definition)
 	if err != nil && !(errors.Is(err, crs.ErrNoShift) && found != nil) {
-		return nil, fmt.Errorf("its coordinate system (%s %d) %w; --crs-in says it", org, code, err)
+		return nil, advice.Errorf(advice.NameSystemIn, "its coordinate system (%s %d) %w", org, code, err)
 	}
 	return found, nil
 }
@@ -188,7 +192,8 @@ func (r *reader) layer(s source) error {
 		case c.Name() == key:
 		default:
 			titles, at = append(titles, c.Name()), append(at, i)
-			numbers = append(numbers, slices.ContainsFunc([]string{"INT", "REAL", "DOUBLE", "FLOAT", "BOOLEAN"}, func(w string) bool { return strings.Contains(kind, w) }))
+			numbers = append(numbers, slices.ContainsFunc([]string{"INT", "REAL", "DOUBLE", "FLOAT", "BOOLEAN"},
+				func(w string) bool { return strings.Contains(kind, w) }))
 		}
 	}
 	if geometryAt < 0 {
@@ -225,7 +230,7 @@ func (r *reader) text(v any, title string, record int) string {
 	case bool:
 		return strconv.FormatBool(v)
 	case []byte:
-		r.d.Note("left out", fmt.Sprintf("binary data in the column %s were left out", title), record, 0)
+		r.d.Note(nav.ProblemLeftOut, fmt.Sprintf("binary data in the column %s were left out", title), record, 0)
 		return ""
 	case string:
 		if head, ok := strings.CutSuffix(v, ".000Z"); ok && len(v) == len("2026-03-14T05:30:00.000Z") {
@@ -253,14 +258,14 @@ func (r *reader) feature(b *layer.Builder, cell any, values []string, record int
 	}
 	switch {
 	case err != nil:
-		r.d.Note("left out", "a geometry that can't be read was left out", record, 0)
+		r.d.Note(nav.ProblemLeftOut, "a geometry that can't be read was left out", record, 0)
 		return
 	case empty || len(g.points)+len(g.lines)+len(g.polygons) == 0 && !g.other:
 		b.Nothing(nav.Waypoints, values, record)
 		return
 	}
 	if g.other {
-		r.d.Note("left out", "a curve or surface, which is neither point, line nor area, was left out", record, 0)
+		r.d.Note(nav.ProblemLeftOut, "a curve or surface, which is neither point, line nor area, was left out", record, 0)
 	}
 	b.HasZ = g.hasZ
 	for _, p := range g.points {

@@ -12,15 +12,16 @@ import (
 	"strconv"
 	"strings"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/format/layer"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
 )
 
-// write makes the database in a temporary file, since SQLite wants one, and copies it. Data are added to a copy of the file that
-// is there.
-func write(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (nav.Ledger, error) {
+// write makes the database in a temporary file, since SQLite wants one, and copies it. Data are added to a copy of the
+// file that is there.
+func write(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Written, error) {
 	dir, err := os.MkdirTemp("", "gyrolith-")
 	if err != nil {
 		return nil, err
@@ -33,7 +34,7 @@ func write(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (nav.Ledger, e
 			return nil, err
 		}
 	}
-	ledger, err := fill(path, fresh, d, opt)
+	done, err := fill(path, fresh, d, opt)
 	if err != nil {
 		return nil, err
 	}
@@ -43,7 +44,7 @@ func write(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (nav.Ledger, e
 	}
 	defer f.Close()
 	_, err = io.Copy(w, f)
-	return ledger, err
+	return done, err
 }
 
 // copyOf copies the file that data are added to; fresh says that there is none.
@@ -77,7 +78,8 @@ func copyOf(from, to string) (fresh bool, err error) {
 // noLog refuses a database beside which a log holds what is not in it yet.
 func noLog(path string) error {
 	if info, err := os.Stat(path + "-wal"); err == nil && info.Size() > 0 {
-		return &format.Error{Path: path, Msg: "has changes in a log beside it (-wal) that are not in it yet: close the program that has it open"}
+		return &format.Error{Path: path, Msg: "has changes in a log beside it (-wal) that are not in it yet: close the " +
+			"program that has it open"}
 	}
 	return nil
 }
@@ -85,8 +87,9 @@ func noLog(path string) error {
 // quote puts a name in the quotes of SQL.
 func quote(name string) string { return `"` + strings.ReplaceAll(name, `"`, `""`) + `"` }
 
-func fill(path string, fresh bool, d *nav.Dataset, opt *format.WriteOptions) (ledger nav.Ledger, err error) {
-	db, err := sql.Open("sqlite", "file:"+path+"?_pragma=journal_mode(off)&_pragma=synchronous(off)&_pragma=foreign_keys(1)")
+func fill(path string, fresh bool, d *nav.Dataset, opt *format.WriteOptions) (done *format.Written, err error) {
+	db, err := sql.Open("sqlite",
+		"file:"+path+"?_pragma=journal_mode(off)&_pragma=synchronous(off)&_pragma=foreign_keys(1)")
 	if err != nil {
 		return nil, err
 	}
@@ -103,9 +106,10 @@ func fill(path string, fresh bool, d *nav.Dataset, opt *format.WriteOptions) (le
 			return nil, err
 		}
 	}
-	layers, ledger := layer.Of(d, &p.opt, true, "gpkg", "a GeoPackage")
+	layers, done := layer.Of(d, &p.opt, true, "gpkg", "a GeoPackage")
 	if len(layers) == 0 {
-		return nil, errors.New("there is nothing that a GeoPackage can hold: no waypoint, and no line or area of enough points")
+		return nil, errors.New("there is nothing that a GeoPackage can hold: no waypoint, and no line or area of " +
+			"enough points")
 	}
 	if err := p.addSystem(); err != nil {
 		return nil, err
@@ -115,26 +119,38 @@ func fill(path string, fresh bool, d *nav.Dataset, opt *format.WriteOptions) (le
 	}
 	defer p.tx.Rollback()
 	for _, l := range layers {
-		if err := p.add(l, &ledger); err != nil {
+		if err := p.add(l, &done.Ledger); err != nil {
 			return nil, err
 		}
 	}
-	return ledger, p.tx.Commit()
+	return done, p.tx.Commit()
 }
 
 // create makes the tables that every GeoPackage has (annex C).
 func create(db *sql.DB) error {
 	_, err := db.Exec(fmt.Sprintf(`PRAGMA application_id = %d; PRAGMA user_version = %d;
-CREATE TABLE gpkg_spatial_ref_sys (srs_name TEXT NOT NULL, srs_id INTEGER NOT NULL PRIMARY KEY, organization TEXT NOT NULL, organization_coordsys_id INTEGER NOT NULL, definition TEXT NOT NULL, description TEXT);
-CREATE TABLE gpkg_contents (table_name TEXT NOT NULL PRIMARY KEY, data_type TEXT NOT NULL, identifier TEXT UNIQUE, description TEXT DEFAULT '', last_change DATETIME NOT NULL DEFAULT (strftime('%%Y-%%m-%%dT%%H:%%M:%%fZ','now')), min_x DOUBLE, min_y DOUBLE, max_x DOUBLE, max_y DOUBLE, srs_id INTEGER, CONSTRAINT fk_gc_r_srs_id FOREIGN KEY (srs_id) REFERENCES gpkg_spatial_ref_sys(srs_id));
-CREATE TABLE gpkg_geometry_columns (table_name TEXT NOT NULL, column_name TEXT NOT NULL, geometry_type_name TEXT NOT NULL, srs_id INTEGER NOT NULL, z TINYINT NOT NULL, m TINYINT NOT NULL, CONSTRAINT pk_geom_cols PRIMARY KEY (table_name, column_name), CONSTRAINT uk_gc_table_name UNIQUE (table_name), CONSTRAINT fk_gc_tn FOREIGN KEY (table_name) REFERENCES gpkg_contents(table_name), CONSTRAINT fk_gc_srs FOREIGN KEY (srs_id) REFERENCES gpkg_spatial_ref_sys (srs_id));
-CREATE TABLE gpkg_extensions (table_name TEXT, column_name TEXT, extension_name TEXT NOT NULL, definition TEXT NOT NULL, scope TEXT NOT NULL, CONSTRAINT ge_tce UNIQUE (table_name, column_name, extension_name));
-INSERT INTO gpkg_spatial_ref_sys VALUES ('Undefined Cartesian SRS', -1, 'NONE', -1, 'undefined', 'undefined Cartesian coordinate reference system'), ('Undefined geographic SRS', 0, 'NONE', 0, 'undefined', 'undefined geographic coordinate reference system');`, applicationID, userVersion))
+CREATE TABLE gpkg_spatial_ref_sys (srs_name TEXT NOT NULL, srs_id INTEGER NOT NULL PRIMARY KEY, organization TEXT `+
+		`NOT NULL, organization_coordsys_id INTEGER NOT NULL, definition TEXT NOT NULL, description TEXT);
+CREATE TABLE gpkg_contents (table_name TEXT NOT NULL PRIMARY KEY, data_type TEXT NOT NULL, identifier TEXT UNIQUE, `+
+		`description TEXT DEFAULT '', last_change DATETIME NOT NULL DEFAULT (strftime('%%Y-%%m-%%dT%%H:%%M:%%fZ','now')), `+
+		`min_x DOUBLE, min_y DOUBLE, max_x DOUBLE, max_y DOUBLE, srs_id INTEGER, CONSTRAINT fk_gc_r_srs_id FOREIGN KEY `+
+		`(srs_id) REFERENCES gpkg_spatial_ref_sys(srs_id));
+CREATE TABLE gpkg_geometry_columns (table_name TEXT NOT NULL, column_name TEXT NOT NULL, geometry_type_name TEXT `+
+		`NOT NULL, srs_id INTEGER NOT NULL, z TINYINT NOT NULL, m TINYINT NOT NULL, CONSTRAINT pk_geom_cols PRIMARY KEY `+
+		`(table_name, column_name), CONSTRAINT uk_gc_table_name UNIQUE (table_name), CONSTRAINT fk_gc_tn FOREIGN KEY `+
+		`(table_name) REFERENCES gpkg_contents(table_name), CONSTRAINT fk_gc_srs FOREIGN KEY (srs_id) REFERENCES `+
+		`gpkg_spatial_ref_sys (srs_id));
+CREATE TABLE gpkg_extensions (table_name TEXT, column_name TEXT, extension_name TEXT NOT NULL, definition TEXT NOT `+
+		`NULL, scope TEXT NOT NULL, CONSTRAINT ge_tce UNIQUE (table_name, column_name, extension_name));
+INSERT INTO gpkg_spatial_ref_sys VALUES ('Undefined Cartesian SRS', -1, 'NONE', -1, 'undefined', 'undefined `+
+		`Cartesian coordinate reference system'), ('Undefined geographic SRS', 0, 'NONE', 0, 'undefined', 'undefined `+
+		`geographic coordinate reference system');`, applicationID, userVersion))
 	if err != nil {
 		return err
 	}
 	w := crs.World()
-	_, err = db.Exec("INSERT INTO gpkg_spatial_ref_sys VALUES (?, 4326, 'EPSG', 4326, ?, 'longitude and latitude in degrees')", w.Name, w.WKTWithCodes())
+	_, err = db.Exec("INSERT INTO gpkg_spatial_ref_sys VALUES (?, 4326, 'EPSG', 4326, ?, 'longitude and latitude in "+
+		"degrees')", w.Name, w.WKTWithCodes())
 	return err
 }
 
@@ -150,7 +166,9 @@ type pack struct {
 func (p *pack) takeSystem() error {
 	var org string
 	var code int
-	err := p.db.QueryRow("SELECT organization, organization_coordsys_id FROM gpkg_spatial_ref_sys s JOIN gpkg_geometry_columns g ON g.srs_id = s.srs_id WHERE g.table_name IN ('waypoints','routes','tracks','areas','track_points') ORDER BY g.table_name LIMIT 1").Scan(&org, &code)
+	err := p.db.QueryRow("SELECT organization, organization_coordsys_id FROM gpkg_spatial_ref_sys s JOIN "+
+		"gpkg_geometry_columns g ON g.srs_id = s.srs_id WHERE g.table_name IN "+
+		"('waypoints','routes','tracks','areas','track_points') ORDER BY g.table_name LIMIT 1").Scan(&org, &code)
 	if errors.Is(err, sql.ErrNoRows) || code == 4326 {
 		return nil
 	}
@@ -159,7 +177,8 @@ func (p *pack) takeSystem() error {
 	}
 	s, err := crs.Find(strconv.Itoa(code))
 	if !strings.EqualFold(org, "EPSG") || err != nil || s.Shift == nil {
-		return fmt.Errorf("its layers are in a coordinate system (%s %d) that is not known here: say with --crs in which one is added", org, code)
+		return advice.Errorf(advice.NameSystem,
+			"its layers are in a coordinate system (%s %d) that is not known here", org, code)
 	}
 	p.opt.System = s
 	return nil
@@ -183,16 +202,19 @@ func (p *pack) addSystem() error {
 		if err == nil {
 			return nil
 		}
-		if err := p.db.QueryRow("SELECT max(?, 1 + coalesce(max(srs_id), 0)) FROM gpkg_spatial_ref_sys", firstOwn).Scan(&code); err != nil {
+		if err := p.db.QueryRow("SELECT max(?, 1 + coalesce(max(srs_id), 0)) FROM gpkg_spatial_ref_sys",
+			firstOwn).Scan(&code); err != nil {
 			return err
 		}
 	}
 	p.srs = int32(code)
-	_, err := p.db.Exec("INSERT OR IGNORE INTO gpkg_spatial_ref_sys VALUES (?, ?, ?, ?, ?, ?)", s.Name, code, org, code, text, s.Axes())
+	_, err := p.db.Exec("INSERT OR IGNORE INTO gpkg_spatial_ref_sys VALUES (?, ?, ?, ?, ?, ?)", s.Name, code, org, code,
+		text, s.Axes())
 	return err
 }
 
-var sqlTypes = map[layer.Type]string{layer.Empty: "TEXT", layer.Integer: "INTEGER", layer.Decimal: "REAL", layer.Date: "DATE", layer.Time: "DATETIME", layer.Text: "TEXT"}
+var sqlTypes = map[layer.Type]string{layer.Empty: "TEXT", layer.Integer: "INTEGER", layer.Decimal: "REAL",
+	layer.Date: "DATE", layer.Time: "DATETIME", layer.Text: "TEXT"}
 
 // add writes a layer: into the table of its name where that has the same geometry and system, or a new one.
 func (p *pack) add(l *layer.Layer, ledger *nav.Ledger) error {
@@ -210,7 +232,8 @@ func (p *pack) add(l *layer.Layer, ledger *nav.Ledger) error {
 		return err
 	}
 	if table != l.Name {
-		*ledger = append(*ledger, nav.Entry{KindWord: "layer", What: "layer name", Old: l.Name, New: table, Why: "the layer that is there has another geometry or coordinate system", Count: 1})
+		*ledger = append(*ledger, nav.Entry{KindWord: "layer", What: "layer name", Old: l.Name, New: table,
+			Why: "the layer that is there has another geometry or coordinate system", Count: 1})
 	}
 	names, err := p.columns(table, exists, l, word)
 	if err != nil {
@@ -226,12 +249,14 @@ func (p *pack) add(l *layer.Layer, ledger *nav.Ledger) error {
 	}
 	if exists {
 		var geom string
-		if err := p.tx.QueryRow("SELECT column_name FROM gpkg_geometry_columns WHERE table_name = ?", table).Scan(&geom); err != nil {
+		if err := p.tx.QueryRow("SELECT column_name FROM gpkg_geometry_columns WHERE table_name = ?",
+			table).Scan(&geom); err != nil {
 			return err
 		}
 		quoted[0] = quote(geom)
 	}
-	insert, err := p.tx.Prepare("INSERT INTO " + quote(table) + " (" + strings.Join(quoted, ", ") + ") VALUES (" + strings.Join(marks, ", ") + ")")
+	insert, err := p.tx.Prepare("INSERT INTO " + quote(table) + " (" + strings.Join(quoted, ", ") + ") VALUES (" +
+		strings.Join(marks, ", ") + ")")
 	if err != nil {
 		return err
 	}
@@ -260,7 +285,8 @@ func (p *pack) add(l *layer.Layer, ledger *nav.Ledger) error {
 	if bounds.MinX > bounds.MaxX {
 		return nil
 	}
-	_, err = p.tx.Exec("UPDATE gpkg_contents SET min_x = min(coalesce(min_x, ?1), ?1), min_y = min(coalesce(min_y, ?2), ?2), max_x = max(coalesce(max_x, ?3), ?3), max_y = max(coalesce(max_y, ?4), ?4) WHERE table_name = ?5",
+	_, err = p.tx.Exec("UPDATE gpkg_contents SET min_x = min(coalesce(min_x, ?1), ?1), min_y = min(coalesce(min_y, ?2), "+
+		"?2), max_x = max(coalesce(max_x, ?3), ?3), max_y = max(coalesce(max_y, ?4), ?4) WHERE table_name = ?5",
 		bounds.MinX, bounds.MinY, bounds.MaxX, bounds.MaxY, table)
 	return err
 }
@@ -304,7 +330,8 @@ func (p *pack) tableFor(l *layer.Layer, word string) (table string, exists bool,
 		var kind string
 		var srs int32
 		var z int
-		err := p.tx.QueryRow("SELECT geometry_type_name, srs_id, z FROM gpkg_geometry_columns WHERE table_name = ?", table).Scan(&kind, &srs, &z)
+		err := p.tx.QueryRow("SELECT geometry_type_name, srs_id, z FROM gpkg_geometry_columns WHERE table_name = ?",
+			table).Scan(&kind, &srs, &z)
 		if err == nil && strings.EqualFold(kind, word) && srs == p.srs && (z == 2 || (z == 1) == l.HasZ) {
 			return table, true, nil
 		}
@@ -365,7 +392,8 @@ func (p *pack) columns(table string, exists bool, l *layer.Layer, word string) (
 		return nil, err
 	}
 	// The time of change is a constant, so that the same data give the same bytes.
-	if _, err := p.tx.Exec("INSERT INTO gpkg_contents (table_name, data_type, identifier, last_change, srs_id) VALUES (?, 'features', ?, '2000-01-01T00:00:00.000Z', ?)", table, table, p.srs); err != nil {
+	if _, err := p.tx.Exec("INSERT INTO gpkg_contents (table_name, data_type, identifier, last_change, srs_id) VALUES "+
+		"(?, 'features', ?, '2000-01-01T00:00:00.000Z', ?)", table, table, p.srs); err != nil {
 		return nil, err
 	}
 	_, err = p.tx.Exec("INSERT INTO gpkg_geometry_columns VALUES (?, 'geom', ?, ?, ?, 0)", table, word, p.srs, z)
@@ -380,12 +408,18 @@ func (p *pack) index(table string) error {
 	void := "(NEW.geom ISNULL OR ST_IsEmpty(NEW.geom))"
 	for _, text := range []string{
 		"CREATE VIRTUAL TABLE @r USING rtree(id, minx, maxx, miny, maxy)",
-		"INSERT OR REPLACE INTO @r SELECT fid, ST_MinX(geom), ST_MaxX(geom), ST_MinY(geom), ST_MaxY(geom) FROM @t WHERE geom NOTNULL AND NOT ST_IsEmpty(geom)",
-		"CREATE TRIGGER @r_insert AFTER INSERT ON @t WHEN " + full + " BEGIN INSERT OR REPLACE INTO @r VALUES " + values + "; END",
-		"CREATE TRIGGER @r_update1 AFTER UPDATE OF geom ON @t WHEN OLD.fid = NEW.fid AND " + full + " BEGIN INSERT OR REPLACE INTO @r VALUES " + values + "; END",
-		"CREATE TRIGGER @r_update2 AFTER UPDATE OF geom ON @t WHEN OLD.fid = NEW.fid AND " + void + " BEGIN DELETE FROM @r WHERE id = OLD.fid; END",
-		"CREATE TRIGGER @r_update3 AFTER UPDATE ON @t WHEN OLD.fid != NEW.fid AND " + full + " BEGIN DELETE FROM @r WHERE id = OLD.fid; INSERT OR REPLACE INTO @r VALUES " + values + "; END",
-		"CREATE TRIGGER @r_update4 AFTER UPDATE ON @t WHEN OLD.fid != NEW.fid AND " + void + " BEGIN DELETE FROM @r WHERE id IN (OLD.fid, NEW.fid); END",
+		"INSERT OR REPLACE INTO @r SELECT fid, ST_MinX(geom), ST_MaxX(geom), ST_MinY(geom), ST_MaxY(geom) FROM @t WHERE " +
+			"geom NOTNULL AND NOT ST_IsEmpty(geom)",
+		"CREATE TRIGGER @r_insert AFTER INSERT ON @t WHEN " + full + " BEGIN INSERT OR REPLACE INTO @r VALUES " + values +
+			"; END",
+		"CREATE TRIGGER @r_update1 AFTER UPDATE OF geom ON @t WHEN OLD.fid = NEW.fid AND " + full +
+			" BEGIN INSERT OR REPLACE INTO @r VALUES " + values + "; END",
+		"CREATE TRIGGER @r_update2 AFTER UPDATE OF geom ON @t WHEN OLD.fid = NEW.fid AND " + void +
+			" BEGIN DELETE FROM @r WHERE id = OLD.fid; END",
+		"CREATE TRIGGER @r_update3 AFTER UPDATE ON @t WHEN OLD.fid != NEW.fid AND " + full +
+			" BEGIN DELETE FROM @r WHERE id = OLD.fid; INSERT OR REPLACE INTO @r VALUES " + values + "; END",
+		"CREATE TRIGGER @r_update4 AFTER UPDATE ON @t WHEN OLD.fid != NEW.fid AND " + void +
+			" BEGIN DELETE FROM @r WHERE id IN (OLD.fid, NEW.fid); END",
 		"CREATE TRIGGER @r_delete AFTER DELETE ON @t WHEN OLD.geom NOT NULL BEGIN DELETE FROM @r WHERE id = OLD.fid; END",
 	} {
 		text = strings.NewReplacer("@r", r, "@t", quote(table)).Replace(text)
@@ -393,6 +427,7 @@ func (p *pack) index(table string) error {
 			return err
 		}
 	}
-	_, err := p.tx.Exec("INSERT INTO gpkg_extensions VALUES (?, 'geom', 'gpkg_rtree_index', 'http://www.geopackage.org/spec120/#extension_rtree', 'write-only')", table)
+	_, err := p.tx.Exec("INSERT INTO gpkg_extensions VALUES (?, 'geom', 'gpkg_rtree_index', "+
+		"'http://www.geopackage.org/spec120/#extension_rtree', 'write-only')", table)
 	return err
 }

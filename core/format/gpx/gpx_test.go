@@ -26,7 +26,8 @@ func readString(t testing.TB, doc string) *nav.Dataset {
 func writeString(t testing.TB, d *nav.Dataset) (string, nav.Ledger) {
 	t.Helper()
 	var b bytes.Buffer
-	l, err := write(&b, d, &format.WriteOptions{})
+	done, err := write(&b, d, &format.WriteOptions{})
+	l := done.Ledger
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -35,16 +36,25 @@ func writeString(t testing.TB, d *nav.Dataset) (string, nav.Ledger) {
 
 const everything = `<?xml version="1.0" encoding="UTF-8"?>
 <gpx version="1.1" creator="office" xmlns="http://www.topografix.com/GPX/1/1" xmlns:x="urn:x">
- <metadata><name>Season &amp; more</name><desc>d</desc><author><name>A. N. Other</name><email id="a" domain="veldrin.example"/><link href="https://veldrin.example/a"><text>t</text><type>text/html</type></link></author>
-  <copyright author="Survey"><year>2026</year><license>https://veldrin.example/l</license></copyright><link href="https://veldrin.example/"/><time>2026-03-14T05:00:00Z</time><keywords>k1, k2</keywords>
+ <metadata><name>Season &amp; more</name><desc>d</desc><author><name>A. N. Other</name><email id="a" ` +
+	`domain="veldrin.example"/><link href="https://veldrin.example/a"><text>t</text><type>text/html</type></link></author>
+  <copyright author="Survey"><year>2026</year><license>https://veldrin.example/l</license></copyright><link ` +
+	`href="https://veldrin.example/"/><time>2026-03-14T05:00:00Z</time><keywords>k1, k2</keywords>
   <bounds minlat="-48" minlon="11" maxlat="-47" maxlon="12"/><extensions><x:season>3</x:season></extensions></metadata>
- <wpt lat="-47.6000" lon="11.30"><ele>3.50</ele><time>2026-03-14T05:31:20.5Z</time><magvar>12.5</magvar><geoidheight>21.0</geoidheight><name>Sorrel Landing</name><cmt>c</cmt><desc>d</desc><src>s</src>
-  <link href="https://veldrin.example/1"><text>one</text></link><link href="https://veldrin.example/2"/><sym>flag</sym><type>landing</type><fix>3d</fix><sat>7</sat><hdop>1.2</hdop><vdop>2.10</vdop><pdop>3</pdop><ageofdgpsdata>4</ageofdgpsdata><dgpsid>1023</dgpsid>
+ <wpt lat="-47.6000" lon="11.30"><ele>3.50</ele><time>2026-03-14T05:31:20.5Z</time><magvar>12.5</magvar>` +
+	`<geoidheight>21.0</geoidheight><name>Sorrel Landing</name><cmt>c</cmt><desc>d</desc><src>s</src>
+  <link href="https://veldrin.example/1"><text>one</text></link><link href="https://veldrin.example/2"/><sym>` +
+	`flag</sym><type>landing</type><fix>3d</fix><sat>7</sat><hdop>1.2</hdop><vdop>2.10</vdop><pdop>3</pdop>` +
+	`<ageofdgpsdata>4</ageofdgpsdata><dgpsid>1023</dgpsid>
   <extensions><x:tide unit="m">1.4</x:tide></extensions></wpt>
- <rte><name>Run</name><cmt>rc</cmt><desc>rd</desc><src>rs</src><link href="https://veldrin.example/r"/><number>4</number><type>launch</type><extensions><x:r/></extensions>
-  <rtept lat="-47.61" lon="11.31"><name>R1</name><extensions><x:p>1</x:p></extensions></rtept><rtept lat="-47.62" lon="11.32"><name>R2</name></rtept></rte>
- <trk><name>Walk</name><number>1</number><extensions><line xmlns="http://www.topografix.com/GPX/gpx_style/0/2"><color>d67f00</color><opacity>0.5</opacity><width>0.5292</width></line><x:t/></extensions>
-  <trkseg><trkpt lat="-47.6" lon="11.3"><ele>1</ele><time>2026-03-14T05:31:20Z</time><extensions><x:hr>93</x:hr></extensions></trkpt><trkpt lat="-47.61" lon="11.3"/></trkseg>
+ <rte><name>Run</name><cmt>rc</cmt><desc>rd</desc><src>rs</src><link href="https://veldrin.example/r"/><number>` +
+	`4</number><type>launch</type><extensions><x:r/></extensions>
+  <rtept lat="-47.61" lon="11.31"><name>R1</name><extensions><x:p>1</x:p></extensions></rtept><rtept lat="-47.62" ` +
+	`lon="11.32"><name>R2</name></rtept></rte>
+ <trk><name>Walk</name><number>1</number><extensions><line xmlns="http://www.topografix.com/GPX/gpx_style/0/2">` +
+	`<color>d67f00</color><opacity>0.5</opacity><width>0.5292</width></line><x:t/></extensions>
+  <trkseg><trkpt lat="-47.6" lon="11.3"><ele>1</ele><time>2026-03-14T05:31:20Z</time><extensions><x:hr>93</x:hr>` +
+	`</extensions></trkpt><trkpt lat="-47.61" lon="11.3"/></trkseg>
   <trkseg><trkpt lat="-47.62" lon="11.3"><name>here</name></trkpt><extensions><x:s/></extensions></trkseg></trk>
  <extensions><x:file>kept</x:file></extensions>
 </gpx>`
@@ -56,10 +66,14 @@ func TestRoundTrip(t *testing.T) {
 	if len(ledger) > 0 {
 		t.Errorf("ledger: %v", ledger)
 	}
-	for _, want := range []string{`lat="-47.6000" lon="11.30"`, "<ele>3.50</ele>", "<time>2026-03-14T05:31:20.5Z</time>", "<magvar>12.5</magvar>",
-		"<geoidheight>21.0</geoidheight>", "Season &amp; more", `<email id="a" domain="veldrin.example"/>`, "<keywords>k1, k2</keywords>",
-		`<x:tide unit="m">1.4</x:tide>`, "<x:hr>93</x:hr>", "<x:s/>", "<x:r/>", "<x:p>1</x:p>", "<x:t/>", "<x:season>3</x:season>", "<x:file>kept</x:file>",
-		"<color>d67f00</color>", "<opacity>0.502</opacity>", "<vdop>2.10</vdop>", "<dgpsid>1023</dgpsid>", "<number>4</number>", "<name>here</name>",
+	for _, want := range []string{`lat="-47.6000" lon="11.30"`, "<ele>3.50</ele>", "<time>2026-03-14T05:31:20.5Z</time>",
+		"<magvar>12.5</magvar>",
+		"<geoidheight>21.0</geoidheight>", "Season &amp; more", `<email id="a" domain="veldrin.example"/>`,
+		"<keywords>k1, k2</keywords>",
+		`<x:tide unit="m">1.4</x:tide>`, "<x:hr>93</x:hr>", "<x:s/>", "<x:r/>", "<x:p>1</x:p>", "<x:t/>",
+		"<x:season>3</x:season>", "<x:file>kept</x:file>",
+		"<color>d67f00</color>", "<opacity>0.502</opacity>", "<vdop>2.10</vdop>", "<dgpsid>1023</dgpsid>",
+		"<number>4</number>", "<name>here</name>",
 		"<sym>flag</sym>", "<type>landing</type>", "<license>https://veldrin.example/l</license>", `xmlns:x="urn:x"`} {
 		if !strings.Contains(once, want) {
 			t.Errorf("%s is gone", want)
@@ -78,7 +92,8 @@ func TestRoundTrip(t *testing.T) {
 	if hr, _ := nav.Get(d.Tracks[0].Segments[0].Detail(&d.Tracks[0].Segments[0].Points[0]).Values, "hr"); hr != "93" {
 		t.Errorf("the heart rate is %q", hr)
 	}
-	if c := d.Tracks[0].Style.Colour; c != (nav.Colour{R: 0xd6, G: 0x7f, A: 128, Set: true}) || d.Tracks[0].Style.Width != 2 {
+	if c := d.Tracks[0].Style.Colour; c != (nav.Colour{R: 0xd6, G: 0x7f, A: 128, Set: true}) ||
+		d.Tracks[0].Style.Width != 2 {
 		t.Errorf("style %+v", d.Tracks[0].Style)
 	}
 }
@@ -88,10 +103,12 @@ var order = map[string][]string{
 	"gpx":      {"metadata", "wpt", "rte", "trk", "extensions"},
 	"metadata": {"name", "desc", "author", "copyright", "link", "time", "keywords", "bounds", "extensions"},
 	"author":   {"name", "email", "link"}, "copyright": {"year", "license"}, "link": {"text", "type"},
-	"wpt": {"ele", "time", "magvar", "geoidheight", "name", "cmt", "desc", "src", "link", "sym", "type", "fix", "sat", "hdop", "vdop", "pdop",
+	"wpt": {"ele", "time", "magvar", "geoidheight", "name", "cmt", "desc", "src", "link", "sym", "type", "fix", "sat",
+		"hdop", "vdop", "pdop",
 		"ageofdgpsdata", "dgpsid", "extensions"},
-	"rte": {"name", "cmt", "desc", "src", "link", "number", "type", "extensions", "rtept"},
-	"trk": {"name", "cmt", "desc", "src", "link", "number", "type", "extensions", "trkseg"}, "trkseg": {"trkpt", "extensions"},
+	"rte":    {"name", "cmt", "desc", "src", "link", "number", "type", "extensions", "rtept"},
+	"trk":    {"name", "cmt", "desc", "src", "link", "number", "type", "extensions", "trkseg"},
+	"trkseg": {"trkpt", "extensions"},
 }
 
 // checkSchema follows a document with the standard library's decoder and the schema's sequences.
@@ -145,8 +162,10 @@ func checkSchema(doc string) error {
 
 // Whatever comes in, what goes out is in the order of the schema, with foreign elements in extensions only.
 func TestWritesToSchema(t *testing.T) {
-	for name, doc := range map[string]string{"1.1": everything, "1.0": old, "mixed": `<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1" xmlns:x="urn:x">
-		<trk><trkseg><trkpt lon="1" lat="2"><x:bare/><time>2026-03-14T05:31:20Z</time><ele>5</ele></trkpt></trkseg></trk><wpt lat="1" lon="2"><sym>s</sym><name>n</name><fix>bad</fix><sat>x</sat></wpt></gpx>`} {
+	for name, doc := range map[string]string{"1.1": everything, "1.0": old, "mixed": `<gpx version="1.1" ` +
+		`xmlns="http://www.topografix.com/GPX/1/1" xmlns:x="urn:x">
+		<trk><trkseg><trkpt lon="1" lat="2"><x:bare/><time>2026-03-14T05:31:20Z</time><ele>5</ele></trkpt></trkseg></trk>` +
+		`<wpt lat="1" lon="2"><sym>s</sym><name>n</name><fix>bad</fix><sat>x</sat></wpt></gpx>`} {
 		out, _ := writeString(t, readString(t, doc))
 		if err := checkSchema(out); err != nil {
 			t.Errorf("%s: %v\n%s", name, err, out)
@@ -155,20 +174,28 @@ func TestWritesToSchema(t *testing.T) {
 }
 
 const old = `<?xml version="1.0" encoding="ISO-8859-1"?>
-<gpx version="1.0" creator="old" xmlns="http://www.topografix.com/GPX/1/0" xmlns:y="urn:y"><name>Old</name><author>Somebody</author><email>a@veldrin.example</email><url>https://veldrin.example</url><urlname>Veldrin</urlname><time>2002-02-27T17:18:33Z</time><keywords>k</keywords><bounds minlat="1" minlon="1" maxlat="2" maxlon="2"/>
-<wpt lat="47.644548" lon="-122.326897"><ele>44.586548</ele><time>2001-11-28T21:05:28Z</time><name>5066</name><desc><![CDATA[<b>5066</b>]]></desc><url>https://veldrin.example/w</url><urlname>W</urlname><sym>Crossing</sym><type><![CDATA[Crossing]]></type><y:own>1</y:own></wpt>
-<trk><name>T</name><url>https://veldrin.example/t</url><trkseg><trkpt lat="1" lon="2"><ele>3</ele><time>2001-11-28T21:05:28Z</time><course>95.5</course><speed>1.25</speed></trkpt></trkseg></trk></gpx>`
+<gpx version="1.0" creator="old" xmlns="http://www.topografix.com/GPX/1/0" xmlns:y="urn:y"><name>Old</name><author>` +
+	`Somebody</author><email>a@veldrin.example</email><url>https://veldrin.example</url><urlname>Veldrin</urlname>` +
+	`<time>2002-02-27T17:18:33Z</time><keywords>k</keywords><bounds minlat="1" minlon="1" maxlat="2" maxlon="2"/>
+<wpt lat="47.644548" lon="-122.326897"><ele>44.586548</ele><time>2001-11-28T21:05:28Z</time><name>5066</name><desc>` +
+	`<![CDATA[<b>5066</b>]]></desc><url>https://veldrin.example/w</url><urlname>W</urlname><sym>Crossing</sym><type>` +
+	`<![CDATA[Crossing]]></type><y:own>1</y:own></wpt>
+<trk><name>T</name><url>https://veldrin.example/t</url><trkseg><trkpt lat="1" lon="2"><ele>3</ele><time>` +
+	`2001-11-28T21:05:28Z</time><course>95.5</course><speed>1.25</speed></trkpt></trkseg></trk></gpx>`
 
 func TestReadsVersion10(t *testing.T) {
 	d := readString(t, strings.ReplaceAll(old, "Somebody", "Sm\xf8rby"))
-	if d.Meta.Author != "Smørby" || d.Meta.AuthorEmail != "a@veldrin.example" || len(d.Meta.Links) != 1 || d.Meta.Links[0].Text != "Veldrin" {
+	if d.Meta.Author != "Smørby" || d.Meta.AuthorEmail != "a@veldrin.example" || len(d.Meta.Links) != 1 ||
+		d.Meta.Links[0].Text != "Veldrin" {
 		t.Errorf("meta %+v", d.Meta)
 	}
-	if w := d.Waypoints[0]; w.Desc != "<b>5066</b>" || w.Links[0] != (nav.Link{Href: "https://veldrin.example/w", Text: "W"}) || len(w.Kept) != 1 {
+	if w := d.Waypoints[0]; w.Desc != "<b>5066</b>" ||
+		w.Links[0] != (nav.Link{Href: "https://veldrin.example/w", Text: "W"}) || len(w.Kept) != 1 {
 		t.Errorf("waypoint %+v", w)
 	}
 	out, _ := writeString(t, d)
-	for _, want := range []string{`<gyro:field name="course">95.5</gyro:field>`, `<gyro:field name="speed">1.25</gyro:field>`, "<y:own>1</y:own>", `version="1.1"`} {
+	for _, want := range []string{`<gyro:field name="course">95.5</gyro:field>`,
+		`<gyro:field name="speed">1.25</gyro:field>`, "<y:own>1</y:own>", `version="1.1"`} {
 		if !strings.Contains(out, want) {
 			t.Errorf("%s is gone:\n%s", want, out)
 		}
@@ -183,10 +210,14 @@ func TestReadsVersion10(t *testing.T) {
 func TestDresses(t *testing.T) {
 	for _, doc := range []string{
 		`<gpx><trk><trkseg><trkpt lat="-47.6" lon="11.3"><ele>5.0</ele></trkpt></trkseg></trk></gpx>`,
-		`<g:gpx xmlns:g="http://www.topografix.com/GPX/1/1"><g:trk><g:trkseg><g:trkpt lon='11.3' lat='-47.6'><g:ele>5.0</g:ele></g:trkpt></g:trkseg></g:trk></g:gpx>`,
-		`<gpx:gpx><gpx:trk><gpx:trkseg><gpx:trkpt lat="-47.6" lon="11.3"><gpx:ele>5.0</gpx:ele></gpx:trkpt></gpx:trkseg></gpx:trk></gpx:gpx>`,
-		"<gpx xmlns='urn:somebody:else'>\r\n<trk>\r\n<trkseg>\r\n<trkpt\tlat = '-47.6'\n\tlon = ' 11.3 ' >\r\n<ele> 5.0 </ele></trkpt></trkseg></trk></gpx>",
-		"\xef\xbb\xbf<gpx><trk><trkseg><trkpt lat=\"-47.6\" lon=\"11.3\"><ele><![CDATA[5.0]]></ele></trkpt></trkseg></trk></gpx>",
+		`<g:gpx xmlns:g="http://www.topografix.com/GPX/1/1"><g:trk><g:trkseg><g:trkpt lon='11.3' lat='-47.6'><g:ele>` +
+			`5.0</g:ele></g:trkpt></g:trkseg></g:trk></g:gpx>`,
+		`<gpx:gpx><gpx:trk><gpx:trkseg><gpx:trkpt lat="-47.6" lon="11.3"><gpx:ele>5.0</gpx:ele></gpx:trkpt></gpx:trkseg>` +
+			`</gpx:trk></gpx:gpx>`,
+		"<gpx xmlns='urn:somebody:else'>\r\n<trk>\r\n<trkseg>\r\n<trkpt\tlat = '-47.6'\n\tlon = ' 11.3 ' >\r\n<ele> 5.0 " +
+			"</ele></trkpt></trkseg></trk></gpx>",
+		"\xef\xbb\xbf<gpx><trk><trkseg><trkpt lat=\"-47.6\" " +
+			"lon=\"11.3\"><ele><![CDATA[5.0]]></ele></trkpt></trkseg></trk></gpx>",
 	} {
 		d := readString(t, doc)
 		if len(d.Tracks) != 1 || d.Tracks[0].Len() != 1 {
@@ -202,7 +233,8 @@ func TestDresses(t *testing.T) {
 
 // pad makes a document long enough that its points are read in one step, and varies the first of them.
 func pad(point string) string {
-	rest := strings.Repeat(`<trkpt lat="-47.6" lon="11.3"><ele>1.0</ele><time>2026-03-14T05:31:20Z</time></trkpt>`+"\n", 20)
+	rest := strings.Repeat(`<trkpt lat="-47.6" lon="11.3"><ele>1.0</ele><time>2026-03-14T05:31:20Z</time></trkpt>`+"\n",
+		20)
 	return "<gpx><trk><name>T</name><trkseg>" + rest + point + rest + "</trkseg></trk></gpx>"
 }
 
@@ -211,9 +243,12 @@ func FuzzPlainPoint(f *testing.F) {
 	for _, p := range []string{
 		`<trkpt lat="-47.600" lon="11.3"><ele>5.10</ele><time>2026-03-14T05:31:20.25Z</time></trkpt>`,
 		`<trkpt lon='11.3' lat='-47.6'/>`, `<trkpt lat="-47.6" lon="11.3"></trkpt>`, `<trkpt lat="97" lon="11.3"></trkpt>`,
-		`<trkpt lat="-47.6" lon="180"><time>2026-03-14T05:31:20Z</time><ele>5</ele></trkpt>`, `<trkpt lat="1" lat="2"></trkpt>`,
-		`<trkpt lat="-47.6" lon="11.3"><ele>5</ele><ele>6</ele></trkpt>`, `<trkpt lat="1e1" lon="11.3"><name>x</name></trkpt>`,
-		`<trkpt lat="1.123456789012345678" lon="11.3"><time>2026-03-14</time></trkpt>`, `<trkpt lat="1" lon="2">text<!-- c --><ele>1</ele></trkpt>`,
+		`<trkpt lat="-47.6" lon="180"><time>2026-03-14T05:31:20Z</time><ele>5</ele></trkpt>`,
+		`<trkpt lat="1" lat="2"></trkpt>`,
+		`<trkpt lat="-47.6" lon="11.3"><ele>5</ele><ele>6</ele></trkpt>`,
+		`<trkpt lat="1e1" lon="11.3"><name>x</name></trkpt>`,
+		`<trkpt lat="1.123456789012345678" lon="11.3"><time>2026-03-14</time></trkpt>`,
+		`<trkpt lat="1" lon="2">text<!-- c --><ele>1</ele></trkpt>`,
 	} {
 		f.Add(p)
 	}
@@ -221,7 +256,8 @@ func FuzzPlainPoint(f *testing.F) {
 		doc := pad(point)
 		plain, err1 := read(format.FromBytes("a", []byte(doc)), &format.ReadOptions{})
 		// A prefix on the segments keeps the points from being read in one step.
-		dressed := strings.NewReplacer("<trkseg>", "<g:trkseg>", "</trkseg>", "</g:trkseg>", "<gpx>", `<gpx xmlns:g="http://www.topografix.com/GPX/1/1">`)
+		dressed := strings.NewReplacer("<trkseg>", "<g:trkseg>", "</trkseg>", "</g:trkseg>", "<gpx>",
+			`<gpx xmlns:g="http://www.topografix.com/GPX/1/1">`)
 		tagged, err2 := read(format.FromBytes("a", []byte(dressed.Replace(doc))), &format.ReadOptions{})
 		if strings.Contains(point, "trkseg") || strings.Contains(point, "gpx") || strings.Contains(point, "trk>") {
 			return
@@ -234,7 +270,8 @@ func FuzzPlainPoint(f *testing.F) {
 		}
 		a, _ := writeString(t, plain)
 		b, _ := writeString(t, tagged)
-		if strings.ReplaceAll(b, ` xmlns:g="http://www.topografix.com/GPX/1/1"`, "") != strings.ReplaceAll(a, ` xmlns:g="http://www.topografix.com/GPX/1/1"`, "") {
+		if strings.ReplaceAll(b, ` xmlns:g="http://www.topografix.com/GPX/1/1"`, "") != strings.ReplaceAll(a,
+			` xmlns:g="http://www.topografix.com/GPX/1/1"`, "") {
 			t.Fatalf("%q:\n%s\ntag by tag\n%s", point, a, b)
 		}
 	})
@@ -246,7 +283,8 @@ func TestRejectsSinglePositions(t *testing.T) {
 <wpt lat="NaN" lon="11"/><wpt lon="11"><name>No lat</name></wpt>
 <wpt lat="-47,6" lon="11"/><wpt lat="-47.6" lon="181"/>
 <wpt lat="-47.6" lon="11"><name>Good</name></wpt>
-<trk><name>T</name><trkseg><trkpt lat="1" lon="1"/><trkpt lat="x" lon="1"/><trkpt lat="2" lon="2"/></trkseg></trk></gpx>`)
+<trk><name>T</name><trkseg><trkpt lat="1" lon="1"/><trkpt lat="x" lon="1"/><trkpt lat="2" lon="2"/></trkseg></trk>`+
+		`</gpx>`)
 	if len(d.Waypoints) != 1 || d.Waypoints[0].Name != "Good" || d.Tracks[0].Len() != 2 {
 		t.Fatalf("left: %v", d.Counts())
 	}
@@ -312,10 +350,13 @@ func TestExtensionCarries(t *testing.T) {
 	w := nav.Waypoint{Point: nav.At(-47.6, 11.3)}
 	w.Name, w.Group = "Rock <1> & \"co\"", "Rock heads/North"
 	w.Style = nav.Style{Symbol: "hazard", Icon: "files/rock.png", IconScale: 1.5, Colour: nav.RGB(200, 16, 46)}
-	w.Fields = []nav.Field{{Key: "surveyed by", Value: "party \u2013 A\nline two"}, {Key: "hdop", Value: "not a number"}, {Key: "speed", Value: ""}}
+	w.Fields = []nav.Field{{Key: "surveyed by", Value: "party \u2013 A\nline two"}, {Key: "hdop", Value: "not a number"},
+		{Key: "speed", Value: ""}}
 	ring := []nav.Point{nav.At(0, 0), nav.At(0, 3), nav.At(3, 3)}
-	a := nav.Area{Item: nav.Item{Name: "Closure"}, Outline: ring, Holes: [][]nav.Point{{nav.At(1, 1), nav.At(1, 2), nav.At(2, 2)}}}
-	a.Style = nav.Style{Fill: nav.Colour{R: 1, G: 2, B: 3, A: 85, Set: true}, NoOutline: true, Width: 3, Colour: nav.RGB(9, 8, 7)}
+	a := nav.Area{Item: nav.Item{Name: "Closure"}, Outline: ring,
+		Holes: [][]nav.Point{{nav.At(1, 1), nav.At(1, 2), nav.At(2, 2)}}}
+	a.Style = nav.Style{Fill: nav.Colour{R: 1, G: 2, B: 3, A: 85, Set: true}, NoOutline: true, Width: 3,
+		Colour: nav.RGB(9, 8, 7)}
 	out, ledger := writeString(t, &nav.Dataset{Waypoints: []nav.Waypoint{w}, Areas: []nav.Area{a}})
 	if len(ledger) > 0 {
 		t.Errorf("ledger %v", ledger)
@@ -327,7 +368,8 @@ func TestExtensionCarries(t *testing.T) {
 	if got := fmt.Sprintf("%+v", d.Waypoints[0].Item); got != fmt.Sprintf("%+v", w.Item) {
 		t.Errorf("got  %s\nwant %+v", got, w.Item)
 	}
-	if len(d.Areas) != 1 || len(d.Tracks) != 0 || len(d.Areas[0].Holes) != 1 || len(d.Areas[0].Outline) != 3 || d.Areas[0].Style != a.Style {
+	if len(d.Areas) != 1 || len(d.Tracks) != 0 || len(d.Areas[0].Holes) != 1 || len(d.Areas[0].Outline) != 3 ||
+		d.Areas[0].Style != a.Style {
 		t.Errorf("area %+v", d.Areas)
 	}
 }
@@ -350,7 +392,8 @@ func TestLedger(t *testing.T) {
 // Digits beyond those of float64 are kept as text, as long as the point is not moved.
 func TestExactDigits(t *testing.T) {
 	const lat, lon = "-47.60000000000000000123", "11.299999999999999822364316"
-	d := readString(t, `<gpx><wpt lat="`+lat+`" lon="`+lon+`"/><trk><trkseg><trkpt lat="`+lat+`" lon="`+lon+`"/></trkseg></trk></gpx>`)
+	d := readString(t, `<gpx><wpt lat="`+lat+`" lon="`+lon+`"/><trk><trkseg><trkpt lat="`+lat+`" lon="`+lon+`"/>`+
+		`</trkseg></trk></gpx>`)
 	out, _ := writeString(t, d)
 	if n := strings.Count(out, `lat="`+lat+`" lon="`+lon+`"`); n != 2 {
 		t.Errorf("the digits are kept %d times of 2:\n%s", n, out)
@@ -370,11 +413,11 @@ func FuzzRead(f *testing.F) {
 		if err != nil {
 			return
 		}
-		d.EachPoint(func(p *nav.Point) {
+		for p := range d.AllPoints() {
 			if !nav.Usable(p.Lat, p.Lon) || p.Lon >= 180 {
 				t.Fatalf("an unusable position %v %v", p.Lat, p.Lon)
 			}
-		})
+		}
 		out, _ := writeString(t, d)
 		// The judge has the names of an older edition of XML.
 		if err := checkSchema(out); err != nil && !strings.Contains(err.Error(), "invalid XML name") {

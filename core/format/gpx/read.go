@@ -53,14 +53,14 @@ func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	r := &reader{src: src, opt: opt, data: &nav.Dataset{}}
 	err := r.document()
 	if r.Scanner != nil && r.BadBytes > 0 {
-		r.data.Note("encoding", "text that is not in the declared encoding was read as Windows-1252", 0, 0)
+		r.data.Note(nav.ProblemEncoding, "text that is not in the declared encoding was read as Windows-1252", 0, 0)
 	}
 	return r.data, r.located(err)
 }
 
 func (r *reader) located(err error) error {
 	if x, ok := errors.AsType[*xmlscan.Error](err); ok {
-		return &format.Error{Path: r.src.Path, Line: x.Line, Col: x.Col, Msg: x.Msg, Cut: x.Cut}
+		return &format.Error{Path: r.src.Path, Line: x.Line, Col: x.Col, Msg: x.Msg, Cut: x.Cut, Advice: x.Advice}
 	}
 	return err
 }
@@ -80,7 +80,7 @@ func (r *reader) document() (err error) {
 		return err
 	}
 	if line, col, found := r.Trailing(); found {
-		r.data.Note("trailing", "something stands after the end of the document and was not read", line, col)
+		r.data.Note(nav.ProblemTrailing, "something stands after the end of the document and was not read", line, col)
 	}
 	return nil
 }
@@ -271,7 +271,7 @@ func (r *reader) setHeight(p *nav.Point, text []byte) {
 	if !ok {
 		if len(bytes.TrimSpace(text)) > 0 {
 			line, col := r.Pos()
-			r.data.Note("heights", "a height that is not a number was left out", line, col)
+			r.data.Note(nav.ProblemHeights, "a height that is not a number was left out", line, col)
 		}
 		return
 	}

@@ -10,8 +10,8 @@ import (
 	"gyrolith/core/nav"
 )
 
-// Many waypoints are written on all cores; they come out as few do one after the other, in their order, with the letters that XML
-// can't hold counted.
+// Many waypoints are written on all cores; they come out as few do one after the other, in their order, with the
+// letters that XML can't hold counted.
 func TestManyWaypoints(t *testing.T) {
 	d := &nav.Dataset{}
 	for i := range 30_000 {
@@ -25,7 +25,8 @@ func TestManyWaypoints(t *testing.T) {
 		d.Waypoints = append(d.Waypoints, w)
 	}
 	var whole bytes.Buffer
-	l, err := write(&whole, d, &format.WriteOptions{})
+	done, err := write(&whole, d, &format.WriteOptions{})
+	l := done.Ledger
 	if err != nil {
 		t.Fatal(err)
 	}

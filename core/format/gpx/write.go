@@ -20,7 +20,8 @@ type writer struct {
 }
 
 // write gives valid GPX 1.1: the elements in the schema's order, foreign ones in extensions only.
-func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (nav.Ledger, error) {
+func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Written, error) {
+	done := &format.Written{}
 	w := &writer{Writer: xmlwrite.New(out)}
 	var passes sync.WaitGroup // two looks at all items, of which there may be a million
 	passes.Go(func() { w.collectPrefixes(d) })
@@ -46,14 +47,18 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (nav.Ledger, e
 			sub.waypoint("wpt", &d.Waypoints[i])
 		}
 	})
+	done.Items[nav.Waypoints], done.Points = len(d.Waypoints), len(d.Waypoints)
 	for i := range d.Routes {
 		w.route(&d.Routes[i])
+		done.Add(nav.Routes, len(d.Routes[i].Points))
 	}
 	for i := range d.Tracks {
 		w.track(&d.Tracks[i])
+		done.Add(nav.Tracks, d.Tracks[i].Len())
 	}
 	for i := range d.Areas {
 		w.area(&d.Areas[i])
+		done.Add(nav.Areas, d.Areas[i].Len())
 	}
 	if kept := ofGPX(d.Meta.Kept, ""); len(kept) > 0 {
 		w.Open("extensions")
@@ -63,9 +68,11 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (nav.Ledger, e
 	w.End("gpx")
 	err := w.Close()
 	if w.Bad > 0 {
-		w.ledger = append(w.ledger, nav.Entry{KindWord: "file", What: "characters", Why: "XML can't hold these control characters; written as \uFFFD", Count: w.Bad, Loss: true})
+		w.ledger = append(w.ledger, nav.Entry{KindWord: "file", What: "characters",
+			Why: "XML can't hold these control characters; written as \uFFFD", Count: w.Bad, Loss: true})
 	}
-	return w.ledger, err
+	done.Ledger = w.ledger
+	return done, err
 }
 
 // collectPrefixes finds what has to be declared on the document element. Where kept pieces use one prefix
@@ -79,7 +86,8 @@ func (w *writer) collectPrefixes(d *nav.Dataset) {
 				continue
 			}
 			for _, s := range kept[i].Spaces {
-				if _, taken := w.prefixes[s.Prefix]; !taken && s.Prefix != "" && s.Prefix != format.Prefix && s.Prefix != s.URI && s.URI != space11 && s.URI != space10 {
+				if _, taken := w.prefixes[s.Prefix]; !taken && s.Prefix != "" && s.Prefix != format.Prefix && s.Prefix != s.URI &&
+					s.URI != space11 && s.URI != space10 {
 					w.prefixes[s.Prefix] = s.URI
 				}
 			}

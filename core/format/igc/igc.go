@@ -1,5 +1,5 @@
-// Package igc reads flight recorder files and writes task declarations (FAI, Technical Specification for IGC-approved GNSS
-// Flight Recorders, appendix A).
+// Package igc reads flight recorder files and writes task declarations (FAI, Technical Specification for IGC-approved
+// GNSS Flight Recorders, appendix A).
 package igc
 
 import (
@@ -12,6 +12,7 @@ import (
 	"strings"
 	"time"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/nav"
 )
@@ -21,10 +22,11 @@ var Format = &format.Format{
 	Name:       "igc",
 	Title:      "flight recorder file (FAI IGC)",
 	Extensions: []string{".igc"},
-	Holds:      "read: the flight as a track with both heights, the task as a route; written: the task of a route, unsigned",
-	Sniff:      func(h *format.Head) bool { return manufacturer.Match(firstLine(h.Text)) },
-	Read:       read,
-	Write:      write,
+	Holds: "read: the flight as a track with both heights, the task as a route; written: the task of a route, " +
+		"unsigned",
+	Sniff: func(h *format.Head) bool { return manufacturer.Match(firstLine(h.Text)) },
+	Read:  read,
+	Write: write,
 }
 
 // manufacturer is the first record of every file: A, three letters or digits of the maker, and the unit's serial.
@@ -39,8 +41,8 @@ func firstLine(text []byte) []byte {
 	return text
 }
 
-// PressureHeight is the detail of a point that holds the height by the recorder's barometer, in metres above the pressure
-// level of 1013.25 hPa.
+// PressureHeight is the detail of a point that holds the height by the recorder's barometer, in metres above the
+// pressure level of 1013.25 hPa.
 const PressureHeight = "pressure-height"
 
 type reader struct {
@@ -64,7 +66,8 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		r.line++
 		text := strings.TrimRight(lines.Text(), "\r\n ")
 		if r.line == 1 && !manufacturer.MatchString(text) {
-			return nil, &format.Error{Path: s.Path, Line: 1, Msg: "this is no flight recorder file: its first record is no A record with the recorder's maker"}
+			return nil, &format.Error{Path: s.Path, Line: 1,
+				Msg: "this is no flight recorder file: its first record is no A record with the recorder's maker"}
 		}
 		if text != "" {
 			r.record(text)
@@ -105,9 +108,9 @@ func (r *reader) record(text string) {
 	case 'C':
 		r.declaration(text)
 	case 'G':
-		r.d.Note("left out", "the security records: what is written from this is no longer signed", r.line, 0)
+		r.d.Note(nav.ProblemLeftOut, "the security records: what is written from this is no longer signed", r.line, 0)
 	case 'L':
-		r.d.Note("left out", "remarks of the recorder (L records)", r.line, 0)
+		r.d.Note(nav.ProblemLeftOut, "remarks of the recorder (L records)", r.line, 0)
 	}
 }
 
@@ -177,7 +180,8 @@ func place(text string) (p nav.Point, ok bool) {
 // fix reads a B record: time, position, validity, the height by pressure and the one by satellite.
 func (r *reader) fix(text string) {
 	reject := func(why string) {
-		x := nav.Reject{Kind: nav.Tracks, Number: len(r.seg.Points) + 1, Raw: text[:min(len(text), 60)], Why: why, Line: r.line}
+		x := nav.Reject{Kind: nav.Tracks, Number: len(r.seg.Points) + 1, Raw: text[:min(len(text), 60)], Why: why,
+			Line: r.line}
 		if n := len(r.seg.Points); n > 0 {
 			x.Near, x.HasNear = r.seg.Points[n-1], true
 		}
@@ -201,7 +205,7 @@ func (r *reader) fix(text string) {
 		return
 	case r.day.IsZero():
 		if !r.noDate {
-			r.d.Note("times", "the file has no date: its times were left out", r.line, 0)
+			r.d.Note(nav.ProblemTimes, "the file has no date: its times were left out", r.line, 0)
 			r.noDate = true
 		}
 	default:
@@ -226,8 +230,8 @@ func (r *reader) fix(text string) {
 	r.seg.Points = append(r.seg.Points, p)
 }
 
-// declaration reads the C records: the first says when and how many turn points, the others are its points, take-off and
-// landing among them.
+// declaration reads the C records: the first says when and how many turn points, the others are its points, take-off
+// and landing among them.
 func (r *reader) declaration(text string) {
 	if !r.declared {
 		r.declared = true
@@ -238,7 +242,8 @@ func (r *reader) declaration(text string) {
 	}
 	p, ok := place(text[1:])
 	if !ok {
-		r.d.Rejects = append(r.d.Rejects, nav.Reject{Kind: nav.Routes, Name: r.task.Name, Raw: text[:min(len(text), 60)], Why: "the point of the task has no position that can be used", Line: r.line})
+		r.d.Rejects = append(r.d.Rejects, nav.Reject{Kind: nav.Routes, Name: r.task.Name, Raw: text[:min(len(text), 60)],
+			Why: "the point of the task has no position that can be used", Line: r.line})
 		return
 	}
 	if p.Lat == 0 && p.Lon == 0 {
@@ -275,19 +280,22 @@ func plain(s string, most int) string {
 
 // write writes the first route as a task declaration. A recording can't be written: it would have to be signed by the
 // recorder that made it.
-func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (nav.Ledger, error) {
+func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Written, error) {
 	var l nav.Ledger
 	format.LoseKept(&l, d, "igc", "a task declaration")
 	if len(d.Routes) == 0 || len(d.Routes[0].Points) < 2 {
-		return nil, fmt.Errorf("a flight recorder file is written as a task declaration, which needs a route of two points at least; recordings can't be written, since only the recorder can sign them")
+		return nil, fmt.Errorf("a flight recorder file is written as a task declaration, which needs a route of two points " +
+			"at least; recordings can't be written, since only the recorder can sign them")
 	}
 	r := &d.Routes[0]
 	for i := range d.Routes[1:] {
-		l.Lost(nav.Routes, d.Routes[i+1].Name, "route", "a file declares one task, the first route's; --take routes:NAME chooses", 1)
+		l.Lost(nav.Routes, d.Routes[i+1].Name, "route", "a file declares one task, the first route's",
+			1).Advise(advice.ChooseOne)
 	}
 	lose := func(kind nav.Kind, n int) {
 		if n > 0 {
-			l = append(l, nav.Entry{Kind: kind, KindWord: kind.One(), What: kind.String(), Why: "a task declaration has no place for them", Count: n, Loss: true})
+			l = append(l, nav.Entry{Kind: kind, KindWord: kind.One(), What: nav.Property(kind.String()),
+				Why: "a task declaration has no place for them", Count: n, Loss: true})
 		}
 	}
 	lose(nav.Waypoints, len(d.Waypoints))
@@ -300,9 +308,11 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (nav.Ledger, e
 		}
 	}
 	if heights > 0 {
-		l = append(l, nav.Entry{Kind: nav.Routes, KindWord: "route", Name: r.Name, What: "heights", Why: "a task declaration has no heights", Count: heights, Loss: true})
+		l = append(l, nav.Entry{Kind: nav.Routes, KindWord: "route", Name: r.Name, What: "heights",
+			Why: "a task declaration has no heights", Count: heights, Loss: true})
 	}
-	l = append(l, nav.Entry{Kind: nav.Routes, KindWord: "route", Name: r.Name, What: "signature", New: "unsigned", Why: "only a recorder can sign a declaration; this one has to be loaded into one", Count: 1, Asked: true})
+	l = append(l, nav.Entry{Kind: nav.Routes, KindWord: "route", Name: r.Name, What: "signature", New: "unsigned",
+		Why: "only a recorder can sign a declaration; this one has to be loaded into one", Count: 1, Asked: true})
 	day := "000000000000"
 	if t := r.Points[0].Time(); r.Points[0].HasTime() {
 		day = t.Format("020106150405")
@@ -314,5 +324,7 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (nav.Ledger, e
 		fmt.Fprintf(w, "C%s%s\r\n", coordinates(&r.Points[i].Point), plain(r.Points[i].Name, 40))
 	}
 	fmt.Fprint(w, "C0000000N00000000ELANDING\r\n")
-	return l, w.Flush()
+	done := &format.Written{Ledger: l}
+	done.Add(nav.Routes, len(r.Points))
+	return done, w.Flush()
 }

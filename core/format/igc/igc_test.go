@@ -9,9 +9,12 @@ import (
 	"gyrolith/core/nav"
 )
 
-const flight = "AXXX001 recorder\r\nHFDTE140326\r\nHFPLTPILOTINCHARGE:Someone of the survey\r\nHFGTYGLIDERTYPE:Kite\r\n" +
-	"C140326090000000000000102Counting\r\nC0000000N00000000ETAKEOFF\r\nC4735000S01115500EVC01\r\nC4735500S01120000EVC02\r\nC0000000N00000000ELANDING\r\n" +
-	"B2359584735000S01115500EA0030000345\r\nB0000024735100S01115600EA0031000356\r\nB0000084735200S01115700EV0032000000\r\nB000010473520XS01115700EV0032000000\r\n" +
+const flight = "AXXX001 recorder\r\nHFDTE140326\r\nHFPLTPILOTINCHARGE:Someone of the " +
+	"survey\r\nHFGTYGLIDERTYPE:Kite\r\n" +
+	"C140326090000000000000102Counting\r\nC0000000N00000000ETAKEOFF\r\nC4735000S01115500EVC01\r\n" +
+	"C4735500S01120000EVC02\r\nC0000000N00000000ELANDING\r\n" +
+	"B2359584735000S01115500EA0030000345\r\nB0000024735100S01115600EA0031000356\r\n" +
+	"B0000084735200S01115700EV0032000000\r\nB000010473520XS01115700EV0032000000\r\n" +
 	"LXXXremark\r\nGREJNGJERJKNJKRE31895478537H\r\n"
 
 func TestRead(t *testing.T) {
@@ -48,11 +51,13 @@ func TestRead(t *testing.T) {
 func TestWrite(t *testing.T) {
 	d, _ := read(format.FromBytes("f.igc", []byte(flight)), &format.ReadOptions{})
 	var out bytes.Buffer
-	l, err := write(&out, d, &format.WriteOptions{})
+	done, err := write(&out, d, &format.WriteOptions{})
+	l := done.Ledger
 	if err != nil {
 		t.Fatal(err)
 	}
-	if text := out.String(); !strings.Contains(text, "C4735000S01115500EVC01\r\n") || strings.Contains(text, "\nB") || strings.Contains(text, "\nG") {
+	if text := out.String(); !strings.Contains(text, "C4735000S01115500EVC01\r\n") || strings.Contains(text, "\nB") ||
+		strings.Contains(text, "\nG") {
 		t.Errorf("%s", text)
 	}
 	unsigned := false
@@ -66,7 +71,8 @@ func TestWrite(t *testing.T) {
 	if err != nil || len(back.Routes[0].Points) != 2 {
 		t.Errorf("%v %v", back, err)
 	}
-	if _, err := write(&out, &nav.Dataset{Tracks: d.Tracks}, &format.WriteOptions{}); err == nil || !strings.Contains(err.Error(), "only the recorder can sign") {
+	if _, err := write(&out, &nav.Dataset{Tracks: d.Tracks}, &format.WriteOptions{}); err == nil ||
+		!strings.Contains(err.Error(), "only the recorder can sign") {
 		t.Errorf("a recording is written: %v", err)
 	}
 }
@@ -78,11 +84,11 @@ func FuzzRead(f *testing.F) {
 		if err != nil {
 			return
 		}
-		d.EachPoint(func(p *nav.Point) {
+		for p := range d.AllPoints() {
 			if !nav.Usable(p.Lat, p.Lon) {
 				t.Fatalf("position %v %v", p.Lat, p.Lon)
 			}
-		})
+		}
 		write(&bytes.Buffer{}, d, &format.WriteOptions{})
 	})
 }

@@ -18,10 +18,12 @@ var Format = &format.Format{
 	Name:       "keel",
 	Title:      "Keel card, versions 1 to 3 (of our own)",
 	Extensions: []string{".krd"},
-	Holds:      "marks; from version 2 groups, routes and depths; from version 3 wakes (tracks), colours and zones (areas)",
-	Sniff:      func(h *format.Head) bool { return bytes.HasPrefix(h.Raw, magic) },
-	Read:       read,
-	Write:      write,
+	Holds: "marks; from version 2 groups, routes and depths; from version 3 wakes (tracks), colours and " +
+		"zones (areas)",
+	Sniff:    func(h *format.Head) bool { return bytes.HasPrefix(h.Raw, magic) },
+	Read:     read,
+	Write:    write,
+	Versions: []string{"3", "1", "2"},
 }
 
 var magic = []byte("KEEL")
@@ -79,8 +81,10 @@ const (
 
 // codes are the symbols by their code: the unit's own word, and the neutral one.
 var codes = [...]struct{ own, neutral string }{
-	{"dot", "mark"}, {"danger", "hazard"}, {"rock", "rock"}, {"awash", "rock-awash"}, {"wreck", "wreck"}, {"shoal", "shoal"}, {"race", "overfalls"},
-	{"anchor", "anchorage"}, {"mooring", "mooring"}, {"landing", "landing"}, {"jetty", "jetty"}, {"harbour", "harbour"}, {"buoy", "buoy"}, {"beacon", "beacon"},
+	{"dot", "mark"}, {"danger", "hazard"}, {"rock", "rock"}, {"awash", "rock-awash"}, {"wreck", "wreck"},
+	{"shoal", "shoal"}, {"race", "overfalls"},
+	{"anchor", "anchorage"}, {"mooring", "mooring"}, {"landing", "landing"}, {"jetty", "jetty"}, {"harbour", "harbour"},
+	{"buoy", "buoy"}, {"beacon", "beacon"},
 	{"light", "light"}, {"fish", "fishing"}, {"flag", "flag"}, {"closed", "closed"},
 }
 

@@ -11,6 +11,7 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/nav"
 )
@@ -22,7 +23,7 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		return nil, err
 	}
 	if int64(len(data)) > opt.Unpacked() {
-		return nil, s.Fault("is larger than --max-unpacked allows")
+		return nil, s.FaultOf(advice.Errorf(advice.AllowUnpacked, "is larger than is allowed"))
 	}
 	if len(data) < headerSize || string(data[:4]) != string(magic) {
 		return nil, s.Fault("is no Keel card: it does not begin with KEEL and a version")
@@ -135,10 +136,10 @@ func (r *reader) records() {
 	if !ended {
 		r.fail("ends without its end record: it was not written or not copied whole")
 	} else if r.at < len(r.data) {
-		r.d.Note("left out", fmt.Sprintf("%d bytes behind the end of the card", len(r.data)-r.at), 0, 0)
+		r.d.Note(nav.ProblemLeftOut, fmt.Sprintf("%d bytes behind the end of the card", len(r.data)-r.at), 0, 0)
 	}
 	if r.bad > 0 {
-		r.d.Note("damaged", fmt.Sprintf("%d damaged records were left out", r.bad), 0, 0)
+		r.d.Note(nav.ProblemDamaged, fmt.Sprintf("%d damaged records were left out", r.bad), 0, 0)
 	}
 }
 

@@ -20,17 +20,19 @@ type writer struct {
 	records uint32
 	groups  map[string]uint16
 	ledger  nav.Ledger
+	done    format.Written
 	lost    map[string]int
 	rounded int // times
 	cut     int // texts
 }
 
-func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (nav.Ledger, error) {
+func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Written, error) {
 	version, err := parseVersion(opt.Version)
 	if err != nil {
 		return nil, err
 	}
-	w := &writer{version: version, groups: map[string]uint16{}, lost: map[string]int{}, buf: make([]byte, 0, 64+32*d.Points())}
+	w := &writer{version: version, groups: map[string]uint16{}, lost: map[string]int{},
+		buf: make([]byte, 0, 64+32*d.Points())}
 	format.LoseKept(&w.ledger, d, "keel", "a Keel card")
 	format.LoseReferences(&w.ledger, d, "a Keel card", func(o nav.HeightOver) bool { return o == nav.OverSea })
 	w.buf = append(append(w.buf, magic...), version, 0, 0, 0)
@@ -53,19 +55,24 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (nav.Ledger,
 	w.u32(w.records)
 	w.u32(sum(w.buf[:w.start]))
 	w.end()
-	for _, word := range []string{"group", "colour", "description", "height", "time", "depth", "time of a route point", "width, icon or fill", "further fields", "comment, source or type", "links", "values of single points"} {
+	for _, word := range []string{"group", "colour", "description", "height", "time", "depth", "time of a route point",
+		"width, icon or fill", "further fields", "comment, source or type", "links", "values of single points"} {
 		if n := w.lost[word]; n > 0 {
-			w.ledger = append(w.ledger, nav.Entry{KindWord: "item", What: word, Why: fmt.Sprintf("a Keel card of version %d has no place for it", version), Count: n, Loss: true})
+			w.ledger = append(w.ledger, nav.Entry{KindWord: "item", What: nav.Property(word),
+				Why: fmt.Sprintf("a Keel card of version %d has no place for it", version), Count: n, Loss: true})
 		}
 	}
 	if w.rounded > 0 {
-		w.ledger = append(w.ledger, nav.Entry{KindWord: "point", What: "decimals of times", Why: "a Keel card has whole milliseconds", Count: w.rounded, Loss: true})
+		w.ledger = append(w.ledger, nav.Entry{KindWord: "point", What: "decimals of times",
+			Why: "a Keel card has whole milliseconds", Count: w.rounded, Loss: true})
 	}
 	if w.cut > 0 {
-		w.ledger = append(w.ledger, nav.Entry{KindWord: "item", What: "texts", Why: "cut to the 65,535 bytes that a Keel card takes", Count: w.cut, Loss: true})
+		w.ledger = append(w.ledger, nav.Entry{KindWord: "item", What: "texts",
+			Why: "cut to the 65,535 bytes that a Keel card takes", Count: w.cut, Loss: true})
 	}
 	_, err = out.Write(w.buf)
-	return w.ledger, err
+	w.done.Ledger = w.ledger
+	return &w.done, err
 }
 
 func (w *writer) u8(v byte)    { w.buf = append(w.buf, v) }
@@ -148,7 +155,8 @@ func (w *writer) colour(c nav.Colour) {
 func (w *writer) symbol(item *nav.Item, kind nav.Kind) {
 	c, exact := code(item.Style.Symbol)
 	if !exact {
-		w.ledger.Changed(kind, item.Name, "symbol", item.Style.Symbol, codes[c].neutral, "a Keel card has no symbol that is nearer")
+		w.ledger.Changed(kind, item.Name, "symbol", item.Style.Symbol, codes[c].neutral,
+			"a Keel card has no symbol that is nearer")
 	}
 	w.u8(c)
 }
@@ -199,6 +207,7 @@ func depth(item *nav.Item) (float64, bool) {
 
 func (w *writer) mark(m *nav.Waypoint) {
 	w.lose(&m.Item)
+	w.done.Add(nav.Waypoints, 1)
 	kind := [...]byte{recMark1, recMark1, recMark2, recMark3}[w.version]
 	w.begin(kind)
 	if w.version > 1 {
@@ -242,6 +251,7 @@ func (w *writer) route(r *nav.Route) {
 		w.ledger.Lost(nav.Routes, r.Name, "route", "a Keel card of version 1 has marks only", 1)
 		return
 	}
+	w.done.Add(nav.Routes, len(r.Points))
 	kind := byte(recRoute2)
 	if w.version > 2 {
 		kind = recRoute3
@@ -269,6 +279,7 @@ func (w *writer) wake(t *nav.Track) {
 		w.ledger.Lost(nav.Tracks, t.Name, "track", fmt.Sprintf("a Keel card of version %d has no wakes", w.version), 1)
 		return
 	}
+	w.done.Add(nav.Tracks, t.Len())
 	w.head(recWake, &t.Item)
 	w.colour(t.Style.Colour)
 	w.u16(uint16(min(len(t.Segments), math.MaxUint16)))
@@ -328,6 +339,7 @@ func (w *writer) zone(a *nav.Area) {
 		w.ledger.Lost(nav.Areas, a.Name, "area", fmt.Sprintf("a Keel card of version %d has no zones", w.version), 1)
 		return
 	}
+	w.done.Add(nav.Areas, a.Len())
 	w.head(recZone, &a.Item)
 	w.colour(a.Style.Colour)
 	w.colour(a.Style.Fill)

@@ -58,7 +58,8 @@ func (r *reader) ownItem(e *extension) error {
 	return r.Children(func(local string) error {
 		switch local {
 		case "link":
-			e.links = append(e.links, nav.Link{Href: r.AttrString("href"), Text: r.AttrString("text"), Type: r.AttrString("type")})
+			e.links = append(e.links, nav.Link{Href: r.AttrString("href"), Text: r.AttrString("text"),
+				Type: r.AttrString("type")})
 		case "point":
 			return r.ownPoint(e)
 		}

@@ -107,7 +107,7 @@ func (r *reader) polygon(list *[]geometry, owner string) error {
 	if err != nil || len(g.seg.Points) == 0 {
 		if err == nil {
 			line, col := r.Pos()
-			r.data.Note("places", "a polygon without an outline was left out", line, col)
+			r.data.Note(nav.ProblemPlaces, "a polygon without an outline was left out", line, col)
 		}
 		return err
 	}
@@ -117,7 +117,8 @@ func (r *reader) polygon(list *[]geometry, owner string) error {
 }
 
 // relativeKeys are the fields that heights over something else become.
-var relativeKeys = map[string]string{"relativeToGround": "height-over-ground", "relativeToSeaFloor": "height-over-seafloor"}
+var relativeKeys = map[string]string{"relativeToGround": "height-over-ground",
+	"relativeToSeaFloor": "height-over-seafloor"}
 
 // obeyMode makes of the third coordinates what the altitude mode says that they are: heights above the sea
 // when absolute, no heights when clamped, fields when relative. Without a mode, one that is not zero was
@@ -164,16 +165,17 @@ func (r *reader) obeyMode(g *geometry, mode string) {
 	}
 	line, col := r.Pos()
 	if unsaid > 0 {
-		r.data.Note("heights", "heights without an altitude mode were taken as above the sea", line, col)
+		r.data.Note(nav.ProblemHeights, "heights without an altitude mode were taken as above the sea", line, col)
 	}
 	if clamped > 0 {
-		r.data.Note("heights", "heights that are said to be clamped to the ground are none and were left out", line, col)
+		r.data.Note(nav.ProblemHeights, "heights that are said to be clamped to the ground are none and were left out",
+			line, col)
 	}
 	if g.kind == nav.Areas && first != "" {
 		if uniform {
 			g.fields = append(g.fields, nav.Field{Key: key, Value: first})
 		} else {
-			r.data.Note("heights", "relative heights that differ along an area's outline were left out", line, col)
+			r.data.Note(nav.ProblemHeights, "relative heights that differ along an area's outline were left out", line, col)
 		}
 	}
 }
@@ -305,7 +307,7 @@ func (r *reader) endTuple(t *tuple, g *geometry, owner string) {
 			p.SetHeight(h, digits, nav.OverUnsaid)
 		} else {
 			line, col := r.place(t)
-			r.data.Note("heights", "a height that is not a number was left out", line, col)
+			r.data.Note(nav.ProblemHeights, "a height that is not a number was left out", line, col)
 		}
 	}
 	if why == "" {
@@ -393,7 +395,8 @@ func (r *reader) timedTrack(list *[]geometry, owner string) error {
 	points := r.line.Take()
 	if len(times) > 0 && len(times) != coords && err == nil {
 		line, col := r.Pos()
-		r.data.Note("times", "a timed track has not as many times as positions; those without a partner were left out", line, col)
+		r.data.Note(nav.ProblemTimes, "a timed track has not as many times as positions; those without a partner were "+
+			"left out", line, col)
 	}
 	// Position i of the list is point i, but for the missing ones before it.
 	at, gap := 0, 0

@@ -26,7 +26,8 @@ func readString(t testing.TB, doc string) *nav.Dataset {
 func writeString(t testing.TB, d *nav.Dataset, version string) (string, nav.Ledger) {
 	t.Helper()
 	var b bytes.Buffer
-	l, err := write(&b, d, &format.WriteOptions{Version: version})
+	done, err := write(&b, d, &format.WriteOptions{Version: version})
+	l := done.Ledger
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -50,27 +51,43 @@ func problems(d *nav.Dataset) string {
 }
 
 const plan = `<?xml version="1.0" encoding="UTF-8"?>
-<kml xmlns="http://www.opengis.net/kml/2.2" xmlns:gx="http://www.google.com/kml/ext/2.2" xmlns:atom="http://www.w3.org/2005/Atom">
+<kml xmlns="http://www.opengis.net/kml/2.2" xmlns:gx="http://www.google.com/kml/ext/2.2" ` +
+	`xmlns:atom="http://www.w3.org/2005/Atom">
 <Document><name>Plan</name><description>All of it</description>
-<Style id="red"><LineStyle><color>7f0000ff</color><width>3</width></LineStyle><PolyStyle><color>550000ff</color><outline>0</outline></PolyStyle><BalloonStyle><text>$[name]</text></BalloonStyle></Style>
-<Style id="pin"><IconStyle><color>ff112233</color><scale>1.2</scale><heading>30</heading><Icon><href>pin.png</href></Icon><hotSpot x="0.5" y="0" xunits="fraction" yunits="fraction"/></IconStyle><LabelStyle><scale>0.8</scale></LabelStyle></Style>
-<StyleMap id="map"><Pair><key>highlight</key><styleUrl>#none</styleUrl></Pair><Pair><key>normal</key><styleUrl>#red</styleUrl></Pair></StyleMap>
+<Style id="red"><LineStyle><color>7f0000ff</color><width>3</width></LineStyle><PolyStyle><color>550000ff</color>` +
+	`<outline>0</outline></PolyStyle><BalloonStyle><text>$[name]</text></BalloonStyle></Style>
+<Style id="pin"><IconStyle><color>ff112233</color><scale>1.2</scale><heading>30</heading><Icon><href>pin.png</href>` +
+	`</Icon><hotSpot x="0.5" y="0" xunits="fraction" yunits="fraction"/></IconStyle><LabelStyle><scale>0.8</scale>` +
+	`</LabelStyle></Style>
+<StyleMap id="map"><Pair><key>highlight</key><styleUrl>#none</styleUrl></Pair><Pair><key>normal</key><styleUrl>` +
+	`#red</styleUrl></Pair></StyleMap>
 <Folder><name>Out/side</name><description>kept</description>
  <Folder><name>Inner</name>
- <Placemark id="p1"><name>Rock &amp; bay</name><visibility>0</visibility><atom:author><atom:name>A. Writer</atom:name></atom:author><Snippet maxLines="1">s</Snippet><description><![CDATA[<b>breaks</b>]]></description><LookAt><longitude>11</longitude></LookAt>
+ <Placemark id="p1"><name>Rock &amp; bay</name><visibility>0</visibility><atom:author><atom:name>A. ` +
+	`Writer</atom:name></atom:author><Snippet maxLines="1">s</Snippet><description><![CDATA[<b>breaks</b>]]>` +
+	`</description><LookAt><longitude>11</longitude></LookAt>
   <TimeStamp><when>2026-03-14T05:30:00Z</when></TimeStamp><styleUrl>#pin</styleUrl>
-  <ExtendedData><Data name="depth"><displayName>Depth</displayName><value>2.5</value></Data><SchemaData schemaUrl="#s"><SimpleData name="seen">yes</SimpleData></SchemaData></ExtendedData>
+  <ExtendedData><Data name="depth"><displayName>Depth</displayName><value>2.5</value></Data><SchemaData ` +
+	`schemaUrl="#s"><SimpleData name="seen">yes</SimpleData></SchemaData></ExtendedData>
   <Point><altitudeMode>absolute</altitudeMode><coordinates>11.30000,-47.60000,12.5</coordinates></Point></Placemark>
  </Folder>
- <Placemark><name>Line</name><styleUrl>other.kml#map</styleUrl><Style><LineStyle><width>5</width></LineStyle></Style><LineString><coordinates>
+ <Placemark><name>Line</name><styleUrl>other.kml#map</styleUrl><Style><LineStyle><width>5</width></LineStyle>` +
+	`</Style><LineString><coordinates>
    11.1, -47.1, 0
    11.2 ,-47.2 , 0 11.3,-47.3,0
  </coordinates></LineString></Placemark>
 </Folder>
-<Placemark><name>Zone</name><styleUrl>#map</styleUrl><Polygon><outerBoundaryIs><LinearRing><coordinates>0,0 3,0 3,3 0,3 0,0</coordinates></LinearRing></outerBoundaryIs><innerBoundaryIs><LinearRing><coordinates>1,1 2,1 2,2 1,1</coordinates></LinearRing></innerBoundaryIs></Polygon></Placemark>
-<Placemark><name>Mixed</name><MultiGeometry><Point><coordinates>5,5</coordinates></Point><LineString><coordinates>1,1 2,2</coordinates></LineString><MultiGeometry><LineString><coordinates>3,3 4,4</coordinates></LineString></MultiGeometry><LinearRing><coordinates>6,6 7,6 7,7 6,6</coordinates></LinearRing></MultiGeometry></Placemark>
-<Placemark><name>Timed</name><gx:MultiTrack><gx:Track><altitudeMode>absolute</altitudeMode><when>2026-03-14T05:30:00Z</when><when>2026-03-14T05:30:05.5Z</when><gx:coord>11.30 -47.60 1.0</gx:coord><gx:coord>11.31 -47.61 2.25</gx:coord>
- <ExtendedData><SchemaData schemaUrl="#x"><gx:SimpleArrayData name="hr"><gx:value>90</gx:value><gx:value>95</gx:value></gx:SimpleArrayData></SchemaData></ExtendedData></gx:Track>
+<Placemark><name>Zone</name><styleUrl>#map</styleUrl><Polygon><outerBoundaryIs><LinearRing><coordinates>0,0 3,0 3,3 ` +
+	`0,3 0,0</coordinates></LinearRing></outerBoundaryIs><innerBoundaryIs><LinearRing><coordinates>1,1 2,1 2,2 1,` +
+	`1</coordinates></LinearRing></innerBoundaryIs></Polygon></Placemark>
+<Placemark><name>Mixed</name><MultiGeometry><Point><coordinates>5,5</coordinates></Point><LineString><coordinates>1,` +
+	`1 2,2</coordinates></LineString><MultiGeometry><LineString><coordinates>3,3 4,4</coordinates></LineString>` +
+	`</MultiGeometry><LinearRing><coordinates>6,6 7,6 7,7 6,6</coordinates></LinearRing></MultiGeometry></Placemark>
+<Placemark><name>Timed</name><gx:MultiTrack><gx:Track><altitudeMode>absolute</altitudeMode><when>` +
+	`2026-03-14T05:30:00Z</when><when>2026-03-14T05:30:05.5Z</when><gx:coord>11.30 -47.60 1.0</gx:coord><gx:coord>` +
+	`11.31 -47.61 2.25</gx:coord>
+ <ExtendedData><SchemaData schemaUrl="#x"><gx:SimpleArrayData name="hr"><gx:value>90</gx:value><gx:value>` +
+	`95</gx:value></gx:SimpleArrayData></SchemaData></ExtendedData></gx:Track>
  <gx:Track><when>2026-03-14T06:30:00Z</when><gx:coord>11.32 -47.62 0</gx:coord></gx:Track></gx:MultiTrack></Placemark>
 <NetworkLink><name>n</name></NetworkLink><GroundOverlay/><GroundOverlay/><gx:Tour/><Placemark><Model/></Placemark>
 </Document></kml>`
@@ -81,7 +98,8 @@ func TestReadsPlan(t *testing.T) {
 		t.Fatalf("counts %s", got)
 	}
 	w := d.Waypoints[0]
-	if w.Name != "Rock & bay" || w.Group != "Out\u2215side/Inner" || w.Desc != "<b>breaks</b>" || w.Height() != 12.5 || w.HeightOver() != nav.OverSea || !w.HasTime() {
+	if w.Name != "Rock & bay" || w.Group != "Out\u2215side/Inner" || w.Desc != "<b>breaks</b>" || w.Height() != 12.5 ||
+		w.HeightOver() != nav.OverSea || !w.HasTime() {
 		t.Errorf("waypoint %+v", w)
 	}
 	if s := w.Style; s.Icon != "pin.png" || s.Colour != nav.RGB(0x33, 0x22, 0x11) || s.IconScale != 1.2 {
@@ -91,7 +109,8 @@ func TestReadsPlan(t *testing.T) {
 		t.Errorf("its fields %v", w.Fields)
 	}
 	l := d.Tracks[0]
-	if l.Group != "Out\u2215side" || l.Len() != 3 || l.Style.Width != 5 || l.Style.Colour != (nav.Colour{R: 255, A: 0x7f, Set: true}) {
+	if l.Group != "Out\u2215side" || l.Len() != 3 || l.Style.Width != 5 ||
+		l.Style.Colour != (nav.Colour{R: 255, A: 0x7f, Set: true}) {
 		t.Errorf("line %+v", l)
 	}
 	if p := l.Segments[0].Points[1]; p.Lat != -47.2 || p.Lon != 11.2 || p.HasHeight() {
@@ -109,13 +128,15 @@ func TestReadsPlan(t *testing.T) {
 		t.Fatalf("timed %+v", timed)
 	}
 	seg := &timed.Segments[0]
-	if p := &seg.Points[1]; string(p.AppendTime(nil)) != "2026-03-14T05:30:05.5Z" || string(p.AppendHeight(nil)) != "2.25" || seg.Detail(p).Values[0] != (nav.Field{Key: "hr", Value: "95"}) {
+	if p := &seg.Points[1]; string(p.AppendTime(nil)) != "2026-03-14T05:30:05.5Z" ||
+		string(p.AppendHeight(nil)) != "2.25" || seg.Detail(p).Values[0] != (nav.Field{Key: "hr", Value: "95"}) {
 		t.Errorf("its second point %+v", p)
 	}
 	if timed.Segments[1].Points[0].HasHeight() {
 		t.Error("a zero without a mode is taken as a height")
 	}
-	for _, want := range []string{"left out 1: a network link", "left out 2: a picture laid over the ground", "left out 1: a tour", "left out 1: a three-dimensional model", "places 1: a placemark without a position"} {
+	for _, want := range []string{"left out 1: a network link", "left out 2: a picture laid over the ground",
+		"left out 1: a tour", "left out 1: a three-dimensional model", "places 1: a placemark without a position"} {
 		if !strings.Contains(problems(d), want) {
 			t.Errorf("%q is not said: %s", want, problems(d))
 		}
@@ -129,9 +150,12 @@ func TestRoundTrip(t *testing.T) {
 		if len(ledger) > 0 {
 			t.Errorf("%s: ledger %+v", version, ledger)
 		}
-		for _, want := range []string{"<visibility>0</visibility>", `<Snippet maxLines="1">s</Snippet>`, "<LookAt><longitude>11</longitude></LookAt>", "<heading>30</heading>", "<hotSpot ",
-			"<LabelStyle><scale>0.8</scale></LabelStyle>", "<BalloonStyle><text>$[name]</text></BalloonStyle>", "<atom:name>A. Writer</atom:name>", "<name>Out/side</name>", "<description>kept</description>",
-			"11.30000,-47.60000,12.5", "11.31 -47.61 2.25", "<when>2026-03-14T05:30:05.5Z</when>", `<Data name="depth"><value>2.5</value></Data>`, "7f0000ff"} {
+		for _, want := range []string{"<visibility>0</visibility>", `<Snippet maxLines="1">s</Snippet>`,
+			"<LookAt><longitude>11</longitude></LookAt>", "<heading>30</heading>", "<hotSpot ",
+			"<LabelStyle><scale>0.8</scale></LabelStyle>", "<BalloonStyle><text>$[name]</text></BalloonStyle>",
+			"<atom:name>A. Writer</atom:name>", "<name>Out/side</name>", "<description>kept</description>",
+			"11.30000,-47.60000,12.5", "11.31 -47.61 2.25", "<when>2026-03-14T05:30:05.5Z</when>",
+			`<Data name="depth"><value>2.5</value></Data>`, "7f0000ff"} {
 			if !strings.Contains(once, want) {
 				t.Errorf("%s: %s is gone", version, want)
 			}
@@ -143,7 +167,8 @@ func TestRoundTrip(t *testing.T) {
 		if fmt.Sprint(again.Counts(), again.Points()) != fmt.Sprint(d.Counts(), d.Points()) || len(again.Problems) > 0 {
 			t.Errorf("%s: %v, problems %s", version, again.Counts(), problems(again))
 		}
-		if v23 := strings.Contains(once, "<Track>") && strings.Contains(once, "http://www.opengis.net/kml/2.3"); v23 != (version == "2.3") {
+		if v23 := strings.Contains(once, "<Track>") &&
+			strings.Contains(once, "http://www.opengis.net/kml/2.3"); v23 != (version == "2.3") {
 			t.Errorf("%s: the spelling of timed tracks", version)
 		}
 	}
@@ -153,7 +178,8 @@ func TestRoundTrip(t *testing.T) {
 func TestFeatureOrder(t *testing.T) {
 	out, _ := writeString(t, readString(t, plan), "")
 	at := -1
-	for _, tag := range []string{"<name>Rock", "<visibility>", "<atom:author>", "<Snippet", "<description>&lt;b", "<LookAt>", "<TimeStamp>", "<styleUrl>", "<ExtendedData>", "<Point>"} {
+	for _, tag := range []string{"<name>Rock", "<visibility>", "<atom:author>", "<Snippet", "<description>&lt;b",
+		"<LookAt>", "<TimeStamp>", "<styleUrl>", "<ExtendedData>", "<Point>"} {
 		i := strings.Index(out[strings.Index(out, "<name>Rock"):], tag)
 		if i < at {
 			t.Errorf("%s is out of order", tag)
@@ -163,13 +189,15 @@ func TestFeatureOrder(t *testing.T) {
 }
 
 func TestNamespaces(t *testing.T) {
-	body := `<Document><Placemark><name>P</name><Point><coordinates>11.3,-47.6</coordinates></Point></Placemark></Document>`
+	body := `<Document><Placemark><name>P</name><Point><coordinates>11.3,-47.6</coordinates></Point></Placemark>` +
+		`</Document>`
 	for _, doc := range []string{
 		"<kml>" + body + "</kml>",
 		`<kml xmlns="http://earth.google.com/kml/2.0">` + body + "</kml>",
 		`<kml xmlns="http://earth.google.com/kml/2.1">` + body + "</kml>",
 		`<kml xmlns="http://www.opengis.net/kml/2.3">` + body + "</kml>",
-		strings.NewReplacer("</", "</k:", "<", "<k:").Replace("<kml xmlns:k='http://www.opengis.net/kml/2.2'>" + body + "</kml>"),
+		strings.NewReplacer("</", "</k:", "<", "<k:").Replace("<kml xmlns:k='http://www.opengis.net/kml/2.2'>" + body +
+			"</kml>"),
 		body,
 		`<Folder><name>F</name>` + strings.TrimSuffix(strings.TrimPrefix(body, "<Document>"), "</Document>") + `</Folder>`,
 		`<Placemark><name>P</name><Point><coordinates>11.3,-47.6</coordinates></Point></Placemark>`,
@@ -191,7 +219,8 @@ func TestAltitudeModes(t *testing.T) {
 		{"", "0", "", "", ""},
 		{"", "12", "12", "", "without an altitude mode"},
 	} {
-		d := readString(t, `<kml xmlns:gx="http://www.google.com/kml/ext/2.2"><Placemark><name>P</name><Point>`+c.mode+`<coordinates>11,-47,`+c.z+`</coordinates></Point></Placemark></kml>`)
+		d := readString(t, `<kml xmlns:gx="http://www.google.com/kml/ext/2.2"><Placemark><name>P</name>`+
+			`<Point>`+c.mode+`<coordinates>11,-47,`+c.z+`</coordinates></Point></Placemark></kml>`)
 		w := &d.Waypoints[0]
 		height, field := "", ""
 		if w.HasHeight() {
@@ -200,7 +229,8 @@ func TestAltitudeModes(t *testing.T) {
 		if len(w.Fields) > 0 {
 			field = w.Fields[0].Key + "=" + w.Fields[0].Value
 		}
-		if height != c.height || field != c.field || !strings.Contains(problems(d), c.said) || c.said == "" && len(d.Problems) > 0 {
+		if height != c.height || field != c.field || !strings.Contains(problems(d), c.said) || c.said == "" &&
+			len(d.Problems) > 0 {
 			t.Errorf("%s %s: height %q field %q said %q", c.mode, c.z, height, field, problems(d))
 		}
 	}
@@ -215,11 +245,14 @@ func TestCoordinates(t *testing.T) {
 	}{
 		{"1,2 3,4", 2, ""}, {"1,2,5 3,4,6\n5,6,7", 3, ""}, {"1, 2, 5 3, 4, 6", 2, ""}, {" 1 , 2 , 5\n 3 , 4 , 6 ", 2, ""},
 		{"1,2,\n3,4", 0, `"1,2,3": has 4 numbers`}, {"1,2,3,4,5,6", 0, `"1,2,3": has 6 numbers`},
-		{"1,2 7 3,4", 2, `"7": has a longitude without a latitude`}, {"1,2 12,abc 3,4", 2, `"12,abc": latitude "abc" is not a number`},
+		{"1,2 7 3,4", 2, `"7": has a longitude without a latitude`},
+		{"1,2 12,abc 3,4", 2, `"12,abc": latitude "abc" is not a number`},
 		{"1,91 3,4", 1, `"1,91": latitude 91 is beyond`}, {"181,1 180,1 -180,1", 2, `"181,1": longitude 181 is beyond`},
-		{"1,2,x 3,4", 2, ""}, {"", 0, ""}, {"1,,5", 0, `"1,,5"`}, {"1<!-- c -->1.5,2 3,4", 2, ""}, {"1,<![CDATA[2 3]]>,4", 2, ""},
+		{"1,2,x 3,4", 2, ""}, {"", 0, ""}, {"1,,5", 0, `"1,,5"`}, {"1<!-- c -->1.5,2 3,4", 2, ""},
+		{"1,<![CDATA[2 3]]>,4", 2, ""},
 	} {
-		d := readString(t, "<kml><Placemark><name>L</name><LineString><coordinates>"+c.list+"</coordinates></LineString></Placemark></kml>")
+		d := readString(t, "<kml><Placemark><name>L</name><LineString><coordinates>"+c.list+"</coordinates>"+
+			"</LineString></Placemark></kml>")
 		var rejects []string
 		for _, x := range d.Rejects {
 			rejects = append(rejects, fmt.Sprintf("%q: %s", x.Raw, x.Why))
@@ -229,7 +262,9 @@ func TestCoordinates(t *testing.T) {
 			t.Errorf("%q: %d points, rejects %s", c.list, d.Points(), got)
 		}
 	}
-	if d := readString(t, "<kml><Placemark><LineString><coordinates>1<!-- c -->1.5,2 3,4</coordinates></LineString></Placemark></kml>"); d.Tracks[0].Segments[0].Points[0].Lon != 11.5 {
+	if d := readString(t,
+		"<kml><Placemark><LineString><coordinates>1<!-- c -->1.5,2 "+
+			"3,4</coordinates></LineString></Placemark></kml>"); d.Tracks[0].Segments[0].Points[0].Lon != 11.5 {
 		t.Error("a number that a comment parts is not one number")
 	}
 }
@@ -253,8 +288,10 @@ func TestLongList(t *testing.T) {
 
 func TestTimedTrackFaults(t *testing.T) {
 	d := readString(t, `<kml xmlns:gx="http://www.google.com/kml/ext/2.2"><Placemark><name>T</name><gx:Track>
-<when>2026-03-14T05:30:00Z</when><when>2026-03-14T05:30:01Z</when><when>2026-03-14T05:30:02Z</when><when>2026-03-14T05:30:03Z</when><when>late</when>
-<gx:coord>11 -47 1</gx:coord><gx:coord></gx:coord><gx:coord>11 -97 1</gx:coord><gx:coord>12 -47 1</gx:coord></gx:Track></Placemark></kml>`)
+<when>2026-03-14T05:30:00Z</when><when>2026-03-14T05:30:01Z</when><when>2026-03-14T05:30:02Z</when><when>`+
+		`2026-03-14T05:30:03Z</when><when>late</when>
+<gx:coord>11 -47 1</gx:coord><gx:coord></gx:coord><gx:coord>11 -97 1</gx:coord><gx:coord>12 -47 1</gx:coord>`+
+		`</gx:Track></Placemark></kml>`)
 	points := d.Tracks[0].Segments[0].Points
 	if len(points) != 2 || string(points[1].AppendTime(nil)) != "2026-03-14T05:30:03Z" || points[1].Lon != 12 {
 		t.Errorf("points %+v", points)
@@ -262,7 +299,8 @@ func TestTimedTrackFaults(t *testing.T) {
 	if len(d.Rejects) != 1 || d.Rejects[0].Line != 3 || d.Rejects[0].Number != 3 {
 		t.Errorf("rejects %+v", d.Rejects)
 	}
-	if !strings.Contains(problems(d), "not as many times as positions") || !strings.Contains(problems(d), "a time that can't be read") {
+	if !strings.Contains(problems(d), "not as many times as positions") ||
+		!strings.Contains(problems(d), "a time that can't be read") {
 		t.Errorf("said: %s", problems(d))
 	}
 }
@@ -288,7 +326,8 @@ func TestRouteAsLine(t *testing.T) {
 		t.Fatalf("counts %v", d.Counts())
 	}
 	got := d.Routes[0]
-	if got.Number != "7" || got.Comment != "slack water" || got.Group != "Runs" || got.Points[1].Name != "Rock <gap>" || got.Points[1].UnixNano() != 1e18 || got.Points[2].Fields[0].Value != "3" || got.Points[0].Style.Symbol != "flag" {
+	if got.Number != "7" || got.Comment != "slack water" || got.Group != "Runs" || got.Points[1].Name != "Rock <gap>" ||
+		got.Points[1].UnixNano() != 1e18 || got.Points[2].Fields[0].Value != "3" || got.Points[0].Style.Symbol != "flag" {
 		t.Errorf("route %+v", got)
 	}
 }
@@ -298,7 +337,8 @@ func TestLedger(t *testing.T) {
 	seg := nav.Segment{Points: []nav.Point{nav.At(1, 1), nav.At(2, 2)}}
 	seg.Points[0].SetTime(0, nav.Seconds)
 	seg.Attach(&seg.Points[1], nav.Detail{Values: []nav.Field{{Key: "hr", Value: "90"}}, Item: &nav.Item{Name: "here"}})
-	_, ledger := writeString(t, &nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: "T"}, Segments: []nav.Segment{seg}}}}, "")
+	_, ledger := writeString(t,
+		&nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: "T"}, Segments: []nav.Segment{seg}}}}, "")
 	if got := fmt.Sprint(len(ledger), ledger.Losses()); got != "3 3" {
 		t.Errorf("ledger %+v", ledger)
 	}
@@ -323,8 +363,10 @@ func zipped(t testing.TB, names []string, contents ...string) []byte {
 }
 
 func TestKMZ(t *testing.T) {
-	point := "<kml><Placemark><name>P</name><Style><IconStyle><Icon><href>files/i.png</href></Icon></IconStyle></Style><Point><coordinates>1,2</coordinates></Point></Placemark></kml>"
-	for _, names := range [][]string{{"doc.kml", "files/i.png"}, {"deep/in/plan.KML", "deep/in/files/i.png"}, {"plan.xml", "files/i.png"}} {
+	point := "<kml><Placemark><name>P</name><Style><IconStyle><Icon><href>files/i.png</href></Icon></IconStyle>" +
+		"</Style><Point><coordinates>1,2</coordinates></Point></Placemark></kml>"
+	for _, names := range [][]string{{"doc.kml", "files/i.png"}, {"deep/in/plan.KML", "deep/in/files/i.png"},
+		{"plan.xml", "files/i.png"}} {
 		d, err := readKMZ(format.FromBytes("a.kmz", zipped(t, names, point, "picture")), &format.ReadOptions{})
 		if err != nil || len(d.Waypoints) != 1 {
 			t.Errorf("%v: %v", names, err)
@@ -335,7 +377,8 @@ func TestKMZ(t *testing.T) {
 			t.Fatal(err)
 		}
 		again, err := readKMZ(format.FromBytes("b.kmz", b.Bytes()), &format.ReadOptions{})
-		if err != nil || len(again.Meta.Attachments) != 1 || again.Meta.Attachments[0].Name != "files/i.png" || again.Waypoints[0].Style.Icon != "files/i.png" {
+		if err != nil || len(again.Meta.Attachments) != 1 || again.Meta.Attachments[0].Name != "files/i.png" ||
+			again.Waypoints[0].Style.Icon != "files/i.png" {
 			t.Errorf("%v: the picture is gone: %v %+v", names, err, again.Meta.Attachments)
 		}
 	}
@@ -370,10 +413,12 @@ func TestSalvage(t *testing.T) {
 		counts string
 		points int
 	}{
-		{"<kml><Placemark><name>A</name><Point><coordinates>1,2</coordinates></Point></Placemark><Placemark><name>B</name><Point><coordinates>3,", "[1 0 0 0]", 1},
+		{"<kml><Placemark><name>A</name><Point><coordinates>1,2</coordinates></Point></Placemark><Placemark><name>B" +
+			"</name><Point><coordinates>3,", "[1 0 0 0]", 1},
 		{"<kml><Placemark><name>L</name><LineString><coordinates>1,2 3,4 5,6 7,8.1", "[0 0 1 0]", 3},
 		{"<kml><Placemark><name>Z</name><Polygon><outerBoundaryIs><LinearRing><coordinates>1,2 3,4 5,6", "[0 0 0 0]", 0},
-		{`<kml xmlns:gx="http://www.google.com/kml/ext/2.2"><Placemark><gx:Track><when>2026-03-14T05:30:00Z</when><when>2026-03-14T05:30:01Z</when><gx:coord>1 2 3</gx:coord><gx:coord>4`, "[0 0 1 0]", 1},
+		{`<kml xmlns:gx="http://www.google.com/kml/ext/2.2"><Placemark><gx:Track><when>2026-03-14T05:30:00Z</when><when>` +
+			`2026-03-14T05:30:01Z</when><gx:coord>1 2 3</gx:coord><gx:coord>4`, "[0 0 1 0]", 1},
 	} {
 		d, err := Format.Read(format.FromBytes("cut.kml", []byte(c.doc)), &format.ReadOptions{})
 		var where *format.Error
@@ -392,7 +437,8 @@ func TestSalvageKMZ(t *testing.T) {
 	var b strings.Builder
 	b.WriteString("<kml><Document>")
 	for i := range 2000 {
-		fmt.Fprintf(&b, "<Placemark><name>P%d</name><Point><coordinates>11.%d,-47.%d</coordinates></Point></Placemark>", i, i*7919%9973, i*104729%9973)
+		fmt.Fprintf(&b, "<Placemark><name>P%d</name><Point><coordinates>11.%d,-47.%d</coordinates></Point></Placemark>", i,
+			i*7919%9973, i*104729%9973)
 	}
 	b.WriteString("</Document></kml>")
 	whole := zipped(t, []string{"doc.kml"}, b.String())
@@ -406,7 +452,8 @@ func TestSalvageKMZ(t *testing.T) {
 			t.Errorf("a %dth of the archive gives %d of 2000", share, n)
 		}
 	}
-	if d, err := readKMZ(format.FromBytes("cut.kmz", whole[:len(whole)-30]), &format.ReadOptions{}); err == nil || len(d.Waypoints) != 2000 {
+	if d, err := readKMZ(format.FromBytes("cut.kmz", whole[:len(whole)-30]), &format.ReadOptions{}); err == nil ||
+		len(d.Waypoints) != 2000 {
 		t.Errorf("without its list of members: %v", err)
 	}
 }
@@ -419,11 +466,11 @@ func FuzzRead(f *testing.F) {
 		if err != nil {
 			return
 		}
-		d.EachPoint(func(p *nav.Point) {
+		for p := range d.AllPoints() {
 			if !nav.Usable(p.Lat, p.Lon) || p.Lon >= 180 {
 				t.Fatalf("an unusable position %v %v", p.Lat, p.Lon)
 			}
-		})
+		}
 		out, _ := writeString(t, d, "")
 		again := readString(t, out)
 		if a, b := d.Points(), again.Points(); a != b {
@@ -442,7 +489,9 @@ func FuzzKMZ(f *testing.F) {
 // A polygon's TimeSpan says when an area holds, in every format, and is there once when it is written again.
 func TestTimeSpanOfAreas(t *testing.T) {
 	span := "<TimeSpan><begin>2026-09-01</begin><end>2027-03-31</end></TimeSpan>"
-	text := `<kml xmlns="http://www.opengis.net/kml/2.2"><Placemark><name>Nesting</name>` + span + `<Polygon><outerBoundaryIs><LinearRing><coordinates>0,0 1,0 1,1 0,0</coordinates></LinearRing></outerBoundaryIs></Polygon></Placemark></kml>`
+	text := `<kml xmlns="http://www.opengis.net/kml/2.2"><Placemark><name>Nesting</name>` + span +
+		`<Polygon><outerBoundaryIs><LinearRing><coordinates>0,0 1,0 1,1 0,0</coordinates></LinearRing></outerBoundaryIs>` +
+		`</Polygon></Placemark></kml>`
 	d := readString(t, text)
 	l, faults := d.Areas[0].Limits()
 	if l.From == nil || l.Until == nil || len(faults) > 0 {

@@ -11,6 +11,7 @@ import (
 	"slices"
 	"strings"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/nav"
 )
@@ -24,6 +25,7 @@ var FormatKMZ = &format.Format{
 	Sniff:      func(h *format.Head) bool { return bytes.HasPrefix(h.Raw, []byte("PK\x03\x04")) },
 	Read:       readKMZ,
 	Write:      writeKMZ,
+	Versions:   []string{"2.2", "2.3"},
 }
 
 // keptAttachments is the most that is kept of the other files of an archive.
@@ -35,17 +37,20 @@ const smallMember = 1 << 20
 func readKMZ(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	at, size, err := src.ReaderAt(opt.Unpacked())
 	if err != nil {
-		return nil, src.Fault(err.Error())
+		return nil, src.FaultOf(err)
 	}
 	z, err := zip.NewReader(at, size)
 	if err != nil {
 		data := salvageKMZ(at, size, src, opt)
-		return data, &format.Error{Path: src.Path, Cut: data != nil, Msg: "the zip archive is damaged or cut off (" + err.Error() + "): copy or fetch the file again"}
+		return data, &format.Error{Path: src.Path, Cut: data != nil, Msg: "the zip archive is damaged or cut off (" +
+			err.Error() + "): copy or fetch the file again"}
 	}
 	members := slices.DeleteFunc(slices.Clone(z.File), func(f *zip.File) bool { return f.FileInfo().IsDir() })
 	for _, f := range members {
-		if clean := path.Clean("/" + strings.ReplaceAll(f.Name, "\\", "/")); strings.HasPrefix(f.Name, "/") || clean != "/"+strings.TrimPrefix(strings.ReplaceAll(f.Name, "\\", "/"), "./") {
-			return nil, src.Fault(fmt.Sprintf("the archive holds %q, a path that leads out of its folder: it is not opened", f.Name))
+		if clean := path.Clean("/" + strings.ReplaceAll(f.Name, "\\", "/")); strings.HasPrefix(f.Name, "/") ||
+			clean != "/"+strings.TrimPrefix(strings.ReplaceAll(f.Name, "\\", "/"), "./") {
+			return nil, src.Fault(fmt.Sprintf("the archive holds %q, a path that leads out of its folder: it is not opened",
+				f.Name))
 		}
 	}
 	left := opt.Unpacked()
@@ -76,7 +81,7 @@ func readKMZ(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) 
 			continue
 		}
 		if kept+int(min(f.UncompressedSize64, keptAttachments)) > keptAttachments {
-			data.Note("left out", "a file in the archive is too large to be kept and was left out", 0, 0)
+			data.Note(nav.ProblemLeftOut, "a file in the archive is too large to be kept and was left out", 0, 0)
 			continue
 		}
 		in, err := open(f)
@@ -89,7 +94,8 @@ func readKMZ(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) 
 			return data, err
 		}
 		kept += len(content)
-		data.Meta.Attachments = append(data.Meta.Attachments, nav.Attachment{Name: strings.TrimPrefix(f.Name, folder), Data: content})
+		data.Meta.Attachments = append(data.Meta.Attachments, nav.Attachment{Name: strings.TrimPrefix(f.Name, folder),
+			Data: content})
 	}
 	return data, nil
 }
@@ -186,23 +192,24 @@ func (b *bounded) Read(p []byte) (int, error) {
 	*b.left -= int64(n)
 	switch {
 	case *b.left < 0:
-		return 0, b.src.Fault("the archive unpacks to more than is allowed; --max-unpacked allows more")
+		return 0, b.src.FaultOf(advice.Errorf(advice.AllowUnpacked, "the archive unpacks to more than is allowed"))
 	case b.read > smallMember && b.read > b.ratio*max(b.packed, 1):
-		return 0, b.src.Fault(fmt.Sprintf("the archive's %q unpacks to more than %d times its size, as no data do; --max-ratio allows more", b.name, b.ratio))
+		return 0, b.src.FaultOf(advice.Errorf(advice.AllowRatio,
+			"the archive's %q unpacks to more than %d times its size, as no data do", b.name, b.ratio))
 	case err != nil && err != io.EOF:
 		return n, b.src.Fault(fmt.Sprintf("the archive's %q is damaged (%v): copy or fetch the file again", b.name, err))
 	}
 	return n, err
 }
 
-func writeKMZ(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (nav.Ledger, error) {
+func writeKMZ(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Written, error) {
 	z := zip.NewWriter(out)
 	// No time of writing: the same data give the same bytes.
 	doc, err := z.CreateHeader(&zip.FileHeader{Name: "doc.kml", Method: zip.Deflate})
 	if err != nil {
 		return nil, err
 	}
-	ledger, err := writeTo(doc, d, opt, "kmz")
+	done, err := writeTo(doc, d, opt, "kmz")
 	if err != nil {
 		return nil, err
 	}
@@ -218,5 +225,5 @@ func writeKMZ(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (nav.Ledg
 			return nil, err
 		}
 	}
-	return ledger, z.Close()
+	return done, z.Close()
 }

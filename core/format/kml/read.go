@@ -23,7 +23,8 @@ var Format = &format.Format{
 	Read: func(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		return readFrom(src.Reader(), src.Size, src.Path, opt)
 	},
-	Write: write,
+	Write:    write,
+	Versions: []string{"2.2", "2.3"},
 }
 
 func isRoot(n xmlscan.Name) bool {
@@ -63,10 +64,10 @@ func readFrom(in io.Reader, size int64, path string, opt *format.ReadOptions) (*
 	err := r.document(in)
 	r.resolveStyles()
 	if r.Scanner != nil && r.BadBytes > 0 {
-		r.data.Note("encoding", "text that is not in the declared encoding was read as Windows-1252", 0, 0)
+		r.data.Note(nav.ProblemEncoding, "text that is not in the declared encoding was read as Windows-1252", 0, 0)
 	}
 	if x, ok := errors.AsType[*xmlscan.Error](err); ok {
-		err = &format.Error{Path: path, Line: x.Line, Col: x.Col, Msg: x.Msg, Cut: x.Cut}
+		err = &format.Error{Path: path, Line: x.Line, Col: x.Col, Msg: x.Msg, Cut: x.Cut, Advice: x.Advice}
 	}
 	return r.data, err
 }
@@ -90,7 +91,7 @@ func (r *reader) document(in io.Reader) (err error) {
 		return err
 	}
 	if line, col, found := r.Trailing(); found {
-		r.data.Note("trailing", "something stands after the end of the document and was not read", line, col)
+		r.data.Note(nav.ProblemTrailing, "something stands after the end of the document and was not read", line, col)
 	}
 	return nil
 }
@@ -114,7 +115,7 @@ var notHeld = map[string]string{
 
 func (r *reader) leaveOut(local string) error {
 	line, col := r.Pos()
-	r.data.Note("left out", notHeld[local]+" can't be held and was left out", line, col)
+	r.data.Note(nav.ProblemLeftOut, notHeld[local]+" can't be held and was left out", line, col)
 	return r.Skip()
 }
 
@@ -307,7 +308,7 @@ func (r *reader) items(p *placemark) {
 		if len(d.Rejects) > p.rejects { // it had one, which is told there
 			return
 		}
-		d.Note("places", "a placemark without a position was left out", p.line, p.col)
+		d.Note(nav.ProblemPlaces, "a placemark without a position was left out", p.line, p.col)
 		return
 	}
 	var lines nav.Track
@@ -342,7 +343,8 @@ func (r *reader) items(p *placemark) {
 		return
 	}
 	if p.when.HasTime() && lines.Len() > 0 && !lines.Segments[0].Points[0].HasTime() {
-		lines.Fields = append(lines.Fields[:len(lines.Fields):len(lines.Fields)], nav.Field{Key: "time", Value: string(p.when.AppendTime(nil))})
+		lines.Fields = append(lines.Fields[:len(lines.Fields):len(lines.Fields)],
+			nav.Field{Key: "time", Value: string(p.when.AppendTime(nil))})
 	}
 	if p.extension.kind == nav.Routes.One() && len(lines.Segments) == 1 {
 		want(nav.Routes, len(d.Routes))

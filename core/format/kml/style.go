@@ -212,7 +212,7 @@ func (r *reader) resolveStyles() {
 	for _, w := range r.wants {
 		base := r.shared(w.url)
 		if w.url != "" && base == nil {
-			r.data.Note("styles", "a style that the file does not hold was left out", 0, 0)
+			r.data.Note(nav.ProblemStyles, "a style that the file does not hold was left out", 0, 0)
 		}
 		st := over(base, w.inline)
 		if st == nil {

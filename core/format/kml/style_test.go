@@ -8,8 +8,10 @@ import (
 )
 
 func styledDoc(style, geometry string) string {
-	return `<kml xmlns="http://www.opengis.net/kml/2.2"><Document><Style id="s"><LineStyle><color>ff0000ff</color><width>2</width></LineStyle></Style>` +
-		`<StyleMap id="m"><Pair><key>normal</key><styleUrl>#m2</styleUrl></Pair></StyleMap><StyleMap id="m2"><Pair><key>normal</key><styleUrl>#s</styleUrl></Pair></StyleMap>` +
+	return `<kml xmlns="http://www.opengis.net/kml/2.2"><Document><Style id="s"><LineStyle><color>ff0000ff</color>` +
+		`<width>2</width></LineStyle></Style>` +
+		`<StyleMap id="m"><Pair><key>normal</key><styleUrl>#m2</styleUrl></Pair></StyleMap><StyleMap id="m2"><Pair><key>` +
+		`normal</key><styleUrl>#s</styleUrl></Pair></StyleMap>` +
 		`<StyleMap id="loop"><Pair><key>normal</key><styleUrl>#loop</styleUrl></Pair></StyleMap>` +
 		`<Placemark><name>P</name>` + style + geometry + `</Placemark></Document></kml>`
 }
@@ -29,7 +31,8 @@ func TestStyleResolution(t *testing.T) {
 		{"<styleUrl>#m</styleUrl>", "#ff0000", 2, ""},
 		{"<Style><LineStyle><color>80ff0000</color></LineStyle></Style>", "#0000ff80", 0, ""},
 		{"<styleUrl>#s</styleUrl><Style><LineStyle><width>7</width></LineStyle></Style>", "#ff0000", 7, ""},
-		{"<StyleMap><Pair><key>normal</key><Style><LineStyle><width>4</width></LineStyle></Style></Pair></StyleMap>", "", 4, ""},
+		{"<StyleMap><Pair><key>normal</key><Style><LineStyle><width>4</width></LineStyle></Style></Pair></StyleMap>", "", 4,
+			""},
 		{"<styleUrl>#loop</styleUrl>", "", 0, "a style that the file does not hold"},
 		{"<styleUrl>http://veldrin.example/styles.kml#x</styleUrl>", "", 0, "a style that the file does not hold"},
 		{"", "", 0, ""},
@@ -37,7 +40,8 @@ func TestStyleResolution(t *testing.T) {
 	} {
 		d := readString(t, styledDoc(c.style, lineGeometry))
 		st := d.Tracks[0].Style
-		if st.Colour.String() != c.colour || st.Width != c.width || !strings.Contains(problems(d), c.said) || c.said == "" && len(d.Problems) > 0 {
+		if st.Colour.String() != c.colour || st.Width != c.width || !strings.Contains(problems(d), c.said) ||
+			c.said == "" && len(d.Problems) > 0 {
 			t.Errorf("%s: %+v, said %q", c.style, st, problems(d))
 		}
 	}
@@ -64,11 +68,15 @@ func TestSharedStyles(t *testing.T) {
 
 // What a style has of one kind of thing does not dress another: an icon's colour is no line's.
 func TestStyleOfItsKind(t *testing.T) {
-	style := "<Style><IconStyle><color>ff00ff00</color><Icon><href>i.png</href></Icon></IconStyle><LineStyle><color>ff0000ff</color></LineStyle><PolyStyle><color>40ff0000</color><fill>0</fill></PolyStyle></Style>"
+	style := "<Style><IconStyle><color>ff00ff00</color><Icon><href>i.png</href></Icon></IconStyle><LineStyle>" +
+		"<color>ff0000ff</color></LineStyle><PolyStyle><color>40ff0000</color><fill>0</fill></PolyStyle></Style>"
 	w := readString(t, styledDoc(style, "<Point><coordinates>1,2</coordinates></Point>")).Waypoints[0].Style
 	l := readString(t, styledDoc(style, lineGeometry)).Tracks[0].Style
-	a := readString(t, styledDoc(style, "<Polygon><outerBoundaryIs><LinearRing><coordinates>0,0 1,0 1,1 0,0</coordinates></LinearRing></outerBoundaryIs></Polygon>")).Areas[0].Style
-	if w.Colour.String() != "#00ff00" || w.Icon != "i.png" || l.Colour.String() != "#ff0000" || l.Icon != "" || a.Fill.String() != "#0000ff40" || !a.NoFill || a.Colour.String() != "#ff0000" {
+	a := readString(t, styledDoc(style,
+		"<Polygon><outerBoundaryIs><LinearRing><coordinates>0,0 1,0 1,1 "+
+			"0,0</coordinates></LinearRing></outerBoundaryIs></Polygon>")).Areas[0].Style
+	if w.Colour.String() != "#00ff00" || w.Icon != "i.png" || l.Colour.String() != "#ff0000" || l.Icon != "" ||
+		a.Fill.String() != "#0000ff40" || !a.NoFill || a.Colour.String() != "#ff0000" {
 		t.Errorf("waypoint %+v\nline %+v\narea %+v", w, l, a)
 	}
 }

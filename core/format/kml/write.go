@@ -16,6 +16,7 @@ type writer struct {
 	*xmlwrite.Writer
 	data     *nav.Dataset
 	ledger   nav.Ledger
+	done     format.Written
 	dialect  dialect
 	styles   map[string]string // the text of a shared style and its name
 	prefixes map[string]string
@@ -26,18 +27,20 @@ type writer struct {
 type dialect struct{ version, space, track, multiTrack, coord, arrayData, arrayField, value string }
 
 var dialects = map[string]dialect{
-	"2.2": {"", "http://www.opengis.net/kml/2.2", "gx:Track", "gx:MultiTrack", "gx:coord", "gx:SimpleArrayData", "gx:SimpleArrayField", "gx:value"},
-	"2.3": {"2.3", "http://www.opengis.net/kml/2.3", "Track", "MultiTrack", "coord", "SimpleArrayData", "SimpleArrayField", "value"},
+	"2.2": {"", "http://www.opengis.net/kml/2.2", "gx:Track", "gx:MultiTrack", "gx:coord", "gx:SimpleArrayData",
+		"gx:SimpleArrayField", "gx:value"},
+	"2.3": {"2.3", "http://www.opengis.net/kml/2.3", "Track", "MultiTrack", "coord", "SimpleArrayData",
+		"SimpleArrayField", "value"},
 }
 
 const spaceGX = "http://www.google.com/kml/ext/2.2" // prescribed by KML 2.2 for its extensions
 
-func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (nav.Ledger, error) {
+func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Written, error) {
 	return writeTo(out, d, opt, "kml")
 }
 
 // writeTo writes the document of a KML file or of a KMZ, as name says.
-func writeTo(out io.Writer, d *nav.Dataset, opt *format.WriteOptions, name string) (nav.Ledger, error) {
+func writeTo(out io.Writer, d *nav.Dataset, opt *format.WriteOptions, name string) (*format.Written, error) {
 	version := opt.Version
 	if version == "" {
 		version = "2.2"
@@ -54,9 +57,11 @@ func writeTo(out io.Writer, d *nav.Dataset, opt *format.WriteOptions, name strin
 	w.document()
 	err := w.Close()
 	if w.Bad > 0 {
-		w.ledger = append(w.ledger, nav.Entry{KindWord: "file", What: "characters", Why: "XML can't hold these control characters; written as \uFFFD", Count: w.Bad, Loss: true})
+		w.ledger = append(w.ledger, nav.Entry{KindWord: "file", What: "characters",
+			Why: "XML can't hold these control characters; written as \uFFFD", Count: w.Bad, Loss: true})
 	}
-	return w.ledger, err
+	w.done.Ledger = w.ledger
+	return &w.done, err
 }
 
 // survey finds the prefixes and the point values that the document has to declare, and what is lost.
@@ -109,7 +114,7 @@ func (w *writer) survey() {
 				}
 			}
 		}
-		lose := func(what, why string, n int) {
+		lose := func(what nav.Property, why string, n int) {
 			if n > 0 {
 				w.ledger.Lost(nav.Tracks, t.Name, what, why, n)
 			}
@@ -356,9 +361,11 @@ func (w *writer) waypoint(p *nav.Waypoint) {
 		w.Raw("</coordinates>\n")
 		w.End("Point")
 	})
+	w.done.Add(nav.Waypoints, 1)
 }
 
 func (w *writer) route(r *nav.Route) {
+	w.done.Add(nav.Routes, len(r.Points))
 	var seg nav.Segment
 	seg.Points = make([]nav.Point, len(r.Points))
 	for i := range r.Points {
@@ -393,6 +400,7 @@ func (w *writer) lineString(tag string, seg *nav.Segment) {
 }
 
 func (w *writer) track(t *nav.Track) {
+	w.done.Add(nav.Tracks, t.Len())
 	w.placemark(nav.Tracks, &t.Item, nil, nil, func() {
 		segments := slices.DeleteFunc(slices.Clone(t.Segments), func(s nav.Segment) bool { return len(s.Points) == 0 })
 		timed := 0
@@ -478,6 +486,7 @@ func (w *writer) pointValues(seg *nav.Segment) {
 }
 
 func (w *writer) area(a *nav.Area) {
+	w.done.Add(nav.Areas, a.Len())
 	w.placemark(nav.Areas, &a.Item, nil, nil, func() {
 		w.Open("Polygon")
 		w.altitudeMode(a.Outline)

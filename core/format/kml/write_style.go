@@ -11,7 +11,8 @@ import (
 )
 
 // order is the schema's order of the children of a feature.
-var order = []string{"name", "visibility", "open", "author", "link", "address", "AddressDetails", "phoneNumber", "Snippet",
+var order = []string{"name", "visibility", "open", "author", "link", "address", "AddressDetails", "phoneNumber",
+	"Snippet",
 	"description", "LookAt", "Camera", "TimeStamp", "TimeSpan", "styleUrl", "Style", "Region", "Metadata", "ExtendedData"}
 
 func rank(local string) int { return slices.Index(order, local) }

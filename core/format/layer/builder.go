@@ -5,6 +5,7 @@ import (
 	"math"
 	"strings"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
@@ -24,7 +25,8 @@ type Builder struct {
 // NewBuilder prepares for a layer with columns of these titles. Numbers says which of them hold numbers.
 func NewBuilder(d *nav.Dataset, opt *format.ReadOptions, system *crs.System, titles []string, numbers []bool) *Builder {
 	b := &Builder{d: d, opt: opt, system: system, titles: titles, numbers: numbers}
-	b.meanings = format.Meanings(titles, "name", "description", "comment", "type", "group", "symbol", "colour", "time", "height", "kind")
+	b.meanings = format.Meanings(titles, "name", "description", "comment", "type", "group", "symbol", "colour", "time",
+		"height", "kind")
 	for i, t := range titles {
 		switch strings.ToLower(t) {
 		case "fill", "link":
@@ -91,7 +93,7 @@ func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string)
 			if p != nil {
 				if ns, mark, zoned, ok := nav.ParseTime([]byte(v), b.opt.Zone); ok && mark >= nav.Day {
 					if !zoned && b.opt.Zone == nil {
-						b.d.Note("times", "a time names no zone and was taken as UTC; --clock says otherwise", 0, 0)
+						b.d.Note(nav.ProblemTimes, "a time names no zone and was taken as UTC", 0, 0).Advise(advice.NameZone)
 					}
 					p.SetTime(ns, mark)
 					continue
@@ -131,9 +133,9 @@ func (b *Builder) place(p Position) (nav.Point, string) {
 	}
 	switch {
 	case math.Abs(lat) > 90:
-		return nav.Point{}, fmt.Sprintf("latitude %v is beyond 90 degrees; if the layer is projected, --crs-in says how", lat)
+		return nav.Point{}, fmt.Sprintf("latitude %v is beyond 90 degrees; the layer may be projected", lat)
 	case math.Abs(lon) > 180:
-		return nav.Point{}, fmt.Sprintf("longitude %v is beyond 180 degrees; if the layer is projected, --crs-in says how", lon)
+		return nav.Point{}, fmt.Sprintf("longitude %v is beyond 180 degrees; the layer may be projected", lon)
 	}
 	out := nav.At(lat, lon)
 	if b.HasZ && !math.IsNaN(p.Z) && math.Abs(p.Z) < 1e7 {
@@ -228,7 +230,7 @@ func (b *Builder) Area(polygons [][][]Position, values []string, record int) {
 		if len(a.Outline) > 2 {
 			b.d.Areas = append(b.d.Areas, a)
 		} else {
-			b.d.Note("left out", "an outline of fewer than three points was left out", record, 0)
+			b.d.Note(nav.ProblemLeftOut, "an outline of fewer than three points was left out", record, 0)
 		}
 	}
 }

@@ -1,5 +1,5 @@
-// Package layer turns datasets into layers as geographic information systems have them, features of one geometry with a table of
-// attributes, and back. The formats of such systems share it.
+// Package layer turns datasets into layers as geographic information systems have them, features of one geometry with a
+// table of attributes, and back. The formats of such systems share it.
 package layer
 
 import (
@@ -8,6 +8,7 @@ import (
 	"strconv"
 	"strings"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
@@ -49,8 +50,8 @@ type Column struct {
 // Position is a coordinate in the layer's system.
 type Position struct{ X, Y, Z float64 }
 
-// Feature is one item: a point is one part of one position, a line has parts, an area rings, of which the first is the outline.
-// Rings repeat their first position. It holds until the next is visited.
+// Feature is one item: a point is one part of one position, a line has parts, an area rings, of which the first is the
+// outline. Rings repeat their first position. It holds until the next is visited.
 type Feature struct {
 	Parts  [][]Position
 	Values []string // as the columns; "" is absent
@@ -71,9 +72,12 @@ type Layer struct {
 
 // byGeometry and byKind are the layers that data are split into.
 var (
-	byGeometry = []Layer{{Name: "points", Geometry: Points}, {Name: "lines", Geometry: Lines}, {Name: "areas", Geometry: Areas}}
-	byKind     = []Layer{{Name: "waypoints", Geometry: Points, of: "waypoint"}, {Name: "track_points", Geometry: Points, of: "track point"},
-		{Name: "routes", Geometry: Lines, of: "route"}, {Name: "tracks", Geometry: Lines, of: "track"}, {Name: "areas", Geometry: Areas}}
+	byGeometry = []Layer{{Name: "points", Geometry: Points}, {Name: "lines", Geometry: Lines},
+		{Name: "areas", Geometry: Areas}}
+	byKind = []Layer{{Name: "waypoints", Geometry: Points, of: "waypoint"}, {Name: "track_points", Geometry: Points,
+		of: "track point"},
+		{Name: "routes", Geometry: Lines, of: "route"}, {Name: "tracks", Geometry: Lines, of: "track"},
+		{Name: "areas", Geometry: Areas}}
 )
 
 // visit gives the features of the layer.
@@ -86,8 +90,10 @@ func (l *Layer) visit(visit func(*raw) error) error {
 	})
 }
 
-// Of gives the layers of a dataset that hold anything, one a geometry or one a kind, and the ledger of what they can't hold.
-func Of(d *nav.Dataset, opt *format.WriteOptions, kinds bool, name, title string) ([]*Layer, nav.Ledger) {
+// Of gives the layers of a dataset that hold anything, one a geometry or one a kind, and the ledger of what they can't
+// hold.
+func Of(d *nav.Dataset, opt *format.WriteOptions, kinds bool, name, title string) ([]*Layer, *format.Written) {
+	done := &format.Written{}
 	split := byGeometry
 	if kinds {
 		split = byKind
@@ -98,9 +104,18 @@ func Of(d *nav.Dataset, opt *format.WriteOptions, kinds bool, name, title string
 		l := &l
 		l.from, l.index = src, map[string]int{}
 		heights, without := 0, 0
+		var last *nav.Item
 		l.visit(func(f *raw) error {
+			ofTrack := l.Geometry == Points && f.of == nav.Tracks // counted with their lines
+			if f.item != last && !ofTrack {
+				done.Items[f.of]++
+				last = f.item
+			}
 			l.Count++
 			for _, part := range f.parts {
+				if !ofTrack {
+					done.Points += len(part)
+				}
 				for i := range part {
 					if part[i].HasHeight() {
 						heights++
@@ -129,7 +144,8 @@ func Of(d *nav.Dataset, opt *format.WriteOptions, kinds bool, name, title string
 		})
 		out = append(out, l)
 	}
-	return out, src.ledger(name, title, out)
+	done.Ledger = src.ledger(name, title, out)
+	return out, done
 }
 
 // take lets a column hold a value more.
@@ -186,7 +202,8 @@ func timeOf(value string) Type {
 	return Text
 }
 
-// Each visits the features. Those without any position in reach of the coordinate system are left out, as the ledger says.
+// Each visits the features. Those without any position in reach of the coordinate system are left out, as the ledger
+// says.
 func (l *Layer) Each(visit func(*Feature) error) error {
 	f := &Feature{Values: make([]string, len(l.Columns))}
 	var flat []Position
@@ -282,7 +299,8 @@ func (s *source) ledger(name, title string, layers []*Layer) (l nav.Ledger) {
 	format.LoseReferences(&l, d, title, func(nav.HeightOver) bool { return false })
 	format.LoseEmpty(&l, d, title)
 	if !d.Meta.Blank() {
-		l = append(l, nav.Entry{KindWord: "file", What: "name and description of the file", Why: title + " has no place for them", Count: 1, Loss: true})
+		l = append(l, nav.Entry{KindWord: "file", What: "name and description of the file", Why: title +
+			" has no place for them", Count: 1, Loss: true})
 	}
 	for _, layer := range layers {
 		if layer.HasZ || layer.Geometry == Points {
@@ -301,7 +319,8 @@ func (s *source) ledger(name, title string, layers []*Layer) (l nav.Ledger) {
 				}
 			}
 			if n > 0 {
-				l.Lost(f.of, f.item.Name, "heights", "a layer of "+layer.Geometry.String()+" has heights only where every point has one; elevate gives the missing ones", n)
+				l.Lost(f.of, f.item.Name, "heights", "a layer of "+layer.Geometry.String()+" has heights only where every point "+
+					"has one; elevate gives the missing ones", n)
 			}
 			return nil
 		})
@@ -315,7 +334,8 @@ func (s *source) ledger(name, title string, layers []*Layer) (l nav.Ledger) {
 			}
 		}
 		if n > 0 {
-			l.Lost(nav.Routes, d.Routes[i].Name, "names of route points", "a line of a layer has no names at its points; recast --routes-to waypoints gives points", n)
+			l.Lost(nav.Routes, d.Routes[i].Name, "names of route points", "a line of a layer has no names at its points",
+				n).Advise(advice.RoutesToPoints)
 		}
 	}
 	for i := range d.Tracks {
@@ -329,18 +349,18 @@ func (s *source) ledger(name, title string, layers []*Layer) (l nav.Ledger) {
 			}
 		}
 		if n > 0 && !s.trackPoints {
-			l.Lost(nav.Tracks, d.Tracks[i].Name, "times", "a line of a layer has no times; --track-points writes a layer of points that has", n)
+			l.Lost(nav.Tracks, d.Tracks[i].Name, "times", "a line of a layer has no times", n).Advise(advice.PointsOfTracks)
 		}
 	}
 	if !s.system.WGS84() {
 		beyond, outside := 0, 0
-		d.EachPoint(func(p *nav.Point) {
+		for p := range d.AllPoints() {
 			if _, _, ok := s.system.Forward(p.Lat, p.Lon); !ok {
 				beyond++
-			} else if !s.system.Area.Holds(p.Lat, p.Lon) {
+			} else if !s.system.Area.Contains(p.Lat, p.Lon) {
 				outside++
 			}
-		})
+		}
 		format.NoteReach(&l, s.system, beyond, outside)
 	}
 	return
@@ -379,13 +399,13 @@ func SignedArea(ring []Position) (sum float64) {
 	return sum / 2
 }
 
-// SystemOf settles the system of what is read: the one that the user names, the one of the file, or WGS 84 where neither says
-// anything. It says so.
+// SystemOf settles the system of what is read: the one that the user names, the one of the file, or WGS 84 where
+// neither says anything. It says so.
 func SystemOf(d *nav.Dataset, opt *format.ReadOptions, own *crs.System, where string) (*crs.System, error) {
 	switch {
 	case opt.System != nil:
 		if own != nil && own.String() != opt.System.String() {
-			d.Tell("system", fmt.Sprintf("%s says %v, and --crs-in takes its place", where, own))
+			d.Tell(nav.ProblemSystem, fmt.Sprintf("%s says %v, and the system that was named takes its place", where, own))
 		}
 		return opt.System, nil
 	case own == nil:
@@ -395,10 +415,11 @@ func SystemOf(d *nav.Dataset, opt *format.ReadOptions, own *crs.System, where st
 		own = own.WithShift(opt.Shift)
 	}
 	if own.Shift == nil {
-		return nil, fmt.Errorf("is in %v, of which no datum shift to WGS 84 is known: say it with --shift X,Y,Z, --shift-grid FILE or --shift none", own)
+		return nil, advice.Errorf(advice.NameShiftIn, "is in %v, of which no datum shift to WGS 84 is known", own)
 	}
 	if !own.WGS84() {
-		d.Tell("system", fmt.Sprintf("coordinates are in %v by %s: %s; %s; heights are not transformed", own, where, own.Axes(), own.Accuracy()))
+		d.Tell(nav.ProblemSystem, fmt.Sprintf("coordinates are in %v by %s: %s; %s; heights are not transformed", own,
+			where, own.Axes(), own.Accuracy()))
 	}
 	return own, nil
 }

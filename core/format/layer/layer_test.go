@@ -6,6 +6,7 @@ import (
 	"strings"
 	"testing"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/crs"
@@ -15,8 +16,10 @@ import (
 func TestTypes(t *testing.T) {
 	for text, want := range map[string]Type{
 		"0": Integer, "-7": Integer, "12345": Integer, "1.5": Decimal, "-0.25": Decimal, "0.0": Decimal,
-		"007": Text, "1e5": Text, "1,5": Text, "+3": Text, "1.": Text, ".5": Text, "12345678901234567890": Text, // a name, or not exact in a float64
-		"2026-03-14": Date, "2026-03-14T05:30:00Z": Time, "2026-03-14T05:30:00+02:00": Text, "2026-13-01": Text, "2026": Integer, "Rock": Text,
+		// a name, or not exact in a float64
+		"007": Text, "1e5": Text, "1,5": Text, "+3": Text, "1.": Text, ".5": Text, "12345678901234567890": Text,
+		"2026-03-14": Date, "2026-03-14T05:30:00Z": Time, "2026-03-14T05:30:00+02:00": Text, "2026-13-01": Text,
+		"2026": Integer, "Rock": Text,
 	} {
 		if got, _ := typeOf(text); got != want {
 			t.Errorf("%q is %v, want %v", text, got, want)
@@ -36,7 +39,8 @@ func TestTypes(t *testing.T) {
 
 // sample has a waypoint and a track that moves 10 m to the east each second.
 func sample() *nav.Dataset {
-	d := &nav.Dataset{Waypoints: []nav.Waypoint{{Item: nav.Item{Name: "W", Fields: []nav.Field{{Key: "time", Value: "mine"}}}, Point: nav.At(-47.6, 11.3)}}}
+	d := &nav.Dataset{Waypoints: []nav.Waypoint{{Item: nav.Item{Name: "W",
+		Fields: []nav.Field{{Key: "time", Value: "mine"}}}, Point: nav.At(-47.6, 11.3)}}}
 	d.Waypoints[0].SetTime(5e9, nav.Seconds)
 	s := nav.Segment{}
 	lat, lon := -47.6, 11.3
@@ -62,7 +66,8 @@ func column(l *Layer, f *Feature, name string) string {
 
 // Track points have speed and course: those that were recorded, and else what follows from their neighbours.
 func TestTrackPoints(t *testing.T) {
-	layers, ledger := Of(sample(), &format.WriteOptions{TrackPoints: true}, true, "x", "a layer")
+	layers, done := Of(sample(), &format.WriteOptions{TrackPoints: true}, true, "x", "a layer")
+	ledger := done.Ledger
 	if len(layers) != 3 || layers[1].Name != "track_points" || layers[1].Count != 5 || ledger.Losses() != 0 {
 		t.Fatalf("%d layers, %v", len(layers), ledger)
 	}
@@ -73,7 +78,8 @@ func TestTrackPoints(t *testing.T) {
 		if n == 3 { // recorded
 			want = "7.5"
 		}
-		if speed != want || course != "90" || column(layers[1], f, "line") != "T" || column(layers[1], f, "kind") != "track point" {
+		if speed != want || course != "90" || column(layers[1], f, "line") != "T" ||
+			column(layers[1], f, "kind") != "track point" {
 			t.Errorf("point %d: speed %s, course %s, %v", n, speed, course, f.Values)
 		}
 		n++
@@ -101,13 +107,18 @@ func one(l *Layer) *Feature {
 func TestLedger(t *testing.T) {
 	d := sample()
 	d.Tracks[0].Segments[0].Points[1].SetHeight(5, 0, nav.OverSea)
-	d.Routes = []nav.Route{{Item: nav.Item{Name: "R"}, Points: []nav.Waypoint{{Item: nav.Item{Name: "A"}, Point: nav.At(0, 0)}, {Point: nav.At(1, 1)}}}, {Item: nav.Item{Name: "E"}}}
+	d.Routes = []nav.Route{{Item: nav.Item{Name: "R"},
+		Points: []nav.Waypoint{{Item: nav.Item{Name: "A"}, Point: nav.At(0, 0)}, {Point: nav.At(1, 1)}}},
+		{Item: nav.Item{Name: "E"}}}
 	d.Meta.Name = "file"
 	utm, _ := crs.Find("32732")
-	d.Waypoints = append(d.Waypoints, nav.Waypoint{Item: nav.Item{Name: "Far"}, Point: nav.At(10, -170)}, nav.Waypoint{Item: nav.Item{Name: "Near"}, Point: nav.At(-47, 20)})
-	layers, ledger := Of(d, &format.WriteOptions{System: utm}, false, "x", "a layer")
+	d.Waypoints = append(d.Waypoints, nav.Waypoint{Item: nav.Item{Name: "Far"}, Point: nav.At(10, -170)},
+		nav.Waypoint{Item: nav.Item{Name: "Near"}, Point: nav.At(-47, 20)})
+	layers, done := Of(d, &format.WriteOptions{System: utm}, false, "x", "a layer")
+	ledger := done.Ledger
 	told := fmt.Sprint(ledger)
-	for _, what := range []string{"times", "heights", "names of route points", "empty route", "name and description of the file", "beyond the reach", "outside of the system's area", "height reference"} {
+	for _, what := range []string{"times", "heights", "names of route points", "empty route",
+		"name and description of the file", "beyond the reach", "outside of the system's area", "height reference"} {
 		if !strings.Contains(told, what) {
 			t.Errorf("%s is lost in silence: %s", what, told)
 		}
@@ -127,28 +138,35 @@ func TestLedger(t *testing.T) {
 
 func TestBuilder(t *testing.T) {
 	d := &nav.Dataset{}
-	b := NewBuilder(d, &format.ReadOptions{}, nil, []string{"NAME", "Beschreibu", "ele_ft", "time", "fill", "colour", "link", "count"}, []bool{false, false, true, false, false, false, false, true})
-	b.Point(Position{X: 11.3, Y: -47.6}, []string{"W", "text", "100", "2026-03-14T05:30:00Z", "#010203", "blue", "http://a http://b", "3"}, 1)
+	b := NewBuilder(d, &format.ReadOptions{}, nil, []string{"NAME", "Beschreibu", "ele_ft", "time", "fill", "colour",
+		"link", "count"}, []bool{false, false, true, false, false, false, false, true})
+	b.Point(Position{X: 11.3, Y: -47.6}, []string{"W", "text", "100", "2026-03-14T05:30:00Z", "#010203", "blue",
+		"http://a http://b", "3"}, 1)
 	w := &d.Waypoints[0]
-	if w.Name != "W" || w.Desc != "text" || w.Time().Year() != 2026 || w.Style.Fill != nav.RGB(1, 2, 3) || len(w.Links) != 2 {
+	if w.Name != "W" || w.Desc != "text" || w.Time().Year() != 2026 || w.Style.Fill != nav.RGB(1, 2, 3) ||
+		len(w.Links) != 2 {
 		t.Errorf("%+v", w)
 	}
-	if got := fmt.Sprint(w.Fields); !strings.Contains(got, "{colour blue false}") || !strings.Contains(got, "{count 3 true}") {
+	if got := fmt.Sprint(w.Fields); !strings.Contains(got, "{colour blue false}") ||
+		!strings.Contains(got, "{count 3 true}") {
 		t.Errorf("fields %s", got) // a colour that is none, and a number
 	}
 	b.Point(Position{X: 200, Y: 10}, make([]string, 8), 2)
 	b.Point(Position{X: math.NaN(), Y: 10}, make([]string, 8), 3)
 	b.Nothing(nav.Areas, make([]string, 8), 4)
 	b.Area([][][]Position{{{{X: 1, Y: 1}, {X: 2, Y: 2}}}}, make([]string, 8), 5)
-	if len(d.Rejects) != 3 || d.Rejects[0].Line != 2 || !strings.Contains(d.Rejects[0].Why, "--crs-in") || len(d.Areas) != 0 || len(d.Problems) == 0 {
+	if len(d.Rejects) != 3 || d.Rejects[0].Line != 2 || !strings.Contains(d.Rejects[0].Why, "may be projected") ||
+		len(d.Areas) != 0 || len(d.Problems) == 0 {
 		t.Errorf("%+v %+v", d.Rejects, d.Problems)
 	}
-	b.Area([][][]Position{{{{X: 0, Y: 0}, {X: 1, Y: 0}, {X: 1, Y: 1}, {X: 0, Y: 0}}}, {{{X: 5, Y: 0}, {X: 6, Y: 0}, {X: 6, Y: 1}}}}, []string{"Twins", "", "", "", "", "", "", ""}, 6)
+	b.Area([][][]Position{{{{X: 0, Y: 0}, {X: 1, Y: 0}, {X: 1, Y: 1}, {X: 0, Y: 0}}},
+		{{{X: 5, Y: 0}, {X: 6, Y: 0}, {X: 6, Y: 1}}}}, []string{"Twins", "", "", "", "", "", "", ""}, 6)
 	if len(d.Areas) != 2 || d.Areas[0].Name != "Twins 1" || d.Areas[1].Name != "Twins 2" || len(d.Areas[0].Outline) != 3 {
 		t.Errorf("%+v", d.Areas)
 	}
 	// The user knows better what a column holds.
-	own := NewBuilder(&nav.Dataset{}, &format.ReadOptions{Columns: []format.Column{{Title: "label", Holds: "name"}, {Title: "name", Holds: "field:old"}}}, nil, []string{"name", "label"}, []bool{false, false})
+	own := NewBuilder(&nav.Dataset{}, &format.ReadOptions{Columns: []format.Column{{Title: "label", Holds: "name"},
+		{Title: "name", Holds: "field:old"}}}, nil, []string{"name", "label"}, []bool{false, false})
 	own.Point(Position{X: 1, Y: 1}, []string{"n", "l"}, 1)
 	if it := own.d.Waypoints[0]; it.Name != "l" || fmt.Sprint(it.Fields) != "[{old n false}]" {
 		t.Errorf("%+v", it)
@@ -164,13 +182,16 @@ func TestSystemOf(t *testing.T) {
 	if s, err := SystemOf(d, &format.ReadOptions{}, nil, "x"); s != nil || err != nil || len(d.Problems) != 0 {
 		t.Errorf("%v %v %v", s, err, d.Problems)
 	}
-	if s, err := SystemOf(d, &format.ReadOptions{}, etrs, "its .prj"); s != etrs || err != nil || !strings.Contains(d.Problems[0].Text, "EPSG:25832") {
+	if s, err := SystemOf(d, &format.ReadOptions{}, etrs, "its .prj"); s != etrs || err != nil ||
+		!strings.Contains(d.Problems[0].Text, "EPSG:25832") {
 		t.Errorf("%v %v %v", s, err, d.Problems)
 	}
-	if s, _ := SystemOf(d, &format.ReadOptions{System: utm}, etrs, "its .prj"); s != utm || !strings.Contains(d.Problems[1].Text, "takes its place") {
+	if s, _ := SystemOf(d, &format.ReadOptions{System: utm}, etrs, "its .prj"); s != utm ||
+		!strings.Contains(d.Problems[1].Text, "takes its place") {
 		t.Errorf("%v %v", s, d.Problems)
 	}
-	if _, err := SystemOf(d, &format.ReadOptions{}, unknown, "x"); err == nil || !strings.Contains(err.Error(), "--shift") {
+	if _, err := SystemOf(d, &format.ReadOptions{}, unknown, "x"); err == nil ||
+		advice.Of(err).Code != advice.NameShiftIn {
 		t.Errorf("%v", err)
 	}
 }

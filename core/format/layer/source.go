@@ -42,7 +42,8 @@ func (s *source) visit(g Geometry, visit func(*raw) error) error {
 		if len(a.Outline) < 3 {
 			continue
 		}
-		if err := visit(&raw{of: nav.Areas, kind: "area", item: &a.Item, fields: a.Fields, group: a.Group, parts: a.Rings()}); err != nil {
+		if err := visit(&raw{of: nav.Areas, kind: "area", item: &a.Item, fields: a.Fields, group: a.Group,
+			parts: a.Rings()}); err != nil {
 			return err
 		}
 	}
@@ -52,7 +53,8 @@ func (s *source) visit(g Geometry, visit func(*raw) error) error {
 func (s *source) points(visit func(*raw) error) error {
 	for i := range s.d.Waypoints {
 		w := &s.d.Waypoints[i]
-		if err := visit(&raw{of: nav.Waypoints, kind: "waypoint", item: &w.Item, fields: w.Fields, group: w.Group, parts: [][]nav.Point{{w.Point}}}); err != nil {
+		if err := visit(&raw{of: nav.Waypoints, kind: "waypoint", item: &w.Item, fields: w.Fields, group: w.Group,
+			parts: [][]nav.Point{{w.Point}}}); err != nil {
 			return err
 		}
 	}
@@ -64,7 +66,8 @@ func (s *source) points(visit func(*raw) error) error {
 		for j := range t.Segments {
 			seg := &t.Segments[j]
 			for k := range seg.Points {
-				f := &raw{of: nav.Tracks, kind: "track point", item: nobody, group: t.Group, line: t.Name, segment: j + 1, parts: [][]nav.Point{seg.Points[k : k+1]}}
+				f := &raw{of: nav.Tracks, kind: "track point", item: nobody, group: t.Group, line: t.Name, segment: j + 1,
+					parts: [][]nav.Point{seg.Points[k : k+1]}}
 				if x := seg.Detail(&seg.Points[k]); x != nil {
 					f.fields = x.Values
 					if x.Item != nil {
@@ -115,7 +118,8 @@ func (s *source) lines(visit func(*raw) error) error {
 		for j := range r.Points {
 			points[j] = r.Points[j].Point
 		}
-		if err := visit(&raw{of: nav.Routes, kind: "route", item: &r.Item, fields: withNumber(r.Fields, r.Number), group: r.Group, parts: [][]nav.Point{points}}); err != nil {
+		if err := visit(&raw{of: nav.Routes, kind: "route", item: &r.Item, fields: withNumber(r.Fields, r.Number),
+			group: r.Group, parts: [][]nav.Point{points}}); err != nil {
 			return err
 		}
 	}
@@ -130,7 +134,8 @@ func (s *source) lines(visit func(*raw) error) error {
 		if len(parts) == 0 {
 			continue
 		}
-		if err := visit(&raw{of: nav.Tracks, kind: "track", item: &t.Item, fields: withNumber(t.Fields, t.Number), group: t.Group, parts: parts}); err != nil {
+		if err := visit(&raw{of: nav.Tracks, kind: "track", item: &t.Item, fields: withNumber(t.Fields, t.Number),
+			group: t.Group, parts: parts}); err != nil {
 			return err
 		}
 	}

@@ -55,8 +55,8 @@ func (p *listing) counted() bool {
 	return rows > 1
 }
 
-// column is where in a row of plain numbers the position stands: the number of the first one, counted from the first or,
-// below zero, from the last, and how many there are.
+// column is where in a row of plain numbers the position stands: the number of the first one, counted from the first
+// or, below zero, from the last, and how many there are.
 type column struct{ first, count int }
 
 // columns finds the positions of rows that are nothing but numbers, from all of these rows together: the place in which
@@ -106,7 +106,8 @@ func (r *row) numbers() (out []int) {
 	for i := range r.tokens {
 		if r.tokens[i].number {
 			out = append(out, i)
-		} else if a, b, ok := strings.Cut(strings.Trim(r.tokens[i].text, ",;()"), ","); ok && numberToken.MatchString(a) && numberToken.MatchString(b) && strings.Contains(a, ".") {
+		} else if a, b, ok := strings.Cut(strings.Trim(r.tokens[i].text, ",;()"), ","); ok && numberToken.MatchString(a) &&
+			numberToken.MatchString(b) && strings.Contains(a, ".") {
 			return []int{i, i} // -47.6,11.3 in one word
 		}
 	}
@@ -147,8 +148,8 @@ func (p *listing) at(r *row, c column) (pl place, decimals int, ok bool) {
 	return place{from: from, to: to, lat: lat, lon: lon}, decimals, true
 }
 
-// longitudeFirst says whether a heading has the longitude before the latitude, or the numbers themselves show it: a first
-// one beyond 90 where the second never is.
+// longitudeFirst says whether a heading has the longitude before the latitude, or the numbers themselves show it: a
+// first one beyond 90 where the second never is.
 func (p *listing) longitudeFirst(plain []*row) bool {
 	for i := range p.rows {
 		lat, lon := -1, -1

@@ -6,6 +6,7 @@ import (
 	"strconv"
 	"strings"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/magnetic"
@@ -56,17 +57,20 @@ func (p *listing) fixes(d *nav.Dataset, opt *format.ReadOptions) []nav.Waypoint 
 			out = append(out, f.Waypoint)
 			continue
 		}
-		why := "has no position; --fixes FILE looks it up in a file of known fixes"
+		why, help := "has no position", advice.Advice{Code: advice.GiveFixes}
 		name := f.Name
 		if f.base != "" {
-			why = fmt.Sprintf("counts from %s, whose position is not known; --fixes FILE looks it up", f.base)
+			why = fmt.Sprintf("counts from %s, whose position is not known", f.base)
 		} else if len(opt.Fixes) > 0 {
-			why = "has no position, and is not among the fixes of --fixes"
+			why, help = "has no position, and is not among the known fixes", advice.Advice{}
 		}
-		d.Rejects = append(d.Rejects, nav.Reject{Kind: nav.Waypoints, Name: name, Raw: clip(f.row.text), Why: why, Line: f.row.line})
+		d.Rejects = append(d.Rejects, nav.Reject{Kind: nav.Waypoints, Name: name, Raw: clip(f.row.text), Why: why,
+			Line: f.row.line, Advice: help})
 	}
 	if looked > 0 {
-		d.Note("fixes", fmt.Sprintf("%d fixes were given the position that --fixes, or the plan itself elsewhere, has for them", looked), 0, 0)
+		d.Note(nav.ProblemFixes,
+			fmt.Sprintf("%d fixes were given the position that the known fixes, or the plan itself elsewhere, have for them",
+				looked), 0, 0)
 	}
 	return out
 }
@@ -79,7 +83,7 @@ func (p *listing) gather(d *nav.Dataset) (list []fix) {
 			more++
 			return
 		}
-		d.Note("rows", fmt.Sprintf("not used, %s: %q", why, clip(r.text)), r.line, 0)
+		d.Note(nav.ProblemRows, fmt.Sprintf("not used, %s: %q", why, clip(r.text)), r.line, 0)
 	}
 	numbered := p.numbered()
 	altitudes := p.altitudeMeasure()
@@ -95,7 +99,8 @@ func (p *listing) gather(d *nav.Dataset) (list []fix) {
 			any = true
 			list = append(list, p.fixOf(r, numbered, altitudes))
 		case r.fault != nil:
-			d.Rejects = append(d.Rejects, nav.Reject{Kind: nav.Waypoints, Name: r.name(0, numbered), Raw: clip(r.text), Why: r.fault.Error(), Line: r.line})
+			d.Rejects = append(d.Rejects, nav.Reject{Kind: nav.Waypoints, Name: r.name(0, numbered), Raw: clip(r.text),
+				Why: r.fault.Error(), Line: r.line})
 		default:
 			if f, ok := pointByBearing(r.tokens[0].text); ok && len(r.tokens) <= 3 {
 				f.row = r
@@ -118,14 +123,15 @@ func (p *listing) gather(d *nav.Dataset) (list []fix) {
 		}
 	}
 	if more > 0 {
-		d.Note("rows", fmt.Sprintf("%d more rows were not used", more), 0, 0)
+		d.Note(nav.ProblemRows, fmt.Sprintf("%d more rows were not used", more), 0, 0)
 	}
 	return list
 }
 
 // later says whether a row of one word comes right before rows with positions, so that it may be a fix of its own.
 func (p *listing) later(i int) bool {
-	return len(p.rows[i].tokens) == 1 && identifier.MatchString(p.rows[i].tokens[0].text) && strings.ToUpper(p.rows[i].text) == p.rows[i].text
+	return len(p.rows[i].tokens) == 1 && identifier.MatchString(p.rows[i].tokens[0].text) &&
+		strings.ToUpper(p.rows[i].text) == p.rows[i].text
 }
 
 // numbered says whether the rows begin with running numbers, which are then no part of the names.
@@ -169,7 +175,8 @@ func (p *listing) altitudeMeasure() string {
 // name gives the words before a token as a name.
 func (r *row) name(to int, numbered bool) string {
 	from := 0
-	for from < to && (bullets.MatchString(r.tokens[from].text) || from == 0 && numbered && sequence.MatchString(r.tokens[0].text)) {
+	for from < to && (bullets.MatchString(r.tokens[from].text) || from == 0 && numbered &&
+		sequence.MatchString(r.tokens[0].text)) {
 		from++
 	}
 	return strings.Trim(r.words(from, to), " ,;:-–=(")
@@ -193,7 +200,8 @@ func (p *listing) fixOf(r *row, numbered bool, altitudes string) fix {
 		after = plainHeight(&f.Point, after, altitudes)
 	}
 	if before == "" { // the name is behind: one word, or all of it where it is short
-		if first, rest, ok := strings.Cut(after, " "); ok && identifier.MatchString(first) && strings.ToUpper(first) == first {
+		if first, rest, ok := strings.Cut(after, " "); ok && identifier.MatchString(first) &&
+			strings.ToUpper(first) == first {
 			before, after = first, rest
 		} else {
 			before, after = after, ""
@@ -340,8 +348,8 @@ func (p *listing) stream(r *row, tell func(*row, string)) (list []fix) {
 	return
 }
 
-// pointByBearing reads a fix with bearing and distance, such as SOREL180040: 40 nautical miles from SOREL on the bearing of
-// 180 degrees magnetic.
+// pointByBearing reads a fix with bearing and distance, such as SOREL180040: 40 nautical miles from SOREL on the
+// bearing of 180 degrees magnetic.
 func pointByBearing(word string) (f fix, ok bool) {
 	m := bearingDistance.FindStringSubmatch(word)
 	if m == nil {
@@ -361,14 +369,19 @@ func (p *listing) byBearing(d *nav.Dataset, list []fix, i int, opt *format.ReadO
 		return
 	}
 	if !magnetic.Covers(opt.On) {
-		d.Note("bearings", fmt.Sprintf("%s has a magnetic bearing, and the day is outside of the %s: it was left out; --as-of names the day", f.Name, magnetic.Name), f.row.line, 0)
+		d.Note(nav.ProblemBearings,
+			fmt.Sprintf("%s has a magnetic bearing, and the day is outside of the %s: it was left out", f.Name, magnetic.Name),
+			f.row.line, 0).
+			Advise(advice.NameDay)
 		return
 	}
 	declination := magnetic.Declination(at.Lat, at.Lon, 0, magnetic.Year(opt.On))
 	lat, lon, _ := geodesy.Direct(at.Lat, at.Lon, f.bearing+declination, f.distance)
 	q := nav.At(lat, lon)
 	f.Lat, f.Lon, f.LatDigits, f.LonDigits, f.placed = q.Lat, q.Lon, nav.DigitsOf(7), nav.DigitsOf(7), true
-	d.Note("bearings", fmt.Sprintf("bearings are magnetic, and were turned by the declination of %s, %.1f°; --as-of names another day", opt.On.UTC().Format("2006-01-02"), declination), f.row.line, 0)
+	d.Note(nav.ProblemBearings, fmt.Sprintf("bearings are magnetic, and were turned by the declination of %s, %.1f°",
+		opt.On.UTC().Format("2006-01-02"), declination), f.row.line, 0).
+		Advise(advice.NameDay)
 }
 
 // known looks a name up: in the plan itself, and among the known fixes, of which that one is taken that is nearest the

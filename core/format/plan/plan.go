@@ -1,5 +1,5 @@
-// Package plan reads lists of fixes that were pasted out of a briefing page, a log or a mail: a row a fix, or all on one
-// line, with positions in any notation.
+// Package plan reads lists of fixes that were pasted out of a briefing page, a log or a mail: a row a fix, or all on
+// one line, with positions in any notation.
 package plan
 
 import (
@@ -17,7 +17,7 @@ import (
 var Format = &format.Format{
 	Name:  "plan",
 	Title: "pasted list of fixes, in any notation",
-	Holds: "a route, or with --list waypoints; heights, the rest of a row as a comment",
+	Holds: "a route, or waypoints where a list is asked for; heights, the rest of a row as a comment",
 	Sniff: sniff,
 	Read:  read,
 }
@@ -75,7 +75,8 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	if len(raw) > mostText {
 		return nil, s.Fault("is larger than 16 MiB, too large for a pasted plan")
 	}
-	if bytes.IndexByte(raw, 0) >= 0 && !bytes.HasPrefix(raw, []byte{0xFF, 0xFE}) && !bytes.HasPrefix(raw, []byte{0xFE, 0xFF}) {
+	if bytes.IndexByte(raw, 0) >= 0 && !bytes.HasPrefix(raw, []byte{0xFF, 0xFE}) &&
+		!bytes.HasPrefix(raw, []byte{0xFE, 0xFF}) {
 		return nil, s.Fault("is a binary file, not a pasted plan")
 	}
 	p := parse(strings.Split(decode(raw), "\n"))
@@ -85,9 +86,11 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		why := "no row bears a position"
 		if len(p.rows) > 0 && len(d.Rejects) > 0 {
 			x := &d.Rejects[0]
-			return nil, &format.Error{Path: s.Path, Line: x.Line, Msg: fmt.Sprintf("%s that can be used: %q %s", why, x.Raw, x.Why)}
+			return nil, &format.Error{Path: s.Path, Line: x.Line, Msg: fmt.Sprintf("%s that can be used: %q %s", why, x.Raw,
+				x.Why)}
 		}
-		return nil, s.Fault(why + ": write them as 47.6012 S 11.3021 E, 4736S01118E, 32 south 672887 4725593 or in any other notation")
+		return nil, s.Fault(why + ": write them as 47.6012 S 11.3021 E, 4736S01118E, 32 south 672887 4725593 or in any " +
+			"other notation")
 	}
 	if opt.List {
 		d.Waypoints = fixes

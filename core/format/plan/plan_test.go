@@ -115,13 +115,16 @@ UL607
 
 func TestRowsThatAreNotUsed(t *testing.T) {
 	d := load(t, briefing, format.ReadOptions{})
-	if got := list(d); got != "Sorrel Landing -47.5870 11.2799, LANTN -47.5783 11.2650, The Teeth -47.5500 11.3333, Last -47.6000 11.3000" {
+	if got := list(d); got != "Sorrel Landing -47.5870 11.2799, LANTN -47.5783 11.2650, The Teeth -47.5500 11.3333, Last "+
+		"-47.6000 11.3000" {
 		t.Errorf("%s", got)
 	}
 	said := told(d)
 	for _, want := range []string{
-		`1: not used, a heading: "Launch run`, `3: not used, a heading: "No`, `6: not used, a boundary crossing without a position`, `9: not used, a page number`,
-		`8: 4   Bad one`, `the latitude has 61.0 minutes`, `10: 5   NOWHR: has no position; --fixes`, `11: 6   Amb`, `33S can be read in two ways`, `13: not used, an airway: "UL607"`,
+		`1: not used, a heading: "Launch run`, `3: not used, a heading: "No`,
+		`6: not used, a boundary crossing without a position`, `9: not used, a page number`,
+		`8: 4   Bad one`, `the latitude has 61.0 minutes`, `10: 5   NOWHR: has no position`, `11: 6   Amb`,
+		`33S can be read in two ways`, `13: not used, an airway: "UL607"`,
 	} {
 		if !strings.Contains(said, want) {
 			t.Errorf("it is not said that %q:\n%s", want, said)
@@ -132,7 +135,8 @@ func TestRowsThatAreNotUsed(t *testing.T) {
 		over   nav.HeightOver
 	}{{math.NaN(), 0}, {85 * 30.48, nav.OverPressure}, {457.2, nav.OverSea}, {45 * 30.48, nav.OverSea}} {
 		p := &d.Waypoints[i].Point
-		if math.IsNaN(want.height) != !p.HasHeight() || p.HasHeight() && (math.Abs(p.Height()-want.height) > 0.05 || p.HeightOver() != want.over) {
+		if math.IsNaN(want.height) != !p.HasHeight() || p.HasHeight() && (math.Abs(p.Height()-want.height) > 0.05 ||
+			p.HeightOver() != want.over) {
 			t.Errorf("%s is at %v above %s", d.Waypoints[i].Name, p.Height(), p.HeightOver())
 		}
 	}
@@ -154,7 +158,8 @@ func TestFlightPlan(t *testing.T) {
 		return nav.Waypoint{Item: nav.Item{Name: name}, Point: nav.At(lat, lon)}
 	}
 	text := "N0120F085 47S011E DCT SOREL UL607 4730S01112E/N0110A045 SOREL180040 TEETH1A"
-	d := load(t, text, format.ReadOptions{Fixes: []nav.Waypoint{at("SOREL", 40, 11), at("SOREL", -47.2, 11.1), at("OTHER", 0, 0)}})
+	d := load(t, text, format.ReadOptions{Fixes: []nav.Waypoint{at("SOREL", 40, 11), at("SOREL", -47.2, 11.1),
+		at("OTHER", 0, 0)}})
 	if len(d.Waypoints) != 4 {
 		t.Fatalf("%s\n%s", list(d), told(d))
 	}
@@ -171,7 +176,8 @@ func TestFlightPlan(t *testing.T) {
 		t.Errorf("40 miles on 180 magnetic are %.0f m on %.2f", distance, course)
 	}
 	said := told(d)
-	for _, want := range []string{`airways between fixes: "UL607"`, `procedures: "TEETH1A"`, "bearings are magnetic", "1 fixes were given"} {
+	for _, want := range []string{`airways between fixes: "UL607"`, `procedures: "TEETH1A"`, "bearings are magnetic",
+		"1 fixes were given"} {
 		if !strings.Contains(said, want) {
 			t.Errorf("it is not said that %q:\n%s", want, said)
 		}
@@ -187,8 +193,10 @@ func TestRouteOrList(t *testing.T) {
 	if err != nil || len(d.Routes) != 1 || d.Routes[0].Name != "run" || len(d.Routes[0].Points) != 2 {
 		t.Errorf("%+v %v", d, err)
 	}
-	for text, want := range map[string]string{"": "no row bears a position", "nothing here\n": "no row bears", "A 99S 011E": "beyond 90", "\x00\x01": "binary"} {
-		if _, err := read(format.FromBytes("x", []byte(text)), &format.ReadOptions{}); err == nil || !strings.Contains(err.Error(), want) {
+	for text, want := range map[string]string{"": "no row bears a position", "nothing here\n": "no row bears",
+		"A 99S 011E": "beyond 90", "\x00\x01": "binary"} {
+		if _, err := read(format.FromBytes("x", []byte(text)), &format.ReadOptions{}); err == nil ||
+			!strings.Contains(err.Error(), want) {
 			t.Errorf("%q: %v", text, err)
 		}
 	}
@@ -201,7 +209,8 @@ func TestProseIsNoPlan(t *testing.T) {
 		"A 473600S0111800E B 474200S0112400E":    true,
 		"A -47.6000 11.3000\nB -47.7000 11.4000": true,
 		"A 47.6S 11.3E":                          false,
-		"We left 47.5 S 11.3 E in the morning and had a quiet run.\nThen nothing happened until noon.\nAt 47.6 S 11.3 E we stopped, and everyone was happy again.\n": false,
+		"We left 47.5 S 11.3 E in the morning and had a quiet run.\nThen nothing happened until noon.\nAt 47.6 S 11.3 E we " +
+			"stopped, and everyone was happy again.\n": false,
 		"name,lat,lon\nA,-47.6,11.3\nB,-47.7,11.4":                    false,
 		"one\ntwo\nthree\nfour\nfive\nA 47.6S 11.3E\nB 47.7S 11.4E\n": false,
 		"1 2 3\n4 5 6\n7 8 9":                                         false,

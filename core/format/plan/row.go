@@ -50,7 +50,8 @@ func (r *row) wordsBeside() (n int) {
 var (
 	numberToken = regexp.MustCompile(`^[-+−]?\d+(?:[.,]\d+)?$`)
 	// What a position may begin with.
-	opening   = regexp.MustCompile(`(?i)^(?:[-+−(]?\.?\d|[NSEW]\.?$|[NSEW]\s?\d|lat|latitude:?|utm|ups|mgrs|zone|[ABYZ]$|[ABYZ]\s?[A-HJ-NP-Z]{2})`)
+	opening = regexp.MustCompile(
+		`(?i)^(?:[-+−(]?\.?\d|[NSEW]\.?$|[NSEW]\s?\d|lat|latitude:?|utm|ups|mgrs|zone|[ABYZ]$|[ABYZ]\s?[A-HJ-NP-Z]{2})`)
 	thousands = regexp.MustCompile(`(?:^|[^\d.])\d{1,3},\d{3}(?:\D|$)`)
 	apart     = regexp.MustCompile(`\t|\||  +\S`)
 	bracketed = regexp.MustCompile(`\(\s*([-+−\dNSEWnsew][^()]*\d[^()]*)\)`)
@@ -64,7 +65,8 @@ const mostTokens = 16
 // part of it.
 func newRow(line int, text string) row {
 	r := row{line: line, text: strings.TrimSpace(text)}
-	clean := strings.NewReplacer("|", " ", ";", " ", "\t", " ", "\u00a0", " ", "\u2009", " ", "\u202f", " ", "→", " ").Replace(r.text)
+	clean := strings.NewReplacer("|", " ", ";", " ", "\t", " ", "\u00a0", " ", "\u2009", " ", "\u202f", " ", "→",
+		" ").Replace(r.text)
 	clean = bracketed.ReplaceAllString(clean, " $1 ")
 	if strings.Contains(clean, ".") && !thousands.MatchString(clean) { // a comma is then no decimal sign
 		clean = strings.ReplaceAll(clean, ",", " ")

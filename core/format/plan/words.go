@@ -18,13 +18,17 @@ var (
 	identifier      = regexp.MustCompile(`^[A-Za-z][A-Za-z0-9]{1,9}$`)
 
 	flightLevel = regexp.MustCompile(`(?i)\bFL ?(\d{2,3})\b|\bF(\d{3})\b`)
-	altitude    = regexp.MustCompile(`(?i)\b(?:A(\d{3})|(\d{1,3}(?:,\d{3})|\d{2,5}(?:\.\d+)?) ?(ft|feet|m|metres|meters)(?: ?(?:amsl|msl|alt))?)(?:\b|$)`)
-	measured    = regexp.MustCompile(`(?i)\b(?:alt|altitude|height|elevation|elev|level)\b[^a-z]*\(? ?(ft|feet|m|metres)\b`)
+	altitude    = regexp.MustCompile(
+		`(?i)\b(?:A(\d{3})|(\d{1,3}(?:,\d{3})|\d{2,5}(?:\.\d+)?) ?(ft|feet|m|metres|meters)(?: ?(?:amsl|msl|alt))?)(?:\b|$)`)
+	measured = regexp.MustCompile(
+		`(?i)\b(?:alt|altitude|height|elevation|elev|level)\b[^a-z]*\(? ?(ft|feet|m|metres)\b`)
 
 	pageNumber = regexp.MustCompile(`(?i)^(?:page|p\.?)? ?[-–]? ?\d{1,4}(?: ?(?:of|/) ?\d{1,4})? ?[-–]?$|^page\b.*\d`)
 	boundary   = regexp.MustCompile(`(?i)(?:\b|/)(?:FIR|UIR|BDY|BDRY|BOUNDARY|FIR/UIR)\b`)
-	heading    = regexp.MustCompile(`(?i)\b(?:lat|latitude|lon|long|longitude|position|pos|coordinates|fix|ident|identifier|waypoint|name|wpt|leg|no|nr|route|track|plan|list|remarks?)\b`)
-	sequence   = regexp.MustCompile(`^(\d{1,3})[.):]?$`)
+	heading    = regexp.MustCompile(
+		`(?i)\b(?:lat|latitude|lon|long|longitude|position|pos|coordinates|fix|ident|identifier|waypoint|name|wpt|leg|no|` +
+			`nr|route|track|plan|list|remarks?)\b`)
+	sequence = regexp.MustCompile(`^(\d{1,3})[.):]?$`)
 )
 
 // height reads an altitude or a flight level out of the rest of a row into a point, and gives the rest without it.
@@ -89,8 +93,8 @@ func tiedLevel(p *nav.Point, group string) {
 	}
 }
 
-// tableHeader says whether one of the first lines is the header of a table with columns for latitude and longitude, which
-// is read as a table and not as a plan.
+// tableHeader says whether one of the first lines is the header of a table with columns for latitude and longitude,
+// which is read as a table and not as a plan.
 func tableHeader(lines []string) bool {
 	seen := 0
 	for _, l := range lines {
@@ -134,7 +138,10 @@ func (r *row) unused(first int, beforeFirst bool) string {
 		return "a direct leg"
 	case heading.MatchString(text) && (!digits || beforeFirst):
 		return "a heading"
-	case !strings.ContainsFunc(text, func(c rune) bool { return c >= '0' && c <= '9' || c >= 'A' && c <= 'Z' || c >= 'a' && c <= 'z' }):
+	case !strings.ContainsFunc(text, func(c rune) bool {
+		return c >= '0' && c <= '9' || c >= 'A' && c <= 'Z' ||
+			c >= 'a' && c <= 'z'
+	}):
 		return "a line of signs"
 	case beforeFirst && len(r.tokens) > first+1:
 		return "a heading"

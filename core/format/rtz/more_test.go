@@ -10,10 +10,16 @@ import (
 	"gyrolith/core/nav"
 )
 
-// A schedule that is only calculated is taken; the element's name as the schema of 1.0 spells it as well; a second one is told.
+// A schedule that is only calculated is taken; the element's name as the schema of 1.0 spells it as well; a second one
+// is told.
 func TestSchedules(t *testing.T) {
-	const head = `<route xmlns="http://www.cirm.org/RTZ/1/0" version="1.0"><routeInfo routeName="R"/><waypoints><waypoint id="1"><position lat="1" lon="2"/></waypoint><waypoint id="2"><position lat="3" lon="4"/></waypoint></waypoints>`
-	d := readText(t, head+`<schedules><schedule id="1"><calculated><sheduleElement waypointId="1" etd="2026-03-14T06:00:00Z" speed="7"/><sheduleElement waypointId="2" eta="2026-03-14T07:00:00Z"/><sheduleElement waypointId="9" eta="2026-03-14T08:00:00Z"/></calculated></schedule><schedule id="2"><manual/></schedule></schedules></route>`)
+	const head = `<route xmlns="http://www.cirm.org/RTZ/1/0" version="1.0"><routeInfo routeName="R"/><waypoints>` +
+		`<waypoint id="1"><position lat="1" lon="2"/></waypoint><waypoint id="2"><position lat="3" lon="4"/></waypoint>` +
+		`</waypoints>`
+	d := readText(t, head+`<schedules><schedule id="1"><calculated><sheduleElement waypointId="1" `+
+		`etd="2026-03-14T06:00:00Z" speed="7"/><sheduleElement waypointId="2" eta="2026-03-14T07:00:00Z"/><sheduleElement `+
+		`waypointId="9" eta="2026-03-14T08:00:00Z"/></calculated></schedule><schedule id="2"><manual/></schedule>`+
+		`</schedules></route>`)
 	r := &d.Routes[0]
 	if !r.Points[0].Time().Equal(time.Date(2026, 3, 14, 6, 0, 0, 0, time.UTC)) || !r.Points[1].HasTime() {
 		t.Errorf("%v %v", r.Points[0].Time(), r.Points[1].Time())
@@ -22,11 +28,13 @@ func TestSchedules(t *testing.T) {
 	for _, p := range d.Problems {
 		told += p.Text + "\n"
 	}
-	if !strings.Contains(told, "a further schedule was left out") || !strings.Contains(told, "a waypoint that there is not") {
+	if !strings.Contains(told, "a further schedule was left out") ||
+		!strings.Contains(told, "a waypoint that there is not") {
 		t.Errorf("%s", told)
 	}
 	var out bytes.Buffer
-	if _, err := write(&out, d, &format.WriteOptions{}); err != nil || !strings.Contains(out.String(), "<calculated>") || !strings.Contains(out.String(), `speed="7"`) {
+	if _, err := write(&out, d, &format.WriteOptions{}); err != nil || !strings.Contains(out.String(), "<calculated>") ||
+		!strings.Contains(out.String(), `speed="7"`) {
 		t.Errorf("%v\n%s", err, out.String())
 	}
 }
@@ -40,17 +48,20 @@ func TestFromElsewhere(t *testing.T) {
 		r.Points = append(r.Points, w)
 	}
 	var out bytes.Buffer
-	l, err := write(&out, &nav.Dataset{Routes: []nav.Route{r}}, &format.WriteOptions{})
+	done, err := write(&out, &nav.Dataset{Routes: []nav.Route{r}}, &format.WriteOptions{})
+	l := done.Ledger
 	if err != nil || l.Losses() != 0 {
 		t.Fatal(err, l)
 	}
 	text := out.String()
-	for _, part := range []string{`waypointId="1" etd="1970-01-01T00:00:00Z"`, `waypointId="3" eta="1970-01-01T02:00:00Z"`, `id="2"`} {
+	for _, part := range []string{`waypointId="1" etd="1970-01-01T00:00:00Z"`,
+		`waypointId="3" eta="1970-01-01T02:00:00Z"`, `id="2"`} {
 		if !strings.Contains(text, part) {
 			t.Errorf("%s is not in\n%s", part, text)
 		}
 	}
-	if back := readText(t, text); back.Routes[0].Name != r.Name || !back.Routes[0].Points[2].Time().Equal(r.Points[2].Time()) {
+	if back := readText(t, text); back.Routes[0].Name != r.Name ||
+		!back.Routes[0].Points[2].Time().Equal(r.Points[2].Time()) {
 		t.Errorf("%+v", back.Routes[0])
 	}
 	// Two points with one number get new ones, so that the times stay with their points.

@@ -1,5 +1,5 @@
-// Package rtz reads and writes the marine route exchange format, versions 1.0 and 1.1 (IEC 61174:2015, annex S): one route a
-// file, with radii and cross-track limits in nautical miles, speeds in knots and depths in metres.
+// Package rtz reads and writes the marine route exchange format, versions 1.0 and 1.1 (IEC 61174:2015, annex S): one
+// route a file, with radii and cross-track limits in nautical miles, speeds in knots and depths in metres.
 package rtz
 
 import (
@@ -21,8 +21,9 @@ var Format = &format.Format{
 	Sniff: func(h *format.Head) bool {
 		return h.Root.Local == "route" && strings.HasPrefix(h.Root.Space, spaces)
 	},
-	Read:  read,
-	Write: write,
+	Read:     read,
+	Write:    write,
+	Versions: []string{"1.1", "1.0"},
 }
 
 const spaces = "http://www.cirm.org/RTZ/" // and 1/0 or 1/1 behind
@@ -35,11 +36,15 @@ const (
 
 // legKeys and infoKeys are the attributes of a leg, and of a route beside its name, in the order of the schema.
 var (
-	legKeys = []string{"starboardXTD", "portsideXTD", "safetyContour", "safetyDepth", "geometryType", "speedMin", "speedMax", "draughtForward", "draughtAft", "staticUKC", "dynamicUKC",
+	legKeys = []string{"starboardXTD", "portsideXTD", "safetyContour", "safetyDepth", "geometryType", "speedMin",
+		"speedMax", "draughtForward", "draughtAft", "staticUKC", "dynamicUKC",
 		"masthead", "legReport", "legInfo", "legNote1", "legNote2"}
-	infoKeys = []string{"routeAuthor", "routeStatus", "validityPeriodStart", "validityPeriodStop", "vesselName", "vesselMMSI", "vesselIMO", "vesselVoyage", "vesselDisplacement", "vesselCargo",
-		"vesselGM", "optimizationMethod", "vesselMaxRoll", "vesselMaxWave", "vesselMaxWind", "vesselSpeedMax", "vesselServiceMin", "vesselServiceMax", "routeChangesHistory"}
-	timeKeys = []string{"etd", "etdWindowBefore", "etdWindowAfter", "eta", "etaWindowBefore", "etaWindowAfter", "stay", "speed", "speedWindow", "windSpeed", "windDirection", "currentSpeed",
+	infoKeys = []string{"routeAuthor", "routeStatus", "validityPeriodStart", "validityPeriodStop", "vesselName",
+		"vesselMMSI", "vesselIMO", "vesselVoyage", "vesselDisplacement", "vesselCargo",
+		"vesselGM", "optimizationMethod", "vesselMaxRoll", "vesselMaxWave", "vesselMaxWind", "vesselSpeedMax",
+		"vesselServiceMin", "vesselServiceMax", "routeChangesHistory"}
+	timeKeys = []string{"etd", "etdWindowBefore", "etdWindowAfter", "eta", "etaWindowBefore", "etaWindowAfter", "stay",
+		"speed", "speedWindow", "windSpeed", "windDirection", "currentSpeed",
 		"currentDirection", "windLoss", "waveLoss", "totalLoss", "rpm", "pitch", "fuel", "relFuelSave", "absFuelSave", "Note"}
 )
 
@@ -60,7 +65,7 @@ func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		r.d.Routes = []nav.Route{r.route}
 	}
 	if x, ok := errors.AsType[*xmlscan.Error](err); ok {
-		err = &format.Error{Path: src.Path, Line: x.Line, Col: x.Col, Msg: x.Msg, Cut: x.Cut}
+		err = &format.Error{Path: src.Path, Line: x.Line, Col: x.Col, Msg: x.Msg, Cut: x.Cut, Advice: x.Advice}
 	}
 	return r.d, err
 }
@@ -168,7 +173,8 @@ func (r *reader) waypoint(local string) error {
 		return err
 	}
 	if why != "" {
-		r.d.Rejects = append(r.d.Rejects, nav.Reject{Kind: nav.Routes, Name: r.route.Name, Number: len(r.route.Points) + len(r.d.Rejects) + 1, Raw: strings.TrimSpace(raw), Why: why, Line: line, Col: col})
+		r.d.Rejects = append(r.d.Rejects, nav.Reject{Kind: nav.Routes, Name: r.route.Name, Number: len(r.route.Points) +
+			len(r.d.Rejects) + 1, Raw: strings.TrimSpace(raw), Why: why, Line: line, Col: col})
 		return nil
 	}
 	if _, ok := r.ids[id]; !ok && id != "" {
@@ -185,7 +191,7 @@ func (r *reader) schedule(local string) error {
 	}
 	if r.timed != "" {
 		line, col := r.Pos()
-		r.d.Note("left out", "a further schedule was left out: a route has one time at each point", line, col)
+		r.d.Note(nav.ProblemLeftOut, "a further schedule was left out: a route has one time at each point", line, col)
 		return r.Skip()
 	}
 	if name := r.AttrString("name"); name != "" {
@@ -194,7 +200,8 @@ func (r *reader) schedule(local string) error {
 	return r.Children(func(local string) error {
 		if local != "manual" && local != "calculated" || r.timed == "manual" {
 			line, col := r.Pos()
-			r.d.Note("left out", fmt.Sprintf("the %s schedule was left out: a route has one time at each point", local), line, col)
+			r.d.Note(nav.ProblemLeftOut, fmt.Sprintf("the %s schedule was left out: a route has one time at each point",
+				local), line, col)
 			return r.Skip()
 		}
 		if r.timed != "" {
@@ -217,7 +224,7 @@ func (r *reader) times() {
 	at, ok := r.ids[r.AttrString("waypointId")]
 	if !ok {
 		line, col := r.Pos()
-		r.d.Note("places", "a time of the schedule is of a waypoint that there is not", line, col)
+		r.d.Note(nav.ProblemPlaces, "a time of the schedule is of a waypoint that there is not", line, col)
 		return
 	}
 	w := &r.route.Points[at]

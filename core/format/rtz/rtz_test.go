@@ -16,7 +16,8 @@ const plan = `<?xml version="1.0" encoding="UTF-8"?>
 <route xmlns="http://www.cirm.org/RTZ/1/1" xmlns:x="urn:example" version="1.1">
   <routeInfo routeName="Teeth run" vesselName="Sorrel" validityPeriodStart="2026-03-01T00:00:00Z"/>
   <waypoints>
-    <defaultWaypoint radius="0.3"><leg starboardXTD="0.10" portsideXTD="0.10" geometryType="Loxodrome"/></defaultWaypoint>
+    <defaultWaypoint radius="0.3"><leg starboardXTD="0.10" portsideXTD="0.10" geometryType="Loxodrome"/>` +
+	`</defaultWaypoint>
     <waypoint id="10" revision="2" name="Landing"><position lat="-47.58705" lon="11.27990"/></waypoint>
     <waypoint id="20" name="Gap" radius="0.2">
       <position lat="-47.57950" lon="11.27220"/>
@@ -82,12 +83,15 @@ func TestBack(t *testing.T) {
 	d := readText(t, plan)
 	for version, space := range map[string]string{"": "RTZ/1/1", "1.0": "RTZ/1/0", "1.1": "RTZ/1/1"} {
 		var out, again bytes.Buffer
-		l, err := write(&out, d, &format.WriteOptions{Version: version})
+		done, err := write(&out, d, &format.WriteOptions{Version: version})
+		l := done.Ledger
 		if err != nil || l.Losses() != 0 {
 			t.Fatalf("%v %v", err, l)
 		}
 		text := out.String()
-		for _, part := range []string{space, `routeName="Teeth run"`, `id="20"`, `revision="2"`, `<defaultWaypoint radius="0.3">`, `speedMax="6.5"`, `geometryType="Orthodrome"`, `waypointId="10" etd="2026-03-14T06:00:00Z"`,
+		for _, part := range []string{space, `routeName="Teeth run"`, `id="20"`, `revision="2"`,
+			`<defaultWaypoint radius="0.3">`, `speedMax="6.5"`, `geometryType="Orthodrome"`,
+			`waypointId="10" etd="2026-03-14T06:00:00Z"`,
 			`waypointId="20" eta="2026-03-14T06:10:00Z"`, `mark a="1"`, `name="z"`, `lat="-47.57950" lon="11.27220"`} {
 			if !strings.Contains(text, part) {
 				t.Errorf("version %q: %s is not in\n%s", version, part, text)
@@ -106,12 +110,15 @@ func TestRefused(t *testing.T) {
 	for want, c := range map[string]struct {
 		d       *nav.Dataset
 		version string
-	}{`there are 2 ("A", "B")`: {pair, ""}, "there is none": {&nav.Dataset{}, ""}, "two points at least": {&nav.Dataset{Routes: pair.Routes[:1]}, ""}, "no version 2": {pair, "2"}} {
-		if _, err := write(&bytes.Buffer{}, c.d, &format.WriteOptions{Version: c.version}); err == nil || !strings.Contains(err.Error(), want) {
+	}{`there are 2 ("A", "B")`: {pair, ""}, "there is none": {&nav.Dataset{}, ""},
+		"two points at least": {&nav.Dataset{Routes: pair.Routes[:1]}, ""}, "no version 2": {pair, "2"}} {
+		if _, err := write(&bytes.Buffer{}, c.d, &format.WriteOptions{Version: c.version}); err == nil ||
+			!strings.Contains(err.Error(), want) {
 			t.Errorf("%v, want %q", err, want)
 		}
 	}
-	if _, err := read(format.FromBytes("x", []byte(plan[:900])), &format.ReadOptions{}); err == nil || !strings.Contains(err.Error(), "ends in the middle") {
+	if _, err := read(format.FromBytes("x", []byte(plan[:900])), &format.ReadOptions{}); err == nil ||
+		!strings.Contains(err.Error(), "ends in the middle") {
 		t.Errorf("cut off: %v", err)
 	}
 	// What a route of the format does not hold is told.
@@ -119,7 +126,8 @@ func TestRefused(t *testing.T) {
 	d.Waypoints = []nav.Waypoint{{}}
 	d.Routes[0].Points[0].SetHeight(3, 0, nav.OverSea)
 	d.Routes[0].Fields = append(d.Routes[0].Fields, nav.Field{Key: "mood", Value: "good"})
-	l, _ := write(&bytes.Buffer{}, d, &format.WriteOptions{})
+	done, _ := write(&bytes.Buffer{}, d, &format.WriteOptions{})
+	l := done.Ledger
 	for _, what := range []string{"waypoints", "heights of points", "field mood"} {
 		if !strings.Contains(fmt.Sprint(l), what) {
 			t.Errorf("%s is lost in silence: %v", what, l)
@@ -129,7 +137,8 @@ func TestRefused(t *testing.T) {
 
 func FuzzRTZ(f *testing.F) {
 	f.Add([]byte(plan))
-	f.Add([]byte(`<route xmlns="http://www.cirm.org/RTZ/1/0"><waypoints><waypoint id="1"><position lat="1" lon="2"/></waypoint><waypoint id="1"><position lat="3" lon="4"/></waypoint></waypoints></route>`))
+	f.Add([]byte(`<route xmlns="http://www.cirm.org/RTZ/1/0"><waypoints><waypoint id="1"><position lat="1" lon="2"/>` +
+		`</waypoint><waypoint id="1"><position lat="3" lon="4"/></waypoint></waypoints></route>`))
 	f.Fuzz(func(t *testing.T, b []byte) {
 		d, err := read(format.FromBytes("x", b), &format.ReadOptions{})
 		if err != nil || len(d.Routes) == 0 || len(d.Routes[0].Points) < 2 {

@@ -6,12 +6,13 @@ import (
 	"strconv"
 	"strings"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/format/xmlwrite"
 	"gyrolith/core/nav"
 )
 
-func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (nav.Ledger, error) {
+func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Written, error) {
 	version := opt.Version
 	switch version {
 	case "":
@@ -24,9 +25,10 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (nav.Ledger,
 	case n == 0:
 		return nil, fmt.Errorf("an RTZ file holds one route, and there is none: recast makes routes of tracks and waypoints")
 	case n > 1:
-		return nil, fmt.Errorf("an RTZ file holds one route, and there are %d (%s): choose one with --take routes:NAME", n, names(d.Routes))
+		return nil, advice.Errorf(advice.ChooseOne, "an RTZ file holds one route, and there are %d (%s)", n, names(d.Routes))
 	case len(d.Routes[0].Points) < 2:
-		return nil, fmt.Errorf("an RTZ file holds a route of two points at least; %q has %d", d.Routes[0].Name, len(d.Routes[0].Points))
+		return nil, fmt.Errorf("an RTZ file holds a route of two points at least; %q has %d", d.Routes[0].Name,
+			len(d.Routes[0].Points))
 	}
 	r := &d.Routes[0]
 	w := xmlwrite.New(out)
@@ -44,7 +46,9 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (nav.Ledger,
 	schedule(w, r, ids)
 	extensions(w, r.Kept)
 	w.End("route")
-	return ledger(d), w.Close()
+	done := &format.Written{Ledger: ledger(d)}
+	done.Add(nav.Routes, len(r.Points))
+	return done, w.Close()
 }
 
 func names(routes []nav.Route) string {
@@ -194,8 +198,8 @@ func point(w *xmlwrite.Writer, p *nav.Waypoint, id string) {
 	w.End("waypoint")
 }
 
-// schedule writes the times of the points as a manual schedule, or a calculated one if they were read from such: the departure
-// of the first, the arrivals of the others.
+// schedule writes the times of the points as a manual schedule, or a calculated one if they were read from such: the
+// departure of the first, the arrivals of the others.
 func schedule(w *xmlwrite.Writer, r *nav.Route, ids []string) {
 	timed, word := false, "manual"
 	for i := range r.Points {
@@ -240,17 +244,18 @@ func ledger(d *nav.Dataset) (l nav.Ledger) {
 	format.LoseKept(&l, d, "rtz", title)
 	lose := func(kind nav.Kind, n int) {
 		if n > 0 {
-			l.Lost(kind, "", kind.String(), "an RTZ file holds one route and nothing else", n)
+			l.Lost(kind, "", nav.Property(kind.String()), "an RTZ file holds one route and nothing else", n)
 		}
 	}
 	lose(nav.Waypoints, len(d.Waypoints))
 	lose(nav.Tracks, len(d.Tracks))
 	lose(nav.Areas, len(d.Areas))
 	if !d.Meta.Blank() {
-		l = append(l, nav.Entry{KindWord: "file", What: "name and description of the file", Why: title + " has no place for them", Count: 1, Loss: true})
+		l = append(l, nav.Entry{KindWord: "file", What: "name and description of the file", Why: title +
+			" has no place for them", Count: 1, Loss: true})
 	}
 	r := &d.Routes[0]
-	lost := func(what string, has bool) {
+	lost := func(what nav.Property, has bool) {
 		if has {
 			l.Lost(nav.Routes, r.Name, what, title+" has no place for it", 1)
 		}
@@ -268,11 +273,12 @@ func ledger(d *nav.Dataset) (l nav.Ledger) {
 	}
 	for i := range r.Fields {
 		key := r.Fields[i].Key
-		lost("field "+key, !contains(infoKeys, key) && key != "schedule" && key != defaultPrefix+"radius" && !known(key, defaultPrefix+legPrefix))
+		lost(nav.Property("field "+key), !contains(infoKeys, key) && key != "schedule" && key != defaultPrefix+"radius" &&
+			!known(key, defaultPrefix+legPrefix))
 	}
 	for i := range r.Points {
 		p := &r.Points[i]
-		at := func(what string, has bool) {
+		at := func(what nav.Property, has bool) {
 			if has {
 				l.Lost(nav.Routes, r.Name, what+" of points", title+" has no place for them", 1)
 			}
@@ -282,7 +288,8 @@ func ledger(d *nav.Dataset) (l nav.Ledger) {
 		at("symbols", p.Style.Symbol != "")
 		for j := range p.Fields {
 			key := p.Fields[j].Key
-			at("field "+key, !contains([]string{"id", "revision", "radius"}, key) && !known(key, legPrefix, "manual ", "calculated "))
+			at(nav.Property("field "+key), !contains([]string{"id", "revision", "radius"}, key) &&
+				!known(key, legPrefix, "manual ", "calculated "))
 		}
 	}
 	return

@@ -40,14 +40,17 @@ const mostColumns = 2046
 
 // codePages are those of the language byte of the header.
 var codePages = map[byte]encoding.Encoding{
-	0x01: charmap.CodePage437, 0x02: charmap.CodePage850, 0x03: charmap.Windows1252, 0x57: charmap.Windows1252, 0x64: charmap.CodePage852,
-	0x65: charmap.CodePage866, 0x26: charmap.CodePage866, 0xC8: charmap.Windows1250, 0xC9: charmap.Windows1251, 0xCA: charmap.Windows1254, 0xCB: charmap.Windows1253,
+	0x01: charmap.CodePage437, 0x02: charmap.CodePage850, 0x03: charmap.Windows1252, 0x57: charmap.Windows1252,
+	0x64: charmap.CodePage852,
+	0x65: charmap.CodePage866, 0x26: charmap.CodePage866, 0xC8: charmap.Windows1250, 0xC9: charmap.Windows1251,
+	0xCA: charmap.Windows1254, 0xCB: charmap.Windows1253,
 }
 
 // encodingOf finds the encoding that a .cpg file names; nil is UTF-8.
 func encodingOf(cpg []byte) (encoding.Encoding, bool) {
 	name := strings.ToLower(strings.TrimSpace(strings.TrimPrefix(string(cpg), "\ufeff")))
-	switch bare := strings.NewReplacer("cp", "", "ansi", "", "oem", "", "-", "", "_", "", " ", "", "windows", "").Replace(name); bare {
+	switch bare := strings.NewReplacer("cp", "", "ansi", "", "oem", "", "-", "", "_", "", " ", "", "windows",
+		"").Replace(name); bare {
 	case "utf8", "65001", "utf8 ":
 		return nil, true
 	case "437":
@@ -85,7 +88,9 @@ func readDBF(b, cpg []byte, d *nav.Dataset) (*dbf, error) {
 		if ok {
 			e, known = named, true
 		} else {
-			d.Note("encoding", fmt.Sprintf("the .cpg names the encoding %q, which is not known; texts are taken as UTF-8, or else Windows-1252", strings.TrimSpace(string(cpg))), 0, 0)
+			d.Note(nav.ProblemEncoding,
+				fmt.Sprintf("the .cpg names the encoding %q, which is not known; texts are taken as UTF-8, or else Windows-1252",
+					strings.TrimSpace(string(cpg))), 0, 0)
 		}
 	}
 	t.decode = func(raw []byte) string {
@@ -197,7 +202,8 @@ func columnsFor(l *layer.Layer, ledger *nav.Ledger) []column {
 	for i, c := range l.Columns {
 		name := uniqueName(c.Name, taken)
 		if name != c.Name {
-			*ledger = append(*ledger, nav.Entry{KindWord: l.Geometry.String(), What: "field name", Old: c.Name, New: name, Why: "a shapefile has names of ten plain letters", Count: 1})
+			*ledger = append(*ledger, nav.Entry{KindWord: l.Geometry.String(), What: "field name", Old: c.Name, New: name,
+				Why: "a shapefile has names of ten plain letters", Count: 1})
 		}
 		k := column{name: name, kind: 'C', width: min(max(c.Width, 1), mostText)}
 		switch c.Type {
@@ -220,7 +226,8 @@ func columnsFor(l *layer.Layer, ledger *nav.Ledger) []column {
 			}
 			return nil
 		})
-		*ledger = append(*ledger, nav.Entry{KindWord: l.Geometry.String(), What: "ends of " + c.Name, Why: "a text of a shapefile has 254 bytes at most", Count: cut, Loss: true})
+		*ledger = append(*ledger, nav.Entry{KindWord: l.Geometry.String(), What: nav.Property("ends of " + c.Name),
+			Why: "a text of a shapefile has 254 bytes at most", Count: cut, Loss: true})
 		out = append(out, k)
 	}
 	return out
@@ -254,8 +261,8 @@ func uniqueName(name string, taken map[string]bool) string {
 	return out
 }
 
-// writeDBF writes the attributes of a layer. The date of the head, which says when it was written, is left at its first day, so
-// that the same data give the same bytes.
+// writeDBF writes the attributes of a layer. The date of the head, which says when it was written, is left at its first
+// day, so that the same data give the same bytes.
 func writeDBF(w io.Writer, l *layer.Layer, columns []column) error {
 	size := 1
 	for _, c := range columns {
@@ -324,7 +331,8 @@ func checkTable(columns []column) error {
 		size += c.width
 	}
 	if len(columns) > 255 || size > math.MaxUint16 {
-		return fmt.Errorf("a shapefile holds 255 fields of together 65,535 bytes at most, and there are %d of %d: write a GeoPackage, which holds all", len(columns), size)
+		return fmt.Errorf("a shapefile holds 255 fields of together 65,535 bytes at most, and there are %d of %d: write a "+
+			"GeoPackage, which holds all", len(columns), size)
 	}
 	return nil
 }

@@ -123,9 +123,12 @@ func TestForeignTables(t *testing.T) {
 		raw  string
 		want string
 	}{
-		{'N', "     12.50", "12.5"}, {'N', "   12.0000", "12"}, {'N', "**********", ""}, {'N', "          ", ""}, {'N', " 1.5e+003 ", "1500"}, {'F', "-0.25     ", "-0.25"}, {'N', "100       ", "100"},
-		{'D', "20260314", "2026-03-14"}, {'D', "00000000", ""}, {'D', "        ", ""}, {'L', "T", "true"}, {'L', "n", "false"}, {'L', "?", ""},
-		{'C', "  text\x00\x00 ", "text"}, {'I', "\x07\x00\x00\x00", "7"}, {'I', "\xff\xff\xff\xff", "-1"}, {'O', "\x00\x00\x00\x00\x00\x00\xf8\x3f", "1.5"}, {'O', "\x00\x00\x00\x00\x00\x00\xf8\x7f", ""},
+		{'N', "     12.50", "12.5"}, {'N', "   12.0000", "12"}, {'N', "**********", ""}, {'N', "          ", ""},
+		{'N', " 1.5e+003 ", "1500"}, {'F', "-0.25     ", "-0.25"}, {'N', "100       ", "100"},
+		{'D', "20260314", "2026-03-14"}, {'D', "00000000", ""}, {'D', "        ", ""}, {'L', "T", "true"},
+		{'L', "n", "false"}, {'L', "?", ""},
+		{'C', "  text\x00\x00 ", "text"}, {'I', "\x07\x00\x00\x00", "7"}, {'I', "\xff\xff\xff\xff", "-1"},
+		{'O', "\x00\x00\x00\x00\x00\x00\xf8\x3f", "1.5"}, {'O', "\x00\x00\x00\x00\x00\x00\xf8\x7f", ""},
 	} {
 		if got := table.value(c(v.kind, 0), []byte(v.raw)); got != v.want {
 			t.Errorf("%c %q is %q, want %q", v.kind, v.raw, got, v.want)
@@ -147,7 +150,8 @@ func TestForeignTables(t *testing.T) {
 			t.Errorf("%q", cell)
 		}
 	}
-	for name, want := range map[string]string{"Höhe über See": "Hohe_uber_", "日本": "field", "2nd": "f2nd", "a b": "a_b", "": "field"} {
+	for name, want := range map[string]string{"Höhe über See": "Hohe_uber_", "日本": "field", "2nd": "f2nd", "a b": "a_b",
+		"": "field"} {
 		if got := uniqueName(name, map[string]bool{}); got != want {
 			t.Errorf("%q is %q, want %q", name, got, want)
 		}

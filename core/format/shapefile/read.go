@@ -8,6 +8,7 @@ import (
 	"io"
 	"math"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/format/layer"
 	"gyrolith/core/geodesy/crs"
@@ -36,7 +37,7 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	}
 	table := &dbf{}
 	if b == nil {
-		d.Note("places", "has no .dbf beside it, which holds the names and fields: copy it too", 0, 0)
+		d.Note(nav.ProblemPlaces, "has no .dbf beside it, which holds the names and fields: copy it too", 0, 0)
 	} else if table, err = readDBF(b, cpg, d); err != nil {
 		return nil, s.Fault("the .dbf beside it " + err.Error())
 	}
@@ -46,7 +47,8 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		titles[i] = c.name
 		numbers[i] = c.kind == 'N' || c.kind == 'F' || c.kind == 'I' || c.kind == 'O' || c.kind == 'B' || c.kind == 'L'
 		if c.kind == 'M' {
-			d.Note("left out", fmt.Sprintf("the column %s keeps its texts in a file of memos, which is not read", c.name), 0, 0)
+			d.Note(nav.ProblemLeftOut, fmt.Sprintf("the column %s keeps its texts in a file of memos, which is not read",
+				c.name), 0, 0)
 		}
 	}
 	r.builder = layer.NewBuilder(d, opt, system, titles, numbers)
@@ -58,7 +60,7 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		return d, &format.Error{Path: s.Path, Msg: fault.why, Cut: true}
 	}
 	if err != nil {
-		return nil, s.Fault(err.Error())
+		return nil, s.FaultOf(err)
 	}
 	return d, nil
 }
@@ -78,15 +80,17 @@ func systemBeside(s *format.Source, opt *format.ReadOptions, d *nav.Dataset, hea
 		case errors.Is(err, crs.ErrNoShift):
 			err = nil
 			if opt.Shift == nil {
-				return nil, s.Fault(fmt.Sprintf("the .prj beside it (%s) matches no known system and carries no datum shift: say with --shift X,Y,Z, --shift-grid FILE or --shift none how its datum (%s) lies to WGS 84, or the system with --crs-in", own.Name, own.Geographic.Datum))
+				return nil, s.FaultOf(advice.Errorf(advice.NameShiftIn,
+					"the .prj beside it (%s) matches no known system and carries no datum shift from its datum (%s) to WGS 84",
+					own.Name, own.Geographic.Datum))
 			}
 		case err != nil:
-			return nil, s.Fault("the .prj beside it " + err.Error() + "; --crs-in says the system in its place")
+			return nil, s.FaultOf(advice.Errorf(advice.NameSystemIn, "the .prj beside it %v", err))
 		}
 	}
 	system, err := layer.SystemOf(d, opt, own, "its .prj")
 	if err != nil {
-		return nil, s.Fault(err.Error())
+		return nil, s.FaultOf(err)
 	}
 	if system == nil {
 		for i := range 4 {
@@ -95,11 +99,12 @@ func systemBeside(s *format.Source, opt *format.ReadOptions, d *nav.Dataset, hea
 				limit = 91
 			}
 			if v := float(head[36+8*i:]); math.Abs(v) > limit {
-				return nil, s.Fault("has no .prj beside it that says its coordinate system, and its coordinates are no degrees: say it with --crs-in; 'gyrolith crs WORD' finds it")
+				return nil, s.FaultOf(advice.Errorf(advice.NameSystemIn,
+					"has no .prj beside it that says its coordinate system, and its coordinates are no degrees"))
 			}
 		}
 		if text == nil {
-			d.Tell("system", "has no .prj beside it; its degrees were taken as WGS 84, --crs-in says otherwise")
+			d.Tell(nav.ProblemSystem, "has no .prj beside it; its degrees were taken as WGS 84").Advise(advice.NameSystemIn)
 		}
 	}
 	return system, nil
@@ -147,10 +152,11 @@ func (r *reader) records() error {
 		if r.hasTable {
 			deleted, ok := r.table.record(n, r.values)
 			if !ok {
-				return &cut{fmt.Sprintf("has more shapes than the .dbf beside it has records (%d): they don't belong together, or the .dbf was not copied whole", n)}
+				return &cut{fmt.Sprintf("has more shapes than the .dbf beside it has records (%d): they don't belong together, or "+
+					"the .dbf was not copied whole", n)}
 			}
 			if deleted {
-				r.d.Note("left out", "a record that is marked as deleted was left out", n+1, 0)
+				r.d.Note(nav.ProblemLeftOut, "a record that is marked as deleted was left out", n+1, 0)
 				continue
 			}
 		}
@@ -176,7 +182,7 @@ func (r *reader) shape(b []byte, record int) error {
 		kind, hasZ = kind-withHeights, true
 	}
 	if shape > withMeasures && shape != shapeMultiPatch {
-		r.d.Note("left out", "the measures of shapes (M) were left out", record, 0)
+		r.d.Note(nav.ProblemLeftOut, "the measures of shapes (M) were left out", record, 0)
 	}
 	r.builder.HasZ = hasZ
 	b = b[4:]
@@ -208,7 +214,8 @@ func (r *reader) shape(b []byte, record int) error {
 		return nil
 	case shapeLine, shapePolygon:
 	default:
-		r.d.Note("left out", fmt.Sprintf("a shape of the type %d, which is neither point, line nor area, was left out", shape), record, 0)
+		r.d.Note(nav.ProblemLeftOut,
+			fmt.Sprintf("a shape of the type %d, which is neither point, line nor area, was left out", shape), record, 0)
 		return nil
 	}
 	if len(b) < 40 {
@@ -269,8 +276,8 @@ func positions(b []byte, n int64, hasZ bool) (out []layer.Position, rest []byte,
 	return out, b, true
 }
 
-// polygons puts the rings of a shape together: those that go clockwise are outlines, the others holes of the smallest outline
-// around them. Where none goes clockwise, one that lies in another is its hole.
+// polygons puts the rings of a shape together: those that go clockwise are outlines, the others holes of the smallest
+// outline around them. Where none goes clockwise, one that lies in another is its hole.
 func polygons(rings [][]layer.Position) [][][]layer.Position {
 	var outer, inner []int
 	for i := range rings {
@@ -313,7 +320,8 @@ func polygons(rings [][]layer.Position) [][][]layer.Position {
 func smallestAround(rings [][]layer.Position, among []int, i int) int {
 	best := -1
 	for _, k := range among {
-		if k != i && inside(rings[i][0], rings[k]) && (best < 0 || math.Abs(layer.SignedArea(rings[k])) < math.Abs(layer.SignedArea(rings[best]))) {
+		if k != i && inside(rings[i][0], rings[k]) &&
+			(best < 0 || math.Abs(layer.SignedArea(rings[k])) < math.Abs(layer.SignedArea(rings[best]))) {
 			best = k
 		}
 	}

@@ -1,5 +1,5 @@
-// Package shapefile reads and writes shapefiles: geometries in .shp and .shx (the published Shapefile Technical Description,
-// July 1998), attributes in a .dbf table, the coordinate system in .prj and the encoding of texts in .cpg.
+// Package shapefile reads and writes shapefiles: geometries in .shp and .shx (the published Shapefile Technical
+// Description, July 1998), attributes in a .dbf table, the coordinate system in .prj and the encoding of texts in .cpg.
 package shapefile
 
 import (
@@ -19,6 +19,7 @@ var Format = &format.Format{
 	Read:       read,
 	Set:        set,
 	Systems:    true,
+	Layered:    true,
 }
 
 const (
@@ -40,7 +41,8 @@ const (
 )
 
 func sniff(h *format.Head) bool {
-	return len(h.Raw) >= headerSize && binary.BigEndian.Uint32(h.Raw) == fileCode && binary.LittleEndian.Uint32(h.Raw[28:]) == version
+	return len(h.Raw) >= headerSize && binary.BigEndian.Uint32(h.Raw) == fileCode &&
+		binary.LittleEndian.Uint32(h.Raw[28:]) == version
 }
 
 func float(b []byte) float64 { return math.Float64frombits(binary.LittleEndian.Uint64(b)) }

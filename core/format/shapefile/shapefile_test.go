@@ -17,7 +17,7 @@ import (
 // files writes a dataset and gives the contents by their suffix.
 func files(t *testing.T, d *nav.Dataset, opt *format.WriteOptions) (map[string][]byte, nav.Ledger) {
 	t.Helper()
-	parts, ledger, err := set(d, opt)
+	parts, done, err := set(d, opt)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -29,7 +29,7 @@ func files(t *testing.T, d *nav.Dataset, opt *format.WriteOptions) (map[string][
 		}
 		out[p.Suffix] = b.Bytes()
 	}
-	return out, ledger
+	return out, done.Ledger
 }
 
 // readBack reads the set with a stem as one.
@@ -54,11 +54,13 @@ func source(all map[string][]byte, stem string) *format.Source {
 
 func sample() *nav.Dataset {
 	w := nav.Waypoint{Item: nav.Item{Name: "Größe", Desc: strings.Repeat("ä", 200), Group: "Rocks", Fields: []nav.Field{
-		{Key: "Anzahl der Nester", Value: "12"}, {Key: "Anzahl der Eier", Value: "3.50"}, {Key: "ring", Value: "007"}, {Key: "seen", Value: "2026-03-14"}}}, Point: nav.At(-47.6, 11.3)}
+		{Key: "Anzahl der Nester", Value: "12"}, {Key: "Anzahl der Eier", Value: "3.50"}, {Key: "ring", Value: "007"},
+		{Key: "seen", Value: "2026-03-14"}}}, Point: nav.At(-47.6, 11.3)}
 	w.SetTime(time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC).UnixNano(), nav.Seconds)
 	w.SetHeight(12.5, nav.DigitsOf(1), nav.OverUnsaid)
 	v := nav.Waypoint{Item: nav.Item{Name: "B"}, Point: nav.At(-47.7, 11.4)}
-	a := nav.Area{Item: nav.Item{Name: "Closure"}, Outline: []nav.Point{nav.At(-47, 11), nav.At(-47, 12), nav.At(-46, 12), nav.At(-46, 11)},
+	a := nav.Area{Item: nav.Item{Name: "Closure"}, Outline: []nav.Point{nav.At(-47, 11), nav.At(-47, 12),
+		nav.At(-46, 12), nav.At(-46, 11)},
 		Holes: [][]nav.Point{{nav.At(-46.6, 11.4), nav.At(-46.4, 11.4), nav.At(-46.4, 11.6)}}}
 	line := func(n float64) nav.Segment {
 		s := nav.Segment{Points: []nav.Point{nav.At(-47, n), nav.At(-47.1, n), nav.At(-47.2, n+0.1)}}
@@ -71,7 +73,9 @@ func sample() *nav.Dataset {
 	for _, p := range line(13).Points {
 		r.Points = append(r.Points, nav.Waypoint{Point: p})
 	}
-	return &nav.Dataset{Waypoints: []nav.Waypoint{w, v}, Routes: []nav.Route{r}, Tracks: []nav.Track{{Item: nav.Item{Name: "Walk"}, Segments: []nav.Segment{line(11), line(12)}}}, Areas: []nav.Area{a}}
+	return &nav.Dataset{Waypoints: []nav.Waypoint{w, v}, Routes: []nav.Route{r},
+		Tracks: []nav.Track{{Item: nav.Item{Name: "Walk"}, Segments: []nav.Segment{line(11), line(12)}}},
+		Areas:  []nav.Area{a}}
 }
 
 // The bytes are those that the Shapefile Technical Description (July 1998) asks for.
@@ -83,7 +87,8 @@ func TestLayout(t *testing.T) {
 	shapes := map[string]uint32{"-points": 1, "-lines": 13, "-areas": 5} // lines have all heights, points not
 	for stem, shape := range shapes {
 		shp, shx := all[stem+".shp"], all[stem+".shx"]
-		if binary.BigEndian.Uint32(shp) != 9994 || int(binary.BigEndian.Uint32(shp[24:]))*2 != len(shp) || binary.LittleEndian.Uint32(shp[28:]) != 1000 || binary.LittleEndian.Uint32(shp[32:]) != shape {
+		if binary.BigEndian.Uint32(shp) != 9994 || int(binary.BigEndian.Uint32(shp[24:]))*2 != len(shp) ||
+			binary.LittleEndian.Uint32(shp[28:]) != 1000 || binary.LittleEndian.Uint32(shp[32:]) != shape {
 			t.Errorf("%s: head % x", stem, shp[:36])
 		}
 		for n := 0; 100+8*n < len(shx); n++ {
@@ -93,7 +98,8 @@ func TestLayout(t *testing.T) {
 			}
 		}
 		dbf := all[stem+".dbf"]
-		head, size, count := int(binary.LittleEndian.Uint16(dbf[8:])), int(binary.LittleEndian.Uint16(dbf[10:])), int(binary.LittleEndian.Uint32(dbf[4:]))
+		head, size, count := int(binary.LittleEndian.Uint16(dbf[8:])), int(binary.LittleEndian.Uint16(dbf[10:])),
+			int(binary.LittleEndian.Uint32(dbf[4:]))
 		if dbf[0] != 3 || dbf[head-1] != 0x0D || head+size*count+1 != len(dbf) || dbf[len(dbf)-1] != 0x1A {
 			t.Errorf("%s: the table of attributes: % x", stem, dbf[:32])
 		}
@@ -126,10 +132,12 @@ func TestLayout(t *testing.T) {
 			cut++
 		}
 	}
-	if renamed["Anzahl der Nester"] != "Anzahl_der" || renamed["Anzahl der Eier"] != "Anzahl_de2" || renamed["description"] != "descriptio" || cut != 1 {
+	if renamed["Anzahl der Nester"] != "Anzahl_der" || renamed["Anzahl der Eier"] != "Anzahl_de2" ||
+		renamed["description"] != "descriptio" || cut != 1 {
 		t.Errorf("renamed %v, cut %d", renamed, cut)
 	}
-	if string(all["-points.cpg"]) != "UTF-8" || !strings.HasPrefix(string(all["-points.prj"]), `GEOGCS["GCS_WGS_1984",DATUM["D_WGS_1984"`) {
+	if string(all["-points.cpg"]) != "UTF-8" ||
+		!strings.HasPrefix(string(all["-points.prj"]), `GEOGCS["GCS_WGS_1984",DATUM["D_WGS_1984"`) {
 		t.Errorf("%s %s", all["-points.cpg"], all["-points.prj"])
 	}
 	again, _ := files(t, sample(), &format.WriteOptions{})
@@ -151,7 +159,8 @@ func TestTypes(t *testing.T) {
 	for _, c := range table.columns {
 		kinds[c.name] = fmt.Sprintf("%c%d", c.kind, c.decimals)
 	}
-	for name, want := range map[string]string{"name": "C0", "Anzahl_der": "N0", "Anzahl_de2": "N2", "ring": "C0", "seen": "D0", "time": "C0", "height": "N1"} {
+	for name, want := range map[string]string{"name": "C0", "Anzahl_der": "N0", "Anzahl_de2": "N2", "ring": "C0",
+		"seen": "D0", "time": "C0", "height": "N1"} {
 		if kinds[name] != want {
 			t.Errorf("%s is %s, want %s", name, kinds[name], want)
 		}
@@ -162,20 +171,24 @@ func TestBack(t *testing.T) {
 	utm, _ := crs.Find("32732")
 	for name, opt := range map[string]*format.WriteOptions{"degrees": {}, "UTM": {System: utm}} {
 		all, _ := files(t, sample(), opt)
-		points, lines, areas := readBack(t, all, "-points", &format.ReadOptions{}), readBack(t, all, "-lines", &format.ReadOptions{}), readBack(t, all, "-areas", &format.ReadOptions{})
+		points, lines, areas := readBack(t, all, "-points", &format.ReadOptions{}),
+			readBack(t, all, "-lines", &format.ReadOptions{}), readBack(t, all, "-areas", &format.ReadOptions{})
 		w := &points.Waypoints[0]
 		ring, _ := nav.Get(w.Fields, "ring")
 		seen, _ := nav.Get(w.Fields, "seen")
-		if w.Name != "Größe" || w.Group != "Rocks" || ring != "007" || seen != "2026-03-14" || w.Height() != 12.5 || w.Time().Hour() != 5 || len(w.Desc) != 254 || strings.Trim(w.Desc, "ä") != "" {
+		if w.Name != "Größe" || w.Group != "Rocks" || ring != "007" || seen != "2026-03-14" || w.Height() != 12.5 ||
+			w.Time().Hour() != 5 || len(w.Desc) != 254 || strings.Trim(w.Desc, "ä") != "" {
 			t.Errorf("%s: %+v", name, w)
 		}
 		if math.Abs(w.Lat+47.6) > 1e-9 || math.Abs(w.Lon-11.3) > 1e-9 || points.Waypoints[1].HasHeight() {
 			t.Errorf("%s: at %v %v", name, w.Lat, w.Lon)
 		}
-		if len(lines.Routes) != 1 || len(lines.Tracks) != 1 || len(lines.Tracks[0].Segments) != 2 || lines.Tracks[0].Segments[1].Points[2].Height() != 2 {
+		if len(lines.Routes) != 1 || len(lines.Tracks) != 1 || len(lines.Tracks[0].Segments) != 2 ||
+			lines.Tracks[0].Segments[1].Points[2].Height() != 2 {
 			t.Errorf("%s: %+v", name, lines)
 		}
-		if len(areas.Areas) != 1 || len(areas.Areas[0].Holes) != 1 || areas.Areas[0].Len() != 7 || areas.Areas[0].Name != "Closure" {
+		if len(areas.Areas) != 1 || len(areas.Areas[0].Holes) != 1 || areas.Areas[0].Len() != 7 ||
+			areas.Areas[0].Name != "Closure" {
 			t.Errorf("%s: %+v", name, areas.Areas)
 		}
 	}
@@ -214,8 +227,8 @@ func polygonFile(rings ...[][2]float64) []byte {
 	return append(out, body...)
 }
 
-// Several outlines in one shape are several areas, each with its own holes; where all rings turn the wrong way, the one inside
-// of another is its hole.
+// Several outlines in one shape are several areas, each with its own holes; where all rings turn the wrong way, the one
+// inside of another is its hole.
 func TestRings(t *testing.T) {
 	clockwise := func(x, y, size float64) [][2]float64 {
 		return [][2]float64{{x, y}, {x, y + size}, {x + size, y + size}, {x + size, y}, {x, y}}
@@ -223,7 +236,8 @@ func TestRings(t *testing.T) {
 	other := func(x, y, size float64) [][2]float64 {
 		return [][2]float64{{x, y}, {x + size, y}, {x + size, y + size}, {x, y + size}, {x, y}}
 	}
-	d := readBack(t, map[string][]byte{".shp": polygonFile(clockwise(0, 0, 10), other(2, 2, 3), clockwise(20, 0, 10), other(22, 2, 3), clockwise(23, 3, 1))}, "", &format.ReadOptions{})
+	d := readBack(t, map[string][]byte{".shp": polygonFile(clockwise(0, 0, 10), other(2, 2, 3), clockwise(20, 0, 10),
+		other(22, 2, 3), clockwise(23, 3, 1))}, "", &format.ReadOptions{})
 	if len(d.Areas) != 3 || len(d.Areas[0].Holes) != 1 || len(d.Areas[1].Holes) != 1 || len(d.Areas[2].Holes) != 0 {
 		t.Errorf("%+v", d.Areas)
 	}
@@ -252,8 +266,9 @@ func TestAwkward(t *testing.T) {
 	}
 	refuse("no .prj", only(".shp", ".dbf"), &format.ReadOptions{}, "no .prj beside it")
 	strange := only(".shp", ".dbf", ".prj")
-	strange[".prj"] = []byte(strings.NewReplacer("D_WGS_1984", "D_Island", "6378137.0", "6378200.0").Replace(string(strange[".prj"])))
-	refuse("a .prj of no known system", strange, &format.ReadOptions{}, "--shift X,Y,Z")
+	strange[".prj"] = []byte(strings.NewReplacer("D_WGS_1984", "D_Island", "6378137.0",
+		"6378200.0").Replace(string(strange[".prj"])))
+	refuse("a .prj of no known system", strange, &format.ReadOptions{}, "carries no datum shift")
 	none, _ := crs.ParseShift("none")
 	if d, err := read(source(strange, ""), &format.ReadOptions{Shift: none}); err != nil || len(d.Waypoints) != 2 {
 		t.Errorf("with a shift: %v", err)
@@ -292,7 +307,8 @@ func TestEncodings(t *testing.T) {
 		language byte
 		cpg      string
 		raw      string
-	}{{0, "UTF-8", "Größe"}, {0, "1252", "Gr\xf6\xdfe"}, {0, "ISO-8859-1", "Gr\xf6\xdfe"}, {0x57, "", "Gr\xf6\xdfe"}, {0x02, "", "Gr\x94\xe1e"}, {0, "", "Gr\xf6\xdfe"}, {0, "", "Größe"}, {0x57, "utf8", "Größe"}} {
+	}{{0, "UTF-8", "Größe"}, {0, "1252", "Gr\xf6\xdfe"}, {0, "ISO-8859-1", "Gr\xf6\xdfe"}, {0x57, "", "Gr\xf6\xdfe"},
+		{0x02, "", "Gr\x94\xe1e"}, {0, "", "Gr\xf6\xdfe"}, {0, "", "Größe"}, {0x57, "utf8", "Größe"}} {
 		d := &nav.Dataset{}
 		b, err := readDBF(table(c.language, c.raw), []byte(c.cpg), d)
 		if err != nil {
@@ -315,14 +331,15 @@ func FuzzShapefile(f *testing.F) {
 		f.Add(shp.Bytes(), dbf.Bytes())
 	}
 	f.Fuzz(func(t *testing.T, shp, dbf []byte) {
-		d, err := read(format.WithParts("x.shp", shp, map[string][]byte{".dbf": dbf}), &format.ReadOptions{MaxUnpacked: 1 << 20})
+		d, err := read(format.WithParts("x.shp", shp, map[string][]byte{".dbf": dbf}),
+			&format.ReadOptions{MaxUnpacked: 1 << 20})
 		if err != nil {
 			return
 		}
-		d.EachPoint(func(p *nav.Point) {
+		for p := range d.AllPoints() {
 			if !nav.Usable(p.Lat, p.Lon) {
 				t.Errorf("%v %v", p.Lat, p.Lon)
 			}
-		})
+		}
 	})
 }

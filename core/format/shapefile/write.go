@@ -13,18 +13,19 @@ import (
 )
 
 // set gives the files of a dataset: one set of five a geometry, with its word behind the name where there are several.
-func set(d *nav.Dataset, opt *format.WriteOptions) ([]format.Part, nav.Ledger, error) {
-	layers, ledger := layer.Of(d, opt, false, "shp", "a shapefile")
+func set(d *nav.Dataset, opt *format.WriteOptions) ([]format.Part, *format.Written, error) {
+	layers, done := layer.Of(d, opt, false, "shp", "a shapefile")
 	system := opt.System
 	if system == nil {
 		system = crs.World()
 	}
 	if len(layers) == 0 {
-		return nil, nil, errors.New("there is nothing that a shapefile can hold: no waypoint, and no line or area of enough points")
+		return nil, nil, errors.New("there is nothing that a shapefile can hold: no waypoint, and no line or area of " +
+			"enough points")
 	}
 	var parts []format.Part
 	for _, l := range layers {
-		columns := columnsFor(l, &ledger)
+		columns := columnsFor(l, &done.Ledger)
 		if err := checkTable(columns); err != nil {
 			return nil, nil, err
 		}
@@ -46,7 +47,7 @@ func set(d *nav.Dataset, opt *format.WriteOptions) ([]format.Part, nav.Ledger, e
 			format.Part{Suffix: stem + ".prj", Write: text(system.WKT())},
 			format.Part{Suffix: stem + ".cpg", Write: text("UTF-8")})
 	}
-	return parts, ledger, nil
+	return parts, done, nil
 }
 
 // writer writes the geometries of a layer.

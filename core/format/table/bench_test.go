@@ -16,7 +16,8 @@ func million(rows int) []byte {
 	var b bytes.Buffer
 	b.WriteString("name,latitude,longitude,height,time,remarks\r\n")
 	for i := range rows {
-		fmt.Fprintf(&b, "P%07d,%.6f,%.6f,%.1f,2026-03-%02dT%02d:%02d:%02dZ,plot %d\r\n", i, -47.6+float64(i%1000)/1e5, 11.3+float64(i/1000)/1e5, float64(i%300)/10, 1+i/86400%28, i/3600%24, i/60%60, i%60, i%97)
+		fmt.Fprintf(&b, "P%07d,%.6f,%.6f,%.1f,2026-03-%02dT%02d:%02d:%02dZ,plot %d\r\n", i, -47.6+float64(i%1000)/1e5,
+			11.3+float64(i/1000)/1e5, float64(i%300)/10, 1+i/86400%28, i/3600%24, i/60%60, i%60, i%97)
 	}
 	return b.Bytes()
 }

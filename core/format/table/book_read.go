@@ -13,13 +13,15 @@ import (
 
 	"github.com/xuri/excelize/v2"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/nav"
 )
 
 // sniffXLSX knows a workbook by the parts that its archive begins with.
 func sniffXLSX(h *format.Head) bool {
-	return bytes.HasPrefix(h.Raw, []byte("PK\x03\x04")) && (bytes.Contains(h.Raw, []byte("xl/")) || bytes.Contains(h.Raw, []byte("[Content_Types].xml")) && !bytes.Contains(h.Raw, []byte(".kml")))
+	return bytes.HasPrefix(h.Raw, []byte("PK\x03\x04")) && (bytes.Contains(h.Raw, []byte("xl/")) ||
+		bytes.Contains(h.Raw, []byte("[Content_Types].xml")) && !bytes.Contains(h.Raw, []byte(".kml")))
 }
 
 // checkArchive holds a workbook's archive to the limits before anything is unpacked.
@@ -32,11 +34,12 @@ func checkArchive(r io.ReaderAt, size int64, opt *format.ReadOptions) error {
 	book := false
 	for _, f := range z.File {
 		if f.UncompressedSize64 > math.MaxInt64/4 || int64(f.UncompressedSize64) > opt.Unpacked()-whole {
-			return fmt.Errorf("unpacks to more than %d bytes; --max-unpacked allows more", opt.Unpacked())
+			return advice.Errorf(advice.AllowUnpacked, "unpacks to more than %d bytes", opt.Unpacked())
 		}
 		whole += int64(f.UncompressedSize64)
 		if f.UncompressedSize64 > 1<<20 && int64(f.UncompressedSize64)/opt.Ratio() > int64(f.CompressedSize64) {
-			return fmt.Errorf("has a part (%s) that unpacks to more than %d times its size; --max-ratio allows more", f.Name, opt.Ratio())
+			return advice.Errorf(advice.AllowRatio, "has a part (%s) that unpacks to more than %d times its size", f.Name,
+				opt.Ratio())
 		}
 		book = book || strings.HasPrefix(f.Name, "xl/")
 		if f.Name == "mimetype" || strings.HasPrefix(f.Name, "word/") || strings.HasPrefix(f.Name, "ppt/") {
@@ -56,9 +59,10 @@ func readXLSX(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		return nil, err
 	}
 	if err := checkArchive(at, size, opt); err != nil {
-		return nil, s.Fault(err.Error())
+		return nil, s.FaultOf(err)
 	}
-	book, err := excelize.OpenReader(io.NewSectionReader(at, 0, size), excelize.Options{UnzipSizeLimit: opt.Unpacked(), UnzipXMLSizeLimit: min(opt.Unpacked(), 64<<20), RawCellValue: true})
+	book, err := excelize.OpenReader(io.NewSectionReader(at, 0, size), excelize.Options{UnzipSizeLimit: opt.Unpacked(),
+		UnzipXMLSizeLimit: min(opt.Unpacked(), 64<<20), RawCellValue: true})
 	if err != nil {
 		return nil, s.Fault(fmt.Sprintf("can't be read as a workbook: %v", err))
 	}
@@ -109,13 +113,14 @@ func readXLSX(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		return nil, s.Fault(first.Error())
 	}
 	if n := len(sheets) - read; n > 0 && first != nil {
-		d.Tell("sheets", fmt.Sprintf("%d of its sheets hold no table of positions and were left alone (%v)", n, first))
+		d.Tell(nav.ProblemSheets, fmt.Sprintf("%d of its sheets hold no table of positions and were left alone (%v)", n,
+			first))
 	}
 	return d, nil
 }
 
-// epoch is the day that a workbook counts from: 1899-12-30, since the format takes 1900 for a leap year (ISO/IEC 29500-1,
-// 18.17.4.1), or 1904-01-01.
+// epoch is the day that a workbook counts from: 1899-12-30, since the format takes 1900 for a leap year (ISO/IEC
+// 29500-1, 18.17.4.1), or 1904-01-01.
 func epoch(book *excelize.File) time.Time {
 	if p, err := book.GetWorkbookProps(); err == nil && p.Date1904 != nil && *p.Date1904 {
 		return time.Date(1904, 1, 1, 0, 0, 0, 0, time.UTC)
@@ -143,8 +148,8 @@ func head1(book *excelize.File, sheet string) (rows [][]string, err error) {
 	return rows, in.Error()
 }
 
-// sheetRows reads all rows of a sheet: coordinates, heights and times as the cells hold them, fields that are dates as they are
-// shown.
+// sheetRows reads all rows of a sheet: coordinates, heights and times as the cells hold them, fields that are dates as
+// they are shown.
 func (r *reader) sheetRows(book *excelize.File, sheet string) error {
 	raw, err := book.Rows(sheet)
 	if err != nil {
@@ -172,7 +177,8 @@ func (r *reader) sheetRows(book *excelize.File, sheet string) error {
 			continue
 		}
 		for _, i := range r.fieldAt {
-			if i < len(values) && i < len(texts) && numeric(values[i]) && !numeric(texts[i]) && strings.ContainsAny(texts[i], "/:-") {
+			if i < len(values) && i < len(texts) && numeric(values[i]) && !numeric(texts[i]) &&
+				strings.ContainsAny(texts[i], "/:-") {
 				if at, ok := r.day(values[i]); ok {
 					values[i] = at
 				}

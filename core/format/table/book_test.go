@@ -15,7 +15,8 @@ import (
 	"gyrolith/core/nav"
 )
 
-// A workbook has a sheet a kind, a frozen header in bold, cells that are numbers and dates, and columns as wide as what is in them.
+// A workbook has a sheet a kind, a frozen header in bold, cells that are numbers and dates, and columns as wide as what
+// is in them.
 func TestBook(t *testing.T) {
 	d := sample()
 	d.Waypoints[0].Name = strings.Repeat("a long name ", 3)
@@ -44,7 +45,8 @@ func TestBook(t *testing.T) {
 		return name
 	}
 	for _, title := range []string{"lat", "lon", "height", "time", "depth"} {
-		if kind, _ := book.GetCellType("Waypoints", cell(title)); kind != excelize.CellTypeUnset && kind != excelize.CellTypeNumber && kind != excelize.CellTypeDate {
+		if kind, _ := book.GetCellType("Waypoints", cell(title)); kind != excelize.CellTypeUnset &&
+			kind != excelize.CellTypeNumber && kind != excelize.CellTypeDate {
 			t.Errorf("%s is of the type %v", title, kind)
 		}
 	}
@@ -71,10 +73,13 @@ func TestItems(t *testing.T) {
 	s.Points[1] = nav.At(lat, lon)
 	s.Points[0].SetTime(time.Date(2026, 3, 14, 5, 0, 0, 0, time.UTC).UnixNano(), nav.Seconds)
 	s.Points[1].SetTime(time.Date(2026, 3, 14, 6, 0, 0, 0, time.UTC).UnixNano(), nav.Seconds)
-	d := &nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: "Walk", Fields: []nav.Field{{Key: "party", Value: "A"}}}, Segments: []nav.Segment{s}}}}
+	d := &nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: "Walk", Fields: []nav.Field{{Key: "party", Value: "A"}}},
+		Segments: []nav.Segment{s}}}}
 	var out bytes.Buffer
-	l, err := writeCSV(&out, d, &format.WriteOptions{Table: &format.Table{Items: true}})
-	want := "kind,name,lat,lon,points,length,first,last,time,party\r\ntrack,Walk,-47.6,11.3,2,1234.5,2026-03-14T05:00:00Z,2026-03-14T06:00:00Z,2026-03-14T05:00:00Z,A\r\n"
+	done, err := writeCSV(&out, d, &format.WriteOptions{Table: &format.Table{Items: true}})
+	l := done.Ledger
+	want := "kind,name,lat,lon,points,length,first,last,time,party\r\ntrack,Walk,-47.6,11.3,2,1234.5," +
+		"2026-03-14T05:00:00Z,2026-03-14T06:00:00Z,2026-03-14T05:00:00Z,A\r\n"
 	if err != nil || out.String() != want || l.Losses() != 0 {
 		t.Errorf("%v %v\n%s\nwant\n%s", err, l, out.String(), want)
 	}
@@ -84,16 +89,21 @@ func TestItems(t *testing.T) {
 func TestNotations(t *testing.T) {
 	d := &nav.Dataset{Waypoints: []nav.Waypoint{{Item: nav.Item{Name: "A"}, Point: nav.At(-47.6, 11.3)}}}
 	for n, want := range map[geodesy.Notation]string{
-		geodesy.Degrees: "waypoint,A,-47.6,11.3", geodesy.Minutes: "waypoint,A,47°36.000′ S,011°18.000′ E", geodesy.SecondsOfArc: "waypoint,A,47°36′00.0″ S,011°18′00.0″ E",
-		geodesy.Grid: "waypoint,A,32 south,672887.5467,4725593.4016", geodesy.MilitaryGrid: "waypoint,A,32G PN 72887 25593", geodesy.FlightPlan: "waypoint,A,473600S0111800E",
+		geodesy.Degrees: "waypoint,A,-47.6,11.3", geodesy.Minutes: "waypoint,A,47°36.000′ S,011°18.000′ E",
+		geodesy.SecondsOfArc: "waypoint,A,47°36′00.0″ S,011°18′00.0″ E",
+		geodesy.Grid:         "waypoint,A,32 south,672887.5467,4725593.4016", geodesy.MilitaryGrid: "waypoint,A,32G PN " +
+			"72887 25593",
+		geodesy.FlightPlan: "waypoint,A,473600S0111800E",
 	} {
 		var out bytes.Buffer
-		if _, err := writeCSV(&out, d, &format.WriteOptions{Table: &format.Table{Notation: n}}); err != nil || !strings.Contains(out.String(), want+"\r\n") {
+		if _, err := writeCSV(&out, d, &format.WriteOptions{Table: &format.Table{Notation: n}}); err != nil ||
+			!strings.Contains(out.String(), want+"\r\n") {
 			t.Errorf("%v: %v\n%s", n, err, out.String())
 		}
 		// And each is read again at the same place.
 		back, err := readCSV(format.FromBytes("x", out.Bytes()), &format.ReadOptions{})
-		if err != nil || len(back.Waypoints) != 1 || geodesy.Distance(back.Waypoints[0].Lat, back.Waypoints[0].Lon, -47.6, 11.3) > 2 {
+		if err != nil || len(back.Waypoints) != 1 || geodesy.Distance(back.Waypoints[0].Lat, back.Waypoints[0].Lon, -47.6,
+			11.3) > 2 {
 			t.Errorf("%v read again: %v %+v", n, err, back)
 		}
 	}
@@ -117,11 +127,13 @@ func TestArchives(t *testing.T) {
 		"more than 200 times its size": {"xl/workbook.xml": strings.Repeat(" ", 20<<20)},
 		"can't be read as a workbook":  {"xl/workbook.xml": "nonsense"},
 	} {
-		if _, err := readXLSX(format.FromBytes("x", archive(members)), &format.ReadOptions{}); err == nil || !strings.Contains(err.Error(), want) {
+		if _, err := readXLSX(format.FromBytes("x", archive(members)), &format.ReadOptions{}); err == nil ||
+			!strings.Contains(err.Error(), want) {
 			t.Errorf("%v, want %q", err, want)
 		}
 	}
-	if !sniffXLSX(format.NewHead(archive(map[string]string{"xl/workbook.xml": "x"}))) || sniffXLSX(format.NewHead(archive(map[string]string{"doc.kml": "x"}))) {
+	if !sniffXLSX(format.NewHead(archive(map[string]string{"xl/workbook.xml": "x"}))) ||
+		sniffXLSX(format.NewHead(archive(map[string]string{"doc.kml": "x"}))) {
 		t.Error("a workbook and a KMZ are mixed up")
 	}
 }

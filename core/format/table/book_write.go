@@ -31,7 +31,9 @@ func parts(d *nav.Dataset, t *format.Table) []part {
 		return []part{{sheet, d}}
 	}
 	var out []part
-	for _, p := range []part{{"Waypoints", &nav.Dataset{Waypoints: d.Waypoints}}, {"Routes", &nav.Dataset{Routes: d.Routes}}, {"Tracks", &nav.Dataset{Tracks: d.Tracks}}, {"Areas", &nav.Dataset{Areas: d.Areas}}} {
+	for _, p := range []part{{"Waypoints", &nav.Dataset{Waypoints: d.Waypoints}},
+		{"Routes", &nav.Dataset{Routes: d.Routes}}, {"Tracks", &nav.Dataset{Tracks: d.Tracks}},
+		{"Areas", &nav.Dataset{Areas: d.Areas}}} {
 		if p.data.Points() > 0 {
 			out = append(out, p)
 		}
@@ -43,7 +45,7 @@ func parts(d *nav.Dataset, t *format.Table) []part {
 }
 
 // writeXLSX writes a workbook: a new one, or the template with its sheet filled in and everything else as it stands.
-func writeXLSX(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (nav.Ledger, error) {
+func writeXLSX(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Written, error) {
 	var asked format.Table
 	if opt.Table != nil {
 		asked = *opt.Table
@@ -61,7 +63,8 @@ func writeXLSX(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (nav.Ledge
 			sheet = book.GetSheetName(0)
 		}
 		if i, err := book.GetSheetIndex(sheet); err != nil || i < 0 {
-			return nil, fmt.Errorf("%s: the template has no sheet %q; it has %s", asked.Template, sheet, strings.Join(book.GetSheetList(), ", "))
+			return nil, fmt.Errorf("%s: the template has no sheet %q; it has %s", asked.Template, sheet,
+				strings.Join(book.GetSheetList(), ", "))
 		}
 		err = filledIn(book, sheet, d, t, opt.System)
 	} else {
@@ -88,10 +91,11 @@ func writeXLSX(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (nav.Ledge
 		return nil, err
 	}
 	// The same data give the same bytes: no time of writing.
-	if err := book.SetDocProps(&excelize.DocProperties{Creator: "Gyrolith", Created: "2000-01-01T00:00:00Z", Modified: "2000-01-01T00:00:00Z"}); err != nil {
+	if err := book.SetDocProps(&excelize.DocProperties{Creator: "Gyrolith", Created: "2000-01-01T00:00:00Z",
+		Modified: "2000-01-01T00:00:00Z"}); err != nil {
 		return nil, err
 	}
-	return ledger(d, t, opt, "a workbook"), book.Write(w)
+	return written(d, t, opt, "a workbook"), book.Write(w)
 }
 
 // dateFormat is how workbooks show times.
@@ -159,7 +163,8 @@ func streamed(book *excelize.File, sheet string, d *nav.Dataset, t *format.Table
 		return cell
 	}
 	if !t.NoHeader && first > 1 {
-		err := errors.Join(out.SetPanes(&excelize.Panes{Freeze: true, YSplit: first - 1, TopLeftCell: at(first), ActivePane: "bottomLeft"}), out.SetRow(at(first-1), titles))
+		err := errors.Join(out.SetPanes(&excelize.Panes{Freeze: true, YSplit: first - 1, TopLeftCell: at(first),
+			ActivePane: "bottomLeft"}), out.SetRow(at(first-1), titles))
 		if err != nil {
 			return err
 		}

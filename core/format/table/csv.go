@@ -8,7 +8,7 @@ import (
 	"gyrolith/core/nav"
 )
 
-func writeCSV(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (nav.Ledger, error) {
+func writeCSV(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Written, error) {
 	t := layout(d, opt)
 	out := csv.NewWriter(w)
 	out.UseCRLF = true
@@ -34,5 +34,5 @@ func writeCSV(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (nav.Ledger
 	if err == nil {
 		err = out.Error()
 	}
-	return ledger(d, t, opt, "CSV"), err
+	return written(d, t, opt, "CSV"), err
 }

@@ -9,6 +9,7 @@ import (
 	"strings"
 	"sync"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 )
@@ -23,8 +24,8 @@ func (r *reader) doubts() {
 	r.same(all)
 }
 
-func (r *reader) doubt(line int, format string, args ...any) {
-	r.d.Note("suspicious", fmt.Sprintf(format, args...), line, 0)
+func (r *reader) doubt(line int, format string, args ...any) *nav.Problem {
+	return r.d.Note(nav.ProblemSuspicious, fmt.Sprintf(format, args...), line, 0)
 }
 
 // swapped tells latitudes beyond 90 degrees beside longitudes that are none.
@@ -40,11 +41,13 @@ func (r *reader) swapped(used int) {
 	if n == 0 || r.lat < 0 || 2*n < len(r.faulty) {
 		return
 	}
-	r.doubt(first.line, "latitude and longitude look swapped: of %d rows with coordinates %d have a latitude beyond 90° (%v here) and a longitude within; --columns-in lat=%s,lon=%s reads them the other way",
-		used+len(r.faulty), n, first.lat, quoted(r.bare(r.lon)), quoted(r.bare(r.lat)))
+	r.doubt(first.line, "latitude and longitude look swapped: of %d rows with coordinates %d have a latitude beyond 90° "+
+		"(%v here) and a longitude within",
+		used+len(r.faulty), n, first.lat).
+		AdviseAbout(advice.SwapColumns, fmt.Sprintf("lat=%s,lon=%s", quoted(r.bare(r.lon)), quoted(r.bare(r.lat))))
 }
 
-// bare is a column's title, or its number, as --columns-in wants it.
+// bare is a column's title, or its number, as the layout of columns names it.
 func (r *reader) bare(column int) string {
 	if column < len(r.titles) && strings.TrimSpace(r.titles[column]) != "" {
 		return strings.TrimSpace(r.titles[column])
@@ -64,7 +67,8 @@ func (r *reader) zeros(all []nav.Waypoint) {
 		}
 	}
 	if len(at) > 0 {
-		r.doubt(int(r.lines[at[0]]), "%s at latitude 0 and longitude 0, which mostly means that no position was taken: %s", these(len(at)), r.rows(at))
+		r.doubt(int(r.lines[at[0]]), "%s at latitude 0 and longitude 0, which mostly means that no position was taken: %s",
+			these(len(at)), r.rows(at))
 	}
 }
 
@@ -136,8 +140,10 @@ func (r *reader) far(all []nav.Waypoint) {
 		for _, c := range []struct {
 			lat, lon float64
 			why      string
-		}{{-w.Lat, w.Lon, "the latitude with the other sign would lie among the others"}, {w.Lat, -w.Lon, "the longitude with the other sign would lie among the others"},
-			{-w.Lat, -w.Lon, "both with the other sign would lie among the others"}, {w.Lon, w.Lat, "latitude and longitude exchanged would lie among the others"}} {
+		}{{-w.Lat, w.Lon, "the latitude with the other sign would lie among the others"},
+			{w.Lat, -w.Lon, "the longitude with the other sign would lie among the others"},
+			{-w.Lat, -w.Lon, "both with the other sign would lie among the others"},
+			{w.Lon, w.Lat, "latitude and longitude exchanged would lie among the others"}} {
 			if math.Abs(c.lat) <= 90 && roughly(lat, lon, c.lat, c.lon) <= most {
 				why = c.why
 				break
@@ -147,7 +153,10 @@ func (r *reader) far(all []nav.Waypoint) {
 			groups[why] = append(groups[why], i)
 		}
 	}
-	for _, why := range []string{"the latitude with the other sign would lie among the others", "the longitude with the other sign would lie among the others", "both with the other sign would lie among the others", "latitude and longitude exchanged would lie among the others", ""} {
+	for _, why := range []string{"the latitude with the other sign would lie among the others",
+		"the longitude with the other sign would lie among the others",
+		"both with the other sign would lie among the others",
+		"latitude and longitude exchanged would lie among the others", ""} {
 		at := groups[why]
 		if len(at) == 0 || len(at)*3 > len(set) {
 			continue
@@ -156,7 +165,8 @@ func (r *reader) far(all []nav.Waypoint) {
 		if why != "" {
 			tail = "; " + why
 		}
-		r.doubt(int(r.lines[at[0]]), "%s %.0f km and more from the others: %s%s", these(len(at)), nearest(away, at)/1000, r.rows(at), tail)
+		r.doubt(int(r.lines[at[0]]), "%s %.0f km and more from the others: %s%s", these(len(at)), nearest(away, at)/1000,
+			r.rows(at), tail)
 	}
 }
 
@@ -176,7 +186,8 @@ func (b *bounds) add(p *nav.Point) {
 }
 
 func (b *bounds) join(o bounds) {
-	b.south, b.north, b.west, b.east = min(b.south, o.south), max(b.north, o.north), min(b.west, o.west), max(b.east, o.east)
+	b.south, b.north, b.west, b.east = min(b.south, o.south), max(b.north, o.north), min(b.west, o.west),
+		max(b.east, o.east)
 	b.zeros += o.zeros
 }
 
@@ -194,7 +205,8 @@ func nearest(away []float64, at []int) float64 {
 // roughly is the distance on a sphere, in metres.
 func roughly(lat1, lon1, lat2, lon2 float64) float64 {
 	const radian = math.Pi / 180
-	a := math.Pow(math.Sin((lat2-lat1)*radian/2), 2) + math.Cos(lat1*radian)*math.Cos(lat2*radian)*math.Pow(math.Sin((lon2-lon1)*radian/2), 2)
+	a := math.Pow(math.Sin((lat2-lat1)*radian/2), 2) +
+		math.Cos(lat1*radian)*math.Cos(lat2*radian)*math.Pow(math.Sin((lon2-lon1)*radian/2), 2)
 	return 2 * geodesy.SemiMajor * math.Asin(math.Min(1, math.Sqrt(a)))
 }
 
@@ -251,8 +263,8 @@ func shared(all []nav.Waypoint, half uint64) map[nav.Point][]int {
 // places is a set of positions: of each the row that had it first, found by open addressing.
 type places []int32
 
-// add gives the row that has the place of row i already, or takes it up under its hash and gives -1; also where the set is full,
-// which it is if the places happen to be all of one half.
+// add gives the row that has the place of row i already, or takes it up under its hash and gives -1; also where the set
+// is full, which it is if the places happen to be all of one half.
 func (p places) add(all []nav.Waypoint, i int, h uint64) int {
 	for range len(p) {
 		slot := &p[h&uint64(len(p)-1)]

@@ -1,13 +1,13 @@
 package table
 
 import (
-	"errors"
 	"fmt"
 	"math"
 	"slices"
 	"strconv"
 	"strings"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
@@ -116,7 +116,9 @@ func (f *found) assign(given map[int]bool) {
 		}
 		slices.SortStableFunc(cs, func(a, b claim) int { return a.rank - b.rank })
 		f.at[holds] = []int{cs[0].column}
-		if cs[0].part || (holds == "lat" || holds == "lon") && format.DegreePart.MatchString(format.Folded(f.titles[cs[0].column])) && len(cs) > 1 { // degrees, minutes and seconds apart
+		// degrees, minutes and seconds apart
+		if cs[0].part || (holds == "lat" || holds == "lon") &&
+			format.DegreePart.MatchString(format.Folded(f.titles[cs[0].column])) && len(cs) > 1 {
 			f.at[holds] = nil
 			slices.SortStableFunc(cs, func(a, b claim) int { return a.column - b.column })
 			for _, c := range cs {
@@ -138,7 +140,10 @@ func findGiven(rows [][]string, given []format.Column) (*found, error) {
 	column := func(titles []string, name string) int {
 		i := slices.IndexFunc(titles, func(t string) bool { return strings.TrimSpace(t) == name })
 		if i < 0 {
-			i = slices.IndexFunc(titles, func(t string) bool { return format.Folded(t) == format.Folded(name) && format.Folded(name) != "" })
+			i = slices.IndexFunc(titles, func(t string) bool {
+				return format.Folded(t) == format.Folded(name) &&
+					format.Folded(name) != ""
+			})
 		}
 		return i
 	}
@@ -177,9 +182,9 @@ func findGiven(rows [][]string, given []format.Column) (*found, error) {
 				}
 			}
 			if len(names) == 0 {
-				return nil, fmt.Errorf("no row has a column %q; number the columns instead, as in --columns-in lat=2,lon=3", g.Title)
+				return nil, advice.Errorf(advice.NumberColumns, "no row has a column %q", g.Title)
 			}
-			return nil, fmt.Errorf("--columns-in names %q, and there is no such column; there are %s", g.Title, strings.Join(names, ", "))
+			return nil, fmt.Errorf("there is no column %q; there are %s", g.Title, strings.Join(names, ", "))
 		}
 		taken[i] = true
 		if key, ok := strings.CutPrefix(g.Holds, "field:"); ok {
@@ -193,7 +198,8 @@ func findGiven(rows [][]string, given []format.Column) (*found, error) {
 	return f, nil
 }
 
-// guess finds the coordinates by their values, where no title tells them: a column of positions, or two of decimal numbers.
+// guess finds the coordinates by their values, where no title tells them: a column of positions, or two of decimal
+// numbers.
 func (f *found) guess(rows [][]string) {
 	taken := map[int]bool{}
 	for _, at := range f.at {
@@ -245,7 +251,8 @@ func (f *found) guess(rows [][]string) {
 	beyond := func(column int) bool {
 		for _, cells := range data {
 			if column < len(cells) {
-				if v, _, ok := nav.ParseDecimal([]byte(strings.Replace(strings.TrimSpace(cells[column]), ",", ".", 1))); ok && math.Abs(v) > 90 {
+				if v, _, ok := nav.ParseDecimal([]byte(strings.Replace(strings.TrimSpace(cells[column]), ",", ".", 1))); ok &&
+					math.Abs(v) > 90 {
 					return true
 				}
 			}
@@ -317,7 +324,8 @@ func (f *found) settle(rows [][]string, opt *format.ReadOptions) error {
 		drop("lat", "lon", "position", "zone")
 		return nil
 	case projected && (f.has("lat", "lon") || f.has("position")):
-		return fmt.Errorf("--crs-in %v has eastings and northings, and the table has columns for latitude and longitude: leave --crs-in out, or name the columns with --columns-in easting=…,northing=…", opt.System)
+		return advice.Errorf(advice.DropSystemIn,
+			"%v has eastings and northings, and the table has columns for latitude and longitude", opt.System)
 	case f.has("lat", "lon"):
 		drop("easting", "northing", "zone", "position")
 		return nil
@@ -327,10 +335,13 @@ func (f *found) settle(rows [][]string, opt *format.ReadOptions) error {
 	case grid && f.has("zone"):
 		return nil
 	case grid:
-		return fmt.Errorf("has coordinates of a projection in the columns %s and %s: say of which one with --crs-in, such as --crs-in 32732; 'gyrolith crs WORD' finds it", f.title(f.at["easting"][0]), f.title(f.at["northing"][0]))
+		return advice.Errorf(advice.NameSystemIn, "has coordinates of a projection in the columns %s and %s",
+			f.title(f.at["easting"][0]), f.title(f.at["northing"][0]))
 	case f.has("x", "y"):
-		if opt.System == nil && !within(rows[f.header+1:], f.at["x"][0], 180) || !within(rows[f.header+1:], f.at["y"][0], 90) {
-			return fmt.Errorf("has coordinates of a projection in the columns %s and %s: say of which one with --crs-in, such as --crs-in 32732; 'gyrolith crs WORD' finds it", f.title(f.at["x"][0]), f.title(f.at["y"][0]))
+		if opt.System == nil && !within(rows[f.header+1:], f.at["x"][0], 180) ||
+			!within(rows[f.header+1:], f.at["y"][0], 90) {
+			return advice.Errorf(advice.NameSystemIn, "has coordinates of a projection in the columns %s and %s",
+				f.title(f.at["x"][0]), f.title(f.at["y"][0]))
 		}
 		f.at["lat"], f.at["lon"] = f.at["y"], f.at["x"]
 		drop("x", "y")
@@ -341,18 +352,20 @@ func (f *found) settle(rows [][]string, opt *format.ReadOptions) error {
 		if f.has("lon") {
 			have, lack, at = lack, have, f.at["lon"]
 		}
-		return fmt.Errorf("has a column for the %s (%s) and none for the %s: name both with --columns-in lat=TITLE,lon=TITLE", have, f.title(at[0]), lack)
+		return advice.Errorf(advice.NameColumns, "has a column for the %s (%s) and none for the %s", have, f.title(at[0]),
+			lack)
 	}
 	return errNoColumns
 }
 
-var errNoColumns = errors.New("no columns with coordinates were found: name them with --columns-in lat=TITLE,lon=TITLE, by their titles or numbers")
+var errNoColumns = advice.Errorf(advice.NameColumns, "no columns with coordinates were found")
 
 // within says whether all numbers of a column are degrees of a sort.
 func within(rows [][]string, column int, limit float64) bool {
 	for _, cells := range rows {
 		if column < len(cells) {
-			if v, _, ok := nav.ParseDecimal([]byte(strings.Replace(strings.TrimSpace(cells[column]), ",", ".", 1))); ok && math.Abs(v) > limit {
+			if v, _, ok := nav.ParseDecimal([]byte(strings.Replace(strings.TrimSpace(cells[column]), ",", ".", 1))); ok &&
+				math.Abs(v) > limit {
 				return false
 			}
 		}
@@ -363,7 +376,9 @@ func within(rows [][]string, column int, limit float64) bool {
 // say words what was taken for what.
 func (f *found) say(sheet string) string {
 	var parts []string
-	for _, w := range []string{"lat", "lon", "position", "easting", "northing", "zone", "north south", "east west", "name", "height", "depth", "time", "symbol", "colour", "description", "comment", "type", "group", "kind", "line", "segment", "speed", "course"} {
+	for _, w := range []string{"lat", "lon", "position", "easting", "northing", "zone", "north south", "east west",
+		"name", "height", "depth", "time", "symbol", "colour", "description", "comment", "type", "group", "kind", "line",
+		"segment", "speed", "course"} {
 		at := f.at[w]
 		if len(at) == 0 {
 			continue

@@ -88,7 +88,7 @@ func (r *reader) makeLines(path string) {
 		}
 	}
 	if r.kind < 0 {
-		d.Tell("lines", fmt.Sprintf("the rows of each %s make a %s", r.title(r.line), kind.One()))
+		d.Tell(nav.ProblemLines, fmt.Sprintf("the rows of each %s make a %s", r.title(r.line), kind.One()))
 	}
 	d.Waypoints = append(d.Waypoints[:r.first], rest...)
 }

@@ -20,8 +20,9 @@ const (
 
 var (
 	numericDate = regexp.MustCompile(`^(\d{1,2})([./-])(\d{1,2})[./-](\d{4})(?:[ T,]+(.*))?$`)
-	clockTime   = regexp.MustCompile(`(?i)^(\d{1,2})[:h.](\d{2})(?:[:m.](\d{2})(?:[.,](\d{1,9}))?)?s?\s*(am|pm)?\s*(z|utc|[+-]\d{2}:?\d{2})?$`)
-	serialDate  = regexp.MustCompile(`^\d{5}(?:\.\d+)?$`)
+	clockTime   = regexp.MustCompile(
+		`(?i)^(\d{1,2})[:h.](\d{2})(?:[:m.](\d{2})(?:[.,](\d{1,9}))?)?s?\s*(am|pm)?\s*(z|utc|[+-]\d{2}:?\d{2})?$`)
+	serialDate = regexp.MustCompile(`^\d{5}(?:\.\d+)?$`)
 )
 
 // moments reads the times of a table.

@@ -49,8 +49,8 @@ func degrees(cell string) (float64, nav.Digits, bool) {
 	return nav.ParseDecimal([]byte(strings.Replace(strings.ReplaceAll(cell, "−", "-"), ",", ".", 1)))
 }
 
-// placeSlowly reads a position in any other form. Why is the reason for which the row can't be used; it is not used, without
-// a reason, where it is blank or repeats the header.
+// placeSlowly reads a position in any other form. Why is the reason for which the row can't be used; it is not used,
+// without a reason, where it is blank or repeats the header.
 func (r *reader) placeSlowly(w *nav.Waypoint, cells [][]byte, line int) (raw, why string, used bool) {
 	if !slices.ContainsFunc(cells, func(c []byte) bool { return len(bytes.TrimSpace(c)) > 0 }) {
 		return "", "", false
@@ -170,7 +170,8 @@ func (r *reader) placeGrid(w *nav.Waypoint, a, b, zone string) string {
 		if zone == "" {
 			return "has no UTM zone"
 		}
-		lat, lon, err := geodesy.ParsePosition(fmt.Sprintf("%s %s %s", r.hemisphereOf(zone, n), strconv.FormatFloat(e, 'f', -1, 64), strconv.FormatFloat(n, 'f', -1, 64)))
+		lat, lon, err := geodesy.ParsePosition(fmt.Sprintf("%s %s %s", r.hemisphereOf(zone, n),
+			strconv.FormatFloat(e, 'f', -1, 64), strconv.FormatFloat(n, 'f', -1, 64)))
 		if err != nil {
 			return sentence(err)
 		}
@@ -191,8 +192,9 @@ func (r *reader) placeGrid(w *nav.Waypoint, a, b, zone string) string {
 	return ""
 }
 
-// hemisphereOf settles what 32N and 32S in a column of zones mean, where only one reading is possible: N as a band of latitude
-// lies in the north as well, and the band S has northings between 3,540,000 and 4,430,000 m. Between these both readings stay.
+// hemisphereOf settles what 32N and 32S in a column of zones mean, where only one reading is possible: N as a band of
+// latitude lies in the north as well, and the band S has northings between 3,540,000 and 4,430,000 m. Between these
+// both readings stay.
 func (r *reader) hemisphereOf(zone string, northing float64) string {
 	m := zoneLetter.FindStringSubmatch(strings.ToUpper(zone))
 	switch {
@@ -205,7 +207,9 @@ func (r *reader) hemisphereOf(zone string, northing float64) string {
 	}
 	if !r.southTold {
 		r.southTold = true
-		r.d.Tell("zones", fmt.Sprintf("%s in the column %s is the southern half: as the band S of latitude its northings could not be", strings.TrimSpace(zone), r.title(r.zone)))
+		r.d.Tell(nav.ProblemZones,
+			fmt.Sprintf("%s in the column %s is the southern half: as the band S of latitude its northings could not be",
+				strings.TrimSpace(zone), r.title(r.zone)))
 	}
 	return m[1] + " south"
 }
@@ -215,7 +219,8 @@ var thousands = regexp.MustCompile(`^[-−+]?\d{1,3},\d{3}$`)
 
 var zoneLetter = regexp.MustCompile(`^\s*(\d{1,2}) ?([NS])\s*$`)
 
-// placeAngles reads latitude and longitude from two texts, with the letters of the hemispheres in columns of their own or not.
+// placeAngles reads latitude and longitude from two texts, with the letters of the hemispheres in columns of their own
+// or not.
 func (r *reader) placeAngles(w *nav.Waypoint, a, b, ns, ew string, line int) string {
 	lat, latDigits, ok1 := degrees(a)
 	lon, lonDigits, ok2 := degrees(b)
@@ -244,7 +249,8 @@ func (r *reader) placeAngles(w *nav.Waypoint, a, b, ns, ew string, line int) str
 		var err error
 		if lat, lon, err = geodesy.ParsePosition(withLetter(a, ns) + " " + withLetter(b, ew)); err != nil {
 			// A comma between the two is surer than a blank where each has parts.
-			lat, lon, err = geodesy.ParsePosition(strings.ReplaceAll(withLetter(a, ns), ",", ".") + ", " + strings.ReplaceAll(withLetter(b, ew), ",", "."))
+			lat, lon, err = geodesy.ParsePosition(strings.ReplaceAll(withLetter(a, ns), ",", ".") + ", " +
+				strings.ReplaceAll(withLetter(b, ew), ",", "."))
 		}
 		if err != nil {
 			switch {

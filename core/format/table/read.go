@@ -11,6 +11,7 @@ import (
 	"strings"
 	"unsafe"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/nav"
 )
@@ -47,7 +48,8 @@ func sniffCSV(h *format.Head) bool {
 	if f.sure {
 		return true
 	}
-	return f.values && f.has("lat", "lon") && wide >= 5 && 10*wide >= 9*len(rows[f.header+1:]) || f.values && f.header >= 0 && wide >= 3
+	return f.values && f.has("lat", "lon") && wide >= 5 && 10*wide >= 9*len(rows[f.header+1:]) || f.values &&
+		f.header >= 0 && wide >= 3
 }
 
 // head reads the first rows of a text.
@@ -78,7 +80,7 @@ func readCSV(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		return nil, err
 	}
 	if int64(whole.Len()) > limit {
-		return nil, s.Fault("is larger than --max-unpacked allows")
+		return nil, s.FaultOf(advice.Errorf(advice.AllowUnpacked, "is larger than is allowed"))
 	}
 	text, guessed := format.DecodeText(whole.Bytes())
 	if bytes.IndexByte(text, 0) >= 0 {
@@ -93,11 +95,11 @@ func readCSV(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	}
 	d := &nav.Dataset{}
 	if guessed {
-		d.Tell("encoding", "is not UTF-8; its letters were read as Windows-1252")
+		d.Tell(nav.ProblemEncoding, "is not UTF-8; its letters were read as Windows-1252")
 	}
 	r, err := newReader(d, rows, opt, "")
 	if err != nil {
-		return nil, s.Fault(err.Error())
+		return nil, s.FaultOf(err)
 	}
 	_, body := separator(text)
 	in := newScanner(body, sep)
@@ -113,7 +115,8 @@ func readCSV(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		}
 	}
 	if in.open > 0 {
-		return d, &format.Error{Path: s.Path, Line: in.open, Msg: "a cell begins with a quote here and does not end: the file is cut off, or the quote is not meant", Cut: true}
+		return d, &format.Error{Path: s.Path, Line: in.open,
+			Msg: "a cell begins with a quote here and does not end: the file is cut off, or the quote is not meant", Cut: true}
 	}
 	r.finish(s.Path)
 	return d, nil
@@ -188,9 +191,11 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 		}
 		return -1
 	}
-	r.lat, r.lon, r.position, r.east, r.north, r.zone, r.ns, r.ew = one("lat"), one("lon"), one("position"), one("easting"), one("northing"), one("zone"), one("north south"), one("east west")
+	r.lat, r.lon, r.position, r.east, r.north, r.zone, r.ns, r.ew = one("lat"), one("lon"), one("position"),
+		one("easting"), one("northing"), one("zone"), one("north south"), one("east west")
 	r.name, r.height, r.depth, r.symbol, r.colour = one("name"), one("height"), one("depth"), one("symbol"), one("colour")
-	r.desc, r.comment, r.typ, r.group, r.kind, r.line, r.seg = one("description"), one("comment"), one("type"), one("group"), one("kind"), one("line"), one("segment")
+	r.desc, r.comment, r.typ, r.group, r.kind, r.line, r.seg = one("description"), one("comment"), one("type"),
+		one("group"), one("kind"), one("line"), one("segment")
 	r.speed, r.course = one("speed"), one("course")
 	r.simple = len(f.at["lat"]) == 1 && len(f.at["lon"]) == 1 && r.ns < 0 && r.ew < 0 && (opt.System.WGS84())
 	if r.height >= 0 && r.height < len(f.titles) {
@@ -199,7 +204,8 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 		switch {
 		case strings.Contains(title, "ellips"):
 			r.over = nav.OverEllipsoid
-		case strings.Contains(title, "msl") || strings.Contains(title, "sea") || strings.Contains(title, "nhn") || strings.Contains(title, "u m"):
+		case strings.Contains(title, "msl") || strings.Contains(title, "sea") || strings.Contains(title, "nhn") ||
+			strings.Contains(title, "u m"):
 			r.over = nav.OverSea
 		}
 	}
@@ -215,11 +221,12 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 			for j := range f.titles {
 				names = append(names, f.title(j))
 			}
-			return nil, fmt.Errorf("--line-by names %q, and there is no such column; there are %s", opt.LineBy, strings.Join(names, ", "))
+			return nil, fmt.Errorf("lines are to be named by the column %q, and there is no such column; there are %s",
+				opt.LineBy, strings.Join(names, ", "))
 		}
 		for _, word := range []string{"lat", "lon", "position", "easting", "northing", "zone"} {
 			if slices.Contains(f.at[word], i) {
-				return nil, fmt.Errorf("--line-by names the column %s, which holds the %s", f.title(i), word)
+				return nil, fmt.Errorf("lines are to be named by the column %s, which holds the %s", f.title(i), word)
 			}
 		}
 		r.line = i
@@ -243,7 +250,8 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 		}
 		for i, t := range f.titles {
 			if slices.Contains(format.LineHeads, format.Folded(t)) && f.fields[i] != "" {
-				d.Tell("lines", fmt.Sprintf("the column %s may name lines; --line-by %s makes routes or tracks of them", f.title(i), quoted(strings.TrimSpace(t))))
+				d.Tell(nav.ProblemLines, fmt.Sprintf("the column %s may name lines", f.title(i))).
+					AdviseAbout(advice.NameLines, quoted(strings.TrimSpace(t)))
 				break
 			}
 		}
@@ -261,7 +269,7 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 			}
 		}
 	}
-	d.Tell("columns", f.say(sheet))
+	d.Tell(nav.ProblemColumns, f.say(sheet))
 	return r, nil
 }
 
@@ -292,7 +300,8 @@ func (r *reader) expect(size int, rows [][]string) {
 // text is a cell as a string, which shares the memory of the table's text: that is never written again.
 func text(cell []byte) string {
 	cell = bytes.TrimSpace(cell)
-	if len(cell) > 1 && cell[0] == '\'' && strings.IndexByte("=+-@", cell[1]) >= 0 { // as cells are kept from being formulas
+	// as cells are kept from being formulas
+	if len(cell) > 1 && cell[0] == '\'' && strings.IndexByte("=+-@", cell[1]) >= 0 {
 		cell = cell[1:]
 	}
 	return unsafe.String(unsafe.SliceData(cell), len(cell))
@@ -319,7 +328,8 @@ func (r *reader) row(cells [][]byte, line int) {
 			*w = nav.Waypoint{}
 			d.Waypoints = d.Waypoints[:len(d.Waypoints)-1]
 			if why != "" {
-				d.Rejects = append(d.Rejects, nav.Reject{Kind: nav.Waypoints, Name: text(at(cells, r.name)), Raw: raw, Why: why, Line: line})
+				d.Rejects = append(d.Rejects, nav.Reject{Kind: nav.Waypoints, Name: text(at(cells, r.name)), Raw: raw, Why: why,
+					Line: line})
 			}
 			return
 		}
@@ -382,12 +392,13 @@ func (r *reader) setHeight(w *nav.Waypoint, cells [][]byte, line int) {
 				}
 			}
 		}
-		if thousands.MatchString(t) && bytes.IndexByte(at(cells, r.lat), '.') >= 0 { // beside degrees with a point a comma parts thousands
+		// beside degrees with a point a comma parts thousands
+		if thousands.MatchString(t) && bytes.IndexByte(at(cells, r.lat), '.') >= 0 {
 			t = strings.Replace(t, ",", "", 1)
 		}
 		if v, digits, ok = number(t); !ok {
 			w.Fields = append(w.Fields, nav.Field{Key: strings.TrimSpace(r.titles[r.height]), Value: t})
-			r.d.Note("heights", "a height is not a number and was kept as a field", line, 0)
+			r.d.Note(nav.ProblemHeights, "a height is not a number and was kept as a field", line, 0)
 			return
 		}
 		switch {
@@ -431,14 +442,15 @@ func (r *reader) setTime(w *nav.Waypoint, cells [][]byte, columns []int, line in
 	switch {
 	case ok:
 		if !zoned && r.opt.Zone == nil && mark >= nav.Seconds {
-			r.d.Note("times", "a time names no zone and was taken as UTC; --clock says otherwise", line, 0)
+			r.d.Note(nav.ProblemTimes, "a time names no zone and was taken as UTC", line, 0).Advise(advice.NameZone)
 		}
 		w.SetTime(ns, mark)
 		return
 	case ambiguous:
-		r.d.Note("times", "a date can be read as day and month or as month and day, and was kept as a field: write it as 2026-03-14", line, 0)
+		r.d.Note(nav.ProblemTimes, "a date can be read as day and month or as month and day, and was kept as a field: write "+
+			"it as 2026-03-14", line, 0)
 	default:
-		r.d.Note("times", "a time can't be read and was kept as a field", line, 0)
+		r.d.Note(nav.ProblemTimes, "a time can't be read and was kept as a field", line, 0)
 	}
 	key := "time"
 	if columns[0] < len(r.titles) {

@@ -12,6 +12,7 @@ import (
 	"golang.org/x/text/encoding/charmap"
 	"golang.org/x/text/encoding/unicode"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
@@ -38,23 +39,29 @@ func place(t *testing.T, w *nav.Waypoint, name string, lat, lon float64) {
 func TestForms(t *testing.T) {
 	const lat1, lon1, lat2, lon2 = -47.60125, 11.30210, -47.58000, 11.29950
 	for name, text := range map[string]string{
-		"plain":              "name,lat,lon\nRock,-47.60125,11.30210\nCove,-47.58,11.2995\n",
-		"semicolons":         "Name;Breite;Länge\r\nRock;-47,60125;11,30210\r\nCove;-47,58000;11,29950\r\n",
-		"tabs":               "station\tlatitude\tlongitude\nRock\t-47.60125\t11.30210\nCove\t-47.58\t11.2995\n",
-		"bars":               "waypoint|lat|lng\rRock|-47.60125|11.30210\rCove|-47.58|11.2995\r",
-		"quotes":             "\"Name\",\"Latitude\",\"Longitude\"\n\"Rock\",\"-47.60125\",\"11.30210\"\n\"Cove\",\"-47.58\",\"11.2995\"",
-		"titles above":       "Veldrin survey;;\nlist of 2026;;\n;;\nNom;Latitude (WGS84);Longitude (WGS84)\nRock;-47,60125;11,30210\nCove;-47,58;11,2995\n",
-		"separator said":     "sep=;\nnombre;latitud;longitud\nRock;-47,60125;11,30210\nCove;-47,58;11,2995\n",
-		"other order":        "lon,lat,name\n11.30210,-47.60125,Rock\n11.2995,-47.58,Cove\n",
-		"letters":            "navn,breddegrad,lengdegrad\nRock,47.60125 S,11.30210 E\nCove,47.58 S,11.2995 E\n",
-		"minutes":            "name;lat;lon\nRock;47°36.075'S;011°18.126'E\nCove;47°34.800'S;011°17.970'E\n",
-		"parts apart":        "name,lat deg,lat min,lat sec,N/S,lon deg,lon min,lon sec,E/W\nRock,47,36,4.5,S,11,18,7.56,E\nCove,47,34,48,S,11,17,58.2,E\n",
-		"hemispheres apart":  "naam;breedte;N/S;lengte;E/W\nRock;47,60125;S;11,30210;E\nCove;47,58;S;11,2995;E\n",
-		"one column":         "name,position\nRock,\"47.60125 S, 11.30210 E\"\nCove,\"47.58 S, 11.2995 E\"\n",
-		"grid references":    "name,MGRS\nRock,32G PN 73041 25449\nCove,32G PN 72916 27817\n",
-		"zone and grid":      "name,zone,easting,northing\nRock,32 south,673041.269,4725449.805\nCove,32 south,672915.861,4727817.114\n",
-		"zone and half":      "name,zone,easting,northing\nRock,32S,673041.269,4725449.805\nCove,32 S,672915.861,4727817.114\n",
-		"zone by band":       "Punkt;UTM-Zone;Ostwert;Nordwert\nRock;32G;673.041,269;4.725.449,805\nCove;32G;672.915,861;4.727.817,114\n",
+		"plain":      "name,lat,lon\nRock,-47.60125,11.30210\nCove,-47.58,11.2995\n",
+		"semicolons": "Name;Breite;Länge\r\nRock;-47,60125;11,30210\r\nCove;-47,58000;11,29950\r\n",
+		"tabs":       "station\tlatitude\tlongitude\nRock\t-47.60125\t11.30210\nCove\t-47.58\t11.2995\n",
+		"bars":       "waypoint|lat|lng\rRock|-47.60125|11.30210\rCove|-47.58|11.2995\r",
+		"quotes": "\"Name\",\"Latitude\",\"Longitude\"\n\"Rock\",\"-47.60125\",\"11.30210\"\n\"Cove\",\"-47.58\"," +
+			"\"11.2995\"",
+		"titles above": "Veldrin survey;;\nlist of 2026;;\n;;\nNom;Latitude (WGS84);Longitude " +
+			"(WGS84)\nRock;-47,60125;11,30210\nCove;-47,58;11,2995\n",
+		"separator said": "sep=;\nnombre;latitud;longitud\nRock;-47,60125;11,30210\nCove;-47,58;11,2995\n",
+		"other order":    "lon,lat,name\n11.30210,-47.60125,Rock\n11.2995,-47.58,Cove\n",
+		"letters":        "navn,breddegrad,lengdegrad\nRock,47.60125 S,11.30210 E\nCove,47.58 S,11.2995 E\n",
+		"minutes":        "name;lat;lon\nRock;47°36.075'S;011°18.126'E\nCove;47°34.800'S;011°17.970'E\n",
+		"parts apart": "name,lat deg,lat min,lat sec,N/S,lon deg,lon min,lon " +
+			"sec,E/W\nRock,47,36,4.5,S,11,18,7.56,E\nCove,47,34,48,S,11,17,58.2,E\n",
+		"hemispheres apart": "naam;breedte;N/S;lengte;E/W\nRock;47,60125;S;11,30210;E\nCove;47,58;S;11,2995;E\n",
+		"one column":        "name,position\nRock,\"47.60125 S, 11.30210 E\"\nCove,\"47.58 S, 11.2995 E\"\n",
+		"grid references":   "name,MGRS\nRock,32G PN 73041 25449\nCove,32G PN 72916 27817\n",
+		"zone and grid": "name,zone,easting,northing\nRock,32 south,673041.269,4725449.805\nCove,32 " +
+			"south,672915.861,4727817.114\n",
+		"zone and half": "name,zone,easting,northing\nRock,32S,673041.269,4725449.805\nCove,32 " +
+			"S,672915.861,4727817.114\n",
+		"zone by band": "Punkt;UTM-Zone;Ostwert;Nordwert\nRock;32G;673.041,269;4.725.449,805\nCove;32G;672.915," +
+			"861;4.727.817,114\n",
 		"x and y of degrees": "id,x,y\nRock,11.30210,-47.60125\nCove,11.2995,-47.58\n",
 		"no header":          "Rock,-47.60125,11.30210\nCove,-47.58000,11.29950\n",
 		"blank lines":        "name,lat,lon\n\nRock,-47.60125,11.30210\n,,\nCove,-47.58,11.2995\n\n\n",
@@ -84,9 +91,11 @@ func TestEncodings(t *testing.T) {
 	const text = "Name;Breite;Länge;Höhe (ft)\nGröße;-47,6;11,3;100\n"
 	latin, _ := charmap.Windows1252.NewEncoder().Bytes([]byte(text))
 	wide, _ := unicode.UTF16(unicode.LittleEndian, unicode.UseBOM).NewEncoder().Bytes([]byte(text))
-	for name, b := range map[string][]byte{"UTF-8": []byte(text), "with a mark": []byte("\ufeff" + text), "Windows-1252": latin, "UTF-16": wide} {
+	for name, b := range map[string][]byte{"UTF-8": []byte(text), "with a mark": []byte("\ufeff" + text),
+		"Windows-1252": latin, "UTF-16": wide} {
 		d, err := readCSV(format.FromBytes("x", b), &format.ReadOptions{})
-		if err != nil || len(d.Waypoints) != 1 || d.Waypoints[0].Name != "Größe" || math.Abs(d.Waypoints[0].Height()-30.48) > 1e-9 {
+		if err != nil || len(d.Waypoints) != 1 || d.Waypoints[0].Name != "Größe" ||
+			math.Abs(d.Waypoints[0].Height()-30.48) > 1e-9 {
 			t.Errorf("%s: %v %+v", name, err, d)
 		}
 	}
@@ -95,9 +104,12 @@ func TestEncodings(t *testing.T) {
 // All that the columns say arrives, and what has no place of its own is a field.
 func TestColumns(t *testing.T) {
 	d := load(t, "Name,Lat,Lon,Elevation (m),Date,Time,Symbol,Colour,Description,Group,Comment,Depth,Species,Count\n"+
-		"Rock,-47.6,11.3,12.50,14.03.2026,05:30:15,hazard,#ff0000,\"two lines,\nof text\",Hazards,awash,1.5,tern,007\n", &format.ReadOptions{})
+		"Rock,-47.6,11.3,12.50,14.03.2026,05:30:15,hazard,#ff0000,\"two lines,\nof text\",Hazards,awash,1.5,tern,007\n",
+		&format.ReadOptions{})
 	w := &d.Waypoints[0]
-	if h := string(w.AppendHeight(nil)); h != "12.50" || !w.Time().Equal(time.Date(2026, 3, 14, 5, 30, 15, 0, time.UTC)) || w.Style.Symbol != "hazard" || w.Style.Colour != nav.RGB(255, 0, 0) ||
+	if h := string(w.AppendHeight(nil)); h != "12.50" ||
+		!w.Time().Equal(time.Date(2026, 3, 14, 5, 30, 15, 0, time.UTC)) || w.Style.Symbol != "hazard" ||
+		w.Style.Colour != nav.RGB(255, 0, 0) ||
 		w.Desc != "two lines,\nof text" || w.Group != "Hazards" || w.Comment != "awash" {
 		t.Errorf("%+v", w)
 	}
@@ -115,8 +127,10 @@ func TestColumns(t *testing.T) {
 func TestMoments(t *testing.T) {
 	at := func(y, mo, d, h, mi, s int) time.Time { return time.Date(y, time.Month(mo), d, h, mi, s, 0, time.UTC) }
 	for text, want := range map[string]time.Time{
-		"2026-03-14T05:30:00Z": at(2026, 3, 14, 5, 30, 0), "2026-03-14 05:30": at(2026, 3, 14, 5, 30, 0), "2026-03-14 5:30 pm": at(2026, 3, 14, 17, 30, 0),
-		"14.03.2026 05:30": at(2026, 3, 14, 5, 30, 0), "14/03/2026 5:30:10": at(2026, 3, 14, 5, 30, 10), "14.3.2026": at(2026, 3, 14, 0, 0, 0),
+		"2026-03-14T05:30:00Z": at(2026, 3, 14, 5, 30, 0), "2026-03-14 05:30": at(2026, 3, 14, 5, 30, 0),
+		"2026-03-14 5:30 pm": at(2026, 3, 14, 17, 30, 0),
+		"14.03.2026 05:30":   at(2026, 3, 14, 5, 30, 0), "14/03/2026 5:30:10": at(2026, 3, 14, 5, 30, 10),
+		"14.3.2026":               at(2026, 3, 14, 0, 0, 0),
 		"14.03.2026 05:30 +02:00": at(2026, 3, 14, 3, 30, 0), "14.03.2026 12:05 am": at(2026, 3, 14, 0, 5, 0),
 	} {
 		m := &moments{}
@@ -141,18 +155,23 @@ func TestMoments(t *testing.T) {
 	}
 }
 
-// 32S is read as the south only where it can be nothing else; where it could be the band of latitude S, both readings are told.
+// 32S is read as the south only where it can be nothing else; where it could be the band of latitude S, both readings
+// are told.
 func TestZoneLetters(t *testing.T) {
-	d := load(t, "name,zone,easting,northing\nA,32N,673041,5273456\nB,32S,673041,4725449\nC,32S,673041,4000000\n", &format.ReadOptions{})
-	if len(d.Waypoints) != 2 || d.Waypoints[0].Lat < 47 || d.Waypoints[1].Lat > -47 || len(d.Rejects) != 1 || !strings.Contains(d.Rejects[0].Why, "two ways") || !strings.Contains(fmt.Sprint(d.Problems), "southern half") {
+	d := load(t, "name,zone,easting,northing\nA,32N,673041,5273456\nB,32S,673041,4725449\nC,32S,673041,4000000\n",
+		&format.ReadOptions{})
+	if len(d.Waypoints) != 2 || d.Waypoints[0].Lat < 47 || d.Waypoints[1].Lat > -47 || len(d.Rejects) != 1 ||
+		!strings.Contains(d.Rejects[0].Why, "two ways") || !strings.Contains(fmt.Sprint(d.Problems), "southern half") {
 		t.Errorf("%+v %v %v", d.Waypoints, d.Rejects, d.Problems)
 	}
 }
 
 // Rows that can't be used are told by their row and reason, and the rest goes on.
 func TestRejects(t *testing.T) {
-	d := load(t, "title\n\nname;lat;lon\nA;-47,6;11,3\nB;;\nC;abc;11,3\nD;-97,6;11,3\nE;-47,6;\nF;-47,7;11,4\n", &format.ReadOptions{})
-	want := map[int]string{5: "the row has no coordinates (B)", 6: `latitude "abc" is not a number`, 7: "latitude -97,6 is beyond 90", 8: "has no longitude"}
+	d := load(t, "title\n\nname;lat;lon\nA;-47,6;11,3\nB;;\nC;abc;11,3\nD;-97,6;11,3\nE;-47,6;\nF;-47,7;11,4\n",
+		&format.ReadOptions{})
+	want := map[int]string{5: "the row has no coordinates (B)", 6: `latitude "abc" is not a number`,
+		7: "latitude -97,6 is beyond 90", 8: "has no longitude"}
 	if len(d.Waypoints) != 2 || len(d.Rejects) != len(want) {
 		t.Fatalf("%d waypoints, %v", len(d.Waypoints), d.Rejects)
 	}
@@ -173,16 +192,19 @@ func TestDoubts(t *testing.T) {
 		return text + strings.Join(more, "\n") + "\n"
 	}
 	for want, text := range map[string]string{
-		"":                                                 rows(),
-		"the latitude with the other sign":                 rows("Lost,47.6,11.3"),
-		"the longitude with the other sign":                rows("Lost,-47.6,-11.3"),
-		"latitude and longitude exchanged":                 rows("Lost,11.3,-47.6"),
-		"row 10 (Nowhere)":                                 rows("Nowhere,0,0"),
-		"3 rows have the very same position":               rows("A,-47.5,11.2", "B,-47.5,11.2", "C,-47.5,11.2"),
-		"latitude and longitude look swapped":              "name,lat,lon\nA,111.3,-47.6\nB,111.4,-47.7\n",
-		"row 5 (Lost); the latitude with the other sign":   "name,lat,lon\nA,47.6,11.3\nB,47.7,11.2\nTurned,11.2,47.6\nLost,-47.6,11.3\nC,47.5,11.2\n", // two faults in a short list
-		"row 4 (Turned); latitude and longitude exchanged": "name,lat,lon\nA,47.6,11.3\nB,47.7,11.2\nTurned,11.2,47.6\nLost,-47.6,11.3\nC,47.5,11.2\n",
-		"row 3 (Lost); both with the other sign":           "name,lat,lon\nA,47.6,11.3\nLost,-47.6,-11.3\nC,47.5,11.2\n",
+		"":                                    rows(),
+		"the latitude with the other sign":    rows("Lost,47.6,11.3"),
+		"the longitude with the other sign":   rows("Lost,-47.6,-11.3"),
+		"latitude and longitude exchanged":    rows("Lost,11.3,-47.6"),
+		"row 10 (Nowhere)":                    rows("Nowhere,0,0"),
+		"3 rows have the very same position":  rows("A,-47.5,11.2", "B,-47.5,11.2", "C,-47.5,11.2"),
+		"latitude and longitude look swapped": "name,lat,lon\nA,111.3,-47.6\nB,111.4,-47.7\n",
+		// two faults in a short list
+		"row 5 (Lost); the latitude with the " +
+			"other sign": "name,lat,lon\nA,47.6,11.3\nB,47.7,11.2\nTurned,11.2,47.6\nLost,-47.6,11.3\nC,47.5,11.2\n",
+		"row 4 (Turned); latitude and longitude " +
+			"exchanged": "name,lat,lon\nA,47.6,11.3\nB,47.7,11.2\nTurned,11.2,47.6\nLost,-47.6,11.3\nC,47.5,11.2\n",
+		"row 3 (Lost); both with the other sign": "name,lat,lon\nA,47.6,11.3\nLost,-47.6,-11.3\nC,47.5,11.2\n",
 	} {
 		told := ""
 		for _, p := range load(t, text, &format.ReadOptions{}).Problems {
@@ -219,12 +241,14 @@ func TestThousands(t *testing.T) {
 		return load(t, "name;easting;northing\nA;"+east+";"+north+"\n", &format.ReadOptions{System: zone})
 	}
 	plain := read("672000", "4725000").Waypoints[0]
-	for _, c := range [][2]string{{"672.000", "4.725.000"}, {"672,000", "4,725,000"}, {"672.000,0", "4.725.000,0"}, {"672,000.0", "4,725,000.0"}, {"672 000", "4 725 000"}, {"672'000", "4'725'000"}} {
+	for _, c := range [][2]string{{"672.000", "4.725.000"}, {"672,000", "4,725,000"}, {"672.000,0", "4.725.000,0"},
+		{"672,000.0", "4,725,000.0"}, {"672 000", "4 725 000"}, {"672'000", "4'725'000"}} {
 		if d := read(c[0], c[1]); len(d.Waypoints) != 1 || !d.Waypoints[0].SamePlace(&plain.Point) {
 			t.Errorf("%v: %+v %+v", c, d.Waypoints, d.Rejects)
 		}
 	}
-	if d := read("432,000", "275,000"); len(d.Waypoints) != 0 || len(d.Rejects) != 1 || !strings.Contains(d.Rejects[0].Why, "as thousands and as decimals") {
+	if d := read("432,000", "275,000"); len(d.Waypoints) != 0 || len(d.Rejects) != 1 ||
+		!strings.Contains(d.Rejects[0].Why, "as thousands and as decimals") {
 		t.Errorf("%+v %+v", d.Waypoints, d.Rejects)
 	}
 	if d := read("432,125", "4725000,250"); len(d.Waypoints) != 1 { // the other shows that it is a decimal comma
@@ -234,7 +258,8 @@ func TestThousands(t *testing.T) {
 
 // A comma in a height is what the latitude beside it shows it to be.
 func TestHeightCommas(t *testing.T) {
-	for text, want := range map[string]float64{"name;lat;lon;height\nA;-47.6;11.3;1,234\n": 1234, "name;lat;lon;height\nA;-47,6;11,3;1,234\n": 1.234, "name;lat;lon;height\nA;-47.6;11.3;234,5\n": 234.5} {
+	for text, want := range map[string]float64{"name;lat;lon;height\nA;-47.6;11.3;1,234\n": 1234,
+		"name;lat;lon;height\nA;-47,6;11,3;1,234\n": 1.234, "name;lat;lon;height\nA;-47.6;11.3;234,5\n": 234.5} {
 		if got := load(t, text, &format.ReadOptions{}).Waypoints[0].Height(); got != want {
 			t.Errorf("%q: %v m, want %v", text, got, want)
 		}
@@ -243,7 +268,8 @@ func TestHeightCommas(t *testing.T) {
 
 // A measure that a cell names goes before that of the title.
 func TestHeightMeasures(t *testing.T) {
-	d := load(t, "name,lat,lon,height (ft)\nA,-47.6,11.3,100\nB,-47.6,11.4,12.5 m\nC,-47.6,11.5,10 ft\n", &format.ReadOptions{})
+	d := load(t, "name,lat,lon,height (ft)\nA,-47.6,11.3,100\nB,-47.6,11.4,12.5 m\nC,-47.6,11.5,10 ft\n",
+		&format.ReadOptions{})
 	for i, want := range []float64{30.48, 12.5, 3.048} { // the foot is 0.3048 m exactly
 		if got := d.Waypoints[i].Height(); math.Abs(got-want) > 1e-9 {
 			t.Errorf("%s: %v m, want %v", d.Waypoints[i].Name, got, want)
@@ -257,16 +283,18 @@ func TestRefusedTables(t *testing.T) {
 		text string
 		opt  format.ReadOptions
 	}{
-		"say of which one with --crs-in": {"name,easting,northing\nA,672887,4725593\n", format.ReadOptions{}},
-		`in the columns "X" and "Y"`:     {"name,X,Y\nA,672887,4725593\n", format.ReadOptions{}},
-		`none for the longitude`:         {"name,lat,remark\nA,-47.6,x\n", format.ReadOptions{}},
-		`there are "Station", "N", "O"`:  {"Station;N;O\nA;-47,6;11,3\n", format.ReadOptions{Columns: []format.Column{{Title: "Breite", Holds: "lat"}}}},
-		"no columns with coordinates":    {"a;b;c\n1;2;3\n", format.ReadOptions{}},
-		"no comma, semicolon or tab":     {"just a text\nof two lines\n", format.ReadOptions{}},
-		`--line-by names "Route"`:        {"name,lat,lon\nA,1,2\n", format.ReadOptions{LineBy: "Route"}},
-		"which holds the lat":            {"name,lat,lon\nA,1,2\n", format.ReadOptions{LineBy: "lat"}},
-		"does not end":                   {"name,lat,lon\n\"A,1,2\nB,3,4\n", format.ReadOptions{}},
-		"leave --crs-in out":             {"name,lat,lon\nA,1,2\n", format.ReadOptions{System: system("32732")}},
+		"has coordinates of a projection": {"name,easting,northing\nA,672887,4725593\n", format.ReadOptions{}},
+		`in the columns "X" and "Y"`:      {"name,X,Y\nA,672887,4725593\n", format.ReadOptions{}},
+		`none for the longitude`:          {"name,lat,remark\nA,-47.6,x\n", format.ReadOptions{}},
+		`there are "Station", "N", "O"`: {"Station;N;O\nA;-47,6;11,3\n",
+			format.ReadOptions{Columns: []format.Column{{Title: "Breite", Holds: "lat"}}}},
+		"no columns with coordinates": {"a;b;c\n1;2;3\n", format.ReadOptions{}},
+		"no comma, semicolon or tab":  {"just a text\nof two lines\n", format.ReadOptions{}},
+		`by the column "Route"`:       {"name,lat,lon\nA,1,2\n", format.ReadOptions{LineBy: "Route"}},
+		"which holds the lat":         {"name,lat,lon\nA,1,2\n", format.ReadOptions{LineBy: "lat"}},
+		"does not end":                {"name,lat,lon\n\"A,1,2\nB,3,4\n", format.ReadOptions{}},
+		"the table has columns for latitude": {"name,lat,lon\nA,1,2\n",
+			format.ReadOptions{System: system("32732")}},
 	} {
 		_, err := readCSV(format.FromBytes("x", []byte(c.text)), &c.opt)
 		if err == nil || !strings.Contains(err.Error(), want) {
@@ -283,31 +311,37 @@ func system(code string) *crs.System {
 	return s
 }
 
-// The user's word counts, and projected coordinates come back to the place that GeographicLib gives them: 47.6 S 11.3 E is
-// 672887.547 4725593.402 in zone 32 south.
+// The user's word counts, and projected coordinates come back to the place that GeographicLib gives them: 47.6 S 11.3 E
+// is 672887.547 4725593.402 in zone 32 south.
 func TestColumnsIn(t *testing.T) {
-	given := []format.Column{{Title: "B", Holds: "name"}, {Title: "Hoch", Holds: "northing"}, {Title: "Rechts", Holds: "easting"}, {Title: "Art", Holds: "field:sort"}}
-	d := load(t, "A;B;Rechts;Hoch;Art\n1;Rock;672887,547;4725593,402;x\n", &format.ReadOptions{Columns: given, System: system("32732")})
+	given := []format.Column{{Title: "B", Holds: "name"}, {Title: "Hoch", Holds: "northing"},
+		{Title: "Rechts", Holds: "easting"}, {Title: "Art", Holds: "field:sort"}}
+	d := load(t, "A;B;Rechts;Hoch;Art\n1;Rock;672887,547;4725593,402;x\n", &format.ReadOptions{Columns: given,
+		System: system("32732")})
 	place(t, &d.Waypoints[0], "Rock", -47.6, 11.3)
 	if got := fmt.Sprint(d.Waypoints[0].Fields); got != "[{A 1 false} {sort x false}]" {
 		t.Errorf("fields %s", got)
 	}
-	d = load(t, "x;-47,6;11,3\ny;-47,7;11,4\n", &format.ReadOptions{Columns: []format.Column{{Title: "1", Holds: "name"}, {Title: "2", Holds: "lat"}, {Title: "3", Holds: "lon"}}})
+	d = load(t, "x;-47,6;11,3\ny;-47,7;11,4\n", &format.ReadOptions{Columns: []format.Column{{Title: "1", Holds: "name"},
+		{Title: "2", Holds: "lat"}, {Title: "3", Holds: "lon"}}})
 	if len(d.Waypoints) != 2 {
 		t.Fatalf("by number: %v", d.Rejects)
 	}
 	place(t, &d.Waypoints[1], "y", -47.7, 11.4)
 	// A system that counts to the west and south is read as it is defined.
-	d = load(t, "name,y,x\nA,71984.49,2847342.74\n", &format.ReadOptions{System: system("2053"), Columns: []format.Column{{Title: "y", Holds: "easting"}, {Title: "x", Holds: "northing"}}})
+	d = load(t, "name,y,x\nA,71984.49,2847342.74\n", &format.ReadOptions{System: system("2053"),
+		Columns: []format.Column{{Title: "y", Holds: "easting"}, {Title: "x", Holds: "northing"}}})
 	place(t, &d.Waypoints[0], "A", -25.732028, 28.282633)
 }
 
 func TestLines(t *testing.T) {
-	d := load(t, "transect,name,lat,lon\n1,A,-47.6,11.3\n1,B,-47.61,11.3\n2,C,-47.6,11.4\n2,D,-47.61,11.4\n,E,-47.7,11.4\n", &format.ReadOptions{LineBy: "transect"})
+	d := load(t, "transect,name,lat,lon\n1,A,-47.6,11.3\n1,B,-47.61,11.3\n2,C,-47.6,11.4\n2,D,-47.61,11.4\n,E,"+
+		"-47.7,11.4\n", &format.ReadOptions{LineBy: "transect"})
 	if len(d.Routes) != 2 || d.Routes[1].Name != "2" || d.Routes[1].Points[1].Name != "D" || len(d.Waypoints) != 1 {
 		t.Errorf("routes %+v, waypoints %v", d.Routes, d.Waypoints)
 	}
-	d = load(t, "run;time;lat;lon;speed\nx;2026-03-14T05:00:00Z;-47,6;11,3;2.5\nx;2026-03-14T05:00:10Z;-47,61;11,3;\n", &format.ReadOptions{LineBy: "run"})
+	d = load(t, "run;time;lat;lon;speed\nx;2026-03-14T05:00:00Z;-47,6;11,3;2.5\nx;2026-03-14T05:00:10Z;-47,61;11,3;\n",
+		&format.ReadOptions{LineBy: "run"})
 	if len(d.Tracks) != 1 || d.Tracks[0].Len() != 2 {
 		t.Fatalf("tracks %+v", d.Tracks)
 	}
@@ -316,7 +350,7 @@ func TestLines(t *testing.T) {
 		t.Errorf("the speed is lost: %+v", x)
 	}
 	hint := load(t, "name,route,lat,lon\nA,1,-47.6,11.3\nB,1,-47.61,11.3\n", &format.ReadOptions{})
-	if !strings.Contains(fmt.Sprint(hint.Problems), "--line-by route") {
+	if !strings.Contains(fmt.Sprint(hint.Problems), string(advice.NameLines)+" route") {
 		t.Errorf("no hint: %v", hint.Problems)
 	}
 }
@@ -343,8 +377,10 @@ func TestSideBySide(t *testing.T) {
 	got := load(t, text, &format.ReadOptions{})
 	want := load(t, text+"\"quoted\",-47.6,11.3,waypoint,\n", &format.ReadOptions{}) // a quote makes it one part
 	want.Waypoints = want.Waypoints[:len(want.Waypoints)-1]
-	if len(got.Waypoints) != len(want.Waypoints) || len(got.Rejects) != 23 || fmt.Sprint(got.Rejects) != fmt.Sprint(want.Rejects) || len(got.Routes) != len(want.Routes) {
-		t.Fatalf("%d and %d waypoints, %d and %d rejects, %d and %d routes", len(got.Waypoints), len(want.Waypoints), len(got.Rejects), len(want.Rejects), len(got.Routes), len(want.Routes))
+	if len(got.Waypoints) != len(want.Waypoints) || len(got.Rejects) != 23 ||
+		fmt.Sprint(got.Rejects) != fmt.Sprint(want.Rejects) || len(got.Routes) != len(want.Routes) {
+		t.Fatalf("%d and %d waypoints, %d and %d rejects, %d and %d routes", len(got.Waypoints), len(want.Waypoints),
+			len(got.Rejects), len(want.Rejects), len(got.Routes), len(want.Routes))
 	}
 	for i := range got.Waypoints {
 		if got.Waypoints[i].Name != want.Waypoints[i].Name || got.Waypoints[i].Point != want.Waypoints[i].Point {
@@ -361,7 +397,8 @@ func TestWorkbookIn(t *testing.T) {
 	book.NewSheet("Old")
 	book.SetSheetRow("Stations", "A1", &[]any{"Stations of 2026"})
 	book.SetSheetRow("Stations", "A3", &[]any{"Station", "Latitude", "Longitude", "When", "Seen on"})
-	book.SetSheetRow("Stations", "A4", &[]any{"Rock", -47.60125, 11.3021, time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC), time.Date(2026, 3, 15, 0, 0, 0, 0, time.UTC)})
+	book.SetSheetRow("Stations", "A4", &[]any{"Rock", -47.60125, 11.3021, time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC),
+		time.Date(2026, 3, 15, 0, 0, 0, 0, time.UTC)})
 	book.SetSheetRow("Stations", "A6", &[]any{"Nowhere", "", ""})
 	two := "0.00"
 	style, _ := book.NewStyle(&excelize.Style{CustomNumFmt: &two}) // shown with two places, kept with all
@@ -386,22 +423,27 @@ func TestWorkbookIn(t *testing.T) {
 	d := read(opt)
 	w := &d.Waypoints[0]
 	place(t, w, "Rock", -47.60125, 11.3021)
-	if !w.Time().Equal(time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC)) || fmt.Sprint(w.Fields) != "[{Seen on 2026-03-15 false}]" {
+	if !w.Time().Equal(time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC)) ||
+		fmt.Sprint(w.Fields) != "[{Seen on 2026-03-15 false}]" {
 		t.Errorf("%v %v", w.Time(), w.Fields)
 	}
 	if len(d.Rejects) != 1 || d.Rejects[0].Line != 6 {
 		t.Errorf("rejects %v", d.Rejects)
 	}
-	if all := read(&format.ReadOptions{}); len(all.Waypoints) != 2 || !strings.Contains(fmt.Sprint(all.Problems), "left alone") {
+	if all := read(&format.ReadOptions{}); len(all.Waypoints) != 2 ||
+		!strings.Contains(fmt.Sprint(all.Problems), "left alone") {
 		t.Errorf("all sheets: %d waypoints, %v", len(all.Waypoints), all.Problems)
 	}
-	if _, err := readXLSX(format.FromBytes("x", out.Bytes()), &format.ReadOptions{Sheet: "Nope"}); err == nil || !strings.Contains(err.Error(), "it has Stations, Notes, Old") {
+	if _, err := readXLSX(format.FromBytes("x", out.Bytes()), &format.ReadOptions{Sheet: "Nope"}); err == nil ||
+		!strings.Contains(err.Error(), "it has Stations, Notes, Old") {
 		t.Errorf("a sheet that there is not: %v", err)
 	}
-	if _, err := readXLSX(format.FromBytes("x", out.Bytes()[:out.Len()/2]), &format.ReadOptions{}); err == nil || !strings.Contains(err.Error(), "cut off") {
+	if _, err := readXLSX(format.FromBytes("x", out.Bytes()[:out.Len()/2]), &format.ReadOptions{}); err == nil ||
+		!strings.Contains(err.Error(), "cut off") {
 		t.Errorf("half a workbook: %v", err)
 	}
-	if _, err := readXLSX(format.FromBytes("x", out.Bytes()), &format.ReadOptions{MaxUnpacked: 100}); err == nil || !strings.Contains(err.Error(), "--max-unpacked") {
+	if _, err := readXLSX(format.FromBytes("x", out.Bytes()), &format.ReadOptions{MaxUnpacked: 100}); err == nil ||
+		advice.Of(err).Code != advice.AllowUnpacked {
 		t.Errorf("a limit: %v", err)
 	}
 }
@@ -409,11 +451,14 @@ func TestWorkbookIn(t *testing.T) {
 // What was written is read again: lines, segments, groups, fields, heights and times.
 func TestTableBack(t *testing.T) {
 	d := sample()
-	d.Waypoints[0].Fields = append(d.Waypoints[0].Fields, nav.Field{Key: "ring", Value: "0042"}, nav.Field{Key: "name", Value: "clash"})
+	d.Waypoints[0].Fields = append(d.Waypoints[0].Fields, nav.Field{Key: "ring", Value: "0042"},
+		nav.Field{Key: "name", Value: "clash"})
 	s := nav.Segment{Points: []nav.Point{nav.At(3, 4), nav.At(5, 6)}}
 	s.Points[1].SetTime(1e18, nav.Seconds)
-	d.Tracks = []nav.Track{{Item: nav.Item{Name: "Walk", Group: "Day 1"}, Segments: []nav.Segment{s, {Points: []nav.Point{nav.At(7, 8)}}}}}
-	d.Areas = []nav.Area{{Item: nav.Item{Name: "Closure"}, Outline: []nav.Point{nav.At(0, 0.5), nav.At(0, 3), nav.At(3, 3)}, Holes: [][]nav.Point{{nav.At(1, 2), nav.At(1, 2.5), nav.At(1.5, 2.5)}}}}
+	d.Tracks = []nav.Track{{Item: nav.Item{Name: "Walk", Group: "Day 1"},
+		Segments: []nav.Segment{s, {Points: []nav.Point{nav.At(7, 8)}}}}}
+	d.Areas = []nav.Area{{Item: nav.Item{Name: "Closure"}, Outline: []nav.Point{nav.At(0, 0.5), nav.At(0, 3),
+		nav.At(3, 3)}, Holes: [][]nav.Point{{nav.At(1, 2), nav.At(1, 2.5), nav.At(1.5, 2.5)}}}}
 	for _, f := range []*format.Format{FormatCSV, FormatXLSX} {
 		var out bytes.Buffer
 		if _, err := f.Write(&out, d, &format.WriteOptions{}); err != nil {
@@ -423,12 +468,14 @@ func TestTableBack(t *testing.T) {
 		if err != nil {
 			t.Fatalf("%s: %v", f.Name, err)
 		}
-		if back.Counts() != d.Counts() || len(back.Tracks[0].Segments) != 2 || back.Tracks[0].Group != "Day 1" || len(back.Areas[0].Holes) != 1 || back.Points() != d.Points() {
+		if back.Counts() != d.Counts() || len(back.Tracks[0].Segments) != 2 || back.Tracks[0].Group != "Day 1" ||
+			len(back.Areas[0].Holes) != 1 || back.Points() != d.Points() {
 			t.Errorf("%s: %v items, %+v", f.Name, back.Counts(), back.Tracks)
 		}
 		w := &back.Waypoints[0]
 		ring, _ := nav.Get(w.Fields, "ring")
-		if w.Name != "=cmd()" || w.Desc != d.Waypoints[0].Desc || w.Group != "Rocks" || ring != "0042" || !w.Time().Equal(d.Waypoints[0].Time()) || w.Height() != 12.5 {
+		if w.Name != "=cmd()" || w.Desc != d.Waypoints[0].Desc || w.Group != "Rocks" || ring != "0042" ||
+			!w.Time().Equal(d.Waypoints[0].Time()) || w.Height() != 12.5 {
 			t.Errorf("%s: %+v", f.Name, w)
 		}
 	}
@@ -440,16 +487,17 @@ func FuzzCSV(f *testing.F) {
 	f.Add([]byte("lat deg,lat min,lon deg,lon min,N/S,E/W\n47,36,11,18,S,E\n"))
 	f.Add([]byte("\xff\xfen\x00a\x00m\x00e\x00"))
 	f.Fuzz(func(t *testing.T, text []byte) {
-		for _, opt := range []*format.ReadOptions{{}, {System: system("32732")}, {LineBy: "1"}, {Columns: []format.Column{{Title: "1", Holds: "lat"}, {Title: "2", Holds: "lon"}}}} {
+		for _, opt := range []*format.ReadOptions{{}, {System: system("32732")}, {LineBy: "1"},
+			{Columns: []format.Column{{Title: "1", Holds: "lat"}, {Title: "2", Holds: "lon"}}}} {
 			d, err := readCSV(format.FromBytes("x", text), opt)
 			if err != nil {
 				continue
 			}
-			d.EachPoint(func(p *nav.Point) {
+			for p := range d.AllPoints() {
 				if !nav.Usable(p.Lat, p.Lon) {
 					t.Errorf("%q gives %v %v", text, p.Lat, p.Lon)
 				}
-			})
+			}
 		}
 	})
 }

@@ -36,7 +36,8 @@ func rows(d *nav.Dataset, items bool, visit func(*row) error) error {
 	none := &nav.Item{}
 	for i := range d.Waypoints {
 		w := &d.Waypoints[i]
-		if err := visit(&row{kind: nav.Waypoints, group: w.Group, number: i + 1, item: &w.Item, fields: w.Fields, point: &w.Point}); err != nil {
+		if err := visit(&row{kind: nav.Waypoints, group: w.Group, number: i + 1, item: &w.Item, fields: w.Fields,
+			point: &w.Point}); err != nil {
 			return err
 		}
 	}
@@ -44,7 +45,8 @@ func rows(d *nav.Dataset, items bool, visit func(*row) error) error {
 		r := &d.Routes[i]
 		for j := range r.Points {
 			w := &r.Points[j]
-			if err := visit(&row{kind: nav.Routes, line: r.Name, group: r.Group, number: j + 1, item: &w.Item, fields: w.Fields, point: &w.Point}); err != nil {
+			if err := visit(&row{kind: nav.Routes, line: r.Name, group: r.Group, number: j + 1, item: &w.Item,
+				fields: w.Fields, point: &w.Point}); err != nil {
 				return err
 			}
 		}
@@ -76,7 +78,8 @@ func rows(d *nav.Dataset, items bool, visit func(*row) error) error {
 		for j, ring := range a.Rings() {
 			for k := range ring {
 				n++
-				if err := visit(&row{kind: nav.Areas, line: a.Name, group: a.Group, number: n, segment: j + 1, item: none, point: &ring[k]}); err != nil {
+				if err := visit(&row{kind: nav.Areas, line: a.Name, group: a.Group, number: n, segment: j + 1, item: none,
+					point: &ring[k]}); err != nil {
 					return err
 				}
 			}
@@ -150,8 +153,8 @@ func itemRows(d *nav.Dataset, visit func(*row) error) error {
 	return nil
 }
 
-// place gives the coordinates of a row in a system: longitude and latitude without one, and for a table of UTM in the row's
-// own zone.
+// place gives the coordinates of a row in a system: longitude and latitude without one, and for a table of UTM in the
+// row's own zone.
 func (r *row) place(s *crs.System, utm bool) (east, north float64, ok bool) {
 	if r.point == nil {
 		return
@@ -262,7 +265,9 @@ func (r *row) value(holds string, t *format.Table, s *crs.System) any {
 		return nil
 	}
 	// A number with zeros in front is a name, and is none that is longer than a float64 is exact.
-	if v, _, isNumber := nav.ParseDecimal([]byte(text)); isNumber && len(text) <= 15 && !strings.HasPrefix(strings.TrimLeft(text, "-+"), "0") || isNumber && (text == "0" || strings.HasPrefix(strings.TrimPrefix(text, "-"), "0.")) {
+	if v, _, isNumber := nav.ParseDecimal([]byte(text)); isNumber && len(text) <= 15 &&
+		!strings.HasPrefix(strings.TrimLeft(text, "-+"), "0") || isNumber &&
+		(text == "0" || strings.HasPrefix(strings.TrimPrefix(text, "-"), "0.")) {
 		if text[0] != '+' {
 			return v
 		}
@@ -287,7 +292,8 @@ func (r *row) angle(holds string, t *format.Table, s *crs.System) any {
 		return rounded(lon, 9)
 	}
 	switch {
-	case (t.Notation == geodesy.Minutes || t.Notation == geodesy.SecondsOfArc || t.Notation == geodesy.FlightPlan) && !slices.ContainsFunc(t.Columns, func(c format.Column) bool { return c.Holds == "position" }):
+	case (t.Notation == geodesy.Minutes || t.Notation == geodesy.SecondsOfArc || t.Notation == geodesy.FlightPlan) &&
+		!slices.ContainsFunc(t.Columns, func(c format.Column) bool { return c.Holds == "position" }):
 		if holds == "lat" {
 			return t.Notation.FormatLat(p.Lat)
 		}

@@ -4,8 +4,8 @@ import (
 	"bytes"
 )
 
-// scanner parts a text into rows and cells (RFC 4180), with any separator and line end. Cells are slices of the text, but for
-// those in whose quotes a quote stands.
+// scanner parts a text into rows and cells (RFC 4180), with any separator and line end. Cells are slices of the text,
+// but for those in whose quotes a quote stands.
 type scanner struct {
 	rest  []byte
 	sep   byte
@@ -116,11 +116,12 @@ func (s *scanner) quoted(text []byte, at int) (cell []byte, end int) {
 	return append(own, text[start:]...), len(text)
 }
 
-// separators are tried in this order: where two part a text as well, it is the first, since a comma may be a decimal sign.
+// separators are tried in this order: where two part a text as well, it is the first, since a comma may be a decimal
+// sign.
 var separators = []byte{'\t', ';', '|', ','}
 
-// separator finds what parts the cells: the sign by which most of the first rows have as many cells as one another. A first
-// line sep=; says it.
+// separator finds what parts the cells: the sign by which most of the first rows have as many cells as one another. A
+// first line sep=; says it.
 func separator(text []byte) (sep byte, body []byte) {
 	line, rest, _ := bytes.Cut(text, []byte("\n"))
 	if line = bytes.TrimSpace(line); len(line) == 5 && bytes.EqualFold(line[:4], []byte("sep=")) {

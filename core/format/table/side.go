@@ -12,11 +12,12 @@ import (
 // largeText is from how many bytes on the rows of a text are read side by side.
 const largeText = 4 << 20
 
-// side reads a long text in parts on all cores. A text with quotes is read in one, since a row may then go on over the end of
-// its line; it then says no and has done nothing.
+// side reads a long text in parts on all cores. A text with quotes is read in one, since a row may then go on over the
+// end of its line; it then says no and has done nothing.
 func (r *reader) side(in *scanner) bool {
 	text := in.rest
-	if len(text) < largeText || bytes.IndexByte(text, '"') >= 0 || bytes.IndexByte(text[:1<<16], '\n') < 0 || loneReturns(text[:1<<16]) {
+	if len(text) < largeText || bytes.IndexByte(text, '"') >= 0 || bytes.IndexByte(text[:1<<16], '\n') < 0 ||
+		loneReturns(text[:1<<16]) {
 		return false
 	}
 	parts := runtime.GOMAXPROCS(0)

@@ -1,5 +1,5 @@
-// Package table reads and writes waypoints, and the points of routes, tracks and areas, as rows of a table: CSV (RFC 4180)
-// and office workbooks (ISO/IEC 29500).
+// Package table reads and writes waypoints, and the points of routes, tracks and areas, as rows of a table: CSV (RFC
+// 4180) and office workbooks (ISO/IEC 29500).
 package table
 
 import (
@@ -7,6 +7,7 @@ import (
 	"maps"
 	"slices"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
@@ -22,6 +23,7 @@ var FormatCSV = &format.Format{
 	Read:       readCSV,
 	Write:      writeCSV,
 	Systems:    true,
+	Tabular:    true,
 }
 
 // FormatXLSX is the table as an office workbook.
@@ -34,6 +36,7 @@ var FormatXLSX = &format.Format{
 	Read:       readXLSX,
 	Write:      writeXLSX,
 	Systems:    true,
+	Tabular:    true,
 }
 
 func named(words ...string) (out []format.Column) {
@@ -70,7 +73,8 @@ func layout(d *nav.Dataset, opt *format.WriteOptions) *format.Table {
 	present, fields := map[string]bool{}, []string{}
 	seen := map[string]bool{}
 	rows(d, t.Items, func(r *row) error {
-		for _, word := range []string{"height", "time", "line", "segment", "group", "symbol", "colour", "description", "comment", "type"} {
+		for _, word := range []string{"height", "time", "line", "segment", "group", "symbol", "colour", "description",
+			"comment", "type"} {
 			if present[word] {
 				continue
 			}
@@ -85,7 +89,8 @@ func layout(d *nav.Dataset, opt *format.WriteOptions) *format.Table {
 		}
 		return nil
 	})
-	for _, c := range named("height", "time", "line", "segment", "group", "symbol", "colour", "description", "comment", "type") {
+	for _, c := range named("height", "time", "line", "segment", "group", "symbol", "colour", "description", "comment",
+		"type") {
 		if present[c.Holds] && !(t.Items && (c.Holds == "line" || c.Holds == "segment")) {
 			t.Columns = append(t.Columns, c)
 		}
@@ -94,6 +99,19 @@ func layout(d *nav.Dataset, opt *format.WriteOptions) *format.Table {
 		t.Columns = append(t.Columns, format.Column{Title: key, Holds: "field:" + key})
 	}
 	return &t
+}
+
+// written counts the rows, and tells what they do not say.
+func written(d *nav.Dataset, t *format.Table, opt *format.WriteOptions, name string) *format.Written {
+	done := &format.Written{Ledger: ledger(d, t, opt, name)}
+	rows(d, t.Items, func(r *row) error {
+		if t.Items || r.kind == nav.Waypoints || r.number == 1 {
+			done.Items[r.kind]++
+		}
+		done.Points++
+		return nil
+	})
+	return done
 }
 
 // ledger tells what the rows do not say.
@@ -124,19 +142,21 @@ func ledger(d *nav.Dataset, t *format.Table, opt *format.WriteOptions, name stri
 		if s := opt.System; !s.WGS84() && r.point != nil {
 			if _, _, ok := s.Forward(r.point.Lat, r.point.Lon); !ok {
 				beyond++
-			} else if !s.Area.Holds(r.point.Lat, r.point.Lon) {
+			} else if !s.Area.Contains(r.point.Lat, r.point.Lon) {
 				outside++
 			}
 		}
 		return nil
 	})
 	for _, word := range slices.Sorted(maps.Keys(lost)) {
-		l = append(l, nav.Entry{KindWord: "point", What: word, Why: "the table has no column for it", Count: lost[word], Loss: true})
+		l = append(l, nav.Entry{KindWord: "point", What: nav.Property(word), Why: "the table has no column for it",
+			Count: lost[word], Loss: true})
 	}
 	format.NoteReach(&l, opt.System, beyond, outside)
 	if t.Items {
 		if n := len(d.Routes) + len(d.Tracks) + len(d.Areas); n > 0 {
-			l = append(l, nav.Entry{KindWord: "line", What: "points of lines", Why: "each item is one row, as asked for", Count: n, Loss: true, Asked: true})
+			l = append(l, nav.Entry{KindWord: "line", What: "points of lines", Why: "each item is one row, as asked for",
+				Count: n, Loss: true, Asked: true})
 		}
 		return
 	}
@@ -147,7 +167,9 @@ func ledger(d *nav.Dataset, t *format.Table, opt *format.WriteOptions, name stri
 		}
 	})
 	if styled > 0 {
-		l = append(l, nav.Entry{KindWord: "line", What: "colours, descriptions and fields of lines", Why: "a table of points has no place for them; --rows items has", Count: styled, Loss: true})
+		l = append(l, nav.Entry{KindWord: "line", What: "colours, descriptions and fields of lines",
+			Why:   "a table of points has no place for them",
+			Count: styled, Loss: true, Advice: advice.Advice{Code: advice.ItemsAsRows}})
 	}
 	return
 }
@@ -155,4 +177,5 @@ func ledger(d *nav.Dataset, t *format.Table, opt *format.WriteOptions, name stri
 // sheetLimit is the most rows of a sheet (ISO/IEC 29500-1, 18.3.1.73).
 const sheetLimit = 1 << 20
 
-var errSheetFull = fmt.Errorf("a sheet of a workbook holds %d rows at most, and there are more: write CSV, or take fewer", sheetLimit)
+var errSheetFull = fmt.Errorf("a sheet of a workbook holds %d rows at most, and there are more: write CSV, or "+
+	"take fewer", sheetLimit)

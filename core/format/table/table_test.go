@@ -17,18 +17,24 @@ import (
 )
 
 func sample() *nav.Dataset {
-	w := nav.Waypoint{Item: nav.Item{Name: "=cmd()", Desc: "a; \"b\",\nc", Group: "Rocks", Fields: []nav.Field{{Key: "depth", Value: "1.5"}}}, Point: nav.At(-47.6, 11.3)}
+	w := nav.Waypoint{Item: nav.Item{Name: "=cmd()", Desc: "a; \"b\",\nc", Group: "Rocks",
+		Fields: []nav.Field{{Key: "depth", Value: "1.5"}}}, Point: nav.At(-47.6, 11.3)}
 	w.SetHeight(12.5, nav.DigitsOf(1), nav.OverSea)
 	w.SetTime(time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC).UnixNano(), nav.Seconds)
 	r := nav.Route{Item: nav.Item{Name: "Run"}, Points: []nav.Waypoint{{Item: nav.Item{Name: "A"}, Point: nav.At(1, 2)}}}
 	return &nav.Dataset{Waypoints: []nav.Waypoint{w}, Routes: []nav.Route{r}}
 }
 
-var columns = []format.Column{{Title: "Route", Holds: "line"}, {Title: "Group", Holds: "group"}, {Title: "Name", Holds: "name"}, {Title: "Lat", Holds: "lat"}, {Title: "Place", Holds: "position"}, {Title: "Height", Holds: "height"}, {Title: "Time", Holds: "time"}, {Title: "Depth", Holds: "depth"}, {Title: "Note", Holds: "description"}}
+var columns = []format.Column{{Title: "Route", Holds: "line"}, {Title: "Group", Holds: "group"},
+	{Title: "Name", Holds: "name"}, {Title: "Lat", Holds: "lat"}, {Title: "Place", Holds: "position"},
+	{Title: "Height", Holds: "height"}, {Title: "Time", Holds: "time"}, {Title: "Depth", Holds: "depth"},
+	{Title: "Note", Holds: "description"}}
 
 func TestCSV(t *testing.T) {
 	var out bytes.Buffer
-	l, err := writeCSV(&out, sample(), &format.WriteOptions{Table: &format.Table{Columns: columns, Separator: ';', Notation: geodesy.Minutes}})
+	done, err := writeCSV(&out, sample(), &format.WriteOptions{Table: &format.Table{Columns: columns, Separator: ';',
+		Notation: geodesy.Minutes}})
+	l := done.Ledger
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -38,7 +44,8 @@ func TestCSV(t *testing.T) {
 	if err != nil || len(rows) != 3 {
 		t.Fatalf("%v %v", rows, err)
 	}
-	want := []string{"", "Rocks", "'=cmd()", "-47.6", "47°36.000′ S 011°18.000′ E", "12.5", "2026-03-14T05:30:00Z", "1.5", "a; \"b\",\nc"}
+	want := []string{"", "Rocks", "'=cmd()", "-47.6", "47°36.000′ S 011°18.000′ E", "12.5", "2026-03-14T05:30:00Z",
+		"1.5", "a; \"b\",\nc"}
 	for i := range want {
 		if rows[1][i] != want[i] {
 			t.Errorf("column %s: %q, want %q", rows[0][i], rows[1][i], want[i])
@@ -50,8 +57,9 @@ func TestCSV(t *testing.T) {
 	if l.Losses() != 0 {
 		t.Errorf("%v", l)
 	}
-	if l, _ = writeCSV(&out, sample(), &format.WriteOptions{Table: &format.Table{Columns: columns[:4]}}); l.Losses() < 4 {
-		t.Errorf("what has no column is not told: %v", l)
+	if done, _ = writeCSV(&out, sample(),
+		&format.WriteOptions{Table: &format.Table{Columns: columns[:4]}}); done.Ledger.Losses() < 4 {
+		t.Errorf("what has no column is not told: %v", done.Ledger)
 	}
 }
 
@@ -69,7 +77,8 @@ func TestWorkbook(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for cell, want := range map[string]string{"A1": "Route", "C2": "=cmd()", "D2": "-47.6", "G2": "2026-03-14 05:30:00", "A3": "Run"} {
+	for cell, want := range map[string]string{"A1": "Route", "C2": "=cmd()", "D2": "-47.6", "G2": "2026-03-14 05:30:00",
+		"A3": "Run"} {
 		if got, _ := book.GetCellValue("Points", cell); got != want {
 			t.Errorf("%s holds %q, want %q", cell, got, want)
 		}
@@ -103,18 +112,21 @@ func TestTemplate(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for at, want := range map[string]string{"Cover A1": "Season 2026", "List A1": "Our own heading", "List K9": "signature", "List B4": "Rocks", "List A5": "Run", "List D4": "-47.6"} {
+	for at, want := range map[string]string{"Cover A1": "Season 2026", "List A1": "Our own heading",
+		"List K9": "signature", "List B4": "Rocks", "List A5": "Run", "List D4": "-47.6"} {
 		sheet, cell, _ := strings.Cut(at, " ")
 		if got, _ := filled.GetCellValue(sheet, cell); got != want {
 			t.Errorf("%s holds %q, want %q", at, got, want)
 		}
 	}
 	opt.Table.Sheet = "Elsewhere"
-	if _, err := writeXLSX(&out, sample(), opt); err == nil || !strings.Contains(err.Error(), `no sheet "Elsewhere"; it has Cover, List`) {
+	if _, err := writeXLSX(&out, sample(), opt); err == nil ||
+		!strings.Contains(err.Error(), `no sheet "Elsewhere"; it has Cover, List`) {
 		t.Errorf("a sheet that there is not: %v", err)
 	}
 	os.WriteFile(file, []byte("no workbook"), 0o666)
-	if _, err := writeXLSX(&out, sample(), opt); err == nil || !strings.Contains(err.Error(), "can't be read as a workbook") {
+	if _, err := writeXLSX(&out, sample(), opt); err == nil ||
+		!strings.Contains(err.Error(), "can't be read as a workbook") {
 		t.Errorf("a template that is none: %v", err)
 	}
 }

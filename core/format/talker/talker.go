@@ -53,7 +53,8 @@ func Sum(body string) (x byte) {
 // Sentence ties a sentence up with its checksum and line end.
 func Sentence(body string) string { return fmt.Sprintf("$%s*%02X\r\n", body, Sum(body)) }
 
-// Group is the sentences that belong together: the waypoints and the route of one, which begin again when a line breaks.
+// Group is the sentences that belong together: the waypoints and the route of one, which begin again when a line
+// breaks.
 type Group struct {
 	Name      string
 	Sentences []string
@@ -93,7 +94,8 @@ func Encode(d *nav.Dataset) ([]Group, nav.Ledger) {
 	}
 	for _, word := range []string{"descriptions, symbols, colours and fields", "groups", "heights", "times"} {
 		if n := e.lost[word]; n > 0 {
-			e.ledger = append(e.ledger, nav.Entry{KindWord: "item", What: word, Why: "talker sentences have no place for them", Count: n, Loss: true})
+			e.ledger = append(e.ledger, nav.Entry{KindWord: "item", What: nav.Property(word),
+				Why: "talker sentences have no place for them", Count: n, Loss: true})
 		}
 	}
 	return out, e.ledger
@@ -163,7 +165,8 @@ func angle(v float64, width int, plus, minus string) string {
 
 func (e *encoder) waypoint(kind nav.Kind, w *nav.Waypoint) (text string, fresh bool) {
 	name, fresh := e.name(kind, w)
-	return Sentence(fmt.Sprintf("%sWPL,%s,%s,%s", talkerID, angle(w.Lat, 2, "N", "S"), angle(w.Lon, 3, "E", "W"), name)), fresh
+	return Sentence(fmt.Sprintf("%sWPL,%s,%s,%s", talkerID, angle(w.Lat, 2, "N", "S"), angle(w.Lon, 3, "E", "W"), name)),
+		fresh
 }
 
 func (e *encoder) route(r *nav.Route, i int) Group {
@@ -203,7 +206,7 @@ func (e *encoder) route(r *nav.Route, i int) Group {
 	return g
 }
 
-func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (nav.Ledger, error) {
+func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Written, error) {
 	groups, ledger := Encode(d)
 	var own nav.Ledger
 	format.LoseKept(&own, d, "talker", "a file of talker sentences")
@@ -217,7 +220,14 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (nav.Ledger, e
 			}
 		}
 	}
-	return append(own, ledger...), b.Flush()
+	done := &format.Written{Ledger: append(own, ledger...)}
+	for range d.Waypoints {
+		done.Add(nav.Waypoints, 1)
+	}
+	for i := range d.Routes {
+		done.Add(nav.Routes, len(d.Routes[i].Points))
+	}
+	return done, b.Flush()
 }
 
 // reader gathers waypoints and routes.
@@ -264,12 +274,12 @@ func (r *reader) sentence(text string) {
 	}
 	m := sentence.FindStringSubmatch(text)
 	if m == nil {
-		r.d.Note("left out", "a line that is no talker sentence", r.line, 0)
+		r.d.Note(nav.ProblemLeftOut, "a line that is no talker sentence", r.line, 0)
 		return
 	}
 	kind, body := m[2], m[1]+m[2]+","+m[3]
 	if kind != "WPL" && kind != "RTE" {
-		r.d.Note("left out", "sentences other than WPL and RTE", r.line, 0)
+		r.d.Note(nav.ProblemLeftOut, "sentences other than WPL and RTE", r.line, 0)
 		return
 	}
 	item := nav.Waypoints
@@ -277,9 +287,10 @@ func (r *reader) sentence(text string) {
 		item = nav.Routes
 	}
 	if m[4] == "" {
-		r.d.Note("sums", "a sentence has no checksum, and was taken as it is", r.line, 0)
+		r.d.Note(nav.ProblemSums, "a sentence has no checksum, and was taken as it is", r.line, 0)
 	} else if want := fmt.Sprintf("%02X", Sum(body)); !strings.EqualFold(m[4], want) {
-		r.reject(item, "", text, fmt.Sprintf("its checksum is %s, and should be %s: the sentence was garbled on its way", m[4], want))
+		r.reject(item, "", text, fmt.Sprintf("its checksum is %s, and should be %s: the sentence was garbled on its way",
+			m[4], want))
 		return
 	}
 	fields := strings.Split(m[3], ",")
@@ -323,7 +334,8 @@ func (r *reader) waypoint(f []string, raw string) {
 	if old := r.points[f[4]]; old == nil {
 		r.order = append(r.order, f[4])
 	} else if !old.SamePlace(&w.Point) {
-		r.d.Note("names", fmt.Sprintf("the name %q stands for two places; the later one counts, as on a unit", f[4]), r.line, 0)
+		r.d.Note(nav.ProblemNames, fmt.Sprintf("the name %q stands for two places; the later one counts, as on a unit",
+			f[4]), r.line, 0)
 	}
 	r.points[f[4]] = w
 }
@@ -340,13 +352,15 @@ func (r *reader) routePart(f []string, raw string) {
 		return
 	}
 	var at *route
-	if n := len(r.routes); n > 0 && number > 1 && r.routes[n-1].name == f[3] && r.routes[n-1].total == total && r.routes[n-1].next == number {
+	if n := len(r.routes); n > 0 && number > 1 && r.routes[n-1].name == f[3] && r.routes[n-1].total == total &&
+		r.routes[n-1].next == number {
 		at = r.routes[n-1]
 	} else if number == 1 {
 		at = &route{name: f[3], total: total, next: 1, line: r.line}
 		r.routes = append(r.routes, at)
 	} else {
-		r.reject(nav.Routes, f[3], raw, fmt.Sprintf("it is sentence %d of %d, and the one before it is missing", number, total))
+		r.reject(nav.Routes, f[3], raw, fmt.Sprintf("it is sentence %d of %d, and the one before it is missing", number,
+			total))
 		return
 	}
 	at.next++
@@ -365,14 +379,16 @@ func (r *reader) finish() {
 		for i, name := range at.names {
 			w := r.points[name]
 			if w == nil {
-				r.d.Rejects = append(r.d.Rejects, nav.Reject{Kind: nav.Routes, Name: at.name, Number: i + 1, Raw: name, Why: "no WPL sentence gives the position of this waypoint", Line: at.line})
+				r.d.Rejects = append(r.d.Rejects, nav.Reject{Kind: nav.Routes, Name: at.name, Number: i + 1, Raw: name,
+					Why: "no WPL sentence gives the position of this waypoint", Line: at.line})
 				continue
 			}
 			used[name] = true
 			out.Points = append(out.Points, *w)
 		}
 		if at.next <= at.total {
-			r.d.Note("places", fmt.Sprintf("route %q: %d of its %d sentences are missing", at.name, at.total-at.next+1, at.total), at.line, 0)
+			r.d.Note(nav.ProblemPlaces, fmt.Sprintf("route %q: %d of its %d sentences are missing", at.name,
+				at.total-at.next+1, at.total), at.line, 0)
 		}
 		r.d.Routes = append(r.d.Routes, out)
 	}

@@ -41,16 +41,19 @@ func TestSentences(t *testing.T) {
 	d := &nav.Dataset{Waypoints: []nav.Waypoint{{Item: nav.Item{Name: "Rock, 1*"}, Point: nav.At(-47.6, 11.3)}}}
 	r := nav.Route{Item: nav.Item{Name: "Run"}}
 	for i := range 40 {
-		r.Points = append(r.Points, nav.Waypoint{Item: nav.Item{Name: fmt.Sprintf("Point number %02d", i)}, Point: nav.At(-47-float64(i)/100, 179.99999999)})
+		r.Points = append(r.Points, nav.Waypoint{Item: nav.Item{Name: fmt.Sprintf("Point number %02d", i)},
+			Point: nav.At(-47-float64(i)/100, 179.99999999)})
 	}
 	d.Routes = []nav.Route{r}
 	var out bytes.Buffer
-	l, err := write(&out, d, &format.WriteOptions{})
+	done, err := write(&out, d, &format.WriteOptions{})
+	l := done.Ledger
 	if err != nil {
 		t.Fatal(err)
 	}
 	lines := strings.SplitAfter(out.String(), "\r\n")
-	if lines[0] != "$ECWPL,4736.0000,S,01118.0000,E,Rock 1*"+fmt.Sprintf("%02X\r\n", Sum("ECWPL,4736.0000,S,01118.0000,E,Rock 1")) {
+	if lines[0] != "$ECWPL,4736.0000,S,01118.0000,E,Rock 1*"+fmt.Sprintf("%02X\r\n",
+		Sum("ECWPL,4736.0000,S,01118.0000,E,Rock 1")) {
 		t.Errorf("%q", lines[0])
 	}
 	routes := 0
@@ -66,7 +69,8 @@ func TestSentences(t *testing.T) {
 		t.Errorf("40 points in %d sentences", routes)
 	}
 	back := load(t, out.String())
-	if len(back.Waypoints) != 1 || len(back.Routes) != 1 || len(back.Routes[0].Points) != 40 || back.Routes[0].Points[39].Name != "Point number 39" || told(back) != "" {
+	if len(back.Waypoints) != 1 || len(back.Routes) != 1 || len(back.Routes[0].Points) != 40 ||
+		back.Routes[0].Points[39].Name != "Point number 39" || told(back) != "" {
 		t.Errorf("%v\n%s", back.Counts(), told(back))
 	}
 	if w := back.Waypoints[0]; math.Abs(w.Lat+47.6) > 1e-9 || math.Abs(w.Lon-11.3) > 1e-9 {
@@ -103,11 +107,11 @@ func FuzzRead(f *testing.F) {
 		if err != nil {
 			return
 		}
-		d.EachPoint(func(p *nav.Point) {
+		for p := range d.AllPoints() {
 			if !nav.Usable(p.Lat, p.Lon) {
 				t.Fatalf("position %v %v", p.Lat, p.Lon)
 			}
-		})
+		}
 		write(&bytes.Buffer{}, d, &format.WriteOptions{})
 	})
 }

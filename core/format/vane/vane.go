@@ -12,6 +12,7 @@ import (
 	"strings"
 	"time"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/nav"
 	"gyrolith/core/symbol"
@@ -37,7 +38,8 @@ const (
 )
 
 // kinds are the words for what a fix is, with the symbols that stand for them.
-var kinds = [...]struct{ word, symbol string }{{"POINT", "mark"}, {"FIELD", "airfield"}, {"BEACON", "radio-beacon"}, {"REPORT", "reporting-point"}, {"OBSTACLE", "obstacle"}}
+var kinds = [...]struct{ word, symbol string }{{"POINT", "mark"}, {"FIELD", "airfield"}, {"BEACON", "radio-beacon"},
+	{"REPORT", "reporting-point"}, {"OBSTACLE", "obstacle"}}
 
 // kindOf gives the word for a symbol; exact says that it is not for a broader one.
 func kindOf(word string) (kind string, exact bool) {
@@ -82,15 +84,20 @@ type writer struct {
 	given  map[string]string // the identifiers of fixes by their names
 }
 
-func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (nav.Ledger, error) {
+func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Written, error) {
+	done := &format.Written{}
 	w := &writer{lost: map[string]int{}, idents: map[string]bool{}, given: map[string]string{}}
 	format.LoseKept(&w.ledger, d, "vane", "a Vane plan")
-	format.LoseReferences(&w.ledger, d, "a Vane plan", func(o nav.HeightOver) bool { return o == nav.OverSea || o == nav.OverPressure })
+	format.LoseReferences(&w.ledger, d, "a Vane plan", func(o nav.HeightOver) bool {
+		return o == nav.OverSea ||
+			o == nav.OverPressure
+	})
 	w.line("%s%s", opening, version)
 	for i := range d.Waypoints {
 		p := &d.Waypoints[i]
 		w.lose(&p.Item)
 		w.fix("FIX", nav.Waypoints, p)
+		done.Add(nav.Waypoints, 1)
 	}
 	for i := range d.Routes {
 		r := &d.Routes[i]
@@ -101,21 +108,26 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (nav.Ledger, e
 			w.fix("LEG", nav.Routes, &r.Points[j])
 		}
 		w.line("END")
+		done.Add(nav.Routes, len(r.Points))
 	}
 	for i := range d.Tracks {
-		w.ledger.Lost(nav.Tracks, d.Tracks[i].Name, "track", "a Vane plan has no tracks; 'gyrolith recast --tracks-to routes' makes plans of them", 1)
+		w.ledger.Lost(nav.Tracks, d.Tracks[i].Name, "track", "a Vane plan has no tracks", 1).Advise(advice.TracksToRoutes)
 	}
 	for i := range d.Areas {
 		w.closure(&d.Areas[i])
+		done.Add(nav.Areas, len(d.Areas[i].Outline))
 	}
 	fmt.Fprintf(&w.buf, "SUM %d %04X\n", w.lines, sum(w.buf.Bytes()))
-	for _, word := range []string{"group", "description", "colour, width or icon", "time", "further fields", "comment, source or type", "links"} {
+	for _, word := range []string{"group", "description", "colour, width or icon", "time", "further fields",
+		"comment, source or type", "links"} {
 		if n := w.lost[word]; n > 0 {
-			w.ledger = append(w.ledger, nav.Entry{KindWord: "item", What: word, Why: "a Vane plan has no place for it", Count: n, Loss: true})
+			w.ledger = append(w.ledger, nav.Entry{KindWord: "item", What: nav.Property(word),
+				Why: "a Vane plan has no place for it", Count: n, Loss: true})
 		}
 	}
 	_, err := out.Write(w.buf.Bytes())
-	return w.ledger, err
+	done.Ledger = w.ledger
+	return done, err
 }
 
 func (w *writer) line(text string, args ...any) {
@@ -206,7 +218,8 @@ func (w *writer) fix(word string, kind nav.Kind, p *nav.Waypoint) {
 		case nav.OverPressure:
 			level = fmt.Sprintf("F%03.0f", p.Height()/30.48)
 			if math.Abs(math.Remainder(p.Height()/30.48, 1)) > 0.01 {
-				w.ledger.Changed(kind, p.Name, "height", fmt.Sprintf("%.0f m", p.Height()), "level "+level, "flight levels are whole hundreds of feet")
+				w.ledger.Changed(kind, p.Name, "height", fmt.Sprintf("%.0f m", p.Height()), "level "+level,
+					"flight levels are whole hundreds of feet")
 			}
 		default:
 			level = fmt.Sprintf("A%.0f", p.Height()/0.3048)
@@ -323,7 +336,8 @@ func read(s *format.Source, _ *format.ReadOptions) (*nav.Dataset, error) {
 	}
 	if !done || r.route != nil || r.area != nil {
 		r.flush()
-		return r.d, &format.Error{Path: r.path, Line: r.n, Msg: "the plan ends without its SUM line: it was not written or not copied whole", Cut: true}
+		return r.d, &format.Error{Path: r.path, Line: r.n,
+			Msg: "the plan ends without its SUM line: it was not written or not copied whole", Cut: true}
 	}
 	return r.d, nil
 }
@@ -335,7 +349,8 @@ func (r *reader) fault(text string, args ...any) *format.Error {
 func (r *reader) sum(words []string, text []byte) error {
 	want := fmt.Sprintf("%d %04X", r.n-1, sum(text))
 	if got := strings.Join(words[1:], " "); got != want {
-		err := r.fault("the sum is %q, and that of the lines before it is %q: the plan is damaged or was changed by hand", got, want)
+		err := r.fault("the sum is %q, and that of the lines before it is %q: the plan is damaged or was changed by hand",
+			got, want)
 		err.Cut = true
 		return err
 	}

@@ -14,7 +14,8 @@ import (
 func plan(t testing.TB, d *nav.Dataset) (string, nav.Ledger) {
 	t.Helper()
 	var out bytes.Buffer
-	l, err := write(&out, d, &format.WriteOptions{})
+	done, err := write(&out, d, &format.WriteOptions{})
+	l := done.Ledger
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -37,15 +38,22 @@ func sample() *nav.Dataset {
 	field := at("FIELD", -47.6, 11.3, 0, 0)
 	field.Style.Symbol = "airfield"
 	return &nav.Dataset{Waypoints: []nav.Waypoint{field},
-		Routes: []nav.Route{{Item: nav.Item{Name: "Counting legs"}, Points: []nav.Waypoint{at("VC01", -47.583333, 11.258333, 304.8, nav.OverSea), at("VC02", 47.5, 11.3, 2590.8, nav.OverPressure), at("VC03", -47.5, 11.4, 0, 0)}}},
-		Areas:  []nav.Area{{Item: nav.Item{Name: "Nesting", Fields: []nav.Field{{Key: "floor", Value: "GND"}, {Key: "ceiling", Value: "1500ft"}, {Key: "valid until", Value: "2027-03-31T23:59:59Z"}}}, Outline: ring, Holes: [][]nav.Point{ring}}}}
+		Routes: []nav.Route{{Item: nav.Item{Name: "Counting legs"},
+			Points: []nav.Waypoint{at("VC01", -47.583333, 11.258333, 304.8, nav.OverSea), at("VC02", 47.5, 11.3, 2590.8,
+				nav.OverPressure), at("VC03", -47.5, 11.4, 0, 0)}}},
+		Areas: []nav.Area{{Item: nav.Item{Name: "Nesting", Fields: []nav.Field{{Key: "floor", Value: "GND"},
+			{Key: "ceiling", Value: "1500ft"}, {Key: "valid until", Value: "2027-03-31T23:59:59Z"}}}, Outline: ring,
+			Holes: [][]nav.Point{ring}}}}
 }
 
 // The text is that of the specification; its sum is worked out by Fletcher's definition, in the other order of sums.
 func TestText(t *testing.T) {
 	text, l := plan(t, sample())
-	want := "VANE PLAN 1\nFIX FIELD S47.600000 E011.300000 - FIELD\nPLAN Counting legs\nLEG VC01 S47.583333 E011.258333 A1000 POINT\nLEG VC02 N47.500000 E011.300000 F085 POINT\nLEG VC03 S47.500000 E011.400000 - POINT\nEND\n" +
-		"CLOSURE Nesting\nFLOOR GND\nCEILING A1500\nUNTIL 2027-03-31T23:59:59Z\nAT S47.100000 E011.100000\nAT S47.200000 E011.100000\nAT S47.200000 W011.200000\nHOLE\nAT S47.100000 E011.100000\nAT S47.200000 E011.100000\nAT S47.200000 W011.200000\nEND\n"
+	want := "VANE PLAN 1\nFIX FIELD S47.600000 E011.300000 - FIELD\nPLAN Counting legs\nLEG VC01 S47.583333 E011.258333 " +
+		"A1000 POINT\nLEG VC02 N47.500000 E011.300000 F085 POINT\nLEG VC03 S47.500000 E011.400000 - POINT\nEND\n" +
+		"CLOSURE Nesting\nFLOOR GND\nCEILING A1500\nUNTIL 2027-03-31T23:59:59Z\nAT S47.100000 E011.100000\nAT S47.200000 " +
+		"E011.100000\nAT S47.200000 W011.200000\nHOLE\nAT S47.100000 E011.100000\nAT S47.200000 E011.100000\nAT S47.200000 " +
+		"W011.200000\nEND\n"
 	body, last, _ := strings.Cut(text, "SUM ")
 	if body != want {
 		t.Errorf("got\n%s\nwant\n%s", body, want)
@@ -57,7 +65,8 @@ func TestText(t *testing.T) {
 	}
 	const hexDigits = "0123456789ABCDEF"
 	a, b := c0%255, c1%255
-	if sum := "19 " + string([]byte{hexDigits[b/16], hexDigits[b%16], hexDigits[a/16], hexDigits[a%16]}) + "\n"; last != sum {
+	if sum := "19 " + string([]byte{hexDigits[b/16], hexDigits[b%16], hexDigits[a/16], hexDigits[a%16]}) +
+		"\n"; last != sum {
 		t.Errorf("the sum is %q, want %q", last, sum)
 	}
 	if l.Losses() != 0 {
@@ -72,10 +81,12 @@ func TestRoundTrip(t *testing.T) {
 		t.Fatal(err)
 	}
 	r := d.Routes[0]
-	if len(r.Points) != 3 || math.Abs(r.Points[0].Height()-304.8) > 0.05 || r.Points[1].HeightOver() != nav.OverPressure || r.Points[2].HasHeight() || d.Waypoints[0].Style.Symbol != "airfield" {
+	if len(r.Points) != 3 || math.Abs(r.Points[0].Height()-304.8) > 0.05 ||
+		r.Points[1].HeightOver() != nav.OverPressure || r.Points[2].HasHeight() || d.Waypoints[0].Style.Symbol != "airfield" {
 		t.Errorf("%+v", d)
 	}
-	if limits, faults := d.Areas[0].Limits(); len(faults) > 0 || math.Abs(limits.Ceiling.Metres-457.2) > 0.01 || limits.Until == nil || len(d.Areas[0].Holes) != 1 {
+	if limits, faults := d.Areas[0].Limits(); len(faults) > 0 || math.Abs(limits.Ceiling.Metres-457.2) > 0.01 ||
+		limits.Until == nil || len(d.Areas[0].Holes) != 1 {
 		t.Errorf("%+v %v", limits, faults)
 	}
 	if again, _ := plan(t, d); again != text {
@@ -109,9 +120,13 @@ func TestIdentifiers(t *testing.T) {
 func TestFaults(t *testing.T) {
 	text, _ := plan(t, sample())
 	for _, c := range []struct{ old, new, want string }{
-		{"VANE PLAN 1", "VANE PLAN 2", "p.vpl:1"}, {"S47.583333", "S97.583333", "p.vpl:4: \"S97.583333 E011.258333\" is no position"}, {"A1000", "1000", "p.vpl:4: \"1000\" is no altitude"},
-		{"POINT\nLEG VC02", "SPOT\nLEG VC02", "no kind of fix \"SPOT\""}, {"CEILING A1500", "CEILING high", "is no level"}, {"HOLE", "HOLES", "does not belong here"}, {"VC01", "VC02", "the plan is damaged or was changed by hand"},
-		{"LEG VC03 S47.500000", "LEG VC03", "a LEG has an identifier"}, {"UNTIL 2027-03-31T23:59:59Z", "UNTIL then", "is no time"},
+		{"VANE PLAN 1", "VANE PLAN 2", "p.vpl:1"},
+		{"S47.583333", "S97.583333", "p.vpl:4: \"S97.583333 E011.258333\" is no position"},
+		{"A1000", "1000", "p.vpl:4: \"1000\" is no altitude"},
+		{"POINT\nLEG VC02", "SPOT\nLEG VC02", "no kind of fix \"SPOT\""}, {"CEILING A1500", "CEILING high", "is no level"},
+		{"HOLE", "HOLES", "does not belong here"}, {"VC01", "VC02", "the plan is damaged or was changed by hand"},
+		{"LEG VC03 S47.500000", "LEG VC03", "a LEG has an identifier"}, {"UNTIL 2027-03-31T23:59:59Z", "UNTIL then",
+			"is no time"},
 	} {
 		if _, err := load(strings.Replace(text, c.old, c.new, 1)); err == nil || !strings.Contains(err.Error(), c.want) {
 			t.Errorf("%s: %v, want %q", c.new, err, c.want)
@@ -131,10 +146,10 @@ func FuzzRead(f *testing.F) {
 		if d == nil {
 			return
 		}
-		d.EachPoint(func(p *nav.Point) {
+		for p := range d.AllPoints() {
 			if !nav.Usable(p.Lat, p.Lon) {
 				t.Fatalf("position %v %v", p.Lat, p.Lon)
 			}
-		})
+		}
 	})
 }

@@ -25,7 +25,8 @@ func decoded(r io.Reader) (io.Reader, string, error) {
 	}
 	enc, name, skip := DetectEncoding(head)
 	if enc == nil && name != "" {
-		return nil, "", &Error{Line: 1, Col: 1, Msg: fmt.Sprintf("the encoding %q is not known; save the file as UTF-8", name)}
+		return nil, "", &Error{Line: 1, Col: 1, Msg: fmt.Sprintf("the encoding %q is not known; save the file as UTF-8",
+			name)}
 	}
 	whole := io.MultiReader(bytes.NewReader(head[skip:]), r)
 	if n < headSize {

@@ -18,13 +18,15 @@ var nameByte = func() (t [256]bool) {
 // first one (XML 1.0, fifth edition, productions 4 and 4a).
 var (
 	nameStart = &unicode.RangeTable{
-		R16: []unicode.Range16{{Lo: 0xC0, Hi: 0xD6, Stride: 1}, {Lo: 0xD8, Hi: 0xF6, Stride: 1}, {Lo: 0xF8, Hi: 0x2FF, Stride: 1},
+		R16: []unicode.Range16{{Lo: 0xC0, Hi: 0xD6, Stride: 1}, {Lo: 0xD8, Hi: 0xF6, Stride: 1},
+			{Lo: 0xF8, Hi: 0x2FF, Stride: 1},
 			{Lo: 0x370, Hi: 0x37D, Stride: 1}, {Lo: 0x37F, Hi: 0x1FFF, Stride: 1}, {Lo: 0x200C, Hi: 0x200D, Stride: 1},
 			{Lo: 0x2070, Hi: 0x218F, Stride: 1}, {Lo: 0x2C00, Hi: 0x2FEF, Stride: 1}, {Lo: 0x3001, Hi: 0xD7FF, Stride: 1},
 			{Lo: 0xF900, Hi: 0xFDCF, Stride: 1}, {Lo: 0xFDF0, Hi: 0xFFFD, Stride: 1}},
 		R32: []unicode.Range32{{Lo: 0x10000, Hi: 0xEFFFF, Stride: 1}},
 	}
-	nameMore = &unicode.RangeTable{R16: []unicode.Range16{{Lo: 0xB7, Hi: 0xB7, Stride: 1}, {Lo: 0x300, Hi: 0x36F, Stride: 1},
+	nameMore = &unicode.RangeTable{R16: []unicode.Range16{{Lo: 0xB7, Hi: 0xB7, Stride: 1},
+		{Lo: 0x300, Hi: 0x36F, Stride: 1},
 		{Lo: 0x203F, Hi: 0x2040, Stride: 1}}}
 )
 

@@ -13,6 +13,8 @@ import (
 	"fmt"
 	"io"
 	"unicode/utf8"
+
+	"gyrolith/core/advice"
 )
 
 // Kind says what the scanner stands on.
@@ -44,7 +46,11 @@ type Error struct {
 	Line, Col int
 	Msg       string
 	Cut       bool // the document ends too early
+	Advice    advice.Advice
 }
+
+// Advised gives the advice.
+func (e *Error) Advised() advice.Advice { return e.Advice }
 
 func (e *Error) Error() string { return fmt.Sprintf("%d:%d: %s", e.Line, e.Col, e.Msg) }
 
@@ -181,6 +187,13 @@ func (s *Scanner) errorAt(at int, format string, args ...any) error {
 // Errorf makes an error at the current token.
 func (s *Scanner) Errorf(format string, args ...any) error {
 	return s.errorAt(s.token, format, args...)
+}
+
+// tooDeep is the error of elements that nest beyond the limit.
+func (s *Scanner) tooDeep() error {
+	line, col := s.posAt(s.token)
+	return &Error{Line: line, Col: col, Advice: advice.Advice{Code: advice.AllowNesting},
+		Msg: fmt.Sprintf("elements nest more than %d deep", s.limits.Depth)}
 }
 
 // cutOff is the error of a document that ends inside something.
@@ -370,7 +383,8 @@ func (s *Scanner) doctype() error {
 			s.need(8)
 			rest := s.buf[s.pos:]
 			if bytes.HasPrefix(rest, []byte("<!ENTITY")) {
-				return s.errorAt(s.pos, "the document type declares entities, which can hide anything: they are not read. Save the file again without a document type")
+				return s.errorAt(s.pos, "the document type declares entities, which can hide anything: they are not read. Save "+
+					"the file again without a document type")
 			}
 			if bytes.HasPrefix(rest, []byte("<!--")) {
 				off, ok := s.find(s.pos+4, "-->")

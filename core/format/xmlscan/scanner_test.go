@@ -108,7 +108,8 @@ func judge(data []byte) (tokens []string, err error) {
 var corpus = []string{
 	`<a/>`,
 	"\xef\xbb\xbf<?xml version='1.0'?>\n<a b='1' c=\"2\">x</a>\n",
-	`<?xml version="1.0" encoding="UTF-8"?><!DOCTYPE gpx SYSTEM "x.dtd"><gpx xmlns="urn:a"><p:b xmlns:p="urn:b" p:c="d&amp;e"/></gpx>`,
+	`<?xml version="1.0" encoding="UTF-8"?><!DOCTYPE gpx SYSTEM "x.dtd"><gpx xmlns="urn:a"><p:b xmlns:p="urn:b" ` +
+		`p:c="d&amp;e"/></gpx>`,
 	"<a><![CDATA[<&]]>]]&gt;<!-- c --><b  d = 'e\"f' ></b >tail\r\nx\ry</a>",
 	`<a xmlns="urn:1"><b xmlns=""><c/></b><c/></a>`,
 	`<p:a xmlns:p='u1'><p:b xmlns:p='u2'/><p:b/></p:a>`,
@@ -254,7 +255,9 @@ func trackDoc(points int) []byte {
 	var b bytes.Buffer
 	b.WriteString("<?xml version='1.0'?>\n<gpx xmlns='http://www.topografix.com/GPX/1/1'><trk><trkseg>\n")
 	for i := range points {
-		fmt.Fprintf(&b, "<trkpt lat=\"-47.6%06d\" lon=\"11.3%06d\"><ele>12.%d</ele><time>2026-03-14T05:%02d:%02dZ</time></trkpt>\n", i%1000000, i*7%1000000, i%10, i/60%60, i%60)
+		fmt.Fprintf(&b, "<trkpt lat=\"-47.6%06d\" "+
+			"lon=\"11.3%06d\"><ele>12.%d</ele><time>2026-03-14T05:%02d:%02dZ</time></trkpt>\n", i%1000000, i*7%1000000, i%10,
+			i/60%60, i%60)
 	}
 	b.WriteString("</trkseg></trk></gpx>")
 	return b.Bytes()

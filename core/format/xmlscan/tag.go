@@ -145,7 +145,8 @@ func (s *Scanner) tryStartTag() (bool, error) {
 			return false, nil
 		}
 		if bytes.IndexByte(b[i:i+n], '<') >= 0 {
-			return false, s.errorAt(s.token+i, "a \"<\" in the value of the attribute \"%.40s\": its closing quote is missing, or it must be written &lt;", b[start:end])
+			return false, s.errorAt(s.token+i, "a \"<\" in the value of the attribute \"%.40s\": its closing quote is missing, "+
+				"or it must be written &lt;", b[start:end])
 		}
 		s.attrs = append(s.attrs, Attr{b[start:end], b[i : i+n]})
 		if b[start] == 'x' && bytes.HasPrefix(b[start:end], []byte("xmlns")) {
@@ -158,7 +159,7 @@ func (s *Scanner) tryStartTag() (bool, error) {
 		return false, s.Errorf("\"%.20s\" is not a tag; a \"<\" in a text is written &lt;", b)
 	}
 	if len(s.open) >= s.limits.Depth {
-		return false, s.Errorf("elements nest more than %d deep; --max-nesting allows more", s.limits.Depth)
+		return false, s.tooDeep()
 	}
 	s.pos = s.token + i
 	outside := len(s.bindings)

@@ -230,8 +230,8 @@ func (w *Writer) Points(n int, format func(dst []byte, from, to int) []byte) {
 	}
 }
 
-// Items writes n items in their order, on all cores when there are many. The function writes the items from (included) to
-// (excluded) with a Writer of their own, and must only read what it shares.
+// Items writes n items in their order, on all cores when there are many. The function writes the items from (included)
+// to (excluded) with a Writer of their own, and must only read what it shares.
 func (w *Writer) Items(n int, write func(part *Writer, from, to int)) {
 	var bad atomic.Int64
 	w.Points(n, func(dst []byte, from, to int) []byte {

@@ -76,7 +76,8 @@ func TestFragmentDeclares(t *testing.T) {
 	w.Fragment("<x:a><b/></x:a>", [][2]string{{"x", "urn:x"}, {"", ""}})
 	w.Fragment("<c/>", nil)
 	w.Close()
-	if got := out.String(); !strings.Contains(got, `<x:a xmlns:x="urn:x" xmlns=""><b/></x:a>`) || !strings.Contains(got, "<c/>") {
+	if got := out.String(); !strings.Contains(got, `<x:a xmlns:x="urn:x" xmlns=""><b/></x:a>`) ||
+		!strings.Contains(got, "<c/>") {
 		t.Errorf("got %s", got)
 	}
 }

@@ -21,8 +21,8 @@ func find(t *testing.T, code int) *System {
 
 func dms(d, m, s float64) float64 { return math.Copysign(math.Abs(d)+m/60+s/3600, d) }
 
-// The worked examples of IOGP Publication 373-7-2, whose positions are on the systems' own datums. Those of Clarke's and
-// survey feet and links are in their measures; westings and southings are negative here. Some are published by
+// The worked examples of IOGP Publication 373-7-2, whose positions are on the systems' own datums. Those of Clarke's
+// and survey feet and links are in their measures; westings and southings are negative here. Some are published by
 // shorter series, a centimetre off.
 func TestPublishedExamples(t *testing.T) {
 	for _, c := range []struct {
@@ -57,8 +57,8 @@ func TestPublishedExamples(t *testing.T) {
 	}
 }
 
-// testdata/projected.txt has a place in the area of each of some hundred systems, with the coordinates that PROJ 9 gives it
-// on the system's own datum.
+// testdata/projected.txt has a place in the area of each of some hundred systems, with the coordinates that PROJ 9
+// gives it on the system's own datum.
 func TestProjectionsAgainstAnother(t *testing.T) {
 	f, err := os.Open("testdata/projected.txt")
 	if err != nil {
@@ -89,16 +89,19 @@ func TestProjectionsAgainstAnother(t *testing.T) {
 	}
 }
 
-// WGS 84 positions on other datums, as PROJ 9 gives them with the registry's parameters. A datum shift is no better than
-// metres; both ways of working it out differ by millimetres.
+// WGS 84 positions on other datums, as PROJ 9 gives them with the registry's parameters. A datum shift is no better
+// than metres; both ways of working it out differ by millimetres.
 func TestDatums(t *testing.T) {
 	for _, c := range []struct {
 		code                  int
 		lat, lon, east, north float64
 	}{
-		{27700, 52.5, -1.5, 434039.457, 289239.281}, {21781, 46.5, 8.2, 658445.421, 150137.721}, {28992, 52.2, 5.1, 135365.228, 468026.394},
-		{5514, 48.9, 19.0, -427077.133, -1209476.027}, {27572, 46.9, 2.9, 642929.717, 2211274.703}, {28405, 55.1, 27.6, 5538427.093, 6108651.641},
-		{31370, 50.7, 4.5, 159272.225, 154389.139}, {23700, 47.3, 19.3, 669098.880, 217358.924}, {26716, 40.2, -86.7, 525532.525, 4449784.986},
+		{27700, 52.5, -1.5, 434039.457, 289239.281}, {21781, 46.5, 8.2, 658445.421, 150137.721},
+		{28992, 52.2, 5.1, 135365.228, 468026.394},
+		{5514, 48.9, 19.0, -427077.133, -1209476.027}, {27572, 46.9, 2.9, 642929.717, 2211274.703},
+		{28405, 55.1, 27.6, 5538427.093, 6108651.641},
+		{31370, 50.7, 4.5, 159272.225, 154389.139}, {23700, 47.3, 19.3, 669098.880, 217358.924},
+		{26716, 40.2, -86.7, 525532.525, 4449784.986},
 	} {
 		s := find(t, c.code)
 		e, n, ok := s.Forward(c.lat, c.lon)
@@ -127,7 +130,8 @@ func TestEverySystem(t *testing.T) {
 				refused++
 				continue
 			}
-			if u, v, ok := s.Inverse(e, n); !ok || math.Abs(u-lat) > 1e-8 || math.Abs(math.Remainder(v-lon, 360))*math.Cos(lat*radian) > 1e-8 {
+			if u, v, ok := s.Inverse(e, n); !ok || math.Abs(u-lat) > 1e-8 ||
+				math.Abs(math.Remainder(v-lon, 360))*math.Cos(lat*radian) > 1e-8 {
 				t.Errorf("%v: %v %v comes back as %v %v %v", s, lat, lon, u, v, ok)
 			}
 		}
@@ -157,7 +161,8 @@ func TestOutOfReach(t *testing.T) {
 }
 
 func TestFind(t *testing.T) {
-	for word, name := range map[string]string{"25832": "ETRS89 / UTM zone 32N", "epsg:4326": "WGS 84", " EPSG:3857 ": "WGS 84 / Pseudo-Mercator", "4258": "ETRS89"} {
+	for word, name := range map[string]string{"25832": "ETRS89 / UTM zone 32N", "epsg:4326": "WGS 84",
+		" EPSG:3857 ": "WGS 84 / Pseudo-Mercator", "4258": "ETRS89"} {
 		if s, err := Find(word); err != nil || s.Name != name {
 			t.Errorf("%s: %v %v", word, s, err)
 		}
@@ -174,14 +179,37 @@ func TestFind(t *testing.T) {
 
 // What .prj files of others say, in the words that they use.
 func TestPRJ(t *testing.T) {
-	const wgs = `GEOGCS["GCS_WGS_1984",DATUM["D_WGS_1984",SPHEROID["WGS_1984",6378137.0,298.257223563]],PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]]`
+	const wgs = `GEOGCS["GCS_WGS_1984",DATUM["D_WGS_1984",SPHEROID["WGS_1984",6378137.0,298.257223563]],` +
+		`PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]]`
 	for text, code := range map[string]int{
 		wgs: 4326,
-		`PROJCS["WGS_1984_UTM_Zone_32S",` + wgs + `,PROJECTION["Transverse_Mercator"],PARAMETER["False_Easting",500000.0],PARAMETER["False_Northing",10000000.0],PARAMETER["Central_Meridian",9.0],PARAMETER["Scale_Factor",0.9996],PARAMETER["Latitude_Of_Origin",0.0],UNIT["Meter",1.0]]`:                                                                                                                                                                                                                                                                                                             32732,
-		`PROJCS["ETRS_1989_UTM_Zone_32N",GEOGCS["GCS_ETRS_1989",DATUM["D_ETRS_1989",SPHEROID["GRS_1980",6378137.0,298.257222101]],PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],PROJECTION["Transverse_Mercator"],PARAMETER["False_Easting",500000.0],PARAMETER["False_Northing",0.0],PARAMETER["Central_Meridian",9.0],PARAMETER["Scale_Factor",0.9996],PARAMETER["Latitude_Of_Origin",0.0],UNIT["Meter",1.0]]`:                                                                                                                                                                           25832,
-		`PROJCS["S-JTSK_Krovak_East_North",GEOGCS["GCS_S_JTSK",DATUM["D_S_JTSK",SPHEROID["Bessel_1841",6377397.155,299.1528128]],PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],PROJECTION["Krovak"],PARAMETER["False_Easting",0.0],PARAMETER["False_Northing",0.0],PARAMETER["Pseudo_Standard_Parallel_1",78.5],PARAMETER["Scale_Factor",0.9999],PARAMETER["Azimuth",30.28813975277778],PARAMETER["Longitude_Of_Center",24.83333333333333],PARAMETER["Latitude_Of_Center",49.5],PARAMETER["X_Scale",-1.0],PARAMETER["Y_Scale",1.0],PARAMETER["XY_Plane_Rotation",90.0],UNIT["Meter",1.0]]`: 5514,
-		`PROJCS["OSGB 1936 / British National Grid",GEOGCS["OSGB 1936",DATUM["OSGB_1936",SPHEROID["Airy 1830",6377563.396,299.3249646,AUTHORITY["EPSG","7001"]],TOWGS84[375,-111,431,0,0,0,0],AUTHORITY["EPSG","6277"]],PRIMEM["Greenwich",0],UNIT["degree",0.01745329251994328],AUTHORITY["EPSG","4277"]],UNIT["metre",1],PROJECTION["Transverse_Mercator"],PARAMETER["latitude_of_origin",49],PARAMETER["central_meridian",-2],PARAMETER["scale_factor",0.9996012717],PARAMETER["false_easting",400000],PARAMETER["false_northing",-100000],AUTHORITY["EPSG","27700"]]`:                               27700,
-		`PROJCS["RGF_1993_Lambert_93",GEOGCS["GCS_RGF_1993",DATUM["D_RGF_1993",SPHEROID["GRS_1980",6378137.0,298.257222101]],PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],PROJECTION["Lambert_Conformal_Conic"],PARAMETER["False_Easting",700000.0],PARAMETER["False_Northing",6600000.0],PARAMETER["Central_Meridian",3.0],PARAMETER["Standard_Parallel_1",44.0],PARAMETER["Standard_Parallel_2",49.0],PARAMETER["Latitude_Of_Origin",46.5],UNIT["Meter",1.0]]`:                                                                                                                          2154,
+		`PROJCS["WGS_1984_UTM_Zone_32S",` + wgs +
+			`,PROJECTION["Transverse_Mercator"],PARAMETER["False_Easting",500000.0],PARAMETER["False_Northing",10000000.0],` +
+			`PARAMETER["Central_Meridian",9.0],PARAMETER["Scale_Factor",0.9996],PARAMETER["Latitude_Of_Origin",0.0],` +
+			`UNIT["Meter",1.0]]`: 32732,
+		`PROJCS["ETRS_1989_UTM_Zone_32N",GEOGCS["GCS_ETRS_1989",DATUM["D_ETRS_1989",SPHEROID["GRS_1980",6378137.0,` +
+			`298.257222101]],PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],PROJECTION["Transverse_Mercator"],` +
+			`PARAMETER["False_Easting",500000.0],PARAMETER["False_Northing",0.0],PARAMETER["Central_Meridian",9.0],` +
+			`PARAMETER["Scale_Factor",0.9996],PARAMETER["Latitude_Of_Origin",0.0],UNIT["Meter",` +
+			`1.0]]`: 25832,
+		`PROJCS["S-JTSK_Krovak_East_North",GEOGCS["GCS_S_JTSK",DATUM["D_S_JTSK",SPHEROID["Bessel_1841",6377397.155,` +
+			`299.1528128]],PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],PROJECTION["Krovak"],` +
+			`PARAMETER["False_Easting",0.0],PARAMETER["False_Northing",0.0],PARAMETER["Pseudo_Standard_Parallel_1",78.5],` +
+			`PARAMETER["Scale_Factor",0.9999],PARAMETER["Azimuth",30.28813975277778],PARAMETER["Longitude_Of_Center",` +
+			`24.83333333333333],PARAMETER["Latitude_Of_Center",49.5],PARAMETER["X_Scale",-1.0],PARAMETER["Y_Scale",1.0],` +
+			`PARAMETER["XY_Plane_Rotation",90.0],UNIT["Meter",1.0]]`: 5514,
+		`PROJCS["OSGB 1936 / British National Grid",GEOGCS["OSGB 1936",DATUM["OSGB_1936",SPHEROID["Airy 1830",6377563.396,` +
+			`299.3249646,AUTHORITY["EPSG","7001"]],TOWGS84[375,-111,431,0,0,0,0],AUTHORITY["EPSG","6277"]],` +
+			`PRIMEM["Greenwich",0],UNIT["degree",0.01745329251994328],AUTHORITY["EPSG","4277"]],UNIT["metre",1],` +
+			`PROJECTION["Transverse_Mercator"],PARAMETER["latitude_of_origin",49],PARAMETER["central_meridian",-2],` +
+			`PARAMETER["scale_factor",0.9996012717],PARAMETER["false_easting",400000],PARAMETER["false_northing",-100000],` +
+			`AUTHORITY["EPSG","27700"]]`: 27700,
+		`PROJCS["RGF_1993_Lambert_93",GEOGCS["GCS_RGF_1993",DATUM["D_RGF_1993",SPHEROID["GRS_1980",6378137.0,` +
+			`298.257222101]],PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],` +
+			`PROJECTION["Lambert_Conformal_Conic"],PARAMETER["False_Easting",700000.0],PARAMETER["False_Northing",` +
+			`6600000.0],PARAMETER["Central_Meridian",3.0],PARAMETER["Standard_Parallel_1",44.0],` +
+			`PARAMETER["Standard_Parallel_2",49.0],PARAMETER["Latitude_Of_Origin",46.5],UNIT["Meter",` +
+			`1.0]]`: 2154,
 		`PROJCRS["x",BASEGEOGCRS["y"],ID["EPSG",25833]]`: 25833,
 	} {
 		if s, err := ParseWKT(text); err != nil || s.Code != code {
@@ -196,8 +224,11 @@ func TestPRJ(t *testing.T) {
 		}
 	}
 	// A system of nobody's registry on a datum that is known takes its shift; on one that isn't, it is refused.
-	own := `PROJCS["Survey grid",GEOGCS["GCS_X",DATUM["D_%s",SPHEROID["Bessel_1841",6377397.155,299.1528128]%s],PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],PROJECTION["Transverse_Mercator"],PARAMETER["False_Easting",1234.0],PARAMETER["Central_Meridian",9.5],PARAMETER["Scale_Factor",1],UNIT["Meter",1.0]]`
-	if s, err := ParseWKT(fmt.Sprintf(own, "Deutsches_Hauptdreiecksnetz", "")); err != nil || s.Shift == nil || s.Shift.Values[0] < 500 {
+	own := `PROJCS["Survey grid",GEOGCS["GCS_X",DATUM["D_%s",SPHEROID["Bessel_1841",6377397.155,299.1528128]%s],` +
+		`PRIMEM["Greenwich",0.0],UNIT["Degree",0.0174532925199433]],PROJECTION["Transverse_Mercator"],` +
+		`PARAMETER["False_Easting",1234.0],PARAMETER["Central_Meridian",9.5],PARAMETER["Scale_Factor",1],UNIT["Meter",1.0]]`
+	if s, err := ParseWKT(fmt.Sprintf(own, "Deutsches_Hauptdreiecksnetz", "")); err != nil || s.Shift == nil ||
+		s.Shift.Values[0] < 500 {
 		t.Errorf("a known datum: %v %v", s, err)
 	}
 	if s, err := ParseWKT(fmt.Sprintf(own, "Island_1924", "")); !errors.Is(err, ErrNoShift) || s == nil {
@@ -207,10 +238,12 @@ func TestPRJ(t *testing.T) {
 		t.Errorf("an unknown datum with a shift: %v %v", s, err)
 	}
 	for text, want := range map[string]string{
-		"": "no well-known text", "hello": "no well-known text", wgs[:60]: "not copied whole", `LOCAL_CS["x"]`: "describes a LOCAL_CS",
+		"": "no well-known text", "hello": "no well-known text", wgs[:60]: "not copied whole",
+		`LOCAL_CS["x"]`: "describes a LOCAL_CS",
 		strings.Replace(fmt.Sprintf(own, "X", ""), "Transverse_Mercator", "Bonne", 1): `"Bonne"`,
 		strings.Replace(fmt.Sprintf(own, "X", ""), "6377397.155", "637739", 1):        "none of the earth",
-		`PROJCRS["x",BASEGEOGCRS["y"]]`:                                               "second version", strings.Repeat("A[", 100): "no well-known text",
+		`PROJCRS["x",BASEGEOGCRS["y"]]`:                                               "second version",
+		strings.Repeat("A[", 100):                                                     "no well-known text",
 	} {
 		if s, err := ParseWKT(text); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("%.50q: %v %v, want %q", text, s, err, want)
@@ -278,7 +311,8 @@ func FuzzWKT(f *testing.F) {
 		if s, err := fromWKT(n); err == nil && s.ready() == nil {
 			s.Shift = &Shift{}
 			if e, n, ok := s.Forward(10, 20); ok { // what it gives comes back
-				if lat, lon, ok := s.Inverse(e, n); ok && (math.Abs(lat-10) > 1e-6 || math.Abs(math.Remainder(lon-20, 360)) > 1e-6) {
+				if lat, lon, ok := s.Inverse(e, n); ok &&
+					(math.Abs(lat-10) > 1e-6 || math.Abs(math.Remainder(lon-20, 360)) > 1e-6) {
 					t.Errorf("%s: %v %v", text, lat, lon)
 				}
 			}

@@ -52,11 +52,13 @@ func ParseGrid(path string, data []byte) (*Grid, error) {
 		if len(data) < 16*(at+11) {
 			return nil, errors.New("ends in the header of a sub-grid: it was not copied whole")
 		}
-		s := subgrid{name: word(at), parent: word(at + 1), south: double(at + 4), north: double(at + 5), east: double(at + 6), west: double(at + 7), dlat: double(at + 8), dlon: double(at + 9)}
+		s := subgrid{name: word(at), parent: word(at + 1), south: double(at + 4), north: double(at + 5),
+			east: double(at + 6), west: double(at + 7), dlat: double(at + 8), dlon: double(at + 9)}
 		count := int(order.Uint32(data[16*(at+10)+8:]))
 		at += 11
 		rows, columns := math.Round((s.north-s.south)/s.dlat)+1, math.Round((s.west-s.east)/s.dlon)+1
-		if !(s.dlat > 0 && s.dlon > 0 && rows >= 2 && columns >= 2 && rows*columns <= mostNodes) || int(rows*columns) != count {
+		if !(s.dlat > 0 && s.dlon > 0 && rows >= 2 && columns >= 2 && rows*columns <= mostNodes) ||
+			int(rows*columns) != count {
 			return nil, fmt.Errorf("has a sub-grid %q whose limits and steps do not make its %d nodes", s.name, count)
 		}
 		if len(data) < 16*(at+count) {
@@ -82,7 +84,8 @@ func (g *Grid) at(lat, west float64) *subgrid {
 	for i := range g.subs {
 		s := &g.subs[i]
 		const edge = 1e-6
-		if lat >= s.south-edge && lat <= s.north+edge && west >= s.east-edge && west <= s.west+edge && (best == nil || s.dlat < best.dlat) {
+		if lat >= s.south-edge && lat <= s.north+edge && west >= s.east-edge && west <= s.west+edge &&
+			(best == nil || s.dlat < best.dlat) {
 			best = s
 		}
 	}

@@ -35,7 +35,8 @@ func grid(order binary.ByteOrder) []byte {
 	double("MINOR_F", 6356911.946)
 	double("MAJOR_T", 6378137)
 	double("MINOR_T", 6356752.314)
-	sub := func(name, parent string, south, north, east, west, step float64, f func(lat, west float64) (float32, float32)) {
+	sub := func(name, parent string, south, north, east, west, step float64, f func(lat, west float64) (float32,
+		float32)) {
 		text("SUB_NAME", name)
 		text("PARENT", parent)
 		text("CREATED", "")
@@ -58,7 +59,10 @@ func grid(order binary.ByteOrder) []byte {
 	sub("COARSE", "NONE", -48*3600, -46*3600, -12*3600, -10*3600, 3600, func(lat, west float64) (float32, float32) {
 		return float32(3 + (lat+48*3600)/3600), float32(-2 + (west+12*3600)/7200)
 	})
-	sub("FINE", "COARSE", -47.5*3600, -47*3600, -11.5*3600, -11*3600, 900, func(lat, west float64) (float32, float32) { return 7, 8 })
+	sub("FINE", "COARSE", -47.5*3600, -47*3600, -11.5*3600, -11*3600, 900, func(lat, west float64) (float32,
+		float32) {
+		return 7, 8
+	})
 	text("END", "")
 	return b.Bytes()
 }
@@ -69,9 +73,10 @@ func TestGrid(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		// Bilinear between the nodes: at 46.5 S 10.25 E the latitude changes by 3 + 1.5 seconds, the longitude by -2 + 0.875 to
-		// the west. In the finer grid it is 7 and 8.
-		for _, c := range []struct{ lat, lon, dlat, dwest float64 }{{-46.5, 10.25, 4.5, -1.125}, {-48, 12, 3, -2}, {-46, 10, 5, -1}, {-47.2, 11.2, 7, 8}} {
+		// Bilinear between the nodes: at 46.5 S 10.25 E the latitude changes by 3 + 1.5 seconds, the longitude by -2 + 0.875
+		// to the west. In the finer grid it is 7 and 8.
+		for _, c := range []struct{ lat, lon, dlat, dwest float64 }{{-46.5, 10.25, 4.5, -1.125}, {-48, 12, 3, -2},
+			{-46, 10, 5, -1}, {-47.2, 11.2, 7, 8}} {
 			lat, lon, ok := g.forward(c.lat*radian, c.lon*radian)
 			if !ok || math.Abs(lat/radian-c.lat-c.dlat/3600) > 1e-10 || math.Abs(lon/radian-c.lon+c.dwest/3600) > 1e-10 {
 				t.Errorf("%v %v: %v %v %v", c.lat, c.lon, lat/radian, lon/radian, ok)
@@ -100,8 +105,10 @@ func TestGrid(t *testing.T) {
 
 func TestBadGrids(t *testing.T) {
 	good := grid(binary.LittleEndian)
-	for name, b := range map[string][]byte{"no NTv2 grid": []byte("hello"), "not copied whole": good[:700], "usual 11 records": bytes.Replace(good, []byte{11, 0, 0, 0}, []byte{9, 0, 0, 0}, 1),
-		"not in SECONDS": bytes.Replace(good, []byte("SECONDS"), []byte("MINUTES"), 1), "limits and steps": bytes.Replace(good, []byte("GS_COUNT\x09"), []byte("GS_COUNT\xff"), 1)} {
+	for name, b := range map[string][]byte{"no NTv2 grid": []byte("hello"), "not copied whole": good[:700],
+		"usual 11 records": bytes.Replace(good, []byte{11, 0, 0, 0}, []byte{9, 0, 0, 0}, 1),
+		"not in SECONDS":   bytes.Replace(good, []byte("SECONDS"), []byte("MINUTES"), 1),
+		"limits and steps": bytes.Replace(good, []byte("GS_COUNT\x09"), []byte("GS_COUNT\xff"), 1)} {
 		if _, err := ParseGrid("x", b); err == nil || !strings.Contains(err.Error(), name) {
 			t.Errorf("%s: %v", name, err)
 		}

@@ -5,8 +5,8 @@ import (
 	"math"
 )
 
-// hotine is the oblique Mercator projection of M. Hotine, with its origin where the initial line crosses the aposphere's
-// equator (variant A) or in the centre (variant B).
+// hotine is the oblique Mercator projection of M. Hotine, with its origin where the initial line crosses the
+// aposphere's equator (variant A) or in the centre (variant B).
 type hotine struct {
 	base
 	a, b, h, uc            float64

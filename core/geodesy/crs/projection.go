@@ -37,18 +37,24 @@ const (
 )
 
 var methodNames = map[Method]string{
-	Geographic2D: "latitude and longitude", WebMercator: "web Mercator (spherical)", KrovakNorth: "Krovak oblique conic", Krovak: "Krovak oblique conic",
-	ConformalMichigan: "Lambert conformal conic, two parallels, scaled", Conformal1: "Lambert conformal conic, one parallel", Conformal2: "Lambert conformal conic, two parallels",
-	ConformalBelgium: "Lambert conformal conic, Belgium", MercatorA: "Mercator", MercatorB: "Mercator", CassiniSoldner: "Cassini-Soldner",
-	TransverseMercator: "transverse Mercator", TransverseSouth: "transverse Mercator, counted to the south and west", ObliqueStereo: "oblique stereographic",
-	PolarStereoA: "polar stereographic", PolarStereoB: "polar stereographic", PolarStereoC: "polar stereographic", HotineA: "oblique Mercator", HotineB: "oblique Mercator",
-	AzimuthalEqualArea: "Lambert azimuthal equal area", Albers: "Albers equal area conic", CylindricalEqualArea: "cylindrical equal area",
+	Geographic2D: "latitude and longitude", WebMercator: "web Mercator (spherical)", KrovakNorth: "Krovak oblique conic",
+	Krovak:            "Krovak oblique conic",
+	ConformalMichigan: "Lambert conformal conic, two parallels, scaled",
+	Conformal1:        "Lambert conformal conic, one parallel", Conformal2: "Lambert conformal conic, two parallels",
+	ConformalBelgium: "Lambert conformal conic, Belgium", MercatorA: "Mercator", MercatorB: "Mercator",
+	CassiniSoldner:     "Cassini-Soldner",
+	TransverseMercator: "transverse Mercator", TransverseSouth: "transverse Mercator, counted to the south and west",
+	ObliqueStereo: "oblique stereographic",
+	PolarStereoA:  "polar stereographic", PolarStereoB: "polar stereographic", PolarStereoC: "polar stereographic",
+	HotineA: "oblique Mercator", HotineB: "oblique Mercator",
+	AzimuthalEqualArea: "Lambert azimuthal equal area", Albers: "Albers equal area conic",
+	CylindricalEqualArea: "cylindrical equal area",
 }
 
 func (m Method) String() string { return methodNames[m] }
 
-// Parameters are those of a projection: angles in degrees, lengths in metres. For HotineA and HotineB, Lat0 and Lon0 are
-// of the centre; for Krovak, Lat1 is the pseudo standard parallel and Azimuth the co-latitude of the cone's axis.
+// Parameters are those of a projection: angles in degrees, lengths in metres. For HotineA and HotineB, Lat0 and Lon0
+// are of the centre; for Krovak, Lat1 is the pseudo standard parallel and Azimuth the co-latitude of the cone's axis.
 type Parameters struct {
 	Lat0, Lon0, Lat1, Lat2 float64
 	Scale                  float64
@@ -56,8 +62,8 @@ type Parameters struct {
 	FalseEast, FalseNorth  float64
 }
 
-// projection turns latitude and longitude in radians into metres east and north, and back. The longitude is counted from
-// the system's own prime meridian.
+// projection turns latitude and longitude in radians into metres east and north, and back. The longitude is counted
+// from the system's own prime meridian.
 type projection interface {
 	forward(lat, lon float64) (east, north float64)
 	inverse(east, north float64) (lat, lon float64)
@@ -90,7 +96,8 @@ func newProjection(m Method, p Parameters, semiMajor, inverseFlattening float64)
 	if !(p.Scale > 0.1 && p.Scale < 10) {
 		return nil, fmt.Errorf("a scale of %v in a projection", p.Scale)
 	}
-	b := base{e: geodesy.NewEllipsoid(semiMajor, f), k: p.Scale, east0: p.FalseEast, north0: p.FalseNorth, lat0: p.Lat0 * radian, lon0: p.Lon0 * radian}
+	b := base{e: geodesy.NewEllipsoid(semiMajor, f), k: p.Scale, east0: p.FalseEast, north0: p.FalseNorth,
+		lat0: p.Lat0 * radian, lon0: p.Lon0 * radian}
 	b.ecc = b.e.Eccentricity
 	b.ecc2 = b.ecc * b.ecc
 	switch m {

@@ -68,7 +68,8 @@ var geographicSystems = sync.OnceValue(func() map[int]*System {
 	out := map[int]*System{}
 	lines(geographicTable, func(c []string) bool {
 		s := &System{Code: integer(c[0]), Name: c[1], Area: parseArea(c[8], ""), Measure: 1, Shift: shifts()[integer(c[9])],
-			Geographic: &Geographic{Code: integer(c[0]), Name: c[1], Datum: c[2], Alias: c[3], Ellipsoid: c[4], SemiMajor: float(c[5]), InverseFlattening: float(c[6]), Meridian: float(c[7])}}
+			Geographic: &Geographic{Code: integer(c[0]), Name: c[1], Datum: c[2], Alias: c[3], Ellipsoid: c[4],
+				SemiMajor: float(c[5]), InverseFlattening: float(c[6]), Meridian: float(c[7])}}
 		out[s.Code] = s
 		return true
 	})
@@ -78,9 +79,11 @@ var geographicSystems = sync.OnceValue(func() map[int]*System {
 // projectedOf reads a row of the table.
 func projectedOf(c []string) *System {
 	v := strings.Fields(c[4])
-	return &System{Code: integer(c[0]), Name: c[1], Geographic: geographicSystems()[integer(c[2])].Geographic, Method: Method(integer(c[3])),
-		Parameters: Parameters{float(v[0]), float(v[1]), float(v[2]), float(v[3]), float(v[4]), float(v[5]), float(v[6]), float(v[7]), float(v[8])},
-		Measure:    float(c[5]), Area: parseArea(c[6], c[7]), Shift: shifts()[integer(c[8])]}
+	return &System{Code: integer(c[0]), Name: c[1], Geographic: geographicSystems()[integer(c[2])].Geographic,
+		Method: Method(integer(c[3])),
+		Parameters: Parameters{float(v[0]), float(v[1]), float(v[2]), float(v[3]), float(v[4]), float(v[5]), float(v[6]),
+			float(v[7]), float(v[8])},
+		Measure: float(c[5]), Area: parseArea(c[6], c[7]), Shift: shifts()[integer(c[8])]}
 }
 
 // All visits every system, those of latitude and longitude first, by their numbers.
@@ -107,11 +110,13 @@ func Find(word string) (*System, error) {
 	number := strings.TrimPrefix(strings.ToUpper(strings.TrimSpace(word)), "EPSG:")
 	code, err := strconv.Atoi(number)
 	if err != nil {
-		return nil, fmt.Errorf("%q is no coordinate system: give an EPSG number such as 32732, utm, or the path of a .prj file; 'gyrolith crs WORD' finds numbers", word)
+		return nil, fmt.Errorf("%q is no coordinate system: give an EPSG number such as 32732, utm, or the path of a .prj "+
+			"file; 'gyrolith crs WORD' finds numbers", word)
 	}
 	s := byCode(code)
 	if s == nil {
-		return nil, fmt.Errorf("EPSG:%d is not among the systems that are known; 'gyrolith crs WORD' finds those that are", code)
+		return nil, fmt.Errorf("EPSG:%d is not among the systems that are known; 'gyrolith crs WORD' finds those that are",
+			code)
 	}
 	return s, s.ready()
 }
@@ -156,7 +161,8 @@ func World() *System {
 // Search finds the systems whose number, name, datum or area has all of the words.
 func Search(words []string) (found []*System) {
 	All(func(s *System) bool {
-		text := strings.ToLower(fmt.Sprintf("epsg:%d %s %s %s %s %s", s.Code, s.Name, s.Geographic.Datum, s.Geographic.Ellipsoid, s.Area.Name, s.Method))
+		text := strings.ToLower(fmt.Sprintf("epsg:%d %s %s %s %s %s", s.Code, s.Name, s.Geographic.Datum,
+			s.Geographic.Ellipsoid, s.Area.Name, s.Method))
 		for _, w := range words {
 			if !strings.Contains(text, strings.ToLower(w)) {
 				return true

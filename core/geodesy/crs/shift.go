@@ -8,8 +8,8 @@ import (
 )
 
 // Shift brings latitude and longitude of a geographic system to WGS 84: by the seven parameters of a similarity between
-// the geocentric coordinates (position vector convention; EPSG method 9606, of which the three-parameter method 9603 is a
-// part), or by a grid. The zero value changes nothing.
+// the geocentric coordinates (position vector convention; EPSG method 9606, of which the three-parameter method 9603 is
+// a part), or by a grid. The zero value changes nothing.
 type Shift struct {
 	Code     int        // in the EPSG registry; 0 where it has none
 	Name     string     // "" where none is needed
@@ -18,15 +18,16 @@ type Shift struct {
 	Grid     *Grid
 }
 
-// ParseShift reads three or seven numbers, parted by commas, or none: no shift at all.
+// ParseShift reads three or seven numbers, separated by commas, or none: no shift at all.
 func ParseShift(text string) (*Shift, error) {
 	if text == "none" {
-		return &Shift{Name: "none, as --shift says", Accuracy: -1}, nil
+		return &Shift{Name: "none, as was said", Accuracy: -1}, nil
 	}
-	s := &Shift{Name: "as --shift says", Accuracy: -1}
+	s := &Shift{Name: "as was said", Accuracy: -1}
 	words := strings.Split(text, ",")
 	if len(words) != 3 && len(words) != 7 {
-		return nil, fmt.Errorf("%q has %d numbers: give three (metres) or seven (metres, seconds of arc of the position vector, millionths), parted by commas, or none", text, len(words))
+		return nil, fmt.Errorf("%q has %d numbers: give three (metres) or seven (metres, seconds of arc of the position "+
+			"vector, millionths), separated by commas, or none", text, len(words))
 	}
 	for i, w := range words {
 		v, err := strconv.ParseFloat(strings.TrimSpace(w), 64)
@@ -62,8 +63,8 @@ func (l ellipsoid) cartesian(lat, lon float64) [3]float64 {
 	return [3]float64{n * cos * cosL, n * cos * sinL, n * (1 - l.e2) * sin}
 }
 
-// geodetic gives latitude and longitude in radians by fixed-point iteration on the latitude, which near the surface gains
-// two digits a round.
+// geodetic gives latitude and longitude in radians by fixed-point iteration on the latitude, which near the surface
+// gains two digits a round.
 func (l ellipsoid) geodetic(p [3]float64) (lat, lon float64) {
 	r := math.Hypot(p[0], p[1])
 	lat = math.Atan2(p[2], r*(1-l.e2))
@@ -111,8 +112,8 @@ func (s *Shift) toWGS84(from ellipsoid, lat, lon float64) (float64, float64, boo
 	return lat, lon, true
 }
 
-// fromWGS84 is the inverse of toWGS84, for points on the surface of the local ellipsoid: the height that the shift gives
-// such a point is found by iteration, so that there and back is the same place.
+// fromWGS84 is the inverse of toWGS84, for points on the surface of the local ellipsoid: the height that the shift
+// gives such a point is found by iteration, so that there and back is the same place.
 func (s *Shift) fromWGS84(to ellipsoid, lat, lon float64) (float64, float64, bool) {
 	if s.Grid != nil {
 		return s.Grid.inverse(lat, lon)

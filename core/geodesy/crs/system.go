@@ -15,8 +15,8 @@ type Area struct {
 	Name                     string
 }
 
-// Holds says whether a position lies in the area.
-func (a *Area) Holds(lat, lon float64) bool {
+// Contains says whether a position lies in the area.
+func (a *Area) Contains(lat, lon float64) bool {
 	if lat < a.South || lat > a.North {
 		return false
 	}
@@ -64,7 +64,8 @@ func (s *System) ready() error {
 	g := s.Geographic
 	s.figure = newEllipsoid(g.SemiMajor, g.InverseFlattening)
 	if !s.Projected() {
-		if !(g.SemiMajor > 6.3e6 && g.SemiMajor < 6.5e6) || g.InverseFlattening < 0 || g.InverseFlattening != 0 && g.InverseFlattening < 100 {
+		if !(g.SemiMajor > 6.3e6 && g.SemiMajor < 6.5e6) || g.InverseFlattening < 0 || g.InverseFlattening != 0 &&
+			g.InverseFlattening < 100 {
 			return fmt.Errorf("an ellipsoid of %v m and 1/%v is none of the earth", g.SemiMajor, g.InverseFlattening)
 		}
 		return nil
@@ -77,8 +78,9 @@ func (s *System) ready() error {
 // near is how exactly a position must come back for a projection to be trusted where it lies: a tenth of a millimetre.
 const near = 1.6e-11
 
-// Forward gives the easting and northing of a WGS 84 position in degrees, in the measure of the system, or the longitude
-// and latitude where it is geographic. It is not ok where the projection or the grid of shifts does not reach.
+// Forward gives the easting and northing of a WGS 84 position in degrees, in the measure of the system, or the
+// longitude and latitude where it is geographic. It is not ok where the projection or the grid of shifts does not
+// reach.
 func (s *System) Forward(lat, lon float64) (east, north float64, ok bool) {
 	if s.WGS84() {
 		return lon, lat, true
@@ -96,7 +98,8 @@ func (s *System) Forward(lat, lon float64) (east, north float64, ok bool) {
 	east, north = s.projection.forward(y, x)
 	u, v := s.projection.inverse(east, north)
 	// Near a pole a longitude says little.
-	if math.Abs(u-y) > near || math.Abs(math.Remainder(v-x, 2*math.Pi))*math.Cos(y) > near || math.IsNaN(u+v) || math.IsInf(east+north, 0) {
+	if math.Abs(u-y) > near || math.Abs(math.Remainder(v-x, 2*math.Pi))*math.Cos(y) > near || math.IsNaN(u+v) ||
+		math.IsInf(east+north, 0) {
 		return 0, 0, false
 	}
 	return east / s.Measure, north / s.Measure, true

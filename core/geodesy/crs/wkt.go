@@ -95,19 +95,31 @@ func parseNode(s string, depth int) (n *node, rest string, err error) {
 	}
 }
 
-// wktMethods are the names of projections in well-known text, without regard to case, blanks and underscores (OGC 01-009
-// and the names that .prj files are known to have). A second method is meant where there is one standard parallel.
+// wktMethods are the names of projections in well-known text, without regard to case, blanks and underscores (OGC
+// 01-009 and the names that .prj files are known to have). A second method is meant where there is one standard
+// parallel.
 var wktMethods = map[string]Method{
-	"transversemercator": TransverseMercator, "gausskruger": TransverseMercator, "transversemercatorsouthorientated": TransverseSouth,
-	"lambertconformalconic": Conformal2, "lambertconformalconic1sp": Conformal1, "lambertconformalconic2sp": Conformal2, "lambertconformalconic2spbelgium": ConformalBelgium,
-	"mercator": MercatorB, "mercator1sp": MercatorA, "mercator2sp": MercatorB, "mercatorauxiliarysphere": WebMercator, "popularvisualisationpseudomercator": WebMercator,
-	"lambertazimuthalequalarea": AzimuthalEqualArea, "albers": Albers, "albersconicequalarea": Albers, "albersequalarea": Albers,
+	"transversemercator": TransverseMercator, "gausskruger": TransverseMercator,
+	"transversemercatorsouthorientated": TransverseSouth,
+	"lambertconformalconic":             Conformal2, "lambertconformalconic1sp": Conformal1,
+	"lambertconformalconic2sp":        Conformal2,
+	"lambertconformalconic2spbelgium": ConformalBelgium,
+	"mercator":                        MercatorB, "mercator1sp": MercatorA,
+	"mercator2sp": MercatorB, "mercatorauxiliarysphere": WebMercator,
+	"popularvisualisationpseudomercator": WebMercator,
+	"lambertazimuthalequalarea":          AzimuthalEqualArea, "albers": Albers, "albersconicequalarea": Albers,
+	"albersequalarea":        Albers,
 	"stereographicnorthpole": PolarStereoB, "stereographicsouthpole": PolarStereoB, "polarstereographic": PolarStereoA,
-	"polarstereographicvarianta": PolarStereoA, "polarstereographicvariantb": PolarStereoB, "polarstereographicvariantc": PolarStereoC,
-	"doublestereographic": ObliqueStereo, "obliquestereographic": ObliqueStereo,
-	"hotineobliquemercator": HotineA, "hotineobliquemercatorazimuthnaturalorigin": HotineA, "rectifiedskeworthomorphicnaturalorigin": HotineA, "hotineobliquemercatorvarianta": HotineA,
-	"hotineobliquemercatorazimuthcenter": HotineB, "hotineobliquemercatorazimuthcentre": HotineB, "obliquemercator": HotineB, "rectifiedskeworthomorphiccenter": HotineB, "hotineobliquemercatorvariantb": HotineB, "swissobliquemercator": HotineB,
-	"krovak": KrovakNorth, "krovaknorthorientated": KrovakNorth, "cassini": CassiniSoldner, "cassinisoldner": CassiniSoldner,
+	"polarstereographicvarianta": PolarStereoA, "polarstereographicvariantb": PolarStereoB,
+	"polarstereographicvariantc": PolarStereoC,
+	"doublestereographic":        ObliqueStereo, "obliquestereographic": ObliqueStereo,
+	"hotineobliquemercator": HotineA, "hotineobliquemercatorazimuthnaturalorigin": HotineA,
+	"rectifiedskeworthomorphicnaturalorigin": HotineA, "hotineobliquemercatorvarianta": HotineA,
+	"hotineobliquemercatorazimuthcenter": HotineB, "hotineobliquemercatorazimuthcentre": HotineB,
+	"obliquemercator": HotineB, "rectifiedskeworthomorphiccenter": HotineB, "hotineobliquemercatorvariantb": HotineB,
+	"swissobliquemercator": HotineB,
+	"krovak":               KrovakNorth, "krovaknorthorientated": KrovakNorth, "cassini": CassiniSoldner,
+	"cassinisoldner":       CassiniSoldner,
 	"cylindricalequalarea": CylindricalEqualArea, "lambertcylindricalequalarea": CylindricalEqualArea,
 }
 
@@ -124,8 +136,9 @@ func plain(name string) string {
 // ErrNoShift is given for a system that is read whole but whose way to WGS 84 nobody states.
 var ErrNoShift = errors.New("matches no known system and carries no datum shift")
 
-// ParseWKT reads the well-known text of a .prj file (WKT 1, OGC 01-009). A system that matches one of the registry is that
-// one. The error is ErrNoShift where the system is good but for the shift to WGS 84, and the system is then given as well.
+// ParseWKT reads the well-known text of a .prj file (WKT 1, OGC 01-009). A system that matches one of the registry is
+// that one. The error is ErrNoShift where the system is good but for the shift to WGS 84, and the system is then given
+// as well.
 func ParseWKT(text string) (*System, error) {
 	text = strings.TrimPrefix(strings.TrimSpace(strings.TrimRight(text, "\x00")), "\ufeff")
 	n, _, err := parseNode(text, 0)
@@ -139,11 +152,13 @@ func ParseWKT(text string) (*System, error) {
 	}
 	switch n.word {
 	case "PROJCS", "GEOGCS":
-	case "PROJCRS", "GEOGCRS", "GEODCRS", "PROJECTEDCRS", "GEOGRAPHICCRS", "BOUNDCRS": // WKT 2, of which only the number is taken
+	// WKT 2, of which only the number is taken
+	case "PROJCRS", "GEOGCRS", "GEODCRS", "PROJECTEDCRS", "GEOGRAPHICCRS", "BOUNDCRS":
 		if id := n.part("ID"); id != nil && strings.EqualFold(id.text(), "EPSG") && len(id.values) > 0 {
 			return Find(strconv.Itoa(int(id.values[0])))
 		}
-		return nil, errors.New("is well-known text of the second version without an EPSG number at its end: give the number, or save it as WKT 1")
+		return nil, errors.New("is well-known text of the second version without an EPSG number at its end: give the " +
+			"number, or save it as WKT 1")
 	default:
 		return nil, fmt.Errorf("describes a %s, not a projected or geographic system", n.word)
 	}
@@ -335,8 +350,8 @@ func (s *System) settle(seen map[string]float64) {
 	}
 }
 
-// match finds the system of the registry that this one is: the number that it claims, if its figures are the same, or the
-// one with the same datum, method and parameters.
+// match finds the system of the registry that this one is: the number that it claims, if its figures are the same, or
+// the one with the same datum, method and parameters.
 func (s *System) match(claimed int) *System {
 	if claimed != 0 {
 		if c := byCode(claimed); c != nil && c.alike(s, false) {
@@ -362,7 +377,8 @@ func (s *System) match(claimed int) *System {
 func (s *System) alike(o *System, datum bool) bool {
 	close := func(a, b, limit float64) bool { return math.Abs(a-b) <= limit }
 	g, h := s.Geographic, o.Geographic
-	if !close(g.SemiMajor, h.SemiMajor, 0.01) || !close(g.InverseFlattening, h.InverseFlattening, 1e-5) || !close(g.Meridian, h.Meridian, 1e-6) ||
+	if !close(g.SemiMajor, h.SemiMajor, 0.01) || !close(g.InverseFlattening, h.InverseFlattening, 1e-5) ||
+		!close(g.Meridian, h.Meridian, 1e-6) ||
 		s.Projected() != o.Projected() || !close(s.Measure, o.Measure, 1e-9*s.Measure) {
 		return false
 	}
@@ -376,8 +392,10 @@ func (s *System) alike(o *System, datum bool) bool {
 		}
 	}
 	same := s.Method == o.Method || s.Method == KrovakNorth && o.Method == Krovak
-	return same && close(p.Lat0, q.Lat0, 1e-8) && close(p.Lon0, q.Lon0, 1e-8) && close(p.Lat1, q.Lat1, 1e-8) && close(p.Lat2, q.Lat2, 1e-8) && close(p.Scale, q.Scale, 1e-10) &&
-		close(p.Azimuth, q.Azimuth, 1e-7) && close(p.Skew, q.Skew, 1e-7) && close(p.FalseEast, q.FalseEast, 1e-3) && close(p.FalseNorth, q.FalseNorth, 1e-3) &&
+	return same && close(p.Lat0, q.Lat0, 1e-8) && close(p.Lon0, q.Lon0, 1e-8) && close(p.Lat1, q.Lat1, 1e-8) &&
+		close(p.Lat2, q.Lat2, 1e-8) && close(p.Scale, q.Scale, 1e-10) &&
+		close(p.Azimuth, q.Azimuth, 1e-7) && close(p.Skew, q.Skew, 1e-7) && close(p.FalseEast, q.FalseEast, 1e-3) &&
+		close(p.FalseNorth, q.FalseNorth, 1e-3) &&
 		(!datum || sameDatum(g, h))
 }
 
@@ -407,11 +425,16 @@ func (s *System) WKTWithCodes() string { return s.wkt(true) }
 
 // prjMethods are the names that .prj files use.
 var prjMethods = map[Method]string{
-	TransverseMercator: "Transverse_Mercator", TransverseSouth: "Transverse_Mercator", Conformal1: "Lambert_Conformal_Conic", Conformal2: "Lambert_Conformal_Conic",
-	MercatorA: "Mercator", MercatorB: "Mercator", WebMercator: "Mercator_Auxiliary_Sphere", AzimuthalEqualArea: "Lambert_Azimuthal_Equal_Area", Albers: "Albers",
-	PolarStereoB: "Stereographic_North_Pole", PolarStereoA: "Polar_Stereographic_Variant_A", PolarStereoC: "Polar_Stereographic_Variant_C", ObliqueStereo: "Double_Stereographic",
-	HotineA: "Rectified_Skew_Orthomorphic_Natural_Origin", HotineB: "Rectified_Skew_Orthomorphic_Center", Krovak: "Krovak", KrovakNorth: "Krovak",
-	CassiniSoldner: "Cassini", CylindricalEqualArea: "Cylindrical_Equal_Area", ConformalBelgium: "Lambert_Conformal_Conic_2SP_Belgium", ConformalMichigan: "Lambert_Conformal_Conic",
+	TransverseMercator: "Transverse_Mercator", TransverseSouth: "Transverse_Mercator",
+	Conformal1: "Lambert_Conformal_Conic", Conformal2: "Lambert_Conformal_Conic",
+	MercatorA: "Mercator", MercatorB: "Mercator", WebMercator: "Mercator_Auxiliary_Sphere",
+	AzimuthalEqualArea: "Lambert_Azimuthal_Equal_Area", Albers: "Albers",
+	PolarStereoB: "Stereographic_North_Pole", PolarStereoA: "Polar_Stereographic_Variant_A",
+	PolarStereoC: "Polar_Stereographic_Variant_C", ObliqueStereo: "Double_Stereographic",
+	HotineA: "Rectified_Skew_Orthomorphic_Natural_Origin", HotineB: "Rectified_Skew_Orthomorphic_Center",
+	Krovak: "Krovak", KrovakNorth: "Krovak",
+	CassiniSoldner: "Cassini", CylindricalEqualArea: "Cylindrical_Equal_Area",
+	ConformalBelgium: "Lambert_Conformal_Conic_2SP_Belgium", ConformalMichigan: "Lambert_Conformal_Conic",
 }
 
 func (s *System) wkt(codes bool) string {
@@ -458,8 +481,10 @@ func (s *System) wkt(codes bool) string {
 	if !s.Projected() {
 		unit = s.Measure
 	}
-	geo := fmt.Sprintf(`GEOGCS["%s",DATUM["%s",SPHEROID["%s",%s,%s]],PRIMEM["%s",%s],UNIT["%s",%s]%s]`, system, datum, ball, number(g.SemiMajor), number(g.InverseFlattening),
-		meridian, number(g.Meridian), map[bool]string{true: "Degree", false: "Angle"}[unit == 1], strconv.FormatFloat(unit*radian, 'g', 16, 64), authority(g.Code))
+	geo := fmt.Sprintf(`GEOGCS["%s",DATUM["%s",SPHEROID["%s",%s,%s]],PRIMEM["%s",%s],UNIT["%s",%s]%s]`, system, datum,
+		ball, number(g.SemiMajor), number(g.InverseFlattening),
+		meridian, number(g.Meridian), map[bool]string{true: "Degree", false: "Angle"}[unit == 1],
+		strconv.FormatFloat(unit*radian, 'g', 16, 64), authority(g.Code))
 	if !s.Projected() {
 		return geo
 	}
@@ -526,5 +551,6 @@ func (s *System) wkt(codes bool) string {
 	} else if measure == "" {
 		measure = "Measure"
 	}
-	return fmt.Sprintf(`PROJCS["%s",%s,PROJECTION["%s"]%s,UNIT["%s",%s]%s]`, name(s.Name), geo, method, b.String(), measure, number(s.Measure), authority(s.Code))
+	return fmt.Sprintf(`PROJCS["%s",%s,PROJECTION["%s"]%s,UNIT["%s",%s]%s]`, name(s.Name), geo, method, b.String(),
+		measure, number(s.Measure), authority(s.Code))
 }

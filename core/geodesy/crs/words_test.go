@@ -11,7 +11,8 @@ import (
 // What is said of a system, which is where people go wrong.
 func TestWords(t *testing.T) {
 	for code, parts := range map[int][]string{
-		32732: {"EPSG:32732 (WGS 84 / UTM zone 32S)", "easting, northing in metres", "no datum shift is needed", "transverse Mercator on WGS 84", "false origin 500000 10000000"},
+		32732: {"EPSG:32732 (WGS 84 / UTM zone 32S)", "easting, northing in metres", "no datum shift is needed",
+			"transverse Mercator on WGS 84", "false origin 500000 10000000"},
 		25832: {"ETRS89 to WGS 84 (1) (EPSG:1149): no change, good to 1 m"},
 		27700: {"OSGB36 to WGS 84 (6) (EPSG:1314), good to 2 m", "Airy 1830", "scale 0.9996012717"},
 		2154:  {"Lambert conformal conic, two parallels", "parallels 49° 44°", "RGF93 v1 to WGS 84"},
@@ -54,16 +55,17 @@ func TestArea(t *testing.T) {
 		lat, lon float64
 		in       bool
 	}{{0, 175, true}, {0, -175, true}, {0, 0, false}, {30, 175, false}, {0, 169, false}} {
-		if across.Holds(c.lat, c.lon) != c.in {
+		if across.Contains(c.lat, c.lon) != c.in {
 			t.Errorf("%v %v", c.lat, c.lon)
 		}
 	}
 }
 
-// Other ellipsoids: the isometric latitude and its inverse, and the circumference of a meridian. That of WGS 84 is 40,007,862.917 m
-// (NGA.STND.0036, 2014), so that a quarter is 10,001,965.729 m.
+// Other ellipsoids: the isometric latitude and its inverse, and the circumference of a meridian. That of WGS 84 is
+// 40,007,862.917 m (NGA.STND.0036, 2014), so that a quarter is 10,001,965.729 m.
 func TestEllipsoids(t *testing.T) {
-	for _, e := range []*geodesy.Ellipsoid{geodesy.NewEllipsoid(6378137, 1/298.257223563), geodesy.NewEllipsoid(6377563.396, 1/299.3249646), geodesy.NewEllipsoid(6371000, 0)} {
+	for _, e := range []*geodesy.Ellipsoid{geodesy.NewEllipsoid(6378137, 1/298.257223563),
+		geodesy.NewEllipsoid(6377563.396, 1/299.3249646), geodesy.NewEllipsoid(6371000, 0)} {
 		for _, lat := range []float64{-1.5, -0.8, 0, 0.3, 1.2, 1.57} {
 			if back := e.Latitude(e.Isometric(math.Sin(lat))); back < lat-1e-12 || back > lat+1e-12 {
 				t.Errorf("%v: %v comes back as %v", e.SemiMajor, lat, back)

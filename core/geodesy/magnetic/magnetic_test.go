@@ -53,7 +53,8 @@ func TestPoles(t *testing.T) {
 }
 
 func TestValidity(t *testing.T) {
-	for day, want := range map[string]bool{"2024-12-31": false, "2025-01-01": true, "2029-12-31": true, "2030-01-01": false} {
+	for day, want := range map[string]bool{"2024-12-31": false, "2025-01-01": true, "2029-12-31": true,
+		"2030-01-01": false} {
 		at, _ := time.Parse(time.DateOnly, day)
 		if Covers(at) != want {
 			t.Errorf("%s: %v", day, !want)

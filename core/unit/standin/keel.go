@@ -27,9 +27,11 @@ const (
 	keelLetters     = ".,+-()/' "
 )
 
-var keelSymbols = []string{"dot", "danger", "rock", "awash", "wreck", "shoal", "race", "anchor", "mooring", "landing", "jetty", "harbour", "buoy", "beacon", "light", "fish", "flag", "closed"}
+var keelSymbols = []string{"dot", "danger", "rock", "awash", "wreck", "shoal", "race", "anchor", "mooring", "landing",
+	"jetty", "harbour", "buoy", "beacon", "light", "fish", "flag", "closed"}
 
-var keelColours = [][3]uint8{{0, 0, 0}, {255, 255, 255}, {208, 28, 28}, {230, 130, 0}, {240, 220, 0}, {30, 158, 47}, {30, 80, 220}, {200, 16, 140}}
+var keelColours = [][3]uint8{{0, 0, 0}, {255, 255, 255}, {208, 28, 28}, {230, 130, 0}, {240, 220, 0}, {30, 158, 47},
+	{30, 80, 220}, {200, 16, 140}}
 
 // keelScreen is the unit while it loads a card.
 type keelScreen struct {
@@ -43,17 +45,22 @@ type keelScreen struct {
 
 // KeelOf is a Keel of a version, which reads cards of that version and older ones.
 func KeelOf(version int) Unit {
+	if version == 0 {
+		version = keelVersion
+	}
 	return func(card fs.FS) (*Shown, error) { return keel(card, version) }
 }
 
 // Keel is the newest Keel.
 func Keel(card fs.FS) (*Shown, error) { return keel(card, keelVersion) }
 
-// keel is the marine plotter. It loads KEEL/MARKS.KRD, whatever the case of the names, checks every sum, and refuses the
-// card where one does not fit.
+// keel is the marine plotter. It loads KEEL/MARKS.KRD, whatever the case of the names, checks every sum, and refuses
+// the card where one does not fit.
 func keel(card fs.FS, version int) (*Shown, error) {
-	k := &keelScreen{version: version, groups: map[int]string{}, shown: &Shown{Unit: "keel", Data: &nav.Dataset{}, Words: map[nav.Kind]string{nav.Waypoints: "marks", nav.Tracks: "wakes", nav.Areas: "zones"},
-		Limits: map[nav.Kind]int{nav.Waypoints: keelMarks, nav.Routes: keelRoutes, nav.Tracks: keelWakes, nav.Areas: keelZones}}}
+	k := &keelScreen{version: version, groups: map[int]string{}, shown: &Shown{Unit: "keel", Data: &nav.Dataset{},
+		Words: map[nav.Kind]string{nav.Waypoints: "marks", nav.Tracks: "wakes", nav.Areas: "zones"},
+		Limits: map[nav.Kind]int{nav.Waypoints: keelMarks, nav.Routes: keelRoutes, nav.Tracks: keelWakes,
+			nav.Areas: keelZones}}}
 	file, err := anyCase(card, "KEEL", "MARKS.KRD")
 	if err != nil {
 		return nil, err
@@ -277,7 +284,8 @@ func (t *tape) limit() string {
 }
 
 func (k *keelScreen) over(kind string, name string, why string, args ...any) {
-	k.shown.Ignored = append(k.shown.Ignored, Ignored{k.name, fmt.Sprintf("%s %q: ", kind, name) + fmt.Sprintf(why, args...)})
+	k.shown.Ignored = append(k.shown.Ignored, Ignored{k.name, fmt.Sprintf("%s %q: ", kind, name) +
+		fmt.Sprintf(why, args...)})
 }
 
 // load shows what a record holds.

@@ -37,8 +37,8 @@ type heard struct {
 // quietTime is how long the unit waits for a broken connection to come back.
 const quietTime = 10 * time.Second
 
-// Listen takes connections until an upload has ended, by its end sentence or by silence after a connection closed, or the
-// context is done.
+// Listen takes connections until an upload has ended, by its end sentence or by silence after a connection closed, or
+// the context is done.
 func (l *Listener) Listen(ctx context.Context, in net.Listener) (*Shown, error) {
 	l.marks = map[string]nav.Point{}
 	go func() {
@@ -171,7 +171,8 @@ func (l *Listener) route(f []string) {
 func (l *Listener) show() *Shown {
 	l.mu.Lock()
 	defer l.mu.Unlock()
-	s := &Shown{Unit: "keel", Data: &nav.Dataset{}, Ignored: l.errs, Words: map[nav.Kind]string{nav.Waypoints: "marks"}, Limits: map[nav.Kind]int{nav.Waypoints: keelMarks, nav.Routes: keelRoutes}}
+	s := &Shown{Unit: "keel", Data: &nav.Dataset{}, Ignored: l.errs, Words: map[nav.Kind]string{nav.Waypoints: "marks"},
+		Limits: map[nav.Kind]int{nav.Waypoints: keelMarks, nav.Routes: keelRoutes}}
 	cut := func(text string) string {
 		if r := []rune(text); len(r) > keelName {
 			return string(r[:keelName])
@@ -182,7 +183,8 @@ func (l *Listener) show() *Shown {
 	for _, h := range l.routes {
 		r := nav.Route{Item: nav.Item{Name: cut(h.name)}}
 		if h.have < h.total {
-			s.Ignored = append(s.Ignored, Ignored{"talker line", fmt.Sprintf("route %q: %d of %d sentences came", h.name, h.have, h.total)})
+			s.Ignored = append(s.Ignored, Ignored{"talker line", fmt.Sprintf("route %q: %d of %d sentences came", h.name,
+				h.have, h.total)})
 			continue
 		}
 		for _, name := range h.points {

@@ -22,12 +22,14 @@ func (p *pipe) Write(b []byte) (int, error) { return p.said.Write(b) }
 
 func TestListener(t *testing.T) {
 	l := &Listener{marks: map[string]nav.Point{}}
-	first := &pipe{Reader: strings.NewReader(sentence("ECWPL,4736.0000,S,01118.0000,E,A") + sentence("ECWPL,4737.0000,S,01118.0000,E,B") + sentence("ECRTE,2,1,c,Run,A"))}
+	first := &pipe{Reader: strings.NewReader(sentence("ECWPL,4736.0000,S,01118.0000,E,A") +
+		sentence("ECWPL,4737.0000,S,01118.0000,E,B") + sentence("ECRTE,2,1,c,Run,A"))}
 	l.hear(first)
 	if s := l.show(); len(s.Data.Routes) != 0 || len(s.Ignored) != 1 {
 		t.Errorf("half a route is shown: %+v", s)
 	}
-	second := &pipe{Reader: strings.NewReader(sentence("ECRTE,2,1,c,Run,A") + sentence("ECRTE,2,2,c,Run,B") + "$ECWPL,garbled*00\r\n" + sentence("PGYRE,5"))}
+	second := &pipe{Reader: strings.NewReader(sentence("ECRTE,2,1,c,Run,A") + sentence("ECRTE,2,2,c,Run,B") +
+		"$ECWPL,garbled*00\r\n" + sentence("PGYRE,5"))}
 	l.hear(second)
 	s := l.show()
 	if len(s.Data.Routes) != 1 || len(s.Data.Routes[0].Points) != 2 || len(s.Data.Waypoints) != 0 || len(s.Ignored) != 1 {
@@ -56,10 +58,10 @@ func FuzzListener(f *testing.F) {
 	f.Fuzz(func(t *testing.T, text string) {
 		l := &Listener{marks: map[string]nav.Point{}}
 		l.hear(&pipe{Reader: strings.NewReader(text)})
-		l.show().Data.EachPoint(func(p *nav.Point) {
+		for p := range l.show().Data.AllPoints() {
 			if !nav.Usable(p.Lat, p.Lon) {
 				t.Fatalf("position %v %v", p.Lat, p.Lon)
 			}
-		})
+		}
 	})
 }

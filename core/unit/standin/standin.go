@@ -4,6 +4,7 @@ package standin
 
 import (
 	"io/fs"
+	"slices"
 
 	"gyrolith/core/nav"
 )
@@ -23,9 +24,25 @@ type Ignored struct{ File, Why string }
 // Unit reads a card.
 type Unit func(card fs.FS) (*Shown, error)
 
-// Units lists the stand-ins by the names of their profiles.
-var Units = map[string]Unit{
-	"ridge": Ridge,
-	"keel":  Keel,
-	"vane":  Vane,
+// Model is a kind of unit that there is a stand-in for.
+type Model struct {
+	Name string                 // of its profile
+	Of   func(version int) Unit // the unit that reads cards up to a version; 0 is the newest
+	Line func() *Listener       // its talker input; nil where it has none
+}
+
+// Models lists the stand-ins.
+var Models = []Model{
+	{Name: "ridge", Of: func(int) Unit { return Ridge }},
+	{Name: "keel", Of: KeelOf, Line: func() *Listener { return &Listener{} }},
+	{Name: "vane", Of: func(int) Unit { return Vane }},
+}
+
+// Find gives the model of a name; nil where there is none.
+func Find(name string) *Model {
+	i := slices.IndexFunc(Models, func(m Model) bool { return m.Name == name })
+	if i < 0 {
+		return nil
+	}
+	return &Models[i]
 }

@@ -25,7 +25,9 @@ const (
 
 // The lines of a plan.
 var (
-	vaneFix   = regexp.MustCompile(`^(?:FIX|LEG) +([A-Z0-9]{1,5}) +([NS])(\d{2}\.\d{6}) +([EW])(\d{3}\.\d{6}) +(A\d{1,5}|F\d{3}|-) +(POINT|FIELD|BEACON|REPORT|OBSTACLE)$`)
+	vaneFix = regexp.MustCompile(
+		`^(?:FIX|LEG) +([A-Z0-9]{1,5}) +([NS])(\d{2}\.\d{6}) +([EW])(\d{3}\.\d{6}) +(A\d{1,5}|F\d{3}|-) +(POINT|FIELD|` +
+			`BEACON|REPORT|OBSTACLE)$`)
 	vaneAt    = regexp.MustCompile(`^AT +([NS])(\d{2}\.\d{6}) +([EW])(\d{3}\.\d{6})$`)
 	vaneLevel = regexp.MustCompile(`^(FLOOR|CEILING) +(?:([AGF])(\d{1,5})|(GND|UNL))$`)
 	vaneWhen  = regexp.MustCompile(`^(FROM|UNTIL) +(\S+)$`)
@@ -36,7 +38,8 @@ var (
 // Vane is the flight unit. It loads the plans of the folder VANE in the order of their names, leaves out those whose
 // sum does not fit, and draws no holes.
 func Vane(card fs.FS) (*Shown, error) {
-	shown := &Shown{Unit: "vane", Data: &nav.Dataset{}, Words: map[nav.Kind]string{nav.Waypoints: "fixes", nav.Routes: "plans", nav.Areas: "closures"},
+	shown := &Shown{Unit: "vane", Data: &nav.Dataset{}, Words: map[nav.Kind]string{nav.Waypoints: "fixes",
+		nav.Routes: "plans", nav.Areas: "closures"},
 		Limits: map[nav.Kind]int{nav.Waypoints: vaneFixes, nav.Routes: vanePlans, nav.Areas: vaneClosures}}
 	dir, err := anyCase(card, "VANE")
 	if err != nil {

@@ -1,0 +1,304 @@
+// Package chain holds steps and outputs as data, and runs them over one dataset. A command line, a recipe and a program
+// of somebody else's make the same chains, and get the same results.
+package chain
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+
+	"gyrolith/core/export"
+	"gyrolith/core/format"
+	"gyrolith/core/input"
+	"gyrolith/core/nav"
+	"gyrolith/core/param"
+)
+
+// Step changes a dataset. A struct that holds the parameters of a step is one.
+type Step interface {
+	Params() param.Table
+	Check() error // of parameters that make no sense, alone or together; it is called once, after they are set
+	Apply(context.Context, *nav.Dataset) (*nav.Report, error)
+}
+
+// Output makes files of a dataset.
+type Output interface {
+	Params() param.Table
+	// Name settles what is written by the name that is asked for, and gives the name its extension where it has none.
+	Name(name string) (string, error)
+	Check() error // called once, after the parameters are set and the name is settled
+	Write(ctx context.Context, w *Work, name string, sink export.Sink) (*export.Made, error)
+}
+
+// Opener is a step or an output that has something to open before it is used.
+type Opener interface {
+	Open(context.Context) error
+	Close()
+}
+
+// User is a step or an output that uses files beside those that its parameters name.
+type User interface{ Files() []string }
+
+// Stage is a step, and what is chosen for it and all behind it.
+type Stage struct {
+	Verb string
+	Take nav.Selection
+	Step Step
+}
+
+// End is an output, what is chosen for it alone, and the name of what it makes.
+type End struct {
+	Verb   string
+	Take   nav.Selection
+	Name   string
+	Output Output
+}
+
+// Chain is how data are read, the steps that change them one after the other, and what is made of them at the end.
+type Chain struct {
+	Reading *input.Reading
+	Stages  []*Stage
+	Ends    []*End
+
+	opened []Opener
+}
+
+// Check finds parameters that make no sense. Step is called with the number of each stage and end whose fault it is.
+func (c *Chain) Check() error {
+	for _, s := range c.Stages {
+		if err := s.Step.Check(); err != nil {
+			return &Fault{Stage: s, Err: err}
+		}
+	}
+	for _, e := range c.Ends {
+		if err := e.Check(); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Check settles the name of an end and finds parameters that make no sense.
+func (e *End) Check() (err error) {
+	if e.Name, err = e.Output.Name(e.Name); err == nil {
+		err = e.Output.Check()
+	}
+	if err != nil {
+		return &Fault{End: e, Err: err}
+	}
+	return nil
+}
+
+// Fault is an error of one stage or end.
+type Fault struct {
+	Stage *Stage // nil where it is of an end or of the reading
+	End   *End
+	Err   error
+}
+
+func (f *Fault) Error() string { return f.Err.Error() }
+
+// Unwrap gives the error itself.
+func (f *Fault) Unwrap() error { return f.Err }
+
+// Open opens what the reading, the steps and the outputs need: grids, rules, systems, profiles.
+func (c *Chain) Open(ctx context.Context) error {
+	if err := c.Reading.Open(ctx); err != nil {
+		return &Fault{Err: err}
+	}
+	open := func(what any) error {
+		o, ok := what.(Opener)
+		if !ok {
+			return nil
+		}
+		if err := o.Open(ctx); err != nil {
+			o.Close()
+			return err
+		}
+		c.opened = append(c.opened, o)
+		return nil
+	}
+	for _, s := range c.Stages {
+		if err := open(s.Step); err != nil {
+			c.Close()
+			return &Fault{Stage: s, Err: err}
+		}
+	}
+	for _, e := range c.Ends {
+		if err := open(e.Output); err != nil {
+			c.Close()
+			return &Fault{End: e, Err: err}
+		}
+	}
+	return nil
+}
+
+// Close closes what Open opened.
+func (c *Chain) Close() {
+	for _, o := range slices.Backward(c.opened) {
+		o.Close()
+	}
+	c.opened = nil
+}
+
+// Files lists the files that steps and outputs use beside those that their parameters name. The chain is open.
+func (c *Chain) Files() (out []string) {
+	add := func(what any) {
+		if u, ok := what.(User); ok {
+			out = append(out, u.Files()...)
+		}
+	}
+	for _, s := range c.Stages {
+		add(s.Step)
+	}
+	for _, e := range c.Ends {
+		add(e.Output)
+	}
+	return
+}
+
+// Work is data on their way through a chain.
+type Work struct {
+	Data    *nav.Dataset
+	Source  string // the name of the first input, without folder and extension
+	Remarks []Remark
+	Reports []*nav.Report
+}
+
+// Remark is what was left out of an input, or had to be guessed.
+type Remark struct {
+	Path    string
+	Problem *nav.Problem // or
+	Reject  *nav.Reject
+}
+
+// Remarks gathers what the readers noticed, input by input. It is called before the inputs are merged.
+func Remarks(inputs []*format.Loaded) (out []Remark) {
+	for _, in := range inputs {
+		for _, p := range in.Data.Problems {
+			out = append(out, Remark{Path: in.Path, Problem: &p})
+		}
+		for _, x := range in.Data.Rejects {
+			out = append(out, Remark{Path: in.Path, Reject: &x})
+		}
+	}
+	return
+}
+
+// Ledger is what the steps have done so far.
+func (w *Work) Ledger() (l nav.Ledger) {
+	for _, r := range w.Reports {
+		l = append(l, r.Ledger...)
+	}
+	return
+}
+
+// Apply runs the steps, and adds the report of each to the work.
+func (c *Chain) Apply(ctx context.Context, w *Work) error {
+	for _, s := range c.Stages {
+		if err := s.Take.Apply(w.Data); err != nil && !errors.Is(err, nav.ErrNothing) {
+			return &Fault{Stage: s, Err: err}
+		}
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		r, err := s.Step.Apply(ctx, w.Data)
+		if err != nil {
+			return &Fault{Stage: s, Err: err}
+		}
+		w.Reports = append(w.Reports, r)
+	}
+	return nil
+}
+
+// ErrNothingLeft says that the steps left no item.
+var ErrNothingLeft = errors.New("nothing is left of it after the steps")
+
+// Write makes what an end makes of the data; nil where nothing is chosen for it.
+func (e *End) Write(ctx context.Context, w *Work, name string, sink export.Sink) (*export.Made, error) {
+	part := *w
+	if !e.Take.Empty() {
+		part.Data = w.Data.Clone()
+		if err := e.Take.Apply(part.Data); err != nil && !errors.Is(err, nav.ErrNothing) {
+			return nil, &Fault{End: e, Err: err}
+		}
+	}
+	if part.Data.Counts() == [4]int{} {
+		return nil, nil
+	}
+	made, err := e.Output.Write(ctx, &part, name, sink)
+	if err != nil {
+		return nil, &Fault{End: e, Err: err}
+	}
+	return made, nil
+}
+
+// Run reads files, does the steps and writes every end to a sink. It is the whole job of a program without questions.
+func (c *Chain) Run(ctx context.Context, paths []string, sink export.Sink) (*Result, error) {
+	if err := c.Check(); err != nil {
+		return nil, err
+	}
+	if err := c.Open(ctx); err != nil {
+		return nil, err
+	}
+	defer c.Close()
+	inputs, err := c.Reading.LoadAll(ctx, paths)
+	if err != nil {
+		return nil, err
+	}
+	out := &Result{}
+	out.Remarks, out.Source = Remarks(inputs), Stem(paths[0])
+	out.Data = input.Merge(inputs)
+	if err := c.Reading.NotEmpty(out.Data, inputs[0].Path); err != nil {
+		return nil, err
+	}
+	if err := c.Apply(ctx, &out.Work); err != nil {
+		return nil, err
+	}
+	if out.Data.Counts() == [4]int{} {
+		return nil, fmt.Errorf("%s: %w", inputs[0].Path, ErrNothingLeft)
+	}
+	for _, e := range c.Ends {
+		made, err := e.Write(ctx, &out.Work, e.Name, sink)
+		if err != nil {
+			return nil, err
+		}
+		if made != nil {
+			out.Made = append(out.Made, made)
+		}
+	}
+	return out, nil
+}
+
+// Result is the work at its end, and what was made of it.
+type Result struct {
+	Work
+	Made []*export.Made
+}
+
+// Lost counts what was not carried over and was not asked for, and the positions that could not be used.
+func (r *Result) Lost() (n int) {
+	for _, m := range r.Remarks {
+		if m.Reject != nil {
+			n++
+		}
+	}
+	_, lost := r.Ledger().Changes()
+	n += lost
+	for _, m := range r.Made {
+		_, lost := m.Ledger.Changes()
+		n += lost
+	}
+	return
+}
+
+// Changes counts what was changed.
+func (r *Result) Changes() (n int) {
+	n, _ = r.Ledger().Changes()
+	for _, m := range r.Made {
+		changes, _ := m.Ledger.Changes()
+		n += changes
+	}
+	return
+}

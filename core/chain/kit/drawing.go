@@ -1,0 +1,226 @@
+package kit
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"gyrolith/core/chain"
+	"gyrolith/core/export"
+	"gyrolith/core/format"
+	"gyrolith/core/input"
+	"gyrolith/core/measure"
+	"gyrolith/core/nav"
+	"gyrolith/core/param"
+	"gyrolith/core/passage"
+	"gyrolith/core/picture"
+	"gyrolith/core/reference"
+	"gyrolith/core/terrain"
+)
+
+// usualClearance is what is kept from hazards that are drawn, in metres, unless one says otherwise.
+const usualClearance = 200
+
+// Drawing is draw as an output. It reads the files that are drawn beside the data as the data are read.
+type Drawing struct {
+	picture.Map
+	Drawn *picture.Drawn // the last drawing, once it is written
+
+	kit      *chain.Kit
+	reading  *input.Reading // of what is drawn beside the data
+	size     string
+	backdrop string
+	before   string
+	rejects  string
+	terrain  []string
+	system   reference.Choice
+	passage  passage.Step
+	hazards  *nav.Dataset
+	files    []string
+	ext      string
+}
+
+func newDrawing(k *chain.Kit) *Drawing {
+	return &Drawing{kit: k, reading: k.NewReading(), Map: picture.Map{Width: 1280, Height: 800}}
+}
+
+// ReadLike has the files beside the data read like the data.
+func (d *Drawing) ReadLike(r *input.Reading) { d.reading = r }
+
+// Params lists the parameters of a drawing.
+func (d *Drawing) Params() param.Table {
+	size := param.Func("size", "SIZE", "the `SIZE` in pixels",
+		func(text string) (err error) { d.Width, d.Height, err = picture.ParseSize(text); return })
+	size.Default = "1280x800"
+	theme := param.Func("theme", "THEME", "the `THEME`: light, dark or print",
+		func(text string) (err error) { d.Theme, err = picture.ParseTheme(text); return })
+	theme.Words, theme.Default = []string{"light", "dark", "print"}, "light"
+	system := param.Text("crs", &d.system.Word, "SYSTEM",
+		"the coordinate `SYSTEM` of the backdrop: an EPSG number or the path of a .prj file (default: WGS 84)")
+	system.Path = param.Maybe
+	section := param.Word("section", &d.Section.Along, []string{"distance", "time"}, "WHAT",
+		"heights and speeds under the map, over `WHAT`: distance or time")
+	system.Path = param.Maybe
+	clock := param.Func("clock", "ZONE", "the `ZONE` of times that are shown: UTC, local or ±HH:MM",
+		func(text string) (err error) { d.Zone, err = nav.ParseZone(text); return })
+	return append(param.Table{
+		size,
+		param.Func("scale", "SCALE", "the `SCALE` in the middle, such as 1:25000 (default: all of the data)",
+			func(text string) (err error) { d.Scale, err = picture.ParseScale(text); return }),
+		theme,
+		param.Text("title", &d.Title, "TITLE", "the `TITLE` (default: that of the file)"),
+		param.Files("terrain", &d.terrain, "PATH", "a file or folder of terrain, `PATH`, for the ground; may be repeated"),
+		param.File("backdrop", &d.backdrop, "FILE",
+			"a picture with a world file, or the ground overlay of a KMZ, `FILE`, under the map"),
+		system,
+	}, append(d.system.ShiftParams("the backdrop"),
+		section,
+		param.Switch("section-only", &d.Section.Alone, "the section without the map"),
+		param.File("before", &d.before, "FILE", "the `FILE` as it was before, faintly beneath"),
+		param.File("rejects", &d.rejects, "FILE", "the `FILE` of points that clean removed, marked by fault"),
+		param.File("hazards", &d.passage.HazardsPath, "FILE",
+			"the `FILE` with hazards: where a route comes too near, the clearance is drawn"),
+		param.Choices("hazards-take", &d.passage.HazardsTake, "only these of the hazards, `KIND[:GLOB]`; may be repeated"),
+		param.Length("clear", &d.passage.Clear, "DISTANCE", "the `DISTANCE` that is kept from hazards (default: 200m)"),
+		MeasureParam(&d.Measure),
+		clock,
+	)...).In("Drawing")
+}
+
+// MeasureParam is the parameter of the measures that are shown.
+func MeasureParam(to *measure.System) param.Param {
+	p := param.Func("measure", "SYSTEM", "the `SYSTEM` of lengths, heights and speeds: metric, nautical or flight",
+		func(text string) (err error) { *to, err = measure.ParseSystem(text); return })
+	p.Words = measure.Systems
+	return p
+}
+
+// pictures are the forms of a drawing.
+var pictures = []string{".png", ".svg", ".html"}
+
+// Name settles the form by the extension.
+func (d *Drawing) Name(name string) (string, error) {
+	d.ext = strings.ToLower(filepath.Ext(name))
+	if !slices.Contains(pictures, d.ext) {
+		return "", fmt.Errorf("the name %s tells no form of a drawing: .png, .svg and .html do", name)
+	}
+	return name, nil
+}
+
+// Check finds parameters that make no sense.
+func (d *Drawing) Check() error {
+	if d.Section.Alone && d.Section.Along == "" {
+		d.Section.Along = "distance"
+	}
+	if d.passage.Clear == 0 {
+		d.passage.Clear = usualClearance
+	}
+	if len(d.passage.HazardsTake) > 0 && d.passage.HazardsPath == "" {
+		return param.Errorf("hazards-take", "chooses among hazards, and no file of hazards is given")
+	}
+	return nil
+}
+
+// Open reads the files that are drawn beside the data.
+func (d *Drawing) Open(ctx context.Context) (err error) {
+	if len(d.terrain) > 0 {
+		if d.Terrain, err = terrain.Open(d.terrain); err != nil {
+			return err
+		}
+		d.Terrain.FillVoids = true // a hole in the relief would look like something
+	}
+	if err := d.system.Open("crs"); err != nil {
+		return err
+	}
+	if d.backdrop != "" {
+		if d.Backdrop, err = picture.OpenBackdrop(d.backdrop, d.system.System); err != nil {
+			return err
+		}
+		d.files = d.Backdrop.Files
+	}
+	beside := d.reading.Beside()
+	load := func(path string, to **nav.Dataset) error {
+		if path == "" {
+			return nil
+		}
+		in, err := beside.Load(ctx, path)
+		if err == nil {
+			*to = in.Data
+		}
+		return err
+	}
+	if err := load(d.before, &d.Before); err != nil {
+		return err
+	}
+	if err := load(d.rejects, &d.Removed); err != nil {
+		return err
+	}
+	d.hazards, _, err = d.passage.LoadHazards(ctx, d.reading)
+	return err
+}
+
+// Close closes the terrain.
+func (d *Drawing) Close() {
+	if d.Terrain != nil {
+		d.Terrain.Close()
+	}
+}
+
+// Files lists the files beside those that the parameters name.
+func (d *Drawing) Files() []string { return d.files }
+
+// Write draws the data.
+func (d *Drawing) Write(ctx context.Context, w *chain.Work, name string, sink export.Sink) (*export.Made, error) {
+	m := d.Map
+	m.Data = w.Data
+	if m.Title == "" {
+		if m.Title = w.Data.Meta.Name; m.Title == "" && w.Source != "standard input" {
+			m.Title = w.Source
+		}
+	}
+	if m.Theme == nil {
+		m.Theme = picture.Themes["light"]
+	}
+	step := d.passage
+	step.On = d.reading.Options.On
+	for _, c := range step.Clearances(d.hazards, w.Data.Routes) {
+		m.Circles = append(m.Circles, picture.Circle{Lat: c.Lat, Lon: c.Lon, Radius: step.Clear,
+			Name: fmt.Sprintf("%s, %s from leg %d of %s", c.Name, m.Measure.Length(c.Distance), c.Leg, c.Route)})
+	}
+	if err := ctx.Err(); err != nil {
+		return nil, err
+	}
+	drawn := m.Draw()
+	d.Drawn = drawn
+	var content bytes.Buffer
+	var err error
+	switch d.ext {
+	case ".png":
+		err = drawn.Scene.WritePNG(&content)
+	case ".svg":
+		err = drawn.Scene.WriteSVG(&content)
+	default:
+		page := &picture.Page{Map: &m, Drawn: drawn, Ledger: w.Ledger()}
+		for _, r := range w.Remarks {
+			if r.Problem != nil {
+				page.Notes = append(page.Notes, r.String())
+			} else {
+				page.Faults = append(page.Faults, r.String())
+			}
+		}
+		err = page.Write(&content)
+	}
+	if err != nil {
+		return nil, err
+	}
+	out := &export.Made{Files: []string{name}, Bytes: content.Len(), Written: format.Written{Items: w.Data.Counts(),
+		Points: w.Data.Points()}}
+	to, err := sink.Create(name)
+	if err == nil {
+		_, err = to.Write(content.Bytes())
+	}
+	return out, err
+}

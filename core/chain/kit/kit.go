@@ -1,0 +1,124 @@
+// Package kit puts together all that there is to make chains of: every format, step and output. Who needs less makes a
+// chain.Kit with less, and links less.
+package kit
+
+import (
+	"context"
+	"io"
+	"time"
+
+	"gyrolith/core/chain"
+	"gyrolith/core/clean"
+	"gyrolith/core/dress"
+	"gyrolith/core/export"
+	"gyrolith/core/format/all"
+	"gyrolith/core/nav"
+	"gyrolith/core/param"
+	"gyrolith/core/recast"
+	"gyrolith/core/terrain"
+	"gyrolith/core/unit"
+)
+
+// New makes the whole kit. Now is the time of the work: no date of a recording is after it. A user's own units are
+// those of a folder.
+func New(now time.Time, units string, stdin io.Reader) *chain.Kit {
+	return &chain.Kit{
+		Formats: all.Formats,
+		Units:   func(name string) (*unit.Profile, error) { return unit.Find(name, units) },
+		Now:     now,
+		Stdin:   stdin,
+		Steps: []chain.StepVerb{
+			{Name: "convert", New: func(k *chain.Kit) chain.Step { return &fitting{units: k.Units} }},
+			{Name: "clean", New: func(k *chain.Kit) chain.Step { return clean.New(k.Now.UnixNano()) }},
+			{Name: "elevate", New: func(*chain.Kit) chain.Step { return &elevation{} }},
+			{Name: "recast", New: func(k *chain.Kit) chain.Step {
+				return &recasting{Step: recast.Step{Now: k.Now.UnixNano(), PointsOf: k.PointsOf}, units: k.Units}
+			}},
+			{Name: "dress", New: func(*chain.Kit) chain.Step { return &dressing{} }},
+		},
+		Outputs: []chain.OutputVerb{
+			{Name: "convert", Key: "file", New: func(k *chain.Kit) chain.Output {
+				return &files{Target: export.Target{Formats: k.Formats, Units: k.Units}}
+			}},
+			{Name: "stow", Key: "card", New: func(k *chain.Kit) chain.Output { return &stowing{kit: k} }},
+			{Name: "draw", Key: "file", New: func(k *chain.Kit) chain.Output { return newDrawing(k) }},
+		},
+	}
+}
+
+// elevation is elevate, which opens its grids.
+type elevation struct{ terrain.Step }
+
+func (e *elevation) Open(context.Context) error { return e.Step.Open() }
+
+// dressing is dress, which reads its rules.
+type dressing struct{ dress.Step }
+
+func (d *dressing) Open(context.Context) error { return d.Step.Open() }
+
+// recasting is recast, which may use the profile of a unit.
+type recasting struct {
+	recast.Step
+	units func(string) (*unit.Profile, error)
+}
+
+// Files lists the files of the unit that lines are split for.
+func (r *recasting) Files() []string {
+	if r.SplitAt == nil || r.SplitAt.Unit == "" {
+		return nil
+	}
+	p, err := r.units(r.SplitAt.Unit)
+	if err != nil {
+		return nil
+	}
+	return p.Files()
+}
+
+// fitting is convert as a step: what is chosen goes on, fitted to a unit where one is named.
+type fitting struct {
+	units   func(string) (*unit.Profile, error)
+	name    string
+	version int
+	profile *unit.Profile
+}
+
+func (f *fitting) Params() param.Table {
+	name := param.Text("for", &f.name, "UNIT", "fit the data to this `UNIT`, as stow does")
+	name.Path = param.Maybe
+	return param.Table{
+		name,
+		param.Count("card-version", &f.version, 1, 99, "VERSION", "the `VERSION` of the unit's cards, for older units"),
+	}.In("Fitting")
+}
+
+func (f *fitting) Check() (err error) {
+	if f.name == "" {
+		if f.version != 0 {
+			return param.Errorf("card-version", "is that of a unit's cards, and no unit is named")
+		}
+		return nil
+	}
+	if f.profile, err = f.units(f.name); err != nil {
+		return &param.Error{Name: "for", Err: err}
+	}
+	if f.profile, err = f.profile.ForVersion(f.version); err != nil {
+		return &param.Error{Name: "card-version", Err: err}
+	}
+	return nil
+}
+
+func (f *fitting) Files() []string {
+	if f.profile == nil {
+		return nil
+	}
+	return f.profile.Files()
+}
+
+func (f *fitting) Apply(_ context.Context, d *nav.Dataset) (*nav.Report, error) {
+	if f.profile == nil {
+		return &nav.Report{}, nil
+	}
+	fitted := unit.Fit(d, f.profile)
+	*d = *fitted.Data
+	return &nav.Report{Ledger: fitted.Ledger}, nil
+}

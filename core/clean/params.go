@@ -1,0 +1,130 @@
+package clean
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"gyrolith/core/measure"
+	"gyrolith/core/nav"
+	"gyrolith/core/param"
+)
+
+// New makes a step that deals with the usual faults. No date is after now, in nanoseconds since 1970.
+func New(now int64) *Step { return &Step{Faults: slices.Clone(Default), Now: now} }
+
+// Params lists the parameters of the step.
+func (s *Step) Params() param.Table {
+	asked := func(name, help string, add func([]Fault)) param.Param {
+		p := param.Func(name, "LIST", help, func(text string) error {
+			list, err := ParseFaults(text)
+			if err == nil {
+				add(list)
+			}
+			return err
+		})
+		for _, f := range All {
+			p.Words = append(p.Words, string(f))
+		}
+		return p
+	}
+	return param.Table{
+		asked("also", "faults to remove besides the usual ones, a comma-separated `LIST`", func(l []Fault) { s.also = l }),
+		asked("not", "faults to leave alone, a comma-separated `LIST`", func(l []Fault) { s.not = l }),
+		asked("only", "the faults to remove, and no others, a comma-separated `LIST`", func(l []Fault) { s.only = l }),
+		param.Word("carrier", &s.Carrier, Carriers(), "WORD",
+			"what carried the receiver, `WORD`: walk, cycle, drive, boat or fly; it sets the thresholds (default: the "+
+				"recording itself does)"),
+		param.Speed("top-speed", &s.TopSpeed, "SPEED",
+			"the `SPEED` that nothing exceeds, such as 12km/h (default: the carrier's; else half as much again as nine "+
+				"legs of ten)"),
+		param.Length("spike-over", &s.SpikeOver, "DISTANCE",
+			"the least `DISTANCE` of a spike (default: 8m, or eight times the jitter of the recording)"),
+		param.Length("repeats-within", &s.RepeatsWithin, "DISTANCE",
+			"waypoints of one name within this `DISTANCE` are one (default: the same place only)"),
+		param.Length("stop-within", &s.StopWithin, "DISTANCE",
+			"the `DISTANCE` around a stop (default: 8m, or four times the jitter)"),
+		param.Span("stop-longer", &s.StopLonger, "TIME", "the least `TIME` of a stop (default: 90s)"),
+		param.Span("gap-longer", &s.GapLonger, "TIME",
+			"a pause longer than this `TIME` splits (default: 5min, or ten intervals)"),
+		param.Length("gap-wider", &s.GapWider, "DISTANCE",
+			"a jump wider than this `DISTANCE` splits (default: 1000m, or twenty legs)"),
+		param.Speed("climb-rate", &s.ClimbRate, "SPEED",
+			"the `SPEED` at which heights can change (default: the carrier's; else 5m/s)"),
+		param.Length("height-over", &s.HeightOver, "HEIGHT",
+			"the least `HEIGHT` that a height must be off (default: 25m, or eight times its jitter)"),
+		param.Moment("around", &s.Around, "DATE",
+			"all dates are near this `DATE`: shift by the cycles that bring them there"),
+		param.Switch("smooth", &s.Smooth, "take the jitter out of timed tracks"),
+		param.Length("thin-within", &s.ThinWithin, "DISTANCE",
+			"leave out points as long as the line stays within this `DISTANCE`"),
+		param.Count("thin-to", &s.ThinTo, 2, 1<<31-1, "N", "keep at most `N` points of a track, those that keep it nearest"),
+	}.In("Cleaning")
+}
+
+// settle works out the faults that were asked for.
+func (s *Step) settle() error {
+	switch {
+	case s.only != nil && (s.also != nil || s.not != nil):
+		return param.Errorf("only", "names every fault that is removed; also and not can't be given with it")
+	case s.ThinTo > 0 && s.ThinWithin > 0:
+		return param.Errorf("thin-to", "a distance and a number of points are two ways to thin: take one")
+	}
+	if s.only != nil {
+		s.Faults = s.only
+	}
+	s.Faults = append(s.Faults, s.also...)
+	if s.Around != 0 && !slices.Contains(s.Faults, Epoch) {
+		s.Faults = append(s.Faults, Epoch)
+	}
+	s.Faults = slices.DeleteFunc(s.Faults, func(f Fault) bool { return slices.Contains(s.not, f) })
+	s.also, s.not, s.only = nil, nil, nil
+	return nil
+}
+
+// Apply cleans the data and reports it. The detail of the report is a *Result.
+func (s *Step) Apply(ctx context.Context, d *nav.Dataset) (*nav.Report, error) {
+	result, err := s.Clean(ctx, d)
+	if err != nil {
+		return nil, err
+	}
+	r := &nav.Report{Detail: result}
+	found := 0
+	for _, row := range result.Rows {
+		r.Ledger = append(r.Ledger, nav.Entry{Kind: row.Kind, KindWord: row.Kind.One(), Name: row.Item,
+			What: nav.Property(row.Fault), Count: row.Count, Loss: true, Asked: true, Why: row.Fault.Done()})
+		found += row.Count
+	}
+	for _, sum := range result.Sums() {
+		r.Count(strings.ReplaceAll(string(sum.Fault), "-", " "), sum.Count)
+	}
+	if found > 0 {
+		r.Findings = append(r.Findings, fmt.Sprintf("%s faults found", measure.Count(found)))
+	}
+	return r, nil
+}
+
+// Sum is what is said of one fault in all items together.
+type Sum struct {
+	Fault Fault
+	Count int
+	Off   float64 // metres, of the farthest one
+	First Row
+	Items int
+}
+
+// Sums adds the rows up by their faults.
+func (r *Result) Sums() (out []*Sum) {
+	for _, row := range r.Rows {
+		i := slices.IndexFunc(out, func(s *Sum) bool { return s.Fault == row.Fault })
+		if i < 0 {
+			i = len(out)
+			out = append(out, &Sum{Fault: row.Fault, First: row})
+		}
+		out[i].Count += row.Count
+		out[i].Off = max(out[i].Off, row.Off)
+		out[i].Items++
+	}
+	return
+}

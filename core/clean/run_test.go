@@ -1,0 +1,16 @@
+package clean
+
+import (
+	"context"
+
+	"gyrolith/core/nav"
+)
+
+// run cleans without an end in sight.
+func (s *Step) run(d *nav.Dataset) *Result {
+	r, err := s.Clean(context.Background(), d)
+	if err != nil {
+		panic(err)
+	}
+	return r
+}

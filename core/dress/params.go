@@ -1,0 +1,141 @@
+package dress
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+
+	"gyrolith/core/nav"
+	"gyrolith/core/param"
+	"gyrolith/core/symbol"
+)
+
+// mostRules is the most bytes of a file of rules.
+const mostRules = 16 << 20
+
+// Params lists the parameters of the step.
+func (s *Step) Params() param.Table {
+	set := func(name, value, help string, set func(text []byte) error) param.Param {
+		return param.Func(name, value, help, func(text string) error {
+			s.given = append(s.given, name)
+			return set([]byte(text))
+		})
+	}
+	template := func(to **Template) func([]byte) error {
+		return func(text []byte) error { *to = &Template{}; return (*to).UnmarshalText(text) }
+	}
+	word := set("symbol", "WORD", "the symbol `WORD` that they are given", func(text []byte) error {
+		s.line.Set.Symbol = new(Word)
+		return s.line.Set.Symbol.UnmarshalText(text)
+	})
+	for _, x := range symbol.All {
+		word.Words = append(word.Words, x.Word)
+	}
+	return param.Table{
+		param.File("rules", &s.Path, "FILE", "the `FILE` of rules"),
+		param.Func("match", "KIND[:GLOB]", "the items of one rule on the line, `KIND[:GLOB]` such as waypoints:'*rock*'",
+			func(text string) error { return s.line.Match.UnmarshalText([]byte(text)) }),
+		word,
+		set("colour", "COLOUR", "the `COLOUR` that they are given, such as '#c8102e'", func(text []byte) error {
+			s.line.Set.Colour = new(Colour)
+			return s.line.Set.Colour.UnmarshalText(text)
+		}),
+		set("width", "PIXELS", "the width of their lines, in `PIXELS`", func(text []byte) error {
+			v, _, ok := nav.ParseDecimal(text)
+			if !ok {
+				return fmt.Errorf("%q is not a number of pixels", text)
+			}
+			s.line.Set.Width = new(Width)
+			*s.line.Set.Width = Width(v)
+			return nil
+		}),
+		set("rename", "TEMPLATE", "their new name, a `TEMPLATE` such as 'R{number:2}'", template(&s.line.Set.Name)),
+		set("regroup", "TEMPLATE", "their new group, a `TEMPLATE` such as 'Hazards/{group}'", template(&s.line.Set.Group)),
+	}.In("Dressing")
+}
+
+// ErrNoRules says that nothing is to be dressed.
+var ErrNoRules = errors.New("say by which rules: a file of them, or one that matches items with what they are given")
+
+// Check puts the rule of the line before the others, and finds parameters that make no sense.
+func (s *Step) Check() error {
+	switch {
+	case s.line.Match.Text != "":
+		s.line.Name = "of match"
+		if err := s.line.Check(); err != nil {
+			return &param.Error{Name: "match", Err: err}
+		}
+		s.Rules = append([]Rule{s.line}, s.Rules...)
+		s.line = Rule{}
+	case len(s.given) > 0:
+		return param.Errorf(s.given[0], "says what is set, and match must say on which items, such as waypoints:'*rock*'")
+	case s.Path == "" && len(s.Rules) == 0:
+		return &param.Error{Name: "rules", Err: ErrNoRules}
+	}
+	s.given = nil
+	return nil
+}
+
+// Open reads the file of rules.
+func (s *Step) Open() error {
+	if s.Path == "" {
+		return nil
+	}
+	f, err := os.Open(s.Path)
+	if errors.Is(err, os.ErrNotExist) {
+		return fmt.Errorf("%s: there is no such file", s.Path)
+	}
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	text, err := io.ReadAll(io.LimitReader(f, mostRules+1))
+	if err == nil && len(text) > mostRules {
+		err = errors.New("is larger than 16 MiB, too large for rules")
+	}
+	if err != nil {
+		return fmt.Errorf("%s: %w", s.Path, err)
+	}
+	rules, err := Parse(s.Path, text)
+	if err != nil {
+		return &Fault{err}
+	}
+	s.Rules = append(s.Rules, rules...)
+	return nil
+}
+
+// Fault is what is wrong with a file of rules, with its place.
+type Fault struct{ Err error }
+
+func (f *Fault) Error() string { return f.Err.Error() }
+
+// Unwrap gives the error itself.
+func (f *Fault) Unwrap() error { return f.Err }
+
+// Close has nothing to close.
+func (s *Step) Close() {}
+
+// Apply dresses the data and reports it. The detail of the report is a *Result.
+func (s *Step) Apply(ctx context.Context, d *nav.Dataset) (*nav.Report, error) {
+	result, err := s.Dress(ctx, d)
+	if err != nil {
+		return nil, err
+	}
+	r := &nav.Report{Ledger: result.Ledger, Detail: result}
+	dressed, idle := 0, 0
+	for _, o := range result.Outcomes {
+		dressed += o.Dressed
+		if o.Dressed == 0 {
+			idle++
+		}
+	}
+	r.Count("dressed", dressed)
+	if idle == 1 {
+		r.Findings = append(r.Findings, "1 rule matched nothing")
+	} else if idle > 1 {
+		r.Findings = append(r.Findings, fmt.Sprintf("%d rules matched nothing", idle))
+	}
+	return r, nil
+}

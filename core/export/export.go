@@ -1,0 +1,297 @@
+// Package export makes files of a dataset. It is the one way out: fitted to a unit or not, in a format and version, in
+// a coordinate system, in one file or several, with the ledger of all that was not carried over.
+package export
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"path/filepath"
+	"strconv"
+	"strings"
+
+	"gyrolith/core/format"
+	"gyrolith/core/geodesy"
+	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/nav"
+	"gyrolith/core/param"
+	"gyrolith/core/reference"
+	"gyrolith/core/unit"
+)
+
+// Target says what files are made of data.
+type Target struct {
+	Formats format.Formats
+	Units   func(name string) (*unit.Profile, error) // finds the profile of a unit; nil where none is known
+
+	Format      *format.Format // nil takes that of the output's name
+	Version     string         // of the format; "" is the usual one
+	For         string         // the unit that the data are fitted to; "" is none
+	CardVersion int            // of the unit's cards; 0 is the usual one
+	System      reference.Choice
+	Table       format.Table
+	TrackPoints bool
+	AppendTo    string // the path of a file to whose contents the data are added; "" is none
+
+	profile *unit.Profile
+}
+
+// Params lists the parameters of the target.
+func (t *Target) Params() param.Table {
+	as := param.Func("write-as", "FORMAT", "write this `FORMAT`, with a version where there are several, such as kml:2.3",
+		func(text string) error {
+			name, version, _ := strings.Cut(text, ":")
+			x := t.Formats.ByName(name)
+			if x == nil || !x.Writes() {
+				return t.Formats.Unknown(name, "write")
+			}
+			t.Format, t.Version = x, version
+			return nil
+		})
+	as.Words = strings.Split(t.Formats.Written(), ", ")
+	system := param.Text("crs", &t.System.Word, "SYSTEM",
+		"the coordinate `SYSTEM` of a table or layer: an EPSG number, utm, or the path of a .prj file")
+	system.Path = param.Maybe
+	rows := param.Func("rows", "ROWS", "the `ROWS` of a table: points, or items", func(text string) error {
+		if text != "points" && text != "items" {
+			return fmt.Errorf("%q is none of points, items", text)
+		}
+		t.Table.Items = text == "items"
+		return nil
+	})
+	rows.Words = []string{"points", "items"}
+	unitName := param.Text("for", &t.For, "UNIT", "fit the data to this `UNIT` first, as stow does")
+	unitName.Path = param.Maybe
+	return append(param.Table{
+		as,
+		param.Func("columns", "WORD[=TITLE],…",
+			"the columns of a table, `WORD[=TITLE],…` such as name,lat=Breite,lon=Länge,field:depth",
+			func(text string) (err error) { t.Table.Columns, err = format.ParseColumns(text); return }),
+		rows,
+		NotationParam(&t.Table.Notation),
+		system,
+	}, append(t.System.ShiftParams("the coordinate system"),
+		param.Switch("track-points", &t.TrackPoints,
+			"write the points of tracks to a layer as points, with time, height, speed and course"),
+		unitName,
+		param.Count("card-version", &t.CardVersion, 1, 99, "VERSION", "the `VERSION` of the unit's cards, for older units"),
+	)...).In("Writing")
+}
+
+// NotationParam is the parameter of the notation of coordinates.
+func NotationParam(to *geodesy.Notation) param.Param {
+	p := param.Func("notation", "NOTATION", "the `NOTATION` of coordinates: deg, min, sec, utm, mgrs or plan",
+		func(text string) (err error) { *to, err = geodesy.ParseNotation(text); return })
+	for _, n := range geodesy.Notations {
+		p.Words = append(p.Words, n.String())
+	}
+	return p
+}
+
+// Name settles the format by the name of an output, and gives the name its extension where it has none.
+func (t *Target) Name(name string) (string, error) {
+	named := t.Formats.ByPath(name)
+	switch {
+	case t.Format != nil:
+		if name != "-" && filepath.Ext(name) == "" {
+			name += t.Format.Extensions[0]
+		}
+	case name == "-":
+		return "", &Unnamed{Name: name, Formats: t.Formats.Written()}
+	case named == nil || !named.Writes():
+		return "", &Unnamed{Name: name, Formats: t.Formats.Written()}
+	default:
+		t.Format = named
+	}
+	if name == "-" && t.Format.Set != nil {
+		return "", fmt.Errorf("%s is a set of files and can't go to standard output: name a file", t.Format.Name)
+	}
+	return name, nil
+}
+
+// Unnamed is the error of an output whose name tells no format to write.
+type Unnamed struct {
+	Name    string
+	Formats string // that are written
+}
+
+func (u *Unnamed) Error() string {
+	return fmt.Sprintf("the name %s tells no format to write; there are %s", u.Name, u.Formats)
+}
+
+// Check finds parameters that the format knows nothing of. The format is settled by then.
+func (t *Target) Check() error {
+	x := t.Format
+	switch {
+	case (len(t.Table.Columns) > 0 || t.Table.Items) && !x.Tabular:
+		return param.Errorf(t.tabular(), "%s is not a table (%s are)", x.Name,
+			t.named(func(f *format.Format) bool { return f.Tabular }))
+	case t.System.Word != "" && !x.Systems:
+		return param.Errorf("crs", "%s holds WGS 84 only; %s can be written in another system",
+			x.Name, t.named(func(f *format.Format) bool { return f.Systems }))
+	case t.TrackPoints && !x.Layered:
+		return param.Errorf("track-points", "%s has the points of tracks as they are (%s are layers)",
+			x.Name, t.named(func(f *format.Format) bool { return f.Layered }))
+	case t.AppendTo != "" && !x.Appends:
+		return param.Errorf("append", "%s is written whole (%s can be added to)",
+			x.Name, t.named(func(f *format.Format) bool { return f.Appends }))
+	case t.CardVersion != 0 && t.For == "":
+		return param.Errorf("card-version", "is that of a unit's cards, and no unit is named")
+	}
+	return nil
+}
+
+func (t *Target) tabular() string {
+	if len(t.Table.Columns) > 0 {
+		return "columns"
+	}
+	return "rows"
+}
+
+// named lists the formats that are written and can do something.
+func (t *Target) named(can func(*format.Format) bool) string {
+	var names []string
+	for _, x := range t.Formats {
+		if x.Writes() && can(x) {
+			names = append(names, x.Name)
+		}
+	}
+	return strings.Join(names, ", ")
+}
+
+// Open reads what the target itself needs: the system, its shift, and the profile of the unit.
+func (t *Target) Open() (err error) {
+	t.System.OfData = true
+	if err := t.System.Open("crs"); err != nil {
+		return err
+	}
+	if t.For == "" {
+		return nil
+	}
+	if t.profile, err = t.Units(t.For); err != nil {
+		return &param.Error{Name: "for", Err: err}
+	}
+	if t.profile, err = t.profile.ForVersion(t.CardVersion); err != nil {
+		return &param.Error{Name: "card-version", Err: err}
+	}
+	return nil
+}
+
+// Files lists the files that the target needs beside its parameters.
+func (t *Target) Files() []string {
+	if t.profile == nil {
+		return nil
+	}
+	return t.profile.Files()
+}
+
+// Made says what was made of data.
+type Made struct {
+	Files  []string       // the names of the files
+	Format *format.Format // nil of what is no format of data
+	System *crs.System    // of the coordinates; nil is WGS 84
+	Bytes  int            // of a drawing
+	format.Written
+}
+
+// Sink is where the files of an output go, by their names. Whether they are kept is for the sink to say, once all are
+// written.
+type Sink interface {
+	Create(name string) (io.Writer, error)
+}
+
+// Write makes the files of an output of this name. The data stay as they are.
+func (t *Target) Write(ctx context.Context, d *nav.Dataset, name string, sink Sink) (*Made, error) {
+	out := &Made{Format: t.Format}
+	opt := &format.WriteOptions{Version: t.Version, Table: &t.Table, TrackPoints: t.TrackPoints, Append: t.AppendTo}
+	var fitting nav.Ledger
+	if t.profile != nil {
+		fitted := unit.Fit(d, t.profile)
+		d, fitting = fitted.Data, fitted.Ledger
+		if err := t.likeCard(opt); err != nil {
+			return nil, err
+		}
+	}
+	var err error
+	if opt.System = t.System.System; t.System.UTM() {
+		if opt.System, err = reference.ZoneOf(d); err != nil {
+			return nil, err
+		}
+	}
+	out.System = opt.System
+	if err := t.write(ctx, d, name, sink, opt, out); err != nil {
+		return nil, err
+	}
+	out.Ledger = append(fitting, out.Ledger...)
+	return out, nil
+}
+
+// likeCard lays a file out as the unit's card has it.
+func (t *Target) likeCard(opt *format.WriteOptions) (err error) {
+	p := t.profile
+	if p.Table != nil {
+		if opt.Table, err = p.TableLayout(); err != nil {
+			return err
+		}
+	}
+	if p.Version > 0 && opt.Version == "" && t.Format.Name == p.Name {
+		opt.Version = strconv.Itoa(p.Version)
+	}
+	return nil
+}
+
+func (t *Target) write(ctx context.Context, d *nav.Dataset, name string, sink Sink, opt *format.WriteOptions,
+	out *Made) error {
+	create := func(name string) (io.Writer, error) {
+		w, err := sink.Create(name)
+		out.Files = append(out.Files, name)
+		return &guarded{w, ctx}, err
+	}
+	if t.Format.Set == nil {
+		w, err := create(name)
+		if err != nil {
+			return err
+		}
+		written, err := t.Format.Write(w, d, opt)
+		if err == nil {
+			out.Written = *written
+		}
+		return err
+	}
+	parts, written, err := t.Format.Set(d, opt)
+	if err != nil {
+		return fmt.Errorf("%s: %w", name, err)
+	}
+	out.Written = *written
+	stem := strings.TrimSuffix(name, filepath.Ext(name))
+	for _, part := range parts {
+		w, err := create(stem + part.Suffix)
+		if err == nil {
+			err = part.Write(w)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// guarded ends the writing with the context.
+type guarded struct {
+	io.Writer
+	ctx context.Context
+}
+
+func (g *guarded) Write(b []byte) (int, error) {
+	if err := g.ctx.Err(); err != nil {
+		return 0, err
+	}
+	return g.Writer.Write(b)
+}
+
+// To is a sink of one file that goes to a writer.
+func To(w io.Writer) Sink { return writerSink{w} }
+
+type writerSink struct{ io.Writer }
+
+func (s writerSink) Create(string) (io.Writer, error) { return s.Writer, nil }

@@ -1,0 +1,86 @@
+package input
+
+import (
+	"math"
+	"strings"
+	"time"
+
+	"gyrolith/core/format"
+	"gyrolith/core/nav"
+	"gyrolith/core/param"
+)
+
+// Params lists the parameters that say how files are read.
+func (r *Reading) Params() param.Table {
+	as := param.Func("read-as", "FORMAT", "read the files as this `FORMAT` instead of the one that their content shows",
+		func(text string) error {
+			if x := r.Formats.ByName(text); x == nil || x.Read == nil {
+				return r.Formats.Unknown(text, "read")
+			}
+			r.As = text
+			return nil
+		})
+	as.Words = strings.Split(r.Formats.Readable(), ", ")
+	clock := param.FuncIn("clock", "ZONE", "the `ZONE` of times that name none, and of times shown: UTC, local or ±HH:MM",
+		func(env *param.Env, text string) (err error) {
+			r.Options.Zone, err = nav.ParseZone(text)
+			env.Zone = r.Options.Zone
+			return
+		})
+	clock.Words = []string{"UTC", "local"}
+	nesting := param.Count("max-nesting", &r.Options.MaxNesting, 1, math.MaxInt32, "N", "how deep a file may nest `N`")
+	nesting.Default = "1000"
+	ratio := param.Count("max-ratio", &r.Options.MaxRatio, 1, math.MaxInt32, "N",
+		"how many times its packed size a file may unpack to `N`")
+	ratio.Default = "200"
+	system := param.Text("crs-in", &r.System.Word, "SYSTEM",
+		"the coordinate `SYSTEM` of a table or layer that doesn't say it: an EPSG number or the path of a .prj file")
+	system.Path = param.Maybe
+	return append(param.Table{
+		as,
+		param.Switch("salvage", &r.Salvage, "of a file that is cut off, take all that is complete before the cut"),
+		clock,
+		param.Switch("list", &r.Options.List, "a pasted list of fixes makes waypoints, not a route"),
+		param.File("fixes", &r.Fixes, "FILE", "the `FILE` of known fixes, in which a pasted list looks up those that it "+
+			"only names"),
+		param.FuncIn("as-of", "DAY", "the `DAY` whose magnetic declination turns bearings of a pasted list (default: today)",
+			func(env *param.Env, text string) error {
+				ns, err := nav.ParseMoment(text, env.Zone, false)
+				r.Options.On = time.Unix(0, ns)
+				return err
+			}),
+		param.Func("columns-in", "WORD=TITLE,…",
+			"what the columns of a table hold, `WORD=TITLE,…` such as lat=Breite,lon=Länge; the others are found",
+			func(text string) (err error) { r.Options.Columns, err = format.ParseColumns(text); return }),
+		system,
+		param.Text("sheet", &r.Options.Sheet, "SHEET", "only this `SHEET` of a workbook, or layer, by name or number"),
+		param.Text("line-by", &r.Options.LineBy, "COLUMN",
+			"the `COLUMN` of a table that names or numbers lines, which become routes or tracks"),
+	}, append(r.System.ShiftParams("the coordinate system"),
+		nesting,
+		param.Size("max-unpacked", &r.Options.MaxUnpacked, "SIZE",
+			"the most that an archive may unpack to, `SIZE` such as 4GiB (default: 2GiB)"),
+		ratio,
+	)...).In("Reading")
+}
+
+// Choosing lists the parameters of a selection.
+func Choosing(s *nav.Selection) param.Table {
+	moment := func(name string, to **int64, end bool, help string) param.Param {
+		return param.FuncIn(name, "TIME", help, func(env *param.Env, text string) error {
+			ns, err := nav.ParseMoment(text, env.Zone, end)
+			*to = &ns
+			return err
+		})
+	}
+	return param.Table{
+		param.Choices("take", &s.Take,
+			"only these `KIND[:GLOB]`: waypoints, routes, tracks, areas or all, by name or group; may be repeated"),
+		param.Choices("leave", &s.Leave, "all but these `KIND[:GLOB]`; may be repeated"),
+		param.Func("inside", "W,S,E,N", "only what lies in the box `W,S,E,N` in degrees",
+			func(text string) (err error) { s.Inside, err = nav.ParseBox(text); return }),
+		moment("since", &s.Since, false,
+			"only what is of this `TIME` or later, such as 2026-03-14 or 2026-03-14T05:30Z"),
+		moment("until", &s.Until, true, "only what is of this `TIME` or earlier; a day counts whole"),
+	}.In("Choosing")
+}

@@ -1,0 +1,289 @@
+// Package inspect finds out what there is to say about a file: its items, what tells a recording from a drawing,
+// totals, and the problems that one should know of.
+package inspect
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"gyrolith/core/advice"
+	"gyrolith/core/clean"
+	"gyrolith/core/format"
+	"gyrolith/core/measure"
+	"gyrolith/core/nav"
+)
+
+// View is what there is to say about a file.
+type View struct {
+	Path     string
+	Format   *format.Format
+	Data     *nav.Dataset
+	Entries  []Entry
+	Total    nav.Summary
+	Problems []Problem
+	Told     []Told // how it was read
+}
+
+// Entry is one item.
+type Entry struct {
+	Kind   nav.Kind
+	Item   *nav.Item
+	Sum    nav.Summary
+	At     *nav.Point // of a waypoint; nil for others
+	Nature *Nature    // of a track; nil for others
+	Holes  int        // of an area
+}
+
+// Told is how something was read, where that had to be found out.
+type Told struct {
+	Text   string
+	Advice advice.Advice
+}
+
+// Problem is something that is not as it should be: a fault that clean removes, or what a reader met.
+type Problem struct {
+	Code   nav.ProblemCode
+	Count  int
+	Text   string
+	Advice advice.Advice
+}
+
+// The sorts of problems that are found here, beside those of readers and the faults of recordings.
+const (
+	NoHeights nav.ProblemCode = "no heights"
+	CutOff    nav.ProblemCode = "cut off"
+)
+
+// Look finds out what there is to say. No date is after now, in nanoseconds since 1970.
+func Look(in *format.Loaded, now int64) *View {
+	v := &View{Path: in.Path, Format: in.Format, Data: in.Data}
+	d := in.Data
+	for i := range d.Waypoints {
+		w := &d.Waypoints[i]
+		v.Entries = append(v.Entries, Entry{Kind: nav.Waypoints, Item: &w.Item, Sum: w.Summary(), At: &w.Point})
+	}
+	for i := range d.Routes {
+		r := &d.Routes[i]
+		v.Entries = append(v.Entries, Entry{Kind: nav.Routes, Item: &r.Item, Sum: r.Summary()})
+	}
+	for i := range d.Tracks {
+		t := &d.Tracks[i]
+		v.Entries = append(v.Entries, Entry{Kind: nav.Tracks, Item: &t.Item, Sum: t.Summary(), Nature: NatureOf(t)})
+	}
+	for i := range d.Areas {
+		a := &d.Areas[i]
+		v.Entries = append(v.Entries, Entry{Kind: nav.Areas, Item: &a.Item, Sum: a.Summary(), Holes: len(a.Holes)})
+	}
+	for _, e := range v.Entries {
+		v.Total.Join(e.Sum)
+	}
+	v.faults(now)
+	v.heights()
+	v.readers(in)
+	return v
+}
+
+// faults names what clean would remove, by the same detectors.
+func (v *View) faults(now int64) {
+	for _, f := range clean.Find(v.Data, now).Sums() {
+		text := f.Fault.Found() + ": " + Where(f)
+		if f.Fault == clean.Strays && len(v.Data.Rejects) > 0 {
+			text += fmt.Sprintf(", line %d (%s)", v.Data.Rejects[0].Line, v.Data.Rejects[0].Why)
+		} else if f.Off > 0 {
+			text += fmt.Sprintf("; the farthest is %s off", measure.Metric.Length(f.Off))
+		}
+		v.Problems = append(v.Problems, Problem{Code: nav.ProblemCode(f.Fault), Count: f.Count, Text: text})
+	}
+}
+
+// Where says in which items a fault was found: track Walk, first at point 12 and 3 more.
+func Where(f *clean.Sum) string {
+	where := f.First.Kind.One()
+	if f.First.Item != "" {
+		where += " " + strings.Join(strings.Fields(f.First.Item), " ")
+	}
+	if f.First.Number > 0 {
+		where += fmt.Sprintf(", first at point %s", measure.Count(f.First.Number))
+	}
+	if f.Items > 1 {
+		where += fmt.Sprintf(" and %s more", measure.Count(f.Items-1))
+	}
+	return where
+}
+
+// heights tells lines that have heights at some of their points only.
+func (v *View) heights() {
+	missing, line := 0, ""
+	for _, e := range v.Entries {
+		if e.Kind != nav.Waypoints && e.Sum.Heights > 0 && e.Sum.Heights < e.Sum.Points {
+			missing += e.Sum.Points - e.Sum.Heights
+			if line == "" {
+				line = e.Kind.One() + " " + e.Item.Name
+			}
+		}
+	}
+	if missing > 0 {
+		v.Problems = append(v.Problems, Problem{Code: NoHeights, Count: missing,
+			Text: "points without a height in a line that has heights: " + line})
+	}
+}
+
+// readers tells what the reader met.
+func (v *View) readers(in *format.Loaded) {
+	for _, p := range v.Data.Problems {
+		if p.Info {
+			v.Told = append(v.Told, Told{p.Text, p.Advice})
+			continue
+		}
+		text := p.Text
+		if p.Line > 0 {
+			text += fmt.Sprintf(" (line %d)", p.Line)
+		}
+		v.Problems = append(v.Problems, Problem{Code: p.Code, Count: p.Count, Text: text, Advice: p.Advice})
+	}
+	if in.Cut != nil {
+		text := "the file ends in the middle"
+		if in.Cut.Line > 0 {
+			text += fmt.Sprintf(", at line %d", in.Cut.Line)
+		}
+		v.Problems = append(v.Problems, Problem{Code: CutOff, Count: 1, Text: text})
+	}
+}
+
+// Nature says whether a track was recorded or drawn, by what one can tell.
+type Nature struct {
+	Points, Timed int
+	Segments      int
+	Every         time.Duration // between two recorded points, on the average; 0 where that can't be said
+}
+
+// NatureOf finds out the nature of a track.
+func NatureOf(t *nav.Track) *Nature {
+	n := &Nature{Points: t.Len(), Segments: len(t.Segments)}
+	var first, last int64
+	for i := range t.Segments {
+		for j := range t.Segments[i].Points {
+			p := &t.Segments[i].Points[j]
+			if !p.HasTime() {
+				continue
+			}
+			if n.Timed == 0 {
+				first = p.UnixNano()
+			}
+			last = p.UnixNano()
+			n.Timed++
+		}
+	}
+	if n.Timed > 1 && last != first {
+		n.Every = max(time.Duration((last-first)/int64(n.Timed-1)).Round(time.Second), time.Second)
+	}
+	return n
+}
+
+func (n *Nature) String() (nature string) {
+	switch {
+	case n.Points == 0:
+		nature = "empty"
+	case n.Timed == 0:
+		nature = "drawn: no times"
+	case n.Timed < n.Points:
+		nature = fmt.Sprintf("recorded: times at %s of %s points", measure.Count(n.Timed), measure.Count(n.Points))
+	case n.Every > 0:
+		nature = "recorded: a time every " + measure.Duration(n.Every)
+	default:
+		nature = "recorded: with times"
+	}
+	if n.Segments > 1 {
+		nature += fmt.Sprintf(", %d segments", n.Segments)
+	}
+	return nature
+}
+
+// Above says above what the heights of the data are, where they say so: "above mean sea level".
+func Above(d *nav.Dataset) string {
+	var counts [4]int
+	for p := range d.AllPoints() {
+		if p.HasHeight() {
+			counts[p.HeightOver()]++
+		}
+	}
+	var parts []string
+	for over, n := range counts {
+		if n > 0 && nav.HeightOver(over) != nav.OverUnsaid {
+			parts = append(parts, nav.HeightOver(over).String())
+		}
+	}
+	if len(parts) == 0 {
+		return ""
+	}
+	return " above " + strings.Join(parts, ", and above ")
+}
+
+// Limits says between which heights and when an area holds, in words.
+func Limits(item *nav.Item) string {
+	var parts []string
+	for _, key := range []string{nav.FieldFloor, nav.FieldCeiling, nav.FieldFrom, nav.FieldUntil} {
+		if v, ok := nav.Get(item.Fields, key); ok {
+			parts = append(parts, strings.TrimPrefix(key, "valid ")+" "+v)
+		}
+	}
+	return strings.Join(parts, ", ")
+}
+
+// Group is a folder of the tree of items.
+type Group struct {
+	Name    string
+	Groups  []*Group
+	Entries []Entry
+}
+
+// Size counts the items of a group and of all below it.
+func (g *Group) Size() int {
+	size := len(g.Entries)
+	for _, c := range g.Groups {
+		size += c.Size()
+	}
+	return size
+}
+
+// Tree sorts the items into their groups, in the order of the file.
+func (v *View) Tree() *Group {
+	root := &Group{}
+	known := map[string]*Group{"": root}
+	var find func(path string) *Group
+	find = func(path string) *Group {
+		if g := known[path]; g != nil {
+			return g
+		}
+		above, name := "", path
+		if i := strings.LastIndexByte(path, '/'); i >= 0 {
+			above, name = path[:i], path[i+1:]
+		}
+		parent := find(above)
+		g := &Group{Name: name}
+		parent.Groups = append(parent.Groups, g)
+		known[path] = g
+		return g
+	}
+	for _, e := range v.Entries {
+		at := find(e.Item.Group)
+		at.Entries = append(at.Entries, e)
+	}
+	return root
+}
+
+// OneDay gives the day that all times of the view are of in a zone; "" where they are of several, or where there are
+// none.
+func (v *View) OneDay(zone *time.Location) string {
+	if v.Total.Times == 0 {
+		return ""
+	}
+	days := []string{v.Total.First.Time().In(zone).Format(time.DateOnly),
+		v.Total.Last.Time().In(zone).Format(time.DateOnly)}
+	if len(slices.Compact(days)) > 1 {
+		return ""
+	}
+	return days[0]
+}

@@ -1,0 +1,66 @@
+package nav
+
+import "iter"
+
+// AllPoints visits every position of the data, kind by kind in their order. A position may be changed in place.
+func (d *Dataset) AllPoints() iter.Seq[*Point] {
+	return func(yield func(*Point) bool) {
+		for i := range d.Waypoints {
+			if !yield(&d.Waypoints[i].Point) {
+				return
+			}
+		}
+		for i := range d.Routes {
+			for j := range d.Routes[i].Points {
+				if !yield(&d.Routes[i].Points[j].Point) {
+					return
+				}
+			}
+		}
+		for line := range d.AllLines() {
+			for i := range line {
+				if !yield(&line[i]) {
+					return
+				}
+			}
+		}
+	}
+}
+
+// AllLines visits the segments of tracks and the rings of areas.
+func (d *Dataset) AllLines() iter.Seq[[]Point] {
+	return func(yield func([]Point) bool) {
+		for i := range d.Tracks {
+			for j := range d.Tracks[i].Segments {
+				if !yield(d.Tracks[i].Segments[j].Points) {
+					return
+				}
+			}
+		}
+		for i := range d.Areas {
+			for _, ring := range d.Areas[i].Rings() {
+				if !yield(ring) {
+					return
+				}
+			}
+		}
+	}
+}
+
+// AllWaypoints visits every waypoint and every point of a route.
+func (d *Dataset) AllWaypoints() iter.Seq2[Kind, *Waypoint] {
+	return func(yield func(Kind, *Waypoint) bool) {
+		for i := range d.Waypoints {
+			if !yield(Waypoints, &d.Waypoints[i]) {
+				return
+			}
+		}
+		for i := range d.Routes {
+			for j := range d.Routes[i].Points {
+				if !yield(Routes, &d.Routes[i].Points[j]) {
+					return
+				}
+			}
+		}
+	}
+}

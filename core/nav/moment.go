@@ -1,0 +1,45 @@
+package nav
+
+import (
+	"fmt"
+	"time"
+)
+
+// ParseMoment reads a time or a day in nanoseconds since 1970; what names no zone is in the given one, nil for UTC. A
+// day, a month or a year is its beginning, or its end where that is asked for.
+func ParseMoment(text string, zone *time.Location, end bool) (int64, error) {
+	ns, mark, _, ok := ParseTime([]byte(text), zone)
+	if !ok {
+		return 0, fmt.Errorf("%q is not a time: write 2026-03-14, or 2026-03-14T05:30:00Z", text)
+	}
+	at := time.Unix(0, ns).UTC()
+	if mark < Seconds && zone != nil {
+		at = time.Date(at.Year(), at.Month(), at.Day(), 0, 0, 0, 0, zone)
+	}
+	if end {
+		switch mark {
+		case Year:
+			at = at.AddDate(1, 0, 0).Add(-1)
+		case Month:
+			at = at.AddDate(0, 1, 0).Add(-1)
+		case Day:
+			at = at.AddDate(0, 0, 1).Add(-1)
+		}
+	}
+	return at.UnixNano(), nil
+}
+
+// ParseZone reads a zone of time: UTC, local or an offset such as +02:00.
+func ParseZone(text string) (*time.Location, error) {
+	switch text {
+	case "UTC", "utc":
+		return time.UTC, nil
+	case "local":
+		return time.Local, nil
+	}
+	if t, err := time.Parse("-07:00", text); err == nil {
+		_, offset := t.Zone()
+		return time.FixedZone("UTC"+text, offset), nil
+	}
+	return nil, fmt.Errorf("%q is not a zone: say UTC, local or an offset such as +02:00", text)
+}

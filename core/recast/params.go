@@ -1,0 +1,118 @@
+package recast
+
+import (
+	"context"
+	"fmt"
+	"strconv"
+	"strings"
+	"time"
+
+	"gyrolith/core/measure"
+	"gyrolith/core/nav"
+	"gyrolith/core/param"
+)
+
+// Params lists the parameters of the step.
+func (s *Step) Params() param.Table {
+	var turned param.Table
+	for _, from := range []nav.Kind{nav.Tracks, nav.Routes, nav.Waypoints, nav.Areas} {
+		p := param.Func(from.String()+"-to", "KIND", "turn "+from.String()+" into this `KIND`", func(text string) error {
+			to, ok := nav.ParseKind(text)
+			if !ok {
+				return fmt.Errorf("%q is not a kind of item: say waypoints, routes, tracks or areas", text)
+			}
+			if to == from {
+				return fmt.Errorf("%s are %s already", from, to)
+			}
+			s.To[from] = &to
+			return nil
+		})
+		for _, to := range nav.Kinds {
+			if to != from {
+				p.Words = append(p.Words, to.String())
+			}
+		}
+		turned = append(turned, p)
+	}
+	turned = append(turned,
+		param.Switch("keep-source", &s.KeepSource, "keep what was turned as well"),
+		param.Count("max-points", &s.MaxPoints, 2, 1<<31-1, "N", "a route made of a track has at most `N` points"),
+		param.Length("within", &s.Within, "DISTANCE", "a route made of a track stays within this `DISTANCE` of it"),
+		param.Length("lend-within", &s.LendWithin, "DISTANCE",
+			"waypoints within this `DISTANCE` of a line lend it their names (default: 25m)"),
+		param.Length("closing-within", &s.ClosingWithin, "DISTANCE",
+			"a line whose ends are within this `DISTANCE` closes to an area (default: 10m)"),
+		param.Word("order", &s.Order, Orders, "ORDER",
+			"waypoints are strung together in this `ORDER`: file, name, time or near, a short way through all (default: file)"),
+		param.Text("first", &s.First, "NAME", "the waypoint `NAME` that the order near begins with"),
+		param.Text("last", &s.Last, "NAME", "the waypoint `NAME` that it ends with; the same as the first makes a round"),
+		param.Text("name", &s.Name, "NAME",
+			"make one of all waypoints, or of joined lines, with this `NAME` (default: one of each group)"),
+		param.Length("step", &s.Every, "DISTANCE",
+			"a track made of a route follows the great circle, with a point every `DISTANCE`"))
+	lines := param.Table{
+		param.Switch("reverse", &s.Reverse, "turn routes and tracks around; their times go"),
+		param.Switch("join", &s.Join, "join segments and tracks, and routes, end to end, the nearest ends first"),
+		param.Length("join-within", &s.JoinWithin, "DISTANCE", "join only ends that are within this `DISTANCE`"),
+		param.Moment("start", &s.Start, "TIME", "the `TIME` at which lines without times begin"),
+		param.Speed("pace", &s.Pace, "SPEED", "the `SPEED` on the level, such as 4km/h, by which lines without times "+
+			"get them"),
+		param.Switch("level", &s.Level, "the pace takes no account of heights"),
+		param.SignedSpan("shift-time", &s.Shift, "SPAN", "move all times by this `SPAN`, such as 2h or -90s"),
+		param.FuncIn("split-at", "PLACE", "split lines at this `PLACE`, see above",
+			func(env *param.Env, text string) (err error) {
+				s.SplitAt, err = s.parseCut(text, env.Zone)
+				return
+			}),
+	}
+	return append(turned.In("Recasting"), lines.In("Lines")...)
+}
+
+// parseCut reads where lines are split.
+func (s *Step) parseCut(text string, zone *time.Location) (*Cut, error) {
+	if name, ok := strings.CutPrefix(text, "waypoint:"); ok && name != "" {
+		return &Cut{Waypoint: name}, nil
+	}
+	if name, ok := strings.CutPrefix(text, "unit:"); ok && s.PointsOf != nil {
+		points, err := s.PointsOf(name)
+		return &Cut{Points: points, Unit: name}, err
+	}
+	if n, ok := strings.CutSuffix(strings.TrimSpace(text), "points"); ok {
+		most, err := strconv.Atoi(strings.TrimSpace(n))
+		if err != nil || most < 2 {
+			return nil, fmt.Errorf("%q is not a number of points from 2 on", text)
+		}
+		return &Cut{Points: [4]int{most, most, most, most}}, nil
+	}
+	if v, err := measure.ParseLength(text); err == nil && v > 0 {
+		return &Cut{Every: v}, nil
+	}
+	span, err := measure.ParseDuration(text)
+	if err == nil && span > 0 {
+		return &Cut{Span: span}, nil
+	}
+	if err != nil && strings.Contains(err.Error(), "could be") {
+		return nil, err
+	}
+	if ns, err := nav.ParseMoment(text, zone, false); err == nil && ns != 0 {
+		return &Cut{At: ns}, nil
+	}
+	if t, err := time.Parse("15:04", text); err == nil {
+		if zone == nil {
+			zone = time.UTC
+		}
+		return &Cut{OfDay: time.Duration(t.Hour())*time.Hour + time.Duration(t.Minute())*time.Minute, Zone: zone}, nil
+	}
+	return nil, fmt.Errorf("%q is not a place to split at: say 5km, 30min, 06:30, 2026-03-14T06:30Z, waypoint:NAME, "+
+		"200points or unit:NAME",
+		text)
+}
+
+// Apply recasts the data and reports it.
+func (s *Step) Apply(ctx context.Context, d *nav.Dataset) (*nav.Report, error) {
+	ledger, err := s.Recast(ctx, d)
+	if err != nil {
+		return nil, err
+	}
+	return &nav.Report{Ledger: ledger}, nil
+}

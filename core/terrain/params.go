@@ -1,0 +1,97 @@
+package terrain
+
+import (
+	"context"
+	"errors"
+
+	"gyrolith/core/nav"
+	"gyrolith/core/param"
+)
+
+// Params lists the parameters of the step.
+func (s *Step) Params() param.Table {
+	when := param.Func("when", "WORD", "which points get a height, `WORD`: missing, those without one, or always, "+
+		"all of them",
+		func(text string) error {
+			switch text {
+			case "missing", "always":
+				s.Always = text == "always"
+				return nil
+			}
+			return errors.New("it is missing or always")
+		})
+	when.Words, when.Default = []string{"missing", "always"}, "missing"
+	between := param.Func("between", "WORD",
+		"how a height between samples is found, `WORD`: nearest, bilinear or cubic",
+		func(text string) (err error) { s.Between, err = ParseBetween(text); return })
+	between.Words, between.Default = []string{"nearest", "bilinear", "cubic"}, "bilinear"
+	return param.Table{
+		param.Files("terrain", &s.TerrainPaths, "PATH", "a file or folder of terrain, `PATH`; may be repeated"),
+		when,
+		between,
+		param.Switch("fill-voids", &s.FillVoids, "fill voids of the terrain from their rim"),
+		param.Files("geoid", &s.GeoidPaths, "GRID",
+			"a grid of the geoid above the ellipsoid, `GRID`: heights above the ellipsoid become heights above mean sea level"),
+	}.In("Heights")
+}
+
+// ErrNoSource says that nothing gives the heights.
+var ErrNoSource = errors.New("say where the heights come from: terrain, or a geoid grid for heights above the " +
+	"ellipsoid")
+
+// Check finds parameters that make no sense.
+func (s *Step) Check() error {
+	hasTerrain := s.Terrain != nil || len(s.TerrainPaths) > 0
+	if !hasTerrain && s.Geoid == nil && len(s.GeoidPaths) == 0 {
+		return &param.Error{Name: "terrain", Err: ErrNoSource}
+	}
+	if s.Always && !hasTerrain {
+		return param.Errorf("when", "always needs terrain")
+	}
+	return nil
+}
+
+// Open opens the grids that the paths name.
+func (s *Step) Open() (err error) {
+	if len(s.TerrainPaths) > 0 {
+		if s.Terrain, err = Open(s.TerrainPaths); err != nil {
+			return err
+		}
+		s.Terrain.Between, s.Terrain.FillVoids = s.Between, s.FillVoids
+	}
+	if len(s.GeoidPaths) > 0 {
+		if s.Geoid, err = Open(s.GeoidPaths); err != nil {
+			return err
+		}
+		s.Geoid.Between = s.Between
+	}
+	return nil
+}
+
+// Close closes the grids that Open opened.
+func (s *Step) Close() {
+	if len(s.TerrainPaths) > 0 && s.Terrain != nil {
+		s.Terrain.Close()
+	}
+	if len(s.GeoidPaths) > 0 && s.Geoid != nil {
+		s.Geoid.Close()
+	}
+}
+
+// Apply gives heights and reports it. The detail of the report is a *Result.
+func (s *Step) Apply(ctx context.Context, d *nav.Dataset) (*nav.Report, error) {
+	result, err := s.Elevate(ctx, d)
+	if err != nil {
+		return nil, err
+	}
+	r := &nav.Report{Ledger: result.Ledger, Detail: result}
+	r.Count("given a height", result.Given)
+	r.Count("had a height", result.Had)
+	r.Count("brought to mean sea level", result.Converted)
+	if failed := result.Failed(); failed > 0 {
+		r.Count("not given a height", failed)
+		r.Ledger = append(r.Ledger, nav.Entry{KindWord: "file", What: "no heights", Why: result.Why(), Count: failed})
+		r.Findings = append(r.Findings, pointsWithout(failed))
+	}
+	return r, nil
+}

@@ -1,0 +1,283 @@
+package card
+
+import (
+	"archive/zip"
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"gyrolith/core/advice"
+	"gyrolith/core/safefile"
+)
+
+// What an archive of a card holds, said in its comment.
+const (
+	replacedOnly = "gyrolith: files of a card that were replaced"
+	wholeCard    = "gyrolith: a whole card"
+)
+
+// mostCard is the most bytes of a card that is archived or put back.
+const mostCard = 8 << 30
+
+// OnCard says whether a path lies on the card.
+func OnCard(card, path string) bool {
+	resolve := func(p string) string {
+		if abs, err := filepath.Abs(p); err == nil {
+			p = abs
+		}
+		// The longest part that there is may be a link on to the card.
+		for at, rest := p, ""; ; at, rest = filepath.Dir(at), filepath.Join(filepath.Base(at), rest) {
+			if real, err := filepath.EvalSymlinks(at); err == nil {
+				return filepath.Join(real, rest)
+			}
+			if filepath.Dir(at) == at {
+				return p
+			}
+		}
+	}
+	inside, err := filepath.Rel(resolve(card), resolve(path))
+	return err == nil && filepath.IsLocal(inside)
+}
+
+// archive keeps files of the card in one zip archive off it.
+func (w *writer) archive(ctx context.Context, paths []string, unit, comment string) error {
+	if OnCard(w.card, w.opt.Keep) {
+		return advice.Errorf(advice.KeepOffCard, "%s: is on the card itself", w.opt.Keep)
+	}
+	keep, err := filepath.Abs(w.opt.Keep)
+	if err != nil {
+		return err
+	}
+	if err := os.MkdirAll(keep, 0o777); err != nil {
+		return fmt.Errorf("%s: the archive's folder can't be made: %w", w.opt.Keep, err)
+	}
+	stamp := w.opt.Now.UTC().Format("2006-01-02-150405")
+	for n := 1; ; n++ {
+		name := fmt.Sprintf("%s-%s.zip", unit, stamp)
+		if n > 1 {
+			name = fmt.Sprintf("%s-%s-%d.zip", unit, stamp, n)
+		}
+		to := filepath.Join(keep, name)
+		_, err := safefile.WriteAll(to, false, func(out io.Writer) error { return w.pack(ctx, out, paths, comment) })
+		if errors.Is(err, safefile.ErrExists) {
+			continue
+		}
+		if err == nil {
+			w.archived = to
+		}
+		return err
+	}
+}
+
+// pack streams files of the card into an archive, and notes their sums.
+func (w *writer) pack(ctx context.Context, out io.Writer, paths []string, comment string) error {
+	z := zip.NewWriter(out)
+	w.sums = map[string]string{}
+	for _, p := range paths {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		if err := w.packOne(z, p); err != nil {
+			return err
+		}
+	}
+	if err := z.SetComment(comment); err != nil {
+		return err
+	}
+	return z.Close()
+}
+
+func (w *writer) packOne(z *zip.Writer, path string) error {
+	unreadable := func(err error) error {
+		return fmt.Errorf("%s can't be read, so that it could not be archived: %s", filepath.Join(w.card, path), reason(err))
+	}
+	in, err := w.root.Open(path)
+	if err != nil {
+		return unreadable(err)
+	}
+	defer in.Close()
+	header := &zip.FileHeader{Name: path, Method: zip.Deflate}
+	if info, err := in.Stat(); err == nil {
+		header.Modified = info.ModTime()
+	}
+	to, err := z.CreateHeader(header)
+	if err != nil {
+		return err
+	}
+	sum := sha256.New()
+	from := &reading{Reader: in}
+	if _, err := io.Copy(io.MultiWriter(to, sum), from); err != nil {
+		if from.failed != nil {
+			return unreadable(from.failed)
+		}
+		return err
+	}
+	w.sums[path] = hex.EncodeToString(sum.Sum(nil))
+	return nil
+}
+
+// reading tells an error of reading from one of writing.
+type reading struct {
+	io.Reader
+	failed error
+}
+
+func (r *reading) Read(b []byte) (int, error) {
+	n, err := r.Reader.Read(b)
+	if err != nil && err != io.EOF {
+		r.failed = err
+	}
+	return n, err
+}
+
+// listFiles lists all files of a card.
+func listFiles(root *os.Root) (out []string, err error) {
+	total := int64(0)
+	err = fs.WalkDir(root.FS(), ".", func(path string, e fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		if e.Type().IsRegular() {
+			if info, err := e.Info(); err == nil {
+				total += info.Size()
+			}
+			out = append(out, path)
+		}
+		if total > mostCard {
+			return fmt.Errorf("the card holds more than %d bytes", int64(mostCard))
+		}
+		return nil
+	})
+	return
+}
+
+// Files lists all files of a card, by their paths with slashes.
+func Files(card string) ([]string, error) {
+	root, err := open(card)
+	if err != nil {
+		return nil, err
+	}
+	defer root.Close()
+	files, err := listFiles(root)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %s", card, reason(err))
+	}
+	if len(files) == 0 {
+		return nil, fmt.Errorf("%s: the card is empty; there is nothing to archive", card)
+	}
+	return files, nil
+}
+
+// Unstow archives a whole card in a file that is not on it.
+func Unstow(ctx context.Context, card, archive string, replace bool) (files []string, kept string, err error) {
+	if files, err = Files(card); err != nil {
+		return nil, "", err
+	}
+	if OnCard(card, archive) {
+		return nil, "", fmt.Errorf("%s: is on the card itself: name an archive elsewhere", archive)
+	}
+	root, err := open(card)
+	if err != nil {
+		return nil, "", err
+	}
+	defer root.Close()
+	w := &writer{root: root, card: card}
+	kept, err = safefile.WriteAll(archive, replace,
+		func(out io.Writer) error { return w.pack(ctx, out, files, wholeCard) })
+	return files, kept, err
+}
+
+// archive is an archive of a card that is read. The zero archive holds nothing.
+type archive struct {
+	path    string
+	zip     *zip.ReadCloser
+	members map[string]*zip.File
+	names   []string // in the archive's order
+}
+
+// openArchive opens an archive and judges its names; "" is one that holds nothing.
+func openArchive(path string) (*archive, error) {
+	a := &archive{path: path, members: map[string]*zip.File{}}
+	if path == "" {
+		return a, nil
+	}
+	z, err := zip.OpenReader(path)
+	if err != nil {
+		return nil, fmt.Errorf("%s: the archive can't be read: %w", path, err)
+	}
+	total := uint64(0)
+	for _, f := range z.File {
+		if strings.HasSuffix(f.Name, "/") {
+			continue
+		}
+		if !fs.ValidPath(f.Name) || strings.Contains(f.Name, `\`) {
+			z.Close()
+			return nil, fmt.Errorf("%s: holds the name %q, which does not stay on a card", path, f.Name)
+		}
+		if total += f.UncompressedSize64; total > mostCard {
+			z.Close()
+			return nil, fmt.Errorf("%s: unpacks to more than %d bytes", path, int64(mostCard))
+		}
+		if a.members[f.Name] == nil {
+			a.names = append(a.names, f.Name)
+		}
+		a.members[f.Name] = f
+	}
+	a.zip = z
+	return a, nil
+}
+
+// Close closes the archive.
+func (a *archive) Close() error {
+	if a.zip == nil {
+		return nil
+	}
+	return a.zip.Close()
+}
+
+// copyTo unpacks a member, to its end, where its checksum is.
+func (a *archive) copyTo(w io.Writer, name string) error {
+	f := a.members[name]
+	if f == nil {
+		return fmt.Errorf("%s: holds no %s", a.path, name)
+	}
+	in, err := f.Open()
+	if err == nil {
+		defer in.Close()
+		_, err = io.Copy(w, io.LimitReader(in, int64(f.UncompressedSize64)+1))
+	}
+	if err != nil {
+		return fmt.Errorf("%s: %s in it is damaged: %w", a.path, name, err)
+	}
+	return nil
+}
+
+// sum is the sum of a member; "" where it can't be read.
+func (a *archive) sum(name string) string {
+	h := sha256.New()
+	if err := a.copyTo(h, name); err != nil {
+		return ""
+	}
+	return hex.EncodeToString(h.Sum(nil))
+}
+
+// fromArchive puts a file back, whole or not at all.
+func (w *writer) fromArchive(old *archive, name string) error {
+	p, err := safefile.CreateIn(w.root, name)
+	if err != nil {
+		return err
+	}
+	defer p.Discard()
+	if err := old.copyTo(p, name); err != nil {
+		return err
+	}
+	_, err = p.Commit()
+	return err
+}

@@ -1,0 +1,101 @@
+package card
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+
+	"gyrolith/core/advice"
+	"gyrolith/core/unit"
+	"gyrolith/core/unit/standin"
+)
+
+// open opens the folder that is a card. No path leads out of it.
+func open(card string) (*os.Root, error) {
+	info, err := os.Stat(card)
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		return nil, fmt.Errorf("%s: there is no such folder; is the card in, and mounted there?", card)
+	case err != nil:
+		return nil, fmt.Errorf("%s: the card can't be looked at: %w", card, err)
+	case !info.IsDir():
+		return nil, advice.Errorf(advice.NameCard, "%s: is a file, and a card is a folder", card)
+	}
+	return os.OpenRoot(card)
+}
+
+// Existing lists the files of the plan that are on the card already.
+func (p *Plan) Existing(card string) ([]string, error) {
+	root, err := open(card)
+	if err != nil {
+		return nil, err
+	}
+	defer root.Close()
+	var out []string
+	for _, f := range p.Files {
+		if _, err := root.Lstat(f.Path); err == nil {
+			out = append(out, f.Path)
+		}
+	}
+	return out, nil
+}
+
+// unitOf gives the stand-in that reads the cards of a profile, of the same version; nil where there is none.
+func unitOf(p *unit.Profile) standin.Unit {
+	model := standin.Find(p.Name)
+	if !p.StandIn || model == nil {
+		return nil
+	}
+	return model.Of(p.Version)
+}
+
+// Boot shows what a unit makes of a card.
+func Boot(p *unit.Profile, card string) (*standin.Shown, error) {
+	start := unitOf(p)
+	if start == nil {
+		names := ""
+		for i, m := range standin.Models {
+			if i > 0 {
+				names += ", "
+			}
+			names += m.Name
+		}
+		return nil, fmt.Errorf("no stand-in reads the cards of %s; those of %s are read", p.Name, names)
+	}
+	root, err := open(card)
+	if err != nil {
+		return nil, err
+	}
+	defer root.Close()
+	shown, err := start(root.FS())
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", card, err)
+	}
+	return shown, nil
+}
+
+// Contents says what there is on a card.
+type Contents struct {
+	Files int   `json:"files"`
+	Bytes int64 `json:"bytes"`
+	Free  int64 `json:"free_bytes"` // room that is left; below zero where that can't be told
+}
+
+// contents looks at a card before it is written.
+func contents(root *os.Root, card string) (c Contents) {
+	fs.WalkDir(root.FS(), ".", func(_ string, e fs.DirEntry, err error) error {
+		if err == nil && e.Type().IsRegular() {
+			if info, err := e.Info(); err == nil {
+				c.Files++
+				c.Bytes += info.Size()
+			}
+		}
+		return nil
+	})
+	c.Free = -1
+	if free, ok := freeBytes(card); ok {
+		c.Free = free
+	}
+	return
+}

@@ -1,0 +1,105 @@
+package card
+
+import (
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+
+	"gyrolith/core/advice"
+)
+
+// Finish carries a stow through that was broken off between two files.
+func Finish(card string) (*Manifest, error) {
+	root, m, err := openUnfinished(card)
+	if err != nil {
+		return nil, err
+	}
+	defer root.Close()
+	w := &writer{root: root, card: card}
+	for _, f := range m.Files {
+		if content, err := root.ReadFile(f.Path); err == nil && sumOf(content) == f.SHA256 {
+			w.removePart(&f)
+			continue
+		}
+		content, err := root.ReadFile(f.Part)
+		if err != nil || sumOf(content) != f.SHA256 {
+			return nil, advice.About(advice.UndoCard, card,
+				"%s: %s can't be finished, since what was written of it is not whole", card, f.Path)
+		}
+		if err := root.Rename(f.Part, f.Path); err != nil {
+			return nil, fmt.Errorf("%s can't be written: %s", filepath.Join(card, f.Path), reason(err))
+		}
+	}
+	return m, w.finish(m)
+}
+
+// removePart removes what is left of an unfinished file.
+func (w *writer) removePart(f *ManifestFile) {
+	if f.Part != "" {
+		w.root.Remove(f.Part)
+	}
+}
+
+func openUnfinished(card string) (*os.Root, *Manifest, error) {
+	root, err := open(card)
+	if err != nil {
+		return nil, nil, err
+	}
+	m, err := readManifest(root)
+	if err == nil && (m == nil || m.Finished) {
+		err = errors.New("no stow on this card was broken off")
+	}
+	if err != nil {
+		root.Close()
+		return nil, nil, fmt.Errorf("%s: %w", card, err)
+	}
+	return root, m, nil
+}
+
+// Undo puts back what was on a card before a stow that was broken off: replaced files from the archive, the manifest of
+// the stow before, and new files go.
+func Undo(card string) (*Manifest, error) {
+	root, m, err := openUnfinished(card)
+	if err != nil {
+		return nil, err
+	}
+	defer root.Close()
+	old, err := openArchive(m.Archive)
+	if err != nil {
+		return nil, err
+	}
+	defer old.Close()
+	w := &writer{root: root, card: card, before: m.Before}
+	for _, f := range m.Files {
+		if err := w.undo(&f, old); err != nil {
+			return nil, err
+		}
+	}
+	return m, w.manifestBefore()
+}
+
+// undo puts one file back as it was.
+func (w *writer) undo(f *ManifestFile, old *archive) error {
+	content, err := w.root.ReadFile(f.Path)
+	there := err == nil
+	switch {
+	case there && f.Replace != "" && sumOf(content) == f.Replace, !there && f.Replace == "":
+		// It is as it was.
+	case there && sumOf(content) != f.SHA256:
+		return fmt.Errorf("%s: %s is neither as it was nor as it was meant; it is left alone, and so is the rest", w.card,
+			f.Path)
+	case f.Replace == "":
+		if err := w.root.Remove(f.Path); err != nil {
+			return fmt.Errorf("%s can't be removed: %s", filepath.Join(w.card, f.Path), reason(err))
+		}
+	case old.sum(f.Path) != f.Replace:
+		return fmt.Errorf("%s: does not hold %s as it was on the card", old.path, f.Path)
+	default:
+		if err := w.fromArchive(old, f.Path); err != nil {
+			return fmt.Errorf("%s can't be written: %s", filepath.Join(w.card, f.Path), reason(err))
+		}
+	}
+	w.removePart(f)
+	return nil
+}

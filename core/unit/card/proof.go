@@ -1,0 +1,113 @@
+package card
+
+import (
+	"archive/zip"
+	"bytes"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+
+	"gyrolith/core/compare"
+	"gyrolith/core/format"
+	"gyrolith/core/unit/standin"
+)
+
+// Proof is what reading a card back showed.
+type Proof struct {
+	OnCard [4]int         // items of each kind in the files that were written, as the project's own readers find them
+	Shown  *standin.Shown // by the stand-in; nil where there is none
+	Result compare.Result // of what was meant with what the unit shows
+}
+
+// Prove reads the files of the plan as the unit would, without a card.
+func (p *Plan) Prove() (*Proof, error) {
+	out := &Proof{}
+	alone, err := memory(p.Files)
+	if err != nil {
+		return nil, err
+	}
+	p.count(out)
+	return out, p.show(alone, alone, out)
+}
+
+// readBack reads the card as the unit would and compares what it shows with what was meant.
+func (p *Plan) readBack(card string, root *os.Root, out *Proof) error {
+	for _, f := range p.Files {
+		content, err := root.ReadFile(f.Path)
+		if err != nil {
+			return fmt.Errorf("%s: was written, and can't be read back: %s", filepath.Join(card, f.Path), reason(err))
+		}
+		if !bytes.Equal(content, f.Content) {
+			return fmt.Errorf("%s: what is read back is not what was written: the card is faulty", filepath.Join(card, f.Path))
+		}
+	}
+	alone, err := memory(p.Files)
+	if err != nil {
+		return err
+	}
+	p.count(out)
+	if err := p.show(alone, root.FS(), out); err != nil {
+		return fmt.Errorf("%s: the card was written, but the unit would not take it: %w", card, err)
+	}
+	return nil
+}
+
+// count counts what the project's own readers find in the files.
+func (p *Plan) count(out *Proof) {
+	for _, f := range p.Files {
+		in, err := p.formats.Load(format.FromBytes(f.Path, f.Content), "", false, &format.ReadOptions{})
+		if err != nil { // a table, which is not read by itself
+			out.OnCard = p.Meant.Counts()
+			return
+		}
+		for i, n := range in.Data.Counts() {
+			out.OnCard[i] += n
+		}
+	}
+}
+
+// show lets the unit read the files of this stow by themselves, and all of the card.
+func (p *Plan) show(alone, whole fs.FS, out *Proof) error {
+	start := unitOf(p.Profile)
+	if start == nil {
+		return nil
+	}
+	mine, err := start(alone)
+	if err != nil {
+		return err
+	}
+	if out.Shown, err = start(whole); err != nil {
+		return err
+	}
+	out.Result = compare.Compare(p.Meant, mine.Data, compare.Options{Within: max(p.Profile.Resolution*metresPerDegree,
+		0.02)})
+	// What else is on the card may leave no room for it.
+	for _, d := range compare.Compare(mine.Data, out.Shown.Data, compare.Options{}).Differences {
+		if d.What == compare.Lost {
+			out.Result.Differences = append(out.Result.Differences, d)
+		}
+	}
+	return nil
+}
+
+const metresPerDegree = 111320
+
+// memory makes a file system of the files.
+func memory(files []File) (fs.FS, error) {
+	var whole bytes.Buffer
+	z := zip.NewWriter(&whole)
+	for _, f := range files {
+		w, err := z.CreateHeader(&zip.FileHeader{Name: f.Path, Method: zip.Store})
+		if err == nil {
+			_, err = w.Write(f.Content)
+		}
+		if err != nil {
+			return nil, err
+		}
+	}
+	if err := z.Close(); err != nil {
+		return nil, err
+	}
+	return zip.NewReader(bytes.NewReader(whole.Bytes()), int64(whole.Len()))
+}

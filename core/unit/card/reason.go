@@ -1,0 +1,38 @@
+package card
+
+import (
+	"errors"
+	"io/fs"
+	"os"
+	"slices"
+)
+
+// reason words what a card's file system says.
+func reason(err error) string {
+	var pe *fs.PathError
+	var le *os.LinkError
+	switch {
+	case errors.As(err, &pe):
+		err = pe.Err
+	case errors.As(err, &le):
+		err = le.Err
+	}
+	is := func(list []error) bool {
+		return slices.ContainsFunc(list, func(x error) bool { return errors.Is(err, x) })
+	}
+	switch {
+	case is(cardFull):
+		return "the card is full"
+	case is(cardReadOnly):
+		return "the card is read-only: is its lock switched on?"
+	case is(badName):
+		return "the card's file system can't hold this name"
+	case is(cardGone):
+		return "the card does not answer: was it taken out?"
+	case errors.Is(err, fs.ErrNotExist):
+		return "its folder is gone: was the card taken out?"
+	case errors.Is(err, fs.ErrPermission):
+		return "the permissions of the card forbid it"
+	}
+	return err.Error()
+}

@@ -1,0 +1,192 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"net"
+	"strings"
+
+	"github.com/urfave/cli/v3"
+
+	"gyrolith/core/chain"
+	"gyrolith/core/chain/kit"
+	"gyrolith/core/format"
+	"gyrolith/core/inspect"
+	"gyrolith/core/measure"
+	"gyrolith/core/nav"
+	"gyrolith/core/param"
+	"gyrolith/core/unit/card"
+	"gyrolith/core/unit/standin"
+	"gyrolith/internal/cli/console"
+)
+
+// bootJob is the work of boot.
+type bootJob struct {
+	*job
+	unit   unitChoice
+	listen string
+	all    bool
+	end    *chain.End
+}
+
+func (a *app) boot() *cli.Command {
+	b := &bootJob{job: a.newJob("boot")}
+	b.end, _ = a.kit.NewEnd("convert")
+	return a.verb(&verb{name: "boot",
+		usage: "start a stand-in unit with a card in it, or with its talker line open, and show its lists",
+		args:  "--unit NAME --card DIR",
+		tables: append(b.unit.tables(), param.Table{
+			param.Text("listen", &b.listen, "ADDRESS",
+				"wait for talker sentences on this `ADDRESS` instead, such as 127.0.0.1:10110, until an upload or Ctrl-C ends it"),
+			param.Switch("all", &b.all, "scroll through long lists to their end"),
+		}.In("Unit").ForOneRun(), kit.Target(b.end.Output).Params(),
+			b.writing("write what the unit shows to this `FILE`; its name chooses the format"), b.answering()),
+		run: b.run})
+}
+
+func (b *bootJob) run(ctx context.Context, l *commandLine) error {
+	if len(l.args) > 0 {
+		return usageError("boot: takes no files; --card names the card")
+	}
+	if b.output != "" {
+		b.end.Name = b.output
+		if err := b.settle("boot", b.end, nil); err != nil {
+			return err
+		}
+		if err := kit.Target(b.end.Output).Open(); err != nil {
+			return err
+		}
+	}
+	shown, from, err := b.started(ctx)
+	if err != nil {
+		return err
+	}
+	switch {
+	case b.output != "":
+		return b.write(ctx, b.end, &chain.Work{Data: shown.Data}, nil, false)
+	case b.json:
+		return b.printJSON(bootJSON(shown, from))
+	}
+	b.printScreens(shown, b.all)
+	return nil
+}
+
+// started starts the unit and gives what it shows.
+func (b *bootJob) started(ctx context.Context) (*standin.Shown, string, error) {
+	if b.listen != "" {
+		return b.heard(ctx)
+	}
+	profile, err := b.unit.profile(b.app)
+	if err != nil {
+		return nil, "", err
+	}
+	if b.unit.card == "" {
+		return nil, "", cardMissing("boot")
+	}
+	if err := card.CheckFinished(b.unit.card); err != nil {
+		b.note(advisedError(err))
+	}
+	shown, err := card.Boot(profile, b.unit.card)
+	return shown, b.unit.card, err
+}
+
+// heard listens on the unit's talker line.
+func (b *bootJob) heard(ctx context.Context) (*standin.Shown, string, error) {
+	var model *standin.Model
+	for i := range standin.Models {
+		m := &standin.Models[i]
+		if m.Line != nil && (b.unit.name == "" || b.unit.name == m.Name) {
+			model = m
+			break
+		}
+	}
+	if model == nil {
+		return nil, "", usageError("boot: %s has no talker line to listen on", b.unit.name)
+	}
+	in, err := net.Listen("tcp", b.listen)
+	if err != nil {
+		return nil, "", usageError("boot: --listen: %s can't be listened on: %v", b.listen, err)
+	}
+	if !b.quiet {
+		b.err.Printf("the %s listens on %s; 'gyrolith send FILES… --to tcp://%s' uploads to it\n", model.Name, in.Addr(),
+			in.Addr())
+	}
+	shown, err := model.Line().Listen(ctx, in)
+	return shown, "tcp://" + b.listen, err
+}
+
+// shownFile treats what a stand-in shows as a file, so that it is looked at in the same way.
+func shownFile(s *standin.Shown, dir string) *format.Loaded {
+	return &format.Loaded{Path: dir, Format: &format.Format{Name: s.Unit, Title: s.Unit}, Data: s.Data}
+}
+
+func bootJSON(s *standin.Shown, dir string) any {
+	type ignored struct {
+		File string `json:"file"`
+		Why  string `json:"why"`
+	}
+	left := []ignored{}
+	for _, i := range s.Ignored {
+		left = append(left, ignored(i))
+	}
+	return map[string]any{"unit": s.Unit, "card": dir,
+		"shows":   lookJSON([]*inspect.View{inspect.Look(shownFile(s, dir), 0)}),
+		"ignored": left}
+}
+
+// screenLines is what fits on a screen of the stand-in before one has to scroll.
+const screenLines = 12
+
+// printScreens shows the unit's lists as its screen would.
+func (j *job) printScreens(s *standin.Shown, all bool) {
+	j.out.Printf("%s\n", j.out.Paint(console.Bold, strings.ToUpper(s.Unit)))
+	v := inspect.Look(shownFile(s, ""), 0)
+	for _, kind := range nav.Kinds {
+		limit := s.Limits[kind]
+		if limit == 0 {
+			continue
+		}
+		var rows [][]string
+		for _, e := range v.Entries {
+			if e.Kind != kind {
+				continue
+			}
+			row := []string{marks[kind] + " " + console.Show(e.Item.Name), "", "", "", ""}
+			if kind == nav.Waypoints {
+				row[1], row[4] = j.notation.Format(e.At.Lat, e.At.Lon), e.Item.Style.Symbol
+				if e.At.HasHeight() {
+					row[3] = j.measure.Height(e.At.Height())
+				}
+			} else {
+				row[1], row[2], row[3] = plural(e.Sum.Points, "point", "points"), j.measure.Length(e.Sum.Length),
+					heightRange(e.Sum, j.measure)
+				if kind == nav.Areas {
+					row[4] = console.Show(inspect.Limits(e.Item))
+				}
+			}
+			rows = append(rows, row)
+		}
+		word := s.Words[kind]
+		if word == "" {
+			word = kind.String()
+		}
+		title := fmt.Sprintf("%s %d of %s", strings.ToUpper(word), len(rows), measure.Count(limit))
+		j.out.Printf("%s\n", j.out.Paint(console.Cyan, title))
+		shown := rows
+		if !all && len(rows) > screenLines {
+			shown = rows[:screenLines]
+		}
+		j.out.Table("  ", []console.Column{{}, {}, {Right: true}, {Right: true}, {}}, shown)
+		if n := len(rows) - len(shown); n > 0 {
+			j.out.Printf("  %s\n", j.out.Paint(console.Faint, fmt.Sprintf("↓ %d more; --all scrolls", n)))
+		}
+	}
+	if len(s.Ignored) > 0 {
+		j.out.Printf("%s\n", j.out.Paint(console.Yellow, "passed over without a word by the unit"))
+		var rows [][]string
+		for _, i := range s.Ignored {
+			rows = append(rows, []string{console.Show(i.File), console.Show(i.Why)})
+		}
+		j.out.Table("  ", []console.Column{{}, {}}, rows)
+	}
+}

@@ -1,0 +1,165 @@
+// Package console writes for people: tables, colours, progress, the width of the window. What comes from files is made
+// harmless.
+package console
+
+import (
+	"fmt"
+	"io"
+	"os"
+	"strings"
+	"unicode"
+
+	"github.com/jedib0t/go-pretty/v6/table"
+	"github.com/jedib0t/go-pretty/v6/text"
+	"golang.org/x/term"
+)
+
+// Stream is standard output or standard error, and knows whether a person is looking.
+type Stream struct {
+	w        io.Writer
+	Terminal bool
+	Colours  bool
+	Width    int
+
+	failed error
+}
+
+// Write writes, and keeps the first error, so that no end of a program is called good whose answer did not arrive.
+func (s *Stream) Write(b []byte) (int, error) {
+	n, err := s.w.Write(b)
+	if err != nil && s.failed == nil {
+		s.failed = err
+	}
+	return n, err
+}
+
+// Failed gives the first error of writing.
+func (s *Stream) Failed() error { return s.failed }
+
+// New makes a stream of a writer, which may be a terminal.
+func New(w io.Writer) *Stream {
+	s := &Stream{w: w, Width: 120}
+	if f, ok := w.(*os.File); ok && term.IsTerminal(int(f.Fd())) {
+		s.Terminal = true
+		s.Colours = os.Getenv("NO_COLOR") == "" && os.Getenv("TERM") != "dumb"
+		if width, _, err := term.GetSize(int(f.Fd())); err == nil && width > 20 {
+			s.Width = width
+		}
+	}
+	return s
+}
+
+// The few colours, by what they mean.
+var (
+	Red    = text.Colors{text.FgHiRed}
+	Yellow = text.Colors{text.FgHiYellow}
+	Green  = text.Colors{text.FgHiGreen}
+	Cyan   = text.Colors{text.FgHiCyan}
+	Bold   = text.Colors{text.Bold}
+	Faint  = text.Colors{text.FgHiBlack}
+)
+
+// Paint colours a text where that can be seen.
+func (s *Stream) Paint(c text.Colors, t string) string {
+	if !s.Colours || t == "" {
+		return t
+	}
+	text.EnableColors()
+	return c.Sprint(t)
+}
+
+// Show makes a text from a file harmless for a terminal: control characters, and those that turn the direction
+// of writing, are shown escaped.
+func Show(s string) string {
+	if strings.IndexFunc(s, hostile) < 0 {
+		return s
+	}
+	var b strings.Builder
+	for _, r := range s {
+		if hostile(r) {
+			fmt.Fprintf(&b, "\\u%04x", r)
+		} else {
+			b.WriteRune(r)
+		}
+	}
+	return b.String()
+}
+
+func hostile(r rune) bool {
+	return unicode.IsControl(r) || unicode.Is(unicode.Cf, r) || r == unicode.ReplacementChar || r == '\u2028' ||
+		r == '\u2029'
+}
+
+// OneLine shows a text on one line of at most n characters.
+func OneLine(s string, n int) string {
+	s = Show(strings.Join(strings.Fields(s), " "))
+	return text.Snip(s, n, "…")
+}
+
+// Column says how a column of a table stands.
+type Column struct {
+	Title string
+	Right bool
+}
+
+// Table prints rows in columns without lines around them. Columns that are empty throughout are left out; on a
+// terminal the last one is as wide as there is room, in several lines if it must.
+func (s *Stream) Table(indent string, columns []Column, rows [][]string) {
+	if len(rows) == 0 {
+		return
+	}
+	t := table.NewWriter()
+	style := table.StyleDefault
+	style.Options = table.OptionsNoBordersAndSeparators
+	style.Box.PaddingLeft, style.Box.PaddingRight = "", "  "
+	style.Format.Header = text.FormatDefault
+	t.SetStyle(style)
+	var used []int // the columns that have anything in them
+	var widths []int
+	titled := false
+	for i, c := range columns {
+		width := text.StringWidthWithoutEscSequences(c.Title)
+		filled := false
+		for _, r := range rows {
+			filled = filled || r[i] != ""
+			width = max(width, text.StringWidthWithoutEscSequences(r[i]))
+		}
+		if filled {
+			used, widths = append(used, i), append(widths, width)
+			titled = titled || c.Title != ""
+		}
+	}
+	var header table.Row
+	var configs []table.ColumnConfig
+	room := s.Width - len(indent)
+	for n, i := range used {
+		c := columns[i]
+		header = append(header, s.Paint(Faint, c.Title))
+		cfg := table.ColumnConfig{Number: n + 1}
+		if c.Right {
+			cfg.Align, cfg.AlignHeader = text.AlignRight, text.AlignRight
+		}
+		if n == len(used)-1 && s.Terminal && room > 20 {
+			cfg.WidthMax, cfg.WidthMaxEnforcer = room, text.WrapSoft
+		}
+		room -= widths[n] + 2
+		configs = append(configs, cfg)
+	}
+	t.SetColumnConfigs(configs)
+	if titled {
+		t.AppendHeader(header)
+	}
+	for _, r := range rows {
+		var row table.Row
+		for _, i := range used {
+			row = append(row, r[i])
+		}
+		t.AppendRow(row)
+	}
+	for line := range strings.SplitSeq(t.Render(), "\n") {
+		fmt.Fprintln(s, strings.TrimRight(indent+line, " "))
+	}
+}
+
+// Printf prints.
+func (s *Stream) Printf(format string, args ...any) { fmt.Fprintf(s, format, args...) }

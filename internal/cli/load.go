@@ -1,0 +1,151 @@
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"gyrolith/core/chain"
+	"gyrolith/core/format"
+	"gyrolith/core/input"
+	"gyrolith/core/nav"
+	"gyrolith/internal/cli/console"
+)
+
+// load reads the files, in their order. What a reader noticed is said by the caller.
+func (j *job) load(ctx context.Context, paths []string) ([]*format.Loaded, error) {
+	if len(paths) == 0 {
+		return nil, usageError("%s: name at least one file, or - for standard input; 'gyrolith %s --help' explains the rest",
+			j.verb, j.verb)
+	}
+	if i := slices.Index(paths, "-"); i >= 0 && slices.Contains(paths[i+1:], "-") {
+		return nil, usageError("%s: standard input can be read only once", j.verb)
+	}
+	began := time.Now()
+	inputs, err := j.reading.LoadAll(ctx, paths)
+	for _, in := range inputs {
+		if in != nil {
+			j.log().Debug("read", "file", in.Path, "format", in.Format.Name, "points", in.Data.Points(), "took",
+				time.Since(began))
+		}
+	}
+	return inputs, err
+}
+
+// merged says what the readers noticed, refuses under --strict what is missing, and makes one dataset of the inputs.
+func (j *job) merged(inputs []*format.Loaded, strict bool) (*chain.Work, error) {
+	j.saySystem(j.reading.Options.System, false)
+	w := &chain.Work{Source: chain.Stem(inputs[0].Path), Remarks: chain.Remarks(inputs)}
+	for _, in := range inputs {
+		j.remarks(in)
+	}
+	if strict {
+		if err := strictInput(w.Remarks); err != nil {
+			return nil, err
+		}
+	}
+	w.Data = input.Merge(inputs)
+	chosen := j.stage.Take
+	if err := chosen.Apply(w.Data); err != nil && !errors.Is(err, nav.ErrNothing) {
+		return nil, err
+	}
+	if w.Data.Counts() == [4]int{} {
+		if !chosen.Empty() {
+			return nil, fmt.Errorf("the options choose nothing of these files; 'gyrolith look' shows what is in them")
+		}
+		return nil, faultIn(inputs[0].Path, "%v", input.ErrEmpty)
+	}
+	return w, nil
+}
+
+// gather opens the reading, and loads and merges the inputs of a verb.
+func (j *job) gather(ctx context.Context, paths []string) (w *chain.Work, path string, err error) {
+	if err := j.reading.Open(ctx); err != nil {
+		return nil, "", worded(j.verb, err)
+	}
+	inputs, err := j.load(ctx, paths)
+	if err != nil {
+		return nil, "", err
+	}
+	w, err = j.merged(inputs, j.strict)
+	return w, inputs[0].Path, err
+}
+
+// strictInput refuses inputs with positions that can't be used or things that can't be held.
+func strictInput(remarks []chain.Remark) error {
+	for _, r := range remarks {
+		if r.Grave() {
+			return strictError("%s; refused by --strict", advised(r.String(), r.Advice()))
+		}
+	}
+	return nil
+}
+
+// fewRejects are named one by one; of more, the rest are counted.
+const fewRejects = 10
+
+// remarks says on standard error what was left out of an input and what was guessed.
+func (j *job) remarks(in *format.Loaded) {
+	if j.quiet {
+		return
+	}
+	if in.Cut != nil {
+		j.note(in.Cut.Error() + "; what is complete before that was taken")
+	}
+	var read, problems, rejects []chain.Remark
+	for _, r := range chain.Remarks([]*format.Loaded{in}) {
+		switch {
+		case r.Reject != nil:
+			rejects = append(rejects, r)
+		case r.Problem.Info:
+			read = append(read, r)
+		default:
+			problems = append(problems, r)
+		}
+	}
+	for _, r := range read {
+		j.err.Printf("%s %s\n", j.err.Paint(console.Faint, "read:"), console.Show(advised(r.String(), r.Advice())))
+	}
+	for _, r := range rejects[:min(len(rejects), fewRejects)] {
+		j.note(advised(r.String(), r.Advice()))
+	}
+	if n := len(rejects) - fewRejects; n > 0 {
+		j.note(fmt.Sprintf("%s: %d more positions were left out, in %s", in.Path, n, lineList(in.Data.Rejects[fewRejects:])))
+	}
+	for _, r := range problems {
+		j.note(advised(r.String(), r.Advice()))
+	}
+}
+
+// lineList tells where rejects stand: lines 7, 9 to 12, 20.
+func lineList(rejects []nav.Reject) string {
+	var parts []string
+	for i := 0; i < len(rejects); {
+		j := i
+		for j+1 < len(rejects) && rejects[j+1].Line-rejects[j].Line <= 1 {
+			j++
+		}
+		part := strconv.Itoa(rejects[i].Line)
+		if rejects[j].Line > rejects[i].Line {
+			part += " to " + strconv.Itoa(rejects[j].Line)
+		}
+		parts = append(parts, part)
+		i = j + 1
+	}
+	const many = 30
+	if n := len(parts) - many; n > 0 {
+		return fmt.Sprintf("lines %s and %d more places", strings.Join(parts[:many], ", "), n)
+	}
+	return "lines " + strings.Join(parts, ", ")
+}
+
+func same(a, b string) bool {
+	x, err1 := os.Stat(a)
+	y, err2 := os.Stat(b)
+	return err1 == nil && err2 == nil && os.SameFile(x, y)
+}

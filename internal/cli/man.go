@@ -1,0 +1,60 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+
+	docs "github.com/urfave/cli-docs/v3"
+	"github.com/urfave/cli/v3"
+
+	"gyrolith/core/param"
+	"gyrolith/core/safefile"
+	"gyrolith/internal/cli/console"
+)
+
+func (a *app) man() *cli.Command {
+	replace := false
+	return a.verb(&verb{name: "man", usage: "write the manual pages, one a verb, into a folder", args: "DIR",
+		help:   "The pages are made of the same tables as the options and the keys of recipes.",
+		tables: []param.Table{{param.Switch("replace", &replace, "write over older pages, and keep them beside")}},
+		run: func(_ context.Context, l *commandLine) error {
+			if len(l.args) != 1 {
+				return usageError("man: name the folder that the pages are written into")
+			}
+			return a.writeManual(l.args[0], replace)
+		}})
+}
+
+func (a *app) writeManual(dir string, replace bool) error {
+	if err := os.MkdirAll(dir, 0o777); err != nil {
+		return fmt.Errorf("%s: can't be made: %w", dir, err)
+	}
+	root := a.command()
+	pages := map[string]*cli.Command{"gyrolith": root}
+	for _, c := range root.Commands {
+		page := *c
+		page.Name = "gyrolith-" + c.Name
+		pages[page.Name] = &page
+	}
+	for _, name := range sortedKeys(pages) {
+		text, err := docs.ToManWithSection(pages[name], 1)
+		if err != nil {
+			return err
+		}
+		if _, err := safefile.WriteBytes(filepath.Join(dir, name+".1"), replace, []byte(text)); err != nil {
+			return err
+		}
+	}
+	a.err.Printf("%s %s in %s\n", a.err.Paint(console.Green, "wrote"), plural(len(pages), "page", "pages"),
+		console.Show(dir))
+	return nil
+}
+
+// Reference is the reference of all verbs and options, as Markdown.
+func Reference() (string, error) {
+	a := newApp(strings.NewReader(""), os.Stdout, os.Stderr)
+	return docs.ToMarkdown(a.command())
+}

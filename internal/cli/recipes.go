@@ -1,0 +1,55 @@
+package cli
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"github.com/urfave/cli/v3"
+
+	"gyrolith/core/param"
+	"gyrolith/core/recipe"
+	"gyrolith/internal/cli/console"
+)
+
+func (a *app) recipes() *cli.Command {
+	asJSON := false
+	return a.verb(&verb{
+		name:   "recipes",
+		usage:  "list the recipes that ship, or show one to begin your own with",
+		args:   "[NAME]",
+		tables: []param.Table{jsonTable(&asJSON)},
+		run: func(_ context.Context, l *commandLine) error {
+			all := recipe.Shipped()
+			if name := first(l.args); name != "" {
+				i := slices.IndexFunc(all, func(r *recipe.Recipe) bool { return r.Path == name })
+				if i < 0 {
+					return usageError("recipes: there is no recipe %q; 'gyrolith recipes' lists those that ship", name)
+				}
+				a.out.Printf("%s", all[i].Source)
+				return nil
+			}
+			type row struct {
+				Name  string `json:"name"`
+				About string `json:"about"`
+			}
+			var list []row
+			var cells [][]string
+			for _, r := range all {
+				list = append(list, row{r.Path, r.About})
+				var values []string
+				for _, v := range r.Values {
+					values = append(values, v.Name+"="+v.Text)
+				}
+				cells = append(cells, []string{a.out.Paint(console.Bold, r.Path), r.About, strings.Join(values, " ")})
+			}
+			if asJSON {
+				return a.printJSON(map[string]any{"recipes": list})
+			}
+			a.out.Table("", []console.Column{{Title: "recipe"}, {Title: "what it does"}, {Title: "values"}}, cells)
+			a.out.Printf("'gyrolith recipes NAME > mine.toml' begins your own with one; any verb that makes data prints with " +
+				"--as-recipe the step that does the same.\n")
+			return nil
+		},
+	})
+}

@@ -1,0 +1,140 @@
+package cli
+
+import (
+	"context"
+	"path/filepath"
+
+	"github.com/urfave/cli/v3"
+
+	"gyrolith/core/chain"
+	"gyrolith/core/chain/kit"
+	"gyrolith/core/export"
+	"gyrolith/core/input"
+	"gyrolith/core/nav"
+	"gyrolith/core/param"
+	"gyrolith/core/recipe"
+)
+
+// stepVerb is a verb that is one step and one file: a chain of its own.
+type stepVerb struct {
+	*job
+	end    *chain.End
+	target *export.Target
+	append bool
+
+	// before anything is read; nil for nothing
+	begin  func() error
+	report func(w *chain.Work, r *nav.Report) (before nav.Ledger, err error) // says what the step did
+	// once all is written; nil for nothing
+	after func(ctx context.Context, w *chain.Work, r *nav.Report, inputs []string) (err error)
+
+	forgiving bool // positions that can't be used are what the step is there for
+}
+
+// step makes a verb of a step, with further options.
+func (a *app) step(v *verb, more func(*stepVerb) param.Table) (*stepVerb, *cli.Command) {
+	j := a.newJob(v.name)
+	s := &stepVerb{job: j}
+	s.end, _ = a.kit.NewEnd("convert")
+	s.target = kit.Target(s.end.Output)
+	s.report = func(_ *chain.Work, r *nav.Report) (nav.Ledger, error) { return r.Ledger, nil }
+	v.tables = []param.Table{j.reading.Params()}
+	if v.name != "convert" { // convert fits what it writes, and not on the way
+		v.tables = append(v.tables, j.stage.Step.Params())
+	}
+	if more != nil {
+		v.tables = append(v.tables, more(s))
+	}
+	v.tables = append(v.tables, s.end.Output.Params(),
+		j.writing("the `FILE` to write; its name chooses the format; - is standard output"),
+		param.Table{param.Switch("append", &s.append, "add to a GeoPackage that is there")}.In("Writing").ForOneRun(),
+		input.Choosing(&j.stage.Take), j.answering(), j.recipeTable())
+	v.run = s.run
+	return s, a.verb(v)
+}
+
+func (s *stepVerb) run(ctx context.Context, l *commandLine) error {
+	s.end.Name = s.output
+	if err := s.stage.Step.Check(); err != nil {
+		return checked(s.verb, err)
+	}
+	if s.asRecipe {
+		return s.printRecipe(l)
+	}
+	if s.append {
+		if s.replace {
+			return usageError("%s: --append keeps what is there and --replace does not; give one of them", s.verb)
+		}
+		s.target.AppendTo = s.output
+	}
+	j := *s.job
+	j.replace = j.replace || s.append
+	if err := j.settle(s.verb, s.end, l.args); err != nil {
+		return err
+	}
+	if s.begin != nil {
+		if err := s.begin(); err != nil {
+			return err
+		}
+	}
+	stage := &chain.Stage{Verb: s.verb, Step: s.stage.Step} // what is chosen is chosen once the files are merged
+	c := &chain.Chain{Reading: s.reading, Stages: []*chain.Stage{stage}, Ends: []*chain.End{s.end}}
+	if err := c.Open(ctx); err != nil {
+		return err
+	}
+	defer c.Close()
+	inputs, err := s.load(ctx, l.args)
+	if err != nil {
+		return err
+	}
+	w, err := s.merged(inputs, s.strict && !s.forgiving)
+	if err != nil {
+		return err
+	}
+	stop := s.progress(s.verb+": "+plural(w.Data.Points(), "point", "points"), 0, nil)
+	err = c.Apply(ctx, w)
+	stop()
+	if err != nil {
+		return inFile(inputs[0].Path, err)
+	}
+	r := w.Reports[0]
+	before, err := s.report(w, r)
+	if err != nil {
+		return err
+	}
+	if s.strict && len(r.Findings) > 0 {
+		return strictError("%s: %s, refused by --strict; nothing was written", inputs[0].Path, r.Findings[0])
+	}
+	if err := s.write(ctx, s.end, w, before, s.append); err != nil || s.after == nil {
+		return err
+	}
+	return s.after(ctx, w, r, l.args)
+}
+
+// checked words a fault of parameters as one of usage.
+func checked(verb string, err error) error {
+	f := worded(verb, err)
+	if _, ok := f.(*failure); ok {
+		return f
+	}
+	return usageError("%s: %w", verb, f)
+}
+
+// printRecipe prints the step, and the output, that do what the verb would do with the options that it was given.
+func (s *stepVerb) printRecipe(l *commandLine) error {
+	step := &recipe.Printed{Do: s.verb, Table: append(s.reading.Params(), s.stage.Params()...), Settings: l.settings}
+	if s.verb == "convert" {
+		step.Table = append(s.reading.Params(), input.Choosing(&s.stage.Take)...)
+	}
+	ext := filepath.Ext(s.output)
+	if ext == "" && s.target.Format == nil {
+		ext = ".gpx"
+	}
+	return s.print(step, &recipe.Printed{Do: "convert", Table: s.end.Output.Params(), Settings: l.settings,
+		Name: param.Setting{Name: "file", Values: []string{"{folder}/{name}" + ext}}})
+}
+
+func (j *job) print(step, output *recipe.Printed) error {
+	j.out.Printf("# gyrolith %s, as steps of a recipe\n", j.verb)
+	return recipe.Print(j.out, step, output)
+}

@@ -1,0 +1,75 @@
+package cli
+
+import (
+	"context"
+	"strings"
+
+	"github.com/urfave/cli/v3"
+
+	"gyrolith/core/param"
+	"gyrolith/core/symbol"
+	"gyrolith/internal/cli/console"
+)
+
+func (a *app) symbols() *cli.Command {
+	asJSON := false
+	return a.verb(&verb{
+		name:  "symbols",
+		usage: "list the symbol words, what they show and how they are spelled",
+		args:  "[WORD]",
+		help: "The words are neutral: each format and unit has its own way to show them. GPX has them as <sym>, KML in\n" +
+			"Gyrolith's extension, GeoJSON in the member gyrolith. Icons of planning files are recognised by the words in\n" +
+			"their names. WORD lists those that have it in their word, their meaning or their icons.",
+		run: func(_ context.Context, l *commandLine) error {
+			word := strings.ToLower(first(l.args))
+			list := []symbol.Symbol{}
+			for _, s := range symbol.All {
+				if strings.Contains(s.Word+" "+s.Shows+" "+strings.Join(s.Icons, " ")+" "+string(s.Realm), word) {
+					list = append(list, s)
+				}
+			}
+			if len(list) == 0 {
+				return usageError("symbols: no symbol has to do with %q; 'gyrolith symbols' lists all %d", word, len(symbol.All))
+			}
+			if asJSON {
+				type row struct {
+					Word  string       `json:"word"`
+					Realm symbol.Realm `json:"realm"`
+					Shows string       `json:"shows"`
+					GPX   string       `json:"gpx"`
+					Icons []string     `json:"icons"`
+				}
+				var rows []row
+				for _, s := range list {
+					rows = append(rows, row{s.Word, s.Realm, s.Shows, s.Word, append([]string{}, s.Icons...)})
+				}
+				return a.printJSON(rows)
+			}
+			var rows [][]string
+			for i, s := range list {
+				realm := string(s.Realm)
+				if i > 0 && list[i-1].Realm == s.Realm {
+					realm = ""
+				}
+				rows = append(rows, []string{a.out.Paint(console.Faint, realm), a.out.Paint(console.Cyan, s.Word), s.Shows,
+					strings.Join(s.Icons, ", ")})
+			}
+			a.out.Table("", []console.Column{{Title: "realm"}, {Title: "word, and <sym> in GPX"}, {Title: "shows"},
+				{Title: "icons of KML with these words, and its own"}}, rows)
+			return nil
+		},
+		tables: []param.Table{jsonTable(&asJSON)},
+	})
+}
+
+// jsonTable is the option of answers that may be JSON.
+func jsonTable(to *bool) param.Table {
+	return param.Table{param.Switch("json", to, "the list as JSON on standard output")}
+}
+
+func first(args []string) string {
+	if len(args) == 0 {
+		return ""
+	}
+	return args[0]
+}

@@ -1,0 +1,245 @@
+package cli
+
+import (
+	"context"
+	"io"
+	"log/slog"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/urfave/cli/v3"
+
+	"gyrolith/core/chain"
+	"gyrolith/core/export"
+	"gyrolith/core/format"
+	"gyrolith/core/geodesy"
+	"gyrolith/core/input"
+	"gyrolith/core/measure"
+	"gyrolith/core/param"
+	"gyrolith/internal/cli/console"
+)
+
+// verb is a command: its words, the tables of its options, and what it does. The tables are bound to what the verb
+// works with, so that a command line that is understood has set all of it.
+type verb struct {
+	name, usage, args, help string
+	tables                  []param.Table // in the order in which they are set
+	run                     func(context.Context, *commandLine) error
+}
+
+// commandLine is a command line, understood.
+type commandLine struct {
+	verb     string
+	args     []string
+	settings []param.Setting
+}
+
+// given says whether an option was given.
+func (l *commandLine) given(name string) bool {
+	return slices.ContainsFunc(l.settings, func(s param.Setting) bool { return s.Name == name })
+}
+
+// command makes the command of a verb.
+func (a *app) verb(v *verb) *cli.Command {
+	return &cli.Command{
+		Name: v.name, Usage: v.usage, ArgsUsage: v.args, Description: v.help, Flags: flagsOf(v.tables),
+		ShellComplete: a.completeVerb(v),
+		Action: func(ctx context.Context, c *cli.Command) error {
+			l := &commandLine{verb: v.name, args: c.Args().Slice(), settings: settingsOf(c, v.tables)}
+			env := &param.Env{}
+			var faults []error
+			for _, t := range v.tables {
+				if err := t.Set(env, l.settings); err != nil {
+					faults = append(faults, worded(v.name, err))
+				}
+			}
+			if len(faults) > 0 {
+				return faults[0]
+			}
+			return worded(v.name, v.run(ctx, l))
+		},
+	}
+}
+
+// flagsOf makes the flags of tables. A parameter that stands in several tables is one flag.
+func flagsOf(tables []param.Table) (out []cli.Flag) {
+	seen := map[string]bool{}
+	for _, t := range tables {
+		for _, p := range t {
+			if seen[p.Name] {
+				continue
+			}
+			seen[p.Name] = true
+			var short []string
+			if p.Short != "" {
+				short = []string{p.Short}
+			}
+			switch {
+			case p.Switch():
+				out = append(out, &cli.BoolFlag{Name: p.Name, Aliases: short, Category: p.Group, Usage: p.Help,
+					HideDefault: true})
+			case p.List:
+				out = append(out, &cli.StringSliceFlag{Name: p.Name, Aliases: short, Category: p.Group, Usage: p.Help,
+					DefaultText: p.Default})
+			default:
+				out = append(out, &cli.StringFlag{Name: p.Name, Aliases: short, Category: p.Group, Usage: p.Help,
+					DefaultText: p.Default})
+			}
+		}
+	}
+	return out
+}
+
+// settingsOf gathers what was given.
+func settingsOf(c *cli.Command, tables []param.Table) (out []param.Setting) {
+	seen := map[string]bool{}
+	for _, t := range tables {
+		for _, p := range t {
+			if seen[p.Name] || !c.IsSet(p.Name) {
+				continue
+			}
+			seen[p.Name] = true
+			s := param.Setting{Name: p.Name}
+			switch {
+			case p.Switch():
+				s.Values = []string{map[bool]string{true: "true", false: "false"}[c.Bool(p.Name)]}
+			case p.List:
+				s.Values = c.StringSlice(p.Name)
+			default:
+				s.Values = []string{c.String(p.Name)}
+			}
+			out = append(out, s)
+		}
+	}
+	return out
+}
+
+// job is what a verb works with that reads data: the shared options, and how the data are read.
+type job struct {
+	*app
+	verb    string
+	reading *input.Reading
+	stage   *chain.Stage // whose selection is that of the verb
+
+	measure  measure.System
+	notation geodesy.Notation
+	notated  bool // a notation was asked for
+	json     bool
+	quiet    bool
+	strict   bool
+	verbose  bool
+
+	output   string
+	replace  bool
+	dryRun   bool
+	asRecipe bool
+}
+
+// newJob makes the work of a verb; its step is that of a recipe's verb, or convert, which only chooses.
+func (a *app) newJob(verb string) *job {
+	j := &job{app: a, verb: verb, reading: a.kit.NewReading(), stage: a.kit.NewStage(verb)}
+	if j.stage == nil {
+		j.stage = a.kit.NewStage("convert")
+	}
+	j.reading.Watching = func(s *format.Source) func() {
+		return j.progress("reading "+console.Show(s.Path), max(s.Size, 0), s.Done)
+	}
+	return j
+}
+
+// readTables are the options of every verb that reads, in the order in which they are set.
+func (j *job) readTables() []param.Table {
+	return []param.Table{j.reading.Params(), input.Choosing(&j.stage.Take)}
+}
+
+// answering are the options that say how a verb answers.
+func (j *job) answering() param.Table {
+	measures := param.Func("measure", "SYSTEM", "the `SYSTEM` of lengths, heights and speeds: metric, nautical or flight",
+		func(text string) (err error) { j.measure, err = measure.ParseSystem(text); return })
+	measures.Words = measure.Systems
+	notation := export.NotationParam(&j.notation)
+	return param.Table{
+		measures,
+		notation,
+		param.Switch("json", &j.json, "the result as JSON on standard output"),
+		short("q", param.Switch("quiet", &j.quiet, "say nothing but errors")),
+		param.Switch("strict", &j.strict, "refuse, with status 3 and nothing written, what would lose something or "+
+			"is faulty"),
+		param.Switch("verbose", &j.verbose, "log what is done, with times"),
+	}.In("Answering").ForOneRun()
+}
+
+// writing are the options of where a verb writes.
+func (j *job) writing(help string) param.Table {
+	output := short("o", param.Text("output", &j.output, "FILE", help))
+	output.Path = param.Written
+	return param.Table{
+		output,
+		param.Switch("replace", &j.replace, "write over an existing file, and keep the old one beside it"),
+		j.dry(),
+	}.In("Writing").ForOneRun()
+}
+
+func (j *job) dry() param.Param {
+	return param.Switch("dry-run", &j.dryRun, "say what would be done and write nothing")
+}
+
+// recipeTable is the option with which a verb prints itself.
+func (j *job) recipeTable() param.Table {
+	return param.Table{param.Switch("as-recipe", &j.asRecipe,
+		"print the step of a recipe that does the same, and do nothing")}.
+		In("Answering").ForOneRun()
+}
+
+func short(letter string, p param.Param) param.Param {
+	p.Short = letter
+	return p
+}
+
+// zone is the zone in which times are shown.
+func (j *job) zone() *time.Location {
+	if j.reading.Options.Zone != nil {
+		return j.reading.Options.Zone
+	}
+	return time.UTC
+}
+
+func (j *job) log() *slog.Logger { return j.logger(j.verbose) }
+
+func (j *job) progress(label string, total int64, done func() int64) (stop func()) {
+	if j.quiet {
+		return func() {}
+	}
+	return j.err.Progress(label, total, done)
+}
+
+// completeVerb completes the values of options by their tables, and leaves files to the shell.
+func (a *app) completeVerb(v *verb) cli.ShellCompleteFunc {
+	return func(ctx context.Context, c *cli.Command) {
+		args := c.Args().Slice()
+		last := ""
+		if len(args) > 0 {
+			last = args[len(args)-1]
+		}
+		for _, name := range completing(last) {
+			for _, t := range v.tables {
+				if p := t.Find(name); p != nil && len(p.Words) > 0 {
+					for _, w := range p.Words {
+						io.WriteString(a.out, w+"\n")
+					}
+					return
+				}
+			}
+		}
+		cli.DefaultCompleteWithFlags(ctx, c)
+	}
+}
+
+// completing gives the name of the option whose value is being completed.
+func completing(last string) []string {
+	if name, ok := strings.CutPrefix(last, "--"); ok {
+		return []string{strings.TrimSuffix(name, "=")}
+	}
+	return nil
+}
