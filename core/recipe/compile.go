@@ -240,7 +240,7 @@ func (r *Recipe) Files(kit *chain.Kit, base string, open *chain.Chain) ([]string
 			if p == nil {
 				continue
 			}
-			values, err := b.filled(&s.Keys[i], p, true)
+			values, err := b.filled(&s.Keys[i], p, false)
 			if err != nil {
 				return err
 			}
