@@ -51,7 +51,7 @@ func (c counted) Read(b []byte) (int, error) {
 func Open(ctx context.Context, path string, stdin io.Reader) (*Source, error) {
 	s := &Source{Path: path, Size: -1, ctx: ctx}
 	if path == "-" {
-		s.Path, s.rest = "standard input", stdin
+		s.Path, s.rest = "standard input", &interruptible{ctx: ctx, in: stdin, done: make(chan received, 1)}
 	} else {
 		f, err := os.Open(path)
 		if err != nil {
@@ -78,6 +78,45 @@ func Open(ctx context.Context, path string, stdin io.Reader) (*Source, error) {
 	}
 	s.Head = head[:n]
 	return s, nil
+}
+
+// interruptible is a reader whose waiting ends with the context, as that of a file need not.
+type interruptible struct {
+	ctx  context.Context
+	in   io.Reader
+	buf  []byte
+	left []byte
+	err  error
+	done chan received
+}
+
+type received struct {
+	n   int
+	err error
+}
+
+func (r *interruptible) Read(b []byte) (int, error) {
+	if len(r.left) == 0 && r.err == nil {
+		if r.buf == nil {
+			r.buf = make([]byte, 256<<10)
+		}
+		go func() {
+			n, err := r.in.Read(r.buf)
+			r.done <- received{n, err}
+		}()
+		select {
+		case got := <-r.done:
+			r.left, r.err = r.buf[:got.n], got.err
+		case <-r.ctx.Done():
+			r.err = r.ctx.Err()
+		}
+	}
+	n := copy(b, r.left)
+	r.left = r.left[n:]
+	if len(r.left) == 0 && n == 0 {
+		return 0, r.err
+	}
+	return n, nil
 }
 
 // FromReader makes a source of what is read, with a name for messages. Reading it ends with the context.
