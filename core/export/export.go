@@ -252,13 +252,13 @@ func (t *Target) write(ctx context.Context, d *nav.Dataset, name string, sink Si
 		if err != nil {
 			return err
 		}
-		written, err := t.Format.Write(w, d, opt)
+		written, err := t.Format.Store(w, d, opt)
 		if err == nil {
 			out.Written = *written
 		}
 		return err
 	}
-	parts, written, err := t.Format.Set(d, opt)
+	parts, written, err := t.Format.StoreSet(d, opt)
 	if err != nil {
 		return fmt.Errorf("%s: %w", name, err)
 	}

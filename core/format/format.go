@@ -24,6 +24,8 @@ type Format struct {
 	Read       func(*Source, *ReadOptions) (*nav.Dataset, error)
 	Write      func(io.Writer, *nav.Dataset, *WriteOptions) (*Written, error)
 
+	About About // what it holds of what describes the file
+
 	// What the format can do besides.
 	Systems  bool     // it can be written in other coordinate systems than WGS 84
 	Tabular  bool     // its columns and rows can be chosen

@@ -32,6 +32,7 @@ func Fit(d *nav.Dataset, p *Profile) *Fitted {
 	}
 	out.Tracks = slices.Clone(d.Tracks)
 	out.Areas = slices.Clone(d.Areas)
+	f.attached(p)
 	f.drop(p)
 	f.recast(p)
 	f.holes(p)
@@ -42,6 +43,21 @@ func Fit(d *nav.Dataset, p *Profile) *Fitted {
 	f.strip(p)
 	f.name(p)
 	return f
+}
+
+// attached leaves out the files that came with the data, and what only their format understands.
+func (f *Fitted) attached(p *Profile) {
+	m := &f.Data.Meta
+	for _, x := range []struct {
+		what nav.Property
+		n    int
+	}{{"attached files", len(m.Attachments)}, {"details of the file", len(m.Kept)}} {
+		if x.n > 0 {
+			f.Ledger = append(f.Ledger, nav.Entry{KindWord: "file", What: x.what, Why: p.Name + " does not show it",
+				Count: x.n, Loss: true})
+		}
+	}
+	m.Attachments, m.Kept = nil, nil
 }
 
 // drop leaves out what has no point, of which a unit can show nothing.

@@ -25,6 +25,7 @@ var Format = &format.Format{
 	Sniff:      func(h *format.Head) bool { return looksLike(h.Text) },
 	Read:       read,
 	Write:      write,
+	About:      format.About{Title: true, Description: true},
 }
 
 // FormatSeq is the text sequence.

@@ -45,10 +45,6 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Writt
 func writeSeq(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Written, error) {
 	w := &writer{out: out, after: "\n", before: string(rune(recordSeparator))}
 	w.count = 1 // the separator stands before the first as well
-	if !d.Meta.Blank() {
-		w.ledger = append(w.ledger, nav.Entry{KindWord: "file", What: "description",
-			Why: "a sequence has no place for a description of the file", Count: 1, Loss: true})
-	}
 	w.features(d)
 	w.flush(0)
 	w.done.Ledger = w.ledger

@@ -21,6 +21,7 @@ var Format = &format.Format{
 	Sniff:      func(h *format.Head) bool { return h.Root.Local == "gpx" },
 	Read:       read,
 	Write:      write,
+	About:      format.About{Title: true, Description: true, Others: true},
 }
 
 const (

@@ -25,6 +25,7 @@ var FormatKMZ = &format.Format{
 	Sniff:      func(h *format.Head) bool { return bytes.HasPrefix(h.Raw, []byte("PK\x03\x04")) },
 	Read:       readKMZ,
 	Write:      writeKMZ,
+	About:      format.About{Title: true, Description: true},
 	Versions:   []string{"2.2", "2.3"},
 }
 

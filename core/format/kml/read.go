@@ -24,6 +24,7 @@ var Format = &format.Format{
 		return readFrom(src.Reader(), src.Size, src.Path, opt)
 	},
 	Write:    write,
+	About:    format.About{Title: true, Description: true},
 	Versions: []string{"2.2", "2.3"},
 }
 

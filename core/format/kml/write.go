@@ -16,6 +16,7 @@ type writer struct {
 	*xmlwrite.Writer
 	data     *nav.Dataset
 	ledger   nav.Ledger
+	scratch  *writer // of styles, before it is known whether one is shared
 	done     format.Written
 	dialect  dialect
 	styles   map[string]string // the text of a shared style and its name

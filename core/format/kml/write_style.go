@@ -79,9 +79,12 @@ func (w *writer) piece(k nav.Kept) {
 // equal styles can be shared.
 func (w *writer) styleText(kind nav.Kind, item *nav.Item) string {
 	st := &item.Style
-	x := &writer{Writer: xmlwrite.New(io.Discard), prefixes: w.prefixes}
+	if w.scratch == nil {
+		w.scratch = &writer{Writer: xmlwrite.New(io.Discard), prefixes: w.prefixes}
+		w.scratch.Indent(3)
+	}
+	x := w.scratch
 	x.Buf = x.Buf[:0]
-	x.Indent(3)
 	// part writes one kind of style: its colour, its own elements, and what was kept of it before and behind them.
 	part := func(name string, c nav.Colour, own bool, body func()) {
 		where := "Style/" + name

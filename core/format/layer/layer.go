@@ -298,10 +298,6 @@ func (s *source) ledger(name, title string, layers []*Layer) (l nav.Ledger) {
 	format.LoseKept(&l, d, name, title)
 	format.LoseReferences(&l, d, title, func(nav.HeightOver) bool { return false })
 	format.LoseEmpty(&l, d, title)
-	if !d.Meta.Blank() {
-		l = append(l, nav.Entry{KindWord: "file", What: "name and description of the file", Why: title +
-			" has no place for them", Count: 1, Loss: true})
-	}
 	for _, layer := range layers {
 		if layer.HasZ || layer.Geometry == Points {
 			continue

@@ -250,10 +250,6 @@ func ledger(d *nav.Dataset) (l nav.Ledger) {
 	lose(nav.Waypoints, len(d.Waypoints))
 	lose(nav.Tracks, len(d.Tracks))
 	lose(nav.Areas, len(d.Areas))
-	if !d.Meta.Blank() {
-		l = append(l, nav.Entry{KindWord: "file", What: "name and description of the file", Why: title +
-			" has no place for them", Count: 1, Loss: true})
-	}
 	r := &d.Routes[0]
 	lost := func(what nav.Property, has bool) {
 		if has {

@@ -7,6 +7,7 @@ import (
 	"context"
 	"fmt"
 	"path"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -102,7 +103,7 @@ func (l *layout) add(kind nav.Kind, item *nav.Item, i int, put func(*nav.Dataset
 		}
 		l.names[k.Folder].Widen(max(length, len([]rune(stem))))
 		at = &part{path: path.Join(k.Folder, l.names[k.Folder].Fit(stem, "unnamed")+ext), format: k.Format, kind: k,
-			data: &nav.Dataset{}}
+			data: &nav.Dataset{Meta: l.plan.Meant.Meta}}
 		l.parts[key] = at
 		l.order = append(l.order, at)
 	}
@@ -129,11 +130,15 @@ func (l *layout) write(ctx context.Context) error {
 			}
 		}
 		var content bytes.Buffer
-		done, err := f.Write(&content, at.data, opt)
+		done, err := f.Store(&content, at.data, opt)
 		if err != nil {
 			return err
 		}
-		l.plan.Ledger = append(l.plan.Ledger, done.Ledger...)
+		for _, e := range done.Ledger {
+			if e.KindWord != "file" || !slices.Contains(l.plan.Ledger, e) { // what describes all of it is in every file
+				l.plan.Ledger = append(l.plan.Ledger, e)
+			}
+		}
 		if most := at.kind.Bytes; most > 0 && content.Len() > most {
 			return advice.Errorf(advice.ChooseLess, "%s would have %d bytes, and %s takes files of %d",
 				at.path, content.Len(), p.Name, most)

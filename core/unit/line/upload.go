@@ -46,7 +46,11 @@ func (u *Upload) Send(ctx context.Context, groups []talker.Group) (*Uploaded, er
 	if err != nil {
 		return nil, err
 	}
-	defer func() { line.Close() }()
+	defer func() {
+		if line != nil {
+			line.Close()
+		}
+	}()
 	sent := 0
 	for _, g := range groups {
 		for try := 0; ; try++ {
