@@ -21,14 +21,14 @@ import (
 )
 
 // verb is a command: its words, the tables of its options, and what it does. The tables are bound to what the verb
-// works with, so that a command line that is understood has set all of it.
+// works with, so that a parsed command line has set all of it.
 type verb struct {
 	name, usage, args, help string
 	tables                  []param.Table // in the order in which they are set
 	run                     func(context.Context, *commandLine) error
 }
 
-// commandLine is a command line, understood.
+// commandLine is a parsed command line.
 type commandLine struct {
 	verb     string
 	args     []string

@@ -22,7 +22,7 @@ import (
 type whereJob struct {
 	*app
 	systems  []string
-	in, out  reference.Choice
+	in       reference.Choice
 	notation string
 	json     bool
 }

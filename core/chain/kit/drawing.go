@@ -31,7 +31,6 @@ type Drawing struct {
 
 	kit      *chain.Kit
 	reading  *input.Reading // of what is drawn beside the data
-	size     string
 	backdrop string
 	before   string
 	rejects  string

@@ -104,7 +104,7 @@ func (r *reader) itemChild(local string, item *nav.Item, kept *[]nav.Kept) error
 	return r.keep(kept, "", nil)
 }
 
-// sensors makes fields of the values in a point's extensions that are understood.
+// sensors makes fields of the values in a point's extensions that are known.
 func sensors(fields *[]nav.Field) func(string, []byte) {
 	return func(local string, text []byte) {
 		if key, ok := sensorKeys[local]; ok {

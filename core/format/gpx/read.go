@@ -33,7 +33,7 @@ const (
 // qualityKeys are the elements of a point that Gyrolith holds as fields, in the schema's order after <type>.
 var qualityKeys = []string{"fix", "sat", "hdop", "vdop", "pdop", "ageofdgpsdata", "dgpsid"}
 
-// sensorKeys are values inside a point's extensions that are also understood, whatever their namespace.
+// sensorKeys are values inside a point's extensions that are also read, whatever their namespace.
 var sensorKeys = map[string]string{
 	"speed": "speed", "course": "course", "hr": "hr", "cad": "cad", "power": "power",
 	"atemp": "temperature", "wtemp": "water-temperature", "depth": "depth",

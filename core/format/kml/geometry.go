@@ -347,93 +347,105 @@ type moment struct {
 
 // timedTrack reads a Track: times and positions in two lists that belong together one by one.
 func (r *reader) timedTrack(list *[]geometry, owner string) error {
-	g := geometry{kind: nav.Tracks}
+	t := timedTrack{geometry: geometry{kind: nav.Tracks}}
 	r.line.Begin(r.Passed())
-	var times []moment
-	var missing []int // positions that can't be used
-	var arrays []array
-	var mode string
-	coords := 0
-	err := r.Children(func(local string) error {
-		switch local {
-		case "when":
-			text, err := r.Leaf()
-			if err != nil {
-				return err
-			}
-			var at nav.Point
-			r.setTime(&at, text)
-			if len(times) == cap(times) {
-				grown := make([]moment, len(times), max(64, len(times)+len(times)/2))
-				copy(grown, times)
-				times = grown
-			}
-			times = append(times, moment{at.UnixNano(), at.TimeMark()})
-			return nil
-		case "coord":
-			text, err := r.Leaf()
-			if err != nil {
-				return err
-			}
-			if !r.coord(text, &g, owner, coords+1) {
-				missing = append(missing, coords)
-			}
-			coords++
-			return nil
-		case "altitudeMode":
-			return r.text(&mode)
-		case "ExtendedData":
-			var err error
-			arrays, err = r.arrays()
-			return err
-		}
-		if notHeld[local] != "" {
-			return r.leaveOut(local)
-		}
-		return r.Skip() // angles: where the camera looks
-	})
+	err := r.Children(func(local string) error { return r.timedPart(&t, local, owner) })
 	points := r.line.Take()
-	if len(times) > 0 && len(times) != coords && err == nil {
+	if len(t.times) > 0 && len(t.times) != t.coords && err == nil {
 		line, col := r.Pos()
 		r.data.Note(nav.ProblemTimes, "a timed track has not as many times as positions; those without a partner were "+
 			"left out", line, col)
 	}
-	// Position i of the list is point i, but for the missing ones before it.
-	at, gap := 0, 0
-	for i := range coords {
-		if gap < len(missing) && missing[gap] == i {
-			gap++
-			continue
-		}
-		p := &points[at]
-		at++
-		if i < len(times) {
-			p.SetTime(times[i].ns, times[i].mark)
-		}
-		for _, a := range arrays {
-			if i < len(a.values) && a.values[i] != "" {
-				f := nav.Field{Key: a.name, Value: a.values[i]}
-				if d := g.seg.Detail(p); d != nil {
-					d.Values = append(d.Values, f)
-				} else {
-					g.seg.Attach(p, nav.Detail{Values: []nav.Field{f}})
-				}
-			}
-		}
-	}
-	g.seg.Points = points
-	if mode == "" { // ours and most others write their heights here without saying so again
+	t.pair(points)
+	if t.mode == "" { // ours and most others write their heights here without saying so again
 		for i := range points {
 			if p := &points[i]; p.HasHeight() && p.Height() == 0 {
 				p.ClearHeight()
 			}
 		}
 	}
-	r.obeyMode(&g, mode)
+	r.obeyMode(&t.geometry, t.mode)
 	if len(points) > 0 || err == nil {
-		*list = append(*list, g)
+		*list = append(*list, t.geometry)
 	}
 	return err
+}
+
+// timedTrack is a timed track while it is read: its lists are paired once they are whole.
+type timedTrack struct {
+	geometry
+	times   []moment
+	coords  int
+	missing []int // positions that can't be used
+	arrays  []array
+	mode    string
+}
+
+// timedPart reads a part of a timed track.
+func (r *reader) timedPart(t *timedTrack, local, owner string) (err error) {
+	switch local {
+	case "when":
+		text, err := r.Leaf()
+		if err != nil {
+			return err
+		}
+		var at nav.Point
+		r.setTime(&at, text)
+		if len(t.times) == cap(t.times) {
+			grown := make([]moment, len(t.times), max(64, len(t.times)+len(t.times)/2))
+			copy(grown, t.times)
+			t.times = grown
+		}
+		t.times = append(t.times, moment{at.UnixNano(), at.TimeMark()})
+		return nil
+	case "coord":
+		text, err := r.Leaf()
+		if err != nil {
+			return err
+		}
+		if !r.coord(text, &t.geometry, owner, t.coords+1) {
+			t.missing = append(t.missing, t.coords)
+		}
+		t.coords++
+		return nil
+	case "altitudeMode":
+		return r.text(&t.mode)
+	case "ExtendedData":
+		t.arrays, err = r.arrays()
+		return err
+	}
+	if notHeld[local] != "" {
+		return r.leaveOut(local)
+	}
+	return r.Skip() // angles: where the camera looks
+}
+
+// pair gives the points their times and values. Position i of the lists is point i, but for the missing ones before it.
+func (t *timedTrack) pair(points []nav.Point) {
+	at, gap := 0, 0
+	for i := range t.coords {
+		if gap < len(t.missing) && t.missing[gap] == i {
+			gap++
+			continue
+		}
+		p := &points[at]
+		at++
+		if i < len(t.times) {
+			p.SetTime(t.times[i].ns, t.times[i].mark)
+		}
+		for _, a := range t.arrays {
+			if i >= len(a.values) || a.values[i] == "" {
+				continue
+			}
+			f := nav.Field{Key: a.name, Value: a.values[i]}
+			if d := t.seg.Detail(p); d != nil {
+				d.Values = append(d.Values, f)
+			} else {
+				t.seg.Attach(p, nav.Detail{Values: []nav.Field{f}})
+			}
+		}
+	}
+	t.seg.Points = points
 }
 
 // coord reads "lon lat [height]".

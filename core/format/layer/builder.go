@@ -7,6 +7,7 @@ import (
 
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
+	"gyrolith/core/format/headings"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
 )
@@ -25,7 +26,7 @@ type Builder struct {
 // NewBuilder prepares for a layer with columns of these titles. Numbers says which of them hold numbers.
 func NewBuilder(d *nav.Dataset, opt *format.ReadOptions, system *crs.System, titles []string, numbers []bool) *Builder {
 	b := &Builder{d: d, opt: opt, system: system, titles: titles, numbers: numbers}
-	b.meanings = format.Meanings(titles, "name", "description", "comment", "type", "group", "symbol", "colour", "time",
+	b.meanings = headings.Meanings(titles, "name", "description", "comment", "type", "group", "symbol", "colour", "time",
 		"height", "kind")
 	for i, t := range titles {
 		switch strings.ToLower(t) {
@@ -33,7 +34,7 @@ func NewBuilder(d *nav.Dataset, opt *format.ReadOptions, system *crs.System, tit
 			b.meanings[i] = strings.ToLower(t)
 		}
 		for _, c := range opt.Columns { // the user knows better
-			if format.Folded(c.Title) == format.Folded(t) {
+			if headings.Folded(c.Title) == headings.Folded(t) {
 				for j := range b.meanings {
 					if b.meanings[j] == c.Holds {
 						b.meanings[j] = ""
@@ -102,7 +103,7 @@ func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string)
 		case "height":
 			if p != nil && !b.HasZ {
 				if h, digits, ok := nav.ParseDecimal([]byte(v)); ok {
-					factor := format.UnitOf(b.titles[i])
+					factor := headings.UnitOf(b.titles[i])
 					if factor != 1 {
 						digits = 0
 					}

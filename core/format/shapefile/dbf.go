@@ -15,7 +15,7 @@ import (
 	"golang.org/x/text/encoding/charmap"
 	"golang.org/x/text/encoding/htmlindex"
 
-	"gyrolith/core/format"
+	"gyrolith/core/format/headings"
 	"gyrolith/core/format/layer"
 	"gyrolith/core/nav"
 )
@@ -236,7 +236,7 @@ func columnsFor(l *layer.Layer, ledger *nav.Ledger) []column {
 // uniqueName brings a name to ten ASCII letters, digits and underscores that no other column has.
 func uniqueName(name string, taken map[string]bool) string {
 	var b strings.Builder
-	for _, r := range format.Plain(name) {
+	for _, r := range headings.Plain(name) {
 		switch {
 		case r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' || r == '_':
 			b.WriteRune(r)

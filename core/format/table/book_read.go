@@ -82,7 +82,7 @@ func readXLSX(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	var first error
 	read := 0
 	for _, sheet := range sheets {
-		rows, err := head1(book, sheet)
+		rows, err := topRows(book, sheet)
 		if err != nil {
 			return nil, s.Fault(fmt.Sprintf("sheet %q can't be read: %v", sheet, err))
 		}
@@ -128,8 +128,8 @@ func epoch(book *excelize.File) time.Time {
 	return time.Date(1899, 12, 30, 0, 0, 0, 0, time.UTC)
 }
 
-// head1 reads the first rows of a sheet. The row of a cell is its place in the sheet, blank rows included.
-func head1(book *excelize.File, sheet string) (rows [][]string, err error) {
+// topRows reads the first rows of a sheet. The row of a cell is its place in the sheet, blank rows included.
+func topRows(book *excelize.File, sheet string) (rows [][]string, err error) {
 	in, err := book.Rows(sheet)
 	if err != nil {
 		return nil, err

@@ -9,6 +9,7 @@ import (
 
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
+	"gyrolith/core/format/headings"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 )
@@ -68,7 +69,7 @@ func find(rows [][]string, opt *format.ReadOptions) (*found, error) {
 		for _, c := range cells {
 			if numeric(c) {
 				numbers++
-			} else if h, ok := format.HeadOf(c); ok {
+			} else if h, ok := headings.Of(c); ok {
 				heads[h.Holds] = true
 			}
 		}
@@ -106,7 +107,7 @@ func (f *found) assign(given map[int]bool) {
 		if given[i] {
 			continue
 		}
-		if h, ok := format.HeadOf(t); ok {
+		if h, ok := headings.Of(t); ok {
 			claims[h.Holds] = append(claims[h.Holds], claim{i, h.Rank, h.Part()})
 		}
 	}
@@ -118,7 +119,7 @@ func (f *found) assign(given map[int]bool) {
 		f.at[holds] = []int{cs[0].column}
 		// degrees, minutes and seconds apart
 		if cs[0].part || (holds == "lat" || holds == "lon") &&
-			format.DegreePart.MatchString(format.Folded(f.titles[cs[0].column])) && len(cs) > 1 {
+			headings.DegreePart.MatchString(headings.Folded(f.titles[cs[0].column])) && len(cs) > 1 {
 			f.at[holds] = nil
 			slices.SortStableFunc(cs, func(a, b claim) int { return a.column - b.column })
 			for _, c := range cs {
@@ -141,8 +142,8 @@ func findGiven(rows [][]string, given []format.Column) (*found, error) {
 		i := slices.IndexFunc(titles, func(t string) bool { return strings.TrimSpace(t) == name })
 		if i < 0 {
 			i = slices.IndexFunc(titles, func(t string) bool {
-				return format.Folded(t) == format.Folded(name) &&
-					format.Folded(name) != ""
+				return headings.Folded(t) == headings.Folded(name) &&
+					headings.Folded(name) != ""
 			})
 		}
 		return i

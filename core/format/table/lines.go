@@ -10,24 +10,9 @@ import (
 func (r *reader) makeLines(path string) {
 	d := r.d
 	all := d.Waypoints[r.first:]
-	kind := nav.Routes // where no column says it
-	if r.kind < 0 {
-		timed, named := 0, 0
-		for i := range all {
-			if all[i].HasTime() {
-				timed++
-			}
-			if all[i].Name != "" {
-				named++
-			}
-		}
-		if timed > 0 || named == 0 {
-			kind = nav.Tracks
-		}
-	}
+	kind := r.kindOfLines(all)
 	var rest []nav.Waypoint
-	index := map[key]int{} // into routes, tracks or areas
-	segments := map[key]int{}
+	made := lines{d: d, index: map[key]int{}, parts: map[key]int{}}
 	for i := range all {
 		w, k := all[i], key{}
 		if i < len(r.keys) {
@@ -40,57 +25,95 @@ func (r *reader) makeLines(path string) {
 			rest = append(rest, w)
 			continue
 		}
-		whole := key{kind: k.kind, line: k.line}
-		at, ok := index[whole]
-		group := w.Group
-		w.Group = ""
-		if !ok {
-			item := nav.Item{Name: k.line, Group: group}
-			switch k.kind {
-			case nav.Routes:
-				at = len(d.Routes)
-				d.Routes = append(d.Routes, nav.Route{Item: item})
-			case nav.Tracks:
-				at = len(d.Tracks)
-				d.Tracks = append(d.Tracks, nav.Track{Item: item})
-			case nav.Areas:
-				at = len(d.Areas)
-				d.Areas = append(d.Areas, nav.Area{Item: item})
-			}
-			index[whole] = at
-		}
-		part, ok := segments[k]
-		switch k.kind {
-		case nav.Routes:
-			d.Routes[at].Points = append(d.Routes[at].Points, w)
-		case nav.Tracks:
-			t := &d.Tracks[at]
-			if !ok {
-				part = len(t.Segments)
-				t.Segments = append(t.Segments, nav.Segment{})
-				segments[k] = part
-			}
-			addPoint(&t.Segments[part], &w)
-		case nav.Areas:
-			a := &d.Areas[at]
-			if !ok {
-				if len(a.Outline) > 0 {
-					a.Holes = append(a.Holes, nil)
-					part = len(a.Holes)
-				}
-				segments[k] = part
-			}
-			if part == 0 {
-				a.Outline = append(a.Outline, w.Point)
-			} else {
-				a.Holes[part-1] = append(a.Holes[part-1], w.Point)
-			}
-		}
+		made.add(&w, k)
 	}
 	if r.kind < 0 {
 		d.Tell(nav.ProblemLines, fmt.Sprintf("the rows of each %s make a %s", r.title(r.line), kind.One()))
 	}
 	d.Waypoints = append(d.Waypoints[:r.first], rest...)
+}
+
+// kindOfLines is what lines are where no column says it: tracks where rows have times or no names, else routes.
+func (r *reader) kindOfLines(all []nav.Waypoint) nav.Kind {
+	if r.kind >= 0 {
+		return nav.Routes
+	}
+	timed, named := 0, 0
+	for i := range all {
+		if all[i].HasTime() {
+			timed++
+		}
+		if all[i].Name != "" {
+			named++
+		}
+	}
+	if timed > 0 || named == 0 {
+		return nav.Tracks
+	}
+	return nav.Routes
+}
+
+// lines are the lines that rows make.
+type lines struct {
+	d     *nav.Dataset
+	index map[key]int // into routes, tracks or areas
+	parts map[key]int // into segments or rings
+}
+
+// line gives the place of a line among its kind, and begins it where it is new.
+func (l *lines) line(k key, group string) int {
+	whole := key{kind: k.kind, line: k.line}
+	at, ok := l.index[whole]
+	if ok {
+		return at
+	}
+	item := nav.Item{Name: k.line, Group: group}
+	switch k.kind {
+	case nav.Routes:
+		at = len(l.d.Routes)
+		l.d.Routes = append(l.d.Routes, nav.Route{Item: item})
+	case nav.Tracks:
+		at = len(l.d.Tracks)
+		l.d.Tracks = append(l.d.Tracks, nav.Track{Item: item})
+	case nav.Areas:
+		at = len(l.d.Areas)
+		l.d.Areas = append(l.d.Areas, nav.Area{Item: item})
+	}
+	l.index[whole] = at
+	return at
+}
+
+// add puts a row into its line, segment or ring.
+func (l *lines) add(w *nav.Waypoint, k key) {
+	at := l.line(k, w.Group)
+	w.Group = ""
+	part, ok := l.parts[k]
+	switch k.kind {
+	case nav.Routes:
+		l.d.Routes[at].Points = append(l.d.Routes[at].Points, *w)
+	case nav.Tracks:
+		t := &l.d.Tracks[at]
+		if !ok {
+			part = len(t.Segments)
+			t.Segments = append(t.Segments, nav.Segment{})
+			l.parts[k] = part
+		}
+		addPoint(&t.Segments[part], w)
+	case nav.Areas:
+		a := &l.d.Areas[at]
+		if !ok {
+			if len(a.Outline) > 0 {
+				a.Holes = append(a.Holes, nil)
+				part = len(a.Holes)
+			}
+			l.parts[k] = part
+		}
+		if part == 0 {
+			a.Outline = append(a.Outline, w.Point)
+		} else {
+			a.Holes[part-1] = append(a.Holes[part-1], w.Point)
+		}
+	}
 }
 
 // addPoint adds a row to a track, with what it has besides a position.

@@ -13,6 +13,7 @@ import (
 
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
+	"gyrolith/core/format/headings"
 	"gyrolith/core/nav"
 )
 
@@ -106,7 +107,7 @@ func readCSV(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	if len(body) < len(text) {
 		in.next = 2
 	}
-	if !r.side(in) {
+	if !r.parallel(in) {
 		r.expect(len(text), rows)
 		for row := 0; in.scan(); row++ {
 			if row > r.header {
@@ -161,7 +162,7 @@ type reader struct {
 	bounds bounds
 
 	southTold bool // that zones with an S are of the south
-	ledge     []nav.Field
+	fieldPool []nav.Field
 }
 
 // key is the line that a row belongs to.
@@ -198,63 +199,14 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 		one("group"), one("kind"), one("line"), one("segment")
 	r.speed, r.course = one("speed"), one("course")
 	r.simple = len(f.at["lat"]) == 1 && len(f.at["lon"]) == 1 && r.ns < 0 && r.ew < 0 && (opt.System.WGS84())
-	if r.height >= 0 && r.height < len(f.titles) {
-		title := format.Folded(f.titles[r.height])
-		r.height1 = format.UnitOf(f.titles[r.height])
-		switch {
-		case strings.Contains(title, "ellips"):
-			r.over = nav.OverEllipsoid
-		case strings.Contains(title, "msl") || strings.Contains(title, "sea") || strings.Contains(title, "nhn") ||
-			strings.Contains(title, "u m"):
-			r.over = nav.OverSea
+	r.heightTitle()
+	switch {
+	case opt.LineBy != "":
+		if err := r.nameLines(opt.LineBy); err != nil {
+			return nil, err
 		}
-	}
-	if opt.LineBy != "" {
-		i := slices.IndexFunc(f.titles, func(t string) bool {
-			return strings.TrimSpace(t) == opt.LineBy || format.Folded(t) == format.Folded(opt.LineBy)
-		})
-		if n, err := strconv.Atoi(opt.LineBy); i < 0 && err == nil && n > 0 {
-			i = n - 1
-		}
-		if i < 0 {
-			var names []string
-			for j := range f.titles {
-				names = append(names, f.title(j))
-			}
-			return nil, fmt.Errorf("lines are to be named by the column %q, and there is no such column; there are %s",
-				opt.LineBy, strings.Join(names, ", "))
-		}
-		for _, word := range []string{"lat", "lon", "position", "easting", "northing", "zone"} {
-			if slices.Contains(f.at[word], i) {
-				return nil, fmt.Errorf("lines are to be named by the column %s, which holds the %s", f.title(i), word)
-			}
-		}
-		r.line = i
-		delete(f.fields, i)
-		if r.group == i || r.name == i {
-			if r.name == i {
-				r.name = -1
-				delete(f.at, "name")
-			}
-			if r.group == i {
-				r.group = -1
-				delete(f.at, "group")
-			}
-		}
-		f.at["line"] = []int{i}
-	} else if r.kind < 0 {
-		if r.line >= 0 { // another's column, which may mean anything
-			f.fields[r.line] = strings.TrimSpace(f.titles[r.line])
-			delete(f.at, "line")
-			r.line = -1
-		}
-		for i, t := range f.titles {
-			if slices.Contains(format.LineHeads, format.Folded(t)) && f.fields[i] != "" {
-				d.Tell(nav.ProblemLines, fmt.Sprintf("the column %s may name lines", f.title(i))).
-					AdviseAbout(advice.NameLines, quoted(strings.TrimSpace(t)))
-				break
-			}
-		}
+	case r.kind < 0:
+		r.hintLines()
 	}
 	for _, i := range slices.Sorted(mapKeys(f.fields)) {
 		r.fieldAt = append(r.fieldAt, i)
@@ -271,6 +223,75 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 	}
 	d.Tell(nav.ProblemColumns, f.say(sheet))
 	return r, nil
+}
+
+// heightTitle takes from the title of the heights what their measure is, and above what they are.
+func (r *reader) heightTitle() {
+	if r.height < 0 || r.height >= len(r.titles) {
+		return
+	}
+	title := headings.Folded(r.titles[r.height])
+	r.height1 = headings.UnitOf(r.titles[r.height])
+	switch {
+	case strings.Contains(title, "ellips"):
+		r.over = nav.OverEllipsoid
+	case strings.Contains(title, "msl") || strings.Contains(title, "sea") || strings.Contains(title, "nhn") ||
+		strings.Contains(title, "u m"):
+		r.over = nav.OverSea
+	}
+}
+
+// nameLines settles the column that names lines, by its title or number. What it held before it holds no more.
+func (r *reader) nameLines(by string) error {
+	i := slices.IndexFunc(r.titles, func(t string) bool {
+		return strings.TrimSpace(t) == by || headings.Folded(t) == headings.Folded(by)
+	})
+	if n, err := strconv.Atoi(by); i < 0 && err == nil && n > 0 {
+		i = n - 1
+	}
+	if i < 0 {
+		var names []string
+		for j := range r.titles {
+			names = append(names, r.title(j))
+		}
+		return fmt.Errorf("lines are to be named by the column %q, and there is no such column; there are %s",
+			by, strings.Join(names, ", "))
+	}
+	for _, word := range []string{"lat", "lon", "position", "easting", "northing", "zone"} {
+		if slices.Contains(r.at[word], i) {
+			return fmt.Errorf("lines are to be named by the column %s, which holds the %s", r.title(i), word)
+		}
+	}
+	r.line = i
+	delete(r.fields, i)
+	if r.group == i || r.name == i {
+		if r.name == i {
+			r.name = -1
+			delete(r.at, "name")
+		}
+		if r.group == i {
+			r.group = -1
+			delete(r.at, "group")
+		}
+	}
+	r.at["line"] = []int{i}
+	return nil
+}
+
+// hintLines says which column may name lines, where nobody asked for any.
+func (r *reader) hintLines() {
+	if r.line >= 0 { // another's column, which may mean anything
+		r.fields[r.line] = strings.TrimSpace(r.titles[r.line])
+		delete(r.at, "line")
+		r.line = -1
+	}
+	for i, t := range r.titles {
+		if slices.Contains(headings.OfLines, headings.Folded(t)) && r.fields[i] != "" {
+			r.d.Tell(nav.ProblemLines, fmt.Sprintf("the column %s may name lines", r.title(i))).
+				AdviseAbout(advice.NameLines, quoted(strings.TrimSpace(t)))
+			break
+		}
+	}
 }
 
 // quoted puts a name in quotes where a shell needs them.
@@ -485,18 +506,18 @@ func (r *reader) setFields(w *nav.Waypoint, cells [][]byte) {
 	if len(r.fieldAt) == 0 {
 		return
 	}
-	if cap(r.ledge)-len(r.ledge) < len(w.Fields)+len(r.fieldAt) {
-		r.ledge = make([]nav.Field, 0, 1024*(3+len(r.fieldAt)))
+	if cap(r.fieldPool)-len(r.fieldPool) < len(w.Fields)+len(r.fieldAt) {
+		r.fieldPool = make([]nav.Field, 0, 1024*(3+len(r.fieldAt)))
 	}
-	from := len(r.ledge)
-	r.ledge = append(r.ledge, w.Fields...)
+	from := len(r.fieldPool)
+	r.fieldPool = append(r.fieldPool, w.Fields...)
 	for i, column := range r.fieldAt {
 		if c := text(at(cells, column)); c != "" {
-			r.ledge = append(r.ledge, nav.Field{Key: r.fieldKeys[i], Value: c})
+			r.fieldPool = append(r.fieldPool, nav.Field{Key: r.fieldKeys[i], Value: c})
 		}
 	}
-	if to := len(r.ledge); to > from {
-		w.Fields = r.ledge[from:to:to]
+	if to := len(r.fieldPool); to > from {
+		w.Fields = r.fieldPool[from:to:to]
 	}
 }
 

@@ -198,57 +198,6 @@ func (r *row) value(holds string, t *format.Table, s *crs.System) any {
 			return float64(r.segment)
 		}
 		return nil
-	case "lat", "lon":
-		return r.angle(holds, t, s)
-	case "easting", "northing":
-		e, n, ok := r.place(s, true)
-		if !ok {
-			return nil
-		}
-		if holds == "northing" {
-			e = n
-		}
-		return rounded(e, 4)
-	case "zone":
-		if r.point == nil {
-			return nil
-		}
-		u := geodesy.ZoneOf(r.point.Lat, r.point.Lon)
-		return strconv.Itoa(u.Zone) + map[bool]string{true: " south", false: " north"}[u.South]
-	case "position":
-		if r.point == nil {
-			return nil
-		}
-		return t.Notation.Format(r.point.Lat, r.point.Lon)
-	case "height":
-		if r.point != nil && r.point.HasHeight() {
-			return parsed(r.point.AppendHeight(nil))
-		}
-		return nil
-	case "time":
-		if r.point != nil && r.point.HasTime() {
-			return r.point.Time()
-		}
-		return nil
-	case "first", "last":
-		p := r.first
-		if holds == "last" {
-			p = r.last
-		}
-		if p == nil {
-			return nil
-		}
-		return p.Time()
-	case "points":
-		if r.points == 0 {
-			return nil
-		}
-		return float64(r.points)
-	case "length":
-		if r.points < 2 {
-			return nil
-		}
-		return rounded(r.length, 1)
 	case "symbol":
 		return r.item.Style.Symbol
 	case "colour":
@@ -259,8 +208,67 @@ func (r *row) value(holds string, t *format.Table, s *crs.System) any {
 		return r.item.Comment
 	case "type":
 		return r.item.Type
+	case "points", "length", "first", "last":
+		return r.ofLine(holds)
+	case "lat", "lon", "easting", "northing", "zone", "position", "height", "time":
+		if r.point == nil {
+			return nil
+		}
+		return r.ofPoint(holds, t, s)
 	}
-	text, ok := nav.Get(r.fields, strings.TrimPrefix(holds, "field:"))
+	return fieldValue(r.fields, strings.TrimPrefix(holds, "field:"))
+}
+
+// ofPoint gives what a cell has of the point of a row.
+func (r *row) ofPoint(holds string, t *format.Table, s *crs.System) any {
+	p := r.point
+	switch holds {
+	case "easting", "northing":
+		e, n, ok := r.place(s, true)
+		if !ok {
+			return nil
+		}
+		if holds == "northing" {
+			e = n
+		}
+		return rounded(e, 4)
+	case "zone":
+		u := geodesy.ZoneOf(p.Lat, p.Lon)
+		return strconv.Itoa(u.Zone) + map[bool]string{true: " south", false: " north"}[u.South]
+	case "position":
+		return t.Notation.Format(p.Lat, p.Lon)
+	case "height":
+		if !p.HasHeight() {
+			return nil
+		}
+		return parsed(p.AppendHeight(nil))
+	case "time":
+		if !p.HasTime() {
+			return nil
+		}
+		return p.Time()
+	}
+	return r.angle(holds, t, s)
+}
+
+// ofLine gives what a cell has of a line that is one row.
+func (r *row) ofLine(holds string) any {
+	switch {
+	case holds == "points" && r.points > 0:
+		return float64(r.points)
+	case holds == "length" && r.points >= 2:
+		return rounded(r.length, 1)
+	case holds == "first" && r.first != nil:
+		return r.first.Time()
+	case holds == "last" && r.last != nil:
+		return r.last.Time()
+	}
+	return nil
+}
+
+// fieldValue gives the value of a field: a number where it is one.
+func fieldValue(fields []nav.Field, key string) any {
+	text, ok := nav.Get(fields, key)
 	if !ok {
 		return nil
 	}

@@ -291,107 +291,17 @@ func (k *keelScreen) over(kind string, name string, why string, args ...any) {
 // load shows what a record holds.
 func (k *keelScreen) load(kind byte, payload []byte) error {
 	t := &tape{b: payload}
-	d := k.shown.Data
 	ok := true
 	switch kind {
 	case 1, 3, 5:
-		var m nav.Waypoint
-		scale := 1e7
-		if kind == 1 {
-			scale = 60000
-		} else {
-			m.Group = k.groups[int(t.whole(2))]
-		}
-		m.Point, ok = t.place(scale)
-		if kind != 1 {
-			if v, has := t.metres(); has {
-				m.Fields = []nav.Field{{Key: "depth", Value: string(nav.AppendShort(nil, v, 2))}}
-			}
-			if v, has := t.metres(); has {
-				m.SetHeight(v, nav.DigitsOf(2), nav.OverSea)
-			}
-		}
-		m.Style.Symbol = t.picture()
-		m.Name = t.words(keelName)
-		if kind != 1 {
-			m.Desc = t.words(keelNote)
-		}
-		if kind == 5 {
-			m.Style.Colour = t.paint()
-			t.clock(&m.Point)
-		}
-		if len(d.Waypoints) == keelMarks {
-			k.over("mark", m.Name, "its memory of %d is full", keelMarks)
-		} else {
-			d.Waypoints = append(d.Waypoints, m)
-		}
+		ok = k.mark(t, kind)
 	case 2:
 		id := int(t.whole(2))
 		k.groups[id] = t.words(200)
 	case 4, 6:
-		var r nav.Route
-		r.Group = k.groups[int(t.whole(2))]
-		r.Name, r.Desc = t.words(keelName), t.words(keelNote)
-		if kind == 6 {
-			r.Style.Colour = t.paint()
-		}
-		n := t.count(4, 15)
-		for range n {
-			var p nav.Waypoint
-			var good bool
-			p.Point, good = t.place(1e7)
-			ok = ok && good
-			if v, has := t.metres(); has {
-				p.SetHeight(v, nav.DigitsOf(2), nav.OverSea)
-			}
-			p.Style.Symbol = t.picture()
-			p.Name = t.words(keelName)
-			if len(r.Points) < keelRoutePoints {
-				r.Points = append(r.Points, p)
-			}
-		}
-		if n > keelRoutePoints {
-			k.over("route", r.Name, "%d points", n-keelRoutePoints)
-		}
-		if len(d.Routes) == keelRoutes {
-			k.over("route", r.Name, "its memory of %d is full", keelRoutes)
-		} else {
-			d.Routes = append(d.Routes, r)
-		}
+		ok = k.route(t, kind)
 	case 7:
-		var w nav.Track
-		w.Group = k.groups[int(t.whole(2))]
-		w.Name, w.Desc = t.words(keelName), t.words(keelNote)
-		w.Style.Colour = t.paint()
-		shown, over := 0, 0
-		for range t.count(2, 4) {
-			var s nav.Segment
-			for range t.count(4, 20) {
-				p, good := t.place(1e7)
-				ok = ok && good
-				if v, has := t.metres(); has {
-					p.SetHeight(v, nav.DigitsOf(2), nav.OverSea)
-				}
-				t.clock(&p)
-				if shown == keelWakePoints {
-					over++
-					continue
-				}
-				shown++
-				s.Points = append(s.Points, p)
-			}
-			if len(s.Points) > 0 {
-				w.Segments = append(w.Segments, s)
-			}
-		}
-		if over > 0 {
-			k.over("wake", w.Name, "%d points", over)
-		}
-		if len(d.Tracks) == keelWakes {
-			k.over("wake", w.Name, "its memory of %d is full", keelWakes)
-		} else {
-			d.Tracks = append(d.Tracks, w)
-		}
+		ok = k.wake(t)
 	case 8:
 		ok = k.zone(t)
 	}
@@ -399,6 +309,116 @@ func (k *keelScreen) load(kind byte, payload []byte) error {
 		return fmt.Errorf("record")
 	}
 	return nil
+}
+
+// mark takes a mark of version 1, 2 or 3, as the kind of record says; it is not ok without a position.
+func (k *keelScreen) mark(t *tape, kind byte) (ok bool) {
+	var m nav.Waypoint
+	scale := 1e7
+	if kind == 1 {
+		scale = 60000
+	} else {
+		m.Group = k.groups[int(t.whole(2))]
+	}
+	m.Point, ok = t.place(scale)
+	if kind != 1 {
+		if v, has := t.metres(); has {
+			m.Fields = []nav.Field{{Key: "depth", Value: string(nav.AppendShort(nil, v, 2))}}
+		}
+		t.height(&m.Point)
+	}
+	m.Style.Symbol = t.picture()
+	m.Name = t.words(keelName)
+	if kind != 1 {
+		m.Desc = t.words(keelNote)
+	}
+	if kind == 5 {
+		m.Style.Colour = t.paint()
+		t.clock(&m.Point)
+	}
+	if len(k.shown.Data.Waypoints) == keelMarks {
+		k.over("mark", m.Name, "its memory of %d is full", keelMarks)
+	} else {
+		k.shown.Data.Waypoints = append(k.shown.Data.Waypoints, m)
+	}
+	return ok
+}
+
+// height takes a height above the sea, where there is one.
+func (t *tape) height(p *nav.Point) {
+	if v, has := t.metres(); has {
+		p.SetHeight(v, nav.DigitsOf(2), nav.OverSea)
+	}
+}
+
+// route takes a route of version 2 or 3.
+func (k *keelScreen) route(t *tape, kind byte) (ok bool) {
+	ok = true
+	var r nav.Route
+	r.Group = k.groups[int(t.whole(2))]
+	r.Name, r.Desc = t.words(keelName), t.words(keelNote)
+	if kind == 6 {
+		r.Style.Colour = t.paint()
+	}
+	n := t.count(4, 15)
+	for range n {
+		var p nav.Waypoint
+		var good bool
+		p.Point, good = t.place(1e7)
+		ok = ok && good
+		t.height(&p.Point)
+		p.Style.Symbol = t.picture()
+		p.Name = t.words(keelName)
+		if len(r.Points) < keelRoutePoints {
+			r.Points = append(r.Points, p)
+		}
+	}
+	if n > keelRoutePoints {
+		k.over("route", r.Name, "%d points", n-keelRoutePoints)
+	}
+	if len(k.shown.Data.Routes) == keelRoutes {
+		k.over("route", r.Name, "its memory of %d is full", keelRoutes)
+	} else {
+		k.shown.Data.Routes = append(k.shown.Data.Routes, r)
+	}
+	return ok
+}
+
+// wake takes a wake, as far as its memory of points goes.
+func (k *keelScreen) wake(t *tape) (ok bool) {
+	ok = true
+	var w nav.Track
+	w.Group = k.groups[int(t.whole(2))]
+	w.Name, w.Desc = t.words(keelName), t.words(keelNote)
+	w.Style.Colour = t.paint()
+	shown, over := 0, 0
+	for range t.count(2, 4) {
+		var s nav.Segment
+		for range t.count(4, 20) {
+			p, good := t.place(1e7)
+			ok = ok && good
+			t.height(&p)
+			t.clock(&p)
+			if shown == keelWakePoints {
+				over++
+				continue
+			}
+			shown++
+			s.Points = append(s.Points, p)
+		}
+		if len(s.Points) > 0 {
+			w.Segments = append(w.Segments, s)
+		}
+	}
+	if over > 0 {
+		k.over("wake", w.Name, "%d points", over)
+	}
+	if len(k.shown.Data.Tracks) == keelWakes {
+		k.over("wake", w.Name, "its memory of %d is full", keelWakes)
+	} else {
+		k.shown.Data.Tracks = append(k.shown.Data.Tracks, w)
+	}
+	return ok
 }
 
 func (k *keelScreen) zone(t *tape) bool {

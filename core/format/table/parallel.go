@@ -12,9 +12,9 @@ import (
 // largeText is from how many bytes on the rows of a text are read side by side.
 const largeText = 4 << 20
 
-// side reads a long text in parts on all cores. A text with quotes is read in one, since a row may then go on over the
+// parallel reads a long text in parts on all cores. A text with quotes is read in one, since a row may then go on over the
 // end of its line; it then says no and has done nothing.
-func (r *reader) side(in *scanner) bool {
+func (r *reader) parallel(in *scanner) bool {
 	text := in.rest
 	if len(text) < largeText || bytes.IndexByte(text, '"') >= 0 || bytes.IndexByte(text[:1<<16], '\n') < 0 ||
 		loneReturns(text[:1<<16]) {
@@ -49,7 +49,7 @@ func (r *reader) side(in *scanner) bool {
 	for k, n := range count {
 		part := *r
 		part.d = &nav.Dataset{Waypoints: all[from : from : from+n]}
-		part.lines, part.keys, part.ledge, part.faulty, part.bounds = lines[from:from:from+n], nil, nil, nil, noBounds
+		part.lines, part.keys, part.fieldPool, part.faulty, part.bounds = lines[from:from:from+n], nil, nil, nil, noBounds
 		part.first = 0
 		readers[k] = &part
 		rows := newScanner(text[cuts[k]:cuts[k+1]], in.sep)

@@ -1,9 +1,9 @@
-package format
+package headings
 
 import "testing"
 
 // The titles that offices write above columns, in their languages and with their trimmings.
-func TestHeadOf(t *testing.T) {
+func TestHeadings(t *testing.T) {
 	for title, want := range map[string]string{
 		"Lat": "lat", "LATITUDE": "lat", "lat_dd": "lat", "Latitude (WGS84)": "lat", "Breite": "lat",
 		"Geogr. Breite": "lat", "Breddegrad": "lat", "szerokość": "lat", "GPS latitude": "lat", "Lat [deg]": "lat",
@@ -20,13 +20,13 @@ func TestHeadOf(t *testing.T) {
 		"Symbole": "symbol", "Gruppe": "group", "MGRS": "position", "Koordinaten": "position",
 		"descriptio": "description", "beschreibu": "description", "N/S": "north south",
 	} {
-		if h, ok := HeadOf(title); !ok || h.Holds != want {
+		if h, ok := Of(title); !ok || h.Holds != want {
 			t.Errorf("%q is taken for %q, want %q", title, h.Holds, want)
 		}
 	}
 	for _, title := range []string{"", "Art", "Anzahl", "latency", "longest", "Breitengasse", "lonely", "Plants",
 		"note to self", "depot"} {
-		if h, ok := HeadOf(title); ok {
+		if h, ok := Of(title); ok {
 			t.Errorf("%q is taken for %q", title, h.Holds)
 		}
 	}
@@ -42,36 +42,5 @@ func TestMeanings(t *testing.T) {
 		if got[i] != want {
 			t.Errorf("column %d holds %q, want %q", i, got[i], want)
 		}
-	}
-}
-
-func TestParseColumns(t *testing.T) {
-	got, err := ParseColumns(`name, lat=Breite,"lon=Länge, Grad",field:depth=Tiefe,field:x`)
-	want := []Column{{"name", "name"}, {"Breite", "lat"}, {"Länge, Grad", "lon"}, {"Tiefe", "field:depth"},
-		{"x", "field:x"}}
-	if err != nil || len(got) != len(want) {
-		t.Fatalf("%v %v", got, err)
-	}
-	for i := range want {
-		if got[i] != want[i] {
-			t.Errorf("%v, want %v", got[i], want[i])
-		}
-	}
-	for _, text := range []string{"", "nme", "field:", "name,,lat"} {
-		if got, err := ParseColumns(text); err == nil {
-			t.Errorf("%q is %v", text, got)
-		}
-	}
-}
-
-func TestDecodeText(t *testing.T) {
-	for raw, want := range map[string]string{"Größe": "Größe", "\ufeffGröße": "Größe", "Gr\xf6\xdfe": "Größe",
-		"\xff\xfeG\x00\xf6\x00": "Gö", "\xfe\xff\x00G\x00\xf6": "Gö", "cut Gr\xc3": "cut Gr\xc3"} {
-		if got, _ := DecodeText([]byte(raw)); string(got) != want {
-			t.Errorf("%q is %q, want %q", raw, got, want)
-		}
-	}
-	if _, guessed := DecodeText([]byte("Gr\xf6\xdfe")); !guessed {
-		t.Error("the guess is not told")
 	}
 }

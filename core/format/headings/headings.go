@@ -1,4 +1,5 @@
-package format
+// Package headings knows what the words above columns and on attributes mean, in the languages that offices use.
+package headings
 
 import (
 	"maps"
@@ -70,8 +71,8 @@ var heads = map[string][]string{
 	"east west":   {"e w", "ew", "e o", "lon hemisphere", "lon hemi", "lon ew", "lon dir"},
 }
 
-// LineHeads are the words above a column that might name lines, to which --line-by is then pointed.
-var LineHeads = []string{"route", "track", "line", "linie", "ligne", "linea", "linha", "lijn", "linje", "transect",
+// OfLines are the words above a column that might name lines, to which --line-by is then pointed.
+var OfLines = []string{"route", "track", "line", "linie", "ligne", "linea", "linha", "lijn", "linje", "transect",
 	"transekt", "transecte", "path", "trail", "strecke", "leg", "profile", "profil"}
 
 var (
@@ -132,8 +133,8 @@ type Heading struct {
 	Rank  int
 }
 
-// HeadOf says what a title is a word for, of a part of a coordinate too: Lat deg, Lat min.
-func HeadOf(title string) (Heading, bool) {
+// Of says what a title is a word for, of a part of a coordinate too: Lat deg, Lat min.
+func Of(title string) (Heading, bool) {
 	plain := Folded(inBrackets.ReplaceAllString(title, " "))
 	for _, t := range []string{plain, Folded(title)} {
 		if h, ok := headRanks[t]; ok {
@@ -174,12 +175,12 @@ func Meanings(titles []string, wanted ...string) []string {
 	out := make([]string, len(titles))
 	best := map[string]int{}
 	for i, t := range titles {
-		h, ok := HeadOf(t)
+		h, ok := Of(t)
 		if !ok || !slices.Contains(wanted, h.Holds) {
 			continue
 		}
 		if j, taken := best[h.Holds]; taken {
-			if other, _ := HeadOf(titles[j]); other.Rank <= h.Rank {
+			if other, _ := Of(titles[j]); other.Rank <= h.Rank {
 				continue
 			}
 			out[j] = ""
