@@ -146,95 +146,21 @@ func Compare(a, b *nav.Dataset, opt Options) Result {
 // kind matches the things of one kind: first those of the same name, the nearest with the nearest; then by
 // their place, which finds what was renamed.
 func (r *Result) kind(a, b []thing, opt Options) {
-	byName := make(map[string][]int)
-	for i := range b {
-		byName[b[i].item.Name] = append(byName[b[i].item.Name], i)
-	}
-	match := func(t *thing, candidates []int, limit float64) int {
-		p, ok := t.first()
-		nearest, at := math.Inf(1), -1
-		for _, i := range candidates {
-			if b[i].taken {
-				continue
-			}
-			d := 0.0
-			if q, ok2 := b[i].first(); ok && ok2 {
-				d = roughly(&p, &q)
-			}
-			if d == 0 && b[i].count() == t.count() {
-				return i
-			}
-			if d < nearest || at < 0 {
-				nearest, at = d, i
-			}
-		}
-		if at >= 0 && ok && !math.IsInf(limit, 1) {
-			if q, ok2 := b[at].first(); ok2 && apart(&p, &q) > limit {
-				return -1
-			}
-		}
-		return at
-	}
-	// Of several of one name, those that stand where they stood are matched first.
-	partner := make([]int, len(a))
-	still := make(map[standing][]int)
-	for i := range b {
-		still[b[i].standing()] = append(still[b[i].standing()], i)
-	}
-	for i := range a {
-		t := &a[i]
-		if same := still[t.standing()]; len(same) > 0 {
-			still[t.standing()] = same[1:]
-			partner[i] = same[0]
-			t.taken, b[same[0]].taken = true, true
-		}
-	}
-	for _, limit := range [2]float64{opt.Within, math.Inf(1)} {
-		for i := range a {
-			if t := &a[i]; !t.taken {
-				if partner[i] = match(t, byName[t.item.Name], limit); partner[i] >= 0 {
-					t.taken, b[partner[i]].taken = true, true
-				}
-			}
-		}
-	}
+	m := &matching{a: a, b: b, partner: make([]int, len(a)), opt: opt}
+	m.byStanding()
+	m.byName()
 	var lost []int
 	for i := range a {
 		if a[i].taken {
-			r.pair(&a[i], &b[partner[i]], opt)
+			r.pair(&a[i], &b[m.partner[i]], opt)
 		} else {
 			lost = append(lost, i)
 		}
 	}
-	if len(lost) == 0 && !slices.ContainsFunc(b, func(t thing) bool { return !t.taken }) {
-		return
-	}
-	// What has lost its name is looked for near its old place only.
-	const nearby = 10
-	grid := map[[2]int32][]int{}
-	cell := func(p *nav.Point) [2]int32 { return [2]int32{int32(p.Lat * 5000), int32(p.Lon * 5000)} }
-	for j := range b {
-		if p, ok := b[j].first(); ok && !b[j].taken {
-			grid[cell(&p)] = append(grid[cell(&p)], j)
-		}
-	}
+	near := m.places(lost)
 	for _, i := range lost {
 		t := &a[i]
-		j := -1
-		if p, ok := t.first(); ok {
-			var near []int
-			c := cell(&p)
-			for dy := int32(-1); dy <= 1; dy++ {
-				for dx := int32(-1); dx <= 1; dx++ {
-					for _, k := range grid[[2]int32{c[0] + dy, c[1] + dx}] {
-						if t.kind == nav.Waypoints || b[k].count() == t.count() {
-							near = append(near, k)
-						}
-					}
-				}
-			}
-			j = match(t, near, max(nearby, opt.Within))
-		}
+		j := m.nearby(t, near)
 		if j < 0 {
 			r.add(t, Difference{What: Lost, Count: t.count()})
 			continue
@@ -248,6 +174,113 @@ func (r *Result) kind(a, b []thing, opt Options) {
 			r.add(&b[j], Difference{What: Added, Count: b[j].count()})
 		}
 	}
+}
+
+// matching finds for each thing of one dataset its partner in another.
+type matching struct {
+	a, b    []thing
+	partner []int // of the taken ones of a
+	opt     Options
+}
+
+// nearest gives the nearest of the candidates that is free and within a limit in metres; below zero where there is none.
+func (m *matching) nearest(t *thing, candidates []int, limit float64) int {
+	p, ok := t.first()
+	nearest, at := math.Inf(1), -1
+	for _, i := range candidates {
+		if m.b[i].taken {
+			continue
+		}
+		d := 0.0
+		if q, ok2 := m.b[i].first(); ok && ok2 {
+			d = roughly(&p, &q)
+		}
+		if d == 0 && m.b[i].count() == t.count() {
+			return i
+		}
+		if d < nearest || at < 0 {
+			nearest, at = d, i
+		}
+	}
+	if at >= 0 && ok && !math.IsInf(limit, 1) {
+		if q, ok2 := m.b[at].first(); ok2 && apart(&p, &q) > limit {
+			return -1
+		}
+	}
+	return at
+}
+
+func (m *matching) take(i, j int) {
+	m.partner[i] = j
+	m.a[i].taken, m.b[j].taken = true, true
+}
+
+// byStanding matches those of one name that stand where they stood.
+func (m *matching) byStanding() {
+	still := make(map[standing][]int)
+	for j := range m.b {
+		still[m.b[j].standing()] = append(still[m.b[j].standing()], j)
+	}
+	for i := range m.a {
+		at := m.a[i].standing()
+		if same := still[at]; len(same) > 0 {
+			still[at] = same[1:]
+			m.take(i, same[0])
+		}
+	}
+}
+
+// byName matches those of one name: first those that are within the tolerance, then the nearest with the nearest.
+func (m *matching) byName() {
+	names := make(map[string][]int)
+	for j := range m.b {
+		if !m.b[j].taken {
+			names[m.b[j].item.Name] = append(names[m.b[j].item.Name], j)
+		}
+	}
+	for _, limit := range [2]float64{m.opt.Within, math.Inf(1)} {
+		for i := range m.a {
+			if m.a[i].taken {
+				continue
+			}
+			if j := m.nearest(&m.a[i], names[m.a[i].item.Name], limit); j >= 0 {
+				m.take(i, j)
+			}
+		}
+	}
+}
+
+// nearPlace is within how many metres what has lost its name is looked for.
+const nearPlace = 10
+
+// places sorts what is free by its place; nil where nothing is looked for.
+func (m *matching) places(lost []int) *shape.Grid {
+	if len(lost) == 0 {
+		return nil
+	}
+	near := shape.NewGrid(max(nearPlace, m.opt.Within))
+	for j := range m.b {
+		if p, ok := m.b[j].first(); ok && !m.b[j].taken {
+			near.Add(j, "", p.Lat, p.Lon)
+		}
+	}
+	return near
+}
+
+// nearby finds what stands near the old place of a thing under another name.
+func (m *matching) nearby(t *thing, places *shape.Grid) int {
+	p, ok := t.first()
+	if !ok {
+		return -1
+	}
+	var near []int
+	places.Near("", p.Lat, p.Lon, func(j int) {
+		if t.kind == nav.Waypoints || m.b[j].count() == t.count() {
+			near = append(near, j)
+		}
+	})
+	slices.Sort(near)
+	return m.nearest(t, near, max(nearPlace, m.opt.Within))
 }
 
 func (r *Result) add(t *thing, d Difference) {
