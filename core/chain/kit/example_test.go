@@ -1,0 +1,48 @@
+package kit_test
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
+	"time"
+
+	"gyrolith/core/chain"
+	"gyrolith/core/chain/kit"
+	"gyrolith/core/export"
+	"gyrolith/core/param"
+)
+
+// A chain is made of the verbs and words of recipes, and run without a recipe.
+func Example() {
+	dir, err := os.MkdirTemp("", "chain")
+	if err != nil {
+		fmt.Println(err)
+		return
+	}
+	defer os.RemoveAll(dir)
+	plan := filepath.Join(dir, "plan.gpx")
+	os.WriteFile(plan, []byte(`<gpx><wpt lat="-47.55" lon="11.33"><name>Rock 1</name></wpt></gpx>`), 0o666)
+
+	tools := kit.New(time.Now(), "", nil)
+	stage := tools.NewStage("dress")
+	if err := stage.Params().Set(nil, []param.Setting{
+		{Name: "match", Values: []string{"waypoints:Rock*"}}, {Name: "symbol", Values: []string{"rock"}}}); err != nil {
+		fmt.Println(err)
+		return
+	}
+	end, _ := tools.NewEnd("convert")
+	end.Name = "plan.geojson"
+	c := &chain.Chain{Reading: tools.NewReading(), Stages: []*chain.Stage{stage}, Ends: []*chain.End{end}}
+	result, err := c.Run(context.Background(), []string{plan}, export.To(os.Stdout))
+	if err != nil {
+		fmt.Println(err)
+		return
+	}
+	fmt.Println(result.Reports[0].Counts, result.Lost())
+	// Output:
+	// {"type":"FeatureCollection","features":[
+	// {"type":"Feature","properties":{"name":"Rock 1"},"geometry":{"type":"Point","coordinates":[11.33,-47.55]},"gyrolith":{"symbol":"rock"}}
+	// ]}
+	// [{dressed 1}] 0
+}

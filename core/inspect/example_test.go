@@ -1,0 +1,30 @@
+package inspect_test
+
+import (
+	"fmt"
+
+	"gyrolith/core/format"
+	"gyrolith/core/format/gpx"
+	"gyrolith/core/inspect"
+)
+
+func ExampleLook() {
+	formats := format.Formats{gpx.Format}
+	in, err := formats.Load(format.FromBytes("walk.gpx", []byte(`<gpx><trk><name>Walk</name><trkseg>
+		<trkpt lat="-47.6" lon="11.3"><time>2026-03-14T05:00:00Z</time></trkpt>
+		<trkpt lat="-47.6" lon="11.301"><time>2026-03-14T05:01:00Z</time></trkpt>
+		<trkpt lat="-47.6" lon="11.301"><time>2026-03-14T05:01:00Z</time></trkpt></trkseg></trk></gpx>`)), "", false, &format.ReadOptions{})
+	if err != nil {
+		fmt.Println(err)
+		return
+	}
+	view := inspect.Look(in, 2e18)
+	fmt.Println(view.Entries[0].Item.Name, view.Entries[0].Nature)
+	for _, p := range view.Problems {
+		fmt.Println(p.Code, p.Count)
+	}
+	// Output:
+	// Walk recorded: a time every 30 s
+	// repeats 1
+	// crumbs 2
+}
