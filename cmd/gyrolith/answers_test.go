@@ -237,3 +237,31 @@ func TestLockedFolder(t *testing.T) {
 	}
 	f.refuses(1, "permissions of its folder forbid it", "convert", "walk.gpx", "-o", "locked/out.kml")
 }
+
+// The shell completes the values of options from the tables, and never runs what stands on the line.
+func TestCompletion(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	for want, args := range map[string][]string{"ridge": {"stow", "--unit"}, "walk": {"clean", "x.gpx", "--carrier"},
+		"spikes": {"clean", "--also"}, "geojson": {"convert", "--write-as"}, "--also": {"clean", "--al"},
+		"nautical": {"look", "--measure"}} {
+		r := f.run(append(args, "--generate-shell-completion")...)
+		if !strings.Contains(r.out, want) || r.status != 0 {
+			t.Errorf("%v completes to %q", args, r.out)
+		}
+	}
+	if len(f.list()) > 0 {
+		t.Errorf("files were written: %v", f.list())
+	}
+}
+
+// The manual has a page a verb, made of the tables.
+func TestManual(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	f.must("man", "pages")
+	if page := f.get("pages/gyrolith-clean.1"); !strings.Contains(page, "spike") || !strings.HasPrefix(page, ".") {
+		t.Errorf("%.200s", page)
+	}
+	f.refuses(1, "exists already", "man", "pages")
+}

@@ -234,7 +234,7 @@ func (t *Target) likeCard(opt *format.WriteOptions) (err error) {
 			return err
 		}
 	}
-	if p.Version > 0 && opt.Version == "" && t.Format.Name == p.Name {
+	if p.Version > 0 && opt.Version == "" && p.Writes(t.Format.Name) {
 		opt.Version = strconv.Itoa(p.Version)
 	}
 	return nil

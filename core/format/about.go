@@ -10,6 +10,7 @@ import (
 type About struct {
 	Title, Description bool
 	Others             bool // author, copyright, licence, keywords, links and time
+	Attachments        bool // the files that came with it in an archive
 }
 
 // lose tells what of the description of a file the format has no place for.
@@ -25,6 +26,10 @@ func (x *Format) lose(l *nav.Ledger, m *nav.Meta) {
 	note("copyright of the file", m.Copyright != "" || m.CopyrightYear != "" || m.Licence != "", x.About.Others)
 	note("keywords of the file", m.Keywords != "", x.About.Others)
 	note("links of the file", len(m.Links) > 0, x.About.Others)
+	if n := len(m.Attachments); n > 0 && !x.About.Attachments {
+		*l = append(*l, nav.Entry{KindWord: "file", What: "attached files",
+			Why: x.Name + " can't hold the files that came in the archive", Count: n, Loss: true})
+	}
 	note("time of the file", m.Time.HasTime(), x.About.Others)
 }
 

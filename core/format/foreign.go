@@ -10,13 +10,6 @@ import (
 // LoseKept notes in the ledger what was kept from other formats and can't be written in this one.
 func LoseKept(l *nav.Ledger, d *nav.Dataset, name, title string) {
 	why := "kept from another format; " + title + " has no place for it"
-	if len(d.Meta.Attachments) > 0 && name != "kmz" {
-		*l = append(*l, nav.Entry{KindWord: "file", What: "attached files", Why: title +
-			" can't hold the files that came in the archive; kmz can", Count: len(d.Meta.Attachments), Loss: true})
-	}
-	if name == "kmz" {
-		name = "kml"
-	}
 	lose := func(kind nav.Kind, item string, kept []nav.Kept) {
 		n := 0
 		for i := range kept {

@@ -167,6 +167,13 @@ func ParseSpeed(text string) (float64, error) {
 
 var durations = map[string]float64{"s": 1, "min": 60, "h": 3600, "d": 86400, "ms": 0.001}
 
+// Ambiguous is the error of a quantity that could be minutes or metres.
+type Ambiguous struct{ Text string }
+
+func (a *Ambiguous) Error() string {
+	return fmt.Sprintf("%q could be minutes or metres: write %smin for minutes", a.Text, strings.TrimSuffix(a.Text, "m"))
+}
+
 // ParseDuration reads a span of time such as 90s, 5min or 2h.
 func ParseDuration(text string) (time.Duration, error) {
 	v, unit, ok := split(text)
@@ -175,7 +182,7 @@ func ParseDuration(text string) (time.Duration, error) {
 	case ok && known:
 		return time.Duration(v * factor * float64(time.Second)), nil
 	case ok && unit == "m":
-		return 0, fmt.Errorf("%q could be minutes or metres: write %smin for minutes", text, strings.TrimSuffix(text, "m"))
+		return 0, &Ambiguous{text}
 	case ok && unit == "":
 		return 0, fmt.Errorf("%q has no measure: say %ss, %smin or %sh", text, text, text, text)
 	}

@@ -15,7 +15,7 @@ type Entry struct {
 	Old      string   `json:"old,omitempty"`   // before, where that can be shown
 	New      string   `json:"new,omitempty"`   // after
 	Count    int      `json:"count"`           // how many values; at least 1
-	Loss     bool     `json:"loss,omitempty"`  // something of the data is gone, and --strict refuses it
+	Loss     bool     `json:"loss,omitempty"`  // something of the data is gone, and a strict run refuses it
 	Asked    bool     `json:"asked,omitempty"` // the user asked for it, so that it is no loss
 
 	Advice advice.Advice `json:"-"`

@@ -2,6 +2,7 @@ package recast
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"strconv"
 	"strings"
@@ -91,7 +92,7 @@ func (s *Step) parseCut(text string, zone *time.Location) (*Cut, error) {
 	if err == nil && span > 0 {
 		return &Cut{Span: span}, nil
 	}
-	if err != nil && strings.Contains(err.Error(), "could be") {
+	if _, ok := errors.AsType[*measure.Ambiguous](err); ok {
 		return nil, err
 	}
 	if ns, err := nav.ParseMoment(text, zone, false); err == nil && ns != 0 {

@@ -351,13 +351,7 @@ func (p *Profile) kindFault(kind nav.Kind) *profileFault {
 }
 
 func (p *Profile) tableFault() *profileFault {
-	tabular := false
-	for _, kind := range nav.Kinds {
-		tabular = tabular || p.Of(kind).Format == "csv" || p.Of(kind).Format == "xlsx"
-	}
 	switch t := p.Table; {
-	case t == nil && tabular:
-		return faultAt("", "name", "cards that are tables need a [table] with its columns")
 	case t == nil:
 		return nil
 	case len(t.Columns) == 0:
@@ -374,6 +368,14 @@ func (p *Profile) tableFault() *profileFault {
 	return nil
 }
 
+// Writes says whether cards of the unit have files of a format.
+func (p *Profile) Writes(format string) bool {
+	return slices.ContainsFunc(nav.Kinds[:], func(kind nav.Kind) bool {
+		name, _, _ := strings.Cut(p.Of(kind).Format, ":")
+		return name == format
+	})
+}
+
 // CheckFormats finds a format that the profile wants and that is not among those that are written.
 func (p *Profile) CheckFormats(formats format.Formats) error {
 	for _, kind := range nav.Kinds {
@@ -385,6 +387,8 @@ func (p *Profile) CheckFormats(formats format.Formats) error {
 		if f := formats.ByName(name); f == nil || f.Write == nil {
 			return p.located(faultAt(kind.String(), "format", "[%s] format: there is no format %q to write; there are %s",
 				kind, k.Format, formats.Written()))
+		} else if f.Tabular && p.Table == nil {
+			return p.located(faultAt("", "name", "cards that are tables need a [table] with its columns"))
 		}
 	}
 	return nil

@@ -25,7 +25,7 @@ var FormatKMZ = &format.Format{
 	Sniff:      func(h *format.Head) bool { return bytes.HasPrefix(h.Raw, []byte("PK\x03\x04")) },
 	Read:       readKMZ,
 	Write:      writeKMZ,
-	About:      format.About{Title: true, Description: true},
+	About:      format.About{Title: true, Description: true, Attachments: true},
 	Versions:   []string{"2.2", "2.3"},
 }
 
@@ -210,7 +210,7 @@ func writeKMZ(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.
 	if err != nil {
 		return nil, err
 	}
-	done, err := writeTo(doc, d, opt, "kmz")
+	done, err := writeTo(doc, d, opt, "KMZ")
 	if err != nil {
 		return nil, err
 	}

@@ -37,11 +37,11 @@ var dialects = map[string]dialect{
 const spaceGX = "http://www.google.com/kml/ext/2.2" // prescribed by KML 2.2 for its extensions
 
 func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Written, error) {
-	return writeTo(out, d, opt, "kml")
+	return writeTo(out, d, opt, "KML")
 }
 
-// writeTo writes the document of a KML file or of a KMZ, as name says.
-func writeTo(out io.Writer, d *nav.Dataset, opt *format.WriteOptions, name string) (*format.Written, error) {
+// writeTo writes the document of a KML file or of a KMZ, as the title says.
+func writeTo(out io.Writer, d *nav.Dataset, opt *format.WriteOptions, title string) (*format.Written, error) {
 	version := opt.Version
 	if version == "" {
 		version = "2.2"
@@ -52,7 +52,7 @@ func writeTo(out io.Writer, d *nav.Dataset, opt *format.WriteOptions, name strin
 	}
 	w := &writer{Writer: xmlwrite.New(out), data: d, dialect: dialect, styles: map[string]string{}}
 	w.survey()
-	format.LoseKept(&w.ledger, d, name, strings.ToUpper(name))
+	format.LoseKept(&w.ledger, d, "kml", title)
 	format.LoseReferences(&w.ledger, d, "KML", func(o nav.HeightOver) bool { return o == nav.OverSea })
 	format.LoseEmpty(&w.ledger, d, "KML")
 	w.document()
