@@ -406,6 +406,18 @@ func (p *Profile) located(fault *profileFault) error {
 	return fmt.Errorf("%s: %s", file, fault.text)
 }
 
+// ShippedNames lists the names of the profiles that come with the program.
+func ShippedNames() (names []string) {
+	entries, err := shipped.ReadDir("profiles")
+	if err != nil {
+		panic(err) // the folder is part of the program
+	}
+	for _, e := range entries {
+		names = append(names, strings.TrimSuffix(e.Name(), ".toml"))
+	}
+	return names
+}
+
 // Shipped lists the profiles that come with the program.
 func Shipped() []*Profile {
 	entries, err := shipped.ReadDir("profiles")

@@ -48,9 +48,7 @@ func (s *stowing) Params() param.Table {
 func UnitParams(name *string, version *int) param.Table {
 	p := param.Text("unit", name, "NAME", "the unit's `NAME`, or the path of a profile")
 	p.Path = param.Maybe
-	for _, u := range unit.Shipped() {
-		p.Words = append(p.Words, u.Name)
-	}
+	p.Words = unit.ShippedNames()
 	return param.Table{
 		p,
 		param.Count("card-version", version, 1, 99, "VERSION", "the `VERSION` of the unit's cards, for older units"),
