@@ -9,6 +9,7 @@ var baggage = fault{
 	help:  "extensions, fields and links that simple units choke on",
 	found: "extensions, fields and links",
 	done:  "removed",
+	count: "pieces of baggage",
 	last:  func(_ *Step, d *nav.Dataset) *Result { return dropBaggage(d) },
 }
 

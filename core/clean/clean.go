@@ -47,6 +47,7 @@ type fault struct {
 	help  string // what it is, for who chooses faults
 	found string // what a look at data says
 	done  string // what is done about it
+	count string // what is counted
 	usual bool   // it is dealt with unless one says otherwise: it takes away only what is plainly wrong
 
 	data     func(*Step, *nav.Dataset) *Result // over the whole data, before the tracks are gone through
@@ -80,7 +81,7 @@ var besides = map[Fault]string{Smoothed: "positions smoothed", Thinned: "points 
 func (f Fault) of() *fault {
 	i := slices.IndexFunc(faults, func(x *fault) bool { return x.word == f })
 	if i < 0 {
-		return &fault{word: f, done: besides[f], found: besides[f]}
+		return &fault{word: f, done: besides[f], found: besides[f], count: besides[f]}
 	}
 	return faults[i]
 }
@@ -90,6 +91,9 @@ func (f Fault) Explain() string { return f.of().help }
 
 // Found says in words what was found where there is one.
 func (f Fault) Found() string { return f.of().found }
+
+// Counted is the word for several of them, behind a number.
+func (f Fault) Counted() string { return f.of().count }
 
 // Done says in words what is done about it.
 func (f Fault) Done() string { return f.of().done }

@@ -11,6 +11,7 @@ var crumbs = fault{
 	help:  "segments and tracks of a point or two",
 	found: "points of segments of a point or two",
 	done:  "removed",
+	count: "crumbs",
 	track: (*work).crumbs,
 	last: func(_ *Step, d *nav.Dataset) *Result {
 		d.Tracks = slices.DeleteFunc(d.Tracks, func(t nav.Track) bool { return len(t.Segments) == 0 })

@@ -12,6 +12,7 @@ var epoch = fault{
 	help:  "dates off by whole cycles of 1,024 weeks",
 	found: "dates that are off by whole cycles of 1,024 weeks",
 	done:  "dates shifted by whole cycles of 1,024 weeks",
+	count: "dates shifted",
 	usual: true,
 	data:  (*Step).epochs,
 }

@@ -11,6 +11,7 @@ var gaps = fault{
 	help:  "a long pause or a jump splits the segment",
 	found: "long pauses or jumps inside a segment",
 	done:  "segments split",
+	count: "gaps",
 	track: (*work).gaps,
 }
 

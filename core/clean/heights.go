@@ -12,6 +12,7 @@ var heights = fault{
 	help:     "heights that jump off and back, and lone zeros; the point stays",
 	found:    "heights that jump off and back",
 	done:     "heights removed, the points kept",
+	count:    "wrong heights",
 	measured: true,
 	round:    (*work).heights,
 }

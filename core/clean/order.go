@@ -12,6 +12,7 @@ var order = fault{
 	help:  "times that run backwards: sorted where that makes the line shorter",
 	found: "times that run backwards",
 	done:  "sorted by time, or removed",
+	count: "points out of order",
 	usual: true,
 	round: (*work).order,
 }

@@ -13,6 +13,7 @@ var pins = fault{
 	help:  "waypoints that only mark corners of a line in the same data",
 	found: "waypoints that only mark corners of a line",
 	done:  "waypoints removed, the line kept",
+	count: "pins",
 	data:  func(_ *Step, d *nav.Dataset) *Result { return findPins(d) },
 }
 

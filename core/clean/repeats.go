@@ -12,6 +12,7 @@ var repeats = fault{
 	help:  "points on the same place and time; waypoints of one name and place",
 	found: "on the same place as one before",
 	done:  "removed, the first kept",
+	count: "repeats",
 	usual: true,
 	data:  (*Step).repeatedWaypoints,
 	round: (*work).repeats,

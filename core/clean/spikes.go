@@ -13,6 +13,7 @@ var spikes = fault{
 	help:     "points off to the side and back, faster than the carrier can move",
 	found:    "points off to the side and back, faster than the rest",
 	done:     "removed",
+	count:    "spikes",
 	usual:    true,
 	measured: true,
 	round:    (*work).spikes,

@@ -13,6 +13,7 @@ var stops = fault{
 	help:     "the knot of a halt becomes two points: arrival and departure",
 	found:    "knots of a receiver that stood still",
 	done:     "halts made two points each",
+	count:    "stops",
 	measured: true,
 	round:    (*work).stops,
 }

@@ -12,6 +12,7 @@ var strays = fault{
 	help:  "positions out of range or not a number, and 0/0 far from the rest",
 	found: "positions that can't be used",
 	done:  "left out",
+	count: "strays",
 	usual: true,
 	data: func(_ *Step, d *nav.Dataset) *Result {
 		out := rejected(d)

@@ -16,6 +16,7 @@ import (
 
 // Fitted is data adapted to a profile, with everything that was changed or left out for it.
 type Fitted struct {
+	Shift  float64 // metres that a position was brought to the unit's step by, at most
 	Data   *nav.Dataset
 	Ledger nav.Ledger
 }
@@ -386,9 +387,14 @@ func (f *Fitted) plain(p *Profile, lost map[string]int) {
 			w.Exact = ""
 		}
 	}
+	f.Shift = far
 	if moved > 0 {
+		shift := fmt.Sprintf("%.2f m", far)
+		if far < 0.01 {
+			shift = "less than 1 cm"
+		}
 		f.Ledger = append(f.Ledger, nav.Entry{KindWord: "point", What: "positions", Old: "as in the data",
-			New: fmt.Sprintf("by %.2f m at most", far), Why: fmt.Sprintf("%s has steps of %s°", p.Name,
+			New: "by " + shift + " at most", Why: fmt.Sprintf("%s has steps of %s°", p.Name,
 				nav.AppendShort(nil, p.Resolution, 12)),
 			Count: moved})
 	}

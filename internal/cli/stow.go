@@ -298,7 +298,7 @@ func stowJSON(plan *card.Plan, done *card.Stowed, dir string) any {
 		done.Replaced...),
 		"archive": done.Archive, "ledger": append(nav.Ledger{}, told(plan.Ledger)...),
 		"differences":     append([]compare.Difference{}, done.Result.Differences...),
-		"largest_shift_m": done.Result.Largest, "before": done.Before, "leftovers": append([]card.Leftover{},
+		"largest_shift_m": max(done.Result.Largest, plan.Shift), "before": done.Before, "leftovers": append([]card.Leftover{},
 			done.Leftovers...), "on_card": done.OnCard}
 }
 
@@ -353,7 +353,7 @@ func (j *job) printStowed(plan *card.Plan, done *card.Stowed, dir string) {
 		j.err.Printf("no stand-in reads these cards: look at them on the unit itself\n")
 	case len(done.Result.Differences) == 0:
 		j.err.Printf("%s; the largest shift of a position is %s\n",
-			j.err.Paint(console.Green, "the unit shows what was meant"), j.shift(done.Result.Largest))
+			j.err.Paint(console.Green, "the unit shows what was meant"), j.shift(max(done.Result.Largest, plan.Shift)))
 	default:
 		j.err.Printf("%s\n", j.err.Paint(console.Red, "the unit does not show what was meant"))
 		j.sayDifferences(j.err, done.Result.Differences)

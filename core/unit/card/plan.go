@@ -23,6 +23,7 @@ type Plan struct {
 	Meant   *nav.Dataset // the data as fitted to the unit
 	Ledger  nav.Ledger   // what was changed and left out for it, and what its files could not hold
 	Files   []File
+	Shift   float64 // metres that a position was moved by in fitting, at most
 
 	formats format.Formats
 }
@@ -40,7 +41,7 @@ func Make(ctx context.Context, d *nav.Dataset, p *unit.Profile, source string, f
 		return nil, err
 	}
 	fitted := unit.Fit(d, p)
-	plan := &Plan{Profile: p, Meant: fitted.Data, Ledger: fitted.Ledger, formats: formats}
+	plan := &Plan{Profile: p, Meant: fitted.Data, Ledger: fitted.Ledger, Shift: fitted.Shift, formats: formats}
 	l := &layout{plan: plan, source: source, parts: map[string]*part{}, names: map[string]*unit.Namer{}}
 	m := plan.Meant
 	for i := range m.Waypoints {
