@@ -4,6 +4,9 @@ import (
 	"gyrolith/core/nav"
 )
 
+// Baggage is the word of this fault.
+const Baggage Fault = "baggage"
+
 var baggage = fault{
 	word:  Baggage,
 	help:  "extensions, fields and links that simple units choke on",

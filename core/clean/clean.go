@@ -19,21 +19,6 @@ import (
 // Fault is one sort of fault.
 type Fault string
 
-// The faults, in the order in which they are dealt with.
-const (
-	Strays  Fault = "strays"
-	Epoch   Fault = "epoch"
-	Repeats Fault = "repeats"
-	Order   Fault = "order"
-	Spikes  Fault = "spikes"
-	Heights Fault = "heights"
-	Stops   Fault = "stops"
-	Gaps    Fault = "gaps"
-	Crumbs  Fault = "crumbs"
-	Pins    Fault = "pins"
-	Baggage Fault = "baggage"
-)
-
 // What is done besides, and is no fault: positions that smoothing moved, points that thinning left out.
 const (
 	Smoothed Fault = "smoothed"
@@ -132,7 +117,7 @@ type Step struct {
 	GapLonger     time.Duration
 	GapWider      float64 // metres
 	ClimbRate     float64 // m/s up or down
-	HeightOver    float64 // metres: the least that a height must be off
+	VerticalDatum float64 // metres: the least that a height must be off
 	Around        int64   // nanoseconds since 1970 near which all dates must be; 0 for none
 	Now           int64   // nanoseconds since 1970: no date is after it
 	Smooth        bool
@@ -185,7 +170,7 @@ func (s *Step) Check() error {
 	for name, v := range map[string]float64{"top speed": s.TopSpeed, "spike distance": s.SpikeOver,
 		"repeat distance": s.RepeatsWithin,
 		"stop distance":   s.StopWithin, "gap distance": s.GapWider,
-		"climb rate": s.ClimbRate, "height distance": s.HeightOver,
+		"climb rate": s.ClimbRate, "height distance": s.VerticalDatum,
 		"thinning distance": s.ThinWithin, "stop time": float64(s.StopLonger), "gap time": float64(s.GapLonger),
 		"number of points": float64(s.ThinTo)} {
 		if v < 0 || math.IsNaN(v) {

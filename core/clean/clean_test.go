@@ -47,9 +47,9 @@ func (m *maker) record() {
 	m.ey = memory*m.ey + m.r.NormFloat64()*scale
 	lat, lon := m.plane.LatLon(m.x+m.ex, m.y+m.ey)
 	p := nav.At(math.Round(lat*1e7)/1e7, math.Round(lon*1e7)/1e7)
-	p.LatDigits, p.LonDigits = nav.DigitsOf(7), nav.DigitsOf(7)
+	p.LatPrecision, p.LonPrecision = nav.PrecisionOf(7), nav.PrecisionOf(7)
 	p.SetTime(m.at, nav.Seconds)
-	p.SetHeight(100+10*math.Sin(m.x/500)+m.r.NormFloat64()*0.3, nav.DigitsOf(1), nav.OverUnsaid)
+	p.SetHeight(100+10*math.Sin(m.x/500)+m.r.NormFloat64()*0.3, nav.PrecisionOf(1), nav.DatumUnstated)
 	m.points = append(m.points, p)
 	m.at += int64(m.every * 1e9)
 }
@@ -246,7 +246,7 @@ func TestTwice(t *testing.T) {
 		for k := 40; k < len(rec.points)-10; k += 97 {
 			rec.points[k], rec.points[k+3] = rec.points[k+3], rec.points[k]
 			rec.points[k+5] = rec.points[k+6]
-			rec.points[k+7].SetHeight(0, 0, nav.OverUnsaid)
+			rec.points[k+7].SetHeight(0, 0, nav.DatumUnstated)
 		}
 		d := dataset(rec.points)
 		s := Step{Faults: All}

@@ -6,6 +6,9 @@ import (
 	"gyrolith/core/nav"
 )
 
+// Crumbs is the word of this fault.
+const Crumbs Fault = "crumbs"
+
 var crumbs = fault{
 	word:  Crumbs,
 	help:  "segments and tracks of a point or two",

@@ -7,6 +7,9 @@ import (
 	"gyrolith/core/nav"
 )
 
+// Epoch is the word of this fault.
+const Epoch Fault = "epoch"
+
 var epoch = fault{
 	word:  Epoch,
 	help:  "dates off by whole cycles of 1,024 weeks",

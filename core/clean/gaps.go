@@ -6,6 +6,9 @@ import (
 	"gyrolith/core/nav"
 )
 
+// Gaps is the word of this fault.
+const Gaps Fault = "gaps"
+
 var gaps = fault{
 	word:  Gaps,
 	help:  "a long pause or a jump splits the segment",

@@ -7,6 +7,9 @@ import (
 	"gyrolith/core/shape"
 )
 
+// Heights is the word of this fault.
+const Heights Fault = "heights"
+
 var heights = fault{
 	word:     Heights,
 	help:     "heights that jump off and back, and lone zeros; the point stays",

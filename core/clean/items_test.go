@@ -38,7 +38,7 @@ func TestRepeatedWaypoints(t *testing.T) {
 	make := func() *nav.Dataset {
 		first, second := waypoint("Rock", -47.6, 11.3), waypoint("Rock", -47.6, 11.3)
 		second.Desc = "awash"
-		second.SetHeight(1, 0, nav.OverSea)
+		second.SetHeight(1, 0, nav.MeanSeaLevel)
 		return &nav.Dataset{Waypoints: []nav.Waypoint{first, waypoint("Rock", -47.60002, 11.3), second,
 			waypoint("Other", -47.6, 11.3)}}
 	}
@@ -145,14 +145,14 @@ func TestOrder(t *testing.T) {
 func TestHeights(t *testing.T) {
 	points := timed("2026-03-14", 300)
 	for i := range points {
-		points[i].SetHeight(100+3*math.Sin(float64(i)/10)+float64(i%3)/10, 0, nav.OverUnsaid)
+		points[i].SetHeight(100+3*math.Sin(float64(i)/10)+float64(i%3)/10, 0, nav.DatumUnstated)
 	}
 	bad := map[int]bool{50: true, 90: true, 200: true}
-	points[50].SetHeight(900, 0, nav.OverUnsaid)
-	points[90].SetHeight(0, 0, nav.OverUnsaid)
-	points[200].SetHeight(-40, 0, nav.OverUnsaid)
+	points[50].SetHeight(900, 0, nav.DatumUnstated)
+	points[90].SetHeight(0, 0, nav.DatumUnstated)
+	points[200].SetHeight(-40, 0, nav.DatumUnstated)
 	for i := 120; i < 150; i++ { // a step
-		points[i].SetHeight(points[i].Height()+80, 0, nav.OverUnsaid)
+		points[i].SetHeight(points[i].Height()+80, 0, nav.DatumUnstated)
 		bad[i] = true
 	}
 	d := dataset(points)
@@ -172,7 +172,7 @@ func TestHeights(t *testing.T) {
 	_ = r
 	shore := timed("2026-03-14", 50)
 	for i := range shore {
-		shore[i].SetHeight(float64(i%3), 0, nav.OverUnsaid)
+		shore[i].SetHeight(float64(i%3), 0, nav.DatumUnstated)
 	}
 	if r := s.run(dataset(shore)); len(r.Rows) > 0 {
 		t.Errorf("a walk on the shore: %s", rows(r))

@@ -7,6 +7,9 @@ import (
 	"gyrolith/core/nav"
 )
 
+// Order is the word of this fault.
+const Order Fault = "order"
+
 var order = fault{
 	word:  Order,
 	help:  "times that run backwards: sorted where that makes the line shorter",

@@ -8,6 +8,9 @@ import (
 	"gyrolith/core/nav"
 )
 
+// Pins is the word of this fault.
+const Pins Fault = "pins"
+
 var pins = fault{
 	word:  Pins,
 	help:  "waypoints that only mark corners of a line in the same data",

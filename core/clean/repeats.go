@@ -7,6 +7,9 @@ import (
 	"gyrolith/core/shape"
 )
 
+// Repeats is the word of this fault.
+const Repeats Fault = "repeats"
+
 var repeats = fault{
 	word:  Repeats,
 	help:  "points on the same place and time; waypoints of one name and place",
@@ -64,7 +67,7 @@ func mergeWaypoint(to, from *nav.Waypoint) {
 		}
 	}
 	if !to.HasHeight() && from.HasHeight() {
-		to.SetHeight(from.Height(), from.HeightDigits(), from.HeightOver())
+		to.SetHeight(from.Height(), from.HeightPrecision(), from.VerticalDatum())
 	}
 	if !to.HasTime() && from.HasTime() {
 		to.SetTime(from.UnixNano(), from.TimeMark())
@@ -94,7 +97,7 @@ func (w *work) repeats(si int) {
 			continue
 		}
 		if !p.HasHeight() && q.HasHeight() {
-			p.SetHeight(q.Height(), q.HeightDigits(), q.HeightOver())
+			p.SetHeight(q.Height(), q.HeightPrecision(), q.VerticalDatum())
 		}
 		if seg := &w.track.Segments[si]; seg.Detail(p) == nil && seg.Detail(q) != nil {
 			seg.Attach(p, *seg.Detail(q))

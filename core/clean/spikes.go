@@ -8,6 +8,9 @@ import (
 	"gyrolith/core/shape"
 )
 
+// Spikes is the word of this fault.
+const Spikes Fault = "spikes"
+
 var spikes = fault{
 	word:     Spikes,
 	help:     "points off to the side and back, faster than the carrier can move",

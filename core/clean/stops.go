@@ -8,6 +8,9 @@ import (
 	"gyrolith/core/nav"
 )
 
+// Stops is the word of this fault.
+const Stops Fault = "stops"
+
 var stops = fault{
 	word:     Stops,
 	help:     "the knot of a halt becomes two points: arrival and departure",
@@ -59,9 +62,9 @@ func (w *work) stops(si int) {
 		height, has := medianHeight(points[from : to+1])
 		for _, k := range [2]int{from, to} {
 			p := &points[k]
-			p.Lat, p.Lon, p.LatDigits, p.LonDigits = place.Lat, place.Lon, place.LatDigits, place.LonDigits
+			p.Lat, p.Lon, p.LatPrecision, p.LonPrecision = place.Lat, place.Lon, place.LatPrecision, place.LonPrecision
 			if has {
-				p.SetHeight(height, p.HeightDigits(), p.HeightOver())
+				p.SetHeight(height, p.HeightPrecision(), p.VerticalDatum())
 			}
 		}
 		i = to + 1
@@ -101,11 +104,11 @@ func median(points []nav.Point) nav.Point {
 	slices.Sort(lons)
 	out := nav.At(lats[len(lats)/2], points[0].Lon+lons[len(lons)/2])
 	// A position of this knot's own precision, so that the file does not grow digits that mean nothing.
-	out.LatDigits, out.LonDigits = points[0].LatDigits, points[0].LonDigits
+	out.LatPrecision, out.LonPrecision = points[0].LatPrecision, points[0].LonPrecision
 	for _, d := range [2]struct {
 		v *float64
-		n nav.Digits
-	}{{&out.Lat, out.LatDigits}, {&out.Lon, out.LonDigits}} {
+		n nav.Precision
+	}{{&out.Lat, out.LatPrecision}, {&out.Lon, out.LonPrecision}} {
 		if n, given := d.n.Decimals(); given && n < 12 {
 			scale := math.Pow10(n)
 			*d.v = math.Round(*d.v*scale) / scale

@@ -7,6 +7,9 @@ import (
 	"gyrolith/core/nav"
 )
 
+// Strays is the word of this fault.
+const Strays Fault = "strays"
+
 var strays = fault{
 	word:  Strays,
 	help:  "positions out of range or not a number, and 0/0 far from the rest",

@@ -20,7 +20,7 @@ func TestChangedLine(t *testing.T) {
 	a.Segments[0].Points[10].Lat += 0.01
 	b := track("Walk", 20)
 	b.Segments[0].Points = append(b.Segments[0].Points[:10], b.Segments[0].Points[11:]...)
-	b.Segments[0].Points[3].SetHeight(5, 0, nav.OverSea)
+	b.Segments[0].Points[3].SetHeight(5, 0, nav.MeanSeaLevel)
 	r := Compare(&nav.Dataset{Tracks: []nav.Track{a}}, &nav.Dataset{Tracks: []nav.Track{b}}, Options{})
 	if got := words(r); got != "track Walk points lost; track Walk heights given" {
 		t.Fatalf("got %s", got)

@@ -10,6 +10,7 @@ import (
 
 	"github.com/pelletier/go-toml/v2"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/symbol"
@@ -171,7 +172,7 @@ func (w *Word) UnmarshalText(text []byte) error {
 	if near := symbol.Nearest(string(text)); near != "" {
 		return fmt.Errorf("there is no symbol %q; did you mean %q?", text, near)
 	}
-	return fmt.Errorf("there is no symbol %q; 'gyrolith symbols' lists them", text)
+	return advice.Errorf(advice.ListSymbols, "there is no symbol %q", text)
 }
 
 // Compare is what the value of a field must be: a pattern, or a number with < > <= or >= before it.

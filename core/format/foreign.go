@@ -48,23 +48,23 @@ func LoseKept(l *nav.Ledger, d *nav.Dataset, name, title string) {
 }
 
 // LoseReferences notes, item by item, the heights whose reference a format can't tell.
-func LoseReferences(l *nav.Ledger, d *nav.Dataset, title string, canSay func(nav.HeightOver) bool) {
+func LoseReferences(l *nav.Ledger, d *nav.Dataset, title string, canSay func(nav.VerticalDatum) bool) {
 	count := func(kind nav.Kind, name string, each func(func(*nav.Point))) {
 		var n [4]int
 		each(func(p *nav.Point) {
 			if p.HasHeight() {
-				n[p.HeightOver()]++
+				n[p.VerticalDatum()]++
 			}
 		})
 		for over, n := range n {
-			if o := nav.HeightOver(over); n > 0 && o != nav.OverUnsaid && !canSay(o) {
+			if o := nav.VerticalDatum(over); n > 0 && o != nav.DatumUnstated && !canSay(o) {
 				l.Lost(kind, name, "height reference",
 					"heights above "+o.String()+" are written as they are; "+title+" can't say above what", n)
 			}
 		}
 	}
 	for i := range d.Waypoints {
-		if w := &d.Waypoints[i]; w.HasHeight() && w.HeightOver() != nav.OverUnsaid {
+		if w := &d.Waypoints[i]; w.HasHeight() && w.VerticalDatum() != nav.DatumUnstated {
 			count(nav.Waypoints, w.Name, func(f func(*nav.Point)) { f(&w.Point) })
 		}
 	}

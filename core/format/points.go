@@ -84,8 +84,8 @@ func (c *Collector) Take() []nav.Point {
 // text is given back where its digits are too many for float64.
 func SetPosition(p *nav.Point, lat, lon []byte) (exact, why string) {
 	var ok1, ok2 bool
-	p.Lat, p.LatDigits, ok1 = nav.ParseDecimal(lat)
-	p.Lon, p.LonDigits, ok2 = nav.ParseDecimal(lon)
+	p.Lat, p.LatPrecision, ok1 = nav.ParseDecimal(lat)
+	p.Lon, p.LonPrecision, ok2 = nav.ParseDecimal(lon)
 	switch {
 	case len(lat) == 0 || len(lon) == 0:
 		return "", "has no latitude and longitude"
@@ -102,7 +102,7 @@ func SetPosition(p *nav.Point, lat, lon []byte) (exact, why string) {
 		p.Lon = -180
 	}
 	const sure = 14 // 13 decimals
-	if p.LatDigits <= sure && p.LonDigits <= sure {
+	if p.LatPrecision <= sure && p.LonPrecision <= sure {
 		return "", ""
 	}
 	if a, o := p.AppendLat(nil), p.AppendLon(nil); string(a) != string(lat) || string(o) != string(lon) {

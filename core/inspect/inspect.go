@@ -206,13 +206,13 @@ func Above(d *nav.Dataset) string {
 	var counts [4]int
 	for p := range d.AllPoints() {
 		if p.HasHeight() {
-			counts[p.HeightOver()]++
+			counts[p.VerticalDatum()]++
 		}
 	}
 	var parts []string
 	for over, n := range counts {
-		if n > 0 && nav.HeightOver(over) != nav.OverUnsaid {
-			parts = append(parts, nav.HeightOver(over).String())
+		if n > 0 && nav.VerticalDatum(over) != nav.DatumUnstated {
+			parts = append(parts, nav.VerticalDatum(over).String())
 		}
 	}
 	if len(parts) == 0 {

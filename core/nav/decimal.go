@@ -6,15 +6,15 @@ import (
 	"strconv"
 )
 
-// Digits records how many decimals a number had in its source, so that it can be written again as it
+// Precision is how many decimals a number had in its source, so that it can be written again as it
 // stood. The zero value means that no source gave it: it is then written as short as it is exact enough.
-type Digits uint8
+type Precision uint8
 
-// DigitsOf gives the Digits of a number with n decimals.
-func DigitsOf(n int) Digits { return Digits(min(max(n, 0), 250) + 1) }
+// PrecisionOf gives the Precision of a number with n decimals.
+func PrecisionOf(n int) Precision { return Precision(min(max(n, 0), 250) + 1) }
 
 // Decimals gives the number of decimals, and false where no source gave it.
-func (d Digits) Decimals() (int, bool) { return int(d) - 1, d != 0 }
+func (d Precision) Decimals() (int, bool) { return int(d) - 1, d != 0 }
 
 // computedDecimals is what a position worked out by a step is written with: 10⁻⁹ degree is a tenth of a millimetre.
 const computedDecimals = 9
@@ -32,7 +32,7 @@ const exactDecimals = 13
 
 // ParseDecimal reads a decimal number, with blanks around it allowed, and says how many decimals it had.
 // The value is correctly rounded. Infinities, hexadecimal and not-a-number are no decimals.
-func ParseDecimal(b []byte) (v float64, digits Digits, ok bool) {
+func ParseDecimal(b []byte) (v float64, digits Precision, ok bool) {
 	v, digits, n := DecimalPrefix(b)
 	if n == len(b) && n > 0 {
 		return v, digits, true
@@ -42,7 +42,7 @@ func ParseDecimal(b []byte) (v float64, digits Digits, ok bool) {
 
 // DecimalPrefix reads the plain decimal number of at most 15 digits that b begins with, and says how long it
 // is; 0 where there is none such.
-func DecimalPrefix(b []byte) (v float64, digits Digits, n int) {
+func DecimalPrefix(b []byte) (v float64, digits Precision, n int) {
 	i, neg := 0, false
 	if len(b) > 0 && (b[0] == '-' || b[0] == '+') {
 		neg = b[0] == '-'
@@ -72,11 +72,11 @@ func DecimalPrefix(b []byte) (v float64, digits Digits, n int) {
 	if neg {
 		v = -v
 	}
-	return v, DigitsOf(decimals), i
+	return v, PrecisionOf(decimals), i
 }
 
 // parseLong reads what is longer than DecimalPrefix takes, or has an exponent.
-func parseLong(b []byte) (float64, Digits, bool) {
+func parseLong(b []byte) (float64, Precision, bool) {
 	mantissa, exponent, has := bytes.Cut(bytes.ReplaceAll(b, []byte{'E'}, []byte{'e'}), []byte{'e'})
 	_, fraction, _ := bytes.Cut(mantissa, []byte{'.'})
 	decimals := len(fraction)
@@ -96,12 +96,12 @@ func parseLong(b []byte) (float64, Digits, bool) {
 	if err != nil || math.IsInf(v, 0) || math.IsNaN(v) {
 		return 0, 0, false
 	}
-	return v, DigitsOf(decimals), true
+	return v, PrecisionOf(decimals), true
 }
 
 // AppendDecimal writes v with the decimals of its source; where there was none, with up to nine, without
 // zeros at the end. The sign of a negative zero is dropped only when no source gave it.
-func AppendDecimal(dst []byte, v float64, digits Digits) []byte {
+func AppendDecimal(dst []byte, v float64, digits Precision) []byte {
 	n, given := digits.Decimals()
 	if !given {
 		return appendShort(dst, v, computedDecimals)

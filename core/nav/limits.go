@@ -19,8 +19,8 @@ const (
 // Level is a height that bounds an area.
 type Level struct {
 	Metres    float64
-	Over      HeightOver // OverSea or OverPressure; OverUnsaid where Ground is set
-	Ground    bool       // above the ground
+	Over      VerticalDatum // MeanSeaLevel or PressureLevel; DatumUnstated where Ground is set
+	Ground    bool          // above the ground
 	Unlimited bool
 	Text      string // as the source has it
 }
@@ -30,11 +30,11 @@ const footMetres = 0.3048 // the international foot, ISO 80000-3
 // ParseLevel reads a height as aeronautical publications write it (ICAO Annex 15): 1500ft, 450m, with AMSL or AGL
 // behind it; FL085; GND, SFC or MSL; UNL.
 func ParseLevel(text string) (Level, error) {
-	l := Level{Text: strings.TrimSpace(text), Over: OverSea}
+	l := Level{Text: strings.TrimSpace(text), Over: MeanSeaLevel}
 	s := strings.ToUpper(strings.ReplaceAll(l.Text, " ", ""))
 	switch s {
 	case "GND", "SFC", "GROUND", "SURFACE":
-		l.Ground, l.Over = true, OverUnsaid
+		l.Ground, l.Over = true, DatumUnstated
 		return l, nil
 	case "MSL", "SEA", "0":
 		return l, nil
@@ -47,7 +47,7 @@ func ParseLevel(text string) (Level, error) {
 		if err != nil || len(n) > 3 {
 			return l, fmt.Errorf("%q is no flight level: it has up to three digits, such as FL085", text)
 		}
-		l.Metres, l.Over = float64(v)*100*footMetres, OverPressure
+		l.Metres, l.Over = float64(v)*100*footMetres, PressureLevel
 		return l, nil
 	}
 	for _, suffix := range []string{"AMSL", "MSL", "ALT", "AGL", "HGT"} { // the longer of two first
@@ -69,7 +69,7 @@ func ParseLevel(text string) (Level, error) {
 		return l, fmt.Errorf("%q is no height of an area: write 1500ft, 450m, FL085, GND or UNL", text)
 	}
 	if l.Metres = v * factor; l.Ground {
-		l.Over = OverUnsaid
+		l.Over = DatumUnstated
 	}
 	return l, nil
 }

@@ -8,10 +8,10 @@ import (
 
 func TestParseLevel(t *testing.T) {
 	for text, want := range map[string]Level{
-		"1500ft": {Metres: 457.2, Over: OverSea}, "450 m AMSL": {Metres: 450, Over: OverSea}, "1500 FT AGL": {Metres: 457.2,
+		"1500ft": {Metres: 457.2, Over: MeanSeaLevel}, "450 m AMSL": {Metres: 450, Over: MeanSeaLevel}, "1500 FT AGL": {Metres: 457.2,
 			Ground: true},
-		"FL085": {Metres: 2590.8, Over: OverPressure}, "GND": {Ground: true}, "sfc": {Ground: true}, "MSL": {Over: OverSea},
-		"UNL": {Metres: math.Inf(1), Unlimited: true, Over: OverSea},
+		"FL085": {Metres: 2590.8, Over: PressureLevel}, "GND": {Ground: true}, "sfc": {Ground: true}, "MSL": {Over: MeanSeaLevel},
+		"UNL": {Metres: math.Inf(1), Unlimited: true, Over: MeanSeaLevel},
 	} {
 		got, err := ParseLevel(text)
 		if got.Text = ""; err != nil || math.Abs(got.Metres-want.Metres) > 1e-9 || got.Over != want.Over ||

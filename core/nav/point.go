@@ -5,19 +5,19 @@ import (
 	"time"
 )
 
-// HeightOver says above what a height is measured.
-type HeightOver uint8
+// VerticalDatum says above what a height is measured.
+type VerticalDatum uint8
 
-// What a height can be above. A format that does not say gives OverUnsaid.
+// What a height can be above. A format that does not say gives DatumUnstated.
 const (
-	OverUnsaid HeightOver = iota
-	OverSea
-	OverEllipsoid
-	OverPressure
+	DatumUnstated VerticalDatum = iota
+	MeanSeaLevel
+	AboveEllipsoid
+	PressureLevel
 )
 
-func (o HeightOver) String() string {
-	return [...]string{"unsaid", "the sea", "the ellipsoid", "a pressure level"}[o&3]
+func (o VerticalDatum) String() string {
+	return [...]string{"nothing stated", "mean sea level", "the ellipsoid", "a pressure level"}[o&3]
 }
 
 // Point is a position with an optional height and time, in 40 bytes. Rarer values of a point stand in the
@@ -27,9 +27,9 @@ type Point struct {
 	height   float64 // metres
 	time     int64   // nanoseconds since 1970-01-01 UTC
 
-	LatDigits, LonDigits Digits
-	heightMark           uint8 // 0: no height; else Digits in the low six bits, HeightOver in the high two
-	timeMark             TimeMark
+	LatPrecision, LonPrecision Precision
+	heightMark                 uint8 // 0: no height; else Precision in the low six bits, VerticalDatum in the high two
+	timeMark                   TimeMark
 
 	detail uint32 // 1 + index into Segment.Details
 }
@@ -54,7 +54,7 @@ func Usable(lat, lon float64) bool {
 	return lat >= -90 && lat <= 90 && lon >= -180 && lon <= 180
 }
 
-const heightDigits = 0x3f
+const heightPrecision = 0x3f
 
 // HasHeight says whether the point has a height.
 func (p *Point) HasHeight() bool { return p.heightMark != 0 }
@@ -67,16 +67,16 @@ func (p *Point) Height() float64 {
 	return p.height
 }
 
-// HeightOver says above what the height is.
-func (p *Point) HeightOver() HeightOver { return HeightOver(p.heightMark >> 6) }
+// VerticalDatum says above what the height is.
+func (p *Point) VerticalDatum() VerticalDatum { return VerticalDatum(p.heightMark >> 6) }
 
-// HeightDigits gives the decimals of the height in its source.
-func (p *Point) HeightDigits() Digits { return Digits(p.heightMark&heightDigits) - 1 }
+// HeightPrecision gives the decimals of the height in its source.
+func (p *Point) HeightPrecision() Precision { return Precision(p.heightMark&heightPrecision) - 1 }
 
-// SetHeight gives the point a height in metres. Digits is how its source wrote it, zero if computed.
-func (p *Point) SetHeight(metres float64, digits Digits, over HeightOver) {
+// SetHeight gives the point a height in metres. The precision is that of its source, zero if computed.
+func (p *Point) SetHeight(metres float64, digits Precision, over VerticalDatum) {
 	p.height = metres
-	p.heightMark = uint8(min(digits, heightDigits-1)+1) | uint8(over)<<6
+	p.heightMark = uint8(min(digits, heightPrecision-1)+1) | uint8(over)<<6
 }
 
 // ClearHeight takes the height away.
@@ -84,7 +84,7 @@ func (p *Point) ClearHeight() { p.height, p.heightMark = 0, 0 }
 
 // AppendHeight writes the height as its source had it, computed ones to a millimetre.
 func (p *Point) AppendHeight(dst []byte) []byte {
-	if d := p.HeightDigits(); d != 0 {
+	if d := p.HeightPrecision(); d != 0 {
 		return AppendDecimal(dst, p.height, d)
 	}
 	return appendShort(dst, p.height, 3)
@@ -117,10 +117,10 @@ func (p *Point) ClearTime() { p.time, p.timeMark = 0, NoTime }
 func (p *Point) AppendTime(dst []byte) []byte { return AppendTime(dst, p.time, p.timeMark) }
 
 // AppendLat and AppendLon write the coordinates with the digits of their source.
-func (p *Point) AppendLat(dst []byte) []byte { return AppendDecimal(dst, p.Lat, p.LatDigits) }
+func (p *Point) AppendLat(dst []byte) []byte { return AppendDecimal(dst, p.Lat, p.LatPrecision) }
 
 // AppendLon writes the longitude.
-func (p *Point) AppendLon(dst []byte) []byte { return AppendDecimal(dst, p.Lon, p.LonDigits) }
+func (p *Point) AppendLon(dst []byte) []byte { return AppendDecimal(dst, p.Lon, p.LonPrecision) }
 
 // SamePlace says whether two points have the same coordinates.
 func (p *Point) SamePlace(q *Point) bool { return p.Lat == q.Lat && p.Lon == q.Lon }

@@ -162,9 +162,9 @@ func TestAbsentIsAbsent(t *testing.T) {
 		t.Error("the zero point has a height or a time")
 	}
 	_, digits, _ := ParseDecimal([]byte("12.50"))
-	p.SetHeight(12.5, digits, OverEllipsoid)
-	if got := string(p.AppendHeight(nil)); got != "12.50" || p.HeightOver() != OverEllipsoid {
-		t.Errorf("height %s above %s", got, p.HeightOver())
+	p.SetHeight(12.5, digits, AboveEllipsoid)
+	if got := string(p.AppendHeight(nil)); got != "12.50" || p.VerticalDatum() != AboveEllipsoid {
+		t.Errorf("height %s above %s", got, p.VerticalDatum())
 	}
 	p.ClearHeight()
 	if p.HasHeight() {
@@ -197,7 +197,7 @@ func TestClimb(t *testing.T) {
 		var points []Point
 		for _, h := range c.heights {
 			p := At(0, 0)
-			p.SetHeight(h, 0, OverSea)
+			p.SetHeight(h, 0, MeanSeaLevel)
 			points = append(points, p, At(0, 0))
 		}
 		var s Summary

@@ -83,7 +83,7 @@ func level(leg *Leg, a, b nav.Point, via []nav.Point) {
 		gone[i], last = sum, p
 	}
 	for i := range via {
-		via[i].SetHeight(a.Height()+gone[i]/sum*leg.Climb, nav.DigitsOf(1), a.HeightOver())
+		via[i].SetHeight(a.Height()+gone[i]/sum*leg.Climb, nav.PrecisionOf(1), a.VerticalDatum())
 	}
 }
 
@@ -114,7 +114,7 @@ func (s *Step) around(leg *Leg, from, to *nav.Waypoint, final bool, out *Way) ([
 			}
 			was := to.Point
 			p := f.point(free)
-			to.Lat, to.Lon, to.LatDigits, to.LonDigits, to.Exact = p.Lat, p.Lon, p.LatDigits, p.LonDigits, ""
+			to.Lat, to.Lon, to.LatPrecision, to.LonPrecision, to.Exact = p.Lat, p.Lon, p.LatPrecision, p.LonPrecision, ""
 			out.Moved = append(out.Moved, Moved{Name: to.Name, Hazard: s.Dangers.List[k].Name,
 				Distance: geodesy.Distance(was.Lat, was.Lon, to.Lat, to.Lon)})
 			end = f.xy(to.Lat, to.Lon)
@@ -217,7 +217,7 @@ func (f *field) xy(lat, lon float64) vec {
 func (f *field) point(v vec) nav.Point {
 	lat, lon := f.plane.Inverse(v.x, v.y)
 	p := nav.At(lat, lon)
-	p.LatDigits, p.LonDigits = nav.DigitsOf(7), nav.DigitsOf(7)
+	p.LatPrecision, p.LonPrecision = nav.PrecisionOf(7), nav.PrecisionOf(7)
 	p.Lat, p.Lon = math.Round(p.Lat*1e7)/1e7, math.Round(p.Lon*1e7)/1e7
 	return p
 }

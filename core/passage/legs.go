@@ -148,7 +148,7 @@ func (s *Step) Plan(r *nav.Route) *Table {
 			leg.Declination = magnetic.Declination(leg.From.Lat, leg.From.Lon, 0, year)
 		}
 		leg.Magnetic = turn(leg.Course - leg.Declination)
-		if a, b := &leg.From.Point, &leg.To.Point; a.HasHeight() && b.HasHeight() && a.HeightOver() == b.HeightOver() {
+		if a, b := &leg.From.Point, &leg.To.Point; a.HasHeight() && b.HasHeight() && a.VerticalDatum() == b.VerticalDatum() {
 			leg.Climb = b.Height() - a.Height()
 		}
 		if s.Speed > 0 {

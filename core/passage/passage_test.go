@@ -79,8 +79,8 @@ func TestTable(t *testing.T) {
 
 func TestTimes(t *testing.T) {
 	r := route(at(0, 0), at(0, 3600), at(0, 7200))
-	r.Points[0].SetHeight(10, 0, nav.OverSea)
-	r.Points[1].SetHeight(250, 0, nav.OverSea)
+	r.Points[0].SetHeight(10, 0, nav.MeanSeaLevel)
+	r.Points[1].SetHeight(250, 0, nav.MeanSeaLevel)
 	table := (&Step{On: today, Speed: 1, Depart: today.UnixNano()}).Plan(r)
 	l := table.Legs[1]
 	if d := time.Unix(0, l.Arrive).Sub(today); (d - 2*time.Hour).Abs() > 2*time.Second {
@@ -181,7 +181,7 @@ func TestClosures(t *testing.T) {
 		r := route(at(0, 0), at(5000, 0))
 		for i := range r.Points {
 			if height > 0 {
-				r.Points[i].SetHeight(height, 0, nav.OverSea)
+				r.Points[i].SetHeight(height, 0, nav.MeanSeaLevel)
 			}
 		}
 		s := &Step{On: today, Speed: 1, Depart: today.UnixNano(), Clear: clear, KeepOut: keepOut(t, "areas:Nest*")}

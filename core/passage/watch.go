@@ -269,7 +269,7 @@ func (s *Step) passes(leg *Leg, d *Danger, span [2]float64) string {
 		}
 	}
 	a, b := &leg.From.Point, &leg.To.Point
-	if !a.HasHeight() || !b.HasHeight() || a.HeightOver() != b.HeightOver() {
+	if !a.HasHeight() || !b.HasHeight() || a.VerticalDatum() != b.VerticalDatum() {
 		return ""
 	}
 	height := func(along float64) float64 {
@@ -280,8 +280,8 @@ func (s *Step) passes(leg *Leg, d *Danger, span [2]float64) string {
 	// A height that does not say above what it is, is taken as above the sea; others are compared with their own kind
 	// only.
 	same := func(l *nav.Level) bool {
-		over := a.HeightOver()
-		return l != nil && !l.Ground && (l.Over == over || over == nav.OverUnsaid && l.Over == nav.OverSea)
+		over := a.VerticalDatum()
+		return l != nil && !l.Ground && (l.Over == over || over == nav.DatumUnstated && l.Over == nav.MeanSeaLevel)
 	}
 	if c := d.Limits.Ceiling; same(c) && low > c.Metres {
 		return fmt.Sprintf("above its ceiling of %s", c.Text)

@@ -38,7 +38,7 @@ func sample() *nav.Dataset {
 	s := nav.Segment{}
 	for i := range 200 {
 		p := nav.At(-47.6+float64(i)*1e-4, 11.3+0.002*math.Sin(float64(i)/20))
-		p.SetHeight(100+50*math.Sin(float64(i)/30), 0, nav.OverSea)
+		p.SetHeight(100+50*math.Sin(float64(i)/30), 0, nav.MeanSeaLevel)
 		p.SetTime(int64(i)*10e9, nav.Seconds)
 		s.Points = append(s.Points, p)
 	}
@@ -257,7 +257,7 @@ func TestProfile(t *testing.T) {
 	lat, lon := -47.6, 11.3
 	for i := range 121 { // 2 m/s to the north, up 1 in 10
 		p := nav.At(lat, lon)
-		p.SetHeight(float64(i)*2, 0, nav.OverSea)
+		p.SetHeight(float64(i)*2, 0, nav.MeanSeaLevel)
 		p.SetTime(int64(i)*10e9, nav.Seconds)
 		points = append(points, p)
 		lat, lon, _ = geodesy.Direct(lat, lon, 0, 20)

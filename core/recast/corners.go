@@ -107,8 +107,8 @@ func place(line []nav.Point, names []*nav.Waypoint, l lent) ([]nav.Point, []*nav
 func between(a, b *nav.Point, t float64) nav.Point {
 	dlon := math.Remainder(b.Lon-a.Lon, 360)
 	p := nav.At(a.Lat+t*(b.Lat-a.Lat), a.Lon+t*dlon)
-	if a.HasHeight() && b.HasHeight() && a.HeightOver() == b.HeightOver() {
-		p.SetHeight(a.Height()+t*(b.Height()-a.Height()), nav.DigitsOf(1), a.HeightOver())
+	if a.HasHeight() && b.HasHeight() && a.VerticalDatum() == b.VerticalDatum() {
+		p.SetHeight(a.Height()+t*(b.Height()-a.Height()), nav.PrecisionOf(1), a.VerticalDatum())
 	}
 	if a.HasTime() && b.HasTime() {
 		p.SetTime(a.UnixNano()+int64(t*float64(b.UnixNano()-a.UnixNano())), a.TimeMark())

@@ -90,7 +90,7 @@ func (w *work) paceLine(kind nav.Kind, name string, points []*nav.Point) {
 		if i > 0 {
 			q := points[i-1]
 			climb := 0.0
-			if !w.Level && p.HasHeight() && q.HasHeight() && p.HeightOver() == q.HeightOver() {
+			if !w.Level && p.HasHeight() && q.HasHeight() && p.VerticalDatum() == q.VerticalDatum() {
 				climb = p.Height() - q.Height()
 				heights++
 			}

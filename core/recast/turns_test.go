@@ -168,7 +168,7 @@ func TestRoutesAreLines(t *testing.T) {
 	}
 	for i := range d.Routes {
 		for j := range d.Routes[i].Points {
-			d.Routes[i].Points[j].SetHeight(float64(100*j), nav.DigitsOf(0), nav.OverSea)
+			d.Routes[i].Points[j].SetHeight(float64(100*j), nav.PrecisionOf(0), nav.MeanSeaLevel)
 		}
 	}
 	apply(t, &Step{Pace: 1, Start: 1e9, Level: true}, d)

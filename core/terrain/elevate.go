@@ -46,7 +46,7 @@ func (r *Result) MissingTiles() []string {
 }
 
 // tenth is how finely heights from a grid are written: a tenth of a metre.
-var tenth = nav.DigitsOf(1)
+var tenth = nav.PrecisionOf(1)
 
 // Elevate gives heights to waypoints, routes and tracks. An error of reading a grid, or the end of the context, ends
 // it, and the data are then not to be used.
@@ -92,13 +92,13 @@ func (r *Result) note(kind nav.Kind, name string, n int) {
 }
 
 func (s *Step) point(p *nav.Point, r *Result) {
-	if s.Geoid != nil && p.HasHeight() && p.HeightOver() == nav.OverEllipsoid && !s.Always {
+	if s.Geoid != nil && p.HasHeight() && p.VerticalDatum() == nav.AboveEllipsoid && !s.Always {
 		if n, outcome := s.Geoid.Height(p.Lat, p.Lon); outcome <= Filled {
-			digits := p.HeightDigits()
+			digits := p.HeightPrecision()
 			if digits < tenth {
 				digits = tenth
 			}
-			p.SetHeight(p.Height()-n, digits, nav.OverSea)
+			p.SetHeight(p.Height()-n, digits, nav.MeanSeaLevel)
 			r.Converted++
 		} else {
 			r.NoGeoid++
@@ -114,7 +114,7 @@ func (s *Step) point(p *nav.Point, r *Result) {
 	h, outcome := s.Terrain.Height(p.Lat, p.Lon)
 	switch outcome {
 	case Given, Filled:
-		p.SetHeight(h, tenth, nav.OverSea)
+		p.SetHeight(h, tenth, nav.MeanSeaLevel)
 		r.Given++
 		if outcome == Filled {
 			r.Filled++

@@ -559,13 +559,13 @@ func TestBoundedMemory(t *testing.T) {
 func TestElevate(t *testing.T) {
 	x := open(t, save(t, "S48E011.hgt", hgt(-48, 11, 1201, slope)))
 	with, without, outside := nav.At(-47.5, 11.5), nav.At(-47.5, 11.5), nav.At(-47.5, 12.5)
-	with.SetHeight(7, 0, nav.OverSea)
+	with.SetHeight(7, 0, nav.MeanSeaLevel)
 	d := &nav.Dataset{Tracks: []nav.Track{{Segments: []nav.Segment{{Points: []nav.Point{with, without, outside}}}}}}
 	s := Step{Terrain: x}
 	r, err := s.Elevate(context.Background(), d)
 	points := d.Tracks[0].Segments[0].Points
 	if err != nil || r.Given != 1 || r.Had != 1 || r.Outside != 1 || r.Missing["S48E012"] != 1 ||
-		points[0].Height() != 7 || points[1].HeightOver() != nav.OverSea || points[2].HasHeight() {
+		points[0].Height() != 7 || points[1].VerticalDatum() != nav.MeanSeaLevel || points[2].HasHeight() {
 		t.Errorf("%+v, %v, %v", r, err, points)
 	}
 	s.Always = true
@@ -578,14 +578,14 @@ func TestGeoid(t *testing.T) {
 	o := float32TIFF(tiffOptions{w: 360, h: 180, x0: -180, y0: 90, step: 1})
 	g := open(t, save(t, "a.tif", geoTIFF(o, func(x, y float64) float64 { return 25 })))
 	over := nav.At(-47.5, 11.5)
-	over.SetHeight(125, 0, nav.OverEllipsoid)
+	over.SetHeight(125, 0, nav.AboveEllipsoid)
 	sea := nav.At(-47.5, 11.5)
-	sea.SetHeight(100, 0, nav.OverSea)
+	sea.SetHeight(100, 0, nav.MeanSeaLevel)
 	d := &nav.Dataset{Tracks: []nav.Track{{Segments: []nav.Segment{{Points: []nav.Point{over, sea}}}}}}
 	s := Step{Geoid: g}
 	r, err := s.Elevate(context.Background(), d)
 	points := d.Tracks[0].Segments[0].Points
-	if err != nil || r.Converted != 1 || points[0].Height() != 100 || points[0].HeightOver() != nav.OverSea ||
+	if err != nil || r.Converted != 1 || points[0].Height() != 100 || points[0].VerticalDatum() != nav.MeanSeaLevel ||
 		points[1].Height() != 100 {
 		t.Errorf("%+v %v %v", r, err, points)
 	}

@@ -359,7 +359,7 @@ func (f *Fitted) plain(p *Profile, lost map[string]int) {
 			if math.Abs(h-q.Height()) > 1e-6 {
 				stepped++
 			}
-			q.SetHeight(h, nav.DigitsOf(1), q.HeightOver())
+			q.SetHeight(h, nav.PrecisionOf(1), q.VerticalDatum())
 		}
 	}
 	if p.ShowsA("heights") && p.ShowsA("times") && p.HeightStep == 0 && p.Resolution == 0 {
@@ -421,7 +421,7 @@ func step(q *nav.Point, degrees float64) (by float64) {
 		const perDegree = 111320 // metres
 		by = perDegree * math.Hypot(lat-q.Lat, nav.WrapLon(lon-q.Lon)*math.Cos(lat*math.Pi/180))
 		decimals := min(max(int(math.Ceil(-math.Log10(degrees)-1e-9)), 0), 12)
-		q.Lat, q.Lon, q.LatDigits, q.LonDigits = lat, lon, nav.DigitsOf(decimals), nav.DigitsOf(decimals)
+		q.Lat, q.Lon, q.LatPrecision, q.LonPrecision = lat, lon, nav.PrecisionOf(decimals), nav.PrecisionOf(decimals)
 	}
 	return by
 }

@@ -18,6 +18,7 @@ import (
 
 	"github.com/pelletier/go-toml/v2"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/nav"
 	"gyrolith/core/symbol"
@@ -215,10 +216,13 @@ func lineOf(text, table, key string) int {
 }
 
 // profileFault is what is wrong with a profile, and where.
-type profileFault struct{ table, key, text string }
+type profileFault struct {
+	table, key, text string
+	advice           advice.Code
+}
 
 func faultAt(table, key, text string, args ...any) *profileFault {
-	return &profileFault{table, key, fmt.Sprintf(text, args...)}
+	return &profileFault{table: table, key: key, text: fmt.Sprintf(text, args...)}
 }
 
 // fault finds what makes no sense in a profile; nil if nothing does.
@@ -250,7 +254,9 @@ func (p *Profile) fault() *profileFault {
 	}
 	for _, word := range slices.Sorted(maps.Keys(p.Symbols)) {
 		if _, ok := symbol.ByWord(word); !ok && word != "default" {
-			return faultAt("symbols", word, "symbols: there is no neutral symbol %q; 'gyrolith symbols' lists them", word)
+			f := faultAt("symbols", word, "symbols: there is no neutral symbol %q", word)
+			f.advice = advice.ListSymbols
+			return f
 		}
 	}
 	for _, n := range slices.Sorted(maps.Keys(p.Versions)) {
@@ -401,9 +407,9 @@ func (p *Profile) located(fault *profileFault) error {
 		file = p.Name + ".toml"
 	}
 	if line := lineOf(p.Source, fault.table, fault.key); line > 0 {
-		return fmt.Errorf("%s:%d: %s", file, line, fault.text)
+		return advice.Errorf(fault.advice, "%s:%d: %s", file, line, fault.text)
 	}
-	return fmt.Errorf("%s: %s", file, fault.text)
+	return advice.Errorf(fault.advice, "%s: %s", file, fault.text)
 }
 
 // ShippedNames lists the names of the profiles that come with the program.

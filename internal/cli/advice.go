@@ -27,6 +27,7 @@ var words = map[advice.Code]string{
 	advice.NameSystemIn: "--crs-in names it, such as --crs-in 32732; 'gyrolith crs WORD' finds it",
 	advice.DropSystemIn: "leave --crs-in out, or name the columns with --columns-in easting=…,northing=…",
 	advice.NameSystem:   "--crs names it",
+	advice.FindSystem:   "'gyrolith crs WORD' finds the numbers",
 	advice.NameShiftIn: "say it with --shift X,Y,Z, --shift-grid FILE or --shift none, or name another system with " +
 		"--crs-in",
 	advice.NameShift:      "say it with --shift X,Y,Z, --shift-grid FILE or --shift none",
@@ -41,6 +42,7 @@ var words = map[advice.Code]string{
 	advice.ChooseLess:  "choose less with --take, or thin the lines with 'gyrolith clean --thin-to'",
 	advice.ChooseGroup: "choose one with --take waypoints:GROUP, or make one of all with --name NAME",
 	advice.LookAtIt:    "'gyrolith look' shows what is in it",
+	advice.ListSymbols: "'gyrolith symbols' lists them",
 	advice.AskForSomething: "say what becomes of a kind, such as --tracks-to routes, or --reverse, --join, --split-at, " +
 		"--pace or --shift-time",
 	advice.TracksToRoutes: "'gyrolith recast --tracks-to routes' makes plans of them",

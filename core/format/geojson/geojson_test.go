@@ -58,7 +58,7 @@ func TestReadsLayer(t *testing.T) {
 	}
 	w := d.Waypoints[0]
 	if w.Name != `Rock "1"` || w.Desc != "d" || string(w.AppendHeight(nil)) != "12.5" ||
-		w.HeightOver() != nav.OverEllipsoid {
+		w.VerticalDatum() != nav.AboveEllipsoid {
 		t.Errorf("waypoint %+v", w)
 	}
 	if got := fmt.Sprint(

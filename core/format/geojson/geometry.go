@@ -116,7 +116,7 @@ func (r *reader) position(g *geometry, parts [3][]byte, numbers int, at int64) {
 	}
 	if why == "" && numbers >= 3 && string(parts[2]) != "null" {
 		if h, digits, ok := nav.ParseDecimal(parts[2]); ok {
-			p.SetHeight(h, digits, nav.OverEllipsoid)
+			p.SetHeight(h, digits, nav.AboveEllipsoid)
 		} else {
 			why = fmt.Sprintf("height %q is not a number", parts[2])
 		}

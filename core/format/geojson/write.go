@@ -62,7 +62,7 @@ func (w *writer) flush(limit int) {
 
 func (w *writer) features(d *nav.Dataset) {
 	format.LoseKept(&w.ledger, d, "geojson", "GeoJSON")
-	format.LoseReferences(&w.ledger, d, "GeoJSON", func(o nav.HeightOver) bool { return o == nav.OverEllipsoid })
+	format.LoseReferences(&w.ledger, d, "GeoJSON", func(o nav.VerticalDatum) bool { return o == nav.AboveEllipsoid })
 	format.LoseEmpty(&w.ledger, d, "GeoJSON")
 	w.losePoints(d)
 	for i := range d.Waypoints {

@@ -378,7 +378,7 @@ func TestExtensionCarries(t *testing.T) {
 func TestLedger(t *testing.T) {
 	w := nav.Waypoint{Point: nav.At(1, 2)}
 	w.Name = "bell\a"
-	w.SetHeight(5, 0, nav.OverEllipsoid)
+	w.SetHeight(5, 0, nav.AboveEllipsoid)
 	w.Kept = []nav.Kept{{Format: "kml", Where: "LookAt", Text: "<LookAt/>"}}
 	out, ledger := writeString(t, &nav.Dataset{Waypoints: []nav.Waypoint{w}})
 	if !strings.Contains(out, "bell\uFFFD") {

@@ -58,14 +58,14 @@ func (r *reader) plainPoint(b []byte, p *nav.Point) int {
 		}
 		switch string(b[i : i+3]) {
 		case "lat":
-			p.Lat, p.LatDigits, lat = v, digits, v >= -90 && v <= 90
+			p.Lat, p.LatPrecision, lat = v, digits, v >= -90 && v <= 90
 		case "lon":
-			p.Lon, p.LonDigits, lon = v, digits, v >= -180 && v < 180
+			p.Lon, p.LonPrecision, lon = v, digits, v >= -180 && v < 180
 		}
 		i = end + 1
 	}
 	const sure = 14 // 13 decimals, which float64 gives back
-	if !lat || !lon || b[i] != '>' || p.LatDigits > sure || p.LonDigits > sure {
+	if !lat || !lon || b[i] != '>' || p.LatPrecision > sure || p.LonPrecision > sure {
 		return 0
 	}
 	i++
@@ -81,7 +81,7 @@ func (r *reader) plainPoint(b []byte, p *nav.Point) int {
 			if n == 0 || len(b)-i < 6 || string(b[i:i+6]) != "</ele>" {
 				return 0
 			}
-			p.SetHeight(v, digits, nav.OverUnsaid)
+			p.SetHeight(v, digits, nav.DatumUnstated)
 			i += 6
 		case string(b[i:i+6]) == "<time>" && !p.HasTime():
 			n := bytes.IndexByte(b[i+6:min(i+6+32, len(b))], '<')

@@ -276,5 +276,5 @@ func (r *reader) setHeight(p *nav.Point, text []byte) {
 		}
 		return
 	}
-	p.SetHeight(v, digits, nav.OverUnsaid)
+	p.SetHeight(v, digits, nav.DatumUnstated)
 }

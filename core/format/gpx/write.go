@@ -27,7 +27,7 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Writt
 	passes.Go(func() { w.collectPrefixes(d) })
 	format.LoseKept(&w.ledger, d, "gpx", "GPX")
 	// By custom an <ele> is above the sea.
-	format.LoseReferences(&w.ledger, d, "GPX", func(o nav.HeightOver) bool { return o == nav.OverSea })
+	format.LoseReferences(&w.ledger, d, "GPX", func(o nav.VerticalDatum) bool { return o == nav.MeanSeaLevel })
 	passes.Wait()
 
 	attrs := []string{"version", "1.1", "creator", "Gyrolith", "xmlns", space11}

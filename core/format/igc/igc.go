@@ -173,7 +173,7 @@ func place(text string) (p nav.Point, ok bool) {
 		return p, false
 	}
 	p = nav.At(lat, lon)
-	p.LatDigits, p.LonDigits = nav.DigitsOf(7), nav.DigitsOf(7)
+	p.LatPrecision, p.LonPrecision = nav.PrecisionOf(7), nav.PrecisionOf(7)
 	return p, true
 }
 
@@ -219,12 +219,12 @@ func (r *reader) fix(text string) {
 	satellite, serr := strconv.Atoi(strings.TrimSpace(text[30:35]))
 	var d nav.Detail
 	if text[24] == 'A' && serr == nil { // V: no height by satellite
-		p.SetHeight(float64(satellite), nav.DigitsOf(0), nav.OverEllipsoid)
+		p.SetHeight(float64(satellite), nav.PrecisionOf(0), nav.AboveEllipsoid)
 		if perr == nil {
 			d.Values = []nav.Field{{Key: PressureHeight, Value: strconv.Itoa(pressure)}}
 		}
 	} else if perr == nil && pressure != 0 {
-		p.SetHeight(float64(pressure), nav.DigitsOf(0), nav.OverPressure)
+		p.SetHeight(float64(pressure), nav.PrecisionOf(0), nav.PressureLevel)
 	}
 	r.seg.Attach(&p, d)
 	r.seg.Points = append(r.seg.Points, p)

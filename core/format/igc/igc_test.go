@@ -27,7 +27,7 @@ func TestRead(t *testing.T) {
 		t.Fatalf("%+v", d.Tracks[0])
 	}
 	p := &s.Points[0]
-	if p.Lat < -47.5834 || p.Lat > -47.5833 || p.Height() != 345 || p.HeightOver() != nav.OverEllipsoid {
+	if p.Lat < -47.5834 || p.Lat > -47.5833 || p.Height() != 345 || p.VerticalDatum() != nav.AboveEllipsoid {
 		t.Errorf("%+v", p)
 	}
 	if v, _ := nav.Get(s.Detail(p).Values, PressureHeight); v != "300" {
@@ -37,8 +37,8 @@ func TestRead(t *testing.T) {
 	if got := s.Points[1].Time().Format("2006-01-02 15:04:05"); got != "2026-03-15 00:00:02" {
 		t.Errorf("%s", got)
 	}
-	if q := &s.Points[2]; q.Height() != 320 || q.HeightOver() != nav.OverPressure {
-		t.Errorf("%v above %s", q.Height(), q.HeightOver())
+	if q := &s.Points[2]; q.Height() != 320 || q.VerticalDatum() != nav.PressureLevel {
+		t.Errorf("%v above %s", q.Height(), q.VerticalDatum())
 	}
 	if len(d.Rejects) != 1 || d.Rejects[0].Line != 13 {
 		t.Errorf("%+v", d.Rejects)

@@ -25,7 +25,7 @@ func sample() *nav.Dataset {
 		Points: []nav.Waypoint{{Item: nav.Item{Name: "A"}, Point: nav.At(-47.6, 11.3)},
 			{Item: nav.Item{Name: "B"}, Point: nav.At(-47.7, 11.4)}}}}
 	p, q := nav.At(-47.1, 11.1), nav.At(-47.2, 11.2)
-	p.SetHeight(-3.25, nav.DigitsOf(2), nav.OverSea)
+	p.SetHeight(-3.25, nav.PrecisionOf(2), nav.MeanSeaLevel)
 	q.SetTime(-1500e6, nav.Seconds+3)
 	d.Tracks = []nav.Track{{Item: nav.Item{Name: "Wake"}, Segments: []nav.Segment{{Points: []nav.Point{p, q}},
 		{Points: []nav.Point{q}}}}}
@@ -108,7 +108,7 @@ func TestRoundTrip(t *testing.T) {
 	a := got.Areas[0]
 	limits, faults := a.Limits()
 	if len(a.Holes) != 1 || len(a.Outline) != 3 || len(faults) != 0 || !limits.Floor.Ground ||
-		limits.Ceiling.Over != nav.OverPressure || math.Abs(limits.Ceiling.Metres-2590.8) > 0.01 || limits.From == nil ||
+		limits.Ceiling.Over != nav.PressureLevel || math.Abs(limits.Ceiling.Metres-2590.8) > 0.01 || limits.From == nil ||
 		limits.Until != nil || a.Style.Fill != d.Areas[0].Style.Fill {
 		t.Errorf("%+v %v", a, limits)
 	}

@@ -238,13 +238,13 @@ func (c *cursor) point(version byte) (nav.Point, error) {
 		return nav.Point{}, errPlace
 	}
 	p := nav.At(lat, lon)
-	p.LatDigits, p.LonDigits = nav.DigitsOf(7), nav.DigitsOf(7)
+	p.LatPrecision, p.LonPrecision = nav.PrecisionOf(7), nav.PrecisionOf(7)
 	return p, nil
 }
 
 func (c *cursor) height(p *nav.Point) {
 	if v := c.i32(); v != noValue {
-		p.SetHeight(float64(v)/100, nav.DigitsOf(2), nav.OverSea)
+		p.SetHeight(float64(v)/100, nav.PrecisionOf(2), nav.MeanSeaLevel)
 	}
 }
 
@@ -393,7 +393,7 @@ func (r *reader) wake(c *cursor) (err error) {
 // wakePoints reads the points of a segment, which are nearly all of a card; false where a position is out of range.
 func wakePoints(points []nav.Point, b []byte) bool {
 	const most = 1_800_000_000
-	places, hundredths := nav.DigitsOf(7), nav.DigitsOf(2)
+	places, hundredths := nav.PrecisionOf(7), nav.PrecisionOf(2)
 	var bad atomic.Bool
 	inParts(len(points), func(from, to int) {
 		for i := from; i < to; i++ {
@@ -407,9 +407,9 @@ func wakePoints(points []nav.Point, b []byte) bool {
 				lon = -most
 			}
 			p.Lat, p.Lon = float64(lat)/perDegree2, float64(lon)/perDegree2
-			p.LatDigits, p.LonDigits = places, places
+			p.LatPrecision, p.LonPrecision = places, places
 			if h := int32(order.Uint32(q[8:])); h != noValue {
-				p.SetHeight(float64(h)/100, hundredths, nav.OverSea)
+				p.SetHeight(float64(h)/100, hundredths, nav.MeanSeaLevel)
 			}
 			if ms := int64(order.Uint64(q[12:])); ms <= mostTime && ms >= -mostTime {
 				mark := nav.Seconds

@@ -34,7 +34,7 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 	w := &writer{version: version, groups: map[string]uint16{}, lost: map[string]int{},
 		buf: make([]byte, 0, 64+32*d.Points())}
 	format.LoseKept(&w.ledger, d, "keel", "a Keel card")
-	format.LoseReferences(&w.ledger, d, "a Keel card", func(o nav.HeightOver) bool { return o == nav.OverSea })
+	format.LoseReferences(&w.ledger, d, "a Keel card", func(o nav.VerticalDatum) bool { return o == nav.MeanSeaLevel })
 	w.buf = append(append(w.buf, magic...), version, 0, 0, 0)
 	if version >= 2 {
 		d.Each(func(_ nav.Kind, item *nav.Item) { w.group(item.Group) })
@@ -379,7 +379,7 @@ func (w *writer) level(l *nav.Level) {
 		return
 	case l.Ground:
 		w.u8(levelGround)
-	case l.Over == nav.OverPressure:
+	case l.Over == nav.PressureLevel:
 		w.u8(levelPressure)
 	default:
 		w.u8(levelSea)

@@ -137,7 +137,7 @@ func (r *reader) obeyMode(g *geometry, mode string) {
 			h := p.Height()
 			switch {
 			case mode == "absolute":
-				p.SetHeight(h, p.HeightDigits(), nav.OverSea)
+				p.SetHeight(h, p.HeightPrecision(), nav.MeanSeaLevel)
 			case key != "":
 				text := string(p.AppendHeight(nil))
 				p.ClearHeight()
@@ -154,7 +154,7 @@ func (r *reader) obeyMode(g *geometry, mode string) {
 				}
 			case mode == "" && h != 0:
 				unsaid++
-				p.SetHeight(h, p.HeightDigits(), nav.OverSea)
+				p.SetHeight(h, p.HeightPrecision(), nav.MeanSeaLevel)
 			default:
 				if h != 0 {
 					clamped++
@@ -304,7 +304,7 @@ func (r *reader) endTuple(t *tuple, g *geometry, owner string) {
 	if why == "" && count >= 3 && len(t.numbers[2]) > 0 {
 		h, digits, ok := nav.ParseDecimal(t.numbers[2])
 		if ok {
-			p.SetHeight(h, digits, nav.OverUnsaid)
+			p.SetHeight(h, digits, nav.DatumUnstated)
 		} else {
 			line, col := r.place(t)
 			r.data.Note(nav.ProblemHeights, "a height that is not a number was left out", line, col)
@@ -480,7 +480,7 @@ func (r *reader) coord(text []byte, g *geometry, owner string, number int) bool 
 	}
 	if n == 3 {
 		if h, digits, ok := nav.ParseDecimal(parts[2]); ok {
-			p.SetHeight(h, digits, nav.OverUnsaid)
+			p.SetHeight(h, digits, nav.DatumUnstated)
 		}
 	}
 	if exact != "" {

@@ -99,7 +99,7 @@ func TestReadsPlan(t *testing.T) {
 	}
 	w := d.Waypoints[0]
 	if w.Name != "Rock & bay" || w.Group != "Out\u2215side/Inner" || w.Desc != "<b>breaks</b>" || w.Height() != 12.5 ||
-		w.HeightOver() != nav.OverSea || !w.HasTime() {
+		w.VerticalDatum() != nav.MeanSeaLevel || !w.HasTime() {
 		t.Errorf("waypoint %+v", w)
 	}
 	if s := w.Style; s.Icon != "pin.png" || s.Colour != nav.RGB(0x33, 0x22, 0x11) || s.IconScale != 1.2 {
@@ -312,7 +312,7 @@ func TestRouteAsLine(t *testing.T) {
 	for i, name := range []string{"Sorrel", "Rock <gap>", "Skarn"} {
 		w := nav.Waypoint{Point: nav.At(-47.6, 11.3+float64(i)/100)}
 		w.Name, w.Style.Symbol = name, "flag"
-		w.SetHeight(float64(i), 0, nav.OverSea)
+		w.SetHeight(float64(i), 0, nav.MeanSeaLevel)
 		w.Fields = []nav.Field{{Key: "depth", Value: "3"}}
 		r.Points = append(r.Points, w)
 	}

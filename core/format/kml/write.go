@@ -53,7 +53,7 @@ func writeTo(out io.Writer, d *nav.Dataset, opt *format.WriteOptions, title stri
 	w := &writer{Writer: xmlwrite.New(out), data: d, dialect: dialect, styles: map[string]string{}}
 	w.survey()
 	format.LoseKept(&w.ledger, d, "kml", title)
-	format.LoseReferences(&w.ledger, d, "KML", func(o nav.HeightOver) bool { return o == nav.OverSea })
+	format.LoseReferences(&w.ledger, d, "KML", func(o nav.VerticalDatum) bool { return o == nav.MeanSeaLevel })
 	format.LoseEmpty(&w.ledger, d, "KML")
 	w.document()
 	err := w.Close()

@@ -107,7 +107,7 @@ func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string)
 					if factor != 1 {
 						digits = 0
 					}
-					p.SetHeight(h*factor, digits, nav.OverUnsaid)
+					p.SetHeight(h*factor, digits, nav.DatumUnstated)
 					continue
 				}
 			}
@@ -140,7 +140,7 @@ func (b *Builder) place(p Position) (nav.Point, string) {
 	}
 	out := nav.At(lat, lon)
 	if b.HasZ && !math.IsNaN(p.Z) && math.Abs(p.Z) < 1e7 {
-		out.SetHeight(p.Z, 0, nav.OverUnsaid)
+		out.SetHeight(p.Z, 0, nav.DatumUnstated)
 	}
 	return out, ""
 }

@@ -296,7 +296,7 @@ func (s *source) project(p *nav.Point) (x, y float64, ok bool) {
 func (s *source) ledger(name, title string, layers []*Layer) (l nav.Ledger) {
 	d := s.d
 	format.LoseKept(&l, d, name, title)
-	format.LoseReferences(&l, d, title, func(nav.HeightOver) bool { return false })
+	format.LoseReferences(&l, d, title, func(nav.VerticalDatum) bool { return false })
 	format.LoseEmpty(&l, d, title)
 	for _, layer := range layers {
 		if layer.HasZ || layer.Geometry == Points {

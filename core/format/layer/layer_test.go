@@ -106,7 +106,7 @@ func one(l *Layer) *Feature {
 // What a layer can't hold is told: times and heights of lines, names of route points, what lies beyond the system.
 func TestLedger(t *testing.T) {
 	d := sample()
-	d.Tracks[0].Segments[0].Points[1].SetHeight(5, 0, nav.OverSea)
+	d.Tracks[0].Segments[0].Points[1].SetHeight(5, 0, nav.MeanSeaLevel)
 	d.Routes = []nav.Route{{Item: nav.Item{Name: "R"},
 		Points: []nav.Waypoint{{Item: nav.Item{Name: "A"}, Point: nav.At(0, 0)}, {Point: nav.At(1, 1)}}},
 		{Item: nav.Item{Name: "E"}}}

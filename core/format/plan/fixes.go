@@ -34,7 +34,7 @@ func (p *listing) fixes(d *nav.Dataset, opt *format.ReadOptions) []nav.Waypoint 
 		if f := &list[i]; !f.placed && f.base == "" {
 			if at, ok := known(list, i, f.Name, opt.Fixes); ok {
 				f.Lat, f.Lon, f.placed = at.Lat, at.Lon, true
-				f.LatDigits, f.LonDigits = at.LatDigits, at.LonDigits
+				f.LatPrecision, f.LonPrecision = at.LatPrecision, at.LonPrecision
 				if f.Desc == "" {
 					f.Desc = at.Desc
 				}
@@ -187,7 +187,7 @@ func (p *listing) fixOf(r *row, numbered bool, altitudes string) fix {
 	pl := r.places[0]
 	f := fix{row: r, placed: true}
 	f.Point = nav.At(pl.lat, pl.lon)
-	f.LatDigits, f.LonDigits = nav.DigitsOf(8), nav.DigitsOf(8)
+	f.LatPrecision, f.LonPrecision = nav.PrecisionOf(8), nav.PrecisionOf(8)
 	before, after := r.name(pl.from, numbered), strings.Trim(r.words(pl.to, len(r.tokens)), " ,;:-)")
 	tiedLevel(&f.Point, pl.level)
 	if !f.HasHeight() {
@@ -236,7 +236,7 @@ func plainHeight(p *nav.Point, text, measure string) string {
 	if measure == "f" {
 		v *= 0.3048
 	}
-	p.SetHeight(v, nav.DigitsOf(1), nav.OverSea)
+	p.SetHeight(v, nav.PrecisionOf(1), nav.MeanSeaLevel)
 	return strings.Join(append(words[:at:at], words[at+1:]...), " ")
 }
 
@@ -289,7 +289,7 @@ func (p *listing) stream(r *row, tell func(*row, string)) (list []fix) {
 	at := func(pl *place) fix {
 		f := fix{row: r, placed: true}
 		f.Point = nav.At(pl.lat, pl.lon)
-		f.LatDigits, f.LonDigits = nav.DigitsOf(8), nav.DigitsOf(8)
+		f.LatPrecision, f.LonPrecision = nav.PrecisionOf(8), nav.PrecisionOf(8)
 		tiedLevel(&f.Point, pl.level)
 		return f
 	}
@@ -378,7 +378,7 @@ func (p *listing) byBearing(d *nav.Dataset, list []fix, i int, opt *format.ReadO
 	declination := magnetic.Declination(at.Lat, at.Lon, 0, magnetic.Year(opt.On))
 	lat, lon, _ := geodesy.Direct(at.Lat, at.Lon, f.bearing+declination, f.distance)
 	q := nav.At(lat, lon)
-	f.Lat, f.Lon, f.LatDigits, f.LonDigits, f.placed = q.Lat, q.Lon, nav.DigitsOf(7), nav.DigitsOf(7), true
+	f.Lat, f.Lon, f.LatPrecision, f.LonPrecision, f.placed = q.Lat, q.Lon, nav.PrecisionOf(7), nav.PrecisionOf(7), true
 	d.Note(nav.ProblemBearings, fmt.Sprintf("bearings are magnetic, and were turned by the declination of %s, %.1f°",
 		opt.On.UTC().Format("2006-01-02"), declination), f.row.line, 0).
 		Advise(advice.NameDay)

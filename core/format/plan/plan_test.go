@@ -132,12 +132,12 @@ func TestRowsThatAreNotUsed(t *testing.T) {
 	}
 	for i, want := range []struct {
 		height float64
-		over   nav.HeightOver
-	}{{math.NaN(), 0}, {85 * 30.48, nav.OverPressure}, {457.2, nav.OverSea}, {45 * 30.48, nav.OverSea}} {
+		over   nav.VerticalDatum
+	}{{math.NaN(), 0}, {85 * 30.48, nav.PressureLevel}, {457.2, nav.MeanSeaLevel}, {45 * 30.48, nav.MeanSeaLevel}} {
 		p := &d.Waypoints[i].Point
 		if math.IsNaN(want.height) != !p.HasHeight() || p.HasHeight() && (math.Abs(p.Height()-want.height) > 0.05 ||
-			p.HeightOver() != want.over) {
-			t.Errorf("%s is at %v above %s", d.Waypoints[i].Name, p.Height(), p.HeightOver())
+			p.VerticalDatum() != want.over) {
+			t.Errorf("%s is at %v above %s", d.Waypoints[i].Name, p.Height(), p.VerticalDatum())
 		}
 	}
 	if c := d.Waypoints[0].Comment; c != "start at slack water" {

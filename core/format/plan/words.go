@@ -36,7 +36,7 @@ func height(p *nav.Point, rest string) string {
 	if m := flightLevel.FindStringSubmatchIndex(rest); m != nil {
 		digits := sub(rest, m, 1) + sub(rest, m, 2)
 		level, _ := nav.ParseLevel("FL" + digits)
-		p.SetHeight(level.Metres, nav.DigitsOf(1), nav.OverPressure)
+		p.SetHeight(level.Metres, nav.PrecisionOf(1), nav.PressureLevel)
 		return cutOut(rest, m[0], m[1])
 	}
 	m := altitude.FindStringSubmatchIndex(rest)
@@ -54,7 +54,7 @@ func height(p *nav.Point, rest string) string {
 	if strings.HasPrefix(unit, "f") {
 		v *= 0.3048
 	}
-	p.SetHeight(v, nav.DigitsOf(1), nav.OverSea)
+	p.SetHeight(v, nav.PrecisionOf(1), nav.MeanSeaLevel)
 	return cutOut(rest, m[0], m[1])
 }
 
@@ -83,13 +83,13 @@ func tiedLevel(p *nav.Point, group string) {
 	}
 	switch group[0] {
 	case 'F':
-		p.SetHeight(v*30.48, nav.DigitsOf(1), nav.OverPressure)
+		p.SetHeight(v*30.48, nav.PrecisionOf(1), nav.PressureLevel)
 	case 'A':
-		p.SetHeight(v*30.48, nav.DigitsOf(1), nav.OverSea)
+		p.SetHeight(v*30.48, nav.PrecisionOf(1), nav.MeanSeaLevel)
 	case 'S':
-		p.SetHeight(v*10, nav.DigitsOf(0), nav.OverPressure)
+		p.SetHeight(v*10, nav.PrecisionOf(0), nav.PressureLevel)
 	case 'M':
-		p.SetHeight(v*10, nav.DigitsOf(0), nav.OverSea)
+		p.SetHeight(v*10, nav.PrecisionOf(0), nav.MeanSeaLevel)
 	}
 }
 

@@ -124,7 +124,7 @@ func TestRefused(t *testing.T) {
 	// What a route of the format does not hold is told.
 	d := readText(t, plan)
 	d.Waypoints = []nav.Waypoint{{}}
-	d.Routes[0].Points[0].SetHeight(3, 0, nav.OverSea)
+	d.Routes[0].Points[0].SetHeight(3, 0, nav.MeanSeaLevel)
 	d.Routes[0].Fields = append(d.Routes[0].Fields, nav.Field{Key: "mood", Value: "good"})
 	done, _ := write(&bytes.Buffer{}, d, &format.WriteOptions{})
 	l := done.Ledger

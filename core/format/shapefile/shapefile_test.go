@@ -57,7 +57,7 @@ func sample() *nav.Dataset {
 		{Key: "Anzahl der Nester", Value: "12"}, {Key: "Anzahl der Eier", Value: "3.50"}, {Key: "ring", Value: "007"},
 		{Key: "seen", Value: "2026-03-14"}}}, Point: nav.At(-47.6, 11.3)}
 	w.SetTime(time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC).UnixNano(), nav.Seconds)
-	w.SetHeight(12.5, nav.DigitsOf(1), nav.OverUnsaid)
+	w.SetHeight(12.5, nav.PrecisionOf(1), nav.DatumUnstated)
 	v := nav.Waypoint{Item: nav.Item{Name: "B"}, Point: nav.At(-47.7, 11.4)}
 	a := nav.Area{Item: nav.Item{Name: "Closure"}, Outline: []nav.Point{nav.At(-47, 11), nav.At(-47, 12),
 		nav.At(-46, 12), nav.At(-46, 11)},
@@ -65,7 +65,7 @@ func sample() *nav.Dataset {
 	line := func(n float64) nav.Segment {
 		s := nav.Segment{Points: []nav.Point{nav.At(-47, n), nav.At(-47.1, n), nav.At(-47.2, n+0.1)}}
 		for i := range s.Points {
-			s.Points[i].SetHeight(float64(i), nav.DigitsOf(0), nav.OverUnsaid)
+			s.Points[i].SetHeight(float64(i), nav.PrecisionOf(0), nav.DatumUnstated)
 		}
 		return s
 	}

@@ -20,13 +20,13 @@ func (r *reader) place(w *nav.Waypoint, cells [][]byte) bool {
 	}
 	lat, lon := cells[r.lat], cells[r.lon]
 	var n, m int
-	w.Lat, w.LatDigits, n = nav.DecimalPrefix(lat)
-	w.Lon, w.LonDigits, m = nav.DecimalPrefix(lon)
+	w.Lat, w.LatPrecision, n = nav.DecimalPrefix(lat)
+	w.Lon, w.LonPrecision, m = nav.DecimalPrefix(lon)
 	return n == len(lat) && m == len(lon) && n > 0 && m > 0 && math.Abs(w.Lat) <= 90 && math.Abs(w.Lon) < 180
 }
 
 // number reads a number that may have a decimal comma, and blanks, apostrophes or full stops between its thousands.
-func number(cell string) (float64, nav.Digits, bool) {
+func number(cell string) (float64, nav.Precision, bool) {
 	if v, d, ok := nav.ParseDecimal([]byte(cell)); ok {
 		return v, d, true
 	}
@@ -45,7 +45,7 @@ func number(cell string) (float64, nav.Digits, bool) {
 }
 
 // degrees reads a plain number that may have a decimal comma.
-func degrees(cell string) (float64, nav.Digits, bool) {
+func degrees(cell string) (float64, nav.Precision, bool) {
 	return nav.ParseDecimal([]byte(strings.Replace(strings.ReplaceAll(cell, "−", "-"), ",", ".", 1)))
 }
 
@@ -95,7 +95,7 @@ func (r *reader) placeSlowly(w *nav.Waypoint, cells [][]byte, line int) (raw, wh
 			return raw, sentence(err), true
 		}
 		w.Point = nav.At(lat, lon)
-		w.LatDigits, w.LonDigits = digitsOf(a)
+		w.LatPrecision, w.LonPrecision = digitsOf(a)
 	default:
 		why = r.placeAngles(w, a, b, text(at(cells, r.ns)), text(at(cells, r.ew)), line)
 	}
@@ -134,7 +134,7 @@ func (r *reader) repeated(cells [][]byte) bool {
 }
 
 // digitsOf keeps the decimals of two plain numbers in one cell; otherwise the position is computed.
-func digitsOf(cell string) (lat, lon nav.Digits) {
+func digitsOf(cell string) (lat, lon nav.Precision) {
 	f := strings.FieldsFunc(cell, func(r rune) bool { return r == ' ' || r == ',' || r == ';' || r == '/' })
 	if len(f) != 2 {
 		return
@@ -271,7 +271,7 @@ func (r *reader) placeAngles(w *nav.Waypoint, a, b, ns, ew string, line int) str
 		latDigits, lonDigits = 0, 0
 	}
 	w.Point = nav.At(lat, lon)
-	w.LatDigits, w.LonDigits = latDigits, lonDigits
+	w.LatPrecision, w.LonPrecision = latDigits, lonDigits
 	return ""
 }
 

@@ -150,7 +150,7 @@ type reader struct {
 	speed, course                                 int
 	when                                          []int   // columns of the time, or of date and time
 	height1                                       float64 // metres of the measure of heights
-	over                                          nav.HeightOver
+	over                                          nav.VerticalDatum
 	fieldAt                                       []int // columns of fields, in order
 	fieldKeys                                     []string
 	simple                                        bool // latitude and longitude are one column each
@@ -234,10 +234,10 @@ func (r *reader) heightTitle() {
 	r.height1 = headings.UnitOf(r.titles[r.height])
 	switch {
 	case strings.Contains(title, "ellips"):
-		r.over = nav.OverEllipsoid
+		r.over = nav.AboveEllipsoid
 	case strings.Contains(title, "msl") || strings.Contains(title, "sea") || strings.Contains(title, "nhn") ||
 		strings.Contains(title, "u m"):
-		r.over = nav.OverSea
+		r.over = nav.MeanSeaLevel
 	}
 }
 

@@ -19,7 +19,7 @@ import (
 func sample() *nav.Dataset {
 	w := nav.Waypoint{Item: nav.Item{Name: "=cmd()", Desc: "a; \"b\",\nc", Group: "Rocks",
 		Fields: []nav.Field{{Key: "depth", Value: "1.5"}}}, Point: nav.At(-47.6, 11.3)}
-	w.SetHeight(12.5, nav.DigitsOf(1), nav.OverSea)
+	w.SetHeight(12.5, nav.PrecisionOf(1), nav.MeanSeaLevel)
 	w.SetTime(time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC).UnixNano(), nav.Seconds)
 	r := nav.Route{Item: nav.Item{Name: "Run"}, Points: []nav.Waypoint{{Item: nav.Item{Name: "A"}, Point: nav.At(1, 2)}}}
 	return &nav.Dataset{Waypoints: []nav.Waypoint{w}, Routes: []nav.Route{r}}

@@ -330,7 +330,7 @@ func (r *reader) waypoint(f []string, raw string) {
 		return
 	}
 	w := &nav.Waypoint{Item: nav.Item{Name: f[4]}, Point: nav.At(lat, lon)}
-	w.LatDigits, w.LonDigits = nav.DigitsOf(7), nav.DigitsOf(7)
+	w.LatPrecision, w.LonPrecision = nav.PrecisionOf(7), nav.PrecisionOf(7)
 	if old := r.points[f[4]]; old == nil {
 		r.order = append(r.order, f[4])
 	} else if !old.SamePlace(&w.Point) {

@@ -88,9 +88,9 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Writt
 	done := &format.Written{}
 	w := &writer{lost: map[string]int{}, idents: map[string]bool{}, given: map[string]string{}}
 	format.LoseKept(&w.ledger, d, "vane", "a Vane plan")
-	format.LoseReferences(&w.ledger, d, "a Vane plan", func(o nav.HeightOver) bool {
-		return o == nav.OverSea ||
-			o == nav.OverPressure
+	format.LoseReferences(&w.ledger, d, "a Vane plan", func(o nav.VerticalDatum) bool {
+		return o == nav.MeanSeaLevel ||
+			o == nav.PressureLevel
 	})
 	w.line("%s%s", opening, version)
 	for i := range d.Waypoints {
@@ -214,8 +214,8 @@ func place(p *nav.Point) string {
 func (w *writer) fix(word string, kind nav.Kind, p *nav.Waypoint) {
 	level := "-"
 	if p.HasHeight() {
-		switch p.HeightOver() {
-		case nav.OverPressure:
+		switch p.VerticalDatum() {
+		case nav.PressureLevel:
 			level = fmt.Sprintf("F%03.0f", p.Height()/30.48)
 			if math.Abs(math.Remainder(p.Height()/30.48, 1)) > 0.01 {
 				w.ledger.Changed(kind, p.Name, "height", fmt.Sprintf("%.0f m", p.Height()), "level "+level,
@@ -280,7 +280,7 @@ func levelText(l *nav.Level) string {
 		return "GND"
 	case l.Ground:
 		return fmt.Sprintf("G%.0f", feet)
-	case l.Over == nav.OverPressure:
+	case l.Over == nav.PressureLevel:
 		return fmt.Sprintf("F%03.0f", feet/100)
 	}
 	return fmt.Sprintf("A%.0f", feet)
@@ -464,7 +464,7 @@ func (r *reader) place(lat, lon string) (p nav.Point, err error) {
 		return p, r.fault("%q is no position such as S47.600000 E011.300000", lat+" "+lon)
 	}
 	p = nav.At(a, o)
-	p.LatDigits, p.LonDigits = nav.DigitsOf(6), nav.DigitsOf(6)
+	p.LatPrecision, p.LonPrecision = nav.PrecisionOf(6), nav.PrecisionOf(6)
 	return p, nil
 }
 
@@ -481,9 +481,9 @@ func (r *reader) fix(words []string) (w nav.Waypoint, err error) {
 		v, perr := strconv.ParseUint(text[1:], 10, 20)
 		switch {
 		case perr == nil && text[0] == 'A':
-			w.SetHeight(float64(v)*0.3048, nav.DigitsOf(1), nav.OverSea)
+			w.SetHeight(float64(v)*0.3048, nav.PrecisionOf(1), nav.MeanSeaLevel)
 		case perr == nil && text[0] == 'F' && len(text) <= 4:
-			w.SetHeight(float64(v)*30.48, nav.DigitsOf(1), nav.OverPressure)
+			w.SetHeight(float64(v)*30.48, nav.PrecisionOf(1), nav.PressureLevel)
 		default:
 			return w, r.fault("%q is no altitude: A1500 in feet above the sea, F085, or -", text)
 		}

@@ -27,10 +27,10 @@ func load(text string) (*nav.Dataset, error) {
 }
 
 func sample() *nav.Dataset {
-	at := func(name string, lat, lon, height float64, over nav.HeightOver) nav.Waypoint {
+	at := func(name string, lat, lon, height float64, over nav.VerticalDatum) nav.Waypoint {
 		w := nav.Waypoint{Item: nav.Item{Name: name}, Point: nav.At(lat, lon)}
 		if height > 0 {
-			w.SetHeight(height, nav.DigitsOf(1), over)
+			w.SetHeight(height, nav.PrecisionOf(1), over)
 		}
 		return w
 	}
@@ -39,8 +39,8 @@ func sample() *nav.Dataset {
 	field.Style.Symbol = "airfield"
 	return &nav.Dataset{Waypoints: []nav.Waypoint{field},
 		Routes: []nav.Route{{Item: nav.Item{Name: "Counting legs"},
-			Points: []nav.Waypoint{at("VC01", -47.583333, 11.258333, 304.8, nav.OverSea), at("VC02", 47.5, 11.3, 2590.8,
-				nav.OverPressure), at("VC03", -47.5, 11.4, 0, 0)}}},
+			Points: []nav.Waypoint{at("VC01", -47.583333, 11.258333, 304.8, nav.MeanSeaLevel), at("VC02", 47.5, 11.3, 2590.8,
+				nav.PressureLevel), at("VC03", -47.5, 11.4, 0, 0)}}},
 		Areas: []nav.Area{{Item: nav.Item{Name: "Nesting", Fields: []nav.Field{{Key: "floor", Value: "GND"},
 			{Key: "ceiling", Value: "1500ft"}, {Key: "valid until", Value: "2027-03-31T23:59:59Z"}}}, Outline: ring,
 			Holes: [][]nav.Point{ring}}}}
@@ -82,7 +82,7 @@ func TestRoundTrip(t *testing.T) {
 	}
 	r := d.Routes[0]
 	if len(r.Points) != 3 || math.Abs(r.Points[0].Height()-304.8) > 0.05 ||
-		r.Points[1].HeightOver() != nav.OverPressure || r.Points[2].HasHeight() || d.Waypoints[0].Style.Symbol != "airfield" {
+		r.Points[1].VerticalDatum() != nav.PressureLevel || r.Points[2].HasHeight() || d.Waypoints[0].Style.Symbol != "airfield" {
 		t.Errorf("%+v", d)
 	}
 	if limits, faults := d.Areas[0].Limits(); len(faults) > 0 || math.Abs(limits.Ceiling.Metres-457.2) > 0.01 ||

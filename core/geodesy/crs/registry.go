@@ -8,6 +8,7 @@ import (
 	"strings"
 	"sync"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/geodesy"
 )
 
@@ -110,13 +111,12 @@ func Find(word string) (*System, error) {
 	number := strings.TrimPrefix(strings.ToUpper(strings.TrimSpace(word)), "EPSG:")
 	code, err := strconv.Atoi(number)
 	if err != nil {
-		return nil, fmt.Errorf("%q is no coordinate system: give an EPSG number such as 32732, utm, or the path of a .prj "+
-			"file; 'gyrolith crs WORD' finds numbers", word)
+		return nil, advice.Errorf(advice.FindSystem, "%q is not a coordinate system: give an EPSG number such as 32732, utm, "+
+			"or the path of a .prj file", word)
 	}
 	s := byCode(code)
 	if s == nil {
-		return nil, fmt.Errorf("EPSG:%d is not among the systems that are known; 'gyrolith crs WORD' finds those that are",
-			code)
+		return nil, advice.Errorf(advice.FindSystem, "EPSG:%d is not among the systems that are known", code)
 	}
 	return s, s.ready()
 }

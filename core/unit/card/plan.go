@@ -12,6 +12,7 @@ import (
 	"strings"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/export"
 	"gyrolith/core/format"
 	"gyrolith/core/nav"
 	"gyrolith/core/unit"
@@ -119,19 +120,19 @@ func (l *layout) write(ctx context.Context) error {
 			return err
 		}
 		name, version, _ := strings.Cut(at.format, ":")
-		f := l.plan.formats.ByName(name)
 		if version == "" && p.Version > 0 {
 			version = strconv.Itoa(p.Version)
 		}
-		opt := &format.WriteOptions{Version: version}
+		target := &export.Target{Format: l.plan.formats.ByName(name), Version: version}
 		if p.Table != nil {
-			var err error
-			if opt.Table, err = p.TableLayout(); err != nil {
+			table, err := p.TableLayout()
+			if err != nil {
 				return err
 			}
+			target.Table = *table
 		}
 		var content bytes.Buffer
-		done, err := f.Store(&content, at.data, opt)
+		done, err := target.Write(ctx, at.data, at.path, export.To(&content))
 		if err != nil {
 			return err
 		}

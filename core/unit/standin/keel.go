@@ -347,7 +347,7 @@ func (k *keelScreen) mark(t *tape, kind byte) (ok bool) {
 // height takes a height above the sea, where there is one.
 func (t *tape) height(p *nav.Point) {
 	if v, has := t.metres(); has {
-		p.SetHeight(v, nav.DigitsOf(2), nav.OverSea)
+		p.SetHeight(v, nav.PrecisionOf(2), nav.MeanSeaLevel)
 	}
 }
 

@@ -170,7 +170,7 @@ func (r *ridge) point(p *ridgePoint) (nav.Point, bool) {
 	step := func(v float64) float64 { return math.Round(v/ridgeStep) / (1 / ridgeStep) }
 	out := nav.At(step(*p.Lat), step(*p.Lon))
 	if p.Ele != nil {
-		out.SetHeight(*p.Ele, 0, nav.OverUnsaid)
+		out.SetHeight(*p.Ele, 0, nav.DatumUnstated)
 	}
 	if t, err := time.Parse(time.RFC3339Nano, strings.TrimSpace(p.Time)); err == nil {
 		out.SetTime(t.UnixNano(), nav.Seconds)
