@@ -95,7 +95,8 @@ func TestNoDetourNoTable(t *testing.T) {
 	f := newFolder(t)
 	f.put("run.txt", "A 47 35.0 S 011 16.0 E\nB 47 33.0 S 011 18.0 E\n")
 	f.put("zone.gpx", `<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"/>`)
-	f.put("zone.kml", `<kml><Placemark><name>Closed</name><Polygon><outerBoundaryIs><LinearRing><coordinates>11.2,-47.6 11.28,-47.6 `+
+	f.put("zone.kml", `<kml><Placemark><name>Closed</name><Polygon><outerBoundaryIs><LinearRing><coordinates>`+
+		`11.2,-47.6 11.28,-47.6 `+
 		`11.28,-47.57 11.2,-47.57 11.2,-47.6</coordinates></LinearRing></outerBoundaryIs></Polygon></Placemark></kml>`)
 	r := f.run("legs", "run.txt", "--hazards", "zone.kml", "--keep-out", "areas:Closed", "--detour", "way.gpx", "-o",
 		"legs.csv")
@@ -114,7 +115,8 @@ func TestPageNamesItsFiles(t *testing.T) {
 	t.Parallel()
 	f := newFolder(t)
 	f.put("good.gpx", `<gpx><wpt lat="-47.6" lon="11.3"><name>A</name></wpt></gpx>`)
-	f.put("faulty.gpx", `<gpx><wpt lat="-47.61" lon="11.3"><name>B</name></wpt><wpt lat="99" lon="11.3"><name>C</name></wpt></gpx>`)
+	f.put("faulty.gpx", `<gpx><wpt lat="-47.61" lon="11.3"><name>B</name></wpt>`+
+		`<wpt lat="99" lon="11.3"><name>C</name></wpt></gpx>`)
 	f.must("draw", "good.gpx", "faulty.gpx", "-o", "page.html", "--quiet")
 	if page := f.get("page.html"); !strings.Contains(page, "faulty.gpx:1") || strings.Contains(page, "good.gpx:1") {
 		t.Error("the fault is that of the other file")

@@ -220,7 +220,8 @@ func TestStowTellsWhatFilesLose(t *testing.T) {
 	if r := f.must("stow", "part.gpx", "--unit", "kml-file", "--card", "card"); !strings.Contains(r.err, "times") {
 		t.Errorf("it is not said that times are lost:\n%s", r.err)
 	}
-	f.put("titled.gpx", `<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><metadata><name>Season</name><desc>All of it</desc>`+
+	f.put("titled.gpx", `<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><metadata>`+
+		`<name>Season</name><desc>All of it</desc>`+
 		`</metadata><wpt lat="-47.6" lon="11.3"><name>A</name></wpt></gpx>`)
 	os.Mkdir(f.path("keel"), 0o777)
 	r := f.must("stow", "titled.gpx", "--unit", "keel", "--card", "keel")
@@ -241,7 +242,8 @@ func archive(t *testing.T, name, picture string) string {
 		io.WriteString(w, content)
 	}
 	put("doc.kml", `<kml xmlns="http://www.opengis.net/kml/2.2"><Document><name>`+name+`</name><description>of `+name+
-		`</description><Placemark><name>`+name+`</name><Style><IconStyle><Icon><href>files/icon.png</href></Icon></IconStyle></Style>`+
+		`</description><Placemark><name>`+name+`</name>`+
+		`<Style><IconStyle><Icon><href>files/icon.png</href></Icon></IconStyle></Style>`+
 		`<Point><coordinates>11.3,-47.6</coordinates></Point></Placemark></Document></kml>`)
 	put("files/icon.png", picture)
 	if err := z.Close(); err != nil {

@@ -9,7 +9,8 @@ import (
 // Databases, workbooks and drawing are linked by who imports them, and by nobody who does not need them.
 func TestWhoLinksWhat(t *testing.T) {
 	heavy := []string{"modernc.org/sqlite", "xuri/excelize", "sbinet/gg", "urfave/cli"}
-	for _, pkg := range []string{".", "../recipe", "../export", "../clean", "../recast", "../dress", "../terrain", "../passage",
+	for _, pkg := range []string{".", "../recipe", "../export", "../clean", "../recast", "../dress", "../terrain",
+		"../passage",
 		"../compare", "../inspect", "../unit", "../unit/card", "../input", "../format/gpx", "../format/kml"} {
 		out, err := exec.Command("go", "list", "-deps", pkg).Output()
 		if err != nil {

@@ -183,7 +183,7 @@ type matching struct {
 	opt     Options
 }
 
-// nearest gives the nearest of the candidates that is free and within a limit in metres; below zero where there is none.
+// nearest gives the nearest of the candidates that is free and within a limit in metres; below zero for none.
 func (m *matching) nearest(t *thing, candidates []int, limit float64) int {
 	p, ok := t.first()
 	nearest, at := math.Inf(1), -1

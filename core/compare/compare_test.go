@@ -62,7 +62,9 @@ func TestCompare(t *testing.T) {
 		{"a point moved", func(d *nav.Dataset) { d.Tracks[0].Segments[0].Points[2].Lat += 0.01 }, "track Walk moved"},
 		{"points lost", func(d *nav.Dataset) { d.Tracks[0].Segments[0].Points = d.Tracks[0].Segments[0].Points[1:] },
 			"track Walk points lost"},
-		{"height given", func(d *nav.Dataset) { d.Waypoints[0].SetHeight(3, 0, nav.MeanSeaLevel) }, "waypoint A heights given"},
+		{"height given", func(d *nav.Dataset) {
+			d.Waypoints[0].SetHeight(3, 0, nav.MeanSeaLevel)
+		}, "waypoint A heights given"},
 		{"time lost", func(d *nav.Dataset) { d.Tracks[1].Segments[0].Points[0].ClearTime() }, "track Other times lost"},
 		{"symbol", func(d *nav.Dataset) { d.Waypoints[0].Style.Symbol = "flag" }, "waypoint A symbol"},
 	} {

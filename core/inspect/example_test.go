@@ -13,7 +13,8 @@ func ExampleLook() {
 	in, err := formats.Load(format.FromBytes("walk.gpx", []byte(`<gpx><trk><name>Walk</name><trkseg>
 		<trkpt lat="-47.6" lon="11.3"><time>2026-03-14T05:00:00Z</time></trkpt>
 		<trkpt lat="-47.6" lon="11.301"><time>2026-03-14T05:01:00Z</time></trkpt>
-		<trkpt lat="-47.6" lon="11.301"><time>2026-03-14T05:01:00Z</time></trkpt></trkseg></trk></gpx>`)), "", false, &format.ReadOptions{})
+		<trkpt lat="-47.6" lon="11.301"><time>2026-03-14T05:01:00Z</time></trkpt></trkseg></trk></gpx>`)),
+		"", false, &format.ReadOptions{})
 	if err != nil {
 		fmt.Println(err)
 		return

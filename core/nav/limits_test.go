@@ -8,9 +8,11 @@ import (
 
 func TestParseLevel(t *testing.T) {
 	for text, want := range map[string]Level{
-		"1500ft": {Metres: 457.2, Over: MeanSeaLevel}, "450 m AMSL": {Metres: 450, Over: MeanSeaLevel}, "1500 FT AGL": {Metres: 457.2,
+		"1500ft":     {Metres: 457.2, Over: MeanSeaLevel},
+		"450 m AMSL": {Metres: 450, Over: MeanSeaLevel}, "1500 FT AGL": {Metres: 457.2,
 			Ground: true},
-		"FL085": {Metres: 2590.8, Over: PressureLevel}, "GND": {Ground: true}, "sfc": {Ground: true}, "MSL": {Over: MeanSeaLevel},
+		"FL085": {Metres: 2590.8, Over: PressureLevel}, "GND": {Ground: true}, "sfc": {Ground: true},
+		"MSL": {Over: MeanSeaLevel},
 		"UNL": {Metres: math.Inf(1), Unlimited: true, Over: MeanSeaLevel},
 	} {
 		got, err := ParseLevel(text)

@@ -120,7 +120,9 @@ func TestFaults(t *testing.T) {
 func TestNames(t *testing.T) {
 	in := func(rel string) Input { return Input{Path: rel, Rel: rel, Number: 7} }
 	for pattern, want := range map[string]string{"{folder}/{name}-{number}.gpx": "day1/run/walk-7.gpx",
-		"{name}.gpx": "walk.gpx", "../{name}.gpx": "walk.gpx", "/etc/{name}": "etc/walk", `..\..\{name}`: "walk", `a\..\..\{name}`: "walk", `C:\x`: "C/x"} {
+		"{name}.gpx": "walk.gpx", "../{name}.gpx": "walk.gpx", "/etc/{name}": "etc/walk",
+		`..\..\{name}`: "walk", `a\..\..\{name}`: "walk",
+		`C:\x`: "C/x"} {
 		x := in("day1/run/walk.kml")
 		if got := x.Fill(pattern); got != want {
 			t.Errorf("%s is %s, want %s", pattern, got, want)

@@ -389,12 +389,12 @@ func (f *Fitted) plain(p *Profile, lost map[string]int) {
 	}
 	f.Shift = far
 	if moved > 0 {
-		shift := fmt.Sprintf("%.2f m", far)
+		shift := fmt.Sprintf("up to %.2f m off", far)
 		if far < 0.01 {
-			shift = "less than 1 cm"
+			shift = "less than 1 cm off"
 		}
 		f.Ledger = append(f.Ledger, nav.Entry{KindWord: "point", What: "positions", Old: "as in the data",
-			New: "by " + shift + " at most", Why: fmt.Sprintf("%s has steps of %s°", p.Name,
+			New: shift, Why: fmt.Sprintf("%s has steps of %s°", p.Name,
 				nav.AppendShort(nil, p.Resolution, 12)),
 			Count: moved})
 	}

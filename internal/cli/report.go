@@ -67,7 +67,7 @@ func (p *report) tell(o *recipe.Outcome) {
 			more += ", " + plural(e.Changes, "change", "changes")
 		}
 		for _, c := range e.Counts {
-			more += ", " + measure.Count(c.N) + " " + c.What
+			more += ", " + c.What + ": " + measure.Count(c.N)
 		}
 		if e.Lost > 0 {
 			more += ", " + plural(e.Lost, "thing not carried over", "things not carried over")

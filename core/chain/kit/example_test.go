@@ -1,10 +1,12 @@
 package kit_test
 
 import (
+	"bytes"
 	"context"
 	"fmt"
 	"os"
 	"path/filepath"
+	"strings"
 	"time"
 
 	"gyrolith/core/chain"
@@ -32,17 +34,18 @@ func Example() {
 		return
 	}
 	end, _ := tools.NewEnd("convert")
-	end.Name = "plan.geojson"
+	end.Name = "plan.csv"
 	c := &chain.Chain{Reading: tools.NewReading(), Stages: []*chain.Stage{stage}, Ends: []*chain.End{end}}
-	result, err := c.Run(context.Background(), []string{plan}, export.To(os.Stdout))
+	var text bytes.Buffer
+	result, err := c.Run(context.Background(), []string{plan}, export.To(&text))
 	if err != nil {
 		fmt.Println(err)
 		return
 	}
+	fmt.Print(strings.ReplaceAll(text.String(), "\r\n", "\n"))
 	fmt.Println(result.Reports[0].Counts, result.Lost())
 	// Output:
-	// {"type":"FeatureCollection","features":[
-	// {"type":"Feature","properties":{"name":"Rock 1"},"geometry":{"type":"Point","coordinates":[11.33,-47.55]},"gyrolith":{"symbol":"rock"}}
-	// ]}
+	// kind,name,lat,lon,symbol
+	// waypoint,Rock 1,-47.55,11.33,rock
 	// [{dressed 1}] 0
 }

@@ -12,8 +12,8 @@ import (
 // largeText is from how many bytes on the rows of a text are read side by side.
 const largeText = 4 << 20
 
-// parallel reads a long text in parts on all cores. A text with quotes is read in one, since a row may then go on over the
-// end of its line; it then says no and has done nothing.
+// parallel reads a long text in parts on all cores. A text with quotes is read in one, since a row may then go on over
+// the end of its line; it then says no and has done nothing.
 func (r *reader) parallel(in *scanner) bool {
 	text := in.rest
 	if len(text) < largeText || bytes.IndexByte(text, '"') >= 0 || bytes.IndexByte(text[:1<<16], '\n') < 0 ||

@@ -82,7 +82,8 @@ func TestRoundTrip(t *testing.T) {
 	}
 	r := d.Routes[0]
 	if len(r.Points) != 3 || math.Abs(r.Points[0].Height()-304.8) > 0.05 ||
-		r.Points[1].VerticalDatum() != nav.PressureLevel || r.Points[2].HasHeight() || d.Waypoints[0].Style.Symbol != "airfield" {
+		r.Points[1].VerticalDatum() != nav.PressureLevel || r.Points[2].HasHeight() ||
+		d.Waypoints[0].Style.Symbol != "airfield" {
 		t.Errorf("%+v", d)
 	}
 	if limits, faults := d.Areas[0].Limits(); len(faults) > 0 || math.Abs(limits.Ceiling.Metres-457.2) > 0.01 ||

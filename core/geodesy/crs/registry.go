@@ -111,8 +111,8 @@ func Find(word string) (*System, error) {
 	number := strings.TrimPrefix(strings.ToUpper(strings.TrimSpace(word)), "EPSG:")
 	code, err := strconv.Atoi(number)
 	if err != nil {
-		return nil, advice.Errorf(advice.FindSystem, "%q is not a coordinate system: give an EPSG number such as 32732, utm, "+
-			"or the path of a .prj file", word)
+		return nil, advice.Errorf(advice.FindSystem, "%q is not a coordinate system: give an EPSG number such as "+
+			"32732, utm, or the path of a .prj file", word)
 	}
 	s := byCode(code)
 	if s == nil {
