@@ -115,7 +115,7 @@ func envelopeOf(b []byte) (*envelope, error) {
 	if empty {
 		return e, nil
 	}
-	g, _, err := parse(wkb, 0)
+	g, err := parseWKB(wkb)
 	if err != nil {
 		return nil, err
 	}
@@ -137,110 +137,4 @@ type geometry struct {
 	polygons [][][]layer.Position
 	hasZ     bool
 	other    bool // something beside points, lines and polygons
-}
-
-// parse reads a geometry and gives what stands behind it.
-func parse(b []byte, depth int) (g *geometry, rest []byte, err error) {
-	if len(b) < 5 || depth > mostNesting {
-		return nil, nil, errGeometry
-	}
-	var order binary.ByteOrder = binary.BigEndian
-	if b[0] == littleEndian {
-		order = binary.LittleEndian
-	}
-	kind := order.Uint32(b[1:])
-	b = b[5:]
-	size := 16
-	g = &geometry{}
-	switch kind / 1000 {
-	case 0:
-	case 1:
-		g.hasZ, size = true, 24
-	case 2:
-		size = 24
-	case 3:
-		g.hasZ, size = true, 32
-	default:
-		return nil, nil, errGeometry
-	}
-	count := func(least int) (int, bool) {
-		if len(b) < 4 {
-			return 0, false
-		}
-		n := int(order.Uint32(b))
-		b = b[4:]
-		return n, n >= 0 && n <= len(b)/least
-	}
-	position := func() layer.Position {
-		float := func(at int) float64 { return math.Float64frombits(order.Uint64(b[at:])) }
-		p := layer.Position{X: float(0), Y: float(8), Z: math.NaN()}
-		if g.hasZ {
-			p.Z = float(16)
-		}
-		b = b[size:]
-		return p
-	}
-	line := func() ([]layer.Position, bool) {
-		n, ok := count(size)
-		if !ok {
-			return nil, false
-		}
-		out := make([]layer.Position, n)
-		for i := range out {
-			out[i] = position()
-		}
-		return out, true
-	}
-	switch kind % 1000 {
-	case wkbPoint:
-		if len(b) < size {
-			return nil, nil, errGeometry
-		}
-		if p := position(); !math.IsNaN(p.X) { // an empty point has no numbers
-			g.points = append(g.points, p)
-		}
-	case wkbLine:
-		l, ok := line()
-		if !ok {
-			return nil, nil, errGeometry
-		}
-		if len(l) > 0 {
-			g.lines = append(g.lines, l)
-		}
-	case wkbPolygon:
-		n, ok := count(4)
-		if !ok {
-			return nil, nil, errGeometry
-		}
-		var rings [][]layer.Position
-		for range n {
-			ring, ok := line()
-			if !ok {
-				return nil, nil, errGeometry
-			}
-			if len(ring) > 0 {
-				rings = append(rings, ring)
-			}
-		}
-		if len(rings) > 0 {
-			g.polygons = append(g.polygons, rings)
-		}
-	case wkbMultiPoint, wkbMultiLine, wkbMultiPolygon, wkbCollection:
-		n, ok := count(5)
-		if !ok {
-			return nil, nil, errGeometry
-		}
-		for range n {
-			var part *geometry
-			if part, b, err = parse(b, depth+1); err != nil {
-				return nil, nil, err
-			}
-			g.points, g.lines, g.polygons = append(g.points, part.points...), append(g.lines, part.lines...),
-				append(g.polygons, part.polygons...)
-			g.hasZ, g.other = g.hasZ || part.hasZ, g.other || part.other
-		}
-	default: // curves and surfaces of the extensions
-		g.other = true
-	}
-	return g, b, nil
 }

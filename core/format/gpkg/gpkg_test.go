@@ -231,16 +231,16 @@ func TestRefused(t *testing.T) {
 func TestGeometries(t *testing.T) {
 	// POINT(11 -47) in big-endian
 	big := []byte{0, 0, 0, 0, 1, 0x40, 0x26, 0, 0, 0, 0, 0, 0, 0xC0, 0x47, 0x80, 0, 0, 0, 0, 0}
-	g, _, err := parse(big, 0)
+	g, err := parseWKB(big)
 	if err != nil || len(g.points) != 1 || g.points[0].X != 11 || g.points[0].Y != -47 {
 		t.Errorf("big-endian: %+v %v", g, err)
 	}
 	collection := append([]byte{0, 0, 0, 0, 7, 0, 0, 0, 2}, append(append([]byte{}, big...), big...)...)
-	if g, _, err = parse(collection, 0); err != nil || len(g.points) != 2 {
+	if g, err = parseWKB(collection); err != nil || len(g.points) != 2 {
 		t.Errorf("a collection: %+v %v", g, err)
 	}
 	deep := bytes.Repeat([]byte{0, 0, 0, 0, 7, 0, 0, 0, 1}, 50)
-	if _, _, err = parse(append(deep, big...), 0); err == nil {
+	if _, err = parseWKB(append(deep, big...)); err == nil {
 		t.Error("a collection fifty deep is read")
 	}
 	if e, err := envelopeOf([]byte{'G', 'P', 0, 0x11, 0, 0, 0, 0}); err != nil || !e.empty {
@@ -266,7 +266,7 @@ func FuzzGeometry(f *testing.F) {
 	f.Fuzz(func(t *testing.T, b []byte) {
 		envelopeOf(b)
 		if wkb, empty, err := body(b); err == nil && !empty {
-			parse(wkb, 0)
+			parseWKB(wkb)
 		}
 	})
 }

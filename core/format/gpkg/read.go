@@ -254,7 +254,7 @@ func (r *reader) feature(b *layer.Builder, cell any, values []string, record int
 	wkb, empty, err := body(blob)
 	var g *geometry
 	if err == nil && !empty {
-		g, _, err = parse(wkb, 0)
+		g, err = parseWKB(wkb)
 	}
 	switch {
 	case err != nil:

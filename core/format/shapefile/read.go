@@ -218,32 +218,10 @@ func (r *reader) shape(b []byte, record int) error {
 			fmt.Sprintf("a shape of the type %d, which is neither point, line nor area, was left out", shape), record, 0)
 		return nil
 	}
-	if len(b) < 40 {
-		return bad
-	}
-	count, total := int64(binary.LittleEndian.Uint32(b[32:])), int64(binary.LittleEndian.Uint32(b[36:]))
-	if b = b[40:]; int64(len(b)) < 4*count {
-		return bad
-	}
-	starts := b[:4*count]
-	points, _, ok := positions(b[4*count:], total, hasZ)
-	if !ok {
-		return bad
-	}
-	var parts [][]layer.Position
-	for i := range count {
-		from, to := int64(binary.LittleEndian.Uint32(starts[4*i:])), total
-		if i+1 < count {
-			to = int64(binary.LittleEndian.Uint32(starts[4*i+4:]))
-		}
-		if from > to || to > total {
-			return bad
-		}
-		if to > from {
-			parts = append(parts, points[from:to])
-		}
-	}
+	parts, ok := shapeParts(b, hasZ)
 	switch {
+	case !ok:
+		return bad
 	case len(parts) == 0:
 		r.builder.Nothing(map[bool]nav.Kind{true: nav.Areas, false: nav.Tracks}[kind == shapePolygon], r.values, record)
 	case kind == shapeLine:
@@ -252,6 +230,35 @@ func (r *reader) shape(b []byte, record int) error {
 		r.builder.Area(polygons(parts), r.values, record)
 	}
 	return nil
+}
+
+// shapeParts reads the parts of a line or polygon behind its type, without empty ones.
+func shapeParts(b []byte, hasZ bool) (parts [][]layer.Position, ok bool) {
+	if len(b) < 40 {
+		return nil, false
+	}
+	count, total := int64(binary.LittleEndian.Uint32(b[32:])), int64(binary.LittleEndian.Uint32(b[36:]))
+	if b = b[40:]; int64(len(b)) < 4*count {
+		return nil, false
+	}
+	starts := b[:4*count]
+	points, _, ok := positions(b[4*count:], total, hasZ)
+	if !ok {
+		return nil, false
+	}
+	for i := range count {
+		from, to := int64(binary.LittleEndian.Uint32(starts[4*i:])), total
+		if i+1 < count {
+			to = int64(binary.LittleEndian.Uint32(starts[4*i+4:]))
+		}
+		if from > to || to > total {
+			return nil, false
+		}
+		if to > from {
+			parts = append(parts, points[from:to])
+		}
+	}
+	return parts, true
 }
 
 // positions reads pairs of coordinates and the heights behind them.

@@ -213,6 +213,7 @@ func authority(n *node) int {
 	return int(v)
 }
 
+// fromWKT makes a system of a PROJCS or GEOGCS.
 func fromWKT(n *node) (*System, error) {
 	geo := n
 	if n.word == "PROJCS" {
@@ -220,32 +221,12 @@ func fromWKT(n *node) (*System, error) {
 			return nil, errors.New("has a PROJCS without a GEOGCS")
 		}
 	}
-	datum := geo.part("DATUM")
-	if datum == nil || datum.part("SPHEROID", "ELLIPSOID") == nil {
-		return nil, errors.New("has no DATUM with a SPHEROID")
-	}
-	ball := datum.part("SPHEROID", "ELLIPSOID")
-	g := &Geographic{Name: geo.text(), Datum: datum.text(), Alias: datum.text(), Ellipsoid: ball.text()}
-	var ok1, ok2 bool
-	g.SemiMajor, ok1 = ball.value(0)
-	g.InverseFlattening, ok2 = ball.value(1)
-	if !ok1 || !ok2 {
-		return nil, errors.New("has a SPHEROID without its two numbers")
-	}
-	angle := 1.0
-	if v, ok := geo.part("UNIT").value(0); ok {
-		if angle = v / radian; math.Abs(angle-1) < 1e-9 {
-			angle = 1
-		}
-		if !(angle > 1e-6 && angle < 60) {
-			return nil, fmt.Errorf("has a unit of angles of %v rad", v)
-		}
-	}
-	if v, ok := geo.part("PRIMEM").value(0); ok {
-		g.Meridian = v * angle
+	g, angle, err := geographicFromWKT(geo)
+	if err != nil {
+		return nil, err
 	}
 	s := &System{Name: n.text(), Geographic: g, Measure: angle, Area: Area{-180, -90, 180, 90, ""}}
-	if t := datum.part("TOWGS84"); t != nil && (len(t.values) == 3 || len(t.values) == 7) {
+	if t := geo.part("DATUM").part("TOWGS84"); t != nil && (len(t.values) == 3 || len(t.values) == 7) {
 		s.Shift = &Shift{Name: "of the file's TOWGS84", Accuracy: -1}
 		copy(s.Shift.Values[:], t.values)
 	}
@@ -263,6 +244,41 @@ func fromWKT(n *node) (*System, error) {
 	if s.Method, ok = wktMethods[plain(name)]; !ok {
 		return nil, fmt.Errorf("has the projection %q, which is not among those that are known", name)
 	}
+	s.settle(s.parameters(n, angle))
+	return s, nil
+}
+
+// geographicFromWKT makes a geographic system of a GEOGCS, and gives the degrees that its unit of angles is.
+func geographicFromWKT(geo *node) (g *Geographic, angle float64, err error) {
+	datum := geo.part("DATUM")
+	if datum == nil || datum.part("SPHEROID", "ELLIPSOID") == nil {
+		return nil, 0, errors.New("has no DATUM with a SPHEROID")
+	}
+	ball := datum.part("SPHEROID", "ELLIPSOID")
+	g = &Geographic{Name: geo.text(), Datum: datum.text(), Alias: datum.text(), Ellipsoid: ball.text()}
+	var ok1, ok2 bool
+	g.SemiMajor, ok1 = ball.value(0)
+	g.InverseFlattening, ok2 = ball.value(1)
+	if !ok1 || !ok2 {
+		return nil, 0, errors.New("has a SPHEROID without its two numbers")
+	}
+	angle = 1
+	if v, ok := geo.part("UNIT").value(0); ok {
+		if angle = v / radian; math.Abs(angle-1) < 1e-9 {
+			angle = 1
+		}
+		if !(angle > 1e-6 && angle < 60) {
+			return nil, 0, fmt.Errorf("has a unit of angles of %v rad", v)
+		}
+	}
+	if v, ok := geo.part("PRIMEM").value(0); ok {
+		g.Meridian = v * angle
+	}
+	return g, angle, nil
+}
+
+// parameters takes the parameters of a PROJCS, and gives their values as they stand there by their plain names.
+func (s *System) parameters(n *node, angle float64) map[string]float64 {
 	seen := map[string]float64{}
 	s.Scale = 1
 	for _, p := range n.parts {
@@ -293,8 +309,7 @@ func fromWKT(n *node) (*System, error) {
 			s.FalseNorth = v * s.Measure
 		}
 	}
-	s.settle(seen)
-	return s, nil
+	return seen
 }
 
 // settle decides between methods that have one name in well-known text.
@@ -415,142 +430,4 @@ func sameDatum(a, b *Geographic) bool {
 		}
 	}
 	return false
-}
-
-// WKT writes the system as a .prj file has it, in the names that such files use.
-func (s *System) WKT() string { return s.wkt(false) }
-
-// WKTWithCodes writes the system with its numbers, as GeoPackage has it (OGC 01-009).
-func (s *System) WKTWithCodes() string { return s.wkt(true) }
-
-// prjMethods are the names that .prj files use.
-var prjMethods = map[Method]string{
-	TransverseMercator: "Transverse_Mercator", TransverseSouth: "Transverse_Mercator",
-	Conformal1: "Lambert_Conformal_Conic", Conformal2: "Lambert_Conformal_Conic",
-	MercatorA: "Mercator", MercatorB: "Mercator", WebMercator: "Mercator_Auxiliary_Sphere",
-	AzimuthalEqualArea: "Lambert_Azimuthal_Equal_Area", Albers: "Albers",
-	PolarStereoB: "Stereographic_North_Pole", PolarStereoA: "Polar_Stereographic_Variant_A",
-	PolarStereoC: "Polar_Stereographic_Variant_C", ObliqueStereo: "Double_Stereographic",
-	HotineA: "Rectified_Skew_Orthomorphic_Natural_Origin", HotineB: "Rectified_Skew_Orthomorphic_Center",
-	Krovak: "Krovak", KrovakNorth: "Krovak",
-	CassiniSoldner: "Cassini", CylindricalEqualArea: "Cylindrical_Equal_Area",
-	ConformalBelgium: "Lambert_Conformal_Conic_2SP_Belgium", ConformalMichigan: "Lambert_Conformal_Conic",
-}
-
-func (s *System) wkt(codes bool) string {
-	var b strings.Builder
-	number := func(v float64) string {
-		text := strconv.FormatFloat(v, 'f', -1, 64)
-		if !strings.Contains(text, ".") {
-			text += ".0"
-		}
-		return text
-	}
-	authority := func(code int) string {
-		if !codes || code == 0 {
-			return ""
-		}
-		return fmt.Sprintf(`,AUTHORITY["EPSG","%d"]`, code)
-	}
-	name := func(text string) string {
-		text = strings.ReplaceAll(text, `"`, "'")
-		if codes {
-			return text
-		}
-		return strings.NewReplacer(" / ", "_", " ", "_", "/", "_", "(", "", ")", "").Replace(text)
-	}
-	g := s.Geographic
-	datum, system := g.Alias, "GCS_"+name(g.Name)
-	if strings.HasPrefix(g.Alias, "D_") {
-		system = "GCS_" + strings.TrimPrefix(g.Alias, "D_")
-	} else if datum == "" {
-		datum = "D_" + name(g.Datum)
-	}
-	ball := name(g.Ellipsoid)
-	if !codes && g.Code == 4326 {
-		ball = "WGS_1984"
-	}
-	if codes {
-		datum, system = strings.ReplaceAll(g.Datum, `"`, "'"), strings.ReplaceAll(g.Name, `"`, "'")
-	}
-	meridian := "Greenwich"
-	if g.Meridian != 0 {
-		meridian = "Reference_Meridian"
-	}
-	unit := 1.0
-	if !s.Projected() {
-		unit = s.Measure
-	}
-	geo := fmt.Sprintf(`GEOGCS["%s",DATUM["%s",SPHEROID["%s",%s,%s]],PRIMEM["%s",%s],UNIT["%s",%s]%s]`, system, datum,
-		ball, number(g.SemiMajor), number(g.InverseFlattening),
-		meridian, number(g.Meridian), map[bool]string{true: "Degree", false: "Angle"}[unit == 1],
-		strconv.FormatFloat(unit*radian, 'g', 16, 64), authority(g.Code))
-	if !s.Projected() {
-		return geo
-	}
-	method := prjMethods[s.Method]
-	p := s.Parameters
-	add := func(key string, v float64) { fmt.Fprintf(&b, `,PARAMETER["%s",%s]`, key, number(v)) }
-	add("False_Easting", p.FalseEast/s.Measure)
-	add("False_Northing", p.FalseNorth/s.Measure)
-	switch s.Method {
-	case HotineA, HotineB, Krovak, KrovakNorth:
-		if s.Method == Krovak || s.Method == KrovakNorth {
-			add("Pseudo_Standard_Parallel_1", p.Lat1)
-		}
-		add("Scale_Factor", p.Scale)
-		add("Azimuth", p.Azimuth)
-		add("Longitude_Of_Center", p.Lon0)
-		add("Latitude_Of_Center", p.Lat0)
-		if s.Method == HotineA || s.Method == HotineB {
-			add("XY_Plane_Rotation", p.Skew)
-		} else {
-			add("X_Scale", -1)
-			add("Y_Scale", 1)
-			add("XY_Plane_Rotation", 90)
-		}
-	case PolarStereoB:
-		if p.Lat0 < 0 {
-			method = "Stereographic_South_Pole"
-		}
-		add("Central_Meridian", p.Lon0)
-		add("Standard_Parallel_1", p.Lat0)
-	case MercatorA, MercatorB, WebMercator, CylindricalEqualArea:
-		add("Central_Meridian", p.Lon0)
-		switch {
-		case s.Method == MercatorB || s.Method == CylindricalEqualArea:
-			add("Standard_Parallel_1", p.Lat1)
-		case s.Method == MercatorA && p.Scale != 1:
-			add("Scale_Factor", p.Scale)
-		default:
-			add("Standard_Parallel_1", 0)
-		}
-		if s.Method == WebMercator {
-			add("Auxiliary_Sphere_Type", 0)
-		}
-	default:
-		add("Central_Meridian", p.Lon0)
-		switch s.Method {
-		case Conformal1:
-			add("Standard_Parallel_1", p.Lat0)
-			add("Scale_Factor", p.Scale)
-		case Conformal2, Albers, ConformalBelgium, ConformalMichigan:
-			add("Standard_Parallel_1", p.Lat1)
-			add("Standard_Parallel_2", p.Lat2)
-		case TransverseMercator, TransverseSouth, ObliqueStereo, PolarStereoA, CassiniSoldner:
-			add("Scale_Factor", p.Scale)
-		}
-		if s.Method == ConformalMichigan {
-			add("Scale_Factor", p.Scale)
-		}
-		add("Latitude_Of_Origin", p.Lat0)
-	}
-	measure := map[float64]string{1: "Meter", 0.3048: "Foot"}[s.Measure]
-	if math.Abs(s.Measure-1200.0/3937) < 1e-10 {
-		measure = "Foot_US"
-	} else if measure == "" {
-		measure = "Measure"
-	}
-	return fmt.Sprintf(`PROJCS["%s",%s,PROJECTION["%s"]%s,UNIT["%s",%s]%s]`, name(s.Name), geo, method, b.String(),
-		measure, number(s.Measure), authority(s.Code))
 }
