@@ -258,74 +258,89 @@ func (p *listing) flightRoute(r *row) bool {
 	return direct > 0 && points+len(r.places) >= 2
 }
 
-// stream reads a row that holds all fixes. Where names and positions take turns the names are those of the positions;
-// otherwise, as in a flight plan, every word is a point of its own.
-func (p *listing) stream(r *row, tell func(*row, string)) (list []fix) {
-	type element struct {
-		words string
-		place *place
-	}
-	var elements []element
-	next, names := 0, 0
-	route := false
+// element is a position of a row, or the words between two.
+type element struct {
+	words string
+	place *place
+}
+
+// elements parts a row at its positions. A row with speeds, levels or DCT is the route of a flight plan.
+func (r *row) elements() (list []element, flight bool) {
+	next := 0
 	for i := 0; i < len(r.tokens); {
-		if next < len(r.places) && r.places[next].from == i {
-			elements = append(elements, element{place: &r.places[next]})
-			i = r.places[next].to
-			next++
-			continue
-		}
 		end := len(r.tokens)
 		if next < len(r.places) {
-			end = r.places[next].from
-		}
-		for _, t := range r.tokens[i:end] {
-			route = route || t.text == "DCT" || speedLevel.MatchString(t.text)
-		}
-		elements = append(elements, element{words: strings.Trim(r.words(i, end), " ,;:-–>")})
-		i = end
-		names++
-	}
-	at := func(pl *place) fix {
-		f := fix{row: r, placed: true}
-		f.Point = nav.At(pl.lat, pl.lon)
-		f.LatPrecision, f.LonPrecision = nav.PrecisionOf(8), nav.PrecisionOf(8)
-		tiedLevel(&f.Point, pl.level)
-		return f
-	}
-	if !route && names >= len(r.places) && elements[0].place == nil || !route && names == len(r.places) {
-		first := elements[0].place == nil
-		for i := range elements {
-			if elements[i].place == nil {
+			if end = r.places[next].from; end == i {
+				list = append(list, element{place: &r.places[next]})
+				i = r.places[next].to
+				next++
 				continue
 			}
-			f := at(elements[i].place)
-			k := i + 1
-			if first {
-				k = i - 1
-			}
-			if k >= 0 && k < len(elements) && elements[k].place == nil {
-				f.Name = strings.Trim(height(&f.Point, elements[k].words), " ,;")
-			}
-			list = append(list, f)
 		}
-		return
+		for _, t := range r.tokens[i:end] {
+			flight = flight || t.text == "DCT" || speedLevel.MatchString(t.text)
+		}
+		list = append(list, element{words: strings.Trim(r.words(i, end), " ,;:-–>")})
+		i = end
 	}
-	airways, procedures := []string{}, []string{}
+	return list, flight
+}
+
+// stream reads a row that holds all fixes. Where names and positions take turns the names are those of the positions;
+// otherwise, as in a flight plan, every word is a point of its own.
+func (p *listing) stream(r *row, tell func(*row, string)) []fix {
+	elements, flight := r.elements()
+	names := len(elements) - len(r.places)
+	namesFirst := elements[0].place == nil
+	if !flight && (names == len(r.places) || names > len(r.places) && namesFirst) {
+		return r.namedPlaces(elements, namesFirst)
+	}
+	return r.flown(elements, tell)
+}
+
+// fixAt makes a fix of a position of the row.
+func (r *row) fixAt(at *place) fix {
+	f := fix{row: r, placed: true}
+	f.Point = nav.At(at.lat, at.lon)
+	f.LatPrecision, f.LonPrecision = nav.PrecisionOf(8), nav.PrecisionOf(8)
+	tiedLevel(&f.Point, at.level)
+	return f
+}
+
+// namedPlaces makes a fix of each position, named by the words before or behind it.
+func (r *row) namedPlaces(elements []element, namesFirst bool) (list []fix) {
+	for i := range elements {
+		if elements[i].place == nil {
+			continue
+		}
+		f := r.fixAt(elements[i].place)
+		k := i + 1
+		if namesFirst {
+			k = i - 1
+		}
+		if k >= 0 && k < len(elements) && elements[k].place == nil {
+			f.Name = strings.Trim(height(&f.Point, elements[k].words), " ,;")
+		}
+		list = append(list, f)
+	}
+	return list
+}
+
+// flown makes a fix of each position and of each word that is not an airway, a procedure, a speed or a level.
+func (r *row) flown(elements []element, tell func(*row, string)) (list []fix) {
+	var airways, procedures []string
 	for _, e := range elements {
 		if e.place != nil {
-			list = append(list, at(e.place))
+			list = append(list, r.fixAt(e.place))
 			continue
 		}
 		for _, w := range strings.Fields(e.words) {
 			w, level, _ := strings.Cut(strings.Trim(w, ",;"), "/")
-			f := fix{row: r}
-			switch pb, ok := pointByBearing(w); {
+			f, ok := pointByBearing(w)
+			switch {
 			case w == "DCT" || w == "-" || w == "" || speedLevel.MatchString(w) || bullets.MatchString(w):
 				continue
 			case ok:
-				f = pb
-				f.row = r
 			case airway.MatchString(w):
 				airways = append(airways, w)
 				continue
@@ -335,6 +350,7 @@ func (p *listing) stream(r *row, tell func(*row, string)) (list []fix) {
 			default:
 				f.Name = w
 			}
+			f.row = r
 			tiedLevel(&f.Point, level)
 			list = append(list, f)
 		}
@@ -345,7 +361,7 @@ func (p *listing) stream(r *row, tell func(*row, string)) (list []fix) {
 	if len(procedures) > 0 {
 		tell(&row{line: r.line, text: strings.Join(procedures, " ")}, "names of procedures")
 	}
-	return
+	return list
 }
 
 // pointByBearing reads a fix with bearing and distance, such as SOREL180040: 40 nautical miles from SOREL on the
@@ -359,7 +375,10 @@ func pointByBearing(word string) (f fix, ok bool) {
 	f.bearing, _ = strconv.ParseFloat(m[2], 64)
 	miles, _ := strconv.ParseFloat(m[3], 64)
 	f.distance = miles * 1852
-	return f, f.bearing <= 360
+	if f.bearing > 360 {
+		return fix{}, false
+	}
+	return f, true
 }
 
 func (p *listing) byBearing(d *nav.Dataset, list []fix, i int, opt *format.ReadOptions) {
