@@ -1,6 +1,7 @@
 package kml
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -78,5 +79,30 @@ func TestStyleOfItsKind(t *testing.T) {
 	if w.Colour.String() != "#00ff00" || w.Icon != "i.png" || l.Colour.String() != "#ff0000" || l.Icon != "" ||
 		a.Fill.String() != "#0000ff40" || !a.NoFill || a.Colour.String() != "#ff0000" {
 		t.Errorf("waypoint %+v\nline %+v\narea %+v", w, l, a)
+	}
+}
+
+// Ten times the folders, each with a style of its own and on one line, are to take about ten times as long.
+func BenchmarkFolders(b *testing.B) {
+	for _, n := range []int{2000, 20000} {
+		var doc strings.Builder
+		doc.WriteString(`<kml xmlns="http://www.opengis.net/kml/2.2"><Document>`)
+		for i := range n {
+			fmt.Fprintf(&doc, `<Folder><name>Day %d</name><open>1</open><Placemark><name>Mark %d</name><Style><IconStyle>`+
+				`<color>ff%06x</color></IconStyle></Style><Point><coordinates>11.3,-47.6</coordinates></Point></Placemark>`+
+				`</Folder>`, i, i, i)
+		}
+		doc.WriteString(`</Document></kml>`)
+		b.Run(fmt.Sprintf("%d read", n), func(b *testing.B) {
+			for b.Loop() {
+				readString(b, doc.String())
+			}
+		})
+		d := readString(b, doc.String())
+		b.Run(fmt.Sprintf("%d written", n), func(b *testing.B) {
+			for b.Loop() {
+				writeString(b, d, "")
+			}
+		})
 	}
 }

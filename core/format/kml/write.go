@@ -150,7 +150,8 @@ func isTimed(s *nav.Segment) bool {
 // folder is a node of the tree of groups.
 type folder struct {
 	name, path string
-	folders    []*folder
+	folders    []*folder          // in the order in which they are first named
+	byName     map[string]*folder // the same
 	items      []func()
 }
 
@@ -159,12 +160,16 @@ func (f *folder) at(path string) *folder {
 		return f
 	}
 	for name := range strings.SplitSeq(path, "/") {
-		i := slices.IndexFunc(f.folders, func(x *folder) bool { return x.name == name })
-		if i < 0 {
-			i = len(f.folders)
-			f.folders = append(f.folders, &folder{name: name, path: strings.TrimPrefix(f.path+"/"+name, "/")})
+		sub := f.byName[name]
+		if sub == nil {
+			sub = &folder{name: name, path: strings.TrimPrefix(f.path+"/"+name, "/")}
+			if f.byName == nil {
+				f.byName = map[string]*folder{}
+			}
+			f.byName[name] = sub
+			f.folders = append(f.folders, sub)
 		}
-		f = f.folders[i]
+		f = sub
 	}
 	return f
 }
@@ -219,21 +224,28 @@ func (w *writer) document() {
 	for i := range d.Areas {
 		place(d.Areas[i].Group, func() { w.area(&d.Areas[i]) })
 	}
-	w.folder(root)
+	kept := map[string][]nav.Kept{} // of the folders
+	for _, k := range d.Meta.Kept {
+		if strings.HasPrefix(k.Where, "Folder ") {
+			kept[k.Where] = append(kept[k.Where], k)
+		}
+	}
+	w.folder(root, kept)
 	w.End("Document")
 	w.pieces(d.Meta.Kept, "kml", nil)
 	w.End("kml")
 }
 
-func (w *writer) folder(f *folder) {
+// folder writes what is in a folder, and what was kept of the folders below it.
+func (w *writer) folder(f *folder, kept map[string][]nav.Kept) {
 	for _, put := range f.items {
 		put()
 	}
 	for _, sub := range f.folders {
 		w.Open("Folder")
 		w.Leaf("name", strings.ReplaceAll(sub.name, divisionSlash, "/"))
-		w.pieces(w.data.Meta.Kept, "Folder "+sub.path, nil)
-		w.folder(sub)
+		w.pieces(kept["Folder "+sub.path], "Folder "+sub.path, nil)
+		w.folder(sub, kept)
 		w.End("Folder")
 	}
 }

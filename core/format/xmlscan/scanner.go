@@ -68,7 +68,8 @@ type Scanner struct {
 	column int   // characters between the last of them and buf[0]
 	limits Limits
 
-	counted, newlines int // newlines in buf[:counted], so that Pos need not count them again
+	// What buf[:counted] holds, so that Pos need not count again: newlines, and characters behind the last of them.
+	counted, newlines, characters int
 
 	open      []element // the elements that the scanner is in
 	bindings  []binding
@@ -124,7 +125,7 @@ func (s *Scanner) fill() bool {
 		}
 		s.buf = s.buf[:copy(s.buf, s.buf[keep:])]
 		s.passed += int64(keep)
-		s.counted, s.newlines = 0, 0
+		s.counted, s.newlines, s.characters = 0, 0, 0
 		s.pos -= keep
 		s.token = 0
 	}
@@ -169,14 +170,20 @@ func (s *Scanner) TextPos(off int) (line, col int) {
 func (s *Scanner) posAt(at int) (line, col int) {
 	at = min(at, len(s.buf))
 	if at < s.counted {
-		s.counted, s.newlines = 0, 0
+		s.counted, s.newlines, s.characters = 0, 0, 0
 	}
-	s.newlines += bytes.Count(s.buf[s.counted:at], newline)
+	more := s.buf[s.counted:at]
+	if n := bytes.Count(more, newline); n > 0 {
+		s.newlines += n
+		s.characters = utf8.RuneCount(more[bytes.LastIndexByte(more, '\n')+1:])
+	} else {
+		s.characters += utf8.RuneCount(more)
+	}
 	s.counted = at
 	if s.newlines > 0 {
-		return s.lines + s.newlines + 1, utf8.RuneCount(s.buf[bytes.LastIndexByte(s.buf[:at], '\n')+1:at]) + 1
+		return s.lines + s.newlines + 1, s.characters + 1
 	}
-	return s.lines + 1, s.column + utf8.RuneCount(s.buf[:at]) + 1
+	return s.lines + 1, s.column + s.characters + 1
 }
 
 func (s *Scanner) errorAt(at int, format string, args ...any) error {

@@ -263,6 +263,40 @@ func trackDoc(points int) []byte {
 	return b.Bytes()
 }
 
+// A line that is longer than what is held at a time has every place told by the characters before it.
+func TestPlacesOnLongLines(t *testing.T) {
+	var doc strings.Builder
+	doc.WriteString("<gpx>\n<trk>")
+	var columns []int
+	column := len("<trk>")
+	for i := range 20000 {
+		columns = append(columns, column+1)
+		name := fmt.Sprintf("<name>Østre Båe %d</name>", i)
+		doc.WriteString(name)
+		column += len([]rune(name))
+	}
+	doc.WriteString("</trk>\n</gpx>")
+	s, err := New(strings.NewReader(doc.String()), Limits{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for k, err := s.Next(); k != EOF; k, err = s.Next() {
+		if err != nil {
+			t.Fatal(err)
+		}
+		if k != Start || s.Local() != "name" {
+			continue
+		}
+		if line, column := s.Pos(); line != 2 || column != columns[0] {
+			t.Fatalf("%d:%d, want 2:%d", line, column, columns[0])
+		}
+		columns = columns[1:]
+	}
+	if len(columns) > 0 {
+		t.Errorf("%d names were not met", len(columns))
+	}
+}
+
 func BenchmarkTokens(b *testing.B) {
 	doc := trackDoc(20000)
 	b.Run("scanner", func(b *testing.B) {
