@@ -56,6 +56,7 @@ func TestMistakes(t *testing.T) {
 		{1, "is empty (0 bytes)", "convert empty.txt -o x.gpx"},
 		{1, "--salvage takes what is complete", "convert cut.kmz -o x.gpx"},
 		{2, "there is no verb", "recasts walk.gpx"},
+		{2, `did you mean "clean"?`, "help cleen"},
 		{2, "there is no option --witin", "recast walk.gpx --witin 5m -o x.gpx"},
 		{1, "no such folder", "stow briefing.txt --unit keel --card nowhere --quiet"},
 		{2, "takes no files", "stow briefing.txt --verify --card card"},
@@ -76,6 +77,17 @@ func TestMistakes(t *testing.T) {
 	}
 	if f.get("there.gpx") != "something of the user's" {
 		t.Error("the user's file is changed")
+	}
+}
+
+// Help is had as a verb as well as by the option.
+func TestHelpAsVerb(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	for as, option := range map[string]string{"help": "--help", "help clean": "clean --help", "help run": "run -h"} {
+		if r := f.must(strings.Fields(as)...); r.out == "" || r.out != f.must(strings.Fields(option)...).out {
+			t.Errorf("%s:\n%s", as, r.out)
+		}
 	}
 }
 
