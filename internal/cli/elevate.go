@@ -58,14 +58,21 @@ func (j *job) sayElevated(r *terrain.Result) {
 // fewLines are told of; of more, the rest are counted.
 const fewLines = 12
 
-// sayClimb says how much each line climbs now.
+// sayClimb says how much each line climbs now, and how many of its points have no height still.
 func (j *job) sayClimb(d *nav.Dataset) {
 	if j.quiet {
 		return
 	}
 	var rows [][]string
 	add := func(kind nav.Kind, name string, s nav.Summary) {
-		if words := climbWords(s, j.measure); words != "" {
+		words := climbWords(s, j.measure)
+		if without := s.Points - s.Heights; without > 0 {
+			if words != "" {
+				words += "; "
+			}
+			words += j.err.Paint(console.Yellow, plural(without, "point", "points")+" without a height")
+		}
+		if s.Points > 0 {
 			rows = append(rows, []string{kind.One(), console.OneLine(name, 40), heightRange(s, j.measure), words})
 		}
 	}
