@@ -27,7 +27,9 @@ func TestLibraryPage(t *testing.T) {
 			t.Fatal(err)
 		}
 		built := filepath.Join(dir, "program.exe")
-		if out, err := exec.Command("go", "build", "-o", built, filepath.Join(dir, "main.go")).CombinedOutput(); err != nil {
+		build := exec.Command("go", "build", "-o", built, filepath.Join(dir, "main.go"))
+		build.Env = append(os.Environ(), "CGO_ENABLED=0")
+		if out, err := build.CombinedOutput(); err != nil {
 			t.Errorf("program %d: %v\n%s", i+1, err, out)
 			continue
 		}
