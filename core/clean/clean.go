@@ -117,7 +117,7 @@ type Step struct {
 	GapLonger     time.Duration
 	GapWider      float64 // metres
 	ClimbRate     float64 // m/s up or down
-	VerticalDatum float64 // metres: the least that a height must be off
+	HeightOver    float64 // metres: the least that a height must be off
 	Around        int64   // nanoseconds since 1970 near which all dates must be; 0 for none
 	Now           int64   // nanoseconds since 1970: no date is after it
 	Smooth        bool
@@ -170,7 +170,7 @@ func (s *Step) Check() error {
 	for name, v := range map[string]float64{"top speed": s.TopSpeed, "spike distance": s.SpikeOver,
 		"repeat distance": s.RepeatsWithin,
 		"stop distance":   s.StopWithin, "gap distance": s.GapWider,
-		"climb rate": s.ClimbRate, "height distance": s.VerticalDatum,
+		"climb rate": s.ClimbRate, "height distance": s.HeightOver,
 		"thinning distance": s.ThinWithin, "stop time": float64(s.StopLonger), "gap time": float64(s.GapLonger),
 		"number of points": float64(s.ThinTo)} {
 		if v < 0 || math.IsNaN(v) {

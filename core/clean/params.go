@@ -51,7 +51,7 @@ func (s *Step) Params() param.Table {
 			"a jump wider than this `DISTANCE` splits (default: 1000m, or twenty legs)"),
 		param.Speed("climb-rate", &s.ClimbRate, "SPEED",
 			"the `SPEED` at which heights can change (default: the carrier's; else 5m/s)"),
-		param.Length("height-over", &s.VerticalDatum, "HEIGHT",
+		param.Length("height-over", &s.HeightOver, "HEIGHT",
 			"the least `HEIGHT` that a height must be off (default: 25m, or eight times its jitter)"),
 		param.Moment("around", &s.Around, "DATE",
 			"all dates are near this `DATE`: shift by the cycles that bring them there"),

@@ -131,7 +131,7 @@ func (w *work) measure() {
 
 func (w *work) findLimits() limits {
 	s := w.step
-	l := limits{speed: s.TopSpeed, margin: s.SpikeOver, climb: s.ClimbRate, heightOver: s.VerticalDatum, accel: 1}
+	l := limits{speed: s.TopSpeed, margin: s.SpikeOver, climb: s.ClimbRate, heightOver: s.HeightOver, accel: 1}
 	c, known := carriers[s.Carrier]
 	var speeds, seconds2, intervals, legs, heights, climbs, slopes []float64
 	total := w.track.Len()

@@ -1,5 +1,5 @@
-// Package compare tells two datasets apart, item by item: what was added, lost, renamed, moved, and given or
-// deprived of heights and times. Items are matched by what they are, not by their order.
+// Package compare tells two datasets apart, item by item: what was added, lost, renamed or moved, and which heights and
+// times were added or removed. Items are matched by what they are, not by their order.
 package compare
 
 import (
@@ -369,7 +369,7 @@ type spot struct {
 }
 
 // changedLine compares lines that have not the same points: how many are gone, how far these are from the line that is
-// left, how many are new, and which of the others were given or deprived of a height.
+// left, how many are new, and which of the others were given a height or lost one.
 func (r *Result) changedLine(a, b *thing) {
 	at := make(map[spot][]*nav.Point, b.count())
 	var line []nav.Point
@@ -382,7 +382,7 @@ func (r *Result) changedLine(a, b *thing) {
 			line = append(line, *p)
 		}
 	}
-	gone, given, deprived := Difference{What: PointsLost}, 0, 0
+	gone, given, heightsLost := Difference{What: PointsLost}, 0, 0
 	here := 0 // in the new line, behind the last point that both have
 	for _, l := range a.lines {
 		for i := range l {
@@ -394,7 +394,7 @@ func (r *Result) changedLine(a, b *thing) {
 				case !p.HasHeight() && same[0].HasHeight():
 					given++
 				case p.HasHeight() && !same[0].HasHeight():
-					deprived++
+					heightsLost++
 				}
 				continue
 			}
@@ -419,7 +419,7 @@ func (r *Result) changedLine(a, b *thing) {
 	count(gone)
 	count(Difference{What: PointsAdded, Count: added})
 	count(Difference{What: HeightsGiven, Count: given})
-	count(Difference{What: HeightsLost, Count: deprived})
+	count(Difference{What: HeightsLost, Count: heightsLost})
 }
 
 func key(p *nav.Point) spot { return spot{p.Lat, p.Lon, p.UnixNano()} }

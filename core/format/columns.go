@@ -24,7 +24,7 @@ func IsColumn(word string) bool {
 // Column is one column of a table: its title and what it holds.
 type Column struct{ Title, Holds string }
 
-// ParseColumns reads a list of columns, parted by commas: a word for what a column holds, with = and its title where
+// ParseColumns reads a comma-separated list of columns: a word for what a column holds, with = and its title where
 // that is another. A title with a comma stands in double quotes.
 func ParseColumns(text string) ([]Column, error) {
 	in := csv.NewReader(strings.NewReader(text))

@@ -28,7 +28,8 @@ func (r *Reading) Params() param.Table {
 			return
 		})
 	clock.Words = []string{"UTC", "local"}
-	nesting := param.Count("max-nesting", &r.Options.MaxNesting, 1, math.MaxInt32, "N", "how deep a file may nest `N`")
+	nesting := param.Count("max-nesting", &r.Options.MaxNesting, 1, math.MaxInt32, "N",
+		"the levels that a file may nest, `N`")
 	nesting.Default = "1000"
 	ratio := param.Count("max-ratio", &r.Options.MaxRatio, 1, math.MaxInt32, "N",
 		"how many times its packed size a file may unpack to `N`")

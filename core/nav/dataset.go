@@ -75,7 +75,7 @@ type Attachment struct {
 type Item struct {
 	Name, Comment, Desc, Source, Type string
 	Number                            string // a route's or track's own number
-	Group                             string // the path of folders it sits in, parted by slashes; "" is the root
+	Group                             string // the path of its folders, separated by slashes; "" is the root
 	Links                             []Link
 	Style                             Style
 	Fields                            []Field

@@ -105,7 +105,7 @@ func startsNaN(in *bufio.Reader) bool {
 	return strings.EqualFold(string(b), "nan")
 }
 
-// rowStarts finds where every block of rows begins. Values may be parted over lines in any way.
+// rowStarts finds where every block of rows begins. Values may be spread over lines in any way.
 func rowStarts(in *bufio.Reader, offset int64, width, height int) ([]int64, error) {
 	var starts []int64
 	values, inWord := 0, false

@@ -269,7 +269,7 @@ func (s *Scanner) Attrs() []Attr { return s.attrs }
 // Text is the text that was read, with references resolved and line ends as newlines.
 func (s *Scanner) Text() []byte { return s.text }
 
-// Next goes to the next token. A long run of text comes in pieces, parted after a blank.
+// Next goes to the next token. A long run of text comes in pieces, split after a blank.
 func (s *Scanner) Next() (Kind, error) {
 	if s.selfClose {
 		s.selfClose = false

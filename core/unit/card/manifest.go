@@ -67,20 +67,6 @@ func readManifest(root *os.Root) (*Manifest, error) {
 	return m, nil
 }
 
-// ReadManifest reads the manifest of a card; nil where it has none.
-func ReadManifest(card string) (*Manifest, error) {
-	root, err := open(card)
-	if err != nil {
-		return nil, err
-	}
-	defer root.Close()
-	m, err := readManifest(root)
-	if err != nil {
-		return nil, fmt.Errorf("%s: %w", card, err)
-	}
-	return m, nil
-}
-
 // text is the manifest as it stands on a card.
 func (m *Manifest) text() ([]byte, error) {
 	text, err := json.MarshalIndent(m, "", " ")
