@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/format/holds"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
 )
@@ -19,12 +20,14 @@ type Format struct {
 	Name       string   // the word by which it is asked for
 	Title      string   // in words, with the standard
 	Extensions []string // of the names of files that are written, with the dot, the usual one first
-	Holds      string   // what it can hold, in words
+	Brief      string   // what it is good for, in words
 	Sniff      func(*Head) bool
 	Read       func(*Source, *ReadOptions) (*nav.Dataset, error)
 	Write      func(io.Writer, *nav.Dataset, *WriteOptions) (*Written, error)
 
-	About About // what it holds of what describes the file
+	// Holds declares what the format holds; nil of formats that are only read.
+	Holds func(*WriteOptions) *holds.Declaration
+	Keeps string // the word under which its own details are kept, if any are
 
 	// What the format can do besides.
 	Systems  bool     // it can be written in other coordinate systems than WGS 84

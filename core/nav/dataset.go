@@ -62,7 +62,7 @@ type Meta struct {
 // Blank says whether nothing describes the file.
 func (m *Meta) Blank() bool {
 	return m.Name == "" && m.Desc == "" && m.Author == "" && m.AuthorEmail == "" && m.Copyright == "" &&
-		m.Keywords == "" && len(m.Links) == 0 && len(m.AuthorLinks) == 0 && !m.Time.HasTime()
+		m.CopyrightYear == "" && m.Licence == "" && m.Keywords == "" && len(m.Links) == 0 && len(m.AuthorLinks) == 0 && !m.Time.HasTime()
 }
 
 // Attachment is a file that came in the same archive, such as an icon.
@@ -80,7 +80,12 @@ type Item struct {
 	Style                             Style
 	Fields                            []Field
 	Kept                              []Kept
+	Whole                             *Whole // of which the item is one of several parts; nil is of none
 }
+
+// Whole is one feature of a source that is several items of one kind, such as a multi-polygon. Items that follow each
+// other and share it are its parts.
+type Whole struct{ _ byte }
 
 // Link is a reference to a document about an item.
 type Link struct{ Href, Text, Type string }

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"math"
 	"strconv"
+	"strings"
 )
 
 // Precision is how many decimals a number had in its source, so that it can be written again as it
@@ -177,4 +178,38 @@ func appendFixed(dst []byte, m int64, n int) []byte {
 			return append(dst, buf[i:]...)
 		}
 	}
+}
+
+// IsNumber says whether a text is a number as JSON writes it (RFC 8259, section 6): no zeros in front, no plus sign.
+func IsNumber(text string) bool {
+	rest := strings.TrimPrefix(text, "-")
+	digits := func() (n int) {
+		for n < len(rest) && rest[n] >= '0' && rest[n] <= '9' {
+			n++
+		}
+		return
+	}
+	n := digits()
+	if n == 0 || n > 1 && rest[0] == '0' {
+		return false
+	}
+	rest = rest[n:]
+	if strings.HasPrefix(rest, ".") {
+		rest = rest[1:]
+		if n = digits(); n == 0 {
+			return false
+		}
+		rest = rest[n:]
+	}
+	if rest != "" && (rest[0] == 'e' || rest[0] == 'E') {
+		rest = rest[1:]
+		if rest != "" && (rest[0] == '+' || rest[0] == '-') {
+			rest = rest[1:]
+		}
+		if n = digits(); n == 0 {
+			return false
+		}
+		rest = rest[n:]
+	}
+	return rest == ""
 }

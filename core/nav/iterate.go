@@ -64,3 +64,31 @@ func (d *Dataset) AllWaypoints() iter.Seq2[Kind, *Waypoint] {
 		}
 	}
 }
+
+// AllFields visits the fields of every item, and of every point of a line that has any.
+func (d *Dataset) AllFields() iter.Seq[[]Field] {
+	return func(yield func([]Field) bool) {
+		going := true
+		visit := func(f []Field) {
+			if going && len(f) > 0 {
+				going = yield(f)
+			}
+		}
+		d.Each(func(_ Kind, it *Item) { visit(it.Fields) })
+		for i := range d.Routes {
+			for j := range d.Routes[i].Points {
+				visit(d.Routes[i].Points[j].Fields)
+			}
+		}
+		for i := range d.Tracks {
+			for j := range d.Tracks[i].Segments {
+				for _, x := range d.Tracks[i].Segments[j].Details {
+					visit(x.Values)
+					if x.Item != nil {
+						visit(x.Item.Fields)
+					}
+				}
+			}
+		}
+	}
+}

@@ -16,6 +16,19 @@ const (
 	FieldUntil   = "valid until"
 )
 
+// IsLimit says whether a field says when or between which heights an area holds, and can be read so.
+func IsLimit(f *Field) bool {
+	switch f.Key {
+	case FieldFloor, FieldCeiling:
+		_, err := ParseLevel(f.Value)
+		return err == nil
+	case FieldFrom, FieldUntil:
+		_, _, _, ok := ParseTime([]byte(f.Value), nil)
+		return ok
+	}
+	return false
+}
+
 // Level is a height that bounds an area.
 type Level struct {
 	Metres    float64

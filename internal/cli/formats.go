@@ -27,7 +27,7 @@ func (a *app) formats() *cli.Command {
 			var cells [][]string
 			word := map[bool]string{true: "yes", false: "no"}
 			for _, f := range a.kit.Formats {
-				r := row{f.Name, f.Title, f.Extensions, f.Read != nil, f.Writes(), f.Holds}
+				r := row{f.Name, f.Title, f.Extensions, f.Read != nil, f.Writes(), f.Brief}
 				rows = append(rows, r)
 				cells = append(cells, []string{a.out.Paint(console.Bold, r.Name), r.Title, strings.Join(r.Extensions, " "),
 					word[r.Reads],

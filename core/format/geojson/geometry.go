@@ -4,7 +4,9 @@ import (
 	"fmt"
 
 	"gyrolith/core/format"
+	"gyrolith/core/format/holds"
 	"gyrolith/core/nav"
+	"gyrolith/core/shape"
 )
 
 // geometry is a geometry's coordinates, whatever its type: points in a row, and where lines and polygons end.
@@ -151,15 +153,28 @@ func (r *reader) position(g *geometry, parts [3][]byte, numbers int, at int64) {
 }
 
 // segment gives the points from one index to another, with what else is known of them.
-func (g *geometry) segment(from, to int, times []string) nav.Segment {
+func (g *geometry) segment(from, to int, f *feature) nav.Segment {
 	s := nav.Segment{Points: g.points[from:to:to]}
+	next := 0
 	for i := from; i < to; i++ {
 		p := &g.points[i]
-		if e := g.exact[i]; e != "" {
-			s.Attach(p, nav.Detail{Exact: e})
+		var d nav.Detail
+		d.Exact = g.exact[i]
+		for next < len(f.points) && f.points[next].at < i {
+			next++
 		}
-		if i < len(times) {
-			if ns, mark, _, ok := nav.ParseTime([]byte(times[i]), nil); ok {
+		if next < len(f.points) && f.points[next].at == i {
+			item := f.points[next].Item
+			d.Values, item.Fields = item.Fields, nil
+			if holds.ItemUses(&item) != 0 {
+				d.Item = &item
+			}
+		}
+		if !d.Empty() {
+			s.Attach(p, d)
+		}
+		if i < len(f.times) {
+			if ns, mark, _, ok := nav.ParseTime([]byte(f.times[i]), nil); ok {
 				p.SetTime(ns, mark)
 			}
 		}
@@ -177,10 +192,15 @@ func (r *reader) items(f *feature, cut bool) {
 			}
 		}
 		starts := append([]int{0}, g.lines...)
+		whole := r.wholes.Find(f.partOf)
 		switch g.typ {
 		case "Point", "MultiPoint":
+			if whole == nil && len(g.points) > 1 {
+				whole = &nav.Whole{}
+			}
 			for i := range g.points {
 				w := nav.Waypoint{Item: f.Item, Point: g.points[i], Exact: g.exact[i]}
+				w.Whole = whole
 				if f.when.HasTime() {
 					w.SetTime(f.when.UnixNano(), f.when.TimeMark())
 				}
@@ -188,11 +208,13 @@ func (r *reader) items(f *feature, cut bool) {
 			}
 		case "LineString", "MultiLineString":
 			t := nav.Track{Item: f.Item}
+			t.Whole = whole
 			for i, end := range g.lines {
-				t.Segments = append(t.Segments, g.segment(starts[i], end, f.times))
+				t.Segments = append(t.Segments, g.segment(starts[i], end, f))
 			}
+			t.Segments = shape.JoinLines(t.Segments)
 			if f.kind == nav.Routes.One() && len(t.Segments) == 1 {
-				d.Routes = append(d.Routes, f.route(&t))
+				d.Routes = append(d.Routes, route(&t))
 			} else if len(t.Segments) > 0 {
 				if f.when.HasTime() {
 					t.Fields = append(t.Fields[:len(t.Fields):len(t.Fields)],
@@ -201,27 +223,8 @@ func (r *reader) items(f *feature, cut bool) {
 				d.Tracks = append(d.Tracks, t)
 			}
 		case "Polygon", "MultiPolygon":
-			if cut {
-				continue // half an outline is none
-			}
-			first := 0
-			for _, end := range g.polys {
-				a := nav.Area{Item: f.Item}
-				for i := first; i < end; i++ {
-					ring := g.points[starts[i]:g.lines[i]:g.lines[i]]
-					if n := len(ring); n > 1 && ring[0].SamePlace(&ring[n-1]) {
-						ring = ring[: n-1 : n-1]
-					}
-					if i == first {
-						a.Outline = ring
-					} else {
-						a.Holes = append(a.Holes, ring)
-					}
-				}
-				first = end
-				if len(a.Outline) > 0 {
-					d.Areas = append(d.Areas, a)
-				}
+			if !cut { // half an outline is none
+				r.areas(f, g, starts, whole)
 			}
 		default:
 			if !cut {
@@ -231,16 +234,46 @@ func (r *reader) items(f *feature, cut bool) {
 	}
 }
 
-func (f *feature) route(t *nav.Track) nav.Route {
+// areas makes an area of each polygon.
+func (r *reader) areas(f *feature, g *geometry, starts []int, whole *nav.Whole) {
+	var polygons [][][]nav.Point
+	first := 0
+	for _, end := range g.polys {
+		var rings [][]nav.Point
+		for i := first; i < end; i++ {
+			ring := g.points[starts[i]:g.lines[i]:g.lines[i]]
+			if n := len(ring); n > 1 && ring[0].SamePlace(&ring[n-1]) {
+				ring = ring[: n-1 : n-1]
+			}
+			rings = append(rings, ring)
+		}
+		first = end
+		if len(rings) > 0 && len(rings[0]) > 0 {
+			polygons = append(polygons, rings)
+		}
+	}
+	polygons = shape.JoinAreas(polygons)
+	if whole == nil && len(polygons) > 1 {
+		whole = &nav.Whole{}
+	}
+	for _, rings := range polygons {
+		a := nav.Area{Item: f.Item, Outline: rings[0], Holes: rings[1:]}
+		a.Whole = whole
+		r.data.Areas = append(r.data.Areas, a)
+	}
+}
+
+// route makes a route of a line that is marked as one.
+func route(t *nav.Track) nav.Route {
 	rt := nav.Route{Item: t.Item}
 	seg := &t.Segments[0]
 	for i := range seg.Points {
-		var w nav.Waypoint
-		if i < len(f.points) {
-			w = f.points[i]
-		}
-		w.Point = seg.Points[i]
+		w := nav.Waypoint{Point: seg.Points[i].Loose()}
 		if d := seg.Detail(&seg.Points[i]); d != nil {
+			if d.Item != nil {
+				w.Item = *d.Item
+			}
+			w.Fields = append(w.Fields, d.Values...)
 			w.Exact = d.Exact
 		}
 		rt.Points = append(rt.Points, w)

@@ -1,42 +1,20 @@
 package geojson
 
 import (
+	"strconv"
+	"strings"
+
 	"github.com/go-json-experiment/json/jsontext"
 
+	"gyrolith/core/format"
+	"gyrolith/core/format/holds"
 	"gyrolith/core/nav"
 )
 
-// ownMember reads the member "gyrolith" of a feature: what GeoJSON has no word for.
+// ownMember reads the member "gyrolith" of a feature or a collection: what GeoJSON has no word for.
 func (r *reader) ownMember(f *feature) error {
-	st := &f.Style
-	var colour, fill string
-	into := map[string]*string{"kind": &f.kind, "comment": &f.Comment, "source": &f.Source, "type": &f.Type,
-		"number": &f.Number, "symbol": &st.Symbol, "icon": &st.Icon, "colour": &colour, "fill": &fill,
-		"name": &f.Name, "description": &f.Desc}
-	err := r.members(func(name string) error {
-		if dst := into[name]; dst != nil {
-			var err error
-			*dst, err = r.text()
-			return err
-		}
+	return r.members(func(name string) error {
 		switch name {
-		case "width", "icon-scale":
-			text, err := r.text()
-			v, _, _ := nav.ParseDecimal([]byte(text))
-			if name == "width" {
-				st.Width = v
-			} else {
-				st.IconScale = v
-			}
-			return err
-		case "filled", "outlined":
-			text, err := r.text()
-			if name == "filled" {
-				st.NoFill = text == "false"
-			} else {
-				st.NoOutline = text == "false"
-			}
-			return err
 		case "times":
 			return r.elements(func() error {
 				text, err := r.text()
@@ -44,56 +22,73 @@ func (r *reader) ownMember(f *feature) error {
 				return err
 			})
 		case "links":
-			return r.elements(func() error {
-				var l nav.Link
-				err := r.members(func(name string) error {
-					text, err := r.text()
-					switch name {
-					case "href":
-						l.Href = text
-					case "text":
-						l.Text = text
-					case "type":
-						l.Type = text
-					}
-					return err
-				})
-				f.Links = append(f.Links, l)
-				return err
-			})
+			return r.links(&f.Links)
+		case "author-links":
+			return r.links(&f.file.AuthorLinks)
 		case "points":
 			return r.elements(func() error { return r.ownPoint(f) })
 		}
-		return r.SkipValue()
+		text, err := r.text()
+		switch name {
+		case "kind":
+			f.kind = text
+		case "part-of":
+			f.partOf = text
+		}
+		format.SetOwn(&f.Item, name, text)
+		format.SetOwnFile(&f.file, name, text)
+		return err
 	})
-	if c, ok := nav.ParseColour(colour); ok {
-		st.Colour = c
-	}
-	if c, ok := nav.ParseColour(fill); ok {
-		st.Fill = c
-	}
-	return err
+}
+
+func (r *reader) links(to *[]nav.Link) error {
+	return r.elements(func() error {
+		var l nav.Link
+		err := r.members(func(name string) error {
+			text, err := r.text()
+			switch name {
+			case "href":
+				l.Href = text
+			case "text":
+				l.Text = text
+			case "type":
+				l.Type = text
+			}
+			return err
+		})
+		*to = append(*to, l)
+		return err
+	})
+}
+
+// ownPoint is what is said of one position of a line, by its number from 0 through all parts.
+type ownPoint struct {
+	at int
+	nav.Item
 }
 
 func (r *reader) ownPoint(f *feature) error {
-	var w nav.Waypoint
-	into := map[string]*string{"name": &w.Name, "comment": &w.Comment, "description": &w.Desc, "source": &w.Source,
-		"type": &w.Type, "symbol": &w.Style.Symbol}
+	w := ownPoint{at: len(f.points)}
 	err := r.members(func(name string) error {
-		if dst := into[name]; dst != nil {
-			var err error
-			*dst, err = r.text()
-			return err
+		switch name {
+		case "links":
+			return r.links(&w.Links)
+		case "fields":
+			return r.members(func(key string) error {
+				literal := r.PeekKind() != '"'
+				text, err := r.literal()
+				w.Fields = append(w.Fields, nav.Field{Key: key, Value: text, Literal: literal})
+				return err
+			})
 		}
-		if name != "fields" {
-			return r.SkipValue()
+		text, err := r.text()
+		if name == "at" {
+			if n, err := strconv.Atoi(text); err == nil {
+				w.at = n
+			}
 		}
-		return r.members(func(key string) error {
-			literal := r.PeekKind() != '"'
-			text, err := r.text()
-			w.Fields = append(w.Fields, nav.Field{Key: key, Value: text, Literal: literal})
-			return err
-		})
+		format.SetOwn(&w.Item, name, text)
+		return err
 	})
 	f.points = append(f.points, w)
 	return err
@@ -127,6 +122,63 @@ func (o *object) raw(name, value string) {
 		o.key(name)
 		o.buf = append(o.buf, value...)
 	}
+}
+
+// item writes those properties of an item that are in a set, and its links.
+func (o *object) item(it *nav.Item, which holds.Set) {
+	if holds.ItemUses(it)&which == 0 {
+		return
+	}
+	for pairs := format.Own(it, which); len(pairs) > 0; pairs = pairs[2:] {
+		switch word, value := pairs[0], pairs[1]; {
+		case word == "icon-scale" || word == "width":
+			o.raw(word, value)
+		case word == "desc":
+			o.text("description", value)
+		case value == "no" && (word == "filled" || word == "outlined"):
+			o.raw(word, "false")
+		default:
+			o.text(word, value)
+		}
+	}
+	o.links("links", it.Links)
+}
+
+func (o *object) links(name string, links []nav.Link) {
+	if len(links) == 0 {
+		return
+	}
+	var parts []string
+	for _, l := range links {
+		lo := newObject(nil)
+		lo.text("href", l.Href)
+		lo.text("text", l.Text)
+		lo.text("type", l.Type)
+		parts = append(parts, string(lo.end()))
+	}
+	o.raw(name, "["+strings.Join(parts, ",")+"]")
+}
+
+// field writes a field in its own type.
+func (o *object) field(key string, f *nav.Field) {
+	o.key(key)
+	if f.Literal && jsontext.Value(f.Value).IsValid() {
+		o.buf = append(o.buf, f.Value...)
+		return
+	}
+	o.buf = appendText(o.buf, f.Value)
+}
+
+// fields writes the member of the fields of a point.
+func (o *object) fields(fields []nav.Field) {
+	if len(fields) == 0 {
+		return
+	}
+	fo := newObject(nil)
+	for i := range fields {
+		fo.field(fields[i].Key, &fields[i])
+	}
+	o.raw("fields", string(fo.end()))
 }
 
 func (o *object) end() []byte { return append(o.buf, '}') }

@@ -13,6 +13,7 @@ import (
 
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
+	"gyrolith/core/format/holds"
 	"gyrolith/core/nav"
 )
 
@@ -21,11 +22,27 @@ var Format = &format.Format{
 	Name:       "geojson",
 	Title:      "GeoJSON (RFC 7946)",
 	Extensions: []string{".geojson", ".json"},
-	Holds:      "waypoints, tracks, areas, fields; routes, groups and styles as marked features",
+	Brief:      "waypoints, tracks, areas, fields; routes, groups and styles as marked features",
 	Sniff:      func(h *format.Head) bool { return looksLike(h.Text) },
 	Read:       read,
 	Write:      write,
-	About:      format.About{Title: true, Description: true},
+	Holds:      format.Plainly(declaration),
+	Keeps:      "geojson",
+}
+
+// declaration says what GeoJSON holds, with Gyrolith's member.
+var declaration = &holds.Declaration{
+	Noun: "GeoJSON",
+	Holds: holds.Places{
+		holds.Waypoint:   holds.Everything(holds.Waypoint),
+		holds.Route:      holds.Everything(holds.Route).But(holds.Empty),
+		holds.RoutePoint: holds.Everything(holds.RoutePoint),
+		holds.Track:      holds.Everything(holds.Track).But(holds.Empty),
+		holds.TrackPoint: holds.Everything(holds.TrackPoint),
+		holds.Area:       holds.Everything(holds.Area).But(holds.Empty, holds.Time, holds.TimePrecision),
+		holds.File:       holds.Everything(holds.File).But(holds.Attachments),
+	},
+	Datums: []nav.VerticalDatum{nav.AboveEllipsoid}, // 3.1.1
 }
 
 // FormatSeq is the text sequence.
@@ -33,7 +50,7 @@ var FormatSeq = &format.Format{
 	Name:       "geojsonseq",
 	Title:      "GeoJSON text sequence (RFC 8142), and one feature a line",
 	Extensions: []string{".geojsons", ".geojsonl"},
-	Holds:      "as GeoJSON, without a description of the file",
+	Brief:      "as GeoJSON, without a description of the file",
 	Sniff: func(h *format.Head) bool {
 		if len(h.Text) > 0 && h.Text[0] == recordSeparator {
 			return looksLike(h.Text[1:])
@@ -45,6 +62,8 @@ var FormatSeq = &format.Format{
 	},
 	Read:  readSeq,
 	Write: writeSeq,
+	Holds: format.Plainly(declaration.Without(holds.File, holds.Of(holds.File).List()...)),
+	Keeps: "geojson",
 }
 
 const recordSeparator = 0x1E
@@ -75,6 +94,8 @@ type reader struct {
 	line  format.Collector
 	size  int64
 	path  string
+
+	wholes format.Wholes
 }
 
 func (r *reader) start(in io.Reader) {
@@ -255,6 +276,15 @@ func (r *reader) text() (string, error) {
 	return string(v), err
 }
 
+// literal reads a value: a string as its text, any other as it is written.
+func (r *reader) literal() (string, error) {
+	if r.PeekKind() == '"' {
+		return r.text()
+	}
+	v, err := r.value()
+	return string(v), err
+}
+
 // value reads any value as it is written, without allowing it to nest without end.
 func (r *reader) value() (jsontext.Value, error) {
 	v, err := r.ReadValue()
@@ -288,9 +318,11 @@ type feature struct {
 	typ        string
 	geometries []geometry
 	times      []string // of a line's points
-	points     []nav.Waypoint
+	points     []ownPoint
 	when       nav.Point
 	kind       string
+	partOf     string
+	file       nav.Meta // what is said of the whole
 }
 
 // object reads a feature collection, a feature or a geometry. Members may come in any order, so the type is
@@ -362,7 +394,10 @@ func (r *reader) object(parent string) error {
 
 // describe takes the file's description from the collection's own member.
 func (r *reader) describe(f *feature) {
-	r.data.Meta.Name, r.data.Meta.Desc = f.Name, f.Desc
+	m := &r.data.Meta
+	kept := m.Kept
+	*m = f.file
+	m.Name, m.Desc, m.Links, m.Kept = f.Name, f.Desc, f.Links, kept
 }
 
 // oldCRS reads the coordinate system that the format had before the RFC. Only WGS 84 is readable as it is.
@@ -384,7 +419,7 @@ func (r *reader) properties(f *feature) error {
 		literal := r.PeekKind() != '"'
 		switch name {
 		case "name", "description", "group", "time":
-			if !literal {
+			if !literal || r.PeekKind() == '0' && name != "time" { // a name may be a number
 				text, err := r.text()
 				switch name {
 				case "name":

@@ -3,17 +3,21 @@ package geojson
 import (
 	"io"
 	"slices"
+	"strconv"
 	"strings"
 
 	"gyrolith/core/format"
+	"gyrolith/core/format/holds"
 	"gyrolith/core/nav"
+	"gyrolith/core/shape"
 )
 
 type writer struct {
 	out    io.Writer
 	buf    []byte
 	err    error
-	ledger nav.Ledger
+	keys   *format.FieldKeys
+	wholes *format.Wholes
 	done   format.Written
 	before string // what stands before each feature
 	after  string
@@ -26,6 +30,11 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Writt
 	own := newObject(nil)
 	own.text("name", d.Meta.Name)
 	own.text("description", d.Meta.Desc)
+	for pairs := format.OwnFile(&d.Meta); len(pairs) > 0; pairs = pairs[2:] {
+		own.text(pairs[0], pairs[1])
+	}
+	own.links("links", d.Meta.Links)
+	own.links("author-links", d.Meta.AuthorLinks)
 	if b := own.end(); len(b) > 2 {
 		w.buf = append(append(w.buf, `,"gyrolith":`...), b...)
 	}
@@ -38,7 +47,7 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Writt
 	w.features(d)
 	w.buf = append(w.buf, "\n]}\n"...)
 	w.flush(0)
-	w.done.Ledger = w.ledger
+	w.done.Ledger = w.keys.Ledger
 	return &w.done, w.err
 }
 
@@ -47,7 +56,7 @@ func writeSeq(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Wr
 	w.count = 1 // the separator stands before the first as well
 	w.features(d)
 	w.flush(0)
-	w.done.Ledger = w.ledger
+	w.done.Ledger = w.keys.Ledger
 	return &w.done, w.err
 }
 
@@ -61,18 +70,11 @@ func (w *writer) flush(limit int) {
 }
 
 func (w *writer) features(d *nav.Dataset) {
-	format.LoseKept(&w.ledger, d, "geojson", "GeoJSON")
-	format.LoseReferences(&w.ledger, d, "GeoJSON", func(o nav.VerticalDatum) bool { return o == nav.AboveEllipsoid })
-	format.LoseEmpty(&w.ledger, d, "GeoJSON")
-	w.losePoints(d)
-	for i := range d.Waypoints {
-		p := &d.Waypoints[i]
-		w.feature(nav.Waypoints, &p.Item, &p.Point, nil, func() {
-			w.geometry("Point")
-			w.position(&p.Point, p.Exact)
-		})
-		w.done.Add(nav.Waypoints, 1)
-	}
+	w.keys, w.wholes = format.NewFieldKeys(d, properties...), &format.Wholes{}
+	format.Runs(len(d.Waypoints), func(i, j int) bool {
+		a, b := &d.Waypoints[i], &d.Waypoints[j]
+		return format.SameFeature(&a.Item, &b.Item) && a.UnixNano() == b.UnixNano() && a.TimeMark() == b.TimeMark()
+	}, func(from, to int) { w.waypoints(d.Waypoints[from:to]) })
 	for i := range d.Routes {
 		if len(d.Routes[i].Points) > 0 {
 			w.route(&d.Routes[i])
@@ -85,40 +87,42 @@ func (w *writer) features(d *nav.Dataset) {
 			w.done.Add(nav.Tracks, d.Tracks[i].Len())
 		}
 	}
-	for i := range d.Areas {
-		w.area(&d.Areas[i])
-		w.done.Add(nav.Areas, d.Areas[i].Len())
+	format.Runs(len(d.Areas), func(i, j int) bool {
+		return format.SameFeature(&d.Areas[i].Item, &d.Areas[j].Item)
+	}, func(from, to int) { w.areas(d.Areas[from:to]) })
+}
+
+// properties are those of a feature that are no fields.
+var properties = []string{"name", "description", "group", "time"}
+
+// waypoints writes a waypoint, or several that are one feature.
+func (w *writer) waypoints(parts []nav.Waypoint) {
+	p := &parts[0]
+	w.feature(&thing{kind: nav.Waypoints, item: &p.Item, at: &p.Point, alone: len(parts) == 1}, func() {
+		if len(parts) == 1 {
+			w.geometry("Point")
+			w.position(&p.Point, p.Exact)
+			return
+		}
+		w.geometry("MultiPoint")
+		w.list(len(parts), func(i int) { w.position(&parts[i].Point, parts[i].Exact) })
+	})
+	for range parts {
+		w.done.Add(nav.Waypoints, 1)
 	}
 }
 
-// losePoints notes what single points of lines have and GeoJSON has no place for.
-func (w *writer) losePoints(d *nav.Dataset) {
-	for i := range d.Tracks {
-		n := 0
-		for j := range d.Tracks[i].Segments {
-			for _, det := range d.Tracks[i].Segments[j].Details {
-				if len(det.Values) > 0 || det.Item != nil {
-					n++
-				}
-			}
-		}
-		if n > 0 {
-			w.ledger.Lost(nav.Tracks, d.Tracks[i].Name, "point values",
-				"GeoJSON has no place for values of single points of a line", n)
-		}
-	}
-	for i := range d.Routes {
-		n := 0
-		for j := range d.Routes[i].Points {
-			n += len(d.Routes[i].Points[j].Links)
-		}
-		if n > 0 {
-			w.ledger.Lost(nav.Routes, d.Routes[i].Name, "links", "GeoJSON has no place for links of single points of a line", n)
-		}
-	}
+// thing is what a feature is made of around its geometry.
+type thing struct {
+	kind  nav.Kind
+	item  *nav.Item
+	at    *nav.Point    // whose time is the feature's; nil for none
+	more  func(*object) // what its own member says besides
+	alone bool          // the one part that it is of another feature
 }
 
-func (w *writer) feature(kind nav.Kind, item *nav.Item, at *nav.Point, own func(*object), geometry func()) {
+func (w *writer) feature(t *thing, geometry func()) {
+	item, at := t.item, t.at
 	if w.count > 0 {
 		w.buf = append(w.buf, w.before...)
 	}
@@ -138,18 +142,14 @@ func (w *writer) feature(kind nav.Kind, item *nav.Item, at *nav.Point, own func(
 	if at != nil && at.HasTime() {
 		props.text("time", string(at.AppendTime(nil)))
 	}
-	for _, f := range item.Fields {
-		props.key(f.Key)
-		if f.Literal {
-			props.buf = append(props.buf, f.Value...)
-		} else {
-			props.buf = appendText(props.buf, f.Value)
-		}
+	names := w.keys.Names(item.Fields)
+	for i := range item.Fields {
+		props.field(names[i], &item.Fields[i])
 	}
 	w.buf = props.end()
 	geometry()
 	w.buf = append(w.buf, '}')
-	w.ownMember(kind, item, own)
+	w.ownMember(t)
 	for _, k := range item.Kept {
 		if k.Format == "geojson" && k.Where != "id" {
 			w.buf = append(append(appendText(append(w.buf, ','), k.Where), ':'), k.Text...)
@@ -158,46 +158,21 @@ func (w *writer) feature(kind nav.Kind, item *nav.Item, at *nav.Point, own func(
 	w.buf = append(append(w.buf, '}'), w.after...)
 }
 
+// said are the properties of an item that are ordinary ones of a feature; our own member says the others.
+var said = holds.SetOf(holds.Name, holds.Description, holds.Group)
+
 // ownMember writes what GeoJSON has no word for, as a foreign member (RFC 7946, 6.1).
-func (w *writer) ownMember(kind nav.Kind, item *nav.Item, more func(*object)) {
-	st := &item.Style
+func (w *writer) ownMember(t *thing) {
 	o := newObject(nil)
-	if kind == nav.Routes {
-		o.text("kind", kind.One())
+	if t.kind == nav.Routes {
+		o.text("kind", t.kind.One())
 	}
-	o.text("comment", item.Comment)
-	o.text("source", item.Source)
-	o.text("type", item.Type)
-	o.text("number", item.Number)
-	o.text("symbol", st.Symbol)
-	o.text("icon", st.Icon)
-	if st.IconScale != 0 {
-		o.raw("icon-scale", string(nav.AppendShort(nil, st.IconScale, 6)))
+	if t.alone {
+		o.text("part-of", w.wholes.Number(t.item.Whole))
 	}
-	o.text("colour", st.Colour.String())
-	if st.Width != 0 {
-		o.raw("width", string(nav.AppendShort(nil, st.Width, 6)))
-	}
-	o.text("fill", st.Fill.String())
-	if st.NoFill {
-		o.raw("filled", "false")
-	}
-	if st.NoOutline {
-		o.raw("outlined", "false")
-	}
-	if len(item.Links) > 0 {
-		var parts []string
-		for _, l := range item.Links {
-			lo := newObject(nil)
-			lo.text("href", l.Href)
-			lo.text("text", l.Text)
-			lo.text("type", l.Type)
-			parts = append(parts, string(lo.end()))
-		}
-		o.raw("links", "["+strings.Join(parts, ",")+"]")
-	}
-	if more != nil {
-		more(o)
+	o.item(t.item, ^said)
+	if t.more != nil {
+		t.more(o)
 	}
 	if b := o.end(); len(b) > 2 {
 		w.buf = append(append(w.buf, `,"gyrolith":`...), b...)
@@ -234,129 +209,147 @@ func (w *writer) list(n int, each func(int)) {
 	w.buf = append(w.buf, ']')
 }
 
-func (w *writer) line(s *nav.Segment) {
-	w.list(len(s.Points), func(i int) {
-		exact := ""
-		if d := s.Detail(&s.Points[i]); d != nil {
-			exact = d.Exact
+// part is a line of a geometry: a segment, or a piece of one that was cut at the antimeridian.
+type part struct {
+	of     *nav.Segment
+	points []nav.Point
+}
+
+// cut gives the lines that segments are written as.
+func cut(segments []nav.Segment) (out []part) {
+	for i := range segments {
+		s := &segments[i]
+		if len(s.Points) == 0 {
+			continue
 		}
-		w.position(&s.Points[i], exact)
-	})
+		for _, points := range shape.CutLine(s.Points) {
+			out = append(out, part{s, points})
+		}
+	}
+	return
+}
+
+func (w *writer) lines(parts []part) {
+	line := func(l *part) {
+		w.list(len(l.points), func(i int) {
+			exact := ""
+			if d := l.of.Detail(&l.points[i]); d != nil {
+				exact = d.Exact
+			}
+			w.position(&l.points[i], exact)
+		})
+	}
+	if len(parts) == 1 {
+		w.geometry("LineString")
+		line(&parts[0])
+		return
+	}
+	w.geometry("MultiLineString")
+	w.list(len(parts), func(i int) { line(&parts[i]) })
+}
+
+// ownPoints writes what is said of single positions of a line, by their numbers from 0 through all of its parts.
+func ownPoints(o *object, parts []part) {
+	var list []string
+	at := 0
+	for _, l := range parts {
+		if len(l.of.Details) == 0 {
+			at += len(l.points)
+			continue
+		}
+		for i := range l.points {
+			if d := l.of.Detail(&l.points[i]); d != nil && (len(d.Values) > 0 || d.Item != nil) {
+				po := newObject(nil)
+				po.raw("at", strconv.Itoa(at+i))
+				fields := d.Values
+				if d.Item != nil {
+					po.item(d.Item, ^holds.Set(0))
+					fields = append(fields[:len(fields):len(fields)], d.Item.Fields...)
+				}
+				po.fields(fields)
+				list = append(list, string(po.end()))
+			}
+		}
+		at += len(l.points)
+	}
+	if len(list) > 0 {
+		o.raw("points", "["+strings.Join(list, ",")+"]")
+	}
 }
 
 func (w *writer) route(r *nav.Route) {
-	w.feature(nav.Routes, &r.Item, nil, func(o *object) {
-		var parts []string
-		said := false
-		times := make([]*nav.Point, len(r.Points))
-		for i := range r.Points {
-			p := &r.Points[i]
-			times[i] = &p.Point
-			po := newObject(nil)
-			po.text("name", p.Name)
-			po.text("comment", p.Comment)
-			po.text("description", p.Desc)
-			po.text("source", p.Source)
-			po.text("type", p.Type)
-			po.text("symbol", p.Style.Symbol)
-			if len(p.Fields) > 0 {
-				fo := newObject(nil)
-				for _, f := range p.Fields {
-					fo.key(f.Key)
-					if f.Literal {
-						fo.buf = append(fo.buf, f.Value...)
-					} else {
-						fo.buf = appendText(fo.buf, f.Value)
-					}
-				}
-				po.raw("fields", string(fo.end()))
-			}
-			b := po.end()
-			said = said || len(b) > 2
-			parts = append(parts, string(b))
-		}
-		if said {
-			o.raw("points", "["+strings.Join(parts, ",")+"]")
-		}
-		writeTimes(o, times)
-	}, func() {
-		w.geometry("LineString")
-		w.list(len(r.Points), func(i int) { w.position(&r.Points[i].Point, r.Points[i].Exact) })
-	})
+	s := nav.Segment{Points: make([]nav.Point, len(r.Points))}
+	for i := range r.Points {
+		p := &r.Points[i]
+		s.Points[i] = p.Point.Loose()
+		item := p.Item
+		s.Attach(&s.Points[i], nav.Detail{Exact: p.Exact, Item: &item})
+	}
+	w.lineFeature(nav.Routes, &r.Item, []nav.Segment{s})
+}
+
+func (w *writer) track(t *nav.Track) { w.lineFeature(nav.Tracks, &t.Item, t.Segments) }
+
+func (w *writer) lineFeature(kind nav.Kind, item *nav.Item, segments []nav.Segment) {
+	parts := cut(segments)
+	w.feature(&thing{kind: kind, item: item, alone: true, more: func(o *object) {
+		writeTimes(o, parts)
+		ownPoints(o, parts)
+	}}, func() { w.lines(parts) })
 }
 
 // writeTimes writes the times of a line's points, null where one has none, if any has.
-func writeTimes(o *object, points []*nav.Point) {
-	any := false
-	for _, p := range points {
-		any = any || p.HasTime()
-	}
-	if !any {
+func writeTimes(o *object, parts []part) {
+	if !slices.ContainsFunc(parts, func(l part) bool {
+		return slices.ContainsFunc(l.points, func(p nav.Point) bool { return p.HasTime() })
+	}) {
 		return
 	}
 	o.key("times")
-	o.buf = append(o.buf, '[')
-	for i, p := range points {
-		if i > 0 {
-			o.buf = append(o.buf, ',')
-		}
-		if p.HasTime() {
-			o.buf = append(p.AppendTime(append(o.buf, '"')), '"')
-		} else {
-			o.buf = append(o.buf, "null"...)
+	before := byte('[')
+	for _, l := range parts {
+		for i := range l.points {
+			o.buf = append(o.buf, before)
+			before = ','
+			if p := &l.points[i]; p.HasTime() {
+				o.buf = append(p.AppendTime(append(o.buf, '"')), '"')
+			} else {
+				o.buf = append(o.buf, "null"...)
+			}
 		}
 	}
 	o.buf = append(o.buf, ']')
 }
 
-func (w *writer) track(t *nav.Track) {
-	segments := slices.DeleteFunc(slices.Clone(t.Segments), func(s nav.Segment) bool { return len(s.Points) == 0 })
-	w.feature(nav.Tracks, &t.Item, nil, func(o *object) {
-		var points []*nav.Point
-		for i := range t.Segments {
-			for j := range t.Segments[i].Points {
-				points = append(points, &t.Segments[i].Points[j])
-			}
-		}
-		writeTimes(o, points)
-	}, func() {
-		if len(segments) == 1 {
-			w.geometry("LineString")
-			w.line(&segments[0])
+// areas writes an area, or several that are one feature: polygons with the outline against the clock and the holes with
+// it (RFC 7946, 3.1.6), cut at the antimeridian (3.1.9).
+func (w *writer) areas(parts []nav.Area) {
+	var polygons [][][]nav.Point
+	for i := range parts {
+		rings := slices.DeleteFunc(parts[i].Rings(), func(ring []nav.Point) bool { return len(ring) == 0 })
+		polygons = append(polygons, shape.CutArea(rings)...)
+		w.done.Add(nav.Areas, parts[i].Len())
+	}
+	w.feature(&thing{kind: nav.Areas, item: &parts[0].Item, alone: len(parts) == 1}, func() {
+		if len(polygons) == 1 {
+			w.geometry("Polygon")
+			w.polygon(polygons[0])
 			return
 		}
-		w.geometry("MultiLineString")
-		w.list(len(segments), func(i int) { w.line(&segments[i]) })
+		w.geometry("MultiPolygon")
+		w.list(len(polygons), func(i int) { w.polygon(polygons[i]) })
 	})
 }
 
-// area writes a polygon, the outline against the clock and the holes with it (RFC 7946, 3.1.6).
-func (w *writer) area(a *nav.Area) {
-	w.feature(nav.Areas, &a.Item, nil, nil, func() {
-		w.geometry("Polygon")
-		rings := slices.DeleteFunc(a.Rings(), func(ring []nav.Point) bool { return len(ring) == 0 })
-		w.list(len(rings), func(i int) {
-			ring := rings[i]
-			backwards := (signedArea(ring) < 0) == (i == 0)
-			w.list(len(ring)+1, func(j int) {
-				if backwards {
-					j = len(ring) - j
-				}
-				w.position(&ring[j%len(ring)], "")
-			})
+func (w *writer) polygon(rings [][]nav.Point) {
+	w.list(len(rings), func(i int) {
+		ring := rings[i]
+		backwards := (shape.SignedArea(ring) < 0) == (i == 0)
+		w.list(len(ring)+1, func(j int) {
+			if backwards {
+				j = len(ring) - j
+			}
+			w.position(&ring[j%len(ring)], "")
 		})
 	})
-}
-
-// signedArea is twice the plane area of a ring in square degrees, positive against the clock. An edge across
-// the antimeridian goes the short way.
-func signedArea(ring []nav.Point) (sum float64) {
-	x := 0.0
-	for i := range ring {
-		p, q := &ring[i], &ring[(i+1)%len(ring)]
-		dx := nav.WrapLon(q.Lon - p.Lon)
-		sum += x*(q.Lat-ring[0].Lat) - (x+dx)*(p.Lat-ring[0].Lat)
-		x += dx
-	}
-	return
 }

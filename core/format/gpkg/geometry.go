@@ -49,36 +49,57 @@ func appendGeometry(b []byte, f *layer.Feature, wkb uint32, hasZ bool, srs int32
 		b = binary.LittleEndian.AppendUint32(append(b, littleEndian), kind)
 	}
 	count := func(n int) { b = binary.LittleEndian.AppendUint32(b, uint32(n)) }
-	head(wkb)
-	switch wkb {
-	case wkbPoint:
-		position(f.Parts[0][0])
-	case wkbLine:
-		count(len(f.Parts[0]))
-		for _, p := range f.Parts[0] {
+	line := func(part []layer.Position) {
+		count(len(part))
+		for _, p := range part {
 			position(p)
 		}
-	case wkbMultiLine:
-		count(len(f.Parts))
-		for _, part := range f.Parts {
-			head(wkbLine)
-			count(len(part))
-			for _, p := range part {
-				position(p)
-			}
-		}
-	case wkbPolygon:
-		count(len(f.Parts))
-		for i, ring := range f.Parts {
+	}
+	polygon := func(from, to int) {
+		count(to - from)
+		for i := from; i < to; i++ {
+			ring := f.Parts[i]
 			count(len(ring))
 			// The outline goes counter-clockwise, holes the other way (OGC 06-103r4, 6.1.11).
-			turn := (layer.SignedArea(ring) < 0) == (i == 0)
+			turn := (layer.SignedArea(ring) < 0) == f.Outer[i]
 			for j := range ring {
 				if turn {
 					j = len(ring) - 1 - j
 				}
 				position(ring[j])
 			}
+		}
+	}
+	head(wkb)
+	switch wkb {
+	case wkbPoint:
+		position(f.Parts[0][0])
+	case wkbMultiPoint:
+		count(len(f.Parts))
+		for _, part := range f.Parts {
+			head(wkbPoint)
+			position(part[0])
+		}
+	case wkbLine:
+		line(f.Parts[0])
+	case wkbMultiLine:
+		count(len(f.Parts))
+		for _, part := range f.Parts {
+			head(wkbLine)
+			line(part)
+		}
+	case wkbPolygon:
+		polygon(0, len(f.Parts))
+	case wkbMultiPolygon:
+		count(f.Polygons())
+		for from := 0; from < len(f.Parts); {
+			to := from + 1
+			for to < len(f.Parts) && !f.Outer[to] {
+				to++
+			}
+			head(wkbPolygon)
+			polygon(from, to)
+			from = to
 		}
 	}
 	return b

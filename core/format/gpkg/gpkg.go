@@ -11,6 +11,8 @@ import (
 	"modernc.org/sqlite"
 
 	"gyrolith/core/format"
+	"gyrolith/core/format/holds"
+	"gyrolith/core/format/layer"
 )
 
 // Format is the GeoPackage.
@@ -18,13 +20,16 @@ var Format = &format.Format{
 	Name:       "gpkg",
 	Title:      "GeoPackage (OGC 12-128r17)",
 	Extensions: []string{".gpkg"},
-	Holds:      "all kinds, a layer each, with all fields",
+	Brief:      "all kinds, a layer each, with all fields",
 	Sniff:      sniff,
 	Read:       read,
 	Write:      write,
-	Systems:    true,
-	Layered:    true,
-	Appends:    true,
+	Holds: func(opt *format.WriteOptions) *holds.Declaration {
+		return layer.Declare("a GeoPackage", opt)
+	},
+	Systems: true,
+	Layered: true,
+	Appends: true,
 }
 
 // The application id and version of the head of the database (requirement 2).

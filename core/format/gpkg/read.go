@@ -184,6 +184,7 @@ func (r *reader) layer(s source) error {
 	var titles []string
 	var numbers []bool
 	var at []int
+	var kinds []string
 	for i, c := range columns {
 		kind := strings.ToUpper(c.DatabaseTypeName())
 		switch {
@@ -191,7 +192,7 @@ func (r *reader) layer(s source) error {
 			geometryAt = i
 		case c.Name() == key:
 		default:
-			titles, at = append(titles, c.Name()), append(at, i)
+			titles, at, kinds = append(titles, c.Name()), append(at, i), append(kinds, kind)
 			numbers = append(numbers, slices.ContainsFunc([]string{"INT", "REAL", "DOUBLE", "FLOAT", "BOOLEAN"},
 				func(w string) bool { return strings.Contains(kind, w) }))
 		}
@@ -211,7 +212,7 @@ func (r *reader) layer(s source) error {
 			return err
 		}
 		for i, column := range at {
-			values[i] = r.text(cells[column], titles[i], record)
+			values[i] = r.text(cells[column], titles[i], kinds[i], record)
 		}
 		r.feature(b, cells[geometryAt], values, record)
 	}
@@ -219,11 +220,14 @@ func (r *reader) layer(s source) error {
 }
 
 // text writes a value as a field has it.
-func (r *reader) text(v any, title string, record int) string {
+func (r *reader) text(v any, title, kind string, record int) string {
 	switch v := v.(type) {
 	case nil:
 		return ""
 	case int64:
+		if kind == "BOOLEAN" {
+			return strconv.FormatBool(v != 0)
+		}
 		return strconv.FormatInt(v, 10)
 	case float64:
 		return strconv.FormatFloat(v, 'f', -1, 64)
@@ -240,7 +244,10 @@ func (r *reader) text(v any, title string, record int) string {
 	}
 	if t, ok := v.(interface{ Format(string) string }); ok { // dates and times, which the driver reads
 		text := t.Format("2006-01-02T15:04:05.999999999Z")
-		return strings.TrimSuffix(text, "T00:00:00Z")
+		if kind == "DATE" {
+			text = strings.TrimSuffix(text, "T00:00:00Z")
+		}
+		return text
 	}
 	return fmt.Sprint(v)
 }
@@ -268,8 +275,8 @@ func (r *reader) feature(b *layer.Builder, cell any, values []string, record int
 		r.d.Note(nav.ProblemLeftOut, "a curve or surface, which is neither point, line nor area, was left out", record, 0)
 	}
 	b.HasZ = g.hasZ
-	for _, p := range g.points {
-		b.Point(p, values, record)
+	if len(g.points) > 0 {
+		b.Points(g.points, values, record)
 	}
 	if len(g.lines) > 0 {
 		b.Line(g.lines, values, record)

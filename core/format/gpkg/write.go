@@ -106,7 +106,7 @@ func fill(path string, fresh bool, d *nav.Dataset, opt *format.WriteOptions) (do
 			return nil, err
 		}
 	}
-	layers, done := layer.Of(d, &p.opt, true, "gpkg", "a GeoPackage")
+	layers, done := layer.Of(d, &p.opt, true)
 	if len(layers) == 0 {
 		return nil, errors.New("there is nothing that a GeoPackage can hold: no waypoint, and no line or area of " +
 			"enough points")
@@ -213,7 +213,7 @@ func (p *pack) addSystem() error {
 	return err
 }
 
-var sqlTypes = map[layer.Type]string{layer.Empty: "TEXT", layer.Integer: "INTEGER", layer.Decimal: "REAL",
+var sqlTypes = map[layer.Type]string{layer.Empty: "TEXT", layer.Integer: "INTEGER", layer.Decimal: "REAL", layer.Boolean: "BOOLEAN",
 	layer.Date: "DATE", layer.Time: "DATETIME", layer.Text: "TEXT"}
 
 // add writes a layer: into the table of its name where that has the same geometry and system, or a new one.
@@ -226,6 +226,9 @@ func (p *pack) add(l *layer.Layer, ledger *nav.Ledger) error {
 		wkb, word = wkbMultiLine, "MULTILINESTRING"
 	case "areas":
 		wkb, word = wkbPolygon, "POLYGON"
+	}
+	if l.Multi {
+		wkb, word = wkb+wkbMultiPoint-wkbPoint, "MULTI"+word
 	}
 	table, exists, err := p.tableFor(l, word)
 	if err != nil {
@@ -305,6 +308,8 @@ func valueOf(text string, t layer.Type) any {
 		if v, err := strconv.ParseFloat(text, 64); err == nil && !math.IsInf(v, 0) {
 			return v
 		}
+	case layer.Boolean:
+		return text == "true"
 	case layer.Time: // with milliseconds, as table 1 of the standard has it
 		if ns, _, _, ok := nav.ParseTime([]byte(text), nil); ok {
 			return string(nav.AppendTime(nil, ns, nav.Seconds+3))

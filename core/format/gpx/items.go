@@ -3,9 +3,9 @@ package gpx
 import (
 	"bytes"
 	"slices"
-	"strconv"
 
 	"gyrolith/core/format"
+	"gyrolith/core/format/holds"
 	"gyrolith/core/format/xmlscan"
 	"gyrolith/core/nav"
 )
@@ -76,7 +76,7 @@ func (r *reader) pointChild(local string, item *nav.Item, p *nav.Point, fields *
 func (r *reader) field(fields *[]nav.Field, key string) error {
 	text, err := r.LeafString()
 	if text != "" {
-		*fields = append(*fields, nav.Field{Key: key, Value: text})
+		*fields = append(*fields, nav.Field{Key: key, Value: text, Literal: nav.IsNumber(text)})
 	}
 	return err
 }
@@ -109,7 +109,8 @@ func sensors(fields *[]nav.Field) func(string, []byte) {
 	return func(local string, text []byte) {
 		if key, ok := sensorKeys[local]; ok {
 			if _, _, ok := nav.ParseDecimal(text); ok {
-				*fields = append(*fields, nav.Field{Key: key, Value: string(bytes.TrimSpace(text))})
+				value := string(bytes.TrimSpace(text))
+				*fields = append(*fields, nav.Field{Key: key, Value: value, Literal: nav.IsNumber(value)})
 			}
 		}
 	}
@@ -134,23 +135,22 @@ func (r *reader) ownItem(item *nav.Item, fields *[]nav.Field, area *bool) error 
 	if area != nil {
 		*area = r.AttrString("kind") == nav.Areas.One()
 	}
-	item.Group = r.AttrString("group")
-	st := &item.Style
-	st.Icon = r.AttrString("icon")
-	st.IconScale, _ = strconv.ParseFloat(r.AttrString("icon-scale"), 64)
-	if c, ok := nav.ParseColour(r.AttrString("colour")); ok {
-		st.Colour = c
+	for _, a := range r.Attrs() {
+		v, err := r.AttrValue(a)
+		if err != nil {
+			continue
+		}
+		format.SetOwn(item, string(a.Name), r.String(v))
 	}
-	st.Fill, _ = nav.ParseColour(r.AttrString("fill"))
-	st.NoFill = r.AttrString("filled") == "no"
-	st.NoOutline = r.AttrString("outlined") == "no"
+	item.Whole = r.wholes.Find(r.AttrString("part-of"))
 	return r.Children(func(local string) error {
 		if local != "field" {
 			return r.Skip()
 		}
-		key := r.AttrString("name")
+		f := nav.Field{Key: r.AttrString("name"), Literal: r.AttrString("type") == "json"}
 		text, err := r.Leaf()
-		*fields = append(*fields, nav.Field{Key: key, Value: r.String(text)})
+		f.Value = r.String(text)
+		*fields = append(*fields, f)
 		return err
 	})
 }
@@ -246,7 +246,7 @@ func asArea(t *nav.Track) (nav.Area, bool) {
 	for i := range t.Segments {
 		ring := t.Segments[i].Points
 		n := len(ring)
-		if n < 4 || !ring[0].SamePlace(&ring[n-1]) {
+		if n < 2 || !ring[0].SamePlace(&ring[n-1]) {
 			return a, false
 		}
 		if i == 0 {
@@ -255,7 +255,7 @@ func asArea(t *nav.Track) (nav.Area, bool) {
 			a.Holes = append(a.Holes, ring[:n-1])
 		}
 	}
-	return a, len(a.Outline) > 0
+	return a, true
 }
 
 // segment reads a trkseg. What stands before a cut-off end is in the segment even when there is an error.
@@ -347,8 +347,7 @@ func (r *reader) trackPoint(seg *nav.Segment, owner string, number int) error {
 	to := r.line.Add(r.Passed(), r.src.Size)
 	*to = p
 	if more != nil {
-		if more.item.Name != "" || more.item.Desc != "" || more.item.Comment != "" || more.item.Source != "" ||
-			more.item.Type != "" || more.item.Links != nil || more.item.Style != (nav.Style{}) {
+		if holds.ItemUses(&more.item) != 0 {
 			item := more.item
 			more.Item = &item
 		}

@@ -8,6 +8,7 @@ import (
 	"slices"
 
 	"gyrolith/core/format"
+	"gyrolith/core/format/holds"
 	"gyrolith/core/format/xmlscan"
 	"gyrolith/core/nav"
 )
@@ -17,11 +18,28 @@ var Format = &format.Format{
 	Name:       "gpx",
 	Title:      "GPX 1.0 and 1.1 (written as 1.1)",
 	Extensions: []string{".gpx"},
-	Holds:      "waypoints, routes, tracks; areas as marked closed tracks",
+	Brief:      "waypoints, routes, tracks; areas as marked closed tracks",
 	Sniff:      func(h *format.Head) bool { return h.Root.Local == "gpx" },
 	Read:       read,
 	Write:      write,
-	About:      format.About{Title: true, Description: true, Others: true},
+	Holds:      format.Plainly(declaration),
+	Keeps:      "gpx",
+}
+
+// declaration says what GPX holds, with Gyrolith's extension.
+var declaration = &holds.Declaration{
+	Noun:  "GPX",
+	Trims: true,
+	Holds: holds.Places{
+		holds.Waypoint:   holds.Everything(holds.Waypoint).But(holds.TimePrecision),
+		holds.Route:      holds.Everything(holds.Route),
+		holds.RoutePoint: holds.Everything(holds.RoutePoint).But(holds.TimePrecision),
+		holds.Track:      holds.Everything(holds.Track),
+		holds.TrackPoint: holds.Everything(holds.TrackPoint).But(holds.TimePrecision),
+		holds.Area:       holds.Everything(holds.Area).But(holds.TimePrecision),
+		holds.File:       holds.Everything(holds.File).But(holds.Attachments, holds.TimePrecision),
+	},
+	Datums: []nav.VerticalDatum{nav.MeanSeaLevel}, // by custom an <ele> is above the sea
 }
 
 const (
@@ -48,6 +66,7 @@ type reader struct {
 	clock  nav.Clock
 	spaces []nav.Space // the last set of prefixes that a kept piece needed, to share it
 	own    string      // the namespace of the document element, whatever it is
+	wholes format.Wholes
 }
 
 func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {

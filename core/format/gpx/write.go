@@ -6,9 +6,9 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"sync"
 
 	"gyrolith/core/format"
+	"gyrolith/core/format/holds"
 	"gyrolith/core/format/xmlwrite"
 	"gyrolith/core/nav"
 )
@@ -17,18 +17,14 @@ type writer struct {
 	*xmlwrite.Writer
 	ledger   nav.Ledger
 	prefixes map[string]string // declared on the document element
+	wholes   *format.Wholes
 }
 
 // write gives valid GPX 1.1: the elements in the schema's order, foreign ones in extensions only.
 func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Written, error) {
 	done := &format.Written{}
-	w := &writer{Writer: xmlwrite.New(out)}
-	var passes sync.WaitGroup // two looks at all items, of which there may be a million
-	passes.Go(func() { w.collectPrefixes(d) })
-	format.LoseKept(&w.ledger, d, "gpx", "GPX")
-	// By custom an <ele> is above the sea.
-	format.LoseReferences(&w.ledger, d, "GPX", func(o nav.VerticalDatum) bool { return o == nav.MeanSeaLevel })
-	passes.Wait()
+	w := &writer{Writer: xmlwrite.New(out), wholes: &format.Wholes{}}
+	w.collectPrefixes(d)
 
 	attrs := []string{"version", "1.1", "creator", "Gyrolith", "xmlns", space11}
 	prefixes := make([]string, 0, len(w.prefixes))
@@ -42,7 +38,7 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Writt
 	w.Open("gpx", attrs...)
 	w.metadata(d)
 	w.Items(len(d.Waypoints), func(part *xmlwrite.Writer, from, to int) {
-		sub := &writer{Writer: part, prefixes: w.prefixes}
+		sub := &writer{Writer: part, prefixes: w.prefixes, wholes: w.wholes}
 		for i := from; i < to; i++ {
 			sub.waypoint("wpt", &d.Waypoints[i])
 		}
@@ -96,6 +92,7 @@ func (w *writer) collectPrefixes(d *nav.Dataset) {
 	note(d.Meta.Kept)
 	d.Each(func(kind nav.Kind, item *nav.Item) {
 		note(item.Kept)
+		w.wholes.Number(item.Whole)
 		needsOwn = needsOwn || w.hasOwn(kind, item, item.Fields, item.Kept)
 	})
 	for i := range d.Routes {
@@ -110,8 +107,13 @@ func (w *writer) collectPrefixes(d *nav.Dataset) {
 			seg := &d.Tracks[i].Segments[j]
 			note(seg.Kept)
 			for k := range seg.Details {
-				note(seg.Details[k].Kept)
-				needsOwn = needsOwn || len(ownFields(seg.Details[k].Values, seg.Details[k].Kept)) > 0
+				det := &seg.Details[k]
+				note(det.Kept)
+				item := det.Item
+				if item == nil {
+					item = &nobody
+				}
+				needsOwn = needsOwn || w.hasOwn(nav.Waypoints, item, append(det.Values, item.Fields...), det.Kept)
 			}
 		}
 	}
@@ -169,15 +171,17 @@ func (w *writer) metadata(d *nav.Dataset) {
 		w.links(m.AuthorLinks[:min(1, len(m.AuthorLinks))])
 		w.End("author")
 	}
-	if m.Copyright != "" {
-		w.Open("copyright", "author", m.Copyright)
+	if m.Copyright != "" || m.CopyrightYear != "" || m.Licence != "" {
+		w.Line().Raw(`<copyright author="`).Text(m.Copyright).Raw("\">\n")
+		in := w.Indent(1)
 		w.Leaf("year", m.CopyrightYear)
 		w.Leaf("license", m.Licence)
-		w.End("copyright")
+		w.Indent(in)
+		w.Line().Raw("</copyright>\n")
 	}
 	w.links(m.Links)
-	if m.Time.TimeMark() >= nav.Seconds {
-		w.Leaf("time", string(m.Time.AppendTime(nil)))
+	if m.Time.HasTime() {
+		w.Leaf("time", string(nav.AppendTime(nil, m.Time.UnixNano(), max(m.Time.TimeMark(), nav.Seconds))))
 	}
 	w.Leaf("keywords", m.Keywords)
 	if len(kept) > 0 {
@@ -322,12 +326,37 @@ func hasLineStyle(kind nav.Kind, st *nav.Style) bool {
 	return kind != nav.Waypoints && (st.Colour.Set || st.Width > 0)
 }
 
+// pointOwn and lineOwn are what Gyrolith's own extension says of points and of lines.
+var (
+	pointOwn = holds.SetOf(holds.Number, holds.Group, holds.Icon, holds.IconScale, holds.Colour, holds.Width, holds.Fill,
+		holds.Outline)
+	lineOwn = holds.SetOf(holds.Group, holds.Symbol, holds.Icon, holds.IconScale, holds.Fill, holds.Outline)
+)
+
+// own is what Gyrolith's extension says of an item.
+func own(kind nav.Kind, item *nav.Item) holds.Set {
+	switch {
+	case kind == nav.Waypoints:
+		return pointOwn
+	case !isCount(item.Number):
+		return lineOwn | holds.SetOf(holds.Number)
+	}
+	return lineOwn
+}
+
+// isCount says whether a text is a number as the schema has them in <number>.
+func isCount(text string) bool {
+	_, err := strconv.ParseUint(text, 10, 31)
+	return err == nil
+}
+
 // hasOwn says whether an item needs Gyrolith's own extension.
 func (w *writer) hasOwn(kind nav.Kind, item *nav.Item, fields []nav.Field, kept []nav.Kept) bool {
-	st := &item.Style
-	return kind == nav.Areas || item.Group != "" || st.Icon != "" || st.IconScale != 0 || st.Fill.Set || st.NoFill ||
-		st.NoOutline || kind == nav.Waypoints && st.Colour.Set || len(ownFields(fields, kept)) > 0
+	return kind == nav.Areas || item.Whole != nil || holds.ItemUses(item)&own(kind, item) != 0 ||
+		len(ownFields(fields, kept)) > 0
 }
+
+var nobody nav.Item
 
 func (w *writer) itemExtensions(kind nav.Kind, item *nav.Item, fields []nav.Field, kept []nav.Kept) {
 	st := &item.Style
@@ -358,20 +387,14 @@ func (w *writer) itemExtensions(kind nav.Kind, item *nav.Item, fields []nav.Fiel
 }
 
 func (w *writer) ownItem(kind nav.Kind, item *nav.Item, fields []nav.Field) {
-	st := &item.Style
-	attr := map[bool]string{true: "no"}
 	w.Line().Raw("<gyro:item")
 	if kind == nav.Areas {
 		w.Attr("kind", kind.One())
 	}
-	w.Attr("group", item.Group).Attr("icon", st.Icon)
-	if st.IconScale != 0 {
-		w.Attr("icon-scale", string(nav.AppendShort(nil, st.IconScale, 6)))
+	w.Attr("part-of", w.wholes.Number(item.Whole))
+	for pairs := format.Own(item, own(kind, item)); len(pairs) > 0; pairs = pairs[2:] {
+		w.Attr(pairs[0], pairs[1])
 	}
-	if kind == nav.Waypoints {
-		w.Attr("colour", st.Colour.String())
-	}
-	w.Attr("fill", st.Fill.String()).Attr("filled", attr[st.NoFill]).Attr("outlined", attr[st.NoOutline])
 	if len(fields) == 0 {
 		w.Raw("/>\n")
 		return
@@ -379,7 +402,11 @@ func (w *writer) ownItem(kind nav.Kind, item *nav.Item, fields []nav.Field) {
 	w.Raw(">\n")
 	in := w.Indent(1)
 	for _, f := range fields {
-		w.Line().Raw("<gyro:field").Attr("name", f.Key).Raw(">").Text(f.Value).Raw("</gyro:field>\n")
+		w.Line().Raw(`<gyro:field name="`).Text(f.Key).Raw(`"`)
+		if f.Literal {
+			w.Attr("type", "json")
+		}
+		w.Raw(">").Text(f.Value).Raw("</gyro:field>\n")
 	}
 	w.Indent(in)
 	w.Line().Raw("</gyro:item>\n")
@@ -388,7 +415,7 @@ func (w *writer) ownItem(kind nav.Kind, item *nav.Item, fields []nav.Field) {
 // lineHead writes what a rteType and a trkType begin with.
 func (w *writer) lineHead(kind nav.Kind, item *nav.Item) {
 	w.texts(item)
-	if _, err := strconv.ParseUint(item.Number, 10, 31); err == nil {
+	if isCount(item.Number) {
 		w.Leaf("number", item.Number)
 	}
 	w.Leaf("type", item.Type)
@@ -459,11 +486,11 @@ func (w *writer) detailedPoint(p *nav.Point, d *nav.Detail) {
 	if len(d.Values) > 0 || len(d.Kept) > 0 || d.Item != nil {
 		item := d.Item
 		if item == nil {
-			item = &nav.Item{}
+			item = &nobody
 		}
 		w.Raw("\n")
 		in := w.Indent(1)
-		w.pointRest(item, d.Values, d.Kept, nav.Waypoints)
+		w.pointRest(item, append(d.Values[:len(d.Values):len(d.Values)], item.Fields...), d.Kept, nav.Waypoints)
 		w.Indent(in)
 		w.Line()
 	}

@@ -63,6 +63,7 @@ var heads = map[string][]string{
 	"type":    {"type"},
 	"kind":    {"kind"},
 	"line":    {"line"},
+	"item":    {"item"},
 	"segment": {"segment"},
 	"speed": {"speed", "speed m s", "geschwindigkeit", "vitesse", "velocidad", "velocita", "snelheid", "hastighet",
 		"hastighed", "fart"},
@@ -148,9 +149,9 @@ func Of(title string) (Heading, bool) {
 	}
 	if r := []rune(title); len(r) == 10 { // as tables of attributes cut longer names
 		for _, holds := range slices.Sorted(maps.Keys(heads)) {
-			if slices.ContainsFunc(heads[holds], func(w string) bool { return len(w) > 10 && strings.HasPrefix(w, plain) }) &&
-				holds != "position" {
-				return Heading{holds, 50}, true
+			i := slices.IndexFunc(heads[holds], func(w string) bool { return len(w) > 10 && strings.HasPrefix(w, plain) })
+			if i >= 0 && holds != "position" {
+				return Heading{holds, i}, true
 			}
 		}
 	}
@@ -161,6 +162,17 @@ func Of(title string) (Heading, bool) {
 		}
 	}
 	return Heading{}, false
+}
+
+// Claimed lists the meanings among wanted that titles of fields would be taken for, where no column has them: a table then
+// needs that column, though it is empty, so that the fields stay fields.
+func Claimed(keys []string, wanted ...string) (out []string) {
+	for _, key := range keys {
+		if h, ok := Of(key); ok && slices.Contains(wanted, h.Holds) && !slices.Contains(out, h.Holds) {
+			out = append(out, h.Holds)
+		}
+	}
+	return
 }
 
 // partRank is from where the ranks of parts of a coordinate begin.

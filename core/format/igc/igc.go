@@ -14,6 +14,8 @@ import (
 
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
+	"gyrolith/core/format/headings"
+	"gyrolith/core/format/holds"
 	"gyrolith/core/nav"
 )
 
@@ -22,12 +24,30 @@ var Format = &format.Format{
 	Name:       "igc",
 	Title:      "flight recorder file (FAI IGC)",
 	Extensions: []string{".igc"},
-	Holds: "read: the flight as a track with both heights, the task as a route; written: the task of a route, " +
+	Brief: "read: the flight as a track with both heights, the task as a route; written: the task of a route, " +
 		"unsigned",
 	Sniff: func(h *format.Head) bool { return manufacturer.Match(firstLine(h.Text)) },
 	Read:  read,
 	Write: write,
+	Holds: format.Plainly(declaration),
 }
+
+// declaration says what a task declaration holds.
+var declaration = &holds.Declaration{
+	Noun: "a task declaration",
+	Holds: holds.Places{
+		holds.Route: holds.Only().With(holds.Name, names),
+		holds.RoutePoint: holds.Only().With(holds.Name, names).With(holds.Time,
+			holds.Held{Why: "a task declaration has but the day of the flight, that of the first point"}),
+	},
+	Missing: map[holds.Place]holds.Held{holds.Track: {Why: "a recording can't be written: only the recorder can sign it"}},
+	Rounds:  holds.Rounds{Position: holds.Step{Size: 1.0 / 60000, Standard: true, Words: "a thousandth of a minute"}},
+}
+
+// lineMost is the most characters of a record, by section A1 of the specification.
+const lineMost = 76
+
+var names = holds.Held{Text: holds.Text{Most: lineMost - 18, Letters: "ASCII but for $ * ! \\ ^ ~"}}
 
 // manufacturer is the first record of every file: A, three letters or digits of the maker, and the unit's serial.
 var manufacturer = regexp.MustCompile(`^A[A-Z0-9]{3}[A-Za-z0-9].*$`)
@@ -266,6 +286,7 @@ func coordinates(p *nav.Point) string {
 
 // plain keeps the characters that the specification allows in a text.
 func plain(s string, most int) string {
+	s = headings.Plain(s)
 	s = strings.Map(func(r rune) rune {
 		if r < ' ' || r > '}' || strings.ContainsRune("$*!\\^~", r) {
 			return ' '
@@ -282,7 +303,6 @@ func plain(s string, most int) string {
 // recorder that made it.
 func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Written, error) {
 	var l nav.Ledger
-	format.LoseKept(&l, d, "igc", "a task declaration")
 	if len(d.Routes) == 0 || len(d.Routes[0].Points) < 2 {
 		return nil, fmt.Errorf("a flight recorder file is written as a task declaration, which needs a route of two points " +
 			"at least; recordings can't be written, since only the recorder can sign them")
@@ -292,36 +312,25 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Writt
 		l.Lost(nav.Routes, d.Routes[i+1].Name, "route", "a file declares one task, the first route's",
 			1).Advise(advice.ChooseOne)
 	}
-	lose := func(kind nav.Kind, n int) {
-		if n > 0 {
-			l = append(l, nav.Entry{Kind: kind, KindWord: kind.One(), What: nav.Property(kind.String()),
-				Why: "a task declaration has no place for them", Count: n, Loss: true})
-		}
-	}
-	lose(nav.Waypoints, len(d.Waypoints))
-	lose(nav.Tracks, len(d.Tracks))
-	lose(nav.Areas, len(d.Areas))
-	heights := 0
-	for i := range r.Points {
-		if r.Points[i].HasHeight() {
-			heights++
-		}
-	}
-	if heights > 0 {
-		l = append(l, nav.Entry{Kind: nav.Routes, KindWord: "route", Name: r.Name, What: "heights",
-			Why: "a task declaration has no heights", Count: heights, Loss: true})
-	}
 	l = append(l, nav.Entry{Kind: nav.Routes, KindWord: "route", Name: r.Name, What: "signature", New: "unsigned",
 		Why: "only a recorder can sign a declaration; this one has to be loaded into one", Count: 1, Asked: true})
-	day := "000000000000"
+	day := "000000" // of the flight
 	if t := r.Points[0].Time(); r.Points[0].HasTime() {
-		day = t.Format("020106150405")
+		day = t.Format("020106")
+	}
+	named := func(at holds.Place, name string, most int) string {
+		out := plain(name, most)
+		if out != name {
+			l = append(l, holds.Renamed(at, name, out, fmt.Sprintf("a task declaration has lines of %d characters of ASCII",
+				lineMost)))
+		}
+		return out
 	}
 	w := bufio.NewWriter(out)
-	fmt.Fprintf(w, "AXXXGYR\r\nC%s000000000001%02d%s\r\n", day, max(len(r.Points)-2, 0)%100, plain(r.Name, 40))
+	fmt.Fprintf(w, "AXXXGYR\r\nC000000000000%s0001%02d%s\r\n", day, max(len(r.Points)-2, 0)%100, named(holds.Route, r.Name, lineMost-25))
 	fmt.Fprint(w, "C0000000N00000000ETAKEOFF\r\n")
 	for i := range r.Points {
-		fmt.Fprintf(w, "C%s%s\r\n", coordinates(&r.Points[i].Point), plain(r.Points[i].Name, 40))
+		fmt.Fprintf(w, "C%s%s\r\n", coordinates(&r.Points[i].Point), named(holds.RoutePoint, r.Points[i].Name, lineMost-18))
 	}
 	fmt.Fprint(w, "C0000000N00000000ELANDING\r\n")
 	done := &format.Written{Ledger: l}

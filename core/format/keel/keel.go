@@ -10,6 +10,8 @@ import (
 	"strings"
 
 	"gyrolith/core/format"
+	"gyrolith/core/format/holds"
+	"gyrolith/core/nav"
 	"gyrolith/core/symbol"
 )
 
@@ -18,12 +20,56 @@ var Format = &format.Format{
 	Name:       "keel",
 	Title:      "Keel card, versions 1 to 3 (of our own)",
 	Extensions: []string{".krd"},
-	Holds: "marks; from version 2 groups, routes and depths; from version 3 wakes (tracks), colours and " +
+	Brief: "marks; from version 2 groups, routes and depths; from version 3 wakes (tracks), colours and " +
 		"zones (areas)",
 	Sniff:    func(h *format.Head) bool { return bytes.HasPrefix(h.Raw, magic) },
 	Read:     read,
 	Write:    write,
+	Holds:    declare,
 	Versions: []string{"3", "1", "2"},
+}
+
+// declare says what a card of a version holds.
+func declare(opt *format.WriteOptions) *holds.Declaration {
+	version, err := parseVersion(opt.Version)
+	if err != nil {
+		version = newest
+	}
+	c := &holds.Declaration{
+		Noun:   fmt.Sprintf("a Keel card of version %d", version),
+		Datums: []nav.VerticalDatum{nav.MeanSeaLevel},
+		Rounds: holds.Rounds{
+			Position: holds.Step{Size: 1 / perDegree2, Words: "a ten-millionth of a degree"},
+			Height:   holds.Step{Size: 0.01, Words: "a centimetre"},
+			Time:     holds.Step{Size: 0.001, Words: "a millisecond"},
+		},
+	}
+	symbols := holds.Held{Partly: true, Why: "the nearest of the card's symbols"}
+	limits := holds.Held{Keys: nav.IsLimit}
+	if version == 1 {
+		c.Rounds = holds.Rounds{Position: holds.Step{Size: 1 / perDegree1, Standard: true, Words: "a millionth of a degree"}}
+		c.Holds = holds.Places{holds.Waypoint: holds.Only(holds.Name).With(holds.Symbol, symbols)}
+		return c
+	}
+	head := holds.Only(holds.Name, holds.Description, holds.Group)
+	coloured := head
+	if version > 2 {
+		coloured = head.And(holds.Colour)
+	}
+	mark := coloured.And(holds.Height).With(holds.Symbol, symbols).With(holds.Fields,
+		holds.Held{Keys: func(f *nav.Field) bool { _, ok := depth(f.Value); return f.Key == "depth" && ok }})
+	c.Holds = holds.Places{
+		holds.Waypoint:   mark,
+		holds.Route:      coloured.And(holds.Empty, holds.OnePoint),
+		holds.RoutePoint: holds.Only(holds.Name, holds.Height).With(holds.Symbol, symbols),
+	}
+	if version > 2 {
+		c.Holds[holds.Waypoint] = mark.And(holds.Time)
+		c.Holds[holds.Track] = coloured.And(holds.Empty, holds.OnePoint, holds.Segments)
+		c.Holds[holds.TrackPoint] = holds.Only(holds.Height, holds.Time)
+		c.Holds[holds.Area] = coloured.And(holds.Empty, holds.Fill, holds.Holes).With(holds.Fields, limits)
+	}
+	return c
 }
 
 var magic = []byte("KEEL")

@@ -1,14 +1,13 @@
 package keel
 
 import (
-	"fmt"
 	"io"
 	"math"
 	"slices"
-	"sync/atomic"
 	"unicode/utf8"
 
 	"gyrolith/core/format"
+	"gyrolith/core/format/holds"
 	"gyrolith/core/nav"
 )
 
@@ -21,8 +20,6 @@ type writer struct {
 	groups  map[string]uint16
 	ledger  nav.Ledger
 	done    format.Written
-	lost    map[string]int
-	rounded int // times
 	cut     int // texts
 }
 
@@ -31,10 +28,8 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 	if err != nil {
 		return nil, err
 	}
-	w := &writer{version: version, groups: map[string]uint16{}, lost: map[string]int{},
+	w := &writer{version: version, groups: map[string]uint16{},
 		buf: make([]byte, 0, 64+32*d.Points())}
-	format.LoseKept(&w.ledger, d, "keel", "a Keel card")
-	format.LoseReferences(&w.ledger, d, "a Keel card", func(o nav.VerticalDatum) bool { return o == nav.MeanSeaLevel })
 	w.buf = append(append(w.buf, magic...), version, 0, 0, 0)
 	if version >= 2 {
 		d.Each(func(_ nav.Kind, item *nav.Item) { w.group(item.Group) })
@@ -55,17 +50,6 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 	w.u32(w.records)
 	w.u32(sum(w.buf[:w.start]))
 	w.end()
-	for _, word := range []string{"group", "colour", "description", "height", "time", "depth", "time of a route point",
-		"width, icon or fill", "further fields", "comment, source or type", "links", "values of single points"} {
-		if n := w.lost[word]; n > 0 {
-			w.ledger = append(w.ledger, nav.Entry{KindWord: "item", What: nav.Property(word),
-				Why: fmt.Sprintf("a Keel card of version %d has no place for it", version), Count: n, Loss: true})
-		}
-	}
-	if w.rounded > 0 {
-		w.ledger = append(w.ledger, nav.Entry{KindWord: "point", What: "decimals of times",
-			Why: "a Keel card has whole milliseconds", Count: w.rounded, Loss: true})
-	}
 	if w.cut > 0 {
 		w.ledger = append(w.ledger, nav.Entry{KindWord: "item", What: "texts",
 			Why: "cut to the 65,535 bytes that a Keel card takes", Count: w.cut, Loss: true})
@@ -129,11 +113,7 @@ func (w *writer) time(p *nav.Point) {
 		w.i64(noTime)
 		return
 	}
-	ns := p.UnixNano()
-	if ns%1e6 != 0 {
-		w.rounded++
-	}
-	w.i64(floorDiv(ns, 1e6))
+	w.i64(floorDiv(p.UnixNano(), 1e6))
 }
 
 func floorDiv(a, b int64) int64 {
@@ -152,11 +132,11 @@ func (w *writer) colour(c nav.Colour) {
 	w.buf = append(w.buf, c.R, c.G, c.B, max(c.A, 1)) // an opacity of 0 says that there is none
 }
 
-func (w *writer) symbol(item *nav.Item, kind nav.Kind) {
+func (w *writer) symbol(item *nav.Item, at holds.Place, name string) {
 	c, exact := code(item.Style.Symbol)
 	if !exact {
-		w.ledger.Changed(kind, item.Name, "symbol", item.Style.Symbol, codes[c].neutral,
-			"a Keel card has no symbol that is nearer")
+		w.ledger = append(w.ledger, holds.Changed(at, name, holds.Symbol, item.Style.Symbol, codes[c].neutral,
+			"a Keel card has no symbol that is nearer"))
 	}
 	w.u8(c)
 }
@@ -173,40 +153,13 @@ func (w *writer) group(path string) {
 	w.end()
 }
 
-// lose counts what an item has and the card does not.
-func (w *writer) lose(item *nav.Item) {
-	note := func(word string, has bool) {
-		if has {
-			w.lost[word]++
-		}
-	}
-	st := item.Style
-	note("group", w.version < 2 && item.Group != "")
-	note("description", w.version < 2 && item.Desc != "")
-	note("colour", w.version < 3 && st.Colour.Set)
-	note("width, icon or fill", st.Width != 0 || st.Icon != "" || st.IconScale != 0)
-	note("comment, source or type", item.Comment != "" || item.Source != "" || item.Type != "" || item.Number != "")
-	note("links", len(item.Links) > 0)
-	for i := range item.Fields {
-		switch item.Fields[i].Key {
-		case "depth":
-			note("depth", w.version < 2)
-		case nav.FieldFloor, nav.FieldCeiling, nav.FieldFrom, nav.FieldUntil:
-		default:
-			w.lost["further fields"]++
-		}
-	}
-}
-
-// depth reads the field depth, in metres.
-func depth(item *nav.Item) (float64, bool) {
-	text, _ := nav.Get(item.Fields, "depth")
+// depth reads the value of the field depth, in metres.
+func depth(text string) (float64, bool) {
 	v, _, ok := nav.ParseDecimal([]byte(text))
-	return v, ok
+	return v, ok && math.Abs(v) <= mostMetres
 }
 
 func (w *writer) mark(m *nav.Waypoint) {
-	w.lose(&m.Item)
 	w.done.Add(nav.Waypoints, 1)
 	kind := [...]byte{recMark1, recMark1, recMark2, recMark3}[w.version]
 	w.begin(kind)
@@ -214,16 +167,12 @@ func (w *writer) mark(m *nav.Waypoint) {
 		w.u16(w.groups[m.Group])
 	}
 	w.position(&m.Point)
-	if w.version == 1 {
-		if m.HasHeight() {
-			w.lost["height"]++
-		}
-	} else {
-		v, has := depth(&m.Item)
-		w.metres(v, has)
+	if w.version > 1 {
+		text, _ := nav.Get(m.Fields, "depth")
+		w.metres(depth(text))
 		w.metres(m.Height(), m.HasHeight())
 	}
-	w.symbol(&m.Item, nav.Waypoints)
+	w.symbol(&m.Item, holds.Waypoint, m.Name)
 	w.text(m.Name)
 	if w.version > 1 {
 		w.text(m.Desc)
@@ -231,15 +180,12 @@ func (w *writer) mark(m *nav.Waypoint) {
 	if w.version > 2 {
 		w.colour(m.Style.Colour)
 		w.time(&m.Point)
-	} else if m.HasTime() {
-		w.lost["time"]++
 	}
 	w.end()
 }
 
 // head writes what routes, wakes and zones begin with.
 func (w *writer) head(kind byte, item *nav.Item) {
-	w.lose(item)
 	w.begin(kind)
 	w.u16(w.groups[item.Group])
 	w.text(item.Name)
@@ -248,7 +194,6 @@ func (w *writer) head(kind byte, item *nav.Item) {
 
 func (w *writer) route(r *nav.Route) {
 	if w.version < 2 {
-		w.ledger.Lost(nav.Routes, r.Name, "route", "a Keel card of version 1 has marks only", 1)
 		return
 	}
 	w.done.Add(nav.Routes, len(r.Points))
@@ -265,18 +210,14 @@ func (w *writer) route(r *nav.Route) {
 		p := &r.Points[i]
 		w.position(&p.Point)
 		w.metres(p.Height(), p.HasHeight())
-		w.symbol(&p.Item, nav.Routes)
+		w.symbol(&p.Item, holds.RoutePoint, r.Name)
 		w.text(p.Name)
-		if p.HasTime() {
-			w.lost["time of a route point"]++
-		}
 	}
 	w.end()
 }
 
 func (w *writer) wake(t *nav.Track) {
 	if w.version < 3 {
-		w.ledger.Lost(nav.Tracks, t.Name, "track", fmt.Sprintf("a Keel card of version %d has no wakes", w.version), 1)
 		return
 	}
 	w.done.Add(nav.Tracks, t.Len())
@@ -285,7 +226,6 @@ func (w *writer) wake(t *nav.Track) {
 	w.u16(uint16(min(len(t.Segments), math.MaxUint16)))
 	for i := range t.Segments[:min(len(t.Segments), math.MaxUint16)] {
 		s := &t.Segments[i]
-		w.lost["values of single points"] += len(s.Details)
 		w.u32(uint32(len(s.Points)))
 		w.wakePoints(s.Points)
 	}
@@ -299,9 +239,7 @@ const wakePoint = 20
 func (w *writer) wakePoints(points []nav.Point) {
 	at := len(w.buf)
 	w.buf = slices.Grow(w.buf, wakePoint*len(points))[:at+wakePoint*len(points)]
-	var rounded atomic.Int64
 	inParts(len(points), func(from, to int) {
-		decimals := 0
 		for i := from; i < to; i++ {
 			p := &points[i]
 			b := w.buf[at+wakePoint*i:][:wakePoint]
@@ -316,16 +254,13 @@ func (w *writer) wakePoints(points []nav.Point) {
 			if p.HasTime() {
 				ns := p.UnixNano()
 				if ms = ns / 1e6; ns-ms*1e6 != 0 {
-					decimals++
 					ms = floorDiv(ns, 1e6)
 				}
 			}
 			order.PutUint32(b[8:], uint32(height))
 			order.PutUint64(b[12:], uint64(ms))
 		}
-		rounded.Add(int64(decimals))
 	})
-	w.rounded += int(rounded.Load())
 }
 
 // nearest rounds to the nearest whole number, halves away from zero.
@@ -336,17 +271,13 @@ const mostMetres = 2e7
 
 func (w *writer) zone(a *nav.Area) {
 	if w.version < 3 {
-		w.ledger.Lost(nav.Areas, a.Name, "area", fmt.Sprintf("a Keel card of version %d has no zones", w.version), 1)
 		return
 	}
 	w.done.Add(nav.Areas, a.Len())
 	w.head(recZone, &a.Item)
 	w.colour(a.Style.Colour)
 	w.colour(a.Style.Fill)
-	limits, faults := a.Limits()
-	for _, fault := range faults {
-		w.ledger.Lost(nav.Areas, a.Name, "limit", fault, 1)
-	}
+	limits, _ := a.Limits() // what can't be read is a field that is lost
 	w.level(limits.Floor)
 	w.level(limits.Ceiling)
 	for _, at := range []*int64{limits.From, limits.Until} {

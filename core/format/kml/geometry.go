@@ -124,6 +124,9 @@ var relativeKeys = map[string]string{"relativeToGround": "height-over-ground",
 // when absolute, no heights when clamped, fields when relative. Without a mode, one that is not zero was
 // meant as a height.
 func (r *reader) obeyMode(g *geometry, mode string) {
+	if r.heights && mode == "" {
+		mode = "absolute"
+	}
 	rings := append([][]nav.Point{g.seg.Points}, g.holes...)
 	key := relativeKeys[mode]
 	unsaid, clamped := 0, 0
@@ -357,7 +360,7 @@ func (r *reader) timedTrack(list *[]geometry, owner string) error {
 			"left out", line, col)
 	}
 	t.pair(points)
-	if t.mode == "" { // ours and most others write their heights here without saying so again
+	if t.mode == "" && !r.heights { // ours and most others write their heights here without saying so again
 		for i := range points {
 			if p := &points[i]; p.HasHeight() && p.Height() == 0 {
 				p.ClearHeight()
@@ -437,7 +440,7 @@ func (t *timedTrack) pair(points []nav.Point) {
 			if i >= len(a.values) || a.values[i] == "" {
 				continue
 			}
-			f := nav.Field{Key: a.name, Value: a.values[i]}
+			f := nav.Field{Key: a.name, Value: a.values[i], Literal: isLiteral(a.typ, a.values[i])}
 			if d := t.seg.Detail(p); d != nil {
 				d.Values = append(d.Values, f)
 			} else {
@@ -491,8 +494,8 @@ func (r *reader) coord(text []byte, g *geometry, owner string, number int) bool 
 
 // array is a list of values, one for each position of a timed track.
 type array struct {
-	name   string
-	values []string
+	name, typ string
+	values    []string
 }
 
 func (r *reader) arrays() (out []array, err error) {
@@ -500,11 +503,13 @@ func (r *reader) arrays() (out []array, err error) {
 		if local != "SchemaData" {
 			return r.Skip()
 		}
+		types := r.types[r.AttrString("schemaUrl")]
 		return r.Children(func(local string) error {
 			if local != "SimpleArrayData" {
 				return r.Skip()
 			}
 			a := array{name: r.AttrString("name")}
+			a.typ = types[a.name]
 			err := r.Children(func(string) error {
 				text, err := r.LeafString()
 				a.values = append(a.values, text)

@@ -21,11 +21,12 @@ var FormatKMZ = &format.Format{
 	Name:       "kmz",
 	Title:      "KMZ, zipped KML (written as 2.2, or kmz:2.3)",
 	Extensions: []string{".kmz"},
-	Holds:      "as KML, with the icons that came in the same archive",
+	Brief:      "as KML, with the icons that came in the same archive",
 	Sniff:      func(h *format.Head) bool { return bytes.HasPrefix(h.Raw, []byte("PK\x03\x04")) },
 	Read:       readKMZ,
 	Write:      writeKMZ,
-	About:      format.About{Title: true, Description: true, Attachments: true},
+	Holds:      format.Plainly(declaration("a KMZ")),
+	Keeps:      "kml",
 	Versions:   []string{"2.2", "2.3"},
 }
 
@@ -210,7 +211,7 @@ func writeKMZ(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.
 	if err != nil {
 		return nil, err
 	}
-	done, err := writeTo(doc, d, opt, "KMZ")
+	done, err := writeTo(doc, d, opt)
 	if err != nil {
 		return nil, err
 	}

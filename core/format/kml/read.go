@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"gyrolith/core/format"
+	"gyrolith/core/format/holds"
 	"gyrolith/core/format/xmlscan"
 	"gyrolith/core/nav"
 )
@@ -18,14 +19,33 @@ var Format = &format.Format{
 	Name:       "kml",
 	Title:      "KML 2.0 to 2.3 (written as 2.2, or kml:2.3)",
 	Extensions: []string{".kml"},
-	Holds:      "waypoints, tracks, areas, groups, styles; routes as marked lines",
+	Brief:      "waypoints, tracks, areas, groups, styles; routes as marked lines",
 	Sniff:      func(h *format.Head) bool { return isRoot(h.Root) },
 	Read: func(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		return readFrom(src.Reader(), src.Size, src.Path, opt)
 	},
 	Write:    write,
-	About:    format.About{Title: true, Description: true},
+	Holds:    format.Plainly(declaration("KML").Without(holds.File, holds.Attachments)),
+	Keeps:    "kml",
 	Versions: []string{"2.2", "2.3"},
+}
+
+// declaration says what KML and KMZ hold, with Gyrolith's extension.
+func declaration(noun string) *holds.Declaration {
+	return &holds.Declaration{
+		Noun:  noun,
+		Trims: true,
+		Holds: holds.Places{
+			holds.Waypoint:   holds.Everything(holds.Waypoint),
+			holds.Route:      holds.Everything(holds.Route).But(holds.Empty),
+			holds.RoutePoint: holds.Everything(holds.RoutePoint),
+			holds.Track:      holds.Everything(holds.Track).But(holds.Empty),
+			holds.TrackPoint: holds.Everything(holds.TrackPoint),
+			holds.Area:       holds.Everything(holds.Area).But(holds.Empty, holds.Time, holds.TimePrecision),
+			holds.File:       holds.Everything(holds.File),
+		},
+		Datums: []nav.VerticalDatum{nav.MeanSeaLevel}, // of the altitude mode absolute (9.20)
+	}
 }
 
 func isRoot(n xmlscan.Name) bool {
@@ -49,6 +69,10 @@ type reader struct {
 	styles map[string]*style
 	links  map[string]string // of style maps to their normal style
 	wants  []styled
+
+	types   map[string]map[string]string // of fields, by the addresses of schemas
+	heights bool                         // of the placemark are above the sea, as our own extension says
+	wholes  format.Wholes
 }
 
 // styled is an item that waits for the shared styles, which may come after it.
@@ -61,9 +85,11 @@ type styled struct {
 
 // readFrom reads KML from a stream of the given size (-1 if unknown); path is for messages.
 func readFrom(in io.Reader, size int64, path string, opt *format.ReadOptions) (*nav.Dataset, error) {
-	r := &reader{opt: opt, data: &nav.Dataset{}, size: size, styles: map[string]*style{}, links: map[string]string{}}
+	r := &reader{opt: opt, data: &nav.Dataset{}, size: size, styles: map[string]*style{}, links: map[string]string{},
+		types: map[string]map[string]string{}}
 	err := r.document(in)
 	r.resolveStyles()
+	r.resolveTypes()
 	if r.Scanner != nil && r.BadBytes > 0 {
 		r.data.Note(nav.ProblemEncoding, "text that is not in the declared encoding was read as Windows-1252", 0, 0)
 	}
@@ -146,9 +172,9 @@ func (r *reader) rootDocument() error {
 			return r.text(&r.data.Meta.Name)
 		case "description":
 			return r.text(&r.data.Meta.Desc)
-		case "open", "visibility", "Schema": // a schema tells the types of fields, which are all read as they stand
-			return r.Skip()
-		case "Style", "StyleMap", "Document", "Folder", "Placemark":
+		case "ExtendedData":
+			return r.fileData()
+		case "Style", "StyleMap", "Document", "Folder", "Placemark", "Schema":
 			return r.member(local)
 		}
 		if notHeld[local] != "" {
@@ -158,8 +184,33 @@ func (r *reader) rootDocument() error {
 	})
 }
 
+// documentData is where the further data of the document are kept.
+const documentData = "Document/ExtendedData"
+
+// fileData reads what our own extension says of the file.
+func (r *reader) fileData() error {
+	return r.Children(func(local string) error {
+		if r.Name().Space != format.Namespace || local != "file" {
+			return r.keep(&r.data.Meta.Kept, documentData)
+		}
+		m := &r.data.Meta
+		for _, pair := range r.ownPairs() {
+			format.SetOwnFile(m, pair[0], pair[1])
+		}
+		return r.Children(func(local string) error {
+			to := &m.Links
+			if r.AttrString("of") == "author" {
+				to = &m.AuthorLinks
+			}
+			return r.ownLink(to)
+		})
+	})
+}
+
 func (r *reader) member(local string) error {
 	switch local {
+	case "Schema":
+		return r.schema()
 	case "Style":
 		return r.sharedStyle()
 	case "StyleMap":
@@ -193,10 +244,8 @@ func (r *reader) folder() error {
 			return err
 		}
 		switch local {
-		case "Style", "StyleMap":
+		case "Style", "StyleMap", "Schema":
 			return r.member(local)
-		case "open", "visibility", "Schema":
-			return r.Skip()
 		}
 		if !named { // members before the name are of no folder that could be told
 			enter("")
@@ -239,6 +288,7 @@ type placemark struct {
 
 func (r *reader) placemark() error {
 	p := &placemark{rejects: len(r.data.Rejects)}
+	r.heights = false
 	p.line, p.col = r.Pos()
 	p.Group = r.group
 	err := r.Children(func(local string) error {
@@ -313,13 +363,36 @@ func (r *reader) items(p *placemark) {
 		return
 	}
 	var lines nav.Track
+	var counts [len(nav.Kinds)]int
+	for i := range p.geometries {
+		g := &p.geometries[i]
+		switch g.kind {
+		case nav.Waypoints:
+			counts[g.kind] += len(g.seg.Points)
+		default:
+			counts[g.kind]++
+		}
+	}
+	if counts[nav.Waypoints] > 0 && counts[nav.Tracks]+counts[nav.Areas] > 0 || counts[nav.Tracks] > 0 &&
+		counts[nav.Areas] > 0 {
+		d.Tell(nav.ProblemLines, "a placemark with geometries of several kinds makes an item of each kind")
+	}
+	var wholes [len(nav.Kinds)]*nav.Whole // of the kinds of which there are several
+	for kind, n := range counts {
+		if p.extension.partOf != "" {
+			wholes[kind] = r.wholes.Find(p.extension.partOf)
+		} else if n > 1 {
+			wholes[kind] = &nav.Whole{}
+		}
+	}
 	lines.Item = p.Item
 	for i := range p.geometries {
 		g := &p.geometries[i]
 		switch g.kind {
 		case nav.Waypoints:
 			for j := range g.seg.Points {
-				w := nav.Waypoint{Item: p.Item, Point: g.seg.Points[j]}
+				w := nav.Waypoint{Item: p.Item, Point: g.seg.Points[j].Loose()}
+				w.Whole = wholes[nav.Waypoints]
 				if det := g.seg.Detail(&g.seg.Points[j]); det != nil {
 					w.Exact = det.Exact
 					w.Fields = append(w.Fields[:len(w.Fields):len(w.Fields)], det.Values...)
@@ -332,6 +405,7 @@ func (r *reader) items(p *placemark) {
 			}
 		case nav.Areas:
 			a := nav.Area{Item: p.Item, Outline: g.seg.Points, Holes: g.holes}
+			a.Whole = wholes[nav.Areas]
 			a.Fields = append(a.Fields[:len(a.Fields):len(a.Fields)], g.fields...)
 			a.Fields = append(a.Fields, validity(p.Kept)...)
 			want(nav.Areas, len(d.Areas))
@@ -343,6 +417,9 @@ func (r *reader) items(p *placemark) {
 	if len(lines.Segments) == 0 {
 		return
 	}
+	if p.extension.partOf != "" {
+		lines.Whole = wholes[nav.Tracks]
+	}
 	if p.when.HasTime() && lines.Len() > 0 && !lines.Segments[0].Points[0].HasTime() {
 		lines.Fields = append(lines.Fields[:len(lines.Fields):len(lines.Fields)],
 			nav.Field{Key: "time", Value: string(p.when.AppendTime(nil))})
@@ -352,6 +429,7 @@ func (r *reader) items(p *placemark) {
 		d.Routes = append(d.Routes, p.extension.route(&lines))
 		return
 	}
+	p.extension.details(&lines)
 	want(nav.Tracks, len(d.Tracks))
 	d.Tracks = append(d.Tracks, lines)
 }

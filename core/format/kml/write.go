@@ -21,7 +21,9 @@ type writer struct {
 	dialect  dialect
 	styles   map[string]string // the text of a shared style and its name
 	prefixes map[string]string
-	arrays   []string // the values of points that timed tracks carry
+	arrays   []string        // the values of points that timed tracks carry
+	texts    map[string]bool // which of them are not all numbers
+	wholes   *format.Wholes
 }
 
 // dialect is how a version spells timed tracks.
@@ -37,11 +39,11 @@ var dialects = map[string]dialect{
 const spaceGX = "http://www.google.com/kml/ext/2.2" // prescribed by KML 2.2 for its extensions
 
 func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Written, error) {
-	return writeTo(out, d, opt, "KML")
+	return writeTo(out, d, opt)
 }
 
-// writeTo writes the document of a KML file or of a KMZ, as the title says.
-func writeTo(out io.Writer, d *nav.Dataset, opt *format.WriteOptions, title string) (*format.Written, error) {
+// writeTo writes the document of a KML file or of a KMZ.
+func writeTo(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Written, error) {
 	version := opt.Version
 	if version == "" {
 		version = "2.2"
@@ -50,11 +52,9 @@ func writeTo(out io.Writer, d *nav.Dataset, opt *format.WriteOptions, title stri
 	if !ok {
 		return nil, fmt.Errorf("KML %s can't be written; 2.2 and 2.3 can", version)
 	}
-	w := &writer{Writer: xmlwrite.New(out), data: d, dialect: dialect, styles: map[string]string{}}
+	w := &writer{Writer: xmlwrite.New(out), data: d, dialect: dialect, styles: map[string]string{},
+		wholes: &format.Wholes{}, texts: map[string]bool{}}
 	w.survey()
-	format.LoseKept(&w.ledger, d, "kml", title)
-	format.LoseReferences(&w.ledger, d, "KML", func(o nav.VerticalDatum) bool { return o == nav.MeanSeaLevel })
-	format.LoseEmpty(&w.ledger, d, "KML")
 	w.document()
 	err := w.Close()
 	if w.Bad > 0 {
@@ -65,7 +65,7 @@ func writeTo(out io.Writer, d *nav.Dataset, opt *format.WriteOptions, title stri
 	return &w.done, err
 }
 
-// survey finds the prefixes and the point values that the document has to declare, and what is lost.
+// survey finds the prefixes and the point values that the document has to declare.
 func (w *writer) survey() {
 	w.prefixes = map[string]string{format.Prefix: format.Namespace}
 	if w.dialect.version == "" {
@@ -87,52 +87,19 @@ func (w *writer) survey() {
 	w.data.Each(func(_ nav.Kind, item *nav.Item) { note(item.Kept) })
 	for i := range w.data.Tracks {
 		t := &w.data.Tracks[i]
-		values, names, times := 0, 0, 0
 		for j := range t.Segments {
-			seg := &t.Segments[j]
-			timed := isTimed(seg)
-			for k := range seg.Details {
-				det := &seg.Details[k]
-				if det.Item != nil {
-					names++
-				}
-				switch {
-				case timed:
-					for _, f := range det.Values {
+			if seg := &t.Segments[j]; len(seg.Details) > 0 && isTimed(seg) {
+				for k := range seg.Details {
+					for _, f := range seg.Details[k].Values {
 						if !slices.Contains(w.arrays, f.Key) {
 							w.arrays = append(w.arrays, f.Key)
 						}
-					}
-				case len(det.Values) > 0:
-					values++
-				}
-			}
-			if !timed {
-				for k := range seg.Points {
-					if seg.Points[k].HasTime() {
-						times++
+						if !f.Literal || !nav.IsNumber(f.Value) {
+							w.texts[f.Key] = true
+						}
 					}
 				}
 			}
-		}
-		lose := func(what nav.Property, why string, n int) {
-			if n > 0 {
-				w.ledger.Lost(nav.Tracks, t.Name, what, why, n)
-			}
-		}
-		lose("times", "a KML track has a time at every point or at none", times)
-		lose("point values", "a KML line without times has no place for them", values)
-		lose("point names", "a KML line has no place for names of its points", names)
-	}
-	for i := range w.data.Routes {
-		n := 0
-		for j := range w.data.Routes[i].Points {
-			if p := &w.data.Routes[i].Points[j]; len(p.Links) > 0 {
-				n += len(p.Links)
-			}
-		}
-		if n > 0 {
-			w.ledger.Lost(nav.Routes, w.data.Routes[i].Name, "links", "a KML line has no place for links of its points", n)
 		}
 	}
 }
@@ -195,20 +162,28 @@ func (w *writer) document() {
 	if len(w.arrays) > 0 {
 		w.Open("Schema", "id", "points")
 		for _, name := range w.arrays {
-			w.Open(w.dialect.arrayField, "name", name, "type", "string")
+			typ := "double"
+			if w.texts[name] {
+				typ = "string"
+			}
+			w.Open(w.dialect.arrayField, "name", name, "type", typ)
 			w.End(w.dialect.arrayField)
 		}
 		w.End("Schema")
 	}
+	w.fileData()
 	w.pieces(d.Meta.Kept, "Document", after("Style"))
 	root := &folder{}
 	place := func(group string, put func()) {
 		f := root.at(group)
 		f.items = append(f.items, put)
 	}
-	for i := range d.Waypoints {
-		place(d.Waypoints[i].Group, func() { w.waypoint(&d.Waypoints[i]) })
-	}
+	format.Runs(len(d.Waypoints), func(i, j int) bool {
+		a, b := &d.Waypoints[i], &d.Waypoints[j]
+		return format.SameFeature(&a.Item, &b.Item) && a.UnixNano() == b.UnixNano() && a.TimeMark() == b.TimeMark()
+	}, func(from, to int) {
+		place(d.Waypoints[from].Group, func() { w.waypoints(d.Waypoints[from:to]) })
+	})
 	for i := range d.Routes {
 		if len(d.Routes[i].Points) == 0 {
 			continue
@@ -221,9 +196,11 @@ func (w *writer) document() {
 		}
 		place(d.Tracks[i].Group, func() { w.track(&d.Tracks[i]) })
 	}
-	for i := range d.Areas {
-		place(d.Areas[i].Group, func() { w.area(&d.Areas[i]) })
-	}
+	format.Runs(len(d.Areas), func(i, j int) bool {
+		return format.SameFeature(&d.Areas[i].Item, &d.Areas[j].Item)
+	}, func(from, to int) {
+		place(d.Areas[from].Group, func() { w.areas(d.Areas[from:to]) })
+	})
 	kept := map[string][]nav.Kept{} // of the folders
 	for _, k := range d.Meta.Kept {
 		if strings.HasPrefix(k.Where, "Folder ") {
@@ -250,8 +227,20 @@ func (w *writer) folder(f *folder, kept map[string][]nav.Kept) {
 	}
 }
 
+// mark is what a placemark is made of around its geometry.
+type mark struct {
+	kind    nav.Kind
+	item    *nav.Item
+	at      *nav.Point     // whose time is the placemark's; nil for none
+	points  []nav.Waypoint // of a route
+	details []*nav.Segment // of a track
+	mixed   bool           // only some positions have heights
+	alone   bool           // the one part that it is of a feature
+}
+
 // placemark writes what all kinds have in common around a geometry.
-func (w *writer) placemark(kind nav.Kind, item *nav.Item, at *nav.Point, points []nav.Waypoint, geometry func()) {
+func (w *writer) placemark(m *mark, geometry func()) {
+	item := m.item
 	w.Open("Placemark")
 	w.Leaf("name", item.Name)
 	for _, local := range order[1:rank("description")] {
@@ -261,20 +250,20 @@ func (w *writer) placemark(kind nav.Kind, item *nav.Item, at *nav.Point, points 
 	for _, local := range []string{"LookAt", "Camera", "TimeSpan"} {
 		w.pieces(item.Kept, local, nil)
 	}
-	if at != nil && at.HasTime() {
+	if m.at != nil && m.at.HasTime() {
 		w.Line().Raw("<TimeStamp><when>")
-		w.Buf = at.AppendTime(w.Buf)
+		w.Buf = m.at.AppendTime(w.Buf)
 		w.Raw("</when></TimeStamp>\n")
 	}
 	if len(w.styles) > 0 {
-		if id := w.styles[w.styleText(kind, item)]; id != "" {
+		if id := w.styles[w.styleText(m.kind, item)]; id != "" {
 			w.Leaf("styleUrl", "#"+id)
 		}
 	}
 	w.pieces(item.Kept, "Region", nil)
-	w.extendedData(kind, item, points)
+	w.extendedData(m)
 	for _, k := range item.Kept {
-		if k.Format == "kml" && rank(k.Where) < 0 && k.Where != "" && !strings.HasPrefix(k.Where, "Style/") {
+		if k.Format == "kml" && rank(k.Where) < 0 && k.Where != "" && k.Where != typed && !strings.HasPrefix(k.Where, "Style/") {
 			w.piece(k)
 		}
 	}
@@ -282,60 +271,8 @@ func (w *writer) placemark(kind nav.Kind, item *nav.Item, at *nav.Point, points 
 	w.End("Placemark")
 }
 
-func (w *writer) extendedData(kind nav.Kind, item *nav.Item, points []nav.Waypoint) {
-	word := item.Style.Symbol
-	if word == symbol.FromIcon(item.Style.Icon) {
-		word = "" // the icon says it
-	}
-	own := kind == nav.Routes || item.Comment != "" || item.Source != "" || item.Type != "" || item.Number != "" ||
-		word != "" || len(item.Links) > 0
-	kept := slices.ContainsFunc(item.Kept, func(k nav.Kept) bool { return k.Format == "kml" && k.Where == "ExtendedData" })
-	if !own && !kept && len(item.Fields) == 0 {
-		return
-	}
-	w.Open("ExtendedData")
-	for _, f := range item.Fields {
-		if kind == nav.Areas && saysValidity(item, f) {
-			continue
-		}
-		w.Line().Raw(`<Data name="`).Text(f.Key).Raw(`"><value>`).Text(f.Value).Raw("</value></Data>\n")
-	}
-	if own {
-		attrs := []string{"comment", item.Comment, "source", item.Source, "type", item.Type, "number", item.Number,
-			"symbol", word}
-		if kind == nav.Routes {
-			attrs = append([]string{"kind", kind.One()}, attrs...)
-		}
-		w.Open("gyro:item", attrs...)
-		for _, l := range item.Links {
-			w.Line().Raw("<gyro:link").Attr("href", l.Href).Attr("text", l.Text).Attr("type", l.Type).Raw("/>\n")
-		}
-		for i := range points {
-			w.routePoint(&points[i])
-		}
-		w.End("gyro:item")
-	}
-	w.pieces(item.Kept, "ExtendedData", nil)
-	w.End("ExtendedData")
-}
-
-func (w *writer) routePoint(p *nav.Waypoint) {
-	time := ""
-	if p.HasTime() {
-		time = string(p.AppendTime(nil))
-	}
-	w.Line().Raw("<gyro:point").Attr("name", p.Name).Attr("comment", p.Comment).Attr("desc", p.Desc).
-		Attr("source", p.Source).Attr("type", p.Type).Attr("symbol", p.Style.Symbol).Attr("time", time)
-	if len(p.Fields) == 0 {
-		w.Raw("/>\n")
-		return
-	}
-	w.Raw(">")
-	for _, f := range p.Fields {
-		w.Raw(`<gyro:field name="`).Text(f.Key).Raw(`">`).Text(f.Value).Raw("</gyro:field>")
-	}
-	w.Raw("</gyro:point>\n")
-}
+// iconSays says whether the address of an item's icon says its symbol too.
+func iconSays(item *nav.Item) bool { return item.Style.Symbol == symbol.FromIcon(item.Style.Icon) }
 
 // appendTuple writes lon, lat and height with a separator.
 func appendTuple(dst []byte, p *nav.Point, exact string, sep byte) []byte {
@@ -359,22 +296,52 @@ func anyHeight(points []nav.Point) bool {
 	return false
 }
 
+// altitudeMode says that heights are above the sea. Where only some positions have one it says nothing, since the others
+// would stand at the level of the sea; the extension says it then.
 func (w *writer) altitudeMode(points []nav.Point) {
-	if anyHeight(points) {
+	if anyHeight(points) && !someLack(points) {
 		w.Leaf("altitudeMode", "absolute")
 	}
 }
 
-func (w *writer) waypoint(p *nav.Waypoint) {
-	w.placemark(nav.Waypoints, &p.Item, &p.Point, nil, func() {
-		w.Open("Point")
-		w.altitudeMode([]nav.Point{p.Point})
-		w.Line().Raw("<coordinates>")
-		w.Buf = appendTuple(w.Buf, &p.Point, p.Exact, ',')
-		w.Raw("</coordinates>\n")
-		w.End("Point")
+// someLack says whether some positions have no height.
+func someLack(points []nav.Point) bool {
+	return slices.ContainsFunc(points, func(p nav.Point) bool { return !p.HasHeight() })
+}
+
+// mixedHeights says whether some positions of a part have heights and others have none.
+func mixedHeights(parts ...[]nav.Point) bool {
+	return slices.ContainsFunc(parts, func(points []nav.Point) bool { return anyHeight(points) && someLack(points) })
+}
+
+// waypoints writes a waypoint, or several that are one feature.
+func (w *writer) waypoints(parts []nav.Waypoint) {
+	p := &parts[0]
+	w.placemark(&mark{kind: nav.Waypoints, item: &p.Item, at: &p.Point, alone: len(parts) == 1}, func() {
+		end := w.multi(len(parts))
+		for i := range parts {
+			p := &parts[i]
+			w.Open("Point")
+			w.altitudeMode([]nav.Point{p.Point})
+			w.Line().Raw("<coordinates>")
+			w.Buf = appendTuple(w.Buf, &p.Point, p.Exact, ',')
+			w.Raw("</coordinates>\n")
+			w.End("Point")
+		}
+		end()
 	})
-	w.done.Add(nav.Waypoints, 1)
+	for range parts {
+		w.done.Add(nav.Waypoints, 1)
+	}
+}
+
+// multi puts several geometries into one, and gives what ends it.
+func (w *writer) multi(n int) func() {
+	if n < 2 {
+		return func() {}
+	}
+	w.Open("MultiGeometry")
+	return func() { w.End("MultiGeometry") }
 }
 
 func (w *writer) route(r *nav.Route) {
@@ -385,7 +352,8 @@ func (w *writer) route(r *nav.Route) {
 		seg.Points[i] = r.Points[i].Point
 		seg.Attach(&seg.Points[i], nav.Detail{Exact: r.Points[i].Exact})
 	}
-	w.placemark(nav.Routes, &r.Item, nil, r.Points, func() { w.lineString("LineString", &seg) })
+	w.placemark(&mark{kind: nav.Routes, item: &r.Item, points: r.Points, mixed: mixedHeights(seg.Points), alone: true},
+		func() { w.lineString("LineString", &seg) })
 }
 
 // lineString writes a line, or a ring that is closed in the writing.
@@ -414,8 +382,13 @@ func (w *writer) lineString(tag string, seg *nav.Segment) {
 
 func (w *writer) track(t *nav.Track) {
 	w.done.Add(nav.Tracks, t.Len())
-	w.placemark(nav.Tracks, &t.Item, nil, nil, func() {
-		segments := slices.DeleteFunc(slices.Clone(t.Segments), func(s nav.Segment) bool { return len(s.Points) == 0 })
+	segments := slices.DeleteFunc(slices.Clone(t.Segments), func(s nav.Segment) bool { return len(s.Points) == 0 })
+	m := &mark{kind: nav.Tracks, item: &t.Item, alone: true}
+	for i := range segments {
+		m.details = append(m.details, &segments[i])
+		m.mixed = m.mixed || mixedHeights(segments[i].Points)
+	}
+	w.placemark(m, func() {
 		timed := 0
 		for i := range segments {
 			if isTimed(&segments[i]) {
@@ -469,6 +442,14 @@ func (w *writer) timedTrack(seg *nav.Segment) {
 	w.End(w.dialect.track)
 }
 
+// inArray says whether a value of a point stands in an array of a timed track: the first one of its key, unless it is a
+// number, truth value or list among texts. Others stand in our extension.
+func (w *writer) inArray(values []nav.Field, i int) bool {
+	f := &values[i]
+	return f.Value != "" && !(f.Literal && w.texts[f.Key]) &&
+		!slices.ContainsFunc(values[:i], func(o nav.Field) bool { return o.Key == f.Key })
+}
+
 func (w *writer) pointValues(seg *nav.Segment) {
 	var keys []string
 	for i := range seg.Details {
@@ -488,7 +469,9 @@ func (w *writer) pointValues(seg *nav.Segment) {
 		for i := range seg.Points {
 			value := ""
 			if d := seg.Detail(&seg.Points[i]); d != nil {
-				value, _ = nav.Get(d.Values, key)
+				if k := slices.IndexFunc(d.Values, func(f nav.Field) bool { return f.Key == key }); k >= 0 && w.inArray(d.Values, k) {
+					value = d.Values[k].Value
+				}
 			}
 			w.Line().Raw("<").Raw(w.dialect.value).Raw(">").Text(value).Raw("</").Raw(w.dialect.value).Raw(">\n")
 		}
@@ -498,20 +481,33 @@ func (w *writer) pointValues(seg *nav.Segment) {
 	w.End("ExtendedData")
 }
 
-func (w *writer) area(a *nav.Area) {
-	w.done.Add(nav.Areas, a.Len())
-	w.placemark(nav.Areas, &a.Item, nil, nil, func() {
-		w.Open("Polygon")
-		w.altitudeMode(a.Outline)
-		for i, ring := range a.Rings() {
-			boundary := "outerBoundaryIs"
-			if i > 0 {
-				boundary = "innerBoundaryIs"
-			}
-			w.Open(boundary)
-			w.lineString("LinearRing", &nav.Segment{Points: ring})
-			w.End(boundary)
+// areas writes an area, or several that are one feature.
+func (w *writer) areas(parts []nav.Area) {
+	m := &mark{kind: nav.Areas, item: &parts[0].Item, alone: len(parts) == 1}
+	for i := range parts {
+		m.mixed = m.mixed || mixedHeights(slices.Concat(parts[i].Rings()...))
+	}
+	w.placemark(m, func() {
+		end := w.multi(len(parts))
+		for i := range parts {
+			w.polygon(&parts[i])
 		}
-		w.End("Polygon")
+		end()
 	})
+}
+
+func (w *writer) polygon(a *nav.Area) {
+	w.done.Add(nav.Areas, a.Len())
+	w.Open("Polygon")
+	w.altitudeMode(slices.Concat(a.Rings()...))
+	for i, ring := range a.Rings() {
+		boundary := "outerBoundaryIs"
+		if i > 0 {
+			boundary = "innerBoundaryIs"
+		}
+		w.Open(boundary)
+		w.lineString("LinearRing", &nav.Segment{Points: ring})
+		w.End(boundary)
+	}
+	w.End("Polygon")
 }

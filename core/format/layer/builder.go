@@ -3,13 +3,17 @@ package layer
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
+
+	"github.com/go-json-experiment/json/jsontext"
 
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/format/headings"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
+	"gyrolith/core/shape"
 )
 
 // Builder makes items of the features of one layer.
@@ -21,17 +25,24 @@ type Builder struct {
 	meanings []string
 	numbers  []bool // columns whose values are numbers
 	HasZ     bool
+	wholes   format.Wholes
+}
+
+// ours says whether the attributes of a record name a kind of item as we do.
+func (b *Builder) ours(values []string) bool {
+	i := slices.Index(b.meanings, "kind")
+	return i >= 0 && isOwnKind(values[i])
 }
 
 // NewBuilder prepares for a layer with columns of these titles. Numbers says which of them hold numbers.
 func NewBuilder(d *nav.Dataset, opt *format.ReadOptions, system *crs.System, titles []string, numbers []bool) *Builder {
 	b := &Builder{d: d, opt: opt, system: system, titles: titles, numbers: numbers}
-	b.meanings = headings.Meanings(titles, "name", "description", "comment", "type", "group", "symbol", "colour", "time",
-		"height", "kind")
+	b.meanings = headings.Meanings(titles, meant...)
 	for i, t := range titles {
-		switch strings.ToLower(t) {
-		case "fill", "link":
-			b.meanings[i] = strings.ToLower(t)
+		if word := wordOf(t); word != "" {
+			b.meanings[i] = ownMeaning + word
+		} else if t := strings.ToLower(strings.ReplaceAll(t, "_", " ")); t == "link" || t == "part of" {
+			b.meanings[i] = t
 		}
 		for _, c := range opt.Columns { // the user knows better
 			if headings.Folded(c.Title) == headings.Folded(t) {
@@ -46,6 +57,9 @@ func NewBuilder(d *nav.Dataset, opt *format.ReadOptions, system *crs.System, tit
 	}
 	return b
 }
+
+// ownMeaning stands before the words of our extension among what columns mean.
+const ownMeaning = "own:"
 
 // item reads the attributes; p takes the time and the height of a point.
 func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string) {
@@ -73,18 +87,18 @@ func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string)
 			it.Style.Symbol = v
 			continue
 		case "kind":
-			kind = v
-			continue
+			if isOwnKind(v) {
+				kind = v
+				continue
+			}
 		case "colour":
 			if c, ok := nav.ParseColour(v); ok {
 				it.Style.Colour = c
 				continue
 			}
-		case "fill":
-			if c, ok := nav.ParseColour(v); ok {
-				it.Style.Fill = c
-				continue
-			}
+		case "part of":
+			it.Whole = b.wholes.Find(v)
+			continue
 		case "link":
 			for href := range strings.FieldsSeq(v) {
 				it.Links = append(it.Links, nav.Link{Href: href})
@@ -92,7 +106,7 @@ func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string)
 			continue
 		case "time":
 			if p != nil {
-				if ns, mark, zoned, ok := nav.ParseTime([]byte(v), b.opt.Zone); ok && mark >= nav.Day {
+				if ns, mark, zoned, ok := nav.ParseTime([]byte(v), b.opt.Zone); ok && (mark >= nav.Day || b.ours(values)) {
 					if !zoned && b.opt.Zone == nil {
 						b.d.Note(nav.ProblemTimes, "a time names no zone and was taken as UTC", 0, 0).Advise(advice.NameZone)
 					}
@@ -112,11 +126,15 @@ func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string)
 				}
 			}
 		}
+		if word, ok := strings.CutPrefix(b.meanings[i], ownMeaning); ok {
+			format.SetOwn(&it, word, v)
+			continue
+		}
 		key := b.titles[i]
 		if named, ok := strings.CutPrefix(b.meanings[i], "field:"); ok {
 			key = named
 		}
-		it.Fields = append(it.Fields, nav.Field{Key: key, Value: v, Literal: b.numbers[i]})
+		it.Fields = append(it.Fields, nav.Field{Key: key, Value: v, Literal: b.numbers[i] && jsontext.Value(v).IsValid()})
 	}
 	return it, kind
 }
@@ -160,15 +178,24 @@ func (b *Builder) Nothing(kind nav.Kind, values []string, record int) {
 	b.reject(kind, it.Name, 0, Position{X: math.NaN()}, "the record has no geometry", record)
 }
 
-// Point adds a waypoint.
-func (b *Builder) Point(p Position, values []string, record int) {
-	point, why := b.place(p)
-	it, _ := b.item(values, &point)
-	if why != "" {
-		b.reject(nav.Waypoints, it.Name, 0, p, why, record)
-		return
+// Points adds a waypoint, or several that are one feature.
+func (b *Builder) Points(places []Position, values []string, record int) {
+	var whole *nav.Whole
+	if len(places) > 1 {
+		whole = &nav.Whole{}
 	}
-	b.d.Waypoints = append(b.d.Waypoints, nav.Waypoint{Item: it, Point: point})
+	for _, p := range places {
+		point, why := b.place(p)
+		it, _ := b.item(values, &point)
+		if why != "" {
+			b.reject(nav.Waypoints, it.Name, 0, p, why, record)
+			continue
+		}
+		if whole != nil {
+			it.Whole = whole
+		}
+		b.d.Waypoints = append(b.d.Waypoints, nav.Waypoint{Item: it, Point: point})
+	}
 }
 
 func (b *Builder) points(kind nav.Kind, name string, part []Position, record int) []nav.Point {
@@ -187,51 +214,56 @@ func (b *Builder) points(kind nav.Kind, name string, part []Position, record int
 // Line adds a track, or a route where the attributes say so.
 func (b *Builder) Line(parts [][]Position, values []string, record int) {
 	it, kind := b.item(values, nil)
-	if kind == "route" && len(parts) == 1 {
-		r := nav.Route{Item: it}
-		for _, p := range b.points(nav.Routes, it.Name, parts[0], record) {
-			r.Points = append(r.Points, nav.Waypoint{Point: p})
-		}
-		if len(r.Points) > 0 {
-			b.d.Routes = append(b.d.Routes, r)
-		}
-		return
+	of := nav.Tracks
+	if kind == nav.Routes.One() {
+		of = nav.Routes
 	}
 	t := nav.Track{Item: it}
 	for _, part := range parts {
-		if points := b.points(nav.Tracks, it.Name, part, record); len(points) > 0 {
+		if points := b.points(of, it.Name, part, record); len(points) > 0 {
 			t.Segments = append(t.Segments, nav.Segment{Points: points})
 		}
 	}
-	if len(t.Segments) > 0 {
+	t.Segments = shape.JoinLines(t.Segments)
+	switch {
+	case len(t.Segments) == 0:
+	case of == nav.Routes && len(t.Segments) == 1:
+		r := nav.Route{Item: it}
+		for _, p := range t.Segments[0].Points {
+			r.Points = append(r.Points, nav.Waypoint{Point: p})
+		}
+		b.d.Routes = append(b.d.Routes, r)
+	default:
 		b.d.Tracks = append(b.d.Tracks, t)
 	}
 }
 
-// Area adds the areas of a record, each an outline and its holes. Several get numbers behind their names.
+// Area adds the areas of a record, each an outline and its holes. Several are parts of one feature.
 func (b *Builder) Area(polygons [][][]Position, values []string, record int) {
-	for n, rings := range polygons {
-		it, _ := b.item(values, nil)
-		if len(polygons) > 1 && it.Name != "" {
-			it.Name = fmt.Sprintf("%s %d", it.Name, n+1)
-		}
-		a := nav.Area{Item: it}
+	it, _ := b.item(values, nil)
+	var areas [][][]nav.Point
+	for _, rings := range polygons {
+		var area [][]nav.Point
 		for i, ring := range rings {
 			if k := len(ring); k > 1 && ring[0].X == ring[k-1].X && ring[0].Y == ring[k-1].Y {
 				ring = ring[:k-1]
 			}
 			points := b.points(nav.Areas, it.Name, ring, record)
-			switch {
-			case i == 0:
-				a.Outline = points
-			case len(points) > 2:
-				a.Holes = append(a.Holes, points)
+			if i == 0 || len(points) > 2 {
+				area = append(area, points)
 			}
 		}
-		if len(a.Outline) > 2 {
-			b.d.Areas = append(b.d.Areas, a)
+		if len(area) > 0 && len(area[0]) > 2 {
+			areas = append(areas, area)
 		} else {
 			b.d.Note(nav.ProblemLeftOut, "an outline of fewer than three points was left out", record, 0)
 		}
+	}
+	areas = shape.JoinAreas(areas)
+	if len(areas) > 1 {
+		it.Whole = &nav.Whole{}
+	}
+	for _, rings := range areas {
+		b.d.Areas = append(b.d.Areas, nav.Area{Item: it, Outline: rings[0], Holes: rings[1:]})
 	}
 }

@@ -10,6 +10,8 @@ import (
 
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
+	"gyrolith/core/format/headings"
+	"gyrolith/core/format/holds"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
 )
@@ -34,6 +36,7 @@ const (
 	Empty Type = iota
 	Integer
 	Decimal
+	Boolean
 	Date // 2026-03-14
 	Time // 2026-03-14T05:30:00Z
 	Text
@@ -45,16 +48,28 @@ type Column struct {
 	Type     Type
 	Width    int // the bytes of the longest value
 	Decimals int // the most decimals of a Decimal
+	Field    bool
 }
 
 // Position is a coordinate in the layer's system.
 type Position struct{ X, Y, Z float64 }
 
-// Feature is one item: a point is one part of one position, a line has parts, an area rings, of which the first is the
-// outline. Rings repeat their first position. It holds until the next is visited.
+// Feature is one item, or several that are parts of one: points are parts of one position each, a line has parts, an
+// area rings. Rings repeat their first position. It holds until the next is visited.
 type Feature struct {
 	Parts  [][]Position
+	Outer  []bool   // which rings of an area are outlines; the others are holes of the one before
 	Values []string // as the columns; "" is absent
+}
+
+// Polygons counts those of an area.
+func (f *Feature) Polygons() (n int) {
+	for _, outer := range f.Outer {
+		if outer {
+			n++
+		}
+	}
+	return
 }
 
 // Layer is what is written of one geometry, or of one kind.
@@ -63,6 +78,7 @@ type Layer struct {
 	Geometry Geometry
 	Columns  []Column
 	HasZ     bool // every position has a height
+	Multi    bool // some feature has several points, or several polygons; of lines of one kind: several lines
 	Count    int
 
 	from  *source
@@ -92,30 +108,27 @@ func (l *Layer) visit(visit func(*raw) error) error {
 
 // Of gives the layers of a dataset that hold anything, one a geometry or one a kind, and the ledger of what they can't
 // hold.
-func Of(d *nav.Dataset, opt *format.WriteOptions, kinds bool, name, title string) ([]*Layer, *format.Written) {
+func Of(d *nav.Dataset, opt *format.WriteOptions, kinds bool) ([]*Layer, *format.Written) {
 	done := &format.Written{}
 	split := byGeometry
 	if kinds {
 		split = byKind
 	}
-	src := &source{d: d, system: opt.System, trackPoints: opt.TrackPoints}
+	src := &source{d: d, wholes: &format.Wholes{}, system: opt.System, trackPoints: opt.TrackPoints, keys: format.NewFieldKeys(d, attributeWords...)}
 	var out []*Layer
 	for _, l := range split {
 		l := &l
 		l.from, l.index = src, map[string]int{}
 		heights, without := 0, 0
-		var last *nav.Item
 		l.visit(func(f *raw) error {
 			ofTrack := l.Geometry == Points && f.of == nav.Tracks // counted with their lines
-			if f.item != last && !ofTrack {
-				done.Items[f.of]++
-				last = f.item
+			if !ofTrack {
+				done.Items[f.of] += f.items
+				done.Points += f.points
 			}
 			l.Count++
+			l.Multi = l.Multi || f.multi(l.Geometry)
 			for _, part := range f.parts {
-				if !ofTrack {
-					done.Points += len(part)
-				}
 				for i := range part {
 					if part[i].HasHeight() {
 						heights++
@@ -130,30 +143,107 @@ func Of(d *nav.Dataset, opt *format.WriteOptions, kinds bool, name, title string
 			continue
 		}
 		l.HasZ = heights > 0 && without == 0
+		fields, literal := []string{}, false
 		l.visit(func(f *raw) error {
-			l.attributes(f, func(key, value string) {
-				i, ok := l.index[key]
+			l.attributes(f, func(a attribute) {
+				i, ok := l.index[a.key]
 				if !ok {
 					i = len(l.Columns)
-					l.index[key] = i
-					l.Columns = append(l.Columns, Column{Name: key})
+					l.index[a.key] = i
+					l.Columns = append(l.Columns, Column{Name: a.key, Field: a.sort >= field})
+					if a.sort >= field {
+						fields = append(fields, a.key)
+					}
 				}
-				l.Columns[i].take(value)
+				literal = literal || a.sort == literalField
+				l.Columns[i].take(a)
 			})
 			return nil
 		})
+		for _, word := range headings.Claimed(fields, meant...) {
+			if _, ok := l.index[word]; !ok && !(word == "height" && l.HasZ) {
+				l.index[word] = len(l.Columns)
+				l.Columns = append(l.Columns, Column{Name: word, Width: 1})
+			}
+		}
+		if literal {
+			l.loseTypes(&done.Ledger)
+		}
 		out = append(out, l)
 	}
-	done.Ledger = src.ledger(name, title, out)
+	done.Ledger = append(append(src.keys.Ledger, done.Ledger...), src.ledger(out)...)
 	return out, done
 }
 
+// meant are the columns of other names that are taken for properties on reading.
+var meant = []string{"name", "description", "comment", "type", "group", "symbol", "colour", "time", "height", "kind"}
+
+// sort says what an attribute is, which decides on the type of its column.
+type sort uint8
+
+const (
+	property     sort = iota // a text, whatever it looks like
+	moment                   // a time, or a day
+	number                   // worked out
+	field                    // of the type that its values look like
+	literalField             // of the type that its values have
+)
+
+// attribute is one value of a feature.
+type attribute struct {
+	key, value string
+	sort       sort
+}
+
+// restores says whether a value of a field comes back from a column of a type as the number or truth value that it is.
+func restores(t Type, value string) bool {
+	switch value {
+	case "true", "false":
+		return t == Boolean
+	}
+	return nav.IsNumber(value) && (t == Integer || t == Decimal)
+}
+
+// loseTypes tells how many numbers and truth values become texts, or absent as null does.
+func (l *Layer) loseTypes(ledger *nav.Ledger) {
+	counts := map[nav.Kind]int{}
+	l.visit(func(f *raw) error {
+		l.attributes(f, func(a attribute) {
+			if a.sort == literalField && !restores(l.Columns[l.index[a.key]].Type, a.value) {
+				counts[f.of]++
+			}
+		})
+		return nil
+	})
+	for _, kind := range nav.Kinds {
+		at := holds.Place(kind)
+		if l.Geometry == Points && kind == nav.Tracks {
+			at = holds.TrackPoint
+		}
+		if n := counts[kind]; n > 0 {
+			*ledger = append(*ledger, nav.Entry{Kind: kind, KindWord: at.String(), What: holds.What(at, holds.FieldTypes),
+				Old: "numbers, truth values, null", New: "texts, or absent", Why: "a column has one type, and null is absent", Count: n})
+		}
+	}
+}
+
 // take lets a column hold a value more.
-func (c *Column) take(value string) {
-	if value == "" {
+func (c *Column) take(a attribute) {
+	value := a.value
+	if value == "" || a.sort == literalField && value == "null" {
 		return
 	}
-	t, decimals := typeOf(value)
+	t, decimals := Text, 0
+	switch {
+	case a.sort == property:
+	case a.sort == literalField && (value == "true" || value == "false"):
+		t = Boolean
+	case a.sort != literalField || nav.IsNumber(value):
+		t, decimals = typeOf(value)
+	}
+	if a.sort == moment && t != Date && t != Time {
+		t = Text
+	}
 	c.Width = max(c.Width, len(value))
 	c.Decimals = max(c.Decimals, decimals)
 	switch {
@@ -209,8 +299,9 @@ func (l *Layer) Each(visit func(*Feature) error) error {
 	var flat []Position
 	return l.visit(func(r *raw) error {
 		clear(f.Values)
-		f.Parts, flat = f.Parts[:0], flat[:0]
-		for _, part := range r.parts {
+		f.Parts, f.Outer, flat = f.Parts[:0], f.Outer[:0], flat[:0]
+		gone := false // the outline to which the ring belongs
+		for k, part := range r.parts {
 			begun := len(flat)
 			for i := range part {
 				x, y, ok := l.from.project(&part[i])
@@ -221,66 +312,78 @@ func (l *Layer) Each(visit func(*Feature) error) error {
 			if l.Geometry == Areas && len(flat)-begun > 2 {
 				flat = append(flat, flat[begun])
 			}
-			if least := [...]int{1, 2, 4}[l.Geometry]; len(flat)-begun < least {
+			outer := l.Geometry == Areas && r.outer[k]
+			if least := [...]int{1, 2, 4}[l.Geometry]; len(flat)-begun < least || gone && !outer && l.Geometry == Areas {
+				gone = gone || outer
 				flat = flat[:begun]
-				if l.Geometry == Areas && len(f.Parts) == 0 {
-					return nil // without its outline
-				}
 				continue
 			}
+			gone = false
 			f.Parts = append(f.Parts, flat[begun:len(flat):len(flat)])
+			f.Outer = append(f.Outer, outer)
 		}
 		if len(f.Parts) == 0 {
 			return nil
 		}
-		l.attributes(r, func(key, value string) { f.Values[l.index[key]] = value })
+		l.attributes(r, func(a attribute) {
+			if a.sort != literalField || a.value != "null" {
+				f.Values[l.index[a.key]] = a.value
+			}
+		})
 		return visit(f)
 	})
 }
 
-// attributes gives those of a feature in their order. A field of the data has precedence over what is worked out.
-func (l *Layer) attributes(f *raw, give func(key, value string)) {
-	put := func(key, value string) {
-		if value == "" {
-			return
-		}
-		if _, ok := nav.Get(f.fields, key); !ok {
-			give(key, value)
+// attributes gives those of a feature in their order: what the item has, and then its fields.
+func (l *Layer) attributes(f *raw, give func(attribute)) {
+	put := func(key, value string, sort sort) {
+		if value != "" {
+			give(attribute{key, value, sort})
 		}
 	}
-	give("name", f.item.Name)
-	give("kind", f.kind)
-	put("description", f.item.Desc)
-	put("comment", f.item.Comment)
-	put("type", f.item.Type)
-	put("group", f.group)
-	put("symbol", f.item.Style.Symbol)
-	put("colour", f.item.Style.Colour.String())
-	if l.Geometry == Areas {
-		put("fill", f.item.Style.Fill.String())
+	give(attribute{"name", f.item.Name, property})
+	give(attribute{"kind", f.kind, property})
+	for pairs := format.Own(f.item, inColumns); len(pairs) > 0; pairs = pairs[2:] {
+		put(columnOf(pairs[0]), pairs[1], property)
 	}
-	put("line", f.line)
+	if f.items == 1 {
+		put("part of", l.from.wholes.Number(f.item.Whole), property)
+	}
+	if f.of == nav.Tracks && f.kind != "track" {
+		put("group", f.group, property)
+	}
+	put("line", f.line, property)
 	if f.segment > 0 {
-		put("segment", strconv.Itoa(f.segment))
+		put("segment", strconv.Itoa(f.segment), number)
 	}
 	if l.Geometry == Points {
 		p := &f.parts[0][0]
 		if p.HasTime() {
-			put("time", string(p.AppendTime(nil)))
+			put("time", string(p.AppendTime(nil)), moment)
 		}
 		if p.HasHeight() && !l.HasZ {
-			put("height", string(p.AppendHeight(nil)))
+			put("height", string(p.AppendHeight(nil)), number)
 		}
-		put("speed", f.speed)
-		put("course", f.course)
+		if _, ok := nav.Get(f.fields, "speed"); !ok {
+			put("speed", f.speed, number)
+		}
+		if _, ok := nav.Get(f.fields, "course"); !ok {
+			put("course", f.course, number)
+		}
 	}
 	var links []string
 	for i := range f.item.Links {
-		links = append(links, f.item.Links[i].Href)
+		if href := f.item.Links[i].Href; href != "" {
+			links = append(links, href)
+		}
 	}
-	put("link", strings.Join(links, " "))
-	for i := range f.fields {
-		give(f.fields[i].Key, f.fields[i].Value)
+	put("link", strings.Join(links, " "), property)
+	for i, name := range l.from.keys.Names(f.fields) {
+		sort := field
+		if f.fields[i].Literal {
+			sort = literalField
+		}
+		put(name, f.fields[i].Value, sort)
 	}
 }
 
@@ -292,12 +395,8 @@ func (s *source) project(p *nav.Point) (x, y float64, ok bool) {
 	return s.system.Forward(p.Lat, p.Lon)
 }
 
-// ledger tells what the layers do not say.
-func (s *source) ledger(name, title string, layers []*Layer) (l nav.Ledger) {
-	d := s.d
-	format.LoseKept(&l, d, name, title)
-	format.LoseReferences(&l, d, title, func(nav.VerticalDatum) bool { return false })
-	format.LoseEmpty(&l, d, title)
+// ledger tells what the layers do not say and the declaration can't know.
+func (s *source) ledger(layers []*Layer) (l nav.Ledger) {
 	for _, layer := range layers {
 		if layer.HasZ || layer.Geometry == Points {
 			continue
@@ -315,42 +414,16 @@ func (s *source) ledger(name, title string, layers []*Layer) (l nav.Ledger) {
 				}
 			}
 			if n > 0 {
-				l.Lost(f.of, f.item.Name, "heights", "a layer of "+layer.Geometry.String()+" has heights only where every point "+
-					"has one; elevate gives the missing ones", n)
+				at := pointsOf[f.of]
+				e := l.Lost(f.of, f.item.Name, holds.What(at, holds.Height), heightsOfLines+"; elevate gives the missing ones", n)
+				e.KindWord = at.String()
 			}
 			return nil
 		})
 	}
-	for i := range d.Routes {
-		n := 0
-		for j := range d.Routes[i].Points {
-			w := &d.Routes[i].Points[j]
-			if w.Name != "" || w.Desc != "" || len(w.Fields) > 0 || w.Style.Symbol != "" {
-				n++
-			}
-		}
-		if n > 0 {
-			l.Lost(nav.Routes, d.Routes[i].Name, "names of route points", "a line of a layer has no names at its points",
-				n).Advise(advice.RoutesToPoints)
-		}
-	}
-	for i := range d.Tracks {
-		n := 0
-		for j := range d.Tracks[i].Segments {
-			seg := &d.Tracks[i].Segments[j]
-			for k := range seg.Points {
-				if seg.Points[k].HasTime() {
-					n++
-				}
-			}
-		}
-		if n > 0 && !s.trackPoints {
-			l.Lost(nav.Tracks, d.Tracks[i].Name, "times", "a line of a layer has no times", n).Advise(advice.PointsOfTracks)
-		}
-	}
 	if !s.system.WGS84() {
 		beyond, outside := 0, 0
-		for p := range d.AllPoints() {
+		for p := range s.d.AllPoints() {
 			if _, _, ok := s.system.Forward(p.Lat, p.Lon); !ok {
 				beyond++
 			} else if !s.system.Area.Contains(p.Lat, p.Lon) {

@@ -27,12 +27,12 @@ func TestTypes(t *testing.T) {
 	}
 	var c Column
 	for _, v := range []string{"1", "2.25", ""} {
-		c.take(v)
+		c.take(attribute{"x", v, field})
 	}
 	if c.Type != Decimal || c.Width != 4 || c.Decimals != 2 {
 		t.Errorf("whole and decimal numbers make %+v", c)
 	}
-	if c.take("x"); c.Type != Text {
+	if c.take(attribute{"x", "x", field}); c.Type != Text {
 		t.Errorf("a text among numbers makes %+v", c)
 	}
 }
@@ -66,7 +66,7 @@ func column(l *Layer, f *Feature, name string) string {
 
 // Track points have speed and course: those that were recorded, and else what follows from their neighbours.
 func TestTrackPoints(t *testing.T) {
-	layers, done := Of(sample(), &format.WriteOptions{TrackPoints: true}, true, "x", "a layer")
+	layers, done := Of(sample(), &format.WriteOptions{TrackPoints: true}, true)
 	ledger := done.Ledger
 	if len(layers) != 3 || layers[1].Name != "track_points" || layers[1].Count != 5 || ledger.Losses() != 0 {
 		t.Fatalf("%d layers, %v", len(layers), ledger)
@@ -114,7 +114,7 @@ func TestLedger(t *testing.T) {
 	utm, _ := crs.Find("32732")
 	d.Waypoints = append(d.Waypoints, nav.Waypoint{Item: nav.Item{Name: "Far"}, Point: nav.At(10, -170)},
 		nav.Waypoint{Item: nav.Item{Name: "Near"}, Point: nav.At(-47, 20)})
-	layers, done := Of(d, &format.WriteOptions{System: utm}, false, "x", "a layer")
+	layers, done := Of(d, &format.WriteOptions{System: utm}, false)
 	ledger := done.Ledger
 	told := fmt.Sprint(ledger)
 	for _, what := range []string{"times", "heights", "names of route points", "empty route",
@@ -140,7 +140,7 @@ func TestBuilder(t *testing.T) {
 	d := &nav.Dataset{}
 	b := NewBuilder(d, &format.ReadOptions{}, nil, []string{"NAME", "Beschreibu", "ele_ft", "time", "fill", "colour",
 		"link", "count"}, []bool{false, false, true, false, false, false, false, true})
-	b.Point(Position{X: 11.3, Y: -47.6}, []string{"W", "text", "100", "2026-03-14T05:30:00Z", "#010203", "blue",
+	b.Points([]Position{{X: 11.3, Y: -47.6}}, []string{"W", "text", "100", "2026-03-14T05:30:00Z", "#010203", "blue",
 		"http://a http://b", "3"}, 1)
 	w := &d.Waypoints[0]
 	if w.Name != "W" || w.Desc != "text" || w.Time().Year() != 2026 || w.Style.Fill != nav.RGB(1, 2, 3) ||
@@ -151,8 +151,8 @@ func TestBuilder(t *testing.T) {
 		!strings.Contains(got, "{count 3 true}") {
 		t.Errorf("fields %s", got) // a colour that is none, and a number
 	}
-	b.Point(Position{X: 200, Y: 10}, make([]string, 8), 2)
-	b.Point(Position{X: math.NaN(), Y: 10}, make([]string, 8), 3)
+	b.Points([]Position{{X: 200, Y: 10}}, make([]string, 8), 2)
+	b.Points([]Position{{X: math.NaN(), Y: 10}}, make([]string, 8), 3)
 	b.Nothing(nav.Areas, make([]string, 8), 4)
 	b.Area([][][]Position{{{{X: 1, Y: 1}, {X: 2, Y: 2}}}}, make([]string, 8), 5)
 	if len(d.Rejects) != 3 || d.Rejects[0].Line != 2 || !strings.Contains(d.Rejects[0].Why, "may be projected") ||
@@ -167,7 +167,7 @@ func TestBuilder(t *testing.T) {
 	// The user knows better what a column holds.
 	own := NewBuilder(&nav.Dataset{}, &format.ReadOptions{Columns: []format.Column{{Title: "label", Holds: "name"},
 		{Title: "name", Holds: "field:old"}}}, nil, []string{"name", "label"}, []bool{false, false})
-	own.Point(Position{X: 1, Y: 1}, []string{"n", "l"}, 1)
+	own.Points([]Position{{X: 1, Y: 1}}, []string{"n", "l"}, 1)
 	if it := own.d.Waypoints[0]; it.Name != "l" || fmt.Sprint(it.Fields) != "[{old n false}]" {
 		t.Errorf("%+v", it)
 	}

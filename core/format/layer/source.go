@@ -1,11 +1,11 @@
 package layer
 
 import (
-	"strconv"
-
+	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
+	"gyrolith/core/shape"
 )
 
 // source is a dataset as features.
@@ -13,6 +13,8 @@ type source struct {
 	d           *nav.Dataset
 	system      *crs.System
 	trackPoints bool
+	keys        *format.FieldKeys
+	wholes      *format.Wholes
 }
 
 // raw is a feature before its attributes are told apart.
@@ -25,6 +27,25 @@ type raw struct {
 	segment       int
 	speed, course string
 	parts         [][]nav.Point
+	outer         []bool // which parts of an area are outlines
+	items, points int    // how many of the data it is
+}
+
+// multi says whether a feature is several points or polygons, or a route in several pieces.
+func (f *raw) multi(g Geometry) bool {
+	switch g {
+	case Areas:
+		n := 0
+		for _, outer := range f.outer {
+			if outer {
+				n++
+			}
+		}
+		return n > 1
+	case Lines:
+		return f.of == nav.Routes && len(f.parts) > 1
+	}
+	return len(f.parts) > 1
 }
 
 var nobody = &nav.Item{}
@@ -37,26 +58,75 @@ func (s *source) visit(g Geometry, visit func(*raw) error) error {
 	case Lines:
 		return s.lines(visit)
 	}
-	for i := range s.d.Areas {
-		a := &s.d.Areas[i]
-		if len(a.Outline) < 3 {
+	var err error
+	format.Runs(len(s.d.Areas), func(i, j int) bool {
+		return format.SameFeature(&s.d.Areas[i].Item, &s.d.Areas[j].Item)
+	}, func(from, to int) {
+		if err == nil {
+			err = s.areas(s.d.Areas[from:to], visit)
+		}
+	})
+	return err
+}
+
+// degrees says whether coordinates are longitudes, which end at the antimeridian.
+func (s *source) degrees() bool { return s.system.WGS84() || !s.system.Projected() }
+
+// areas gives an area, or several that are one feature.
+func (s *source) areas(parts []nav.Area, visit func(*raw) error) error {
+	a := &parts[0]
+	f := &raw{of: nav.Areas, kind: "area", item: &a.Item, fields: a.Fields, group: a.Group}
+	for i := range parts {
+		rings := parts[i].Rings()
+		if len(rings[0]) < 3 {
 			continue
 		}
-		if err := visit(&raw{of: nav.Areas, kind: "area", item: &a.Item, fields: a.Fields, group: a.Group,
-			parts: a.Rings()}); err != nil {
-			return err
+		f.items++
+		f.points += parts[i].Len()
+		polygons := [][][]nav.Point{rings}
+		if s.degrees() {
+			polygons = shape.CutArea(rings)
+		}
+		for _, rings := range polygons {
+			for k, ring := range rings {
+				f.parts, f.outer = append(f.parts, ring), append(f.outer, k == 0)
+			}
 		}
 	}
-	return nil
+	if f.items == 0 {
+		return nil
+	}
+	return visit(f)
+}
+
+// cut gives the pieces of a line at the antimeridian.
+func (s *source) cut(points []nav.Point) [][]nav.Point {
+	if s.degrees() {
+		return shape.CutLine(points)
+	}
+	return [][]nav.Point{points}
 }
 
 func (s *source) points(visit func(*raw) error) error {
-	for i := range s.d.Waypoints {
-		w := &s.d.Waypoints[i]
-		if err := visit(&raw{of: nav.Waypoints, kind: "waypoint", item: &w.Item, fields: w.Fields, group: w.Group,
-			parts: [][]nav.Point{{w.Point}}}); err != nil {
-			return err
+	var err error
+	format.Runs(len(s.d.Waypoints), func(i, j int) bool {
+		p, q := &s.d.Waypoints[i], &s.d.Waypoints[j]
+		return format.SameFeature(&p.Item, &q.Item) && p.UnixNano() == q.UnixNano() && p.TimeMark() == q.TimeMark() &&
+			(p.HasHeight() == q.HasHeight()) && (!p.HasHeight() || p.Height() == q.Height())
+	}, func(from, to int) {
+		if err != nil {
+			return
 		}
+		w := &s.d.Waypoints[from]
+		f := &raw{of: nav.Waypoints, kind: "waypoint", item: &w.Item, fields: w.Fields, group: w.Group,
+			items: to - from, points: to - from}
+		for k := from; k < to; k++ {
+			f.parts = append(f.parts, []nav.Point{s.d.Waypoints[k].Point})
+		}
+		err = visit(f)
+	})
+	if err != nil {
+		return err
 	}
 	if !s.trackPoints {
 		return nil
@@ -66,8 +136,8 @@ func (s *source) points(visit func(*raw) error) error {
 		for j := range t.Segments {
 			seg := &t.Segments[j]
 			for k := range seg.Points {
-				f := &raw{of: nav.Tracks, kind: "track point", item: nobody, group: t.Group, line: t.Name, segment: j + 1,
-					parts: [][]nav.Point{seg.Points[k : k+1]}}
+				f := &raw{of: nav.Tracks, kind: "track point", item: nobody, group: t.Group, line: t.Name, segment: j + 1, items: 1,
+					points: 1, parts: [][]nav.Point{seg.Points[k : k+1]}}
 				if x := seg.Detail(&seg.Points[k]); x != nil {
 					f.fields = x.Values
 					if x.Item != nil {
@@ -118,37 +188,28 @@ func (s *source) lines(visit func(*raw) error) error {
 		for j := range r.Points {
 			points[j] = r.Points[j].Point
 		}
-		if err := visit(&raw{of: nav.Routes, kind: "route", item: &r.Item, fields: withNumber(r.Fields, r.Number),
-			group: r.Group, parts: [][]nav.Point{points}}); err != nil {
+		if err := visit(&raw{of: nav.Routes, kind: "route", item: &r.Item, fields: r.Fields,
+			group: r.Group, parts: s.cut(points), items: 1, points: len(points)}); err != nil {
 			return err
 		}
 	}
 	for i := range s.d.Tracks {
 		t := &s.d.Tracks[i]
 		var parts [][]nav.Point
+		n := 0
 		for j := range t.Segments {
-			if len(t.Segments[j].Points) > 1 {
-				parts = append(parts, t.Segments[j].Points)
+			if points := t.Segments[j].Points; len(points) > 1 {
+				parts = append(parts, s.cut(points)...)
+				n += len(points)
 			}
 		}
 		if len(parts) == 0 {
 			continue
 		}
-		if err := visit(&raw{of: nav.Tracks, kind: "track", item: &t.Item, fields: withNumber(t.Fields, t.Number),
-			group: t.Group, parts: parts}); err != nil {
+		if err := visit(&raw{of: nav.Tracks, kind: "track", item: &t.Item, fields: t.Fields,
+			group: t.Group, parts: parts, items: 1, points: n}); err != nil {
 			return err
 		}
 	}
 	return nil
-}
-
-// withNumber adds the number of a route or track as a field.
-func withNumber(fields []nav.Field, number string) []nav.Field {
-	if _, err := strconv.Atoi(number); err != nil {
-		return fields
-	}
-	if _, ok := nav.Get(fields, "number"); ok {
-		return fields
-	}
-	return append(fields[:len(fields):len(fields)], nav.Field{Key: "number", Value: number})
 }

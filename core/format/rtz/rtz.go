@@ -5,6 +5,8 @@ package rtz
 import (
 	"errors"
 	"fmt"
+	"slices"
+	"strconv"
 	"strings"
 
 	"gyrolith/core/format"
@@ -17,12 +19,14 @@ var Format = &format.Format{
 	Name:       "rtz",
 	Title:      "marine route exchange RTZ 1.0 and 1.1 (IEC 61174)",
 	Extensions: []string{".rtz"},
-	Holds:      "one route, with the limits of its legs and its times",
+	Brief:      "one route, with the limits of its legs and its times",
 	Sniff: func(h *format.Head) bool {
 		return h.Root.Local == "route" && strings.HasPrefix(h.Root.Space, spaces)
 	},
 	Read:     read,
 	Write:    write,
+	Holds:    format.Plainly(declaration),
+	Keeps:    "rtz",
 	Versions: []string{"1.1", "1.0"},
 }
 
@@ -61,6 +65,7 @@ type reader struct {
 func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	r := &reader{src: src, opt: opt, d: &nav.Dataset{}, ids: map[string]int{}}
 	err := r.document()
+	r.dropOrdinals()
 	if len(r.route.Points) > 0 || r.route.Name != "" {
 		r.d.Routes = []nav.Route{r.route}
 	}
@@ -68,6 +73,19 @@ func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		err = &format.Error{Path: src.Path, Line: x.Line, Col: x.Col, Msg: x.Msg, Cut: x.Cut, Advice: x.Advice}
 	}
 	return r.d, err
+}
+
+// dropOrdinals takes away the ids of points that are numbered from 1 on: they say nothing.
+func (r *reader) dropOrdinals() {
+	for i := range r.route.Points {
+		if id, _ := nav.Get(r.route.Points[i].Fields, "id"); id != strconv.Itoa(i+1) {
+			return
+		}
+	}
+	for i := range r.route.Points {
+		w := &r.route.Points[i]
+		w.Fields = slices.DeleteFunc(w.Fields, func(f nav.Field) bool { return f.Key == "id" })
+	}
 }
 
 func (r *reader) document() (err error) {
@@ -105,7 +123,9 @@ func (r *reader) fields(to *[]nav.Field, prefix string, but ...string) {
 			continue
 		}
 		if value, err := r.AttrValue(a); err == nil && len(value) > 0 {
-			*to = append(*to, nav.Field{Key: prefix + name, Value: string(value)})
+			f := nav.Field{Key: prefix + name, Value: r.String(value)}
+			f.Literal = types[name] == decimal && nav.IsNumber(f.Value)
+			*to = append(*to, f)
 		}
 	}
 }

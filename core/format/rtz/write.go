@@ -46,7 +46,7 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 	schedule(w, r, ids)
 	extensions(w, r.Kept)
 	w.End("route")
-	done := &format.Written{Ledger: ledger(d)}
+	done := &format.Written{}
 	done.Add(nav.Routes, len(r.Points))
 	return done, w.Close()
 }
@@ -73,7 +73,7 @@ func nameOr(name, other string) string {
 // attributes writes the fields that are attributes.
 func attributes(w *xmlwrite.Writer, fields []nav.Field, prefix string, keys []string) {
 	for _, k := range keys {
-		if v, ok := nav.Get(fields, prefix+k); ok {
+		if v, ok := nav.Get(fields, prefix+k); ok && valid(k, v) {
 			w.Attr(k, v)
 		}
 	}
@@ -174,9 +174,14 @@ func idsOf(r *nav.Route) []string {
 }
 
 func point(w *xmlwrite.Writer, p *nav.Waypoint, id string) {
-	revision, _ := nav.Get(p.Fields, "revision")
-	radius, _ := nav.Get(p.Fields, "radius")
-	w.Open("waypoint", "id", id, "revision", revision, "name", p.Name, "radius", radius)
+	of := func(key string) string {
+		v, _ := nav.Get(p.Fields, key)
+		if !valid(key, v) {
+			return ""
+		}
+		return v
+	}
+	w.Open("waypoint", "id", id, "revision", of("revision"), "name", p.Name, "radius", of("radius"))
 	lat, lon := string(p.AppendLat(nil)), string(p.AppendLon(nil))
 	if a, o, ok := format.Exact(&p.Point, p.Exact); ok {
 		lat, lon = a, o
@@ -184,7 +189,7 @@ func point(w *xmlwrite.Writer, p *nav.Waypoint, id string) {
 	w.Line().Raw("<position").Attr("lat", lat).Attr("lon", lon).Raw("/>\n")
 	leg := false
 	for i := range p.Fields {
-		leg = leg || strings.HasPrefix(p.Fields[i].Key, legPrefix)
+		leg = leg || known(&p.Fields[i], legPrefix)
 	}
 	for i := range p.Kept {
 		leg = leg || p.Kept[i].Format == "rtz" && p.Kept[i].Where == "leg"
@@ -227,7 +232,7 @@ func schedule(w *xmlwrite.Writer, r *nav.Route, ids []string) {
 				key = "etd"
 			}
 			if _, ok := nav.Get(p.Fields, word+" "+key); !ok {
-				w.Attr(key, string(p.AppendTime(nil)))
+				w.Attr(key, string(nav.AppendTime(nil, p.UnixNano(), max(p.TimeMark(), nav.Seconds))))
 			}
 		}
 		attributes(w, p.Fields, word+" ", timeKeys)
@@ -236,57 +241,4 @@ func schedule(w *xmlwrite.Writer, r *nav.Route, ids []string) {
 	w.End(word)
 	w.End("schedule")
 	w.End("schedules")
-}
-
-// ledger tells what a route of the format does not say.
-func ledger(d *nav.Dataset) (l nav.Ledger) {
-	const title = "RTZ"
-	format.LoseKept(&l, d, "rtz", title)
-	lose := func(kind nav.Kind, n int) {
-		if n > 0 {
-			l.Lost(kind, "", nav.Property(kind.String()), "an RTZ file holds one route and nothing else", n)
-		}
-	}
-	lose(nav.Waypoints, len(d.Waypoints))
-	lose(nav.Tracks, len(d.Tracks))
-	lose(nav.Areas, len(d.Areas))
-	r := &d.Routes[0]
-	lost := func(what nav.Property, has bool) {
-		if has {
-			l.Lost(nav.Routes, r.Name, what, title+" has no place for it", 1)
-		}
-	}
-	lost("description", r.Desc != "" || r.Comment != "")
-	lost("group", r.Group != "")
-	lost("colour", r.Style.Colour.Set)
-	known := func(key string, prefixes ...string) bool {
-		for _, p := range prefixes {
-			if rest, ok := strings.CutPrefix(key, p); ok && (contains(legKeys, rest) || contains(timeKeys, rest)) {
-				return true
-			}
-		}
-		return false
-	}
-	for i := range r.Fields {
-		key := r.Fields[i].Key
-		lost(nav.Property("field "+key), !contains(infoKeys, key) && key != "schedule" && key != defaultPrefix+"radius" &&
-			!known(key, defaultPrefix+legPrefix))
-	}
-	for i := range r.Points {
-		p := &r.Points[i]
-		at := func(what nav.Property, has bool) {
-			if has {
-				l.Lost(nav.Routes, r.Name, what+" of points", title+" has no place for them", 1)
-			}
-		}
-		at("heights", p.HasHeight())
-		at("descriptions", p.Desc != "" || p.Comment != "")
-		at("symbols", p.Style.Symbol != "")
-		for j := range p.Fields {
-			key := p.Fields[j].Key
-			at(nav.Property("field "+key), !contains([]string{"id", "revision", "radius"}, key) &&
-				!known(key, legPrefix, "manual ", "calculated "))
-		}
-	}
-	return
 }

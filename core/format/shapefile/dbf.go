@@ -200,7 +200,7 @@ func columnsFor(l *layer.Layer, ledger *nav.Ledger) []column {
 	taken := map[string]bool{}
 	var out []column
 	for i, c := range l.Columns {
-		name := uniqueName(c.Name, taken)
+		name := uniqueName(c.Name, taken, c.Field)
 		if name != c.Name {
 			*ledger = append(*ledger, nav.Entry{KindWord: l.Geometry.String(), What: "field name", Old: c.Name, New: name,
 				Why: "a shapefile has names of ten plain letters", Count: 1})
@@ -214,6 +214,8 @@ func columnsFor(l *layer.Layer, ledger *nav.Ledger) []column {
 			k.width = min(max(c.Width+c.Decimals+1, 3), 32)
 		case layer.Date:
 			k.kind, k.width = 'D', 8
+		case layer.Boolean:
+			k.kind, k.width = 'L', 1
 		}
 		if c.Type != layer.Text && c.Type != layer.Time && c.Type != layer.Empty || c.Width <= mostText {
 			out = append(out, k)
@@ -233,8 +235,9 @@ func columnsFor(l *layer.Layer, ledger *nav.Ledger) []column {
 	return out
 }
 
-// uniqueName brings a name to ten ASCII letters, digits and underscores that no other column has.
-func uniqueName(name string, taken map[string]bool) string {
+// uniqueName brings a name to ten ASCII letters, digits and underscores that no other column has. That of a field is not
+// shortened to a word for a property.
+func uniqueName(name string, taken map[string]bool, field bool) string {
 	var b strings.Builder
 	for _, r := range headings.Plain(name) {
 		switch {
@@ -253,7 +256,11 @@ func uniqueName(name string, taken map[string]bool) string {
 	}
 	base := plain[:min(len(plain), 10)]
 	out := base
-	for n := 2; taken[strings.ToLower(out)]; n++ {
+	claims := func(out string) bool {
+		_, is := headings.Of(out)
+		return field && out != name && is
+	}
+	for n := 2; taken[strings.ToLower(out)] || claims(out); n++ {
 		tail := strconv.Itoa(n)
 		out = base[:min(len(base), 10-len(tail))] + tail
 	}
@@ -314,6 +321,8 @@ func put(cell []byte, c column, value string) {
 		}
 		copy(cell[max(len(cell)-len(value), 0):], value)
 		return
+	case c.kind == 'L':
+		value = strings.ToUpper(value[:1])
 	case c.kind == 'D':
 		value = strings.ReplaceAll(value[:10], "-", "")
 	}

@@ -152,14 +152,14 @@ func TestForeignTables(t *testing.T) {
 	}
 	for name, want := range map[string]string{"Höhe über See": "Hohe_uber_", "日本": "field", "2nd": "f2nd", "a b": "a_b",
 		"": "field"} {
-		if got := uniqueName(name, map[string]bool{}); got != want {
+		if got := uniqueName(name, map[string]bool{}, false); got != want {
 			t.Errorf("%q is %q, want %q", name, got, want)
 		}
 	}
 	taken := map[string]bool{}
 	seen := map[string]bool{}
 	for i := range 150 {
-		n := strings.ToLower(uniqueName("Anzahl der Nester im Jahr", taken))
+		n := strings.ToLower(uniqueName("Anzahl der Nester im Jahr", taken, false))
 		if seen[n] || len(n) > 10 {
 			t.Fatalf("the name %q comes twice, or is too long, at %d", n, i)
 		}

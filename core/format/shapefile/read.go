@@ -198,7 +198,7 @@ func (r *reader) shape(b []byte, record int) error {
 		if hasZ {
 			p.Z = float(b[16:])
 		}
-		r.builder.Point(p, r.values, record)
+		r.builder.Points([]layer.Position{p}, r.values, record)
 		return nil
 	case shapeMultiPoint:
 		if len(b) < 36 {
@@ -208,9 +208,7 @@ func (r *reader) shape(b []byte, record int) error {
 		if !ok {
 			return bad
 		}
-		for _, p := range points {
-			r.builder.Point(p, r.values, record)
-		}
+		r.builder.Points(points, r.values, record)
 		return nil
 	case shapeLine, shapePolygon:
 	default:

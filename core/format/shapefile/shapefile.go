@@ -7,6 +7,8 @@ import (
 	"math"
 
 	"gyrolith/core/format"
+	"gyrolith/core/format/holds"
+	"gyrolith/core/format/layer"
 )
 
 // Format is the shapefile.
@@ -14,12 +16,17 @@ var Format = &format.Format{
 	Name:       "shp",
 	Title:      "shapefile, with .shx, .dbf, .prj and .cpg",
 	Extensions: []string{".shp"},
-	Holds:      "points, lines and areas; names of fields have ten letters",
+	Brief:      "points, lines and areas; names of fields have ten letters",
 	Sniff:      sniff,
 	Read:       read,
 	Set:        set,
-	Systems:    true,
-	Layered:    true,
+	Holds: func(opt *format.WriteOptions) *holds.Declaration {
+		c := layer.Declare("a shapefile", opt)
+		c.Trims = true
+		return c
+	},
+	Systems: true,
+	Layered: true,
 }
 
 const (

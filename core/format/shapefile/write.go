@@ -14,7 +14,7 @@ import (
 
 // set gives the files of a dataset: one set of five a geometry, with its word behind the name where there are several.
 func set(d *nav.Dataset, opt *format.WriteOptions) ([]format.Part, *format.Written, error) {
-	layers, done := layer.Of(d, opt, false, "shp", "a shapefile")
+	layers, done := layer.Of(d, opt, false)
 	system := opt.System
 	if system == nil {
 		system = crs.World()
@@ -62,6 +62,9 @@ type writer struct {
 // measure works out the sizes and the extent, which the head begins with.
 func (w *writer) measure() error {
 	w.shape = [...]uint32{shapePoint, shapeLine, shapePolygon}[w.l.Geometry]
+	if w.l.Geometry == layer.Points && w.l.Multi {
+		w.shape = shapeMultiPoint
+	}
 	if w.l.HasZ {
 		w.shape += withHeights
 	}
@@ -104,7 +107,7 @@ func (w *writer) header(words int64) []byte {
 // record appends the content of a record.
 func (w *writer) record(b []byte, f *layer.Feature) []byte {
 	b = binary.LittleEndian.AppendUint32(b, w.shape)
-	if w.l.Geometry == layer.Points {
+	if w.l.Geometry == layer.Points && !w.l.Multi {
 		p := f.Parts[0][0]
 		b = appendFloat(appendFloat(b, p.X), p.Y)
 		if w.l.HasZ {
@@ -121,17 +124,21 @@ func (w *writer) record(b []byte, f *layer.Feature) []byte {
 	for _, part := range f.Parts {
 		n += len(part)
 	}
-	b = binary.LittleEndian.AppendUint32(b, uint32(len(f.Parts)))
+	if w.l.Geometry != layer.Points {
+		b = binary.LittleEndian.AppendUint32(b, uint32(len(f.Parts)))
+	}
 	b = binary.LittleEndian.AppendUint32(b, uint32(n))
 	at := 0
 	for _, part := range f.Parts {
-		b = binary.LittleEndian.AppendUint32(b, uint32(at))
+		if w.l.Geometry != layer.Points {
+			b = binary.LittleEndian.AppendUint32(b, uint32(at))
+		}
 		at += len(part)
 	}
 	each := func(visit func(layer.Position)) {
 		for i, part := range f.Parts {
 			// The outline goes clockwise, holes the other way.
-			turn := w.l.Geometry == layer.Areas && (layer.SignedArea(part) > 0) == (i == 0)
+			turn := w.l.Geometry == layer.Areas && (layer.SignedArea(part) > 0) == f.Outer[i]
 			for j := range part {
 				if turn {
 					j = len(part) - 1 - j

@@ -186,6 +186,9 @@ func (r *reader) sheetRows(book *excelize.File, sheet string) error {
 		}
 		cells = cells[:0]
 		for _, v := range values {
+			if guarded(v) && !numeric(v) { // no apostrophe of ours stands in a workbook
+				v = "'" + v
+			}
 			cells = append(cells, []byte(v))
 		}
 		r.row(cells, line)

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"strconv"
 	"strings"
 	"time"
 	"unicode/utf8"
@@ -11,7 +12,6 @@ import (
 	"github.com/xuri/excelize/v2"
 
 	"gyrolith/core/format"
-	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
 )
 
@@ -50,7 +50,7 @@ func writeXLSX(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.W
 	if opt.Table != nil {
 		asked = *opt.Table
 	}
-	t := layout(d, opt)
+	t := layout(d, opt, bookTimes)
 	book := excelize.NewFile()
 	var err error
 	if asked.Template != "" {
@@ -58,15 +58,15 @@ func writeXLSX(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.W
 			return nil, fmt.Errorf("%s: the template can't be read as a workbook: %w", asked.Template, err)
 		}
 		defer book.Close()
-		sheet := asked.Sheet
-		if sheet == "" {
-			sheet = book.GetSheetName(0)
+		name := asked.Sheet
+		if name == "" {
+			name = book.GetSheetName(0)
 		}
-		if i, err := book.GetSheetIndex(sheet); err != nil || i < 0 {
-			return nil, fmt.Errorf("%s: the template has no sheet %q; it has %s", asked.Template, sheet,
+		if i, err := book.GetSheetIndex(name); err != nil || i < 0 {
+			return nil, fmt.Errorf("%s: the template has no sheet %q; it has %s", asked.Template, name,
 				strings.Join(book.GetSheetList(), ", "))
 		}
-		err = filledIn(book, sheet, d, t, opt.System)
+		err = filledIn(book, name, d, t)
 	} else {
 		defer book.Close()
 		for i, p := range parts(d, &asked) {
@@ -80,9 +80,9 @@ func writeXLSX(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.W
 			}
 			of := t
 			if len(asked.Columns) == 0 {
-				of = layout(p.data, opt)
+				of = layout(p.data, opt, bookTimes)
 			}
-			if err = streamed(book, p.sheet, p.data, of, opt.System); err != nil {
+			if err = streamed(book, p.sheet, p.data, of); err != nil {
 				return nil, err
 			}
 		}
@@ -95,8 +95,32 @@ func writeXLSX(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.W
 		Modified: "2000-01-01T00:00:00Z"}); err != nil {
 		return nil, err
 	}
-	return written(d, t, opt, "a workbook"), book.Write(w)
+	return written(d, t), book.Write(w)
 }
+
+// bookTimes is the title of the times of a workbook, whose cells name no zone.
+const bookTimes = "time (UTC)"
+
+// cellValue gives a value as a cell of a workbook holds it.
+func cellValue(v any) any {
+	switch v := v.(type) {
+	case stamp:
+		if v.mark < nav.Seconds || v.ns < firstSerial {
+			return string(nav.AppendTime(nil, v.ns, v.mark))
+		}
+		return time.Unix(0, v.ns).UTC()
+	case quantity:
+		if strconv.FormatFloat(v.value, 'f', -1, 64) == v.text {
+			return v.value
+		}
+		return v.text
+	}
+	return v
+}
+
+// firstSerial is 1900-03-01, before which the days of workbooks are counted wrongly by design (ISO/IEC 29500-1,
+// 18.17.4.1); times before it are texts.
+var firstSerial = time.Date(1900, 3, 1, 0, 0, 0, 0, time.UTC).UnixNano()
 
 // dateFormat is how workbooks show times.
 var dateFormat = "yyyy-mm-dd hh:mm:ss"
@@ -115,7 +139,7 @@ func firstRow(t *format.Table) int {
 var errEnough = errors.New("enough")
 
 // widths gives each column the room that its title and its first rows take, in letters.
-func widths(d *nav.Dataset, t *format.Table, s *crs.System) []float64 {
+func widths(d *nav.Dataset, t *sheet) []float64 {
 	out := make([]float64, len(t.Columns))
 	for i, c := range t.Columns {
 		out[i] = float64(utf8.RuneCountInString(c.Title))
@@ -123,9 +147,9 @@ func widths(d *nav.Dataset, t *format.Table, s *crs.System) []float64 {
 	n := 0
 	rows(d, t.Items, func(r *row) error {
 		for i, c := range t.Columns {
-			v := r.value(c.Holds, t, s)
+			v := r.value(c.Holds, t)
 			length := utf8.RuneCountInString(cellText(v))
-			if _, ok := v.(time.Time); ok {
+			if _, ok := v.(stamp); ok {
 				length = len(dateFormat)
 			}
 			out[i] = max(out[i], float64(length))
@@ -142,16 +166,16 @@ func widths(d *nav.Dataset, t *format.Table, s *crs.System) []float64 {
 }
 
 // streamed writes a new sheet row by row, with a frozen header.
-func streamed(book *excelize.File, sheet string, d *nav.Dataset, t *format.Table, s *crs.System) error {
+func streamed(book *excelize.File, name string, d *nav.Dataset, t *sheet) error {
 	dates, err1 := book.NewStyle(&excelize.Style{CustomNumFmt: &dateFormat})
 	bold, err2 := book.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true}})
-	out, err3 := book.NewStreamWriter(sheet)
+	out, err3 := book.NewStreamWriter(name)
 	if err := errors.Join(err1, err2, err3); err != nil {
 		return err
 	}
-	first := firstRow(t)
+	first := firstRow(&t.Table)
 	titles := make([]any, len(t.Columns))
-	wide := widths(d, t, s)
+	wide := widths(d, t)
 	for i, c := range t.Columns {
 		if err := out.SetColWidth(i+1, i+1, wide[i]); err != nil {
 			return err
@@ -175,7 +199,7 @@ func streamed(book *excelize.File, sheet string, d *nav.Dataset, t *format.Table
 			return errSheetFull
 		}
 		for i, c := range t.Columns {
-			switch v := r.value(c.Holds, t, s).(type) {
+			switch v := cellValue(r.value(c.Holds, t)).(type) {
 			case time.Time:
 				cells[i] = excelize.Cell{StyleID: dates, Value: v}
 			case string:
@@ -198,15 +222,15 @@ func streamed(book *excelize.File, sheet string, d *nav.Dataset, t *format.Table
 }
 
 // filledIn puts the rows into a sheet of a template, and leaves all other cells alone.
-func filledIn(book *excelize.File, sheet string, d *nav.Dataset, t *format.Table, s *crs.System) error {
+func filledIn(book *excelize.File, name string, d *nav.Dataset, t *sheet) error {
 	dates, err := book.NewStyle(&excelize.Style{CustomNumFmt: &dateFormat})
 	if err != nil {
 		return err
 	}
-	at := firstRow(t)
+	at := firstRow(&t.Table)
 	return rows(d, t.Items, func(r *row) error {
 		for i, c := range t.Columns {
-			v := r.value(c.Holds, t, s)
+			v := cellValue(r.value(c.Holds, t))
 			if v == nil || v == "" {
 				continue
 			}
@@ -215,12 +239,12 @@ func filledIn(book *excelize.File, sheet string, d *nav.Dataset, t *format.Table
 				return err
 			}
 			if s, ok := v.(string); ok {
-				err = book.SetCellStr(sheet, cell, s)
+				err = book.SetCellStr(name, cell, s)
 			} else {
-				err = book.SetCellValue(sheet, cell, v)
+				err = book.SetCellValue(name, cell, v)
 			}
 			if _, isTime := v.(time.Time); isTime && err == nil {
-				err = book.SetCellStyle(sheet, cell, cell, dates)
+				err = book.SetCellStyle(name, cell, cell, dates)
 			}
 			if err != nil {
 				return err

@@ -322,16 +322,16 @@ func (f *found) settle(rows [][]string, opt *format.ReadOptions) error {
 	grid := f.has("easting", "northing")
 	switch {
 	case grid && projected:
-		drop("lat", "lon", "position", "zone")
+		drop("lat", "lon", "position", "zone", "x", "y")
 		return nil
 	case projected && (f.has("lat", "lon") || f.has("position")):
 		return advice.Errorf(advice.DropSystemIn,
 			"%v has eastings and northings, and the table has columns for latitude and longitude", opt.System)
 	case f.has("lat", "lon"):
-		drop("easting", "northing", "zone", "position")
+		drop("easting", "northing", "zone", "position", "x", "y")
 		return nil
 	case f.has("position"):
-		drop("lat", "lon", "easting", "northing", "zone")
+		drop("lat", "lon", "easting", "northing", "zone", "x", "y")
 		return nil
 	case grid && f.has("zone"):
 		return nil

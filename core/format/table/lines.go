@@ -31,6 +31,7 @@ func (r *reader) makeLines(path string) {
 		d.Tell(nav.ProblemLines, fmt.Sprintf("the rows of each %s make a %s", r.title(r.line), kind.One()))
 	}
 	d.Waypoints = append(d.Waypoints[:r.first], rest...)
+	clear(d.Waypoints[len(d.Waypoints):cap(d.Waypoints)]) // the next sheet takes the room for zero
 }
 
 // kindOfLines is what lines are where no column says it: tracks where rows have times or no names, else routes.
@@ -62,7 +63,7 @@ type lines struct {
 
 // line gives the place of a line among its kind, and begins it where it is new.
 func (l *lines) line(k key, group string) int {
-	whole := key{kind: k.kind, line: k.line}
+	whole := key{kind: k.kind, line: k.line, item: k.item}
 	at, ok := l.index[whole]
 	if ok {
 		return at

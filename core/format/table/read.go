@@ -147,6 +147,7 @@ type reader struct {
 	lat, lon, position, east, north, zone, ns, ew int // columns; -1 where there is none
 	name, height, depth, symbol, colour           int
 	desc, comment, typ, group, kind, line, seg    int
+	item                                          int
 	speed, course                                 int
 	when                                          []int   // columns of the time, or of date and time
 	height1                                       float64 // metres of the measure of heights
@@ -167,8 +168,8 @@ type reader struct {
 
 // key is the line that a row belongs to.
 type key struct {
-	kind          nav.Kind
-	line, segment string
+	kind                nav.Kind
+	line, item, segment string
 }
 
 // fault is a row whose coordinates are numbers that can't be used.
@@ -197,6 +198,7 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 	r.name, r.height, r.depth, r.symbol, r.colour = one("name"), one("height"), one("depth"), one("symbol"), one("colour")
 	r.desc, r.comment, r.typ, r.group, r.kind, r.line, r.seg = one("description"), one("comment"), one("type"),
 		one("group"), one("kind"), one("line"), one("segment")
+	r.item = one("item")
 	r.speed, r.course = one("speed"), one("course")
 	r.simple = len(f.at["lat"]) == 1 && len(f.at["lon"]) == 1 && r.ns < 0 && r.ew < 0 && (opt.System.WGS84())
 	r.heightTitle()
@@ -207,6 +209,11 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 		}
 	case r.kind < 0:
 		r.hintLines()
+	}
+	if r.kind < 0 && r.item >= 0 { // another's column
+		r.fields[r.item] = strings.TrimSpace(r.titles[r.item])
+		delete(r.at, "item")
+		r.item = -1
 	}
 	for _, i := range slices.Sorted(mapKeys(f.fields)) {
 		r.fieldAt = append(r.fieldAt, i)
@@ -320,10 +327,8 @@ func (r *reader) expect(size int, rows [][]string) {
 
 // text is a cell as a string, which shares the memory of the table's text: that is never written again.
 func text(cell []byte) string {
-	cell = bytes.TrimSpace(cell)
-	// as cells are kept from being formulas
-	if len(cell) > 1 && cell[0] == '\'' && strings.IndexByte("=+-@", cell[1]) >= 0 {
-		cell = cell[1:]
+	if len(cell) > 1 && cell[0] == '\'' && guarded(unsafe.String(unsafe.SliceData(cell), len(cell))) {
+		cell = cell[1:] // as cells are kept from being formulas
 	}
 	return unsafe.String(unsafe.SliceData(cell), len(cell))
 }
@@ -390,7 +395,7 @@ func (r *reader) row(cells [][]byte, line int) {
 			}
 		}
 	}
-	if r.line >= 0 {
+	if r.line >= 0 || r.item >= 0 {
 		r.setLine(cells)
 	}
 	r.setFields(w, cells)
@@ -460,6 +465,9 @@ func (r *reader) setTime(w *nav.Waypoint, cells [][]byte, columns []int, line in
 		}
 	}
 	ns, mark, zoned, ok, ambiguous := r.moments.parse(t)
+	if !ok && r.kind >= 0 { // ours: a year or a month
+		ns, mark, zoned, ok = nav.ParseTime([]byte(t), r.opt.Zone)
+	}
 	switch {
 	case ok:
 		if !zoned && r.opt.Zone == nil && mark >= nav.Seconds {
@@ -481,7 +489,8 @@ func (r *reader) setTime(w *nav.Waypoint, cells [][]byte, columns []int, line in
 }
 
 func (r *reader) setLine(cells [][]byte) {
-	k := key{kind: nav.Waypoints, line: text(at(cells, r.line)), segment: text(at(cells, r.seg))}
+	k := key{kind: nav.Waypoints, line: text(at(cells, r.line)), item: text(at(cells, r.item)),
+		segment: text(at(cells, r.seg))}
 	if r.kind >= 0 {
 		k.kind, _ = nav.ParseKind(text(at(cells, r.kind)))
 	} else if k.line != "" {
@@ -497,7 +506,7 @@ func (r *reader) setLine(cells [][]byte) {
 func (r *reader) setFields(w *nav.Waypoint, cells [][]byte) {
 	extra := func(column int, key string) {
 		if c := text(at(cells, column)); c != "" {
-			w.Fields = append(w.Fields, nav.Field{Key: key, Value: c, Literal: numeric(c)})
+			w.Fields = append(w.Fields, nav.Field{Key: key, Value: c, Literal: nav.IsNumber(c)})
 		}
 	}
 	extra(r.depth, "depth")

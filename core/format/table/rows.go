@@ -5,7 +5,6 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"time"
 
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
@@ -16,7 +15,9 @@ import (
 // row is one point, or one item, with what is said of it.
 type row struct {
 	kind        nav.Kind
-	line        string // the name of the item that the point belongs to; "" for a waypoint
+	whole       *nav.Item // that the point belongs to, or that the row is
+	ordinal     int       // of that item in its kind, from 1
+	line        string    // its name; "" for a waypoint
 	group       string
 	number      int
 	segment     int
@@ -36,7 +37,7 @@ func rows(d *nav.Dataset, items bool, visit func(*row) error) error {
 	none := &nav.Item{}
 	for i := range d.Waypoints {
 		w := &d.Waypoints[i]
-		if err := visit(&row{kind: nav.Waypoints, group: w.Group, number: i + 1, item: &w.Item, fields: w.Fields,
+		if err := visit(&row{kind: nav.Waypoints, whole: &w.Item, group: w.Group, number: i + 1, item: &w.Item, fields: w.Fields,
 			point: &w.Point}); err != nil {
 			return err
 		}
@@ -45,7 +46,7 @@ func rows(d *nav.Dataset, items bool, visit func(*row) error) error {
 		r := &d.Routes[i]
 		for j := range r.Points {
 			w := &r.Points[j]
-			if err := visit(&row{kind: nav.Routes, line: r.Name, group: r.Group, number: j + 1, item: &w.Item,
+			if err := visit(&row{kind: nav.Routes, whole: &r.Item, ordinal: i + 1, line: r.Name, group: r.Group, number: j + 1, item: &w.Item,
 				fields: w.Fields, point: &w.Point}); err != nil {
 				return err
 			}
@@ -58,7 +59,7 @@ func rows(d *nav.Dataset, items bool, visit func(*row) error) error {
 			s := &t.Segments[j]
 			for k := range s.Points {
 				n++
-				r := row{kind: nav.Tracks, line: t.Name, group: t.Group, number: n, segment: j + 1, item: none, point: &s.Points[k]}
+				r := row{kind: nav.Tracks, whole: &t.Item, ordinal: i + 1, line: t.Name, group: t.Group, number: n, segment: j + 1, item: none, point: &s.Points[k]}
 				if x := s.Detail(&s.Points[k]); x != nil {
 					r.fields = x.Values
 					if x.Item != nil {
@@ -78,7 +79,7 @@ func rows(d *nav.Dataset, items bool, visit func(*row) error) error {
 		for j, ring := range a.Rings() {
 			for k := range ring {
 				n++
-				if err := visit(&row{kind: nav.Areas, line: a.Name, group: a.Group, number: n, segment: j + 1, item: none,
+				if err := visit(&row{kind: nav.Areas, whole: &a.Item, ordinal: i + 1, line: a.Name, group: a.Group, number: n, segment: j + 1, item: none,
 					point: &ring[k]}); err != nil {
 					return err
 				}
@@ -91,7 +92,7 @@ func rows(d *nav.Dataset, items bool, visit func(*row) error) error {
 // itemRows visits every item. The position of a line is that of its first point.
 func itemRows(d *nav.Dataset, visit func(*row) error) error {
 	one := func(kind nav.Kind, number int, item *nav.Item, parts ...[]*nav.Point) error {
-		r := &row{kind: kind, group: item.Group, number: number, item: item, fields: item.Fields}
+		r := &row{kind: kind, whole: item, group: item.Group, number: number, item: item, fields: item.Fields}
 		for _, points := range parts {
 			for i, p := range points {
 				if r.point == nil {
@@ -181,7 +182,7 @@ func parsed(text []byte) any {
 func rounded(v float64, decimals int) any { return parsed(nav.AppendShort(nil, v, decimals)) }
 
 // value gives what a cell holds: a number, a time, a text, or nil.
-func (r *row) value(holds string, t *format.Table, s *crs.System) any {
+func (r *row) value(holds string, t *sheet) any {
 	switch holds {
 	case "kind":
 		return r.kind.One()
@@ -191,6 +192,11 @@ func (r *row) value(holds string, t *format.Table, s *crs.System) any {
 		return r.group
 	case "line":
 		return r.line
+	case "item":
+		if r.ordinal > 0 {
+			return float64(r.ordinal)
+		}
+		return nil
 	case "number":
 		return float64(r.number)
 	case "segment":
@@ -214,17 +220,17 @@ func (r *row) value(holds string, t *format.Table, s *crs.System) any {
 		if r.point == nil {
 			return nil
 		}
-		return r.ofPoint(holds, t, s)
+		return r.ofPoint(holds, t)
 	}
-	return fieldValue(r.fields, strings.TrimPrefix(holds, "field:"))
+	return r.field(strings.TrimPrefix(holds, "field:"), t.keys)
 }
 
 // ofPoint gives what a cell has of the point of a row.
-func (r *row) ofPoint(holds string, t *format.Table, s *crs.System) any {
+func (r *row) ofPoint(holds string, t *sheet) any {
 	p := r.point
 	switch holds {
 	case "easting", "northing":
-		e, n, ok := r.place(s, true)
+		e, n, ok := r.place(t.system, true)
 		if !ok {
 			return nil
 		}
@@ -246,9 +252,9 @@ func (r *row) ofPoint(holds string, t *format.Table, s *crs.System) any {
 		if !p.HasTime() {
 			return nil
 		}
-		return p.Time()
+		return stamp{p.UnixNano(), p.TimeMark()}
 	}
-	return r.angle(holds, t, s)
+	return r.angle(holds, &t.Table, t.system)
 }
 
 // ofLine gives what a cell has of a line that is one row.
@@ -259,26 +265,40 @@ func (r *row) ofLine(holds string) any {
 	case holds == "length" && r.points >= 2:
 		return rounded(r.length, 1)
 	case holds == "first" && r.first != nil:
-		return r.first.Time()
+		return stamp{r.first.UnixNano(), r.first.TimeMark()}
 	case holds == "last" && r.last != nil:
-		return r.last.Time()
+		return stamp{r.last.UnixNano(), r.last.TimeMark()}
 	}
 	return nil
 }
 
-// fieldValue gives the value of a field: a number where it is one.
-func fieldValue(fields []nav.Field, key string) any {
-	text, ok := nav.Get(fields, key)
+// stamp is a time as precise as its source gave it.
+type stamp struct {
+	ns   int64
+	mark nav.TimeMark
+}
+
+// quantity is a text that is a number as well.
+type quantity struct {
+	text  string
+	value float64
+}
+
+// field gives the value of a field: a quantity where it is one.
+func (r *row) field(key string, keys *format.FieldKeys) any {
+	text, ok := nav.Get(r.fields, key)
+	if keys.Clash(r.fields) {
+		if i := slices.Index(keys.Names(r.fields), key); i >= 0 {
+			text, ok = r.fields[i].Value, true
+		}
+	}
 	if !ok {
 		return nil
 	}
-	// A number with zeros in front is a name, and is none that is longer than a float64 is exact.
-	if v, _, isNumber := nav.ParseDecimal([]byte(text)); isNumber && len(text) <= 15 &&
-		!strings.HasPrefix(strings.TrimLeft(text, "-+"), "0") || isNumber &&
-		(text == "0" || strings.HasPrefix(strings.TrimPrefix(text, "-"), "0.")) {
-		if text[0] != '+' {
-			return v
-		}
+	// A number with zeros in front is a name, and one in powers of ten or longer than a float64 is exact is a text.
+	if nav.IsNumber(text) && len(text) <= 15 && !strings.ContainsAny(text, "eE") {
+		v, _, _ := nav.ParseDecimal([]byte(text))
+		return quantity{text, v}
 	}
 	return text
 }
@@ -312,18 +332,30 @@ func (r *row) angle(holds string, t *format.Table, s *crs.System) any {
 	return parsed(p.AppendLon(nil))
 }
 
-// cellText writes a value for CSV. A text that a spreadsheet would take for a formula gets an apostrophe in front.
+// formulaSigns begin what a spreadsheet takes for a formula.
+const formulaSigns = "=+-@\t\r"
+
+// cellText writes a value for CSV. A text that a spreadsheet would take for a formula gets an apostrophe in front, and so
+// does one that looks as if it had got one.
 func cellText(v any) string {
 	switch v := v.(type) {
 	case float64:
 		return strconv.FormatFloat(v, 'f', -1, 64)
-	case time.Time:
-		return v.Format(time.RFC3339Nano)
+	case quantity:
+		return v.text
+	case stamp:
+		return string(nav.AppendTime(nil, v.ns, v.mark))
 	case string:
-		if v != "" && strings.ContainsRune("=+-@\t\r", rune(v[0])) {
+		if guarded(v) {
 			return "'" + v
 		}
 		return v
 	}
 	return ""
+}
+
+// guarded says whether a text begins as a formula behind any apostrophes.
+func guarded(text string) bool {
+	bare := strings.TrimLeft(text, "'")
+	return bare != "" && strings.IndexByte(formulaSigns, bare[0]) >= 0
 }

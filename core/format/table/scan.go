@@ -5,7 +5,7 @@ import (
 )
 
 // scanner parts a text into rows and cells (RFC 4180), with any separator and line end. Cells are slices of the text,
-// but for those in whose quotes a quote stands.
+// but for those in whose quotes a quote stands. Blanks around a cell belong to it only in quotes.
 type scanner struct {
 	rest  []byte
 	sep   byte
@@ -37,16 +37,16 @@ func (s *scanner) scan() bool {
 			i++
 		}
 		if i >= len(text) {
-			s.cells = append(s.cells, text[start:])
+			s.cells = append(s.cells, bytes.TrimSpace(text[start:]))
 			s.rest, s.next = nil, s.next+1
 			return true
 		}
 		switch c := text[i]; {
 		case c == s.sep:
-			s.cells = append(s.cells, text[start:i])
+			s.cells = append(s.cells, bytes.TrimSpace(text[start:i]))
 			start = i + 1
 		case c == '\n' || c == '\r':
-			s.cells = append(s.cells, text[start:i])
+			s.cells = append(s.cells, bytes.TrimSpace(text[start:i]))
 			if c == '\r' && i+1 < len(text) && text[i+1] == '\n' {
 				i++
 			}

@@ -4,12 +4,13 @@ package table
 
 import (
 	"fmt"
-	"maps"
 	"slices"
 
-	"gyrolith/core/advice"
 	"gyrolith/core/format"
+	"gyrolith/core/format/headings"
+	"gyrolith/core/format/holds"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
 )
 
@@ -18,10 +19,11 @@ var FormatCSV = &format.Format{
 	Name:       "csv",
 	Title:      "CSV (RFC 4180)",
 	Extensions: []string{".csv"},
-	Holds:      "points or items as rows, with all fields",
+	Brief:      "points or items as rows, with all fields",
 	Sniff:      sniffCSV,
 	Read:       readCSV,
 	Write:      writeCSV,
+	Holds:      declare("CSV", holds.Step{}),
 	Systems:    true,
 	Tabular:    true,
 }
@@ -31,10 +33,11 @@ var FormatXLSX = &format.Format{
 	Name:       "xlsx",
 	Title:      "office workbook (ISO/IEC 29500)",
 	Extensions: []string{".xlsx"},
-	Holds:      "as CSV, a sheet a kind",
+	Brief:      "as CSV, a sheet a kind",
 	Sniff:      sniffXLSX,
 	Read:       readXLSX,
 	Write:      writeXLSX,
+	Holds:      declare("a workbook", holds.Step{Size: 0.001, Words: "a millisecond"}),
 	Systems:    true,
 	Tabular:    true,
 }
@@ -46,14 +49,30 @@ func named(words ...string) (out []format.Column) {
 	return
 }
 
+// sheet is the table that is written of data: the columns, and the keys of its fields.
+type sheet struct {
+	format.Table
+	keys   *format.FieldKeys
+	system *crs.System
+}
+
+// optional are the columns that are written where some row has a value for them.
+var optional = []string{"height", "time", "line", "item", "segment", "group", "symbol", "colour", "description", "comment",
+	"type"}
+
 // layout is the table that is written: the one that is asked for, or one with a column for all that the data have.
-func layout(d *nav.Dataset, opt *format.WriteOptions) *format.Table {
-	t := format.Table{}
+// TimeTitle is the title of the column of times.
+func layout(d *nav.Dataset, opt *format.WriteOptions, timeTitle string) *sheet {
+	t := &sheet{system: opt.System, keys: format.NewFieldKeys(d, reserved...)}
+	t.keys.Reserve = func(key string) bool {
+		h, ok := headings.Of(key)
+		return ok && slices.Contains([]string{"date", "north south", "east west"}, h.Holds)
+	}
 	if opt.Table != nil {
-		t = *opt.Table
+		t.Table = *opt.Table
 	}
 	if len(t.Columns) > 0 {
-		return &t
+		return t
 	}
 	var place []format.Column
 	switch {
@@ -73,73 +92,76 @@ func layout(d *nav.Dataset, opt *format.WriteOptions) *format.Table {
 	present, fields := map[string]bool{}, []string{}
 	seen := map[string]bool{}
 	rows(d, t.Items, func(r *row) error {
-		for _, word := range []string{"height", "time", "line", "segment", "group", "symbol", "colour", "description",
-			"comment", "type"} {
+		for _, word := range optional {
 			if present[word] {
 				continue
 			}
-			v := r.value(word, &t, nil)
+			v := r.value(word, t)
 			present[word] = v != nil && v != "" && (word != "segment" || v.(float64) > 1)
 		}
 		for i := range r.fields {
-			if key := r.fields[i].Key; !seen[key] {
-				seen[key] = true
-				fields = append(fields, key)
+			if seen[r.fields[i].Key] && !t.keys.Clash(r.fields) {
+				continue
+			}
+			seen[r.fields[i].Key] = true
+			if name := t.keys.Names(r.fields)[i]; !slices.Contains(fields, name) {
+				fields = append(fields, name)
 			}
 		}
 		return nil
 	})
-	for _, c := range named("height", "time", "line", "segment", "group", "symbol", "colour", "description", "comment",
-		"type") {
-		if present[c.Holds] && !(t.Items && (c.Holds == "line" || c.Holds == "segment")) {
+	present["item"] = present["item"] && ambiguous(d)
+	for _, word := range headings.Claimed(fields, optional...) {
+		present[word] = true
+	}
+	for _, c := range named(optional...) {
+		if present[c.Holds] && !(t.Items && (c.Holds == "line" || c.Holds == "item" || c.Holds == "segment")) {
+			if c.Holds == "time" {
+				c.Title = timeTitle
+			}
 			t.Columns = append(t.Columns, c)
 		}
 	}
 	for _, key := range fields {
 		t.Columns = append(t.Columns, format.Column{Title: key, Holds: "field:" + key})
 	}
-	return &t
+	return t
+}
+
+// reserved are the titles that no field can have.
+var reserved = slices.DeleteFunc(slices.Clone(format.Columns), func(word string) bool {
+	return word == "depth" || word == "speed" || word == "course" // these are fields
+})
+
+// ambiguous says whether lines of one kind share a name, or have none, so that their rows have to tell them apart
+// otherwise.
+func ambiguous(d *nav.Dataset) (yes bool) {
+	names := [len(nav.Kinds)]map[string]bool{}
+	d.Each(func(kind nav.Kind, it *nav.Item) {
+		if kind == nav.Waypoints {
+			return
+		}
+		if names[kind] == nil {
+			names[kind] = map[string]bool{"": true}
+		}
+		yes = yes || names[kind][it.Name]
+		names[kind][it.Name] = true
+	})
+	return
 }
 
 // written counts the rows, and tells what they do not say.
-func written(d *nav.Dataset, t *format.Table, opt *format.WriteOptions, name string) *format.Written {
-	done := &format.Written{Ledger: ledger(d, t, opt, name)}
+func written(d *nav.Dataset, t *sheet) *format.Written {
+	done := &format.Written{}
+	outside, beyond := 0, 0
+	var last *nav.Item
 	rows(d, t.Items, func(r *row) error {
-		if t.Items || r.kind == nav.Waypoints || r.number == 1 {
+		if t.Items || r.kind == nav.Waypoints || r.whole != last {
 			done.Items[r.kind]++
+			last = r.whole
 		}
 		done.Points++
-		return nil
-	})
-	return done
-}
-
-// ledger tells what the rows do not say.
-func ledger(d *nav.Dataset, t *format.Table, opt *format.WriteOptions, name string) (l nav.Ledger) {
-	format.LoseKept(&l, d, "table", name)
-	holds := map[string]bool{}
-	for _, c := range t.Columns {
-		holds[c.Holds] = true
-	}
-	lost := map[string]int{}
-	note := func(word string, has bool) {
-		if has && !holds[word] {
-			lost[word]++
-		}
-	}
-	outside, beyond := 0, 0
-	rows(d, t.Items, func(r *row) error {
-		note("height", r.point != nil && r.point.HasHeight())
-		note("time", r.point != nil && r.point.HasTime())
-		note("symbol", r.item.Style.Symbol != "")
-		note("description", r.item.Desc != "")
-		note("line", r.line != "" && !holds["group"] && !t.Items)
-		for i := range r.fields {
-			if key := r.fields[i].Key; !holds["field:"+key] && !(key == "depth" && holds["depth"]) && !holds[key] {
-				lost["field "+key]++
-			}
-		}
-		if s := opt.System; !s.WGS84() && r.point != nil {
+		if s := t.system; !s.WGS84() && r.point != nil {
 			if _, _, ok := s.Forward(r.point.Lat, r.point.Lon); !ok {
 				beyond++
 			} else if !s.Area.Contains(r.point.Lat, r.point.Lon) {
@@ -148,30 +170,13 @@ func ledger(d *nav.Dataset, t *format.Table, opt *format.WriteOptions, name stri
 		}
 		return nil
 	})
-	for _, word := range slices.Sorted(maps.Keys(lost)) {
-		l = append(l, nav.Entry{KindWord: "point", What: nav.Property(word), Why: "the table has no column for it",
-			Count: lost[word], Loss: true})
+	done.Ledger = t.keys.Ledger
+	format.NoteReach(&done.Ledger, t.system, beyond, outside)
+	if n := len(d.Routes) + len(d.Tracks) + len(d.Areas); t.Items && n > 0 {
+		done.Ledger = append(done.Ledger, nav.Entry{KindWord: "line", What: "points of lines",
+			Why: "each item is one row, as asked for", Count: n, Loss: true, Asked: true})
 	}
-	format.NoteReach(&l, opt.System, beyond, outside)
-	if t.Items {
-		if n := len(d.Routes) + len(d.Tracks) + len(d.Areas); n > 0 {
-			l = append(l, nav.Entry{KindWord: "line", What: "points of lines", Why: "each item is one row, as asked for",
-				Count: n, Loss: true, Asked: true})
-		}
-		return
-	}
-	styled := 0
-	d.Each(func(kind nav.Kind, item *nav.Item) {
-		if kind != nav.Waypoints && (item.Style != nav.Style{} || item.Desc != "" || len(item.Fields) > 0) {
-			styled++
-		}
-	})
-	if styled > 0 {
-		l = append(l, nav.Entry{KindWord: "line", What: "colours, descriptions and fields of lines",
-			Why:   "a table of points has no place for them",
-			Count: styled, Loss: true, Advice: advice.Advice{Code: advice.ItemsAsRows}})
-	}
-	return
+	return done
 }
 
 // sheetLimit is the most rows of a sheet (ISO/IEC 29500-1, 18.3.1.73).

@@ -11,7 +11,10 @@ import (
 	"strconv"
 	"strings"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/format"
+	"gyrolith/core/format/headings"
+	"gyrolith/core/format/holds"
 	"gyrolith/core/nav"
 )
 
@@ -20,11 +23,29 @@ var Format = &format.Format{
 	Name:       "talker",
 	Title:      "marine talker sentences WPL and RTE (IEC 61162-1)",
 	Extensions: []string{".tlk"},
-	Holds:      "waypoints and routes, with names of 20 characters, nothing else",
+	Brief:      "waypoints and routes, with names of 20 characters, nothing else",
 	Sniff:      sniff,
 	Read:       read,
 	Write:      write,
+	Holds:      format.Plainly(declaration),
 }
+
+// declaration says what talker sentences hold.
+var declaration = &holds.Declaration{
+	Noun: "a file of talker sentences",
+	Holds: holds.Places{
+		holds.Waypoint:   holds.Only().With(holds.Name, names),
+		holds.Route:      holds.Only(holds.Empty, holds.OnePoint).With(holds.Name, names),
+		holds.RoutePoint: holds.Only().With(holds.Name, names),
+	},
+	Missing: map[holds.Place]holds.Held{holds.Track: {Advice: advice.TracksToRoutes}},
+	Rounds:  holds.Rounds{Position: holds.Step{Size: 1.0 / perDegree, Words: "a hundred-thousandth of a minute"}},
+}
+
+var names = holds.Held{Text: holds.Text{Most: nameMost, Letters: "ASCII but for $ * , ! \\ ^"}}
+
+// nameLimit is why a name changes.
+const nameLimit = "talker sentences have 20 characters of ASCII, a name for each place, and none of the reserved ones"
 
 const (
 	// talkerID says who speaks: an electronic chart system.
@@ -65,19 +86,17 @@ type encoder struct {
 	used   map[string]bool
 	given  map[string]string // by name and place
 	ledger nav.Ledger
-	lost   map[string]int
 }
 
 // Encode writes a dataset as groups of sentences, and tells what sentences have no place for.
 func Encode(d *nav.Dataset) ([]Group, nav.Ledger) {
-	e := &encoder{used: map[string]bool{}, given: map[string]string{}, lost: map[string]int{}}
+	e := &encoder{used: map[string]bool{}, given: map[string]string{}}
 	var out []Group
 	if len(d.Waypoints) > 0 {
 		g := Group{Name: "waypoints"}
 		for i := range d.Waypoints {
 			w := &d.Waypoints[i]
-			e.lose(&w.Item, &w.Point)
-			if text, fresh := e.waypoint(nav.Waypoints, w); fresh {
+			if text, fresh := e.waypoint(holds.Waypoint, w); fresh {
 				g.Sentences = append(g.Sentences, text)
 			}
 		}
@@ -86,38 +105,12 @@ func Encode(d *nav.Dataset) ([]Group, nav.Ledger) {
 	for i := range d.Routes {
 		out = append(out, e.route(&d.Routes[i], i))
 	}
-	for i := range d.Tracks {
-		e.ledger.Lost(nav.Tracks, d.Tracks[i].Name, "track", "talker sentences have waypoints and routes only", 1)
-	}
-	for i := range d.Areas {
-		e.ledger.Lost(nav.Areas, d.Areas[i].Name, "area", "talker sentences have waypoints and routes only", 1)
-	}
-	for _, word := range []string{"descriptions, symbols, colours and fields", "groups", "heights", "times"} {
-		if n := e.lost[word]; n > 0 {
-			e.ledger = append(e.ledger, nav.Entry{KindWord: "item", What: nav.Property(word),
-				Why: "talker sentences have no place for them", Count: n, Loss: true})
-		}
-	}
 	return out, e.ledger
-}
-
-func (e *encoder) lose(item *nav.Item, p *nav.Point) {
-	if item.Desc != "" || item.Comment != "" || item.Style != (nav.Style{}) || len(item.Fields)+len(item.Links) > 0 {
-		e.lost["descriptions, symbols, colours and fields"]++
-	}
-	if item.Group != "" {
-		e.lost["groups"]++
-	}
-	if p != nil && p.HasHeight() {
-		e.lost["heights"]++
-	}
-	if p != nil && p.HasTime() {
-		e.lost["times"]++
-	}
 }
 
 // plain keeps what a name may hold: printable ASCII but for the characters that the standard reserves.
 func plain(name string) string {
+	name = headings.Plain(name)
 	out := strings.Map(func(r rune) rune {
 		if r < ' ' || r > '}' || strings.ContainsRune("$*,!\\^", r) {
 			return ' '
@@ -132,7 +125,7 @@ func plain(name string) string {
 }
 
 // name gives a point its name in sentences, where a route finds it by that alone.
-func (e *encoder) name(kind nav.Kind, w *nav.Waypoint) (name string, fresh bool) {
+func (e *encoder) name(at holds.Place, w *nav.Waypoint) (name string, fresh bool) {
 	key := fmt.Sprintf("%s\x00%.7f %.7f", w.Name, w.Lat, w.Lon)
 	if given := e.given[key]; given != "" {
 		return given, false
@@ -147,24 +140,27 @@ func (e *encoder) name(kind nav.Kind, w *nav.Waypoint) (name string, fresh bool)
 		name = strings.TrimSpace(base[:min(len(base), nameMost-len(number)-1)]) + " " + number
 	}
 	e.used[name], e.given[key] = true, name
-	if name != w.Name && w.Name != "" {
-		e.ledger.Changed(kind, w.Name, "name", w.Name, name, "talker sentences have 20 characters of ASCII")
+	if name != w.Name {
+		e.ledger = append(e.ledger, holds.Renamed(at, w.Name, name, nameLimit))
 	}
 	return name, true
 }
 
-// angle writes degrees and minutes to a ten-thousandth, 18 cm.
+// perDegree is how many of the smallest steps of an angle are a degree: minutes are written to a hundred-thousandth, 2 cm.
+const perDegree = 60 * 100_000
+
+// angle writes degrees and minutes.
 func angle(v float64, width int, plus, minus string) string {
 	hemisphere := plus
 	if v < 0 {
 		hemisphere = minus
 	}
-	n := int(math.Round(math.Abs(v) * 600000))
-	return fmt.Sprintf("%0*d%02d.%04d,%s", width, n/600000, n/10000%60, n%10000, hemisphere)
+	n := int(math.Round(math.Abs(v) * perDegree))
+	return fmt.Sprintf("%0*d%02d.%05d,%s", width, n/perDegree, n/100_000%60, n%100_000, hemisphere)
 }
 
-func (e *encoder) waypoint(kind nav.Kind, w *nav.Waypoint) (text string, fresh bool) {
-	name, fresh := e.name(kind, w)
+func (e *encoder) waypoint(at holds.Place, w *nav.Waypoint) (text string, fresh bool) {
+	name, fresh := e.name(at, w)
 	return Sentence(fmt.Sprintf("%sWPL,%s,%s,%s", talkerID, angle(w.Lat, 2, "N", "S"), angle(w.Lon, 3, "E", "W"), name)),
 		fresh
 }
@@ -174,17 +170,15 @@ func (e *encoder) route(r *nav.Route, i int) Group {
 	if name == "" {
 		name = fmt.Sprintf("R%d", i+1)
 	}
-	if name != r.Name && r.Name != "" {
-		e.ledger.Changed(nav.Routes, r.Name, "name", r.Name, name, "talker sentences have 20 characters of ASCII")
+	if name != r.Name {
+		e.ledger = append(e.ledger, holds.Renamed(holds.Route, r.Name, name, nameLimit))
 	}
-	e.lose(&r.Item, nil)
 	g := Group{Name: name}
 	var names []string
 	for k := range r.Points {
 		w := &r.Points[k]
-		e.lose(&w.Item, &w.Point)
-		text, _ := e.waypoint(nav.Routes, w)
-		given, _ := e.name(nav.Routes, w)
+		text, _ := e.waypoint(holds.RoutePoint, w)
+		given, _ := e.name(holds.RoutePoint, w)
 		names = append(names, given)
 		g.Sentences = append(g.Sentences, text) // each route brings its points along, so that it can be sent alone
 	}
@@ -208,8 +202,6 @@ func (e *encoder) route(r *nav.Route, i int) Group {
 
 func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Written, error) {
 	groups, ledger := Encode(d)
-	var own nav.Ledger
-	format.LoseKept(&own, d, "talker", "a file of talker sentences")
 	b := bufio.NewWriter(out)
 	written := map[string]bool{}
 	for _, g := range groups {
@@ -220,7 +212,7 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Writt
 			}
 		}
 	}
-	done := &format.Written{Ledger: append(own, ledger...)}
+	done := &format.Written{Ledger: ledger}
 	for range d.Waypoints {
 		done.Add(nav.Waypoints, 1)
 	}

@@ -14,6 +14,8 @@ import (
 
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
+	"gyrolith/core/format/headings"
+	"gyrolith/core/format/holds"
 	"gyrolith/core/nav"
 	"gyrolith/core/symbol"
 )
@@ -23,11 +25,38 @@ var Format = &format.Format{
 	Name:       "vane",
 	Title:      "Vane plan (of our own)",
 	Extensions: []string{".vpl"},
-	Holds:      "fixes, plans (routes) with altitudes, closures (areas) with floor and ceiling",
+	Brief:      "fixes, plans (routes) with altitudes, closures (areas) with floor and ceiling",
 	Sniff:      func(h *format.Head) bool { return bytes.HasPrefix(h.Text, []byte(opening)) },
 	Read:       read,
 	Write:      write,
+	Holds:      format.Plainly(declaration),
 }
+
+// declaration says what a Vane plan holds.
+var declaration = &holds.Declaration{
+	Noun: "a Vane plan",
+	Holds: holds.Places{
+		holds.Waypoint:   fix,
+		holds.Route:      holds.Only(holds.Empty, holds.OnePoint).With(holds.Name, names),
+		holds.RoutePoint: fix,
+		holds.Area:       holds.Only(holds.Holes).With(holds.Name, names).With(holds.Fields, holds.Held{Keys: nav.IsLimit}),
+	},
+	Missing: map[holds.Place]holds.Held{holds.Track: {Advice: advice.TracksToRoutes}},
+	Datums:  []nav.VerticalDatum{nav.MeanSeaLevel, nav.PressureLevel},
+	Rounds: holds.Rounds{Position: holds.Step{Size: 1e-6, Standard: true, Words: "a millionth of a degree"},
+		Height: holds.Step{Size: footMetres, Standard: true, Words: "a foot"}},
+}
+
+var (
+	names = holds.Held{Text: holds.Text{Most: nameMost, Letters: "printable ASCII"}}
+	fix   = holds.Only(holds.Height).With(holds.Symbol, holds.Held{Partly: true, Why: "one of five kinds of fix"}).
+		With(holds.Name, holds.Held{Text: holds.Text{Most: identMost, Letters: "capital letters and digits"}})
+)
+
+const (
+	footMetres  = 0.3048
+	flightLevel = 100 * footMetres
+)
 
 const (
 	opening   = "VANE PLAN "
@@ -79,52 +108,33 @@ type writer struct {
 	buf    bytes.Buffer
 	lines  int
 	ledger nav.Ledger
-	lost   map[string]int
 	idents map[string]bool
 	given  map[string]string // the identifiers of fixes by their names
 }
 
 func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Written, error) {
 	done := &format.Written{}
-	w := &writer{lost: map[string]int{}, idents: map[string]bool{}, given: map[string]string{}}
-	format.LoseKept(&w.ledger, d, "vane", "a Vane plan")
-	format.LoseReferences(&w.ledger, d, "a Vane plan", func(o nav.VerticalDatum) bool {
-		return o == nav.MeanSeaLevel ||
-			o == nav.PressureLevel
-	})
+	w := &writer{idents: map[string]bool{}, given: map[string]string{}}
 	w.line("%s%s", opening, version)
 	for i := range d.Waypoints {
 		p := &d.Waypoints[i]
-		w.lose(&p.Item)
-		w.fix("FIX", nav.Waypoints, p)
+		w.fix("FIX", holds.Waypoint, p.Name, p)
 		done.Add(nav.Waypoints, 1)
 	}
 	for i := range d.Routes {
 		r := &d.Routes[i]
-		w.lose(&r.Item)
-		w.line("PLAN %s", w.name(nav.Routes, r.Name))
+		w.line("PLAN %s", w.name(holds.Route, r.Name))
 		for j := range r.Points {
-			w.lose(&r.Points[j].Item)
-			w.fix("LEG", nav.Routes, &r.Points[j])
+			w.fix("LEG", holds.RoutePoint, r.Name, &r.Points[j])
 		}
 		w.line("END")
 		done.Add(nav.Routes, len(r.Points))
-	}
-	for i := range d.Tracks {
-		w.ledger.Lost(nav.Tracks, d.Tracks[i].Name, "track", "a Vane plan has no tracks", 1).Advise(advice.TracksToRoutes)
 	}
 	for i := range d.Areas {
 		w.closure(&d.Areas[i])
 		done.Add(nav.Areas, len(d.Areas[i].Outline))
 	}
 	fmt.Fprintf(&w.buf, "SUM %d %04X\n", w.lines, sum(w.buf.Bytes()))
-	for _, word := range []string{"group", "description", "colour, width or icon", "time", "further fields",
-		"comment, source or type", "links"} {
-		if n := w.lost[word]; n > 0 {
-			w.ledger = append(w.ledger, nav.Entry{KindWord: "item", What: nav.Property(word),
-				Why: "a Vane plan has no place for it", Count: n, Loss: true})
-		}
-	}
 	_, err := out.Write(w.buf.Bytes())
 	done.Ledger = w.ledger
 	return done, err
@@ -135,44 +145,23 @@ func (w *writer) line(text string, args ...any) {
 	w.lines++
 }
 
-func (w *writer) lose(item *nav.Item) {
-	note := func(word string, has bool) {
-		if has {
-			w.lost[word]++
-		}
-	}
-	st := item.Style
-	note("group", item.Group != "")
-	note("description", item.Desc != "")
-	note("colour, width or icon", st.Colour.Set || st.Fill.Set || st.Width != 0 || st.Icon != "")
-	note("comment, source or type", item.Comment != "" || item.Source != "" || item.Type != "" || item.Number != "")
-	note("links", len(item.Links) > 0)
-	for i := range item.Fields {
-		switch item.Fields[i].Key {
-		case nav.FieldFloor, nav.FieldCeiling, nav.FieldFrom, nav.FieldUntil:
-		default:
-			w.lost["further fields"]++
-		}
-	}
-}
-
 // name brings a plan's or closure's name to printable ASCII on one line.
-func (w *writer) name(kind nav.Kind, name string) string {
-	out := strings.Join(strings.FieldsFunc(name, func(r rune) bool { return r <= ' ' || r > '~' }), " ")
+func (w *writer) name(at holds.Place, name string) string {
+	out := strings.Join(strings.FieldsFunc(headings.Plain(name), func(r rune) bool { return r <= ' ' || r > '~' }), " ")
 	if len(out) > nameMost {
 		out = strings.TrimSpace(out[:nameMost])
 	}
 	if out == "" {
-		out = strings.ToUpper(kind.One())
+		out = strings.ToUpper(at.String())
 	}
-	if out != name && name != "" {
-		w.ledger.Changed(kind, name, "name", name, out, "a Vane plan has up to 30 characters of ASCII")
+	if out != name {
+		w.ledger = append(w.ledger, holds.Renamed(at, name, out, "a Vane plan has up to 30 characters of ASCII"))
 	}
 	return out
 }
 
 // ident gives an identifier of at most five capital letters and digits, different from the others.
-func (w *writer) ident(kind nav.Kind, name string) string {
+func (w *writer) ident(at holds.Place, name string) string {
 	if given := w.given[name]; given != "" {
 		return given
 	}
@@ -181,7 +170,7 @@ func (w *writer) ident(kind nav.Kind, name string) string {
 			return r
 		}
 		return -1
-	}, strings.ToUpper(name))
+	}, strings.ToUpper(headings.Plain(name)))
 	short := plain[:min(len(plain), identMost)]
 	if short == "" {
 		short = "P1"
@@ -194,8 +183,9 @@ func (w *writer) ident(kind nav.Kind, name string) string {
 	if name != "" {
 		w.given[name] = short
 	}
-	if short != name && name != "" {
-		w.ledger.Changed(kind, name, "name", name, short, "a Vane plan has identifiers of five capital letters and digits")
+	if short != name {
+		w.ledger = append(w.ledger, holds.Renamed(at, name, short,
+			"a Vane plan has identifiers of five capital letters and digits"))
 	}
 	return short
 }
@@ -211,37 +201,35 @@ func place(p *nav.Point) string {
 	return fmt.Sprintf("%s%09.6f %s%010.6f", lat, math.Abs(p.Lat), lon, math.Abs(p.Lon))
 }
 
-func (w *writer) fix(word string, kind nav.Kind, p *nav.Waypoint) {
+func (w *writer) fix(word string, at holds.Place, of string, p *nav.Waypoint) {
 	level := "-"
 	if p.HasHeight() {
 		switch p.VerticalDatum() {
 		case nav.PressureLevel:
-			level = fmt.Sprintf("F%03.0f", p.Height()/30.48)
-			if math.Abs(math.Remainder(p.Height()/30.48, 1)) > 0.01 {
-				w.ledger.Changed(kind, p.Name, "height", fmt.Sprintf("%.0f m", p.Height()), "level "+level,
-					"flight levels are whole hundreds of feet")
+			n := max(math.Round(p.Height()/flightLevel), 0)
+			level = fmt.Sprintf("F%03.0f", n)
+			if off := math.Abs(p.Height() - n*flightLevel); off > 0.01 {
+				w.ledger = append(w.ledger, holds.Changed(at, of, holds.Height, fmt.Sprintf("%.0f m", p.Height()), "level "+level,
+					"flight levels are whole hundreds of feet"))
 			}
 		default:
-			level = fmt.Sprintf("A%.0f", p.Height()/0.3048)
+			level = fmt.Sprintf("A%.0f", math.Round(p.Height()/footMetres)+0) // no -0
 		}
-	}
-	if p.HasTime() {
-		w.lost["time"]++
 	}
 	is, exact := kindOf(p.Style.Symbol)
 	if !exact {
-		w.ledger.Changed(kind, p.Name, "symbol", p.Style.Symbol, is, "a Vane plan has five kinds of fixes")
+		w.ledger = append(w.ledger, holds.Changed(at, of, holds.Symbol, p.Style.Symbol, is,
+			"a Vane plan has five kinds of fixes"))
 	}
-	w.line("%s %s %s %s %s", word, w.ident(kind, p.Name), place(&p.Point), level, is)
+	w.line("%s %s %s %s %s", word, w.ident(at, p.Name), place(&p.Point), level, is)
 }
 
 func (w *writer) closure(a *nav.Area) {
-	w.lose(&a.Item)
-	w.line("CLOSURE %s", w.name(nav.Areas, a.Name))
-	limits, faults := a.Limits()
-	for _, f := range faults {
-		w.ledger.Lost(nav.Areas, a.Name, "limit", f, 1)
+	if len(a.Outline) == 0 {
+		return
 	}
+	w.line("CLOSURE %s", w.name(holds.Area, a.Name))
+	limits, _ := a.Limits() // what can't be read is a field that is lost
 	for _, x := range []struct {
 		word  string
 		level *nav.Level
@@ -478,14 +466,14 @@ func (r *reader) fix(words []string) (w nav.Waypoint, err error) {
 		return w, err
 	}
 	if text := words[4]; text != "-" {
-		v, perr := strconv.ParseUint(text[1:], 10, 20)
+		v, perr := strconv.ParseInt(text[1:], 10, 20)
 		switch {
 		case perr == nil && text[0] == 'A':
-			w.SetHeight(float64(v)*0.3048, nav.PrecisionOf(1), nav.MeanSeaLevel)
-		case perr == nil && text[0] == 'F' && len(text) <= 4:
-			w.SetHeight(float64(v)*30.48, nav.PrecisionOf(1), nav.PressureLevel)
+			w.SetHeight(float64(v)*footMetres, nav.PrecisionOf(4), nav.MeanSeaLevel)
+		case perr == nil && text[0] == 'F' && len(text) <= 4 && v >= 0:
+			w.SetHeight(float64(v)*flightLevel, nav.PrecisionOf(2), nav.PressureLevel)
 		default:
-			return w, r.fault("%q is no altitude: A1500 in feet above the sea, F085, or -", text)
+			return w, r.fault("%q is no altitude: A1500 or A-20 in feet above the sea, F085, or -", text)
 		}
 	}
 	for i, k := range kinds {

@@ -376,7 +376,7 @@ func (s *System) match(claimed int) *System {
 	var found *System
 	All(func(c *System) bool {
 		if !c.alike(s, true) {
-			return true
+			return s.Projected() || !c.Projected() // geographic ones come first
 		}
 		// Of several that are the same, the one of that name; else rather not the one with its axes exchanged.
 		if named := plain(c.Name) == plain(s.Name); named || found == nil || strings.Contains(found.Name, "N-E") {

@@ -1,0 +1,474 @@
+package holds
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"time"
+
+	"gyrolith/core/advice"
+	"gyrolith/core/nav"
+)
+
+// namedItems is how many items the ledger names for one property; those beyond are one line more.
+const namedItems = 10_000
+
+// Losses compares what a dataset has with what is declared, and gives the ledger of what is not held. Keeps is the word
+// under which the format's own details are kept.
+func (c *Declaration) Losses(d *nav.Dataset, keeps string) nav.Ledger {
+	w := &weighing{Declaration: c, keeps: keeps, told: map[told]int{}, rest: map[told]int{}}
+	w.file(&d.Meta)
+	for i := range d.Waypoints {
+		p := &d.Waypoints[i]
+		w.point(Waypoint, p.Name, p)
+	}
+	for i := range d.Routes {
+		r := &d.Routes[i]
+		if w.line(Route, &r.Item, RouteUses(r)) {
+			for j := range r.Points {
+				w.point(RoutePoint, r.Name, &r.Points[j])
+			}
+		}
+	}
+	for i := range d.Tracks {
+		t := &d.Tracks[i]
+		if w.line(Track, &t.Item, TrackUses(t)) {
+			for j := range t.Segments {
+				w.segment(t.Name, &t.Segments[j])
+			}
+		}
+	}
+	for i := range d.Areas {
+		a := &d.Areas[i]
+		if w.line(Area, &a.Item, AreaUses(a)&^(fix)) {
+			for _, ring := range a.Rings() {
+				w.points(Area, a.Name, ring)
+			}
+		}
+	}
+	w.rounding()
+	return w.ledger
+}
+
+type told struct {
+	at Place
+	of string
+}
+
+// weighing is one comparison.
+type weighing struct {
+	*Declaration
+	keeps  string
+	ledger nav.Ledger
+	told   map[told]int // how many items were named
+	rest   map[told]int // the place of the line for the others
+
+	moved, stepped, clipped struct {
+		count int
+		most  float64 // metres or seconds
+	}
+}
+
+func (c *Declaration) part(at Place) *Part {
+	if p := c.Holds[at]; p != nil {
+		return p
+	}
+	return &Part{}
+}
+
+// note adds an entry for one item, or for the points of one.
+func (w *weighing) note(at Place, name string, what nav.Property, why string, count int, hint advice.Code) {
+	e := nav.Entry{Kind: at.Kind(), KindWord: at.String(), Name: name, What: what, Why: why, Count: count, Loss: true}
+	if hint != "" {
+		e.Advise(hint)
+	}
+	key := told{at, string(what) + why}
+	if n := len(w.ledger) - 1; n >= 0 && w.told[key] > 0 {
+		if last := &w.ledger[n]; last.Name == name && last.What == what && last.Why == why && last.KindWord == e.KindWord {
+			last.Count += count
+			return
+		}
+	}
+	if w.told[key]++; w.told[key] <= namedItems {
+		w.ledger = append(w.ledger, e)
+		return
+	}
+	if i, ok := w.rest[key]; ok {
+		w.ledger[i].Count += count
+		return
+	}
+	w.rest[key] = len(w.ledger)
+	e.Name = ""
+	w.ledger = append(w.ledger, e)
+}
+
+func (w *weighing) lose(at Place, name string, p Property, count int) {
+	h, _ := w.part(at).Terms(p)
+	if h.Partly || count == 0 {
+		return
+	}
+	why := h.Why
+	if why == "" {
+		why = w.Noun + " has no place for it"
+	}
+	w.note(at, name, What(at, p), why, count, h.Advice)
+}
+
+// narrowed lists what need not be said where something else is lost that it belongs to.
+var narrowed = map[Property]Property{FieldTypes: Fields, LinkTexts: Links, HeightReference: Height, TimePrecision: Time}
+
+// item notes what an item uses and the format does not hold.
+func (w *weighing) item(at Place, name string, it *nav.Item, used Set) {
+	part := w.part(at)
+	if w.Trims {
+		w.blanks(at, name, it.Name, it.Comment, it.Desc, it.Source, it.Type, it.Number, it.Style.Symbol)
+		w.blanksOfLinks(at, name, it.Links)
+		for i := range it.Fields {
+			w.blanks(at, name, it.Fields[i].Value)
+		}
+	}
+	lost := used &^ part.whole
+	if lost == 0 {
+		return
+	}
+	for p := range lost.Each() {
+		if whole, ok := narrowed[p]; ok && lost.Has(whole) {
+			continue
+		}
+		switch p {
+		case Fields:
+			w.fields(at, name, it.Fields)
+		case FieldTypes:
+			n := 0
+			for i := range it.Fields {
+				if it.Fields[i].Literal {
+					n++
+				}
+			}
+			w.types(at, name, n)
+		case Links:
+			w.lose(at, name, p, len(it.Links))
+		case Details:
+			w.lose(at, name, p, w.foreign(it.Kept))
+		default:
+			w.lose(at, name, p, 1)
+		}
+	}
+}
+
+// Blanks calls the blanks at the ends of texts in a ledger.
+const Blanks nav.Property = "blanks around texts"
+
+// blanks notes texts with blanks at their ends.
+func (w *weighing) blanks(at Place, name string, texts ...string) {
+	for _, s := range texts {
+		if s != "" && (s[0] <= ' ' || s[len(s)-1] <= ' ') {
+			w.note(at, name, Blanks, "readers of "+w.Noun+" drop them", 1, "")
+			w.ledger[len(w.ledger)-1].Loss = false
+		}
+	}
+}
+
+func (w *weighing) blanksOfLinks(at Place, name string, links []nav.Link) {
+	for i := range links {
+		w.blanks(at, name, links[i].Text)
+	}
+}
+
+// types notes that fields become texts, which changes none of their values.
+func (w *weighing) types(at Place, name string, n int) {
+	if h, _ := w.part(at).Terms(FieldTypes); n == 0 || h.Partly {
+		return
+	}
+	before := len(w.ledger)
+	w.note(at, name, What(at, FieldTypes), w.Noun+" has no types of fields", n, "")
+	if len(w.ledger) > before {
+		e := &w.ledger[before]
+		e.Old, e.New, e.Loss = "numbers and truth values", "texts", false
+	}
+}
+
+func (w *weighing) foreign(kept []nav.Kept) (n int) {
+	for i := range kept {
+		if kept[i].Format != w.keeps {
+			n++
+		}
+	}
+	return
+}
+
+func (w *weighing) fields(at Place, name string, fields []nav.Field) {
+	h, _ := w.part(at).Terms(Fields)
+	if h.Partly {
+		return
+	}
+	why := h.Why
+	if why == "" {
+		why = w.Noun + " has no place for it"
+	}
+	for i := range fields {
+		if h.Keys == nil || !h.Keys(&fields[i]) {
+			w.note(at, name, FieldWord(at, fields[i].Key), why, 1, h.Advice)
+		}
+	}
+}
+
+// FieldWord calls one field in a ledger.
+func FieldWord(at Place, key string) nav.Property {
+	word := "field " + key
+	if at == RoutePoint || at == TrackPoint {
+		word += " of " + at.String() + "s"
+	}
+	return nav.Property(word)
+}
+
+// point notes what a waypoint or a point of a route has.
+func (w *weighing) point(at Place, name string, p *nav.Waypoint) {
+	if w.Holds[at] == nil && at == Waypoint {
+		w.missing(at, name)
+		return
+	}
+	w.item(at, name, &p.Item, ItemUses(&p.Item))
+	w.reading(at, name, &p.Point)
+}
+
+// reading notes what one position has.
+func (w *weighing) reading(at Place, name string, p *nav.Point) {
+	lost := PointUses(p) &^ (w.part(at).whole &^ (1 << HeightReference))
+	for x := range lost.Each() {
+		switch {
+		case lost.Has(Height) && x == HeightReference, lost.Has(Time) && x == TimePrecision:
+		case x == HeightReference:
+			w.reference(at, name, p.VerticalDatum(), 1)
+		default:
+			w.lose(at, name, x, 1)
+		}
+	}
+	w.round(p)
+}
+
+func (w *weighing) reference(at Place, name string, over nav.VerticalDatum, n int) {
+	if n > 0 && over != nav.DatumUnstated && !slices.Contains(w.Datums, over) {
+		w.note(at, name, What(at, HeightReference), "heights above "+over.String()+" are written as they are; "+w.Noun+
+			" can't say above what", n, "")
+	}
+}
+
+func (w *weighing) missing(at Place, name string) {
+	h := w.Missing[at]
+	why := h.Why
+	if why == "" {
+		why = w.Noun + " has no " + at.String() + "s"
+	}
+	w.note(at, name, nav.Property(at.String()), why, 1, h.Advice)
+}
+
+// line notes what a line or an area has, and says whether it is written at all.
+func (w *weighing) line(at Place, it *nav.Item, used Set) bool {
+	if w.Holds[at] == nil {
+		w.missing(at, it.Name)
+		return false
+	}
+	part := w.part(at)
+	if used.Has(Empty) && !part.whole.Has(Empty) {
+		w.note(at, it.Name, EmptyWord(at), w.Noun+" can't hold "+article(at)+" without points", 1, "")
+		return false
+	}
+	if used.Has(OnePoint) && !part.whole.Has(OnePoint) {
+		if h, _ := part.Terms(OnePoint); !h.Partly {
+			w.note(at, it.Name, What(at, OnePoint), w.Noun+" has lines of two points at least", 1, h.Advice)
+		}
+		used &^= 1 << OnePoint
+		if at == Route {
+			return false
+		}
+	}
+	w.item(at, it.Name, it, used)
+	return true
+}
+
+// EmptyWord calls an item without points in a ledger.
+func EmptyWord(at Place) nav.Property { return nav.Property("empty " + at.String()) }
+
+func article(at Place) string {
+	if at == Area {
+		return "an area"
+	}
+	return "a " + at.String()
+}
+
+// points notes what the positions of a line have, of which there may be millions.
+func (w *weighing) points(at Place, name string, points []nav.Point) {
+	part := w.part(at)
+	var heights, times, coarse int
+	var over [4]int
+	all := part.whole.Has(Height) && part.whole.Has(Time) && part.whole.Has(TimePrecision) && len(w.Datums) == 3
+	if !all {
+		for i := range points {
+			p := &points[i]
+			if p.HasHeight() {
+				heights++
+				over[p.VerticalDatum()]++
+			}
+			if mark := p.TimeMark(); mark != nav.NoTime {
+				times++
+				if mark < nav.Seconds {
+					coarse++
+				}
+			}
+		}
+	}
+	h, _ := part.Terms(Height)
+	if !part.whole.Has(Height) && !h.Partly {
+		w.lose(at, name, Height, heights)
+	} else {
+		for i, n := range over {
+			w.reference(at, name, nav.VerticalDatum(i), n)
+		}
+	}
+	switch {
+	case !part.whole.Has(Time):
+		w.lose(at, name, Time, times)
+	case !part.whole.Has(TimePrecision):
+		w.lose(at, name, TimePrecision, coarse)
+	}
+	if w.Rounds != (Rounds{}) {
+		for i := range points {
+			w.round(&points[i])
+		}
+	}
+}
+
+func (w *weighing) segment(name string, s *nav.Segment) {
+	w.points(TrackPoint, name, s.Points)
+	w.lose(Track, name, Details, w.foreign(s.Kept))
+	part := w.part(TrackPoint)
+	for i := range s.Details {
+		detail := &s.Details[i]
+		if detail.Item != nil {
+			w.item(TrackPoint, name, detail.Item, ItemUses(detail.Item))
+		}
+		literals := 0
+		for j := range detail.Values {
+			if w.Trims {
+				w.blanks(TrackPoint, name, detail.Values[j].Value)
+			}
+			if detail.Values[j].Literal {
+				literals++
+			}
+		}
+		lost := DetailUses(detail) &^ part.whole
+		if lost == 0 {
+			continue
+		}
+		if lost.Has(FieldTypes) && lost&SetOf(Speed, Course, FixQuality, Readings) == 0 {
+			w.types(TrackPoint, name, literals)
+		}
+		for p := range (lost & SetOf(Speed, Course, FixQuality, Readings)).Each() {
+			n := 0
+			for j := range detail.Values {
+				if ReadingOf(detail.Values[j].Key) == p {
+					n++
+				}
+			}
+			w.lose(TrackPoint, name, p, n)
+		}
+		if lost.Has(Details) {
+			w.lose(TrackPoint, name, Details, w.foreign(detail.Kept))
+		}
+	}
+}
+
+func (w *weighing) file(m *nav.Meta) {
+	if w.Trims {
+		w.blanks(File, "", m.Name, m.Desc, m.Author, m.Copyright, m.Keywords)
+		w.blanksOfLinks(File, "", m.Links)
+	}
+	lost := FileUses(m) &^ w.part(File).whole
+	for p := range lost.Each() {
+		n := 1
+		switch p {
+		case Attachments:
+			n = len(m.Attachments)
+		case Links:
+			n = len(m.Links)
+		case Details:
+			n = w.foreign(m.Kept)
+		}
+		if whole, ok := narrowed[p]; ok && lost.Has(whole) {
+			continue
+		}
+		w.lose(File, "", p, n)
+	}
+}
+
+const (
+	metresPerDegree = 111_320
+	nothing         = 1e-9 // degrees: a tenth of a millimetre
+	// What a rounding may change before it is a loss.
+	centimetre  = 0.01
+	millisecond = 0.001
+)
+
+// round measures what the steps of the format change of a position.
+func (w *weighing) round(p *nav.Point) {
+	if s := w.Rounds.Position.Size; s > 0 {
+		lat, lon := math.Remainder(p.Lat, s), math.Remainder(p.Lon, s)
+		if math.Abs(lat) > nothing || math.Abs(lon) > nothing {
+			w.moved.count++
+			w.moved.most = max(w.moved.most, metresPerDegree*math.Hypot(lat, lon*math.Cos(p.Lat*math.Pi/180)))
+		}
+	}
+	if s := w.Rounds.Height.Size; s > 0 && p.HasHeight() {
+		if off := math.Abs(math.Remainder(p.Height(), s)); off > 1e-4 {
+			w.stepped.count++
+			w.stepped.most = max(w.stepped.most, off)
+		}
+	}
+	if s := int64(w.Rounds.Time.Size * 1e9); s > 0 && p.HasTime() {
+		if off := p.UnixNano() % s; off != 0 {
+			if off < 0 {
+				off += s
+			}
+			w.clipped.count++
+			w.clipped.most = max(w.clipped.most, float64(off)/1e9)
+		}
+	}
+}
+
+// rounding tells what the steps changed. It is a loss where it can be noticed and the standard could do better.
+func (w *weighing) rounding() {
+	tell := func(what nav.Property, s Step, n int, most, noticed float64, off string) {
+		if n == 0 {
+			return
+		}
+		w.ledger = append(w.ledger, nav.Entry{KindWord: "point", What: what, Old: "as in the data", New: off,
+			Why: fmt.Sprintf("%s has steps of %s", w.Noun, s.Words), Count: n, Loss: most > noticed && !s.Standard})
+	}
+	metres := func(v float64) string {
+		if v < centimetre {
+			return "less than 1 cm off"
+		}
+		return fmt.Sprintf("up to %.2f m off", v)
+	}
+	tell("positions", w.Rounds.Position, w.moved.count, w.moved.most, centimetre, metres(w.moved.most))
+	tell("heights", w.Rounds.Height, w.stepped.count, w.stepped.most, centimetre, metres(w.stepped.most))
+	tell("times", w.Rounds.Time, w.clipped.count, w.clipped.most, millisecond,
+		fmt.Sprintf("up to %v earlier", time.Duration(w.clipped.most*1e9)))
+}
+
+// Changed is an entry of what a writer made of a property of one place.
+func Changed(at Place, name string, p Property, old, new, why string) nav.Entry {
+	return nav.Entry{Kind: at.Kind(), KindWord: at.String(), Name: name, What: What(at, p), Old: old, New: new, Why: why,
+		Count: 1}
+}
+
+// Renamed is an entry of a name that a writer could not keep, which is a loss.
+func Renamed(at Place, old, new, why string) nav.Entry {
+	e := nav.Entry{Kind: at.Kind(), KindWord: at.String(), Name: old, What: nav.PropertyName, Old: old, New: new, Why: why,
+		Count: 1, Loss: old != ""}
+	if at == RoutePoint {
+		e.What = nav.PropertyPointName
+	}
+	return e
+}
