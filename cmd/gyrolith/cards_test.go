@@ -281,7 +281,7 @@ func TestSend(t *testing.T) {
 		t.Errorf("%s", c.out)
 	}
 	if text := f.must("send", "counting.txt", "--dry-run").out; !strings.HasPrefix(text,
-		"$ECWPL,4735.0000,S,01115.5000,E,VC01*") {
+		"$ECWPL,4735.00000,S,01115.50000,E,VC01*") {
 		t.Errorf("%s", text)
 	}
 	f.refuses(2, "is no address", "send", "counting.txt", "--to", "somewhere")

@@ -212,13 +212,15 @@ func TestStowTellsWhatFilesLose(t *testing.T) {
 	t.Parallel()
 	f := newFolder(t)
 	os.Mkdir(f.path("card"), 0o777)
-	f.put("part.gpx", `<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><trk><name>T</name><trkseg>`+
-		`<trkpt lat="-47.6" lon="11.3"><time>2026-03-14T05:00:00Z</time></trkpt><trkpt lat="-47.61" lon="11.3"/>`+
-		`<trkpt lat="-47.62" lon="11.31"><time>2026-03-14T05:20:00Z</time></trkpt></trkseg></trk></gpx>`)
-	f.refuses(3, "would not show all of this", "stow", "part.gpx", "--unit", "kml-file", "--card", "card", "--strict",
+	f.put("part.geojson", `{"type":"Feature","properties":{"name":"T"},"geometry":{"type":"LineString",`+
+		`"coordinates":[[11.3,-47.6,30],[11.31,-47.6,31]]}}`)
+	f.refuses(3, "would not show all of this", "stow", "part.geojson", "--unit", "kml-file", "--card", "card", "--strict",
 		"--quiet")
-	if r := f.must("stow", "part.gpx", "--unit", "kml-file", "--card", "card"); !strings.Contains(r.err, "times") {
-		t.Errorf("it is not said that times are lost:\n%s", r.err)
+	if r := f.must("stow", "part.geojson", "--unit", "kml-file", "--card", "card"); !strings.Contains(
+		r.err,
+		"height references",
+	) {
+		t.Errorf("it is not said that the reference of heights is lost:\n%s", r.err)
 	}
 	f.put("titled.gpx", `<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><metadata>`+
 		`<name>Season</name><desc>All of it</desc>`+

@@ -13,7 +13,7 @@ import (
 
 func ExampleTarget_Write() {
 	d := &nav.Dataset{Waypoints: []nav.Waypoint{{Item: nav.Item{Name: "Rock 1"}, Point: nav.At(-47.5514, 11.3312)}}}
-	d.Meta.Author = "the survey office"
+	d.Meta.Attachments = []nav.Attachment{{Name: "rock.png", Data: []byte("a picture")}}
 
 	target := &export.Target{Formats: format.Formats{geojson.Format}, Format: geojson.Format}
 	made, err := target.Write(context.Background(), d, "rocks.geojson", export.To(os.Stdout))
@@ -28,5 +28,5 @@ func ExampleTarget_Write() {
 	// {"type":"FeatureCollection","features":[
 	// {"type":"Feature","properties":{"name":"Rock 1"},"geometry":{"type":"Point","coordinates":[11.3312,-47.5514]}}
 	// ]}
-	// lost: author of the file
+	// lost: attached files
 }

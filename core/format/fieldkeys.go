@@ -87,7 +87,7 @@ func (k *FieldKeys) rename(o occurrence) string {
 	}
 	name := ""
 	for n := 2; name == "" || k.all[strings.ToLower(name)] || k.reserved(name); n++ {
-		name = fmt.Sprintf("%s %d", o.key, n)
+		name = fmt.Sprintf("%s_%d", o.key, n)
 	}
 	k.all[strings.ToLower(name)] = true
 	k.renamed[o] = name

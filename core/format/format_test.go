@@ -78,7 +78,8 @@ func TestRegistry(t *testing.T) {
 	}
 	seen := map[string]bool{}
 	for _, f := range all.Formats {
-		if f.Title == "" || f.Brief == "" || (f.Holds == nil) == f.Writes() || (f.Sniff == nil) != (f.Read == nil) || seen[f.Name] {
+		if f.Title == "" || f.Brief == "" || (f.Holds == nil) == f.Writes() || (f.Sniff == nil) != (f.Read == nil) ||
+			seen[f.Name] {
 			t.Errorf("%s is not described whole, or there twice", f.Name)
 		}
 		seen[f.Name] = true

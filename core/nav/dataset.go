@@ -62,7 +62,8 @@ type Meta struct {
 // Blank says whether nothing describes the file.
 func (m *Meta) Blank() bool {
 	return m.Name == "" && m.Desc == "" && m.Author == "" && m.AuthorEmail == "" && m.Copyright == "" &&
-		m.CopyrightYear == "" && m.Licence == "" && m.Keywords == "" && len(m.Links) == 0 && len(m.AuthorLinks) == 0 && !m.Time.HasTime()
+		m.CopyrightYear == "" && m.Licence == "" && m.Keywords == "" && len(m.Links) == 0 &&
+		len(m.AuthorLinks) == 0 && !m.Time.HasTime()
 }
 
 // Attachment is a file that came in the same archive, such as an icon.

@@ -7,8 +7,8 @@ import (
 	"gyrolith/core/nav"
 )
 
-// Lines and areas that cross the antimeridian are cut there for formats whose longitudes end at ±180° (RFC 7946, section
-// 3.1.9), and put together again on reading. Positions of cut parts may have the longitude 180.
+// Lines and areas that cross the antimeridian are cut there for formats whose longitudes end at ±180° (RFC 7946,
+// section 3.1.9), and put together again on reading. Positions of cut parts may have the longitude 180.
 
 // unwrap gives longitudes that go on beyond ±180° instead of jumping.
 func unwrap(points []nav.Point) []float64 {

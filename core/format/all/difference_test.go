@@ -19,7 +19,7 @@ type difference struct {
 	at       holds.Place
 	what     nav.Property
 	also     nav.Property // another word for it
-	name     string // of the item that went in
+	name     string       // of the item that went in
 	old, new string
 }
 
@@ -146,9 +146,15 @@ func (c *comparison) fields(at holds.Place, name string, a, b []nav.Field) {
 				keys = append(keys, e.New)
 			}
 		}
-		j := slices.IndexFunc(left, func(g nav.Field) bool { return slices.Contains(keys, g.Key) && sameValue(f.Value, g.Value) })
+		j := slices.IndexFunc(
+			left,
+			func(g nav.Field) bool { return slices.Contains(keys, g.Key) && sameValue(f.Value, g.Value) },
+		)
 		if j < 0 {
-			j = slices.IndexFunc(left, func(g nav.Field) bool { return slices.Contains(keys, g.Key) && trimmed(f.Value) == trimmed(g.Value) })
+			j = slices.IndexFunc(
+				left,
+				func(g nav.Field) bool { return slices.Contains(keys, g.Key) && trimmed(f.Value) == trimmed(g.Value) },
+			)
 			if j >= 0 {
 				c.add(at, holds.Blanks, name, f.Value, left[j].Value)
 			}
@@ -202,7 +208,8 @@ func (c *comparison) point(at holds.Place, name string, p, q *nav.Point) {
 		c.add(at, "heights", name, fmt.Sprint(p.Height()), fmt.Sprint(q.Height()))
 	}
 	switch {
-	case p.HasHeight() && q.HasHeight() && p.VerticalDatum() != nav.DatumUnstated && p.VerticalDatum() != q.VerticalDatum() &&
+	case p.HasHeight() && q.HasHeight() && p.VerticalDatum() != nav.DatumUnstated &&
+		p.VerticalDatum() != q.VerticalDatum() &&
 		!(q.VerticalDatum() == nav.DatumUnstated && slices.Contains(c.datums, p.VerticalDatum())): // by custom
 		c.add(at, holds.What(at, holds.HeightReference), name, p.VerticalDatum().String(), q.VerticalDatum().String())
 	}
@@ -259,7 +266,10 @@ func (c *comparison) track(a *nav.Track, tracks *[]nav.Track, pairs map[*nav.Who
 		if a.Len() == 0 || b.Len() == 0 {
 			return a.Len() == b.Len()
 		}
-		return slices.ContainsFunc(a.Segments, func(s nav.Segment) bool { return near(&s.Points[0], &b.Segments[0].Points[0]) })
+		return slices.ContainsFunc(
+			a.Segments,
+			func(s nav.Segment) bool { return near(&s.Points[0], &b.Segments[0].Points[0]) },
+		)
 	})
 	if j < 0 {
 		c.missing(holds.Track, a.Name, a.Len())

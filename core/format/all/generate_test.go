@@ -10,17 +10,61 @@ import (
 )
 
 // awkward are texts that formats have been known to change.
-var awkward = []string{"Mark", " padded ", "1e5", "007", "=cmd", "it's", "'=x", "a\nb", `quote " ' < & >`, "Nørre Ås 深 😀",
-	"-5", "12.50", "true", "null", "2026-03-14", "tab\tbed", "50%", "a/b", "semi;colon, comma"}
+var awkward = []string{
+	"Mark",
+	" padded ",
+	"1e5",
+	"007",
+	"=cmd",
+	"it's",
+	"'=x",
+	"a\nb",
+	`quote " ' < & >`,
+	"Nørre Ås 深 😀",
+	"-5",
+	"12.50",
+	"true",
+	"null",
+	"2026-03-14",
+	"tab\tbed",
+	"50%",
+	"a/b",
+	"semi;colon, comma",
+}
 
 // fieldKeys are keys that formats use themselves, or take for something else.
-var fieldKeys = []string{"depth", "observer", "name", "description", "group", "kind", "symbol", "type", "comment", "Notes",
-	"ele", "time", "date", "id", "lat", "line", "speed", "floor", "leg geometryType", "colour", "x", "fid", "segment", "ns"}
+var fieldKeys = []string{
+	"depth",
+	"observer",
+	"name",
+	"description",
+	"group",
+	"kind",
+	"symbol",
+	"type",
+	"comment",
+	"Notes",
+	"ele",
+	"time",
+	"date",
+	"id",
+	"lat",
+	"line",
+	"speed",
+	"floor",
+	"leg geometryType",
+	"colour",
+	"x",
+	"fid",
+	"segment",
+	"ns",
+}
 
 // generator makes datasets in which some properties are used.
 type generator struct {
 	*rand.Rand
 	plain bool // texts and keys are the first ones of their lists
+	far   bool // lines and areas cross the antimeridian
 	n     int
 }
 
@@ -53,7 +97,11 @@ var epoch = time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC)
 // point is a place apart from all others.
 func (g *generator) point() nav.Point {
 	g.n++
-	p := nav.At(-47.6+float64(g.n)*0.01, 11.3+float64(g.n%7)*0.013)
+	lon := 11.3
+	if g.far {
+		lon = 179.975
+	}
+	p := nav.At(-47.6+float64(g.n)*0.01, lon+float64(g.n%7)*0.013)
 	p.LatPrecision, p.LonPrecision = nav.PrecisionOf(6), nav.PrecisionOf(6)
 	return p
 }

@@ -121,7 +121,8 @@ func says(e *nav.Entry, d *difference) bool {
 	case "characters":
 		return true
 	}
-	return strings.HasPrefix(string(d.what), "field ") && e.What == holds.What(d.at, holds.Fields) && e.KindWord == d.at.String()
+	return strings.HasPrefix(string(d.what), "field ") && e.What == holds.What(d.at, holds.Fields) &&
+		e.KindWord == d.at.String()
 }
 
 // judge fails a test where a difference is not in a ledger, or a loss of the ledger is none; each sort once.
@@ -163,8 +164,15 @@ func (j *judge) check(v *variant, label string, before, after *nav.Dataset, ledg
 	}
 	for k := range ledger {
 		if e := &ledger[k]; !told[k] && e.Loss && !e.Asked {
-			j.fault("lost "+e.KindWord+string(e.What), "%s: said to be lost, and is not: %s %q: %s: %s", label, e.KindWord, e.Name,
-				e.What, e.Why)
+			j.fault(
+				"lost "+e.KindWord+string(e.What),
+				"%s: said to be lost, and is not: %s %q: %s: %s",
+				label,
+				e.KindWord,
+				e.Name,
+				e.What,
+				e.Why,
+			)
 		}
 	}
 }
@@ -185,7 +193,7 @@ func cases(random int) map[string]*nav.Dataset {
 		}
 	}
 	for i := range random {
-		g := &generator{Rand: rand.New(rand.NewPCG(7, uint64(i)))}
+		g := &generator{Rand: rand.New(rand.NewPCG(7, uint64(i))), far: i%4 == 3}
 		out[fmt.Sprintf("random %d", i)] = g.random(3 + i%9)
 	}
 	return out
@@ -207,4 +215,54 @@ func TestLedgerOfEveryFormat(t *testing.T) {
 			}
 		})
 	}
+}
+
+// Data that went into one format and on into another, and come back, are what they were but for what the ledger of
+// either writing tells.
+func TestLedgerOfEveryPair(t *testing.T) {
+	var data []*nav.Dataset
+	for i := range 3 {
+		g := &generator{Rand: rand.New(rand.NewPCG(11, uint64(i))), far: i == 2}
+		data = append(data, g.random(2+i))
+	}
+	all := variants()
+	for _, a := range all {
+		t.Run(a.String(), func(t *testing.T) {
+			t.Parallel()
+			j := &judge{TB: t}
+			for i, d := range data {
+				first, _ := a.through(t, d.Clone())
+				if first == nil {
+					continue
+				}
+				for _, b := range all {
+					second, told := b.through(t, first.Clone())
+					if second == nil {
+						continue
+					}
+					label := fmt.Sprintf("%d by %v", i, b)
+					j.check(b, label, first, second, told)
+					if back, told := a.through(t, second.Clone()); back != nil {
+						j.check(a, label+" and back", second, back, told)
+					}
+				}
+			}
+		})
+	}
+}
+
+// FuzzLedger makes data of any properties and takes them through any format.
+func FuzzLedger(f *testing.F) {
+	for i := range uint64(8) {
+		f.Add(i, i, uint8(i), i%2 == 0)
+	}
+	all := variants()
+	f.Fuzz(func(t *testing.T, a, b uint64, way uint8, far bool) {
+		g := &generator{Rand: rand.New(rand.NewPCG(a, b)), far: far}
+		d := g.random(2 + int(way>>5))
+		v := all[int(way)%len(all)]
+		if back, ledger := v.through(t, d.Clone()); back != nil {
+			(&judge{TB: t}).check(v, v.String(), d, back, ledger)
+		}
+	})
 }

@@ -110,7 +110,7 @@ func TestRingOrder(t *testing.T) {
 	for _, a := range []nav.Area{
 		{Outline: ring([2]float64{0, 0}, [2]float64{0, 3}, [2]float64{3, 3}),
 			Holes: [][]nav.Point{ring([2]float64{1, 2}, [2]float64{1, 1.5}, [2]float64{1.2, 2})}},
-		{Outline: ring([2]float64{179, 0}, [2]float64{179, 3}, [2]float64{-179, 3})},
+		{Outline: ring([2]float64{177, 0}, [2]float64{177, 3}, [2]float64{179, 3})},
 	} {
 		out, _ := store(t, write, &nav.Dataset{Areas: []nav.Area{a}})
 		var doc struct {

@@ -16,7 +16,8 @@ type writer struct {
 	out    io.Writer
 	buf    []byte
 	err    error
-	keys   *format.FieldKeys
+	keys   *format.FieldKeys // of waypoints, which have a time
+	lined  *format.FieldKeys // of lines and areas
 	wholes *format.Wholes
 	done   format.Written
 	before string // what stands before each feature
@@ -47,7 +48,7 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Writt
 	w.features(d)
 	w.buf = append(w.buf, "\n]}\n"...)
 	w.flush(0)
-	w.done.Ledger = w.keys.Ledger
+	w.done.Ledger = append(w.keys.Ledger, w.lined.Ledger...)
 	return &w.done, w.err
 }
 
@@ -56,7 +57,7 @@ func writeSeq(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Wr
 	w.count = 1 // the separator stands before the first as well
 	w.features(d)
 	w.flush(0)
-	w.done.Ledger = w.keys.Ledger
+	w.done.Ledger = append(w.keys.Ledger, w.lined.Ledger...)
 	return &w.done, w.err
 }
 
@@ -70,7 +71,8 @@ func (w *writer) flush(limit int) {
 }
 
 func (w *writer) features(d *nav.Dataset) {
-	w.keys, w.wholes = format.NewFieldKeys(d, properties...), &format.Wholes{}
+	w.keys, w.lined = format.NewFieldKeys(d, append(properties, "time")...), format.NewFieldKeys(d, properties...)
+	w.wholes = &format.Wholes{}
 	format.Runs(len(d.Waypoints), func(i, j int) bool {
 		a, b := &d.Waypoints[i], &d.Waypoints[j]
 		return format.SameFeature(&a.Item, &b.Item) && a.UnixNano() == b.UnixNano() && a.TimeMark() == b.TimeMark()
@@ -93,7 +95,7 @@ func (w *writer) features(d *nav.Dataset) {
 }
 
 // properties are those of a feature that are no fields.
-var properties = []string{"name", "description", "group", "time"}
+var properties = []string{"name", "description", "group"}
 
 // waypoints writes a waypoint, or several that are one feature.
 func (w *writer) waypoints(parts []nav.Waypoint) {
@@ -142,7 +144,11 @@ func (w *writer) feature(t *thing, geometry func()) {
 	if at != nil && at.HasTime() {
 		props.text("time", string(at.AppendTime(nil)))
 	}
-	names := w.keys.Names(item.Fields)
+	keys := w.lined
+	if t.kind == nav.Waypoints {
+		keys = w.keys
+	}
+	names := keys.Names(item.Fields)
 	for i := range item.Fields {
 		props.field(names[i], &item.Fields[i])
 	}

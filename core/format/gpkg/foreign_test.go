@@ -125,7 +125,8 @@ func TestForeignShapes(t *testing.T) {
 		t.Fatal(err)
 	}
 	if len(d.Tracks) != 1 || d.Tracks[0].Segments[0].Points[1].Height() != 6 || len(d.Areas) != 2 ||
-		d.Areas[1].Name != "Two 2" || len(d.Waypoints) != 1 || d.Waypoints[0].HasHeight() {
+		d.Areas[1].Name != "Two" || d.Areas[0].Whole != d.Areas[1].Whole ||
+		len(d.Waypoints) != 1 || d.Waypoints[0].HasHeight() {
 		t.Errorf("%+v", d)
 	}
 	if !strings.Contains(fmt.Sprint(d.Problems), "a curve or surface") {

@@ -213,8 +213,15 @@ func (p *pack) addSystem() error {
 	return err
 }
 
-var sqlTypes = map[layer.Type]string{layer.Empty: "TEXT", layer.Integer: "INTEGER", layer.Decimal: "REAL", layer.Boolean: "BOOLEAN",
-	layer.Date: "DATE", layer.Time: "DATETIME", layer.Text: "TEXT"}
+var sqlTypes = map[layer.Type]string{
+	layer.Empty:   "TEXT",
+	layer.Integer: "INTEGER",
+	layer.Decimal: "REAL",
+	layer.Boolean: "BOOLEAN",
+	layer.Date:    "DATE",
+	layer.Time:    "DATETIME",
+	layer.Text:    "TEXT",
+}
 
 // add writes a layer: into the table of its name where that has the same geometry and system, or a new one.
 func (p *pack) add(l *layer.Layer, ledger *nav.Ledger) error {

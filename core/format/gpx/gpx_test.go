@@ -26,7 +26,7 @@ func readString(t testing.TB, doc string) *nav.Dataset {
 func writeString(t testing.TB, d *nav.Dataset) (string, nav.Ledger) {
 	t.Helper()
 	var b bytes.Buffer
-	done, err := write(&b, d, &format.WriteOptions{})
+	done, err := Format.Store(&b, d, &format.WriteOptions{})
 	l := done.Ledger
 	if err != nil {
 		t.Fatal(err)
@@ -194,8 +194,8 @@ func TestReadsVersion10(t *testing.T) {
 		t.Errorf("waypoint %+v", w)
 	}
 	out, _ := writeString(t, d)
-	for _, want := range []string{`<gyro:field name="course">95.5</gyro:field>`,
-		`<gyro:field name="speed">1.25</gyro:field>`, "<y:own>1</y:own>", `version="1.1"`} {
+	for _, want := range []string{`<gyro:field name="course" type="json">95.5</gyro:field>`,
+		`<gyro:field name="speed" type="json">1.25</gyro:field>`, "<y:own>1</y:own>", `version="1.1"`} {
 		if !strings.Contains(out, want) {
 			t.Errorf("%s is gone:\n%s", want, out)
 		}

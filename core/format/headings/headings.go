@@ -164,8 +164,8 @@ func Of(title string) (Heading, bool) {
 	return Heading{}, false
 }
 
-// Claimed lists the meanings among wanted that titles of fields would be taken for, where no column has them: a table then
-// needs that column, though it is empty, so that the fields stay fields.
+// Claimed lists the meanings among wanted that titles of fields would be taken for, where no column has them: a table
+// then needs that column, though it is empty, so that the fields stay fields.
 func Claimed(keys []string, wanted ...string) (out []string) {
 	for _, key := range keys {
 		if h, ok := Of(key); ok && slices.Contains(wanted, h.Holds) && !slices.Contains(out, h.Holds) {

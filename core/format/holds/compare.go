@@ -207,8 +207,11 @@ func (w *weighing) fields(at Place, name string, fields []nav.Field) {
 		why = w.Noun + " has no place for it"
 	}
 	for i := range fields {
-		if h.Keys == nil || !h.Keys(&fields[i]) {
+		switch {
+		case h.Keys == nil || !h.Keys(&fields[i]):
 			w.note(at, name, FieldWord(at, fields[i].Key), why, 1, h.Advice)
+		case slices.ContainsFunc(fields[:i], func(f nav.Field) bool { return f.Key == fields[i].Key }):
+			w.note(at, name, FieldWord(at, fields[i].Key), "another field has the same name", 1, h.Advice)
 		}
 	}
 }

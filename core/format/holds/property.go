@@ -115,6 +115,8 @@ func What(at Place, p Property) nav.Property {
 		return nav.Property(words[p].many + " of " + at.String() + "s")
 	case at == Area && (p == Height || p == HeightReference || p == Time || p == TimePrecision):
 		return nav.Property(words[p].many + " of outlines")
+	case at == File && p == Attachments:
+		return nav.Property(words[p].one)
 	case at == File:
 		return nav.Property(words[p].one + " of the file")
 	}

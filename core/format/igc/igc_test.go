@@ -51,7 +51,7 @@ func TestRead(t *testing.T) {
 func TestWrite(t *testing.T) {
 	d, _ := read(format.FromBytes("f.igc", []byte(flight)), &format.ReadOptions{})
 	var out bytes.Buffer
-	done, err := write(&out, d, &format.WriteOptions{})
+	done, err := Format.Store(&out, d, &format.WriteOptions{})
 	l := done.Ledger
 	if err != nil {
 		t.Fatal(err)

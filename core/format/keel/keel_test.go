@@ -40,7 +40,7 @@ func sample() *nav.Dataset {
 func card(t testing.TB, d *nav.Dataset, version string) ([]byte, nav.Ledger) {
 	t.Helper()
 	var out bytes.Buffer
-	done, err := write(&out, d, &format.WriteOptions{Version: version})
+	done, err := Format.Store(&out, d, &format.WriteOptions{Version: version})
 	l := done.Ledger
 	if err != nil {
 		t.Fatal(err)

@@ -263,7 +263,8 @@ func (w *writer) placemark(m *mark, geometry func()) {
 	w.pieces(item.Kept, "Region", nil)
 	w.extendedData(m)
 	for _, k := range item.Kept {
-		if k.Format == "kml" && rank(k.Where) < 0 && k.Where != "" && k.Where != typed && !strings.HasPrefix(k.Where, "Style/") {
+		if k.Format == "kml" && rank(k.Where) < 0 && k.Where != "" && k.Where != typed &&
+			!strings.HasPrefix(k.Where, "Style/") {
 			w.piece(k)
 		}
 	}
@@ -296,8 +297,8 @@ func anyHeight(points []nav.Point) bool {
 	return false
 }
 
-// altitudeMode says that heights are above the sea. Where only some positions have one it says nothing, since the others
-// would stand at the level of the sea; the extension says it then.
+// altitudeMode says that heights are above the sea. Where only some positions have one it says nothing, since the
+// others would stand at the level of the sea; the extension says it then.
 func (w *writer) altitudeMode(points []nav.Point) {
 	if anyHeight(points) && !someLack(points) {
 		w.Leaf("altitudeMode", "absolute")
@@ -469,7 +470,8 @@ func (w *writer) pointValues(seg *nav.Segment) {
 		for i := range seg.Points {
 			value := ""
 			if d := seg.Detail(&seg.Points[i]); d != nil {
-				if k := slices.IndexFunc(d.Values, func(f nav.Field) bool { return f.Key == key }); k >= 0 && w.inArray(d.Values, k) {
+				if k := slices.IndexFunc(d.Values, func(f nav.Field) bool { return f.Key == key }); k >= 0 &&
+					w.inArray(d.Values, k) {
 					value = d.Values[k].Value
 				}
 			}

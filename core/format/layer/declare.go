@@ -13,8 +13,8 @@ import (
 var inColumns = holds.SetOf(holds.Comment, holds.Description, holds.Source, holds.Type, holds.Number, holds.Group,
 	holds.Symbol, holds.Icon, holds.IconScale, holds.Colour, holds.Width, holds.Fill, holds.Outline)
 
-// columnNames are the columns that are called otherwise than the extension has it: what a layer of somebody else's means
-// by width or number is another thing.
+// columnNames are the columns that are called otherwise than the extension has it: what a layer of somebody else's
+// means by width or number is another thing.
 var columnNames = map[string]string{"desc": "description", "number": "item no", "width": "line width",
 	"icon-scale": "icon scale"}
 
@@ -42,8 +42,8 @@ func wordOf(title string) string {
 
 // attributeWords are the columns of an item's own properties, which no field can have.
 var attributeWords = []string{"name", "kind", "comment", "description", "source", "type", "item no", "group",
-	"symbol", "icon", "icon scale", "colour", "line width", "fill", "filled", "outlined", "line", "segment", "time",
-	"height", "link", "fid", "geom", "part of"}
+	"symbol", "icon", "icon scale", "colour", "line width", "fill", "filled", "outlined", "line", "segment",
+	"link", "fid", "geom", "part of"}
 
 const heightsOfLines = "lines and areas of a layer have heights only where every point of the layer has one"
 

@@ -5,6 +5,7 @@ package layer
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -114,7 +115,14 @@ func Of(d *nav.Dataset, opt *format.WriteOptions, kinds bool) ([]*Layer, *format
 	if kinds {
 		split = byKind
 	}
-	src := &source{d: d, wholes: &format.Wholes{}, system: opt.System, trackPoints: opt.TrackPoints, keys: format.NewFieldKeys(d, attributeWords...)}
+	src := &source{
+		d:           d,
+		wholes:      &format.Wholes{},
+		system:      opt.System,
+		trackPoints: opt.TrackPoints,
+		keys:        format.NewFieldKeys(d, attributeWords...),
+		pointKeys:   format.NewFieldKeys(d, append([]string{"time", "height"}, attributeWords...)...),
+	}
 	var out []*Layer
 	for _, l := range split {
 		l := &l
@@ -171,7 +179,7 @@ func Of(d *nav.Dataset, opt *format.WriteOptions, kinds bool) ([]*Layer, *format
 		}
 		out = append(out, l)
 	}
-	done.Ledger = append(append(src.keys.Ledger, done.Ledger...), src.ledger(out)...)
+	done.Ledger = append(slices.Concat(src.pointKeys.Ledger, src.keys.Ledger, done.Ledger), src.ledger(out)...)
 	return out, done
 }
 
@@ -222,7 +230,8 @@ func (l *Layer) loseTypes(ledger *nav.Ledger) {
 		}
 		if n := counts[kind]; n > 0 {
 			*ledger = append(*ledger, nav.Entry{Kind: kind, KindWord: at.String(), What: holds.What(at, holds.FieldTypes),
-				Old: "numbers, truth values, null", New: "texts, or absent", Why: "a column has one type, and null is absent", Count: n})
+				Old: "numbers, truth values, null", New: "texts, or absent", Why: "a column has one type, and null is absent",
+				Count: n})
 		}
 	}
 }
@@ -378,7 +387,11 @@ func (l *Layer) attributes(f *raw, give func(attribute)) {
 		}
 	}
 	put("link", strings.Join(links, " "), property)
-	for i, name := range l.from.keys.Names(f.fields) {
+	keys := l.from.keys
+	if l.Geometry == Points {
+		keys = l.from.pointKeys
+	}
+	for i, name := range keys.Names(f.fields) {
 		sort := field
 		if f.fields[i].Literal {
 			sort = literalField

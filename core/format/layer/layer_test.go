@@ -85,11 +85,11 @@ func TestTrackPoints(t *testing.T) {
 		n++
 		return nil
 	})
-	if got := column(layers[2], one(layers[2]), "number"); got != "4" {
+	if got := column(layers[2], one(layers[2]), "item no"); got != "4" {
 		t.Errorf("the number of the track is %q", got)
 	}
 	// A field of the data is not hidden by what is worked out.
-	if got := column(layers[0], one(layers[0]), "time"); got != "mine" {
+	if got := column(layers[0], one(layers[0]), "time_2"); got != "mine" {
 		t.Errorf("the field time is %q", got)
 	}
 }
@@ -116,9 +116,9 @@ func TestLedger(t *testing.T) {
 		nav.Waypoint{Item: nav.Item{Name: "Near"}, Point: nav.At(-47, 20)})
 	layers, done := Of(d, &format.WriteOptions{System: utm}, false)
 	ledger := done.Ledger
-	told := fmt.Sprint(ledger)
+	told := fmt.Sprint(append(Declare("a layer", nil).Losses(d, ""), ledger...))
 	for _, what := range []string{"times", "heights", "names of route points", "empty route",
-		"beyond the reach", "outside of the system's area", "height reference"} {
+		"beyond the reach", "outside of the system's area", "title of the file"} {
 		if !strings.Contains(told, what) {
 			t.Errorf("%s is lost in silence: %s", what, told)
 		}
@@ -161,7 +161,8 @@ func TestBuilder(t *testing.T) {
 	}
 	b.Area([][][]Position{{{{X: 0, Y: 0}, {X: 1, Y: 0}, {X: 1, Y: 1}, {X: 0, Y: 0}}},
 		{{{X: 5, Y: 0}, {X: 6, Y: 0}, {X: 6, Y: 1}}}}, []string{"Twins", "", "", "", "", "", "", ""}, 6)
-	if len(d.Areas) != 2 || d.Areas[0].Name != "Twins 1" || d.Areas[1].Name != "Twins 2" || len(d.Areas[0].Outline) != 3 {
+	if len(d.Areas) != 2 || d.Areas[0].Name != "Twins" || d.Areas[1].Whole != d.Areas[0].Whole ||
+		len(d.Areas[0].Outline) != 3 {
 		t.Errorf("%+v", d.Areas)
 	}
 	// The user knows better what a column holds.

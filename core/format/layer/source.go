@@ -13,7 +13,8 @@ type source struct {
 	d           *nav.Dataset
 	system      *crs.System
 	trackPoints bool
-	keys        *format.FieldKeys
+	keys        *format.FieldKeys // of lines and areas
+	pointKeys   *format.FieldKeys
 	wholes      *format.Wholes
 }
 

@@ -48,7 +48,7 @@ func TestFromElsewhere(t *testing.T) {
 		r.Points = append(r.Points, w)
 	}
 	var out bytes.Buffer
-	done, err := write(&out, &nav.Dataset{Routes: []nav.Route{r}}, &format.WriteOptions{})
+	done, err := Format.Store(&out, &nav.Dataset{Routes: []nav.Route{r}}, &format.WriteOptions{})
 	l := done.Ledger
 	if err != nil || l.Losses() != 0 {
 		t.Fatal(err, l)

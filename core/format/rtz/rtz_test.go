@@ -83,7 +83,7 @@ func TestBack(t *testing.T) {
 	d := readText(t, plan)
 	for version, space := range map[string]string{"": "RTZ/1/1", "1.0": "RTZ/1/0", "1.1": "RTZ/1/1"} {
 		var out, again bytes.Buffer
-		done, err := write(&out, d, &format.WriteOptions{Version: version})
+		done, err := Format.Store(&out, d, &format.WriteOptions{Version: version})
 		l := done.Ledger
 		if err != nil || l.Losses() != 0 {
 			t.Fatalf("%v %v", err, l)
@@ -126,9 +126,9 @@ func TestRefused(t *testing.T) {
 	d.Waypoints = []nav.Waypoint{{}}
 	d.Routes[0].Points[0].SetHeight(3, 0, nav.MeanSeaLevel)
 	d.Routes[0].Fields = append(d.Routes[0].Fields, nav.Field{Key: "mood", Value: "good"})
-	done, _ := write(&bytes.Buffer{}, d, &format.WriteOptions{})
+	done, _ := Format.Store(&bytes.Buffer{}, d, &format.WriteOptions{})
 	l := done.Ledger
-	for _, what := range []string{"waypoints", "heights of points", "field mood"} {
+	for _, what := range []string{"waypoint", "heights of route points", "field mood"} {
 		if !strings.Contains(fmt.Sprint(l), what) {
 			t.Errorf("%s is lost in silence: %v", what, l)
 		}

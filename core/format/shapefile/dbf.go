@@ -235,8 +235,8 @@ func columnsFor(l *layer.Layer, ledger *nav.Ledger) []column {
 	return out
 }
 
-// uniqueName brings a name to ten ASCII letters, digits and underscores that no other column has. That of a field is not
-// shortened to a word for a property.
+// uniqueName brings a name to ten ASCII letters, digits and underscores that no other column has. That of a field is
+// not shortened to a word for a property.
 func uniqueName(name string, taken map[string]bool, field bool) string {
 	var b strings.Builder
 	for _, r := range headings.Plain(name) {

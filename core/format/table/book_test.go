@@ -44,13 +44,13 @@ func TestBook(t *testing.T) {
 		name, _ := excelize.CoordinatesToCellName(at[title]+1, 2)
 		return name
 	}
-	for _, title := range []string{"lat", "lon", "height", "time", "depth"} {
+	for _, title := range []string{"lat", "lon", "height", "time (UTC)", "depth"} {
 		if kind, _ := book.GetCellType("Waypoints", cell(title)); kind != excelize.CellTypeUnset &&
 			kind != excelize.CellTypeNumber && kind != excelize.CellTypeDate {
 			t.Errorf("%s is of the type %v", title, kind)
 		}
 	}
-	if shown, _ := book.GetCellValue("Waypoints", cell("time")); shown != "2026-03-14 05:30:00" {
+	if shown, _ := book.GetCellValue("Waypoints", cell("time (UTC)")); shown != "2026-03-14 05:30:00" {
 		t.Errorf("the time shows as %q", shown)
 	}
 	column, _ := excelize.ColumnNumberToName(at["name"] + 1)

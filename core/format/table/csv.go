@@ -24,7 +24,8 @@ func (w *csvWriter) record(cells []string) error {
 		if c == "" && len(cells) > 1 {
 			continue
 		}
-		if c != "" && c != `\.` && c == strings.TrimSpace(c) && !strings.ContainsRune(c, w.sep) && !strings.ContainsAny(c, "\"\r\n") {
+		if c != "" && c != `\.` && c == strings.TrimSpace(c) && !strings.ContainsRune(c, w.sep) &&
+			!strings.ContainsAny(c, "\"\r\n") {
 			w.WriteString(c)
 			continue
 		}

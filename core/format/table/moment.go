@@ -2,10 +2,12 @@ package table
 
 import (
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
 
+	"gyrolith/core/format/headings"
 	"gyrolith/core/nav"
 )
 
@@ -32,6 +34,7 @@ type moments struct {
 	clock  nav.Clock
 	serial bool // numbers are days since 1900, as workbooks have them
 	since  time.Time
+	utc    bool // the title says so: times that name no zone are of UTC, and no day alone stands among them
 }
 
 // observe learns from a date which order the table has: a part beyond 12 is the day, and full stops put the day first.
@@ -50,6 +53,13 @@ func (m *moments) observe(text string) {
 	}
 }
 
+// says takes from the title of a column of times whether they are of UTC.
+func (m *moments) says(title string) {
+	if slices.Contains(strings.Fields(headings.Folded(title)), "utc") {
+		m.utc, m.zone = true, time.UTC
+	}
+}
+
 // parse reads a time. Ambiguous says that it is a date of which day and month can't be told apart.
 func (m *moments) parse(text string) (ns int64, mark nav.TimeMark, zoned, ok, ambiguous bool) {
 	text = strings.TrimSpace(text)
@@ -64,10 +74,10 @@ func (m *moments) parse(text string) (ns int64, mark nav.TimeMark, zoned, ok, am
 			if at.Nanosecond() != 0 {
 				mark += 3
 			}
-			if v == float64(int64(v)) {
+			if v == float64(int64(v)) && !m.utc {
 				mark = nav.Day
 			}
-			return m.local(at), mark, false, true, false
+			return m.local(at), mark, m.utc, true, false
 		}
 	}
 	if ns, mark, zoned, ok = nav.ParseTime([]byte(text), m.zone); ok && mark >= nav.Day {

@@ -222,6 +222,9 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 	r.moments.zone = opt.Zone
 	r.when = f.at["time"]
 	if at := r.when; len(at) > 0 {
+		if len(at) == 1 && at[0] < len(r.titles) {
+			r.moments.says(r.titles[at[0]])
+		}
 		for _, cells := range rows[f.header+1:] {
 			if at[0] < len(cells) {
 				r.moments.observe(cells[at[0]])
@@ -470,7 +473,7 @@ func (r *reader) setTime(w *nav.Waypoint, cells [][]byte, columns []int, line in
 	}
 	switch {
 	case ok:
-		if !zoned && r.opt.Zone == nil && mark >= nav.Seconds {
+		if !zoned && !r.moments.utc && r.opt.Zone == nil && mark >= nav.Seconds {
 			r.d.Note(nav.ProblemTimes, "a time names no zone and was taken as UTC", line, 0).Advise(advice.NameZone)
 		}
 		w.SetTime(ns, mark)

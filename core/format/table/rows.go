@@ -37,7 +37,8 @@ func rows(d *nav.Dataset, items bool, visit func(*row) error) error {
 	none := &nav.Item{}
 	for i := range d.Waypoints {
 		w := &d.Waypoints[i]
-		if err := visit(&row{kind: nav.Waypoints, whole: &w.Item, group: w.Group, number: i + 1, item: &w.Item, fields: w.Fields,
+		if err := visit(&row{kind: nav.Waypoints, whole: &w.Item, group: w.Group, number: i + 1,
+			item: &w.Item, fields: w.Fields,
 			point: &w.Point}); err != nil {
 			return err
 		}
@@ -46,7 +47,8 @@ func rows(d *nav.Dataset, items bool, visit func(*row) error) error {
 		r := &d.Routes[i]
 		for j := range r.Points {
 			w := &r.Points[j]
-			if err := visit(&row{kind: nav.Routes, whole: &r.Item, ordinal: i + 1, line: r.Name, group: r.Group, number: j + 1, item: &w.Item,
+			if err := visit(&row{kind: nav.Routes, whole: &r.Item, ordinal: i + 1, line: r.Name,
+				group: r.Group, number: j + 1, item: &w.Item,
 				fields: w.Fields, point: &w.Point}); err != nil {
 				return err
 			}
@@ -59,7 +61,17 @@ func rows(d *nav.Dataset, items bool, visit func(*row) error) error {
 			s := &t.Segments[j]
 			for k := range s.Points {
 				n++
-				r := row{kind: nav.Tracks, whole: &t.Item, ordinal: i + 1, line: t.Name, group: t.Group, number: n, segment: j + 1, item: none, point: &s.Points[k]}
+				r := row{
+					kind:    nav.Tracks,
+					whole:   &t.Item,
+					ordinal: i + 1,
+					line:    t.Name,
+					group:   t.Group,
+					number:  n,
+					segment: j + 1,
+					item:    none,
+					point:   &s.Points[k],
+				}
 				if x := s.Detail(&s.Points[k]); x != nil {
 					r.fields = x.Values
 					if x.Item != nil {
@@ -79,7 +91,8 @@ func rows(d *nav.Dataset, items bool, visit func(*row) error) error {
 		for j, ring := range a.Rings() {
 			for k := range ring {
 				n++
-				if err := visit(&row{kind: nav.Areas, whole: &a.Item, ordinal: i + 1, line: a.Name, group: a.Group, number: n, segment: j + 1, item: none,
+				if err := visit(&row{kind: nav.Areas, whole: &a.Item, ordinal: i + 1, line: a.Name,
+					group: a.Group, number: n, segment: j + 1, item: none,
 					point: &ring[k]}); err != nil {
 					return err
 				}
@@ -335,8 +348,8 @@ func (r *row) angle(holds string, t *format.Table, s *crs.System) any {
 // formulaSigns begin what a spreadsheet takes for a formula.
 const formulaSigns = "=+-@\t\r"
 
-// cellText writes a value for CSV. A text that a spreadsheet would take for a formula gets an apostrophe in front, and so
-// does one that looks as if it had got one.
+// cellText writes a value for CSV. A text that a spreadsheet would take for a formula gets an apostrophe in front, and
+// so does one that looks as if it had got one.
 func cellText(v any) string {
 	switch v := v.(type) {
 	case float64:

@@ -57,7 +57,7 @@ func TestCSV(t *testing.T) {
 	if l.Losses() != 0 {
 		t.Errorf("%v", l)
 	}
-	if done, _ = writeCSV(&out, sample(),
+	if done, _ = FormatCSV.Store(&out, sample(),
 		&format.WriteOptions{Table: &format.Table{Columns: columns[:4]}}); done.Ledger.Losses() < 4 {
 		t.Errorf("what has no column is not told: %v", done.Ledger)
 	}

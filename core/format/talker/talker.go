@@ -96,9 +96,11 @@ func Encode(d *nav.Dataset) ([]Group, nav.Ledger) {
 		g := Group{Name: "waypoints"}
 		for i := range d.Waypoints {
 			w := &d.Waypoints[i]
-			if text, fresh := e.waypoint(holds.Waypoint, w); fresh {
-				g.Sentences = append(g.Sentences, text)
+			text, fresh := e.waypoint(holds.Waypoint, w)
+			if !fresh { // the same again: another name tells the two apart
+				text = e.sentence(w, e.free(holds.Waypoint, w))
 			}
+			g.Sentences = append(g.Sentences, text)
 		}
 		out = append(out, g)
 	}
@@ -130,23 +132,31 @@ func (e *encoder) name(at holds.Place, w *nav.Waypoint) (name string, fresh bool
 	if given := e.given[key]; given != "" {
 		return given, false
 	}
+	name = e.free(at, w)
+	e.given[key] = name
+	return name, true
+}
+
+// free makes a name that no other point has.
+func (e *encoder) free(at holds.Place, w *nav.Waypoint) string {
 	base := plain(w.Name)
 	if base == "" {
 		base = "P1"
 	}
-	name = base
+	name := base
 	for n := 2; e.used[name]; n++ {
 		number := strconv.Itoa(n)
 		name = strings.TrimSpace(base[:min(len(base), nameMost-len(number)-1)]) + " " + number
 	}
-	e.used[name], e.given[key] = true, name
+	e.used[name] = true
 	if name != w.Name {
 		e.ledger = append(e.ledger, holds.Renamed(at, w.Name, name, nameLimit))
 	}
-	return name, true
+	return name
 }
 
-// perDegree is how many of the smallest steps of an angle are a degree: minutes are written to a hundred-thousandth, 2 cm.
+// perDegree is how many of the smallest steps of an angle are a degree: minutes are written to a hundred-thousandth, 2
+// cm.
 const perDegree = 60 * 100_000
 
 // angle writes degrees and minutes.
@@ -161,8 +171,11 @@ func angle(v float64, width int, plus, minus string) string {
 
 func (e *encoder) waypoint(at holds.Place, w *nav.Waypoint) (text string, fresh bool) {
 	name, fresh := e.name(at, w)
-	return Sentence(fmt.Sprintf("%sWPL,%s,%s,%s", talkerID, angle(w.Lat, 2, "N", "S"), angle(w.Lon, 3, "E", "W"), name)),
-		fresh
+	return e.sentence(w, name), fresh
+}
+
+func (e *encoder) sentence(w *nav.Waypoint, name string) string {
+	return Sentence(fmt.Sprintf("%sWPL,%s,%s,%s", talkerID, angle(w.Lat, 2, "N", "S"), angle(w.Lon, 3, "E", "W"), name))
 }
 
 func (e *encoder) route(r *nav.Route, i int) Group {

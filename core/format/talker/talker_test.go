@@ -46,14 +46,14 @@ func TestSentences(t *testing.T) {
 	}
 	d.Routes = []nav.Route{r}
 	var out bytes.Buffer
-	done, err := write(&out, d, &format.WriteOptions{})
+	done, err := Format.Store(&out, d, &format.WriteOptions{})
 	l := done.Ledger
 	if err != nil {
 		t.Fatal(err)
 	}
 	lines := strings.SplitAfter(out.String(), "\r\n")
-	if lines[0] != "$ECWPL,4736.0000,S,01118.0000,E,Rock 1*"+fmt.Sprintf("%02X\r\n",
-		Sum("ECWPL,4736.0000,S,01118.0000,E,Rock 1")) {
+	if lines[0] != "$ECWPL,4736.00000,S,01118.00000,E,Rock 1*"+fmt.Sprintf("%02X\r\n",
+		Sum("ECWPL,4736.00000,S,01118.00000,E,Rock 1")) {
 		t.Errorf("%q", lines[0])
 	}
 	routes := 0
@@ -76,16 +76,35 @@ func TestSentences(t *testing.T) {
 	if w := back.Waypoints[0]; math.Abs(w.Lat+47.6) > 1e-9 || math.Abs(w.Lon-11.3) > 1e-9 {
 		t.Errorf("%v %v", w.Lat, w.Lon)
 	}
-	if len(l) == 0 || l[0].New != "Rock 1" {
+	if len(l) != 2 || l[1].New != "Rock 1" {
+		t.Errorf("%v", l)
+	}
+}
+
+// Two waypoints that are the same stay two, under names that differ, and a route takes the first.
+func TestTwins(t *testing.T) {
+	w := nav.Waypoint{Item: nav.Item{Name: "Rock"}, Point: nav.At(-47.6, 11.3)}
+	d := &nav.Dataset{Waypoints: []nav.Waypoint{w, w}, Routes: []nav.Route{{Item: nav.Item{Name: "R"},
+		Points: []nav.Waypoint{w}}}}
+	var out bytes.Buffer
+	done, err := Format.Store(&out, d, &format.WriteOptions{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	text := out.String()
+	if strings.Count(text, "WPL") != 2 || !strings.Contains(text, "Rock 2*") || !strings.Contains(text, "c,R,Rock*") {
+		t.Errorf("%s", text)
+	}
+	if l := done.Ledger; len(l) != 1 || l[0].New != "Rock 2" {
 		t.Errorf("%v", l)
 	}
 }
 
 func TestWhatCanGoWrong(t *testing.T) {
-	good := Sentence("ECWPL,4736.0000,S,01118.0000,E,A")
+	good := Sentence("ECWPL,4736.00000,S,01118.00000,E,A")
 	for text, want := range map[string]string{
 		strings.Replace(good, "4736", "4737", 1):            "the sentence was garbled",
-		"$ECWPL,4736.0000,S,01118.0000,E,A\r\n":             "has no checksum",
+		"$ECWPL,4736.00000,S,01118.00000,E,A\r\n":           "has no checksum",
 		Sentence("ECWPL,4760.0000,S,01118.0000,E,A"):        "no position that can be used",
 		Sentence("ECWPL,4736.0000,S,A"):                     "has five fields",
 		Sentence("ECRTE,1,1,c,R,A,B") + good:                "no WPL sentence gives the position",
@@ -101,7 +120,7 @@ func TestWhatCanGoWrong(t *testing.T) {
 }
 
 func FuzzRead(f *testing.F) {
-	f.Add([]byte(Sentence("ECWPL,4736.0000,S,01118.0000,E,A") + Sentence("ECRTE,1,1,c,R,A")))
+	f.Add([]byte(Sentence("ECWPL,4736.00000,S,01118.00000,E,A") + Sentence("ECRTE,1,1,c,R,A")))
 	f.Fuzz(func(t *testing.T, b []byte) {
 		d, err := read(format.FromBytes("t", b), &format.ReadOptions{})
 		if err != nil {

@@ -14,7 +14,7 @@ import (
 func plan(t testing.TB, d *nav.Dataset) (string, nav.Ledger) {
 	t.Helper()
 	var out bytes.Buffer
-	done, err := write(&out, d, &format.WriteOptions{})
+	done, err := Format.Store(&out, d, &format.WriteOptions{})
 	l := done.Ledger
 	if err != nil {
 		t.Fatal(err)
