@@ -60,6 +60,17 @@ type Part struct {
 	Write  func(io.Writer) error
 }
 
+// CheckVersion refuses a version that is not written; "" is the usual one.
+func (x *Format) CheckVersion(version string) error {
+	switch {
+	case version == "" || slices.Contains(x.Versions, version):
+		return nil
+	case len(x.Versions) == 0:
+		return fmt.Errorf("%s is written in one version only", x.Name)
+	}
+	return fmt.Errorf("%s is not written in a version %q; there are %s", x.Name, version, strings.Join(x.Versions, ", "))
+}
+
 // Writes says whether the format is written.
 func (x *Format) Writes() bool { return x.Write != nil || x.Set != nil }
 

@@ -68,7 +68,7 @@ func TestForeignFiles(t *testing.T) {
 
 func TestRegistry(t *testing.T) {
 	for path, want := range map[string]string{"a.gpx": "gpx", "A.GPX": "gpx", "x/y.kmz": "kmz",
-		"b.geojsonl": "geojsonseq", "c.json": "geojson"} {
+		"b.geojsonl": "geojsonl", "b.geojsons": "geojsonseq", "c.json": "geojson"} {
 		if f := all.Formats.ByPath(path); f == nil || f.Name != want {
 			t.Errorf("%s: %v", path, f)
 		}

@@ -16,6 +16,9 @@ const (
 	FieldUntil   = "valid until"
 )
 
+// LimitWords calls the fields of IsLimit.
+const LimitWords = "floor, ceiling, valid from and valid until"
+
 // IsLimit says whether a field says when or between which heights an area holds, and can be read so.
 func IsLimit(f *Field) bool {
 	switch f.Key {

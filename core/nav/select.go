@@ -3,6 +3,7 @@ package nav
 import (
 	"errors"
 	"fmt"
+	"math"
 	"path"
 	"strings"
 )
@@ -136,8 +137,7 @@ func (s *Selection) Apply(d *Dataset) error {
 	had := d.Points()
 	d.Waypoints = keep(d.Waypoints, func(w *Waypoint) bool { return s.wants(Waypoints, &w.Item) && s.within(&w.Point) })
 	d.Routes = keep(d.Routes, func(r *Route) bool {
-		return s.wants(Routes, &r.Item) &&
-			(s.partless() || anyPoint(r.Points, func(w *Waypoint) bool { return s.within(&w.Point) }))
+		return s.wants(Routes, &r.Item) && (s.partless() || s.passes(r))
 	})
 	d.Areas = keep(d.Areas, func(a *Area) bool { return s.wants(Areas, &a.Item) && (s.partless() || s.touches(a)) })
 	d.Tracks = keep(d.Tracks, func(t *Track) bool {
@@ -177,42 +177,62 @@ func anyPoint[T any](points []T, is func(*T) bool) bool {
 	return false
 }
 
+// passes says whether a route has a point in the box and the time, or a leg across the box.
+func (s *Selection) passes(r *Route) bool {
+	if anyPoint(r.Points, func(w *Waypoint) bool { return s.within(&w.Point) }) {
+		return true
+	}
+	if s.Since != nil || s.Until != nil {
+		return false
+	}
+	for i := 1; i < len(r.Points); i++ {
+		if s.Inside.crossedBy(&r.Points[i-1].Point, &r.Points[i].Point) {
+			return true
+		}
+	}
+	return false
+}
+
 // touches says whether an area has a corner in the box, an edge across it, or the whole box inside it.
 func (s *Selection) touches(a *Area) bool {
-	if s.Since != nil || s.Until != nil {
-		return anyPoint(a.Outline, s.within)
-	}
 	if anyPoint(a.Outline, s.within) {
 		return true
 	}
 	b := s.Inside
-	if b == nil || len(a.Outline) < 3 {
+	if s.Since != nil || s.Until != nil || b == nil || len(a.Outline) < 3 {
 		return false
 	}
-	// Longitudes are counted from the box's west edge, so that a box or an outline across the antimeridian is
-	// like any other.
-	east := b.East - b.West
-	if east < 0 {
-		east += 360
-	}
-	x := func(p *Point) float64 { return WrapLon(p.Lon-b.West-east/2) + east/2 }
-	inside := false
+	inside := false // the south-western corner, by the edges that a line from it to the east crosses
 	for i := range a.Outline {
 		p, q := &a.Outline[i], &a.Outline[(i+1)%len(a.Outline)]
-		px, qx := x(p), x(q)
-		if qx-px > 180 {
-			qx -= 360
-		} else if px-qx > 180 {
-			qx += 360
-		}
-		if crossesBox(px, p.Lat, qx, q.Lat, 0, b.South, east, b.North) {
+		if b.crossedBy(p, q) {
 			return true
 		}
-		if (p.Lat > b.South) != (q.Lat > b.South) && 0 < (qx-px)*(b.South-p.Lat)/(q.Lat-p.Lat)+px {
+		px, qx := WrapLon(p.Lon-b.West), WrapLon(q.Lon-b.West)
+		if math.Abs(px-qx) > 180 { // on the far side of the earth
+			continue
+		}
+		if (p.Lat > b.South) != (q.Lat > b.South) && 0 < px+(qx-px)*(b.South-p.Lat)/(q.Lat-p.Lat) {
 			inside = !inside
 		}
 	}
 	return inside
+}
+
+// crossedBy says whether the straight line between two positions, the short way around the earth, meets the box.
+func (b *Box) crossedBy(p, q *Point) bool {
+	east := b.East - b.West // longitudes are counted from the west edge
+	if east < 0 {
+		east += 360
+	}
+	px := WrapLon(p.Lon - b.West)
+	qx := px + WrapLon(q.Lon-p.Lon)
+	for _, turn := range []float64{-360, 0, 360} {
+		if crossesBox(px+turn, p.Lat, qx+turn, q.Lat, 0, b.South, east, b.North) {
+			return true
+		}
+	}
+	return false
 }
 
 // crossesBox says whether a straight line meets a box, by clipping (Liang and Barsky, ACM TOG 3(1), 1984).

@@ -207,3 +207,31 @@ func TestClimb(t *testing.T) {
 		}
 	}
 }
+
+// An area on the other side of the earth is not in a narrow box, a box within an area is, and a route that passes
+// through the box without a point in it is taken.
+func TestInsideFarAndThrough(t *testing.T) {
+	box := func(w, s, e, n float64) *Selection { return &Selection{Inside: &Box{w, s, e, n}} }
+	area := func(lon float64) Area {
+		return Area{Outline: []Point{At(-3, lon-3), At(-3, lon+3), At(3, lon+3), At(3, lon-3)}}
+	}
+	route := Route{Points: []Waypoint{{Point: At(-1, 9)}, {Point: At(2, 12)}}}
+	for name, c := range map[string]struct {
+		sel  *Selection
+		d    Dataset
+		want int
+	}{
+		"the other side":       {box(0.1, -0.1, 0.2, 0.1), Dataset{Areas: []Area{area(180)}}, 0},
+		"around the box":       {box(0.1, -0.1, 0.2, 0.1), Dataset{Areas: []Area{area(0)}}, 1},
+		"around, far":          {box(179.9, -0.1, -179.9, 0.1), Dataset{Areas: []Area{area(180)}}, 1},
+		"beside":               {box(10, -0.1, 10.1, 0.1), Dataset{Areas: []Area{area(0)}}, 0},
+		"through":              {box(10, -0.5, 11, 1.5), Dataset{Routes: []Route{route}}, 1},
+		"past":                 {box(10, 1.5, 10.5, 2), Dataset{Routes: []Route{route}}, 0},
+		"nearly all the globe": {box(-179, -80, 179, 80), Dataset{Areas: []Area{area(0)}}, 1},
+	} {
+		c.sel.Apply(&c.d)
+		if got := len(c.d.Areas) + len(c.d.Routes); got != c.want {
+			t.Errorf("%s: %d taken, want %d", name, got, c.want)
+		}
+	}
+}

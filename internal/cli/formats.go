@@ -2,44 +2,180 @@ package cli
 
 import (
 	"context"
+	"fmt"
 	"strings"
 
 	"github.com/urfave/cli/v3"
 
+	"gyrolith/core/format"
+	"gyrolith/core/format/holds"
 	"gyrolith/core/param"
 	"gyrolith/internal/cli/console"
 )
 
+// formatsJob is the work of formats.
+type formatsJob struct {
+	*app
+	json bool
+}
+
 func (a *app) formats() *cli.Command {
-	asJSON := false
-	return a.verb(&verb{name: "formats", usage: "list the formats that are read and written",
-		tables: []param.Table{jsonTable(&asJSON)},
-		run: func(context.Context, *commandLine) error {
-			type row struct {
-				Name       string   `json:"name"`
-				Title      string   `json:"title"`
-				Extensions []string `json:"extensions"`
-				Reads      bool     `json:"reads"`
-				Writes     bool     `json:"writes"`
-				Holds      string   `json:"holds"`
+	f := &formatsJob{app: a}
+	return a.verb(&verb{name: "formats", usage: "list the formats that are read and written, or what one of them holds",
+		args:   "[NAME[:VERSION]]",
+		help:   "With a name it says, property by property, what that format holds and what would be lost in it.",
+		tables: []param.Table{{param.Switch("json", &f.json, "the answer as JSON on standard output")}},
+		run:    f.run})
+}
+
+func (f *formatsJob) run(_ context.Context, l *commandLine) error {
+	switch len(l.args) {
+	case 0:
+		return f.list()
+	case 1:
+		return f.one(l.args[0])
+	}
+	return usageError("formats: name one format, or none for the list")
+}
+
+func (f *formatsJob) list() error {
+	type row struct {
+		Name       string   `json:"name"`
+		Title      string   `json:"title"`
+		Extensions []string `json:"extensions"`
+		Versions   []string `json:"versions,omitempty"`
+		Reads      bool     `json:"reads"`
+		Writes     bool     `json:"writes"`
+		Holds      string   `json:"holds"`
+	}
+	var rows []row
+	var cells [][]string
+	word := map[bool]string{true: "yes", false: "no"}
+	for _, x := range f.kit.Formats {
+		r := row{x.Name, x.Title, x.Extensions, x.Versions, x.Read != nil, x.Writes(), x.Brief}
+		rows = append(rows, r)
+		cells = append(cells, []string{f.out.Paint(console.Bold, r.Name), r.Title, strings.Join(r.Extensions, " "),
+			word[r.Reads], word[r.Writes], r.Holds})
+	}
+	if f.json {
+		return f.printJSON(map[string]any{"formats": rows})
+	}
+	f.out.Table("", []console.Column{{Title: "word"}, {Title: "format"}, {Title: "names"}, {Title: "read"},
+		{Title: "written"}, {Title: "holds"}}, cells)
+	f.out.Printf("A file is read by its content, whatever its name; the word goes to --read-as and --write-as.\n" +
+		"'gyrolith formats WORD' says what that format holds, property by property.\n")
+	return nil
+}
+
+// one shows what a format declares.
+func (f *formatsJob) one(word string) error {
+	name, version, _ := strings.Cut(word, ":")
+	x := f.kit.Formats.ByName(name)
+	switch {
+	case x == nil:
+		return usageError("formats: there is no format %q; there are %s", name, f.kit.Formats.Names())
+	case !x.Writes():
+		return usageError("formats: %s is only read, so that nothing can be lost in it", x.Name)
+	}
+	if err := x.CheckVersion(version); err != nil {
+		return usageError("formats: %v", err)
+	}
+	table := x.Holds(&format.WriteOptions{Version: version}).Table()
+	if f.json {
+		return f.printJSON(formatAnswer(x, version, table))
+	}
+	f.out.Printf("%s: %s\n\n", f.out.Paint(console.Bold, word), x.Title)
+	columns := []console.Column{{}}
+	for _, at := range holds.Columns {
+		columns = append(columns, console.Column{Title: at.String()})
+	}
+	paint := func(word string) string {
+		switch word {
+		case holds.Kept:
+			return word
+		case holds.Lost:
+			return f.out.Paint(console.Faint, word)
+		}
+		return f.out.Paint(console.Yellow, word)
+	}
+	var rows [][]string
+	for _, r := range table.Items {
+		cells := []string{r.Property}
+		for _, c := range r.Cells {
+			cells = append(cells, paint(c))
+		}
+		rows = append(rows, cells)
+	}
+	f.out.Table("", columns, rows)
+	var of [2][]string
+	for _, r := range table.File {
+		i := 0
+		if r.Cells[0] == holds.Lost {
+			i = 1
+		}
+		of[i] = append(of[i], r.Property)
+	}
+	for i, label := range []string{"of the file", "not of the file"} {
+		if len(of[i]) > 0 {
+			f.out.Printf("%s: %s\n", f.out.Paint(console.Bold, label), strings.Join(of[i], ", "))
+		}
+	}
+	for _, n := range table.Notes {
+		f.out.Printf("%s\n", n)
+	}
+	return nil
+}
+
+func formatAnswer(x *format.Format, version string, t *holds.Table) map[string]any {
+	answer := map[string]any{"format": x.Name, "title": x.Title, "notes": t.Notes}
+	if version != "" {
+		answer["version"] = version
+	}
+	items := map[string]map[string]string{}
+	for _, r := range t.Items {
+		of := map[string]string{}
+		for i, c := range r.Cells {
+			if c != "" {
+				of[strings.ReplaceAll(holds.Columns[i].String(), " ", "_")] = c
 			}
-			var rows []row
-			var cells [][]string
-			word := map[bool]string{true: "yes", false: "no"}
-			for _, f := range a.kit.Formats {
-				r := row{f.Name, f.Title, f.Extensions, f.Read != nil, f.Writes(), f.Brief}
-				rows = append(rows, r)
-				cells = append(cells, []string{a.out.Paint(console.Bold, r.Name), r.Title, strings.Join(r.Extensions, " "),
-					word[r.Reads],
-					word[r.Writes], r.Holds})
+		}
+		items[r.Property] = of
+	}
+	file := map[string]string{}
+	for _, r := range t.File {
+		file[r.Property] = r.Cells[0]
+	}
+	answer["holds"], answer["file"] = items, file
+	return answer
+}
+
+// FormatTables is the page of the documentation that says what every format holds.
+func FormatTables(formats format.Formats) string {
+	var b strings.Builder
+	b.WriteString("# What the formats hold\n\nMade from what each format declares; the ledger of a writing is made from the " +
+		"same. `gyrolith formats NAME` prints\none of these tables. *in part* is explained below the table, and `no` is what a " +
+		"writing lists as not carried over.\nA format that keeps its own details gives them back to the same format; to others " +
+		"they are lost.\n")
+	for _, x := range formats {
+		if !x.Writes() {
+			continue
+		}
+		versions := x.Versions
+		if len(versions) == 0 {
+			versions = []string{""}
+		}
+		last := ""
+		for _, v := range versions {
+			text := x.Holds(&format.WriteOptions{Version: v}).Table().Markdown()
+			if text == last {
+				continue
 			}
-			if asJSON {
-				return a.printJSON(map[string]any{"formats": rows})
+			title := x.Name
+			if last = text; v != "" && len(versions) > 1 {
+				title += ":" + v
 			}
-			a.out.Table("", []console.Column{{Title: "word"}, {Title: "format"}, {Title: "names"}, {Title: "read"},
-				{Title: "written"},
-				{Title: "holds"}}, cells)
-			a.out.Printf("A file is read by its content, whatever its name; the word goes to --read-as and --write-as.\n")
-			return nil
-		}})
+			fmt.Fprintf(&b, "\n## %s\n\n%s.\n\n%s", title, x.Title, text)
+		}
+	}
+	return b.String()
 }

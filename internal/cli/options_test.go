@@ -13,6 +13,7 @@ import (
 	"testing"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/format/all"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
 )
@@ -121,14 +122,23 @@ func TestReference(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	const page = "../../docs/reference.md"
+	upToDate(t, "../../docs/reference.md", want)
+}
+
+// The page of what the formats hold is made from what they declare.
+func TestFormatTables(t *testing.T) {
+	upToDate(t, "../../docs/formats/holds.md", FormatTables(all.Formats))
+}
+
+// upToDate fails where a page is not what it is made from, or writes it anew.
+func upToDate(t *testing.T, page, want string) {
+	t.Helper()
 	if os.Getenv("UPDATE_REFERENCE") != "" {
 		if err := os.WriteFile(page, []byte(want), 0o666); err != nil {
 			t.Fatal(err)
 		}
 	}
 	if got, err := os.ReadFile(page); err != nil || string(got) != want {
-		t.Errorf("docs/reference.md is not what the tables say (%v); UPDATE_REFERENCE=1 go test ./internal/cli "+
-			"writes it anew", err)
+		t.Errorf("%s is not what it is made from (%v); UPDATE_REFERENCE=1 go test ./internal/cli writes it anew", page, err)
 	}
 }

@@ -27,6 +27,7 @@ var Formats = format.Formats{
 	kml.FormatKMZ,
 	rtz.Format,
 	geojson.FormatSeq,
+	geojson.FormatLines,
 	geojson.Format,
 	keel.Format,
 	vane.Format,

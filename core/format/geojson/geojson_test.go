@@ -189,7 +189,7 @@ func TestSequence(t *testing.T) {
 		{"\x1e" + a + "\n\x1e" + b + "\n", 2, 0}, {a + "\n" + b, 2, 0}, {a + "\r\n\r\n" + b + "\n", 2, 0},
 		{"\x1e" + a[:40] + "\n\x1e" + b + "\n", 1, 1},
 	} {
-		if got := FormatSeq.Sniff(format.NewHead([]byte(c.text))); !got {
+		if h := format.NewHead([]byte(c.text)); FormatSeq.Sniff(h) == FormatLines.Sniff(h) {
 			t.Errorf("%.30q is not recognised", c.text)
 		}
 		d := load(t, readSeq, c.text)

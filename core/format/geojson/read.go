@@ -48,21 +48,35 @@ var declaration = &holds.Declaration{
 // FormatSeq is the text sequence.
 var FormatSeq = &format.Format{
 	Name:       "geojsonseq",
-	Title:      "GeoJSON text sequence (RFC 8142), and one feature a line",
-	Extensions: []string{".geojsons", ".geojsonl"},
+	Title:      "GeoJSON text sequence (RFC 8142)",
+	Extensions: []string{".geojsons"},
 	Brief:      "as GeoJSON, without a description of the file",
 	Sniff: func(h *format.Head) bool {
-		if len(h.Text) > 0 && h.Text[0] == recordSeparator {
-			return looksLike(h.Text[1:])
-		}
+		return len(h.Text) > 0 && h.Text[0] == recordSeparator && looksLike(h.Text[1:])
+	},
+	Read:  readSeq,
+	Write: writeSeq,
+	Holds: sequenceHolds,
+	Keeps: "geojson",
+}
+
+var sequenceHolds = format.Plainly(declaration.Without(holds.File, holds.Of(holds.File).List()...))
+
+// FormatLines is GeoJSON of one feature a line, without the separators of a text sequence.
+var FormatLines = &format.Format{
+	Name:       "geojsonl",
+	Title:      "GeoJSON of one feature a line",
+	Extensions: []string{".geojsonl", ".ndjson"},
+	Brief:      "as GeoJSON, without a description of the file",
+	Sniff: func(h *format.Head) bool {
 		first, rest, found := bytes.Cut(h.Text, []byte{'\n'})
 		rest = bytes.TrimLeft(rest, " \t\r\n")
 		return found && len(rest) > 0 && rest[0] == '{' && looksLike(first) &&
 			jsontext.Value(bytes.TrimSpace(first)).IsValid()
 	},
 	Read:  readSeq,
-	Write: writeSeq,
-	Holds: format.Plainly(declaration.Without(holds.File, holds.Of(holds.File).List()...)),
+	Write: writeLines,
+	Holds: sequenceHolds,
 	Keeps: "geojson",
 }
 

@@ -55,6 +55,14 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Writt
 func writeSeq(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Written, error) {
 	w := &writer{out: out, after: "\n", before: string(rune(recordSeparator))}
 	w.count = 1 // the separator stands before the first as well
+	return w.sequence(d)
+}
+
+func writeLines(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Written, error) {
+	return (&writer{out: out, after: "\n"}).sequence(d)
+}
+
+func (w *writer) sequence(d *nav.Dataset) (*format.Written, error) {
 	w.features(d)
 	w.flush(0)
 	w.done.Ledger = append(w.keys.Ledger, w.lined.Ledger...)

@@ -45,9 +45,9 @@ func declare(opt *format.WriteOptions) *holds.Declaration {
 		},
 	}
 	symbols := holds.Held{Partly: true, Why: "the nearest of the card's symbols"}
-	limits := holds.Held{Keys: nav.IsLimit}
+	limits := holds.Held{Keys: nav.IsLimit, KeyWords: nav.LimitWords}
 	if version == 1 {
-		c.Rounds = holds.Rounds{Position: holds.Step{Size: 1 / perDegree1, Standard: true, Words: "a millionth of a degree"}}
+		c.Rounds = holds.Rounds{Position: holds.Step{Size: 1 / perDegree1, Standard: true, Words: "a thousandth of a minute"}}
 		c.Holds = holds.Places{holds.Waypoint: holds.Only(holds.Name).With(holds.Symbol, symbols)}
 		return c
 	}
@@ -57,7 +57,8 @@ func declare(opt *format.WriteOptions) *holds.Declaration {
 		coloured = head.And(holds.Colour)
 	}
 	mark := coloured.And(holds.Height).With(holds.Symbol, symbols).With(holds.Fields,
-		holds.Held{Keys: func(f *nav.Field) bool { _, ok := depth(f.Value); return f.Key == "depth" && ok }})
+		holds.Held{Keys: func(f *nav.Field) bool { _, ok := depth(f.Value); return f.Key == "depth" && ok },
+			KeyWords: "the depth, in metres"})
 	c.Holds = holds.Places{
 		holds.Waypoint:   mark,
 		holds.Route:      coloured.And(holds.Empty, holds.OnePoint),

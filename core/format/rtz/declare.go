@@ -13,11 +13,11 @@ var declaration = &holds.Declaration{
 	Noun:  "RTZ",
 	Trims: true,
 	Holds: holds.Places{
-		holds.Route: holds.Only(holds.Name).With(holds.Fields, holds.Held{Why: notOfSchema, Keys: func(f *nav.Field) bool {
+		holds.Route: holds.Only(holds.Name).With(holds.Fields, holds.Held{Why: notOfSchema, KeyWords: keyWords, Keys: func(f *nav.Field) bool {
 			return contains(infoKeys, f.Key) && valid(f.Key, f.Value) || f.Key == "schedule" ||
 				f.Key == defaultPrefix+"radius" && valid("radius", f.Value) || known(f, defaultPrefix+legPrefix)
 		}}),
-		holds.RoutePoint: holds.Only(holds.Name, holds.Time).With(holds.Fields, holds.Held{Why: notOfSchema,
+		holds.RoutePoint: holds.Only(holds.Name, holds.Time).With(holds.Fields, holds.Held{Why: notOfSchema, KeyWords: keyWords,
 			Keys: func(f *nav.Field) bool {
 				return contains([]string{"id", "revision", "radius"}, f.Key) && valid(f.Key, f.Value) ||
 					known(f, legPrefix, "manual ", "calculated ")
@@ -26,6 +26,8 @@ var declaration = &holds.Declaration{
 }
 
 const notOfSchema = "RTZ has no such attribute, or the value is none that its schema allows there"
+
+const keyWords = "those that are attributes of its schema, with values of their types"
 
 // known says whether a field is an attribute of a leg or of a schedule's element, with one of some prefixes.
 func known(f *nav.Field, prefixes ...string) bool {

@@ -137,3 +137,23 @@ func TestArchives(t *testing.T) {
 		t.Error("a workbook and a KMZ are mixed up")
 	}
 }
+
+// The same data give the same bytes, several sheets included.
+func TestSameBytes(t *testing.T) {
+	d := sample()
+	d.Tracks = []nav.Track{{Item: nav.Item{Name: "T"}, Segments: []nav.Segment{{Points: []nav.Point{nav.At(1, 2), nav.At(2, 3)}}}}}
+	d.Areas = []nav.Area{{Item: nav.Item{Name: "A"}, Outline: []nav.Point{nav.At(1, 2), nav.At(2, 3), nav.At(1, 3)}}}
+	var first []byte
+	for range 12 {
+		var out bytes.Buffer
+		if _, err := writeXLSX(&out, d, &format.WriteOptions{}); err != nil {
+			t.Fatal(err)
+		}
+		if first == nil {
+			first = out.Bytes()
+		}
+		if !bytes.Equal(first, out.Bytes()) {
+			t.Fatal("the bytes differ")
+		}
+	}
+}

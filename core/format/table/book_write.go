@@ -1,9 +1,12 @@
 package table
 
 import (
+	"archive/zip"
+	"bytes"
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -95,7 +98,29 @@ func writeXLSX(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.W
 		Modified: "2000-01-01T00:00:00Z"}); err != nil {
 		return nil, err
 	}
-	return written(d, t), book.Write(w)
+	return written(d, t), ordered(book, w)
+}
+
+// ordered writes the parts of a workbook by their names, so that the same data give the same bytes.
+func ordered(book *excelize.File, w io.Writer) error {
+	packed, err := book.WriteToBuffer()
+	if err != nil {
+		return err
+	}
+	in, err := zip.NewReader(bytes.NewReader(packed.Bytes()), int64(packed.Len()))
+	if err != nil {
+		return err
+	}
+	slices.SortStableFunc(in.File, func(a, b *zip.File) int {
+		return strings.Compare(strings.TrimPrefix(a.Name, "["), strings.TrimPrefix(b.Name, "[")) // the types first
+	})
+	out := zip.NewWriter(w)
+	for _, part := range in.File {
+		if err := out.Copy(part); err != nil {
+			return err
+		}
+	}
+	return out.Close()
 }
 
 // bookTimes is the title of the times of a workbook, whose cells name no zone.

@@ -99,7 +99,7 @@ func rowHolds(t *format.Table) (row *holds.Part, fields func(*nav.Field) bool) {
 	fields = func(f *nav.Field) bool {
 		return holdsWord(t, "field:"+f.Key) || holdsWord(t, f.Key) && f.Key == strings.ToLower(f.Key)
 	}
-	return row.With(holds.Fields, holds.Held{Keys: fields, Why: why}), fields
+	return row.With(holds.Fields, holds.Held{Keys: fields, Why: why, KeyWords: "those that have a column"}), fields
 }
 
 // stepOf is what a notation rounds positions to.
