@@ -3,7 +3,6 @@ package nav
 import (
 	"errors"
 	"fmt"
-	"math"
 	"path"
 	"strings"
 )
@@ -202,21 +201,12 @@ func (s *Selection) touches(a *Area) bool {
 	if s.Since != nil || s.Until != nil || b == nil || len(a.Outline) < 3 {
 		return false
 	}
-	inside := false // the south-western corner, by the edges that a line from it to the east crosses
 	for i := range a.Outline {
-		p, q := &a.Outline[i], &a.Outline[(i+1)%len(a.Outline)]
-		if b.crossedBy(p, q) {
+		if b.crossedBy(&a.Outline[i], &a.Outline[(i+1)%len(a.Outline)]) {
 			return true
 		}
-		px, qx := WrapLon(p.Lon-b.West), WrapLon(q.Lon-b.West)
-		if math.Abs(px-qx) > 180 { // on the far side of the earth
-			continue
-		}
-		if (p.Lat > b.South) != (q.Lat > b.South) && 0 < px+(qx-px)*(b.South-p.Lat)/(q.Lat-p.Lat) {
-			inside = !inside
-		}
 	}
-	return inside
+	return RingContains(a.Outline, b.South, b.West)
 }
 
 // crossedBy says whether the straight line between two positions, the short way around the earth, meets the box.

@@ -12,7 +12,6 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
-	"gyrolith/core/shape"
 )
 
 // Order is the order in which waypoints are strung together.
@@ -367,7 +366,7 @@ func (w *work) trackToAreas(t *nav.Track) {
 
 func within(ring, outer []nav.Point) bool {
 	for i := range ring {
-		if !shape.Contains(outer, ring[i].Lat, ring[i].Lon) {
+		if !nav.RingContains(outer, ring[i].Lat, ring[i].Lon) {
 			return false
 		}
 	}

@@ -456,7 +456,7 @@ func JoinAreas(areas [][][]nav.Point) [][][]nav.Point {
 		}
 	}
 	for _, h := range holes {
-		in := slices.IndexFunc(out, func(rings [][]nav.Point) bool { return Contains(rings[0], h[0].Lat, h[0].Lon) })
+		in := slices.IndexFunc(out, func(rings [][]nav.Point) bool { return nav.RingContains(rings[0], h[0].Lat, h[0].Lon) })
 		if in < 0 {
 			return areas // no cut of ours
 		}
