@@ -82,7 +82,11 @@ func readXLSX(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	var first error
 	read := 0
 	for _, sheet := range sheets {
-		rows, err := topRows(book, sheet)
+		merged, err := mergedCells(book, sheet, size)
+		if err != nil {
+			return nil, s.Fault(fmt.Sprintf("sheet %q can't be read: %v", sheet, err))
+		}
+		rows, err := topRows(book, sheet, merged)
 		if err != nil {
 			return nil, s.Fault(fmt.Sprintf("sheet %q can't be read: %v", sheet, err))
 		}
@@ -101,7 +105,7 @@ func readXLSX(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		}
 		r.moments.serial, r.moments.since = true, epoch(book)
 		read++
-		if err := r.sheetRows(book, sheet); err != nil {
+		if err := r.sheetRows(book, sheet, merged); err != nil {
 			return nil, s.Fault(fmt.Sprintf("sheet %q can't be read: %v", sheet, err))
 		}
 		r.finish(s.Path)
@@ -128,8 +132,55 @@ func epoch(book *excelize.File) time.Time {
 	return time.Date(1899, 12, 30, 0, 0, 0, 0, time.UTC)
 }
 
+// mergedRange is a rectangle of merged cells, whose value all rows of it have.
+type mergedRange struct {
+	top, bottom, left, right int // from 1
+	value                    string
+}
+
+// mostMerged is the size of a workbook up to which its merged cells are looked for, since that takes a whole sheet into
+// memory.
+const mostMerged = 32 << 20
+
+// mergedCells lists the merged cells of a sheet.
+func mergedCells(book *excelize.File, sheet string, size int64) (out []mergedRange, err error) {
+	if size > mostMerged {
+		return nil, nil
+	}
+	all, err := book.GetMergeCells(sheet)
+	if err != nil {
+		return nil, err
+	}
+	for _, m := range all {
+		left, top, err1 := excelize.CellNameToCoordinates(m.GetStartAxis())
+		right, bottom, err2 := excelize.CellNameToCoordinates(m.GetEndAxis())
+		if err1 == nil && err2 == nil {
+			out = append(out, mergedRange{top, bottom, left, right, m.GetCellValue()})
+		}
+	}
+	return out, nil
+}
+
+// fill gives the cells of a row that merged ones cover their value.
+func fill(cells []string, row int, merged []mergedRange) []string {
+	for _, m := range merged {
+		if row < m.top || row > m.bottom || m.value == "" {
+			continue
+		}
+		for i := m.left - 1; i < m.right; i++ {
+			for len(cells) <= i {
+				cells = append(cells, "")
+			}
+			if cells[i] == "" {
+				cells[i] = m.value
+			}
+		}
+	}
+	return cells
+}
+
 // topRows reads the first rows of a sheet. The row of a cell is its place in the sheet, blank rows included.
-func topRows(book *excelize.File, sheet string) (rows [][]string, err error) {
+func topRows(book *excelize.File, sheet string, merged []mergedRange) (rows [][]string, err error) {
 	in, err := book.Rows(sheet)
 	if err != nil {
 		return nil, err
@@ -140,7 +191,7 @@ func topRows(book *excelize.File, sheet string) (rows [][]string, err error) {
 		if err != nil {
 			return nil, err
 		}
-		rows = append(rows, cells)
+		rows = append(rows, fill(cells, len(rows)+1, merged))
 	}
 	if blank(slices.Concat(rows...)) {
 		return nil, nil
@@ -150,7 +201,7 @@ func topRows(book *excelize.File, sheet string) (rows [][]string, err error) {
 
 // sheetRows reads all rows of a sheet: coordinates, heights and times as the cells hold them, fields that are dates as
 // they are shown.
-func (r *reader) sheetRows(book *excelize.File, sheet string) error {
+func (r *reader) sheetRows(book *excelize.File, sheet string, merged []mergedRange) error {
 	raw, err := book.Rows(sheet)
 	if err != nil {
 		return err
@@ -176,6 +227,7 @@ func (r *reader) sheetRows(book *excelize.File, sheet string) error {
 		if line-1 <= r.header {
 			continue
 		}
+		values = fill(values, line, merged)
 		for _, i := range r.fieldAt {
 			if i < len(values) && i < len(texts) && numeric(values[i]) && !numeric(texts[i]) &&
 				strings.ContainsAny(texts[i], "/:-") {

@@ -4,6 +4,7 @@ import (
 	"archive/zip"
 	"bytes"
 	"fmt"
+	"math"
 	"strings"
 	"testing"
 	"time"
@@ -155,5 +156,39 @@ func TestSameBytes(t *testing.T) {
 		if !bytes.Equal(first, out.Bytes()) {
 			t.Fatal("the bytes differ")
 		}
+	}
+}
+
+// A heading of two rows is read whole, and merged cells give their value to all rows that they cover.
+func TestMergedAndStackedHeadings(t *testing.T) {
+	book := excelize.NewFile()
+	for i, row := range [][]any{{"Stations of the season"}, {"Name", "Area", "Position", "", "Höhe", "Time"},
+		{"", "", "Lat", "Lon", "m ü. M.", "UTC"}, {"A", "North", -47.6, 11.3, 12.5, "2026-03-14 05:30"},
+		{"B", "", -47.7, 11.4, 13, "2026-03-14 06:30"}, {"C", "South", -47.8, 11.5, 14, "2026-03-14 07:30"}} {
+		cell, _ := excelize.CoordinatesToCellName(1, i+1)
+		if err := book.SetSheetRow("Sheet1", cell, &row); err != nil {
+			t.Fatal(err)
+		}
+	}
+	book.MergeCell("Sheet1", "B4", "B5")
+	book.MergeCell("Sheet1", "C2", "D2")
+	packed, err := book.WriteToBuffer()
+	if err != nil {
+		t.Fatal(err)
+	}
+	d, err := readXLSX(format.FromBytes("b.xlsx", packed.Bytes()), &format.ReadOptions{})
+	if err != nil || len(d.Waypoints) != 3 {
+		t.Fatalf("%v %+v", err, d)
+	}
+	b := &d.Waypoints[1]
+	if got, _ := nav.Get(b.Fields, "Area"); got != "North" || b.Name != "B" || b.Lat != -47.7 || b.Height() != 13 ||
+		b.VerticalDatum() != nav.MeanSeaLevel || b.Time().Hour() != 6 {
+		t.Errorf("%+v %v %v", b, b.Height(), b.Time())
+	}
+	// As text, with the measures in a row of their own.
+	d, err = readCSV(format.FromBytes("b.csv", []byte("Name;Breite;Länge;Höhe\n;°;°;[ft]\nA;-47,6;11,3;100\n")),
+		&format.ReadOptions{})
+	if err != nil || len(d.Waypoints) != 1 || math.Abs(d.Waypoints[0].Height()-30.48) > 1e-9 || len(d.Rejects) > 0 {
+		t.Errorf("%v %+v", err, d)
 	}
 }

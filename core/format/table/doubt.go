@@ -1,6 +1,7 @@
 package table
 
 import (
+	"bytes"
 	"fmt"
 	"maps"
 	"math"
@@ -278,4 +279,32 @@ func (p places) add(all []nav.Waypoint, i int, h uint64) int {
 		h++
 	}
 	return -1
+}
+
+// partedDecimals says why a row with more cells than there are titles can't be used: its coordinates have decimal commas
+// without quotes, so that each is two cells. It is "" where they have not.
+func (r *reader) partedDecimals(cells [][]byte) string {
+	digits := func(b []byte, sign bool) bool {
+		if sign {
+			b = bytes.TrimLeft(b, "+-")
+		}
+		return len(b) > 0 && len(bytes.Trim(b, "0123456789")) == 0
+	}
+	first, second := r.at["lat"][0], r.at["lon"][0]
+	if first > second {
+		first, second = second, first
+	}
+	if second != first+1 || first+4 > len(cells) {
+		return ""
+	}
+	four := cells[first : first+4]
+	if !digits(four[0], true) || !digits(four[1], false) || !digits(four[2], true) || !digits(four[3], false) {
+		return ""
+	}
+	lat, lon := fmt.Sprintf("%s.%s", four[0], four[1]), fmt.Sprintf("%s.%s", four[2], four[3])
+	if first != r.at["lat"][0] {
+		lat, lon = lon, lat
+	}
+	return fmt.Sprintf("the row has %d cells under %d titles; with decimal commas it would be latitude %s and longitude %s: "+
+		"write decimals with a point, or separate the cells with semicolons", len(cells), len(r.titles), lat, lon)
 }

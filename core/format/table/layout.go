@@ -85,7 +85,7 @@ func find(rows [][]string, opt *format.ReadOptions) (*found, error) {
 	}
 	f := &found{header: best, at: map[string][]int{}}
 	if best >= 0 {
-		f.titles = rows[best]
+		f.titles, f.header = headingOf(rows, best)
 	}
 	f.assign(nil)
 	f.sure = f.has("lat", "lon") || f.has("position") || f.has("easting", "northing") || f.has("x", "y")

@@ -346,6 +346,13 @@ func at(cells [][]byte, i int) []byte {
 // row takes one row.
 func (r *reader) row(cells [][]byte, line int) {
 	d := r.d
+	if len(cells) > len(r.titles) && r.simple && r.header >= 0 {
+		if why := r.partedDecimals(cells); why != "" {
+			d.Rejects = append(d.Rejects, nav.Reject{Kind: nav.Waypoints, Name: text(at(cells, r.name)),
+				Raw: string(bytes.Join(cells, []byte(","))), Why: why, Line: line})
+			return
+		}
+	}
 	if n := len(d.Waypoints); n < cap(d.Waypoints) { // room that is zero already need not be cleared again
 		d.Waypoints = d.Waypoints[:n+1]
 	} else {

@@ -513,3 +513,16 @@ func FuzzXLSX(f *testing.F) {
 		}
 	})
 }
+
+// A row whose coordinates have decimal commas without quotes is refused with the reading that would fit, never read as
+// another place; one with a comma in its last text stays.
+func TestPartedDecimals(t *testing.T) {
+	d, err := readCSV(format.FromBytes("t.csv", []byte("Name,Lat,Lon\nHut,-47,60,11,30\nPier,-47.5,11.2\n"+
+		"Cove,-47.6,11.3,good, shingle\n")), &format.ReadOptions{})
+	if err != nil || len(d.Waypoints) != 2 || len(d.Rejects) != 1 {
+		t.Fatalf("%v, %+v", err, d)
+	}
+	if why := d.Rejects[0].Why; !strings.Contains(why, "latitude -47.60 and longitude 11.30") || d.Rejects[0].Line != 2 {
+		t.Errorf("%s", why)
+	}
+}
