@@ -104,6 +104,7 @@ var values = map[string]given{
 	"convert/shift#out":    {value: "1000,-200,50", with: []string{"--crs", "4230"}, ext: "csv"},
 	"convert/shift-grid":   {value: "isles.gsb", with: []string{"--crs", "4230"}, ext: "csv"},
 	"convert/track-points": {input: "walk.gpx", ext: "gpkg"},
+	"convert/stamp":        {value: "2026-03-14T05:30:00Z", ext: "gpkg"},
 	"convert/for":          {value: "vane", ext: "vpl"},
 	"convert/card-version": {value: "2", with: []string{"--for", "keel"}, ext: "krd"},
 

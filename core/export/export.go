@@ -9,6 +9,7 @@ import (
 	"path/filepath"
 	"strconv"
 	"strings"
+	"time"
 
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
@@ -31,7 +32,8 @@ type Target struct {
 	System      reference.Choice
 	Table       format.Table
 	TrackPoints bool
-	AppendTo    string // the path of a file to whose contents the data are added; "" is none
+	Stamp       time.Time // the time of writing that is noted; zero is the data's own
+	AppendTo    string    // the path of a file to whose contents the data are added; "" is none
 
 	profile *unit.Profile
 }
@@ -70,9 +72,24 @@ func (t *Target) Params() param.Table {
 		rows,
 		NotationParam(&t.Table.Notation),
 		system,
-	}, append(t.System.ShiftParams("the coordinate system"),
+	}, append(
+		t.System.ShiftParams("the coordinate system"),
 		param.Switch("track-points", &t.TrackPoints,
 			"write the points of tracks to a layer as points, with time, height, speed and course"),
+		param.Func(
+			"stamp",
+			"TIME",
+			"note this `TIME` of writing, or now, in formats that have one (otherwise the data's own)",
+			func(text string) error {
+				if text == "now" {
+					t.Stamp = time.Now()
+					return nil
+				}
+				ns, err := nav.ParseMoment(text, nil, false)
+				t.Stamp = time.Unix(0, ns)
+				return err
+			},
+		),
 		unitName,
 		param.Count("card-version", &t.CardVersion, 1, 99, "VERSION", "the `VERSION` of the unit's cards, for older units"),
 	)...).In("Writing")
@@ -203,7 +220,8 @@ type Sink interface {
 // Write makes the files of an output of this name. The data stay as they are.
 func (t *Target) Write(ctx context.Context, d *nav.Dataset, name string, sink Sink) (*Made, error) {
 	out := &Made{Format: t.Format}
-	opt := &format.WriteOptions{Version: t.Version, Table: &t.Table, TrackPoints: t.TrackPoints, Append: t.AppendTo}
+	opt := &format.WriteOptions{Version: t.Version, Table: &t.Table, TrackPoints: t.TrackPoints, Append: t.AppendTo,
+		Stamp: t.Stamp}
 	var fitting nav.Ledger
 	if t.profile != nil {
 		fitted := unit.Fit(d, t.profile)

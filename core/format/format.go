@@ -115,6 +115,7 @@ type WriteOptions struct {
 
 	System      *crs.System // of the coordinates; nil is WGS 84. Only formats that say so take another
 	TrackPoints bool        // the points of tracks are written as points with their values
+	Stamp       time.Time   // the time of writing, in formats that note one; zero takes the data's own
 	Append      string      // the path of a file to whose contents the data are added
 }
 

@@ -113,6 +113,7 @@ type Kept struct {
 	Where  string // its place among the parent's children, in the format's own terms; "" is the usual one
 	Text   string
 	Spaces []Space // namespace prefixes that the text uses and does not declare
+	Free   bool    // no loss where it can't be kept: the data say it too, or it is how one program shows them
 }
 
 // Space is a namespace prefix and its address.

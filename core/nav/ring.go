@@ -1,8 +1,8 @@
 package nav
 
-// RingContains says whether a position is inside a ring, by the number of edges that a line from it to the east crosses.
-// The ring's edges are straight between latitude and longitude, the short way around the earth; it may cross the
-// antimeridian, but not go around a pole.
+// RingContains says whether a position is inside a ring, by the number of edges that a line from it to the east
+// crosses. The ring's edges are straight between latitude and longitude, the short way around the earth; it may cross
+// the antimeridian, but not go around a pole.
 func RingContains(ring []Point, lat, lon float64) bool {
 	if len(ring) == 0 {
 		return false

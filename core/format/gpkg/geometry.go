@@ -22,7 +22,8 @@ const (
 )
 
 // appendGeometry writes the blob of a feature (clause 2.1.3): a head with the extent, and then well-known binary.
-func appendGeometry(b []byte, f *layer.Feature, wkb uint32, hasZ bool, srs int32) []byte {
+func appendGeometry(b []byte, f *layer.Feature, wkb uint32, srs int32) []byte {
+	hasZ := f.HasZ()
 	b = append(b, 'G', 'P', 0)
 	if wkb == wkbPoint {
 		b = append(b, 1)

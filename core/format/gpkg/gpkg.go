@@ -25,8 +25,9 @@ var Format = &format.Format{
 	Read:       read,
 	Write:      write,
 	Holds: func(opt *format.WriteOptions) *holds.Declaration {
-		return layer.Declare("a GeoPackage", opt)
+		return layer.Declare("a GeoPackage", true, opt)
 	},
+	Keeps:   "gpkg",
 	Systems: true,
 	Layered: true,
 	Appends: true,

@@ -128,7 +128,33 @@ func (r *reader) layers() error {
 			return fmt.Errorf("layer %q: %w", s.table, err)
 		}
 	}
+	if r.opt.Sheet == "" {
+		return r.others()
+	}
 	return nil
+}
+
+// isOwnLayer says whether a layer has a name that we give.
+func isOwnLayer(table string) bool {
+	name := strings.TrimRight(strings.ToLower(table), "_0123456789")
+	return slices.Contains([]string{"waypoints", "track_points", "routes", "tracks", "areas"}, name)
+}
+
+// others tells of tables without positions and of pictures.
+func (r *reader) others() error {
+	rows, err := r.db.Query("SELECT table_name, data_type FROM gpkg_contents WHERE data_type != 'features'")
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var table, kind string
+		if err := rows.Scan(&table, &kind); err != nil {
+			return err
+		}
+		r.d.Note(nav.ProblemLeftOut, fmt.Sprintf("the table %s (%s) holds no positions and was left out", table, kind), 0, 0)
+	}
+	return rows.Err()
 }
 
 // system finds the coordinate system of a layer, by its number or its definition.
@@ -180,7 +206,7 @@ func (r *reader) layer(s source) error {
 	}
 	key := ""
 	r.db.QueryRow("SELECT name FROM pragma_table_info(?) WHERE pk = 1 AND upper(type) = 'INTEGER'", s.table).Scan(&key)
-	geometryAt := -1
+	geometryAt, keyAt := -1, -1
 	var titles []string
 	var numbers []bool
 	var at []int
@@ -191,6 +217,7 @@ func (r *reader) layer(s source) error {
 		case c.Name() == s.geometry:
 			geometryAt = i
 		case c.Name() == key:
+			keyAt = i
 		default:
 			titles, at, kinds = append(titles, c.Name()), append(at, i), append(kinds, kind)
 			numbers = append(numbers, slices.ContainsFunc([]string{"INT", "REAL", "DOUBLE", "FLOAT", "BOOLEAN"},
@@ -201,15 +228,24 @@ func (r *reader) layer(s source) error {
 		return fmt.Errorf("has no column %q, where its geometries should be", s.geometry)
 	}
 	b := layer.NewBuilder(r.d, r.opt, system, titles, numbers)
+	if !isOwnLayer(s.table) {
+		b.Group = strings.ReplaceAll(s.table, "/", "\u2215")
+		r.d.Meta.Kept = append(r.d.Meta.Kept, nav.Kept{Format: "gpkg", Where: layer.KeptLayer, Text: b.Group, Free: true})
+	}
 	cells := make([]any, len(columns))
 	to := make([]any, len(columns))
 	for i := range cells {
 		to[i] = &cells[i]
 	}
 	values := make([]string, len(titles))
+	ids := false // that say more than the order
 	for record := 1; rows.Next(); record++ {
 		if err := rows.Scan(to...); err != nil {
 			return err
+		}
+		if keyAt >= 0 && fmt.Sprint(cells[keyAt]) != strconv.Itoa(record) && !ids {
+			ids = true
+			r.d.Tell(nav.ProblemLeftOut, fmt.Sprintf("the ids of the features of %s (column %s) were left out", s.table, key))
 		}
 		for i, column := range at {
 			values[i] = r.text(cells[column], titles[i], kinds[i], record)

@@ -9,8 +9,10 @@ import (
 	"math"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strconv"
 	"strings"
+	"time"
 
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
@@ -100,7 +102,7 @@ func fill(path string, fresh bool, d *nav.Dataset, opt *format.WriteOptions) (do
 			return nil, err
 		}
 	}
-	p := &pack{db: db, opt: *opt}
+	p := &pack{db: db, opt: *opt, changed: changeOf(d, opt)}
 	if !fresh && opt.System == nil {
 		if err := p.takeSystem(); err != nil {
 			return nil, err
@@ -126,6 +128,9 @@ func fill(path string, fresh bool, d *nav.Dataset, opt *format.WriteOptions) (do
 	return done, p.tx.Commit()
 }
 
+const extensionsTable = "gpkg_extensions (table_name TEXT, column_name TEXT, extension_name TEXT NOT NULL, " +
+	"definition TEXT NOT NULL, scope TEXT NOT NULL, CONSTRAINT ge_tce UNIQUE (table_name, column_name, extension_name))"
+
 // create makes the tables that every GeoPackage has (annex C).
 func create(db *sql.DB) error {
 	_, err := db.Exec(fmt.Sprintf(`PRAGMA application_id = %d; PRAGMA user_version = %d;
@@ -140,8 +145,7 @@ CREATE TABLE gpkg_geometry_columns (table_name TEXT NOT NULL, column_name TEXT N
 		`(table_name, column_name), CONSTRAINT uk_gc_table_name UNIQUE (table_name), CONSTRAINT fk_gc_tn FOREIGN KEY `+
 		`(table_name) REFERENCES gpkg_contents(table_name), CONSTRAINT fk_gc_srs FOREIGN KEY (srs_id) REFERENCES `+
 		`gpkg_spatial_ref_sys (srs_id));
-CREATE TABLE gpkg_extensions (table_name TEXT, column_name TEXT, extension_name TEXT NOT NULL, definition TEXT NOT `+
-		`NULL, scope TEXT NOT NULL, CONSTRAINT ge_tce UNIQUE (table_name, column_name, extension_name));
+CREATE TABLE `+extensionsTable+`;
 INSERT INTO gpkg_spatial_ref_sys VALUES ('Undefined Cartesian SRS', -1, 'NONE', -1, 'undefined', 'undefined `+
 		`Cartesian coordinate reference system'), ('Undefined geographic SRS', 0, 'NONE', 0, 'undefined', 'undefined `+
 		`geographic coordinate reference system');`, applicationID, userVersion))
@@ -160,6 +164,29 @@ type pack struct {
 	tx  *sql.Tx
 	opt format.WriteOptions
 	srs int32
+
+	changed string // the time of change that layers get
+}
+
+// unknownChange is the time of change of data without any time.
+var unknownChange = time.Unix(0, 0)
+
+// changeOf gives the time of change of data: the one that is asked for, or their own latest, so that the same data give
+// the same bytes.
+func changeOf(d *nav.Dataset, opt *format.WriteOptions) string {
+	at := opt.Stamp
+	if at.IsZero() {
+		at = unknownChange
+		for p := range d.AllPoints() {
+			if p.HasTime() && p.Time().After(at) {
+				at = p.Time()
+			}
+		}
+		if d.Meta.Time.HasTime() && d.Meta.Time.Time().After(at) {
+			at = d.Meta.Time.Time()
+		}
+	}
+	return at.UTC().Format("2006-01-02T15:04:05.000Z")
 }
 
 // takeSystem makes the system of the layers that are there that of those which are added, where no other is asked for.
@@ -245,9 +272,18 @@ func (p *pack) add(l *layer.Layer, ledger *nav.Ledger) error {
 		*ledger = append(*ledger, nav.Entry{KindWord: "layer", What: "layer name", Old: l.Name, New: table,
 			Why: "the layer that is there has another geometry or coordinate system", Count: 1})
 	}
-	names, err := p.columns(table, exists, l, word)
+	columns, err := p.columns(table, exists, l, word, ledger)
 	if err != nil {
 		return err
+	}
+	if exists {
+		if err := p.allowHeights(table, l); err != nil {
+			return err
+		}
+	}
+	names := make([]string, len(columns))
+	for i := range columns {
+		names[i] = columns[i].name
 	}
 	marks := make([]string, len(names)+1)
 	for i := range marks {
@@ -276,10 +312,10 @@ func (p *pack) add(l *layer.Layer, ledger *nav.Ledger) error {
 	var blob []byte
 	err = l.Each(func(f *layer.Feature) error {
 		bounds.AddAll(f.Parts)
-		blob = appendGeometry(blob[:0], f, wkb, l.HasZ, p.srs)
+		blob = appendGeometry(blob[:0], f, wkb, p.srs)
 		args[0] = blob
 		for i := range names {
-			args[i+1] = valueOf(f.Values[i], l.Columns[i].Type)
+			args[i+1] = valueOf(f.Values[i], columns[i].typ)
 		}
 		_, err := insert.Exec(args...)
 		return err
@@ -328,12 +364,13 @@ func valueOf(text string, t layer.Type) any {
 // tableFor finds the table that a layer goes to.
 func (p *pack) tableFor(l *layer.Layer, word string) (table string, exists bool, err error) {
 	for n := 1; ; n++ {
-		table = l.Name
+		table = tableName(l.Name)
 		if n > 1 {
-			table = fmt.Sprintf("%s_%d", l.Name, n)
+			table = fmt.Sprintf("%s_%d", tableName(l.Name), n)
 		}
 		var there int
-		if err := p.tx.QueryRow("SELECT count(*) FROM sqlite_master WHERE lower(name) = ?", table).Scan(&there); err != nil {
+		if err := p.tx.QueryRow("SELECT count(*) FROM sqlite_master WHERE lower(name) = lower(?)",
+			table).Scan(&there); err != nil {
 			return "", false, err
 		}
 		if there == 0 {
@@ -341,10 +378,9 @@ func (p *pack) tableFor(l *layer.Layer, word string) (table string, exists bool,
 		}
 		var kind string
 		var srs int32
-		var z int
-		err := p.tx.QueryRow("SELECT geometry_type_name, srs_id, z FROM gpkg_geometry_columns WHERE table_name = ?",
-			table).Scan(&kind, &srs, &z)
-		if err == nil && strings.EqualFold(kind, word) && srs == p.srs && (z == 2 || (z == 1) == l.HasZ) {
+		err := p.tx.QueryRow("SELECT geometry_type_name, srs_id FROM gpkg_geometry_columns WHERE table_name = ?",
+			table).Scan(&kind, &srs)
+		if err == nil && (strings.EqualFold(kind, word) || strings.EqualFold(kind, "GEOMETRY")) && srs == p.srs {
 			return table, true, nil
 		}
 		if err != nil && !errors.Is(err, sql.ErrNoRows) {
@@ -353,64 +389,144 @@ func (p *pack) tableFor(l *layer.Layer, word string) (table string, exists bool,
 	}
 }
 
-// columns makes the table, or adds to it the columns that it lacks, and gives the names of the layer's columns in it.
-func (p *pack) columns(table string, exists bool, l *layer.Layer, word string) (names []string, err error) {
-	taken := map[string]bool{"fid": true, "geom": true}
-	there := map[string]bool{}
-	if exists {
-		rows, err := p.tx.Query("SELECT name FROM pragma_table_info(?)", table)
-		if err != nil {
+// tableName is the name of the table of a layer, which is none of those that the standard or the database take.
+func tableName(layer string) string {
+	name := strings.ReplaceAll(layer, "\u2215", "/")
+	for _, taken := range []string{"gpkg_", "rtree_", "sqlite_"} {
+		if strings.HasPrefix(strings.ToLower(name), taken) {
+			return "layer_" + name
+		}
+	}
+	return name
+}
+
+// column is one of a table, with the type in which its values are written.
+type column struct {
+	name string
+	typ  layer.Type
+}
+
+// typeOf gives the type of values that a column of a table takes.
+func typeOf(sql string) layer.Type {
+	sql = strings.ToUpper(sql)
+	for _, t := range []struct {
+		word string
+		typ  layer.Type
+	}{{"BOOLEAN", layer.Boolean}, {"DATETIME", layer.Time}, {"DATE", layer.Date}, {"INT", layer.Integer},
+		{"REAL", layer.Decimal}, {"DOUBLE", layer.Decimal}, {"FLOAT", layer.Decimal}} {
+		if strings.Contains(sql, t.word) {
+			return t.typ
+		}
+	}
+	return layer.Text
+}
+
+// takes says whether values of one type can stand in a column of another.
+func takes(column, values layer.Type) bool {
+	return column == values || values == layer.Empty || column == layer.Text ||
+		column == layer.Decimal && values == layer.Integer
+}
+
+// there gives the types of the columns of a table, by their names in small letters.
+func (p *pack) there(table string) (map[string]string, error) {
+	rows, err := p.tx.Query("SELECT name, type FROM pragma_table_info(?)", table)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := map[string]string{}
+	for rows.Next() {
+		var name, typ string
+		if err := rows.Scan(&name, &typ); err != nil {
 			return nil, err
 		}
-		defer rows.Close()
-		for rows.Next() {
-			var name string
-			if err := rows.Scan(&name); err != nil {
-				return nil, err
-			}
-			there[strings.ToLower(name)] = true
-		}
-		if err := rows.Err(); err != nil {
+		out[strings.ToLower(name)] = typ
+	}
+	return out, rows.Err()
+}
+
+// columns makes the table, or adds to it the columns that it lacks, and gives the layer's columns in it. A column that
+// is there and takes no such values stays as it is, and another is added beside it.
+func (p *pack) columns(table string, exists bool, l *layer.Layer, word string, ledger *nav.Ledger) (out []column,
+	err error) {
+	taken := map[string]bool{"fid": true, "geom": true}
+	there := map[string]string{}
+	if exists {
+		if there, err = p.there(table); err != nil {
 			return nil, err
 		}
 	}
 	def := []string{`"fid" INTEGER PRIMARY KEY AUTOINCREMENT NOT NULL`, `"geom" ` + word}
 	for _, c := range l.Columns {
 		name := c.Name
-		for n := 2; taken[strings.ToLower(name)]; n++ {
+		fits := func() bool {
+			old, is := there[strings.ToLower(name)]
+			return !taken[strings.ToLower(name)] && (!is || takes(typeOf(old), c.Type))
+		}
+		for n := 2; !fits(); n++ {
 			name = fmt.Sprintf("%s_%d", c.Name, n)
 		}
 		taken[strings.ToLower(name)] = true
-		names = append(names, name)
-		column := quote(name) + " " + sqlTypes[c.Type]
-		if exists && !there[strings.ToLower(name)] {
-			if _, err := p.tx.Exec("ALTER TABLE " + quote(table) + " ADD COLUMN " + column); err != nil {
+		typ := c.Type
+		old, is := there[strings.ToLower(name)]
+		if is {
+			typ = typeOf(old)
+		} else if _, other := there[strings.ToLower(c.Name)]; other {
+			*ledger = append(*ledger, nav.Entry{KindWord: table, What: nav.PropertyFieldName, Old: c.Name, New: name,
+				Why: "the column that is there takes no such values", Count: 1})
+		}
+		out = append(out, column{name, typ})
+		text := quote(name) + " " + sqlTypes[c.Type]
+		if exists && !is {
+			if _, err := p.tx.Exec("ALTER TABLE " + quote(table) + " ADD COLUMN " + text); err != nil {
 				return nil, err
 			}
 		}
-		def = append(def, column)
+		def = append(def, text)
 	}
 	if exists {
-		return names, nil
+		return out, nil
 	}
 	if len(def) > 2000 {
 		return nil, fmt.Errorf("a table of a GeoPackage holds 2,000 columns at most, and there are %d fields", len(def))
 	}
-	z := 0
-	if l.HasZ {
-		z = 1
-	}
 	if _, err := p.tx.Exec("CREATE TABLE " + quote(table) + " (" + strings.Join(def, ", ") + ")"); err != nil {
 		return nil, err
 	}
-	// The time of change is a constant, so that the same data give the same bytes.
 	if _, err := p.tx.Exec("INSERT INTO gpkg_contents (table_name, data_type, identifier, last_change, srs_id) VALUES "+
-		"(?, 'features', ?, '2000-01-01T00:00:00.000Z', ?)", table, table, p.srs); err != nil {
+		"(?, 'features', ?, ?, ?)", table, table, p.changed, p.srs); err != nil {
 		return nil, err
 	}
-	_, err = p.tx.Exec("INSERT INTO gpkg_geometry_columns VALUES (?, 'geom', ?, ?, ?, 0)", table, word, p.srs, z)
-	return names, err
+	_, err = p.tx.Exec("INSERT INTO gpkg_geometry_columns VALUES (?, 'geom', ?, ?, ?, 0)", table, word, p.srs, heights(l))
+	return out, err
 }
+
+// heights says whether the geometries of a layer have heights: 0 none, 1 all, 2 some (table 6).
+func heights(l *layer.Layer) int {
+	switch {
+	case l.HasZ:
+		return 1
+	case l.ByEach && l.SomeZ:
+		return 2
+	}
+	return 0
+}
+
+// allowHeights lets a table that is there hold geometries with and without heights, where both will be in it.
+func (p *pack) allowHeights(table string, l *layer.Layer) error {
+	_, err := p.tx.Exec("UPDATE gpkg_geometry_columns SET z = 2 WHERE table_name = ? AND z != ?", table, heights(l))
+	if err == nil {
+		_, err = p.tx.Exec(
+			"UPDATE gpkg_contents SET last_change = max(last_change, ?) WHERE table_name = ?",
+			p.changed,
+			table,
+		)
+	}
+	return err
+}
+
+// indexName stands in the statements for the index and its triggers.
+var indexName = regexp.MustCompile(`@r(?:_\w+)?`)
 
 // index makes the spatial index of a new table, with the triggers that keep it (annex F.3).
 func (p *pack) index(table string) error {
@@ -434,10 +550,16 @@ func (p *pack) index(table string) error {
 			" BEGIN DELETE FROM @r WHERE id IN (OLD.fid, NEW.fid); END",
 		"CREATE TRIGGER @r_delete AFTER DELETE ON @t WHEN OLD.geom NOT NULL BEGIN DELETE FROM @r WHERE id = OLD.fid; END",
 	} {
-		text = strings.NewReplacer("@r", r, "@t", quote(table)).Replace(text)
+		text = indexName.ReplaceAllStringFunc(strings.ReplaceAll(text, "@t", quote(table)), func(name string) string {
+			return quote(r + strings.TrimPrefix(name, "@r"))
+		})
 		if _, err := p.tx.Exec(text); err != nil {
 			return err
 		}
+	}
+	// The table of extensions is optional in files of others.
+	if _, err := p.tx.Exec("CREATE TABLE IF NOT EXISTS " + extensionsTable); err != nil {
+		return err
 	}
 	_, err := p.tx.Exec("INSERT INTO gpkg_extensions VALUES (?, 'geom', 'gpkg_rtree_index', "+
 		"'http://www.geopackage.org/spec120/#extension_rtree', 'write-only')", table)

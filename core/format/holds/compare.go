@@ -190,7 +190,7 @@ func (w *weighing) types(at Place, name string, n int) {
 
 func (w *weighing) foreign(kept []nav.Kept) (n int) {
 	for i := range kept {
-		if kept[i].Format != w.keeps {
+		if kept[i].Format != w.keeps && !kept[i].Free {
 			n++
 		}
 	}

@@ -3,6 +3,8 @@ package kml
 import (
 	"bytes"
 	"fmt"
+	"slices"
+	"strings"
 
 	"gyrolith/core/format"
 	"gyrolith/core/format/xmlscan"
@@ -70,7 +72,20 @@ func (r *reader) lineChild(local string, g *geometry, mode *string, owner string
 	case "coordinates":
 		return r.coordinates(g, owner)
 	}
-	return r.Skip() // extrude, tessellate, drawOrder: how a globe draws it
+	return r.drawnAs(local)
+}
+
+// drawnAs keeps how a globe draws the geometry of a placemark: extruded, tessellated, in which order.
+func (r *reader) drawnAs(local string) error {
+	switch local {
+	case "extrude", "tessellate", "drawOrder":
+		if r.drawn != nil && !slices.ContainsFunc(*r.drawn, func(k nav.Kept) bool {
+			return k.Where == drawing && tagOf(k.Text) == local
+		}) {
+			return r.keepFree(r.drawn, drawing)
+		}
+	}
+	return r.Skip()
 }
 
 func (r *reader) polygon(list *[]geometry, owner string) error {
@@ -102,7 +117,7 @@ func (r *reader) polygon(list *[]geometry, owner string) error {
 				return err
 			})
 		}
-		return r.Skip()
+		return r.drawnAs(local)
 	})
 	if err != nil || len(g.seg.Points) == 0 {
 		if err == nil {
@@ -381,6 +396,7 @@ type timedTrack struct {
 	coords  int
 	missing []int // positions that can't be used
 	arrays  []array
+	angles  []string
 	mode    string
 }
 
@@ -420,7 +436,12 @@ func (r *reader) timedPart(t *timedTrack, local, owner string) (err error) {
 	if notHeld[local] != "" {
 		return r.leaveOut(local)
 	}
-	return r.Skip() // angles: where the camera looks
+	if local == "angles" { // of the heading, tilt and roll
+		text, err := r.LeafString()
+		t.angles = append(t.angles, strings.TrimSpace(text))
+		return err
+	}
+	return r.Skip()
 }
 
 // pair gives the points their times and values. Position i of the lists is point i, but for the missing ones before it.
@@ -436,19 +457,29 @@ func (t *timedTrack) pair(points []nav.Point) {
 		if i < len(t.times) {
 			p.SetTime(t.times[i].ns, t.times[i].mark)
 		}
+		if i < len(t.angles) && t.angles[i] != "" {
+			t.value(p, nav.Field{Key: anglesKey, Value: t.angles[i]})
+		}
 		for _, a := range t.arrays {
 			if i >= len(a.values) || a.values[i] == "" {
 				continue
 			}
-			f := nav.Field{Key: a.name, Value: a.values[i], Literal: isLiteral(a.typ, a.values[i])}
-			if d := t.seg.Detail(p); d != nil {
-				d.Values = append(d.Values, f)
-			} else {
-				t.seg.Attach(p, nav.Detail{Values: []nav.Field{f}})
-			}
+			t.value(p, nav.Field{Key: a.name, Value: a.values[i], Literal: isLiteral(a.typ, a.values[i])})
 		}
 	}
 	t.seg.Points = points
+}
+
+// anglesKey is the value of a point that says the heading, tilt and roll of what moves, in degrees.
+const anglesKey = "angles"
+
+// value gives a point one more value.
+func (t *timedTrack) value(p *nav.Point, f nav.Field) {
+	if d := t.seg.Detail(p); d != nil {
+		d.Values = append(d.Values, f)
+	} else {
+		t.seg.Attach(p, nav.Detail{Values: []nav.Field{f}})
+	}
 }
 
 // coord reads "lon lat [height]".

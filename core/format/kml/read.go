@@ -68,9 +68,11 @@ type reader struct {
 	clock  nav.Clock
 	styles map[string]*style
 	links  map[string]string // of style maps to their normal style
+	lit    map[string]highlight
 	wants  []styled
 
 	types   map[string]map[string]string // of fields, by the addresses of schemas
+	drawn   *[]nav.Kept                  // where it is kept how the geometry of the placemark is drawn
 	heights bool                         // of the placemark are above the sea, as our own extension says
 	wholes  format.Wholes
 }
@@ -81,12 +83,13 @@ type styled struct {
 	index  int
 	url    string
 	inline *style
+	lit    highlight
 }
 
 // readFrom reads KML from a stream of the given size (-1 if unknown); path is for messages.
 func readFrom(in io.Reader, size int64, path string, opt *format.ReadOptions) (*nav.Dataset, error) {
 	r := &reader{opt: opt, data: &nav.Dataset{}, size: size, styles: map[string]*style{}, links: map[string]string{},
-		types: map[string]map[string]string{}}
+		types: map[string]map[string]string{}, lit: map[string]highlight{}}
 	err := r.document(in)
 	r.resolveStyles()
 	r.resolveTypes()
@@ -174,6 +177,8 @@ func (r *reader) rootDocument() error {
 			return r.text(&r.data.Meta.Desc)
 		case "ExtendedData":
 			return r.fileData()
+		case "open", "visibility":
+			return r.keepFree(&r.data.Meta.Kept, "Document")
 		case "Style", "StyleMap", "Document", "Folder", "Placemark", "Schema":
 			return r.member(local)
 		}
@@ -225,6 +230,7 @@ const divisionSlash = "\u2215"
 func (r *reader) folder() error {
 	outer := r.group
 	defer func() { r.group = outer }()
+	var early []nav.Kept // what stands before the name
 	named := false
 	enter := func(name string) {
 		if name == "" {
@@ -235,6 +241,10 @@ func (r *reader) folder() error {
 			r.group = outer + "/" + r.group
 		}
 		named = true
+		for _, k := range early {
+			k.Where = "Folder " + r.group
+			r.data.Meta.Kept = append(r.data.Meta.Kept, k)
+		}
 	}
 	return r.Children(func(local string) error {
 		if local == "name" && !named {
@@ -246,6 +256,11 @@ func (r *reader) folder() error {
 		switch local {
 		case "Style", "StyleMap", "Schema":
 			return r.member(local)
+		case "open", "visibility":
+			if !named {
+				return r.keepFree(&early, "")
+			}
+			return r.keepFree(&r.data.Meta.Kept, "Folder "+r.group)
 		}
 		if !named { // members before the name are of no folder that could be told
 			enter("")
@@ -274,12 +289,28 @@ func (r *reader) keep(to *[]nav.Kept, where string) error {
 	return nil
 }
 
+// keepFree stores what is but how a program shows the data.
+func (r *reader) keepFree(to *[]nav.Kept, where string) error {
+	err := r.keep(to, where)
+	if err == nil {
+		(*to)[len(*to)-1].Free = true
+	}
+	return err
+}
+
+// placemarkID is where the id of a placemark is kept, and drawing how its geometry is drawn.
+const (
+	placemarkID = "id"
+	drawing     = "geometry"
+)
+
 // placemark is what is gathered of one before its items are made.
 type placemark struct {
 	nav.Item
 	when       nav.Point // its TimeStamp
 	url        string
 	inline     *style
+	lit        highlight
 	geometries []geometry
 	extension  extension
 	line, col  int
@@ -289,6 +320,10 @@ type placemark struct {
 func (r *reader) placemark() error {
 	p := &placemark{rejects: len(r.data.Rejects)}
 	r.heights = false
+	if id := r.AttrString("id"); id != "" {
+		p.Kept = append(p.Kept, nav.Kept{Format: "kml", Where: placemarkID, Text: id, Free: true})
+	}
+	r.drawn = &p.Kept
 	p.line, p.col = r.Pos()
 	p.Group = r.group
 	err := r.Children(func(local string) error {
@@ -306,8 +341,8 @@ func (r *reader) placemark() error {
 			p.inline = st
 			return err
 		case "StyleMap":
-			st, url, err := r.inlineStyleMap()
-			p.inline = st
+			st, url, lit, err := r.pairs()
+			p.inline, p.lit = st, lit
 			if url != "" {
 				p.url = url
 			}
@@ -353,7 +388,7 @@ func (r *reader) items(p *placemark) {
 	d := r.data
 	p.extension.apply(&p.Item)
 	want := func(kind nav.Kind, index int) {
-		r.wants = append(r.wants, styled{kind, index, p.url, p.inline})
+		r.wants = append(r.wants, styled{kind, index, p.url, p.inline, p.lit})
 	}
 	if len(p.geometries) == 0 {
 		if len(d.Rejects) > p.rejects { // it had one, which is told there

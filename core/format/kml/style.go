@@ -1,8 +1,10 @@
 package kml
 
 import (
+	"io"
 	"strings"
 
+	"gyrolith/core/format/xmlwrite"
 	"gyrolith/core/nav"
 	"gyrolith/core/symbol"
 )
@@ -106,13 +108,23 @@ func (r *reader) style() (*style, error) {
 
 func (r *reader) sharedStyle() error {
 	id := r.AttrString("id")
+	if id == "" {
+		line, col := r.Pos()
+		r.data.Note(
+			nav.ProblemStyles,
+			"a style of a folder without an id, which no placemark can have, was left out",
+			line,
+			col,
+		)
+		return r.Skip()
+	}
 	st, err := r.style()
 	r.styles[id] = st
 	return err
 }
 
-// pairs reads a StyleMap and gives its normal style, as an address or in place.
-func (r *reader) pairs() (st *style, url string, err error) {
+// pairs reads a StyleMap and gives its normal style, as an address or in place, and that of what is pointed at.
+func (r *reader) pairs() (st *style, url string, lit highlight, err error) {
 	err = r.Children(func(local string) error {
 		if local != "Pair" {
 			return r.Skip()
@@ -132,7 +144,10 @@ func (r *reader) pairs() (st *style, url string, err error) {
 			}
 			return r.Skip()
 		})
-		if key != "highlight" && st == nil && url == "" {
+		switch {
+		case key == highlighted:
+			lit = highlight{in, link}
+		case st == nil && url == "":
 			st, url = in, link
 		}
 		return err
@@ -142,20 +157,28 @@ func (r *reader) pairs() (st *style, url string, err error) {
 
 func (r *reader) styleMap() error {
 	id := r.AttrString("id")
-	st, url, err := r.pairs()
+	st, url, lit, err := r.pairs()
 	if st != nil {
 		r.styles[id] = st
 	} else {
 		r.links[id] = url
 	}
+	r.lit[id] = lit
 	return err
 }
 
-func (r *reader) inlineStyleMap() (*style, string, error) { return r.pairs() }
+// highlight is the style of what is pointed at, in place or as an address.
+type highlight struct {
+	st  *style
+	url string
+}
 
 // shared follows an address to a shared style. Maps may point at maps, but not for ever.
 func (r *reader) shared(url string) *style {
 	for range 8 {
+		if url == "" {
+			return nil
+		}
 		hash := strings.LastIndexByte(url, '#')
 		id := url[hash+1:]
 		if st := r.styles[id]; st != nil {
@@ -211,12 +234,22 @@ func over(base, top *style) *style {
 func (r *reader) resolveStyles() {
 	for _, w := range r.wants {
 		base := r.shared(w.url)
+		lit := w.lit
+		if lit == (highlight{}) && w.url != "" {
+			lit = r.lit[w.url[strings.LastIndexByte(w.url, '#')+1:]]
+		}
+		if lit.st == nil {
+			lit.st = r.shared(lit.url)
+		}
 		if w.url != "" && base == nil {
 			r.data.Note(nav.ProblemStyles, "a style that the file does not hold was left out", 0, 0)
 		}
 		st := over(base, w.inline)
-		if st == nil {
+		if st == nil && lit.st == nil {
 			continue
+		}
+		if st == nil {
+			st = &style{}
 		}
 		var item *nav.Item
 		switch w.kind {
@@ -237,6 +270,9 @@ func (r *reader) resolveStyles() {
 			s := &item.Style
 			s.Colour, s.Width, s.Fill, s.NoFill, s.NoOutline = st.line, st.width, st.poly, st.noFill, st.noBorder
 		}
+		if lit.st != nil {
+			item.Kept = append(item.Kept[:len(item.Kept):len(item.Kept)], lit.st.kept())
+		}
 		if len(st.rest) > 0 {
 			item.Kept = append(item.Kept[:len(item.Kept):len(item.Kept)], styleParts(st.rest)...)
 		}
@@ -250,5 +286,66 @@ func styleParts(rest []nav.Kept) []nav.Kept {
 		out[i] = k
 		out[i].Where = "Style/" + strings.TrimPrefix(k.Where, "Style")
 	}
+	return out
+}
+
+// highlighted is where the style of an item that is pointed at is kept.
+const highlighted = "highlight"
+
+// kept gives the style as it is kept for KML.
+func (st *style) kept() nav.Kept {
+	w := &writer{Writer: xmlwrite.New(io.Discard), prefixes: map[string]string{}}
+	out := nav.Kept{Format: "kml", Where: highlighted, Free: true}
+	part := func(name string, c nav.Colour, body func()) {
+		begun := len(w.Buf)
+		w.Open(name)
+		inside := len(w.Buf)
+		if c.Set {
+			w.Leaf("color", kmlColour(c))
+		}
+		body()
+		for _, k := range st.rest {
+			if k.Where == name {
+				out.Spaces = append(out.Spaces, k.Spaces...)
+				w.Raw(k.Text)
+			}
+		}
+		if len(w.Buf) == inside {
+			w.Buf = w.Buf[:begun]
+			w.Indent(-1)
+			return
+		}
+		w.End(name)
+	}
+	number := func(name string, v float64) {
+		if v != 0 {
+			w.Leaf(name, string(nav.AppendShort(nil, v, 6)))
+		}
+	}
+	w.Open("Style")
+	part("IconStyle", st.icon, func() {
+		number("scale", st.scale)
+		if st.href != "" {
+			w.Open("Icon")
+			w.Leaf("href", st.href)
+			w.End("Icon")
+		}
+	})
+	for _, k := range st.rest {
+		if k.Where == "Style" && tagOf(k.Text) == "LabelStyle" {
+			w.Raw(k.Text)
+		}
+	}
+	part("LineStyle", st.line, func() { number("width", st.width) })
+	part("PolyStyle", st.poly, func() {
+		if st.hasFill && st.noFill {
+			w.Leaf("fill", "0")
+		}
+		if st.hasBorder && st.noBorder {
+			w.Leaf("outline", "0")
+		}
+	})
+	w.End("Style")
+	out.Text = string(w.Buf)
 	return out
 }

@@ -106,3 +106,45 @@ func BenchmarkFolders(b *testing.B) {
 		})
 	}
 }
+
+// What KML says of how things are drawn goes from KML to KML: styles of what is pointed at, extrusion, ids, open
+// folders, the angles of what moves and the types of fields; a style of a folder without an id is nobody's.
+func TestDrawingSurvives(t *testing.T) {
+	d := readString(t, `<kml xmlns="http://www.opengis.net/kml/2.2" xmlns:gx="`+spaceGX+`"><Document><open>1</open>
+<Style id="n"><LineStyle><color>ff0000ff</color></LineStyle></Style>
+<Style id="h"><LineStyle><color>ff00ffff</color><width>4</width></LineStyle>
+<LabelStyle><scale>2</scale></LabelStyle></Style>
+<StyleMap id="m"><Pair><key>normal</key><styleUrl>#n</styleUrl></Pair>
+<Pair><key>highlight</key><styleUrl>#h</styleUrl></Pair>
+</StyleMap>
+<Schema id="s"><SimpleField name="count" type="int"/><SimpleField name="ring" type="string"/></Schema>
+<Folder><name>Paths</name><open>1</open><Style><LineStyle><color>ff123456</color></LineStyle></Style>
+<Placemark id="pm1"><name>A</name><styleUrl>#m</styleUrl><ExtendedData><SchemaData schemaUrl="#s">
+<SimpleData name="count">12</SimpleData><SimpleData name="ring">007</SimpleData></SchemaData></ExtendedData>
+<LineString><extrude>1</extrude><tessellate>1</tessellate><coordinates>11,-47 12,-47</coordinates></LineString>
+</Placemark>
+</Folder>
+<Placemark><name>B</name><LineString><coordinates>11,-48 12,-48</coordinates></LineString></Placemark>
+<Placemark><name>C</name><gx:Track><when>2026-03</when><when>2026-03-14T05:30:00Z</when><gx:coord>11 -47</gx:coord>
+<gx:coord>11.1 -47</gx:coord><gx:angles>45 1 2</gx:angles><gx:angles/></gx:Track></Placemark></Document></kml>`)
+	if c := d.Tracks[1].Style.Colour; c.Set {
+		t.Errorf("the style of the folder is on a placemark outside of it: %v", c)
+	}
+	if f := d.Tracks[0].Fields; len(f) != 2 || !f[0].Literal || f[1].Literal {
+		t.Errorf("types of fields %+v", f)
+	}
+	once, ledger := writeString(t, d, "")
+	if len(ledger) > 0 {
+		t.Errorf("ledger %v", ledger)
+	}
+	for _, want := range []string{`<Placemark id="pm1">`, "<extrude>1</extrude>", "<tessellate>1</tessellate>",
+		"<open>1</open>", "<key>highlight</key>", "<color>ff00ffff</color>", `schemaUrl="#s"`, `type="int"`,
+		"<gx:angles>45 1 2</gx:angles>", "<when>2026-03</when>", `<SimpleData name="ring">007</SimpleData>`} {
+		if !strings.Contains(once, want) {
+			t.Errorf("%s is gone:\n%s", want, once)
+		}
+	}
+	if again, _ := writeString(t, readString(t, once), ""); again != once {
+		t.Errorf("it changes from one KML to the next:\n%s\n%s", once, again)
+	}
+}

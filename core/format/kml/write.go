@@ -22,18 +22,20 @@ type writer struct {
 	styles   map[string]string // the text of a shared style and its name
 	prefixes map[string]string
 	arrays   []string        // the values of points that timed tracks carry
+	item     *nav.Item       // whose placemark is being written
+	ids      map[string]bool // of placemarks, each once
 	texts    map[string]bool // which of them are not all numbers
 	wholes   *format.Wholes
 }
 
 // dialect is how a version spells timed tracks.
-type dialect struct{ version, space, track, multiTrack, coord, arrayData, arrayField, value string }
+type dialect struct{ version, space, track, multiTrack, coord, arrayData, arrayField, value, angles string }
 
 var dialects = map[string]dialect{
 	"2.2": {"", "http://www.opengis.net/kml/2.2", "gx:Track", "gx:MultiTrack", "gx:coord", "gx:SimpleArrayData",
-		"gx:SimpleArrayField", "gx:value"},
+		"gx:SimpleArrayField", "gx:value", "gx:angles"},
 	"2.3": {"2.3", "http://www.opengis.net/kml/2.3", "Track", "MultiTrack", "coord", "SimpleArrayData",
-		"SimpleArrayField", "value"},
+		"SimpleArrayField", "value", "angles"},
 }
 
 const spaceGX = "http://www.google.com/kml/ext/2.2" // prescribed by KML 2.2 for its extensions
@@ -53,7 +55,7 @@ func writeTo(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.W
 		return nil, fmt.Errorf("KML %s can't be written; 2.2 and 2.3 can", version)
 	}
 	w := &writer{Writer: xmlwrite.New(out), data: d, dialect: dialect, styles: map[string]string{},
-		wholes: &format.Wholes{}, texts: map[string]bool{}}
+		wholes: &format.Wholes{}, texts: map[string]bool{}, ids: map[string]bool{}}
 	w.survey()
 	w.document()
 	err := w.Close()
@@ -91,7 +93,7 @@ func (w *writer) survey() {
 			if seg := &t.Segments[j]; len(seg.Details) > 0 && isTimed(seg) {
 				for k := range seg.Details {
 					for _, f := range seg.Details[k].Values {
-						if !slices.Contains(w.arrays, f.Key) {
+						if !slices.Contains(w.arrays, f.Key) && f.Key != anglesKey {
 							w.arrays = append(w.arrays, f.Key)
 						}
 						if !f.Literal || !nav.IsNumber(f.Value) {
@@ -241,7 +243,14 @@ type mark struct {
 // placemark writes what all kinds have in common around a geometry.
 func (w *writer) placemark(m *mark, geometry func()) {
 	item := m.item
-	w.Open("Placemark")
+	w.item = item
+	id := ""
+	for _, k := range item.Kept {
+		if k.Format == "kml" && k.Where == placemarkID && !w.ids[k.Text] {
+			id, w.ids[k.Text] = k.Text, true
+		}
+	}
+	w.Open("Placemark", "id", id)
 	w.Leaf("name", item.Name)
 	for _, local := range order[1:rank("description")] {
 		w.pieces(item.Kept, local, nil)
@@ -263,7 +272,7 @@ func (w *writer) placemark(m *mark, geometry func()) {
 	w.pieces(item.Kept, "Region", nil)
 	w.extendedData(m)
 	for _, k := range item.Kept {
-		if k.Format == "kml" && rank(k.Where) < 0 && k.Where != "" && k.Where != typed &&
+		if k.Format == "kml" && rank(k.Where) < 0 && k.Where != "" && !unplaced[k.Where] &&
 			!strings.HasPrefix(k.Where, "Style/") {
 			w.piece(k)
 		}
@@ -271,6 +280,9 @@ func (w *writer) placemark(m *mark, geometry func()) {
 	geometry()
 	w.End("Placemark")
 }
+
+// unplaced are the places of what is kept and is no child of a placemark.
+var unplaced = map[string]bool{typed: true, placemarkID: true, drawing: true, highlighted: true}
 
 // iconSays says whether the address of an item's icon says its symbol too.
 func iconSays(item *nav.Item) bool { return item.Style.Symbol == symbol.FromIcon(item.Style.Icon) }
@@ -323,6 +335,7 @@ func (w *writer) waypoints(parts []nav.Waypoint) {
 		for i := range parts {
 			p := &parts[i]
 			w.Open("Point")
+			w.pieces(w.item.Kept, drawing, nil)
 			w.altitudeMode([]nav.Point{p.Point})
 			w.Line().Raw("<coordinates>")
 			w.Buf = appendTuple(w.Buf, &p.Point, p.Exact, ',')
@@ -361,6 +374,7 @@ func (w *writer) route(r *nav.Route) {
 func (w *writer) lineString(tag string, seg *nav.Segment) {
 	w.Open(tag)
 	if tag == "LineString" {
+		w.pieces(w.item.Kept, drawing, nil)
 		w.altitudeMode(seg.Points)
 	}
 	w.Line().Raw("<coordinates>\n")
@@ -439,8 +453,23 @@ func (w *writer) timedTrack(seg *nav.Segment) {
 		}
 		return dst
 	})
+	w.angles(seg)
 	w.pointValues(seg)
 	w.End(w.dialect.track)
+}
+
+// angles writes where what moves points to, an element for every position if any has it.
+func (w *writer) angles(seg *nav.Segment) {
+	if !slices.ContainsFunc(seg.Details, func(d nav.Detail) bool { _, ok := nav.Get(d.Values, anglesKey); return ok }) {
+		return
+	}
+	for i := range seg.Points {
+		value := ""
+		if d := seg.Detail(&seg.Points[i]); d != nil {
+			value, _ = nav.Get(d.Values, anglesKey)
+		}
+		w.Line().Raw("<").Raw(w.dialect.angles).Raw(">").Text(value).Raw("</").Raw(w.dialect.angles).Raw(">\n")
+	}
 }
 
 // inArray says whether a value of a point stands in an array of a timed track: the first one of its key, unless it is a
@@ -455,7 +484,7 @@ func (w *writer) pointValues(seg *nav.Segment) {
 	var keys []string
 	for i := range seg.Details {
 		for _, f := range seg.Details[i].Values {
-			if !slices.Contains(keys, f.Key) {
+			if !slices.Contains(keys, f.Key) && f.Key != anglesKey {
 				keys = append(keys, f.Key)
 			}
 		}
@@ -501,6 +530,7 @@ func (w *writer) areas(parts []nav.Area) {
 func (w *writer) polygon(a *nav.Area) {
 	w.done.Add(nav.Areas, a.Len())
 	w.Open("Polygon")
+	w.pieces(w.item.Kept, drawing, nil)
 	w.altitudeMode(slices.Concat(a.Rings()...))
 	for i, ring := range a.Rings() {
 		boundary := "outerBoundaryIs"

@@ -129,6 +129,11 @@ func (w *writer) styleText(kind nav.Kind, item *nav.Item) string {
 		}
 	})
 	x.stylePieces(item.Kept, "Style/", func(tag string) bool { return tag != "LabelStyle" })
+	for _, k := range item.Kept {
+		if k.Format == "kml" && k.Where == highlighted { // tells styles apart; it is written elsewhere
+			return k.Text + string(x.Buf)
+		}
+	}
 	return string(x.Buf)
 }
 
@@ -144,8 +149,24 @@ func (w *writer) sharedStyles() {
 		}
 		id := fmt.Sprintf("style-%d", len(w.styles)+1)
 		w.styles[text] = id
-		w.Open("Style", "id", id)
-		w.Raw(text)
+		lit := slices.IndexFunc(item.Kept, func(k nav.Kept) bool { return k.Format == "kml" && k.Where == highlighted })
+		if lit < 0 {
+			w.Open("Style", "id", id)
+			w.Raw(text)
+			w.End("Style")
+			return
+		}
+		w.Open("StyleMap", "id", id)
+		w.Open("Pair")
+		w.Leaf("key", "normal")
+		w.Open("Style")
+		w.Raw(strings.TrimPrefix(text, item.Kept[lit].Text))
 		w.End("Style")
+		w.End("Pair")
+		w.Open("Pair")
+		w.Leaf("key", highlighted)
+		w.piece(item.Kept[lit])
+		w.End("Pair")
+		w.End("StyleMap")
 	})
 }

@@ -25,6 +25,7 @@ type Builder struct {
 	meanings []string
 	numbers  []bool // columns whose values are numbers
 	HasZ     bool
+	Group    string // of items without one, which is the name of their layer
 	wholes   format.Wholes
 }
 
@@ -63,6 +64,7 @@ const ownMeaning = "own:"
 
 // item reads the attributes; p takes the time and the height of a point.
 func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string) {
+	it.Group = b.Group
 	for i, v := range values {
 		if v == "" {
 			continue

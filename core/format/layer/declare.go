@@ -45,17 +45,24 @@ var attributeWords = []string{"name", "kind", "comment", "description", "source"
 	"symbol", "icon", "icon scale", "colour", "line width", "fill", "filled", "outlined", "line", "segment",
 	"link", "fid", "geom", "part of"}
 
-const heightsOfLines = "lines and areas of a layer have heights only where every point of the layer has one"
+// Why heights are not held. In a layer that has heights or has none they need every point, else those of each line.
+const (
+	heightsOfLayers = "lines and areas have heights only where every point of their layer has one"
+	heightsOfLines  = "a line or area has heights only where every point of it has one"
+)
 
 // pointsOf is where the heights of a kind's points are declared.
 var pointsOf = [...]holds.Place{holds.Waypoint, holds.RoutePoint, holds.TrackPoint, holds.Area}
 
 // Declare says what layers hold.
-func Declare(noun string, opt *format.WriteOptions) *holds.Declaration {
+func Declare(noun string, byEach bool, opt *format.WriteOptions) *holds.Declaration {
 	item := holds.Only(append(inColumns.List(), holds.Name, holds.Links, holds.Fields, holds.Parts,
 		holds.TimePrecision)...).
 		With(holds.FieldTypes, holds.Held{Partly: true, Why: "where all values of a column are of one type"})
-	some := holds.Held{Partly: true, Why: heightsOfLines}
+	some := holds.Held{Partly: true, Why: heightsOfLayers}
+	if byEach {
+		some.Why = heightsOfLines
+	}
 	c := &holds.Declaration{
 		Noun: noun,
 		Holds: holds.Places{

@@ -4,6 +4,7 @@ package layer
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strconv"
@@ -63,6 +64,13 @@ type Feature struct {
 	Values []string // as the columns; "" is absent
 }
 
+// HasZ says whether every position has a height.
+func (f *Feature) HasZ() bool {
+	return !slices.ContainsFunc(f.Parts, func(part []Position) bool {
+		return slices.ContainsFunc(part, func(p Position) bool { return math.IsNaN(p.Z) })
+	})
+}
+
 // Polygons counts those of an area.
 func (f *Feature) Polygons() (n int) {
 	for _, outer := range f.Outer {
@@ -79,11 +87,15 @@ type Layer struct {
 	Geometry Geometry
 	Columns  []Column
 	HasZ     bool // every position has a height
+	SomeZ    bool // some lines or areas have heights at all of their positions
+	ByEach   bool // each line or area has heights for itself, where all of its positions have
 	Multi    bool // some feature has several points, or several polygons; of lines of one kind: several lines
 	Count    int
 
 	from  *source
 	of    string // the kind that is taken; "" is every one
+	named string // the layer that the items came from, where that is told apart
+	apart bool
 	index map[string]int
 }
 
@@ -100,7 +112,7 @@ var (
 // visit gives the features of the layer.
 func (l *Layer) visit(visit func(*raw) error) error {
 	return l.from.visit(l.Geometry, func(f *raw) error {
-		if l.of != "" && l.of != f.kind {
+		if l.of != "" && l.of != f.kind || l.apart && l.named != l.from.layerOf(f) {
 			return nil
 		}
 		return visit(f)
@@ -123,9 +135,14 @@ func Of(d *nav.Dataset, opt *format.WriteOptions, kinds bool) ([]*Layer, *format
 		keys:        format.NewFieldKeys(d, attributeWords...),
 		pointKeys:   format.NewFieldKeys(d, append([]string{"time", "height"}, attributeWords...)...),
 	}
+	if kinds {
+		src.layers = layersOf(d)
+		split = byName(src.layers, split)
+	}
 	var out []*Layer
 	for _, l := range split {
 		l := &l
+		l.ByEach = kinds && l.Geometry != Points
 		l.from, l.index = src, map[string]int{}
 		heights, without := 0, 0
 		l.visit(func(f *raw) error {
@@ -136,6 +153,7 @@ func Of(d *nav.Dataset, opt *format.WriteOptions, kinds bool) ([]*Layer, *format
 			}
 			l.Count++
 			l.Multi = l.Multi || f.multi(l.Geometry)
+			l.SomeZ = l.SomeZ || f.heights() == all
 			for _, part := range f.parts {
 				for i := range part {
 					if part[i].HasHeight() {
@@ -236,6 +254,37 @@ func (l *Layer) loseTypes(ledger *nav.Ledger) {
 	}
 }
 
+// KeptLayer is where it is kept that a group was a layer of its own.
+const KeptLayer = "layer"
+
+// layersOf lists the groups that were layers.
+func layersOf(d *nav.Dataset) map[string]bool {
+	out := map[string]bool{}
+	for i := range d.Meta.Kept {
+		if k := &d.Meta.Kept[i]; k.Format == "gpkg" && k.Where == KeptLayer {
+			out[k.Text] = true
+		}
+	}
+	return out
+}
+
+// byName splits layers further by the groups that were layers.
+func byName(layers map[string]bool, split []Layer) []Layer {
+	if len(layers) == 0 {
+		return split
+	}
+	var out []Layer
+	for _, name := range append(slices.Sorted(maps.Keys(layers)), "") {
+		for _, l := range split {
+			if l.apart, l.named = true, name; name != "" {
+				l.Name = name
+			}
+			out = append(out, l)
+		}
+	}
+	return out
+}
+
 // take lets a column hold a value more.
 func (c *Column) take(a attribute) {
 	value := a.value
@@ -316,6 +365,9 @@ func (l *Layer) Each(visit func(*Feature) error) error {
 				x, y, ok := l.from.project(&part[i])
 				if ok {
 					flat = append(flat, Position{x, y, part[i].Height()})
+					if !l.HasZ && !l.ByEach {
+						flat[len(flat)-1].Z = math.NaN()
+					}
 				}
 			}
 			if l.Geometry == Areas && len(flat)-begun > 2 {
@@ -352,13 +404,17 @@ func (l *Layer) attributes(f *raw, give func(attribute)) {
 	}
 	give(attribute{"name", f.item.Name, property})
 	give(attribute{"kind", f.kind, property})
-	for pairs := format.Own(f.item, inColumns); len(pairs) > 0; pairs = pairs[2:] {
+	which := inColumns
+	if l.named != "" { // which says the group
+		which &^= holds.SetOf(holds.Group)
+	}
+	for pairs := format.Own(f.item, which); len(pairs) > 0; pairs = pairs[2:] {
 		put(columnOf(pairs[0]), pairs[1], property)
 	}
 	if f.items == 1 {
 		put("part of", l.from.wholes.Number(f.item.Whole), property)
 	}
-	if f.of == nav.Tracks && f.kind != "track" {
+	if f.of == nav.Tracks && f.kind != "track" && l.named == "" {
 		put("group", f.group, property)
 	}
 	put("line", f.line, property)
@@ -414,9 +470,13 @@ func (s *source) ledger(layers []*Layer) (l nav.Ledger) {
 		if layer.HasZ || layer.Geometry == Points {
 			continue
 		}
+		why := heightsOfLayers
+		if layer.ByEach {
+			why = heightsOfLines
+		}
 		layer.visit(func(f *raw) error {
 			n := 0
-			if s.trackPoints && f.of == nav.Tracks { // its points have them
+			if s.trackPoints && f.of == nav.Tracks || layer.ByEach && f.heights() == all { // its points have them
 				return nil
 			}
 			for _, part := range f.parts {
@@ -428,7 +488,7 @@ func (s *source) ledger(layers []*Layer) (l nav.Ledger) {
 			}
 			if n > 0 {
 				at := pointsOf[f.of]
-				e := l.Lost(f.of, f.item.Name, holds.What(at, holds.Height), heightsOfLines+"; elevate gives the missing ones", n)
+				e := l.Lost(f.of, f.item.Name, holds.What(at, holds.Height), why+"; elevate gives the missing ones", n)
 				e.KindWord = at.String()
 			}
 			return nil

@@ -116,7 +116,7 @@ func TestLedger(t *testing.T) {
 		nav.Waypoint{Item: nav.Item{Name: "Near"}, Point: nav.At(-47, 20)})
 	layers, done := Of(d, &format.WriteOptions{System: utm}, false)
 	ledger := done.Ledger
-	told := fmt.Sprint(append(Declare("a layer", nil).Losses(d, ""), ledger...))
+	told := fmt.Sprint(append(Declare("a layer", false, nil).Losses(d, ""), ledger...))
 	for _, what := range []string{"times", "heights", "names of route points", "empty route",
 		"beyond the reach", "outside of the system's area", "title of the file"} {
 		if !strings.Contains(told, what) {

@@ -16,6 +16,15 @@ type source struct {
 	keys        *format.FieldKeys // of lines and areas
 	pointKeys   *format.FieldKeys
 	wholes      *format.Wholes
+	layers      map[string]bool // the groups that are layers of their own
+}
+
+// layerOf gives the layer of its own that a feature belongs to; "" is none.
+func (s *source) layerOf(f *raw) string {
+	if s.layers[f.group] {
+		return f.group
+	}
+	return ""
 }
 
 // raw is a feature before its attributes are told apart.
@@ -30,6 +39,33 @@ type raw struct {
 	parts         [][]nav.Point
 	outer         []bool // which parts of an area are outlines
 	items, points int    // how many of the data it is
+}
+
+// all and the others say how many positions of a feature have heights.
+const (
+	none = iota
+	some
+	all
+)
+
+func (f *raw) heights() int {
+	with, without := false, false
+	for _, part := range f.parts {
+		for i := range part {
+			if part[i].HasHeight() {
+				with = true
+			} else {
+				without = true
+			}
+		}
+	}
+	switch {
+	case !with:
+		return none
+	case without:
+		return some
+	}
+	return all
 }
 
 // multi says whether a feature is several points or polygons, or a route in several pieces.

@@ -13,15 +13,17 @@ var declaration = &holds.Declaration{
 	Noun:  "RTZ",
 	Trims: true,
 	Holds: holds.Places{
-		holds.Route: holds.Only(holds.Name).With(holds.Fields, holds.Held{Why: notOfSchema, KeyWords: keyWords, Keys: func(f *nav.Field) bool {
-			return contains(infoKeys, f.Key) && valid(f.Key, f.Value) || f.Key == "schedule" ||
-				f.Key == defaultPrefix+"radius" && valid("radius", f.Value) || known(f, defaultPrefix+legPrefix)
-		}}),
-		holds.RoutePoint: holds.Only(holds.Name, holds.Time).With(holds.Fields, holds.Held{Why: notOfSchema, KeyWords: keyWords,
-			Keys: func(f *nav.Field) bool {
-				return contains([]string{"id", "revision", "radius"}, f.Key) && valid(f.Key, f.Value) ||
-					known(f, legPrefix, "manual ", "calculated ")
+		holds.Route: holds.Only(holds.Name).
+			With(holds.Fields, holds.Held{Why: notOfSchema, KeyWords: keyWords, Keys: func(f *nav.Field) bool {
+				return contains(infoKeys, f.Key) && valid(f.Key, f.Value) || f.Key == "schedule" ||
+					f.Key == defaultPrefix+"radius" && valid("radius", f.Value) || known(f, defaultPrefix+legPrefix)
 			}}),
+		holds.RoutePoint: holds.Only(holds.Name, holds.Time).
+			With(holds.Fields, holds.Held{Why: notOfSchema, KeyWords: keyWords,
+				Keys: func(f *nav.Field) bool {
+					return contains([]string{"id", "revision", "radius"}, f.Key) && valid(f.Key, f.Value) ||
+						known(f, legPrefix, "manual ", "calculated ")
+				}}),
 	},
 }
 

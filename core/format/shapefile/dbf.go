@@ -195,8 +195,56 @@ func (t *dbf) value(c column, raw []byte) string {
 // mostText is the bytes of the longest text of a .dbf.
 const mostText = 254
 
+// keptColumns is where the types and widths of a table are kept for the next shapefile: a line for each column.
+const keptColumns = "columns of "
+
+// keep gives the columns of a table as they are kept.
+func (t *dbf) keep(g layer.Geometry) nav.Kept {
+	var b strings.Builder
+	for _, c := range t.columns {
+		fmt.Fprintf(&b, "%c %d %d %s\n", c.kind, c.width, c.decimals, c.name)
+	}
+	return nav.Kept{Format: "shp", Where: keptColumns + g.String(), Text: b.String(), Free: true}
+}
+
+// columnsOf reads what was kept of the columns of a geometry.
+func columnsOf(kept []nav.Kept, g layer.Geometry) (out []column) {
+	for i := range kept {
+		if kept[i].Format != "shp" || kept[i].Where != keptColumns+g.String() {
+			continue
+		}
+		for line := range strings.Lines(kept[i].Text) {
+			var c column
+			if _, err := fmt.Sscanf(line, "%c %d %d", &c.kind, &c.width, &c.decimals); err != nil {
+				continue
+			}
+			parts := strings.SplitN(strings.TrimRight(line, "\n"), " ", 4)
+			if c.name = parts[len(parts)-1]; len(parts) == 4 && strings.ContainsRune("CNFDL", rune(c.kind)) &&
+				c.width > 0 && c.width <= mostText {
+				out = append(out, c)
+			}
+		}
+	}
+	return
+}
+
+// widened gives a column the type and the width that it had, where its values fit.
+func (c column) widened(was []column) column {
+	for _, old := range was {
+		if !strings.EqualFold(old.name, c.name) {
+			continue
+		}
+		numbers := strings.ContainsRune("NF", rune(old.kind)) && c.kind == 'N' && old.decimals >= c.decimals
+		if old.kind == c.kind && c.kind != 'N' || numbers {
+			c.kind, c.decimals, c.width = old.kind, old.decimals, max(old.width, c.width)
+		}
+	}
+	return c
+}
+
 // columnsFor chooses the columns for a layer, under unique names of ten ASCII bytes, and tells the names that changed.
-func columnsFor(l *layer.Layer, ledger *nav.Ledger) []column {
+// Was are the columns that the data had in a shapefile.
+func columnsFor(l *layer.Layer, was []column, ledger *nav.Ledger) []column {
 	taken := map[string]bool{}
 	var out []column
 	for i, c := range l.Columns {
@@ -217,6 +265,7 @@ func columnsFor(l *layer.Layer, ledger *nav.Ledger) []column {
 		case layer.Boolean:
 			k.kind, k.width = 'L', 1
 		}
+		k = k.widened(was)
 		if c.Type != layer.Text && c.Type != layer.Time && c.Type != layer.Empty || c.Width <= mostText {
 			out = append(out, k)
 			continue
@@ -231,6 +280,11 @@ func columnsFor(l *layer.Layer, ledger *nav.Ledger) []column {
 		*ledger = append(*ledger, nav.Entry{KindWord: l.Geometry.String(), What: nav.Property("ends of " + c.Name),
 			Why: "a text of a shapefile has 254 bytes at most", Count: cut, Loss: true})
 		out = append(out, k)
+	}
+	for _, c := range was { // those in which nothing stands
+		if !taken[strings.ToLower(c.name)] {
+			out = append(out, c)
+		}
 	}
 	return out
 }
@@ -296,7 +350,9 @@ func writeDBF(w io.Writer, l *layer.Layer, columns []column) error {
 		}
 		at := 1
 		for i, c := range columns {
-			put(row[at:at+c.width], c, f.Values[i])
+			if i < len(f.Values) {
+				put(row[at:at+c.width], c, f.Values[i])
+			}
 			at += c.width
 		}
 		_, err := w.Write(row)
@@ -314,7 +370,7 @@ func put(cell []byte, c column, value string) {
 	switch {
 	case value == "":
 		return
-	case c.kind == 'N':
+	case c.kind == 'N' || c.kind == 'F':
 		if c.decimals > 0 {
 			whole, fraction, _ := strings.Cut(value, ".")
 			value = whole + "." + fraction + strings.Repeat("0", max(c.decimals-len(fraction), 0))

@@ -51,6 +51,10 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 				c.name), 0, 0)
 		}
 	}
+	if shape := binary.LittleEndian.Uint32(head[32:]) % withHeights; r.hasTable && shape > 0 {
+		g := map[uint32]layer.Geometry{shapeLine: layer.Lines, shapePolygon: layer.Areas}[shape]
+		d.Meta.Kept = append(d.Meta.Kept, table.keep(g))
+	}
 	r.builder = layer.NewBuilder(d, opt, system, titles, numbers)
 	r.values = make([]string, len(titles))
 	// The head counts 16-bit words; what lies behind them is not the file's.

@@ -21,10 +21,11 @@ var Format = &format.Format{
 	Read:       read,
 	Set:        set,
 	Holds: func(opt *format.WriteOptions) *holds.Declaration {
-		c := layer.Declare("a shapefile", opt)
+		c := layer.Declare("a shapefile", false, opt)
 		c.Trims = true
 		return c
 	},
+	Keeps:   "shp",
 	Systems: true,
 	Layered: true,
 }

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"gyrolith/core/format"
+	"gyrolith/core/format/layer"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
 )
@@ -195,6 +196,28 @@ func TestBack(t *testing.T) {
 }
 
 // record makes a .shp of polygons by hand.
+// Types and widths of the columns of a shapefile are those of the shapefile that it becomes, empty columns too.
+func TestColumnsSurvive(t *testing.T) {
+	was := &dbf{
+		columns: []column{{"name", 'C', 80, 0}, {"kind", 'C', 8, 0}, {"depth", 'N', 12, 3}, {"checked", 'L', 1, 0}},
+	}
+	d := &nav.Dataset{Waypoints: []nav.Waypoint{{Item: nav.Item{Name: "Rock",
+		Fields: []nav.Field{{Key: "depth", Value: "4.5"}}}, Point: nav.At(-47.6, 11.3)}}}
+	d.Meta.Kept = []nav.Kept{was.keep(layer.Points)}
+	all, ledger := files(t, d, &format.WriteOptions{})
+	got, err := readDBF(all[".dbf"], []byte("UTF-8"), &nav.Dataset{})
+	if err != nil || fmt.Sprint(got.columns) != fmt.Sprint(was.columns) {
+		t.Errorf("%v: %v", err, got.columns)
+	}
+	back := readBack(t, all, "", &format.ReadOptions{})
+	if w := back.Waypoints[0]; fmt.Sprint(w.Fields) != "[{depth 4.5 true}]" || ledger.Losses() > 0 {
+		t.Errorf("%+v %v", w, ledger)
+	}
+	if again, _ := files(t, back, &format.WriteOptions{}); !bytes.Equal(all[".dbf"], again[".dbf"]) {
+		t.Error("the table changes from one shapefile to the next")
+	}
+}
+
 func polygonFile(rings ...[][2]float64) []byte {
 	var body []byte
 	body = binary.LittleEndian.AppendUint32(body, 5)

@@ -25,7 +25,7 @@ func set(d *nav.Dataset, opt *format.WriteOptions) ([]format.Part, *format.Writt
 	}
 	var parts []format.Part
 	for _, l := range layers {
-		columns := columnsFor(l, &done.Ledger)
+		columns := columnsFor(l, columnsOf(d.Meta.Kept, l.Geometry), &done.Ledger)
 		if err := checkTable(columns); err != nil {
 			return nil, nil, err
 		}

@@ -142,7 +142,9 @@ func TestArchives(t *testing.T) {
 // The same data give the same bytes, several sheets included.
 func TestSameBytes(t *testing.T) {
 	d := sample()
-	d.Tracks = []nav.Track{{Item: nav.Item{Name: "T"}, Segments: []nav.Segment{{Points: []nav.Point{nav.At(1, 2), nav.At(2, 3)}}}}}
+	d.Tracks = []nav.Track{
+		{Item: nav.Item{Name: "T"}, Segments: []nav.Segment{{Points: []nav.Point{nav.At(1, 2), nav.At(2, 3)}}}},
+	}
 	d.Areas = []nav.Area{{Item: nav.Item{Name: "A"}, Outline: []nav.Point{nav.At(1, 2), nav.At(2, 3), nav.At(1, 3)}}}
 	var first []byte
 	for range 12 {

@@ -281,8 +281,8 @@ func (p places) add(all []nav.Waypoint, i int, h uint64) int {
 	return -1
 }
 
-// partedDecimals says why a row with more cells than there are titles can't be used: its coordinates have decimal commas
-// without quotes, so that each is two cells. It is "" where they have not.
+// partedDecimals says why a row with more cells than there are titles can't be used: its coordinates have decimal
+// commas without quotes, so that each is two cells. It is "" where they have not.
 func (r *reader) partedDecimals(cells [][]byte) string {
 	digits := func(b []byte, sign bool) bool {
 		if sign {
@@ -305,6 +305,12 @@ func (r *reader) partedDecimals(cells [][]byte) string {
 	if first != r.at["lat"][0] {
 		lat, lon = lon, lat
 	}
-	return fmt.Sprintf("the row has %d cells under %d titles; with decimal commas it would be latitude %s and longitude %s: "+
-		"write decimals with a point, or separate the cells with semicolons", len(cells), len(r.titles), lat, lon)
+	return fmt.Sprintf(
+		"the row has %d cells under %d titles; with decimal commas it would be latitude %s and longitude %s: "+
+			"write decimals with a point, or separate the cells with semicolons",
+		len(cells),
+		len(r.titles),
+		lat,
+		lon,
+	)
 }

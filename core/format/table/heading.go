@@ -9,9 +9,11 @@ import (
 )
 
 // measureCell is a cell of a row that says in which measure or form the columns are.
-var measureCell = regexp.MustCompile(`(?i)^[\[(]?\s*(?:m|ft|feet|km|nm|kn|kts?|m/s|km/h|°|deg|degrees|grad|dd|ddm|dms|utc|local|` +
-	`m\.? ?ü\.? ?[mn]\.?[nh]?\.?|m ?a?msl|m ?nhn|a?msl|hh:mm(?::ss)?|yyyy-mm-dd|dd\.mm\.yyyy|decimal(?: degrees)?|wgs ?84|%|-)` +
-	`\s*[\])]?$`)
+var measureCell = regexp.MustCompile(
+	`(?i)^[\[(]?\s*(?:m|ft|feet|km|nm|kn|kts?|m/s|km/h|°|deg|degrees|grad|dd|ddm|dms|` +
+		`utc|local|m\.? ?ü\.? ?[mn]\.?[nh]?\.?|m ?a?msl|m ?nhn|a?msl|hh:mm(?::ss)?|yyyy-mm-dd|dd\.mm\.yyyy|` +
+		`decimal(?: degrees)?|wgs ?84|%|-)\s*[\])]?$`,
+)
 
 // measureRow says whether a row holds nothing but measures.
 func measureRow(cells []string) bool {
@@ -28,8 +30,8 @@ func measureRow(cells []string) bool {
 	return some
 }
 
-// headingOf gives the titles of a table whose header was found at a row, and the last row of the header. A word in the row
-// above stands over titles that say nothing by themselves, and measures stand in rows of their own below.
+// headingOf gives the titles of a table whose header was found at a row, and the last row of the header. A word in the
+// row above stands over titles that say nothing by themselves, and measures stand in rows of their own below.
 func headingOf(rows [][]string, at int) (titles []string, last int) {
 	titles, last = slices.Clone(rows[at]), at
 	for up := at - 1; up >= max(at-2, 0); up-- {
