@@ -10,8 +10,10 @@ const (
 	Flattening = 1 / 298.257223563
 	SemiMinor  = SemiMajor * (1 - Flattening)
 
-	ecc2       = Flattening * (2 - Flattening)
-	secondEcc2 = ecc2 / (1 - ecc2)
+	// EccentricitySquared is the square of the first eccentricity.
+	EccentricitySquared = Flattening * (2 - Flattening)
+	ecc2                = EccentricitySquared
+	secondEcc2          = ecc2 / (1 - ecc2)
 )
 
 const radian = math.Pi / 180

@@ -36,14 +36,31 @@ type Dangers struct {
 type edge struct {
 	of             int
 	a, b           [2]float64 // latitude and longitude
-	middle         [3]float64 // geocentric, metres
-	half           float64    // of its length, metres
-	first, lastOne bool       // whether a and b are corners of the danger, not made up between them
+	from, to       vec3       // the same places from the centre of the earth
+	middle         vec3
+	half           float64 // of its length, metres
+	first, lastOne bool    // whether a and b are corners of the danger, not made up between them
 }
 
-// piece is the greatest length of an edge and of a part of a leg, in metres: as straight lines on a plane they are off
-// the ellipsoid's by less than two centimetres.
+// vec3 is a place from the centre of the earth, or a direction, in metres.
+type vec3 [3]float64
+
+func cartesian(at [2]float64) vec3 { return geodesy.Cartesian(at[0], at[1]) }
+
+func (v vec3) minus(w vec3) vec3 { return vec3{v[0] - w[0], v[1] - w[1], v[2] - w[2]} }
+
+func (v vec3) dot(w vec3) float64 { return v[0]*w[0] + v[1]*w[1] + v[2]*w[2] }
+
+// piece is the greatest length of an edge and of a part of a leg, in metres.
 const piece = 1000.0
+
+// pieceAt is the greatest length of a piece of a line that bends as a parallel does, so that it is off a straight one
+// by less than half a centimetre: L² tan φ / 8R.
+func pieceAt(lat float64) float64 {
+	const off = 0.005
+	tan := math.Abs(math.Tan(min(math.Abs(lat), 89.999) * math.Pi / 180))
+	return min(piece, math.Sqrt(8*off*geodesy.SemiMajor/max(tan, 1e-9)))
+}
 
 // NewDangers prepares the hazards of a dataset and the closures that the choices name, in the hazards and in the data
 // themselves. Data may be the routes' own.
@@ -160,7 +177,7 @@ func (d *Dangers) line(points []nav.Point) {
 // edge adds the pieces of a straight line of the danger that was added last.
 func (d *Dangers) edge(a, b nav.Point) {
 	length := geodesy.Distance(a.Lat, a.Lon, b.Lat, b.Lon)
-	n := max(int(math.Ceil(length/piece)), 1)
+	n := max(int(math.Ceil(length/pieceAt(max(math.Abs(a.Lat), math.Abs(b.Lat))))), 1)
 	dlon := nav.WrapLon(b.Lon - a.Lon)
 	at := func(t float64) [2]float64 { return [2]float64{a.Lat + t*(b.Lat-a.Lat), nav.WrapLon(a.Lon + t*dlon)} }
 	for i := range n {
@@ -170,7 +187,7 @@ func (d *Dangers) edge(a, b nav.Point) {
 			e.b = [2]float64{b.Lat, b.Lon}
 		}
 		m := at((float64(i) + 0.5) / float64(n))
-		e.middle = geodesy.Cartesian(m[0], m[1])
+		e.from, e.to, e.middle = cartesian(e.a), cartesian(e.b), cartesian(m)
 		d.edges = append(d.edges, e)
 	}
 }

@@ -145,7 +145,7 @@ func (s *Step) tooNear(k int, f *field, at vec) string {
 func (s *Step) shortfall(a, b nav.Point, via []nav.Point, leg *Leg) (short float64) {
 	points := append(append([]nav.Point{a}, via...), b)
 	for i := 1; i < len(points); i++ {
-		l, _ := newLine(points[i-1], points[i], s.Rhumb)
+		l, _ := newLine(points[i-1], points[i], leg.Rhumb)
 		for k, e := range s.Dangers.meet(&l, s.Clear) {
 			if s.counts(k, leg) && e.distance < max(s.Clear, leastClear/2) {
 				short = max(short, max(s.Clear, leastClear/2)-e.distance)
@@ -357,6 +357,9 @@ func (f *field) search() ([]nav.Point, error) {
 	for range mostRounds {
 		way, ok := f.shortest()
 		if !ok {
+			if f.widen() {
+				continue
+			}
 			return nil, f.closed()
 		}
 		clean := true
@@ -378,6 +381,22 @@ func (f *field) search() ([]nav.Point, error) {
 		}
 	}
 	return nil, errors.New("the hazards are too many for a way to be found among them")
+}
+
+// widen brings in the rest of the dangers of which a part is there, whose ends may be the way around; false says that all
+// of them are whole.
+func (f *field) widen() (more bool) {
+	dangers := map[int]bool{}
+	for _, k := range f.active {
+		dangers[f.walls[k].of] = true
+	}
+	for k := range f.walls {
+		if dangers[f.walls[k].of] && !f.isActive[k] {
+			f.activate(k)
+			more = true
+		}
+	}
+	return
 }
 
 // closed says what closes the way.

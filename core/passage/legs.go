@@ -48,6 +48,7 @@ type Leg struct {
 	Elapsed     time.Duration // since the departure
 	Arrive      int64         // nanoseconds since 1970; 0 is unknown
 	Nearest     *Near         // of all hazards
+	Rhumb       bool          // a line of constant course
 
 	line line
 }
@@ -84,6 +85,7 @@ const (
 	Crossing           FindingCode = "crossing"    // a leg crosses another area, which is only told
 	OutsideModel       FindingCode = "declination" // the magnetic model does not hold on the day
 	DriftBeyondControl FindingCode = "drift"       // the course can't be held
+	ConstantCourse     FindingCode = "rhumb"       // the plan itself asks for lines of constant course
 )
 
 // line is the way of a leg.
@@ -134,11 +136,15 @@ func (s *Step) Plan(r *nav.Route) *Table {
 			Why: fmt.Sprintf("%s is outside of the %s, which holds from %d to %d: no magnetic courses are given",
 				s.day().UTC().Format(time.DateOnly), magnetic.Name, magnetic.First, magnetic.End)})
 	}
+	var planned []int // legs of constant course
 	total, elapsed, moving := 0.0, time.Duration(0), s.Speed > 0
 	for i := 1; i < len(r.Points); i++ {
 		leg := Leg{From: &r.Points[i-1], To: &r.Points[i], Declination: math.NaN(), Magnetic: math.NaN(), Climb: math.NaN(),
 			Heading: math.NaN(), GroundSpeed: math.NaN()}
-		leg.line, leg.Arriving = newLine(leg.From.Point, leg.To.Point, s.Rhumb)
+		leg.line, leg.Arriving = newLine(leg.From.Point, leg.To.Point, s.Rhumb || r.Loxodromic(i))
+		if leg.Rhumb = leg.line.rhumb; leg.Rhumb {
+			planned = append(planned, i)
+		}
 		leg.Distance, leg.Course = leg.line.distance, leg.line.course
 		total += leg.Distance
 		leg.Total = total
@@ -169,6 +175,10 @@ func (s *Step) Plan(r *nav.Route) *Table {
 			}
 		}
 		t.Legs = append(t.Legs, leg)
+	}
+	if n := len(planned); n > 0 && !s.Rhumb {
+		t.Told = append(t.Told, Finding{Code: ConstantCourse, Route: r.Name,
+			Why: fmt.Sprintf("%d of %d legs are lines of constant course, as the plan says", n, len(t.Legs))})
 	}
 	if s.Dangers != nil {
 		s.watch(t)

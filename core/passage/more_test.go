@@ -151,3 +151,77 @@ func TestTouching(t *testing.T) {
 		t.Errorf("a leg of no length: %+v", l)
 	}
 }
+
+// A plan says of each leg along which line it goes, or of all.
+func TestLinesOfThePlan(t *testing.T) {
+	a, b, c := nav.At(-47.6, 11.3), nav.At(-47.6, 15.3), nav.At(-47.6, 19.3)
+	r := &nav.Route{Points: []nav.Waypoint{{Point: a}, {Point: b, Item: nav.Item{Fields: []nav.Field{{
+		Key: nav.FieldLegGeometry, Value: "Loxodrome"}}}}, {Point: c}}}
+	table := (&Step{On: today}).Plan(r)
+	rhumb, course := geodesy.Rhumb(a.Lat, a.Lon, b.Lat, b.Lon)
+	short, _, _ := geodesy.Inverse(b.Lat, b.Lon, c.Lat, c.Lon)
+	if l := table.Legs; l[0].Distance != rhumb || l[0].Course != course || !l[0].Rhumb || l[1].Distance != short ||
+		l[1].Rhumb {
+		t.Errorf("%+v", l)
+	}
+	if len(table.Told) != 1 || table.Told[0].Code != ConstantCourse {
+		t.Errorf("%+v", table.Told)
+	}
+	r.Fields = []nav.Field{{Key: nav.FieldDefaultLegGeometry, Value: "Loxodrome"}}
+	if l := (&Step{On: today}).Plan(r).Legs; !l[1].Rhumb {
+		t.Error("the default of the route is not obeyed")
+	}
+}
+
+// least is the least value of a function that has one valley, by golden sections.
+func least(a, b float64, f func(float64) float64) float64 {
+	const golden = 0.6180339887498949
+	for b-a > 1e-11 {
+		if c, d := b-golden*(b-a), a+golden*(b-a); f(c) < f(d) {
+			b = d
+		} else {
+			a = c
+		}
+	}
+	return min(f(a), f(b), f((a+b)/2))
+}
+
+// How near a leg comes to a hazard agrees with the ellipsoid to a centimetre, near a pole and along legs of thousands
+// of kilometres too. The exact figure is the least of geodesic distances, found by trying closer and closer.
+func TestClearanceIsExact(t *testing.T) {
+	for _, c := range []struct {
+		name     string
+		a, b     [2]float64
+		rhumb    bool
+		from, to [2]float64 // of the hazard, straight in latitude and longitude
+	}{
+		{"a rock at 85° N", [2]float64{85, 10}, [2]float64{85.2, 14}, false, [2]float64{85.13, 12.2}, [2]float64{85.13, 12.2}},
+		{"a long edge at 85° N", [2]float64{85, 10}, [2]float64{85, 14}, false, [2]float64{85.03, 11}, [2]float64{85.035, 13}},
+		{"a rhumb line at 85° N", [2]float64{85, 10}, [2]float64{85.01, 14}, true, [2]float64{85.03, 12}, [2]float64{85.03, 12}},
+		{"by the pole", [2]float64{89.9, 0}, [2]float64{89.95, 120}, false, [2]float64{89.95, 40}, [2]float64{89.951, 41}},
+		{"across an ocean", [2]float64{-47.6, 11.3}, [2]float64{20, 120}, false, [2]float64{-40.02, 50}, [2]float64{-40, 50.2}},
+		{"home waters", [2]float64{-47.6, 11.3}, [2]float64{-47.5, 11.5}, true, [2]float64{-47.55, 11.41}, [2]float64{-47.56, 11.45}},
+	} {
+		r := &nav.Route{Points: []nav.Waypoint{{Point: nav.At(c.a[0], c.a[1])}, {Point: nav.At(c.b[0], c.b[1])}}}
+		hazard := &nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: "H"}, Segments: []nav.Segment{{Points: []nav.Point{
+			nav.At(c.from[0], c.from[1]), nav.At(c.to[0], c.to[1])}}}}}}
+		table := (&Step{On: today, Rhumb: c.rhumb, Dangers: NewDangers(hazard, nil, nil)}).Plan(r)
+		leg := &table.Legs[0]
+		at := func(s, u float64) float64 {
+			lat, lon := leg.line.at(s * leg.Distance)
+			return geodesy.Distance(lat, lon, c.from[0]+u*(c.to[0]-c.from[0]), c.from[1]+u*(c.to[1]-c.from[1]))
+		}
+		near := 0.0 // where it is least, roughly
+		for i := range 3001 {
+			if s := float64(i) / 3000; at(s, 0.5) < at(near, 0.5) {
+				near = s
+			}
+		}
+		best := least(max(near-0.3, 0), min(near+0.3, 1), func(s float64) float64 {
+			return least(0, 1, func(u float64) float64 { return at(s, u) })
+		})
+		if got := leg.Nearest.Distance; math.Abs(got-best) > 0.01 {
+			t.Errorf("%s: %.4f m, exactly %.4f", c.name, got, best)
+		}
+	}
+}

@@ -30,9 +30,16 @@ type encounter struct {
 	crossings       []float64
 }
 
+// mostParts bounds the work for one leg.
+const mostParts = 50_000
+
 // parts cuts a leg into pieces that are straight enough.
 func (l *line) parts() (at [][2]float64, step float64) {
-	n := min(max(int(math.Ceil(l.distance/piece)), 1), 5000)
+	most := piece
+	if l.rhumb {
+		most = pieceAt(max(math.Abs(l.a.Lat), math.Abs(l.b.Lat)))
+	}
+	n := min(max(int(math.Ceil(l.distance/most)), 1), mostParts)
 	step = l.distance / float64(n)
 	for i := range n + 1 {
 		lat, lon := l.at(float64(i) * step)
@@ -49,7 +56,8 @@ func (d *Dangers) meet(l *line, limit float64) map[int]*encounter {
 	nearest := math.Inf(1)
 	for i := 0; i+1 < len(parts); i++ {
 		a, b := parts[i], parts[i+1]
-		mid := geodesy.Cartesian((a[0]+b[0])/2, a[1]+nav.WrapLon(b[1]-a[1])/2)
+		ground := newGround(a, b)
+		mid := ground.middle
 		for k := range d.edges {
 			e := &d.edges[k]
 			if d.List[e.of].own {
@@ -62,7 +70,11 @@ func (d *Dangers) meet(l *line, limit float64) map[int]*encounter {
 			if bound > limit && bound > nearest || have != nil && bound > have.distance && bound > 0 {
 				continue
 			}
-			distance, t, side, cross := apart(a, b, e)
+			distance, t, u, side, cross := ground.apart(e)
+			if distance > 5000 { // far off, the plane is no measure
+				lat, lon := l.at((float64(i) + t) * step)
+				distance = geodesy.Distance(lat, lon, e.a[0]+u*(e.b[0]-e.a[0]), nav.WrapLon(e.a[1]+u*nav.WrapLon(e.b[1]-e.a[1])))
+			}
 			if have == nil {
 				have = &encounter{distance: math.Inf(1)}
 				out[e.of] = have
@@ -92,24 +104,52 @@ func (d *Dangers) meet(l *line, limit float64) map[int]*encounter {
 	return out
 }
 
-// apart measures a piece of a leg against an edge: how far they are apart at least, at which part of the piece, on
-// which side of it the edge is there, and whether they cross.
-func apart(a, b [2]float64, e *edge) (distance, t, side float64, cross bool) {
-	plane := geodesy.NewPlane((a[0]+b[0]+e.a[0]+e.b[0])/4, e.a[1])
-	var ax, ay, bx, by, cx, cy, dx, dy float64
-	ax, ay = plane.XY(a[0], a[1])
-	bx, by = plane.XY(b[0], b[1])
-	cx, cy = plane.XY(e.a[0], e.a[1])
-	dx, dy = plane.XY(e.b[0], e.b[1])
-	distance, t, u, cross := segments(ax, ay, bx, by, cx, cy, dx, dy)
-	px, py := cx+u*(dx-cx), cy+u*(dy-cy)
-	side = (py-ay)*(bx-ax) - (px-ax)*(by-ay) // above zero is left
-	if distance > 5000 {                     // far off, the plane is no measure
-		lat, lon := plane.LatLon(ax+t*(bx-ax), ay+t*(by-ay))
-		la, lo := plane.LatLon(px, py)
-		distance = geodesy.Distance(lat, nav.WrapLon(lon), la, nav.WrapLon(lo))
+// ground is the plane that touches the earth in the middle of a piece of a leg. What is near by is seen on it from
+// above, to less than a millimetre within 5 km, anywhere on earth.
+type ground struct {
+	middle, east, north vec3
+	ax, ay, bx, by      float64 // the piece
+}
+
+func newGround(a, b [2]float64) *ground {
+	from, to := cartesian(a), cartesian(b)
+	g := &ground{}
+	for i := range from {
+		g.middle[i] = (from[i] + to[i]) / 2
 	}
-	return distance, t, -side, cross
+	// The way up there: of a sphere that is stretched along the axis.
+	up := vec3{g.middle[0], g.middle[1], g.middle[2] / (1 - geodesy.EccentricitySquared)}
+	up = up.unit()
+	g.east = vec3{-up[1], up[0], 0}
+	if g.east.dot(g.east) < 1e-30 { // at a pole any direction will do
+		g.east = vec3{0, 1, 0}
+	}
+	g.east = g.east.unit()
+	g.north = vec3{up[1]*g.east[2] - up[2]*g.east[1], up[2]*g.east[0] - up[0]*g.east[2], up[0]*g.east[1] - up[1]*g.east[0]}
+	g.ax, g.ay = g.xy(from)
+	g.bx, g.by = g.xy(to)
+	return g
+}
+
+func (v vec3) unit() vec3 {
+	n := math.Sqrt(v.dot(v))
+	return vec3{v[0] / n, v[1] / n, v[2] / n}
+}
+
+func (g *ground) xy(p vec3) (x, y float64) {
+	d := p.minus(g.middle)
+	return d.dot(g.east), d.dot(g.north)
+}
+
+// apart measures the piece of a leg against an edge: how far they are apart at least, at which part of either, on which
+// side of the leg the edge is there, and whether they cross.
+func (g *ground) apart(e *edge) (distance, t, u, side float64, cross bool) {
+	cx, cy := g.xy(e.from)
+	dx, dy := g.xy(e.to)
+	distance, t, u, cross = segments(g.ax, g.ay, g.bx, g.by, cx, cy, dx, dy)
+	px, py := cx+u*(dx-cx), cy+u*(dy-cy)
+	side = (py-g.ay)*(g.bx-g.ax) - (px-g.ax)*(g.by-g.ay) // above zero is left
+	return distance, t, u, -side, cross
 }
 
 // segments gives the least distance between two straight lines, and where on each it is, from 0 to 1.
