@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"compress/zlib"
 	"encoding/binary"
+	"encoding/xml"
 	"errors"
 	"fmt"
 	"io"
@@ -26,9 +27,10 @@ const (
 	tagSampleFormat                                            = 339
 	tagScale, tagTiepoint, tagTransform                        = 33550, 33922, 34264
 	tagGeoKeys                                                 = 34735
-	tagNodata                                                  = 42113 // text, by custom
+	tagMetadata, tagNodata                                     = 42112, 42113 // texts, by custom
 
 	keyModel, keyRaster, keyGeographic, keyProjected = 1024, 1025, 2048, 3072
+	keyVertical, keyVerticalUnits                    = 4096, 4099
 )
 
 // tiffFile is one image of a TIFF file.
@@ -188,8 +190,8 @@ func (t *tiffFile) entry(f io.ReaderAt, e []byte) error {
 	return nil
 }
 
-// geo finds where the samples are.
-func (t *tiffFile) geo() (georef, error) {
+// keys gives the GeoKeys that are numbers.
+func (t *tiffFile) keys() map[int]int {
 	keys := map[int]int{}
 	if v := t.tags[tagGeoKeys]; len(v) >= 4 {
 		for i := 4; i+3 < len(v); i += 4 {
@@ -198,6 +200,65 @@ func (t *tiffFile) geo() (georef, error) {
 			}
 		}
 	}
+	return keys
+}
+
+// The feet in which heights are given, in metres: the international one and that of the US survey (EPSG 9002, 9003).
+const (
+	foot       = 0.3048
+	surveyFoot = 1200.0 / 3937
+)
+
+// inFeet are the vertical systems of the EPSG that count feet.
+var inFeet = map[int]float64{8228: foot, 6360: surveyFoot, 5702: surveyFoot, 8050: foot, 8052: surveyFoot}
+
+// measure gives the metres of a unit of the samples, and what is added to them: by the vertical unit of the keys, and by
+// the scale and offset of the metadata.
+func (t *tiffFile) measure() (scale, offset float64, err error) {
+	scale = 1
+	keys := t.keys()
+	metres, known := inFeet[keys[keyVertical]]
+	if !known {
+		metres = 1
+	}
+	switch unit := keys[keyVerticalUnits]; unit {
+	case 0, 32767:
+	case 9001:
+		metres = 1
+	case 9002:
+		metres = foot
+	case 9003:
+		metres = surveyFoot
+	default:
+		return 0, 0, t.fault("its heights are in the unit EPSG %d; metres, feet and US survey feet are read", unit)
+	}
+	var metadata struct {
+		Items []struct {
+			Role   string `xml:"role,attr"`
+			Sample string `xml:"sample,attr"`
+			Text   string `xml:",chardata"`
+		} `xml:"Item"`
+	}
+	if text := t.texts[tagMetadata]; text != "" && xml.Unmarshal([]byte(text), &metadata) == nil {
+		for _, item := range metadata.Items {
+			v, err := strconv.ParseFloat(strings.TrimSpace(item.Text), 64)
+			if err != nil || item.Sample != "" && item.Sample != "0" {
+				continue
+			}
+			switch item.Role {
+			case "scale":
+				scale = v
+			case "offset":
+				offset = v
+			}
+		}
+	}
+	return scale * metres, offset * metres, nil
+}
+
+// geo finds where the samples are.
+func (t *tiffFile) geo() (georef, error) {
+	keys := t.keys()
 	var g georef
 	scale, tie, matrix := t.tags[tagScale], t.tags[tagTiepoint], t.tags[tagTransform]
 	switch {
@@ -287,6 +348,10 @@ func (t *tiffFile) raster() (*raster, error) {
 	}
 	nodata, err := strconv.ParseFloat(strings.TrimSpace(t.texts[tagNodata]), 64)
 	hasNodata := err == nil
+	scale, offset, err := t.measure()
+	if err != nil {
+		return nil, err
+	}
 	d := decoder{t, bits / 8, format, compression, predictor, nodata, hasNodata}
 	r.read = func(f io.ReaderAt, bx, by int) ([]float32, error) {
 		i := by*across + bx
@@ -297,6 +362,11 @@ func (t *tiffFile) raster() (*raster, error) {
 		out, err := d.block(f, int64(offsets[i]), int64(counts[i]), r.blockW, rows)
 		if err != nil {
 			return nil, t.fault("block %d: %v", i, err)
+		}
+		if scale != 1 || offset != 0 { // what is void stays so
+			for k := range out {
+				out[k] = float32(float64(out[k])*scale + offset)
+			}
 		}
 		for len(out) < r.blockW*r.blockH { // the last strip is shorter
 			out = append(out, void)

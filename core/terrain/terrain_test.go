@@ -126,6 +126,8 @@ type tiffOptions struct {
 	point                                bool
 	utm                                  int // an EPSG number
 	nodata                               string
+	keys                                 []int // further ones, four numbers each
+	metadata                             string
 	w, h                                 int
 	x0, y0, step                         float64 // the outer corner of the first sample
 }
@@ -308,6 +310,8 @@ func geoTIFF(o tiffOptions, height func(x, y float64) float64) []byte {
 	if o.utm != 0 {
 		keys = []int{1, 1, 0, 3, 1024, 0, 1, 1, 1025, 0, 1, rasterType, 3072, 0, 1, o.utm}
 	}
+	keys[3] += len(o.keys) / 4
+	keys = append(keys, o.keys...)
 	entries := []entry{{256, 3, 1, shorts(o.w)}, {257, 3, 1, shorts(o.h)}, {258, 3, 1, shorts(o.bits)},
 		{259, 3, 1, shorts(o.compression)}}
 	if o.tileW == 0 {
@@ -321,6 +325,9 @@ func geoTIFF(o tiffOptions, height func(x, y float64) float64) []byte {
 	}
 	entries = append(entries, entry{339, 3, 1, shorts(o.format)}, entry{33550, 12, 3, doubles(o.step, o.step, 0)},
 		entry{33922, 12, 6, doubles(0, 0, 0, x, y, 0)}, entry{34735, 3, len(keys), shorts(keys...)})
+	if o.metadata != "" {
+		entries = append(entries, entry{42112, 2, len(o.metadata) + 1, append([]byte(o.metadata), 0)})
+	}
 	if o.nodata != "" {
 		entries = append(entries, entry{42113, 2, len(o.nodata) + 1, append([]byte(o.nodata), 0)})
 	}
@@ -399,6 +406,35 @@ func TestPointAndArea(t *testing.T) {
 		o := float32TIFF(tiffOptions{w: 100, h: 100, x0: 11, y0: -47, step: 0.01, point: point})
 		x := open(t, save(t, "a.tif", geoTIFF(o, func(x, y float64) float64 { return slope(y, x) })))
 		check(t, x, -47.4321, 11.5678, slope(-47.4321, 11.5678), 0.01)
+	}
+}
+
+// Heights are in the unit that the file names, with its scale and offset; what is void stays void.
+func TestMeasureOfHeights(t *testing.T) {
+	metadata := `<GDALMetadata><Item name="SCALE" sample="0" role="scale">0.1</Item>` +
+		`<Item name="OFFSET" sample="0" role="offset">50</Item><Item name="of another">7</Item></GDALMetadata>`
+	for name, c := range map[string]struct {
+		keys     []int
+		metadata string
+		stored   float64
+	}{
+		"metres":           {[]int{4099, 0, 1, 9001}, "", 100},
+		"feet":             {[]int{4099, 0, 1, 9002}, "", 100 / 0.3048},
+		"US survey feet":   {[]int{4099, 0, 1, 9003}, "", 100 * 3937.0 / 1200},
+		"a system in feet": {[]int{4096, 0, 1, 6360}, "", 100 * 3937.0 / 1200},
+		"scale and offset": {nil, metadata, 500},
+	} {
+		o := float32TIFF(tiffOptions{w: 50, h: 50, x0: 11, y0: -47, step: 0.01, keys: c.keys, metadata: c.metadata,
+			nodata: "-9999"})
+		x := open(t, save(t, "a.tif", geoTIFF(o, func(float64, float64) float64 { return c.stored })))
+		if height, _ := x.Height(-47.2, 11.2); math.Abs(height-100) > 1e-4 {
+			t.Errorf("%s: %v m", name, height)
+		}
+	}
+	o := float32TIFF(tiffOptions{w: 50, h: 50, x0: 11, y0: -47, step: 0.01, keys: []int{4099, 0, 1, 9036}})
+	if _, err := Open([]string{save(t, "b.tif", geoTIFF(o, func(float64, float64) float64 { return 1 }))}); err == nil ||
+		!strings.Contains(err.Error(), "in the unit EPSG 9036") {
+		t.Errorf("%v", err)
 	}
 }
 
