@@ -120,8 +120,8 @@ func SetTime(p *nav.Point, text []byte, clock *nav.Clock, opt *ReadOptions, d *n
 		return
 	}
 	ns, mark, zoned, ok := nav.ParseTime(text, opt.Zone)
-	if !ok {
-		if len(bytes.TrimSpace(text)) > 0 {
+	if doubted := DoubtTime(d, text, place); !ok {
+		if len(bytes.TrimSpace(text)) > 0 && !doubted {
 			line, col := place()
 			d.Note(nav.ProblemTimes, "a time that can't be read was left out", line, col)
 		}
@@ -132,6 +132,22 @@ func SetTime(p *nav.Point, text []byte, clock *nav.Clock, opt *ReadOptions, d *n
 		d.Note(nav.ProblemTimes, "a time names no zone and was taken as UTC", line, col).Advise(advice.NameZone)
 	}
 	p.SetTime(ns, mark)
+}
+
+// DoubtTime notes in the data a time of a year that can't be held, which is then left out, and a leap second. It says
+// whether it was the former.
+func DoubtTime(d *nav.Dataset, text []byte, place func() (line, col int)) bool {
+	beyond, leap := nav.TimeDoubt(text)
+	if !beyond && !leap {
+		return false
+	}
+	line, col := place()
+	if beyond {
+		d.Note(nav.ProblemLeftOut, "a time before 1678 or after 2261, which can't be held, was left out", line, col)
+	} else {
+		d.Note(nav.ProblemTimes, "a leap second was read as the second after it", line, col)
+	}
+	return beyond
 }
 
 // Exact gives the coordinates as the source wrote them, in exact as SetPosition gave it, as long as the point is where

@@ -317,6 +317,27 @@ func NewPlane(lat, lon float64) Plane {
 	return Plane{lat, lon, n, e}
 }
 
+// planeReach is how far from its origin distances and directions of a plane are good to centimetres, in metres.
+const planeReach = 10e3
+
+// Polar gives how far a position is from the plane's origin, in metres, and in which direction the shortest line there
+// sets out: in radians from east, against the clock. It is exact at any distance.
+func (p Plane) Polar(lat, lon float64) (distance, direction float64) {
+	dlat, dlon := lat-p.lat, wrap(lon-p.lon)
+	if math.Abs(p.lat) < 80 && math.Abs(dlat)*p.north < planeReach && math.Abs(dlon)*p.east < planeReach {
+		// The measures of the latitude half-way, to first order, and half of the convergence of the meridians.
+		sin, cos := math.Sincos(p.lat * radian)
+		half := dlat / 2 * radian
+		x := dlon * p.east * (1 - half*sin/cos*(1-ecc2)/(1-ecc2*sin*sin))
+		y := dlat * p.north * (1 + 3*ecc2*sin*cos*half)
+		if r := math.Hypot(x, y); r < planeReach {
+			return r, math.Atan2(y, x) + dlon/2*radian*(sin+cos*half)
+		}
+	}
+	distance, azimuth, _ := Inverse(p.lat, p.lon, lat, lon)
+	return distance, math.Pi/2 - azimuth*radian
+}
+
 // XY gives the coordinates of a position in the plane.
 func (p Plane) XY(lat, lon float64) (x, y float64) {
 	dlon := lon - p.lon

@@ -48,3 +48,20 @@ func TestTriangle(t *testing.T) {
 		}
 	}
 }
+
+// Distances and directions from the origin of a plane are those of the ellipsoid, near by and far off.
+func TestPolar(t *testing.T) {
+	for _, o := range [][2]float64{{-47.6, 11.3}, {0, 179.99}, {75, -10}, {86, 5}} {
+		plane := NewPlane(o[0], o[1])
+		for _, far := range []float64{10, 1000, 6000, 9500, 50e3, 3e6} {
+			for azimuth := 7.0; azimuth < 360; azimuth += 31 {
+				lat, lon, _ := Direct(o[0], o[1], azimuth, far)
+				r, theta := plane.Polar(lat, lon)
+				off := math.Remainder(math.Pi/2-azimuth*math.Pi/180-theta, 2*math.Pi)
+				if math.Abs(r-far) > 0.05 || math.Abs(off)*far > 0.05 {
+					t.Errorf("from %v, %v m on %v: %.4f m, %.4f m aside", o, far, azimuth, r, off*far)
+				}
+			}
+		}
+	}
+}

@@ -157,6 +157,26 @@ func ParseTime(b []byte, zone *time.Location) (ns int64, mark TimeMark, zoned, o
 	return ns - offset*nsPerSecond, mark, zoned, true
 }
 
+// TimeDoubt says of the text of a time whether its year is one that can't be held, and whether it is a leap second,
+// which is read as the second after it.
+func TimeDoubt(b []byte) (beyond, leap bool) {
+	b = bytes.TrimSpace(b)
+	digits := 0
+	for digits < len(b) && b[digits]-'0' <= 9 {
+		digits++
+	}
+	if digits >= 4 && (len(b) == digits || b[digits] == '-') && !bytes.ContainsAny(b, "/.") ||
+		digits > 4 && len(b) > digits &&
+			b[digits] == '-' {
+		y := 0
+		for _, c := range b[:min(digits, 9)] {
+			y = y*10 + int(c-'0')
+		}
+		beyond = (y < firstYear || y > lastYear) && (len(b) > digits || digits == 4 && y > 0)
+	}
+	return beyond, len(b) > 19 && b[10] == 'T' && string(b[16:19]) == ":60"
+}
+
 func parseZone(b []byte) (offset int64, zoned, ok bool) {
 	switch {
 	case len(b) == 0:

@@ -81,3 +81,19 @@ func TestEveryDay(t *testing.T) {
 		day = day.AddDate(0, 0, 1)
 	}
 }
+
+// Years that can't be held and leap seconds are told from what is no time at all.
+func TestTimeDoubt(t *testing.T) {
+	for text, want := range map[string][2]bool{
+		"1677-01-01T00:00:00Z": {true, false}, "2300-01-01": {true, false}, "12026-03-14T05:30:00Z": {true, false},
+		"2016-12-31T23:59:60Z": {false, true}, "2026-03-14T05:30:00Z": {}, "": {}, "14/03/2026": {}, "5:30": {},
+		"46123": {}, "1600": {true, false}, "0": {}, "Rock": {},
+	} {
+		if beyond, leap := TimeDoubt([]byte(text)); beyond != want[0] || leap != want[1] {
+			t.Errorf("%q: %v %v", text, beyond, leap)
+		}
+	}
+	if ns, _, _, ok := ParseTime([]byte("2016-12-31T23:59:60Z"), nil); !ok || ns != 1483228800e9 {
+		t.Errorf("the leap second is %d", ns)
+	}
+}

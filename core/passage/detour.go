@@ -383,8 +383,8 @@ func (f *field) search() ([]nav.Point, error) {
 	return nil, errors.New("the hazards are too many for a way to be found among them")
 }
 
-// widen brings in the rest of the dangers of which a part is there, whose ends may be the way around; false says that all
-// of them are whole.
+// widen brings in the rest of the dangers of which a part is there, whose ends may be the way around; false says that
+// all of them are whole.
 func (f *field) widen() (more bool) {
 	dangers := map[int]bool{}
 	for _, k := range f.active {

@@ -200,3 +200,53 @@ func BenchmarkThin(b *testing.B) {
 		}
 	})
 }
+
+// offLine gives how far a position is from the geodesic between two others, in metres, and how far along it the nearest
+// place is.
+func offLine(lat, lon, lat1, lon1, lat2, lon2 float64) (off, along float64) {
+	length, course, _ := geodesy.Inverse(lat1, lon1, lat2, lon2)
+	for range 12 { // by what is left along the line, which shrinks with the cube
+		at, lonAt, heading := geodesy.Direct(lat1, lon1, course, along)
+		var azimuth float64
+		off, azimuth, _ = geodesy.Inverse(at, lonAt, lat, lon)
+		step := off * math.Cos((azimuth-heading)*math.Pi/180)
+		next := min(max(along+step, 0), length)
+		if math.Abs(next-along) < 1e-6 {
+			break
+		}
+		along = next
+	}
+	return off, along
+}
+
+// Long legs are measured along geodesics: a flight along one is its two ends, and one along a parallel keeps as many
+// points as its bend asks for.
+func TestThinAlongGeodesics(t *testing.T) {
+	flight := func(at func(part float64) (float64, float64)) (out []nav.Point) {
+		for i := range 401 {
+			out = append(out, nav.At(at(float64(i)/400)))
+		}
+		return
+	}
+	distance, course, _ := geodesy.Inverse(-47.6, 11.3, -44, 25)
+	straight := flight(func(part float64) (float64, float64) {
+		lat, lon, _ := geodesy.Direct(-47.6, 11.3, course, part*distance)
+		return lat, lon
+	})
+	if kept := Thin(straight, 5); len(kept) != 2 {
+		t.Errorf("a geodesic keeps %d points", len(kept))
+	}
+	parallel := flight(func(part float64) (float64, float64) { return -47.6, 11.3 + part*13 })
+	kept := Thin(parallel, 500)
+	far := 0.0
+	for k := 1; k < len(kept); k++ {
+		a, b := &parallel[kept[k-1]], &parallel[kept[k]]
+		for i := kept[k-1]; i <= kept[k]; i++ {
+			off, _ := offLine(parallel[i].Lat, parallel[i].Lon, a.Lat, a.Lon, b.Lat, b.Lon)
+			far = max(far, off)
+		}
+	}
+	if len(kept) < 5 || len(kept) > 14 || far > 500 || math.Abs(far-Farthest(parallel, kept)) > 0.5 {
+		t.Errorf("a parallel keeps %d points, up to %.1f m off, %.1f by Farthest", len(kept), far, Farthest(parallel, kept))
+	}
+}

@@ -18,8 +18,8 @@ const alongLeast = 10
 // their indices; the first and the last are always among them. On timed lines points also keep near their place
 // along the line at their time. From each point it goes to the farthest next one that keeps to that, by
 // narrowing the cone of directions that pass all points between (H. Imai and M. Iri, J. Information Processing
-// 9(3), 1986); of the last few points that it could go to it takes the one from which the next leg leads farthest.
-// The cost is linear.
+// 9(3), 1986), which are those of geodesics; of the last few points that it could go to it takes the one from which the
+// next leg leads farthest. The cost is linear.
 func Thin(points []nav.Point, within float64) []int { return thin(points, within, choices) }
 
 // thin is Thin with the number of next points that are weighed against one another; one alone is several times
@@ -71,12 +71,7 @@ func reachable(points []nav.Point, at int, within float64) (out [choices]int) {
 	along := math.Max(alongTimes*within, alongLeast)
 	for k := at + 1; k < len(points) && k-best <= patience+2*(best-at); k++ {
 		p := &points[k]
-		x, y := plane.XY(p.Lat, p.Lon)
-		r := math.Hypot(x, y)
-		direction := 0.0
-		if r > 0 {
-			direction = math.Atan2(y, x)
-		}
+		r, direction := plane.Polar(p.Lat, p.Lon)
 		timed := a.HasTime() && p.HasTime()
 		dt := float64(p.UnixNano()-a.UnixNano()) / 1e9
 		if (r >= reach-1e-9 || reach <= within) &&
@@ -92,7 +87,7 @@ func reachable(points []nav.Point, at int, within float64) (out [choices]int) {
 		}
 		reach = math.Max(reach, r)
 		if r > within {
-			spread := math.Asin(within / r)
+			spread := math.Asin(min(math.Sin(within/earth)/math.Sin(min(r/earth, math.Pi/2)), 1))
 			if half == math.Pi {
 				middle, half = direction, spread
 			} else {
@@ -159,17 +154,46 @@ func Foot(plane geodesy.Plane, a, b *nav.Point) (distance, along float64) {
 	return math.Hypot(ax+along*dx, ay+along*dy), along
 }
 
-// DistanceToLeg is how far a point is from the straight leg between two others, in metres.
-func DistanceToLeg(p, a, b *nav.Point) float64 {
-	distance, _ := Foot(geodesy.NewPlane(p.Lat, p.Lon), a, b)
-	return distance
+// earth is a radius of the earth, metres, as it is needed to open an angle with the distance.
+const earth = 6_371_000.0
+
+// leg measures how far places are from the shortest line between two points.
+type leg struct {
+	a, b              *nav.Point
+	plane             geodesy.Plane
+	length, direction float64
 }
+
+func newLeg(a, b *nav.Point) *leg {
+	l := &leg{a: a, b: b, plane: geodesy.NewPlane(a.Lat, a.Lon)}
+	l.length, l.direction = l.plane.Polar(b.Lat, b.Lon)
+	return l
+}
+
+// off is the distance of a point from the line in metres, by the right triangle on a sphere that has the point, the
+// start of the line and the nearest place for its corners; distance and direction from the start are the ellipsoid's.
+func (l *leg) off(p *nav.Point) float64 {
+	r, direction := l.plane.Polar(p.Lat, p.Lon)
+	aside := math.Remainder(direction-l.direction, 2*math.Pi)
+	along := earth * math.Atan2(math.Sin(r/earth)*math.Cos(aside), math.Cos(r/earth))
+	switch {
+	case along <= 0:
+		return r
+	case along >= l.length:
+		return geodesy.Distance(p.Lat, p.Lon, l.b.Lat, l.b.Lon)
+	}
+	return earth * math.Abs(math.Asin(math.Sin(r/earth)*math.Sin(aside)))
+}
+
+// DistanceToLeg is how far a point is from the shortest line between two others, in metres.
+func DistanceToLeg(p, a, b *nav.Point) float64 { return newLeg(a, b).off(p) }
 
 // Farthest is how far any point of a line is from the legs between those that are kept, in metres.
 func Farthest(points []nav.Point, kept []int) (far float64) {
 	for k := 1; k < len(kept); k++ {
+		l := newLeg(&points[kept[k-1]], &points[kept[k]])
 		for i := kept[k-1] + 1; i < kept[k]; i++ {
-			far = max(far, DistanceToLeg(&points[i], &points[kept[k-1]], &points[kept[k]]))
+			far = max(far, l.off(&points[i]))
 		}
 	}
 	return

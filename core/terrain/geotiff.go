@@ -212,8 +212,8 @@ const (
 // inFeet are the vertical systems of the EPSG that count feet.
 var inFeet = map[int]float64{8228: foot, 6360: surveyFoot, 5702: surveyFoot, 8050: foot, 8052: surveyFoot}
 
-// measure gives the metres of a unit of the samples, and what is added to them: by the vertical unit of the keys, and by
-// the scale and offset of the metadata.
+// measure gives the metres of a unit of the samples, and what is added to them: by the vertical unit of the keys, and
+// by the scale and offset of the metadata.
 func (t *tiffFile) measure() (scale, offset float64, err error) {
 	scale = 1
 	keys := t.keys()

@@ -18,6 +18,7 @@ func (r *reader) ownMember(f *feature) error {
 		case "times":
 			return r.elements(func() error {
 				text, err := r.text()
+				format.DoubtTime(r.data, []byte(text), r.here)
 				f.times = append(f.times, text)
 				return err
 			})

@@ -406,6 +406,9 @@ func (r *reader) object(parent string) error {
 	return err
 }
 
+// here is where the reader is.
+func (r *reader) here() (line, col int) { return r.place.at(r.InputOffset()) }
+
 // describe takes the file's description from the collection's own member.
 func (r *reader) describe(f *feature) {
 	m := &r.data.Meta
@@ -443,7 +446,9 @@ func (r *reader) properties(f *feature) error {
 				case "group":
 					f.Group = text
 				default:
-					if ns, mark, _, ok := nav.ParseTime([]byte(text), r.opt.Zone); ok {
+					ns, mark, _, ok := nav.ParseTime([]byte(text), r.opt.Zone)
+					format.DoubtTime(r.data, []byte(text), r.here)
+					if ok {
 						f.when.SetTime(ns, mark)
 					} else {
 						f.Fields = append(f.Fields, nav.Field{Key: name, Value: text})

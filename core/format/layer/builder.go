@@ -107,6 +107,7 @@ func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string)
 			}
 			continue
 		case "time":
+			format.DoubtTime(b.d, []byte(v), func() (int, int) { return 0, 0 })
 			if p != nil {
 				if ns, mark, zoned, ok := nav.ParseTime([]byte(v), b.opt.Zone); ok && (mark >= nav.Day || b.ours(values)) {
 					if !zoned && b.opt.Zone == nil {
