@@ -317,3 +317,27 @@ func TestCardsThatFail(t *testing.T) {
 	}
 	f.refuses(1, "the card is read-only", stow...)
 }
+
+// A unit that shows less than was meant, since others' files leave no room, is said first and is status 1; a strict stow
+// finds out before it writes anything.
+func TestStowOnAFullCard(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	var full strings.Builder
+	full.WriteString(`<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1">`)
+	for i := range 2000 {
+		fmt.Fprintf(&full, `<wpt lat="-47.%04d" lon="11.3"><name>OLD %d</name></wpt>`, i, i)
+	}
+	f.put("card/RIDGE/WAYPOINTS/a-full.gpx", full.String()+"</gpx>")
+	f.put("new.gpx", `<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="-48" lon="11.3"><name>NEW</name>`+
+		`</wpt></gpx>`)
+	before := f.state("card")
+	f.refuses(3, "nothing was written", "stow", "new.gpx", "--unit", "ridge", "--card", "card", "--strict")
+	if !same(before, f.state("card")) {
+		t.Errorf("the card was changed: %v", names(f.state("card")))
+	}
+	r := f.run("stow", "new.gpx", "--unit", "ridge", "--card", "card")
+	if r.status != 1 || !strings.HasPrefix(r.err, "attention: card: the unit does not show what was meant") {
+		t.Errorf("status %d:\n%s", r.status, r.err)
+	}
+}

@@ -140,6 +140,15 @@ func (s *stowJob) run(ctx context.Context, l *commandLine) error {
 		s.ledger(plan.Ledger)
 		return strictError("%s would not show all of this, refused by --strict; nothing was written", profile.Name)
 	}
+	if s.strict {
+		proof, err := plan.ProveOn(s.unit.card)
+		if err != nil {
+			return err
+		}
+		if err := unshown(s.unit.card, proof.Result.Differences); err != nil {
+			return strictError("%v; refused by --strict, and nothing was written", err)
+		}
+	}
 	if s.dryRun {
 		return s.tryOut(plan)
 	}
@@ -152,11 +161,20 @@ func (s *stowJob) run(ctx context.Context, l *commandLine) error {
 	} else {
 		s.printStowed(plan, done, s.unit.card)
 	}
-	if n := len(done.Result.Differences); err == nil && s.strict && n > 0 {
-		return strictError("%s: the unit does not show what was meant (%s)", s.unit.card,
-			plural(n, "difference", "differences"))
+	if err != nil {
+		return err
 	}
-	return err
+	return unshown(s.unit.card, done.Result.Differences)
+}
+
+// unshown is the error of a card of which a unit does not show all that was meant; nil where it does.
+func unshown(card string, differences []compare.Difference) error {
+	if len(differences) == 0 {
+		return nil
+	}
+	d := &differences[0]
+	return fmt.Errorf("%s: the unit does not show what was meant (%s, the first: %s %q: %s)", console.Show(card),
+		plural(len(differences), "difference", "differences"), d.Kind.One(), d.Name, d.What)
 }
 
 // printRecipe prints the output that makes the same card.
@@ -305,6 +323,9 @@ func stowJSON(plan *card.Plan, done *card.Stowed, dir string) any {
 func (j *job) printStowed(plan *card.Plan, done *card.Stowed, dir string) {
 	if j.quiet {
 		return
+	}
+	if err := unshown(dir, done.Result.Differences); err != nil {
+		j.err.Printf("%s %v\n", j.err.Paint(console.Red, "attention:"), err)
 	}
 	j.ledger(plan.Ledger)
 	room := ""

@@ -7,6 +7,8 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
+	"strings"
 
 	"gyrolith/core/compare"
 	"gyrolith/core/format"
@@ -29,6 +31,59 @@ func (p *Plan) Prove() (*Proof, error) {
 	}
 	p.count(out)
 	return out, p.show(alone, alone, out)
+}
+
+// ProveOn reads the files of the plan as the unit would once they are on a card beside what is there; nothing is written.
+func (p *Plan) ProveOn(card string) (*Proof, error) {
+	root, err := open(card)
+	if err != nil {
+		return nil, err
+	}
+	defer root.Close()
+	alone, err := memory(p.Files)
+	if err != nil {
+		return nil, err
+	}
+	out := &Proof{}
+	p.count(out)
+	return out, p.show(alone, &over{top: alone, below: root.FS()}, out)
+}
+
+// over is a tree of files that is laid over another.
+type over struct{ top, below fs.FS }
+
+func (o *over) Open(name string) (fs.File, error) {
+	if f, err := o.top.Open(name); err == nil {
+		if info, err := f.Stat(); err == nil && !info.IsDir() {
+			return f, nil
+		}
+		f.Close()
+	}
+	return o.below.Open(name)
+}
+
+// ReadDir lists what is in a folder of either tree.
+func (o *over) ReadDir(name string) ([]fs.DirEntry, error) {
+	entries, err1 := fs.ReadDir(o.top, name)
+	below, err2 := fs.ReadDir(o.below, name)
+	if err1 != nil && err2 != nil {
+		return nil, err2
+	}
+	for _, e := range below {
+		if !slices.ContainsFunc(entries, func(t fs.DirEntry) bool { return t.Name() == e.Name() }) {
+			entries = append(entries, e)
+		}
+	}
+	slices.SortFunc(entries, func(a, b fs.DirEntry) int { return strings.Compare(a.Name(), b.Name()) })
+	return entries, nil
+}
+
+// Stat finds a file or folder of either tree.
+func (o *over) Stat(name string) (fs.FileInfo, error) {
+	if info, err := fs.Stat(o.top, name); err == nil {
+		return info, nil
+	}
+	return fs.Stat(o.below, name)
 }
 
 // readBack reads the card as the unit would and compares what it shows with what was meant.
