@@ -318,8 +318,8 @@ func TestCardsThatFail(t *testing.T) {
 	f.refuses(1, "the card is read-only", stow...)
 }
 
-// A unit that shows less than was meant, since others' files leave no room, is said first and is status 1; a strict stow
-// finds out before it writes anything.
+// A unit that shows less than was meant, since others' files leave no room, is said first and is status 1; a strict
+// stow finds out before it writes anything.
 func TestStowOnAFullCard(t *testing.T) {
 	t.Parallel()
 	f := newFolder(t)
@@ -329,8 +329,11 @@ func TestStowOnAFullCard(t *testing.T) {
 		fmt.Fprintf(&full, `<wpt lat="-47.%04d" lon="11.3"><name>OLD %d</name></wpt>`, i, i)
 	}
 	f.put("card/RIDGE/WAYPOINTS/a-full.gpx", full.String()+"</gpx>")
-	f.put("new.gpx", `<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="-48" lon="11.3"><name>NEW</name>`+
-		`</wpt></gpx>`)
+	f.put(
+		"new.gpx",
+		`<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="-48" lon="11.3"><name>NEW</name>`+
+			`</wpt></gpx>`,
+	)
 	before := f.state("card")
 	f.refuses(3, "nothing was written", "stow", "new.gpx", "--unit", "ridge", "--card", "card", "--strict")
 	if !same(before, f.state("card")) {

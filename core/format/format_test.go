@@ -38,7 +38,7 @@ func TestSniff(t *testing.T) {
 		"<?xml version='1.0' encoding='windows-1252'?><!DOCTYPE gpx SYSTEM 'x'><gpx>\xe9</gpx>": "gpx",
 		"<kml/>": "kml", "<Document xmlns='http://www.opengis.net/kml/2.2'/>": "kml", "<Placemark/>": "kml",
 		`{"type":"FeatureCollection","features":[]}`: "geojson", "\x1e{\"type\":\"Point\"}\n": "geojsonseq",
-		"PK\x03\x04": "kmz",
+		"PK\x03\x04 doc.kml": "kmz", "PK\x03\x04 list.csv": "zip",
 	} {
 		if got, err := sniff(content); got != want {
 			t.Errorf("%.30q: got %q (%v), want %q", content, got, err, want)

@@ -3,6 +3,7 @@ package all
 
 import (
 	"gyrolith/core/format"
+	"gyrolith/core/format/archive"
 	"gyrolith/core/format/geojson"
 	"gyrolith/core/format/gpkg"
 	"gyrolith/core/format/gpx"
@@ -24,6 +25,7 @@ var Formats = format.Formats{
 	gpkg.Format,
 	shapefile.Format,
 	table.FormatXLSX,
+	archive.Format,
 	kml.FormatKMZ,
 	rtz.Format,
 	geojson.FormatSeq,
@@ -36,3 +38,5 @@ var Formats = format.Formats{
 	table.FormatCSV,
 	plan.Format,
 }
+
+func init() { archive.Among = Formats }

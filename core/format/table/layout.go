@@ -229,7 +229,7 @@ func (f *found) guess(rows [][]string) {
 				if n, _ := d.Decimals(); n >= 3 && math.Abs(v) <= 180 {
 					numbers++
 				}
-			} else if _, _, err := geodesy.ParsePosition(cells[i]); err == nil {
+			} else if _, _, err := geodesy.ParsePosition(cells[i]); err == nil || looksGeometric(cells[i]) {
 				positions++
 			}
 		}
@@ -306,6 +306,15 @@ func (f *found) rest(rows [][]string) {
 	}
 }
 
+// geometric says whether the column of positions holds geometries, which are in any system.
+func (f *found) geometric(rows [][]string) bool {
+	i := f.at["position"][0]
+	return slices.ContainsFunc(
+		rows[f.header+1:],
+		func(cells []string) bool { return i < len(cells) && looksGeometric(cells[i]) },
+	)
+}
+
 // settle decides where the coordinates are, and in which system.
 func (f *found) settle(rows [][]string, opt *format.ReadOptions) error {
 	drop := func(words ...string) { // what is not used becomes a field
@@ -323,6 +332,9 @@ func (f *found) settle(rows [][]string, opt *format.ReadOptions) error {
 	switch {
 	case grid && projected:
 		drop("lat", "lon", "position", "zone", "x", "y")
+		return nil
+	case f.has("position") && !f.has("lat", "lon") && f.geometric(rows):
+		drop("easting", "northing", "zone", "x", "y")
 		return nil
 	case projected && (f.has("lat", "lon") || f.has("position")):
 		return advice.Errorf(advice.DropSystemIn,

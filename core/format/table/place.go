@@ -89,6 +89,8 @@ func (r *reader) placeSlowly(w *nav.Waypoint, cells [][]byte, line int) (raw, wh
 	switch {
 	case r.east >= 0:
 		why = r.placeGrid(w, a, b, text(at(cells, r.zone)))
+	case r.position >= 0 && looksGeometric(a):
+		why = r.placeGeometry(w, a)
 	case r.position >= 0:
 		lat, lon, err := geodesy.ParsePosition(strings.TrimSuffix(strings.TrimPrefix(a, "("), ")"))
 		if err != nil {

@@ -526,3 +526,50 @@ func TestPartedDecimals(t *testing.T) {
 		t.Errorf("%s", why)
 	}
 }
+
+// Points as well-known text and binary, with and without the number of a system, and as GeoJSON; the binaries are those
+// of the clauses' own layout, made by hand, the one of UTM is GeographicLib's.
+func TestGeometryCells(t *testing.T) {
+	for name, c := range map[string]struct {
+		cell, why string
+		height    float64
+	}{
+		"text":               {cell: "POINT (11.25 -47.5)"},
+		"text with a height": {cell: "point z(11.25 -47.5 12)", height: 12},
+		"text with measure":  {cell: "POINT M (11.25 -47.5 3)"},
+		"text with a system": {cell: "SRID=4326;POINT(11.25 -47.5)"},
+		"little endian":      {cell: "010100000000000000008026400000000000C047C0"},
+		"big endian":         {cell: "00000000014026800000000000C047C00000000000"},
+		"with its system":    {cell: "0101000020E610000000000000008026400000000000C047C0"},
+		"with a height":      {cell: "01010000800000000000802640" + "0000000000C047C0" + "0000000000002840", height: 12},
+		"ISO with a height":  {cell: "01E90300000000000000802640" + "0000000000C047C0" + "0000000000002840", height: 12},
+		"GeoJSON":            {cell: `"{""type"":""Point"",""coordinates"":[11.25,-47.5,12]}"`, height: 12},
+		"UTM":                {cell: "SRID=32732;POINT (669451.472 4736816.612)"},
+		"a line":             {cell: `"LINESTRING (11 -47, 12 -47)"`, why: "is a linestring"},
+		"no number":          {cell: "POINT (11 x)", why: "is not a number"},
+		"empty":              {cell: "POINT EMPTY", why: "no point that can be read"},
+		"beyond":             {cell: "POINT (500 -47)", why: "no position in degrees"},
+		"another earth":      {cell: "SRID=99999;POINT (1 2)", why: "is not known"},
+	} {
+		d, err := readCSV(format.FromBytes("t.csv", []byte("name,the_geom\nA,"+c.cell+"\n")), &format.ReadOptions{})
+		if err != nil {
+			t.Errorf("%s: %v", name, err)
+			continue
+		}
+		if c.why != "" {
+			if len(d.Rejects) != 1 || !strings.Contains(d.Rejects[0].Why, c.why) {
+				t.Errorf("%s: %+v", name, d.Rejects)
+			}
+			continue
+		}
+		if len(d.Waypoints) != 1 {
+			t.Errorf("%s: %+v", name, d.Rejects)
+			continue
+		}
+		w := &d.Waypoints[0]
+		if math.Abs(w.Lat+47.5) > 1e-6 || math.Abs(w.Lon-11.25) > 1e-6 || w.HasHeight() != (c.height != 0) ||
+			w.HasHeight() && w.Height() != c.height {
+			t.Errorf("%s: %v %v %v", name, w.Lat, w.Lon, w.Height())
+		}
+	}
+}

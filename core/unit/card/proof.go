@@ -33,7 +33,8 @@ func (p *Plan) Prove() (*Proof, error) {
 	return out, p.show(alone, alone, out)
 }
 
-// ProveOn reads the files of the plan as the unit would once they are on a card beside what is there; nothing is written.
+// ProveOn reads the files of the plan as the unit would once they are on a card beside what is there; nothing is
+// written.
 func (p *Plan) ProveOn(card string) (*Proof, error) {
 	root, err := open(card)
 	if err != nil {

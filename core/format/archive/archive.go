@@ -1,0 +1,176 @@
+// Package archive reads zip archives of data files as people mail them: shapefiles with what belongs to them, in
+// folders or not, and files of any other format that is read.
+package archive
+
+import (
+	"archive/zip"
+	"bytes"
+	"errors"
+	"fmt"
+	"io"
+	"path"
+	"slices"
+	"strings"
+
+	"gyrolith/core/advice"
+	"gyrolith/core/format"
+	"gyrolith/core/nav"
+)
+
+// Format is the archive. It is read only.
+var Format = &format.Format{
+	Name:       formatName,
+	Title:      "zip archive of any of these files",
+	Extensions: []string{".zip"},
+	Brief:      "all data files in it, shapefiles with what belongs to them; an item without a group gets its file's name",
+	Sniff: func(h *format.Head) bool {
+		return bytes.HasPrefix(h.Raw, []byte("PK\x03\x04")) && !bytes.Contains(bytes.ToLower(h.Raw), []byte(".kml"))
+	},
+	Read: read,
+}
+
+// Among are the formats of the files in an archive. Whoever lists all formats sets it.
+var Among format.Formats
+
+const (
+	formatName  = "zip"
+	mostMembers = 10_000
+	smallMember = 1 << 20 // is unpacked whatever its ratio: short texts of few words pack very well
+)
+
+// beside are the extensions of files that belong to another of the same name.
+var beside = []string{".dbf", ".shx", ".prj", ".cpg", ".qix", ".sbn", ".sbx", ".qpj", ".xml"}
+
+func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
+	at, size, err := src.ReaderAt(opt.Unpacked())
+	if err != nil {
+		return nil, src.FaultOf(err)
+	}
+	z, err := zip.NewReader(at, size)
+	if err != nil {
+		return nil, src.Fault("the zip archive is damaged or cut off (" + err.Error() + "): copy or fetch the file again")
+	}
+	if len(z.File) > mostMembers {
+		return nil, src.Fault(fmt.Sprintf("the archive has %d files, more than %d", len(z.File), mostMembers))
+	}
+	if slices.ContainsFunc(z.File, func(f *zip.File) bool { return strings.EqualFold(path.Ext(f.Name), ".kml") }) {
+		whole, err := io.ReadAll(io.NewSectionReader(at, 0, size))
+		if err != nil {
+			return nil, src.FaultOf(err)
+		}
+		return Among.ByName("kmz").Read(format.FromBytes(src.Path, whole), opt)
+	}
+	r := &reader{src: src, opt: opt, left: opt.Unpacked(), members: map[string]*zip.File{}, data: &nav.Dataset{}}
+	for _, f := range z.File {
+		r.members[strings.ToLower(f.Name)] = f
+	}
+	for _, f := range z.File {
+		if err := r.member(f); err != nil {
+			return nil, err
+		}
+	}
+	if r.read == 0 {
+		return nil, src.Fault("the zip archive holds no file that is read; " + strings.Join(r.passed, ", "))
+	}
+	if len(r.passed) > 0 {
+		r.data.Note(nav.ProblemLeftOut, "files of the archive that hold no data were left out: "+strings.Join(r.passed, ", "),
+			0, 0)
+	}
+	return r.data, nil
+}
+
+// reader gathers the data of an archive.
+type reader struct {
+	src     *format.Source
+	opt     *format.ReadOptions
+	members map[string]*zip.File // by their names in small letters
+	left    int64                // bytes that may still be unpacked
+	data    *nav.Dataset
+	read    int
+	passed  []string
+}
+
+// hidden says whether a member is none that a person put there.
+func hidden(name string) bool {
+	base := path.Base(name)
+	return strings.HasPrefix(base, ".") || strings.HasPrefix(name, "__MACOSX/") || strings.EqualFold(base, "thumbs.db")
+}
+
+func (r *reader) member(f *zip.File) error {
+	ext := strings.ToLower(path.Ext(f.Name))
+	stem := strings.TrimSuffix(strings.ToLower(f.Name), ext)
+	if f.FileInfo().IsDir() || hidden(f.Name) || r.belongs(stem, ext) {
+		return nil
+	}
+	content, err := r.unpack(f)
+	if err != nil {
+		return err
+	}
+	parts := map[string][]byte{}
+	if ext == ".shp" {
+		for _, e := range beside {
+			if p := r.members[stem+e]; p != nil {
+				if parts[e], err = r.unpack(p); err != nil {
+					return err
+				}
+			}
+		}
+	}
+	in := format.WithParts(r.src.Path+":"+f.Name, content, parts)
+	x, err := Among.Sniff(in)
+	if err != nil || x.Name == formatName {
+		r.passed = append(r.passed, f.Name)
+		return nil
+	}
+	data, err := x.Read(in, r.opt)
+	if err != nil {
+		return err
+	}
+	name := path.Base(strings.TrimSuffix(f.Name, path.Ext(f.Name)))
+	group(data, strings.ReplaceAll(name, "/", "\u2215"))
+	for i := range data.Problems {
+		data.Problems[i].Text = f.Name + ": " + data.Problems[i].Text
+	}
+	r.data.Merge(data)
+	r.read++
+	return nil
+}
+
+// belongs says whether a member lies beside a shapefile of its name.
+func (r *reader) belongs(stem, ext string) bool {
+	if !slices.Contains(beside, ext) {
+		return false
+	}
+	return r.members[stem+".shp"] != nil || r.members[strings.TrimSuffix(stem, ".shp")+".shp"] != nil
+}
+
+// group puts items without a group into one of a name.
+func group(d *nav.Dataset, name string) {
+	d.Each(func(_ nav.Kind, it *nav.Item) {
+		if it.Group == "" {
+			it.Group = name
+		}
+	})
+}
+
+// unpack gives the contents of a member within the limits, whatever the archive says of its size.
+func (r *reader) unpack(f *zip.File) ([]byte, error) {
+	in, err := f.Open()
+	if err != nil {
+		return nil, r.src.Fault(fmt.Sprintf("the archive's %q can't be unpacked: %v", f.Name, err))
+	}
+	defer in.Close()
+	most := min(r.left, max(r.opt.Ratio()*int64(max(f.CompressedSize64, 1)), smallMember))
+	content, err := io.ReadAll(io.LimitReader(in, most+1))
+	switch {
+	case err != nil && !errors.Is(err, io.EOF):
+		return nil, r.src.Fault(fmt.Sprintf("the archive's %q is damaged (%v): copy or fetch the file again", f.Name, err))
+	case int64(len(content)) > r.left:
+		return nil, r.src.FaultOf(advice.Errorf(advice.AllowUnpacked, "the archive unpacks to more than is allowed"))
+	case int64(len(content)) > most:
+		return nil, r.src.FaultOf(advice.Errorf(advice.AllowRatio,
+			"the archive's %q unpacks to more than %d times its size, as no data do", f.Name, r.opt.Ratio()))
+	}
+	r.left -= int64(len(content))
+	return content, nil
+}

@@ -1,0 +1,191 @@
+package table
+
+import (
+	"encoding/binary"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"math"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/nav"
+)
+
+// geometry is a point as a cell holds it: well-known text or hexadecimal well-known binary (OGC 06-103r4, clauses 7 and
+// 8), either with the number of a system as a widespread extension has it, or a geometry of GeoJSON (RFC 7946).
+type geometry struct {
+	x, y, z float64
+	digits  [2]nav.Precision // of x and y
+	hasZ    bool
+	system  int // an EPSG number; 0 is not said
+	geojson bool
+}
+
+var (
+	wellKnownText = regexp.MustCompile(
+		`(?i)^(?:SRID=(\d+);)?\s*(POINT|LINESTRING|POLYGON|MULTI\w+|GEOMETRYCOLLECTION)\s*` +
+			`(?:Z|M|ZM)?\s*(?:\(|EMPTY)`,
+	)
+	pointText    = regexp.MustCompile(`(?i)^(?:SRID=\d+;)?\s*POINT\s*(Z|M|ZM)?\s*\(\s*([^()]*?)\s*\)$`)
+	wellKnownHex = regexp.MustCompile(`^(?:0[01])[0-9A-Fa-f]{40,}$`)
+)
+
+// looksGeometric says whether a cell holds a geometry in one of the forms.
+func looksGeometric(cell string) bool {
+	cell = strings.TrimSpace(cell)
+	return wellKnownText.MatchString(cell) || wellKnownHex.MatchString(cell) ||
+		strings.HasPrefix(cell, "{") && strings.Contains(cell, `"coordinates"`)
+}
+
+// parseGeometry reads the point of a cell.
+func parseGeometry(cell string) (*geometry, error) {
+	cell = strings.TrimSpace(cell)
+	switch {
+	case strings.HasPrefix(cell, "{"):
+		return parseJSONPoint(cell)
+	case wellKnownHex.MatchString(cell):
+		return parseBinaryPoint(cell)
+	}
+	return parseTextPoint(cell)
+}
+
+func notAPoint(what string) error {
+	return fmt.Errorf("is a %s; a cell holds a point: write other geometries as a layer", strings.ToLower(what))
+}
+
+func parseTextPoint(cell string) (*geometry, error) {
+	head := wellKnownText.FindStringSubmatch(cell)
+	g := &geometry{}
+	g.system, _ = strconv.Atoi(head[1])
+	if !strings.EqualFold(head[2], "POINT") {
+		return nil, notAPoint(head[2])
+	}
+	m := pointText.FindStringSubmatch(cell)
+	if m == nil {
+		return nil, fmt.Errorf("is no point that can be read")
+	}
+	numbers := strings.Fields(m[2])
+	if len(numbers) < 2 || len(numbers) > 4 {
+		return nil, fmt.Errorf("has %d numbers where a point has two to four", len(numbers))
+	}
+	var v [4]float64
+	for i, n := range numbers {
+		d, digits, ok := nav.ParseDecimal([]byte(n))
+		if !ok {
+			return nil, fmt.Errorf("%q is not a number", clip(n))
+		}
+		if v[i] = d; i < 2 {
+			g.digits[i] = digits
+		}
+	}
+	g.x, g.y, g.z = v[0], v[1], v[2]
+	g.hasZ = len(numbers) > 2 && !strings.EqualFold(m[1], "M")
+	return g, nil
+}
+
+// The marks in the type of extended well-known binary.
+const (
+	binaryZ      = 0x80000000
+	binaryM      = 0x40000000
+	binarySystem = 0x20000000
+)
+
+func parseBinaryPoint(cell string) (*geometry, error) {
+	b, err := hex.DecodeString(cell)
+	if err != nil {
+		return nil, fmt.Errorf("is no well-known binary: %v", err)
+	}
+	var order binary.ByteOrder = binary.BigEndian
+	if b[0] == 1 {
+		order = binary.LittleEndian
+	}
+	kind, b := order.Uint32(b[1:]), b[5:]
+	g := &geometry{}
+	if kind&binarySystem != 0 {
+		g.system, b = int(order.Uint32(b)), b[4:]
+	}
+	plain := kind &^ (binaryZ | binaryM | binarySystem)
+	g.hasZ = kind&binaryZ != 0 || plain/1000 == 1 || plain/1000 == 3
+	if plain %= 1000; plain != 1 {
+		names := []string{"", "", "linestring", "polygon", "multipoint", "multilinestring", "multipolygon", "collection"}
+		if plain < uint32(len(names)) && plain > 1 {
+			return nil, notAPoint(names[plain])
+		}
+		return nil, notAPoint(fmt.Sprintf("geometry of the type %d", plain))
+	}
+	need := 16
+	if g.hasZ {
+		need = 24
+	}
+	if len(b) < need {
+		return nil, fmt.Errorf("is well-known binary that is cut off")
+	}
+	float := func(at int) float64 { return math.Float64frombits(order.Uint64(b[at:])) }
+	g.x, g.y = float(0), float(8)
+	if g.hasZ {
+		g.z = float(16)
+	}
+	return g, nil
+}
+
+func parseJSONPoint(cell string) (*geometry, error) {
+	var in struct {
+		Type        string          `json:"type"`
+		Coordinates json.RawMessage `json:"coordinates"`
+	}
+	if err := json.Unmarshal([]byte(cell), &in); err != nil {
+		return nil, fmt.Errorf("is no geometry of GeoJSON: %v", err)
+	}
+	if in.Type != "Point" {
+		return nil, notAPoint(in.Type)
+	}
+	var v []float64
+	if err := json.Unmarshal(in.Coordinates, &v); err != nil || len(v) < 2 {
+		return nil, fmt.Errorf("is a point of GeoJSON without two numbers")
+	}
+	g := &geometry{x: v[0], y: v[1], geojson: true}
+	if len(v) > 2 {
+		g.z, g.hasZ = v[2], true
+	}
+	return g, nil
+}
+
+// placeGeometry gives a row the place of the geometry in a cell, and says why it can't be used.
+func (r *reader) placeGeometry(w *nav.Waypoint, cell string) string {
+	g, err := parseGeometry(cell)
+	if err != nil {
+		return err.Error()
+	}
+	if math.IsNaN(g.x+g.y) || math.IsInf(g.x+g.y, 0) {
+		return "is an empty point"
+	}
+	system := r.opt.System
+	if g.system != 0 && g.system != 4326 {
+		if system, err = crs.Find(strconv.Itoa(g.system)); err != nil {
+			return "its coordinate system is not known: " + err.Error()
+		}
+	}
+	lat, lon, ok := g.y, g.x, true
+	if !system.WGS84() {
+		if lat, lon, ok = system.Inverse(g.x, g.y); !ok {
+			return fmt.Sprintf("is beyond the reach of %v", system)
+		}
+		g.digits = [2]nav.Precision{}
+	}
+	if !nav.Usable(lat, lon) {
+		return fmt.Sprintf("latitude %v and longitude %v are no position in degrees", lat, lon)
+	}
+	w.Point = nav.At(lat, lon)
+	w.LonPrecision, w.LatPrecision = g.digits[0], g.digits[1]
+	if g.hasZ && !math.IsNaN(g.z) && math.Abs(g.z) < 1e7 {
+		over := nav.DatumUnstated
+		if g.geojson {
+			over = nav.AboveEllipsoid // RFC 7946, 3.1.1
+		}
+		w.SetHeight(g.z, 0, over)
+	}
+	return ""
+}
