@@ -6,8 +6,9 @@ import (
 	"bytes"
 	"fmt"
 	"io"
+	"maps"
 	"math"
-	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -21,13 +22,14 @@ import (
 // Format is the file of sentences.
 var Format = &format.Format{
 	Name:       "talker",
-	Title:      "marine talker sentences WPL and RTE (IEC 61162-1)",
+	Title:      "marine talker sentences (IEC 61162-1)",
 	Extensions: []string{".tlk"},
-	Brief:      "waypoints and routes, with names of 20 characters, nothing else",
-	Sniff:      sniff,
-	Read:       read,
-	Write:      write,
-	Holds:      format.Plainly(declaration),
+	Brief: "waypoints and routes (WPL, RTE) with names of 20 characters; read as well: the log of a receiver as a recording, " +
+		"other vessels (AIS) as a track each",
+	Sniff: sniff,
+	Read:  read,
+	Write: write,
+	Holds: format.Plainly(declaration),
 }
 
 // declaration says what talker sentences hold.
@@ -53,14 +55,25 @@ const (
 	// sentenceMost is the most characters of a sentence from $ to the line feed, by the standard's section 7.2.
 	sentenceMost = 82
 	nameMost     = 20
-	mostText     = 64 << 20
 )
 
-var sentence = regexp.MustCompile(`^[$!]([A-Z][A-Z0-9])([A-Z]{3}),([^*]*)(?:\*([0-9A-Fa-f]{2}))?$`)
+// sniffed is how many lines are looked at, of which most have to be sentences.
+const sniffed = 20
 
 func sniff(h *format.Head) bool {
-	first, _, _ := bytes.Cut(bytes.TrimLeft(h.Text, " \t\r\n"), []byte("\n"))
-	return sentence.Match(bytes.TrimSpace(first))
+	seen, sound := 0, 0
+	for line := range bytes.Lines(h.Text) {
+		if line = bytes.TrimSpace(line); len(line) == 0 {
+			continue
+		}
+		if seen++; seen > sniffed || len(line) > 256 {
+			break
+		}
+		if p, ok := part(string(line)); ok && p.sound && (p.summed || p.prefix == "") {
+			sound++
+		}
+	}
+	return sound > 0 && 2*sound >= min(seen, sniffed)
 }
 
 // Sum is the checksum of a sentence: the exclusive-or of the characters between $ and *.
@@ -242,6 +255,10 @@ type reader struct {
 	order  []string
 	routes []*route
 	line   int
+
+	log    *log
+	radio  *radio
+	passed map[string]int // sentences of other kinds
 }
 
 type route struct {
@@ -252,8 +269,9 @@ type route struct {
 }
 
 func read(s *format.Source, _ *format.ReadOptions) (*nav.Dataset, error) {
-	r := &reader{d: &nav.Dataset{}, points: map[string]*nav.Waypoint{}}
-	lines := bufio.NewScanner(io.LimitReader(s.Reader(), mostText))
+	r := &reader{d: &nav.Dataset{}, points: map[string]*nav.Waypoint{}, log: newLog(), radio: newRadio(),
+		passed: map[string]int{}}
+	lines := bufio.NewScanner(s.Reader())
 	lines.Buffer(nil, 1<<16)
 	for lines.Scan() {
 		r.line++
@@ -277,33 +295,73 @@ func (r *reader) sentence(text string) {
 	if text == "" {
 		return
 	}
-	m := sentence.FindStringSubmatch(text)
-	if m == nil {
+	p, ok := part(text)
+	if !ok {
 		r.d.Note(nav.ProblemLeftOut, "a line that is no talker sentence", r.line, 0)
 		return
 	}
-	kind, body := m[2], m[1]+m[2]+","+m[3]
-	if kind != "WPL" && kind != "RTE" {
-		r.d.Note(nav.ProblemLeftOut, "sentences other than WPL and RTE", r.line, 0)
+	planned := p.kind == "WPL" || p.kind == "RTE"
+	switch {
+	case !planned && !isLogged(p.kind):
+		r.passed[p.kind]++
 		return
-	}
-	item := nav.Waypoints
-	if kind == "RTE" {
-		item = nav.Routes
-	}
-	if m[4] == "" {
+	case !p.sound && planned:
+		item := nav.Waypoints
+		if p.kind == "RTE" {
+			item = nav.Routes
+		}
+		r.reject(item, "", text, fmt.Sprintf("its checksum should be %02X: the sentence was garbled on its way", Sum(p.body)))
+		return
+	case !p.sound:
+		r.d.Note(nav.ProblemLeftOut, "sentences that were garbled on their way, by their checksums", r.line, 0)
+		return
+	case !p.summed:
 		r.d.Note(nav.ProblemSums, "a sentence has no checksum, and was taken as it is", r.line, 0)
-	} else if want := fmt.Sprintf("%02X", Sum(body)); !strings.EqualFold(m[4], want) {
-		r.reject(item, "", text, fmt.Sprintf("its checksum is %s, and should be %s: the sentence was garbled on its way",
-			m[4], want))
+	}
+	stamp := int64(0)
+	if p.prefix != "" {
+		stamp = stampOf(p.prefix)
+	}
+	sound := true
+	switch p.kind {
+	case "WPL":
+		r.waypoint(p.fields, text)
+	case "RTE":
+		r.routePart(p.fields, text)
+	case "VDM", "VDO":
+		if r.log.known && !math.IsNaN(r.log.last) { // the receiver beside it tells the time
+			r.radio.now = ((r.log.first+int64(r.log.day))*secondsInDay*1000 + int64(r.log.last*1000)) * 1e6
+		}
+		sound = r.radio.sentence(p.kind, p.fields, stamp)
+	default:
+		_, sound = r.log.sentence(p.kind, p.fields, stamp)
+	}
+	if !sound {
+		r.d.Note(nav.ProblemLeftOut, "sentences "+p.kind+" that can't be read", r.line, 0)
+	}
+}
+
+// finishLog makes tracks of what was logged, and tells what was passed over.
+func (r *reader) finishLog() {
+	if t := r.log.track(r.d); t != nil {
+		r.d.Tracks = append(r.d.Tracks, *t)
+	}
+	r.d.Tracks = append(r.d.Tracks, r.radio.tracks()...)
+	if n := r.radio.timeless; n > 0 {
+		r.d.Note(nav.ProblemTimes, "positions by radio (AIS) have no time: none stands before them, and no receiver or station "+
+			"tells it", 0, 0).Count = n
+	}
+	if n := r.radio.other; n > 0 {
+		r.d.Tell(nav.ProblemLines, fmt.Sprintf("%d messages by radio (AIS) say no position and were passed over", n))
+	}
+	if len(r.passed) == 0 {
 		return
 	}
-	fields := strings.Split(m[3], ",")
-	if kind == "WPL" {
-		r.waypoint(fields, text)
-	} else {
-		r.routePart(fields, text)
+	var kinds []string
+	for _, k := range slices.Sorted(maps.Keys(r.passed)) {
+		kinds = append(kinds, fmt.Sprintf("%s %d", k, r.passed[k]))
 	}
+	r.d.Tell(nav.ProblemLines, "sentences of other kinds were passed over: "+strings.Join(kinds, ", "))
 }
 
 // degrees reads ddmm.mmmm and its letter.
@@ -378,6 +436,7 @@ func (r *reader) routePart(f []string, raw string) {
 
 // finish makes routes of the names, and waypoints of what no route uses.
 func (r *reader) finish() {
+	r.finishLog()
 	used := map[string]bool{}
 	for _, at := range r.routes {
 		out := nav.Route{Item: nav.Item{Name: at.name}}

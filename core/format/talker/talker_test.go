@@ -110,7 +110,7 @@ func TestWhatCanGoWrong(t *testing.T) {
 		Sentence("ECRTE,1,1,c,R,A,B") + good:                "no WPL sentence gives the position",
 		Sentence("ECRTE,3,2,c,R,A") + good:                  "the one before it is missing",
 		Sentence("ECRTE,3,1,c,R,A") + good:                  "2 of its 3 sentences are missing",
-		Sentence("GPGLL,4736.0,S,01118.0,E") + good:         "other than WPL and RTE",
+		Sentence("IIVHW,45,T,40,M,6,N,11,K") + good:         "other kinds were passed over: VHW 1",
 		good + Sentence("ECWPL,4730.0000,S,01118.0000,E,A"): "stands for two places",
 	} {
 		if got := told(load(t, text)); !strings.Contains(got, want) {

@@ -1,0 +1,454 @@
+package talker
+
+import (
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"gyrolith/core/nav"
+)
+
+// A log of a receiver is what it said sentence by sentence (IEC 61162-1): those of one time make one point.
+
+// The values of points of a log beside those of GPX.
+const (
+	valueDepthTransducer = "depth-below-transducer"
+	valueDepthKeel       = "depth-below-keel"
+	valueHeading         = "heading"
+	valueMagnetic        = "heading-magnetic"
+)
+
+const knot = 1852.0 / 3600 // m/s
+
+// secondsInDay is the length of a day.
+const secondsInDay = 86400
+
+// A log goes on in a new segment behind a gap of so many seconds, if that is several times the pace of its fixes.
+const (
+	leastGap = 30
+	gapPaces = 10
+)
+
+// epoch is what the sentences of one time say.
+type epoch struct {
+	nav.Point
+	values  []nav.Field
+	at      float64 // seconds of the day; NaN where no sentence says it
+	day     int     // days since the log began
+	has     bool    // a position
+	gone    bool    // the receiver says that it has none
+	stamped int64   // the time that stands before the sentences, nanoseconds since 1970; 0 for none
+}
+
+// log gathers the points of a receiver's log.
+type log struct {
+	segments [][]epoch
+	current  epoch
+	open     bool // something was said of the current epoch
+	last     float64
+	day      int
+	pace     float64 // seconds between fixes, as it was lately
+	known    bool    // the date is
+	first    int64   // the midnight with which the log began, days since 1970
+	parted   bool    // the next point begins a segment
+	fixes    int
+}
+
+func newLog() *log { return &log{last: math.NaN(), parted: true} }
+
+// clock reads hhmmss with decimals.
+func clock(text string) (seconds float64, ok bool) {
+	if len(text) < 6 {
+		return 0, false
+	}
+	h, err1 := strconv.Atoi(text[:2])
+	m, err2 := strconv.Atoi(text[2:4])
+	s, err3 := strconv.ParseFloat(text[4:], 64)
+	if err1 != nil || err2 != nil || err3 != nil || h > 23 || m > 59 || s < 0 || s >= 61 {
+		return 0, false
+	}
+	return float64(h*3600+m*60) + s, true
+}
+
+// at begins a new epoch where the time is another one.
+func (l *log) at(text string, stamp int64) {
+	seconds, ok := clock(text)
+	if !ok {
+		seconds = math.NaN()
+	}
+	if l.open && (seconds == l.current.at || !ok && math.IsNaN(l.current.at) && !l.current.has) {
+		return
+	}
+	l.flush()
+	if ok {
+		if !math.IsNaN(l.last) && seconds < l.last-secondsInDay/2 { // past midnight
+			l.day++
+		}
+		l.last = seconds
+	}
+	early := l.current.values // what was said before the first fix
+	l.current, l.open = epoch{at: seconds, day: l.day, stamped: stamp, values: early}, true
+}
+
+// flush ends the epoch.
+func (l *log) flush() {
+	e := l.current
+	if !l.open {
+		return
+	}
+	l.open, l.current = false, epoch{}
+	if !e.has {
+		l.parted = l.parted || e.gone
+		return
+	}
+	n := len(l.segments)
+	if !l.parted && n > 0 {
+		before := &l.segments[n-1][len(l.segments[n-1])-1]
+		step := e.at - before.at + float64(e.day-before.day)*secondsInDay
+		if step > leastGap && l.pace > 0 && step > gapPaces*l.pace {
+			l.parted = true
+		} else if step > 0 {
+			l.pace = step
+		}
+	}
+	if l.parted || n == 0 {
+		l.segments = append(l.segments, nil)
+		l.parted = false
+		n = len(l.segments)
+	}
+	l.segments[n-1] = append(l.segments[n-1], e)
+	l.fixes++
+}
+
+// dated takes the day of the current epoch.
+func (l *log) dated(day, month, year int) {
+	at := time.Date(year, time.Month(month), day, 0, 0, 0, 0, time.UTC)
+	if l.known || at.Day() != day || int(at.Month()) != month {
+		return
+	}
+	l.known, l.first = true, at.Unix()/secondsInDay-int64(l.day)
+}
+
+func (l *log) place(lat, north, lon, east string) bool {
+	a, ok1 := degrees(lat, north, 2, "N", "S")
+	o, ok2 := degrees(lon, east, 3, "E", "W")
+	if !ok1 || !ok2 || math.Abs(a) > 90 || math.Abs(o) > 180 {
+		return false
+	}
+	if !l.current.has {
+		p := nav.At(a, o)
+		p.LatPrecision, p.LonPrecision = angleDigits(lat), angleDigits(lon)
+		if h := &l.current.Point; h.HasHeight() {
+			p.SetHeight(h.Height(), h.HeightPrecision(), h.VerticalDatum())
+		}
+		l.current.Point, l.current.has = p, true
+	}
+	return true
+}
+
+// angleDigits are the decimals of degrees that decimals of minutes are worth.
+func angleDigits(text string) nav.Precision {
+	_, fraction, _ := strings.Cut(text, ".")
+	return nav.PrecisionOf(min(len(fraction)+2, 9))
+}
+
+// value adds what a sentence says of the epoch, once.
+func (l *log) value(key, text string) {
+	if !nav.IsNumber(text) {
+		v, _, ok := nav.ParseDecimal([]byte(text)) // zeros in front are usual
+		if !ok {
+			return
+		}
+		text = strconv.FormatFloat(v, 'f', -1, 64)
+	}
+	if _, has := nav.Get(l.current.values, key); !has {
+		l.current.values = append(l.current.values, nav.Field{Key: key, Value: text, Literal: true})
+	}
+}
+
+func (l *log) measured(key, text string, factor float64, decimals int) {
+	if v, _, ok := nav.ParseDecimal([]byte(text)); ok {
+		l.value(key, string(nav.AppendShort(nil, v*factor, decimals)))
+	}
+}
+
+// logged are the sentences that a log is made of; kind tells them, f are their fields. It says whether the kind is one
+// of them, and whether what it says can be read.
+func (l *log) sentence(kind string, f []string, stamp int64) (known, sound bool) {
+	need := func(n int) bool { return len(f) >= n }
+	switch kind {
+	case "GGA":
+		return true, need(9) && l.gga(f, stamp)
+	case "RMC":
+		return true, need(9) && l.rmc(f, stamp)
+	case "GNS":
+		return true, need(9) && l.gns(f, stamp)
+	case "GLL":
+		if !need(4) {
+			return true, false
+		}
+		when := "" // older receivers don't say it
+		if need(5) {
+			when = f[4]
+		}
+		l.at(when, stamp)
+		if need(6) && f[5] == "V" || f[0] == "" {
+			l.current.gone = true
+			return true, true
+		}
+		return true, l.place(f[0], f[1], f[2], f[3])
+	case "ZDA":
+		if !need(4) {
+			return true, false
+		}
+		l.at(f[0], stamp)
+		return true, l.date(f[1], f[2], f[3])
+	case "VTG":
+		if !need(7) {
+			return true, false
+		}
+		l.value("course", f[0])
+		l.measured("speed", f[4], knot, 4)
+		return true, true
+	case "DPT", "DBT":
+		return true, l.depth(kind, f)
+	case "HDT", "THS":
+		l.value(valueHeading, f[0])
+		return true, true
+	case "HDG", "HDM":
+		l.value(valueMagnetic, f[0])
+		return true, true
+	}
+	return false, true
+}
+
+// depth takes the depth below the transducer, and what the offset makes of it: below the surface where it is positive,
+// below the keel where it is negative.
+func (l *log) depth(kind string, f []string) bool {
+	at := 0
+	if kind == "DBT" { // feet, metres, fathoms
+		if at = 2; len(f) < 4 {
+			return false
+		}
+	}
+	v, _, ok := nav.ParseDecimal([]byte(f[at]))
+	if !ok {
+		return f[at] == ""
+	}
+	l.value(valueDepthTransducer, f[at])
+	if kind == "DPT" && len(f) > 1 {
+		if offset, _, ok := nav.ParseDecimal([]byte(f[1])); ok && offset > 0 {
+			l.value("depth", string(nav.AppendShort(nil, v+offset, 3)))
+		} else if ok && offset < 0 {
+			l.value(valueDepthKeel, string(nav.AppendShort(nil, v+offset, 3)))
+		}
+	}
+	return true
+}
+
+func (l *log) gga(f []string, stamp int64) bool {
+	l.at(f[0], stamp)
+	if f[5] == "0" || f[5] == "" || f[1] == "" {
+		l.current.gone = true
+		return true
+	}
+	ok := l.place(f[1], f[2], f[3], f[4])
+	l.value("sat", f[6])
+	l.value("hdop", f[7])
+	switch f[5] {
+	case "2":
+		l.word("fix", "dgps")
+	case "3":
+		l.word("fix", "pps")
+	}
+	l.height(f[8])
+	if len(f) > 10 && f[10] != "" {
+		l.value("geoidheight", f[10])
+	}
+	return ok
+}
+
+// height is above the sea in GGA and GNS.
+func (l *log) height(text string) {
+	if h, digits, ok := nav.ParseDecimal([]byte(text)); ok && !l.current.HasHeight() {
+		l.current.SetHeight(h, digits, nav.MeanSeaLevel)
+	}
+}
+
+func (l *log) word(key, text string) {
+	if _, has := nav.Get(l.current.values, key); !has {
+		l.current.values = append(l.current.values, nav.Field{Key: key, Value: text})
+	}
+}
+
+func (l *log) rmc(f []string, stamp int64) bool {
+	l.at(f[0], stamp)
+	if d := f[8]; len(d) == 6 {
+		l.date(d[:2], d[2:4], d[4:])
+	}
+	if f[1] == "V" || f[2] == "" {
+		l.current.gone = true
+		return true
+	}
+	ok := l.place(f[2], f[3], f[4], f[5])
+	l.measured("speed", f[6], knot, 4)
+	l.value("course", f[7])
+	return ok
+}
+
+func (l *log) gns(f []string, stamp int64) bool {
+	l.at(f[0], stamp)
+	if strings.Trim(f[5], "N") == "" || f[1] == "" {
+		l.current.gone = true
+		return true
+	}
+	ok := l.place(f[1], f[2], f[3], f[4])
+	l.value("sat", f[6])
+	l.value("hdop", f[7])
+	l.height(f[8])
+	return ok
+}
+
+func (l *log) date(day, month, year string) bool {
+	d, err1 := strconv.Atoi(day)
+	m, err2 := strconv.Atoi(month)
+	y, err3 := strconv.Atoi(year)
+	if err1 != nil || err2 != nil || err3 != nil {
+		return false
+	}
+	if len(year) == 2 { // of the years in which there have been receivers
+		if y += 2000; y >= 2080 {
+			y -= 100
+		}
+	}
+	l.dated(d, m, y)
+	return true
+}
+
+// track makes the recording of the log; nil where it has no fix.
+func (l *log) track(d *nav.Dataset) *nav.Track {
+	l.flush()
+	if l.fixes == 0 {
+		return nil
+	}
+	t := &nav.Track{Item: nav.Item{Name: "Log"}}
+	undated := 0
+	for _, epochs := range l.segments {
+		s := nav.Segment{Points: make([]nav.Point, 0, len(epochs))}
+		for i := range epochs {
+			e := &epochs[i]
+			switch {
+			case l.known && !math.IsNaN(e.at):
+				milliseconds := int64(math.Round(e.at * 1000))
+				ns := ((l.first+int64(e.day))*secondsInDay*1000 + milliseconds) * 1e6
+				mark := nav.Seconds
+				if milliseconds%1000 != 0 {
+					mark += 3
+				}
+				e.SetTime(ns, mark)
+			case e.stamped != 0:
+				e.SetTime(e.stamped, nav.Seconds+3)
+			default:
+				undated++
+			}
+			s.Attach(&e.Point, nav.Detail{Values: e.values})
+			s.Points = append(s.Points, e.Point)
+		}
+		t.Segments = append(t.Segments, s)
+	}
+	if undated > 0 {
+		d.Note(nav.ProblemLeftOut, "the log has no date (RMC or ZDA): its times were left out", 0, 0).Count = undated
+	} else {
+		t.Name += " of " + t.Segments[0].Points[0].Time().Format(time.DateOnly)
+	}
+	return t
+}
+
+// stampOf reads what stands before a sentence: a time as RFC 3339 has it, seconds since 1970, or a tag block (IEC
+// 61162-450) with the field c.
+func stampOf(prefix string) int64 {
+	if strings.HasPrefix(prefix, `\`) {
+		for _, field := range strings.FieldsFunc(prefix, func(r rune) bool { return r == '\\' || r == ',' || r == '*' }) {
+			if v, ok := strings.CutPrefix(field, "c:"); ok {
+				return unixOf(v)
+			}
+		}
+		return 0
+	}
+	words := strings.FieldsFunc(prefix, func(r rune) bool {
+		return r == ' ' || r == '\t' || r == ',' || r == ';' || r == '[' ||
+			r == ']'
+	})
+	for i, w := range words {
+		for _, text := range []string{w, strings.Join(words[i:min(i+2, len(words))], "T")} {
+			if ns, mark, _, ok := nav.ParseTime([]byte(text), time.UTC); ok && mark >= nav.Seconds {
+				return ns
+			}
+		}
+		if ns := unixOf(w); ns != 0 {
+			return ns
+		}
+	}
+	return 0
+}
+
+// unixOf reads seconds or milliseconds since 1970, of this century.
+func unixOf(text string) int64 {
+	v, err := strconv.ParseFloat(text, 64)
+	switch {
+	case err != nil:
+	case v > 946684800 && v < 4102444800:
+		return int64(math.Round(v*1e3)) * 1e6
+	case v > 946684800e3 && v < 4102444800e3:
+		return int64(math.Round(v)) * 1e6
+	}
+	return 0
+}
+
+// parted takes a line apart: what stands before the sentence, its head and its fields. Sound says that its checksum
+// fits or that it has none, which summed tells.
+type parted struct {
+	prefix, talker, kind, body string
+	fields                     []string
+	summed, sound              bool
+}
+
+// part finds the sentence of a line; false where there is none.
+func part(line string) (p parted, ok bool) {
+	from := strings.IndexAny(line, "$!")
+	if strings.HasPrefix(line, `\`) {
+		end := strings.LastIndexByte(line, '\\')
+		if from = strings.IndexAny(line[end:], "$!"); from >= 0 {
+			from += end
+		}
+	}
+	if from < 0 {
+		return p, false
+	}
+	p.prefix = line[:from]
+	rest := line[from+1:]
+	p.body, p.sound = rest, true
+	if star := strings.LastIndexByte(rest, '*'); star >= 0 && len(rest) >= star+3 {
+		want, err := strconv.ParseUint(rest[star+1:star+3], 16, 8)
+		p.body, p.summed = rest[:star], true
+		p.sound = err == nil && byte(want) == Sum(p.body)
+	}
+	head, fields, found := strings.Cut(p.body, ",")
+	if !found || len(head) != 5 || strings.ContainsFunc(head, func(r rune) bool {
+		return (r < 'A' || r > 'Z') && (r < '0' || r > '9')
+	}) {
+		p.kind = head // of its maker
+		return p, found && len(head) > 0 && head[0] == 'P'
+	}
+	p.talker, p.kind = head[:2], head[2:]
+	p.fields = strings.Split(fields, ",")
+	return p, true
+}
+
+// logged are the kinds of sentence that make a log or a track of other vessels.
+var logged = []string{"GGA", "RMC", "GNS", "GLL", "ZDA", "VTG", "DPT", "DBT", "HDT", "THS", "HDG", "HDM", "VDM", "VDO"}
+
+// isLogged says whether a sentence belongs to a log.
+func isLogged(kind string) bool { return slices.Contains(logged, kind) }
