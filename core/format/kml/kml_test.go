@@ -98,7 +98,7 @@ func TestReadsPlan(t *testing.T) {
 		t.Fatalf("counts %s", got)
 	}
 	w := d.Waypoints[0]
-	if w.Name != "Rock & bay" || w.Group != "Out\u2215side/Inner" || w.Desc != "<b>breaks</b>" || w.Height() != 12.5 ||
+	if w.Name != "Rock & bay" || w.Group != "Out\u2215side/Inner" || w.Desc != "breaks" || w.Height() != 12.5 ||
 		w.VerticalDatum() != nav.MeanSeaLevel || !w.HasTime() {
 		t.Errorf("waypoint %+v", w)
 	}

@@ -387,6 +387,7 @@ func (r *reader) setTime(p *nav.Point, text []byte) {
 func (r *reader) items(p *placemark) {
 	d := r.data
 	p.extension.apply(&p.Item)
+	takeBalloon(&p.Item)
 	want := func(kind nav.Kind, index int) {
 		r.wants = append(r.wants, styled{kind, index, p.url, p.inline, p.lit})
 	}

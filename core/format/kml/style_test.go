@@ -148,3 +148,45 @@ func TestDrawingSurvives(t *testing.T) {
 		t.Errorf("it changes from one KML to the next:\n%s\n%s", once, again)
 	}
 }
+
+// The HTML of a balloon is read for what it says, and goes on to KML as it was as long as it is still true.
+func TestBalloon(t *testing.T) {
+	html := `<h3>Pier &amp; slip</h3><table border=1><tr><th colspan=2>Details</th></tr>` +
+		`<tr><td>Owner:</td><td>H&amp;S Marina</td></tr><tr><td>Depth</td><td><b>3.5</b>&nbsp;m</td></tr></table>` +
+		`<p>Dries at <i>low</i> water.</p><ul><li>water</li><li>fuel</li></ul><script>alert(1)</script>` +
+		`See <a href="https://veldrin.example/pier">the pilot</a><br>and ask.`
+	d := readString(t, `<kml xmlns="http://www.opengis.net/kml/2.2"><Placemark><name>A</name><description><![CDATA[`+html+
+		`]]></description><Point><coordinates>11,-47</coordinates></Point></Placemark><Placemark><name>B</name>`+
+		`<description>5 &lt; 6 and plain</description><Point><coordinates>11,-47</coordinates></Point></Placemark></kml>`)
+	w := &d.Waypoints[0]
+	if want := "Pier & slip\n\nDries at low water.\n\n- water\n- fuel\nSee the pilot\nand ask."; w.Desc != want {
+		t.Errorf("%q", w.Desc)
+	}
+	if got := fmt.Sprint(w.Fields); got != "[{Owner H&S Marina false} {Depth 3.5 m false}]" {
+		t.Errorf("%s", got)
+	}
+	if len(w.Links) != 1 || w.Links[0].Href != "https://veldrin.example/pier" || w.Links[0].Text != "the pilot" {
+		t.Errorf("%+v", w.Links)
+	}
+	if d.Waypoints[1].Desc != "5 < 6 and plain" {
+		t.Errorf("%q", d.Waypoints[1].Desc)
+	}
+	once, ledger := writeString(t, d, "")
+	back := readString(t, once)
+	if len(ledger) > 0 || fmt.Sprint(back.Waypoints[0].Fields) != fmt.Sprint(w.Fields) || back.Waypoints[0].Desc != w.Desc {
+		t.Errorf("%v %+v", ledger, back.Waypoints[0])
+	}
+	if again, _ := writeString(t, back, ""); again != once || !strings.Contains(once, "H&amp;amp;S Marina&lt;/td") {
+		t.Errorf("the HTML changes:\n%s", once)
+	}
+	w.Fields[1].Value = "2 m" // the HTML is true no more
+	if out, _ := writeString(t, d, ""); strings.Contains(out, "&lt;table") || !strings.Contains(out, "Dries at low water.") {
+		t.Errorf("%s", out)
+	}
+	// Plain text that looks like HTML comes back as it is.
+	d.Waypoints[1].Desc = "write <b> for bold & more"
+	out, _ := writeString(t, d, "")
+	if got := readString(t, out).Waypoints[1].Desc; got != "write <b> for bold & more" {
+		t.Errorf("%q", got)
+	}
+}

@@ -255,7 +255,7 @@ func (w *writer) placemark(m *mark, geometry func()) {
 	for _, local := range order[1:rank("description")] {
 		w.pieces(item.Kept, local, nil)
 	}
-	w.Leaf("description", item.Desc)
+	w.Leaf("description", description(item))
 	for _, local := range []string{"LookAt", "Camera", "TimeSpan"} {
 		w.pieces(item.Kept, local, nil)
 	}
@@ -282,7 +282,8 @@ func (w *writer) placemark(m *mark, geometry func()) {
 }
 
 // unplaced are the places of what is kept and is no child of a placemark.
-var unplaced = map[string]bool{typed: true, placemarkID: true, drawing: true, highlighted: true}
+var unplaced = map[string]bool{typed: true, placemarkID: true, drawing: true, highlighted: true,
+	original: true}
 
 // iconSays says whether the address of an item's icon says its symbol too.
 func iconSays(item *nav.Item) bool { return item.Style.Symbol == symbol.FromIcon(item.Style.Icon) }
