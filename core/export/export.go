@@ -23,6 +23,7 @@ import (
 // Target says what files are made of data.
 type Target struct {
 	Formats format.Formats
+	Icons   func(symbol string, tinted bool) []byte  // draws a picture of a symbol; nil where none is wanted
 	Units   func(name string) (*unit.Profile, error) // finds the profile of a unit; nil where none is known
 
 	Format      *format.Format // nil takes that of the output's name
@@ -237,6 +238,7 @@ func (t *Target) Write(ctx context.Context, d *nav.Dataset, name string, sink Si
 		}
 	}
 	out.System = opt.System
+	d = t.withIcons(d)
 	if err := t.write(ctx, d, name, sink, opt, out); err != nil {
 		return nil, err
 	}

@@ -30,15 +30,26 @@ type Format struct {
 	Keeps string // the word under which its own details are kept, if any are
 
 	// What the format can do besides.
-	Systems  bool     // it can be written in other coordinate systems than WGS 84
-	Tabular  bool     // its columns and rows can be chosen
-	Layered  bool     // the points of tracks can be written as features
-	Appends  bool     // data can be added to a file that is there
+	Systems  bool // it can be written in other coordinate systems than WGS 84
+	Tabular  bool // its columns and rows can be chosen
+	Layered  bool // the points of tracks can be written as features
+	Appends  bool // data can be added to a file that is there
+	Icons    IconPlace
 	Versions []string // that can be written, the usual one first; nil where there is but one
 
 	// Set writes formats of several files in place of Write.
 	Set func(*nav.Dataset, *WriteOptions) ([]Part, *Written, error)
 }
+
+// IconPlace says where pictures of symbols go that a format's viewers need.
+type IconPlace uint8
+
+// The places of icons.
+const (
+	NoIcons   IconPlace = iota // symbols are words
+	IconFiles                  // beside the data, in the same archive
+	IconData                   // in the address of the icon itself
+)
 
 // Written says what a writer wrote, counted as it was written, and what it could not.
 type Written struct {

@@ -61,7 +61,8 @@ func JSON(considered string, tables []*Table) any {
 			l := &t.Legs[i]
 			j := legJSON{Leg: i + 1, From: l.From.Name, To: l.To.Name, FromAt: [2]float64{l.From.Lat, l.From.Lon},
 				ToAt:     [2]float64{l.To.Lat, l.To.Lon},
-				Distance: l.Distance, Total: l.Total, Course: l.Course, Rhumb: l.Rhumb, Arriving: l.Arriving, Magnetic: jsonNumber(l.Magnetic),
+				Distance: l.Distance, Total: l.Total, Course: l.Course, Rhumb: l.Rhumb, Arriving: l.Arriving,
+				Magnetic:    jsonNumber(l.Magnetic),
 				Declination: jsonNumber(l.Declination),
 				Climb:       jsonNumber(l.Climb), Heading: jsonNumber(l.Heading), GroundSpeed: jsonNumber(l.GroundSpeed),
 				Seconds: l.Time.Seconds(), Nearest: l.Nearest}

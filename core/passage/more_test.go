@@ -195,12 +195,17 @@ func TestClearanceIsExact(t *testing.T) {
 		rhumb    bool
 		from, to [2]float64 // of the hazard, straight in latitude and longitude
 	}{
-		{"a rock at 85° N", [2]float64{85, 10}, [2]float64{85.2, 14}, false, [2]float64{85.13, 12.2}, [2]float64{85.13, 12.2}},
-		{"a long edge at 85° N", [2]float64{85, 10}, [2]float64{85, 14}, false, [2]float64{85.03, 11}, [2]float64{85.035, 13}},
-		{"a rhumb line at 85° N", [2]float64{85, 10}, [2]float64{85.01, 14}, true, [2]float64{85.03, 12}, [2]float64{85.03, 12}},
+		{"a rock at 85° N", [2]float64{85, 10}, [2]float64{85.2, 14}, false,
+			[2]float64{85.13, 12.2}, [2]float64{85.13, 12.2}},
+		{"a long edge at 85° N", [2]float64{85, 10}, [2]float64{85, 14}, false,
+			[2]float64{85.03, 11}, [2]float64{85.035, 13}},
+		{"a rhumb line at 85° N", [2]float64{85, 10}, [2]float64{85.01, 14}, true,
+			[2]float64{85.03, 12}, [2]float64{85.03, 12}},
 		{"by the pole", [2]float64{89.9, 0}, [2]float64{89.95, 120}, false, [2]float64{89.95, 40}, [2]float64{89.951, 41}},
-		{"across an ocean", [2]float64{-47.6, 11.3}, [2]float64{20, 120}, false, [2]float64{-40.02, 50}, [2]float64{-40, 50.2}},
-		{"home waters", [2]float64{-47.6, 11.3}, [2]float64{-47.5, 11.5}, true, [2]float64{-47.55, 11.41}, [2]float64{-47.56, 11.45}},
+		{"across an ocean", [2]float64{-47.6, 11.3}, [2]float64{20, 120}, false,
+			[2]float64{-40.02, 50}, [2]float64{-40, 50.2}},
+		{"home waters", [2]float64{-47.6, 11.3}, [2]float64{-47.5, 11.5}, true,
+			[2]float64{-47.55, 11.41}, [2]float64{-47.56, 11.45}},
 	} {
 		r := &nav.Route{Points: []nav.Waypoint{{Point: nav.At(c.a[0], c.a[1])}, {Point: nav.At(c.b[0], c.b[1])}}}
 		hazard := &nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: "H"}, Segments: []nav.Segment{{Points: []nav.Point{

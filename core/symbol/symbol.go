@@ -146,7 +146,7 @@ var byIcon = func() map[string]string {
 // FromIcon tells what a picture shows by the words of its file's name; "" where they tell nothing. Of several words the
 // one that says most counts: a plain mark only where nothing else is said.
 func FromIcon(href string) string {
-	if href == "" {
+	if href == "" || strings.HasPrefix(href, "data:") {
 		return ""
 	}
 	if i := strings.IndexAny(href, "?#"); i >= 0 {

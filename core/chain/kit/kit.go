@@ -14,6 +14,7 @@ import (
 	"gyrolith/core/format/all"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
+	"gyrolith/core/picture"
 	"gyrolith/core/recast"
 	"gyrolith/core/terrain"
 	"gyrolith/core/unit"
@@ -38,7 +39,7 @@ func New(now time.Time, units string, stdin io.Reader) *chain.Kit {
 		},
 		Outputs: []chain.OutputVerb{
 			{Name: "convert", Key: "file", New: func(k *chain.Kit) chain.Output {
-				return &files{Target: export.Target{Formats: k.Formats, Units: k.Units}}
+				return &files{Target: export.Target{Formats: k.Formats, Units: k.Units, Icons: picture.IconPNG}}
 			}},
 			{Name: "stow", Key: "card", New: func(k *chain.Kit) chain.Output { return &stowing{kit: k} }},
 			{Name: "draw", Key: "file", New: func(k *chain.Kit) chain.Output { return newDrawing(k) }},

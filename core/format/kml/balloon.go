@@ -68,7 +68,9 @@ var blocks = []atom.Atom{atom.P, atom.Div, atom.Table, atom.Tr, atom.Ul, atom.Ol
 func (b *balloon) walk(n *html.Node, out *strings.Builder) {
 	switch n.Type {
 	case html.TextNode:
-		out.WriteString(strings.Join(strings.FieldsFunc(" "+n.Data+" ", func(r rune) bool { return r == '\n' || r == '\t' }), " "))
+		out.WriteString(
+			strings.Join(strings.FieldsFunc(" "+n.Data+" ", func(r rune) bool { return r == '\n' || r == '\t' }), " "),
+		)
 		return
 	case html.ElementNode:
 		switch n.DataAtom {
@@ -129,8 +131,8 @@ func plainOf(n *html.Node) string {
 	return strings.Join(strings.Fields(out.String()), " ")
 }
 
-// attributes takes a table whose rows are a name and a value each, or that has a row of names over one of values. It says
-// whether the table is such a one.
+// attributes takes a table whose rows are a name and a value each, or that has a row of names over one of values. It
+// says whether the table is such a one.
 func (b *balloon) attributes(table *html.Node) bool {
 	rows := cellsOf(table)
 	var pairs [][2]string

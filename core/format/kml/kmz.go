@@ -14,6 +14,7 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/nav"
+	"gyrolith/core/symbol"
 )
 
 // FormatKMZ is KMZ, a KML document in a zip archive with the files that it refers to.
@@ -27,6 +28,7 @@ var FormatKMZ = &format.Format{
 	Write:      writeKMZ,
 	Holds:      format.Plainly(declaration("a KMZ")),
 	Keeps:      "kml",
+	Icons:      format.IconFiles,
 	Versions:   []string{"2.2", "2.3"},
 }
 
@@ -89,6 +91,10 @@ func readKMZ(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) 
 		in, err := open(f)
 		if err != nil {
 			return data, err
+		}
+		if symbol.OfIcon(strings.TrimPrefix(f.Name, folder)) != "" { // ours, which is drawn anew
+			in.Close()
+			continue
 		}
 		content, err := io.ReadAll(in)
 		in.Close()

@@ -256,7 +256,9 @@ func (r *reader) resolveStyles() {
 		case nav.Waypoints:
 			item = &r.data.Waypoints[w.index].Item
 			item.Style.Icon, item.Style.Colour, item.Style.IconScale = st.href, st.icon, st.scale
-			if item.Style.Symbol == "" {
+			if word := symbol.OfIcon(st.href); word != "" { // a picture of ours says no more than the word
+				item.Style.Icon, item.Style.Symbol = "", word
+			} else if item.Style.Symbol == "" {
 				item.Style.Symbol = symbol.FromIcon(st.href)
 			}
 		case nav.Routes:

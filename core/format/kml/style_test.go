@@ -173,14 +173,16 @@ func TestBalloon(t *testing.T) {
 	}
 	once, ledger := writeString(t, d, "")
 	back := readString(t, once)
-	if len(ledger) > 0 || fmt.Sprint(back.Waypoints[0].Fields) != fmt.Sprint(w.Fields) || back.Waypoints[0].Desc != w.Desc {
+	if len(ledger) > 0 || fmt.Sprint(back.Waypoints[0].Fields) != fmt.Sprint(w.Fields) ||
+		back.Waypoints[0].Desc != w.Desc {
 		t.Errorf("%v %+v", ledger, back.Waypoints[0])
 	}
 	if again, _ := writeString(t, back, ""); again != once || !strings.Contains(once, "H&amp;amp;S Marina&lt;/td") {
 		t.Errorf("the HTML changes:\n%s", once)
 	}
 	w.Fields[1].Value = "2 m" // the HTML is true no more
-	if out, _ := writeString(t, d, ""); strings.Contains(out, "&lt;table") || !strings.Contains(out, "Dries at low water.") {
+	if out, _ := writeString(t, d, ""); strings.Contains(out, "&lt;table") ||
+		!strings.Contains(out, "Dries at low water.") {
 		t.Errorf("%s", out)
 	}
 	// Plain text that looks like HTML comes back as it is.

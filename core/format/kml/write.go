@@ -286,7 +286,12 @@ var unplaced = map[string]bool{typed: true, placemarkID: true, drawing: true, hi
 	original: true}
 
 // iconSays says whether the address of an item's icon says its symbol too.
-func iconSays(item *nav.Item) bool { return item.Style.Symbol == symbol.FromIcon(item.Style.Icon) }
+func iconSays(item *nav.Item) bool {
+	if word := symbol.OfIcon(item.Style.Icon); word != "" {
+		return item.Style.Symbol == word
+	}
+	return item.Style.Symbol == symbol.FromIcon(item.Style.Icon)
+}
 
 // appendTuple writes lon, lat and height with a separator.
 func appendTuple(dst []byte, p *nav.Point, exact string, sep byte) []byte {

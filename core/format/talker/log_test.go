@@ -51,7 +51,8 @@ func TestLog(t *testing.T) {
 	for _, f := range s.Detail(&s.Points[0]).Values {
 		values[f.Key] = f.Value
 	}
-	for key, want := range map[string]string{"heading": "45.5", "sat": "9", "hdop": "0.9", "fix": "dgps", "speed": "3.0867",
+	for key, want := range map[string]string{"heading": "45.5", "sat": "9", "hdop": "0.9", "fix": "dgps",
+		"speed":  "3.0867",
 		"course": "271.5", "depth-below-transducer": "12.4", "depth": "13", "geoidheight": "41.2"} {
 		if values[key] != want {
 			t.Errorf("%s is %q, want %q", key, values[key], want)

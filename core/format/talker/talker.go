@@ -24,8 +24,8 @@ var Format = &format.Format{
 	Name:       "talker",
 	Title:      "marine talker sentences (IEC 61162-1)",
 	Extensions: []string{".tlk"},
-	Brief: "waypoints and routes (WPL, RTE) with names of 20 characters; read as well: the log of a receiver as a recording, " +
-		"other vessels (AIS) as a track each",
+	Brief: "waypoints and routes (WPL, RTE) with names of 20 characters; read as well: " +
+		"the log of a receiver as a recording, other vessels (AIS) as a track each",
 	Sniff: sniff,
 	Read:  read,
 	Write: write,
@@ -348,8 +348,8 @@ func (r *reader) finishLog() {
 	}
 	r.d.Tracks = append(r.d.Tracks, r.radio.tracks()...)
 	if n := r.radio.timeless; n > 0 {
-		r.d.Note(nav.ProblemTimes, "positions by radio (AIS) have no time: none stands before them, and no receiver or station "+
-			"tells it", 0, 0).Count = n
+		r.d.Note(nav.ProblemTimes, "positions by radio (AIS) have no time: none stands before them, "+
+			"and no receiver or station tells it", 0, 0).Count = n
 	}
 	if n := r.radio.other; n > 0 {
 		r.d.Tell(nav.ProblemLines, fmt.Sprintf("%d messages by radio (AIS) say no position and were passed over", n))
