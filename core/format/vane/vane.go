@@ -261,7 +261,7 @@ func (w *writer) closure(a *nav.Area) {
 
 // levelText writes a level: A1500 in feet above the sea, G500 above the ground, F085, GND, UNL.
 func levelText(l *nav.Level) string {
-	feet := math.Round(l.Metres / 0.3048)
+	feet := math.Round(l.Metres/footMetres) + 0 // no -0
 	switch {
 	case l.Unlimited:
 		return "UNL"
@@ -416,7 +416,7 @@ func levelField(text string) (string, bool) {
 	case len(text) < 2:
 		return "", false
 	}
-	if _, err := strconv.ParseUint(text[1:], 10, 20); err != nil {
+	if v, err := strconv.ParseInt(text[1:], 10, 20); err != nil || v < 0 && text[0] != 'A' {
 		return "", false
 	}
 	switch text[0] {

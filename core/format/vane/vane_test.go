@@ -154,3 +154,20 @@ func FuzzRead(f *testing.F) {
 		}
 	})
 }
+
+// Heights below the sea are written, and read again.
+func TestBelowTheSea(t *testing.T) {
+	w := nav.Waypoint{Item: nav.Item{Name: "PIT"}, Point: nav.At(-47.6, 11.3)}
+	w.SetHeight(-20*0.3048, 0, nav.MeanSeaLevel)
+	a := nav.Area{Item: nav.Item{Name: "HOLLOW", Fields: []nav.Field{{Key: nav.FieldFloor, Value: "-20ft"}}},
+		Outline: []nav.Point{nav.At(-47, 11), nav.At(-47, 12), nav.At(-46, 12)}}
+	var out bytes.Buffer
+	done, err := Format.Store(&out, &nav.Dataset{Waypoints: []nav.Waypoint{w}, Areas: []nav.Area{a}}, &format.WriteOptions{})
+	if err != nil || len(done.Ledger) > 0 {
+		t.Fatalf("%v %v", err, done.Ledger)
+	}
+	back, err := read(format.FromBytes("a", out.Bytes()), &format.ReadOptions{})
+	if err != nil || math.Abs(back.Waypoints[0].Height()+6.096) > 1e-9 || back.Areas[0].Fields[0].Value != "-20ft" {
+		t.Errorf("%v %+v\n%s", err, back, out.String())
+	}
+}

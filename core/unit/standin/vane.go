@@ -26,10 +26,10 @@ const (
 // The lines of a plan.
 var (
 	vaneFix = regexp.MustCompile(
-		`^(?:FIX|LEG) +([A-Z0-9]{1,5}) +([NS])(\d{2}\.\d{6}) +([EW])(\d{3}\.\d{6}) +(A\d{1,5}|F\d{3}|-) +(POINT|FIELD|` +
+		`^(?:FIX|LEG) +([A-Z0-9]{1,5}) +([NS])(\d{2}\.\d{6}) +([EW])(\d{3}\.\d{6}) +(A-?\d{1,5}|F\d{3}|-) +(POINT|FIELD|` +
 			`BEACON|REPORT|OBSTACLE)$`)
 	vaneAt    = regexp.MustCompile(`^AT +([NS])(\d{2}\.\d{6}) +([EW])(\d{3}\.\d{6})$`)
-	vaneLevel = regexp.MustCompile(`^(FLOOR|CEILING) +(?:([AGF])(\d{1,5})|(GND|UNL))$`)
+	vaneLevel = regexp.MustCompile(`^(FLOOR|CEILING) +(?:([AGF])(-?\d{1,5})|(GND|UNL))$`)
 	vaneWhen  = regexp.MustCompile(`^(FROM|UNTIL) +(\S+)$`)
 	vaneNamed = regexp.MustCompile(`^(PLAN|CLOSURE) +([ -~]{1,30})$`)
 	vaneSum   = regexp.MustCompile(`^SUM (\d+) ([0-9A-F]{4})$`)
