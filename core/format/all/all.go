@@ -5,6 +5,7 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/format/archive"
 	"gyrolith/core/format/geojson"
+	"gyrolith/core/format/gml"
 	"gyrolith/core/format/gpkg"
 	"gyrolith/core/format/gpx"
 	"gyrolith/core/format/igc"
@@ -28,6 +29,7 @@ var Formats = format.Formats{
 	archive.Format,
 	kml.FormatKMZ,
 	rtz.Format,
+	gml.Format,
 	geojson.FormatSeq,
 	geojson.FormatLines,
 	geojson.Format,

@@ -25,8 +25,8 @@ type Builder struct {
 	meanings []string
 	numbers  []bool // columns whose values are numbers
 	HasZ     bool
-	Group    string // of items without one, which is the name of their layer
-	wholes   format.Wholes
+	Group    string         // of items without one, which is the name of their layer
+	Wholes   *format.Wholes // of the column part of; builders of one file may share them
 }
 
 // ours says whether the attributes of a record name a kind of item as we do.
@@ -37,7 +37,7 @@ func (b *Builder) ours(values []string) bool {
 
 // NewBuilder prepares for a layer with columns of these titles. Numbers says which of them hold numbers.
 func NewBuilder(d *nav.Dataset, opt *format.ReadOptions, system *crs.System, titles []string, numbers []bool) *Builder {
-	b := &Builder{d: d, opt: opt, system: system, titles: titles, numbers: numbers}
+	b := &Builder{d: d, opt: opt, system: system, titles: titles, numbers: numbers, Wholes: &format.Wholes{}}
 	b.meanings = headings.Meanings(titles, meant...)
 	for i, t := range titles {
 		if word := wordOf(t); word != "" {
@@ -57,6 +57,16 @@ func NewBuilder(d *nav.Dataset, opt *format.ReadOptions, system *crs.System, tit
 		}
 	}
 	return b
+}
+
+// Exact takes only columns of our own names for properties, as in a file that we wrote.
+func (b *Builder) Exact() {
+	for i, t := range b.titles {
+		word := strings.ToLower(strings.ReplaceAll(t, "_", " "))
+		if !strings.HasPrefix(b.meanings[i], ownMeaning) && b.meanings[i] != word {
+			b.meanings[i] = ""
+		}
+	}
 }
 
 // ownMeaning stands before the words of our extension among what columns mean.
@@ -99,7 +109,7 @@ func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string)
 				continue
 			}
 		case "part of":
-			it.Whole = b.wholes.Find(v)
+			it.Whole = b.Wholes.Find(v)
 			continue
 		case "link":
 			for href := range strings.FieldsSeq(v) {

@@ -1,0 +1,490 @@
+package gml
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"math"
+	"regexp"
+	"slices"
+	"strings"
+
+	"gyrolith/core/format"
+	"gyrolith/core/format/layer"
+	"gyrolith/core/format/xmlscan"
+	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/nav"
+)
+
+type reader struct {
+	*xmlscan.Scanner
+	src      *format.Source
+	opt      *format.ReadOptions
+	d        *nav.Dataset
+	builders map[string]*layer.Builder // by system and columns
+	systems  map[string]*reference
+	wholes   format.Wholes
+	outer    string // the system that the collection or the feature names
+	features int
+}
+
+// reference is a coordinate system with the order of its axes.
+type reference struct {
+	system   *crs.System // nil is WGS 84
+	northing bool        // the first number goes to the north
+	unsure   bool        // either order can be meant
+}
+
+func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
+	r := &reader{src: src, opt: opt, d: &nav.Dataset{}, builders: map[string]*layer.Builder{},
+		systems: map[string]*reference{}}
+	err := r.document()
+	if x, ok := errors.AsType[*xmlscan.Error](err); ok {
+		err = &format.Error{Path: src.Path, Line: x.Line, Col: x.Col, Msg: x.Msg, Cut: x.Cut, Advice: x.Advice}
+	}
+	return r.d, err
+}
+
+func (r *reader) document() (err error) {
+	if r.Scanner, err = xmlscan.New(r.src.Reader(), xmlscan.Limits{Depth: r.opt.Nesting()}); err != nil {
+		return err
+	}
+	if err := r.Root("FeatureCollection"); err != nil {
+		return err
+	}
+	if err := r.Children(r.member); err != nil {
+		return err
+	}
+	if r.features == 0 {
+		r.d.Note(nav.ProblemPlaces, "the collection holds no feature", 0, 0)
+	}
+	return nil
+}
+
+// member reads what stands directly in a collection.
+func (r *reader) member(local string) error {
+	switch local {
+	case "boundedBy":
+		return r.Children(func(string) error {
+			if name := r.AttrString("srsName"); name != "" {
+				r.outer = name
+			}
+			return r.Skip()
+		})
+	case "featureMember", "featureMembers", "member":
+		return r.Children(func(string) error { return r.feature() })
+	case "metaDataProperty", "description", "name", "identifier", "additionalObjects":
+		return r.Skip()
+	}
+	if r.gml() {
+		return r.Skip()
+	}
+	return r.feature() // some put features straight into the collection
+}
+
+// gml says whether the current element is one of GML's own.
+func (r *reader) gml() bool { return strings.HasPrefix(r.Name().Space, spaceGML) }
+
+// shape is what the geometries of a feature hold.
+type shape struct {
+	points   []layer.Position
+	lines    [][]layer.Position
+	polygons [][][]layer.Position
+	system   string
+	heights  bool
+	other    string // an element that is none of these
+}
+
+// feature reads one, whatever its name.
+func (r *reader) feature() error {
+	line, _ := r.Pos()
+	own := r.Name().Space == spaceOwn
+	outer := r.outer
+	defer func() { r.outer = outer }()
+	var titles, values []string
+	var numbers []bool
+	var g shape
+	err := r.Children(func(local string) error {
+		switch {
+		case local == "boundedBy":
+			return r.Children(func(string) error {
+				if name := r.AttrString("srsName"); name != "" {
+					r.outer = name
+				}
+				return r.Skip()
+			})
+		case r.gml() && local != "name" && local != "description" && isGeometry(local):
+			return r.geometry(local, &g, 0)
+		}
+		typ, title := r.AttrString("xsi:type"), local
+		if name := r.AttrString("name"); own && name != "" {
+			title = name
+		}
+		text, err := r.property(&g)
+		if err == nil && text != "" {
+			titles, values = append(titles, title), append(values, text)
+			numbers = append(numbers, typ == "xs:integer" || typ == "xs:double" || typ == "xs:boolean")
+		}
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	r.features++
+	return r.build(&g, &record{titles, values, numbers, own, line})
+}
+
+// property reads the text of a property, or the geometry in it.
+func (r *reader) property(g *shape) (string, error) {
+	var text []byte
+	for {
+		kind, err := r.Next()
+		if err != nil {
+			return "", err
+		}
+		switch kind {
+		case xmlscan.Text:
+			text = append(text, r.Text()...)
+		case xmlscan.End:
+			return string(bytes.TrimSpace(text)), nil
+		case xmlscan.Start:
+			if local := r.Local(); r.gml() && isGeometry(local) {
+				err = r.geometry(local, g, 0)
+			} else {
+				line, col := r.Pos()
+				r.d.Note(nav.ProblemLeftOut, "properties that are built of other elements can't be held and were left out", line, col)
+				err = r.Skip()
+			}
+			if err != nil {
+				return "", err
+			}
+		}
+	}
+}
+
+var geometries = []string{
+	"Point",
+	"LineString",
+	"Curve",
+	"LinearRing",
+	"Polygon",
+	"Surface",
+	"MultiPoint",
+	"MultiCurve",
+	"MultiLineString",
+	"MultiSurface",
+	"MultiPolygon",
+	"MultiGeometry",
+	"CompositeCurve",
+	"CompositeSurface",
+	"Solid",
+	"OrientableCurve",
+}
+
+func isGeometry(local string) bool { return slices.Contains(geometries, local) }
+
+const mostNesting = 32
+
+// geometry adds one to what a feature has.
+func (r *reader) geometry(local string, g *shape, depth int) error {
+	if depth > mostNesting {
+		return r.Errorf("geometries nest deeper than any do")
+	}
+	if name := r.AttrString("srsName"); name != "" && g.system == "" {
+		g.system = name
+	}
+	dimension := r.AttrString("srsDimension")
+	if dimension == "3" {
+		g.heights = true
+	}
+	switch local {
+	case "Point":
+		list, err := r.positions(g, dimension)
+		g.points = append(g.points, list...)
+		return err
+	case "LineString", "LinearRing":
+		list, err := r.positions(g, dimension)
+		if len(list) > 0 {
+			g.lines = append(g.lines, list)
+		}
+		return err
+	case "Curve", "CompositeCurve":
+		var whole []layer.Position
+		err := r.segments(g, &whole, dimension)
+		if len(whole) > 0 {
+			g.lines = append(g.lines, whole)
+		}
+		return err
+	case "Polygon", "PolygonPatch":
+		return r.polygon(g, dimension)
+	case "Solid", "OrientableCurve":
+		g.other = local
+		return r.Skip()
+	}
+	return r.Children(func(local string) error { return r.inside(local, g, depth+1) })
+}
+
+// inside reads the members of a geometry of several.
+func (r *reader) inside(local string, g *shape, depth int) error {
+	if isGeometry(local) || local == "PolygonPatch" {
+		return r.geometry(local, g, depth)
+	}
+	if depth > mostNesting {
+		return r.Errorf("geometries nest deeper than any do")
+	}
+	return r.Children(func(local string) error { return r.inside(local, g, depth+1) })
+}
+
+// segments reads the segments of a curve one behind the other. Arcs are none of simple features at level 0.
+func (r *reader) segments(g *shape, whole *[]layer.Position, dimension string) error {
+	return r.Children(func(local string) error {
+		switch local {
+		case "LineStringSegment", "LineString":
+			list, err := r.positions(g, dimension)
+			if n := len(*whole); n > 0 && len(list) > 0 && list[0].X == (*whole)[n-1].X && list[0].Y == (*whole)[n-1].Y {
+				list = list[1:]
+			}
+			*whole = append(*whole, list...)
+			return err
+		case "segments", "curveMember":
+			return r.segments(g, whole, dimension)
+		}
+		g.other = local
+		return r.Skip()
+	})
+}
+
+func (r *reader) polygon(g *shape, dimension string) error {
+	var rings [][]layer.Position
+	err := r.Children(func(local string) error {
+		switch local {
+		case "exterior", "interior", "outerBoundaryIs", "innerBoundaryIs":
+			return r.Children(func(local string) error {
+				if local != "LinearRing" {
+					g.other = local
+					return r.Skip()
+				}
+				list, err := r.positions(g, dimension)
+				if len(list) > 0 {
+					rings = append(rings, list)
+				}
+				return err
+			})
+		}
+		return r.Skip()
+	})
+	if len(rings) > 0 {
+		g.polygons = append(g.polygons, rings)
+	}
+	return err
+}
+
+// positions reads the positions of a point, a line or a ring. X is the first number and Y the second.
+func (r *reader) positions(g *shape, dimension string) (out []layer.Position, err error) {
+	err = r.Children(func(local string) error {
+		if d := r.AttrString("srsDimension"); d != "" {
+			dimension = d
+		}
+		switch local {
+		case "pos", "posList":
+			text, err := r.LeafString()
+			if err != nil {
+				return err
+			}
+			numbers := strings.Fields(text)
+			step := 2
+			if dimension == "3" || dimension == "" && (local == "pos" && len(numbers) == 3 || len(numbers)%2 == 1 &&
+				len(numbers)%3 == 0) {
+				step, g.heights = 3, true
+			}
+			return r.tuples(numbers, step, &out)
+		case "coordinates": // of GML 2: x,y x,y
+			text, err := r.LeafString()
+			if err != nil {
+				return err
+			}
+			for tuple := range strings.FieldsSeq(text) {
+				parts := strings.Split(tuple, ",")
+				if len(parts) == 3 {
+					g.heights = true
+				}
+				if err := r.tuples(parts, max(len(parts), 2), &out); err != nil {
+					return err
+				}
+			}
+			return nil
+		case "pointProperty", "Point", "pointRep":
+			return r.Children(func(local string) error {
+				text, err := r.LeafString()
+				if local == "pos" && err == nil {
+					numbers := strings.Fields(text)
+					return r.tuples(numbers, max(len(numbers), 2), &out)
+				}
+				return err
+			})
+		}
+		return r.Skip()
+	})
+	return
+}
+
+func (r *reader) tuples(numbers []string, step int, out *[]layer.Position) error {
+	if len(numbers)%step != 0 {
+		return r.Errorf("%d numbers are no list of positions of %d", len(numbers), step)
+	}
+	for i := 0; i < len(numbers); i += step {
+		var v [3]float64
+		v[2] = math.NaN()
+		for k := range min(step, 3) {
+			n, _, ok := nav.ParseDecimal([]byte(numbers[i+k]))
+			if !ok {
+				return r.Errorf("coordinate %.40q is not a number", numbers[i+k])
+			}
+			v[k] = n
+		}
+		*out = append(*out, layer.Position{X: v[0], Y: v[1], Z: v[2]})
+	}
+	return nil
+}
+
+var systemCode = regexp.MustCompile(`(?i)EPSG(?:\.xml)?(?:#|[:/]+(?:[\d.]*[:/]+)?)(\d+)$`)
+
+// referenceOf finds the system of a name. The forms of the OGC have the axes in the order of the registry, which of
+// 4326 is latitude first; the short form EPSG:4326 and that of GML 2 have longitude first.
+func (r *reader) referenceOf(name string) (*reference, error) {
+	if have := r.systems[name]; have != nil {
+		return have, nil
+	}
+	ref := &reference{}
+	formal := strings.HasPrefix(name, "urn:") || strings.Contains(name, "/def/crs/")
+	m := systemCode.FindStringSubmatch(strings.TrimSpace(name))
+	switch {
+	case name == "":
+		ref.northing = true
+	case strings.Contains(name, "CRS84"):
+	case m == nil:
+		return nil, fmt.Errorf("its coordinate system %q is not known", name)
+	case m[1] == "4326" || m[1] == "4979":
+		ref.northing = formal
+	default:
+		s, err := crs.Find(m[1])
+		if err != nil {
+			return nil, err
+		}
+		if s, err = layer.SystemOf(r.d, r.opt, s, "the geometry"); err != nil {
+			return nil, err
+		}
+		ref.system, ref.northing, ref.unsure = s, formal && !s.Projected(), s.Projected()
+	}
+	if r.opt.System != nil {
+		ref.system = r.opt.System
+	}
+	r.systems[name] = ref
+	return ref, nil
+}
+
+// record is what a feature says of itself, and where.
+type record struct {
+	titles, values []string
+	numbers        []bool
+	own            bool // as we write it
+	line           int
+}
+
+// build makes items of a feature.
+func (r *reader) build(g *shape, f *record) error {
+	values, line := f.values, f.line
+	name := g.system
+	if name == "" {
+		name = r.outer
+	}
+	ref, err := r.referenceOf(name)
+	if err != nil {
+		return &format.Error{Path: r.src.Path, Line: line, Msg: err.Error()}
+	}
+	key := fmt.Sprint(name, f.own, f.numbers) + strings.Join(f.titles, "\n")
+	b := r.builders[key]
+	if b == nil {
+		b = layer.NewBuilder(r.d, r.opt, ref.system, f.titles, f.numbers)
+		b.Wholes = &r.wholes
+		if f.own {
+			b.Exact()
+		}
+		r.builders[key] = b
+	}
+	if g.other != "" {
+		r.d.Note(
+			nav.ProblemLeftOut,
+			fmt.Sprintf("a geometry %s, which is neither point, line nor area of straight edges, was left out",
+				g.other),
+			line,
+			0,
+		)
+	}
+	if len(g.points)+len(g.lines)+len(g.polygons) == 0 {
+		if g.other == "" {
+			b.Nothing(nav.Waypoints, values, line)
+		}
+		return nil
+	}
+	turned := ref.northing
+	if ref.unsure {
+		turned = r.exchanged(g, ref)
+	}
+	if turned {
+		g.turn()
+	}
+	b.HasZ = g.heights
+	if len(g.points) > 0 {
+		b.Points(g.points, values, line)
+	}
+	if len(g.lines) > 0 {
+		b.Line(g.lines, values, line)
+	}
+	if len(g.polygons) > 0 {
+		b.Area(g.polygons, values, line)
+	}
+	return nil
+}
+
+// exchanged says whether the positions of a projected system have the northing first, by where the system is made for.
+func (r *reader) exchanged(g *shape, ref *reference) bool {
+	p := g.first()
+	in := func(x, y float64) bool {
+		lat, lon, ok := ref.system.Inverse(x, y)
+		return ok && ref.system.Area.Contains(lat, lon)
+	}
+	if in(p.X, p.Y) || !in(p.Y, p.X) {
+		return false
+	}
+	r.d.Note(nav.ProblemSystem, "positions have the northing first", 0, 0).Info = true
+	return true
+}
+
+func (g *shape) first() layer.Position {
+	switch {
+	case len(g.points) > 0:
+		return g.points[0]
+	case len(g.lines) > 0:
+		return g.lines[0][0]
+	}
+	return g.polygons[0][0][0]
+}
+
+// turn exchanges the first two numbers of all positions.
+func (g *shape) turn() {
+	each := func(list []layer.Position) {
+		for i := range list {
+			list[i].X, list[i].Y = list[i].Y, list[i].X
+		}
+	}
+	each(g.points)
+	for _, l := range g.lines {
+		each(l)
+	}
+	for _, rings := range g.polygons {
+		for _, ring := range rings {
+			each(ring)
+		}
+	}
+}
