@@ -156,7 +156,8 @@ func FormatTables(formats format.Formats) string {
 
 Made from what each format declares; the ledger of a writing is made from the same.
 ` + "`gyrolith formats NAME`" + ` prints one of these tables. *in part* is explained below the table,
-and *no* is what a writing lists as not carried over. A format that keeps its own details gives them back to the same format; to others they are lost.
+and *no* is what a writing lists as not carried over. A format that keeps its own details gives them back to the same
+format; to others they are lost.
 `)
 	for _, x := range formats {
 		if !x.Writes() {

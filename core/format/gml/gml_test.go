@@ -29,15 +29,20 @@ func one(geometry string) string {
 // The order of the axes is that which the name of the system asks for.
 func TestOrderOfAxes(t *testing.T) {
 	for name, geometry := range map[string]string{
-		"URN":          `<gml:Point srsName="urn:ogc:def:crs:EPSG::4326"><gml:pos>-47.5 11.25</gml:pos></gml:Point>`,
-		"URL":          `<gml:Point srsName="http://www.opengis.net/def/crs/EPSG/0/4326"><gml:pos>-47.5 11.25</gml:pos></gml:Point>`,
-		"short":        `<gml:Point srsName="EPSG:4326"><gml:pos>11.25 -47.5</gml:pos></gml:Point>`,
-		"old URL":      `<gml:Point srsName="http://www.opengis.net/gml/srs/epsg.xml#4326"><gml:coordinates>11.25,-47.5</gml:coordinates></gml:Point>`,
-		"CRS84":        `<gml:Point srsName="urn:ogc:def:crs:OGC:1.3:CRS84"><gml:pos>11.25 -47.5</gml:pos></gml:Point>`,
-		"none":         `<gml:Point><gml:pos>-47.5 11.25</gml:pos></gml:Point>`,
-		"UTM":          `<gml:Point srsName="urn:ogc:def:crs:EPSG::32732"><gml:pos>669451.472 4736816.612</gml:pos></gml:Point>`,
-		"UTM, north":   `<gml:Point srsName="urn:ogc:def:crs:EPSG::32732"><gml:pos>4736816.612 669451.472</gml:pos></gml:Point>`,
-		"with heights": `<gml:Point srsName="urn:ogc:def:crs:EPSG::4979" srsDimension="3"><gml:pos>-47.5 11.25 12</gml:pos></gml:Point>`,
+		"URN": `<gml:Point srsName="urn:ogc:def:crs:EPSG::4326"><gml:pos>-47.5 11.25</gml:pos></gml:Point>`,
+		"URL": `<gml:Point srsName="http://www.opengis.net/def/crs/EPSG/0/4326">` +
+			`<gml:pos>-47.5 11.25</gml:pos></gml:Point>`,
+		"short": `<gml:Point srsName="EPSG:4326"><gml:pos>11.25 -47.5</gml:pos></gml:Point>`,
+		"old URL": `<gml:Point srsName="http://www.opengis.net/gml/srs/epsg.xml#4326">` +
+			`<gml:coordinates>11.25,-47.5</gml:coordinates></gml:Point>`,
+		"CRS84": `<gml:Point srsName="urn:ogc:def:crs:OGC:1.3:CRS84"><gml:pos>11.25 -47.5</gml:pos></gml:Point>`,
+		"none":  `<gml:Point><gml:pos>-47.5 11.25</gml:pos></gml:Point>`,
+		"UTM": `<gml:Point srsName="urn:ogc:def:crs:EPSG::32732">` +
+			`<gml:pos>669451.472 4736816.612</gml:pos></gml:Point>`,
+		"UTM, north": `<gml:Point srsName="urn:ogc:def:crs:EPSG::32732">` +
+			`<gml:pos>4736816.612 669451.472</gml:pos></gml:Point>`,
+		"with heights": `<gml:Point srsName="urn:ogc:def:crs:EPSG::4979" srsDimension="3">` +
+			`<gml:pos>-47.5 11.25 12</gml:pos></gml:Point>`,
 	} {
 		d := load(t, one(geometry))
 		if len(d.Waypoints) != 1 {
@@ -59,15 +64,18 @@ func TestOrderOfAxes(t *testing.T) {
 func TestGeometries(t *testing.T) {
 	const system = ` srsName="urn:ogc:def:crs:EPSG::4326"`
 	for geometry, want := range map[string]string{
-		`<gml:LineString` + system + `><gml:posList>1 2 3 4 5 6 7 8</gml:posList></gml:LineString>`:              "0 tracks 1 4 0 0",
-		`<gml:LineString` + system + `><gml:posList srsDimension="3">1 2 9 3 4 9</gml:posList></gml:LineString>`: "0 tracks 1 2 0 0",
+		`<gml:LineString` + system + `>` +
+			`<gml:posList>1 2 3 4 5 6 7 8</gml:posList></gml:LineString>`: "0 tracks 1 4 0 0",
+		`<gml:LineString` + system + `>` +
+			`<gml:posList srsDimension="3">1 2 9 3 4 9</gml:posList></gml:LineString>`: "0 tracks 1 2 0 0",
 		`<gml:Curve` + system + `><gml:segments><gml:LineStringSegment><gml:posList>1 2 3 4</gml:posList>` +
 			`</gml:LineStringSegment><gml:LineStringSegment><gml:posList>3 4 5 6</gml:posList></gml:LineStringSegment>` +
 			`</gml:segments></gml:Curve>`: "0 tracks 1 3 0 0",
 		`<gml:MultiCurve` + system + `><gml:curveMember><gml:LineString><gml:posList>1 2 3 4</gml:posList></gml:LineString>` +
 			`</gml:curveMember><gml:curveMember><gml:LineString><gml:pos>1 2</gml:pos><gml:pos>3 4</gml:pos></gml:LineString>` +
 			`</gml:curveMember></gml:MultiCurve>`: "0 tracks 2 4 0 0",
-		`<gml:Surface` + system + `><gml:patches><gml:PolygonPatch><gml:exterior><gml:LinearRing><gml:posList>0 0 0 9 9 9 9 0 ` +
+		`<gml:Surface` + system + `><gml:patches><gml:PolygonPatch><gml:exterior><gml:LinearRing>` +
+			`<gml:posList>0 0 0 9 9 9 9 0 ` +
 			`0 0</gml:posList></gml:LinearRing></gml:exterior><gml:interior><gml:LinearRing><gml:posList>1 1 2 2 1 2 1 1` +
 			`</gml:posList></gml:LinearRing></gml:interior></gml:PolygonPatch></gml:patches></gml:Surface>`: "0 tracks 0 0 1 1",
 		`<gml:MultiPolygon srsName="EPSG:4326"><gml:polygonMember><gml:Polygon><gml:outerBoundaryIs><gml:LinearRing>` +

@@ -152,7 +152,7 @@ func (r *reader) property(g *shape) (string, error) {
 				err = r.geometry(local, g, 0)
 			} else {
 				line, col := r.Pos()
-				r.d.Note(nav.ProblemLeftOut, "properties that are built of other elements can't be held and were left out", line, col)
+				r.d.Note(nav.ProblemLeftOut, "properties built of other elements can't be held and were left out", line, col)
 				err = r.Skip()
 			}
 			if err != nil {

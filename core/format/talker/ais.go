@@ -28,7 +28,6 @@ type radio struct {
 	parts    map[string][]string // payloads of messages of several sentences, by channel and number
 	now      int64               // the time of what was heard last, nanoseconds since 1970; 0 is unknown
 	other    int                 // messages that say no position
-	broken   int
 	timeless int
 }
 
