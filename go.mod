@@ -5,6 +5,7 @@ go 1.26.0
 require (
 	git.sr.ht/~sbinet/gg v0.8.0
 	github.com/go-json-experiment/json v1.27.2
+	github.com/google/flatbuffers v25.12.19+incompatible
 	github.com/jedib0t/go-pretty/v6 v6.8.3
 	github.com/pelletier/go-toml/v2 v2.4.3
 	github.com/schollz/progressbar/v3 v3.19.1

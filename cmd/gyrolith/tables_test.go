@@ -100,6 +100,9 @@ func TestWrongSystems(t *testing.T) {
 	f.refuses(2, "gpkg, shp are layers", "convert", "wide.csv", "-o", "x.csv", "--track-points")
 	f.refuses(2, "gpkg can be added to", "convert", "wide.csv", "-o", "x.csv", "--append")
 	f.refuses(2, "can't go to standard output", "convert", "wide.csv", "-o", "-", "--write-as", "shp")
+	f.must("convert", "wide.csv", "-o", "wide.fgb")
+	f.refuses(1, "lie outside the box by the index and were not read", "convert", "wide.fgb", "--inside", "50,1,51,2",
+		"-o", "no.gpx")
 	f.refuses(1, "gone.prj: there is no such file", "convert", "wide.csv", "-o", "x.shp", "--crs", "gone.prj")
 	f.put("bad.prj", "hello")
 	f.refuses(1, "bad.prj: is no well-known text", "convert", "wide.csv", "-o", "x.shp", "--crs", "bad.prj")

@@ -93,6 +93,7 @@ type ReadOptions struct {
 	MaxRatio    int            // unpacked to packed size; 0 is 200
 	List        bool           // a list of fixes makes waypoints, not a route
 	Fixes       []nav.Waypoint // in which a list of fixes looks up those that it only names
+	Inside      *nav.Box       // a reader with an index may leave out what has no part in the box; nil is no box
 	On          time.Time      // the day of the declination by which magnetic bearings are read
 
 	// Of tables and layers.

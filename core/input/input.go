@@ -56,7 +56,7 @@ func (r *Reading) Open(ctx context.Context) error {
 // Beside is a reading of files that go with the data, such as hazards: of their own format, and taken whole.
 func (r *Reading) Beside() *Reading {
 	b := *r
-	b.As, b.Take = "", nav.Selection{}
+	b.As, b.Take, b.Options.Inside = "", nav.Selection{}, nil
 	return &b
 }
 
@@ -97,7 +97,11 @@ func (r *Reading) From(src *format.Source) (*format.Loaded, error) {
 	if r.Watching != nil {
 		defer r.Watching(src)()
 	}
-	in, err := r.Formats.Load(src, r.As, r.Salvage, &r.Options)
+	opt := r.Options
+	if r.Take.Inside != nil {
+		opt.Inside = r.Take.Inside
+	}
+	in, err := r.Formats.Load(src, r.As, r.Salvage, &opt)
 	if err != nil {
 		return nil, err
 	}

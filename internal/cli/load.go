@@ -27,6 +27,7 @@ func (j *job) load(ctx context.Context, paths []string) ([]*format.Loaded, error
 		return nil, usageError("%s: standard input can be read only once", j.verb)
 	}
 	began := time.Now()
+	j.reading.Options.Inside = j.stage.Take.Inside
 	inputs, err := j.reading.LoadAll(ctx, paths)
 	for _, in := range inputs {
 		if in != nil {

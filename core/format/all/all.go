@@ -4,6 +4,7 @@ package all
 import (
 	"gyrolith/core/format"
 	"gyrolith/core/format/archive"
+	"gyrolith/core/format/flatgeobuf"
 	"gyrolith/core/format/geojson"
 	"gyrolith/core/format/gml"
 	"gyrolith/core/format/gpkg"
@@ -25,6 +26,7 @@ var Formats = format.Formats{
 	kml.Format,
 	gpkg.Format,
 	shapefile.Format,
+	flatgeobuf.Format,
 	table.FormatXLSX,
 	archive.Format,
 	kml.FormatKMZ,

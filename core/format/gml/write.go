@@ -19,7 +19,7 @@ type writer struct {
 }
 
 func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Written, error) {
-	layers, done := layer.Of(d, opt, true)
+	layers, done := layer.Of(d, opt, layer.ByKind)
 	if len(layers) == 0 {
 		return nil, errors.New(
 			"there is nothing that GML can hold as a feature: no waypoint, and no line or area of enough points",

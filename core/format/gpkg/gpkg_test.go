@@ -256,7 +256,7 @@ func TestGeometries(t *testing.T) {
 
 func FuzzGeometry(f *testing.F) {
 	d := sample()
-	layers, _ := layer.Of(d, &format.WriteOptions{}, true)
+	layers, _ := layer.Of(d, &format.WriteOptions{}, layer.ByKind)
 	for i, l := range layers {
 		l.Each(func(x *layer.Feature) error {
 			f.Add(appendGeometry(nil, x, []uint32{wkbPoint, wkbLine, wkbMultiLine, wkbPolygon}[i], 4326))

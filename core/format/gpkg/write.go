@@ -108,7 +108,7 @@ func fill(path string, fresh bool, d *nav.Dataset, opt *format.WriteOptions) (do
 			return nil, err
 		}
 	}
-	layers, done := layer.Of(d, &p.opt, true)
+	layers, done := layer.Of(d, &p.opt, layer.ByKind)
 	if len(layers) == 0 {
 		return nil, errors.New("there is nothing that a GeoPackage can hold: no waypoint, and no line or area of " +
 			"enough points")

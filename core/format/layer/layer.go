@@ -85,21 +85,45 @@ func (f *Feature) Polygons() (n int) {
 type Layer struct {
 	Name     string // points, lines and areas; or waypoints, track_points, routes, tracks and areas
 	Geometry Geometry
-	Columns  []Column
-	HasZ     bool // every position has a height
-	SomeZ    bool // some lines or areas have heights at all of their positions
-	ByEach   bool // each line or area has heights for itself, where all of its positions have
-	Multi    bool // some feature has several points, or several polygons; of lines of one kind: several lines
-	Count    int
+	*table
+	HasZ   bool // every position has a height
+	SomeZ  bool // some lines or areas have heights at all of their positions
+	ByEach bool // each line or area has heights for itself, where all of its positions have
+	Multi  bool // some feature has several points, or several polygons; of lines of one kind: several lines
+	Count  int
 
 	from  *source
 	of    string // the kind that is taken; "" is every one
 	named string // the layer that the items came from, where that is told apart
 	apart bool
-	index map[string]int
 }
 
-// byGeometry and byKind are the layers that data are split into.
+// table is the columns of a layer, or of several.
+type table struct {
+	Columns []Column
+	index   map[string]int
+}
+
+func newTable() *table { return &table{index: map[string]int{}} }
+
+func (t *table) add(c Column) int {
+	i := len(t.Columns)
+	t.index[c.Name] = i
+	t.Columns = append(t.Columns, c)
+	return i
+}
+
+// Split says what layers data are split into.
+type Split uint8
+
+// The splits.
+const (
+	ByGeometry Split = iota
+	ByKind
+	Together // by geometry, with the same columns, and heights in all or in none
+)
+
+// byGeometry and byKind are the layers.
 var (
 	byGeometry = []Layer{{Name: "points", Geometry: Points}, {Name: "lines", Geometry: Lines},
 		{Name: "areas", Geometry: Areas}}
@@ -119,12 +143,11 @@ func (l *Layer) visit(visit func(*raw) error) error {
 	})
 }
 
-// Of gives the layers of a dataset that hold anything, one a geometry or one a kind, and the ledger of what they can't
-// hold.
-func Of(d *nav.Dataset, opt *format.WriteOptions, kinds bool) ([]*Layer, *format.Written) {
+// Of gives the layers of a dataset that hold anything and the ledger of what they can't hold.
+func Of(d *nav.Dataset, opt *format.WriteOptions, by Split) ([]*Layer, *format.Written) {
 	done := &format.Written{}
 	split := byGeometry
-	if kinds {
+	if by == ByKind {
 		split = byKind
 	}
 	src := &source{
@@ -135,70 +158,95 @@ func Of(d *nav.Dataset, opt *format.WriteOptions, kinds bool) ([]*Layer, *format
 		keys:        format.NewFieldKeys(d, attributeWords...),
 		pointKeys:   format.NewFieldKeys(d, append([]string{"time", "height"}, attributeWords...)...),
 	}
-	if kinds {
+	if by == ByKind {
 		src.layers = layersOf(d)
 		split = byName(src.layers, split)
 	}
 	var out []*Layer
 	for _, l := range split {
 		l := &l
-		l.ByEach = kinds && l.Geometry != Points
-		l.from, l.index = src, map[string]int{}
-		heights, without := 0, 0
-		l.visit(func(f *raw) error {
-			ofTrack := l.Geometry == Points && f.of == nav.Tracks // counted with their lines
-			if !ofTrack {
-				done.Items[f.of] += f.items
-				done.Points += f.points
-			}
-			l.Count++
-			l.Multi = l.Multi || f.multi(l.Geometry)
-			l.SomeZ = l.SomeZ || f.heights() == all
-			for _, part := range f.parts {
-				for i := range part {
-					if part[i].HasHeight() {
-						heights++
-					} else {
-						without++
-					}
+		l.ByEach = by == ByKind && l.Geometry != Points
+		l.from, l.table = src, newTable()
+		l.survey(done)
+		if l.Count > 0 {
+			out = append(out, l)
+		}
+	}
+	tables := make([][]*Layer, 0, len(out)) // of layers that share one
+	if by == Together && len(out) > 0 {
+		tables = append(tables, out)
+	} else {
+		for _, l := range out {
+			tables = append(tables, []*Layer{l})
+		}
+	}
+	for _, sharing := range tables {
+		share(sharing, &done.Ledger)
+	}
+	done.Ledger = append(slices.Concat(src.pointKeys.Ledger, src.keys.Ledger, done.Ledger), src.ledger(out)...)
+	return out, done
+}
+
+// survey counts what the layer holds.
+func (l *Layer) survey(done *format.Written) {
+	heights, without := 0, 0
+	l.visit(func(f *raw) error {
+		ofTrack := l.Geometry == Points && f.of == nav.Tracks // counted with their lines
+		if !ofTrack {
+			done.Items[f.of] += f.items
+			done.Points += f.points
+		}
+		l.Count++
+		l.Multi = l.Multi || f.multi(l.Geometry)
+		l.SomeZ = l.SomeZ || f.heights() == all
+		for _, part := range f.parts {
+			for i := range part {
+				if part[i].HasHeight() {
+					heights++
+				} else {
+					without++
 				}
 			}
-			return nil
-		})
-		if l.Count == 0 {
-			continue
 		}
-		l.HasZ = heights > 0 && without == 0
-		fields, literal := []string{}, false
+		return nil
+	})
+	l.HasZ = heights > 0 && without == 0
+}
+
+// share gives layers one table of columns, and heights in all or in none.
+func share(layers []*Layer, ledger *nav.Ledger) {
+	t, hasZ := layers[0].table, true
+	for _, l := range layers {
+		hasZ = hasZ && l.HasZ
+	}
+	fields, literal := []string{}, false
+	for _, l := range layers {
+		l.table, l.HasZ = t, hasZ
 		l.visit(func(f *raw) error {
 			l.attributes(f, func(a attribute) {
-				i, ok := l.index[a.key]
+				i, ok := t.index[a.key]
 				if !ok {
-					i = len(l.Columns)
-					l.index[a.key] = i
-					l.Columns = append(l.Columns, Column{Name: a.key, Field: a.sort >= field})
+					i = t.add(Column{Name: a.key, Field: a.sort >= field})
 					if a.sort >= field {
 						fields = append(fields, a.key)
 					}
 				}
 				literal = literal || a.sort == literalField
-				l.Columns[i].take(a)
+				t.Columns[i].take(a)
 			})
 			return nil
 		})
-		for _, word := range headings.Claimed(fields, meant...) {
-			if _, ok := l.index[word]; !ok && !(word == "height" && l.HasZ) {
-				l.index[word] = len(l.Columns)
-				l.Columns = append(l.Columns, Column{Name: word, Width: 1})
-			}
-		}
-		if literal {
-			l.loseTypes(&done.Ledger)
-		}
-		out = append(out, l)
 	}
-	done.Ledger = append(slices.Concat(src.pointKeys.Ledger, src.keys.Ledger, done.Ledger), src.ledger(out)...)
-	return out, done
+	for _, word := range headings.Claimed(fields, meant...) {
+		if _, ok := t.index[word]; !ok && !(word == "height" && hasZ) {
+			t.add(Column{Name: word, Width: 1})
+		}
+	}
+	if literal {
+		for _, l := range layers {
+			l.loseTypes(ledger)
+		}
+	}
 }
 
 // meant are the columns of other names that are taken for properties on reading.
@@ -522,6 +570,13 @@ func (b *Bounds) Add(p Position) {
 	b.MinX, b.MaxX = min(b.MinX, p.X), max(b.MaxX, p.X)
 	b.MinY, b.MaxY = min(b.MinY, p.Y), max(b.MaxY, p.Y)
 	b.MinZ, b.MaxZ = min(b.MinZ, p.Z), max(b.MaxZ, p.Z)
+}
+
+// Join takes another in.
+func (b *Bounds) Join(o *Bounds) {
+	b.MinX, b.MaxX = min(b.MinX, o.MinX), max(b.MaxX, o.MaxX)
+	b.MinY, b.MaxY = min(b.MinY, o.MinY), max(b.MaxY, o.MaxY)
+	b.MinZ, b.MaxZ = min(b.MinZ, o.MinZ), max(b.MaxZ, o.MaxZ)
 }
 
 // AddAll takes the positions of parts in.

@@ -66,7 +66,7 @@ func column(l *Layer, f *Feature, name string) string {
 
 // Track points have speed and course: those that were recorded, and else what follows from their neighbours.
 func TestTrackPoints(t *testing.T) {
-	layers, done := Of(sample(), &format.WriteOptions{TrackPoints: true}, true)
+	layers, done := Of(sample(), &format.WriteOptions{TrackPoints: true}, ByKind)
 	ledger := done.Ledger
 	if len(layers) != 3 || layers[1].Name != "track_points" || layers[1].Count != 5 || ledger.Losses() != 0 {
 		t.Fatalf("%d layers, %v", len(layers), ledger)
@@ -114,7 +114,7 @@ func TestLedger(t *testing.T) {
 	utm, _ := crs.Find("32732")
 	d.Waypoints = append(d.Waypoints, nav.Waypoint{Item: nav.Item{Name: "Far"}, Point: nav.At(10, -170)},
 		nav.Waypoint{Item: nav.Item{Name: "Near"}, Point: nav.At(-47, 20)})
-	layers, done := Of(d, &format.WriteOptions{System: utm}, false)
+	layers, done := Of(d, &format.WriteOptions{System: utm}, ByGeometry)
 	ledger := done.Ledger
 	told := fmt.Sprint(append(Declare("a layer", false, nil).Losses(d, ""), ledger...))
 	for _, what := range []string{"times", "heights", "names of route points", "empty route",
