@@ -22,7 +22,7 @@ var Format = &format.Format{
 	Name:       formatName,
 	Title:      "zip archive of any of these files",
 	Extensions: []string{".zip"},
-	Brief:      "all data files in it, shapefiles with what belongs to them; an item without a group gets its file's name",
+	Brief:      "all data files in it; each gives its items a group",
 	Sniff: func(h *format.Head) bool {
 		return bytes.HasPrefix(h.Raw, []byte("PK\x03\x04")) && !bytes.Contains(bytes.ToLower(h.Raw), []byte(".kml"))
 	},

@@ -15,7 +15,7 @@ var Format = &format.Format{
 	Name:       "fgb",
 	Title:      "FlatGeobuf 3, with its spatial index",
 	Extensions: []string{".fgb"},
-	Brief:      "all kinds as features of one table; --inside reads only what is there",
+	Brief:      "all kinds as one table; --inside reads by its index",
 	Sniff: func(h *format.Head) bool {
 		return bytes.HasPrefix(h.Raw, []byte(magic[:4]))
 	},

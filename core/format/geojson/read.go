@@ -50,7 +50,7 @@ var FormatSeq = &format.Format{
 	Name:       "geojsonseq",
 	Title:      "GeoJSON text sequence (RFC 8142)",
 	Extensions: []string{".geojsons"},
-	Brief:      "as GeoJSON, without a description of the file",
+	Brief:      "as GeoJSON, without a title of the file",
 	Sniff: func(h *format.Head) bool {
 		return len(h.Text) > 0 && h.Text[0] == recordSeparator && looksLike(h.Text[1:])
 	},
@@ -67,7 +67,7 @@ var FormatLines = &format.Format{
 	Name:       "geojsonl",
 	Title:      "GeoJSON of one feature a line",
 	Extensions: []string{".geojsonl", ".ndjson"},
-	Brief:      "as GeoJSON, without a description of the file",
+	Brief:      "as GeoJSON, without a title of the file",
 	Sniff: func(h *format.Head) bool {
 		first, rest, found := bytes.Cut(h.Text, []byte{'\n'})
 		rest = bytes.TrimLeft(rest, " \t\r\n")

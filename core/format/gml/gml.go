@@ -13,7 +13,7 @@ import (
 // Format is GML.
 var Format = &format.Format{
 	Name:       "gml",
-	Title:      "GML (written as 3.2, simple features level 0)",
+	Title:      "GML 2 and 3 (writes 3.2, level SF-0)",
 	Extensions: []string{".gml"},
 	Brief:      "all kinds as features with all fields",
 	Sniff: func(h *format.Head) bool {

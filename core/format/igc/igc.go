@@ -24,12 +24,11 @@ var Format = &format.Format{
 	Name:       "igc",
 	Title:      "flight recorder file (FAI IGC)",
 	Extensions: []string{".igc"},
-	Brief: "read: the flight as a track with both heights, the task as a route; written: the task of a route, " +
-		"unsigned",
-	Sniff: func(h *format.Head) bool { return manufacturer.Match(firstLine(h.Text)) },
-	Read:  read,
-	Write: write,
-	Holds: format.Plainly(declaration),
+	Brief:      "read: flight and task; written: the task of a route",
+	Sniff:      func(h *format.Head) bool { return manufacturer.Match(firstLine(h.Text)) },
+	Read:       read,
+	Write:      write,
+	Holds:      format.Plainly(declaration),
 }
 
 // declaration says what a task declaration holds.

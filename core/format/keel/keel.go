@@ -20,13 +20,12 @@ var Format = &format.Format{
 	Name:       "keel",
 	Title:      "Keel card, versions 1 to 3 (of our own)",
 	Extensions: []string{".krd"},
-	Brief: "marks; from version 2 groups, routes and depths; from version 3 wakes (tracks), colours and " +
-		"zones (areas)",
-	Sniff:    func(h *format.Head) bool { return bytes.HasPrefix(h.Raw, magic) },
-	Read:     read,
-	Write:    write,
-	Holds:    declare,
-	Versions: []string{"3", "1", "2"},
+	Brief:      "marks; from 2 routes, groups, depths; from 3 tracks, areas",
+	Sniff:      func(h *format.Head) bool { return bytes.HasPrefix(h.Raw, magic) },
+	Read:       read,
+	Write:      write,
+	Holds:      declare,
+	Versions:   []string{"3", "1", "2"},
 }
 
 // declare says what a card of a version holds.

@@ -20,9 +20,9 @@ import (
 // FormatKMZ is KMZ, a KML document in a zip archive with the files that it refers to.
 var FormatKMZ = &format.Format{
 	Name:       "kmz",
-	Title:      "KMZ, zipped KML (written as 2.2, or kmz:2.3)",
+	Title:      "zipped KML (writes 2.2 or kmz:2.3)",
 	Extensions: []string{".kmz"},
-	Brief:      "as KML, with the icons that came in the same archive",
+	Brief:      "as KML, with pictures in the same archive",
 	Sniff:      func(h *format.Head) bool { return bytes.HasPrefix(h.Raw, []byte("PK\x03\x04")) },
 	Read:       readKMZ,
 	Write:      writeKMZ,

@@ -17,7 +17,7 @@ import (
 // Format is KML in the registry.
 var Format = &format.Format{
 	Name:       "kml",
-	Title:      "KML 2.0 to 2.3 (written as 2.2, or kml:2.3)",
+	Title:      "KML 2.0 to 2.3 (writes 2.2 or kml:2.3)",
 	Extensions: []string{".kml"},
 	Brief:      "waypoints, tracks, areas, groups, styles; routes as marked lines",
 	Sniff:      func(h *format.Head) bool { return isRoot(h.Root) },

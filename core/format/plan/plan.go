@@ -17,7 +17,7 @@ import (
 var Format = &format.Format{
 	Name:  "plan",
 	Title: "pasted list of fixes, in any notation",
-	Brief: "a route, or waypoints where a list is asked for; heights, the rest of a row as a comment",
+	Brief: "a route, or waypoints with --list",
 	Sniff: sniff,
 	Read:  read,
 }

@@ -17,7 +17,7 @@ import (
 // Format is the route exchange format.
 var Format = &format.Format{
 	Name:       "rtz",
-	Title:      "marine route exchange RTZ 1.0 and 1.1 (IEC 61174)",
+	Title:      "marine route exchange RTZ (IEC 61174)",
 	Extensions: []string{".rtz"},
 	Brief:      "one route, with the limits of its legs and its times",
 	Sniff: func(h *format.Head) bool {

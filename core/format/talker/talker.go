@@ -24,12 +24,11 @@ var Format = &format.Format{
 	Name:       "talker",
 	Title:      "marine talker sentences (IEC 61162-1)",
 	Extensions: []string{".tlk"},
-	Brief: "waypoints and routes (WPL, RTE) with names of 20 characters; read as well: " +
-		"the log of a receiver as a recording, other vessels (AIS) as a track each",
-	Sniff: sniff,
-	Read:  read,
-	Write: write,
-	Holds: format.Plainly(declaration),
+	Brief:      "waypoints and routes; read as well: logs of receivers and AIS",
+	Sniff:      sniff,
+	Read:       read,
+	Write:      write,
+	Holds:      format.Plainly(declaration),
 }
 
 // declaration says what talker sentences hold.

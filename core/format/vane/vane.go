@@ -25,7 +25,7 @@ var Format = &format.Format{
 	Name:       "vane",
 	Title:      "Vane plan (of our own)",
 	Extensions: []string{".vpl"},
-	Brief:      "fixes, plans (routes) with altitudes, closures (areas) with floor and ceiling",
+	Brief:      "waypoints, routes with altitudes, areas with floor and ceiling",
 	Sniff:      func(h *format.Head) bool { return bytes.HasPrefix(h.Text, []byte(opening)) },
 	Read:       read,
 	Write:      write,
