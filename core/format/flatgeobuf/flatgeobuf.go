@@ -3,8 +3,6 @@
 package flatgeobuf
 
 import (
-	"bytes"
-
 	"gyrolith/core/format"
 	"gyrolith/core/format/holds"
 	"gyrolith/core/format/layer"
@@ -17,7 +15,7 @@ var Format = &format.Format{
 	Extensions: []string{".fgb"},
 	Brief:      "all kinds as one table; --inside reads by its index",
 	Sniff: func(h *format.Head) bool {
-		return bytes.HasPrefix(h.Raw, []byte(magic[:4]))
+		return len(h.Raw) >= len(magic) && string(h.Raw[:3]) == magic[:3] && string(h.Raw[4:7]) == magic[4:7]
 	},
 	Read:  read,
 	Write: write,
