@@ -333,6 +333,13 @@ func TestSelectionOptions(t *testing.T) {
 		}
 	}
 	f.refuses(1, "the options choose nothing", "convert", "walk.gpx", "--take", "routes", "-o", "x.gpx")
+	f.put("two.csv", "name,lat,lon\nRock 1,-47.5,11.3\nRock 2,-47.6,11.3\n")
+	f.refuses(3, "the choice \"all:Rok 2\" matches nothing; the nearest: waypoint \"Rock 2\"; refused by --strict",
+		"convert", "two.csv", "--take", "waypoints:Rock*", "--leave", "all:Rok 2", "--strict", "-o", "x.gpx")
+	f.refuses(2, "since is later than until", "look", "walk.gpx", "--since", "2026-05-01", "--until", "2026-04-01")
+	if r := f.must("look", "walk.gpx", "walk.gpx"); !strings.Contains(r.err, "is named twice") {
+		t.Error(r.err)
+	}
 }
 
 func TestNeverLoseAFile(t *testing.T) {

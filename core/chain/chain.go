@@ -186,6 +186,21 @@ func Remarks(inputs []*format.Loaded) (out []Remark) {
 	return
 }
 
+// Choose takes what is chosen of the data, and gives what of the choice matches nothing, which are remarks as well.
+// Nothing taken is no error.
+func (w *Work) Choose(s *nav.Selection) ([]Remark, error) {
+	told := len(w.Data.Problems)
+	if err := s.Apply(w.Data); err != nil && !errors.Is(err, nav.ErrNothing) {
+		return nil, err
+	}
+	var out []Remark
+	for _, p := range w.Data.Problems[told:] {
+		out = append(out, Remark{Problem: &p})
+	}
+	w.Remarks = append(w.Remarks, out...)
+	return out, nil
+}
+
 // Ledger is what the steps have done so far.
 func (w *Work) Ledger() (l nav.Ledger) {
 	for _, r := range w.Reports {
@@ -197,7 +212,7 @@ func (w *Work) Ledger() (l nav.Ledger) {
 // Apply runs the steps, and adds the report of each to the work.
 func (c *Chain) Apply(ctx context.Context, w *Work) error {
 	for _, s := range c.Stages {
-		if err := s.Take.Apply(w.Data); err != nil && !errors.Is(err, nav.ErrNothing) {
+		if _, err := w.Choose(&s.Take); err != nil {
 			return &Fault{Stage: s, Err: err}
 		}
 		if err := ctx.Err(); err != nil {

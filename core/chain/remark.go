@@ -30,6 +30,9 @@ func (r Remark) String() string {
 			e.Msg = fmt.Sprintf("%s (%d times; here first)", r.Problem.Text, r.Problem.Count)
 		}
 	}
+	if e.Path == "" {
+		return e.Msg
+	}
 	return e.Error()
 }
 

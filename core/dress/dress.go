@@ -2,7 +2,6 @@ package dress
 
 import (
 	"context"
-	"fmt"
 	"maps"
 	"slices"
 	"strings"
@@ -84,7 +83,9 @@ func (s *Step) Dress(ctx context.Context, d *nav.Dataset) (*Result, error) {
 	}
 	for i := range out.Outcomes {
 		if o := &out.Outcomes[i]; o.Dressed+o.Taken+o.Named == 0 {
-			o.Nearest = nearest(d, &s.Rules[i].Match)
+			if near := s.Rules[i].Match.Nearest(d); near != nil {
+				o.Nearest = near[0].String()
+			}
 		}
 	}
 	return out, nil
@@ -263,45 +264,4 @@ func (r *Rule) style(s *subject, note func(what nav.Property, old, new string)) 
 		note("width", string(nav.AppendShort(nil, st.Width, 2)), string(nav.AppendShort(nil, float64(*r.Set.Width), 2)))
 		st.Width = float64(*r.Set.Width)
 	}
-}
-
-// nearest finds the name that comes nearest to the letters of a pattern, among the items of its kinds.
-func nearest(d *nav.Dataset, m *Match) string {
-	core := strings.Trim(strings.NewReplacer("*", " ", "?", " ").Replace(m.Pattern), " ")
-	if core == "" {
-		return ""
-	}
-	best, distance := "", len(core)/2+1
-	d.Each(func(kind nav.Kind, item *nav.Item) {
-		if !m.Kinds[kind] {
-			return
-		}
-		for _, name := range []string{item.Name, item.Group} {
-			if off := within(core, strings.ToLower(name)); off < distance {
-				best, distance = fmt.Sprintf("%s %q", kind.One(), item.Name), off
-			}
-		}
-	})
-	return best
-}
-
-// within counts the edits that make a text part of another (P. H. Sellers, Journal of Algorithms 1, 1980).
-func within(part, text string) int {
-	row := make([]int, len(text)+1)
-	for i := range len(part) {
-		before := row[0]
-		row[0] = i + 1
-		for j := range len(text) {
-			cost := before
-			if part[i] != text[j] {
-				cost = 1 + min(before, row[j], row[j+1])
-			}
-			before, row[j+1] = row[j+1], cost
-		}
-	}
-	best := row[0]
-	for _, v := range row {
-		best = min(best, v)
-	}
-	return best
 }

@@ -121,15 +121,11 @@ func (r *Rule) Check() error {
 }
 
 // Match chooses items by kind, name and group.
-type Match struct {
-	nav.Choice
-	Text string
-}
+type Match struct{ nav.Choice }
 
 // UnmarshalText reads KIND[:GLOB].
 func (m *Match) UnmarshalText(text []byte) (err error) {
-	m.Text = string(text)
-	m.Choice, err = nav.ParseChoice(m.Text)
+	m.Choice, err = nav.ParseChoice(string(text))
 	return
 }
 

@@ -98,7 +98,7 @@ func (r *Reading) From(src *format.Source) (*format.Loaded, error) {
 		defer r.Watching(src)()
 	}
 	opt := r.Options
-	if r.Take.Inside != nil {
+	if r.Take.Inside != nil && r.Take.Plain() {
 		opt.Inside = r.Take.Inside
 	}
 	in, err := r.Formats.Load(src, r.As, r.Salvage, &opt)

@@ -279,6 +279,7 @@ type ProblemCode string
 const (
 	ProblemBearings ProblemCode = "bearings"
 
+	ProblemChoice     ProblemCode = "choice" // what was asked for and is not there
 	ProblemColumns    ProblemCode = "columns"
 	ProblemDamaged    ProblemCode = "damaged"
 	ProblemEncoding   ProblemCode = "encoding"
@@ -301,7 +302,7 @@ const (
 
 // Grave says whether a problem of this sort means that something of the input is missing or may be wrong.
 func (c ProblemCode) Grave() bool {
-	return c == ProblemLeftOut || c == ProblemPlaces || c == ProblemSuspicious
+	return c == ProblemLeftOut || c == ProblemPlaces || c == ProblemSuspicious || c == ProblemChoice
 }
 
 // Advise says what the user can do about the problem.

@@ -9,6 +9,7 @@ import (
 
 // Choice names items: a kind, or all of them, and a pattern for the name or the group path.
 type Choice struct {
+	Text    string // as the user wrote it
 	Kinds   [4]bool
 	Pattern string // "" takes every name
 }
@@ -17,7 +18,7 @@ type Choice struct {
 // for one character, [a-z] for one of a range.
 func ParseChoice(text string) (Choice, error) {
 	word, pattern, has := strings.Cut(text, ":")
-	var c Choice
+	c := Choice{Text: text}
 	if k, ok := ParseKind(word); ok {
 		c.Kinds[k] = true
 	} else if word == "all" {
@@ -127,13 +128,25 @@ func (s *Selection) within(p *Point) bool {
 // ErrNothing is what Apply gives when the selection takes no item at all.
 var ErrNothing = errors.New("nothing in the data is chosen by the options")
 
-// Apply keeps what the selection takes. Tracks are cut into segments where they leave the box or the time;
-// routes and areas that touch it stay whole.
+// Check finds what makes no sense.
+func (s *Selection) Check() error {
+	if s.Since != nil && s.Until != nil && *s.Since > *s.Until {
+		return errors.New("since is later than until, so that nothing can be between them")
+	}
+	return nil
+}
+
+// Apply keeps what the selection takes, and notes what of it matches nothing. Tracks are cut into segments where they
+// leave the box or the time; routes and areas that touch it stay whole.
 func (s *Selection) Apply(d *Dataset) error {
 	if s.Empty() {
 		return nil
 	}
+	if err := s.Check(); err != nil {
+		return err
+	}
 	had := d.Points()
+	s.tellUnmatched(d)
 	d.Waypoints = keep(d.Waypoints, func(w *Waypoint) bool { return s.wants(Waypoints, &w.Item) && s.within(&w.Point) })
 	d.Routes = keep(d.Routes, func(r *Route) bool {
 		return s.wants(Routes, &r.Item) && (s.partless() || s.passes(r))

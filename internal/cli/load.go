@@ -2,7 +2,6 @@ package cli
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"os"
 	"slices"
@@ -27,7 +26,13 @@ func (j *job) load(ctx context.Context, paths []string) ([]*format.Loaded, error
 		return nil, usageError("%s: standard input can be read only once", j.verb)
 	}
 	began := time.Now()
-	j.reading.Options.Inside = j.stage.Take.Inside
+	if err := j.stage.Take.Check(); err != nil {
+		return nil, usageError("%s: %v", j.verb, err)
+	}
+	j.saySame(paths)
+	if j.stage.Take.Plain() {
+		j.reading.Options.Inside = j.stage.Take.Inside
+	}
 	inputs, err := j.reading.LoadAll(ctx, paths)
 	for _, in := range inputs {
 		if in != nil {
@@ -36,6 +41,21 @@ func (j *job) load(ctx context.Context, paths []string) ([]*format.Loaded, error
 		}
 	}
 	return inputs, err
+}
+
+// saySame tells of a file that is named twice.
+func (j *job) saySame(paths []string) {
+	var seen []os.FileInfo
+	for i, path := range paths {
+		info, err := os.Stat(path)
+		if err != nil || path == "-" {
+			continue
+		}
+		if slices.ContainsFunc(seen, func(x os.FileInfo) bool { return os.SameFile(x, info) }) {
+			j.note(fmt.Sprintf("%s is named twice (input %d): its items are there twice", path, i+1))
+		}
+		seen = append(seen, info)
+	}
 }
 
 // merged says what the readers noticed, refuses under --strict what is missing, and makes one dataset of the inputs.
@@ -52,8 +72,17 @@ func (j *job) merged(inputs []*format.Loaded, strict bool) (*chain.Work, error) 
 	}
 	w.Data = input.Merge(inputs)
 	chosen := j.stage.Take
-	if err := chosen.Apply(w.Data); err != nil && !errors.Is(err, nav.ErrNothing) {
+	unmatched, err := w.Choose(&chosen)
+	if err != nil {
 		return nil, err
+	}
+	for _, r := range unmatched {
+		j.note(r.String())
+	}
+	if strict {
+		if err := strictInput(unmatched); err != nil {
+			return nil, err
+		}
 	}
 	if w.Data.Counts() == [4]int{} {
 		if !chosen.Empty() {
