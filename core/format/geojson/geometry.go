@@ -207,7 +207,7 @@ func (r *reader) items(f *feature, cut bool) {
 				d.Waypoints = append(d.Waypoints, w)
 			}
 		case "LineString", "MultiLineString":
-			t := nav.Track{Item: f.Item}
+			t := nav.Track{Item: f.untimed()}
 			t.Whole = whole
 			for i, end := range g.lines {
 				t.Segments = append(t.Segments, g.segment(starts[i], end, f))
@@ -216,10 +216,6 @@ func (r *reader) items(f *feature, cut bool) {
 			if f.kind == nav.Routes.One() && len(t.Segments) == 1 {
 				d.Routes = append(d.Routes, route(&t))
 			} else if len(t.Segments) > 0 {
-				if f.when.HasTime() {
-					t.Fields = append(t.Fields[:len(t.Fields):len(t.Fields)],
-						nav.Field{Key: "time", Value: string(f.when.AppendTime(nil))})
-				}
 				d.Tracks = append(d.Tracks, t)
 			}
 		case "Polygon", "MultiPolygon":
@@ -257,7 +253,7 @@ func (r *reader) areas(f *feature, g *geometry, starts []int, whole *nav.Whole) 
 		whole = &nav.Whole{}
 	}
 	for _, rings := range polygons {
-		a := nav.Area{Item: f.Item, Outline: rings[0], Holes: rings[1:]}
+		a := nav.Area{Item: f.untimed(), Outline: rings[0], Holes: rings[1:]}
 		a.Whole = whole
 		r.data.Areas = append(r.data.Areas, a)
 	}

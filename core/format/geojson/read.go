@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 
 	"github.com/go-json-experiment/json/jsontext"
@@ -334,9 +335,20 @@ type feature struct {
 	times      []string // of a line's points
 	points     []ownPoint
 	when       nav.Point
+	whenText   string // as it was written, and
+	whenAt     int    // before which field
 	kind       string
 	partOf     string
 	file       nav.Meta // what is said of the whole
+}
+
+// untimed is the item of a line or an area, which has no time: there it is a field like others.
+func (f *feature) untimed() nav.Item {
+	it := f.Item
+	if f.whenText != "" {
+		it.Fields = slices.Insert(slices.Clone(it.Fields), f.whenAt, nav.Field{Key: "time", Value: f.whenText})
+	}
+	return it
 }
 
 // object reads a feature collection, a feature or a geometry. Members may come in any order, so the type is
@@ -450,6 +462,7 @@ func (r *reader) properties(f *feature) error {
 					format.DoubtTime(r.data, []byte(text), r.here)
 					if ok {
 						f.when.SetTime(ns, mark)
+						f.whenText, f.whenAt = text, len(f.Fields)
 					} else {
 						f.Fields = append(f.Fields, nav.Field{Key: name, Value: text})
 					}

@@ -70,6 +70,10 @@ func TestFromElsewhere(t *testing.T) {
 	if ids := idsOf(&r); strings.Join(ids, " ") != "1 2 3" {
 		t.Errorf("%v", ids)
 	}
+	if done, err := write(&strings.Builder{}, &nav.Dataset{Routes: []nav.Route{r}}, &format.WriteOptions{}); err != nil ||
+		len(done.Ledger) != 2 || !done.Ledger[0].Loss {
+		t.Errorf("%v, %+v", err, done)
+	}
 	if f := Format.Sniff(format.NewHead([]byte(text))); !f {
 		t.Error("its own file is not known")
 	}

@@ -8,6 +8,7 @@ import (
 
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
+	"gyrolith/core/format/holds"
 	"gyrolith/core/format/xmlwrite"
 	"gyrolith/core/nav"
 )
@@ -48,6 +49,7 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 	w.End("route")
 	done := &format.Written{}
 	done.Add(nav.Routes, len(r.Points))
+	tellRenumbered(r, ids, &done.Ledger)
 	return done, w.Close()
 }
 
@@ -171,6 +173,19 @@ func idsOf(r *nav.Route) []string {
 		out[i] = id
 	}
 	return out
+}
+
+// tellRenumbered says which points had numbers and got others.
+func tellRenumbered(r *nav.Route, ids []string, l *nav.Ledger) {
+	for i := range r.Points {
+		id, _ := nav.Get(r.Points[i].Fields, "id")
+		if id == "" || id == ids[i] || !valid("id", id) {
+			continue
+		}
+		e := l.Lost(nav.Routes, r.Points[i].Name, holds.FieldWord(holds.RoutePoint, "id"),
+			"every point of an RTZ needs a number of its own, so that all were numbered anew", 1)
+		e.KindWord = holds.RoutePoint.String()
+	}
 }
 
 func point(w *xmlwrite.Writer, p *nav.Waypoint, id string) {
