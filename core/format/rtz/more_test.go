@@ -71,7 +71,7 @@ func TestFromElsewhere(t *testing.T) {
 		t.Errorf("%v", ids)
 	}
 	if done, err := write(&strings.Builder{}, &nav.Dataset{Routes: []nav.Route{r}}, &format.WriteOptions{}); err != nil ||
-		len(done.Ledger) != 2 || !done.Ledger[0].Loss {
+		len(done.Ledger) != 1 || !done.Ledger[0].Loss {
 		t.Errorf("%v, %+v", err, done)
 	}
 	if f := Format.Sniff(format.NewHead([]byte(text))); !f {

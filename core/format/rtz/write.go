@@ -175,15 +175,17 @@ func idsOf(r *nav.Route) []string {
 	return out
 }
 
-// tellRenumbered says which points had numbers and got others.
+// tellRenumbered says how many points had numbers and got others.
 func tellRenumbered(r *nav.Route, ids []string, l *nav.Ledger) {
+	n := 0
 	for i := range r.Points {
-		id, _ := nav.Get(r.Points[i].Fields, "id")
-		if id == "" || id == ids[i] || !valid("id", id) {
-			continue
+		if id, _ := nav.Get(r.Points[i].Fields, "id"); id != "" && id != ids[i] && valid("id", id) {
+			n++
 		}
-		e := l.Lost(nav.Routes, r.Points[i].Name, holds.FieldWord(holds.RoutePoint, "id"),
-			"every point of an RTZ needs a number of its own, so that all were numbered anew", 1)
+	}
+	if n > 0 {
+		e := l.Lost(nav.Routes, r.Name, holds.FieldWord(holds.RoutePoint, "id"),
+			"every point of an RTZ needs a number of its own, so that all were numbered anew", n)
 		e.KindWord = holds.RoutePoint.String()
 	}
 }
