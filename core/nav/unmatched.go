@@ -105,8 +105,8 @@ func (s *Selection) tellUnmatched(d *Dataset) {
 		}
 	}
 	if inside == 0 && turned > 0 {
-		d.Note(ProblemChoice, "no point lies in the box, but some would with latitudes and longitudes changed over: its "+
-			"order is west,south,east,north", 0, 0)
+		d.Note(ProblemChoice, "no point lies in the box, but some would with latitudes and longitudes swapped: its order "+
+			"is west,south,east,north", 0, 0)
 	}
 }
 

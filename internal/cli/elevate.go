@@ -55,7 +55,7 @@ func (j *job) sayElevated(r *terrain.Result) {
 	}
 }
 
-// fewLines are told of; of more, the rest are counted.
+// fewLines are named one by one; of more, the rest are counted.
 const fewLines = 12
 
 // sayClimb says how much each line climbs now, and how many of its points have no height still.

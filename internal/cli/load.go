@@ -52,7 +52,7 @@ func (j *job) saySame(paths []string) {
 			continue
 		}
 		if slices.ContainsFunc(seen, func(x os.FileInfo) bool { return os.SameFile(x, info) }) {
-			j.note(fmt.Sprintf("%s is named twice (input %d): its items are there twice", path, i+1))
+			j.note(fmt.Sprintf("%s is named twice (input %d) and was read twice", path, i+1))
 		}
 		seen = append(seen, info)
 	}

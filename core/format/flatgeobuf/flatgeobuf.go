@@ -11,9 +11,9 @@ import (
 // Format is FlatGeobuf.
 var Format = &format.Format{
 	Name:       "fgb",
-	Title:      "FlatGeobuf 3, with its spatial index",
+	Title:      "FlatGeobuf 3",
 	Extensions: []string{".fgb"},
-	Brief:      "all kinds as one table; --inside reads by its index",
+	Brief:      "all kinds as one table with a spatial index",
 	Sniff: func(h *format.Head) bool {
 		return len(h.Raw) >= len(magic) && string(h.Raw[:3]) == magic[:3] && string(h.Raw[4:7]) == magic[4:7]
 	},
@@ -21,7 +21,7 @@ var Format = &format.Format{
 	Write: write,
 	Holds: func(opt *format.WriteOptions) *holds.Declaration {
 		c := layer.Declare("FlatGeobuf", false, opt)
-		c.Holds[holds.File] = holds.Only(holds.Title, holds.Description)
+		c.Holds[holds.File] = holds.Describes()
 		return c
 	},
 	Systems: true,

@@ -47,7 +47,7 @@ func levels(leaves, size uint64) (out [][2]uint64) {
 // Delight, 2nd edition, 16-1).
 func hilbert(x, y uint32) (d uint32) {
 	for s := uint32(1 << 15); s > 0; s >>= 1 {
-		rx, ry := b(x&s), b(y&s)
+		rx, ry := min(x&s, 1), min(y&s, 1)
 		d = d<<2 | (3 * rx) ^ ry
 		if ry == 0 {
 			if rx == 1 {
@@ -57,13 +57,6 @@ func hilbert(x, y uint32) (d uint32) {
 		}
 	}
 	return d
-}
-
-func b(bit uint32) uint32 {
-	if bit != 0 {
-		return 1
-	}
-	return 0
 }
 
 // sortAlong sorts what has boxes along the curve, and keeps the order of what is at one place.

@@ -8,9 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"strconv"
 
-	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/format/layer"
 	"gyrolith/core/geodesy/crs"
@@ -187,26 +185,11 @@ func (r *reader) header(h table) (*crs.System, error) {
 	if !ok {
 		return nil, nil
 	}
-	code, wkt := int32(0), c.string(crsWKT)
+	code := int32(0)
 	if at := c.slot(crsCode); at != 0 {
 		code = c.GetInt32(at)
 	}
-	if org := c.string(crsOrg); code != 0 && (org == "" || org == "EPSG") {
-		if own, err := crs.Find(strconv.Itoa(int(code))); err == nil {
-			return own, nil
-		}
-	}
-	if wkt == "" {
-		if code == 0 {
-			return nil, nil
-		}
-		return nil, advice.Errorf(advice.NameSystemIn, "is in the system %d, which is not among those that are known", code)
-	}
-	own, err := crs.ParseWKT(wkt)
-	if err != nil && !(errors.Is(err, crs.ErrNoShift) && own != nil) {
-		return nil, advice.Errorf(advice.NameSystemIn, "the system in its header %v", err)
-	}
-	return own, nil
+	return layer.Described(c.string(crsOrg), int(code), c.string(crsWKT))
 }
 
 // feature reads one.
@@ -229,17 +212,17 @@ func (r *reader) feature(b []byte, record int) error {
 		if err != nil {
 			return err
 		}
-		g := shape{budget: len(b)}
+		g := shape{Shape: layer.Shape{HasZ: r.hasZ}, budget: len(b)}
 		if t, ok := f.table(featureGeometry); ok {
 			typ := t.byte(geometryType)
 			if r.geometry != typeUnknown {
 				typ = r.geometry
 			}
-			if err := g.add(&t, typ, r.hasZ, 0); err != nil {
+			if err := g.add(&t, typ, 0); err != nil {
 				return err
 			}
 		}
-		r.build(c.builder, &g, values, record)
+		c.builder.Feature(&g.Shape, values, record)
 		return nil
 	})
 	if err != nil {
@@ -253,28 +236,6 @@ func (r *reader) feature(b []byte, record int) error {
 		}
 	}
 	return nil
-}
-
-func (r *reader) build(b *layer.Builder, g *shape, values []string, record int) {
-	if g.other {
-		r.d.Note(nav.ProblemLeftOut, "a curve or surface, which is neither point, line nor area, was left out", record, 0)
-	}
-	if len(g.points)+len(g.lines)+len(g.polygons) == 0 {
-		if !g.other {
-			b.Nothing(nav.Waypoints, values, record)
-		}
-		return
-	}
-	b.HasZ = r.hasZ
-	if len(g.points) > 0 {
-		b.Points(g.points, values, record)
-	}
-	if len(g.lines) > 0 {
-		b.Line(g.lines, values, record)
-	}
-	if len(g.polygons) > 0 {
-		b.Area(g.polygons, values, record)
-	}
 }
 
 // arrange brings the items of a file of our own back into their order.

@@ -134,37 +134,34 @@ func arranged[T any](items []T, orders []int64) []T {
 
 // shape is what the geometry of a feature holds.
 type shape struct {
-	points   []layer.Position
-	lines    [][]layer.Position
-	polygons [][][]layer.Position
-	other    bool
-	budget   int // the geometries and positions that its bytes can hold
+	layer.Shape
+	budget int // the geometries and positions that its bytes can hold
 }
 
 const mostNesting = 32
 
 // add reads a geometry.
-func (g *shape) add(t *table, typ byte, hasZ bool, depth int) error {
+func (g *shape) add(t *table, typ byte, depth int) error {
 	if g.budget--; depth > mostNesting || g.budget < 0 {
 		return errDamaged
 	}
 	switch typ {
 	case typePoint, typeMultiPoint:
-		list, err := g.positions(t, hasZ)
+		list, err := g.positions(t)
 		for _, p := range list {
 			if !math.IsNaN(p.X) || !math.IsNaN(p.Y) { // an empty point
-				g.points = append(g.points, p)
+				g.Points = append(g.Points, p)
 			}
 		}
 		return err
 	case typeLine, typeMultiLine:
-		parts, err := g.parts(t, hasZ)
-		g.lines = append(g.lines, parts...)
+		parts, err := g.parts(t)
+		g.Lines = append(g.Lines, parts...)
 		return err
 	case typePolygon:
-		rings, err := g.parts(t, hasZ)
+		rings, err := g.parts(t)
 		if len(rings) > 0 {
-			g.polygons = append(g.polygons, rings)
+			g.Polygons = append(g.Polygons, rings)
 		}
 		return err
 	case typeMultiPolygon, typeCollection:
@@ -173,20 +170,20 @@ func (g *shape) add(t *table, typ byte, hasZ bool, depth int) error {
 			if typ == typeMultiPolygon {
 				of = typePolygon
 			}
-			if err := g.add(&part, of, hasZ, depth+1); err != nil {
+			if err := g.add(&part, of, depth+1); err != nil {
 				return err
 			}
 		}
 		return nil
 	}
-	g.other = true
+	g.Other = layer.Curve
 	return nil
 }
 
-func (g *shape) positions(t *table, hasZ bool) ([]layer.Position, error) {
+func (g *shape) positions(t *table) ([]layer.Position, error) {
 	xy := t.vector(geometryXY, 8)
 	var z []byte
-	if hasZ {
+	if g.HasZ {
 		z = t.vector(geometryZ, 8)
 	}
 	n := len(xy) / 16
@@ -204,8 +201,8 @@ func (g *shape) positions(t *table, hasZ bool) ([]layer.Position, error) {
 }
 
 // parts reads positions that ends divide.
-func (g *shape) parts(t *table, hasZ bool) (out [][]layer.Position, err error) {
-	list, err := g.positions(t, hasZ)
+func (g *shape) parts(t *table) (out [][]layer.Position, err error) {
+	list, err := g.positions(t)
 	if err != nil || len(list) == 0 {
 		return nil, err
 	}

@@ -80,11 +80,11 @@ var multi = map[layer.Geometry]byte{
 // encode makes the features.
 func (w *writer) encode() error {
 	order := 0
-	for i, l := range w.layers {
+	for _, l := range w.layers {
 		typ := multi[l.Geometry]
 		single := true
 		err := l.Each(func(f *layer.Feature) error {
-			single = single && (l.Geometry == layer.Areas && f.Polygons() == 1 ||
+			single = single && (l.Geometry == layer.Areas && len(f.Polygons()) == 1 ||
 				l.Geometry != layer.Areas && len(f.Parts) == 1)
 			return nil
 		})
@@ -94,9 +94,8 @@ func (w *writer) encode() error {
 		if single {
 			typ -= typeMultiPoint - typePoint
 		}
-		w.geometry = typ
-		if i > 0 || len(w.layers) > 1 {
-			w.geometry = typeUnknown
+		if len(w.layers) == 1 {
+			w.geometry = typ
 		}
 		err = l.Each(func(f *layer.Feature) error {
 			order++
@@ -148,7 +147,11 @@ func (w *writer) appendValues(to []byte, f *layer.Feature, order int) ([]byte, e
 			n, err = strconv.ParseFloat(v, 64)
 			to = binary.LittleEndian.AppendUint64(to, math.Float64bits(n))
 		case typeBool:
-			to = append(to, byte(b(uint32(len("false")-len(v)))))
+			truth := byte(0)
+			if v == "true" {
+				truth = 1
+			}
+			to = append(to, truth)
 		default:
 			to = append(binary.LittleEndian.AppendUint32(to, uint32(len(v))), v...)
 		}
@@ -169,13 +172,8 @@ func (w *writer) geometryOf(f *layer.Feature, typ byte, hasZ bool) flatbuffers.U
 		return w.plain(f.Parts, typ, hasZ)
 	}
 	var parts []flatbuffers.UOffsetT
-	for begin := 0; begin < len(f.Parts); {
-		end := begin + 1
-		for end < len(f.Parts) && !f.Outer[end] {
-			end++
-		}
-		parts = append(parts, w.plain(f.Parts[begin:end], typePolygon, hasZ))
-		begin = end
+	for _, rings := range f.Polygons() {
+		parts = append(parts, w.plain(rings, typePolygon, hasZ))
 	}
 	vector := w.b.CreateVectorOfTables(parts)
 	w.b.StartObject(geometrySlots)

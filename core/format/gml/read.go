@@ -85,14 +85,10 @@ func (r *reader) member(local string) error {
 // gml says whether the current element is one of GML's own.
 func (r *reader) gml() bool { return strings.HasPrefix(r.Name().Space, spaceGML) }
 
-// shape is what the geometries of a feature hold.
+// shape is what the geometries of a feature hold, and in which system.
 type shape struct {
-	points   []layer.Position
-	lines    [][]layer.Position
-	polygons [][][]layer.Position
-	system   string
-	heights  bool
-	other    string // an element that is none of these
+	layer.Shape
+	system string
 }
 
 // feature reads one, whatever its name.
@@ -195,30 +191,30 @@ func (r *reader) geometry(local string, g *shape, depth int) error {
 	}
 	dimension := r.AttrString("srsDimension")
 	if dimension == "3" {
-		g.heights = true
+		g.HasZ = true
 	}
 	switch local {
 	case "Point":
 		list, err := r.positions(g, dimension)
-		g.points = append(g.points, list...)
+		g.Points = append(g.Points, list...)
 		return err
 	case "LineString", "LinearRing":
 		list, err := r.positions(g, dimension)
 		if len(list) > 0 {
-			g.lines = append(g.lines, list)
+			g.Lines = append(g.Lines, list)
 		}
 		return err
 	case "Curve", "CompositeCurve":
 		var whole []layer.Position
 		err := r.segments(g, &whole, dimension)
 		if len(whole) > 0 {
-			g.lines = append(g.lines, whole)
+			g.Lines = append(g.Lines, whole)
 		}
 		return err
 	case "Polygon", "PolygonPatch":
 		return r.polygon(g, dimension)
 	case "Solid", "OrientableCurve":
-		g.other = local
+		g.Other = "a geometry " + local
 		return r.Skip()
 	}
 	return r.Children(func(local string) error { return r.inside(local, g, depth+1) })
@@ -249,7 +245,7 @@ func (r *reader) segments(g *shape, whole *[]layer.Position, dimension string) e
 		case "segments", "curveMember":
 			return r.segments(g, whole, dimension)
 		}
-		g.other = local
+		g.Other = "a geometry " + local
 		return r.Skip()
 	})
 }
@@ -261,7 +257,7 @@ func (r *reader) polygon(g *shape, dimension string) error {
 		case "exterior", "interior", "outerBoundaryIs", "innerBoundaryIs":
 			return r.Children(func(local string) error {
 				if local != "LinearRing" {
-					g.other = local
+					g.Other = "a geometry " + local
 					return r.Skip()
 				}
 				list, err := r.positions(g, dimension)
@@ -274,7 +270,7 @@ func (r *reader) polygon(g *shape, dimension string) error {
 		return r.Skip()
 	})
 	if len(rings) > 0 {
-		g.polygons = append(g.polygons, rings)
+		g.Polygons = append(g.Polygons, rings)
 	}
 	return err
 }
@@ -295,7 +291,7 @@ func (r *reader) positions(g *shape, dimension string) (out []layer.Position, er
 			step := 2
 			if dimension == "3" || dimension == "" && (local == "pos" && len(numbers) == 3 || len(numbers)%2 == 1 &&
 				len(numbers)%3 == 0) {
-				step, g.heights = 3, true
+				step, g.HasZ = 3, true
 			}
 			return r.tuples(numbers, step, &out)
 		case "coordinates": // of GML 2: x,y x,y
@@ -306,7 +302,7 @@ func (r *reader) positions(g *shape, dimension string) (out []layer.Position, er
 			for tuple := range strings.FieldsSeq(text) {
 				parts := strings.Split(tuple, ",")
 				if len(parts) == 3 {
-					g.heights = true
+					g.HasZ = true
 				}
 				if err := r.tuples(parts, max(len(parts), 2), &out); err != nil {
 					return err
@@ -412,44 +408,24 @@ func (r *reader) build(g *shape, f *record) error {
 		}
 		r.builders[key] = b
 	}
-	if g.other != "" {
-		r.d.Note(
-			nav.ProblemLeftOut,
-			fmt.Sprintf("a geometry %s, which is neither point, line nor area of straight edges, was left out",
-				g.other),
-			line,
-			0,
-		)
-	}
-	if len(g.points)+len(g.lines)+len(g.polygons) == 0 {
-		if g.other == "" {
-			b.Nothing(nav.Waypoints, values, line)
-		}
-		return nil
-	}
 	turned := ref.northing
-	if ref.unsure {
+	if ref.unsure && !g.Empty() {
 		turned = r.exchanged(g, ref)
 	}
 	if turned {
-		g.turn()
+		for _, part := range g.All() {
+			for i := range part {
+				part[i].X, part[i].Y = part[i].Y, part[i].X
+			}
+		}
 	}
-	b.HasZ = g.heights
-	if len(g.points) > 0 {
-		b.Points(g.points, values, line)
-	}
-	if len(g.lines) > 0 {
-		b.Line(g.lines, values, line)
-	}
-	if len(g.polygons) > 0 {
-		b.Area(g.polygons, values, line)
-	}
+	b.Feature(&g.Shape, values, line)
 	return nil
 }
 
 // exchanged says whether the positions of a projected system have the northing first, by where the system is made for.
 func (r *reader) exchanged(g *shape, ref *reference) bool {
-	p := g.first()
+	p := slices.Concat(g.All()...)[0]
 	in := func(x, y float64) bool {
 		lat, lon, ok := ref.system.Inverse(x, y)
 		return ok && ref.system.Area.Contains(lat, lon)
@@ -459,32 +435,4 @@ func (r *reader) exchanged(g *shape, ref *reference) bool {
 	}
 	r.d.Note(nav.ProblemSystem, "positions have the northing first", 0, 0).Info = true
 	return true
-}
-
-func (g *shape) first() layer.Position {
-	switch {
-	case len(g.points) > 0:
-		return g.points[0]
-	case len(g.lines) > 0:
-		return g.lines[0][0]
-	}
-	return g.polygons[0][0][0]
-}
-
-// turn exchanges the first two numbers of all positions.
-func (g *shape) turn() {
-	each := func(list []layer.Position) {
-		for i := range list {
-			list[i].X, list[i].Y = list[i].Y, list[i].X
-		}
-	}
-	each(g.points)
-	for _, l := range g.lines {
-		each(l)
-	}
-	for _, rings := range g.polygons {
-		for _, ring := range rings {
-			each(ring)
-		}
-	}
 }

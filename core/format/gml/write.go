@@ -165,39 +165,25 @@ func (w *writer) geometry(l *layer.Layer, f *layer.Feature) {
 			w.End("gml:LineString")
 		})
 	default:
-		var begins []int
-		for i, outer := range f.Outer {
-			if outer {
-				begins = append(begins, i)
-			}
-		}
-		around := ""
-		if len(begins) > 1 {
+		polygons, around := f.Polygons(), ""
+		if len(polygons) > 1 {
 			around = "MultiSurface"
 		}
-		begins = append(begins, len(f.Parts))
-		many(around, "surfaceMember", len(begins)-1, func(i int, first bool) {
+		many(around, "surfaceMember", len(polygons), func(i int, first bool) {
 			w.Open("gml:Polygon", head(first)...)
-			for k := begins[i]; k < begins[i+1]; k++ {
-				w.ring(f.Parts[k], k == begins[i], dimension)
+			for k, ring := range polygons[i] {
+				w.ring(ring, k == 0, dimension)
 			}
 			w.End("gml:Polygon")
 		})
 	}
 }
 
-// ring writes an outline against the clock, or a hole with it.
+// ring writes an outline or a hole.
 func (w *writer) ring(ring []layer.Position, outer bool, dimension string) {
 	side := "gml:interior"
 	if outer {
 		side = "gml:exterior"
-	}
-	if (layer.SignedArea(ring) < 0) == outer {
-		turned := make([]layer.Position, len(ring))
-		for i := range ring {
-			turned[len(ring)-1-i] = ring[i]
-		}
-		ring = turned
 	}
 	w.Open(side)
 	w.Open("gml:LinearRing")

@@ -5,27 +5,14 @@ import (
 	"math"
 
 	"gyrolith/core/format/layer"
-)
-
-// The types of well-known binary (OGC 06-103r4, 8.2.8). With heights they are 1000 more, with measures 2000, with both
-// 3000.
-const (
-	wkbPoint             = 1
-	wkbLine              = 2
-	wkbPolygon           = 3
-	wkbMultiPoint        = 4
-	wkbMultiLine         = 5
-	wkbMultiPolygon      = 6
-	wkbCollection        = 7
-	mostNesting          = 16
-	littleEndian    byte = 1
+	"gyrolith/core/format/wkb"
 )
 
 // appendGeometry writes the blob of a feature (clause 2.1.3): a head with the extent, and then well-known binary.
-func appendGeometry(b []byte, f *layer.Feature, wkb uint32, srs int32) []byte {
+func appendGeometry(b []byte, f *layer.Feature, kind uint32, srs int32) []byte {
 	hasZ := f.HasZ()
 	b = append(b, 'G', 'P', 0)
-	if wkb == wkbPoint {
+	if kind == wkb.Point {
 		b = append(b, 1)
 		b = binary.LittleEndian.AppendUint32(b, uint32(srs))
 	} else {
@@ -47,7 +34,7 @@ func appendGeometry(b []byte, f *layer.Feature, wkb uint32, srs int32) []byte {
 		if hasZ {
 			kind += 1000
 		}
-		b = binary.LittleEndian.AppendUint32(append(b, littleEndian), kind)
+		b = binary.LittleEndian.AppendUint32(append(b, wkb.LittleEndian), kind)
 	}
 	count := func(n int) { b = binary.LittleEndian.AppendUint32(b, uint32(n)) }
 	line := func(part []layer.Position) {
@@ -56,51 +43,38 @@ func appendGeometry(b []byte, f *layer.Feature, wkb uint32, srs int32) []byte {
 			position(p)
 		}
 	}
-	polygon := func(from, to int) {
-		count(to - from)
-		for i := from; i < to; i++ {
-			ring := f.Parts[i]
-			count(len(ring))
-			// The outline goes counter-clockwise, holes the other way (OGC 06-103r4, 6.1.11).
-			turn := (layer.SignedArea(ring) < 0) == f.Outer[i]
-			for j := range ring {
-				if turn {
-					j = len(ring) - 1 - j
-				}
-				position(ring[j])
-			}
+	polygon := func(rings [][]layer.Position) {
+		count(len(rings))
+		for _, ring := range rings {
+			line(ring)
 		}
 	}
-	head(wkb)
-	switch wkb {
-	case wkbPoint:
+	head(kind)
+	switch kind {
+	case wkb.Point:
 		position(f.Parts[0][0])
-	case wkbMultiPoint:
+	case wkb.MultiPoint:
 		count(len(f.Parts))
 		for _, part := range f.Parts {
-			head(wkbPoint)
+			head(wkb.Point)
 			position(part[0])
 		}
-	case wkbLine:
+	case wkb.Line:
 		line(f.Parts[0])
-	case wkbMultiLine:
+	case wkb.MultiLine:
 		count(len(f.Parts))
 		for _, part := range f.Parts {
-			head(wkbLine)
+			head(wkb.Line)
 			line(part)
 		}
-	case wkbPolygon:
-		polygon(0, len(f.Parts))
-	case wkbMultiPolygon:
-		count(f.Polygons())
-		for from := 0; from < len(f.Parts); {
-			to := from + 1
-			for to < len(f.Parts) && !f.Outer[to] {
-				to++
-			}
-			head(wkbPolygon)
-			polygon(from, to)
-			from = to
+	case wkb.Polygon:
+		polygon(f.Parts)
+	case wkb.MultiPolygon:
+		polygons := f.Polygons()
+		count(len(polygons))
+		for _, rings := range polygons {
+			head(wkb.Polygon)
+			polygon(rings)
 		}
 	}
 	return b
@@ -110,14 +84,8 @@ func appendFloat(b []byte, v float64) []byte {
 	return binary.LittleEndian.AppendUint64(b, math.Float64bits(v))
 }
 
-// envelope is the extent of a geometry.
-type envelope struct {
-	layer.Bounds
-	empty bool
-}
-
 // body gives the well-known binary behind the head of a blob.
-func body(b []byte) (wkb []byte, empty bool, err error) {
+func body(b []byte) (code []byte, empty bool, err error) {
 	if len(b) < 8 || b[0] != 'G' || b[1] != 'P' {
 		return nil, false, errGeometry
 	}
@@ -128,35 +96,15 @@ func body(b []byte) (wkb []byte, empty bool, err error) {
 	return b[8+size:], b[3]&0x10 != 0, nil
 }
 
-func envelopeOf(b []byte) (*envelope, error) {
-	wkb, empty, err := body(b)
+// extentOf gives the extent of a blob; it is empty where the least is beyond the most.
+func extentOf(b []byte) (layer.Bounds, error) {
+	code, empty, err := body(b)
+	if err != nil || empty {
+		return layer.NewBounds(), err
+	}
+	g, _, err := wkb.Parse(code)
 	if err != nil {
-		return nil, err
+		return layer.NewBounds(), err
 	}
-	e := &envelope{Bounds: layer.NewBounds(), empty: empty}
-	if empty {
-		return e, nil
-	}
-	g, err := parseWKB(wkb)
-	if err != nil {
-		return nil, err
-	}
-	for _, p := range g.points {
-		e.Add(p)
-	}
-	e.AddAll(g.lines)
-	for _, rings := range g.polygons {
-		e.AddAll(rings)
-	}
-	e.empty = e.MinX > e.MaxX
-	return e, nil
-}
-
-// geometry is what a blob holds.
-type geometry struct {
-	points   []layer.Position
-	lines    [][]layer.Position
-	polygons [][][]layer.Position
-	hasZ     bool
-	other    bool // something beside points, lines and polygons
+	return g.Bounds(), nil
 }

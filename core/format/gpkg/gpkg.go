@@ -54,35 +54,35 @@ func sniff(h *format.Head) bool {
 
 // The functions that the triggers of a spatial index call (annex F.3). They are there in every connection.
 func init() {
-	bound := func(name string, of func(*envelope) float64) {
+	bound := func(name string, of func(layer.Bounds) float64) {
 		sqlite.MustRegisterDeterministicScalarFunction(name, 1, func(_ *sqlite.FunctionContext,
 			args []driver.Value) (driver.Value, error) {
 			b, ok := args[0].([]byte)
 			if !ok {
 				return nil, nil
 			}
-			e, err := envelopeOf(b)
-			if err != nil || e.empty {
+			e, err := extentOf(b)
+			if err != nil || e.MinX > e.MaxX {
 				return nil, err
 			}
 			return of(e), nil
 		})
 	}
-	bound("ST_MinX", func(e *envelope) float64 { return e.MinX })
-	bound("ST_MaxX", func(e *envelope) float64 { return e.MaxX })
-	bound("ST_MinY", func(e *envelope) float64 { return e.MinY })
-	bound("ST_MaxY", func(e *envelope) float64 { return e.MaxY })
+	bound("ST_MinX", func(e layer.Bounds) float64 { return e.MinX })
+	bound("ST_MaxX", func(e layer.Bounds) float64 { return e.MaxX })
+	bound("ST_MinY", func(e layer.Bounds) float64 { return e.MinY })
+	bound("ST_MaxY", func(e layer.Bounds) float64 { return e.MaxY })
 	sqlite.MustRegisterDeterministicScalarFunction("ST_IsEmpty", 1, func(_ *sqlite.FunctionContext,
 		args []driver.Value) (driver.Value, error) {
 		b, ok := args[0].([]byte)
 		if !ok {
 			return nil, nil
 		}
-		e, err := envelopeOf(b)
+		e, err := extentOf(b)
 		if err != nil {
 			return nil, err
 		}
-		if e.empty {
+		if e.MinX > e.MaxX {
 			return int64(1), nil
 		}
 		return int64(0), nil

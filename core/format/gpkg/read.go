@@ -15,6 +15,7 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/format/layer"
+	"gyrolith/core/format/wkb"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
 )
@@ -168,19 +169,10 @@ func (r *reader) system(s source) (*crs.System, error) {
 		"srs_id = ?", s.srs).Scan(&org, &code, &definition); err != nil {
 		return nil, advice.Errorf(advice.NameSystemIn, "its coordinate system (%d) is not described", s.srs)
 	}
-	if strings.EqualFold(org, "EPSG") {
-		if found, err := crs.Find(strconv.Itoa(code)); err == nil {
-			return found, nil
-		}
-	}
-	if definition == "undefined" {
+	if definition == "undefined" && !strings.EqualFold(org, "EPSG") {
 		return nil, advice.Errorf(advice.NameSystemIn, "its coordinate system is undefined")
 	}
-	found, err := crs.ParseWKT(definition)
-	if err != nil && !(errors.Is(err, crs.ErrNoShift) && found != nil) {
-		return nil, advice.Errorf(advice.NameSystemIn, "its coordinate system (%s %d) %w", org, code, err)
-	}
-	return found, nil
+	return layer.Described(org, code, definition)
 }
 
 func (r *reader) layer(s source) error {
@@ -294,30 +286,14 @@ func (r *reader) feature(b *layer.Builder, cell any, values []string, record int
 		b.Nothing(nav.Waypoints, values, record)
 		return
 	}
-	wkb, empty, err := body(blob)
-	var g *geometry
+	code, empty, err := body(blob)
+	g := &layer.Shape{}
 	if err == nil && !empty {
-		g, err = parseWKB(wkb)
+		g, _, err = wkb.Parse(code)
 	}
-	switch {
-	case err != nil:
+	if err != nil {
 		r.d.Note(nav.ProblemLeftOut, "a geometry that can't be read was left out", record, 0)
 		return
-	case empty || len(g.points)+len(g.lines)+len(g.polygons) == 0 && !g.other:
-		b.Nothing(nav.Waypoints, values, record)
-		return
 	}
-	if g.other {
-		r.d.Note(nav.ProblemLeftOut, "a curve or surface, which is neither point, line nor area, was left out", record, 0)
-	}
-	b.HasZ = g.hasZ
-	if len(g.points) > 0 {
-		b.Points(g.points, values, record)
-	}
-	if len(g.lines) > 0 {
-		b.Line(g.lines, values, record)
-	}
-	if len(g.polygons) > 0 {
-		b.Area(g.polygons, values, record)
-	}
+	b.Feature(g, values, record)
 }

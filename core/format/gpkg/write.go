@@ -17,6 +17,7 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/format/layer"
+	"gyrolith/core/format/wkb"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
 )
@@ -252,17 +253,17 @@ var sqlTypes = map[layer.Type]string{
 
 // add writes a layer: into the table of its name where that has the same geometry and system, or a new one.
 func (p *pack) add(l *layer.Layer, ledger *nav.Ledger) error {
-	wkb, word := uint32(wkbPoint), "POINT"
+	kind, word := uint32(wkb.Point), "POINT"
 	switch l.Name {
 	case "routes":
-		wkb, word = wkbLine, "LINESTRING"
+		kind, word = wkb.Line, "LINESTRING"
 	case "tracks":
-		wkb, word = wkbMultiLine, "MULTILINESTRING"
+		kind, word = wkb.MultiLine, "MULTILINESTRING"
 	case "areas":
-		wkb, word = wkbPolygon, "POLYGON"
+		kind, word = wkb.Polygon, "POLYGON"
 	}
 	if l.Multi {
-		wkb, word = wkb+wkbMultiPoint-wkbPoint, "MULTI"+word
+		kind, word = kind+wkb.MultiPoint-wkb.Point, "MULTI"+word
 	}
 	table, exists, err := p.tableFor(l, word)
 	if err != nil {
@@ -312,7 +313,7 @@ func (p *pack) add(l *layer.Layer, ledger *nav.Ledger) error {
 	var blob []byte
 	err = l.Each(func(f *layer.Feature) error {
 		bounds.AddAll(f.Parts)
-		blob = appendGeometry(blob[:0], f, wkb, p.srs)
+		blob = appendGeometry(blob[:0], f, kind, p.srs)
 		args[0] = blob
 		for i := range names {
 			args[i+1] = valueOf(f.Values[i], columns[i].typ)

@@ -76,8 +76,8 @@ func (c *Declaration) part(at Place) *Part {
 	return &Part{}
 }
 
-// note adds an entry for one item, or for the points of one.
-func (w *weighing) note(at Place, name string, what nav.Property, why string, count int, hint advice.Code) {
+// note adds an entry for one item, or for the points of one, and gives it or the one that it was added to.
+func (w *weighing) note(at Place, name string, what nav.Property, why string, count int, hint advice.Code) *nav.Entry {
 	e := nav.Entry{Kind: at.Kind(), KindWord: at.String(), Name: name, What: what, Why: why, Count: count, Loss: true}
 	if hint != "" {
 		e.Advise(hint)
@@ -86,20 +86,19 @@ func (w *weighing) note(at Place, name string, what nav.Property, why string, co
 	if n := len(w.ledger) - 1; n >= 0 && w.told[key] > 0 {
 		if last := &w.ledger[n]; last.Name == name && last.What == what && last.Why == why && last.KindWord == e.KindWord {
 			last.Count += count
-			return
+			return last
 		}
 	}
-	if w.told[key]++; w.told[key] <= namedItems {
-		w.ledger = append(w.ledger, e)
-		return
+	if w.told[key]++; w.told[key] > namedItems {
+		if i, ok := w.rest[key]; ok {
+			w.ledger[i].Count += count
+			return &w.ledger[i]
+		}
+		w.rest[key] = len(w.ledger)
+		e.Name = ""
 	}
-	if i, ok := w.rest[key]; ok {
-		w.ledger[i].Count += count
-		return
-	}
-	w.rest[key] = len(w.ledger)
-	e.Name = ""
 	w.ledger = append(w.ledger, e)
+	return &w.ledger[len(w.ledger)-1]
 }
 
 func (w *weighing) lose(at Place, name string, p Property, count int) {
@@ -163,8 +162,7 @@ const Blanks nav.Property = "blanks around texts"
 func (w *weighing) blanks(at Place, name string, texts ...string) {
 	for _, s := range texts {
 		if s != "" && (s[0] <= ' ' || s[len(s)-1] <= ' ') {
-			w.note(at, name, Blanks, "readers of "+w.Noun+" drop them", 1, "")
-			w.ledger[len(w.ledger)-1].Loss = false
+			w.note(at, name, Blanks, "readers of "+w.Noun+" drop them", 1, "").Loss = false
 		}
 	}
 }
@@ -180,12 +178,8 @@ func (w *weighing) types(at Place, name string, n int) {
 	if h, _ := w.part(at).Terms(FieldTypes); n == 0 || h.Partly {
 		return
 	}
-	before := len(w.ledger)
-	w.note(at, name, What(at, FieldTypes), w.Noun+" has no types of fields", n, "")
-	if len(w.ledger) > before {
-		e := &w.ledger[before]
-		e.Old, e.New, e.Loss = "numbers and truth values", "texts", false
-	}
+	e := w.note(at, name, What(at, FieldTypes), w.Noun+" has no types of fields", n, "")
+	e.Old, e.New, e.Loss = "numbers and truth values", "texts", false
 }
 
 func (w *weighing) foreign(kept []nav.Kept) (n int) {

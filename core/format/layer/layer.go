@@ -3,18 +3,15 @@
 package layer
 
 import (
-	"fmt"
 	"maps"
 	"math"
 	"slices"
 	"strconv"
 	"strings"
 
-	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/format/headings"
 	"gyrolith/core/format/holds"
-	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
 )
 
@@ -29,57 +26,6 @@ const (
 )
 
 func (g Geometry) String() string { return [...]string{"points", "lines", "areas"}[g] }
-
-// Type is the type of an attribute's values.
-type Type uint8
-
-// The types. A number is not one that has zeros in front, since that is a name.
-const (
-	Empty Type = iota
-	Integer
-	Decimal
-	Boolean
-	Date // 2026-03-14
-	Time // 2026-03-14T05:30:00Z
-	Text
-)
-
-// Column is an attribute of a layer.
-type Column struct {
-	Name     string
-	Type     Type
-	Width    int // the bytes of the longest value
-	Decimals int // the most decimals of a Decimal
-	Field    bool
-}
-
-// Position is a coordinate in the layer's system.
-type Position struct{ X, Y, Z float64 }
-
-// Feature is one item, or several that are parts of one: points are parts of one position each, a line has parts, an
-// area rings. Rings repeat their first position. It holds until the next is visited.
-type Feature struct {
-	Parts  [][]Position
-	Outer  []bool   // which rings of an area are outlines; the others are holes of the one before
-	Values []string // as the columns; "" is absent
-}
-
-// HasZ says whether every position has a height.
-func (f *Feature) HasZ() bool {
-	return !slices.ContainsFunc(f.Parts, func(part []Position) bool {
-		return slices.ContainsFunc(part, func(p Position) bool { return math.IsNaN(p.Z) })
-	})
-}
-
-// Polygons counts those of an area.
-func (f *Feature) Polygons() (n int) {
-	for _, outer := range f.Outer {
-		if outer {
-			n++
-		}
-	}
-	return
-}
 
 // Layer is what is written of one geometry, or of one kind.
 type Layer struct {
@@ -97,31 +43,6 @@ type Layer struct {
 	named string // the layer that the items came from, where that is told apart
 	apart bool
 }
-
-// table is the columns of a layer, or of several.
-type table struct {
-	Columns []Column
-	index   map[string]int
-}
-
-func newTable() *table { return &table{index: map[string]int{}} }
-
-func (t *table) add(c Column) int {
-	i := len(t.Columns)
-	t.index[c.Name] = i
-	t.Columns = append(t.Columns, c)
-	return i
-}
-
-// Split says what layers data are split into.
-type Split uint8
-
-// The splits.
-const (
-	ByGeometry Split = iota
-	ByKind
-	Together // by geometry, with the same columns, and heights in all or in none
-)
 
 // byGeometry and byKind are the layers.
 var (
@@ -252,56 +173,6 @@ func share(layers []*Layer, ledger *nav.Ledger) {
 // meant are the columns of other names that are taken for properties on reading.
 var meant = []string{"name", "description", "comment", "type", "group", "symbol", "colour", "time", "height", "kind"}
 
-// sort says what an attribute is, which decides on the type of its column.
-type sort uint8
-
-const (
-	property     sort = iota // a text, whatever it looks like
-	moment                   // a time, or a day
-	number                   // worked out
-	field                    // of the type that its values look like
-	literalField             // of the type that its values have
-)
-
-// attribute is one value of a feature.
-type attribute struct {
-	key, value string
-	sort       sort
-}
-
-// restores says whether a value of a field comes back from a column of a type as the number or truth value that it is.
-func restores(t Type, value string) bool {
-	switch value {
-	case "true", "false":
-		return t == Boolean
-	}
-	return nav.IsNumber(value) && (t == Integer || t == Decimal)
-}
-
-// loseTypes tells how many numbers and truth values become texts, or absent as null does.
-func (l *Layer) loseTypes(ledger *nav.Ledger) {
-	counts := map[nav.Kind]int{}
-	l.visit(func(f *raw) error {
-		l.attributes(f, func(a attribute) {
-			if a.sort == literalField && !restores(l.Columns[l.index[a.key]].Type, a.value) {
-				counts[f.of]++
-			}
-		})
-		return nil
-	})
-	for _, kind := range nav.Kinds {
-		at := holds.Place(kind)
-		if l.Geometry == Points && kind == nav.Tracks {
-			at = holds.TrackPoint
-		}
-		if n := counts[kind]; n > 0 {
-			*ledger = append(*ledger, nav.Entry{Kind: kind, KindWord: at.String(), What: holds.What(at, holds.FieldTypes),
-				Old: "numbers, truth values, null", New: "texts, or absent", Why: "a column has one type, and null is absent",
-				Count: n})
-		}
-	}
-}
-
 // KeptLayer is where it is kept that a group was a layer of its own.
 const KeptLayer = "layer"
 
@@ -333,71 +204,6 @@ func byName(layers map[string]bool, split []Layer) []Layer {
 	return out
 }
 
-// take lets a column hold a value more.
-func (c *Column) take(a attribute) {
-	value := a.value
-	if value == "" || a.sort == literalField && value == "null" {
-		return
-	}
-	t, decimals := Text, 0
-	switch {
-	case a.sort == property:
-	case a.sort == literalField && (value == "true" || value == "false"):
-		t = Boolean
-	case a.sort != literalField || nav.IsNumber(value):
-		t, decimals = typeOf(value)
-	}
-	if a.sort == moment && t != Date && t != Time {
-		t = Text
-	}
-	c.Width = max(c.Width, len(value))
-	c.Decimals = max(c.Decimals, decimals)
-	switch {
-	case c.Type == Empty:
-		c.Type = t
-	case c.Type == t:
-	case (c.Type == Integer || c.Type == Decimal) && (t == Integer || t == Decimal):
-		c.Type = Decimal
-	default:
-		c.Type = Text
-	}
-}
-
-// typeOf says what a value is.
-func typeOf(value string) (t Type, decimals int) {
-	digits := strings.TrimPrefix(value, "-")
-	if digits == "" || len(digits) > 17 {
-		return timeOf(value), 0
-	}
-	whole, fraction, point := strings.Cut(digits, ".")
-	plain := func(s string) bool {
-		return s != "" && strings.IndexFunc(s, func(r rune) bool { return r < '0' || r > '9' }) < 0
-	}
-	if !plain(whole) || len(whole) > 1 && whole[0] == '0' || point && !plain(fraction) || len(whole)+len(fraction) > 15 {
-		return timeOf(value), 0
-	}
-	if point {
-		return Decimal, len(fraction)
-	}
-	return Integer, 0
-}
-
-func timeOf(value string) Type {
-	if len(value) < 10 || value[4] != '-' || value[7] != '-' {
-		return Text
-	}
-	_, mark, _, ok := nav.ParseTime([]byte(value), nil)
-	switch {
-	case !ok:
-		return Text
-	case mark == nav.Day:
-		return Date
-	case strings.HasSuffix(value, "Z"):
-		return Time
-	}
-	return Text
-}
-
 // Each visits the features. Those without any position in reach of the coordinate system are left out, as the ledger
 // says.
 func (l *Layer) Each(visit func(*Feature) error) error {
@@ -426,6 +232,9 @@ func (l *Layer) Each(visit func(*Feature) error) error {
 				gone = gone || outer
 				flat = flat[:begun]
 				continue
+			}
+			if ring := flat[begun:]; l.Geometry == Areas && (SignedArea(ring) < 0) == outer {
+				slices.Reverse(ring)
 			}
 			gone = false
 			f.Parts = append(f.Parts, flat[begun:len(flat):len(flat)])
@@ -554,69 +363,4 @@ func (s *source) ledger(layers []*Layer) (l nav.Ledger) {
 		format.NoteReach(&l, s.system, beyond, outside)
 	}
 	return
-}
-
-// Bounds grows around positions.
-type Bounds struct{ MinX, MinY, MaxX, MaxY, MinZ, MaxZ float64 }
-
-// NewBounds is around nothing.
-func NewBounds() Bounds {
-	inf := math.Inf(1)
-	return Bounds{inf, inf, -inf, -inf, inf, -inf}
-}
-
-// Add takes a position in.
-func (b *Bounds) Add(p Position) {
-	b.MinX, b.MaxX = min(b.MinX, p.X), max(b.MaxX, p.X)
-	b.MinY, b.MaxY = min(b.MinY, p.Y), max(b.MaxY, p.Y)
-	b.MinZ, b.MaxZ = min(b.MinZ, p.Z), max(b.MaxZ, p.Z)
-}
-
-// Join takes another in.
-func (b *Bounds) Join(o *Bounds) {
-	b.MinX, b.MaxX = min(b.MinX, o.MinX), max(b.MaxX, o.MaxX)
-	b.MinY, b.MaxY = min(b.MinY, o.MinY), max(b.MaxY, o.MaxY)
-	b.MinZ, b.MaxZ = min(b.MinZ, o.MinZ), max(b.MaxZ, o.MaxZ)
-}
-
-// AddAll takes the positions of parts in.
-func (b *Bounds) AddAll(parts [][]Position) {
-	for _, part := range parts {
-		for _, p := range part {
-			b.Add(p)
-		}
-	}
-}
-
-// SignedArea is the area of a closed ring, positive where it goes counter-clockwise.
-func SignedArea(ring []Position) (sum float64) {
-	for i := 1; i < len(ring); i++ {
-		sum += (ring[i-1].X-ring[0].X)*(ring[i].Y-ring[0].Y) - (ring[i].X-ring[0].X)*(ring[i-1].Y-ring[0].Y)
-	}
-	return sum / 2
-}
-
-// SystemOf settles the system of what is read: the one that the user names, the one of the file, or WGS 84 where
-// neither says anything. It says so.
-func SystemOf(d *nav.Dataset, opt *format.ReadOptions, own *crs.System, where string) (*crs.System, error) {
-	switch {
-	case opt.System != nil:
-		if own != nil && own.String() != opt.System.String() {
-			d.Tell(nav.ProblemSystem, fmt.Sprintf("%s says %v, and the system that was named takes its place", where, own))
-		}
-		return opt.System, nil
-	case own == nil:
-		return nil, nil
-	}
-	if opt.Shift != nil {
-		own = own.WithShift(opt.Shift)
-	}
-	if own.Shift == nil {
-		return nil, advice.Errorf(advice.NameShiftIn, "is in %v, of which no datum shift to WGS 84 is known", own)
-	}
-	if !own.WGS84() {
-		d.Tell(nav.ProblemSystem, fmt.Sprintf("coordinates are in %v by %s: %s; %s; heights are not transformed", own,
-			where, own.Axes(), own.Accuracy()))
-	}
-	return own, nil
 }

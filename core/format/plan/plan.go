@@ -17,7 +17,7 @@ import (
 var Format = &format.Format{
 	Name:  "plan",
 	Title: "pasted list of fixes, in any notation",
-	Brief: "a route, or waypoints with --list",
+	Brief: "a route, or waypoints on request",
 	Sniff: sniff,
 	Read:  read,
 }

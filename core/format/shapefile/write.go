@@ -136,11 +136,9 @@ func (w *writer) record(b []byte, f *layer.Feature) []byte {
 		at += len(part)
 	}
 	each := func(visit func(layer.Position)) {
-		for i, part := range f.Parts {
-			// The outline goes clockwise, holes the other way.
-			turn := w.l.Geometry == layer.Areas && (layer.SignedArea(part) > 0) == f.Outer[i]
+		for _, part := range f.Parts {
 			for j := range part {
-				if turn {
+				if w.l.Geometry == layer.Areas { // the outline goes clockwise here, holes the other way
 					j = len(part) - 1 - j
 				}
 				visit(part[j])

@@ -1,7 +1,6 @@
 package table
 
 import (
-	"encoding/binary"
 	"encoding/hex"
 	"encoding/json"
 	"fmt"
@@ -10,6 +9,7 @@ import (
 	"strconv"
 	"strings"
 
+	"gyrolith/core/format/wkb"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
 )
@@ -86,49 +86,27 @@ func parseTextPoint(cell string) (*geometry, error) {
 	return g, nil
 }
 
-// The marks in the type of extended well-known binary.
-const (
-	binaryZ      = 0x80000000
-	binaryM      = 0x40000000
-	binarySystem = 0x20000000
-)
+var geometryTypes = []string{"", "point", "linestring", "polygon", "multipoint", "multilinestring", "multipolygon",
+	"collection"}
 
 func parseBinaryPoint(cell string) (*geometry, error) {
 	b, err := hex.DecodeString(cell)
 	if err != nil {
 		return nil, fmt.Errorf("is no well-known binary: %v", err)
 	}
-	var order binary.ByteOrder = binary.BigEndian
-	if b[0] == 1 {
-		order = binary.LittleEndian
+	shape, head, err := wkb.Parse(b)
+	switch {
+	case err != nil:
+		return nil, err
+	case head.Type >= uint32(len(geometryTypes)):
+		return nil, notAPoint(fmt.Sprintf("geometry of the type %d", head.Type))
+	case head.Type != wkb.Point:
+		return nil, notAPoint(geometryTypes[head.Type])
+	case shape.Empty():
+		return &geometry{x: math.NaN()}, nil
 	}
-	kind, b := order.Uint32(b[1:]), b[5:]
-	g := &geometry{}
-	if kind&binarySystem != 0 {
-		g.system, b = int(order.Uint32(b)), b[4:]
-	}
-	plain := kind &^ (binaryZ | binaryM | binarySystem)
-	g.hasZ = kind&binaryZ != 0 || plain/1000 == 1 || plain/1000 == 3
-	if plain %= 1000; plain != 1 {
-		names := []string{"", "", "linestring", "polygon", "multipoint", "multilinestring", "multipolygon", "collection"}
-		if plain < uint32(len(names)) && plain > 1 {
-			return nil, notAPoint(names[plain])
-		}
-		return nil, notAPoint(fmt.Sprintf("geometry of the type %d", plain))
-	}
-	need := 16
-	if g.hasZ {
-		need = 24
-	}
-	if len(b) < need {
-		return nil, fmt.Errorf("is well-known binary that is cut off")
-	}
-	float := func(at int) float64 { return math.Float64frombits(order.Uint64(b[at:])) }
-	g.x, g.y = float(0), float(8)
-	if g.hasZ {
-		g.z = float(16)
-	}
-	return g, nil
+	p := shape.Points[0]
+	return &geometry{x: p.X, y: p.Y, z: p.Z, hasZ: shape.HasZ, system: head.System}, nil
 }
 
 func parseJSONPoint(cell string) (*geometry, error) {

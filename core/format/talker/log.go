@@ -2,7 +2,6 @@ package talker
 
 import (
 	"math"
-	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -174,72 +173,62 @@ func (l *log) measured(key, text string, factor float64, decimals int) {
 	}
 }
 
-// logged are the sentences that a log is made of; kind tells them, f are their fields. It says whether the kind is one
-// of them, and whether what it says can be read.
-func (l *log) sentence(kind string, f []string, stamp int64) (known, sound bool) {
-	need := func(n int) bool { return len(f) >= n }
-	switch kind {
-	case "GGA":
-		return true, need(9) && l.gga(f, stamp)
-	case "RMC":
-		return true, need(9) && l.rmc(f, stamp)
-	case "GNS":
-		return true, need(9) && l.gns(f, stamp)
-	case "GLL":
-		if !need(4) {
-			return true, false
-		}
-		when := "" // older receivers don't say it
-		if need(5) {
-			when = f[4]
-		}
-		l.at(when, stamp)
-		if need(6) && f[5] == "V" || f[0] == "" {
-			l.current.gone = true
-			return true, true
-		}
-		return true, l.place(f[0], f[1], f[2], f[3])
-	case "ZDA":
-		if !need(4) {
-			return true, false
-		}
+// logged reads the sentences that a log is made of, by their kinds: the fields, and the time that stands before. It
+// says whether they can be read. Those with too few fields can't.
+var logged = map[string]struct {
+	fields int
+	read   func(l *log, f []string, stamp int64) bool
+}{
+	"GGA": {9, (*log).gga},
+	"RMC": {9, (*log).rmc},
+	"GNS": {9, (*log).gns},
+	"GLL": {4, (*log).gll},
+	"ZDA": {4, func(l *log, f []string, stamp int64) bool {
 		l.at(f[0], stamp)
-		return true, l.date(f[1], f[2], f[3])
-	case "VTG":
-		if !need(7) {
-			return true, false
-		}
+		return l.date(f[1], f[2], f[3])
+	}},
+	"VTG": {7, func(l *log, f []string, _ int64) bool {
 		l.value("course", f[0])
 		l.measured("speed", f[4], knot, 4)
-		return true, true
-	case "DPT", "DBT":
-		return true, l.depth(kind, f)
-	case "HDT", "THS":
-		l.value(valueHeading, f[0])
-		return true, true
-	case "HDG", "HDM":
-		l.value(valueMagnetic, f[0])
-		return true, true
+		return true
+	}},
+	"DPT": {1, func(l *log, f []string, _ int64) bool { return l.depth(f[0], f[1:]) }},
+	"DBT": {4, func(l *log, f []string, _ int64) bool { return l.depth(f[2], nil) }}, // feet, metres, fathoms
+	"HDT": {1, func(l *log, f []string, _ int64) bool { l.value(valueHeading, f[0]); return true }},
+	"THS": {1, func(l *log, f []string, _ int64) bool { l.value(valueHeading, f[0]); return true }},
+	"HDG": {1, func(l *log, f []string, _ int64) bool { l.value(valueMagnetic, f[0]); return true }},
+	"HDM": {1, func(l *log, f []string, _ int64) bool { l.value(valueMagnetic, f[0]); return true }},
+}
+
+// sentence takes one of a log, and says whether it can be read.
+func (l *log) sentence(kind string, f []string, stamp int64) bool {
+	s := logged[kind]
+	return len(f) >= s.fields && s.read(l, f, stamp)
+}
+
+func (l *log) gll(f []string, stamp int64) bool {
+	when := "" // older receivers don't say it
+	if len(f) > 4 {
+		when = f[4]
 	}
-	return false, true
+	l.at(when, stamp)
+	if len(f) > 5 && f[5] == "V" || f[0] == "" {
+		l.current.gone = true
+		return true
+	}
+	return l.place(f[0], f[1], f[2], f[3])
 }
 
 // depth takes the depth below the transducer, and what the offset makes of it: below the surface where it is positive,
 // below the keel where it is negative.
-func (l *log) depth(kind string, f []string) bool {
-	at := 0
-	if kind == "DBT" { // feet, metres, fathoms
-		if at = 2; len(f) < 4 {
-			return false
-		}
-	}
-	v, _, ok := nav.ParseDecimal([]byte(f[at]))
+func (l *log) depth(below string, more []string) bool {
+	v, _, ok := nav.ParseDecimal([]byte(below))
 	if !ok {
-		return f[at] == ""
+		return below == ""
 	}
-	l.value(valueDepthTransducer, f[at])
-	if kind == "DPT" && len(f) > 1 {
-		if offset, _, ok := nav.ParseDecimal([]byte(f[1])); ok && offset > 0 {
+	l.value(valueDepthTransducer, below)
+	if len(more) > 0 {
+		if offset, _, ok := nav.ParseDecimal([]byte(more[0])); ok && offset > 0 {
 			l.value("depth", string(nav.AppendShort(nil, v+offset, 3)))
 		} else if ok && offset < 0 {
 			l.value(valueDepthKeel, string(nav.AppendShort(nil, v+offset, 3)))
@@ -447,8 +436,8 @@ func part(line string) (p parted, ok bool) {
 	return p, true
 }
 
-// logged are the kinds of sentence that make a log or a track of other vessels.
-var logged = []string{"GGA", "RMC", "GNS", "GLL", "ZDA", "VTG", "DPT", "DBT", "HDT", "THS", "HDG", "HDM", "VDM", "VDO"}
-
-// isLogged says whether a sentence belongs to a log.
-func isLogged(kind string) bool { return slices.Contains(logged, kind) }
+// isLogged says whether a sentence belongs to a log or to a track of other vessels.
+func isLogged(kind string) bool {
+	_, ok := logged[kind]
+	return ok || kind == "VDM" || kind == "VDO"
+}

@@ -333,7 +333,7 @@ func (r *reader) sentence(text string) {
 		}
 		sound = r.radio.sentence(p.kind, p.fields, stamp)
 	default:
-		_, sound = r.log.sentence(p.kind, p.fields, stamp)
+		sound = r.log.sentence(p.kind, p.fields, stamp)
 	}
 	if !sound {
 		r.d.Note(nav.ProblemLeftOut, "sentences "+p.kind+" that can't be read", r.line, 0)

@@ -20,7 +20,7 @@ type Options struct {
 	DryRun  bool         // of Restore: says what would be done, and does nothing
 	Keep    string       // the folder, off the card, for an archive of what is replaced
 	Now     time.Time    // for the archive's name
-	Step    func(string) // is told of every step before it is done, so that tests can break off there; nil for none
+	Step    func(string) // is called before every step, so that tests can break off there; nil for none
 }
 
 func (o *Options) step(name string) {

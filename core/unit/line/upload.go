@@ -20,7 +20,7 @@ type Upload struct {
 	Retries  int                         // times that a broken connection is made again
 	Wait     time.Duration               // between two tries, and for a reply
 	Progress func(sent, total int)       // in characters; nil for none
-	Broken   func(group string, _ error) // is told of a connection that broke; nil for none
+	Broken   func(group string, _ error) // is called when a connection broke; nil for none
 }
 
 // Uploaded says how an upload ended.

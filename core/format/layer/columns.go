@@ -1,0 +1,171 @@
+package layer
+
+import (
+	"strings"
+
+	"gyrolith/core/format/holds"
+	"gyrolith/core/nav"
+)
+
+// Type is the type of an attribute's values.
+type Type uint8
+
+// The types. A number is not one that has zeros in front, since that is a name.
+const (
+	Empty Type = iota
+	Integer
+	Decimal
+	Boolean
+	Date // 2026-03-14
+	Time // 2026-03-14T05:30:00Z
+	Text
+)
+
+// Column is an attribute of a layer.
+type Column struct {
+	Name     string
+	Type     Type
+	Width    int // the bytes of the longest value
+	Decimals int // the most decimals of a Decimal
+	Field    bool
+}
+
+// table is the columns of a layer, or of several.
+type table struct {
+	Columns []Column
+	index   map[string]int
+}
+
+func newTable() *table { return &table{index: map[string]int{}} }
+
+func (t *table) add(c Column) int {
+	i := len(t.Columns)
+	t.index[c.Name] = i
+	t.Columns = append(t.Columns, c)
+	return i
+}
+
+// Split says what layers data are split into.
+type Split uint8
+
+// The splits.
+const (
+	ByGeometry Split = iota
+	ByKind
+	Together // by geometry, with the same columns, and heights in all or in none
+)
+
+// sort says what an attribute is, which decides on the type of its column.
+type sort uint8
+
+const (
+	property     sort = iota // a text, whatever it looks like
+	moment                   // a time, or a day
+	number                   // worked out
+	field                    // of the type that its values look like
+	literalField             // of the type that its values have
+)
+
+// attribute is one value of a feature.
+type attribute struct {
+	key, value string
+	sort       sort
+}
+
+// restores says whether a value of a field comes back from a column of a type as the number or truth value that it is.
+func restores(t Type, value string) bool {
+	switch value {
+	case "true", "false":
+		return t == Boolean
+	}
+	return nav.IsNumber(value) && (t == Integer || t == Decimal)
+}
+
+// loseTypes tells how many numbers and truth values become texts, or absent as null does.
+func (l *Layer) loseTypes(ledger *nav.Ledger) {
+	counts := map[nav.Kind]int{}
+	l.visit(func(f *raw) error {
+		l.attributes(f, func(a attribute) {
+			if a.sort == literalField && !restores(l.Columns[l.index[a.key]].Type, a.value) {
+				counts[f.of]++
+			}
+		})
+		return nil
+	})
+	for _, kind := range nav.Kinds {
+		at := holds.Place(kind)
+		if l.Geometry == Points && kind == nav.Tracks {
+			at = holds.TrackPoint
+		}
+		if n := counts[kind]; n > 0 {
+			*ledger = append(*ledger, nav.Entry{Kind: kind, KindWord: at.String(), What: holds.What(at, holds.FieldTypes),
+				Old: "numbers, truth values, null", New: "texts, or absent", Why: "a column has one type, and null is absent",
+				Count: n})
+		}
+	}
+}
+
+// take lets a column hold a value more.
+func (c *Column) take(a attribute) {
+	value := a.value
+	if value == "" || a.sort == literalField && value == "null" {
+		return
+	}
+	t, decimals := Text, 0
+	switch {
+	case a.sort == property:
+	case a.sort == literalField && (value == "true" || value == "false"):
+		t = Boolean
+	case a.sort != literalField || nav.IsNumber(value):
+		t, decimals = typeOf(value)
+	}
+	if a.sort == moment && t != Date && t != Time {
+		t = Text
+	}
+	c.Width = max(c.Width, len(value))
+	c.Decimals = max(c.Decimals, decimals)
+	switch {
+	case c.Type == Empty:
+		c.Type = t
+	case c.Type == t:
+	case (c.Type == Integer || c.Type == Decimal) && (t == Integer || t == Decimal):
+		c.Type = Decimal
+	default:
+		c.Type = Text
+	}
+}
+
+// typeOf says what a value is.
+func typeOf(value string) (t Type, decimals int) {
+	digits := strings.TrimPrefix(value, "-")
+	if digits == "" || len(digits) > 17 {
+		return timeOf(value), 0
+	}
+	whole, fraction, point := strings.Cut(digits, ".")
+	plain := func(s string) bool {
+		return s != "" && strings.IndexFunc(s, func(r rune) bool { return r < '0' || r > '9' }) < 0
+	}
+	if !plain(whole) || len(whole) > 1 && whole[0] == '0' || point && !plain(fraction) || len(whole)+len(fraction) > 15 {
+		return timeOf(value), 0
+	}
+	if point {
+		return Decimal, len(fraction)
+	}
+	return Integer, 0
+}
+
+func timeOf(value string) Type {
+	if len(value) < 10 || value[4] != '-' || value[7] != '-' {
+		return Text
+	}
+	_, mark, _, ok := nav.ParseTime([]byte(value), nil)
+	switch {
+	case !ok:
+		return Text
+	case mark == nav.Day:
+		return Date
+	case strings.HasSuffix(value, "Z"):
+		return Time
+	}
+	return Text
+}

@@ -1,0 +1,77 @@
+package layer
+
+import (
+	"math"
+	"slices"
+)
+
+// Position is a coordinate in the layer's system.
+type Position struct{ X, Y, Z float64 }
+
+// Feature is one item, or several that are parts of one: points are parts of one position each, a line has parts, an
+// area rings. Rings repeat their first position; outlines go counter-clockwise and holes clockwise (OGC 06-103r4,
+// 6.1.11). It holds until the next is visited.
+type Feature struct {
+	Parts  [][]Position
+	Outer  []bool   // which rings of an area are outlines; the others are holes of the one before
+	Values []string // as the columns; "" is absent
+}
+
+// HasZ says whether every position has a height.
+func (f *Feature) HasZ() bool {
+	return !slices.ContainsFunc(f.Parts, func(part []Position) bool {
+		return slices.ContainsFunc(part, func(p Position) bool { return math.IsNaN(p.Z) })
+	})
+}
+
+// Polygons gives the rings of each polygon of an area, its outline first.
+func (f *Feature) Polygons() (out [][][]Position) {
+	for i, ring := range f.Parts {
+		if f.Outer[i] {
+			out = append(out, nil)
+		}
+		n := len(out) - 1
+		out[n] = append(out[n], ring)
+	}
+	return
+}
+
+// Bounds grows around positions.
+type Bounds struct{ MinX, MinY, MaxX, MaxY, MinZ, MaxZ float64 }
+
+// NewBounds is around nothing.
+func NewBounds() Bounds {
+	inf := math.Inf(1)
+	return Bounds{inf, inf, -inf, -inf, inf, -inf}
+}
+
+// Add takes a position in.
+func (b *Bounds) Add(p Position) {
+	b.MinX, b.MaxX = min(b.MinX, p.X), max(b.MaxX, p.X)
+	b.MinY, b.MaxY = min(b.MinY, p.Y), max(b.MaxY, p.Y)
+	b.MinZ, b.MaxZ = min(b.MinZ, p.Z), max(b.MaxZ, p.Z)
+}
+
+// Join takes another in.
+func (b *Bounds) Join(o *Bounds) {
+	b.MinX, b.MaxX = min(b.MinX, o.MinX), max(b.MaxX, o.MaxX)
+	b.MinY, b.MaxY = min(b.MinY, o.MinY), max(b.MaxY, o.MaxY)
+	b.MinZ, b.MaxZ = min(b.MinZ, o.MinZ), max(b.MaxZ, o.MaxZ)
+}
+
+// AddAll takes the positions of parts in.
+func (b *Bounds) AddAll(parts [][]Position) {
+	for _, part := range parts {
+		for _, p := range part {
+			b.Add(p)
+		}
+	}
+}
+
+// SignedArea is the area of a closed ring, positive where it goes counter-clockwise.
+func SignedArea(ring []Position) (sum float64) {
+	for i := 1; i < len(ring); i++ {
+		sum += (ring[i-1].X-ring[0].X)*(ring[i].Y-ring[0].Y) - (ring[i].X-ring[0].X)*(ring[i-1].Y-ring[0].Y)
+	}
+	return sum / 2
+}

@@ -1,0 +1,59 @@
+package layer
+
+import (
+	"errors"
+	"fmt"
+	"strconv"
+	"strings"
+
+	"gyrolith/core/advice"
+	"gyrolith/core/format"
+	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/nav"
+)
+
+// Described finds the system that a file describes, by its number in the registry or by its definition; nil where it
+// says neither.
+func Described(org string, code int, definition string) (*crs.System, error) {
+	if code > 0 && (org == "" || strings.EqualFold(org, "EPSG")) {
+		if found, err := crs.Find(strconv.Itoa(code)); err == nil {
+			return found, nil
+		}
+	}
+	if definition == "" && code <= 0 {
+		return nil, nil
+	}
+	if definition == "" {
+		return nil, advice.Errorf(advice.NameSystemIn, "is in the system %d, which is not among those that are known", code)
+	}
+	found, err := crs.ParseWKT(definition)
+	if err != nil && !(errors.Is(err, crs.ErrNoShift) && found != nil) {
+		return nil, advice.Errorf(advice.NameSystemIn, "its coordinate system (%s %d) %w", org, code, err)
+	}
+	return found, nil
+}
+
+// SystemOf settles the system of what is read: the one that the user names, the one of the file, or WGS 84 where
+// neither says anything. It says so.
+func SystemOf(d *nav.Dataset, opt *format.ReadOptions, own *crs.System, where string) (*crs.System, error) {
+	switch {
+	case opt.System != nil:
+		if own != nil && own.String() != opt.System.String() {
+			d.Tell(nav.ProblemSystem, fmt.Sprintf("%s says %v, and the system that was named takes its place", where, own))
+		}
+		return opt.System, nil
+	case own == nil:
+		return nil, nil
+	}
+	if opt.Shift != nil {
+		own = own.WithShift(opt.Shift)
+	}
+	if own.Shift == nil {
+		return nil, advice.Errorf(advice.NameShiftIn, "is in %v, of which no datum shift to WGS 84 is known", own)
+	}
+	if !own.WGS84() {
+		d.Tell(nav.ProblemSystem, fmt.Sprintf("coordinates are in %v by %s: %s; %s; heights are not transformed", own,
+			where, own.Axes(), own.Accuracy()))
+	}
+	return own, nil
+}
