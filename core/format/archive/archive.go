@@ -5,15 +5,14 @@ package archive
 import (
 	"archive/zip"
 	"bytes"
-	"errors"
 	"fmt"
 	"io"
 	"path"
 	"slices"
 	"strings"
 
-	"gyrolith/core/advice"
 	"gyrolith/core/format"
+	"gyrolith/core/format/unpack"
 	"gyrolith/core/nav"
 )
 
@@ -35,7 +34,6 @@ var Among format.Formats
 const (
 	formatName  = "zip"
 	mostMembers = 10_000
-	smallMember = 1 << 20 // is unpacked whatever its ratio: short texts of few words pack very well
 )
 
 // beside are the extensions of files that belong to another of the same name.
@@ -48,7 +46,7 @@ func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	}
 	z, err := zip.NewReader(at, size)
 	if err != nil {
-		return nil, src.Fault("the zip archive is damaged or cut off (" + err.Error() + "): copy or fetch the file again")
+		return nil, src.Fault(unpack.Damaged(err))
 	}
 	if len(z.File) > mostMembers {
 		return nil, src.Fault(fmt.Sprintf("the archive has %d files, more than %d", len(z.File), mostMembers))
@@ -60,7 +58,7 @@ func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		}
 		return Among.ByName("kmz").Read(format.FromBytes(src.Path, whole), opt)
 	}
-	r := &reader{src: src, opt: opt, left: opt.Unpacked(), members: map[string]*zip.File{}, data: &nav.Dataset{}}
+	r := &reader{src: src, opt: opt, limits: unpack.NewLimits(src, opt), members: map[string]*zip.File{}, data: &nav.Dataset{}}
 	for _, f := range z.File {
 		r.members[strings.ToLower(f.Name)] = f
 	}
@@ -84,7 +82,7 @@ type reader struct {
 	src     *format.Source
 	opt     *format.ReadOptions
 	members map[string]*zip.File // by their names in small letters
-	left    int64                // bytes that may still be unpacked
+	limits  *unpack.Limits
 	data    *nav.Dataset
 	read    int
 	passed  []string
@@ -102,7 +100,7 @@ func (r *reader) member(f *zip.File) error {
 	if f.FileInfo().IsDir() || hidden(f.Name) || r.belongs(stem, ext) {
 		return nil
 	}
-	content, err := r.unpack(f)
+	content, err := r.limits.ReadAll(f)
 	if err != nil {
 		return err
 	}
@@ -110,7 +108,7 @@ func (r *reader) member(f *zip.File) error {
 	if ext == ".shp" {
 		for _, e := range beside {
 			if p := r.members[stem+e]; p != nil {
-				if parts[e], err = r.unpack(p); err != nil {
+				if parts[e], err = r.limits.ReadAll(p); err != nil {
 					return err
 				}
 			}
@@ -151,26 +149,4 @@ func group(d *nav.Dataset, name string) {
 			it.Group = name
 		}
 	})
-}
-
-// unpack gives the contents of a member within the limits, whatever the archive says of its size.
-func (r *reader) unpack(f *zip.File) ([]byte, error) {
-	in, err := f.Open()
-	if err != nil {
-		return nil, r.src.Fault(fmt.Sprintf("the archive's %q can't be unpacked: %v", f.Name, err))
-	}
-	defer in.Close()
-	most := min(r.left, max(r.opt.Ratio()*int64(max(f.CompressedSize64, 1)), smallMember))
-	content, err := io.ReadAll(io.LimitReader(in, most+1))
-	switch {
-	case err != nil && !errors.Is(err, io.EOF):
-		return nil, r.src.Fault(fmt.Sprintf("the archive's %q is damaged (%v): copy or fetch the file again", f.Name, err))
-	case int64(len(content)) > r.left:
-		return nil, r.src.FaultOf(advice.Errorf(advice.AllowUnpacked, "the archive unpacks to more than is allowed"))
-	case int64(len(content)) > most:
-		return nil, r.src.FaultOf(advice.Errorf(advice.AllowRatio,
-			"the archive's %q unpacks to more than %d times its size, as no data do", f.Name, r.opt.Ratio()))
-	}
-	r.left -= int64(len(content))
-	return content, nil
 }

@@ -11,8 +11,8 @@ import (
 	"slices"
 	"strings"
 
-	"gyrolith/core/advice"
 	"gyrolith/core/format"
+	"gyrolith/core/format/unpack"
 	"gyrolith/core/nav"
 	"gyrolith/core/symbol"
 )
@@ -35,9 +35,6 @@ var FormatKMZ = &format.Format{
 // keptAttachments is the most that is kept of the other files of an archive.
 const keptAttachments = 64 << 20
 
-// smallMember is unpacked whatever its ratio: short texts of few words pack very well.
-const smallMember = 1 << 20
-
 func readKMZ(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	at, size, err := src.ReaderAt(opt.Unpacked())
 	if err != nil {
@@ -46,8 +43,7 @@ func readKMZ(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) 
 	z, err := zip.NewReader(at, size)
 	if err != nil {
 		data := salvageKMZ(at, size, src, opt)
-		return data, &format.Error{Path: src.Path, Cut: data != nil, Msg: "the zip archive is damaged or cut off (" +
-			err.Error() + "): copy or fetch the file again"}
+		return data, &format.Error{Path: src.Path, Cut: data != nil, Msg: unpack.Damaged(err)}
 	}
 	members := slices.DeleteFunc(slices.Clone(z.File), func(f *zip.File) bool { return f.FileInfo().IsDir() })
 	for _, f := range members {
@@ -57,19 +53,12 @@ func readKMZ(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) 
 				f.Name))
 		}
 	}
-	left := opt.Unpacked()
-	open := func(f *zip.File) (io.ReadCloser, error) {
-		in, err := f.Open()
-		if err != nil {
-			return nil, src.Fault(fmt.Sprintf("member %q: %v", f.Name, err))
-		}
-		return &bounded{in, &left, 0, int64(f.CompressedSize64), opt.Ratio(), src, f.Name}, nil
-	}
-	root := rootMember(members, open)
+	limits := unpack.NewLimits(src, opt)
+	root := rootMember(members, limits)
 	if root == nil {
 		return nil, src.Fault("the zip archive holds no KML document")
 	}
-	in, err := open(root)
+	in, err := limits.Open(root)
 	if err != nil {
 		return nil, err
 	}
@@ -88,16 +77,10 @@ func readKMZ(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) 
 			data.Note(nav.ProblemLeftOut, "a file in the archive is too large to be kept and was left out", 0, 0)
 			continue
 		}
-		in, err := open(f)
-		if err != nil {
-			return data, err
-		}
 		if symbol.OfIcon(strings.TrimPrefix(f.Name, folder)) != "" { // ours, which is drawn anew
-			in.Close()
 			continue
 		}
-		content, err := io.ReadAll(in)
-		in.Close()
+		content, err := limits.ReadAll(f)
 		if err != nil {
 			return data, err
 		}
@@ -129,8 +112,7 @@ func salvageKMZ(at io.ReaderAt, size int64, src *format.Source, opt *format.Read
 			if method == zip.Deflate {
 				in = flate.NewReader(in)
 			}
-			left := opt.Unpacked()
-			limited := &bounded{io.NopCloser(in), &left, 0, max(size-body, 1), opt.Ratio(), src, string(name)}
+			limited := unpack.NewLimits(src, opt).Bound(io.NopCloser(in), max(size-body, 1), string(name))
 			data, _ := readFrom(endsAtFault{limited}, -1, src.Path+":"+string(name), opt)
 			return data
 		}
@@ -155,7 +137,7 @@ func (r endsAtFault) Read(b []byte) (int, error) {
 
 // rootMember finds the document: the first file that is KML by its content, doc.kml and those high up before
 // the others.
-func rootMember(members []*zip.File, open func(*zip.File) (io.ReadCloser, error)) *zip.File {
+func rootMember(members []*zip.File, limits *unpack.Limits) *zip.File {
 	order := slices.Clone(members)
 	weight := func(f *zip.File) int {
 		w := 4 * strings.Count(f.Name, "/")
@@ -169,7 +151,7 @@ func rootMember(members []*zip.File, open func(*zip.File) (io.ReadCloser, error)
 	}
 	slices.SortStableFunc(order, func(a, b *zip.File) int { return weight(a) - weight(b) })
 	for _, f := range order {
-		in, err := open(f)
+		in, err := limits.Open(f)
 		if err != nil {
 			continue
 		}
@@ -181,33 +163,6 @@ func rootMember(members []*zip.File, open func(*zip.File) (io.ReadCloser, error)
 		}
 	}
 	return nil
-}
-
-// bounded stops unpacking at the limits, whatever the archive says of its sizes.
-type bounded struct {
-	io.ReadCloser
-	left   *int64
-	read   int64
-	packed int64
-	ratio  int64
-	src    *format.Source
-	name   string
-}
-
-func (b *bounded) Read(p []byte) (int, error) {
-	n, err := b.ReadCloser.Read(p)
-	b.read += int64(n)
-	*b.left -= int64(n)
-	switch {
-	case *b.left < 0:
-		return 0, b.src.FaultOf(advice.Errorf(advice.AllowUnpacked, "the archive unpacks to more than is allowed"))
-	case b.read > smallMember && b.read > b.ratio*max(b.packed, 1):
-		return 0, b.src.FaultOf(advice.Errorf(advice.AllowRatio,
-			"the archive's %q unpacks to more than %d times its size, as no data do", b.name, b.ratio))
-	case err != nil && err != io.EOF:
-		return n, b.src.Fault(fmt.Sprintf("the archive's %q is damaged (%v): copy or fetch the file again", b.name, err))
-	}
-	return n, err
 }
 
 func writeKMZ(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Written, error) {
