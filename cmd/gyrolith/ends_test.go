@@ -216,10 +216,8 @@ func TestStowTellsWhatFilesLose(t *testing.T) {
 		`"coordinates":[[11.3,-47.6,30],[11.31,-47.6,31]]}}`)
 	f.refuses(3, "would not show all of this", "stow", "part.geojson", "--unit", "kml-file", "--card", "card", "--strict",
 		"--quiet")
-	if r := f.must("stow", "part.geojson", "--unit", "kml-file", "--card", "card"); !strings.Contains(
-		r.err,
-		"height references",
-	) {
+	if r := f.must("stow", "part.geojson", "--unit", "kml-file", "--card", "card"); !strings.Contains(r.err,
+		"height references") {
 		t.Errorf("it is not said that the reference of heights is lost:\n%s", r.err)
 	}
 	f.put("titled.gpx", `<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><metadata>`+

@@ -146,15 +146,11 @@ func (c *comparison) fields(at holds.Place, name string, a, b []nav.Field) {
 				keys = append(keys, e.New)
 			}
 		}
-		j := slices.IndexFunc(
-			left,
-			func(g nav.Field) bool { return slices.Contains(keys, g.Key) && sameValue(f.Value, g.Value) },
-		)
+		j := slices.IndexFunc(left,
+			func(g nav.Field) bool { return slices.Contains(keys, g.Key) && sameValue(f.Value, g.Value) })
 		if j < 0 {
-			j = slices.IndexFunc(
-				left,
-				func(g nav.Field) bool { return slices.Contains(keys, g.Key) && trimmed(f.Value) == trimmed(g.Value) },
-			)
+			j = slices.IndexFunc(left,
+				func(g nav.Field) bool { return slices.Contains(keys, g.Key) && trimmed(f.Value) == trimmed(g.Value) })
 			if j >= 0 {
 				c.add(at, holds.Blanks, name, f.Value, left[j].Value)
 			}
@@ -266,10 +262,8 @@ func (c *comparison) track(a *nav.Track, tracks *[]nav.Track, pairs map[*nav.Who
 		if a.Len() == 0 || b.Len() == 0 {
 			return a.Len() == b.Len()
 		}
-		return slices.ContainsFunc(
-			a.Segments,
-			func(s nav.Segment) bool { return near(&s.Points[0], &b.Segments[0].Points[0]) },
-		)
+		return slices.ContainsFunc(a.Segments,
+			func(s nav.Segment) bool { return near(&s.Points[0], &b.Segments[0].Points[0]) })
 	})
 	if j < 0 {
 		c.missing(holds.Track, a.Name, a.Len())

@@ -33,32 +33,9 @@ var awkward = []string{
 }
 
 // fieldKeys are keys that formats use themselves, or take for something else.
-var fieldKeys = []string{
-	"depth",
-	"observer",
-	"name",
-	"description",
-	"group",
-	"kind",
-	"symbol",
-	"type",
-	"comment",
-	"Notes",
-	"ele",
-	"time",
-	"date",
-	"id",
-	"lat",
-	"line",
-	"speed",
-	"floor",
-	"leg geometryType",
-	"colour",
-	"x",
-	"fid",
-	"segment",
-	"ns",
-}
+var fieldKeys = []string{"depth", "observer", "name", "description", "group", "kind", "symbol", "type", "comment",
+	"Notes", "ele", "time", "date", "id", "lat", "line", "speed", "floor", "leg geometryType", "colour", "x", "fid",
+	"segment", "ns"}
 
 // generator makes datasets in which some properties are used.
 type generator struct {

@@ -164,15 +164,8 @@ func (j *judge) check(v *variant, label string, before, after *nav.Dataset, ledg
 	}
 	for k := range ledger {
 		if e := &ledger[k]; !told[k] && e.Loss && !e.Asked {
-			j.fault(
-				"lost "+e.KindWord+string(e.What),
-				"%s: said to be lost, and is not: %s %q: %s: %s",
-				label,
-				e.KindWord,
-				e.Name,
-				e.What,
-				e.Why,
-			)
+			j.fault("lost "+e.KindWord+string(e.What), "%s: said to be lost, and is not: %s %q: %s: %s", label, e.KindWord,
+				e.Name, e.What, e.Why)
 		}
 	}
 }

@@ -58,7 +58,8 @@ func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		}
 		return Among.ByName("kmz").Read(format.FromBytes(src.Path, whole), opt)
 	}
-	r := &reader{src: src, opt: opt, limits: unpack.NewLimits(src, opt), members: map[string]*zip.File{}, data: &nav.Dataset{}}
+	r := &reader{src: src, opt: opt, limits: unpack.NewLimits(src, opt), members: map[string]*zip.File{},
+		data: &nav.Dataset{}}
 	for _, f := range z.File {
 		r.members[strings.ToLower(f.Name)] = f
 	}

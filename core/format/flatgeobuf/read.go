@@ -27,8 +27,7 @@ type reader struct {
 	count    uint64
 	size     uint64 // the children of a node of the index; 0 is no index
 	columns  *columns
-	order    int // the column of the order that the items had; -1 is none
-	orders   [4][]int64
+	orders   [4][]int64 // that the items had, by kind
 	buf      bytes.Buffer
 }
 
@@ -172,10 +171,9 @@ func (r *reader) header(h table) (*crs.System, error) {
 	r.d.Meta.Name, r.d.Meta.Desc = h.string(headerTitle), h.string(headerDescription)
 	r.columns = columnsOf(&h, headerColumns)
 	var metadata struct{ Gyrolith map[string]string }
-	r.order = -1
 	if json.Unmarshal([]byte(h.string(headerMetadata)), &metadata) == nil {
 		if name := metadata.Gyrolith[orderKey]; name != "" {
-			r.order = r.columns.take(name)
+			r.columns.takeOrder(name)
 		}
 	}
 	if r.opt.System != nil {
@@ -204,7 +202,7 @@ func (r *reader) feature(b []byte, record int) error {
 		if c.builder == nil {
 			c.builder = layer.NewBuilder(r.d, r.opt, r.system, c.titles, c.numbers)
 			c.builder.Wholes = &r.wholes
-			if r.order >= 0 {
+			if r.columns.ordered >= 0 {
 				c.builder.Exact()
 			}
 		}
@@ -228,7 +226,7 @@ func (r *reader) feature(b []byte, record int) error {
 	if err != nil {
 		return fmt.Errorf("feature %d: %w", record, err)
 	}
-	if r.order >= 0 {
+	if r.columns.ordered >= 0 {
 		for kind, n := range r.d.Counts() {
 			for range n - before[kind] {
 				r.orders[kind] = append(r.orders[kind], r.columns.order)
@@ -240,7 +238,7 @@ func (r *reader) feature(b []byte, record int) error {
 
 // arrange brings the items of a file of our own back into their order.
 func (r *reader) arrange() {
-	if r.order < 0 || r.columns == nil {
+	if r.columns == nil || r.columns.ordered < 0 {
 		return
 	}
 	r.d.Waypoints = arranged(r.d.Waypoints, r.orders[nav.Waypoints])

@@ -17,11 +17,10 @@ import (
 type columns struct {
 	names   []string
 	types   []byte
-	at      []int // where the values of a column stand among those of the builder; -1 is nowhere
 	titles  []string
 	numbers []bool
 	builder *layer.Builder
-	ordered int   // the column of the order
+	ordered int   // the column of the order, which is the last; -1 is none
 	order   int64 // of the feature that was read last
 	values  []string
 }
@@ -31,22 +30,17 @@ func columnsOf(t *table, slot int) *columns {
 	for _, column := range t.tables(slot) {
 		name, typ := column.string(columnName), column.byte(columnType)
 		c.names, c.types = append(c.names, name), append(c.types, typ)
-		c.at = append(c.at, len(c.titles))
 		c.titles = append(c.titles, name)
 		c.numbers = append(c.numbers, typ <= typeDouble)
 	}
 	return c
 }
 
-// take makes a column the one of the order; -1 is none of that name.
-func (c *columns) take(name string) int {
-	i := slices.Index(c.names, name)
-	if i < 0 || c.types[i] != typeLong || i != len(c.names)-1 {
-		return -1
+// takeOrder makes the last column the one of the order, if that is its name and it holds numbers.
+func (c *columns) takeOrder(name string) {
+	if i := len(c.names) - 1; i >= 0 && c.names[i] == name && c.types[i] == typeLong {
+		c.ordered, c.titles, c.numbers = i, c.titles[:i], c.numbers[:i]
 	}
-	c.ordered, c.at[i] = i, -1
-	c.titles, c.numbers = c.titles[:i], c.numbers[:i]
-	return i
 }
 
 // parse reads the values of a feature as texts; "" is absent.
@@ -69,7 +63,7 @@ func (c *columns) parse(b []byte, d *nav.Dataset, record int) ([]string, error) 
 		case c.types[i] == typeBinary:
 			d.Note(nav.ProblemLeftOut, fmt.Sprintf("binary data in the column %s were left out", c.names[i]), record, 0)
 		default:
-			c.values[c.at[i]] = text
+			c.values[i] = text
 		}
 	}
 	return c.values, nil

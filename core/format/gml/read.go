@@ -158,24 +158,9 @@ func (r *reader) property(g *shape) (string, error) {
 	}
 }
 
-var geometries = []string{
-	"Point",
-	"LineString",
-	"Curve",
-	"LinearRing",
-	"Polygon",
-	"Surface",
-	"MultiPoint",
-	"MultiCurve",
-	"MultiLineString",
-	"MultiSurface",
-	"MultiPolygon",
-	"MultiGeometry",
-	"CompositeCurve",
-	"CompositeSurface",
-	"Solid",
-	"OrientableCurve",
-}
+var geometries = []string{"Point", "LineString", "Curve", "LinearRing", "Polygon", "Surface", "MultiPoint",
+	"MultiCurve", "MultiLineString", "MultiSurface", "MultiPolygon", "MultiGeometry", "CompositeCurve",
+	"CompositeSurface", "Solid", "OrientableCurve"}
 
 func isGeometry(local string) bool { return slices.Contains(geometries, local) }
 

@@ -26,21 +26,8 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 		)
 	}
 	w := &writer{Writer: xmlwrite.New(out)}
-	w.Open(
-		"sf:FeatureCollection",
-		"xmlns:sf",
-		spaceSF,
-		"xmlns:gml",
-		spaceGML32,
-		"xmlns:g",
-		spaceOwn,
-		"xmlns:xsi",
-		spaceXSI,
-		"xmlns:xs",
-		spaceSchema,
-		"gml:id",
-		"features",
-	)
+	w.Open("sf:FeatureCollection", "xmlns:sf", spaceSF, "xmlns:gml", spaceGML32, "xmlns:g", spaceOwn, "xmlns:xsi",
+		spaceXSI, "xmlns:xs", spaceSchema, "gml:id", "features")
 	for _, l := range layers {
 		names := names(l)
 		err := l.Each(func(f *layer.Feature) error {

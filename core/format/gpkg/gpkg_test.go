@@ -324,10 +324,8 @@ func TestAppendToOthers(t *testing.T) {
 	}
 	// Written anew, the layer is one again, and its time of change is the data's.
 	_, db = written(t, more, &format.WriteOptions{})
-	if got := ask(t, db, "SELECT table_name, last_change FROM gpkg_contents"); !strings.HasPrefix(
-		got,
-		"wells, old 2001-09-09",
-	) {
+	if got := ask(t, db, "SELECT table_name, last_change FROM gpkg_contents"); !strings.HasPrefix(got,
+		"wells, old 2001-09-09") {
 		t.Errorf("%s", got)
 	}
 }

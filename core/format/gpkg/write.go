@@ -517,11 +517,8 @@ func heights(l *layer.Layer) int {
 func (p *pack) allowHeights(table string, l *layer.Layer) error {
 	_, err := p.tx.Exec("UPDATE gpkg_geometry_columns SET z = 2 WHERE table_name = ? AND z != ?", table, heights(l))
 	if err == nil {
-		_, err = p.tx.Exec(
-			"UPDATE gpkg_contents SET last_change = max(last_change, ?) WHERE table_name = ?",
-			p.changed,
-			table,
-		)
+		_, err = p.tx.Exec("UPDATE gpkg_contents SET last_change = max(last_change, ?) WHERE table_name = ?", p.changed,
+			table)
 	}
 	return err
 }

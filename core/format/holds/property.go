@@ -67,10 +67,8 @@ var words = [count]struct{ one, many string }{
 	TimePrecision: {"precision of the time", "precision of times"}, Speed: {"speed", "speeds"},
 	Course: {"course", "courses"}, FixQuality: {"quality of the fix", "quality of fixes"},
 	Readings: {"readings", "readings"}, Details: {"details", "details"}, Empty: {"item without points", ""},
-	OnePoint: {
-		"line of one point",
-		"",
-	}, Segments: {"several segments", ""}, Parts: {"part of a feature", "parts of features"},
+	OnePoint: {"line of one point", ""}, Segments: {"several segments", ""},
+	Parts: {"part of a feature", "parts of features"},
 	Holes: {"holes", "holes"}, Title: {"title", ""}, Author: {"author", ""}, Copyright: {"copyright and licence", ""},
 	Keywords: {"keywords", ""}, Attachments: {"attached files", ""},
 }

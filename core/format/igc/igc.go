@@ -326,13 +326,8 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Writt
 		return out
 	}
 	w := bufio.NewWriter(out)
-	fmt.Fprintf(
-		w,
-		"AXXXGYR\r\nC000000000000%s0001%02d%s\r\n",
-		day,
-		max(len(r.Points)-2, 0)%100,
-		named(holds.Route, r.Name, lineMost-25),
-	)
+	fmt.Fprintf(w, "AXXXGYR\r\nC000000000000%s0001%02d%s\r\n", day, max(len(r.Points)-2, 0)%100,
+		named(holds.Route, r.Name, lineMost-25))
 	fmt.Fprint(w, "C0000000N00000000ETAKEOFF\r\n")
 	for i := range r.Points {
 		fmt.Fprintf(w, "C%s%s\r\n", coordinates(&r.Points[i].Point), named(holds.RoutePoint, r.Points[i].Name, lineMost-18))

@@ -318,10 +318,8 @@ func (r *reader) mark(kind byte, c *cursor) (err error) {
 	}
 	if kind != recMark1 {
 		if v := c.i32(); v != noValue {
-			w.Fields = append(
-				w.Fields,
-				nav.Field{Key: "depth", Value: string(nav.AppendShort(nil, float64(v)/100, 2)), Literal: true},
-			)
+			w.Fields = append(w.Fields,
+				nav.Field{Key: "depth", Value: string(nav.AppendShort(nil, float64(v)/100, 2)), Literal: true})
 		}
 		c.height(&w.Point)
 	}

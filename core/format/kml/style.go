@@ -110,12 +110,8 @@ func (r *reader) sharedStyle() error {
 	id := r.AttrString("id")
 	if id == "" {
 		line, col := r.Pos()
-		r.data.Note(
-			nav.ProblemStyles,
-			"a style of a folder without an id, which no placemark can have, was left out",
-			line,
-			col,
-		)
+		r.data.Note(nav.ProblemStyles, "a style of a folder without an id, which no placemark can have, was left out",
+			line, col)
 		return r.Skip()
 	}
 	st, err := r.style()

@@ -57,12 +57,8 @@ func declare(noun string, time holds.Step) func(*format.WriteOptions) *holds.Dec
 			holds.Area:       parts.And((row.Whole() & holds.SetOf(holds.Height, holds.Time, holds.TimePrecision)).List()...),
 		}
 		if fields != nil {
-			c.Holds[holds.TrackPoint] = c.Holds[holds.TrackPoint].But(
-				holds.Speed,
-				holds.Course,
-				holds.FixQuality,
-				holds.Readings,
-			)
+			c.Holds[holds.TrackPoint] = c.Holds[holds.TrackPoint].But(holds.Speed, holds.Course,
+				holds.FixQuality, holds.Readings)
 		}
 		return c
 	}

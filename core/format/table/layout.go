@@ -309,10 +309,8 @@ func (f *found) rest(rows [][]string) {
 // geometric says whether the column of positions holds geometries, which are in any system.
 func (f *found) geometric(rows [][]string) bool {
 	i := f.at["position"][0]
-	return slices.ContainsFunc(
-		rows[f.header+1:],
-		func(cells []string) bool { return i < len(cells) && looksGeometric(cells[i]) },
-	)
+	return slices.ContainsFunc(rows[f.header+1:],
+		func(cells []string) bool { return i < len(cells) && looksGeometric(cells[i]) })
 }
 
 // settle decides where the coordinates are, and in which system.

@@ -57,19 +57,8 @@ type sheet struct {
 }
 
 // optional are the columns that are written where some row has a value for them.
-var optional = []string{
-	"height",
-	"time",
-	"line",
-	"item",
-	"segment",
-	"group",
-	"symbol",
-	"colour",
-	"description",
-	"comment",
-	"type",
-}
+var optional = []string{"height", "time", "line", "item", "segment", "group", "symbol", "colour", "description",
+	"comment", "type"}
 
 // layout is the table that is written: the one that is asked for, or one with a column for all that the data have.
 // TimeTitle is the title of the column of times.

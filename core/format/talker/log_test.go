@@ -145,21 +145,8 @@ func TestVessels(t *testing.T) {
 	}
 	static := message(append([][2]int{{5, 6}, {0, 2}, {234567, 30}, {0, 2}, {0, 30}, {0, 42}}, append(letters("SORREL"),
 		[2]int{0, 8}, [2]int{0, 184})...)...)
-	station := message(
-		[2]int{4, 6},
-		[2]int{0, 2},
-		[2]int{1, 30},
-		[2]int{2026, 14},
-		[2]int{3, 4},
-		[2]int{14, 5},
-		[2]int{5, 5},
-		[2]int{30, 6},
-		[2]int{0, 6},
-		[2]int{1, 1},
-		[2]int{at(181), 28},
-		[2]int{at(91), 27},
-		[2]int{0, 30},
-	)
+	station := message([2]int{4, 6}, [2]int{0, 2}, [2]int{1, 30}, [2]int{2026, 14}, [2]int{3, 4}, [2]int{14, 5},
+		[2]int{5, 5}, [2]int{30, 6}, [2]int{0, 6}, [2]int{1, 1}, [2]int{at(181), 28}, [2]int{at(91), 27}, [2]int{0, 30})
 	text := Sentence("AIVDM,1,1,,A,"+station+",0") +
 		Sentence("AIVDM,2,1,3,B,"+static[:40]+",0") + Sentence("AIVDM,2,2,3,B,"+static[40:]+",0") +
 		Sentence("AIVDM,1,1,,A,"+classA(234567, -47.6, 11.3, 85, 2715, 270)+",0") +
