@@ -77,9 +77,7 @@ func (t *Target) Params() param.Table {
 		t.System.ShiftParams("the coordinate system"),
 		param.Switch("track-points", &t.TrackPoints,
 			"write the points of tracks to a layer as points, with time, height, speed and course"),
-		param.Func(
-			"stamp",
-			"TIME",
+		param.Func("stamp", "TIME",
 			"note this `TIME` of writing, or now, in formats that have one (otherwise the data's own)",
 			func(text string) error {
 				if text == "now" {
@@ -89,8 +87,7 @@ func (t *Target) Params() param.Table {
 				ns, err := nav.ParseMoment(text, nil, false)
 				t.Stamp = time.Unix(0, ns)
 				return err
-			},
-		),
+			}),
 		unitName,
 		param.Count("card-version", &t.CardVersion, 1, 99, "VERSION", "the `VERSION` of the unit's cards, for older units"),
 	)...).In("Writing")

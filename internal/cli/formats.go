@@ -107,19 +107,14 @@ func (f *formatsJob) one(word string) error {
 		rows = append(rows, cells)
 	}
 	f.out.Table("", columns, rows)
-	var of [2][]string
-	for _, r := range table.File {
-		i := 0
-		if r.Cells[0] == holds.Lost {
-			i = 1
-		}
-		of[i] = append(of[i], r.Property)
-	}
-	for i, label := range []string{"of the file", "not of the file"} {
-		if len(of[i]) > 0 {
-			f.out.Printf("%s: %s\n", f.out.Paint(console.Bold, label), strings.Join(of[i], ", "))
+	say := func(label string, properties []string) {
+		if len(properties) > 0 {
+			f.out.Printf("%s: %s\n", f.out.Paint(console.Bold, label), strings.Join(properties, ", "))
 		}
 	}
+	held, lost := table.OfFile()
+	say("of the file", held)
+	say("not of the file", lost)
 	for _, n := range table.Notes {
 		f.out.Printf("%s\n", n)
 	}

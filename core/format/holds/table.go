@@ -128,6 +128,18 @@ func (c *Declaration) numbers() (out []string) {
 	return
 }
 
+// OfFile lists what is held of a file as a whole, and what isn't.
+func (t *Table) OfFile() (held, lost []string) {
+	for _, r := range t.File {
+		if r.Cells[0] == Lost {
+			lost = append(lost, r.Property)
+		} else {
+			held = append(held, r.Property)
+		}
+	}
+	return
+}
+
 // Markdown writes the table for the documentation.
 func (t *Table) Markdown() string {
 	var b strings.Builder
@@ -139,20 +151,13 @@ func (t *Table) Markdown() string {
 	for _, r := range t.Items {
 		b.WriteString("| " + r.Property + " | " + strings.Join(r.Cells, " | ") + " |\n")
 	}
-	var yes, no []string
-	for _, r := range t.File {
-		if r.Cells[0] == Lost {
-			no = append(no, r.Property)
-		} else {
-			yes = append(yes, r.Property)
-		}
-	}
+	held, lost := t.OfFile()
 	b.WriteString("\n")
-	if len(yes) > 0 {
-		b.WriteString("- of the file: " + strings.Join(yes, ", ") + "\n")
+	if len(held) > 0 {
+		b.WriteString("- of the file: " + strings.Join(held, ", ") + "\n")
 	}
-	if len(no) > 0 {
-		b.WriteString("- not of the file: " + strings.Join(no, ", ") + "\n")
+	if len(lost) > 0 {
+		b.WriteString("- not of the file: " + strings.Join(lost, ", ") + "\n")
 	}
 	for _, n := range t.Notes {
 		b.WriteString("- " + n + "\n")

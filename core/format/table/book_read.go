@@ -79,6 +79,10 @@ func readXLSX(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		sheets = sheets[i : i+1]
 	}
 	d := &nav.Dataset{}
+	if size > mostMerged {
+		d.Tell(nav.ProblemSheets, "merged cells are not looked for in a workbook of more than 32 MiB: only the first of "+
+			"those that one covers has its value")
+	}
 	var first error
 	read := 0
 	for _, sheet := range sheets {

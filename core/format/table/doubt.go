@@ -305,12 +305,6 @@ func (r *reader) partedDecimals(cells [][]byte) string {
 	if first != r.at["lat"][0] {
 		lat, lon = lon, lat
 	}
-	return fmt.Sprintf(
-		"the row has %d cells under %d titles; with decimal commas it would be latitude %s and longitude %s: "+
-			"write decimals with a point, or separate the cells with semicolons",
-		len(cells),
-		len(r.titles),
-		lat,
-		lon,
-	)
+	return fmt.Sprintf("the row has %d cells under %d titles; with decimal commas it would be latitude %s and longitude "+
+		"%s: write decimals with a point, or separate the cells with semicolons", len(cells), len(r.titles), lat, lon)
 }
