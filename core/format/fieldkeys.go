@@ -13,6 +13,7 @@ type FieldKeys struct {
 
 	data    *nav.Dataset
 	taken   map[string]bool
+	judged  map[string]bool // what reserved said of a key, since datasets repeat few keys many times
 	all     map[string]bool // of the dataset; made when it is needed
 	renamed map[occurrence]string
 	Ledger  nav.Ledger // what was renamed, each key once
@@ -26,7 +27,7 @@ type occurrence struct {
 
 // NewFieldKeys names fields beside properties whose words are given; case does not count.
 func NewFieldKeys(d *nav.Dataset, properties ...string) *FieldKeys {
-	k := &FieldKeys{data: d, taken: map[string]bool{}, renamed: map[occurrence]string{}}
+	k := &FieldKeys{data: d, taken: map[string]bool{}, judged: map[string]bool{}, renamed: map[occurrence]string{}}
 	for _, p := range properties {
 		k.taken[strings.ToLower(p)] = true
 	}
@@ -54,7 +55,12 @@ func (k *FieldKeys) Names(fields []nav.Field) []string {
 }
 
 func (k *FieldKeys) reserved(key string) bool {
-	return k.taken[strings.ToLower(key)] || k.Reserve != nil && k.Reserve(key)
+	is, known := k.judged[key]
+	if !known {
+		is = k.taken[strings.ToLower(key)] || k.Reserve != nil && k.Reserve(key)
+		k.judged[key] = is
+	}
+	return is
 }
 
 // Clash says whether some field of an item can't have its own key.
