@@ -13,7 +13,7 @@ import (
 // are items.
 var Columns = []string{"kind", "name", "lat", "lon", "position", "easting", "northing", "zone", "height", "depth",
 	"time", "symbol", "colour", "description", "comment", "type",
-	"group", "line", "item", "segment", "number", "speed", "course", "points", "length", "first", "last"}
+	"group", "item id", "line", "item", "segment", "number", "speed", "course", "points", "length", "first", "last"}
 
 // IsColumn says whether a word names what a column can hold.
 func IsColumn(word string) bool {

@@ -60,6 +60,7 @@ func ownOff(word string, at func(*nav.Item) *bool) ownWord {
 
 // ownWords are all that the extension can say of an item, but for its links and fields.
 var ownWords = []ownWord{
+	ownText("id", holds.ID, func(it *nav.Item) *string { return &it.ID }),
 	ownText("name", holds.Name, func(it *nav.Item) *string { return &it.Name }),
 	ownText("comment", holds.Comment, func(it *nav.Item) *string { return &it.Comment }),
 	ownText("desc", holds.Description, func(it *nav.Item) *string { return &it.Desc }),

@@ -4,8 +4,12 @@ package input
 import (
 	"context"
 	"errors"
+	"fmt"
 	"io"
+	"maps"
 	"runtime"
+	"slices"
+	"strings"
 	"time"
 
 	"golang.org/x/sync/errgroup"
@@ -24,6 +28,7 @@ type Reading struct {
 	Salvage  bool   // of a file that is cut off, take what is complete
 	Options  format.ReadOptions
 	Take     nav.Selection
+	Key      string           // the field that is an item's identity; "" is the source's own
 	Fixes    string           // the path of known fixes; "" is none
 	System   reference.Choice // of tables and layers that do not say it
 	Watching func(*format.Source) (stop func())
@@ -105,10 +110,42 @@ func (r *Reading) From(src *format.Source) (*format.Loaded, error) {
 	if err != nil {
 		return nil, err
 	}
+	if r.Key != "" {
+		if err := identify(in, r.Key); err != nil {
+			return nil, err
+		}
+	}
 	if err := r.Take.Apply(in.Data); err != nil && !errors.Is(err, nav.ErrNothing) {
 		return nil, err
 	}
 	return in, nil
+}
+
+// identify takes the identities of items from a field, or from what a table's column of that title was taken for.
+func identify(in *format.Loaded, key string) error {
+	found, keys := false, map[string]bool{}
+	in.Data.Each(func(_ nav.Kind, it *nav.Item) {
+		for i := range it.Fields {
+			keys[it.Fields[i].Key] = true
+		}
+		v, ok := nav.Get(it.Fields, key)
+		if !ok && key == "name" {
+			v, ok = it.Name, it.Name != ""
+		}
+		if found = found || ok; ok {
+			it.ID = v
+		}
+	})
+	if found || in.Data.Counts() == [4]int{} {
+		return nil
+	}
+	msg := fmt.Sprintf("no item has a field %q to be its key", key)
+	if names := slices.Sorted(maps.Keys(keys)); len(names) > 0 {
+		msg += "; there are " + strings.Join(names[:min(len(names), 12)], ", ") + ", and name"
+	} else {
+		msg += "; items have no fields, and the key name takes their names"
+	}
+	return &format.Error{Path: in.Path, Msg: msg}
 }
 
 // LoadAll reads files on every core, in their order. A file that fails leaves nil in its place, and its error is among

@@ -55,6 +55,8 @@ func (r *Reading) Params() param.Table {
 			func(text string) (err error) { r.Options.Columns, err = format.ParseColumns(text); return }),
 		system,
 		param.Text("sheet", &r.Options.Sheet, "SHEET", "only this `SHEET` of a workbook, or layer, by name or number"),
+		param.Text("key", &r.Key, "FIELD",
+			"the `FIELD` whose value is an item's identity, which lasts when its name or place changes"),
 		param.Text("line-by", &r.Options.LineBy, "COLUMN",
 			"the `COLUMN` of a table that names or numbers lines, which become routes or tracks"),
 	}, append(r.System.ShiftParams("the coordinate system"),

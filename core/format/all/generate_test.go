@@ -117,6 +117,9 @@ func (g *generator) ring(size float64) []nav.Point {
 func (g *generator) give(it *nav.Item, p holds.Property) bool {
 	st := &it.Style
 	switch p {
+	case holds.ID:
+		g.n++
+		it.ID = fmt.Sprintf([]string{"m%d", "%d", "Marks/%d", "a b%d"}[g.IntN(4)], g.n)
 	case holds.Name:
 		it.Name = g.text()
 	case holds.Comment:

@@ -387,6 +387,9 @@ func (r *reader) object(parent string) error {
 			return err
 		}
 		k := nav.Kept{Format: "geojson", Where: name, Text: string(v)}
+		if name == "id" && f.typ != "FeatureCollection" && !(parent == "" && collection) && f.identify(v) {
+			return nil
+		}
 		if parent == "" && (collection || f.typ == "FeatureCollection") {
 			r.data.Meta.Kept = append(r.data.Meta.Kept, k)
 		} else {
@@ -479,4 +482,22 @@ func (r *reader) properties(f *feature) error {
 		f.Fields = append(f.Fields, nav.Field{Key: name, Value: string(v), Literal: true})
 		return err
 	})
+}
+
+// numericID is what is kept of an id that is a number and no text.
+const numericID = "numeric id"
+
+// identify takes the id of a feature (RFC 7946, 3.2): a text or a number. It says whether it is one.
+func (f *feature) identify(v jsontext.Value) bool {
+	switch v.Kind() {
+	case '"':
+		text, err := jsontext.AppendUnquote(nil, v)
+		f.ID = string(text)
+		return err == nil && f.ID != ""
+	case '0':
+		f.ID = string(v)
+		f.Kept = append(f.Kept, nav.Kept{Format: "geojson", Where: numericID, Free: true})
+		return true
+	}
+	return false
 }

@@ -139,9 +139,12 @@ func (w *writer) feature(t *thing, geometry func()) {
 	w.count++
 	w.flush(128 << 10)
 	w.buf = append(w.buf, `{"type":"Feature"`...)
-	for _, k := range item.Kept {
-		if k.Format == "geojson" && k.Where == "id" {
-			w.buf = append(append(w.buf, `,"id":`...), k.Text...)
+	if item.ID != "" {
+		w.buf = append(w.buf, `,"id":`...)
+		if slices.ContainsFunc(item.Kept, func(k nav.Kept) bool { return k.Format == "geojson" && k.Where == numericID }) {
+			w.buf = append(w.buf, item.ID...)
+		} else {
+			w.buf = appendText(w.buf, item.ID)
 		}
 	}
 	w.buf = append(w.buf, `,"properties":`...)
@@ -165,7 +168,7 @@ func (w *writer) feature(t *thing, geometry func()) {
 	w.buf = append(w.buf, '}')
 	w.ownMember(t)
 	for _, k := range item.Kept {
-		if k.Format == "geojson" && k.Where != "id" {
+		if k.Format == "geojson" && k.Where != numericID {
 			w.buf = append(append(appendText(append(w.buf, ','), k.Where), ':'), k.Text...)
 		}
 	}
@@ -173,7 +176,7 @@ func (w *writer) feature(t *thing, geometry func()) {
 }
 
 // said are the properties of an item that are ordinary ones of a feature; our own member says the others.
-var said = holds.SetOf(holds.Name, holds.Description, holds.Group)
+var said = holds.SetOf(holds.ID, holds.Name, holds.Description, holds.Group)
 
 // ownMember writes what GeoJSON has no word for, as a foreign member (RFC 7946, 6.1).
 func (w *writer) ownMember(t *thing) {

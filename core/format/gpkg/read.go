@@ -230,14 +230,13 @@ func (r *reader) layer(s source) error {
 		to[i] = &cells[i]
 	}
 	values := make([]string, len(titles))
-	ids := false // that say more than the order
+	ids := keyAt >= 0 && r.numbered(s.table, key)
 	for record := 1; rows.Next(); record++ {
 		if err := rows.Scan(to...); err != nil {
 			return err
 		}
-		if keyAt >= 0 && fmt.Sprint(cells[keyAt]) != strconv.Itoa(record) && !ids {
-			ids = true
-			r.d.Tell(nav.ProblemLeftOut, fmt.Sprintf("the ids of the features of %s (column %s) were left out", s.table, key))
+		if ids {
+			b.ID = fmt.Sprintf("%s/%v", s.table, cells[keyAt])
 		}
 		for i, column := range at {
 			values[i] = r.text(cells[column], titles[i], kinds[i], record)
@@ -245,6 +244,13 @@ func (r *reader) layer(s source) error {
 		r.feature(b, cells[geometryAt], values, record)
 	}
 	return rows.Err()
+}
+
+// numbered says whether the ids of a table say more than the order of its rows: 1 to n do not.
+func (r *reader) numbered(table, key string) (yes bool) {
+	err := r.db.QueryRow("SELECT count(*) > 0 AND (min(" + quote(key) + ") != 1 OR max(" + quote(key) +
+		") != count(*)) FROM " + quote(table)).Scan(&yes)
+	return err == nil && yes
 }
 
 // text writes a value as a field has it.

@@ -65,6 +65,7 @@ var heads = map[string][]string{
 	"kind":    {"kind"},
 	"line":    {"line"},
 	"item":    {"item"},
+	"item id": {"item id"},
 	"segment": {"segment"},
 	"speed": {"speed", "speed m s", "geschwindigkeit", "vitesse", "velocidad", "velocita", "snelheid", "hastighet",
 		"hastighed", "fart"},

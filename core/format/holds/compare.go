@@ -145,6 +145,10 @@ func (w *weighing) item(at Place, name string, it *nav.Item, used Set) {
 				}
 			}
 			w.types(at, name, n)
+		case ID: // what it tells apart is all there
+			if h, _ := part.Terms(p); !h.Partly {
+				w.note(at, "", What(at, p), w.Noun+" has no place for it", 1, "").Loss = false
+			}
 		case Links:
 			w.lose(at, name, p, len(it.Links))
 		case Details:

@@ -15,7 +15,8 @@ type Property uint8
 
 // The properties, in the order in which they are listed.
 const (
-	Name Property = iota
+	ID Property = iota // an identity that lasts
+	Name
 	Comment
 	Description
 	Source
@@ -56,7 +57,7 @@ const (
 )
 
 var words = [count]struct{ one, many string }{
-	Name: {"name", "names"}, Comment: {"comment", "comments"}, Description: {"description", "descriptions"},
+	ID: {"id", "ids"}, Name: {"name", "names"}, Comment: {"comment", "comments"}, Description: {"description", "descriptions"},
 	Source: {"source", "sources"}, Type: {"type", "types"}, Number: {"number", "numbers"}, Group: {"group", "groups"},
 	Links: {"links", "links"}, LinkTexts: {"texts of links", "texts of links"}, Symbol: {"symbol", "symbols"},
 	Icon: {"icon", "icons"}, IconScale: {"icon scale", "icon scales"}, Colour: {"colour", "colours"},
@@ -153,7 +154,7 @@ func (s Set) Each() iter.Seq[Property] {
 func (s Set) List() []Property { return slices.Collect(s.Each()) }
 
 var (
-	texts   = SetOf(Name, Comment, Description, Source, Type, Links, LinkTexts, Fields, FieldTypes, Details)
+	texts   = SetOf(ID, Name, Comment, Description, Source, Type, Links, LinkTexts, Fields, FieldTypes, Details)
 	fix     = SetOf(Height, HeightReference, Time, TimePrecision)
 	styling = SetOf(Symbol, Icon, IconScale, Colour, Width, Fill, Outline)
 	item    = texts | styling | SetOf(Group, Number, Parts)

@@ -13,6 +13,7 @@ func ItemUses(it *nav.Item) (s Set) {
 			s |= 1 << p
 		}
 	}
+	put(ID, it.ID != "")
 	put(Name, it.Name != "")
 	put(Comment, it.Comment != "")
 	put(Description, it.Desc != "")

@@ -299,11 +299,8 @@ func (r *reader) keepFree(to *[]nav.Kept, where string) error {
 	return err
 }
 
-// placemarkID is where the id of a placemark is kept, and drawing how its geometry is drawn.
-const (
-	placemarkID = "id"
-	drawing     = "geometry"
-)
+// drawing is where it is kept how the geometry of a placemark is drawn.
+const drawing = "geometry"
 
 // placemark is what is gathered of one before its items are made.
 type placemark struct {
@@ -321,9 +318,7 @@ type placemark struct {
 func (r *reader) placemark() error {
 	p := &placemark{rejects: len(r.data.Rejects)}
 	r.heights = false
-	if id := r.AttrString("id"); id != "" {
-		p.Kept = append(p.Kept, nav.Kept{Format: "kml", Where: placemarkID, Text: id, Free: true})
-	}
+	p.ID = r.AttrString("id")
 	r.drawn = &p.Kept
 	p.line, p.col = r.Pos()
 	p.Group = r.group

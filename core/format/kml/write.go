@@ -3,6 +3,7 @@ package kml
 import (
 	"fmt"
 	"io"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -23,7 +24,7 @@ type writer struct {
 	prefixes map[string]string
 	arrays   []string        // the values of points that timed tracks carry
 	item     *nav.Item       // whose placemark is being written
-	ids      map[string]bool // of placemarks, each once
+	ids      map[string]bool // that something of the document has
 	texts    map[string]bool // which of them are not all numbers
 	wholes   *format.Wholes
 }
@@ -55,7 +56,7 @@ func writeTo(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.W
 		return nil, fmt.Errorf("KML %s can't be written; 2.2 and 2.3 can", version)
 	}
 	w := &writer{Writer: xmlwrite.New(out), data: d, dialect: dialect, styles: map[string]string{},
-		wholes: &format.Wholes{}, texts: map[string]bool{}, ids: map[string]bool{}}
+		wholes: &format.Wholes{}, texts: map[string]bool{}, ids: map[string]bool{"points": true}}
 	w.survey()
 	w.document()
 	err := w.Close()
@@ -238,18 +239,25 @@ type mark struct {
 	details []*nav.Segment // of a track
 	mixed   bool           // only some positions have heights
 	alone   bool           // the one part that it is of a feature
+
+	identified bool // its id is the placemark's
 }
+
+// isFree says whether an identity can be the id of a placemark: an NCName of XML that nothing else has.
+func (w *writer) isFree(id string) bool { return ncName.MatchString(id) && !w.ids[id] }
+
+// ncName is a name without a colon (Namespaces in XML, 4), of letters that every reader takes.
+var ncName = regexp.MustCompile(`^[\pL_][\pL\pN_.-]*$`)
 
 // placemark writes what all kinds have in common around a geometry.
 func (w *writer) placemark(m *mark, geometry func()) {
 	item := m.item
 	w.item = item
 	id := ""
-	for _, k := range item.Kept {
-		if k.Format == "kml" && k.Where == placemarkID && !w.ids[k.Text] {
-			id, w.ids[k.Text] = k.Text, true
-		}
+	if w.isFree(item.ID) {
+		id, w.ids[item.ID] = item.ID, true
 	}
+	m.identified = id != ""
 	w.Open("Placemark", "id", id)
 	w.Leaf("name", item.Name)
 	for _, local := range order[1:rank("description")] {
@@ -282,7 +290,7 @@ func (w *writer) placemark(m *mark, geometry func()) {
 }
 
 // unplaced are the places of what is kept and is no child of a placemark.
-var unplaced = map[string]bool{typed: true, placemarkID: true, drawing: true, highlighted: true,
+var unplaced = map[string]bool{typed: true, drawing: true, highlighted: true,
 	original: true}
 
 // iconSays says whether the address of an item's icon says its symbol too.

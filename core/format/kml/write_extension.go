@@ -38,7 +38,11 @@ func (w *writer) links(links []nav.Link, of string) {
 // extendedData writes the fields of a placemark, what KML has no word for, and what was kept beside it.
 func (w *writer) extendedData(m *mark) {
 	item := m.item
-	words := format.Own(item, ownWords(m.kind, item))
+	which := ownWords(m.kind, item)
+	if !m.identified {
+		which |= holds.SetOf(holds.ID)
+	}
+	words := format.Own(item, which)
 	partOf := ""
 	if m.alone {
 		partOf = w.wholes.Number(item.Whole)

@@ -148,7 +148,7 @@ func (w *writer) sharedStyles() {
 			return
 		}
 		id := fmt.Sprintf("style-%d", len(w.styles)+1)
-		w.styles[text] = id
+		w.styles[text], w.ids[id] = id, true
 		lit := slices.IndexFunc(item.Kept, func(k nav.Kept) bool { return k.Format == "kml" && k.Where == highlighted })
 		if lit < 0 {
 			w.Open("Style", "id", id)

@@ -26,6 +26,7 @@ type Builder struct {
 	numbers  []bool // columns whose values are numbers
 	HasZ     bool
 	Group    string         // of items without one, which is the name of their layer
+	ID       string         // of the feature that is read; "" where its layer has none
 	Wholes   *format.Wholes // of the column part of; builders of one file may share them
 }
 
@@ -74,7 +75,7 @@ const ownMeaning = "own:"
 
 // item reads the attributes; p takes the time and the height of a point.
 func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string) {
-	it.Group = b.Group
+	it.ID, it.Group = b.ID, b.Group
 	for i, v := range values {
 		if v == "" {
 			continue

@@ -10,12 +10,12 @@ import (
 )
 
 // inColumns are the properties of an item that have a column under a word of our extension.
-var inColumns = holds.SetOf(holds.Comment, holds.Description, holds.Source, holds.Type, holds.Number, holds.Group,
+var inColumns = holds.SetOf(holds.ID, holds.Comment, holds.Description, holds.Source, holds.Type, holds.Number, holds.Group,
 	holds.Symbol, holds.Icon, holds.IconScale, holds.Colour, holds.Width, holds.Fill, holds.Outline)
 
 // columnNames are the columns that are called otherwise than the extension has it: what a layer of somebody else's
 // means by width or number is another thing.
-var columnNames = map[string]string{"desc": "description", "number": "item no", "width": "line width",
+var columnNames = map[string]string{"id": "item id", "desc": "description", "number": "item no", "width": "line width",
 	"icon-scale": "icon scale"}
 
 func columnOf(word string) string {
@@ -41,7 +41,7 @@ func wordOf(title string) string {
 }
 
 // attributeWords are the columns of an item's own properties, which no field can have.
-var attributeWords = []string{"name", "kind", "comment", "description", "source", "type", "item no", "group",
+var attributeWords = []string{"name", "kind", "comment", "description", "source", "type", "item id", "item no", "group",
 	"symbol", "icon", "icon scale", "colour", "line width", "fill", "filled", "outlined", "line", "segment",
 	"link", "fid", "geom", "part of"}
 

@@ -13,7 +13,7 @@ import (
 // columnOf are the properties that have a column, by its word.
 var columnOf = map[string]holds.Property{"name": holds.Name, "symbol": holds.Symbol, "colour": holds.Colour,
 	"description": holds.Description, "comment": holds.Comment, "type": holds.Type, "group": holds.Group,
-	"height": holds.Height, "time": holds.Time}
+	"height": holds.Height, "time": holds.Time, "item id": holds.ID}
 
 // declare says what a table holds: all that has a column, and in a table without a layout of its own has what the data
 // have.
@@ -53,7 +53,7 @@ func declare(noun string, time holds.Step) func(*format.WriteOptions) *holds.Dec
 			holds.Route:      line,
 			holds.RoutePoint: row.But(holds.Group),
 			holds.Track:      parts,
-			holds.TrackPoint: row.But(holds.Group).And(holds.Speed, holds.Course, holds.FixQuality, holds.Readings),
+			holds.TrackPoint: row.But(holds.Group, holds.ID).And(holds.Speed, holds.Course, holds.FixQuality, holds.Readings),
 			holds.Area:       parts.And((row.Whole() & holds.SetOf(holds.Height, holds.Time, holds.TimePrecision)).List()...),
 		}
 		if fields != nil {
@@ -76,7 +76,7 @@ func holdsWord(t *format.Table, word string) bool {
 // rowHolds is what a row says of its point or item. Fields is nil where every field has a column.
 func rowHolds(t *format.Table) (row *holds.Part, fields func(*nav.Field) bool) {
 	if len(t.Columns) == 0 {
-		return holds.Only(holds.Name, holds.Symbol, holds.Colour, holds.Description, holds.Comment, holds.Type, holds.Group,
+		return holds.Only(holds.ID, holds.Name, holds.Symbol, holds.Colour, holds.Description, holds.Comment, holds.Type, holds.Group,
 			holds.Height, holds.Time, holds.TimePrecision, holds.Fields), nil
 	}
 	row = holds.Only()

@@ -147,6 +147,7 @@ type reader struct {
 	lat, lon, position, east, north, zone, ns, ew int // columns; -1 where there is none
 	name, height, depth, symbol, colour           int
 	desc, comment, typ, group, kind, line, seg    int
+	id                                            int
 	item                                          int
 	speed, course                                 int
 	when                                          []int   // columns of the time, or of date and time
@@ -198,7 +199,7 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 	r.name, r.height, r.depth, r.symbol, r.colour = one("name"), one("height"), one("depth"), one("symbol"), one("colour")
 	r.desc, r.comment, r.typ, r.group, r.kind, r.line, r.seg = one("description"), one("comment"), one("type"),
 		one("group"), one("kind"), one("line"), one("segment")
-	r.item = one("item")
+	r.item, r.id = one("item"), one("item id")
 	r.speed, r.course = one("speed"), one("course")
 	r.simple = len(f.at["lat"]) == 1 && len(f.at["lon"]) == 1 && r.ns < 0 && r.ew < 0 && (opt.System.WGS84())
 	r.heightTitle()
@@ -383,6 +384,9 @@ func (r *reader) row(cells [][]byte, line int) {
 	}
 	if r.desc >= 0 {
 		w.Desc = text(at(cells, r.desc))
+	}
+	if r.id >= 0 {
+		w.ID = text(at(cells, r.id))
 	}
 	if r.comment >= 0 {
 		w.Comment = text(at(cells, r.comment))

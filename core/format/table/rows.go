@@ -225,6 +225,8 @@ func (r *row) value(holds string, t *sheet) any {
 		return r.item.Desc
 	case "comment":
 		return r.item.Comment
+	case "item id":
+		return r.item.ID
 	case "type":
 		return r.item.Type
 	case "points", "length", "first", "last":

@@ -58,7 +58,7 @@ type sheet struct {
 
 // optional are the columns that are written where some row has a value for them.
 var optional = []string{"height", "time", "line", "item", "segment", "group", "symbol", "colour", "description",
-	"comment", "type"}
+	"comment", "type", "item id"}
 
 // layout is the table that is written: the one that is asked for, or one with a column for all that the data have.
 // TimeTitle is the title of the column of times.
