@@ -7,6 +7,7 @@ require (
 	github.com/go-json-experiment/json v1.27.2
 	github.com/google/flatbuffers v25.12.19+incompatible
 	github.com/jedib0t/go-pretty/v6 v6.8.3
+	github.com/mozillazg/go-unidecode v0.2.0
 	github.com/pelletier/go-toml/v2 v2.4.3
 	github.com/schollz/progressbar/v3 v3.19.1
 	github.com/urfave/cli-docs/v3 v3.2.0

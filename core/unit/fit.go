@@ -19,12 +19,34 @@ type Fitted struct {
 	Shift  float64 // metres that a position was brought to the unit's step by, at most
 	Data   *nav.Dataset
 	Ledger nav.Ledger
+
+	there *There
+}
+
+// There is what a unit shows already and goes on showing.
+type There struct {
+	Counts [4]int              // items of each kind
+	Taken  []TakenName         // names that are given
+	Given  map[string][]string // the names that an item of the data, or its parts, have there, by its ID
+}
+
+// TakenName is a name that something on the unit has. Fixes of routes have theirs as waypoints do.
+type TakenName struct {
+	Kind nav.Kind
+	Name string
+	At   nav.Point
 }
 
 // Fit adapts data to what a unit takes. It is the one place that decides what changes; the data stay as they
 // are, the result is a copy.
-func Fit(d *nav.Dataset, p *Profile) *Fitted {
-	f := &Fitted{Data: &nav.Dataset{Meta: d.Meta}}
+func Fit(d *nav.Dataset, p *Profile) *Fitted { return FitBeside(d, p, nil) }
+
+// FitBeside adapts data to what a unit takes beside what it shows already; nil is nothing.
+func FitBeside(d *nav.Dataset, p *Profile, there *There) *Fitted {
+	if there == nil {
+		there = &There{}
+	}
+	f := &Fitted{Data: &nav.Dataset{Meta: d.Meta}, there: there}
 	out := f.Data
 	out.Waypoints = slices.Clone(d.Waypoints)
 	for _, r := range d.Routes {
@@ -167,9 +189,10 @@ func (f *Fitted) limit(p *Profile) {
 
 func limited[T any](f *Fitted, p *Profile, kind nav.Kind, list []T, about func(*T) (*nav.Item, int64)) []T {
 	most := p.Of(kind).Most
-	if most == 0 || len(list) <= most {
+	if most == 0 || len(list)+f.there.Counts[kind] <= most {
 		return list
 	}
+	most = max(most-f.there.Counts[kind], 0)
 	order := make([]int, len(list)) // those that stay come first
 	for i := range order {
 		order[i] = i
@@ -183,10 +206,15 @@ func limited[T any](f *Fitted, p *Profile, kind nav.Kind, list []T, about func(*
 			return cmp.Compare(t, s)
 		})
 	}
+	besides := ""
+	if n := f.there.Counts[kind]; n > 0 {
+		besides = fmt.Sprintf(", and shows %d already", n)
+	}
 	gone := slices.Sorted(slices.Values(order[most:]))
 	for _, i := range gone {
 		item, _ := about(&list[i])
-		f.Ledger.Lost(kind, item.Name, "left out", fmt.Sprintf("%s holds %d %s; %s", p.Name, most, kind, which), 1)
+		f.Ledger.Lost(kind, item.Name, "left out", fmt.Sprintf("%s holds %d %s%s; %s", p.Name, p.Of(kind).Most, kind,
+			besides, which), 1)
 	}
 	var out []T
 	for i := range list {
@@ -424,55 +452,6 @@ func step(q *nav.Point, degrees float64) (by float64) {
 		q.Lat, q.Lon, q.LatPrecision, q.LonPrecision = lat, lon, nav.PrecisionOf(decimals), nav.PrecisionOf(decimals)
 	}
 	return by
-}
-
-// name brings the names to the unit's characters and length, different from one another within a kind, or over all. A
-// route's point gets the name of the waypoint that it is, so that the unit finds the two to be one. Descriptions get
-// the unit's characters and length as well.
-func (f *Fitted) name(p *Profile) {
-	namers := map[nav.Kind]*Namer{}
-	given := map[string]string{}
-	all := NewNamer(p.Text)
-	f.Data.Each(func(kind nav.Kind, item *nav.Item) {
-		n := namers[kind]
-		if p.Text.Unique == "all" && p.Of(kind).Text == nil {
-			n = all
-		}
-		if n == nil {
-			n = NewNamer(p.TextOf(kind))
-			namers[kind] = n
-		}
-		f.group(kind, item, p)
-		old := item.Name
-		item.Name = n.Fit(old, kind.One())
-		if item.Name != old {
-			f.Ledger.Changed(kind, old, "name", old, item.Name, "")
-		}
-		if kind == nav.Waypoints && given[old] == "" {
-			given[old] = item.Name
-		}
-		f.note(kind, item, p)
-	})
-	for i := range f.Data.Routes {
-		r := &f.Data.Routes[i]
-		n := NewNamer(p.Text)
-		for j := range r.Points {
-			w := &r.Points[j]
-			old := w.Name
-			switch {
-			case old == "":
-				w.Name = n.Fit(fmt.Sprintf("%d", j+1), "point")
-			case given[old] != "":
-				w.Name = given[old]
-			default:
-				w.Name = n.Fit(old, "point")
-			}
-			if w.Name != old && old != "" && given[old] == "" {
-				f.Ledger.Changed(nav.Routes, r.Name, "point name", old, w.Name, "")
-			}
-			f.note(nav.Routes, &w.Item, p)
-		}
-	}
 }
 
 // group brings the names of folders to the unit's characters.

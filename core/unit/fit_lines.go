@@ -23,7 +23,6 @@ func (f *Fitted) segments(p *Profile) {
 		}
 		for k := range n {
 			part := nav.Track{Item: t.Item, Segments: t.Segments[k*most : min((k+1)*most, len(t.Segments))]}
-			part.Name = fmt.Sprintf("%s %d", t.Name, k+1)
 			out = append(out, part)
 		}
 		f.Ledger.Changed(nav.Tracks, t.Name, "split", fmt.Sprintf("%d segments", len(t.Segments)),
@@ -82,7 +81,6 @@ func (f *Fitted) splitRoute(r nav.Route, p *Profile) (out []nav.Route) {
 	most := p.Routes.Points
 	for from := 0; from < len(r.Points)-1; from += most - 1 {
 		piece := nav.Route{Item: r.Item, Points: r.Points[from:min(from+most, len(r.Points))]}
-		piece.Name = fmt.Sprintf("%s %d", r.Name, len(out)+1)
 		out = append(out, piece)
 	}
 	f.Ledger.Changed(nav.Routes, r.Name, "split", fmt.Sprintf("%d points", len(r.Points)),
@@ -98,7 +96,6 @@ func splitTrack(t nav.Track, most int) []nav.Track {
 		for from := 0; from < len(s.Points); {
 			if room < 2 {
 				parts = append(parts, nav.Track{Item: t.Item})
-				parts[len(parts)-1].Name = fmt.Sprintf("%s %d", t.Name, len(parts))
 				room = most
 			}
 			to := min(from+room, len(s.Points))

@@ -37,7 +37,7 @@ func TestFittingDetails(t *testing.T) {
 		}
 		names[x.Name] = true
 	}
-	for _, want := range []string{"LANNO", "LANSO", "ROC10", "ROC11"} {
+	for _, want := range []string{"LANTN", "LANTS", "ROC10", "ROC11"} {
 		if !names[want] {
 			t.Errorf("no %s among %v", want, names)
 		}

@@ -1,223 +1,170 @@
 package unit
 
 import (
-	"fmt"
+	"strconv"
 	"strings"
 	"unicode"
 	"unicode/utf8"
-
-	"golang.org/x/text/unicode/norm"
 )
-
-// letters are spelt out where taking an accent away does not bring them into the Latin alphabet.
-var letters = strings.NewReplacer("ß", "ss", "æ", "ae", "Æ", "Ae", "œ", "oe", "Œ", "Oe", "ø", "o", "Ø", "O", "đ", "d",
-	"Đ", "D",
-	"ð", "d", "Ð", "D", "þ", "th", "Þ", "Th", "ł", "l", "Ł", "L", "ı", "i", "’", "'", "‘", "'", "“", "\"", "”", "\"",
-	"–", "-", "—", "-", "…", "...", "°", "deg", "№", "No", "×", "x")
-
-// allowed says whether a character is in a set with ranges, such as "A-Za-z0-9 .-".
-func allowed(set string, r rune) bool {
-	if set == "" {
-		return unicode.IsPrint(r)
-	}
-	runes := []rune(set)
-	for i := 0; i < len(runes); i++ {
-		if i+2 < len(runes) && runes[i+1] == '-' {
-			if r >= runes[i] && r <= runes[i+2] {
-				return true
-			}
-			i += 2
-		} else if r == runes[i] {
-			return true
-		}
-	}
-	return false
-}
-
-// spelled brings a text to the characters and case that a unit can show: accents go, what is left and is not among the
-// characters becomes a blank, and runs of blanks become one.
-func spelled(t *Text, text string) string {
-	switch t.Case {
-	case "upper":
-		text = strings.ToUpper(text)
-	case "lower":
-		text = strings.ToLower(text)
-	}
-	set := t.Characters
-	if set == "" && (t.Accents == "keep" || t.Accents == "") {
-		return strings.Join(strings.FieldsFunc(text, func(r rune) bool { return !unicode.IsPrint(r) || r == ' ' }), " ")
-	}
-	form := norm.NFD.String(text)
-	switch t.Accents {
-	case "", "spell":
-		form = norm.NFD.String(letters.Replace(text))
-	case "keep":
-		form = norm.NFC.String(text)
-	}
-	var b strings.Builder
-	for _, r := range form {
-		switch {
-		case allowed(set, r) && !(unicode.Is(unicode.Mn, r) && t.Accents != "keep"):
-			b.WriteRune(r)
-		case unicode.Is(unicode.Mn, r), r == '\'':
-		case t.Accents == "keep" && bare(set, r) != 0:
-			b.WriteRune(bare(set, r))
-		case allowed(set, unicode.ToUpper(r)):
-			b.WriteRune(unicode.ToUpper(r))
-		case allowed(set, unicode.ToLower(r)):
-			b.WriteRune(unicode.ToLower(r))
-		default:
-			b.WriteByte(' ')
-		}
-	}
-	return strings.Join(strings.Fields(b.String()), " ")
-}
-
-// bare gives a letter without its accent, where a set has that; 0 where not.
-func bare(set string, r rune) rune {
-	base, _ := utf8.DecodeRuneInString(norm.NFD.String(letters.Replace(string(r))))
-	if allowed(set, base) {
-		return base
-	}
-	return 0
-}
-
-// small words are the first to go from a name that is too long.
-var small = map[string]bool{"the": true, "to": true, "of": true, "and": true, "a": true, "an": true, "at": true,
-	"on": true, "in": true, "from": true}
-
-// shorten brings a name to a length so that it can still be told from its like: punctuation and small words go,
-// then the vowels of the longest words, then letters at their ends; the last word and a number at the end stay.
-func shorten(name string, length int, blank string) string {
-	if blank == "" && length > 0 && utf8.RuneCountInString(strings.ReplaceAll(name, " ", "")) <= length || length == 0 ||
-		utf8.RuneCountInString(name) <= length {
-		return strings.ReplaceAll(name, " ", blank)
-	}
-	words := strings.FieldsFunc(name, func(r rune) bool { return r == ' ' || r == ',' || r == ';' })
-	size := func() int { return utf8.RuneCountInString(strings.Join(words, blank)) }
-	for i := 0; i < len(words)-1 && size() > length; {
-		if small[strings.ToLower(words[i])] {
-			words = append(words[:i], words[i+1:]...)
-		} else {
-			i++
-		}
-	}
-	if len(words) == 0 {
-		return string([]rune(name)[:length])
-	}
-	if length <= identifier && len(words) > 1 {
-		return shortIdentifier(words, length)
-	}
-	last := len(words) - 1
-	keep := 1 // words at the end that stay whole while that is possible
-	if last > 0 && isNumber(words[last]) {
-		keep = 2
-	}
-	for ; keep >= 1; keep-- {
-		shrink(words[:max(0, len(words)-keep)], size, length, lastVowel)
-	}
-	shrink(words[:last], size, length, lastLetter)
-	for size() > length && len(words) > 1 {
-		words = words[1:]
-	}
-	runes := []rune(strings.Join(words, blank))
-	if len(runes) > length {
-		runes = runes[:length]
-	}
-	return strings.TrimSpace(string(runes))
-}
-
-// identifier is the greatest length of names that are too short for words.
-const identifier = 6
-
-// shortIdentifier makes an identifier of a name of several words: the start of the first one, and of the last two
-// letters, or the whole of a number: Lantern Head north is LANNO, Rock 10 is ROC10.
-func shortIdentifier(words []string, length int) string {
-	first, last := []rune(words[0]), []rune(words[len(words)-1])
-	tail := last[:min(len(last), max(length/2, 1))]
-	if isNumber(string(last)) && len(last) < length {
-		tail = last
-	}
-	head := first[:min(len(first), length-len(tail))]
-	return string(head) + string(last[:min(len(last), max(length-len(head), len(tail)))])
-}
-
-// shrink takes letters out of the longest of some words, one by one, until the name is short enough or no word
-// has one left to give.
-func shrink(words []string, size func() int, length int, give func([]rune) int) {
-	for size() > length {
-		longest, at := -1, -1
-		for i, w := range words {
-			runes := []rune(w)
-			if j := give(runes); j >= 0 && (longest < 0 || len(runes) > utf8.RuneCountInString(words[longest])) {
-				longest, at = i, j
-			}
-		}
-		if longest < 0 {
-			return
-		}
-		runes := []rune(words[longest])
-		words[longest] = string(append(runes[:at:at], runes[at+1:]...))
-	}
-}
-
-// lastVowel finds the last vowel inside a word.
-func lastVowel(word []rune) int {
-	for i := len(word) - 2; i > 0; i-- {
-		if strings.ContainsRune("aeiouAEIOU", word[i]) {
-			return i
-		}
-	}
-	return -1
-}
-
-func lastLetter(word []rune) int {
-	if len(word) < 2 {
-		return -1
-	}
-	return len(word) - 1
-}
-
-func isNumber(word string) bool {
-	return strings.IndexFunc(word, unicode.IsDigit) >= 0 && len(word) <= 6
-}
 
 // Namer gives fitted names that differ from one another, whatever their case.
 type Namer struct {
-	text Text
-	used map[string]bool
+	text     Text
+	used     map[string]bool // names that were given, in small letters
+	claimed  map[string]int  // how many of those that are going to be named fit as they are
+	learned  map[string]bool
+	families map[string]*family
+	counted  map[string]int // the last number of names that are made of a word
 }
 
 // NewNamer makes a namer that has given no name yet.
-func NewNamer(t Text) *Namer { return &Namer{t, map[string]bool{}} }
+func NewNamer(t Text) *Namer {
+	return &Namer{text: t, used: map[string]bool{}, claimed: map[string]int{}, learned: map[string]bool{},
+		families: map[string]*family{}, counted: map[string]int{}}
+}
 
 // Widen allows names of a greater length from here on.
 func (n *Namer) Widen(length int) { n.text.Length = length }
 
-// Fit gives a name that fits, or one made of the fallback where nothing of the name can be shown.
-func (n *Namer) Fit(name, fallback string) string {
-	blank := " "
+// Take keeps a name from being given.
+func (n *Namer) Take(name string) { n.used[strings.ToLower(name)] = true }
+
+// Taken says whether a name was given or is kept from it.
+func (n *Namer) Taken(name string) bool { return n.used[strings.ToLower(name)] }
+
+// blank is what stands between words.
+func (n *Namer) blank() string {
 	if n.text.Characters != "" && !allowed(n.text.Characters, ' ') {
-		blank = ""
+		return ""
 	}
-	name = spelled(&n.text, name)
-	if name == "" {
-		name = spelled(&n.text, fallback)
+	return " "
+}
+
+// asItIs gives a spelled name that needs not be shortened; "" for one that does.
+func (n *Namer) asItIs(text string) string {
+	if n.blank() == "" {
+		text = (&shortening{namer: n, words: words(text)}).text()
 	}
-	short := shorten(name, n.text.Length, blank)
-	if n.text.Unique == "none" {
+	if n.text.Length > 0 && utf8.RuneCountInString(text) > n.text.Length {
+		return ""
+	}
+	return text
+}
+
+// Fit gives a name that fits. Where nothing of the name can be shown, or its digits have no room, it is made of the
+// fallback, a word for the sort of thing, and a number.
+func (n *Namer) Fit(name, fallback string) string {
+	text := spelled(&n.text, name)
+	if !strings.ContainsFunc(text, func(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) }) {
+		text = ""
+	}
+	if text != "" {
+		if short := n.distinct(text); short != "" {
+			return short
+		}
+	}
+	return n.numbered(fallback, strings.ContainsFunc(text, unicode.IsDigit))
+}
+
+// Plain gives the name that Fit would give if no other name were like it; "" where nothing of it can be shown.
+func (n *Namer) Plain(name string) string {
+	text := spelled(&n.text, name)
+	if short := n.asItIs(text); short != "" || text == "" {
 		return short
 	}
-	for i := 2; n.used[strings.ToLower(short)]; i++ {
-		number := fmt.Sprintf("%s%d", blank, i)
-		if n.text.Length == 0 {
-			short = strings.ReplaceAll(name, " ", blank) + number
+	return n.shorten(text, n.text.Length)
+}
+
+// distinct shortens a name and tells it from those that were given; "" where its digits have no room.
+func (n *Namer) distinct(text string) string {
+	own := n.asItIs(text)
+	for i := 0; ; i++ {
+		mark := n.mark(i)
+		short := own
+		room := n.text.Length - utf8.RuneCountInString(mark)
+		if own == "" || n.text.Length > 0 && utf8.RuneCountInString(own) > room {
+			if room < 1 {
+				return ""
+			}
+			if short = n.shorten(text, room); short == "" {
+				return ""
+			}
+		}
+		short += mark
+		if n.text.Unique == "none" {
+			return short
+		}
+		key := strings.ToLower(short)
+		if n.used[key] || n.claimed[key] > 0 && short != own {
 			continue
 		}
-		short = shorten(name, max(n.text.Length-len(number), 1), blank) + number
+		n.used[key] = true
+		return short
 	}
-	n.used[strings.ToLower(short)] = true
-	return short
+}
+
+// mark is what tells the second and further names from the first that is the same: a letter, since a number could be
+// taken for the thing's own.
+func (n *Namer) mark(i int) string {
+	if i == 0 {
+		return ""
+	}
+	letters := ""
+	for ; ; i = (i - 26) / 26 {
+		letters = string(rune('a'+i%26)) + letters
+		if i < 26 {
+			break
+		}
+	}
+	set := n.text.Characters
+	if set != "" && !allowed(set, 'a') {
+		letters = strings.ToUpper(letters)
+	}
+	const roomy = 10
+	switch {
+	case n.blank() == "":
+		return letters
+	case (n.text.Length == 0 || n.text.Length >= roomy) && allowed(set, '(') && allowed(set, ')'):
+		return " (" + letters + ")"
+	}
+	return " " + letters
+}
+
+// numbered makes a name of a word and a number, or a letter where the number could be taken for the thing's own or there
+// are no digits.
+func (n *Namer) numbered(word string, letter bool) string {
+	if word != "" {
+		word = strings.ToUpper(word[:1]) + word[1:]
+	}
+	if word = spelled(&n.text, word); word == "" {
+		word = spelled(&n.text, "Point POINT point")
+	}
+	if n.text.Unique == "none" {
+		return n.shortened(word, n.text.Length)
+	}
+	for i := n.counted[word] + 1; ; i++ {
+		mark := strconv.Itoa(i)
+		if n.text.Length == 0 || n.text.Length > identifier {
+			mark = n.blank() + mark
+		}
+		if set := n.text.Characters; letter || set != "" && !allowed(set, '0') {
+			mark = strings.Trim(n.mark(i), " ()")
+		}
+		name := n.shortened(word, n.text.Length-utf8.RuneCountInString(mark)) + mark
+		if key := strings.ToLower(name); !n.used[key] && n.claimed[key] == 0 {
+			n.used[key], n.counted[word] = true, i
+			return name
+		}
+	}
+}
+
+// shortened brings a word without digits to a length; one below 1 is none where names may be of any.
+func (n *Namer) shortened(word string, length int) string {
+	if n.text.Length == 0 || utf8.RuneCountInString(word) <= length {
+		return strings.ReplaceAll(word, " ", n.blank())
+	}
+	runes := []rune(strings.ReplaceAll(word, " ", n.blank()))
+	return strings.TrimSpace(string(runes[:max(min(length, len(runes)), 0)]))
 }
 
 // reserved are names that some card's system keeps for devices.
@@ -232,8 +179,16 @@ const FileNameLength = 40
 // FileName makes of a text a file name that every card's system takes: no separators, no leading or trailing
 // dots or blanks, no device's name.
 func FileName(text string, length int) string {
-	name := spelled(&Text{Characters: "A-Za-z0-9 ()_-"}, text)
-	name = strings.Trim(shorten(name, length, " "), " -")
+	n := NewNamer(Text{Characters: "A-Za-z0-9 ()_-", Length: length})
+	name := spelled(&n.text, text)
+	if utf8.RuneCountInString(name) > length {
+		if short := n.shorten(name, length); short != "" {
+			name = short
+		} else {
+			name = string([]rune(name)[:length])
+		}
+	}
+	name = strings.Trim(name, " -")
 	if name == "" {
 		name = "unnamed"[:min(length, 7)]
 	}

@@ -46,6 +46,8 @@ type Profile struct {
 	Table    *Table             `toml:"table"`   // of cards that are tables
 	Version  int                `toml:"version"` // of its cards, the usual one; 0 where there is but one
 	Versions map[string]Version `toml:"versions"`
+	// usual short forms of words in names, besides those that come with the program; "" takes one away
+	ShortForms map[string]string `toml:"short-forms"`
 
 	Source string `toml:"-"` // the profile as it is written
 	Path   string `toml:"-"` // of the user's own; "" where it ships
@@ -61,6 +63,8 @@ type Text struct {
 	Accents        string `toml:"accents"`
 	Note           int    `toml:"note"`            // most characters of a description; 0 is any number
 	NoteCharacters string `toml:"note-characters"` // as for names
+
+	shortForms map[string]string // the profile's own
 }
 
 // Kind says what becomes of one kind of item.
@@ -111,10 +115,15 @@ func (p *Profile) Of(k nav.Kind) *Kind {
 
 // TextOf gives the rules for the names of a kind.
 func (p *Profile) TextOf(k nav.Kind) Text {
-	if t := p.Of(k).Text; t != nil {
-		return *t
+	t := p.Text
+	if own := p.Of(k).Text; own != nil {
+		t = *own
 	}
-	return p.Text
+	t.shortForms = map[string]string{}
+	for word, form := range p.ShortForms {
+		t.shortForms[folded(word)] = form
+	}
+	return t
 }
 
 // ShowsA says whether the unit shows a property of items.
@@ -180,7 +189,7 @@ func Parse(path string, text []byte) (*Profile, error) {
 }
 
 var keys = []string{"name", "title", "stand-in", "resolution", "height-step", "shows", "text", "waypoints", "routes",
-	"tracks", "areas", "symbols", "colours", "table", "version", "versions",
+	"tracks", "areas", "symbols", "colours", "short-forms", "table", "version", "versions",
 	"length", "characters", "case", "unique", "accents", "note", "note-characters", "as", "format", "folder", "file",
 	"file-length", "most", "drop", "points", "over", "segments", "bytes", "holes",
 	"sheet", "template", "first-row", "no-header", "separator", "notation", "columns", "holds", "takes"}

@@ -1,0 +1,161 @@
+package unit
+
+import (
+	"strconv"
+
+	"gyrolith/core/nav"
+	"gyrolith/core/symbol"
+)
+
+// naming gives the items of one fitting their names.
+type naming struct {
+	*Fitted
+	profile *Profile
+	namers  map[nav.Kind]*Namer
+	all     *Namer         // of the kinds whose names differ from one another
+	fixes   map[fix]string // the names of waypoints and of points of routes
+	next    map[partOf]int // how many parts of an item have their names
+}
+
+// partOf is an item that may be in parts.
+type partOf struct {
+	kind nav.Kind
+	id   string
+}
+
+// fix is a name at a place.
+type fix struct {
+	name     string
+	lat, lon float64
+}
+
+// name brings the names to the unit's characters and length, different from one another within a kind, or over all. What
+// is on the unit already keeps its name. A route's point gets the name of the waypoint that it is, so that the unit finds
+// the two to be one. Descriptions get the unit's characters and length as well.
+func (f *Fitted) name(p *Profile) {
+	n := &naming{f, p, map[nav.Kind]*Namer{}, NewNamer(p.TextOf(nav.Waypoints)), map[fix]string{}, map[partOf]int{}}
+	for _, t := range f.there.Taken {
+		namer := n.of(t.Kind)
+		namer.Take(t.Name)
+		if t.Kind == nav.Waypoints {
+			n.fixes[fix{namer.Plain(t.Name), t.At.Lat, t.At.Lon}] = t.Name
+		}
+	}
+	f.Data.Each(func(kind nav.Kind, item *nav.Item) {
+		if len(f.there.Given[item.ID]) == 0 {
+			n.of(kind).Learn(item.Name)
+		}
+	})
+	for i := range f.Data.Routes {
+		for j := range f.Data.Routes[i].Points {
+			n.ofPoints(nil).Learn(f.Data.Routes[i].Points[j].Name)
+		}
+	}
+	f.Data.Each(func(kind nav.Kind, item *nav.Item) {
+		for _, name := range f.there.Given[item.ID] {
+			n.of(kind).Take(name)
+		}
+	})
+	for i := range f.Data.Waypoints {
+		w := &f.Data.Waypoints[i]
+		plain := n.of(nav.Waypoints).Plain(w.Name)
+		n.item(nav.Waypoints, &w.Item)
+		if at := (fix{plain, w.Lat, w.Lon}); n.fixes[at] == "" {
+			n.fixes[at] = w.Name
+		}
+	}
+	f.Data.Each(func(kind nav.Kind, item *nav.Item) {
+		if kind != nav.Waypoints {
+			n.item(kind, item)
+		}
+	})
+	for i := range f.Data.Routes {
+		n.points(&f.Data.Routes[i])
+	}
+}
+
+// of gives the namer of a kind.
+func (n *naming) of(kind nav.Kind) *Namer {
+	if n.profile.Text.Unique == "all" && n.profile.Of(kind).Text == nil {
+		return n.all
+	}
+	if n.namers[kind] == nil {
+		n.namers[kind] = NewNamer(n.profile.TextOf(kind))
+	}
+	return n.namers[kind]
+}
+
+// ofPoints gives the namer of the points of a route: that of the waypoints where one name is one place, else the
+// route's own.
+func (n *naming) ofPoints(own *Namer) *Namer {
+	if own == nil || n.profile.Text.Unique == "all" {
+		return n.of(nav.Waypoints)
+	}
+	return own
+}
+
+// item names one item, and fits its group and description.
+func (n *naming) item(kind nav.Kind, item *nav.Item) {
+	n.group(kind, item, n.profile)
+	old := item.Name
+	given, part := n.there.Given[item.ID], partOf{kind, item.ID}
+	if i := n.next[part]; item.ID != "" && i < len(given) {
+		item.Name, n.next[part] = given[i], i+1
+	} else {
+		item.Name = n.of(kind).Fit(old, thing(kind, item))
+		n.original(item, old, n.of(kind))
+	}
+	if item.Name != old {
+		n.Ledger.Changed(kind, old, "name", old, item.Name, "")
+	}
+	n.note(kind, item, n.profile)
+}
+
+// thing is the word for what an item is, of which a name is made where its own can't be shown.
+func thing(kind nav.Kind, item *nav.Item) string {
+	if s, ok := symbol.ByWord(item.Style.Symbol); ok {
+		return s.Word
+	}
+	return kind.One()
+}
+
+// original puts a name of which nothing can be shown in front of the description, where the unit shows descriptions.
+func (n *naming) original(item *nav.Item, old string, namer *Namer) {
+	if old == "" || namer.Plain(old) != "" || !n.profile.ShowsA("description") {
+		return
+	}
+	if item.Desc != "" {
+		old += ": "
+	}
+	item.Desc = old + item.Desc
+}
+
+// points names the points of a route.
+func (n *naming) points(r *nav.Route) {
+	own := NewNamer(n.profile.TextOf(nav.Waypoints))
+	for j := range r.Points {
+		own.Learn(r.Points[j].Name)
+	}
+	namer := n.ofPoints(own)
+	for j := range r.Points {
+		w := &r.Points[j]
+		old := w.Name
+		name := old
+		if name == "" {
+			name = strconv.Itoa(j + 1)
+		}
+		at := fix{namer.Plain(name), w.Lat, w.Lon}
+		w.Name = n.fixes[at]
+		known := w.Name != ""
+		if !known {
+			w.Name = namer.Fit(name, "point")
+			if namer != own {
+				n.fixes[at] = w.Name
+			}
+		}
+		if w.Name != old && old != "" && !known {
+			n.Ledger.Changed(nav.Routes, r.Name, "point name", old, w.Name, "")
+		}
+		n.note(nav.Routes, &w.Item, n.profile)
+	}
+}
