@@ -195,6 +195,21 @@ func nearest(text string, words []string) string {
 	return ""
 }
 
+// WordsOf makes a parameter that is a comma-separated list of words; fits says which ones there are.
+func WordsOf(name string, to *[]string, words []string, fits func(string) bool, value, help string) Param {
+	p := Func(name, value, help, func(text string) error {
+		for w := range strings.SplitSeq(text, ",") {
+			if w = strings.TrimSpace(w); !fits(w) {
+				return fmt.Errorf("%q is none of %s%s", w, strings.Join(words, ", "), nearest(w, words))
+			}
+			*to = append(*to, w)
+		}
+		return nil
+	})
+	p.Words, p.List = words, true
+	return p
+}
+
 // Count makes a parameter that is a whole number in a range.
 func Count(name string, to *int, least, most int, value, help string) Param {
 	return Func(name, value, help, func(text string) error {

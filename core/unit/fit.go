@@ -234,10 +234,20 @@ func (f *Fitted) dress(p *Profile) {
 				f.Ledger.Changed(kind, name, "symbol", word, st.Symbol, p.Name+" has its own symbols")
 			}
 		}
-		if st.Colour.Set && len(p.Colours) > 0 && p.ShowsA("colour") {
-			if c := p.colour(st.Colour); c != st.Colour {
-				f.Ledger.Changed(kind, name, "colour", st.Colour.String(), c.String(), p.Name+" knows the colours nearest to these")
-				st.Colour = c
+		for _, x := range []struct {
+			what nav.Property
+			of   *nav.Colour
+		}{{"colour", &st.Colour}, {"fill colour", &st.Fill}} {
+			if !x.of.Set || len(p.Colours) == 0 || !p.ShowsA("colour") {
+				continue
+			}
+			c := p.colour(*x.of)
+			if x.of == &st.Fill {
+				c.A = x.of.A // what lies below shows through as it did
+			}
+			if c != *x.of {
+				f.Ledger.Changed(kind, name, x.what, x.of.String(), c.String(), p.Name+" knows the colours nearest to these")
+				*x.of = c
 			}
 		}
 	}

@@ -17,16 +17,18 @@ func (a *app) compare() *cli.Command {
 	j := a.newJob("compare")
 	var opt compare.Options
 	return a.verb(&verb{name: "compare",
-		usage: "tell two files apart: what was added, lost, moved or renamed, and which heights and times were added " +
-			"or removed",
-		args: "A B",
-		help: "Items are matched by what they are, not by their order: by kind and name, the nearest with the " +
-			"nearest, and\n" +
-			"then by their place, which finds what was renamed.",
-		tables: append(j.readTables(), param.Table{param.Length("within", &opt.Within, "DISTANCE",
-			"how far a position may be off before it counts as moved, a `DISTANCE` such as 5m (default: not at all)")}.In(
-			"Answering"),
-			j.answering()),
+		usage: "tell two files apart: which items were added, lost, moved or renamed, and which of their properties changed",
+		args:  "A B",
+		help: "Items are matched by their identity, then by name and place, then by a name that nothing else has, then by\n" +
+			"place, which finds what was renamed. Every property is compared; --only and --not choose some of them.",
+		tables: append(j.readTables(), param.Table{
+			param.Length("within", &opt.Within, "DISTANCE",
+				"how far a position may be off before it counts as moved, a `DISTANCE` such as 5m (default: not at all)"),
+			param.WordsOf("only", &opt.Only, compare.Words(), compare.IsWord, "PROPERTIES",
+				"compare these `PROPERTIES` only, a comma-separated list such as name,position"),
+			param.WordsOf("not", &opt.Not, compare.Words(), compare.IsWord, "PROPERTIES",
+				"do not compare these `PROPERTIES`, a comma-separated list such as time,colour"),
+		}.In("Answering"), j.answering()),
 		run: func(ctx context.Context, l *commandLine) error {
 			if len(l.args) != 2 {
 				return usageError("compare: name two files, the one before and the one after")
@@ -56,7 +58,7 @@ func (j *job) runCompare(ctx context.Context, paths []string, opt compare.Option
 	case len(result.Differences) == 0:
 		j.out.Printf("%s\n", j.out.Paint(console.Green, "no difference"))
 	default:
-		j.sayDifferences(j.out, result.Differences)
+		j.sayDifferences(j.out, inputs[0].Path, inputs[1].Path, result.Differences)
 	}
 	if n := len(result.Differences); n > 0 && j.strict {
 		return strictError("%s and %s differ (%s)", inputs[0].Path, inputs[1].Path, plural(n, "difference", "differences"))
@@ -77,23 +79,41 @@ func (j *job) shift(metres float64) string {
 	return j.measure.Length(metres)
 }
 
-// sayDifferences prints what tells one dataset from another, a row each.
-func (j *job) sayDifferences(s *console.Stream, differences []compare.Difference) {
+// sayDifferences prints what tells one dataset from another, a row each, side by side.
+func (j *job) sayDifferences(s *console.Stream, first, second string, differences []compare.Difference) {
 	var rows [][]string
+	doubtful := 0
 	for _, d := range differences {
-		var details []string
-		if d.Old != "" || d.New != "" {
-			details = append(details, console.OneLine(d.Old, 40)+" → "+console.OneLine(d.New, 40))
+		what, old, is := string(d.What), console.OneLine(d.Old, 32), console.OneLine(d.New, 32)
+		points := ""
+		if d.Kind != nav.Waypoints && d.Count > 0 {
+			points = plural(d.Count, "point", "points")
 		}
-		if d.Metres > 0 {
-			details = append(details, fmt.Sprintf("%s at most, at %s", j.shift(d.Metres), j.notation.Format(d.Lat, d.Lon)))
+		switch d.What {
+		case compare.Added:
+			is = strings.TrimSpace("there  " + points)
+		case compare.Lost:
+			old = strings.TrimSpace("there  " + points)
+		default:
+			if d.Metres > 0 {
+				points = strings.TrimSpace(points + "  by " + j.shift(d.Metres) + " at most")
+				if d.Kind == nav.Waypoints {
+					points = "by " + j.shift(d.Metres)
+				}
+				is = strings.TrimSpace(is + "  " + j.notation.Format(d.Lat, d.Lon))
+			}
+			what = strings.TrimSpace(what + "  " + points)
 		}
-		detail := strings.Join(details, "; ")
-		count := ""
-		if d.Count > 0 && d.Kind != nav.Waypoints {
-			count = plural(d.Count, "point", "points")
+		if d.Doubtful {
+			doubtful++
+			what += "  (ambiguous)"
 		}
-		rows = append(rows, []string{d.Word, console.OneLine(d.Name, 40), string(d.What), count, detail})
+		rows = append(rows, []string{d.Word, console.OneLine(d.Name, 32), what, old, is})
 	}
-	s.Table("  ", []console.Column{{}, {}, {}, {Right: true}, {}}, rows)
+	s.Table("  ", []console.Column{{Title: "item"}, {}, {Title: "difference"}, {Title: console.OneLine(first, 32)},
+		{Title: console.OneLine(second, 32)}}, rows)
+	if doubtful > 0 {
+		s.Printf("%s %s of one name, or at one place, could be any of several; ids or --key FIELD tell them apart\n",
+			s.Paint(console.Yellow, "note:"), plural(doubtful, "item", "items"))
+	}
 }

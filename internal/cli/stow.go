@@ -377,7 +377,7 @@ func (j *job) printStowed(plan *card.Plan, done *card.Stowed, dir string) {
 			j.err.Paint(console.Green, "the unit shows what was meant"), j.shift(max(done.Result.Largest, plan.Shift)))
 	default:
 		j.err.Printf("%s\n", j.err.Paint(console.Red, "the unit does not show what was meant"))
-		j.sayDifferences(j.err, done.Result.Differences)
+		j.sayDifferences(j.err, "meant", "shown", done.Result.Differences)
 	}
 	j.err.Printf("now take the card out, put it back, and run 'gyrolith stow --verify --card %s'\n", console.Show(dir))
 }
