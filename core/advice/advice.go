@@ -64,16 +64,22 @@ const (
 
 // Outputs and cards.
 const (
-	Replace      Code = "replace"
-	ReplaceOurs  Code = "replace-ours"
-	SetValue     Code = "set-value"    // Arg is the value of a recipe
-	ReadKeys     Code = "read-keys"    // Arg is the verb
-	ReplaceCard  Code = "replace-card" // Arg is the folder for archives
-	KeepOffCard  Code = "keep-off-card"
-	NameCard     Code = "name-card"
-	FinishOrUndo Code = "finish-or-undo" // Arg is the card
-	UndoCard     Code = "undo-card"      // Arg is the card
-	FinishCard   Code = "finish-card"    // Arg is the card
+	Replace     Code = "replace"
+	ReplaceOurs Code = "replace-ours"
+	SetValue    Code = "set-value"    // Arg is the value of a recipe
+	ReadKeys    Code = "read-keys"    // Arg is the verb
+	ReplaceCard Code = "replace-card" // Arg is the folder for archives
+	KeepOffCard Code = "keep-off-card"
+
+	AddOrReplace      Code = "add-or-replace"
+	ReplaceUnreadable Code = "replace-unreadable"
+	LookAtUnit        Code = "look-at-unit" // Arg is the card
+	MergeShown        Code = "merge-shown"
+	BringHome         Code = "bring-home" // Arg is the card
+	NameCard          Code = "name-card"
+	FinishOrUndo      Code = "finish-or-undo" // Arg is the card
+	UndoCard          Code = "undo-card"      // Arg is the card
+	FinishCard        Code = "finish-card"    // Arg is the card
 )
 
 // Advice is a way to help, with what it is about.

@@ -264,3 +264,36 @@ func (m *matcher) tell() {
 		m.Ambiguous[k] = slices.Compact(m.Ambiguous[k])
 	}
 }
+
+// Apart is how far the first positions of two things are from each other, in metres; infinite where one has none.
+func Apart(a, b *Thing) float64 { return apart(a, b) }
+
+// SameLine says whether two lines have the same points, each within a distance in metres, and the same said of them.
+func SameLine(a, b *Thing, within float64) bool {
+	x, y := a.Lines(), b.Lines()
+	if len(x) != len(y) {
+		return false
+	}
+	for i := range x {
+		if len(x[i]) != len(y[i]) {
+			return false
+		}
+		for j := range x[i] {
+			p, q := &x[i][j], &y[i][j]
+			if !p.SamePlace(q) && geodesy.Distance(p.Lat, p.Lon, q.Lat, q.Lon) > within ||
+				p.HasHeight() != q.HasHeight() || p.HasHeight() && math.Abs(p.Height()-q.Height()) > max(within, 0.01) ||
+				p.HasTime() != q.HasTime() || p.HasTime() && p.UnixNano() != q.UnixNano() {
+				return false
+			}
+		}
+	}
+	if a.Kind != nav.Routes {
+		return true
+	}
+	for i := range a.Route.Points {
+		if a.Route.Points[i].Name != b.Route.Points[i].Name {
+			return false
+		}
+	}
+	return true
+}

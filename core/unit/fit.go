@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -30,11 +31,12 @@ type There struct {
 	Given  map[string][]string // the names that an item of the data, or its parts, have there, by its ID
 }
 
-// TakenName is a name that something on the unit has. Fixes of routes have theirs as waypoints do.
+// TakenName is a name that something on the unit has.
 type TakenName struct {
 	Kind nav.Kind
 	Name string
 	At   nav.Point
+	Fix  bool // it is a point of a route, whose name is a waypoint's where one name is one place
 }
 
 // Fit adapts data to what a unit takes. It is the one place that decides what changes; the data stay as they
@@ -172,6 +174,9 @@ func (f *Fitted) holes(p *Profile) {
 	}
 }
 
+// LeftOut is what a ledger calls an item for which the unit has no room.
+const LeftOut nav.Property = "left out"
+
 // limit leaves out the items that are more than the unit holds: the last ones in the order of the data, or the oldest.
 func (f *Fitted) limit(p *Profile) {
 	d := f.Data
@@ -213,7 +218,7 @@ func limited[T any](f *Fitted, p *Profile, kind nav.Kind, list []T, about func(*
 	gone := slices.Sorted(slices.Values(order[most:]))
 	for _, i := range gone {
 		item, _ := about(&list[i])
-		f.Ledger.Lost(kind, item.Name, "left out", fmt.Sprintf("%s holds %d %s%s; %s", p.Name, p.Of(kind).Most, kind,
+		f.Ledger.Lost(kind, item.Name, LeftOut, fmt.Sprintf("%s holds %d %s%s; %s", p.Name, p.Of(kind).Most, kind,
 			besides, which), 1)
 	}
 	var out []T
@@ -275,6 +280,23 @@ func (p *Profile) symbol(word string) string {
 		}
 	}
 	return p.Symbols["default"]
+}
+
+// Neutral gives the neutral word for a symbol of the unit's; "" for one that is none of them, or stands for several.
+func (p *Profile) Neutral(own string) string {
+	if _, neutral := symbol.ByWord(own); neutral || own == "" {
+		return ""
+	}
+	found := ""
+	for _, word := range slices.Sorted(maps.Keys(p.Symbols)) {
+		if p.Symbols[word] == own && word != "default" {
+			if found != "" && symbol.Like(word) == found {
+				continue // the broader word is the right one
+			}
+			found = word
+		}
+	}
+	return found
 }
 
 // colour gives the nearest colour that the unit shows, by the weighted distance of T. Riemersma (Colour metric, 1999),

@@ -1,7 +1,9 @@
 package unit
 
 import (
+	"math"
 	"strconv"
+	"strings"
 
 	"gyrolith/core/nav"
 	"gyrolith/core/symbol"
@@ -14,6 +16,7 @@ type naming struct {
 	namers  map[nav.Kind]*Namer
 	all     *Namer         // of the kinds whose names differ from one another
 	fixes   map[fix]string // the names of waypoints and of points of routes
+	places  map[fix]string // the names that the unit has at places
 	next    map[partOf]int // how many parts of an item have their names
 }
 
@@ -23,22 +26,32 @@ type partOf struct {
 	id   string
 }
 
-// fix is a name at a place.
+// fix is a name at a place, in units of 10⁻⁷ degrees.
 type fix struct {
 	name     string
-	lat, lon float64
+	lat, lon int64
+}
+
+func fixAt(name string, p *nav.Point) fix {
+	const perDegree = 1e7
+	return fix{name, int64(math.Round(p.Lat * perDegree)), int64(math.Round(p.Lon * perDegree))}
 }
 
 // name brings the names to the unit's characters and length, different from one another within a kind, or over all. What
 // is on the unit already keeps its name. A route's point gets the name of the waypoint that it is, so that the unit finds
 // the two to be one. Descriptions get the unit's characters and length as well.
 func (f *Fitted) name(p *Profile) {
-	n := &naming{f, p, map[nav.Kind]*Namer{}, NewNamer(p.TextOf(nav.Waypoints)), map[fix]string{}, map[partOf]int{}}
+	n := &naming{Fitted: f, profile: p, namers: map[nav.Kind]*Namer{}, all: NewNamer(p.TextOf(nav.Waypoints)),
+		fixes: map[fix]string{}, places: map[fix]string{}, next: map[partOf]int{}}
 	for _, t := range f.there.Taken {
+		if t.Fix && p.Text.Unique != "all" {
+			continue
+		}
 		namer := n.of(t.Kind)
 		namer.Take(t.Name)
 		if t.Kind == nav.Waypoints {
-			n.fixes[fix{namer.Plain(t.Name), t.At.Lat, t.At.Lon}] = t.Name
+			n.fixes[fixAt(namer.Plain(t.Name), &t.At)] = t.Name
+			n.places[fixAt("", &t.At)] = t.Name
 		}
 	}
 	f.Data.Each(func(kind nav.Kind, item *nav.Item) {
@@ -60,7 +73,7 @@ func (f *Fitted) name(p *Profile) {
 		w := &f.Data.Waypoints[i]
 		plain := n.of(nav.Waypoints).Plain(w.Name)
 		n.item(nav.Waypoints, &w.Item)
-		if at := (fix{plain, w.Lat, w.Lon}); n.fixes[at] == "" {
+		if at := fixAt(plain, &w.Point); n.fixes[at] == "" {
 			n.fixes[at] = w.Name
 		}
 	}
@@ -144,8 +157,10 @@ func (n *naming) points(r *nav.Route) {
 		if name == "" {
 			name = strconv.Itoa(j + 1)
 		}
-		at := fix{namer.Plain(name), w.Lat, w.Lon}
-		w.Name = n.fixes[at]
+		at := fixAt(namer.Plain(name), &w.Point)
+		if w.Name = n.fixes[at]; w.Name == "" {
+			w.Name = n.marked(at)
+		}
 		known := w.Name != ""
 		if !known {
 			w.Name = namer.Fit(name, "point")
@@ -158,4 +173,14 @@ func (n *naming) points(r *nav.Route) {
 		}
 		n.note(nav.Routes, &w.Item, n.profile)
 	}
+}
+
+// marked finds the name that the unit has at a place, if it is the plain one with a mark that told it from another.
+func (n *naming) marked(at fix) string {
+	there := n.places[fix{"", at.lat, at.lon}]
+	const sure = 3 // letters that both begin with
+	if len(at.name) >= sure && len(there) >= sure && strings.EqualFold(at.name[:sure], there[:sure]) {
+		return there
+	}
+	return ""
 }

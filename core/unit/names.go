@@ -1,10 +1,14 @@
 package unit
 
 import (
+	"cmp"
+	"fmt"
 	"strconv"
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"gyrolith/core/nav"
 )
 
 // Namer gives fitted names that differ from one another, whatever their case.
@@ -28,6 +32,18 @@ func (n *Namer) Widen(length int) { n.text.Length = length }
 
 // Take keeps a name from being given.
 func (n *Namer) Take(name string) { n.used[strings.ToLower(name)] = true }
+
+// TakesName says why a name can't be one on the unit; nil where it can.
+func (p *Profile) TakesName(kind nav.Kind, name string) error {
+	t := p.TextOf(kind)
+	switch {
+	case t.Length > 0 && utf8.RuneCountInString(name) > t.Length:
+		return fmt.Errorf("%s takes names of %d characters", p.Name, t.Length)
+	case spelled(&t, name) != name || name == "":
+		return fmt.Errorf("%s can show only the characters %s", p.Name, cmp.Or(t.Characters, "that print"))
+	}
+	return nil
+}
 
 // Taken says whether a name was given or is kept from it.
 func (n *Namer) Taken(name string) bool { return n.used[strings.ToLower(name)] }

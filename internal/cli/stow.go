@@ -2,14 +2,18 @@ package cli
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"os"
 	"path/filepath"
 	"runtime"
+	"slices"
 	"strings"
 
 	"github.com/urfave/cli/v3"
 
+	"gyrolith/core/advice"
+	"gyrolith/core/chain"
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/compare"
 	"gyrolith/core/input"
@@ -41,8 +45,19 @@ func cardParam(to *string) param.Param {
 	return p
 }
 
+// profile finds the unit that is named, or the one that the card was written for, for cards of the version that it has.
 func (u *unitChoice) profile(a *app) (*unit.Profile, error) {
-	return kit.FindUnit(a.kit.Units, u.name, u.version)
+	name, version := u.name, u.version
+	if u.card != "" {
+		was, of := card.Of(u.card)
+		if name == "" {
+			name = was
+		}
+		if version == 0 && strings.EqualFold(was, name) {
+			version = of
+		}
+	}
+	return kit.FindUnit(a.kit.Units, name, version)
 }
 
 func cardMissing(verb string) error { return usageError("%s: say where the card is: --card DIR", verb) }
@@ -79,9 +94,13 @@ func keepParam(to *string) param.Param {
 }
 
 const stowHelp = `Fits the data to the unit, writes the files where the unit expects them, reads the card
-back as the unit would, and compares. Files of the same name are archived off the card
-first, with --replace. A manifest on the card lists the files and their sums; --verify
-holds the card against it later, and writes nothing.
+back as the unit would, and compares. Of a card on which the unit shows something already,
+--add keeps that, updates the same items under the names that they have, and adds the new
+ones; --replace takes off what is not in the data; --drop takes things off by name. What
+goes is named, and archived off the card.
+
+A manifest on the card lists the files, their sums, and what the unit shows. --verify holds
+the card against it later, says what was made, moved or deleted aboard, and writes nothing.
 
 If the program dies while the files get their names, the next verb on that card says so:
 --finish carries the stow through, --undo puts back what was there.`
@@ -91,6 +110,11 @@ type stowJob struct {
 	*job
 	unit                 unitChoice
 	keep                 string
+	add                  bool
+	drop                 []nav.Choice
+	names, namesFrom     string
+	settled              *card.Names
+	nameEnd              *chain.End
 	verify, finish, undo bool
 }
 
@@ -102,8 +126,12 @@ func (a *app) stow() *cli.Command {
 			param.Switch("verify", &s.verify, "hold the card against its manifest and write nothing"),
 			param.Switch("finish", &s.finish, "carry a stow through that was broken off"),
 			param.Switch("undo", &s.undo, "put back what was on the card before a stow that was broken off"),
-			param.Switch("replace", &s.replace,
-				"write over files of the same name on the card; the old ones are archived first"),
+			param.Switch("add", &s.add, "keep what the unit shows, update the same items and add new ones"),
+			param.Switch("replace", &s.replace, "take off what the unit shows and the data do not have; it is archived first"),
+			param.Choices("drop", &s.drop,
+				"take these `KIND[:GLOB]` off the card, by the names on the unit; may be repeated"),
+			writtenFile("names", &s.names, "write the names in the data and on the unit to this `FILE`, a table"),
+			param.File("names-from", &s.namesFrom, "FILE", "take names for the unit from this `FILE`, one of --names"),
 			keepParam(&s.keep),
 			s.dry(),
 		}.In("Card").ForOneRun()), append(s.readTables(), s.answering(), s.recipeTable())...),
@@ -111,7 +139,7 @@ func (a *app) stow() *cli.Command {
 }
 
 func (s *stowJob) run(ctx context.Context, l *commandLine) error {
-	if done, err := s.mend(l.args); done || err != nil {
+	if done, err := s.mend(ctx, l.args); done || err != nil {
 		return err
 	}
 	profile, err := s.unit.profile(s.app)
@@ -128,12 +156,28 @@ func (s *stowJob) run(ctx context.Context, l *commandLine) error {
 	if err != nil {
 		return err
 	}
-	w, _, err := s.gather(ctx, l.args)
+	if err := s.checkNames(l.args); err != nil {
+		return err
+	}
+	w, err := s.data(ctx, l.args)
 	if err != nil {
 		return err
 	}
-	plan, err := card.Make(ctx, w.Data, profile, w.Source, s.kit.Formats)
+	if err := s.readNames(ctx, profile); err != nil {
+		return err
+	}
+	on, err := s.on(keep)
 	if err != nil {
+		return err
+	}
+	if err := card.CheckFinished(s.unit.card); err != nil {
+		return err
+	}
+	plan, err := card.MakeOn(ctx, w.Data, profile, w.Source, s.kit.Formats, on)
+	if err != nil {
+		if x, ok := errors.AsType[*card.Occupied](err); ok && !s.quiet {
+			s.sayGone(x.Beside.Gone, "would no longer be shown")
+		}
 		return err
 	}
 	if n := plan.Ledger.Losses(); s.strict && n > 0 {
@@ -152,8 +196,22 @@ func (s *stowJob) run(ctx context.Context, l *commandLine) error {
 	if s.dryRun {
 		return s.tryOut(plan)
 	}
-	done, err := plan.Stow(ctx, s.unit.card, s.cardOptions(keep))
+	if n := overfull(plan.Ledger); n > 0 && !s.quiet {
+		s.err.Printf("%s %s not fit beside what the unit shows:\n", s.err.Paint(console.Yellow, "attention:"),
+			plural(n, "item does", "items do"))
+		for _, e := range plan.Ledger {
+			if e.What == unit.LeftOut {
+				s.err.Printf("  %s %s\n", e.KindWord, console.Show(e.Name))
+			}
+		}
+	}
+	opt := s.cardOptions(keep)
+	opt.Replace = true // what becomes of what is there is settled
+	done, err := plan.Stow(ctx, s.unit.card, opt)
 	if err != nil {
+		return err
+	}
+	if err := s.writeNames(ctx, plan); err != nil {
 		return err
 	}
 	if s.json {
@@ -196,7 +254,7 @@ func (j *job) cardOptions(keep string) card.Options {
 }
 
 // mend does what needs no data: verify, finish, undo. It says whether that was asked for.
-func (s *stowJob) mend(files []string) (bool, error) {
+func (s *stowJob) mend(ctx context.Context, files []string) (bool, error) {
 	asked := ""
 	for _, x := range []struct {
 		word string
@@ -235,7 +293,7 @@ func (s *stowJob) mend(files []string) (bool, error) {
 		}
 		return true, s.mended("the card is as it was before the stow that was broken off", asked, m)
 	}
-	return true, s.check()
+	return true, s.check(ctx)
 }
 
 func (s *stowJob) mended(text, asked string, m *card.Manifest) error {
@@ -248,12 +306,13 @@ func (s *stowJob) mended(text, asked string, m *card.Manifest) error {
 	return nil
 }
 
-// check holds a card against its manifest.
-func (s *stowJob) check() error {
+// check holds a card against its manifest, and says what was done aboard.
+func (s *stowJob) check(ctx context.Context) error {
 	m, files, err := card.Verify(s.unit.card)
 	if err != nil {
 		return err
 	}
+	aboard := s.aboard(ctx, m)
 	var bad []card.Checked
 	for _, f := range files {
 		if f.Why != "" {
@@ -262,23 +321,48 @@ func (s *stowJob) check() error {
 	}
 	if s.json {
 		if err := s.printJSON(map[string]any{"card": s.unit.card, "unit": m.Unit, "files": len(files),
-			"differences": append([]card.Checked{}, bad...)}); err != nil {
+			"differences": append([]card.Checked{}, bad...), "aboard": append([]card.Aboard{}, aboard...)}); err != nil {
 			return err
 		}
 	} else if !s.quiet {
 		for _, f := range bad {
 			s.err.Printf("%s %s %s\n", s.err.Paint(console.Red, "✗"), console.Show(f.Path), f.Why)
 		}
-		if len(bad) == 0 {
+		s.sayAboard(aboard, "done aboard since")
+		if len(bad)+len(aboard) == 0 {
 			s.err.Printf("%s: %s for %s\n", console.Show(s.unit.card),
 				s.err.Paint(console.Green, "as it was written, "+plural(len(files), "file", "files")), m.Unit)
 		}
 	}
-	if len(bad) > 0 {
+	switch {
+	case len(aboard) > 0:
+		return advice.About(advice.BringHome, s.unit.card, "%s: %s aboard since it was written", s.unit.card,
+			plural(len(aboard), "thing was changed", "things were changed"))
+	case len(bad) > 0:
 		return fmt.Errorf("%s: %d of %s not as written; stow again, or restore an archive with 'gyrolith unstow --restore'",
 			s.unit.card, len(bad), plural(len(files), "file", "files"))
 	}
 	return nil
+}
+
+// aboard lists what was done on the unit since the card was written; nothing where the card can't be read so.
+func (s *stowJob) aboard(ctx context.Context, m *card.Manifest) []card.Aboard {
+	choice := s.unit
+	if choice.name == "" {
+		choice.name = m.Unit
+	}
+	profile, err := choice.profile(s.app)
+	if err != nil {
+		return nil
+	}
+	there, err := card.LookAt(ctx, profile, s.unit.card, "", s.kit.Formats)
+	if err != nil {
+		return nil
+	}
+	for _, err := range there.Unreadable {
+		s.note(advisedError(err))
+	}
+	return there.Aboard()
 }
 
 // tryOut says what a stow would do.
@@ -291,13 +375,13 @@ func (s *stowJob) tryOut(plan *card.Plan) error {
 		return s.printJSON(stowJSON(plan, &card.Stowed{Replaced: existing}, s.unit.card))
 	}
 	s.ledger(plan.Ledger)
+	s.sayBeside(plan, s.unit.card, "would be")
 	for _, f := range plan.Files {
 		s.err.Printf("would write %s (%s bytes)\n", console.Show(filepath.Join(s.unit.card, filepath.FromSlash(f.Path))),
 			measure.Count(len(f.Content)))
 	}
-	if len(existing) > 0 {
-		s.err.Printf("%s of these are on the card already: --replace archives and replaces them\n",
-			measure.Count(len(existing)))
+	for _, f := range plan.Gone {
+		s.err.Printf("would archive and remove %s\n", console.Show(filepath.Join(s.unit.card, filepath.FromSlash(f))))
 	}
 	return nil
 }
@@ -312,8 +396,12 @@ func stowJSON(plan *card.Plan, done *card.Stowed, dir string) any {
 	for _, f := range plan.Files {
 		files = append(files, fileJSON{f.Path, len(f.Content)})
 	}
-	return map[string]any{"unit": plan.Profile.Name, "card": dir, "files": files, "replaced": append([]string{},
-		done.Replaced...),
+	b := plan.Beside
+	return map[string]any{"kept": byKind(b.Kept), "updated": byKind(b.Updated), "added": byKind(b.Added),
+		"dropped": byKind(b.Dropped), "gone": append([]card.Thing{}, b.Gone...),
+		"aboard": append([]card.Aboard{}, b.Aboard...), "removed_files": append([]string{}, plan.Gone...),
+		"unit": plan.Profile.Name, "card": dir, "files": files, "replaced": append([]string{},
+			done.Replaced...),
 		"archive": done.Archive, "ledger": append(nav.Ledger{}, told(plan.Ledger)...),
 		"differences":     append([]compare.Difference{}, done.Result.Differences...),
 		"largest_shift_m": max(done.Result.Largest, plan.Shift), "before": done.Before, "leftovers": append([]card.Leftover{},
@@ -346,29 +434,55 @@ func (j *job) printStowed(plan *card.Plan, done *card.Stowed, dir string) {
 		j.err.Printf("  … and %s more\n", plural(n, "file", "files"))
 	}
 	if done.Archive != "" {
-		j.err.Printf("%s replaced; the old ones are archived in %s\n", plural(len(done.Replaced), "file was", "files were"),
-			console.Show(done.Archive))
+		words := []string{}
+		if n := len(done.Replaced); n > 0 {
+			words = append(words, plural(n, "file was replaced", "files were replaced"))
+		}
+		if n := len(plan.Gone); n > 0 {
+			words = append(words, plural(n, "file was taken off", "files were taken off"))
+		}
+		j.err.Printf("%s; as they were they are archived in %s\n", strings.Join(words, " and "), console.Show(done.Archive))
+	}
+	if done.Uncopied != nil {
+		j.note("no copy of the record is kept off the card: " + advisedError(done.Uncopied))
 	}
 	j.printLeftovers(done)
-	lost := map[nav.Kind]int{}
-	for _, d := range done.Result.Differences {
-		if d.What == compare.Lost {
-			lost[d.Kind]++
-		}
+	j.sayBeside(plan, dir, "")
+	visible := done.OnCard
+	if done.Shown != nil {
+		visible = done.Shown.Data.Counts()
 	}
 	rows = nil
-	for i, n := range plan.Meant.Counts() {
-		if kind := nav.Kind(i); n > 0 {
-			rows = append(rows, []string{kind.String(), measure.Count(n), measure.Count(done.OnCard[i]),
-				measure.Count(n - lost[kind])})
+	b := plan.Beside
+	count := func(n int) string {
+		if n == 0 {
+			return ""
 		}
+		return measure.Count(n)
+	}
+	occupied := b.Before != [4]int{}
+	for i, n := range plan.Meant.Counts() {
+		if n+b.Before[i] == 0 {
+			continue
+		}
+		row := []string{nav.Kind(i).String(), measure.Count(n), measure.Count(done.OnCard[i]), measure.Count(visible[i])}
+		if occupied {
+			row = slices.Insert(row, 1, count(b.Kept[i]), count(b.Updated[i]), count(b.Added[i]), count(b.Dropped[i]))
+		}
+		rows = append(rows, row)
 	}
 	last := "shown by the unit"
 	if done.Shown == nil {
 		last = "expected"
 	}
-	j.err.Table("", []console.Column{{Title: "read back"}, {Title: "meant", Right: true},
-		{Title: "on the card", Right: true}, {Title: last, Right: true}}, rows)
+	columns := []console.Column{{Title: "the whole card"}, {Title: "meant", Right: true},
+		{Title: "in its files", Right: true}, {Title: last, Right: true}}
+	if occupied {
+		columns = slices.Insert(columns, 1, console.Column{Title: "kept", Right: true},
+			console.Column{Title: "updated", Right: true}, console.Column{Title: "added", Right: true},
+			console.Column{Title: "dropped", Right: true})
+	}
+	j.err.Table("", columns, rows)
 	switch {
 	case done.Shown == nil:
 		j.err.Printf("no stand-in reads these cards: look at them on the unit itself\n")

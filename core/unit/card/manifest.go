@@ -1,6 +1,7 @@
 package card
 
 import (
+	"bytes"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
@@ -25,6 +26,8 @@ type Manifest struct {
 	Finished bool           `json:"finished"`
 	Archive  string         `json:"archive,omitempty"` // where the files that were replaced are
 	Files    []ManifestFile `json:"files"`
+	Gone     []ManifestFile `json:"gone,omitempty"`   // files that go off the card, while the stow is unfinished
+	Things   []Recorded     `json:"things,omitempty"` // what the unit shows
 	Before   *Manifest      `json:"before,omitempty"` // of the stow before, while this one is unfinished
 }
 
@@ -56,6 +59,7 @@ func readManifest(root *os.Root) (*Manifest, error) {
 		return nil, fmt.Errorf("%s is damaged (%v)", ManifestName, err)
 	}
 	files := m.Files
+	files = slices.Concat(files, m.Gone)
 	if m.Before != nil {
 		files = slices.Concat(files, m.Before.Files)
 	}
@@ -67,9 +71,28 @@ func readManifest(root *os.Root) (*Manifest, error) {
 	return m, nil
 }
 
+// Of gives the unit, and the version of its cards, that a card was written for; "" where that is not known.
+func Of(card string) (unit string, version int) {
+	root, err := open(card)
+	if err != nil {
+		return "", 0
+	}
+	defer root.Close()
+	m, err := readManifest(root)
+	if err != nil || m == nil {
+		return "", 0
+	}
+	return m.Unit, m.Version
+}
+
 // text is the manifest as it stands on a card.
 func (m *Manifest) text() ([]byte, error) {
-	text, err := json.MarshalIndent(m, "", " ")
+	if len(m.Things) == 0 {
+		text, err := json.MarshalIndent(m, "", " ")
+		return append(text, '\n'), err
+	}
+	text, err := json.Marshal(m) // a line a thing
+	text = bytes.ReplaceAll(text, []byte(`},{"kind":`), []byte("},\n{\"kind\":"))
 	return append(text, '\n'), err
 }
 
@@ -166,8 +189,11 @@ type Leftover struct {
 // leftovers lists the files in the folders of a profile that are not among the planned ones.
 func leftovers(root *os.Root, p *Plan, before *Manifest) (out []Leftover) {
 	planned, ours := map[string]bool{}, map[string]bool{}
-	for _, f := range p.Files {
+	for _, f := range p.all() {
 		planned[f.Path] = true
+	}
+	for _, path := range p.Gone {
+		planned[path] = true
 	}
 	if before != nil {
 		for _, f := range before.Files {

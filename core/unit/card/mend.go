@@ -31,6 +31,9 @@ func Finish(card string) (*Manifest, error) {
 			return nil, fmt.Errorf("%s can't be written: %s", filepath.Join(card, f.Path), reason(err))
 		}
 	}
+	if err := w.removeGone(m); err != nil {
+		return nil, err
+	}
 	return m, w.finish(m)
 }
 
@@ -74,6 +77,17 @@ func Undo(card string) (*Manifest, error) {
 	for _, f := range m.Files {
 		if err := w.undo(&f, old); err != nil {
 			return nil, err
+		}
+	}
+	for _, f := range m.Gone {
+		if _, err := root.Lstat(f.Path); err == nil {
+			continue
+		}
+		if old.sum(f.Path) != f.SHA256 {
+			return nil, fmt.Errorf("%s: does not hold %s as it was on the card", old.path, f.Path)
+		}
+		if err := w.fromArchive(old, f.Path); err != nil {
+			return nil, fmt.Errorf("%s can't be written: %s", filepath.Join(card, f.Path), reason(err))
 		}
 	}
 	return m, w.manifestBefore()

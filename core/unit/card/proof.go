@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
+	"path"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -25,7 +26,7 @@ type Proof struct {
 // Prove reads the files of the plan as the unit would, without a card.
 func (p *Plan) Prove() (*Proof, error) {
 	out := &Proof{}
-	alone, err := memory(p.Files)
+	alone, err := memory(p.all())
 	if err != nil {
 		return nil, err
 	}
@@ -41,17 +42,20 @@ func (p *Plan) ProveOn(card string) (*Proof, error) {
 		return nil, err
 	}
 	defer root.Close()
-	alone, err := memory(p.Files)
+	alone, err := memory(p.all())
 	if err != nil {
 		return nil, err
 	}
 	out := &Proof{}
 	p.count(out)
-	return out, p.show(alone, &over{top: alone, below: root.FS()}, out)
+	return out, p.show(alone, &over{top: alone, below: root.FS(), gone: p.Gone}, out)
 }
 
 // over is a tree of files that is laid over another.
-type over struct{ top, below fs.FS }
+type over struct {
+	top, below fs.FS
+	gone       []string // files of the lower tree that are not there
+}
 
 func (o *over) Open(name string) (fs.File, error) {
 	if f, err := o.top.Open(name); err == nil {
@@ -59,6 +63,9 @@ func (o *over) Open(name string) (fs.File, error) {
 			return f, nil
 		}
 		f.Close()
+	}
+	if slices.Contains(o.gone, name) {
+		return nil, &fs.PathError{Op: "open", Path: name, Err: fs.ErrNotExist}
 	}
 	return o.below.Open(name)
 }
@@ -71,7 +78,8 @@ func (o *over) ReadDir(name string) ([]fs.DirEntry, error) {
 		return nil, err2
 	}
 	for _, e := range below {
-		if !slices.ContainsFunc(entries, func(t fs.DirEntry) bool { return t.Name() == e.Name() }) {
+		if !slices.Contains(o.gone, path.Join(name, e.Name())) &&
+			!slices.ContainsFunc(entries, func(t fs.DirEntry) bool { return t.Name() == e.Name() }) {
 			entries = append(entries, e)
 		}
 	}
@@ -98,7 +106,7 @@ func (p *Plan) readBack(card string, root *os.Root, out *Proof) error {
 			return fmt.Errorf("%s: what is read back is not what was written: the card is faulty", filepath.Join(card, f.Path))
 		}
 	}
-	alone, err := memory(p.Files)
+	alone, err := memory(p.all())
 	if err != nil {
 		return err
 	}
@@ -111,7 +119,7 @@ func (p *Plan) readBack(card string, root *os.Root, out *Proof) error {
 
 // count counts what the project's own readers find in the files.
 func (p *Plan) count(out *Proof) {
-	for _, f := range p.Files {
+	for _, f := range p.all() {
 		in, err := p.formats.Load(format.FromBytes(f.Path, f.Content), "", false, &format.ReadOptions{})
 		if err != nil { // a table, which is not read by itself
 			out.OnCard = p.Meant.Counts()

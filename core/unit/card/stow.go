@@ -8,6 +8,7 @@ import (
 	"os"
 	"path"
 	"path/filepath"
+	"slices"
 	"time"
 
 	"gyrolith/core/advice"
@@ -35,6 +36,7 @@ type Stowed struct {
 	Replaced  []string   // paths on the card
 	Archive   string     // where the replaced files are
 	Leftovers []Leftover // files that were there before, stay, and may be loaded
+	Uncopied  error      // why no copy of the record was kept off the card; nil where one was
 	Proof
 }
 
@@ -69,6 +71,9 @@ func (p *Plan) Stow(ctx context.Context, card string, opt Options) (*Stowed, err
 	if err := w.room(p.Files); err != nil {
 		return nil, err
 	}
+	if before != nil && before.Unit != p.Profile.Name {
+		before.Things = nil // of another unit
+	}
 	out := &Stowed{Before: contents(root, card), Replaced: existing, Leftovers: leftovers(root, p, before)}
 	for i := range p.Files {
 		if err := ctx.Err(); err != nil {
@@ -79,9 +84,9 @@ func (p *Plan) Stow(ctx context.Context, card string, opt Options) (*Stowed, err
 			return nil, err
 		}
 	}
-	if len(existing) > 0 {
+	if away := slices.Concat(existing, p.Gone); len(away) > 0 {
 		opt.step("archive")
-		if err = w.archive(ctx, existing, p.Profile.Name, replacedOnly); err != nil {
+		if err = w.archive(ctx, away, p.Profile.Name, replacedOnly); err != nil {
 			return nil, err
 		}
 		out.Archive = filepath.Join(opt.Keep, filepath.Base(w.archived))
@@ -89,7 +94,14 @@ func (p *Plan) Stow(ctx context.Context, card string, opt Options) (*Stowed, err
 	m := p.manifest()
 	m.Archive, m.Before = w.archived, before
 	for i := range m.Files {
-		m.Files[i].Part, m.Files[i].Replace = w.pending[i].Part(), w.sums[m.Files[i].Path]
+		if f := &m.Files[i]; i < len(w.pending) {
+			f.Part, f.Replace = w.pending[i].Part(), w.sums[f.Path]
+		} else {
+			f.Replace = f.SHA256 // it stays as it is
+		}
+	}
+	for _, path := range p.Gone {
+		m.Gone = append(m.Gone, ManifestFile{Path: path, SHA256: w.sums[path]})
 	}
 	if err := ctx.Err(); err != nil { // from here on it is carried through
 		return nil, err
@@ -101,17 +113,42 @@ func (p *Plan) Stow(ctx context.Context, card string, opt Options) (*Stowed, err
 	if err := w.place(); err != nil {
 		return nil, err
 	}
+	if err := w.removeGone(m); err != nil {
+		return nil, w.takeBack(err)
+	}
 	opt.step("finish")
 	if err := w.finish(m); err != nil {
 		return nil, err
 	}
+	out.Uncopied = saveCopy(opt.Keep, m, before)
 	return out, p.readBack(card, root, &out.Proof)
+}
+
+// removeGone takes files off the card that are archived.
+func (w *writer) removeGone(m *Manifest) error {
+	for _, f := range m.Gone {
+		w.opt.step("remove " + f.Path)
+		content, err := w.root.ReadFile(f.Path)
+		switch {
+		case errors.Is(err, fs.ErrNotExist):
+			continue
+		case err == nil && sumOf(content) != f.SHA256:
+			err = errors.New("it was changed meanwhile")
+		case err == nil:
+			err = w.root.Remove(f.Path)
+		}
+		if err != nil {
+			return fmt.Errorf("%s can't be removed: %s", filepath.Join(w.card, f.Path), reason(err))
+		}
+		w.placed = append(w.placed, f.Path)
+	}
+	return nil
 }
 
 // manifest lists the files of the plan.
 func (p *Plan) manifest() *Manifest {
-	m := &Manifest{Unit: p.Profile.Name, Version: p.Profile.Version}
-	for _, f := range p.Files {
+	m := &Manifest{Unit: p.Profile.Name, Version: p.Profile.Version, Things: p.Things}
+	for _, f := range slices.Concat(p.Files, p.Unchanged) {
 		m.Files = append(m.Files, ManifestFile{Path: f.Path, Bytes: len(f.Content), SHA256: sumOf(f.Content)})
 	}
 	return m
@@ -272,7 +309,7 @@ func (w *writer) manifestBefore() error {
 
 // finish says in the manifest that all is in place.
 func (w *writer) finish(m *Manifest) error {
-	m.Finished, m.Before = true, nil
+	m.Finished, m.Before, m.Gone = true, nil, nil
 	for i := range m.Files {
 		m.Files[i].Part, m.Files[i].Replace = "", ""
 	}

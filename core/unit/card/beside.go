@@ -1,0 +1,545 @@
+package card
+
+import (
+	"context"
+	"fmt"
+	"maps"
+	"slices"
+	"strconv"
+	"strings"
+
+	"gyrolith/core/advice"
+	"gyrolith/core/format"
+	"gyrolith/core/identity"
+	"gyrolith/core/nav"
+	"gyrolith/core/unit"
+)
+
+// Mode says what becomes of what a card shows already.
+type Mode uint8
+
+// The modes.
+const (
+	Empty   Mode = iota // there may be nothing
+	Add                 // it stays; the same items are updated
+	Replace             // it goes
+)
+
+// On says on which card data are stowed, and what becomes of what is there.
+type On struct {
+	Card  string
+	Keep  string // the folder of archives and of copies of records
+	Mode  Mode
+	Drop  []nav.Choice // things that go off the card
+	Names *Names       // names that somebody has settled; nil for none
+}
+
+// Thing names one thing of a card.
+type Thing struct {
+	Kind   nav.Kind `json:"-"`
+	Word   string   `json:"kind"`
+	Name   string   `json:"name"`
+	Aboard Deed     `json:"aboard,omitempty"` // what was done to it aboard since it was written
+}
+
+// Beside says what a stow does to what a card shows.
+type Beside struct {
+	Before                        [4]int // what the unit shows before
+	Kept, Updated, Added, Dropped [4]int
+	Gone                          []Thing  // what the unit shows no more
+	Aboard                        []Aboard // what was done aboard and stays as it is, for merge to bring home
+	Open                          []Thing  // of these, what was changed in the data as well
+	Copied                        string   // the copy of the record that was used, where the card has lost its own
+}
+
+// MakeOn fits data to a unit and works out the files of a card on which there may be something already.
+func MakeOn(ctx context.Context, d *nav.Dataset, p *unit.Profile, source string, formats format.Formats, on On) (*Plan,
+	error) {
+	there, err := LookAt(ctx, p, on.Card, on.Keep, formats)
+	if err != nil {
+		return nil, err
+	}
+	if err := p.CheckFormats(formats); err != nil {
+		return nil, err
+	}
+	if on.Mode == Add && len(there.Unreadable) > 0 {
+		return nil, advice.Errorf(advice.ReplaceUnreadable, "%s: %v, so that it can't be kept", on.Card, there.Unreadable[0])
+	}
+	b := &besides{On: on, there: there, profile: p, source: source, data: d, sources: identity.All(d),
+		report: &Beside{Before: there.Counts(), Copied: there.Copied}}
+	if err := b.drop(); err != nil {
+		return nil, err
+	}
+	b.pair()
+	if on.Mode == Empty && len(there.Things)+len(there.Unreadable) > 0 {
+		b.leave()
+		return nil, &Occupied{Card: on.Card, Beside: *b.report, Unreadable: there.Unreadable}
+	}
+	return b.plan(ctx, formats)
+}
+
+// Occupied is the error for a card on which a unit shows something already.
+type Occupied struct {
+	Card       string
+	Beside     Beside
+	Unreadable []error
+}
+
+func (o *Occupied) Error() string {
+	var now, gone []string
+	left := [4]int{}
+	for _, t := range o.Beside.Gone {
+		left[t.Kind]++
+	}
+	for _, kind := range nav.Kinds {
+		if n := o.Beside.Before[kind]; n > 0 {
+			now = append(now, numbered(n, kind))
+		}
+		if n := left[kind]; n > 0 {
+			gone = append(gone, numbered(n, kind))
+		}
+	}
+	if len(now) == 0 {
+		return fmt.Sprintf("%s: the card holds something that can't be read (%v)", o.Card, o.Unreadable[0])
+	}
+	out := fmt.Sprintf("%s: the unit shows %s with this card", o.Card, strings.Join(now, " and "))
+	if len(gone) > 0 {
+		out += "; " + strings.Join(gone, " and ") + " would no longer be shown"
+	}
+	return out
+}
+
+func numbered(n int, kind nav.Kind) string {
+	if n == 1 {
+		return "1 " + kind.One()
+	}
+	return strconv.Itoa(n) + " " + kind.String()
+}
+
+// Advised says how to keep or to replace what is there.
+func (o *Occupied) Advised() advice.Advice { return advice.Advice{Code: advice.AddOrReplace} }
+
+// besides plans a stow beside what is there.
+type besides struct {
+	On
+	there   *Occupants
+	profile *unit.Profile
+	source  string // the data's own file
+	data    *nav.Dataset
+	sources []identity.Thing
+	report  *Beside
+
+	dropped map[int]bool  // things that go by choice
+	same    map[int][]int // of a source: the things that are it, part by part
+	of      map[int]int   // of a thing: its source
+	gone    map[int]bool  // sources whose things were deleted aboard, or are dropped
+	fresh   map[int]bool  // sources that the record knows and that have not changed since
+	entry   map[int]int   // of a source: its entry of the record
+}
+
+// drop chooses what goes off the card.
+func (b *besides) drop() error {
+	b.dropped = map[int]bool{}
+	shown := &nav.Dataset{}
+	for i := range b.there.Things {
+		b.there.Things[i].AddTo(shown)
+	}
+	for _, c := range b.Drop {
+		found := false
+		for i := range b.there.Things {
+			if t := &b.there.Things[i]; c.Matches(t.Kind, t.Item) {
+				b.dropped[i], found = true, true
+			}
+		}
+		if found {
+			continue
+		}
+		var near []string
+		for _, n := range c.Nearest(shown) {
+			near = append(near, n.String())
+		}
+		if len(near) == 0 {
+			return advice.About(advice.LookAtUnit, b.Card, "%s: nothing that the unit shows is %s", b.Card, c.Text)
+		}
+		return fmt.Errorf("%s: nothing that the unit shows is %s; the nearest: %s", b.Card, c.Text, strings.Join(near, ", "))
+	}
+	return nil
+}
+
+// pair finds the things that are sources: by the record, and what the record does not know by name and place.
+func (b *besides) pair() {
+	b.same, b.of, b.gone, b.fresh, b.entry = map[int][]int{}, map[int]int{}, map[int]bool{}, map[int]bool{}, map[int]int{}
+	entry := map[int]int{} // of an entry of the record: the thing
+	for i := range b.there.Things {
+		if r := b.there.Things[i].record; r >= 0 {
+			entry[r] = i
+		}
+	}
+	for _, kind := range nav.Kinds {
+		var mine, theirs []identity.Thing
+		var at, of []int
+		for i := range b.sources {
+			if b.sources[i].Kind == kind {
+				mine, at = append(mine, b.sources[i]), append(at, i)
+			}
+		}
+		for i := range b.there.Record {
+			if r := &b.there.Record[i]; r.Source.Kind == kind.One() && r.Part == 0 {
+				s := &r.Source
+				theirs, of = append(theirs, likeness(kind, s.Name, s.ID, s.Lat, s.Lon, s.Points)), append(of, i)
+			}
+		}
+		m := identity.Match(mine, theirs, 0)
+		for i, j := range m.First {
+			if j >= 0 {
+				b.take(at[i], of[j], entry)
+			}
+		}
+	}
+	b.unrecorded()
+}
+
+// take gives a source the things that were made of it, all its parts.
+func (b *besides) take(source, of int, entry map[int]int) {
+	first := &b.there.Record[of]
+	b.entry[source] = of
+	b.fresh[source] = len(changes(&b.sources[source], first.Meant)) == 0
+	deleted := true
+	for i := of; i < len(b.there.Record); i++ {
+		r := &b.there.Record[i]
+		if i > of && (r.Part == 0 || r.Source != first.Source) {
+			break
+		}
+		if at, shown := entry[i]; shown {
+			deleted = false
+			b.same[source] = append(b.same[source], at)
+			b.of[at] = source
+			if b.dropped[at] {
+				b.gone[source] = true
+			}
+		}
+	}
+	if deleted {
+		b.gone[source] = true
+	}
+}
+
+// unrecorded finds the sources among what the record does not know: things with the name that a source would have, at
+// its place.
+func (b *besides) unrecorded() {
+	left := &nav.Dataset{}
+	for i := range b.sources {
+		if b.same[i] == nil && !b.gone[i] {
+			t := b.sources[i].Copy()
+			t.Item.ID = token(i)
+			t.AddTo(left)
+		}
+	}
+	fitted := identity.All(unit.Fit(left, b.profile).Data)
+	var free []identity.Thing
+	var at []int
+	for i := range b.there.Things {
+		if t := &b.there.Things[i]; t.record < 0 {
+			free, at = append(free, t.Thing), append(at, i)
+		}
+	}
+	for _, kind := range nav.Kinds {
+		pick := func(list []identity.Thing) (out []identity.Thing, index []int) {
+			for i := range list {
+				if list[i].Kind == kind {
+					out, index = append(out, list[i]), append(index, i)
+				}
+			}
+			return
+		}
+		mine, which := pick(fitted)
+		theirs, index := pick(free)
+		m := identity.Match(mine, theirs, 0)
+		for i, j := range m.First {
+			const samePlace = 10 // metres
+			if j < 0 || mine[i].Item.Name != theirs[j].Item.Name || identity.Apart(&mine[i], &theirs[j]) > samePlace {
+				continue
+			}
+			source, thing := sourceIn(fitted[which[i]].Item.ID), at[index[j]]
+			b.same[source] = append(b.same[source], thing)
+			b.of[thing] = source
+			if b.dropped[thing] {
+				b.gone[source] = true
+			}
+		}
+	}
+}
+
+// token marks the items of a source while they are fitted.
+func token(source int) string { return "source " + strconv.Itoa(source) }
+
+func sourceIn(token string) int {
+	n, err := strconv.Atoi(strings.TrimPrefix(token, "source "))
+	if err != nil {
+		return -1
+	}
+	return n
+}
+
+// leave notes what would no longer be shown if the data alone were written.
+func (b *besides) leave() {
+	for i := range b.there.Things {
+		if _, stays := b.of[i]; !stays || b.dropped[i] {
+			b.away(i)
+		}
+	}
+}
+
+// away notes a thing that the unit shows no more.
+func (b *besides) away(i int) {
+	t := &b.there.Things[i]
+	b.report.Dropped[t.Kind]++
+	b.report.Gone = append(b.report.Gone, b.named(i))
+}
+
+func (b *besides) named(i int) Thing {
+	t := &b.there.Things[i]
+	a, _ := b.there.done(i)
+	return Thing{t.Kind, t.Kind.One(), t.Item.Name, a.What}
+}
+
+// fate is what becomes of one thing of the card.
+type fate uint8
+
+const (
+	stays fate = iota
+	goes
+	updated
+)
+
+// fates settles what becomes of each thing, and which sources are written.
+func (b *besides) fates() (out []fate, written map[int]bool) {
+	out, written = make([]fate, len(b.there.Things)), map[int]bool{}
+	for i := range b.sources {
+		switch things := b.same[i]; {
+		case b.gone[i] && b.Mode == Add:
+		case b.Mode == Replace || len(things) == 0:
+			written[i] = true
+		case b.seen(things) && b.fresh[i] && !b.renames(i):
+		case b.seen(things) || b.agrees(i):
+			written[i] = true
+		default: // changed aboard as well
+			if !b.fresh[i] {
+				b.report.Open = append(b.report.Open, b.named(things[0]))
+			}
+		}
+	}
+	for i := range out {
+		source, is := b.of[i]
+		switch {
+		case b.dropped[i]:
+			out[i] = goes
+		case is && written[source]:
+			out[i] = updated
+		case b.Mode == Replace:
+			out[i] = goes
+		}
+	}
+	return
+}
+
+// renames says whether somebody has settled another name for what is on the card.
+func (b *besides) renames(source int) bool {
+	name := b.Names.of(&b.sources[source])
+	return name != "" && name != b.there.Things[b.same[source][0]].Item.Name
+}
+
+// seen says whether nothing was done aboard to things that the record knows.
+func (b *besides) seen(things []int) bool {
+	return !slices.ContainsFunc(things, func(i int) bool {
+		_, done := b.there.done(i)
+		return done && b.there.Things[i].record >= 0
+	})
+}
+
+// agrees says whether the data have what was done aboard, as after a merge.
+func (b *besides) agrees(source int) bool {
+	alone := &nav.Dataset{}
+	b.sources[source].AddTo(alone)
+	fitted := identity.All(unit.Fit(alone, b.profile).Data)
+	things := b.same[source]
+	if len(fitted) != len(things) {
+		return false
+	}
+	for i := range fitted {
+		t := &b.there.Things[things[i]]
+		for _, word := range changes(&t.Thing, b.there.Record[t.record].Shown) {
+			if word != identity.Name && sums(&fitted[i])[word] != sums(&t.Thing)[word] {
+				return false
+			}
+			if word == identity.Name && b.sources[source].Item.Name != t.Item.Name {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+// plan works out the files.
+func (b *besides) plan(ctx context.Context, formats format.Formats) (*Plan, error) {
+	fates, written := b.fates()
+	beside := &unit.There{Given: map[string][]string{}}
+	for i, f := range fates {
+		t := &b.there.Things[i]
+		switch f {
+		case stays:
+			beside.Counts[t.Kind]++
+			beside.Taken = append(beside.Taken, taken(&t.Thing)...)
+		case updated:
+			key := token(b.of[i])
+			beside.Given[key] = append(beside.Given[key], b.name(i))
+			beside.Taken = append(beside.Taken, taken(&t.Thing)[1:]...)
+		}
+	}
+	b.settled(beside)
+	part := &nav.Dataset{Meta: b.data.Meta}
+	for i := range b.sources {
+		if written[i] {
+			t := b.sources[i].Copy()
+			t.Item.ID = token(i)
+			t.AddTo(part)
+		}
+	}
+	fitted := unit.FitBeside(part, b.profile, beside)
+	plan := &Plan{Profile: b.profile, Ledger: fitted.Ledger, Shift: fitted.Shift, formats: formats, Beside: b.report,
+		Meant: &nav.Dataset{Meta: fitted.Data.Meta}}
+	l := &layout{plan: plan, source: b.source, there: b.there, mode: b.Mode, entries: b.entries(fates, fitted.Data)}
+	plan.Names = b.namings(l.entries)
+	for i := range l.entries {
+		if !l.entries[i].kept {
+			l.entries[i].Item.ID = "" // which marked it while it was fitted
+		}
+	}
+	l.place()
+	if err := l.write(ctx); err != nil {
+		return nil, err
+	}
+	if err := l.record(b); err != nil {
+		return nil, err
+	}
+	for i, f := range fates {
+		if f == goes {
+			b.away(i)
+		}
+	}
+	if b.Mode == Add {
+		b.report.Aboard = slices.DeleteFunc(b.there.Aboard(), func(a Aboard) bool {
+			return a.thing >= 0 && fates[a.thing] != stays
+		})
+		for _, i := range b.there.missing { // what was deleted aboard stays on record, for merge to bring home
+			plan.Things = append(plan.Things, b.there.Record[i])
+		}
+	}
+	b.count(l.entries)
+	plan.Gone = l.gone()
+	return plan, nil
+}
+
+// name is the name that a thing has on the unit and keeps: that of the record, or the one that was given aboard if the
+// data have taken it over.
+func (b *besides) name(i int) string {
+	t := &b.there.Things[i]
+	if t.record < 0 || b.sources[b.of[i]].Item.Name == t.Item.Name {
+		return t.Item.Name
+	}
+	return b.there.Record[t.record].Name
+}
+
+// settled takes over the names that somebody has settled.
+func (b *besides) settled(beside *unit.There) {
+	for i := range b.sources {
+		if name := b.Names.of(&b.sources[i]); name != "" {
+			beside.Given[token(i)] = []string{name}
+		}
+	}
+}
+
+// taken lists the names that a thing has, those of a route's points too.
+func taken(t *identity.Thing) (out []unit.TakenName) {
+	p, _ := t.First()
+	out = []unit.TakenName{{Kind: t.Kind, Name: t.Item.Name, At: p}}
+	if t.Kind == nav.Routes {
+		for i := range t.Route.Points {
+			w := &t.Route.Points[i]
+			out = append(out, unit.TakenName{Kind: nav.Waypoints, Name: w.Name, At: w.Point, Fix: true})
+		}
+	}
+	return
+}
+
+// entries lists what the unit is to show: what stays and what is updated in the order of the card, then what is new.
+func (b *besides) entries(fates []fate, fitted *nav.Dataset) (out []entry) {
+	all := identity.All(fitted)
+	parts := map[string][]int{}
+	for i := range all {
+		parts[all[i].Item.ID] = append(parts[all[i].Item.ID], i)
+	}
+	used, next := map[int]bool{}, map[string]int{}
+	for _, kind := range nav.Kinds {
+		for i, f := range fates {
+			t := &b.there.Things[i]
+			switch {
+			case t.Kind != kind || f == goes:
+			case f == stays:
+				out = append(out, entry{t.Thing, t.File, -1, 0, i, true})
+			default:
+				key := token(b.of[i])
+				n := next[key]
+				next[key]++
+				if n >= len(parts[key]) || all[parts[key][n]].Kind != kind {
+					b.away(i) // the item has fewer parts than it had
+					continue
+				}
+				used[parts[key][n]] = true
+				e := entry{all[parts[key][n]], t.File, b.of[i], n, i, false}
+				if b.Mode == Replace {
+					e.file = ""
+				}
+				out = append(out, e)
+			}
+		}
+		part := map[string]int{}
+		for i := range all {
+			key := all[i].Item.ID
+			if !used[i] && all[i].Kind == kind {
+				out = append(out, entry{all[i], "", sourceIn(key), part[key], -1, false})
+			}
+			part[key]++
+		}
+	}
+	return
+}
+
+// count counts what becomes of things, by kind. What is written and is as it was counts as kept.
+func (b *besides) count(entries []entry) {
+	for i := range entries {
+		switch e := &entries[i]; {
+		case e.there < 0:
+			b.report.Added[e.Kind]++
+		case e.kept || maps.Equal(sums(&e.Thing), sums(&b.there.Things[e.there].Thing)):
+			b.report.Kept[e.Kind]++
+		default:
+			b.report.Updated[e.Kind]++
+		}
+	}
+}
+
+// gone lists the files of the unit that are not planned.
+func (l *layout) gone() (out []string) {
+	planned := map[string]bool{}
+	for _, f := range l.plan.all() {
+		planned[strings.ToUpper(f.Path)] = true
+	}
+	for _, f := range l.there.files {
+		if !planned[strings.ToUpper(f.Path)] {
+			out = append(out, f.Path)
+		}
+	}
+	slices.Sort(out)
+	return
+}

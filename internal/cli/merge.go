@@ -1,0 +1,371 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/urfave/cli/v3"
+
+	"gyrolith/core/chain"
+	"gyrolith/core/chain/kit"
+	"gyrolith/core/format"
+	"gyrolith/core/identity"
+	"gyrolith/core/merge"
+	"gyrolith/core/nav"
+	"gyrolith/core/param"
+	"gyrolith/core/unit/card"
+	"gyrolith/internal/cli/console"
+)
+
+const mergeHelp = `Makes one list or plan of several versions of it. With --base, the version that they all
+come from, or with --card, whose record is the base, what either side added, moved,
+renamed, changed or deleted is taken, property by property. Without a base, what either
+side has is taken, and nothing is deleted.
+
+Items are the same by their id (--key names a field that is one), then by name and
+place, then by a name that nothing else has, then by place. What both sides changed is a
+conflict: the first is kept and the other is in --conflicts, unless --prefer settles it.`
+
+// mergeJob is the work of merge.
+type mergeJob struct {
+	*job
+	unit      unitChoice
+	base      string
+	conflicts string
+	keep      string
+	opt       merge.Options
+	end, lost *chain.End
+}
+
+func (a *app) merge() *cli.Command {
+	m := &mergeJob{job: a.newJob("merge")}
+	m.end, _ = a.kit.NewEnd("convert")
+	conflicts := param.Text("conflicts", &m.conflicts, "FILE",
+		"write the versions that were not taken to this `FILE`, in the format of its name")
+	conflicts.Path = param.Written
+	return a.verb(&verb{name: "merge", usage: "make one list of several versions of it, or of a card that came back",
+		args: "OFFICE NEWER… -o FILE", help: mergeHelp,
+		tables: append([]param.Table{m.reading.Params()}, append(m.unit.tables(), param.Table{
+			param.File("base", &m.base, "FILE", "the `FILE` that the versions come from"),
+			param.Word("prefer", &m.opt.Prefer, []merge.Prefer{merge.First, merge.Second, merge.Newer}, "SIDE",
+				"settle conflicts by this `SIDE`: first, second, or newer, the later item"),
+			param.Text("newer-by", &m.opt.NewerBy, "FIELD",
+				"the `FIELD` that says how new an item is (default: its own time)"),
+			length("within", &m.opt.Within, "DISTANCE",
+				"positions are the same within this `DISTANCE`", "10cm"),
+			conflicts, keepParam(&m.keep),
+		}.In("Merging").ForOneRun(), kit.Target(m.end.Output).Params(),
+			m.writing("the `FILE` to write; its name chooses the format; - is standard output"), m.answering())...),
+		run: m.run})
+}
+
+// length is a parameter with a default that help tells.
+func length(name string, to *float64, value, help, usual string) param.Param {
+	p := param.Length(name, to, value, help)
+	p.Default = usual
+	return p
+}
+
+// roundings are the differences of positions that formats make, in metres.
+const roundings = 0.1
+
+func (m *mergeJob) run(ctx context.Context, l *commandLine) error {
+	if m.opt.Within == 0 {
+		m.opt.Within = roundings
+	}
+	if err := m.check(l); err != nil {
+		return err
+	}
+	m.end.Name = m.output
+	inputs := l.args
+	if m.base != "" {
+		inputs = append(slices.Clone(inputs), m.base)
+	}
+	if err := m.settle("merge", m.end, inputs); err != nil {
+		return err
+	}
+	if err := kit.Target(m.end.Output).Open(); err != nil {
+		return err
+	}
+	quietly := *m.job
+	quietly.json, quietly.quiet, quietly.strict = false, true, false
+	if m.conflicts != "" {
+		m.lost, _ = m.kit.NewEnd("convert")
+		m.lost.Name = m.conflicts
+		if filepath.Clean(m.conflicts) == filepath.Clean(m.output) {
+			return usageError("merge: --conflicts and -o name the same file")
+		}
+		if err := quietly.settle("merge --conflicts", m.lost, inputs); err != nil {
+			return err
+		}
+	}
+	if err := m.reading.Open(ctx); err != nil {
+		return worded("merge", err)
+	}
+	first, reports, err := m.merged(ctx, l.args)
+	if err != nil {
+		return err
+	}
+	other := &nav.Dataset{}
+	open := 0
+	for _, r := range reports {
+		open += r.Open()
+		other.Merge(r.Other)
+	}
+	if m.json {
+		if err := m.printJSON(mergeJSON(reports)); err != nil {
+			return err
+		}
+	} else {
+		for i, r := range reports {
+			m.say(r, l.args[0], m.seconds(l.args)[i])
+		}
+	}
+	if m.strict && open > 0 {
+		return strictError("%s, refused by --strict; nothing was written; --prefer settles them",
+			plural(open, "conflict is open", "conflicts are open"))
+	}
+	said := *m.job
+	said.json, said.quiet = false, m.quiet || m.json
+	if err := said.write(ctx, m.end, &chain.Work{Data: first, Source: chain.Stem(l.args[0])}, nil, false); err != nil {
+		return err
+	}
+	if m.lost == nil {
+		return nil
+	}
+	if other.Counts() == [4]int{} {
+		m.note("there is no conflict, so that " + m.conflicts + " was not written")
+		return nil
+	}
+	if err := quietly.write(ctx, m.lost, &chain.Work{Data: other}, nil, false); err != nil {
+		return err
+	}
+	if !m.quiet && !m.json && !m.dryRun {
+		m.err.Printf("the versions that were not taken are in %s\n", console.Show(m.conflicts))
+	}
+	return nil
+}
+
+// check finds options that make no sense together.
+func (m *mergeJob) check(l *commandLine) error {
+	switch {
+	case len(l.args) == 0:
+		return usageError("merge: name the list that the others are merged into, and the newer versions")
+	case m.unit.card == "" && len(l.args) < 2:
+		return usageError("merge: name two versions at least, or a card that came back with --card")
+	case m.unit.card != "" && len(l.args) > 1:
+		return usageError("merge: --card is the newer version; name the office's list alone beside it")
+	case m.unit.card != "" && m.base != "":
+		return usageError("merge: the record of the card is the base; give --base or --card, not both")
+	case m.opt.NewerBy != "" && m.opt.Prefer != merge.Newer:
+		return usageError("merge: --newer-by says what --prefer newer goes by; add --prefer newer")
+	}
+	return nil
+}
+
+// seconds names what each merge took in.
+func (m *mergeJob) seconds(args []string) []string {
+	if m.unit.card != "" {
+		return []string{m.unit.card}
+	}
+	return args[1:]
+}
+
+// merged merges the versions one after the other.
+func (m *mergeJob) merged(ctx context.Context, args []string) (*nav.Dataset, []*merge.Report, error) {
+	paths := slices.Clone(args)
+	if m.base != "" {
+		paths = append(paths, m.base)
+	}
+	inputs, err := m.load(ctx, paths)
+	if err != nil {
+		return nil, nil, err
+	}
+	if err := m.tell(inputs); err != nil {
+		return nil, nil, err
+	}
+	first := inputs[0].Data
+	if m.opt.NewerBy != "" {
+		if err := m.hasField(inputs); err != nil {
+			return nil, nil, err
+		}
+	}
+	if m.unit.card != "" {
+		return m.withCard(ctx, first)
+	}
+	var base *nav.Dataset
+	if m.base != "" {
+		base = inputs[len(inputs)-1].Data
+	}
+	var reports []*merge.Report
+	for _, in := range inputs[1:len(args)] {
+		out, report := merge.Merge(base, first, in.Data, m.opt)
+		first, reports = out, append(reports, report)
+	}
+	return first, reports, nil
+}
+
+// tell says what the readers noticed, and refuses under --strict what is missing.
+func (m *mergeJob) tell(inputs []*format.Loaded) error {
+	for _, in := range inputs {
+		m.remarks(in)
+	}
+	if m.strict {
+		return strictInput(chain.Remarks(inputs))
+	}
+	return nil
+}
+
+// hasField refuses a field that no item has.
+func (m *mergeJob) hasField(inputs []*format.Loaded) error {
+	for _, in := range inputs {
+		for fields := range in.Data.AllFields() {
+			if slices.ContainsFunc(fields, func(f nav.Field) bool { return f.Key == m.opt.NewerBy }) {
+				return nil
+			}
+		}
+	}
+	return usageError("merge: --newer-by: no item has a field %q", m.opt.NewerBy)
+}
+
+// withCard merges what came back on a card.
+func (m *mergeJob) withCard(ctx context.Context, office *nav.Dataset) (*nav.Dataset, []*merge.Report, error) {
+	profile, err := m.unit.profile(m.app)
+	if err != nil {
+		return nil, nil, err
+	}
+	keep, err := keepFolder(m.keep)
+	if err != nil {
+		return nil, nil, err
+	}
+	back, err := card.Return(ctx, office, profile, m.unit.card, keep, m.kit.Formats)
+	if err != nil {
+		return nil, nil, err
+	}
+	for _, note := range back.Notes {
+		m.note(note)
+	}
+	out, report := merge.Merge(back.Base, back.Office, back.Card, m.opt)
+	back.Settle(out)
+	back.Settle(report.Other)
+	return out, []*merge.Report{report}, nil
+}
+
+func mergeJSON(reports []*merge.Report) any {
+	all := &merge.Report{Added: []merge.Change{}, Removed: []merge.Change{}, Moved: []merge.Change{},
+		Changed: []merge.Change{}, Conflicts: []merge.Change{}, Ambiguous: []merge.Change{}, NotHeld: []string{}}
+	for _, r := range reports {
+		all.Added, all.Removed, all.Moved = append(all.Added, r.Added...), append(all.Removed, r.Removed...),
+			append(all.Moved, r.Moved...)
+		all.Changed, all.Conflicts = append(all.Changed, r.Changed...), append(all.Conflicts, r.Conflicts...)
+		all.Ambiguous, all.NotHeld = append(all.Ambiguous, r.Ambiguous...), append(all.NotHeld, r.NotHeld...)
+		all.Same += r.Same
+	}
+	return all
+}
+
+// say prints what a merge did: a table of what was taken, one of the conflicts, and the counts.
+func (m *mergeJob) say(r *merge.Report, first, second string) {
+	if m.quiet {
+		return
+	}
+	side := func(by string) string {
+		switch merge.Prefer(by) {
+		case merge.First:
+			return console.OneLine(first, 24)
+		case merge.Second:
+			return console.OneLine(second, 24)
+		}
+		return by
+	}
+	var rows [][]string
+	add := func(word string, list []merge.Change) {
+		for _, c := range list {
+			was, is := c.Base, c.Second
+			if merge.Prefer(c.Side) == merge.First {
+				is = c.First
+			} else if was == "" {
+				was = c.First
+			}
+			what := word
+			if c.Property != "" && c.Property != identity.Position {
+				what = c.Property
+			}
+			detail := ""
+			switch {
+			case c.Property == identity.Position:
+				detail = "by " + m.shift(c.Metres) + " to " + m.place(is)
+			case c.Property != "":
+				detail = strings.TrimSpace(console.OneLine(m.place(was), 32) + " → " + console.OneLine(m.place(is), 32))
+			}
+			rows = append(rows, []string{what, c.Word, console.OneLine(c.Name, 32), side(c.Side), detail})
+		}
+	}
+	add("added", r.Added)
+	add("removed", r.Removed)
+	add("moved", r.Moved)
+	add("changed", r.Changed)
+	if len(rows) > 0 {
+		m.err.Table("  ", []console.Column{{Title: "taken"}, {}, {Title: "item"}, {Title: "from"}, {}}, rows)
+	}
+	rows = nil
+	for _, c := range r.Conflicts {
+		taken := m.err.Paint(console.Red, "open: first kept")
+		if c.Property != "" && (c.First == "deleted" || c.Second == "deleted") {
+			taken = m.err.Paint(console.Red, "open: kept")
+		}
+		if c.Settled != "" {
+			taken = side(c.Settled)
+		}
+		rows = append(rows, []string{c.Word, console.OneLine(c.Name, 28), c.Property, console.OneLine(m.place(c.First), 32),
+			console.OneLine(m.place(c.Second), 32), taken})
+	}
+	if len(rows) > 0 {
+		m.err.Table("  ", []console.Column{{Title: "conflict"}, {}, {}, {Title: console.OneLine(first, 28)},
+			{Title: console.OneLine(second, 28)}, {Title: "taken"}}, rows)
+	}
+	for _, c := range r.Ambiguous {
+		m.err.Printf("%s %s %q could be any of several in %s; each is kept\n", m.err.Paint(console.Yellow, "note:"), c.Word,
+			console.Show(c.Name), console.Show(second))
+	}
+	for _, what := range r.NotHeld {
+		what = strings.NewReplacer("(first)", "in "+first, "(second)", "in "+second).Replace(what)
+		m.err.Printf("%s no %s: taken as not carried, not as deleted\n", m.err.Paint(console.Yellow, "note:"),
+			console.Show(what))
+	}
+	m.err.Printf("%s and %s: %s\n", console.Show(first), console.Show(second), mergeCounts(r))
+}
+
+func mergeCounts(r *merge.Report) string {
+	out := fmt.Sprintf("%s the same", plural(r.Same, "item", "items"))
+	for _, x := range []struct {
+		n    int
+		word string
+	}{{len(r.Added), "added"}, {len(r.Removed), "removed"}, {len(r.Moved), "moved"}, {len(r.Changed), "changed"}} {
+		if x.n > 0 {
+			out += fmt.Sprintf(", %d %s", x.n, x.word)
+		}
+	}
+	if n := len(r.Conflicts); n > 0 {
+		out += ", " + plural(n, "conflict", "conflicts")
+		if open := r.Open(); open < n {
+			out += fmt.Sprintf(" (%d settled)", n-open)
+		}
+	}
+	return out
+}
+
+// place writes a position as the notation has it; other values stay as they are.
+func (m *mergeJob) place(value string) string {
+	lat, lon, two := strings.Cut(value, " ")
+	y, err1 := strconv.ParseFloat(lat, 64)
+	x, err2 := strconv.ParseFloat(lon, 64)
+	if !two || err1 != nil || err2 != nil || !strings.Contains(value, ".") {
+		return value
+	}
+	return m.notation.Format(y, x)
+}

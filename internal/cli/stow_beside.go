@@ -1,0 +1,209 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"path/filepath"
+	"strings"
+
+	"gyrolith/core/chain"
+	"gyrolith/core/measure"
+	"gyrolith/core/nav"
+	"gyrolith/core/param"
+	"gyrolith/core/unit"
+	"gyrolith/core/unit/card"
+	"gyrolith/internal/cli/console"
+)
+
+// writtenFile is an option that names a file to write.
+func writtenFile(name string, to *string, help string) param.Param {
+	p := param.Text(name, to, "FILE", help)
+	p.Path = param.Written
+	return p
+}
+
+// on says what becomes of what the card shows.
+func (s *stowJob) on(keep string) (card.On, error) {
+	on := card.On{Card: s.unit.card, Keep: keep, Drop: s.drop, Names: s.settled}
+	switch {
+	case s.add && s.replace:
+		return on, usageError("stow: --add keeps what the unit shows and --replace does not; give one of them")
+	case s.replace && len(s.drop) > 0:
+		return on, usageError("stow: --replace takes off all that is not in the data; leave --drop out")
+	case s.add || len(s.drop) > 0:
+		on.Mode = card.Add
+	case s.replace:
+		on.Mode = card.Replace
+	}
+	return on, nil
+}
+
+// data reads what is stowed; there may be nothing where things are taken off.
+func (s *stowJob) data(ctx context.Context, files []string) (*chain.Work, error) {
+	if len(files) == 0 && len(s.drop) > 0 {
+		return &chain.Work{Data: &nav.Dataset{}, Source: "card"}, nil
+	}
+	w, _, err := s.gather(ctx, files)
+	return w, err
+}
+
+// The fields of a table of names.
+const (
+	fullName = "full name"
+	itemKind = "item kind"
+)
+
+// checkNames settles where the table of names is written.
+func (s *stowJob) checkNames(inputs []string) error {
+	if s.names == "" {
+		return nil
+	}
+	s.nameEnd, _ = s.kit.NewEnd("convert")
+	s.nameEnd.Name = s.names
+	quietly := *s.job
+	quietly.json = false
+	return quietly.settle("stow --names", s.nameEnd, inputs)
+}
+
+// writeNames writes the table of names: the one on the unit, the full one, and where the thing is.
+func (s *stowJob) writeNames(ctx context.Context, plan *card.Plan) error {
+	if s.nameEnd == nil {
+		return nil
+	}
+	d := &nav.Dataset{}
+	for _, n := range plan.Names {
+		w := nav.Waypoint{Point: nav.At(n.At.Lat, n.At.Lon)}
+		w.LatPrecision, w.LonPrecision = n.At.LatPrecision, n.At.LonPrecision
+		w.Name, w.Group = n.Given, n.Group
+		w.Fields = []nav.Field{{Key: fullName, Value: n.Name}, {Key: itemKind, Value: n.Kind.One()}}
+		d.Waypoints = append(d.Waypoints, w)
+	}
+	quietly := *s.job
+	quietly.json, quietly.quiet, quietly.strict = false, true, false
+	if err := quietly.write(ctx, s.nameEnd, &chain.Work{Data: d}, nil, false); err != nil {
+		return err
+	}
+	if !s.quiet && !s.json {
+		s.err.Printf("the names are in %s; --names-from takes them back, edited\n", console.Show(s.names))
+	}
+	return nil
+}
+
+// readNames reads names that somebody has settled.
+func (s *stowJob) readNames(ctx context.Context, p *unit.Profile) error {
+	if s.namesFrom == "" {
+		return nil
+	}
+	in, err := s.reading.Beside().Load(ctx, s.namesFrom)
+	if err != nil {
+		return err
+	}
+	s.settled = &card.Names{}
+	found := 0
+	for i := range in.Data.Waypoints {
+		w := &in.Data.Waypoints[i]
+		full, ok := nav.Get(w.Fields, fullName)
+		if !ok || w.Name == "" {
+			continue
+		}
+		kind, _ := nav.Get(w.Fields, itemKind)
+		s.settled.Settle(kind, w.Group, full, w.Name)
+		found++
+	}
+	if found == 0 {
+		return faultIn(s.namesFrom, "has no names: a table of names has the columns name and %q, as --names writes it",
+			fullName)
+	}
+	if err := s.settled.Check(p); err != nil {
+		return faultIn(s.namesFrom, "%v", err)
+	}
+	return nil
+}
+
+// overfull counts the items for which the unit has no room.
+func overfull(l nav.Ledger) (n int) {
+	for i := range l {
+		if l[i].What == unit.LeftOut {
+			n += l[i].Count
+		}
+	}
+	return
+}
+
+// byKind gives counts as JSON has them.
+func byKind(n [4]int) map[string]int {
+	out := map[string]int{}
+	for _, kind := range nav.Kinds {
+		out[kind.String()] = n[kind]
+	}
+	return out
+}
+
+// fewThings are named one by one; of more, the rest are counted.
+const fewThings = 20
+
+// sayGone names what the unit shows no more.
+func (j *job) sayGone(gone []card.Thing, what string) {
+	if len(gone) == 0 {
+		return
+	}
+	j.err.Printf("%s\n", j.err.Paint(console.Yellow, what))
+	var rows [][]string
+	for _, t := range gone[:min(len(gone), fewThings)] {
+		done := ""
+		if t.Aboard != "" {
+			done = string(t.Aboard) + " aboard"
+		}
+		rows = append(rows, []string{t.Word, console.OneLine(t.Name, 40), done})
+	}
+	j.err.Table("  ", []console.Column{{}, {}, {}}, rows)
+	if n := len(gone) - len(rows); n > 0 {
+		j.err.Printf("  … and %s more\n", measure.Count(n))
+	}
+}
+
+// sayAboard names what was done on the unit.
+func (j *job) sayAboard(list []card.Aboard, what string) {
+	if len(list) == 0 {
+		return
+	}
+	j.err.Printf("%s\n", j.err.Paint(console.Bold, what))
+	var rows [][]string
+	for _, a := range list {
+		detail := ""
+		switch {
+		case a.What == card.Moved:
+			detail = "by " + j.shift(a.Metres) + " to " + j.notation.Format(a.Lat, a.Lon)
+		case a.What == card.Made:
+			detail = "at " + j.notation.Format(a.Lat, a.Lon)
+		case a.Was != "":
+			detail = "was " + console.OneLine(a.Was, 40)
+		}
+		if len(a.Changed) > 0 {
+			detail = strings.TrimSpace(detail + "  " + strings.Join(a.Changed, ", "))
+		}
+		rows = append(rows, []string{string(a.What), a.Word, console.OneLine(a.Name, 40), detail})
+	}
+	j.err.Table("  ", []console.Column{{}, {}, {}, {}}, rows)
+}
+
+// sayBeside says what becomes of what the card showed before.
+func (j *job) sayBeside(plan *card.Plan, dir, would string) {
+	b := plan.Beside
+	if b.Copied != "" {
+		j.note("the card has lost its record; the copy in " + filepath.Base(b.Copied) + " was used")
+	}
+	word := "no longer shown"
+	if would != "" {
+		word = "would no longer be shown"
+	}
+	j.sayGone(b.Gone, word)
+	if len(b.Aboard) > 0 {
+		j.sayAboard(b.Aboard, "done aboard, and kept as it is")
+		j.note(fmt.Sprintf("'gyrolith merge OFFICE --card %s -o FILE' brings what was done aboard into the office's file",
+			console.Show(dir)))
+	}
+	for _, t := range b.Open {
+		j.note(fmt.Sprintf("%s %q was changed aboard and in the data as well; it stays as it is aboard", t.Word, t.Name))
+	}
+}
