@@ -10,6 +10,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"gyrolith/core/identity"
 	"gyrolith/core/nav"
 	"gyrolith/core/recast"
 	"gyrolith/core/symbol"
@@ -280,6 +281,27 @@ func (p *Profile) symbol(word string) string {
 		}
 	}
 	return p.Symbols["default"]
+}
+
+// Shown is an item of a card as the unit shows it, with the unit's own symbols; what it was read from is left alone.
+func (p *Profile) Shown(t identity.Thing) identity.Thing {
+	if len(p.Symbols) == 0 || !p.ShowsA("symbol") {
+		return t
+	}
+	out := t.Copy()
+	own := func(st *nav.Style) {
+		if st.Symbol != "" {
+			st.Symbol = p.symbol(st.Symbol)
+		}
+	}
+	own(&out.Item.Style)
+	if out.Kind == nav.Routes {
+		out.Route.Points = slices.Clone(out.Route.Points)
+		for i := range out.Route.Points {
+			own(&out.Route.Points[i].Style)
+		}
+	}
+	return out
 }
 
 // Neutral gives the neutral word for a symbol of the unit's; "" for one that is none of them, or stands for several.

@@ -11,6 +11,7 @@ import (
 	"gyrolith/core/chain"
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/format"
+	"gyrolith/core/geodesy"
 	"gyrolith/core/inspect"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
@@ -26,7 +27,9 @@ type bootJob struct {
 	unit   unitChoice
 	listen string
 	all    bool
-	end    *chain.End
+
+	make, move, remove string // the names of marks with which a crew does something
+	end                *chain.End
 }
 
 func (a *app) boot() *cli.Command {
@@ -34,19 +37,23 @@ func (a *app) boot() *cli.Command {
 	b.end, _ = a.kit.NewEnd("convert")
 	return a.verb(&verb{name: "boot",
 		usage: "start a stand-in unit with a card in it, or with its talker line open, and show its lists",
-		args:  "--unit NAME --card DIR",
+		args:  "--unit NAME --card DIR [POSITION]",
 		tables: append(b.unit.tables(), param.Table{
 			param.Text("listen", &b.listen, "ADDRESS",
 				"wait for talker sentences on this `ADDRESS` instead, such as 127.0.0.1:10110, until an upload or Ctrl-C ends it"),
 			param.Switch("all", &b.all, "scroll through long lists to their end"),
+			param.Text("make", &b.make, "NAME", "act as a crew would: make a mark `NAME` at the POSITION that follows"),
+			param.Text("move", &b.move, "NAME", "move the mark `NAME` to the POSITION that follows"),
+			param.Text("delete", &b.remove, "NAME", "delete the mark `NAME`"),
 		}.In("Unit").ForOneRun(), kit.Target(b.end.Output).Params(),
 			b.writing("write what the unit shows to this `FILE`; its name chooses the format"), b.answering()),
 		run: b.run})
 }
 
 func (b *bootJob) run(ctx context.Context, l *commandLine) error {
-	if len(l.args) > 0 {
-		return usageError("boot: takes no files; --card names the card")
+	deed, err := b.deed(l)
+	if err != nil {
+		return err
 	}
 	if b.output != "" {
 		b.end.Name = b.output
@@ -54,6 +61,11 @@ func (b *bootJob) run(ctx context.Context, l *commandLine) error {
 			return err
 		}
 		if err := kit.Target(b.end.Output).Open(); err != nil {
+			return err
+		}
+	}
+	if deed != nil {
+		if err := b.act(deed); err != nil {
 			return err
 		}
 	}
@@ -69,6 +81,56 @@ func (b *bootJob) run(ctx context.Context, l *commandLine) error {
 	}
 	b.printScreens(shown, b.all)
 	return nil
+}
+
+// deed is what the crew is to do; nil for nothing.
+func (b *bootJob) deed(l *commandLine) (*standin.Deed, error) {
+	var out *standin.Deed
+	for _, x := range []struct {
+		option, name string
+		do           standin.Doing
+	}{{"make", b.make, standin.Make}, {"move", b.move, standin.Move}, {"delete", b.remove, standin.Delete}} {
+		if !l.given(x.option) {
+			continue
+		}
+		if out != nil {
+			return nil, usageError("boot: --make, --move and --delete are one deed each: give one at a time")
+		}
+		out = &standin.Deed{Do: x.do, Name: strings.TrimSpace(x.name)}
+		if x.do == standin.Delete {
+			continue
+		}
+		if len(l.args) == 0 {
+			return nil, usageError("boot: --%s %s is followed by a position, such as '47.57 S 11.35 E'", x.option, x.name)
+		}
+		lat, lon, err := geodesy.ParsePosition(strings.Join(l.args, " "))
+		if err != nil {
+			return nil, usageError("boot: --%s: %v", x.option, err)
+		}
+		out.At = nav.At(lat, lon)
+	}
+	switch {
+	case (out == nil || out.Do == standin.Delete) && len(l.args) > 0:
+		return nil, usageError("boot: takes no files; --card names the card")
+	case out != nil && b.listen != "":
+		return nil, usageError("boot: --listen waits for an upload; a deed of the crew needs a card")
+	}
+	return out, nil
+}
+
+// act does a deed of the crew on the card.
+func (b *bootJob) act(deed *standin.Deed) error {
+	profile, err := b.unit.profile(b.app)
+	if err != nil {
+		return err
+	}
+	if b.unit.card == "" {
+		return cardMissing("boot")
+	}
+	if err := card.CheckFinished(b.unit.card); err != nil {
+		return err
+	}
+	return card.Act(profile, b.unit.card, *deed)
 }
 
 // started starts the unit and gives what it shows.

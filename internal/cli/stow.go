@@ -56,6 +56,12 @@ func (u *unitChoice) profile(a *app) (*unit.Profile, error) {
 		if version == 0 && strings.EqualFold(was, name) {
 			version = of
 		}
+		if _, err := os.Stat(u.card); name == "" && err == nil {
+			return nil, usageError("the card in %s does not say for which unit it was written: add --unit NAME; "+
+				"'gyrolith units' lists them", u.card)
+		} else if name == "" {
+			return nil, fmt.Errorf("%s: there is no such folder; is the card in, and mounted there?", u.card)
+		}
 	}
 	return kit.FindUnit(a.kit.Units, name, version)
 }
@@ -166,7 +172,7 @@ func (s *stowJob) run(ctx context.Context, l *commandLine) error {
 	if err := s.readNames(ctx, profile); err != nil {
 		return err
 	}
-	on, err := s.on(keep)
+	on, err := s.on(keep, len(l.args))
 	if err != nil {
 		return err
 	}
@@ -441,7 +447,7 @@ func (j *job) printStowed(plan *card.Plan, done *card.Stowed, dir string) {
 		if n := len(plan.Gone); n > 0 {
 			words = append(words, plural(n, "file was taken off", "files were taken off"))
 		}
-		j.err.Printf("%s; as they were they are archived in %s\n", strings.Join(words, " and "), console.Show(done.Archive))
+		j.err.Printf("%s; the old files are archived in %s\n", strings.Join(words, " and "), console.Show(done.Archive))
 	}
 	if done.Uncopied != nil {
 		j.note("no copy of the record is kept off the card: " + advisedError(done.Uncopied))

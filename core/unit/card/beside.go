@@ -32,6 +32,9 @@ type On struct {
 	Mode  Mode
 	Drop  []nav.Choice // things that go off the card
 	Names *Names       // names that somebody has settled; nil for none
+
+	// Partial says that the data are a part of what there is, so that what they lack is not deleted there.
+	Partial bool
 }
 
 // Thing names one thing of a card.
@@ -102,11 +105,19 @@ func (o *Occupied) Error() string {
 	if len(now) == 0 {
 		return fmt.Sprintf("%s: the card holds something that can't be read (%v)", o.Card, o.Unreadable[0])
 	}
-	out := fmt.Sprintf("%s: the unit shows %s with this card", o.Card, strings.Join(now, " and "))
+	out := fmt.Sprintf("%s: the unit shows %s with this card", o.Card, listed(now))
 	if len(gone) > 0 {
-		out += "; " + strings.Join(gone, " and ") + " would no longer be shown"
+		out += "; " + listed(gone) + " would no longer be shown"
 	}
 	return out
+}
+
+// listed joins words as one says them.
+func listed(words []string) string {
+	if n := len(words) - 1; n > 1 {
+		return strings.Join(words[:n], ", ") + " and " + words[n]
+	}
+	return strings.Join(words, " and ")
 }
 
 func numbered(n int, kind nav.Kind) string {
@@ -431,8 +442,14 @@ func (b *besides) plan(ctx context.Context, formats format.Formats) (*Plan, erro
 		b.report.Aboard = slices.DeleteFunc(b.there.Aboard(), func(a Aboard) bool {
 			return a.thing >= 0 && fates[a.thing] != stays
 		})
+		known := map[int]bool{}
+		for _, entry := range b.entry {
+			known[entry] = true
+		}
 		for _, i := range b.there.missing { // what was deleted aboard stays on record, for merge to bring home
-			plan.Things = append(plan.Things, b.there.Record[i])
+			if b.Partial || known[i] {
+				plan.Things = append(plan.Things, b.there.Record[i])
+			}
 		}
 	}
 	b.count(l.entries)
@@ -486,7 +503,7 @@ func (b *besides) entries(fates []fate, fitted *nav.Dataset) (out []entry) {
 			switch {
 			case t.Kind != kind || f == goes:
 			case f == stays:
-				out = append(out, entry{t.Thing, t.File, -1, 0, i, true})
+				out = append(out, entry{b.profile.Shown(t.Thing), t.File, -1, 0, i, true})
 			default:
 				key := token(b.of[i])
 				n := next[key]

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
+	"path"
 
 	"gyrolith/core/advice"
 	"gyrolith/core/unit"
@@ -73,6 +74,31 @@ func Boot(p *unit.Profile, card string) (*standin.Shown, error) {
 		return nil, fmt.Errorf("%s: %w", card, err)
 	}
 	return shown, nil
+}
+
+// Act lets the stand-in of a unit do on its card what a crew would: make, move or delete a mark.
+func Act(p *unit.Profile, card string, deed standin.Deed) error {
+	model := standin.Find(p.Name)
+	if !p.StandIn || model == nil {
+		return fmt.Errorf("no stand-in acts on the cards of %s", p.Name)
+	}
+	root, err := open(card)
+	if err != nil {
+		return err
+	}
+	defer root.Close()
+	change, err := model.Act(root.FS(), deed)
+	if err != nil {
+		return fmt.Errorf("%s: %w", card, err)
+	}
+	w := &writer{root: root, card: card}
+	if err := root.MkdirAll(path.Dir(change.Path), 0o777); err != nil {
+		return w.fault(change.Path, err)
+	}
+	if err := w.write(change.Path, change.Content); err != nil {
+		return w.fault(change.Path, err)
+	}
+	return nil
 }
 
 // Contents says what there is on a card.

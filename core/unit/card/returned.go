@@ -61,6 +61,7 @@ type returning struct {
 	there   *Occupants
 	profile *unit.Profile
 	office  []identity.Thing
+	left    []string // what is on the card as it was written, and not in the office's list
 	out     *Returned
 }
 
@@ -77,14 +78,22 @@ func (r *returning) merge() {
 		if entry, known := b.entry[i]; known {
 			met[entry] = true
 			r.known(t, entry, b.same[i])
-		} else if things := b.same[i]; len(things) == 1 { // the unit has it too, and nobody knows since when
-			r.equal(t, things[0])
+		} else { // it was not on the card, or nobody knows since when
+			r.equal(t)
 		}
 	}
 	for i := range r.there.Record {
 		if e := &r.there.Record[i]; !met[i] && e.Part == 0 && e.Source.Kind != "" {
 			r.forgotten(i)
 		}
+	}
+	if n := len(r.left); n > 0 {
+		const few = 5
+		list := listed(r.left[:min(n, few)])
+		if n > few {
+			list = fmt.Sprintf("%s, and %d more", strings.Join(r.left[:few], ", "), n-few)
+		}
+		r.out.Notes = append(r.out.Notes, "on the card as it was written, and not in the office's list: "+list)
 	}
 	for i := range r.there.Things {
 		t := &r.there.Things[i]
@@ -180,9 +189,8 @@ func property(word string, things ...*identity.Thing) *identity.Property {
 	return nil
 }
 
-// equal makes the version of a thing that the office has as well, though the record does not know it: what the unit can
-// show of it is the unit's.
-func (r *returning) equal(t *identity.Thing, thing int) {
+// equal makes the versions of an item with which the card has nothing to do: all are the office's.
+func (r *returning) equal(t *identity.Thing) {
 	base, card := t.Copy(), t.Copy()
 	base.AddTo(r.out.Base)
 	card.AddTo(r.out.Card)
@@ -198,6 +206,10 @@ func (r *returning) forgotten(entry int) {
 	}
 	shown := &r.there.Things[at].Thing
 	aboard := changes(shown, was.Shown)
+	if len(aboard) == 0 {
+		r.left = append(r.left, fmt.Sprintf("%s %q", was.Source.Kind, was.Source.Name))
+		return
+	}
 	card := r.home(shown)
 	if !slices.Contains(aboard, identity.Name) {
 		card.Item.Name = was.Source.Name

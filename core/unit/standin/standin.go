@@ -29,13 +29,14 @@ type Model struct {
 	Name string                 // of its profile
 	Of   func(version int) Unit // the unit that reads cards up to a version; 0 is the newest
 	Line func() *Listener       // its talker input; nil where it has none
+	crew crew                   // what a crew can do on it
 }
 
 // Models lists the stand-ins.
 var Models = []Model{
-	{Name: "ridge", Of: func(int) Unit { return Ridge }},
-	{Name: "keel", Of: KeelOf, Line: func() *Listener { return &Listener{} }},
-	{Name: "vane", Of: func(int) Unit { return Vane }},
+	{Name: "ridge", Of: func(int) Unit { return Ridge }, crew: ridgeCrew},
+	{Name: "keel", Of: KeelOf, Line: func() *Listener { return &Listener{} }, crew: keelCrew},
+	{Name: "vane", Of: func(int) Unit { return Vane }, crew: vaneCrew},
 }
 
 // Find gives the model of a name; nil where there is none.
