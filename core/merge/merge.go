@@ -101,7 +101,10 @@ func (m *merging) kind(out, base, first, second *nav.Dataset, kind nav.Kind) {
 	items := m.match(c, a, b)
 	missing := [2]map[string]bool{}
 	if base != nil {
-		missing = [2]map[string]bool{m.notHeld(kind, c, a, "first"), m.notHeld(kind, c, b, "second")}
+		missing = [2]map[string]bool{
+			m.notHeld(kind, items, a, "first", func(v *versions) *identity.Thing { return v.first }),
+			m.notHeld(kind, items, b, "second", func(v *versions) *identity.Thing { return v.second }),
+		}
 	}
 	for i := range items {
 		v := &items[i]
@@ -186,23 +189,19 @@ func (m *merging) ambiguous(list []identity.Thing, met *identity.Matching) {
 
 // notHeld lists the properties that some items of the base have and no item of a side: those that its format or unit
 // has no place for. It can't be told from their deletion, which nobody does for all items.
-func (m *merging) notHeld(kind nav.Kind, base, side []identity.Thing, which string) map[string]bool {
-	words := func(list []identity.Thing) map[string]bool {
-		out := map[string]bool{}
-		for i := range list {
-			for _, p := range identity.Properties(&list[i]) {
-				out[p.Word] = true
-			}
+func (m *merging) notHeld(kind nav.Kind, items []versions, side []identity.Thing, which string,
+	of func(*versions) *identity.Thing) map[string]bool {
+	has, out := map[string]bool{}, map[string]bool{}
+	for i := range side {
+		for _, p := range identity.Properties(&side[i]) {
+			has[p.Word] = true
 		}
-		return out
 	}
-	out := map[string]bool{}
-	if len(side) == 0 {
-		return out
-	}
-	has := words(side)
-	for i := range base {
-		for _, p := range identity.Properties(&base[i]) {
+	for i := range items {
+		if items[i].base == nil || of(&items[i]) == nil {
+			continue
+		}
+		for _, p := range identity.Properties(items[i].base) {
 			if !has[p.Word] && !out[p.Word] {
 				out[p.Word] = true
 				if p.Word != "id" && p.Word != "details" {

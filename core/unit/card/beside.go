@@ -213,16 +213,14 @@ func (b *besides) pair() {
 // take gives a source the things that were made of it, all its parts.
 func (b *besides) take(source, of int, entry map[int]int) {
 	first := &b.there.Record[of]
-	b.entry[source] = of
-	b.fresh[source] = len(changes(&b.sources[source], first.Meant)) == 0
-	deleted := true
+	deleted := false
 	for i := of; i < len(b.there.Record); i++ {
 		r := &b.there.Record[i]
 		if i > of && (r.Part == 0 || r.Source != first.Source) {
 			break
 		}
+		deleted = deleted || slices.Contains(b.there.missing, i)
 		if at, shown := entry[i]; shown {
-			deleted = false
 			b.same[source] = append(b.same[source], at)
 			b.of[at] = source
 			if b.dropped[at] {
@@ -230,8 +228,10 @@ func (b *besides) take(source, of int, entry map[int]int) {
 			}
 		}
 	}
-	if deleted {
-		b.gone[source] = true
+	if deleted || len(b.same[source]) > 0 {
+		b.entry[source] = of
+		b.fresh[source] = len(changes(&b.sources[source], first.Meant)) == 0
+		b.gone[source] = b.gone[source] || len(b.same[source]) == 0
 	}
 }
 

@@ -33,7 +33,7 @@ type Occupants struct {
 	folders map[nav.Kind]string // as the card spells them
 	files   []File
 	spoilt  map[string]bool // files of which something could not be read
-	missing []int           // entries of the record that the card shows no more
+	missing []int           // entries of the record that the card shows no more, though their files can be read
 }
 
 // Counts gives the number of things of each kind.
@@ -187,13 +187,32 @@ func (o *Occupants) match() {
 		}
 		m := identity.Match(entries, things, 0)
 		for i, j := range m.First {
-			if j < 0 {
+			switch {
+			case j < 0 && o.told(of[i]):
 				o.missing = append(o.missing, of[i])
-			} else {
+			case j >= 0:
 				o.Things[at[j]].record = of[i]
 			}
 		}
 	}
+}
+
+// told says whether an entry of the record that is not shown was deleted: its file can be read, or held it alone and is
+// gone with it. Otherwise the file is lost or damaged.
+func (o *Occupants) told(entry int) bool {
+	file := o.Record[entry].File
+	if o.spoilt[file] {
+		return false
+	}
+	if slices.ContainsFunc(o.files, func(f File) bool { return strings.EqualFold(f.Path, file) }) {
+		return true
+	}
+	for i := range o.Record {
+		if i != entry && o.Record[i].File == file {
+			return false
+		}
+	}
+	return true
 }
 
 // likeness is a thing with a name at a place, with so many points, to match others with.
