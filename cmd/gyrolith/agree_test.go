@@ -37,6 +37,7 @@ var values = map[string]given{
 	"shift":        {value: "100,-200,50", input: "grid.csv", with: []string{"--crs-in", "20437"}},
 	"shift-grid":   {value: "isles.gsb", input: "degrees.csv", with: []string{"--crs-in", "4230"}},
 	"sheet":        {value: "Tracks", input: "book.xlsx"},
+	"key":          {value: "name", input: "odd.csv", with: []string{"--columns-in", "lat=Hoch,lon=Quer"}},
 	"line-by":      {value: "transect", input: "odd.csv", with: []string{"--columns-in", "lat=Hoch,lon=Quer"}},
 	"max-nesting":  {value: "50"},
 	"max-unpacked": {value: "5MB"},

@@ -70,7 +70,7 @@ func TestKilledAtEveryStep(t *testing.T) {
 			}
 		}
 		for name := range before {
-			if _, there := now[name]; !there {
+			if _, there := now[name]; !there && meant[name] != "" {
 				t.Fatalf("step %d: %s is gone", n, name)
 			}
 		}
@@ -166,20 +166,102 @@ func TestVerifyUnstowRestore(t *testing.T) {
 	f.refuses(2, "take one", "stow", "--verify", "--undo", "--card", "card")
 }
 
-// A leftover of an earlier stow is told, and is no reason to say that the unit shows something else.
-func TestLeftovers(t *testing.T) {
+// What another has put on a card is refused to be forgotten, kept with --add, and named and archived with --replace.
+func TestCardOfAnother(t *testing.T) {
 	t.Parallel()
 	f := newFolder(t)
-	f.putDemo("planning.kmz", "rules.toml")
-	f.put("card/RIDGE/WAYPOINTS/foreign.gpx",
-		`<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="1" lon="2"><name>Rock 1</name></wpt></gpx>`)
-	f.must("dress", "planning.kmz", "--rules", "rules.toml", "-o", "dressed.kmz", "--quiet")
-	f.must("stow", "planning.kmz", "--unit", "ridge", "--card", "card", "--quiet")
-	r := f.must("stow", "dressed.kmz", "--unit", "ridge", "--card", "card", "--replace", "--keep", "kept")
-	if !strings.Contains(r.err, "stay, ") || !strings.Contains(r.err, "of an earlier stow") ||
-		!strings.Contains(r.err, "RIDGE/WAYPOINTS/foreign.gpx") || !strings.Contains(r.err, "the unit shows what was meant") {
+	f.putDemo("planning.kmz")
+	foreign := `<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="1" lon="2"><name>Old camp</name>` +
+		`</wpt></gpx>`
+	f.put("card/RIDGE/WAYPOINTS/foreign.gpx", foreign)
+	f.put("card/RIDGE/WAYPOINTS/readme.txt", "not for the unit")
+	stow := []string{"stow", "planning.kmz", "--unit", "ridge", "--card", "card"}
+	r := f.refuses(1, "1 waypoint would no longer be shown", stow...)
+	if !strings.Contains(r.err, "Old camp") {
 		t.Errorf("%s", r.err)
 	}
+	f.must(append(stow, "--add")...)
+	if f.get("card/RIDGE/WAYPOINTS/foreign.gpx") != foreign {
+		t.Error("what was there was changed")
+	}
+	if r := f.must("boot", "--card", "card", "--all"); !strings.Contains(r.out, "Old camp") ||
+		!strings.Contains(r.out, "WAYPOINTS 27 of") {
+		t.Errorf("%s", r.out)
+	}
+	r = f.must(append(stow, "--replace", "--keep", "kept")...)
+	if !strings.Contains(r.err, "Old camp") || !strings.Contains(r.err, "1 file was taken off") {
+		t.Errorf("%s", r.err)
+	}
+	if f.get("card/RIDGE/WAYPOINTS/readme.txt") != "not for the unit" {
+		t.Error("a file that is not the unit's was touched")
+	}
+	f.must("stow", "--verify", "--card", "card")
+}
+
+// The circle as one types it: the card goes out, the crew works on it, it comes home, and goes out again.
+func TestCircleOfACard(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	f.putDemo("planning.kmz")
+	f.put("card/.here", "")
+	f.must("stow", "planning.kmz", "--take", "waypoints", "--unit", "keel", "--card", "card", "--names", "names.csv")
+	if text := f.get("names.csv"); !strings.Contains(text, `The Saddle W side`) || !strings.Contains(text,
+		`"The Saddle, west side"`) {
+		t.Errorf("names.csv:\n%s", text)
+	}
+	f.must("boot", "--card", "card", "--make", "Seal rock", "47.57 S", "11.34 E")
+	f.must("boot", "--card", "card", "--move", "Rock 2", "47.5655 S 11.3465 E")
+	f.must("boot", "--card", "card", "--delete", "Rock 3")
+	r := f.refuses(1, "merge OFFICE --card card", "stow", "--verify", "--card", "card")
+	for _, want := range []string{"made     waypoint  Seal rock", "moved    waypoint  Rock 2", "deleted  waypoint  Rock 3"} {
+		if !strings.Contains(r.err, want) {
+			t.Errorf("%q is not said:\n%s", want, r.err)
+		}
+	}
+	f.must("merge", "planning.kmz", "--card", "card", "-o", "home.kmz")
+	v := f.answer("compare", "planning.kmz", "home.kmz", "--json")
+	if got := v["differences"].([]any); len(got) != 3 {
+		t.Errorf("%v", got)
+	}
+	v = f.answer("stow", "home.kmz", "--take", "waypoints", "--card", "card", "--add", "--json")
+	if n := v["kept"].(map[string]any)["waypoints"].(float64); n != 26 {
+		t.Errorf("kept %v, added %v, updated %v", n, v["added"], v["updated"])
+	}
+	f.must("stow", "--card", "card", "--drop", "waypoints:Seal*", "--keep", "kept")
+	f.refuses(1, `the nearest: waypoint "Rock 1"`, "stow", "--card", "card", "--drop", "waypoints:Rok 1")
+	f.refuses(2, "give one of them", "stow", "home.kmz", "--card", "card", "--add", "--replace")
+	f.refuses(2, "does not say for which unit", "stow", "home.kmz", "--card", "kept", "--add")
+	f.refuses(2, "followed by a position", "boot", "--card", "card", "--make", "X")
+	f.refuses(1, "already", "boot", "--card", "card", "--make", "Rock 1", "47 S", "11 E")
+}
+
+// Versions of a list are merged, conflicts are listed, settled or refused.
+func TestMergeVersions(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	f.put("old.csv", "code,name,lat,lon,depth\nA,Alpha,-47.5,11.3,4\nB,Bravo,-47.6,11.3,5\nC,Charlie,-47.7,11.3,6\n")
+	f.put("office.csv", "code,name,lat,lon,depth\nA,Alpha,-47.5,11.3,4.5\nB,Bravo,-47.6,11.3,5\nC,Charlie,-47.7,11.3,7\n")
+	f.put("boat.csv", "code,name,lat,lon,depth\nA,Alpha buoy,-47.51,11.3,4\nC,Charlie,-47.7,11.3,8\nD,Delta,-47.8,11.3,9\n")
+	merge := []string{"merge", "office.csv", "boat.csv", "--base", "old.csv", "--key", "code"}
+	f.refuses(3, "1 conflict is open", append(merge, "-o", "out.geojson", "--strict")...)
+	f.must(append(merge, "-o", "out.geojson", "--conflicts", "other.csv")...)
+	text := f.get("out.geojson")
+	for _, want := range []string{`"Alpha buoy"`, "-47.51", "4.5", `"Delta"`} {
+		if !strings.Contains(text, want) {
+			t.Errorf("%s is not in what was merged:\n%s", want, text)
+		}
+	}
+	if strings.Contains(text, "Bravo") || !strings.Contains(f.get("other.csv"), "Charlie") {
+		t.Errorf("%s\n%s", text, f.get("other.csv"))
+	}
+	v := f.answer(append(merge, "-o", "b.geojson", "--prefer", "second", "--json")...)
+	if c := v["conflicts"].([]any)[0].(map[string]any); c["property"] != "field depth" || c["second"] != "8" ||
+		c["taken"] != "second" {
+		t.Errorf("%v", v["conflicts"])
+	}
+	f.refuses(1, `no item has a field "cod"`, "merge", "office.csv", "boat.csv", "--key", "cod", "-o", "x.csv")
+	f.refuses(2, "two versions at least", "merge", "office.csv", "-o", "x.csv")
+	f.refuses(2, "is an input as well", "merge", "office.csv", "boat.csv", "-o", "boat.csv")
 }
 
 func TestProfiles(t *testing.T) {
@@ -335,12 +417,12 @@ func TestStowOnAFullCard(t *testing.T) {
 			`</wpt></gpx>`,
 	)
 	before := f.state("card")
-	f.refuses(3, "nothing was written", "stow", "new.gpx", "--unit", "ridge", "--card", "card", "--strict")
+	f.refuses(3, "nothing was written", "stow", "new.gpx", "--unit", "ridge", "--card", "card", "--strict", "--add")
 	if !same(before, f.state("card")) {
 		t.Errorf("the card was changed: %v", names(f.state("card")))
 	}
-	r := f.run("stow", "new.gpx", "--unit", "ridge", "--card", "card")
-	if r.status != 1 || !strings.HasPrefix(r.err, "attention: card: the unit does not show what was meant") {
+	r := f.run("stow", "new.gpx", "--unit", "ridge", "--card", "card", "--add")
+	if r.status != 1 || !strings.HasPrefix(r.err, "attention: 1 item does not fit") || !strings.Contains(r.err, "NEW") {
 		t.Errorf("status %d:\n%s", r.status, r.err)
 	}
 }

@@ -182,7 +182,7 @@ func TestUndoKeepsTheManifestBefore(t *testing.T) {
 		f.killedAt(n)
 		f.run(append(stow, "--take", "tracks:Paths*", "--take", "areas")...)
 		f.killedAt(0)
-		broken = strings.Contains(f.get("card/gyrolith-manifest.json"), `"finished": false`)
+		broken = strings.Contains(f.get("card/gyrolith-manifest.json"), `"finished":false`)
 	}
 	if !broken {
 		t.Fatal("no stow was broken off")

@@ -415,6 +415,8 @@ func (w *work) area(a *nav.Area, to nav.Kind) {
 	item.Style.Fill, item.Style.NoFill, item.Style.NoOutline = nav.Colour{}, false, false
 	if !item.Style.Colour.Set && a.Style.Fill.Set {
 		item.Style.Colour = nav.RGB(a.Style.Fill.R, a.Style.Fill.G, a.Style.Fill.B) // or a filled area would lose its colour
+	} else if a.Style.Fill.Set {
+		w.ledger.Lost(nav.Areas, a.Name, "fill colour", "a "+to.One()+" has none", 1).Asked = true
 	}
 	switch to {
 	case nav.Tracks:

@@ -4,6 +4,7 @@ import (
 	"math"
 	"strconv"
 	"strings"
+	"unicode"
 
 	"gyrolith/core/nav"
 	"gyrolith/core/symbol"
@@ -134,6 +135,12 @@ func thing(kind nav.Kind, item *nav.Item) string {
 
 // original puts a name of which nothing can be shown in front of the description, where the unit shows descriptions.
 func (n *naming) original(item *nav.Item, old string, namer *Namer) {
+	old = strings.TrimSpace(strings.Map(func(r rune) rune {
+		if unicode.IsPrint(r) {
+			return r
+		}
+		return -1
+	}, old))
 	if old == "" || namer.Plain(old) != "" || !n.profile.ShowsA("description") {
 		return
 	}

@@ -228,6 +228,10 @@ func (s *stowJob) run(ctx context.Context, l *commandLine) error {
 	if err != nil {
 		return err
 	}
+	if n := overfull(plan.Ledger); n > 0 {
+		return fmt.Errorf("%s: %s not fit; choose less with --take, --leave or --inside, or make room with --drop",
+			console.Show(s.unit.card), plural(n, "item does", "items do"))
+	}
 	return unshown(s.unit.card, done.Result.Differences)
 }
 
@@ -410,8 +414,7 @@ func stowJSON(plan *card.Plan, done *card.Stowed, dir string) any {
 			done.Replaced...),
 		"archive": done.Archive, "ledger": append(nav.Ledger{}, told(plan.Ledger)...),
 		"differences":     append([]compare.Difference{}, done.Result.Differences...),
-		"largest_shift_m": max(done.Result.Largest, plan.Shift), "before": done.Before, "leftovers": append([]card.Leftover{},
-			done.Leftovers...), "on_card": done.OnCard}
+		"largest_shift_m": max(done.Result.Largest, plan.Shift), "before": done.Before, "on_card": done.OnCard}
 }
 
 func (j *job) printStowed(plan *card.Plan, done *card.Stowed, dir string) {
@@ -452,7 +455,6 @@ func (j *job) printStowed(plan *card.Plan, done *card.Stowed, dir string) {
 	if done.Uncopied != nil {
 		j.note("no copy of the record is kept off the card: " + advisedError(done.Uncopied))
 	}
-	j.printLeftovers(done)
 	j.sayBeside(plan, dir, "")
 	visible := done.OnCard
 	if done.Shown != nil {
@@ -511,34 +513,4 @@ func bytesOf(n int64) string {
 		return measure.Count(int(n/1000)) + " kB"
 	}
 	return measure.Count(int(n/1_000_000)) + " MB"
-}
-
-// printLeftovers tells of files that were on the card before and that the unit may load as well.
-func (j *job) printLeftovers(done *card.Stowed) {
-	if len(done.Leftovers) == 0 {
-		return
-	}
-	ours := 0
-	var names []string
-	for _, l := range done.Leftovers {
-		if l.Ours {
-			ours++
-		}
-		if len(names) < 4 {
-			names = append(names, console.Show(l.Path))
-		}
-	}
-	list := strings.Join(names, ", ")
-	if n := len(done.Leftovers) - len(names); n > 0 {
-		list += fmt.Sprintf(" and %d more", n)
-	}
-	whose := ""
-	switch {
-	case ours == len(done.Leftovers):
-		whose = ", all of an earlier stow"
-	case ours > 0:
-		whose = fmt.Sprintf(", %d of an earlier stow", ours)
-	}
-	j.err.Printf("%s %s on the card before and stay%s; the unit may load them as well: %s\n",
-		j.err.Paint(console.Yellow, "note:"), plural(len(done.Leftovers), "file was", "files were"), whose, list)
 }

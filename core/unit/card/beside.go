@@ -310,8 +310,11 @@ func (b *besides) away(i int) {
 
 func (b *besides) named(i int) Thing {
 	t := &b.there.Things[i]
-	a, _ := b.there.done(i)
-	return Thing{t.Kind, t.Kind.One(), t.Item.Name, a.What}
+	out := Thing{Kind: t.Kind, Word: t.Kind.One(), Name: t.Item.Name}
+	if a, done := b.there.done(i); done {
+		out.Aboard = a.What
+	}
+	return out
 }
 
 // fate is what becomes of one thing of the card.

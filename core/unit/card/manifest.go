@@ -9,7 +9,6 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
-	"path"
 	"slices"
 
 	"gyrolith/core/advice"
@@ -178,40 +177,4 @@ func Verify(card string) (*Manifest, []Checked, error) {
 		out = append(out, c)
 	}
 	return m, out, nil
-}
-
-// Leftover is a file in a folder of the unit that a stow did not write, and that the unit may load as well.
-type Leftover struct {
-	Path string `json:"path"`
-	Ours bool   `json:"ours"` // an earlier stow wrote it
-}
-
-// leftovers lists the files in the folders of a profile that are not among the planned ones.
-func leftovers(root *os.Root, p *Plan, before *Manifest) (out []Leftover) {
-	planned, ours := map[string]bool{}, map[string]bool{}
-	for _, f := range p.all() {
-		planned[f.Path] = true
-	}
-	for _, path := range p.Gone {
-		planned[path] = true
-	}
-	if before != nil {
-		for _, f := range before.Files {
-			ours[f.Path] = true
-		}
-	}
-	for _, dir := range p.Profile.Folders() {
-		entries, err := fs.ReadDir(root.FS(), dir)
-		if err != nil {
-			continue
-		}
-		for _, e := range entries {
-			at := path.Join(dir, e.Name())
-			if e.IsDir() || planned[at] || e.Name() == ManifestName || e.Name()[0] == '.' {
-				continue
-			}
-			out = append(out, Leftover{at, ours[at]})
-		}
-	}
-	return
 }

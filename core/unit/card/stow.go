@@ -32,11 +32,10 @@ func (o *Options) step(name string) {
 
 // Stowed says what became of a plan.
 type Stowed struct {
-	Before    Contents   // what was on the card
-	Replaced  []string   // paths on the card
-	Archive   string     // where the replaced files are
-	Leftovers []Leftover // files that were there before, stay, and may be loaded
-	Uncopied  error      // why no copy of the record was kept off the card; nil where one was
+	Before   Contents // what was on the card
+	Replaced []string // paths on the card
+	Archive  string   // where the replaced files are
+	Uncopied error    // why no copy of the record was kept off the card; nil where one was
 	Proof
 }
 
@@ -74,7 +73,7 @@ func (p *Plan) Stow(ctx context.Context, card string, opt Options) (*Stowed, err
 	if before != nil && before.Unit != p.Profile.Name {
 		before.Things = nil // of another unit
 	}
-	out := &Stowed{Before: contents(root, card), Replaced: existing, Leftovers: leftovers(root, p, before)}
+	out := &Stowed{Before: contents(root, card), Replaced: existing}
 	for i := range p.Files {
 		if err := ctx.Err(); err != nil {
 			return nil, err
