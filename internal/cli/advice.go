@@ -66,7 +66,7 @@ var words = map[advice.Code]string{
 	advice.ReplaceUnreadable: "--replace archives it and takes it off",
 	advice.LookAtUnit:        "'gyrolith boot --card %s' shows what there is",
 	advice.MergeShown:        "'gyrolith boot -o SHOWN.gpx' writes what the unit shows, to be merged without a base",
-	advice.BringHome:         "'gyrolith merge OFFICE --card %s -o FILE' brings it into the office's file",
+	advice.BringHome:         "'gyrolith merge OFFICE --card %s -o FILE' brings that into the office's file",
 	advice.KeepOffCard:       "--keep names a folder elsewhere",
 	advice.NameCard:          "--card names the folder that is the card",
 	advice.FinishOrUndo: "'gyrolith stow --finish --card %[1]s' carries it through, 'gyrolith stow --undo --card %[1]s' " +

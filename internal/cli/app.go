@@ -60,6 +60,7 @@ type app struct {
 	out, err *console.Stream
 	now      func() time.Time
 	kit      *chain.Kit
+	keepIn   string // the folder for archives of cards; "" is the user's own
 }
 
 func newApp(in io.Reader, out, errOut io.Writer) *app {

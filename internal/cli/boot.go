@@ -68,6 +68,10 @@ func (b *bootJob) run(ctx context.Context, l *commandLine) error {
 		if err := b.act(deed); err != nil {
 			return err
 		}
+		if b.output == "" && !b.json {
+			b.sayDeed(deed)
+			return nil
+		}
 	}
 	shown, from, err := b.started(ctx)
 	if err != nil {
@@ -131,6 +135,17 @@ func (b *bootJob) act(deed *standin.Deed) error {
 		return err
 	}
 	return card.Act(profile, b.unit.card, *deed)
+}
+
+// sayDeed says what the crew did.
+func (b *bootJob) sayDeed(d *standin.Deed) {
+	if b.quiet {
+		return
+	}
+	at := " " + b.notation.Format(d.At.Lat, d.At.Lon)
+	text := map[standin.Doing]string{standin.Make: "made aboard: %s at" + at, standin.Move: "moved aboard: %s to" + at,
+		standin.Delete: "deleted aboard: %s"}[d.Do]
+	b.err.Printf(text+"\n", console.Show(d.Name))
 }
 
 // started starts the unit and gives what it shows.

@@ -15,72 +15,81 @@ import (
 	"gyrolith/internal/cli/console"
 )
 
-// scene is one step of the demonstration: what it shows, and the command line that a user would type.
-type scene struct{ says, line string }
-
-var scenes = []scene{
-	{"Somebody drew the season's plan in the office. What is in the file?", "look planning.kmz"},
-	{"A walking party came back with a recording. What is in it, and what is wrong with it?", "look walk.gpx"},
-	{"Take out what the receiver got wrong, and keep on record what was removed.",
-		"clean walk.gpx --also heights,stops -o clean.gpx --rejects removed.kml"},
-	{"Is the rest as it was?", "compare walk.gpx clean.gpx"},
-	{"The barometer slept for a while: give the missing heights from terrain.",
-		"elevate clean.gpx --terrain terrain -o walk-with-heights.gpx"},
-	{"The paths of the plan have no heights at all; a void of the terrain is filled from its rim.",
-		"elevate planning.kmz --take tracks --terrain terrain --fill-voids -o paths.gpx"},
-	{"Take what is needed: the landing places, for somebody who wants GPX.",
-		"convert planning.kmz --take waypoints:Landings -o landings.gpx"},
-	{"Put the plan and the recording together, as far as they lie around Cairn Hill.",
-		"convert planning.kmz walk.gpx --inside 11.30,-47.60,11.35,-47.58 -o hill.kml"},
-	{"What is drawn as an outline becomes a closed track, for whoever knows no areas.",
-		"recast planning.kmz --take areas --areas-to tracks -o outlines.gpx"},
-	{"The landings in an order that makes a short round.",
-		"recast planning.kmz --take waypoints:Landings --waypoints-to routes --order near --name Round -o round.gpx"},
-	{"Symbols, colours and groups, by rule and not one by one.", "dress planning.kmz --rules rules.toml -o dressed.kmz"},
-	{"The launch's run was pasted out of a mail. Does it keep clear of the rock heads?",
-		"legs briefing.txt --hazards planning.kmz --hazards-take waypoints --clear 150m --speed 8kn --depart " +
-			"2026-03-14T05:40Z --current 090/1.5kn --measure nautical"},
-	{"A run that does.", "legs briefing.txt --hazards planning.kmz --hazards-take waypoints --clear 150m --measure " +
-		"nautical --detour run.gpx"},
-	{"The aircraft's counting legs must stay out of the nesting closures, or above them.",
-		"legs counting.txt --hazards planning.kmz --hazards-take areas --keep-out areas:Nesting* --clear 200m --speed 95kn " +
-			"--wind 240/15kn --depart 2026-03-14T09:00Z --measure flight --detour counting.gpx"},
-	{"An existing file is never written over without a word.", "convert planning.kmz -o landings.gpx"},
-	{"The office sends its list of stations. What would come of it?", "look stations.csv"},
-	{"Everything near the isles becomes waypoints; the rows with faults are told by their number.",
-		"convert stations.csv --inside 11,-48,12,-47 -o stations.gpx"},
-	{"The cleaned walk becomes a layer for the GIS, in UTM, with every point and its speed.",
-		"convert walk-with-heights.gpx --crs utm --track-points -o walk-layer.gpkg"},
-	{"And where is that, in the notations of everybody?", "where 47.6012 S 11.3021 E --crs 32732"},
-	{"Which units can cards be made for?", "units"},
-	{"The walking party's handheld: names fitted, closures as outlines, everything read back.",
-		"stow dressed.kmz --unit ridge --card card"},
-	{"And what will the party see on the hill? The stand-in unit shows it.", "boot --unit ridge --card card"},
-	{"The launch's plotter: the hazards and landings, the run that keeps clear, the closures as zones.",
-		"stow dressed.kmz run.gpx --take waypoints --take routes --take areas --unit keel --card keel-card"},
-	{"What the plotter shows, and whether it is what was meant.", "boot --unit keel --card keel-card"},
-	{"The aircraft: identifiers of five letters, the counting legs, the closures with their ceilings.",
-		"stow dressed.kmz counting.gpx --take waypoints:Landings --take routes --take areas --unit vane --card vane-card"},
-	{"What the pilot sees.", "boot --unit vane --card vane-card"},
-	{"In the morning, before setting out: is the plotter's card as it was written?", "stow --verify --card keel-card"},
-	{"And the whole card goes into the archive, with its contents as GPX.",
-		"unstow --card keel-card -o keel-card.zip --write-as gpx"},
-	{"Nobody wants to type such a chain for each of forty files. Which recipes are there?", "recipes"},
-	{"The planner's export made ready, in one step.", "run make-ready planning.kmz --into ready"},
-	{"The day's recording to the archive.", "run archive-day walk.gpx --into archive"},
-	{"Run again, it does what is new or changed, which is nothing.", "run archive-day walk.gpx --into archive"},
-	{"The season's cards, each read back as the unit would.", "run season-cards dressed.kmz --into season"},
-	{"The office's list to the handheld.", "run office-to-unit stations.csv --into stations"},
-	{"What would the step be that does what was typed?", "clean walk.gpx --also heights,stops -o clean.gpx --as-recipe"},
-	{"One look in the terminal shows whether the recording is right.", "look walk-with-heights.gpx --map"},
-	{"The map of the day, with the ground under it and the heights along the way.",
-		"draw dressed.kmz walk-with-heights.gpx run.gpx --terrain terrain --section distance -o day.png"},
-	{"And the page of the day, in which one can move about.",
-		"draw dressed.kmz walk-with-heights.gpx run.gpx --terrain terrain --section distance -o day.html"},
+// scene is one step of the demonstration: what it shows, and the command line that a user would type. Some are there to
+// be refused.
+type scene struct {
+	says, line string
+	refused    bool
 }
 
-// refused says which scenes are there to be refused.
-func (s scene) refused() bool { return strings.HasPrefix(s.says, "An existing file") }
+var scenes = []scene{
+	{"Somebody drew the season's plan in the office. What is in the file?", "look planning.kmz", false},
+	{"A walking party came back with a recording. What is in it, and what is wrong with it?", "look walk.gpx", false},
+	{"Take out what the receiver got wrong, and keep on record what was removed.",
+		"clean walk.gpx --also heights,stops -o clean.gpx --rejects removed.kml", false},
+	{"Is the rest as it was?", "compare walk.gpx clean.gpx", false},
+	{"The barometer slept for a while: give the missing heights from terrain.",
+		"elevate clean.gpx --terrain terrain -o walk-with-heights.gpx", false},
+	{"The paths of the plan have no heights at all; a void of the terrain is filled from its rim.",
+		"elevate planning.kmz --take tracks --terrain terrain --fill-voids -o paths.gpx", false},
+	{"Take what is needed: the landing places, for somebody who wants GPX.",
+		"convert planning.kmz --take waypoints:Landings -o landings.gpx", false},
+	{"Put the plan and the recording together, as far as they lie around Cairn Hill.",
+		"convert planning.kmz walk.gpx --inside 11.30,-47.60,11.35,-47.58 -o hill.kml", false},
+	{"What is drawn as an outline becomes a closed track, for whoever knows no areas.",
+		"recast planning.kmz --take areas --areas-to tracks -o outlines.gpx", false},
+	{"The landings in an order that makes a short round.",
+		"recast planning.kmz --take waypoints:Landings --waypoints-to routes --order near --name Round -o round.gpx", false},
+	{"Symbols, colours and groups, by rule and not one by one.", "dress planning.kmz --rules rules.toml -o dressed.kmz", false},
+	{"The launch's run was pasted out of a mail. Does it keep clear of the rock heads?",
+		"legs briefing.txt --hazards planning.kmz --hazards-take waypoints --clear 150m --speed 8kn --depart " +
+			"2026-03-14T05:40Z --current 090/1.5kn --measure nautical", false},
+	{"A run that does.", "legs briefing.txt --hazards planning.kmz --hazards-take waypoints --clear 150m --measure " +
+		"nautical --detour run.gpx", false},
+	{"The aircraft's counting legs must stay out of the nesting closures, or above them.",
+		"legs counting.txt --hazards planning.kmz --hazards-take areas --keep-out areas:Nesting* --clear 200m --speed 95kn " +
+			"--wind 240/15kn --depart 2026-03-14T09:00Z --measure flight --detour counting.gpx", false},
+	{"An existing file is never written over without a word.", "convert planning.kmz -o landings.gpx", true},
+	{"The office sends its list of stations. What would come of it?", "look stations.csv", false},
+	{"Everything near the isles becomes waypoints; the rows with faults are told by their number.",
+		"convert stations.csv --inside 11,-48,12,-47 -o stations.gpx", false},
+	{"The cleaned walk becomes a layer for the GIS, in UTM, with every point and its speed.",
+		"convert walk-with-heights.gpx --crs utm --track-points -o walk-layer.gpkg", false},
+	{"And where is that, in the notations of everybody?", "where 47.6012 S 11.3021 E --crs 32732", false},
+	{"Which units can cards be made for?", "units", false},
+	{"The walking party's handheld: names fitted, closures as outlines, everything read back.",
+		"stow dressed.kmz --unit ridge --card card", false},
+	{"And what will the party see on the hill? The stand-in unit shows it.", "boot --unit ridge --card card", false},
+	{"The launch's plotter: the hazards and landings, the run that keeps clear, the closures as zones.",
+		"stow dressed.kmz run.gpx --take waypoints --take routes --take areas --unit keel --card keel-card", false},
+	{"What the plotter shows, and whether it is what was meant.", "boot --unit keel --card keel-card", false},
+	{"The aircraft: identifiers of five letters, the counting legs, the closures with their ceilings.",
+		"stow dressed.kmz counting.gpx --take waypoints:Landings --take routes --take areas --unit vane --card vane-card", false},
+	{"What the pilot sees.", "boot --unit vane --card vane-card", false},
+	{"In the morning, before setting out: is the plotter's card as it was written?", "stow --verify --card keel-card", false},
+	{"The launch is in the sound. Her crew marks a rock that no chart has, and a good place to lie.",
+		"boot --card keel-card --make Uncharted 47.5712 S 11.3305 E", false},
+	{"", "boot --card keel-card --make Quiet 47.5685 S 11.3300 E", false},
+	{"And the Sexton is not where the plan has it.", "boot --card keel-card --move Sexton 47.5832 S 11.2575 E", false},
+	{"The card comes back. What was done aboard?", "stow --verify --card keel-card", true},
+	{"All of it goes into the office's plan.", "merge dressed.kmz --card keel-card -o returned.kmz", false},
+	{"Next week's moorings go out beside what is there, under names that one can shout over an engine.",
+		"stow returned.kmz next-week.csv --take waypoints --card keel-card --add", false},
+	{"And the whole card goes into the archive, with its contents as GPX.",
+		"unstow --card keel-card -o keel-card.zip --write-as gpx", false},
+	{"Nobody wants to type such a chain for each of forty files. Which recipes are there?", "recipes", false},
+	{"The planner's export made ready, in one step.", "run make-ready planning.kmz --into ready", false},
+	{"The day's recording to the archive.", "run archive-day walk.gpx --into archive", false},
+	{"Run again, it does what is new or changed, which is nothing.", "run archive-day walk.gpx --into archive", false},
+	{"The season's cards, each read back as the unit would.", "run season-cards dressed.kmz --into season", false},
+	{"The office's list to the handheld.", "run office-to-unit stations.csv --into stations", false},
+	{"What would the step be that does what was typed?", "clean walk.gpx --also heights,stops -o clean.gpx --as-recipe", false},
+	{"One look in the terminal shows whether the recording is right.", "look walk-with-heights.gpx --map", false},
+	{"The map of the day, with the ground under it and the heights along the way.",
+		"draw dressed.kmz walk-with-heights.gpx run.gpx --terrain terrain --section distance -o day.png", false},
+	{"And the page of the day, in which one can move about.",
+		"draw dressed.kmz walk-with-heights.gpx run.gpx --terrain terrain --section distance -o day.html", false},
+}
 
 func (a *app) demo() *cli.Command {
 	return a.verb(&verb{
@@ -141,14 +150,17 @@ func (a *app) playDemo(ctx context.Context, dir string) error {
 	}
 	defer os.Chdir(back)
 	for _, s := range scenes {
-		a.out.Printf("%s\n%s gyrolith %s\n", a.out.Paint(console.Faint, "# "+s.says), a.out.Paint(console.Green, "$"), s.line)
+		if s.says != "" {
+			a.out.Printf("%s\n", a.out.Paint(console.Faint, "# "+s.says))
+		}
+		a.out.Printf("%s gyrolith %s\n", a.out.Paint(console.Green, "$"), s.line)
 		inner := newApp(strings.NewReader(""), a.out, a.out)
-		inner.out, inner.err = a.out, a.out
+		inner.out, inner.err, inner.keepIn = a.out, a.out, "kept" // nothing of an example goes into the user's own folder
 		err := inner.command().Run(ctx, append([]string{"gyrolith"}, strings.Fields(s.line)...))
 		if err != nil {
 			inner.complain(err)
 		}
-		if (err != nil) != s.refused() {
+		if (err != nil) != s.refused {
 			return fmt.Errorf("the demo did not go as it should at 'gyrolith %s' in %s", s.line, dir)
 		}
 		a.out.Printf("\n")

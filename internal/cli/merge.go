@@ -238,7 +238,7 @@ func (m *mergeJob) withCard(ctx context.Context, office *nav.Dataset) (*nav.Data
 	if err != nil {
 		return nil, nil, err
 	}
-	keep, err := keepFolder(m.keep)
+	keep, err := m.keepFolder(m.keep)
 	if err != nil {
 		return nil, nil, err
 	}

@@ -69,7 +69,10 @@ func (u *unitChoice) profile(a *app) (*unit.Profile, error) {
 func cardMissing(verb string) error { return usageError("%s: say where the card is: --card DIR", verb) }
 
 // keepFolder is where archives of cards are kept when the user names no folder.
-func keepFolder(asked string) (string, error) {
+func (a *app) keepFolder(asked string) (string, error) {
+	if asked == "" {
+		asked = a.keepIn
+	}
 	if asked != "" {
 		return asked, nil
 	}
@@ -158,7 +161,7 @@ func (s *stowJob) run(ctx context.Context, l *commandLine) error {
 	if s.unit.card == "" {
 		return cardMissing("stow")
 	}
-	keep, err := keepFolder(s.keep)
+	keep, err := s.keepFolder(s.keep)
 	if err != nil {
 		return err
 	}

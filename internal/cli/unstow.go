@@ -138,7 +138,7 @@ func (u *unstowJob) read(ctx context.Context, files []string) *nav.Dataset {
 
 // restore puts an archive back.
 func (u *unstowJob) restore(ctx context.Context) error {
-	keep, err := keepFolder(u.keep)
+	keep, err := u.keepFolder(u.keep)
 	if err != nil {
 		return err
 	}
