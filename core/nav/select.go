@@ -113,6 +113,11 @@ func (s *Selection) wants(kind Kind, item *Item) bool {
 	return (len(s.Take) == 0 || anyMatch(s.Take, kind, item)) && !anyMatch(s.Leave, kind, item)
 }
 
+// Sure says whether an item with this name and group would have been taken, wherever and whenever it is.
+func (s *Selection) Sure(kind Kind, item *Item) bool {
+	return s.Inside == nil && s.Since == nil && s.Until == nil && s.wants(kind, item)
+}
+
 // within says whether a point is in the box and the time that are asked for. A point without a time is not
 // since or until anything.
 func (s *Selection) within(p *Point) bool {

@@ -14,6 +14,7 @@ import (
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/format"
 	"gyrolith/core/identity"
+	"gyrolith/core/measure"
 	"gyrolith/core/merge"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
@@ -309,9 +310,7 @@ func (m *mergeJob) say(r *merge.Report, first, second string) {
 	add("removed", r.Removed)
 	add("moved", r.Moved)
 	add("changed", r.Changed)
-	if len(rows) > 0 {
-		m.err.Table("  ", []console.Column{{Title: "taken"}, {}, {Title: "item"}, {Title: "from"}, {}}, rows)
-	}
+	m.rows([]console.Column{{Title: "taken"}, {}, {Title: "item"}, {Title: "from"}, {}}, rows)
 	rows = nil
 	for _, c := range r.Conflicts {
 		taken := m.err.Paint(console.Red, "open: first kept")
@@ -324,10 +323,8 @@ func (m *mergeJob) say(r *merge.Report, first, second string) {
 		rows = append(rows, []string{c.Word, console.OneLine(c.Name, 28), c.Property, console.OneLine(m.place(c.First), 32),
 			console.OneLine(m.place(c.Second), 32), taken})
 	}
-	if len(rows) > 0 {
-		m.err.Table("  ", []console.Column{{Title: "conflict"}, {}, {}, {Title: console.OneLine(first, 28)},
-			{Title: console.OneLine(second, 28)}, {Title: "taken"}}, rows)
-	}
+	m.rows([]console.Column{{Title: "conflict"}, {}, {}, {Title: console.OneLine(first, 28)},
+		{Title: console.OneLine(second, 28)}, {Title: "taken"}}, rows)
 	for _, c := range r.Ambiguous {
 		m.err.Printf("%s %s %q could be any of several in %s; each is kept\n", m.err.Paint(console.Yellow, "note:"), c.Word,
 			console.Show(c.Name), console.Show(second))
@@ -338,6 +335,17 @@ func (m *mergeJob) say(r *merge.Report, first, second string) {
 			console.Show(what))
 	}
 	m.err.Printf("%s and %s: %s\n", console.Show(first), console.Show(second), mergeCounts(r))
+}
+
+// rows prints a table, the longest ones in part.
+func (m *mergeJob) rows(columns []console.Column, rows [][]string) {
+	if len(rows) == 0 {
+		return
+	}
+	m.err.Table("  ", columns, rows[:min(len(rows), manyRows)])
+	if n := len(rows) - manyRows; n > 0 {
+		m.err.Printf("  … and %s more; --json lists them all\n", measure.Count(n))
+	}
 }
 
 func mergeCounts(r *merge.Report) string {

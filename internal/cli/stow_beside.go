@@ -24,8 +24,10 @@ func writtenFile(name string, to *string, help string) param.Param {
 
 // on says what becomes of what the card shows.
 func (s *stowJob) on(keep string, files int) (card.On, error) {
-	on := card.On{Card: s.unit.card, Keep: keep, Drop: s.drop, Names: s.settled,
-		Partial: files == 0 || !s.stage.Take.Empty()}
+	on := card.On{Card: s.unit.card, Keep: keep, Drop: s.drop, Names: s.settled}
+	if files > 0 {
+		on.Chosen = s.stage.Take.Sure
+	}
 	switch {
 	case s.add && s.replace:
 		return on, usageError("stow: --add keeps what the unit shows and --replace does not; give one of them")

@@ -33,8 +33,9 @@ type On struct {
 	Drop  []nav.Choice // things that go off the card
 	Names *Names       // names that somebody has settled; nil for none
 
-	// Partial says that the data are a part of what there is, so that what they lack is not deleted there.
-	Partial bool
+	// Chosen says whether the data would have an item with this name and group if the office had it, so that what they
+	// lack is deleted there as well; nil is never.
+	Chosen func(nav.Kind, *nav.Item) bool
 }
 
 // Thing names one thing of a card.
@@ -442,22 +443,33 @@ func (b *besides) plan(ctx context.Context, formats format.Formats) (*Plan, erro
 		}
 	}
 	if b.Mode == Add {
+		unseen := b.unseen()
+		for _, i := range unseen { // what was deleted aboard stays on record, for merge to bring home
+			plan.Things = append(plan.Things, b.there.Record[i])
+		}
 		b.report.Aboard = slices.DeleteFunc(b.there.Aboard(), func(a Aboard) bool {
-			return a.thing >= 0 && fates[a.thing] != stays
+			return a.thing >= 0 && fates[a.thing] != stays || a.thing < 0 && !slices.Contains(unseen, a.was)
 		})
-		known := map[int]bool{}
-		for _, entry := range b.entry {
-			known[entry] = true
-		}
-		for _, i := range b.there.missing { // what was deleted aboard stays on record, for merge to bring home
-			if b.Partial || known[i] {
-				plan.Things = append(plan.Things, b.there.Record[i])
-			}
-		}
 	}
 	b.count(l.entries)
 	plan.Gone = l.gone()
 	return plan, nil
+}
+
+// unseen lists the entries of the record that were deleted aboard and that the office may still have.
+func (b *besides) unseen() (out []int) {
+	known := map[int]bool{}
+	for _, entry := range b.entry {
+		known[entry] = true
+	}
+	for _, i := range b.there.missing {
+		s := &b.there.Record[i].Source
+		kind, _ := nav.ParseKind(s.Kind)
+		if known[i] || b.Chosen == nil || !b.Chosen(kind, &nav.Item{Name: s.Name, Group: s.Group}) {
+			out = append(out, i)
+		}
+	}
+	return
 }
 
 // name is the name that a thing has on the unit and keeps: that of the record, or the one that was given aboard if the

@@ -66,7 +66,8 @@ func shownNames(t *testing.T, p *unit.Profile, card string) (out []string) {
 func TestCircle(t *testing.T) {
 	for _, name := range []string{"keel", "ridge", "vane"} {
 		p := find(t, name)
-		on := On{Card: t.TempDir(), Keep: t.TempDir(), Mode: Add}
+		on := On{Card: t.TempDir(), Keep: t.TempDir(), Mode: Add,
+			Chosen: func(nav.Kind, *nav.Item) bool { return true }}
 		office := season(5)
 		beside(t, office, p, on)
 		first := shownNames(t, p, on.Card)
