@@ -206,6 +206,9 @@ func (j *job) sayBeside(plan *card.Plan, dir, would string) {
 		j.note(fmt.Sprintf("'gyrolith merge OFFICE --card %s -o FILE' brings what was done aboard into the office's file",
 			console.Show(dir)))
 	}
+	if len(b.Stale) > 0 {
+		j.sayGone(b.Stale, "kept, though no longer in the data; --drop takes it off")
+	}
 	for _, t := range b.Open {
 		j.note(fmt.Sprintf("%s %q was changed aboard and in the data as well; it stays as it is aboard", t.Word, t.Name))
 	}

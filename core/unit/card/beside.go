@@ -53,6 +53,7 @@ type Beside struct {
 	Gone                          []Thing  // what the unit shows no more
 	Aboard                        []Aboard // what was done aboard and stays as it is, for merge to bring home
 	Open                          []Thing  // of these, what was changed in the data as well
+	Stale                         []Thing  // what stays though the data have it no more
 	Copied                        string   // the copy of the record that was used, where the card has lost its own
 }
 
@@ -407,7 +408,9 @@ func (b *besides) plan(ctx context.Context, formats format.Formats) (*Plan, erro
 			beside.Taken = append(beside.Taken, taken(&t.Thing)...)
 		case updated:
 			key := token(b.of[i])
-			beside.Given[key] = append(beside.Given[key], b.name(i))
+			if name := b.name(i); name != "" {
+				beside.Given[key] = append(beside.Given[key], name)
+			}
 			beside.Taken = append(beside.Taken, taken(&t.Thing)[1:]...)
 		}
 	}
@@ -443,6 +446,7 @@ func (b *besides) plan(ctx context.Context, formats format.Formats) (*Plan, erro
 		}
 	}
 	if b.Mode == Add {
+		b.report.Stale = b.stale(fates)
 		unseen := b.unseen()
 		for _, i := range unseen { // what was deleted aboard stays on record, for merge to bring home
 			plan.Things = append(plan.Things, b.there.Record[i])
@@ -473,13 +477,33 @@ func (b *besides) unseen() (out []int) {
 }
 
 // name is the name that a thing has on the unit and keeps: that of the record, or the one that was given aboard if the
-// data have taken it over.
+// data have taken it over; "" where the data have another name for it than they had.
 func (b *besides) name(i int) string {
 	t := &b.there.Things[i]
-	if t.record < 0 || b.sources[b.of[i]].Item.Name == t.Item.Name {
+	name := b.sources[b.of[i]].Item.Name
+	switch {
+	case t.record < 0 || name == t.Item.Name:
 		return t.Item.Name
+	case name == b.there.Record[t.record].Source.Name:
+		return b.there.Record[t.record].Name
 	}
-	return b.there.Record[t.record].Name
+	return ""
+}
+
+// stale lists things that stay though the data that they were made of have them no more.
+func (b *besides) stale(fates []fate) (out []Thing) {
+	for i := range b.there.Things {
+		t := &b.there.Things[i]
+		if _, is := b.of[i]; is || fates[i] != stays || t.record < 0 || b.Chosen == nil {
+			continue
+		}
+		s := &b.there.Record[t.record].Source
+		kind, ok := nav.ParseKind(s.Kind)
+		if ok && s.File == b.source && b.Chosen(kind, &nav.Item{Name: s.Name, Group: s.Group}) {
+			out = append(out, b.named(i))
+		}
+	}
+	return
 }
 
 // settled takes over the names that somebody has settled.

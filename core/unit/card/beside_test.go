@@ -144,6 +144,23 @@ func TestCircle(t *testing.T) {
 	}
 }
 
+// What the office has renamed is renamed on the unit, and what it has deleted stays, and is told.
+func TestRenamedAndStale(t *testing.T) {
+	p := find(t, "keel")
+	on := On{Card: t.TempDir(), Keep: t.TempDir(), Mode: Add, Chosen: func(nav.Kind, *nav.Item) bool { return true }}
+	office := season(4)
+	beside(t, office, p, on)
+	office.Waypoints[0].Name = "The wreck"
+	office.Waypoints = office.Waypoints[:3]
+	plan, _ := beside(t, office, p, on)
+	if now := shownNames(t, p, on.Card); len(now) != 4 || !slices.Contains(now, "The wreck -47.5000") {
+		t.Errorf("%q", now)
+	}
+	if b := plan.Beside; len(b.Stale) != 1 || b.Stale[0].Name != "Mooring 204" || b.Updated[nav.Waypoints] != 1 {
+		t.Errorf("%+v", b)
+	}
+}
+
 // A card that holds something is refused with the names of what would go; dropping takes off what is named, and a name
 // that nothing has is an error with the nearest one.
 func TestOccupied(t *testing.T) {
