@@ -6,6 +6,7 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"fmt"
+	"strings"
 
 	"gyrolith/core/nav"
 )
@@ -152,6 +153,17 @@ func (t *Thing) Times() (first, last int64, ok bool) {
 	return
 }
 
+// made is before an identity that is not an item's own.
+const made = "made:"
+
+// Own gives an identity if it is an item's own one; "" for one that was made.
+func Own(id string) string {
+	if strings.HasPrefix(id, made) {
+		return ""
+	}
+	return id
+}
+
 // Of gives the identity of an item: its own, or one that is made from kind, group, name and place (to 10⁻⁷ degrees).
 func Of(t *Thing) string {
 	if t.Item.ID != "" {
@@ -160,5 +172,5 @@ func Of(t *Thing) string {
 	p, _ := t.First()
 	sum := sha256.Sum256(fmt.Appendf(nil, "%s\x00%s\x00%s\x00%.7f\x00%.7f", t.Kind.One(), t.Item.Group, t.Item.Name, p.Lat,
 		p.Lon))
-	return "made:" + hex.EncodeToString(sum[:9])
+	return made + hex.EncodeToString(sum[:9])
 }

@@ -41,6 +41,10 @@ type Change struct {
 	Side     string   `json:"by,omitempty"`     // first or second
 	Settled  string   `json:"taken,omitempty"`  // of a conflict that is settled: first or second
 	Metres   float64  `json:"metres,omitempty"` // of a move
+
+	// of a conflict: the items' own times, or what the field says that tells how new they are
+	FirstTime  string `json:"first_time,omitempty"`
+	SecondTime string `json:"second_time,omitempty"`
 }
 
 // Report says what a merge did.
@@ -369,6 +373,7 @@ func (m *merging) settle(v *versions, p *identity.Property, out *identity.Thing)
 	if p.Word == identity.Position {
 		c.Metres = identity.Apart(v.first, v.second)
 	}
+	c.FirstTime, c.SecondTime = m.date(v.first), m.date(v.second)
 	taken := m.opt.Prefer
 	if taken == Newer {
 		taken = m.newer(v)
@@ -379,6 +384,18 @@ func (m *merging) settle(v *versions, p *identity.Property, out *identity.Thing)
 		p.Take(out, v.second)
 	}
 	return taken
+}
+
+// date is how new a version is, as a text; "" where that is not known.
+func (m *merging) date(t *identity.Thing) string {
+	if m.opt.NewerBy != "" {
+		text, _ := nav.Get(t.Item.Fields, m.opt.NewerBy)
+		return text
+	}
+	if _, last, ok := t.Times(); ok {
+		return string(nav.AppendTime(nil, last, nav.Seconds))
+	}
+	return ""
 }
 
 // newer says which version of an item is the later one; None where that can't be told.

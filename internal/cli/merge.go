@@ -320,8 +320,14 @@ func (m *mergeJob) say(r *merge.Report, first, second string) {
 		if c.Settled != "" {
 			taken = side(c.Settled)
 		}
-		rows = append(rows, []string{c.Word, console.OneLine(c.Name, 28), c.Property, console.OneLine(m.place(c.First), 32),
-			console.OneLine(m.place(c.Second), 32), taken})
+		dated := func(value, date string) string {
+			if date == "" {
+				return console.OneLine(m.place(value), 32)
+			}
+			return console.OneLine(m.place(value), 32) + " (" + console.OneLine(date, 20) + ")"
+		}
+		rows = append(rows, []string{c.Word, console.OneLine(c.Name, 28), c.Property, dated(c.First, c.FirstTime),
+			dated(c.Second, c.SecondTime), taken})
 	}
 	m.rows([]console.Column{{Title: "conflict"}, {}, {}, {Title: console.OneLine(first, 28)},
 		{Title: console.OneLine(second, 28)}, {Title: "taken"}}, rows)

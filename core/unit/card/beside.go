@@ -130,7 +130,12 @@ func numbered(n int, kind nav.Kind) string {
 }
 
 // Advised says how to keep or to replace what is there.
-func (o *Occupied) Advised() advice.Advice { return advice.Advice{Code: advice.AddOrReplace} }
+func (o *Occupied) Advised() advice.Advice {
+	if len(o.Unreadable) > 0 {
+		return advice.Advice{Code: advice.ReplaceUnreadable}
+	}
+	return advice.Advice{Code: advice.AddOrReplace}
+}
 
 // besides plans a stow beside what is there.
 type besides struct {
@@ -193,7 +198,9 @@ func (b *besides) pair() {
 		var at, of []int
 		for i := range b.sources {
 			if b.sources[i].Kind == kind {
-				mine, at = append(mine, b.sources[i]), append(at, i)
+				t := b.sources[i].Copy()
+				t.Item.ID = identity.Of(&t)
+				mine, at = append(mine, t), append(at, i)
 			}
 		}
 		for i := range b.there.Record {

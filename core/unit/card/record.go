@@ -33,7 +33,7 @@ type Recorded struct {
 type Source struct {
 	File   string  `json:"file,omitempty"`
 	Kind   string  `json:"kind"`
-	ID     string  `json:"id,omitempty"`
+	ID     string  `json:"id"` // its identity, its own or a made one
 	Group  string  `json:"group,omitempty"`
 	Name   string  `json:"name,omitempty"`
 	Lat    float64 `json:"lat"`
@@ -72,7 +72,7 @@ func changes(t *identity.Thing, was map[string]string) (out []string) {
 
 func sourceOf(t *identity.Thing, file string) Source {
 	p, _ := t.First()
-	s := Source{File: file, Kind: t.Kind.One(), ID: t.Item.ID, Group: t.Item.Group, Name: t.Item.Name, Lat: p.Lat,
+	s := Source{File: file, Kind: t.Kind.One(), ID: identity.Of(t), Group: t.Item.Group, Name: t.Item.Name, Lat: p.Lat,
 		Lon: p.Lon}
 	if t.Kind != nav.Waypoints {
 		s.Points = t.Points()

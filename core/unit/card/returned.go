@@ -31,7 +31,7 @@ func Return(ctx context.Context, office *nav.Dataset, p *unit.Profile, card, kee
 		return nil, err
 	}
 	if len(there.Unreadable) > 0 {
-		return nil, fmt.Errorf("%s: %w", card, there.Unreadable[0])
+		return nil, fmt.Errorf("%s: %v", card, there.Unreadable[0])
 	}
 	if len(there.Record) == 0 {
 		return nil, advice.Errorf(advice.MergeShown, "%s: the card has no record of what was written on it, and there is no "+
@@ -217,8 +217,8 @@ func (r *returning) forgotten(entry int) {
 	card.Item.Group = was.Source.Group
 	base := card.Copy()
 	r.differ(&base, aboard, was)
-	r.add(r.out.Base, base, was.Source.ID, id)
-	r.add(r.out.Card, card, was.Source.ID, id)
+	r.add(r.out.Base, base, identity.Own(was.Source.ID), id)
+	r.add(r.out.Card, card, identity.Own(was.Source.ID), id)
 }
 
 // home is a thing of the unit as the office has it: with the neutral words for symbols.
