@@ -28,6 +28,7 @@ type Result struct {
 	Files         []File
 	Changes, Lost int
 	Counts        []nav.Count
+	Remarks       []Remark
 }
 
 // File is an output, with its name below the folder that is written to, with slashes.
@@ -187,6 +188,7 @@ func (r *Runner) one(ctx context.Context, w Worker, journal *Journal, j job, rec
 		return nil, ctx.Err()
 	}
 	if err == nil {
+		e.Remarks = result.Remarks
 		e.Changes, e.Lost, e.Counts, e.Outputs = result.Changes, result.Lost, result.Counts, map[string]string{}
 		for _, f := range result.Files {
 			sum := sha256.Sum256(f.Content)

@@ -62,11 +62,23 @@ func (w *worker) Do(ctx context.Context, inputs []Input) (*Result, error) {
 	for _, f := range sink.files {
 		out.Files = append(out.Files, File{f.name, f.Bytes()})
 	}
+	for _, r := range work.Work.Remarks {
+		switch {
+		case r.Problem != nil && r.Problem.Info:
+		case len(out.Remarks) == mostRemarks:
+			out.Remarks[mostRemarks-1] = Remark{Text: "there is more to say of this input; 'look' says all of it"}
+		default:
+			out.Remarks = append(out.Remarks, Remark{r.String(), r.Advice()})
+		}
+	}
 	for _, r := range work.Reports {
 		out.Counts = AddCounts(out.Counts, r.Counts)
 	}
 	return out, nil
 }
+
+// mostRemarks is how many remarks of one input are kept.
+const mostRemarks = 6
 
 // AddCounts adds numbers to those of the same sort.
 func AddCounts(to, more []nav.Count) []nav.Count {

@@ -78,6 +78,11 @@ func (p *report) tell(o *recipe.Outcome) {
 		a.err.Printf("%s %s → %s%s\n", a.err.Paint(console.Green, "done   "), console.Show(e.Input),
 			console.OneLine(names, 96), more)
 	}
+	for _, r := range e.Remarks {
+		if e.Status != recipe.Kept {
+			a.err.Printf("  %s %s\n", a.err.Paint(console.Yellow, "note:"), console.Show(advised(r.Text, r.Advice)))
+		}
+	}
 }
 
 // whose is why an input was refused, with the name of the input if the reason does not begin with it.
