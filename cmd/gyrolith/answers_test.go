@@ -161,7 +161,8 @@ func TestArchiveOfACard(t *testing.T) {
 	f := newFolder(t)
 	f.putDemo("planning.kmz")
 	f.put("card/RIDGE/WAYPOINTS/planning.gpx", "the season before")
-	f.refuses(1, "RIDGE/WAYPOINTS/planning.gpx:1:18: there is no <gpx> element", "stow", "planning.kmz", "--unit", "ridge", "--card", "card")
+	f.refuses(1, "RIDGE/WAYPOINTS/planning.gpx:1:18: there is no <gpx> element", "stow", "planning.kmz", "--unit",
+		"ridge", "--card", "card")
 	if got := f.get("card/RIDGE/WAYPOINTS/planning.gpx"); got != "the season before" {
 		t.Errorf("a refused stow changed the card: %.40q", got)
 	}

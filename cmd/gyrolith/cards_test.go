@@ -213,7 +213,8 @@ func TestCircleOfACard(t *testing.T) {
 	f.must("boot", "--card", "card", "--move", "Rock 2", "47.5655 S 11.3465 E")
 	f.must("boot", "--card", "card", "--delete", "Rock 3")
 	r := f.refuses(1, "merge OFFICE --card card", "stow", "--verify", "--card", "card")
-	for _, want := range []string{"made     waypoint  Seal rock", "moved    waypoint  Rock 2", "deleted  waypoint  Rock 3"} {
+	for _, want := range []string{"made     waypoint  Seal rock", "moved    waypoint  Rock 2",
+		"deleted  waypoint  Rock 3"} {
 		if !strings.Contains(r.err, want) {
 			t.Errorf("%q is not said:\n%s", want, r.err)
 		}
@@ -241,7 +242,8 @@ func TestMergeVersions(t *testing.T) {
 	f := newFolder(t)
 	f.put("old.csv", "code,name,lat,lon,depth\nA,Alpha,-47.5,11.3,4\nB,Bravo,-47.6,11.3,5\nC,Charlie,-47.7,11.3,6\n")
 	f.put("office.csv", "code,name,lat,lon,depth\nA,Alpha,-47.5,11.3,4.5\nB,Bravo,-47.6,11.3,5\nC,Charlie,-47.7,11.3,7\n")
-	f.put("boat.csv", "code,name,lat,lon,depth\nA,Alpha buoy,-47.51,11.3,4\nC,Charlie,-47.7,11.3,8\nD,Delta,-47.8,11.3,9\n")
+	f.put("boat.csv", "code,name,lat,lon,depth\nA,Alpha buoy,-47.51,11.3,4\n"+
+		"C,Charlie,-47.7,11.3,8\nD,Delta,-47.8,11.3,9\n")
 	merge := []string{"merge", "office.csv", "boat.csv", "--base", "old.csv", "--key", "code"}
 	f.refuses(3, "1 conflict is open", append(merge, "-o", "out.geojson", "--strict")...)
 	f.must(append(merge, "-o", "out.geojson", "--conflicts", "other.csv")...)

@@ -1,5 +1,5 @@
-// Package compare tells two datasets apart, item by item: what was added, lost, renamed or moved, and what is said of an
-// item that is another in the other. Items are matched by their identity, not by their order.
+// Package compare tells two datasets apart, item by item: what was added, lost, renamed or moved, and what is said of
+// an item that is another in the other. Items are matched by their identity, not by their order.
 package compare
 
 import (

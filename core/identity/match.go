@@ -27,7 +27,8 @@ const (
 // those whose name nothing else has in either list, wherever they are; then those at one place, where nothing else is.
 // Within is how many metres apart one place may be. What could be several others has no partner, and is told.
 func Match(a, b []Thing, within float64) *Matching {
-	m := &matcher{a: a, b: b, within: max(within, near), place: max(within, samePlace), Matching: Matching{First: alone(len(a)), Second: alone(len(b))}}
+	m := &matcher{a: a, b: b, within: max(within, near), place: max(within, samePlace),
+		Matching: Matching{First: alone(len(a)), Second: alone(len(b))}}
 	m.byIdentity()
 	m.byStanding()
 	m.byNameAndPlace()
@@ -243,9 +244,7 @@ func (m *matcher) byPlace() {
 			m.pair(i, near[i][0])
 		default:
 			m.Ambiguous[0] = append(m.Ambiguous[0], i)
-			for _, j := range near[i] {
-				m.Ambiguous[1] = append(m.Ambiguous[1], j)
-			}
+			m.Ambiguous[1] = append(m.Ambiguous[1], near[i]...)
 		}
 	}
 }

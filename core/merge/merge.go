@@ -1,5 +1,6 @@
 // Package merge makes one list of two versions of it: with the version that both come from, what either side added,
-// moved, renamed, changed or deleted is taken, and what both changed is a conflict; without it, what either has is taken.
+// moved, renamed, changed or deleted is taken, and what both changed is a conflict; without it, what either has is
+// taken.
 package merge
 
 import (

@@ -109,7 +109,8 @@ func TestTwoWay(t *testing.T) {
 	first := list(mark("A", -47, field("depth", "4.50"), field("owner", "Ada")), mark("B", -48))
 	second := list(mark("A", -47, field("depth", "4.5"), field("berth", "7"), symbol("rock")), mark("C", -49))
 	got, r := Merge(nil, first, second, Options{})
-	if w := words(got); w != "A -47 rock depth=4.50 owner=Ada berth=7; B -48; C -49" || len(r.Conflicts)+len(r.Removed) > 0 {
+	if w := words(got); w != "A -47 rock depth=4.50 owner=Ada berth=7; B -48; C -49" ||
+		len(r.Conflicts)+len(r.Removed) > 0 {
 		t.Errorf("%s: %+v", w, r)
 	}
 	// Ambiguous ones are kept, and told.
@@ -143,8 +144,10 @@ func TestNewer(t *testing.T) {
 
 // Routes, tracks and areas merge as waypoints do, their lines as a whole.
 func TestLines(t *testing.T) {
-	base := &nav.Dataset{Routes: []nav.Route{{Item: nav.Item{Name: "Run"}, Points: []nav.Waypoint{mark("a", -47), mark("b", -48)}}},
-		Areas: []nav.Area{{Item: nav.Item{Name: "Closed"}, Outline: []nav.Point{nav.At(1, 1), nav.At(1, 2), nav.At(2, 2)}}}}
+	base := &nav.Dataset{
+		Routes: []nav.Route{{Item: nav.Item{Name: "Run"}, Points: []nav.Waypoint{mark("a", -47), mark("b", -48)}}},
+		Areas:  []nav.Area{{Item: nav.Item{Name: "Closed"}, Outline: []nav.Point{nav.At(1, 1), nav.At(1, 2), nav.At(2, 2)}}},
+	}
 	first, second := base.Clone(), base.Clone()
 	first.Routes[0].Desc = "by night"
 	second.Routes[0].Points = append(second.Routes[0].Points, mark("c", -49))

@@ -74,7 +74,7 @@ type Attachment struct {
 
 // Item is what all kinds have in common.
 type Item struct {
-	ID                                string // the source's own identity, which lasts when the rest changes; "" where it has none
+	ID                                string // the source's own identity, which lasts; "" where it has none
 	Name, Comment, Desc, Source, Type string
 	Number                            string // a route's or track's own number
 	Group                             string // the path of its folders, separated by slashes; "" is the root

@@ -38,9 +38,9 @@ func fixAt(name string, p *nav.Point) fix {
 	return fix{name, int64(math.Round(p.Lat * perDegree)), int64(math.Round(p.Lon * perDegree))}
 }
 
-// name brings the names to the unit's characters and length, different from one another within a kind, or over all. What
-// is on the unit already keeps its name. A route's point gets the name of the waypoint that it is, so that the unit finds
-// the two to be one. Descriptions get the unit's characters and length as well.
+// name brings the names to the unit's characters and length, different from one another within a kind, or over all.
+// What is on the unit already keeps its name. A route's point gets the name of the waypoint that it is, so that the
+// unit finds the two to be one. Descriptions get the unit's characters and length as well.
 func (f *Fitted) name(p *Profile) {
 	n := &naming{Fitted: f, profile: p, namers: map[nav.Kind]*Namer{}, all: NewNamer(p.TextOf(nav.Waypoints)),
 		fixes: map[fix]string{}, places: map[fix]string{}, next: map[partOf]int{}}

@@ -146,8 +146,8 @@ func (n *Namer) mark(i int) string {
 	return " " + letters
 }
 
-// numbered makes a name of a word and a number, or a letter where the number could be taken for the thing's own or there
-// are no digits.
+// numbered makes a name of a word and a number, or a letter where the number could be taken for the thing's own or
+// there are no digits.
 func (n *Namer) numbered(word string, letter bool) string {
 	if word != "" {
 		word = strings.ToUpper(word[:1]) + word[1:]

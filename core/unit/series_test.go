@@ -20,8 +20,10 @@ func numbersOf(name string) []string { return digits.FindAllString(name, -1) }
 // series makes lists of names as people have them: numbered, with tails that all share, in several scripts.
 func series(r *rand.Rand) (list []string) {
 	pick := func(words ...string) string { return words[r.IntN(len(words))] }
-	head := pick("Mooring", "Rock", "Station", "Skjær", "Πέτρα", "Камень", "Hütte am See", "Transect", "停泊", "T", "The Saddle")
-	tail := pick("", "", " – south basin, outer row", ", upper path", " (2026 survey)", " at the very end of the long pier")
+	head := pick("Mooring", "Rock", "Station", "Skjær", "Πέτρα", "Камень", "Hütte am See", "Transect", "停泊", "T",
+		"The Saddle")
+	tail := pick("", "", " – south basin, outer row", ", upper path", " (2026 survey)",
+		" at the very end of the long pier")
 	other := pick(" – north basin, outer row", tail)
 	from := r.IntN(300)
 	for i := range 2 + r.IntN(30) {
@@ -41,7 +43,8 @@ func series(r *rand.Rand) (list []string) {
 	return
 }
 
-// Over ten thousand lists: no digit is lost, changed or parted, all names differ, and the same list gives the same names.
+// Over ten thousand lists: no digit is lost, changed or parted, all names differ, and the same list gives the same
+// names.
 func TestSeries(t *testing.T) {
 	r := rand.New(rand.NewPCG(14, 1))
 	for n := range 10_000 {

@@ -89,11 +89,11 @@ func (s *shortening) drop(may func(i int) bool) {
 	}
 }
 
-// shorten brings a name to a length so that it can still be told from its like. What all names of its family share goes
-// first, then small words, then what stands behind a dash or a comma if a number tells the name from its like; the usual
-// short forms come next, then whole words that nothing is told apart by, the last ones first, then vowels, and letters at
-// the ends of words. Digits stay as they are, all of them, but for a number that the whole family shares: "" where there
-// is no room for them.
+// shorten brings a name to a length so that it can still be told from its like. What all names of its family share
+// goes first, then small words, then what stands behind a dash or a comma if a number tells the name from its like;
+// the usual short forms come next, then whole words that nothing is told apart by, the last ones first, then vowels,
+// and letters at the ends of words. Digits stay as they are, all of them, but for a number that the whole family
+// shares: "" where there is no room for them.
 func (n *Namer) shorten(name string, length int) string {
 	s := &shortening{namer: n, words: words(name), length: length, blank: n.blank()}
 	if len(s.words) == 0 {

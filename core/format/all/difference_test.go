@@ -110,8 +110,9 @@ func properties(it *nav.Item) map[holds.Property]string {
 			kept++
 		}
 	}
-	return map[holds.Property]string{holds.ID: it.ID, holds.Name: it.Name, holds.Comment: it.Comment, holds.Description: it.Desc,
-		holds.Source: it.Source, holds.Type: it.Type, holds.Number: it.Number, holds.Group: it.Group,
+	return map[holds.Property]string{holds.ID: it.ID, holds.Name: it.Name, holds.Comment: it.Comment,
+		holds.Description: it.Desc,
+		holds.Source:      it.Source, holds.Type: it.Type, holds.Number: it.Number, holds.Group: it.Group,
 		holds.Links: links.String(), holds.LinkTexts: texts.String(), holds.Symbol: st.Symbol, holds.Icon: st.Icon,
 		holds.IconScale: number(st.IconScale), holds.Colour: st.Colour.String(), holds.Width: number(st.Width),
 		holds.Fill: st.Fill.String(), holds.Outline: fmt.Sprint(st.NoFill, st.NoOutline), holds.Details: fmt.Sprint(kept)}

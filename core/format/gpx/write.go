@@ -328,7 +328,8 @@ func hasLineStyle(kind nav.Kind, st *nav.Style) bool {
 
 // pointOwn and lineOwn are what Gyrolith's own extension says of points and of lines.
 var (
-	pointOwn = holds.SetOf(holds.ID, holds.Number, holds.Group, holds.Icon, holds.IconScale, holds.Colour, holds.Width, holds.Fill,
+	pointOwn = holds.SetOf(holds.ID, holds.Number, holds.Group, holds.Icon, holds.IconScale, holds.Colour,
+		holds.Width, holds.Fill,
 		holds.Outline)
 	lineOwn = holds.SetOf(holds.ID, holds.Group, holds.Symbol, holds.Icon, holds.IconScale, holds.Fill, holds.Outline)
 )

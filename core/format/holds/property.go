@@ -57,8 +57,9 @@ const (
 )
 
 var words = [count]struct{ one, many string }{
-	ID: {"id", "ids"}, Name: {"name", "names"}, Comment: {"comment", "comments"}, Description: {"description", "descriptions"},
-	Source: {"source", "sources"}, Type: {"type", "types"}, Number: {"number", "numbers"}, Group: {"group", "groups"},
+	ID: {"id", "ids"}, Name: {"name", "names"}, Comment: {"comment", "comments"},
+	Description: {"description", "descriptions"},
+	Source:      {"source", "sources"}, Type: {"type", "types"}, Number: {"number", "numbers"}, Group: {"group", "groups"},
 	Links: {"links", "links"}, LinkTexts: {"texts of links", "texts of links"}, Symbol: {"symbol", "symbols"},
 	Icon: {"icon", "icons"}, IconScale: {"icon scale", "icon scales"}, Colour: {"colour", "colours"},
 	Width: {"line width", "line widths"}, Fill: {"fill colour", "fill colours"},

@@ -10,8 +10,8 @@ import (
 )
 
 // inColumns are the properties of an item that have a column under a word of our extension.
-var inColumns = holds.SetOf(holds.ID, holds.Comment, holds.Description, holds.Source, holds.Type, holds.Number, holds.Group,
-	holds.Symbol, holds.Icon, holds.IconScale, holds.Colour, holds.Width, holds.Fill, holds.Outline)
+var inColumns = holds.SetOf(holds.ID, holds.Comment, holds.Description, holds.Source, holds.Type, holds.Number,
+	holds.Group, holds.Symbol, holds.Icon, holds.IconScale, holds.Colour, holds.Width, holds.Fill, holds.Outline)
 
 // columnNames are the columns that are called otherwise than the extension has it: what a layer of somebody else's
 // means by width or number is another thing.

@@ -76,7 +76,8 @@ func holdsWord(t *format.Table, word string) bool {
 // rowHolds is what a row says of its point or item. Fields is nil where every field has a column.
 func rowHolds(t *format.Table) (row *holds.Part, fields func(*nav.Field) bool) {
 	if len(t.Columns) == 0 {
-		return holds.Only(holds.ID, holds.Name, holds.Symbol, holds.Colour, holds.Description, holds.Comment, holds.Type, holds.Group,
+		return holds.Only(holds.ID, holds.Name, holds.Symbol, holds.Colour, holds.Description, holds.Comment, holds.Type,
+			holds.Group,
 			holds.Height, holds.Time, holds.TimePrecision, holds.Fields), nil
 	}
 	row = holds.Only()

@@ -76,7 +76,8 @@ func TestCircle(t *testing.T) {
 		}
 		// Once more changes nothing, and doubles nothing.
 		plan, _ := beside(t, office, p, on)
-		if b := plan.Beside; len(plan.Files) > 0 || b.Kept[nav.Waypoints] != 5 || b.Added != [4]int{} || b.Updated != [4]int{} {
+		if b := plan.Beside; len(plan.Files) > 0 || b.Kept[nav.Waypoints] != 5 || b.Added != [4]int{} ||
+			b.Updated != [4]int{} {
 			t.Errorf("%s, the same again: %d files, %+v", name, len(plan.Files), b)
 		}
 		// A mark is new, and one has moved in the office.
@@ -171,7 +172,8 @@ func TestOccupied(t *testing.T) {
 		other := &nav.Dataset{Waypoints: []nav.Waypoint{{Item: nav.Item{Name: "Camp"}, Point: nav.At(-47, 11)}}}
 		_, err := MakeOn(context.Background(), other, p, "other", all.Formats, on)
 		occupied, ok := errors.AsType[*Occupied](err)
-		if !ok || len(occupied.Beside.Gone) != 5 || !strings.Contains(err.Error(), "4 waypoints and 1 route would no longer") {
+		if !ok || len(occupied.Beside.Gone) != 5 ||
+			!strings.Contains(err.Error(), "4 waypoints and 1 route would no longer") {
 			t.Fatalf("%s: %v", name, err)
 		}
 		on.Mode, on.Drop = Add, []nav.Choice{{Text: "waypoints:Moring*", Kinds: [4]bool{true}, Pattern: "moring*"}}

@@ -88,8 +88,8 @@ func (l *layout) namer(folder string) *unit.Namer {
 	return l.names[key]
 }
 
-// partOf finds the file of an entry: the one where it is, or that of its pattern, the same for several kinds where their
-// patterns are.
+// partOf finds the file of an entry: the one where it is, or that of its pattern, the same for several kinds where
+// their patterns are.
 func (l *layout) partOf(e *entry, ordinal int) *filePart {
 	k := l.plan.Profile.Of(e.Kind)
 	if e.file != "" {
@@ -210,8 +210,8 @@ func (l *layout) writeFile(ctx context.Context, at *filePart) error {
 	return nil
 }
 
-// record makes the record of what is shown. What stays as it was keeps its entry, so that what was done aboard can still
-// be told from it; what is written gets a new one, from reading the files as a card is read.
+// record makes the record of what is shown. What stays as it was keeps its entry, so that what was done aboard can
+// still be told from it; what is written gets a new one, from reading the files as a card is read.
 func (l *layout) record(b *besides) error {
 	shown, err := l.readBack()
 	if err != nil {

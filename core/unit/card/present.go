@@ -70,7 +70,8 @@ func LookAt(ctx context.Context, p *unit.Profile, card, keep string, formats for
 }
 
 // read reads the files that the unit would.
-func (o *Occupants) read(ctx context.Context, root *os.Root, card string, p *unit.Profile, formats format.Formats) error {
+func (o *Occupants) read(ctx context.Context, root *os.Root, card string, p *unit.Profile,
+	formats format.Formats) error {
 	lists := map[nav.Kind][]Present{}
 	seen := map[string]*format.Loaded{}
 	for _, kind := range nav.Kinds {
@@ -133,7 +134,8 @@ func (o *Occupants) load(root *os.Root, at string, k *unit.Kind, formats format.
 		o.spoilt[at] = true
 		return nil
 	}
-	if len(in.Data.Rejects) > 0 || slices.ContainsFunc(in.Data.Problems, func(p nav.Problem) bool { return p.Code.Grave() }) {
+	if len(in.Data.Rejects) > 0 ||
+		slices.ContainsFunc(in.Data.Problems, func(p nav.Problem) bool { return p.Code.Grave() }) {
 		o.spoilt[at] = true
 	}
 	return in

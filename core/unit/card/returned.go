@@ -142,8 +142,8 @@ func (r *returning) known(t *identity.Thing, entry int, things []int) {
 	r.differ(&base, both, was)
 	base.AddTo(r.out.Base)
 	if home.Kind != card.Kind && len(aboard) > 0 {
-		r.out.Notes = append(r.out.Notes, fmt.Sprintf("%s %q was changed aboard, where it is a %s: its line is not taken back",
-			t.Kind.One(), t.Item.Name, home.Kind.One()))
+		r.out.Notes = append(r.out.Notes, fmt.Sprintf("%s %q was changed aboard, where it is a %s: its line is not taken "+
+			"back", t.Kind.One(), t.Item.Name, home.Kind.One()))
 	}
 	card.AddTo(r.out.Card)
 }
