@@ -22,7 +22,7 @@ func key(list []word) string {
 // apart can stay, and so that no other name takes the place of one that fits as it is.
 func (n *Namer) Learn(names ...string) {
 	for _, name := range names {
-		text := spelled(&n.text, name)
+		text := n.spelled(name)
 		if text == "" || n.learned[text] {
 			continue
 		}

@@ -70,7 +70,7 @@ func (n *Namer) asItIs(text string) string {
 // Fit gives a name that fits. Where nothing of the name can be shown, or its digits have no room, it is made of the
 // fallback, a word for the sort of thing, and a number.
 func (n *Namer) Fit(name, fallback string) string {
-	text := spelled(&n.text, name)
+	text := n.spelled(name)
 	if !strings.ContainsFunc(text, func(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) }) {
 		text = ""
 	}
@@ -82,9 +82,22 @@ func (n *Namer) Fit(name, fallback string) string {
 	return n.numbered(fallback, strings.ContainsFunc(text, unicode.IsDigit))
 }
 
+// spelled brings a name to the unit's characters. Of a whole chapter the beginning is enough where names are short.
+func (n *Namer) spelled(name string) string {
+	const most = 600 // bytes
+	if n.text.Length > 0 && len(name) > most {
+		at := strings.LastIndexFunc(name[:most], unicode.IsSpace)
+		if at <= 0 {
+			at = strings.LastIndexFunc(name[:most], func(r rune) bool { return !unicode.IsDigit(r) && r != utf8.RuneError })
+		}
+		name = name[:max(at, 0)]
+	}
+	return spelled(&n.text, name)
+}
+
 // Plain gives the name that Fit would give if no other name were like it; "" where nothing of it can be shown.
 func (n *Namer) Plain(name string) string {
-	text := spelled(&n.text, name)
+	text := n.spelled(name)
 	if short := n.asItIs(text); short != "" || text == "" {
 		return short
 	}
