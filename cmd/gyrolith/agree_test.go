@@ -32,6 +32,7 @@ var values = map[string]given{
 	"list":         {input: "briefing.txt"},
 	"fixes":        {value: "briefing.txt", input: "names.txt", with: []string{"--read-as", "plan"}},
 	"as-of":        {value: "2025-06-01", input: "bearing.txt", with: []string{"--read-as", "plan"}},
+	"day":          {value: "2026-03-14", input: "timed.txt"},
 	"columns-in":   {value: "lat=Hoch,lon=Quer", input: "odd.csv"},
 	"crs-in":       {value: "32732", input: "grid.csv"},
 	"shift":        {value: "100,-200,50", input: "grid.csv", with: []string{"--crs-in", "20437"}},
@@ -270,6 +271,7 @@ func agreeable(t *testing.T) *folder {
 	f.put("times.csv", "name,lat,lon,time\nA,-47.6,11.3,2026-03-14 05:30:00\n")
 	f.put("names.txt", "Sorrel Landing 47.59 S 11.28 E\nTeeth Gate\n")
 	f.put("bearing.txt", "BASE 4735S01115E\nBASE045012\n")
+	f.put("timed.txt", "A 47.6S 11.3E 14:02\nB 47.7S 11.4E 1410Z\n")
 	f.put("odd.csv", "name,transect,Hoch,Quer\nA,1,-47.6,11.3\nB,1,-47.61,11.31\nC,2,-47.62,11.32\nD,2,-47.63,11.33\n")
 	f.put("grid.csv", "name,easting,northing\nA,672887,4725593\nB,672987,4725693\n")
 	f.put("degrees.csv", "name,lat,lon\nA,-47.6,11.3\nB,-47.2,11.2\n")

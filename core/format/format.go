@@ -94,6 +94,7 @@ type ReadOptions struct {
 	List        bool           // a list of fixes makes waypoints, not a route
 	Fixes       []nav.Waypoint // in which a list of fixes looks up those that it only names
 	Inside      *nav.Box       // a reader with an index may leave out what has no part in the box; nil is no box
+	Day         time.Time      // of times without one in a pasted plan; the zero time is none
 	On          time.Time      // the day of the declination by which magnetic bearings are read
 
 	// Of tables and layers.

@@ -19,6 +19,16 @@ var ErrNoPosition = errors.New("is no position: write it as 47.6012 S 11.3021 E,
 // latitude first. An error says which part can't be right; it is ErrNoPosition where the text has not the shape of one.
 func ParsePosition(text string) (lat, lon float64, err error) {
 	s := strings.ToUpper(strings.TrimSpace(folder.Replace(text)))
+	if rest, ok := strings.CutPrefix(s, "GEO:"); ok {
+		return fromURI(rest)
+	}
+	if m := openCode.FindStringSubmatch(s); m != nil {
+		return fromOpenCode(m[1], m[2])
+	}
+	for range 2 { // behind the degrees, and behind the minutes
+		s = hyphens.ReplaceAllString(s, "$1 $2")
+		s = hyphensBehind.ReplaceAllString(s, "$1 $2")
+	}
 	if m := compactForm.FindStringSubmatch(s); m != nil {
 		return fromCompact(m)
 	}
@@ -53,6 +63,37 @@ var (
 		`^(?:MGRS )?(\d{1,2} ?[C-HJ-NP-X]|[ABYZ]) ?([A-HJ-NP-Z])([A-HJ-NP-V]|[A-HJ-NP-Z]) ?(\d{1,10})(?: (\d{1,10}))?$`)
 	numberForm = regexp.MustCompile(`^(?:\d+(?:[.,]\d+)?|\.\d+)`)
 )
+
+// Hyphens between degrees, minutes and seconds, as in 47-36.072S and S47-36.072.
+var (
+	hyphens       = regexp.MustCompile(`(\d{1,3})-(\d{1,2}(?:-\d{1,2})?(?:\.\d+)? ?[NSEW]\b)`)
+	hyphensBehind = regexp.MustCompile(`([NSEW] ?\d{1,3}(?: \d{1,2})?)-(\d{1,2}(?:\.\d+)?)`)
+)
+
+// fromURI reads the coordinates of a geo URI (RFC 5870): latitude and longitude in WGS 84, an altitude that is not
+// wanted here, and parameters.
+func fromURI(s string) (lat, lon float64, err error) {
+	coordinates, parameters, _ := strings.Cut(s, ";")
+	for p := range strings.SplitSeq(parameters, ";") {
+		if name, value, _ := strings.Cut(p, "="); name == "CRS" && value != "WGS84" {
+			return 0, 0, fmt.Errorf("the geo URI is in the system %s, and only WGS 84 is read", strings.ToLower(value))
+		}
+	}
+	parts := strings.Split(coordinates, ",")
+	if len(parts) < 2 || len(parts) > 3 {
+		return 0, 0, ErrNoPosition
+	}
+	if lat, err = strconv.ParseFloat(parts[0], 64); err == nil {
+		lon, err = strconv.ParseFloat(parts[1], 64)
+	}
+	if err != nil || math.IsNaN(lat+lon) {
+		return 0, 0, ErrNoPosition
+	}
+	if err = inRange(lat, "latitude", 90); err == nil {
+		err = inRange(lon, "longitude", 180)
+	}
+	return lat, wrapWhole(lon), err
+}
 
 // fromCompact reads 47S011E, 4736S01118E and 473604S0111808E.
 func fromCompact(m []string) (lat, lon float64, err error) {
@@ -251,6 +292,9 @@ func split(s string) ([]piece, error) {
 		case strings.HasPrefix(rest, "°"):
 			out = append(out, piece{kind: 'd'})
 			i += len("°")
+		case c == 'S' && unitWord.MatchString(rest):
+			out = append(out, piece{kind: '"'})
+			i += len(unitWord.FindString(rest))
 		case c == '\'' || c == '"' || c == '+' || c == '-' || c == 'N' || c == 'S' || c == 'E' || c == 'W':
 			if i+1 < len(s) && letterAt(s, i) && letterAt(s, i+1) {
 				word := longWord.FindString(rest)
@@ -276,12 +320,12 @@ func split(s string) ([]piece, error) {
 			for i < len(s) && (s[i] == ':' || s[i] == '=' || s[i] == '.') {
 				i++
 			}
-		case c == 'D' && strings.HasPrefix(rest, "DEG"):
+		case unitWord.MatchString(rest) && c == 'D':
 			out = append(out, piece{kind: 'd'})
-			i += 3
-		case c == 'M' && strings.HasPrefix(rest, "MIN"):
+			i += len(unitWord.FindString(rest))
+		case unitWord.MatchString(rest) && c == 'M':
 			out = append(out, piece{kind: '\''})
-			i += 3
+			i += len(unitWord.FindString(rest))
 		default:
 			return nil, errNot
 		}
@@ -291,6 +335,7 @@ func split(s string) ([]piece, error) {
 
 var (
 	decimalComma = regexp.MustCompile(`^[^,]*\d,\d+[^\d,]+(?:[^,]*\d)?(?:,\d+)?[^,]*$|^[^,]*[^\d,]\d+,\d+[^,]*$`)
+	unitWord     = regexp.MustCompile(`^(?:DEGREES?|DEG|MINUTES?|MINS?|SECONDS?|SECS?)\b\.?`)
 	longWord     = regexp.MustCompile(`^(?:NORTH|SOUTH|EAST|WEST|LATITUDE|LONGITUDE|LAT|LONG|LON)\b`)
 )
 
@@ -436,4 +481,15 @@ func (a *angle) value(what string, limit float64) (float64, error) {
 		v = -v
 	}
 	return v, inRange(v, what, limit)
+}
+
+// Compass writes a position in decimal degrees with the letters of its hemispheres, as exactly as it is: 47.6S 11.3E.
+func Compass(lat, lon float64) string {
+	angle := func(v float64, letters string) string {
+		if math.Signbit(v) {
+			return strconv.FormatFloat(-v, 'f', -1, 64) + letters[1:]
+		}
+		return strconv.FormatFloat(v, 'f', -1, 64) + letters[:1]
+	}
+	return angle(lat, "NS") + " " + angle(lon, "EW")
 }

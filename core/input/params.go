@@ -50,6 +50,12 @@ func (r *Reading) Params() param.Table {
 				r.Options.On = time.Unix(0, ns)
 				return err
 			}),
+		param.FuncIn("day", "DAY", "the `DAY` of the first time in a pasted plan that has times without a day",
+			func(env *param.Env, text string) error {
+				ns, err := nav.ParseMoment(text, env.Zone, false)
+				r.Options.Day = time.Unix(0, ns).UTC()
+				return err
+			}),
 		param.Func("columns-in", "WORD=TITLE,…",
 			"what the columns of a table hold, `WORD=TITLE,…` such as lat=Breite,lon=Länge; the others are found",
 			func(text string) (err error) { r.Options.Columns, err = format.ParseColumns(text); return }),

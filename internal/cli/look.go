@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"time"
 
@@ -125,7 +126,32 @@ func (j *job) printView(v *inspect.View, all bool) {
 	j.out.Table("", []console.Column{{Title: "item"}, {Title: "kind"}, {Title: "points", Right: true},
 		{Title: "length", Right: true},
 		{Title: "heights", Right: true}, {Title: "where or when"}, {Title: "details"}}, b.rows)
+	j.printUnderstood(v)
 	j.printTotals(v)
+}
+
+// printUnderstood shows what was understood of a pasted plan beside what stands there, a row a fix.
+func (j *job) printUnderstood(v *inspect.View) {
+	var rows [][]string
+	for _, w := range v.Data.AllWaypoints() {
+		i := slices.IndexFunc(w.Kept, func(k nav.Kept) bool { return k.Format == "plan" && v.Format.Name == "plan" })
+		if i < 0 {
+			continue
+		}
+		row := []string{w.Kept[i].Where, console.OneLine(w.Name, 20), j.notation.Format(w.Lat, w.Lon), "", "",
+			console.OneLine(w.Kept[i].Text, 60)}
+		if w.HasHeight() {
+			row[3] = j.measure.Height(w.Height())
+		}
+		if w.HasTime() {
+			row[4] = w.Time().In(j.zone()).Format("02 15:04")
+		}
+		rows = append(rows, row)
+	}
+	if len(rows) > 0 {
+		j.out.Table("", []console.Column{{Title: "line", Right: true}, {Title: "understood"}, {}, {Right: true}, {},
+			{Title: "as it stands there"}}, rows)
+	}
 }
 
 func formatWord(f *format.Format) string {

@@ -12,6 +12,7 @@ import (
 type listing struct {
 	rows    []row
 	swapped bool // longitude before latitude, in rows of plain numbers
+	counts  bool // rows begin with a running number
 }
 
 func parse(lines []string) *listing {
@@ -20,6 +21,7 @@ func parse(lines []string) *listing {
 		p.rows = append(p.rows, newRow(i+1, l))
 	}
 	counted := p.counted()
+	p.counts = counted
 	for i := range p.rows {
 		r := &p.rows[i]
 		if counted && len(r.tokens) > 1 && sequence.MatchString(r.tokens[0].text) {

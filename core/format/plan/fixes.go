@@ -3,6 +3,7 @@ package plan
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -19,16 +20,25 @@ type fix struct {
 	placed   bool
 	base     string // the fix that a bearing and a distance count from
 	bearing  float64
+	isTrue   bool    // the bearing is from true north
 	distance float64 // metres
 	row      *row
+
+	elsewhere float64 // metres to the known fix of the same name, where that is far away
 }
+
+// Why words or rows are not used that may have been meant for a fix.
+const (
+	leftover = "no part of a route"
+	unplaced = "without a position"
+)
 
 // unusedRows are told one by one up to this number, so that a long text does not drown what matters.
 const unusedRows = 20
 
 // fixes makes waypoints of the rows, looks up those that are only named, and tells what was not used.
 func (p *listing) fixes(d *nav.Dataset, opt *format.ReadOptions) []nav.Waypoint {
-	list := p.gather(d)
+	list := p.gather(d, opt)
 	looked := 0
 	for i := range list {
 		if f := &list[i]; !f.placed && f.base == "" {
@@ -51,9 +61,17 @@ func (p *listing) fixes(d *nav.Dataset, opt *format.ReadOptions) []nav.Waypoint 
 		}
 	}
 	var out []nav.Waypoint
+	times := &clock{day: opt.Day, zone: opt.Zone}
 	for i := range list {
 		f := &list[i]
+		if f.elsewhere > 0 {
+			d.Note(nav.ProblemFixes, fmt.Sprintf("%s is %.0f km from the known fix of that name; the plan's position is taken",
+				f.Name, f.elsewhere/1000), f.row.line, 0)
+		}
+		times.take(f)
 		if f.placed {
+			f.Kept = append(f.Kept, nav.Kept{Format: "plan", Where: strconv.Itoa(f.row.line), Text: f.row.text,
+				Free: true})
 			out = append(out, f.Waypoint)
 			continue
 		}
@@ -76,14 +94,18 @@ func (p *listing) fixes(d *nav.Dataset, opt *format.ReadOptions) []nav.Waypoint 
 }
 
 // gather goes through the rows in their order.
-func (p *listing) gather(d *nav.Dataset) (list []fix) {
+func (p *listing) gather(d *nav.Dataset, opt *format.ReadOptions) (list []fix) {
 	told, more := 0, 0
 	tell := func(r *row, why string) {
 		if told++; told > unusedRows {
 			more++
 			return
 		}
-		d.Note(nav.ProblemRows, fmt.Sprintf("not used, %s: %q", why, clip(r.text)), r.line, 0)
+		code := nav.ProblemRows
+		if why == leftover || why == unplaced { // it may have been meant for a fix
+			code = nav.ProblemLeftOut
+		}
+		d.Note(code, fmt.Sprintf("not used, %s: %q", why, clip(r.text)), r.line, 0)
 	}
 	numbered := p.numbered()
 	altitudes := p.altitudeMeasure()
@@ -92,9 +114,12 @@ func (p *listing) gather(d *nav.Dataset) (list []fix) {
 		r := &p.rows[i]
 		switch {
 		case r.blank():
-		case len(r.places) > 1 || p.flightRoute(r):
+		case p.flightRoute(r, opt.Fixes):
 			any = true
-			list = append(list, p.stream(r, tell)...)
+			list = append(list, p.flown(r, opt.Fixes, tell)...)
+		case len(r.places) > 1:
+			any = true
+			list = append(list, p.stream(r, opt.Fixes, tell)...)
 		case len(r.places) == 1:
 			any = true
 			list = append(list, p.fixOf(r, numbered, altitudes))
@@ -102,15 +127,14 @@ func (p *listing) gather(d *nav.Dataset) (list []fix) {
 			d.Rejects = append(d.Rejects, nav.Reject{Kind: nav.Waypoints, Name: r.name(0, numbered), Raw: clip(r.text),
 				Why: r.fault.Error(), Line: r.line})
 		default:
-			if f, ok := pointByBearing(r.tokens[0].text); ok && len(r.tokens) <= 3 {
-				f.row = r
-				height(&f.Point, r.words(1, len(r.tokens)))
+			first := 0
+			if len(r.tokens) > 1 && (numbered || p.counts) && sequence.MatchString(r.tokens[0].text) {
+				first = 1
+			}
+			if f, rest, ok := r.byBearing(first); ok {
+				f.Comment = height(&f.Point, rest)
 				list = append(list, f)
 				continue
-			}
-			first := 0
-			if len(r.tokens) > 1 && numbered && sequence.MatchString(r.tokens[0].text) {
-				first = 1
 			}
 			if why := r.unused(first, !any && !p.later(i)); why != "" {
 				tell(r, why)
@@ -179,7 +203,33 @@ func (r *row) name(to int, numbered bool) string {
 		sequence.MatchString(r.tokens[0].text)) {
 		from++
 	}
+	for from < to-1 && leading[strings.ToLower(strings.Trim(r.tokens[from].text, ",;:"))] {
+		from++
+	}
 	return strings.Trim(r.words(from, to), " ,;:-–=(")
+}
+
+// leading words are in front of a name in a sentence, and no part of it.
+var leading = map[string]bool{"from": true, "to": true, "via": true, "over": true, "then": true}
+
+// nameColumn gives the words before a position as a name, without the columns of airways, times, bearings and distances
+// that may stand between: these are beside it.
+func (r *row) nameColumn(to int, numbered bool) (name, beside string) {
+	from := to
+	for from > 0 && r.isColumn(from-1) {
+		from--
+	}
+	if r.name(from, numbered) == "" { // a name that looks like one of those
+		return r.name(to, numbered), ""
+	}
+	return r.name(from, numbered), strings.Trim(r.words(from, to), " ,;")
+}
+
+// isColumn says whether a word is an airway, a time, or a bearing and distance.
+func (r *row) isColumn(i int) bool {
+	word := strings.Trim(r.tokens[i].text, ",;")
+	return i > 0 && (airway.MatchString(word) || longAirway.MatchString(word) || clockTime.MatchString(word) ||
+		radial.MatchString(word) || word == "DCT")
 }
 
 // fixOf makes the fix of a row with one position: its name stands before it, or else behind it.
@@ -188,7 +238,8 @@ func (p *listing) fixOf(r *row, numbered bool, altitudes string) fix {
 	f := fix{row: r, placed: true}
 	f.Point = nav.At(pl.lat, pl.lon)
 	f.LatPrecision, f.LonPrecision = nav.PrecisionOf(8), nav.PrecisionOf(8)
-	before, after := r.name(pl.from, numbered), strings.Trim(r.words(pl.to, len(r.tokens)), " ,;:-)")
+	before, beside := r.nameColumn(pl.from, numbered)
+	after := strings.TrimSpace(beside + " " + strings.Trim(r.words(pl.to, len(r.tokens)), " ,;:-()"))
 	tiedLevel(&f.Point, pl.level)
 	if !f.HasHeight() {
 		before = height(&f.Point, before)
@@ -240,22 +291,48 @@ func plainHeight(p *nav.Point, text, measure string) string {
 	return strings.Join(append(words[:at:at], words[at+1:]...), " ")
 }
 
-// flightRoute says whether a row is a route in the form of the flight plan, without any position in it.
-func (p *listing) flightRoute(r *row) bool {
-	direct, points := 0, 0
-	for _, t := range r.tokens {
-		switch {
-		case t.text == "DCT" || speedLevel.MatchString(t.text):
-			direct++
-		case identifier.MatchString(t.text) && strings.ToUpper(t.text) == t.text:
-			points++
-		default:
-			if _, _, err := geodesy.ParsePosition(t.text); err != nil {
-				return false
+// flightRoute says whether a row is a route in the form of the flight plan: it has speeds, levels or direct legs, or is
+// nothing but names of which most are known.
+func (p *listing) flightRoute(r *row, fixes []nav.Waypoint) bool {
+	flown, points, names, familiar, strange := 0, len(r.places), 0, 0, 0
+	next := 0
+	for i := 0; i < len(r.tokens); i++ {
+		if next < len(r.places) && r.places[next].from == i {
+			if r.places[next].level != "" {
+				flown++
 			}
+			i = r.places[next].to - 1
+			next++
+			continue
+		}
+		word, tied, _ := strings.Cut(strings.Trim(r.tokens[i].text, ",;"), "/")
+		_, bearing := pointByBearing(word)
+		switch {
+		case word == "DCT" || speedLevel.MatchString(word):
+			flown++
+		case speedLevel.MatchString(tied):
+			flown++
+			points++
+		case bearing:
+			points++
+		case airway.MatchString(word) || procedure.MatchString(word) || bullets.MatchString(word):
+		case identifier.MatchString(word) && strings.ToUpper(word) == word:
+			points++
+			names++
+			if isKnown(word, fixes) {
+				familiar++
+			}
+		default:
+			strange++
 		}
 	}
-	return direct > 0 && points+len(r.places) >= 2
+	return flown > 0 && points >= 1 && strange <= max(2, points/2) ||
+		len(r.places) == 0 && names >= 2 && 2*familiar >= names && strange == 0
+}
+
+// isKnown says whether a name is among the known fixes.
+func isKnown(name string, fixes []nav.Waypoint) bool {
+	return slices.ContainsFunc(fixes, func(w nav.Waypoint) bool { return strings.EqualFold(w.Name, name) })
 }
 
 // element is a position of a row, or the words between two.
@@ -264,8 +341,8 @@ type element struct {
 	place *place
 }
 
-// elements parts a row at its positions. A row with speeds, levels or DCT is the route of a flight plan.
-func (r *row) elements() (list []element, flight bool) {
+// elements parts a row at its positions.
+func (r *row) elements() (list []element) {
 	next := 0
 	for i := 0; i < len(r.tokens); {
 		end := len(r.tokens)
@@ -277,25 +354,22 @@ func (r *row) elements() (list []element, flight bool) {
 				continue
 			}
 		}
-		for _, t := range r.tokens[i:end] {
-			flight = flight || t.text == "DCT" || speedLevel.MatchString(t.text)
-		}
 		list = append(list, element{words: strings.Trim(r.words(i, end), " ,;:-–>")})
 		i = end
 	}
-	return list, flight
+	return list
 }
 
-// stream reads a row that holds all fixes. Where names and positions take turns the names are those of the positions;
-// otherwise, as in a flight plan, every word is a point of its own.
-func (p *listing) stream(r *row, tell func(*row, string)) []fix {
-	elements, flight := r.elements()
+// stream reads a row that holds several positions. Where names and positions take turns the names are those of the
+// positions; otherwise it is read as a flight plan is.
+func (p *listing) stream(r *row, fixes []nav.Waypoint, tell func(*row, string)) []fix {
+	elements := r.elements()
 	names := len(elements) - len(r.places)
 	namesFirst := elements[0].place == nil
-	if !flight && (names == len(r.places) || names > len(r.places) && namesFirst) {
+	if names == len(r.places) || names > len(r.places) && namesFirst {
 		return r.namedPlaces(elements, namesFirst)
 	}
-	return r.flown(elements, tell)
+	return p.flown(r, fixes, tell)
 }
 
 // fixAt makes a fix of a position of the row.
@@ -320,71 +394,23 @@ func (r *row) namedPlaces(elements []element, namesFirst bool) (list []fix) {
 		}
 		if k >= 0 && k < len(elements) && elements[k].place == nil {
 			f.Name = strings.Trim(height(&f.Point, elements[k].words), " ,;")
+			if first, rest, more := strings.Cut(f.Name, " "); more && leading[strings.ToLower(first)] {
+				f.Name = rest
+			}
 		}
 		list = append(list, f)
 	}
 	return list
 }
 
-// flown makes a fix of each position and of each word that is not an airway, a procedure, a speed or a level.
-func (r *row) flown(elements []element, tell func(*row, string)) (list []fix) {
-	var airways, procedures []string
-	for _, e := range elements {
-		if e.place != nil {
-			list = append(list, r.fixAt(e.place))
-			continue
-		}
-		for _, w := range strings.Fields(e.words) {
-			w, level, _ := strings.Cut(strings.Trim(w, ",;"), "/")
-			f, ok := pointByBearing(w)
-			switch {
-			case w == "DCT" || w == "-" || w == "" || speedLevel.MatchString(w) || bullets.MatchString(w):
-				continue
-			case ok:
-			case airway.MatchString(w):
-				airways = append(airways, w)
-				continue
-			case procedure.MatchString(w):
-				procedures = append(procedures, w)
-				continue
-			default:
-				f.Name = w
-			}
-			f.row = r
-			tiedLevel(&f.Point, level)
-			list = append(list, f)
-		}
-	}
-	if len(airways) > 0 {
-		tell(&row{line: r.line, text: strings.Join(airways, " ")}, "airways between fixes")
-	}
-	if len(procedures) > 0 {
-		tell(&row{line: r.line, text: strings.Join(procedures, " ")}, "names of procedures")
-	}
-	return list
-}
-
-// pointByBearing reads a fix with bearing and distance, such as SOREL180040: 40 nautical miles from SOREL on the
-// bearing of 180 degrees magnetic.
-func pointByBearing(word string) (f fix, ok bool) {
-	m := bearingDistance.FindStringSubmatch(word)
-	if m == nil {
-		return f, false
-	}
-	f.Name, f.base = word, m[1]
-	f.bearing, _ = strconv.ParseFloat(m[2], 64)
-	miles, _ := strconv.ParseFloat(m[3], 64)
-	f.distance = miles * 1852
-	if f.bearing > 360 {
-		return fix{}, false
-	}
-	return f, true
-}
-
 func (p *listing) byBearing(d *nav.Dataset, list []fix, i int, opt *format.ReadOptions) {
 	f := &list[i]
 	at, ok := known(list, i, f.base, opt.Fixes)
 	if !ok {
+		return
+	}
+	if f.isTrue {
+		f.place(at, f.bearing)
 		return
 	}
 	if !magnetic.Covers(opt.On) {
@@ -395,12 +421,17 @@ func (p *listing) byBearing(d *nav.Dataset, list []fix, i int, opt *format.ReadO
 		return
 	}
 	declination := magnetic.Declination(at.Lat, at.Lon, 0, magnetic.Year(opt.On))
-	lat, lon, _ := geodesy.Direct(at.Lat, at.Lon, f.bearing+declination, f.distance)
-	q := nav.At(lat, lon)
-	f.Lat, f.Lon, f.LatPrecision, f.LonPrecision, f.placed = q.Lat, q.Lon, nav.PrecisionOf(7), nav.PrecisionOf(7), true
+	f.place(at, f.bearing+declination)
 	d.Note(nav.ProblemBearings, fmt.Sprintf("bearings are magnetic, and were turned by the declination of %s, %.1f°",
 		opt.On.UTC().Format("2006-01-02"), declination), f.row.line, 0).
 		Advise(advice.NameDay)
+}
+
+// place places a fix at its distance from another, on a true bearing.
+func (f *fix) place(from *nav.Waypoint, bearing float64) {
+	lat, lon, _ := geodesy.Direct(from.Lat, from.Lon, bearing, f.distance)
+	q := nav.At(lat, lon)
+	f.Lat, f.Lon, f.LatPrecision, f.LonPrecision, f.placed = q.Lat, q.Lon, nav.PrecisionOf(7), nav.PrecisionOf(7), true
 }
 
 // known looks a name up: in the plan itself, and among the known fixes, of which that one is taken that is nearest the

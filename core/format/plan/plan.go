@@ -56,6 +56,9 @@ func sniff(h *format.Head) bool {
 			bearing++ // it is meant for one
 		}
 	}
+	if used == 1 && fixes == 1 && prose == 0 {
+		return true // one fix alone
+	}
 	return fixes >= 2 && (bearing >= 2 || used <= 2) && 2*bearing >= used && 2*prose < bearing
 }
 

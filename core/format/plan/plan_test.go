@@ -204,11 +204,12 @@ func TestRouteOrList(t *testing.T) {
 
 func TestProseIsNoPlan(t *testing.T) {
 	for text, want := range map[string]bool{
-		"A 47.6S 11.3E\nB 47.7S 11.4E":           true,
-		briefing:                                 true,
-		"A 473600S0111800E B 474200S0112400E":    true,
-		"A -47.6000 11.3000\nB -47.7000 11.4000": true,
-		"A 47.6S 11.3E":                          false,
+		"A 47.6S 11.3E\nB 47.7S 11.4E":                true,
+		briefing:                                      true,
+		"A 473600S0111800E B 474200S0112400E":         true,
+		"A -47.6000 11.3000\nB -47.7000 11.4000":      true,
+		"A 47.6S 11.3E":                               true,
+		"It is 47.6S 11.3E there, as they say it is.": false,
 		"We left 47.5 S 11.3 E in the morning and had a quiet run.\nThen nothing happened until noon.\nAt 47.6 S 11.3 E we " +
 			"stopped, and everyone was happy again.\n": false,
 		"name,lat,lon\nA,-47.6,11.3\nB,-47.7,11.4":                    false,

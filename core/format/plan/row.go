@@ -51,12 +51,17 @@ var (
 	numberToken = regexp.MustCompile(`^[-+−]?\d+(?:[.,]\d+)?$`)
 	// What a position may begin with.
 	opening = regexp.MustCompile(
-		`(?i)^(?:[-+−(]?\.?\d|[NSEW]\.?$|[NSEW]\s?\d|lat|latitude:?|utm|ups|mgrs|zone|[ABYZ]$|[ABYZ]\s?[A-HJ-NP-Z]{2})`)
+		`(?i)^(?:[-+−(]?\.?\d|[NSEW]\.?$|[NSEW]\s?\d|lat|latitude:?|utm|ups|mgrs|zone|[2-9CFGHJMPQRVWX]{8}\+|[ABYZ]$|[ABYZ]\s?[A-HJ-NP-Z]{2})`)
 	thousands = regexp.MustCompile(`(?:^|[^\d.])\d{1,3},\d{3}(?:\D|$)`)
 	apart     = regexp.MustCompile(`\t|\||  +\S`)
 	bracketed = regexp.MustCompile(`\(\s*([-+−\dNSEWnsew][^()]*\d[^()]*)\)`)
+	chained   = regexp.MustCompile(`(?:^| )[A-Z]{3,5}(?:[-,>][A-Z]{3,5})+(?: |$)`)
+	geoURI    = regexp.MustCompile(`(?i)\bgeo:[-\d.]+,[-\d.]+(?:,[-\d.]+)?(?:;[-\w.=;]*)?`)
 	bullets   = regexp.MustCompile(`^(?:[-*•–>»]|\d{1,3}[.):])$`)
 )
+
+// joints are the signs between names that are chained to one word.
+var joints = strings.NewReplacer("-", " ", ",", " ", ">", " ")
 
 // mostTokens is how many words one position takes at most: 47 deg 36 min 00 sec S and as many for the longitude.
 const mostTokens = 16
@@ -67,9 +72,11 @@ func newRow(line int, text string) row {
 	r := row{line: line, text: strings.TrimSpace(text)}
 	clean := strings.NewReplacer("|", " ", ";", " ", "\t", " ", "\u00a0", " ", "\u2009", " ", "\u202f", " ", "→",
 		" ").Replace(r.text)
+	clean = chained.ReplaceAllStringFunc(clean, func(s string) string { return joints.Replace(s) })
+	clean = geoURI.ReplaceAllStringFunc(clean, lettersOf)
 	clean = bracketed.ReplaceAllString(clean, " $1 ")
 	if strings.Contains(clean, ".") && !thousands.MatchString(clean) { // a comma is then no decimal sign
-		clean = strings.ReplaceAll(clean, ",", " ")
+		clean = withoutCommas(clean)
 	}
 	for i := 0; i < len(clean); {
 		if clean[i] == ' ' {
@@ -86,6 +93,25 @@ func newRow(line int, text string) row {
 		i = j
 	}
 	return r
+}
+
+// nameComma is a comma between two words of a name.
+var nameComma = regexp.MustCompile(`([a-z]{2}), ([a-zA-Z][a-z])`)
+
+// withoutCommas makes blanks of the commas that part coordinates and columns, and leaves those of names.
+func withoutCommas(text string) string {
+	const held = "\x00"
+	text = nameComma.ReplaceAllString(text, "$1"+held+" $2")
+	return strings.ReplaceAll(strings.ReplaceAll(text, ",", " "), held, ",")
+}
+
+// lettersOf writes the position of a geo URI with letters, which are plain in a row of numbers.
+func lettersOf(uri string) string {
+	lat, lon, err := geodesy.ParsePosition(uri)
+	if err != nil {
+		return uri
+	}
+	return geodesy.Compass(lat, lon)
 }
 
 // words joins tokens as they would be written with single blanks.
