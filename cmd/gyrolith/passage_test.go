@@ -174,7 +174,7 @@ func TestPastedPlans(t *testing.T) {
 	f.put("fixes.txt", "SOREL 47.2S 11.1E\nSOREL 40N 11E\n")
 	f.put("flight.txt", "N0120F085 47S011E DCT SOREL UL607 4730S01112E\n")
 	f.must("convert", "flight.txt", "--fixes", "fixes.txt", "-o", "flight.geojson")
-	if text := f.get("flight.geojson"); !strings.Contains(text, "[11.10000000,-47.20000000]") {
+	if text := f.get("flight.geojson"); !strings.Contains(text, "[11.10000000,-47.20000000,2590.8]") {
 		t.Errorf("the fix near the line was not taken:\n%s", text)
 	}
 	f.put("letter.txt", "We left 47.5 S 11.3 E in the morning and had a quiet run.\nAt 47.6 S 11.3 E we stopped, and "+
