@@ -96,11 +96,23 @@ type Limits struct {
 	From, Until    *int64 // nanoseconds since 1970 UTC
 }
 
+// limitWords are other words for the fields of limits, as lists of airspaces have them.
+var limitWords = map[string]string{"lower": FieldFloor, "lower limit": FieldFloor, "lowerlimit": FieldFloor,
+	"bottom": FieldFloor, "base": FieldFloor, "upper": FieldCeiling, "upper limit": FieldCeiling,
+	"upperlimit": FieldCeiling, "top": FieldCeiling}
+
 // Limits reads what the fields floor, ceiling, valid from and valid until say. What can't be read bounds nothing, and
 // is told.
 func (a *Area) Limits() (l Limits, faults []string) {
 	for key, to := range map[string]**Level{FieldFloor: &l.Floor, FieldCeiling: &l.Ceiling} {
-		if text, ok := Get(a.Fields, key); ok && text != "" {
+		text, ok := Get(a.Fields, key)
+		for i := 0; !ok && i < len(a.Fields); i++ {
+			word := strings.NewReplacer("_", " ", "-", " ").Replace(strings.ToLower(a.Fields[i].Key))
+			if limitWords[word] == key {
+				text, ok = a.Fields[i].Value, true
+			}
+		}
+		if ok && text != "" {
 			level, err := ParseLevel(text)
 			if err != nil {
 				faults = append(faults, fmt.Sprintf("%s: %v", key, err))

@@ -2,6 +2,7 @@ package nav
 
 import (
 	"fmt"
+	"strings"
 	"time"
 )
 
@@ -41,5 +42,10 @@ func ParseZone(text string) (*time.Location, error) {
 		_, offset := t.Zone()
 		return time.FixedZone("UTC"+text, offset), nil
 	}
-	return nil, fmt.Errorf("%q is not a zone: say UTC, local or an offset such as +02:00", text)
+	if strings.Contains(text, "/") { // a name of the zone database, which is part of the program
+		if zone, err := time.LoadLocation(text); err == nil {
+			return zone, nil
+		}
+	}
+	return nil, fmt.Errorf("%q is not a zone: say UTC, local, an offset such as +02:00 or a name such as Europe/Rome", text)
 }

@@ -35,6 +35,10 @@ type legJSON struct {
 	Declination *float64   `json:"declination,omitempty"`
 	Climb       *float64   `json:"height_change_m,omitempty"`
 	Heading     *float64   `json:"heading_true,omitempty"`
+	Steer       *float64   `json:"heading_magnetic,omitempty"`
+	Compass     *float64   `json:"heading_compass,omitempty"`
+	FuelUsed    *float64   `json:"fuel_used,omitempty"`
+	FuelLeft    *float64   `json:"fuel_left,omitempty"`
 	GroundSpeed *float64   `json:"ground_speed_mps,omitempty"`
 	Seconds     float64    `json:"time_s,omitempty"`
 	Arrive      string     `json:"arrive,omitempty"`
@@ -65,7 +69,8 @@ func JSON(considered string, tables []*Table) any {
 				Magnetic:    jsonNumber(l.Magnetic),
 				Declination: jsonNumber(l.Declination),
 				Climb:       jsonNumber(l.Climb), Heading: jsonNumber(l.Heading), GroundSpeed: jsonNumber(l.GroundSpeed),
-				Seconds: l.Time.Seconds(), Nearest: l.Nearest}
+				Steer: jsonNumber(l.Steer), Compass: jsonNumber(l.Compass), FuelUsed: jsonNumber(l.FuelUsed),
+				FuelLeft: jsonNumber(l.FuelLeft), Seconds: l.Time.Seconds(), Nearest: l.Nearest}
 			if l.Arrive != 0 {
 				j.Arrive = time.Unix(0, l.Arrive).UTC().Format(time.RFC3339)
 			}
@@ -93,7 +98,8 @@ func WriteCSV(w io.Writer, tables []*Table, o Layout) error {
 	rows := [][]string{{"route", "leg", "from", "to", "from position", "to position", "distance " + length, "total " +
 		length, "course true", "course magnetic", "declination",
 		"height change " + height, "heading true", "ground speed " + speed, "time s", "arrive", "nearest hazard",
-		"hazard distance m", "hazard side", "hazard at " + length}}
+		"hazard distance m", "hazard side", "hazard at " + length, "heading magnetic", "heading compass", "fuel used",
+		"fuel left"}}
 	number := func(v float64, decimals int) string {
 		if math.IsNaN(v) {
 			return ""
@@ -117,7 +123,8 @@ func WriteCSV(w io.Writer, tables []*Table, o Layout) error {
 			if n := l.Nearest; n != nil {
 				row[16], row[17], row[18], row[19] = cell(n.Name), number(n.Distance, 1), n.Side, number(n.Along/lengthOf, 3)
 			}
-			rows = append(rows, row)
+			rows = append(rows, append(row, number(l.Steer, 1), number(l.Compass, 1), number(l.FuelUsed, 1),
+				number(l.FuelLeft, 1)))
 		}
 	}
 	return out.WriteAll(rows)

@@ -24,6 +24,11 @@ type Step struct {
 	Declination *float64
 	On          time.Time // the day of the declination, where no departure says it
 
+	Deviation Deviation // of the compass; nil for none
+	Burn      Fuel      // an hour
+	Aboard    Fuel      // at the start
+	Reserve   Fuel      // that is to be left
+
 	HazardsPath string       // of a file of hazards, for who loads them
 	HazardsTake []nav.Choice // of the hazards; none is all
 
@@ -42,7 +47,11 @@ type Leg struct {
 	Declination float64 // degrees, east is positive
 	Magnetic    float64 // degrees
 	Climb       float64 // metres
-	Heading     float64 // degrees true
+	Heading     float64 // degrees true, with the drift allowed for
+	Steer       float64 // degrees magnetic
+	Compass     float64 // degrees by the compass, with its deviation
+	FuelUsed    float64 // since the departure, in the measure of Burn
+	FuelLeft    float64
 	GroundSpeed float64 // m/s
 	Time        time.Duration
 	Elapsed     time.Duration // since the departure
@@ -71,6 +80,7 @@ type Finding struct {
 	Why   string      `json:"text,omitempty"`
 	Enter *float64    `json:"enters_m,omitempty"` // metres along the leg
 	Leave *float64    `json:"leaves_m,omitempty"`
+	Light *Light      `json:"light,omitempty"`
 
 	Advice advice.Advice `json:"-"`
 }
@@ -85,6 +95,9 @@ const (
 	Crossing           FindingCode = "crossing"    // a leg crosses another area, which is only told
 	OutsideModel       FindingCode = "declination" // the magnetic model does not hold on the day
 	DriftBeyondControl FindingCode = "drift"       // the course can't be held
+	Passing            FindingCode = "passing"     // a leg passes an area nearer than the clearance, which is only told
+	OutOfFuel          FindingCode = "fuel"        // the fuel does not last, or not with its reserve
+	InTheDark          FindingCode = "dark"        // the leg ends in the dark
 	ConstantCourse     FindingCode = "rhumb"       // the plan itself asks for lines of constant course
 )
 
@@ -140,7 +153,8 @@ func (s *Step) Plan(r *nav.Route) *Table {
 	total, elapsed, moving := 0.0, time.Duration(0), s.Speed > 0
 	for i := 1; i < len(r.Points); i++ {
 		leg := Leg{From: &r.Points[i-1], To: &r.Points[i], Declination: math.NaN(), Magnetic: math.NaN(), Climb: math.NaN(),
-			Heading: math.NaN(), GroundSpeed: math.NaN()}
+			Heading: math.NaN(), Steer: math.NaN(), Compass: math.NaN(), GroundSpeed: math.NaN(), FuelUsed: math.NaN(),
+			FuelLeft: math.NaN()}
 		leg.line, leg.Arriving = newLine(leg.From.Point, leg.To.Point, s.Rhumb || r.Loxodromic(i))
 		if leg.Rhumb = leg.line.rhumb; leg.Rhumb {
 			planned = append(planned, i)
@@ -171,11 +185,24 @@ func (s *Step) Plan(r *nav.Route) *Table {
 				leg.Elapsed = elapsed
 				if s.Depart != 0 {
 					leg.Arrive = s.Depart + int64(elapsed)
+					light := darkness(leg.To.Lat, leg.To.Lon, time.Unix(0, leg.Arrive))
+					if light != nil && i == len(r.Points)-1 {
+						t.Findings = append(t.Findings, Finding{Code: InTheDark, Route: r.Name, Leg: i, Light: light})
+					}
 				}
 			}
 		}
+		heading := leg.Course
+		if !math.IsNaN(leg.Heading) {
+			heading = leg.Heading
+		}
+		leg.Steer = turn(heading - leg.Declination)
+		if s.Deviation != nil {
+			leg.Compass = s.Deviation.Compass(leg.Steer)
+		}
 		t.Legs = append(t.Legs, leg)
 	}
+	s.burn(t)
 	if n := len(planned); n > 0 && !s.Rhumb {
 		t.Told = append(t.Told, Finding{Code: ConstantCourse, Route: r.Name,
 			Why: fmt.Sprintf("%d of %d legs are lines of constant course, as the plan says", n, len(t.Legs))})

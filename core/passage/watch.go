@@ -217,6 +217,10 @@ func (s *Step) watch(t *Table) {
 				}
 			}
 			if !danger.solid() {
+				if s.Clear > 0 && e.distance < s.Clear && len(e.crossings) == 0 && e.distance > 0 {
+					t.Told = append(t.Told, Finding{Code: Passing, Route: t.Route.Name, Leg: i + 1,
+						Near: s.Dangers.near(k, e, &leg.line), Name: danger.Name})
+				}
 				continue
 			}
 			near := s.Dangers.near(k, e, &leg.line)

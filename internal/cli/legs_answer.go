@@ -32,19 +32,21 @@ func (j *job) printLegs(t *passage.Table) {
 		row := []string{strconv.Itoa(i + 1), console.OneLine(pointName(l.From, i), 22),
 			console.OneLine(pointName(l.To, i+1), 22), j.position(l.To),
 			j.measure.Length(l.Distance), j.measure.Length(l.Total), course(l.Course), course(l.Magnetic), "", "", "", "", "",
-			""}
+			"", "", "", "", ""}
 		if !math.IsNaN(l.Climb) {
 			row[8] = signed(j.measure.Height(l.Climb))
 		}
 		if !math.IsNaN(l.GroundSpeed) {
-			row[9], row[10] = course(l.Heading), j.measure.Speed(l.GroundSpeed)
+			row[9], row[12] = course(l.Heading), j.measure.Speed(l.GroundSpeed)
 		}
+		row[10], row[11] = course(l.Steer), course(l.Compass)
 		if l.Time > 0 {
-			row[11], row[12] = clockTime(l.Time), clockTime(l.Elapsed)
+			row[13], row[14] = clockTime(l.Time), clockTime(l.Elapsed)
 		}
 		if l.Arrive != 0 {
-			row[13] = arrival(l.Arrive, t, j.zone())
+			row[15] = arrival(l.Arrive, t, j.zone())
 		}
+		row[16], row[17] = amount(l.FuelUsed), amount(l.FuelLeft)
 		rows = append(rows, row)
 	}
 	if len(rows) == 0 {
@@ -57,14 +59,15 @@ func (j *job) printLegs(t *passage.Table) {
 	}
 	if steady {
 		for _, r := range rows {
-			r[9], r[10] = "", ""
+			r[9], r[10], r[12] = "", "", ""
 		}
 	}
 	j.out.Table("", []console.Column{{Title: "leg", Right: true}, {Title: "from"}, {Title: "to"}, {Title: "at"},
 		{Title: "distance", Right: true}, {Title: "total", Right: true},
-		{Title: "true", Right: true}, {Title: "mag", Right: true}, {Title: "height", Right: true},
-		{Title: "steer", Right: true}, {Title: "ground", Right: true},
-		{Title: "time", Right: true}, {Title: "elapsed", Right: true}, {Title: "arrive", Right: true}}, rows)
+		{Title: "course true", Right: true}, {Title: "mag", Right: true}, {Title: "height", Right: true},
+		{Title: "heading true", Right: true}, {Title: "mag", Right: true}, {Title: "compass", Right: true},
+		{Title: "ground", Right: true}, {Title: "time", Right: true}, {Title: "elapsed", Right: true},
+		{Title: "arrive", Right: true}, {Title: "fuel used", Right: true}, {Title: "left", Right: true}}, rows)
 	j.printNearest(t)
 	for _, f := range t.Findings {
 		j.out.Printf("%s %s\n", j.out.Paint(console.Red, "finding:"), j.findingWords(&f, t))
@@ -100,6 +103,14 @@ func (j *job) printNearest(t *passage.Table) {
 	}
 	j.out.Table("", []console.Column{{Title: "leg", Right: true}, {Title: "nearest hazard"}, {Title: "off", Right: true},
 		{Title: "to the"}, {Title: "after", Right: true}, {Title: "passed at"}}, rows)
+}
+
+// amount writes an amount of fuel.
+func amount(v float64) string {
+	if math.IsNaN(v) {
+		return ""
+	}
+	return fmt.Sprintf("%.1f", v)
 }
 
 // clockTime writes a span of time as hours, minutes and seconds.
@@ -160,6 +171,16 @@ func (j *job) findingWords(f *passage.Finding, t *passage.Table) string {
 		}
 		return fmt.Sprintf("%s%s is %s to the %s, nearer than the clearance: %s", leg, name,
 			j.measure.Length(f.Near.Distance), f.Near.Side, where)
+	case passage.Passing:
+		return fmt.Sprintf("%spasses %s at %s to the %s, nearer than the clearance: %s after its start", leg, name,
+			j.measure.Length(f.Near.Distance), f.Near.Side, j.measure.Length(f.Near.Along))
+	case passage.InTheDark:
+		clock := func(at time.Time) string { return at.In(j.zone()).Format("15:04") }
+		words := leg + "arrives in the dark"
+		if !f.Light.Sunset.IsZero() {
+			words += fmt.Sprintf(": the sun set at %s, and civil twilight ended at %s", clock(f.Light.Sunset), clock(f.Light.Dark))
+		}
+		return words
 	case passage.Closure, passage.Crossing:
 		what := "crosses " + name
 		if f.Code == passage.Closure {

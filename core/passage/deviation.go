@@ -1,0 +1,88 @@
+package passage
+
+import (
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"os"
+	"slices"
+	"strings"
+
+	"gyrolith/core/nav"
+)
+
+// Deviation is the card of a compass: how far it is off, east above zero, on magnetic headings.
+type Deviation []struct{ Heading, Off float64 }
+
+// ReadDeviation reads the card of a compass: a table of two columns, the magnetic heading and the deviation in degrees,
+// comma-separated; east is above zero or has an E behind it. A row that is no number is a heading line.
+func ReadDeviation(path string) (Deviation, error) {
+	f, err := os.Open(path)
+	if err != nil {
+		return nil, fmt.Errorf("%s: can't be read: %w", path, errors.Unwrap(err))
+	}
+	defer f.Close()
+	r := csv.NewReader(f)
+	r.FieldsPerRecord, r.TrimLeadingSpace = -1, true
+	rows, err := r.ReadAll()
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", path, err)
+	}
+	var out Deviation
+	for i, row := range rows {
+		if len(row) < 2 {
+			return nil, fmt.Errorf("%s:%d: a row has two columns: the magnetic heading and the deviation", path, i+1)
+		}
+		heading, _, ok := nav.ParseDecimal([]byte(strings.TrimSpace(row[0])))
+		off, okOff := degreesOff(row[1])
+		switch {
+		case i == 0 && !ok:
+			continue
+		case !ok || !okOff || heading < 0 || heading > 360 || off < -90 || off > 90:
+			return nil, fmt.Errorf("%s:%d: %q is no heading and deviation: write 090,-2 or 090,2W", path, i+1,
+				strings.Join(row, ","))
+		}
+		out = append(out, struct{ Heading, Off float64 }{turn(heading), off})
+	}
+	if len(out) < 2 {
+		return nil, fmt.Errorf("%s: a deviation card has two rows at least", path)
+	}
+	slices.SortFunc(out, func(a, b struct{ Heading, Off float64 }) int {
+		switch {
+		case a.Heading < b.Heading:
+			return -1
+		case a.Heading > b.Heading:
+			return 1
+		}
+		return 0
+	})
+	return out, nil
+}
+
+func degreesOff(text string) (float64, bool) {
+	text = strings.ToUpper(strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(text), "°")))
+	sign := 1.0
+	if rest, west := strings.CutSuffix(text, "W"); west {
+		text, sign = rest, -1
+	} else {
+		text = strings.TrimSuffix(text, "E")
+	}
+	v, _, ok := nav.ParseDecimal([]byte(strings.TrimSuffix(strings.TrimSpace(text), "°")))
+	return sign * v, ok
+}
+
+// Compass gives the heading by the compass for a magnetic one: the deviation between two rows is in proportion.
+func (d Deviation) Compass(magnetic float64) float64 {
+	for i := range d {
+		a, b := d[i], d[(i+1)%len(d)]
+		span := turn(b.Heading - a.Heading)
+		if along := turn(magnetic - a.Heading); span == 0 || along <= span {
+			off := a.Off
+			if span > 0 {
+				off += along / span * (b.Off - a.Off)
+			}
+			return turn(magnetic - off)
+		}
+	}
+	return magnetic
+}

@@ -1,0 +1,61 @@
+package passage
+
+import (
+	"fmt"
+	"regexp"
+	"strings"
+
+	"gyrolith/core/nav"
+)
+
+// Fuel is an amount, or an amount an hour, in the measure that it was given in.
+type Fuel struct {
+	Amount float64
+	Of     string // the measure, such as l
+}
+
+var fuelForm = regexp.MustCompile(`^(\d+(?:[.,]\d+)?) ?([A-Za-z]{1,8})(/h)?$`)
+
+// parseFuel reads an amount such as 100l, or an hourly one such as 32l/h.
+func parseFuel(text string, hourly bool) (Fuel, error) {
+	m := fuelForm.FindStringSubmatch(strings.TrimSpace(text))
+	if m == nil || (m[3] != "") != hourly {
+		if hourly {
+			return Fuel{}, fmt.Errorf("%q is no consumption: write 32l/h, or gal/h or kg/h", text)
+		}
+		return Fuel{}, fmt.Errorf("%q is no amount of fuel: write 100l, or gal or kg", text)
+	}
+	v, _, ok := nav.ParseDecimal([]byte(strings.Replace(m[1], ",", ".", 1)))
+	if !ok {
+		return Fuel{}, fmt.Errorf("%q is not a number", m[1])
+	}
+	return Fuel{v, m[2]}, nil
+}
+
+// burn fills in the fuel of a table's legs, and finds where it does not last.
+func (s *Step) burn(t *Table) {
+	if s.Burn.Amount == 0 {
+		return
+	}
+	said := false
+	for i := range t.Legs {
+		l := &t.Legs[i]
+		if l.Time == 0 {
+			return
+		}
+		l.FuelUsed = l.Elapsed.Hours() * s.Burn.Amount
+		if s.Aboard.Amount == 0 {
+			continue
+		}
+		l.FuelLeft = s.Aboard.Amount - l.FuelUsed
+		if l.FuelLeft < s.Reserve.Amount && !said {
+			said = true
+			why := fmt.Sprintf("%.1f %s are left on arrival, less than the reserve of %g %s", l.FuelLeft, s.Burn.Of,
+				s.Reserve.Amount, s.Burn.Of)
+			if l.FuelLeft < 0 {
+				why = fmt.Sprintf("the fuel does not last: %.1f %s are missing on arrival", -l.FuelLeft, s.Burn.Of)
+			}
+			t.Findings = append(t.Findings, Finding{Code: OutOfFuel, Route: t.Route.Name, Leg: i + 1, Why: why})
+		}
+	}
+}

@@ -1,0 +1,108 @@
+package passage
+
+import (
+	"math"
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"gyrolith/core/nav"
+)
+
+// The declination of the sun by the example 25.a of Meeus, Astronomical Algorithms: from the pole its altitude is that.
+func TestSun(t *testing.T) {
+	at := time.Date(1992, 10, 12, 23, 59, 1, 0, time.UTC) // 1992 October 13, 0 h dynamical time
+	if got := sunAltitude(90, 0, at); math.Abs(got+7.785) > 0.01 {
+		t.Errorf("the declination is %.4f°, want -7.785°", got)
+	}
+	// On the equator at an equinox the sun sets a little after six, local time, and the day is over half an hour later.
+	noon := time.Date(2026, 3, 20, 22, 0, 0, 0, time.UTC)
+	light := darkness(0, 0, noon)
+	if light == nil || light.Sunset.Hour() != 18 || light.Sunset.Minute() < 8 || light.Sunset.Minute() > 13 ||
+		light.Dark.Sub(light.Sunset) < 19*time.Minute || light.Dark.Sub(light.Sunset) > 23*time.Minute {
+		t.Errorf("%+v", light)
+	}
+	if darkness(0, 0, time.Date(2026, 3, 20, 12, 0, 0, 0, time.UTC)) != nil {
+		t.Error("noon is dark")
+	}
+	// In the polar night there was no sunset in the day before.
+	if light := darkness(80, 0, time.Date(2026, 12, 20, 12, 0, 0, 0, time.UTC)); light == nil || !light.Sunset.IsZero() {
+		t.Errorf("the polar night: %+v", light)
+	}
+}
+
+func TestDeviation(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "card.csv")
+	read := func(text string) (Deviation, error) {
+		if err := os.WriteFile(path, []byte(text), 0o666); err != nil {
+			t.Fatal(err)
+		}
+		return ReadDeviation(path)
+	}
+	d, err := read("heading,deviation\n0,4E\n90,-2\n180,2W\n270,0\n")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for magnetic, want := range map[float64]float64{0: 356, 90: 92, 45: 44, 225: 226, 315: 313, 270: 270} {
+		if got := d.Compass(magnetic); math.Abs(got-want) > 1e-9 {
+			t.Errorf("magnetic %g is %g by the compass, want %g", magnetic, got, want)
+		}
+	}
+	for _, bad := range []string{"", "0,1\n", "0,1\n90\n", "0,1\nx,2\n", "0,1\n400,2\n", "0,1\n90,200\n"} {
+		if _, err := read(bad); err == nil {
+			t.Errorf("%q was read", bad)
+		}
+	}
+}
+
+// The heading by the magnetic compass allows for drift and declination, and the fuel for its reserve.
+func TestLogOfALeg(t *testing.T) {
+	declination := -20.0
+	r := &nav.Route{Points: []nav.Waypoint{{Point: nav.At(-47, 11)}, {Point: nav.At(-46.9, 11)}, {Point: nav.At(-46.8, 11)}}}
+	s := &Step{Speed: 10, Drifts: []Drift{{To: 90, Speed: 5}}, Declination: &declination, Burn: Fuel{36, "l"},
+		Aboard: Fuel{60, "l"}, Reserve: Fuel{10, "l"}}
+	table := s.Plan(r)
+	l := &table.Legs[0]
+	// A drift of half the speed from abeam asks for 30° against it: 330° true, 350° magnetic.
+	if math.Abs(l.Heading-330) > 0.01 || math.Abs(l.Steer-350) > 0.01 || math.Abs(l.Magnetic-20) > 0.01 {
+		t.Errorf("heading %.2f true, %.2f magnetic; course %.2f magnetic", l.Heading, l.Steer, l.Magnetic)
+	}
+	// 11,117 m a leg at 8.66 m/s: 1,284 s, 12.84 l.
+	if math.Abs(l.FuelUsed-12.84) > 0.05 || math.Abs(l.FuelLeft-47.16) > 0.05 || len(table.Findings) != 0 {
+		t.Errorf("used %.2f, left %.2f: %+v", l.FuelUsed, l.FuelLeft, table.Findings)
+	}
+	s.Aboard.Amount = 30
+	if f := s.Plan(r).Findings; len(f) != 1 || f[0].Code != OutOfFuel || f[0].Leg != 2 {
+		t.Errorf("%+v", f)
+	}
+	s.Aboard.Amount = 20
+	if f := s.Plan(r).Findings; len(f) != 1 || f[0].Leg != 1 {
+		t.Errorf("%+v", f)
+	}
+}
+
+// An area that a leg passes nearer than the clearance is told, and is a finding where it is to be kept out of.
+func TestPassing(t *testing.T) {
+	area := nav.Area{Item: nav.Item{Name: "Nesting", Fields: []nav.Field{{Key: "Upper_Limit", Value: "300ft"}}},
+		Outline: []nav.Point{nav.At(-47, 11.001), nav.At(-47, 11.01), nav.At(-47.01, 11.01), nav.At(-47.01, 11.001)}}
+	hazards := &nav.Dataset{Areas: []nav.Area{area}}
+	r := &nav.Route{Points: []nav.Waypoint{{Point: nav.At(-47.02, 11)}, {Point: nav.At(-46.98, 11)}}}
+	s := &Step{Clear: 150, Declination: new(float64), Dangers: NewDangers(hazards, nil, nil)}
+	table := s.Plan(r)
+	if len(table.Told) != 1 || table.Told[0].Code != Passing || math.Abs(table.Told[0].Near.Distance-76) > 1 ||
+		len(table.Findings) != 0 {
+		t.Errorf("%+v %+v", table.Told, table.Findings)
+	}
+	s.Clear = 50
+	if table := s.Plan(r); len(table.Told) != 0 {
+		t.Errorf("76 m off, with 50 m asked: %+v", table.Told)
+	}
+	s.Clear, s.Dangers = 150, NewDangers(hazards, nil, []nav.Choice{{Kinds: [4]bool{3: true}}})
+	if table := s.Plan(r); len(table.Findings) != 1 || table.Findings[0].Code != Clearance {
+		t.Errorf("%+v", table.Findings)
+	}
+	if l := s.Dangers.List[0].Limits; l.Ceiling == nil || math.Abs(l.Ceiling.Metres-91.44) > 0.01 {
+		t.Errorf("%+v", l)
+	}
+}
