@@ -196,13 +196,13 @@ func TestLegTable(t *testing.T) {
 	}
 	r = f.must("legs", "counting.txt", "--quiet", "--speed", "95kn", "--wind", "240/15kn", "--depart",
 		"2026-03-14T23:58Z", "--measure", "flight", "--clock", "+02:00")
-	for _, want := range []string{"steer", "ground", "02:05:45", "+200 ft", "VC05"} {
+	for _, want := range []string{"heading true", "ground", "02:05:45", "+200 ft", "VC05"} {
 		if !strings.Contains(r.out, want) {
 			t.Errorf("no %q in\n%s", want, r.out)
 		}
 	}
 	still := f.must("legs", "counting.txt", "--quiet", "--speed", "95kn").out
-	if strings.Contains(still, "steer") {
+	if strings.Contains(still, "heading true") {
 		t.Errorf("without drift there is nothing to steer:\n%s", still)
 	}
 	east := f.legs("counting.txt", "--declination", "10")
@@ -264,4 +264,26 @@ func TestTimesAndJoins(t *testing.T) {
 	if r := f.must("compare", "one.gpx", "again.gpx"); !strings.Contains(r.out, "no difference") {
 		t.Errorf("reversed twice:\n%s", r.out)
 	}
+}
+
+// Lines and patterns are laid, drawn and checked as any other route.
+func TestLay(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	f.putDemo("planning.kmz", "counting.txt")
+	r := f.must("lay", "lines", "--over", "planning.kmz", "--spacing", "100m", "--heading", "040", "--turn", "80m", "--speed",
+		"95kn", "-o", "lines.gpx")
+	if !strings.Contains(r.err, "9 lines, heading 040") || !strings.Contains(r.err, "wrote lines.gpx (gpx): 3 routes") {
+		t.Errorf("%s", r.err)
+	}
+	f.must("legs", "lines.gpx", "--hazards", "planning.kmz", "--clear", "50m")
+	f.must("lay", "expanding-square", "--datum", "47.5 S 11.2 E", "--spacing", "1nm", "--legs", "10", "-o", "square.kml")
+	f.must("lay", "points", "counting.txt", "--spacing", "1km", "-o", "points.csv")
+	f.refuses(2, "say what", "lay")
+	f.refuses(2, `no "spiral" to lay`, "lay", "spiral", "-o", "x.gpx")
+	f.refuses(2, "how far are the lines apart", "lay", "lines", "--over", "planning.kmz", "-o", "x.gpx")
+	f.refuses(2, "name a file that has some", "lay", "lines", "--spacing", "1km", "-o", "x.gpx")
+	f.refuses(2, "about what?", "lay", "sector", "--radius", "1nm", "-o", "x.gpx")
+	f.refuses(1, "holds no areas", "lay", "lines", "counting.txt", "--spacing", "1km", "-o", "x.gpx")
+	f.refuses(1, "exists already", "lay", "points", "counting.txt", "--spacing", "1km", "-o", "points.csv")
 }

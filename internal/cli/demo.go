@@ -50,6 +50,12 @@ var scenes = []scene{
 	{"The aircraft's counting legs must stay out of the nesting closures, or above them.",
 		"legs counting.txt --hazards planning.kmz --hazards-take areas --keep-out areas:Nesting* --clear 200m --speed 95kn " +
 			"--wind 240/15kn --depart 2026-03-14T09:00Z --measure flight --detour counting.gpx", false},
+	{"Survey lines over the closures, for when the birds are gone, with turns that the aircraft can fly.",
+		"lay lines --over planning.kmz --take areas:Nesting* --spacing 100m --overshoot 50m --turn 80m --speed 95kn " +
+			"-o survey.gpx", false},
+	{"And the pattern to search the sound by, should somebody be missing.",
+		"lay expanding-square --datum 47.57S011.30E --spacing 0.3nm --legs 10 --speed 8kn --measure nautical " +
+			"-o search.gpx", false},
 	{"An existing file is never written over without a word.", "convert planning.kmz -o landings.gpx", true},
 	{"The office sends its list of stations. What would come of it?", "look stations.csv", false},
 	{"Everything near the isles becomes waypoints; the rows with faults are told by their number.",

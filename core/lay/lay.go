@@ -1,0 +1,216 @@
+package lay
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math"
+
+	"gyrolith/core/geodesy"
+	"gyrolith/core/nav"
+	"gyrolith/core/param"
+)
+
+// What is one sort of thing that is laid.
+type What string
+
+// The things. The search patterns have the terms of the International Aeronautical and Maritime Search and Rescue Manual.
+const (
+	Lines          What = "lines" // parallel lines over areas
+	ExpandingBox   What = "expanding-square"
+	Sector         What = "sector"
+	ParallelSweep  What = "parallel-sweep"
+	CreepingLine   What = "creeping-line"
+	TrackReturn    What = "track-line-return"
+	TrackNonReturn What = "track-line-nonreturn"
+	Rings          What = "rings"    // circles, or sectors of them, about a datum, as areas
+	Points         What = "points"   // waypoints along lines
+	Sections       What = "sections" // lines across lines
+	Grid           What = "grid"     // sampling points over areas
+)
+
+// All lists them.
+var All = []What{Lines, ExpandingBox, Sector, ParallelSweep, CreepingLine, TrackReturn, TrackNonReturn, Rings, Points,
+	Sections, Grid}
+
+// Explain says in a line what is laid.
+func (w What) Explain() string {
+	return map[What]string{
+		Lines:          "parallel lines over areas, in flying order",
+		ExpandingBox:   "expanding square search from a datum",
+		Sector:         "sector search about a datum, three sectors of one radius",
+		ParallelSweep:  "parallel sweep search of a rectangle, along its long side",
+		CreepingLine:   "creeping line search of a rectangle, across its long side",
+		TrackReturn:    "track line search along a line, out on one side and back on the other",
+		TrackNonReturn: "track line search along a line, three passes that end at its far end",
+		Rings:          "range rings about a datum, or sectors of bearing, as areas",
+		Points:         "waypoints every so far along lines",
+		Sections:       "lines across lines, every so far",
+		Grid:           "sampling points over areas: square, triangular or random",
+	}[w]
+}
+
+// Pattern is how sampling points stand.
+type Pattern string
+
+// The patterns.
+const (
+	Square     Pattern = "square"
+	Triangular Pattern = "triangular"
+	Random     Pattern = "random"
+)
+
+// Step says what is laid, and how. Zero values are the usual ones; lengths are metres, angles degrees true.
+type Step struct {
+	What      What
+	Spacing   float64
+	Heading   *float64 // of the lines or of the first course; nil is north, and for lines the one with the fewest
+	Overshoot float64  // of each line, at both ends
+	Turn      float64  // the radius of turns between lines; 0 is none
+	Datum     *nav.Point
+	Legs      int
+	Length    float64 // of a rectangle, along the heading
+	Width     float64 // of a rectangle, or of lines across
+	Radii     []float64
+	From, To  *float64 // the bearings of a sector
+	Left      bool     // turn to the left
+	Speed     float64  // of the searcher, for the drift and the time
+	Drift     *Drift   // of what is searched
+	Pattern   Pattern
+	Count     int // of random points for each area
+	Apart     float64
+	Seed      int
+	Name      string
+}
+
+// Drift is where something drifts to, in degrees true, and how fast, in m/s.
+type Drift struct{ To, Speed float64 }
+
+// Check finds what makes no sense together.
+func (s *Step) Check() error {
+	need := func(ok bool, name, why string) error {
+		if ok {
+			return nil
+		}
+		return param.Errorf(name, "%s", why)
+	}
+	var faults []error
+	switch s.What {
+	case Lines:
+		faults = append(faults, need(s.Spacing > 0, "spacing", "how far are the lines apart?"))
+	case ExpandingBox:
+		faults = append(faults, need(s.Spacing > 0, "spacing", "how far are the tracks apart?"))
+	case Sector:
+		faults = append(faults, need(len(s.Radii) == 1, "radius", "a sector search has one radius"))
+	case ParallelSweep, CreepingLine:
+		faults = append(faults, need(s.Spacing > 0, "spacing", "how far are the tracks apart?"),
+			need(s.Length > 0 && s.Width > 0, "size", "how large is the rectangle? Such as 6nmx4nm"))
+	case TrackReturn, TrackNonReturn, Points:
+		faults = append(faults, need(s.Spacing > 0, "spacing", "how far apart?"))
+	case Sections:
+		faults = append(faults, need(s.Spacing > 0, "spacing", "how far apart?"),
+			need(s.Width > 0, "width", "how long are the lines across?"))
+	case Rings:
+		faults = append(faults, need(len(s.Radii) > 0, "radius", "how far out are the rings? Such as 1nm,2nm"),
+			need((s.From == nil) == (s.To == nil), "from", "a sector has two bearings, --from and --to"))
+	case Grid:
+		random := s.Pattern == Random
+		faults = append(faults, need(random || s.Spacing > 0, "spacing", "how far are the points apart?"),
+			need(!random || s.Count > 0, "count", "how many random points for each area?"))
+	default:
+		return fmt.Errorf("there is no %q to lay", s.What)
+	}
+	faults = append(faults, need(s.Drift == nil || s.Speed > 0, "speed", "the drift counts by time, and no speed is given"))
+	return errors.Join(faults...)
+}
+
+// Needs says what has to be there: "a datum", "areas", "lines".
+func (w What) Needs() string {
+	switch w {
+	case Lines, Grid:
+		return "areas"
+	case TrackReturn, TrackNonReturn, Points, Sections:
+		return "lines"
+	}
+	return "a datum"
+}
+
+// ErrNothing says that there is nothing to lay anything over.
+var ErrNothing = errors.New("there is nothing to lay it over")
+
+// Lay makes what is asked for over the areas, along the lines or about the waypoints of the data.
+func (s *Step) Lay(ctx context.Context, d *nav.Dataset) (*nav.Dataset, error) {
+	out := &nav.Dataset{}
+	switch s.What.Needs() {
+	case "areas":
+		for i := range d.Areas {
+			if err := ctx.Err(); err != nil {
+				return nil, err
+			}
+			if err := s.over(out, &d.Areas[i], len(d.Areas)); err != nil {
+				return nil, err
+			}
+		}
+	case "lines":
+		for i := range d.Routes {
+			s.along(out, d.Routes[i].Name, d.Routes[i].Line())
+		}
+		for i := range d.Tracks {
+			for j := range d.Tracks[i].Segments {
+				s.along(out, d.Tracks[i].Name, d.Tracks[i].Segments[j].Points)
+			}
+		}
+	default:
+		if s.Datum != nil {
+			s.about(out, s.Name, *s.Datum)
+		} else {
+			for i := range d.Waypoints {
+				s.about(out, d.Waypoints[i].Name, d.Waypoints[i].Point)
+			}
+		}
+	}
+	if out.Counts() == [4]int{} {
+		return nil, ErrNothing
+	}
+	return out, ctx.Err()
+}
+
+// named gives the name of what is laid: the one that is asked for, with that of what it lies on.
+func (s *Step) named(usual, of string, several bool) string {
+	name := s.Name
+	if name == "" {
+		name = usual
+	}
+	if of != "" && of != name && (several || s.Name == "") {
+		name += " " + of
+	}
+	return name
+}
+
+func (s *Step) heading() float64 {
+	if s.Heading == nil {
+		return 0
+	}
+	return *s.Heading
+}
+
+// route makes a route of places of a frame, which are moved by the drift for the time that it takes to come there.
+func (s *Step) route(f frame, name string, places []place, label func(i int) string) nav.Route {
+	r := nav.Route{Item: nav.Item{Name: name}}
+	flown := 0.0
+	for i, at := range places {
+		p := f.from(at.x, at.y)
+		if i > 0 {
+			flown += math.Hypot(at.x-places[i-1].x, at.y-places[i-1].y)
+		}
+		if s.Drift != nil {
+			lat, lon, _ := geodesy.Direct(p.Lat, p.Lon, s.Drift.To, s.Drift.Speed*flown/s.Speed)
+			q := nav.At(lat, lon)
+			p.Lat, p.Lon = q.Lat, q.Lon
+		}
+		w := nav.Waypoint{Point: p}
+		w.Name = label(i)
+		r.Points = append(r.Points, w)
+	}
+	return r
+}

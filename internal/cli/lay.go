@@ -1,0 +1,129 @@
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/urfave/cli/v3"
+
+	"gyrolith/core/chain"
+	"gyrolith/core/chain/kit"
+	"gyrolith/core/lay"
+	"gyrolith/core/nav"
+	"gyrolith/core/param"
+	"gyrolith/internal/cli/console"
+)
+
+// layHelp explains what can be laid.
+func layHelp() string {
+	var b strings.Builder
+	b.WriteString("Makes routes that somebody follows, and points and areas to go by:\n\n")
+	for _, w := range lay.All {
+		fmt.Fprintf(&b, "  %-21s %s\n", w, w.Explain())
+	}
+	return b.String() + `
+Lines and grids lie over the areas of the files, or of --over FILE; points, sections and
+track line searches along their routes and tracks; the other patterns about --datum, or
+about each waypoint of the files. All distances are on the ellipsoid.`
+}
+
+// layJob is the work of lay.
+type layJob struct {
+	*job
+	step lay.Step
+	over string
+	end  *chain.End
+}
+
+func (a *app) lay() *cli.Command {
+	l := &layJob{job: a.newJob("lay")}
+	l.end, _ = a.kit.NewEnd("convert")
+	return a.verb(&verb{name: "lay", usage: "survey lines, search patterns, rings, points along lines, sampling grids",
+		args: "WHAT [FILES…] -o FILE", help: layHelp(),
+		tables: append(l.readTables(), append(param.Table{
+			param.File("over", &l.over, "FILE", "lay it over the areas, or along the lines, of this `FILE`"),
+		}, l.step.Params()...).In("Laying"), kit.Target(l.end.Output).Params(),
+			l.writing("the `FILE` to write; its name chooses the format; - is standard output"), l.answering()),
+		run: l.run})
+}
+
+func (l *layJob) run(ctx context.Context, line *commandLine) error {
+	files := line.args
+	if len(files) == 0 {
+		return usageError("lay: say what: %s", whats())
+	}
+	l.step.What = lay.What(files[0])
+	if files = files[1:]; !slices.Contains(lay.All, l.step.What) {
+		return usageError("lay: there is no %q to lay; there are %s", l.step.What, whats())
+	}
+	if l.over != "" {
+		files = append(slices.Clone(files), l.over)
+	}
+	if err := l.step.Check(); err != nil {
+		return checked("lay", err)
+	}
+	needs := l.step.What.Needs()
+	switch {
+	case len(files) == 0 && needs != "a datum":
+		return usageError("lay: %s lies over %s: name a file that has some", l.step.What, needs)
+	case len(files) == 0 && l.step.Datum == nil:
+		return usageError("lay: about what? Name the position with --datum, or a file of waypoints")
+	}
+	l.end.Name = l.output
+	if err := l.settle("lay", l.end, files); err != nil {
+		return err
+	}
+	if err := kit.Target(l.end.Output).Open(); err != nil {
+		return err
+	}
+	w := &chain.Work{Data: &nav.Dataset{}, Source: string(l.step.What)}
+	if len(files) > 0 {
+		var err error
+		if w, _, err = l.gather(ctx, files); err != nil {
+			return err
+		}
+	}
+	out, err := l.step.Lay(ctx, w.Data)
+	if errors.Is(err, lay.ErrNothing) {
+		return faultIn(files[0], "holds no %s to lay %s over", strings.TrimPrefix(needs, "a "), l.step.What)
+	}
+	if err != nil {
+		return err
+	}
+	l.sayLaid(out)
+	return l.write(ctx, l.end, &chain.Work{Data: out, Source: w.Source}, nil, false)
+}
+
+func whats() string {
+	var out []string
+	for _, w := range lay.All {
+		out = append(out, string(w))
+	}
+	return strings.Join(out, ", ")
+}
+
+// sayLaid says how long what was laid is, and how long it takes.
+func (l *layJob) sayLaid(d *nav.Dataset) {
+	if l.quiet || l.json {
+		return
+	}
+	var rows [][]string
+	for i := range d.Routes {
+		r := &d.Routes[i]
+		sum := r.Summary()
+		row := []string{console.OneLine(r.Name, 40), plural(len(r.Points), "point", "points"), l.measure.Length(sum.Length),
+			r.Desc, ""}
+		if l.step.Speed > 0 {
+			row[4] = clockTime(time.Duration(sum.Length / l.step.Speed * float64(time.Second)))
+		}
+		rows = append(rows, row)
+	}
+	l.err.Table("  ", []console.Column{{}, {Right: true}, {Right: true}, {}, {Right: true}}, rows[:min(len(rows), manyRows)])
+	if n := len(rows) - manyRows; n > 0 {
+		l.err.Printf("  … and %d more\n", n)
+	}
+}
