@@ -58,6 +58,7 @@ type Item struct {
 
 // drawing is a map in the making.
 type drawing struct {
+	marks map[string][]*nav.Point // the waypoints by their names; made when it is needed
 	*Map
 	scene  *Scene
 	view   *view
@@ -309,17 +310,26 @@ func (d *drawing) lines() {
 		d.scene.add(Shape{Layer: "routes", Path: ops, Stroke: faded(d.Theme.Paper, 170), Width: 4.6},
 			Shape{Layer: "routes", Item: id, Title: r.Name, Path: ops, Stroke: c, Width: 2.6, Dash: []float64{9, 5}})
 		var last XY
+		// Where points have names, one without is there for the shape of the line.
+		named := slices.ContainsFunc(r.Points, func(w nav.Waypoint) bool { return w.Name != "" })
+		nameless := slices.ContainsFunc(r.Points, func(w nav.Waypoint) bool { return w.Name == "" })
 		for j := range r.Points {
 			p := d.view.place(r.Points[j].Lat, r.Points[j].Lon)
-			if j > 0 {
+			shapeOnly := named && r.Points[j].Name == "" && j > 0 && j < len(r.Points)-1
+			if j > 0 && !shapeOnly {
 				d.arrow(last, p, c)
 			}
 			last = p
+			if shapeOnly {
+				continue
+			}
 			d.labels.take(Rect{p.X - 5, p.Y - 5, 10, 10})
 			d.scene.add(Shape{Layer: "routes", Item: id, Title: r.Points[j].Name, Pin: &XY{p.X, p.Y},
 				Path: []Op{circle(p.X, p.Y, 4)}, Fill: d.Theme.Paper, Stroke: c, Width: 2})
 			text := fmt.Sprint(j + 1)
-			if name := r.Points[j].Name; name != "" {
+			if name := r.Points[j].Name; named && nameless && name != "" {
+				text = name // a count of all points would say nothing
+			} else if name != "" && name != text && !d.labelled(&r.Points[j]) {
 				text += " " + name
 			}
 			if at, anchor, ok := d.labels.beside(text, p, 8, d.unit-1, false); ok {
@@ -555,4 +565,20 @@ func (d *drawing) item(id string, kind nav.Kind, it *nav.Item, at XY, box Rect, 
 	}
 	d.out.Items = append(d.out.Items, Item{ID: id, Kind: kind.One(), Name: it.Name, Group: it.Group, Details: details,
 		At: at, Box: box})
+}
+
+// labelled says whether a waypoint of the same name stands at a route's point, so that its label need not be written
+// twice.
+func (d *drawing) labelled(w *nav.Waypoint) bool {
+	const same = 5 // metres
+	if d.marks == nil {
+		d.marks = map[string][]*nav.Point{}
+		for i := range d.Data.Waypoints {
+			o := &d.Data.Waypoints[i]
+			d.marks[o.Name] = append(d.marks[o.Name], &o.Point)
+		}
+	}
+	return slices.ContainsFunc(d.marks[w.Name], func(p *nav.Point) bool {
+		return geodesy.Distance(p.Lat, p.Lon, w.Lat, w.Lon) < same
+	})
 }
