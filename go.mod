@@ -3,6 +3,7 @@ module gyrolith
 go 1.26.0
 
 require (
+	codeberg.org/go-pdf/fpdf v0.12.0
 	git.sr.ht/~sbinet/gg v0.8.0
 	github.com/go-json-experiment/json v1.27.2
 	github.com/google/flatbuffers v25.12.19+incompatible

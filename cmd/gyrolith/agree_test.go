@@ -115,6 +115,8 @@ var values = map[string]given{
 
 	"draw/size":     {value: "640x480"},
 	"draw/scale":    {value: "1:50000"},
+	"draw/sheets":   {value: "map,legs,points", input: "briefing.txt", ext: "pdf"},
+	"draw/notation": {value: "min", input: "briefing.txt", with: []string{"--sheets", "points"}, ext: "pdf"},
 	"draw/title":    {value: "A \"day\" \\ out"},
 	"draw/terrain":  {value: "terrain"},
 	"draw/backdrop": {value: "chart.png", with: []string{"--size", "200x150"}},

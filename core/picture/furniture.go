@@ -204,6 +204,12 @@ func (d *drawing) furniture() {
 		}
 	}
 	d.scaleBar()
+	if d.Imprint != "" {
+		at := XY{f.X + f.W/2, f.Y + f.H - 8}
+		w := d.labels.fonts.width(d.Imprint, 10, false) + 16
+		d.panel(Rect{at.X - w/2, at.Y - 12, w, 17})
+		d.scene.add(Shape{Layer: "frame", Text: d.Imprint, At: at, Anchor: 0.5, Size: 10, Fill: t.Ink})
+	}
 	r := d.arrowBox()
 	d.panel(r)
 	x, y := r.X+r.W/2, r.Y+8

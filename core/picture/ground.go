@@ -4,6 +4,7 @@ import (
 	"image"
 	"image/color"
 	"math"
+	"slices"
 
 	"gyrolith/core/terrain"
 )
@@ -43,9 +44,83 @@ func (d *drawing) ground() {
 		d.note("the terrain has no heights here")
 		return
 	}
+	d.shore(heights, w, h)
 	d.scene.add(Shape{Layer: "ground", Image: d.relief(heights, w, h, highest),
 		Box: Rect{f.X, f.Y, float64(w * groundStep), float64(h * groundStep)}, Clip: &f})
 	d.contours(heights, w, h, highest)
+}
+
+// shore lets the sea end between its last sample and the first one of the land. Where the sea is at zero the height says
+// only that the shore is somewhere there, and a line at zero would follow the samples' cells; so land and sea are each
+// counted within the spacing of the samples, and the shore is where they are as many.
+func (d *drawing) shore(heights []float64, w, h int) {
+	lat, lon := d.view.position(XY{d.view.frame.X + d.view.frame.W/2, d.view.frame.Y + d.view.frame.H/2})
+	const most = 60
+	radius := min(int(d.Terrain.Spacing(lat, lon)/(d.view.perPx*groundStep)), most)
+	if radius < 1 {
+		return
+	}
+	land := make([]float64, w*h)
+	for i, v := range heights {
+		if v > 0.01 {
+			land[i] = 1
+		}
+	}
+	for range 2 { // twice the mean is nearly round
+		land = mean(land, w, h, radius, 1, w)
+		land = mean(land, h, w, radius, w, 1)
+	}
+	before := slices.Clone(heights)
+	for i, v := range before {
+		switch {
+		case math.IsNaN(v):
+		case land[i] < 0.5 && v > 0.01 && top(before, w, h, i, radius): // a rock of a sample or two is not washed away
+		case land[i] < 0.5:
+			heights[i] = min(v, (land[i]-0.5)*2) // below the sea, from nothing at the shore
+		case v < 0.02:
+			heights[i] = 0.02 + (land[i] - 0.5)
+		}
+	}
+}
+
+// top says whether a value is among the highest within a radius.
+func top(values []float64, w, h, at, radius int) bool {
+	const share = 0.6
+	x0, y0 := at%w, at/w
+	for y := max(y0-radius, 0); y <= min(y0+radius, h-1); y++ {
+		for x := max(x0-radius, 0); x <= min(x0+radius, w-1); x++ {
+			if v := values[y*w+x]; v*share > values[at] {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+// mean is the running mean of values along lines of n, of which there are so many, with a step from one value to the next
+// and from one line to the next.
+func mean(values []float64, n, lines, radius, step, next int) []float64 {
+	out := make([]float64, len(values))
+	for line := range lines {
+		first := line * next
+		sum, count := 0.0, 0
+		for i := range min(radius, n) {
+			sum += values[first+i*step]
+			count++
+		}
+		for i := range n {
+			if k := i + radius; k < n {
+				sum += values[first+k*step]
+				count++
+			}
+			if k := i - radius - 1; k >= 0 {
+				sum -= values[first+k*step]
+				count--
+			}
+			out[first+i*step] = sum / float64(count)
+		}
+	}
+	return out
 }
 
 // relief shades the ground with the light from the north-west, as maps have it by custom; the sea is flat.

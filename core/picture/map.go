@@ -21,6 +21,8 @@ type Map struct {
 	Title         string
 	Width, Height int
 	Scale         float64 // 25000 is 1:25,000; 0 fits the data
+	Shift         XY      // metres from the middle of the data to that of the picture
+	Imprint       string  // a line at its lower edge; "" for none
 	Theme         *Theme
 	Measure       measure.System
 	Zone          *time.Location
@@ -47,6 +49,10 @@ type Drawn struct {
 	Profile *Profile // nil where there is none
 	frame   Rect     // of the map
 	metres  float64  // a pixel
+	middle  XY       // of the frame, metres of the projection
+	extent  Rect     // of the data, metres of the projection
+	ground  Rect     // that the frame shows
+	fits    bool     // all of the data is in the frame
 }
 
 // Item is what a page lists beside the map.
@@ -98,6 +104,9 @@ func (m *Map) Draw() *Drawn {
 		}
 		d.note("%s %s omitted for lack of room; a larger picture or scale shows more", measure.Count(d.hidden), noun)
 	}
+	if letters, first := d.scene.missingLetters(); letters != "" {
+		d.note("the font has no %s, as in %q: they are drawn as boxes or question marks", letters, clip(first))
+	}
 	if d.beyond > 0 {
 		d.note("points that lie outside of the picture at this scale: %s", measure.Count(d.beyond))
 	}
@@ -121,7 +130,12 @@ func (d *drawing) drawMap(frame Rect) {
 			}
 		}
 	})
-	d.out.frame, d.out.metres = frame, d.view.perPx
+	v := d.view
+	d.out.extent = Rect{v.cx - v.width/2, v.cy - v.height/2, v.width, v.height}
+	v.cx, v.cy = v.cx+m.Shift.X, v.cy+m.Shift.Y
+	d.out.frame, d.out.metres, d.out.middle = frame, v.perPx, XY{v.cx, v.cy}
+	d.out.ground = Rect{v.cx - frame.W/2*v.perPx, v.cy - frame.H/2*v.perPx, frame.W * v.perPx, frame.H * v.perPx}
+	d.out.fits = v.width <= d.out.ground.W && v.height <= d.out.ground.H
 	d.labels = newPlacer(frame)
 	d.ground()
 	d.furnitureRoom()

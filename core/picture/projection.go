@@ -107,6 +107,8 @@ type view struct {
 	frame  Rect
 	cx, cy float64 // metres, of the middle of the frame
 	perPx  float64 // metres a pixel, in the middle of the projection
+
+	width, height float64 // of the data, metres
 }
 
 // degreeMetres is about what a degree of latitude is, and a degree of longitude at most.
@@ -167,6 +169,7 @@ func fit(frame Rect, scale float64, each func(visit func(lat, lon float64))) *vi
 		west, east, south, north = -500, 500, -500, 500
 	}
 	v.cx, v.cy = (west+east)/2, (south+north)/2
+	v.width, v.height = east-west, north-south
 	const margin, least = 0.86, 400.0 // of the frame; metres of a single place
 	v.perPx = max((east-west)/(frame.W*margin), (north-south)/(frame.H*margin), least/min(frame.W, frame.H))
 	if scale > 0 {

@@ -254,6 +254,20 @@ func (t *Terrain) Height(lat, lon float64) (float64, Outcome) {
 	return t.search(lat, lon)
 }
 
+// Spacing is about how far apart the samples are at a position, in metres north to south; 0 where there are none.
+func (t *Terrain) Spacing(lat, lon float64) float64 {
+	const degree = 111_132 // metres
+	for _, r := range t.cells[cell(lat, lon)] {
+		if col, row := r.pixel(lat, lon); r.covers(col, row) {
+			if r.geo.utm != nil {
+				return math.Abs(r.geo.dy)
+			}
+			return math.Abs(r.geo.dy) * degree
+		}
+	}
+	return 0
+}
+
 // search asks the grids one after the other.
 func (t *Terrain) search(lat, lon float64) (float64, Outcome) {
 	outcome := Outside

@@ -97,6 +97,8 @@ var scenes = []scene{
 	{"One look in the terminal shows whether the recording is right.", "look walk-with-heights.gpx --map", false},
 	{"The map of the day, with the ground under it and the heights along the way.",
 		"draw dressed.kmz walk-with-heights.gpx run.gpx --terrain terrain --section distance -o day.png", false},
+	{"The briefing on paper: the map to its scale, the legs, and the list of points.",
+		"draw dressed.kmz run.gpx --size A4 --scale 1:50000 --sheets map,legs,points --notation min -o briefing.pdf", false},
 	{"And the page of the day, in which one can move about.",
 		"draw dressed.kmz walk-with-heights.gpx run.gpx --terrain terrain --section distance -o day.html", false},
 }

@@ -11,6 +11,7 @@ import (
 	"gyrolith/core/chain"
 	"gyrolith/core/export"
 	"gyrolith/core/format"
+	"gyrolith/core/geodesy"
 	"gyrolith/core/input"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
@@ -40,6 +41,8 @@ type Drawing struct {
 	hazards  *nav.Dataset
 	files    []string
 	ext      string
+	sheets   []string // of a document; none is the map, and the section if there is one
+	notation geodesy.Notation
 }
 
 func newDrawing(k *chain.Kit) *Drawing {
@@ -51,7 +54,7 @@ func (d *Drawing) ReadLike(r *input.Reading) { d.reading = r }
 
 // Params lists the parameters of a drawing.
 func (d *Drawing) Params() param.Table {
-	size := param.Func("size", "SIZE", "the `SIZE` in pixels",
+	size := param.Func("size", "SIZE", "the `SIZE` in pixels, or of a sheet: A4, A3, letter, A4-portrait",
 		func(text string) (err error) { d.Width, d.Height, err = picture.ParseSize(text); return })
 	size.Default = "1280x800"
 	theme := param.Func("theme", "THEME", "the `THEME`: light, dark or print",
@@ -76,6 +79,10 @@ func (d *Drawing) Params() param.Table {
 			"a picture with a world file, or the ground overlay of a KMZ, `FILE`, under the map"),
 		system,
 	}, append(d.system.ShiftParams("the backdrop"),
+		param.WordsOf("sheets", &d.sheets, picture.AllSheets,
+			func(w string) bool { return slices.Contains(picture.AllSheets, w) }, "SHEETS",
+			"the `SHEETS` of a .pdf, comma-separated: map, legs, points, section (default: map)"),
+		export.NotationParam(&d.notation),
 		section,
 		param.Switch("section-only", &d.Section.Alone, "the section without the map"),
 		param.File("before", &d.before, "FILE", "the `FILE` as it was before, faintly beneath"),
@@ -98,13 +105,13 @@ func MeasureParam(to *measure.System) param.Param {
 }
 
 // pictures are the forms of a drawing.
-var pictures = []string{".png", ".svg", ".html"}
+var pictures = []string{".png", ".svg", ".pdf", ".html"}
 
 // Name settles the form by the extension.
 func (d *Drawing) Name(name string) (string, error) {
 	d.ext = strings.ToLower(filepath.Ext(name))
 	if !slices.Contains(pictures, d.ext) {
-		return "", fmt.Errorf("the name %s tells no form of a drawing: .png, .svg and .html do", name)
+		return "", fmt.Errorf("the name %s tells no form of a drawing: .png, .svg, .pdf and .html do", name)
 	}
 	return name, nil
 }
@@ -182,6 +189,9 @@ func (d *Drawing) Write(ctx context.Context, w *chain.Work, name string, sink ex
 	}
 	if m.Theme == nil {
 		m.Theme = picture.Themes["light"]
+		if d.ext == ".pdf" {
+			m.Theme = picture.Themes["print"]
+		}
 	}
 	step := d.passage
 	step.On = d.reading.Options.On
@@ -201,6 +211,11 @@ func (d *Drawing) Write(ctx context.Context, w *chain.Work, name string, sink ex
 		err = drawn.Scene.WritePNG(&content)
 	case ".svg":
 		err = drawn.Scene.WriteSVG(&content)
+	case ".pdf":
+		var sheets []*picture.Scene
+		if sheets, err = d.sheetsOf(&m, drawn); err == nil {
+			err = picture.WritePDF(&content, m.Title, sheets)
+		}
 	default:
 		page := &picture.Page{Map: &m, Drawn: drawn, Ledger: w.Ledger()}
 		for _, r := range w.Remarks {

@@ -1,0 +1,142 @@
+package kit
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strconv"
+	"time"
+
+	"gyrolith/core/geodesy/magnetic"
+	"gyrolith/core/measure"
+	"gyrolith/core/nav"
+	"gyrolith/core/picture"
+)
+
+// sheetsOf makes the sheets of a document: the map, true to its scale, and the tables and the section that are asked for.
+func (d *Drawing) sheetsOf(m *picture.Map, drawn *picture.Drawn) (out []*picture.Scene, err error) {
+	wanted := d.sheets
+	if len(wanted) == 0 {
+		if wanted = []string{string(picture.MapSheet)}; m.Section.Along != "" {
+			wanted = append(wanted, string(picture.SectionSheet))
+		}
+	}
+	drawn.Notes = nil
+	for _, sheet := range picture.AllSheets { // in their order
+		if !slices.Contains(wanted, sheet) {
+			continue
+		}
+		switch picture.Sheet(sheet) {
+		case picture.MapSheet:
+			whole := *m
+			whole.Imprint = d.imprint(m.Data, m.Scale)
+			scenes, notes, err := whole.MapSheets()
+			if err != nil {
+				return nil, err
+			}
+			out, drawn.Notes = append(out, scenes...), append(drawn.Notes, notes...)
+		case picture.LegsSheet:
+			for i := range m.Data.Routes {
+				out = append(out, d.legs(&m.Data.Routes[i], m).Sheets(m.Width, m.Height, m.Theme)...)
+			}
+		case picture.PointsSheet:
+			out = append(out, d.points(m).Sheets(m.Width, m.Height, m.Theme)...)
+		case picture.SectionSheet:
+			alone := *m
+			alone.Section.Alone = true
+			if alone.Section.Along == "" {
+				alone.Section.Along = "distance"
+			}
+			scene := alone.Draw()
+			out, drawn.Notes = append(out, scene.Scene), append(drawn.Notes, scene.Notes...)
+		}
+	}
+	drawn.Notes = slices.Compact(drawn.Notes)
+	return out, nil
+}
+
+// imprint says what one has to know of a map: its datum, its scale on paper, where the compass points, and of which day
+// the data are.
+func (d *Drawing) imprint(data *nav.Dataset, scale float64) string {
+	text := "WGS 84"
+	if scale > 0 {
+		text += "  ·  1:" + measure.Count(int(scale))
+	}
+	day := d.reading.Options.On
+	var last time.Time
+	at, any := nav.Point{}, false
+	for p := range data.AllPoints() {
+		if !any {
+			at, any = *p, true
+		}
+		if p.HasTime() && p.Time().After(last) {
+			last = p.Time()
+		}
+	}
+	if any && magnetic.Covers(day) {
+		v := magnetic.Declination(at.Lat, at.Lon, 0, magnetic.Year(day))
+		side := "east"
+		if v < 0 {
+			side = "west"
+		}
+		text += fmt.Sprintf("  ·  magnetic north %.1f° %s of true north (%d)", math.Abs(v), side, day.Year())
+	}
+	if !last.IsZero() {
+		text += "  ·  data up to " + last.UTC().Format("2 January 2006")
+	}
+	return text
+}
+
+// legs is the table of the legs of a route.
+func (d *Drawing) legs(r *nav.Route, m *picture.Map) *picture.Listing {
+	step := d.passage
+	step.On = d.reading.Options.On
+	t := step.Plan(r)
+	name := r.Name
+	if name == "" {
+		name = "Route"
+	}
+	l := &picture.Listing{Title: name + ": legs", Heads: []string{"leg", "from", "to", "at", "distance", "total", "true",
+		"magnetic", "height"}, Right: []bool{true, false, false, false, true, true, true, true, true},
+		Footer: "courses at the start of each leg; distances along the shortest line on the ellipsoid"}
+	course := func(v float64) string {
+		if math.IsNaN(v) {
+			return ""
+		}
+		return fmt.Sprintf("%03.0f°", math.Mod(math.Round(v), 360))
+	}
+	for i := range t.Legs {
+		g := &t.Legs[i]
+		height := ""
+		if g.To.HasHeight() {
+			height = m.Measure.Height(g.To.Height())
+		}
+		l.Rows = append(l.Rows, []string{strconv.Itoa(i + 1), g.From.Name, g.To.Name, d.notation.Format(g.To.Lat, g.To.Lon),
+			m.Measure.Length(g.Distance), m.Measure.Length(g.Total), course(g.Course), course(g.Magnetic), height})
+	}
+	return l
+}
+
+// points is the list of waypoints, and of the points of routes, with their positions.
+func (d *Drawing) points(m *picture.Map) *picture.Listing {
+	l := &picture.Listing{Title: "Points", Heads: []string{"name", "position", "height", "symbol", "of", "description"},
+		Right: []bool{false, false, true}, Footer: "positions in WGS 84"}
+	add := func(w *nav.Waypoint, of string) {
+		height := ""
+		if w.HasHeight() {
+			height = m.Measure.Height(w.Height())
+		}
+		l.Rows = append(l.Rows, []string{w.Name, d.notation.Format(w.Lat, w.Lon), height, w.Style.Symbol, of, w.Desc})
+	}
+	for i := range m.Data.Waypoints {
+		add(&m.Data.Waypoints[i], m.Data.Waypoints[i].Group)
+	}
+	for i := range m.Data.Routes {
+		for j := range m.Data.Routes[i].Points {
+			if w := &m.Data.Routes[i].Points[j]; w.Name != "" {
+				add(w, m.Data.Routes[i].Name)
+			}
+		}
+	}
+	return l
+}
