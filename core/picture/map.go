@@ -70,10 +70,10 @@ type drawing struct {
 	view   *view
 	labels *placer
 	out    *Drawn
-	unit   float64 // the size of texts
-	legend Rect    // where it stands, once that is settled
-	hidden int     // labels without a place
-	beyond int     // points outside of the frame
+	unit   float64  // the size of texts
+	legend Rect     // where it stands, once that is settled
+	hidden []string // labels without a place
+	beyond int      // points outside of the frame
 }
 
 // Draw draws the map, and the section under it.
@@ -97,12 +97,21 @@ func (m *Map) Draw() *Drawn {
 	if m.Section.Along != "" {
 		d.section(section)
 	}
-	if d.hidden > 0 {
+	if n := len(d.hidden); n > 0 {
 		noun := "labels"
-		if d.hidden == 1 {
+		if n == 1 {
 			noun = "label"
 		}
-		d.note("%s %s omitted for lack of room; a larger picture or scale shows more", measure.Count(d.hidden), noun)
+		const few = 8
+		names := make([]string, 0, few)
+		for _, name := range d.hidden[:min(n, few)] {
+			names = append(names, clip(name))
+		}
+		list := strings.Join(names, ", ")
+		if n > few {
+			list += fmt.Sprintf(" and %s more", measure.Count(n-few))
+		}
+		d.note("%s %s omitted for lack of room (a larger picture or scale shows more): %s", measure.Count(n), noun, list)
 	}
 	if letters, first := d.scene.missingLetters(); letters != "" {
 		d.note("the font has no %s, as in %q: they are drawn as boxes or question marks", letters, clip(first))
@@ -349,7 +358,7 @@ func (d *drawing) lines() {
 			if at, anchor, ok := d.labels.beside(text, p, 8, d.unit-1, false); ok {
 				d.scene.label("names", id, text, at, anchor, d.unit-1, false, d.Theme.Faint, d.Theme.Paper)
 			} else {
-				d.hidden++
+				d.hidden = append(d.hidden, text)
 			}
 		}
 		d.lineLabel(id, r.Name, ops, c)
@@ -401,7 +410,7 @@ func (d *drawing) lineLabel(id, name string, ops []Op, c nav.Colour) {
 			return
 		}
 	}
-	d.hidden++
+	d.hidden = append(d.hidden, name)
 }
 
 // circles draws clearances that are not kept, each hazard once and with its name.
@@ -427,7 +436,7 @@ func (d *drawing) circles() {
 		if at, anchor, ok := d.labels.beside(name, p, max(r, 9)+3, d.unit-1, true); ok {
 			d.scene.label("names", "", name, at, anchor, d.unit-1, true, d.Theme.Hazard, d.Theme.Paper)
 		} else {
-			d.hidden++
+			d.hidden = append(d.hidden, name)
 		}
 	}
 }
@@ -552,7 +561,7 @@ func (d *drawing) waypoints() {
 		if at, anchor, ok := d.labels.beside(w.Name, s.at, size*0.72, d.unit, false); ok {
 			d.scene.label("names", fmt.Sprintf("w%d", s.i+1), w.Name, at, anchor, d.unit, false, d.Theme.Ink, d.Theme.Paper)
 		} else {
-			d.hidden++
+			d.hidden = append(d.hidden, w.Name)
 		}
 	}
 	// Areas come last: their names can stand anywhere inside.
@@ -568,7 +577,7 @@ func (d *drawing) waypoints() {
 		if where, anchor, ok := d.labels.beside(a.Name, m, 0, d.unit, true); ok {
 			d.scene.label("names", d.out.Items[at].ID, a.Name, where, anchor, d.unit, true, c, d.Theme.Paper)
 		} else {
-			d.hidden++
+			d.hidden = append(d.hidden, a.Name)
 		}
 	}
 }

@@ -329,7 +329,8 @@ func (d *drawing) speedsOf(p *Profile, plot Rect, fast float64) {
 		d.scene.add(Shape{Layer: "section", Text: trimmed(v), At: XY{plot.X + plot.W + 6, y(v*unit) + 4}, Size: 10.5,
 			Fill: c})
 	}
-	d.scene.add(Shape{Layer: "section", Text: name, At: XY{plot.X + plot.W + 6, plot.Y - 8}, Size: 10.5, Fill: c})
+	d.scene.add(Shape{Layer: "section", Text: name + ", over 15 s", At: XY{plot.X + plot.W + 40, plot.Y - 8}, Anchor: 1,
+		Size: 10.5, Fill: c})
 	var path []Op
 	last := math.Inf(-1)
 	for i := range p.Samples {
