@@ -271,8 +271,8 @@ func TestLay(t *testing.T) {
 	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("planning.kmz", "counting.txt")
-	r := f.must("lay", "lines", "--over", "planning.kmz", "--spacing", "100m", "--heading", "040", "--turn", "80m", "--speed",
-		"95kn", "-o", "lines.gpx")
+	r := f.must("lay", "lines", "--over", "planning.kmz", "--spacing", "100m", "--heading", "040",
+		"--turn", "80m", "--speed", "95kn", "-o", "lines.gpx")
 	if !strings.Contains(r.err, "9 lines, heading 040") || !strings.Contains(r.err, "wrote lines.gpx (gpx): 3 routes") {
 		t.Errorf("%s", r.err)
 	}

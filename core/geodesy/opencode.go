@@ -12,8 +12,8 @@ const codeLetters = "23456789CFGHJMPQRVWX"
 // openCode is a full code: eight digits, a plus, and two to seven more.
 var openCode = regexp.MustCompile(`^([` + codeLetters + `]{8})\+([` + codeLetters + `]{2,7})$`)
 
-// fromOpenCode gives the middle of the cell of a full code: pairs of digits to the base of 20 for latitude and longitude,
-// the first of 20 degrees, and behind the tenth digit rows and columns of a grid of five by four.
+// fromOpenCode gives the middle of the cell of a full code: pairs of digits to the base of 20 for latitude and
+// longitude, the first of 20 degrees, and behind the tenth digit rows and columns of a grid of five by four.
 func fromOpenCode(head, tail string) (lat, lon float64, err error) {
 	digits := head + tail
 	lat, lon = -90, -180

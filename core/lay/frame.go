@@ -10,8 +10,8 @@ import (
 )
 
 // frame is a system of coordinates about a geodesic: x metres along it from the origin, then y metres to the right of
-// it, along the geodesic at a right angle (the coordinates of Soldner and Cassini, turned). Distances across it are exact
-// wherever they are, and so is the spacing of lines of one y.
+// it, along the geodesic at a right angle (the coordinates of Soldner and Cassini, turned). Distances across it are
+// exact wherever they are, and so is the spacing of lines of one y.
 type frame struct{ lat, lon, heading float64 }
 
 // from gives the position of a place.

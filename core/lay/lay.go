@@ -14,7 +14,8 @@ import (
 // What is one sort of thing that is laid.
 type What string
 
-// The things. The search patterns have the terms of the International Aeronautical and Maritime Search and Rescue Manual.
+// The things. The search patterns have the terms of the International Aeronautical and Maritime Search and Rescue
+// Manual.
 const (
 	Lines          What = "lines" // parallel lines over areas
 	ExpandingBox   What = "expanding-square"
@@ -120,7 +121,8 @@ func (s *Step) Check() error {
 	default:
 		return fmt.Errorf("there is no %q to lay", s.What)
 	}
-	faults = append(faults, need(s.Drift == nil || s.Speed > 0, "speed", "the drift counts by time, and no speed is given"))
+	drifts := need(s.Drift == nil || s.Speed > 0, "speed", "the drift counts by time, and no speed is given")
+	faults = append(faults, drifts)
 	return errors.Join(faults...)
 }
 

@@ -50,8 +50,8 @@ func toLeg(p, a, b *nav.Point) float64 {
 	return at(low)
 }
 
-// Over two hundred kilometres, far in the south and across the antimeridian, lines are as far apart as they are to be, to
-// a metre.
+// Over two hundred kilometres, far in the south and across the antimeridian, lines are as far apart as they are to be,
+// to a metre.
 func TestSpacing(t *testing.T) {
 	heading := 40.0
 	s := &Step{What: Lines, Spacing: 20_000, Heading: &heading}
@@ -267,7 +267,8 @@ func TestAlong(t *testing.T) {
 	d := &nav.Dataset{Routes: []nav.Route{{Item: nav.Item{Name: "Run"}, Points: []nav.Waypoint{{Point: nav.At(-47, 11)},
 		{Point: nav.At(-47, 11.05)}, {Point: nav.At(-47.05, 11.05)}}}}}
 	points := laidOut(t, &Step{What: Points, Spacing: 1000}, d).Waypoints
-	if len(points) != 10 || math.Abs(apart(&points[1].Point, &points[2].Point)-1000) > 0.01 || points[0].Name != "Point Run 01" {
+	if len(points) != 10 || math.Abs(apart(&points[1].Point, &points[2].Point)-1000) > 0.01 ||
+		points[0].Name != "Point Run 01" {
 		t.Errorf("%d points: %+v", len(points), points[0])
 	}
 	sections := laidOut(t, &Step{What: Sections, Spacing: 1000, Width: 200}, d).Routes
@@ -287,7 +288,8 @@ func TestAlong(t *testing.T) {
 	if _, err := (&Step{What: Points, Spacing: 5}).Lay(context.Background(), &nav.Dataset{}); err != ErrNothing {
 		t.Errorf("%v", err)
 	}
-	for _, bad := range []Step{{What: Lines}, {What: Sector}, {What: Grid}, {What: "spiral"}, {What: ParallelSweep, Spacing: 1},
+	for _, bad := range []Step{{What: Lines}, {What: Sector}, {What: Grid}, {What: "spiral"},
+		{What: ParallelSweep, Spacing: 1},
 		{What: Rings, Radii: []float64{1}, From: new(float64)}, {What: Points, Spacing: 1, Drift: &Drift{}}} {
 		if bad.Check() == nil {
 			t.Errorf("%+v makes sense", bad)

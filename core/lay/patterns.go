@@ -63,8 +63,8 @@ func squared(places []place) []place {
 	return places
 }
 
-// sector gives the nine legs of a sector search: three triangles through the datum, each turn of 120 degrees, each leg as
-// long as the radius.
+// sector gives the nine legs of a sector search: three triangles through the datum, each turn of 120 degrees, each leg
+// as long as the radius.
 func sector(radius, side float64) []place {
 	at, course := place{}, 0.0
 	out := []place{at}
@@ -109,7 +109,8 @@ func (s *Step) ring(f frame, name string, radius float64) nav.Area {
 	const step = 3 // degrees: a circle is off by a third of a thousandth of its radius
 	n := max(int(math.Ceil(span/step)), 2)
 	if span < 360 {
-		a.Name = s.named(fmt.Sprintf("Sector %03.0f-%03.0f %s", from, math.Mod(from+span, 360), distanceWords(radius)), name, true)
+		to := math.Mod(from+span, 360)
+		a.Name = s.named(fmt.Sprintf("Sector %03.0f-%03.0f %s", from, to, distanceWords(radius)), name, true)
 		a.Outline = append(a.Outline, f.from(0, 0))
 		n++
 	}

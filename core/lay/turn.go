@@ -8,13 +8,13 @@ type pose struct {
 	along float64
 }
 
-// arc is a part of a turn: a circle to the right (1) or the left (-1), or straight on (0), over an angle in radians or a
-// length in units of the radius.
+// arc is a part of a turn: a circle to the right (1) or the left (-1), or straight on (0), over an angle in radians or
+// a length in units of the radius.
 type arc struct{ turn, length float64 }
 
 // turnBetween gives the shortest way of bounded curvature from one pose to another (L. E. Dubins, American Journal of
-// Mathematics 79, 1957; the formulas of A. M. Shkel and V. Lumelsky, Robotics and Autonomous Systems 34, 2001), as places
-// between the two, every fifteen degrees of a turn.
+// Mathematics 79, 1957; the formulas of A. M. Shkel and V. Lumelsky, Robotics and Autonomous Systems 34, 2001), as
+// places between the two, every fifteen degrees of a turn.
 func turnBetween(from, to pose, radius float64) (out []place) {
 	dx, dy := (to.x-from.x)/radius, (to.y-from.y)/radius
 	d, theta := math.Hypot(dx, dy), math.Atan2(dy, dx)

@@ -47,5 +47,6 @@ func ParseZone(text string) (*time.Location, error) {
 			return zone, nil
 		}
 	}
-	return nil, fmt.Errorf("%q is not a zone: say UTC, local, an offset such as +02:00 or a name such as Europe/Rome", text)
+	const zones = "UTC, local, an offset such as +02:00 or a name such as Europe/Rome"
+	return nil, fmt.Errorf("%q is not a zone: say %s", text, zones)
 }

@@ -59,7 +59,9 @@ func TestDeviation(t *testing.T) {
 // The heading by the magnetic compass allows for drift and declination, and the fuel for its reserve.
 func TestLogOfALeg(t *testing.T) {
 	declination := -20.0
-	r := &nav.Route{Points: []nav.Waypoint{{Point: nav.At(-47, 11)}, {Point: nav.At(-46.9, 11)}, {Point: nav.At(-46.8, 11)}}}
+	r := &nav.Route{
+		Points: []nav.Waypoint{{Point: nav.At(-47, 11)}, {Point: nav.At(-46.9, 11)}, {Point: nav.At(-46.8, 11)}},
+	}
 	s := &Step{Speed: 10, Drifts: []Drift{{To: 90, Speed: 5}}, Declination: &declination, Burn: Fuel{36, "l"},
 		Aboard: Fuel{60, "l"}, Reserve: Fuel{10, "l"}}
 	table := s.Plan(r)

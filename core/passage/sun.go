@@ -5,8 +5,8 @@ import (
 	"time"
 )
 
-// The altitudes of the sun's centre, in degrees, at which day and civil twilight begin and end: refraction and the sun's
-// radius make the first (US Naval Observatory, Rise, Set, and Twilight Definitions).
+// The altitudes of the sun's centre, in degrees, at which day and civil twilight begin and end: refraction and the
+// sun's radius make the first (US Naval Observatory, Rise, Set, and Twilight Definitions).
 const (
 	sunrise       = -0.8333
 	civilTwilight = -6.0

@@ -50,9 +50,9 @@ func (d *drawing) ground() {
 	d.contours(heights, w, h, highest)
 }
 
-// shore lets the sea end between its last sample and the first one of the land. Where the sea is at zero the height says
-// only that the shore is somewhere there, and a line at zero would follow the samples' cells; so land and sea are each
-// counted within the spacing of the samples, and the shore is where they are as many.
+// shore lets the sea end between its last sample and the first one of the land. Where the sea is at zero the height
+// says only that the shore is somewhere there, and a line at zero would follow the samples' cells; so land and sea are
+// each counted within the spacing of the samples, and the shore is where they are as many.
 func (d *drawing) shore(heights []float64, w, h int) {
 	lat, lon := d.view.position(XY{d.view.frame.X + d.view.frame.W/2, d.view.frame.Y + d.view.frame.H/2})
 	const most = 60
@@ -97,8 +97,8 @@ func top(values []float64, w, h, at, radius int) bool {
 	return true
 }
 
-// mean is the running mean of values along lines of n, of which there are so many, with a step from one value to the next
-// and from one line to the next.
+// mean is the running mean of values along lines of n, of which there are so many, with a step from one value to the
+// next and from one line to the next.
 func mean(values []float64, n, lines, radius, step, next int) []float64 {
 	out := make([]float64, len(values))
 	for line := range lines {

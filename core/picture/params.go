@@ -10,8 +10,8 @@ import (
 var papers = map[string][2]float64{"a5": {148, 210}, "a4": {210, 297}, "a3": {297, 420}, "a2": {420, 594},
 	"letter": {215.9, 279.4}, "legal": {215.9, 355.6}, "tabloid": {279.4, 431.8}}
 
-// ParseSize reads a size in pixels such as 1280x800, or that of a sheet such as A4 or letter-portrait, which lies on its
-// long side unless it says portrait. A pixel is 1/96 inch.
+// ParseSize reads a size in pixels such as 1280x800, or that of a sheet such as A4 or letter-portrait, which lies on
+// its long side unless it says portrait. A pixel is 1/96 inch.
 func ParseSize(text string) (width, height int, err error) {
 	word, portrait := strings.CutSuffix(strings.ToLower(text), "-portrait")
 	word = strings.TrimSuffix(word, "-landscape")

@@ -29,8 +29,8 @@ const mostTiles = 200
 // overlap is the part of a sheet that the next one shows as well.
 const overlap = 0.08
 
-// MapSheets draws the map on as many sheets as its scale needs: one, or an index and sheets with some overlap, row by row
-// from the north-west, A1, A2 … B1.
+// MapSheets draws the map on as many sheets as its scale needs: one, or an index and sheets with some overlap, row by
+// row from the north-west, A1, A2 … B1.
 func (m *Map) MapSheets() (sheets []*Scene, notes []string, err error) {
 	whole := *m
 	whole.Section = Section{}

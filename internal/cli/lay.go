@@ -122,7 +122,8 @@ func (l *layJob) sayLaid(d *nav.Dataset) {
 		}
 		rows = append(rows, row)
 	}
-	l.err.Table("  ", []console.Column{{}, {Right: true}, {Right: true}, {}, {Right: true}}, rows[:min(len(rows), manyRows)])
+	columns := []console.Column{{}, {Right: true}, {Right: true}, {}, {Right: true}}
+	l.err.Table("  ", columns, rows[:min(len(rows), manyRows)])
 	if n := len(rows) - manyRows; n > 0 {
 		l.err.Printf("  … and %d more\n", n)
 	}

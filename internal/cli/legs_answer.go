@@ -178,7 +178,8 @@ func (j *job) findingWords(f *passage.Finding, t *passage.Table) string {
 		clock := func(at time.Time) string { return at.In(j.zone()).Format("15:04") }
 		words := leg + "arrives in the dark"
 		if !f.Light.Sunset.IsZero() {
-			words += fmt.Sprintf(": the sun set at %s, and civil twilight ended at %s", clock(f.Light.Sunset), clock(f.Light.Dark))
+			sunset, dark := clock(f.Light.Sunset), clock(f.Light.Dark)
+			words += fmt.Sprintf(": the sun set at %s, and civil twilight ended at %s", sunset, dark)
 		}
 		return words
 	case passage.Closure, passage.Crossing:

@@ -13,7 +13,8 @@ import (
 	"gyrolith/core/picture"
 )
 
-// sheetsOf makes the sheets of a document: the map, true to its scale, and the tables and the section that are asked for.
+// sheetsOf makes the sheets of a document: the map, true to its scale, and the tables and the section that are asked
+// for.
 func (d *Drawing) sheetsOf(m *picture.Map, drawn *picture.Drawn) (out []*picture.Scene, err error) {
 	wanted := d.sheets
 	if len(wanted) == 0 {

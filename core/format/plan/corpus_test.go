@@ -12,8 +12,12 @@ import (
 )
 
 // known are the fixes of the corpus.
-var knownFixes = []nav.Waypoint{named("VELDN", -47.5, 11.2), named("ORSUM", -47.61, 11.3), named("TARRO", -47.68, 11.08),
-	named("SKARN", -47.635, 11.346)}
+var knownFixes = []nav.Waypoint{
+	named("VELDN", -47.5, 11.2),
+	named("ORSUM", -47.61, 11.3),
+	named("TARRO", -47.68, 11.08),
+	named("SKARN", -47.635, 11.346),
+}
 
 func named(name string, lat, lon float64) nav.Waypoint {
 	return nav.Waypoint{Item: nav.Item{Name: name}, Point: nav.At(lat, lon)}

@@ -51,7 +51,8 @@ var (
 	numberToken = regexp.MustCompile(`^[-+−]?\d+(?:[.,]\d+)?$`)
 	// What a position may begin with.
 	opening = regexp.MustCompile(
-		`(?i)^(?:[-+−(]?\.?\d|[NSEW]\.?$|[NSEW]\s?\d|lat|latitude:?|utm|ups|mgrs|zone|[2-9CFGHJMPQRVWX]{8}\+|[ABYZ]$|[ABYZ]\s?[A-HJ-NP-Z]{2})`)
+		`(?i)^(?:[-+−(]?\.?\d|[NSEW]\.?$|[NSEW]\s?\d|lat|latitude:?|utm|ups|mgrs|zone|` +
+			`[2-9CFGHJMPQRVWX]{8}\+|[ABYZ]$|[ABYZ]\s?[A-HJ-NP-Z]{2})`)
 	thousands = regexp.MustCompile(`(?:^|[^\d.])\d{1,3},\d{3}(?:\D|$)`)
 	apart     = regexp.MustCompile(`\t|\||  +\S`)
 	bracketed = regexp.MustCompile(`\(\s*([-+−\dNSEWnsew][^()]*\d[^()]*)\)`)

@@ -11,11 +11,13 @@ import (
 // The forms of the flight plan (ICAO Doc 4444, appendix 2, item 15): speed and level, airways, procedures, and a
 // point by bearing and distance from a fix.
 var (
-	speedLevel      = regexp.MustCompile(`^(?:[NK]\d{4}|M\d{3})(F\d{3}|A\d{3}|S\d{4}|M\d{4}|VFR)?$`)
-	airway          = regexp.MustCompile(`^[A-Z]{1,2}\d{1,4}[A-Z]?$`)
-	procedure       = regexp.MustCompile(`^[A-Z]{3,5}\d[A-Z]$`)
-	longAirway      = regexp.MustCompile(`^U[A-Z]\d{1,3}[A-Z]?$`)
-	clockTime       = regexp.MustCompile(`^(?:([01]?\d|2[0-3]):([0-5]\d)(?::([0-5]\d))?|([01]\d|2[0-3])([0-5]\d)Z)(?:Z|UTC)?$`)
+	speedLevel = regexp.MustCompile(`^(?:[NK]\d{4}|M\d{3})(F\d{3}|A\d{3}|S\d{4}|M\d{4}|VFR)?$`)
+	airway     = regexp.MustCompile(`^[A-Z]{1,2}\d{1,4}[A-Z]?$`)
+	procedure  = regexp.MustCompile(`^[A-Z]{3,5}\d[A-Z]$`)
+	longAirway = regexp.MustCompile(`^U[A-Z]\d{1,3}[A-Z]?$`)
+	clockTime  = regexp.MustCompile(
+		`^(?:([01]?\d|2[0-3]):([0-5]\d)(?::([0-5]\d))?|([01]\d|2[0-3])([0-5]\d)Z)(?:Z|UTC)?$`,
+	)
 	radial          = regexp.MustCompile(`^(?:R-?)?(\d{3})°?([TM])?/(?:D|DME)?(\d{1,3}(?:\.\d+)?)(?:NM)?$`)
 	radialOnly      = regexp.MustCompile(`^R-?(\d{3})°?([TM])?$`)
 	distanceOnly    = regexp.MustCompile(`^(?:D|DME)(\d{1,3}(?:\.\d+)?)$|^(\d{1,3}(?:\.\d+)?)(?:NM|DME)$`)
