@@ -5,9 +5,9 @@ import (
 	"io"
 	"math"
 	"strconv"
-	"strings"
 	"time"
 
+	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/measure"
 )
@@ -106,10 +106,11 @@ func WriteCSV(w io.Writer, tables []*Table, o Layout) error {
 		}
 		return strconv.FormatFloat(v, 'f', decimals, 64)
 	}
+	safe := format.FormulaSafe
 	for _, t := range tables {
 		for i := range t.Legs {
 			l := &t.Legs[i]
-			row := []string{cell(t.Route.Name), strconv.Itoa(i + 1), cell(l.From.Name), cell(l.To.Name),
+			row := []string{safe(t.Route.Name), strconv.Itoa(i + 1), safe(l.From.Name), safe(l.To.Name),
 				o.Notation.Format(l.From.Lat, l.From.Lon), o.Notation.Format(l.To.Lat, l.To.Lon),
 				number(l.Distance/lengthOf, 3), number(l.Total/lengthOf, 3), number(l.Course, 1), number(l.Magnetic, 1),
 				number(l.Declination, 1), number(l.Climb/heightOf, 1),
@@ -121,19 +122,11 @@ func WriteCSV(w io.Writer, tables []*Table, o Layout) error {
 				row[15] = time.Unix(0, l.Arrive).In(o.Zone).Format(time.RFC3339)
 			}
 			if n := l.Nearest; n != nil {
-				row[16], row[17], row[18], row[19] = cell(n.Name), number(n.Distance, 1), n.Side, number(n.Along/lengthOf, 3)
+				row[16], row[17], row[18], row[19] = safe(n.Name), number(n.Distance, 1), n.Side, number(n.Along/lengthOf, 3)
 			}
 			rows = append(rows, append(row, number(l.Steer, 1), number(l.Compass, 1), number(l.FuelUsed, 1),
 				number(l.FuelLeft, 1)))
 		}
 	}
 	return out.WriteAll(rows)
-}
-
-// cell makes a text harmless for a spreadsheet, which would take it for a formula.
-func cell(s string) string {
-	if s != "" && strings.ContainsRune("=+-@\t\r", rune(s[0])) {
-		return "'" + s
-	}
-	return s
 }

@@ -2,7 +2,9 @@ package terrain
 
 import (
 	"archive/zip"
+	"cmp"
 	"encoding/binary"
+	"errors"
 	"fmt"
 	"io"
 	"math"
@@ -15,6 +17,8 @@ import (
 
 // tileName is how degree tiles are called: by their south-western corner.
 var tileName = regexp.MustCompile(`(?i)([NS])(\d{1,2})([EW])(\d{1,3})`)
+
+var errLonger = errors.New("it is longer than a tile")
 
 // hgtVoid is the sample that means that the height is not known.
 const hgtVoid = -32768
@@ -78,8 +82,11 @@ func hgtRaster(path, name string, size int64, open func() (io.ReadCloser, error)
 			}
 			defer in.Close()
 			raw := make([]byte, size)
-			if _, err := io.ReadFull(in, raw); err != nil {
-				return nil, fmt.Errorf("%s: is cut off or damaged: %w", path, err)
+			if _, err = io.ReadFull(in, raw); err == nil {
+				_, err = io.CopyN(io.Discard, in, 1) // the checksum stands at the end
+			}
+			if err != io.EOF {
+				return nil, fmt.Errorf("%s: is cut off or damaged: %w", path, cmp.Or(err, errLonger))
 			}
 			out := make([]float32, side*side)
 			for i := range out {

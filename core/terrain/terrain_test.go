@@ -687,3 +687,20 @@ func BenchmarkBilinear(b *testing.B) {
 	})
 	_ = sum
 }
+
+// A damaged archive or block gives no other heights: its checksum is looked at.
+func TestDamagedTiles(t *testing.T) {
+	var b bytes.Buffer
+	z := zip.NewWriter(&b)
+	w, _ := z.Create("S48E011.hgt")
+	w.Write(hgt(-48, 11, 1201, slope))
+	z.Close()
+	for at := 200; at < b.Len()-100; at += b.Len() / 40 {
+		damaged := bytes.Clone(b.Bytes())
+		damaged[at] ^= 4
+		x := open(t, save(t, "tiles.zip", damaged))
+		if h, o := x.Height(-47.5, 11.5); o <= Filled || x.Err() == nil {
+			t.Errorf("a flipped bit at %d gives the height %v", at, h)
+		}
+	}
+}

@@ -115,19 +115,29 @@ func (s *sendJob) upload(ctx context.Context, open func(context.Context) (io.Rea
 		return fmt.Errorf("%s: %w", s.to, err)
 	}
 	if s.json {
-		return s.printJSON(map[string]any{"to": s.to, "sentences": done.Sentences, "restarts": done.Restarts,
+		if err := s.printJSON(map[string]any{"to": s.to, "sentences": done.Sentences, "restarts": done.Restarts,
 			"confirmed":  done.Confirmed,
-			"unit_holds": map[string]int{"waypoints": done.Waypoints, "routes": done.Routes}, "ledger": told(ledger)})
+			"unit_holds": map[string]int{"waypoints": done.Held.Waypoints, "routes": done.Held.Routes},
+			"ledger":     told(ledger)}); err != nil {
+			return err
+		}
+	} else {
+		s.ledger(ledger)
 	}
-	s.ledger(ledger)
-	if s.quiet {
+	held := func(h line.Held) string {
+		return plural(h.Waypoints, "waypoint", "waypoints") + " and " + plural(h.Routes, "route", "routes")
+	}
+	if done.Answered && !done.Confirmed {
+		return fmt.Errorf("%s: the unit answers that it holds %s, and %s were sent: look what is missing there", s.to,
+			held(done.Held), held(done.Sent))
+	}
+	if s.quiet || s.json {
 		return nil
 	}
 	what := plural(done.Sentences, "sentence", "sentences")
 	if done.Confirmed {
-		s.err.Printf("%s %s; the unit says that it holds %s and %s\n", s.err.Paint(console.Green, "sent and confirmed:"),
-			what,
-			plural(done.Waypoints, "waypoint", "waypoints"), plural(done.Routes, "route", "routes"))
+		s.err.Printf("%s %s; the unit says that it holds %s\n", s.err.Paint(console.Green, "sent and confirmed:"), what,
+			held(done.Held))
 		return nil
 	}
 	s.err.Printf("%s %s; such a line is one-way: look on the unit whether all is there\n",

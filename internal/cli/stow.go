@@ -300,11 +300,19 @@ func (s *stowJob) mend(ctx context.Context, files []string) (bool, error) {
 		return true, s.mended(fmt.Sprintf("the stow is finished: %s for %s in place", plural(len(m.Files), "file", "files"),
 			m.Unit), asked, m)
 	case asked == "undo":
-		m, err := card.Undo(s.unit.card)
+		keep, err := s.keepFolder(s.keep)
 		if err != nil {
 			return true, err
 		}
-		return true, s.mended("the card is as it was before the stow that was broken off", asked, m)
+		m, archived, err := card.Undo(ctx, s.unit.card, s.cardOptions(keep))
+		if err != nil {
+			return true, err
+		}
+		text := "the card is as it was before the stow that was broken off"
+		if archived != "" {
+			text += "; what that had written is in " + console.Show(archived)
+		}
+		return true, s.mended(text, asked, m)
 	}
 	return true, s.check(ctx)
 }

@@ -66,7 +66,7 @@ type column struct{ first, count int }
 func (p *listing) columns() {
 	var plain []*row
 	for i := range p.rows {
-		if r := &p.rows[i]; len(r.places) == 0 && len(r.numbers()) >= 2 {
+		if r := &p.rows[i]; len(r.places) == 0 && r.fault == nil && len(r.numbers()) >= 2 {
 			plain = append(plain, r)
 		}
 	}

@@ -244,3 +244,11 @@ func FuzzRead(f *testing.F) {
 		}
 	})
 }
+
+// A row of which the end is missing is no position of its first numbers.
+func TestCutOffRow(t *testing.T) {
+	d := load(t, "A 47 33.180 S 011 20.040 E\nB 47 33.180 S 011 20.040", format.ReadOptions{})
+	if got := list(d); got != "A -47.5530 11.3340" || len(d.Rejects) != 1 || d.Rejects[0].Line != 2 {
+		t.Errorf("%s %v", got, d.Rejects)
+	}
+}

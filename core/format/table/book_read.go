@@ -41,6 +41,9 @@ func checkArchive(r io.ReaderAt, size int64, opt *format.ReadOptions) error {
 			return advice.Errorf(advice.AllowRatio, "has a part (%s) that unpacks to more than %d times its size", f.Name,
 				opt.Ratio())
 		}
+		if err := checkSum(f); err != nil {
+			return err
+		}
 		book = book || strings.HasPrefix(f.Name, "xl/")
 		if f.Name == "mimetype" || strings.HasPrefix(f.Name, "word/") || strings.HasPrefix(f.Name, "ppt/") {
 			return fmt.Errorf("is an office document, but no .xlsx workbook: save the table as .xlsx or .csv")
@@ -48,6 +51,20 @@ func checkArchive(r io.ReaderAt, size int64, opt *format.ReadOptions) error {
 	}
 	if !book {
 		return fmt.Errorf("is an archive, but no .xlsx workbook")
+	}
+	return nil
+}
+
+// checkSum unpacks a part to its end, where its checksum stands; the package that reads workbooks does not look at it.
+func checkSum(f *zip.File) error {
+	in, err := f.Open()
+	if err == nil {
+		_, err = io.Copy(io.Discard, io.LimitReader(in, int64(f.UncompressedSize64)+1))
+		in.Close()
+	}
+	if err != nil {
+		return fmt.Errorf("can't be read as a workbook: its part %s is damaged (%w): copy or fetch the file again",
+			f.Name, err)
 	}
 	return nil
 }
@@ -242,7 +259,7 @@ func (r *reader) sheetRows(book *excelize.File, sheet string, merged []mergedRan
 		}
 		cells = cells[:0]
 		for _, v := range values {
-			if guarded(v) && !numeric(v) { // no apostrophe of ours stands in a workbook
+			if format.LikeFormula(v) && !numeric(v) { // no apostrophe of ours stands in a workbook
 				v = "'" + v
 			}
 			cells = append(cells, []byte(v))

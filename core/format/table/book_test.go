@@ -133,6 +133,16 @@ func TestArchives(t *testing.T) {
 			t.Errorf("%v, want %q", err, want)
 		}
 	}
+	var book bytes.Buffer
+	if _, err := FormatXLSX.Store(&book, sample(), &format.WriteOptions{}); err != nil {
+		t.Fatal(err)
+	}
+	damaged := book.Bytes()
+	damaged[bytes.LastIndex(damaged, []byte("PK\x01\x02"))+16] ^= 1 // the checksum in the directory
+	if _, err := readXLSX(format.FromBytes("x", damaged), &format.ReadOptions{}); err == nil ||
+		!strings.Contains(err.Error(), "checksum error") {
+		t.Errorf("a damaged workbook: %v", err)
+	}
 	if !sniffXLSX(format.NewHead(archive(map[string]string{"xl/workbook.xml": "x"}))) ||
 		sniffXLSX(format.NewHead(archive(map[string]string{"doc.kml": "x"}))) {
 		t.Error("a workbook and a KMZ are mixed up")

@@ -46,7 +46,7 @@ func writeCSV(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wr
 	record := make([]string, len(t.Columns))
 	if !t.NoHeader {
 		for i, c := range t.Columns {
-			record[i] = c.Title
+			record[i] = format.FormulaSafe(c.Title)
 		}
 		if err := out.record(record); err != nil {
 			return nil, err

@@ -54,8 +54,8 @@ func sniffCSV(h *format.Head) bool {
 }
 
 // head reads the first rows of a text.
-func head(text []byte) (rows [][]string, sep byte) {
-	sep, body := separator(text)
+func head(whole []byte) (rows [][]string, sep byte) {
+	sep, body := separator(whole)
 	if sep == 0 {
 		return nil, 0
 	}
@@ -63,7 +63,7 @@ func head(text []byte) (rows [][]string, sep byte) {
 	for len(rows) < firstRows && s.scan() {
 		cells := make([]string, len(s.cells))
 		for i, c := range s.cells {
-			cells[i] = string(c)
+			cells[i] = strings.Clone(text(c))
 		}
 		rows = append(rows, cells)
 	}
@@ -103,7 +103,7 @@ func readCSV(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		return nil, s.FaultOf(err)
 	}
 	_, body := separator(text)
-	in := newScanner(body, sep)
+	in := newScanner(r.cutOff(body, sep), sep)
 	if len(body) < len(text) {
 		in.next = 2
 	}
@@ -331,7 +331,7 @@ func (r *reader) expect(size int, rows [][]string) {
 
 // text is a cell as a string, which shares the memory of the table's text: that is never written again.
 func text(cell []byte) string {
-	if len(cell) > 1 && cell[0] == '\'' && guarded(unsafe.String(unsafe.SliceData(cell), len(cell))) {
+	if len(cell) > 1 && cell[0] == '\'' && format.LikeFormula(unsafe.String(unsafe.SliceData(cell), len(cell))) {
 		cell = cell[1:] // as cells are kept from being formulas
 	}
 	return unsafe.String(unsafe.SliceData(cell), len(cell))

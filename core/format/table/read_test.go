@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -570,6 +571,27 @@ func TestGeometryCells(t *testing.T) {
 		if math.Abs(w.Lat+47.5) > 1e-6 || math.Abs(w.Lon-11.25) > 1e-6 || w.HasHeight() != (c.height != 0) ||
 			w.HasHeight() && w.Height() != c.height {
 			t.Errorf("%s: %v %v %v", name, w.Lat, w.Lon, w.Height())
+		}
+	}
+}
+
+// A text that ends in the middle of its last row gives no position of half a number.
+func TestCutOff(t *testing.T) {
+	const whole = "name,lat,lon,note\nA,-47.1,11.2,x\nB,-47.2,11.3,y\n"
+	d := load(t, whole+"C,-47.323456,11.8", &format.ReadOptions{})
+	if len(d.Waypoints) != 2 || len(d.Rejects) != 1 || d.Rejects[0].Line != 4 || d.Rejects[0].Name != "C" {
+		t.Errorf("%d waypoints, %v", len(d.Waypoints), d.Rejects)
+	}
+	for text, noted := range map[string]bool{
+		whole + "C,-47.3,11.8,": false,
+		whole:                   false,
+		"name,lat,lon,a,b\nA,-47.1,11.2,x,y\nC,-47.3,11.8,x": true,
+		"name,lat,lon,note\nA,-47.1,11.2\nC,-47.3,11.8":      false, // it is the way of this file
+	} {
+		d := load(t, text, &format.ReadOptions{})
+		damaged := slices.ContainsFunc(d.Problems, func(p nav.Problem) bool { return p.Code == nav.ProblemDamaged })
+		if damaged != noted || len(d.Rejects) > 0 {
+			t.Errorf("%q: %v %v", text, d.Problems, d.Rejects)
 		}
 	}
 }

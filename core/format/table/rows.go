@@ -347,9 +347,6 @@ func (r *row) angle(holds string, t *format.Table, s *crs.System) any {
 	return parsed(p.AppendLon(nil))
 }
 
-// formulaSigns begin what a spreadsheet takes for a formula.
-const formulaSigns = "=+-@\t\r"
-
 // cellText writes a value for CSV. A text that a spreadsheet would take for a formula gets an apostrophe in front, and
 // so does one that looks as if it had got one.
 func cellText(v any) string {
@@ -361,16 +358,7 @@ func cellText(v any) string {
 	case stamp:
 		return string(nav.AppendTime(nil, v.ns, v.mark))
 	case string:
-		if guarded(v) {
-			return "'" + v
-		}
-		return v
+		return format.FormulaSafe(v)
 	}
 	return ""
-}
-
-// guarded says whether a text begins as a formula behind any apostrophes.
-func guarded(text string) bool {
-	bare := strings.TrimLeft(text, "'")
-	return bare != "" && strings.IndexByte(formulaSigns, bare[0]) >= 0
 }

@@ -130,3 +130,29 @@ func TestTemplate(t *testing.T) {
 		t.Errorf("a template that is none: %v", err)
 	}
 }
+
+// Neither a title nor a text becomes a formula in a spreadsheet, and both come back as they were.
+func TestFormulas(t *testing.T) {
+	d := &nav.Dataset{Waypoints: []nav.Waypoint{{Item: nav.Item{Name: "\n=1+1", Fields: []nav.Field{
+		{Key: `=HYPERLINK("x")`, Value: "\n@x"}, {Key: "'=y", Value: "'z"}}}, Point: nav.At(-47, 11)}}}
+	var out bytes.Buffer
+	if _, err := writeCSV(&out, d, &format.WriteOptions{}); err != nil {
+		t.Fatal(err)
+	}
+	rows, err := csv.NewReader(bytes.NewReader(out.Bytes())).ReadAll()
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, row := range rows {
+		for _, cell := range row {
+			if bare := strings.TrimSpace(cell); bare != "" && strings.ContainsAny(bare[:1], "=@") {
+				t.Errorf("a spreadsheet takes %q for a formula", cell)
+			}
+		}
+	}
+	back := load(t, out.String(), &format.ReadOptions{})
+	if w := &back.Waypoints[0]; w.Name != "\n=1+1" || len(w.Fields) != 2 || w.Fields[0] != d.Waypoints[0].Fields[0] ||
+		w.Fields[1] != d.Waypoints[0].Fields[1] {
+		t.Errorf("came back as %q %v\n%s", w.Name, w.Fields, out.String())
+	}
+}

@@ -154,7 +154,11 @@ func TestArchivesOfOneSecond(t *testing.T) {
 }
 
 func TestFinishAndUndoRefuse(t *testing.T) {
-	card := t.TempDir()
+	card, keep := t.TempDir(), t.TempDir()
+	undo := func() (string, error) {
+		_, archived, err := Undo(context.Background(), card, Options{Keep: keep, Now: time.Unix(0, 0)})
+		return archived, err
+	}
 	if _, err := Finish(card); err == nil || !strings.Contains(err.Error(), "no stow on this card was broken off") {
 		t.Errorf("%v", err)
 	}
@@ -165,7 +169,7 @@ func TestFinishAndUndoRefuse(t *testing.T) {
 		t.Errorf("finished without what was written: %v", err)
 	}
 	put(t, card, "A.GPX", "changed by somebody")
-	if _, err := Undo(card); err == nil || !strings.Contains(err.Error(), "neither as it was nor as it was meant") {
+	if _, err := undo(); err == nil || !strings.Contains(err.Error(), "neither as it was nor as it was meant") {
 		t.Errorf("undone over somebody's change: %v", err)
 	}
 	if get(card, "A.GPX") != "changed by somebody" {
@@ -173,9 +177,39 @@ func TestFinishAndUndoRefuse(t *testing.T) {
 	}
 	put(t, card, "A.GPX", "a")
 	put(t, card, ".gyrolith-0.part", "left")
-	if _, err := Undo(card); err != nil || get(card, "A.GPX") != "(none)" || get(card, ManifestName) != "(none)" ||
+	archived, err := undo()
+	if err != nil || get(card, "A.GPX") != "(none)" || get(card, ManifestName) != "(none)" ||
 		get(card, ".gyrolith-0.part") != "(none)" {
 		t.Errorf("undone: %v", err)
+	}
+	old, err := openArchive(archived)
+	if err != nil || old.sum("A.GPX") != sumOf([]byte("a")) {
+		t.Errorf("what was removed is not kept: %v", err)
+	}
+	old.Close()
+}
+
+// A manifest that somebody made up does not get a file of the card removed or written over.
+func TestHostileManifest(t *testing.T) {
+	card := t.TempDir()
+	put(t, card, "SURVEY/mine.gpx", "mine")
+	sum := sumOf([]byte("mine"))
+	for manifest, want := range map[string]string{
+		`{"unit":"ridge","files":[{"path":"A","sha256":"` + sumOf(nil) + `","part":"SURVEY/mine.gpx"}]}`: "is damaged",
+		`{"unit":"ridge","files":[],"gone":[{"path":"SURVEY/mine.gpx","sha256":"` + sum + `"}]}`:         "in no archive",
+		`{"unit":"ridge","files":[{"path":"SURVEY/mine.gpx","sha256":"` + sumOf([]byte("x")) + `","replace":"` + sum +
+			`","part":"SURVEY/.gyrolith-1.part"}]}`: "in no archive",
+		`{"unit":"ridge","files":[{"path":"SURVEY/mine.gpx","sha256":"` + sumOf([]byte("x")) +
+			`","part":"SURVEY/.gyrolith-1.part"}]}`: "neither as it was",
+	} {
+		put(t, card, "SURVEY/.gyrolith-1.part", "x")
+		put(t, card, ManifestName, manifest)
+		if _, err := Finish(card); err == nil || !strings.Contains(err.Error(), want) {
+			t.Errorf("%s: %v", manifest, err)
+		}
+		if get(card, "SURVEY/mine.gpx") != "mine" {
+			t.Fatalf("%s: somebody's file is gone", manifest)
+		}
 	}
 }
 

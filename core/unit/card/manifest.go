@@ -9,9 +9,12 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
+	"path"
+	"path/filepath"
 	"slices"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/safefile"
 )
 
 // ManifestName is the file at the root of a card that lists what was written on it.
@@ -63,8 +66,12 @@ func readManifest(root *os.Root) (*Manifest, error) {
 		files = slices.Concat(files, m.Before.Files)
 	}
 	for _, f := range files {
-		if !fs.ValidPath(f.Path) || f.Part != "" && !fs.ValidPath(f.Part) {
+		if !fs.ValidPath(f.Path) {
 			return nil, fmt.Errorf("%s is damaged: it names %q", ManifestName, f.Path)
+		}
+		part := filepath.ToSlash(f.Part)
+		if part != "" && (!fs.ValidPath(part) || !safefile.IsPart(path.Base(part)) || path.Dir(part) != path.Dir(f.Path)) {
+			return nil, fmt.Errorf("%s is damaged: it names %q", ManifestName, f.Part)
 		}
 	}
 	return m, nil

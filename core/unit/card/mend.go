@@ -1,6 +1,7 @@
 package card
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"os"
@@ -16,11 +17,27 @@ func Finish(card string) (*Manifest, error) {
 		return nil, err
 	}
 	defer root.Close()
+	old, err := openArchive(m.Archive)
+	if err != nil {
+		return nil, err
+	}
+	defer old.Close()
 	w := &writer{root: root, card: card}
+	for _, f := range m.Gone {
+		if _, err := root.Lstat(f.Path); err == nil && old.sum(f.Path) != f.SHA256 {
+			return nil, notKept(old, f.Path)
+		}
+	}
 	for _, f := range m.Files {
-		if content, err := root.ReadFile(f.Path); err == nil && sumOf(content) == f.SHA256 {
+		there, err := root.ReadFile(f.Path)
+		switch {
+		case err == nil && sumOf(there) == f.SHA256:
 			w.removePart(&f)
 			continue
+		case err == nil && sumOf(there) != f.Replace:
+			return nil, w.neither(&f)
+		case err == nil && old.sum(f.Path) != f.Replace:
+			return nil, notKept(old, f.Path)
 		}
 		content, err := root.ReadFile(f.Part)
 		if err != nil || sumOf(content) != f.SHA256 {
@@ -44,6 +61,20 @@ func (w *writer) removePart(f *ManifestFile) {
 	}
 }
 
+// notKept is the error for a file that would be lost: a manifest alone is no proof of what may go.
+func notKept(old *archive, path string) error {
+	if old.path == "" {
+		return fmt.Errorf("%s is kept in no archive, and the manifest that says it may go is not whole; nothing was done",
+			path)
+	}
+	return fmt.Errorf("%s: does not hold %s as it was on the card", old.path, path)
+}
+
+func (w *writer) neither(f *ManifestFile) error {
+	return fmt.Errorf("%s: %s is neither as it was nor as it was meant; it is left alone, and so is the rest", w.card,
+		f.Path)
+}
+
 func openUnfinished(card string) (*os.Root, *Manifest, error) {
 	root, err := open(card)
 	if err != nil {
@@ -61,22 +92,34 @@ func openUnfinished(card string) (*os.Root, *Manifest, error) {
 }
 
 // Undo puts back what was on a card before a stow that was broken off: replaced files from the archive, the manifest of
-// the stow before, and new files go.
-func Undo(card string) (*Manifest, error) {
+// the stow before, and new files go, into an archive of their own: on a card that somebody tampered with they may be
+// any.
+func Undo(ctx context.Context, card string, opt Options) (m *Manifest, archived string, err error) {
 	root, m, err := openUnfinished(card)
 	if err != nil {
-		return nil, err
+		return nil, "", err
 	}
 	defer root.Close()
 	old, err := openArchive(m.Archive)
 	if err != nil {
-		return nil, err
+		return nil, "", err
 	}
 	defer old.Close()
-	w := &writer{root: root, card: card, before: m.Before}
+	w := &writer{root: root, card: card, before: m.Before, opt: opt}
+	var away []string
+	for _, f := range m.Files {
+		if content, err := root.ReadFile(f.Path); err == nil && sumOf(content) == f.SHA256 && f.SHA256 != f.Replace {
+			away = append(away, f.Path)
+		}
+	}
+	if len(away) > 0 {
+		if err := w.archive(ctx, away, "undone", replacedOnly); err != nil {
+			return nil, "", err
+		}
+	}
 	for _, f := range m.Files {
 		if err := w.undo(&f, old); err != nil {
-			return nil, err
+			return nil, "", err
 		}
 	}
 	for _, f := range m.Gone {
@@ -84,13 +127,13 @@ func Undo(card string) (*Manifest, error) {
 			continue
 		}
 		if old.sum(f.Path) != f.SHA256 {
-			return nil, fmt.Errorf("%s: does not hold %s as it was on the card", old.path, f.Path)
+			return nil, "", notKept(old, f.Path)
 		}
 		if err := w.fromArchive(old, f.Path); err != nil {
-			return nil, fmt.Errorf("%s can't be written: %s", filepath.Join(card, f.Path), reason(err))
+			return nil, "", fmt.Errorf("%s can't be written: %s", filepath.Join(card, f.Path), reason(err))
 		}
 	}
-	return m, w.manifestBefore()
+	return m, w.archived, w.manifestBefore()
 }
 
 // undo puts one file back as it was.
@@ -101,14 +144,13 @@ func (w *writer) undo(f *ManifestFile, old *archive) error {
 	case there && f.Replace != "" && sumOf(content) == f.Replace, !there && f.Replace == "":
 		// It is as it was.
 	case there && sumOf(content) != f.SHA256:
-		return fmt.Errorf("%s: %s is neither as it was nor as it was meant; it is left alone, and so is the rest", w.card,
-			f.Path)
+		return w.neither(f)
 	case f.Replace == "":
 		if err := w.root.Remove(f.Path); err != nil {
 			return fmt.Errorf("%s can't be removed: %s", filepath.Join(w.card, f.Path), reason(err))
 		}
 	case old.sum(f.Path) != f.Replace:
-		return fmt.Errorf("%s: does not hold %s as it was on the card", old.path, f.Path)
+		return notKept(old, f.Path)
 	default:
 		if err := w.fromArchive(old, f.Path); err != nil {
 			return fmt.Errorf("%s can't be written: %s", filepath.Join(w.card, f.Path), reason(err))

@@ -27,14 +27,41 @@ type Upload struct {
 type Uploaded struct {
 	Sentences int
 	Restarts  int
-	Confirmed bool // by the documented reply
-	Waypoints int  // that the other end holds by its reply
-	Routes    int
+	Answered  bool // with the documented reply
+	Confirmed bool // by a reply that names no less than was sent
+	Sent      Held
+	Held      Held // by the other end, as it replies
+}
+
+// Held counts what was sent, or is held by the other end.
+type Held struct{ Waypoints, Routes int }
+
+// heldBy counts what there is to hold in groups: a waypoint of one name is held once.
+func heldBy(groups []talker.Group) (h Held) {
+	names := map[string]bool{}
+	for _, g := range groups {
+		route := false
+		for _, s := range g.Sentences {
+			body, _, _ := strings.Cut(strings.TrimSpace(s), "*")
+			fields := strings.Split(body, ",")
+			switch {
+			case strings.HasSuffix(fields[0], "WPL"):
+				names[fields[len(fields)-1]] = true
+			case strings.HasSuffix(fields[0], "RTE"):
+				route = true
+			}
+		}
+		if route {
+			h.Routes++
+		}
+	}
+	h.Waypoints = len(names)
+	return h
 }
 
 // Send sends all groups, and waits a while for a reply.
 func (u *Upload) Send(ctx context.Context, groups []talker.Group) (*Uploaded, error) {
-	out := &Uploaded{}
+	out := &Uploaded{Sent: heldBy(groups)}
 	total := 0
 	for _, g := range groups {
 		for _, s := range g.Sentences {
@@ -138,8 +165,9 @@ func (u *Upload) reply(line io.ReadWriteCloser, out *Uploaded) {
 		if !ok || !strings.EqualFold(check, fmt.Sprintf("%02X", talker.Sum(body))) {
 			return
 		}
-		if n, err := fmt.Sscanf(body, "PGYRA,%d,%d", &out.Waypoints, &out.Routes); n == 2 && err == nil {
-			out.Confirmed = true
+		if n, err := fmt.Sscanf(body, "PGYRA,%d,%d", &out.Held.Waypoints, &out.Held.Routes); n == 2 && err == nil {
+			out.Answered = true
+			out.Confirmed = out.Held.Waypoints >= out.Sent.Waypoints && out.Held.Routes >= out.Sent.Routes
 		}
 	case <-time.After(u.Wait):
 	}

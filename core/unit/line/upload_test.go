@@ -59,3 +59,44 @@ func TestUploadEndsWithContext(t *testing.T) {
 		t.Fatal("it goes on")
 	}
 }
+
+// echo takes all that is sent, and answers at the end.
+type echo struct {
+	answer string
+	asked  chan bool
+}
+
+func (e *echo) Close() error { return nil }
+func (e *echo) Write(p []byte) (int, error) {
+	if strings.HasPrefix(string(p), "$PGYRE") {
+		close(e.asked)
+	}
+	return len(p), nil
+}
+func (e *echo) Read(p []byte) (int, error) {
+	<-e.asked
+	n := copy(p, e.answer)
+	if e.answer = e.answer[n:]; n == 0 {
+		return 0, io.EOF
+	}
+	return n, nil
+}
+
+// Only an answer that names no less than was sent confirms it.
+func TestConfirmed(t *testing.T) {
+	sent := []talker.Group{
+		{Name: "waypoints", Sentences: []string{"$ECWPL,4730.00,S,01112.00,E,A*00\r\n",
+			"$ECWPL,4731.00,S,01112.00,E,B*00\r\n"}},
+		{Name: "Run", Sentences: []string{"$ECWPL,4730.00,S,01112.00,E,A*00\r\n", "$ECRTE,1,1,c,Run,A*00\r\n"}},
+	}
+	for body, want := range map[string]bool{"PGYRA,0,0": false, "PGYRA,2,0": false, "PGYRA,1,1": false, "PGYRA,2,1": true,
+		"PGYRA,9,3": true} {
+		u := &Upload{Wait: time.Second, Open: func(context.Context) (io.ReadWriteCloser, error) {
+			return &echo{talker.Sentence(body), make(chan bool)}, nil
+		}}
+		done, err := u.Send(context.Background(), sent)
+		if err != nil || !done.Answered || done.Confirmed != want {
+			t.Errorf("%s: %+v %v", body, done, err)
+		}
+	}
+}
