@@ -165,6 +165,18 @@ func ParseSpeed(text string) (float64, error) {
 	return 0, fmt.Errorf("%q is no speed: write a number and its measure, such as 4km/h, 12kn or 1.5m/s", text)
 }
 
+var rates = map[string]float64{"m/s": 1, "m/min": 1.0 / 60, "ft/min": foot / 60}
+
+// ParseRate reads a rate of climb such as 500ft/min or 2m/s, in metres per second.
+func ParseRate(text string) (float64, error) {
+	v, unit, ok := split(text)
+	if factor, known := rates[unit]; ok && known && v > 0 {
+		return v * factor, nil
+	}
+	return 0, fmt.Errorf("%q is no rate of climb or descent: write a number and its measure, such as 500ft/min or 2m/s",
+		text)
+}
+
 var durations = map[string]float64{"s": 1, "min": 60, "h": 3600, "d": 86400, "ms": 0.001}
 
 // Ambiguous is the error of a quantity that could be minutes or metres.

@@ -2,14 +2,13 @@ package passage
 
 import (
 	"encoding/csv"
+	"fmt"
 	"io"
 	"math"
 	"strconv"
 	"time"
 
 	"gyrolith/core/format"
-	"gyrolith/core/geodesy"
-	"gyrolith/core/measure"
 )
 
 // jsonNumber leaves out what is not known.
@@ -42,7 +41,28 @@ type legJSON struct {
 	GroundSpeed *float64   `json:"ground_speed_mps,omitempty"`
 	Seconds     float64    `json:"time_s,omitempty"`
 	Arrive      string     `json:"arrive,omitempty"`
+	Ground      *float64   `json:"highest_ground_m,omitempty"`
+	Safe        *float64   `json:"safe_height_m,omitempty"`
+	Wind        *driftJSON `json:"wind,omitempty"`
+	Current     *driftJSON `json:"current,omitempty"`
+	Wait        float64    `json:"wait_s,omitempty"`
 	Nearest     *Near      `json:"nearest,omitempty"`
+}
+
+// driftJSON is a wind, by where it comes from, or a current, by where it goes to.
+type driftJSON struct {
+	Direction float64 `json:"direction_true"`
+	Speed     float64 `json:"speed_mps"`
+}
+
+func (d *Drift) json(comesFrom bool) *driftJSON {
+	switch {
+	case d == nil:
+		return nil
+	case comesFrom:
+		return &driftJSON{turn(d.To + 180), d.Speed}
+	}
+	return &driftJSON{turn(d.To), d.Speed}
 }
 
 type routeJSON struct {
@@ -70,7 +90,9 @@ func JSON(considered string, tables []*Table) any {
 				Declination: jsonNumber(l.Declination),
 				Climb:       jsonNumber(l.Climb), Heading: jsonNumber(l.Heading), GroundSpeed: jsonNumber(l.GroundSpeed),
 				Steer: jsonNumber(l.Steer), Compass: jsonNumber(l.Compass), FuelUsed: jsonNumber(l.FuelUsed),
-				FuelLeft: jsonNumber(l.FuelLeft), Seconds: l.Time.Seconds(), Nearest: l.Nearest}
+				FuelLeft: jsonNumber(l.FuelLeft), Seconds: l.Time.Seconds(), Nearest: l.Nearest,
+				Ground: jsonNumber(l.Ground), Safe: jsonNumber(l.Safe), Wind: l.Wind.json(true), Current: l.Current.json(false),
+				Wait: l.Wait.Seconds()}
 			if l.Arrive != 0 {
 				j.Arrive = time.Unix(0, l.Arrive).UTC().Format(time.RFC3339)
 			}
@@ -81,52 +103,34 @@ func JSON(considered string, tables []*Table) any {
 	return out
 }
 
-// Layout says in which measures, notation and zone a table is written.
-type Layout struct {
-	Measure  measure.System
-	Notation geodesy.Notation
-	Zone     *time.Location
-}
-
 // WriteCSV writes the tables of routes as CSV (RFC 4180).
-func WriteCSV(w io.Writer, tables []*Table, o Layout) error {
-	length, lengthOf := o.Measure.LongMeasure()
-	height, heightOf := o.Measure.HeightMeasure()
-	speed, speedOf := o.Measure.SpeedMeasure()
+func WriteCSV(w io.Writer, tables []*Table, columns []*Column, o *Layout) error {
 	out := csv.NewWriter(w)
 	out.UseCRLF = true // RFC 4180
-	rows := [][]string{{"route", "leg", "from", "to", "from position", "to position", "distance " + length, "total " +
-		length, "course true", "course magnetic", "declination",
-		"height change " + height, "heading true", "ground speed " + speed, "time s", "arrive", "nearest hazard",
-		"hazard distance m", "hazard side", "hazard at " + length, "heading magnetic", "heading compass", "fuel used",
-		"fuel left"}}
-	number := func(v float64, decimals int) string {
-		if math.IsNaN(v) {
-			return ""
-		}
-		return strconv.FormatFloat(v, 'f', decimals, 64)
+	titles, rows := Data(tables, columns, o)
+	if err := out.Write(titles); err != nil {
+		return err
 	}
-	safe := format.FormulaSafe
-	for _, t := range tables {
-		for i := range t.Legs {
-			l := &t.Legs[i]
-			row := []string{safe(t.Route.Name), strconv.Itoa(i + 1), safe(l.From.Name), safe(l.To.Name),
-				o.Notation.Format(l.From.Lat, l.From.Lon), o.Notation.Format(l.To.Lat, l.To.Lon),
-				number(l.Distance/lengthOf, 3), number(l.Total/lengthOf, 3), number(l.Course, 1), number(l.Magnetic, 1),
-				number(l.Declination, 1), number(l.Climb/heightOf, 1),
-				number(l.Heading, 1), number(l.GroundSpeed/speedOf, 1), "", "", "", "", "", ""}
-			if l.Time > 0 {
-				row[14] = number(l.Time.Seconds(), 0)
+	record := make([]string, len(titles))
+	for _, row := range rows {
+		for i, v := range row {
+			switch v := v.(type) {
+			case nil:
+				record[i] = ""
+			case string:
+				record[i] = format.FormulaSafe(v)
+			case float64:
+				record[i] = strconv.FormatFloat(v, 'f', -1, 64)
+			case time.Time:
+				record[i] = v.Format(time.RFC3339)
+			default:
+				record[i] = fmt.Sprint(v)
 			}
-			if l.Arrive != 0 {
-				row[15] = time.Unix(0, l.Arrive).In(o.Zone).Format(time.RFC3339)
-			}
-			if n := l.Nearest; n != nil {
-				row[16], row[17], row[18], row[19] = safe(n.Name), number(n.Distance, 1), n.Side, number(n.Along/lengthOf, 3)
-			}
-			rows = append(rows, append(row, number(l.Steer, 1), number(l.Compass, 1), number(l.FuelUsed, 1),
-				number(l.FuelLeft, 1)))
+		}
+		if err := out.Write(record); err != nil {
+			return err
 		}
 	}
-	return out.WriteAll(rows)
+	out.Flush()
+	return out.Error()
 }

@@ -374,6 +374,7 @@ func (f *field) search() ([]nav.Point, error) {
 		}
 		if clean {
 			var out []nav.Point
+			way = f.tidied(way)
 			for _, v := range way[1 : len(way)-1] {
 				out = append(out, f.point(v))
 			}

@@ -37,13 +37,19 @@ func (s *Step) burn(t *Table) {
 	if s.Burn.Amount == 0 {
 		return
 	}
-	said := false
+	said, used := false, 0.0
 	for i := range t.Legs {
 		l := &t.Legs[i]
 		if l.Time == 0 {
 			return
 		}
-		l.FuelUsed = l.Elapsed.Hours() * s.Burn.Amount
+		phase := s.Burn
+		if p := s.phase(l); p != nil && p.Burn.Amount > 0 {
+			phase = p.Burn
+		}
+		used += l.ByPhase.Hours()*phase.Amount + (l.Time-l.ByPhase).Hours()*s.Burn.Amount
+		l.FuelUsed = used
+		used += l.Wait.Hours() * s.Burn.Amount
 		if s.Aboard.Amount == 0 {
 			continue
 		}

@@ -10,6 +10,7 @@ import (
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/magnetic"
 	"gyrolith/core/nav"
+	"gyrolith/core/terrain"
 )
 
 // Drift is a wind or a current: where it goes to, in degrees true, and how fast, in m/s.
@@ -17,10 +18,16 @@ type Drift struct{ To, Speed float64 }
 
 // Step says by what a passage is planned.
 type Step struct {
-	Rhumb       bool    // lines of constant course; otherwise the shortest ones
-	Speed       float64 // through the air or the water, m/s; 0 gives no times
+	Rhumb       bool            // lines of constant course; otherwise the shortest ones
+	Speed       float64         // through the air or the water, m/s; 0 gives no times
+	LegSpeeds   map[int]float64 // of single legs, from 1
+	Climb       Phase
+	Descent     Phase
+	Waits       []Wait
 	Depart      int64   // nanoseconds since 1970; 0 gives no times of arrival
 	Drifts      []Drift // wind and current
+	Winds       Winds   // by leg, height and time
+	Currents    Winds
 	Declination *float64
 	On          time.Time // the day of the declination, where no departure says it
 
@@ -28,6 +35,12 @@ type Step struct {
 	Burn      Fuel      // an hour
 	Aboard    Fuel      // at the start
 	Reserve   Fuel      // that is to be left
+
+	Terrain  *terrain.Terrain // for safe heights; nil for none
+	Corridor float64          // metres, the whole width
+	Margin   float64          // metres above the highest ground
+
+	TerrainPaths, WindPaths, CurrentPaths []string // that Open opens
 
 	HazardsPath string       // of a file of hazards, for who loads them
 	HazardsTake []nav.Choice // of the hazards; none is all
@@ -47,6 +60,11 @@ type Leg struct {
 	Declination float64 // degrees, east is positive
 	Magnetic    float64 // degrees
 	Climb       float64 // metres
+	Ground      float64 // metres, the highest of the corridor
+	Safe        float64 // metres, with the margin
+	Wind        *Drift  // of the tables; nil for none
+	Current     *Drift
+	Speed       float64 // m/s
 	Heading     float64 // degrees true, with the drift allowed for
 	Steer       float64 // degrees magnetic
 	Compass     float64 // degrees by the compass, with its deviation
@@ -54,7 +72,9 @@ type Leg struct {
 	FuelLeft    float64
 	GroundSpeed float64 // m/s
 	Time        time.Duration
-	Elapsed     time.Duration // since the departure
+	ByPhase     time.Duration // of it in a climb or a descent of its own
+	Wait        time.Duration // at the end
+	Elapsed     time.Duration // since the departure, at the arrival
 	Arrive      int64         // nanoseconds since 1970; 0 is unknown
 	Nearest     *Near         // of all hazards
 	Rhumb       bool          // a line of constant course
@@ -81,6 +101,7 @@ type Finding struct {
 	Enter *float64    `json:"enters_m,omitempty"` // metres along the leg
 	Leave *float64    `json:"leaves_m,omitempty"`
 	Light *Light      `json:"light,omitempty"`
+	Below float64     `json:"below_m,omitempty"` // metres below the safe height
 
 	Advice advice.Advice `json:"-"`
 }
@@ -97,6 +118,9 @@ const (
 	DriftBeyondControl FindingCode = "drift"       // the course can't be held
 	Passing            FindingCode = "passing"     // a leg passes an area nearer than the clearance, which is only told
 	OutOfFuel          FindingCode = "fuel"        // the fuel does not last, or not with its reserve
+	NoGround           FindingCode = "ground"      // the terrain has no heights for a safe height
+	BelowSafe          FindingCode = "safe height" // a leg is lower than is safe
+	NoDrift            FindingCode = "no wind"     // a table of winds or currents has none for a leg
 	InTheDark          FindingCode = "dark"        // the leg ends in the dark
 	ConstantCourse     FindingCode = "rhumb"       // the plan itself asks for lines of constant course
 )
@@ -154,7 +178,7 @@ func (s *Step) Plan(r *nav.Route) *Table {
 	for i := 1; i < len(r.Points); i++ {
 		leg := Leg{From: &r.Points[i-1], To: &r.Points[i], Declination: math.NaN(), Magnetic: math.NaN(), Climb: math.NaN(),
 			Heading: math.NaN(), Steer: math.NaN(), Compass: math.NaN(), GroundSpeed: math.NaN(), FuelUsed: math.NaN(),
-			FuelLeft: math.NaN()}
+			FuelLeft: math.NaN(), Ground: math.NaN(), Safe: math.NaN(), Speed: math.NaN()}
 		leg.line, leg.Arriving = newLine(leg.From.Point, leg.To.Point, s.Rhumb || r.Loxodromic(i))
 		if leg.Rhumb = leg.line.rhumb; leg.Rhumb {
 			planned = append(planned, i)
@@ -172,19 +196,23 @@ func (s *Step) Plan(r *nav.Route) *Table {
 			leg.Climb = b.Height() - a.Height()
 		}
 		if s.Speed > 0 {
-			var ok bool
-			leg.Heading, leg.GroundSpeed, ok = steer(leg.Course, s.Speed, s.Drifts)
-			if !ok {
-				t.Findings = append(t.Findings, Finding{Code: DriftBeyondControl, Route: r.Name, Leg: i,
-					Why: "the drift is stronger than the speed: the course can't be held"})
-				moving = false
+			if why := s.move(&leg, i, elapsed); why != "" {
+				t.Findings = append(t.Findings, Finding{Code: DriftBeyondControl, Route: r.Name, Leg: i, Why: why})
+				moving, leg.Time = false, 0
+			}
+			if len(s.Winds) > 0 && leg.Wind == nil || len(s.Currents) > 0 && leg.Current == nil {
+				t.Findings = append(t.Findings, Finding{Code: NoDrift, Route: r.Name, Leg: i,
+					Why: "the table of winds or currents has none for its height and time; none is reckoned with"})
 			}
 			if moving {
-				leg.Time = time.Duration(leg.Distance / leg.GroundSpeed * float64(time.Second))
 				elapsed += leg.Time
 				leg.Elapsed = elapsed
+				if i < len(r.Points)-1 {
+					leg.Wait = s.waitAt(leg.To, i+1)
+					elapsed += leg.Wait
+				}
 				if s.Depart != 0 {
-					leg.Arrive = s.Depart + int64(elapsed)
+					leg.Arrive = s.Depart + int64(leg.Elapsed)
 					light := darkness(leg.To.Lat, leg.To.Lon, time.Unix(0, leg.Arrive))
 					if light != nil && i == len(r.Points)-1 {
 						t.Findings = append(t.Findings, Finding{Code: InTheDark, Route: r.Name, Leg: i, Light: light})
@@ -203,6 +231,7 @@ func (s *Step) Plan(r *nav.Route) *Table {
 		t.Legs = append(t.Legs, leg)
 	}
 	s.burn(t)
+	s.overGround(t)
 	if n := len(planned); n > 0 && !s.Rhumb {
 		t.Told = append(t.Told, Finding{Code: ConstantCourse, Route: r.Name,
 			Why: fmt.Sprintf("%d of %d legs are lines of constant course, as the plan says", n, len(t.Legs))})

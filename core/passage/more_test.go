@@ -230,3 +230,26 @@ func TestClearanceIsExact(t *testing.T) {
 		}
 	}
 }
+
+// A way around the corners of a closure has no legs of centimetres, and keeps out of it.
+func TestDetourWithoutShortLegs(t *testing.T) {
+	choice := keepOut(t, "areas")
+	a := square("Nesting", 2500, 0, 300)
+	s := &Step{On: today, KeepOut: choice, Dangers: NewDangers(&nav.Dataset{Areas: []nav.Area{a}}, nil, choice)}
+	for _, clear := range []float64{0, 20, 400} {
+		s.Clear = clear
+		way, err := s.Detour(route(at(0, 10), at(5000, -10)))
+		if err != nil || way.Added == 0 {
+			t.Fatalf("%+v %v", way, err)
+		}
+		table := s.Plan(&way.Route)
+		if len(table.Findings) > 0 {
+			t.Errorf("clearance of %v m: %+v", clear, table.Findings)
+		}
+		for i, l := range table.Legs {
+			if l.Distance < shortLeg {
+				t.Errorf("clearance of %v m: leg %d of %.2f m", clear, i+1, l.Distance)
+			}
+		}
+	}
+}

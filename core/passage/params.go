@@ -2,12 +2,14 @@ package passage
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 	"time"
 
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
+	"gyrolith/core/terrain"
 )
 
 // Params lists the parameters by which a passage is planned.
@@ -22,17 +24,44 @@ func (s *Step) Params() param.Table {
 	fuel := func(name string, to *Fuel, help string, hourly bool) param.Param {
 		return param.Func(name, "AMOUNT", help, func(text string) (err error) { *to, err = parseFuel(text, hourly); return })
 	}
+	phase := func(name string, to *Phase, help string) param.Param {
+		return param.Func(name, "RATE[,SPEED]", help, func(text string) (err error) {
+			rate, speed, both := strings.Cut(text, ",")
+			if to.Rate, err = measure.ParseRate(rate); err == nil && both {
+				to.Speed, err = measure.ParseSpeed(speed)
+			}
+			return
+		})
+	}
+	wait := param.Func("wait", "POINT:SPAN", "a time spent at a point, `POINT:SPAN` such as 'Skarn Roads:20min' or "+
+		"3:20min; may be repeated", func(text string) error {
+		i := strings.LastIndexByte(text, ':')
+		if i < 1 {
+			return fmt.Errorf("%q is no point and time: write 'Skarn Roads:20min'", text)
+		}
+		span, err := measure.ParseDuration(text[i+1:])
+		s.Waits = append(s.Waits, Wait{text[:i], span})
+		return err
+	})
+	wait.List = true
 	deviation := param.Func("deviation", "FILE",
 		"the card of the compass, a `FILE` of magnetic headings and deviations in two columns",
 		func(path string) (err error) { s.Deviation, err = ReadDeviation(path); return })
 	deviation.Path = param.Read
 	return append(param.Table{
-		param.Speed("speed", &s.Speed, "SPEED", "the `SPEED` through the water or the air, such as 12kn"),
+		s.speedParam(),
 		param.FuncIn("depart", "TIME", "the `TIME` of departure, such as 2026-03-14T05:30Z, or 05:30 of today",
 			func(env *param.Env, text string) (err error) { s.Depart, err = s.departure(text, env.Zone); return }),
 		param.Switch("rhumb", &s.Rhumb, "lines of constant course instead of the shortest ones"),
 		drift("wind", "FROM/SPEED", "the wind, `FROM/SPEED` in degrees true, such as 240/15kn", true),
 		drift("current", "TO/SPEED", "the current, `TO/SPEED` in degrees true, such as 090/2kn", false),
+		param.Files("winds", &s.WindPaths, "FILE", "a table of winds, a `FILE` with the columns leg, height, time, "+
+			"direction and speed"),
+		param.Files("currents", &s.CurrentPaths, "FILE", "a table of currents or tidal streams, a `FILE` like that of "+
+			"winds"),
+		phase("climb", &s.Climb, "how one climbs, `RATE[,SPEED]` such as 500ft/min,75kn"),
+		phase("descent", &s.Descent, "how one descends, `RATE[,SPEED]` such as 400ft/min,95kn"),
+		wait,
 		param.Func("declination", "DEGREES", "the magnetic declination in `DEGREES`, east above zero, such as -23.5",
 			func(text string) error {
 				v, _, ok := nav.ParseDecimal([]byte(strings.TrimSuffix(text, "°")))
@@ -44,10 +73,92 @@ func (s *Step) Params() param.Table {
 			}),
 		deviation,
 		fuel("burn", &s.Burn, "the consumption an hour, an `AMOUNT` such as 32l/h", true),
+		fuel("burn-climb", &s.Climb.Burn, "the consumption an hour in a climb, an `AMOUNT` such as 45l/h", true),
+		fuel("burn-descent", &s.Descent.Burn, "the consumption an hour in a descent, an `AMOUNT`", true),
 		fuel("fuel", &s.Aboard, "the fuel at the start, an `AMOUNT` such as 100l", false),
 		fuel("reserve", &s.Reserve, "the fuel that is to be left, an `AMOUNT` such as 20l", false),
-	}.In("Planning"), append(s.HazardParams(), param.Choices("keep-out", &s.KeepOut,
+	}.In("Planning"), append(append(s.GroundParams(), s.HazardParams()...), param.Choices("keep-out", &s.KeepOut,
 		"the closures that no leg may cross, `KIND:GLOB` such as areas:'Nesting*'; may be repeated")).In("Hazards")...)
+}
+
+// speedParam is the speed, of all legs or of one.
+func (s *Step) speedParam() param.Param {
+	p := param.Func("speed", "[LEG:]SPEED", "the speed through the water or the air, `[LEG:]SPEED` such as 12kn, or "+
+		"3:9kn for the third leg; may be repeated", func(text string) error {
+		leg, speed, one := strings.Cut(text, ":")
+		if !one {
+			speed = text
+		}
+		v, err := measure.ParseSpeed(speed)
+		switch {
+		case err != nil:
+			return err
+		case v <= 0:
+			return fmt.Errorf("%s is not above zero", speed)
+		case !one:
+			s.Speed = v
+			return nil
+		}
+		n, err := strconv.Atoi(leg)
+		if err != nil || n < 1 {
+			return fmt.Errorf("%q is not the number of a leg", leg)
+		}
+		if s.LegSpeeds == nil {
+			s.LegSpeeds = map[int]float64{}
+		}
+		s.LegSpeeds[n] = v
+		return nil
+	})
+	p.List = true
+	return p
+}
+
+// GroundParams lists the parameters of safe heights.
+func (s *Step) GroundParams() param.Table {
+	return param.Table{
+		param.Files("terrain", &s.TerrainPaths, "PATH", "give each leg a safe height over this terrain, a file or "+
+			"folder `PATH`"),
+		param.Length("corridor", &s.Corridor, "WIDTH", "the whole `WIDTH` of the corridor of each leg, such as 5nm"),
+		param.Length("margin", &s.Margin, "HEIGHT", "the `HEIGHT` that is kept above its highest ground, such as 1000ft"),
+	}
+}
+
+// Open reads the tables of winds and currents, and opens the terrain. Times without a day are of that of departure.
+func (s *Step) Open(zone *time.Location) (err error) {
+	if zone == nil {
+		zone = time.UTC
+	}
+	moment := func(text string) (int64, error) { return nav.ParseMoment(text, zone, false) }
+	read := func(paths []string, to *Winds, comesFrom bool) error {
+		for _, path := range paths {
+			w, err := ReadWinds(path, comesFrom, clockOf(s.day(), zone, moment))
+			if err != nil {
+				return err
+			}
+			if s.Depart == 0 && w.by(func(r *WindRow) bool { return r.From != 0 }) {
+				return param.Errorf("depart", "%s goes by time, and no departure is given", path)
+			}
+			*to = append(*to, w...)
+		}
+		return nil
+	}
+	if err = read(s.WindPaths, &s.Winds, true); err == nil {
+		err = read(s.CurrentPaths, &s.Currents, false)
+	}
+	if err != nil || len(s.TerrainPaths) == 0 {
+		return err
+	}
+	if s.Terrain, err = terrain.Open(s.TerrainPaths); err == nil {
+		s.Terrain.Between = terrain.Nearest // no sample is left out
+	}
+	return err
+}
+
+// Close closes what Open opened.
+func (s *Step) Close() {
+	if s.Terrain != nil {
+		s.Terrain.Close()
+	}
 }
 
 // departure reads a time, or a time of day of the day on which it is planned.
@@ -74,6 +185,18 @@ func (s *Step) HazardParams() param.Table {
 // Check finds parameters that make no sense.
 func (s *Step) Check() error {
 	switch {
+	case s.Speed == 0 && len(s.LegSpeeds) > 0:
+		return param.Errorf("speed", "say the speed of the other legs as well")
+	case s.Speed == 0 && (len(s.WindPaths)+len(s.CurrentPaths)+len(s.Waits) > 0 || s.Climb.Rate+s.Descent.Rate > 0):
+		return param.Errorf("speed", "winds, waiting and climbs count by time, and no speed is given")
+	case s.Climb.Burn.Amount > 0 && (s.Climb.Rate == 0 || s.Burn.Of != s.Climb.Burn.Of):
+		return param.Errorf("burn-climb", "say the climb, and the consumption of level flight in the same measure, too")
+	case s.Descent.Burn.Amount > 0 && (s.Descent.Rate == 0 || s.Burn.Of != s.Descent.Burn.Of):
+		return param.Errorf("burn-descent", "say the descent, and the consumption of level flight in the same measure, too")
+	case (len(s.TerrainPaths) > 0 || s.Terrain != nil) && (s.Corridor == 0 || s.Margin == 0):
+		return param.Errorf("terrain", "a safe height needs the width of the corridor and the margin above its ground")
+	case len(s.TerrainPaths) == 0 && s.Terrain == nil && s.Corridor+s.Margin > 0:
+		return param.Errorf("terrain", "of which terrain?")
 	case len(s.Drifts) > 0 && s.Speed == 0:
 		return param.Errorf("speed", "a wind or a current adds to the speed, and none is given")
 	case s.Burn.Amount > 0 && s.Speed == 0:

@@ -13,6 +13,7 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/chain"
 	"gyrolith/core/format"
+	"gyrolith/core/format/table"
 	"gyrolith/core/geodesy/magnetic"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
@@ -30,6 +31,12 @@ with --rhumb along the line of constant course.
 The magnetic declination is that of the ` + magnetic.Name + ` (NOAA NCEI and the British
 Geological Survey) on the day of departure, or today; it holds from 2025 to 2029. --declination
 sets it by hand, east above zero.
+
+--winds FILE and --currents FILE are tables with a line of titles: direction (of a wind where it
+comes from, of a current where it goes to) and speed, and where they differ leg, height and time;
+each leg has what holds in its middle. --climb and --descent have their own rate and speed, --wait
+POINT:SPAN spends time at a point. --terrain with --corridor and --margin gives each leg the height
+that is safe above the highest ground of its corridor; a leg that is lower is a finding.
 
 --hazards FILE adds to each leg the nearest of its waypoints, lines and closures, how far off it
 is, on which side, and where along the leg. With --clear, what is nearer is a finding.
@@ -58,11 +65,14 @@ func (a *app) legs() *cli.Command {
 	as.Help = "the `FORMAT` of the detour"
 	path := param.Text("detour", &l.detour.Name, "FILE", "write routes that keep clear of them to this `FILE`")
 	path.Path = param.Written
+	columns := param.Func("columns", "LIST", "the columns of the table, a comma-separated `LIST` of "+
+		strings.Join(passage.ColumnNames(), ", "),
+		func(text string) (err error) { l.columns, err = passage.ParseColumns(text); return })
 	return a.verb(&verb{name: "legs",
 		usage: "the table of legs that one plans by; clearance from hazards and closures; a way around them",
 		args:  "FILES…", help: legsHelp,
-		tables: append(l.readTables(), l.step.Params(), param.Table{path, as}.In("Writing").ForOneRun(),
-			l.writing("write the table to this `FILE`, .csv or .json; - is standard output"), l.answering()),
+		tables: append(l.readTables(), l.step.Params(), param.Table{columns, path, as}.In("Writing").ForOneRun(),
+			l.writing("write the table to this `FILE`, .csv, .xlsx or .json; - is standard output"), l.answering()),
 		run: l.run})
 }
 
@@ -85,6 +95,10 @@ func (l *legsJob) run(ctx context.Context, line *commandLine) error {
 	if err != nil {
 		return err
 	}
+	if err := l.step.Open(l.zone()); err != nil {
+		return checked(l.verb, err)
+	}
+	defer l.step.Close()
 	data := w.Data
 	if len(data.Routes) == 0 {
 		return &format.Error{Path: path, Msg: fmt.Sprintf("has no route (it holds %s)", contents(data)),
@@ -168,12 +182,17 @@ func (l *legsJob) answer(ctx context.Context, path, considered string, tables []
 	return nil
 }
 
+// layout is how the table is written.
+func (j *job) layout() passage.Layout {
+	return passage.Layout{Measure: j.measure, Notation: j.notation, Zone: j.zone()}
+}
+
 // outputs settles where the table and the detour go, before anything is read.
 func (l *legsJob) outputs(sources []string) error {
 	if l.output != "" && l.output != "-" {
-		if ext := strings.ToLower(filepath.Ext(l.output)); ext != ".csv" && ext != ".json" {
-			return usageError("legs: -o writes the table as .csv or .json, and %s is neither; --detour FILE writes a route",
-				l.output)
+		if ext := strings.ToLower(filepath.Ext(l.output)); ext != ".csv" && ext != ".json" && ext != ".xlsx" {
+			return usageError("legs: -o writes the table as .csv, .json or .xlsx, and %s is none of them; --detour FILE "+
+				"writes a route", l.output)
 		}
 		if err := l.free("legs", l.output, sources); err != nil {
 			return err
@@ -219,7 +238,13 @@ func (l *legsJob) office(considered string, tables []*passage.Table) ([]byte, er
 		err := enc.Encode(passage.JSON(considered, tables))
 		return whole.Bytes(), err
 	}
-	err := passage.WriteCSV(&whole, tables, passage.Layout{Measure: l.measure, Notation: l.notation, Zone: l.zone()})
+	columns, layout := passage.Chosen(l.columns, true), l.layout()
+	if strings.EqualFold(filepath.Ext(l.output), ".xlsx") {
+		titles, rows := passage.Data(tables, columns, &layout)
+		err := table.WriteBook(&whole, "Legs", titles, rows)
+		return whole.Bytes(), err
+	}
+	err := passage.WriteCSV(&whole, tables, columns, &layout)
 	return whole.Bytes(), err
 }
 

@@ -17,6 +17,7 @@ import (
 	"gyrolith/core/input"
 	"gyrolith/core/measure"
 	"gyrolith/core/param"
+	"gyrolith/core/passage"
 	"gyrolith/internal/cli/console"
 )
 
@@ -124,7 +125,8 @@ type job struct {
 
 	measure  measure.System
 	notation geodesy.Notation
-	notated  bool // a notation was asked for
+	notated  bool              // a notation was asked for
+	columns  []*passage.Column // of the table of legs; none are the usual ones
 	json     bool
 	quiet    bool
 	strict   bool

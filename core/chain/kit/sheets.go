@@ -4,12 +4,12 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"strconv"
 	"time"
 
 	"gyrolith/core/geodesy/magnetic"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
+	"gyrolith/core/passage"
 	"gyrolith/core/picture"
 )
 
@@ -97,23 +97,19 @@ func (d *Drawing) legs(r *nav.Route, m *picture.Map) *picture.Listing {
 	if name == "" {
 		name = "Route"
 	}
-	l := &picture.Listing{Title: name + ": legs", Heads: []string{"leg", "from", "to", "at", "distance", "total", "true",
-		"magnetic", "height"}, Right: []bool{true, false, false, false, true, true, true, true, true},
+	l := &picture.Listing{Title: name + ": legs",
 		Footer: "courses at the start of each leg; distances along the shortest line on the ellipsoid"}
-	course := func(v float64) string {
-		if math.IsNaN(v) {
-			return ""
-		}
-		return fmt.Sprintf("%03.0f°", math.Mod(math.Round(v), 360))
+	layout := passage.Layout{Measure: m.Measure, Notation: d.notation, Zone: time.UTC}
+	columns, _ := passage.ParseColumns("leg,from,to,to-position,distance,total,course-true,course-magnetic,to-height")
+	for _, c := range columns {
+		l.Heads, l.Right = append(l.Heads, c.Title), append(l.Right, c.Right)
 	}
-	for i := range t.Legs {
-		g := &t.Legs[i]
-		height := ""
-		if g.To.HasHeight() {
-			height = m.Measure.Height(g.To.Height())
+	for _, r := range t.Rows() {
+		row := make([]string, len(columns))
+		for i, c := range columns {
+			row[i] = c.Text(&r, &layout)
 		}
-		l.Rows = append(l.Rows, []string{strconv.Itoa(i + 1), g.From.Name, g.To.Name, d.notation.Format(g.To.Lat, g.To.Lon),
-			m.Measure.Length(g.Distance), m.Measure.Length(g.Total), course(g.Course), course(g.Magnetic), height})
+		l.Rows = append(l.Rows, row)
 	}
 	return l
 }

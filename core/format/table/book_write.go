@@ -93,9 +93,7 @@ func writeXLSX(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.W
 	if err != nil {
 		return nil, err
 	}
-	// The same data give the same bytes: no time of writing.
-	if err := book.SetDocProps(&excelize.DocProperties{Creator: "Gyrolith", Created: "2000-01-01T00:00:00Z",
-		Modified: "2000-01-01T00:00:00Z"}); err != nil {
+	if err := book.SetDocProps(documentProperties); err != nil {
 		return nil, err
 	}
 	return written(d, t), ordered(book, w)

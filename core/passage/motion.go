@@ -1,0 +1,125 @@
+package passage
+
+import (
+	"fmt"
+	"math"
+	"time"
+
+	"gyrolith/core/measure"
+	"gyrolith/core/nav"
+)
+
+// Phase is how one climbs or descends. The zero phase is none of its own.
+type Phase struct {
+	Speed float64 // through the air, m/s
+	Rate  float64 // metres of height in a second
+	Burn  Fuel    // an hour
+}
+
+// speedOf is the speed of a leg, from 1.
+func (s *Step) speedOf(leg int) float64 {
+	if v, ok := s.LegSpeeds[leg]; ok {
+		return v
+	}
+	return s.Speed
+}
+
+// legHeight is the height of a leg's middle; not a number where it is not known.
+func legHeight(l *Leg) float64 {
+	a, b := heightOf(&l.From.Point), heightOf(&l.To.Point)
+	if math.IsNaN(a) {
+		return b
+	}
+	if math.IsNaN(b) {
+		return a
+	}
+	return (a + b) / 2
+}
+
+// drifts gives what drifts on a leg at a time after the departure: winds and currents of the tables are those of the
+// leg's height and of that time.
+func (s *Step) drifts(l *Leg, n int, after time.Duration) []Drift {
+	out := s.Drifts[:len(s.Drifts):len(s.Drifts)]
+	at := int64(0)
+	if s.Depart != 0 {
+		at = s.Depart + int64(after)
+	}
+	height := legHeight(l)
+	if l.Wind = s.Winds.on(n, height, at); l.Wind != nil {
+		out = append(out, *l.Wind)
+	}
+	if l.Current = s.Currents.on(n, height, at); l.Current != nil {
+		out = append(out, *l.Current)
+	}
+	return out
+}
+
+// move fills in heading, speed over the ground and time of a leg, from 1, that begins some time after the departure. It
+// gives what speaks against it.
+func (s *Step) move(l *Leg, n int, elapsed time.Duration) (why string) {
+	l.Speed = s.speedOf(n)
+	var half time.Duration
+	for range 4 { // what drifts in the middle of the leg depends on how long it takes
+		drifts := s.drifts(l, n, elapsed+half)
+		var ok bool
+		if l.Heading, l.GroundSpeed, ok = steer(l.Course, l.Speed, drifts); !ok {
+			return "the drift is stronger than the speed: the course can't be held"
+		}
+		l.Time = time.Duration(l.Distance / l.GroundSpeed * float64(time.Second))
+		l.ByPhase = 0
+		phase := s.phase(l)
+		if phase != nil {
+			span := time.Duration(math.Abs(l.Climb) / phase.Rate * float64(time.Second))
+			speed := l.Speed
+			if phase.Speed > 0 {
+				speed = phase.Speed
+			}
+			_, ground, ok := steer(l.Course, speed, drifts)
+			if !ok {
+				return "the drift is stronger than the speed in the climb or descent: the course can't be held"
+			}
+			way := ground * span.Seconds()
+			if way > l.Distance {
+				return fmt.Sprintf("the change of height takes %s, and the leg is flown in %s", measure.Duration(span),
+					measure.Duration(time.Duration(l.Distance/ground*float64(time.Second))))
+			}
+			l.ByPhase = span
+			l.Time = span + time.Duration((l.Distance-way)/l.GroundSpeed*float64(time.Second))
+			if l.Time > 0 {
+				l.GroundSpeed = l.Distance / l.Time.Seconds()
+			}
+		}
+		if half == l.Time/2 {
+			break
+		}
+		half = l.Time / 2
+	}
+	return ""
+}
+
+// phase is that of a leg's change of height; nil where it has none of its own.
+func (s *Step) phase(l *Leg) *Phase {
+	switch {
+	case l.Climb > 0 && s.Climb.Rate > 0:
+		return &s.Climb
+	case l.Climb < 0 && s.Descent.Rate > 0:
+		return &s.Descent
+	}
+	return nil
+}
+
+// waitAt is how long one waits at a point, by its name or its number from 1.
+func (s *Step) waitAt(w *nav.Waypoint, n int) (total time.Duration) {
+	for _, x := range s.Waits {
+		if x.At == w.Name && w.Name != "" || x.At == fmt.Sprint(n) {
+			total += x.Span
+		}
+	}
+	return
+}
+
+// Wait is a time that one spends at a point of the route, by its name or its number from 1.
+type Wait struct {
+	At   string
+	Span time.Duration
+}

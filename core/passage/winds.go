@@ -1,0 +1,197 @@
+package passage
+
+import (
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"math"
+	"os"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"gyrolith/core/measure"
+	"gyrolith/core/nav"
+)
+
+// Winds is a table of winds or of currents, by leg, by height and by time.
+type Winds []WindRow
+
+// WindRow is one line of it. What is not said holds for all.
+type WindRow struct {
+	Leg    int     // from 1; 0 for all
+	Height float64 // metres; not a number for all
+	From   int64   // from when on it holds, nanoseconds since 1970; 0 for all
+	Drift  Drift
+}
+
+// windTitles are the columns of the table, by their titles.
+var windTitles = map[string]string{"leg": "leg", "height": "height", "altitude": "height", "level": "height",
+	"time": "time", "from time": "time", "direction": "direction", "from": "direction", "to": "direction",
+	"set": "direction", "speed": "speed", "rate": "speed"}
+
+// ReadWinds reads a table with a line of titles, comma-separated: direction (degrees true, of a wind where it comes
+// from, of a current where it goes to) and speed, and where they differ leg, height and time.
+func ReadWinds(path string, comesFrom bool, moment func(string) (int64, error)) (out Winds, err error) {
+	f, err := os.Open(path)
+	if err != nil {
+		return nil, fmt.Errorf("%s: can't be read: %w", path, errors.Unwrap(err))
+	}
+	defer f.Close()
+	r := csv.NewReader(f)
+	r.FieldsPerRecord, r.TrimLeadingSpace = -1, true
+	rows, err := r.ReadAll()
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", path, err)
+	}
+	if len(rows) < 2 {
+		return nil, fmt.Errorf("%s: a table has a line of titles (leg, height, time, direction, speed) and rows", path)
+	}
+	at, measures := map[string]int{}, map[string]string{}
+	for i, title := range rows[0] {
+		title = strings.ToLower(strings.TrimSpace(title))
+		word, behind := title, ""
+		if k := strings.LastIndexByte(title, ' '); windTitles[title] == "" && k > 0 {
+			word, behind = strings.TrimSpace(title[:k]), strings.Trim(title[k+1:], "()[]")
+		}
+		holds := windTitles[word]
+		if comesFrom && (word == "to" || word == "set") || !comesFrom && word == "from" {
+			return nil, fmt.Errorf("%s:1: a wind is named by where it comes from, and a current by where it goes to; there "+
+				"is a column %q", path, title)
+		}
+		if _, twice := at[holds]; holds == "" || twice {
+			return nil, fmt.Errorf("%s:1: no use is known for a column %q beside the others; there are leg, height, time, "+
+				"direction, speed", path, title)
+		}
+		at[holds], measures[holds] = i, behind
+	}
+	for _, needed := range []string{"direction", "speed"} {
+		if _, ok := at[needed]; !ok {
+			return nil, fmt.Errorf("%s:1: there is no column %s", path, needed)
+		}
+	}
+	for n, cells := range rows[1:] {
+		cell := func(holds string) string {
+			i, ok := at[holds]
+			if !ok || i >= len(cells) {
+				return ""
+			}
+			text := strings.TrimSpace(cells[i])
+			if _, _, plain := nav.ParseDecimal([]byte(text)); plain {
+				text += measures[holds]
+			}
+			return text
+		}
+		w := WindRow{Height: math.NaN()}
+		w.Drift, err = parseDrift(cell("direction")+"/"+cell("speed"), comesFrom)
+		if text := cell("leg"); err == nil && text != "" {
+			if w.Leg, err = strconv.Atoi(text); err == nil && w.Leg < 1 {
+				err = fmt.Errorf("%q is not the number of a leg", text)
+			}
+		}
+		if text := cell("height"); err == nil && text != "" {
+			w.Height, err = measure.ParseLength(text)
+		}
+		if text := cell("time"); err == nil && text != "" {
+			w.From, err = moment(text)
+		}
+		if err != nil {
+			return nil, fmt.Errorf("%s:%d: %w", path, n+2, err)
+		}
+		out = append(out, w)
+	}
+	return out, nil
+}
+
+// by says whether any row of the table differs by something.
+func (w Winds) by(differs func(*WindRow) bool) bool {
+	return slices.ContainsFunc(w, func(r WindRow) bool { return differs(&r) })
+}
+
+func (w *WindRow) hasHeight() bool { return !math.IsNaN(w.Height) }
+
+// on gives the drift of a leg at a height and a time. Rows of the leg itself come before those of all; of those that
+// hold by then the latest one of each height does, and between two heights it is in proportion. Nil where nothing
+// holds.
+func (w Winds) on(leg int, height float64, at int64) *Drift {
+	own := w.by(func(r *WindRow) bool { return r.Leg == leg })
+	var hold []*WindRow // the latest one of each height
+	for i := range w {
+		r := &w[i]
+		if own != (r.Leg == leg) || r.Leg != 0 && r.Leg != leg || r.From != 0 && r.From > at ||
+			r.hasHeight() && math.IsNaN(height) {
+			continue
+		}
+		k := slices.IndexFunc(hold, func(h *WindRow) bool {
+			return h.Height == r.Height || !h.hasHeight() && !r.hasHeight()
+		})
+		switch {
+		case k < 0:
+			hold = append(hold, r)
+		case r.From >= hold[k].From:
+			hold[k] = r
+		}
+	}
+	layered := slices.ContainsFunc(hold, (*WindRow).hasHeight)
+	var below, above *WindRow
+	for _, r := range hold {
+		switch {
+		case layered && !r.hasHeight():
+		case !r.hasHeight():
+			return &r.Drift
+		case r.Height <= height && (below == nil || r.Height > below.Height):
+			below = r
+		case r.Height > height && (above == nil || r.Height < above.Height):
+			above = r
+		}
+	}
+	switch {
+	case below == nil && above == nil:
+		return nil
+	case below == nil:
+		return &above.Drift
+	case above == nil:
+		return &below.Drift
+	}
+	part := (height - below.Height) / (above.Height - below.Height)
+	return mix(&below.Drift, &above.Drift, part)
+}
+
+// mix gives the drift between two, as vectors.
+func mix(a, b *Drift, part float64) *Drift {
+	as, ac := math.Sincos(a.To * math.Pi / 180)
+	bs, bc := math.Sincos(b.To * math.Pi / 180)
+	east, north := a.Speed*as*(1-part)+b.Speed*bs*part, a.Speed*ac*(1-part)+b.Speed*bc*part
+	return &Drift{To: turn(math.Atan2(east, north) * 180 / math.Pi), Speed: math.Hypot(east, north)}
+}
+
+// words writes a drift as one gives it: of a wind where it comes from.
+func (d *Drift) words(comesFrom bool, o *Layout) string {
+	if d == nil {
+		return ""
+	}
+	direction := d.To
+	if comesFrom {
+		direction += 180
+	}
+	return fmt.Sprintf("%03.0f/%s", math.Mod(math.Round(turn(direction)), 360), o.Measure.Speed(d.Speed))
+}
+
+// clockOf reads a moment, or a time of day of the day of a departure; times of day that go back are of the next day.
+func clockOf(departure time.Time, zone *time.Location, moment func(string) (int64, error)) func(string) (int64, error) {
+	var last time.Time
+	return func(text string) (int64, error) {
+		at, err := time.Parse("15:04", text)
+		if err != nil {
+			return moment(text)
+		}
+		year, month, day := departure.In(zone).Date()
+		out := time.Date(year, month, day, at.Hour(), at.Minute(), 0, 0, zone)
+		for out.Before(last) {
+			out = out.AddDate(0, 0, 1)
+		}
+		last = out
+		return out.UnixNano(), nil
+	}
+}
