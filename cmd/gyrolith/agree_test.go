@@ -22,6 +22,7 @@ type given struct {
 	input string   // the file; "" is the verb's usual one
 	with  []string // further options
 	ext   string   // of the output; "" is the verb's usual one
+	what  []string // is laid
 }
 
 // values has a value for every parameter that takes more than a word of its own list or a switch.
@@ -110,6 +111,55 @@ var values = map[string]given{
 	"convert/for":          {value: "vane", ext: "vpl"},
 	"convert/card-version": {value: "2", with: []string{"--for", "keel"}, ext: "krd"},
 
+	"lay/spacing":   {value: "300m"},
+	"lay/heading":   {value: "40"},
+	"lay/overshoot": {value: "50m"},
+	"lay/turn":      {value: "60m"},
+	"lay/datum":     {value: "47.5 S 11.2 E", what: []string{"expanding-square"}},
+	"lay/legs":      {value: "6", what: []string{"expanding-square"}},
+	"lay/size":      {value: "6nmx4nm", what: []string{"parallel-sweep"}, with: []string{"--datum", "47.5 S 11.2 E"}},
+	"lay/width":     {value: "200m", what: []string{"sections"}, input: "briefing.txt"},
+	"lay/radius":    {value: "1nm,2nm", what: []string{"rings"}},
+	"lay/from":      {value: "20", what: []string{"rings"}, with: []string{"--radius", "1nm", "--to", "80"}},
+	"lay/to":        {value: "80", what: []string{"rings"}, with: []string{"--radius", "1nm", "--from", "20"}},
+	"lay/left":      {what: []string{"expanding-square"}},
+	"lay/speed":     {value: "8kn", what: []string{"expanding-square"}, with: []string{"--drift", "090/1kn"}},
+	"lay/drift":     {value: "090/1kn", what: []string{"expanding-square"}, with: []string{"--speed", "8kn"}},
+	"lay/pattern":   {value: "triangular", what: []string{"grid"}},
+	"lay/count":     {value: "5", what: []string{"grid"}, with: []string{"--pattern", "random"}},
+	"lay/apart":     {value: "50m", what: []string{"grid"}, with: []string{"--pattern", "random", "--count", "5"}},
+	"lay/seed":      {value: "7", what: []string{"grid"}, with: []string{"--pattern", "random", "--count", "5"}},
+	"lay/name":      {value: "Run"},
+
+	"legs/speed":        {value: "8kn"},
+	"legs/depart":       {value: "2026-03-14T05:40Z", with: []string{"--speed", "8kn"}},
+	"legs/wind":         {value: "240/15kn", input: "counting.txt", with: []string{"--speed", "95kn"}},
+	"legs/current":      {value: "090/1.5kn", with: []string{"--speed", "8kn"}},
+	"legs/winds":        {value: "winds.csv", with: []string{"--speed", "8kn"}},
+	"legs/currents":     {value: "winds2.csv", with: []string{"--speed", "8kn"}},
+	"legs/climb":        {value: "500ft/min,75kn", input: "counting.txt", with: []string{"--speed", "95kn"}},
+	"legs/descent":      {value: "400ft/min", input: "counting.txt", with: []string{"--speed", "95kn"}},
+	"legs/wait":         {value: "2:20min", with: []string{"--speed", "8kn"}},
+	"legs/declination":  {value: "-20"},
+	"legs/deviation":    {value: "compass.csv"},
+	"legs/burn":         {value: "32l/h", with: []string{"--speed", "8kn"}},
+	"legs/burn-climb":   {value: "45l/h", input: "counting.txt", with: climbing},
+	"legs/burn-descent": {value: "25l/h", input: "counting.txt", with: climbing},
+	"legs/fuel":         {value: "100l", with: []string{"--speed", "8kn", "--burn", "32l/h"}},
+	"legs/reserve":      {value: "20l", with: []string{"--speed", "8kn", "--burn", "32l/h", "--fuel", "100l"}},
+	"legs/terrain":      {value: "terrain", with: []string{"--corridor", "1km", "--margin", "100m"}},
+	"legs/corridor":     {value: "2km", with: []string{"--terrain", "terrain", "--margin", "100m"}},
+	"legs/margin":       {value: "300m", with: []string{"--terrain", "terrain", "--corridor", "1km"}},
+	"legs/hazards":      {value: "planning.kmz"},
+	"legs/hazards-take": {value: "waypoints", with: []string{"--hazards", "planning.kmz"}},
+	"legs/clear":        {value: "400m", with: []string{"--hazards", "planning.kmz"}},
+	"legs/keep-out":     {value: "areas:Nesting*", with: []string{"--hazards", "planning.kmz"}},
+	"legs/columns":      {value: "leg,to,distance"},
+	"legs/notation":     {value: "min"},
+	"legs/measure":      {value: "flight"},
+	"legs/clock": {value: "+05:00", with: []string{"--speed", "8kn", "--depart", "2026-03-14T05:40Z",
+		"--columns", "leg,arrive"}},
+
 	"stow/unit":         {value: "vane"},
 	"stow/card-version": {value: "2", with: []string{"--unit", "keel"}},
 
@@ -136,6 +186,9 @@ var values = map[string]given{
 	"draw/clock":        {value: "+05:00", input: "walk.gpx", with: []string{"--section", "time"}},
 }
 
+// climbing is flight with a climb and a descent of its own.
+var climbing = []string{"--speed", "95kn", "--climb", "500ft/min", "--descent", "400ft/min", "--burn", "32l/h"}
+
 // usual is what a verb is tried on.
 var usual = map[string]given{
 	"convert": {input: "planning.kmz", ext: "kml"},
@@ -143,6 +196,8 @@ var usual = map[string]given{
 	"elevate": {input: "walk.gpx", ext: "gpx", with: []string{"--terrain", "terrain"}},
 	"recast":  {input: "planning.kmz", ext: "gpx"},
 	"dress":   {input: "planning.kmz", ext: "kml"},
+	"lay":     {input: "planning.kmz", ext: "gpx", with: []string{"--spacing", "500m"}},
+	"legs":    {input: "briefing.txt", ext: "csv"},
 	"stow":    {input: "planning.kmz"},
 	"draw":    {input: "planning.kmz", ext: "svg"},
 }
@@ -160,7 +215,7 @@ func TestVerbsAndRecipesAgree(t *testing.T) {
 				key := verb + "/" + p.Name
 				for _, key := range []string{key, key + "#out"} {
 					v, known := values[key]
-					if !known && strings.HasSuffix(key, "#out") || tried[key] || p.Local {
+					if !known && strings.HasSuffix(key, "#out") || tried[key] || p.Local || key == "lay/what" {
 						continue
 					}
 					if !known {
@@ -187,11 +242,12 @@ func TestVerbsAndRecipesAgree(t *testing.T) {
 	for _, name := range []string{"clock", "crs-in", "salvage", "take", "inside"} {
 		some = append(some, *append(reading[:len(reading):len(reading)], choosing...).Find(name))
 	}
-	for verb, shared := range map[string]param.Table{"convert": append(reading, choosing...), "stow": some, "draw": some} {
+	for verb, shared := range map[string]param.Table{"convert": append(reading, choosing...), "stow": some, "draw": some,
+		"legs": nil} {
 		end, _ := k.NewEnd(verb)
 		try(verb, shared, end.Output.Params())
 	}
-	for _, verb := range []string{"clean", "elevate", "recast", "dress"} {
+	for _, verb := range []string{"clean", "elevate", "recast", "dress", "lay"} {
 		try(verb, k.NewStage(verb).Step.Params())
 	}
 	if len(tried) < 100 {
@@ -211,7 +267,10 @@ func (f *folder) agrees(t *testing.T, verb string, p *param.Param, v given) {
 	}
 	dir := filepath.Join("tried", strings.NewReplacer("/", "-", "#", "-").Replace(t.Name()))
 	stem := strings.TrimSuffix(in, filepath.Ext(in))
-	args := append([]string{verb, in, "--quiet"}, v.with...)
+	args := append(append([]string{verb}, v.what...), append([]string{in, "--quiet"}, v.with...)...)
+	if verb == "lay" && len(v.what) == 0 {
+		args = append([]string{verb, "lines", in, "--quiet"}, v.with...)
+	}
 	for i := 0; i < len(u.with); i += 2 {
 		if u.with[i] != "--"+p.Name {
 			args = append(args, u.with[i:i+2]...)
@@ -278,6 +337,9 @@ func agreeable(t *testing.T) *folder {
 	f.put("grid.csv", "name,easting,northing\nA,672887,4725593\nB,672987,4725693\n")
 	f.put("degrees.csv", "name,lat,lon\nA,-47.6,11.3\nB,-47.2,11.2\n")
 	f.put("isles.gsb", ntv2())
+	f.put("compass.csv", "0,2E\n90,-3\n180,1W\n270,4\n")
+	f.put("winds.csv", "direction,speed kn\n240,2\n")
+	f.put("winds2.csv", "to,speed kn\n240,2\n")
 	f.must("convert", "walk.gpx", "planning.kmz", "-o", "book.xlsx", "--quiet")
 	f.must("draw", "planning.kmz", "-o", "chart.png", "--size", "300x200", "--quiet")
 	f.put("utm.png", f.get("chart.png"))

@@ -152,7 +152,7 @@ func TestLegs(t *testing.T) {
 	f.refuses(2, "--detour around what", "legs", "counting.txt", "--hazards", "planning.kmz", "--detour", "x.gpx")
 	f.refuses(1, "names no area", "legs", "counting.txt", "--hazards", "planning.kmz", "--keep-out", "areas:Nothing",
 		"--quiet")
-	f.refuses(2, "neither", "legs", "counting.txt", "-o", "x.gpx")
+	f.refuses(2, "none of them", "legs", "counting.txt", "-o", "x.gpx")
 	f.refuses(3, "outside of the World Magnetic Model", "legs", "counting.txt", "--depart", "2035-01-01", "--strict",
 		"--quiet")
 }

@@ -278,6 +278,17 @@ var Columns = []Column{
 	{Name: "hazard-side", Title: "to the", Data: true, value: func(r *Row, _ *Layout) any {
 		return nearest(r, func(n *Near) any { return n.Side }, "")
 	}},
+	{Name: "findings", Title: "findings", value: func(r *Row, o *Layout) any {
+		var words []string
+		for i := range r.Table.Findings {
+			if f := &r.Table.Findings[i]; f.Leg == r.N {
+				alone := *f
+				alone.Leg = 0 // it stands on the leg's own row
+				words = append(words, alone.Words(r.Table, o))
+			}
+		}
+		return strings.Join(words, "; ")
+	}},
 	number("hazard-at", "after", long, lengthText, func(l *Leg) float64 {
 		if l.Nearest == nil {
 			return math.NaN()

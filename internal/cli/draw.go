@@ -2,7 +2,6 @@ package cli
 
 import (
 	"context"
-	"path/filepath"
 	"strings"
 
 	"github.com/urfave/cli/v3"
@@ -10,9 +9,6 @@ import (
 	"gyrolith/core/chain"
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/export"
-	"gyrolith/core/input"
-	"gyrolith/core/param"
-	"gyrolith/core/recipe"
 	"gyrolith/internal/cli/console"
 )
 
@@ -43,13 +39,7 @@ func (a *app) draw() *cli.Command {
 
 func (d *drawJob) run(ctx context.Context, l *commandLine) error {
 	if d.asRecipe {
-		ext := filepath.Ext(d.output)
-		if ext == "" {
-			ext = ".png"
-		}
-		return d.print(&recipe.Printed{Do: "convert", Table: append(d.reading.Params(), input.Choosing(&d.stage.Take)...),
-			Settings: l.settings}, &recipe.Printed{Do: "draw", Table: d.end.Output.Params(), Settings: l.settings,
-			Name: param.Setting{Name: "file", Values: []string{"{folder}/{name}" + ext}}})
+		return d.printOutput(l, d.end.Output.Params(), ".png")
 	}
 	d.end.Name = d.output
 	if d.output == "" {

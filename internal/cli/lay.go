@@ -1,9 +1,11 @@
 package cli
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
+	"path/filepath"
 	"slices"
 	"strings"
 	"time"
@@ -12,10 +14,12 @@ import (
 
 	"gyrolith/core/chain"
 	"gyrolith/core/chain/kit"
+	"gyrolith/core/input"
 	"gyrolith/core/lay"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/core/passage"
+	"gyrolith/core/recipe"
 	"gyrolith/internal/cli/console"
 )
 
@@ -48,7 +52,7 @@ func (a *app) lay() *cli.Command {
 		tables: append(l.readTables(), append(param.Table{
 			param.File("over", &l.over, "FILE", "lay it over the areas, or along the lines, of this `FILE`"),
 		}, l.step.Params()...).In("Laying"), kit.Target(l.end.Output).Params(),
-			l.writing("the `FILE` to write; its name chooses the format; - is standard output"), l.answering()),
+			l.writing("the `FILE` to write; its name chooses the format; - is standard output"), l.answering(), l.recipeTable()),
 		run: l.run})
 }
 
@@ -66,6 +70,9 @@ func (l *layJob) run(ctx context.Context, line *commandLine) error {
 	}
 	if err := l.step.Check(); err != nil {
 		return checked("lay", err)
+	}
+	if l.asRecipe {
+		return l.printRecipe(line)
 	}
 	needs := l.step.What.Needs()
 	switch {
@@ -97,6 +104,20 @@ func (l *layJob) run(ctx context.Context, line *commandLine) error {
 	}
 	l.sayLaid(out)
 	return l.write(ctx, l.end, &chain.Work{Data: out, Source: w.Source}, nil, false)
+}
+
+// printRecipe prints the step, and the output, that lay what the verb would lay.
+func (l *layJob) printRecipe(line *commandLine) error {
+	if l.over != "" {
+		return usageError("lay: --as-recipe: in a recipe the areas or lines are those of the input, and not --over")
+	}
+	laying := l.kit.NewStage("lay").Params()
+	table := append(append(l.reading.Params(), input.Choosing(&l.stage.Take)...), laying...)
+	settings := append(slices.Clone(line.settings), param.Setting{Name: "what", Values: line.args[:1]})
+	ext := cmp.Or(filepath.Ext(l.output), ".gpx")
+	return l.print(&recipe.Printed{Do: "lay", Table: table, Settings: settings},
+		&recipe.Printed{Do: "convert", Table: l.end.Output.Params(), Settings: line.settings,
+			Name: param.Setting{Name: "file", Values: []string{"{folder}/{name}" + ext}}})
 }
 
 func whats() string {

@@ -1,19 +1,18 @@
 package cli
 
 import (
-	"bytes"
 	"context"
-	"encoding/json"
 	"fmt"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"github.com/urfave/cli/v3"
 
 	"gyrolith/core/advice"
 	"gyrolith/core/chain"
+	"gyrolith/core/chain/kit"
 	"gyrolith/core/format"
-	"gyrolith/core/format/table"
 	"gyrolith/core/geodesy/magnetic"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
@@ -65,14 +64,13 @@ func (a *app) legs() *cli.Command {
 	as.Help = "the `FORMAT` of the detour"
 	path := param.Text("detour", &l.detour.Name, "FILE", "write routes that keep clear of them to this `FILE`")
 	path.Path = param.Written
-	columns := param.Func("columns", "LIST", "the columns of the table, a comma-separated `LIST` of "+
-		strings.Join(passage.ColumnNames(), ", "),
-		func(text string) (err error) { l.columns, err = passage.ParseColumns(text); return })
 	return a.verb(&verb{name: "legs",
 		usage: "the table of legs that one plans by; clearance from hazards and closures; a way around them",
 		args:  "FILES…", help: legsHelp,
-		tables: append(l.readTables(), l.step.Params(), param.Table{columns, path, as}.In("Writing").ForOneRun(),
-			l.writing("write the table to this `FILE`, .csv, .xlsx or .json; - is standard output"), l.answering()),
+		tables: append(l.readTables(), l.step.Params(),
+			param.Table{kit.ColumnsParam(&l.columns), path, as}.In("Writing").ForOneRun(),
+			l.writing("write the table to this `FILE`, .csv, .xlsx or .json; - is standard output"), l.answering(),
+			l.recipeTable()),
 		run: l.run})
 }
 
@@ -80,6 +78,13 @@ func (l *legsJob) run(ctx context.Context, line *commandLine) error {
 	l.notated = line.given("notation")
 	if err := l.step.Check(); err != nil {
 		return checked(l.verb, err)
+	}
+	if l.asRecipe {
+		if l.detour.Name != "" {
+			return usageError("legs: --as-recipe: a detour is not made by recipes yet")
+		}
+		end, _ := l.kit.NewEnd("legs")
+		return l.printOutput(line, end.Output.Params(), ".csv")
 	}
 	if l.detour.Name == "" {
 		l.detour = nil
@@ -190,7 +195,7 @@ func (j *job) layout() passage.Layout {
 // outputs settles where the table and the detour go, before anything is read.
 func (l *legsJob) outputs(sources []string) error {
 	if l.output != "" && l.output != "-" {
-		if ext := strings.ToLower(filepath.Ext(l.output)); ext != ".csv" && ext != ".json" && ext != ".xlsx" {
+		if ext := strings.ToLower(filepath.Ext(l.output)); !slices.Contains(kit.LogbookForms, ext) {
 			return usageError("legs: -o writes the table as .csv, .json or .xlsx, and %s is none of them; --detour FILE "+
 				"writes a route", l.output)
 		}
@@ -228,24 +233,10 @@ func (l *legsJob) say(considered string, tables []*passage.Table) error {
 	return nil
 }
 
-// office gives the tables as CSV or JSON.
+// office gives the tables in the form of the output; that of standard output is CSV.
 func (l *legsJob) office(considered string, tables []*passage.Table) ([]byte, error) {
-	var whole bytes.Buffer
-	if strings.EqualFold(filepath.Ext(l.output), ".json") {
-		enc := json.NewEncoder(&whole)
-		enc.SetEscapeHTML(false)
-		enc.SetIndent("", "  ")
-		err := enc.Encode(passage.JSON(considered, tables))
-		return whole.Bytes(), err
-	}
-	columns, layout := passage.Chosen(l.columns, true), l.layout()
-	if strings.EqualFold(filepath.Ext(l.output), ".xlsx") {
-		titles, rows := passage.Data(tables, columns, &layout)
-		err := table.WriteBook(&whole, "Legs", titles, rows)
-		return whole.Bytes(), err
-	}
-	err := passage.WriteCSV(&whole, tables, columns, &layout)
-	return whole.Bytes(), err
+	layout := l.layout()
+	return kit.LogbookFile(strings.ToLower(filepath.Ext(l.output)), considered, tables, l.columns, &layout)
 }
 
 // beginTable writes the tables beside their name; nil where none are written.

@@ -1,11 +1,9 @@
 package cli
 
 import (
-	"fmt"
 	"math"
 	"slices"
 	"strconv"
-	"time"
 
 	"gyrolith/core/passage"
 	"gyrolith/internal/cli/console"
@@ -82,51 +80,8 @@ func (j *job) printNearest(t *passage.Table) {
 }
 
 func (j *job) findingWords(f *passage.Finding, t *passage.Table) string {
-	leg := ""
-	if f.Leg > 0 {
-		l := &t.Legs[f.Leg-1]
-		leg = fmt.Sprintf("leg %d, %s to %s: ", f.Leg, console.OneLine(passage.PointName(l.From, f.Leg), 28),
-			console.OneLine(passage.PointName(l.To, f.Leg+1), 28))
-	}
-	name := console.OneLine(f.Name, 40)
-	if name == "" {
-		name = "a hazard without a name"
-	}
-	switch f.Code {
-	case passage.Clearance:
-		where := fmt.Sprintf("%s after its start, at %s", j.measure.Length(f.Near.Along),
-			j.notation.Format(f.Near.Lat, f.Near.Lon))
-		if f.Near.Distance == 0 {
-			return fmt.Sprintf("%sgoes over %s, %s", leg, name, where)
-		}
-		return fmt.Sprintf("%s%s is %s to the %s, nearer than the clearance: %s", leg, name,
-			j.measure.Length(f.Near.Distance), f.Near.Side, where)
-	case passage.Passing:
-		return fmt.Sprintf("%spasses %s at %s to the %s, nearer than the clearance: %s after its start", leg, name,
-			j.measure.Length(f.Near.Distance), f.Near.Side, j.measure.Length(f.Near.Along))
-	case passage.BelowSafe:
-		return leg + "is up to " + j.measure.Height(f.Below) + " lower than its safe height"
-	case passage.InTheDark:
-		clock := func(at time.Time) string { return at.In(j.zone()).Format("15:04") }
-		words := leg + "arrives in the dark"
-		if !f.Light.Sunset.IsZero() {
-			sunset, dark := clock(f.Light.Sunset), clock(f.Light.Dark)
-			words += fmt.Sprintf(": the sun set at %s, and civil twilight ended at %s", sunset, dark)
-		}
-		return words
-	case passage.Closure, passage.Crossing:
-		what := "crosses " + name
-		if f.Code == passage.Closure {
-			what = "crosses the closure " + name
-		}
-		words := fmt.Sprintf("%s%s from %s to %s after its start", leg, what, j.measure.Length(*f.Enter),
-			j.measure.Length(*f.Leave))
-		if f.Why != "" {
-			words += ", " + f.Why
-		}
-		return words
-	}
-	return leg + advised(f.Why, f.Advice)
+	layout := j.layout()
+	return advised(console.Show(f.Words(t, &layout)), f.Advice)
 }
 
 func declinationWords(t *passage.Table) string {

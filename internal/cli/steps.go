@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"cmp"
 	"context"
 	"path/filepath"
 
@@ -131,6 +132,14 @@ func (s *stepVerb) printRecipe(l *commandLine) error {
 		ext = ".gpx"
 	}
 	return s.print(step, &recipe.Printed{Do: "convert", Table: s.end.Output.Params(), Settings: l.settings,
+		Name: param.Setting{Name: "file", Values: []string{"{folder}/{name}" + ext}}})
+}
+
+// printOutput prints how the data are read, and the output that does what the verb would do with its options.
+func (j *job) printOutput(l *commandLine, table param.Table, usual string) error {
+	ext := cmp.Or(filepath.Ext(j.output), usual)
+	return j.print(&recipe.Printed{Do: "convert", Table: append(j.reading.Params(), input.Choosing(&j.stage.Take)...),
+		Settings: l.settings}, &recipe.Printed{Do: j.verb, Table: table, Settings: l.settings,
 		Name: param.Setting{Name: "file", Values: []string{"{folder}/{name}" + ext}}})
 }
 

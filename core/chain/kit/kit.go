@@ -36,12 +36,14 @@ func New(now time.Time, units string, stdin io.Reader) *chain.Kit {
 				return &recasting{Step: recast.Step{Now: k.Now.UnixNano(), PointsOf: k.PointsOf}, units: k.Units}
 			}},
 			{Name: "dress", New: func(*chain.Kit) chain.Step { return &dressing{} }},
+			{Name: "lay", New: func(*chain.Kit) chain.Step { return &laying{} }},
 		},
 		Outputs: []chain.OutputVerb{
 			{Name: "convert", Key: "file", New: func(k *chain.Kit) chain.Output {
 				return &files{Target: export.Target{Formats: k.Formats, Units: k.Units, Icons: picture.IconPNG}}
 			}},
 			{Name: "stow", Key: "card", New: func(k *chain.Kit) chain.Output { return &stowing{kit: k} }},
+			{Name: "legs", Key: "file", New: func(k *chain.Kit) chain.Output { return newLogbook(k) }},
 			{Name: "draw", Key: "file", New: func(k *chain.Kit) chain.Output { return newDrawing(k) }},
 		},
 	}

@@ -1,0 +1,131 @@
+package kit
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"gyrolith/core/chain"
+	"gyrolith/core/export"
+	"gyrolith/core/format/table"
+	"gyrolith/core/input"
+	"gyrolith/core/nav"
+	"gyrolith/core/param"
+	"gyrolith/core/passage"
+)
+
+// Logbook is legs as an output: the table of the legs of every route.
+type Logbook struct {
+	passage.Step
+	Layout  passage.Layout
+	Columns []*passage.Column
+
+	reading *input.Reading // of the hazards
+	hazards *nav.Dataset
+	ext     string
+}
+
+func newLogbook(k *chain.Kit) *Logbook {
+	return &Logbook{Step: passage.Step{On: k.Now}, reading: k.NewReading()}
+}
+
+// ReadLike has the hazards read like the data.
+func (l *Logbook) ReadLike(r *input.Reading) { l.reading = r }
+
+// Params lists the parameters of the table.
+func (l *Logbook) Params() param.Table {
+	clock := param.Func("clock", "ZONE", "the `ZONE` of times that are shown: UTC, local, ±HH:MM or a name",
+		func(text string) (err error) { l.Layout.Zone, err = nav.ParseZone(text); return })
+	return append(l.Step.Params(), param.Table{ColumnsParam(&l.Columns), export.NotationParam(&l.Layout.Notation),
+		MeasureParam(&l.Layout.Measure), clock}.In("Table")...)
+}
+
+// ColumnsParam is the parameter of the columns of a table of legs.
+func ColumnsParam(to *[]*passage.Column) param.Param {
+	return param.Func("columns", "LIST", "the columns of the table, a comma-separated `LIST` of "+
+		strings.Join(passage.ColumnNames(), ", "),
+		func(text string) (err error) { *to, err = passage.ParseColumns(text); return })
+}
+
+// LogbookForms are the forms in which a table of legs is written, by extension.
+var LogbookForms = []string{".csv", ".xlsx", ".json"}
+
+// Name settles the form by the extension.
+func (l *Logbook) Name(name string) (string, error) {
+	l.ext = strings.ToLower(filepath.Ext(name))
+	if !slices.Contains(LogbookForms, l.ext) {
+		return "", fmt.Errorf("the table of legs is written as %s, and %s is none of them",
+			strings.Join(LogbookForms, ", "), name)
+	}
+	return name, nil
+}
+
+// Open reads the hazards and the tables of winds, and opens the terrain.
+func (l *Logbook) Open(ctx context.Context) (err error) {
+	if l.Layout.Zone == nil {
+		l.Layout.Zone = time.UTC
+	}
+	if l.hazards, _, err = l.Step.LoadHazards(ctx, l.reading); err != nil {
+		return err
+	}
+	return l.Step.Open(l.Layout.Zone)
+}
+
+// Write plans the routes of the data, and writes their table; nothing where there is no route.
+func (l *Logbook) Write(ctx context.Context, w *chain.Work, name string, sink export.Sink) (*export.Made, error) {
+	if len(w.Data.Routes) == 0 {
+		return nil, nil
+	}
+	step := l.Step
+	if l.hazards != nil || len(step.KeepOut) > 0 {
+		step.Dangers = passage.NewDangers(l.hazards, w.Data, step.KeepOut)
+		step.Dangers.LeaveOut(w.Data.Routes)
+	}
+	var tables []*passage.Table
+	for i := range w.Data.Routes {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		tables = append(tables, step.Plan(&w.Data.Routes[i]))
+	}
+	content, err := LogbookFile(l.ext, "", tables, l.Columns, &l.Layout)
+	if err != nil {
+		return nil, err
+	}
+	to, err := sink.Create(name)
+	if err == nil {
+		_, err = to.Write(content)
+	}
+	if err != nil {
+		return nil, err
+	}
+	out := &export.Made{Files: []string{name}}
+	out.Items[nav.Routes] = len(tables)
+	return out, nil
+}
+
+// LogbookFile gives the tables in a form, by its extension.
+func LogbookFile(ext, considered string, tables []*passage.Table, columns []*passage.Column,
+	o *passage.Layout) ([]byte, error) {
+	var whole bytes.Buffer
+	var err error
+	columns = passage.Chosen(columns, true)
+	switch ext {
+	case ".json":
+		enc := json.NewEncoder(&whole)
+		enc.SetEscapeHTML(false)
+		enc.SetIndent("", "  ")
+		err = enc.Encode(passage.JSON(considered, tables))
+	case ".xlsx":
+		titles, rows := passage.Data(tables, columns, o)
+		err = table.WriteBook(&whole, "Legs", titles, rows)
+	default:
+		err = passage.WriteCSV(&whole, tables, columns, o)
+	}
+	return whole.Bytes(), err
+}
