@@ -50,6 +50,11 @@ var scenes = []scene{
 	{"The aircraft's counting legs must stay out of the nesting closures, or above them.",
 		"legs counting.txt --hazards planning.kmz --hazards-take areas --keep-out areas:Nesting* --clear 200m --speed 95kn " +
 			"--wind 240/15kn --depart 2026-03-14T09:00Z --measure flight --detour counting.gpx", false},
+	{"The log that the aircraft takes along: the winds aloft, the fuel of the climb, and the height that is safe.",
+		"legs counting.gpx --speed 95kn --winds winds.csv --depart 2026-03-14T09:00Z --climb 500ft/min,75kn --burn 32l/h " +
+			"--burn-climb 45l/h --terrain terrain --corridor 1km --margin 300ft --measure flight --columns " +
+			"leg,to,distance,course-magnetic,to-height,safe-height,wind,heading-magnetic,ground-speed,time,arrive,fuel-used",
+		false},
 	{"Survey lines over the closures, for when the birds are gone, with turns that the aircraft can fly.",
 		"lay lines --over planning.kmz --take areas:Nesting* --spacing 100m --overshoot 50m --turn 80m --speed 95kn " +
 			"-o survey.gpx", false},

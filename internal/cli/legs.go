@@ -116,7 +116,11 @@ func (l *legsJob) run(ctx context.Context, line *commandLine) error {
 	if in != nil {
 		l.remarks(in)
 	}
-	considered := "no hazards were given: land, depths, tides and dangers were not considered"
+	land := "land, depths"
+	if l.step.Terrain != nil {
+		land = "land but for the safe heights, depths"
+	}
+	considered := "no hazards were given: " + land + ", tides and dangers were not considered"
 	if hazards != nil || len(l.step.KeepOut) > 0 {
 		l.step.Dangers = passage.NewDangers(hazards, data, l.step.KeepOut)
 		own := l.step.Dangers.LeaveOut(data.Routes)
@@ -126,7 +130,7 @@ func (l *legsJob) run(ctx context.Context, line *commandLine) error {
 				keepOut = s.Values
 			}
 		}
-		if considered, err = l.considered(&l.step, own, keepOut); err != nil {
+		if considered, err = l.considered(&l.step, own, keepOut, land); err != nil {
 			return err
 		}
 	}
@@ -256,7 +260,7 @@ func (l *legsJob) beginTable(considered string, tables []*passage.Table) (*safef
 }
 
 // considered says what the legs are held against, and what not.
-func (j *job) considered(s *passage.Step, own int, keepOut []string) (string, error) {
+func (j *job) considered(s *passage.Step, own int, keepOut []string, land string) (string, error) {
 	kinds, closures := s.Dangers.Counts()
 	if len(s.KeepOut) > 0 && closures == 0 {
 		return "", fmt.Errorf("--keep-out %s names no area of the data or the hazards; 'gyrolith look' shows their names",
@@ -281,7 +285,7 @@ func (j *job) considered(s *passage.Step, own int, keepOut []string) (string, er
 	for _, f := range s.Dangers.Faults {
 		j.note(f + ", and bounds nothing")
 	}
-	return say + "; not considered: land, depths, tides and anything that is not in these files", nil
+	return say + "; not considered: " + land + ", tides and anything that is not in these files", nil
 }
 
 // writeDetour leads every route around what it comes too near to.

@@ -4,6 +4,7 @@ import (
 	"math"
 	"slices"
 	"strconv"
+	"strings"
 
 	"gyrolith/core/passage"
 	"gyrolith/internal/cli/console"
@@ -25,7 +26,11 @@ func (j *job) printLegs(t *passage.Table) {
 			at, _ := passage.ParseColumns("to-position")
 			picked, shown = append(picked, at...), append(shown, console.Column{Title: at[0].Title})
 		}
-		picked, shown = append(picked, c), append(shown, console.Column{Title: c.Title, Right: c.Right})
+		title := c.Title
+		if len(j.columns) > 0 { // what stands beside it explains nothing
+			title = strings.ReplaceAll(c.Name, "-", " ")
+		}
+		picked, shown = append(picked, c), append(shown, console.Column{Title: title, Right: c.Right})
 	}
 	if len(t.Legs) == 0 {
 		j.out.Printf("a single point: no legs\n")
