@@ -180,6 +180,9 @@ func parseSpots(args []string, in *crs.System) ([]spot, error) {
 			}
 			return spot{text: text, lat: lat, lon: lon}, err
 		}
+		if lat, lon, ok, err := in.GridReference(text); ok {
+			return spot{text: text, lat: lat, lon: lon}, err
+		}
 		f := strings.FieldsFunc(strings.ReplaceAll(text, "−", "-"), func(r rune) bool {
 			return r == ' ' || r == ',' ||
 				r == ';' || r == '/'

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"gyrolith/core/geodesy"
+	"gyrolith/core/geodesy/crs"
 )
 
 // listing is a text taken apart.
@@ -15,10 +16,10 @@ type listing struct {
 	counts  bool // rows begin with a running number
 }
 
-func parse(lines []string) *listing {
+func parse(lines []string, system *crs.System) *listing {
 	p := &listing{}
 	for i, l := range lines {
-		p.rows = append(p.rows, newRow(i+1, l))
+		p.rows = append(p.rows, newRow(i+1, l, system))
 	}
 	counted := p.counted()
 	p.counts = counted

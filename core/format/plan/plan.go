@@ -38,7 +38,7 @@ func sniff(h *format.Head) bool {
 	if tableHeader(lines) {
 		return false
 	}
-	p := parse(lines)
+	p := parse(lines, nil)
 	bearing, used, fixes, prose := 0, 0, 0, 0
 	for i := range p.rows {
 		r := &p.rows[i]
@@ -82,7 +82,7 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		!bytes.HasPrefix(raw, []byte{0xFE, 0xFF}) {
 		return nil, s.Fault("is a binary file, not a pasted plan")
 	}
-	p := parse(strings.Split(decode(raw), "\n"))
+	p := parse(strings.Split(decode(raw), "\n"), opt.System)
 	d := &nav.Dataset{}
 	fixes := p.fixes(d, opt)
 	if len(fixes) == 0 {

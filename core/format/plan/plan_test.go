@@ -9,6 +9,7 @@ import (
 
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
 )
 
@@ -250,5 +251,17 @@ func TestCutOffRow(t *testing.T) {
 	d := load(t, "A 47 33.180 S 011 20.040 E\nB 47 33.180 S 011 20.040", format.ReadOptions{})
 	if got := list(d); got != "A -47.5530 11.3340" || len(d.Rejects) != 1 || d.Rejects[0].Line != 2 {
 		t.Errorf("%s %v", got, d.Rejects)
+	}
+}
+
+// References of a national grid are positions where its system is named.
+func TestNationalGrid(t *testing.T) {
+	system, err := crs.Find("27700")
+	if err != nil {
+		t.Fatal(err)
+	}
+	d := load(t, "START TQ 30 80\nEND TQ3182\nFAR 51.5 N 0.2 W\n", format.ReadOptions{System: system})
+	if got := list(d); got != "START 51.5084 -0.1210, END 51.5261 -0.1058, FAR 51.5000 -0.2000" {
+		t.Errorf("%s", got)
 	}
 }

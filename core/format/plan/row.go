@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"gyrolith/core/geodesy"
+	"gyrolith/core/geodesy/crs"
 )
 
 // token is a word of a row.
@@ -69,12 +70,15 @@ const mostTokens = 16
 
 // newRow cuts a line into words. Tabs and strokes part words as blanks do, and a comma or semicolon behind a word is no
 // part of it.
-func newRow(line int, text string) row {
+func newRow(line int, text string, system *crs.System) row {
 	r := row{line: line, text: strings.TrimSpace(text)}
 	clean := strings.NewReplacer("|", " ", ";", " ", "\t", " ", "\u00a0", " ", "\u2009", " ", "\u202f", " ", "→",
 		" ").Replace(r.text)
 	clean = chained.ReplaceAllStringFunc(clean, func(s string) string { return joints.Replace(s) })
 	clean = geoURI.ReplaceAllStringFunc(clean, lettersOf)
+	if system.HasGrid() {
+		clean = gridRef.ReplaceAllStringFunc(clean, func(s string) string { return lettersOfGrid(s, system) })
+	}
 	clean = bracketed.ReplaceAllString(clean, " $1 ")
 	if strings.Contains(clean, ".") && !thousands.MatchString(clean) { // a comma is then no decimal sign
 		clean = withoutCommas(clean)
@@ -111,6 +115,18 @@ func lettersOf(uri string) string {
 	lat, lon, err := geodesy.ParsePosition(uri)
 	if err != nil {
 		return uri
+	}
+	return geodesy.Compass(lat, lon)
+}
+
+// gridRef is a reference of a national grid.
+var gridRef = regexp.MustCompile(`\b[A-HJ-Z]{1,2} ?(?:\d{1,5} \d{1,5}|\d{2,10})\b`)
+
+// lettersOfGrid writes the position of a grid reference with letters.
+func lettersOfGrid(ref string, system *crs.System) string {
+	lat, lon, ok, err := system.GridReference(ref)
+	if !ok || err != nil {
+		return ref
 	}
 	return geodesy.Compass(lat, lon)
 }

@@ -331,7 +331,7 @@ func (f *found) settle(rows [][]string, opt *format.ReadOptions) error {
 	case grid && projected:
 		drop("lat", "lon", "position", "zone", "x", "y")
 		return nil
-	case f.has("position") && !f.has("lat", "lon") && f.geometric(rows):
+	case f.has("position") && !f.has("lat", "lon") && (f.geometric(rows) || opt.System.HasGrid()):
 		drop("easting", "northing", "zone", "x", "y")
 		return nil
 	case projected && (f.has("lat", "lon") || f.has("position")):

@@ -92,6 +92,13 @@ func (r *reader) placeSlowly(w *nav.Waypoint, cells [][]byte, line int) (raw, wh
 	case r.position >= 0 && looksGeometric(a):
 		why = r.placeGeometry(w, a)
 	case r.position >= 0:
+		if lat, lon, ok, err := r.opt.System.GridReference(a); ok {
+			if err != nil {
+				return raw, err.Error(), true
+			}
+			w.Point = nav.At(lat, lon)
+			return raw, "", true
+		}
 		lat, lon, err := geodesy.ParsePosition(strings.TrimSuffix(strings.TrimPrefix(a, "("), ")"))
 		if err != nil {
 			return raw, sentence(err), true
