@@ -19,6 +19,9 @@ const (
 // LimitWords calls the fields of IsLimit.
 const LimitWords = "floor, ceiling, valid from and valid until"
 
+// FieldSpeed is the field of a route's point with the speed from there on, such as 110kn.
+const FieldSpeed = "speed"
+
 // IsLimit says whether a field says when or between which heights an area holds, and can be read so.
 func IsLimit(f *Field) bool {
 	switch f.Key {

@@ -19,7 +19,7 @@ type Drift struct{ To, Speed float64 }
 // Step says by what a passage is planned.
 type Step struct {
 	Rhumb       bool            // lines of constant course; otherwise the shortest ones
-	Speed       float64         // through the air or the water, m/s; 0 gives no times
+	Speed       float64         // through the air or the water, m/s; 0 is that of the plan, and without one no times
 	LegSpeeds   map[int]float64 // of single legs, from 1
 	Climb       Phase
 	Descent     Phase
@@ -174,7 +174,7 @@ func (s *Step) Plan(r *nav.Route) *Table {
 				s.day().UTC().Format(time.DateOnly), magnetic.Name, magnetic.First, magnetic.End)})
 	}
 	var planned []int // legs of constant course
-	total, elapsed, moving := 0.0, time.Duration(0), s.Speed > 0
+	total, elapsed, moving := 0.0, time.Duration(0), true
 	for i := 1; i < len(r.Points); i++ {
 		leg := Leg{From: &r.Points[i-1], To: &r.Points[i], Declination: math.NaN(), Magnetic: math.NaN(), Climb: math.NaN(),
 			Heading: math.NaN(), Steer: math.NaN(), Compass: math.NaN(), GroundSpeed: math.NaN(), FuelUsed: math.NaN(),
@@ -195,7 +195,9 @@ func (s *Step) Plan(r *nav.Route) *Table {
 		if a, b := &leg.From.Point, &leg.To.Point; a.HasHeight() && b.HasHeight() && a.VerticalDatum() == b.VerticalDatum() {
 			leg.Climb = b.Height() - a.Height()
 		}
-		if s.Speed > 0 {
+		if s.speedOf(i, leg.From) == 0 {
+			moving = false
+		} else {
 			if why := s.move(&leg, i, elapsed); why != "" {
 				t.Findings = append(t.Findings, Finding{Code: DriftBeyondControl, Route: r.Name, Leg: i, Why: why})
 				moving, leg.Time = false, 0

@@ -16,12 +16,22 @@ type Phase struct {
 	Burn  Fuel    // an hour
 }
 
-// speedOf is the speed of a leg, from 1.
-func (s *Step) speedOf(leg int) float64 {
+// speedOf is the speed of a leg, from 1: where none is asked for, that of the plan. It is 0 where it is not known.
+func (s *Step) speedOf(leg int, from *nav.Waypoint) float64 {
 	if v, ok := s.LegSpeeds[leg]; ok {
 		return v
 	}
-	return s.Speed
+	if s.Speed > 0 {
+		return s.Speed
+	}
+	for _, f := range from.Fields {
+		if f.Key == nav.FieldSpeed {
+			if v, err := measure.ParseSpeed(f.Value); err == nil {
+				return v
+			}
+		}
+	}
+	return 0
 }
 
 // legHeight is the height of a leg's middle; not a number where it is not known.
@@ -57,7 +67,7 @@ func (s *Step) drifts(l *Leg, n int, after time.Duration) []Drift {
 // move fills in heading, speed over the ground and time of a leg, from 1, that begins some time after the departure. It
 // gives what speaks against it.
 func (s *Step) move(l *Leg, n int, elapsed time.Duration) (why string) {
-	l.Speed = s.speedOf(n)
+	l.Speed = s.speedOf(n, l.From)
 	var half time.Duration
 	for range 4 { // what drifts in the middle of the leg depends on how long it takes
 		drifts := s.drifts(l, n, elapsed+half)

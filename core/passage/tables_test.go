@@ -188,3 +188,19 @@ func TestColumns(t *testing.T) {
 		t.Errorf("%v", err)
 	}
 }
+
+// Where no speed is asked for it is that of the plan, from a fix on; a speed that is asked for goes before.
+func TestPlannedSpeeds(t *testing.T) {
+	r := sixKilometres()
+	r.Points[0].Fields = []nav.Field{{Key: nav.FieldSpeed, Value: "100kn"}}
+	r.Points[1].Fields = []nav.Field{{Key: nav.FieldSpeed, Value: "180km/h"}}
+	const knot = 1852.0 / 3600
+	for speed, want := range map[float64][2]float64{0: {100 * knot, 50}, 20: {20, 20}} {
+		table := (&Step{On: morning, Speed: speed}).Plan(r)
+		for i, l := range table.Legs {
+			if got := l.Distance / l.Time.Seconds(); math.Abs(got-want[i]) > 0.01 {
+				t.Errorf("leg %d goes with %.2f m/s, want %.2f", i+1, got, want[i])
+			}
+		}
+	}
+}

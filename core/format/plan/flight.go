@@ -81,9 +81,13 @@ func (f *flight) differs(g *fix) {
 	}
 }
 
-// leveled gives the last fix the level that holds since the last group.
+// leveled gives the last fix the speed and the level that hold since the last group.
 func (f *flight) leveled() {
-	tiedLevel(&f.list[len(f.list)-1].Point, f.level)
+	g := &f.list[len(f.list)-1]
+	tiedLevel(&g.Point, f.level)
+	if v := tiedSpeed(f.level); v != "" {
+		g.Fields = []nav.Field{{Key: nav.FieldSpeed, Value: v}}
+	}
 }
 
 // tie takes a group of speed and level that stands behind the last fix.

@@ -265,3 +265,18 @@ func TestNationalGrid(t *testing.T) {
 		t.Errorf("%s", got)
 	}
 }
+
+// The speeds of a flight plan hold from fix to fix.
+func TestSpeeds(t *testing.T) {
+	d := load(t, "N0110F065 VELDN/N0095A035 4730S01112E DCT ORSUM 4736S01118E K0200A045 DCT TARRO 4741S01105E\n",
+		format.ReadOptions{})
+	var got []string
+	for _, w := range d.Waypoints {
+		for _, f := range w.Fields {
+			got = append(got, w.Name+" "+f.Key+" "+f.Value)
+		}
+	}
+	if s := strings.Join(got, ", "); s != "VELDN speed 95kn, ORSUM speed 95kn, TARRO speed 200km/h" {
+		t.Errorf("%s", s)
+	}
+}

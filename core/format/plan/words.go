@@ -100,6 +100,21 @@ func tiedLevel(p *nav.Point, group string) {
 	}
 }
 
+// tiedSpeed gives the speed of a group of speed and level, such as 110kn; "" where it has none, or a Mach number.
+func tiedSpeed(group string) string {
+	if !speedLevel.MatchString(group) || group == "" {
+		return ""
+	}
+	digits := strings.TrimLeft(group[1:min(len(group), 5)], "0")
+	switch group[0] {
+	case 'N':
+		return digits + "kn"
+	case 'K':
+		return digits + "km/h"
+	}
+	return ""
+}
+
 // tableHeader says whether one of the first lines is the header of a table with columns for latitude and longitude,
 // which is read as a table and not as a plan.
 func tableHeader(lines []string) bool {
