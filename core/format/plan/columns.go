@@ -4,6 +4,7 @@ import (
 	"math"
 	"strconv"
 	"strings"
+	"time"
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/crs"
@@ -14,12 +15,22 @@ type listing struct {
 	rows    []row
 	swapped bool // longitude before latitude, in rows of plain numbers
 	counts  bool // rows begin with a running number
+	message bool // of a flight plan
+	day     time.Time
 }
 
 func parse(lines []string, system *crs.System) *listing {
 	p := &listing{}
+	fields, day := message(lines)
+	p.message, p.day = len(fields) > 0, day
 	for i, l := range lines {
-		p.rows = append(p.rows, newRow(i+1, l, system))
+		field, ok := fields[i]
+		if ok {
+			l = field.text
+		}
+		r := newRow(i+1, l, system)
+		r.of = field
+		p.rows = append(p.rows, r)
 	}
 	counted := p.counted()
 	p.counts = counted

@@ -62,6 +62,9 @@ func (p *listing) fixes(d *nav.Dataset, opt *format.ReadOptions) []nav.Waypoint 
 	}
 	var out []nav.Waypoint
 	times := &clock{day: opt.Day, zone: opt.Zone}
+	if times.day.IsZero() {
+		times.day = p.day
+	}
 	for i := range list {
 		f := &list[i]
 		if f.elsewhere > 0 {
@@ -114,6 +117,14 @@ func (p *listing) gather(d *nav.Dataset, opt *format.ReadOptions) (list []fix) {
 		r := &p.rows[i]
 		switch {
 		case r.blank():
+		case r.of.field == otherField:
+			tell(r, "a field of the flight plan without fixes")
+		case r.of.field == departureField, r.of.field == destinationField:
+			any = true
+			list = append(list, p.aerodrome(r, tell))
+		case r.of.field == routeField:
+			any = true
+			list = append(list, p.flown(r, opt.Fixes, tell)...)
 		case p.flightRoute(r, opt.Fixes):
 			any = true
 			list = append(list, p.flown(r, opt.Fixes, tell)...)
@@ -150,6 +161,23 @@ func (p *listing) gather(d *nav.Dataset, opt *format.ReadOptions) (list []fix) {
 		d.Note(nav.ProblemRows, fmt.Sprintf("%d more rows were not used", more), 0, 0)
 	}
 	return list
+}
+
+// aerodrome makes the fix of a departure or a destination, which is known by its designator or has its position.
+func (p *listing) aerodrome(r *row, tell func(*row, string)) fix {
+	if r.of.rest != "" {
+		tell(&row{line: r.line, text: r.of.rest}, "the time of the whole flight and alternate aerodromes")
+	}
+	var f fix
+	if len(r.places) > 0 {
+		f = r.fixAt(&r.places[0])
+		f.Name = r.name(r.places[0].from, false)
+	} else {
+		f = fix{row: r}
+		f.Name = r.text
+	}
+	f.Comment = r.of.time
+	return f
 }
 
 // later says whether a row of one word comes right before rows with positions, so that it may be a fix of its own.

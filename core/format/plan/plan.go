@@ -39,6 +39,9 @@ func sniff(h *format.Head) bool {
 		return false
 	}
 	p := parse(lines, nil)
+	if p.message {
+		return true
+	}
 	bearing, used, fixes, prose := 0, 0, 0, 0
 	for i := range p.rows {
 		r := &p.rows[i]

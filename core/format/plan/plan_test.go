@@ -280,3 +280,31 @@ func TestSpeeds(t *testing.T) {
 		t.Errorf("%s", s)
 	}
 }
+
+// Of a flight plan message the aerodromes and the route are read, and all the rest is told.
+func TestMessage(t *testing.T) {
+	const text = "(FPL-GYRO1-VG\n-C172/L-SDFGR/S\n-VELD0530\n-N0110A045 VELDN/N0110A035 DCT 4736S01120E\n" +
+		"J12 TARRO\n-ZZZZ0110 ORSU\n-DEST/SORREL 4735S01116E DOF/260314 RMK/COUNTING FLIGHT)\nRegards"
+	if !sniff(format.NewHead([]byte(text))) {
+		t.Error("it is not recognised")
+	}
+	known := []nav.Waypoint{named("VELD", -47.5, 11.1), named("VELDN", -47.5, 11.2), named("TARRO", -47.68, 11.08)}
+	d := load(t, text, format.ReadOptions{Fixes: known})
+	if got := list(d); got != "VELD -47.5000 11.1000, VELDN -47.5000 11.2000,  -47.6000 11.3333, "+
+		"TARRO -47.6800 11.0800, SORREL -47.5833 11.2667" {
+		t.Errorf("%s", got)
+	}
+	first, last := &d.Waypoints[0], &d.Waypoints[len(d.Waypoints)-1]
+	if want := time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC); !first.HasTime() || !first.Time().Equal(want) {
+		t.Errorf("the departure is at %v", first.Time())
+	}
+	if first.HasHeight() || last.HasHeight() || d.Waypoints[1].Height() != 35*30.48 {
+		t.Error("levels are not those of the route alone")
+	}
+	said := told(d)
+	for _, want := range []string{`"(FPL-GYRO1-VG"`, `"-C172/L-SDFGR/S"`, `"0110 ORSU"`, `RMK/COUNTING FLIGHT`, `"J12"`} {
+		if !strings.Contains(said, want) {
+			t.Errorf("it is not said that %s is not used:\n%s", want, said)
+		}
+	}
+}

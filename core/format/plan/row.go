@@ -28,7 +28,8 @@ type row struct {
 	text   string
 	tokens []token
 	places []place
-	fault  error // what keeps the most likely position from being one
+	of     messageRow // where it is of a flight plan message
+	fault  error      // what keeps the most likely position from being one
 	faulty string
 }
 
