@@ -27,12 +27,13 @@ const (
 	Rings          What = "rings"    // circles, or sectors of them, about a datum, as areas
 	Points         What = "points"   // waypoints along lines
 	Sections       What = "sections" // lines across lines
+	Corridor       What = "corridor" // an area about a line
 	Grid           What = "grid"     // sampling points over areas
 )
 
 // All lists them.
 var All = []What{Lines, ExpandingBox, Sector, ParallelSweep, CreepingLine, TrackReturn, TrackNonReturn, Rings, Points,
-	Sections, Grid}
+	Sections, Corridor, Grid}
 
 // Explain says in a line what is laid.
 func (w What) Explain() string {
@@ -47,6 +48,7 @@ func (w What) Explain() string {
 		Rings:          "range rings about a datum, or sectors of bearing, as areas",
 		Points:         "waypoints every so far along lines",
 		Sections:       "lines across lines, every so far",
+		Corridor:       "areas about lines, of one width",
 		Grid:           "sampling points over areas: square, triangular or random",
 	}[w]
 }
@@ -111,6 +113,8 @@ func (s *Step) Check() error {
 	case Sections:
 		faults = append(faults, need(s.Spacing > 0, "spacing", "how far apart?"),
 			need(s.Width > 0, "width", "how long are the lines across?"))
+	case Corridor:
+		faults = append(faults, need(s.Width > 0, "width", "how wide is the corridor?"))
 	case Rings:
 		faults = append(faults, need(len(s.Radii) > 0, "radius", "how far out are the rings? Such as 1nm,2nm"),
 			need((s.From == nil) == (s.To == nil), "from", "a sector has two bearings, --from and --to"))
@@ -131,7 +135,7 @@ func (w What) Needs() string {
 	switch w {
 	case Lines, Grid:
 		return "areas"
-	case TrackReturn, TrackNonReturn, Points, Sections:
+	case TrackReturn, TrackNonReturn, Points, Sections, Corridor:
 		return "lines"
 	}
 	return "a datum"
@@ -154,12 +158,23 @@ func (s *Step) Lay(ctx context.Context, d *nav.Dataset) (*nav.Dataset, error) {
 			}
 		}
 	case "lines":
+		along := func(name string, points []nav.Point) error {
+			if s.What == Corridor {
+				return s.corridor(out, name, points)
+			}
+			s.along(out, name, points)
+			return ctx.Err()
+		}
 		for i := range d.Routes {
-			s.along(out, d.Routes[i].Name, d.Routes[i].Line())
+			if err := along(d.Routes[i].Name, d.Routes[i].Line()); err != nil {
+				return nil, err
+			}
 		}
 		for i := range d.Tracks {
 			for j := range d.Tracks[i].Segments {
-				s.along(out, d.Tracks[i].Name, d.Tracks[i].Segments[j].Points)
+				if err := along(d.Tracks[i].Name, d.Tracks[i].Segments[j].Points); err != nil {
+					return nil, err
+				}
 			}
 		}
 	default:

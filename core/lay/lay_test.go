@@ -288,7 +288,7 @@ func TestAlong(t *testing.T) {
 	if _, err := (&Step{What: Points, Spacing: 5}).Lay(context.Background(), &nav.Dataset{}); err != ErrNothing {
 		t.Errorf("%v", err)
 	}
-	for _, bad := range []Step{{What: Lines}, {What: Sector}, {What: Grid}, {What: "spiral"},
+	for _, bad := range []Step{{What: Lines}, {What: Sector}, {What: Grid}, {What: "spiral"}, {What: Corridor},
 		{What: ParallelSweep, Spacing: 1},
 		{What: Rings, Radii: []float64{1}, From: new(float64)}, {What: Points, Spacing: 1, Drift: &Drift{}}} {
 		if bad.Check() == nil {

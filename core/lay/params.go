@@ -47,7 +47,7 @@ func (s *Step) Params() param.Table {
 			}
 			return err
 		}),
-		param.Length("width", &s.Width, "DISTANCE", "lines across are this `DISTANCE` long"),
+		param.Length("width", &s.Width, "DISTANCE", "lines across are this `DISTANCE` long, and corridors as wide"),
 		param.Func("radius", "DISTANCES", "the radius of a sector search, or of rings, comma-separated `DISTANCES` such as "+
 			"1nm,2nm", func(text string) error {
 			for part := range strings.SplitSeq(text, ",") {

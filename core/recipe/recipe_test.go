@@ -83,7 +83,8 @@ func TestGood(t *testing.T) {
 func TestFaults(t *testing.T) {
 	for _, c := range []struct{ from, to, want string }{
 		{`do = "clean"`, `do = "cleen"`,
-			`day.toml:7:1: there is no step "cleen"; there are clean, convert, dress, elevate, lay, recast; did you mean clean?`},
+			`day.toml:7:1: there is no step "cleen"; there are clean, convert, dress, elevate, lay, recast; ` +
+				`did you mean clean?`},
 		{"smooth =", "smoth =", `day.toml:9:1: clean has no key "smoth"; did you mean smooth?`},
 		{"smooth = true", `smooth = "much"`, "day.toml:9:1: smooth is true or false"},
 		{"[[output]]", "[[outputs]]", "day.toml:16:3: there is no table [[outputs]]"},

@@ -37,7 +37,8 @@ func TestGridReference(t *testing.T) {
 		}
 	}
 	s, _ := Find("27700")
-	for text, is := range map[string]bool{"TQ 301 80": true, "AA 1 1": true, "47.5 S": false, "T 30 80": false, "TQ": false,
+	for text, is := range map[string]bool{"TQ 301 80": true, "AA 1 1": true, "47.5 S": false, "T 30 80": false,
+		"TQ":          false,
 		"VELDN 30 80": false} {
 		if _, _, ok, err := s.GridReference(text); ok != is || is && err == nil {
 			t.Errorf("%s: %v %v", text, ok, err)
