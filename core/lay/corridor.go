@@ -19,7 +19,8 @@ const (
 // corridor lays an area about a line, with round ends: all places up to half its width from it. A line that crosses or
 // comes back beside itself, or turns too sharply for its width, has one area for each leg.
 func (s *Step) corridor(out *nav.Dataset, name string, points []nav.Point) error {
-	points = slices.CompactFunc(slices.Clone(points), func(a, b nav.Point) bool { return a.Lat == b.Lat && a.Lon == b.Lon })
+	same := func(a, b nav.Point) bool { return a.Lat == b.Lat && a.Lon == b.Lon }
+	points = slices.CompactFunc(slices.Clone(points), same)
 	if len(points) < 2 {
 		return nil
 	}
