@@ -152,6 +152,21 @@ func TestPage(t *testing.T) {
 		!regexp.MustCompile(`id="said"[^>]*>waypoint Skarn Gully`).MatchString(chosen) {
 		t.Error("choosing an item does not show it")
 	}
+	// The position under the middle is that of the waypoint, to the drawing's tenth of a pixel.
+	at := regexp.MustCompile(`id="where"[^>]*>47°38\.(09|10)\d′ S 011°20\.7[56]\d′ E: [0-3] m, \d{3}° true from ` +
+		`Skarn Gully<`)
+	if !at.MatchString(chosen) {
+		t.Errorf("the position: %s", regexp.MustCompile(`id="where"[^>]*>[^<]*`).FindString(chosen))
+	}
+	if !regexp.MustCompile(`<use href="#pin-`+id+`"`).MatchString(page) || !strings.Contains(page, `id="pin-`+id+`"`) {
+		t.Error("the list does not show the item's symbol")
+	}
+	searched := f.dom(chromium, "page.html", "find=skarn+landings")
+	if !strings.Contains(searched, `>1 of `) ||
+		regexp.MustCompile(`<li class="hidden"><button[^>]*data-item="`+id+`"`).MatchString(searched) ||
+		!strings.Contains(searched, `<li class="hidden">`) {
+		t.Error("the list does not show what is searched")
+	}
 	zoomed := f.dom(chromium, "page.html", "z=4&at=300,200&off=names,graticule")
 	if !strings.Contains(zoomed, `data-zoom="4.00"`) ||
 		!regexp.MustCompile(`id="world"[^>]*scale\(4\)`).MatchString(zoomed) {

@@ -49,6 +49,7 @@ type Drawn struct {
 	Profile *Profile // nil where there is none
 	frame   Rect     // of the map
 	metres  float64  // a pixel
+	view    *view    // nil where there is no map
 	middle  XY       // of the frame, metres of the projection
 	extent  Rect     // of the data, metres of the projection
 	ground  Rect     // that the frame shows
@@ -142,6 +143,7 @@ func (d *drawing) drawMap(frame Rect) {
 	v := d.view
 	d.out.extent = Rect{v.cx - v.width/2, v.cy - v.height/2, v.width, v.height}
 	v.cx, v.cy = v.cx+m.Shift.X, v.cy+m.Shift.Y
+	d.out.view = v
 	d.out.frame, d.out.metres, d.out.middle = frame, v.perPx, XY{v.cx, v.cy}
 	d.out.ground = Rect{v.cx - frame.W/2*v.perPx, v.cy - frame.H/2*v.perPx, frame.W * v.perPx, frame.H * v.perPx}
 	d.out.fits = v.width <= d.out.ground.W && v.height <= d.out.ground.H

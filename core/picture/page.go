@@ -12,6 +12,7 @@ import (
 	"slices"
 	"strings"
 
+	"gyrolith/core/geodesy"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 )
@@ -40,7 +41,14 @@ type Page struct {
 // group is a kind of items in the list.
 type group struct {
 	Title string
-	Items []Item
+	Items []listed
+}
+
+// listed is an item of the list, with a picture of its symbol, or the colours of its line.
+type listed struct {
+	Item
+	View         string // of the symbol, in the drawing; "" for lines and areas
+	Stroke, Fill string
 }
 
 // faultCount is a row of what was taken out.
@@ -61,6 +69,12 @@ func (p *Page) Write(w io.Writer) error {
 	if err != nil {
 		return err
 	}
+	looks := map[string]*Shape{} // the first shape of each line and area
+	for i := range p.Drawn.Scene.Shapes {
+		if s := &p.Drawn.Scene.Shapes[i]; s.Item != "" && s.Pin == nil && len(s.Path) > 0 && s.Stroke.A > 0 {
+			looks[s.Item] = s
+		}
+	}
 	var groups []group
 	for _, kind := range nav.Kinds {
 		g := group{Title: kind.String()}
@@ -69,7 +83,7 @@ func (p *Page) Write(w io.Writer) error {
 				if it.Name == "" {
 					it.Name = "without a name"
 				}
-				g.Items = append(g.Items, it)
+				g.Items = append(g.Items, p.listed(it, looks))
 			}
 		}
 		if len(g.Items) > 0 {
@@ -113,6 +127,24 @@ func (p *Page) Write(w io.Writer) error {
 	})
 }
 
+// listed gives an item its picture in the list.
+func (p *Page) listed(it Item, looks map[string]*Shape) listed {
+	out := listed{Item: it}
+	if it.Kind == nav.Waypoints.One() {
+		if p.Drawn.frame.Has(it.At) {
+			out.View = fmt.Sprintf("%s %s 24 24", number(it.At.X-12), number(it.At.Y-12))
+		}
+		return out
+	}
+	if s := looks[it.ID]; s != nil {
+		out.Stroke, out.Fill = s.Stroke.String(), "none"
+		if it.Kind == nav.Areas.One() {
+			out.Fill = out.Stroke
+		}
+	}
+	return out
+}
+
 // layers lists those that can be hidden.
 func (p *Page) layers() (out []string) {
 	for i := range p.Drawn.Scene.Shapes {
@@ -149,6 +181,7 @@ func (p *Page) pictures() (mapSVG, profileSVG string) {
 			number(f.X), number(f.Y), number(f.W), number(f.H))
 		m.paint("fill", p.Map.Theme.Paper)
 		m.WriteString("/>\n<g clip-path=\"url(#cut)\"><g id=\"world\">\n")
+		m.named = map[string]bool{}
 		m.pins(moving)
 		m.WriteString(`<rect id="ring" class="hidden"/><circle id="dot" class="hidden" r="6"/></g></g>` + "\n")
 		m.shapes(still)
@@ -181,12 +214,17 @@ func (w *svgWriter) pins(shapes []Shape) {
 			if s.Item != "" {
 				item = fmt.Sprintf(` data-item="%s"`, escaped(s.Item))
 			}
-			fmt.Fprintf(w, `<g class="layer" data-layer="%s"><g class="pin"%s data-x="%s" data-y="%s">`, escaped(s.Layer),
-				item, number(s.Pin.X), number(s.Pin.Y))
+			id := ""
+			if s.Item != "" && !w.named[s.Item] { // the list shows the same symbol
+				w.named[s.Item] = true
+				id = fmt.Sprintf(` id="pin-%s"`, escaped(s.Item))
+			}
+			fmt.Fprintf(w, `<g class="layer" data-layer="%s"><g class="pin"%s data-x="%s" data-y="%s"><g%s>`,
+				escaped(s.Layer), item, number(s.Pin.X), number(s.Pin.Y), id)
 			for k := i; k < j; k++ {
 				w.shape(&shapes[k])
 			}
-			w.WriteString("</g></g>\n")
+			w.WriteString("</g></g></g>\n")
 			i = j
 			continue
 		}
@@ -246,6 +284,13 @@ func (p *Page) data() any {
 		}
 	}
 	name, unit := p.Map.Measure.LongMeasure()
-	return map[string]any{"frame": of(p.Drawn.frame), "items": items, "samples": samples, "metres": p.Drawn.metres,
+	out := map[string]any{"frame": of(p.Drawn.frame), "items": items, "samples": samples, "metres": p.Drawn.metres,
 		"measure": name, "unit": unit}
+	if v := p.Drawn.view; v != nil && !v.world {
+		f := p.Drawn.frame
+		out["ground"] = map[string]float64{"lat0": v.lat0, "lon0": v.lon0, "sin0": v.sin0, "cos0": v.cos0,
+			"radius": v.radius, "e": earth.Eccentricity, "a": geodesy.SemiMajor, "f": geodesy.Flattening,
+			"x": f.X + f.W/2 - v.cx/v.perPx, "y": f.Y + f.H/2 + v.cy/v.perPx}
+	}
+	return out
 }

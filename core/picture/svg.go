@@ -14,7 +14,10 @@ import (
 )
 
 // svgWriter writes shapes as SVG (W3C SVG 1.1). Everything of the data is escaped.
-type svgWriter struct{ bytes.Buffer }
+type svgWriter struct {
+	bytes.Buffer
+	named map[string]bool // items whose symbol has a name already
+}
 
 func escaped(text string) string {
 	var b strings.Builder
