@@ -4,6 +4,7 @@ import (
 	"encoding/csv"
 	"encoding/json"
 	"math"
+	"os"
 	"strings"
 	"testing"
 )
@@ -286,4 +287,25 @@ func TestLay(t *testing.T) {
 	f.refuses(2, "about what?", "lay", "sector", "--radius", "1nm", "-o", "x.gpx")
 	f.refuses(1, "holds no areas", "lay", "lines", "counting.txt", "--spacing", "1km", "-o", "x.gpx")
 	f.refuses(1, "exists already", "lay", "points", "counting.txt", "--spacing", "1km", "-o", "points.csv")
+}
+
+// The log of a recipe is held against the same as that of the verb, and refuses the same.
+func TestLegsInARecipe(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	f.putDemo("planning.kmz", "counting.txt")
+	const step = "[[output]]\ndo = \"legs\"\nfile = \"log.json\"\nhazards = \"planning.kmz\"\n"
+	f.put("good.toml", step+"keep-out = [\"areas:Nesting*\"]\n")
+	f.put("bad.toml", step+"keep-out = [\"areas:Nothing\"]\n")
+	f.must("legs", "counting.txt", "--hazards", "planning.kmz", "--keep-out", "areas:Nesting*", "-o", "log.json")
+	f.must("run", "good.toml", "counting.txt", "--into", "logs")
+	if hand, recipe := f.get("log.json"), f.get("logs/log.json"); hand != recipe ||
+		!strings.Contains(hand, "3 to keep out of") {
+		t.Errorf("by hand\n%.200s\nby recipe\n%.200s", hand, recipe)
+	}
+	r := f.run("run", "bad.toml", "counting.txt", "--into", "other")
+	_, err := os.Stat(f.path("other/log.json"))
+	if r.status != 1 || !strings.Contains(r.out+r.err, "names no area") || err == nil {
+		t.Errorf("status %d, %v: %s%s", r.status, err, r.out, r.err)
+	}
 }

@@ -1,6 +1,7 @@
 package identity
 
 import (
+	"cmp"
 	"math"
 	"slices"
 
@@ -133,20 +134,12 @@ func (m *matcher) byNameAndPlace() {
 			continue
 		}
 		grid.Near(named(&m.a[i]), p.Lat, p.Lon, func(j int) {
-			if d := apart(&m.a[i], &m.b[j]); d <= m.within {
+			if d := Apart(&m.a[i], &m.b[j]); d <= m.within {
 				all = append(all, candidate{d, i, j})
 			}
 		})
 	}
-	slices.SortStableFunc(all, func(x, y candidate) int {
-		switch {
-		case x.metres < y.metres:
-			return -1
-		case x.metres > y.metres:
-			return 1
-		}
-		return 0
-	})
+	slices.SortStableFunc(all, func(x, y candidate) int { return cmp.Compare(x.metres, y.metres) })
 	for _, c := range all {
 		if m.First[c.i] < 0 && m.Second[c.j] < 0 {
 			m.pair(c.i, c.j)
@@ -154,8 +147,8 @@ func (m *matcher) byNameAndPlace() {
 	}
 }
 
-// apart is how far the first positions of two things are from each other, in metres.
-func apart(a, b *Thing) float64 {
+// Apart is how far the first positions of two things are from each other, in metres; infinite where one has none.
+func Apart(a, b *Thing) float64 {
 	p, ok := a.First()
 	q, ok2 := b.First()
 	if !ok || !ok2 {
@@ -229,7 +222,7 @@ func (m *matcher) byPlace() {
 			}
 			grid.Near("", p.Lat, p.Lon, func(j int) {
 				if (from[i].Kind == nav.Waypoints || from[i].Points() == to[j].Points()) &&
-					apart(&from[i], &to[j]) <= m.place {
+					Apart(&from[i], &to[j]) <= m.place {
 					out[i] = append(out[i], j)
 				}
 			})
@@ -263,9 +256,6 @@ func (m *matcher) tell() {
 		m.Ambiguous[k] = slices.Compact(m.Ambiguous[k])
 	}
 }
-
-// Apart is how far the first positions of two things are from each other, in metres; infinite where one has none.
-func Apart(a, b *Thing) float64 { return apart(a, b) }
 
 // SameLine says whether two lines have the same points, each within a distance in metres, and the same said of them.
 func SameLine(a, b *Thing, within float64) bool {

@@ -3,6 +3,7 @@ package lay
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strconv"
 
 	"gyrolith/core/geodesy"
@@ -28,34 +29,33 @@ func (w *walker) length() float64 { return w.at[len(w.at)-1] }
 
 // position gives where one is after a distance, and the course there.
 func (w *walker) position(distance float64) (p nav.Point, course float64) {
-	i := 1
-	for i < len(w.points)-1 && w.at[i] < distance {
-		i++
-	}
+	i, _ := slices.BinarySearch(w.at[1:len(w.at)-1], distance)
+	i++ // the first point that is not before it
 	a, b := &w.points[i-1], &w.points[i]
 	_, first, _ := geodesy.Inverse(a.Lat, a.Lon, b.Lat, b.Lon)
 	lat, lon, course := geodesy.Direct(a.Lat, a.Lon, first, distance-w.at[i-1])
-	p = nav.At(lat, lon)
-	p.LatPrecision, p.LonPrecision = nav.PrecisionOf(7), nav.PrecisionOf(7)
-	return p, course
+	return exact(lat, lon), course
 }
 
 // along lays points, lines across or a track line search along a line.
-func (s *Step) along(out *nav.Dataset, name string, points []nav.Point) {
+func (s *Step) along(out *nav.Dataset, name string, points []nav.Point) error {
 	if len(points) < 2 {
-		return
+		return nil
 	}
 	w := newWalker(points)
 	if w.length() == 0 {
-		return
+		return nil
 	}
 	if s.What == TrackReturn || s.What == TrackNonReturn {
 		s.trackLine(out, name, points)
-		return
+		return nil
+	}
+	if w.length()/s.Spacing > mostLaid {
+		return fmt.Errorf("along %q there would be more than %d; give a wider spacing", name, mostLaid)
 	}
 	n := int(w.length()/s.Spacing+1e-9) + 1
 	digits := len(strconv.Itoa(n))
-	for i := range min(n, mostLaid) {
+	for i := range n {
 		p, course := w.position(float64(i) * s.Spacing)
 		label := fmt.Sprintf("%0*d", digits, i+1)
 		if s.What == Points {
@@ -69,6 +69,7 @@ func (s *Step) along(out *nav.Dataset, name string, points []nav.Point) {
 		r.Points = []nav.Waypoint{laid(f, place{0, -s.Width / 2}, label+"L"), laid(f, place{0, s.Width / 2}, label+"R")}
 		out.Routes = append(out.Routes, r)
 	}
+	return nil
 }
 
 // trackLine lays a track line search: passes beside the line, out and back, so far apart.
@@ -86,9 +87,7 @@ func (s *Step) trackLine(out *nav.Dataset, name string, points []nav.Point) {
 	for pass, off := range offsets {
 		line := beside(points, off)
 		if pass%2 == 1 {
-			for i, j := 0, len(line)-1; i < j; i, j = i+1, j-1 {
-				line[i], line[j] = line[j], line[i]
-			}
+			slices.Reverse(line)
 		}
 		for i := range line {
 			w := nav.Waypoint{Point: line[i]}
@@ -119,9 +118,7 @@ func beside(points []nav.Point, off float64) (out []nav.Point) {
 		half := math.Remainder(after-before, 360) / 2
 		far := off / max(math.Cos(half*math.Pi/180), 0.5)
 		lat, lon, _ := geodesy.Direct(p.Lat, p.Lon, before+half+90, far)
-		q := nav.At(lat, lon)
-		q.LatPrecision, q.LonPrecision = nav.PrecisionOf(7), nav.PrecisionOf(7)
-		out = append(out, q)
+		out = append(out, exact(lat, lon))
 	}
 	return
 }

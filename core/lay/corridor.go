@@ -131,9 +131,7 @@ func bend(ring []nav.Point, about nav.Point, from, to, radius float64) []nav.Poi
 
 func off(lat, lon, course, distance float64) nav.Point {
 	lat, lon, _ = geodesy.Direct(lat, lon, course, distance)
-	p := nav.At(lat, lon)
-	p.LatPrecision, p.LonPrecision = nav.PrecisionOf(7), nav.PrecisionOf(7)
-	return p
+	return exact(lat, lon)
 }
 
 // crossed says whether a ring crosses itself.

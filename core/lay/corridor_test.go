@@ -2,6 +2,7 @@ package lay
 
 import (
 	"math"
+	"strings"
 	"testing"
 
 	"gyrolith/core/geodesy"
@@ -73,5 +74,14 @@ func TestCorridorOfLegs(t *testing.T) {
 		if len(areas) != len(at)-1 {
 			t.Errorf("%s: %d areas", name, len(areas))
 		}
+	}
+}
+
+// More points than are laid are refused, and not left out.
+func TestTooManyAlong(t *testing.T) {
+	r := nav.Route{Points: []nav.Waypoint{{Point: nav.At(0, 0)}, {Point: nav.At(0, 2)}}}
+	_, err := (&Step{What: Points, Spacing: 1}).Lay(t.Context(), &nav.Dataset{Routes: []nav.Route{r}})
+	if err == nil || !strings.Contains(err.Error(), "more than 200000") {
+		t.Errorf("%v", err)
 	}
 }

@@ -20,6 +20,11 @@ func (f frame) from(x, y float64) nav.Point {
 	if y != 0 {
 		lat, lon, _ = geodesy.Direct(lat, lon, course+90, y)
 	}
+	return exact(lat, lon)
+}
+
+// exact is a position that is written to the centimetre.
+func exact(lat, lon float64) nav.Point {
 	p := nav.At(lat, lon)
 	p.LatPrecision, p.LonPrecision = nav.PrecisionOf(7), nav.PrecisionOf(7)
 	return p

@@ -7,6 +7,7 @@ import (
 	"math"
 
 	"gyrolith/core/geodesy"
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 )
@@ -75,19 +76,16 @@ type Step struct {
 	Length    float64 // of a rectangle, along the heading
 	Width     float64 // of a rectangle, or of lines across
 	Radii     []float64
-	From, To  *float64 // the bearings of a sector
-	Left      bool     // turn to the left
-	Speed     float64  // of the searcher, for the drift and the time
-	Drift     *Drift   // of what is searched
+	From, To  *float64       // the bearings of a sector
+	Left      bool           // turn to the left
+	Speed     float64        // of the searcher, for the drift and the time
+	Drift     *measure.Drift // of what is searched
 	Pattern   Pattern
 	Count     int // of random points for each area
 	Apart     float64
 	Seed      int
 	Name      string
 }
-
-// Drift is where something drifts to, in degrees true, and how fast, in m/s.
-type Drift struct{ To, Speed float64 }
 
 // Check finds what makes no sense together.
 func (s *Step) Check() error {
@@ -117,7 +115,7 @@ func (s *Step) Check() error {
 		faults = append(faults, need(s.Width > 0, "width", "how wide is the corridor?"))
 	case Rings:
 		faults = append(faults, need(len(s.Radii) > 0, "radius", "how far out are the rings? Such as 1nm,2nm"),
-			need((s.From == nil) == (s.To == nil), "from", "a sector has two bearings, --from and --to"))
+			need((s.From == nil) == (s.To == nil), "from", "a sector has two bearings, where it begins and where it ends"))
 	case Grid:
 		random := s.Pattern == Random
 		faults = append(faults, need(random || s.Spacing > 0, "spacing", "how far are the points apart?"),
@@ -162,7 +160,9 @@ func (s *Step) Lay(ctx context.Context, d *nav.Dataset) (*nav.Dataset, error) {
 			if s.What == Corridor {
 				return s.corridor(out, name, points)
 			}
-			s.along(out, name, points)
+			if err := s.along(out, name, points); err != nil {
+				return err
+			}
 			return ctx.Err()
 		}
 		for i := range d.Routes {

@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"gyrolith/core/geodesy"
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/shape"
 )
@@ -202,7 +203,7 @@ func TestPatterns(t *testing.T) {
 		Datum: &datum}, &nav.Dataset{}).Routes[0]
 	check("creeping line", &creep, [][2]float64{{5, 120}, {1, 30}, {5, 300}, {1, 30}, {5, 120}})
 	// With a drift each point is where the datum has drifted to when one comes there.
-	square.Left, square.Drift, square.Speed = false, &Drift{90, 1}, 10
+	square.Left, square.Drift, square.Speed = false, &measure.Drift{To: 90, Speed: 1}, 10
 	drifted := laidOut(t, square, &nav.Dataset{}).Routes[0]
 	square.Drift = nil
 	still := laidOut(t, square, &nav.Dataset{}).Routes[0]
@@ -290,7 +291,7 @@ func TestAlong(t *testing.T) {
 	}
 	for _, bad := range []Step{{What: Lines}, {What: Sector}, {What: Grid}, {What: "spiral"}, {What: Corridor},
 		{What: ParallelSweep, Spacing: 1},
-		{What: Rings, Radii: []float64{1}, From: new(float64)}, {What: Points, Spacing: 1, Drift: &Drift{}}} {
+		{What: Rings, Radii: []float64{1}, From: new(float64)}, {What: Points, Spacing: 1, Drift: &measure.Drift{}}} {
 		if bad.Check() == nil {
 			t.Errorf("%+v makes sense", bad)
 		}

@@ -65,13 +65,8 @@ func (s *Step) Params() param.Table {
 		param.Speed("speed", &s.Speed, "SPEED", "the `SPEED` of the searcher, for the drift and the time"),
 		param.Func("drift", "TO/SPEED", "where what is searched drifts, `TO/SPEED` in degrees true, such as 090/1.5kn",
 			func(text string) error {
-				to, speed, _ := strings.Cut(text, "/")
-				v, _, ok := nav.ParseDecimal([]byte(strings.TrimSuffix(to, "°")))
-				if !ok || v < 0 || v > 360 {
-					return fmt.Errorf("%q is not a direction and a speed: write 090/1.5kn", text)
-				}
-				mps, err := measure.ParseSpeed(speed)
-				s.Drift = &Drift{v, mps}
+				d, err := measure.ParseDrift(text, false)
+				s.Drift = &d
 				return err
 			}),
 		param.Word("pattern", &s.Pattern, []Pattern{Square, Triangular, Random}, "PATTERN",

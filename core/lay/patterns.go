@@ -120,9 +120,7 @@ func (s *Step) ring(f frame, name string, radius float64) nav.Area {
 			along = float64(i) / float64(n-1)
 		}
 		lat, lon, _ := geodesy.Direct(f.lat, f.lon, from+along*span, radius)
-		p := nav.At(lat, lon)
-		p.LatPrecision, p.LonPrecision = nav.PrecisionOf(7), nav.PrecisionOf(7)
-		a.Outline = append(a.Outline, p)
+		a.Outline = append(a.Outline, exact(lat, lon))
 	}
 	return a
 }

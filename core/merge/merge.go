@@ -134,23 +134,26 @@ func (m *merging) match(base, first, second []identity.Thing) (items []versions)
 		return &list[i]
 	}
 	toFirst, toSecond := identity.Match(base, first, m.opt.Within), identity.Match(base, second, m.opt.Within)
-	both := func(yes []int) (free []int) { // of a list, those that are not in the base
-		for i, b := range yes {
+	m.ambiguous(base, toFirst)
+	m.ambiguous(base, toSecond)
+	unmatched := func(inBase []int) (free []int) {
+		for i, b := range inBase {
 			if b < 0 {
 				free = append(free, i)
 			}
 		}
 		return
 	}
-	freeFirst, freeSecond := both(toFirst.Second), both(toSecond.Second)
+	freeFirst, freeSecond := unmatched(toFirst.Second), unmatched(toSecond.Second)
 	pick := func(list []identity.Thing, which []int) (out []identity.Thing) {
 		for _, i := range which {
 			out = append(out, list[i])
 		}
 		return
 	}
-	met := identity.Match(pick(first, freeFirst), pick(second, freeSecond), m.opt.Within)
-	m.ambiguous(pick(first, freeFirst), met)
+	own := pick(first, freeFirst)
+	met := identity.Match(own, pick(second, freeSecond), m.opt.Within)
+	m.ambiguous(own, met)
 	partner := make([]int, len(first)) // in the second list
 	for i := range partner {
 		partner[i] = -1

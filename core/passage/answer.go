@@ -55,7 +55,7 @@ type driftJSON struct {
 	Speed     float64 `json:"speed_mps"`
 }
 
-func (d *Drift) json(comesFrom bool) *driftJSON {
+func jsonDrift(d *Drift, comesFrom bool) *driftJSON {
 	switch {
 	case d == nil:
 		return nil
@@ -91,7 +91,7 @@ func JSON(considered string, tables []*Table) any {
 				Climb:       jsonNumber(l.Climb), Heading: jsonNumber(l.Heading), GroundSpeed: jsonNumber(l.GroundSpeed),
 				Steer: jsonNumber(l.Steer), Compass: jsonNumber(l.Compass), FuelUsed: jsonNumber(l.FuelUsed),
 				FuelLeft: jsonNumber(l.FuelLeft), Seconds: l.Time.Seconds(), Nearest: l.Nearest,
-				Ground: jsonNumber(l.Ground), Safe: jsonNumber(l.Safe), Wind: l.Wind.json(true), Current: l.Current.json(false),
+				Ground: jsonNumber(l.Ground), Safe: jsonNumber(l.Safe), Wind: jsonDrift(l.Wind, true), Current: jsonDrift(l.Current, false),
 				Wait: l.Wait.Seconds()}
 			if l.Arrive != 0 {
 				j.Arrive = time.Unix(0, l.Arrive).UTC().Format(time.RFC3339)

@@ -241,8 +241,8 @@ var Columns = []Column{
 	number("height-change", "height", high, change, func(l *Leg) float64 { return l.Climb }),
 	number("ground-highest", "highest ground", high, heightText, func(l *Leg) float64 { return l.Ground }),
 	number("safe-height", "safe height", high, heightText, func(l *Leg) float64 { return l.Safe }),
-	text("wind", "wind", func(r *Row, o *Layout) string { return r.Leg.Wind.words(true, o) }),
-	text("current", "current", func(r *Row, o *Layout) string { return r.Leg.Current.words(false, o) }),
+	text("wind", "wind", func(r *Row, o *Layout) string { return driftWords(r.Leg.Wind, true, o) }),
+	text("current", "current", func(r *Row, o *Layout) string { return driftWords(r.Leg.Current, false, o) }),
 	number("correction", "correction", nil, offsetSigned, func(l *Leg) float64 {
 		return math.Remainder(l.Heading-l.Course, 360)
 	}).only(false, false),

@@ -1,10 +1,8 @@
 package passage
 
 import (
-	"encoding/csv"
-	"errors"
+	"cmp"
 	"fmt"
-	"os"
 	"slices"
 	"strings"
 
@@ -17,16 +15,9 @@ type Deviation []struct{ Heading, Off float64 }
 // ReadDeviation reads the card of a compass: a table of two columns, the magnetic heading and the deviation in degrees,
 // comma-separated; east is above zero or has an E behind it. A row that is no number is a heading line.
 func ReadDeviation(path string) (Deviation, error) {
-	f, err := os.Open(path)
+	rows, err := readRows(path)
 	if err != nil {
-		return nil, fmt.Errorf("%s: can't be read: %w", path, errors.Unwrap(err))
-	}
-	defer f.Close()
-	r := csv.NewReader(f)
-	r.FieldsPerRecord, r.TrimLeadingSpace = -1, true
-	rows, err := r.ReadAll()
-	if err != nil {
-		return nil, fmt.Errorf("%s: %w", path, err)
+		return nil, err
 	}
 	var out Deviation
 	for i, row := range rows {
@@ -47,15 +38,7 @@ func ReadDeviation(path string) (Deviation, error) {
 	if len(out) < 2 {
 		return nil, fmt.Errorf("%s: a deviation card has two rows at least", path)
 	}
-	slices.SortFunc(out, func(a, b struct{ Heading, Off float64 }) int {
-		switch {
-		case a.Heading < b.Heading:
-			return -1
-		case a.Heading > b.Heading:
-			return 1
-		}
-		return 0
-	})
+	slices.SortFunc(out, func(a, b struct{ Heading, Off float64 }) int { return cmp.Compare(a.Heading, b.Heading) })
 	return out, nil
 }
 

@@ -9,12 +9,13 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/magnetic"
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/terrain"
 )
 
-// Drift is a wind or a current: where it goes to, in degrees true, and how fast, in m/s.
-type Drift struct{ To, Speed float64 }
+// Drift is a wind or a current.
+type Drift = measure.Drift
 
 // Step says by what a passage is planned.
 type Step struct {

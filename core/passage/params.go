@@ -16,7 +16,7 @@ import (
 func (s *Step) Params() param.Table {
 	drift := func(name, value, help string, from bool) param.Param {
 		return param.Func(name, value, help, func(text string) error {
-			d, err := parseDrift(text, from)
+			d, err := measure.ParseDrift(text, from)
 			s.Drifts = append(s.Drifts, d)
 			return err
 		})
@@ -213,24 +213,4 @@ func (s *Step) Check() error {
 		return param.Errorf("hazards-take", "chooses among hazards, and no file of hazards is given")
 	}
 	return nil
-}
-
-// parseDrift reads a direction and a speed; a wind is named by where it comes from.
-func parseDrift(text string, from bool) (Drift, error) {
-	direction, speed, ok := strings.Cut(text, "/")
-	degrees, _, isNumber := nav.ParseDecimal([]byte(strings.TrimSuffix(strings.TrimSpace(direction), "°")))
-	if !ok || !isNumber {
-		return Drift{}, fmt.Errorf("%q is not a direction and a speed: write 240/15kn", text)
-	}
-	if degrees < 0 || degrees > 360 {
-		return Drift{}, fmt.Errorf("%q: the direction %s is not from 0 to 360", text, direction)
-	}
-	v, err := measure.ParseSpeed(speed)
-	if err != nil {
-		return Drift{}, err
-	}
-	if from {
-		degrees += 180
-	}
-	return Drift{To: degrees, Speed: v}, nil
 }

@@ -103,16 +103,16 @@ func TestSteer(t *testing.T) {
 		{90, 100, 180, 60, 90 - 36.8698976, 80}, // the wind from the north pushes south: steer north of east
 		{45, 100, 225, 30, 45, 70},
 	} {
-		h, g, ok := steer(c.course, c.speed, []Drift{{c.to, c.drift}})
+		h, g, ok := steer(c.course, c.speed, []Drift{{To: c.to, Speed: c.drift}})
 		if !ok || math.Abs(math.Remainder(h-c.heading, 360)) > 1e-6 || math.Abs(g-c.ground) > 1e-9 {
 			t.Errorf("%+v: heading %v at %v", c, h, g)
 		}
 	}
-	if _, _, ok := steer(0, 10, []Drift{{90, 11}}); ok {
+	if _, _, ok := steer(0, 10, []Drift{{To: 90, Speed: 11}}); ok {
 		t.Error("a course is held against a stronger drift")
 	}
 	r := route(at(0, 0), at(0, 1000))
-	table := (&Step{On: today, Speed: 1, Drifts: []Drift{{180, 2}}}).Plan(r)
+	table := (&Step{On: today, Speed: 1, Drifts: []Drift{{To: 180, Speed: 2}}}).Plan(r)
 	if len(table.Findings) != 1 || table.Findings[0].Code != "drift" || table.Legs[0].Time != 0 {
 		t.Errorf("%+v", table.Findings)
 	}

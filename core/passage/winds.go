@@ -1,11 +1,8 @@
 package passage
 
 import (
-	"encoding/csv"
-	"errors"
 	"fmt"
 	"math"
-	"os"
 	"slices"
 	"strconv"
 	"strings"
@@ -34,16 +31,9 @@ var windTitles = map[string]string{"leg": "leg", "height": "height", "altitude":
 // ReadWinds reads a table with a line of titles, comma-separated: direction (degrees true, of a wind where it comes
 // from, of a current where it goes to) and speed, and where they differ leg, height and time.
 func ReadWinds(path string, comesFrom bool, moment func(string) (int64, error)) (out Winds, err error) {
-	f, err := os.Open(path)
+	rows, err := readRows(path)
 	if err != nil {
-		return nil, fmt.Errorf("%s: can't be read: %w", path, errors.Unwrap(err))
-	}
-	defer f.Close()
-	r := csv.NewReader(f)
-	r.FieldsPerRecord, r.TrimLeadingSpace = -1, true
-	rows, err := r.ReadAll()
-	if err != nil {
-		return nil, fmt.Errorf("%s: %w", path, err)
+		return nil, err
 	}
 	if len(rows) < 2 {
 		return nil, fmt.Errorf("%s: a table has a line of titles (leg, height, time, direction, speed) and rows", path)
@@ -84,7 +74,7 @@ func ReadWinds(path string, comesFrom bool, moment func(string) (int64, error)) 
 			return text
 		}
 		w := WindRow{Height: math.NaN()}
-		w.Drift, err = parseDrift(cell("direction")+"/"+cell("speed"), comesFrom)
+		w.Drift, err = measure.ParseDrift(cell("direction")+"/"+cell("speed"), comesFrom)
 		if text := cell("leg"); err == nil && text != "" {
 			if w.Leg, err = strconv.Atoi(text); err == nil && w.Leg < 1 {
 				err = fmt.Errorf("%q is not the number of a leg", text)
@@ -166,8 +156,8 @@ func mix(a, b *Drift, part float64) *Drift {
 	return &Drift{To: turn(math.Atan2(east, north) * 180 / math.Pi), Speed: math.Hypot(east, north)}
 }
 
-// words writes a drift as one gives it: of a wind where it comes from.
-func (d *Drift) words(comesFrom bool, o *Layout) string {
+// driftWords writes a drift as one gives it: of a wind where it comes from.
+func driftWords(d *Drift, comesFrom bool, o *Layout) string {
 	if d == nil {
 		return ""
 	}

@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"path/filepath"
 	"slices"
@@ -14,7 +15,6 @@ import (
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy/magnetic"
-	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/core/passage"
@@ -116,32 +116,19 @@ func (l *legsJob) run(ctx context.Context, line *commandLine) error {
 	if in != nil {
 		l.remarks(in)
 	}
-	land := "land, depths"
-	if l.step.Terrain != nil {
-		land = "land but for the safe heights, depths"
+	plans, err := l.step.PlanAll(ctx, data, hazards)
+	if errors.Is(err, passage.ErrNoClosure) {
+		i := slices.IndexFunc(line.settings, func(s param.Setting) bool { return s.Name == "keep-out" })
+		return fmt.Errorf("--keep-out %s %w; 'gyrolith look' shows their names",
+			strings.Join(line.settings[i].Values, ", "), err)
 	}
-	considered := "no hazards were given: " + land + ", tides and dangers were not considered"
-	if hazards != nil || len(l.step.KeepOut) > 0 {
-		l.step.Dangers = passage.NewDangers(hazards, data, l.step.KeepOut)
-		own := l.step.Dangers.LeaveOut(data.Routes)
-		var keepOut []string
-		for _, s := range line.settings {
-			if s.Name == "keep-out" {
-				keepOut = s.Values
-			}
-		}
-		if considered, err = l.considered(&l.step, own, keepOut, land); err != nil {
-			return err
-		}
+	if err != nil {
+		return err
 	}
-	var tables []*passage.Table
-	for i := range data.Routes {
-		if err := ctx.Err(); err != nil {
-			return err
-		}
-		tables = append(tables, l.step.Plan(&data.Routes[i]))
+	for _, f := range plans.Faults {
+		l.note(f + ", and bounds nothing")
 	}
-	return l.answer(ctx, path, considered, tables, data)
+	return l.answer(ctx, path, plans.Considered(l.measure), plans.Tables, data)
 }
 
 // answer prints and writes the tables. The table is written only once the detour is found.
@@ -257,35 +244,6 @@ func (l *legsJob) beginTable(considered string, tables []*passage.Table) (*safef
 		_, err = p.Write(content)
 	}
 	return p, err
-}
-
-// considered says what the legs are held against, and what not.
-func (j *job) considered(s *passage.Step, own int, keepOut []string, land string) (string, error) {
-	kinds, closures := s.Dangers.Counts()
-	if len(s.KeepOut) > 0 && closures == 0 {
-		return "", fmt.Errorf("--keep-out %s names no area of the data or the hazards; 'gyrolith look' shows their names",
-			strings.Join(keepOut, ", "))
-	}
-	var parts []string
-	for i, n := range kinds {
-		if n > 0 {
-			parts = append(parts, plural(n, nav.Kind(i).One(), nav.Kind(i).String()))
-		}
-	}
-	say := "considered: " + strings.Join(parts, ", ")
-	if closures > 0 {
-		say += fmt.Sprintf(" (%s to keep out of)", measure.Count(closures))
-	}
-	if s.Clear > 0 {
-		say += "; clearance " + j.measure.Length(s.Clear)
-	}
-	if own > 0 {
-		say += fmt.Sprintf("; %s left out that the route itself goes to", plural(own, "waypoint", "waypoints"))
-	}
-	for _, f := range s.Dangers.Faults {
-		j.note(f + ", and bounds nothing")
-	}
-	return say + "; not considered: " + land + ", tides and anything that is not in these files", nil
 }
 
 // writeDetour leads every route around what it comes too near to.

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"path/filepath"
 	"slices"
@@ -27,6 +28,7 @@ type Logbook struct {
 
 	reading *input.Reading // of the hazards
 	hazards *nav.Dataset
+	unread  nav.Ledger // hazards that could not be read
 	ext     string
 }
 
@@ -66,12 +68,19 @@ func (l *Logbook) Name(name string) (string, error) {
 }
 
 // Open reads the hazards and the tables of winds, and opens the terrain.
-func (l *Logbook) Open(ctx context.Context) (err error) {
+func (l *Logbook) Open(ctx context.Context) error {
 	if l.Layout.Zone == nil {
 		l.Layout.Zone = time.UTC
 	}
-	if l.hazards, _, err = l.Step.LoadHazards(ctx, l.reading); err != nil {
+	hazards, in, err := l.Step.LoadHazards(ctx, l.reading)
+	if err != nil {
 		return err
+	}
+	if l.hazards = hazards; in != nil {
+		for _, x := range in.Data.Rejects { // a hazard that can't be read is none that was considered
+			l.unread = append(l.unread, nav.Entry{Kind: x.Kind, KindWord: "hazard", Name: x.Name, What: "position", Count: 1,
+				Why: x.Why, Loss: true})
+		}
 	}
 	return l.Step.Open(l.Layout.Zone)
 }
@@ -82,18 +91,14 @@ func (l *Logbook) Write(ctx context.Context, w *chain.Work, name string, sink ex
 		return nil, nil
 	}
 	step := l.Step
-	if l.hazards != nil || len(step.KeepOut) > 0 {
-		step.Dangers = passage.NewDangers(l.hazards, w.Data, step.KeepOut)
-		step.Dangers.LeaveOut(w.Data.Routes)
+	plans, err := step.PlanAll(ctx, w.Data, l.hazards)
+	if errors.Is(err, passage.ErrNoClosure) {
+		err = &param.Error{Name: "keep-out", Err: err}
 	}
-	var tables []*passage.Table
-	for i := range w.Data.Routes {
-		if err := ctx.Err(); err != nil {
-			return nil, err
-		}
-		tables = append(tables, step.Plan(&w.Data.Routes[i]))
+	if err != nil {
+		return nil, err
 	}
-	content, err := LogbookFile(l.ext, "", tables, l.Columns, &l.Layout)
+	content, err := LogbookFile(l.ext, plans.Considered(l.Layout.Measure), plans.Tables, l.Columns, &l.Layout)
 	if err != nil {
 		return nil, err
 	}
@@ -105,7 +110,12 @@ func (l *Logbook) Write(ctx context.Context, w *chain.Work, name string, sink ex
 		return nil, err
 	}
 	out := &export.Made{Files: []string{name}}
-	out.Items[nav.Routes] = len(tables)
+	out.Items[nav.Routes] = len(plans.Tables)
+	out.Ledger = slices.Clone(l.unread)
+	for _, f := range plans.Faults {
+		out.Ledger = append(out.Ledger, nav.Entry{Kind: nav.Areas, KindWord: nav.Areas.One(), What: "limits", Count: 1,
+			Why: f + ", and bounds nothing", Loss: true})
+	}
 	return out, nil
 }
 

@@ -99,6 +99,10 @@ func (d *Drawing) legs(r *nav.Route, m *picture.Map) *picture.Listing {
 	}
 	l := &picture.Listing{Title: name + ": legs",
 		Footer: "courses at the start of each leg; distances along the shortest line on the ellipsoid"}
+	if slices.ContainsFunc(t.Legs, func(l passage.Leg) bool { return l.Rhumb }) {
+		l.Footer = "courses at the start of each leg; distances on the ellipsoid, along lines of constant course where the " +
+			"plan says so"
+	}
 	layout := passage.Layout{Measure: m.Measure, Notation: d.notation, Zone: time.UTC}
 	columns, _ := passage.ParseColumns("leg,from,to,to-position,distance,total,course-true,course-magnetic,to-height")
 	for _, c := range columns {
