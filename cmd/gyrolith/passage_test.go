@@ -294,10 +294,12 @@ func TestLegsInARecipe(t *testing.T) {
 	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("planning.kmz", "counting.txt")
-	const step = "[[output]]\ndo = \"legs\"\nfile = \"log.json\"\nhazards = \"planning.kmz\"\n"
+	const step = "[[output]]\ndo = \"legs\"\nfile = \"log.json\"\nhazards = \"planning.kmz\"\n" +
+		"declination = -28\n" // that of the day is another a second later
 	f.put("good.toml", step+"keep-out = [\"areas:Nesting*\"]\n")
 	f.put("bad.toml", step+"keep-out = [\"areas:Nothing\"]\n")
-	f.must("legs", "counting.txt", "--hazards", "planning.kmz", "--keep-out", "areas:Nesting*", "-o", "log.json")
+	f.must("legs", "counting.txt", "--hazards", "planning.kmz", "--keep-out", "areas:Nesting*",
+		"--declination=-28", "-o", "log.json")
 	f.must("run", "good.toml", "counting.txt", "--into", "logs")
 	if hand, recipe := f.get("log.json"), f.get("logs/log.json"); hand != recipe ||
 		!strings.Contains(hand, "3 to keep out of") {

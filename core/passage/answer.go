@@ -91,8 +91,9 @@ func JSON(considered string, tables []*Table) any {
 				Climb:       jsonNumber(l.Climb), Heading: jsonNumber(l.Heading), GroundSpeed: jsonNumber(l.GroundSpeed),
 				Steer: jsonNumber(l.Steer), Compass: jsonNumber(l.Compass), FuelUsed: jsonNumber(l.FuelUsed),
 				FuelLeft: jsonNumber(l.FuelLeft), Seconds: l.Time.Seconds(), Nearest: l.Nearest,
-				Ground: jsonNumber(l.Ground), Safe: jsonNumber(l.Safe), Wind: jsonDrift(l.Wind, true), Current: jsonDrift(l.Current, false),
-				Wait: l.Wait.Seconds()}
+				Ground: jsonNumber(l.Ground), Safe: jsonNumber(l.Safe), Wind: jsonDrift(l.Wind, true),
+				Current: jsonDrift(l.Current, false),
+				Wait:    l.Wait.Seconds()}
 			if l.Arrive != 0 {
 				j.Arrive = time.Unix(0, l.Arrive).UTC().Format(time.RFC3339)
 			}
