@@ -9,6 +9,7 @@ import (
 	"os"
 	"os/exec"
 	"regexp"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -78,6 +79,14 @@ func TestDraw(t *testing.T) {
 		!strings.Contains(r.out, "heights along Cairn Hill and back") {
 		t.Errorf("look --map: %s", r.out)
 	}
+}
+
+// scaleOf is how many pixels of the window one of the drawing takes.
+func scaleOf(dom string) (s float64) {
+	if m := regexp.MustCompile(`id="world"[^>]*scale\(([\d.]+)\)`).FindStringSubmatch(dom); m != nil {
+		s, _ = strconv.ParseFloat(m[1], 64)
+	}
+	return s
 }
 
 // browser is a headless Chromium, in which the page runs as it does for a user.
@@ -158,21 +167,31 @@ func TestPage(t *testing.T) {
 	if !at.MatchString(chosen) {
 		t.Errorf("the position: %s", regexp.MustCompile(`id="where"[^>]*>[^<]*`).FindString(chosen))
 	}
-	if !regexp.MustCompile(`<use href="#pin-`+id+`"`).MatchString(page) || !strings.Contains(page, `id="pin-`+id+`"`) {
+	icon := regexp.MustCompile(`data-item="` + id + `"[^>]*><svg class="look"[^>]*><use href="#(look-\d+)"`)
+	if m := icon.FindStringSubmatch(open); m == nil || !strings.Contains(page, `id="`+m[1]+`"`) {
 		t.Error("the list does not show the item's symbol")
+	}
+	if n := strings.Count(page, `xlink" width="1123"`); n != 2 ||
+		!strings.Contains(page, "@page{size:1123px 794px") {
+		t.Errorf("the page prints %d sheets of A4, not the map and the section", n)
 	}
 	searched := f.dom(chromium, "page.html", "find=skarn+landings")
 	if !strings.Contains(searched, `>1 of `) ||
-		regexp.MustCompile(`<li class="hidden"><button[^>]*data-item="`+id+`"`).MatchString(searched) ||
-		!strings.Contains(searched, `<li class="hidden">`) {
+		!regexp.MustCompile(`<li><button[^>]*data-item="`+id+`"`).MatchString(searched) ||
+		strings.Count(searched, "<li><button") != 1 {
 		t.Error("the list does not show what is searched")
 	}
-	zoomed := f.dom(chromium, "page.html", "z=4&at=300,200&off=names,graticule")
+	zoomed := f.dom(chromium, "page.html", "z=4&at=300,200&off=names,grid")
 	if !strings.Contains(zoomed, `data-zoom="4.00"`) ||
-		!regexp.MustCompile(`id="world"[^>]*scale\(4\)`).MatchString(zoomed) {
-		t.Error("the page does not zoom")
+		scaleOf(zoomed) < 3.99*scaleOf(open) || scaleOf(zoomed) > 4.01*scaleOf(open) {
+		t.Errorf("the page does not zoom: %v and %v", scaleOf(zoomed), scaleOf(open))
 	}
-	if !regexp.MustCompile(`class="layer hidden" data-layer="names"`).MatchString(zoomed) ||
+	over := func(dom string) string {
+		_, rest, _ := strings.Cut(dom, `<g id="over"`)
+		names, _, _ := strings.Cut(rest, `<g id="scale"`)
+		return names
+	}
+	if name := ">Skarn Gully</text>"; !strings.Contains(over(open), name) || strings.Contains(over(zoomed), name) ||
 		regexp.MustCompile(`class="layer hidden" data-layer="tracks"`).MatchString(zoomed) {
 		t.Error("hiding a layer hides something else")
 	}

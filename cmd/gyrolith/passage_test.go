@@ -305,6 +305,16 @@ func TestLegsInARecipe(t *testing.T) {
 		!strings.Contains(hand, "3 to keep out of") {
 		t.Errorf("by hand\n%.200s\nby recipe\n%.200s", hand, recipe)
 	}
+	f.put("near.toml", "[[output]]\ndo = \"legs\"\nfile = \"near.csv\"\nhazards = \"planning.kmz\"\nclear = \"5km\"\n")
+	refused := f.run("run", "near.toml", "counting.txt", "--into", "strict", "--strict")
+	if _, err := os.Stat(f.path("strict/near.csv")); err == nil || refused.status != 3 ||
+		!strings.Contains(refused.err, ", refused by --strict") {
+		t.Errorf("a log with something against it: status %d, written: %v\n%s", refused.status, err == nil, refused.err)
+	}
+	if r := f.must("run", "near.toml", "counting.txt", "--into", "strict"); !strings.Contains(r.err, "note: finding: route") ||
+		f.get("strict/near.csv") == "" {
+		t.Errorf("findings are not told: %s", r.err)
+	}
 	r := f.run("run", "bad.toml", "counting.txt", "--into", "other")
 	_, err := os.Stat(f.path("other/log.json"))
 	if r.status != 1 || !strings.Contains(r.out+r.err, "names no area") || err == nil {

@@ -202,10 +202,11 @@ func (t *Target) Files() []string {
 
 // Made says what was made of data.
 type Made struct {
-	Files  []string       // the names of the files
-	Format *format.Format // nil of what is no format of data
-	System *crs.System    // of the coordinates; nil is WGS 84
-	Bytes  int            // of a drawing
+	Files    []string       // the names of the files
+	Format   *format.Format // nil of what is no format of data
+	System   *crs.System    // of the coordinates; nil is WGS 84
+	Bytes    int            // of a drawing
+	Findings []string       // what speaks against what was planned
 	format.Written
 }
 

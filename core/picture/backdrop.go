@@ -14,7 +14,7 @@ type Backdrop struct {
 
 // backdrop warps the picture into the map's projection, pixel by pixel.
 func (d *drawing) backdrop() image.Image {
-	f := d.view.frame
+	f := d.covered()
 	out := image.NewNRGBA(image.Rect(0, 0, int(f.W), int(f.H)))
 	b := d.Backdrop.Image.Bounds()
 	hits := 0

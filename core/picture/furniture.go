@@ -3,6 +3,7 @@ package picture
 import (
 	"fmt"
 	"math"
+	"strings"
 
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
@@ -194,21 +195,15 @@ func (d *drawing) furniture() {
 	if rows := d.legendRows(); len(rows) > 0 {
 		r := d.legendBox(rows)
 		d.panel(r)
-		for i, row := range rows {
-			y := r.Y + 6 + legendLine*(float64(i)+0.5)
-			for _, s := range row.draw(XY{r.X + 10, y}) {
-				s.Layer = "frame"
-				d.scene.add(s)
-			}
-			d.scene.add(Shape{Layer: "frame", Text: clip(row.text), At: XY{r.X + 45, y + 4}, Size: 11.5, Fill: t.Ink})
-		}
+		d.scene.add(d.drawLegend(rows, XY{r.X + 10, r.Y + 6})...)
 	}
 	d.scaleBar()
-	if d.Imprint != "" {
+	if imprint := strings.TrimPrefix(d.Imprint+"  ·  "+d.gridName, "  ·  "); imprint != "" {
+		imprint = strings.TrimSuffix(imprint, "  ·  ")
 		at := XY{f.X + f.W/2, f.Y + f.H - 8}
-		w := d.labels.fonts.width(d.Imprint, 10, false) + 16
+		w := d.labels.fonts.width(imprint, 10, false) + 16
 		d.panel(Rect{at.X - w/2, at.Y - 12, w, 17})
-		d.scene.add(Shape{Layer: "frame", Text: d.Imprint, At: at, Anchor: 0.5, Size: 10, Fill: t.Ink})
+		d.scene.add(Shape{Layer: "frame", Text: imprint, At: at, Anchor: 0.5, Size: 10, Fill: t.Ink})
 	}
 	r := d.arrowBox()
 	d.panel(r)
@@ -222,6 +217,19 @@ func (d *drawing) furniture() {
 	a, b, c, e := rotated(0, -12), rotated(7, 10), rotated(0, 5), rotated(-7, 10)
 	d.scene.add(Shape{Layer: "frame", Path: append(polyline(a, b, c, e), closed), Fill: t.Ink},
 		Shape{Layer: "frame", Text: "N", At: XY{x, r.Y + r.H - 5}, Anchor: 0.5, Size: 12, Bold: true, Fill: t.Ink})
+}
+
+// drawLegend draws the rows of the legend from a place at their top left.
+func (d *drawing) drawLegend(rows []legendRow, at XY) (out []Shape) {
+	for i, row := range rows {
+		y := at.Y + legendLine*(float64(i)+0.5)
+		for _, s := range row.draw(XY{at.X, y}) {
+			s.Layer = "frame"
+			out = append(out, s)
+		}
+		out = append(out, Shape{Layer: "frame", Text: clip(row.text), At: XY{at.X + 35, y + 4}, Size: 11.5, Fill: d.Theme.Ink})
+	}
+	return
 }
 
 // scaleBar draws a bar of a round length in the chosen measure, and the scale.

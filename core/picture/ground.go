@@ -12,18 +12,31 @@ import (
 // groundStep is the side of the squares in which the ground is sampled, in pixels.
 const groundStep = 2
 
+// bleed is how far the ground of a page reaches beyond its frame on each side, as a part of the frame: a window may be
+// wider or higher than that.
+const bleed = 0.35
+
+// covered is the part of the drawing that has a ground.
+func (d *drawing) covered() Rect {
+	f := d.view.frame
+	if d.page {
+		f = Rect{f.X - bleed*f.W, f.Y - bleed*f.H, f.W * (1 + 2*bleed), f.H * (1 + 2*bleed)}
+	}
+	return f
+}
+
 // ground lays the backdrop and the relief under the map.
 func (d *drawing) ground() {
 	if d.Backdrop != nil {
-		d.scene.add(Shape{Layer: "backdrop", Image: d.backdrop(), Box: d.view.frame})
+		d.scene.add(Shape{Layer: "backdrop", Image: d.backdrop(), Box: d.covered()})
 	}
 	if d.Terrain == nil {
 		if d.Backdrop == nil {
-			d.scene.add(Shape{Layer: "ground", Path: box(d.view.frame), Fill: d.Theme.Paper})
+			d.scene.add(Shape{Layer: "ground", Path: box(d.covered()), Fill: d.Theme.Paper})
 		}
 		return
 	}
-	f := d.view.frame
+	f := d.covered()
 	w, h := int(f.W)/groundStep+1, int(f.H)/groundStep+1
 	heights := make([]float64, w*h) // NaN is not known; the sea is at zero and below
 	known, highest := 0, 0.0
@@ -176,7 +189,7 @@ func (d *drawing) contours(heights []float64, w, h int, highest float64) {
 			break
 		}
 	}
-	f := d.view.frame
+	f := d.covered()
 	for n := 0; float64(n)*step < highest; n++ {
 		level := float64(n) * step
 		if n == 0 {

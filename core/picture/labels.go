@@ -2,6 +2,31 @@ package picture
 
 import "gyrolith/core/nav"
 
+// Label is a text that wants a place beside the first of its spots that has room for it.
+type Label struct {
+	Item, Text string
+	Spots      []XY
+	Gap, Size  float64
+	Bold       bool
+	Ink        nav.Colour
+}
+
+// label places a label, or counts it as hidden; on a page its program places it.
+func (d *drawing) label(l Label) {
+	if d.page {
+		d.out.labels = append(d.out.labels, l)
+		return
+	}
+	for _, spot := range l.Spots {
+		if at, anchor, ok := d.labels.beside(l.Text, spot, l.Gap, l.Size, l.Bold); ok {
+			d.scene.add(Shape{Layer: "names", Item: l.Item, Text: l.Text, At: at, Anchor: anchor, Size: l.Size, Bold: l.Bold,
+				Fill: l.Ink, Halo: d.Theme.Paper})
+			return
+		}
+	}
+	d.hidden = append(d.hidden, l.Text)
+}
+
 // placer puts labels where they cover neither one another nor what is drawn.
 type placer struct {
 	fonts faces
@@ -67,10 +92,4 @@ func (p *placer) beside(text string, at XY, gap, size float64, bold bool) (where
 		}
 	}
 	return XY{}, 0, false
-}
-
-// label adds a text with its halo.
-func (s *Scene) label(layer, item, text string, at XY, anchor, size float64, bold bool, ink, halo nav.Colour) {
-	s.add(Shape{Layer: layer, Item: item, Text: text, At: at, Anchor: anchor, Size: size, Bold: bold, Fill: ink,
-		Halo: halo})
 }

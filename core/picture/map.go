@@ -20,9 +20,10 @@ type Map struct {
 	Data          *nav.Dataset
 	Title         string
 	Width, Height int
-	Scale         float64 // 25000 is 1:25,000; 0 fits the data
-	Shift         XY      // metres from the middle of the data to that of the picture
-	Imprint       string  // a line at its lower edge; "" for none
+	Scale         float64          // 25000 is 1:25,000; 0 fits the data
+	Shift         XY               // metres from the middle of the data to that of the picture
+	Imprint       string           // a line at its lower edge; "" for none
+	Grid          geodesy.Notation // its lines: UTM for that and the military grid, else latitude and longitude
 	Theme         *Theme
 	Measure       measure.System
 	Zone          *time.Location
@@ -33,6 +34,8 @@ type Map struct {
 	Removed  *nav.Dataset // points that were taken out, by the fault that is their type
 	Circles  []Circle
 	Section  Section
+
+	page bool // what is drawn is moved about in: nothing is left out for lack of room
 }
 
 // Circle is a clearance that is not kept, about a hazard.
@@ -54,6 +57,9 @@ type Drawn struct {
 	extent  Rect     // of the data, metres of the projection
 	ground  Rect     // that the frame shows
 	fits    bool     // all of the data is in the frame
+	labels  []Label  // in the order of their claims to a place
+	legend  []Shape
+	size    XY // of the legend
 }
 
 // Item is what a page lists beside the map.
@@ -67,14 +73,15 @@ type Item struct {
 type drawing struct {
 	marks map[string][]*nav.Point // the waypoints by their names; made when it is needed
 	*Map
-	scene  *Scene
-	view   *view
-	labels *placer
-	out    *Drawn
-	unit   float64  // the size of texts
-	legend Rect     // where it stands, once that is settled
-	hidden []string // labels without a place
-	beyond int      // points outside of the frame
+	scene    *Scene
+	view     *view
+	labels   *placer
+	out      *Drawn
+	unit     float64  // the size of texts
+	legend   Rect     // where it stands, once that is settled
+	hidden   []string // labels without a place
+	beyond   int      // points outside of the frame
+	gridName string   // of UTM; "" for latitude and longitude
 }
 
 // Draw draws the map, and the section under it.
@@ -149,9 +156,11 @@ func (d *drawing) drawMap(frame Rect) {
 	d.out.fits = v.width <= d.out.ground.W && v.height <= d.out.ground.H
 	d.labels = newPlacer(frame)
 	d.ground()
-	d.furnitureRoom()
-	d.symbolRoom()
-	d.graticule()
+	if !m.page { // which draws its own grid, and places its labels anew for each zoom
+		d.furnitureRoom()
+		d.symbolRoom()
+		d.grid()
+	}
 	begun := len(d.scene.Shapes)
 	d.areas()
 	if m.Before != nil {
@@ -163,6 +172,11 @@ func (d *drawing) drawMap(frame Rect) {
 	d.waypoints()
 	for i := begun; i < len(d.scene.Shapes); i++ {
 		d.scene.Shapes[i].Clip = &d.view.frame
+	}
+	if m.page {
+		rows := d.legendRows()
+		d.out.legend, d.out.size = d.drawLegend(rows, XY{}), XY{320, legendLine * float64(len(rows))}
+		return
 	}
 	d.furniture()
 }
@@ -357,11 +371,7 @@ func (d *drawing) lines() {
 			} else if name != "" && name != text && !d.labelled(&r.Points[j]) {
 				text += " " + name
 			}
-			if at, anchor, ok := d.labels.beside(text, p, 8, d.unit-1, false); ok {
-				d.scene.label("names", id, text, at, anchor, d.unit-1, false, d.Theme.Faint, d.Theme.Paper)
-			} else {
-				d.hidden = append(d.hidden, text)
-			}
+			d.label(Label{Item: id, Text: text, Spots: []XY{p}, Gap: 8, Size: d.unit - 1, Ink: d.Theme.Faint})
 		}
 		d.lineLabel(id, r.Name, ops, c)
 		d.item(id, nav.Routes, &r.Item, middleOf(ops, box), box, fmt.Sprintf("%d points, %s", len(r.Points),
@@ -405,14 +415,11 @@ func (d *drawing) lineLabel(id, name string, ops []Op, c nav.Colour) {
 	if name == "" || len(ops) == 0 {
 		return
 	}
-	for _, at := range []float64{0.5, 0.3, 0.7, 0.15, 0.85} {
-		op := ops[int(at*float64(len(ops)-1))]
-		if where, anchor, ok := d.labels.beside(name, op.XY, 7, d.unit, true); ok {
-			d.scene.label("names", id, name, where, anchor, d.unit, true, c, d.Theme.Paper)
-			return
-		}
+	l := Label{Item: id, Text: name, Gap: 7, Size: d.unit, Bold: true, Ink: c}
+	for _, at := range []float64{0.5, 0.3, 0.7, 0.15, 0.85, 0.4, 0.6, 0.05, 0.95} {
+		l.Spots = append(l.Spots, ops[int(at*float64(len(ops)-1))].XY)
 	}
-	d.hidden = append(d.hidden, name)
+	d.label(l)
 }
 
 // circles draws clearances that are not kept, each hazard once and with its name.
@@ -435,11 +442,7 @@ func (d *drawing) circles() {
 		}
 		d.labels.take(Rect{p.X - 7, p.Y - 7, 14, 14})
 		name, _, _ := strings.Cut(c.Name, ",")
-		if at, anchor, ok := d.labels.beside(name, p, max(r, 9)+3, d.unit-1, true); ok {
-			d.scene.label("names", "", name, at, anchor, d.unit-1, true, d.Theme.Hazard, d.Theme.Paper)
-		} else {
-			d.hidden = append(d.hidden, name)
-		}
+		d.label(Label{Text: name, Spots: []XY{p}, Gap: max(r, 9) + 3, Size: d.unit - 1, Bold: true, Ink: d.Theme.Hazard})
 	}
 }
 
@@ -544,7 +547,7 @@ func (d *drawing) waypoints() {
 		}
 		d.item(id, nav.Waypoints, &w.Item, p, Rect{p.X - 8, p.Y - 8, 16, 16}, details)
 		key := mark{int(p.X), int(p.Y), w.Style.Symbol}
-		if seen[key] {
+		if seen[key] && !d.page {
 			continue
 		}
 		seen[key] = true
@@ -557,30 +560,22 @@ func (d *drawing) waypoints() {
 	}
 	for _, s := range spots {
 		w := &d.Data.Waypoints[s.i]
-		if w.Name == "" || !d.view.frame.Has(s.at) {
+		if w.Name == "" || !d.view.frame.Has(s.at) && !d.page {
 			continue
 		}
-		if at, anchor, ok := d.labels.beside(w.Name, s.at, size*0.72, d.unit, false); ok {
-			d.scene.label("names", fmt.Sprintf("w%d", s.i+1), w.Name, at, anchor, d.unit, false, d.Theme.Ink, d.Theme.Paper)
-		} else {
-			d.hidden = append(d.hidden, w.Name)
-		}
+		d.label(Label{Item: fmt.Sprintf("w%d", s.i+1), Text: w.Name, Spots: []XY{s.at}, Gap: size * 0.72, Size: d.unit,
+			Ink: d.Theme.Ink})
 	}
 	// Areas come last: their names can stand anywhere inside.
 	for i := range d.Data.Areas {
 		a := &d.Data.Areas[i]
-		at := slices.IndexFunc(d.out.Items, func(x Item) bool { return x.ID == fmt.Sprintf("a%d", i+1) })
-		if a.Name == "" || at < 0 {
+		if a.Name == "" {
 			continue
 		}
-		m := d.out.Items[at].At
+		it := d.out.Items[i] // the areas are drawn first
 		c := d.colourOf(&a.Item, 0, []nav.Colour{d.Theme.Area})
 		c.A = 255
-		if where, anchor, ok := d.labels.beside(a.Name, m, 0, d.unit, true); ok {
-			d.scene.label("names", d.out.Items[at].ID, a.Name, where, anchor, d.unit, true, c, d.Theme.Paper)
-		} else {
-			d.hidden = append(d.hidden, a.Name)
-		}
+		d.label(Label{Item: it.ID, Text: a.Name, Spots: []XY{it.At}, Size: d.unit, Bold: true, Ink: c})
 	}
 }
 

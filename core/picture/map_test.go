@@ -6,9 +6,12 @@ import (
 	"math"
 	"os"
 	"path/filepath"
+	"regexp"
+	"strconv"
 	"strings"
 	"testing"
 
+	"gyrolith/core/geodesy"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/terrain"
@@ -276,14 +279,14 @@ func TestPageText(t *testing.T) {
 	}
 	m := &Map{Data: d, Title: "Isles </title>", Theme: theme(t, "dark"), Removed: removed,
 		Section: Section{Along: "distance"}, Width: 800, Height: 600}
-	p := &Page{Map: m, Drawn: m.Draw(), Faults: []string{"row 7 <x>"}, Notes: []string{"a note"},
+	p := &Page{Map: m, Drawn: m.DrawPage(), Faults: []string{"row 7 <x>"}, Notes: []string{"a note"},
 		Ledger: nav.Ledger{{What: "heights", Name: "Walk", Count: 4, Why: "no place"}}}
 	var b bytes.Buffer
 	if err := p.Write(&b); err != nil {
 		t.Fatal(err)
 	}
 	page := b.String()
-	for _, part := range []string{"Isles &lt;/title&gt;", "&lt;i&gt;sharp&lt;/i&gt; &amp; deep",
+	for _, part := range []string{"Isles &lt;/title&gt;", `\u003ci\u003esharp\u003c/i\u003e \u0026 deep`,
 		"<td>spikes</td><td>3</td>", "row 7 &lt;x&gt;", "<td>heights</td><td>Walk</td><td>4</td>",
 		"2 waypoints, 1 route, 1 track, 1 area",
 		`data-theme="dark"`, `data-layer="removed"`, `id="profile"`, `aria-live="polite"`, sum(pageScript)[8:20],
@@ -341,5 +344,41 @@ func TestDense(t *testing.T) {
 				t.Fatalf("%s: point %d lies %.2f pixels from what is drawn", name, i, nearest)
 			}
 		}
+	}
+}
+
+// The grid on paper is in the coordinates that one reads off: its lines stand where UTM has them, and their zone is
+// named.
+func TestUTMGrid(t *testing.T) {
+	m := &Map{Data: spread(6), Width: 1123, Height: 794, Theme: Themes["print"], Grid: geodesy.Grid}
+	d := m.Draw()
+	label := regexp.MustCompile(`^(\d+) m([EN])$`)
+	east, north, imprint := 0, 0, false
+	for i := range d.Scene.Shapes {
+		s := &d.Scene.Shapes[i]
+		imprint = imprint || strings.Contains(s.Text, "grid: UTM 32 south")
+		x := label.FindStringSubmatch(s.Text)
+		if x == nil {
+			continue
+		}
+		want, _ := strconv.ParseFloat(x[1], 64)
+		at := XY{s.At.X - 3, s.At.Y + 6} // where the line meets the lower edge
+		if x[2] == "N" {
+			at = XY{s.At.X - 5, s.At.Y + 4}
+		}
+		e, n := geodesy.ZoneOf(-47.6, 11.3).Forward(d.view.position(at))
+		got := e
+		if x[2] == "N" {
+			got = n
+			north++
+		} else {
+			east++
+		}
+		if math.Abs(got-want) > 2*d.metres {
+			t.Errorf("the line %s stands at %.0f", s.Text, got)
+		}
+	}
+	if east < 2 || north < 2 || !imprint {
+		t.Errorf("%d eastings, %d northings, zone named: %v", east, north, imprint)
 	}
 }

@@ -29,26 +29,23 @@ var pageScript string
 var pageTemplate = template.Must(template.New("page").Parse(pageText))
 
 // Page is a drawing as one file that opens from a folder: the map that one can move about in, the list of its items,
-// the profile, and what is to be told. It asks nothing of any network, which its content policy forbids as well.
+// the profile, what is to be told, and the sheets that it prints. It asks nothing of any network, which its content
+// policy forbids as well.
 type Page struct {
 	Map    *Map
-	Drawn  *Drawn
+	Drawn  *Drawn // by DrawPage
+	Sheets []*Scene
 	Notes  []string
 	Faults []string
 	Ledger nav.Ledger
 }
 
-// group is a kind of items in the list.
-type group struct {
-	Title string
-	Items []listed
-}
-
-// listed is an item of the list, with a picture of its symbol, or the colours of its line.
-type listed struct {
-	Item
-	View         string // of the symbol, in the drawing; "" for lines and areas
-	Stroke, Fill string
+// DrawPage draws the map for a page: without furniture and labels, which the page's program puts where the window has
+// room for them, and with ground beyond the frame.
+func (m *Map) DrawPage() *Drawn {
+	p := *m
+	p.page = true
+	return p.Draw()
 }
 
 // faultCount is a row of what was taken out.
@@ -64,31 +61,10 @@ func sum(text string) string {
 
 // Write writes the page.
 func (p *Page) Write(w io.Writer) error {
-	mapSVG, profileSVG := p.pictures()
-	data, err := json.Marshal(p.data())
+	parts := p.split()
+	data, err := json.Marshal(p.data(parts))
 	if err != nil {
 		return err
-	}
-	looks := map[string]*Shape{} // the first shape of each line and area
-	for i := range p.Drawn.Scene.Shapes {
-		if s := &p.Drawn.Scene.Shapes[i]; s.Item != "" && s.Pin == nil && len(s.Path) > 0 && s.Stroke.A > 0 {
-			looks[s.Item] = s
-		}
-	}
-	var groups []group
-	for _, kind := range nav.Kinds {
-		g := group{Title: kind.String()}
-		for _, it := range p.Drawn.Items {
-			if it.Kind == kind.One() {
-				if it.Name == "" {
-					it.Name = "without a name"
-				}
-				g.Items = append(g.Items, p.listed(it, looks))
-			}
-		}
-		if len(g.Items) > 0 {
-			groups = append(groups, g)
-		}
 	}
 	var removed []faultCount
 	if p.Map.Removed != nil {
@@ -101,196 +77,266 @@ func (p *Page) Write(w io.Writer) error {
 	if title == "" {
 		title = "Map"
 	}
-	c := p.Map.Data.Counts()
-	var parts []string
-	for i, n := range c {
+	var counts []string
+	for i, n := range p.Map.Data.Counts() {
 		if n > 0 {
 			word := nav.Kind(i).String()
 			if n == 1 {
 				word = nav.Kind(i).One()
 			}
-			parts = append(parts, measure.Count(n)+" "+word)
+			counts = append(counts, measure.Count(n)+" "+word)
 		}
 	}
 	profile := ""
 	if p.Drawn.Profile != nil {
 		profile = orLine(p.Drawn.Profile.Line)
 	}
+	sheetStyle := ""
+	if len(p.Sheets) > 0 { // the paper is that of the first; a pixel of CSS is 1/96 inch on paper too
+		sheetStyle = fmt.Sprintf("@page{size:%gpx %gpx;margin:0}", p.Sheets[0].Width, p.Sheets[0].Height)
+	}
 	return pageTemplate.Execute(w, map[string]any{
-		"Theme": p.Map.Theme.Name, "Title": title, "Summary": strings.Join(parts, ", "), "Profile": profile,
-		"Policy": "default-src 'none'; img-src data:; style-src " + sum(pageStyle) + "; script-src " + sum(pageScript) +
-			"; base-uri 'none'; form-action 'none'",
-		"MapSVG": template.HTML(mapSVG), "ProfileSVG": template.HTML(profileSVG), "Layers": p.layers(), "Groups": groups,
+		"Theme": p.Map.Theme.Name, "Title": title, "Summary": strings.Join(counts, ", "), "Profile": profile,
+		"Policy": "default-src 'none'; img-src data:; style-src " + sum(pageStyle) + " " + sum(sheetStyle) +
+			"; script-src " + sum(pageScript) + "; base-uri 'none'; form-action 'none'",
+		"HasMap": p.Drawn.frame.W > 0, "Ground": template.HTML(parts.ground), "Lines": template.HTML(parts.lines),
+		"Looks": template.HTML(parts.looks), "Legend": template.HTML(p.legend()),
+		"ProfileSVG": template.HTML(p.profile(parts.section)), "Layers": parts.layers,
 		"Faults": p.Faults, "Removed": removed, "Ledger": p.Ledger, "Notes": append(slices.Clone(p.Drawn.Notes),
-			p.Notes...), "Data": template.JS(data),
+			p.Notes...), "Data": template.JS(data), "Sheets": p.sheets(), "SheetStyle": template.CSS(sheetStyle),
 		"Style": template.CSS(pageStyle), "Script": template.JS(pageScript), // as they are, since the policy has their sums
 	})
 }
 
-// listed gives an item its picture in the list.
-func (p *Page) listed(it Item, looks map[string]*Shape) listed {
-	out := listed{Item: it}
-	if it.Kind == nav.Waypoints.One() {
-		if p.Drawn.frame.Has(it.At) {
-			out.View = fmt.Sprintf("%s %s 24 24", number(it.At.X-12), number(it.At.Y-12))
+// pin is what stands at a place of the map and keeps its size.
+type pin struct {
+	x, y  float64
+	look  int
+	item  string
+	layer string
+	title string
+}
+
+// pageParts are the parts of a drawing, as the page needs them.
+type pageParts struct {
+	ground, lines string // SVG of what grows with the map, beneath the grid and above it
+	looks         string // SVG of what pins look like, one each
+	pins          []pin
+	layers        []string // that can be hidden
+	section       []Shape
+	strokes       map[string]nav.Colour // of lines and areas, by item
+	symbols       map[string]int        // looks of waypoints, by item
+}
+
+// split sorts the shapes of the drawing into parts.
+func (p *Page) split() *pageParts {
+	out := &pageParts{strokes: map[string]nav.Colour{}, symbols: map[string]int{}}
+	var ground, lines []Shape
+	looks := &svgWriter{}
+	shapes := p.Drawn.Scene.Shapes
+	layer := func(name string) {
+		if !slices.Contains(out.layers, name) {
+			out.layers = append(out.layers, name)
 		}
-		return out
 	}
-	if s := looks[it.ID]; s != nil {
-		out.Stroke, out.Fill = s.Stroke.String(), "none"
-		if it.Kind == nav.Areas.One() {
-			out.Fill = out.Stroke
+	for i := 0; i < len(shapes); i++ {
+		s := shapes[i]
+		s.Clip = nil
+		switch s.Layer {
+		case "section":
+			out.section = append(out.section, s)
+			continue
+		case "ground", "backdrop":
+			ground = append(ground, s)
+			layer(s.Layer)
+			continue
+		}
+		layer(s.Layer)
+		if s.Pin == nil {
+			lines = append(lines, s)
+			if _, ok := out.strokes[s.Item]; !ok && s.Item != "" && s.Stroke.A > 0 {
+				out.strokes[s.Item] = s.Stroke
+			}
+			continue
+		}
+		look, same := lookOf(shapes[i:])
+		i += same - 1
+		n := looks.define(look)
+		out.pins = append(out.pins, pin{s.Pin.X, s.Pin.Y, n, s.Item, s.Layer, s.Title})
+		if s.Layer == "waypoints" {
+			out.symbols[s.Item] = n
 		}
 	}
+	if p.Drawn.frame.W > 0 {
+		out.layers = append(out.layers, "grid")
+	}
+	if len(p.Drawn.labels) > 0 {
+		out.layers = append(out.layers, "names")
+	}
+	g, l := &svgWriter{prefix: "ground-"}, &svgWriter{}
+	g.shapes(ground)
+	l.shapes(lines)
+	out.ground, out.lines, out.looks = g.String(), l.String(), looks.String()
 	return out
 }
 
-// layers lists those that can be hidden.
-func (p *Page) layers() (out []string) {
-	for i := range p.Drawn.Scene.Shapes {
-		l := p.Drawn.Scene.Shapes[i].Layer
-		if l != "frame" && l != "scale" && l != "section" && !slices.Contains(out, l) {
-			out = append(out, l)
-		}
+func (p *Page) legend() string {
+	if len(p.Drawn.legend) == 0 {
+		return ""
 	}
-	return
+	w := &svgWriter{}
+	fmt.Fprintf(w, `<svg width="%s" height="%s" viewBox="0 0 %s %s" role="img" aria-label="Legend" %s>`+"\n",
+		number(p.Drawn.size.X), number(p.Drawn.size.Y), number(p.Drawn.size.X), number(p.Drawn.size.Y), svgFonts)
+	w.shapes(p.Drawn.legend)
+	w.WriteString("</svg>")
+	return w.String()
 }
 
-// pictures splits the scene: the map, of which what moves is in one group, and the profile.
-func (p *Page) pictures() (mapSVG, profileSVG string) {
-	var moving, still, section []Shape
-	for _, s := range p.Drawn.Scene.Shapes {
-		s.Clip = nil
-		switch s.Layer {
-		case "frame":
-			still = append(still, s)
-		case "scale": // the page draws its own, which follows the zoom
-		case "section":
-			section = append(section, s)
-		default:
-			moving = append(moving, s)
-		}
-	}
-	const font = `font-family="Go, Liberation Sans, DejaVu Sans, Arial, sans-serif"`
-	f := p.Drawn.frame
-	m := &svgWriter{}
-	if f.W > 0 {
-		fmt.Fprintf(m, `<svg viewBox="%s %s %s %s" role="img" aria-label="map" %s><defs><clipPath id="cut"><rect x="%s" `+
-			`y="%s" width="%s" height="%s"/></clipPath></defs><rect x="%s" y="%s" width="%s" height="%s"`,
-			number(f.X), number(f.Y), number(f.W), number(f.H), font, number(f.X), number(f.Y), number(f.W), number(f.H),
-			number(f.X), number(f.Y), number(f.W), number(f.H))
-		m.paint("fill", p.Map.Theme.Paper)
-		m.WriteString("/>\n<g clip-path=\"url(#cut)\"><g id=\"world\">\n")
-		m.named = map[string]bool{}
-		m.pins(moving)
-		m.WriteString(`<rect id="ring" class="hidden"/><circle id="dot" class="hidden" r="6"/></g></g>` + "\n")
-		m.shapes(still)
-		fmt.Fprintf(m, `<g id="scale"><rect class="panel" x="%s" y="%s" width="190" height="34"/><rect id="bar" x="%s" `+
-			`y="%s" width="0" height="5"/><text id="length" x="%s" y="%s" font-size="11"> </text></g></svg>`,
-			number(f.X+f.W-200), number(f.Y+f.H-44), number(f.X+f.W-190), number(f.Y+f.H-22), number(f.X+f.W-190),
-			number(f.Y+f.H-29))
-	}
+func (p *Page) profile(section []Shape) string {
 	if p.Drawn.Profile == nil {
-		return m.String(), ""
+		return ""
 	}
 	x := &svgWriter{}
 	plot := p.Drawn.Profile.Frame
 	fmt.Fprintf(x, `<svg viewBox="%s %s %s %s" role="img" aria-label="heights along the way" %s>`+"\n",
-		number(plot.X-52), number(plot.Y-28), number(plot.W+108), number(plot.H+54), font)
+		number(plot.X-52), number(plot.Y-28), number(plot.W+108), number(plot.H+54), svgFonts)
 	x.shapes(section)
 	fmt.Fprintf(x, `<line id="line" class="hidden" y1="%s" y2="%s"/></svg>`, number(plot.Y), number(plot.Y+plot.H))
-	return m.String(), x.String()
+	return x.String()
 }
 
-// pins writes shapes, those that stand at one place in a group that keeps its size when the map is enlarged.
-func (w *svgWriter) pins(shapes []Shape) {
-	for i := 0; i < len(shapes); {
-		j := i
-		if s := &shapes[i]; s.Pin != nil {
-			for j < len(shapes) && shapes[j].Pin != nil && shapes[j].Item == s.Item && *shapes[j].Pin == *s.Pin {
-				j++
-			}
-			item := ""
-			if s.Item != "" {
-				item = fmt.Sprintf(` data-item="%s"`, escaped(s.Item))
-			}
-			id := ""
-			if s.Item != "" && !w.named[s.Item] { // the list shows the same symbol
-				w.named[s.Item] = true
-				id = fmt.Sprintf(` id="pin-%s"`, escaped(s.Item))
-			}
-			fmt.Fprintf(w, `<g class="layer" data-layer="%s"><g class="pin"%s data-x="%s" data-y="%s"><g%s>`,
-				escaped(s.Layer), item, number(s.Pin.X), number(s.Pin.Y), id)
-			for k := i; k < j; k++ {
-				w.shape(&shapes[k])
-			}
-			w.WriteString("</g></g></g>\n")
-			i = j
-			continue
-		}
-		for j < len(shapes) && shapes[j].Pin == nil {
-			j++
-		}
-		w.shapes(shapes[i:j])
-		i = j
+func (p *Page) sheets() (out []template.HTML) {
+	for i, s := range p.Sheets {
+		w := &svgWriter{prefix: fmt.Sprintf("sheet%d-", i+1)}
+		w.scene(s)
+		out = append(out, template.HTML(w.String()))
 	}
+	return
+}
+
+func tenth(v float64) float64 {
+	if math.IsNaN(v) || math.IsInf(v, 0) {
+		return 0
+	}
+	return math.Round(v*10) / 10
+}
+
+// pageRect is a part of the drawing, for the page's program.
+type pageRect [4]float64
+
+func rectOf(r Rect) pageRect { return pageRect{tenth(r.X), tenth(r.Y), tenth(r.W), tenth(r.H)} }
+
+// pageItem is an item of the list.
+type pageItem struct {
+	ID      string    `json:"id"`
+	Kind    string    `json:"kind"`
+	Name    string    `json:"name"`
+	Group   string    `json:"group,omitempty"`
+	Details string    `json:"details,omitempty"`
+	X       float64   `json:"x"`
+	Y       float64   `json:"y"`
+	Box     *pageRect `json:"box,omitempty"`  // of lines and areas
+	Look    *int      `json:"look,omitempty"` // of waypoints
+	Stroke  string    `json:"stroke,omitempty"`
+}
+
+// labelStyle is what many labels have in common.
+type labelStyle struct {
+	Size float64 `json:"size"`
+	Gap  float64 `json:"gap"`
+	Bold bool    `json:"bold,omitempty"`
+	Ink  string  `json:"ink"`
 }
 
 // data is what the page's program knows.
-func (p *Page) data() any {
-	type rect struct {
-		X float64 `json:"x"`
-		Y float64 `json:"y"`
-		W float64 `json:"w"`
-		H float64 `json:"h"`
-	}
-	round := func(v float64) float64 {
-		if math.IsNaN(v) || math.IsInf(v, 0) {
-			return 0
-		}
-		return math.Round(v*10) / 10
-	}
-	of := func(r Rect) rect { return rect{round(r.X), round(r.Y), round(r.W), round(r.H)} }
-	type item struct {
-		ID      string  `json:"id"`
-		Kind    string  `json:"kind"`
-		Name    string  `json:"name"`
-		Details string  `json:"details"`
-		X       float64 `json:"x"`
-		Y       float64 `json:"y"`
-		Box     rect    `json:"box"`
-	}
-	items := []item{}
-	for _, it := range p.Drawn.Items {
-		items = append(items, item{it.ID, it.Kind, it.Name, it.Details, round(it.At.X), round(it.At.Y), of(it.Box)})
-	}
-	samples := [][]any{}
-	if pr := p.Drawn.Profile; pr != nil {
-		last := math.Inf(-1)
-		for i := range pr.Samples {
-			s := &pr.Samples[i]
-			if math.IsNaN(s.X) || s.X-last < 1.5 && i != len(pr.Samples)-1 {
+func (p *Page) data(parts *pageParts) any {
+	items, place := []pageItem{}, map[string]int{}
+	for _, kind := range nav.Kinds { // as they stand in the list
+		for _, it := range p.Drawn.Items {
+			if it.Kind != kind.One() {
 				continue
 			}
-			last = s.X
-			text := p.Map.Measure.Length(s.Distance)
-			if !math.IsNaN(s.Height) {
-				text += ", " + p.Map.Measure.Height(s.Height)
+			out := pageItem{ID: it.ID, Kind: it.Kind, Name: it.Name, Group: it.Group, Details: it.Details, X: tenth(it.At.X),
+				Y: tenth(it.At.Y)}
+			if look, ok := parts.symbols[it.ID]; ok {
+				out.Look = &look
 			}
-			if !math.IsNaN(s.Speed) {
-				text += ", " + p.Map.Measure.Speed(s.Speed)
+			if kind != nav.Waypoints {
+				box := rectOf(it.Box)
+				out.Box = &box
+				if c, ok := parts.strokes[it.ID]; ok {
+					out.Stroke = c.String()
+				}
 			}
-			samples = append(samples, []any{round(s.X), round(s.Map.X), round(s.Map.Y), text})
+			place[it.ID] = len(items)
+			items = append(items, out)
 		}
 	}
+	of := func(id string) int {
+		if i, ok := place[id]; ok {
+			return i
+		}
+		return -1
+	}
+	pins := [][]any{} // x, y, look, item, layer, and a title unless it is the item's name
+	for i := range parts.pins {
+		s := &parts.pins[i]
+		row := []any{tenth(s.x), tenth(s.y), s.look, of(s.item), slices.Index(parts.layers, s.layer)}
+		if n := of(s.item); s.title != "" && (n < 0 || items[n].Name != s.title) {
+			row = append(row, s.title)
+		}
+		pins = append(pins, row)
+	}
+	labels, styles := [][]any{}, []labelStyle{} // text, item, style, and the spots as x, y, x, y …
+	for i := range p.Drawn.labels {
+		l := &p.Drawn.labels[i]
+		style := labelStyle{l.Size, tenth(l.Gap), l.Bold, l.Ink.String()}
+		n := slices.Index(styles, style)
+		if n < 0 {
+			n = len(styles)
+			styles = append(styles, style)
+		}
+		row := []any{l.Text, of(l.Item), n}
+		for _, spot := range l.Spots {
+			row = append(row, tenth(spot.X), tenth(spot.Y))
+		}
+		labels = append(labels, row)
+	}
 	name, unit := p.Map.Measure.LongMeasure()
-	out := map[string]any{"frame": of(p.Drawn.frame), "items": items, "samples": samples, "metres": p.Drawn.metres,
-		"measure": name, "unit": unit}
-	if v := p.Drawn.view; v != nil && !v.world {
+	out := map[string]any{"frame": rectOf(p.Drawn.frame), "items": items, "pins": pins, "labels": labels,
+		"styles": styles, "layers": parts.layers, "samples": p.samples(), "metres": p.Drawn.metres, "measure": name,
+		"unit": unit}
+	if v := p.Drawn.view; v != nil {
 		f := p.Drawn.frame
-		out["ground"] = map[string]float64{"lat0": v.lat0, "lon0": v.lon0, "sin0": v.sin0, "cos0": v.cos0,
-			"radius": v.radius, "e": earth.Eccentricity, "a": geodesy.SemiMajor, "f": geodesy.Flattening,
+		out["ground"] = map[string]any{"lat0": v.lat0, "lon0": v.lon0, "sin0": v.sin0, "cos0": v.cos0,
+			"radius": v.radius, "e": earth.Eccentricity, "a": geodesy.SemiMajor, "f": geodesy.Flattening, "world": v.world,
 			"x": f.X + f.W/2 - v.cx/v.perPx, "y": f.Y + f.H/2 + v.cy/v.perPx}
 	}
 	return out
+}
+
+// samples are places of the profile, those of the map that belong to them, and what is said of them.
+func (p *Page) samples() [][]any {
+	samples := [][]any{}
+	pr := p.Drawn.Profile
+	if pr == nil {
+		return samples
+	}
+	last := math.Inf(-1)
+	for i := range pr.Samples {
+		s := &pr.Samples[i]
+		if math.IsNaN(s.X) || s.X-last < 1.5 && i != len(pr.Samples)-1 {
+			continue
+		}
+		last = s.X
+		text := p.Map.Measure.Length(s.Distance)
+		if !math.IsNaN(s.Height) {
+			text += ", " + p.Map.Measure.Height(s.Height)
+		}
+		if !math.IsNaN(s.Speed) {
+			text += ", " + p.Map.Measure.Speed(s.Speed)
+		}
+		samples = append(samples, []any{tenth(s.X), tenth(s.Map.X), tenth(s.Map.Y), text})
+	}
+	return samples
 }

@@ -370,7 +370,8 @@ func (d *drawing) passed(p *Profile, plot Rect) {
 		x := p.Samples[at].X
 		d.scene.line("section", faded(d.Theme.Faint, 170), 1, XY{x, plot.Y}, XY{x, plot.Y + plot.H})
 		if where, anchor, ok := tree.beside(w.Name, XY{x, plot.Y + 10}, 4, 10.5, false); ok {
-			d.scene.label("section", fmt.Sprintf("w%d", i+1), w.Name, where, anchor, 10.5, false, d.Theme.Ink, d.Theme.Panel)
+			d.scene.add(Shape{Layer: "section", Item: fmt.Sprintf("w%d", i+1), Text: w.Name, At: where, Anchor: anchor,
+				Size: 10.5, Fill: d.Theme.Ink, Halo: d.Theme.Panel})
 		}
 	}
 }

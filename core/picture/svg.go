@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"image/png"
 	"io"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -16,7 +17,9 @@ import (
 // svgWriter writes shapes as SVG (W3C SVG 1.1). Everything of the data is escaped.
 type svgWriter struct {
 	bytes.Buffer
-	named map[string]bool // items whose symbol has a name already
+	prefix string // of names, where several drawings stand in one document
+	clips  map[Rect]int
+	looks  map[string]int // of what stands at a place, defined once
 }
 
 func escaped(text string) string {
@@ -45,39 +48,122 @@ func (w *svgWriter) paint(attr string, c nav.Colour) {
 // WriteSVG writes the scene as a document of its own.
 func (s *Scene) WriteSVG(w io.Writer) error {
 	x := &svgWriter{}
-	fmt.Fprintf(x, `<?xml version="1.0" encoding="UTF-8"?>`+"\n"+`<svg xmlns="http://www.w3.org/2000/svg" width="%s" `+
-		`height="%s" viewBox="0 0 %s %s" font-family="Go, Liberation Sans, DejaVu Sans, Arial, sans-serif">`+"\n",
-		number(s.Width), number(s.Height), number(s.Width), number(s.Height))
-	if s.Paper.Set {
-		x.WriteString(`<rect width="100%" height="100%"`)
-		x.paint("fill", s.Paper)
-		x.WriteString("/>\n")
-	}
-	x.shapes(s.Shapes)
-	x.WriteString("</svg>\n")
+	x.WriteString(`<?xml version="1.0" encoding="UTF-8"?>` + "\n")
+	x.scene(s)
 	_, err := w.Write(x.Bytes())
 	return err
 }
 
+// svgFonts are the fonts of texts, the first that is there.
+const svgFonts = `font-family="Go, Liberation Sans, DejaVu Sans, Arial, sans-serif"`
+
+func (w *svgWriter) scene(s *Scene) {
+	fmt.Fprintf(w, `<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" `+
+		`width="%s" height="%s" viewBox="0 0 %s %s" %s>`+"\n",
+		number(s.Width), number(s.Height), number(s.Width), number(s.Height), svgFonts)
+	if s.Paper.Set {
+		w.WriteString(`<rect width="100%" height="100%"`)
+		w.paint("fill", s.Paper)
+		w.WriteString("/>\n")
+	}
+	w.shapes(s.Shapes)
+	w.WriteString("</svg>\n")
+}
+
+// clip gives the attribute that cuts at a part of the drawing, which it defines where it is new.
+func (w *svgWriter) clip(r *Rect) string {
+	if r == nil {
+		return ""
+	}
+	if w.clips == nil {
+		w.clips = map[Rect]int{}
+	}
+	n, known := w.clips[*r]
+	if !known {
+		n = len(w.clips) + 1
+		w.clips[*r] = n
+		fmt.Fprintf(w, `<clipPath id="%scut%d"><rect x="%s" y="%s" width="%s" height="%s"/></clipPath>`+"\n", w.prefix, n,
+			number(r.X), number(r.Y), number(r.W), number(r.H))
+	}
+	return fmt.Sprintf(` clip-path="url(#%scut%d)"`, w.prefix, n)
+}
+
 // shapes writes shapes, those of one layer that follow one another in a group.
 func (w *svgWriter) shapes(shapes []Shape) {
-	layer, open := "", false
-	for i := range shapes {
+	layer, cut, open := "", (*Rect)(nil), false
+	for i := 0; i < len(shapes); i++ {
 		s := &shapes[i]
-		if !open || s.Layer != layer {
+		if !open || s.Layer != layer || !same(s.Clip, cut) {
 			if open {
 				w.WriteString("</g>\n")
 			}
-			layer, open = s.Layer, true
-			fmt.Fprintf(w, `<g class="layer" data-layer="%s" fill-rule="evenodd" stroke-linecap="round" `+
-				`stroke-linejoin="round">`+"\n", escaped(layer))
+			layer, cut, open = s.Layer, s.Clip, true
+			clip := w.clip(s.Clip)
+			fmt.Fprintf(w, `<g class="layer" data-layer="%s"%s fill-rule="evenodd" stroke-linecap="round" `+
+				`stroke-linejoin="round">`+"\n", escaped(layer), clip)
 		}
-		w.shape(s)
+		if s.Pin == nil {
+			w.shape(s)
+			continue
+		}
+		look, n := lookOf(shapes[i:])
+		w.use(s, w.define(look))
+		i += n - 1
 	}
 	if open {
 		w.WriteString("</g>\n")
 	}
 }
+
+// lookOf writes the shapes that stand at one place, about that place, and says how many there are.
+func lookOf(shapes []Shape) (look string, n int) {
+	first := &shapes[0]
+	w := &svgWriter{}
+	for n < len(shapes) && shapes[n].Pin != nil && *shapes[n].Pin == *first.Pin && shapes[n].Item == first.Item &&
+		shapes[n].Layer == first.Layer {
+		w.shape(moved(&shapes[n], *first.Pin))
+		n++
+	}
+	return w.String(), n
+}
+
+// moved is a shape drawn about a place as if that were the origin, without what belongs to its item.
+func moved(s *Shape, at XY) *Shape {
+	out := *s
+	out.Item, out.Title = "", ""
+	out.At = XY{s.At.X - at.X, s.At.Y - at.Y}
+	out.Path = slices.Clone(s.Path)
+	for i := range out.Path {
+		out.Path[i].X -= at.X
+		out.Path[i].Y -= at.Y
+	}
+	return &out
+}
+
+// define names a look, which is written where it is new.
+func (w *svgWriter) define(look string) int {
+	n, known := w.looks[look]
+	if !known {
+		if w.looks == nil {
+			w.looks = map[string]int{}
+		}
+		n = len(w.looks)
+		w.looks[look] = n
+		fmt.Fprintf(w, "<defs><g id=\"%slook-%d\">%s</g></defs>\n", w.prefix, n, look)
+	}
+	return n
+}
+
+// use writes what stands at a place.
+func (w *svgWriter) use(s *Shape, look int) {
+	fmt.Fprintf(w, `<use xlink:href="#%slook-%d" x="%s" y="%s"`, w.prefix, look, number(s.Pin.X), number(s.Pin.Y))
+	if s.Item != "" {
+		fmt.Fprintf(w, ` data-item="%s"`, escaped(s.Item))
+	}
+	w.title(s, "use")
+}
+
+func same(a, b *Rect) bool { return a == b || a != nil && b != nil && *a == *b }
 
 func (w *svgWriter) shape(s *Shape) {
 	item := ""

@@ -13,6 +13,7 @@ import (
 	"sync/atomic"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/safefile"
 )
@@ -29,6 +30,22 @@ type Result struct {
 	Changes, Lost int
 	Counts        []nav.Count
 	Remarks       []Remark
+	Findings      []string // what speaks against what was planned
+	Unread        []string // what the inputs have and could not be used
+}
+
+// strict is what is refused where nothing may be lost and nothing may speak against a plan.
+func (r *Result) strict() string {
+	for _, f := range append(r.Findings, r.Unread...) {
+		return f
+	}
+	switch {
+	case r.Lost == 1:
+		return "1 thing would not be carried over"
+	case r.Lost > 1:
+		return measure.Count(r.Lost) + " things would not be carried over"
+	}
+	return ""
 }
 
 // File is an output, with its name below the folder that is written to, with slashes.
@@ -53,6 +70,7 @@ type Runner struct {
 	Program string
 	Workers int // 0 is one a core
 	DryRun  bool
+	Strict  bool // an input with a loss or a finding is refused
 	Replace bool // outputs that are there and that no run has written are kept beside, and not refused
 
 	Step      func()   // called before outputs get their names; tests break a run off there
@@ -186,6 +204,13 @@ func (r *Runner) one(ctx context.Context, w Worker, journal *Journal, j job, rec
 	result, err := w.Do(ctx, j.inputs)
 	if ctx.Err() != nil {
 		return nil, ctx.Err()
+	}
+	if err == nil && r.Strict {
+		if why := result.strict(); why != "" {
+			*e = Entry{Input: e.Input, Sum: e.Sum, Recipe: e.Recipe, With: e.With, Program: e.Program, Status: Refused,
+				Why: why, Strict: true, Before: ours(journal.Find(j.key))}
+			return o, r.note(journal, e)
+		}
 	}
 	if err == nil {
 		e.Remarks = result.Remarks

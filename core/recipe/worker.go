@@ -62,11 +62,22 @@ func (w *worker) Do(ctx context.Context, inputs []Input) (*Result, error) {
 	for _, f := range sink.files {
 		out.Files = append(out.Files, File{f.name, f.Bytes()})
 	}
+	for _, in := range loaded {
+		for i := range in.Data.Rejects {
+			out.Unread = append(out.Unread, in.Data.Rejects[i].Why)
+		}
+	}
+	for _, made := range work.Made {
+		for _, f := range made.Findings {
+			out.Findings = append(out.Findings, f)
+			out.Remarks = append(out.Remarks, Remark{Text: "finding: " + f})
+		}
+	}
 	for _, r := range work.Work.Remarks {
 		switch {
 		case r.Problem != nil && r.Problem.Info:
-		case len(out.Remarks) == mostRemarks:
-			out.Remarks[mostRemarks-1] = Remark{Text: "there is more to say of this input; 'look' says all of it"}
+		case len(out.Remarks) >= mostRemarks:
+			out.Remarks[len(out.Remarks)-1] = Remark{Text: "there is more to say of this input; 'look' says all of it"}
 		default:
 			out.Remarks = append(out.Remarks, Remark{r.String(), r.Advice()})
 		}

@@ -20,6 +20,7 @@ type report struct {
 	a                      *app
 	quiet, json, dry       bool
 	done, kept, refused    int
+	strict                 int // of the refused ones
 	changes, lost, outputs int
 	counts                 []nav.Count
 	failures               []*recipe.Entry // the first ones
@@ -39,6 +40,9 @@ func (p *report) tell(o *recipe.Outcome) {
 		p.kept++
 	case recipe.Refused:
 		p.refused++
+		if e.Strict {
+			p.strict++
+		}
 		if len(p.failures) < mostFailures {
 			p.failures = append(p.failures, e)
 		}
@@ -88,6 +92,9 @@ func (p *report) tell(o *recipe.Outcome) {
 // whose is why an input was refused, with the name of the input if the reason does not begin with it.
 func whose(e *recipe.Entry) string {
 	why := advised(e.Why, e.Advice)
+	if e.Strict {
+		why += ", refused by --strict"
+	}
 	if path, _, _ := strings.Cut(filepath.ToSlash(why), ":"); path == e.Input || strings.HasSuffix(path, "/"+e.Input) {
 		return why
 	}
@@ -136,7 +143,10 @@ func (p *report) end(r *recipe.Recipe, into string) error {
 			a.err.Table("  ", []console.Column{{}}, why)
 		}
 	}
-	if p.refused > 0 {
+	switch {
+	case p.refused > 0 && p.refused == p.strict:
+		return strictError("refused %d of %s by --strict", p.refused, plural(p.refused+p.done+p.kept, "input", "inputs"))
+	case p.refused > 0:
 		return fmt.Errorf("refused %d of %s", p.refused, plural(p.refused+p.done+p.kept, "input", "inputs"))
 	}
 	return nil

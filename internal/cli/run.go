@@ -50,6 +50,7 @@ func (a *app) run() *cli.Command {
 			param.Count("workers", &r.workers, 1, 1<<16, "N", "how many inputs at a time, `N` (default: one a core)"),
 			param.Switch("replace", &r.replace, "write over files that no run has written, and keep the old ones beside"),
 			r.dry(),
+			param.Switch("strict", &r.strict, "refuse an input of which something would be lost, or with findings"),
 			param.Switch("json", &r.json, "the result as JSON on standard output"),
 			short("q", param.Switch("quiet", &r.quiet, "say nothing but errors")),
 		}},
@@ -104,7 +105,7 @@ func (r *runJob) run(ctx context.Context, l *commandLine) error {
 	}
 	runner := &recipe.Runner{Recipe: x, Inputs: slices.Clone(inputs), Into: r.into, Share: r.share, Program: buildID(),
 		Workers: r.workers,
-		DryRun:  r.dryRun, Replace: r.replace, Step: breakOffRun(),
+		DryRun:  r.dryRun, Replace: r.replace, Strict: r.strict, Step: breakOffRun(),
 		NewWorker: func() (recipe.Worker, error) { return x.NewWorker(ctx, r.kit, base) }}
 	for _, e := range first.Ends {
 		runner.Patterns = append(runner.Patterns, e.Name)

@@ -7,6 +7,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"unicode"
 
 	"gyrolith/core/chain"
 	"gyrolith/core/export"
@@ -43,6 +44,7 @@ type Drawing struct {
 	ext      string
 	sheets   []string // of a document; none is the map, and the section if there is one
 	notation geodesy.Notation
+	paper    bool // the size is that of a sheet
 }
 
 func newDrawing(k *chain.Kit) *Drawing {
@@ -55,7 +57,11 @@ func (d *Drawing) ReadLike(r *input.Reading) { d.reading = r }
 // Params lists the parameters of a drawing.
 func (d *Drawing) Params() param.Table {
 	size := param.Func("size", "SIZE", "the `SIZE` in pixels, or of a sheet: A4, A3, letter, A4-portrait",
-		func(text string) (err error) { d.Width, d.Height, err = picture.ParseSize(text); return })
+		func(text string) (err error) {
+			d.Width, d.Height, err = picture.ParseSize(text)
+			d.paper = unicode.IsLetter([]rune(text + "1")[0])
+			return
+		})
 	size.Default = "1280x800"
 	theme := param.Func("theme", "THEME", "the `THEME`: light, dark or print",
 		func(text string) (err error) { d.Theme, err = picture.ParseTheme(text); return })
@@ -81,7 +87,7 @@ func (d *Drawing) Params() param.Table {
 	}, append(d.system.ShiftParams("the backdrop"),
 		param.WordsOf("sheets", &d.sheets, picture.AllSheets,
 			func(w string) bool { return slices.Contains(picture.AllSheets, w) }, "SHEETS",
-			"the `SHEETS` of a .pdf, comma-separated: map, legs, points, section (default: map)"),
+			"the `SHEETS` of a .pdf, or that a page prints, comma-separated: map, legs, points, section (default: map)"),
 		export.NotationParam(&d.notation),
 		section,
 		param.Switch("section-only", &d.Section.Alone, "the section without the map"),
@@ -202,7 +208,13 @@ func (d *Drawing) Write(ctx context.Context, w *chain.Work, name string, sink ex
 	if err := ctx.Err(); err != nil {
 		return nil, err
 	}
-	drawn := m.Draw()
+	m.Grid = d.notation
+	var drawn *picture.Drawn
+	if d.ext == ".html" {
+		drawn = m.DrawPage()
+	} else {
+		drawn = m.Draw()
+	}
 	d.Drawn = drawn
 	var content bytes.Buffer
 	var err error
@@ -218,6 +230,9 @@ func (d *Drawing) Write(ctx context.Context, w *chain.Work, name string, sink ex
 		}
 	default:
 		page := &picture.Page{Map: &m, Drawn: drawn, Ledger: w.Ledger()}
+		if page.Sheets, err = d.printed(m); err != nil {
+			return nil, err
+		}
 		for _, r := range w.Remarks {
 			if r.Problem != nil {
 				page.Notes = append(page.Notes, r.String())

@@ -116,6 +116,11 @@ func (l *Logbook) Write(ctx context.Context, w *chain.Work, name string, sink ex
 		out.Ledger = append(out.Ledger, nav.Entry{Kind: nav.Areas, KindWord: nav.Areas.One(), What: "limits", Count: 1,
 			Why: f + ", and bounds nothing", Loss: true})
 	}
+	for _, t := range plans.Tables {
+		for i := range t.Findings {
+			out.Findings = append(out.Findings, fmt.Sprintf("route %q: %s", t.Route.Name, t.Findings[i].Words(t, &l.Layout)))
+		}
+	}
 	return out, nil
 }
 

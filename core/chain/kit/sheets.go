@@ -13,6 +13,15 @@ import (
 	"gyrolith/core/picture"
 )
 
+// printed are the sheets that a page prints: those of a document, on paper of its size, or else A4.
+func (d *Drawing) printed(m picture.Map) ([]*picture.Scene, error) {
+	m.Theme = picture.Themes["print"]
+	if !d.paper {
+		m.Width, m.Height, _ = picture.ParseSize("A4")
+	}
+	return d.sheetsOf(&m, &picture.Drawn{})
+}
+
 // sheetsOf makes the sheets of a document: the map, true to its scale, and the tables and the section that are asked
 // for.
 func (d *Drawing) sheetsOf(m *picture.Map, drawn *picture.Drawn) (out []*picture.Scene, err error) {
