@@ -311,7 +311,7 @@ func TestLegsInARecipe(t *testing.T) {
 		!strings.Contains(refused.err, ", refused by --strict") {
 		t.Errorf("a log with something against it: status %d, written: %v\n%s", refused.status, err == nil, refused.err)
 	}
-	if r := f.must("run", "near.toml", "counting.txt", "--into", "strict"); !strings.Contains(r.err, "note: finding: route") ||
+	if r := f.must("run", "near.toml", "counting.txt", "--into", "strict"); !strings.Contains(r.err, "finding: route") ||
 		f.get("strict/near.csv") == "" {
 		t.Errorf("findings are not told: %s", r.err)
 	}

@@ -74,6 +74,7 @@ type Leg struct {
 	GroundSpeed float64 // m/s
 	Time        time.Duration
 	ByPhase     time.Duration // of it in a climb or a descent of its own
+	Turns       [2]float64    // the headings between which it takes, where what drifts changes on the way; else zero
 	Wait        time.Duration // at the end
 	Elapsed     time.Duration // since the departure, at the arrival
 	Arrive      int64         // nanoseconds since 1970; 0 is unknown
@@ -123,6 +124,7 @@ const (
 	BelowSafe          FindingCode = "safe height" // a leg is lower than is safe
 	NoDrift            FindingCode = "no wind"     // a table of winds or currents has none for a leg
 	InTheDark          FindingCode = "dark"        // the leg ends in the dark
+	HeadingTurns       FindingCode = "heading"     // the drift of a leg changes on the way, which is only told
 	ConstantCourse     FindingCode = "rhumb"       // the plan itself asks for lines of constant course
 )
 
@@ -206,6 +208,11 @@ func (s *Step) Plan(r *nav.Route) *Table {
 			if len(s.Winds) > 0 && leg.Wind == nil || len(s.Currents) > 0 && leg.Current == nil {
 				t.Findings = append(t.Findings, Finding{Code: NoDrift, Route: r.Name, Leg: i,
 					Why: "the table of winds or currents has none for its height and time; none is reckoned with"})
+			}
+			if turns := leg.Turns; turns != [2]float64{} {
+				t.Told = append(t.Told, Finding{Code: HeadingTurns, Route: r.Name, Leg: i, Why: fmt.Sprintf("the drift changes on "+
+					"the way: headings from %03.0f° to %03.0f° true hold the course, and the table has that of the middle",
+					turn(math.Round(turns[0])), turn(math.Round(turns[1])))})
 			}
 			if moving {
 				elapsed += leg.Time

@@ -1,8 +1,10 @@
 package passage
 
 import (
+	"cmp"
 	"fmt"
 	"math"
+	"slices"
 	"time"
 
 	"gyrolith/core/measure"
@@ -103,6 +105,48 @@ func (s *Step) move(l *Leg, n int, elapsed time.Duration) (why string) {
 			break
 		}
 		half = l.Time / 2
+	}
+	return s.onward(l, n, elapsed)
+}
+
+// onward reckons the rest of a leg, after its climb or descent, from one change of the tables to the next: a leg of
+// several hours has the wind or the stream of each of them, not that of its middle alone.
+func (s *Step) onward(l *Leg, n int, elapsed time.Duration) (why string) {
+	changes := append(s.Winds.changes(), s.Currents.changes()...)
+	first := s.Depart + int64(elapsed)
+	if s.Depart == 0 || !slices.ContainsFunc(changes, func(at int64) bool { return at > first && at < first+int64(l.Time) }) {
+		return ""
+	}
+	wind, current := l.Wind, l.Current // those of the middle stay in the table
+	defer func() { l.Wind, l.Current = wind, current }()
+	rest, taken := l.Distance, l.ByPhase
+	if taken > 0 {
+		_, ground, _ := steer(l.Course, cmp.Or(s.phase(l).Speed, l.Speed), s.drifts(l, n, elapsed+taken/2))
+		rest -= ground * taken.Seconds()
+	}
+	low, high := 0.0, 0.0 // of the headings, beside that of the middle
+	for rest > 0.001 { // metres
+		after := elapsed + taken
+		heading, ground, ok := steer(l.Course, l.Speed, s.drifts(l, n, after))
+		if !ok {
+			return fmt.Sprintf("%s after its start the drift is stronger than the speed: the course can't be held",
+				measure.Duration(taken))
+		}
+		off := math.Remainder(heading-l.Heading, 360)
+		low, high = min(low, off), max(high, off)
+		span := time.Duration(rest / ground * float64(time.Second))
+		for _, at := range changes {
+			if until := time.Duration(at - s.Depart - int64(after)); until > 0 {
+				span = min(span, until)
+			}
+		}
+		span = max(span, time.Microsecond)
+		rest -= ground * span.Seconds()
+		taken += span
+	}
+	l.Time, l.GroundSpeed = taken, l.Distance/taken.Seconds()
+	if high-low >= 1 {
+		l.Turns = [2]float64{turn(l.Heading + low), turn(l.Heading + high)}
 	}
 	return ""
 }

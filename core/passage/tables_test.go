@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/binary"
 	"encoding/csv"
+	"fmt"
 	"math"
 	"os"
 	"path/filepath"
@@ -11,6 +12,7 @@ import (
 	"testing"
 	"time"
 
+	"gyrolith/core/geodesy"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 )
@@ -202,5 +204,33 @@ func TestPlannedSpeeds(t *testing.T) {
 				t.Errorf("leg %d goes with %.2f m/s, want %.2f", i+1, got, want[i])
 			}
 		}
+	}
+}
+
+// A long leg has the stream of every hour that it is under way: 5 m/s through the water, an hour with 1 m/s from behind
+// and then 1 m/s from ahead, are 21.6 km in the first hour and 14.4 km in each that follows.
+func TestStreamOfEveryHour(t *testing.T) {
+	hour := func(n int) int64 { return morning.Add(time.Duration(n) * time.Hour).UnixNano() }
+	row := func(n int, to, speed float64) WindRow {
+		return WindRow{Height: math.NaN(), From: hour(n), Drift: Drift{To: to, Speed: speed}}
+	}
+	lat, lon, _ := geodesy.Direct(-47.6, 11.3, 0, 36000)
+	r := &nav.Route{Points: []nav.Waypoint{{Point: nav.At(-47.6, 11.3)}, {Point: nav.At(lat, lon)}}}
+	s := &Step{Speed: 5, Depart: hour(0), Currents: Winds{row(0, 0, 1), row(1, 180, 1)}}
+	l := s.Plan(r).Legs[0]
+	if math.Abs(l.Time.Seconds()-7200) > 1 || math.Abs(l.GroundSpeed-5) > 0.001 {
+		t.Errorf("%v at %.3f m/s over the ground, want two hours at 5", l.Time, l.GroundSpeed)
+	}
+	s.Currents = Winds{row(0, 90, 1), row(1, 270, 1)} // from the side, and then from the other one
+	table := s.Plan(r)
+	if want := 36000 / math.Sqrt(24); math.Abs(table.Legs[0].Time.Seconds()-want) > 1 {
+		t.Errorf("%v, want %.0f s", table.Legs[0].Time, want)
+	}
+	if told := fmt.Sprint(table.Told); !strings.Contains(told, "headings from 348° to 012° true") {
+		t.Errorf("what one has to steer is not told: %s", told)
+	}
+	s.Currents = Winds{row(0, 0, 1), row(1, 180, 6)}
+	if f := s.Plan(r).Findings; len(f) != 1 || f[0].Code != DriftBeyondControl {
+		t.Errorf("a stream that is stronger than the boat: %+v", f)
 	}
 }

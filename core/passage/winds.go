@@ -148,6 +148,16 @@ func (w Winds) on(leg int, height float64, at int64) *Drift {
 	return mix(&below.Drift, &above.Drift, part)
 }
 
+// changes are the times at which the table changes.
+func (w Winds) changes() (out []int64) {
+	for i := range w {
+		if at := w[i].From; at != 0 {
+			out = append(out, at)
+		}
+	}
+	return
+}
+
 // mix gives the drift between two, as vectors.
 func mix(a, b *Drift, part float64) *Drift {
 	as, ac := math.Sincos(a.To * math.Pi / 180)

@@ -227,7 +227,8 @@ func (d *drawing) drawLegend(rows []legendRow, at XY) (out []Shape) {
 			s.Layer = "frame"
 			out = append(out, s)
 		}
-		out = append(out, Shape{Layer: "frame", Text: clip(row.text), At: XY{at.X + 35, y + 4}, Size: 11.5, Fill: d.Theme.Ink})
+		out = append(out, Shape{Layer: "frame", Text: clip(row.text), At: XY{at.X + 35, y + 4}, Size: 11.5,
+			Fill: d.Theme.Ink})
 	}
 	return
 }
