@@ -191,6 +191,7 @@ type Error struct {
 	Line, Col int
 	Msg       string
 	Cut       bool // the file ends too early: salvaging takes what is before
+	Other     bool // the file is of another kind, and no damaged data
 	Advice    advice.Advice
 }
 

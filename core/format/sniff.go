@@ -63,32 +63,32 @@ func (h *Head) looksLikeHTML() bool {
 		strings.HasPrefix(start, "<html")
 }
 
-// what says in words what a file is that no reader takes.
-func (h *Head) what() string {
+// what says in words what a file is that no reader takes, and whether it is whole and of another kind.
+func (h *Head) what() (words string, other bool) {
 	if len(h.Raw) == 0 {
-		return "is empty (0 bytes): it was not saved or not copied whole"
+		return "is empty (0 bytes): it was not saved or not copied whole", false
 	}
 	for _, s := range signatures {
 		if bytes.HasPrefix(h.Raw, []byte(s.mark)) {
-			return "is " + s.what + ", not navigation data"
+			return "is " + s.what + ", not navigation data", true
 		}
 	}
 	text := bytes.TrimLeft(h.Text, " \t\r\n\x00")
 	switch {
 	case len(text) == 0:
-		return "holds nothing but blanks or zero bytes: it was not copied whole"
+		return "holds nothing but blanks or zero bytes: it was not copied whole", false
 	case h.looksLikeHTML():
-		return "is an HTML page, perhaps an error or log-in page that was saved in place of the data: fetch the file again"
+		return "is an HTML page, perhaps an error or log-in page that was saved in place of the data: fetch the file again", false
 	case h.Root.Local != "":
-		return fmt.Sprintf("is XML of a kind that is not read (its outermost element is <%s>)", h.Root.Local)
+		return fmt.Sprintf("is XML of a kind that is not read (its outermost element is <%s>)", h.Root.Local), true
 	case text[0] == '{' || text[0] == '[':
-		return "is JSON, but no GeoJSON"
+		return "is JSON, but no GeoJSON", true
 	case bytes.HasPrefix(h.Raw, []byte("PK\x03\x04")):
-		return "is a zip archive without a readable file of navigation data at its root"
+		return "is a zip archive without a readable file of navigation data at its root", true
 	case bytes.IndexByte(text, 0) >= 0:
-		return "is a binary file of an unknown kind"
+		return "is a binary file of an unknown kind", true
 	}
-	return "is of a kind that is not recognised"
+	return "is of a kind that is not recognised", true
 }
 
 // Sniff finds the format of a source by its content.
@@ -108,5 +108,6 @@ func (f Formats) Sniff(s *Source) (*Format, error) {
 	case ".dbf", ".shx", ".prj", ".cpg":
 		return nil, s.Fault("is a part of a shapefile: name the .shp beside it, and the others are read with it")
 	}
-	return nil, s.FaultOf(advice.Errorf(advice.NameFormat, "%s", h.what()))
+	words, other := h.what()
+	return nil, &Error{Path: s.Path, Msg: words, Other: other, Advice: advice.Advice{Code: advice.NameFormat}}
 }

@@ -3,6 +3,7 @@
 package inspect
 
 import (
+	"context"
 	"fmt"
 	"slices"
 	"strings"
@@ -34,6 +35,7 @@ type Entry struct {
 	At     *nav.Point // of a waypoint; nil for others
 	Nature *Nature    // of a track; nil for others
 	Holes  int        // of an area
+	Astray int        // points of a track that are plainly wrong, which its length is given without
 }
 
 // Told is how something was read, where that had to be found out.
@@ -76,10 +78,10 @@ func Look(in *format.Loaded, now int64) *View {
 		a := &d.Areas[i]
 		v.Entries = append(v.Entries, Entry{Kind: nav.Areas, Item: &a.Item, Sum: a.Summary(), Holes: len(a.Holes)})
 	}
+	v.faults(now)
 	for _, e := range v.Entries {
 		v.Total.Join(e.Sum)
 	}
-	v.faults(now)
 	v.heights()
 	v.readers(in)
 	return v
@@ -87,7 +89,11 @@ func Look(in *format.Loaded, now int64) *View {
 
 // faults names what clean would remove, by the same detectors.
 func (v *View) faults(now int64) {
-	for _, f := range clean.Find(v.Data, now).Sums() {
+	found := clean.Find(v.Data, now).Sums()
+	if slices.ContainsFunc(found, func(f *clean.Sum) bool { return f.Fault == clean.Spikes || f.Fault == clean.Strays }) {
+		v.lengths(now)
+	}
+	for _, f := range found {
 		text := f.Fault.Found() + ": " + Where(f)
 		if f.Fault == clean.Strays && len(v.Data.Rejects) > 0 {
 			text += fmt.Sprintf(", line %d (%s)", v.Data.Rejects[0].Line, v.Data.Rejects[0].Why)
@@ -95,6 +101,28 @@ func (v *View) faults(now int64) {
 			text += fmt.Sprintf("; the farthest is %s off", measure.Metric.Length(f.Off))
 		}
 		v.Problems = append(v.Problems, Problem{Code: nav.ProblemCode(f.Fault), Count: f.Count, Text: text})
+	}
+}
+
+// lengths gives the lengths of tracks without what is astray: a single point on the other side of the earth would be
+// most of a length otherwise.
+func (v *View) lengths(now int64) {
+	sound := &nav.Dataset{Tracks: v.Data.Clone().Tracks}
+	step := clean.Step{Faults: []clean.Fault{clean.Strays, clean.Spikes}, Now: now}
+	if _, err := step.Clean(context.Background(), sound); err != nil || len(sound.Tracks) != len(v.Data.Tracks) {
+		return
+	}
+	n := 0
+	for i := range v.Entries {
+		e := &v.Entries[i]
+		if e.Kind != nav.Tracks {
+			continue
+		}
+		s := sound.Tracks[n].Summary()
+		n++
+		if e.Astray = e.Sum.Points - s.Points; e.Astray > 0 {
+			e.Sum.Length = s.Length
+		}
 	}
 }
 

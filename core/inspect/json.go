@@ -9,6 +9,7 @@ import (
 // File is a view as JSON has it. Lengths are metres, bounds west, south, east and north in degrees.
 type File struct {
 	Path      string        `json:"path"`
+	Title     string        `json:"title,omitempty"`
 	Format    string        `json:"format"`
 	Waypoints int           `json:"waypoints"`
 	Routes    int           `json:"routes"`
@@ -31,7 +32,49 @@ type FileItem struct {
 	Group  string   `json:"group,omitempty"`
 	Points int      `json:"points"`
 	Length *float64 `json:"length_m,omitempty"`
+	Astray int      `json:"astray,omitempty"` // points that the length is given without
+
+	Lat     *float64 `json:"lat,omitempty"` // of a waypoint
+	Lon     *float64 `json:"lon,omitempty"`
+	Height  *float64 `json:"height_m,omitempty"`
+	Low     *float64 `json:"low_m,omitempty"`
+	High    *float64 `json:"high_m,omitempty"`
+	Ascent  *float64 `json:"ascent_m,omitempty"`
+	Descent *float64 `json:"descent_m,omitempty"`
+	Time    []string `json:"time,omitempty"` // the first and the last
+	Symbol  string   `json:"symbol,omitempty"`
+	Nature  string   `json:"nature,omitempty"` // of a track
+	Holes   int      `json:"holes,omitempty"`
+	Desc    string   `json:"description,omitempty"`
 }
+
+// json gives an entry as JSON has it.
+func (e *Entry) json() FileItem {
+	at := func(v float64) *float64 { return &v }
+	item := FileItem{Kind: e.Kind.One(), Name: e.Item.Name, Group: e.Item.Group, Points: e.Sum.Points, Astray: e.Astray,
+		Symbol: e.Item.Style.Symbol, Holes: e.Holes, Desc: e.Item.Desc}
+	if e.Nature != nil {
+		item.Nature = e.Nature.String()
+	}
+	if e.Sum.Times > 0 {
+		item.Time = []string{string(e.Sum.First.AppendTime(nil)), string(e.Sum.Last.AppendTime(nil))}
+	}
+	if e.Kind == nav.Waypoints {
+		item.Lat, item.Lon = at(e.At.Lat), at(e.At.Lon)
+		if e.At.HasHeight() {
+			item.Height = at(e.At.Height())
+		}
+		return item
+	}
+	item.Length = at(millimetres(e.Sum.Length))
+	if e.Sum.Heights > 0 {
+		item.Low, item.High = at(e.Sum.Low), at(e.Sum.High)
+		item.Ascent, item.Descent = at(millimetres(e.Sum.Ascent)), at(millimetres(e.Sum.Descent))
+	}
+	return item
+}
+
+func millimetres(v float64) float64 { return math.Round(v*1000) / 1000 }
 
 // FileProblem is a problem as JSON has it.
 type FileProblem struct {
@@ -42,9 +85,8 @@ type FileProblem struct {
 
 // JSON gives the view as JSON has it.
 func (v *View) JSON() *File {
-	millimetres := func(v float64) float64 { return math.Round(v*1000) / 1000 }
 	c := v.Data.Counts()
-	f := &File{Path: v.Path, Format: v.Format.Name, Waypoints: c[0], Routes: c[1], Tracks: c[2], Areas: c[3],
+	f := &File{Path: v.Path, Title: v.Data.Meta.Name, Format: v.Format.Name, Waypoints: c[0], Routes: c[1], Tracks: c[2], Areas: c[3],
 		Points: v.Total.Points,
 		Length: millimetres(v.Total.Length), Heights: v.Total.Heights, Items: []FileItem{}, Problems: []FileProblem{}}
 	for _, t := range v.Told {
@@ -57,12 +99,7 @@ func (v *View) JSON() *File {
 		f.Time = []string{string(v.Total.First.AppendTime(nil)), string(v.Total.Last.AppendTime(nil))}
 	}
 	for _, e := range v.Entries {
-		item := FileItem{Kind: e.Kind.One(), Name: e.Item.Name, Group: e.Item.Group, Points: e.Sum.Points}
-		if e.Kind != nav.Waypoints {
-			length := millimetres(e.Sum.Length)
-			item.Length = &length
-		}
-		f.Items = append(f.Items, item)
+		f.Items = append(f.Items, e.json())
 	}
 	for _, p := range v.Problems {
 		f.Problems = append(f.Problems, FileProblem{p.Code, p.Count, p.Text})

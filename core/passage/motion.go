@@ -125,7 +125,7 @@ func (s *Step) onward(l *Leg, n int, elapsed time.Duration) (why string) {
 		rest -= ground * taken.Seconds()
 	}
 	low, high := 0.0, 0.0 // of the headings, beside that of the middle
-	for rest > 0.001 { // metres
+	for rest > 0.001 {    // metres
 		after := elapsed + taken
 		heading, ground, ok := steer(l.Course, l.Speed, s.drifts(l, n, after))
 		if !ok {

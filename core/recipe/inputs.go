@@ -3,86 +3,39 @@ package recipe
 import (
 	"fmt"
 	"hash/fnv"
-	"io/fs"
 	"os"
-	"path/filepath"
 	"slices"
 	"strconv"
 	"strings"
 
 	"gyrolith/core/chain"
+	"gyrolith/core/input"
 )
 
-// Gather lists the inputs: the files that are named, and of folders all files below them whose names end like those of
-// data. Hidden files and what lies in the folder that is written to are left alone. Skipped counts the other files of
-// the folders.
+// Gather lists the inputs: the files that are named, and of folders and patterns the files of data. What lies in the
+// folder that is written to is left alone. Skipped counts the other files of the folders.
 func Gather(paths []string, into string, isData func(name string) bool) (inputs []Input, skipped int, err error) {
-	target, _ := filepath.Abs(into)
-	seen := map[string]string{}
-	add := func(path, rel string) error {
-		rel = filepath.ToSlash(rel)
-		if old, ok := seen[rel]; ok {
-			return fmt.Errorf("%s and %s would be one and the same in the journal (%s): name the folder above both instead",
-				old, path, rel)
-		}
-		seen[rel] = path
-		inputs = append(inputs, Input{Path: path, Rel: rel})
-		return nil
+	g, err := input.Gather(paths, into, isData)
+	if err != nil {
+		return nil, 0, err
 	}
-	for _, p := range paths {
-		info, err := os.Stat(p)
-		if err != nil {
-			return nil, 0, fmt.Errorf("%s: there is no such file or folder", p)
+	seen := map[string]string{}
+	for _, f := range g.Files {
+		if old, ok := seen[f.Rel]; ok {
+			return nil, 0, fmt.Errorf("%s and %s would be one and the same in the journal (%s): name the folder above both "+
+				"instead", old, f.Path, f.Rel)
 		}
-		if !info.IsDir() {
-			if err := add(p, filepath.Base(p)); err != nil {
-				return nil, 0, err
-			}
-			continue
+		if _, err := os.Stat(f.Path); err != nil {
+			return nil, 0, fmt.Errorf("%s: there is no such file or folder", f.Path)
 		}
-		root := p
-		if real, err := filepath.EvalSymlinks(p); err == nil { // a linked folder is gone through as well
-			root = real
-		}
-		err = filepath.WalkDir(root, func(path string, e fs.DirEntry, err error) error {
-			if err != nil {
-				return err
-			}
-			hidden := strings.HasPrefix(e.Name(), ".") && path != root
-			if e.IsDir() {
-				if abs, _ := filepath.Abs(path); hidden || abs == target {
-					return filepath.SkipDir
-				}
-				return nil
-			}
-			if hidden || !isFile(path, e) {
-				return nil
-			}
-			if !isData(e.Name()) {
-				skipped++
-				return nil
-			}
-			rel, _ := filepath.Rel(root, path)
-			return add(path, rel)
-		})
-		if err != nil {
-			return nil, 0, err
-		}
+		seen[f.Rel] = f.Path
+		inputs = append(inputs, Input{Path: f.Path, Rel: f.Rel})
 	}
 	slices.SortFunc(inputs, func(a, b Input) int { return strings.Compare(a.Rel, b.Rel) })
 	for i := range inputs {
 		inputs[i].Number = i + 1
 	}
-	return inputs, skipped, nil
-}
-
-// isFile says whether an entry of a folder is a file, or a link to one.
-func isFile(path string, e fs.DirEntry) bool {
-	if e.Type()&fs.ModeSymlink == 0 {
-		return e.Type().IsRegular()
-	}
-	info, err := os.Stat(path)
-	return err == nil && info.Mode().IsRegular()
+	return inputs, g.Others, nil
 }
 
 // Share is one of several equal parts of the inputs.

@@ -45,7 +45,11 @@ func (d *drawJob) run(ctx context.Context, l *commandLine) error {
 	if d.output == "" {
 		return usageError("draw: say where to write: -o map.png, map.svg or map.html")
 	}
-	if err := d.settle("draw", d.end, l.args); err != nil {
+	paths, err := d.expand(l.args)
+	if err != nil {
+		return err
+	}
+	if err := d.settle("draw", d.end, paths); err != nil {
 		return err
 	}
 	c := &chain.Chain{Reading: d.reading, Ends: []*chain.End{d.end}}
@@ -53,7 +57,7 @@ func (d *drawJob) run(ctx context.Context, l *commandLine) error {
 		return err
 	}
 	defer c.Close()
-	inputs, err := d.load(ctx, l.args)
+	inputs, err := d.load(ctx, paths)
 	if err != nil {
 		return err
 	}

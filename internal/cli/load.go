@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"os"
 	"slices"
@@ -15,6 +16,60 @@ import (
 	"gyrolith/core/nav"
 	"gyrolith/internal/cli/console"
 )
+
+// expand lists the files that the arguments name: those of folders and patterns too. What was left alone is said.
+func (j *job) expand(args []string) ([]string, error) {
+	g, err := j.gathered(args)
+	if err != nil {
+		return nil, err
+	}
+	paths := make([]string, len(g.Files))
+	j.found = nil
+	for i, f := range g.Files {
+		paths[i] = f.Path
+		if f.Found {
+			j.found = g.Files
+		}
+	}
+	return paths, nil
+}
+
+// leaveOthers leaves out what was found in folders and turns out to be no data.
+func (j *job) leaveOthers(inputs []*format.Loaded, err error) ([]*format.Loaded, error) {
+	faults := []error{err}
+	if joined, ok := err.(interface{ Unwrap() []error }); ok {
+		faults = joined.Unwrap()
+	}
+	n := len(faults)
+	faults = slices.DeleteFunc(slices.Clone(faults), func(err error) bool {
+		return slices.ContainsFunc(j.found, func(f input.File) bool {
+			e, ok := errors.AsType[*format.Error](err)
+			return ok && e.Path == f.Path && f.IsOther(err)
+		})
+	})
+	if others := n - len(faults); others > 0 && !j.quiet && !j.json {
+		j.err.Printf("%s without navigation data left alone\n", plural(others, "file", "files"))
+	}
+	inputs = slices.DeleteFunc(inputs, func(in *format.Loaded) bool { return in == nil })
+	if err := errors.Join(faults...); err != nil || len(inputs) > 0 {
+		return inputs, err
+	}
+	return nil, fmt.Errorf("none of the files in the folders holds navigation data")
+}
+
+func (j *job) gathered(args []string) (*input.Gathered, error) {
+	g, err := input.Gather(args, "", func(name string) bool { return j.kit.Formats.ByPath(name) != nil })
+	if err != nil {
+		return nil, err
+	}
+	if g.Others > 0 && !j.quiet && !j.json {
+		j.err.Printf("%s of other kinds in the folders left alone\n", plural(g.Others, "file", "files"))
+	}
+	if len(g.Files) == 0 && len(args) > 0 {
+		return nil, fmt.Errorf("%s: holds no file of data", strings.Join(args, ", "))
+	}
+	return g, nil
+}
 
 // load reads the files, in their order. What a reader noticed is said by the caller.
 func (j *job) load(ctx context.Context, paths []string) ([]*format.Loaded, error) {
@@ -34,6 +89,9 @@ func (j *job) load(ctx context.Context, paths []string) ([]*format.Loaded, error
 		j.reading.Options.Inside = j.stage.Take.Inside
 	}
 	inputs, err := j.reading.LoadAll(ctx, paths)
+	if j.found != nil {
+		inputs, err = j.leaveOthers(inputs, err)
+	}
 	for _, in := range inputs {
 		if in != nil {
 			j.log().Debug("read", "file", in.Path, "format", in.Format.Name, "points", in.Data.Points(), "took",
@@ -97,6 +155,9 @@ func (j *job) merged(inputs []*format.Loaded, strict bool) (*chain.Work, error) 
 func (j *job) gather(ctx context.Context, paths []string) (w *chain.Work, path string, err error) {
 	if err := j.reading.Open(ctx); err != nil {
 		return nil, "", worded(j.verb, err)
+	}
+	if paths, err = j.expand(paths); err != nil {
+		return nil, "", err
 	}
 	inputs, err := j.load(ctx, paths)
 	if err != nil {

@@ -23,27 +23,42 @@ import (
 
 func (a *app) look() *cli.Command {
 	j := a.newJob("look")
-	all, letters := false, false
+	all, letters, each := false, false, false
 	return a.verb(&verb{
 		name: "look", usage: "show what is in files: the items as a tree, totals, extent, times, and the problems found",
-		args: "FILES…",
+		args: "FILES-or-folders…",
 		help: fmt.Sprintf("Ascent and descent count changes of height of %d m and more: less is the unrest of a barometer "+
 			"or a grid.\n"+
 			"The problems are the faults that clean removes; 'gyrolith clean --help' explains them.", nav.ClimbThreshold),
 		tables: append(j.readTables(), param.Table{
 			param.Switch("all", &all, "list every item, also of long lists"),
+			param.Switch("each", &each, "show each file whole, however many there are"),
 			param.Switch("map", &letters, "draw a small map and the heights, of letters, as wide as the window"),
 		}.In("Answering").ForOneRun(), j.answering()),
-		run: func(ctx context.Context, l *commandLine) error { return j.runLook(ctx, l.args, all, letters) },
+		run: func(ctx context.Context, l *commandLine) error { return j.runLook(ctx, l.args, all, letters, each) },
 	})
 }
 
-func (j *job) runLook(ctx context.Context, paths []string, all, letters bool) error {
+func (j *job) runLook(ctx context.Context, args []string, all, letters, each bool) error {
 	if err := j.reading.Open(ctx); err != nil {
 		return err
 	}
 	j.reading.Take = j.stage.Take
 	j.saySystem(j.reading.Options.System, false)
+	g, err := j.gathered(args)
+	if err != nil {
+		return err
+	}
+	if len(g.Files) > 1 && !each && !letters && (g.Several || len(g.Files) > handful) {
+		if err := j.stage.Take.Check(); err != nil {
+			return usageError("look: %v", err)
+		}
+		return j.overview(ctx, g.Files)
+	}
+	var paths []string
+	for _, f := range g.Files {
+		paths = append(paths, f.Path)
+	}
 	inputs, fault := j.load(ctx, paths)
 	var views []*inspect.View
 	for _, in := range inputs {
@@ -251,6 +266,9 @@ func (b *treeBuilder) entry(lead string, e inspect.Entry) {
 	} else {
 		row[2] = measure.Count(e.Sum.Points)
 		row[3] = j.measure.Length(e.Sum.Length)
+		if e.Astray > 0 {
+			row[6] = strings.TrimPrefix(row[6]+", length without "+plural(e.Astray, "stray point", "stray points"), ", ")
+		}
 		row[4] = heightRange(e.Sum, j.measure)
 		row[5] = b.span(e.Sum)
 		if climb := climbWords(e.Sum, j.measure); climb != "" && e.Kind != nav.Areas {

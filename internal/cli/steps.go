@@ -68,9 +68,13 @@ func (s *stepVerb) run(ctx context.Context, l *commandLine) error {
 		}
 		s.target.AppendTo = s.output
 	}
+	paths, err := s.expand(l.args)
+	if err != nil {
+		return err
+	}
 	j := *s.job
 	j.replace = j.replace || s.append
-	if err := j.settle(s.verb, s.end, l.args); err != nil {
+	if err := j.settle(s.verb, s.end, paths); err != nil {
 		return err
 	}
 	if s.begin != nil {
@@ -84,7 +88,7 @@ func (s *stepVerb) run(ctx context.Context, l *commandLine) error {
 		return err
 	}
 	defer c.Close()
-	inputs, err := s.load(ctx, l.args)
+	inputs, err := s.load(ctx, paths)
 	if err != nil {
 		return err
 	}
@@ -109,7 +113,7 @@ func (s *stepVerb) run(ctx context.Context, l *commandLine) error {
 	if err := s.write(ctx, s.end, w, before, s.append); err != nil || s.after == nil {
 		return err
 	}
-	return s.after(ctx, w, r, l.args)
+	return s.after(ctx, w, r, paths)
 }
 
 // checked words a fault of parameters as one of usage.

@@ -121,6 +121,7 @@ type job struct {
 	*app
 	verb    string
 	reading *input.Reading
+	found   []input.File // the inputs, where some were found in folders
 	stage   *chain.Stage // whose selection is that of the verb
 
 	measure  measure.System

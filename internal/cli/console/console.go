@@ -100,6 +100,7 @@ func OneLine(s string, n int) string {
 type Column struct {
 	Title string
 	Right bool
+	Cut   bool // on a terminal its texts are cut where the table would be wider than the window
 }
 
 // Table prints rows in columns without lines around them. Columns that are empty throughout are left out; on a
@@ -129,6 +130,7 @@ func (s *Stream) Table(indent string, columns []Column, rows [][]string) {
 			titled = titled || c.Title != ""
 		}
 	}
+	rows = s.cut(columns, used, widths, rows, s.Width-len(indent))
 	var header table.Row
 	var configs []table.ColumnConfig
 	room := s.Width - len(indent)
@@ -159,6 +161,43 @@ func (s *Stream) Table(indent string, columns []Column, rows [][]string) {
 	for line := range strings.SplitSeq(t.Render(), "\n") {
 		fmt.Fprintln(s, strings.TrimRight(indent+line, " "))
 	}
+}
+
+// cut shortens the texts of the columns that may be cut, the widest first, until the table fits.
+func (s *Stream) cut(columns []Column, used, widths []int, rows [][]string, room int) [][]string {
+	const least = 10
+	if !s.Terminal {
+		return rows
+	}
+	over := -2 - room
+	for _, w := range widths {
+		over += w + 2
+	}
+	to := map[int]int{} // the width of a column that is cut
+	for ; over > 0; over-- {
+		widest := -1
+		for n, i := range used {
+			if columns[i].Cut && widths[n] > least && (widest < 0 || widths[n] > widths[widest]) {
+				widest = n
+			}
+		}
+		if widest < 0 {
+			break
+		}
+		widths[widest]--
+		to[used[widest]] = widths[widest]
+	}
+	if len(to) == 0 {
+		return rows
+	}
+	out := make([][]string, len(rows))
+	for k, r := range rows {
+		out[k] = append([]string{}, r...)
+		for i, w := range to {
+			out[k][i] = text.Snip(r[i], w, "…")
+		}
+	}
+	return out
 }
 
 // Printf prints.

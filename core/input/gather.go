@@ -1,0 +1,119 @@
+package input
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+
+	"gyrolith/core/format"
+)
+
+// File is an input: where it is, and where it stands below what was named.
+type File struct {
+	Path string
+	Rel  string // below the folder that was named, with slashes; of a file that was named, its own name
+
+	Found bool // in a folder: it need not be data
+}
+
+// Gathered are the inputs that paths name.
+type Gathered struct {
+	Files   []File
+	Others  int  // files of the folders that are no data by their names
+	Several bool // a folder or a pattern was named, and not files alone
+}
+
+// Gather lists the files that paths name: files themselves and "-" in the order given, of a folder all files of data
+// below it in the order of their names, of a pattern what matches it. Hidden files and what lies in the folder without
+// are left alone.
+func Gather(paths []string, without string, isData func(name string) bool) (*Gathered, error) {
+	g := &Gathered{}
+	target := ""
+	if without != "" {
+		target, _ = filepath.Abs(without)
+	}
+	for _, p := range paths {
+		info, err := os.Stat(p)
+		switch {
+		case p == "-":
+			g.Files = append(g.Files, File{Path: p, Rel: p})
+		case err == nil && info.IsDir():
+			g.Several = true
+			if err := g.walk(p, target, isData); err != nil {
+				return nil, err
+			}
+		case err != nil && strings.ContainsAny(p, "*?["):
+			found, err := filepath.Glob(p)
+			if err != nil {
+				return nil, fmt.Errorf("%s: is no pattern of names: %w", p, err)
+			}
+			if len(found) == 0 {
+				return nil, fmt.Errorf("%s: no file has a name of this pattern", p)
+			}
+			g.Several = true
+			slices.Sort(found)
+			for _, f := range found {
+				if info, err := os.Stat(f); err == nil && info.Mode().IsRegular() {
+					g.Files = append(g.Files, File{Path: f, Rel: filepath.Base(f)})
+				}
+			}
+		default: // what is not there is said by who opens it
+			g.Files = append(g.Files, File{Path: p, Rel: filepath.Base(p)})
+		}
+	}
+	return g, nil
+}
+
+// walk adds the files of data below a folder. A folder that can't be read is a fault of its own, and does not hide the
+// others.
+func (g *Gathered) walk(folder, target string, isData func(name string) bool) error {
+	root := folder
+	if real, err := filepath.EvalSymlinks(folder); err == nil { // a linked folder is gone through as well
+		root = real
+	}
+	var found []File
+	err := filepath.WalkDir(root, func(path string, e fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		hidden := strings.HasPrefix(e.Name(), ".") && path != root
+		if e.IsDir() {
+			if abs, _ := filepath.Abs(path); hidden || target != "" && abs == target {
+				return filepath.SkipDir
+			}
+			return nil
+		}
+		if hidden || !isFile(path, e) {
+			return nil
+		}
+		if !isData(e.Name()) {
+			g.Others++
+			return nil
+		}
+		rel, _ := filepath.Rel(root, path)
+		found = append(found, File{Path: filepath.Join(folder, rel), Rel: filepath.ToSlash(rel), Found: true})
+		return nil
+	})
+	slices.SortFunc(found, func(a, b File) int { return strings.Compare(a.Rel, b.Rel) })
+	g.Files = append(g.Files, found...)
+	return err
+}
+
+// IsOther says whether an error of a file means that it is no data at all, as one finds in any folder.
+func (f *File) IsOther(err error) bool {
+	e, ok := errors.AsType[*format.Error](err)
+	return ok && e.Other && f.Found
+}
+
+// isFile says whether an entry of a folder is a file, or a link to one.
+func isFile(path string, e fs.DirEntry) bool {
+	if e.Type()&fs.ModeSymlink == 0 {
+		return e.Type().IsRegular()
+	}
+	info, err := os.Stat(path)
+	return err == nil && info.Mode().IsRegular()
+}

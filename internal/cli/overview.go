@@ -1,0 +1,183 @@
+package cli
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"runtime"
+	"sync/atomic"
+	"time"
+
+	"golang.org/x/sync/errgroup"
+
+	"gyrolith/core/input"
+	"gyrolith/core/inspect"
+	"gyrolith/core/measure"
+	"gyrolith/core/nav"
+	"gyrolith/internal/cli/console"
+)
+
+// handful are as many files as look shows whole without being asked to.
+const handful = 6
+
+// overview shows many files, a line each. A file is forgotten once its line is made, so that memory is that of the
+// largest files and not of all.
+func (j *job) overview(ctx context.Context, files []input.File) error {
+	j.reading.Watching = nil
+	if j.stage.Take.Plain() {
+		j.reading.Options.Inside = j.stage.Take.Inside
+	}
+	rows := make([]inspect.Row, len(files))
+	whole := make([]*inspect.File, len(files)) // for JSON alone
+	var done atomic.Int64
+	stop := j.progress("looking", int64(len(files)), done.Load)
+	var group errgroup.Group
+	group.SetLimit(runtime.GOMAXPROCS(0))
+	for i, f := range files {
+		group.Go(func() error {
+			defer done.Add(1)
+			in, err := j.reading.Load(ctx, f.Path)
+			if err != nil {
+				rows[i] = inspect.Row{Path: f.Path, Err: err}
+				return ctx.Err()
+			}
+			v := inspect.Look(in, j.now().UnixNano())
+			rows[i] = v.Row()
+			if j.json {
+				whole[i] = v.JSON()
+			}
+			return nil
+		})
+	}
+	err := group.Wait()
+	stop()
+	if err != nil {
+		return err
+	}
+	sum := &inspect.Overview{}
+	var faults []error
+	others, data := 0, 0
+	for i := range rows {
+		if files[i].IsOther(rows[i].Err) {
+			others++
+			continue
+		}
+		sum.Add(&rows[i])
+		if rows[i].Err != nil {
+			faults = append(faults, rows[i].Err)
+		}
+		rows[data], files[data] = rows[i], files[i]
+		data++
+	}
+	rows, files = rows[:data], files[:data]
+	if others > 0 && !j.quiet && !j.json {
+		j.err.Printf("%s without navigation data left alone\n", plural(others, "file", "files"))
+	}
+	if j.json {
+		if err := j.printWhole(whole); err != nil {
+			return err
+		}
+	} else {
+		j.printOverview(rows, files, sum)
+	}
+	if j.strict && sum.Faults > 0 {
+		faults = append(faults, strictError("%s with problems, refused by --strict", plural(sum.Faults, "file", "files")))
+	}
+	return errors.Join(faults...)
+}
+
+func (j *job) printWhole(whole []*inspect.File) error {
+	files := []json.RawMessage{}
+	for _, f := range whole {
+		if f == nil {
+			continue
+		}
+		text, err := json.Marshal(f)
+		if err != nil {
+			return err
+		}
+		files = append(files, text)
+	}
+	return j.printJSON(map[string]any{"files": files})
+}
+
+// printOverview prints a line a file, and the totals.
+func (j *job) printOverview(rows []inspect.Row, files []input.File, sum *inspect.Overview) {
+	var lines [][]string
+	for i := range rows {
+		r := &rows[i]
+		if r.Err != nil {
+			lines = append(lines, []string{console.OneLine(files[i].Rel, 60), "", j.out.Paint(console.Red, "can't be used"), "",
+				"", "", "", ""})
+			continue
+		}
+		line := []string{console.OneLine(files[i].Rel, 60), r.Format, countWords(r.Counts), measure.Count(r.Total.Points), "",
+			j.days(&r.Total), j.middle(r.Box, r.Placed), r.Problems()}
+		if r.Total.Length > 0 {
+			line[4] = j.measure.Length(r.Total.Length)
+		}
+		lines = append(lines, line)
+	}
+	j.out.Table("", []console.Column{{Title: "file", Cut: true}, {Title: "format"}, {Title: "holds", Cut: true},
+		{Title: "points", Right: true}, {Title: "length", Right: true}, {Title: "when", Cut: true},
+		{Title: "around", Cut: true}, {Title: "problems", Cut: true}}, lines)
+	j.out.Printf("\n")
+	total := fmt.Sprintf("%s: %s, %s", plural(sum.Files, "file", "files"), countWords(sum.Counts),
+		plural(sum.Total.Points, "point", "points"))
+	if sum.Total.Length > 0 {
+		total += ", " + j.measure.Length(sum.Total.Length)
+	}
+	table := [][]string{{j.out.Paint(console.Faint, "total"), total}}
+	if when := j.days(&sum.Total); when != "" {
+		table = append(table, []string{j.out.Paint(console.Faint, "times"), when})
+	}
+	if box, ok := sum.Box(); ok {
+		table = append(table, []string{j.out.Paint(console.Faint, "extent"),
+			j.notation.Format(box.South, box.West) + " to " + j.notation.Format(box.North, box.East)})
+	}
+	if sum.Faults > 0 {
+		table = append(table, []string{j.out.Paint(console.Yellow, "problems"),
+			fmt.Sprintf("in %s; 'gyrolith look FILE' explains them", plural(sum.Faults, "file", "files"))})
+	}
+	if sum.Failed > 0 {
+		table = append(table, []string{j.out.Paint(console.Red, "not used"), plural(sum.Failed, "file", "files")})
+	}
+	j.out.Table("", []console.Column{{}, {}}, table)
+}
+
+// days tells from when to when, as short as can be.
+func (j *job) days(s *nav.Summary) string {
+	if s.Times == 0 {
+		return ""
+	}
+	first, last := s.First.Time().In(j.zone()), s.Last.Time().In(j.zone())
+	a, b := first.Format(time.DateOnly), last.Format(time.DateOnly)
+	switch {
+	case s.First.TimeMark() != 0 || s.Last.TimeMark() != 0, a != b:
+		if a == b {
+			return a
+		}
+		return a + " to " + b
+	}
+	if from, to := first.Format("15:04"), last.Format("15:04"); from != to {
+		return a + " " + from + "–" + to
+	}
+	return a + " " + first.Format("15:04")
+}
+
+// middle is the middle of what is covered.
+func (j *job) middle(box nav.Box, ok bool) string {
+	if !ok {
+		return ""
+	}
+	east := box.East
+	if east < box.West {
+		east += 360
+	}
+	lon := (box.West + east) / 2
+	if lon > 180 {
+		lon -= 360
+	}
+	return j.notation.Format((box.South+box.North)/2, lon)
+}
