@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"time"
 
 	"gyrolith/core/export"
 	"gyrolith/core/format"
@@ -52,6 +53,7 @@ type End struct {
 	Verb   string
 	Take   nav.Selection
 	Name   string
+	OnePer OnePer // "" is one file of all
 	Output Output
 }
 
@@ -83,6 +85,9 @@ func (c *Chain) Check() error {
 func (e *End) Check() (err error) {
 	if e.Name, err = e.Output.Name(e.Name); err == nil {
 		err = e.Output.Check()
+	}
+	if err == nil {
+		err = e.OnePer.check(e.Name)
 	}
 	if err != nil {
 		return &Fault{End: e, Err: err}
@@ -164,6 +169,7 @@ type Work struct {
 	Source  string // the name of the first input, without folder and extension
 	Remarks []Remark
 	Reports []*nav.Report
+	Zone    *time.Location // in which a day begins; nil is UTC
 }
 
 // Remark is what was left out of an input, or had to be guessed.
@@ -242,6 +248,9 @@ func (e *End) Write(ctx context.Context, w *Work, name string, sink export.Sink)
 	if part.Data.Counts() == [4]int{} {
 		return nil, nil
 	}
+	if e.OnePer != "" || tells(name) {
+		return e.writeParts(ctx, &part, name, sink)
+	}
 	made, err := e.Output.Write(ctx, &part, name, sink)
 	if err != nil {
 		return nil, &Fault{End: e, Err: err}
@@ -263,7 +272,7 @@ func (c *Chain) Run(ctx context.Context, paths []string, sink export.Sink) (*Res
 		return nil, err
 	}
 	out := &Result{}
-	out.Remarks, out.Source = Remarks(inputs), Stem(paths[0])
+	out.Remarks, out.Source, out.Zone = Remarks(inputs), Stem(paths[0]), c.Reading.Options.Zone
 	out.Data = input.Merge(inputs)
 	if err := c.Reading.NotEmpty(out.Data, inputs[0].Path); err != nil {
 		return nil, err

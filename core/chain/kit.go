@@ -65,7 +65,9 @@ func (k *Kit) NewEnd(verb string) (end *End, key string) {
 func (s *Stage) Params() param.Table { return append(s.Step.Params(), input.Choosing(&s.Take)...) }
 
 // Params lists what is chosen for an end, and the parameters of its output.
-func (e *End) Params() param.Table { return append(e.Output.Params(), input.Choosing(&e.Take)...) }
+func (e *End) Params() param.Table {
+	return append(append(e.Output.Params(), e.Parting()...), input.Choosing(&e.Take)...)
+}
 
 // PointsOf says how many points of each kind a unit takes.
 func (k *Kit) PointsOf(name string) (points [4]int, err error) {

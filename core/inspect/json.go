@@ -86,9 +86,20 @@ type FileProblem struct {
 // JSON gives the view as JSON has it.
 func (v *View) JSON() *File {
 	c := v.Data.Counts()
-	f := &File{Path: v.Path, Title: v.Data.Meta.Name, Format: v.Format.Name, Waypoints: c[0], Routes: c[1], Tracks: c[2], Areas: c[3],
-		Points: v.Total.Points,
-		Length: millimetres(v.Total.Length), Heights: v.Total.Heights, Items: []FileItem{}, Problems: []FileProblem{}}
+	f := &File{
+		Path:      v.Path,
+		Title:     v.Data.Meta.Name,
+		Format:    v.Format.Name,
+		Waypoints: c[0],
+		Routes:    c[1],
+		Tracks:    c[2],
+		Areas:     c[3],
+		Points:    v.Total.Points,
+		Length:    millimetres(v.Total.Length),
+		Heights:   v.Total.Heights,
+		Items:     []FileItem{},
+		Problems:  []FileProblem{},
+	}
 	for _, t := range v.Told {
 		f.ReadAs = append(f.ReadAs, t.Text)
 	}

@@ -114,7 +114,8 @@ func (s *Step) move(l *Leg, n int, elapsed time.Duration) (why string) {
 func (s *Step) onward(l *Leg, n int, elapsed time.Duration) (why string) {
 	changes := append(s.Winds.changes(), s.Currents.changes()...)
 	first := s.Depart + int64(elapsed)
-	if s.Depart == 0 || !slices.ContainsFunc(changes, func(at int64) bool { return at > first && at < first+int64(l.Time) }) {
+	if s.Depart == 0 ||
+		!slices.ContainsFunc(changes, func(at int64) bool { return at > first && at < first+int64(l.Time) }) {
 		return ""
 	}
 	wind, current := l.Wind, l.Current // those of the middle stay in the table

@@ -98,13 +98,20 @@ func (s *Step) parseCut(text string, zone *time.Location) (*Cut, error) {
 	if ns, err := nav.ParseMoment(text, zone, false); err == nil && ns != 0 {
 		return &Cut{At: ns}, nil
 	}
-	if t, err := time.Parse("15:04", text); err == nil {
-		if zone == nil {
-			zone = time.UTC
-		}
-		return &Cut{OfDay: time.Duration(t.Hour())*time.Hour + time.Duration(t.Minute())*time.Minute, Zone: zone}, nil
+	if zone == nil {
+		zone = time.UTC
 	}
-	return nil, fmt.Errorf("%q is not a place to split at: say 5km, 30min, 06:30, 2026-03-14T06:30Z, waypoint:NAME, "+
+	if text == "day" {
+		return &Cut{Daily: true, Zone: zone}, nil
+	}
+	if t, err := time.Parse("15:04", text); err == nil {
+		return &Cut{
+			Daily: true,
+			OfDay: time.Duration(t.Hour())*time.Hour + time.Duration(t.Minute())*time.Minute,
+			Zone:  zone,
+		}, nil
+	}
+	return nil, fmt.Errorf("%q is not a place to split at: say 5km, 30min, 06:30, day, 2026-03-14T06:30Z, waypoint:NAME, "+
 		"200points or unit:NAME",
 		text)
 }

@@ -394,7 +394,7 @@ func TestSplit(t *testing.T) {
 	split := func(c Cut, waypoints ...nav.Waypoint) []nav.Track {
 		d := &nav.Dataset{Tracks: []nav.Track{track("Way", line(0, 0, 700, 0, 700, 1600))}, Waypoints: waypoints}
 		for i := range d.Tracks[0].Segments[0].Points {
-			if c.Span > 0 || c.At > 0 || c.OfDay > 0 {
+			if c.Span > 0 || c.At > 0 || c.Daily {
 				d.Tracks[0].Segments[0].Points[i].SetTime(int64(i)*3600e9+5*3600e9, nav.Seconds)
 			}
 		}
@@ -411,7 +411,7 @@ func TestSplit(t *testing.T) {
 		t.Error("the second part does not begin where the first ends")
 	}
 	for name, c := range map[string]Cut{"span": {Span: time.Hour}, "time": {At: 6 * 3600e9},
-		"time of day": {OfDay: 6 * time.Hour, Zone: time.UTC}, "points": {Points: [4]int{nav.Tracks: 2}}} {
+		"time of day": {Daily: true, OfDay: 6 * time.Hour, Zone: time.UTC}, "points": {Points: [4]int{nav.Tracks: 2}}} {
 		if parts := split(c); len(parts) != 2 || len(parts[0].Segments[0].Points) != 2 {
 			t.Errorf("by %s: %d parts", name, len(parts))
 		}

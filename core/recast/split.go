@@ -2,6 +2,7 @@ package recast
 
 import (
 	"fmt"
+	"iter"
 	"math"
 	"slices"
 	"strings"
@@ -18,7 +19,8 @@ type Cut struct {
 	Every    float64
 	Span     time.Duration
 	At       int64         // nanoseconds since 1970
-	OfDay    time.Duration // since midnight in Zone; 0 is none
+	Daily    bool          // at OfDay of every day
+	OfDay    time.Duration // since midnight in Zone
 	Zone     *time.Location
 	Waypoint string
 	Points   [4]int // the most points of each kind; 0 is any number
@@ -79,6 +81,9 @@ func (w *work) split() error {
 		t := &w.data.Tracks[i]
 		pieces := [][]nav.Segment{nil}
 		for j := range t.Segments {
+			if j > 0 && c.between(&t.Segments[j-1], &t.Segments[j]) {
+				pieces = append(pieces, nil)
+			}
 			for k, part := range w.parts(nav.Tracks, &t.Segments[j], marks) {
 				if k > 0 {
 					pieces = append(pieces, nil)
@@ -176,14 +181,14 @@ func (c *Cut) places(kind nav.Kind, s *nav.Segment, marks []nav.Waypoint) (out [
 			}
 			sum += leg
 		}
-	case c.Span > 0 || c.At != 0 || c.OfDay != 0:
+	case c.Span > 0 || c.At != 0 || c.Daily:
 		due := c.At
 		for i := range points {
 			if !points[i].HasTime() {
 				continue
 			}
 			at := points[i].UnixNano()
-			if c.OfDay != 0 && i > 0 && points[i-1].HasTime() {
+			if c.Daily && i > 0 && points[i-1].HasTime() {
 				due = c.next(points[i-1].Time())
 			}
 			if c.Span > 0 && due == 0 {
@@ -210,6 +215,22 @@ func (c *Cut) places(kind nav.Kind, s *nav.Segment, marks []nav.Waypoint) (out [
 		out = slices.CompactFunc(out, func(a, b spot) bool { return a.index == b.index && math.Abs(a.along-b.along) < 1e-9 })
 	}
 	return
+}
+
+// between says whether the time of day at which lines are split lies between two segments.
+func (c *Cut) between(a, b *nav.Segment) bool {
+	last, first := timed(slices.Backward(a.Points)), timed(slices.All(b.Points))
+	return c.Daily && last != nil && first != nil && first.UnixNano() >= c.next(last.Time())
+}
+
+// timed gives the first point with a time of those that come; nil where none has one.
+func timed(points iter.Seq2[int, nav.Point]) *nav.Point {
+	for _, p := range points {
+		if p.HasTime() {
+			return &p
+		}
+	}
+	return nil
 }
 
 // next gives the first time after another at which it is the time of day.

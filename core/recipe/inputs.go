@@ -29,7 +29,7 @@ func Gather(paths []string, into string, isData func(name string) bool) (inputs 
 			return nil, 0, fmt.Errorf("%s: there is no such file or folder", f.Path)
 		}
 		seen[f.Rel] = f.Path
-		inputs = append(inputs, Input{Path: f.Path, Rel: f.Rel})
+		inputs = append(inputs, Input{Path: f.Path, Rel: f.Rel, Found: f.Found})
 	}
 	slices.SortFunc(inputs, func(a, b Input) int { return strings.Compare(a.Rel, b.Rel) })
 	for i := range inputs {
@@ -91,6 +91,9 @@ func (r *Recipe) CheckNames(c *chain.Chain, inputs []Input) error {
 			name := inputs[j].Fill(pattern)
 			if name == "" || strings.HasSuffix(name, "/") {
 				return fault("%s = %q names no file", key, pattern)
+			}
+			if strings.Contains(name, "{") {
+				continue // which the data tell apart, or else the runner
 			}
 			folded := strings.ToLower(name)
 			if old, ok := taken[folded]; ok {

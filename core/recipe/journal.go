@@ -61,7 +61,8 @@ type Status string
 const (
 	Done    Status = "done"
 	Refused Status = "refused"
-	Kept    Status = "kept" // done before, and nothing has changed since
+	Other   Status = "other" // found in a folder, and no data
+	Kept    Status = "kept"  // done before, and nothing has changed since
 )
 
 // JournalName is the file of a share's journal.

@@ -6,13 +6,15 @@ import (
 	"maps"
 	"path"
 	"strings"
+
+	"gyrolith/core/chain"
 )
 
 func keysOf[V any](m map[string]V) iter.Seq[string] { return maps.Keys(m) }
 
 // patternWords are what a pattern knows of an input: its name without extension, the folder below the one that was
-// given, and its number.
-var patternWords = []string{"name", "folder", "number"}
+// given, its number, and what its data tell once they are read.
+var patternWords = append([]string{"name", "folder", "number"}, chain.DataWords...)
 
 // fill puts the values into a text, and says which. Words of the input stay where they may stand.
 func fill(text string, values map[string]string, ofInput bool) (filled string, used []string, err error) {
@@ -48,6 +50,16 @@ func fill(text string, values map[string]string, ofInput bool) (filled string, u
 	}
 }
 
+// HasWords says whether a name has words of an input or of its data, in braces.
+func HasWords(name string) bool {
+	for _, w := range patternWords {
+		if strings.Contains(name, "{"+w+"}") {
+			return true
+		}
+	}
+	return false
+}
+
 func isPatternWord(word string) bool {
 	for _, w := range patternWords {
 		if w == word {
@@ -62,6 +74,8 @@ type Input struct {
 	Path   string // to open
 	Rel    string // below the folder that was given, with slashes; its key in the journal
 	Number int
+
+	Found bool // in a folder: it need not be data
 }
 
 // Name is the name of the input without folder and extension.

@@ -5,14 +5,17 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
+	"fmt"
 	"maps"
 	"os"
 	"path/filepath"
 	"runtime"
+	"strings"
 	"sync"
 	"sync/atomic"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/input"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/safefile"
@@ -70,13 +73,17 @@ type Runner struct {
 	Program string
 	Workers int // 0 is one a core
 	DryRun  bool
+	Plain   bool // without a journal: outputs are new, or replace what is there
 	Strict  bool // an input with a loss or a finding is refused
 	Replace bool // outputs that are there and that no run has written are kept beside, and not refused
 
 	Step      func()   // called before outputs get their names; tests break a run off there
 	Patterns  []string // the names of outputs, with the words of inputs
 	NewWorker func() (Worker, error)
-	Tell      func(*Outcome) // called for one outcome after the other
+
+	mu    sync.Mutex
+	taken map[string]string // the inputs of outputs, by the names in lower case
+	Tell  func(*Outcome)    // called for one outcome after the other
 }
 
 // Run does what is new or changed since the journal was written. Outcomes are told as they come; a failing input does
@@ -84,7 +91,9 @@ type Runner struct {
 func (r *Runner) Run(ctx context.Context, done *atomic.Int64) error {
 	path := filepath.Join(r.Into, JournalName(r.Share))
 	open := OpenJournal
-	if r.DryRun {
+	if r.Plain {
+		open = func(string) (*Journal, error) { return &Journal{entries: map[string]*Entry{}}, nil }
+	} else if r.DryRun {
 		open = func(path string) (*Journal, error) {
 			j, _, err := ReadJournal(path)
 			return j, err
@@ -180,7 +189,10 @@ func (r *Runner) one(ctx context.Context, w Worker, journal *Journal, j job, rec
 	for _, in := range j.inputs {
 		paths = append(paths, in.Path)
 	}
-	sum, err := SumOfAll(paths)
+	sum, err := "", error(nil)
+	if !r.Plain {
+		sum, err = SumOfAll(paths)
+	}
 	if err != nil {
 		e.Status, e.Why, e.Before = Refused, err.Error(), ours(journal.Find(j.key))
 		return o, r.note(journal, e)
@@ -193,7 +205,7 @@ func (r *Runner) one(ctx context.Context, w Worker, journal *Journal, j job, rec
 		o.Entry = &kept
 		return o, nil
 	}
-	if r.DryRun {
+	if r.DryRun && !r.Plain {
 		e.Status = Done
 		e.Outputs = map[string]string{}
 		for _, pattern := range r.Patterns {
@@ -221,6 +233,10 @@ func (r *Runner) one(ctx context.Context, w Worker, journal *Journal, j job, rec
 		}
 		err = r.write(journal, e, result.Files)
 	}
+	if f := (input.File{Found: o.Input.Found}); f.IsOther(err) {
+		e.Status = Other
+		return o, nil
+	}
 	if stop, ok := errors.AsType[*stopped](err); ok {
 		return nil, stop.error
 	}
@@ -242,6 +258,12 @@ type stopped struct{ error }
 func (r *Runner) write(journal *Journal, e *Entry, files []File) error {
 	var pending []*safefile.Pending
 	old := journal.Find(e.Input)
+	if err := r.claim(e.Input, files); err != nil {
+		return err
+	}
+	if r.DryRun {
+		return nil
+	}
 	for _, f := range files {
 		path := filepath.Join(r.Into, filepath.FromSlash(f.Name))
 		over, err := r.mayWrite(path, f.Name, old)
@@ -260,7 +282,9 @@ func (r *Runner) write(journal *Journal, e *Entry, files []File) error {
 			return err
 		}
 		defer p.Discard()
-		p.Quick() // the journal has its sum
+		if !r.Plain {
+			p.Quick() // the journal has its sum
+		}
 		if _, err := p.Write(f.Content); err != nil {
 			return err
 		}
@@ -277,6 +301,25 @@ func (r *Runner) write(journal *Journal, e *Entry, files []File) error {
 	}
 	_, err := safefile.CommitAll(pending)
 	return err
+}
+
+// claim refuses outputs that another input has written in the same run.
+func (r *Runner) claim(input string, files []File) error {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if r.taken == nil {
+		r.taken = map[string]string{}
+	}
+	for _, f := range files {
+		if other, ok := r.taken[strings.ToLower(f.Name)]; ok && other != input {
+			return fmt.Errorf("would write %s, which %s has written: tell them apart with {folder}, {name} or {number}",
+				f.Name, other)
+		}
+	}
+	for _, f := range files {
+		r.taken[strings.ToLower(f.Name)] = input
+	}
+	return nil
 }
 
 // ours are the outputs that earlier runs wrote for an input, with their sums: a refusal in between does not make them

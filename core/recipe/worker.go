@@ -37,7 +37,8 @@ func (w *worker) Do(ctx context.Context, inputs []Input) (*Result, error) {
 		}
 		loaded = append(loaded, in)
 	}
-	work := &chain.Result{Work: chain.Work{Source: inputs[0].Name(), Remarks: chain.Remarks(loaded)}}
+	work := &chain.Result{Work: chain.Work{Source: inputs[0].Name(), Remarks: chain.Remarks(loaded),
+		Zone: w.chain.Reading.Options.Zone}}
 	work.Data = input.Merge(loaded)
 	if err := w.chain.Reading.NotEmpty(work.Data, inputs[0].Path); err != nil {
 		return nil, err

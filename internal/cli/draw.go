@@ -9,6 +9,8 @@ import (
 	"gyrolith/core/chain"
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/export"
+	"gyrolith/core/input"
+	"gyrolith/core/recipe"
 	"gyrolith/internal/cli/console"
 )
 
@@ -31,15 +33,26 @@ func (a *app) draw() *cli.Command {
 	d.drawing.ReadLike(d.reading)
 	return a.verb(&verb{name: "draw", usage: "draw a map and the heights along the way, as a picture or a page",
 		args: "FILES… -o map.png|map.svg|map.html", help: drawHelp,
-		tables: append(d.readTables(), d.end.Output.Params(), d.writing("the `FILE` to write: .png, .svg or .html"),
+		tables: append(
+			d.readTables(),
+			d.end.Output.Params(),
+			d.end.Parting(),
+			d.writing("the `FILE` to write: .png, .svg, .pdf or .html; a folder, or a name with {name}, is one for each input"),
 			d.answering(),
-			d.recipeTable()),
+			d.recipeTable(),
+		),
 		run: d.run})
 }
 
 func (d *drawJob) run(ctx context.Context, l *commandLine) error {
 	if d.asRecipe {
 		return d.printOutput(l, d.end.Output.Params(), ".png")
+	}
+	if isMany(d.output) {
+		table := append(d.end.Output.Params(), d.end.Parting()...)
+		m := &many{job: d.job, onePer: d.end.OnePer, ext: func([]input.File) (string, error) { return ".png", nil },
+			printed: func(name string) (_, _ *recipe.Printed) { return d.printed(l, table, name) }}
+		return m.run(ctx, l)
 	}
 	d.end.Name = d.output
 	if d.output == "" {

@@ -20,7 +20,8 @@ type report struct {
 	a                      *app
 	quiet, json, dry       bool
 	done, kept, refused    int
-	strict                 int // of the refused ones
+	strict, others         int // of the refused ones; files of folders that are no data
+	verb                   bool
 	changes, lost, outputs int
 	counts                 []nav.Count
 	failures               []*recipe.Entry // the first ones
@@ -38,6 +39,9 @@ func (p *report) tell(o *recipe.Outcome) {
 	switch e.Status {
 	case recipe.Kept:
 		p.kept++
+	case recipe.Other:
+		p.others++
+		return
 	case recipe.Refused:
 		p.refused++
 		if e.Strict {
@@ -129,6 +133,9 @@ func (p *report) end(r *recipe.Recipe, into string) error {
 		}
 		if p.kept > 0 {
 			rows = append(rows, []string{"kept", measure.Count(p.kept), "nothing has changed since the last run"})
+		}
+		if p.others > 0 {
+			rows = append(rows, []string{"left alone", measure.Count(p.others), "without navigation data"})
 		}
 		if p.refused > 0 {
 			rows = append(rows, []string{a.err.Paint(console.Red, "refused"), measure.Count(p.refused), ""})

@@ -46,8 +46,9 @@ func (a *app) step(v *verb, more func(*stepVerb) param.Table) (*stepVerb, *cli.C
 	if more != nil {
 		v.tables = append(v.tables, more(s))
 	}
-	v.tables = append(v.tables, s.end.Output.Params(),
-		j.writing("the `FILE` to write; its name chooses the format; - is standard output"),
+	v.tables = append(v.tables, s.end.Output.Params(), s.end.Parting(),
+		j.writing("the `FILE` to write; its name chooses the format; - is standard output; a folder, or a name with "+
+			"{name}, is one file for each input"),
 		param.Table{param.Switch("append", &s.append, "add to a GeoPackage that is there")}.In("Writing").ForOneRun(),
 		input.Choosing(&j.stage.Take), j.answering(), j.recipeTable())
 	v.run = s.run
@@ -61,6 +62,14 @@ func (s *stepVerb) run(ctx context.Context, l *commandLine) error {
 	}
 	if s.asRecipe {
 		return s.printRecipe(l)
+	}
+	if s.end.OnePer != "" && !isMany(s.output) {
+		return checked(s.verb, s.end.Check())
+	}
+	if isMany(s.output) {
+		m := &many{job: s.job, onePer: s.end.OnePer, ext: s.extension,
+			printed: func(name string) (_, _ *recipe.Printed) { return s.printed(l, name) }}
+		return m.run(ctx, l)
 	}
 	if s.append {
 		if s.replace {
@@ -127,24 +136,43 @@ func checked(verb string, err error) error {
 
 // printRecipe prints the step, and the output, that do what the verb would do with the options that it was given.
 func (s *stepVerb) printRecipe(l *commandLine) error {
-	step := &recipe.Printed{Do: s.verb, Table: append(s.reading.Params(), s.stage.Params()...), Settings: l.settings}
-	if s.verb == "convert" {
-		step.Table = append(s.reading.Params(), input.Choosing(&s.stage.Take)...)
-	}
 	ext := filepath.Ext(s.output)
 	if ext == "" && s.target.Format == nil {
 		ext = ".gpx"
 	}
-	return s.print(step, &recipe.Printed{Do: "convert", Table: s.end.Output.Params(), Settings: l.settings,
-		Name: param.Setting{Name: "file", Values: []string{"{folder}/{name}" + ext}}})
+	name := "{folder}/{name}" + ext
+	if isMany(s.output) {
+		name = filepath.ToSlash(s.output)
+	}
+	return s.print(s.printed(l, name))
+}
+
+// printed are the step and the output that do what the verb would do, as parts of a recipe.
+func (s *stepVerb) printed(l *commandLine, name string) (step, output *recipe.Printed) {
+	step = &recipe.Printed{Do: s.verb, Table: append(s.reading.Params(), s.stage.Params()...), Settings: l.settings}
+	if s.verb == "convert" {
+		step.Table = append(s.reading.Params(), input.Choosing(&s.stage.Take)...)
+	}
+	output = &recipe.Printed{Do: "convert", Table: append(s.end.Output.Params(), s.end.Parting()...),
+		Settings: l.settings, Name: param.Setting{Name: "file", Values: []string{name}}}
+	return
 }
 
 // printOutput prints how the data are read, and the output that does what the verb would do with its options.
 func (j *job) printOutput(l *commandLine, table param.Table, usual string) error {
 	ext := cmp.Or(filepath.Ext(j.output), usual)
-	return j.print(&recipe.Printed{Do: "convert", Table: append(j.reading.Params(), input.Choosing(&j.stage.Take)...),
-		Settings: l.settings}, &recipe.Printed{Do: j.verb, Table: table, Settings: l.settings,
-		Name: param.Setting{Name: "file", Values: []string{"{folder}/{name}" + ext}}})
+	name := "{folder}/{name}" + ext
+	if isMany(j.output) {
+		name = filepath.ToSlash(j.output)
+	}
+	return j.print(j.printed(l, table, name))
+}
+
+// printed are how the data are read and the output that do what the verb would do, as parts of a recipe.
+func (j *job) printed(l *commandLine, table param.Table, name string) (step, output *recipe.Printed) {
+	return &recipe.Printed{Do: "convert", Table: append(j.reading.Params(), input.Choosing(&j.stage.Take)...),
+			Settings: l.settings}, &recipe.Printed{Do: j.verb, Table: table, Settings: l.settings,
+			Name: param.Setting{Name: "file", Values: []string{name}}}
 }
 
 func (j *job) print(step, output *recipe.Printed) error {
