@@ -1,14 +1,8 @@
 package passage
 
 import (
-	"encoding/csv"
-	"fmt"
-	"io"
 	"math"
-	"strconv"
 	"time"
-
-	"gyrolith/core/format"
 )
 
 // jsonNumber leaves out what is not known.
@@ -102,36 +96,4 @@ func JSON(considered string, tables []*Table) any {
 		out.Routes = append(out.Routes, r)
 	}
 	return out
-}
-
-// WriteCSV writes the tables of routes as CSV (RFC 4180).
-func WriteCSV(w io.Writer, tables []*Table, columns []*Column, o *Layout) error {
-	out := csv.NewWriter(w)
-	out.UseCRLF = true // RFC 4180
-	titles, rows := Data(tables, columns, o)
-	if err := out.Write(titles); err != nil {
-		return err
-	}
-	record := make([]string, len(titles))
-	for _, row := range rows {
-		for i, v := range row {
-			switch v := v.(type) {
-			case nil:
-				record[i] = ""
-			case string:
-				record[i] = format.FormulaSafe(v)
-			case float64:
-				record[i] = strconv.FormatFloat(v, 'f', -1, 64)
-			case time.Time:
-				record[i] = v.Format(time.RFC3339)
-			default:
-				record[i] = fmt.Sprint(v)
-			}
-		}
-		if err := out.Write(record); err != nil {
-			return err
-		}
-	}
-	out.Flush()
-	return out.Error()
 }

@@ -4,43 +4,18 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 
-	"gyrolith/core/geodesy"
-	"gyrolith/core/measure"
+	"gyrolith/core/column"
 	"gyrolith/core/nav"
 )
 
 // Layout says in which measures, notation and zone a table is written.
-type Layout struct {
-	Measure  measure.System
-	Notation geodesy.Notation
-	Zone     *time.Location
-}
+type Layout = column.Layout
 
-// Column is one column of the table of legs, as it is read and as data have it.
-type Column struct {
-	Name  string // by which it is chosen
-	Title string // over a table to be read
-	Right bool   // numbers stand at the right
-	Usual bool   // it is in the table to be read where nobody chooses
-	Data  bool   // it is in the table of data where nobody chooses
-
-	of func(o *Layout) quantity
-	// to be read; nil for the value itself
-	text func(r *Row, o *Layout) string
-	// a string, an int, a float64 in the basic measure, a time.Duration or a time.Time; not a number and zero are unknown
-	value func(r *Row, o *Layout) any
-}
-
-// quantity is what the numbers of a column are in.
-type quantity struct {
-	measure  string // behind the column's title; "" for none
-	one      float64
-	decimals int
-}
+// Column is one column of the table of legs.
+type Column = column.Column[Row]
 
 // Row is one line of the table.
 type Row struct {
@@ -58,120 +33,14 @@ func (t *Table) Rows() []Row {
 	return out
 }
 
-// Text is the cell of a row as it is read; "" where it is not known.
-func (c *Column) Text(r *Row, o *Layout) string {
-	if c.text != nil {
-		return c.text(r, o)
-	}
-	switch v := c.value(r, o).(type) {
-	case string:
-		return v
-	case int:
-		return strconv.Itoa(v)
-	case float64:
-		if !math.IsNaN(v) {
-			return strconv.FormatFloat(v, 'f', c.quantity(o).decimals, 64)
-		}
-	case time.Duration:
-		if v > 0 {
-			return Clock(v)
-		}
-	}
-	return ""
-}
-
-// Heading is the column's title over data, with its measure.
-func (c *Column) Heading(o *Layout) string {
-	return strings.TrimSpace(strings.ReplaceAll(c.Name, "-", " ") + " " + c.quantity(o).measure)
-}
-
-// Value is the cell of a row as data have it: a string, an int, a float64, a time.Time or nil.
-func (c *Column) Value(r *Row, o *Layout) any {
-	q := c.quantity(o)
-	switch v := c.value(r, o).(type) {
-	case float64:
-		if math.IsNaN(v) {
-			return nil
-		}
-		scale := math.Pow(10, float64(q.decimals))
-		return math.Round(v/q.one*scale) / scale
-	case time.Duration:
-		if v == 0 {
-			return nil
-		}
-		return v.Round(time.Second).Seconds()
-	case time.Time:
-		if v.IsZero() {
-			return nil
-		}
-		return v
-	case string:
-		if v == "" {
-			return nil
-		}
-		return v
-	case int:
-		return v
-	}
-	return nil
-}
-
-func (c *Column) quantity(o *Layout) quantity {
-	if c.of == nil {
-		return quantity{"", 1, 1}
-	}
-	return c.of(o)
-}
-
-func long(o *Layout) quantity {
-	name, metres := o.Measure.LongMeasure()
-	return quantity{name, metres, 3}
-}
-
-func high(o *Layout) quantity {
-	name, metres := o.Measure.HeightMeasure()
-	return quantity{name, metres, 1}
-}
-
-func fast(o *Layout) quantity {
-	name, one := o.Measure.SpeedMeasure()
-	return quantity{name, one, 1}
-}
-
-func seconds(*Layout) quantity { return quantity{"s", 1, 0} }
-
-// number makes a column of numbers that a table to be read shows in a way of its own.
-func number(name, title string, of func(*Layout) quantity, show func(float64, *Layout) string,
+// number makes a column of a number of the leg.
+func number(name, title string, of func(*Layout) column.Quantity, show func(float64, *Layout) string,
 	value func(*Leg) float64) Column {
-	return Column{Name: name, Title: title, Right: true, Usual: true, Data: true, of: of,
-		value: func(r *Row, _ *Layout) any { return value(r.Leg) },
-		text: func(r *Row, o *Layout) string {
-			if v := value(r.Leg); !math.IsNaN(v) {
-				return show(v, o)
-			}
-			return ""
-		}}
+	return column.Number(name, title, of, show, func(r *Row) float64 { return value(r.Leg) })
 }
 
-func text(name, title string, value func(r *Row, o *Layout) string) Column {
-	return Column{Name: name, Title: title, Usual: true, Data: true,
-		value: func(r *Row, o *Layout) any { return value(r, o) }}
-}
-
-func (c Column) only(usual, data bool) Column {
-	c.Usual, c.Data = usual, data
-	return c
-}
-
-func lengthText(v float64, o *Layout) string { return o.Measure.Length(v) }
-func heightText(v float64, o *Layout) string { return o.Measure.Height(v) }
-func speedText(v float64, o *Layout) string  { return o.Measure.Speed(v) }
-func amount(v float64, _ *Layout) string     { return fmt.Sprintf("%.1f", v) }
-func offset(v float64, _ *Layout) string     { return EastWest(v) }
-
-func bearing(v float64, _ *Layout) string {
-	return fmt.Sprintf("%03.0f°", math.Mod(math.Round(v), 360))
-}
+func amount(v float64, _ *Layout) string { return fmt.Sprintf("%.1f", v) }
+func offset(v float64, _ *Layout) string { return EastWest(v) }
 
 // EastWest writes an angle from north.
 func EastWest(v float64) string {
@@ -182,16 +51,10 @@ func EastWest(v float64) string {
 }
 
 func change(v float64, o *Layout) string {
-	if s := heightText(v, o); strings.HasPrefix(s, "-") {
+	if s := column.Height(v, o); strings.HasPrefix(s, "-") {
 		return s
 	}
-	return "+" + heightText(v, o)
-}
-
-// Clock writes a span of time as hours, minutes and seconds.
-func Clock(d time.Duration) string {
-	s := int(d.Round(time.Second).Seconds())
-	return fmt.Sprintf("%d:%02d:%02d", s/3600, s/60%60, s%60)
+	return "+" + column.Height(v, o)
 }
 
 // PointName is the name of a route's point, or its number from 1.
@@ -218,47 +81,47 @@ func nearest(r *Row, value func(*Near) any, unknown any) any {
 }
 
 // Columns lists all columns, in their order.
-var Columns = []Column{
-	{Name: "route", Title: "route", Data: true, value: func(r *Row, _ *Layout) any { return r.Table.Route.Name }},
-	{Name: "leg", Title: "leg", Right: true, Usual: true, Data: true, value: func(r *Row, _ *Layout) any { return r.N }},
-	text("from", "from", func(r *Row, _ *Layout) string { return r.Leg.From.Name }).named(0),
-	text("to", "to", func(r *Row, _ *Layout) string { return r.Leg.To.Name }).named(1),
-	text("from-position", "from", func(r *Row, o *Layout) string {
+var Columns = column.List[Row]{
+	{Name: "route", Title: "route", Data: true, Value: func(r *Row, _ *Layout) any { return r.Table.Route.Name }},
+	{Name: "leg", Title: "leg", Right: true, Usual: true, Data: true, Value: func(r *Row, _ *Layout) any { return r.N }},
+	named(0, column.Words("from", "from", func(r *Row, _ *Layout) string { return r.Leg.From.Name })),
+	named(1, column.Words("to", "to", func(r *Row, _ *Layout) string { return r.Leg.To.Name })),
+	column.Words("from-position", "from", func(r *Row, o *Layout) string {
 		return o.Notation.Format(r.Leg.From.Lat, r.Leg.From.Lon)
-	}).only(false, true),
-	text("to-position", "at", func(r *Row, o *Layout) string {
+	}).Only(false, true),
+	column.Words("to-position", "at", func(r *Row, o *Layout) string {
 		return o.Notation.Format(r.Leg.To.Lat, r.Leg.To.Lon)
-	}).only(false, true),
-	number("distance", "distance", long, lengthText, func(l *Leg) float64 { return l.Distance }),
-	number("total", "total", long, lengthText, func(l *Leg) float64 { return l.Total }),
-	number("course-true", "course true", nil, bearing, func(l *Leg) float64 { return l.Course }),
-	number("course-magnetic", "mag", nil, bearing, func(l *Leg) float64 { return l.Magnetic }),
-	number("declination", "declination", nil, offset, func(l *Leg) float64 { return l.Declination }).only(false, true),
-	number("from-height", "from height", high, heightText, func(l *Leg) float64 { return heightOf(&l.From.Point) }).
-		only(false, false),
-	number("to-height", "to height", high, heightText, func(l *Leg) float64 { return heightOf(&l.To.Point) }).
-		only(false, false),
-	number("height-change", "height", high, change, func(l *Leg) float64 { return l.Climb }),
-	number("ground-highest", "highest ground", high, heightText, func(l *Leg) float64 { return l.Ground }),
-	number("safe-height", "safe height", high, heightText, func(l *Leg) float64 { return l.Safe }),
-	text("wind", "wind", func(r *Row, o *Layout) string { return driftWords(r.Leg.Wind, true, o) }),
-	text("current", "current", func(r *Row, o *Layout) string { return driftWords(r.Leg.Current, false, o) }),
+	}).Only(false, true),
+	number("distance", "distance", column.Long, column.Length, func(l *Leg) float64 { return l.Distance }),
+	number("total", "total", column.Long, column.Length, func(l *Leg) float64 { return l.Total }),
+	number("course-true", "course true", nil, column.Bearing, func(l *Leg) float64 { return l.Course }),
+	number("course-magnetic", "mag", nil, column.Bearing, func(l *Leg) float64 { return l.Magnetic }),
+	number("declination", "declination", nil, offset, func(l *Leg) float64 { return l.Declination }).Only(false, true),
+	number("from-height", "from height", column.High, column.Height, func(l *Leg) float64 { return heightOf(&l.From.Point) }).
+		Only(false, false),
+	number("to-height", "to height", column.High, column.Height, func(l *Leg) float64 { return heightOf(&l.To.Point) }).
+		Only(false, false),
+	number("height-change", "height", column.High, change, func(l *Leg) float64 { return l.Climb }),
+	number("ground-highest", "highest ground", column.High, column.Height, func(l *Leg) float64 { return l.Ground }),
+	number("safe-height", "safe height", column.High, column.Height, func(l *Leg) float64 { return l.Safe }),
+	column.Words("wind", "wind", func(r *Row, o *Layout) string { return driftWords(r.Leg.Wind, true, o) }),
+	column.Words("current", "current", func(r *Row, o *Layout) string { return driftWords(r.Leg.Current, false, o) }),
 	number("correction", "correction", nil, offsetSigned, func(l *Leg) float64 {
 		return math.Remainder(l.Heading-l.Course, 360)
-	}).only(false, false),
-	number("heading-true", "heading true", nil, bearing, func(l *Leg) float64 { return l.Heading }),
-	number("heading-magnetic", "mag", nil, bearing, func(l *Leg) float64 { return l.Steer }),
-	number("heading-compass", "compass", nil, bearing, func(l *Leg) float64 { return l.Compass }),
-	number("speed", "speed", fast, speedText, func(l *Leg) float64 { return l.Speed }).only(false, false),
-	number("ground-speed", "ground", fast, speedText, func(l *Leg) float64 { return l.GroundSpeed }),
-	{Name: "time", Title: "time", Right: true, Usual: true, Data: true, of: seconds,
-		value: func(r *Row, _ *Layout) any { return r.Leg.Time }},
-	{Name: "wait", Title: "wait", Right: true, Usual: true, Data: true, of: seconds,
-		value: func(r *Row, _ *Layout) any { return r.Leg.Wait }},
-	{Name: "elapsed", Title: "elapsed", Right: true, Usual: true, Data: true, of: seconds,
-		value: func(r *Row, _ *Layout) any { return r.Leg.Elapsed }},
-	{Name: "arrive", Title: "arrive", Right: true, Usual: true, Data: true, value: arrives,
-		text: func(r *Row, o *Layout) string {
+	}).Only(false, false),
+	number("heading-true", "heading true", nil, column.Bearing, func(l *Leg) float64 { return l.Heading }),
+	number("heading-magnetic", "mag", nil, column.Bearing, func(l *Leg) float64 { return l.Steer }),
+	number("heading-compass", "compass", nil, column.Bearing, func(l *Leg) float64 { return l.Compass }),
+	number("speed", "speed", column.Fast, column.Speed, func(l *Leg) float64 { return l.Speed }).Only(false, false),
+	number("ground-speed", "ground", column.Fast, column.Speed, func(l *Leg) float64 { return l.GroundSpeed }),
+	{Name: "time", Title: "time", Right: true, Usual: true, Data: true, Of: column.Seconds,
+		Value: func(r *Row, _ *Layout) any { return r.Leg.Time }},
+	{Name: "wait", Title: "wait", Right: true, Usual: true, Data: true, Of: column.Seconds,
+		Value: func(r *Row, _ *Layout) any { return r.Leg.Wait }},
+	{Name: "elapsed", Title: "elapsed", Right: true, Usual: true, Data: true, Of: column.Seconds,
+		Value: func(r *Row, _ *Layout) any { return r.Leg.Elapsed }},
+	{Name: "arrive", Title: "arrive", Right: true, Usual: true, Data: true, Value: arrives,
+		Show: func(r *Row, o *Layout) string {
 			if r.Leg.Arrive == 0 {
 				return ""
 			}
@@ -266,19 +129,19 @@ var Columns = []Column{
 		}},
 	number("fuel-used", "fuel used", nil, amount, func(l *Leg) float64 { return l.FuelUsed }),
 	number("fuel-left", "left", nil, amount, func(l *Leg) float64 { return l.FuelLeft }),
-	{Name: "nearest-hazard", Title: "nearest hazard", Data: true, value: func(r *Row, _ *Layout) any {
+	{Name: "nearest-hazard", Title: "nearest hazard", Data: true, Value: func(r *Row, _ *Layout) any {
 		return nearest(r, func(n *Near) any { return n.Name }, "")
 	}},
-	number("hazard-distance", "off", metres, lengthText, func(l *Leg) float64 {
+	number("hazard-distance", "off", column.Metres, column.Length, func(l *Leg) float64 {
 		if l.Nearest == nil {
 			return math.NaN()
 		}
 		return l.Nearest.Distance
-	}).only(false, true),
-	{Name: "hazard-side", Title: "to the", Data: true, value: func(r *Row, _ *Layout) any {
+	}).Only(false, true),
+	{Name: "hazard-side", Title: "to the", Data: true, Value: func(r *Row, _ *Layout) any {
 		return nearest(r, func(n *Near) any { return n.Side }, "")
 	}},
-	{Name: "findings", Title: "findings", value: func(r *Row, o *Layout) any {
+	{Name: "findings", Title: "findings", Value: func(r *Row, o *Layout) any {
 		var words []string
 		for i := range r.Table.Findings {
 			if f := &r.Table.Findings[i]; f.Leg == r.N {
@@ -289,16 +152,16 @@ var Columns = []Column{
 		}
 		return strings.Join(words, "; ")
 	}},
-	number("hazard-at", "after", long, lengthText, func(l *Leg) float64 {
+	number("hazard-at", "after", column.Long, column.Length, func(l *Leg) float64 {
 		if l.Nearest == nil {
 			return math.NaN()
 		}
 		return l.Nearest.Along
-	}).only(false, true),
+	}).Only(false, true),
 }
 
-// OfDrift says whether the column shows what a wind or a current does to the course.
-func (c *Column) OfDrift() bool {
+// OfDrift says whether a column shows what a wind or a current does to the course.
+func OfDrift(c *Column) bool {
 	return c.Name == "heading-true" || c.Name == "heading-magnetic" || c.Name == "ground-speed"
 }
 
@@ -310,12 +173,10 @@ func (t *Table) Steady() bool {
 	})
 }
 
-func metres(*Layout) quantity { return quantity{"m", 1, 1} }
-
 // named shows the number of a point without a name.
-func (c Column) named(end int) Column {
-	name := c.value
-	c.text = func(r *Row, o *Layout) string {
+func named(end int, c Column) Column {
+	name := c.Value
+	c.Show = func(r *Row, o *Layout) string {
 		if n := name(r, o).(string); n != "" {
 			return n
 		}
@@ -343,53 +204,11 @@ func arrival(ns int64, t *Table, zone *time.Location) string {
 	return at(ns).Format("02 Jan 15:04:05")
 }
 
-// ParseColumns reads the names of columns, comma-separated.
-func ParseColumns(list string) (out []*Column, err error) {
-	for _, name := range strings.Split(list, ",") {
-		name = strings.TrimSpace(name)
-		i := slices.IndexFunc(Columns, func(c Column) bool { return c.Name == name })
-		if i < 0 {
-			return nil, fmt.Errorf("there is no column %q; there are %s", name, strings.Join(ColumnNames(), ", "))
-		}
-		out = append(out, &Columns[i])
-	}
-	return out, nil
-}
-
-// ColumnNames lists the names of all columns.
-func ColumnNames() (out []string) {
-	for i := range Columns {
-		out = append(out, Columns[i].Name)
-	}
-	return
-}
-
-// Chosen gives the columns that were chosen, or those of a table to be read or of data.
-func Chosen(columns []*Column, data bool) (out []*Column) {
-	if len(columns) > 0 {
-		return columns
-	}
-	for i := range Columns {
-		if c := &Columns[i]; data && c.Data || !data && c.Usual {
-			out = append(out, c)
-		}
-	}
-	return
-}
-
 // Data gives the columns of tables as data: a line of titles, and a row for each leg.
 func Data(tables []*Table, columns []*Column, o *Layout) (titles []string, rows [][]any) {
-	for _, c := range columns {
-		titles = append(titles, c.Heading(o))
-	}
+	var all []Row
 	for _, t := range tables {
-		for _, r := range t.Rows() {
-			row := make([]any, len(columns))
-			for i, c := range columns {
-				row[i] = c.Value(&r, o)
-			}
-			rows = append(rows, row)
-		}
+		all = append(all, t.Rows()...)
 	}
-	return titles, rows
+	return column.Data(columns, all, o)
 }

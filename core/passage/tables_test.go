@@ -12,6 +12,7 @@ import (
 	"testing"
 	"time"
 
+	"gyrolith/core/column"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
@@ -166,7 +167,7 @@ func TestSafeHeight(t *testing.T) {
 
 // Data have the columns that are chosen, in their order, with numbers in the measures that their titles name.
 func TestColumns(t *testing.T) {
-	columns, err := ParseColumns("to, distance,to-height,arrive,wind")
+	columns, err := Columns.Parse("to, distance,to-height,arrive,wind")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -175,7 +176,8 @@ func TestColumns(t *testing.T) {
 	table := (&Step{Speed: 50, Depart: morning.UnixNano()}).Plan(r)
 	var out bytes.Buffer
 	o := &Layout{Measure: measure.Flight, Zone: time.FixedZone("", 3600)}
-	if err := WriteCSV(&out, []*Table{table}, columns, o); err != nil {
+	titles, cells := Data([]*Table{table}, columns, o)
+	if err := column.WriteCSV(&out, titles, cells); err != nil {
 		t.Fatal(err)
 	}
 	rows, err := csv.NewReader(&out).ReadAll()
@@ -186,7 +188,7 @@ func TestColumns(t *testing.T) {
 		!strings.HasSuffix(rows[1][3], "+01:00") || !strings.HasPrefix(rows[1][3], "2026-03-14T06:32") || rows[1][4] != "" {
 		t.Errorf("%v", rows[1])
 	}
-	if _, err := ParseColumns("to,speeed"); err == nil || !strings.Contains(err.Error(), `no column "speeed"`) {
+	if _, err := Columns.Parse("to,speeed"); err == nil || !strings.Contains(err.Error(), `no column "speeed"`) {
 		t.Errorf("%v", err)
 	}
 }

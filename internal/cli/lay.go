@@ -14,11 +14,11 @@ import (
 
 	"gyrolith/core/chain"
 	"gyrolith/core/chain/kit"
+	"gyrolith/core/column"
 	"gyrolith/core/input"
 	"gyrolith/core/lay"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
-	"gyrolith/core/passage"
 	"gyrolith/core/recipe"
 	"gyrolith/internal/cli/console"
 )
@@ -140,7 +140,7 @@ func (l *layJob) sayLaid(d *nav.Dataset) {
 		row := []string{console.OneLine(r.Name, 40), plural(len(r.Points), "point", "points"), l.measure.Length(sum.Length),
 			r.Desc, ""}
 		if l.step.Speed > 0 {
-			row[4] = passage.Clock(time.Duration(sum.Length / l.step.Speed * float64(time.Second)))
+			row[4] = column.Clock(time.Duration(sum.Length / l.step.Speed * float64(time.Second)))
 		}
 		rows = append(rows, row)
 	}

@@ -13,6 +13,7 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/chain"
 	"gyrolith/core/chain/kit"
+	"gyrolith/core/column"
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy/magnetic"
 	"gyrolith/core/nav"
@@ -68,7 +69,7 @@ func (a *app) legs() *cli.Command {
 		usage: "the table of legs that one plans by; clearance from hazards and closures; a way around them",
 		args:  "FILES…", help: legsHelp,
 		tables: append(l.readTables(), l.step.Params(),
-			param.Table{kit.ColumnsParam(&l.columns), path, as}.In("Writing").ForOneRun(),
+			param.Table{passage.Columns.Param(&l.columns), path, as}.In("Writing").ForOneRun(),
 			l.writing("write the table to this `FILE`, .csv, .xlsx or .json; - is standard output"), l.answering(),
 			l.recipeTable()),
 		run: l.run})
@@ -186,7 +187,7 @@ func (j *job) layout() passage.Layout {
 // outputs settles where the table and the detour go, before anything is read.
 func (l *legsJob) outputs(sources []string) error {
 	if l.output != "" && l.output != "-" {
-		if ext := strings.ToLower(filepath.Ext(l.output)); !slices.Contains(kit.LogbookForms, ext) {
+		if ext := strings.ToLower(filepath.Ext(l.output)); !slices.Contains(column.Forms, ext) {
 			return usageError("legs: -o writes the table as .csv, .json or .xlsx, and %s is none of them; --detour FILE "+
 				"writes a route", l.output)
 		}

@@ -17,13 +17,13 @@ func (j *job) printLegs(t *passage.Table) {
 		name = "(route without a name)"
 	}
 	j.out.Printf("%s\n", j.out.Paint(console.Bold, console.OneLine(name, 60)))
-	columns := passage.Chosen(j.columns, false)
+	columns := passage.Columns.Chosen(j.columns, false)
 	layout := j.layout()
 	var shown []console.Column
 	var picked []*passage.Column
 	for _, c := range columns {
 		if len(j.columns) == 0 && j.notated && c.Name == "distance" { // positions were asked for by their notation
-			at, _ := passage.ParseColumns("to-position")
+			at, _ := passage.Columns.Parse("to-position")
 			picked, shown = append(picked, at...), append(shown, console.Column{Title: at[0].Title})
 		}
 		title := c.Title
@@ -40,7 +40,7 @@ func (j *job) printLegs(t *passage.Table) {
 	for _, r := range t.Rows() {
 		row := make([]string, len(picked))
 		for i, c := range picked {
-			if !steady || !c.OfDrift() {
+			if !steady || !passage.OfDrift(c) {
 				row[i] = console.OneLine(c.Text(&r, &layout), 40)
 			}
 		}

@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"gyrolith/core/chain"
+	"gyrolith/core/column"
 	"gyrolith/core/export"
 	"gyrolith/core/format/table"
 	"gyrolith/core/input"
@@ -43,26 +44,16 @@ func (l *Logbook) ReadLike(r *input.Reading) { l.reading = r }
 func (l *Logbook) Params() param.Table {
 	clock := param.Func("clock", "ZONE", "the `ZONE` of times that are shown: UTC, local, ±HH:MM or a name",
 		func(text string) (err error) { l.Layout.Zone, err = nav.ParseZone(text); return })
-	return append(l.Step.Params(), param.Table{ColumnsParam(&l.Columns), export.NotationParam(&l.Layout.Notation),
+	return append(l.Step.Params(), param.Table{passage.Columns.Param(&l.Columns), export.NotationParam(&l.Layout.Notation),
 		MeasureParam(&l.Layout.Measure), clock}.In("Table")...)
 }
-
-// ColumnsParam is the parameter of the columns of a table of legs.
-func ColumnsParam(to *[]*passage.Column) param.Param {
-	return param.Func("columns", "LIST", "the columns of the table, a comma-separated `LIST` of "+
-		strings.Join(passage.ColumnNames(), ", "),
-		func(text string) (err error) { *to, err = passage.ParseColumns(text); return })
-}
-
-// LogbookForms are the forms in which a table of legs is written, by extension.
-var LogbookForms = []string{".csv", ".xlsx", ".json"}
 
 // Name settles the form by the extension.
 func (l *Logbook) Name(name string) (string, error) {
 	l.ext = strings.ToLower(filepath.Ext(name))
-	if !slices.Contains(LogbookForms, l.ext) {
+	if !slices.Contains(column.Forms, l.ext) {
 		return "", fmt.Errorf("the table of legs is written as %s, and %s is none of them",
-			strings.Join(LogbookForms, ", "), name)
+			strings.Join(column.Forms, ", "), name)
 	}
 	return name, nil
 }
@@ -127,20 +118,26 @@ func (l *Logbook) Write(ctx context.Context, w *chain.Work, name string, sink ex
 // LogbookFile gives the tables in a form, by its extension.
 func LogbookFile(ext, considered string, tables []*passage.Table, columns []*passage.Column,
 	o *passage.Layout) ([]byte, error) {
-	var whole bytes.Buffer
-	var err error
-	columns = passage.Chosen(columns, true)
-	switch ext {
-	case ".json":
+	columns = passage.Columns.Chosen(columns, true)
+	if ext == ".json" {
+		var whole bytes.Buffer
 		enc := json.NewEncoder(&whole)
 		enc.SetEscapeHTML(false)
 		enc.SetIndent("", "  ")
-		err = enc.Encode(passage.JSON(considered, tables))
-	case ".xlsx":
-		titles, rows := passage.Data(tables, columns, o)
-		err = table.WriteBook(&whole, "Legs", titles, rows)
-	default:
-		err = passage.WriteCSV(&whole, tables, columns, o)
+		err := enc.Encode(passage.JSON(considered, tables))
+		return whole.Bytes(), err
 	}
-	return whole.Bytes(), err
+	titles, rows := passage.Data(tables, columns, o)
+	return TableFile(ext, "Legs", titles, rows)
+}
+
+// TableFile gives data as a CSV file, or as a workbook with a sheet of that name.
+func TableFile(ext, sheet string, titles []string, rows [][]any) ([]byte, error) {
+	var out bytes.Buffer
+	if ext == ".xlsx" {
+		err := table.WriteBook(&out, sheet, titles, rows)
+		return out.Bytes(), err
+	}
+	err := column.WriteCSV(&out, titles, rows)
+	return out.Bytes(), err
 }
