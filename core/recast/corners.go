@@ -100,20 +100,7 @@ func place(line []nav.Point, names []*nav.Waypoint, l lent) ([]nav.Point, []*nav
 		names[l.leg+1] = l.from
 		return line, names
 	}
-	return slices.Insert(line, l.leg+1, between(&a, &b, l.along)), slices.Insert(names, l.leg+1, l.from)
-}
-
-// between gives the point at a part of the way between two others, with its height and time where both have one.
-func between(a, b *nav.Point, t float64) nav.Point {
-	dlon := math.Remainder(b.Lon-a.Lon, 360)
-	p := nav.At(a.Lat+t*(b.Lat-a.Lat), a.Lon+t*dlon)
-	if a.HasHeight() && b.HasHeight() && a.VerticalDatum() == b.VerticalDatum() {
-		p.SetHeight(a.Height()+t*(b.Height()-a.Height()), nav.PrecisionOf(1), a.VerticalDatum())
-	}
-	if a.HasTime() && b.HasTime() {
-		p.SetTime(a.UnixNano()+int64(t*float64(b.UnixNano()-a.UnixNano())), a.TimeMark())
-	}
-	return p
+	return slices.Insert(line, l.leg+1, shape.Between(&a, &b, l.along)), slices.Insert(names, l.leg+1, l.from)
 }
 
 // corners chooses the points of a line that a route needs. Named ones stay, as far as there is room for them.

@@ -3,14 +3,10 @@ package cli
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
-	"runtime"
-	"sync/atomic"
 	"time"
 
-	"golang.org/x/sync/errgroup"
-
+	"gyrolith/core/format"
 	"gyrolith/core/input"
 	"gyrolith/core/inspect"
 	"gyrolith/core/measure"
@@ -24,56 +20,33 @@ const handful = 6
 // overview shows many files, a line each. A file is forgotten once its line is made, so that memory is that of the
 // largest files and not of all.
 func (j *job) overview(ctx context.Context, files []input.File) error {
-	j.reading.Watching = nil
-	if j.stage.Take.Plain() {
-		j.reading.Options.Inside = j.stage.Take.Inside
-	}
 	rows := make([]inspect.Row, len(files))
 	whole := make([]*inspect.File, len(files)) // for JSON alone
-	var done atomic.Int64
-	stop := j.progress("looking", int64(len(files)), done.Load)
-	var group errgroup.Group
-	group.SetLimit(runtime.GOMAXPROCS(0))
-	for i, f := range files {
-		group.Go(func() error {
-			defer done.Add(1)
-			in, err := j.reading.Load(ctx, f.Path)
-			if err != nil {
-				rows[i] = inspect.Row{Path: f.Path, Err: err}
-				return ctx.Err()
-			}
-			v := inspect.Look(in, j.now().UnixNano())
-			rows[i] = v.Row()
-			if j.json {
-				whole[i] = v.JSON()
-			}
-			return nil
-		})
-	}
-	err := group.Wait()
-	stop()
+	failed, others, err := j.eachFile(ctx, "looking", files, func(i int, in *format.Loaded) error {
+		v := inspect.Look(in, j.now().UnixNano())
+		rows[i] = v.Row()
+		if j.json {
+			whole[i] = v.JSON()
+		}
+		return nil
+	})
 	if err != nil {
 		return err
 	}
 	sum := &inspect.Overview{}
-	var faults []error
-	others, data := 0, 0
+	data := 0
 	for i := range rows {
-		if files[i].IsOther(rows[i].Err) {
-			others++
+		if others[i] {
 			continue
 		}
-		sum.Add(&rows[i])
-		if rows[i].Err != nil {
-			faults = append(faults, rows[i].Err)
+		if failed[i] != nil {
+			rows[i] = inspect.Row{Path: files[i].Path, Err: failed[i]}
 		}
+		sum.Add(&rows[i])
 		rows[data], files[data] = rows[i], files[i]
 		data++
 	}
 	rows, files = rows[:data], files[:data]
-	if others > 0 && !j.quiet && !j.json {
-		j.err.Printf("%s without navigation data left alone\n", plural(others, "file", "files"))
-	}
 	if j.json {
 		if err := j.printWhole(whole); err != nil {
 			return err
@@ -82,9 +55,9 @@ func (j *job) overview(ctx context.Context, files []input.File) error {
 		j.printOverview(rows, files, sum)
 	}
 	if j.strict && sum.Faults > 0 {
-		faults = append(faults, strictError("%s with problems, refused by --strict", plural(sum.Faults, "file", "files")))
+		failed = append(failed, strictError("%s with problems, refused by --strict", plural(sum.Faults, "file", "files")))
 	}
-	return errors.Join(faults...)
+	return joined(failed)
 }
 
 func (j *job) printWhole(whole []*inspect.File) error {

@@ -1,0 +1,28 @@
+package shape
+
+import (
+	"math"
+
+	"gyrolith/core/geodesy"
+	"gyrolith/core/nav"
+)
+
+// Between gives the point at a part of the way between two others, from 0 to 1 along the shortest line, with its height
+// and time where both have one.
+func Between(a, b *nav.Point, part float64) nav.Point {
+	const short = 0.01 // degrees, within which the shortest line is a straight one to a hundredth of a millimetre
+	dlat, dlon := b.Lat-a.Lat, math.Remainder(b.Lon-a.Lon, 360)
+	lat, lon := a.Lat+part*dlat, a.Lon+part*dlon
+	if (math.Abs(dlat) > short || math.Abs(dlon) > short) && part > 0 && part < 1 {
+		distance, course, _ := geodesy.Inverse(a.Lat, a.Lon, b.Lat, b.Lon)
+		lat, lon, _ = geodesy.Direct(a.Lat, a.Lon, course, part*distance)
+	}
+	p := nav.At(lat, lon)
+	if a.HasHeight() && b.HasHeight() && a.VerticalDatum() == b.VerticalDatum() {
+		p.SetHeight(a.Height()+part*(b.Height()-a.Height()), nav.PrecisionOf(1), a.VerticalDatum())
+	}
+	if a.HasTime() && b.HasTime() {
+		p.SetTime(a.UnixNano()+int64(part*float64(b.UnixNano()-a.UnixNano())), a.TimeMark())
+	}
+	return p
+}

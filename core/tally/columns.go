@@ -1,0 +1,114 @@
+package tally
+
+import (
+	"math"
+	"strings"
+	"time"
+
+	"gyrolith/core/column"
+	"gyrolith/core/measure"
+)
+
+// Columns lists the columns of the table of recordings. Which of them are usual depends on what a row is of.
+var Columns = column.List[Row]{
+	column.Words("folder", "folder", func(r *Row, _ *column.Layout) string { return r.Folder }).Only(false, true),
+	column.Words("file", "file", func(r *Row, _ *column.Layout) string { return r.File }),
+	column.Words("name", "name", func(r *Row, _ *column.Layout) string { return r.Name }),
+	column.Words("group", "group", func(r *Row, _ *column.Layout) string { return r.Group }).Only(false, true),
+	column.Words("area", "area", func(r *Row, _ *column.Layout) string { return r.Area }),
+	{Name: "tracks", Title: "tracks", Right: true, Data: true,
+		Value: func(r *Row, _ *column.Layout) any { return r.Tracks },
+		Show:  func(r *Row, _ *column.Layout) string { return countText(r.Tracks) }},
+	column.Words("date", "date", func(r *Row, _ *column.Layout) string { return r.Day }),
+	moment("start", func(r *Row) time.Time { return r.Start }),
+	moment("end", func(r *Row) time.Time { return r.End }),
+	column.Span("elapsed", "elapsed", func(r *Row) time.Duration { return r.Elapsed }),
+	column.Span("moving", "moving", func(r *Row) time.Duration { return r.Moving }),
+	column.Span("standing", "standing", func(r *Row) time.Duration { return r.Standing }),
+	column.Span("silent", "silent", func(r *Row) time.Duration { return r.Silent() }).Only(false, true),
+	column.Number("length", "length", column.Long, column.Length, func(r *Row) float64 { return r.Length }),
+	column.Number("ascent", "up", column.High, column.Height, func(r *Row) float64 { return r.climb(r.Ascent) }),
+	column.Number("descent", "down", column.High, column.Height, func(r *Row) float64 { return r.climb(r.Descent) }),
+	column.Number("lowest", "lowest", column.High, column.Height, func(r *Row) float64 { return r.Low }).Only(false, true),
+	column.Number("highest", "highest", column.High, column.Height, func(r *Row) float64 { return r.High }),
+	column.Number("mean-speed", "mean", column.Fast, column.Speed, func(r *Row) float64 { return r.Mean() }),
+	column.Number("top-speed", "top", column.Fast, column.Speed, func(r *Row) float64 { return r.Top }),
+	{Name: "points", Title: "points", Right: true, Usual: true, Data: true,
+		Value: func(r *Row, _ *column.Layout) any { return r.Points },
+		Show:  func(r *Row, _ *column.Layout) string { return countText(r.Points) }},
+	{Name: "faults", Title: "faults", Right: true, Usual: true, Data: true,
+		Value: func(r *Row, _ *column.Layout) any { return r.Faults },
+		Show:  func(r *Row, _ *column.Layout) string { return countText(r.Faults) }},
+}
+
+func countText(n int) string {
+	if n == 0 {
+		return ""
+	}
+	return measure.Count(n)
+}
+
+// climb is unknown where there are no heights.
+func (s *Sum) climb(v float64) float64 {
+	if math.IsNaN(s.High) {
+		return math.NaN()
+	}
+	return v
+}
+
+// moment makes a column of a time, which a table to be read shows without its day where that is the row's.
+func moment(name string, at func(*Row) time.Time) column.Column[Row] {
+	return column.Column[Row]{Name: name, Title: name, Usual: true, Data: true,
+		Value: func(r *Row, o *column.Layout) any { return in(at(r), o) },
+		Show: func(r *Row, o *column.Layout) string {
+			return strings.TrimPrefix(shown(at(r), o), r.Day+" ")
+		}}
+}
+
+func in(at time.Time, o *column.Layout) time.Time {
+	if at.IsZero() || o.Zone == nil {
+		return at
+	}
+	return at.In(o.Zone)
+}
+
+func shown(at time.Time, o *column.Layout) string {
+	if at.IsZero() {
+		return ""
+	}
+	return in(at, o).Format("2006-01-02 15:04")
+}
+
+// VisitColumns lists the columns of the table of visits.
+var VisitColumns = column.List[Visit]{
+	column.Words("file", "file", func(v *Visit, _ *column.Layout) string { return v.File }),
+	column.Words("name", "name", func(v *Visit, _ *column.Layout) string { return v.Name }),
+	column.Words("area", "area", func(v *Visit, _ *column.Layout) string { return v.Area }),
+	edge("in", func(v *Visit) time.Time { return v.In }, func(v *Visit) bool { return v.Begun }),
+	edge("out", func(v *Visit) time.Time { return v.Out }, func(v *Visit) bool { return v.Ended }),
+	column.Span("inside", "inside", func(v *Visit) time.Duration { return v.Inside }),
+	column.Number("length", "length", column.Long, column.Length, func(v *Visit) float64 { return v.Length }),
+	column.Words("in-position", "came in at", func(v *Visit, o *column.Layout) string {
+		return o.Notation.Format(v.From.Lat, v.From.Lon)
+	}),
+	column.Words("out-position", "went out at", func(v *Visit, o *column.Layout) string {
+		return o.Notation.Format(v.To.Lat, v.To.Lon)
+	}),
+	{Name: "first-point", Title: "first", Right: true, Data: true,
+		Value: func(v *Visit, _ *column.Layout) any { return v.First }},
+	{Name: "last-point", Title: "last", Right: true, Data: true,
+		Value: func(v *Visit, _ *column.Layout) any { return v.Last }},
+}
+
+// edge makes a column of the time at which a visit begins or ends, marked where the recording itself does.
+func edge(name string, at func(*Visit) time.Time, recording func(*Visit) bool) column.Column[Visit] {
+	return column.Column[Visit]{Name: name, Title: name, Usual: true, Data: true,
+		Value: func(v *Visit, o *column.Layout) any { return in(at(v), o) },
+		Show: func(v *Visit, o *column.Layout) string {
+			text := shown(at(v), o)
+			if recording(v) {
+				text = strings.TrimSpace(text + " *")
+			}
+			return text
+		}}
+}

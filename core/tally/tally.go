@@ -1,0 +1,310 @@
+// Package tally adds recordings up: how long, how far, how high and how fast, by track, day, file, group or leg; and
+// when each was inside of areas.
+package tally
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"math"
+	"slices"
+	"time"
+
+	"gyrolith/core/clean"
+	"gyrolith/core/nav"
+	"gyrolith/core/param"
+)
+
+// By says what a row is of.
+type By string
+
+// A row is of a track, or of all tracks of a day, a week, a file or a group; or of a part of a track: from one halt to the next,
+// or inside an area.
+const (
+	Track By = "track"
+	Day   By = "day"
+	Week  By = "week"
+	File  By = "file"
+	Group By = "group"
+	Leg   By = "leg"
+	Area  By = "area"
+)
+
+// Step says how recordings are added up.
+type Step struct {
+	By   By
+	Zone *time.Location // in which a day begins
+	Now  int64          // nanoseconds since 1970: no date is after it
+
+	AreasPath string
+	AreasTake []nav.Choice
+	Areas     []nav.Area // visits of which are listed
+}
+
+// Params lists the parameters of the step.
+func (s *Step) Params() param.Table {
+	by := param.Word("by", &s.By, []By{Track, Day, Week, File, Group, Leg, Area}, "WHAT",
+		"a row for each `WHAT`: track, day, week (ISO 8601), file, group, leg (from one halt to the next) or area")
+	by.Default = string(Track)
+	return param.Table{by,
+		param.File("areas", &s.AreasPath, "FILE", "the `FILE` with areas whose visits are listed"),
+		param.Choices("areas-take", &s.AreasTake, "only these of the areas, `KIND[:GLOB]`; may be repeated"),
+	}.In("Tally")
+}
+
+// Check finds parameters that make no sense.
+func (s *Step) Check() error {
+	s.By = cmp.Or(s.By, Track)
+	switch {
+	case s.By == Area && s.AreasPath == "" && len(s.Areas) == 0:
+		return param.Errorf("by", "by area needs a file with areas")
+	case len(s.AreasTake) > 0 && s.AreasPath == "":
+		return param.Errorf("areas-take", "chooses among areas, and no file of areas is given")
+	}
+	return nil
+}
+
+// Sum is what there is to add up. Heights and speeds are not a number where nothing is known.
+type Sum struct {
+	Tracks, Points, Faults     int
+	Start, End                 time.Time // zero where there are no times
+	Elapsed, Moving, Standing  time.Duration
+	Length                     float64 // metres, without what is plainly wrong
+	Ascent, Descent, Low, High float64
+	Top                        float64 // m/s, over ten seconds
+	moved                      float64 // metres, of the time that counts as moving
+}
+
+func newSum() Sum { return Sum{Low: math.NaN(), High: math.NaN(), Top: math.NaN()} }
+
+// Mean is the mean speed while moving.
+func (s *Sum) Mean() float64 {
+	if s.Moving <= 0 {
+		return math.NaN()
+	}
+	return s.moved / s.Moving.Seconds()
+}
+
+// Silent is the time in which nothing was recorded: the receiver was off.
+func (s *Sum) Silent() time.Duration { return max(s.Elapsed-s.Moving-s.Standing, 0) }
+
+// Add adds another sum.
+func (s *Sum) Add(o *Sum) {
+	s.Tracks += o.Tracks
+	s.Points += o.Points
+	s.Faults += o.Faults
+	if s.Start.IsZero() || !o.Start.IsZero() && o.Start.Before(s.Start) {
+		s.Start = o.Start
+	}
+	if o.End.After(s.End) {
+		s.End = o.End
+	}
+	s.Elapsed += o.Elapsed
+	s.Moving += o.Moving
+	s.Standing += o.Standing
+	s.Length += o.Length
+	s.Ascent += o.Ascent
+	s.Descent += o.Descent
+	s.moved += o.moved
+	s.Low, s.High, s.Top = lower(s.Low, o.Low), higher(s.High, o.High), higher(s.Top, o.Top)
+}
+
+func lower(a, b float64) float64 {
+	if math.IsNaN(a) || b < a {
+		return b
+	}
+	return a
+}
+
+func higher(a, b float64) float64 {
+	if math.IsNaN(a) || b > a {
+		return b
+	}
+	return a
+}
+
+// Row is a line of the table. What is one for all that it is of stands beside the sum.
+type Row struct {
+	File, Folder, Name, Group, Area string
+	Day                             string // in the zone; "" where it is not one day or not known
+	Sum
+}
+
+// Visit is one time that a recording was inside of an area.
+type Visit struct {
+	File, Name, Area string
+	In, Out          time.Time // zero where there are no times
+	Inside           time.Duration
+	Length           float64
+	From, To         nav.Point // where it came in and went out
+	First, Last      int       // points of the track, from 1; 0 where it passed between two
+	Begun, Ended     bool      // the recording began, or ended, inside
+}
+
+// Found is what there is to say of one file.
+type Found struct {
+	Rows   []Row
+	Visits []Visit
+	Other  int // routes, which no one recorded
+}
+
+// Of adds up the tracks of a file. The data are not changed.
+func (s *Step) Of(ctx context.Context, d *nav.Dataset, file, folder string) (*Found, error) {
+	out := &Found{Other: len(d.Routes)}
+	astray := map[string]int{}
+	for i := range d.Rejects {
+		if d.Rejects[i].Kind == nav.Tracks {
+			astray[d.Rejects[i].Name]++
+		}
+	}
+	sound := &nav.Dataset{Tracks: d.Clone().Tracks}
+	step := clean.Step{Now: s.Now, Faults: []clean.Fault{clean.Strays, clean.Order, clean.Repeats, clean.Spikes}}
+	if _, err := step.Clean(ctx, sound); err != nil {
+		return nil, err
+	}
+	if len(sound.Tracks) != len(d.Tracks) { // a track of which nothing was left
+		sound.Tracks = d.Clone().Tracks
+	}
+	still := &nav.Dataset{Tracks: sound.Clone().Tracks}
+	step.Faults = []clean.Fault{clean.Stops, clean.Gaps}
+	if _, err := step.Clean(ctx, still); err != nil {
+		return nil, err
+	}
+	by := s.By
+	if by == Week {
+		by = Day
+	}
+	for i := range d.Tracks {
+		t := &d.Tracks[i]
+		row := Row{File: file, Folder: folder, Name: t.Name, Group: t.Group, Sum: newSum()}
+		work := &motion{zone: s.zone(), sound: &sound.Tracks[i], still: &still.Tracks[i]}
+		faults := t.Len() - sound.Tracks[i].Len() + astray[t.Name]
+		for k, p := range work.parts(by) {
+			r := row
+			r.Day, r.Sum, r.Tracks = p.day, p.Sum, 1
+			if k == 0 {
+				r.Faults = faults
+			}
+			out.Rows = append(out.Rows, r)
+		}
+		if len(s.Areas) > 0 {
+			out.Visits = append(out.Visits, s.visits(&sound.Tracks[i], file)...)
+		}
+	}
+	return out, nil
+}
+
+func (s *Step) zone() *time.Location {
+	if s.Zone == nil {
+		return time.UTC
+	}
+	return s.Zone
+}
+
+// Gather makes the rows that are asked for of those of all files, and their total.
+func (s *Step) Gather(rows []Row, visits []Visit) (out []Row, total Sum) {
+	total = newSum()
+	for i := range rows {
+		total.Add(&rows[i].Sum)
+	}
+	key := func(r *Row) string { return "" }
+	switch s.By {
+	case Day:
+		key = func(r *Row) string { return r.Day }
+	case Week:
+		rows = slices.Clone(rows)
+		for i := range rows {
+			rows[i].Day = weekOf(rows[i].Day)
+		}
+		key = func(r *Row) string { return r.Day }
+	case File:
+		key = func(r *Row) string { return r.Folder + "\x00" + r.File }
+	case Group:
+		key = func(r *Row) string { return r.Group }
+	case Area:
+		return byArea(visits), total
+	default:
+		return rows, total
+	}
+	known := map[string]int{}
+	for i := range rows {
+		r := &rows[i]
+		k, ok := known[key(r)]
+		if !ok {
+			k = len(out)
+			known[key(r)] = k
+			out = append(out, Row{Day: r.Day, Sum: newSum()})
+			switch s.By {
+			case File:
+				out[k].File, out[k].Folder = r.File, r.Folder
+			case Group:
+				out[k].Group = r.Group
+			}
+		}
+		if out[k].Day != r.Day {
+			out[k].Day = ""
+		}
+		out[k].Add(&r.Sum)
+	}
+	if s.By == Day || s.By == Week {
+		slices.SortStableFunc(out, func(a, b Row) int { return cmp.Compare(a.Day, b.Day) })
+	}
+	return out, total
+}
+
+// weekOf is the week of a day, 2026-W11 (ISO 8601).
+func weekOf(day string) string {
+	at, err := time.Parse(time.DateOnly, day)
+	if err != nil {
+		return day
+	}
+	year, week := at.ISOWeek()
+	return fmt.Sprintf("%d-W%02d", year, week)
+}
+
+// byArea adds visits up by area.
+func byArea(visits []Visit) (out []Row) {
+	known := map[string]int{}
+	for i := range visits {
+		v := &visits[i]
+		k, ok := known[v.Area]
+		if !ok {
+			k = len(out)
+			known[v.Area] = k
+			out = append(out, Row{Area: v.Area, Sum: newSum()})
+		}
+		r := &out[k]
+		r.Tracks++
+		r.Length += v.Length
+		r.Elapsed += v.Inside
+		if r.Start.IsZero() || !v.In.IsZero() && v.In.Before(r.Start) {
+			r.Start = v.In
+		}
+		if v.Out.After(r.End) {
+			r.End = v.Out
+		}
+	}
+	return
+}
+
+// Mean is the mean of rows: of times over those that have times, and of heights over those that have heights.
+func Mean(rows []Row) *Sum {
+	total := newSum()
+	timed, high := 0, 0
+	for i := range rows {
+		total.Add(&rows[i].Sum)
+		if rows[i].Elapsed > 0 {
+			timed++
+		}
+		if !math.IsNaN(rows[i].High) {
+			high++
+		}
+	}
+	n, out := max(len(rows), 1), total
+	span := func(d time.Duration) time.Duration { return d / time.Duration(max(timed, 1)) }
+	out.Points, out.Faults, out.Tracks = total.Points/n, 0, 0
+	out.Elapsed, out.Moving, out.Standing = span(total.Elapsed), span(total.Moving), span(total.Standing)
+	out.Length, out.moved = total.Length/float64(n), total.moved/float64(max(timed, 1))
+	out.Ascent, out.Descent = total.Ascent/float64(max(high, 1)), total.Descent/float64(max(high, 1))
+	return &out
+}

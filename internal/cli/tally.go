@@ -1,0 +1,268 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+
+	"github.com/urfave/cli/v3"
+
+	"gyrolith/core/column"
+	"gyrolith/core/format"
+	"gyrolith/core/input"
+	"gyrolith/core/measure"
+	"gyrolith/core/nav"
+	"gyrolith/core/param"
+	"gyrolith/core/picture"
+	"gyrolith/core/tally"
+	"gyrolith/internal/cli/console"
+)
+
+const tallyHelp = `One row for each track, with sums and means at the foot: when, how long under way and at a
+halt, how far, how high and how fast. Points that are plainly wrong (the faults strays,
+order, repeats and spikes) are not counted in, and given as faults. A halt is 90 seconds
+and more at one place; time in which nothing was recorded elsewhere is neither moving nor
+standing. A recording over midnight counts to each of its days in the zone of --clock.
+
+--areas lists every visit: in, out, how long and how far; the place and the time of a
+crossing are worked out on the leg between two points. A * marks where the recording
+itself began or ended inside.`
+
+// tallyJob is the work of tally.
+type tallyJob struct {
+	*job
+	step    tally.Step
+	columns []*column.Column[tally.Row]
+	plot    string
+}
+
+func (a *app) tally() *cli.Command {
+	t := &tallyJob{job: a.newJob("tally")}
+	plot := param.Text("plot", &t.plot, "FILE", "draw the length and the time of each row as bars to this `FILE`: .png, "+
+		".svg or .pdf")
+	plot.Path = param.Written
+	return a.verb(&verb{name: "tally", usage: "add recordings up: a table of a day or a season, and of visits to areas",
+		args: "FILES-or-folders…", help: tallyHelp,
+		tables: append(t.readTables(), t.step.Params(), param.Table{tally.Columns.Param(&t.columns), plot}.In("Writing"),
+			t.writing("write the table to this `FILE`, .csv, .xlsx or .json; - is standard output"), t.answering()),
+		run: func(ctx context.Context, l *commandLine) error { return t.run(ctx, l.args) }})
+}
+
+func (t *tallyJob) run(ctx context.Context, args []string) error {
+	if err := t.step.Check(); err != nil {
+		return checked(t.verb, err)
+	}
+	if len(args) == 0 {
+		return usageError("tally: name the recordings, or the folders that they are in")
+	}
+	if err := t.reading.Open(ctx); err != nil {
+		return worded(t.verb, err)
+	}
+	g, err := t.gathered(args)
+	if err != nil {
+		return err
+	}
+	if err := t.outputs(g.Files); err != nil {
+		return err
+	}
+	if err := t.areas(ctx); err != nil {
+		return err
+	}
+	t.reading.Take = t.stage.Take
+	t.step.Zone, t.step.Now = t.zone(), t.now().UnixNano()
+	found := make([]*tally.Found, len(g.Files))
+	faults, others, err := t.eachFile(ctx, "adding up", g.Files, func(i int, in *format.Loaded) error {
+		if err := t.rejectsOf(in); err != nil {
+			return err
+		}
+		folder, file := besideName(g.Files[i].Rel)
+		found[i], err = t.step.Of(ctx, in.Data, file, folder)
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	var rows []tally.Row
+	var visits []tally.Visit
+	routes := 0
+	for _, f := range found {
+		if f != nil {
+			rows, visits, routes = append(rows, f.Rows...), append(visits, f.Visits...), routes+f.Other
+		}
+	}
+	if len(rows) == 0 {
+		if err := joined(faults); err != nil {
+			return err
+		}
+		return fmt.Errorf("%s: no track to add up (%s)", args[0], plural(routes, "route", "routes"))
+	}
+	all, total := t.step.Gather(rows, visits)
+	if err := t.answer(all, &total, visits, ofFiles(g.Files, others)); err != nil {
+		return err
+	}
+	return joined(faults)
+}
+
+func (t *tallyJob) outputs(files []input.File) error {
+	var paths []string
+	for _, f := range files {
+		paths = append(paths, f.Path)
+	}
+	if err := t.tableOutput(paths); err != nil || t.plot == "" {
+		return err
+	}
+	if !slices.Contains(picture.ChartForms, picture.FormOf(t.plot)) {
+		return usageError("tally: --plot draws a .png, .svg or .pdf, and %s is none of them", t.plot)
+	}
+	return t.free(t.verb, t.plot, paths)
+}
+
+// areas reads the file with areas.
+func (t *tallyJob) areas(ctx context.Context) error {
+	if t.step.AreasPath == "" {
+		return nil
+	}
+	beside := t.reading.Beside()
+	beside.Take = nav.Selection{Take: t.step.AreasTake}
+	in, err := beside.Load(ctx, t.step.AreasPath)
+	if err != nil {
+		return err
+	}
+	if t.step.Areas = in.Data.Areas; len(t.step.Areas) == 0 {
+		return faultIn(t.step.AreasPath, "has no area that is asked for (it holds %s)", contents(in.Data))
+	}
+	t.remarks(in)
+	return nil
+}
+
+func (t *tallyJob) answer(rows []tally.Row, total *tally.Sum, visits []tally.Visit, files int) error {
+	asJSON := tally.NewJSON(rows, total, visits, t.zone())
+	if t.step.By == tally.Area {
+		asJSON.Total = nil
+	}
+	switch {
+	case t.json:
+		if err := t.printJSON(asJSON); err != nil {
+			return err
+		}
+	case t.output != "-" && !(t.quiet && t.output != ""):
+		t.print(rows, total, visits, files)
+	}
+	var err error
+	if len(t.step.Areas) > 0 && t.step.By == tally.Track { // the visits are what was asked for
+		err = writeTable(t.job, "Visits", tally.VisitColumns.Chosen(nil, true), visits, asJSON)
+	} else {
+		err = writeTable(t.job, "Tally", tally.Columns.Chosen(t.columns, true), rows, asJSON)
+	}
+	if err != nil || t.plot == "" {
+		return err
+	}
+	return t.draw(rows)
+}
+
+// few rows have no sums and means at their foot.
+const few = 2
+
+func (t *tallyJob) print(rows []tally.Row, total *tally.Sum, visits []tally.Visit, files int) {
+	columns := slices.Clone(tally.Columns.Chosen(t.columns, false))
+	columns = slices.DeleteFunc(columns, func(c *column.Column[tally.Row]) bool {
+		return len(t.columns) == 0 && c.Name == "date" && t.step.By == tally.Area
+	})
+	if len(t.columns) == 0 && t.step.By != tally.Track && t.step.By != tally.Leg {
+		i := slices.IndexFunc(columns, func(c *column.Column[tally.Row]) bool { return c.Name == "date" })
+		tracks, _ := tally.Columns.Parse("tracks")
+		columns = slices.Insert(columns, max(i, 0), tracks...)
+	}
+	layout := t.layout()
+	columns = slices.DeleteFunc(columns, func(c *column.Column[tally.Row]) bool { // the foot begins in the first of the others
+		return !slices.ContainsFunc(rows, func(r tally.Row) bool { return c.Text(&r, &layout) != "" })
+	})
+	var foot [][]string
+	if len(rows) >= few && t.step.By != tally.Area {
+		foot = [][]string{t.foot("sum", columns, total), t.foot("mean", columns, tally.Mean(rows))}
+	}
+	printColumns(t.job, columns, len(t.columns) > 0, rows, foot)
+	if len(t.step.Areas) > 0 && t.step.By != tally.Area {
+		t.out.Printf("\n")
+		if len(visits) == 0 {
+			t.out.Printf("no visit of %s\n", plural(len(t.step.Areas), "area", "areas"))
+		}
+		printColumns(t.job, tally.VisitColumns.Chosen(nil, false), false, visits, nil)
+		if sums, _ := (&tally.Step{By: tally.Area}).Gather(nil, visits); len(sums) > 1 {
+			var lines [][]string
+			for i := range sums {
+				lines = append(lines, []string{console.OneLine(sums[i].Area, 40), plural(sums[i].Tracks, "visit", "visits"),
+					clockText(&sums[i]), t.measure.Length(sums[i].Length)})
+			}
+			t.out.Printf("\n")
+			t.out.Table("", []console.Column{{Title: "area"}, {Title: "visits"}, {Title: "inside", Right: true},
+				{Title: "length", Right: true}}, lines)
+		}
+	}
+	if !t.quiet {
+		t.err.Printf("%s of %s\n", plural(total.Tracks, "track", "tracks"), plural(files, "file", "files"))
+	}
+}
+
+func clockText(r *tally.Row) string {
+	if r.Elapsed == 0 {
+		return ""
+	}
+	return column.Clock(r.Elapsed)
+}
+
+// foot is a line of sums or means under the rows.
+func (t *tallyJob) foot(label string, columns []*column.Column[tally.Row], s *tally.Sum) []string {
+	layout := t.layout()
+	row := tally.Row{Sum: *s}
+	out := make([]string, len(columns))
+	for i, c := range columns {
+		switch c.Name {
+		case "elapsed", "moving", "standing", "silent", "length", "ascent", "descent", "points", "faults", "tracks":
+			out[i] = t.out.Paint(console.Bold, c.Text(&row, &layout))
+		case "lowest", "highest", "mean-speed", "top-speed":
+			if label == "sum" {
+				out[i] = t.out.Paint(console.Bold, c.Text(&row, &layout))
+			}
+		}
+	}
+	if len(out) == 0 {
+		return out
+	}
+	out[0] = t.out.Paint(console.Bold, label)
+	return out
+}
+
+// draw draws a pair of bars for each row.
+func (t *tallyJob) draw(rows []tally.Row) error {
+	length, unit := t.measure.LongMeasure()
+	chart := &picture.Chart{Theme: picture.Themes["light"], Width: 1280, Height: 800, Title: "Tally by " +
+		string(t.step.By), Series: []picture.Series{{Name: "length, " + length}, {Name: "moving, h"}}}
+	for i := range rows {
+		r := &rows[i]
+		label := r.Name
+		switch t.step.By {
+		case tally.Day, tally.Week:
+			label = r.Day
+		case tally.File:
+			label = r.File
+		case tally.Group:
+			label = r.Group
+		case tally.Area:
+			label = r.Area
+		}
+		chart.Labels = append(chart.Labels, label)
+		chart.Series[0].Values = append(chart.Series[0].Values, r.Length/unit)
+		hours := r.Moving.Hours()
+		if r.Moving == 0 {
+			hours = math.NaN()
+		}
+		chart.Series[1].Values = append(chart.Series[1].Values, hours)
+	}
+	content, err := chart.File(picture.FormOf(t.plot))
+	if err != nil {
+		return err
+	}
+	return t.writeContent(t.plot, content, "bars of "+measure.Count(len(rows))+" rows")
+}
