@@ -117,7 +117,7 @@ func (a *app) complain(err error) {
 // joinNegative ties a negative number to the option before it, since a value is never an option.
 func joinNegative(args []string) []string {
 	var out []string
-	place := len(args) > 0 && args[0] == "where"
+	place := len(args) > 0 && (args[0] == "where" || args[0] == "near")
 	digit := func(b byte) bool { return b >= '0' && b <= '9' }
 	for i := 0; i < len(args); i++ {
 		if args[i] == "--" {
@@ -163,7 +163,7 @@ func (a *app) command() *cli.Command {
 			return cli.ShowRootCommandHelp(c)
 		},
 		Commands: []*cli.Command{a.look(), a.convert(), a.clean(), a.elevate(), a.recast(), a.dress(), a.legs(),
-			a.compare(), a.merge(), a.lay(), a.tally(), a.units(), a.stow(), a.boot(), a.unstow(), a.send(), a.draw(), a.run(),
+			a.compare(), a.merge(), a.lay(), a.tally(), a.near(), a.units(), a.stow(), a.boot(), a.unstow(), a.send(), a.draw(), a.run(),
 			a.recipes(), a.formats(), a.symbols(), a.crs(), a.where(), a.demo(), a.man(), a.help()},
 	}
 	for _, c := range root.Commands {

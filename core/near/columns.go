@@ -1,0 +1,97 @@
+package near
+
+import (
+	"math"
+
+	"gyrolith/core/column"
+	"gyrolith/core/geodesy"
+)
+
+// Row is a hit with what it is near to.
+type Row struct {
+	Of string // the waypoint that was asked for; "" for a position
+	Hit
+	Declination float64 // at the position; not a number where it is not known
+}
+
+// Columns lists the columns of the table of what is near.
+var Columns = column.List[Row]{
+	column.Words("of", "of", func(r *Row, _ *column.Layout) string { return r.Of }),
+	column.Words("kind", "kind", func(r *Row, _ *column.Layout) string { return r.Kind.One() }),
+	column.Words("name", "name", func(r *Row, _ *column.Layout) string { return r.Name }),
+	column.Words("group", "group", func(r *Row, _ *column.Layout) string { return r.Group }).Only(false, true),
+	{Name: "distance", Title: "distance", Right: true, Usual: true, Data: true, Of: column.Metres,
+		Value: func(r *Row, _ *column.Layout) any { return r.Distance },
+		Show: func(r *Row, o *column.Layout) string {
+			if r.Inside {
+				return "inside"
+			}
+			return o.Measure.Length(r.Distance)
+		}},
+	column.Number("course-true", "true", nil, column.Bearing, func(r *Row) float64 { return r.Course }),
+	column.Number("course-magnetic", "magnetic", nil, column.Bearing, func(r *Row) float64 {
+		return math.Mod(r.Course-r.Declination+720, 360)
+	}),
+	column.Words("position", "at", func(r *Row, o *column.Layout) string { return o.Notation.Format(r.Lat, r.Lon) }),
+	{Name: "lat", Title: "lat", Right: true, Data: true, Of: degrees, Value: func(r *Row, _ *column.Layout) any { return r.Lat }},
+	{Name: "lon", Title: "lon", Right: true, Data: true, Of: degrees, Value: func(r *Row, _ *column.Layout) any { return r.Lon }},
+	{Name: "leg", Title: "leg", Right: true, Usual: true, Data: true,
+		Value: func(r *Row, _ *column.Layout) any {
+			if r.Leg == 0 {
+				return ""
+			}
+			return r.Leg
+		}},
+	column.Words("file", "file", func(r *Row, _ *column.Layout) string { return r.File }),
+}
+
+func degrees(*column.Layout) column.Quantity {
+	return column.Quantity{Measure: "°", One: 1, Decimals: 7}
+}
+
+// JSON is a hit as JSON has it.
+type JSON struct {
+	Of       string   `json:"of,omitempty"`
+	Kind     string   `json:"kind"`
+	Name     string   `json:"name,omitempty"`
+	Group    string   `json:"group,omitempty"`
+	File     string   `json:"file,omitempty"`
+	Distance float64  `json:"distance_m"`
+	Course   *float64 `json:"course_true,omitempty"`
+	Magnetic *float64 `json:"course_magnetic,omitempty"`
+	Lat      float64  `json:"lat"`
+	Lon      float64  `json:"lon"`
+	Leg      int      `json:"leg,omitempty"`
+	Inside   bool     `json:"inside,omitempty"`
+}
+
+// NewJSON makes the answer of rows.
+func NewJSON(rows []Row) map[string][]JSON {
+	out := []JSON{}
+	for i := range rows {
+		r := &rows[i]
+		j := JSON{Of: r.Of, Kind: r.Kind.One(), Name: r.Name, Group: r.Group, File: r.File,
+			Distance: math.Round(r.Distance*1000) / 1000, Lat: r.Lat, Lon: r.Lon, Leg: r.Leg, Inside: r.Inside}
+		if !math.IsNaN(r.Course) {
+			course := math.Round(r.Course*1000) / 1000
+			j.Course = &course
+			if !math.IsNaN(r.Declination) {
+				magnetic := math.Round(math.Mod(r.Course-r.Declination+720, 360)*1000) / 1000
+				j.Magnetic = &magnetic
+			}
+		}
+		out = append(out, j)
+	}
+	return map[string][]JSON{"near": out}
+}
+
+// Position is what is asked for: a position, with the name of the waypoint that it is of.
+type Position struct {
+	Name     string
+	Lat, Lon float64
+}
+
+// Same says whether a hit is the waypoint itself that is asked for.
+func (p *Position) Same(h *Hit) bool {
+	return p.Name != "" && h.Name == p.Name && geodesy.Distance(p.Lat, p.Lon, h.Lat, h.Lon) < 0.5
+}

@@ -1,0 +1,258 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+	"sync"
+
+	"github.com/urfave/cli/v3"
+
+	"gyrolith/core/column"
+	"gyrolith/core/format"
+	"gyrolith/core/geodesy"
+	"gyrolith/core/geodesy/magnetic"
+	"gyrolith/core/input"
+	"gyrolith/core/near"
+	"gyrolith/core/param"
+	"gyrolith/internal/cli/console"
+)
+
+const nearHelp = `Lists what lies near a position, the nearest first: waypoints, and of routes, tracks and areas
+the nearest place. The position is written in any notation, or it is the name of a waypoint
+in the files. Courses are those from the position, true and magnetic (--as-of).
+
+--to FILE finds for each waypoint of that file what is nearest to it in the others.`
+
+// nearJob is the work of near.
+type nearJob struct {
+	*job
+	within  float64
+	most    int
+	to      string
+	columns []*column.Column[near.Row]
+	places  []near.Position
+}
+
+// usualMost are as many as are listed where neither a distance nor a number is asked for.
+const usualMost = 10
+
+func (a *app) near() *cli.Command {
+	n := &nearJob{job: a.newJob("near")}
+	most := param.Count("most", &n.most, 1, math.MaxInt32, "N", "list at most the `N` nearest (default: 10, or all within "+
+		"the distance; 1 with --to)")
+	return a.verb(&verb{name: "near", usage: "list what lies near a position, or near each waypoint of a list",
+		args: "POSITION FILES-or-folders…", help: nearHelp,
+		tables: append(n.readTables(), param.Table{
+			param.Length("within", &n.within, "DISTANCE", "only what is within this `DISTANCE`, such as 2km"), most,
+			param.File("to", &n.to, "FILE", "what is near each waypoint of this `FILE`, in place of a position"),
+			near.Columns.Param(&n.columns)}.In("Near"),
+			n.writing("write the table to this `FILE`, .csv, .xlsx or .json; - is standard output"), n.answering()),
+		run: func(ctx context.Context, l *commandLine) error { return n.run(ctx, l.args) }})
+}
+
+// mostPositionWords are the words of the longest notation, such as 47 36 4.5 S 11 18 7.6 E.
+const mostPositionWords = 8
+
+// position takes a position from the front of the arguments.
+func position(args []string) (p near.Position, rest []string, ok bool) {
+	for k := min(len(args), mostPositionWords); k > 0; k-- {
+		lat, lon, err := geodesy.ParsePosition(strings.Join(args[:k], " "))
+		if err == nil {
+			return near.Position{Lat: lat, Lon: lon}, args[k:], true
+		}
+	}
+	return near.Position{}, args, false
+}
+
+func (n *nearJob) run(ctx context.Context, args []string) error {
+	if err := n.reading.Open(ctx); err != nil {
+		return worded(n.verb, err)
+	}
+	name := ""
+	if n.to == "" {
+		p, rest, ok := position(args)
+		switch {
+		case ok:
+			n.places = []near.Position{p}
+		case len(args) > 1:
+			name, rest = args[0], args[1:]
+		default:
+			return usageError("near: say a position, such as '47.6012 S 11.3021 E', or the name of a waypoint, and then the " +
+				"files")
+		}
+		args = rest
+	}
+	if len(args) == 0 {
+		return usageError("near: name the files or folders to look in")
+	}
+	g, err := n.gathered(args)
+	if err != nil {
+		return err
+	}
+	if err := n.tableOutput(nil); err != nil {
+		return err
+	}
+	if n.to != "" {
+		if err := n.list(ctx); err != nil {
+			return err
+		}
+	}
+	if name != "" {
+		if err := n.named(ctx, name, g.Files); err != nil {
+			return err
+		}
+	}
+	if n.most == 0 && n.within == 0 {
+		if n.most = usualMost; n.to != "" {
+			n.most = 1
+		}
+	}
+	if n.within == 0 {
+		n.within = math.Inf(1)
+	}
+	n.reading.Take = n.stage.Take
+	hits := make([][]near.Row, len(n.places))
+	var mu sync.Mutex
+	faults, _, err := n.eachFile(ctx, "looking", g.Files, func(i int, in *format.Loaded) error {
+		if err := n.rejectsOf(in); err != nil {
+			return err
+		}
+		x := near.NewIndex(in.Data, g.Files[i].Rel)
+		for k := range n.places {
+			p := &n.places[k]
+			found := x.Near(p.Lat, p.Lon, n.within, n.mostOf(p))
+			mu.Lock()
+			for _, h := range found {
+				if !p.Same(&h) {
+					hits[k] = append(hits[k], near.Row{Of: p.Name, Hit: h, Declination: n.declination(p)})
+				}
+			}
+			mu.Unlock()
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	var rows []near.Row
+	for k := range hits {
+		slices.SortStableFunc(hits[k], func(a, b near.Row) int {
+			if a.Distance != b.Distance {
+				if a.Distance < b.Distance {
+					return -1
+				}
+				return 1
+			}
+			return strings.Compare(a.File+a.Name, b.File+b.Name)
+		})
+		if n.most > 0 && len(hits[k]) > n.most {
+			hits[k] = hits[k][:n.most]
+		}
+		rows = append(rows, hits[k]...)
+	}
+	if err := n.answer(rows, len(g.Files)); err != nil {
+		return err
+	}
+	return joined(faults)
+}
+
+// mostOf is how many are asked for, and one more where the waypoint itself may be among them.
+func (n *nearJob) mostOf(p *near.Position) int {
+	if n.most == 0 || p.Name == "" {
+		return n.most
+	}
+	return n.most + 1
+}
+
+func (n *nearJob) declination(p *near.Position) float64 {
+	day := n.reading.Options.On
+	if !magnetic.Covers(day) {
+		return math.NaN()
+	}
+	return magnetic.Declination(p.Lat, p.Lon, 0, magnetic.Year(day))
+}
+
+// list reads the waypoints that are asked for.
+func (n *nearJob) list(ctx context.Context) error {
+	in, err := n.reading.Beside().Load(ctx, n.to)
+	if err != nil {
+		return err
+	}
+	n.remarks(in)
+	for _, w := range in.Data.AllWaypoints() {
+		n.places = append(n.places, near.Position{Name: w.Name, Lat: w.Lat, Lon: w.Lon})
+	}
+	if len(n.places) == 0 {
+		return faultIn(n.to, "has no waypoint and no route (it holds %s)", contents(in.Data))
+	}
+	return nil
+}
+
+// named looks for the waypoint of a name in the files.
+func (n *nearJob) named(ctx context.Context, name string, files []input.File) error {
+	var mu sync.Mutex
+	found := map[string]near.Position{}
+	_, _, err := n.eachFile(ctx, "looking for "+console.OneLine(name, 30), files, func(_ int, in *format.Loaded) error {
+		for _, w := range in.Data.AllWaypoints() {
+			if strings.EqualFold(w.Name, name) {
+				mu.Lock()
+				// Copies of one mark in several files are one.
+				found[fmt.Sprintf("%.5f %.5f", w.Lat, w.Lon)] = near.Position{Name: w.Name, Lat: w.Lat, Lon: w.Lon}
+				mu.Unlock()
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	switch len(found) {
+	case 0:
+		return usageError("near: %q is neither a position, such as '47.6012 S 11.3021 E', nor the name of a waypoint in these "+
+			"files", name)
+	case 1:
+		for _, p := range found {
+			n.places = []near.Position{p}
+		}
+		return nil
+	}
+	return usageError("near: %s waypoints are called %q; write the position of the one that is meant", countText(len(found)),
+		name)
+}
+
+func countText(n int) string { return fmt.Sprint(n) }
+
+func (n *nearJob) answer(rows []near.Row, files int) error {
+	asJSON := near.NewJSON(rows)
+	switch {
+	case n.json:
+		if err := n.printJSON(asJSON); err != nil {
+			return err
+		}
+	case n.output != "-" && !(n.quiet && n.output != ""):
+		if len(n.places) == 1 && !n.quiet {
+			p := &n.places[0]
+			n.err.Printf("%s\n", n.err.Paint(console.Faint, strings.TrimSpace("from "+console.Show(p.Name)+" "+
+				n.notation.Format(p.Lat, p.Lon))))
+		}
+		shown := slices.Clone(rows)
+		if len(n.places) == 1 || files == 1 {
+			for i := range shown {
+				if len(n.places) == 1 {
+					shown[i].Of = ""
+				}
+				if files == 1 {
+					shown[i].File = ""
+				}
+			}
+		}
+		printColumns(n.job, near.Columns.Chosen(n.columns, false), len(n.columns) > 0, shown, nil)
+		if len(rows) == 0 {
+			n.out.Printf("nothing is that near\n")
+		}
+	}
+	return writeTable(n.job, "Near", near.Columns.Chosen(n.columns, true), rows, asJSON)
+}
