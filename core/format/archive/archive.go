@@ -69,7 +69,8 @@ func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		}
 	}
 	if r.read == 0 {
-		return nil, src.Fault("the zip archive holds no file that is read; " + strings.Join(r.passed, ", "))
+		return nil, &format.Error{Path: src.Path, Other: true,
+			Msg: "the zip archive holds no file that is read; " + strings.Join(r.passed, ", ")}
 	}
 	if len(r.passed) > 0 {
 		r.data.Note(nav.ProblemLeftOut, "files of the archive that hold no data were left out: "+strings.Join(r.passed, ", "),
@@ -99,6 +100,10 @@ func (r *reader) member(f *zip.File) error {
 	ext := strings.ToLower(path.Ext(f.Name))
 	stem := strings.TrimSuffix(strings.ToLower(f.Name), ext)
 	if f.FileInfo().IsDir() || hidden(f.Name) || r.belongs(stem, ext) {
+		return nil
+	}
+	if ext != ".shp" && !r.isData(f) {
+		r.passed = append(r.passed, f.Name)
 		return nil
 	}
 	content, err := r.limits.ReadAll(f)
@@ -133,6 +138,23 @@ func (r *reader) member(f *zip.File) error {
 	r.data.Merge(data)
 	r.read++
 	return nil
+}
+
+// isData says whether a member begins as something that is read. What is not, such as a tile of terrain, may be as large
+// as it likes. A member that can't be read is one whose fault is to be told.
+func (r *reader) isData(f *zip.File) bool {
+	const head = 64 << 10
+	in, err := f.Open()
+	if err != nil {
+		return true
+	}
+	defer in.Close()
+	begin, err := io.ReadAll(io.LimitReader(in, head))
+	if err != nil {
+		return true
+	}
+	x, err := Among.Sniff(format.WithParts(r.src.Path+":"+f.Name, begin, nil))
+	return err == nil && x.Name != formatName
 }
 
 // belongs says whether a member lies beside a shapefile of its name.
