@@ -25,6 +25,7 @@ require (
 )
 
 require (
+	github.com/bep/imagemeta v1.0.1 // indirect
 	github.com/cpuguy83/go-md2man/v2 v2.0.2 // indirect
 	github.com/creack/goselect v0.1.2 // indirect
 	github.com/dustin/go-humanize v1.1.0 // indirect

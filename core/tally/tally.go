@@ -157,16 +157,13 @@ func (s *Step) Of(ctx context.Context, d *nav.Dataset, file, folder string) (*Fo
 			astray[d.Rejects[i].Name]++
 		}
 	}
-	sound := &nav.Dataset{Tracks: d.Clone().Tracks}
-	step := clean.Step{Now: s.Now, Faults: []clean.Fault{clean.Strays, clean.Order, clean.Repeats, clean.Spikes}}
-	if _, err := step.Clean(ctx, sound); err != nil {
+	tracks, err := clean.Sound(ctx, d, s.Now)
+	if err != nil {
 		return nil, err
 	}
-	if len(sound.Tracks) != len(d.Tracks) { // a track of which nothing was left
-		sound.Tracks = d.Clone().Tracks
-	}
+	sound := &nav.Dataset{Tracks: tracks}
 	still := &nav.Dataset{Tracks: sound.Clone().Tracks}
-	step.Faults = []clean.Fault{clean.Stops, clean.Gaps}
+	step := clean.Step{Now: s.Now, Faults: []clean.Fault{clean.Stops, clean.Gaps}}
 	if _, err := step.Clean(ctx, still); err != nil {
 		return nil, err
 	}

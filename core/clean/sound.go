@@ -1,0 +1,21 @@
+package clean
+
+import (
+	"context"
+
+	"gyrolith/core/nav"
+)
+
+// Sound gives copies of the tracks of data without what is plainly wrong in them: strays, times out of order, repeats and
+// spikes. They are as many as there were. No date is after now, in nanoseconds since 1970.
+func Sound(ctx context.Context, d *nav.Dataset, now int64) ([]nav.Track, error) {
+	out := &nav.Dataset{Tracks: d.Clone().Tracks}
+	s := Step{Now: now, Faults: []Fault{Strays, Order, Repeats, Spikes}}
+	if _, err := s.Clean(ctx, out); err != nil {
+		return nil, err
+	}
+	if len(out.Tracks) != len(d.Tracks) { // of one nothing was left
+		return d.Clone().Tracks, nil
+	}
+	return out.Tracks, nil
+}

@@ -1,0 +1,135 @@
+package when
+
+import (
+	"bytes"
+	"encoding/csv"
+	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/xuri/excelize/v2"
+
+	"gyrolith/core/nav"
+)
+
+// Moments reads times: in what zone they are that name none, and of which day those are that have none.
+type Moments struct {
+	Zone *time.Location // nil is UTC
+	Day  time.Time      // zero where it is not known
+}
+
+// Parse reads a time, with or without its day.
+func (m *Moments) Parse(text string) (time.Time, error) {
+	zone := m.Zone
+	if zone == nil {
+		zone = time.UTC
+	}
+	text = strings.TrimSpace(text)
+	for _, layout := range []string{"15:04:05", "15:04", "15:04:05Z07:00", "15:04Z07:00"} {
+		t, err := time.ParseInLocation(layout, text, zone)
+		if err != nil {
+			continue
+		}
+		if m.Day.IsZero() {
+			return t, fmt.Errorf("%q has no day, and the recordings are of several", text)
+		}
+		day := m.Day.In(t.Location())
+		return time.Date(day.Year(), day.Month(), day.Day(), t.Hour(), t.Minute(), t.Second(), t.Nanosecond(), t.Location()), nil
+	}
+	ns, mark, _, ok := nav.ParseTime([]byte(text), zone)
+	if !ok || mark < nav.Seconds {
+		return time.Time{}, fmt.Errorf("%q is not a time: write 14:35, or 2026-03-14T14:35:00Z", text)
+	}
+	return time.Unix(0, ns), nil
+}
+
+// titles are the words over the columns of a list.
+var (
+	timeTitles = []string{"time", "date time", "datetime", "date and time", "timestamp", "when", "utc", "taken"}
+	dateTitles = []string{"date", "day"}
+	nameTitles = []string{"name", "title", "label", "id", "picture", "image", "file", "filename", "photo", "station", "what"}
+)
+
+// ReadList reads a list of names and times: a CSV file, separated by commas, semicolons or tabs, or a workbook.
+func ReadList(path string, m *Moments) ([]Asked, error) {
+	rows, err := readRows(path)
+	if err != nil {
+		return nil, err
+	}
+	if len(rows) < 2 {
+		return nil, fmt.Errorf("%s: a list has a line of titles (name, time) and rows", path)
+	}
+	find := func(words []string) int {
+		return slices.IndexFunc(rows[0], func(title string) bool {
+			return slices.Contains(words, strings.ToLower(strings.TrimSpace(title)))
+		})
+	}
+	timed, dated, named := find(timeTitles), find(dateTitles), find(nameTitles)
+	if timed < 0 {
+		if timed, dated = dated, -1; timed < 0 {
+			return nil, fmt.Errorf("%s:1: no column is called time (there are %s)", path, strings.Join(rows[0], ", "))
+		}
+	}
+	var out []Asked
+	for i, row := range rows[1:] {
+		cell := func(k int) string {
+			if k < 0 || k >= len(row) {
+				return ""
+			}
+			return strings.TrimSpace(row[k])
+		}
+		text := cell(timed)
+		if text == "" && cell(named) == "" {
+			continue
+		}
+		if dated >= 0 && cell(dated) != "" {
+			text = cell(dated) + "T" + text
+		}
+		at, err := m.Parse(text)
+		if err != nil {
+			return nil, fmt.Errorf("%s:%d: %w", path, i+2, err)
+		}
+		name := cell(named)
+		if name == "" {
+			name = fmt.Sprintf("row %d", i+2)
+		}
+		out = append(out, Asked{Name: name, At: at})
+	}
+	return out, nil
+}
+
+func readRows(path string) ([][]string, error) {
+	if strings.EqualFold(filepath.Ext(path), ".xlsx") {
+		book, err := excelize.OpenFile(path)
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", path, err)
+		}
+		defer book.Close()
+		rows, err := book.GetRows(book.GetSheetName(0))
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", path, err)
+		}
+		return rows, nil
+	}
+	text, err := os.ReadFile(path)
+	if err != nil {
+		return nil, err
+	}
+	text = bytes.TrimPrefix(text, []byte("\ufeff"))
+	first, _, _ := bytes.Cut(text, []byte("\n"))
+	r := csv.NewReader(bytes.NewReader(text))
+	r.FieldsPerRecord, r.TrimLeadingSpace = -1, true
+	for _, sep := range ";\t" {
+		if bytes.ContainsRune(first, sep) {
+			r.Comma = sep
+		}
+	}
+	rows, err := r.ReadAll()
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", path, err)
+	}
+	return rows, nil
+}

@@ -1,0 +1,215 @@
+// Package when finds where recordings were at given times: times by themselves, lists of names and times, and pictures
+// with the time of their camera.
+package when
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"math"
+	"slices"
+	"time"
+
+	"gyrolith/core/clean"
+	"gyrolith/core/geodesy"
+	"gyrolith/core/measure"
+	"gyrolith/core/nav"
+	"gyrolith/core/shape"
+)
+
+// Asked is a time whose position is asked for, with the name of what was then: a picture, a row of a list.
+type Asked struct {
+	Name string
+	Path string // of a picture; "" for others
+	At   time.Time
+}
+
+// LongestGap is how far two fixes may be apart in time, unless one says otherwise, for a place to be believed between
+// them.
+const LongestGap = 5 * time.Minute
+
+// Place is where a recording was at a time.
+type Place struct {
+	Asked
+	Track, File string
+	Point       nav.Point     // with the time
+	Gap         time.Duration // between the fixes on both sides; 0 at a fix itself
+	Off         time.Duration // to the nearer one
+	Away        float64       // metres to it
+}
+
+// Refused is a time for which there is no place that one can believe.
+type Refused struct {
+	Asked
+	Why string
+}
+
+// Recordings holds tracks with times.
+type Recordings struct{ tracks []recording }
+
+// recording are the timed points of a track, in the order of their times.
+type recording struct {
+	name, file string
+	points     []nav.Point
+}
+
+// Add takes the tracks of a file in, without the points that are plainly wrong, which wrong counts. What has no time
+// stays out; others counts those tracks. No date is after now, in nanoseconds since 1970.
+func (r *Recordings) Add(ctx context.Context, d *nav.Dataset, file string, now int64) (others, wrong int, err error) {
+	tracks, err := clean.Sound(ctx, d, now)
+	if err != nil {
+		return 0, 0, err
+	}
+	for i := range tracks {
+		wrong += d.Tracks[i].Len() - tracks[i].Len()
+		t := recording{name: tracks[i].Name, file: file}
+		for j := range tracks[i].Segments {
+			for _, p := range tracks[i].Segments[j].Points {
+				if p.HasTime() && p.TimeMark() >= nav.Seconds {
+					t.points = append(t.points, p.Loose())
+				}
+			}
+		}
+		if len(t.points) == 0 {
+			others++
+			continue
+		}
+		slices.SortStableFunc(t.points, func(a, b nav.Point) int { return cmp.Compare(a.UnixNano(), b.UnixNano()) })
+		r.tracks = append(r.tracks, t)
+	}
+	return
+}
+
+// Len is the number of tracks with times.
+func (r *Recordings) Len() int { return len(r.tracks) }
+
+// Sort brings the tracks into the order of their files and names.
+func (r *Recordings) Sort() {
+	slices.SortStableFunc(r.tracks, func(a, b recording) int {
+		return cmp.Or(cmp.Compare(a.file, b.file), cmp.Compare(a.points[0].UnixNano(), b.points[0].UnixNano()))
+	})
+}
+
+// Span is the time that the recordings are of.
+func (r *Recordings) Span() (first, last time.Time) {
+	for i := range r.tracks {
+		p := r.tracks[i].points
+		if a := p[0].Time(); first.IsZero() || a.Before(first) {
+			first = a
+		}
+		if b := p[len(p)-1].Time(); b.After(last) {
+			last = b
+		}
+	}
+	return
+}
+
+// At finds where each recording was at a time, with no gap longer than one that is allowed; where none has a place the
+// reason is given.
+func (r *Recordings) At(a Asked, longest time.Duration) (out []Place, why string) {
+	nearest := time.Duration(math.MaxInt64)
+	for i := range r.tracks {
+		p, reason, off := r.tracks[i].at(a, longest)
+		if reason == "" {
+			out = append(out, p)
+			continue
+		}
+		if off < nearest {
+			nearest, why = off, reason
+		}
+	}
+	if len(out) > 0 {
+		why = ""
+	}
+	return
+}
+
+// at finds where the recording was. Where that can't be said, off is how far the time is from what is known.
+func (t *recording) at(a Asked, longest time.Duration) (p Place, why string, off time.Duration) {
+	at := a.At.UnixNano()
+	n, exact := slices.BinarySearchFunc(t.points, at, func(p nav.Point, at int64) int { return cmp.Compare(p.UnixNano(), at) })
+	first, last := &t.points[0], &t.points[len(t.points)-1]
+	name := fmt.Sprintf("%q", t.name)
+	if t.name == "" {
+		name = "the track of " + t.file
+	}
+	p = Place{Asked: a, Track: t.name, File: t.file}
+	switch {
+	case exact:
+		p.Point = t.points[n]
+		return p, "", 0
+	case n == 0:
+		off = time.Duration(first.UnixNano() - at)
+		return p, fmt.Sprintf("%s before %s begins", measure.Duration(off), name), off
+	case n == len(t.points):
+		off = time.Duration(at - last.UnixNano())
+		return p, fmt.Sprintf("%s after %s ends", measure.Duration(off), name), off
+	}
+	before, after := &t.points[n-1], &t.points[n]
+	p.Gap = time.Duration(after.UnixNano() - before.UnixNano())
+	if p.Gap > longest {
+		return p, fmt.Sprintf("in a gap of %s of %s", measure.Duration(p.Gap), name), 0
+	}
+	p.Point = shape.Between(before, after, float64(at-before.UnixNano())/float64(p.Gap))
+	p.Point.SetTime(at, nav.Seconds)
+	p.Off = min(time.Duration(at-before.UnixNano()), time.Duration(after.UnixNano()-at))
+	fix := before
+	if time.Duration(after.UnixNano()-at) == p.Off {
+		fix = after
+	}
+	p.Away = geodesy.Distance(p.Point.Lat, p.Point.Lon, fix.Lat, fix.Lon)
+	return p, "", 0
+}
+
+// Passage finds when a recording came nearest to a position within some time of another one: the clock of a camera is
+// off by the difference. It is false where no recording came within a distance in metres.
+func (r *Recordings) Passage(lat, lon float64, about time.Time, span time.Duration, within float64) (time.Time, bool) {
+	best, at := within, time.Time{}
+	for i := range r.tracks {
+		points := r.tracks[i].points
+		for k := range points {
+			p := &points[k]
+			if d := p.Time().Sub(about); d < -span || d > span {
+				continue
+			}
+			if d := geodesy.Distance(lat, lon, p.Lat, p.Lon); d < best {
+				best, at = d, p.Time()
+			}
+		}
+	}
+	return at, !at.IsZero()
+}
+
+// Find finds a place for each time. A time by itself has one for each recording that has it; what has a name has one
+// alone, that with the shortest gap.
+func (r *Recordings) Find(asked []Asked, longest time.Duration) (out []Place, refused []Refused) {
+	for _, a := range asked {
+		places, why := r.At(a, longest)
+		if why != "" || len(places) == 0 {
+			refused = append(refused, Refused{a, why})
+			continue
+		}
+		if a.Name != "" {
+			slices.SortStableFunc(places, func(x, y Place) int { return cmp.Compare(x.Gap, y.Gap) })
+			places = places[:1]
+		}
+		out = append(out, places...)
+	}
+	return
+}
+
+// Waypoints makes a waypoint of each place, with its picture as a link.
+func Waypoints(places []Place) *nav.Dataset {
+	d := &nav.Dataset{}
+	for i := range places {
+		p := &places[i]
+		w := nav.Waypoint{Point: p.Point}
+		w.Name = cmp.Or(p.Name, p.Track)
+		if p.Path != "" {
+			w.Links = []nav.Link{{Href: p.Path, Text: p.Name}}
+			w.Style.Symbol = "camera"
+		}
+		d.Waypoints = append(d.Waypoints, w)
+	}
+	return d
+}

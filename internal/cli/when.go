@@ -1,0 +1,335 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/urfave/cli/v3"
+
+	"gyrolith/core/chain"
+	"gyrolith/core/chain/kit"
+	"gyrolith/core/column"
+	"gyrolith/core/format"
+	"gyrolith/core/measure"
+	"gyrolith/core/nav"
+	"gyrolith/core/param"
+	"gyrolith/core/safefile"
+	"gyrolith/core/when"
+	"gyrolith/internal/cli/console"
+)
+
+const whenHelp = `Says where recordings were at times. A time is one by itself (14:35, 2026-03-14T14:35Z), a
+list of names and times (.csv or .xlsx with the titles name and time), a picture with the
+time of its camera, or a folder of pictures. Positions are those on the recording, between
+the fixes before and after; what lies outside of it, or in a gap longer than --longest-gap,
+is refused by name.
+
+--offset is added to all times: how far the clock of the camera was behind. --known finds it
+out: --known IMG_0012.jpg=06:20:55 is the true time of a picture, --known 'IMG_0012.jpg=Plot 1'
+says at which waypoint it was taken. Times without a zone are in that of --clock.
+
+-o writes waypoints with the pictures as links; --write-positions writes copies of the
+pictures that have their positions, and leaves the pictures themselves as they are.`
+
+// whenJob is the work of when.
+type whenJob struct {
+	*job
+	end     *chain.End
+	along   []string
+	offset  time.Duration
+	known   string
+	longest time.Duration
+	copies  string
+	columns []*column.Column[when.Place]
+
+	recordings when.Recordings
+	marks      []nav.Waypoint // of the files with the recordings
+	moments    when.Moments
+}
+
+func (a *app) when() *cli.Command {
+	w := &whenJob{job: a.newJob("when"), longest: when.LongestGap}
+	w.end, _ = a.kit.NewEnd("convert")
+	along := param.Files("along", &w.along, "PATH", "a file or folder with recordings, `PATH`; may be repeated")
+	copies := param.Text("write-positions", &w.copies, "DIR", "write copies of the pictures, with their positions, into this "+
+		"new folder `DIR`")
+	copies.Path = param.Written
+	gap := param.Span("longest-gap", &w.longest, "TIME", "the longest `TIME` between two fixes that is bridged")
+	gap.Default = "5min"
+	return a.verb(&verb{name: "when", usage: "where recordings were at given times, or where pictures were taken",
+		args: "TIMES-or-lists-or-pictures… --along TRACKS", help: whenHelp,
+		tables: append(w.readTables(), param.Table{along,
+			param.SignedSpan("offset", &w.offset, "SPAN", "add this `SPAN` to the times, such as 90s or -1h"),
+			param.Text("known", &w.known, "NAME=WHEN", "find the offset by one of the names: `NAME=WHEN`, its true time or the "+
+				"waypoint where it was"),
+			gap, copies, when.Columns.Param(&w.columns)}.In("Times"), w.end.Output.Params(),
+			w.writing("write waypoints to this `FILE`; its name chooses the format; - is standard output"), w.answering()),
+		run: func(ctx context.Context, l *commandLine) error { return w.run(ctx, l.args) }})
+}
+
+func (w *whenJob) run(ctx context.Context, args []string) error {
+	switch {
+	case len(args) == 0:
+		return usageError("when: name times, lists of times or pictures")
+	case len(w.along) == 0:
+		return usageError("when: name the recordings with --along")
+	case w.known != "" && w.offset != 0:
+		return usageError("when: --known finds the offset; give one of them")
+	}
+	if err := w.reading.Open(ctx); err != nil {
+		return worded(w.verb, err)
+	}
+	if w.end.Name = w.output; w.output != "" {
+		if err := w.settle(w.verb, w.end, args); err != nil {
+			return err
+		}
+		if err := kit.Target(w.end.Output).Open(); err != nil {
+			return err
+		}
+	}
+	if w.copies != "" {
+		if _, err := os.Stat(w.copies); err == nil && !w.replace {
+			return fmt.Errorf("%s: %w", w.copies, safefile.ErrExists)
+		}
+	}
+	if err := w.loadRecordings(ctx); err != nil {
+		return err
+	}
+	asked, err := w.asked(args)
+	if err != nil {
+		return err
+	}
+	if err := w.shift(asked); err != nil {
+		return err
+	}
+	places, refused := w.recordings.Find(asked, w.longest)
+	return w.answer(ctx, places, refused, len(asked))
+}
+
+// loadRecordings reads the recordings.
+func (w *whenJob) loadRecordings(ctx context.Context) error {
+	g, err := w.gathered(w.along)
+	if err != nil {
+		return err
+	}
+	w.reading.Take = w.stage.Take
+	var mu sync.Mutex
+	others, wrong := 0, 0
+	faults, _, err := w.eachFile(ctx, "reading recordings", g.Files, func(i int, in *format.Loaded) error {
+		mu.Lock()
+		defer mu.Unlock()
+		untimed, astray, err := w.recordings.Add(ctx, in.Data, g.Files[i].Rel, w.now().UnixNano())
+		others, wrong = others+untimed, wrong+astray
+		w.marks = append(w.marks, in.Data.Waypoints...)
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	if err := joined(faults); err != nil {
+		return err
+	}
+	if w.recordings.Len() == 0 {
+		return fmt.Errorf("%s: no track has times (%s without)", strings.Join(w.along, ", "), plural(others, "track", "tracks"))
+	}
+	if wrong > 0 {
+		w.note(plural(wrong, "point", "points") + " of the recordings plainly wrong, and left out of account")
+	}
+	w.recordings.Sort()
+	w.moments.Zone = w.zone()
+	if first, last := w.recordings.Span(); first.In(w.zone()).Format(time.DateOnly) == last.In(w.zone()).Format(time.DateOnly) {
+		w.moments.Day = first
+	}
+	if !w.reading.Options.Day.IsZero() {
+		w.moments.Day = w.reading.Options.Day
+	}
+	return nil
+}
+
+// asked reads the times that the arguments name.
+func (w *whenJob) asked(args []string) (out []when.Asked, err error) {
+	untimed := 0
+	for _, arg := range args {
+		info, err := os.Stat(arg)
+		switch {
+		case err == nil && info.IsDir():
+			entries, err := os.ReadDir(arg)
+			if err != nil {
+				return nil, err
+			}
+			for _, e := range entries {
+				if path := filepath.Join(arg, e.Name()); when.IsPicture(path) && !e.IsDir() {
+					a, err := when.ReadPicture(path, &w.moments)
+					if err != nil {
+						w.note(err.Error())
+						untimed++
+						continue
+					}
+					out = append(out, a)
+				}
+			}
+		case err == nil && when.IsPicture(arg):
+			a, err := when.ReadPicture(arg, &w.moments)
+			if err != nil {
+				return nil, err
+			}
+			out = append(out, a)
+		case err == nil:
+			list, err := when.ReadList(arg, &w.moments)
+			if err != nil {
+				return nil, err
+			}
+			out = append(out, list...)
+		default:
+			at, bad := w.moments.Parse(arg)
+			if bad != nil {
+				return nil, usageError("when: %v; nor is it a file that is there", bad)
+			}
+			out = append(out, when.Asked{At: at})
+		}
+	}
+	if len(out) == 0 {
+		return nil, fmt.Errorf("%s: no times and no pictures with times (%s without)", args[0],
+			plural(untimed, "picture", "pictures"))
+	}
+	return out, nil
+}
+
+// Within these a waypoint tells the clock of a camera: the recording came so near to it, so long before or after.
+const (
+	knownWithin = 200.0 // metres
+	knownSpan   = 14 * time.Hour
+)
+
+// shift adds the offset to the times, found out first where one of them is known.
+func (w *whenJob) shift(asked []when.Asked) error {
+	if w.known != "" {
+		name, text, ok := strings.Cut(w.known, "=")
+		i := slices.IndexFunc(asked, func(a when.Asked) bool { return a.Name == name || a.Path == name })
+		switch {
+		case !ok:
+			return usageError("when: --known %s: write NAME=TIME or NAME=WAYPOINT", w.known)
+		case i < 0:
+			return usageError("when: --known: none of the times is called %q", name)
+		}
+		at, err := w.moments.Parse(text)
+		if err != nil {
+			k := slices.IndexFunc(w.marks, func(m nav.Waypoint) bool { return strings.EqualFold(m.Name, text) })
+			if k < 0 {
+				return usageError("when: --known: %q is neither a time nor a waypoint of the recordings' files", text)
+			}
+			passed, ok := w.recordings.Passage(w.marks[k].Lat, w.marks[k].Lon, asked[i].At, knownSpan, knownWithin)
+			if !ok {
+				return fmt.Errorf("--known: no recording came within %s of %q on that day", w.measure.Length(knownWithin), text)
+			}
+			at = passed
+		}
+		w.offset = at.Sub(asked[i].At)
+		word := measure.Duration(w.offset.Abs())
+		if w.offset < 0 {
+			word = "-" + word
+		}
+		w.note("the offset is " + word)
+	}
+	for i := range asked {
+		asked[i].At = asked[i].At.Add(w.offset)
+	}
+	return nil
+}
+
+func (w *whenJob) answer(ctx context.Context, places []when.Place, refused []when.Refused, all int) error {
+	if w.json {
+		if err := w.printJSON(when.NewJSON(places, refused)); err != nil {
+			return err
+		}
+	} else if w.output != "-" {
+		printColumns(w.job, when.Columns.Chosen(w.columns, false), len(w.columns) > 0, places, nil)
+	}
+	if !w.quiet && !w.json {
+		for _, r := range refused {
+			name := r.Name
+			if name == "" {
+				name = r.At.In(w.zone()).Format("15:04:05")
+			}
+			w.err.Printf("%s %s: %s\n", w.err.Paint(console.Yellow, "refused"), console.Show(name), console.Show(r.Why))
+		}
+	}
+	switch {
+	case w.strict && len(refused) > 0:
+		return strictError("%d of %s have no place on the recordings, refused by --strict", len(refused),
+			plural(all, "time", "times"))
+	case len(places) == 0:
+		return fmt.Errorf("none of %s has a place on the recordings", plural(all, "time", "times"))
+	}
+	if w.output != "" {
+		quietly := *w.job
+		quietly.json = false
+		quietly.quiet = w.quiet || w.json
+		if err := quietly.write(ctx, w.end, &chain.Work{Data: when.Waypoints(places), Source: "when"}, nil, false); err != nil {
+			return err
+		}
+	}
+	if w.copies != "" {
+		return w.writeCopies(places)
+	}
+	return nil
+}
+
+// writeCopies writes copies of the pictures with their positions.
+func (w *whenJob) writeCopies(places []when.Place) error {
+	done := 0
+	taken := map[string]string{}
+	for i := range places {
+		p := &places[i]
+		if p.Path == "" {
+			continue
+		}
+		name := strings.ToLower(filepath.Base(p.Path))
+		if other, ok := taken[name]; ok {
+			return fmt.Errorf("%s and %s would both be %s in %s", other, p.Path, filepath.Base(p.Path), w.copies)
+		}
+		taken[name] = p.Path
+		content, err := os.ReadFile(p.Path)
+		if err != nil {
+			return err
+		}
+		if content, err = when.WithPosition(content, &p.Point); err != nil {
+			w.note(fmt.Sprintf("%s: %v; no copy was written", p.Path, err))
+			continue
+		}
+		if w.dryRun {
+			done++
+			continue
+		}
+		if err := os.MkdirAll(w.copies, 0o777); err != nil {
+			return err
+		}
+		to, err := safefile.Create(filepath.Join(w.copies, filepath.Base(p.Path)), w.replace)
+		if err != nil {
+			return err
+		}
+		_, err = to.Write(content)
+		if err == nil {
+			_, err = to.Commit()
+		}
+		to.Discard()
+		if err != nil {
+			return err
+		}
+		done++
+	}
+	if !w.quiet && !w.json {
+		word := w.err.Paint(console.Green, "wrote")
+		if w.dryRun {
+			word = "would write"
+		}
+		w.err.Printf("%s %s with positions into %s\n", word, plural(done, "copy", "copies"), console.Show(w.copies))
+	}
+	return nil
+}
