@@ -125,12 +125,20 @@ func (c *Chain) Open(ctx context.Context) error {
 		return nil
 	}
 	for _, s := range c.Stages {
+		if err := c.Reading.Resolve(ctx, &s.Take); err != nil {
+			c.Close()
+			return &Fault{Stage: s, Err: err}
+		}
 		if err := open(s.Step); err != nil {
 			c.Close()
 			return &Fault{Stage: s, Err: err}
 		}
 	}
 	for _, e := range c.Ends {
+		if err := c.Reading.Resolve(ctx, &e.Take); err != nil {
+			c.Close()
+			return &Fault{End: e, Err: err}
+		}
 		if err := open(e.Output); err != nil {
 			c.Close()
 			return &Fault{End: e, Err: err}

@@ -87,6 +87,25 @@ func (r *Reading) knownFixes(ctx context.Context) ([]nav.Waypoint, error) {
 	return out, nil
 }
 
+// Resolve reads the areas in which a selection chooses.
+func (r *Reading) Resolve(ctx context.Context, s *nav.Selection) error {
+	if s.Within == nil || s.Within.Areas != nil {
+		return nil
+	}
+	in, err := r.Beside().Load(ctx, s.Within.Path)
+	if err != nil {
+		return err
+	}
+	if s.Within.Take(in.Data.Areas) == 0 {
+		msg := "has no area to choose inside of"
+		if s.Within.Pattern != "" && len(in.Data.Areas) > 0 {
+			msg = fmt.Sprintf("has no area called %q", s.Within.Pattern)
+		}
+		return &format.Error{Path: s.Within.Path, Msg: msg}
+	}
+	return nil
+}
+
 // Load reads a file, or standard input for "-", and takes what is asked for of it. Nothing taken is no error.
 func (r *Reading) Load(ctx context.Context, path string) (*format.Loaded, error) {
 	src, err := format.Open(ctx, path, r.Stdin)

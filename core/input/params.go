@@ -1,9 +1,12 @@
 package input
 
 import (
+	"fmt"
 	"math"
+	"os"
 	"strings"
 	"time"
+	"unicode"
 
 	"gyrolith/core/format"
 	"gyrolith/core/nav"
@@ -73,6 +76,11 @@ func (r *Reading) Params() param.Table {
 	)...).In("Reading")
 }
 
+func isThere(path string) bool {
+	info, err := os.Stat(path)
+	return err == nil && !info.IsDir()
+}
+
 // Choosing lists the parameters of a selection.
 func Choosing(s *nav.Selection) param.Table {
 	moment := func(name string, to **int64, end bool, help string) param.Param {
@@ -82,12 +90,25 @@ func Choosing(s *nav.Selection) param.Table {
 			return err
 		})
 	}
+	inside := param.Func("inside", "WHERE", "only what lies in the box W,S,E,N in degrees, or in the areas of a file, "+
+		"FILE[:GLOB]: `WHERE`", func(text string) (err error) {
+		s.Inside, s.Within = nil, nil
+		if zone := nav.ParseZoneOf(text); isThere(zone.Path) {
+			s.Within = zone
+			return nil
+		}
+		if s.Inside, err = nav.ParseBox(text); err != nil && strings.ContainsAny(text, "./\\") &&
+			strings.ContainsFunc(text, unicode.IsLetter) {
+			return fmt.Errorf("%s: there is no such file with areas", nav.ParseZoneOf(text).Path)
+		}
+		return
+	})
+	inside.Path = param.ReadPart
 	return param.Table{
 		param.Choices("take", &s.Take,
 			"only these `KIND[:GLOB]`: waypoints, routes, tracks, areas or all, by name or group; may be repeated"),
 		param.Choices("leave", &s.Leave, "all but these `KIND[:GLOB]`; may be repeated"),
-		param.Func("inside", "W,S,E,N", "only what lies in the box `W,S,E,N` in degrees",
-			func(text string) (err error) { s.Inside, err = nav.ParseBox(text); return }),
+		inside,
 		moment("since", &s.Since, false,
 			"only what is of this `TIME` or later, such as 2026-03-14 or 2026-03-14T05:30Z"),
 		moment("until", &s.Until, true, "only what is of this `TIME` or earlier; a day counts whole"),

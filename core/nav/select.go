@@ -92,12 +92,13 @@ func ParseBox(text string) (*Box, error) {
 type Selection struct {
 	Take, Leave  []Choice
 	Inside       *Box
+	Within       *Zone // nil is anywhere
 	Since, Until *int64 // nanoseconds since 1970 UTC
 }
 
 // Empty says whether the selection takes everything.
 func (s *Selection) Empty() bool {
-	return len(s.Take) == 0 && len(s.Leave) == 0 && s.Inside == nil && s.Since == nil && s.Until == nil
+	return len(s.Take) == 0 && len(s.Leave) == 0 && s.Inside == nil && s.Within == nil && s.Since == nil && s.Until == nil
 }
 
 func anyMatch(choices []Choice, kind Kind, item *Item) bool {
@@ -115,13 +116,16 @@ func (s *Selection) wants(kind Kind, item *Item) bool {
 
 // Sure says whether an item with this name and group would have been taken, wherever and whenever it is.
 func (s *Selection) Sure(kind Kind, item *Item) bool {
-	return s.Inside == nil && s.Since == nil && s.Until == nil && s.wants(kind, item)
+	return s.partless() && s.wants(kind, item)
 }
 
 // within says whether a point is in the box and the time that are asked for. A point without a time is not
 // since or until anything.
 func (s *Selection) within(p *Point) bool {
 	if s.Inside != nil && !s.Inside.Contains(p.Lat, p.Lon) {
+		return false
+	}
+	if s.Within != nil && !s.Within.has(p.Lat, p.Lon) {
 		return false
 	}
 	if s.Since == nil && s.Until == nil {
@@ -173,7 +177,9 @@ func (s *Selection) Apply(d *Dataset) error {
 	return nil
 }
 
-func (s *Selection) partless() bool { return s.Inside == nil && s.Since == nil && s.Until == nil }
+func (s *Selection) partless() bool {
+	return s.Inside == nil && s.Within == nil && s.Since == nil && s.Until == nil
+}
 
 func keep[T any](items []T, wanted func(*T) bool) []T {
 	out := items[:0:0]
@@ -203,7 +209,8 @@ func (s *Selection) passes(r *Route) bool {
 		return false
 	}
 	for i := 1; i < len(r.Points); i++ {
-		if s.Inside.crossedBy(&r.Points[i-1].Point, &r.Points[i].Point) {
+		from, to := &r.Points[i-1].Point, &r.Points[i].Point
+		if s.Inside != nil && s.Inside.crossedBy(from, to) || s.Within != nil && s.Within.crossed(from, to) {
 			return true
 		}
 	}
@@ -216,7 +223,18 @@ func (s *Selection) touches(a *Area) bool {
 		return true
 	}
 	b := s.Inside
-	if s.Since != nil || s.Until != nil || b == nil || len(a.Outline) < 3 {
+	if s.Since != nil || s.Until != nil || len(a.Outline) < 3 {
+		return false
+	}
+	if s.Within != nil {
+		for i := range a.Outline {
+			if s.Within.crossed(&a.Outline[i], &a.Outline[(i+1)%len(a.Outline)]) {
+				return true
+			}
+		}
+		return s.Within.covered(a.Outline)
+	}
+	if b == nil {
 		return false
 	}
 	for i := range a.Outline {

@@ -6,6 +6,7 @@ package param
 import (
 	"errors"
 	"fmt"
+	"os"
 	"slices"
 	"strconv"
 	"strings"
@@ -39,11 +40,16 @@ const (
 	NoPath Path = iota
 	Read
 	Written
-	Maybe // a word, or the path of a .prj or .toml file
+	Maybe    // a word, or the path of a .prj or .toml file
+	ReadPart // numbers, or the path of a file that is read, with a pattern behind a colon
 )
 
 // IsRead says whether a value of the parameter is the path of something that is read.
 func (p *Param) IsRead(value string) bool {
+	if p.Path == ReadPart {
+		_, err := os.Stat(nav.ParseZoneOf(value).Path)
+		return err == nil
+	}
 	lower := strings.ToLower(value)
 	return p.Path == Read || p.Path == Maybe && (strings.HasSuffix(lower, ".prj") || strings.HasSuffix(lower, ".toml"))
 }

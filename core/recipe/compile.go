@@ -13,6 +13,7 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/chain"
 	"gyrolith/core/input"
+	"gyrolith/core/nav"
 	"gyrolith/core/param"
 )
 
@@ -161,7 +162,11 @@ func (b *builder) filled(k *Key, p *param.Param, isPattern bool) (out []string, 
 		if err != nil {
 			return nil, b.fault(k.Place, "%s: %v", k.Name, err)
 		}
-		if p.IsRead(text) {
+		if p.Path == param.ReadPart { // a path with a pattern behind it
+			if at := filepath.Join(b.base, text); b.base != "" && !filepath.IsAbs(text) && p.IsRead(at) {
+				text = at
+			}
+		} else if p.IsRead(text) {
 			if b.base != "" && !filepath.IsAbs(text) {
 				text = filepath.Join(b.base, text)
 			}
@@ -245,7 +250,9 @@ func (r *Recipe) Files(kit *chain.Kit, base string, open *chain.Chain) ([]string
 				return err
 			}
 			for _, v := range values {
-				if p.IsRead(v) {
+				if p.IsRead(v) && p.Path == param.ReadPart {
+					used[nav.ParseZoneOf(v).Path] = true
+				} else if p.IsRead(v) {
 					used[v] = true
 				}
 			}

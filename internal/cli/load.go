@@ -84,6 +84,9 @@ func (j *job) load(ctx context.Context, paths []string) ([]*format.Loaded, error
 	if err := j.stage.Take.Check(); err != nil {
 		return nil, usageError("%s: %v", j.verb, err)
 	}
+	if err := j.reading.Resolve(ctx, &j.stage.Take); err != nil {
+		return nil, err
+	}
 	j.saySame(paths)
 	if j.stage.Take.Plain() {
 		j.reading.Options.Inside = j.stage.Take.Inside

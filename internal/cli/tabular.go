@@ -25,6 +25,9 @@ import (
 // of the files; others counts what was found in folders and is no data.
 func (j *job) eachFile(ctx context.Context, label string, files []input.File,
 	visit func(i int, in *format.Loaded) error) (faults []error, others []bool, err error) {
+	if err := j.reading.Resolve(ctx, &j.reading.Take); err != nil {
+		return nil, nil, err
+	}
 	j.reading.Watching = nil
 	if j.stage.Take.Plain() {
 		j.reading.Options.Inside = j.stage.Take.Inside

@@ -48,6 +48,9 @@ func (a *app) verb(v *verb) *cli.Command {
 		ShellComplete: a.completeVerb(v),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			l := &commandLine{verb: v.name, args: c.Args().Slice(), settings: settingsOf(c, v.tables)}
+			if err := a.applySettings(l, v.tables); err != nil {
+				return err
+			}
 			env := &param.Env{}
 			var faults []error
 			for _, t := range v.tables {
