@@ -6,6 +6,7 @@ import (
 	"math"
 	"path/filepath"
 	"strings"
+	"time"
 
 	"gyrolith/core/nav"
 )
@@ -118,16 +119,83 @@ func (c *Chart) names(s *Scene, room Rect) {
 }
 
 // File draws the chart in a form, by its extension.
-func (c *Chart) File(form string) ([]byte, error) {
+func (c *Chart) File(form string) ([]byte, error) { return asFile(c.Draw(), c.Title, form) }
+
+func asFile(scene *Scene, title, form string) ([]byte, error) {
 	var out bytes.Buffer
 	var err error
-	switch scene := c.Draw(); form {
+	switch form {
 	case ".svg":
 		err = scene.WriteSVG(&out)
 	case ".pdf":
-		err = WritePDF(&out, c.Title, []*Scene{scene})
+		err = WritePDF(&out, title, []*Scene{scene})
 	default:
 		err = scene.WritePNG(&out)
 	}
 	return out.Bytes(), err
+}
+
+// Curve is a picture of a value over time.
+type Curve struct {
+	Title, Name   string // of the picture, and of the value with its measure
+	Theme         *Theme
+	Width, Height int
+	Times         []time.Time // in the zone that is shown
+	Values        []float64
+	Broken        []bool  // there is a gap before the value
+	Limit         float64 // a line across; 0 is none
+}
+
+// File draws the curve in a form, by its extension.
+func (c *Curve) File(form string) ([]byte, error) { return asFile(c.Draw(), c.Title, form) }
+
+// Draw draws the curve.
+func (c *Curve) Draw() *Scene {
+	s := &Scene{Width: float64(c.Width), Height: float64(c.Height), Paper: c.Theme.Paper}
+	plot := Rect{80, 70, s.Width - 110, s.Height - 130}
+	s.add(Shape{Text: c.Title, At: XY{plot.X, 30}, Size: 18, Bold: true, Fill: c.Theme.Ink},
+		Shape{Text: c.Name, At: XY{plot.X, plot.Y - 12}, Size: 12, Bold: true, Fill: c.Theme.Ink})
+	most := c.Limit
+	for _, v := range c.Values {
+		most = max(most, v)
+	}
+	if most == 0 {
+		most = 1
+	}
+	full := most * 1.06
+	y := func(v float64) float64 { return plot.Y + plot.H*(1-v/full) }
+	for _, v := range nice(0, full, 6) {
+		s.line("", c.Theme.Grid, 0.8, XY{plot.X, y(v)}, XY{plot.X + plot.W, y(v)})
+		s.add(Shape{Text: trimmed(v), At: XY{plot.X - 8, y(v) + 4}, Anchor: 1, Size: 11, Fill: c.Theme.Faint})
+	}
+	if len(c.Times) == 0 {
+		return s
+	}
+	first, last := c.Times[0], c.Times[len(c.Times)-1]
+	span := max(last.Sub(first).Seconds(), 1)
+	x := func(t time.Time) float64 { return plot.X + plot.W*t.Sub(first).Seconds()/span }
+	for i := range 7 {
+		at := first.Add(time.Duration(float64(i) / 6 * span * 1e9))
+		text := at.Format("15:04")
+		if span > 36*3600 {
+			text = at.Format("02 Jan 15:04")
+		}
+		s.line("", c.Theme.Grid, 0.8, XY{x(at), plot.Y}, XY{x(at), plot.Y + plot.H})
+		s.add(Shape{Text: text, At: XY{x(at), plot.Y + plot.H + 18}, Anchor: 0.5, Size: 11, Fill: c.Theme.Faint})
+	}
+	var ops []Op
+	for i, v := range c.Values {
+		op := lineTo(x(c.Times[i]), y(v))
+		if i == 0 || c.Broken[i] {
+			op.Kind = 'M'
+		}
+		ops = append(ops, op)
+	}
+	s.add(Shape{Path: ops, Stroke: c.Theme.Lines[0], Width: 2})
+	if c.Limit > 0 {
+		s.add(Shape{Path: polyline(XY{plot.X, y(c.Limit)}, XY{plot.X + plot.W, y(c.Limit)}), Stroke: c.Theme.Hazard, Width: 1.5,
+			Dash: []float64{6, 4}})
+	}
+	s.line("", c.Theme.Ink, 1, XY{plot.X, plot.Y + plot.H}, XY{plot.X + plot.W, plot.Y + plot.H})
+	return s
 }

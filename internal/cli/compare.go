@@ -10,28 +10,46 @@ import (
 	"gyrolith/core/compare"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
+	"gyrolith/core/when"
 	"gyrolith/internal/cli/console"
 )
 
 func (a *app) compare() *cli.Command {
 	j := a.newJob("compare")
 	var opt compare.Options
+	x := &inTimeJob{job: j, opt: compare.InTime{Longest: when.LongestGap}}
+	plot := param.Text("plot", &x.plot, "FILE", "draw the distance over time to this `FILE`: .png, .svg or .pdf")
+	plot.Path = param.Written
+	gap := param.Span("longest-gap", &x.opt.Longest, "TIME", "the longest `TIME` between two fixes that is bridged")
+	gap.Default = "5min"
 	return a.verb(&verb{name: "compare",
 		usage: "tell two files apart: which items were added, lost, moved or renamed, and which of their properties changed",
 		args:  "A B",
 		help: "Items are matched by their identity, then by name and place, then by a name that nothing else has, then by\n" +
-			"place, which finds what was renamed. Every property is compared; --only and --not choose some of them.",
+			"place, which finds what was renamed. Every property is compared; --only and --not choose some of them.\n\n" +
+			"--in-time compares two recordings in time: when and where they came nearest to one another, how long they were\n" +
+			"within a distance, and how far the second lies from the first on the average, as of two receivers on one way.",
 		tables: append(j.readTables(), param.Table{
 			param.Length("within", &opt.Within, "DISTANCE",
-				"how far a position may be off before it counts as moved, a `DISTANCE` such as 5m (default: not at all)"),
+				"how far a position may be off before it counts as moved, a `DISTANCE` such as 5m (default: not at all); "+
+					"in time, the distance whose time is counted"),
 			param.WordsOf("only", &opt.Only, compare.Words(), compare.IsWord, "PROPERTIES",
 				"compare these `PROPERTIES` only, a comma-separated list such as name,position"),
 			param.WordsOf("not", &opt.Not, compare.Words(), compare.IsWord, "PROPERTIES",
 				"do not compare these `PROPERTIES`, a comma-separated list such as time,colour"),
-		}.In("Answering"), j.answering()),
+		}.In("Answering"), param.Table{param.Switch("in-time", &x.asked, "compare the recordings in time"), gap, plot,
+			param.Switch("replace", &j.replace, "write over an existing plot, and keep the old one beside it")}.In("Time"),
+			j.answering()),
 		run: func(ctx context.Context, l *commandLine) error {
 			if len(l.args) != 2 {
 				return usageError("compare: name two files, the one before and the one after")
+			}
+			if x.asked {
+				x.opt.Within = opt.Within
+				return x.run(ctx, l.args)
+			}
+			if x.plot != "" {
+				return usageError("compare: --plot draws the distance of two recordings --in-time")
 			}
 			return j.runCompare(ctx, l.args, opt)
 		}})

@@ -1,0 +1,124 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"time"
+
+	"gyrolith/core/compare"
+	"gyrolith/core/measure"
+	"gyrolith/core/picture"
+	"gyrolith/internal/cli/console"
+)
+
+// inTimeJob is the work of compare --in-time.
+type inTimeJob struct {
+	*job
+	opt   compare.InTime
+	asked bool
+	plot  string
+}
+
+func (x *inTimeJob) run(ctx context.Context, paths []string) error {
+	if x.plot != "" {
+		if !slices.Contains(picture.ChartForms, picture.FormOf(x.plot)) {
+			return usageError("compare: --plot draws a .png, .svg or .pdf, and %s is none of them", x.plot)
+		}
+		if err := x.free(x.verb, x.plot, paths); err != nil {
+			return err
+		}
+	}
+	if err := x.reading.Open(ctx); err != nil {
+		return err
+	}
+	x.reading.Take = x.stage.Take
+	inputs, err := x.load(ctx, paths)
+	if err != nil {
+		return err
+	}
+	for _, in := range inputs {
+		x.remarks(in)
+	}
+	x.opt.Now = x.now().UnixNano()
+	apart, err := x.opt.Compare(ctx, inputs[0].Data, inputs[1].Data)
+	if err != nil {
+		return err
+	}
+	if apart == nil {
+		return fmt.Errorf("%s and %s have no time in common in which both were recorded", paths[0], paths[1])
+	}
+	if x.json {
+		err = x.printJSON(x.asJSON(apart))
+	} else {
+		x.print(apart)
+	}
+	if err != nil || x.plot == "" {
+		return err
+	}
+	return x.draw(apart, paths)
+}
+
+func (x *inTimeJob) print(a *compare.Apart) {
+	at := func(t time.Time) string { return t.In(x.zone()).Format("2006-01-02 15:04:05") }
+	label := func(text string) string { return x.out.Paint(console.Faint, text) }
+	where := func(p *compare.Approach) string {
+		return fmt.Sprintf("%s at %s: %s and %s", x.shift(p.Distance), at(p.At), x.notation.Format(p.A.Lat, p.A.Lon),
+			x.notation.Format(p.B.Lat, p.B.Lon))
+	}
+	rows := [][]string{
+		{label("in common"), fmt.Sprintf("%s to %s, %s recorded by both", at(a.First), at(a.Last),
+			measure.Duration(a.Together))},
+		{label("nearest"), where(&a.Nearest)},
+		{label("farthest"), where(&a.Farthest)},
+		{label("on the average"), x.shift(a.Mean)},
+	}
+	if x.opt.Within > 0 {
+		text := "never"
+		if a.Times > 0 {
+			text = fmt.Sprintf("%s, %s", measure.Duration(a.Inside), plural(a.Times, "time", "times"))
+		}
+		rows = append(rows, []string{label("within " + x.measure.Length(x.opt.Within)), text})
+	}
+	rows = append(rows, []string{label("offset"), fmt.Sprintf("the second lies %s to %03.0f° of the first on the average; "+
+		"spread %s, 95 of 100 within %s", x.shift(a.Offset), a.Direction, x.shift(a.Spread), x.shift(a.Most))})
+	x.out.Table("", []console.Column{{}, {}}, rows)
+}
+
+func (x *inTimeJob) asJSON(a *compare.Apart) any {
+	approach := func(p *compare.Approach) any {
+		return map[string]any{"time": p.At.Format(time.RFC3339Nano), "distance_m": p.Distance,
+			"first":  map[string]float64{"lat": p.A.Lat, "lon": p.A.Lon},
+			"second": map[string]float64{"lat": p.B.Lat, "lon": p.B.Lon}}
+	}
+	out := map[string]any{"first": a.First.Format(time.RFC3339Nano), "last": a.Last.Format(time.RFC3339Nano),
+		"together_s": a.Together.Seconds(), "nearest": approach(&a.Nearest), "farthest": approach(&a.Farthest),
+		"mean_m": a.Mean, "offset_m": a.Offset, "offset_deg": a.Direction, "spread_m": a.Spread, "within_95_m": a.Most}
+	if x.opt.Within > 0 {
+		out["within_m"], out["inside_s"], out["times"] = x.opt.Within, a.Inside.Seconds(), a.Times
+	}
+	return out
+}
+
+// draw draws the distance over time.
+func (x *inTimeJob) draw(a *compare.Apart, paths []string) error {
+	name, unit := x.measure.LongMeasure()
+	if a.Farthest.Distance < unit {
+		name, unit = "m", 1
+	}
+	c := &picture.Curve{Title: fmt.Sprintf("Distance of %s from %s", paths[1], paths[0]), Name: "distance, " + name,
+		Theme: picture.Themes["light"], Width: 1280, Height: 600, Limit: x.opt.Within / unit}
+	last := time.Time{}
+	for i := range a.Samples {
+		m := &a.Samples[i]
+		c.Times = append(c.Times, m.At.In(x.zone()))
+		c.Values = append(c.Values, m.Distance/unit)
+		c.Broken = append(c.Broken, m.At.Sub(last) > x.opt.Longest)
+		last = m.At
+	}
+	content, err := c.File(picture.FormOf(x.plot))
+	if err != nil {
+		return err
+	}
+	return x.writeContent(x.plot, content, "the distance over time")
+}
