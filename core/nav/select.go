@@ -92,7 +92,7 @@ func ParseBox(text string) (*Box, error) {
 type Selection struct {
 	Take, Leave  []Choice
 	Inside       *Box
-	Within       *Zone // nil is anywhere
+	Within       *Zone  // nil is anywhere
 	Since, Until *int64 // nanoseconds since 1970 UTC
 }
 

@@ -33,8 +33,22 @@ var Columns = column.List[Row]{
 		return math.Mod(r.Course-r.Declination+720, 360)
 	}),
 	column.Words("position", "at", func(r *Row, o *column.Layout) string { return o.Notation.Format(r.Lat, r.Lon) }),
-	{Name: "lat", Title: "lat", Right: true, Data: true, Of: degrees, Value: func(r *Row, _ *column.Layout) any { return r.Lat }},
-	{Name: "lon", Title: "lon", Right: true, Data: true, Of: degrees, Value: func(r *Row, _ *column.Layout) any { return r.Lon }},
+	{
+		Name:  "lat",
+		Title: "lat",
+		Right: true,
+		Data:  true,
+		Of:    degrees,
+		Value: func(r *Row, _ *column.Layout) any { return r.Lat },
+	},
+	{
+		Name:  "lon",
+		Title: "lon",
+		Right: true,
+		Data:  true,
+		Of:    degrees,
+		Value: func(r *Row, _ *column.Layout) any { return r.Lon },
+	},
 	{Name: "leg", Title: "leg", Right: true, Usual: true, Data: true,
 		Value: func(r *Row, _ *column.Layout) any {
 			if r.Leg == 0 {

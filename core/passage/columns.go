@@ -97,7 +97,13 @@ var Columns = column.List[Row]{
 	number("course-true", "course true", nil, column.Bearing, func(l *Leg) float64 { return l.Course }),
 	number("course-magnetic", "mag", nil, column.Bearing, func(l *Leg) float64 { return l.Magnetic }),
 	number("declination", "declination", nil, offset, func(l *Leg) float64 { return l.Declination }).Only(false, true),
-	number("from-height", "from height", column.High, column.Height, func(l *Leg) float64 { return heightOf(&l.From.Point) }).
+	number(
+		"from-height",
+		"from height",
+		column.High,
+		column.Height,
+		func(l *Leg) float64 { return heightOf(&l.From.Point) },
+	).
 		Only(false, false),
 	number("to-height", "to height", column.High, column.Height, func(l *Leg) float64 { return heightOf(&l.To.Point) }).
 		Only(false, false),

@@ -193,8 +193,10 @@ func (c *Curve) Draw() *Scene {
 	}
 	s.add(Shape{Path: ops, Stroke: c.Theme.Lines[0], Width: 2})
 	if c.Limit > 0 {
-		s.add(Shape{Path: polyline(XY{plot.X, y(c.Limit)}, XY{plot.X + plot.W, y(c.Limit)}), Stroke: c.Theme.Hazard, Width: 1.5,
-			Dash: []float64{6, 4}})
+		s.add(
+			Shape{Path: polyline(XY{plot.X, y(c.Limit)}, XY{plot.X + plot.W, y(c.Limit)}), Stroke: c.Theme.Hazard, Width: 1.5,
+				Dash: []float64{6, 4}},
+		)
 	}
 	s.line("", c.Theme.Ink, 1, XY{plot.X, plot.Y + plot.H}, XY{plot.X + plot.W, plot.Y + plot.H})
 	return s

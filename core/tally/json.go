@@ -78,17 +78,37 @@ func NewJSON(rows []Row, total *Sum, visits []Visit, zone *time.Location) *JSON 
 }
 
 func (r *Row) json(zone *time.Location) rowJSON {
-	return rowJSON{r.Folder, r.File, r.Name, r.Group, r.Area, r.Tracks, r.Day, instant(r.Start, zone), instant(r.End, zone),
-		r.Elapsed.Seconds(), r.Moving.Seconds(), r.Standing.Seconds(), r.Silent().Seconds(), rounded(r.Length),
-		known(r.climb(r.Ascent)), known(r.climb(r.Descent)), known(r.Low), known(r.High), known(r.Mean()), known(r.Top),
-		r.Points, r.Faults}
+	return rowJSON{
+		r.Folder,
+		r.File,
+		r.Name,
+		r.Group,
+		r.Area,
+		r.Tracks,
+		r.Day,
+		instant(r.Start, zone),
+		instant(r.End, zone),
+		r.Elapsed.Seconds(),
+		r.Moving.Seconds(),
+		r.Standing.Seconds(),
+		r.Silent().Seconds(),
+		rounded(r.Length),
+		known(r.climb(r.Ascent)),
+		known(r.climb(r.Descent)),
+		known(r.Low),
+		known(r.High),
+		known(r.Mean()),
+		known(r.Top),
+		r.Points,
+		r.Faults,
+	}
 }
 
 func instant(at time.Time, zone *time.Location) string {
 	if at.IsZero() {
 		return ""
 	}
-	return at.In(zone).Format(time.RFC3339Nano)
+	return at.In(zone).Round(time.Millisecond).Format(time.RFC3339Nano)
 }
 
 func rounded(v float64) float64 { return math.Round(v*1000) / 1000 }

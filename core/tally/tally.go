@@ -18,8 +18,8 @@ import (
 // By says what a row is of.
 type By string
 
-// A row is of a track, or of all tracks of a day, a week, a file or a group; or of a part of a track: from one halt to the next,
-// or inside an area.
+// A row is of a track, or of all tracks of a day, a week, a file or a group; or of a part of a track: from one halt to
+// the next, or inside an area.
 const (
 	Track By = "track"
 	Day   By = "day"

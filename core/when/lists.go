@@ -37,7 +37,16 @@ func (m *Moments) Parse(text string) (time.Time, error) {
 			return t, fmt.Errorf("%q has no day, and the recordings are of several", text)
 		}
 		day := m.Day.In(t.Location())
-		return time.Date(day.Year(), day.Month(), day.Day(), t.Hour(), t.Minute(), t.Second(), t.Nanosecond(), t.Location()), nil
+		return time.Date(
+			day.Year(),
+			day.Month(),
+			day.Day(),
+			t.Hour(),
+			t.Minute(),
+			t.Second(),
+			t.Nanosecond(),
+			t.Location(),
+		), nil
 	}
 	ns, mark, _, ok := nav.ParseTime([]byte(text), zone)
 	if !ok || mark < nav.Seconds {
@@ -50,7 +59,19 @@ func (m *Moments) Parse(text string) (time.Time, error) {
 var (
 	timeTitles = []string{"time", "date time", "datetime", "date and time", "timestamp", "when", "utc", "taken"}
 	dateTitles = []string{"date", "day"}
-	nameTitles = []string{"name", "title", "label", "id", "picture", "image", "file", "filename", "photo", "station", "what"}
+	nameTitles = []string{
+		"name",
+		"title",
+		"label",
+		"id",
+		"picture",
+		"image",
+		"file",
+		"filename",
+		"photo",
+		"station",
+		"what",
+	}
 )
 
 // ReadList reads a list of names and times: a CSV file, separated by commas, semicolons or tabs, or a workbook.

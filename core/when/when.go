@@ -127,7 +127,11 @@ func (r *Recordings) At(a Asked, longest time.Duration) (out []Place, why string
 // at finds where the recording was. Where that can't be said, off is how far the time is from what is known.
 func (t *recording) at(a Asked, longest time.Duration) (p Place, why string, off time.Duration) {
 	at := a.At.UnixNano()
-	n, exact := slices.BinarySearchFunc(t.points, at, func(p nav.Point, at int64) int { return cmp.Compare(p.UnixNano(), at) })
+	n, exact := slices.BinarySearchFunc(
+		t.points,
+		at,
+		func(p nav.Point, at int64) int { return cmp.Compare(p.UnixNano(), at) },
+	)
 	first, last := &t.points[0], &t.points[len(t.points)-1]
 	name := fmt.Sprintf("%q", t.name)
 	if t.name == "" {

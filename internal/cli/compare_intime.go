@@ -80,8 +80,11 @@ func (x *inTimeJob) print(a *compare.Apart) {
 		}
 		rows = append(rows, []string{label("within " + x.measure.Length(x.opt.Within)), text})
 	}
-	rows = append(rows, []string{label("offset"), fmt.Sprintf("the second lies %s to %03.0f° of the first on the average; "+
-		"spread %s, 95 of 100 within %s", x.shift(a.Offset), a.Direction, x.shift(a.Spread), x.shift(a.Most))})
+	rows = append(
+		rows,
+		[]string{label("offset"), fmt.Sprintf("the second lies %s to %03.0f° of the first on the average; "+
+			"spread %s, 95 of 100 within %s", x.shift(a.Offset), a.Direction, x.shift(a.Spread), x.shift(a.Most))},
+	)
 	x.out.Table("", []console.Column{{}, {}}, rows)
 }
 

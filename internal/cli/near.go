@@ -41,8 +41,15 @@ const usualMost = 10
 
 func (a *app) near() *cli.Command {
 	n := &nearJob{job: a.newJob("near")}
-	most := param.Count("most", &n.most, 1, math.MaxInt32, "N", "list at most the `N` nearest (default: 10, or all within "+
-		"the distance; 1 with --to)")
+	most := param.Count(
+		"most",
+		&n.most,
+		1,
+		math.MaxInt32,
+		"N",
+		"list at most the `N` nearest (default: 10, or all within "+
+			"the distance; 1 with --to)",
+	)
 	return a.verb(&verb{name: "near", usage: "list what lies near a position, or near each waypoint of a list",
 		args: "POSITION FILES-or-folders…", help: nearHelp,
 		tables: append(n.readTables(), param.Table{
@@ -211,16 +218,22 @@ func (n *nearJob) named(ctx context.Context, name string, files []input.File) er
 	}
 	switch len(found) {
 	case 0:
-		return usageError("near: %q is neither a position, such as '47.6012 S 11.3021 E', nor the name of a waypoint in these "+
-			"files", name)
+		return usageError(
+			"near: %q is neither a position, such as '47.6012 S 11.3021 E', nor the name of a waypoint in these "+
+				"files",
+			name,
+		)
 	case 1:
 		for _, p := range found {
 			n.places = []near.Position{p}
 		}
 		return nil
 	}
-	return usageError("near: %s waypoints are called %q; write the position of the one that is meant", countText(len(found)),
-		name)
+	return usageError(
+		"near: %s waypoints are called %q; write the position of the one that is meant",
+		countText(len(found)),
+		name,
+	)
 }
 
 func countText(n int) string { return fmt.Sprint(n) }

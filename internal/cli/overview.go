@@ -127,7 +127,7 @@ func (j *job) days(s *nav.Summary) string {
 	first, last := s.First.Time().In(j.zone()), s.Last.Time().In(j.zone())
 	a, b := first.Format(time.DateOnly), last.Format(time.DateOnly)
 	switch {
-	case s.First.TimeMark() != 0 || s.Last.TimeMark() != 0, a != b:
+	case s.First.TimeMark() < nav.Seconds || s.Last.TimeMark() < nav.Seconds, a != b:
 		if a == b {
 			return a
 		}

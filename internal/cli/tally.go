@@ -175,9 +175,12 @@ func (t *tallyJob) print(rows []tally.Row, total *tally.Sum, visits []tally.Visi
 		columns = slices.Insert(columns, max(i, 0), tracks...)
 	}
 	layout := t.layout()
-	columns = slices.DeleteFunc(columns, func(c *column.Column[tally.Row]) bool { // the foot begins in the first of the others
-		return !slices.ContainsFunc(rows, func(r tally.Row) bool { return c.Text(&r, &layout) != "" })
-	})
+	columns = slices.DeleteFunc(
+		columns,
+		func(c *column.Column[tally.Row]) bool { // the foot begins in the first of the others
+			return !slices.ContainsFunc(rows, func(r tally.Row) bool { return c.Text(&r, &layout) != "" })
+		},
+	)
 	var foot [][]string
 	if len(rows) >= few && t.step.By != tally.Area {
 		foot = [][]string{t.foot("sum", columns, total), t.foot("mean", columns, tally.Mean(rows))}

@@ -57,8 +57,13 @@ func (a *app) when() *cli.Command {
 	w := &whenJob{job: a.newJob("when"), longest: when.LongestGap}
 	w.end, _ = a.kit.NewEnd("convert")
 	along := param.Files("along", &w.along, "PATH", "a file or folder with recordings, `PATH`; may be repeated")
-	copies := param.Text("write-positions", &w.copies, "DIR", "write copies of the pictures, with their positions, into this "+
-		"new folder `DIR`")
+	copies := param.Text(
+		"write-positions",
+		&w.copies,
+		"DIR",
+		"write copies of the pictures, with their positions, into this "+
+			"new folder `DIR`",
+	)
 	copies.Path = param.Written
 	gap := param.Span("longest-gap", &w.longest, "TIME", "the longest `TIME` between two fixes that is bridged")
 	gap.Default = "5min"
@@ -136,14 +141,21 @@ func (w *whenJob) loadRecordings(ctx context.Context) error {
 		return err
 	}
 	if w.recordings.Len() == 0 {
-		return fmt.Errorf("%s: no track has times (%s without)", strings.Join(w.along, ", "), plural(others, "track", "tracks"))
+		return fmt.Errorf(
+			"%s: no track has times (%s without)",
+			strings.Join(w.along, ", "),
+			plural(others, "track", "tracks"),
+		)
 	}
 	if wrong > 0 {
 		w.note(plural(wrong, "point", "points") + " of the recordings plainly wrong, and left out of account")
 	}
 	w.recordings.Sort()
 	w.moments.Zone = w.zone()
-	if first, last := w.recordings.Span(); first.In(w.zone()).Format(time.DateOnly) == last.In(w.zone()).Format(time.DateOnly) {
+	if first, last := w.recordings.Span(); first.In(w.zone()).
+		Format(time.DateOnly) ==
+		last.In(w.zone()).
+			Format(time.DateOnly) {
 		w.moments.Day = first
 	}
 	if !w.reading.Options.Day.IsZero() {

@@ -140,8 +140,8 @@ func (r *reader) member(f *zip.File) error {
 	return nil
 }
 
-// isData says whether a member begins as something that is read. What is not, such as a tile of terrain, may be as large
-// as it likes. A member that can't be read is one whose fault is to be told.
+// isData says whether a member begins as something that is read. What is not, such as a tile of terrain, may be as
+// large as it likes. A member that can't be read is one whose fault is to be told.
 func (r *reader) isData(f *zip.File) bool {
 	const head = 64 << 10
 	in, err := f.Open()
