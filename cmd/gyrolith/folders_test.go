@@ -48,7 +48,8 @@ func TestFolderIsLookedAt(t *testing.T) {
 	if r.status != 1 || !strings.Contains(r.err, "cut.gpx") || !strings.Contains(r.err, "left alone") {
 		t.Errorf("status %d: %s", r.status, r.err)
 	}
-	for _, want := range []string{"a/one.gpx", "a/two.gpx", "b/one.gpx", "2026-03-14 06:00–06:29", "2026-03-14 to 2026-03-15",
+	for _, want := range []string{"a/one.gpx", "a/two.gpx", "b/one.gpx", "2026-03-14 06:00–06:29",
+		"2026-03-14 to 2026-03-15",
 		"4 files: 3 tracks, 90 points"} {
 		if !strings.Contains(r.out, want) {
 			t.Errorf("%q is not in\n%s", want, r.out)

@@ -78,7 +78,8 @@ func (h *Head) what() (words string, other bool) {
 	case len(text) == 0:
 		return "holds nothing but blanks or zero bytes: it was not copied whole", false
 	case h.looksLikeHTML():
-		return "is an HTML page, perhaps an error or log-in page that was saved in place of the data: fetch the file again", false
+		return "is an HTML page, perhaps an error or log-in page that was saved in place of the data: " +
+			"fetch the file again", false
 	case h.Root.Local != "":
 		return fmt.Sprintf("is XML of a kind that is not read (its outermost element is <%s>)", h.Root.Local), true
 	case text[0] == '{' || text[0] == '[':

@@ -38,8 +38,9 @@ func TestChoosingWithinAreas(t *testing.T) {
 	if len(d.Waypoints) != 2 || len(d.Routes) != 1 || len(d.Areas) != 2 || len(d.Tracks) != 1 || d.Tracks[0].Len() != 2 {
 		t.Errorf("%d waypoints, %d routes, %d areas, tracks %v", len(d.Waypoints), len(d.Routes), len(d.Areas), d.Tracks)
 	}
-	for text, want := range map[string]Zone{"zones.kml": {Path: "zones.kml"}, "zones.kml:Nest*": {Path: "zones.kml", Pattern: "Nest*"},
-		`C:\zones.kml`: {Path: `C:\zones.kml`}, "a/b:c/zones.kml": {Path: "a/b:c/zones.kml"}} {
+	for text, want := range map[string]Zone{"zones.kml": {Path: "zones.kml"},
+		"zones.kml:Nest*": {Path: "zones.kml", Pattern: "Nest*"},
+		`C:\zones.kml`:    {Path: `C:\zones.kml`}, "a/b:c/zones.kml": {Path: "a/b:c/zones.kml"}} {
 		if got := ParseZoneOf(text); got.Path != want.Path || got.Pattern != want.Pattern {
 			t.Errorf("%s: %+v", text, got)
 		}

@@ -153,8 +153,8 @@ func TestWithoutTimes(t *testing.T) {
 		w.points[i].ClearHeight()
 	}
 	r := add(t, &Step{}, w.track("Drawn")).Rows[0]
-	if math.Abs(r.Length-9000) > 5 || r.Elapsed != 0 || !math.IsNaN(r.Mean()) || !math.IsNaN(r.Top) || !math.IsNaN(r.High) ||
-		!r.Start.IsZero() ||
+	if math.Abs(r.Length-9000) > 5 || r.Elapsed != 0 || !math.IsNaN(r.Mean()) || !math.IsNaN(r.Top) ||
+		!math.IsNaN(r.High) || !r.Start.IsZero() ||
 		r.Day != "" {
 		t.Errorf("%+v", r)
 	}

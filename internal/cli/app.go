@@ -163,7 +163,8 @@ func (a *app) command() *cli.Command {
 			return cli.ShowRootCommandHelp(c)
 		},
 		Commands: []*cli.Command{a.look(), a.convert(), a.clean(), a.elevate(), a.recast(), a.dress(), a.legs(),
-			a.compare(), a.merge(), a.lay(), a.tally(), a.when(), a.near(), a.units(), a.stow(), a.boot(), a.unstow(), a.send(), a.draw(), a.run(),
+			a.compare(), a.merge(), a.lay(), a.tally(), a.when(), a.near(),
+			a.units(), a.stow(), a.boot(), a.unstow(), a.send(), a.draw(), a.run(),
 			a.recipes(), a.formats(), a.symbols(), a.crs(), a.where(), a.settingsVerb(), a.demo(), a.man(), a.help()},
 	}
 	for _, c := range root.Commands {

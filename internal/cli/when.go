@@ -283,7 +283,8 @@ func (w *whenJob) answer(ctx context.Context, places []when.Place, refused []whe
 		quietly := *w.job
 		quietly.json = false
 		quietly.quiet = w.quiet || w.json
-		if err := quietly.write(ctx, w.end, &chain.Work{Data: when.Waypoints(places), Source: "when"}, nil, false); err != nil {
+		work := &chain.Work{Data: when.Waypoints(places), Source: "when"}
+		if err := quietly.write(ctx, w.end, work, nil, false); err != nil {
 			return err
 		}
 	}
