@@ -286,11 +286,12 @@ func (l *Layer) attributes(f *raw, give func(attribute)) {
 		if p.HasHeight() && !l.HasZ {
 			put("height", string(p.AppendHeight(nil)), number)
 		}
+		speed, course := motion(f.from, f.to)
 		if _, ok := nav.Get(f.fields, "speed"); !ok {
-			put("speed", f.speed, number)
+			put("speed", speed, number)
 		}
 		if _, ok := nav.Get(f.fields, "course"); !ok {
-			put("course", f.course, number)
+			put("course", course, number)
 		}
 	}
 	var links []string

@@ -1,6 +1,8 @@
 package layer
 
 import (
+	"math"
+
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/crs"
@@ -35,7 +37,7 @@ type raw struct {
 	fields        []nav.Field
 	group, line   string
 	segment       int
-	speed, course string
+	from, to      *nav.Point // between which a track point's speed and course are; nil for others
 	parts         [][]nav.Point
 	outer         []bool // which parts of an area are outlines
 	items, points int    // how many of the data it is
@@ -181,7 +183,9 @@ func (s *source) points(visit func(*raw) error) error {
 						f.item = x.Item
 					}
 				}
-				f.speed, f.course = motion(seg.Points, k)
+				if a := max(k-1, 0); a+1 < len(seg.Points) { // that with which it was reached; the first one, that with which it left
+					f.from, f.to = &seg.Points[a], &seg.Points[a+1]
+				}
 				if err := visit(f); err != nil {
 					return err
 				}
@@ -191,23 +195,13 @@ func (s *source) points(visit func(*raw) error) error {
 	return nil
 }
 
-// motion works out the speed (m/s) and course (degrees) with which a point was reached, or of the first one left.
-func motion(points []nav.Point, k int) (speed, course string) {
-	a, b := k-1, k
-	if k == 0 {
-		a, b = 0, 1
-	}
-	if b >= len(points) {
+// motion works out the speed (m/s) and course (degrees) from one point to the next.
+func motion(p, q *nav.Point) (speed, course string) {
+	if p == nil || p.SamePlace(q) {
 		return
 	}
-	p, q := &points[a], &points[b]
-	if p.SamePlace(q) {
-		return
-	}
-	distance, from, _ := geodesy.Inverse(p.Lat, p.Lon, q.Lat, q.Lon)
-	if from < 0 {
-		from += 360
-	}
+	distance, direction := geodesy.NewPlane(p.Lat, p.Lon).Polar(q.Lat, q.Lon)
+	from := math.Mod(450-direction*180/math.Pi, 360)
 	course = string(nav.AppendShort(nil, from, 1))
 	if seconds := float64(q.UnixNano()-p.UnixNano()) / 1e9; p.HasTime() && q.HasTime() && seconds > 0 {
 		speed = string(nav.AppendShort(nil, distance/seconds, 3))
