@@ -5,12 +5,14 @@ go 1.26.0
 require (
 	codeberg.org/go-pdf/fpdf v0.12.0
 	git.sr.ht/~sbinet/gg v0.8.0
+	github.com/bep/imagemeta v1.0.1
 	github.com/go-json-experiment/json v1.27.2
 	github.com/google/flatbuffers v25.12.19+incompatible
 	github.com/jedib0t/go-pretty/v6 v6.8.3
 	github.com/mozillazg/go-unidecode v0.2.0
 	github.com/pelletier/go-toml/v2 v2.4.3
 	github.com/schollz/progressbar/v3 v3.19.1
+	github.com/tidwall/rtree v1.10.0
 	github.com/urfave/cli-docs/v3 v3.2.0
 	github.com/urfave/cli/v3 v3.14.0
 	github.com/xuri/excelize/v2 v2.11.1
@@ -25,7 +27,6 @@ require (
 )
 
 require (
-	github.com/bep/imagemeta v1.0.1 // indirect
 	github.com/cpuguy83/go-md2man/v2 v2.0.2 // indirect
 	github.com/creack/goselect v0.1.2 // indirect
 	github.com/dustin/go-humanize v1.1.0 // indirect
@@ -41,7 +42,6 @@ require (
 	github.com/rivo/uniseg v0.4.7 // indirect
 	github.com/russross/blackfriday/v2 v2.1.0 // indirect
 	github.com/tidwall/geoindex v1.7.0 // indirect
-	github.com/tidwall/rtree v1.10.0 // indirect
 	github.com/tiendc/go-deepcopy v1.7.2 // indirect
 	github.com/xuri/efp v0.0.3-0.20260924042702-217b81952dec // indirect
 	github.com/xuri/nfp v0.0.2-0.20250530014748-2ddeb826f9a9 // indirect

@@ -43,46 +43,6 @@ func levels(leaves, size uint64) (out [][2]uint64) {
 	return out
 }
 
-// hilbert is the place of a cell of a grid of 65536 by 65536 along the curve of Hilbert (H. S. Warren, Hacker's
-// Delight, 2nd edition, 16-1).
-func hilbert(x, y uint32) (d uint32) {
-	for s := uint32(1 << 15); s > 0; s >>= 1 {
-		rx, ry := min(x&s, 1), min(y&s, 1)
-		d = d<<2 | (3 * rx) ^ ry
-		if ry == 0 {
-			if rx == 1 {
-				x, y = ^x, ^y
-			}
-			x, y = y, x
-		}
-	}
-	return d
-}
-
-// sortAlong sorts what has boxes along the curve, and keeps the order of what is at one place.
-func sortAlong[T any](items []T, all layer.Bounds, box func(*T) *layer.Bounds) {
-	cell := func(v, least, most float64) uint32 {
-		if most <= least {
-			return 0
-		}
-		return uint32(math.Floor((v - least) / (most - least) * 65535))
-	}
-	type placed struct {
-		at   uint32
-		item T
-	}
-	list := make([]placed, len(items))
-	for i := range items {
-		e := box(&items[i])
-		list[i] = placed{hilbert(cell((e.MinX+e.MaxX)/2, all.MinX, all.MaxX),
-			cell((e.MinY+e.MaxY)/2, all.MinY, all.MaxY)), items[i]}
-	}
-	slices.SortStableFunc(list, func(a, b placed) int { return cmp.Compare(a.at, b.at) })
-	for i := range list {
-		items[i] = list[i].item
-	}
-}
-
 // pack makes the nodes of a tree of its leaves.
 func pack(leaves []node) []node {
 	bounds := levels(uint64(len(leaves)), nodeSize)

@@ -27,7 +27,7 @@ type reader struct {
 	count    uint64
 	size     uint64 // the children of a node of the index; 0 is no index
 	columns  *columns
-	orders   [4][]int64 // that the items had, by kind
+	orders   layer.Orders
 	buf      bytes.Buffer
 }
 
@@ -227,11 +227,7 @@ func (r *reader) feature(b []byte, record int) error {
 		return fmt.Errorf("feature %d: %w", record, err)
 	}
 	if r.columns.ordered >= 0 {
-		for kind, n := range r.d.Counts() {
-			for range n - before[kind] {
-				r.orders[kind] = append(r.orders[kind], r.columns.order)
-			}
-		}
+		r.orders.Add(r.d, before, r.columns.order)
 	}
 	return nil
 }
@@ -241,8 +237,5 @@ func (r *reader) arrange() {
 	if r.columns == nil || r.columns.ordered < 0 {
 		return
 	}
-	r.d.Waypoints = arranged(r.d.Waypoints, r.orders[nav.Waypoints])
-	r.d.Routes = arranged(r.d.Routes, r.orders[nav.Routes])
-	r.d.Tracks = arranged(r.d.Tracks, r.orders[nav.Tracks])
-	r.d.Areas = arranged(r.d.Areas, r.orders[nav.Areas])
+	r.orders.Arrange(r.d)
 }

@@ -1,11 +1,9 @@
 package flatgeobuf
 
 import (
-	"cmp"
 	"encoding/binary"
 	"fmt"
 	"math"
-	"slices"
 	"strconv"
 	"strings"
 
@@ -107,23 +105,6 @@ func number(v float64, bits int) string {
 		return ""
 	}
 	return strconv.FormatFloat(v, 'f', -1, bits)
-}
-
-// arranged sorts items by their orders.
-func arranged[T any](items []T, orders []int64) []T {
-	at := make([]int, len(items))
-	for i := range at {
-		at[i] = i
-	}
-	if len(orders) != len(items) {
-		return items
-	}
-	slices.SortStableFunc(at, func(a, b int) int { return cmp.Compare(orders[a], orders[b]) })
-	out := make([]T, 0, len(items))
-	for _, i := range at {
-		out = append(out, items[i])
-	}
-	return out
 }
 
 // shape is what the geometry of a feature holds.

@@ -50,7 +50,7 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 	if err := w.encode(); err != nil {
 		return nil, err
 	}
-	sortAlong(w.features, w.all, func(f *encoded) *layer.Bounds { return &f.box })
+	layer.SortAlong(w.features, w.all, func(f *encoded) *layer.Bounds { return &f.box })
 	buf := bufio.NewWriterSize(out, 256<<10)
 	buf.WriteString(magic)
 	buf.Write(w.header(d, opt.System))

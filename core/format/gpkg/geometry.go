@@ -10,7 +10,6 @@ import (
 
 // appendGeometry writes the blob of a feature (clause 2.1.3): a head with the extent, and then well-known binary.
 func appendGeometry(b []byte, f *layer.Feature, kind uint32, srs int32) []byte {
-	hasZ := f.HasZ()
 	b = append(b, 'G', 'P', 0)
 	if kind == wkb.Point {
 		b = append(b, 1)
@@ -24,60 +23,7 @@ func appendGeometry(b []byte, f *layer.Feature, kind uint32, srs int32) []byte {
 			b = appendFloat(b, v)
 		}
 	}
-	position := func(p layer.Position) {
-		b = appendFloat(appendFloat(b, p.X), p.Y)
-		if hasZ {
-			b = appendFloat(b, p.Z)
-		}
-	}
-	head := func(kind uint32) {
-		if hasZ {
-			kind += 1000
-		}
-		b = binary.LittleEndian.AppendUint32(append(b, wkb.LittleEndian), kind)
-	}
-	count := func(n int) { b = binary.LittleEndian.AppendUint32(b, uint32(n)) }
-	line := func(part []layer.Position) {
-		count(len(part))
-		for _, p := range part {
-			position(p)
-		}
-	}
-	polygon := func(rings [][]layer.Position) {
-		count(len(rings))
-		for _, ring := range rings {
-			line(ring)
-		}
-	}
-	head(kind)
-	switch kind {
-	case wkb.Point:
-		position(f.Parts[0][0])
-	case wkb.MultiPoint:
-		count(len(f.Parts))
-		for _, part := range f.Parts {
-			head(wkb.Point)
-			position(part[0])
-		}
-	case wkb.Line:
-		line(f.Parts[0])
-	case wkb.MultiLine:
-		count(len(f.Parts))
-		for _, part := range f.Parts {
-			head(wkb.Line)
-			line(part)
-		}
-	case wkb.Polygon:
-		polygon(f.Parts)
-	case wkb.MultiPolygon:
-		polygons := f.Polygons()
-		count(len(polygons))
-		for _, rings := range polygons {
-			head(wkb.Polygon)
-			polygon(rings)
-		}
-	}
-	return b
+	return wkb.Append(b, f, kind)
 }
 
 func appendFloat(b []byte, v float64) []byte {
