@@ -16,6 +16,7 @@ import (
 	flatbuffers "github.com/google/flatbuffers/go"
 
 	"gyrolith/core/format"
+	"gyrolith/core/format/layer"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
 )
@@ -124,7 +125,7 @@ func TestHilbert(t *testing.T) {
 	at := map[uint32][2]int{}
 	for x := range 32 {
 		for y := range 32 {
-			at[hilbert(uint32(x), uint32(y))] = [2]int{x, y}
+			at[layer.Hilbert(uint32(x), uint32(y))] = [2]int{x, y}
 		}
 	}
 	for i := uint32(1); i < 32*32; i++ {

@@ -8,9 +8,9 @@ import (
 	"gyrolith/core/nav"
 )
 
-// hilbert is the place of a cell of a grid of 65536 by 65536 along the curve of Hilbert (H. S. Warren, Hacker's
+// Hilbert is the place of a cell of a grid of 65536 by 65536 along the curve of Hilbert (H. S. Warren, Hacker's
 // Delight, 2nd edition, 16-1).
-func hilbert(x, y uint32) (d uint32) {
+func Hilbert(x, y uint32) (d uint32) {
 	for s := uint32(1 << 15); s > 0; s >>= 1 {
 		rx, ry := min(x&s, 1), min(y&s, 1)
 		d = d<<2 | (3 * rx) ^ ry
@@ -39,7 +39,7 @@ func SortAlong[T any](items []T, all Bounds, box func(*T) *Bounds) {
 	list := make([]placed, len(items))
 	for i := range items {
 		e := box(&items[i])
-		list[i] = placed{hilbert(cell((e.MinX+e.MaxX)/2, all.MinX, all.MaxX),
+		list[i] = placed{Hilbert(cell((e.MinX+e.MaxX)/2, all.MinX, all.MaxX),
 			cell((e.MinY+e.MaxY)/2, all.MinY, all.MaxY)), items[i]}
 	}
 	slices.SortStableFunc(list, func(a, b placed) int { return cmp.Compare(a.at, b.at) })
