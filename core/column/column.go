@@ -63,6 +63,7 @@ type Column[R any] struct {
 	Right bool   // numbers stand at the right
 	Usual bool   // it is in the table to be read where nobody chooses
 	Data  bool   // it is in the table of data where nobody chooses
+	Short bool   // its texts may be cut where a window has no room for them
 
 	Of func(*Layout) Quantity // nil for plain numbers of one decimal
 	// to be read; nil for the value itself
@@ -257,6 +258,12 @@ func Words[R any](name, title string, value func(r *R, o *Layout) string) Column
 func Span[R any](name, title string, value func(r *R) time.Duration) Column[R] {
 	return Column[R]{Name: name, Title: title, Right: true, Usual: true, Data: true, Of: Seconds,
 		Value: func(r *R, _ *Layout) any { return value(r) }}
+}
+
+// Shortened says that the texts of the column may be cut where there is no room for them.
+func (c Column[R]) Shortened() Column[R] {
+	c.Short = true
+	return c
 }
 
 // Only says in which tables the column is where nobody chooses: those to be read, those of data.

@@ -5,6 +5,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"time"
 
 	"gyrolith/core/nav"
 	"gyrolith/core/shape"
@@ -166,6 +167,40 @@ func (s *subject) heights() (low, high float64, ok bool) {
 	return
 }
 
+// height is the lowest of an item's heights in metres, to be written; "" where there is none.
+func (s *subject) height() string {
+	low, _, ok := s.heights()
+	if !ok {
+		return ""
+	}
+	return string(nav.AppendShort(nil, low, 1))
+}
+
+// summary adds the item up.
+func (s *subject) summary() nav.Summary {
+	switch s.kind {
+	case nav.Waypoints:
+		return s.data.Waypoints[s.at].Summary()
+	case nav.Routes:
+		return s.data.Routes[s.at].Summary()
+	case nav.Tracks:
+		return s.data.Tracks[s.at].Summary()
+	}
+	return s.data.Areas[s.at].Summary()
+}
+
+// begun is the date, or the time of day, of an item's first time, in UTC; "" where there is none.
+func (s *subject) begun(what string) string {
+	sum := s.summary()
+	if sum.Times == 0 {
+		return ""
+	}
+	if what == "date" {
+		return sum.First.Time().UTC().Format(time.DateOnly)
+	}
+	return sum.First.Time().UTC().Format("15:04:05")
+}
+
 // inside says whether every point of an item is inside one of the areas that a pattern names.
 func (s *subject) inside(pattern string) bool {
 	for i := range s.data.Areas {
@@ -187,20 +222,13 @@ func (s *subject) inside(pattern string) bool {
 
 // dress gives an item what the rule sets; templates take the values that it had before any rule.
 func (r *Rule) dress(s *subject, before *nav.Item, counts map[string]int, l *nav.Ledger) {
-	height := func() string {
-		low, _, ok := s.heights()
-		if !ok {
-			return ""
-		}
-		return string(nav.AppendShort(nil, low, 1))
-	}
 	per := ""
 	if r.Set.CountBy != nil {
-		per = r.Set.CountBy.write(s.kind, before, height, 0)
+		per = r.Set.CountBy.write(s, before, 0)
 	}
 	counts[per]++
 	fill := func(t *Template) string {
-		return strings.TrimSpace(t.write(s.kind, before, height, counts[per]))
+		return strings.TrimSpace(t.write(s, before, counts[per]))
 	}
 	name := before.Name
 	note := func(what nav.Property, old, new string) {

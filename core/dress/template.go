@@ -2,15 +2,17 @@ package dress
 
 import (
 	"fmt"
+	"path/filepath"
 	"slices"
 	"strconv"
 	"strings"
 
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 )
 
 // Template is a text with values of the item in braces: {name}, {group}, {description}, {comment}, {symbol}, {kind},
-// {height}, {field:KEY}, and {number}, which counts the items of a rule; {number:3} writes it with three digits.
+// {height}, {date}, {time}, {length}, {file}, {folder}, {author}, {field:KEY}, and {number}, which counts the items of a rule; {number:3} writes it with three digits.
 type Template struct {
 	Text  string
 	parts []part
@@ -24,7 +26,8 @@ type part struct {
 	digits int
 }
 
-var values = []string{"name", "group", "description", "comment", "symbol", "kind", "height", "number"}
+var values = []string{"name", "group", "description", "comment", "symbol", "kind", "height", "number", "date", "time",
+	"length", "file", "folder", "author"}
 
 // ParseTemplate reads a template.
 func ParseTemplate(text string) (Template, error) {
@@ -80,7 +83,7 @@ func (t *Template) UnmarshalText(text []byte) (err error) {
 }
 
 // write fills in the values of an item.
-func (t *Template) write(kind nav.Kind, item *nav.Item, height func() string, number int) string {
+func (t *Template) write(s *subject, item *nav.Item, number int) string {
 	var b strings.Builder
 	for _, p := range t.parts {
 		switch p.value {
@@ -97,9 +100,21 @@ func (t *Template) write(kind nav.Kind, item *nav.Item, height func() string, nu
 		case "symbol":
 			b.WriteString(item.Style.Symbol)
 		case "kind":
-			b.WriteString(kind.One())
+			b.WriteString(s.kind.One())
 		case "height":
-			b.WriteString(height())
+			b.WriteString(s.height())
+		case "date", "time":
+			b.WriteString(s.begun(p.value))
+		case "length":
+			b.WriteString(measure.Metric.Length(s.summary().Length))
+		case "file":
+			b.WriteString(strings.TrimSuffix(filepath.Base(s.data.Origin), filepath.Ext(s.data.Origin)))
+		case "folder":
+			if s.data.Origin != "" {
+				b.WriteString(filepath.Base(filepath.Dir(s.data.Origin)))
+			}
+		case "author":
+			b.WriteString(s.data.Meta.Author)
 		case "field":
 			v, _ := nav.Get(item.Fields, p.key)
 			b.WriteString(v)

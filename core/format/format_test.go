@@ -260,7 +260,8 @@ func essence(d *nav.Dataset) string {
 
 // cards are formats that hold only a part of the data; they have tests of their own.
 var cards = map[string]bool{"gpkg": true, "rtz": true, "csv": true, "xlsx": true, "keel": true, "vane": true,
-	"talker": true, "igc": true, "gml": true, "fgb": true}
+	"talker": true, "igc": true, "gml": true, "fgb": true,
+	"geoparquet": true}
 
 // Any data go through every format and come back the same in all that matters.
 func TestEveryFormatBringsBack(t *testing.T) {

@@ -30,6 +30,9 @@ func (f Formats) Load(s *Source, readAs string, salvage bool, opt *ReadOptions) 
 		}
 	}
 	data, err := x.Read(s, opt)
+	if data != nil {
+		data.Origin = s.Path
+	}
 	out := &Loaded{Path: s.Path, Format: x, Data: data}
 	if err == nil {
 		return out, nil

@@ -48,6 +48,7 @@ type Dataset struct {
 	Areas     []Area
 	Rejects   []Reject  // positions that could not be used, with their raw text
 	Problems  []Problem // what the reader met and could not keep or had to guess
+	Origin    string    // the path of the file; "" of several
 }
 
 // Meta describes the file as a whole.

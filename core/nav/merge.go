@@ -12,6 +12,9 @@ import (
 // describes the first. An attachment whose name is taken by other contents gets a free name, which what refers to it
 // follows. The other dataset is not to be used afterwards.
 func (d *Dataset) Merge(o *Dataset) {
+	if d.Origin != o.Origin {
+		d.Origin = ""
+	}
 	d.attach(o)
 	d.Meta.join(&o.Meta)
 	d.Waypoints = append(d.Waypoints, o.Waypoints...)

@@ -16,10 +16,10 @@ type Row struct {
 
 // Columns lists the columns of the table of what is near.
 var Columns = column.List[Row]{
-	column.Words("of", "of", func(r *Row, _ *column.Layout) string { return r.Of }),
+	column.Words("of", "of", func(r *Row, _ *column.Layout) string { return r.Of }).Shortened(),
 	column.Words("kind", "kind", func(r *Row, _ *column.Layout) string { return r.Kind.One() }),
-	column.Words("name", "name", func(r *Row, _ *column.Layout) string { return r.Name }),
-	column.Words("group", "group", func(r *Row, _ *column.Layout) string { return r.Group }).Only(false, true),
+	column.Words("name", "name", func(r *Row, _ *column.Layout) string { return r.Name }).Shortened(),
+	column.Words("group", "group", func(r *Row, _ *column.Layout) string { return r.Group }).Shortened().Only(false, true),
 	{Name: "distance", Title: "distance", Right: true, Usual: true, Data: true, Of: column.Metres,
 		Value: func(r *Row, _ *column.Layout) any { return r.Distance },
 		Show: func(r *Row, o *column.Layout) string {
@@ -56,7 +56,7 @@ var Columns = column.List[Row]{
 			}
 			return r.Leg
 		}},
-	column.Words("file", "file", func(r *Row, _ *column.Layout) string { return r.File }),
+	column.Words("file", "file", func(r *Row, _ *column.Layout) string { return r.File }).Shortened(),
 }
 
 func degrees(*column.Layout) column.Quantity {

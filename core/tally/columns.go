@@ -11,17 +11,18 @@ import (
 
 // Columns lists the columns of the table of recordings. Which of them are usual depends on what a row is of.
 var Columns = column.List[Row]{
-	column.Words("folder", "folder", func(r *Row, _ *column.Layout) string { return r.Folder }).Only(false, true),
-	column.Words("file", "file", func(r *Row, _ *column.Layout) string { return r.File }),
-	column.Words("name", "name", func(r *Row, _ *column.Layout) string { return r.Name }),
-	column.Words("group", "group", func(r *Row, _ *column.Layout) string { return r.Group }).Only(false, true),
-	column.Words("area", "area", func(r *Row, _ *column.Layout) string { return r.Area }),
+	column.Words("folder", "folder", func(r *Row, _ *column.Layout) string { return r.Folder }).Shortened().
+		Only(false, true),
+	column.Words("file", "file", func(r *Row, _ *column.Layout) string { return r.File }).Shortened(),
+	column.Words("name", "name", func(r *Row, _ *column.Layout) string { return r.Name }).Shortened(),
+	column.Words("group", "group", func(r *Row, _ *column.Layout) string { return r.Group }).Shortened().Only(false, true),
+	column.Words("area", "area", func(r *Row, _ *column.Layout) string { return r.Area }).Shortened(),
 	{Name: "tracks", Title: "tracks", Right: true, Data: true,
 		Value: func(r *Row, _ *column.Layout) any { return r.Tracks },
 		Show:  func(r *Row, _ *column.Layout) string { return countText(r.Tracks) }},
 	column.Words("date", "date", func(r *Row, _ *column.Layout) string { return r.Day }),
 	moment("start", func(r *Row) time.Time { return r.Start }),
-	moment("end", func(r *Row) time.Time { return r.End }),
+	moment("end", func(r *Row) time.Time { return r.End }).Only(false, true),
 	column.Span("elapsed", "elapsed", func(r *Row) time.Duration { return r.Elapsed }),
 	column.Span("moving", "moving", func(r *Row) time.Duration { return r.Moving }),
 	column.Span("standing", "standing", func(r *Row) time.Duration { return r.Standing }),
@@ -30,7 +31,8 @@ var Columns = column.List[Row]{
 	column.Number("ascent", "up", column.High, column.Height, func(r *Row) float64 { return r.climb(r.Ascent) }),
 	column.Number("descent", "down", column.High, column.Height, func(r *Row) float64 { return r.climb(r.Descent) }),
 	column.Number("lowest", "lowest", column.High, column.Height, func(r *Row) float64 { return r.Low }).Only(false, true),
-	column.Number("highest", "highest", column.High, column.Height, func(r *Row) float64 { return r.High }),
+	column.Number("highest", "highest", column.High, column.Height, func(r *Row) float64 { return r.High }).
+		Only(false, true),
 	column.Number("mean-speed", "mean", column.Fast, column.Speed, func(r *Row) float64 { return r.Mean() }),
 	column.Number("top-speed", "top", column.Fast, column.Speed, func(r *Row) float64 { return r.Top }),
 	{Name: "points", Title: "points", Right: true, Usual: true, Data: true,
@@ -81,11 +83,11 @@ func shown(at time.Time, o *column.Layout) string {
 
 // VisitColumns lists the columns of the table of visits.
 var VisitColumns = column.List[Visit]{
-	column.Words("file", "file", func(v *Visit, _ *column.Layout) string { return v.File }),
-	column.Words("name", "name", func(v *Visit, _ *column.Layout) string { return v.Name }),
-	column.Words("area", "area", func(v *Visit, _ *column.Layout) string { return v.Area }),
-	edge("in", func(v *Visit) time.Time { return v.In }, func(v *Visit) bool { return v.Begun }),
-	edge("out", func(v *Visit) time.Time { return v.Out }, func(v *Visit) bool { return v.Ended }),
+	column.Words("file", "file", func(v *Visit, _ *column.Layout) string { return v.File }).Shortened(),
+	column.Words("name", "name", func(v *Visit, _ *column.Layout) string { return v.Name }).Shortened(),
+	column.Words("area", "area", func(v *Visit, _ *column.Layout) string { return v.Area }).Shortened(),
+	edge("in", func(v *Visit) time.Time { return v.In }, func(v *Visit) bool { return v.Begun }, false),
+	edge("out", func(v *Visit) time.Time { return v.Out }, func(v *Visit) bool { return v.Ended }, true),
 	column.Span("inside", "inside", func(v *Visit) time.Duration { return v.Inside }),
 	column.Number("length", "length", column.Long, column.Length, func(v *Visit) float64 { return v.Length }),
 	column.Words("in-position", "came in at", func(v *Visit, o *column.Layout) string {
@@ -100,12 +102,16 @@ var VisitColumns = column.List[Visit]{
 		Value: func(v *Visit, _ *column.Layout) any { return v.Last }},
 }
 
-// edge makes a column of the time at which a visit begins or ends, marked where the recording itself does.
-func edge(name string, at func(*Visit) time.Time, recording func(*Visit) bool) column.Column[Visit] {
+// edge makes a column of the time at which a visit begins or ends, marked where the recording itself does. A short one
+// shows no day where the visit began on it.
+func edge(name string, at func(*Visit) time.Time, recording func(*Visit) bool, short bool) column.Column[Visit] {
 	return column.Column[Visit]{Name: name, Title: name, Usual: true, Data: true,
 		Value: func(v *Visit, o *column.Layout) any { return in(at(v), o) },
 		Show: func(v *Visit, o *column.Layout) string {
 			text := shown(at(v), o)
+			if day := in(v.In, o).Format("2006-01-02 "); short { // which stands before it
+				text = strings.TrimPrefix(text, day)
+			}
 			if recording(v) {
 				text = strings.TrimSpace(text + " *")
 			}

@@ -8,7 +8,7 @@ import (
 
 // Columns lists the columns of the table of places.
 var Columns = column.List[Place]{
-	column.Words("name", "name", func(p *Place, _ *column.Layout) string { return p.Name }),
+	column.Words("name", "name", func(p *Place, _ *column.Layout) string { return p.Name }).Shortened(),
 	{Name: "time", Title: "time", Usual: true, Data: true,
 		Value: func(p *Place, o *column.Layout) any { return p.At.In(o.Zone) },
 		Show:  func(p *Place, o *column.Layout) string { return p.At.In(o.Zone).Format("2006-01-02 15:04:05") }},
@@ -32,12 +32,12 @@ var Columns = column.List[Place]{
 			}
 			return o.Measure.Height(p.Point.Height())
 		}},
-	column.Words("track", "track", func(p *Place, _ *column.Layout) string { return p.Track }),
+	column.Words("track", "track", func(p *Place, _ *column.Layout) string { return p.Track }).Shortened(),
 	column.Span("gap", "gap", func(p *Place) time.Duration { return p.Gap }),
 	{Name: "fix", Title: "nearest fix", Right: true, Usual: true, Data: true, Of: column.Metres,
 		Value: func(p *Place, _ *column.Layout) any { return p.Away },
 		Show:  func(p *Place, o *column.Layout) string { return o.Measure.Length(p.Away) }},
-	column.Words("file", "file", func(p *Place, _ *column.Layout) string { return p.File }),
+	column.Words("file", "file", func(p *Place, _ *column.Layout) string { return p.File }).Shortened(),
 }
 
 func degrees(*column.Layout) column.Quantity {

@@ -61,6 +61,7 @@ type app struct {
 	now      func() time.Time
 	kit      *chain.Kit
 	keepIn   string // the folder for archives of cards; "" is the user's own
+	alone    bool   // no settings hold
 }
 
 func newApp(in io.Reader, out, errOut io.Writer) *app {

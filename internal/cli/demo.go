@@ -91,6 +91,18 @@ var scenes = []scene{
 		"stow returned.kmz next-week.csv --take waypoints --card keel-card --add", false},
 	{"And the whole card goes into the archive, with its contents as GPX.",
 		"unstow --card keel-card -o keel-card.zip --write-as gpx", false},
+	{"The recordings of the season into one folder, cleaned: one output for each input.",
+		"clean walk.gpx --also heights,stops -o recordings/{date}-{name}.gpx", false},
+	{"On the next day the party went over the saddle.",
+		"recast paths.gpx --take tracks:Tarn* --pace 4km/h --start 2026-03-15T07:10Z -o recordings/2026-03-15-saddle.gpx",
+		false},
+	{"What is in the folder?", "look recordings", false},
+	{"What did we do this season, where and for how long? And were we in the closures?",
+		"tally recordings --areas planning.kmz --areas-take areas:Nesting* --plot season.png", false},
+	{"Where was the party when somebody heard the gulls?", "when 2026-03-14T06:20Z 2026-03-15T07:30Z --along recordings",
+		false},
+	{"What else is near Rock 9?", "near 47.6006 S 11.2557 E planning.kmz --within 3km --take waypoints", false},
+	{"All points for an engine that asks in SQL.", "convert recordings --track-points -o season-points.parquet", false},
 	{"Nobody wants to type such a chain for each of forty files. Which recipes are there?", "recipes", false},
 	{"The planner's export made ready, in one step.", "run make-ready planning.kmz --into ready", false},
 	{"The day's recording to the archive.", "run archive-day walk.gpx --into archive", false},
@@ -172,7 +184,8 @@ func (a *app) playDemo(ctx context.Context, dir string) error {
 		}
 		a.out.Printf("%s gyrolith %s\n", a.out.Paint(console.Green, "$"), s.line)
 		inner := newApp(strings.NewReader(""), a.out, a.out)
-		inner.out, inner.err, inner.keepIn = a.out, a.out, "kept" // nothing of an example goes into the user's own folder
+		inner.out, inner.err = a.out, a.out
+		inner.keepIn, inner.alone = "kept", true // nothing of an example goes into the user's own folder, or comes of it
 		err := inner.command().Run(ctx, append([]string{"gyrolith"}, strings.Fields(s.line)...))
 		if err != nil {
 			inner.complain(err)

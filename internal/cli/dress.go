@@ -34,6 +34,7 @@ const dressHelp = `A rule says what it matches and what that is given. In a file
 
 All that a rule names must be so. The first rule that matches an item dresses it. A
 template has {name}, {group}, {description}, {comment}, {symbol}, {kind}, {height},
+{date}, {time}, {length}, {file}, {folder}, {author},
 {number} and {field:KEY}; {number:3} has three digits. --match with --symbol, --colour,
 --width, --rename and --regroup is one rule on the command line, asked before the file's.`
 

@@ -258,7 +258,7 @@ func (a *app) fits(x *setting, l *commandLine, tables []param.Table) bool {
 
 // applySettings has the settings of the folder hold for a command line, and says so.
 func (a *app) applySettings(l *commandLine, tables []param.Table) error {
-	if len(tables) == 0 || l.verb == "settings" || l.verb == "demo" {
+	if a.alone || len(tables) == 0 || l.verb == "settings" || l.verb == "demo" {
 		return nil
 	}
 	s, err := readSettings()

@@ -73,7 +73,7 @@ func printColumns[R any](j *job, columns []*column.Column[R], chosen bool, rows 
 		if chosen { // what stands beside it explains nothing
 			title = strings.ReplaceAll(c.Name, "-", " ")
 		}
-		shown = append(shown, console.Column{Title: title, Right: c.Right, Cut: !c.Right})
+		shown = append(shown, console.Column{Title: title, Right: c.Right, Cut: c.Short})
 	}
 	var texts [][]string
 	for i := range rows {

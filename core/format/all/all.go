@@ -6,6 +6,7 @@ import (
 	"gyrolith/core/format/archive"
 	"gyrolith/core/format/flatgeobuf"
 	"gyrolith/core/format/geojson"
+	"gyrolith/core/format/geoparquet"
 	"gyrolith/core/format/gml"
 	"gyrolith/core/format/gpkg"
 	"gyrolith/core/format/gpx"
@@ -27,6 +28,7 @@ var Formats = format.Formats{
 	gpkg.Format,
 	shapefile.Format,
 	flatgeobuf.Format,
+	geoparquet.Format,
 	table.FormatXLSX,
 	archive.Format,
 	kml.FormatKMZ,

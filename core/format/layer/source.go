@@ -183,7 +183,9 @@ func (s *source) points(visit func(*raw) error) error {
 						f.item = x.Item
 					}
 				}
-				if a := max(k-1, 0); a+1 < len(seg.Points) { // that with which it was reached; the first one, that with which it left
+				if a := max(k-1, 0); a+1 < len(
+					seg.Points,
+				) { // that with which it was reached; the first one, that with which it left
 					f.from, f.to = &seg.Points[a], &seg.Points[a+1]
 				}
 				if err := visit(f); err != nil {

@@ -1,0 +1,236 @@
+package geoparquet
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"math"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/parquet-go/parquet-go"
+
+	"gyrolith/core/format"
+	"gyrolith/core/format/layer"
+	"gyrolith/core/format/wkb"
+	"gyrolith/core/geodesy"
+	"gyrolith/core/nav"
+)
+
+// isles are waypoints all over an area, with a track, an area with a hole, and values of each type.
+func isles(n int) *nav.Dataset {
+	d := &nav.Dataset{Meta: nav.Meta{Name: "Isles"}}
+	for i := range n {
+		p := nav.At(-47.6+0.001*float64(i%97), 11.3+0.001*float64(i%89))
+		p.SetHeight(float64(i)/4, nav.PrecisionOf(2), nav.DatumUnstated)
+		p.SetTime(time.Date(2026, 3, 14, 5, 0, i%60, 250_000_000, time.UTC).UnixNano(), nav.Seconds+2)
+		w := nav.Waypoint{Point: p}
+		w.Name = fmt.Sprintf("Mark %03d", i)
+		w.Fields = []nav.Field{
+			{Key: "depth", Value: fmt.Sprint(i), Literal: true},
+			{Key: "dry", Value: "true", Literal: true},
+			{Key: "ratio", Value: "0.25", Literal: true},
+			{Key: "seen", Value: "2026-03-14"},
+			{Key: "code", Value: "007"},
+		}
+		d.Waypoints = append(d.Waypoints, w)
+	}
+	line := func(at, half float64) []nav.Point {
+		return []nav.Point{nav.At(-47.6-half, at-half), nav.At(-47.6-half, at+half), nav.At(-47.6+half, at+half),
+			nav.At(-47.6+half, at-half)}
+	}
+	d.Tracks = []nav.Track{{Item: nav.Item{Name: "Walk"}, Segments: []nav.Segment{{Points: line(11, 0.01)},
+		{Points: line(12, 0.01)}}}}
+	d.Areas = []nav.Area{{Item: nav.Item{Name: "Bay"}, Outline: line(11, 0.02), Holes: [][]nav.Point{line(11, 0.005)}}}
+	return d
+}
+
+func encode(t testing.TB, d *nav.Dataset, opt *format.WriteOptions) []byte {
+	t.Helper()
+	var out bytes.Buffer
+	if _, err := write(&out, d, opt); err != nil {
+		t.Fatal(err)
+	}
+	return out.Bytes()
+}
+
+func load(t testing.TB, b []byte) *nav.Dataset {
+	t.Helper()
+	d, err := read(format.FromBytes("x.parquet", b), &format.ReadOptions{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return d
+}
+
+// What is written comes back, in its order, with the types that values have.
+func TestThereAndBack(t *testing.T) {
+	d := isles(300)
+	back := load(t, encode(t, d, &format.WriteOptions{}))
+	if back.Meta.Name != "Isles" || len(back.Waypoints) != 300 || len(back.Tracks) != 1 || len(back.Areas) != 1 {
+		t.Fatalf("%v", back.Counts())
+	}
+	for i := range d.Waypoints {
+		a, b := &d.Waypoints[i], &back.Waypoints[i]
+		if a.Name != b.Name || !a.SamePlace(&b.Point) || a.UnixNano() != b.UnixNano() || a.Height() != b.Height() {
+			t.Fatalf("%d: %+v, was %+v", i, b, a)
+		}
+	}
+	if got, want := fmt.Sprint(back.Waypoints[7].Fields), fmt.Sprint(d.Waypoints[7].Fields); got != want {
+		t.Errorf("fields %s, want %s", got, want)
+	}
+	if len(back.Tracks[0].Segments) != 2 || len(back.Areas[0].Holes) != 1 {
+		t.Errorf("%+v %+v", back.Tracks, back.Areas)
+	}
+	points := load(t, encode(t, d, &format.WriteOptions{TrackPoints: true}))
+	if len(points.Waypoints) != 308 {
+		t.Errorf("%d points, with those of the track", len(points.Waypoints))
+	}
+}
+
+// The metadata are those that the specification asks for, and a row group holds what lies together, within its boxes.
+func TestMetadata(t *testing.T) {
+	b := encode(t, isles(3000), &format.WriteOptions{})
+	f, err := parquet.OpenFile(bytes.NewReader(b), int64(len(b)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	text, _ := f.Lookup("geo")
+	var g struct {
+		Version string
+		Primary string `json:"primary_column"`
+		Columns map[string]struct {
+			Encoding string
+			Types    []string `json:"geometry_types"`
+			Box      []float64
+			Covering struct{ Bbox map[string][]string }
+		}
+	}
+	if err := json.Unmarshal([]byte(text), &g); err != nil {
+		t.Fatal(err)
+	}
+	c := g.Columns[g.Primary]
+	if g.Version != "1.1.0" || c.Encoding != "WKB" || fmt.Sprint(c.Types) != "[MultiLineString Point Polygon]" ||
+		fmt.Sprint(c.Covering.Bbox["xmin"]) != "[bbox xmin]" {
+		t.Errorf("%s", text)
+	}
+	rows := f.RowGroups()[0].Rows()
+	defer rows.Close()
+	buf := make([]parquet.Row, 64)
+	far, last, n := 0.0, nav.Point{}, 0
+	for {
+		k, err := rows.ReadRows(buf)
+		for _, row := range buf[:k] {
+			at := map[string]parquet.Value{}
+			for i, path := range f.Schema().Columns() {
+				for _, v := range row {
+					if v.Column() == i {
+						at[strings.Join(path, ".")] = v.Clone()
+					}
+				}
+			}
+			s, _, err := wkb.Parse(at["geometry"].ByteArray())
+			if err != nil {
+				t.Fatal(err)
+			}
+			box := s.Bounds()
+			if box.MinX != at["bbox.xmin"].Double() || box.MaxY != at["bbox.ymax"].Double() {
+				t.Fatalf("a box of %v for %v", at, box)
+			}
+			p := nav.At(box.MinY, box.MinX)
+			if n++; n > 1 {
+				far += geodesy.Distance(last.Lat, last.Lon, p.Lat, p.Lon)
+			}
+			last = p
+		}
+		if err != nil {
+			break
+		}
+	}
+	if mean := far / float64(n); mean > 2000 { // in the order of the file they would be kilometres apart
+		t.Errorf("neighbours in the file are %.0f m apart on the average", mean)
+	}
+}
+
+// foreign is a file as another program writes it: its own names, a system that is named, a list that has no place.
+func foreign(t testing.TB, metadata string) []byte {
+	t.Helper()
+	schema := parquet.NewSchema("x", parquet.Group{"geom": parquet.Leaf(parquet.ByteArrayType),
+		"station": parquet.Optional(parquet.String()), "tags": parquet.Repeated(parquet.String()),
+		"depth": parquet.Optional(parquet.Leaf(parquet.FloatType))})
+	f := &layer.Feature{Parts: [][]layer.Position{{{X: 669451.472, Y: 4736816.612, Z: math.NaN()}}}}
+	var out bytes.Buffer
+	w := parquet.NewWriter(&out, schema, parquet.KeyValueMetadata("geo", metadata))
+	_, err := w.WriteRows([]parquet.Row{{parquet.FloatValue(4.5).Level(0, 1, 0),
+		parquet.ByteArrayValue(wkb.Append(nil, f, wkb.Point)).Level(0, 0, 1),
+		parquet.ByteArrayValue([]byte("S 1")).Level(0, 1, 2), parquet.NullValue().Level(0, 0, 3)}})
+	if err == nil {
+		err = w.Close()
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	return out.Bytes()
+}
+
+const described = `{"version":"1.0.0","primary_column":"geom","columns":{"geom":{"encoding":"WKB",` +
+	`"geometry_types":[],"crs":{"name":"UTM","id":{"authority":"EPSG","code":32732}}}}}`
+
+func TestForeign(t *testing.T) {
+	d := load(t, foreign(t, described))
+	w := &d.Waypoints[0] // the position is that of a geodesic calculator
+	if got := fmt.Sprintf("%.5f %.5f", w.Lat, w.Lon); got != "-47.50000 11.25000" {
+		t.Error(got)
+	}
+	if v, _ := nav.Get(w.Fields, "depth"); v != "4.5" {
+		t.Errorf("%+v", w.Fields)
+	}
+	if !strings.Contains(fmt.Sprint(d.Problems), "left out: tags") {
+		t.Errorf("the list is left out and not told: %+v", d.Problems)
+	}
+	for metadata, want := range map[string]string{
+		"":                                       "without the metadata",
+		"{":                                      "are no JSON",
+		`{"primary_column":"geom","columns":{}}`: "do not describe it",
+		strings.Replace(described, `"WKB"`, `"point"`, 1):                                     "encoded as point",
+		strings.Replace(described, `"code":32732`, `"code":99999`, 1):                         "system 99999",
+		strings.ReplaceAll(strings.Replace(described, `"geom"`, `"g"`, 1), `{"geom"`, `{"g"`): "no column \"g\"",
+	} {
+		b := foreign(t, metadata)
+		if metadata == "" {
+			b = bytes.ReplaceAll(b, []byte("geo"), []byte("goo"))
+		}
+		if _, err := read(format.FromBytes("x", b), &format.ReadOptions{}); err == nil ||
+			!strings.Contains(err.Error(), want) {
+			t.Errorf("%s: %v, want %q", metadata, err, want)
+		}
+	}
+}
+
+// A file that is cut off or damaged anywhere is refused or read, and takes nothing down.
+func TestDamaged(t *testing.T) {
+	b := encode(t, isles(20), &format.WriteOptions{})
+	for _, n := range []int{100, len(b) / 2, len(b) - 1} {
+		if _, err := read(format.FromBytes("x", b[:n]), &format.ReadOptions{}); err == nil ||
+			!strings.Contains(err.Error(), "ends in the middle") {
+			t.Errorf("%d bytes: %v", n, err)
+		}
+	}
+	whole := bytes.Clone(b)
+	for i := 0; i < len(b); i += 7 {
+		whole[i] ^= 0xff
+		read(format.FromBytes("x", whole), &format.ReadOptions{})
+		whole[i] = b[i]
+	}
+}
+
+func FuzzRead(f *testing.F) {
+	f.Add(encode(f, isles(3), &format.WriteOptions{}))
+	f.Add(foreign(f, described))
+	f.Fuzz(func(t *testing.T, b []byte) {
+		if d, err := read(format.FromBytes("x.parquet", b), &format.ReadOptions{}); err == nil {
+			write(&bytes.Buffer{}, d, &format.WriteOptions{})
+		}
+	})
+}
