@@ -61,6 +61,7 @@ func clearTime(p *nav.Point) int {
 type strand struct {
 	segment nav.Segment
 	names   []string // of the tracks or routes that it was
+	own     bool     // its points are no one else's
 }
 
 func (s *strand) ends() (a, b *nav.Point) {
@@ -167,22 +168,7 @@ func (w *work) joinStrands(kind nav.Kind, strands []*strand) []*strand {
 		}
 		strands = out
 	} else {
-		for len(strands) > 1 {
-			best, gap := nearestEnds(strands)
-			if gap > limit {
-				break
-			}
-			widest = max(widest, gap)
-			a, b := strands[best.a], strands[best.b]
-			if best.turnA {
-				timed += a.reverse()
-			}
-			if best.turnB {
-				timed += b.reverse()
-			}
-			a.append(b)
-			strands = slices.Delete(strands, best.b, best.b+1)
-		}
+		strands, widest, timed = chained(strands, limit)
 	}
 	w.lostTimes(timed, false)
 	names := map[string]bool{}
@@ -194,7 +180,7 @@ func (w *work) joinStrands(kind nav.Kind, strands []*strand) []*strand {
 	w.changed(kind, "", "lines", fmt.Sprint(count), fmt.Sprint(len(strands)),
 		fmt.Sprintf("joined end to end; the widest gap is %s", metres(widest)))
 	if len(strands) > 1 {
-		_, gap := nearestEnds(strands)
+		_, _, gap := newMeetings(strands).next()
 		w.ledger = append(w.ledger, nav.Entry{Kind: kind, KindWord: kind.One(), What: "lines not joined",
 			Why: fmt.Sprintf("the nearest ends are %s apart, more than is allowed", metres(gap)), Count: len(strands),
 			Loss: true, Asked: true,
@@ -206,36 +192,6 @@ func (w *work) joinStrands(kind nav.Kind, strands []*strand) []*strand {
 			Advice: advice.Advice{Code: advice.NameIt}})
 	}
 	return strands
-}
-
-// meeting says which two lines meet, and which of them must be turned around for the end of a to meet the start of b.
-type meeting struct {
-	a, b         int
-	turnA, turnB bool
-}
-
-func nearestEnds(strands []*strand) (best meeting, gap float64) {
-	gap = math.Inf(1)
-	for i, s := range strands {
-		for j, o := range strands[i+1:] {
-			a1, a2 := s.ends()
-			b1, b2 := o.ends()
-			for _, m := range [...]struct {
-				p, q *nav.Point
-				meeting
-			}{{a2, b1, meeting{turnA: false, turnB: false}}, {a1, b2, meeting{turnA: true, turnB: true}},
-				{a2, b2, meeting{turnA: false, turnB: true}}, {a1, b1, meeting{turnA: true, turnB: false}}} {
-				if d := geodesy.Distance(m.p.Lat, m.p.Lon, m.q.Lat, m.q.Lon); d < gap-1e-6 {
-					gap, best = d, m.meeting
-					best.a, best.b = i, i+1+j
-				}
-			}
-		}
-	}
-	if best.turnA && best.turnB { // the same place, without turning either
-		best = meeting{a: best.b, b: best.a}
-	}
-	return
 }
 
 // reverse turns a strand around, and says how many times went with it.
@@ -251,7 +207,9 @@ func (s *strand) reverse() (timed int) {
 // append adds another line behind this one. A point that both have is there once.
 func (s *strand) append(o *strand) {
 	to := &s.segment
-	to.Points, to.Details = slices.Clone(to.Points), slices.Clone(to.Details)
+	if !s.own {
+		to.Points, to.Details, s.own = slices.Clone(to.Points), slices.Clone(to.Details), true
+	}
 	for i := range o.segment.Points {
 		p := o.segment.Points[i]
 		detail := o.segment.Detail(&p)
@@ -270,6 +228,6 @@ func (s *strand) append(o *strand) {
 		}
 		to.Points = append(to.Points, p)
 	}
-	to.Kept = append(slices.Clone(to.Kept), o.segment.Kept...)
+	to.Kept = append(to.Kept[:len(to.Kept):len(to.Kept)], o.segment.Kept...)
 	s.names = append(s.names, o.names...)
 }

@@ -360,13 +360,24 @@ func TestJoin(t *testing.T) {
 		!slices.ContainsFunc(l, func(e nav.Entry) bool { return strings.Contains(e.Why, "4800 m apart") }) {
 		t.Errorf("%d tracks, %v", len(apart.Tracks), l)
 	}
-	// A line with times that has to be turned around for one without loses them, and that is told.
-	mixed := &nav.Dataset{Tracks: []nav.Track{track("plain", line(0, 0, 100, 0)), track("timed", line(300, 0, 110, 0))}}
-	for i := range mixed.Tracks[1].Segments[0].Points {
-		mixed.Tracks[1].Segments[0].Points[i].SetTime(int64(i+1)*1e9, nav.Seconds)
+	// A line without times is turned around rather than one with them; where one with them has to be, that is told.
+	mix := func(more ...nav.Track) *nav.Dataset {
+		d := &nav.Dataset{Tracks: append([]nav.Track{track("plain", line(0, 0, 100, 0)), track("timed", line(300, 0, 110, 0))},
+			more...)}
+		for i := 1; i < len(d.Tracks); i++ {
+			for k := range d.Tracks[i].Segments[0].Points {
+				d.Tracks[i].Segments[0].Points[k].SetTime(int64(i*100+k+1)*1e9, nav.Seconds)
+			}
+		}
+		return d
 	}
-	if l := apply(t, &Step{Join: true}, mixed); !slices.ContainsFunc(l,
-		func(e nav.Entry) bool { return e.What == "times" && e.Count == 2 && e.Loss && !e.Asked }) {
+	lost := func(l nav.Ledger) bool {
+		return slices.ContainsFunc(l, func(e nav.Entry) bool { return e.What == "times" && e.Count == 2 && e.Loss && !e.Asked })
+	}
+	if l := apply(t, &Step{Join: true}, mix()); lost(l) {
+		t.Errorf("times went without need: %v", l)
+	}
+	if l := apply(t, &Step{Join: true}, mix(track("on", line(310, 0, 400, 0)))); !lost(l) {
 		t.Errorf("times went without a word: %v", l)
 	}
 	// Recordings follow one another in time, and none is turned around.
