@@ -29,12 +29,18 @@ var strays = fault{
 func rejected(d *nav.Dataset) *Result {
 	out := &Result{}
 	var rows []Row
+	type item struct {
+		kind nav.Kind
+		name string
+	}
+	known := map[item]int{}
 	for i := range d.Rejects {
 		x := &d.Rejects[i]
-		at := slices.IndexFunc(rows, func(r Row) bool { return r.Kind == x.Kind && r.Item == x.Name })
-		if at < 0 {
+		at, ok := known[item{x.Kind, x.Name}]
+		if !ok {
+			at = len(rows)
+			known[item{x.Kind, x.Name}] = at
 			rows = append(rows, Row{Fault: Strays, Kind: x.Kind, Item: x.Name, Number: x.Number, Text: x.Why})
-			at = len(rows) - 1
 		}
 		rows[at].Count++
 		if x.HasNear {

@@ -12,7 +12,8 @@ import (
 )
 
 // Template is a text with values of the item in braces: {name}, {group}, {description}, {comment}, {symbol}, {kind},
-// {height}, {date}, {time}, {length}, {file}, {folder}, {author}, {field:KEY}, and {number}, which counts the items of a rule; {number:3} writes it with three digits.
+// {height}, {date}, {time}, {length}, {file}, {folder}, {author}, {field:KEY}, and {number}, which counts the items of
+// a rule; {number:3} writes it with three digits.
 type Template struct {
 	Text  string
 	parts []part

@@ -80,7 +80,11 @@ func (w *work) inOrder(points []nav.Waypoint) string {
 	case ByTime:
 		return "in the order of their times"
 	case Near:
-		return fmt.Sprintf("a short way through all, %.2f km: near the shortest, not proved to be it", length(points)/1000)
+		why := "near the shortest, not proved to be it"
+		if w.bounded {
+			why = "the search was ended for the time that so many points take, and a shorter one may be found"
+		}
+		return fmt.Sprintf("a short way through all, %.2f km: %s", length(points)/1000, why)
 	}
 	return "in the order of the file"
 }
@@ -131,7 +135,9 @@ func (w *work) order(points []nav.Waypoint) ([]nav.Waypoint, error) {
 			return nil, err
 		}
 		var out []nav.Waypoint
-		for _, i := range shortWay(points, first, last) {
+		way, whole := shortWay(points, first, last)
+		w.bounded = w.bounded || !whole
+		for _, i := range way {
 			out = append(out, points[i])
 		}
 		return out, nil

@@ -98,6 +98,8 @@ type work struct {
 	data   *nav.Dataset
 	made   nav.Dataset
 	ledger nav.Ledger
+
+	bounded bool // a search was ended before it had nothing to gain
 }
 
 // Recast changes the data and says what was changed; what could not be done as it was asked for is a loss. When the

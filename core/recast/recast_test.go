@@ -90,7 +90,7 @@ func TestNearIsNearTheShortest(t *testing.T) {
 		for seed := range uint64(2) {
 			shuffled := slices.Clone(points)
 			rand.New(rand.NewPCG(seed, 1)).Shuffle(200, func(i, j int) { shuffled[i], shuffled[j] = shuffled[j], shuffled[i] })
-			way := shortWay(shuffled, -1, -1)
+			way, _ := shortWay(shuffled, -1, -1)
 			if sorted := slices.Sorted(slices.Values(way)); !slices.Equal(sorted, indices(200)) {
 				t.Fatalf("%s: not every point once: %v", name, way)
 			}
@@ -113,7 +113,7 @@ func TestNearKeepsItsEnds(t *testing.T) {
 			points = append(points, wpt("", r.Float64()*1000, r.Float64()*1000))
 		}
 		for _, ends := range [][2]int{{-1, -1}, {0, -1}, {-1, 0}, {n - 1, 0}, {n / 2, n - 1}, {0, 0}, {n / 2, n / 2}} {
-			way := shortWay(points, ends[0], ends[1])
+			way, _ := shortWay(points, ends[0], ends[1])
 			round := ends[0] == ends[1] && ends[0] >= 0 && n > 0
 			body := way
 			if round {

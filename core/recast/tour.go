@@ -6,15 +6,19 @@ import (
 	"math/rand/v2"
 	"slices"
 
+	"github.com/tidwall/rtree"
+
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
+	"gyrolith/core/shape"
 )
 
 // shortWay gives the order of a short way through all points, from first to last; -1 leaves an end free, and the same
 // for both comes back to it at the end. It is local search by 2-opt and by moving up to three points elsewhere, with
 // don't-look bits (J. L. Bentley, ORSA Journal on Computing 4(4), 1992), begun again from small random changes of the
-// best way (O. Martin, S. Otto and E. Felten, Complex Systems 5(3), 1991). The same points always give the same way.
-func shortWay(points []nav.Waypoint, first, last int) []int {
+// best way (O. Martin, S. Otto and E. Felten, Complex Systems 5(3), 1991). The same points always give the same way;
+// whole says that the search was not ended early for the time that very many points take.
+func shortWay(points []nav.Waypoint, first, last int) (order []int, whole bool) {
 	n := len(points)
 	if n < 3 || n == 3 && first == last && first >= 0 {
 		out := indices(n)
@@ -28,12 +32,12 @@ func shortWay(points []nav.Waypoint, first, last int) []int {
 		if first == last && first >= 0 {
 			out = append(out, first)
 		}
-		return out
+		return out, true
 	}
 	t := newTour(points, first, last)
 	t.search()
 	t.improve()
-	return t.way(first, last)
+	return t.way(first, last), !t.bounded()
 }
 
 // forced is the price of not beginning or ending where it was asked for, more than any way around the earth.
@@ -51,7 +55,17 @@ type tour struct {
 	quiet       []bool // nothing to gain around this point
 	queue       []int
 	random      *rand.Rand
+
+	points []nav.Waypoint // that are indexed; nil for few
+	left   rtree.RTreeG[int]
+	moved  int // how many places of the way were written, which is what takes the time
 }
+
+// mostMoved bounds the search of very many points: some ten seconds of it.
+const mostMoved = 4_000_000_000
+
+// bounded says whether the search was ended before it had nothing to gain.
+func (t *tour) bounded() bool { return t.moved > mostMoved }
 
 func newTour(points []nav.Waypoint, first, last int) *tour {
 	n := len(points)
@@ -65,6 +79,7 @@ func newTour(points []nav.Waypoint, first, last int) *tour {
 		total++
 	}
 	t.fill(total)
+	t.index(points)
 	t.neighbours(n)
 	t.order, t.pos, t.quiet = t.greedy(total), make([]int, total), make([]bool, total)
 	for i, p := range t.order {
@@ -77,6 +92,18 @@ func newTour(points []nav.Waypoint, first, last int) *tour {
 func (t *tour) neighbours(n int) {
 	const most = 10
 	t.near = make([][]int, n, n+1)
+	if n > tabled {
+		for i := range n {
+			t.near[i] = t.nearest(i, most)
+			if t.gate >= 0 {
+				t.near[i] = append(t.near[i], t.gate)
+			}
+		}
+		if t.gate >= 0 {
+			t.near = append(t.near, nil)
+		}
+		return
+	}
 	others := make([]int, 0, n)
 	distance := make([]float64, n)
 	for i := range n {
@@ -97,6 +124,52 @@ func (t *tour) neighbours(n int) {
 	if t.gate >= 0 {
 		t.near = append(t.near, nil) // the others know it
 	}
+}
+
+// index holds the points that are left, by their place in a list; nil for few points.
+func (t *tour) index(points []nav.Waypoint) {
+	if len(points) <= tabled {
+		return
+	}
+	t.points = points
+	for i := range points {
+		t.left.Insert(t.place(i), t.place(i), i)
+	}
+}
+
+func (t *tour) place(i int) [2]float64 { return [2]float64{t.points[i].Lon, t.points[i].Lat} }
+
+// nearest lists the points of the index that are nearest to one, the nearest first.
+func (t *tour) nearest(i, most int) []int {
+	type near struct {
+		j     int
+		apart float64
+	}
+	var found []near
+	p := &t.points[i]
+	t.left.Nearby(func(low, high [2]float64, _ int, _ bool) float64 {
+		return shape.BoxDistance(p.Lat, p.Lon, low, high)
+	}, func(_, _ [2]float64, j int, least float64) bool {
+		if len(found) == most && least > found[most-1].apart {
+			return false
+		}
+		if j == i {
+			return true
+		}
+		x := near{j, t.apart(i, j)}
+		at, _ := slices.BinarySearchFunc(found, x, func(a, b near) int {
+			return cmp.Or(cmp.Compare(a.apart, b.apart), a.j-b.j)
+		})
+		if found = slices.Insert(found, at, x); len(found) > most {
+			found = found[:most]
+		}
+		return true
+	})
+	out := make([]int, len(found), most+1)
+	for k, x := range found {
+		out[k] = x.j
+	}
+	return out
 }
 
 // apart is the price of going from one point to another, in metres.
@@ -145,11 +218,17 @@ func (t *tour) greedy(total int) []int {
 	}
 	out := []int{at}
 	done := make([]bool, total)
-	done[at] = true
+	take := func(i int) {
+		done[i] = true
+		if t.points != nil {
+			t.left.Delete(t.place(i), t.place(i), i)
+		}
+	}
+	take(at)
 	n := len(t.at)
 	ends := t.last >= 0 && t.last != t.first
 	if ends {
-		done[t.last] = true
+		take(t.last)
 		n--
 	}
 	for len(out) < n {
@@ -160,6 +239,9 @@ func (t *tour) greedy(total int) []int {
 				break
 			}
 		}
+		if next < 0 && t.points != nil {
+			next = t.nearest(at, 1)[0]
+		}
 		if next < 0 {
 			for j := range t.at {
 				if !done[j] && (next < 0 || t.apart(at, j) < t.apart(at, next)) {
@@ -167,7 +249,7 @@ func (t *tour) greedy(total int) []int {
 				}
 			}
 		}
-		done[next] = true
+		take(next)
 		out = append(out, next)
 		at = next
 	}
@@ -190,11 +272,11 @@ func (t *tour) search() {
 }
 
 func (t *tour) settle() {
-	for len(t.queue) > 0 {
+	for len(t.queue) > 0 && !t.bounded() {
 		p := t.queue[len(t.queue)-1]
 		t.queue = t.queue[:len(t.queue)-1]
 		t.quiet[p] = true
-		for t.twoOpt(p) || t.move(p) {
+		for !t.bounded() && (t.twoOpt(p) || t.move(p)) {
 		}
 	}
 }
@@ -252,6 +334,7 @@ func (t *tour) reverse(i, j int) {
 		i, j = (j+1)%n, (i+n-1)%n
 		inner = n - inner
 	}
+	t.moved += inner
 	for range inner / 2 {
 		t.order[i], t.order[j] = t.order[j], t.order[i]
 		t.pos[t.order[i]], t.pos[t.order[j]] = i, j
@@ -364,7 +447,10 @@ func (t *tour) relocate(a, z, size int, ahead bool, c, d int) {
 	}
 }
 
-func (t *tour) put(i, p int) { t.order[i], t.pos[p] = p, i }
+func (t *tour) put(i, p int) {
+	t.order[i], t.pos[p] = p, i
+	t.moved++
+}
 
 func (t *tour) length() (sum float64) {
 	for i, p := range t.order {
