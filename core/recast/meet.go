@@ -18,8 +18,8 @@ type end int32
 func (e end) strand() int { return int(e / 2) }
 func (e end) other() end  { return e ^ 1 }
 
-// meetings finds the ends of different lines that are nearest to one another, over an index of those that are free. What
-// was joined is one line, whose free ends are its own.
+// meetings finds the ends of different lines that are nearest to one another, over an index of those that are free.
+// What was joined is one line, whose free ends are its own.
 type meetings struct {
 	points []*nav.Point // of each end
 	free   rtree.RTreeG[end]

@@ -362,8 +362,10 @@ func TestJoin(t *testing.T) {
 	}
 	// A line without times is turned around rather than one with them; where one with them has to be, that is told.
 	mix := func(more ...nav.Track) *nav.Dataset {
-		d := &nav.Dataset{Tracks: append([]nav.Track{track("plain", line(0, 0, 100, 0)), track("timed", line(300, 0, 110, 0))},
-			more...)}
+		d := &nav.Dataset{
+			Tracks: append([]nav.Track{track("plain", line(0, 0, 100, 0)), track("timed", line(300, 0, 110, 0))},
+				more...),
+		}
 		for i := 1; i < len(d.Tracks); i++ {
 			for k := range d.Tracks[i].Segments[0].Points {
 				d.Tracks[i].Segments[0].Points[k].SetTime(int64(i*100+k+1)*1e9, nav.Seconds)
@@ -372,7 +374,10 @@ func TestJoin(t *testing.T) {
 		return d
 	}
 	lost := func(l nav.Ledger) bool {
-		return slices.ContainsFunc(l, func(e nav.Entry) bool { return e.What == "times" && e.Count == 2 && e.Loss && !e.Asked })
+		return slices.ContainsFunc(
+			l,
+			func(e nav.Entry) bool { return e.What == "times" && e.Count == 2 && e.Loss && !e.Asked },
+		)
 	}
 	if l := apply(t, &Step{Join: true}, mix()); lost(l) {
 		t.Errorf("times went without need: %v", l)

@@ -41,7 +41,7 @@ type writer struct {
 	layers   []*layer.Layer
 	schema   *parquet.Schema
 	leaves   []leaf
-	at       map[string]int // of the columns, by their paths
+	ends     int // the column behind those of the attributes
 	geometry string
 	boxes    string
 	order    string
@@ -57,7 +57,7 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 		return nil, errors.New(
 			"there is nothing that GeoParquet can hold: no waypoint, and no line or area of enough points")
 	}
-	w := &writer{layers: layers, all: layer.NewBounds(), at: map[string]int{}}
+	w := &writer{layers: layers, all: layer.NewBounds()}
 	w.columns()
 	if err := w.encode(); err != nil {
 		return nil, err
@@ -74,10 +74,14 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 	file := parquet.NewWriter(out, w.schema, parquet.Compression(&parquet.Zstd), parquet.MaxRowsPerRowGroup(rowsInGroup),
 		parquet.KeyValueMetadata(geoKey, about), parquet.KeyValueMetadata(ownKey, string(mine)),
 		parquet.CreatedBy("Gyrolith", "", ""))
-	row := make(parquet.Row, 0, len(w.at))
-	for i := range w.features {
-		row = w.row(row[:0], &w.features[i])
-		if _, err := file.WriteRows([]parquet.Row{row}); err != nil {
+	const batch = 1024
+	rows := make([]parquet.Row, batch)
+	for from := 0; from < len(w.features); from += batch {
+		n := min(batch, len(w.features)-from)
+		for i := range n {
+			rows[i] = w.row(rows[i][:0], &w.features[from+i])
+		}
+		if _, err := file.WriteRows(rows[:n]); err != nil {
 			return nil, err
 		}
 	}
@@ -139,12 +143,10 @@ func (w *writer) columns() {
 		names = append(names, c.Name)
 	}
 	w.schema = parquet.NewSchema("features", &ordered{group, append(names, w.geometry, w.boxes, w.order)})
-	for i, path := range w.schema.Columns() {
-		w.at[strings.Join(path, "\x00")] = i
+	for i, c := range w.layers[0].Columns {
+		w.leaves = append(w.leaves, leaf{c.Name, c.Type, i})
 	}
-	for _, c := range w.layers[0].Columns {
-		w.leaves = append(w.leaves, leaf{c.Name, c.Type, w.at[c.Name]})
-	}
+	w.ends = len(w.leaves)
 }
 
 var geometryNames = map[uint32]string{wkb.Point: "Point", wkb.Line: "LineString", wkb.Polygon: "Polygon",
@@ -236,16 +238,14 @@ func (w *writer) value(c *leaf, text string) (parquet.Value, error) {
 // row gives a feature as a row, its values in the order of the columns.
 func (w *writer) row(row parquet.Row, f *encoded) parquet.Row {
 	row = append(row, f.values...)
-	put := func(v parquet.Value, path ...string) {
-		row = append(row, v.Level(0, 0, w.at[strings.Join(path, "\x00")]))
-	}
-	put(parquet.ByteArrayValue(w.data[f.begin:f.end]), w.geometry)
-	put(parquet.Int64Value(int64(f.order)), w.order)
-	put(parquet.DoubleValue(f.box.MinX), w.boxes, "xmin")
-	put(parquet.DoubleValue(f.box.MinY), w.boxes, "ymin")
-	put(parquet.DoubleValue(f.box.MaxX), w.boxes, "xmax")
-	put(parquet.DoubleValue(f.box.MaxY), w.boxes, "ymax")
-	slices.SortFunc(row, func(a, b parquet.Value) int { return a.Column() - b.Column() })
+	put := func(v parquet.Value, column int) { row = append(row, v.Level(0, 0, column)) }
+	at := w.ends
+	put(parquet.ByteArrayValue(w.data[f.begin:f.end]), at)
+	put(parquet.DoubleValue(f.box.MaxX), at+1) // the members of a group stand in the order of their names
+	put(parquet.DoubleValue(f.box.MinX), at+2)
+	put(parquet.DoubleValue(f.box.MaxY), at+3)
+	put(parquet.DoubleValue(f.box.MinY), at+4)
+	put(parquet.Int64Value(int64(f.order)), at+5)
 	return row
 }
 
