@@ -62,10 +62,13 @@ type app struct {
 	kit      *chain.Kit
 	keepIn   string // the folder for archives of cards; "" is the user's own
 	alone    bool   // no settings hold
+	helpAll  bool   // help explains shared options too
+	verbs    map[string]*verb
 }
 
 func newApp(in io.Reader, out, errOut io.Writer) *app {
-	a := &app{in: in, out: console.New(out), err: console.New(errOut), now: time.Now}
+	a := &app{in: in, out: console.New(out), err: console.New(errOut), now: time.Now,
+		verbs: map[string]*verb{}}
 	a.kit = kit.New(a.now(), unit.UserFolder(), in)
 	return a
 }
@@ -73,6 +76,8 @@ func newApp(in io.Reader, out, errOut io.Writer) *app {
 // Run runs the program with the arguments after its name and gives the exit status.
 func Run(ctx context.Context, args []string, in io.Reader, out, errOut io.Writer) int {
 	a := newApp(in, out, errOut)
+	args, a.helpAll = askedForHelp(args)
+	cli.HelpPrinter = a.printHelp
 	err := a.command().Run(ctx, append([]string{"gyrolith"}, joinNegative(args)...))
 	if err == nil && a.out.Failed() != nil {
 		err = fmt.Errorf("standard output: can't be written: %w", bare(a.out.Failed()))
@@ -161,7 +166,8 @@ func (a *app) command() *cli.Command {
 			if c.Args().Len() > 0 {
 				return a.unknownVerb(c, c.Args().First())
 			}
-			return cli.ShowRootCommandHelp(c)
+			a.rootHelp(a.out)
+			return nil
 		},
 		Commands: []*cli.Command{a.look(), a.convert(), a.clean(), a.elevate(), a.recast(), a.dress(), a.legs(),
 			a.compare(), a.merge(), a.lay(), a.tally(), a.when(), a.near(),
@@ -174,13 +180,6 @@ func (a *app) command() *cli.Command {
 		c.DisableSliceFlagSeparator = true
 	}
 	return root
-}
-
-func (a *app) unknownVerb(c *cli.Command, word string) error {
-	if near := cli.SuggestCommand(c.Commands, word); near != "" {
-		return usageError("there is no verb %q; did you mean %q? 'gyrolith --help' lists them", word, near)
-	}
-	return usageError("there is no verb %q; 'gyrolith --help' lists them", word)
 }
 
 func (a *app) onUsageError(_ context.Context, c *cli.Command, err error, _ bool) error {

@@ -2,30 +2,310 @@ package cli
 
 import (
 	"context"
+	"fmt"
+	"io"
+	"os"
+	"slices"
+	"strings"
 
+	"github.com/jedib0t/go-pretty/v6/text"
 	"github.com/urfave/cli/v3"
+
+	"gyrolith/core/input"
+	"gyrolith/core/nav"
+	"gyrolith/core/param"
+	"gyrolith/core/symbol"
+	"gyrolith/internal/cli/console"
 )
 
-// help shows what --help shows, for those who type it as a verb.
+// help shows what --help shows, for those who type it as a verb, and the topics.
 func (a *app) help() *cli.Command {
-	c := a.verb(&verb{name: "help", usage: "show the help of the program, or of a verb", args: "[VERB]"})
+	c := a.verb(&verb{name: "help", usage: "show the help of the program, of a verb, or on a topic",
+		args: "[VERB or TOPIC]"})
 	c.ShellComplete = func(_ context.Context, c *cli.Command) {
 		for _, v := range c.Root().VisibleCommands() {
 			a.out.Printf("%s\n", v.Name)
 		}
+		for _, t := range topics {
+			a.out.Printf("%s\n", t.name)
+		}
 	}
 	c.Action = func(ctx context.Context, c *cli.Command) error {
 		root := c.Root()
-		switch words := c.Args().Slice(); {
-		case len(words) == 0:
-			return cli.ShowRootCommandHelp(root)
-		case len(words) > 1:
-			return usageError("help: name one verb")
-		case root.Command(words[0]) == nil:
-			return a.unknownVerb(root, words[0])
-		default:
-			return cli.ShowCommandHelp(ctx, root, words[0])
+		words := c.Args().Slice()
+		if len(words) == 0 {
+			a.rootHelp(a.out)
+			return nil
 		}
+		if len(words) > 1 {
+			return usageError("help: name one verb or topic")
+		}
+		if i := slices.IndexFunc(topics, func(t topic) bool { return t.name == words[0] }); i >= 0 {
+			a.topicHelp(&topics[i])
+			return nil
+		}
+		if v := a.verbs[words[0]]; v != nil {
+			a.verbHelp(a.out, v)
+			return nil
+		}
+		return a.unknownVerb(root, words[0])
 	}
 	return c
+}
+
+// printHelp prints the help that the command line's package asks for.
+func (a *app) printHelp(_ io.Writer, _ string, data any) {
+	if c, ok := data.(*cli.Command); ok {
+		if v := a.verbs[c.Name]; v != nil {
+			a.verbHelp(a.out, v)
+			return
+		}
+	}
+	a.rootHelp(a.out)
+}
+
+// askedForHelp finds a call for help anywhere on the line, and makes it one of its verb. All is asked for by --help=all.
+func askedForHelp(args []string) (plain []string, all bool) {
+	for _, arg := range args {
+		switch arg {
+		case "--":
+			return args, false
+		case "-h", "--help", "--help=all":
+			if len(args) > 1 && !strings.HasPrefix(args[0], "-") && args[0] != "help" {
+				return []string{"help", args[0]}, arg == "--help=all"
+			}
+			return []string{"help"}, false
+		}
+	}
+	return args, false
+}
+
+// stage is a part of the work, with the verbs for it in their order and what each does in a few words.
+type stage struct {
+	title string
+	verbs [][2]string
+}
+
+var stages = []stage{
+	{"Look at it", [][2]string{{"look", "what is in files: items, totals, problems"},
+		{"compare", "what tells two files, or two recordings, apart"},
+		{"near", "what lies near a position"}, {"where", "a position in every notation and system"}}},
+	{"Make it ready", [][2]string{{"convert", "another format, all of it or a part"},
+		{"clean", "take out what receivers and planners got wrong"},
+		{"elevate", "heights from terrain"}, {"recast", "turn waypoints, routes, tracks, areas into others"},
+		{"dress", "names, symbols, colours and groups by rule"}, {"merge", "one list of several, or of a card"}}},
+	{"Plan with it", [][2]string{{"legs", "the log of a route; clearance; a way around"},
+		{"lay", "survey lines, search patterns, rings, grids"}}},
+	{"To a unit and back", [][2]string{{"units", "which units there are, and what they take"},
+		{"stow", "write a unit's card, and read it back"}, {"boot", "what the unit shows with this card in it"},
+		{"unstow", "archive a card, or put one back"}, {"send", "upload over a marine talker line"}}},
+	{"Draw, add up", [][2]string{{"draw", "a map, a section, a page, sheets of paper"},
+		{"tally", "the table of a day or a season"}, {"when", "where recordings were; where pictures were taken"},
+		{"run", "the chain of a recipe over many files"}, {"recipes", "the recipes that ship"}}},
+	{"Know", [][2]string{{"formats", "what is read and written, and what it holds"},
+		{"symbols", "the symbol words"}, {"crs", "coordinate systems"}, {"settings", "what one always types"},
+		{"help", "of a verb, or on a topic"}, {"man", "the manual pages"}, {"completion", "for a shell"},
+		{"demo", "the whole example, in a folder"}}},
+}
+
+// rootHelp is what the program says of itself.
+func (a *app) rootHelp(out *console.Stream) {
+	out.Printf("Gyrolith looks at waypoints, routes, tracks and areas, makes them ready, and\n" +
+		"prepares the cards that navigation units load.\n\n  gyrolith VERB [options] FILES…\n\n")
+	for _, s := range stages {
+		for i, v := range s.verbs {
+			title := ""
+			if i == 0 {
+				title = s.title
+			}
+			out.Printf("%s%s %s\n", out.Paint(console.Faint, fmt.Sprintf("%-19s", title)),
+				out.Paint(console.Bold, fmt.Sprintf("%-10s", v[0])), v[1])
+		}
+	}
+	out.Printf("\nTo begin with:     gyrolith demo isles      the example, into a new folder\n" +
+		"                   gyrolith look FILE       what is in it\n" +
+		"                   gyrolith VERB --help     what a verb does, with examples\n")
+	hanging(out, "Topics:", 19, "gyrolith help "+strings.Join(topicNames(), " | "))
+}
+
+// helpWidth is how wide help is: the window, or 80 where there is none.
+func helpWidth(out *console.Stream) int {
+	if !out.Terminal {
+		return 80
+	}
+	return min(max(out.Width, 50), 100)
+}
+
+// hanging prints a label and a text behind it, broken at words under its beginning.
+func hanging(out *console.Stream, label string, indent int, words string) {
+	width := helpWidth(out) - indent
+	lines := strings.Split(text.WrapSoft(words, width), "\n")
+	pad := strings.Repeat(" ", indent)
+	if len([]rune(label)) > indent-2 { // on a line of its own
+		out.Printf("%s\n", out.Paint(console.Bold, label))
+		label = ""
+	}
+	for i, l := range lines {
+		lead := pad
+		if i == 0 {
+			lead = out.Paint(console.Bold, label) + strings.Repeat(" ", indent-len([]rune(label)))
+		}
+		out.Printf("%s%s\n", lead, strings.TrimRight(l, " "))
+	}
+}
+
+// verbHelp says what a verb does, with examples and its own options; those that it shares with others are named, and
+// explained where all is asked for.
+func (a *app) verbHelp(out *console.Stream, v *verb) {
+	out.Printf("%s: %s\n\n  gyrolith %s %s\n", out.Paint(console.Bold, "gyrolith "+v.name), v.usage, v.name,
+		strings.TrimSpace(map[bool]string{true: "[options] "}[len(v.tables) > 0]+v.args))
+	if v.help != "" {
+		out.Printf("\n%s\n", folded(strings.TrimSpace(v.help), helpWidth(out)))
+	}
+	if list := examples[v.name]; len(list) > 0 {
+		out.Printf("\n%s\n", out.Paint(console.Faint, "Examples, on the files of 'gyrolith demo isles':"))
+		for _, e := range list {
+			out.Printf("  gyrolith %s\n", e)
+		}
+	}
+	shared := a.sharedOptions(v)
+	var named []string
+	last := ""
+	seen := map[string]bool{}
+	for _, t := range v.tables {
+		for i := range t {
+			p := &t[i]
+			if seen[p.Name] {
+				continue
+			}
+			seen[p.Name] = true
+			if shared[p.Name] && !a.helpAll {
+				named = append(named, "--"+p.Name)
+				continue
+			}
+			if p.Group != last {
+				out.Printf("\n%s\n", out.Paint(console.Faint, orOptions(p.Group)))
+				last = p.Group
+			}
+			printOption(out, p)
+		}
+	}
+	if len(named) > 0 {
+		out.Printf("\n%s\n", out.Paint(console.Faint, "Shared by many verbs"))
+		hanging(out, "", 2, strings.Join(named, ", "))
+		hanging(out, "", 2, fmt.Sprintf("'gyrolith %s --help=all' explains them, and so does 'gyrolith help options'.", v.name))
+	}
+}
+
+// folded fills paragraphs to a width; lines that are indented stay as they are, but for what is wider.
+func folded(words string, width int) string {
+	var out, paragraph []string
+	fill := func() {
+		if len(paragraph) > 0 {
+			for l := range strings.SplitSeq(text.WrapSoft(strings.Join(paragraph, " "), width), "\n") {
+				out = append(out, strings.TrimRight(l, " "))
+			}
+		}
+		paragraph = nil
+	}
+	for l := range strings.SplitSeq(words, "\n") {
+		switch {
+		case l == "" || strings.HasPrefix(l, " "):
+			fill()
+			out = append(out, strings.TrimRight(text.WrapSoft(l, width), " "))
+		default:
+			paragraph = append(paragraph, strings.TrimSpace(l))
+		}
+	}
+	fill()
+	return strings.Join(out, "\n")
+}
+
+func orOptions(group string) string {
+	if group == "" {
+		return "Options"
+	}
+	return group
+}
+
+const optionIndent = 27
+
+func printOption(out *console.Stream, p *param.Param) {
+	label := "  --" + p.Name
+	if p.Short != "" {
+		label = "  -" + p.Short + ", --" + p.Name
+	}
+	if p.Value != "" {
+		label += " " + p.Value
+	}
+	words := strings.ReplaceAll(p.Help, "`", "")
+	if p.Default != "" {
+		words += " (default: " + p.Default + ")"
+	}
+	hanging(out, label, optionIndent, words)
+}
+
+// sharedOptions are those that a verb has in common with others: how files are read, what is chosen of them, how it
+// answers; of verbs that change data also how the output is laid out.
+func (a *app) sharedOptions(v *verb) map[string]bool {
+	j := a.newJob("convert")
+	tables := []param.Table{j.reading.Params(), input.Choosing(&nav.Selection{}), j.answering(), j.recipeTable()}
+	if v.name != "convert" {
+		end, _ := a.kit.NewEnd("convert")
+		tables = append(tables, end.Output.Params(), end.Parting())
+	}
+	out := map[string]bool{}
+	if len(v.tables) < 2 { // all that it has is its own
+		return out
+	}
+	for _, t := range tables {
+		for _, p := range t {
+			out[p.Name] = true
+		}
+	}
+	for _, own := range map[string][]string{"legs": {"measure", "notation"}, "draw": {"measure", "notation"},
+		"where": {"notation", "crs", "crs-in"}, "look": {"json"}, "stow": {"measure"}}[v.name] {
+		delete(out, own)
+	}
+	return out
+}
+
+// usual are words that people try, with what they mean here.
+var usual = map[string]string{"info": "look", "show": "look", "view": "look", "inspect": "look", "open": "look",
+	"list": "look", "ls": "look", "stat": "look", "print": "draw", "plot": "draw", "map": "draw", "render": "draw",
+	"export": "convert", "import": "convert", "transform": "convert", "save": "convert", "write": "convert",
+	"filter": "clean", "fix": "clean", "simplify": "clean", "smooth": "clean", "reduce": "clean", "elevation": "elevate",
+	"height": "elevate", "heights": "elevate", "altitude": "elevate", "split": "recast", "join": "recast",
+	"reverse": "recast", "rename": "dress", "style": "dress", "colour": "dress", "color": "dress", "diff": "compare",
+	"combine": "merge", "concat": "merge", "cat": "merge", "route": "legs", "plan": "legs", "distance": "legs",
+	"survey": "lay", "search": "near", "find": "near", "photos": "when", "geotag": "when", "pictures": "when",
+	"stats": "tally", "statistics": "tally", "summary": "tally", "sum": "tally", "upload": "send", "card": "stow",
+	"device": "units", "devices": "units", "backup": "unstow", "restore": "unstow", "batch": "run", "config": "settings",
+	"manual": "help", "icons": "symbols", "projection": "crs", "epsg": "crs", "position": "where"}
+
+func (a *app) unknownVerb(c *cli.Command, word string) error {
+	if info, err := os.Stat(word); err == nil {
+		what := "a file"
+		if info.IsDir() {
+			what = "a folder"
+		}
+		return usageError("%s is %s, and first comes what is to be done with it: 'gyrolith look %s' shows what is in it", word,
+			what, word)
+	}
+	if word == "version" {
+		return usageError("there is no verb \"version\"; 'gyrolith --version' says it")
+	}
+	if verb, ok := usual[strings.ToLower(word)]; ok {
+		return usageError("there is no verb %q; %q is probably what you mean: 'gyrolith %s --help' shows it", word, verb, verb)
+	}
+	best, least := "", 3
+	for _, v := range c.VisibleCommands() {
+		if d := symbol.Edits(word, v.Name); d < least {
+			best, least = v.Name, d
+		}
+	}
+	if best != "" {
+		return usageError("there is no verb %q; did you mean %q? 'gyrolith help' lists them", word, best)
+	}
+	return usageError("there is no verb %q; 'gyrolith help' lists them", word)
 }

@@ -43,6 +43,7 @@ func (l *commandLine) given(name string) bool {
 
 // command makes the command of a verb.
 func (a *app) verb(v *verb) *cli.Command {
+	a.verbs[v.name] = v
 	return &cli.Command{
 		Name: v.name, Usage: v.usage, ArgsUsage: v.args, Description: v.help, Flags: flagsOf(v.tables),
 		ShellComplete: a.completeVerb(v),
