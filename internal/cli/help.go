@@ -212,7 +212,10 @@ func folded(words string, width int) string {
 		switch {
 		case l == "" || strings.HasPrefix(l, " "):
 			fill()
-			out = append(out, strings.TrimRight(text.WrapSoft(l, width), " "))
+			indent := l[:len(l)-len(strings.TrimLeft(l, " "))]
+			for part := range strings.SplitSeq(text.WrapSoft(l[len(indent):], width-len(indent)), "\n") {
+				out = append(out, strings.TrimRight(indent+part, " "))
+			}
 		default:
 			paragraph = append(paragraph, strings.TrimSpace(l))
 		}

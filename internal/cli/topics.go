@@ -42,7 +42,7 @@ Every quantity carries its measure, without a blank:
 
   lengths   5m 2.5km 0.3nm 800ft 12mi
   heights   250m 800ft
-  speeds    12kn 4km/h 2m/s 8mi/h
+  speeds    12kn 4km/h 2m/s 8mph
   times     90s 5min 2h 1h30min
   courses   090 or 090/15kn for a wind or a current
 
