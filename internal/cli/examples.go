@@ -2,7 +2,12 @@ package cli
 
 // examples are command lines that run on the files of the example scenario; a test runs them all.
 var examples = map[string][]string{
-	"look": {"look planning.kmz", "look walk.gpx --map", "look recordings", "look planning.kmz --take waypoints:'Rock*' --all"},
+	"look": {
+		"look planning.kmz",
+		"look walk.gpx --map",
+		"look recordings",
+		"look planning.kmz --take waypoints:'Rock*' --all",
+	},
 	"convert": {"convert planning.kmz --take waypoints:Landings -o landing-places.gpx",
 		"convert stations.csv --inside 11,-48,12,-47 -o list.gpx",
 		"convert walk.gpx clean.gpx -o kml/ --write-as kml", "convert clean.gpx --track-points --crs utm -o points.gpkg",
@@ -33,8 +38,11 @@ var examples = map[string][]string{
 	"near": {"near 47.6012 S 11.3021 E planning.kmz", "near 'Rock 9' planning.kmz --take waypoints --within 3km",
 		"near --to landings.gpx planning.kmz --take waypoints:'Rock*' -o nearest.csv"},
 	"units": {"units", "units ridge"},
-	"stow": {"stow next-week.csv --card card --add", "stow dressed.kmz run.gpx --take waypoints --card keel-card --add --dry-run",
-		"stow --verify --card card"},
+	"stow": {
+		"stow next-week.csv --card card --add",
+		"stow dressed.kmz run.gpx --take waypoints --card keel-card --add --dry-run",
+		"stow --verify --card card",
+	},
 	"boot":   {"boot --unit ridge --card card"},
 	"unstow": {"unstow --card vane-card -o aircraft.zip", "unstow --card keel-card -o plotter.zip --write-as gpx"},
 	"send":   {"send run.gpx --dry-run"},

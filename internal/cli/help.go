@@ -64,7 +64,8 @@ func (a *app) printHelp(_ io.Writer, _ string, data any) {
 	a.rootHelp(a.out)
 }
 
-// askedForHelp finds a call for help anywhere on the line, and makes it one of its verb. All is asked for by --help=all.
+// askedForHelp finds a call for help anywhere on the line, and makes it one of its verb. All is asked for by
+// --help=all.
 func askedForHelp(args []string) (plain []string, all bool) {
 	for _, arg := range args {
 		switch arg {
@@ -193,7 +194,12 @@ func (a *app) verbHelp(out *console.Stream, v *verb) {
 	if len(named) > 0 {
 		out.Printf("\n%s\n", out.Paint(console.Faint, "Shared by many verbs"))
 		hanging(out, "", 2, strings.Join(named, ", "))
-		hanging(out, "", 2, fmt.Sprintf("'gyrolith %s --help=all' explains them, and so does 'gyrolith help options'.", v.name))
+		hanging(
+			out,
+			"",
+			2,
+			fmt.Sprintf("'gyrolith %s --help=all' explains them, and so does 'gyrolith help options'.", v.name),
+		)
 	}
 }
 
@@ -292,14 +298,23 @@ func (a *app) unknownVerb(c *cli.Command, word string) error {
 		if info.IsDir() {
 			what = "a folder"
 		}
-		return usageError("%s is %s, and first comes what is to be done with it: 'gyrolith look %s' shows what is in it", word,
-			what, word)
+		return usageError(
+			"%s is %s, and first comes what is to be done with it: 'gyrolith look %s' shows what is in it",
+			word,
+			what,
+			word,
+		)
 	}
 	if word == "version" {
 		return usageError("there is no verb \"version\"; 'gyrolith --version' says it")
 	}
 	if verb, ok := usual[strings.ToLower(word)]; ok {
-		return usageError("there is no verb %q; %q is probably what you mean: 'gyrolith %s --help' shows it", word, verb, verb)
+		return usageError(
+			"there is no verb %q; %q is probably what you mean: 'gyrolith %s --help' shows it",
+			word,
+			verb,
+			verb,
+		)
 	}
 	best, least := "", 3
 	for _, v := range c.VisibleCommands() {
