@@ -249,6 +249,11 @@ func FuzzPlainPoint(f *testing.F) {
 		`<trkpt lat="1e1" lon="11.3"><name>x</name></trkpt>`,
 		`<trkpt lat="1.123456789012345678" lon="11.3"><time>2026-03-14</time></trkpt>`,
 		`<trkpt lat="1" lon="2">text<!-- c --><ele>1</ele></trkpt>`,
+		`<trkpt lat="1" lon="2"><ele>1</ele><fix>3d</fix><sat>9</sat> <hdop>0.90</hdop></trkpt>`,
+		`<trkpt lat="1" lon="2"><sat>9</sat><sat>10</sat><magvar>-28</magvar><sat></sat><sat> 7 </sat></trkpt>`,
+		`<trkpt lat="1" lon="2"><fix>a&amp;b</fix><speed>0007</speed><course>é</course></trkpt>`,
+		`<trkpt lat="1" lon="2"><sat>9</sta></trkpt>`, `<trkpt lat="1" lon="2"><sat x="1">9</sat></trkpt>`,
+		`<trkpt lat="1" lon="2"><vdop>1</vdop><pdop>2</pdop><dgpsid>3</dgpsid><ageofdgpsdata>4</ageofdgpsdata></trkpt>`,
 	} {
 		f.Add(p)
 	}

@@ -265,7 +265,7 @@ func (r *reader) segment(seg *nav.Segment, owner string) error {
 	plain := r.Raw() == "trkseg" // without a prefix, points can be read in one step
 	for {
 		if plain {
-			number += r.plainPoints()
+			number += r.plainPoints(seg)
 		}
 		kind, err := r.Next()
 		if err != nil {

@@ -13,9 +13,10 @@ const wholePoint = 512
 //
 //	<trkpt lat="…" lon="…"><ele>…</ele><time>…Z</time></trkpt>
 //
-// with blanks between the elements, and height or time perhaps missing. It reads such a point in one step, which
-// is several times faster than tag by tag, and leaves any other to the scanner. It says how many it took.
-func (r *reader) plainPoints() (taken int) {
+// with blanks between the elements, height or time perhaps missing, and perhaps satellites, dilution and the like behind
+// them. It reads such a point in one step, which is several times faster than tag by tag, and leaves any other to the
+// scanner. It says how many it took.
+func (r *reader) plainPoints(seg *nav.Segment) (taken int) {
 	for {
 		b := r.Ahead()
 		at := 0
@@ -26,6 +27,9 @@ func (r *reader) plainPoints() (taken int) {
 				r.line.Drop()
 				r.Advance(at)
 				return taken
+			}
+			if len(r.values) > 0 {
+				seg.Attach(to, nav.Detail{Values: r.kept(r.values)})
 			}
 			at += n
 			taken++
@@ -39,6 +43,7 @@ func (r *reader) plainPoints() (taken int) {
 
 // plainPoint reads one plain point with the blanks before it, and says how long it is; 0 if it is not plain.
 func (r *reader) plainPoint(b []byte, p *nav.Point) int {
+	r.values = r.values[:0]
 	i := skipBlanks(b, 0)
 	if len(b)-i < 64 || string(b[i:i+7]) != "<trkpt " {
 		return 0
@@ -98,9 +103,93 @@ func (r *reader) plainPoint(b []byte, p *nav.Point) int {
 		case string(b[i:i+8]) == "</trkpt>":
 			return i + 8
 		default:
+			n := r.plainValue(b[i:])
+			if n == 0 {
+				return 0
+			}
+			i += n
+		}
+	}
+}
+
+// plainValue reads an element of a value that points have, <sat>9</sat>, and says how long it is; 0 if it is not plain.
+func (r *reader) plainValue(b []byte) int {
+	const longest = 16
+	n := bytes.IndexByte(b[:min(len(b), longest)], '>')
+	if n < 2 {
+		return 0
+	}
+	key := ""
+	switch string(b[1:n]) { // which allocates nothing
+	case "fix":
+		key = "fix"
+	case "sat":
+		key = "sat"
+	case "hdop":
+		key = "hdop"
+	case "vdop":
+		key = "vdop"
+	case "pdop":
+		key = "pdop"
+	case "ageofdgpsdata":
+		key = "ageofdgpsdata"
+	case "dgpsid":
+		key = "dgpsid"
+	case "magvar":
+		key = "magvar"
+	case "geoidheight":
+		key = "geoidheight"
+	case "course":
+		key = "course"
+	case "speed":
+		key = "speed"
+	default:
+		return 0
+	}
+	text := b[n+1:]
+	end := bytes.IndexByte(text[:min(len(text), 2*longest)], '<')
+	behind := n + 1 + end
+	if end < 1 || len(b)-behind < n+3 || b[behind+1] != '/' || string(b[behind+2:behind+1+n]) != key || b[behind+1+n] != '>' {
+		return 0
+	}
+	for _, c := range text[:end] { // blanks, references and other letters are the scanner's
+		if c <= ' ' || c >= 0x7f || c == '&' {
 			return 0
 		}
 	}
+	r.values = append(r.values, r.valueOf(key, text[:end]))
+	return behind + n + 2
+}
+
+// mostTexts bounds how many texts of values are remembered, most of which come again and again.
+const mostTexts = 1 << 14
+
+// valueOf makes a field of a value, with a text that others of the same value share.
+func (r *reader) valueOf(key string, text []byte) nav.Field {
+	f, ok := r.texts[string(text)]
+	if !ok {
+		f.Value = string(text)
+		f.Literal = nav.IsNumber(f.Value)
+		if r.texts == nil {
+			r.texts = map[string]nav.Field{}
+		}
+		if len(r.texts) < mostTexts {
+			r.texts[f.Value] = f
+		}
+	}
+	f.Key = key
+	return f
+}
+
+// kept copies values to where they stay, many to an allocation.
+func (r *reader) kept(values []nav.Field) []nav.Field {
+	const many = 4096
+	if cap(r.arena)-len(r.arena) < len(values) {
+		r.arena = make([]nav.Field, 0, many)
+	}
+	from := len(r.arena)
+	r.arena = append(r.arena, values...)
+	return r.arena[from:len(r.arena):len(r.arena)]
 }
 
 func skipBlanks(b []byte, i int) int {

@@ -67,6 +67,10 @@ type reader struct {
 	spaces []nav.Space // the last set of prefixes that a kept piece needed, to share it
 	own    string      // the namespace of the document element, whatever it is
 	wholes format.Wholes
+
+	values []nav.Field          // of the point that was read in one step
+	arena  []nav.Field          // where those of many stay
+	texts  map[string]nav.Field // of values that come again
 }
 
 func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
