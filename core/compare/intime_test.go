@@ -26,7 +26,7 @@ func sailed(lat, lon, course, speed float64, every time.Duration) *nav.Dataset {
 // Two boats cross: one goes east at 4 m/s, the other north at 3 m/s from a place 8 km east and 9 km south of it. Where
 // and when they are nearest comes from the triangle of their speeds.
 func TestNearestApproach(t *testing.T) {
-	a := sailed(-0.0, 11, 90, 4, time.Minute)
+	a := sailed(0, 11, 90, 4, time.Minute)
 	south, _, _ := geodesy.Direct(0, 11, 180, 9000)
 	_, east, _ := geodesy.Direct(0, 11, 90, 8000)
 	b := sailed(south, east, 0, 3, 97*time.Second)

@@ -204,7 +204,7 @@ func (s *Step) Gather(rows []Row, visits []Visit) (out []Row, total Sum) {
 	for i := range rows {
 		total.Add(&rows[i].Sum)
 	}
-	key := func(r *Row) string { return "" }
+	var key func(r *Row) string
 	switch s.By {
 	case Day:
 		key = func(r *Row) string { return r.Day }

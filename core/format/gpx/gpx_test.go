@@ -252,6 +252,10 @@ func FuzzPlainPoint(f *testing.F) {
 		`<trkpt lat="1" lon="2"><ele>1</ele><fix>3d</fix><sat>9</sat> <hdop>0.90</hdop></trkpt>`,
 		`<trkpt lat="1" lon="2"><sat>9</sat><sat>10</sat><magvar>-28</magvar><sat></sat><sat> 7 </sat></trkpt>`,
 		`<trkpt lat="1" lon="2"><fix>a&amp;b</fix><speed>0007</speed><course>é</course></trkpt>`,
+		`<trkpt lat="1" lon="2"><extensions><power>70</power><hr>7</hr></extensions></trkpt>` +
+			`<trkpt lat="1" lon="2"><sat>9</sat><extensions><power>70</power><hr>7</hr></extensions></trkpt>`,
+		`<trkpt lat="1" lon="2"><extensions><a><cad>7</cad></a></extensions><extensions/></trkpt>` +
+			`<trkpt lat="1" lon="2"><extensions><a><cad>7</cad></a></extensions><extensions/></trkpt>`,
 		`<trkpt lat="1" lon="2"><sat>9</sta></trkpt>`, `<trkpt lat="1" lon="2"><sat x="1">9</sat></trkpt>`,
 		`<trkpt lat="1" lon="2"><vdop>1</vdop><pdop>2</pdop><dgpsid>3</dgpsid><ageofdgpsdata>4</ageofdgpsdata></trkpt>`,
 	} {

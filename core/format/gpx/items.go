@@ -65,7 +65,12 @@ func (r *reader) pointChild(local string, item *nav.Item, p *nav.Point, fields *
 	case "magvar", "geoidheight", "course", "speed":
 		return r.field(fields, local)
 	case "extensions":
-		return r.extensions(item, fields, kept, true, nil)
+		values, pieces := len(*fields), len(*kept)
+		err := r.extensions(item, fields, kept, true, nil)
+		if err == nil {
+			r.learn(item, (*fields)[values:], (*kept)[pieces:])
+		}
+		return err
 	}
 	if slices.Contains(qualityKeys, local) {
 		return r.field(fields, local)

@@ -2,12 +2,14 @@ package gpx
 
 import (
 	"bytes"
+	"slices"
 
+	"gyrolith/core/format/holds"
 	"gyrolith/core/nav"
 )
 
 // wholePoint is how much must be ahead for a point to be surely whole in it.
-const wholePoint = 512
+const wholePoint = 1024
 
 // plainPoints takes the points ahead that have the form which nearly all recordings have,
 //
@@ -28,8 +30,12 @@ func (r *reader) plainPoints(seg *nav.Segment) (taken int) {
 				r.Advance(at)
 				return taken
 			}
-			if len(r.values) > 0 {
-				seg.Attach(to, nav.Detail{Values: r.kept(r.values)})
+			if len(r.values) > 0 || r.extension != nil {
+				d := nav.Detail{Values: r.kept(r.values)}
+				if r.extension != nil {
+					d.Kept = r.extension.kept
+				}
+				seg.Attach(to, d)
 			}
 			at += n
 			taken++
@@ -43,7 +49,7 @@ func (r *reader) plainPoints(seg *nav.Segment) (taken int) {
 
 // plainPoint reads one plain point with the blanks before it, and says how long it is; 0 if it is not plain.
 func (r *reader) plainPoint(b []byte, p *nav.Point) int {
-	r.values = r.values[:0]
+	r.values, r.extension, r.pending = r.values[:0], nil, ""
 	i := skipBlanks(b, 0)
 	if len(b)-i < 64 || string(b[i:i+7]) != "<trkpt " {
 		return 0
@@ -105,6 +111,9 @@ func (r *reader) plainPoint(b []byte, p *nav.Point) int {
 		default:
 			n := r.plainValue(b[i:])
 			if n == 0 {
+				n = r.knownExtension(b[i:])
+			}
+			if n == 0 {
 				return 0
 			}
 			i += n
@@ -159,6 +168,49 @@ func (r *reader) plainValue(b []byte) int {
 	}
 	r.values = append(r.values, r.valueOf(key, text[:end]))
 	return behind + n + 2
+}
+
+// extension is what an extensions element of a point holds, which the points of a recording have again and again: the
+// heart beats as often, the crank turns as fast.
+type extension struct {
+	values []nav.Field
+	kept   []nav.Kept
+}
+
+// knownExtension passes over an extensions element that was read before, letter for letter, among the same namespaces,
+// and says how long it is; 0 if it is not known. The scanner, which reads it then, notes what it holds.
+func (r *reader) knownExtension(b []byte) int {
+	const begin, end = "<extensions>", "</extensions>"
+	if r.extension != nil || len(b) < len(begin) || string(b[:len(begin)]) != begin {
+		return 0
+	}
+	n := bytes.Index(b, []byte(end))
+	if n < 0 {
+		return 0
+	}
+	n += len(end)
+	x, ok := r.known[string(b[:n])]
+	if !ok {
+		r.pending = string(b[:n])
+		return 0
+	}
+	r.values = append(r.values, x.values...)
+	r.extension = x
+	return n
+}
+
+// learn notes what the extensions element that is pending holds.
+func (r *reader) learn(item *nav.Item, values []nav.Field, kept []nav.Kept) {
+	if r.pending == "" || holds.ItemUses(item) != 0 {
+		return
+	}
+	if r.known == nil {
+		r.known = map[string]*extension{}
+	}
+	if len(r.known) < mostTexts {
+		r.known[r.pending] = &extension{slices.Clone(values), slices.Clip(slices.Clone(kept))}
+	}
+	r.pending = ""
 }
 
 // mostTexts bounds how many texts of values are remembered, most of which come again and again.

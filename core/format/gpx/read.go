@@ -71,6 +71,10 @@ type reader struct {
 	values []nav.Field          // of the point that was read in one step
 	arena  []nav.Field          // where those of many stay
 	texts  map[string]nav.Field // of values that come again
+
+	extension *extension // of the point that was read in one step; nil is none
+	known     map[string]*extension
+	pending   string // an extensions element that is not known yet
 }
 
 func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
