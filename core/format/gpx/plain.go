@@ -15,9 +15,9 @@ const wholePoint = 1024
 //
 //	<trkpt lat="…" lon="…"><ele>…</ele><time>…Z</time></trkpt>
 //
-// with blanks between the elements, height or time perhaps missing, and perhaps satellites, dilution and the like behind
-// them. It reads such a point in one step, which is several times faster than tag by tag, and leaves any other to the
-// scanner. It says how many it took.
+// with blanks between the elements, height or time perhaps missing, and perhaps satellites, dilution and the like
+// behind them. It reads such a point in one step, which is several times faster than tag by tag, and leaves any other
+// to the scanner. It says how many it took.
 func (r *reader) plainPoints(seg *nav.Segment) (taken int) {
 	for {
 		b := r.Ahead()
@@ -158,7 +158,8 @@ func (r *reader) plainValue(b []byte) int {
 	text := b[n+1:]
 	end := bytes.IndexByte(text[:min(len(text), 2*longest)], '<')
 	behind := n + 1 + end
-	if end < 1 || len(b)-behind < n+3 || b[behind+1] != '/' || string(b[behind+2:behind+1+n]) != key || b[behind+1+n] != '>' {
+	if end < 1 || len(b)-behind < n+3 || b[behind+1] != '/' || string(b[behind+2:behind+1+n]) != key ||
+		b[behind+1+n] != '>' {
 		return 0
 	}
 	for _, c := range text[:end] { // blanks, references and other letters are the scanner's
