@@ -318,7 +318,7 @@ func (a *app) unknownVerb(c *cli.Command, word string) error {
 	}
 	best, least := "", 3
 	for _, v := range c.VisibleCommands() {
-		if d := symbol.Edits(word, v.Name); d < least {
+		if d := symbol.Edits(word, v.Name); d < least && d < len(word)-1 {
 			best, least = v.Name, d
 		}
 	}

@@ -5,6 +5,7 @@ import (
 	"context"
 	"os"
 	"path/filepath"
+	"regexp"
 	"slices"
 	"strings"
 	"sync/atomic"
@@ -25,8 +26,11 @@ func isMany(output string) bool {
 	if info, err := os.Stat(output); err == nil && info.IsDir() {
 		return true
 	}
-	return recipe.HasWords(output)
+	return recipe.HasWords(output) || braces.MatchString(output)
 }
+
+// braces are a word in braces, whatever it is.
+var braces = regexp.MustCompile(`\{[a-z]+\}`)
 
 // many is a verb that is done for each input by itself.
 type many struct {
@@ -39,7 +43,7 @@ type many struct {
 // pattern splits an output that is one for each input into a folder and the names below it.
 func (m *many) pattern(files []input.File) (into, name string, err error) {
 	output := filepath.ToSlash(m.output)
-	if recipe.HasWords(output) {
+	if braces.MatchString(output) {
 		cut := strings.LastIndexByte(output[:strings.IndexByte(output, '{')], '/') + 1
 		return filepath.FromSlash(output[:cut]), output[cut:], nil
 	}

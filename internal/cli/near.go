@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -64,14 +65,18 @@ func (a *app) near() *cli.Command {
 const mostPositionWords = 8
 
 // position takes a position from the front of the arguments.
-func position(args []string) (p near.Position, rest []string, ok bool) {
+func position(args []string) (p near.Position, rest []string, err error) {
+	err = geodesy.ErrNoPosition
 	for k := min(len(args), mostPositionWords); k > 0; k-- {
-		lat, lon, err := geodesy.ParsePosition(strings.Join(args[:k], " "))
-		if err == nil {
-			return near.Position{Lat: lat, Lon: lon}, args[k:], true
+		lat, lon, wrong := geodesy.ParsePosition(strings.Join(args[:k], " "))
+		if wrong == nil {
+			return near.Position{Lat: lat, Lon: lon}, args[k:], nil
+		}
+		if !errors.Is(wrong, geodesy.ErrNoPosition) && errors.Is(err, geodesy.ErrNoPosition) {
+			err = wrong // it has the shape of one, and can't be right
 		}
 	}
-	return near.Position{}, args, false
+	return near.Position{}, args, err
 }
 
 func (n *nearJob) run(ctx context.Context, args []string) error {
@@ -80,10 +85,12 @@ func (n *nearJob) run(ctx context.Context, args []string) error {
 	}
 	name := ""
 	if n.to == "" {
-		p, rest, ok := position(args)
+		p, rest, err := position(args)
 		switch {
-		case ok:
+		case err == nil:
 			n.places = []near.Position{p}
+		case !errors.Is(err, geodesy.ErrNoPosition):
+			return usageError("near: %v", err)
 		case len(args) > 1:
 			name, rest = args[0], args[1:]
 		default:
