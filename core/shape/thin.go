@@ -109,20 +109,56 @@ func reachable(points []nav.Point, at int, within float64) (out [choices]int) {
 	return out
 }
 
+// thinning is a line on its way to few points: those that are left of it, and where they stood.
+type thinning struct {
+	points []nav.Point
+	at     []int // nil while all are left
+}
+
+// keep leaves some of the points that are left.
+func (t *thinning) keep(kept []int) {
+	points := make([]nav.Point, len(kept))
+	for i, k := range kept {
+		points[i] = t.points[k]
+	}
+	t.points, t.at = points, t.original(kept)
+}
+
+// original says where points stood in the whole line.
+func (t *thinning) original(kept []int) []int {
+	if t.at == nil {
+		return kept
+	}
+	out := make([]int, len(kept))
+	for i, k := range kept {
+		out[i] = t.at[k]
+	}
+	return out
+}
+
 // ThinTo finds the tolerance at which lines keep at most a number of points in all, and gives the indices that
 // each of them keeps. Ends stay, so that it is never fewer than two points a line.
 func ThinTo(lines [][]nav.Point, most int) [][]int {
+	left := make([]thinning, len(lines))
+	for i, l := range lines {
+		left[i].points = l
+	}
 	try := func(within float64, weighed int) (kept [][]int, total int) {
-		for _, l := range lines {
-			k := thin(l, within, weighed)
-			kept, total = append(kept, k), total+len(k)
+		for i := range left {
+			k := thin(left[i].points, within, weighed)
+			kept, total = append(kept, left[i].original(k)), total+len(k)
 		}
 		return
 	}
+	// Once a tolerance is known to be too small, what a small part of it leaves out need not be looked at again.
+	const part = 32
 	low, high := 0.01, 0.02
 	for high < 1e8 {
 		if _, total := try(high, 1); total <= most {
 			break
+		}
+		for i := range left {
+			left[i].keep(thin(left[i].points, high/part, 1))
 		}
 		low, high = high, high*4
 	}
