@@ -110,6 +110,9 @@ func TestOneOutputForEachInput(t *testing.T) {
 	f.get("clean/2026-03-14 two.gpx")
 	f.must("draw", "season/a", "-o", "maps/", "--size", "300x200")
 	f.get("maps/one.png")
+	f.putDemo("planning.kmz")
+	f.must("lay", "lines", "planning.kmz", "--take", "areas:Nesting*", "--spacing", "300m", "-o", "laid/")
+	f.get("laid/planning.gpx")
 	f.refuses(2, "would both write", "convert", "season/a/one.gpx", "season/b/one.gpx", "-o", "x/{name}.gpx")
 	f.refuses(2, "tells none: add --write-as", "convert", "season/a/one.gpx", "alone.kml", "-o", "x/")
 	f.refuses(2, "standard input has no name", "convert", "-", "-o", "x/", "--write-as", "gpx")
@@ -188,13 +191,19 @@ func TestTally(t *testing.T) {
 	if !strings.Contains(f.get("bars.svg"), "moving, h") {
 		t.Error("the bars have no titles")
 	}
+	f.must("tally", "season/a", "-o", "tracks.geojson", "--quiet")
+	if got := f.get("tracks.geojson"); strings.Count(got, `"LineString"`) != 2 ||
+		!strings.Contains(got, `"elapsed s":1740`) {
+		t.Errorf("the tracks with what they add up to: %.400s", got)
+	}
+	f.refuses(2, "there is only a table", "tally", "season/a", "--by", "day", "-o", "x.gpkg")
 	f.must("tally", "season/a", "--by", "day", "-o", "days.csv", "--quiet")
 	lines := strings.Split(strings.TrimSpace(f.get("days.csv")), "\r\n")
 	if len(lines) != 3 || !strings.Contains(lines[1], "2026-03-14") || !strings.Contains(lines[2], "2026-03-15") {
 		t.Errorf("%q", lines)
 	}
 	f.refuses(2, "needs a file with areas", "tally", "season/a", "--by", "area")
-	f.refuses(2, "is none of them", "tally", "season/a", "-o", "x.gpx")
+	f.refuses(2, "is none of them", "tally", "season/a", "-o", "x.txt2")
 	f.putDemo("planning.kmz")
 	f.put("points.csv", "name,lat,lon\nA,1,2\n")
 	f.refuses(1, "no track to add up", "tally", "points.csv")

@@ -151,7 +151,7 @@ func ThinTo(lines [][]nav.Point, most int) [][]int {
 		return
 	}
 	// Once a tolerance is known to be too small, what a small part of it leaves out need not be looked at again.
-	const part = 32
+	const part = 128
 	low, high := 0.01, 0.02
 	for high < 1e8 {
 		if _, total := try(high, 1); total <= most {

@@ -34,6 +34,7 @@ const (
 type Step struct {
 	By   By
 	Zone *time.Location // in which a day begins
+	Keep bool           // the sound tracks are given with their rows
 	Now  int64          // nanoseconds since 1970: no date is after it
 
 	AreasPath string
@@ -145,7 +146,8 @@ type Visit struct {
 type Found struct {
 	Rows   []Row
 	Visits []Visit
-	Other  int // routes, which no one recorded
+	Tracks []nav.Track // one for each row by track, where they are kept
+	Other  int         // routes, which no one recorded
 }
 
 // Of adds up the tracks of a file. The data are not changed.
@@ -183,6 +185,9 @@ func (s *Step) Of(ctx context.Context, d *nav.Dataset, file, folder string) (*Fo
 				r.Faults = faults
 			}
 			out.Rows = append(out.Rows, r)
+		}
+		if s.Keep {
+			out.Tracks = append(out.Tracks, sound.Tracks[i])
 		}
 		if len(s.Areas) > 0 {
 			out.Visits = append(out.Visits, s.visits(&sound.Tracks[i], file)...)

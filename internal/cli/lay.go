@@ -51,8 +51,9 @@ func (a *app) lay() *cli.Command {
 		args: "WHAT [FILES…] -o FILE", help: layHelp(),
 		tables: append(l.readTables(), append(param.Table{
 			param.File("over", &l.over, "FILE", "lay it over the areas, or along the lines, of this `FILE`"),
-		}, l.step.Params()...).In("Laying"), kit.Target(l.end.Output).Params(),
-			l.writing("the `FILE` to write; its name chooses the format; - is standard output"), l.answering(), l.recipeTable()),
+		}, l.step.Params()...).In("Laying"), kit.Target(l.end.Output).Params(), l.end.Parting(),
+			l.writing("the `FILE` to write; its name chooses the format; - is standard output; a folder, or a name "+
+				"with {name}, is one file for each input"), l.answering(), l.recipeTable()),
 		run: l.run})
 }
 
@@ -80,6 +81,17 @@ func (l *layJob) run(ctx context.Context, line *commandLine) error {
 		return usageError("lay: %s lies over %s: name a file that has some", l.step.What, needs)
 	case len(files) == 0 && l.step.Datum == nil:
 		return usageError("lay: about what? Name the position with --datum, or a file of waypoints")
+	}
+	if isMany(l.output) {
+		m := &many{job: l.job, onePer: l.end.OnePer, ext: func([]input.File) (string, error) {
+			if f := kit.Target(l.end.Output).Format; f != nil {
+				return f.Extensions[0], nil
+			}
+			return ".gpx", nil
+		}, printed: func(name string) (_, _ *recipe.Printed) { return l.printed(line, name) }}
+		each := *line
+		each.args = files
+		return m.run(ctx, &each)
 	}
 	l.end.Name = l.output
 	if err := l.settle("lay", l.end, files); err != nil {
@@ -111,13 +123,18 @@ func (l *layJob) printRecipe(line *commandLine) error {
 	if l.over != "" {
 		return usageError("lay: --as-recipe: in a recipe the areas or lines are those of the input, and not --over")
 	}
+	ext := cmp.Or(filepath.Ext(l.output), ".gpx")
+	return l.print(l.printed(line, "{folder}/{name}"+ext))
+}
+
+// printed are the step and the output that lay what the verb would lay, as parts of a recipe.
+func (l *layJob) printed(line *commandLine, name string) (step, output *recipe.Printed) {
 	laying := l.kit.NewStage("lay").Params()
 	table := append(append(l.reading.Params(), input.Choosing(&l.stage.Take)...), laying...)
 	settings := append(slices.Clone(line.settings), param.Setting{Name: "what", Values: line.args[:1]})
-	ext := cmp.Or(filepath.Ext(l.output), ".gpx")
-	return l.print(&recipe.Printed{Do: "lay", Table: table, Settings: settings},
-		&recipe.Printed{Do: "convert", Table: l.end.Output.Params(), Settings: line.settings,
-			Name: param.Setting{Name: "file", Values: []string{"{folder}/{name}" + ext}}})
+	return &recipe.Printed{Do: "lay", Table: table, Settings: settings},
+		&recipe.Printed{Do: "convert", Table: append(l.end.Output.Params(), l.end.Parting()...), Settings: line.settings,
+			Name: param.Setting{Name: "file", Values: []string{name}}}
 }
 
 func whats() string {

@@ -5,9 +5,13 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
+	"time"
 
 	"github.com/urfave/cli/v3"
 
+	"gyrolith/core/chain"
+	"gyrolith/core/chain/kit"
 	"gyrolith/core/column"
 	"gyrolith/core/format"
 	"gyrolith/core/input"
@@ -35,6 +39,7 @@ type tallyJob struct {
 	step    tally.Step
 	columns []*column.Column[tally.Row]
 	plot    string
+	end     *chain.End // of the tracks with what they add up to; nil where a table is written
 }
 
 func (a *app) tally() *cli.Command {
@@ -45,7 +50,8 @@ func (a *app) tally() *cli.Command {
 	return a.verb(&verb{name: "tally", usage: "add recordings up: a table of a day or a season, and of visits to areas",
 		args: "FILES-or-folders…", help: tallyHelp,
 		tables: append(t.readTables(), t.step.Params(), param.Table{tally.Columns.Param(&t.columns), plot}.In("Writing"),
-			t.writing("write the table to this `FILE`, .csv, .xlsx or .json; - is standard output"), t.answering()),
+			t.writing("write the table to this `FILE`, .csv, .xlsx or .json, or the tracks with what they add up to in a format "+
+				"of data, such as .parquet or .gpkg; - is standard output"), t.answering()),
 		run: func(ctx context.Context, l *commandLine) error { return t.run(ctx, l.args) }})
 }
 
@@ -85,9 +91,11 @@ func (t *tallyJob) run(ctx context.Context, args []string) error {
 	}
 	var rows []tally.Row
 	var visits []tally.Visit
+	var tracks []nav.Track
 	routes := 0
 	for _, f := range found {
 		if f != nil {
+			tracks = append(tracks, f.Tracks...)
 			rows, visits, routes = append(rows, f.Rows...), append(visits, f.Visits...), routes+f.Other
 		}
 	}
@@ -101,6 +109,11 @@ func (t *tallyJob) run(ctx context.Context, args []string) error {
 	if err := t.answer(all, &total, visits, ofFiles(g.Files, others)); err != nil {
 		return err
 	}
+	if t.end != nil {
+		if err := t.writeTracks(ctx, rows, tracks); err != nil {
+			return err
+		}
+	}
 	return joined(faults)
 }
 
@@ -109,8 +122,24 @@ func (t *tallyJob) outputs(files []input.File) error {
 	for _, f := range files {
 		paths = append(paths, f.Path)
 	}
-	if err := t.tableOutput(paths); err != nil || t.plot == "" {
+	if t.kit.Formats.ByPath(t.output) != nil && !slices.Contains(column.Forms, picture.FormOf(t.output)) {
+		if t.step.By != tally.Track {
+			return usageError("tally: the tracks are written to %s, each with what it adds up to; by %s there is only a table "+
+				"(%s)", t.output, t.step.By, strings.Join(column.Forms, ", "))
+		}
+		t.end, _ = t.kit.NewEnd("convert")
+		t.end.Name, t.step.Keep = t.output, true
+		if err := t.settle(t.verb, t.end, paths); err != nil {
+			return err
+		}
+		if err := kit.Target(t.end.Output).Open(); err != nil {
+			return err
+		}
+	} else if err := t.tableOutput(paths); err != nil {
 		return err
+	}
+	if t.plot == "" {
+		return nil
 	}
 	if !slices.Contains(picture.ChartForms, picture.FormOf(t.plot)) {
 		return usageError("tally: --plot draws a .png, .svg or .pdf, and %s is none of them", t.plot)
@@ -150,7 +179,9 @@ func (t *tallyJob) answer(rows []tally.Row, total *tally.Sum, visits []tally.Vis
 		t.print(rows, total, visits, files)
 	}
 	var err error
-	if len(t.step.Areas) > 0 && t.step.By == tally.Track { // the visits are what was asked for
+	if t.end != nil {
+		// the tracks are written
+	} else if len(t.step.Areas) > 0 && t.step.By == tally.Track { // the visits are what was asked for
 		err = writeTable(t.job, "Visits", tally.VisitColumns.Chosen(nil, true), visits, asJSON)
 	} else {
 		err = writeTable(t.job, "Tally", tally.Columns.Chosen(t.columns, true), rows, asJSON)
@@ -159,6 +190,33 @@ func (t *tallyJob) answer(rows []tally.Row, total *tally.Sum, visits []tally.Vis
 		return err
 	}
 	return t.draw(rows)
+}
+
+// writeTracks writes the tracks, each with what it adds up to as fields, in a format of data.
+func (t *tallyJob) writeTracks(ctx context.Context, rows []tally.Row, tracks []nav.Track) error {
+	layout := t.layout()
+	d := &nav.Dataset{Tracks: tracks}
+	for i := range tracks {
+		item := &d.Tracks[i].Item
+		item.Fields = slices.Clone(item.Fields)
+		for _, c := range tally.Columns.Chosen(t.columns, true) {
+			if c.Name == "name" || c.Name == "group" {
+				continue
+			}
+			switch v := c.Cell(&rows[i], &layout).(type) {
+			case nil:
+			case time.Time:
+				item.Fields = append(item.Fields, nav.Field{Key: c.Heading(&layout), Value: v.UTC().Format(time.RFC3339)})
+			case string:
+				item.Fields = append(item.Fields, nav.Field{Key: c.Heading(&layout), Value: v})
+			default:
+				item.Fields = append(item.Fields, nav.Field{Key: c.Heading(&layout), Value: fmt.Sprint(v), Literal: true})
+			}
+		}
+	}
+	quietly := *t.job
+	quietly.json, quietly.quiet = false, t.quiet || t.json
+	return quietly.write(ctx, t.end, &chain.Work{Data: d, Source: "tally", Zone: t.zone()}, nil, false)
 }
 
 // few rows have no sums and means at their foot.

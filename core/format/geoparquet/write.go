@@ -73,7 +73,7 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 	}
 	file := parquet.NewWriter(out, w.schema, parquet.Compression(&parquet.Zstd), parquet.MaxRowsPerRowGroup(rowsInGroup),
 		parquet.KeyValueMetadata(geoKey, about), parquet.KeyValueMetadata(ownKey, string(mine)),
-		parquet.CreatedBy("Gyrolith", "", ""))
+		parquet.CreatedBy("Gyrolith", "", ""), parquet.PageBufferSize(min(max(64*len(w.features), 4<<10), 256<<10)))
 	const batch = 1024
 	rows := make([]parquet.Row, batch)
 	for from := 0; from < len(w.features); from += batch {
