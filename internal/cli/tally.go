@@ -50,8 +50,8 @@ func (a *app) tally() *cli.Command {
 	return a.verb(&verb{name: "tally", usage: "add recordings up: a table of a day or a season, and of visits to areas",
 		args: "FILES-or-folders…", help: tallyHelp,
 		tables: append(t.readTables(), t.step.Params(), param.Table{tally.Columns.Param(&t.columns), plot}.In("Writing"),
-			t.writing("write the table to this `FILE`, .csv, .xlsx or .json, or the tracks with what they add up to in a format "+
-				"of data, such as .parquet or .gpkg; - is standard output"), t.answering()),
+			t.writing("write the table to this `FILE`, .csv, .xlsx or .json, or in a format "+
+				"of data, such as .gpkg, the tracks with what they add up to; - is standard output"), t.answering()),
 		run: func(ctx context.Context, l *commandLine) error { return t.run(ctx, l.args) }})
 }
 
