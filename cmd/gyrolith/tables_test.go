@@ -97,7 +97,7 @@ func TestWrongSystems(t *testing.T) {
 	f.refuses(2, "utm alone names no zone", "convert", "wide.csv", "-o", "x.gpx", "--crs-in", "utm")
 	f.refuses(2, "gpx is not a table", "convert", "wide.csv", "-o", "x.gpx", "--columns", "name")
 	f.refuses(2, `"nme" is not what a column can hold`, "convert", "wide.csv", "-o", "x.csv", "--columns", "nme")
-	f.refuses(2, "gpkg, shp, fgb, gml are layers", "convert", "wide.csv", "-o", "x.csv", "--track-points")
+	f.refuses(2, "gpkg, shp, fgb, geoparquet, gml are layers", "convert", "wide.csv", "-o", "x.csv", "--track-points")
 	f.refuses(2, "gpkg can be added to", "convert", "wide.csv", "-o", "x.csv", "--append")
 	f.refuses(2, "can't go to standard output", "convert", "wide.csv", "-o", "-", "--write-as", "shp")
 	f.must("convert", "wide.csv", "-o", "wide.fgb")

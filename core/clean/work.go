@@ -91,7 +91,7 @@ func seconds(p, q *nav.Point) float64 {
 	if !p.HasTime() || !q.HasTime() {
 		return 0
 	}
-	return float64(q.UnixNano()-p.UnixNano()) / 1e9
+	return float64(q.Since(p)) / 1e9
 }
 
 // limits are thresholds of a recording.

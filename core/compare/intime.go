@@ -146,8 +146,8 @@ func (o *InTime) at(points []nav.Point, n *int, t int64) (nav.Point, bool) {
 		return nav.Point{}, false
 	}
 	q := &points[*n+1]
-	gap := q.UnixNano() - p.UnixNano()
-	if time.Duration(gap) > o.Longest {
+	gap := q.Since(p)
+	if gap > o.Longest {
 		return nav.Point{}, false
 	}
 	return shape.Between(p, q, float64(t-p.UnixNano())/float64(gap)), true

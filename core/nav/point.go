@@ -104,6 +104,19 @@ func (p *Point) Time() time.Time {
 	return time.Unix(0, p.time).UTC()
 }
 
+// Since is the time from another point to this one. A span that is longer than a time.Duration holds, about 292 years,
+// is the longest one, so that it never comes out as short or backwards.
+func (p *Point) Since(q *Point) time.Duration {
+	span := time.Duration(p.time - q.time)
+	switch {
+	case p.time > q.time && span < 0:
+		return math.MaxInt64
+	case p.time < q.time && span > 0:
+		return math.MinInt64
+	}
+	return span
+}
+
 // TimeMark says how precise the time is.
 func (p *Point) TimeMark() TimeMark { return p.timeMark }
 

@@ -37,6 +37,9 @@ type placer struct {
 
 const cellSize = 64
 
+// full is how many things leave no room for a label in a cell: they cover it, or nearly.
+const full = 60
+
 func newPlacer(frame Rect) *placer {
 	return &placer{fonts: faces{}, frame: frame, cells: map[[2]int][]Rect{}}
 }
@@ -60,8 +63,14 @@ func (p *placer) free(r Rect) bool {
 	}
 	ok := true
 	p.cellsOf(r, func(c [2]int) {
+		if len(p.cells[c]) > full {
+			ok = false
+		}
 		for _, o := range p.cells[c] {
-			ok = ok && !o.meets(r)
+			if !ok {
+				return
+			}
+			ok = !o.meets(r)
 		}
 	})
 	return ok

@@ -22,7 +22,7 @@ func Between(a, b *nav.Point, part float64) nav.Point {
 		p.SetHeight(a.Height()+part*(b.Height()-a.Height()), nav.PrecisionOf(1), a.VerticalDatum())
 	}
 	if a.HasTime() && b.HasTime() {
-		p.SetTime(a.UnixNano()+int64(math.Round(part*float64(b.UnixNano()-a.UnixNano()))), a.TimeMark())
+		p.SetTime(a.UnixNano()+int64(math.Round(part*float64(b.Since(a)))), a.TimeMark())
 	}
 	return p
 }

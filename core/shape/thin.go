@@ -73,7 +73,7 @@ func reachable(points []nav.Point, at int, within float64) (out [choices]int) {
 		p := &points[k]
 		r, direction := plane.Polar(p.Lat, p.Lon)
 		timed := a.HasTime() && p.HasTime()
-		dt := float64(p.UnixNano()-a.UnixNano()) / 1e9
+		dt := p.Since(a).Seconds()
 		if (r >= reach-1e-9 || reach <= within) &&
 			(r == 0 || math.Abs(math.Remainder(direction-middle, 2*math.Pi)) <= half+1e-12) &&
 			(!timed || dt <= 0 || r/dt >= slow && r/dt <= fast) {

@@ -31,6 +31,9 @@ const (
 	onePlace   = 50.0 // metres
 	slow       = 0.1  // m/s
 	topOver    = 10 * time.Second
+
+	// A leg that takes longer goes whole to the day on which it begins: a wrong clock, not a journey.
+	longestByDay = 366 * 24 * time.Hour
 )
 
 // parts adds the track up, whole or in the parts that are asked for.
@@ -72,9 +75,9 @@ func (m *motion) eachLeg(visit func(from, to *nav.Point, joined bool)) {
 
 // halted says whether the receiver stood still from one point to the next.
 func halted(from, to *nav.Point, joined bool) bool {
-	span := time.Duration(to.UnixNano() - from.UnixNano())
+	span := to.Since(from)
 	way := geodesy.Distance(from.Lat, from.Lon, to.Lat, to.Lon)
-	return span >= haltLonger && way <= max(slow*span.Seconds(), 1) || !joined && way <= onePlace
+	return span >= haltLonger && way <= min(max(slow*span.Seconds(), 1), onePlace) || !joined && way <= onePlace
 }
 
 // builder sorts what it adds up into parts.
@@ -134,11 +137,14 @@ func (b *builder) path(points []nav.Point) {
 			continue
 		}
 		b.stretch(key, points[first:i])
-		from, to := &points[i-1], &points[i]
+		from, to, day := &points[i-1], &points[i], now
 		if b.by == Day && from.HasTime() && to.HasTime() {
 			from = b.overnight(from, to)
+			if to.Since(from) > longestByDay {
+				day = key
+			}
 		}
-		b.at(now, to).Length += geodesy.Distance(from.Lat, from.Lon, to.Lat, to.Lon)
+		b.at(day, to).Length += geodesy.Distance(from.Lat, from.Lon, to.Lat, to.Lon)
 		first, key = i, now
 	}
 	if len(points) > 0 {
@@ -148,7 +154,7 @@ func (b *builder) path(points []nav.Point) {
 
 // overnight gives each day but the last its part of a leg, and gives the place at the last midnight.
 func (b *builder) overnight(from, to *nav.Point) *nav.Point {
-	for span := to.UnixNano() - from.UnixNano(); span > 0; span = to.UnixNano() - from.UnixNano() {
+	for span := to.Since(from); span > 0 && span <= longestByDay; span = to.Since(from) {
 		midnight := nextDay(from.Time(), b.zone)
 		if midnight.UnixNano() > to.UnixNano() {
 			break
@@ -186,7 +192,7 @@ func (b *builder) stretch(key string, points []nav.Point) {
 
 // leg adds up the time from one point to the next, which is moved, stood or not recorded.
 func (b *builder) leg(from, to *nav.Point, joined bool) {
-	span := time.Duration(to.UnixNano() - from.UnixNano())
+	span := to.Since(from)
 	way := geodesy.Distance(from.Lat, from.Lon, to.Lat, to.Lon)
 	halt := halted(from, to, joined)
 	if halt && b.by == Leg {
@@ -194,21 +200,30 @@ func (b *builder) leg(from, to *nav.Point, joined bool) {
 	}
 	for at := *from; at.UnixNano() < to.UnixNano(); {
 		until := to.UnixNano()
-		if b.by == Day {
+		if b.by == Day && span <= longestByDay {
 			until = min(until, nextDay(at.Time(), b.zone).UnixNano())
 		}
-		here := time.Duration(until - at.UnixNano())
 		p := b.at(b.key(&at, ""), &at)
-		p.Elapsed += here
+		began := at
+		at.SetTime(until, nav.Seconds)
+		here := at.Since(&began)
+		p.Elapsed = together(p.Elapsed, here)
 		switch {
 		case halt:
-			p.Standing += here
+			p.Standing = together(p.Standing, here)
 		case joined:
-			p.Moving += here
+			p.Moving = together(p.Moving, here)
 			p.moved += way * float64(here) / float64(span)
 		}
-		at.SetTime(until, nav.Seconds)
 	}
+}
+
+// together adds spans up, to the longest that there is.
+func together(a, b time.Duration) time.Duration {
+	if a > math.MaxInt64-b {
+		return math.MaxInt64
+	}
+	return a + b
 }
 
 // nextDay is the midnight after a time.
@@ -232,11 +247,11 @@ func top(points []nav.Point) float64 {
 			first = i + 1
 			continue
 		}
-		for first+1 < i && points[i].UnixNano()-points[first+1].UnixNano() >= int64(topOver) {
+		for first+1 < i && points[i].Since(&points[first+1]) >= topOver {
 			first++
 		}
 		if first < i && first < len(points) && points[first].HasTime() {
-			if span := time.Duration(points[i].UnixNano() - points[first].UnixNano()); span >= topOver {
+			if span := points[i].Since(&points[first]); span >= topOver {
 				best = higher(best, (along-sums[first])/span.Seconds())
 			}
 		}

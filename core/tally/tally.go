@@ -100,9 +100,9 @@ func (s *Sum) Add(o *Sum) {
 	if o.End.After(s.End) {
 		s.End = o.End
 	}
-	s.Elapsed += o.Elapsed
-	s.Moving += o.Moving
-	s.Standing += o.Standing
+	s.Elapsed = together(s.Elapsed, o.Elapsed)
+	s.Moving = together(s.Moving, o.Moving)
+	s.Standing = together(s.Standing, o.Standing)
 	s.Length += o.Length
 	s.Ascent += o.Ascent
 	s.Descent += o.Descent

@@ -136,6 +136,22 @@ func TestDays(t *testing.T) {
 	}
 }
 
+// A clock that is centuries off makes neither a row for each of its days nor a time that runs backwards.
+func TestCenturies(t *testing.T) {
+	w := newWalker()
+	for i, year := range []int{1700, 1980, 2250} {
+		w.at, w.now = nav.At(-47.6, 11.3+float64(i)), time.Date(year, 1, 1, 0, 0, 0, 0, time.UTC)
+		w.fix()
+	}
+	for _, by := range []By{"", Day, Leg} {
+		s := &Step{By: by}
+		rows, total := s.Gather(add(t, s, w.track("Out")).Rows, nil)
+		if len(rows) > 3 || total.Elapsed < 0 || total.Points > 3 {
+			t.Errorf("by %q: %d rows, %+v", by, len(rows), total)
+		}
+	}
+}
+
 // From one halt to the next are legs of their own.
 func TestLegs(t *testing.T) {
 	rows := add(t, &Step{By: Leg}, dayOut().track("Out")).Rows

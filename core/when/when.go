@@ -150,7 +150,7 @@ func (t *recording) at(a Asked, longest time.Duration) (p Place, why string, off
 		return p, fmt.Sprintf("%s after %s ends", measure.Duration(off), name), off
 	}
 	before, after := &t.points[n-1], &t.points[n]
-	p.Gap = time.Duration(after.UnixNano() - before.UnixNano())
+	p.Gap = after.Since(before)
 	if p.Gap > longest {
 		return p, fmt.Sprintf("in a gap of %s of %s", measure.Duration(p.Gap), name), 0
 	}

@@ -72,6 +72,24 @@ func TestPlaces(t *testing.T) {
 	}
 }
 
+// A gap of centuries is no short one.
+func TestCenturies(t *testing.T) {
+	d := &nav.Dataset{Tracks: []nav.Track{{Segments: make([]nav.Segment, 1)}}}
+	for i, year := range []int{1700, 2010} {
+		p := nav.At(-47.6, 11.3+float64(i))
+		p.SetTime(time.Date(year, 1, 1, 0, 0, 0, 0, time.UTC).UnixNano(), nav.Seconds)
+		d.Tracks[0].Segments[0].Points = append(d.Tracks[0].Segments[0].Points, p)
+	}
+	r := &Recordings{}
+	if _, _, err := r.Add(context.Background(), d, "old.gpx", begin.UnixNano()); err != nil {
+		t.Fatal(err)
+	}
+	places, refused := r.Find([]Asked{{At: time.Date(1800, 1, 1, 0, 0, 0, 0, time.UTC)}}, LongestGap)
+	if len(places) != 0 || len(refused) != 1 {
+		t.Errorf("%+v", places)
+	}
+}
+
 // The clock of a camera is found by the waypoint where a picture was taken.
 func TestPassage(t *testing.T) {
 	lat, lon, _ := geodesy.Direct(-47.6, 11.3, 90, 5*120)

@@ -267,7 +267,7 @@ func (b *treeBuilder) entry(lead string, e inspect.Entry) {
 		row[2] = measure.Count(e.Sum.Points)
 		row[3] = j.measure.Length(e.Sum.Length)
 		if e.Astray > 0 {
-			row[6] = strings.TrimPrefix(row[6]+", length without "+plural(e.Astray, "stray point", "stray points"), ", ")
+			row[6] = strings.TrimPrefix(row[6]+", length without "+plural(e.Astray, "wrong point", "wrong points"), ", ")
 		}
 		row[4] = heightRange(e.Sum, j.measure)
 		row[5] = b.span(e.Sum)
@@ -344,7 +344,7 @@ func (j *job) printTotals(v *inspect.View) {
 		b := &treeBuilder{j: j}
 		span := b.span(s)
 		if s.Times > 1 {
-			span += " (" + measure.Duration(time.Duration(s.Last.UnixNano()-s.First.UnixNano())) + ")"
+			span += " (" + measure.Duration(s.Last.Since(&s.First)) + ")"
 		}
 		zone, _ := s.First.Time().In(j.zone()).Zone()
 		add("times", span+" "+zone)

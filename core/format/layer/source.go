@@ -205,7 +205,7 @@ func motion(p, q *nav.Point) (speed, course string) {
 	distance, direction := geodesy.NewPlane(p.Lat, p.Lon).Polar(q.Lat, q.Lon)
 	from := math.Mod(450-direction*180/math.Pi, 360)
 	course = string(nav.AppendShort(nil, from, 1))
-	if seconds := float64(q.UnixNano()-p.UnixNano()) / 1e9; p.HasTime() && q.HasTime() && seconds > 0 {
+	if seconds := q.Since(p).Seconds(); p.HasTime() && q.HasTime() && seconds > 0 {
 		speed = string(nav.AppendShort(nil, distance/seconds, 3))
 	}
 	return
