@@ -238,6 +238,27 @@ func TestWhen(t *testing.T) {
 	f.refuses(1, "no pictures with times", "when", "pics", "--along", "season/a", "--write-positions", "out")
 }
 
+// What is read beside the inputs is never written over either, not even with --replace.
+func TestFilesBesideTheInputsStay(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	f.putDemo("walk.gpx", "planning.kmz", "stations.csv")
+	before := f.get("walk.gpx") + f.get("planning.kmz") + f.get("stations.csv")
+	for _, line := range []string{
+		"near Sexton planning.kmz stations.csv -o stations.csv",
+		"near --to stations.csv planning.kmz -o stations.csv",
+		"tally walk.gpx --areas planning.kmz -o planning.kmz",
+		"when 06:20 --along walk.gpx -o walk.gpx",
+		"convert walk.gpx --inside planning.kmz:Nesting* -o planning.kmz",
+		"convert walk.gpx --fixes stations.csv -o stations.csv",
+	} {
+		f.refuses(2, "is an input as well", strings.Fields(line+" --replace")...)
+	}
+	if f.get("walk.gpx")+f.get("planning.kmz")+f.get("stations.csv") != before {
+		t.Error("an input is changed")
+	}
+}
+
 // What is near is found by a position in any notation, or by the name of a waypoint.
 func TestNear(t *testing.T) {
 	t.Parallel()

@@ -8,7 +8,6 @@ import (
 	"time"
 
 	"gyrolith/core/nav"
-	"gyrolith/core/shape"
 	"gyrolith/core/symbol"
 )
 
@@ -211,7 +210,7 @@ func (s *subject) inside(pattern string) bool {
 		all, any := true, false
 		s.points(func(p *nav.Point) {
 			any = true
-			all = all && shape.InArea(a, p.Lat, p.Lon)
+			all = all && a.Contains(p.Lat, p.Lon)
 		})
 		if all && any {
 			return true

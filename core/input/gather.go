@@ -20,6 +20,15 @@ type File struct {
 	Found bool // in a folder: it need not be data
 }
 
+// Paths are those of files.
+func Paths(files []File) []string {
+	out := make([]string, len(files))
+	for i := range files {
+		out[i] = files[i].Path
+	}
+	return out
+}
+
 // Gathered are the inputs that paths name.
 type Gathered struct {
 	Files   []File
@@ -68,8 +77,8 @@ func Gather(paths []string, without string, isData func(name string) bool) (*Gat
 	return g, nil
 }
 
-// walk adds the files of data below a folder. A folder that can't be read is a fault of its own, and does not hide the
-// others.
+// walk adds the files of data below a folder. A folder within that can't be read is an error: what lies in it would be
+// missing unseen.
 func (g *Gathered) walk(folder, target string, isData func(name string) bool) error {
 	root := folder
 	if real, err := filepath.EvalSymlinks(folder); err == nil { // a linked folder is gone through as well

@@ -9,7 +9,6 @@ import (
 	"gyrolith/core/geodesy"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
-	"gyrolith/core/shape"
 )
 
 func ring(at ...float64) (out []nav.Point) {
@@ -105,7 +104,7 @@ func TestLinesStayInside(t *testing.T) {
 		length += apart(&a.Point, &b.Point)
 		distance, course, _ := geodesy.Inverse(a.Lat, a.Lon, b.Lat, b.Lon)
 		for _, part := range []float64{0.02, 0.3, 0.5, 0.7, 0.98} {
-			if lat, lon, _ := geodesy.Direct(a.Lat, a.Lon, course, part*distance); !shape.InArea(&area, lat, lon) {
+			if lat, lon, _ := geodesy.Direct(a.Lat, a.Lon, course, part*distance); !area.Contains(lat, lon) {
 				t.Errorf("line %s leaves the area at %.4f %.4f", b.Name, lat, lon)
 			}
 		}
@@ -253,7 +252,7 @@ func TestGrids(t *testing.T) {
 	}
 	again := laidOut(t, random, d).Waypoints
 	for i := range list {
-		if !shape.InArea(&area, list[i].Lat, list[i].Lon) || !list[i].SamePlace(&again[i].Point) {
+		if !area.Contains(list[i].Lat, list[i].Lon) || !list[i].SamePlace(&again[i].Point) {
 			t.Fatalf("point %d: %v, %v", i, list[i].Point, again[i].Point)
 		}
 	}

@@ -230,7 +230,7 @@ func (s *Step) random(a *nav.Area, f frame, o outline) (places []place, err erro
 		for range patience {
 			p := place{left + chance.Float64()*(right-left), low + chance.Float64()*(high-low)}
 			at := f.from(p.x, p.y)
-			if !shape.InArea(a, at.Lat, at.Lon) {
+			if !a.Contains(at.Lat, at.Lon) {
 				continue
 			}
 			free := true

@@ -1,5 +1,7 @@
 package nav
 
+import "slices"
+
 // RingContains says whether a position is inside a ring, by the number of edges that a line from it to the east
 // crosses. The ring's edges are straight between latitude and longitude, the short way around the earth; it may cross
 // the antimeridian, but not go around a pole.
@@ -24,4 +26,10 @@ func RingContains(ring []Point, lat, lon float64) bool {
 		x = next
 	}
 	return inside[0] || inside[1] || inside[2]
+}
+
+// Contains says whether a position is inside an area and in none of its holes.
+func (a *Area) Contains(lat, lon float64) bool {
+	return RingContains(a.Outline, lat, lon) &&
+		!slices.ContainsFunc(a.Holes, func(hole []Point) bool { return RingContains(hole, lat, lon) })
 }

@@ -40,14 +40,7 @@ func (z *Zone) Take(areas []Area) int {
 // has says whether a position lies in any of the areas, and in none of its holes.
 func (z *Zone) has(lat, lon float64) bool {
 	for i := range z.Areas {
-		if !z.boxes[i].Contains(lat, lon) || !RingContains(z.Areas[i].Outline, lat, lon) {
-			continue
-		}
-		hole := false
-		for _, h := range z.Areas[i].Holes {
-			hole = hole || RingContains(h, lat, lon)
-		}
-		if !hole {
+		if z.boxes[i].Contains(lat, lon) && z.Areas[i].Contains(lat, lon) {
 			return true
 		}
 	}

@@ -107,7 +107,7 @@ func (x *Index) Near(lat, lon, within float64, most int) (out []Hit) {
 	}
 	found := map[key]int{}
 	for i := range x.d.Areas {
-		if shape.InArea(&x.d.Areas[i], lat, lon) {
+		if x.d.Areas[i].Contains(lat, lon) {
 			found[key{nav.Areas, int32(i)}] = len(out)
 			h := x.hit(nav.Areas, int32(i))
 			h.Lat, h.Lon, h.Inside, h.Course = lat, lon, true, math.NaN()

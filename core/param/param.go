@@ -94,6 +94,26 @@ func (e *Error) Unwrap() error { return e.Err }
 // Errorf makes a fault of a parameter.
 func Errorf(name, format string, args ...any) error { return &Error{name, fmt.Errorf(format, args...)} }
 
+// Reads lists the paths of what settings name for reading.
+func (t Table) Reads(settings []Setting) (paths []string) {
+	for _, s := range settings {
+		p := t.Find(s.Name)
+		if p == nil {
+			continue
+		}
+		for _, v := range s.Values {
+			switch {
+			case !p.IsRead(v):
+			case p.Path == ReadPart:
+				paths = append(paths, nav.ParseZoneOf(v).Path)
+			default:
+				paths = append(paths, v)
+			}
+		}
+	}
+	return
+}
+
 // Set sets the fields of the settings that the table has, in the table's order; the others are left alone.
 func (t Table) Set(env *Env, settings []Setting) error {
 	if env == nil {

@@ -5,7 +5,6 @@ import (
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
-	"gyrolith/core/shape"
 )
 
 // Danger is one hazard: a waypoint, a line or an area.
@@ -217,5 +216,5 @@ func (d *Dangers) LeaveOut(routes []nav.Route) (n int) {
 
 // inside says whether a position is in the area.
 func (d *Danger) inside(lat, lon float64) bool {
-	return d.area != nil && shape.InArea(d.area, lat, lon)
+	return d.area != nil && d.area.Contains(lat, lon)
 }

@@ -31,8 +31,8 @@ type rowJSON struct {
 	Descent  *float64 `json:"descent_m,omitempty"`
 	Lowest   *float64 `json:"lowest_m,omitempty"`
 	Highest  *float64 `json:"highest_m,omitempty"`
-	Mean     *float64 `json:"mean_speed_ms,omitempty"`
-	Top      *float64 `json:"top_speed_ms,omitempty"`
+	Mean     *float64 `json:"mean_speed_mps,omitempty"`
+	Top      *float64 `json:"top_speed_mps,omitempty"`
 	Points   int      `json:"points"`
 	Faults   int      `json:"faults,omitempty"`
 }

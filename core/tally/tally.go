@@ -68,7 +68,7 @@ func (s *Step) Check() error {
 // Sum is what there is to add up. Heights and speeds are not a number where nothing is known.
 type Sum struct {
 	Tracks, Points, Faults     int
-	Start, End                 time.Time // zero where there are no times
+	Start, End                 time.Time // unset where there are no times
 	Elapsed, Moving, Standing  time.Duration
 	Length                     float64 // metres, without what is plainly wrong
 	Ascent, Descent, Low, High float64
@@ -134,7 +134,7 @@ type Row struct {
 // Visit is one time that a recording was inside of an area.
 type Visit struct {
 	File, Name, Area string
-	In, Out          time.Time // zero where there are no times
+	In, Out          time.Time // unset where there are no times
 	Inside           time.Duration
 	Length           float64
 	From, To         nav.Point // where it came in and went out
@@ -275,16 +275,9 @@ func byArea(visits []Visit) (out []Row) {
 			known[v.Area] = k
 			out = append(out, Row{Area: v.Area, Sum: newSum()})
 		}
-		r := &out[k]
-		r.Tracks++
-		r.Length += v.Length
-		r.Elapsed += v.Inside
-		if r.Start.IsZero() || !v.In.IsZero() && v.In.Before(r.Start) {
-			r.Start = v.In
-		}
-		if v.Out.After(r.End) {
-			r.End = v.Out
-		}
+		s := newSum()
+		s.Tracks, s.Length, s.Elapsed, s.Start, s.End = 1, v.Length, v.Inside, v.In, v.Out
+		out[k].Add(&s)
 	}
 	return
 }

@@ -77,7 +77,7 @@ func (o *outline) crossings(a, b *nav.Point) (out []float64) {
 }
 
 // has says whether a position is in the area.
-func (o *outline) has(p *nav.Point) bool { return shape.InArea(o.area, p.Lat, p.Lon) }
+func (o *outline) has(p *nav.Point) bool { return o.area.Contains(p.Lat, p.Lon) }
 
 // visits lists when a track was inside of each area. Where a leg crosses an outline is worked out on the leg itself.
 func (s *Step) visits(t *nav.Track, file string) (out []Visit) {

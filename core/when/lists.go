@@ -18,7 +18,7 @@ import (
 // Moments reads times: in what zone they are that name none, and of which day those are that have none.
 type Moments struct {
 	Zone *time.Location // nil is UTC
-	Day  time.Time      // zero where it is not known
+	Day  time.Time      // unset where it is not known
 }
 
 // Parse reads a time, with or without its day.

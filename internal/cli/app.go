@@ -60,9 +60,10 @@ type app struct {
 	out, err *console.Stream
 	now      func() time.Time
 	kit      *chain.Kit
-	keepIn   string // the folder for archives of cards; "" is the user's own
-	alone    bool   // no settings hold
-	helpAll  bool   // help explains shared options too
+	keepIn   string   // the folder for archives of cards; "" is the user's own
+	alone    bool     // no settings hold
+	helpAll  bool     // help explains shared options too
+	beside   []string // the files that options name for reading
 	verbs    map[string]*verb
 }
 

@@ -13,6 +13,7 @@ import (
 
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/input"
 	"gyrolith/core/inspect"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
@@ -55,11 +56,7 @@ func (j *job) runLook(ctx context.Context, args []string, all, letters, each boo
 		}
 		return j.overview(ctx, g.Files)
 	}
-	var paths []string
-	for _, f := range g.Files {
-		paths = append(paths, f.Path)
-	}
-	inputs, fault := j.load(ctx, paths)
+	inputs, fault := j.load(ctx, input.Paths(g.Files))
 	var views []*inspect.View
 	for _, in := range inputs {
 		if in != nil { // a file that can't be used does not hide the others

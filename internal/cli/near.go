@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -106,7 +107,7 @@ func (n *nearJob) run(ctx context.Context, args []string) error {
 	if err != nil {
 		return err
 	}
-	if err := n.tableOutput(nil); err != nil {
+	if err := n.tableOutput(input.Paths(g.Files)); err != nil {
 		return err
 	}
 	if n.to != "" {
@@ -154,13 +155,8 @@ func (n *nearJob) run(ctx context.Context, args []string) error {
 	var rows []near.Row
 	for k := range hits {
 		slices.SortStableFunc(hits[k], func(a, b near.Row) int {
-			if a.Distance != b.Distance {
-				if a.Distance < b.Distance {
-					return -1
-				}
-				return 1
-			}
-			return strings.Compare(a.File+a.Name, b.File+b.Name)
+			return cmp.Or(cmp.Compare(a.Distance, b.Distance), strings.Compare(a.File, b.File),
+				strings.Compare(a.Name, b.Name))
 		})
 		if n.most > 0 && len(hits[k]) > n.most {
 			hits[k] = hits[k][:n.most]

@@ -118,10 +118,7 @@ func (t *tallyJob) run(ctx context.Context, args []string) error {
 }
 
 func (t *tallyJob) outputs(files []input.File) error {
-	var paths []string
-	for _, f := range files {
-		paths = append(paths, f.Path)
-	}
+	paths := input.Paths(files)
 	if t.kit.Formats.ByPath(t.output) != nil && !slices.Contains(column.Forms, picture.FormOf(t.output)) {
 		if t.step.By != tally.Track {
 			return usageError("tally: the tracks are written to %s, each with what it adds up to; by %s there is only a table "+

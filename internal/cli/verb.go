@@ -55,6 +55,7 @@ func (a *app) verb(v *verb) *cli.Command {
 			env := &param.Env{}
 			var faults []error
 			for _, t := range v.tables {
+				a.beside = append(a.beside, t.Reads(l.settings)...)
 				if err := t.Set(env, l.settings); err != nil {
 					faults = append(faults, worded(v.name, err))
 				}

@@ -16,6 +16,7 @@ import (
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/column"
 	"gyrolith/core/format"
+	"gyrolith/core/input"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
@@ -90,8 +91,12 @@ func (w *whenJob) run(ctx context.Context, args []string) error {
 	if err := w.reading.Open(ctx); err != nil {
 		return worded(w.verb, err)
 	}
+	along, err := w.gathered(w.along)
+	if err != nil {
+		return err
+	}
 	if w.end.Name = w.output; w.output != "" {
-		if err := w.settle(w.verb, w.end, args); err != nil {
+		if err := w.settle(w.verb, w.end, append(input.Paths(along.Files), args...)); err != nil {
 			return err
 		}
 		if err := kit.Target(w.end.Output).Open(); err != nil {
@@ -103,7 +108,7 @@ func (w *whenJob) run(ctx context.Context, args []string) error {
 			return fmt.Errorf("%s: %w", w.copies, safefile.ErrExists)
 		}
 	}
-	if err := w.loadRecordings(ctx); err != nil {
+	if err := w.loadRecordings(ctx, along); err != nil {
 		return err
 	}
 	asked, err := w.asked(args)
@@ -118,11 +123,7 @@ func (w *whenJob) run(ctx context.Context, args []string) error {
 }
 
 // loadRecordings reads the recordings.
-func (w *whenJob) loadRecordings(ctx context.Context) error {
-	g, err := w.gathered(w.along)
-	if err != nil {
-		return err
-	}
+func (w *whenJob) loadRecordings(ctx context.Context, g *input.Gathered) error {
 	w.reading.Take = w.stage.Take
 	var mu sync.Mutex
 	others, wrong := 0, 0
@@ -152,10 +153,8 @@ func (w *whenJob) loadRecordings(ctx context.Context) error {
 	}
 	w.recordings.Sort()
 	w.moments.Zone = w.zone()
-	if first, last := w.recordings.Span(); first.In(w.zone()).
-		Format(time.DateOnly) ==
-		last.In(w.zone()).
-			Format(time.DateOnly) {
+	day := func(at time.Time) string { return at.In(w.zone()).Format(time.DateOnly) }
+	if first, last := w.recordings.Span(); day(first) == day(last) {
 		w.moments.Day = first
 	}
 	if !w.reading.Options.Day.IsZero() {

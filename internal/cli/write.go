@@ -8,6 +8,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"time"
 
@@ -46,7 +47,7 @@ func (j *job) free(verb, name string, inputs []string) error {
 	if name == "-" {
 		return nil
 	}
-	for _, in := range inputs {
+	for _, in := range slices.Concat(inputs, j.beside) {
 		if same(in, name) {
 			return usageError("%s: %s is an input as well; inputs are never changed: name another output", verb, name)
 		}
