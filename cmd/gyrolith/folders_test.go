@@ -222,6 +222,11 @@ func TestWhen(t *testing.T) {
 	if !strings.Contains(r.err, "refused Late: 16 h 31 min after \"One\" ends") {
 		t.Errorf("%s", r.err)
 	}
+	r = f.must("when", "times.csv", "--along", "season/a/one.gpx", "-o", "where.svg")
+	if got := f.get("where.svg"); !strings.Contains(got, ">Half<") || !strings.Contains(r.err, "drew where.svg") {
+		t.Errorf("no map of the places: %s", r.err)
+	}
+	f.refuses(1, "exists already", "when", "times.csv", "--along", "season/a/one.gpx", "-o", "where.svg")
 	f.refuses(3, "have no place", "when", "times.csv", "--along", "season/a/one.gpx", "-o", "x.gpx", "--strict")
 	if r := f.must("when", "2026-03-14T23:50Z", "--along", "season/a"); !strings.Contains(r.out, "Two") ||
 		strings.Contains(r.out, "One") {

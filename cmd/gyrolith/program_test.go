@@ -323,7 +323,7 @@ func TestSelectionOptions(t *testing.T) {
 		{[]string{"--take", "waypoints:Rock ?", "--take", "areas", "planning.kmz"}, "9 0 0 3"},
 		{[]string{"planning.kmz", "--leave", "all:Nesting*", "--leave", "waypoints"}, "0 0 8 0"},
 		{[]string{"--inside", "-180,-90,0,0", "planning.kmz"}, "0 0 0 0"},
-		{[]string{"--inside", "11.30,-47.60,11.35,-47.58", "--take", "tracks", "planning.kmz"}, "0 0 5 0"},
+		{[]string{"--inside", "11.30,-47.60,11.35,-47.58", "--take", "tracks", "planning.kmz"}, "0 0 6 0"},
 		{[]string{"--since", "2026-03-14T07:00Z", "walk.gpx"}, "0 0 1 0"},
 		{[]string{"--until", "2026-03-13", "walk.gpx"}, "0 0 0 0"},
 		{[]string{"--clock", "+02:00", "--since", "2026-03-14T09:00", "walk.gpx"}, "0 0 1 0"},

@@ -122,12 +122,15 @@ func (s *Selection) Sure(kind Kind, item *Item) bool {
 // within says whether a point is in the box and the time that are asked for. A point without a time is not
 // since or until anything.
 func (s *Selection) within(p *Point) bool {
-	if s.Inside != nil && !s.Inside.Contains(p.Lat, p.Lon) {
-		return false
-	}
-	if s.Within != nil && !s.Within.has(p.Lat, p.Lon) {
-		return false
-	}
+	return s.place(p) && s.timely(p)
+}
+
+// place says whether a point is in the box and the areas.
+func (s *Selection) place(p *Point) bool {
+	return (s.Inside == nil || s.Inside.Contains(p.Lat, p.Lon)) && (s.Within == nil || s.Within.has(p.Lat, p.Lon))
+}
+
+func (s *Selection) timely(p *Point) bool {
 	if s.Since == nil && s.Until == nil {
 		return true
 	}
@@ -145,8 +148,9 @@ func (s *Selection) Check() error {
 	return nil
 }
 
-// Apply keeps what the selection takes, and notes what of it matches nothing. Tracks are cut into segments where they
-// leave the box or the time; routes and areas that touch it stay whole.
+// Apply keeps what the selection takes, and notes what of it matches nothing. Tracks are cut into segments: at the
+// points with which they leave the time, and at the very edge of the box or the areas, which gets a point. Routes and
+// areas that touch it stay whole.
 func (s *Selection) Apply(d *Dataset) error {
 	if s.Empty() {
 		return nil
@@ -280,25 +284,4 @@ func crossesBox(x0, y0, x1, y1, w, s, e, n float64) bool {
 		}
 	}
 	return t0 <= t1
-}
-
-// cut parts segments where their points leave what is asked for.
-func (s *Selection) cut(segments []Segment) []Segment {
-	var out []Segment
-	for i := range segments {
-		seg := &segments[i]
-		for from := 0; from < len(seg.Points); {
-			if !s.within(&seg.Points[from]) {
-				from++
-				continue
-			}
-			to := from + 1
-			for to < len(seg.Points) && s.within(&seg.Points[to]) {
-				to++
-			}
-			out = append(out, seg.Piece(from, to))
-			from = to
-		}
-	}
-	return out
 }

@@ -80,7 +80,7 @@ func TestSelection(t *testing.T) {
 		{[]string{"all"}, []string{"tracks", "waypoints:Rock ?"}, "", "[3 1 0 1] 9"},
 		{[]string{"track:walk", "area"}, nil, "", "[0 0 1 1] 14"},
 		{nil, nil, "11.29,-47.57,11.32,-47.54", "[2 0 0 1] 6"},   // the box lies inside the area
-		{nil, nil, "11.325,-47.61,11.355,-47.59", "[0 0 1 1] 7"}, // and the track is cut
+		{nil, nil, "11.325,-47.61,11.355,-47.59", "[0 0 1 1] 9"}, // and the track is cut
 		{nil, nil, "179,-1,-179,1", "[2 0 0 0] 2"},
 		{nil, nil, "11.1,-47.9,11.25,-47.4", "[0 1 0 1] 6"},
 		{[]string{"waypoints:nothing"}, nil, "", "[0 0 0 0] 0"},

@@ -48,20 +48,23 @@ func (z *Zone) has(lat, lon float64) bool {
 }
 
 // crossed says whether a leg crosses the outline of any of the areas.
-func (z *Zone) crossed(a, b *Point) bool {
+func (z *Zone) crossed(a, b *Point) bool { return len(z.crossings(a, b, nil)) > 0 }
+
+// crossings adds the parts of a leg, from 0 to 1, at which it crosses the outlines of the areas.
+func (z *Zone) crossings(a, b *Point, out []float64) []float64 {
 	for i := range z.Areas {
 		if !z.boxes[i].crossedBy(a, b) {
 			continue
 		}
 		for _, ring := range z.Areas[i].Rings() {
 			for k := range ring {
-				if legsCross(a, b, &ring[k], &ring[(k+1)%len(ring)]) {
-					return true
+				if t, ok := crossing(a, b, &ring[k], &ring[(k+1)%len(ring)]); ok {
+					out = append(out, t)
 				}
 			}
 		}
 	}
-	return false
+	return out
 }
 
 // covered says whether the first corner of any of the areas lies in an outline.
@@ -74,15 +77,16 @@ func (z *Zone) covered(outline []Point) bool {
 	return false
 }
 
-// legsCross says whether two legs, straight in degrees the short way around, have a place in common.
-func legsCross(a, b, c, d *Point) bool {
+// crossing gives the part of the first leg at which the second crosses it; both are straight in degrees, the short way
+// around.
+func crossing(a, b, c, d *Point) (part float64, ok bool) {
 	dx, dy := WrapLon(b.Lon-a.Lon), b.Lat-a.Lat
 	cx, cy := WrapLon(c.Lon-a.Lon), c.Lat-a.Lat
 	ex, ey := WrapLon(d.Lon-c.Lon), d.Lat-c.Lat
 	den := dx*ey - dy*ex
 	if den == 0 {
-		return false
+		return 0, false
 	}
 	t, u := (cx*ey-cy*ex)/den, (cx*dy-cy*dx)/den
-	return t >= 0 && t <= 1 && u >= 0 && u <= 1
+	return t, t >= 0 && t <= 1 && u >= 0 && u <= 1
 }

@@ -35,7 +35,7 @@ func TestChoosingWithinAreas(t *testing.T) {
 	if err := s.Apply(d); err != nil {
 		t.Fatal(err)
 	}
-	if len(d.Waypoints) != 2 || len(d.Routes) != 1 || len(d.Areas) != 2 || len(d.Tracks) != 1 || d.Tracks[0].Len() != 2 {
+	if len(d.Waypoints) != 2 || len(d.Routes) != 1 || len(d.Areas) != 2 || len(d.Tracks) != 1 || d.Tracks[0].Len() != 4 {
 		t.Errorf("%d waypoints, %d routes, %d areas, tracks %v", len(d.Waypoints), len(d.Routes), len(d.Areas), d.Tracks)
 	}
 	for text, want := range map[string]Zone{"zones.kml": {Path: "zones.kml"},

@@ -11,18 +11,12 @@ import (
 // and time where both have one.
 func Between(a, b *nav.Point, part float64) nav.Point {
 	const short = 0.01 // degrees, within which the shortest line is a straight one to a hundredth of a millimetre
+	p := a.Toward(b, part)
 	dlat, dlon := b.Lat-a.Lat, math.Remainder(b.Lon-a.Lon, 360)
-	lat, lon := a.Lat+part*dlat, a.Lon+part*dlon
 	if (math.Abs(dlat) > short || math.Abs(dlon) > short) && part > 0 && part < 1 {
 		distance, course, _ := geodesy.Inverse(a.Lat, a.Lon, b.Lat, b.Lon)
-		lat, lon, _ = geodesy.Direct(a.Lat, a.Lon, course, part*distance)
-	}
-	p := nav.At(lat, lon)
-	if a.HasHeight() && b.HasHeight() && a.VerticalDatum() == b.VerticalDatum() {
-		p.SetHeight(a.Height()+part*(b.Height()-a.Height()), nav.PrecisionOf(1), a.VerticalDatum())
-	}
-	if a.HasTime() && b.HasTime() {
-		p.SetTime(a.UnixNano()+int64(math.Round(part*float64(b.Since(a)))), a.TimeMark())
+		lat, lon, _ := geodesy.Direct(a.Lat, a.Lon, course, part*distance)
+		p.Lat, p.Lon = lat, nav.WrapLon(lon)
 	}
 	return p
 }

@@ -216,7 +216,7 @@ func tuneMemory() {
 func manySmall() {
 	if os.Getenv("GOGC") == "" {
 		debug.SetGCPercent(800)
-		debug.SetMemoryLimit(192 << 20)
+		debug.SetMemoryLimit(384 << 20)
 	}
 }
 

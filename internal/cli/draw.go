@@ -78,6 +78,19 @@ func (d *drawJob) run(ctx context.Context, l *commandLine) error {
 	if err != nil {
 		return err
 	}
+	return d.draw(ctx, w)
+}
+
+// mapOf is the drawing of a map as it is without any option, for verbs that also answer with one.
+func (j *job) mapOf(name string) *drawJob {
+	d := &drawJob{job: j}
+	d.end, _ = j.kit.NewEnd("draw")
+	d.drawing, d.end.Name = d.end.Output.(*kit.Drawing), name
+	return d
+}
+
+// draw draws the data.
+func (d *drawJob) draw(ctx context.Context, w *chain.Work) error {
 	s := &sink{j: d.job, over: d.replace}
 	defer s.discard()
 	made, err := d.end.Write(ctx, w, d.end.Name, s)

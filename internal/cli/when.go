@@ -35,7 +35,8 @@ is refused by name.
 out: --known IMG_0012.jpg=06:20:55 is the true time of a picture, --known 'IMG_0012.jpg=Plot 1'
 says at which waypoint it was taken. Times without a zone are in that of --clock.
 
--o writes waypoints with the pictures as links; --write-positions writes copies of the
+-o writes waypoints with the pictures as links, or draws them as a map with the recordings
+if its name ends in .png, .svg, .pdf or .html; --write-positions writes copies of the
 pictures that have their positions, and leaves the pictures themselves as they are.`
 
 // whenJob is the work of when.
@@ -49,6 +50,8 @@ type whenJob struct {
 	copies  string
 	columns []*column.Column[when.Place]
 
+	drawing    *drawJob    // of the output, if that is a map
+	drawn      nav.Dataset // what is drawn beside the places
 	recordings when.Recordings
 	marks      []nav.Waypoint // of the files with the recordings
 	moments    when.Moments
@@ -75,7 +78,8 @@ func (a *app) when() *cli.Command {
 			param.Text("known", &w.known, "NAME=WHEN", "find the offset by one of the names: `NAME=WHEN`, its true time or the "+
 				"waypoint where it was"),
 			gap, copies, when.Columns.Param(&w.columns)}.In("Times"), w.end.Output.Params(),
-			w.writing("write waypoints to this `FILE`; its name chooses the format; - is standard output"), w.answering()),
+			w.writing("write waypoints, or draw a map, to this `FILE`; its name chooses the format; - is standard output"),
+			w.answering()),
 		run: func(ctx context.Context, l *commandLine) error { return w.run(ctx, l.args) }})
 }
 
@@ -95,13 +99,8 @@ func (w *whenJob) run(ctx context.Context, args []string) error {
 	if err != nil {
 		return err
 	}
-	if w.end.Name = w.output; w.output != "" {
-		if err := w.settle(w.verb, w.end, append(input.Paths(along.Files), args...)); err != nil {
-			return err
-		}
-		if err := kit.Target(w.end.Output).Open(); err != nil {
-			return err
-		}
+	if err := w.settleOutput(ctx, append(input.Paths(along.Files), args...)); err != nil {
+		return err
 	}
 	if w.copies != "" {
 		if _, err := os.Stat(w.copies); err == nil && !w.replace {
@@ -122,6 +121,26 @@ func (w *whenJob) run(ctx context.Context, args []string) error {
 	return w.answer(ctx, places, refused, len(asked))
 }
 
+// settleOutput finds out what the output is to be: a map, or a file of waypoints.
+func (w *whenJob) settleOutput(ctx context.Context, inputs []string) error {
+	if w.end.Name = w.output; w.output == "" {
+		return nil
+	}
+	if kit.IsDrawing(w.output) && kit.Target(w.end.Output).Format == nil {
+		silent := *w.job
+		silent.json, silent.quiet = false, w.quiet || w.json
+		w.drawing = silent.mapOf(w.output)
+		if err := w.settle(w.verb, w.drawing.end, inputs); err != nil {
+			return err
+		}
+		return (&chain.Chain{Reading: w.reading, Ends: []*chain.End{w.drawing.end}}).Open(ctx)
+	}
+	if err := w.settle(w.verb, w.end, inputs); err != nil {
+		return err
+	}
+	return kit.Target(w.end.Output).Open()
+}
+
 // loadRecordings reads the recordings.
 func (w *whenJob) loadRecordings(ctx context.Context, g *input.Gathered) error {
 	w.reading.Take = w.stage.Take
@@ -133,6 +152,9 @@ func (w *whenJob) loadRecordings(ctx context.Context, g *input.Gathered) error {
 		untimed, astray, err := w.recordings.Add(ctx, in.Data, g.Files[i].Rel, w.now().UnixNano())
 		others, wrong = others+untimed, wrong+astray
 		w.marks = append(w.marks, in.Data.Waypoints...)
+		if w.drawing != nil {
+			w.drawn.Tracks = append(w.drawn.Tracks, in.Data.Tracks...)
+		}
 		return err
 	})
 	if err != nil {
@@ -278,7 +300,13 @@ func (w *whenJob) answer(ctx context.Context, places []when.Place, refused []whe
 	case len(places) == 0:
 		return fmt.Errorf("none of %s has a place on the recordings", plural(all, "time", "times"))
 	}
-	if w.output != "" {
+	switch {
+	case w.drawing != nil:
+		w.drawn.Waypoints = when.Waypoints(places).Waypoints
+		if err := w.drawing.draw(ctx, &chain.Work{Data: &w.drawn, Source: filepath.Base(w.along[0])}); err != nil {
+			return err
+		}
+	case w.output != "":
 		quietly := *w.job
 		quietly.json = false
 		quietly.quiet = w.quiet || w.json

@@ -113,6 +113,11 @@ func MeasureParam(to *measure.System) param.Param {
 // pictures are the forms of a drawing.
 var pictures = []string{".png", ".svg", ".pdf", ".html"}
 
+// IsDrawing says whether a name is that of a drawing.
+func IsDrawing(name string) bool {
+	return slices.Contains(pictures, strings.ToLower(filepath.Ext(name)))
+}
+
 // Name settles the form by the extension.
 func (d *Drawing) Name(name string) (string, error) {
 	d.ext = strings.ToLower(filepath.Ext(name))

@@ -2,9 +2,11 @@ package geoparquet
 
 import (
 	"bytes"
+	"io"
 	"testing"
 
 	"gyrolith/core/format"
+	"gyrolith/core/nav"
 )
 
 // A small file costs little beside its content.
@@ -22,5 +24,22 @@ func BenchmarkSmallRead(b *testing.B) {
 	raw := encode(b, isles(3), &format.WriteOptions{})
 	for b.Loop() {
 		load(b, raw)
+	}
+}
+
+// Points of a track, by the ten thousand.
+func BenchmarkTrackPoints(b *testing.B) {
+	var seg nav.Segment
+	for i := range 10_000 {
+		p := nav.At(-47.6+1e-5*float64(i), 11.3+7e-6*float64(i))
+		p.SetTime(int64(i)*1e9, nav.Seconds)
+		p.SetHeight(float64(i%90), nav.PrecisionOf(1), nav.DatumUnstated)
+		seg.Points = append(seg.Points, p)
+	}
+	d := &nav.Dataset{Tracks: []nav.Track{{Segments: []nav.Segment{seg}}}}
+	for b.Loop() {
+		if _, err := write(io.Discard, d, &format.WriteOptions{TrackPoints: true}); err != nil {
+			b.Fatal(err)
+		}
 	}
 }

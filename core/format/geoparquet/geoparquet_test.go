@@ -135,8 +135,12 @@ func TestMetadata(t *testing.T) {
 				t.Fatal(err)
 			}
 			box := s.Bounds()
-			if box.MinX != at["bbox.xmin"].Double() || box.MaxY != at["bbox.ymax"].Double() {
-				t.Fatalf("a box of %v for %v", at, box)
+			around := func(side string) float64 { return float64(at["bbox."+side].Float()) }
+			for _, gap := range []float64{box.MinX - around("xmin"), box.MinY - around("ymin"), around("xmax") - box.MaxX,
+				around("ymax") - box.MaxY} {
+				if gap < 0 || gap > 1e-5 {
+					t.Fatalf("a box of %v for %v", at, box)
+				}
 			}
 			p := nav.At(box.MinY, box.MinX)
 			if n++; n > 1 {
@@ -233,4 +237,50 @@ func FuzzRead(f *testing.F) {
 			write(&bytes.Buffer{}, d, &format.WriteOptions{})
 		}
 	})
+}
+
+// Track points are written with what was worked out of them, whatever else a column of that name holds.
+func TestTrackPoints(t *testing.T) {
+	d := &nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: "North", Group: "Day 1"}}}}
+	at := time.Date(2026, 3, 14, 5, 0, 0, 0, time.UTC).UnixNano()
+	var seg nav.Segment
+	for i := range 5 {
+		p := nav.At(0.001*float64(i), 11)
+		p.SetTime(at+int64(i)*10e9, nav.Seconds)
+		if i != 3 {
+			p.SetHeight(float64(i)+0.5, nav.PrecisionOf(1), nav.DatumUnstated)
+		}
+		seg.Points = append(seg.Points, p)
+	}
+	seg.Attach(&seg.Points[2], nav.Detail{Values: []nav.Field{{Key: "speed", Value: "fast"}, {Key: "hr", Value: "98"}}})
+	d.Tracks[0].Segments = []nav.Segment{seg}
+	back := load(t, encode(t, d, &format.WriteOptions{TrackPoints: true}))
+	if len(back.Waypoints) != 5 {
+		t.Fatalf("%d points", len(back.Waypoints))
+	}
+	for i := range back.Waypoints {
+		w := &back.Waypoints[i]
+		if w.Lat != 0.001*float64(i) || w.UnixNano() != at+int64(i)*10e9 || w.HasHeight() != (i != 3) ||
+			w.HasHeight() && w.Height() != float64(i)+0.5 {
+			t.Errorf("%d: %+v", i, w.Point)
+		}
+		want := map[string]string{"speed": "11.057", "course": "0", "line": "North", "segment": "1"} // 110.574 m in 10 s
+		if i == 2 {
+			want["speed"], want["hr"] = "fast", "98"
+		}
+		for key, value := range want {
+			if got, _ := nav.Get(w.Fields, key); got != value {
+				t.Errorf("%d: %s %q, want %q", i, key, got, value)
+			}
+		}
+	}
+}
+
+// A box is never smaller than what lies in it, though its sides have fewer digits.
+func TestSides(t *testing.T) {
+	for _, v := range []float64{0, 11.3, -47.6, 180, -180, 1e-300, -1e-300, math.Pi} {
+		if lo, hi := float64(below(v)), float64(above(v)); lo > v || hi < v || hi-lo > 2e-5 {
+			t.Errorf("%v lies in %v to %v", v, lo, hi)
+		}
+	}
 }

@@ -7,9 +7,7 @@ import (
 	"io"
 	"math"
 	"slices"
-	"strconv"
 	"strings"
-	"time"
 
 	"github.com/parquet-go/parquet-go"
 
@@ -22,33 +20,29 @@ import (
 // rowsInGroup is how many features have a box together.
 const rowsInGroup = 1 << 16
 
-// encoded is a feature as it will stand in the file.
-type encoded struct {
-	box        layer.Bounds
-	begin, end int // of its geometry in the buffer of all
-	values     []parquet.Value
-	order      int
-}
+// So many rows are sorted along the curve together: memory is bounded by them, not by the data. Points of tracks are
+// near one another as they come.
+const (
+	featuresSorted = 1 << 20
+	pointsSorted   = 1 << 17
+)
 
-// leaf is a column of attributes.
-type leaf struct {
-	name string
-	typ  layer.Type
-	at   int // among the columns of the file
-}
+// pageSize is the most bytes of a page before it is compressed.
+const pageSize = 256 << 10
 
 type writer struct {
 	layers   []*layer.Layer
 	schema   *parquet.Schema
-	leaves   []leaf
-	ends     int // the column behind those of the attributes
+	leaves   []layer.Column // of the attributes, as the first columns of the file
 	geometry string
 	boxes    string
 	order    string
-	features []encoded
-	data     []byte
-	all      layer.Bounds
 	types    []string
+	all      layer.Bounds
+	rows     int // of all features before the chunk
+	chunk    *chunk
+	full     chan *chunk // those to be written
+	empty    chan *chunk // those to be filled
 }
 
 func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Written, error) {
@@ -57,35 +51,142 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 		return nil, errors.New(
 			"there is nothing that GeoParquet can hold: no waypoint, and no line or area of enough points")
 	}
-	w := &writer{layers: layers, all: layer.NewBounds()}
+	w := &writer{layers: layers, leaves: layers[0].Columns, all: layer.NewBounds()}
 	w.columns()
-	if err := w.encode(); err != nil {
-		return nil, err
-	}
-	layer.SortAlong(w.features, w.all, func(f *encoded) *layer.Bounds { return &f.box })
-	about, err := w.metadata()
-	if err != nil {
-		return nil, err
+	count := 0
+	for _, l := range layers {
+		count += l.Count
 	}
 	mine, err := json.Marshal(own{w.order, d.Meta.Name, d.Meta.Desc})
 	if err != nil {
 		return nil, err
 	}
-	file := parquet.NewWriter(out, w.schema, parquet.Compression(&parquet.Zstd), parquet.MaxRowsPerRowGroup(rowsInGroup),
-		parquet.KeyValueMetadata(geoKey, about), parquet.KeyValueMetadata(ownKey, string(mine)),
-		parquet.CreatedBy("Gyrolith", "", ""), parquet.PageBufferSize(min(max(64*len(w.features), 4<<10), 256<<10)))
-	const batch = 1024
-	rows := make([]parquet.Row, batch)
-	for from := 0; from < len(w.features); from += batch {
-		n := min(batch, len(w.features)-from)
-		for i := range n {
-			rows[i] = w.row(rows[i][:0], &w.features[from+i])
+	page := min(max(64*count, 4<<10), pageSize)
+	file := parquet.NewGenericWriter[any](out, w.schema, parquet.Compression(&parquet.Snappy),
+		parquet.KeyValueMetadata(ownKey, string(mine)), parquet.CreatedBy("Gyrolith", "", ""),
+		parquet.PageBufferSize(page), parquet.ColumnPageBuffers(parquet.NewChunkBufferPool(page)))
+	if err := w.encode(file, count); err != nil {
+		return nil, err
+	}
+	about, err := w.metadata()
+	if err != nil {
+		return nil, err
+	}
+	file.SetKeyValueMetadata(geoKey, about)
+	return done, file.Close()
+}
+
+// encode makes rows of the features, a chunk while the one before is written.
+func (w *writer) encode(file *parquet.GenericWriter[any], count int) error {
+	w.full, w.empty = make(chan *chunk), make(chan *chunk, 2)
+	for range cap(w.empty) {
+		w.empty <- newChunk(w.leaves, min(count, pointsSorted))
+	}
+	w.chunk = <-w.empty
+	written := make(chan error, 1)
+	go func() {
+		var err error
+		for c := range w.full {
+			if err == nil {
+				err = c.write(file)
+			}
+			c.reset()
+			w.empty <- c
 		}
-		if _, err := file.WriteRows(rows[:n]); err != nil {
-			return nil, err
+		written <- err
+	}()
+	var err error
+	for _, l := range w.layers {
+		if err == nil {
+			err = l.EachRun(func(f *layer.Feature) error { return w.feature(l, f) }, w.run)
 		}
 	}
-	return done, file.Close()
+	if err == nil && w.chunk.len() > 0 {
+		w.full <- w.chunk
+	}
+	close(w.full)
+	return errors.Join(err, <-written)
+}
+
+// next ends a row, of a feature or a point. A chunk of so many is written.
+func (w *writer) next(box *layer.Bounds, most int) {
+	w.rows++
+	w.chunk.end(box, int64(w.rows))
+	w.all.Join(box)
+	if w.chunk.len() >= most {
+		w.full <- w.chunk
+		w.chunk = <-w.empty
+	}
+}
+
+// seen notes a type of geometries.
+func (w *writer) seen(kind uint32, hasZ bool) {
+	name := geometryNames[kind]
+	if hasZ {
+		name += " Z"
+	}
+	if !slices.Contains(w.types, name) {
+		w.types = append(w.types, name)
+	}
+}
+
+func (w *writer) feature(l *layer.Layer, f *layer.Feature) error {
+	kind := typeOf(l, f)
+	w.seen(kind, f.HasZ())
+	for i, v := range f.Values {
+		if err := w.chunk.attributes[i].text(v); err != nil {
+			return err
+		}
+	}
+	w.chunk.geometry = wkb.Append(w.chunk.geometry, f, kind)
+	box := layer.NewBounds()
+	box.AddAll(f.Parts)
+	w.next(&box, featuresSorted)
+	return nil
+}
+
+// run makes rows of track points.
+func (w *writer) run(r *layer.Run) error {
+	own := [4]int{r.Column(layer.Moment), r.Column(layer.Height), r.Column(layer.Speed), r.Column(layer.Course)}
+	first := true
+	for k := range r.Len() {
+		at, ok := r.Position(k)
+		if !ok {
+			continue
+		}
+		for i := range w.leaves {
+			if i == own[0] || i == own[1] || i == own[2] || i == own[3] {
+				continue
+			}
+			if !first && w.chunk.len() > 0 {
+				w.chunk.attributes[i].again()
+			} else if err := w.chunk.attributes[i].text(r.Values[i]); err != nil {
+				return err
+			}
+		}
+		if i := r.Column(layer.Moment); i >= 0 {
+			if err := w.chunk.attributes[i].moment(r.Point(k)); err != nil {
+				return err
+			}
+		}
+		speed, course := r.Motion(k)
+		for j, v := range [3]float64{r.Height(k), speed, course} {
+			if i := own[1+j]; i >= 0 {
+				if err := w.chunk.attributes[i].number(v); err != nil {
+					return err
+				}
+			}
+		}
+		if first {
+			w.seen(wkb.Point, !math.IsNaN(at.Z))
+			first = false
+		}
+		w.chunk.geometry = wkb.AppendPoint(w.chunk.geometry, at)
+		box := layer.NewBounds()
+		box.Add(at)
+		w.next(&box, pointsSorted)
+	}
+	return nil
 }
 
 // free gives a name that no attribute has.
@@ -112,6 +213,9 @@ func (o *ordered) Fields() []parquet.Field {
 	return fields
 }
 
+// ascending is a column in which a value is mostly near the one before.
+func ascending(n parquet.Node) parquet.Node { return parquet.Encoded(n, &parquet.DeltaBinaryPacked) }
+
 // columns makes the schema: the attributes, any of which may be absent, the geometry, its box and the order.
 func (w *writer) columns() {
 	var taken []string
@@ -119,11 +223,12 @@ func (w *writer) columns() {
 		taken = append(taken, strings.ToLower(c.Name))
 	}
 	w.geometry, w.boxes, w.order = free(geometry, taken), free(boxes, taken), free(orderName, taken)
-	double := parquet.Leaf(parquet.DoubleType)
-	group := parquet.Group{w.geometry: parquet.Leaf(parquet.ByteArrayType), w.order: parquet.Int(64),
-		w.boxes: parquet.Group{"xmin": double, "ymin": double, "xmax": double, "ymax": double}}
+	double, side := parquet.Leaf(parquet.DoubleType), parquet.Leaf(parquet.FloatType)
+	group := parquet.Group{w.geometry: parquet.Encoded(parquet.Leaf(parquet.ByteArrayType), &parquet.Plain),
+		w.order: ascending(parquet.Int(64)),
+		w.boxes: parquet.Group{"xmin": side, "ymin": side, "xmax": side, "ymax": side}}
 	for _, c := range w.layers[0].Columns {
-		node := parquet.String()
+		node := parquet.Encoded(parquet.String(), &parquet.RLEDictionary)
 		switch c.Type {
 		case layer.Integer:
 			node = parquet.Int(64)
@@ -134,7 +239,7 @@ func (w *writer) columns() {
 		case layer.Date:
 			node = parquet.Date()
 		case layer.Time:
-			node = parquet.Timestamp(parquet.Microsecond)
+			node = ascending(parquet.Timestamp(parquet.Microsecond))
 		}
 		group[c.Name] = parquet.Optional(node)
 	}
@@ -143,10 +248,6 @@ func (w *writer) columns() {
 		names = append(names, c.Name)
 	}
 	w.schema = parquet.NewSchema("features", &ordered{group, append(names, w.geometry, w.boxes, w.order)})
-	for i, c := range w.layers[0].Columns {
-		w.leaves = append(w.leaves, leaf{c.Name, c.Type, i})
-	}
-	w.ends = len(w.leaves)
 }
 
 var geometryNames = map[uint32]string{wkb.Point: "Point", wkb.Line: "LineString", wkb.Polygon: "Polygon",
@@ -163,90 +264,6 @@ func typeOf(l *layer.Layer, f *layer.Feature) uint32 {
 		kind += wkb.MultiPoint - wkb.Point
 	}
 	return kind
-}
-
-func (w *writer) encode() error {
-	order := 0
-	for _, l := range w.layers {
-		err := l.Each(func(f *layer.Feature) error {
-			order++
-			kind := typeOf(l, f)
-			name := geometryNames[kind]
-			if f.HasZ() {
-				name += " Z"
-			}
-			if !slices.Contains(w.types, name) {
-				w.types = append(w.types, name)
-			}
-			e := encoded{box: layer.NewBounds(), begin: len(w.data), order: order}
-			e.box.AddAll(f.Parts)
-			w.all.Join(&e.box)
-			w.data = wkb.Append(w.data, f, kind)
-			e.end = len(w.data)
-			for i, v := range f.Values {
-				value, err := w.value(&w.leaves[i], v)
-				if err != nil {
-					return err
-				}
-				e.values = append(e.values, value)
-			}
-			w.features = append(w.features, e)
-			return nil
-		})
-		if err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-// value gives an attribute as its column has it.
-func (w *writer) value(c *leaf, text string) (parquet.Value, error) {
-	if text == "" {
-		return parquet.NullValue().Level(0, 0, c.at), nil
-	}
-	var v parquet.Value
-	var err error
-	switch c.typ {
-	case layer.Integer:
-		var n int64
-		n, err = strconv.ParseInt(text, 10, 64)
-		v = parquet.Int64Value(n)
-	case layer.Decimal:
-		var n float64
-		n, err = strconv.ParseFloat(text, 64)
-		v = parquet.DoubleValue(n)
-	case layer.Boolean:
-		v = parquet.BooleanValue(text == "true")
-	case layer.Date:
-		var t time.Time
-		t, err = time.Parse(time.DateOnly, text)
-		v = parquet.Int32Value(int32(math.Floor(float64(t.Unix()) / 86400)))
-	case layer.Time:
-		var t time.Time
-		t, err = time.Parse(time.RFC3339Nano, text)
-		v = parquet.Int64Value(t.UnixMicro())
-	default:
-		v = parquet.ByteArrayValue([]byte(text))
-	}
-	if err != nil {
-		return v, fmt.Errorf("the value %q of the column %s is none of its type", text, c.name)
-	}
-	return v.Level(0, 1, c.at), nil
-}
-
-// row gives a feature as a row, its values in the order of the columns.
-func (w *writer) row(row parquet.Row, f *encoded) parquet.Row {
-	row = append(row, f.values...)
-	put := func(v parquet.Value, column int) { row = append(row, v.Level(0, 0, column)) }
-	at := w.ends
-	put(parquet.ByteArrayValue(w.data[f.begin:f.end]), at)
-	put(parquet.DoubleValue(f.box.MaxX), at+1) // the members of a group stand in the order of their names
-	put(parquet.DoubleValue(f.box.MinX), at+2)
-	put(parquet.DoubleValue(f.box.MaxY), at+3)
-	put(parquet.DoubleValue(f.box.MinY), at+4)
-	put(parquet.Int64Value(int64(f.order)), at+5)
-	return row
 }
 
 // metadata says what the specification asks for: longitudes and latitudes of WGS 84, which is meant where no system is

@@ -124,6 +124,11 @@ func (c *Column) take(a attribute) {
 	}
 	c.Width = max(c.Width, len(value))
 	c.Decimals = max(c.Decimals, decimals)
+	c.widen(t)
+}
+
+// widen lets a column hold values of a type.
+func (c *Column) widen(t Type) {
 	switch {
 	case c.Type == Empty:
 		c.Type = t

@@ -24,23 +24,29 @@ func Hilbert(x, y uint32) (d uint32) {
 	return d
 }
 
-// SortAlong sorts what has boxes along the curve, and keeps the order of what is at one place.
-func SortAlong[T any](items []T, all Bounds, box func(*T) *Bounds) {
+// PlaceAlong gives the place along the curve of the middle of a box, for boxes within those bounds.
+func PlaceAlong(all *Bounds) func(*Bounds) uint32 {
 	cell := func(v, least, most float64) uint32 {
 		if most <= least {
 			return 0
 		}
 		return uint32(math.Floor((v - least) / (most - least) * 65535))
 	}
+	return func(b *Bounds) uint32 {
+		return Hilbert(cell((b.MinX+b.MaxX)/2, all.MinX, all.MaxX), cell((b.MinY+b.MaxY)/2, all.MinY, all.MaxY))
+	}
+}
+
+// SortAlong sorts what has boxes along the curve, and keeps the order of what is at one place.
+func SortAlong[T any](items []T, all Bounds, box func(*T) *Bounds) {
+	place := PlaceAlong(&all)
 	type placed struct {
 		at   uint32
 		item T
 	}
 	list := make([]placed, len(items))
 	for i := range items {
-		e := box(&items[i])
-		list[i] = placed{Hilbert(cell((e.MinX+e.MaxX)/2, all.MinX, all.MaxX),
-			cell((e.MinY+e.MaxY)/2, all.MinY, all.MaxY)), items[i]}
+		list[i] = placed{place(box(&items[i])), items[i]}
 	}
 	slices.SortStableFunc(list, func(a, b placed) int { return cmp.Compare(a.at, b.at) })
 	for i := range list {

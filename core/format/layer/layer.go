@@ -54,9 +54,12 @@ var (
 		{Name: "areas", Geometry: Areas}}
 )
 
-// visit gives the features of the layer.
-func (l *Layer) visit(visit func(*raw) error) error {
-	return l.from.visit(l.Geometry, func(f *raw) error {
+// visit gives the features of the layer, each for itself.
+func (l *Layer) visit(visit func(*raw) error) error { return l.walk(false, visit) }
+
+// walk gives the features of the layer, with track points as runs if that is wanted.
+func (l *Layer) walk(runs bool, visit func(*raw) error) error {
+	return l.from.visit(l.Geometry, runs, func(f *raw) error {
 		if l.of != "" && l.of != f.kind || l.apart && l.named != l.from.layerOf(f) {
 			return nil
 		}
@@ -88,7 +91,7 @@ func Of(d *nav.Dataset, opt *format.WriteOptions, by Split) ([]*Layer, *format.W
 		l := &l
 		l.ByEach = by == ByKind && l.Geometry != Points
 		l.from, l.table = src, newTable()
-		l.survey(done)
+		l.survey(by == Together, done)
 		if l.Count > 0 {
 			out = append(out, l)
 		}
@@ -102,25 +105,29 @@ func Of(d *nav.Dataset, opt *format.WriteOptions, by Split) ([]*Layer, *format.W
 		}
 	}
 	for _, sharing := range tables {
-		share(sharing, &done.Ledger)
+		share(sharing, by == Together, &done.Ledger)
 	}
 	done.Ledger = append(slices.Concat(src.pointKeys.Ledger, src.keys.Ledger, done.Ledger), src.ledger(out)...)
 	return out, done
 }
 
 // survey counts what the layer holds.
-func (l *Layer) survey(done *format.Written) {
+func (l *Layer) survey(runs bool, done *format.Written) {
 	heights, without := 0, 0
-	l.visit(func(f *raw) error {
+	l.walk(runs, func(f *raw) error {
 		ofTrack := l.Geometry == Points && f.of == nav.Tracks // counted with their lines
 		if !ofTrack {
 			done.Items[f.of] += f.items
 			done.Points += f.points
 		}
-		l.Count++
+		l.Count += f.count()
 		l.Multi = l.Multi || f.multi(l.Geometry)
 		l.SomeZ = l.SomeZ || f.heights() == all
-		for _, part := range f.parts {
+		parts := f.parts
+		if f.run != nil {
+			parts = [][]nav.Point{f.run.points}
+		}
+		for _, part := range parts {
 			for i := range part {
 				if part[i].HasHeight() {
 					heights++
@@ -135,7 +142,7 @@ func (l *Layer) survey(done *format.Written) {
 }
 
 // share gives layers one table of columns, and heights in all or in none.
-func share(layers []*Layer, ledger *nav.Ledger) {
+func share(layers []*Layer, runs bool, ledger *nav.Ledger) {
 	t, hasZ := layers[0].table, true
 	for _, l := range layers {
 		hasZ = hasZ && l.HasZ
@@ -143,7 +150,10 @@ func share(layers []*Layer, ledger *nav.Ledger) {
 	fields, literal := []string{}, false
 	for _, l := range layers {
 		l.table, l.HasZ = t, hasZ
-		l.visit(func(f *raw) error {
+		l.walk(runs, func(f *raw) error {
+			if f.run != nil {
+				defer f.run.share(l)
+			}
 			l.attributes(f, func(a attribute) {
 				i, ok := t.index[a.key]
 				if !ok {
@@ -206,10 +216,24 @@ func byName(layers map[string]bool, split []Layer) []Layer {
 
 // Each visits the features. Those without any position in reach of the coordinate system are left out, as the ledger
 // says.
-func (l *Layer) Each(visit func(*Feature) error) error {
+func (l *Layer) Each(visit func(*Feature) error) error { return l.each(visit, nil) }
+
+// EachRun visits the features, and track points that have nothing of their own as runs. It is for layers that share
+// their columns (Together).
+func (l *Layer) EachRun(visit func(*Feature) error, run func(*Run) error) error {
+	return l.each(visit, run)
+}
+
+func (l *Layer) each(visit func(*Feature) error, run func(*Run) error) error {
 	f := &Feature{Values: make([]string, len(l.Columns))}
 	var flat []Position
-	return l.visit(func(r *raw) error {
+	return l.walk(run != nil, func(r *raw) error {
+		if r.run != nil {
+			r.run.Values = make([]string, len(l.Columns))
+			l.attributes(r, func(a attribute) { r.run.Values[l.index[a.key]] = a.value })
+			r.run.of(l)
+			return run(r.run)
+		}
 		clear(f.Values)
 		f.Parts, f.Outer, flat = f.Parts[:0], f.Outer[:0], flat[:0]
 		gone := false // the outline to which the ring belongs
@@ -287,11 +311,11 @@ func (l *Layer) attributes(f *raw, give func(attribute)) {
 			put("height", string(p.AppendHeight(nil)), number)
 		}
 		speed, course := motion(f.from, f.to)
-		if _, ok := nav.Get(f.fields, "speed"); !ok {
-			put("speed", speed, number)
+		if _, ok := nav.Get(f.fields, "speed"); !ok && !math.IsNaN(speed) {
+			put("speed", string(nav.AppendShort(nil, speed, 3)), number)
 		}
-		if _, ok := nav.Get(f.fields, "course"); !ok {
-			put("course", course, number)
+		if _, ok := nav.Get(f.fields, "course"); !ok && !math.IsNaN(course) {
+			put("course", string(nav.AppendShort(nil, course, 1)), number)
 		}
 	}
 	var links []string

@@ -41,6 +41,15 @@ type raw struct {
 	parts         [][]nav.Point
 	outer         []bool // which parts of an area are outlines
 	items, points int    // how many of the data it is
+	run           *Run   // of a run of track points, of which it is the first; nil for others
+}
+
+// count says for how many features it stands.
+func (f *raw) count() int {
+	if f.run != nil {
+		return len(f.run.points)
+	}
+	return 1
 }
 
 // all and the others say how many positions of a feature have heights.
@@ -89,11 +98,11 @@ func (f *raw) multi(g Geometry) bool {
 
 var nobody = &nav.Item{}
 
-// visit gives the features of a geometry. They hold until the next is visited.
-func (s *source) visit(g Geometry, visit func(*raw) error) error {
+// visit gives the features of a geometry. They hold until the next is visited. Track points may be given as runs.
+func (s *source) visit(g Geometry, runs bool, visit func(*raw) error) error {
 	switch g {
 	case Points:
-		return s.points(visit)
+		return s.points(runs, visit)
 	case Lines:
 		return s.lines(visit)
 	}
@@ -146,7 +155,7 @@ func (s *source) cut(points []nav.Point) [][]nav.Point {
 	return [][]nav.Point{points}
 }
 
-func (s *source) points(visit func(*raw) error) error {
+func (s *source) points(runs bool, visit func(*raw) error) error {
 	var err error
 	format.Runs(len(s.d.Waypoints), func(i, j int) bool {
 		p, q := &s.d.Waypoints[i], &s.d.Waypoints[j]
@@ -174,7 +183,7 @@ func (s *source) points(visit func(*raw) error) error {
 		t := &s.d.Tracks[i]
 		for j := range t.Segments {
 			seg := &t.Segments[j]
-			for k := range seg.Points {
+			for k := 0; k < len(seg.Points); k++ {
 				f := &raw{of: nav.Tracks, kind: "track point", item: nobody, group: t.Group, line: t.Name, segment: j + 1, items: 1,
 					points: 1, parts: [][]nav.Point{seg.Points[k : k+1]}}
 				if x := seg.Detail(&seg.Points[k]); x != nil {
@@ -182,31 +191,39 @@ func (s *source) points(visit func(*raw) error) error {
 					if x.Item != nil {
 						f.item = x.Item
 					}
+				} else if runs {
+					f.run = runFrom(seg, k)
 				}
-				if a := max(k-1, 0); a+1 < len(
-					seg.Points,
-				) { // that with which it was reached; the first one, that with which it left
-					f.from, f.to = &seg.Points[a], &seg.Points[a+1]
-				}
+				f.from, f.to = leg(seg.Points, k)
 				if err := visit(f); err != nil {
 					return err
 				}
+				k += f.count() - 1
 			}
 		}
 	}
 	return nil
 }
 
-// motion works out the speed (m/s) and course (degrees) from one point to the next.
-func motion(p, q *nav.Point) (speed, course string) {
+// leg gives that with which a point was reached, and for the first one that with which it was left; nil if there is
+// none.
+func leg(points []nav.Point, k int) (from, to *nav.Point) {
+	if a := max(k-1, 0); a+1 < len(points) {
+		return &points[a], &points[a+1]
+	}
+	return nil, nil
+}
+
+// motion works out the speed (m/s, to a millimetre) and course (degrees, to a tenth) from one point to the next; NaN
+// where there is none.
+func motion(p, q *nav.Point) (speed, course float64) {
 	if p == nil || p.SamePlace(q) {
-		return
+		return math.NaN(), math.NaN()
 	}
 	distance, direction := geodesy.NewPlane(p.Lat, p.Lon).Polar(q.Lat, q.Lon)
-	from := math.Mod(450-direction*180/math.Pi, 360)
-	course = string(nav.AppendShort(nil, from, 1))
+	speed, course = math.NaN(), math.Round(10*math.Mod(450-direction*180/math.Pi, 360))/10
 	if seconds := q.Since(p).Seconds(); p.HasTime() && q.HasTime() && seconds > 0 {
-		speed = string(nav.AppendShort(nil, distance/seconds, 3))
+		speed = math.Round(1000*distance/seconds) / 1000
 	}
 	return
 }

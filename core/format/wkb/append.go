@@ -66,6 +66,20 @@ func Append(b []byte, f *layer.Feature, kind uint32) []byte {
 	return b
 }
 
+// AppendPoint writes a point, with its height where it has one.
+func AppendPoint(b []byte, p layer.Position) []byte {
+	kind := uint32(Point)
+	if !math.IsNaN(p.Z) {
+		kind += 1000
+	}
+	b = binary.LittleEndian.AppendUint32(append(b, LittleEndian), kind)
+	b = appendFloat(appendFloat(b, p.X), p.Y)
+	if kind != Point {
+		b = appendFloat(b, p.Z)
+	}
+	return b
+}
+
 func appendFloat(b []byte, v float64) []byte {
 	return binary.LittleEndian.AppendUint64(b, math.Float64bits(v))
 }

@@ -1,0 +1,145 @@
+package nav
+
+import (
+	"math"
+	"slices"
+)
+
+// Toward gives the point at a part of the way to another, from 0 to 1, straight in degrees the short way around, with
+// its height and time where both have one.
+func (p *Point) Toward(q *Point, part float64) Point {
+	out := At(p.Lat+part*(q.Lat-p.Lat), p.Lon+part*math.Remainder(q.Lon-p.Lon, 360))
+	if p.HasHeight() && q.HasHeight() && p.VerticalDatum() == q.VerticalDatum() {
+		out.SetHeight(p.Height()+part*(q.Height()-p.Height()), PrecisionOf(1), p.VerticalDatum())
+	}
+	if p.HasTime() && q.HasTime() {
+		out.SetTime(p.UnixNano()+int64(math.Round(part*float64(q.Since(p)))), p.TimeMark())
+	}
+	return out
+}
+
+// crossings adds the parts of a leg, from 0 to 1, at which it crosses the edges of the box.
+func (b *Box) crossings(p, q *Point, out []float64) []float64 {
+	if !b.crossedBy(p, q) {
+		return out
+	}
+	east := b.East - b.West // longitudes are counted from the west edge
+	if east < 0 {
+		east += 360
+	}
+	x, dx := WrapLon(p.Lon-b.West), WrapLon(q.Lon-p.Lon)
+	for _, turn := range []float64{-360, 0, 360} {
+		for _, at := range [2]float64{0, east} {
+			t := (at - x - turn) / dx
+			if y := p.Lat + t*(q.Lat-p.Lat); t >= 0 && t <= 1 && y >= b.South && y <= b.North {
+				out = append(out, t)
+			}
+		}
+		for _, at := range [2]float64{b.South, b.North} {
+			t := (at - p.Lat) / (q.Lat - p.Lat)
+			if x := x + turn + t*dx; t >= 0 && t <= 1 && x >= 0 && x <= east {
+				out = append(out, t)
+			}
+		}
+	}
+	return out
+}
+
+// piece is what stays of a segment: some of its points, perhaps with one on the edge in front and behind.
+type piece struct {
+	from, to      int
+	before, after []Point // of one point, or of none
+}
+
+func (p *piece) of(seg *Segment) Segment {
+	out := seg.Piece(p.from, p.to)
+	if len(p.before)+len(p.after) > 0 {
+		out.Points = slices.Concat(p.before, out.Points, p.after)
+	}
+	return out
+}
+
+// cut parts segments where they leave what is asked for.
+func (s *Selection) cut(segments []Segment) (out []Segment) {
+	for i := range segments {
+		c := cutter{selection: s, seg: &segments[i]}
+		for k := range c.seg.Points {
+			c.point(k)
+		}
+		c.leave()
+		out = append(out, c.out...)
+	}
+	return out
+}
+
+// cutter follows a segment.
+type cutter struct {
+	selection *Selection
+	seg       *Segment
+	open      bool
+	at        piece // that has begun
+	out       []Segment
+	parts     []float64 // where the leg crosses an edge
+}
+
+func (c *cutter) enter(k int, before []Point) {
+	c.open, c.at = true, piece{from: k, to: k, before: before}
+}
+
+func (c *cutter) leave() {
+	if c.open {
+		c.out = append(c.out, c.at.of(c.seg))
+	}
+	c.open = false
+}
+
+// point follows the leg to a point, and the point.
+func (c *cutter) point(k int) {
+	s, p := c.selection, &c.seg.Points[k]
+	timely := s.timely(p)
+	if k > 0 && timely && s.timely(&c.seg.Points[k-1]) {
+		c.leg(k)
+	}
+	switch in := timely && s.place(p); {
+	case in && !c.open:
+		c.enter(k, nil)
+		fallthrough
+	case in:
+		c.at.to = k + 1
+	default:
+		c.leave()
+	}
+}
+
+// leg follows the leg to a point from edge to edge.
+func (c *cutter) leg(k int) {
+	s, p, q := c.selection, &c.seg.Points[k-1], &c.seg.Points[k]
+	c.parts = c.parts[:0]
+	if s.Inside != nil && !(s.Inside.Contains(p.Lat, p.Lon) && s.Inside.Contains(q.Lat, q.Lon)) {
+		c.parts = s.Inside.crossings(p, q, c.parts)
+	}
+	if s.Within != nil {
+		c.parts = s.Within.crossings(p, q, c.parts)
+	}
+	if len(c.parts) == 0 {
+		return
+	}
+	slices.Sort(c.parts)
+	last := 0.0
+	for _, part := range append(c.parts, 1) {
+		if part <= last {
+			continue
+		}
+		middle := p.Toward(q, (last+part)/2)
+		switch in := s.place(&middle); {
+		case in && !c.open:
+			c.enter(k, []Point{p.Toward(q, last)})
+		case !in && c.open:
+			if last > 0 {
+				c.at.after = []Point{p.Toward(q, last)}
+			}
+			c.leave()
+		}
+		last = part
+	}
+}
