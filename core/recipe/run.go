@@ -228,8 +228,10 @@ func (r *Runner) one(ctx context.Context, w Worker, journal *Journal, j job, rec
 		e.Remarks = result.Remarks
 		e.Changes, e.Lost, e.Counts, e.Outputs = result.Changes, result.Lost, result.Counts, map[string]string{}
 		for _, f := range result.Files {
-			sum := sha256.Sum256(f.Content)
-			e.Outputs[f.Name] = hex.EncodeToString(sum[:])
+			if e.Outputs[f.Name] = ""; !r.Plain {
+				sum := sha256.Sum256(f.Content)
+				e.Outputs[f.Name] = hex.EncodeToString(sum[:])
+			}
 		}
 		err = r.write(journal, e, result.Files)
 	}

@@ -239,6 +239,7 @@ func (l *Layer) each(visit func(*Feature) error, run func(*Run) error) error {
 		gone := false // the outline to which the ring belongs
 		for k, part := range r.parts {
 			begun := len(flat)
+			flat = slices.Grow(flat, len(part)+1)
 			for i := range part {
 				x, y, ok := l.from.project(&part[i])
 				if ok {

@@ -3,13 +3,18 @@ package wkb
 import (
 	"encoding/binary"
 	"math"
+	"slices"
 
 	"gyrolith/core/format/layer"
 )
 
 // Append writes the geometry of a feature as one of the types, with heights where all of its positions have them.
 func Append(b []byte, f *layer.Feature, kind uint32) []byte {
-	hasZ := f.HasZ()
+	hasZ, n := f.HasZ(), 0
+	for _, part := range f.Parts {
+		n += 24*len(part) + 9
+	}
+	b = slices.Grow(b, n+9)
 	position := func(p layer.Position) {
 		b = appendFloat(appendFloat(b, p.X), p.Y)
 		if hasZ {
