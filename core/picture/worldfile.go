@@ -135,7 +135,11 @@ func groundOverlay(data []byte) (*Backdrop, error) {
 					return nil, err
 				}
 				defer r.Close()
-				return io.ReadAll(io.LimitReader(r, mostPixels))
+				content, err := io.ReadAll(io.LimitReader(r, mostPixels+1)) // to its end, where its checksum stands
+				if err == nil && len(content) > mostPixels {
+					err = fmt.Errorf("unpacks to more than %d bytes", mostPixels)
+				}
+				return content, err
 			}
 		}
 		return nil, fmt.Errorf("has no member %q", name)

@@ -64,6 +64,9 @@ func readKMZ(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) 
 	}
 	defer in.Close()
 	data, err := readFrom(in, int64(root.UncompressedSize64), src.Path+":"+root.Name, opt)
+	if damaged := unpack.Finish(in); damaged != nil {
+		return nil, damaged
+	}
 	if err != nil {
 		return data, err
 	}

@@ -38,6 +38,12 @@ func (l *Limits) Open(f *zip.File) (io.ReadCloser, error) {
 	return l.Bound(in, int64(f.CompressedSize64), f.Name), nil
 }
 
+// Finish reads on to the end of a member, where its checksum stands. An error says that nothing read of it can be used.
+func Finish(member io.Reader) error {
+	_, err := io.Copy(io.Discard, member)
+	return err
+}
+
 // ReadAll gives the contents of a member.
 func (l *Limits) ReadAll(f *zip.File) ([]byte, error) {
 	in, err := l.Open(f)
