@@ -7,6 +7,7 @@ require (
 	git.sr.ht/~sbinet/gg v0.8.0
 	github.com/bep/imagemeta v1.0.1
 	github.com/go-json-experiment/json v1.27.2
+	github.com/gofrs/flock v0.13.2
 	github.com/google/flatbuffers v25.12.19+incompatible
 	github.com/jedib0t/go-pretty/v6 v6.8.3
 	github.com/mozillazg/go-unidecode v0.2.0

@@ -64,6 +64,7 @@ const (
 
 // Outputs and cards.
 const (
+	Wait        Code = "wait" // for another program
 	Replace     Code = "replace"
 	ReplaceOurs Code = "replace-ours"
 	SetValue    Code = "set-value"    // Arg is the value of a recipe

@@ -50,7 +50,7 @@ func (s System) Length(metres float64) string {
 		case a < 100e3:
 			return trim(metres/1000, 2) + " km"
 		}
-		return Count(int(math.Round(metres/1000))) + " km"
+		return large(metres/1000) + " km"
 	}
 	switch nm := metres / nauticalMile; {
 	case math.Abs(metres) < 100:
@@ -60,7 +60,7 @@ func (s System) Length(metres float64) string {
 	case math.Abs(nm) < 100:
 		return trim(nm, 2) + " nm"
 	default:
-		return Count(int(math.Round(nm))) + " nm"
+		return large(nm) + " nm"
 	}
 }
 
@@ -84,6 +84,9 @@ func (s System) Speed(v float64) string {
 }
 
 func trim(v float64, decimals int) string {
+	if math.Abs(v) >= 1e12 {
+		return strconv.FormatFloat(v, 'g', 3, 64)
+	}
 	out := strconv.FormatFloat(v, 'f', decimals, 64)
 	if strings.Trim(out, "-0.") == "" {
 		out = strings.TrimPrefix(out, "-")
@@ -93,20 +96,29 @@ func trim(v float64, decimals int) string {
 
 // Count writes a number with commas between the thousands.
 func Count(n int) string {
+	s, sign := strconv.Itoa(n), ""
 	if n < 0 {
-		return "-" + Count(-n)
+		s, sign = s[1:], "-"
 	}
-	s := strconv.Itoa(n)
 	for i := len(s) - 3; i > 0; i -= 3 {
 		s = s[:i] + "," + s[i:]
 	}
-	return s
+	return sign + s
+}
+
+// large writes a number without decimals, with commas between the thousands; what only damaged data have, in powers of
+// ten.
+func large(v float64) string {
+	if math.Abs(v) < 1e12 {
+		return Count(int(math.Round(v)))
+	}
+	return strconv.FormatFloat(v, 'g', 3, 64)
 }
 
 // Duration writes a span of time in its two largest measures.
 func Duration(d time.Duration) string {
 	if d < 0 {
-		return "-" + Duration(-d)
+		return "-" + Duration(-max(d, -math.MaxInt64))
 	}
 	days, h, m := int(d/(24*time.Hour)), int(d.Hours())%24, int(d.Minutes())%60
 	out := ""
@@ -133,6 +145,21 @@ func split(text string) (float64, string, bool) {
 	return v, strings.TrimSpace(text[i:]), err == nil && !math.IsInf(v, 0)
 }
 
+// The most that a quantity may be: a length around the sun, the speed of light, three human lives.
+const (
+	mostLength   = 1e12           // metres
+	mostSpeed    = 299_792_458    // metres per second
+	mostDuration = 200 * 31557600 // seconds
+)
+
+// within says that a quantity is more than any can be.
+func within(v, most float64, text string) error {
+	if math.Abs(v) > most {
+		return fmt.Errorf("%q is more than there can be", text)
+	}
+	return nil
+}
+
 var lengths = map[string]float64{"m": 1, "km": 1000, "nm": nauticalMile, "ft": foot, "mi": statuteMile, "yd": 0.9144,
 	"cm": 0.01, "mm": 0.001}
 
@@ -142,7 +169,7 @@ func ParseLength(text string) (float64, error) {
 	factor, known := lengths[unit]
 	switch {
 	case ok && known:
-		return v * factor, nil
+		return v * factor, within(v*factor, mostLength, text)
 	case ok && unit == "":
 		return 0, fmt.Errorf("%q has no measure: say %sm for metres, %snm for nautical miles, %sft for feet", text, text,
 			text, text)
@@ -158,7 +185,7 @@ func ParseSpeed(text string) (float64, error) {
 	factor, known := speeds[unit]
 	switch {
 	case ok && known:
-		return v * factor, nil
+		return v * factor, within(v*factor, mostSpeed, text)
 	case ok && unit == "":
 		return 0, fmt.Errorf("%q has no measure: say %skm/h, %skn or %sm/s", text, text, text, text)
 	}
@@ -171,7 +198,7 @@ var rates = map[string]float64{"m/s": 1, "m/min": 1.0 / 60, "ft/min": foot / 60}
 func ParseRate(text string) (float64, error) {
 	v, unit, ok := split(text)
 	if factor, known := rates[unit]; ok && known && v > 0 {
-		return v * factor, nil
+		return v * factor, within(v*factor, mostSpeed, text)
 	}
 	return 0, fmt.Errorf("%q is no rate of climb or descent: write a number and its measure, such as 500ft/min or 2m/s",
 		text)
@@ -192,7 +219,7 @@ func ParseDuration(text string) (time.Duration, error) {
 	factor, known := durations[unit]
 	switch {
 	case ok && known:
-		return time.Duration(v * factor * float64(time.Second)), nil
+		return time.Duration(v * factor * float64(time.Second)), within(v*factor, mostDuration, text)
 	case ok && unit == "m":
 		return 0, &Ambiguous{text}
 	case ok && unit == "":

@@ -85,3 +85,26 @@ func TestParseSize(t *testing.T) {
 		}
 	}
 }
+
+// What only damaged data or a slip of the finger gives is written, or refused; it never ends the program.
+func TestExtremes(t *testing.T) {
+	for got, want := range map[string]string{
+		Count(math.MinInt): "-9,223,372,036,854,775,808", Metric.Length(1e300): "1e+297 km",
+		Nautical.Length(-1e300): "-5.4e+296 nm", Metric.Height(1e23): "1e+23 m", Metric.Length(math.Inf(1)): "+Inf km",
+		Duration(math.MinInt64): "-106751 d 23 h",
+	} {
+		if got != want {
+			t.Errorf("%q, want %q", got, want)
+		}
+	}
+	for text, parse := range map[string]func(string) error{
+		"1e300m":     func(s string) error { _, err := ParseLength(s); return err },
+		"1e12km/h":   func(s string) error { _, err := ParseSpeed(s); return err },
+		"1e300h":     func(s string) error { _, err := ParseDuration(s); return err },
+		"1e99ft/min": func(s string) error { _, err := ParseRate(s); return err },
+	} {
+		if err := parse(text); err == nil || !strings.Contains(err.Error(), "more than there can be") {
+			t.Errorf("%s: %v", text, err)
+		}
+	}
+}

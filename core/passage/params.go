@@ -33,7 +33,7 @@ func (s *Step) Params() param.Table {
 			return
 		})
 	}
-	wait := param.Func("wait", "POINT:SPAN", "a time spent at a point, `POINT:SPAN` such as 'Skarn Roads:20min' or "+
+	wait := param.Func("stay", "POINT:SPAN", "a time spent at a point, `POINT:SPAN` such as 'Skarn Roads:20min' or "+
 		"3:20min; may be repeated", func(text string) error {
 		i := strings.LastIndexByte(text, ':')
 		if i < 1 {

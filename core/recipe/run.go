@@ -13,6 +13,7 @@ import (
 	"strings"
 	"sync"
 	"sync/atomic"
+	"time"
 
 	"gyrolith/core/advice"
 	"gyrolith/core/input"
@@ -73,9 +74,10 @@ type Runner struct {
 	Program string
 	Workers int // 0 is one a core
 	DryRun  bool
-	Plain   bool // without a journal: outputs are new, or replace what is there
-	Strict  bool // an input with a loss or a finding is refused
-	Replace bool // outputs that are there and that no run has written are kept beside, and not refused
+	Plain   bool          // without a journal: outputs are new, or replace what is there
+	Wait    time.Duration // for another run with the same journal to end
+	Strict  bool          // an input with a loss or a finding is refused
+	Replace bool          // outputs that are there and that no run has written are kept beside, and not refused
 
 	Step      func()   // called before outputs get their names; tests break a run off there
 	Patterns  []string // the names of outputs, with the words of inputs
@@ -98,6 +100,16 @@ func (r *Runner) Run(ctx context.Context, done *atomic.Int64) error {
 			j, _, err := ReadJournal(path)
 			return j, err
 		}
+	}
+	if !r.Plain && !r.DryRun {
+		if err := os.MkdirAll(r.Into, 0o777); err != nil {
+			return err
+		}
+		release, err := safefile.Lock(ctx, path, r.Wait)
+		if err != nil {
+			return err
+		}
+		defer release()
 	}
 	journal, err := open(path)
 	if err != nil {

@@ -21,19 +21,39 @@ import (
 // ErrExists is given for an output that is there already.
 var ErrExists = advice.Errorf(advice.Replace, "exists already and is not written over")
 
-// live are the unfinished files of this process, which Abandon removes.
+// live are the unfinished files and the temporary folders of this process, which Abandon removes.
 var live = struct {
 	sync.Mutex
-	files map[*Pending]bool
-}{files: map[*Pending]bool{}}
+	files   map[*Pending]bool
+	folders map[string]bool
+}{files: map[*Pending]bool{}, folders: map[string]bool{}}
 
-// Abandon removes every unfinished file, for a process that ends at once.
+// Abandon removes every unfinished file and temporary folder, for a process that ends at once.
 func Abandon() {
 	live.Lock()
 	defer live.Unlock()
 	for p := range live.files {
 		p.tree.Remove(p.part)
 	}
+	for dir := range live.folders {
+		os.RemoveAll(dir)
+	}
+}
+
+// Scratch makes a temporary folder, which is gone once remove is called.
+func Scratch() (dir string, remove func(), err error) {
+	if dir, err = os.MkdirTemp("", "gyrolith-"); err != nil {
+		return "", nil, err
+	}
+	live.Lock()
+	live.folders[dir] = true
+	live.Unlock()
+	return dir, func() {
+		os.RemoveAll(dir)
+		live.Lock()
+		delete(live.folders, dir)
+		live.Unlock()
+	}, nil
 }
 
 // Pending is a file that is being written beside its final name.

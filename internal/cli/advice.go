@@ -59,6 +59,7 @@ var words = map[advice.Code]string{
 	advice.SetDeclination: "--declination sets the declination by hand",
 	advice.LargerPicture:  "a larger --size or --scale has room for more",
 
+	advice.Wait:              "--wait 5min waits for it to finish",
 	advice.Replace:           "--replace writes it and keeps the old one beside",
 	advice.ReplaceOurs:       "--replace writes it and keeps the other beside",
 	advice.ReplaceCard:       "--replace writes them and archives the old ones in %s",

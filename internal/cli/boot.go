@@ -65,7 +65,7 @@ func (b *bootJob) run(ctx context.Context, l *commandLine) error {
 		}
 	}
 	if deed != nil {
-		if err := b.act(deed); err != nil {
+		if err := b.act(ctx, deed); err != nil {
 			return err
 		}
 		if b.output == "" && !b.json {
@@ -123,7 +123,7 @@ func (b *bootJob) deed(l *commandLine) (*standin.Deed, error) {
 }
 
 // act does a deed of the crew on the card.
-func (b *bootJob) act(deed *standin.Deed) error {
+func (b *bootJob) act(ctx context.Context, deed *standin.Deed) error {
 	profile, err := b.unit.profile(b.app)
 	if err != nil {
 		return err
@@ -131,6 +131,11 @@ func (b *bootJob) act(deed *standin.Deed) error {
 	if b.unit.card == "" {
 		return cardMissing("boot")
 	}
+	release, err := b.hold(ctx, b.unit.card)
+	if err != nil {
+		return err
+	}
+	defer release()
 	if err := card.CheckFinished(b.unit.card); err != nil {
 		return err
 	}

@@ -34,7 +34,7 @@ sets it by hand, east above zero.
 
 --winds FILE and --currents FILE are tables with a line of titles: direction (of a wind where it
 comes from, of a current where it goes to) and speed, and where they differ leg, height and time;
-a leg of several hours has what holds in each of them. --climb and --descent have their own rate and speed, --wait
+a leg of several hours has what holds in each of them. --climb and --descent have their own rate and speed, --stay
 POINT:SPAN spends time at a point. --terrain with --corridor and --margin gives each leg the height
 that is safe above the highest ground of its corridor; a leg that is lower is a finding.
 

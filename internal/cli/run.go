@@ -49,7 +49,7 @@ func (a *app) run() *cli.Command {
 			param.Switch("merge", &r.merging, "put the journals of all shares together: run --merge JOURNALS…"),
 			param.Count("workers", &r.workers, 1, 1<<16, "N", "how many inputs at a time, `N` (default: one a core)"),
 			param.Switch("replace", &r.replace, "write over files that no run has written, and keep the old ones beside"),
-			r.dry(),
+			r.dry(), r.waiting(),
 			param.Switch("strict", &r.strict, "refuse an input of which something would be lost, or with findings"),
 			param.Switch("json", &r.json, "the result as JSON on standard output"),
 			short("q", param.Switch("quiet", &r.quiet, "say nothing but errors")),
@@ -104,8 +104,8 @@ func (r *runJob) run(ctx context.Context, l *commandLine) error {
 		return ofRecipe(err)
 	}
 	runner := &recipe.Runner{Recipe: x, Inputs: slices.Clone(inputs), Into: r.into, Share: r.share, Program: buildID(),
-		Workers: r.workers,
-		DryRun:  r.dryRun, Replace: r.replace, Strict: r.strict, Step: breakOffRun(),
+		Workers: r.workers, Wait: r.patience,
+		DryRun: r.dryRun, Replace: r.replace, Strict: r.strict, Step: breakOffRun(),
 		NewWorker: func() (recipe.Worker, error) { return x.NewWorker(ctx, r.kit, base) }}
 	for _, e := range first.Ends {
 		runner.Patterns = append(runner.Patterns, e.Name)

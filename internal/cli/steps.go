@@ -49,7 +49,7 @@ func (a *app) step(v *verb, more func(*stepVerb) param.Table) (*stepVerb, *cli.C
 	v.tables = append(v.tables, s.end.Output.Params(), s.end.Parting(),
 		j.writing("the `FILE` to write; its name chooses the format; - is standard output; a folder, or a name with "+
 			"{name}, is one file for each input"),
-		param.Table{param.Switch("append", &s.append, "add to a GeoPackage that is there")}.In("Writing").ForOneRun(),
+		param.Table{param.Switch("append", &s.append, "add to a GeoPackage that is there"), j.waiting()}.In("Writing").ForOneRun(),
 		input.Choosing(&j.stage.Take), j.answering(), j.recipeTable())
 	v.run = s.run
 	return s, a.verb(v)
@@ -76,6 +76,11 @@ func (s *stepVerb) run(ctx context.Context, l *commandLine) error {
 			return usageError("%s: --append keeps what is there and --replace does not; give one of them", s.verb)
 		}
 		s.target.AppendTo = s.output
+		release, err := s.hold(ctx, s.output)
+		if err != nil {
+			return err
+		}
+		defer release()
 	}
 	paths, err := s.expand(l.args)
 	if err != nil {

@@ -142,12 +142,17 @@ func (a *app) stow() *cli.Command {
 			writtenFile("names", &s.names, "write the names in the data and on the unit to this `FILE`, a table"),
 			param.File("names-from", &s.namesFrom, "FILE", "take names for the unit from this `FILE`, one of --names"),
 			keepParam(&s.keep),
-			s.dry(),
+			s.dry(), s.waiting(),
 		}.In("Card").ForOneRun()), append(s.readTables(), s.answering(), s.recipeTable())...),
 		run: s.run})
 }
 
 func (s *stowJob) run(ctx context.Context, l *commandLine) error {
+	release, err := s.hold(ctx, s.unit.card)
+	if err != nil {
+		return err
+	}
+	defer release()
 	if done, err := s.mend(ctx, l.args); done || err != nil {
 		return err
 	}

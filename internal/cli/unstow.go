@@ -142,6 +142,11 @@ func (u *unstowJob) restore(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	release, err := u.hold(ctx, u.card)
+	if err != nil {
+		return err
+	}
+	defer release()
 	src, err := format.Open(ctx, u.archive, nil)
 	if err != nil {
 		return err

@@ -3,6 +3,7 @@ package cli
 import (
 	"context"
 	"io"
+	"os"
 	"log/slog"
 	"slices"
 	"strings"
@@ -18,6 +19,7 @@ import (
 	"gyrolith/core/measure"
 	"gyrolith/core/param"
 	"gyrolith/core/passage"
+	"gyrolith/core/safefile"
 	"gyrolith/internal/cli/console"
 )
 
@@ -141,6 +143,7 @@ type job struct {
 	output   string
 	replace  bool
 	dryRun   bool
+	patience time.Duration // with others that write in the same place
 	asRecipe bool
 }
 
@@ -191,6 +194,20 @@ func (j *job) writing(help string) param.Table {
 
 func (j *job) dry() param.Param {
 	return param.Switch("dry-run", &j.dryRun, "say what would be done and write nothing")
+}
+
+// waiting is the option of verbs that write where somebody else may write as well.
+func (j *job) waiting() param.Param {
+	return param.Span("wait", &j.patience, "TIME", "wait up to this `TIME` for another gyrolith that writes there")
+}
+
+// hold keeps others from a file or folder that is there until it is released.
+func (j *job) hold(ctx context.Context, path string) (release func(), err error) {
+	if _, err := os.Stat(path); err != nil || j.dryRun || j.asRecipe {
+		return func() {}, nil
+	}
+	release, err = safefile.Lock(ctx, path, j.patience)
+	return release, worded(j.verb, err)
 }
 
 // recipeTable is the option with which a verb prints itself.

@@ -1,6 +1,7 @@
 package gpkg
 
 import (
+	"context"
 	"database/sql"
 	"errors"
 	"fmt"
@@ -12,12 +13,15 @@ import (
 	"strconv"
 	"strings"
 
+	"modernc.org/sqlite"
+
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/format/layer"
 	"gyrolith/core/format/wkb"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
+	"gyrolith/core/safefile"
 )
 
 // read reads all layers of features, or the one that is asked for. The database is opened for reading only, and nothing
@@ -25,11 +29,11 @@ import (
 func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	path := s.File()
 	if path == "" {
-		dir, err := os.MkdirTemp("", "gyrolith-")
+		dir, remove, err := safefile.Scratch()
 		if err != nil {
 			return nil, err
 		}
-		defer os.RemoveAll(dir)
+		defer remove()
 		if path, err = spilled(s, dir, opt.Unpacked()); err != nil {
 			return nil, err
 		}
@@ -47,8 +51,15 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		return nil, err
 	}
 	defer db.Close()
-	r := &reader{db: db, d: &nav.Dataset{}, opt: opt}
-	if err := r.layers(); err != nil {
+	ctx, cancel := context.WithCancelCause(context.Background())
+	defer cancel(nil)
+	r := &reader{db: db, d: &nav.Dataset{}, opt: opt, watch: newWatch(cancel, opt.MaxUnpacked, path)}
+	defer r.watch.stop()
+	err = r.layers(ctx)
+	if err != nil && ctx.Err() != nil {
+		err = context.Cause(ctx)
+	}
+	if err != nil {
 		return nil, &format.Error{Path: s.Path, Msg: reason(err), Advice: advice.Of(err)}
 	}
 	return r.d, nil
@@ -74,6 +85,8 @@ func reason(err error) string {
 	switch {
 	case strings.Contains(text, "malformed"), strings.Contains(text, "not a database"), strings.Contains(text, "disk I/O"):
 		return "is damaged, or was not copied whole: " + text
+	case strings.Contains(text, "too big"):
+		return fmt.Sprintf("holds a value of more than %d MB, as no data do", mostValue>>20)
 	case strings.Contains(text, "no such table: gpkg_"):
 		return "is a database, but no GeoPackage"
 	}
@@ -81,9 +94,10 @@ func reason(err error) string {
 }
 
 type reader struct {
-	db  *sql.DB
-	d   *nav.Dataset
-	opt *format.ReadOptions
+	db    *sql.DB
+	d     *nav.Dataset
+	opt   *format.ReadOptions
+	watch *watch
 }
 
 // source is a layer of the database.
@@ -92,8 +106,8 @@ type source struct {
 	srs             int
 }
 
-func (r *reader) layers() error {
-	rows, err := r.db.Query("SELECT g.table_name, g.column_name, g.srs_id FROM gpkg_geometry_columns g JOIN " +
+func (r *reader) layers(ctx context.Context) error {
+	rows, err := r.db.QueryContext(ctx, "SELECT g.table_name, g.column_name, g.srs_id FROM gpkg_geometry_columns g JOIN "+
 		"gpkg_contents c ON lower(c.table_name) = lower(g.table_name) ORDER BY c.rowid")
 	if err != nil {
 		return err
@@ -125,12 +139,12 @@ func (r *reader) layers() error {
 		all = all[i : i+1]
 	}
 	for _, s := range all {
-		if err := r.layer(s); err != nil {
+		if err := r.layer(ctx, s); err != nil {
 			return fmt.Errorf("layer %q: %w", s.table, err)
 		}
 	}
 	if r.opt.Sheet == "" {
-		return r.others()
+		return r.others(ctx)
 	}
 	return nil
 }
@@ -142,8 +156,8 @@ func isOwnLayer(table string) bool {
 }
 
 // others tells of tables without positions and of pictures.
-func (r *reader) others() error {
-	rows, err := r.db.Query("SELECT table_name, data_type FROM gpkg_contents WHERE data_type != 'features'")
+func (r *reader) others(ctx context.Context) error {
+	rows, err := r.db.QueryContext(ctx, "SELECT table_name, data_type FROM gpkg_contents WHERE data_type != 'features'")
 	if err != nil {
 		return err
 	}
@@ -159,14 +173,14 @@ func (r *reader) others() error {
 }
 
 // system finds the coordinate system of a layer, by its number or its definition.
-func (r *reader) system(s source) (*crs.System, error) {
+func (r *reader) system(ctx context.Context, s source) (*crs.System, error) {
 	if s.srs == 4326 {
 		return nil, nil
 	}
 	var org, definition string
 	var code int
-	if err := r.db.QueryRow("SELECT organization, organization_coordsys_id, definition FROM gpkg_spatial_ref_sys WHERE "+
-		"srs_id = ?", s.srs).Scan(&org, &code, &definition); err != nil {
+	if err := r.db.QueryRowContext(ctx, "SELECT organization, organization_coordsys_id, definition FROM "+
+		"gpkg_spatial_ref_sys WHERE srs_id = ?", s.srs).Scan(&org, &code, &definition); err != nil {
 		return nil, advice.Errorf(advice.NameSystemIn, "its coordinate system (%d) is not described", s.srs)
 	}
 	if definition == "undefined" && !strings.EqualFold(org, "EPSG") {
@@ -175,11 +189,11 @@ func (r *reader) system(s source) (*crs.System, error) {
 	return layer.Described(org, code, definition)
 }
 
-func (r *reader) layer(s source) error {
+func (r *reader) layer(ctx context.Context, s source) error {
 	var own *crs.System
 	if r.opt.System == nil {
 		var err error
-		if own, err = r.system(s); err != nil {
+		if own, err = r.system(ctx, s); err != nil {
 			return err
 		}
 	}
@@ -187,7 +201,15 @@ func (r *reader) layer(s source) error {
 	if err != nil {
 		return err
 	}
-	rows, err := r.db.Query("SELECT * FROM " + quote(s.table))
+	conn, err := r.db.Conn(ctx)
+	if err != nil {
+		return err
+	}
+	defer conn.Close()
+	if _, err := sqlite.Limit(conn, limitLength, mostValue); err != nil {
+		return err
+	}
+	rows, err := conn.QueryContext(ctx, "SELECT * FROM "+quote(s.table))
 	if err != nil {
 		return err
 	}
@@ -197,7 +219,7 @@ func (r *reader) layer(s source) error {
 		return err
 	}
 	key := ""
-	r.db.QueryRow("SELECT name FROM pragma_table_info(?) WHERE pk = 1 AND upper(type) = 'INTEGER'", s.table).Scan(&key)
+	r.db.QueryRowContext(ctx, "SELECT name FROM pragma_table_info(?) WHERE pk = 1 AND upper(type) = 'INTEGER'", s.table).Scan(&key)
 	geometryAt, keyAt := -1, -1
 	var titles []string
 	var numbers []bool
@@ -230,11 +252,12 @@ func (r *reader) layer(s source) error {
 		to[i] = &cells[i]
 	}
 	values := make([]string, len(titles))
-	ids := keyAt >= 0 && r.numbered(s.table, key)
+	ids := keyAt >= 0 && r.numbered(ctx, s.table, key)
 	for record := 1; rows.Next(); record++ {
 		if err := rows.Scan(to...); err != nil {
 			return err
 		}
+		r.watch.row(cells)
 		if ids {
 			b.ID = fmt.Sprintf("%s/%v", s.table, cells[keyAt])
 		}
@@ -247,9 +270,9 @@ func (r *reader) layer(s source) error {
 }
 
 // numbered says whether the ids of a table say more than the order of its rows: 1 to n do not.
-func (r *reader) numbered(table, key string) (yes bool) {
-	err := r.db.QueryRow("SELECT count(*) > 0 AND (min(" + quote(key) + ") != 1 OR max(" + quote(key) +
-		") != count(*)) FROM " + quote(table)).Scan(&yes)
+func (r *reader) numbered(ctx context.Context, table, key string) (yes bool) {
+	err := r.db.QueryRowContext(ctx, "SELECT count(*) > 0 AND (min("+quote(key)+") != 1 OR max("+quote(key)+
+		") != count(*)) FROM "+quote(table)).Scan(&yes)
 	return err == nil && yes
 }
 

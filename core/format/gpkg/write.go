@@ -20,16 +20,17 @@ import (
 	"gyrolith/core/format/wkb"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
+	"gyrolith/core/safefile"
 )
 
 // write makes the database in a temporary file, since SQLite wants one, and copies it. Data are added to a copy of the
 // file that is there.
 func write(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Written, error) {
-	dir, err := os.MkdirTemp("", "gyrolith-")
+	dir, remove, err := safefile.Scratch()
 	if err != nil {
 		return nil, err
 	}
-	defer os.RemoveAll(dir)
+	defer remove()
 	path := filepath.Join(dir, "data.gpkg")
 	fresh := true
 	if opt.Append != "" {

@@ -8,6 +8,15 @@ import (
 	"gyrolith/core/nav"
 )
 
+// positions are the columns in which a missing digit is another place.
+var positions = []string{"lat", "lon", "position", "easting", "northing"}
+
+// decimals counts the digits behind the point of a number.
+func decimals(cell []byte) int {
+	_, fraction, _ := bytes.Cut(bytes.TrimSpace(cell), []byte("."))
+	return len(fraction)
+}
+
 // cutOff takes the last row off a text that ends in the middle of it: without the end of its line, and with fewer cells
 // than the row before. Where its last cell is of a position, which may then lack digits, the row is rejected; otherwise
 // it is noted and stays.
@@ -27,12 +36,17 @@ func (r *reader) cutOff(body []byte, sep byte) []byte {
 	full := newScanner(before, sep)
 	full.scan()
 	n := len(cells.cells)
+	line := bytes.Count(body[:end], []byte("\n")) + 1
 	if n >= len(full.cells) {
+		if n > 0 && n == len(full.cells) && slices.Contains(positions, r.columnOf(n-1)) &&
+			decimals(full.cells[n-1])-decimals(cells.cells[n-1]) >= 3 {
+			r.d.Note(nav.ProblemDamaged, fmt.Sprintf("the last row has no end of its line, and fewer digits in %q than the row "+
+				"before: it may be cut off", bytes.TrimSpace(cells.cells[n-1])), line, 1)
+		}
 		return body
 	}
-	line := bytes.Count(body[:end], []byte("\n")) + 1
 	why := fmt.Sprintf("the last row has %d of %d cells and no end of its line: it may be cut off", n, len(full.cells))
-	if of := r.columnOf(n - 1); !slices.Contains([]string{"lat", "lon", "position", "easting", "northing"}, of) {
+	if !slices.Contains(positions, r.columnOf(n-1)) {
 		r.d.Note(nav.ProblemDamaged, why, line, 1)
 		return body
 	}

@@ -5,7 +5,9 @@ import (
 	"errors"
 	"fmt"
 	"os"
+	"path"
 	"path/filepath"
+	"slices"
 
 	"gyrolith/core/advice"
 )
@@ -51,7 +53,22 @@ func Finish(card string) (*Manifest, error) {
 	if err := w.removeGone(m); err != nil {
 		return nil, err
 	}
-	return m, w.finish(m)
+	if err := w.finish(m); err != nil {
+		return nil, err
+	}
+	w.sweepOf(m)
+	return m, nil
+}
+
+// sweepOf removes unfinished files beside those of a manifest.
+func (w *writer) sweepOf(m *Manifest) {
+	var folders []string
+	for _, f := range m.Files {
+		if dir := path.Dir(f.Path); !slices.Contains(folders, dir) {
+			folders = append(folders, dir)
+		}
+	}
+	w.sweep(folders)
 }
 
 // removePart removes what is left of an unfinished file.
@@ -133,7 +150,11 @@ func Undo(ctx context.Context, card string, opt Options) (m *Manifest, archived 
 			return nil, "", fmt.Errorf("%s can't be written: %s", filepath.Join(card, f.Path), reason(err))
 		}
 	}
-	return m, w.archived, w.manifestBefore()
+	if err := w.manifestBefore(); err != nil {
+		return nil, "", err
+	}
+	w.sweepOf(m)
+	return m, w.archived, nil
 }
 
 // undo puts one file back as it was.
