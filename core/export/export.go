@@ -17,6 +17,7 @@ import (
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/core/reference"
+	"gyrolith/core/safefile"
 	"gyrolith/core/unit"
 )
 
@@ -108,7 +109,7 @@ func (t *Target) Name(name string) (string, error) {
 	named := t.Formats.ByPath(name)
 	switch {
 	case t.Format != nil:
-		if name != "-" && filepath.Ext(name) == "" {
+		if name != "-" && filepath.Ext(name) == "" && !safefile.IsStream(name) {
 			name += t.Format.Extensions[0]
 		}
 	case name == "-":

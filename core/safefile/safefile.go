@@ -64,12 +64,36 @@ type Pending struct {
 	path    string
 	replace bool
 	over    bool // the old file is not kept
+	stream  bool // it is a device or a pipe, written to at once
 	quick   bool // it is left to the system when it reaches the medium
 	out     *bufio.Writer
 }
 
-// Create begins a file. Without replace, a file of that name is refused before anything is written.
+// IsStream says whether a name is that of a device, a pipe or the like, which takes what is written to it and is never
+// replaced.
+func IsStream(path string) bool {
+	info, err := os.Stat(path)
+	return err == nil && !info.Mode().IsRegular() && !info.IsDir()
+}
+
+// Create begins a file. Without replace, a file of that name is refused before anything is written. A link is followed
+// to its file; a device or a pipe is written to as it is.
 func Create(path string, replace bool) (*Pending, error) {
+	if IsStream(path) {
+		file, err := os.OpenFile(path, os.O_WRONLY, 0)
+		if err != nil {
+			return nil, cannotWrite(path, err)
+		}
+		return &Pending{tree: Anywhere, path: path, file: file, stream: true, out: bufio.NewWriterSize(file, bufferSize)}, nil
+	}
+	if info, err := os.Lstat(path); err == nil && info.Mode()&fs.ModeSymlink != 0 {
+		real, err := filepath.EvalSymlinks(path)
+		if err != nil {
+			to, _ := os.Readlink(path)
+			return nil, fmt.Errorf("%s: is a link to %s, which is not there; name the file itself", path, to)
+		}
+		path = real
+	}
 	if info, err := os.Lstat(path); err == nil {
 		switch {
 		case info.IsDir():
@@ -158,6 +182,10 @@ func (p *Pending) fault(err error) error {
 
 // Discard removes what was written. After Commit it does nothing.
 func (p *Pending) Discard() {
+	if p.stream && p.file != nil {
+		p.file.Close()
+		p.file = nil
+	}
 	if p.part == "" {
 		return
 	}
@@ -187,6 +215,11 @@ func (p *Pending) Flush() error {
 	if err := p.out.Flush(); err != nil {
 		return p.fault(err)
 	}
+	if p.stream {
+		file := p.file
+		p.file = nil
+		return file.Close()
+	}
 	if !p.quick {
 		err := p.file.Sync()
 		if err != nil && !errors.Is(err, errors.ErrUnsupported) && !errors.Is(err, syscall.EINVAL) {
@@ -209,6 +242,8 @@ func (p *Pending) Flush() error {
 // Place gives the file its name. It says under which name an older file was kept.
 func (p *Pending) Place() (kept string, err error) {
 	switch {
+	case p.stream:
+		return "", nil
 	case !p.replace:
 		err = place(p.part, p.path)
 	default:
@@ -255,6 +290,9 @@ func CommitAll(files []*Pending) (kept []string, err error) {
 		name, err := p.Place()
 		if err != nil {
 			for _, q := range done {
+				if q.stream {
+					continue
+				}
 				os.Remove(q.path)
 				if old[q] != "" {
 					os.Rename(old[q], q.path)

@@ -19,12 +19,13 @@ type Namer struct {
 	learned  map[string]bool
 	families map[string]*family
 	counted  map[string]int // the last number of names that are made of a word
+	tried    map[string]int // the last mark of names that come out alike
 }
 
 // NewNamer makes a namer that has given no name yet.
 func NewNamer(t Text) *Namer {
 	return &Namer{text: t, used: map[string]bool{}, claimed: map[string]int{}, learned: map[string]bool{},
-		families: map[string]*family{}, counted: map[string]int{}}
+		families: map[string]*family{}, counted: map[string]int{}, tried: map[string]int{}}
 }
 
 // Widen allows names of a greater length from here on.
@@ -107,7 +108,11 @@ func (n *Namer) Plain(name string) string {
 // distinct shortens a name and tells it from those that were given; "" where its digits have no room.
 func (n *Namer) distinct(text string) string {
 	own := n.asItIs(text)
-	for i := 0; ; i++ {
+	alike := strings.ToLower(own) // of names that come out the same, those before need not be tried again
+	if n.text.Length > 0 && (own == "" || utf8.RuneCountInString(own) > n.text.Length) {
+		alike = strings.ToLower(n.shorten(text, n.text.Length))
+	}
+	for i := n.tried[alike]; ; i++ {
 		mark := n.mark(i)
 		short := own
 		room := n.text.Length - utf8.RuneCountInString(mark)
@@ -127,7 +132,7 @@ func (n *Namer) distinct(text string) string {
 		if n.used[key] || n.claimed[key] > 0 && short != own {
 			continue
 		}
-		n.used[key] = true
+		n.used[key], n.tried[alike] = true, i
 		return short
 	}
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"net"
+	"strconv"
 	"strings"
 
 	"github.com/urfave/cli/v3"
@@ -185,7 +186,14 @@ func (b *bootJob) heard(ctx context.Context) (*standin.Shown, string, error) {
 	if model == nil {
 		return nil, "", usageError("boot: %s has no talker line to listen on", b.unit.name)
 	}
-	in, err := net.Listen("tcp", b.listen)
+	at := b.listen
+	if _, err := strconv.Atoi(at); err == nil {
+		at = ":" + at
+	}
+	if host, port, err := net.SplitHostPort(at); err == nil && host == "" { // the world may come in only by its full address
+		at = net.JoinHostPort("127.0.0.1", port)
+	}
+	in, err := net.Listen("tcp", at)
 	if err != nil {
 		return nil, "", usageError("boot: --listen: %s can't be listened on: %v", b.listen, err)
 	}
@@ -194,7 +202,7 @@ func (b *bootJob) heard(ctx context.Context) (*standin.Shown, string, error) {
 			in.Addr())
 	}
 	shown, err := model.Line().Listen(ctx, in)
-	return shown, "tcp://" + b.listen, err
+	return shown, "tcp://" + in.Addr().String(), err
 }
 
 // shownFile treats what a stand-in shows as a file, so that it is looked at in the same way.

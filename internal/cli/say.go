@@ -41,7 +41,11 @@ func (a *app) printJSON(v any) error {
 	enc := json.NewEncoder(a.out)
 	enc.SetEscapeHTML(false)
 	enc.SetIndent("", "  ")
-	return enc.Encode(v)
+	err := enc.Encode(v)
+	if a.out.Failed() != nil {
+		return nil // which is said of all that is printed
+	}
+	return err
 }
 
 // note says something that one should know of.

@@ -13,6 +13,7 @@ import (
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
+	"gyrolith/core/safefile"
 	"gyrolith/core/unit/card"
 	"gyrolith/internal/cli/console"
 )
@@ -147,11 +148,13 @@ func (u *unstowJob) restore(ctx context.Context) error {
 		return err
 	}
 	defer release()
-	src, err := format.Open(ctx, u.archive, nil)
-	if err != nil {
-		return err
+	if !safefile.IsStream(u.archive) { // which is refused below
+		src, err := format.Open(ctx, u.archive, nil)
+		if err != nil {
+			return err
+		}
+		src.Close()
 	}
-	src.Close()
 	opt := u.cardOptions(keep)
 	opt.DryRun = u.dryRun
 	done, err := card.Restore(ctx, u.card, u.archive, opt)

@@ -3,8 +3,8 @@ package cli
 import (
 	"context"
 	"io"
-	"os"
 	"log/slog"
+	"os"
 	"slices"
 	"strings"
 	"time"

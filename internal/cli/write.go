@@ -52,7 +52,7 @@ func (j *job) free(verb, name string, inputs []string) error {
 			return usageError("%s: %s is an input as well; inputs are never changed: name another output", verb, name)
 		}
 	}
-	if _, err := os.Lstat(name); err == nil && !j.replace && !j.dryRun {
+	if _, err := os.Lstat(name); err == nil && !j.replace && !j.dryRun && !safefile.IsStream(name) {
 		return fmt.Errorf("%s: %w", name, safefile.ErrExists)
 	}
 	return nil

@@ -96,13 +96,14 @@ type Group struct {
 // encoder names points and writes sentences.
 type encoder struct {
 	used   map[string]bool
+	last   map[string]int    // the last number behind a name
 	given  map[string]string // by name and place
 	ledger nav.Ledger
 }
 
 // Encode writes a dataset as groups of sentences, and tells what sentences have no place for.
 func Encode(d *nav.Dataset) ([]Group, nav.Ledger) {
-	e := &encoder{used: map[string]bool{}, given: map[string]string{}}
+	e := &encoder{used: map[string]bool{}, last: map[string]int{}, given: map[string]string{}}
 	var out []Group
 	if len(d.Waypoints) > 0 {
 		g := Group{Name: "waypoints"}
@@ -156,7 +157,8 @@ func (e *encoder) free(at holds.Place, w *nav.Waypoint) string {
 		base = "P1"
 	}
 	name := base
-	for n := 2; e.used[name]; n++ {
+	for n := max(2, e.last[base]+1); e.used[name]; n++ {
+		e.last[base] = n
 		number := strconv.Itoa(n)
 		name = strings.TrimSpace(base[:min(len(base), nameMost-len(number)-1)]) + " " + number
 	}

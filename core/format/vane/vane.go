@@ -110,12 +110,13 @@ type writer struct {
 	lines  int
 	ledger nav.Ledger
 	idents map[string]bool
+	last   map[string]int    // the last number behind an identifier
 	given  map[string]string // the identifiers of fixes by their names
 }
 
 func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Written, error) {
 	done := &format.Written{}
-	w := &writer{idents: map[string]bool{}, given: map[string]string{}}
+	w := &writer{idents: map[string]bool{}, last: map[string]int{}, given: map[string]string{}}
 	w.line("%s%s", opening, version)
 	for i := range d.Waypoints {
 		p := &d.Waypoints[i]
@@ -176,7 +177,9 @@ func (w *writer) ident(at holds.Place, name string) string {
 	if short == "" {
 		short = "P1"
 	}
-	for n := 2; w.idents[short]; n++ {
+	base := short
+	for n := max(2, w.last[base]+1); w.idents[short]; n++ {
+		w.last[base] = n
 		number := strconv.Itoa(n)
 		short = plain[:min(len(plain), identMost-len(number))] + number
 	}

@@ -23,8 +23,12 @@ const (
 	wholeCard    = "gyrolith: a whole card"
 )
 
-// mostCard is the most bytes of a card that is archived or put back.
-const mostCard = 8 << 30
+// The most bytes of a card that is archived or put back, and how many times the size of its archive.
+const (
+	mostCard  = 8 << 30
+	smallCard = 64 << 20
+	mostRatio = 200
+)
 
 // OnCard says whether a path lies on the card.
 func OnCard(card, path string) bool {
@@ -138,7 +142,7 @@ func (r *reading) Read(b []byte) (int, error) {
 }
 
 // listFiles lists all files of a card.
-func listFiles(root *os.Root) (out []string, err error) {
+func listFiles(root medium) (out []string, err error) {
 	total := int64(0)
 	err = fs.WalkDir(root.FS(), ".", func(path string, e fs.DirEntry, err error) error {
 		if err != nil {
@@ -208,10 +212,18 @@ func openArchive(path string) (*archive, error) {
 	if path == "" {
 		return a, nil
 	}
-	z, err := zip.OpenReader(path)
-	if err != nil {
-		return nil, fmt.Errorf("%s: the archive can't be read: %w", path, err)
+	info, err := os.Stat(path)
+	if err == nil && !info.Mode().IsRegular() {
+		err = errNotRegular
 	}
+	var z *zip.ReadCloser
+	if err == nil {
+		z, err = zip.OpenReader(path)
+	}
+	if err != nil {
+		return nil, fmt.Errorf("%s: the archive can't be read: %s", path, reason(err))
+	}
+	most := uint64(min(mostCard, max(smallCard, mostRatio*info.Size())))
 	total := uint64(0)
 	for _, f := range z.File {
 		if strings.HasSuffix(f.Name, "/") {
@@ -221,9 +233,9 @@ func openArchive(path string) (*archive, error) {
 			z.Close()
 			return nil, fmt.Errorf("%s: holds the name %q, which does not stay on a card", path, f.Name)
 		}
-		if total += f.UncompressedSize64; total > mostCard {
+		if total += min(f.UncompressedSize64, mostCard+1); total > most {
 			z.Close()
-			return nil, fmt.Errorf("%s: unpacks to more than %d bytes", path, int64(mostCard))
+			return nil, fmt.Errorf("%s: unpacks to more than %d bytes, which no card of that size does", path, most)
 		}
 		if a.members[f.Name] == nil {
 			a.names = append(a.names, f.Name)

@@ -13,17 +13,18 @@ import (
 )
 
 // open opens the folder that is a card. No path leads out of it.
-func open(card string) (*os.Root, error) {
+func open(card string) (medium, error) {
 	info, err := os.Stat(card)
 	switch {
 	case errors.Is(err, fs.ErrNotExist):
-		return nil, fmt.Errorf("%s: there is no such folder; is the card in, and mounted there?", card)
+		return medium{}, fmt.Errorf("%s: there is no such folder; is the card in, and mounted there?", card)
 	case err != nil:
-		return nil, fmt.Errorf("%s: the card can't be looked at: %w", card, err)
+		return medium{}, fmt.Errorf("%s: the card can't be looked at: %w", card, err)
 	case !info.IsDir():
-		return nil, advice.Errorf(advice.NameCard, "%s: is a file, and a card is a folder", card)
+		return medium{}, advice.Errorf(advice.NameCard, "%s: is a file, and a card is a folder", card)
 	}
-	return os.OpenRoot(card)
+	root, err := os.OpenRoot(card)
+	return medium{root}, err
 }
 
 // Existing lists the files of the plan that are on the card already.
@@ -109,7 +110,7 @@ type Contents struct {
 }
 
 // contents looks at a card before it is written.
-func contents(root *os.Root, card string) (c Contents) {
+func contents(root medium, card string) (c Contents) {
 	fs.WalkDir(root.FS(), ".", func(_ string, e fs.DirEntry, err error) error {
 		if err == nil && e.Type().IsRegular() {
 			if info, err := e.Info(); err == nil {

@@ -8,7 +8,6 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
-	"os"
 	"path"
 	"path/filepath"
 	"slices"
@@ -48,7 +47,7 @@ func sumOf(b []byte) string {
 }
 
 // readManifest reads a card's manifest; nil where it has none.
-func readManifest(root *os.Root) (*Manifest, error) {
+func readManifest(root medium) (*Manifest, error) {
 	text, err := root.ReadFile(ManifestName)
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil, nil
@@ -134,7 +133,7 @@ func CheckFinished(card string) error {
 }
 
 // done counts the files that are as they are meant to be.
-func (m *Manifest) done(root *os.Root) (n int) {
+func (m *Manifest) done(root medium) (n int) {
 	for _, f := range m.Files {
 		if content, err := root.ReadFile(f.Path); err == nil && sumOf(content) == f.SHA256 {
 			n++

@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"os"
 	"path"
 	"path/filepath"
 	"slices"
@@ -92,10 +91,10 @@ func (w *writer) neither(f *ManifestFile) error {
 		f.Path)
 }
 
-func openUnfinished(card string) (*os.Root, *Manifest, error) {
+func openUnfinished(card string) (medium, *Manifest, error) {
 	root, err := open(card)
 	if err != nil {
-		return nil, nil, err
+		return medium{}, nil, err
 	}
 	m, err := readManifest(root)
 	if err == nil && (m == nil || m.Finished) {
@@ -103,7 +102,7 @@ func openUnfinished(card string) (*os.Root, *Manifest, error) {
 	}
 	if err != nil {
 		root.Close()
-		return nil, nil, fmt.Errorf("%s: %w", card, err)
+		return medium{}, nil, fmt.Errorf("%s: %w", card, err)
 	}
 	return root, m, nil
 }

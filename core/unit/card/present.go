@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
-	"os"
 	"path"
 	"slices"
 	"strings"
@@ -70,7 +69,7 @@ func LookAt(ctx context.Context, p *unit.Profile, card, keep string, formats for
 }
 
 // read reads the files that the unit would.
-func (o *Occupants) read(ctx context.Context, root *os.Root, card string, p *unit.Profile,
+func (o *Occupants) read(ctx context.Context, root medium, card string, p *unit.Profile,
 	formats format.Formats) error {
 	lists := map[nav.Kind][]Present{}
 	seen := map[string]*format.Loaded{}
@@ -119,7 +118,7 @@ func (o *Occupants) read(ctx context.Context, root *os.Root, card string, p *uni
 }
 
 // load reads one file; nil where it can't be read.
-func (o *Occupants) load(root *os.Root, at string, k *unit.Kind, formats format.Formats) *format.Loaded {
+func (o *Occupants) load(root medium, at string, k *unit.Kind, formats format.Formats) *format.Loaded {
 	content, err := root.ReadFile(at)
 	if err != nil {
 		o.Unreadable = append(o.Unreadable, fmt.Errorf("%s can't be read: %s", at, reason(err)))

@@ -5,7 +5,6 @@ import (
 	"bytes"
 	"fmt"
 	"io/fs"
-	"os"
 	"path"
 	"path/filepath"
 	"slices"
@@ -96,7 +95,7 @@ func (o *over) Stat(name string) (fs.FileInfo, error) {
 }
 
 // readBack reads the card as the unit would and compares what it shows with what was meant.
-func (p *Plan) readBack(card string, root *os.Root, out *Proof) error {
+func (p *Plan) readBack(card string, root medium, out *Proof) error {
 	for _, f := range p.Files {
 		content, err := root.ReadFile(f.Path)
 		if err != nil {

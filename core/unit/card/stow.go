@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
-	"os"
 	"path"
 	"path/filepath"
 	"slices"
@@ -166,7 +165,7 @@ func (p *Plan) Whole() ([]File, error) {
 
 // writer writes the files of one stow.
 type writer struct {
-	root     *os.Root
+	root     medium
 	card     string
 	opt      Options
 	before   *Manifest           // what was there before; nil for none

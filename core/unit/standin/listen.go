@@ -8,6 +8,7 @@ import (
 	"io"
 	"math"
 	"net"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -16,15 +17,17 @@ import (
 	"gyrolith/core/nav"
 )
 
-// Listener is the Keel's talker input: it takes waypoints and routes over TCP, one connection after another, and keeps
-// what it has when one breaks.
+// Listener is the Keel's talker input: it takes waypoints and routes over TCP, from several connections, and keeps what
+// it has when one breaks.
 type Listener struct {
 	mu     sync.Mutex
 	marks  map[string]nav.Point
 	order  []string
 	routes []heard
 	errs   []Ignored
+	more   int // that are not listed
 	ended  bool
+	open   int // connections
 }
 
 // heard is a route while its sentences come in.
@@ -34,43 +37,110 @@ type heard struct {
 	points      []string
 }
 
-// quietTime is how long the unit waits for a broken connection to come back.
-const quietTime = 10 * time.Second
+// The limits of the line: nobody who is silent, or says too much, keeps others from it.
+const (
+	quietTime   = 10 * time.Second // for which it waits for a broken connection to come back
+	idleTime    = time.Minute      // for which a connection may be silent
+	mostClients = 8                // at a time
+	longestLine = 4096             // bytes
+	mostIgnored = 200              // that are listed
+)
 
 // Listen takes connections until an upload has ended, by its end sentence or by silence after a connection closed, or
-// the context is done.
+// the context is done. Then it gives what has been heard.
 func (l *Listener) Listen(ctx context.Context, in net.Listener) (*Shown, error) {
 	l.marks = map[string]nav.Point{}
-	go func() {
-		<-ctx.Done()
-		in.Close()
-	}()
-	for any := false; !l.ended; any = true {
-		if t, ok := in.(*net.TCPListener); ok && any {
-			t.SetDeadline(time.Now().Add(quietTime))
+	ctx, stop := context.WithCancel(ctx)
+	defer stop()
+	context.AfterFunc(ctx, func() { in.Close() })
+	quiet := time.AfterFunc(quietTime, func() {
+		if l.connections(0) == 0 {
+			stop()
 		}
+	})
+	quiet.Stop()
+	var group sync.WaitGroup
+	var failed error
+	for {
 		conn, err := in.Accept()
 		if err != nil {
-			if ctx.Err() != nil || errors.Is(err, net.ErrClosed) || any {
-				break
+			if ctx.Err() == nil {
+				failed = err
 			}
-			return nil, err
+			break
 		}
-		stop := context.AfterFunc(ctx, func() { conn.Close() })
-		l.hear(conn)
-		stop()
-		conn.Close()
+		if l.connections(1) > mostClients {
+			l.ignore(fmt.Sprintf("a connection beside %d others", mostClients))
+			conn.Close()
+			l.connections(-1)
+			continue
+		}
+		group.Go(func() {
+			defer context.AfterFunc(ctx, func() { conn.Close() })()
+			l.hear(conn)
+			conn.Close()
+			if l.connections(-1) == 0 {
+				quiet.Reset(quietTime)
+			}
+			if l.hasEnded() {
+				stop()
+			}
+		})
 	}
-	return l.show(), nil
+	stop()
+	group.Wait()
+	return l.show(), failed
+}
+
+// connections counts so many more that are open.
+func (l *Listener) connections(more int) int {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	l.open += more
+	return l.open
+}
+
+func (l *Listener) hasEnded() bool {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return l.ended
+}
+
+func (l *Listener) ignore(why string) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	l.pass("%s", why)
+}
+
+// pass notes what is passed over.
+func (l *Listener) pass(why string, args ...any) {
+	if len(l.errs) == mostIgnored {
+		l.more++
+		return
+	}
+	l.errs = append(l.errs, Ignored{"talker line", fmt.Sprintf(why, args...)})
 }
 
 // hear takes the sentences of one connection.
 func (l *Listener) hear(conn io.ReadWriter) {
-	lines := bufio.NewScanner(conn)
-	lines.Buffer(make([]byte, 4096), 4096)
-	for lines.Scan() {
-		if reply := l.sentence(strings.TrimSpace(lines.Text())); reply != "" {
+	in := bufio.NewReaderSize(conn, longestLine)
+	for {
+		if c, ok := conn.(net.Conn); ok {
+			c.SetReadDeadline(time.Now().Add(idleTime))
+		}
+		line, err := in.ReadSlice('\n')
+		if errors.Is(err, bufio.ErrBufferFull) {
+			l.ignore(fmt.Sprintf("a line of more than %d characters", longestLine))
+			for errors.Is(err, bufio.ErrBufferFull) {
+				_, err = in.ReadSlice('\n')
+			}
+			line = nil
+		}
+		if reply := l.sentence(strings.TrimSpace(string(line))); reply != "" {
 			io.WriteString(conn, reply)
+			return
+		}
+		if err != nil {
 			return
 		}
 	}
@@ -91,12 +161,12 @@ func (l *Listener) sentence(text string) string {
 	body, check, ok := strings.Cut(strings.TrimPrefix(text, "$"), "*")
 	if !ok || !strings.HasPrefix(text, "$") || !strings.EqualFold(check, xor(body)) {
 		if text != "" {
-			l.errs = append(l.errs, Ignored{"talker line", fmt.Sprintf("a sentence with a wrong sum: %.60s", text)})
+			l.pass("a sentence with a wrong sum: %.60s", text)
 		}
 		return ""
 	}
 	if len(text) > 80 { // and CR LF
-		l.errs = append(l.errs, Ignored{"talker line", fmt.Sprintf("a sentence of more than 82 characters: %.60s", text)})
+		l.pass("a sentence of more than 82 characters: %.60s", text)
 		return ""
 	}
 	f := strings.Split(body, ",")
@@ -130,12 +200,12 @@ func (l *Listener) mark(f []string) {
 	}
 	lat, lon := angle(f[1], f[2], 2, "S"), angle(f[3], f[4], 3, "W")
 	if !(math.Abs(lat) <= 90 && math.Abs(lon) <= 180) {
-		l.errs = append(l.errs, Ignored{"talker line", fmt.Sprintf("mark %q has no position", f[5])})
+		l.pass("mark %q has no position", f[5])
 		return
 	}
 	if _, had := l.marks[f[5]]; !had {
 		if len(l.order) == keelMarks {
-			l.errs = append(l.errs, Ignored{"talker line", fmt.Sprintf("mark %q: its memory of %d is full", f[5], keelMarks)})
+			l.pass("mark %q: its memory of %d is full", f[5], keelMarks)
 			return
 		}
 		l.order = append(l.order, f[5])
@@ -147,20 +217,21 @@ func (l *Listener) route(f []string) {
 	total, _ := strconv.Atoi(f[1])
 	number, _ := strconv.Atoi(f[2])
 	if number == 1 { // it begins, perhaps again
-		for i := range l.routes {
-			if l.routes[i].name == f[4] {
-				l.routes = append(l.routes[:i], l.routes[i+1:]...)
-				break
-			}
+		l.routes = slices.DeleteFunc(l.routes, func(r heard) bool { return r.name == f[4] })
+		if len(l.routes) == keelRoutes {
+			l.pass("route %q: its memory of %d is full", f[4], keelRoutes)
+			return
 		}
 		l.routes = append(l.routes, heard{name: f[4], total: total})
 	}
-	if len(l.routes) == 0 {
+	i := slices.IndexFunc(l.routes, func(r heard) bool { return r.name == f[4] })
+	if i < 0 || l.routes[i].have != number-1 {
+		l.pass("sentence %d of route %q came out of turn", number, f[4])
 		return
 	}
-	r := &l.routes[len(l.routes)-1]
-	if r.name != f[4] || r.have != number-1 {
-		l.errs = append(l.errs, Ignored{"talker line", fmt.Sprintf("sentence %d of route %q came out of turn", number, f[4])})
+	r := &l.routes[i]
+	if len(r.points)+len(f)-5 > keelMarks {
+		l.pass("route %q: more points than it has marks", f[4])
 		return
 	}
 	r.have = number
@@ -178,6 +249,9 @@ func (l *Listener) show() *Shown {
 			return string(r[:keelName])
 		}
 		return text
+	}
+	if l.more > 0 {
+		s.Ignored = append(s.Ignored, Ignored{"talker line", fmt.Sprintf("%d further sentences", l.more)})
 	}
 	used := map[string]bool{}
 	for _, h := range l.routes {

@@ -65,3 +65,53 @@ func FuzzListener(f *testing.F) {
 		}
 	})
 }
+
+// One silent connection blocks nobody, a line too long is told and drops nothing after it, and what was heard is kept.
+func TestListenerAmongOthers(t *testing.T) {
+	in, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Skip(err)
+	}
+	shown := make(chan *Shown, 1)
+	go func() {
+		s, err := (&Listener{}).Listen(t.Context(), in)
+		if err != nil {
+			t.Error(err)
+		}
+		shown <- s
+	}()
+	dial := func(text string) net.Conn {
+		c, err := net.Dial("tcp", in.Addr().String())
+		if err == nil {
+			_, err = c.Write([]byte(text))
+		}
+		if err != nil {
+			t.Fatal(err)
+		}
+		return c
+	}
+	defer dial("").Close() // silent
+	c := dial(strings.Repeat("x", 100_000) + "\r\n" + sentence("ECWPL,4736.0000,S,01118.0000,E,A") + sentence("PGYRE,1"))
+	defer c.Close()
+	reply := make([]byte, 64)
+	if n, err := c.Read(reply); err != nil || string(reply[:n]) != sentence("PGYRA,1,0") {
+		t.Errorf("%q %v", reply[:n], err)
+	}
+	select {
+	case s := <-shown:
+		if len(s.Data.Waypoints) != 1 || len(s.Ignored) != 1 || !strings.Contains(s.Ignored[0].Why, "more than 4096") {
+			t.Errorf("%+v", s)
+		}
+	case <-time.After(20 * time.Second):
+		t.Fatal("it does not end")
+	}
+}
+
+// A flood of garbage does not fill the memory.
+func TestListenerFlooded(t *testing.T) {
+	l := &Listener{marks: map[string]nav.Point{}}
+	l.hear(&pipe{Reader: strings.NewReader(strings.Repeat("garbage\r\n", 5000))})
+	if s := l.show(); len(s.Ignored) != mostIgnored+1 || s.Ignored[mostIgnored].Why != "4800 further sentences" {
+		t.Errorf("%d, the last %+v", len(s.Ignored), s.Ignored[len(s.Ignored)-1])
+	}
+}
