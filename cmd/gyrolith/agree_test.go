@@ -139,7 +139,7 @@ var values = map[string]given{
 	"legs/currents":     {value: "winds2.csv", with: []string{"--speed", "8kn"}},
 	"legs/climb":        {value: "500ft/min,75kn", input: "counting.txt", with: []string{"--speed", "95kn"}},
 	"legs/descent":      {value: "400ft/min", input: "counting.txt", with: []string{"--speed", "95kn"}},
-	"legs/wait":         {value: "2:20min", with: []string{"--speed", "8kn"}},
+	"legs/stay":         {value: "2:20min", with: []string{"--speed", "8kn"}},
 	"legs/declination":  {value: "-20"},
 	"legs/deviation":    {value: "compass.csv"},
 	"legs/burn":         {value: "32l/h", with: []string{"--speed", "8kn"}},

@@ -44,6 +44,9 @@ func (s *Step) PlanAll(ctx context.Context, d, hazards *nav.Dataset) (*Plans, er
 		}
 		out.Tables = append(out.Tables, s.Plan(&d.Routes[i]))
 	}
+	if s.Terrain != nil {
+		return out, s.Terrain.Err()
+	}
 	return out, nil
 }
 

@@ -110,6 +110,7 @@ func (r *Runner) Run(ctx context.Context, done *atomic.Int64) error {
 			return err
 		}
 		defer release()
+		safefile.Sweep(r.Into)
 	}
 	journal, err := open(path)
 	if err != nil {

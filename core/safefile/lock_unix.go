@@ -1,9 +1,10 @@
-//go:build unix
+//go:build darwin || dragonfly || freebsd || linux || netbsd || openbsd
 
 package safefile
 
 import (
 	"os"
+	"syscall"
 
 	"github.com/gofrs/flock"
 )
@@ -14,4 +15,10 @@ func lockOf(path string) (*flock.Flock, error) {
 		return flock.New(path, flock.SetFlag(os.O_RDONLY)), nil
 	}
 	return flock.New(path, flock.SetFlag(os.O_CREATE|os.O_RDWR), flock.SetPermissions(0o666)), nil
+}
+
+// claim locks an open file for as long as it is open; false where another program has.
+func claim(f *os.File) bool {
+	err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB)
+	return err != syscall.EWOULDBLOCK
 }

@@ -136,6 +136,7 @@ func (p *Pending) begin() error {
 		if err != nil {
 			return err
 		}
+		claim(file)
 		p.file, p.part, p.out = file, part, bufio.NewWriterSize(file, bufferSize)
 		live.Lock()
 		live.files[p] = true
@@ -273,39 +274,6 @@ func (p *Pending) Commit() (kept string, err error) {
 		return "", err
 	}
 	return p.Place()
-}
-
-// CommitAll gives several files their names, all or none: where one can't have its name, those before it lose theirs
-// again. It says under which names older files were kept.
-func CommitAll(files []*Pending) (kept []string, err error) {
-	var done []*Pending
-	old := map[*Pending]string{}
-	for _, p := range files {
-		defer p.Discard()
-		if err := p.Flush(); err != nil {
-			return nil, err
-		}
-	}
-	for _, p := range files {
-		name, err := p.Place()
-		if err != nil {
-			for _, q := range done {
-				if q.stream {
-					continue
-				}
-				os.Remove(q.path)
-				if old[q] != "" {
-					os.Rename(old[q], q.path)
-				}
-			}
-			return nil, err
-		}
-		done = append(done, p)
-		if name != "" {
-			old[p], kept = name, append(kept, name)
-		}
-	}
-	return kept, nil
 }
 
 // place gives a file its name only if there is none of that name: a link fails where a rename would write over.

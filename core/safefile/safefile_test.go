@@ -8,6 +8,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 )
 
 func names(t *testing.T, dir string) string {
@@ -148,5 +149,142 @@ func TestCommitAll(t *testing.T) {
 	over.Write([]byte("again"))
 	if kept, err := over.Commit(); err != nil || kept != "" || content("a") != "again" {
 		t.Errorf("%v %q %q", err, kept, content("a"))
+	}
+}
+
+// put writes a set of two files, and gives them their names up to the first: as if the program had died then.
+func halfSet(t *testing.T, dir, text string) {
+	t.Helper()
+	var set []*Pending
+	for _, name := range []string{"a.shp", "a.dbf"} {
+		p, err := Create(filepath.Join(dir, name), true)
+		if err == nil {
+			_, err = p.Write([]byte(text))
+		}
+		if err == nil {
+			err = p.Flush()
+		}
+		if err != nil {
+			t.Fatal(err)
+		}
+		set = append(set, p)
+	}
+	j, err := begin(set)
+	if err == nil {
+		_, err = set[0].Place()
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	set[1].Keep()
+	j.file.Close() // and with it goes the claim, as when a program dies
+}
+
+// A set of which a part was replaced when the program died is found for what it is, and made whole by the next that
+// writes there; nothing old is lost.
+func TestSetIsNeverMixed(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "with [brackets]")
+	if err := os.Mkdir(dir, 0o777); err != nil {
+		t.Fatal(err)
+	}
+	for _, name := range []string{"a.shp", "a.dbf"} {
+		if err := os.WriteFile(filepath.Join(dir, name), []byte("old"), 0o666); err != nil {
+			t.Fatal(err)
+		}
+	}
+	shapes, table := filepath.Join(dir, "a.shp"), filepath.Join(dir, "a.dbf")
+	if err := Whole(shapes); err != nil {
+		t.Fatal(err)
+	}
+	halfSet(t, dir, "new")
+	if err := Whole(table); err == nil || !strings.Contains(err.Error(), "partly old and partly new") {
+		t.Errorf("a mixed set is read: %v", err)
+	}
+	var set []*Pending
+	for _, name := range []string{"b.shp", "b.dbf"} {
+		p, err := Create(filepath.Join(dir, name), false)
+		if err != nil {
+			t.Fatal(err)
+		}
+		set = append(set, p)
+	}
+	if _, err := CommitAll(set); err != nil {
+		t.Fatal(err)
+	}
+	for path, want := range map[string]string{shapes: "new", table: "new", filepath.Join(dir, "a.before-1.shp"): "old",
+		filepath.Join(dir, "a.before-1.dbf"): "old"} {
+		if got, err := os.ReadFile(path); err != nil || string(got) != want {
+			t.Errorf("%s: %q %v, want %q", path, got, err, want)
+		}
+	}
+	if err := Whole(table); err != nil {
+		t.Error(err)
+	}
+	if left, _ := filepath.Glob(filepath.Join(escaped(dir), ".gyrolith-*")); len(left) > 0 {
+		t.Errorf("left behind: %v", left)
+	}
+}
+
+// Two that write in one place take turns, and the second waits as long as it was told to.
+func TestLock(t *testing.T) {
+	file := filepath.Join(t.TempDir(), "list.gpkg")
+	if err := os.WriteFile(file, nil, 0o666); err != nil {
+		t.Fatal(err)
+	}
+	for _, path := range []string{file, t.TempDir()} {
+		release, err := Lock(t.Context(), path, 0)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := Lock(t.Context(), path, 0); err == nil || !strings.Contains(err.Error(), "another gyrolith") {
+			t.Errorf("%s is locked twice: %v", path, err)
+		}
+		time.AfterFunc(50*time.Millisecond, release)
+		again, err := Lock(t.Context(), path, time.Minute)
+		if err != nil {
+			t.Fatal(err)
+		}
+		again()
+	}
+	// A file that was replaced meanwhile is locked anew.
+	release, err := Lock(t.Context(), file, 0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := WriteAll(file, true, func(io.Writer) error { return nil }); err != nil {
+		t.Fatal(err)
+	}
+	defer release()
+	if next, err := Lock(t.Context(), file, 0); err != nil {
+		t.Errorf("the new file is not free: %v", err)
+	} else {
+		next()
+	}
+}
+
+// What a program left that died goes; what is being written stays.
+func TestSweep(t *testing.T) {
+	dir := t.TempDir()
+	p, err := Create(filepath.Join(dir, "x.gpx"), false)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer p.Discard()
+	left := filepath.Join(dir, ".gyrolith-00000001.part")
+	if err := os.WriteFile(left, nil, 0o666); err != nil {
+		t.Fatal(err)
+	}
+	old := time.Now().Add(-time.Hour)
+	for _, path := range []string{left, p.Part()} {
+		if err := os.Chtimes(path, old, old); err != nil {
+			t.Fatal(err)
+		}
+	}
+	Sweep(dir)
+	if _, err := os.Lstat(left); err == nil {
+		t.Error("what was left is still there")
+	}
+	if _, err := os.Lstat(p.Part()); err != nil {
+		t.Errorf("what is being written is gone: %v", err)
 	}
 }

@@ -388,6 +388,9 @@ type decoder struct {
 	hasNodata   bool
 }
 
+// mostPacked is more than any of the compressions gains: LZW, with strings of 4,096 bytes for 12 bits, gains the most.
+const mostPacked = 4096
+
 func (d *decoder) block(f io.ReaderAt, offset, count int64, w, h int) ([]float32, error) {
 	want := w * h * d.bytes
 	if offset == 0 && count == 0 { // a sparse file leaves blocks out that hold nothing
@@ -400,6 +403,9 @@ func (d *decoder) block(f io.ReaderAt, offset, count int64, w, h int) ([]float32
 	if offset < 0 || count < 0 || offset+count > d.t.size {
 		return nil, errors.New("lies beyond the end of the file, which is cut off")
 	}
+	if d.compression != 1 && int64(want) > mostPacked*count || d.compression == 1 && count < int64(want) {
+		return nil, errors.New("is too short")
+	}
 	packed := make([]byte, count)
 	if _, err := f.ReadAt(packed, offset); err != nil {
 		return nil, err
@@ -408,9 +414,6 @@ func (d *decoder) block(f io.ReaderAt, offset, count int64, w, h int) ([]float32
 	var err error
 	switch d.compression {
 	case 1:
-		if len(packed) < want {
-			return nil, errors.New("is too short")
-		}
 		copy(raw, packed)
 	case 5:
 		in := lzw.NewReader(bytes.NewReader(packed), lzw.MSB, 8)

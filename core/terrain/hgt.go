@@ -115,6 +115,9 @@ func openZip(path string) ([]*raster, error) {
 		if f.UncompressedSize64 > 2*10801*10801 {
 			return nil, fmt.Errorf("%s: %q is larger than any tile", path, f.Name)
 		}
+		if f.UncompressedSize64 > mostPacked*f.CompressedSize64 {
+			return nil, fmt.Errorf("%s: %q says that it unpacks to more than it can", path, f.Name)
+		}
 		r, err := hgtRaster(path+":"+f.Name, filepath.Base(f.Name), int64(f.UncompressedSize64),
 			func() (io.ReadCloser, error) { return zipMember(path, f.Name) })
 		if err != nil {

@@ -388,15 +388,16 @@ func (t *Terrain) block(r *raster, bx, by int) *block {
 		t.current = e.Value.(*block)
 		return t.current
 	}
+	if t.err != nil { // a broken block is not read again for each of its samples
+		return nil
+	}
 	f, err := t.file(r)
 	var values []float32
 	if err == nil {
 		values, err = r.read(f, bx, by)
 	}
 	if err != nil {
-		if t.err == nil {
-			t.err = err
-		}
+		t.err = err
 		return nil
 	}
 	b := &block{key, values, bx * r.blockW, by * r.blockH, min((bx+1)*r.blockW, r.width), min((by+1)*r.blockH, r.height)}

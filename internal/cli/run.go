@@ -88,6 +88,11 @@ func (r *runJob) run(ctx context.Context, l *commandLine) error {
 		return ofRecipe(err)
 	}
 	defer first.Close()
+	for _, in := range args[1:] {
+		if same(in, r.into) {
+			return usageError("run: --into %s is the folder of the inputs, which are never changed: name another", r.into)
+		}
+	}
 	inputs, skipped, err := recipe.Gather(args[1:], r.into,
 		func(name string) bool { return r.kit.Formats.ByPath(name) != nil })
 	if err != nil {

@@ -1,8 +1,10 @@
 package cli
 
 import (
+	"bytes"
 	"encoding/json"
 	"fmt"
+	"io"
 	"maps"
 	"path/filepath"
 	"slices"
@@ -38,10 +40,14 @@ func countWords(counts [4]int) string {
 }
 
 func (a *app) printJSON(v any) error {
-	enc := json.NewEncoder(a.out)
+	var text bytes.Buffer
+	enc := json.NewEncoder(&text)
 	enc.SetEscapeHTML(false)
 	enc.SetIndent("", "  ")
-	err := enc.Encode(v)
+	if err := enc.Encode(v); err != nil {
+		return err
+	}
+	_, err := io.WriteString(a.out, console.ShowJSON(text.String()))
 	if a.out.Failed() != nil {
 		return nil // which is said of all that is printed
 	}

@@ -220,6 +220,9 @@ func (d *Drawing) Write(ctx context.Context, w *chain.Work, name string, sink ex
 	} else {
 		drawn = m.Draw()
 	}
+	if m.Terrain != nil && m.Terrain.Err() != nil {
+		return nil, m.Terrain.Err()
+	}
 	d.Drawn = drawn
 	var content bytes.Buffer
 	var err error

@@ -13,10 +13,16 @@ import (
 	"gyrolith/core/format/layer"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
+	"gyrolith/core/safefile"
 )
 
 // read reads a .shp with what lies beside it.
 func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
+	if path := s.File(); path != "" {
+		if err := safefile.Whole(path); err != nil {
+			return nil, err
+		}
+	}
 	in := bufio.NewReaderSize(s.Reader(), 64<<10)
 	var head [headerSize]byte
 	if _, err := io.ReadFull(in, head[:]); err != nil || binary.BigEndian.Uint32(head[:]) != fileCode {

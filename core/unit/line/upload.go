@@ -146,11 +146,14 @@ func (u *Upload) group(ctx context.Context, line io.Writer, g talker.Group, sent
 	return n, nil
 }
 
+// mostReply is how many bytes are looked at for a reply.
+const mostReply = 64 << 10
+
 // reply waits for the sentence with which a stand-in confirms, PGYRA with the waypoints and routes that it holds.
 func (u *Upload) reply(line io.ReadWriteCloser, out *Uploaded) {
 	got := make(chan string, 1)
 	go func() {
-		r := bufio.NewReader(line)
+		r := bufio.NewReader(io.LimitReader(line, mostReply))
 		for {
 			text, err := r.ReadString('\n')
 			if strings.HasPrefix(text, "$PGYRA,") || err != nil {

@@ -8,6 +8,7 @@ import (
 	"os"
 	"strings"
 	"unicode"
+	"unicode/utf16"
 
 	"github.com/jedib0t/go-pretty/v6/table"
 	"github.com/jedib0t/go-pretty/v6/text"
@@ -80,6 +81,26 @@ func Show(s string) string {
 			fmt.Fprintf(&b, "\\u%04x", r)
 		} else {
 			b.WriteRune(r)
+		}
+	}
+	return b.String()
+}
+
+// ShowJSON escapes in JSON what could lead a terminal or a reader astray; it stands in strings only, and stays the same.
+func ShowJSON(text string) string {
+	bad := func(r rune) bool { return r != '\n' && hostile(r) }
+	if strings.IndexFunc(text, bad) < 0 {
+		return text
+	}
+	var b strings.Builder
+	for _, r := range text {
+		switch high, low := utf16.EncodeRune(r); {
+		case !bad(r):
+			b.WriteRune(r)
+		case r > 0xffff:
+			fmt.Fprintf(&b, "\\u%04x\\u%04x", high, low)
+		default:
+			fmt.Fprintf(&b, "\\u%04x", r)
 		}
 	}
 	return b.String()
