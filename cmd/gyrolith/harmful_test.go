@@ -48,6 +48,7 @@ func TestHarmfulTexts(t *testing.T) {
 		in.WriteString("</desc></wpt>\n")
 	}
 	in.WriteString("</gpx>")
+	t.Logf("%d names", len(names))
 	f.put("in.gpx", in.String())
 	f.put("plain.gpx", `<gpx><wpt lat="-47" lon="11"><name>plain</name></wpt></gpx>`)
 

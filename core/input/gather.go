@@ -86,6 +86,11 @@ func (g *Gathered) walk(folder, target string, isData func(name string) bool) er
 	}
 	var found []File
 	err := filepath.WalkDir(root, func(path string, e fs.DirEntry, err error) error {
+		if err != nil && e != nil && e.IsDir() && path != root { // is told when its turn comes, and stops no other
+			rel, _ := filepath.Rel(root, path)
+			found = append(found, File{Path: filepath.Join(folder, rel), Rel: filepath.ToSlash(rel)})
+			return filepath.SkipDir
+		}
 		if err != nil {
 			return err
 		}

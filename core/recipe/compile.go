@@ -17,12 +17,18 @@ import (
 	"gyrolith/core/param"
 )
 
+// mostParts is the most steps, and the most outputs, of a recipe that a person has written.
+const mostParts = 1000
+
 // Chain makes the chain of the recipe from a kit, and judges what the recipe says; a fault has its line and column.
 // Relative paths are below the folder base. The chain is not open yet.
 func (r *Recipe) Chain(kit *chain.Kit, base string) (*chain.Chain, error) {
 	b := &builder{recipe: r, base: base, values: map[string]string{}, out: &chain.Chain{Reading: kit.NewReading()}}
 	if len(r.Outputs) == 0 {
 		return nil, &Fault{Path: r.Path, Msg: "has no [[output]], so that nothing would come of it"}
+	}
+	if n := max(len(r.Steps), len(r.Outputs)); n > mostParts {
+		return nil, &Fault{Path: r.Path, Msg: fmt.Sprintf("has %d steps or outputs, more than %d", n, mostParts)}
 	}
 	for _, v := range r.Values {
 		if slices.Contains(patternWords, v.Name) {

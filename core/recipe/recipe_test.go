@@ -282,3 +282,14 @@ func FuzzRecipe(f *testing.F) {
 		r.CheckNames(c, []Input{{Rel: "a/b.gpx"}, {Rel: "c.gpx"}})
 	})
 }
+
+// A recipe of tens of thousands of steps is a mistake, or meant to do harm.
+func TestTooManySteps(t *testing.T) {
+	r, err := Parse("many.toml", []byte(strings.Repeat("[[step]]\ndo = \"clean\"\n", 20_000)+"[[output]]\nfile = \"x.gpx\"\n"))
+	if err == nil {
+		_, err = r.Chain(kit.New(time.Now(), "", nil), "")
+	}
+	if err == nil || !strings.Contains(err.Error(), "has 20000 steps or outputs, more than 1000") {
+		t.Errorf("%v", err)
+	}
+}
