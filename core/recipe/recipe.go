@@ -89,6 +89,8 @@ type parser struct {
 	r    *Recipe
 	at   string // the table that is open: "", values, step, output
 	seen map[string]bool
+
+	line, begun int // the line of the last node, counted from 0, and where it begins
 }
 
 // Parse reads a recipe. What it says is judged by Check.
@@ -127,10 +129,16 @@ func (x *parser) placeOf(n *unstable.Node) Place {
 	if n == nil || n.Raw.Length == 0 {
 		return Place{}
 	}
-	before := x.text[:n.Raw.Offset]
-	line := strings.Count(string(before), "\n")
-	begun := strings.LastIndexByte(string(before), '\n') + 1
-	return Place{line + 1, utf8.RuneCount(before[begun:]) + 1}
+	for at := x.begun; at < int(n.Raw.Offset); at++ { // nodes come in their order
+		if x.text[at] == '\n' {
+			x.line, x.begun = x.line+1, at+1
+		}
+	}
+	if x.begun > int(n.Raw.Offset) { // but for one that is looked at again
+		x.line, x.begun = 0, 0
+		return x.placeOf(n)
+	}
+	return Place{x.line + 1, utf8.RuneCount(x.text[x.begun:n.Raw.Offset]) + 1}
 }
 
 // keyOf gives the parts of a key and where it begins.
