@@ -170,7 +170,7 @@ func TestArchiveOfACard(t *testing.T) {
 	if !strings.Contains(r.err, "1 file was replaced") {
 		t.Errorf("said: %s", r.err)
 	}
-	// Without --keep the archive is in the user's data folder.
+	// Without --archives the archive is in the user's data folder.
 	matches, _ := filepath.Glob(f.path("data/gyrolith/cards/ridge-*.zip"))
 	if len(matches) != 1 {
 		t.Fatalf("archives %v in %v", matches, f.list())

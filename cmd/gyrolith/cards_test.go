@@ -44,7 +44,7 @@ func TestKilledAtEveryStep(t *testing.T) {
 	again := []string{"stow", "planning.kmz", "--take", "waypoints", "--take", "areas:Nesting, W*", "--take",
 		"tracks:Paths", "--unit", "ridge", "--replace", "--quiet"}
 	os.CopyFS(f.path("done"), os.DirFS(f.path("blank")))
-	f.must(append(again, "--card", "done", "--keep", f.path("kept-done"))...)
+	f.must(append(again, "--card", "done", "--archives", f.path("kept-done"))...)
 	meant := f.state("done")
 
 	between := 0
@@ -55,7 +55,7 @@ func TestKilledAtEveryStep(t *testing.T) {
 		card, keep := fmt.Sprintf("card%d", n), fmt.Sprintf("kept%d", n)
 		os.CopyFS(f.path(card), os.DirFS(f.path("blank")))
 		f.killedAt(n)
-		r := f.run(append(again, "--card", card, "--keep", f.path(keep))...)
+		r := f.run(append(again, "--card", card, "--archives", f.path(keep))...)
 		f.killedAt(0)
 		if r.status == 0 {
 			if n < 8 || between < 3 {
@@ -153,7 +153,7 @@ func TestVerifyUnstowRestore(t *testing.T) {
 	f.refuses(1, "--salvage takes what is complete", "look", f.path("card/KEEL/MARKS.KRD"))
 	f.must("look", f.path("card/KEEL/MARKS.KRD"), "--salvage")
 	f.refuses(1, "--replace writes them and archives the old ones", "unstow", "--restore", "all.zip", "--card", "card")
-	f.must("unstow", "--restore", "all.zip", "--card", "card", "--replace", "--keep", "kept")
+	f.must("unstow", "--restore", "all.zip", "--card", "card", "--replace", "--archives", "kept")
 	if !same(f.state("card"), before) {
 		t.Errorf("restored: %v", len(f.state("card")))
 	}
@@ -188,7 +188,7 @@ func TestCardOfAnother(t *testing.T) {
 		!strings.Contains(r.out, "WAYPOINTS 27 of") {
 		t.Errorf("%s", r.out)
 	}
-	r = f.must(append(stow, "--replace", "--keep", "kept")...)
+	r = f.must(append(stow, "--replace", "--archives", "kept")...)
 	if !strings.Contains(r.err, "Old camp") || !strings.Contains(r.err, "1 file was taken off") {
 		t.Errorf("%s", r.err)
 	}
@@ -228,7 +228,7 @@ func TestCircleOfACard(t *testing.T) {
 	if n := v["kept"].(map[string]any)["waypoints"].(float64); n != 26 {
 		t.Errorf("kept %v, added %v, updated %v", n, v["added"], v["updated"])
 	}
-	f.must("stow", "--card", "card", "--drop", "waypoints:Seal*", "--keep", "kept")
+	f.must("stow", "--card", "card", "--drop", "waypoints:Seal*", "--archives", "kept")
 	f.refuses(1, `the nearest: waypoint "Rock 1"`, "stow", "--card", "card", "--drop", "waypoints:Rok 1")
 	f.refuses(2, "give one of them", "stow", "home.kmz", "--card", "card", "--add", "--replace")
 	f.refuses(2, "does not say for which unit", "stow", "home.kmz", "--card", "kept", "--add")
@@ -291,12 +291,12 @@ func TestProfiles(t *testing.T) {
 	f.refuses(1, `did you mean "length"?`, "units", "--check", "bad.toml")
 	f.refuses(2, "small letters", "units", "--new", "My Unit")
 	f.refuses(1, "exists already", "units", "--new", "mine")
-	f.must("convert", "planning.kmz", "--for", "keel", "--card-version", "1", "-o", "old.krd")
+	f.must("convert", "planning.kmz", "--unit", "keel", "--card-version", "1", "-o", "old.krd")
 	c := f.must("compare", "planning.kmz", "old.krd", "--take", "waypoints")
 	if !strings.Contains(c.out, "moved") {
 		t.Errorf("version 1 moves nothing:\n%s", c.out)
 	}
-	f.refuses(2, "have no version 7", "convert", "planning.kmz", "--for", "keel", "--card-version", "7", "-o", "x.krd")
+	f.refuses(2, "have no version 7", "convert", "planning.kmz", "--unit", "keel", "--card-version", "7", "-o", "x.krd")
 	f.must("convert", "planning.kmz", "-o", "plain.gpx", "--quiet")
 	f.refuses(3, "would not show all", "stow", "plain.gpx", "--unit", "vane", "--card", "card", "--strict", "--quiet")
 }

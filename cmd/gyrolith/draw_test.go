@@ -48,7 +48,7 @@ func TestDraw(t *testing.T) {
 		t.Errorf("%d names of circles about two rocks of one name", n)
 	}
 	f.must("clean", "walk.gpx", "-o", "clean.gpx", "--rejects", "removed.gpx", "--quiet")
-	f.must("draw", "clean.gpx", "--before", "walk.gpx", "--rejects", "removed.gpx", "-o", "clean.svg", "--quiet")
+	f.must("draw", "clean.gpx", "--before", "walk.gpx", "--removed", "removed.gpx", "-o", "clean.svg", "--quiet")
 	if svg := f.get("clean.svg"); !strings.Contains(svg, "spikes, taken out (") ||
 		!strings.Contains(svg, `data-layer="before"`) {
 		t.Error("what was taken out is not marked by fault")

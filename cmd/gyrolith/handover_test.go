@@ -149,7 +149,7 @@ for = "ridge"
 	f.must("convert", "planning.kmz", "--take", "waypoints", "--columns", "name,lat,lon", "-o", "hand.csv", "--quiet")
 	f.must("draw", "planning.kmz", "--terrain", "terrain", "--section", "distance", "--size", "640x480", "-o",
 		"hand.svg", "--quiet")
-	f.must("convert", "planning.kmz", "--for", "ridge", "-o", "hand-unit.gpx", "--quiet")
+	f.must("convert", "planning.kmz", "--unit", "ridge", "-o", "hand-unit.gpx", "--quiet")
 	for hand, chain := range map[string]string{"hand-points.shp": "planning-points.shp",
 		"hand-lines.dbf": "planning-lines.dbf", "hand-areas.prj": "planning-areas.prj", "hand.csv": "planning.csv",
 		"hand.svg": "planning.svg", "hand-unit.gpx": "planning-unit.gpx"} {

@@ -125,7 +125,7 @@ func TestHarmfulTexts(t *testing.T) {
 	// And no card has a file outside of its folders.
 	for _, unit := range []string{"keel", "gpx-folder", "csv-list", "ridge", "vane"} {
 		f.put(unit+"/readme", "")
-		f.run("stow", "in.gpx", "--unit", unit, "--card", unit, "--keep", "kept", "--quiet")
+		f.run("stow", "in.gpx", "--unit", unit, "--card", unit, "--archives", "kept", "--quiet")
 	}
 	for _, name := range f.list() {
 		if first, _, _ := strings.Cut(name, "/"); strings.Contains(name, "..") || first == "etc" || first == "x" {

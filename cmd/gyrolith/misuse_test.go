@@ -29,10 +29,10 @@ func TestMistakes(t *testing.T) {
 		{2, "say where to write", "recast walk.gpx --reverse"},
 		{2, "say where to write", "dress planning.kmz --rules rules.toml"},
 		{2, "are tracks already", "recast walk.gpx --tracks-to tracks -o x.gpx"},
-		{2, "has no measure", "recast walk.gpx --tracks-to routes --within 10 -o x.gpx"},
-		{2, "is not above zero", "recast walk.gpx --tracks-to routes --within 0m -o x.gpx"},
-		{2, "is no speed", "recast walk.gpx --pace fast -o x.gpx"},
-		{2, "needs a pace", "recast walk.gpx --start 2026-03-14 -o x.gpx"},
+		{2, "has no measure", "recast walk.gpx --tracks-to routes --thin-within 10 -o x.gpx"},
+		{2, "is not above zero", "recast walk.gpx --tracks-to routes --thin-within 0m -o x.gpx"},
+		{2, "is no speed", "recast walk.gpx --speed fast -o x.gpx"},
+		{2, "needs a speed", "recast walk.gpx --depart 2026-03-14 -o x.gpx"},
 		{2, "could be minutes or metres", "recast walk.gpx --shift-time 5m -o x.gpx"},
 		{2, "is none of file, name", "recast planning.kmz --waypoints-to routes --order alphabetical -o x.gpx"},
 		{2, "only where the order is near", "recast planning.kmz --waypoints-to routes --first A -o x.gpx"},
@@ -52,7 +52,7 @@ func TestMistakes(t *testing.T) {
 		{2, "is no kind of item", "legs briefing.txt --keep-out Nesting"},
 		{1, "no such file", "convert briefing.txt --fixes none.gpx -o x.gpx"},
 		{2, "is not a time", "convert briefing.txt --as-of soon -o x.gpx"},
-		{2, "there is no unit", "convert briefing.txt --for nothing -o x.gpx"},
+		{2, "there is no unit", "convert briefing.txt --unit nothing -o x.gpx"},
 		{1, "is empty (0 bytes)", "convert empty.txt -o x.gpx"},
 		{1, "--salvage takes what is complete", "convert cut.kmz -o x.gpx"},
 		{2, "there is no verb", "recasts walk.gpx"},
@@ -119,7 +119,7 @@ func TestDryRuns(t *testing.T) {
 		"recast planning.kmz --areas-to tracks -o x.gpx --dry-run",
 		"dress planning.kmz --match waypoints --symbol rock -o x.gpx --dry-run",
 		"legs briefing.txt --hazards planning.kmz --hazards-take waypoints --clear 150m --detour x.gpx -o x.csv --dry-run",
-		"stow planning.kmz --unit keel --card card --dry-run", "convert briefing.txt --for vane -o x.vpl --dry-run",
+		"stow planning.kmz --unit keel --card card --dry-run", "convert briefing.txt --unit vane -o x.vpl --dry-run",
 	} {
 		if r := f.must(strings.Fields(line)...); !strings.Contains(r.err, "would write") {
 			t.Errorf("%s:\n%s", line, r.err)

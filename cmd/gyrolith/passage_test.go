@@ -14,7 +14,7 @@ func TestRecast(t *testing.T) {
 	f := newFolder(t)
 	f.putDemo("planning.kmz", "walk.gpx")
 	r := f.must("recast", "planning.kmz", "--tracks-to", "routes", "--take", "tracks:Paths", "--take", "waypoints",
-		"--within", "20m", "-o", "routes.gpx")
+		"--thin-within", "20m", "-o", "routes.gpx")
 	if !strings.Contains(r.err, "the route stays within") {
 		t.Errorf("it is not said how far the route is off:\n%s", r.err)
 	}
@@ -246,8 +246,8 @@ func TestTimesAndJoins(t *testing.T) {
 	f.must("elevate", "planning.kmz", "--take", "tracks:Paths", "--terrain", "terrain", "--fill-voids", "-o",
 		"paths.gpx", "--quiet")
 	span := func(args ...string) string {
-		f.must(append([]string{"recast", "paths.gpx", "--take", "tracks:Landing to*", "--start", "2026-03-14T06:00Z",
-			"--pace", "4km/h", "-o", "timed.gpx", "--replace", "--quiet"}, args...)...)
+		f.must(append([]string{"recast", "paths.gpx", "--take", "tracks:Landing to*", "--depart", "2026-03-14T06:00Z",
+			"--speed", "4km/h", "-o", "timed.gpx", "--replace", "--quiet"}, args...)...)
 		v := f.answer("look", "timed.gpx", "--json")
 		return v["files"].([]any)[0].(map[string]any)["time"].([]any)[1].(string)
 	}

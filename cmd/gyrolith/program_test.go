@@ -528,7 +528,7 @@ func TestStowAndBoot(t *testing.T) {
 	f.refuses(1, "--replace", "stow", "planning.kmz", "--unit", "ridge", "--card", "card")
 	old := f.get("card/RIDGE/WAYPOINTS/planning.gpx")
 	r = f.must("stow", "planning.kmz", "--take", "waypoints:Landings", "--unit", "ridge", "--card", "card", "--replace",
-		"--keep", "kept")
+		"--archives", "kept")
 	if f.get("card/RIDGE/WAYPOINTS/planning.gpx") == old {
 		t.Error("the file was not replaced")
 	}
@@ -545,7 +545,7 @@ func TestStowAndBoot(t *testing.T) {
 		t.Errorf("%d archives: %v", archives, f.list())
 	}
 	f.refuses(1, "is on the card itself", "stow", "planning.kmz", "--unit", "ridge", "--card", "card", "--replace",
-		"--keep", "card/old")
+		"--archives", "card/old")
 	f.refuses(3, "refused by --strict", "stow", "planning.kmz", "--unit", "ridge", "--card", "card", "--strict")
 }
 

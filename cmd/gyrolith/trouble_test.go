@@ -40,7 +40,7 @@ func (f *folder) putWork() {
 	if err := os.Mkdir(f.path("card"), 0o777); err != nil {
 		f.t.Fatal(err)
 	}
-	f.must("stow", "planning.kmz", "--unit", "keel", "--card", "card", "--keep", "kept", "--quiet")
+	f.must("stow", "planning.kmz", "--unit", "keel", "--card", "card", "--archives", "kept", "--quiet")
 }
 
 // limited runs the program where no file may be larger than so many blocks of 512 bytes, as on a disk that is full then.
@@ -98,7 +98,7 @@ func TestFullCardAndRun(t *testing.T) {
 	f := newFolder(t)
 	f.putWork()
 	before := f.state("card")
-	if r := f.limited(1, "stow", "walk.gpx", "--unit", "keel", "--card", "card", "--keep", "kept", "--replace"); r.status != 1 {
+	if r := f.limited(1, "stow", "walk.gpx", "--unit", "keel", "--card", "card", "--archives", "kept", "--replace"); r.status != 1 {
 		t.Errorf("status %d: %s", r.status, r.err)
 	}
 	if after := f.state("card"); fmt.Sprint(after) != fmt.Sprint(before) {
@@ -133,8 +133,8 @@ func TestTwoAtOnce(t *testing.T) {
 		return <-done, b
 	}
 	for range 4 {
-		a, b := both("stow planning.kmz --unit keel --card card --keep kept --replace",
-			"stow walk.gpx --unit keel --card card --keep kept --replace --wait 1min")
+		a, b := both("stow planning.kmz --unit keel --card card --archives kept --replace",
+			"stow walk.gpx --unit keel --card card --archives kept --replace --wait 1min")
 		f.must("stow", "--verify", "--card", "card")
 		for _, r := range []result{a, b} {
 			if r.status != 0 && !strings.Contains(r.err, "another gyrolith") {
@@ -226,7 +226,7 @@ func TestEnvironments(t *testing.T) {
 		}
 		f.must("look", "planning.kmz")
 		f.must("convert", "planning.kmz", "-o", "out.gpx", "--replace", "--quiet")
-		f.must("stow", "planning.kmz", "--unit", "keel", "--card", "card", "--keep", "kept", "--replace", "--quiet")
+		f.must("stow", "planning.kmz", "--unit", "keel", "--card", "card", "--archives", "kept", "--replace", "--quiet")
 	}
 	f.env = nil
 	for _, line := range []string{"look walk.gpx", "convert walk.gpx -o - --write-as csv", "formats", "convert --help"} {

@@ -64,7 +64,7 @@ func (t *Target) Params() param.Table {
 		return nil
 	})
 	rows.Words = []string{"points", "items"}
-	unitName := param.Text("for", &t.For, "UNIT", "fit the data to this `UNIT` first, as stow does")
+	unitName := param.Text("unit", &t.For, "UNIT", "fit the data to this `UNIT` first, as stow does")
 	unitName.Path = param.Maybe
 	return append(param.Table{
 		as,
@@ -185,7 +185,7 @@ func (t *Target) Open() (err error) {
 		return nil
 	}
 	if t.profile, err = t.Units(t.For); err != nil {
-		return &param.Error{Name: "for", Err: err}
+		return &param.Error{Name: "unit", Err: err}
 	}
 	if t.profile, err = t.profile.ForVersion(t.CardVersion); err != nil {
 		return &param.Error{Name: "card-version", Err: err}

@@ -37,8 +37,8 @@ func (s *Step) Params() param.Table {
 	}
 	turned = append(turned,
 		param.Switch("keep-source", &s.KeepSource, "keep what was turned as well"),
-		param.Count("max-points", &s.MaxPoints, 2, 1<<31-1, "N", "a route made of a track has at most `N` points"),
-		param.Length("within", &s.Within, "DISTANCE", "a route made of a track stays within this `DISTANCE` of it"),
+		param.Count("thin-to", &s.MaxPoints, 2, 1<<31-1, "N", "a route made of a track has at most `N` points"),
+		param.Length("thin-within", &s.Within, "DISTANCE", "a route made of a track stays within this `DISTANCE` of it"),
 		param.Length("lend-within", &s.LendWithin, "DISTANCE",
 			"waypoints within this `DISTANCE` of a line lend it their names (default: 25m)"),
 		param.Length("closing-within", &s.ClosingWithin, "DISTANCE",
@@ -55,10 +55,10 @@ func (s *Step) Params() param.Table {
 		param.Switch("reverse", &s.Reverse, "turn routes and tracks around; their times go"),
 		param.Switch("join", &s.Join, "join segments and tracks, and routes, end to end, the nearest ends first"),
 		param.Length("join-within", &s.JoinWithin, "DISTANCE", "join only ends that are within this `DISTANCE`"),
-		param.Moment("start", &s.Start, "TIME", "the `TIME` at which lines without times begin"),
-		param.Speed("pace", &s.Pace, "SPEED", "the `SPEED` on the level, such as 4km/h, by which lines without times "+
+		param.Moment("depart", &s.Start, "TIME", "the `TIME` at which lines without times begin"),
+		param.Speed("speed", &s.Pace, "SPEED", "the `SPEED` on the level, such as 4km/h, by which lines without times "+
 			"get them"),
-		param.Switch("level", &s.Level, "the pace takes no account of heights"),
+		param.Switch("level", &s.Level, "heights do not change the speed"),
 		param.SignedSpan("shift-time", &s.Shift, "SPAN", "move all times by this `SPAN`, such as 2h or -90s"),
 		param.FuncIn("split-at", "PLACE", "split lines at this `PLACE`, see above",
 			func(env *param.Env, text string) (err error) {

@@ -69,7 +69,7 @@ func (s *Step) Check() error {
 	s.Join = s.Join || s.JoinWithin > 0
 	for name, v := range map[string]float64{"distance from the track": s.Within,
 		"distance of waypoints from a line": s.LendWithin,
-		"distance between ends":             s.ClosingWithin, "step": s.Every, "pace": s.Pace,
+		"distance between ends":             s.ClosingWithin, "step": s.Every, "speed": s.Pace,
 		"joining distance": s.JoinWithin} {
 		if v < 0 {
 			return fmt.Errorf("the %s is negative", name)
@@ -79,7 +79,7 @@ func (s *Step) Check() error {
 	case s.MaxPoints == 1 || s.MaxPoints < 0:
 		return errors.New("a route has at least two points")
 	case s.Start != 0 && s.Pace == 0:
-		return errors.New("a start needs a pace as well, to know when the next point is reached")
+		return errors.New("a departure needs a speed as well, to know when the next point is reached")
 	case (s.First != "" || s.Last != "") && s.Order != Near:
 		return errors.New("a first and a last waypoint can be chosen only where the order is near")
 	case s.idle():

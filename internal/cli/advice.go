@@ -44,7 +44,7 @@ var words = map[advice.Code]string{
 	advice.LookAtIt:    "'gyrolith look' shows what is in it",
 	advice.ListSymbols: "'gyrolith symbols' lists them",
 	advice.AskForSomething: "say what becomes of a kind, such as --tracks-to routes, or --reverse, --join, --split-at, " +
-		"--pace or --shift-time",
+		"--speed or --shift-time",
 	advice.TracksToRoutes: "'gyrolith recast --tracks-to routes' makes plans of them",
 	advice.MakeRoutes:     "'gyrolith recast --tracks-to routes' or --waypoints-to routes makes one",
 	advice.RoutesToPoints: "'gyrolith recast --routes-to waypoints' gives points",
@@ -53,8 +53,8 @@ var words = map[advice.Code]string{
 	advice.CloseWider:     "--closing-within says how far they may be",
 	advice.NameIt:         "--name gives it another",
 	advice.OtherOrder:     "--order file, name or near do without",
-	advice.GiveStart:      "--start and --pace give new ones",
-	advice.GivePace:       "--pace gives them",
+	advice.GiveStart:      "--depart and --speed give new ones",
+	advice.GivePace:       "--speed gives them",
 	advice.ShiftTimes:     "--shift-time moves them",
 	advice.SetDeclination: "--declination sets the declination by hand",
 	advice.LargerPicture:  "a larger --size or --scale has room for more",
@@ -68,7 +68,7 @@ var words = map[advice.Code]string{
 	advice.LookAtUnit:        "'gyrolith boot --card %s' shows what there is",
 	advice.MergeShown:        "'gyrolith boot -o SHOWN.gpx' writes what the unit shows, to be merged without a base",
 	advice.BringHome:         "'gyrolith merge OFFICE --card %s -o FILE' brings that into the office's file",
-	advice.KeepOffCard:       "--keep names a folder elsewhere",
+	advice.KeepOffCard:       "--archives names a folder elsewhere",
 	advice.NameCard:          "--card names the folder that is the card",
 	advice.FinishOrUndo: "'gyrolith stow --finish --card %[1]s' carries it through, 'gyrolith stow --undo --card %[1]s' " +
 		"puts back what was there",

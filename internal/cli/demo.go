@@ -94,7 +94,7 @@ var scenes = []scene{
 	{"The recordings of the season into one folder, cleaned: one output for each input.",
 		"clean walk.gpx --also heights,stops -o recordings/{date}-{name}.gpx", false},
 	{"On the next day the party went over the saddle.",
-		"recast paths.gpx --take tracks:Tarn* --pace 4km/h --start 2026-03-15T07:10Z -o recordings/2026-03-15-saddle.gpx",
+		"recast paths.gpx --take tracks:Tarn* --speed 4km/h --depart 2026-03-15T07:10Z -o recordings/2026-03-15-saddle.gpx",
 		false},
 	{"What is in the folder?", "look recordings", false},
 	{"What did we do this season, where and for how long? And were we in the closures?",

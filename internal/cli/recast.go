@@ -12,11 +12,11 @@ var recastHelp = `Each of --tracks-to, --routes-to, --waypoints-to and --areas-t
 is turned into: waypoints, routes, tracks or areas. What is turned goes, unless
 --keep-source; everything else stays as it is.
 
-A route made of a track has all its points, unless --max-points or --within says
+A route made of a track has all its points, unless --thin-to or --thin-within says
 otherwise; then those are kept that keep its shape best, and it is said how far the
 route is off at most. Waypoints that lie on the line lend it their names and symbols.
 
---pace gives times to lines that have none. Where heights are known it allows for
+--speed gives times to lines that have none. Where heights are known it allows for
 climb and descent: ten minutes for each 100 m of climb; on the way down ten minutes
 less for each 300 m on slopes of 5 to 12 degrees, ten minutes more on steeper ones.
 That is ` + strings.Replace(recast.PaceRule, ", with", ",\nwith", 1) + `.

@@ -80,7 +80,7 @@ func (a *app) keepFolder(asked string) (string, error) {
 	if base == "" {
 		home, err := os.UserHomeDir()
 		if err != nil {
-			return "", fmt.Errorf("there is no home folder to keep archives in; --keep DIR names one")
+			return "", fmt.Errorf("there is no home folder to keep archives in; --archives DIR names one")
 		}
 		switch runtime.GOOS {
 		case "windows":
@@ -97,7 +97,7 @@ func (a *app) keepFolder(asked string) (string, error) {
 
 // keepParam is the option of the folder for archives.
 func keepParam(to *string) param.Param {
-	p := param.Text("keep", to, "DIR", "the `DIR` for archives of what is replaced (default: the user's data folder)")
+	p := param.Text("archives", to, "DIR", "the `DIR` for archives of what is replaced (default: the user's data folder)")
 	p.Path = param.Written
 	return p
 }

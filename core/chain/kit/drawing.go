@@ -23,9 +23,6 @@ import (
 	"gyrolith/core/terrain"
 )
 
-// usualClearance is what is kept from hazards that are drawn, in metres, unless one says otherwise.
-const usualClearance = 200
-
 // Drawing is draw as an output. It reads the files that are drawn beside the data as the data are read.
 type Drawing struct {
 	picture.Map
@@ -66,7 +63,7 @@ func (d *Drawing) Params() param.Table {
 	theme := param.Func("theme", "THEME", "the `THEME`: light, dark or print",
 		func(text string) (err error) { d.Theme, err = picture.ParseTheme(text); return })
 	theme.Words, theme.Default = []string{"light", "dark", "print"}, "light"
-	system := param.Text("crs", &d.system.Word, "SYSTEM",
+	system := param.Text("backdrop-crs", &d.system.Word, "SYSTEM",
 		"the coordinate `SYSTEM` of the backdrop: an EPSG number or the path of a .prj file (default: WGS 84)")
 	system.Path = param.Maybe
 	section := param.Word("section", &d.Section.Along, []string{"distance", "time"}, "WHAT",
@@ -92,11 +89,11 @@ func (d *Drawing) Params() param.Table {
 		section,
 		param.Switch("section-only", &d.Section.Alone, "the section without the map"),
 		param.File("before", &d.before, "FILE", "the `FILE` as it was before, faintly beneath"),
-		param.File("rejects", &d.rejects, "FILE", "the `FILE` of points that clean removed, marked by fault"),
+		param.File("removed", &d.rejects, "FILE", "the `FILE` of points that clean removed, marked by fault"),
 		param.File("hazards", &d.passage.HazardsPath, "FILE",
 			"the `FILE` with hazards: where a route comes too near, the clearance is drawn"),
 		param.Choices("hazards-take", &d.passage.HazardsTake, "only these of the hazards, `KIND[:GLOB]`; may be repeated"),
-		param.Length("clear", &d.passage.Clear, "DISTANCE", "the `DISTANCE` that is kept from hazards (default: 200m)"),
+		param.Length("clear", &d.passage.Clear, "DISTANCE", "the `DISTANCE` that is kept from hazards, such as 150m"),
 		MeasureParam(&d.Measure),
 		clock,
 	)...).In("Drawing")
@@ -131,9 +128,6 @@ func (d *Drawing) Name(name string) (string, error) {
 func (d *Drawing) Check() error {
 	if d.Section.Alone && d.Section.Along == "" {
 		d.Section.Along = "distance"
-	}
-	if d.passage.Clear == 0 {
-		d.passage.Clear = usualClearance
 	}
 	if len(d.passage.HazardsTake) > 0 && d.passage.HazardsPath == "" {
 		return param.Errorf("hazards-take", "chooses among hazards, and no file of hazards is given")

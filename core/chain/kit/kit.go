@@ -86,7 +86,7 @@ type fitting struct {
 }
 
 func (f *fitting) Params() param.Table {
-	name := param.Text("for", &f.name, "UNIT", "fit the data to this `UNIT`, as stow does")
+	name := param.Text("unit", &f.name, "UNIT", "fit the data to this `UNIT`, as stow does")
 	name.Path = param.Maybe
 	return param.Table{
 		name,
@@ -102,7 +102,7 @@ func (f *fitting) Check() (err error) {
 		return nil
 	}
 	if f.profile, err = f.units(f.name); err != nil {
-		return &param.Error{Name: "for", Err: err}
+		return &param.Error{Name: "unit", Err: err}
 	}
 	if f.profile, err = f.profile.ForVersion(f.version); err != nil {
 		return &param.Error{Name: "card-version", Err: err}
