@@ -77,6 +77,11 @@ func newApp(in io.Reader, out, errOut io.Writer) *app {
 // Run runs the program with the arguments after its name and gives the exit status.
 func Run(ctx context.Context, args []string, in io.Reader, out, errOut io.Writer) int {
 	a := newApp(in, out, errOut)
+	if len(args) > 0 && args[0] == completing {
+		a.command()
+		a.complete(args[1:])
+		return statusDone
+	}
 	args, a.helpAll = askedForHelp(args)
 	cli.HelpPrinter = a.printHelp
 	err := a.command().Run(ctx, append([]string{"gyrolith"}, joinNegative(args)...))
@@ -148,16 +153,12 @@ func joinNegative(args []string) []string {
 
 func (a *app) command() *cli.Command {
 	root := &cli.Command{
-		Name:                  "gyrolith",
-		Usage:                 "look at, convert, clean and prepare waypoints, routes, tracks and areas for navigation units",
-		Version:               Version,
-		Reader:                a.in,
-		Writer:                a.out,
-		ErrWriter:             a.err,
-		EnableShellCompletion: true,
-		ConfigureShellCompletionCommand: func(c *cli.Command) {
-			c.Hidden, c.Usage = false, "print the completion script for a shell"
-		},
+		Name:                      "gyrolith",
+		Usage:                     "look at, convert, clean and prepare waypoints, routes, tracks and areas for navigation units",
+		Version:                   Version,
+		Reader:                    a.in,
+		Writer:                    a.out,
+		ErrWriter:                 a.err,
 		Suggest:                   true,
 		HideHelpCommand:           true,
 		DisableSliceFlagSeparator: true,
@@ -173,7 +174,7 @@ func (a *app) command() *cli.Command {
 		Commands: []*cli.Command{a.look(), a.convert(), a.clean(), a.elevate(), a.recast(), a.dress(), a.legs(),
 			a.compare(), a.merge(), a.lay(), a.tally(), a.when(), a.near(),
 			a.units(), a.stow(), a.boot(), a.unstow(), a.send(), a.draw(), a.run(),
-			a.recipes(), a.formats(), a.symbols(), a.crs(), a.where(), a.settingsVerb(), a.demo(), a.man(), a.help()},
+			a.recipes(), a.formats(), a.symbols(), a.crs(), a.where(), a.settingsVerb(), a.demo(), a.man(), a.completion(), a.help()},
 	}
 	for _, c := range root.Commands {
 		c.OnUsageError = a.onUsageError

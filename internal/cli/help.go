@@ -22,14 +22,6 @@ import (
 func (a *app) help() *cli.Command {
 	c := a.verb(&verb{name: "help", usage: "show the help of the program, of a verb, or on a topic",
 		args: "[VERB or TOPIC]"})
-	c.ShellComplete = func(_ context.Context, c *cli.Command) {
-		for _, v := range c.Root().VisibleCommands() {
-			a.out.Printf("%s\n", v.Name)
-		}
-		for _, t := range topics {
-			a.out.Printf("%s\n", t.name)
-		}
-	}
 	c.Action = func(ctx context.Context, c *cli.Command) error {
 		root := c.Root()
 		words := c.Args().Slice()

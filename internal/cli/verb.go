@@ -2,11 +2,9 @@ package cli
 
 import (
 	"context"
-	"io"
 	"log/slog"
 	"os"
 	"slices"
-	"strings"
 	"time"
 
 	"github.com/urfave/cli/v3"
@@ -48,7 +46,6 @@ func (a *app) verb(v *verb) *cli.Command {
 	a.verbs[v.name] = v
 	return &cli.Command{
 		Name: v.name, Usage: v.usage, ArgsUsage: v.args, Description: v.help, Flags: flagsOf(v.tables),
-		ShellComplete: a.completeVerb(v),
 		Action: func(ctx context.Context, c *cli.Command) error {
 			l := &commandLine{verb: v.name, args: c.Args().Slice(), settings: settingsOf(c, v.tables)}
 			if err := a.applySettings(l, v.tables); err != nil {
@@ -237,34 +234,4 @@ func (j *job) progress(label string, total int64, done func() int64) (stop func(
 		return func() {}
 	}
 	return j.err.Progress(label, total, done)
-}
-
-// completeVerb completes the values of options by their tables, and leaves files to the shell.
-func (a *app) completeVerb(v *verb) cli.ShellCompleteFunc {
-	return func(ctx context.Context, c *cli.Command) {
-		args := c.Args().Slice()
-		last := ""
-		if len(args) > 0 {
-			last = args[len(args)-1]
-		}
-		for _, name := range completing(last) {
-			for _, t := range v.tables {
-				if p := t.Find(name); p != nil && len(p.Words) > 0 {
-					for _, w := range p.Words {
-						io.WriteString(a.out, w+"\n")
-					}
-					return
-				}
-			}
-		}
-		cli.DefaultCompleteWithFlags(ctx, c)
-	}
-}
-
-// completing gives the name of the option whose value is being completed.
-func completing(last string) []string {
-	if name, ok := strings.CutPrefix(last, "--"); ok {
-		return []string{strings.TrimSuffix(name, "=")}
-	}
-	return nil
 }
