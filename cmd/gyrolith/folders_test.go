@@ -45,7 +45,7 @@ func TestFolderIsLookedAt(t *testing.T) {
 	f := newFolder(t)
 	f.putSeason()
 	r := f.run("look", "season")
-	if r.status != 1 || !strings.Contains(r.err, "cut.gpx") || !strings.Contains(r.err, "left alone") {
+	if r.status != 1 || !strings.Contains(r.err, "cut.gpx") || !strings.Contains(r.err, "skipped") {
 		t.Errorf("status %d: %s", r.status, r.err)
 	}
 	for _, want := range []string{"a/one.gpx", "a/two.gpx", "b/one.gpx", "2026-03-14 06:00–06:29",

@@ -83,8 +83,21 @@ func (w *worker) Do(ctx context.Context, inputs []Input) (*Result, error) {
 			out.Remarks = append(out.Remarks, Remark{r.String(), r.Advice()})
 		}
 	}
+	ledger := work.Work.Ledger()
+	for _, made := range work.Made {
+		ledger = append(ledger, made.Ledger...)
+	}
+	names := 0
+	for i := range ledger {
+		if ledger[i].What == nav.PropertyName {
+			names += max(ledger[i].Count, 1)
+		}
+	}
 	for _, r := range work.Reports {
 		out.Counts = AddCounts(out.Counts, r.Counts)
+	}
+	if names > 0 {
+		out.Counts = AddCounts(out.Counts, []nav.Count{{What: "names changed", N: names}})
 	}
 	return out, nil
 }

@@ -70,6 +70,7 @@ type app struct {
 func newApp(in io.Reader, out, errOut io.Writer) *app {
 	a := &app{in: in, out: console.New(out), err: console.New(errOut), now: time.Now,
 		verbs: map[string]*verb{}}
+	a.err.Prose = true
 	a.kit = kit.New(a.now(), unit.UserFolder(), in)
 	return a
 }
@@ -123,7 +124,7 @@ func (a *app) complain(err error) {
 	if words := adviceWords(advice.Of(err)); words != "" {
 		text += "; " + words
 	}
-	fmt.Fprintf(a.err, "%s %s\n", a.err.Paint(console.Red, "gyrolith:"), console.Show(text))
+	a.err.Printf("%s %s\n", a.err.Paint(console.Red, "gyrolith:"), console.Show(text))
 }
 
 // joinNegative ties a negative number to the option before it, since a value is never an option.

@@ -122,20 +122,17 @@ func (p *report) end(r *recipe.Recipe, into string) error {
 		}
 		rows := [][]string{{word, measure.Count(p.done), fmt.Sprintf("%s in %s", plural(p.outputs, "file", "files"),
 			console.Show(into))}}
-		if p.changes > 0 {
-			rows = append(rows, []string{"changed", measure.Count(p.changes), "points, names and the like, as the steps say"})
-		}
 		for _, c := range p.counts {
 			rows = append(rows, []string{c.What, measure.Count(c.N), ""})
 		}
 		if p.lost > 0 {
-			rows = append(rows, []string{"not carried over", measure.Count(p.lost), "what an output has no place for"})
+			rows = append(rows, []string{"not carried over", measure.Count(p.lost), "what the output format can't hold"})
 		}
 		if p.kept > 0 {
-			rows = append(rows, []string{"kept", measure.Count(p.kept), "nothing has changed since the last run"})
+			rows = append(rows, []string{"kept", measure.Count(p.kept), "unchanged since the last run"})
 		}
 		if p.others > 0 {
-			rows = append(rows, []string{"left alone", measure.Count(p.others), "without navigation data"})
+			rows = append(rows, []string{"skipped", measure.Count(p.others), "files without navigation data"})
 		}
 		if p.refused > 0 {
 			rows = append(rows, []string{a.err.Paint(console.Red, "refused"), measure.Count(p.refused), ""})

@@ -21,6 +21,7 @@ type Stream struct {
 	Terminal bool
 	Colours  bool
 	Width    int
+	Prose    bool // what is said, and not what is asked for: it is wrapped at words
 
 	failed error
 }
@@ -222,4 +223,39 @@ func (s *Stream) cut(columns []Column, used, widths []int, rows [][]string, room
 }
 
 // Printf prints.
-func (s *Stream) Printf(format string, args ...any) { fmt.Fprintf(s, format, args...) }
+func (s *Stream) Printf(format string, args ...any) {
+	out := fmt.Sprintf(format, args...)
+	if s.Prose && s.Terminal {
+		out = wrap(out, s.Width)
+	}
+	io.WriteString(s, out)
+}
+
+// wrap breaks lines that are wider than the window at words, the rest of each indented by two more than it begins with.
+func wrap(out string, width int) string {
+	lines := strings.Split(out, "\n")
+	for i, line := range lines {
+		if text.StringWidthWithoutEscSequences(line) < width {
+			continue
+		}
+		indent := strings.Repeat(" ", len(line)-len(strings.TrimLeft(line, " "))+2)
+		var b strings.Builder
+		at, empty := 0, true
+		for k, word := range strings.Split(line, " ") {
+			n := text.StringWidthWithoutEscSequences(word)
+			switch {
+			case k == 0:
+			case word != "" && at+1+n >= width && !empty:
+				b.WriteString("\n" + indent)
+				at = len(indent)
+			default:
+				b.WriteByte(' ')
+				at++
+			}
+			b.WriteString(word)
+			at, empty = at+n, empty && word == ""
+		}
+		lines[i] = b.String()
+	}
+	return strings.Join(lines, "\n")
+}
