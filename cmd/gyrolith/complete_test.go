@@ -62,7 +62,8 @@ func TestCompletionInBash(t *testing.T) {
 	} {
 		for _, more := range []string{"", ". /usr/share/bash-completion/bash_completion 2>/dev/null;"} {
 			got := f.script("bash", "--norc", "-c", more+`source <(gyrolith completion bash); compopt() { :; }
-COMP_LINE="$1" COMP_POINT=${#1} COMPREPLY=(); _gyrolith gyrolith; for r in "${COMPREPLY[@]}"; do printf '<%s>' "$r"; done`,
+COMP_LINE="$1" COMP_POINT=${#1} COMPREPLY=(); _gyrolith gyrolith
+for r in "${COMPREPLY[@]}"; do printf '<%s>' "$r"; done`,
 				"bash", line)
 			if got != want {
 				t.Errorf("%s: %s, want %s", line, got, want)
@@ -102,9 +103,11 @@ func TestCompletionInZsh(t *testing.T) {
 	f := shellFolder(t, "zsh")
 	out := f.script("zsh", "-f", "-c", `zmodload zsh/zpty
 zpty z 'PS1="> " zsh -f -i'
-zpty -w z 'PATH=$COMPLETING:$PATH; autoload -U compinit; compinit -u; source <(gyrolith completion zsh); bindkey "^I" complete-word; print READY'
+zpty -w z 'PATH=$COMPLETING:$PATH'
+zpty -w z 'autoload -U compinit; compinit -u; source <(gyrolith completion zsh); bindkey "^I" complete-word; print READY'
 while zpty -r z line && [[ $line != READY* ]]; do :; done
-for l in "gyrolith conv" "gyrolith convert planning.kmz --take waypoints:Sorrel" "gyrolith convert planning.kmz --take=are" \
+for l in "gyrolith conv" "gyrolith convert planning.kmz --take waypoints:Sorrel" \
+	"gyrolith convert planning.kmz --take=are" \
 	"gyrolith stow --card od" "gyrolith stow --unit kee" "gyrolith look walk.gpx > kee"; do
 	zpty -n -w z "$l"$'\t'
 	sleep 1.5
@@ -112,7 +115,8 @@ for l in "gyrolith conv" "gyrolith convert planning.kmz --take waypoints:Sorrel"
 	sleep 0.5
 	while zpty -r -t z c; do print -r -- "$c"; done
 done`)
-	for _, want := range []string{"gyrolith convert ", `--take waypoints:Sorrel\ Landing`, "--take=areas", `--card odd\ dir/`,
+	for _, want := range []string{"gyrolith convert ", `--take waypoints:Sorrel\ Landing`, "--take=areas",
+		`--card odd\ dir/`,
 		"--unit keel ", "> keep.txt"} {
 		if !strings.Contains(out, want) {
 			t.Errorf("nothing completed to %q:\n%s", want, out)

@@ -43,7 +43,7 @@ func TestDraw(t *testing.T) {
 	f.put("route.gpx", `<gpx><rte><name>R</name><rtept lat="-47.6" lon="11.2"/><rtept lat="-47.6" lon="11.4"/></rte>`+
 		`</gpx>`)
 	f.put("rocks.csv", "name,lat,lon\nRock,-47.6005,11.25\nRock,-47.6005,11.35\n")
-	f.must("draw", "route.gpx", "--hazards", "rocks.csv", "-o", "rocks.svg", "--quiet")
+	f.must("draw", "route.gpx", "--hazards", "rocks.csv", "--clear", "200m", "-o", "rocks.svg", "--quiet")
 	if n := strings.Count(f.get("rocks.svg"), ">Rock</text>"); n != 2 {
 		t.Errorf("%d names of circles about two rocks of one name", n)
 	}

@@ -203,7 +203,7 @@ func TestTally(t *testing.T) {
 		t.Errorf("%q", lines)
 	}
 	f.refuses(2, "needs a file with areas", "tally", "season/a", "--by", "area")
-	f.refuses(2, "is none of them", "tally", "season/a", "-o", "x.txt2")
+	f.refuses(2, "is not one of them", "tally", "season/a", "-o", "x.txt2")
 	f.putDemo("planning.kmz")
 	f.put("points.csv", "name,lat,lon\nA,1,2\n")
 	f.refuses(1, "no track to add up", "tally", "points.csv")

@@ -104,7 +104,7 @@ func TestAwkwardTables(t *testing.T) {
 	f.put("open.csv", "name,lat,lon\n\"A,1,2\nB,3,4\n")
 	f.refuses(1, "open.csv:2: a cell begins with a quote here and does not end", "convert", "open.csv", "-o", "x.gpx")
 	f.put("prose.txt", "Dear all,\n\nplease find the list attached.\n")
-	f.refuses(1, "not recognised", "convert", "prose.txt", "-o", "x.gpx")
+	f.refuses(1, "not in a recognised format", "convert", "prose.txt", "-o", "x.gpx")
 	f.put("formula.csv", "name,lat,lon,note\n'=1+1,-47.6,11.3,=HYPERLINK(\"x\")\n")
 	f.must("convert", "formula.csv", "-o", "formula-out.csv", "--quiet")
 	if out := f.get("formula-out.csv"); !strings.Contains(out, "waypoint,'=1+1,-47.6,11.3,\"'=HYPERLINK") {
@@ -142,7 +142,7 @@ section = "distance"
 size = "640x480"
 [[output]]
 file = "{name}-unit.gpx"
-for = "ridge"
+unit = "ridge"
 `)
 	f.must("run", "all.toml", "walk.gpx", "planning.kmz", "--into", "out", "--quiet")
 	f.must("convert", "planning.kmz", "--crs", "utm", "-o", "hand.shp", "--quiet")

@@ -18,15 +18,23 @@ import (
 
 // harmful are names that have hurt programs: markup, formulas, paths, escapes, directions, lengths.
 func harmful() (out []string) {
-	out = []string{"<script>alert(1)</script>", "</script><script>alert(1)</script>", "<!--", "-->", "]]>", "<![CDATA[x]]>",
-		"&amp;", "&#x3c;script&#x3e;", "&lt;b&gt;", "\"><img src=x onerror=alert(1)>", "' onmouseover='alert(1)", "javascript:alert(1)",
-		"<svg onload=alert(1)>", "</title><script>alert(1)</script>", "</style><script>alert(1)</script>", "${7*7}", "{{7*7}}",
-		"<%= 7*7 %>", "`rm -rf`", "$(rm -rf)", "; DROP TABLE waypoints; --", "' OR '1'='1", "\\", "\\\\", "\\n", "\\u003cscript\\u003e",
+	out = []string{"<script>alert(1)</script>", "</script><script>alert(1)</script>", "<!--", "-->", "]]>",
+		"<![CDATA[x]]>",
+		"&amp;", "&#x3c;script&#x3e;", "&lt;b&gt;", "\"><img src=x onerror=alert(1)>", "' onmouseover='alert(1)",
+		"javascript:alert(1)",
+		"<svg onload=alert(1)>", "</title><script>alert(1)</script>", "</style><script>alert(1)</script>", "${7*7}",
+		"{{7*7}}",
+		"<%= 7*7 %>", "`rm -rf`", "$(rm -rf)", "; DROP TABLE waypoints; --", "' OR '1'='1", "\\", "\\\\", "\\n",
+		"\\u003cscript\\u003e",
 		"=1+1", "=HYPERLINK(\"x\",\"y\")", "+1+1", "-1+1", "@SUM(A1)", "=cmd|' /C calc'!A0", "%0A=1+1", "../../etc/passwd",
-		"..\\..\\x", "/etc/passwd", "C:\\x", "CON", "NUL.gpx", ".", "..", "~", "~root", "a/b", "a\\b", "-rf", "--replace", "*", "?",
-		"{name}", "{date}", "%s%s%s%n", "%d", "%00", "A\u202eB", "\u2066x\u2069", "\u200f", "\u200b", "\ufeff", "e\u0301", "\u00e9",
-		"\U0001f30d", "\U000e0041", "\u2028", "\u2029", "\u0085", "\u00a0", "\u3000", "ａ", "İ", "ß", "ﬁ", "Z\u0334\u0321\u0489",
-		"null", "NaN", "true", "undefined", "0", "007", "1e999", "-0", "2026-03-14", "12:30", "1,2", "1;2", "a\tb", "\"", "\"\"", "'",
+		"..\\..\\x", "/etc/passwd", "C:\\x", "CON", "NUL.gpx", ".", "..", "~", "~root", "a/b", "a\\b", "-rf", "--replace",
+		"*", "?",
+		"{name}", "{date}", "%s%s%s%n", "%d", "%00", "A\u202eB", "\u2066x\u2069", "\u200f", "\u200b", "\ufeff", "e\u0301",
+		"\u00e9",
+		"\U0001f30d", "\U000e0041", "\u2028", "\u2029", "\u0085", "\u00a0", "\u3000", "ａ", "İ", "ß", "ﬁ",
+		"Z\u0334\u0321\u0489",
+		"null", "NaN", "true", "undefined", "0", "007", "1e999", "-0", "2026-03-14", "12:30", "1,2", "1;2", "a\tb", "\"",
+		"\"\"", "'",
 		",", ";", "|", "#", "$", "<", ">", "&", "$GPRMC*00", "*FF", "!", "^", " x ", "x  y", strings.Repeat("x", 300),
 		strings.Repeat("\u0301", 50), strings.Repeat("<", 100)}
 	return out
@@ -87,9 +95,10 @@ func TestHarmfulTexts(t *testing.T) {
 			}
 		}
 	}
-	if out := f.must("look", "in.gpx", "--json").out; !json.Valid([]byte(out)) || strings.IndexFunc(out, func(r rune) bool {
-		return r != '\n' && (unicode.IsControl(r) || unicode.Is(unicode.Cf, r))
-	}) >= 0 {
+	if out := f.must("look", "in.gpx", "--json").out; !json.Valid([]byte(out)) || strings.IndexFunc(out,
+		func(r rune) bool {
+			return r != '\n' && (unicode.IsControl(r) || unicode.Is(unicode.Cf, r))
+		}) >= 0 {
 		t.Error("look --json is no JSON, or would steer a terminal")
 	}
 	f.must("convert", "in.gpx", "-o", "o.csv", "--quiet")

@@ -34,7 +34,7 @@ func TestMistakes(t *testing.T) {
 		{2, "is no speed", "recast walk.gpx --speed fast -o x.gpx"},
 		{2, "needs a speed", "recast walk.gpx --depart 2026-03-14 -o x.gpx"},
 		{2, "could be minutes or metres", "recast walk.gpx --shift-time 5m -o x.gpx"},
-		{2, "is none of file, name", "recast planning.kmz --waypoints-to routes --order alphabetical -o x.gpx"},
+		{2, "is not one of file, name", "recast planning.kmz --waypoints-to routes --order alphabetical -o x.gpx"},
 		{2, "only where the order is near", "recast planning.kmz --waypoints-to routes --first A -o x.gpx"},
 		{2, "there is no unit", "recast walk.gpx --split-at unit:nothing -o x.gpx"},
 		{2, "holds no rule", "dress planning.kmz --rules rules-of-nothing.toml -o x.gpx"},

@@ -153,7 +153,7 @@ func TestLegs(t *testing.T) {
 	f.refuses(2, "--detour around what", "legs", "counting.txt", "--hazards", "planning.kmz", "--detour", "x.gpx")
 	f.refuses(1, "names no area", "legs", "counting.txt", "--hazards", "planning.kmz", "--keep-out", "areas:Nothing",
 		"--quiet")
-	f.refuses(2, "none of them", "legs", "counting.txt", "-o", "x.gpx")
+	f.refuses(2, "not one of them", "legs", "counting.txt", "-o", "x.gpx")
 	f.refuses(3, "outside of the World Magnetic Model", "legs", "counting.txt", "--depart", "2035-01-01", "--strict",
 		"--quiet")
 }
@@ -180,7 +180,7 @@ func TestPastedPlans(t *testing.T) {
 	}
 	f.put("letter.txt", "We left 47.5 S 11.3 E in the morning and had a quiet run.\nAt 47.6 S 11.3 E we stopped, and "+
 		"everyone was happy again.\n")
-	f.refuses(1, "not recognised", "convert", "letter.txt", "-o", "x.gpx")
+	f.refuses(1, "not in a recognised format", "convert", "letter.txt", "-o", "x.gpx")
 	f.must("convert", "letter.txt", "--read-as", "plan", "-o", "letter.gpx")
 	f.refuses(2, "there is no format \"plan\" to write", "convert", "briefing.txt", "--write-as", "plan", "-o", "x")
 }
@@ -227,7 +227,7 @@ func TestLegTable(t *testing.T) {
 	// Areas that are not named are told about, and are no finding.
 	told := f.must("legs", "counting.txt", "--hazards", "planning.kmz", "--hazards-take", "areas", "--clear", "200m",
 		"--quiet").out
-	if strings.Contains(told, "finding:") || !strings.Contains(told, "told: leg 1") {
+	if strings.Contains(told, "finding:") || !strings.Contains(told, "note: leg 1") {
 		t.Errorf("%s", told)
 	}
 	f.must("legs", "counting.txt", "-o", "legs.json")

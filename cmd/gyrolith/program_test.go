@@ -393,7 +393,7 @@ func TestBadInput(t *testing.T) {
 		{"cut.gpx", "the file ends in the middle"}, {"cut.kmz", "damaged or cut off"}, {"page.kml", "is an HTML page"},
 		{"picture.gpx", "is a PNG picture"}, {"empty.gpx", "is empty (0 bytes)"}, {"zeros.gpx", "zero bytes"},
 		{"tags.gpx", "tags.gpx:3:11: <trkseg> is closed by </trk>"}, {"deep.gpx", "nest more than 1000 deep"},
-		{"bomb.gpx", "declares entities"}, {"file.gpx", "declares entities"}, {"words.txt", "not recognised"},
+		{"bomb.gpx", "declares entities"}, {"file.gpx", "declares entities"}, {"words.txt", "not in a recognised format"},
 		{"other.xml", "outermost element is <svg>"}, {"missing.gpx", "there is no such file"},
 		{"none.gpx", "holds no waypoint"},
 	} {
@@ -670,7 +670,7 @@ func TestCleanRefuses(t *testing.T) {
 		{"--top-speed: \"12\" has no measure", []string{"--top-speed", "12"}},
 		{"--stop-longer: \"5m\" could be minutes or metres", []string{"--stop-longer", "5m"}},
 		{"--thin-within: -3m is not above zero", []string{"--thin-within", "-3m"}},
-		{"\"horse\" is none of walk", []string{"--carrier", "horse"}},
+		{"\"horse\" is not one of walk", []string{"--carrier", "horse"}},
 		{"--thin-to: 1 is too small", []string{"--thin-to", "1"}},
 		{"take one", []string{"--thin-to", "5", "--thin-within", "3m"}},
 		{"--only: names every fault", []string{"--only", "spikes", "--also", "pins"}},

@@ -43,7 +43,8 @@ func (f *folder) putWork() {
 	f.must("stow", "planning.kmz", "--unit", "keel", "--card", "card", "--archives", "kept", "--quiet")
 }
 
-// limited runs the program where no file may be larger than so many blocks of 512 bytes, as on a disk that is full then.
+// limited runs the program where no file may be larger than so many blocks of 512 bytes, as on a disk that is full
+// then.
 func (f *folder) limited(blocks int, args ...string) result {
 	f.t.Helper()
 	line := fmt.Sprintf("trap '' XFSZ; ulimit -f %d; exec \"$0\" \"$@\"", blocks)
@@ -98,7 +99,8 @@ func TestFullCardAndRun(t *testing.T) {
 	f := newFolder(t)
 	f.putWork()
 	before := f.state("card")
-	if r := f.limited(1, "stow", "walk.gpx", "--unit", "keel", "--card", "card", "--archives", "kept", "--replace"); r.status != 1 {
+	if r := f.limited(1, "stow", "walk.gpx", "--unit", "keel", "--card", "card", "--archives", "kept",
+		"--replace"); r.status != 1 {
 		t.Errorf("status %d: %s", r.status, r.err)
 	}
 	if after := f.state("card"); fmt.Sprint(after) != fmt.Sprint(before) {

@@ -32,6 +32,7 @@ const (
 	NameShiftIn    Code = "name-shift-in"
 	NameShift      Code = "name-shift"
 	NameColumns    Code = "name-columns"
+	AskWhen        Code = "ask-when" // Arg is the file
 	NumberColumns  Code = "number-columns"
 	SwapColumns    Code = "swap-columns" // Arg is the layout
 	NameLines      Code = "name-lines"   // Arg is the column

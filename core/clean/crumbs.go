@@ -12,7 +12,7 @@ const Crumbs Fault = "crumbs"
 var crumbs = fault{
 	word:  Crumbs,
 	help:  "segments and tracks of a point or two",
-	found: "points of segments of a point or two",
+	found: "points in segments of one or two points",
 	done:  "removed",
 	count: "crumbs",
 	track: (*work).crumbs,

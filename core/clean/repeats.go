@@ -13,7 +13,7 @@ const Repeats Fault = "repeats"
 var repeats = fault{
 	word:  Repeats,
 	help:  "points on the same place and time; waypoints of one name and place",
-	found: "on the same place as one before",
+	found: "points at the same place as the one before",
 	done:  "removed, the first kept",
 	count: "repeats",
 	usual: true,
@@ -21,7 +21,8 @@ var repeats = fault{
 	round: (*work).repeats,
 }
 
-// repeatedWaypoints takes out waypoints of the same name on the same place as one before; what only the later one
+// repeatedWaypoints takes out waypoints of the same name points at the same place as the one before; what only the
+// later one
 // says goes to the first.
 func (s *Step) repeatedWaypoints(d *nav.Dataset) *Result {
 	out := &Result{}

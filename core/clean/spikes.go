@@ -14,7 +14,7 @@ const Spikes Fault = "spikes"
 var spikes = fault{
 	word:     Spikes,
 	help:     "points off to the side and back, faster than the carrier can move",
-	found:    "points off to the side and back, faster than the rest",
+	found:    "sudden jumps to the side and back",
 	done:     "removed",
 	count:    "spikes",
 	usual:    true,

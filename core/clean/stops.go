@@ -14,8 +14,8 @@ const Stops Fault = "stops"
 var stops = fault{
 	word:     Stops,
 	help:     "the knot of a halt becomes two points: arrival and departure",
-	found:    "knots of a receiver that stood still",
-	done:     "halts made two points each",
+	found:    "scatter recorded while standing still",
+	done:     "each halt reduced to two points",
 	count:    "stops",
 	measured: true,
 	round:    (*work).stops,

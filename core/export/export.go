@@ -58,7 +58,7 @@ func (t *Target) Params() param.Table {
 	system.Path = param.Maybe
 	rows := param.Func("rows", "ROWS", "the `ROWS` of a table: points, or items", func(text string) error {
 		if text != "points" && text != "items" {
-			return fmt.Errorf("%q is none of points, items", text)
+			return fmt.Errorf("%q is not one of points, items", text)
 		}
 		t.Table.Items = text == "items"
 		return nil

@@ -55,7 +55,7 @@ func TestForeignFiles(t *testing.T) {
 		"<!doctype html><p>x": "HTML page",
 		"\x1f\x8b\x08":        "gzip archive: unpack it first", "<svg/>": "outermost element is <svg>",
 		`{"a":1}`: "JSON, but no GeoJSON", "[1,2]": "JSON, but no GeoJSON",
-		"hello": "not recognised", "\x7fELF": "a program", "SQLite format 3\x00": "a database",
+		"hello": "not in a recognised format", "\x7fELF": "a program", "SQLite format 3\x00": "a database",
 		"\x01\x02\x00\xff\xfe\xfd":  "binary file",
 		"<?xml version='1.0'?><gpx": "ends in the middle", "<a b=c>": "not in quotes",
 	} {

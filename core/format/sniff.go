@@ -5,7 +5,10 @@ import (
 	"errors"
 	"fmt"
 	"path/filepath"
+	"regexp"
+	"slices"
 	"strings"
+	"sync"
 
 	"gyrolith/core/advice"
 	"gyrolith/core/format/xmlscan"
@@ -89,7 +92,35 @@ func (h *Head) what() (words string, other bool) {
 	case bytes.IndexByte(text, 0) >= 0:
 		return "is a binary file of an unknown kind", true
 	}
-	return "is of a kind that is not recognised", true
+	return "is not in a recognised format", true
+}
+
+// timeTitle is the title of a column of times.
+var timeTitle = sync.OnceValue(func() *regexp.Regexp {
+	return regexp.MustCompile(`(?i)\b(time|times|utc|date|zeit|uhrzeit|heure|hora)\b`)
+})
+
+// titles are those of a text that is a table by its first lines: short words, and as many cells in the next line.
+func (h *Head) titles() []string {
+	if bytes.IndexByte(h.Text, 0) >= 0 {
+		return nil
+	}
+	lines := strings.SplitN(strings.TrimSpace(strings.ReplaceAll(string(h.Text), "\r\n", "\n")), "\n", 3)
+	for _, sep := range []string{"\t", ";", ","} {
+		titles := strings.Split(lines[0], sep)
+		if len(titles) < 2 || len(titles) > 60 || len(lines) < 2 || len(strings.Split(lines[1], sep)) != len(titles) {
+			continue
+		}
+		for i, t := range titles {
+			titles[i] = strings.Trim(strings.TrimSpace(t), `"`)
+			if titles[i] == "" || len(titles[i]) > 40 || strings.ContainsAny(titles[i], "<>{}[]$*\"") ||
+				titles[i][0] >= '0' && titles[i][0] <= '9' {
+				return nil
+			}
+		}
+		return titles
+	}
+	return nil
 }
 
 // Sniff finds the format of a source by its content.
@@ -108,6 +139,14 @@ func (f Formats) Sniff(s *Source) (*Format, error) {
 	switch ext := strings.ToLower(filepath.Ext(s.Path)); ext {
 	case ".dbf", ".shx", ".prj", ".cpg":
 		return nil, s.Fault("is a part of a shapefile: name the .shp beside it, and the others are read with it")
+	}
+	if titles := h.titles(); titles != nil {
+		help := advice.NameColumns
+		if slices.ContainsFunc(titles, func(t string) bool { return timeTitle().MatchString(t) }) {
+			help = advice.AskWhen
+		}
+		return nil, &Error{Path: s.Path, Other: true, Advice: advice.Advice{Code: help, Arg: s.Path},
+			Msg: "is a table without positions: its columns are " + strings.Join(titles, ", ")}
 	}
 	words, other := h.what()
 	return nil, &Error{Path: s.Path, Msg: words, Other: other, Advice: advice.Advice{Code: advice.NameFormat}}

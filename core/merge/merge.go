@@ -301,7 +301,7 @@ func (m *merging) join(v *versions, three bool, missing [2]map[string]bool) *ide
 			if first == "" {
 				p.Take(&out, v.second)
 			}
-		case !changed[0] && !changed[1]: // a side has no place for it
+		case !changed[0] && !changed[1]: // a side can't store it
 			if first == "" {
 				p.Take(&out, v.second)
 			}

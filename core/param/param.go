@@ -202,7 +202,7 @@ func Word[T ~string](name string, to *T, words []T, value, help string) Param {
 	}
 	p := Func(name, value, help, func(text string) error {
 		if !slices.Contains(list, text) {
-			return fmt.Errorf("%q is none of %s%s", text, strings.Join(list, ", "), nearest(text, list))
+			return fmt.Errorf("%q is not one of %s%s", text, strings.Join(list, ", "), nearest(text, list))
 		}
 		*to = T(text)
 		return nil
@@ -226,7 +226,7 @@ func WordsOf(name string, to *[]string, words []string, fits func(string) bool, 
 	p := Func(name, value, help, func(text string) error {
 		for w := range strings.SplitSeq(text, ",") {
 			if w = strings.TrimSpace(w); !fits(w) {
-				return fmt.Errorf("%q is none of %s%s", w, strings.Join(words, ", "), nearest(w, words))
+				return fmt.Errorf("%q is not one of %s%s", w, strings.Join(words, ", "), nearest(w, words))
 			}
 			*to = append(*to, w)
 		}

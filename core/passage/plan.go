@@ -79,7 +79,7 @@ func (p *Plans) Considered(m measure.System) string {
 		say += "; clearance " + m.Length(p.clear)
 	}
 	if p.Own > 0 {
-		say += fmt.Sprintf("; %s left out that the route itself goes to", count(p.Own, "waypoint", "waypoints"))
+		say += fmt.Sprintf("; %s ignored because the route goes to them", count(p.Own, "waypoint", "waypoints"))
 	}
 	return say + "; not considered: " + land + ", tides and anything that is not in these files"
 }

@@ -36,7 +36,7 @@ type Entry struct {
 	Changes int               `json:"changes,omitempty"`
 	Lost    int               `json:"lost,omitempty"`
 	Counts  []nav.Count       `json:"counts,omitempty"`  // such as how many points were given a height
-	Remarks []Remark          `json:"remarks,omitempty"` // of what was left out, or chosen in vain
+	Remarks []Remark          `json:"remarks,omitempty"` // of what was left out, or chosen without effect
 	Outputs map[string]string `json:"outputs,omitempty"` // names below the folder, and their sums
 	Before  map[string]string `json:"before,omitempty"`  // those of the run before, while these get their names
 }

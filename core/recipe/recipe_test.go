@@ -285,7 +285,8 @@ func FuzzRecipe(f *testing.F) {
 
 // A recipe of tens of thousands of steps is a mistake, or meant to do harm.
 func TestTooManySteps(t *testing.T) {
-	r, err := Parse("many.toml", []byte(strings.Repeat("[[step]]\ndo = \"clean\"\n", 20_000)+"[[output]]\nfile = \"x.gpx\"\n"))
+	r, err := Parse("many.toml", []byte(strings.Repeat("[[step]]\ndo = \"clean\"\n",
+		20_000)+"[[output]]\nfile = \"x.gpx\"\n"))
 	if err == nil {
 		_, err = r.Chain(kit.New(time.Now(), "", nil), "")
 	}

@@ -304,7 +304,7 @@ func (p *Profile) Shown(t identity.Thing) identity.Thing {
 	return out
 }
 
-// Neutral gives the neutral word for a symbol of the unit's; "" for one that is none of them, or stands for several.
+// Neutral gives the neutral word for a symbol of the unit's; "" for one that is not one of them, or stands for several.
 func (p *Profile) Neutral(own string) string {
 	if _, neutral := symbol.ByWord(own); neutral || own == "" {
 		return ""

@@ -92,7 +92,7 @@ func TestMoreProfileFaults(t *testing.T) {
 		"name = \"x\"\n": "takes no kind of item",
 		strings.Replace(base, "a.gpx", "../a.gpx", 1):   "does not stay on the card",
 		strings.Replace(base, "a.gpx", "{nmae}.gpx", 1): "p.toml:5: [waypoints] file: there is no {nmae}",
-		base + "drop = \"some\"\n":                      "p.toml:6: [waypoints] drop: \"some\" is none of last, oldest",
+		base + "drop = \"some\"\n":                      "p.toml:6: [waypoints] drop: \"some\" is not one of last, oldest",
 		base + "[symbols]\nrok = \"R\"\n":               "p.toml:7: symbols: there is no neutral symbol \"rok\"",
 		base + "[text]\nlenght = 5\n": "p.toml:7:1: a profile has no key \"text.lenght\"; did you mean " +
 			"\"length\"?",

@@ -298,7 +298,7 @@ func (t *Text) fault(table string) *profileFault {
 	for _, x := range []struct{ key, value, words string }{{"case", t.Case, "upper lower"},
 		{"unique", t.Unique, "kind all none"}, {"accents", t.Accents, "spell drop keep"}} {
 		if x.value != "" && !slices.Contains(strings.Fields(x.words), x.value) {
-			return faultAt(table, x.key, "%s: %q is none of %s", x.key, x.value, strings.ReplaceAll(x.words, " ", ", "))
+			return faultAt(table, x.key, "%s: %q is not one of %s", x.key, x.value, strings.ReplaceAll(x.words, " ", ", "))
 		}
 	}
 	if t.Length < 0 || t.Length > 0 && t.Length < 3 {
@@ -350,7 +350,7 @@ func (p *Profile) kindFault(kind nav.Kind) *profileFault {
 	for _, x := range []struct{ key, value, words string }{{"drop", k.Drop, "last oldest"},
 		{"over", k.Over, "split thin"}} {
 		if x.value != "" && !slices.Contains(strings.Fields(x.words), x.value) {
-			return faultAt(table, x.key, "[%s] %s: %q is none of %s", table, x.key, x.value, strings.ReplaceAll(x.words, " ",
+			return faultAt(table, x.key, "[%s] %s: %q is not one of %s", table, x.key, x.value, strings.ReplaceAll(x.words, " ",
 				", "))
 		}
 	}

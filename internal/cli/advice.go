@@ -31,6 +31,7 @@ var words = map[advice.Code]string{
 	advice.NameShiftIn: "say it with --shift X,Y,Z, --shift-grid FILE or --shift none, or name another system with " +
 		"--crs-in",
 	advice.NameShift:      "say it with --shift X,Y,Z, --shift-grid FILE or --shift none",
+	advice.AskWhen:        "'gyrolith when %s --along TRACKS' says where recordings were at these times",
 	advice.NameColumns:    "name them with --columns-in lat=TITLE,lon=TITLE, by their titles or numbers",
 	advice.NumberColumns:  "number the columns instead, as in --columns-in lat=2,lon=3",
 	advice.SwapColumns:    "--columns-in %s reads them the other way",

@@ -10,6 +10,7 @@ import (
 	"log/slog"
 	"os"
 	"runtime/debug"
+	"slices"
 	"strings"
 	"time"
 
@@ -24,9 +25,6 @@ import (
 	"gyrolith/core/unit"
 	"gyrolith/internal/cli/console"
 )
-
-// Version is the program's version.
-const Version = "0.1.0"
 
 // The exit statuses.
 const (
@@ -60,6 +58,7 @@ type app struct {
 	out, err *console.Stream
 	now      func() time.Time
 	kit      *chain.Kit
+	line     []string // the arguments
 	keepIn   string   // the folder for archives of cards; "" is the user's own
 	alone    bool     // no settings hold
 	helpAll  bool     // help explains shared options too
@@ -84,6 +83,7 @@ func Run(ctx context.Context, args []string, in io.Reader, out, errOut io.Writer
 		return statusDone
 	}
 	args, a.helpAll = askedForHelp(args)
+	a.line = args
 	cli.HelpPrinter = a.printHelp
 	err := a.command().Run(ctx, append([]string{"gyrolith"}, joinNegative(args)...))
 	if err == nil && a.out.Failed() != nil {
@@ -154,9 +154,10 @@ func joinNegative(args []string) []string {
 
 func (a *app) command() *cli.Command {
 	root := &cli.Command{
-		Name:                      "gyrolith",
-		Usage:                     "look at, convert, clean and prepare waypoints, routes, tracks and areas for navigation units",
-		Version:                   Version,
+		Name: "gyrolith",
+		Usage: "look at, convert, clean and prepare waypoints, routes, tracks and areas for " +
+			"navigation units",
+		Version:                   versionText(),
 		Reader:                    a.in,
 		Writer:                    a.out,
 		ErrWriter:                 a.err,
@@ -175,7 +176,8 @@ func (a *app) command() *cli.Command {
 		Commands: []*cli.Command{a.look(), a.convert(), a.clean(), a.elevate(), a.recast(), a.dress(), a.legs(),
 			a.compare(), a.merge(), a.lay(), a.tally(), a.when(), a.near(),
 			a.units(), a.stow(), a.boot(), a.unstow(), a.send(), a.draw(), a.run(),
-			a.recipes(), a.formats(), a.symbols(), a.crs(), a.where(), a.settingsVerb(), a.demo(), a.man(), a.completion(), a.help()},
+			a.recipes(), a.formats(), a.symbols(), a.crs(), a.where(), a.settingsVerb(), a.demo(), a.man(), a.completion(),
+			a.help()},
 	}
 	for _, c := range root.Commands {
 		c.OnUsageError = a.onUsageError
@@ -186,14 +188,31 @@ func (a *app) command() *cli.Command {
 }
 
 func (a *app) onUsageError(_ context.Context, c *cli.Command, err error, _ bool) error {
+	if c == c.Root() { // an unknown verb's options are not the point
+		for _, word := range a.line {
+			if !strings.HasPrefix(word, "-") {
+				if a.verbs[word] == nil {
+					return a.unknownVerb(c, word)
+				}
+				break
+			}
+		}
+	}
 	text := err.Error()
 	if name, ok := strings.CutPrefix(text, "flag provided but not defined: -"); ok {
-		text = "there is no option --" + strings.TrimLeft(name, "-")
-		if near := cli.SuggestFlag(c.Flags, strings.TrimLeft(name, "-"), false); near != "" {
+		if i := slices.IndexFunc(a.line, func(w string) bool { return strings.TrimLeft(w, "-") == name }); i >= 0 &&
+			looksLikeFile(a.line[i]) {
+			return usageError("%s: %s begins with a dash and was taken for an option: write ./%s", c.Name, a.line[i], a.line[i])
+		}
+		text = "there is no option --" + name
+		if near := guess(c, name); near != "" {
 			text += "; did you mean " + near + "?"
 		}
 	} else if name, ok := strings.CutPrefix(text, "flag needs an argument: "); ok {
 		text = "the option " + name + " needs a value"
+	}
+	if c == c.Root() {
+		return usageError("%s; 'gyrolith --help' explains the options", text)
 	}
 	return usageError("%s: %s; '%s --help' explains the options", c.Name, text, c.FullName())
 }

@@ -190,7 +190,8 @@ func (b *bootJob) heard(ctx context.Context) (*standin.Shown, string, error) {
 	if _, err := strconv.Atoi(at); err == nil {
 		at = ":" + at
 	}
-	if host, port, err := net.SplitHostPort(at); err == nil && host == "" { // the world may come in only by its full address
+	if host, port, err := net.SplitHostPort(at); err == nil &&
+		host == "" { // the world may come in only by its full address
 		at = net.JoinHostPort("127.0.0.1", port)
 	}
 	in, err := net.Listen("tcp", at)

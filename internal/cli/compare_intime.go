@@ -23,7 +23,7 @@ type inTimeJob struct {
 func (x *inTimeJob) run(ctx context.Context, paths []string) error {
 	if x.plot != "" {
 		if !slices.Contains(picture.ChartForms, picture.FormOf(x.plot)) {
-			return usageError("compare: --plot draws a .png, .svg or .pdf, and %s is none of them", x.plot)
+			return usageError("compare: --plot draws a .png, .svg or .pdf, and %s is not one of them", x.plot)
 		}
 		if err := x.free(x.verb, x.plot, paths); err != nil {
 			return err

@@ -41,7 +41,8 @@ func (a *app) completion() *cli.Command {
 	for _, s := range shells {
 		names = append(names, s.name)
 	}
-	return a.verb(&verb{name: "completion", usage: "print the completion script for a shell", args: strings.Join(names, "|"),
+	return a.verb(&verb{name: "completion", usage: "print the completion script for a shell", args: strings.Join(names,
+		"|"),
 		help: `Prints a script by which the shell completes verbs, options, values, and the names and groups
 of the items of the files on the line. For the shell that is open:
 

@@ -188,7 +188,7 @@ func (j *job) layout() passage.Layout {
 func (l *legsJob) outputs(sources []string) error {
 	if l.output != "" && l.output != "-" {
 		if ext := strings.ToLower(filepath.Ext(l.output)); !slices.Contains(column.Forms, ext) {
-			return usageError("legs: -o writes the table as .csv, .json or .xlsx, and %s is none of them; --detour FILE "+
+			return usageError("legs: -o writes the table as .csv, .json or .xlsx, and %s is not one of them; --detour FILE "+
 				"writes a route", l.output)
 		}
 		if err := l.free("legs", l.output, sources); err != nil {

@@ -52,7 +52,7 @@ func (j *job) printLegs(t *passage.Table) {
 		j.out.Printf("%s %s\n", j.out.Paint(console.Red, "finding:"), j.findingWords(&f, t))
 	}
 	for _, f := range t.Told {
-		j.out.Printf("%s %s\n", j.out.Paint(console.Faint, "told:"), j.findingWords(&f, t))
+		j.out.Printf("%s %s\n", j.out.Paint(console.Faint, "note:"), j.findingWords(&f, t))
 	}
 	if s := declinationWords(t); s != "" {
 		j.out.Printf("%s\n", j.out.Paint(console.Faint, s))

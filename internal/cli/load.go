@@ -48,7 +48,7 @@ func (j *job) leaveOthers(inputs []*format.Loaded, err error) ([]*format.Loaded,
 		})
 	})
 	if others := n - len(faults); others > 0 && !j.quiet && !j.json {
-		j.err.Printf("%s without navigation data left alone\n", plural(others, "file", "files"))
+		j.err.Printf("%s without navigation data skipped\n", plural(others, "file", "files"))
 	}
 	inputs = slices.DeleteFunc(inputs, func(in *format.Loaded) bool { return in == nil })
 	if err := errors.Join(faults...); err != nil || len(inputs) > 0 {
@@ -63,7 +63,7 @@ func (j *job) gathered(args []string) (*input.Gathered, error) {
 		return nil, err
 	}
 	if g.Others > 0 && !j.quiet && !j.json {
-		j.err.Printf("%s of other kinds in the folders left alone\n", plural(g.Others, "file", "files"))
+		j.err.Printf("%s of other kinds skipped in the folders\n", plural(g.Others, "file", "files"))
 	}
 	if len(g.Files) == 0 && len(args) > 0 {
 		return nil, fmt.Errorf("%s: holds no file of data", strings.Join(args, ", "))

@@ -136,7 +136,7 @@ func (r *runJob) over(ctx context.Context, runner *recipe.Runner, all, skipped i
 			r.err.Printf("share %s: %d of %s\n", r.share, len(runner.Inputs), plural(all, "input", "inputs"))
 		}
 		if skipped > 0 {
-			r.err.Printf("%s of other kinds in the folders left alone\n", plural(skipped, "file", "files"))
+			r.err.Printf("%s of other kinds skipped in the folders\n", plural(skipped, "file", "files"))
 		}
 	}
 	manySmall()

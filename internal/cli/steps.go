@@ -49,7 +49,8 @@ func (a *app) step(v *verb, more func(*stepVerb) param.Table) (*stepVerb, *cli.C
 	v.tables = append(v.tables, s.end.Output.Params(), s.end.Parting(),
 		j.writing("the `FILE` to write; its name chooses the format; - is standard output; a folder, or a name with "+
 			"{name}, is one file for each input"),
-		param.Table{param.Switch("append", &s.append, "add to a GeoPackage that is there"), j.waiting()}.In("Writing").ForOneRun(),
+		param.Table{param.Switch("append", &s.append, "add to a GeoPackage that is there"),
+			j.waiting()}.In("Writing").ForOneRun(),
 		input.Choosing(&j.stage.Take), j.answering(), j.recipeTable())
 	v.run = s.run
 	return s, a.verb(v)

@@ -59,7 +59,7 @@ func (j *job) eachFile(ctx context.Context, label string, files []input.File,
 		}
 	}
 	if n > 0 && !j.quiet && !j.json {
-		j.err.Printf("%s without navigation data left alone\n", plural(n, "file", "files"))
+		j.err.Printf("%s without navigation data skipped\n", plural(n, "file", "files"))
 	}
 	return faults, others, err
 }
@@ -92,7 +92,7 @@ func (j *job) tableOutput(inputs []string) error {
 		return nil
 	}
 	if ext := strings.ToLower(filepath.Ext(j.output)); !slices.Contains(column.Forms, ext) {
-		return usageError("%s: -o writes the table as %s, and %s is none of them", j.verb,
+		return usageError("%s: -o writes the table as %s, and %s is not one of them", j.verb,
 			strings.Join(column.Forms, ", "), j.output)
 	}
 	return j.free(j.verb, j.output, inputs)

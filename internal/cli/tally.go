@@ -139,7 +139,7 @@ func (t *tallyJob) outputs(files []input.File) error {
 		return nil
 	}
 	if !slices.Contains(picture.ChartForms, picture.FormOf(t.plot)) {
-		return usageError("tally: --plot draws a .png, .svg or .pdf, and %s is none of them", t.plot)
+		return usageError("tally: --plot draws a .png, .svg or .pdf, and %s is not one of them", t.plot)
 	}
 	return t.free(t.verb, t.plot, paths)
 }

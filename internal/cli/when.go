@@ -171,7 +171,7 @@ func (w *whenJob) loadRecordings(ctx context.Context, g *input.Gathered) error {
 		)
 	}
 	if wrong > 0 {
-		w.note(plural(wrong, "point", "points") + " of the recordings plainly wrong, and left out of account")
+		w.note(plural(wrong, "point", "points") + " of the recordings obviously wrong and ignored")
 	}
 	w.recordings.Sort()
 	w.moments.Zone = w.zone()

@@ -22,13 +22,15 @@ var chains = []struct {
 	verb, end, name string
 	step, output    []param.Setting
 }{
-	{"clean", "convert", "x.gpx", set("also", "heights", "also", "stops", "also", "epoch", "also", "gaps", "also", "crumbs",
+	{"clean", "convert", "x.gpx", set("also", "heights", "also", "stops", "also", "epoch", "also", "gaps", "also",
+		"crumbs",
 		"thin-within", "5m"), nil},
 	{"clean", "convert", "x.csv", set("thin-to", "5", "repeats-within", "3m"), nil},
 	{"recast", "convert", "x.kml", set("tracks-to", "routes", "routes-to", "tracks", "thin-to", "7"), nil},
 	{"recast", "convert", "x.geojson", set("join", "true", "split-at", "90s"), nil},
 	{"recast", "convert", "x.shp", set("waypoints-to", "routes", "order", "near"), nil},
-	{"dress", "convert", "x.gpkg", set("match", "all", "rename", "{name} {date} {time} {length} {height}", "symbol", "hazard"), nil},
+	{"dress", "convert", "x.gpkg", set("match", "all", "rename", "{name} {date} {time} {length} {height}", "symbol",
+		"hazard"), nil},
 	{"convert", "convert", "x.gpx", set("unit", "keel"), nil},
 	{"convert", "convert", "x.parquet", nil, set("track-points", "true")},
 	{"convert", "legs", "x.csv", nil, set("speed", "5kn")},

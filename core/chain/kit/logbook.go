@@ -52,7 +52,7 @@ func (l *Logbook) Params() param.Table {
 func (l *Logbook) Name(name string) (string, error) {
 	l.ext = strings.ToLower(filepath.Ext(name))
 	if !slices.Contains(column.Forms, l.ext) {
-		return "", fmt.Errorf("the table of legs is written as %s, and %s is none of them",
+		return "", fmt.Errorf("the table of legs is written as %s, and %s is not one of them",
 			strings.Join(column.Forms, ", "), name)
 	}
 	return name, nil

@@ -34,7 +34,8 @@ type attribute struct {
 
 func newChunk(columns []layer.Column, rows int) *chunk {
 	const point = 29 // bytes of a point with its height
-	c := &chunk{attributes: make([]attribute, len(columns)), geometry: make([]byte, 0, point*rows), ends: make([]int, 0, rows),
+	c := &chunk{attributes: make([]attribute, len(columns)), geometry: make([]byte, 0, point*rows), ends: make([]int, 0,
+		rows),
 		boxes: make([]layer.Bounds, 0, rows), orders: make([]int64, 0, rows)}
 	for i := range columns {
 		a := &c.attributes[i]

@@ -185,7 +185,8 @@ func checkDictionaries(m *pqformat.FileMetaData, at io.ReaderAt) error {
 				return errDamaged
 			}
 			sum := crc32.NewIEEE()
-			if _, err := io.CopyN(sum, in, int64(h.CompressedPageSize)); err != nil || h.CRC != 0 && sum.Sum32() != uint32(h.CRC) {
+			if _, err := io.CopyN(sum, in, int64(h.CompressedPageSize)); err != nil || h.CRC != 0 &&
+				sum.Sum32() != uint32(h.CRC) {
 				return errDamaged
 			}
 		}

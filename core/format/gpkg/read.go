@@ -219,7 +219,8 @@ func (r *reader) layer(ctx context.Context, s source) error {
 		return err
 	}
 	key := ""
-	r.db.QueryRowContext(ctx, "SELECT name FROM pragma_table_info(?) WHERE pk = 1 AND upper(type) = 'INTEGER'", s.table).Scan(&key)
+	r.db.QueryRowContext(ctx, "SELECT name FROM pragma_table_info(?) WHERE pk = 1 AND upper(type) = 'INTEGER'",
+		s.table).Scan(&key)
 	geometryAt, keyAt := -1, -1
 	var titles []string
 	var numbers []bool

@@ -108,7 +108,7 @@ func (w *weighing) lose(at Place, name string, p Property, count int) {
 	}
 	why := h.Why
 	if why == "" {
-		why = w.Noun + " has no place for it"
+		why = w.Noun + " can't store it"
 	}
 	w.note(at, name, What(at, p), why, count, h.Advice)
 }
@@ -147,7 +147,7 @@ func (w *weighing) item(at Place, name string, it *nav.Item, used Set) {
 			w.types(at, name, n)
 		case ID: // what it tells apart is all there
 			if h, _ := part.Terms(p); !h.Partly {
-				w.note(at, "", What(at, p), w.Noun+" has no place for it", 1, "").Loss = false
+				w.note(at, "", What(at, p), w.Noun+" can't store it", 1, "").Loss = false
 			}
 		case Links:
 			w.lose(at, name, p, len(it.Links))
@@ -202,7 +202,7 @@ func (w *weighing) fields(at Place, name string, fields []nav.Field) {
 	}
 	why := h.Why
 	if why == "" {
-		why = w.Noun + " has no place for it"
+		why = w.Noun + " can't store it"
 	}
 	for i := range fields {
 		switch {

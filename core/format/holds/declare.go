@@ -37,7 +37,7 @@ type Part struct {
 // Held says how a property is held where it isn't simply.
 type Held struct {
 	Partly   bool                  // in part: what is not, the writer tells
-	Why      string                // it is not held, or when it is; "" is "NOUN has no place for it"
+	Why      string                // it is not held, or when it is; "" is "NOUN can't store it"
 	Keys     func(*nav.Field) bool // the fields that are held; the others are lost
 	KeyWords string                // which fields those are
 	Text     Text                  // the limits of a text

@@ -134,7 +134,7 @@ func (r *reader) text(dst *string) (err error) {
 
 // notHeld says in words what Gyrolith can't hold.
 var notHeld = map[string]string{
-	"NetworkLink":        "a network link (its data are elsewhere; save what it shows as a file of its own)",
+	"NetworkLink":        "a network link (its data are stored elsewhere; save what it shows to a file)",
 	"NetworkLinkControl": "the control of a network link",
 	"GroundOverlay":      "a picture laid over the ground",
 	"ScreenOverlay":      "a picture laid over the screen",
@@ -146,7 +146,7 @@ var notHeld = map[string]string{
 
 func (r *reader) leaveOut(local string) error {
 	line, col := r.Pos()
-	r.data.Note(nav.ProblemLeftOut, notHeld[local]+" can't be held and was left out", line, col)
+	r.data.Note(nav.ProblemLeftOut, notHeld[local]+" was left out: it is not supported", line, col)
 	return r.Skip()
 }
 

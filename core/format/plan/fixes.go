@@ -108,7 +108,7 @@ func (p *listing) gather(d *nav.Dataset, opt *format.ReadOptions) (list []fix) {
 		if why == leftover || why == unplaced { // it may have been meant for a fix
 			code = nav.ProblemLeftOut
 		}
-		d.Note(code, fmt.Sprintf("not used, %s: %q", why, clip(r.text)), r.line, 0)
+		d.Note(code, fmt.Sprintf("skipped, %s: %q", why, clip(r.text)), r.line, 0)
 	}
 	numbered := p.numbered()
 	altitudes := p.altitudeMeasure()

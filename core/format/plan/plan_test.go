@@ -122,10 +122,10 @@ func TestRowsThatAreNotUsed(t *testing.T) {
 	}
 	said := told(d)
 	for _, want := range []string{
-		`1: not used, a heading: "Launch run`, `3: not used, a heading: "No`,
-		`6: not used, a boundary crossing without a position`, `9: not used, a page number`,
+		`1: skipped, a heading: "Launch run`, `3: skipped, a heading: "No`,
+		`6: skipped, a boundary crossing without a position`, `9: skipped, a page number`,
 		`8: 4   Bad one`, `the latitude has 61.0 minutes`, `10: 5   NOWHR: has no position`, `11: 6   Amb`,
-		`33S can be read in two ways`, `13: not used, an airway: "UL607"`,
+		`33S can be read in two ways`, `13: skipped, an airway: "UL607"`,
 	} {
 		if !strings.Contains(said, want) {
 			t.Errorf("it is not said that %q:\n%s", want, said)

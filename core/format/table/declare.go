@@ -42,7 +42,7 @@ func declare(noun string, time holds.Step) func(*format.WriteOptions) *holds.Dec
 		}
 		for p := range (holds.Of(holds.Area) &^ line.Whole() &^ holds.SetOf(holds.Height, holds.HeightReference, holds.Time,
 			holds.TimePrecision, holds.Details, holds.Empty)).Each() {
-			line = line.With(p, holds.Held{Why: "a table of points has no place for it", Advice: advice.ItemsAsRows})
+			line = line.With(p, holds.Held{Why: "a table of points can't store it", Advice: advice.ItemsAsRows})
 		}
 		parts := line
 		if len(t.Columns) == 0 || holdsWord(&t, "segment") {

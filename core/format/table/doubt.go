@@ -68,7 +68,7 @@ func (r *reader) zeros(all []nav.Waypoint) {
 		}
 	}
 	if len(at) > 0 {
-		r.doubt(int(r.lines[at[0]]), "%s at latitude 0 and longitude 0, which mostly means that no position was taken: %s",
+		r.doubt(int(r.lines[at[0]]), "%s at latitude 0 and longitude 0, which mostly means that no position was recorded: %s",
 			these(len(at)), r.rows(at))
 	}
 }

@@ -87,7 +87,8 @@ func Show(s string) string {
 	return b.String()
 }
 
-// ShowJSON escapes in JSON what could lead a terminal or a reader astray; it stands in strings only, and stays the same.
+// ShowJSON escapes in JSON what could lead a terminal or a reader astray; it stands in strings only, and stays the
+// same.
 func ShowJSON(text string) string {
 	bad := func(r rune) bool { return r != '\n' && hostile(r) }
 	if strings.IndexFunc(text, bad) < 0 {
