@@ -2,6 +2,7 @@ package recipe
 
 import (
 	"bytes"
+	"encoding/json"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -292,5 +293,54 @@ func TestTooManySteps(t *testing.T) {
 	}
 	if err == nil || !strings.Contains(err.Error(), "has 20000 steps or outputs, more than 1000") {
 		t.Errorf("%v", err)
+	}
+}
+
+// The schema knows every key that the recipes which ship have, and the words of a parameter.
+func TestSchema(t *testing.T) {
+	raw, err := json.Marshal(Schema(kit.New(time.Now(), "", nil)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	type part struct {
+		Title      string                     `json:"title"`
+		Properties map[string]json.RawMessage `json:"properties"`
+	}
+	type list struct {
+		Items struct {
+			AnyOf []part `json:"anyOf"`
+		} `json:"items"`
+	}
+	var schema struct {
+		Properties struct {
+			Step   list `json:"step"`
+			Output list `json:"output"`
+		} `json:"properties"`
+	}
+	if err := json.Unmarshal(raw, &schema); err != nil {
+		t.Fatal(err)
+	}
+	known := func(l *list, s *Step) {
+		i := slices.IndexFunc(l.Items.AnyOf, func(p part) bool { return p.Title == s.Do })
+		if i < 0 {
+			t.Errorf("the schema has no %s", s.Do)
+			return
+		}
+		for _, k := range s.Keys {
+			if l.Items.AnyOf[i].Properties[k.Name] == nil {
+				t.Errorf("the schema of %s has no key %s", s.Do, k.Name)
+			}
+		}
+	}
+	for _, r := range Shipped() {
+		for i := range r.Steps {
+			known(&schema.Properties.Step, &r.Steps[i])
+		}
+		for i := range r.Outputs {
+			known(&schema.Properties.Output, &r.Outputs[i])
+		}
+	}
+	if !strings.Contains(string(raw), `"enum":["points","items"]`) {
+		t.Error("the schema has no words of parameters")
 	}
 }

@@ -13,13 +13,17 @@ import (
 )
 
 func (a *app) recipes() *cli.Command {
-	asJSON := false
+	asJSON, schema := false, false
 	return a.verb(&verb{
-		name:   "recipes",
-		usage:  "list the recipes that ship, or show one to begin your own with",
-		args:   "[NAME]",
-		tables: []param.Table{jsonTable(&asJSON)},
+		name:  "recipes",
+		usage: "list the recipes that ship, or show one to begin your own with",
+		args:  "[NAME]",
+		tables: []param.Table{jsonTable(&asJSON), param.Table{param.Switch("schema", &schema,
+			"print the JSON Schema of recipes, by which an editor completes and checks them")}.In("Answering").ForOneRun()},
 		run: func(_ context.Context, l *commandLine) error {
+			if schema {
+				return a.printJSON(recipe.Schema(a.kit))
+			}
 			all := recipe.Shipped()
 			if name := first(l.args); name != "" {
 				i := slices.IndexFunc(all, func(r *recipe.Recipe) bool { return r.Path == name })
