@@ -8,7 +8,8 @@ import (
 	"gyrolith/core/param"
 )
 
-// Schema is the JSON Schema (draft 2020-12) of recipes, made from the tables of the kit's steps and outputs, for editors
+// Schema is the JSON Schema (draft 2020-12) of recipes, made from the tables of the kit's steps and outputs, for
+// editors
 // that complete and check TOML by one.
 func Schema(kit *chain.Kit) map[string]any {
 	reading := kit.NewReading().Params()
@@ -21,14 +22,15 @@ func Schema(kit *chain.Kit) map[string]any {
 		if x, ok := end.Output.(interface{ ReadLike(*input.Reading) }); ok {
 			x.ReadLike(kit.NewReading())
 		}
-		name := param.Text(key, new(string), "NAME", "the name of what is written; words in braces, such as {name}, are of the input")
+		name := param.Text(key, new(string), "NAME",
+			"the name of what is written; words in braces, such as {name}, are of the input")
 		outputs = append(outputs, part(v.Name, append(end.Params(), name), []string{key}, v.Name != "convert"))
 	}
 	return map[string]any{
 		"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Gyrolith recipe", "type": "object",
 		"additionalProperties": false, "required": []string{"output"},
 		"properties": map[string]any{
-			"about":    text("what the recipe does, in a line"),
+			"about":    described("what the recipe does, in a line"),
 			"together": map[string]any{"type": "boolean", "description": "all inputs are taken as one"},
 			"values": map[string]any{"type": "object", "description": "words in braces that can be set with --set NAME=TEXT",
 				"additionalProperties": map[string]any{"type": []string{"string", "number", "boolean"}}},
@@ -38,7 +40,9 @@ func Schema(kit *chain.Kit) map[string]any {
 	}
 }
 
-func text(about string) map[string]any { return map[string]any{"type": "string", "description": about} }
+func described(about string) map[string]any {
+	return map[string]any{"type": "string", "description": about}
+}
 
 // part is the schema of a step or an output. The verb of an output may be left out where it is the usual one.
 func part(verb string, table param.Table, required []string, named bool) map[string]any {
