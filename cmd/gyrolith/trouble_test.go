@@ -239,3 +239,25 @@ func TestEnvironments(t *testing.T) {
 		}
 	}
 }
+
+// A link in the folder of a run leads no output out of it.
+func TestRunStaysInItsFolder(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	f.putDemo("walk.gpx")
+	f.put("r.toml", "[[step]]\ndo = \"clean\"\n\n[[output]]\nfile = \"{folder}/{name}.gpx\"\n")
+	f.put("in/sub/a.gpx", f.get("walk.gpx"))
+	f.put("in/b.gpx", f.get("walk.gpx"))
+	f.put("elsewhere/mine", "")
+	f.put("out/x", "")
+	if err := os.Symlink(f.path("elsewhere"), f.path("out/sub")); err != nil {
+		t.Skip(err)
+	}
+	if r := f.run("run", "r.toml", "in", "--into", "out"); r.status != 1 || !strings.Contains(r.err, "a link leads out of it") {
+		t.Errorf("status %d: %s", r.status, r.err)
+	}
+	if _, err := os.Stat(f.path("elsewhere/a.gpx")); err == nil {
+		t.Error("an output stands outside of the folder")
+	}
+	f.get("out/b.gpx")
+}

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"maps"
 	"os"
+	"path"
 	"path/filepath"
 	"runtime"
 	"strings"
@@ -285,7 +286,7 @@ func (r *Runner) write(journal *Journal, e *Entry, files []File) error {
 		if err != nil {
 			return err
 		}
-		if err := os.MkdirAll(filepath.Dir(path), 0o777); err != nil {
+		if err := r.folderOf(f.Name); err != nil {
 			return err
 		}
 		begin := safefile.CreateOver
@@ -316,6 +317,28 @@ func (r *Runner) write(journal *Journal, e *Entry, files []File) error {
 	}
 	_, err := safefile.CommitAll(pending)
 	return err
+}
+
+// folderOf makes the folder of an output. A link does not lead out of the folder for all.
+func (r *Runner) folderOf(name string) error {
+	if r.Plain {
+		return os.MkdirAll(filepath.Join(r.Into, filepath.Dir(filepath.FromSlash(name))), 0o777)
+	}
+	if err := os.MkdirAll(r.Into, 0o777); err != nil {
+		return err
+	}
+	root, err := os.OpenRoot(r.Into)
+	if err != nil {
+		return err
+	}
+	defer root.Close()
+	dir := path.Dir(filepath.ToSlash(name))
+	if err := root.MkdirAll(dir, 0o777); err != nil {
+		return fmt.Errorf("%s can't be written: its folder is not to be had below %s, perhaps since a link leads out of it",
+			name,
+			r.Into)
+	}
+	return nil
 }
 
 // claim refuses outputs that another input has written in the same run.
