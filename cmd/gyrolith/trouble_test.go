@@ -253,7 +253,8 @@ func TestRunStaysInItsFolder(t *testing.T) {
 	if err := os.Symlink(f.path("elsewhere"), f.path("out/sub")); err != nil {
 		t.Skip(err)
 	}
-	if r := f.run("run", "r.toml", "in", "--into", "out"); r.status != 1 || !strings.Contains(r.err, "a link leads out of it") {
+	if r := f.run("run", "r.toml", "in", "--into", "out"); r.status != 1 || !strings.Contains(r.err,
+		"a link leads out of it") {
 		t.Errorf("status %d: %s", r.status, r.err)
 	}
 	if _, err := os.Stat(f.path("elsewhere/a.gpx")); err == nil {

@@ -310,6 +310,7 @@ func (p *pack) add(l *layer.Layer, ledger *nav.Ledger) error {
 	}
 	defer insert.Close()
 	bounds := layer.NewBounds()
+	var boxes []entry
 	args := make([]any, len(names)+1)
 	var blob []byte
 	err = l.Each(func(f *layer.Feature) error {
@@ -319,14 +320,21 @@ func (p *pack) add(l *layer.Layer, ledger *nav.Ledger) error {
 		for i := range names {
 			args[i+1] = valueOf(f.Values[i], columns[i].typ)
 		}
-		_, err := insert.Exec(args...)
+		done, err := insert.Exec(args...)
+		if err != nil || exists { // whose triggers keep the index
+			return err
+		}
+		e := entry{box: layer.NewBounds()}
+		e.box.AddAll(f.Parts)
+		e.id, err = done.LastInsertId()
+		boxes = append(boxes, e)
 		return err
 	})
 	if err != nil {
 		return err
 	}
 	if !exists {
-		if err := p.index(table); err != nil {
+		if err := p.index(table, boxes); err != nil {
 			return err
 		}
 	}
@@ -528,15 +536,13 @@ func (p *pack) allowHeights(table string, l *layer.Layer) error {
 var indexName = regexp.MustCompile(`@r(?:_\w+)?`)
 
 // index makes the spatial index of a new table, with the triggers that keep it (annex F.3).
-func (p *pack) index(table string) error {
+func (p *pack) index(table string, boxes []entry) error {
 	r := "rtree_" + table + "_geom"
 	values := "(NEW.fid, ST_MinX(NEW.geom), ST_MaxX(NEW.geom), ST_MinY(NEW.geom), ST_MaxY(NEW.geom))"
 	full := "(NEW.geom NOTNULL AND NOT ST_IsEmpty(NEW.geom))"
 	void := "(NEW.geom ISNULL OR ST_IsEmpty(NEW.geom))"
 	for _, text := range []string{
 		"CREATE VIRTUAL TABLE @r USING rtree(id, minx, maxx, miny, maxy)",
-		"INSERT OR REPLACE INTO @r SELECT fid, ST_MinX(geom), ST_MaxX(geom), ST_MinY(geom), ST_MaxY(geom) FROM @t WHERE " +
-			"geom NOTNULL AND NOT ST_IsEmpty(geom)",
 		"CREATE TRIGGER @r_insert AFTER INSERT ON @t WHEN " + full + " BEGIN INSERT OR REPLACE INTO @r VALUES " + values +
 			"; END",
 		"CREATE TRIGGER @r_update1 AFTER UPDATE OF geom ON @t WHEN OLD.fid = NEW.fid AND " + full +
@@ -555,6 +561,9 @@ func (p *pack) index(table string) error {
 		if _, err := p.tx.Exec(text); err != nil {
 			return err
 		}
+	}
+	if err := fillIndex(p.tx, r, boxes); err != nil {
+		return err
 	}
 	// The table of extensions is optional in files of others.
 	if _, err := p.tx.Exec("CREATE TABLE IF NOT EXISTS " + extensionsTable); err != nil {

@@ -1,0 +1,120 @@
+package gpkg
+
+import (
+	"cmp"
+	"database/sql"
+	"encoding/binary"
+	"math"
+	"slices"
+
+	"gyrolith/core/format/layer"
+)
+
+// entry is what a node of the index holds: a feature or a node, and its box.
+type entry struct {
+	id  int64
+	box layer.Bounds
+}
+
+// The shape of a node (SQLite, The SQLite R*Tree Module, sections 4.1 and 4.2, and its source): a depth and a count of two
+// bytes each, then entries of an id of eight bytes and two floats for each of two dimensions, all with the most
+// significant byte first. A node has room for no more entries than these.
+const (
+	nodeHead    = 4
+	entrySize   = 8 + 4*4
+	mostEntries = 51
+	nodeSize    = nodeHead + mostEntries*entrySize
+)
+
+// fillIndex fills the empty R-tree of a table with boxes, packed along a space-filling curve (I. Kamel and C. Faloutsos,
+// On packing R-trees, CIKM 1993): a node for every fifty, instead of a way down the tree for each.
+func fillIndex(tx *sql.Tx, name string, entries []entry) error {
+	if len(entries) == 0 {
+		return nil
+	}
+	all := layer.NewBounds()
+	for i := range entries {
+		all.Join(&entries[i].box)
+	}
+	place := layer.PlaceAlong(&all)
+	slices.SortStableFunc(entries, func(a, b entry) int { return cmp.Compare(place(&a.box), place(&b.box)) })
+	t := &rtree{next: 2}
+	var err error
+	for _, s := range []struct {
+		to   **sql.Stmt
+		text string
+	}{
+		{&t.node, "INSERT OR REPLACE INTO " + quote(name+"_node") + " (nodeno, data) VALUES (?, ?)"},
+		{&t.parent, "INSERT OR REPLACE INTO " + quote(name+"_parent") + " (nodeno, parentnode) VALUES (?, ?)"},
+		{&t.rowid, "INSERT OR REPLACE INTO " + quote(name+"_rowid") + " (rowid, nodeno) VALUES (?, ?)"},
+	} {
+		if *s.to, err = tx.Prepare(s.text); err != nil {
+			return err
+		}
+		defer (*s.to).Close()
+	}
+	level, depth := entries, 0
+	for len(level) > mostEntries {
+		if level, err = t.pack(level, depth); err != nil {
+			return err
+		}
+		depth++
+	}
+	return t.write(1, level, depth, depth)
+}
+
+// rtree writes nodes. The root is the first.
+type rtree struct {
+	node, parent, rowid *sql.Stmt
+	next                int64
+}
+
+// pack writes the nodes of a level, as full as they can be and as evenly, and gives them as entries of the next.
+func (t *rtree) pack(level []entry, depth int) (up []entry, err error) {
+	nodes := (len(level) + mostEntries - 1) / mostEntries
+	for i := range nodes {
+		some := level[i*len(level)/nodes : (i+1)*len(level)/nodes]
+		e := entry{t.next, layer.NewBounds()}
+		t.next++
+		for k := range some {
+			e.box.Join(&some[k].box)
+		}
+		if err := t.write(e.id, some, depth, 0); err != nil {
+			return nil, err
+		}
+		up = append(up, e)
+	}
+	return up, nil
+}
+
+// write writes a node, and whose the entries in it are. Only the root says how deep the tree is.
+func (t *rtree) write(id int64, entries []entry, depth, said int) error {
+	data := make([]byte, nodeHead, nodeSize)
+	binary.BigEndian.PutUint16(data, uint16(said))
+	binary.BigEndian.PutUint16(data[2:], uint16(len(entries)))
+	owner := t.rowid
+	if depth > 0 {
+		owner = t.parent
+	}
+	for i := range entries {
+		e := &entries[i]
+		data = binary.BigEndian.AppendUint64(data, uint64(e.id))
+		for _, side := range [4]float32{below(e.box.MinX), -below(-e.box.MaxX), below(e.box.MinY), -below(-e.box.MaxY)} {
+			data = binary.BigEndian.AppendUint32(data, math.Float32bits(side))
+		}
+		if _, err := owner.Exec(e.id, id); err != nil {
+			return err
+		}
+	}
+	_, err := t.node.Exec(id, data[:nodeSize])
+	return err
+}
+
+// below is the nearest float that is not above a value.
+func below(v float64) float32 {
+	f := float32(v)
+	if float64(f) > v {
+		f = math.Nextafter32(f, float32(math.Inf(-1)))
+	}
+	return f
+}
