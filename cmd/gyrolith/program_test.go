@@ -692,7 +692,7 @@ func TestElevate(t *testing.T) {
 	f.putDemo("walk.gpx", "planning.kmz")
 	f.putTerrain()
 	r := f.must("elevate", "walk.gpx", "--terrain", "terrain", "-o", "high.gpx")
-	if !strings.Contains(r.err, "39 points given a height, 1,748 had one") {
+	if !strings.Contains(r.err, "39 points given a height, 1,748 already had one") {
 		t.Errorf("said: %s", r.err)
 	}
 	if x := f.look("high.gpx").Files[0]; x.Heights != x.Points {

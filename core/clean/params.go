@@ -96,7 +96,7 @@ func (s *Step) Apply(ctx context.Context, d *nav.Dataset) (*nav.Report, error) {
 		found += row.Count
 	}
 	for _, sum := range result.Sums() {
-		r.Count(sum.Fault.Counted(), sum.Count)
+		r.Count("cleaned: "+sum.Fault.Counted(), sum.Count)
 	}
 	if found > 0 {
 		r.Findings = append(r.Findings, fmt.Sprintf("%s faults found", measure.Count(found)))

@@ -61,6 +61,6 @@ func Example() {
 	_, err = os.Stat(filepath.Join(into, "a.kml"))
 	fmt.Println("written:", err == nil)
 	// Output:
-	// a.gpx done [{repeats 1}]
+	// a.gpx done [{cleaned: repeats 1}]
 	// written: true
 }

@@ -33,5 +33,5 @@ func ExampleStep_Apply() {
 		return
 	}
 	fmt.Printf("%.1f m %v\n", d.Waypoints[0].Height(), report.Counts)
-	// Output: 130.0 m [{given a height 1} {not given a height 1}]
+	// Output: 130.0 m [{heights given 1} {heights missing 1}]
 }

@@ -85,11 +85,11 @@ func (s *Step) Apply(ctx context.Context, d *nav.Dataset) (*nav.Report, error) {
 		return nil, err
 	}
 	r := &nav.Report{Ledger: result.Ledger, Detail: result}
-	r.Count("given a height", result.Given)
-	r.Count("had a height", result.Had)
+	r.Count("heights given", result.Given)
+	r.Count("heights already there", result.Had)
 	r.Count("brought to mean sea level", result.Converted)
 	if failed := result.Failed(); failed > 0 {
-		r.Count("not given a height", failed)
+		r.Count("heights missing", failed)
 		r.Ledger = append(r.Ledger, nav.Entry{KindWord: "file", What: "no heights", Why: result.Why(), Count: failed})
 		r.Findings = append(r.Findings, pointsWithout(failed))
 	}

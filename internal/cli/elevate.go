@@ -44,7 +44,7 @@ func (j *job) sayElevated(r *terrain.Result) {
 		text += fmt.Sprintf(" (%s in voids, filled from their rim)", measure.Count(r.Filled))
 	}
 	if r.Had > 0 {
-		text += fmt.Sprintf(", %s had one", measure.Count(r.Had))
+		text += fmt.Sprintf(", %s already had one", measure.Count(r.Had))
 	}
 	if failed := r.InVoid + r.Outside; failed > 0 {
 		text += ", " + j.err.Paint(console.Yellow, measure.Count(failed)+" not") + " (" + r.Why() + ")"

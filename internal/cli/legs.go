@@ -215,7 +215,7 @@ func (l *legsJob) say(considered string, tables []*passage.Table) error {
 		}
 		return err
 	}
-	l.out.Printf("%s\n", l.out.Paint(console.Faint, console.Show(considered)))
+	l.out.Say("%s\n", l.out.Paint(console.Faint, console.Show(considered)))
 	for i, t := range tables {
 		if i > 0 {
 			l.out.Printf("\n")

@@ -49,13 +49,13 @@ func (j *job) printLegs(t *passage.Table) {
 	j.out.Table("", shown, rows)
 	j.printNearest(t)
 	for _, f := range t.Findings {
-		j.out.Printf("%s %s\n", j.out.Paint(console.Red, "finding:"), j.findingWords(&f, t))
+		j.out.Say("%s %s\n", j.out.Paint(console.Red, "finding:"), j.findingWords(&f, t))
 	}
 	for _, f := range t.Told {
-		j.out.Printf("%s %s\n", j.out.Paint(console.Faint, "note:"), j.findingWords(&f, t))
+		j.out.Say("%s %s\n", j.out.Paint(console.Faint, "note:"), j.findingWords(&f, t))
 	}
 	if s := declinationWords(t); s != "" {
-		j.out.Printf("%s\n", j.out.Paint(console.Faint, s))
+		j.out.Say("%s\n", j.out.Paint(console.Faint, s))
 	}
 }
 

@@ -124,7 +124,7 @@ func (j *job) printView(v *inspect.View, all bool) {
 		j.out.Printf("%s\n", console.OneLine(d.Meta.Name, j.out.Width))
 	}
 	for _, t := range v.Told {
-		j.out.Printf("%s\n", j.out.Paint(console.Faint, "read: ")+console.Show(advised(t.Text, t.Advice)))
+		j.out.Say("%s\n", j.out.Paint(console.Faint, "read: ")+console.Show(advised(t.Text, t.Advice)))
 	}
 	if len(v.Entries) == 0 {
 		chosen := ""

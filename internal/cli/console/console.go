@@ -225,8 +225,17 @@ func (s *Stream) cut(columns []Column, used, widths []int, rows [][]string, room
 
 // Printf prints.
 func (s *Stream) Printf(format string, args ...any) {
+	if s.Prose {
+		s.Say(format, args...)
+		return
+	}
+	fmt.Fprintf(s, format, args...)
+}
+
+// Say prints a sentence among what is asked for, which is wrapped as well.
+func (s *Stream) Say(format string, args ...any) {
 	out := fmt.Sprintf(format, args...)
-	if s.Prose && s.Terminal {
+	if s.Terminal {
 		out = wrap(out, s.Width)
 	}
 	io.WriteString(s, out)
