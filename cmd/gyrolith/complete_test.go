@@ -104,7 +104,8 @@ func TestCompletionInZsh(t *testing.T) {
 	out := f.script("zsh", "-f", "-c", `zmodload zsh/zpty
 zpty z 'PS1="> " zsh -f -i'
 zpty -w z 'PATH=$COMPLETING:$PATH'
-zpty -w z 'autoload -U compinit; compinit -u; source <(gyrolith completion zsh); bindkey "^I" complete-word; print READY'
+zpty -w z 'autoload -U compinit; compinit -u; source <(gyrolith completion zsh)'
+zpty -w z 'bindkey "^I" complete-word; print READY'
 while zpty -r z line && [[ $line != READY* ]]; do :; done
 for l in "gyrolith conv" "gyrolith convert planning.kmz --take waypoints:Sorrel" \
 	"gyrolith convert planning.kmz --take=are" \

@@ -28,7 +28,8 @@ type Dangers struct {
 	List   []Danger
 	Faults []string // what could not be read of limits
 
-	edges []edge
+	edges  []edge
+	nearby *nearby
 }
 
 // edge is a short piece of a danger, or a point where both ends are the same.
@@ -71,6 +72,7 @@ func NewDangers(hazards, data *nav.Dataset, keepOut []nav.Choice) *Dangers {
 	if data != nil && len(keepOut) > 0 {
 		out.add(data, keepOut, true)
 	}
+	out.nearby = newNearby(out.edges)
 	return out
 }
 

@@ -58,17 +58,17 @@ func (d *Dangers) meet(l *line, limit float64) map[int]*encounter {
 		a, b := parts[i], parts[i+1]
 		ground := newGround(a, b)
 		mid := ground.middle
-		for k := range d.edges {
-			e := &d.edges[k]
+		reach := func() float64 { return max(limit, nearest) + d.nearby.longest + step/2 + 1 }
+		d.nearby.around(mid, reach, func(e *edge) {
 			if d.List[e.of].own {
-				continue
+				return
 			}
 			// The chord is shorter than the way over the ground.
 			x, y, z := mid[0]-e.middle[0], mid[1]-e.middle[1], mid[2]-e.middle[2]
 			bound := math.Sqrt(x*x+y*y+z*z) - e.half - step/2 - 1
 			have := out[e.of]
 			if bound > limit && bound > nearest || have != nil && bound > have.distance && bound > 0 {
-				continue
+				return
 			}
 			distance, t, u, side, cross := ground.apart(e)
 			if distance > 5000 { // far off, the plane is no measure
@@ -88,7 +88,7 @@ func (d *Dangers) meet(l *line, limit float64) map[int]*encounter {
 			if d.List[e.of].solid() {
 				nearest = min(nearest, have.distance)
 			}
-		}
+		})
 	}
 	for k, e := range out {
 		if d.List[k].inside(l.a.Lat, l.a.Lon) {

@@ -9,8 +9,7 @@ import (
 )
 
 // Schema is the JSON Schema (draft 2020-12) of recipes, made from the tables of the kit's steps and outputs, for
-// editors
-// that complete and check TOML by one.
+// editors that complete and check TOML by one.
 func Schema(kit *chain.Kit) map[string]any {
 	reading := kit.NewReading().Params()
 	var steps, outputs []any

@@ -13,9 +13,8 @@ import (
 
 // CommitAll gives several files their names, all or none: where one can't have its name, those before it lose theirs
 // again. While names are given a journal beside them says which, so that a set of old and new files is found for what
-// it
-// is when the program dies, and is made whole by the next that writes there. It says under which names older files were
-// kept.
+// it is when the program dies, and is made whole by the next that writes there. It says under which names older files
+// were kept.
 func CommitAll(files []*Pending) (kept []string, err error) {
 	for _, p := range files {
 		defer p.Discard()

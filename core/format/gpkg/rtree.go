@@ -16,8 +16,8 @@ type entry struct {
 	box layer.Bounds
 }
 
-// The shape of a node (SQLite, The SQLite R*Tree Module, sections 4.1 and 4.2, and its source): a depth and a count of two
-// bytes each, then entries of an id of eight bytes and two floats for each of two dimensions, all with the most
+// The shape of a node (SQLite, The SQLite R*Tree Module, sections 4.1 and 4.2, and its source): a depth and a count of
+// two bytes each, then entries of an id of eight bytes and two floats for each of two dimensions, all with the most
 // significant byte first. A node has room for no more entries than these.
 const (
 	nodeHead    = 4
@@ -26,8 +26,8 @@ const (
 	nodeSize    = nodeHead + mostEntries*entrySize
 )
 
-// fillIndex fills the empty R-tree of a table with boxes, packed along a space-filling curve (I. Kamel and C. Faloutsos,
-// On packing R-trees, CIKM 1993): a node for every fifty, instead of a way down the tree for each.
+// fillIndex fills the empty R-tree of a table with boxes, packed along a space-filling curve (I. Kamel and C.
+// Faloutsos, On packing R-trees, CIKM 1993): a node for every fifty, instead of a way down the tree for each.
 func fillIndex(tx *sql.Tx, name string, entries []entry) error {
 	if len(entries) == 0 {
 		return nil

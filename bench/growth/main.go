@@ -1,0 +1,178 @@
+//go:build unix
+
+// Growth runs every verb and every format on n and on ten times n items, and prints by which power of n their time and
+// memory grow: go run ./bench/growth. More than 1.15 is a defect.
+package main
+
+import (
+	"flag"
+	"fmt"
+	"log"
+	"math"
+	"math/rand/v2"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"syscall"
+	"time"
+)
+
+// tasks are the lines to run; IN is the input, N its size.
+var tasks = []string{
+	"look marks", "look tracks", "look routes", "look same", "look folders",
+	"convert marks -o OUT.gpx", "convert marks -o OUT.kml", "convert marks -o OUT.kmz", "convert marks -o OUT.gpkg",
+	"convert marks -o OUT.shp", "convert marks -o OUT.fgb", "convert marks -o OUT.parquet", "convert marks -o OUT.xlsx",
+	"convert marks -o OUT.gml", "convert marks -o OUT.geojson", "convert marks -o OUT.geojsonl",
+	"convert marks -o OUT.csv",
+	"convert marks --write-as talker -o OUT.txt", "convert marks --unit gpx-folder -o OUT.gpx",
+	"convert same --unit gpx-folder -o OUT.gpx", "convert folders -o OUT.kml", "convert tracks -o OUT.kml",
+	"convert tracks --track-points -o OUT.gpkg", "convert tracks --track-points -o OUT.parquet",
+	"convert tracks -o OUT.gpx",
+	"clean marks -o OUT.gpx", "clean same --repeats-within 5m -o OUT.gpx", "clean tracks -o OUT.gpx",
+	"clean tracks --thin-within 5m -o OUT.gpx", "clean tracks --thin-to 20 -o OUT.gpx", "recast tracks --join -o OUT.gpx",
+	"recast tracks --tracks-to=routes -o OUT.gpx", "recast marks --waypoints-to=routes --order near -o OUT.gpx",
+	"dress marks --match waypoints:* --symbol rock -o OUT.gpx", "legs routes --hazards marks --clear 50m -o OUT.csv",
+	"compare marks same", "compare marks marks2", "merge marks same -o OUT.gpx", "tally tracks -o OUT.csv",
+	"near 1 2 marks --most 10", "near --to marks tracks --most 1 -o OUT.csv", "when 2026-03-14T06:00Z --along tracks",
+	"draw marks -o OUT.png", "draw tracks -o OUT.svg", "draw marks -o OUT.html",
+}
+
+// allowed is the largest power that is no defect.
+const allowed = 1.15
+
+func main() {
+	log.SetFlags(0)
+	n := flag.Int("n", 2000, "items of the smaller inputs")
+	only := flag.String("only", "", "lines that have this in them")
+	flag.Parse()
+	dir, err := os.MkdirTemp("", "growth-")
+	if err != nil {
+		log.Fatal(err)
+	}
+	defer os.RemoveAll(dir)
+	program := filepath.Join(dir, "gyrolith")
+	if out, err := exec.Command("go", "build", "-o", program, "./cmd/gyrolith").CombinedOutput(); err != nil {
+		log.Fatalf("%v\n%s", err, out)
+	}
+	for _, size := range []int{*n, 10 * *n} {
+		if err := generate(filepath.Join(dir, fmt.Sprint(size)), size); err != nil {
+			log.Fatal(err)
+		}
+	}
+	idle, _, err := run(program, dir, "--version")
+	if err != nil {
+		log.Fatal(err)
+	}
+	defects := 0
+	fmt.Printf("%-60s %9s %9s %6s %8s %8s %6s\n", "", "time", "10 n", "power", "memory", "10 n", "power")
+	for i, task := range tasks {
+		if !strings.Contains(task, *only) {
+			continue
+		}
+		var took [2]float64
+		var peak [2]int64
+		for k, size := range []int{*n, 10 * *n} {
+			line := strings.ReplaceAll(task, "OUT", fmt.Sprint("out", i))
+			if took[k], peak[k], err = run(program, filepath.Join(dir, fmt.Sprint(size)), strings.Fields(line)...); err != nil {
+				fmt.Printf("%-60s %v\n", task, err)
+				break
+			}
+		}
+		if err != nil {
+			continue
+		}
+		// What any program takes that does nothing is no part of what grows.
+		time10 := math.Log10(max(took[1]-idle, 1e-3) / max(took[0]-idle, 2e-3))
+		memory := math.Log10(float64(peak[1]) / float64(peak[0]))
+		mark := ""
+		if time10 > allowed || memory > allowed {
+			mark, defects = "  !", defects+1
+		}
+		fmt.Printf("%-60s %8.3fs %8.3fs %6.2f %6dMB %6dMB %6.2f%s\n", task, took[0], took[1], time10, peak[0]>>20,
+			peak[1]>>20,
+			memory, mark)
+	}
+	if defects > 0 {
+		fmt.Printf("%d of more than %.2f\n", defects, allowed)
+	}
+}
+
+// run runs the program three times and gives the shortest time and the largest memory.
+func run(program, dir string, args ...string) (seconds float64, peak int64, err error) {
+	seconds = math.Inf(1)
+	for i := range args {
+		if _, err := os.Stat(filepath.Join(dir, args[i]+".gpx")); err == nil {
+			args[i] += ".gpx"
+		}
+	}
+	for range 3 {
+		for _, old := range must(filepath.Glob(filepath.Join(dir, "out*"))) {
+			os.Remove(old)
+		}
+		cmd := exec.Command(program, args...)
+		cmd.Dir = dir
+		begun := time.Now()
+		out, err := cmd.CombinedOutput()
+		took := time.Since(begun).Seconds()
+		if err != nil && cmd.ProcessState.ExitCode() != 0 {
+			lines := strings.Split(strings.TrimSpace(string(out)), "\n")
+			return 0, 0, fmt.Errorf("%s", lines[len(lines)-1])
+		}
+		seconds = min(seconds, took)
+		if usage, ok := cmd.ProcessState.SysUsage().(*syscall.Rusage); ok {
+			peak = max(peak, usage.Maxrss<<10)
+		}
+	}
+	return
+}
+
+func must[T any](v T, err error) T {
+	if err != nil {
+		log.Fatal(err)
+	}
+	return v
+}
+
+// generate writes inputs of a size: marks, marks of one name, in folders, small tracks, one route.
+func generate(dir string, n int) error {
+	if err := os.Mkdir(dir, 0o777); err != nil {
+		return err
+	}
+	random := rand.New(rand.NewPCG(1, uint64(n)))
+	place := func() (lat, lon float64) { return -48 + 2*random.Float64(), 10 + 3*random.Float64() }
+	files := map[string]*strings.Builder{}
+	for _, name := range []string{"marks", "marks2", "same", "folders", "tracks", "routes"} {
+		files[name] = &strings.Builder{}
+		files[name].WriteString(`<gpx version="1.1" creator="bench" xmlns="http://www.topografix.com/GPX/1/1">` + "\n")
+	}
+	files["routes"].WriteString("<rte><name>All</name>")
+	at := time.Date(2026, 3, 14, 0, 0, 0, 0, time.UTC)
+	for i := range n {
+		lat, lon := place()
+		for name, called := range map[string]string{"marks": fmt.Sprintf("Mark %05d", i), "same": "Mark",
+			"marks2": fmt.Sprintf("Other %05d", i)} {
+			fmt.Fprintf(files[name], "<wpt lat=\"%.6f\" lon=\"%.6f\"><name>%s</name></wpt>\n", lat, lon, called)
+		}
+		fmt.Fprintf(files["folders"], "<wpt lat=\"%.6f\" lon=\"%.6f\"><name>%d</name><type>Folder %d</type></wpt>\n", lat,
+			lon, i,
+			i%97)
+		fmt.Fprintf(files["routes"], "<rtept lat=\"%.6f\" lon=\"%.6f\"><name>P%d</name></rtept>\n", lat, lon, i)
+		if i%50 == 0 {
+			fmt.Fprintf(files["tracks"], "<trk><name>Track %d</name><trkseg>\n", i)
+			for k := range 100 {
+				fmt.Fprintf(files["tracks"], "<trkpt lat=\"%.6f\" lon=\"%.6f\"><time>%s</time></trkpt>\n", lat+1e-4*float64(k),
+					lon+1e-5*float64(k*k%31), at.Add(time.Duration(i*100+k)*5*time.Second).Format(time.RFC3339))
+			}
+			files["tracks"].WriteString("</trkseg></trk>\n")
+		}
+	}
+	files["routes"].WriteString("</rte>")
+	for name, text := range files {
+		text.WriteString("</gpx>\n")
+		if err := os.WriteFile(filepath.Join(dir, name+".gpx"), []byte(text.String()), 0o666); err != nil {
+			return err
+		}
+	}
+	return nil
+}
