@@ -21,8 +21,8 @@ var repeats = fault{
 	round: (*work).repeats,
 }
 
-// repeatedWaypoints takes out waypoints of the same name points at the same place as the one before; what only the
-// later one says goes to the first.
+// repeatedWaypoints takes out waypoints of the name and the place of one before; what only the later one says goes to
+// the first.
 func (s *Step) repeatedWaypoints(d *nav.Dataset) *Result {
 	out := &Result{}
 	places := shape.NewGrid(s.RepeatsWithin) // of the first ones, by their names

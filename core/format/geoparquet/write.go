@@ -62,7 +62,7 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 		return nil, err
 	}
 	page := min(max(64*count, 4<<10), pageSize)
-	file := parquet.NewGenericWriter[any](out, w.schema, parquet.Compression(&parquet.Snappy),
+	file := parquet.NewGenericWriter[any](out, w.schema, parquet.Compression(&fastSnappy{}),
 		parquet.KeyValueMetadata(ownKey, string(mine)), parquet.CreatedBy("Gyrolith", "", ""),
 		parquet.PageBufferSize(page), parquet.ColumnPageBuffers(parquet.NewChunkBufferPool(page)))
 	if err := w.encode(file, count); err != nil {
