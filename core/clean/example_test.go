@@ -36,6 +36,6 @@ func ExampleStep_Apply() {
 	}
 	fmt.Println(d.Points(), "points are left")
 	// Output:
-	// spikes 1
+	// cleaned: spikes 1
 	// 19 points are left
 }
