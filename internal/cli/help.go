@@ -89,7 +89,7 @@ var stages = []stage{
 		{"dress", "names, symbols, colours and groups by rule"}, {"merge", "one list of several, or of a card"}}},
 	{"Plan with it", [][2]string{{"legs", "the log of a route; clearance; a way around"},
 		{"lay", "survey lines, search patterns, rings, grids"}}},
-	{"To a unit and back", [][2]string{{"units", "which units there are, and what they take"},
+	{"To units and back", [][2]string{{"units", "which units there are, and what they take"},
 		{"stow", "write a unit's card, and read it back"}, {"boot", "what the unit shows with this card in it"},
 		{"unstow", "archive a card, or put one back"}, {"send", "upload over a marine talker line"}}},
 	{"Draw, add up", [][2]string{{"draw", "a map, a section, a page, sheets of paper"},
