@@ -18,7 +18,7 @@ import (
 	"time"
 )
 
-// tasks are the lines to run; IN is the input, N its size.
+// tasks are the lines to run; OUT is a name of an output that is new.
 var tasks = []string{
 	"look marks", "look tracks", "look routes", "look same", "look folders",
 	"convert marks -o OUT.gpx", "convert marks -o OUT.kml", "convert marks -o OUT.kmz", "convert marks -o OUT.gpkg",
@@ -89,9 +89,8 @@ func main() {
 		if time10 > allowed || memory > allowed {
 			mark, defects = "  !", defects+1
 		}
-		fmt.Printf("%-60s %8.3fs %8.3fs %6.2f %6dMB %6dMB %6.2f%s\n", task, took[0], took[1], time10, peak[0]>>20,
-			peak[1]>>20,
-			memory, mark)
+		fmt.Printf("%-60s %8.3fs %8.3fs %6.2f %6dMB %6dMB %6.2f%s\n", task, took[0], took[1], time10,
+			peak[0]>>20, peak[1]>>20, memory, mark)
 	}
 	if defects > 0 {
 		fmt.Printf("%d of more than %.2f\n", defects, allowed)
@@ -154,9 +153,8 @@ func generate(dir string, n int) error {
 			"marks2": fmt.Sprintf("Other %05d", i)} {
 			fmt.Fprintf(files[name], "<wpt lat=\"%.6f\" lon=\"%.6f\"><name>%s</name></wpt>\n", lat, lon, called)
 		}
-		fmt.Fprintf(files["folders"], "<wpt lat=\"%.6f\" lon=\"%.6f\"><name>%d</name><type>Folder %d</type></wpt>\n", lat,
-			lon, i,
-			i%97)
+		fmt.Fprintf(files["folders"], "<wpt lat=\"%.6f\" lon=\"%.6f\"><name>%d</name><type>Folder %d</type></wpt>\n",
+			lat, lon, i, i%97)
 		fmt.Fprintf(files["routes"], "<rtept lat=\"%.6f\" lon=\"%.6f\"><name>P%d</name></rtept>\n", lat, lon, i)
 		if i%50 == 0 {
 			fmt.Fprintf(files["tracks"], "<trk><name>Track %d</name><trkseg>\n", i)

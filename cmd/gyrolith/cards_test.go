@@ -428,3 +428,24 @@ func TestStowOnAFullCard(t *testing.T) {
 		t.Errorf("status %d:\n%s", r.status, r.err)
 	}
 }
+
+// The unit of a card is that of the card alone: what merge and boot write for the office keeps its names and letters.
+func TestUnitOfTheCardFitsNothing(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	f.putDemo("planning.kmz")
+	f.put("card/x", "")
+	f.must("stow", "planning.kmz", "--unit", "keel", "--card", "card", "--archives", "kept", "--quiet")
+	for _, line := range []string{"merge planning.kmz --card card -o OUT.kmz --quiet",
+		"boot --card card -o OUT.gpx --quiet"} {
+		for name, more := range map[string]string{"plain": "", "named": " --unit keel"} {
+			f.must(strings.Fields(strings.Replace(line, "OUT", name, 1) + more)...)
+		}
+	}
+	if f.get("plain.kmz") != f.get("named.kmz") || f.get("plain.gpx") != f.get("named.gpx") {
+		t.Error("the output was fitted to the unit of the card")
+	}
+	if x := f.run("look", "named.kmz", "--json").out; !strings.Contains(x, "Østre Båe") {
+		t.Error("a name of the office has lost its letters")
+	}
+}

@@ -145,6 +145,11 @@ func (t Table) In(group string) Table {
 	return t
 }
 
+// Without leaves parameters out, for a place where their names mean something else.
+func (t Table) Without(names ...string) Table {
+	return slices.DeleteFunc(t, func(p Param) bool { return slices.Contains(names, p.Name) })
+}
+
 // ForOneRun marks all parameters as local.
 func (t Table) ForOneRun() Table {
 	for i := range t {

@@ -31,7 +31,7 @@ func Schema(kit *chain.Kit) map[string]any {
 		"properties": map[string]any{
 			"about":    described("what the recipe does, in a line"),
 			"together": map[string]any{"type": "boolean", "description": "all inputs are taken as one"},
-			"values": map[string]any{"type": "object", "description": "words in braces that can be set with --set NAME=TEXT",
+			"values": map[string]any{"type": "object", "description": "words for braces, which whoever runs the recipe can set",
 				"additionalProperties": map[string]any{"type": []string{"string", "number", "boolean"}}},
 			"step":   map[string]any{"type": "array", "items": map[string]any{"anyOf": steps}},
 			"output": map[string]any{"type": "array", "minItems": 1, "items": map[string]any{"anyOf": outputs}},

@@ -46,7 +46,7 @@ func (a *app) boot() *cli.Command {
 			param.Text("make", &b.make, "NAME", "act as a crew would: make a mark `NAME` at the POSITION that follows"),
 			param.Text("move", &b.move, "NAME", "move the mark `NAME` to the POSITION that follows"),
 			param.Text("delete", &b.remove, "NAME", "delete the mark `NAME`"),
-		}.In("Unit").ForOneRun(), kit.Target(b.end.Output).Params(),
+		}.In("Unit").ForOneRun(), kit.Target(b.end.Output).Params().Without(ofTheCard...),
 			b.writing("write what the unit shows to this `FILE`; its name chooses the format"), b.answering()),
 		run: b.run})
 }

@@ -35,7 +35,7 @@ var meant = map[string][]string{
 	"units":    {"measure"},
 	"imperial": {"measure"}, "metric": {"measure"}, "keep": {"archives"}, "backup": {"archives"}, "jobs": {"workers"},
 	"threads": {"workers"}, "rejects": {"removed"}, "hazard": {"hazards"}, "distance": {"within", "clear", "spacing"},
-	"radius": {"within"}, "stdin": {}, "h": {}, "timeout": {"wait"}, "fields": {"columns"}, "delimiter": {"separator"},
+	"radius": {"within"}, "timeout": {"wait"}, "fields": {"columns"}, "delimiter": {"separator"},
 }
 
 // guess finds the option of a verb that somebody means: by meaning, else by a slip or two of the finger, else not at

@@ -59,7 +59,7 @@ func (a *app) merge() *cli.Command {
 			length("within", &m.opt.Within, "DISTANCE",
 				"positions are the same within this `DISTANCE`", "10cm"),
 			conflicts, keepParam(&m.keep),
-		}.In("Merging").ForOneRun(), kit.Target(m.end.Output).Params(),
+		}.In("Merging").ForOneRun(), kit.Target(m.end.Output).Params().Without(ofTheCard...),
 			m.writing("the `FILE` to write; its name chooses the format; - is standard output"), m.answering())...),
 		run: m.run})
 }

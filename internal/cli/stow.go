@@ -38,6 +38,9 @@ func (u *unitChoice) tables() []param.Table {
 	return []param.Table{kit.UnitParams(&u.name, &u.version), {cardParam(&u.card)}}
 }
 
+// ofTheCard are options that name the unit of a card, where an output is not fitted to it.
+var ofTheCard = []string{"unit", "card-version"}
+
 // cardParam is the option of a card, which a recipe makes as it makes a file.
 func cardParam(to *string) param.Param {
 	p := param.Text("card", to, "DIR", "the `DIR` that is the card")

@@ -226,13 +226,13 @@ func (c *chunk) gather(to []parquet.Value, rows []uint64, which int) []parquet.V
 			}
 			v = parquet.ByteArrayValue(c.geometry[begin:c.ends[k]])
 		case 1:
-			v = parquet.FloatValue(above(box.MaxX))
+			v = parquet.FloatValue(layer.Above(box.MaxX))
 		case 2:
-			v = parquet.FloatValue(below(box.MinX))
+			v = parquet.FloatValue(layer.Below(box.MinX))
 		case 3:
-			v = parquet.FloatValue(above(box.MaxY))
+			v = parquet.FloatValue(layer.Above(box.MaxY))
 		case 4:
-			v = parquet.FloatValue(below(box.MinY))
+			v = parquet.FloatValue(layer.Below(box.MinY))
 		default:
 			v = parquet.Int64Value(c.orders[k])
 		}
@@ -240,14 +240,3 @@ func (c *chunk) gather(to []parquet.Value, rows []uint64, which int) []parquet.V
 	}
 	return to
 }
-
-// below and above give the nearest float on that side, so that a box never gets smaller.
-func below(v float64) float32 {
-	f := float32(v)
-	if float64(f) > v {
-		f = math.Nextafter32(f, float32(math.Inf(-1)))
-	}
-	return f
-}
-
-func above(v float64) float32 { return -below(-v) }

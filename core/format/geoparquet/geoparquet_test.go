@@ -279,7 +279,7 @@ func TestTrackPoints(t *testing.T) {
 // A box is never smaller than what lies in it, though its sides have fewer digits.
 func TestSides(t *testing.T) {
 	for _, v := range []float64{0, 11.3, -47.6, 180, -180, 1e-300, -1e-300, math.Pi} {
-		if lo, hi := float64(below(v)), float64(above(v)); lo > v || hi < v || hi-lo > 2e-5 {
+		if lo, hi := float64(layer.Below(v)), float64(layer.Above(v)); lo > v || hi < v || hi-lo > 2e-5 {
 			t.Errorf("%v lies in %v to %v", v, lo, hi)
 		}
 	}

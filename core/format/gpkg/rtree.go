@@ -99,7 +99,8 @@ func (t *rtree) write(id int64, entries []entry, depth, said int) error {
 	for i := range entries {
 		e := &entries[i]
 		data = binary.BigEndian.AppendUint64(data, uint64(e.id))
-		for _, side := range [4]float32{below(e.box.MinX), -below(-e.box.MaxX), below(e.box.MinY), -below(-e.box.MaxY)} {
+		for _, side := range [4]float32{layer.Below(e.box.MinX), layer.Above(e.box.MaxX), layer.Below(e.box.MinY),
+			layer.Above(e.box.MaxY)} {
 			data = binary.BigEndian.AppendUint32(data, math.Float32bits(side))
 		}
 		if _, err := owner.Exec(e.id, id); err != nil {
@@ -108,13 +109,4 @@ func (t *rtree) write(id int64, entries []entry, depth, said int) error {
 	}
 	_, err := t.node.Exec(id, data[:nodeSize])
 	return err
-}
-
-// below is the nearest float that is not above a value.
-func below(v float64) float32 {
-	f := float32(v)
-	if float64(f) > v {
-		f = math.Nextafter32(f, float32(math.Inf(-1)))
-	}
-	return f
 }

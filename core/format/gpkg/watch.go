@@ -2,6 +2,7 @@ package gpkg
 
 import (
 	"context"
+	"fmt"
 	"os"
 	"time"
 
@@ -31,7 +32,7 @@ func newWatch(cancel context.CancelCauseFunc, allowed int64, path string) *watch
 		w.left = max(w.left, mostGrowth*info.Size())
 	}
 	w.timer = time.AfterFunc(longestSilence, func() {
-		cancel(advice.Errorf("", "a layer of it is worked out by the database and gave no row for %v: it was ended",
+		cancel(fmt.Errorf("a layer of it is worked out by the database and gave no row for %v: it was ended",
 			longestSilence))
 	})
 	return w

@@ -68,6 +68,20 @@ func (b *Bounds) AddAll(parts [][]Position) {
 	}
 }
 
+// Below and Above give the nearest float on that side of a value, so that a box of floats is never smaller than what
+// lies
+// in it.
+func Below(v float64) float32 {
+	f := float32(v)
+	if float64(f) > v {
+		f = math.Nextafter32(f, float32(math.Inf(-1)))
+	}
+	return f
+}
+
+// Above is the nearest float that is not below a value.
+func Above(v float64) float32 { return -Below(-v) }
+
 // SignedArea is the area of a closed ring, positive where it goes counter-clockwise.
 func SignedArea(ring []Position) (sum float64) {
 	for i := 1; i < len(ring); i++ {
