@@ -56,7 +56,7 @@ func (r *Result) strict() string {
 // File is an output, with its name below the folder that is written to, with slashes.
 type File struct {
 	Name    string
-	Content []byte
+	Content Content
 }
 
 // Worker does the chain for inputs, one after the other, in memory. Each goroutine has a worker of its own.
@@ -243,8 +243,9 @@ func (r *Runner) one(ctx context.Context, w Worker, journal *Journal, j job, rec
 		e.Changes, e.Lost, e.Counts, e.Outputs = result.Changes, result.Lost, result.Counts, map[string]string{}
 		for _, f := range result.Files {
 			if e.Outputs[f.Name] = ""; !r.Plain {
-				sum := sha256.Sum256(f.Content)
-				e.Outputs[f.Name] = hex.EncodeToString(sum[:])
+				sum := sha256.New()
+				f.Content.WriteTo(sum)
+				e.Outputs[f.Name] = hex.EncodeToString(sum.Sum(nil))
 			}
 		}
 		err = r.write(journal, e, result.Files)
@@ -301,7 +302,7 @@ func (r *Runner) write(journal *Journal, e *Entry, files []File) error {
 		if !r.Plain {
 			p.Quick() // the journal has its sum
 		}
-		if _, err := p.Write(f.Content); err != nil {
+		if _, err := f.Content.WriteTo(p); err != nil {
 			return err
 		}
 		pending = append(pending, p)

@@ -1,7 +1,6 @@
 package recipe
 
 import (
-	"bytes"
 	"context"
 	"fmt"
 	"io"
@@ -61,7 +60,7 @@ func (w *worker) Do(ctx context.Context, inputs []Input) (*Result, error) {
 	}
 	out := &Result{Changes: work.Changes(), Lost: work.Lost()}
 	for _, f := range sink.files {
-		out.Files = append(out.Files, File{f.name, f.Bytes()})
+		out.Files = append(out.Files, *f)
 	}
 	for _, in := range loaded {
 		for i := range in.Data.Rejects {
@@ -121,15 +120,10 @@ next:
 }
 
 // memory keeps files in memory.
-type memory struct{ files []*named }
-
-type named struct {
-	bytes.Buffer
-	name string
-}
+type memory struct{ files []*File }
 
 func (m *memory) Create(name string) (io.Writer, error) {
-	f := &named{name: name}
+	f := &File{Name: name}
 	m.files = append(m.files, f)
-	return f, nil
+	return &f.Content, nil
 }

@@ -20,7 +20,6 @@ type chunk struct {
 	ends       []int  // of each row's
 	boxes      []layer.Bounds
 	orders     []int64
-	values     []parquet.Value // while a column is written
 }
 
 // attribute is a column of attributes, any of which may be absent.
@@ -148,30 +147,32 @@ func (a *attribute) moment(p *nav.Point) error {
 
 // gather gives the values of rows; column is the place of the attribute among the columns of the file.
 func (a *attribute) gather(to []parquet.Value, rows []uint64, column int) []parquet.Value {
-	value := func(row int) parquet.Value { return parquet.ByteArrayValue(a.texts[a.whole[row]]) }
-	switch a.Type {
-	case layer.Integer, layer.Time:
-		value = func(row int) parquet.Value { return parquet.Int64Value(a.whole[row]) }
-	case layer.Decimal:
-		value = func(row int) parquet.Value { return parquet.DoubleValue(a.decimal[row]) }
-	case layer.Boolean:
-		value = func(row int) parquet.Value { return parquet.BooleanValue(a.whole[row] != 0) }
-	case layer.Date:
-		value = func(row int) parquet.Value { return parquet.Int32Value(int32(a.whole[row])) }
-	}
-	absent := parquet.NullValue().Level(0, 0, column)
 	for _, row := range rows {
-		if k := int(uint32(row)); a.present[k] {
-			to = append(to, value(k).Level(0, 1, column))
-		} else {
-			to = append(to, absent)
+		var v parquet.Value
+		k := int(uint32(row))
+		if !a.present[k] {
+			to = append(to, v.Level(0, 0, column))
+			continue
 		}
+		switch a.Type {
+		case layer.Integer, layer.Time:
+			v = parquet.Int64Value(a.whole[k])
+		case layer.Decimal:
+			v = parquet.DoubleValue(a.decimal[k])
+		case layer.Boolean:
+			v = parquet.BooleanValue(a.whole[k] != 0)
+		case layer.Date:
+			v = parquet.Int32Value(int32(a.whole[k]))
+		default:
+			v = parquet.ByteArrayValue(a.texts[a.whole[k]])
+		}
+		to = append(to, v.Level(0, 1, column))
 	}
 	return to
 }
 
 // write sorts the rows along the curve and writes them in groups.
-func (c *chunk) write(file *parquet.GenericWriter[any]) error {
+func (c *chunk) write(file *assembly) error {
 	all := layer.NewBounds()
 	for i := range c.boxes {
 		all.Join(&c.boxes[i])
@@ -182,31 +183,22 @@ func (c *chunk) write(file *parquet.GenericWriter[any]) error {
 		sorted[i] = uint64(place(&c.boxes[i]))<<32 | uint64(i)
 	}
 	slices.Sort(sorted)
-	columns := file.ColumnWriters()
-	for rows := range slices.Chunk(sorted, rowsInGroup) {
-		for i, out := range columns {
-			if err := c.column(out, i, rows); err != nil {
-				return err
-			}
-		}
-		if err := file.Flush(); err != nil {
-			return err
-		}
-	}
-	return nil
+	return file.add(slices.Collect(slices.Chunk(sorted, rowsInGroup)), c.encode)
 }
 
-// column writes the values that rows have in a column.
-func (c *chunk) column(out *parquet.ColumnWriter, column int, rows []uint64) error {
+// encode makes a row group of rows.
+func (c *chunk) encode(p *part, rows []uint64) error {
 	const batch = 1024
-	for some := range slices.Chunk(rows, batch) {
-		if column < len(c.attributes) {
-			c.values = c.attributes[column].gather(c.values[:0], some, column)
-		} else {
-			c.values = c.gather(c.values[:0], some, column-len(c.attributes))
-		}
-		if _, err := out.WriteRowValues(c.values); err != nil {
-			return err
+	for column, out := range p.file.ColumnWriters() {
+		for some := range slices.Chunk(rows, batch) {
+			if column < len(c.attributes) {
+				p.values = c.attributes[column].gather(p.values[:0], some, column)
+			} else {
+				p.values = c.gather(p.values[:0], some, column-len(c.attributes))
+			}
+			if _, err := out.WriteRowValues(p.values); err != nil {
+				return err
+			}
 		}
 	}
 	return nil

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -282,5 +283,54 @@ func TestSides(t *testing.T) {
 		if lo, hi := float64(layer.Below(v)), float64(layer.Above(v)); lo > v || hi < v || hi-lo > 2e-5 {
 			t.Errorf("%v lies in %v to %v", v, lo, hi)
 		}
+	}
+}
+
+// Row groups that are encoded side by side stand in the file in their order, and the page indexes lead to their pages.
+func TestManyGroups(t *testing.T) {
+	var seg nav.Segment
+	const points = 3*rowsInGroup + 5
+	for i := range points {
+		p := nav.At(-47.6+1e-6*float64(i), 11.3)
+		p.SetTime(int64(i)*1e9, nav.Seconds)
+		seg.Points = append(seg.Points, p)
+	}
+	b := encode(t, &nav.Dataset{Tracks: []nav.Track{{Segments: []nav.Segment{seg}}}},
+		&format.WriteOptions{TrackPoints: true})
+	f, err := parquet.OpenFile(bytes.NewReader(b), int64(len(b)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if n := len(f.RowGroups()); n != 4 || f.NumRows() != points+1 { // the track is a row too
+		t.Fatalf("%d groups, %d rows", n, f.NumRows())
+	}
+	next := int64(len(magic))
+	for g, group := range f.Metadata().RowGroups {
+		for c := range group.Columns {
+			m := &group.Columns[c].MetaData
+			begin := m.DataPageOffset
+			if m.DictionaryPageOffset > 0 {
+				begin = m.DictionaryPageOffset
+			}
+			if begin != next {
+				t.Fatalf("column %d of group %d begins at %d, not at %d", c, g, begin, next)
+			}
+			next += m.TotalCompressedSize
+			pages := f.OffsetIndexes()[g*len(group.Columns)+c].PageLocations
+			if pages[0].Offset != m.DataPageOffset || pages[len(pages)-1].Offset >= next {
+				t.Errorf("the pages of column %d of group %d are not where the index has them", c, g)
+			}
+		}
+	}
+	seen := make([]bool, points)
+	for _, w := range load(t, b).Waypoints {
+		i := int(math.Round((w.Lat + 47.6) * 1e6))
+		if seen[i] || !bytes.Equal(w.AppendTime(nil), seg.Points[i].AppendTime(nil)) {
+			t.Fatalf("point %d comes back at %s", i, w.AppendTime(nil))
+		}
+		seen[i] = true
+	}
+	if slices.Contains(seen, false) {
+		t.Error("points are missing")
 	}
 }

@@ -62,9 +62,14 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 		return nil, err
 	}
 	page := min(max(64*count, 4<<10), pageSize)
-	file := parquet.NewGenericWriter[any](out, w.schema, parquet.Compression(&fastSnappy{}),
-		parquet.KeyValueMetadata(ownKey, string(mine)), parquet.CreatedBy("Gyrolith", "", ""),
-		parquet.PageBufferSize(page), parquet.ColumnPageBuffers(parquet.NewChunkBufferPool(page)))
+	file, err := newAssembly(out, func() []parquet.WriterOption {
+		return []parquet.WriterOption{w.schema, parquet.Compression(&fastSnappy{}), parquet.CreatedBy("Gyrolith", "", ""),
+			parquet.PageBufferSize(page), parquet.ColumnPageBuffers(parquet.NewChunkBufferPool(page))}
+	}, (count+rowsInGroup-1)/rowsInGroup)
+	if err != nil {
+		return nil, err
+	}
+	defer file.discard()
 	if err := w.encode(file, count); err != nil {
 		return nil, err
 	}
@@ -72,12 +77,11 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 	if err != nil {
 		return nil, err
 	}
-	file.SetKeyValueMetadata(geoKey, about)
-	return done, file.Close()
+	return done, file.close(map[string]string{geoKey: about, ownKey: string(mine)})
 }
 
 // encode makes rows of the features, a chunk while the one before is written.
-func (w *writer) encode(file *parquet.GenericWriter[any], count int) error {
+func (w *writer) encode(file *assembly, count int) error {
 	w.full, w.empty = make(chan *chunk), make(chan *chunk, 2)
 	for range cap(w.empty) {
 		w.empty <- newChunk(w.leaves, min(count, pointsSorted))
