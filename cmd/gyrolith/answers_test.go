@@ -90,7 +90,7 @@ func TestStreams(t *testing.T) {
 	if !strings.Contains(r.err, "msg=read file=walk.gpx format=gpx") || !strings.Contains(r.err, "msg=wrote") {
 		t.Errorf("the log: %s", r.err)
 	}
-	f.refuses(2, "both want standard output", "convert", "walk.gpx", "--write-as", "kml", "-o", "-", "--json")
+	f.refuses(2, "both use standard output", "convert", "walk.gpx", "--write-as", "kml", "-o", "-", "--json")
 	if strings.Contains(f.must("look", "walk.gpx").out, "\x1b[") {
 		t.Error("colours where there is no terminal")
 	}
@@ -136,7 +136,7 @@ func TestClockReads(t *testing.T) {
 		t.Errorf("got %s", f.get("a.gpx"))
 	}
 	r := f.must("convert", "local.gpx", "-o", "b.gpx")
-	if !strings.Contains(f.get("b.gpx"), "<time>2026-03-14T05:30:00Z</time>") || !strings.Contains(r.err, "taken as UTC") {
+	if !strings.Contains(f.get("b.gpx"), "<time>2026-03-14T05:30:00Z</time>") || !strings.Contains(r.err, "read as UTC") {
 		t.Errorf("got %s, said %s", f.get("b.gpx"), r.err)
 	}
 }
@@ -236,7 +236,7 @@ func TestLockedFolder(t *testing.T) {
 	if err := os.Chmod(f.path("locked"), 0o555); err != nil {
 		t.Fatal(err)
 	}
-	f.refuses(1, "permissions of its folder forbid it", "convert", "walk.gpx", "-o", "locked/out.kml")
+	f.refuses(1, "permission denied in its folder", "convert", "walk.gpx", "-o", "locked/out.kml")
 }
 
 // The shell completes the values of options from the tables, and never runs what stands on the line.
@@ -267,5 +267,5 @@ func TestManual(t *testing.T) {
 	if page := f.get("pages/gyrolith-clean.1"); !strings.Contains(page, "spike") || !strings.HasPrefix(page, ".") {
 		t.Errorf("%.200s", page)
 	}
-	f.refuses(1, "exists already", "man", "pages")
+	f.refuses(1, "already exists", "man", "pages")
 }

@@ -93,7 +93,7 @@ func TestKilledAtEveryStep(t *testing.T) {
 			z.Close()
 		}
 		boot := f.run("boot", "--unit", "ridge", "--card", card)
-		if strings.Contains(boot.err, "was broken off") {
+		if strings.Contains(boot.err, "was interrupted") {
 			between++
 			f.refuses(1, "gyrolith stow --finish --card "+card, append(again, "--card", card)...)
 			os.CopyFS(f.path(card+"u"), os.DirFS(f.path(card)))
@@ -120,7 +120,7 @@ func TestKilledAtEveryStep(t *testing.T) {
 			return nil
 		})
 	}
-	f.refuses(1, "no stow on this card was broken off", "stow", "--finish", "--card", "done")
+	f.refuses(1, "there is no interrupted stow on this card", "stow", "--finish", "--card", "done")
 }
 
 func TestVerifyUnstowRestore(t *testing.T) {
@@ -130,7 +130,7 @@ func TestVerifyUnstowRestore(t *testing.T) {
 	f.put("card/.here", "")
 	f.refuses(1, "nothing was stowed on it", "stow", "--verify", "--card", "card")
 	r := f.must("stow", "planning.kmz", "counting.txt", "--unit", "keel", "--card", "card")
-	for _, want := range []string{"meant", "on the card", "shown by the unit", "the unit shows what was meant",
+	for _, want := range []string{"meant", "on the card", "shown by the unit", "the unit shows what was intended",
 		"stow --verify --card card"} {
 		if !strings.Contains(r.err, want) {
 			t.Errorf("it does not say %q:\n%s", want, r.err)
@@ -143,7 +143,7 @@ func TestVerifyUnstowRestore(t *testing.T) {
 	if text := f.get("all.gpx"); strings.Count(text, "<wpt") != 26 || !strings.Contains(text, "VC05") {
 		t.Error("the contents are not all there as GPX")
 	}
-	f.refuses(1, "exists already", "unstow", "--card", "card", "-o", "all.zip")
+	f.refuses(1, "already exists", "unstow", "--card", "card", "-o", "all.zip")
 
 	whole := f.get("card/KEEL/MARKS.KRD")
 	f.put("card/KEEL/MARKS.KRD", whole[:len(whole)/2])
@@ -152,7 +152,7 @@ func TestVerifyUnstowRestore(t *testing.T) {
 	f.refuses(1, "CARD ERROR", "boot", "--unit", "keel", "--card", "card")
 	f.refuses(1, "--salvage takes what is complete", "look", f.path("card/KEEL/MARKS.KRD"))
 	f.must("look", f.path("card/KEEL/MARKS.KRD"), "--salvage")
-	f.refuses(1, "--replace writes them and archives the old ones", "unstow", "--restore", "all.zip", "--card", "card")
+	f.refuses(1, "--replace overwrites them and archives the old ones", "unstow", "--restore", "all.zip", "--card", "card")
 	f.must("unstow", "--restore", "all.zip", "--card", "card", "--replace", "--archives", "kept")
 	if !same(f.state("card"), before) {
 		t.Errorf("restored: %v", len(f.state("card")))
@@ -161,9 +161,9 @@ func TestVerifyUnstowRestore(t *testing.T) {
 	if r := f.must("compare", "all.gpx", "shown.gpx", "--take", "routes"); !strings.Contains(r.out, "no difference") {
 		t.Errorf("what the unit shows is not what the card holds:\n%s", r.out)
 	}
-	f.refuses(2, "say where the card is", "unstow", "-o", "x.zip")
+	f.refuses(2, "no card given", "unstow", "-o", "x.zip")
 	f.refuses(2, "call it x.zip", "unstow", "--card", "card", "-o", "x.gpx")
-	f.refuses(2, "take one", "stow", "--verify", "--undo", "--card", "card")
+	f.refuses(2, "give only one of", "stow", "--verify", "--undo", "--card", "card")
 }
 
 // What another has put on a card is refused to be forgotten, kept with --add, and named and archived with --replace.
@@ -189,7 +189,7 @@ func TestCardOfAnother(t *testing.T) {
 		t.Errorf("%s", r.out)
 	}
 	r = f.must(append(stow, "--replace", "--archives", "kept")...)
-	if !strings.Contains(r.err, "Old camp") || !strings.Contains(r.err, "1 file was taken off") {
+	if !strings.Contains(r.err, "Old camp") || !strings.Contains(r.err, "1 file was removed") {
 		t.Errorf("%s", r.err)
 	}
 	if f.get("card/RIDGE/WAYPOINTS/readme.txt") != "not for the unit" {
@@ -230,9 +230,9 @@ func TestCircleOfACard(t *testing.T) {
 	}
 	f.must("stow", "--card", "card", "--drop", "waypoints:Seal*", "--archives", "kept")
 	f.refuses(1, `the nearest: waypoint "Rock 1"`, "stow", "--card", "card", "--drop", "waypoints:Rok 1")
-	f.refuses(2, "give one of them", "stow", "home.kmz", "--card", "card", "--add", "--replace")
-	f.refuses(2, "does not say for which unit", "stow", "home.kmz", "--card", "kept", "--add")
-	f.refuses(2, "followed by a position", "boot", "--card", "card", "--make", "X")
+	f.refuses(2, "give only one of", "stow", "home.kmz", "--card", "card", "--add", "--replace")
+	f.refuses(2, "doesn't record which unit", "stow", "home.kmz", "--card", "kept", "--add")
+	f.refuses(2, "needs a position", "boot", "--card", "card", "--make", "X")
 	f.refuses(1, "already", "boot", "--card", "card", "--make", "Rock 1", "47 S", "11 E")
 }
 
@@ -261,8 +261,8 @@ func TestMergeVersions(t *testing.T) {
 		c["taken"] != "second" {
 		t.Errorf("%v", v["conflicts"])
 	}
-	f.refuses(1, `no item has a field "cod"`, "merge", "office.csv", "boat.csv", "--key", "cod", "-o", "x.csv")
-	f.refuses(2, "two versions at least", "merge", "office.csv", "-o", "x.csv")
+	f.refuses(1, `no item has the field "cod"`, "merge", "office.csv", "boat.csv", "--key", "cod", "-o", "x.csv")
+	f.refuses(2, "at least two versions", "merge", "office.csv", "-o", "x.csv")
 	f.refuses(2, "is an input as well", "merge", "office.csv", "boat.csv", "-o", "boat.csv")
 }
 
@@ -289,8 +289,8 @@ func TestProfiles(t *testing.T) {
 	}
 	f.put("bad.toml", strings.Replace(f.get(file), "length = 8", "lenght = 8", 1))
 	f.refuses(1, `did you mean "length"?`, "units", "--check", "bad.toml")
-	f.refuses(2, "small letters", "units", "--new", "My Unit")
-	f.refuses(1, "exists already", "units", "--new", "mine")
+	f.refuses(2, "lower-case letters", "units", "--new", "My Unit")
+	f.refuses(1, "already exists", "units", "--new", "mine")
 	f.must("convert", "planning.kmz", "--unit", "keel", "--card-version", "1", "-o", "old.krd")
 	c := f.must("compare", "planning.kmz", "old.krd", "--take", "waypoints")
 	if !strings.Contains(c.out, "moved") {
@@ -354,7 +354,7 @@ func TestSend(t *testing.T) {
 		}
 	}()
 	r := f.must("send", "briefing.txt", "counting.txt", "--to", "tcp://"+line.Addr().String(), "--rate", "9600")
-	if !strings.Contains(r.err, "it is begun again") || !strings.Contains(r.err, "sent and confirmed") ||
+	if !strings.Contains(r.err, "sending it again") || !strings.Contains(r.err, "sent and confirmed") ||
 		!strings.Contains(r.err, "2 routes") {
 		t.Errorf("%s", r.err)
 	}
@@ -368,8 +368,8 @@ func TestSend(t *testing.T) {
 		"$ECWPL,4735.00000,S,01115.50000,E,VC01*") {
 		t.Errorf("%s", text)
 	}
-	f.refuses(2, "is no address", "send", "counting.txt", "--to", "somewhere")
-	f.refuses(1, "nobody answers", "send", "counting.txt", "--to", "tcp://127.0.0.1:1")
+	f.refuses(2, "is not an address", "send", "counting.txt", "--to", "somewhere")
+	f.refuses(1, "no answer", "send", "counting.txt", "--to", "tcp://127.0.0.1:1")
 	f.refuses(1, "no such device", "send", "counting.txt", "--to", "serial:/dev/ttyNONE")
 }
 

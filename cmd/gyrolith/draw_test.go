@@ -53,12 +53,12 @@ func TestDraw(t *testing.T) {
 		!strings.Contains(svg, `data-layer="before"`) {
 		t.Error("what was taken out is not marked by fault")
 	}
-	f.refuses(2, "tells no form of a drawing", "draw", "walk.gpx", "-o", "map.gpx")
-	f.refuses(2, "say where to write", "draw", "walk.gpx")
+	f.refuses(2, "doesn't give the form of the drawing", "draw", "walk.gpx", "-o", "map.gpx")
+	f.refuses(2, "no output given", "draw", "walk.gpx")
 	f.refuses(2, "is not a size", "draw", "walk.gpx", "-o", "x.png", "--size", "huge")
 	f.refuses(2, "is not a scale", "draw", "walk.gpx", "-o", "x.png", "--scale", "1:x")
-	f.refuses(2, "is no theme", "draw", "walk.gpx", "-o", "x.png", "--theme", "blue")
-	f.refuses(1, "exists already", "draw", "walk.gpx", "-o", "map.png")
+	f.refuses(2, "is not a theme", "draw", "walk.gpx", "-o", "x.png", "--theme", "blue")
+	f.refuses(1, "already exists", "draw", "walk.gpx", "-o", "map.png")
 	f.refuses(1, "no such picture", "draw", "walk.gpx", "-o", "x.png", "--backdrop", "gone.png")
 	// The ground overlay of a KMZ is a backdrop.
 	f.refuses(1, "not in it (files/chart.png)", "draw", "walk.gpx", "--backdrop", "planning.kmz", "-o", "x.png")

@@ -185,7 +185,7 @@ func TestUndoKeepsTheManifestBefore(t *testing.T) {
 		broken = strings.Contains(f.get("card/gyrolith-manifest.json"), `"finished":false`)
 	}
 	if !broken {
-		t.Fatal("no stow was broken off")
+		t.Fatal("no interrupted stow")
 	}
 	f.must("stow", "--undo", "--card", "card")
 	if !same(before, f.state("card")) {

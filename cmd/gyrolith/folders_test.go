@@ -79,7 +79,7 @@ func TestFolderIsLookedAt(t *testing.T) {
 	if r := f.must("look", "season/*/one.gpx"); !strings.Contains(r.out, "2 files: 2 tracks, 50 points") {
 		t.Errorf("a pattern: %s", r.out)
 	}
-	f.refuses(1, "no file has a name of this pattern", "look", "season/*.xyz")
+	f.refuses(1, "no file matches this pattern", "look", "season/*.xyz")
 }
 
 // A verb with a folder for its output does for each input what it does for one, keeps the folders, refuses what is
@@ -89,7 +89,7 @@ func TestOneOutputForEachInput(t *testing.T) {
 	f := newFolder(t)
 	f.putSeason()
 	r := f.run("convert", "season", "-o", "kml/", "--write-as", "kml")
-	if r.status != 1 || !strings.Contains(r.err, "refused 1 of") {
+	if r.status != 1 || !strings.Contains(r.err, " inputs refused") {
 		t.Errorf("status %d: %s", r.status, r.err)
 	}
 	f.must("convert", "season/a/two.gpx", "-o", "alone.kml")
@@ -102,7 +102,7 @@ func TestOneOutputForEachInput(t *testing.T) {
 		}
 	}
 	if r := f.run("convert", "season/a", "-o", "kml/a", "--write-as", "kml"); r.status != 1 ||
-		strings.Count(r.err, "exists already") < 2 {
+		strings.Count(r.err, "already exists") < 2 {
 		t.Errorf("what is there: %d %s", r.status, r.err)
 	}
 	f.must("clean", "season/a/one.gpx", "season/a/two.gpx", "-o", "clean/{date} {name}.gpx")
@@ -114,7 +114,7 @@ func TestOneOutputForEachInput(t *testing.T) {
 	f.must("lay", "lines", "planning.kmz", "--take", "areas:Nesting*", "--spacing", "300m", "-o", "laid/")
 	f.get("laid/planning.gpx")
 	f.refuses(2, "would both write", "convert", "season/a/one.gpx", "season/b/one.gpx", "-o", "x/{name}.gpx")
-	f.refuses(2, "tells none: add --write-as", "convert", "season/a/one.gpx", "alone.kml", "-o", "x/")
+	f.refuses(2, "add --write-as", "convert", "season/a/one.gpx", "alone.kml", "-o", "x/")
 	f.refuses(2, "standard input has no name", "convert", "-", "-o", "x/", "--write-as", "gpx")
 	f.refuses(2, "has no {item}", "convert", "season/a/one.gpx", "-o", "x.gpx", "--one-per", "item")
 }
@@ -202,11 +202,11 @@ func TestTally(t *testing.T) {
 	if len(lines) != 3 || !strings.Contains(lines[1], "2026-03-14") || !strings.Contains(lines[2], "2026-03-15") {
 		t.Errorf("%q", lines)
 	}
-	f.refuses(2, "needs a file with areas", "tally", "season/a", "--by", "area")
+	f.refuses(2, "needs a file of areas", "tally", "season/a", "--by", "area")
 	f.refuses(2, "is not one of them", "tally", "season/a", "-o", "x.txt2")
 	f.putDemo("planning.kmz")
 	f.put("points.csv", "name,lat,lon\nA,1,2\n")
-	f.refuses(1, "no track to add up", "tally", "points.csv")
+	f.refuses(1, "no track to total up", "tally", "points.csv")
 }
 
 // Pictures and lists find their places on the recordings; the pictures themselves stay as they are.
@@ -226,8 +226,8 @@ func TestWhen(t *testing.T) {
 	if got := f.get("where.svg"); !strings.Contains(got, ">Half<") || !strings.Contains(r.err, "drew where.svg") {
 		t.Errorf("no map of the places: %s", r.err)
 	}
-	f.refuses(1, "exists already", "when", "times.csv", "--along", "season/a/one.gpx", "-o", "where.svg")
-	f.refuses(3, "have no place", "when", "times.csv", "--along", "season/a/one.gpx", "-o", "x.gpx", "--strict")
+	f.refuses(1, "already exists", "when", "times.csv", "--along", "season/a/one.gpx", "-o", "where.svg")
+	f.refuses(3, "are not on", "when", "times.csv", "--along", "season/a/one.gpx", "-o", "x.gpx", "--strict")
 	if r := f.must("when", "2026-03-14T23:50Z", "--along", "season/a"); !strings.Contains(r.out, "Two") ||
 		strings.Contains(r.out, "One") {
 		t.Errorf("where was everybody: %s", r.out)
@@ -299,7 +299,7 @@ func TestInsideTheAreasOfAFile(t *testing.T) {
 		t.Errorf("%d segments", strings.Count(got, "<trkseg>"))
 	}
 	f.refuses(1, "has no area called", "convert", "walk.gpx", "--inside", "planning.kmz:Nothing", "-o", "x.gpx")
-	f.refuses(2, "no such file with areas", "convert", "walk.gpx", "--inside", "zones.kml:Nothing", "-o", "x.gpx")
+	f.refuses(2, "no such file of areas", "convert", "walk.gpx", "--inside", "zones.kml:Nothing", "-o", "x.gpx")
 }
 
 // Settings of the folder above hold unless the command line says otherwise, are told, and are never those of a card.
@@ -342,13 +342,13 @@ func TestCompareInTime(t *testing.T) {
 	f.put("b.gpx", recording("B", day1.Add(time.Minute), 30)) // a minute behind, 75 m
 	r := f.must("compare", "a.gpx", "b.gpx", "--in-time", "--within", "100m", "--plot", "apart.svg")
 	for _, want := range []string{"2026-03-14 06:01:00 to 2026-03-14 06:29:00", "75 m at", "28 min, 1 time",
-		"75 m to 270° of the first"} {
+		"75 m from the first, towards 270°"} {
 		if !strings.Contains(r.out, want) {
 			t.Errorf("%q is not in\n%s", want, r.out)
 		}
 	}
 	f.get("apart.svg")
 	f.put("c.gpx", recording("C", day1.AddDate(0, 0, 1), 30))
-	f.refuses(1, "no time in common", "compare", "a.gpx", "c.gpx", "--in-time")
+	f.refuses(1, "do not overlap in time", "compare", "a.gpx", "c.gpx", "--in-time")
 	f.refuses(2, "--in-time", "compare", "a.gpx", "b.gpx", "--plot", "x.svg")
 }

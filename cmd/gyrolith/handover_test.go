@@ -84,25 +84,25 @@ func TestAwkwardTables(t *testing.T) {
 	t.Parallel()
 	f := newFolder(t)
 	f.put("grid.csv", "Punkt;Rechtswert;Hochwert\nA;672887,5;4725593,4\n")
-	f.refuses(1, `"Rechtswert" and "Hochwert"; --crs-in names it`, "look", "grid.csv")
+	f.refuses(1, `"Rechtswert" and "Hochwert"; give it with --crs-in`, "look", "grid.csv")
 	f.must("convert", "grid.csv", "-o", "grid.gpx", "--crs-in", "32732", "--quiet")
 	if !strings.Contains(f.get("grid.gpx"), `lat="-47.6000000`) {
 		t.Errorf("%s", f.get("grid.gpx"))
 	}
 	f.put("us.csv", "name,lat,lon,date\nA,-47.6,11.3,03/04/2026\nB,-47.7,11.3,03/05/2026\n")
-	if r := f.must("convert", "us.csv", "-o", "us.gpx"); !strings.Contains(r.err, "day and month or as month and day") ||
+	if r := f.must("convert", "us.csv", "-o", "us.gpx"); !strings.Contains(r.err, "day and month or month and day") ||
 		!strings.Contains(f.get("us.gpx"), "03/04/2026") {
 		t.Errorf("an ambiguous date: %s", r.err)
 	}
 	f.put("swap.csv", "name,lat,lon\nA,111.3,-47.6\nB,111.4,-47.6\n")
 	f.refuses(1, "no waypoint", "convert", "swap.csv", "-o", "swap.gpx")
-	if r := f.run("convert", "swap.csv", "-o", "swap.gpx"); !strings.Contains(r.err, "look swapped") ||
+	if r := f.run("convert", "swap.csv", "-o", "swap.gpx"); !strings.Contains(r.err, "seem to be swapped") ||
 		!strings.Contains(r.err, "--columns-in lat=lon,lon=lat") {
 		t.Errorf("%s", r.err)
 	}
 	f.must("convert", "swap.csv", "-o", "swap.gpx", "--columns-in", "lat=lon,lon=lat", "--quiet")
 	f.put("open.csv", "name,lat,lon\n\"A,1,2\nB,3,4\n")
-	f.refuses(1, "open.csv:2: a cell begins with a quote here and does not end", "convert", "open.csv", "-o", "x.gpx")
+	f.refuses(1, "open.csv:2: a quoted cell starts here and doesn't end", "convert", "open.csv", "-o", "x.gpx")
 	f.put("prose.txt", "Dear all,\n\nplease find the list attached.\n")
 	f.refuses(1, "not in a recognised format", "convert", "prose.txt", "-o", "x.gpx")
 	f.put("formula.csv", "name,lat,lon,note\n'=1+1,-47.6,11.3,=HYPERLINK(\"x\")\n")
@@ -161,9 +161,9 @@ unit = "ridge"
 		t.Error("the journal does not know all files of a set")
 	}
 	f.put("out2.toml", "[[output]]\ndo = \"draw\"\nfile = \"{name}.gpx\"\n")
-	f.refuses(2, "tells no form of a drawing", "run", "out2.toml", "walk.gpx", "--into", "out2")
+	f.refuses(2, "doesn't give the form of the drawing", "run", "out2.toml", "walk.gpx", "--into", "out2")
 	f.put("out3.toml", "[[output]]\nfile = \"{name}.gpx\"\ncrs = \"utm\"\n")
-	f.refuses(2, "gpx holds WGS 84 only", "run", "out3.toml", "walk.gpx", "--into", "out3")
+	f.refuses(2, "gpx is always WGS 84", "run", "out3.toml", "walk.gpx", "--into", "out3")
 	f.put("out4.toml", "[[output]]\ndo = \"stow\"\nunit = \"rigde\"\ncard = \"{name}\"\n")
 	f.refuses(2, "out4.toml:", "run", "out4.toml", "walk.gpx", "--into", "out4")
 }

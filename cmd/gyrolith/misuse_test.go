@@ -22,34 +22,34 @@ func TestMistakes(t *testing.T) {
 		says   string
 		line   string
 	}{
-		{1, "exists already", "recast walk.gpx --tracks-to routes -o there.gpx"},
-		{1, "exists already", "dress planning.kmz --rules rules.toml -o there.gpx"},
-		{1, "exists already", "legs briefing.txt --hazards planning.kmz --clear 60m --detour there.gpx"},
+		{1, "already exists", "recast walk.gpx --tracks-to routes -o there.gpx"},
+		{1, "already exists", "dress planning.kmz --rules rules.toml -o there.gpx"},
+		{1, "already exists", "legs briefing.txt --hazards planning.kmz --clear 60m --detour there.gpx"},
 		{2, "is an input as well", "recast walk.gpx --reverse -o walk.gpx"},
-		{2, "say where to write", "recast walk.gpx --reverse"},
-		{2, "say where to write", "dress planning.kmz --rules rules.toml"},
+		{2, "no output given", "recast walk.gpx --reverse"},
+		{2, "no output given", "dress planning.kmz --rules rules.toml"},
 		{2, "are tracks already", "recast walk.gpx --tracks-to tracks -o x.gpx"},
-		{2, "has no measure", "recast walk.gpx --tracks-to routes --thin-within 10 -o x.gpx"},
-		{2, "is not above zero", "recast walk.gpx --tracks-to routes --thin-within 0m -o x.gpx"},
-		{2, "is no speed", "recast walk.gpx --speed fast -o x.gpx"},
+		{2, "has no unit", "recast walk.gpx --tracks-to routes --thin-within 10 -o x.gpx"},
+		{2, "is not greater than zero", "recast walk.gpx --tracks-to routes --thin-within 0m -o x.gpx"},
+		{2, "is not a speed", "recast walk.gpx --speed fast -o x.gpx"},
 		{2, "needs a speed", "recast walk.gpx --depart 2026-03-14 -o x.gpx"},
 		{2, "could be minutes or metres", "recast walk.gpx --shift-time 5m -o x.gpx"},
 		{2, "is not one of file, name", "recast planning.kmz --waypoints-to routes --order alphabetical -o x.gpx"},
-		{2, "only where the order is near", "recast planning.kmz --waypoints-to routes --first A -o x.gpx"},
+		{2, "only with the order near", "recast planning.kmz --waypoints-to routes --first A -o x.gpx"},
 		{2, "there is no unit", "recast walk.gpx --split-at unit:nothing -o x.gpx"},
-		{2, "holds no rule", "dress planning.kmz --rules rules-of-nothing.toml -o x.gpx"},
-		{2, "has no value {nam}", "dress planning.kmz --match waypoints --rename {nam} -o x.gpx"},
+		{2, "contains no rule", "dress planning.kmz --rules rules-of-nothing.toml -o x.gpx"},
+		{2, "have no {nam}", "dress planning.kmz --match waypoints --rename {nam} -o x.gpx"},
 		{2, "is not a number of pixels", "dress planning.kmz --match areas --width wide -o x.gpx"},
-		{2, "is no width", "dress planning.kmz --match areas --width 0 -o x.gpx"},
-		{2, "say by which rules", "dress planning.kmz -o x.gpx"},
-		{2, "no symbol has to do with", "symbols zzz"},
-		{2, "has no measure", "legs briefing.txt --speed 8"},
+		{2, "is not a valid line width", "dress planning.kmz --match areas --width 0 -o x.gpx"},
+		{2, "no rules given", "dress planning.kmz -o x.gpx"},
+		{2, "no symbol matches", "symbols zzz"},
+		{2, "has no unit", "legs briefing.txt --speed 8"},
 		{2, "from 0 to 360", "legs briefing.txt --speed 8kn --wind 400/5kn"},
 		{2, "not a number of degrees", "legs briefing.txt --declination west"},
 		{2, "chooses among hazards", "legs briefing.txt --hazards-take waypoints"},
 		{1, "no such file", "legs briefing.txt --hazards none.gpx"},
-		{1, "no hazards that are chosen", "legs briefing.txt --hazards planning.kmz --hazards-take waypoints:zzz --quiet"},
-		{2, "is no kind of item", "legs briefing.txt --keep-out Nesting"},
+		{1, "no matching hazards", "legs briefing.txt --hazards planning.kmz --hazards-take waypoints:zzz --quiet"},
+		{2, "is not a kind of item", "legs briefing.txt --keep-out Nesting"},
 		{1, "no such file", "convert briefing.txt --fixes none.gpx -o x.gpx"},
 		{2, "is not a time", "convert briefing.txt --as-of soon -o x.gpx"},
 		{2, "there is no unit", "convert briefing.txt --unit nothing -o x.gpx"},
@@ -64,14 +64,14 @@ func TestMistakes(t *testing.T) {
 		{1, "the unit shows nothing", "boot --unit keel --card card"},
 		{2, "vane has no talker line", "boot --unit vane --listen 127.0.0.1:0"},
 		{1, "the card is", "unstow --card nowhere -o x.zip"},
-		{2, "--new is missing", "units --like ridge"},
+		{2, "--like needs --new", "units --like ridge"},
 		{1, "can't be read", "units --check none.toml"},
-		{2, "too small: the least is 300", "send briefing.txt --to tcp://127.0.0.1:1 --rate 1"},
+		{2, "too small: the minimum is 300", "send briefing.txt --to tcp://127.0.0.1:1 --rate 1"},
 		{2, "has no port", "send briefing.txt --to tcp://127.0.0.1"},
-		{2, "it is missing", "send briefing.txt"},
+		{2, "--to: missing", "send briefing.txt"},
 	} {
 		if c.says == "the card is" { // the line says which folder is not there
-			c.says = "there is no such folder"
+			c.says = "no such folder"
 		}
 		f.refuses(c.status, c.says, strings.Fields(c.line)...)
 	}
@@ -104,7 +104,7 @@ func TestDryRuns(t *testing.T) {
 	before := strings.Join(f.list(), " ")
 	for line, says := range map[string]string{
 		"unstow --card full -o x.zip --dry-run":                     "would archive in x.zip: 2 files",
-		"unstow --restore full.zip --card full --dry-run":           "would put back A.GPX",
+		"unstow --restore full.zip --card full --dry-run":           "would restore A.GPX",
 		"unstow --restore full.zip --card full --dry-run --replace": "would archive and remove EXTRA.GPX",
 	} {
 		if r := f.must(strings.Fields(line)...); !strings.Contains(r.err, says) {
@@ -114,7 +114,7 @@ func TestDryRuns(t *testing.T) {
 	if f.get("full/A.GPX") != "b" {
 		t.Error("a dry run changed the card")
 	}
-	f.refuses(2, "is done or left", "stow", "--undo", "--card", "card", "--dry-run")
+	f.refuses(2, "can't be combined with --dry-run", "stow", "--undo", "--card", "card", "--dry-run")
 	for _, line := range []string{
 		"recast planning.kmz --areas-to tracks -o x.gpx --dry-run",
 		"dress planning.kmz --match waypoints --symbol rock -o x.gpx --dry-run",

@@ -62,9 +62,9 @@ func TestDress(t *testing.T) {
 	f.refuses(3, "1 rule matched nothing", "dress", "a.gpx", "--match", "waypoints:Lenter*", "--symbol", "rock", "-o",
 		"x.kmz", "--strict", "--quiet")
 	f.refuses(2, `did you mean "hazard"`, "dress", "planning.kmz", "--match", "areas", "--symbol", "hazrd", "-o", "x.gpx")
-	f.refuses(2, "match must say", "dress", "planning.kmz", "--symbol", "hazard", "-o", "x.gpx")
+	f.refuses(2, "needs match", "dress", "planning.kmz", "--symbol", "hazard", "-o", "x.gpx")
 	f.put("bad.toml", "[[rule]]\nmatch = \"areas\"\nset.colour = \"red\"\n")
-	f.refuses(2, `bad.toml:3:14: "red" is no colour`, "dress", "planning.kmz", "--rules", "bad.toml", "-o", "x.gpx")
+	f.refuses(2, `bad.toml:3:14: "red" is not a colour`, "dress", "planning.kmz", "--rules", "bad.toml", "-o", "x.gpx")
 	f.refuses(1, "no such file", "dress", "planning.kmz", "--rules", "none.toml", "-o", "x.gpx")
 	if r := f.must("symbols", "awash"); !strings.Contains(r.out, "rock-awash") {
 		t.Errorf("symbols:\n%s", r.out)
@@ -146,15 +146,15 @@ func TestLegs(t *testing.T) {
 		t.Errorf("in the military grid:\n%s", text)
 	}
 	f.refuses(1, "has no route (it holds", "legs", "planning.kmz", "--quiet")
-	f.refuses(1, "exists already", "legs", "counting.txt", "-o", "legs.csv")
-	f.refuses(2, "--speed: a wind or a current adds", "legs", "counting.txt", "--wind", "240/15kn")
+	f.refuses(1, "already exists", "legs", "counting.txt", "-o", "legs.csv")
+	f.refuses(2, "--speed: a wind or a current needs", "legs", "counting.txt", "--wind", "240/15kn")
 	f.refuses(2, "write 240/15kn", "legs", "counting.txt", "--wind", "15kn", "--speed", "95kn")
-	f.refuses(2, "--clear: of what", "legs", "counting.txt", "--clear", "60m")
-	f.refuses(2, "--detour around what", "legs", "counting.txt", "--hazards", "planning.kmz", "--detour", "x.gpx")
+	f.refuses(2, "--clear: needs hazards", "legs", "counting.txt", "--clear", "60m")
+	f.refuses(2, "--detour needs a clearance", "legs", "counting.txt", "--hazards", "planning.kmz", "--detour", "x.gpx")
 	f.refuses(1, "names no area", "legs", "counting.txt", "--hazards", "planning.kmz", "--keep-out", "areas:Nothing",
 		"--quiet")
 	f.refuses(2, "not one of them", "legs", "counting.txt", "-o", "x.gpx")
-	f.refuses(3, "outside of the World Magnetic Model", "legs", "counting.txt", "--depart", "2035-01-01", "--strict",
+	f.refuses(3, "outside the validity of the World Magnetic Model", "legs", "counting.txt", "--depart", "2035-01-01", "--strict",
 		"--quiet")
 }
 
@@ -221,7 +221,7 @@ func TestLegTable(t *testing.T) {
 	}
 	// What blows stronger than one flies is a finding, and gives no times.
 	r = f.run("legs", "counting.txt", "--speed", "10kn", "--wind", "010/40kn", "--strict", "--quiet")
-	if r.status != 3 || !strings.Contains(r.out, "the course can't be held") {
+	if r.status != 3 || !strings.Contains(r.out, "the course can't be kept") {
 		t.Errorf("status %d\n%s", r.status, r.out)
 	}
 	// Areas that are not named are told about, and are no finding.
@@ -280,13 +280,13 @@ func TestLay(t *testing.T) {
 	f.must("legs", "lines.gpx", "--hazards", "planning.kmz", "--clear", "50m")
 	f.must("lay", "expanding-square", "--datum", "47.5 S 11.2 E", "--spacing", "1nm", "--legs", "10", "-o", "square.kml")
 	f.must("lay", "points", "counting.txt", "--spacing", "1km", "-o", "points.csv")
-	f.refuses(2, "say what", "lay")
+	f.refuses(2, "name a pattern", "lay")
 	f.refuses(2, `no "spiral" to lay`, "lay", "spiral", "-o", "x.gpx")
-	f.refuses(2, "how far are the lines apart", "lay", "lines", "--over", "planning.kmz", "-o", "x.gpx")
+	f.refuses(2, "the distance between lines is missing", "lay", "lines", "--over", "planning.kmz", "-o", "x.gpx")
 	f.refuses(2, "name a file that has some", "lay", "lines", "--spacing", "1km", "-o", "x.gpx")
-	f.refuses(2, "about what?", "lay", "sector", "--radius", "1nm", "-o", "x.gpx")
+	f.refuses(2, "no datum", "lay", "sector", "--radius", "1nm", "-o", "x.gpx")
 	f.refuses(1, "holds no areas", "lay", "lines", "counting.txt", "--spacing", "1km", "-o", "x.gpx")
-	f.refuses(1, "exists already", "lay", "points", "counting.txt", "--spacing", "1km", "-o", "points.csv")
+	f.refuses(1, "already exists", "lay", "points", "counting.txt", "--spacing", "1km", "-o", "points.csv")
 }
 
 // The log of a recipe is held against the same as that of the verb, and refuses the same.

@@ -333,7 +333,7 @@ func TestSelectionOptions(t *testing.T) {
 			t.Errorf("%v: got %s, want %s", c.args, got, c.want)
 		}
 	}
-	f.refuses(1, "the options choose nothing", "convert", "walk.gpx", "--take", "routes", "-o", "x.gpx")
+	f.refuses(1, "nothing in these files matches", "convert", "walk.gpx", "--take", "routes", "-o", "x.gpx")
 	f.put("two.csv", "name,lat,lon\nRock 1,-47.5,11.3\nRock 2,-47.6,11.3\n")
 	f.refuses(3, "the choice \"all:Rok 2\" matches nothing; the nearest: waypoint \"Rock 2\"; refused by --strict",
 		"convert", "two.csv", "--take", "waypoints:Rock*", "--leave", "all:Rok 2", "--strict", "-o", "x.gpx")
@@ -348,7 +348,7 @@ func TestNeverLoseAFile(t *testing.T) {
 	f := newFolder(t)
 	f.putDemo("walk.gpx")
 	f.put("out.kml", "precious")
-	f.refuses(1, "out.kml: exists already", "convert", "walk.gpx", "-o", "out.kml")
+	f.refuses(1, "out.kml: already exists", "convert", "walk.gpx", "-o", "out.kml")
 	if f.get("out.kml") != "precious" {
 		t.Error("the file was written over")
 	}
@@ -361,7 +361,7 @@ func TestNeverLoseAFile(t *testing.T) {
 	f.refuses(2, "inputs are never changed", "convert", "walk.gpx", "-o", "walk.gpx", "--replace")
 	f.refuses(2, "inputs are never changed", "convert", "walk.gpx", "-o", "./walk.gpx", "--replace")
 	f.refuses(1, "there is no folder", "convert", "walk.gpx", "-o", "nowhere/out.kml")
-	f.refuses(2, "extension of x.doc tells no format", "convert", "walk.gpx", "-o", "x.doc")
+	f.refuses(2, "the extension of x.doc is not that of a format", "convert", "walk.gpx", "-o", "x.doc")
 	f.must("convert", "walk.gpx", "-o", "dry.kml", "--dry-run")
 	if _, err := os.Stat(f.path("dry.kml")); err == nil {
 		t.Error("a dry run wrote a file")
@@ -390,9 +390,9 @@ func TestBadInput(t *testing.T) {
 	f.put("other.xml", "<svg/>")
 	f.put("none.gpx", "<gpx/>")
 	for _, c := range []struct{ file, words string }{
-		{"cut.gpx", "the file ends in the middle"}, {"cut.kmz", "damaged or cut off"}, {"page.kml", "is an HTML page"},
+		{"cut.gpx", "the file is cut off"}, {"cut.kmz", "damaged or cut off"}, {"page.kml", "is an HTML page"},
 		{"picture.gpx", "is a PNG picture"}, {"empty.gpx", "is empty (0 bytes)"}, {"zeros.gpx", "zero bytes"},
-		{"tags.gpx", "tags.gpx:3:11: <trkseg> is closed by </trk>"}, {"deep.gpx", "nest more than 1000 deep"},
+		{"tags.gpx", "tags.gpx:3:11: <trkseg> is closed by </trk>"}, {"deep.gpx", "nested more than 1000 deep"},
 		{"bomb.gpx", "declares entities"}, {"file.gpx", "declares entities"}, {"words.txt", "not in a recognised format"},
 		{"other.xml", "outermost element is <svg>"}, {"missing.gpx", "there is no such file"},
 		{"none.gpx", "holds no waypoint"},
@@ -407,7 +407,7 @@ func TestBadInput(t *testing.T) {
 		!strings.Contains(r.err, "--salvage") {
 		t.Errorf("the cut file: %s", r.err)
 	}
-	if r := f.must("convert", "cut.gpx", "--salvage", "-o", "saved.gpx"); !strings.Contains(r.err, "ends in the middle") {
+	if r := f.must("convert", "cut.gpx", "--salvage", "-o", "saved.gpx"); !strings.Contains(r.err, "is cut off") {
 		t.Errorf("salvage does not say where: %s", r.err)
 	}
 	if n := f.look("saved.gpx").Files[0].Points; n < 800 || n > 1000 {
@@ -435,19 +435,19 @@ func TestUsage(t *testing.T) {
 		args  []string
 	}{
 		{"name at least one file", []string{"look"}},
-		{"say where to write", []string{"convert", "walk.gpx"}},
+		{"no output given", []string{"convert", "walk.gpx"}},
 		{"there is no verb \"lok\"; did you mean \"look\"", []string{"lok", "walk.gpx"}},
 		{"there is no option --tak", []string{"look", "--tak", "waypoints", "walk.gpx"}},
-		{"--take: \"rocks\" is no kind of item", []string{"look", "--take", "rocks", "walk.gpx"}},
-		{"--inside: \"1,2,3\" is no box", []string{"look", "--inside", "1,2,3", "walk.gpx"}},
+		{"--take: \"rocks\" is not a kind of item", []string{"look", "--take", "rocks", "walk.gpx"}},
+		{"--inside: \"1,2,3\" is not a box", []string{"look", "--inside", "1,2,3", "walk.gpx"}},
 		{"--since: \"yesterday\" is not a time", []string{"look", "--since", "yesterday", "walk.gpx"}},
 		{"there is no format \"gpz\"", []string{"convert", "walk.gpx", "--write-as", "gpz", "-o", "x"}},
-		{"--clock: \"noon\" is not a zone", []string{"look", "--clock", "noon", "walk.gpx"}},
+		{"--clock: \"noon\" is not a time zone", []string{"look", "--clock", "noon", "walk.gpx"}},
 		{"--measure: \"furlongs\"", []string{"look", "--measure", "furlongs", "walk.gpx"}},
 		{"followed by the option --replace", []string{"convert", "walk.gpx", "-o", "--replace"}},
 		{"--write-as", []string{"convert", "walk.gpx", "-o", "-"}},
 		{"there is no unit \"rigde\"", []string{"stow", "walk.gpx", "--unit", "rigde", "--card", "."}},
-		{"say where the card is", []string{"stow", "walk.gpx", "--unit", "ridge"}},
+		{"no card given", []string{"stow", "walk.gpx", "--unit", "ridge"}},
 		{"needs a value", []string{"look", "walk.gpx", "--take"}},
 		{"standard input can be read only once", []string{"look", "-", "-"}},
 	} {
@@ -503,14 +503,14 @@ func TestStowAndBoot(t *testing.T) {
 	t.Parallel()
 	f := newFolder(t)
 	f.putDemo("planning.kmz", "walk.gpx")
-	f.refuses(1, "there is no such folder", "stow", "planning.kmz", "--unit", "ridge", "--card", "card")
+	f.refuses(1, "no such folder", "stow", "planning.kmz", "--unit", "ridge", "--card", "card")
 	f.put("card/photo.jpg", "picture")
 	r := f.must("stow", "planning.kmz", "--unit", "ridge", "--card", "card", "--dry-run")
 	if len(f.list()) != 3 || !strings.Contains(r.err, "would write") {
 		t.Errorf("the dry run wrote: %v", f.list())
 	}
 	r = f.must("stow", "planning.kmz", "--unit", "ridge", "--card", "card")
-	for _, want := range []string{"Lantern Head north", "Lantern Head N", "the unit shows what was meant"} {
+	for _, want := range []string{"Lantern Head north", "Lantern Head N", "the unit shows what was intended"} {
 		if !strings.Contains(r.err, want) {
 			t.Errorf("%q is not said:\n%s", want, r.err)
 		}
@@ -566,7 +566,7 @@ func TestDemo(t *testing.T) {
 	f := newFolder(t)
 	r := f.must("demo", "there")
 	for _, want := range []string{"$ gyrolith look planning.kmz", "$ gyrolith stow dressed.kmz",
-		"the unit shows what was meant", "WAYPOINTS 26 of 2,000"} {
+		"the unit shows what was intended", "WAYPOINTS 26 of 2,000"} {
 		if !strings.Contains(r.out, want) {
 			t.Errorf("%q is missing:\n%s", want, r.out)
 		}
@@ -667,16 +667,16 @@ func TestCleanRefuses(t *testing.T) {
 		args  []string
 	}{
 		{"\"jumps\" is not a fault", []string{"--also", "jumps"}},
-		{"--top-speed: \"12\" has no measure", []string{"--top-speed", "12"}},
+		{"--top-speed: \"12\" has no unit", []string{"--top-speed", "12"}},
 		{"--stop-longer: \"5m\" could be minutes or metres", []string{"--stop-longer", "5m"}},
-		{"--thin-within: -3m is not above zero", []string{"--thin-within", "-3m"}},
+		{"--thin-within: -3m is not greater than zero", []string{"--thin-within", "-3m"}},
 		{"\"horse\" is not one of walk", []string{"--carrier", "horse"}},
 		{"--thin-to: 1 is too small", []string{"--thin-to", "1"}},
-		{"take one", []string{"--thin-to", "5", "--thin-within", "3m"}},
-		{"--only: names every fault", []string{"--only", "spikes", "--also", "pins"}},
+		{"give only one", []string{"--thin-to", "5", "--thin-within", "3m"}},
+		{"--only: lists every fault", []string{"--only", "spikes", "--also", "pins"}},
 		{"--around: \"soon\" is not a time", []string{"--around", "soon"}},
-		{"name the same file", []string{"--rejects", "out.gpx"}},
-		{"name the same file", []string{"--rejects", "./out.gpx"}},
+		{"are the same file", []string{"--rejects", "out.gpx"}},
+		{"are the same file", []string{"--rejects", "./out.gpx"}},
 	} {
 		f.refuses(2, c.words, append([]string{"clean", "walk.gpx", "-o", "out.gpx"}, c.args...)...)
 	}
@@ -715,10 +715,10 @@ func TestElevate(t *testing.T) {
 	}
 	f.refuses(3, "could not be given a height", "elevate", "far.gpx", "--terrain", "terrain", "-o", "g.gpx", "--strict")
 	f.put("nothing/words.txt", "no terrain")
-	f.refuses(1, "holds no terrain", "elevate", "walk.gpx", "--terrain", "nothing", "-o", "x.gpx")
+	f.refuses(1, "contains no terrain", "elevate", "walk.gpx", "--terrain", "nothing", "-o", "x.gpx")
 	f.refuses(1, "there is no such terrain", "elevate", "walk.gpx", "--terrain", "nowhere", "-o", "x.gpx")
-	f.refuses(2, "say where the heights come from", "elevate", "walk.gpx", "-o", "x.gpx")
-	f.refuses(2, "no way between samples", "elevate", "walk.gpx", "--terrain", "terrain", "--between", "guess", "-o",
+	f.refuses(2, "no source of heights given", "elevate", "walk.gpx", "-o", "x.gpx")
+	f.refuses(2, "is not an interpolation", "elevate", "walk.gpx", "--terrain", "terrain", "--between", "guess", "-o",
 		"x.gpx")
 	f.refuses(2, "missing or always", "elevate", "walk.gpx", "--terrain", "terrain", "--when", "sometimes", "-o", "x.gpx")
 }

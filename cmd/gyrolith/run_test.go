@@ -64,7 +64,7 @@ func TestRun(t *testing.T) {
 	f.season(6)
 	r := f.run("run", "day.toml", "in", "--into", "out")
 	if r.status != 1 || strings.Count(r.err, "done    day") != 6 ||
-		!strings.Contains(r.err, "refused in/broken.gpx:1:") || !strings.Contains(r.err, "refused 1 of 7 inputs") ||
+		!strings.Contains(r.err, "refused in/broken.gpx:1:") || !strings.Contains(r.err, "1 of 7 inputs refused") ||
 		!strings.Contains(r.err, "1 file of other kinds") {
 		t.Errorf("status %d\n%s", r.status, r.err)
 	}
@@ -93,7 +93,7 @@ func TestRun(t *testing.T) {
 	}
 	f.put("out/2026/day0/walk0.csv", "mine")
 	f.put("in/day0/walk0.gpx", strings.Replace(f.get("in/day0/walk0.gpx"), "P0", "Q0", 1))
-	if r = f.run("run", "day.toml", "in", "--into", "out"); !strings.Contains(r.err, "changed by somebody") ||
+	if r = f.run("run", "day.toml", "in", "--into", "out"); !strings.Contains(r.err, "has been changed") ||
 		f.get("out/2026/day0/walk0.csv") != "mine" {
 		t.Errorf("%s", r.err)
 	}
@@ -140,7 +140,7 @@ func TestShares(t *testing.T) {
 	}
 	journals, _ := filepath.Glob(f.path("many/journal-*.jsonl"))
 	r := f.run(append([]string{"run", "--merge", "--into", "many"}, journals...)...)
-	if len(journals) != 16 || r.status != 1 || !strings.Contains(r.err, "refused 1 of 41 inputs") {
+	if len(journals) != 16 || r.status != 1 || !strings.Contains(r.err, "1 of 41 inputs refused") {
 		t.Errorf("%d journals, status %d: %s", len(journals), r.status, r.err)
 	}
 	last := func(journal string) string { // the last word on each input, without the lines of what was begun
@@ -167,7 +167,7 @@ func TestRunRefuses(t *testing.T) {
 	f.refuses(2, "name the files or folders", "run", "day.toml")
 	f.refuses(2, "--into DIR", "run", "day.toml", "in")
 	f.refuses(2, "no recipe of that name", "run", "nonesuch", "in", "--into", "out")
-	f.refuses(2, "is no share", "run", "day.toml", "in", "--into", "out", "--share", "17/16")
+	f.refuses(2, "is not a share", "run", "day.toml", "in", "--into", "out", "--share", "17/16")
 	f.refuses(2, "has no value", "run", "day.toml", "in", "--into", "out", "--value", "saison=1")
 	f.refuses(1, "no such file or folder", "run", "day.toml", "gone", "--into", "out")
 	f.put("joint.toml", "together = true\n[[output]]\nfile = \"all.gpx\"\n")
@@ -179,19 +179,19 @@ func TestRunRefuses(t *testing.T) {
 	f.must(grid...)
 	f.put("office/grid.prj", strings.Replace(ownSystem, "20000.0", "30000.0", 1))
 	if r := f.must(grid...); !strings.Contains(r.err, "done    walk0.gpx") {
-		t.Errorf("another system, and nothing was done: %s", r.err)
+		t.Errorf("another system; nothing was done: %s", r.err)
 	}
 	f.refuses(2, "make-ready:19:1: rules: rules.toml: there is no such file or folder; --value rules=PATH names another",
 		"run", "make-ready", "in", "--into", "out")
 	f.refuses(2, "archive-day:20:1: terrain: terrain: there is no such file or folder; --value terrain=PATH "+
 		"names another", "run", "archive-day", "in", "--into", "out")
-	f.refuses(2, "can't be shared out", "run", "joint.toml", "in", "--into", "out", "--share", "1/2")
+	f.refuses(2, "can't be divided", "run", "joint.toml", "in", "--into", "out", "--share", "1/2")
 	f.put("value.toml", strings.Replace(dayRecipe, `"stops"`, `"stps"`, 1))
 	f.refuses(2, `value.toml:6:1: also: "stps" is not a fault`, "run", "value.toml", "in", "--into", "out")
 	f.put("name.toml", strings.Replace(dayRecipe, "{folder}/{name}.gpx", "all.gpx", 1))
 	f.refuses(2, "would both write 2026/all.gpx", "run", "name.toml", "in", "--into", "out")
 	f.put("ext.toml", strings.Replace(dayRecipe, "{name}.gpx", "{name}.doc", 1))
-	f.refuses(2, "tells no format to write", "run", "ext.toml", "in", "--into", "out")
+	f.refuses(2, "doesn't give a format to write", "run", "ext.toml", "in", "--into", "out")
 	if names := strings.Join(f.list(), " "); strings.Contains(names, "out/") {
 		t.Errorf("a recipe with a fault wrote something: %s", names)
 	}

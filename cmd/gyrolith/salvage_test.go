@@ -18,7 +18,7 @@ func TestSalvageEveryFormat(t *testing.T) {
 		f.put(cut, content[:len(content)*2/3])
 		f.refuses(1, "--salvage", "convert", cut, "-o", "out.gpx")
 		r := f.must("convert", cut, "--salvage", "-o", saved)
-		if !strings.Contains(r.err, "what is complete before that was taken") {
+		if !strings.Contains(r.err, "the complete data before it was used") {
 			t.Errorf("%s: said %s", ext, r.err)
 		}
 		before, after := f.look(whole).Files[0], f.look(saved).Files[0]

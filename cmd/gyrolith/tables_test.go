@@ -17,7 +17,7 @@ func TestOfficeListToUnit(t *testing.T) {
 	r := f.must("convert", "stations.csv", "-o", "stations.gpx")
 	for _, words := range []string{`lat from "Latitude", lon from "Longitude", name from "Station"`, "stations.csv:9: ",
 		"no coordinates (ST-05", "stations.csv:12: ", `"-47,5962O" is not a number`,
-		"row 11 (ST-07)", "row 7 (ST-03); the latitude with the other sign"} {
+		"row 11 (ST-07)", "row 7 (ST-03); with the opposite sign of the latitude"} {
 		if !strings.Contains(r.err, words) {
 			t.Errorf("%q is not said:\n%s", words, r.err)
 		}
@@ -67,7 +67,7 @@ func TestRecordingToLayer(t *testing.T) {
 	}
 	// A set that is partly there is refused whole, and nothing of it is written.
 	f.put("part-points.dbf", "mine")
-	f.refuses(1, "part-points.dbf: exists already", "convert", "walk.gpx", "-o", "part.shp")
+	f.refuses(1, "part-points.dbf: already exists", "convert", "walk.gpx", "-o", "part.shp")
 	if got := strings.Join(f.list(), " "); strings.Contains(got, "part-lines") ||
 		strings.Contains(got, "part-points.shp") || f.get("part-points.dbf") != "mine" {
 		t.Errorf("files %s", got)
@@ -90,15 +90,15 @@ func TestWrongSystems(t *testing.T) {
 	f.put("pole.csv", "name,lat,lon\nA,-88,11.3\nB,-88,12.7\n")
 	f.refuses(1, "32 south (1 point), 33 south (1 point): give the number of one, such as 32732", "convert", "wide.csv",
 		"-o", "x.shp", "--crs", "utm")
-	f.refuses(1, "take 5041 (north) or 5042 (south)", "convert", "pole.csv", "-o", "x.shp", "--crs", "utm")
-	f.refuses(2, "gpx holds WGS 84 only", "convert", "wide.csv", "-o", "x.gpx", "--crs", "utm")
-	f.refuses(2, "EPSG:99999 is not among", "convert", "wide.csv", "-o", "x.shp", "--crs", "99999")
+	f.refuses(1, "use 5041 (north) or 5042 (south)", "convert", "pole.csv", "-o", "x.shp", "--crs", "utm")
+	f.refuses(2, "gpx is always WGS 84", "convert", "wide.csv", "-o", "x.gpx", "--crs", "utm")
+	f.refuses(2, "EPSG:99999 is not a known system", "convert", "wide.csv", "-o", "x.shp", "--crs", "99999")
 	f.refuses(2, "no datum shift from EPSG:4610", "convert", "wide.csv", "-o", "x.shp", "--crs", "4610")
-	f.refuses(2, "utm alone names no zone", "convert", "wide.csv", "-o", "x.gpx", "--crs-in", "utm")
+	f.refuses(2, "utm alone doesn't give a zone", "convert", "wide.csv", "-o", "x.gpx", "--crs-in", "utm")
 	f.refuses(2, "gpx is not a table", "convert", "wide.csv", "-o", "x.gpx", "--columns", "name")
-	f.refuses(2, `"nme" is not what a column can hold`, "convert", "wide.csv", "-o", "x.csv", "--columns", "nme")
+	f.refuses(2, `"nme" is not a column`, "convert", "wide.csv", "-o", "x.csv", "--columns", "nme")
 	f.refuses(2, "gpkg, shp, fgb, geoparquet, gml are layers", "convert", "wide.csv", "-o", "x.csv", "--track-points")
-	f.refuses(2, "gpkg can be added to", "convert", "wide.csv", "-o", "x.csv", "--append")
+	f.refuses(2, "can't be added to (only gpkg", "convert", "wide.csv", "-o", "x.csv", "--append")
 	f.refuses(2, "can't go to standard output", "convert", "wide.csv", "-o", "-", "--write-as", "shp")
 	f.must("convert", "wide.csv", "-o", "wide.fgb")
 	if r := f.run("look", "wide.fgb", "--inside", "50,1,51,2"); !strings.Contains(r.out,
@@ -107,17 +107,17 @@ func TestWrongSystems(t *testing.T) {
 	}
 	f.refuses(1, "gone.prj: there is no such file", "convert", "wide.csv", "-o", "x.shp", "--crs", "gone.prj")
 	f.put("bad.prj", "hello")
-	f.refuses(1, "bad.prj: is no well-known text", "convert", "wide.csv", "-o", "x.shp", "--crs", "bad.prj")
+	f.refuses(1, "bad.prj: is not the well-known text", "convert", "wide.csv", "-o", "x.shp", "--crs", "bad.prj")
 	f.put("island.prj", `GEOGCS["GCS_X",DATUM["D_Island",SPHEROID["S",6378200,298.3]],PRIMEM["Greenwich",0],`+
 		`UNIT["Degree",0.0174532925199433]]`)
-	f.refuses(1, "say it with --shift X,Y,Z", "convert", "wide.csv", "-o", "x.shp", "--crs", "island.prj")
+	f.refuses(1, "give one with --shift X,Y,Z", "convert", "wide.csv", "-o", "x.shp", "--crs", "island.prj")
 	f.must("convert", "wide.csv", "-o", "x.shp", "--crs", "island.prj", "--shift", "100,-20,30")
 	if back := f.must("convert", "x.shp", "-o", "x.csv", "--shift", "100,-20,30",
 		"--quiet"); !strings.Contains(f.get("x.csv"), "A,-47.6,11.3") {
 		t.Errorf("there and back by a shift: %s%s", back.err, f.get("x.csv"))
 	}
 	f.put("broken.gsb", "NUM_OREC")
-	f.refuses(1, "broken.gsb: is no NTv2 grid", "convert", "wide.csv", "-o", "y.shp", "--crs", "4267", "--shift-grid",
+	f.refuses(1, "broken.gsb: is not an NTv2 shift grid", "convert", "wide.csv", "-o", "y.shp", "--crs", "4267", "--shift-grid",
 		"broken.gsb")
 }
 
@@ -163,7 +163,7 @@ func TestAppend(t *testing.T) {
 	f.putDemo("planning.kmz", "walk.gpx")
 	f.must("convert", "planning.kmz", "-o", "survey.gpkg", "--quiet")
 	before := f.get("survey.gpkg")
-	f.refuses(1, "exists already", "convert", "walk.gpx", "-o", "survey.gpkg")
+	f.refuses(1, "already exists", "convert", "walk.gpx", "-o", "survey.gpkg")
 	r := f.must("convert", "walk.gpx", "-o", "survey.gpkg", "--append")
 	if !strings.Contains(r.err, "kept as survey.before-1.gpkg") || f.get("survey.before-1.gpkg") != before {
 		t.Errorf("the older file is not kept:\n%s", r.err)
@@ -198,10 +198,10 @@ func TestWhereAndCRS(t *testing.T) {
 	if r = f.must("where", "47.6 S 11.3 E", "46 S 12 E", "--notation", "utm"); strings.Count(r.out, "south") != 2 {
 		t.Errorf("two positions: %s", r.out)
 	}
-	f.refuses(2, "name a position", "where")
+	f.refuses(2, "give a position", "where")
 	f.refuses(1, "beyond 90 degrees", "where", "95", "11")
-	f.refuses(1, `"nowhere" is no position`, "where", "nowhere")
-	f.refuses(1, "no easting and northing", "where", "47.6 S 11.3 E", "--crs-in", "32732")
+	f.refuses(1, `"nowhere" is not a position`, "where", "nowhere")
+	f.refuses(1, "not an easting and a northing", "where", "47.6 S 11.3 E", "--crs-in", "32732")
 	if r = f.must("crs", "27700"); !strings.Contains(r.out, "Airy 1830: 6377563.396 m") ||
 		!strings.Contains(r.out, "good to 2 m") {
 		t.Errorf("%s", r.out)
@@ -209,7 +209,7 @@ func TestWhereAndCRS(t *testing.T) {
 	if r = f.must("crs", "utm zone 32s"); !strings.Contains(r.out, "32732") {
 		t.Errorf("%s", r.out)
 	}
-	f.refuses(1, "no coordinate system has", "crs", "atlantis")
+	f.refuses(1, "no coordinate system matches", "crs", "atlantis")
 	f.put("mine.prj", f.must("crs", "2154", "--prj").out)
 	// the origin of that system
 	if r = f.must("where", "46.5", "3", "--crs", "mine.prj"); !strings.Contains(r.out, "700000.000 6600000.000") {
@@ -231,7 +231,7 @@ func TestWrongParts(t *testing.T) {
 	for _, ext := range []string{".dbf", ".prj"} {
 		f.put("cut"+ext, f.get("a"+ext))
 	}
-	f.refuses(1, "not copied whole; --salvage takes", "convert", "cut.shp", "-o", "x.gpx")
+	f.refuses(1, "incomplete; --salvage takes", "convert", "cut.shp", "-o", "x.gpx")
 	f.must("convert", "cut.shp", "-o", "x.gpx", "--salvage")
 	if names, _ := filepath.Glob(f.path("*.part")); len(names) > 0 {
 		t.Errorf("left behind: %v", names)
@@ -313,9 +313,9 @@ func TestWhere(t *testing.T) {
 		t.Errorf("other notations than the one that was asked for:\n%s", r.out)
 	}
 	for _, text := range []string{"672887 4725593x", "672887,5 4725593,2", "nan 1", "672887"} {
-		f.refuses(1, "is no easting and northing: write 672887 4725593", "where", text, "--crs-in", "32732")
+		f.refuses(1, "is not an easting and a northing: write 672887 4725593", "where", text, "--crs-in", "32732")
 	}
-	f.refuses(2, "utm alone names no zone", "where", "672887 4725593", "--crs-in", "utm")
-	f.refuses(2, "EPSG:1 is not among the systems that are known", "where", "47 S 11 E", "--crs", "1")
+	f.refuses(2, "utm alone doesn't give a zone", "where", "672887 4725593", "--crs-in", "utm")
+	f.refuses(2, "EPSG:1 is not a known system", "where", "47 S 11 E", "--crs", "1")
 	f.refuses(1, "there is no such file", "where", "47 S 11 E", "--crs", "nothing.prj")
 }

@@ -27,7 +27,7 @@ const (
 // Parting is the parameter with which an output makes a file of each part of the data.
 func (e *End) Parting() param.Table {
 	return param.Table{param.Word("one-per", &e.OnePer, []OnePer{OnePerItem, OnePerDay, OnePerGroup}, "PART",
-		"one file for each `PART` of the data: item, day or group; the name has {item}, {date} or {group}")}.In("Writing")
+		"one file per `PART` of the data: item, day or group; the name contains {item}, {date} or {group}")}.In("Writing")
 }
 
 // DataWords are what a name may have of the data, in braces.
@@ -269,7 +269,7 @@ func (o OnePer) check(name string) error {
 	}
 	return param.Errorf(
 		"one-per",
-		"makes a file of each %s, and the name %s has no {%s} to tell them apart",
+		"makes one file per %s, but the name %s has no {%s} to tell them apart",
 		o,
 		name,
 		word,

@@ -9,7 +9,7 @@ const Baggage Fault = "baggage"
 
 var baggage = fault{
 	word:  Baggage,
-	help:  "extensions, fields and links that simple units choke on",
+	help:  "extensions, fields and links that simple units can't handle",
 	found: "extensions, fields and links",
 	done:  "removed",
 	count: "pieces of baggage",

@@ -11,7 +11,7 @@ const Crumbs Fault = "crumbs"
 
 var crumbs = fault{
 	word:  Crumbs,
-	help:  "segments and tracks of a point or two",
+	help:  "segments and tracks of one or two points",
 	found: "points in segments of one or two points",
 	done:  "removed",
 	count: "crumbs",

@@ -11,7 +11,7 @@ const Gaps Fault = "gaps"
 
 var gaps = fault{
 	word:  Gaps,
-	help:  "a long pause or a jump splits the segment",
+	help:  "long pauses or jumps, at which the segment is split",
 	found: "long pauses or jumps inside a segment",
 	done:  "segments split",
 	count: "gaps",

@@ -12,8 +12,8 @@ const Heights Fault = "heights"
 
 var heights = fault{
 	word:     Heights,
-	help:     "heights that jump off and back, and lone zeros; the point stays",
-	found:    "heights that jump off and back",
+	help:     "heights that jump and return, and single zeros; the point stays",
+	found:    "heights that jump and return",
 	done:     "heights removed, the points kept",
 	count:    "wrong heights",
 	measured: true,
@@ -35,7 +35,7 @@ func (l *limits) rise(points []nav.Point, with []int, a, b int) float64 {
 	return steepest*longest + usual*(sum-longest) + l.heightOver
 }
 
-// heights takes away heights that jump off and back, faster than the carrier can climb, and zeros in a line that is
+// heights takes away heights that jump and return, faster than the carrier can climb, and zeros in a line that is
 // elsewhere. The points stay.
 func (w *work) heights(si int) {
 	points := w.track.Segments[si].Points

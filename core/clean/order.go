@@ -12,15 +12,15 @@ const Order Fault = "order"
 
 var order = fault{
 	word:  Order,
-	help:  "times that run backwards: sorted where that makes the line shorter",
-	found: "times that run backwards",
+	help:  "times running backwards: sorted where that makes the line shorter",
+	found: "times running backwards",
 	done:  "sorted by time, or removed",
 	count: "points out of order",
 	usual: true,
 	round: (*work).order,
 }
 
-// order deals with times that run backwards. When the line is no longer with its points in the order of their times,
+// order deals with times running backwards. When the line is no longer with its points in the order of their times,
 // the times are sound and the points are sorted; otherwise the fewest points go that leave the times in order.
 func (w *work) order(si int) {
 	seg := &w.track.Segments[si]

@@ -29,19 +29,20 @@ func (s *Step) Params() param.Table {
 		return p
 	}
 	return param.Table{
-		asked("also", "faults to remove besides the usual ones, a comma-separated `LIST`", func(l []Fault) { s.also = l }),
+		asked("also", "faults to correct in addition to the default ones, a comma-separated "+
+			"`LIST`", func(l []Fault) { s.also = l }),
 		asked("not", "faults to leave alone, a comma-separated `LIST`", func(l []Fault) { s.not = l }),
-		asked("only", "the faults to remove, and no others, a comma-separated `LIST`", func(l []Fault) { s.only = l }),
+		asked("only", "correct only these faults, a comma-separated `LIST`", func(l []Fault) { s.only = l }),
 		param.Word("carrier", &s.Carrier, Carriers(), "WORD",
-			"what carried the receiver, `WORD`: walk, cycle, drive, boat or fly; it sets the thresholds (default: the "+
+			"how the receiver travelled, `WORD`: walk, cycle, drive, boat or fly; it sets the thresholds (default: the "+
 				"recording itself does)"),
 		param.Speed("top-speed", &s.TopSpeed, "SPEED",
-			"the `SPEED` that nothing exceeds, such as 12km/h (default: the carrier's; else half as much again as nine "+
+			"the highest possible `SPEED`, such as 12km/h (default: the carrier's; else half as much again as nine "+
 				"legs of ten)"),
 		param.Length("spike-over", &s.SpikeOver, "DISTANCE",
 			"the least `DISTANCE` of a spike (default: 8m, or eight times the jitter of the recording)"),
 		param.Length("repeats-within", &s.RepeatsWithin, "DISTANCE",
-			"waypoints of one name within this `DISTANCE` are one (default: the same place only)"),
+			"waypoints of the same name within this `DISTANCE` are duplicates (default: only at the same place)"),
 		param.Length("stop-within", &s.StopWithin, "DISTANCE",
 			"the `DISTANCE` around a stop (default: 8m, or four times the jitter)"),
 		param.Span("stop-longer", &s.StopLonger, "TIME", "the least `TIME` of a stop (default: 90s)"),
@@ -50,15 +51,16 @@ func (s *Step) Params() param.Table {
 		param.Length("gap-wider", &s.GapWider, "DISTANCE",
 			"a jump wider than this `DISTANCE` splits (default: 1000m, or twenty legs)"),
 		param.Speed("climb-rate", &s.ClimbRate, "SPEED",
-			"the `SPEED` at which heights can change (default: the carrier's; else 5m/s)"),
+			"the highest possible vertical `SPEED` (default: the carrier's; else 5m/s)"),
 		param.Length("height-over", &s.HeightOver, "HEIGHT",
-			"the least `HEIGHT` that a height must be off (default: 25m, or eight times its jitter)"),
+			"the least `HEIGHT` of a height spike (default: 25m, or eight times the jitter)"),
 		param.Moment("around", &s.Around, "DATE",
-			"all dates are near this `DATE`: shift by the cycles that bring them there"),
-		param.Switch("smooth", &s.Smooth, "take the jitter out of timed tracks"),
+			"shift dates by whole cycles to bring them near this `DATE`"),
+		param.Switch("smooth", &s.Smooth, "smooth the jitter of timed tracks"),
 		param.Length("thin-within", &s.ThinWithin, "DISTANCE",
-			"leave out points as long as the line stays within this `DISTANCE`"),
-		param.Count("thin-to", &s.ThinTo, 2, 1<<31-1, "N", "keep at most `N` points of a track, those that keep it nearest"),
+			"remove points as long as the line stays within this `DISTANCE`"),
+		param.Count("thin-to", &s.ThinTo, 2, 1<<31-1, "N", "keep at most "+
+			"`N` points of a track, those that best keep its shape"),
 	}.In("Cleaning")
 }
 
@@ -66,9 +68,9 @@ func (s *Step) Params() param.Table {
 func (s *Step) settle() error {
 	switch {
 	case s.only != nil && (s.also != nil || s.not != nil):
-		return param.Errorf("only", "names every fault that is removed; also and not can't be given with it")
+		return param.Errorf("only", "lists every fault to correct; it can't be combined with also or not")
 	case s.ThinTo > 0 && s.ThinWithin > 0:
-		return param.Errorf("thin-to", "a distance and a number of points are two ways to thin: take one")
+		return param.Errorf("thin-to", "give only one of a distance and a number of points to thin by")
 	}
 	if s.only != nil {
 		s.Faults = s.only

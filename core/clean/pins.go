@@ -13,7 +13,7 @@ const Pins Fault = "pins"
 
 var pins = fault{
 	word:  Pins,
-	help:  "waypoints that only mark corners of a line in the same data",
+	help:  "waypoints that only mark the corners of a line in the same data",
 	found: "waypoints that only mark corners of a line",
 	done:  "waypoints removed, the line kept",
 	count: "pins",

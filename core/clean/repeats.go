@@ -12,7 +12,7 @@ const Repeats Fault = "repeats"
 
 var repeats = fault{
 	word:  Repeats,
-	help:  "points on the same place and time; waypoints of one name and place",
+	help:  "points with the same place and time; waypoints with the same name and place",
 	found: "points at the same place as the one before",
 	done:  "removed, the first kept",
 	count: "repeats",

@@ -13,7 +13,7 @@ const Spikes Fault = "spikes"
 
 var spikes = fault{
 	word:     Spikes,
-	help:     "points off to the side and back, faster than the carrier can move",
+	help:     "points jumping to the side and back, faster than possible",
 	found:    "sudden jumps to the side and back",
 	done:     "removed",
 	count:    "spikes",

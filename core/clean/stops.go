@@ -13,7 +13,7 @@ const Stops Fault = "stops"
 
 var stops = fault{
 	word:     Stops,
-	help:     "the knot of a halt becomes two points: arrival and departure",
+	help:     "the scatter of a halt, reduced to two points: arrival and departure",
 	found:    "scatter recorded while standing still",
 	done:     "each halt reduced to two points",
 	count:    "stops",

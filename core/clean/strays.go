@@ -12,7 +12,7 @@ const Strays Fault = "strays"
 
 var strays = fault{
 	word:  Strays,
-	help:  "positions out of range or not a number, and 0/0 far from the rest",
+	help:  "positions that are out of range or not numbers, and 0/0 far from the rest",
 	found: "positions that can't be used",
 	done:  "left out",
 	count: "strays",

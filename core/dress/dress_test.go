@@ -166,21 +166,21 @@ func TestFaults(t *testing.T) {
 	for rules, want := range map[string]string{
 		"[[rule]]\nmatch = \"waypoints\"\nset.symbol = " +
 			"\"hazrd\"": `rules.toml:3:14: there is no symbol "hazrd"; did you mean "hazard"?`,
-		"[[rule]]\nmatch = \"waypionts:a\"\nset.symbol = \"rock\"": `rules.toml:2:9: "waypionts" is no kind`,
+		"[[rule]]\nmatch = \"waypionts:a\"\nset.symbol = \"rock\"": `rules.toml:2:9: "waypionts" is not a kind`,
 		"[[rule]]\nmatch = \"all:[a\"\nset.symbol = \"rock\"":      `rules.toml:2:9: the pattern "[a"`,
-		"[[rule]]\nmatch = \"all\"\nset.colour = \"red\"":          `rules.toml:3:14: "red" is no colour`,
-		"[[rule]]\nmatch = \"all\"\nset.width = 0":                 `rules.toml:1: rule 1: 0 is no width`,
-		"[[rule]]\nmatch = \"all\"\nset.name = \"{nmae}\"":         `rules.toml:3:12: a template has no value {nmae}`,
+		"[[rule]]\nmatch = \"all\"\nset.colour = \"red\"":          `rules.toml:3:14: "red" is not a colour`,
+		"[[rule]]\nmatch = \"all\"\nset.width = 0":                 `rules.toml:1: rule 1: 0 is not a valid line width`,
+		"[[rule]]\nmatch = \"all\"\nset.name = \"{nmae}\"":         `rules.toml:3:12: templates have no {nmae}`,
 		"[[rule]]\nmatch = \"all\"\nset.name = " +
 			"\"{name\"": `rules.toml:3:12: the template "{name" has a { without a }`,
-		"[[rule]]\nabove = \"5\"\nset.name = \"x\"":                  `rules.toml:2:9: "5" has no measure`,
-		"[[rule]]\nfield = { depth = \"< deep\" }\nset.name = \"x\"": `rules.toml:2:19: behind < comes a number`,
+		"[[rule]]\nabove = \"5\"\nset.name = \"x\"":                  `rules.toml:2:9: "5" has no unit`,
+		"[[rule]]\nfield = { depth = \"< deep\" }\nset.name = \"x\"": `rules.toml:2:19: < must be followed by a number`,
 		"[[rule]]\nmatch = \"all\"\nset.colr = \"#ffffff\"":          `rules.toml:3:1: a rule has no key "colr"`,
 		"[[rule]]\nmatch = \"all\"":                                  `rules.toml:1: rule 1: it sets nothing`,
 		"# a comment\n\n[[rule]]\nname = \"all\"\nset.symbol = " +
-			"\"rock\"": `rules.toml:3: rule all: it says nothing of what it matches`,
+			"\"rock\"": `rules.toml:3: rule all: it has no condition`,
 		"[[rule]\n": "rules.toml:1:7",
-		"":          "holds no rule",
+		"":          "contains no rule",
 	} {
 		_, err := Parse("rules.toml", []byte(rules))
 		if err == nil || !strings.Contains(err.Error(), want) {

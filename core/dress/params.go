@@ -26,7 +26,7 @@ func (s *Step) Params() param.Table {
 	template := func(to **Template) func([]byte) error {
 		return func(text []byte) error { *to = &Template{}; return (*to).UnmarshalText(text) }
 	}
-	word := set("symbol", "WORD", "the symbol `WORD` that they are given", func(text []byte) error {
+	word := set("symbol", "WORD", "set this symbol, a `WORD`", func(text []byte) error {
 		s.line.Set.Symbol = new(Word)
 		return s.line.Set.Symbol.UnmarshalText(text)
 	})
@@ -35,14 +35,14 @@ func (s *Step) Params() param.Table {
 	}
 	return param.Table{
 		param.File("rules", &s.Path, "FILE", "the `FILE` of rules"),
-		param.Func("match", "KIND[:GLOB]", "the items of one rule on the line, `KIND[:GLOB]` such as waypoints:'*rock*'",
+		param.Func("match", "KIND[:GLOB]", "the items to change, `KIND[:GLOB]` such as waypoints:'*rock*'",
 			func(text string) error { return s.line.Match.UnmarshalText([]byte(text)) }),
 		word,
-		set("colour", "COLOUR", "the `COLOUR` that they are given, such as '#c8102e'", func(text []byte) error {
+		set("colour", "COLOUR", "set this `COLOUR`, such as '#c8102e'", func(text []byte) error {
 			s.line.Set.Colour = new(Colour)
 			return s.line.Set.Colour.UnmarshalText(text)
 		}),
-		set("width", "PIXELS", "the width of their lines, in `PIXELS`", func(text []byte) error {
+		set("width", "PIXELS", "set the width of lines, in `PIXELS`", func(text []byte) error {
 			v, _, ok := nav.ParseDecimal(text)
 			if !ok {
 				return fmt.Errorf("%q is not a number of pixels", text)
@@ -51,13 +51,13 @@ func (s *Step) Params() param.Table {
 			*s.line.Set.Width = Width(v)
 			return nil
 		}),
-		set("rename", "TEMPLATE", "their new name, a `TEMPLATE` such as 'R{number:2}'", template(&s.line.Set.Name)),
-		set("regroup", "TEMPLATE", "their new group, a `TEMPLATE` such as 'Hazards/{group}'", template(&s.line.Set.Group)),
+		set("rename", "TEMPLATE", "set the name, a `TEMPLATE` such as 'R{number:2}'", template(&s.line.Set.Name)),
+		set("regroup", "TEMPLATE", "set the group, a `TEMPLATE` such as 'Hazards/{group}'", template(&s.line.Set.Group)),
 	}.In("Dressing")
 }
 
 // ErrNoRules says that nothing is to be dressed.
-var ErrNoRules = errors.New("say by which rules: a file of them, or one that matches items with what they are given")
+var ErrNoRules = errors.New("no rules given: name a file of rules, or items to match with what to set")
 
 // Check puts the rule of the line before the others, and finds parameters that make no sense.
 func (s *Step) Check() error {
@@ -70,7 +70,7 @@ func (s *Step) Check() error {
 		s.Rules = append([]Rule{s.line}, s.Rules...)
 		s.line = Rule{}
 	case len(s.given) > 0:
-		return param.Errorf(s.given[0], "says what is set, and match must say on which items, such as waypoints:'*rock*'")
+		return param.Errorf(s.given[0], "needs match, to say which items, such as waypoints:'*rock*'")
 	case s.Path == "" && len(s.Rules) == 0:
 		return &param.Error{Name: "rules", Err: ErrNoRules}
 	}
@@ -93,7 +93,7 @@ func (s *Step) Open() error {
 	defer f.Close()
 	text, err := io.ReadAll(io.LimitReader(f, mostRules+1))
 	if err == nil && len(text) > mostRules {
-		err = errors.New("is larger than 16 MiB, too large for rules")
+		err = errors.New("is larger than 16 MiB, which is too large for rules")
 	}
 	if err != nil {
 		return fmt.Errorf("%s: %w", s.Path, err)

@@ -67,7 +67,7 @@ func Parse(path string, text []byte) ([]Rule, error) {
 		return nil, fmt.Errorf("%s: %v", path, err)
 	}
 	if len(file.Rule) == 0 {
-		return nil, fmt.Errorf("%s: holds no rule; a rule begins with [[rule]]", path)
+		return nil, fmt.Errorf("%s: contains no rule; a rule begins with [[rule]]", path)
 	}
 	lines := headings(text)
 	for i := range file.Rule {
@@ -106,11 +106,11 @@ func (r *Rule) Check() error {
 	switch {
 	case r.Match.Text == "" && len(r.Field) == 0 && r.Inside == "" && r.Above == nil && r.Below == nil && r.Icon == "" &&
 		r.Coloured == nil:
-		return errors.New("it says nothing of what it matches; match = \"all\" takes everything")
+		return errors.New("it has no condition; match = \"all\" matches everything")
 	case r.Set.empty():
 		return errors.New("it sets nothing")
 	case r.Set.Width != nil && !(*r.Set.Width > 0 && *r.Set.Width <= 100):
-		return fmt.Errorf("%v is no width of a line: it is a number of pixels from 0.1 to 100", *r.Set.Width)
+		return fmt.Errorf("%v is not a valid line width: use 0.1 to 100 pixels", *r.Set.Width)
 	}
 	for _, p := range []string{r.Inside, r.Icon} {
 		if _, err := nav.ParseChoice("all:" + p); err != nil {
@@ -146,7 +146,7 @@ type Colour struct{ nav.Colour }
 func (c *Colour) UnmarshalText(text []byte) error {
 	v, ok := nav.ParseColour(string(text))
 	if !ok {
-		return fmt.Errorf("%q is no colour: write it as #c8102e", text)
+		return fmt.Errorf("%q is not a colour: write it as #c8102e", text)
 	}
 	c.Colour = v
 	return nil
@@ -188,7 +188,7 @@ func (c *Compare) UnmarshalText(text []byte) error {
 		}
 		v, _, isNumber := nav.ParseDecimal([]byte(strings.TrimSpace(rest)))
 		if !isNumber {
-			return fmt.Errorf("behind %s comes a number, not %q", sign, rest)
+			return fmt.Errorf("%s must be followed by a number, not %q", sign, rest)
 		}
 		c.sign, c.number = sign, v
 		return nil

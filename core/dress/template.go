@@ -67,13 +67,13 @@ func parseValue(text string) (part, error) {
 	case word == "number" && has:
 		n, err := strconv.Atoi(more)
 		if err != nil || n < 1 || n > 9 {
-			return part{}, fmt.Errorf("{%s}: behind the colon stands the number of digits, from 1 to 9", text)
+			return part{}, fmt.Errorf("{%s}: after the colon give the number of digits, 1 to 9", text)
 		}
 		return part{value: word, digits: n}, nil
 	case slices.Contains(values, word) && !has:
 		return part{value: word}, nil
 	}
-	return part{}, fmt.Errorf("a template has no value {%s}; there are {%s} and {field:KEY}", text,
+	return part{}, fmt.Errorf("templates have no {%s}; available are {%s} and {field:KEY}", text,
 		strings.Join(values, "}, {"))
 }
 

@@ -42,7 +42,7 @@ type Target struct {
 
 // Params lists the parameters of the target.
 func (t *Target) Params() param.Table {
-	as := param.Func("write-as", "FORMAT", "write this `FORMAT`, with a version where there are several, such as kml:2.3",
+	as := param.Func("write-as", "FORMAT", "write this `FORMAT`, optionally with a version, such as kml:2.3",
 		func(text string) error {
 			name, version, _ := strings.Cut(text, ":")
 			x := t.Formats.ByName(name)
@@ -77,9 +77,9 @@ func (t *Target) Params() param.Table {
 	}, append(
 		t.System.ShiftParams("the coordinate system"),
 		param.Switch("track-points", &t.TrackPoints,
-			"write the points of tracks to a layer as points, with time, height, speed and course"),
+			"write track points as a point layer, with time, height, speed and course"),
 		param.Func("stamp", "TIME",
-			"note this `TIME` of writing, or now, in formats that have one (otherwise the data's own)",
+			"record this `TIME`, or now, as the time of writing in formats that have one (default: the data's own)",
 			func(text string) error {
 				if text == "now" {
 					t.Stamp = time.Now()
@@ -90,7 +90,7 @@ func (t *Target) Params() param.Table {
 				return err
 			}),
 		unitName,
-		param.Count("card-version", &t.CardVersion, 1, 99, "VERSION", "the `VERSION` of the unit's cards, for older units"),
+		param.Count("card-version", &t.CardVersion, 1, 99, "VERSION", "the card `VERSION`, for older units"),
 	)...).In("Writing")
 }
 
@@ -120,7 +120,7 @@ func (t *Target) Name(name string) (string, error) {
 		t.Format = named
 	}
 	if name == "-" && t.Format.Set != nil {
-		return "", fmt.Errorf("%s is a set of files and can't go to standard output: name a file", t.Format.Name)
+		return "", fmt.Errorf("%s is a set of files and can't go to standard output; name a file", t.Format.Name)
 	}
 	return name, nil
 }
@@ -132,7 +132,7 @@ type Unnamed struct {
 }
 
 func (u *Unnamed) Error() string {
-	return fmt.Sprintf("the name %s tells no format to write; there are %s", u.Name, u.Formats)
+	return fmt.Sprintf("the name %s doesn't give a format to write; there are %s", u.Name, u.Formats)
 }
 
 // Check finds parameters that the format knows nothing of. The format is settled by then.
@@ -143,16 +143,16 @@ func (t *Target) Check() error {
 		return param.Errorf(t.tabular(), "%s is not a table (%s are)", x.Name,
 			t.named(func(f *format.Format) bool { return f.Tabular }))
 	case t.System.Word != "" && !x.Systems:
-		return param.Errorf("crs", "%s holds WGS 84 only; %s can be written in another system",
+		return param.Errorf("crs", "%s is always WGS 84; %s can be written in another system",
 			x.Name, t.named(func(f *format.Format) bool { return f.Systems }))
 	case t.TrackPoints && !x.Layered:
-		return param.Errorf("track-points", "%s has the points of tracks as they are (%s are layers)",
+		return param.Errorf("track-points", "%s keeps the points of tracks anyway (only %s are layers)",
 			x.Name, t.named(func(f *format.Format) bool { return f.Layered }))
 	case t.AppendTo != "" && !x.Appends:
-		return param.Errorf("append", "%s is written whole (%s can be added to)",
+		return param.Errorf("append", "%s can't be added to (only %s)",
 			x.Name, t.named(func(f *format.Format) bool { return f.Appends }))
 	case t.CardVersion != 0 && t.For == "":
-		return param.Errorf("card-version", "is that of a unit's cards, and no unit is named")
+		return param.Errorf("card-version", "is the version of a unit's cards, but no unit is named")
 	}
 	return nil
 }

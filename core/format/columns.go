@@ -31,7 +31,7 @@ func ParseColumns(text string) ([]Column, error) {
 	in.LazyQuotes, in.TrimLeadingSpace = true, true
 	words, err := in.Read()
 	if err != nil {
-		return nil, fmt.Errorf("%q is no list of columns such as name,lat=Breite,lon=Länge", text)
+		return nil, fmt.Errorf("%q is not a list of columns such as name,lat=Breite,lon=Länge", text)
 	}
 	var out []Column
 	for _, w := range words {
@@ -44,7 +44,7 @@ func ParseColumns(text string) ([]Column, error) {
 					near = fmt.Sprintf("; did you mean %s?", c)
 				}
 			}
-			return nil, fmt.Errorf("%q is not what a column can hold%s; it can hold %s, or field:KEY", holds, near,
+			return nil, fmt.Errorf("%q is not a column%s; there are %s, and field:KEY", holds, near,
 				strings.Join(Columns, ", "))
 		}
 		if !titled || title == "" {

@@ -97,9 +97,9 @@ func (k *FieldKeys) rename(o occurrence) string {
 	}
 	k.all[strings.ToLower(name)] = true
 	k.renamed[o] = name
-	why := "a property has that word"
+	why := "a property has that name"
 	if o.n > 0 {
-		why = "a field before it has the same name"
+		why = "an earlier field has the same name"
 	}
 	k.Ledger = append(k.Ledger, nav.Entry{KindWord: "field", What: nav.PropertyFieldName, Old: o.key, New: name, Why: why,
 		Count: 1})

@@ -77,9 +77,9 @@ func (x *Format) CheckVersion(version string) error {
 	case version == "" || slices.Contains(x.Versions, version):
 		return nil
 	case len(x.Versions) == 0:
-		return fmt.Errorf("%s is written in one version only", x.Name)
+		return fmt.Errorf("%s has only one version", x.Name)
 	}
-	return fmt.Errorf("%s is not written in a version %q; there are %s", x.Name, version, strings.Join(x.Versions, ", "))
+	return fmt.Errorf("%s has no version %q; there are %s", x.Name, version, strings.Join(x.Versions, ", "))
 }
 
 // Writes says whether the format is written.

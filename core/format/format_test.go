@@ -54,10 +54,10 @@ func TestForeignFiles(t *testing.T) {
 		"%PDF-1.7": "PDF document", "<html>": "HTML page", "<!DOCTYPE HTML PUBLIC>\n<html>": "HTML page",
 		"<!doctype html><p>x": "HTML page",
 		"\x1f\x8b\x08":        "gzip archive: unpack it first", "<svg/>": "outermost element is <svg>",
-		`{"a":1}`: "JSON, but no GeoJSON", "[1,2]": "JSON, but no GeoJSON",
+		`{"a":1}`: "JSON, but not GeoJSON", "[1,2]": "JSON, but not GeoJSON",
 		"hello": "not in a recognised format", "\x7fELF": "a program", "SQLite format 3\x00": "a database",
 		"\x01\x02\x00\xff\xfe\xfd":  "binary file",
-		"<?xml version='1.0'?><gpx": "ends in the middle", "<a b=c>": "not in quotes",
+		"<?xml version='1.0'?><gpx": "is cut off", "<a b=c>": "not in quotes",
 	} {
 		_, err := sniff(content)
 		if err == nil || !strings.Contains(err.Error(), want) || !strings.HasPrefix(err.Error(), "x:") {

@@ -123,13 +123,13 @@ func SetTime(p *nav.Point, text []byte, clock *nav.Clock, opt *ReadOptions, d *n
 	if doubted := DoubtTime(d, text, place); !ok {
 		if len(bytes.TrimSpace(text)) > 0 && !doubted {
 			line, col := place()
-			d.Note(nav.ProblemTimes, "a time that can't be read was left out", line, col)
+			d.Note(nav.ProblemTimes, "an unreadable time was left out", line, col)
 		}
 		return
 	}
 	if !zoned && opt.Zone == nil {
 		line, col := place()
-		d.Note(nav.ProblemTimes, "a time names no zone and was taken as UTC", line, col).Advise(advice.NameZone)
+		d.Note(nav.ProblemTimes, "a time without a zone was read as UTC", line, col).Advise(advice.NameZone)
 	}
 	p.SetTime(ns, mark)
 }
@@ -143,7 +143,7 @@ func DoubtTime(d *nav.Dataset, text []byte, place func() (line, col int)) bool {
 	}
 	line, col := place()
 	if beyond {
-		d.Note(nav.ProblemLeftOut, "a time before 1678 or after 2261, which can't be held, was left out", line, col)
+		d.Note(nav.ProblemLeftOut, "a time before 1678 or after 2261, which can't be represented, was left out", line, col)
 	} else {
 		d.Note(nav.ProblemTimes, "a leap second was read as the second after it", line, col)
 	}

@@ -69,7 +69,7 @@ func (h *Head) looksLikeHTML() bool {
 // what says in words what a file is that no reader takes, and whether it is whole and of another kind.
 func (h *Head) what() (words string, other bool) {
 	if len(h.Raw) == 0 {
-		return "is empty (0 bytes): it was not saved or not copied whole", false
+		return "is empty (0 bytes): it was not saved or copied completely", false
 	}
 	for _, s := range signatures {
 		if bytes.HasPrefix(h.Raw, []byte(s.mark)) {
@@ -79,16 +79,16 @@ func (h *Head) what() (words string, other bool) {
 	text := bytes.TrimLeft(h.Text, " \t\r\n\x00")
 	switch {
 	case len(text) == 0:
-		return "holds nothing but blanks or zero bytes: it was not copied whole", false
+		return "contains only blanks or zero bytes: it was not copied completely", false
 	case h.looksLikeHTML():
-		return "is an HTML page, perhaps an error or log-in page that was saved in place of the data: " +
+		return "is an HTML page, perhaps an error or log-in page saved instead of the data: " +
 			"fetch the file again", false
 	case h.Root.Local != "":
-		return fmt.Sprintf("is XML of a kind that is not read (its outermost element is <%s>)", h.Root.Local), true
+		return fmt.Sprintf("is XML of an unsupported kind (its outermost element is <%s>)", h.Root.Local), true
 	case text[0] == '{' || text[0] == '[':
-		return "is JSON, but no GeoJSON", true
+		return "is JSON, but not GeoJSON", true
 	case bytes.HasPrefix(h.Raw, []byte("PK\x03\x04")):
-		return "is a zip archive without a readable file of navigation data at its root", true
+		return "is a zip archive without readable navigation data", true
 	case bytes.IndexByte(text, 0) >= 0:
 		return "is a binary file of an unknown kind", true
 	}
@@ -138,7 +138,7 @@ func (f Formats) Sniff(s *Source) (*Format, error) {
 	}
 	switch ext := strings.ToLower(filepath.Ext(s.Path)); ext {
 	case ".dbf", ".shx", ".prj", ".cpg":
-		return nil, s.Fault("is a part of a shapefile: name the .shp beside it, and the others are read with it")
+		return nil, s.Fault("is part of a shapefile: name the .shp beside it, and the others are read with it")
 	}
 	if titles := h.titles(); titles != nil {
 		help := advice.NameColumns

@@ -142,7 +142,7 @@ func reason(err error) string {
 	case errors.Is(err, os.ErrNotExist):
 		return "there is no such file"
 	case errors.Is(err, os.ErrPermission):
-		return "may not be read: its permissions forbid it"
+		return "can't be read: permission denied"
 	case errors.As(err, &pe):
 		return pe.Err.Error()
 	}
@@ -169,7 +169,7 @@ func (s *Source) ReaderAt(limit int64) (io.ReaderAt, int64, error) {
 		return nil, 0, err
 	}
 	if int64(len(data)) > limit {
-		return nil, 0, advice.Errorf(advice.AllowUnpacked, "is larger than is allowed")
+		return nil, 0, advice.Errorf(advice.AllowUnpacked, "is larger than the limit")
 	}
 	return bytes.NewReader(data), int64(len(data)), nil
 }
@@ -197,7 +197,7 @@ func (s *Source) Beside(ext string, limit int64) ([]byte, error) {
 		defer f.Close()
 		b, err := io.ReadAll(io.LimitReader(f, limit+1))
 		if err == nil && int64(len(b)) > limit {
-			err = advice.Errorf(advice.AllowUnpacked, "is larger than is allowed")
+			err = advice.Errorf(advice.AllowUnpacked, "is larger than the limit")
 		}
 		if err != nil {
 			return nil, &Error{Path: stem + e, Msg: reason(err), Advice: advice.Of(err)}

@@ -36,7 +36,7 @@ func ParseNotation(word string) (Notation, error) {
 			return Notation(i), nil
 		}
 	}
-	return 0, fmt.Errorf("%q is no notation of coordinates: say deg, min, sec, utm, mgrs or plan", word)
+	return 0, fmt.Errorf("%q is not a notation of coordinates: use deg, min, sec, utm, mgrs or plan", word)
 }
 
 // Format writes a position to about a metre, 47.60125° S 11.30210° E, but for FlightPlan, which has whole seconds of

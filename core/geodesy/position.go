@@ -10,7 +10,7 @@ import (
 )
 
 // ErrNoPosition is given for a text that does not look like a position at all.
-var ErrNoPosition = errors.New("is no position: write it as 47.6012 S 11.3021 E, 47°36.075'S 011°18.126'E, " +
+var ErrNoPosition = errors.New("is not a position: write it as 47.6012 S 11.3021 E, 47°36.075'S 011°18.126'E, " +
 	"4736S01118E, 32 south 672887 4725593 or 32G PN 72887 25593")
 
 // ParsePosition reads a latitude and longitude in degrees from a position in any notation: decimal degrees, degrees and
@@ -76,7 +76,7 @@ func fromURI(s string) (lat, lon float64, err error) {
 	coordinates, parameters, _ := strings.Cut(s, ";")
 	for p := range strings.SplitSeq(parameters, ";") {
 		if name, value, _ := strings.Cut(p, "="); name == "CRS" && value != "WGS84" {
-			return 0, 0, fmt.Errorf("the geo URI is in the system %s, and only WGS 84 is read", strings.ToLower(value))
+			return 0, 0, fmt.Errorf("the geo URI is in the system %s, but only WGS 84 can be read", strings.ToLower(value))
 		}
 	}
 	parts := strings.Split(coordinates, ",")
@@ -133,10 +133,10 @@ func sexagesimal(parts []string, what string) (float64, error) {
 			return 0, fmt.Errorf("%q in the %s is not a number", p, what)
 		}
 		if i < len(parts)-1 && strings.ContainsAny(p, ".,") {
-			return 0, fmt.Errorf("the %s has decimals in %q, and then a smaller part again", what, p)
+			return 0, fmt.Errorf("the %s has decimals in %q, followed by a smaller part", what, p)
 		}
 		if i > 0 && x >= 60 {
-			return 0, fmt.Errorf("the %s has %s %s; there are less than 60", what, p, [...]string{"", "minutes", "seconds"}[i])
+			return 0, fmt.Errorf("the %s has %s %s; it must be less than 60", what, p, [...]string{"", "minutes", "seconds"}[i])
 		}
 		v += x / scale
 		scale *= 60
@@ -175,7 +175,7 @@ func fromGrid(m []string) (lat, lon float64, err error) {
 	letter := m[2]
 	switch letter {
 	case "N", "S":
-		return 0, 0, fmt.Errorf("%s%s can be read in two ways: as the %s half of the earth, or as the band of latitude %s; "+
+		return 0, 0, fmt.Errorf("%s%s is ambiguous: the %s half of the earth, or the latitude band %s; "+
 			"write %s %s, or the band's own letter", m[1], letter,
 			map[string]string{"N": "northern", "S": "southern"}[letter], map[string]string{"N": "N, 0° to 8° north",
 				"S": "S, 32° to 40° north"}[letter], m[1], map[string]string{"N": "north", "S": "south"}[letter])
@@ -209,7 +209,7 @@ func fromMilitary(m []string) (lat, lon float64, err error) {
 	digits := m[4] + m[5]
 	switch {
 	case m[5] == "" && len(digits)%2 != 0:
-		return 0, 0, fmt.Errorf("the grid reference has %d digits, which can't be halved into easting and northing",
+		return 0, 0, fmt.Errorf("the grid reference has %d digits, which don't divide evenly into easting and northing",
 			len(digits))
 	case m[5] != "" && len(m[4]) != len(m[5]):
 		return 0, 0, fmt.Errorf("the grid reference has %d digits for the easting and %d for the northing; they must "+
@@ -256,7 +256,7 @@ func fromAngles(s string) (lat, lon float64, err error) {
 		return 0, 0, errors.New("only one of the two coordinates has a hemisphere letter")
 	}
 	if a.letter != 0 && a.isLat() == b.isLat() {
-		return 0, 0, fmt.Errorf("both coordinates have a letter of the same sort, %c and %c", a.letter, b.letter)
+		return 0, 0, fmt.Errorf("both coordinates have the same kind of letter, %c and %c", a.letter, b.letter)
 	}
 	if len(a.parts) != len(b.parts) && !a.marked && !b.marked { // as of a row's number and a position
 		return 0, 0, errNot

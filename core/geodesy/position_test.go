@@ -94,10 +94,10 @@ func TestPositionsOfTwoMinds(t *testing.T) {
 		"47S181E":                  "beyond 180",
 		"-47.6 190":                "beyond 180",
 		"47.6S 11.3":               "only one of the two",
-		"47.6S 11.3N":              "of the same sort",
+		"47.6S 11.3N":              "the same kind of letter",
 		"47.6 36 S 11.3 18 E":      "has decimals in",
-		"32S 672887 4725593":       "southern half of the earth, or as the band of latitude S",
-		"32N 672887 725593":        "northern half of the earth, or as the band of latitude N",
+		"32S 672887 4725593":       "southern half of the earth, or the latitude band S",
+		"32N 672887 725593":        "northern half of the earth, or the latitude band N",
 		"61 south 672887 4725593":  "no UTM zone 61",
 		"32H 672887 4725593":       "not in the band H",
 		"32 south 72887 4725593":   "outside of a UTM zone",
@@ -106,9 +106,9 @@ func TestPositionsOfTwoMinds(t *testing.T) {
 		"32GPV7288 725593":         "as many",
 		"32GAA1234512345":          "no square AA in zone 32",
 		"32GPV123":                 "3 digits, which",
-		"Sorrel Landing":           "is no position",
-		"":                         "is no position", "47": "is no position", "1 2 3": "is no position",
-		"47.6.1 11.3": "is no position", "12:30 UTC": "is no position",
+		"Sorrel Landing":           "is not a position",
+		"":                         "is not a position", "47": "is not a position", "1 2 3": "is not a position",
+		"47.6.1 11.3": "is not a position", "12:30 UTC": "is not a position",
 	} {
 		lat, lon, err := ParsePosition(text)
 		if err == nil || !strings.Contains(err.Error(), want) {

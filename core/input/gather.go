@@ -58,10 +58,10 @@ func Gather(paths []string, without string, isData func(name string) bool) (*Gat
 		case err != nil && strings.ContainsAny(p, "*?["):
 			found, err := filepath.Glob(p)
 			if err != nil {
-				return nil, fmt.Errorf("%s: is no pattern of names: %w", p, err)
+				return nil, fmt.Errorf("%s: is not a valid pattern: %w", p, err)
 			}
 			if len(found) == 0 {
-				return nil, fmt.Errorf("%s: no file has a name of this pattern", p)
+				return nil, fmt.Errorf("%s: no file matches this pattern", p)
 			}
 			g.Several = true
 			slices.Sort(found)

@@ -82,7 +82,7 @@ func (r *Reading) knownFixes(ctx context.Context) ([]nav.Waypoint, error) {
 		out = append(out, *w)
 	}
 	if len(out) == 0 {
-		return nil, &format.Error{Path: r.Fixes, Msg: "has no waypoint and no route to look fixes up in"}
+		return nil, &format.Error{Path: r.Fixes, Msg: "has no waypoints or routes in which to look up fixes"}
 	}
 	return out, nil
 }
@@ -97,7 +97,7 @@ func (r *Reading) Resolve(ctx context.Context, s *nav.Selection) error {
 		return err
 	}
 	if s.Within.Take(in.Data.Areas) == 0 {
-		msg := "has no area to choose inside of"
+		msg := "has no area to select within"
 		if s.Within.Pattern != "" && len(in.Data.Areas) > 0 {
 			msg = fmt.Sprintf("has no area called %q", s.Within.Pattern)
 		}
@@ -158,11 +158,11 @@ func identify(in *format.Loaded, key string) error {
 	if found || in.Data.Counts() == [4]int{} {
 		return nil
 	}
-	msg := fmt.Sprintf("no item has a field %q to be its key", key)
+	msg := fmt.Sprintf("no item has the field %q to use as a key", key)
 	if names := slices.Sorted(maps.Keys(keys)); len(names) > 0 {
 		msg += "; there are " + strings.Join(names[:min(len(names), 12)], ", ") + ", and name"
 	} else {
-		msg += "; items have no fields, and the key name takes their names"
+		msg += "; items have no fields; use the key name for their names"
 	}
 	return &format.Error{Path: in.Path, Msg: msg}
 }
@@ -201,7 +201,7 @@ func Merge(inputs []*format.Loaded) *nav.Dataset {
 var ErrEmpty = errors.New("holds no waypoint, route, track or area")
 
 // ErrNotChosen says that the selection takes nothing of the files.
-var ErrNotChosen = errors.New("nothing in these files is chosen")
+var ErrNotChosen = errors.New("nothing in these files matches")
 
 // Together reads files, merges them and refuses what holds nothing.
 func (r *Reading) Together(ctx context.Context, paths []string) (*nav.Dataset, []*format.Loaded, error) {

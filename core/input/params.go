@@ -15,7 +15,7 @@ import (
 
 // Params lists the parameters that say how files are read.
 func (r *Reading) Params() param.Table {
-	as := param.Func("read-as", "FORMAT", "read the files as this `FORMAT` instead of the one that their content shows",
+	as := param.Func("read-as", "FORMAT", "read the files as this `FORMAT` instead of recognising them",
 		func(text string) error {
 			if x := r.Formats.ByName(text); x == nil || x.Read == nil {
 				return r.Formats.Unknown(text, "read")
@@ -24,7 +24,7 @@ func (r *Reading) Params() param.Table {
 			return nil
 		})
 	as.Words = strings.Split(r.Formats.Readable(), ", ")
-	clock := param.FuncIn("clock", "ZONE", "the `ZONE` of times that name none, and of times shown: UTC, local or ±HH:MM",
+	clock := param.FuncIn("clock", "ZONE", "the `ZONE` of times without one, and of times shown: UTC, local or ±HH:MM",
 		func(env *param.Env, text string) (err error) {
 			r.Options.Zone, err = nav.ParseZone(text)
 			env.Zone = r.Options.Zone
@@ -32,46 +32,46 @@ func (r *Reading) Params() param.Table {
 		})
 	clock.Words = []string{"UTC", "local"}
 	nesting := param.Count("max-nesting", &r.Options.MaxNesting, 1, math.MaxInt32, "N",
-		"the levels that a file may nest, `N`")
+		"the maximum depth of nesting in a file, `N`")
 	nesting.Default = "1000"
 	ratio := param.Count("max-ratio", &r.Options.MaxRatio, 1, math.MaxInt32, "N",
-		"how many times its packed size a file may unpack to `N`")
+		"the maximum ratio of unpacked to packed size, `N`")
 	ratio.Default = "200"
 	system := param.Text("crs-in", &r.System.Word, "SYSTEM",
-		"the coordinate `SYSTEM` of a table or layer that doesn't say it: an EPSG number or the path of a .prj file")
+		"the coordinate `SYSTEM` of a table or layer that doesn't record it: an EPSG number or a .prj file")
 	system.Path = param.Maybe
 	return append(param.Table{
 		as,
-		param.Switch("salvage", &r.Salvage, "of a file that is cut off, take all that is complete before the cut"),
+		param.Switch("salvage", &r.Salvage, "read everything that is complete in a file that is cut off"),
 		clock,
-		param.Switch("list", &r.Options.List, "a pasted list of fixes makes waypoints, not a route"),
-		param.File("fixes", &r.Fixes, "FILE", "the `FILE` of known fixes, in which a pasted list looks up those that it "+
+		param.Switch("list", &r.Options.List, "read a pasted list of fixes as waypoints, not as a route"),
+		param.File("fixes", &r.Fixes, "FILE", "look up fixes in this `FILE` that a pasted list "+
 			"only names"),
-		param.FuncIn("as-of", "DAY", "the `DAY` whose magnetic declination turns bearings of a pasted list (default: today)",
+		param.FuncIn("as-of", "DAY", "the `DAY` of the magnetic declination for bearings in a pasted list (default: today)",
 			func(env *param.Env, text string) error {
 				ns, err := nav.ParseMoment(text, env.Zone, false)
 				r.Options.On = time.Unix(0, ns)
 				return err
 			}),
-		param.FuncIn("day", "DAY", "the `DAY` of the first time in a pasted plan that has times without a day",
+		param.FuncIn("day", "DAY", "the `DAY` of the first time in a pasted plan with times only",
 			func(env *param.Env, text string) error {
 				ns, err := nav.ParseMoment(text, env.Zone, false)
 				r.Options.Day = time.Unix(0, ns).UTC()
 				return err
 			}),
 		param.Func("columns-in", "WORD=TITLE,…",
-			"what the columns of a table hold, `WORD=TITLE,…` such as lat=Breite,lon=Länge; the others are found",
+			"assign columns of a table, `WORD=TITLE,…` such as lat=Breite,lon=Länge; others are recognised",
 			func(text string) (err error) { r.Options.Columns, err = format.ParseColumns(text); return }),
 		system,
 		param.Text("sheet", &r.Options.Sheet, "SHEET", "only this `SHEET` of a workbook, or layer, by name or number"),
 		param.Text("key", &r.Key, "FIELD",
-			"the `FIELD` whose value is an item's identity, which lasts when its name or place changes"),
+			"the `FIELD` that identifies an item even when its name or place changes"),
 		param.Text("line-by", &r.Options.LineBy, "COLUMN",
-			"the `COLUMN` of a table that names or numbers lines, which become routes or tracks"),
+			"the `COLUMN` of a table that names or numbers lines; its rows become routes or tracks"),
 	}, append(r.System.ShiftParams("the coordinate system"),
 		nesting,
 		param.Size("max-unpacked", &r.Options.MaxUnpacked, "SIZE",
-			"the most that an archive may unpack to, `SIZE` such as 4GiB (default: 2GiB)"),
+			"the maximum unpacked `SIZE` of an archive, such as 4GiB (default: 2GiB)"),
 		ratio,
 	)...).In("Reading")
 }
@@ -99,18 +99,18 @@ func Choosing(s *nav.Selection) param.Table {
 		}
 		if s.Inside, err = nav.ParseBox(text); err != nil && strings.ContainsAny(text, "./\\") &&
 			strings.ContainsFunc(text, unicode.IsLetter) {
-			return fmt.Errorf("%s: there is no such file with areas", nav.ParseZoneOf(text).Path)
+			return fmt.Errorf("%s: there is no such file of areas", nav.ParseZoneOf(text).Path)
 		}
 		return
 	})
 	inside.Path = param.ReadPart
 	return param.Table{
 		param.Choices("take", &s.Take,
-			"only these `KIND[:GLOB]`: waypoints, routes, tracks, areas or all, by name or group; may be repeated"),
-		param.Choices("leave", &s.Leave, "all but these `KIND[:GLOB]`; may be repeated"),
+			"only these `KIND[:GLOB]`: waypoints, routes, tracks, areas or all, by name or group; repeatable"),
+		param.Choices("leave", &s.Leave, "all but these `KIND[:GLOB]`; repeatable"),
 		inside,
 		moment("since", &s.Since, false,
-			"only what is of this `TIME` or later, such as 2026-03-14 or 2026-03-14T05:30Z"),
-		moment("until", &s.Until, true, "only what is of this `TIME` or earlier; a day counts whole"),
+			"only from this `TIME` on, such as 2026-03-14 or 2026-03-14T05:30Z"),
+		moment("until", &s.Until, true, "only up to this `TIME`; a day includes all of it"),
 	}.In("Choosing")
 }

@@ -38,7 +38,7 @@ type Entry struct {
 	Astray int        // points of a track that are plainly wrong, which its length is given without
 }
 
-// Told is how something was read, where that had to be found out.
+// Told is how something was read, where that had to be checked.
 type Told struct {
 	Text   string
 	Advice advice.Advice
@@ -154,7 +154,7 @@ func (v *View) heights() {
 	}
 	if missing > 0 {
 		v.Problems = append(v.Problems, Problem{Code: NoHeights, Count: missing,
-			Text: "points without a height in a line that has heights: " + line})
+			Text: "points without a height in a line with heights: " + line})
 	}
 }
 
@@ -172,7 +172,7 @@ func (v *View) readers(in *format.Loaded) {
 		v.Problems = append(v.Problems, Problem{Code: p.Code, Count: p.Count, Text: text, Advice: p.Advice})
 	}
 	if in.Cut != nil {
-		text := "the file ends in the middle"
+		text := "the file is cut off"
 		if in.Cut.Line > 0 {
 			text += fmt.Sprintf(", at line %d", in.Cut.Line)
 		}

@@ -51,7 +51,7 @@ func (s *Step) along(out *nav.Dataset, name string, points []nav.Point) error {
 		return nil
 	}
 	if w.length()/s.Spacing > mostLaid {
-		return fmt.Errorf("along %q there would be more than %d; give a wider spacing", name, mostLaid)
+		return fmt.Errorf("along %q there would be more than %d; use a wider spacing", name, mostLaid)
 	}
 	n := int(w.length()/s.Spacing+1e-9) + 1
 	digits := len(strconv.Itoa(n))

@@ -25,7 +25,7 @@ func (s *Step) corridor(out *nav.Dataset, name string, points []nav.Point) error
 		return nil
 	}
 	if len(points) > mostCornered {
-		return fmt.Errorf("%q has %d points, more than the %d about which a corridor is laid: thin it first", name,
+		return fmt.Errorf("%q has %d points, but a corridor takes at most %d: thin the line first", name,
 			len(points), mostCornered)
 	}
 	label := s.named("Corridor", name, false)
@@ -34,8 +34,8 @@ func (s *Step) corridor(out *nav.Dataset, name string, points []nav.Point) error
 		return nil
 	}
 	if len(points) > mostLegs {
-		return fmt.Errorf("%q turns too sharply for a corridor so wide, or comes back beside itself, and its %d points are "+
-			"too many for one of each leg: thin it first, or make it narrower", name, len(points))
+		return fmt.Errorf("%q turns too sharply for such a wide corridor, or runs back beside itself, and its %d points are "+
+			"too many for one corridor per leg: thin it first, or make the corridor narrower", name, len(points))
 	}
 	for i := range len(points) - 1 {
 		ring, _ := about(points[i:i+2], s.Width/2)

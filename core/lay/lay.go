@@ -46,10 +46,10 @@ func (w What) Explain() string {
 		CreepingLine:   "creeping line search of a rectangle, across its long side",
 		TrackReturn:    "track line search along a line, out on one side and back on the other",
 		TrackNonReturn: "track line search along a line, three passes that end at its far end",
-		Rings:          "range rings about a datum, or sectors of bearing, as areas",
-		Points:         "waypoints every so far along lines",
-		Sections:       "lines across lines, every so far",
-		Corridor:       "areas about lines, of one width",
+		Rings:          "range rings around a datum, or sectors of bearings, as areas",
+		Points:         "waypoints at regular distances along lines",
+		Sections:       "cross lines at regular distances along lines",
+		Corridor:       "corridors of one width around lines, as areas",
 		Grid:           "sampling points over areas: square, triangular or random",
 	}[w]
 }
@@ -98,32 +98,32 @@ func (s *Step) Check() error {
 	var faults []error
 	switch s.What {
 	case Lines:
-		faults = append(faults, need(s.Spacing > 0, "spacing", "how far are the lines apart?"))
+		faults = append(faults, need(s.Spacing > 0, "spacing", "the distance between lines is missing"))
 	case ExpandingBox:
-		faults = append(faults, need(s.Spacing > 0, "spacing", "how far are the tracks apart?"))
+		faults = append(faults, need(s.Spacing > 0, "spacing", "the distance between tracks is missing"))
 	case Sector:
 		faults = append(faults, need(len(s.Radii) == 1, "radius", "a sector search has one radius"))
 	case ParallelSweep, CreepingLine:
-		faults = append(faults, need(s.Spacing > 0, "spacing", "how far are the tracks apart?"),
-			need(s.Length > 0 && s.Width > 0, "size", "how large is the rectangle? Such as 6nmx4nm"))
+		faults = append(faults, need(s.Spacing > 0, "spacing", "the distance between tracks is missing"),
+			need(s.Length > 0 && s.Width > 0, "size", "the size of the rectangle is missing, such as 6nmx4nm"))
 	case TrackReturn, TrackNonReturn, Points:
 		faults = append(faults, need(s.Spacing > 0, "spacing", "how far apart?"))
 	case Sections:
 		faults = append(faults, need(s.Spacing > 0, "spacing", "how far apart?"),
-			need(s.Width > 0, "width", "how long are the lines across?"))
+			need(s.Width > 0, "width", "the length of the cross lines is missing"))
 	case Corridor:
-		faults = append(faults, need(s.Width > 0, "width", "how wide is the corridor?"))
+		faults = append(faults, need(s.Width > 0, "width", "the width of the corridor is missing"))
 	case Rings:
-		faults = append(faults, need(len(s.Radii) > 0, "radius", "how far out are the rings? Such as 1nm,2nm"),
-			need((s.From == nil) == (s.To == nil), "from", "a sector has two bearings, where it begins and where it ends"))
+		faults = append(faults, need(len(s.Radii) > 0, "radius", "the radius of the rings is missing, such as 1nm,2nm"),
+			need((s.From == nil) == (s.To == nil), "from", "a sector needs two bearings, where it begins and where it ends"))
 	case Grid:
 		random := s.Pattern == Random
-		faults = append(faults, need(random || s.Spacing > 0, "spacing", "how far are the points apart?"),
-			need(!random || s.Count > 0, "count", "how many random points for each area?"))
+		faults = append(faults, need(random || s.Spacing > 0, "spacing", "the distance between points is missing"),
+			need(!random || s.Count > 0, "count", "the number of random points per area is missing"))
 	default:
 		return fmt.Errorf("there is no %q to lay", s.What)
 	}
-	drifts := need(s.Drift == nil || s.Speed > 0, "speed", "the drift counts by time, and no speed is given")
+	drifts := need(s.Drift == nil || s.Speed > 0, "speed", "a drift needs a speed")
 	faults = append(faults, drifts)
 	return errors.Join(faults...)
 }

@@ -82,7 +82,7 @@ func (o outline) rows(spacing float64, round func(float64) float64) (out []float
 	low, high := o.across()
 	n := max(round((high-low)/spacing), 1)
 	if n > mostLaid {
-		return nil, fmt.Errorf("the lines would be more than %d; give a wider spacing", mostLaid)
+		return nil, fmt.Errorf("there would be more than %d lines; use a wider spacing", mostLaid)
 	}
 	first := (low + high - (n-1)*spacing) / 2
 	for i := range int(n) {
@@ -199,7 +199,7 @@ func (s *Step) grid(out *nav.Dataset, a *nav.Area) error {
 				first := math.Ceil((part[0]-shift)/s.Spacing)*s.Spacing + shift
 				for x := first; x <= part[1]; x += s.Spacing {
 					if places = append(places, place{x, y}); len(places) > mostLaid {
-						return fmt.Errorf("the points would be more than %d; give a wider spacing", mostLaid)
+						return fmt.Errorf("there would be more than %d points; use a wider spacing", mostLaid)
 					}
 				}
 			}

@@ -26,28 +26,28 @@ func (s *Step) Params() param.Table {
 		param.Length("spacing", &s.Spacing, "DISTANCE", "the `DISTANCE` between lines, tracks or points, such as 200m"),
 		bearing("heading", &s.Heading, "the direction of the lines, or of the first course, in `DEGREES` true (default: 0; "+
 			"of lines over areas the one that needs the fewest)"),
-		param.Length("overshoot", &s.Overshoot, "DISTANCE", "lines go on over the edge of the area for this `DISTANCE`"),
-		param.Length("turn", &s.Turn, "RADIUS", "turns between lines that can be flown at this `RADIUS`"),
-		param.Func("datum", "POSITION", "the `POSITION` about which a pattern is laid (default: each waypoint of the files)",
+		param.Length("overshoot", &s.Overshoot, "DISTANCE", "extend lines beyond the edge of the area by this `DISTANCE`"),
+		param.Length("turn", &s.Turn, "RADIUS", "join lines by turns that can be flown with this `RADIUS`"),
+		param.Func("datum", "POSITION", "the `POSITION` to lay a pattern around (default: each waypoint of the files)",
 			func(text string) error {
 				lat, lon, err := geodesy.ParsePosition(text)
 				p := nav.At(lat, lon)
 				s.Datum = &p
 				return err
 			}),
-		param.Count("legs", &s.Legs, 1, 1000, "N", "an expanding square has `N` legs (default: 12)"),
-		param.Func("size", "LENGTHxWIDTH", "the rectangle that is searched, `LENGTHxWIDTH`, such as 6nmx4nm; the length is "+
+		param.Count("legs", &s.Legs, 1, 1000, "N", "the number of legs of an expanding square, `N` (default: 12)"),
+		param.Func("size", "LENGTHxWIDTH", "the rectangle to search, `LENGTHxWIDTH`, such as 6nmx4nm; the length is "+
 			"along the heading", func(text string) (err error) {
 			length, width, ok := strings.Cut(strings.ToLower(text), "x")
 			if !ok {
-				return fmt.Errorf("%q is no size: write 6nmx4nm", text)
+				return fmt.Errorf("%q is not a size: write 6nmx4nm", text)
 			}
 			if s.Length, err = measure.ParseLength(length); err == nil {
 				s.Width, err = measure.ParseLength(width)
 			}
 			return err
 		}),
-		param.Length("width", &s.Width, "DISTANCE", "lines across are this `DISTANCE` long, and corridors as wide"),
+		param.Length("width", &s.Width, "DISTANCE", "the `DISTANCE` that cross lines are long, or corridors wide"),
 		param.Func("radius", "DISTANCES", "the radius of a sector search, or of rings, comma-separated `DISTANCES` such as "+
 			"1nm,2nm", func(text string) error {
 			for part := range strings.SplitSeq(text, ",") {
@@ -59,21 +59,21 @@ func (s *Step) Params() param.Table {
 			}
 			return nil
 		}),
-		bearing("from", &s.From, "a sector begins at this bearing, `DEGREES` true"),
-		bearing("to", &s.To, "a sector ends at this bearing, `DEGREES` true"),
+		bearing("from", &s.From, "the bearing at which a sector begins, `DEGREES` true"),
+		bearing("to", &s.To, "the bearing at which a sector ends, `DEGREES` true"),
 		param.Switch("left", &s.Left, "turn to the left"),
-		param.Speed("speed", &s.Speed, "SPEED", "the `SPEED` of the searcher, for the drift and the time"),
-		param.Func("drift", "TO/SPEED", "where what is searched drifts, `TO/SPEED` in degrees true, such as 090/1.5kn",
+		param.Speed("speed", &s.Speed, "SPEED", "the search `SPEED`, for the drift and the time"),
+		param.Func("drift", "TO/SPEED", "the drift of what is searched for, `TO/SPEED` in degrees true, such as 090/1.5kn",
 			func(text string) error {
 				d, err := measure.ParseDrift(text, false)
 				s.Drift = &d
 				return err
 			}),
 		param.Word("pattern", &s.Pattern, []Pattern{Square, Triangular, Random}, "PATTERN",
-			"sampling points stand in this `PATTERN`: square, triangular or random (default: square)"),
-		param.Count("count", &s.Count, 1, mostLaid, "N", "`N` random points for each area"),
-		param.Length("apart", &s.Apart, "DISTANCE", "random points are this `DISTANCE` apart at least"),
-		param.Count("seed", &s.Seed, 0, 1<<31-1, "N", "random points by this `N`; the same gives the same points"),
-		param.Text("name", &s.Name, "NAME", "the `NAME` of what is laid"),
+			"the `PATTERN` of sampling points: square, triangular or random (default: square)"),
+		param.Count("count", &s.Count, 1, mostLaid, "N", "`N` random points per area"),
+		param.Length("apart", &s.Apart, "DISTANCE", "the least `DISTANCE` between random points"),
+		param.Count("seed", &s.Seed, 0, 1<<31-1, "N", "the seed of random points, `N`; the same seed gives the same points"),
+		param.Text("name", &s.Name, "NAME", "the `NAME` of the result"),
 	}
 }

@@ -29,7 +29,7 @@ func ParseSystem(word string) (System, error) {
 	case "flight":
 		return Flight, nil
 	}
-	return 0, fmt.Errorf("%q is no system of measures: say metric, nautical or flight", word)
+	return 0, fmt.Errorf("%q is not a system of measures: use metric, nautical or flight", word)
 }
 
 const (
@@ -155,7 +155,7 @@ const (
 // within says that a quantity is more than any can be.
 func within(v, most float64, text string) error {
 	if math.Abs(v) > most {
-		return fmt.Errorf("%q is more than there can be", text)
+		return fmt.Errorf("%q is impossibly large", text)
 	}
 	return nil
 }
@@ -171,10 +171,10 @@ func ParseLength(text string) (float64, error) {
 	case ok && known:
 		return v * factor, within(v*factor, mostLength, text)
 	case ok && unit == "":
-		return 0, fmt.Errorf("%q has no measure: say %sm for metres, %snm for nautical miles, %sft for feet", text, text,
+		return 0, fmt.Errorf("%q has no unit: write %sm for metres, %snm for nautical miles, %sft for feet", text, text,
 			text, text)
 	}
-	return 0, fmt.Errorf("%q is no length: write a number and its measure, such as 5m, 1.2km, 0.3nm or 800ft", text)
+	return 0, fmt.Errorf("%q is not a length: write a number and a unit, such as 5m, 1.2km, 0.3nm or 800ft", text)
 }
 
 var speeds = map[string]float64{"m/s": 1, "km/h": 1 / 3.6, "kn": knot, "kt": knot, "mph": statuteMile / 3600}
@@ -187,9 +187,9 @@ func ParseSpeed(text string) (float64, error) {
 	case ok && known:
 		return v * factor, within(v*factor, mostSpeed, text)
 	case ok && unit == "":
-		return 0, fmt.Errorf("%q has no measure: say %skm/h, %skn or %sm/s", text, text, text, text)
+		return 0, fmt.Errorf("%q has no unit: write %skm/h, %skn or %sm/s", text, text, text, text)
 	}
-	return 0, fmt.Errorf("%q is no speed: write a number and its measure, such as 4km/h, 12kn or 1.5m/s", text)
+	return 0, fmt.Errorf("%q is not a speed: write a number and a unit, such as 4km/h, 12kn or 1.5m/s", text)
 }
 
 var rates = map[string]float64{"m/s": 1, "m/min": 1.0 / 60, "ft/min": foot / 60}
@@ -200,7 +200,7 @@ func ParseRate(text string) (float64, error) {
 	if factor, known := rates[unit]; ok && known && v > 0 {
 		return v * factor, within(v*factor, mostSpeed, text)
 	}
-	return 0, fmt.Errorf("%q is no rate of climb or descent: write a number and its measure, such as 500ft/min or 2m/s",
+	return 0, fmt.Errorf("%q is not a rate of climb or descent: write a number and a unit, such as 500ft/min or 2m/s",
 		text)
 }
 
@@ -223,9 +223,9 @@ func ParseDuration(text string) (time.Duration, error) {
 	case ok && unit == "m":
 		return 0, &Ambiguous{text}
 	case ok && unit == "":
-		return 0, fmt.Errorf("%q has no measure: say %ss, %smin or %sh", text, text, text, text)
+		return 0, fmt.Errorf("%q has no unit: write %ss, %smin or %sh", text, text, text, text)
 	}
-	return 0, fmt.Errorf("%q is no span of time: write a number and its measure, such as 90s, 5min or 2h", text)
+	return 0, fmt.Errorf("%q is not a time span: write a number and a unit, such as 90s, 5min or 2h", text)
 }
 
 // LongMeasure names the measure of long lengths, and says how many metres it has.

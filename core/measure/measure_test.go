@@ -36,8 +36,8 @@ func TestParse(t *testing.T) {
 
 // A quantity without its measure, or with one that could be two, is refused with advice.
 func TestRefused(t *testing.T) {
-	for _, c := range []struct{ text, want string }{{"5", "say 5m"}, {"m", "no length"}, {"5 furlongs", "no length"},
-		{"", "no length"}, {"1e999m", "no length"}} {
+	for _, c := range []struct{ text, want string }{{"5", "write 5m"}, {"m", "not a length"}, {"5 furlongs", "not a length"},
+		{"", "not a length"}, {"1e999m", "not a length"}} {
 		if _, err := ParseLength(c.text); err == nil || !strings.Contains(err.Error(), c.want) {
 			t.Errorf("length %q: %v", c.text, err)
 		}
@@ -103,7 +103,7 @@ func TestExtremes(t *testing.T) {
 		"1e300h":     func(s string) error { _, err := ParseDuration(s); return err },
 		"1e99ft/min": func(s string) error { _, err := ParseRate(s); return err },
 	} {
-		if err := parse(text); err == nil || !strings.Contains(err.Error(), "more than there can be") {
+		if err := parse(text); err == nil || !strings.Contains(err.Error(), "impossibly large") {
 			t.Errorf("%s: %v", text, err)
 		}
 	}

@@ -327,7 +327,7 @@ func (d *Dataset) Note(code ProblemCode, text string, line, col int) *Problem {
 	return &d.Problems[len(d.Problems)-1]
 }
 
-// Tell says how a file was read, where that had to be found out.
+// Tell says how a file was read, where that had to be checked.
 func (d *Dataset) Tell(code ProblemCode, text string) *Problem {
 	d.Problems = append(d.Problems, Problem{Code: code, Count: 1, Text: text, Info: true})
 	return &d.Problems[len(d.Problems)-1]

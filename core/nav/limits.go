@@ -64,7 +64,7 @@ func ParseLevel(text string) (Level, error) {
 	if n, ok := strings.CutPrefix(s, "FL"); ok {
 		v, err := strconv.ParseUint(n, 10, 16)
 		if err != nil || len(n) > 3 {
-			return l, fmt.Errorf("%q is no flight level: it has up to three digits, such as FL085", text)
+			return l, fmt.Errorf("%q is not a flight level: it has up to three digits, such as FL085", text)
 		}
 		l.Metres, l.Over = float64(v)*100*footMetres, PressureLevel
 		return l, nil
@@ -81,11 +81,11 @@ func ParseLevel(text string) (Level, error) {
 	} else if rest, ok := strings.CutSuffix(s, "M"); ok {
 		s = rest
 	} else {
-		return l, fmt.Errorf("%q is no height of an area: write 1500ft, 450m, FL085, GND or UNL", text)
+		return l, fmt.Errorf("%q is not a limit of height: write 1500ft, 450m, FL085, GND or UNL", text)
 	}
 	v, _, ok := ParseDecimal([]byte(s))
 	if !ok {
-		return l, fmt.Errorf("%q is no height of an area: write 1500ft, 450m, FL085, GND or UNL", text)
+		return l, fmt.Errorf("%q is not a limit of height: write 1500ft, 450m, FL085, GND or UNL", text)
 	}
 	if l.Metres = v * factor; l.Ground {
 		l.Over = DatumUnstated
@@ -128,7 +128,7 @@ func (a *Area) Limits() (l Limits, faults []string) {
 		if text, ok := Get(a.Fields, key); ok && text != "" {
 			ns, mark, _, ok := ParseTime([]byte(text), nil)
 			if !ok {
-				faults = append(faults, fmt.Sprintf("%s: %q is no time", key, text))
+				faults = append(faults, fmt.Sprintf("%s: %q is not a time", key, text))
 				continue
 			}
 			if key == FieldUntil && mark == Day { // a day counts whole

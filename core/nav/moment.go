@@ -48,5 +48,5 @@ func ParseZone(text string) (*time.Location, error) {
 		}
 	}
 	const zones = "UTC, local, an offset such as +02:00 or a name such as Europe/Rome"
-	return nil, fmt.Errorf("%q is not a zone: say %s", text, zones)
+	return nil, fmt.Errorf("%q is not a time zone: use %s", text, zones)
 }

@@ -24,13 +24,14 @@ func ParseChoice(text string) (Choice, error) {
 	} else if word == "all" {
 		c.Kinds = [4]bool{true, true, true, true}
 	} else {
-		return c, fmt.Errorf("%q is no kind of item: say waypoints, routes, tracks, areas or all, then perhaps a colon and "+
+		return c, fmt.Errorf("%q is not a kind of item: use waypoints, routes, tracks, areas or all, optionally with a "+
+			"colon and "+
 			"a pattern for the name, such as waypoints:'Rock*'", word)
 	}
 	if has {
 		c.Pattern = strings.ToLower(pattern)
 		if _, err := path.Match(c.Pattern, ""); err != nil {
-			return c, fmt.Errorf("the pattern %q is not finished: a [ needs its ]", pattern)
+			return c, fmt.Errorf("the pattern %q is incomplete: a [ needs a ]", pattern)
 		}
 	}
 	return c, nil
@@ -67,7 +68,7 @@ func (b Box) Contains(lat, lon float64) bool {
 func ParseBox(text string) (*Box, error) {
 	parts := strings.Split(text, ",")
 	if len(parts) != 4 {
-		return nil, fmt.Errorf("%q is no box: say west,south,east,north in degrees, such as 11.2,-47.7,11.4,-47.5", text)
+		return nil, fmt.Errorf("%q is not a box: write west,south,east,north in degrees, such as 11.2,-47.7,11.4,-47.5", text)
 	}
 	var v [4]float64
 	for i, p := range parts {
@@ -138,12 +139,12 @@ func (s *Selection) timely(p *Point) bool {
 }
 
 // ErrNothing is what Apply gives when the selection takes no item at all.
-var ErrNothing = errors.New("nothing in the data is chosen by the options")
+var ErrNothing = errors.New("nothing in the data matches the options")
 
 // Check finds what makes no sense.
 func (s *Selection) Check() error {
 	if s.Since != nil && s.Until != nil && *s.Since > *s.Until {
-		return errors.New("since is later than until, so that nothing can be between them")
+		return errors.New("since is later than until, so nothing can match")
 	}
 	return nil
 }

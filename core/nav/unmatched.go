@@ -105,7 +105,7 @@ func (s *Selection) tellUnmatched(d *Dataset) {
 		}
 	}
 	if inside == 0 && turned > 0 {
-		d.Note(ProblemChoice, "no point lies in the box, but some would with latitudes and longitudes swapped: its order "+
+		d.Note(ProblemChoice, "no point lies in the box, but some would with latitudes and longitudes swapped; the order "+
 			"is west,south,east,north", 0, 0)
 	}
 }

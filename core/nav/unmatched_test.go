@@ -34,7 +34,7 @@ func TestUnmatched(t *testing.T) {
 		{Selection{Take: []Choice{choice("waypoints")}, Leave: []Choice{choice("all:Rock 1")}}, "[]"},
 		{Selection{Take: []Choice{choice("routes"), choice("waypoints")}}, "[there are no routes to choose]"},
 		{Selection{Inside: &Box{West: -48, South: 10, East: -46, North: 12}},
-			"[no point lies in the box, but some would with latitudes and longitudes swapped: its order is " +
+			"[no point lies in the box, but some would with latitudes and longitudes swapped; the order is " +
 				"west,south,east,north]"},
 		{Selection{Inside: &Box{West: 50, South: 0, East: 51, North: 1}}, "[]"},
 	} {

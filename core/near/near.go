@@ -1,4 +1,4 @@
-// Package near finds what lies near a position: waypoints, and the nearest places of routes, tracks and areas, on the
+// Package near finds what is near a position: waypoints, and the nearest places of routes, tracks and areas, on the
 // ellipsoid and over an index in space.
 package near
 

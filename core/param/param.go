@@ -249,9 +249,9 @@ func Count(name string, to *int, least, most int, value, help string) Param {
 		case err != nil:
 			return fmt.Errorf("%q is not a whole number", text)
 		case n < least:
-			return fmt.Errorf("%d is too small: the least is %d", n, least)
+			return fmt.Errorf("%d is too small: the minimum is %d", n, least)
 		case n > most:
-			return fmt.Errorf("%d is too large: the most is %d", n, most)
+			return fmt.Errorf("%d is too large: the maximum is %d", n, most)
 		}
 		*to = n
 		return nil
@@ -264,7 +264,7 @@ func quantity[T float64 | time.Duration](parse func(string) (T, error)) func(str
 		return Func(name, value, help, func(text string) error {
 			v, err := parse(text)
 			if err == nil && v <= 0 {
-				err = fmt.Errorf("%s is not above zero", text)
+				err = fmt.Errorf("%s is not greater than zero", text)
 			}
 			if err == nil {
 				*to = v

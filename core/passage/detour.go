@@ -18,7 +18,7 @@ const leastClear = 1.0
 // Way is what was found for one route.
 type Way struct {
 	Route  nav.Route
-	Added  int     // points put in
+	Added  int     // points added
 	Moved  []Moved // points of the route that could not stay where they were
 	Before float64 // metres
 	After  float64
@@ -42,7 +42,7 @@ type Moved struct {
 func (s *Step) Detour(r *nav.Route) (*Way, error) {
 	out := &Way{Route: nav.Route{Item: r.Item}}
 	if len(r.Points) < 2 {
-		return nil, errors.New("a route of fewer than two points has no legs to lead around anything")
+		return nil, errors.New("a route with fewer than two points has no legs")
 	}
 	plan := (&Step{Rhumb: s.Rhumb, Speed: s.Speed, Depart: s.Depart, Drifts: s.Drifts, On: s.On}).Plan(r)
 	from := r.Points[0]
@@ -110,7 +110,7 @@ func (s *Step) around(leg *Leg, from, to *nav.Waypoint, final bool, out *Way) ([
 			}
 			free, ok := f.nearestFree(end)
 			if !ok {
-				return nil, fmt.Errorf("%s lies %s, and there is no room beside it", label(to, 0), s.tooNear(k, f, end))
+				return nil, fmt.Errorf("%s lies %s, and there is no room around it", label(to, 0), s.tooNear(k, f, end))
 			}
 			was := to.Point
 			p := f.point(free)
@@ -381,7 +381,7 @@ func (f *field) search() ([]nav.Point, error) {
 			return out, nil
 		}
 	}
-	return nil, errors.New("the hazards are too many for a way to be found among them")
+	return nil, errors.New("there are too many hazards to find a way between them")
 }
 
 // widen brings in the rest of the dangers of which a part is there, whose ends may be the way around; false says that
@@ -415,7 +415,7 @@ func (f *field) closed() error {
 	if len(names) > 5 {
 		names, more = names[:5], fmt.Sprintf(" and %d more", len(seen)-5)
 	}
-	return fmt.Errorf("there is no way that keeps the clearance: %s%s close it", strings.Join(names, ", "), more)
+	return fmt.Errorf("no way keeps the clearance: it is blocked by %s%s", strings.Join(names, ", "), more)
 }
 
 // open is a place of the search that waits to be gone on from.

@@ -30,13 +30,13 @@ func ReadDeviation(path string) (Deviation, error) {
 		case i == 0 && !ok:
 			continue
 		case !ok || !okOff || heading < 0 || heading > 360 || off < -90 || off > 90:
-			return nil, fmt.Errorf("%s:%d: %q is no heading and deviation: write 090,-2 or 090,2W", path, i+1,
+			return nil, fmt.Errorf("%s:%d: %q is not a heading and a deviation: write 090,-2 or 090,2W", path, i+1,
 				strings.Join(row, ","))
 		}
 		out = append(out, struct{ Heading, Off float64 }{turn(heading), off})
 	}
 	if len(out) < 2 {
-		return nil, fmt.Errorf("%s: a deviation card has two rows at least", path)
+		return nil, fmt.Errorf("%s: a deviation card has at least two rows", path)
 	}
 	slices.SortFunc(out, func(a, b struct{ Heading, Off float64 }) int { return cmp.Compare(a.Heading, b.Heading) })
 	return out, nil

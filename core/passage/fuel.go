@@ -21,9 +21,9 @@ func parseFuel(text string, hourly bool) (Fuel, error) {
 	m := fuelForm.FindStringSubmatch(strings.TrimSpace(text))
 	if m == nil || (m[3] != "") != hourly {
 		if hourly {
-			return Fuel{}, fmt.Errorf("%q is no consumption: write 32l/h, or gal/h or kg/h", text)
+			return Fuel{}, fmt.Errorf("%q is not a fuel consumption: write 32l/h, or gal/h or kg/h", text)
 		}
-		return Fuel{}, fmt.Errorf("%q is no amount of fuel: write 100l, or gal or kg", text)
+		return Fuel{}, fmt.Errorf("%q is not an amount of fuel: write 100l, or gal or kg", text)
 	}
 	v, _, ok := nav.ParseDecimal([]byte(strings.Replace(m[1], ",", ".", 1)))
 	if !ok {
@@ -59,7 +59,7 @@ func (s *Step) burn(t *Table) {
 			why := fmt.Sprintf("%.1f %s are left on arrival, less than the reserve of %g %s", l.FuelLeft, s.Burn.Of,
 				s.Reserve.Amount, s.Burn.Of)
 			if l.FuelLeft < 0 {
-				why = fmt.Sprintf("the fuel does not last: %.1f %s are missing on arrival", -l.FuelLeft, s.Burn.Of)
+				why = fmt.Sprintf("not enough fuel: %.1f %s are missing on arrival", -l.FuelLeft, s.Burn.Of)
 			}
 			t.Findings = append(t.Findings, Finding{Code: OutOfFuel, Route: t.Route.Name, Leg: i + 1, Why: why})
 		}

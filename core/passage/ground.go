@@ -24,11 +24,11 @@ func (s *Step) overGround(t *Table) {
 		switch {
 		case all == 0:
 			t.Findings = append(t.Findings, Finding{Code: NoGround, Route: t.Route.Name, Leg: i + 1,
-				Why: "the corridor is too large for its terrain to be gone through: make it narrower, or the leg shorter"})
+				Why: "the corridor is too large to search its terrain: make it narrower, or the leg shorter"})
 			continue
 		case without > 0: // what is not known is not safe
 			t.Findings = append(t.Findings, Finding{Code: NoGround, Route: t.Route.Name, Leg: i + 1,
-				Why: fmt.Sprintf("%.0f%% of the corridor has no height in the terrain: no safe height is given",
+				Why: fmt.Sprintf("%.0f%% of the corridor has no terrain: no safe height is given",
 					math.Ceil(100*float64(without)/float64(all)))})
 			continue
 		}

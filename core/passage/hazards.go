@@ -23,7 +23,7 @@ func (s *Step) LoadHazards(ctx context.Context, like *input.Reading) (*nav.Datas
 		return nil, nil, err
 	}
 	if in.Data.Points() == 0 {
-		return nil, nil, &format.Error{Path: s.HazardsPath, Msg: "has no hazards that are chosen",
+		return nil, nil, &format.Error{Path: s.HazardsPath, Msg: "has no matching hazards",
 			Advice: advice.Advice{Code: advice.LookAtIt}}
 	}
 	return in.Data, in, nil

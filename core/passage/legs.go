@@ -173,7 +173,7 @@ func (s *Step) Plan(r *nav.Route) *Table {
 	if s.Declination == nil && !known {
 		t.Findings = append(t.Findings, Finding{Code: OutsideModel, Route: r.Name,
 			Advice: advice.Advice{Code: advice.SetDeclination},
-			Why: fmt.Sprintf("%s is outside of the %s, which holds from %d to %d: no magnetic courses are given",
+			Why: fmt.Sprintf("%s is outside the validity of the %s, %d to %d: no magnetic courses are given",
 				s.day().UTC().Format(time.DateOnly), magnetic.Name, magnetic.First, magnetic.End)})
 	}
 	var planned []int // legs of constant course
@@ -207,11 +207,11 @@ func (s *Step) Plan(r *nav.Route) *Table {
 			}
 			if len(s.Winds) > 0 && leg.Wind == nil || len(s.Currents) > 0 && leg.Current == nil {
 				t.Findings = append(t.Findings, Finding{Code: NoDrift, Route: r.Name, Leg: i,
-					Why: "the table of winds or currents has none for its height and time; none is reckoned with"})
+					Why: "the table of winds or currents has none for its height and time; none is applied"})
 			}
 			if turns := leg.Turns; turns != [2]float64{} {
 				t.Told = append(t.Told, Finding{Code: HeadingTurns, Route: r.Name, Leg: i, Why: fmt.Sprintf("the drift changes on "+
-					"the way: headings from %03.0f° to %03.0f° true hold the course, and the table has that of the middle",
+					"the way: headings from %03.0f° to %03.0f° true keep the course, and the table shows the middle one",
 					turn(math.Round(turns[0])), turn(math.Round(turns[1])))})
 			}
 			if moving {
@@ -244,7 +244,7 @@ func (s *Step) Plan(r *nav.Route) *Table {
 	s.overGround(t)
 	if n := len(planned); n > 0 && !s.Rhumb {
 		t.Told = append(t.Told, Finding{Code: ConstantCourse, Route: r.Name,
-			Why: fmt.Sprintf("%d of %d legs are lines of constant course, as the plan says", n, len(t.Legs))})
+			Why: fmt.Sprintf("%d of %d legs are lines of constant course, as the plan specifies", n, len(t.Legs))})
 	}
 	if s.Dangers != nil {
 		s.watch(t)

@@ -75,7 +75,7 @@ func (s *Step) move(l *Leg, n int, elapsed time.Duration) (why string) {
 		drifts := s.drifts(l, n, elapsed+half)
 		var ok bool
 		if l.Heading, l.GroundSpeed, ok = steer(l.Course, l.Speed, drifts); !ok {
-			return "the drift is stronger than the speed: the course can't be held"
+			return "the drift is stronger than the speed: the course can't be kept"
 		}
 		l.Time = time.Duration(l.Distance / l.GroundSpeed * float64(time.Second))
 		l.ByPhase = 0
@@ -88,11 +88,11 @@ func (s *Step) move(l *Leg, n int, elapsed time.Duration) (why string) {
 			}
 			_, ground, ok := steer(l.Course, speed, drifts)
 			if !ok {
-				return "the drift is stronger than the speed in the climb or descent: the course can't be held"
+				return "the drift is stronger than the speed in the climb or descent: the course can't be kept"
 			}
 			way := ground * span.Seconds()
 			if way > l.Distance {
-				return fmt.Sprintf("the change of height takes %s, and the leg is flown in %s", measure.Duration(span),
+				return fmt.Sprintf("the change of height takes %s, but the leg only %s", measure.Duration(span),
 					measure.Duration(time.Duration(l.Distance/ground*float64(time.Second))))
 			}
 			l.ByPhase = span
@@ -130,7 +130,7 @@ func (s *Step) onward(l *Leg, n int, elapsed time.Duration) (why string) {
 		after := elapsed + taken
 		heading, ground, ok := steer(l.Course, l.Speed, s.drifts(l, n, after))
 		if !ok {
-			return fmt.Sprintf("%s after its start the drift is stronger than the speed: the course can't be held",
+			return fmt.Sprintf("%s after its start the drift is stronger than the speed: the course can't be kept",
 				measure.Duration(taken))
 		}
 		off := math.Remainder(heading-l.Heading, 360)

@@ -33,11 +33,11 @@ func (s *Step) Params() param.Table {
 			return
 		})
 	}
-	wait := param.Func("stay", "POINT:SPAN", "a time spent at a point, `POINT:SPAN` such as 'Skarn Roads:20min' or "+
+	wait := param.Func("stay", "POINT:SPAN", "wait at a point, `POINT:SPAN` such as 'Skarn Roads:20min' or "+
 		"3:20min; may be repeated", func(text string) error {
 		i := strings.LastIndexByte(text, ':')
 		if i < 1 {
-			return fmt.Errorf("%q is no point and time: write 'Skarn Roads:20min'", text)
+			return fmt.Errorf("%q is not a point and a time span: write 'Skarn Roads:20min'", text)
 		}
 		span, err := measure.ParseDuration(text[i+1:])
 		s.Waits = append(s.Waits, Wait{text[:i], span})
@@ -45,46 +45,46 @@ func (s *Step) Params() param.Table {
 	})
 	wait.List = true
 	deviation := param.Func("deviation", "FILE",
-		"the card of the compass, a `FILE` of magnetic headings and deviations in two columns",
+		"the deviation card of the compass, a `FILE` with two columns, magnetic heading and deviation",
 		func(path string) (err error) { s.Deviation, err = ReadDeviation(path); return })
 	deviation.Path = param.Read
 	return append(param.Table{
 		s.speedParam(),
 		param.FuncIn("depart", "TIME", "the `TIME` of departure, such as 2026-03-14T05:30Z, or 05:30 of today",
 			func(env *param.Env, text string) (err error) { s.Depart, err = s.departure(text, env.Zone); return }),
-		param.Switch("rhumb", &s.Rhumb, "lines of constant course instead of the shortest ones"),
+		param.Switch("rhumb", &s.Rhumb, "follow lines of constant course instead of the shortest ones"),
 		drift("wind", "FROM/SPEED", "the wind, `FROM/SPEED` in degrees true, such as 240/15kn", true),
 		drift("current", "TO/SPEED", "the current, `TO/SPEED` in degrees true, such as 090/2kn", false),
 		param.Files("winds", &s.WindPaths, "FILE", "a table of winds, a `FILE` with the columns leg, height, time, "+
 			"direction and speed"),
 		param.Files("currents", &s.CurrentPaths, "FILE", "a table of currents or tidal streams, a `FILE` like that of "+
 			"winds"),
-		phase("climb", &s.Climb, "how one climbs, `RATE[,SPEED]` such as 500ft/min,75kn"),
-		phase("descent", &s.Descent, "how one descends, `RATE[,SPEED]` such as 400ft/min,95kn"),
+		phase("climb", &s.Climb, "rate and speed of climb, `RATE[,SPEED]` such as 500ft/min,75kn"),
+		phase("descent", &s.Descent, "rate and speed of descent, `RATE[,SPEED]` such as 400ft/min,95kn"),
 		wait,
-		param.Func("declination", "DEGREES", "the magnetic declination in `DEGREES`, east above zero, such as -23.5",
+		param.Func("declination", "DEGREES", "the magnetic declination in `DEGREES`, positive east, such as -23.5",
 			func(text string) error {
 				v, _, ok := nav.ParseDecimal([]byte(strings.TrimSuffix(text, "°")))
 				if !ok || v < -180 || v > 180 {
-					return fmt.Errorf("%q is not a number of degrees from -180 to 180; west is below zero", text)
+					return fmt.Errorf("%q is not a number of degrees from -180 to 180; west is negative", text)
 				}
 				s.Declination = &v
 				return nil
 			}),
 		deviation,
-		fuel("burn", &s.Burn, "the consumption an hour, an `AMOUNT` such as 32l/h", true),
-		fuel("burn-climb", &s.Climb.Burn, "the consumption an hour in a climb, an `AMOUNT` such as 45l/h", true),
-		fuel("burn-descent", &s.Descent.Burn, "the consumption an hour in a descent, an `AMOUNT`", true),
-		fuel("fuel", &s.Aboard, "the fuel at the start, an `AMOUNT` such as 100l", false),
-		fuel("reserve", &s.Reserve, "the fuel that is to be left, an `AMOUNT` such as 20l", false),
+		fuel("burn", &s.Burn, "fuel consumption per hour, an `AMOUNT` such as 32l/h", true),
+		fuel("burn-climb", &s.Climb.Burn, "fuel consumption in a climb, an `AMOUNT` such as 45l/h", true),
+		fuel("burn-descent", &s.Descent.Burn, "fuel consumption in a descent, an `AMOUNT`", true),
+		fuel("fuel", &s.Aboard, "fuel at the start, an `AMOUNT` such as 100l", false),
+		fuel("reserve", &s.Reserve, "fuel to keep in reserve, an `AMOUNT` such as 20l", false),
 	}.In("Planning"), append(append(s.GroundParams(), s.HazardParams()...), param.Choices("keep-out", &s.KeepOut,
-		"the closures that no leg may cross, `KIND:GLOB` such as areas:'Nesting*'; may be repeated")).In("Hazards")...)
+		"closures that no leg may cross, `KIND:GLOB` such as areas:'Nesting*'; repeatable")).In("Hazards")...)
 }
 
 // speedParam is the speed, of all legs or of one.
 func (s *Step) speedParam() param.Param {
 	p := param.Func("speed", "[LEG:]SPEED", "the speed through the water or the air, `[LEG:]SPEED` such as 12kn, or "+
-		"3:9kn for the third leg; may be repeated", func(text string) error {
+		"3:9kn for the third leg; repeatable", func(text string) error {
 		leg, speed, one := strings.Cut(text, ":")
 		if !one {
 			speed = text
@@ -94,7 +94,7 @@ func (s *Step) speedParam() param.Param {
 		case err != nil:
 			return err
 		case v <= 0:
-			return fmt.Errorf("%s is not above zero", speed)
+			return fmt.Errorf("%s is not greater than zero", speed)
 		case !one:
 			s.Speed = v
 			return nil
@@ -119,7 +119,7 @@ func (s *Step) GroundParams() param.Table {
 		param.Files("terrain", &s.TerrainPaths, "PATH", "give each leg a safe height over this terrain, a file or "+
 			"folder `PATH`"),
 		param.Length("corridor", &s.Corridor, "WIDTH", "the whole `WIDTH` of the corridor of each leg, such as 5nm"),
-		param.Length("margin", &s.Margin, "HEIGHT", "the `HEIGHT` that is kept above its highest ground, such as 1000ft"),
+		param.Length("margin", &s.Margin, "HEIGHT", "the `HEIGHT` to keep above its highest ground, such as 1000ft"),
 	}
 }
 
@@ -136,7 +136,7 @@ func (s *Step) Open(zone *time.Location) (err error) {
 				return err
 			}
 			if s.Depart == 0 && w.by(func(r *WindRow) bool { return r.From != 0 }) {
-				return param.Errorf("depart", "%s goes by time, and no departure is given", path)
+				return param.Errorf("depart", "%s depends on the time, but no departure is given", path)
 			}
 			*to = append(*to, w...)
 		}
@@ -177,8 +177,8 @@ func (s *Step) departure(text string, zone *time.Location) (int64, error) {
 func (s *Step) HazardParams() param.Table {
 	return param.Table{
 		param.File("hazards", &s.HazardsPath, "FILE", "the `FILE` of hazards: waypoints, lines and areas"),
-		param.Choices("hazards-take", &s.HazardsTake, "only these `KIND[:GLOB]` of the hazards; may be repeated"),
-		param.Length("clear", &s.Clear, "DISTANCE", "the `DISTANCE` that every leg has to keep from hazards, such as 60m"),
+		param.Choices("hazards-take", &s.HazardsTake, "only these hazards, `KIND[:GLOB]`; repeatable"),
+		param.Length("clear", &s.Clear, "DISTANCE", "the `DISTANCE` to keep from hazards, such as 60m"),
 	}
 }
 
@@ -186,31 +186,33 @@ func (s *Step) HazardParams() param.Table {
 func (s *Step) Check() error {
 	switch {
 	case s.Speed == 0 && len(s.LegSpeeds) > 0:
-		return param.Errorf("speed", "say the speed of the other legs as well")
+		return param.Errorf("speed", "give the speed of the other legs as well")
 	case s.Speed == 0 && (len(s.WindPaths)+len(s.CurrentPaths)+len(s.Waits) > 0 || s.Climb.Rate+s.Descent.Rate > 0):
-		return param.Errorf("speed", "winds, waiting and climbs count by time, and no speed is given")
+		return param.Errorf("speed", "winds, waiting and climbs need a speed")
 	case s.Climb.Burn.Amount > 0 && (s.Climb.Rate == 0 || s.Burn.Of != s.Climb.Burn.Of):
-		return param.Errorf("burn-climb", "say the climb, and the consumption of level flight in the same measure, too")
+		return param.Errorf("burn-climb", "give the rate of climb and the consumption in level flight as well, in the "+
+			"same unit")
 	case s.Descent.Burn.Amount > 0 && (s.Descent.Rate == 0 || s.Burn.Of != s.Descent.Burn.Of):
-		return param.Errorf("burn-descent", "say the descent, and the consumption of level flight in the same measure, too")
+		return param.Errorf("burn-descent", "give the rate of descent and the consumption in level flight as well, in the "+
+			"same unit")
 	case (len(s.TerrainPaths) > 0 || s.Terrain != nil) && (s.Corridor == 0 || s.Margin == 0):
 		return param.Errorf("terrain", "a safe height needs the width of the corridor and the margin above its ground")
 	case len(s.TerrainPaths) == 0 && s.Terrain == nil && s.Corridor+s.Margin > 0:
 		return param.Errorf("terrain", "of which terrain?")
 	case len(s.Drifts) > 0 && s.Speed == 0:
-		return param.Errorf("speed", "a wind or a current adds to the speed, and none is given")
+		return param.Errorf("speed", "a wind or a current needs a speed")
 	case s.Burn.Amount > 0 && s.Speed == 0:
-		return param.Errorf("speed", "the consumption counts by time, and no speed is given")
+		return param.Errorf("speed", "fuel consumption needs a speed")
 	case (s.Aboard.Amount > 0 || s.Reserve.Amount > 0) && s.Burn.Amount == 0:
-		return param.Errorf("burn", "what is burnt an hour?")
+		return param.Errorf("burn", "the fuel consumption per hour is missing")
 	case s.Reserve.Amount > 0 && s.Aboard.Amount == 0:
-		return param.Errorf("fuel", "a reserve of what? Say the fuel at the start")
+		return param.Errorf("fuel", "a reserve needs the fuel at the start")
 	case s.Aboard.Of != "" && s.Aboard.Of != s.Burn.Of, s.Reserve.Of != "" && s.Reserve.Of != s.Burn.Of:
-		return param.Errorf("fuel", "give consumption, fuel and reserve in the same measure")
+		return param.Errorf("fuel", "give consumption, fuel and reserve in the same unit")
 	case s.Clear > 0 && s.HazardsPath == "" && len(s.KeepOut) == 0:
-		return param.Errorf("clear", "of what? Name the hazards, or the closures to keep out of")
+		return param.Errorf("clear", "needs hazards, or closures to keep out of")
 	case len(s.HazardsTake) > 0 && s.HazardsPath == "":
-		return param.Errorf("hazards-take", "chooses among hazards, and no file of hazards is given")
+		return param.Errorf("hazards-take", "chooses among hazards, but no file of hazards is given")
 	}
 	return nil
 }

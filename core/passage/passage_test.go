@@ -286,7 +286,7 @@ func TestDetourAmongMany(t *testing.T) {
 		t.Errorf("%d findings: %+v", len(f), f[0])
 	}
 	if way.Added == 0 || way.After < way.Before || way.After > 1.3*way.Before {
-		t.Errorf("%d points put in, %.0f m become %.0f m", way.Added, way.Before, way.After)
+		t.Errorf("%d points added, %.0f m become %.0f m", way.Added, way.Before, way.After)
 	}
 	names := []string{}
 	for _, p := range way.Route.Points {
@@ -313,7 +313,7 @@ func TestDetourThatIsNone(t *testing.T) {
 		hazards *nav.Dataset
 		says    string
 	}{
-		"ring":  {ring(40, 500), "close it"},
+		"ring":  {ring(40, 500), "it is blocked by"},
 		"start": {&nav.Dataset{Waypoints: []nav.Waypoint{wpt("Rock", at(30, 0))}}, "begins 30 m from Rock"},
 		"end":   {&nav.Dataset{Waypoints: []nav.Waypoint{wpt("Rock", at(5000, 40))}}, "ends 40 m from Rock"},
 	} {

@@ -67,9 +67,9 @@ func TestWinds(t *testing.T) {
 		t.Errorf("without a height: %+v", d)
 	}
 	for text, want := range map[string]string{
-		"direction,speed\n":             "a line of titles",
+		"direction,speed\n":             "a header row",
 		"direction\n240\n":              "no column speed",
-		"direction,speed\n240,15\n":     ":2: \"15\" has no measure",
+		"direction,speed\n240,15\n":     ":2: \"15\" has no unit",
 		"direction,speed\n400,15kn\n":   "not from 0 to 360",
 		"to,speed kn\n240,15\n":         "by where it comes from",
 		"direction,speed kn,x\n1,1,1\n": `column "x"`,

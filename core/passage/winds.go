@@ -36,7 +36,7 @@ func ReadWinds(path string, comesFrom bool, moment func(string) (int64, error)) 
 		return nil, err
 	}
 	if len(rows) < 2 {
-		return nil, fmt.Errorf("%s: a table has a line of titles (leg, height, time, direction, speed) and rows", path)
+		return nil, fmt.Errorf("%s: a table needs a header row (leg, height, time, direction, speed) and rows", path)
 	}
 	at, measures := map[string]int{}, map[string]string{}
 	for i, title := range rows[0] {
@@ -47,11 +47,11 @@ func ReadWinds(path string, comesFrom bool, moment func(string) (int64, error)) 
 		}
 		holds := windTitles[word]
 		if comesFrom && (word == "to" || word == "set") || !comesFrom && word == "from" {
-			return nil, fmt.Errorf("%s:1: a wind is named by where it comes from, and a current by where it goes to; there "+
+			return nil, fmt.Errorf("%s:1: a wind is given by where it comes from, and a current by where it goes to; there "+
 				"is a column %q", path, title)
 		}
 		if _, twice := at[holds]; holds == "" || twice {
-			return nil, fmt.Errorf("%s:1: no use is known for a column %q beside the others; there are leg, height, time, "+
+			return nil, fmt.Errorf("%s:1: the column %q is unknown; there are leg, height, time, "+
 				"direction, speed", path, title)
 		}
 		at[holds], measures[holds] = i, behind

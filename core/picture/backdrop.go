@@ -30,7 +30,7 @@ func (d *drawing) backdrop() image.Image {
 		}
 	}
 	if hits == 0 {
-		d.note("the backdrop does not reach the map")
+		d.note("the backdrop does not overlap the map")
 	}
 	return out
 }

@@ -120,10 +120,10 @@ func (m *Map) Draw() *Drawn {
 		d.note("%s %s omitted for lack of room (a larger picture or scale shows more): %s", measure.Count(n), noun, list)
 	}
 	if letters, first := d.scene.missingLetters(); letters != "" {
-		d.note("the font has no %s, as in %q: they are drawn as boxes or question marks", letters, clip(first))
+		d.note("the font lacks %s, as in %q: they are drawn as boxes or question marks", letters, clip(first))
 	}
 	if d.beyond > 0 {
-		d.note("points that lie outside of the picture at this scale: %s", measure.Count(d.beyond))
+		d.note("points outside the picture at this scale: %s", measure.Count(d.beyond))
 	}
 	return d.out
 }

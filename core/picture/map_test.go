@@ -154,7 +154,7 @@ func TestLegendKeepsOff(t *testing.T) {
 // At a scale that shows a part only, what lies outside is counted.
 func TestBeyond(t *testing.T) {
 	out := drawn(t, &Map{Data: sample(), Scale: 1000})
-	if !strings.Contains(strings.Join(out.Notes, "\n"), "points that lie outside of the picture") {
+	if !strings.Contains(strings.Join(out.Notes, "\n"), "points outside the picture") {
 		t.Errorf("%v", out.Notes)
 	}
 }
@@ -261,7 +261,7 @@ func TestSection(t *testing.T) {
 		t.Errorf("%q %q", texts(alone, "frame"), texts(alone, "section"))
 	}
 	none := drawn(t, &Map{Data: &nav.Dataset{Waypoints: d.Waypoints}, Section: Section{Along: "distance"}})
-	if none.Profile != nil || !has(none.Notes, "no line whose heights") {
+	if none.Profile != nil || !has(none.Notes, "no line with heights") {
 		t.Errorf("%v", none.Notes)
 	}
 }
@@ -280,7 +280,7 @@ func TestPageText(t *testing.T) {
 	m := &Map{Data: d, Title: "Isles </title>", Theme: theme(t, "dark"), Removed: removed,
 		Section: Section{Along: "distance"}, Width: 800, Height: 600}
 	p := &Page{Map: m, Drawn: m.DrawPage(), Faults: []string{"row 7 <x>"}, Notes: []string{"a note"},
-		Ledger: nav.Ledger{{What: "heights", Name: "Walk", Count: 4, Why: "no place"}}}
+		Ledger: nav.Ledger{{What: "heights", Name: "Walk", Count: 4, Why: "doesn't give the location"}}}
 	var b bytes.Buffer
 	if err := p.Write(&b); err != nil {
 		t.Fatal(err)

@@ -26,7 +26,7 @@ func ParseSize(text string) (width, height int, err error) {
 	width, err1 := strconv.Atoi(a)
 	height, err2 := strconv.Atoi(b)
 	if !ok || err1 != nil || err2 != nil || width < 200 || height < 150 || width > 12000 || height > 12000 {
-		return 0, 0, fmt.Errorf("%q is not a size: write 1280x800, from 200x150 to 12000x12000, or A4, A3, letter, "+
+		return 0, 0, fmt.Errorf("%q is not a size: write 1280x800 (200x150 to 12000x12000), or A4, A3, letter, "+
 			"A4-portrait", text)
 	}
 	return width, height, nil

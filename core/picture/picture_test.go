@@ -272,7 +272,7 @@ func TestProfile(t *testing.T) {
 	flat := &nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: "Drawn"},
 		Segments: []nav.Segment{{Points: []nav.Point{nav.At(1, 2), nav.At(1, 3)}}}}}}
 	notes := strings.Join(drawn(t, &Map{Data: flat, Section: Section{Along: "time"}}).Notes, "\n")
-	if !strings.Contains(notes, "Drawn has no times") || !strings.Contains(notes, "elevate gives heights") {
+	if !strings.Contains(notes, "Drawn has no times") || !strings.Contains(notes, "elevate adds heights") {
 		t.Errorf("%s", notes)
 	}
 }
@@ -319,7 +319,7 @@ func TestBackdrop(t *testing.T) {
 	os.WriteFile(filepath.Join(dir, "d.png"), []byte("no picture"), 0o666)
 	os.WriteFile(filepath.Join(dir, "d.pgw"), []byte("1\n"), 0o666)
 	for name, want := range map[string]string{"c.png": "no world file beside it (.pgw, .pngw, .wld)",
-		"d.png": "no picture that is read", "gone.png": "no such picture"} {
+		"d.png": "not a supported picture", "gone.png": "no such picture"} {
 		if _, err := OpenBackdrop(filepath.Join(dir, name), nil); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("%s: %v", name, err)
 		}

@@ -104,7 +104,7 @@ func newProfile(name string, points []nav.Point) *Profile {
 func (d *drawing) section(r Rect) {
 	name, points := d.profileLine()
 	if len(points) == 0 {
-		d.note("there is no line whose heights could be drawn")
+		d.note("there is no line with heights to draw")
 		return
 	}
 	p := newProfile(name, points)
@@ -124,10 +124,10 @@ func (d *drawing) section(r Rect) {
 	}
 	if p.Along == "time" && !times {
 		p.Along = "distance"
-		d.note("%s has no times, so that its section is over the distance", orLine(name))
+		d.note("%s has no times, so its section is over the distance", orLine(name))
 	}
 	if !heights && !speeds {
-		d.note("%s has neither heights nor times that a section could show; elevate gives heights", orLine(name))
+		d.note("%s has neither heights nor times to show in a section; elevate adds heights", orLine(name))
 	}
 	d.scene.add(Shape{Layer: "section", Path: box(r), Fill: t.Panel, Stroke: t.Grid, Width: 1})
 	plot := Rect{r.X + 52, r.Y + 28, r.W - 52 - 56, r.H - 28 - 26}

@@ -69,7 +69,7 @@ func TestPDF(t *testing.T) {
 	width, height, _ := ParseSize("A4-portrait")
 	m := &Map{Data: spread(2), Title: "Isles \u6df1 \U0001F6A2", Width: width, Height: height, Theme: Themes["print"]}
 	drawn := m.Draw()
-	if notes := strings.Join(drawn.Notes, "\n"); !strings.Contains(notes, "the font has no 深") {
+	if notes := strings.Join(drawn.Notes, "\n"); !strings.Contains(notes, "the font lacks 深") {
 		t.Errorf("missing letters are not said: %s", notes)
 	}
 	list := &Listing{Title: "Points", Heads: []string{"name", "nothing", "at"}, Right: []bool{false, false, true}}

@@ -57,7 +57,7 @@ func ParseTheme(word string) (*Theme, error) {
 	}
 	t, ok := Themes[word]
 	if !ok {
-		return nil, fmt.Errorf("%q is no theme: say light, dark or print", word)
+		return nil, fmt.Errorf("%q is not a theme: use light, dark or print", word)
 	}
 	return t, nil
 }

@@ -58,10 +58,10 @@ func OpenBackdrop(name string, system *crs.System) (*Backdrop, error) {
 func decodePicture(data []byte) (image.Image, error) {
 	c, _, err := image.DecodeConfig(bytes.NewReader(data))
 	if err != nil {
-		return nil, errors.New("is no picture that is read: PNG, JPEG and TIFF are")
+		return nil, errors.New("is not a supported picture: use PNG, JPEG or TIFF")
 	}
 	if c.Width <= 0 || c.Height <= 0 || c.Width > mostPixels/c.Height {
-		return nil, fmt.Errorf("is too large a picture: %d by %d", c.Width, c.Height)
+		return nil, fmt.Errorf("is too large: %d by %d pixels", c.Width, c.Height)
 	}
 	img, _, err := image.Decode(bytes.NewReader(data))
 	if err != nil {
@@ -92,7 +92,7 @@ func worldFile(name string) (*world, string, error) {
 			fields := strings.Fields(strings.ReplaceAll(string(text), ",", "."))
 			to := []*float64{&w.A, &w.D, &w.B, &w.E, &w.C, &w.F}
 			if len(fields) < len(to) {
-				return nil, "", fmt.Errorf("%s.%s: has %d numbers, and a world file has six", stem, e, len(fields))
+				return nil, "", fmt.Errorf("%s.%s: has %d numbers, but a world file has six", stem, e, len(fields))
 			}
 			for i := range to {
 				if *to[i], err = strconv.ParseFloat(fields[i], 64); err != nil {
@@ -102,17 +102,17 @@ func worldFile(name string) (*world, string, error) {
 			return w, stem + "." + e, nil
 		}
 	}
-	return nil, "", fmt.Errorf("%s: has no world file beside it (%s) that says where it lies", name,
+	return nil, "", fmt.Errorf("%s: has no world file beside it (%s) with its location", name,
 		"."+strings.Join(tried, ", ."))
 }
 
 func (w *world) pixel(system *crs.System) (func(lat, lon float64) (x, y float64, ok bool), error) {
 	det := w.A*w.E - w.B*w.D
 	if det == 0 || math.IsNaN(det) {
-		return nil, errors.New("has numbers of which no picture's place can be made")
+		return nil, errors.New("has numbers that don't define a location")
 	}
 	if system.WGS84() && (math.Abs(w.C) > 181 || math.Abs(w.F) > 91) {
-		return nil, advice.Errorf(advice.NameSystem, "has coordinates that are no degrees")
+		return nil, advice.Errorf(advice.NameSystem, "has coordinates that are not degrees")
 	}
 	return func(lat, lon float64) (float64, float64, bool) {
 		x, y, ok := system.Forward(lat, lon)
@@ -161,7 +161,7 @@ func groundOverlay(data []byte) (*Backdrop, error) {
 		}
 		picture, err := read(href)
 		if err != nil {
-			return nil, fmt.Errorf("lays a picture over the ground that is not in it (%s)", href)
+			return nil, fmt.Errorf("has a ground overlay whose picture is not in it (%s)", href)
 		}
 		img, err := decodePicture(picture)
 		if err != nil {
@@ -169,7 +169,7 @@ func groundOverlay(data []byte) (*Backdrop, error) {
 		}
 		return &Backdrop{Image: img, Pixel: box.pixel(img.Bounds().Dx(), img.Bounds().Dy())}, nil
 	}
-	return nil, errors.New("lays no picture over the ground")
+	return nil, errors.New("has no ground overlay")
 }
 
 // latLonBox is where a ground overlay lies; it is turned counter-clockwise about its middle.

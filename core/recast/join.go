@@ -44,7 +44,7 @@ func (w *work) reverse() {
 func (w *work) lostTimes(n int, asked bool) {
 	if n > 0 {
 		w.ledger = append(w.ledger, nav.Entry{KindWord: "point", What: "times",
-			Why: "they would run backwards in a line that was turned around", Count: n, Loss: true, Asked: asked,
+			Why: "they would run backwards in a reversed line", Count: n, Loss: true, Asked: asked,
 			Advice: advice.Advice{Code: advice.GiveStart}})
 	}
 }

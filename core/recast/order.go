@@ -28,7 +28,7 @@ func (w *work) string(waypoints []nav.Waypoint, to nav.Kind) (bool, error) {
 	}
 	if (w.First != "" || w.Last != "") && len(groups) > 1 {
 		return false, advice.Errorf(advice.ChooseGroup,
-			"the waypoints are in %d groups, and each would become one of its own", len(groups))
+			"the waypoints are in %d groups, each of which would become its own", len(groups))
 	}
 	for _, g := range groups {
 		points, err := w.order(of[g])
@@ -80,9 +80,9 @@ func (w *work) inOrder(points []nav.Waypoint) string {
 	case ByTime:
 		return "in the order of their times"
 	case Near:
-		why := "near the shortest, not proved to be it"
+		why := "close to the shortest, but not proved optimal"
 		if w.bounded {
-			why = "the search was ended for the time that so many points take, and a shorter one may be found"
+			why = "the search was stopped because of the many points; a shorter one may exist"
 		}
 		return fmt.Sprintf("a short way through all, %.2f km: %s", length(points)/1000, why)
 	}
@@ -110,7 +110,7 @@ func (w *work) order(points []nav.Waypoint) ([]nav.Waypoint, error) {
 			}
 		}
 		if missing == len(points) {
-			return nil, advice.Errorf(advice.OtherOrder, "none of the waypoints has a time to order by")
+			return nil, advice.Errorf(advice.OtherOrder, "no waypoint has a time to order by")
 		}
 		slices.SortStableFunc(points, func(a, b nav.Waypoint) int {
 			if a.HasTime() != b.HasTime() { // what has no time comes last
@@ -123,7 +123,7 @@ func (w *work) order(points []nav.Waypoint) ([]nav.Waypoint, error) {
 		})
 		if missing > 0 {
 			w.changed(nav.Waypoints, "", "order", fmt.Sprintf("%d without a time", missing), "at the end",
-				"nothing says when they were reached")
+				"nothing tells when they were reached")
 		}
 	case Near:
 		first, err := named(points, w.First, "first")
@@ -160,9 +160,9 @@ func named(points []nav.Waypoint, name, which string) (int, error) {
 		}
 	}
 	if len(like) > 0 {
-		return 0, fmt.Errorf("there is no waypoint %q to be the %s; there is %q", name, which, like[0])
+		return 0, fmt.Errorf("there is no waypoint %q for the %s; did you mean %q?", name, which, like[0])
 	}
-	return 0, fmt.Errorf("there is no waypoint %q to be the %s", name, which)
+	return 0, fmt.Errorf("there is no waypoint %q for the %s", name, which)
 }
 
 // CompareNames compares names without regard to case, and the numbers in them as numbers: Rock 2 comes before Rock 10.

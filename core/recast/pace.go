@@ -67,22 +67,22 @@ func (w *work) paceLine(kind nav.Kind, name string, points []*nav.Point) {
 	}
 	if missing == 0 {
 		if len(points) > 0 && w.Start != 0 {
-			w.ledger = append(w.ledger, nav.Entry{Kind: kind, KindWord: kind.One(), Name: name, What: "no times by the pace",
-				Why: "it has times of its own", Count: 1, Loss: true,
+			w.ledger = append(w.ledger, nav.Entry{Kind: kind, KindWord: kind.One(), Name: name, What: "no times from the speed",
+				Why: "it already has times", Count: 1, Loss: true,
 				Advice: advice.Advice{Code: advice.ShiftTimes}})
 		}
 		return
 	}
-	begin, why := w.Start, "from the start that was given"
+	begin, why := w.Start, "from the given start"
 	first := points[0]
 	switch {
 	case begin != 0:
 	case first.HasTime():
 		begin, why = first.UnixNano(), "from the time of its first point"
 	case w.data.Meta.Time.HasTime():
-		begin, why = w.data.Meta.Time.UnixNano(), "from the time of the file, since no start was given"
+		begin, why = w.data.Meta.Time.UnixNano(), "from the time of the file, as no start was given"
 	default:
-		begin, why = w.Now-w.Now%int64(time.Minute), "from now, since no start was given"
+		begin, why = w.Now-w.Now%int64(time.Minute), "from now, as no start was given"
 	}
 	clock := begin
 	heights := 0
@@ -104,7 +104,7 @@ func (w *work) paceLine(kind nav.Kind, name string, points []*nav.Point) {
 	}
 	took := time.Duration(clock - begin).Round(time.Minute)
 	if heights > 0 {
-		why += ", with an allowance for climb and descent"
+		why += ", allowing for climb and descent"
 	} else if !w.Level {
 		why += ", without heights"
 	}

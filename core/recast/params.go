@@ -20,7 +20,7 @@ func (s *Step) Params() param.Table {
 		p := param.Func(from.String()+"-to", "KIND", "turn "+from.String()+" into this `KIND`", func(text string) error {
 			to, ok := nav.ParseKind(text)
 			if !ok {
-				return fmt.Errorf("%q is not a kind of item: say waypoints, routes, tracks or areas", text)
+				return fmt.Errorf("%q is not a kind of item: use waypoints, routes, tracks or areas", text)
 			}
 			if to == from {
 				return fmt.Errorf("%s are %s already", from, to)
@@ -36,30 +36,30 @@ func (s *Step) Params() param.Table {
 		turned = append(turned, p)
 	}
 	turned = append(turned,
-		param.Switch("keep-source", &s.KeepSource, "keep what was turned as well"),
-		param.Count("thin-to", &s.MaxPoints, 2, 1<<31-1, "N", "a route made of a track has at most `N` points"),
-		param.Length("thin-within", &s.Within, "DISTANCE", "a route made of a track stays within this `DISTANCE` of it"),
+		param.Switch("keep-source", &s.KeepSource, "keep the originals as well"),
+		param.Count("thin-to", &s.MaxPoints, 2, 1<<31-1, "N", "limit routes made from tracks to `N` points"),
+		param.Length("thin-within", &s.Within, "DISTANCE", "keep routes made from tracks within this `DISTANCE` of them"),
 		param.Length("lend-within", &s.LendWithin, "DISTANCE",
-			"waypoints within this `DISTANCE` of a line lend it their names (default: 25m)"),
+			"waypoints within this `DISTANCE` of a line name its points (default: 25m)"),
 		param.Length("closing-within", &s.ClosingWithin, "DISTANCE",
-			"a line whose ends are within this `DISTANCE` closes to an area (default: 10m)"),
+			"lines with ends within this `DISTANCE` can become areas (default: 10m)"),
 		param.Word("order", &s.Order, Orders, "ORDER",
-			"waypoints are strung together in this `ORDER`: file, name, time or near, a short way through all (default: file)"),
-		param.Text("first", &s.First, "NAME", "the waypoint `NAME` that the order near begins with"),
-		param.Text("last", &s.Last, "NAME", "the waypoint `NAME` that it ends with; the same as the first makes a round"),
+			"the `ORDER` in which waypoints are connected: file, name, time or near, a short way through all (default: file)"),
+		param.Text("first", &s.First, "NAME", "the waypoint `NAME` at which the order near starts"),
+		param.Text("last", &s.Last, "NAME", "the waypoint `NAME` at which it ends; the same as the first for a round trip"),
 		param.Text("name", &s.Name, "NAME",
-			"make one of all waypoints, or of joined lines, with this `NAME` (default: one of each group)"),
+			"make one line of all waypoints, or of joined lines, with this `NAME` (default: one per group)"),
 		param.Length("step", &s.Every, "DISTANCE",
-			"a track made of a route follows the great circle, with a point every `DISTANCE`"))
+			"add points to tracks made from routes, every `DISTANCE` along the great circle"))
 	lines := param.Table{
-		param.Switch("reverse", &s.Reverse, "turn routes and tracks around; their times go"),
-		param.Switch("join", &s.Join, "join segments and tracks, and routes, end to end, the nearest ends first"),
-		param.Length("join-within", &s.JoinWithin, "DISTANCE", "join only ends that are within this `DISTANCE`"),
-		param.Moment("depart", &s.Start, "TIME", "the `TIME` at which lines without times begin"),
-		param.Speed("speed", &s.Pace, "SPEED", "the `SPEED` on the level, such as 4km/h, by which lines without times "+
+		param.Switch("reverse", &s.Reverse, "reverse routes and tracks; their times are removed"),
+		param.Switch("join", &s.Join, "join segments and tracks, and routes, end to end, nearest ends first"),
+		param.Length("join-within", &s.JoinWithin, "DISTANCE", "join only ends within this `DISTANCE`"),
+		param.Moment("depart", &s.Start, "TIME", "the start `TIME` of lines without times"),
+		param.Speed("speed", &s.Pace, "SPEED", "the `SPEED` on level ground, such as 4km/h, from which lines without times "+
 			"get them"),
-		param.Switch("level", &s.Level, "heights do not change the speed"),
-		param.SignedSpan("shift-time", &s.Shift, "SPAN", "move all times by this `SPAN`, such as 2h or -90s"),
+		param.Switch("level", &s.Level, "ignore heights when calculating times"),
+		param.SignedSpan("shift-time", &s.Shift, "SPAN", "shift all times by this `SPAN`, such as 2h or -90s"),
 		param.FuncIn("split-at", "PLACE", "split lines at this `PLACE`, see above",
 			func(env *param.Env, text string) (err error) {
 				s.SplitAt, err = s.parseCut(text, env.Zone)
@@ -111,7 +111,7 @@ func (s *Step) parseCut(text string, zone *time.Location) (*Cut, error) {
 			Zone:  zone,
 		}, nil
 	}
-	return nil, fmt.Errorf("%q is not a place to split at: say 5km, 30min, 06:30, day, 2026-03-14T06:30Z, waypoint:NAME, "+
+	return nil, fmt.Errorf("%q is not a place to split at: use 5km, 30min, 06:30, day, 2026-03-14T06:30Z, waypoint:NAME, "+
 		"200points or unit:NAME",
 		text)
 }

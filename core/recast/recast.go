@@ -79,9 +79,9 @@ func (s *Step) Check() error {
 	case s.MaxPoints == 1 || s.MaxPoints < 0:
 		return errors.New("a route has at least two points")
 	case s.Start != 0 && s.Pace == 0:
-		return errors.New("a departure needs a speed as well, to know when the next point is reached")
+		return errors.New("a departure needs a speed as well, to calculate the times of arrival")
 	case (s.First != "" || s.Last != "") && s.Order != Near:
-		return errors.New("a first and a last waypoint can be chosen only where the order is near")
+		return errors.New("a first and a last waypoint can be chosen only with the order near")
 	case s.idle():
 		return advice.Errorf(advice.AskForSomething, "nothing is asked for")
 	}
@@ -385,7 +385,7 @@ func (w *work) close(kind nav.Kind, item *nav.Item, s *nav.Segment, mustMeet boo
 		return false
 	}
 	if n < 3 {
-		return refuse("an outline needs three points at least")
+		return refuse("an outline needs at least three points")
 	}
 	a, b := &s.Points[0], &s.Points[n-1]
 	apart := geodesy.Distance(a.Lat, a.Lon, b.Lat, b.Lon)
@@ -402,7 +402,7 @@ func (w *work) close(kind nav.Kind, item *nav.Item, s *nav.Segment, mustMeet boo
 		s.Points = s.Points[:n-1]
 	}
 	if len(s.Points) < 3 {
-		return refuse("an outline needs three points at least")
+		return refuse("an outline needs at least three points")
 	}
 	return true
 }

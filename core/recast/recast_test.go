@@ -328,7 +328,7 @@ func TestPace(t *testing.T) {
 	}
 	apply(t, &Step{Reverse: true}, d)
 	if q := d.Tracks[0].Segments[0].Points; q[0].HasTime() || q[0].Lon < q[2].Lon {
-		t.Error("reversed with times that run backwards, or not at all")
+		t.Error("reversed with times running backwards, or not at all")
 	}
 	now := &nav.Dataset{Tracks: []nav.Track{track("Way", line(0, 0, 1000, 0))}}
 	if l := apply(t, &Step{Pace: 1, Now: start.UnixNano() + 5e9},

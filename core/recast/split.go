@@ -51,7 +51,7 @@ func (w *work) split() error {
 			}
 		}
 		if len(marks) == 0 {
-			return fmt.Errorf("no waypoint and no route point is called %q to split at", c.Waypoint)
+			return fmt.Errorf("there is no waypoint or route point %q to split at", c.Waypoint)
 		}
 	}
 	cuts := 0
@@ -103,11 +103,11 @@ func (w *work) split() error {
 	w.data.Routes, w.data.Tracks = routes, tracks
 	if cuts == 0 {
 		w.ledger = append(w.ledger, nav.Entry{KindWord: "line", What: "nothing split",
-			Why: "no line comes to the place where it was to be split", Count: 1, Loss: true})
+			Why: "no line reaches the place to split at", Count: 1, Loss: true})
 	} else {
 		w.ledger = append(w.ledger, nav.Entry{KindWord: "line", What: "lines",
 			Old: fmt.Sprint(len(routes) + len(tracks) - cuts), New: fmt.Sprint(len(routes) + len(tracks)),
-			Why: "split as asked; each part begins where the one before ends", Count: cuts, Asked: true})
+			Why: "split as requested; each part begins where the previous one ends", Count: cuts, Asked: true})
 	}
 	return nil
 }

@@ -25,7 +25,7 @@ const mostParts = 1000
 func (r *Recipe) Chain(kit *chain.Kit, base string) (*chain.Chain, error) {
 	b := &builder{recipe: r, base: base, values: map[string]string{}, out: &chain.Chain{Reading: kit.NewReading()}}
 	if len(r.Outputs) == 0 {
-		return nil, &Fault{Path: r.Path, Msg: "has no [[output]], so that nothing would come of it"}
+		return nil, &Fault{Path: r.Path, Msg: "has no [[output]], so it would write nothing"}
 	}
 	if n := max(len(r.Steps), len(r.Outputs)); n > mostParts {
 		return nil, &Fault{Path: r.Path, Msg: fmt.Sprintf("has %d steps or outputs, more than %d", n, mostParts)}
@@ -33,7 +33,7 @@ func (r *Recipe) Chain(kit *chain.Kit, base string) (*chain.Chain, error) {
 	for _, v := range r.Values {
 		if slices.Contains(patternWords, v.Name) {
 			return nil, &Fault{Path: r.Path, Place: v.Place,
-				Msg: fmt.Sprintf("the value %q has a name that patterns have already: %s",
+				Msg: fmt.Sprintf("the value %q has a reserved name: %s",
 					v.Name, strings.Join(patternWords, ", "))}
 		}
 		b.values[v.Name] = v.Text
@@ -98,12 +98,12 @@ func (b *builder) output(kit *chain.Kit, s *Step) error {
 	if x, ok := end.Output.(interface{ ReadLike(*input.Reading) }); ok {
 		x.ReadLike(b.out.Reading)
 	}
-	name := param.Text(key, &end.Name, "NAME", "the name of what is written")
+	name := param.Text(key, &end.Name, "NAME", "the name of the output")
 	if err := b.set(s, append(end.Params(), name), key); err != nil {
 		return err
 	}
 	if end.Name == "" {
-		return b.fault(s.Place, "an [[output]] of %s says with %s = … what is written", s.Do, key)
+		return b.fault(s.Place, "an [[output]] of %s needs %s = …", s.Do, key)
 	}
 	if err := end.Check(); err != nil {
 		return b.located(s, err)
@@ -115,7 +115,7 @@ func (b *builder) output(kit *chain.Kit, s *Step) error {
 func (b *builder) unknown(s *Step, what string, words []string) error {
 	slices.Sort(words)
 	if s.Do == "" {
-		return b.fault(s.Place, "a [[%s]] says with do = … what is done: %s", what, strings.Join(words, ", "))
+		return b.fault(s.Place, "a [[%s]] needs do = …, one of %s", what, strings.Join(words, ", "))
 	}
 	return b.fault(s.Place, "there is no %s %q; there are %s%s", what, s.Do, strings.Join(words, ", "), near(s.Do, words))
 }
@@ -158,7 +158,7 @@ func (b *builder) filled(k *Key, p *param.Param, isPattern bool) (out []string, 
 		values = []string{strings.Join(values, ",")}
 	}
 	if p.Switch() && (len(values) != 1 || values[0] != "true" && values[0] != "false") {
-		return nil, b.fault(k.Place, "%s is true or false", k.Name)
+		return nil, b.fault(k.Place, "%s must be true or false", k.Name)
 	}
 	if !p.List && len(values) != 1 {
 		return nil, b.fault(k.Place, "%s has one value", k.Name)

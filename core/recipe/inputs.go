@@ -22,7 +22,7 @@ func Gather(paths []string, into string, isData func(name string) bool) (inputs 
 	seen := map[string]string{}
 	for _, f := range g.Files {
 		if old, ok := seen[f.Rel]; ok {
-			return nil, 0, fmt.Errorf("%s and %s would be one and the same in the journal (%s): name the folder above both "+
+			return nil, 0, fmt.Errorf("%s and %s would have the same name in the journal (%s): name the folder above both "+
 				"instead", old, f.Path, f.Rel)
 		}
 		if _, err := os.Stat(f.Path); err != nil {
@@ -47,7 +47,7 @@ func ParseShare(text string) (Share, error) {
 	part, err1 := strconv.Atoi(a)
 	of, err2 := strconv.Atoi(b)
 	if !ok || err1 != nil || err2 != nil || part < 1 || of < 1 || part > of || of > 1<<16 {
-		return Share{}, fmt.Errorf("%q is no share: write 3/16 for the third of sixteen", text)
+		return Share{}, fmt.Errorf("%q is not a share: write 3/16 for the third of sixteen", text)
 	}
 	return Share{part, of}, nil
 }
@@ -83,7 +83,7 @@ func (r *Recipe) CheckNames(c *chain.Chain, inputs []Input) error {
 		if r.Together {
 			if strings.Contains(pattern, "{name}") || strings.Contains(pattern, "{folder}") ||
 				strings.Contains(pattern, "{number}") {
-				return fault("%s = %q names its input, and this recipe takes all inputs together", key, pattern)
+				return fault("%s = %q names its input, but this recipe takes all inputs together", key, pattern)
 			}
 			inputs = []Input{{Rel: "all"}}
 		}

@@ -108,7 +108,7 @@ func ReadJournal(path string) (j *Journal, whole int64, err error) {
 			if _, more := in.Peek(1); more == io.EOF {
 				return j, whole, nil
 			}
-			return nil, 0, fmt.Errorf("%s:%d: is no line of a journal", path, line)
+			return nil, 0, fmt.Errorf("%s:%d: is not a journal line", path, line)
 		}
 		whole += int64(len(text))
 		if e.Run != nil {
@@ -195,18 +195,18 @@ func Merge(paths []string) (*Journal, error) {
 			return nil, err
 		}
 		if j.Head == nil {
-			return nil, fmt.Errorf("%s: is no journal of a run", p)
+			return nil, fmt.Errorf("%s: is not a run's journal", p)
 		}
 		share, err := ParseShare(j.Head.Share)
 		switch {
 		case err != nil:
 			return nil, fmt.Errorf("%s: %w", p, err)
 		case out.Head != nil && out.Head.Recipe != j.Head.Recipe:
-			return nil, fmt.Errorf("%s: is of another recipe, or of other values, than the journals before it", p)
+			return nil, fmt.Errorf("%s: belongs to another recipe, or to other values, than the journals before it", p)
 		case of != 0 && share.Of != of:
-			return nil, fmt.Errorf("%s: is a share of %d, and those before it are of %d", p, share.Of, of)
+			return nil, fmt.Errorf("%s: is a share of %d, but those before it are of %d", p, share.Of, of)
 		case shares[j.Head.Share] != "":
-			return nil, fmt.Errorf("%s: is share %s, and so is %s", p, j.Head.Share, shares[j.Head.Share])
+			return nil, fmt.Errorf("%s: is share %s, as is %s", p, j.Head.Share, shares[j.Head.Share])
 		}
 		of, shares[j.Head.Share] = share.Of, p
 		if out.Head == nil {
@@ -221,7 +221,7 @@ func Merge(paths []string) (*Journal, error) {
 			}
 		}
 		if n < j.Head.Inputs {
-			return nil, fmt.Errorf("%s: has %d of its %d inputs: run the share %s again, which does the rest", p, n,
+			return nil, fmt.Errorf("%s: has %d of its %d inputs: run share %s again to do the rest", p, n,
 				j.Head.Inputs, j.Head.Share)
 		}
 	}

@@ -45,7 +45,7 @@ func fill(text string, values map[string]string, ofInput bool) (filled string, u
 		for name := range values {
 			names = append(names, name)
 		}
-		return "", nil, fmt.Errorf("{%s} stands for nothing; there are {%s}%s", word, strings.Join(names, "}, {"),
+		return "", nil, fmt.Errorf("{%s} is unknown; there are {%s}%s", word, strings.Join(names, "}, {"),
 			near(word, names))
 	}
 }

@@ -190,14 +190,14 @@ func (x *parser) keyValue(name string, at Place, v *unstable.Node) error {
 			}
 			text, ok := scalar(it.Node())
 			if !ok {
-				return x.fault(at, "%s is a list of something else than texts and numbers", name)
+				return x.fault(at, "%s must be a list of texts and numbers", name)
 			}
 			k.Values = append(k.Values, text)
 		}
 	default:
 		text, ok := scalar(v)
 		if !ok {
-			return x.fault(at, "%s is neither a text, a number, true or false nor a list", name)
+			return x.fault(at, "%s must be a text, a number, true or false, or a list", name)
 		}
 		k.Values = []string{text}
 	}
@@ -218,11 +218,11 @@ func (x *parser) keyValue(name string, at Place, v *unstable.Node) error {
 			x.r.About = text
 		case "together":
 			if text != "true" && text != "false" {
-				return x.fault(at, "together is true or false")
+				return x.fault(at, "together must be true or false")
 			}
 			x.r.Together = text == "true"
 		default:
-			return x.fault(at, "there is no key %q; a recipe begins with about and together, then come [values], [[step]] and "+
+			return x.fault(at, "there is no key %q; a recipe has about and together, then [values], [[step]] and "+
 				"[[output]]%s", name, near(name, []string{"about", "together"}))
 		}
 	case "values":
@@ -291,7 +291,7 @@ func (r *Recipe) Set(pairs []string) error {
 				names = append(names, v.Name)
 			}
 			if len(names) == 0 {
-				return fmt.Errorf("%s has no values that could be set", r.Path)
+				return fmt.Errorf("%s has no values to set", r.Path)
 			}
 			return fmt.Errorf("%s has no value %q; it has %s%s", r.Path, name, strings.Join(names, ", "), near(name, names))
 		}

@@ -87,22 +87,22 @@ func TestFaults(t *testing.T) {
 			`day.toml:7:1: there is no step "cleen"; there are clean, convert, dress, elevate, lay, recast; ` +
 				`did you mean clean?`},
 		{"smooth =", "smoth =", `day.toml:9:1: clean has no key "smoth"; did you mean smooth?`},
-		{"smooth = true", `smooth = "much"`, "day.toml:9:1: smooth is true or false"},
+		{"smooth = true", `smooth = "much"`, "day.toml:9:1: smooth must be true or false"},
 		{"[[output]]", "[[outputs]]", "day.toml:16:3: there is no table [[outputs]]"},
 		{"about =", "abuot =", `day.toml:1:1: there is no key "abuot"`},
-		{"{season}/{folder}", "{saeson}/{folder}", `day.toml:17:1: file: {saeson} stands for nothing`},
+		{"{season}/{folder}", "{saeson}/{folder}", `day.toml:17:1: file: {saeson} is unknown`},
 		{"file =", "fiel =", `convert has no key "fiel"; did you mean file?`},
 		{"[[output]]\nfile = \"{season}/{folder}/{name}.gpx\"\n", "", "day.toml: has no [[output]]"},
-		{`season = "2026"`, `name = "x"`, `the value "name" has a name that patterns have already`},
+		{`season = "2026"`, `name = "x"`, `the value "name" has a reserved name`},
 		{`"grids-{season}"`, `"grids`, "day.toml:14:"},
-		{`also = ["heights", "stops"]`, `also = { a = 1 }`, "day.toml:8:1: also is neither a text"},
+		{`also = ["heights", "stops"]`, `also = { a = 1 }`, "day.toml:8:1: also must be a text"},
 		{"smooth = true", "also = \"x\"", "already defined"},
-		{"smooth = true", "spike-over = \"8\"", `day.toml:9:1: spike-over: "8" has no measure`},
+		{"smooth = true", "spike-over = \"8\"", `day.toml:9:1: spike-over: "8" has no unit`},
 		{"smooth = true", "json = true", `day.toml:9:1: clean has no key "json"`},
 		{"grids-{season}", "grid-{season}", "there is no such file or folder"},
 		{`do = "elevate"`, `do = "recast"`, `day.toml:14:1: recast has no key "terrain"`},
-		{".gpx\"", ".nonsense\"", "day.toml:16:3: the name 2026/{folder}/{name}.nonsense tells no format"},
-		{"about = \"a day\"", "together = \"yes\"", "together is true or false"},
+		{".gpx\"", ".nonsense\"", "day.toml:16:3: the name 2026/{folder}/{name}.nonsense doesn't give a format"},
+		{"about = \"a day\"", "together = \"yes\"", "together must be true or false"},
 	} {
 		if _, err := checked(t, strings.Replace(good, c.from, c.to, 1)); err == nil ||
 			!strings.Contains(err.Error(), c.want) {
@@ -167,7 +167,7 @@ func TestGather(t *testing.T) {
 		t.Errorf("%v, %d skipped, %v", inputs, skipped, err)
 	}
 	if _, _, err := Gather([]string{filepath.Join(dir, "a/one.gpx"), filepath.Join(dir, "a")}, "", isData); err == nil ||
-		!strings.Contains(err.Error(), "one and the same") {
+		!strings.Contains(err.Error(), "the same name") {
 		t.Errorf("a file twice: %v", err)
 	}
 	if _, _, err := Gather([]string{filepath.Join(dir, "none")}, "", isData); err == nil {
@@ -226,7 +226,7 @@ func TestJournal(t *testing.T) {
 	}
 	os.WriteFile(path, append([]byte("nonsense\n"), whole...), 0o666)
 	if _, err := OpenJournal(path); err == nil ||
-		!strings.Contains(err.Error(), "journal.jsonl:1: is no line of a journal") {
+		!strings.Contains(err.Error(), "journal.jsonl:1: is not a journal line") {
 		t.Errorf("%v", err)
 	}
 }
@@ -250,9 +250,9 @@ func TestMerge(t *testing.T) {
 		t.Fatalf("%v %+v", err, j)
 	}
 	for want, paths := range map[string][]string{
-		"journals of 2/2 are missing": {one}, "and so is": {one, one},
-		"of another recipe": {one, write("3", "2/2", "other", 0)}, "share of 3": {one, write("4", "2/3", "r", 0)},
-		"has 0 of its 5 inputs": {one, write("5", "2/2", "r", 5)}, "no journal of a run": {filepath.Join(dir, "gone")},
+		"journals of 2/2 are missing": {one}, "as is": {one, one},
+		"belongs to another recipe": {one, write("3", "2/2", "other", 0)}, "share of 3": {one, write("4", "2/3", "r", 0)},
+		"has 0 of its 5 inputs": {one, write("5", "2/2", "r", 5)}, "not a run's journal": {filepath.Join(dir, "gone")},
 	} {
 		if _, err := Merge(paths); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("%v, want %q", err, want)

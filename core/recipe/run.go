@@ -46,9 +46,9 @@ func (r *Result) strict() string {
 	}
 	switch {
 	case r.Lost == 1:
-		return "1 thing would not be carried over"
+		return "1 property would not be carried over"
 	case r.Lost > 1:
-		return measure.Count(r.Lost) + " things would not be carried over"
+		return measure.Count(r.Lost) + " properties would not be carried over"
 	}
 	return ""
 }
@@ -335,7 +335,7 @@ func (r *Runner) folderOf(name string) error {
 	defer root.Close()
 	dir := path.Dir(filepath.ToSlash(name))
 	if err := root.MkdirAll(dir, 0o777); err != nil {
-		return fmt.Errorf("%s can't be written: its folder is not to be had below %s, perhaps since a link leads out of it",
+		return fmt.Errorf("%s can't be written: its folder can't be reached below %s, perhaps because a link leads out of it",
 			name,
 			r.Into)
 	}
@@ -351,7 +351,7 @@ func (r *Runner) claim(input string, files []File) error {
 	}
 	for _, f := range files {
 		if other, ok := r.taken[strings.ToLower(f.Name)]; ok && other != input {
-			return fmt.Errorf("would write %s, which %s has written: tell them apart with {folder}, {name} or {number}",
+			return fmt.Errorf("would write %s, which %s has already written: tell them apart with {folder}, {name} or {number}",
 				f.Name, other)
 		}
 	}
@@ -399,7 +399,7 @@ func (r *Runner) mayWrite(path, name string, old *Entry) (over bool, err error) 
 	case now == sum || now == before:
 		return true, nil
 	case !r.Replace:
-		return false, advice.Errorf(advice.ReplaceOurs, "%s was changed by somebody since it was written", name)
+		return false, advice.Errorf(advice.ReplaceOurs, "%s has been changed since it was written", name)
 	}
 	return false, nil
 }

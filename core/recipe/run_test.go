@@ -30,7 +30,8 @@ func (c copier) Do(_ context.Context, inputs []Input) (*Result, error) {
 		}
 		all = append(all, b...)
 	}
-	return &Result{Files: []File{{inputs[0].Rel + c.suffix, Content{all}}, {"side/" + inputs[0].Rel, Content{[]byte("side")}}}, Changes: 2,
+	side := File{"side/" + inputs[0].Rel, Content{[]byte("side")}}
+	return &Result{Files: []File{{inputs[0].Rel + c.suffix, Content{all}}, side}, Changes: 2,
 		Lost: 1}, nil
 }
 

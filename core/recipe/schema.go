@@ -22,16 +22,17 @@ func Schema(kit *chain.Kit) map[string]any {
 			x.ReadLike(kit.NewReading())
 		}
 		name := param.Text(key, new(string), "NAME",
-			"the name of what is written; words in braces, such as {name}, are of the input")
+			"the name of the output; words in braces, such as {name}, are filled in from the input")
 		outputs = append(outputs, part(v.Name, append(end.Params(), name), []string{key}, v.Name != "convert"))
 	}
 	return map[string]any{
 		"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Gyrolith recipe", "type": "object",
 		"additionalProperties": false, "required": []string{"output"},
 		"properties": map[string]any{
-			"about":    described("what the recipe does, in a line"),
-			"together": map[string]any{"type": "boolean", "description": "all inputs are taken as one"},
-			"values": map[string]any{"type": "object", "description": "words for braces, which whoever runs the recipe can set",
+			"about":    described("what the recipe does, in one line"),
+			"together": map[string]any{"type": "boolean", "description": "treat all inputs as one"},
+			"values": map[string]any{"type": "object", "description": "values for words in braces, which can be set when the " +
+				"recipe is run",
 				"additionalProperties": map[string]any{"type": []string{"string", "number", "boolean"}}},
 			"step":   map[string]any{"type": "array", "items": map[string]any{"anyOf": steps}},
 			"output": map[string]any{"type": "array", "minItems": 1, "items": map[string]any{"anyOf": outputs}},

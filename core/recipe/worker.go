@@ -77,7 +77,7 @@ func (w *worker) Do(ctx context.Context, inputs []Input) (*Result, error) {
 		switch {
 		case r.Problem != nil && r.Problem.Info:
 		case len(out.Remarks) >= mostRemarks:
-			out.Remarks[len(out.Remarks)-1] = Remark{Text: "there is more to say of this input; 'look' says all of it"}
+			out.Remarks[len(out.Remarks)-1] = Remark{Text: "there are more remarks about this input; 'look' shows them all"}
 		default:
 			out.Remarks = append(out.Remarks, Remark{r.String(), r.Advice()})
 		}

@@ -48,7 +48,7 @@ const mostPRJ = 1 << 20
 func (c *Choice) OpenShift() (err error) {
 	switch {
 	case c.ShiftText != "" && c.GridPath != "":
-		return param.Errorf("shift", "and a grid of shifts are two ways to the same: take one")
+		return param.Errorf("shift", "and a shift grid exclude each other: give one")
 	case c.ShiftText != "":
 		if c.Shift, err = crs.ParseShift(c.ShiftText); err != nil {
 			return &param.Error{Name: "shift", Err: err}
@@ -91,7 +91,8 @@ func (e *NotAFile) Unwrap() error { return e.Err }
 // Find finds a system by its number or in a .prj file, with a shift in place of its own; nil keeps that.
 func Find(word string, shift *crs.Shift) (*crs.System, error) {
 	if strings.EqualFold(word, "utm") {
-		return nil, &NotAFile{errors.New("utm alone names no zone: give its EPSG number, 326 and the zone for the north or " +
+		return nil, &NotAFile{errors.New("utm alone doesn't give a zone: use its EPSG number, 326 and the zone for the " +
+			"north or " +
 			"327 and the zone for the south, such as 32732")}
 	}
 	var s *crs.System
@@ -151,7 +152,7 @@ func points(n int) string {
 }
 
 // ErrPole says that data lie where UTM ends.
-var ErrPole = errors.New("there are positions near a pole, where UTM ends: take 5041 (north) or 5042 (south), or " +
+var ErrPole = errors.New("there are positions near a pole, beyond UTM: use 5041 (north) or 5042 (south), or " +
 	"another system")
 
 // ZoneOf gives the UTM system of the one zone that all positions of the data lie in.
@@ -186,7 +187,7 @@ func ZoneOf(d *nav.Dataset) (*crs.System, error) {
 	if len(names) > 6 {
 		names = append(names[:5], fmt.Sprintf("%d more", len(names)-5))
 	}
-	return nil, fmt.Errorf("the points lie in several zones, %s: give the number of one, such as %d, or take a part of "+
+	return nil, fmt.Errorf("the points lie in several zones, %s: give the number of one, such as %d, or choose a part of "+
 		"the data",
 		strings.Join(names, ", "), crs.OfUTM(first).Code)
 }

@@ -45,7 +45,7 @@ func Lock(ctx context.Context, path string, patience time.Duration) (release fun
 			if cause := context.Cause(ctx); !errors.Is(cause, context.DeadlineExceeded) {
 				return nil, cause
 			}
-			return nil, advice.Errorf(advice.Wait, "%s: is being written by another gyrolith, and nothing was done", path)
+			return nil, advice.Errorf(advice.Wait, "%s: is being written by another gyrolith; nothing was done", path)
 		case <-time.After(lockPoll):
 		}
 	}

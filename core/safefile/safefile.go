@@ -19,7 +19,7 @@ import (
 )
 
 // ErrExists is given for an output that is there already.
-var ErrExists = advice.Errorf(advice.Replace, "exists already and is not written over")
+var ErrExists = advice.Errorf(advice.Replace, "already exists and was not overwritten")
 
 // live are the unfinished files and the temporary folders of this process, which Abandon removes.
 var live = struct {
@@ -90,7 +90,7 @@ func Create(path string, replace bool) (*Pending, error) {
 		real, err := filepath.EvalSymlinks(path)
 		if err != nil {
 			to, _ := os.Readlink(path)
-			return nil, fmt.Errorf("%s: is a link to %s, which is not there; name the file itself", path, to)
+			return nil, fmt.Errorf("%s: is a link to %s, which does not exist; name the file itself", path, to)
 		}
 		path = real
 	}
@@ -143,7 +143,7 @@ func (p *Pending) begin() error {
 		live.Unlock()
 		return nil
 	}
-	return errors.New("no name is free for an unfinished file")
+	return errors.New("there is no free name for a temporary file")
 }
 
 const bufferSize = 64 << 10
@@ -316,11 +316,11 @@ func keepOld(path string) (string, error) {
 			continue
 		}
 		if err := os.Rename(path, kept); err != nil {
-			return "", fmt.Errorf("%s: the old file can't be kept: %w", path, err)
+			return "", fmt.Errorf("%s: the old file can't be kept as a backup: %w", path, err)
 		}
 		return kept, nil
 	}
-	return "", fmt.Errorf("%s: ten thousand older ones are kept beside it already", path)
+	return "", fmt.Errorf("%s: there are already ten thousand backups beside it", path)
 }
 
 func cannotWrite(path string, err error) error {
@@ -332,7 +332,7 @@ func cannotWrite(path string, err error) error {
 	case errors.Is(err, fs.ErrNotExist):
 		reason = fmt.Sprintf("can't be written: there is no folder %q", filepath.Dir(path))
 	case errors.Is(err, fs.ErrPermission):
-		reason = "can't be written: the permissions of its folder forbid it"
+		reason = "can't be written: permission denied in its folder"
 	case errors.As(err, &pe):
 		reason = "can't be written: " + pe.Err.Error()
 	case errors.As(err, &le):

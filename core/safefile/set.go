@@ -167,8 +167,8 @@ func heal(dir string) {
 func Whole(path string) error {
 	for _, j := range orphans(filepath.Dir(path)) {
 		if slices.ContainsFunc(j.Set, func(p placing) bool { return p.Name == filepath.Base(path) }) {
-			return fmt.Errorf("%s: its set of files was being replaced when the program was broken off, and is partly old and "+
-				"partly new: write it again", path)
+			return fmt.Errorf("%s: its set of files is partly old and partly new, because the program was killed while "+
+				"replacing it: write it again", path)
 		}
 	}
 	return nil

@@ -6,7 +6,7 @@ import (
 	"gyrolith/core/geodesy"
 )
 
-// Grid finds what lies near a position without a look at everything: it sorts positions into cubes of the space around
+// Grid finds what is near a position without a look at everything: it sorts positions into cubes of the space around
 // the earth, so that neither a pole nor the antimeridian is a border.
 type Grid struct {
 	size  float64 // metres, of a cube

@@ -45,11 +45,11 @@ type Step struct {
 // Params lists the parameters of the step.
 func (s *Step) Params() param.Table {
 	by := param.Word("by", &s.By, []By{Track, Day, Week, File, Group, Leg, Area}, "WHAT",
-		"a row for each `WHAT`: track, day, week (ISO 8601), file, group, leg (from one halt to the next) or area")
+		"one row per `WHAT`: track, day, week (ISO 8601), file, group, leg (from one halt to the next) or area")
 	by.Default = string(Track)
 	return param.Table{by,
-		param.File("areas", &s.AreasPath, "FILE", "the `FILE` with areas whose visits are listed"),
-		param.Choices("areas-take", &s.AreasTake, "only these of the areas, `KIND[:GLOB]`; may be repeated"),
+		param.File("areas", &s.AreasPath, "FILE", "list visits to the areas in this `FILE`"),
+		param.Choices("areas-take", &s.AreasTake, "only these areas, `KIND[:GLOB]`; repeatable"),
 	}.In("Tally")
 }
 
@@ -58,9 +58,9 @@ func (s *Step) Check() error {
 	s.By = cmp.Or(s.By, Track)
 	switch {
 	case s.By == Area && s.AreasPath == "" && len(s.Areas) == 0:
-		return param.Errorf("by", "by area needs a file with areas")
+		return param.Errorf("by", "by area needs a file of areas")
 	case len(s.AreasTake) > 0 && s.AreasPath == "":
-		return param.Errorf("areas-take", "chooses among areas, and no file of areas is given")
+		return param.Errorf("areas-take", "chooses among areas, but no file of areas is given")
 	}
 	return nil
 }

@@ -36,7 +36,7 @@ func openASCII(path string) (*raster, error) {
 	for {
 		peek, err := in.Peek(1)
 		if err != nil {
-			return nil, fault("the grid has a header and no heights")
+			return nil, fault("the grid has a header but no heights")
 		}
 		if c := peek[0] | 0x20; c < 'a' || c > 'z' || c == 'n' && startsNaN(in) {
 			if c := peek[0]; c != ' ' && c != '\t' && c != '\r' && c != '\n' {
@@ -48,13 +48,13 @@ func openASCII(path string) (*raster, error) {
 		}
 		text, err := in.ReadString('\n')
 		if err != nil {
-			return nil, fault("the grid has a header and no heights")
+			return nil, fault("the grid has a header but no heights")
 		}
 		offset += int64(len(text))
 		line++
 		parts := strings.Fields(text)
 		if len(parts) != 2 {
-			return nil, fault("%d: the header line %q is no name with a number", line, strings.TrimSpace(text))
+			return nil, fault("%d: the header line %q is not a name and a number", line, strings.TrimSpace(text))
 		}
 		v, err := strconv.ParseFloat(parts[1], 64)
 		if err != nil {
@@ -68,7 +68,7 @@ func openASCII(path string) (*raster, error) {
 		dx, dy = c, c
 	}
 	if !checkSize(width, height) || !(dx > 0) || !(dy > 0) {
-		return nil, fault("the header gives no size of the grid (ncols, nrows, cellsize)")
+		return nil, fault("the header doesn't give the size of the grid (ncols, nrows, cellsize)")
 	}
 	at := func(axis string, d float64) (float64, bool) {
 		if v, ok := header[axis+"llcenter"]; ok {
@@ -80,11 +80,11 @@ func openASCII(path string) (*raster, error) {
 	x, ok1 := at("x", dx)
 	y, ok2 := at("y", dy)
 	if !ok1 || !ok2 {
-		return nil, fault("the header gives no place (xllcorner and yllcorner, or xllcenter and yllcenter)")
+		return nil, fault("the header doesn't give the location (xllcorner and yllcorner, or xllcenter and yllcenter)")
 	}
 	if x < -360 || x > 360 || y < -91 || y > 91 || y+float64(height-1)*dy > 91 || float64(width-1)*dx > 361 {
-		return nil, fault("the grid is not in degrees (its corner is %g %g); ASCII grids in metres don't say of which "+
-			"system they are: use a GeoTIFF", x, y)
+		return nil, fault("the grid is not in degrees (its corner is %g %g); ASCII grids in metres don't record their "+
+			"coordinate system: use a GeoTIFF", x, y)
 	}
 	starts, err := rowStarts(in, offset, width, height)
 	if err != nil {
@@ -130,7 +130,7 @@ func rowStarts(in *bufio.Reader, offset int64, width, height int) ([]int64, erro
 		offset++
 	}
 	if values != width*height {
-		return nil, fmt.Errorf("holds %d heights where its header says %d × %d", values, width, height)
+		return nil, fmt.Errorf("has %d heights, but its header says %d × %d", values, width, height)
 	}
 	return append(starts, offset), nil
 }

@@ -113,11 +113,11 @@ func (t *tiffFile) directory(f io.ReaderAt) error {
 		n = int(min(t.order.Uint64(raw), 1<<16))
 	}
 	if n == 0 || n > 4096 {
-		return t.fault("its directory has %d entries, as none has", n)
+		return t.fault("its directory has an impossible number of entries, %d", n)
 	}
 	dir := make([]byte, n*entry)
 	if _, err := f.ReadAt(dir, at+int64(countSize)); err != nil {
-		return t.fault("is cut off inside of its directory")
+		return t.fault("is cut off inside its directory")
 	}
 	for i := range n {
 		if err := t.entry(f, dir[i*entry:(i+1)*entry]); err != nil {
@@ -230,7 +230,7 @@ func (t *tiffFile) measure() (scale, offset float64, err error) {
 	case 9003:
 		metres = surveyFoot
 	default:
-		return 0, 0, t.fault("its heights are in the unit EPSG %d; metres, feet and US survey feet are read", unit)
+		return 0, 0, t.fault("its heights are in the unit EPSG %d; only metres, feet and US survey feet are supported", unit)
 	}
 	var metadata struct {
 		Items []struct {
@@ -267,7 +267,7 @@ func (t *tiffFile) geo() (georef, error) {
 	case len(matrix) >= 16 && matrix[1] == 0 && matrix[4] == 0:
 		g = georef{matrix[3], matrix[7], matrix[0], matrix[5], nil}
 	default:
-		return g, t.fault("does not say where it lies in a way that is read (a pixel scale with one tie point, or a matrix " +
+		return g, t.fault("has no supported location (a pixel scale with one tie point, or a matrix " +
 			"without rotation)")
 	}
 	if !(g.dx > 0) || !(g.dy < 0) {
@@ -280,7 +280,7 @@ func (t *tiffFile) geo() (georef, error) {
 	switch keys[keyModel] {
 	case 2, 0:
 		if code := keys[keyGeographic]; code != 0 && code != 4326 && code != 4258 && code != 4979 {
-			return g, t.fault("is in the coordinate system EPSG %d; WGS 84 and ETRS89 are read, and their UTM zones", code)
+			return g, t.fault("is in the coordinate system EPSG %d; only WGS 84, ETRS89 and their UTM zones are supported", code)
 		}
 	case 1:
 		code := keys[keyProjected]
@@ -292,10 +292,11 @@ func (t *tiffFile) geo() (georef, error) {
 		case code >= 25828 && code <= 25838:
 			g.utm = &geodesy.UTM{Zone: code - 25800}
 		default:
-			return g, t.fault("is in the projected coordinate system EPSG %d; UTM zones of WGS 84 and ETRS89 are read", code)
+			return g, t.fault("is in the projected coordinate system EPSG %d; only UTM zones of WGS 84 and ETRS89 are "+
+				"supported", code)
 		}
 	default:
-		return g, t.fault("is in a coordinate system of a kind that is not read")
+		return g, t.fault("is in a coordinate system of an unsupported kind")
 	}
 	return g, nil
 }
@@ -321,15 +322,15 @@ func (t *tiffFile) raster() (*raster, error) {
 	switch compression {
 	case 1, 5, 8, 32946, 32773:
 	default:
-		return nil, t.fault("its compression %d is not read; none, LZW, deflate and PackBits are", compression)
+		return nil, t.fault("its compression %d is not supported; none, LZW, deflate and PackBits are", compression)
 	}
 	predictor := t.number(tagPredictor, 1)
 	if predictor < 1 || predictor > 3 || predictor == 3 && format != 3 {
-		return nil, t.fault("its predictor %d is not read", predictor)
+		return nil, t.fault("its predictor %d is not supported", predictor)
 	}
 	r := &raster{name: t.path, path: t.path, width: w, height: h, geo: g}
 	if !r.onEarth() {
-		return nil, t.fault("says that it is in degrees, and begins at %g %g with steps of %g %g", g.x0, g.y0, g.dx, g.dy)
+		return nil, t.fault("says that it is in degrees, but begins at %g %g with steps of %g %g", g.x0, g.y0, g.dx, g.dy)
 	}
 	offsets, counts := t.tags[tagTileOffsets], t.tags[tagTileCounts]
 	tiled := len(offsets) > 0
@@ -344,7 +345,7 @@ func (t *tiffFile) raster() (*raster, error) {
 	}
 	across, down := (w+r.blockW-1)/r.blockW, (h+r.blockH-1)/r.blockH
 	if len(offsets) < across*down || len(counts) < across*down {
-		return nil, t.fault("lists %d blocks where its size has %d", min(len(offsets), len(counts)), across*down)
+		return nil, t.fault("lists %d blocks, but its size needs %d", min(len(offsets), len(counts)), across*down)
 	}
 	nodata, err := strconv.ParseFloat(strings.TrimSpace(t.texts[tagNodata]), 64)
 	hasNodata := err == nil

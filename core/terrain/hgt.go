@@ -65,11 +65,12 @@ func openHGT(path string) (*raster, error) {
 func hgtRaster(path, name string, size int64, open func() (io.ReadCloser, error)) (*raster, error) {
 	lat, lon, word, ok := parseTile(name)
 	if !ok {
-		return nil, fmt.Errorf("%s: a raw tile is called by its south-western corner, such as S48E011.hgt", path)
+		return nil, fmt.Errorf("%s: a raw tile must be named by its south-western corner, such as S48E011.hgt", path)
 	}
 	side := int(math.Round(math.Sqrt(float64(size) / 2)))
 	if int64(side)*int64(side)*2 != size || side < 2 || side > 10801 {
-		return nil, fmt.Errorf("%s: %d bytes are no square of 16-bit heights; tiles of 3 arc seconds have 2,884,802 bytes, "+
+		return nil, fmt.Errorf("%s: %d bytes don't make a square of 16-bit heights; tiles of 3 arc seconds have 2,884,802 "+
+			"bytes, "+
 			"of 1 arc second 25,934,402", path, size)
 	}
 	step := 1 / float64(side-1)
@@ -116,7 +117,7 @@ func openZip(path string) ([]*raster, error) {
 			return nil, fmt.Errorf("%s: %q is larger than any tile", path, f.Name)
 		}
 		if f.UncompressedSize64 > mostPacked*f.CompressedSize64 {
-			return nil, fmt.Errorf("%s: %q says that it unpacks to more than it can", path, f.Name)
+			return nil, fmt.Errorf("%s: %q claims to unpack to more than is possible", path, f.Name)
 		}
 		r, err := hgtRaster(path+":"+f.Name, filepath.Base(f.Name), int64(f.UncompressedSize64),
 			func() (io.ReadCloser, error) { return zipMember(path, f.Name) })
@@ -126,7 +127,7 @@ func openZip(path string) ([]*raster, error) {
 		out = append(out, r)
 	}
 	if len(out) == 0 {
-		return nil, fmt.Errorf("%s: the zip archive holds no .hgt tile", path)
+		return nil, fmt.Errorf("%s: the zip archive contains no .hgt tile", path)
 	}
 	return out, nil
 }

@@ -10,7 +10,7 @@ import (
 
 // Params lists the parameters of the step.
 func (s *Step) Params() param.Table {
-	when := param.Func("when", "WORD", "which points get a height, `WORD`: missing, those without one, or always, "+
+	when := param.Func("when", "WORD", "which points get a height, `WORD`: missing (those without one) or always, "+
 		"all of them",
 		func(text string) error {
 			switch text {
@@ -18,25 +18,25 @@ func (s *Step) Params() param.Table {
 				s.Always = text == "always"
 				return nil
 			}
-			return errors.New("it is missing or always")
+			return errors.New("use missing or always")
 		})
 	when.Words, when.Default = []string{"missing", "always"}, "missing"
 	between := param.Func("between", "WORD",
-		"how a height between samples is found, `WORD`: nearest, bilinear or cubic",
+		"how to interpolate heights, `WORD`: nearest, bilinear or cubic",
 		func(text string) (err error) { s.Between, err = ParseBetween(text); return })
 	between.Words, between.Default = []string{"nearest", "bilinear", "cubic"}, "bilinear"
 	return param.Table{
-		param.Files("terrain", &s.TerrainPaths, "PATH", "a file or folder of terrain, `PATH`; may be repeated"),
+		param.Files("terrain", &s.TerrainPaths, "PATH", "a file or folder of terrain, `PATH`; repeatable"),
 		when,
 		between,
-		param.Switch("fill-voids", &s.FillVoids, "fill voids of the terrain from their rim"),
+		param.Switch("fill-voids", &s.FillVoids, "fill voids of the terrain from their edges"),
 		param.Files("geoid", &s.GeoidPaths, "GRID",
-			"a grid of the geoid above the ellipsoid, `GRID`: heights above the ellipsoid become heights above mean sea level"),
+			"a `GRID` of geoid heights, to convert heights above the ellipsoid to heights above mean sea level"),
 	}.In("Heights")
 }
 
 // ErrNoSource says that nothing gives the heights.
-var ErrNoSource = errors.New("say where the heights come from: terrain, or a geoid grid for heights above the " +
+var ErrNoSource = errors.New("no source of heights given: use terrain, or a geoid grid for heights above the " +
 	"ellipsoid")
 
 // Check finds parameters that make no sense.
@@ -87,7 +87,7 @@ func (s *Step) Apply(ctx context.Context, d *nav.Dataset) (*nav.Report, error) {
 	r := &nav.Report{Ledger: result.Ledger, Detail: result}
 	r.Count("heights given", result.Given)
 	r.Count("heights already there", result.Had)
-	r.Count("brought to mean sea level", result.Converted)
+	r.Count("converted to mean sea level", result.Converted)
 	if failed := result.Failed(); failed > 0 {
 		r.Count("heights missing", failed)
 		r.Ledger = append(r.Ledger, nav.Entry{KindWord: "file", What: "no heights", Why: result.Why(), Count: failed})

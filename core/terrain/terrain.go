@@ -34,7 +34,7 @@ func ParseBetween(word string) (Between, error) {
 	case "cubic":
 		return Cubic, nil
 	}
-	return 0, fmt.Errorf("%q is no way between samples: say nearest, bilinear or cubic", word)
+	return 0, fmt.Errorf("%q is not an interpolation: use nearest, bilinear or cubic", word)
 }
 
 // Terrain is any number of grids, of which the finest that has a height is asked. It is not safe for concurrent use.
@@ -129,7 +129,8 @@ func Open(paths []string) (*Terrain, error) {
 			return nil, err
 		}
 		if len(t.rasters) == before {
-			return nil, fmt.Errorf("%s: the folder holds no terrain: raw tiles (.hgt, also in .zip), GeoTIFF or ASCII grids", p)
+			return nil, fmt.Errorf("%s: the folder contains no terrain: raw tiles (.hgt, also in .zip), GeoTIFF or ASCII grids",
+				p)
 		}
 	}
 	t.index()
@@ -164,7 +165,7 @@ func (t *Terrain) add(path string, named bool) error {
 		t.rasters = append(t.rasters, list...)
 		return err
 	case named:
-		return fmt.Errorf("%s: is no terrain that is read: raw tiles (.hgt, also in .zip), GeoTIFF and ASCII grids are", path)
+		return fmt.Errorf("%s: is not supported terrain: use raw tiles (.hgt, also in .zip), GeoTIFF or ASCII grids", path)
 	default:
 		return nil
 	}

@@ -508,12 +508,12 @@ func TestASCII(t *testing.T) {
 		t.Error("the void has a height")
 	}
 	for _, c := range []struct{ text, want string }{
-		{"ncols 2\nnrows 2\nxllcorner 1\nyllcorner 1\ncellsize 1\n1 2 3", "3 heights where its header says 2 × 2"},
+		{"ncols 2\nnrows 2\nxllcorner 1\nyllcorner 1\ncellsize 1\n1 2 3", "3 heights, but its header says 2 × 2"},
 		{"ncols 2\nnrows 2\nxllcorner 500000\nyllcorner 4700000\ncellsize 10\n1 2 3 4", "not in degrees"},
 		{"ncols 2\nnrows 2\nxllcorner 1\nyllcorner 1\ndx 9e9\ndy 1\n1 2 3 4", "not in degrees"},
-		{"ncols 2\nnrows 2\ncellsize 1\n1 2 3 4", "no place"},
+		{"ncols 2\nnrows 2\ncellsize 1\n1 2 3 4", "doesn't give the location"},
 		{"ncols x\n", "is not a number"},
-		{"ncols 2\nnrows 99999999999\ncellsize 1\n1", "no size"},
+		{"ncols 2\nnrows 99999999999\ncellsize 1\n1", "doesn't give the size"},
 	} {
 		if _, err := Open([]string{save(t, "b.asc", []byte(c.text))}); err == nil || !strings.Contains(err.Error(), c.want) {
 			t.Errorf("%.30q: %v, want %q", c.text, err, c.want)
@@ -550,15 +550,15 @@ func TestRefusals(t *testing.T) {
 		{"cut.tif", good[:len(good)-40], "cut off"},
 		{"crs.tif", projected, "EPSG 2154"},
 		{"wide.tif", wide, "says that it is in degrees"},
-		{"S48E011.hgt", make([]byte, 1000), "no square"},
-		{"tile.hgt", make([]byte, 2*1201*1201), "called by its south-western corner"},
-		{"words.txt", []byte("hello"), "is no terrain that is read"},
+		{"S48E011.hgt", make([]byte, 1000), "don't make a square"},
+		{"tile.hgt", make([]byte, 2*1201*1201), "named by its south-western corner"},
+		{"words.txt", []byte("hello"), "is not supported terrain"},
 	} {
 		if _, err := Open([]string{save(t, c.name, c.content)}); err == nil || !strings.Contains(err.Error(), c.want) {
 			t.Errorf("%s: %v, want %q", c.name, err, c.want)
 		}
 	}
-	if _, err := Open([]string{t.TempDir()}); err == nil || !strings.Contains(err.Error(), "holds no terrain") {
+	if _, err := Open([]string{t.TempDir()}); err == nil || !strings.Contains(err.Error(), "contains no terrain") {
 		t.Errorf("an empty folder: %v", err)
 	}
 	// A damaged block is found when it is read, and is an error, not a height.

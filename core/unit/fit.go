@@ -90,7 +90,7 @@ func (f *Fitted) attached(p *Profile) {
 func (f *Fitted) drop(p *Profile) {
 	gone := func(kind nav.Kind, name string, points int) bool {
 		if points == 0 {
-			f.Ledger.Lost(kind, name, nav.Property("empty "+kind.One()), p.Name+" can show nothing of it", 1)
+			f.Ledger.Lost(kind, name, nav.Property("empty "+kind.One()), p.Name+" can't show it", 1)
 		}
 		return points == 0
 	}
@@ -169,7 +169,7 @@ func (f *Fitted) holes(p *Profile) {
 	}
 	for i := range f.Data.Areas {
 		if a := &f.Data.Areas[i]; len(a.Holes) > 0 {
-			f.Ledger.Lost(nav.Areas, a.Name, "holes", p.Name+" shows none: they count as closed", len(a.Holes))
+			f.Ledger.Lost(nav.Areas, a.Name, "holes", p.Name+" has none: they count as closed", len(a.Holes))
 			a.Holes = nil
 		}
 	}
@@ -214,7 +214,7 @@ func limited[T any](f *Fitted, p *Profile, kind nav.Kind, list []T, about func(*
 	}
 	besides := ""
 	if n := f.there.Counts[kind]; n > 0 {
-		besides = fmt.Sprintf(", and shows %d already", n)
+		besides = fmt.Sprintf(", and already shows %d", n)
 	}
 	gone := slices.Sorted(slices.Values(order[most:]))
 	for _, i := range gone {
@@ -252,7 +252,7 @@ func (f *Fitted) dress(p *Profile) {
 				c.A = x.of.A // what lies below shows through as it did
 			}
 			if c != *x.of {
-				f.Ledger.Changed(kind, name, x.what, x.of.String(), c.String(), p.Name+" knows the colours nearest to these")
+				f.Ledger.Changed(kind, name, x.what, x.of.String(), c.String(), p.Name+" has only similar colours")
 				*x.of = c
 			}
 		}
@@ -536,7 +536,7 @@ func (f *Fitted) note(kind nav.Kind, item *nav.Item, p *Profile) {
 		runes := []rune(item.Desc)
 		item.Desc = string(runes[:most])
 		f.Ledger = append(f.Ledger, nav.Entry{Kind: kind, KindWord: kind.One(), Name: item.Name, What: "description",
-			Why: fmt.Sprintf("cut to the %d characters that %s takes", most, p.Name), Count: 1, Loss: true})
+			Why: fmt.Sprintf("cut to the %d characters that %s accepts", most, p.Name), Count: 1, Loss: true})
 		return
 	}
 	if item.Desc != old {

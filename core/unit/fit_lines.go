@@ -27,7 +27,7 @@ func (f *Fitted) segments(p *Profile) {
 		}
 		f.Ledger.Changed(nav.Tracks, t.Name, "split", fmt.Sprintf("%d segments", len(t.Segments)),
 			fmt.Sprintf("%d tracks", n),
-			fmt.Sprintf("%s takes %d in a track", p.Name, most))
+			fmt.Sprintf("%s accepts %d in a track", p.Name, most))
 	}
 	f.Data.Tracks = out
 }
@@ -63,7 +63,7 @@ func (f *Fitted) points(p *Profile) {
 				out = append(out, parts...)
 				f.Ledger.Changed(nav.Tracks, t.Name, "split", fmt.Sprintf("%d points", t.Len()),
 					fmt.Sprintf("%d tracks", len(parts)),
-					fmt.Sprintf("%s takes %d points in a track", p.Name, most))
+					fmt.Sprintf("%s accepts %d points in a track", p.Name, most))
 			}
 		}
 		d.Tracks = out
@@ -85,7 +85,7 @@ func (f *Fitted) splitRoute(r nav.Route, p *Profile) (out []nav.Route) {
 	}
 	f.Ledger.Changed(nav.Routes, r.Name, "split", fmt.Sprintf("%d points", len(r.Points)),
 		fmt.Sprintf("%d routes", len(out)),
-		fmt.Sprintf("%s takes %d points in a route", p.Name, most))
+		fmt.Sprintf("%s accepts %d points in a route", p.Name, most))
 	return
 }
 
@@ -119,7 +119,7 @@ func (f *Fitted) thinned(kind nav.Kind, name string, from, to int, lines [][]nav
 	}
 	f.Ledger = append(f.Ledger, nav.Entry{Kind: kind, KindWord: kind.One(), Name: name, What: "thinned",
 		Old: fmt.Sprintf("%d points", from), New: fmt.Sprintf("%d points", to),
-		Why: fmt.Sprintf("%s takes %d; the line stays within %.1f m", p.Name, p.Of(kind).Points, far), Count: from - to,
+		Why: fmt.Sprintf("%s accepts %d; the line stays within %.1f m", p.Name, p.Of(kind).Points, far), Count: from - to,
 		Loss: true})
 }
 

@@ -89,19 +89,19 @@ func TestLimitsOfLines(t *testing.T) {
 func TestMoreProfileFaults(t *testing.T) {
 	base := "name = \"x\"\n[waypoints]\nas = \"waypoints\"\nformat = \"gpx\"\nfile = \"a.gpx\"\n"
 	for text, want := range map[string]string{
-		"name = \"x\"\n": "takes no kind of item",
-		strings.Replace(base, "a.gpx", "../a.gpx", 1):   "does not stay on the card",
+		"name = \"x\"\n": "accepts no kind of item",
+		strings.Replace(base, "a.gpx", "../a.gpx", 1):   "leads out of the card",
 		strings.Replace(base, "a.gpx", "{nmae}.gpx", 1): "p.toml:5: [waypoints] file: there is no {nmae}",
 		base + "drop = \"some\"\n":                      "p.toml:6: [waypoints] drop: \"some\" is not one of last, oldest",
 		base + "[symbols]\nrok = \"R\"\n":               "p.toml:7: symbols: there is no neutral symbol \"rok\"",
 		base + "[text]\nlenght = 5\n": "p.toml:7:1: a profile has no key \"text.lenght\"; did you mean " +
 			"\"length\"?",
 		base + "[text]\nlength = 1\n":                    "p.toml:7: names of 1 characters",
-		base + "[text]\ncharacters = \"*\"\n":            "no name can be made of",
+		base + "[text]\ncharacters = \"*\"\n":            "too few to make names",
 		base + "[versions.1]\ntakes = [\"waypoints\"]\n": "versions.1: it is not a number below",
-		"colours = [\"red\"]\n" + base:                   "p.toml:1: colours: \"red\" is no colour",
+		"colours = [\"red\"]\n" + base:                   "p.toml:1: colours: \"red\" is not a colour",
 		strings.Replace(base, "\"gpx\"", "\"csv\"", 1) +
-			"[table]\ncolumns = [{title = \"A\", holds = \"latt\"}]\n": "\"latt\" can't be held",
+			"[table]\ncolumns = [{title = \"A\", holds = \"latt\"}]\n": "no column \"latt\"",
 		base + "[areas]\nmost = 5\n": "as is missing",
 	} {
 		if _, err := Parse("p.toml", []byte(text)); err == nil || !strings.Contains(err.Error(), want) {

@@ -39,7 +39,7 @@ func (p *Profile) TakesName(kind nav.Kind, name string) error {
 	t := p.TextOf(kind)
 	switch {
 	case t.Length > 0 && utf8.RuneCountInString(name) > t.Length:
-		return fmt.Errorf("%s takes names of %d characters", p.Name, t.Length)
+		return fmt.Errorf("%s accepts names of %d characters", p.Name, t.Length)
 	case spelled(&t, name) != name || name == "":
 		return fmt.Errorf("%s can show only the characters %s", p.Name, cmp.Or(t.Characters, "that print"))
 	}

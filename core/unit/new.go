@@ -30,7 +30,7 @@ func UserFolder() string {
 // is there is not written over.
 func New(name string, like *Profile, dir string) (string, error) {
 	if !nameOf.MatchString(name) {
-		return "", fmt.Errorf("%q is not a name for a unit: small letters, digits and hyphens make one", name)
+		return "", fmt.Errorf("%q is not a name for a unit: use lower-case letters, digits and hyphens", name)
 	}
 	text := nameKey.ReplaceAllLiteralString(like.Source, "name = "+strconv.Quote(name))
 	text = standKey.ReplaceAllLiteralString(text, "")

@@ -240,13 +240,13 @@ func (p *Profile) fault() *profileFault {
 		return faultAt("", "name", "the profile has no name")
 	}
 	if strings.ContainsAny(p.Name, `/\ `) {
-		return faultAt("", "name", "the name %q has a blank or a slash in it", p.Name)
+		return faultAt("", "name", "the name %q contains a blank or a slash", p.Name)
 	}
 	if p.Resolution < 0 || p.Resolution > 1 {
-		return faultAt("", "resolution", "a resolution of %v degrees makes no sense", p.Resolution)
+		return faultAt("", "resolution", "a resolution of %v degrees is impossible", p.Resolution)
 	}
 	if p.HeightStep < 0 || p.HeightStep > 1000 {
-		return faultAt("", "height-step", "a height step of %v m makes no sense", p.HeightStep)
+		return faultAt("", "height-step", "a height step of %v m is impossible", p.HeightStep)
 	}
 	for _, s := range p.Shows {
 		if !slices.Contains(properties, s) {
@@ -255,7 +255,7 @@ func (p *Profile) fault() *profileFault {
 	}
 	for _, c := range p.Colours {
 		if _, ok := nav.ParseColour(c); !ok {
-			return faultAt("", "colours", "colours: %q is no colour; write it as #c8102e", c)
+			return faultAt("", "colours", "colours: %q is not a colour; write it as #c8102e", c)
 		}
 	}
 	if f := p.Text.fault("text"); f != nil {
@@ -274,7 +274,7 @@ func (p *Profile) fault() *profileFault {
 		}
 		for _, k := range p.Versions[n].Takes {
 			if _, ok := nav.ParseKind(k); !ok {
-				return faultAt("versions."+n, "takes", "takes: %q is no kind of item", k)
+				return faultAt("versions."+n, "takes", "takes: %q is not a kind of item", k)
 			}
 		}
 	}
@@ -288,8 +288,8 @@ func (p *Profile) fault() *profileFault {
 		}
 	}
 	if taken == 0 {
-		return faultAt("", "name", "the unit takes no kind of item: at least one of [waypoints], [routes], [tracks] and "+
-			"[areas] says as what")
+		return faultAt("", "name", "the unit accepts no kind of item: at least one of [waypoints], [routes], "+
+			"[tracks] and [areas] is needed")
 	}
 	return p.tableFault()
 }
@@ -302,10 +302,10 @@ func (t *Text) fault(table string) *profileFault {
 		}
 	}
 	if t.Length < 0 || t.Length > 0 && t.Length < 3 {
-		return faultAt(table, "length", "names of %d characters can't be told apart", t.Length)
+		return faultAt(table, "length", "names of %d characters are too short to be unique", t.Length)
 	}
 	if set := t.Characters; set != "" && len(spelled(t, "point waypoint route track area POINT 1")) == 0 {
-		return faultAt(table, "characters", "characters: no name can be made of %q", set)
+		return faultAt(table, "characters", "characters: %q is too few to make names", set)
 	}
 	return nil
 }
@@ -314,17 +314,17 @@ func (p *Profile) kindFault(kind nav.Kind) *profileFault {
 	k, table := p.Of(kind), kind.String()
 	if k.As == "" {
 		if *k != (Kind{}) {
-			return faultAt(table, "as", "[%s]: as is missing, which says as what the unit takes them", table)
+			return faultAt(table, "as", "[%s]: as is missing, the kind that the unit shows them as", table)
 		}
 		return nil
 	}
 	as, ok := nav.ParseKind(k.As)
 	if !ok {
-		return faultAt(table, "as", "[%s] as: %q is no kind of item", table, k.As)
+		return faultAt(table, "as", "[%s] as: %q is not a kind of item", table, k.As)
 	}
 	target := p.Of(as)
 	if as != kind && target.As != as.String() {
-		return faultAt(table, "as", "[%s] as: the unit takes no %s either", table, as)
+		return faultAt(table, "as", "[%s] as: the unit doesn't accept %s either", table, as)
 	}
 	if as != kind {
 		return nil
@@ -333,7 +333,7 @@ func (p *Profile) kindFault(kind nav.Kind) *profileFault {
 		return faultAt(table, "format", "[%s]: a format and a file are needed", table)
 	}
 	if !fs.ValidPath(path.Join(k.Folder, k.File)) || strings.Contains(k.File, "/") {
-		return faultAt(table, "folder", "[%s]: %s/%s does not stay on the card", table, k.Folder, k.File)
+		return faultAt(table, "folder", "[%s]: %s/%s leads out of the card", table, k.Folder, k.File)
 	}
 	for rest := k.File; ; {
 		_, after, found := strings.Cut(rest, "{")
@@ -360,7 +360,7 @@ func (p *Profile) kindFault(kind nav.Kind) *profileFault {
 		}
 	}
 	if k.Points == 1 && kind != nav.Waypoints || min(k.Points, k.Most, k.Segments, k.Bytes, k.FileName) < 0 {
-		return faultAt(table, "points", "[%s]: a limit makes no sense", table)
+		return faultAt(table, "points", "[%s]: a limit is impossible", table)
 	}
 	return nil
 }
@@ -372,11 +372,12 @@ func (p *Profile) tableFault() *profileFault {
 	case len(t.Columns) == 0:
 		return faultAt("table", "columns", "[table]: it has no columns")
 	case t.Template != "" && (t.Sheet == "" || filepath.IsAbs(t.Template) || !filepath.IsLocal(t.Template)):
-		return faultAt("table", "template", "[table] template: it stands beside the profile, and sheet names the sheet in it")
+		return faultAt("table", "template", "[table] template: a template lies beside the profile, and sheet names the "+
+			"sheet in it")
 	}
 	for _, c := range p.Table.Columns {
 		if !format.IsColumn(c.Holds) {
-			return faultAt("table", "columns", "[table] columns: %q can't be held; there are %s, and field:KEY", c.Holds,
+			return faultAt("table", "columns", "[table] columns: there is no column %q; there are %s, and field:KEY", c.Holds,
 				strings.Join(format.Columns, ", "))
 		}
 	}

@@ -139,7 +139,7 @@ func TestProfileFaults(t *testing.T) {
 		{"name = \"x\"\nspeed = 4", "p.toml:2:1: a profile has no key \"speed\""},
 		{"name = ", "p.toml:1:"}, {"title = \"x\"", "no name"},
 		{"name = \"x\"\nshows = [\"music\"]", "there is no property \"music\""},
-		{"name = \"x\"\n[areas]\nas = \"tracks\"", "takes no tracks either"},
+		{"name = \"x\"\n[areas]\nas = \"tracks\"", "doesn't accept tracks either"},
 		{"name = \"x\"\n[tracks]\nas = \"tracks\"", "a format and a file are needed"},
 	} {
 		if _, err := Parse("p.toml", []byte(c.text)); err == nil || !strings.Contains(err.Error(), c.want) {

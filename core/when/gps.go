@@ -22,9 +22,9 @@ const (
 
 // errNotJPEG and errDamaged say why a picture can't be given a position.
 var (
-	errNotJPEG = errors.New("is no JPEG picture, and only those are given positions")
+	errNotJPEG = errors.New("is not a JPEG picture; only those can be given positions")
 	errDamaged = errors.New("the picture is damaged or cut off")
-	errNoRoom  = errors.New("the Exif data of the picture have no room for a position")
+	errNoRoom  = errors.New("the picture's Exif data have no room for a position")
 )
 
 // WithPosition gives a copy of a JPEG picture whose Exif data have the position, in WGS 84, and the time of it. What is

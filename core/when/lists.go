@@ -34,7 +34,7 @@ func (m *Moments) Parse(text string) (time.Time, error) {
 			continue
 		}
 		if m.Day.IsZero() {
-			return t, fmt.Errorf("%q has no day, and the recordings are of several", text)
+			return t, fmt.Errorf("%q has no day, but the recordings span several", text)
 		}
 		day := m.Day.In(t.Location())
 		return time.Date(
@@ -81,7 +81,7 @@ func ReadList(path string, m *Moments) ([]Asked, error) {
 		return nil, err
 	}
 	if len(rows) < 2 {
-		return nil, fmt.Errorf("%s: a list has a line of titles (name, time) and rows", path)
+		return nil, fmt.Errorf("%s: a list needs a header row (name, time) and rows", path)
 	}
 	find := func(words []string) int {
 		return slices.IndexFunc(rows[0], func(title string) bool {

@@ -54,7 +54,7 @@ func ReadPicture(path string, m *Moments) (Asked, error) {
 		}
 	}
 	if text == "" {
-		return Asked{}, fmt.Errorf("%s: the picture does not say when it was taken", path)
+		return Asked{}, fmt.Errorf("%s: the picture doesn't record when it was taken", path)
 	}
 	zone := m.Zone
 	if zone == nil {
@@ -68,7 +68,7 @@ func ReadPicture(path string, m *Moments) (Asked, error) {
 	}
 	at, err := time.ParseInLocation(exifTime, text, zone)
 	if err != nil {
-		return Asked{}, fmt.Errorf("%s: %q is not a time as Exif has it", path, text)
+		return Asked{}, fmt.Errorf("%s: %q is not a valid Exif time", path, text)
 	}
 	if part, err := time.ParseDuration("0." + found["SubSecTimeOriginal"] + "s"); err == nil &&
 		found["SubSecTimeOriginal"] != "" {

@@ -139,7 +139,7 @@ func TestPictures(t *testing.T) {
 		}
 		a, err := ReadPicture(path, &Moments{})
 		if name == "without.jpg" {
-			if err == nil || !strings.Contains(err.Error(), "does not say when") {
+			if err == nil || !strings.Contains(err.Error(), "doesn't record when") {
 				t.Errorf("%s: %v", name, err)
 			}
 		} else if err != nil || !a.At.Equal(begin.Add(630*time.Second)) { // 08:10:30 in a zone two hours east
@@ -208,7 +208,7 @@ func TestLists(t *testing.T) {
 		"unnamed":   {"time\n2026-03-14T06:10Z\n", "row 2 06:10:00"},
 		"bad":       {"name,time\nA,soon\n", `:2: "soon" is not a time`},
 		"untitled":  {"A,08:10\nB,08:11\n", "no column is called time"},
-		"short":     {"name,time\n", "a line of titles"},
+		"short":     {"name,time\n", "a header row"},
 	} {
 		path := filepath.Join(dir, name+".csv")
 		if err := os.WriteFile(path, []byte(c.text), 0o666); err != nil {

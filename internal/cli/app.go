@@ -93,7 +93,7 @@ func Run(ctx context.Context, args []string, in io.Reader, out, errOut io.Writer
 	case err == nil:
 		return statusDone
 	case errors.Is(err, context.Canceled) && ctx.Err() != nil:
-		fmt.Fprintf(a.err, "%s stopped; nothing half written was left behind\n", a.err.Paint(console.Red, "gyrolith:"))
+		fmt.Fprintf(a.err, "%s stopped; no partial files were left behind\n", a.err.Paint(console.Red, "gyrolith:"))
 		return statusStopped
 	}
 	status := statusInput
@@ -202,7 +202,7 @@ func (a *app) onUsageError(_ context.Context, c *cli.Command, err error, _ bool)
 	if name, ok := strings.CutPrefix(text, "flag provided but not defined: -"); ok {
 		if i := slices.IndexFunc(a.line, func(w string) bool { return strings.TrimLeft(w, "-") == name }); i >= 0 &&
 			looksLikeFile(a.line[i]) {
-			return usageError("%s: %s begins with a dash and was taken for an option: write ./%s", c.Name, a.line[i], a.line[i])
+			return usageError("%s: %s begins with a dash and was read as an option; write ./%s", c.Name, a.line[i], a.line[i])
 		}
 		text = "there is no option --" + name
 		if near := guess(c, name); near != "" {

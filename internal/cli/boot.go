@@ -37,17 +37,17 @@ func (a *app) boot() *cli.Command {
 	b := &bootJob{job: a.newJob("boot")}
 	b.end, _ = a.kit.NewEnd("convert")
 	return a.verb(&verb{name: "boot",
-		usage: "start a stand-in unit with a card in it, or with its talker line open, and show its lists",
+		usage: "start a stand-in unit with a card inserted, or with its talker line open, and show its lists",
 		args:  "--unit NAME --card DIR [POSITION]",
 		tables: append(b.unit.tables(), param.Table{
 			param.Text("listen", &b.listen, "ADDRESS",
-				"wait for talker sentences on this `ADDRESS` instead, such as 127.0.0.1:10110, until an upload or Ctrl-C ends it"),
-			param.Switch("all", &b.all, "scroll through long lists to their end"),
-			param.Text("make", &b.make, "NAME", "act as a crew would: make a mark `NAME` at the POSITION that follows"),
+				"listen for talker sentences on this `ADDRESS` instead, such as 127.0.0.1:10110, until an upload ends or Ctrl-C"),
+			param.Switch("all", &b.all, "list everything, not just the first screen"),
+			param.Text("make", &b.make, "NAME", "act as the crew: create the mark `NAME` at the POSITION that follows"),
 			param.Text("move", &b.move, "NAME", "move the mark `NAME` to the POSITION that follows"),
 			param.Text("delete", &b.remove, "NAME", "delete the mark `NAME`"),
 		}.In("Unit").ForOneRun(), kit.Target(b.end.Output).Params().Without(ofTheCard...),
-			b.writing("write what the unit shows to this `FILE`; its name chooses the format"), b.answering()),
+			b.writing("write what the unit shows to this `FILE`; its extension chooses the format"), b.answering()),
 		run: b.run})
 }
 
@@ -99,14 +99,14 @@ func (b *bootJob) deed(l *commandLine) (*standin.Deed, error) {
 			continue
 		}
 		if out != nil {
-			return nil, usageError("boot: --make, --move and --delete are one deed each: give one at a time")
+			return nil, usageError("boot: give only one of --make, --move and --delete at a time")
 		}
 		out = &standin.Deed{Do: x.do, Name: strings.TrimSpace(x.name)}
 		if x.do == standin.Delete {
 			continue
 		}
 		if len(l.args) == 0 {
-			return nil, usageError("boot: --%s %s is followed by a position, such as '47.57 S 11.35 E'", x.option, x.name)
+			return nil, usageError("boot: --%s %s needs a position after it, such as '47.57 S 11.35 E'", x.option, x.name)
 		}
 		lat, lon, err := geodesy.ParsePosition(strings.Join(l.args, " "))
 		if err != nil {
@@ -116,9 +116,9 @@ func (b *bootJob) deed(l *commandLine) (*standin.Deed, error) {
 	}
 	switch {
 	case (out == nil || out.Do == standin.Delete) && len(l.args) > 0:
-		return nil, usageError("boot: takes no files; --card names the card")
+		return nil, usageError("boot: takes no files; give the card with --card")
 	case out != nil && b.listen != "":
-		return nil, usageError("boot: --listen waits for an upload; a deed of the crew needs a card")
+		return nil, usageError("boot: --listen waits for an upload; --make, --move and --delete need a card")
 	}
 	return out, nil
 }
@@ -149,7 +149,7 @@ func (b *bootJob) sayDeed(d *standin.Deed) {
 		return
 	}
 	at := " " + b.notation.Format(d.At.Lat, d.At.Lon)
-	text := map[standin.Doing]string{standin.Make: "made aboard: %s at" + at, standin.Move: "moved aboard: %s to" + at,
+	text := map[standin.Doing]string{standin.Make: "created aboard: %s at" + at, standin.Move: "moved aboard: %s to" + at,
 		standin.Delete: "deleted aboard: %s"}[d.Do]
 	b.err.Printf(text+"\n", console.Show(d.Name))
 }
@@ -273,7 +273,7 @@ func (j *job) printScreens(s *standin.Shown, all bool) {
 		}
 	}
 	if len(s.Ignored) > 0 {
-		j.out.Printf("%s\n", j.out.Paint(console.Yellow, "passed over without a word by the unit"))
+		j.out.Printf("%s\n", j.out.Paint(console.Yellow, "silently ignored by the unit"))
 		var rows [][]string
 		for _, i := range s.Ignored {
 			rows = append(rows, []string{console.Show(i.File), console.Show(i.Why)})

@@ -21,7 +21,7 @@ import (
 // faultHelp explains the faults in the help of clean.
 func faultHelp() string {
 	var b strings.Builder
-	b.WriteString("The faults, each with one word:\n\n")
+	b.WriteString("The faults:\n\n")
 	for _, f := range clean.All {
 		mark := ""
 		if slices.Contains(clean.Default, f) {
@@ -30,9 +30,9 @@ func faultHelp() string {
 		fmt.Fprintf(&b, "%s\n", strings.TrimRight(fmt.Sprintf("  %-8s %-69s%s", f, f.Explain(), mark), " "))
 	}
 	return b.String() + `
-Those with a * are dealt with unless one says otherwise. A spike can be told from
-movement when it is farther off than the top speed times the interval between two
-points, and the least distance (--spike-over) beyond that: for a walker recorded
+Those marked * are corrected by default. A point counts as a spike, and not as
+movement, when it is farther off than the top speed allows in the time between two
+points plus the least distance (--spike-over): for a walker recorded
 every second, at 12 km/h and 8 m, that is 12 m.
 
 --smooth is the fixed-interval smoother of Rauch, Tung and Striebel (AIAA Journal
@@ -42,10 +42,10 @@ the points that the line needs, in space and, with times, along the line.`
 
 func (a *app) clean() *cli.Command {
 	rejects := ""
-	s, c := a.step(&verb{name: "clean", usage: "remove what receivers and planners got wrong, and say what was removed",
+	s, c := a.step(&verb{name: "clean", usage: "remove faults of receivers and planning programs, and report them",
 		args: "FILES… -o FILE", help: faultHelp()}, func(*stepVerb) param.Table {
 		p := param.Text("rejects", &rejects, "FILE",
-			"write every removed point as a waypoint to this `FILE`, in the format of its name")
+			"write the removed points as waypoints to this `FILE`; its extension chooses the format")
 		p.Path = param.Written
 		return param.Table{p}.In("Writing").ForOneRun()
 	})
@@ -64,7 +64,7 @@ func (a *app) clean() *cli.Command {
 			return nil
 		}
 		if filepath.Clean(rejects) == filepath.Clean(s.output) {
-			return usageError("clean: --rejects and -o name the same file")
+			return usageError("clean: --rejects and -o are the same file")
 		}
 		quietly = *s.job
 		quietly.json, quietly.quiet, quietly.strict = false, true, false
@@ -79,7 +79,7 @@ func (a *app) clean() *cli.Command {
 		}
 		result := r.Detail.(*clean.Result)
 		if len(result.Removed) == 0 {
-			s.note("nothing was removed, so that " + rejects + " was not written")
+			s.note("nothing was removed, so " + rejects + " was not written")
 			return nil
 		}
 		if err := quietly.write(ctx, removed, &chain.Work{Data: result.Rejects()}, nil, false); err != nil {

@@ -18,27 +18,27 @@ func (a *app) compare() *cli.Command {
 	j := a.newJob("compare")
 	var opt compare.Options
 	x := &inTimeJob{job: j, opt: compare.InTime{Longest: when.LongestGap}}
-	plot := param.Text("plot", &x.plot, "FILE", "draw the distance over time to this `FILE`: .png, .svg or .pdf")
+	plot := param.Text("plot", &x.plot, "FILE", "plot the distance over time to this `FILE`: .png, .svg or .pdf")
 	plot.Path = param.Written
-	gap := param.Span("longest-gap", &x.opt.Longest, "TIME", "the longest `TIME` between two fixes that is bridged")
+	gap := param.Span("longest-gap", &x.opt.Longest, "TIME", "the longest `TIME` between two fixes to interpolate over")
 	gap.Default = "5min"
 	return a.verb(&verb{name: "compare",
-		usage: "tell two files apart: which items were added, lost, moved or renamed, and which of their properties changed",
+		usage: "compare two files: items added, lost, moved or renamed, and properties changed",
 		args:  "A B",
-		help: "Items are matched by their identity, then by name and place, then by a name that nothing else has, then by\n" +
-			"place, which finds what was renamed. Every property is compared; --only and --not choose some of them.\n\n" +
-			"--in-time compares two recordings in time: when and where they came nearest to one another, how long they were\n" +
-			"within a distance, and how far the second lies from the first on the average, as of two receivers on one way.",
+		help: "Items are matched by identifier, then by name and place, then by unique name, then by\n" +
+			"place, which finds renamed items. Every property is compared unless --only or --not limits them.\n\n" +
+			"--in-time compares two recordings in time: when and where they were closest, how long they were\n" +
+			"within a distance, and the average offset of the second from the first, as of two receivers carried together.",
 		tables: append(j.readTables(), param.Table{
 			param.Length("within", &opt.Within, "DISTANCE",
-				"how far a position may be off before it counts as moved, a `DISTANCE` such as 5m (default: not at all); "+
-					"in time, the distance whose time is counted"),
+				"how far a position may differ before it counts as moved, a `DISTANCE` such as 5m (default: not at all); "+
+					"with --in-time, the distance for which the time is counted"),
 			param.WordsOf("only", &opt.Only, compare.Words(), compare.IsWord, "PROPERTIES",
 				"compare these `PROPERTIES` only, a comma-separated list such as name,position"),
 			param.WordsOf("not", &opt.Not, compare.Words(), compare.IsWord, "PROPERTIES",
 				"do not compare these `PROPERTIES`, a comma-separated list such as time,colour"),
 		}.In("Answering"), param.Table{param.Switch("in-time", &x.asked, "compare the recordings in time"), gap, plot,
-			param.Switch("replace", &j.replace, "write over an existing plot, and keep the old one beside it")}.In("Time"),
+			param.Switch("replace", &j.replace, "overwrite an existing plot, and keep a backup beside it")}.In("Time"),
 			j.answering()),
 		run: func(ctx context.Context, l *commandLine) error {
 			if len(l.args) != 2 {
@@ -131,7 +131,7 @@ func (j *job) sayDifferences(s *console.Stream, first, second string, difference
 	s.Table("  ", []console.Column{{Title: "item"}, {}, {Title: "difference"}, {Title: console.OneLine(first, 32)},
 		{Title: console.OneLine(second, 32)}}, rows)
 	if doubtful > 0 {
-		s.Printf("%s %s of one name, or at one place, could be any of several; ids or --key FIELD tell them apart\n",
+		s.Printf("%s %s with the same name or place are ambiguous; ids or --key FIELD tell them apart\n",
 			s.Paint(console.Yellow, "note:"), plural(doubtful, "item", "items"))
 	}
 }

@@ -46,7 +46,7 @@ func (x *inTimeJob) run(ctx context.Context, paths []string) error {
 		return err
 	}
 	if apart == nil {
-		return fmt.Errorf("%s and %s have no time in common in which both were recorded", paths[0], paths[1])
+		return fmt.Errorf("%s and %s do not overlap in time", paths[0], paths[1])
 	}
 	if x.json {
 		err = x.printJSON(x.asJSON(apart))
@@ -82,8 +82,8 @@ func (x *inTimeJob) print(a *compare.Apart) {
 	}
 	rows = append(
 		rows,
-		[]string{label("offset"), fmt.Sprintf("the second lies %s to %03.0f° of the first on the average; "+
-			"spread %s, 95 of 100 within %s", x.shift(a.Offset), a.Direction, x.shift(a.Spread), x.shift(a.Most))},
+		[]string{label("offset"), fmt.Sprintf("on average the second lies %s from the first, towards %03.0f°; "+
+			"spread %s, 95%% within %s", x.shift(a.Offset), a.Direction, x.shift(a.Spread), x.shift(a.Most))},
 	)
 	x.out.Table("", []console.Column{{}, {}}, rows)
 }

@@ -43,8 +43,8 @@ func (a *app) completion() *cli.Command {
 	}
 	return a.verb(&verb{name: "completion", usage: "print the completion script for a shell", args: strings.Join(names,
 		"|"),
-		help: `Prints a script by which the shell completes verbs, options, values, and the names and groups
-of the items of the files on the line. For the shell that is open:
+		help: `Prints the script that makes a shell complete verbs, options, values, and the names and groups
+of the items in the files on the line. For the current shell:
 
   source <(gyrolith completion bash)
   source <(gyrolith completion zsh)

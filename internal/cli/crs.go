@@ -22,9 +22,9 @@ func (a *app) crs() *cli.Command {
 	prj, asJSON := false, false
 	return a.verb(&verb{
 		name:  "crs",
-		usage: "list and explain coordinate systems, by number or by words of their name, area or datum",
+		usage: "find and explain coordinate systems, by number or by words of their name, area or datum",
 		args:  "[WORD…]",
-		help: "Finds the systems that have all of the words; one alone is explained whole. The numbers, names, " +
+		help: "Finds the systems that match all of the words; a single match is explained in full. Numbers, names, " +
 			"parameters and\n" +
 			"datum shifts are those of the public EPSG registry.",
 		tables: []param.Table{{
@@ -47,10 +47,10 @@ func (a *app) crs() *cli.Command {
 			}
 			switch {
 			case len(found) == 0:
-				return fmt.Errorf("crs: no coordinate system has %q in its number, name, area or datum; 'gyrolith crs' says what "+
+				return fmt.Errorf("crs: no coordinate system matches %q by number, name, area or datum; 'gyrolith crs' lists "+
 					"there is", strings.Join(words, " "))
 			case prj && len(found) > 1:
-				return usageError("crs: --prj wants one system, and %d have these words; give a number", len(found))
+				return usageError("crs: --prj needs one system, and %d match these words; give a number", len(found))
 			case prj:
 				a.out.Printf("%s\n", found[0].WKT())
 				return nil
@@ -104,19 +104,19 @@ func (a *app) crsOverview() error {
 	})
 	a.out.Printf("%s projected systems and %s of latitude and longitude, from the %s\n", measure.Count(projected),
 		measure.Count(geographic), crs.Source())
-	a.out.Printf("%d of them have no known shift to WGS 84 and want --shift or --shift-grid\n\n", unknown)
+	a.out.Printf("%d of them have no known shift to WGS 84 and need --shift or --shift-grid\n\n", unknown)
 	rows := [][]string{
 		{"4326", "WGS 84, as in all GPX and KML"},
-		{"32601 … 32660", "UTM zones 1 to 60 north on WGS 84; 'utm' alone takes the zone of the data"},
+		{"32601 … 32660", "UTM zones 1 to 60 north on WGS 84; 'utm' alone chooses the zone of the data"},
 		{"32701 … 32760", "UTM zones 1 to 60 south"},
 		{"258zz", "UTM zones 28 to 38 on ETRS89, for Europe"},
 		{"3857", "the Mercator projection of web maps"},
 		{"5041, 5042", "the polar grids north and south"},
 	}
 	a.out.Table("", []console.Column{{Title: "EPSG", Right: true}, {Title: "system"}}, rows)
-	a.out.Printf("\nA country, a datum or a name finds the others: gyrolith crs etrs89 utm; a number explains one: " +
+	a.out.Printf("\nSearch the others by country, datum or name: gyrolith crs etrs89 utm; a number explains one: " +
 		"gyrolith crs 32732.\n")
-	a.out.Printf("A .prj file may stand in place of a number: --crs survey.prj.\n")
+	a.out.Printf("A .prj file can be given in place of a number: --crs survey.prj.\n")
 	return nil
 }
 
@@ -142,7 +142,7 @@ func (a *app) explainSystem(s *crs.System) {
 	rows = append(rows, []string{"between", geodesy.Degrees.Format(s.Area.South, s.Area.West) + " and " +
 		geodesy.Degrees.Format(s.Area.North, s.Area.East)})
 	if s.Southing() {
-		rows = append(rows, []string{"note", "it counts westings and southings: tables have them so, layers have eastings " +
+		rows = append(rows, []string{"note", "it counts westings and southings: tables have them so; layers have eastings " +
 			"and northings"})
 	}
 	a.out.Table("", []console.Column{{}, {}}, rows)

@@ -23,110 +23,110 @@ type scene struct {
 }
 
 var scenes = []scene{
-	{"Somebody drew the season's plan in the office. What is in the file?", "look planning.kmz", false},
-	{"A walking party came back with a recording. What is in it, and what is wrong with it?", "look walk.gpx", false},
-	{"Take out what the receiver got wrong, and keep on record what was removed.",
+	{"The office has drawn up the season's plan. What is in the file?", "look planning.kmz", false},
+	{"A walking party has come back with a recording. What is in it, and what is wrong with it?", "look walk.gpx", false},
+	{"Remove the receiver's faults, and keep a record of what was removed.",
 		"clean walk.gpx --also heights,stops -o clean.gpx --rejects removed.kml", false},
-	{"Is the rest as it was?", "compare walk.gpx clean.gpx", false},
-	{"The barometer slept for a while: give the missing heights from terrain.",
+	{"Is everything else unchanged?", "compare walk.gpx clean.gpx", false},
+	{"The barometer dropped out for a while: fill in the missing heights from terrain.",
 		"elevate clean.gpx --terrain terrain -o walk-with-heights.gpx", false},
-	{"The paths of the plan have no heights at all; a void of the terrain is filled from its rim.",
+	{"The plan's paths have no heights at all; a void in the terrain is filled from its edges.",
 		"elevate planning.kmz --take tracks --terrain terrain --fill-voids -o paths.gpx", false},
-	{"Take what is needed: the landing places, for somebody who wants GPX.",
+	{"Take only what is needed: the landing places, as GPX.",
 		"convert planning.kmz --take waypoints:Landings -o landings.gpx", false},
-	{"Put the plan and the recording together, as far as they lie around Cairn Hill.",
+	{"Combine the plan and the recording, but only what lies around Cairn Hill.",
 		"convert planning.kmz walk.gpx --inside 11.30,-47.60,11.35,-47.58 -o hill.kml", false},
-	{"What is drawn as an outline becomes a closed track, for whoever knows no areas.",
+	{"Areas become closed tracks, for programs and units that don't support areas.",
 		"recast planning.kmz --take areas --areas-to tracks -o outlines.gpx", false},
-	{"The landings in an order that makes a short round.",
+	{"Put the landings in an order that makes a short round trip.",
 		"recast planning.kmz --take waypoints:Landings --waypoints-to routes --order near --name Round -o round.gpx", false},
-	{"Symbols, colours and groups, by rule and not one by one.",
+	{"Set symbols, colours and groups by rules, not one by one.",
 		"dress planning.kmz --rules rules.toml -o dressed.kmz", false},
-	{"The launch's run was pasted out of a mail. Does it keep clear of the rock heads?",
+	{"The launch's route was pasted from an e-mail. Does it keep clear of the rock heads?",
 		"legs briefing.txt --hazards planning.kmz --hazards-take waypoints --clear 150m --speed 8kn --depart " +
 			"2026-03-14T05:40Z --current 090/1.5kn --measure nautical", false},
-	{"A run that does.", "legs briefing.txt --hazards planning.kmz --hazards-take waypoints --clear 150m --measure " +
+	{"A route that does.", "legs briefing.txt --hazards planning.kmz --hazards-take waypoints --clear 150m --measure " +
 		"nautical --detour run.gpx", false},
 	{"The aircraft's counting legs must stay out of the nesting closures, or above them.",
 		"legs counting.txt --hazards planning.kmz --hazards-take areas --keep-out areas:Nesting* --clear 200m --speed 95kn " +
 			"--wind 240/15kn --depart 2026-03-14T09:00Z --measure flight --detour counting.gpx", false},
-	{"The log that the aircraft takes along: the winds aloft, the fuel of the climb, and the height that is safe.",
+	{"The navigation log for the aircraft: winds aloft, fuel for the climb, and safe heights.",
 		"legs counting.gpx --speed 95kn --winds winds.csv --depart 2026-03-14T09:00Z --climb 500ft/min,75kn --burn 32l/h " +
 			"--burn-climb 45l/h --terrain terrain --corridor 1km --margin 300ft --measure flight --columns " +
 			"leg,to,distance,course-magnetic,to-height,safe-height,wind,heading-magnetic,ground-speed,time,arrive,fuel-used",
 		false},
-	{"Survey lines over the closures, for when the birds are gone, with turns that the aircraft can fly.",
+	{"Survey lines over the closures, for when the birds have left, with turns that the aircraft can fly.",
 		"lay lines --over planning.kmz --take areas:Nesting* --spacing 100m --overshoot 50m --turn 80m --speed 95kn " +
 			"-o survey.gpx", false},
-	{"And the pattern to search the sound by, should somebody be missing.",
+	{"And a search pattern for the sound, in case somebody is missing.",
 		"lay expanding-square --datum 47.57S011.30E --spacing 0.3nm --legs 10 --speed 8kn --measure nautical " +
 			"-o search.gpx", false},
-	{"An existing file is never written over without a word.", "convert planning.kmz -o landings.gpx", true},
-	{"The office sends its list of stations. What would come of it?", "look stations.csv", false},
-	{"Everything near the isles becomes waypoints; the rows with faults are told by their number.",
+	{"An existing file is never overwritten without being asked.", "convert planning.kmz -o landings.gpx", true},
+	{"The office sends its list of stations. How would it be read?", "look stations.csv", false},
+	{"Every row near the isles becomes a waypoint; rows with faults are reported by number.",
 		"convert stations.csv --inside 11,-48,12,-47 -o stations.gpx", false},
-	{"The cleaned walk becomes a layer for the GIS, in UTM, with every point and its speed.",
+	{"The cleaned walk becomes a GIS layer in UTM, with every point and its speed.",
 		"convert walk-with-heights.gpx --crs utm --track-points -o walk-layer.gpkg", false},
-	{"And where is that, in the notations of everybody?", "where 47.6012 S 11.3021 E --crs 32732", false},
-	{"Which units can cards be made for?", "units", false},
-	{"The walking party's handheld: names fitted, closures as outlines, everything read back.",
+	{"And what is that position in other notations?", "where 47.6012 S 11.3021 E --crs 32732", false},
+	{"Which units can cards be written for?", "units", false},
+	{"The walking party's handheld: names are shortened, closures become outlines, and everything is read back.",
 		"stow dressed.kmz --unit ridge --card card", false},
 	{"And what will the party see on the hill? The stand-in unit shows it.", "boot --unit ridge --card card", false},
-	{"The launch's plotter: the hazards and landings, the run that keeps clear, the closures as zones.",
+	{"The launch's plotter: hazards and landings, the route that keeps clear, and the closures as zones.",
 		"stow dressed.kmz run.gpx --take waypoints --take routes --take areas --unit keel --card keel-card", false},
-	{"What the plotter shows, and whether it is what was meant.", "boot --unit keel --card keel-card", false},
-	{"The aircraft: identifiers of five letters, the counting legs, the closures with their ceilings.",
+	{"What does the plotter show?", "boot --unit keel --card keel-card", false},
+	{"The aircraft: five-letter identifiers, the counting legs, and the closures with their ceilings.",
 		"stow dressed.kmz counting.gpx --take waypoints:Landings --take routes --take areas --unit vane " +
 			"--card vane-card", false},
-	{"What the pilot sees.", "boot --unit vane --card vane-card", false},
-	{"In the morning, before setting out: is the plotter's card as it was written?",
+	{"What does the pilot see?", "boot --unit vane --card vane-card", false},
+	{"In the morning, before setting out: is the plotter's card still as it was written?",
 		"stow --verify --card keel-card", false},
-	{"The launch is in the sound. Her crew marks a rock that no chart has, and a good place to lie.",
+	{"Out in the sound, the launch's crew marks an uncharted rock and a good anchorage.",
 		"boot --card keel-card --make Uncharted 47.5712 S 11.3305 E", false},
 	{"", "boot --card keel-card --make Quiet 47.5685 S 11.3300 E", false},
-	{"And the Sexton is not where the plan has it.", "boot --card keel-card --move Sexton 47.5832 S 11.2575 E", false},
-	{"The card comes back. What was done aboard?", "stow --verify --card keel-card", true},
+	{"And the Sexton is not where the plan shows it.", "boot --card keel-card --move Sexton 47.5832 S 11.2575 E", false},
+	{"The card comes back. What was changed aboard?", "stow --verify --card keel-card", true},
 	{"All of it goes into the office's plan.", "merge dressed.kmz --card keel-card -o returned.kmz", false},
-	{"Next week's moorings go out beside what is there, under names that one can shout over an engine.",
+	{"Next week's moorings are added to the card, under names short enough to shout over an engine.",
 		"stow returned.kmz next-week.csv --take waypoints --card keel-card --add", false},
-	{"And the whole card goes into the archive, with its contents as GPX.",
+	{"And the whole card is archived, with its contents as GPX as well.",
 		"unstow --card keel-card -o keel-card.zip --write-as gpx", false},
-	{"The recordings of the season into one folder, cleaned: one output for each input.",
+	{"Clean the season's recordings into one folder: one output per input.",
 		"clean walk.gpx --also heights,stops -o recordings/{date}-{name}.gpx", false},
-	{"On the next day the party went over the saddle.",
+	{"The next day the party crossed the saddle.",
 		"recast paths.gpx --take tracks:Tarn* --speed 4km/h --depart 2026-03-15T07:10Z -o recordings/2026-03-15-saddle.gpx",
 		false},
 	{"What is in the folder?", "look recordings", false},
-	{"What did we do this season, where and for how long? And were we in the closures?",
+	{"What did we do this season, where and for how long? Did we enter the closures?",
 		"tally recordings --areas planning.kmz --areas-take areas:Nesting* --plot season.png", false},
-	{"Where was the party when somebody heard the gulls?", "when 2026-03-14T06:20Z 2026-03-15T07:30Z --along recordings",
+	{"Where was the party when the gulls were heard?", "when 2026-03-14T06:20Z 2026-03-15T07:30Z --along recordings",
 		false},
 	{"What else is near Rock 9?", "near 47.6006 S 11.2557 E planning.kmz --within 3km --take waypoints", false},
-	{"All points for an engine that asks in SQL.", "convert recordings --track-points -o season-points.parquet", false},
-	{"Nobody wants to type such a chain for each of forty files. Which recipes are there?", "recipes", false},
-	{"The planner's export made ready, in one step.", "run make-ready planning.kmz --into ready", false},
-	{"The day's recording to the archive.", "run archive-day walk.gpx --into archive", false},
-	{"Run again, it does what is new or changed, which is nothing.", "run archive-day walk.gpx --into archive", false},
-	{"The season's cards, each read back as the unit would.", "run season-cards dressed.kmz --into season", false},
-	{"The office's list to the handheld.", "run office-to-unit stations.csv --into stations", false},
-	{"What would the step be that does what was typed?",
+	{"All points, for an SQL engine.", "convert recordings --track-points -o season-points.parquet", false},
+	{"Nobody wants to type all that for forty files. Which recipes are there?", "recipes", false},
+	{"Prepare the planning program's export in one step.", "run make-ready planning.kmz --into ready", false},
+	{"Archive the day's recording.", "run archive-day walk.gpx --into archive", false},
+	{"A second run does only what is new or changed: nothing.", "run archive-day walk.gpx --into archive", false},
+	{"Write the season's cards, each read back as its unit would.", "run season-cards dressed.kmz --into season", false},
+	{"The office's list for the handheld.", "run office-to-unit stations.csv --into stations", false},
+	{"Which recipe step does the same as this command?",
 		"clean walk.gpx --also heights,stops -o clean.gpx --as-recipe", false},
-	{"One look in the terminal shows whether the recording is right.", "look walk-with-heights.gpx --map", false},
-	{"The map of the day, with the ground under it and the heights along the way.",
+	{"A quick look in the terminal shows whether the recording is right.", "look walk-with-heights.gpx --map", false},
+	{"A map of the day, with terrain and the heights along the way.",
 		"draw dressed.kmz walk-with-heights.gpx run.gpx --terrain terrain --section distance -o day.png", false},
-	{"The briefing on paper: the map to its scale, the legs, and the list of points.",
+	{"The briefing on paper: a map to scale, the legs, and the list of points.",
 		"draw dressed.kmz run.gpx --size A4 --scale 1:50000 --sheets map,legs,points --notation min -o briefing.pdf", false},
-	{"And the page of the day, in which one can move about.",
+	{"And the day as an interactive page.",
 		"draw dressed.kmz walk-with-heights.gpx run.gpx --terrain terrain --section distance -o day.html", false},
 }
 
 func (a *app) demo() *cli.Command {
 	return a.verb(&verb{
 		name:  "demo",
-		usage: "run the whole example scenario, the survey of the Veldrin Isles, in a folder",
+		usage: "run the complete example, a survey of the Veldrin Isles, in a folder",
 		args:  "[DIR]",
-		help: "Puts the example files into DIR, which must be new or empty, and runs the steps of the job on them,\n" +
-			"each with the command line that one would type. Without DIR it makes a temporary folder.",
+		help: "Puts the example files into DIR, which must be new or empty, and runs the steps of the example on them,\n" +
+			"printing each command line as you would type it. Without DIR it makes a temporary folder.",
 		run: func(ctx context.Context, l *commandLine) error {
 			if len(l.args) > 1 {
 				return usageError("demo: name one folder, or none for a temporary one")
@@ -191,11 +191,11 @@ func (a *app) playDemo(ctx context.Context, dir string) error {
 			inner.complain(err)
 		}
 		if (err != nil) != s.refused {
-			return fmt.Errorf("the demo did not go as it should at 'gyrolith %s' in %s", s.line, dir)
+			return fmt.Errorf("the demo failed at 'gyrolith %s' in %s", s.line, dir)
 		}
 		a.out.Printf("\n")
 	}
-	a.out.Printf("All files are in %s\nthe map of the day is %s, and the page, for a browser, %s\n", console.Show(dir),
-		console.Show(filepath.Join(dir, "day.png")), console.Show(filepath.Join(dir, "day.html")))
+	a.out.Printf("All files are in %s\nthe map of the day is %s, and the page to open in a browser is %s\n",
+		console.Show(dir), console.Show(filepath.Join(dir, "day.png")), console.Show(filepath.Join(dir, "day.html")))
 	return nil
 }

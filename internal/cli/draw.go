@@ -14,10 +14,10 @@ import (
 	"gyrolith/internal/cli/console"
 )
 
-const drawHelp = `Draws a map: tracks, routes with their order, waypoints with their symbols, areas; the name
-of the output says the form: .png, .svg, or .html for a page of one file that one can move
-about in. --section puts heights, and speeds of recordings, under it. The ground comes from
---terrain, with shaded relief and contour lines, or from a picture with --backdrop.`
+const drawHelp = `Draws a map of tracks, routes in order, waypoints with symbols, and areas. The output's
+extension chooses the form: .png, .svg, .pdf, or .html for an interactive page in one
+file. --section adds heights, and the speeds of recordings, below. Terrain comes from
+--terrain, as shaded relief with contour lines, or a picture lies beneath with --backdrop.`
 
 // drawJob is the work of draw.
 type drawJob struct {
@@ -37,7 +37,7 @@ func (a *app) draw() *cli.Command {
 			d.readTables(),
 			d.end.Output.Params(),
 			d.end.Parting(),
-			d.writing("the `FILE` to write: .png, .svg, .pdf or .html; a folder, or a name with {name}, is one for each input"),
+			d.writing("the `FILE` to write: .png, .svg, .pdf or .html; a folder, or a name with {name}, makes one per input"),
 			d.answering(),
 			d.recipeTable(),
 		),
@@ -56,7 +56,7 @@ func (d *drawJob) run(ctx context.Context, l *commandLine) error {
 	}
 	d.end.Name = d.output
 	if d.output == "" {
-		return usageError("draw: say where to write: -o map.png, map.svg or map.html")
+		return usageError("draw: no output given; add -o map.png, map.svg or map.html")
 	}
 	paths, err := d.expand(l.args)
 	if err != nil {
@@ -127,7 +127,7 @@ func (d *drawJob) say(made *export.Made, kept string) error {
 		countWords(made.Items),
 		plural(made.Points, "point", "points"))
 	if kept != "" {
-		d.err.Printf("the older file is kept as %s\n", console.Show(kept))
+		d.err.Printf("the old file is kept as %s\n", console.Show(kept))
 	}
 	return nil
 }

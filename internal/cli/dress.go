@@ -11,35 +11,35 @@ import (
 	"gyrolith/internal/cli/console"
 )
 
-const dressHelp = `A rule says what it matches and what that is given. In a file of rules:
+const dressHelp = `A rule says which items it matches and what they are given. In a file of rules:
 
   [[rule]]
-  name = "rocks"                       # what it is called in answers
+  name = "rocks"                       # its name in reports
   match = "waypoints:*rock*"           # KIND[:GLOB], of the name or the group
   field = { depth = "<3" }             # the value of a field: a pattern, or < > <= >=
   inside = "Nesting*"                  # inside an area of the data
   above = "100m"                       # and below: the height
-  icon = "rock"                        # what the source's icon shows, or its address
-  coloured = "#d01c1c"                 # the colour that the source gave
-  goes-on = true                       # later rules are asked as well
+  icon = "rock"                        # what the original icon shows, or its URL
+  coloured = "#d01c1c"                 # the original colour
+  goes-on = true                       # later rules apply as well
   [rule.set]
   symbol = "rock"                      # a word of 'gyrolith symbols'
   colour = "#c8102e"
   width = 3                            # of a line, in pixels
   name = "R{number:2}"                 # a template
-  count-by = "{group}"                 # {number} begins anew for each
+  count-by = "{group}"                 # {number} restarts for each
   group = "Hazards/{group}"
   description = "{name}, {field:depth} m"
   fields = { danger = "high" }
 
-All that a rule names must be so. The first rule that matches an item dresses it. A
-template has {name}, {group}, {description}, {comment}, {symbol}, {kind}, {height},
-{date}, {time}, {length}, {file}, {folder}, {author},
-{number} and {field:KEY}; {number:3} has three digits. --match with --symbol, --colour,
---width, --rename and --regroup is one rule on the command line, asked before the file's.`
+All conditions of a rule must hold, and the first rule that matches an item applies.
+Templates have {name}, {group}, {description}, {comment}, {symbol}, {kind}, {height},
+{date}, {time}, {length}, {file}, {folder}, {author}, {number} and {field:KEY};
+{number:3} has three digits. --match with --symbol, --colour, --width, --rename and
+--regroup makes one rule on the command line, which comes before those of the file.`
 
 func (a *app) dress() *cli.Command {
-	s, c := a.step(&verb{name: "dress", usage: "give items symbols, colours, names and groups by rule",
+	s, c := a.step(&verb{name: "dress", usage: "set symbols, colours, names and groups by rules",
 		args: "FILES… --rules RULES.toml -o FILE", help: dressHelp}, nil)
 	s.report = func(_ *chain.Work, r *nav.Report) (nav.Ledger, error) {
 		s.sayDressed(r.Detail.(*dress.Result))
@@ -62,7 +62,7 @@ func (j *job) sayDressed(r *dress.Result) {
 			case x.Nearest != "":
 				note = "nothing matches; the nearest is " + console.OneLine(x.Nearest, 60)
 			case x.Taken > 0:
-				note = fmt.Sprintf("%s matching, dressed by rules before it", plural(x.Taken, "item", "items"))
+				note = fmt.Sprintf("%s matching, but dressed by earlier rules", plural(x.Taken, "item", "items"))
 			case x.Named > 0:
 				note = fmt.Sprintf("%s matching by name, but not by its other conditions", plural(x.Named, "item", "items"))
 			default:

@@ -14,14 +14,14 @@ import (
 )
 
 func (a *app) elevate() *cli.Command {
-	s, c := a.step(&verb{name: "elevate", usage: "give points heights from terrain, and say which could not be given " +
+	s, c := a.step(&verb{name: "elevate", usage: "give points heights from terrain, and report which could not get " +
 		"one, and why",
 		args: "FILES… --terrain PATH -o FILE",
-		help: "Waypoints, routes and tracks get their heights above mean sea level; outlines of areas get none. Terrain is " +
+		help: "Waypoints, routes and tracks get heights above mean sea level; outlines of areas get none. Terrain is " +
 			"raw tiles\n" +
-			"of one degree (.hgt, called by their south-western corner, also in .zip), GeoTIFF in degrees or UTM, and ASCII " +
+			"of one degree (.hgt, named by their south-western corner, also in .zip), GeoTIFF in degrees or UTM, and ASCII " +
 			"grids;\n" +
-			"of several grids the finest that has a height is asked.\n\n" +
+			"of several grids the finest one with a height is used.\n\n" +
 			fmt.Sprintf("Ascent and descent count changes of height of %d m and more.", nav.ClimbThreshold)}, nil)
 	s.report = func(w *chain.Work, r *nav.Report) (nav.Ledger, error) {
 		if s.json {
@@ -41,7 +41,7 @@ func (j *job) sayElevated(r *terrain.Result) {
 	}
 	text := plural(r.Given, "point", "points") + " given a height"
 	if r.Filled > 0 {
-		text += fmt.Sprintf(" (%s in voids, filled from their rim)", measure.Count(r.Filled))
+		text += fmt.Sprintf(" (%s in voids, filled from their edges)", measure.Count(r.Filled))
 	}
 	if r.Had > 0 {
 		text += fmt.Sprintf(", %s already had one", measure.Count(r.Had))
@@ -51,7 +51,7 @@ func (j *job) sayElevated(r *terrain.Result) {
 	}
 	j.err.Printf("%s\n", text)
 	if r.Converted+r.NoGeoid > 0 {
-		j.err.Printf("%s brought from the ellipsoid to mean sea level\n", plural(r.Converted, "height", "heights"))
+		j.err.Printf("%s converted from the ellipsoid to mean sea level\n", plural(r.Converted, "height", "heights"))
 	}
 }
 

@@ -21,10 +21,10 @@ type formatsJob struct {
 
 func (a *app) formats() *cli.Command {
 	f := &formatsJob{app: a}
-	return a.verb(&verb{name: "formats", usage: "list the formats that are read and written, or what one of them holds",
+	return a.verb(&verb{name: "formats", usage: "list the formats, or what one of them can store",
 		args:   "[NAME[:VERSION]]",
-		help:   "With a name it says, property by property, what that format holds and what would be lost in it.",
-		tables: []param.Table{{param.Switch("json", &f.json, "the answer as JSON on standard output")}},
+		help:   "With a name it lists, property by property, what that format stores and what would be lost.",
+		tables: []param.Table{{param.Switch("json", &f.json, "print the answer as JSON")}},
 		run:    f.run})
 }
 
@@ -62,8 +62,8 @@ func (f *formatsJob) list() error {
 	}
 	f.out.Table("", []console.Column{{Title: "word"}, {Title: "format"}, {Title: "names"}, {Title: "read"},
 		{Title: "written"}, {Title: "holds"}}, cells)
-	f.out.Printf("A file is read by its content, whatever its name; the word goes to --read-as and --write-as.\n" +
-		"'gyrolith formats WORD' says what that format holds, property by property.\n")
+	f.out.Printf("Files are recognised by content, not by name. The word is for --read-as and --write-as.\n" +
+		"'gyrolith formats WORD' lists what that format stores, property by property.\n")
 	return nil
 }
 
@@ -75,7 +75,7 @@ func (f *formatsJob) one(word string) error {
 	case x == nil:
 		return usageError("formats: there is no format %q; there are %s", name, f.kit.Formats.Names())
 	case !x.Writes():
-		return usageError("formats: %s is only read, so that nothing can be lost in it", x.Name)
+		return usageError("formats: %s is only read, so nothing can be lost in it", x.Name)
 	}
 	if err := x.CheckVersion(version); err != nil {
 		return usageError("formats: %v", err)
@@ -147,9 +147,9 @@ func formatAnswer(x *format.Format, version string, t *holds.Table) map[string]a
 // FormatTables is the page of the documentation that says what every format holds.
 func FormatTables(formats format.Formats) string {
 	var b strings.Builder
-	b.WriteString(`# What the formats hold
+	b.WriteString(`# What the formats store
 
-Made from what each format declares; the ledger of a writing is made from the same.
+Generated from what each format declares, which is also what reports of losses are made from.
 ` + "`gyrolith formats NAME`" + ` prints one of these tables. *in part* is explained below the table,
 and *no* is what a writing lists as not carried over. A format that keeps its own details gives them back to the same
 format; to others they are lost.

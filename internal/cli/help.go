@@ -20,7 +20,7 @@ import (
 
 // help shows what --help shows, for those who type it as a verb, and the topics.
 func (a *app) help() *cli.Command {
-	c := a.verb(&verb{name: "help", usage: "show the help of the program, of a verb, or on a topic",
+	c := a.verb(&verb{name: "help", usage: "show help for the program, a verb or a topic",
 		args: "[VERB or TOPIC]"})
 	c.Action = func(ctx context.Context, c *cli.Command) error {
 		root := c.Root()
@@ -80,31 +80,31 @@ type stage struct {
 }
 
 var stages = []stage{
-	{"Look at it", [][2]string{{"look", "what is in files: items, totals, problems"},
-		{"compare", "what tells two files, or two recordings, apart"},
-		{"near", "what lies near a position"}, {"where", "a position in every notation and system"}}},
-	{"Make it ready", [][2]string{{"convert", "another format, all of it or a part"},
-		{"clean", "take out what receivers and planners got wrong"},
+	{"Look at it", [][2]string{{"look", "show what is in files: items, totals, problems"},
+		{"compare", "differences between two files or two recordings"},
+		{"near", "what is near a position"}, {"where", "a position in other notations and systems"}}},
+	{"Make it ready", [][2]string{{"convert", "write another format, all of it or part"},
+		{"clean", "remove faults of receivers and planning programs"},
 		{"elevate", "heights from terrain"}, {"recast", "turn waypoints, routes, tracks, areas into others"},
-		{"dress", "names, symbols, colours and groups by rule"}, {"merge", "one list of several, or of a card"}}},
-	{"Plan with it", [][2]string{{"legs", "the log of a route; clearance; a way around"},
+		{"dress", "set names, symbols, colours and groups by rules"}, {"merge", "merge versions of a list, or a card"}}},
+	{"Plan with it", [][2]string{{"legs", "leg table of a route, clearances, detours"},
 		{"lay", "survey lines, search patterns, rings, grids"}}},
-	{"To units and back", [][2]string{{"units", "which units there are, and what they take"},
-		{"stow", "write a unit's card, and read it back"}, {"boot", "what the unit shows with this card in it"},
-		{"unstow", "archive a card, or put one back"}, {"send", "upload over a marine talker line"}}},
-	{"Draw, add up", [][2]string{{"draw", "a map, a section, a page, sheets of paper"},
-		{"tally", "the table of a day or a season"}, {"when", "where recordings were; where pictures were taken"},
-		{"run", "the chain of a recipe over many files"}, {"recipes", "the recipes that ship"}}},
-	{"Know", [][2]string{{"formats", "what is read and written, and what it holds"},
-		{"symbols", "the symbol words"}, {"crs", "coordinate systems"}, {"settings", "what one always types"},
-		{"help", "of a verb, or on a topic"}, {"man", "the manual pages"}, {"completion", "for a shell"},
-		{"demo", "the whole example, in a folder"}}},
+	{"To units and back", [][2]string{{"units", "units, and what they can show"},
+		{"stow", "write a unit's card and read it back"}, {"boot", "what the unit shows with this card in it"},
+		{"unstow", "archive a card, or restore one"}, {"send", "upload over a marine talker line"}}},
+	{"Draw and add up", [][2]string{{"draw", "a map, a section, a page, sheets of paper"},
+		{"tally", "totals of a day or a season"}, {"when", "where recordings were; where pictures were taken"},
+		{"run", "run a recipe over many files"}, {"recipes", "the recipes that ship"}}},
+	{"Know", [][2]string{{"formats", "formats, and what they can store"},
+		{"symbols", "the symbol words"}, {"crs", "coordinate systems"}, {"settings", "defaults for options"},
+		{"help", "help for a verb or a topic"}, {"man", "the manual pages"}, {"completion", "for a shell"},
+		{"demo", "the complete example, in a folder"}}},
 }
 
 // rootHelp is what the program says of itself.
 func (a *app) rootHelp(out *console.Stream) {
-	out.Printf("Gyrolith looks at waypoints, routes, tracks and areas, makes them ready, and\n" +
-		"prepares the cards that navigation units load.\n\n  gyrolith VERB [options] FILES…\n\n")
+	out.Printf("Gyrolith inspects, converts and cleans waypoints, routes, tracks and areas, and\n" +
+		"writes the cards that navigation units load.\n\n  gyrolith VERB [options] FILES…\n\n")
 	for _, s := range stages {
 		for i, v := range s.verbs {
 			title := ""
@@ -115,9 +115,9 @@ func (a *app) rootHelp(out *console.Stream) {
 				out.Paint(console.Bold, fmt.Sprintf("%-10s", v[0])), v[1])
 		}
 	}
-	out.Printf("\nTo begin with:     gyrolith demo isles      the example, into a new folder\n" +
+	out.Printf("\nTo begin with:     gyrolith demo isles      run the example in a new folder\n" +
 		"                   gyrolith look FILE       what is in it\n" +
-		"                   gyrolith VERB --help     what a verb does, with examples\n")
+		"                   gyrolith VERB --help     help for a verb, with examples\n")
 	hanging(out, "Topics:", 19, "gyrolith help "+strings.Join(topicNames(), " | "))
 }
 
@@ -147,7 +147,7 @@ func hanging(out *console.Stream, label string, indent int, words string) {
 	}
 }
 
-// verbHelp says what a verb does, with examples and its own options; those that it shares with others are named, and
+// verbHelp says help for a verb, with examples and its own options; those that it shares with others are named, and
 // explained where all is asked for.
 func (a *app) verbHelp(out *console.Stream, v *verb) {
 	out.Printf("%s: %s\n\n  gyrolith %s %s\n", out.Paint(console.Bold, "gyrolith "+v.name), v.usage, v.name,
@@ -156,7 +156,7 @@ func (a *app) verbHelp(out *console.Stream, v *verb) {
 		out.Printf("\n%s\n", folded(strings.TrimSpace(v.help), helpWidth(out)))
 	}
 	if list := examples[v.name]; len(list) > 0 {
-		out.Printf("\n%s\n", out.Paint(console.Faint, "Examples, on the files of 'gyrolith demo isles':"))
+		out.Printf("\n%s\n", out.Paint(console.Faint, "Examples, using the files of 'gyrolith demo isles':"))
 		for _, e := range list {
 			out.Printf("  gyrolith %s\n", e)
 		}
@@ -184,7 +184,7 @@ func (a *app) verbHelp(out *console.Stream, v *verb) {
 		}
 	}
 	if len(named) > 0 {
-		out.Printf("\n%s\n", out.Paint(console.Faint, "Shared by many verbs"))
+		out.Printf("\n%s\n", out.Paint(console.Faint, "Options shared by many verbs"))
 		hanging(out, "", 2, strings.Join(named, ", "))
 		hanging(
 			out,
@@ -291,18 +291,18 @@ func (a *app) unknownVerb(c *cli.Command, word string) error {
 			what = "a folder"
 		}
 		return usageError(
-			"%s is %s, and first comes what is to be done with it: 'gyrolith look %s' shows what is in it",
+			"%s is %s, not a verb; 'gyrolith look %s' shows what is in it",
 			word,
 			what,
 			word,
 		)
 	}
 	if word == "version" {
-		return usageError("there is no verb \"version\"; 'gyrolith --version' says it")
+		return usageError("there is no verb \"version\"; use 'gyrolith --version'")
 	}
 	if verb, ok := usual[strings.ToLower(word)]; ok {
 		return usageError(
-			"there is no verb %q; %q is probably what you mean: 'gyrolith %s --help' shows it",
+			"there is no verb %q; did you mean %q? See 'gyrolith %s --help'",
 			word,
 			verb,
 			verb,

@@ -26,14 +26,14 @@ import (
 // layHelp explains what can be laid.
 func layHelp() string {
 	var b strings.Builder
-	b.WriteString("Makes routes that somebody follows, and points and areas to go by:\n\n")
+	b.WriteString("Lays out routes to follow, and points and areas for reference:\n\n")
 	for _, w := range lay.All {
 		fmt.Fprintf(&b, "  %-21s %s\n", w, w.Explain())
 	}
 	return b.String() + `
-Lines and grids lie over the areas of the files, or of --over FILE; points, sections and
-track line searches along their routes and tracks; the other patterns about --datum, or
-about each waypoint of the files. All distances are on the ellipsoid.`
+Lines and grids are laid over the areas of the files, or of --over FILE; points, sections and
+track line searches along their routes and tracks; the other patterns around --datum, or
+around each waypoint of the files. All distances are on the ellipsoid.`
 }
 
 // layJob is the work of lay.
@@ -52,15 +52,15 @@ func (a *app) lay() *cli.Command {
 		tables: append(l.readTables(), append(param.Table{
 			param.File("over", &l.over, "FILE", "lay it over the areas, or along the lines, of this `FILE`"),
 		}, l.step.Params()...).In("Laying"), kit.Target(l.end.Output).Params(), l.end.Parting(),
-			l.writing("the `FILE` to write; its name chooses the format; - is standard output; a folder, or a name "+
-				"with {name}, is one file for each input"), l.answering(), l.recipeTable()),
+			l.writing("the `FILE` to write; its extension chooses the format; - is standard output; a folder, or a name "+
+				"with {name}, makes one file per input"), l.answering(), l.recipeTable()),
 		run: l.run})
 }
 
 func (l *layJob) run(ctx context.Context, line *commandLine) error {
 	files := line.args
 	if len(files) == 0 {
-		return usageError("lay: say what: %s", whats())
+		return usageError("lay: name a pattern: %s", whats())
 	}
 	l.step.What = lay.What(files[0])
 	if files = files[1:]; !slices.Contains(lay.All, l.step.What) {
@@ -80,7 +80,7 @@ func (l *layJob) run(ctx context.Context, line *commandLine) error {
 	case len(files) == 0 && needs != "a datum":
 		return usageError("lay: %s lies over %s: name a file that has some", l.step.What, needs)
 	case len(files) == 0 && l.step.Datum == nil:
-		return usageError("lay: about what? Name the position with --datum, or a file of waypoints")
+		return usageError("lay: no datum; give a position with --datum, or a file of waypoints")
 	}
 	if isMany(l.output) {
 		m := &many{job: l.job, onePer: l.end.OnePer, ext: func([]input.File) (string, error) {

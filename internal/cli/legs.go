@@ -23,31 +23,31 @@ import (
 	"gyrolith/internal/cli/console"
 )
 
-const legsHelp = `Prints for each route the table of its legs: from, to, distance, total, the true and the
-magnetic course at the leg's start, the change of height, and with --speed the time, with
+const legsHelp = `Prints a table of the legs of each route: from, to, distance, total, true and magnetic
+course at the start of the leg, and change of height; with --speed also the time, and with
 --depart the time of arrival. Distances are along the shortest line on the ellipsoid, or
 with --rhumb along the line of constant course.
 
-The magnetic declination is that of the ` + magnetic.Name + ` (NOAA NCEI and the British
-Geological Survey) on the day of departure, or today; it holds from 2025 to 2029. --declination
-sets it by hand, east above zero.
+Magnetic declination is that of the ` + magnetic.Name + ` (NOAA NCEI and the British
+Geological Survey), valid from 2025 to 2029, on the day of departure or today. --declination
+sets it by hand, positive east.
 
---winds FILE and --currents FILE are tables with a line of titles: direction (of a wind where it
-comes from, of a current where it goes to) and speed, and where they differ leg, height and time;
-a leg of several hours has what holds in each of them. --climb and --descent have their own rate and speed, --stay
-POINT:SPAN spends time at a point. --terrain with --corridor and --margin gives each leg the height
-that is safe above the highest ground of its corridor; a leg that is lower is a finding.
+--winds FILE and --currents FILE are tables with a header row: direction (from which a wind
+blows, towards which a current sets) and speed, and optionally leg, height and time. Long legs
+use the values for each part. --climb and --descent set rates and speeds; --stay POINT:SPAN
+waits at a point. --terrain with --corridor and --margin gives each leg a safe height above
+the highest ground of its corridor; a leg below it is a finding.
 
---hazards FILE adds to each leg the nearest of its waypoints, lines and closures, how far off it
-is, on which side, and where along the leg. With --clear, what is nearer is a finding.
---keep-out KIND:GLOB names the closures, in the data or in the hazards, that no leg may cross;
-other areas are only told about. A closure's fields floor, ceiling (1500ft, 450m, FL085, GND,
-UNL), valid from and valid until count where the height of the leg and its time are known.
-Findings are status 3 with --strict. Hazard waypoints that are points of the route themselves,
-by name and place, are left out.
+--hazards FILE adds to each leg the nearest of its waypoints, lines and areas: the distance, the
+side, and the place along the leg. With --clear, anything nearer than that is a finding.
+--keep-out KIND:GLOB names areas, in the data or in the hazards, that no leg may cross; other
+areas crossed are only mentioned. Fields floor, ceiling (1500ft, 450m, FL085, GND, UNL), valid
+from and valid until of an area are respected where the height and time of the leg are known.
+With --strict, findings end with status 3. Hazard waypoints that are points of the route itself,
+by name and place, are ignored.
 
---detour FILE writes the routes so that they keep the clearance and stay out of the closures.
-Land, depths and whatever is not in the files are not considered.`
+--detour FILE writes routes that keep the clearance and stay out of the areas. Land, depths and
+anything else that is not in the files are not considered.`
 
 // legsJob is the work of legs: a table, and perhaps a file of routes that keep clear.
 type legsJob struct {
@@ -63,10 +63,10 @@ func (a *app) legs() *cli.Command {
 	target := l.detour.Output.Params()
 	as := *target.Find("write-as")
 	as.Help = "the `FORMAT` of the detour"
-	path := param.Text("detour", &l.detour.Name, "FILE", "write routes that keep clear of them to this `FILE`")
+	path := param.Text("detour", &l.detour.Name, "FILE", "write routes that keep clear of hazards to this `FILE`")
 	path.Path = param.Written
 	return a.verb(&verb{name: "legs",
-		usage: "the table of legs that one plans by; clearance from hazards and closures; a way around them",
+		usage: "print the leg table of routes; check clearance from hazards and closures; find detours",
 		args:  "FILES…", help: legsHelp,
 		tables: append(l.readTables(), l.step.Params(),
 			param.Table{passage.Columns.Param(&l.columns), path, as}.In("Writing").ForOneRun(),
@@ -82,7 +82,7 @@ func (l *legsJob) run(ctx context.Context, line *commandLine) error {
 	}
 	if l.asRecipe {
 		if l.detour.Name != "" {
-			return usageError("legs: --as-recipe: a detour is not made by recipes yet")
+			return usageError("legs: --as-recipe: recipes can't make detours")
 		}
 		end, _ := l.kit.NewEnd("legs")
 		return l.printOutput(line, end.Output.Params(), ".csv")
@@ -90,8 +90,8 @@ func (l *legsJob) run(ctx context.Context, line *commandLine) error {
 	if l.detour.Name == "" {
 		l.detour = nil
 	} else if l.step.Clear == 0 && len(l.step.KeepOut) == 0 {
-		return usageError("legs: --detour around what? Say the clearance with --clear, or the closures with --keep-out " +
-			"KIND:GLOB")
+		return usageError("legs: --detour needs a clearance (--clear) or areas to keep out of (--keep-out " +
+			"KIND:GLOB)")
 	}
 	sources := append(line.args[:len(line.args):len(line.args)], l.step.HazardsPath)
 	if err := l.outputs(sources); err != nil {
@@ -127,7 +127,7 @@ func (l *legsJob) run(ctx context.Context, line *commandLine) error {
 		return err
 	}
 	for _, f := range plans.Faults {
-		l.note(f + ", and bounds nothing")
+		l.note(f + ", and encloses nothing")
 	}
 	return l.answer(ctx, path, plans.Considered(l.measure), plans.Tables, data)
 }
@@ -261,10 +261,10 @@ func (l *legsJob) writeDetour(ctx context.Context, data *nav.Dataset) error {
 		change := nav.Entry{Kind: nav.Routes, KindWord: "route", Name: r.Name, What: "way", Count: way.Added, Asked: true}
 		if way.Added > 0 {
 			change.Old, change.New = l.measure.Length(way.Before), l.measure.Length(way.After)
-			change.Why = plural(way.Added, "point put in", "points put in") + ", to keep clear"
+			change.Why = plural(way.Added, "point added", "points added") + ", to keep clear"
 			ledger = append(ledger, change)
 		} else if len(way.Moved) == 0 && !l.quiet && !l.json {
-			l.err.Printf("route %s keeps clear as it is\n", console.OneLine(r.Name, 40))
+			l.err.Printf("route %s already keeps clear\n", console.OneLine(r.Name, 40))
 		}
 		for _, m := range way.Moved {
 			ledger = append(ledger, nav.Entry{Kind: nav.Routes, KindWord: "route", Name: m.Name, What: "position",
@@ -277,8 +277,7 @@ func (l *legsJob) writeDetour(ctx context.Context, data *nav.Dataset) error {
 		return err
 	}
 	if !l.quiet && !l.json {
-		l.err.Printf("no leg of the detour has a finding; what the files do not hold, land above all, is still to be " +
-			"looked at\n")
+		l.err.Printf("no leg of the detour has a finding; check what is not in the files, above all land\n")
 	}
 	return nil
 }

@@ -54,7 +54,7 @@ func (j *job) leaveOthers(inputs []*format.Loaded, err error) ([]*format.Loaded,
 	if err := errors.Join(faults...); err != nil || len(inputs) > 0 {
 		return inputs, err
 	}
-	return nil, fmt.Errorf("none of the files in the folders holds navigation data")
+	return nil, fmt.Errorf("no file in these folders has navigation data")
 }
 
 func (j *job) gathered(args []string) (*input.Gathered, error) {
@@ -66,7 +66,7 @@ func (j *job) gathered(args []string) (*input.Gathered, error) {
 		j.err.Printf("%s of other kinds skipped in the folders\n", plural(g.Others, "file", "files"))
 	}
 	if len(g.Files) == 0 && len(args) > 0 {
-		return nil, fmt.Errorf("%s: holds no file of data", strings.Join(args, ", "))
+		return nil, fmt.Errorf("%s: contains no data file", strings.Join(args, ", "))
 	}
 	return g, nil
 }
@@ -147,7 +147,7 @@ func (j *job) merged(inputs []*format.Loaded, strict bool) (*chain.Work, error) 
 	}
 	if w.Data.Counts() == [4]int{} {
 		if !chosen.Empty() {
-			return nil, fmt.Errorf("the options choose nothing of these files; 'gyrolith look' shows what is in them")
+			return nil, fmt.Errorf("nothing in these files matches the options; 'gyrolith look' shows what is in them")
 		}
 		return nil, faultIn(inputs[0].Path, "%v", input.ErrEmpty)
 	}
@@ -189,7 +189,7 @@ func (j *job) remarks(in *format.Loaded) {
 		return
 	}
 	if in.Cut != nil {
-		j.note(in.Cut.Error() + "; what is complete before that was taken")
+		j.note(in.Cut.Error() + "; the complete data before it was used")
 	}
 	var read, problems, rejects []chain.Remark
 	for _, r := range chain.Remarks([]*format.Loaded{in}) {

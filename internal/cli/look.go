@@ -26,15 +26,15 @@ func (a *app) look() *cli.Command {
 	j := a.newJob("look")
 	all, letters, each := false, false, false
 	return a.verb(&verb{
-		name: "look", usage: "show what is in files: the items as a tree, totals, extent, times, and the problems found",
+		name: "look", usage: "show what is in files: a tree of items, totals, extent, times and problems",
 		args: "FILES-or-folders…",
-		help: fmt.Sprintf("Ascent and descent count changes of height of %d m and more: less is the unrest of a barometer "+
+		help: fmt.Sprintf("Ascent and descent count changes of height of %d m and more: less is the noise of a barometer "+
 			"or a grid.\n"+
-			"The problems are the faults that clean removes; 'gyrolith clean --help' explains them.", nav.ClimbThreshold),
+			"Problems are the faults that clean corrects; 'gyrolith clean --help' explains them.", nav.ClimbThreshold),
 		tables: append(j.readTables(), param.Table{
-			param.Switch("all", &all, "list every item, also of long lists"),
-			param.Switch("each", &each, "show each file whole, however many there are"),
-			param.Switch("map", &letters, "draw a small map and the heights, of letters, as wide as the window"),
+			param.Switch("all", &all, "list every item, even of long lists"),
+			param.Switch("each", &each, "show every file in full, however many there are"),
+			param.Switch("map", &letters, "draw a small text map and height profile, as wide as the window"),
 		}.In("Answering").ForOneRun(), j.answering()),
 		run: func(ctx context.Context, l *commandLine) error { return j.runLook(ctx, l.args, all, letters, each) },
 	})
@@ -129,7 +129,7 @@ func (j *job) printView(v *inspect.View, all bool) {
 	if len(v.Entries) == 0 {
 		chosen := ""
 		if !j.stage.Take.Empty() {
-			chosen = " that the options choose"
+			chosen = " that match the options"
 		}
 		j.out.Printf("holds no waypoint, route, track or area%s\n", chosen)
 	}

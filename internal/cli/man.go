@@ -17,12 +17,12 @@ import (
 
 func (a *app) man() *cli.Command {
 	replace := false
-	return a.verb(&verb{name: "man", usage: "write the manual pages, one a verb, into a folder", args: "DIR",
-		help:   "The pages are made of the same tables as the options and the keys of recipes.",
-		tables: []param.Table{{param.Switch("replace", &replace, "write over older pages, and keep them beside")}},
+	return a.verb(&verb{name: "man", usage: "write the manual pages, one per verb, into a folder", args: "DIR",
+		help:   "The pages are generated from the same tables as the options and the keys of recipes.",
+		tables: []param.Table{{param.Switch("replace", &replace, "overwrite existing pages, and keep backups")}},
 		run: func(_ context.Context, l *commandLine) error {
 			if len(l.args) != 1 {
-				return usageError("man: name the folder that the pages are written into")
+				return usageError("man: name the folder for the pages")
 			}
 			return a.writeManual(l.args[0], replace)
 		}})

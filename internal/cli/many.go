@@ -69,7 +69,7 @@ func (s *stepVerb) extension(files []input.File) (string, error) {
 	for i, f := range files {
 		of := strings.ToLower(filepath.Ext(f.Path))
 		if i > 0 && of != ext {
-			return "", usageError("%s: the inputs are of several formats, and the folder %s tells none: add --write-as",
+			return "", usageError("%s: the inputs have several formats, so the folder %s doesn't determine one; add --write-as",
 				s.verb, s.output)
 		}
 		ext = of
@@ -88,11 +88,11 @@ func (m *many) run(ctx context.Context, l *commandLine) error {
 	case len(g.Files) == 0:
 		return usageError("%s: name the files or folders that are read", m.verb)
 	case l.given("append"):
-		return usageError("%s: --append adds to one file, and %s is one for each input", m.verb, m.output)
+		return usageError("%s: --append adds to one file, but %s makes one per input", m.verb, m.output)
 	case slices.ContainsFunc(g.Files, func(f input.File) bool { return f.Path == "-" }):
-		return usageError("%s: standard input has no name, and %s is a name for each input", m.verb, m.output)
+		return usageError("%s: standard input has no name, but %s needs the input's", m.verb, m.output)
 	case l.given("rejects"):
-		return usageError("%s: --rejects is one file, and %s is one for each input", m.verb, m.output)
+		return usageError("%s: --rejects is one file, but %s makes one per input", m.verb, m.output)
 	}
 	into, name, err := m.pattern(g.Files)
 	if err != nil {

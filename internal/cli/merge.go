@@ -22,14 +22,14 @@ import (
 	"gyrolith/internal/cli/console"
 )
 
-const mergeHelp = `Makes one list or plan of several versions of it. With --base, the version that they all
-come from, or with --card, whose record is the base, what either side added, moved,
-renamed, changed or deleted is taken, property by property. Without a base, what either
-side has is taken, and nothing is deleted.
+const mergeHelp = `Merges several versions of a list or plan. With --base, the version that they all started
+from, or with --card, whose record is the base, whatever either side added, moved, renamed,
+changed or deleted is applied, property by property. Without a base, everything that either
+side has is kept, and nothing is deleted.
 
-Items are the same by their id (--key names a field that is one), then by name and
-place, then by a name that nothing else has, then by place. What both sides changed is a
-conflict: the first is kept and the other is in --conflicts, unless --prefer settles it.`
+Items are matched by id (or by --key, a field that serves as one), then by name and place,
+then by unique name, then by place. Changes made by both sides are conflicts: the first side
+is kept and the other is written to --conflicts, unless --prefer decides.`
 
 // mergeJob is the work of merge.
 type mergeJob struct {
@@ -46,21 +46,21 @@ func (a *app) merge() *cli.Command {
 	m := &mergeJob{job: a.newJob("merge")}
 	m.end, _ = a.kit.NewEnd("convert")
 	conflicts := param.Text("conflicts", &m.conflicts, "FILE",
-		"write the versions that were not taken to this `FILE`, in the format of its name")
+		"write the versions that were not kept to this `FILE`; its extension chooses the format")
 	conflicts.Path = param.Written
-	return a.verb(&verb{name: "merge", usage: "make one list of several versions of it, or of a card that came back",
+	return a.verb(&verb{name: "merge", usage: "merge versions of a list, or a card that came back",
 		args: "OFFICE NEWER… -o FILE", help: mergeHelp,
 		tables: append([]param.Table{m.reading.Params()}, append(m.unit.tables(), param.Table{
-			param.File("base", &m.base, "FILE", "the `FILE` that the versions come from"),
+			param.File("base", &m.base, "FILE", "the `FILE` that all versions started from"),
 			param.Word("prefer", &m.opt.Prefer, []merge.Prefer{merge.First, merge.Second, merge.Newer}, "SIDE",
-				"settle conflicts by this `SIDE`: first, second, or newer, the later item"),
+				"resolve conflicts by `SIDE`: first, second, or newer (the item with the later time)"),
 			param.Text("newer-by", &m.opt.NewerBy, "FIELD",
-				"the `FIELD` that says how new an item is (default: its own time)"),
+				"the `FIELD` with the time of an item, for newer (default: its own time)"),
 			length("within", &m.opt.Within, "DISTANCE",
-				"positions are the same within this `DISTANCE`", "10cm"),
+				"positions within this `DISTANCE` count as the same", "10cm"),
 			conflicts, keepParam(&m.keep),
 		}.In("Merging").ForOneRun(), kit.Target(m.end.Output).Params().Without(ofTheCard...),
-			m.writing("the `FILE` to write; its name chooses the format; - is standard output"), m.answering())...),
+			m.writing("the `FILE` to write; its extension chooses the format; - is standard output"), m.answering())...),
 		run: m.run})
 }
 
@@ -98,7 +98,7 @@ func (m *mergeJob) run(ctx context.Context, l *commandLine) error {
 		m.lost, _ = m.kit.NewEnd("convert")
 		m.lost.Name = m.conflicts
 		if filepath.Clean(m.conflicts) == filepath.Clean(m.output) {
-			return usageError("merge: --conflicts and -o name the same file")
+			return usageError("merge: --conflicts and -o are the same file")
 		}
 		if err := quietly.settle("merge --conflicts", m.lost, inputs); err != nil {
 			return err
@@ -127,7 +127,7 @@ func (m *mergeJob) run(ctx context.Context, l *commandLine) error {
 		}
 	}
 	if m.strict && open > 0 {
-		return strictError("%s, refused by --strict; nothing was written; --prefer settles them",
+		return strictError("%s, refused by --strict; nothing was written; --prefer resolves them",
 			plural(open, "conflict is open", "conflicts are open"))
 	}
 	said := *m.job
@@ -139,14 +139,14 @@ func (m *mergeJob) run(ctx context.Context, l *commandLine) error {
 		return nil
 	}
 	if other.Counts() == [4]int{} {
-		m.note("there is no conflict, so that " + m.conflicts + " was not written")
+		m.note("there were no conflicts, so " + m.conflicts + " was not written")
 		return nil
 	}
 	if err := quietly.write(ctx, m.lost, &chain.Work{Data: other}, nil, false); err != nil {
 		return err
 	}
 	if !m.quiet && !m.json && !m.dryRun {
-		m.err.Printf("the versions that were not taken are in %s\n", console.Show(m.conflicts))
+		m.err.Printf("the versions that were not kept are in %s\n", console.Show(m.conflicts))
 	}
 	return nil
 }
@@ -155,15 +155,15 @@ func (m *mergeJob) run(ctx context.Context, l *commandLine) error {
 func (m *mergeJob) check(l *commandLine) error {
 	switch {
 	case len(l.args) == 0:
-		return usageError("merge: name the list that the others are merged into, and the newer versions")
+		return usageError("merge: name the list to merge into, and the newer versions")
 	case m.unit.card == "" && len(l.args) < 2:
-		return usageError("merge: name two versions at least, or a card that came back with --card")
+		return usageError("merge: name at least two versions, or one and a card with --card")
 	case m.unit.card != "" && len(l.args) > 1:
-		return usageError("merge: --card is the newer version; name the office's list alone beside it")
+		return usageError("merge: --card is the newer version; name only the office's list with it")
 	case m.unit.card != "" && m.base != "":
-		return usageError("merge: the record of the card is the base; give --base or --card, not both")
+		return usageError("merge: give --base or --card, not both; the card's record is its base")
 	case m.opt.NewerBy != "" && m.opt.Prefer != merge.Newer:
-		return usageError("merge: --newer-by says what --prefer newer goes by; add --prefer newer")
+		return usageError("merge: --newer-by needs --prefer newer")
 	}
 	return nil
 }
@@ -332,12 +332,12 @@ func (m *mergeJob) say(r *merge.Report, first, second string) {
 	m.rows([]console.Column{{Title: "conflict"}, {}, {}, {Title: console.OneLine(first, 28)},
 		{Title: console.OneLine(second, 28)}, {Title: "taken"}}, rows)
 	for _, c := range r.Ambiguous {
-		m.err.Printf("%s %s %q could be any of several in %s; each is kept\n", m.err.Paint(console.Yellow, "note:"), c.Word,
+		m.err.Printf("%s %s %q is ambiguous in %s; all are kept\n", m.err.Paint(console.Yellow, "note:"), c.Word,
 			console.Show(c.Name), console.Show(second))
 	}
 	for _, what := range r.NotHeld {
 		what = strings.NewReplacer("(first)", "in "+first, "(second)", "in "+second).Replace(what)
-		m.err.Printf("%s no %s: taken as not carried, not as deleted\n", m.err.Paint(console.Yellow, "note:"),
+		m.err.Printf("%s no %s: treated as not stored, not as deleted\n", m.err.Paint(console.Yellow, "note:"),
 			console.Show(what))
 	}
 	m.err.Printf("%s and %s: %s\n", console.Show(first), console.Show(second), mergeCounts(r))

@@ -22,11 +22,11 @@ import (
 	"gyrolith/internal/cli/console"
 )
 
-const nearHelp = `Lists what lies near a position, the nearest first: waypoints, and of routes, tracks and areas
-the nearest place. The position is written in any notation, or it is the name of a waypoint
-in the files. Courses are those from the position, true and magnetic (--as-of).
+const nearHelp = `Lists what is near a position, nearest first: waypoints, and of routes, tracks and areas
+the nearest point. The position can be in any notation, or the name of a waypoint
+in the files. Courses are from the position, true and magnetic (--as-of).
 
---to FILE finds for each waypoint of that file what is nearest to it in the others.`
+--to FILE finds what is nearest to each waypoint of that file.`
 
 // nearJob is the work of near.
 type nearJob struct {
@@ -52,11 +52,11 @@ func (a *app) near() *cli.Command {
 		"list at most the `N` nearest (default: 10, or all within "+
 			"the distance; 1 with --to)",
 	)
-	return a.verb(&verb{name: "near", usage: "list what lies near a position, or near each waypoint of a list",
+	return a.verb(&verb{name: "near", usage: "list what is near a position, or near each waypoint of a list",
 		args: "POSITION FILES-or-folders…", help: nearHelp,
 		tables: append(n.readTables(), param.Table{
-			param.Length("within", &n.within, "DISTANCE", "only what is within this `DISTANCE`, such as 2km"), most,
-			param.File("to", &n.to, "FILE", "what is near each waypoint of this `FILE`, in place of a position"),
+			param.Length("within", &n.within, "DISTANCE", "only items within this `DISTANCE`, such as 2km"), most,
+			param.File("to", &n.to, "FILE", "search near each waypoint of this `FILE` instead of a position"),
 			near.Columns.Param(&n.columns)}.In("Near"),
 			n.writing("write the table to this `FILE`, .csv, .xlsx or .json; - is standard output"), n.answering()),
 		run: func(ctx context.Context, l *commandLine) error { return n.run(ctx, l.args) }})
@@ -95,7 +95,7 @@ func (n *nearJob) run(ctx context.Context, args []string) error {
 		case len(args) > 1:
 			name, rest = args[0], args[1:]
 		default:
-			return usageError("near: say a position, such as '47.6012 S 11.3021 E', or the name of a waypoint, and then the " +
+			return usageError("near: give a position, such as '47.6012 S 11.3021 E', or the name of a waypoint, and then the " +
 				"files")
 		}
 		args = rest
@@ -233,7 +233,7 @@ func (n *nearJob) named(ctx context.Context, name string, files []input.File) er
 		return nil
 	}
 	return usageError(
-		"near: %s waypoints are called %q; write the position of the one that is meant",
+		"near: %s waypoints are called %q; give the position instead",
 		countText(len(found)),
 		name,
 	)
@@ -267,7 +267,7 @@ func (n *nearJob) answer(rows []near.Row, files int) error {
 		}
 		printColumns(n.job, near.Columns.Chosen(n.columns, false), len(n.columns) > 0, shown, nil)
 		if len(rows) == 0 {
-			n.out.Printf("nothing is that near\n")
+			n.out.Printf("nothing is that close\n")
 		}
 	}
 	return writeTable(n.job, "Near", near.Columns.Chosen(n.columns, true), rows, asJSON)

@@ -8,27 +8,27 @@ import (
 	"gyrolith/core/recast"
 )
 
-var recastHelp = `Each of --tracks-to, --routes-to, --waypoints-to and --areas-to takes the kind that it
-is turned into: waypoints, routes, tracks or areas. What is turned goes, unless
---keep-source; everything else stays as it is.
+var recastHelp = `--tracks-to, --routes-to, --waypoints-to and --areas-to each name the kind to convert
+to: waypoints, routes, tracks or areas. The original is removed unless --keep-source is
+given; everything else stays as it is.
 
-A route made of a track has all its points, unless --thin-to or --thin-within says
-otherwise; then those are kept that keep its shape best, and it is said how far the
-route is off at most. Waypoints that lie on the line lend it their names and symbols.
+A route made from a track has all of its points unless --thin-to or --thin-within is
+given; then the points that best keep its shape remain, and the largest distance of the
+route from the track is reported. Waypoints on the line give it their names and symbols.
 
 --speed gives times to lines that have none. Where heights are known it allows for
-climb and descent: ten minutes for each 100 m of climb; on the way down ten minutes
-less for each 300 m on slopes of 5 to 12 degrees, ten minutes more on steeper ones.
-That is ` + strings.Replace(recast.PaceRule, ", with", ",\nwith", 1) + `.
---level takes no account of heights.
+climb and descent: ten minutes for each 100 m of climb; downhill ten minutes less for
+each 300 m on slopes of 5 to 12 degrees, and ten minutes more on steeper ones.
+The rule is ` + strings.Replace(recast.PaceRule, ", with", ",\nwith", 1) + `.
+--level ignores heights.
 
---split-at takes a distance (5km), a span of time (30min), a time of day or a date and
-time (06:30, 2026-03-14T06:30Z), waypoint:NAME, a number of points (200points), or
-unit:NAME for the number of points that the unit takes.`
+--split-at takes a distance (5km), a time span (30min), a time of day or a date and
+time (06:30, 2026-03-14T06:30Z), day, waypoint:NAME, a number of points (200points), or
+unit:NAME for the number of points that the unit accepts.`
 
 func (a *app) recast() *cli.Command {
 	_, c := a.step(&verb{name: "recast",
-		usage: "turn waypoints, routes, tracks and areas into one another; reverse, join, split and time lines",
+		usage: "convert between waypoints, routes, tracks and areas; reverse, join, split and time lines",
 		args:  "FILES… -o FILE", help: recastHelp}, nil)
 	return c
 }

@@ -16,10 +16,10 @@ func (a *app) recipes() *cli.Command {
 	asJSON, schema := false, false
 	return a.verb(&verb{
 		name:  "recipes",
-		usage: "list the recipes that ship, or show one to begin your own with",
+		usage: "list the built-in recipes, or print one to start your own from",
 		args:  "[NAME]",
 		tables: []param.Table{jsonTable(&asJSON), param.Table{param.Switch("schema", &schema,
-			"print the JSON Schema of recipes, by which an editor completes and checks them")}.In("Answering").ForOneRun()},
+			"print the JSON Schema of recipes, for completion and checking in editors")}.In("Answering").ForOneRun()},
 		run: func(_ context.Context, l *commandLine) error {
 			if schema {
 				return a.printJSON(recipe.Schema(a.kit))
@@ -28,7 +28,7 @@ func (a *app) recipes() *cli.Command {
 			if name := first(l.args); name != "" {
 				i := slices.IndexFunc(all, func(r *recipe.Recipe) bool { return r.Path == name })
 				if i < 0 {
-					return usageError("recipes: there is no recipe %q; 'gyrolith recipes' lists those that ship", name)
+					return usageError("recipes: there is no recipe %q; 'gyrolith recipes' lists the built-in ones", name)
 				}
 				a.out.Printf("%s", all[i].Source)
 				return nil
@@ -51,8 +51,8 @@ func (a *app) recipes() *cli.Command {
 				return a.printJSON(map[string]any{"recipes": list})
 			}
 			a.out.Table("", []console.Column{{Title: "recipe"}, {Title: "what it does"}, {Title: "values"}}, cells)
-			a.out.Printf("'gyrolith recipes NAME > mine.toml' begins your own with one; any verb that makes data prints with " +
-				"--as-recipe the step that does the same.\n")
+			a.out.Printf("'gyrolith recipes NAME > mine.toml' starts your own from one; with --as-recipe any " +
+				"verb that makes data prints the step that does the same.\n")
 			return nil
 		},
 	})

@@ -78,10 +78,10 @@ func (p *report) tell(o *recipe.Outcome) {
 			more += ", " + c.What + ": " + measure.Count(c.N)
 		}
 		if e.Lost > 0 {
-			more += ", " + plural(e.Lost, "thing not carried over", "things not carried over")
+			more += ", " + plural(e.Lost, "property not carried over", "properties not carried over")
 		}
 		if names == "" {
-			names = "no output: nothing that the outputs take"
+			names = "no output: nothing that the outputs accept"
 		}
 		a.err.Printf("%s %s → %s%s\n", a.err.Paint(console.Green, "done   "), console.Show(e.Input),
 			console.OneLine(names, 96), more)
@@ -126,7 +126,7 @@ func (p *report) end(r *recipe.Recipe, into string) error {
 			rows = append(rows, []string{c.What, measure.Count(c.N), ""})
 		}
 		if p.lost > 0 {
-			rows = append(rows, []string{"not carried over", measure.Count(p.lost), "what the output format can't hold"})
+			rows = append(rows, []string{"not carried over", measure.Count(p.lost), "what the output format can't store"})
 		}
 		if p.kept > 0 {
 			rows = append(rows, []string{"kept", measure.Count(p.kept), "unchanged since the last run"})
@@ -149,9 +149,9 @@ func (p *report) end(r *recipe.Recipe, into string) error {
 	}
 	switch {
 	case p.refused > 0 && p.refused == p.strict:
-		return strictError("refused %d of %s by --strict", p.refused, plural(p.refused+p.done+p.kept, "input", "inputs"))
+		return strictError("%d of %s refused by --strict", p.refused, plural(p.refused+p.done+p.kept, "input", "inputs"))
 	case p.refused > 0:
-		return fmt.Errorf("refused %d of %s", p.refused, plural(p.refused+p.done+p.kept, "input", "inputs"))
+		return fmt.Errorf("%d of %s refused", p.refused, plural(p.refused+p.done+p.kept, "input", "inputs"))
 	}
 	return nil
 }

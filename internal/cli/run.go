@@ -17,15 +17,16 @@ import (
 	"gyrolith/internal/cli/console"
 )
 
-const runHelp = `Does the chain of a recipe for each input, in memory, on all cores. The recipe is a file, or
-one that 'gyrolith recipes' lists. Of a folder all files of data below it are inputs.
+const runHelp = `Runs the steps of a recipe on each input, in memory and on all cores. The recipe is a file,
+or one of those listed by 'gyrolith recipes'. A folder stands for all data files below it.
 
 Run it again, and only what is new or changed is done: the journal in the output folder
-knows the sums of inputs, recipe, rules, terrain, profiles and outputs. An output that no
-run has written, or that somebody changed, is refused; --replace keeps it beside.
+records checksums of inputs, recipe, rules, terrain, profiles and outputs. An output file that
+no run has written, or that was changed since, is never overwritten unless --replace is given,
+which keeps a backup.
 
---share 3/16 does a sixteenth of the inputs, the same ones on every machine, with a journal
-of its own; --merge puts the journals of all shares together.`
+--share 3/16 does one sixteenth of the inputs, the same ones on every machine, with a journal
+of its own; --merge combines the journals of all shares.`
 
 // runJob is the work of run.
 type runJob struct {
@@ -39,26 +40,26 @@ type runJob struct {
 
 func (a *app) run() *cli.Command {
 	r := &runJob{job: a.newJob("run"), share: recipe.Share{Part: 1, Of: 1}}
-	return a.verb(&verb{name: "run", usage: "do the whole chain of a recipe over many files, in parallel; resumable",
+	return a.verb(&verb{name: "run", usage: "run a recipe on many files, in parallel and resumable",
 		args: "RECIPE FILES-or-folders… --into DIR", help: runHelp,
 		tables: []param.Table{{
 			intoParam(&r.into),
-			param.Texts("value", &r.values, "NAME=TEXT", "set a value of the recipe, `NAME=TEXT`; may be repeated"),
-			param.Func("share", "PART/OF", "only this `PART/OF` of the inputs, such as 3/16",
+			param.Texts("value", &r.values, "NAME=TEXT", "set a value of the recipe, `NAME=TEXT`; repeatable"),
+			param.Func("share", "PART/OF", "only this share of the inputs, `PART/OF` such as 3/16",
 				func(text string) (err error) { r.share, err = recipe.ParseShare(text); return }),
-			param.Switch("merge", &r.merging, "put the journals of all shares together: run --merge JOURNALS…"),
-			param.Count("workers", &r.workers, 1, 1<<16, "N", "how many inputs at a time, `N` (default: one a core)"),
-			param.Switch("replace", &r.replace, "write over files that no run has written, and keep the old ones beside"),
+			param.Switch("merge", &r.merging, "combine the journals of all shares: run --merge JOURNALS…"),
+			param.Count("workers", &r.workers, 1, 1<<16, "N", "process `N` inputs at a time (default: one per core)"),
+			param.Switch("replace", &r.replace, "overwrite files that no run has written, and keep backups"),
 			r.dry(), r.waiting(),
-			param.Switch("strict", &r.strict, "refuse an input of which something would be lost, or with findings"),
-			param.Switch("json", &r.json, "the result as JSON on standard output"),
-			short("q", param.Switch("quiet", &r.quiet, "say nothing but errors")),
+			param.Switch("strict", &r.strict, "refuse inputs with losses or findings"),
+			param.Switch("json", &r.json, "print the result as JSON"),
+			short("q", param.Switch("quiet", &r.quiet, "print only errors")),
 		}},
 		run: r.run})
 }
 
 func intoParam(to *string) param.Param {
-	p := param.Text("into", to, "DIR", "the `DIR` that is written to")
+	p := param.Text("into", to, "DIR", "the `DIR` to write to")
 	p.Path = param.Written
 	return p
 }
@@ -69,19 +70,19 @@ func (r *runJob) run(ctx context.Context, l *commandLine) error {
 	case r.merging:
 		return r.merge(args)
 	case len(args) == 0:
-		return usageError("run: name a recipe and the files or folders that it is for; 'gyrolith recipes' lists recipes " +
+		return usageError("run: name a recipe and the files or folders to run it on; 'gyrolith recipes' lists recipes " +
 			"that ship")
 	case len(args) == 1:
-		return usageError("run: name the files or folders that %s is for", args[0])
+		return usageError("run: name the files or folders to run %s on", args[0])
 	case r.into == "":
-		return usageError("run: say where to write: --into DIR")
+		return usageError("run: no output folder; add --into DIR")
 	}
 	x, base, err := theRecipe(args[0], r.values)
 	if err != nil {
 		return err
 	}
 	if x.Together && r.share.Of > 1 {
-		return usageError("run: --share: %s takes all inputs together, and can't be shared out", x.Path)
+		return usageError("run: --share: %s takes all inputs together and can't be divided", x.Path)
 	}
 	first, err := x.Open(ctx, r.kit, base) // which finds what is wrong with a step
 	if err != nil {
@@ -90,7 +91,7 @@ func (r *runJob) run(ctx context.Context, l *commandLine) error {
 	defer first.Close()
 	for _, in := range args[1:] {
 		if same(in, r.into) {
-			return usageError("run: --into %s is the folder of the inputs, which are never changed: name another", r.into)
+			return usageError("run: --into %s is the folder of the inputs, which are never changed; name another folder", r.into)
 		}
 	}
 	inputs, skipped, err := recipe.Gather(args[1:], r.into,
@@ -99,7 +100,7 @@ func (r *runJob) run(ctx context.Context, l *commandLine) error {
 		return err
 	}
 	if len(inputs) == 0 {
-		return fmt.Errorf("%s: holds no file of data that could be an input", strings.Join(args[1:], ", "))
+		return fmt.Errorf("%s: contains no data file", strings.Join(args[1:], ", "))
 	}
 	if err := x.CheckNames(first, inputs); err != nil {
 		return ofRecipe(err)
@@ -168,7 +169,7 @@ func theRecipe(name string, values []string) (r *recipe.Recipe, base string, err
 	i := slices.IndexFunc(shipped, func(r *recipe.Recipe) bool { return r.Path == name })
 	switch {
 	case len(text) > mostRecipe:
-		return nil, "", faultIn(name, "is larger than 16 MiB, too large for a recipe")
+		return nil, "", faultIn(name, "is larger than 16 MiB, which is too large for a recipe")
 	case readErr == nil:
 		r, err = recipe.Parse(name, text)
 		base = filepath.Dir(name)

@@ -89,7 +89,7 @@ func (j *job) saySystem(s *crs.System, written bool) {
 	j.err.Printf("coordinates are %s %s: %s; %s; heights are not transformed\n", way, console.Show(s.String()), s.Axes(),
 		console.Show(s.Accuracy()))
 	if s.Southing() {
-		j.err.Printf("  it counts westings and southings by definition: tables have them so, layers have eastings and " +
+		j.err.Printf("  it counts westings and southings by definition: tables have them so; layers have eastings and " +
 			"northings\n")
 	}
 }

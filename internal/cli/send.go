@@ -32,17 +32,17 @@ type sendJob struct {
 
 func (a *app) send() *cli.Command {
 	s := &sendJob{job: a.newJob("send"), rate: 4800, retries: 3}
-	rate := param.Count("rate", &s.rate, 300, 4_000_000, "BITS", "the line's rate in `BITS` a second")
+	rate := param.Count("rate", &s.rate, 300, 4_000_000, "BITS", "the rate of the line in `BITS` per second")
 	rate.Default = "4800"
-	retries := param.Count("retries", &s.retries, 0, 1000, "TIMES", "how many `TIMES` a broken connection is made again")
+	retries := param.Count("retries", &s.retries, 0, 1000, "TIMES", "reconnect up to `N` times")
 	retries.Default = "3"
 	return a.verb(&verb{name: "send", usage: "upload waypoints and routes over a marine talker line, by TCP or a " +
 		"serial port",
 		args: "FILES… --to ADDRESS",
-		help: "Sends the sentences WPL and RTE (IEC 61162-1), as fast as the line's rate lets them go. When the " +
+		help: "Sends WPL and RTE sentences (IEC 61162-1) at the rate of the line. When the " +
 			"connection\n" +
-			"breaks, the route that was interrupted is begun again. Such a line is one-way: it says 'sent, not confirmed',\n" +
-			"unless the other end gives the reply that docs/formats/talker.md describes, as the stand-in does.",
+			"breaks, the interrupted route is sent again. Talker lines are one-way: the result is 'sent, not confirmed'\n" +
+			"unless the other end replies as docs/formats/talker.md describes, as the stand-in does.",
 		tables: append([]param.Table{param.Table{
 			param.Text("to", &s.to, "ADDRESS", "the `ADDRESS`: tcp://HOST:PORT, or serial:DEVICE such as serial:/dev/ttyUSB0"),
 			param.Text("unit", &s.unit.name, "UNIT", "fit the data to this `UNIT` first"),
@@ -107,7 +107,7 @@ func (s *sendJob) upload(ctx context.Context, open func(context.Context) (io.Rea
 	u := &line.Upload{Open: open, Rate: s.rate, Retries: s.retries, Wait: 2 * time.Second,
 		Progress: func(n, _ int) { sent.Store(int64(n)) },
 		Broken: func(group string, err error) {
-			s.note(fmt.Sprintf("the connection broke in the middle of %s (%v); it is begun again", group, err))
+			s.note(fmt.Sprintf("the connection broke in the middle of %s (%v); sending it again", group, err))
 		}}
 	done, err := u.Send(ctx, groups)
 	stop()
@@ -128,7 +128,7 @@ func (s *sendJob) upload(ctx context.Context, open func(context.Context) (io.Rea
 		return plural(h.Waypoints, "waypoint", "waypoints") + " and " + plural(h.Routes, "route", "routes")
 	}
 	if done.Answered && !done.Confirmed {
-		return fmt.Errorf("%s: the unit answers that it holds %s, and %s were sent: look what is missing there", s.to,
+		return fmt.Errorf("%s: the unit reports %s, but %s were sent; check what is missing on the unit", s.to,
 			held(done.Held), held(done.Sent))
 	}
 	if s.quiet || s.json {
@@ -136,11 +136,11 @@ func (s *sendJob) upload(ctx context.Context, open func(context.Context) (io.Rea
 	}
 	what := plural(done.Sentences, "sentence", "sentences")
 	if done.Confirmed {
-		s.err.Printf("%s %s; the unit says that it holds %s\n", s.err.Paint(console.Green, "sent and confirmed:"), what,
+		s.err.Printf("%s %s; the unit reports %s\n", s.err.Paint(console.Green, "sent and confirmed:"), what,
 			held(done.Held))
 		return nil
 	}
-	s.err.Printf("%s %s; such a line is one-way: look on the unit whether all is there\n",
+	s.err.Printf("%s %s; talker lines are one-way, so check on the unit that everything has arrived\n",
 		s.err.Paint(console.Yellow, "sent, not confirmed:"), what)
 	return nil
 }
@@ -151,7 +151,7 @@ var errAddress = errors.New("write tcp://HOST:PORT, or serial:DEVICE such as ser
 // opener gives how a line is opened.
 func opener(address string, rate int) (func(context.Context) (io.ReadWriteCloser, error), error) {
 	if address == "" {
-		return nil, errors.New("it is missing: " + errAddress.Error())
+		return nil, errors.New("missing: " + errAddress.Error())
 	}
 	if host, ok := strings.CutPrefix(address, "tcp://"); ok {
 		if _, _, err := net.SplitHostPort(host); err != nil {
@@ -161,18 +161,18 @@ func opener(address string, rate int) (func(context.Context) (io.ReadWriteCloser
 			d := net.Dialer{Timeout: 10 * time.Second}
 			conn, err := d.DialContext(ctx, "tcp", host)
 			if err != nil {
-				return nil, fmt.Errorf("nobody answers: %w", err)
+				return nil, fmt.Errorf("no answer: %w", err)
 			}
 			return conn, nil
 		}, nil
 	}
 	device, ok := strings.CutPrefix(address, "serial:")
 	if !ok || device == "" {
-		return nil, fmt.Errorf("%q is no address: %w", address, errAddress)
+		return nil, fmt.Errorf("%q is not an address: %w", address, errAddress)
 	}
 	return func(context.Context) (io.ReadWriteCloser, error) {
 		if _, err := os.Stat(device); err != nil && strings.HasPrefix(device, "/") {
-			return nil, errors.New("there is no such device; is it plugged in?")
+			return nil, errors.New("no such device; is it plugged in?")
 		}
 		return serial.Open(device, &serial.Mode{BaudRate: rate})
 	}, nil

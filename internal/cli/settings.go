@@ -18,30 +18,30 @@ import (
 	"gyrolith/internal/cli/console"
 )
 
-// settingsName is the file of what one always types.
+// settingsName is the file of defaults for options that you always type.
 const settingsName = "gyrolith.toml"
 
 // settable are the options that a file of settings may have.
 var settable = []string{"measure", "notation", "clock", "terrain", "unit", "card", "crs", "crs-in", "key"}
 
-const settingsHelp = `What one always types can stand in a file called gyrolith.toml in the folder of the work or in
-one above it, and in that of one's own configuration:
+const settingsHelp = `Defaults for options can be kept in a file called gyrolith.toml in the working folder, in
+a folder above it, or in your configuration folder:
 
   measure  = "nautical"
   notation = "min"
   clock    = "+02:00"
-  terrain  = ["terrain"]         # beside the file
+  terrain  = ["terrain"]         # relative to the file
   unit     = "keel"
   card     = "/media/card"
   crs      = "utm"
   crs-in   = "32732"
   key      = "number"
 
-  [short]                        # short names of files: @isles on any command line
+  [short]                        # short names for files: @isles on any command line
   isles = "plans/planning.kmz"
 
-An option on the command line comes first, then the nearest file. A line says which settings
-were used. A card, or an archive, is never asked for settings.`
+Options on the command line come first, then the nearest file. A line reports which settings
+were used. Settings are never read from a card or an archive.`
 
 // setting is one value of a file of settings.
 type setting struct {
@@ -59,11 +59,11 @@ type settings struct {
 
 func (a *app) settingsVerb() *cli.Command {
 	asJSON := false
-	return a.verb(&verb{name: "settings", usage: "show the settings that hold in this folder, and where they come from",
+	return a.verb(&verb{name: "settings", usage: "show the settings in effect in this folder, and where they come from",
 		help: settingsHelp, tables: []param.Table{{param.Switch("json", &asJSON, "as JSON")}},
 		run: func(_ context.Context, l *commandLine) error {
 			if len(l.args) > 0 {
-				return usageError("settings: takes no arguments; edit %s in the folder of the work", settingsName)
+				return usageError("settings: takes no arguments; edit %s in the working folder", settingsName)
 			}
 			s, err := readSettings()
 			if err != nil {

@@ -47,9 +47,9 @@ func (a *app) step(v *verb, more func(*stepVerb) param.Table) (*stepVerb, *cli.C
 		v.tables = append(v.tables, more(s))
 	}
 	v.tables = append(v.tables, s.end.Output.Params(), s.end.Parting(),
-		j.writing("the `FILE` to write; its name chooses the format; - is standard output; a folder, or a name with "+
-			"{name}, is one file for each input"),
-		param.Table{param.Switch("append", &s.append, "add to a GeoPackage that is there"),
+		j.writing("the `FILE` to write; its extension chooses the format; - is standard output; a folder, or a name with "+
+			"{name}, makes one file per input"),
+		param.Table{param.Switch("append", &s.append, "add to an existing GeoPackage"),
 			j.waiting()}.In("Writing").ForOneRun(),
 		input.Choosing(&j.stage.Take), j.answering(), j.recipeTable())
 	v.run = s.run
@@ -74,7 +74,7 @@ func (s *stepVerb) run(ctx context.Context, l *commandLine) error {
 	}
 	if s.append {
 		if s.replace {
-			return usageError("%s: --append keeps what is there and --replace does not; give one of them", s.verb)
+			return usageError("%s: give only one of --append and --replace", s.verb)
 		}
 		s.target.AppendTo = s.output
 		release, err := s.hold(ctx, s.output)

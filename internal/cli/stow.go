@@ -60,16 +60,16 @@ func (u *unitChoice) profile(a *app) (*unit.Profile, error) {
 			version = of
 		}
 		if _, err := os.Stat(u.card); name == "" && err == nil {
-			return nil, usageError("the card in %s does not say for which unit it was written: add --unit NAME; "+
+			return nil, usageError("the card in %s doesn't record which unit it was written for; add --unit NAME "+
 				"'gyrolith units' lists them", u.card)
 		} else if name == "" {
-			return nil, fmt.Errorf("%s: there is no such folder; is the card in, and mounted there?", u.card)
+			return nil, fmt.Errorf("%s: no such folder; is the card inserted and mounted there?", u.card)
 		}
 	}
 	return kit.FindUnit(a.kit.Units, name, version)
 }
 
-func cardMissing(verb string) error { return usageError("%s: say where the card is: --card DIR", verb) }
+func cardMissing(verb string) error { return usageError("%s: no card given; add --card DIR", verb) }
 
 // keepFolder is where archives of cards are kept when the user names no folder.
 func (a *app) keepFolder(asked string) (string, error) {
@@ -83,7 +83,7 @@ func (a *app) keepFolder(asked string) (string, error) {
 	if base == "" {
 		home, err := os.UserHomeDir()
 		if err != nil {
-			return "", fmt.Errorf("there is no home folder to keep archives in; --archives DIR names one")
+			return "", fmt.Errorf("there is no home folder for archives; give a folder with --archives DIR")
 		}
 		switch runtime.GOOS {
 		case "windows":
@@ -100,22 +100,22 @@ func (a *app) keepFolder(asked string) (string, error) {
 
 // keepParam is the option of the folder for archives.
 func keepParam(to *string) param.Param {
-	p := param.Text("archives", to, "DIR", "the `DIR` for archives of what is replaced (default: the user's data folder)")
+	p := param.Text("archives", to, "DIR", "the `DIR` for archives of replaced files (default: your data folder)")
 	p.Path = param.Written
 	return p
 }
 
 const stowHelp = `Fits the data to the unit, writes the files where the unit expects them, reads the card
-back as the unit would, and compares. Of a card on which the unit shows something already,
---add keeps that, updates the same items under the names that they have, and adds the new
-ones; --replace takes off what is not in the data; --drop takes things off by name. What
-goes is named, and archived off the card.
+back as the unit would, and compares. On a card that already has data for the unit,
+--add keeps it, updates matching items under their existing names, and adds new
+ones; --replace removes what is not in the data; --drop removes items by name. Whatever
+is removed is listed, and archived off the card.
 
-A manifest on the card lists the files, their sums, and what the unit shows. --verify holds
-the card against it later, says what was made, moved or deleted aboard, and writes nothing.
+A manifest on the card lists the files, their checksums, and what the unit shows. --verify checks
+the card against it later, reports what was created, moved or deleted aboard, and writes nothing.
 
-If the program dies while the files get their names, the next verb on that card says so:
---finish carries the stow through, --undo puts back what was there.`
+If the program is killed while files are being replaced, the next verb on that card reports it:
+--finish carries the stow through, --undo restores what was there.`
 
 // stowJob is the work of stow.
 type stowJob struct {
@@ -132,18 +132,18 @@ type stowJob struct {
 
 func (a *app) stow() *cli.Command {
 	s := &stowJob{job: a.newJob("stow")}
-	return a.verb(&verb{name: "stow", usage: "fit data to a unit, write its card, read the card back and compare",
+	return a.verb(&verb{name: "stow", usage: "fit data to a unit, write its card, read it back and compare",
 		args: "FILES… --unit NAME --card DIR", help: stowHelp,
 		tables: append(append(s.unit.tables(), param.Table{
-			param.Switch("verify", &s.verify, "hold the card against its manifest and write nothing"),
-			param.Switch("finish", &s.finish, "carry a stow through that was broken off"),
-			param.Switch("undo", &s.undo, "put back what was on the card before a stow that was broken off"),
-			param.Switch("add", &s.add, "keep what the unit shows, update the same items and add new ones"),
-			param.Switch("replace", &s.replace, "take off what the unit shows and the data do not have; it is archived first"),
+			param.Switch("verify", &s.verify, "check the card against its manifest; writes nothing"),
+			param.Switch("finish", &s.finish, "complete an interrupted stow"),
+			param.Switch("undo", &s.undo, "restore what was on the card before an interrupted stow"),
+			param.Switch("add", &s.add, "keep what the unit shows, update matching items and add new ones"),
+			param.Switch("replace", &s.replace, "remove what the unit shows but the data don't have, after archiving it"),
 			param.Choices("drop", &s.drop,
-				"take these `KIND[:GLOB]` off the card, by the names on the unit; may be repeated"),
-			writtenFile("names", &s.names, "write the names in the data and on the unit to this `FILE`, a table"),
-			param.File("names-from", &s.namesFrom, "FILE", "take names for the unit from this `FILE`, one of --names"),
+				"remove items from the card, `KIND[:GLOB]` by their names on the unit; repeatable"),
+			writtenFile("names", &s.names, "write a table of names in the data and on the unit to this `FILE`"),
+			param.File("names-from", &s.namesFrom, "FILE", "use the names for the unit in this `FILE`, a table made by --names"),
 			keepParam(&s.keep),
 			s.dry(), s.waiting(),
 		}.In("Card").ForOneRun()), append(s.readTables(), s.answering(), s.recipeTable())...),
@@ -252,7 +252,7 @@ func unshown(card string, differences []compare.Difference) error {
 		return nil
 	}
 	d := &differences[0]
-	return fmt.Errorf("%s: the unit does not show what was meant (%s, the first: %s %q: %s)", console.Show(card),
+	return fmt.Errorf("%s: the unit does not show what was intended (%s, the first: %s %q: %s)", console.Show(card),
 		plural(len(differences), "difference", "differences"), d.Kind.One(), d.Name, d.What)
 }
 
@@ -285,7 +285,7 @@ func (s *stowJob) mend(ctx context.Context, files []string) (bool, error) {
 			continue
 		}
 		if asked != "" {
-			return true, usageError("stow: --%s and --%s are two different things: take one", asked, x.word)
+			return true, usageError("stow: give only one of --%s and --%s", asked, x.word)
 		}
 		asked = x.word
 	}
@@ -295,17 +295,17 @@ func (s *stowJob) mend(ctx context.Context, files []string) (bool, error) {
 	case s.unit.card == "":
 		return true, cardMissing("stow")
 	case len(files) > 0:
-		return true, usageError("stow: --%s takes no files; it looks at the card alone", asked)
+		return true, usageError("stow: --%s takes no files; it works on the card alone", asked)
 	case s.dryRun && asked != "verify":
-		return true, usageError("stow: --%s is done or left; --dry-run says what a stow of files would do, and "+
+		return true, usageError("stow: --%s can't be combined with --dry-run, which shows what a stow of files would do; "+
 			"'gyrolith boot' "+
-			"tells how the card stands", asked)
+			"shows the state of the card", asked)
 	case asked == "finish":
 		m, err := card.Finish(s.unit.card)
 		if err != nil {
 			return true, err
 		}
-		return true, s.mended(fmt.Sprintf("the stow is finished: %s for %s in place", plural(len(m.Files), "file", "files"),
+		return true, s.mended(fmt.Sprintf("the stow is complete: %s for %s in place", plural(len(m.Files), "file", "files"),
 			m.Unit), asked, m)
 	case asked == "undo":
 		keep, err := s.keepFolder(s.keep)
@@ -316,7 +316,7 @@ func (s *stowJob) mend(ctx context.Context, files []string) (bool, error) {
 		if err != nil {
 			return true, err
 		}
-		text := "the card is as it was before the stow that was broken off"
+		text := "the card is as it was before the interrupted stow"
 		if archived != "" {
 			text += "; what that had written is in " + console.Show(archived)
 		}
@@ -357,7 +357,7 @@ func (s *stowJob) check(ctx context.Context) error {
 		for _, f := range bad {
 			s.err.Printf("%s %s %s\n", s.err.Paint(console.Red, "✗"), console.Show(f.Path), f.Why)
 		}
-		s.sayAboard(aboard, "done aboard since")
+		s.sayAboard(aboard, "changed aboard since")
 		if len(bad)+len(aboard) == 0 {
 			s.err.Printf("%s: %s for %s\n", console.Show(s.unit.card),
 				s.err.Paint(console.Green, "as it was written, "+plural(len(files), "file", "files")), m.Unit)
@@ -366,7 +366,7 @@ func (s *stowJob) check(ctx context.Context) error {
 	switch {
 	case len(aboard) > 0:
 		return advice.About(advice.BringHome, s.unit.card, "%s: %s aboard since it was written", s.unit.card,
-			plural(len(aboard), "thing was changed", "things were changed"))
+			plural(len(aboard), "item was changed", "items were changed"))
 	case len(bad) > 0:
 		return fmt.Errorf("%s: %d of %s not as written; stow again, or restore an archive with 'gyrolith unstow --restore'",
 			s.unit.card, len(bad), plural(len(files), "file", "files"))
@@ -467,12 +467,12 @@ func (j *job) printStowed(plan *card.Plan, done *card.Stowed, dir string) {
 			words = append(words, plural(n, "file was replaced", "files were replaced"))
 		}
 		if n := len(plan.Gone); n > 0 {
-			words = append(words, plural(n, "file was taken off", "files were taken off"))
+			words = append(words, plural(n, "file was removed", "files were removed"))
 		}
 		j.err.Printf("%s; the old files are archived in %s\n", strings.Join(words, " and "), console.Show(done.Archive))
 	}
 	if done.Uncopied != nil {
-		j.note("no copy of the record is kept off the card: " + advisedError(done.Uncopied))
+		j.note("no copy of the card's record could be kept: " + advisedError(done.Uncopied))
 	}
 	j.sayBeside(plan, dir, "")
 	visible := done.OnCard
@@ -502,7 +502,7 @@ func (j *job) printStowed(plan *card.Plan, done *card.Stowed, dir string) {
 	if done.Shown == nil {
 		last = "expected"
 	}
-	columns := []console.Column{{Title: "the whole card"}, {Title: "meant", Right: true},
+	columns := []console.Column{{Title: "on the card"}, {Title: "meant", Right: true},
 		{Title: "in its files", Right: true}, {Title: last, Right: true}}
 	if occupied {
 		columns = slices.Insert(columns, 1, console.Column{Title: "kept", Right: true},
@@ -512,15 +512,15 @@ func (j *job) printStowed(plan *card.Plan, done *card.Stowed, dir string) {
 	j.err.Table("", columns, rows)
 	switch {
 	case done.Shown == nil:
-		j.err.Printf("no stand-in reads these cards: look at them on the unit itself\n")
+		j.err.Printf("no stand-in reads these cards; check them on the unit itself\n")
 	case len(done.Result.Differences) == 0:
 		j.err.Printf("%s; the largest shift of a position is %s\n",
-			j.err.Paint(console.Green, "the unit shows what was meant"), j.shift(max(done.Result.Largest, plan.Shift)))
+			j.err.Paint(console.Green, "the unit shows what was intended"), j.shift(max(done.Result.Largest, plan.Shift)))
 	default:
-		j.err.Printf("%s\n", j.err.Paint(console.Red, "the unit does not show what was meant"))
+		j.err.Printf("%s\n", j.err.Paint(console.Red, "the unit does not show what was intended"))
 		j.sayDifferences(j.err, "meant", "shown", done.Result.Differences)
 	}
-	j.err.Printf("now take the card out, put it back, and run 'gyrolith stow --verify --card %s'\n", console.Show(dir))
+	j.err.Printf("now take the card out, put it back in, and run 'gyrolith stow --verify --card %s'\n", console.Show(dir))
 }
 
 // bytesOf writes a number of bytes in short.

@@ -30,9 +30,9 @@ func (s *stowJob) on(keep string, files int) (card.On, error) {
 	}
 	switch {
 	case s.add && s.replace:
-		return on, usageError("stow: --add keeps what the unit shows and --replace does not; give one of them")
+		return on, usageError("stow: give only one of --add and --replace")
 	case s.replace && len(s.drop) > 0:
-		return on, usageError("stow: --replace takes off all that is not in the data; leave --drop out")
+		return on, usageError("stow: --replace already removes everything that is not in the data; omit --drop")
 	case s.add || len(s.drop) > 0:
 		on.Mode = card.Add
 	case s.replace:
@@ -87,7 +87,7 @@ func (s *stowJob) writeNames(ctx context.Context, plan *card.Plan) error {
 		return err
 	}
 	if !s.quiet && !s.json {
-		s.err.Printf("the names are in %s; --names-from takes them back, edited\n", console.Show(s.names))
+		s.err.Printf("the names are in %s; edit them and use --names-from\n", console.Show(s.names))
 	}
 	return nil
 }
@@ -114,7 +114,7 @@ func (s *stowJob) readNames(ctx context.Context, p *unit.Profile) error {
 		found++
 	}
 	if found == 0 {
-		return faultIn(s.namesFrom, "has no names: a table of names has the columns name and %q, as --names writes it",
+		return faultIn(s.namesFrom, "has no names: a table of names has the columns name and %q, as written by --names",
 			fullName)
 	}
 	if err := s.settled.Check(p); err != nil {
@@ -202,14 +202,14 @@ func (j *job) sayBeside(plan *card.Plan, dir, would string) {
 	}
 	j.sayGone(b.Gone, word)
 	if len(b.Aboard) > 0 {
-		j.sayAboard(b.Aboard, "done aboard, and kept as it is")
-		j.note(fmt.Sprintf("'gyrolith merge OFFICE --card %s -o FILE' brings what was done aboard into the office's file",
+		j.sayAboard(b.Aboard, "changed aboard, and kept")
+		j.note(fmt.Sprintf("'gyrolith merge OFFICE --card %s -o FILE' takes the changes made aboard into the office's file",
 			console.Show(dir)))
 	}
 	if len(b.Stale) > 0 {
-		j.sayGone(b.Stale, "kept, though no longer in the data; --drop takes it off")
+		j.sayGone(b.Stale, "kept, though no longer in the data; --drop removes it")
 	}
 	for _, t := range b.Open {
-		j.note(fmt.Sprintf("%s %q was changed aboard and in the data as well; it stays as it is aboard", t.Word, t.Name))
+		j.note(fmt.Sprintf("%s %q was changed both aboard and in the data; the version aboard is kept", t.Word, t.Name))
 	}
 }

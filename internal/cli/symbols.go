@@ -15,10 +15,10 @@ func (a *app) symbols() *cli.Command {
 	asJSON := false
 	return a.verb(&verb{
 		name:  "symbols",
-		usage: "list the symbol words, what they show and how they are spelled",
+		usage: "list the symbol words, what they mean and how formats spell them",
 		args:  "[WORD]",
 		help: "The words are neutral: each format and unit has its own way to show them. GPX has them as <sym>, KML in\n" +
-			"Gyrolith's extension, GeoJSON in the member gyrolith. Icons of planning files are recognised by the words in\n" +
+			"Gyrolith's extension, GeoJSON in the member gyrolith. Icons in planning files are recognised by the words in\n" +
 			"their names. WORD lists those that have it in their word, their meaning or their icons.",
 		run: func(_ context.Context, l *commandLine) error {
 			word := strings.ToLower(first(l.args))
@@ -29,7 +29,7 @@ func (a *app) symbols() *cli.Command {
 				}
 			}
 			if len(list) == 0 {
-				return usageError("symbols: no symbol has to do with %q; 'gyrolith symbols' lists all %d", word, len(symbol.All))
+				return usageError("symbols: no symbol matches %q; 'gyrolith symbols' lists all %d", word, len(symbol.All))
 			}
 			if asJSON {
 				type row struct {
@@ -55,7 +55,7 @@ func (a *app) symbols() *cli.Command {
 					strings.Join(s.Icons, ", ")})
 			}
 			a.out.Table("", []console.Column{{Title: "realm"}, {Title: "word, and <sym> in GPX"}, {Title: "shows"},
-				{Title: "icons of KML with these words, and its own"}}, rows)
+				{Title: "words in the names of KML icons"}}, rows)
 			return nil
 		},
 		tables: []param.Table{jsonTable(&asJSON)},
@@ -64,7 +64,7 @@ func (a *app) symbols() *cli.Command {
 
 // jsonTable is the option of answers that may be JSON.
 func jsonTable(to *bool) param.Table {
-	return param.Table{param.Switch("json", to, "the list as JSON on standard output")}
+	return param.Table{param.Switch("json", to, "print the list as JSON")}
 }
 
 func first(args []string) string {

@@ -147,7 +147,7 @@ func (j *job) writeContent(name string, content []byte, what string) error {
 	}
 	j.err.Printf("%s %s: %s\n", word, console.Show(name), what)
 	if kept != "" {
-		j.err.Printf("the older file is kept as %s\n", console.Show(kept))
+		j.err.Printf("the old file is kept as %s\n", console.Show(kept))
 	}
 	return nil
 }

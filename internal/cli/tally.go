@@ -23,14 +23,14 @@ import (
 	"gyrolith/internal/cli/console"
 )
 
-const tallyHelp = `One row for each track, with sums and means at the foot: when, how long under way and at a
-halt, how far, how high and how fast. Points that are plainly wrong (the faults strays,
-order, repeats and spikes) are not counted in, and given as faults. A halt is 90 seconds
-and more at one place; time in which nothing was recorded elsewhere is neither moving nor
-standing. A recording over midnight counts to each of its days in the zone of --clock.
+const tallyHelp = `One row per track, with totals and means below: when, how long moving and standing, how
+far, how high and how fast. Points that are plainly wrong (the faults strays,
+order, repeats and spikes) are left out and counted as faults. A halt is 90 seconds
+or more at one place; other time without recorded points is neither moving nor
+standing. A recording past midnight counts to each of its days in the zone of --clock.
 
---areas lists every visit: in, out, how long and how far; the place and the time of a
-crossing are worked out on the leg between two points. A * marks where the recording
+--areas lists every visit: in, out, how long and how far. The place and the time of a
+crossing are interpolated between two points. A * marks where the recording
 itself began or ended inside.`
 
 // tallyJob is the work of tally.
@@ -44,14 +44,14 @@ type tallyJob struct {
 
 func (a *app) tally() *cli.Command {
 	t := &tallyJob{job: a.newJob("tally")}
-	plot := param.Text("plot", &t.plot, "FILE", "draw the length and the time of each row as bars to this `FILE`: .png, "+
+	plot := param.Text("plot", &t.plot, "FILE", "draw the length and time of each row as bars to this `FILE`: .png, "+
 		".svg or .pdf")
 	plot.Path = param.Written
-	return a.verb(&verb{name: "tally", usage: "add recordings up: a table of a day or a season, and of visits to areas",
+	return a.verb(&verb{name: "tally", usage: "total up recordings: a table of a day or a season, and of visits to areas",
 		args: "FILES-or-folders…", help: tallyHelp,
 		tables: append(t.readTables(), t.step.Params(), param.Table{tally.Columns.Param(&t.columns), plot}.In("Writing"),
 			t.writing("write the table to this `FILE`, .csv, .xlsx or .json, or in a format "+
-				"of data, such as .gpkg, the tracks with what they add up to; - is standard output"), t.answering()),
+				"of data, such as .gpkg, the tracks with their totals; - is standard output"), t.answering()),
 		run: func(ctx context.Context, l *commandLine) error { return t.run(ctx, l.args) }})
 }
 
@@ -60,7 +60,7 @@ func (t *tallyJob) run(ctx context.Context, args []string) error {
 		return checked(t.verb, err)
 	}
 	if len(args) == 0 {
-		return usageError("tally: name the recordings, or the folders that they are in")
+		return usageError("tally: name recordings, or folders with recordings")
 	}
 	if err := t.reading.Open(ctx); err != nil {
 		return worded(t.verb, err)
@@ -103,7 +103,7 @@ func (t *tallyJob) run(ctx context.Context, args []string) error {
 		if err := joined(faults); err != nil {
 			return err
 		}
-		return fmt.Errorf("%s: no track to add up (%s)", args[0], plural(routes, "route", "routes"))
+		return fmt.Errorf("%s: no track to total up (%s)", args[0], plural(routes, "route", "routes"))
 	}
 	all, total := t.step.Gather(rows, visits)
 	if err := t.answer(all, &total, visits, ofFiles(g.Files, others)); err != nil {
@@ -121,7 +121,7 @@ func (t *tallyJob) outputs(files []input.File) error {
 	paths := input.Paths(files)
 	if t.kit.Formats.ByPath(t.output) != nil && !slices.Contains(column.Forms, picture.FormOf(t.output)) {
 		if t.step.By != tally.Track {
-			return usageError("tally: the tracks are written to %s, each with what it adds up to; by %s there is only a table "+
+			return usageError("tally: tracks with their totals can be written to %s only by track; by %s there is only a table "+
 				"(%s)", t.output, t.step.By, strings.Join(column.Forms, ", "))
 		}
 		t.end, _ = t.kit.NewEnd("convert")

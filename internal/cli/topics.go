@@ -106,7 +106,7 @@ every option that wants a unit takes the path of a profile.`, nil},
   1    an input could not be used, or the output not be written
   2    wrong usage
   3    --strict refused a loss, a finding or a difference; nothing was written
-  130  stopped by a signal; nothing half written was left behind
+  130  stopped by a signal; no partial files were left behind
 
 Data go to standard output, everything that is said to standard error. Lines that begin with note:
 tell what was left out or guessed, read: how something was taken, finding: what speaks against a leg.`, nil},

@@ -27,17 +27,17 @@ type unitsJob struct {
 
 func (a *app) units() *cli.Command {
 	u := &unitsJob{app: a}
-	return a.verb(&verb{name: "units", usage: "list the units that cards can be made for, show one, judge a profile or " +
+	return a.verb(&verb{name: "units", usage: "list the units, show one, check a profile or " +
 		"start one",
 		args: "[NAME]",
 		help: "A unit is a profile, a file in TOML that says what it can take; docs/formats/profile.md tells its keys. " +
 			"Your own\n" +
 			"profiles go into the folder gyrolith/units of your configuration folder, and are then units like those that ship.",
 		tables: []param.Table{{
-			param.File("check", &u.check, "FILE", "judge the profile in this `FILE` and point at what is wrong"),
-			param.Text("new", &u.fresh, "NAME", "start a profile of this `NAME` in your folder"),
-			param.Text("like", &u.like, "UNIT", "the `UNIT` whose profile it is begun with (default: gpx-folder)"),
-			param.Switch("json", &u.json, "the list as JSON on standard output"),
+			param.File("check", &u.check, "FILE", "check the profile in this `FILE`"),
+			param.Text("new", &u.fresh, "NAME", "start a profile with this `NAME` in your folder"),
+			param.Text("like", &u.like, "UNIT", "the `UNIT` whose profile to start from (default: gpx-folder)"),
+			param.Switch("json", &u.json, "print the list as JSON"),
 		}},
 		run: u.run})
 }
@@ -52,13 +52,13 @@ func (u *unitsJob) run(_ context.Context, l *commandLine) error {
 		if err != nil {
 			return err
 		}
-		u.out.Printf("%s: a sound profile for %s\n\n", console.Show(u.check), console.Show(p.Name))
+		u.out.Printf("%s: a valid profile for %s\n\n", console.Show(u.check), console.Show(p.Name))
 		u.printUnit(p)
 		return nil
 	case l.given("new"):
 		return u.start()
 	case u.like != "":
-		return usageError("units: --like says what --new NAME is begun with, and --new is missing")
+		return usageError("units: --like needs --new NAME")
 	case len(l.args) > 1:
 		return usageError("units: name one unit, or none for the list")
 	case len(l.args) == 1:
@@ -94,7 +94,7 @@ func (u *unitsJob) start() error {
 	if err != nil {
 		return err
 	}
-	u.err.Printf("%s %s; edit it, and judge it with 'gyrolith units --check %s'\n", u.err.Paint(console.Green, "wrote"),
+	u.err.Printf("%s %s; edit it, and check it with 'gyrolith units --check %s'\n", u.err.Paint(console.Green, "wrote"),
 		console.Show(file), console.Show(file))
 	return nil
 }
@@ -153,7 +153,7 @@ func underHome(path string) string {
 func (a *app) printUnit(p *unit.Profile) {
 	a.out.Printf("%s\n", a.out.Paint(console.Bold, console.Show(p.Title)))
 	if p.StandIn {
-		a.out.Printf("A stand-in that ships with the program reads its cards: gyrolith boot --unit %s --card DIR\n", p.Name)
+		a.out.Printf("A built-in stand-in reads its cards: gyrolith boot --unit %s --card DIR\n", p.Name)
 	}
 	number := func(n int) string {
 		if n == 0 {

@@ -29,12 +29,13 @@ type unstowJob struct {
 func (a *app) unstow() *cli.Command {
 	u := &unstowJob{job: a.newJob("unstow")}
 	u.end, _ = a.kit.NewEnd("convert")
-	return a.verb(&verb{name: "unstow", usage: "archive a whole card, give its contents in an open format, or put an " +
+	return a.verb(&verb{name: "unstow", usage: "archive a whole card, export its contents in an open format, or " +
+		"restore an " +
 		"archive back",
 		args: "--card DIR -o ARCHIVE.zip",
-		help: "The archive holds every file of the card. With --write-as the contents that Gyrolith reads are written " +
+		help: "The archive has every file of the card. With --write-as the contents that Gyrolith can read are written " +
 			"beside it\n" +
-			"in that format as well. --restore puts an archive back, one of unstow or one that stow made of what it replaced.",
+			"in that format as well. --restore puts an archive back, made by unstow or by stow before replacing files.",
 		tables: []param.Table{{cardParam(&u.card)}, param.Table{
 			archiveParam(&u.archive),
 			keepParam(&u.keep),
@@ -44,7 +45,7 @@ func (a *app) unstow() *cli.Command {
 }
 
 func archiveParam(to *string) param.Param {
-	return param.File("restore", to, "ARCHIVE", "put this `ARCHIVE` back on the card")
+	return param.File("restore", to, "ARCHIVE", "restore this `ARCHIVE` to the card")
 }
 
 func (u *unstowJob) run(ctx context.Context, l *commandLine) error {
@@ -52,7 +53,7 @@ func (u *unstowJob) run(ctx context.Context, l *commandLine) error {
 		return cardMissing("unstow")
 	}
 	if len(l.args) > 0 {
-		return usageError("unstow: takes no files; --card names the card, and -o or --restore the archive")
+		return usageError("unstow: takes no files; use --card, and -o or --restore")
 	}
 	if err := card.CheckFinished(u.card); err != nil {
 		u.note(advisedError(err))
@@ -63,7 +64,7 @@ func (u *unstowJob) run(ctx context.Context, l *commandLine) error {
 	ext := filepath.Ext(u.output)
 	switch {
 	case u.output == "":
-		return usageError("unstow: say where the archive goes: -o ARCHIVE.zip")
+		return usageError("unstow: no output; add -o ARCHIVE.zip")
 	case !strings.EqualFold(ext, ".zip"):
 		return usageError("unstow: the archive is a zip file: call it %s.zip; --write-as gives the contents beside it",
 			strings.TrimSuffix(u.output, ext))
@@ -90,7 +91,7 @@ func (u *unstowJob) run(ctx context.Context, l *commandLine) error {
 	}
 	data := u.read(ctx, files)
 	if data.Points() == 0 {
-		return faultIn(u.card, "holds nothing that can be read as navigation data; the archive was written, %s was not",
+		return faultIn(u.card, "has nothing that can be read as navigation data; the archive was written, but not %s",
 			u.end.Name)
 	}
 	return u.write(ctx, u.end, &chain.Work{Data: data}, nil, false)
@@ -114,7 +115,7 @@ func (u *unstowJob) pack(ctx context.Context) (files []string, err error) {
 	u.err.Printf("%s %s: %s of the card in %s\n", word, console.Show(u.output), plural(len(files), "file", "files"),
 		console.Show(u.card))
 	if kept != "" {
-		u.err.Printf("the older archive is kept as %s\n", console.Show(kept))
+		u.err.Printf("the old archive is kept as %s\n", console.Show(kept))
 	}
 	return files, nil
 }
@@ -175,24 +176,24 @@ func (u *unstowJob) sayRestored(done *card.Restored) {
 	}
 	if u.dryRun {
 		for _, f := range done.Written {
-			u.err.Printf("would put back %s\n", console.Show(f))
+			u.err.Printf("would restore %s\n", console.Show(f))
 		}
 		word := map[bool]string{true: "would archive and remove", false: "would leave"}[done.Removed]
 		for _, f := range done.Extra {
-			u.err.Printf("%s %s, which the archive does not hold\n", word, console.Show(f))
+			u.err.Printf("%s %s, which is not in the archive\n", word, console.Show(f))
 		}
 		return
 	}
-	u.err.Printf("%s %s put back on the card in %s, %s as in the archive already\n",
+	u.err.Printf("%s %s restored to the card in %s, %s already as in the archive\n",
 		u.err.Paint(console.Green, "restored:"),
 		plural(len(done.Written), "file", "files"), console.Show(u.card), measure.Count(done.Same))
 	if done.Archive != "" {
-		u.err.Printf("what was there instead is archived in %s\n", console.Show(done.Archive))
+		u.err.Printf("what was there is archived in %s\n", console.Show(done.Archive))
 	}
 	if n := len(done.Extra); n > 0 && done.Removed {
-		u.err.Printf("%s that the archive does not hold went off the card, archived as well\n", plural(n, "file", "files"))
+		u.err.Printf("%s not in the archive removed from the card, and archived too\n", plural(n, "file", "files"))
 	} else if n > 0 {
-		u.err.Printf("%s %s on the card that the archive does not hold: %s; --replace archives and removes them\n",
+		u.err.Printf("%s %s on the card not in the archive: %s; --replace archives and removes them\n",
 			u.err.Paint(console.Yellow, "note:"), plural(n, "file is", "files are"), console.Show(done.Extra[0]))
 	}
 }

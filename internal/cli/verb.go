@@ -170,11 +170,11 @@ func (j *job) answering() param.Table {
 	return param.Table{
 		measures,
 		notation,
-		param.Switch("json", &j.json, "the result as JSON on standard output"),
-		short("q", param.Switch("quiet", &j.quiet, "say nothing but errors")),
-		param.Switch("strict", &j.strict, "refuse, with status 3 and nothing written, what would lose something or "+
-			"is faulty"),
-		param.Switch("verbose", &j.verbose, "log what is done, with times"),
+		param.Switch("json", &j.json, "print the result as JSON"),
+		short("q", param.Switch("quiet", &j.quiet, "print only errors")),
+		param.Switch("strict", &j.strict, "refuse losses and findings: write nothing and exit with status 3 "+
+			"instead"),
+		param.Switch("verbose", &j.verbose, "log each step with timings"),
 	}.In("Answering").ForOneRun()
 }
 
@@ -184,18 +184,18 @@ func (j *job) writing(help string) param.Table {
 	output.Path = param.Written
 	return param.Table{
 		output,
-		param.Switch("replace", &j.replace, "write over an existing file, and keep the old one beside it"),
+		param.Switch("replace", &j.replace, "overwrite an existing file, and keep a backup beside it"),
 		j.dry(),
 	}.In("Writing").ForOneRun()
 }
 
 func (j *job) dry() param.Param {
-	return param.Switch("dry-run", &j.dryRun, "say what would be done and write nothing")
+	return param.Switch("dry-run", &j.dryRun, "show what would be done, but write nothing")
 }
 
 // waiting is the option of verbs that write where somebody else may write as well.
 func (j *job) waiting() param.Param {
-	return param.Span("wait", &j.patience, "TIME", "wait up to this `TIME` for another gyrolith that writes there")
+	return param.Span("wait", &j.patience, "TIME", "wait up to this `TIME` for another gyrolith writing there")
 }
 
 // hold keeps others from a file or folder that is there until it is released.
@@ -210,7 +210,7 @@ func (j *job) hold(ctx context.Context, path string) (release func(), err error)
 // recipeTable is the option with which a verb prints itself.
 func (j *job) recipeTable() param.Table {
 	return param.Table{param.Switch("as-recipe", &j.asRecipe,
-		"print the step of a recipe that does the same, and do nothing")}.
+		"print the recipe step that does the same, and do nothing else")}.
 		In("Answering").ForOneRun()
 }
 

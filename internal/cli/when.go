@@ -25,15 +25,15 @@ import (
 	"gyrolith/internal/cli/console"
 )
 
-const whenHelp = `Says where recordings were at times. A time is one by itself (14:35, 2026-03-14T14:35Z), a
-list of names and times (.csv or .xlsx with the titles name and time), a picture with the
-time of its camera, or a folder of pictures. Positions are those on the recording, between
-the fixes before and after; what lies outside of it, or in a gap longer than --longest-gap,
-is refused by name.
+const whenHelp = `Finds where recordings were at given times. A time is written out (14:35, 2026-03-14T14:35Z), a
+list of names and times (.csv or .xlsx with the columns name and time), a picture with the
+time of its camera, or a folder of pictures. Positions are interpolated on the recording between
+the fixes before and after. Times outside the recording, or in a gap longer than --longest-gap,
+are reported by name and get no position.
 
---offset is added to all times: how far the clock of the camera was behind. --known finds it
+--offset is added to all times: the amount by which the camera's clock was slow. --known finds it
 out: --known IMG_0012.jpg=06:20:55 is the true time of a picture, --known 'IMG_0012.jpg=Plot 1'
-says at which waypoint it was taken. Times without a zone are in that of --clock.
+the waypoint where it was taken. Times without a zone are in that of --clock.
 
 -o writes waypoints with the pictures as links, or draws them as a map with the recordings
 if its name ends in .png, .svg, .pdf or .html; --write-positions writes copies of the
@@ -60,25 +60,26 @@ type whenJob struct {
 func (a *app) when() *cli.Command {
 	w := &whenJob{job: a.newJob("when"), longest: when.LongestGap}
 	w.end, _ = a.kit.NewEnd("convert")
-	along := param.Files("along", &w.along, "PATH", "a file or folder with recordings, `PATH`; may be repeated")
+	along := param.Files("along", &w.along, "PATH", "a file or folder with recordings, `PATH`; repeatable")
 	copies := param.Text(
 		"write-positions",
 		&w.copies,
 		"DIR",
-		"write copies of the pictures, with their positions, into this "+
+		"write copies of the pictures with positions into this "+
 			"new folder `DIR`",
 	)
 	copies.Path = param.Written
-	gap := param.Span("longest-gap", &w.longest, "TIME", "the longest `TIME` between two fixes that is bridged")
+	gap := param.Span("longest-gap", &w.longest, "TIME", "the longest `TIME` between two fixes to interpolate over")
 	gap.Default = "5min"
-	return a.verb(&verb{name: "when", usage: "where recordings were at given times, or where pictures were taken",
+	return a.verb(&verb{name: "when", usage: "find where recordings were at given times, or where pictures were taken",
 		args: "TIMES-or-lists-or-pictures… --along TRACKS", help: whenHelp,
 		tables: append(w.readTables(), param.Table{along,
 			param.SignedSpan("offset", &w.offset, "SPAN", "add this `SPAN` to the times, such as 90s or -1h"),
-			param.Text("known", &w.known, "NAME=WHEN", "find the offset by one of the names: `NAME=WHEN`, its true time or the "+
+			param.Text("known", &w.known, "NAME=WHEN", "find the offset from one of the names: "+
+				"`NAME=WHEN`, its true time or the "+
 				"waypoint where it was"),
 			gap, copies, when.Columns.Param(&w.columns)}.In("Times"), w.end.Output.Params(),
-			w.writing("write waypoints, or draw a map, to this `FILE`; its name chooses the format; - is standard output"),
+			w.writing("write waypoints, or draw a map, to this `FILE`; its extension chooses the format; - is standard output"),
 			w.answering()),
 		run: func(ctx context.Context, l *commandLine) error { return w.run(ctx, l.args) }})
 }
@@ -90,7 +91,7 @@ func (w *whenJob) run(ctx context.Context, args []string) error {
 	case len(w.along) == 0:
 		return usageError("when: name the recordings with --along")
 	case w.known != "" && w.offset != 0:
-		return usageError("when: --known finds the offset; give one of them")
+		return usageError("when: --known finds the offset; give only one of them")
 	}
 	if err := w.reading.Open(ctx); err != nil {
 		return worded(w.verb, err)
@@ -171,7 +172,7 @@ func (w *whenJob) loadRecordings(ctx context.Context, g *input.Gathered) error {
 		)
 	}
 	if wrong > 0 {
-		w.note(plural(wrong, "point", "points") + " of the recordings obviously wrong and ignored")
+		w.note(plural(wrong, "point", "points") + " of the recordings plainly wrong and ignored")
 	}
 	w.recordings.Sort()
 	w.moments.Zone = w.zone()
@@ -222,7 +223,7 @@ func (w *whenJob) asked(args []string) (out []when.Asked, err error) {
 		default:
 			at, bad := w.moments.Parse(arg)
 			if bad != nil {
-				return nil, usageError("when: %v; nor is it a file that is there", bad)
+				return nil, usageError("when: %v; nor is there such a file", bad)
 			}
 			out = append(out, when.Asked{At: at})
 		}
@@ -295,10 +296,10 @@ func (w *whenJob) answer(ctx context.Context, places []when.Place, refused []whe
 	}
 	switch {
 	case w.strict && len(refused) > 0:
-		return strictError("%d of %s have no place on the recordings, refused by --strict", len(refused),
+		return strictError("%d of %s are not on the recordings, refused by --strict", len(refused),
 			plural(all, "time", "times"))
 	case len(places) == 0:
-		return fmt.Errorf("none of %s has a place on the recordings", plural(all, "time", "times"))
+		return fmt.Errorf("none of %s is on the recordings", plural(all, "time", "times"))
 	}
 	switch {
 	case w.drawing != nil:

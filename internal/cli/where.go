@@ -35,9 +35,9 @@ func (a *app) where() *cli.Command {
 		notation.Words = append(notation.Words, n.String())
 	}
 	systems := param.Texts("crs", &w.systems, "SYSTEM",
-		"also in this coordinate `SYSTEM`: an EPSG number, utm, or the path of a .prj file; may be repeated")
-	in := param.Text("crs-in", &w.in.Word, "SYSTEM", "the position is an easting and a northing of this `SYSTEM`")
-	return a.verb(&verb{name: "where", usage: "write a position in every notation, and in coordinate systems",
+		"also in this coordinate `SYSTEM`: an EPSG number, utm, or a .prj file; repeatable")
+	in := param.Text("crs-in", &w.in.Word, "SYSTEM", "the position is given as easting and northing in this `SYSTEM`")
+	return a.verb(&verb{name: "where", usage: "print a position in every notation and in coordinate systems",
 		args: "POSITION…",
 		help: "A position is written in any notation: 47.6012 S 11.3021 E, 47°36.075'S 011°18.126'E, 4736S01118E,\n" +
 			"32 south 672887 4725593, 32G PN 72887 25593. Several are separated by putting each in quotes. With --crs-in " +
@@ -138,9 +138,9 @@ func whereFault(option string, err error) error {
 func notationNote(n geodesy.Notation) string {
 	switch n {
 	case geodesy.MilitaryGrid:
-		return "the square of a metre that it lies in"
+		return "the 1 m square that contains it"
 	case geodesy.FlightPlan:
-		return "to whole seconds of arc"
+		return "to whole arc seconds"
 	}
 	return ""
 }
@@ -149,7 +149,7 @@ func notationNote(n geodesy.Notation) string {
 func systemText(s *crs.System, p spot) (text, note string) {
 	e, n, ok := s.Forward(p.lat, p.lon)
 	if !ok {
-		return "out of its reach", ""
+		return "out of range", ""
 	}
 	if s.Southing() {
 		e, n = -e, -n
@@ -166,7 +166,7 @@ func systemText(s *crs.System, p spot) (text, note string) {
 // parseSpots reads positions: all words together one, or each word one.
 func parseSpots(args []string, in *crs.System) ([]spot, error) {
 	if len(args) == 0 {
-		return nil, usageError("where: name a position, such as 47.6012 S 11.3021 E; 'gyrolith where --help' shows the " +
+		return nil, usageError("where: give a position, such as 47.6012 S 11.3021 E; 'gyrolith where --help' shows the " +
 			"notations")
 	}
 	parse := func(text string) (spot, error) {
@@ -175,7 +175,7 @@ func parseSpots(args []string, in *crs.System) ([]spot, error) {
 			if err == nil && in != nil {
 				var ok bool
 				if lat, lon, ok = in.Inverse(lon/in.Measure, lat/in.Measure); !ok {
-					err = fmt.Errorf("is beyond the reach of %v", in)
+					err = fmt.Errorf("is out of range for %v", in)
 				}
 			}
 			return spot{text: text, lat: lat, lon: lon}, err
@@ -188,19 +188,19 @@ func parseSpots(args []string, in *crs.System) ([]spot, error) {
 				r == ';' || r == '/'
 		})
 		if len(f) != 2 {
-			return spot{}, errors.New("is no easting and northing: write 672887 4725593")
+			return spot{}, errors.New("is not an easting and a northing: write 672887 4725593")
 		}
 		e, noEast := strconv.ParseFloat(f[0], 64)
 		n, noNorth := strconv.ParseFloat(f[1], 64)
 		if noEast != nil || noNorth != nil || math.IsNaN(e+n) || math.IsInf(e+n, 0) {
-			return spot{}, errors.New("is no easting and northing: write 672887 4725593")
+			return spot{}, errors.New("is not an easting and a northing: write 672887 4725593")
 		}
 		if in.Southing() {
 			e, n = -e, -n
 		}
 		lat, lon, ok := in.Inverse(e, n)
 		if !ok {
-			return spot{}, fmt.Errorf("is beyond the reach of %v", in)
+			return spot{}, fmt.Errorf("is out of range for %v", in)
 		}
 		return spot{text: text, lat: lat, lon: lon}, nil
 	}

@@ -23,11 +23,11 @@ import (
 func (j *job) settle(verb string, end *chain.End, inputs []string) error {
 	switch {
 	case end.Name == "":
-		return usageError("%s: say where to write: -o FILE, or -o - for standard output", verb)
+		return usageError("%s: no output given; add -o FILE, or -o - for standard output", verb)
 	case strings.HasPrefix(end.Name, "--"):
-		return usageError("%s: -o is followed by the option %s instead of a file's name", verb, end.Name)
+		return usageError("%s: -o is followed by the option %s instead of a file name", verb, end.Name)
 	case end.Name == "-" && j.json:
-		return usageError("%s: --json and -o - both want standard output", verb)
+		return usageError("%s: --json and -o - both use standard output", verb)
 	}
 	if err := end.Check(); err != nil {
 		if u, ok := errors.AsType[*export.Unnamed](err); ok {
@@ -61,13 +61,14 @@ func (j *job) free(verb, name string, inputs []string) error {
 func unnamed(verb string, u *export.Unnamed) error {
 	switch {
 	case u.Name == "-":
-		return usageError("%s: standard output has no name that tells the format: add --write-as, with one of %s", verb,
+		return usageError("%s: standard output needs a format: add --write-as with one of %s", verb,
 			u.Formats)
 	case filepath.Ext(u.Name) == "":
-		return usageError("%s: %s has no extension that tells the format: add one, or --write-as with one of %s", verb,
+		return usageError("%s: %s has no extension to choose the format by: add one, or --write-as with one of %s", verb,
 			u.Name, u.Formats)
 	}
-	return usageError("%s: the extension of %s tells no format: --write-as does, with one of %s", verb, u.Name, u.Formats)
+	return usageError("%s: the extension of %s is not that of a format; add --write-as with one of %s", verb, u.Name,
+		u.Formats)
 }
 
 // sink keeps the files of an output beside their names until all are written and nothing speaks against them.
@@ -117,7 +118,7 @@ func (j *job) write(ctx context.Context, end *chain.End, w *chain.Work, before n
 		return worded(j.verb, err)
 	}
 	if made == nil {
-		return faultIn(end.Name, "nothing is left to write")
+		return faultIn(end.Name, "there is nothing to write")
 	}
 	j.saySystem(made.System, true)
 	ledger := append(append(nav.Ledger{}, before...), made.Ledger...)
@@ -173,7 +174,7 @@ func (j *job) wrote(made *export.Made, name string, ledger nav.Ledger, kept stri
 	j.err.Printf("%s %s (%s): %s, %s\n", verb, console.Show(name), made.Format.Name, countWords(made.Items),
 		plural(made.Points, "point", "points"))
 	if kept != "" {
-		j.err.Printf("the older file is kept as %s\n", console.Show(kept))
+		j.err.Printf("the old file is kept as %s\n", console.Show(kept))
 	}
 	return nil
 }

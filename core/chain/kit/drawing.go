@@ -77,23 +77,23 @@ func (d *Drawing) Params() param.Table {
 			func(text string) (err error) { d.Scale, err = picture.ParseScale(text); return }),
 		theme,
 		param.Text("title", &d.Title, "TITLE", "the `TITLE` (default: that of the file)"),
-		param.Files("terrain", &d.terrain, "PATH", "a file or folder of terrain, `PATH`, for the ground; may be repeated"),
+		param.Files("terrain", &d.terrain, "PATH", "a file or folder of terrain, `PATH`, for the ground; repeatable"),
 		param.File("backdrop", &d.backdrop, "FILE",
-			"a picture with a world file, or the ground overlay of a KMZ, `FILE`, under the map"),
+			"put a picture under the map: a `FILE` with a world file, or a KMZ with a ground overlay"),
 		system,
 	}, append(d.system.ShiftParams("the backdrop"),
 		param.WordsOf("sheets", &d.sheets, picture.AllSheets,
 			func(w string) bool { return slices.Contains(picture.AllSheets, w) }, "SHEETS",
-			"the `SHEETS` of a .pdf, or that a page prints, comma-separated: map, legs, points, section (default: map)"),
+			"the `SHEETS` of a .pdf, or to print from a page, comma-separated: map, legs, points, section (default: map)"),
 		export.NotationParam(&d.notation),
 		section,
-		param.Switch("section-only", &d.Section.Alone, "the section without the map"),
-		param.File("before", &d.before, "FILE", "the `FILE` as it was before, faintly beneath"),
-		param.File("removed", &d.rejects, "FILE", "the `FILE` of points that clean removed, marked by fault"),
+		param.Switch("section-only", &d.Section.Alone, "the section only, without the map"),
+		param.File("before", &d.before, "FILE", "an earlier version of the data, `FILE`, drawn faintly beneath"),
+		param.File("removed", &d.rejects, "FILE", "the `FILE` of points removed by clean, marked by fault"),
 		param.File("hazards", &d.passage.HazardsPath, "FILE",
-			"the `FILE` with hazards: where a route comes too near, the clearance is drawn"),
-		param.Choices("hazards-take", &d.passage.HazardsTake, "only these of the hazards, `KIND[:GLOB]`; may be repeated"),
-		param.Length("clear", &d.passage.Clear, "DISTANCE", "the `DISTANCE` that is kept from hazards, such as 150m"),
+			"the `FILE` with hazards: the clearance is drawn where a route comes too near"),
+		param.Choices("hazards-take", &d.passage.HazardsTake, "only these hazards, `KIND[:GLOB]`; repeatable"),
+		param.Length("clear", &d.passage.Clear, "DISTANCE", "the `DISTANCE` to keep from hazards, such as 150m"),
 		MeasureParam(&d.Measure),
 		clock,
 	)...).In("Drawing")
@@ -119,7 +119,7 @@ func IsDrawing(name string) bool {
 func (d *Drawing) Name(name string) (string, error) {
 	d.ext = strings.ToLower(filepath.Ext(name))
 	if !slices.Contains(pictures, d.ext) {
-		return "", fmt.Errorf("the name %s tells no form of a drawing: .png, .svg, .pdf and .html do", name)
+		return "", fmt.Errorf("the name %s doesn't give the form of the drawing: use .png, .svg, .pdf or .html", name)
 	}
 	return name, nil
 }
@@ -130,7 +130,7 @@ func (d *Drawing) Check() error {
 		d.Section.Along = "distance"
 	}
 	if len(d.passage.HazardsTake) > 0 && d.passage.HazardsPath == "" {
-		return param.Errorf("hazards-take", "chooses among hazards, and no file of hazards is given")
+		return param.Errorf("hazards-take", "chooses among hazards, but no file of hazards is given")
 	}
 	return nil
 }

@@ -90,14 +90,14 @@ func (f *fitting) Params() param.Table {
 	name.Path = param.Maybe
 	return param.Table{
 		name,
-		param.Count("card-version", &f.version, 1, 99, "VERSION", "the `VERSION` of the unit's cards, for older units"),
+		param.Count("card-version", &f.version, 1, 99, "VERSION", "the card `VERSION`, for older units"),
 	}.In("Fitting")
 }
 
 func (f *fitting) Check() (err error) {
 	if f.name == "" {
 		if f.version != 0 {
-			return param.Errorf("card-version", "is that of a unit's cards, and no unit is named")
+			return param.Errorf("card-version", "is the version of a unit's cards, but no unit is named")
 		}
 		return nil
 	}

@@ -105,7 +105,7 @@ func (l *Logbook) Write(ctx context.Context, w *chain.Work, name string, sink ex
 	out.Ledger = slices.Clone(l.unread)
 	for _, f := range plans.Faults {
 		out.Ledger = append(out.Ledger, nav.Entry{Kind: nav.Areas, KindWord: nav.Areas.One(), What: "limits", Count: 1,
-			Why: f + ", and bounds nothing", Loss: true})
+			Why: f + ", and encloses nothing", Loss: true})
 	}
 	for _, t := range plans.Tables {
 		for i := range t.Findings {

@@ -51,7 +51,7 @@ func UnitParams(name *string, version *int) param.Table {
 	p.Words = unit.ShippedNames()
 	return param.Table{
 		p,
-		param.Count("card-version", version, 1, 99, "VERSION", "the `VERSION` of the unit's cards, for older units"),
+		param.Count("card-version", version, 1, 99, "VERSION", "the card `VERSION`, for older units"),
 	}.In("Unit")
 }
 
@@ -92,7 +92,7 @@ func (s *stowing) Write(ctx context.Context, w *chain.Work, name string, sink ex
 		return nil, err
 	}
 	if n := len(proof.Result.Differences); n > 0 {
-		return nil, fmt.Errorf("the unit %s would not show what was meant (differences: %d)", s.profile.Name, n)
+		return nil, fmt.Errorf("the unit %s would not show what was intended (differences: %d)", s.profile.Name, n)
 	}
 	whole, err := plan.Whole()
 	if err != nil {

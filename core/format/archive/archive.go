@@ -21,7 +21,7 @@ var Format = &format.Format{
 	Name:       formatName,
 	Title:      "zip archive of any of these files",
 	Extensions: []string{".zip"},
-	Brief:      "all data files in it; each gives its items a group",
+	Brief:      "all data files in it, each as a group of items",
 	Sniff: func(h *format.Head) bool {
 		return bytes.HasPrefix(h.Raw, []byte("PK\x03\x04")) && !bytes.Contains(bytes.ToLower(h.Raw), []byte(".kml"))
 	},
@@ -70,10 +70,10 @@ func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	}
 	if r.read == 0 {
 		return nil, &format.Error{Path: src.Path, Other: true,
-			Msg: "the zip archive holds no file that is read; " + strings.Join(r.passed, ", ")}
+			Msg: "the zip archive contains no readable data file; " + strings.Join(r.passed, ", ")}
 	}
 	if len(r.passed) > 0 {
-		r.data.Note(nav.ProblemLeftOut, "files of the archive that hold no data were left out: "+strings.Join(r.passed, ", "),
+		r.data.Note(nav.ProblemLeftOut, "files in the archive without data were left out: "+strings.Join(r.passed, ", "),
 			0, 0)
 	}
 	return r.data, nil

@@ -80,10 +80,10 @@ func TestRefusedArchives(t *testing.T) {
 		raw []byte
 		opt format.ReadOptions
 	}{
-		"holds no file that is read": {packed(t, [2]string{"a.txt", "hello"}), format.ReadOptions{}},
-		"times its size":             {bomb, format.ReadOptions{}},
-		"more than is allowed":       {bomb, format.ReadOptions{MaxUnpacked: 1 << 20}},
-		"damaged or cut off":         {good[:len(good)-30], format.ReadOptions{}},
+		"contains no readable data file": {packed(t, [2]string{"a.txt", "hello"}), format.ReadOptions{}},
+		"times its size":                 {bomb, format.ReadOptions{}},
+		"more than the limit":            {bomb, format.ReadOptions{MaxUnpacked: 1 << 20}},
+		"damaged or cut off":             {good[:len(good)-30], format.ReadOptions{}},
 	} {
 		if _, err := load(c.raw, &c.opt); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("%v, want %q", err, want)

@@ -33,7 +33,7 @@ type reader struct {
 
 // cut is the error of a file that ends too early.
 func (r *reader) cut(where string) error {
-	return &format.Error{Path: r.src.Path, Msg: "the file ends in the middle, inside " + where, Cut: true}
+	return &format.Error{Path: r.src.Path, Msg: "the file is cut off, inside " + where, Cut: true}
 }
 
 func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
@@ -58,7 +58,7 @@ func (r *reader) file() error {
 		return errors.New("is no FlatGeobuf file")
 	}
 	if head[3] > magic[3] {
-		return fmt.Errorf("is of version %d of FlatGeobuf; up to version 3 is read", head[3])
+		return fmt.Errorf("is FlatGeobuf version %d; versions up to 3 can be read", head[3])
 	}
 	header, err := r.sized(in, "its header", 0)
 	if err == io.EOF {
@@ -91,7 +91,7 @@ func (r *reader) file() error {
 		b, err := r.sized(in, "feature", record)
 		if err == io.EOF {
 			if r.count > 0 && uint64(record) <= r.count {
-				return r.cut(fmt.Sprintf("the features: %d of %d are there", record-1, r.count))
+				return r.cut(fmt.Sprintf("the features: %d of %d are present", record-1, r.count))
 			}
 			return nil
 		}

@@ -41,7 +41,7 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 	layers, done := layer.Of(d, opt, layer.Together)
 	if len(layers) == 0 {
 		return nil, errors.New(
-			"there is nothing that FlatGeobuf can hold: no waypoint, and no line or area of enough points")
+			"there is nothing that FlatGeobuf can store: no waypoint, and no line or area with enough points")
 	}
 	w := &writer{layers: layers, all: layer.NewBounds(), b: flatbuffers.NewBuilder(4096)}
 	for _, c := range layers[0].Columns {
@@ -156,7 +156,7 @@ func (w *writer) appendValues(to []byte, f *layer.Feature, order int) ([]byte, e
 			to = append(binary.LittleEndian.AppendUint32(to, uint32(len(v))), v...)
 		}
 		if err != nil {
-			return nil, fmt.Errorf("the value %q of the column %s is no number", v, w.titles[i])
+			return nil, fmt.Errorf("the value %q in column %s is not a number", v, w.titles[i])
 		}
 	}
 	to = binary.LittleEndian.AppendUint16(to, uint16(len(f.Values)))

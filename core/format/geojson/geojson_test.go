@@ -211,9 +211,9 @@ func TestFaults(t *testing.T) {
 		{`{"type":"Feature","geometry":{"type":"LineString","coordinates":[[1,2],3]}}`, "numbers and lists are mixed"},
 		{`{"crs":{"type":"name","properties":{"name":"urn:ogc:def:crs:EPSG::25833"}},"type":"FeatureCollection",` +
 			`"features":[]}`, "another system"},
-		{`{"coordinates":` + strings.Repeat("[", 100000), "nest deeper"},
+		{`{"coordinates":` + strings.Repeat("[", 100000), "nested too deeply"},
 		{`{"type":"Feature","properties":{"a":` + strings.Repeat(`{"a":`, 5000) + "1" + strings.Repeat("}", 5000) + `}}`,
-			"nest more than 1000 deep"},
+			"nested more than 1000 deep"},
 		{`{"a":1}`, `an object without a "type"`},
 		{`{"type":"Point","coordinates":[1,2]}{"type":"Point","coordinates":[1,2]}`, "a second object follows"},
 	} {

@@ -58,7 +58,7 @@ func (r *reader) coordinates(g *geometry) error {
 // nested reads the array that comes next: a position when it holds numbers, a list otherwise.
 func (r *reader) nested(g *geometry, level int) error {
 	if level > 4 {
-		return r.fault(r.InputOffset(), "coordinates nest deeper than any geometry's")
+		return r.fault(r.InputOffset(), "coordinates are nested too deeply for a geometry")
 	}
 	numbers := 0
 	var store [96]byte
@@ -144,7 +144,7 @@ func (r *reader) position(g *geometry, parts [3][]byte, numbers int, at int64) {
 		return
 	}
 	if numbers > 3 {
-		r.data.Note(nav.ProblemLeftOut, "numbers behind the height of a position have no meaning and were left out", line,
+		r.data.Note(nav.ProblemLeftOut, "numbers after the height of a position have no meaning and were left out", line,
 			col)
 	}
 	if exact != "" {

@@ -133,7 +133,7 @@ func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 				return r.data, &format.Error{Path: r.path, Line: line, Col: col, Msg: "a second object follows the first",
 					Advice: advice.Advice{Code: advice.AsSequence}}
 			}
-			r.data.Note(nav.ProblemTrailing, "something stands after the end of the document and was not read", line, col)
+			r.data.Note(nav.ProblemTrailing, "data after the end of the document were not read", line, col)
 		}
 	}
 	return r.data, r.located(err)
@@ -162,7 +162,7 @@ func readSeq(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) 
 		if len(bytes.TrimSpace(text)) > 0 {
 			if failed != nil {
 				x, _ := errors.AsType[*format.Error](failed)
-				r.data.Rejects = append(r.data.Rejects, nav.Reject{Why: "is a text that is not whole: " + x.Msg, Line: x.Line,
+				r.data.Rejects = append(r.data.Rejects, nav.Reject{Why: "is an incomplete text: " + x.Msg, Line: x.Line,
 					Col: x.Col})
 			}
 			r.start(bytes.NewReader(text))
@@ -190,14 +190,14 @@ func (r *reader) located(err error) error {
 	out := &format.Error{Path: r.path}
 	if errors.Is(err, io.ErrUnexpectedEOF) || err == io.EOF {
 		out.Line, out.Col = r.place.at(r.place.read)
-		out.Msg, out.Cut = "the file ends in the middle", true
+		out.Msg, out.Cut = "the file is cut off", true
 		return out
 	}
 	if x, ok := errors.AsType[*jsontext.SyntacticError](err); ok {
 		out.Line, out.Col = r.place.at(x.ByteOffset)
 		out.Msg = "is not valid JSON: " + strings.TrimPrefix(x.Err.Error(), "jsontext: ")
 		if strings.Contains(out.Msg, "max depth") {
-			out.Msg = "values nest deeper than any data do"
+			out.Msg = "values are nested too deeply"
 		}
 		return out
 	}
@@ -214,7 +214,7 @@ func (r *reader) fault(offset int64, text string, args ...any) error {
 func (r *reader) tooDeep(what string) error {
 	line, col := r.place.at(r.InputOffset())
 	return &format.Error{Path: r.path, Line: line, Col: col, Advice: advice.Advice{Code: advice.AllowNesting},
-		Msg: fmt.Sprintf("%s nest more than %d deep", what, r.opt.Nesting())}
+		Msg: fmt.Sprintf("%s are nested more than %d deep", what, r.opt.Nesting())}
 }
 
 // members calls visit with the name of each member of the object that comes next; visit reads its value.

@@ -107,7 +107,7 @@ func (a *attribute) text(text string) error {
 		whole = int64(len(a.texts) - 1)
 	}
 	if err != nil {
-		return fmt.Errorf("the value %q of the column %s is none of its type", text, a.Name)
+		return fmt.Errorf("the value %q in column %s doesn't fit the column's type", text, a.Name)
 	}
 	a.put(whole, decimal, true)
 	return nil

@@ -196,8 +196,8 @@ func TestForeign(t *testing.T) {
 	}
 	for metadata, want := range map[string]string{
 		"":                                       "without the metadata",
-		"{":                                      "are no JSON",
-		`{"primary_column":"geom","columns":{}}`: "do not describe it",
+		"{":                                      "are not valid JSON",
+		`{"primary_column":"geom","columns":{}}`: "without describing it",
 		strings.Replace(described, `"WKB"`, `"point"`, 1):                                     "encoded as point",
 		strings.Replace(described, `"code":32732`, `"code":99999`, 1):                         "system 99999",
 		strings.ReplaceAll(strings.Replace(described, `"geom"`, `"g"`, 1), `{"geom"`, `{"g"`): "no column \"g\"",
@@ -218,7 +218,7 @@ func TestDamaged(t *testing.T) {
 	b := encode(t, isles(20), &format.WriteOptions{})
 	for _, n := range []int{100, len(b) / 2, len(b) - 1} {
 		if _, err := read(format.FromBytes("x", b[:n]), &format.ReadOptions{}); err == nil ||
-			!strings.Contains(err.Error(), "ends in the middle") {
+			!strings.Contains(err.Error(), "is cut off") {
 			t.Errorf("%d bytes: %v", n, err)
 		}
 	}

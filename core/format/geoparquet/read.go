@@ -70,8 +70,7 @@ func (r *reader) all() error {
 	if _, err := at.ReadAt(tail, max(size-int64(len(magic)), 0)); err != nil || string(tail) != magic {
 		return &format.Error{
 			Path: r.src.Path,
-			Msg: "the file ends in the middle: its last four bytes are not those of Parquet, " +
-				"and its directory is at the end",
+			Msg:  "the file is cut off: it does not end as a Parquet file does",
 		}
 	}
 	if r.file, err = parquet.OpenFile(at, size, parquet.SkipBloomFilters(true)); err != nil {
@@ -82,7 +81,7 @@ func (r *reader) all() error {
 		unpacked += g.TotalByteSize
 	}
 	if unpacked > r.opt.Unpacked() {
-		return fmt.Errorf("unpacks to %d bytes, more than is allowed", unpacked)
+		return fmt.Errorf("unpacks to %d bytes, which is over the limit", unpacked)
 	}
 	if err := checkDictionaries(r.file.Metadata(), at); err != nil {
 		return err
@@ -104,18 +103,18 @@ func (r *reader) all() error {
 func (r *reader) schema() error {
 	text, ok := r.file.Lookup(geoKey)
 	if !ok {
-		return errors.New("is Parquet without the metadata \"geo\", so that none of its columns is known for positions")
+		return errors.New("is Parquet without the metadata \"geo\", so no column is known to have positions")
 	}
 	var g geo
 	if err := json.Unmarshal([]byte(text), &g); err != nil {
-		return fmt.Errorf("its metadata \"geo\" are no JSON: %w", err)
+		return fmt.Errorf("its metadata \"geo\" are not valid JSON: %w", err)
 	}
 	c := g.Columns[g.Primary]
 	switch {
 	case c == nil:
-		return fmt.Errorf("its metadata name the column %q and do not describe it", g.Primary)
+		return fmt.Errorf("its metadata name the column %q without describing it", g.Primary)
 	case c.Encoding != "WKB":
-		return fmt.Errorf("its geometries are encoded as %s; well-known binary (WKB) is read", c.Encoding)
+		return fmt.Errorf("its geometries are encoded as %s; only well-known binary (WKB) can be read", c.Encoding)
 	}
 	var mine own
 	if text, ok := r.file.Lookup(ownKey); ok && json.Unmarshal([]byte(text), &mine) == nil {
@@ -159,10 +158,10 @@ func (r *reader) schema() error {
 		}
 	}
 	if r.shape < 0 {
-		return fmt.Errorf("has no column %q, in which its metadata have the geometries", g.Primary)
+		return fmt.Errorf("has no column %q, which its metadata name for geometries", g.Primary)
 	}
 	if len(left) > 0 {
-		r.d.Note(nav.ProblemLeftOut, "columns of lists or of columns were left out: "+strings.Join(left, ", "), 0, 0)
+		r.d.Note(nav.ProblemLeftOut, "nested columns were left out: "+strings.Join(left, ", "), 0, 0)
 	}
 	r.builder = layer.NewBuilder(r.d, r.opt, system, titles, numbers)
 	if r.order >= 0 {
@@ -217,7 +216,7 @@ func systemOf(text, primary string, c *column) (*crs.System, error) {
 		}
 		return layer.Described(id.Authority, code, "")
 	}
-	return nil, fmt.Errorf("its coordinate system %q has no number", c.System.Name)
+	return nil, fmt.Errorf("its coordinate system %q has no EPSG number", c.System.Name)
 }
 
 // group reads the rows of a group.

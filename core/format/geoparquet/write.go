@@ -49,7 +49,7 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 	layers, done := layer.Of(d, opt, layer.Together)
 	if len(layers) == 0 {
 		return nil, errors.New(
-			"there is nothing that GeoParquet can hold: no waypoint, and no line or area of enough points")
+			"there is nothing that GeoParquet can store: no waypoint, and no line or area with enough points")
 	}
 	w := &writer{layers: layers, leaves: layers[0].Columns, all: layer.NewBounds()}
 	w.columns()

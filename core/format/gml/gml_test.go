@@ -109,9 +109,9 @@ func TestGeometries(t *testing.T) {
 func TestWhatCanGoWrong(t *testing.T) {
 	good := one(`<gml:Point><gml:pos>-47.5 11.25</gml:pos></gml:Point>`)
 	for want, text := range map[string]string{
-		"ends in the middle":        good[:len(good)-60],
+		"is cut off":                good[:len(good)-60],
 		"is not a number":           strings.Replace(good, "11.25", "x", 1),
-		"no list of positions of 2": strings.Replace(good, "-47.5 11.25", "1 2 3 4 5", 1),
+		"don't make positions of 2": strings.Replace(good, "-47.5 11.25", "1 2 3 4 5", 1),
 		"is not known":              strings.Replace(good, "<gml:Point>", `<gml:Point srsName="urn:x:somewhere">`, 1),
 	} {
 		if _, err := read(format.FromBytes("a.gml", []byte(text)), &format.ReadOptions{}); err == nil ||

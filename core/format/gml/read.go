@@ -56,7 +56,7 @@ func (r *reader) document() (err error) {
 		return err
 	}
 	if r.features == 0 {
-		r.d.Note(nav.ProblemPlaces, "the collection holds no feature", 0, 0)
+		r.d.Note(nav.ProblemPlaces, "the collection has no features", 0, 0)
 	}
 	return nil
 }
@@ -148,7 +148,7 @@ func (r *reader) property(g *shape) (string, error) {
 				err = r.geometry(local, g, 0)
 			} else {
 				line, col := r.Pos()
-				r.d.Note(nav.ProblemLeftOut, "properties built of other elements can't be held and were left out", line, col)
+				r.d.Note(nav.ProblemLeftOut, "properties made of nested elements can't be stored and were left out", line, col)
 				err = r.Skip()
 			}
 			if err != nil {
@@ -169,7 +169,7 @@ const mostNesting = 32
 // geometry adds one to what a feature has.
 func (r *reader) geometry(local string, g *shape, depth int) error {
 	if depth > mostNesting {
-		return r.Errorf("geometries nest deeper than any do")
+		return r.Errorf("geometries are nested too deeply")
 	}
 	if name := r.AttrString("srsName"); name != "" && g.system == "" {
 		g.system = name
@@ -211,7 +211,7 @@ func (r *reader) inside(local string, g *shape, depth int) error {
 		return r.geometry(local, g, depth)
 	}
 	if depth > mostNesting {
-		return r.Errorf("geometries nest deeper than any do")
+		return r.Errorf("geometries are nested too deeply")
 	}
 	return r.Children(func(local string) error { return r.inside(local, g, depth+1) })
 }
@@ -311,7 +311,7 @@ func (r *reader) positions(g *shape, dimension string) (out []layer.Position, er
 
 func (r *reader) tuples(numbers []string, step int, out *[]layer.Position) error {
 	if len(numbers)%step != 0 {
-		return r.Errorf("%d numbers are no list of positions of %d", len(numbers), step)
+		return r.Errorf("%d numbers don't make positions of %d", len(numbers), step)
 	}
 	for i := 0; i < len(numbers); i += step {
 		var v [3]float64

@@ -22,7 +22,7 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 	layers, done := layer.Of(d, opt, layer.ByKind)
 	if len(layers) == 0 {
 		return nil, errors.New(
-			"there is nothing that GML can hold as a feature: no waypoint, and no line or area of enough points",
+			"there is nothing that GML can store as a feature: no waypoint, and no line or area with enough points",
 		)
 	}
 	w := &writer{Writer: xmlwrite.New(out)}
@@ -42,7 +42,7 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 	err := w.Close()
 	if w.Bad > 0 {
 		done.Ledger = append(done.Ledger, nav.Entry{KindWord: "file", What: "characters",
-			Why: "XML can't hold these control characters; written as \uFFFD", Count: w.Bad, Loss: true})
+			Why: "XML can't store these control characters; written as \uFFFD", Count: w.Bad, Loss: true})
 	}
 	return done, err
 }

@@ -188,7 +188,7 @@ func TestHostileSchema(t *testing.T) {
 	}
 	nothing := foreign(t)
 	if _, err := open(t, nothing, &format.ReadOptions{}); err == nil ||
-		!strings.Contains(err.Error(), "no layer of features") {
+		!strings.Contains(err.Error(), "no feature layer") {
 		t.Errorf("%v", err)
 	}
 	before, _ := os.ReadFile(nothing)

@@ -20,7 +20,7 @@ var Format = &format.Format{
 	Name:       "gpkg",
 	Title:      "GeoPackage (OGC 12-128r17)",
 	Extensions: []string{".gpkg"},
-	Brief:      "all kinds, a layer each, with all fields",
+	Brief:      "all kinds, one layer each, with all fields",
 	Sniff:      sniff,
 	Read:       read,
 	Write:      write,
@@ -89,4 +89,4 @@ func init() {
 	})
 }
 
-var errGeometry = errors.New("is no geometry of a GeoPackage")
+var errGeometry = errors.New("is not a GeoPackage geometry")

@@ -198,7 +198,7 @@ func TestAppend(t *testing.T) {
 	text := filepath.Join(t.TempDir(), "x.gpkg")
 	os.WriteFile(text, []byte("hello"), 0o666)
 	if _, err := write(&out, more, &format.WriteOptions{Append: text}); err == nil ||
-		!strings.Contains(err.Error(), "no GeoPackage") {
+		!strings.Contains(err.Error(), "not a GeoPackage") {
 		t.Errorf("a text is added to: %v", err)
 	}
 }
@@ -208,7 +208,7 @@ func TestRefused(t *testing.T) {
 	path, _ := written(t, sample(), &format.WriteOptions{})
 	raw, _ := os.ReadFile(path)
 	if _, err := read(format.FromBytes("x", raw[:len(raw)/3]), &format.ReadOptions{}); err == nil ||
-		!strings.Contains(err.Error(), "not copied whole") {
+		!strings.Contains(err.Error(), "incomplete") {
 		t.Errorf("a third of it: %v", err)
 	}
 	plain := filepath.Join(t.TempDir(), "plain.db")
@@ -217,7 +217,7 @@ func TestRefused(t *testing.T) {
 	db.Close()
 	raw, _ = os.ReadFile(plain)
 	if _, err := read(format.FromBytes("x", raw), &format.ReadOptions{}); err == nil ||
-		!strings.Contains(err.Error(), "no GeoPackage") {
+		!strings.Contains(err.Error(), "not a GeoPackage") {
 		t.Errorf("another database: %v", err)
 	}
 	os.WriteFile(path+"-wal", []byte("changes"), 0o666)

@@ -74,7 +74,7 @@ func spilled(s *format.Source, dir string, limit int64) (string, error) {
 	}
 	n, err := io.Copy(f, io.LimitReader(s.Reader(), limit+1))
 	if err = errors.Join(err, f.Close()); err == nil && n > limit {
-		err = advice.Errorf(advice.AllowUnpacked, "is larger than is allowed")
+		err = advice.Errorf(advice.AllowUnpacked, "is larger than the limit")
 	}
 	return path, err
 }
@@ -84,11 +84,11 @@ func reason(err error) string {
 	text := err.Error()
 	switch {
 	case strings.Contains(text, "malformed"), strings.Contains(text, "not a database"), strings.Contains(text, "disk I/O"):
-		return "is damaged, or was not copied whole: " + text
+		return "is damaged or incomplete: " + text
 	case strings.Contains(text, "too big"):
-		return fmt.Sprintf("holds a value of more than %d MB, as no data do", mostValue>>20)
+		return fmt.Sprintf("has a value of more than %d MB, which can't be data", mostValue>>20)
 	case strings.Contains(text, "no such table: gpkg_"):
-		return "is a database, but no GeoPackage"
+		return "is a database, but not a GeoPackage"
 	}
 	return text
 }
@@ -126,7 +126,7 @@ func (r *reader) layers(ctx context.Context) error {
 		return err
 	}
 	if len(all) == 0 {
-		return errors.New("holds no layer of features")
+		return errors.New("has no feature layer")
 	}
 	if want := r.opt.Sheet; want != "" {
 		i := slices.IndexFunc(names, func(n string) bool { return strings.EqualFold(n, want) })
@@ -167,7 +167,7 @@ func (r *reader) others(ctx context.Context) error {
 		if err := rows.Scan(&table, &kind); err != nil {
 			return err
 		}
-		r.d.Note(nav.ProblemLeftOut, fmt.Sprintf("the table %s (%s) holds no positions and was left out", table, kind), 0, 0)
+		r.d.Note(nav.ProblemLeftOut, fmt.Sprintf("the table %s (%s) has no positions and was left out", table, kind), 0, 0)
 	}
 	return rows.Err()
 }

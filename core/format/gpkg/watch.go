@@ -32,7 +32,7 @@ func newWatch(cancel context.CancelCauseFunc, allowed int64, path string) *watch
 		w.left = max(w.left, mostGrowth*info.Size())
 	}
 	w.timer = time.AfterFunc(longestSilence, func() {
-		cancel(fmt.Errorf("a layer of it is worked out by the database and gave no row for %v: it was ended",
+		cancel(fmt.Errorf("one of its layers is computed by the database and gave no row for %v: it was stopped",
 			longestSilence))
 	})
 	return w
@@ -53,6 +53,6 @@ func (w *watch) row(cells []any) {
 		}
 	}
 	if w.left < 0 {
-		w.cancel(advice.Errorf(advice.AllowUnpacked, "its layers give more data than is allowed"))
+		w.cancel(advice.Errorf(advice.AllowUnpacked, "its layers give more data than the limit"))
 	}
 }

@@ -21,7 +21,7 @@ func TestViewsWithoutEnd(t *testing.T) {
 		t.Fatal(err)
 	}
 	for want, view := range map[string]string{
-		"more data than is allowed": "WITH RECURSIVE c(x) AS (SELECT 1 UNION ALL SELECT x+1 FROM c) SELECT x AS fid, " +
+		"more data than the limit": "WITH RECURSIVE c(x) AS (SELECT 1 UNION ALL SELECT x+1 FROM c) SELECT x AS fid, " +
 			"(SELECT geom FROM kept) AS geom, printf('%.*c', 100000, 'x') AS note FROM c",
 		"more than 256 MB": "SELECT 1 AS fid, geom, zeroblob(500000000) AS picture FROM kept",
 	} {

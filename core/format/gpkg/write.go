@@ -63,7 +63,7 @@ func copyOf(from, to string) (fresh bool, err error) {
 	defer in.Close()
 	var head [100]byte
 	if _, err := io.ReadFull(in, head[:]); err != nil || !sniff(&format.Head{Raw: head[:]}) {
-		return false, &format.Error{Path: from, Msg: "is no GeoPackage that could be added to"}
+		return false, &format.Error{Path: from, Msg: "is not a GeoPackage, so nothing can be added to it"}
 	}
 	if err := noLog(from); err != nil {
 		return false, err
@@ -82,7 +82,7 @@ func copyOf(from, to string) (fresh bool, err error) {
 // noLog refuses a database beside which a log holds what is not in it yet.
 func noLog(path string) error {
 	if info, err := os.Stat(path + "-wal"); err == nil && info.Size() > 0 {
-		return &format.Error{Path: path, Msg: "has changes in a log beside it (-wal) that are not in it yet: close the " +
+		return &format.Error{Path: path, Msg: "has pending changes in a log beside it (-wal): close the " +
 			"program that has it open"}
 	}
 	return nil
@@ -112,7 +112,7 @@ func fill(path string, fresh bool, d *nav.Dataset, opt *format.WriteOptions) (do
 	}
 	layers, done := layer.Of(d, &p.opt, layer.ByKind)
 	if len(layers) == 0 {
-		return nil, errors.New("there is nothing that a GeoPackage can hold: no waypoint, and no line or area of " +
+		return nil, errors.New("there is nothing that a GeoPackage can store: no waypoint, and no line or area with " +
 			"enough points")
 	}
 	if err := p.addSystem(); err != nil {
@@ -207,7 +207,7 @@ func (p *pack) takeSystem() error {
 	s, err := crs.Find(strconv.Itoa(code))
 	if !strings.EqualFold(org, "EPSG") || err != nil || s.Shift == nil {
 		return advice.Errorf(advice.NameSystem,
-			"its layers are in a coordinate system (%s %d) that is not known here", org, code)
+			"its layers are in an unknown coordinate system (%s %d)", org, code)
 	}
 	p.opt.System = s
 	return nil
@@ -272,7 +272,7 @@ func (p *pack) add(l *layer.Layer, ledger *nav.Ledger) error {
 	}
 	if table != l.Name {
 		*ledger = append(*ledger, nav.Entry{KindWord: "layer", What: "layer name", Old: l.Name, New: table,
-			Why: "the layer that is there has another geometry or coordinate system", Count: 1})
+			Why: "the existing layer has another geometry type or coordinate system", Count: 1})
 	}
 	columns, err := p.columns(table, exists, l, word, ledger)
 	if err != nil {
@@ -483,7 +483,7 @@ func (p *pack) columns(table string, exists bool, l *layer.Layer, word string, l
 			typ = typeOf(old)
 		} else if _, other := there[strings.ToLower(c.Name)]; other {
 			*ledger = append(*ledger, nav.Entry{KindWord: table, What: nav.PropertyFieldName, Old: c.Name, New: name,
-				Why: "the column that is there takes no such values", Count: 1})
+				Why: "the existing column doesn't accept such values", Count: 1})
 		}
 		out = append(out, column{name, typ})
 		text := quote(name) + " " + sqlTypes[c.Type]

@@ -343,7 +343,7 @@ func TestRefuses(t *testing.T) {
 	for _, c := range []struct{ doc, want string }{
 		{"<gpx><trk><trkseg></trk></gpx>", "test.gpx:1:19: <trkseg> is closed by </trk>"},
 		{"<kml/>", "the outermost element is <kml>, not <gpx>"},
-		{"<gpx>" + strings.Repeat("<extensions>", 200000), "elements nest more than 1000 deep"},
+		{"<gpx>" + strings.Repeat("<extensions>", 200000), "elements are nested more than 1000 deep"},
 		{"<!DOCTYPE gpx [<!ENTITY a 'b'>]><gpx/>", "declares entities"},
 		{"   ", "there is no <gpx> element"},
 	} {

@@ -81,7 +81,7 @@ func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	r := &reader{src: src, opt: opt, data: &nav.Dataset{}}
 	err := r.document()
 	if r.Scanner != nil && r.BadBytes > 0 {
-		r.data.Note(nav.ProblemEncoding, "text that is not in the declared encoding was read as Windows-1252", 0, 0)
+		r.data.Note(nav.ProblemEncoding, "text that doesn't match the declared encoding was read as Windows-1252", 0, 0)
 	}
 	return r.data, r.located(err)
 }
@@ -108,7 +108,7 @@ func (r *reader) document() (err error) {
 		return err
 	}
 	if line, col, found := r.Trailing(); found {
-		r.data.Note(nav.ProblemTrailing, "something stands after the end of the document and was not read", line, col)
+		r.data.Note(nav.ProblemTrailing, "data after the end of the document were not read", line, col)
 	}
 	return nil
 }

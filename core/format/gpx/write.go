@@ -65,7 +65,7 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Writt
 	err := w.Close()
 	if w.Bad > 0 {
 		w.ledger = append(w.ledger, nav.Entry{KindWord: "file", What: "characters",
-			Why: "XML can't hold these control characters; written as \uFFFD", Count: w.Bad, Loss: true})
+			Why: "XML can't store these control characters; written as \uFFFD", Count: w.Bad, Loss: true})
 	}
 	done.Ledger = w.ledger
 	return done, err

@@ -118,12 +118,12 @@ func (c *Declaration) numbers() (out []string) {
 	switch {
 	case !heights:
 	case len(datums) == 0:
-		out = append(out, "heights do not say above what they are")
+		out = append(out, "heights don't record their reference surface")
 	case len(datums) < int(nav.PressureLevel):
 		out = append(out, "heights are above "+strings.Join(datums, " or "))
 	}
 	if c.Trims {
-		out = append(out, "blanks at the ends of texts are dropped by its readers")
+		out = append(out, "readers drop blanks at the ends of texts")
 	}
 	return
 }

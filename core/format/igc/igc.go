@@ -39,8 +39,9 @@ var declaration = &holds.Declaration{
 		holds.RoutePoint: holds.Only().With(holds.Name, names).With(holds.Time,
 			holds.Held{Why: "a task declaration has but the day of the flight, that of the first point"}),
 	},
-	Missing: map[holds.Place]holds.Held{holds.Track: {Why: "a recording can't be written: only the recorder can sign it"}},
-	Rounds:  holds.Rounds{Position: holds.Step{Size: 1.0 / 60000, Standard: true, Words: "a thousandth of a minute"}},
+	Missing: map[holds.Place]holds.Held{holds.Track: {Why: "recordings can't be written: only the recorder can sign " +
+		"them"}},
+	Rounds: holds.Rounds{Position: holds.Step{Size: 1.0 / 60000, Standard: true, Words: "a thousandth of a minute"}},
 }
 
 // lineMost is the most characters of a record, by section A1 of the specification.
@@ -86,14 +87,14 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		text := strings.TrimRight(lines.Text(), "\r\n ")
 		if r.line == 1 && !manufacturer.MatchString(text) {
 			return nil, &format.Error{Path: s.Path, Line: 1,
-				Msg: "this is no flight recorder file: its first record is no A record with the recorder's maker"}
+				Msg: "this is not a flight recorder file: its first record is not an A record with the recorder's manufacturer"}
 		}
 		if text != "" {
 			r.record(text)
 		}
 	}
 	if err := lines.Err(); err != nil {
-		return nil, &format.Error{Path: s.Path, Line: r.line + 1, Msg: "the line is far longer than a record can be"}
+		return nil, &format.Error{Path: s.Path, Line: r.line + 1, Msg: "the line is much longer than a record can be"}
 	}
 	if len(r.seg.Points) > 0 {
 		r.item.Name = name(r.item, r.day)
@@ -212,7 +213,7 @@ func (r *reader) fix(text string) {
 	}
 	p, ok := place(text[7:24])
 	if !ok {
-		reject("it has no position that can be used")
+		reject("it has no usable position")
 		return
 	}
 	h, err1 := strconv.Atoi(text[1:3])
@@ -220,11 +221,11 @@ func (r *reader) fix(text string) {
 	s, err3 := strconv.Atoi(text[5:7])
 	switch seconds := h*3600 + m*60 + s; {
 	case err1 != nil || err2 != nil || err3 != nil || h > 23 || m > 59 || s > 59:
-		reject("it has no time that can be used")
+		reject("it has no usable time")
 		return
 	case r.day.IsZero():
 		if !r.noDate {
-			r.d.Note(nav.ProblemTimes, "the file has no date: its times were left out", r.line, 0)
+			r.d.Note(nav.ProblemTimes, "the file has no date, so its times were left out", r.line, 0)
 			r.noDate = true
 		}
 	default:
@@ -262,7 +263,7 @@ func (r *reader) declaration(text string) {
 	p, ok := place(text[1:])
 	if !ok {
 		r.d.Rejects = append(r.d.Rejects, nav.Reject{Kind: nav.Routes, Name: r.task.Name, Raw: text[:min(len(text), 60)],
-			Why: "the point of the task has no position that can be used", Line: r.line})
+			Why: "the task point has no usable position", Line: r.line})
 		return
 	}
 	if p.Lat == 0 && p.Lon == 0 {
@@ -304,7 +305,7 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Writt
 	var l nav.Ledger
 	if len(d.Routes) == 0 || len(d.Routes[0].Points) < 2 {
 		return nil, fmt.Errorf("a flight recorder file is written as a task declaration, which needs a route of two points " +
-			"at least; recordings can't be written, since only the recorder can sign them")
+			"or more; recordings can't be written, since only the recorder can sign them")
 	}
 	r := &d.Routes[0]
 	for i := range d.Routes[1:] {
@@ -312,7 +313,7 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Writt
 			1).Advise(advice.ChooseOne)
 	}
 	l = append(l, nav.Entry{Kind: nav.Routes, KindWord: "route", Name: r.Name, What: "signature", New: "unsigned",
-		Why: "only a recorder can sign a declaration; this one has to be loaded into one", Count: 1, Asked: true})
+		Why: "only a recorder can sign a declaration; load this one into a recorder", Count: 1, Asked: true})
 	day := "000000" // of the flight
 	if t := r.Points[0].Time(); r.Points[0].HasTime() {
 		day = t.Format("020106")

@@ -18,9 +18,9 @@ import (
 // Format is the Keel card, versions 1 to 3.
 var Format = &format.Format{
 	Name:       "keel",
-	Title:      "Keel card, versions 1 to 3 (of our own)",
+	Title:      "Keel card, versions 1 to 3 (own format)",
 	Extensions: []string{".krd"},
-	Brief:      "marks; from 2 routes, groups, depths; from 3 tracks, areas",
+	Brief:      "marks; from version 2 routes, groups, depths; from 3 tracks, areas",
 	Sniff:      func(h *format.Head) bool { return bytes.HasPrefix(h.Raw, magic) },
 	Read:       read,
 	Write:      write,
@@ -164,7 +164,7 @@ func parseVersion(text string) (byte, error) {
 	case "1", "2", "3":
 		return text[0] - '0', nil
 	}
-	return 0, fmt.Errorf("there is no Keel card of version %q; there are 1, 2 and 3", text)
+	return 0, fmt.Errorf("there is no Keel card version %q; there are 1, 2 and 3", text)
 }
 
 // sum is the checksum of a record or file: CRC-32 of ISO/IEC 3309.

@@ -174,11 +174,11 @@ func TestDamage(t *testing.T) {
 	bad := bytes.Clone(b)
 	bad[bytes.Index(bad, []byte("Breaks"))] ^= 1
 	d, err := read(format.FromBytes("c", bad), &format.ReadOptions{})
-	if err == nil || !strings.Contains(err.Error(), "its checksum does not fit") || len(d.Waypoints) != 1 ||
+	if err == nil || !strings.Contains(err.Error(), "its checksum is wrong") || len(d.Waypoints) != 1 ||
 		len(d.Areas) != 1 || len(d.Tracks) != 1 {
 		t.Errorf("%v: %v", err, d.Counts())
 	}
-	for text, want := range map[string]string{"KEEL\x04\x00\x00\x00": "version 4", "KEE": "no Keel card",
+	for text, want := range map[string]string{"KEEL\x04\x00\x00\x00": "version 4", "KEE": "not a Keel card",
 		"KEEL\x03\x00\x00\x00": "without its end record"} {
 		if _, err := read(format.FromBytes("c", []byte(text)), &format.ReadOptions{}); err == nil ||
 			!strings.Contains(err.Error(), want) {

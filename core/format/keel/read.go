@@ -23,14 +23,14 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		return nil, err
 	}
 	if int64(len(data)) > opt.Unpacked() {
-		return nil, s.FaultOf(advice.Errorf(advice.AllowUnpacked, "is larger than is allowed"))
+		return nil, s.FaultOf(advice.Errorf(advice.AllowUnpacked, "is larger than the limit"))
 	}
 	if len(data) < headerSize || string(data[:4]) != string(magic) {
-		return nil, s.Fault("is no Keel card: it does not begin with KEEL and a version")
+		return nil, s.Fault("is not a Keel card: it does not begin with KEEL and a version")
 	}
 	r := &reader{data: data, version: data[4], d: &nav.Dataset{}, groups: map[uint16]string{}}
 	if r.version < 1 || r.version > newest {
-		return nil, s.Fault(fmt.Sprintf("is a Keel card of version %d; versions 1 to %d are known", r.version, newest))
+		return nil, s.Fault(fmt.Sprintf("is a Keel card of version %d; versions 1 to %d are supported", r.version, newest))
 	}
 	r.sumUp()
 	r.records()
@@ -127,14 +127,14 @@ func (r *reader) records() {
 			break
 		}
 		if err := r.record(kind, payload); err != nil {
-			r.fail("record %d, at byte %d, is sound in its sum and not in what it holds (%v)", r.count+1, r.at, err)
+			r.fail("record %d, at byte %d, has a valid checksum but invalid content (%v)", r.count+1, r.at, err)
 			r.bad++
 		}
 		r.at += frameSize + len(payload)
 		r.count++
 	}
 	if !ended {
-		r.fail("ends without its end record: it was not written or not copied whole")
+		r.fail("ends without its end record: it is incomplete")
 	} else if r.at < len(r.data) {
 		r.d.Note(nav.ProblemLeftOut, fmt.Sprintf("%d bytes behind the end of the card", len(r.data)-r.at), 0, 0)
 	}
@@ -160,7 +160,7 @@ func (r *reader) frame(at int) (kind byte, payload []byte, why string) {
 	}
 	end := at + 5 + int(n)
 	if sum(r.data[at:end]) != order.Uint32(r.data[end:]) {
-		return kind, nil, "is damaged: its checksum does not fit"
+		return kind, nil, "is damaged: its checksum is wrong"
 	}
 	return kind, r.data[at+5 : end], ""
 }
@@ -174,7 +174,7 @@ func (r *reader) end(payload []byte) {
 	case count != r.count:
 		r.fail("holds %d records, and its end record counts %d", r.count, count)
 	case whole != r.total():
-		r.fail("is damaged: the checksum of the whole does not fit")
+		r.fail("is damaged: the checksum of the file is wrong")
 	}
 }
 

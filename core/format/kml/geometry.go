@@ -186,7 +186,7 @@ func (r *reader) obeyMode(g *geometry, mode string) {
 		r.data.Note(nav.ProblemHeights, "heights without an altitude mode were taken as above the sea", line, col)
 	}
 	if clamped > 0 {
-		r.data.Note(nav.ProblemHeights, "heights that are said to be clamped to the ground are none and were left out",
+		r.data.Note(nav.ProblemHeights, "heights of items clamped to the ground have no meaning and were left out",
 			line, col)
 	}
 	if g.kind == nav.Areas && first != "" {
@@ -371,7 +371,8 @@ func (r *reader) timedTrack(list *[]geometry, owner string) error {
 	points := r.line.Take()
 	if len(t.times) > 0 && len(t.times) != t.coords && err == nil {
 		line, col := r.Pos()
-		r.data.Note(nav.ProblemTimes, "a timed track has not as many times as positions; those without a partner were "+
+		r.data.Note(nav.ProblemTimes, "a timed track has different numbers of times and positions; those without a "+
+			"partner were "+
 			"left out", line, col)
 	}
 	t.pair(points)
@@ -502,7 +503,7 @@ func (r *reader) coord(text []byte, g *geometry, owner string, number int) bool 
 		return false
 	}
 	p := r.line.Add(r.Passed(), r.size)
-	exact, why := "", "has not two or three numbers"
+	exact, why := "", "doesn't have two or three numbers"
 	if n == 2 || n == 3 {
 		exact, why = format.SetPosition(p, parts[1], parts[0])
 	}

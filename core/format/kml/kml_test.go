@@ -299,8 +299,8 @@ func TestTimedTrackFaults(t *testing.T) {
 	if len(d.Rejects) != 1 || d.Rejects[0].Line != 3 || d.Rejects[0].Number != 3 {
 		t.Errorf("rejects %+v", d.Rejects)
 	}
-	if !strings.Contains(problems(d), "not as many times as positions") ||
-		!strings.Contains(problems(d), "a time that can't be read") {
+	if !strings.Contains(problems(d), "different numbers of times and positions") ||
+		!strings.Contains(problems(d), "an unreadable time") {
 		t.Errorf("said: %s", problems(d))
 	}
 }
@@ -396,10 +396,10 @@ func TestKMZRefusals(t *testing.T) {
 		want string
 	}{
 		{bomb, format.ReadOptions{}, "more than 200 times its size"},
-		{bomb, format.ReadOptions{MaxUnpacked: 10 << 20, MaxRatio: 100000}, "unpacks to more than is allowed"},
+		{bomb, format.ReadOptions{MaxUnpacked: 10 << 20, MaxRatio: 100000}, "unpacks to more than the limit"},
 		{zipped(t, []string{"../doc.kml"}, "<kml/>"), format.ReadOptions{}, "leads out of its folder"},
 		{zipped(t, []string{"doc.kml", "/etc/passwd"}, "<kml/>", "x"), format.ReadOptions{}, "leads out of its folder"},
-		{zipped(t, []string{"a.txt"}, "x"), format.ReadOptions{}, "holds no KML document"},
+		{zipped(t, []string{"a.txt"}, "x"), format.ReadOptions{}, "contains no KML document"},
 		{good[:len(good)-10], format.ReadOptions{}, "damaged or cut off"},
 	} {
 		_, err := readKMZ(format.FromBytes("a.kmz", c.data), &c.opt)

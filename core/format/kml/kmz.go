@@ -49,14 +49,14 @@ func readKMZ(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) 
 	for _, f := range members {
 		if clean := path.Clean("/" + strings.ReplaceAll(f.Name, "\\", "/")); strings.HasPrefix(f.Name, "/") ||
 			clean != "/"+strings.TrimPrefix(strings.ReplaceAll(f.Name, "\\", "/"), "./") {
-			return nil, src.Fault(fmt.Sprintf("the archive holds %q, a path that leads out of its folder: it is not opened",
+			return nil, src.Fault(fmt.Sprintf("the archive contains %q, a path that leads out of its folder; it was not opened",
 				f.Name))
 		}
 	}
 	limits := unpack.NewLimits(src, opt)
 	root := rootMember(members, limits)
 	if root == nil {
-		return nil, src.Fault("the zip archive holds no KML document")
+		return nil, src.Fault("the zip archive contains no KML document")
 	}
 	in, err := limits.Open(root)
 	if err != nil {

@@ -95,7 +95,7 @@ func readFrom(in io.Reader, size int64, path string, opt *format.ReadOptions) (*
 	r.resolveStyles()
 	r.resolveTypes()
 	if r.Scanner != nil && r.BadBytes > 0 {
-		r.data.Note(nav.ProblemEncoding, "text that is not in the declared encoding was read as Windows-1252", 0, 0)
+		r.data.Note(nav.ProblemEncoding, "text that doesn't match the declared encoding was read as Windows-1252", 0, 0)
 	}
 	if x, ok := errors.AsType[*xmlscan.Error](err); ok {
 		err = &format.Error{Path: path, Line: x.Line, Col: x.Col, Msg: x.Msg, Cut: x.Cut, Advice: x.Advice}
@@ -122,7 +122,7 @@ func (r *reader) document(in io.Reader) (err error) {
 		return err
 	}
 	if line, col, found := r.Trailing(); found {
-		r.data.Note(nav.ProblemTrailing, "something stands after the end of the document and was not read", line, col)
+		r.data.Note(nav.ProblemTrailing, "data after the end of the document were not read", line, col)
 	}
 	return nil
 }
@@ -134,7 +134,7 @@ func (r *reader) text(dst *string) (err error) {
 
 // notHeld says in words what Gyrolith can't hold.
 var notHeld = map[string]string{
-	"NetworkLink":        "a network link (its data are stored elsewhere; save what it shows to a file)",
+	"NetworkLink":        "a network link (its data are elsewhere; save what it shows to a file)",
 	"NetworkLinkControl": "the control of a network link",
 	"GroundOverlay":      "a picture laid over the ground",
 	"ScreenOverlay":      "a picture laid over the screen",
@@ -146,7 +146,7 @@ var notHeld = map[string]string{
 
 func (r *reader) leaveOut(local string) error {
 	line, col := r.Pos()
-	r.data.Note(nav.ProblemLeftOut, notHeld[local]+" was left out: it is not supported", line, col)
+	r.data.Note(nav.ProblemLeftOut, notHeld[local]+" was left out: not supported", line, col)
 	return r.Skip()
 }
 

@@ -110,7 +110,7 @@ func (r *reader) sharedStyle() error {
 	id := r.AttrString("id")
 	if id == "" {
 		line, col := r.Pos()
-		r.data.Note(nav.ProblemStyles, "a style of a folder without an id, which no placemark can have, was left out",
+		r.data.Note(nav.ProblemStyles, "a folder style without an id, which no placemark can use, was left out",
 			line, col)
 		return r.Skip()
 	}
@@ -238,7 +238,7 @@ func (r *reader) resolveStyles() {
 			lit.st = r.shared(lit.url)
 		}
 		if w.url != "" && base == nil {
-			r.data.Note(nav.ProblemStyles, "a style that the file does not hold was left out", 0, 0)
+			r.data.Note(nav.ProblemStyles, "a style that is not in the file was left out", 0, 0)
 		}
 		st := over(base, w.inline)
 		if st == nil && lit.st == nil {

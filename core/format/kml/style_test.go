@@ -34,8 +34,8 @@ func TestStyleResolution(t *testing.T) {
 		{"<styleUrl>#s</styleUrl><Style><LineStyle><width>7</width></LineStyle></Style>", "#ff0000", 7, ""},
 		{"<StyleMap><Pair><key>normal</key><Style><LineStyle><width>4</width></LineStyle></Style></Pair></StyleMap>", "", 4,
 			""},
-		{"<styleUrl>#loop</styleUrl>", "", 0, "a style that the file does not hold"},
-		{"<styleUrl>http://veldrin.example/styles.kml#x</styleUrl>", "", 0, "a style that the file does not hold"},
+		{"<styleUrl>#loop</styleUrl>", "", 0, "a style that is not in the file"},
+		{"<styleUrl>http://veldrin.example/styles.kml#x</styleUrl>", "", 0, "a style that is not in the file"},
 		{"", "", 0, ""},
 		{"<Style><LineStyle><color>red</color><width>wide</width></LineStyle></Style>", "", 0, ""},
 	} {

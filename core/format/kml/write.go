@@ -53,7 +53,7 @@ func writeTo(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.W
 	}
 	dialect, ok := dialects[version]
 	if !ok {
-		return nil, fmt.Errorf("KML %s can't be written; 2.2 and 2.3 can", version)
+		return nil, fmt.Errorf("KML %s can't be written; use 2.2 or 2.3", version)
 	}
 	w := &writer{Writer: xmlwrite.New(out), data: d, dialect: dialect, styles: map[string]string{},
 		wholes: &format.Wholes{}, texts: map[string]bool{}, ids: map[string]bool{"points": true}}
@@ -62,7 +62,7 @@ func writeTo(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.W
 	err := w.Close()
 	if w.Bad > 0 {
 		w.ledger = append(w.ledger, nav.Entry{KindWord: "file", What: "characters",
-			Why: "XML can't hold these control characters; written as \uFFFD", Count: w.Bad, Loss: true})
+			Why: "XML can't store these control characters; written as \uFFFD", Count: w.Bad, Loss: true})
 	}
 	w.done.Ledger = w.ledger
 	return &w.done, err

@@ -122,7 +122,7 @@ func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string)
 			if p != nil {
 				if ns, mark, zoned, ok := nav.ParseTime([]byte(v), b.opt.Zone); ok && (mark >= nav.Day || b.ours(values)) {
 					if !zoned && b.opt.Zone == nil {
-						b.d.Note(nav.ProblemTimes, "a time names no zone and was taken as UTC", 0, 0).Advise(advice.NameZone)
+						b.d.Note(nav.ProblemTimes, "a time without a zone was read as UTC", 0, 0).Advise(advice.NameZone)
 					}
 					p.SetTime(ns, mark)
 					continue
@@ -156,12 +156,12 @@ func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string)
 // place turns a position into a point, and says why it can't.
 func (b *Builder) place(p Position) (nav.Point, string) {
 	if math.IsNaN(p.X+p.Y) || math.IsInf(p.X+p.Y, 0) {
-		return nav.Point{}, "its coordinates are no numbers"
+		return nav.Point{}, "its coordinates are not numbers"
 	}
 	lat, lon, ok := p.Y, p.X, true
 	if !b.system.WGS84() {
 		if lat, lon, ok = b.system.Inverse(p.X, p.Y); !ok {
-			return nav.Point{}, fmt.Sprintf("is beyond the reach of %v", b.system)
+			return nav.Point{}, fmt.Sprintf("is out of range for %v", b.system)
 		}
 	}
 	switch {

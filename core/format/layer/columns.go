@@ -99,7 +99,7 @@ func (l *Layer) loseTypes(ledger *nav.Ledger) {
 		}
 		if n := counts[kind]; n > 0 {
 			*ledger = append(*ledger, nav.Entry{Kind: kind, KindWord: at.String(), What: holds.What(at, holds.FieldTypes),
-				Old: "numbers, truth values, null", New: "texts, or absent", Why: "a column has one type, and null is absent",
+				Old: "numbers, truth values, null", New: "texts, or absent", Why: "a column has one type, and null means no value",
 				Count: n})
 		}
 	}

@@ -58,7 +58,7 @@ var pointsOf = [...]holds.Place{holds.Waypoint, holds.RoutePoint, holds.TrackPoi
 func Declare(noun string, byEach bool, opt *format.WriteOptions) *holds.Declaration {
 	item := holds.Only(append(inColumns.List(), holds.Name, holds.Links, holds.Fields, holds.Parts,
 		holds.TimePrecision)...).
-		With(holds.FieldTypes, holds.Held{Partly: true, Why: "where all values of a column are of one type"})
+		With(holds.FieldTypes, holds.Held{Partly: true, Why: "where all values of a column have one type"})
 	some := holds.Held{Partly: true, Why: heightsOfLayers}
 	if byEach {
 		some.Why = heightsOfLines
@@ -76,11 +76,14 @@ func Declare(noun string, byEach bool, opt *format.WriteOptions) *holds.Declarat
 	}
 	route, track := holds.Only().With(holds.Height, some), holds.Only().With(holds.Height, some)
 	for p := range (holds.Of(holds.RoutePoint) &^ holds.SetOf(holds.Height, holds.Details)).Each() {
-		route = route.With(p, holds.Held{Why: "a line of a layer has no values at its points", Advice: advice.RoutesToPoints})
-		track = track.With(p, holds.Held{Why: "a line of a layer has no values at its points", Advice: advice.PointsOfTracks})
+		route = route.With(p, holds.Held{Why: "layers store no values for the points of lines",
+			Advice: advice.RoutesToPoints})
+		track = track.With(p, holds.Held{Why: "layers store no values for the points of lines",
+			Advice: advice.PointsOfTracks})
 	}
 	for _, p := range []holds.Property{holds.Speed, holds.Course, holds.FixQuality, holds.Readings} {
-		track = track.With(p, holds.Held{Why: "a line of a layer has no values at its points", Advice: advice.PointsOfTracks})
+		track = track.With(p, holds.Held{Why: "layers store no values for the points of lines",
+			Advice: advice.PointsOfTracks})
 	}
 	c.Holds[holds.RoutePoint], c.Holds[holds.TrackPoint] = route, track
 	if opt != nil && opt.TrackPoints {

@@ -118,7 +118,7 @@ func TestLedger(t *testing.T) {
 	ledger := done.Ledger
 	told := fmt.Sprint(append(Declare("a layer", false, nil).Losses(d, ""), ledger...))
 	for _, what := range []string{"times", "heights", "names of route points", "empty route",
-		"beyond the reach", "outside of the system's area", "title of the file"} {
+		"out of range", "outside of the system's area", "title of the file"} {
 		if !strings.Contains(told, what) {
 			t.Errorf("%s is lost in silence: %s", what, told)
 		}
@@ -188,7 +188,7 @@ func TestSystemOf(t *testing.T) {
 		t.Errorf("%v %v %v", s, err, d.Problems)
 	}
 	if s, _ := SystemOf(d, &format.ReadOptions{System: utm}, etrs, "its .prj"); s != utm ||
-		!strings.Contains(d.Problems[1].Text, "takes its place") {
+		!strings.Contains(d.Problems[1].Text, "is used") {
 		t.Errorf("%v %v", s, d.Problems)
 	}
 	if _, err := SystemOf(d, &format.ReadOptions{}, unknown, "x"); err == nil ||

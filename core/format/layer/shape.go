@@ -37,7 +37,7 @@ func (s *Shape) Bounds() Bounds {
 // Feature adds the items of a feature.
 func (b *Builder) Feature(s *Shape, values []string, record int) {
 	if s.Other != "" {
-		b.d.Note(nav.ProblemLeftOut, s.Other+", which is neither point, line nor area of straight edges, was left out",
+		b.d.Note(nav.ProblemLeftOut, s.Other+", which is not a point, line or area with straight edges, was left out",
 			record, 0)
 	} else if s.Empty() {
 		b.Nothing(nav.Waypoints, values, record)

@@ -24,7 +24,7 @@ func Described(org string, code int, definition string) (*crs.System, error) {
 		return nil, nil
 	}
 	if definition == "" {
-		return nil, advice.Errorf(advice.NameSystemIn, "is in the system %d, which is not among those that are known", code)
+		return nil, advice.Errorf(advice.NameSystemIn, "is in the unknown coordinate system %d", code)
 	}
 	found, err := crs.ParseWKT(definition)
 	if err != nil && !(errors.Is(err, crs.ErrNoShift) && found != nil) {
@@ -39,7 +39,7 @@ func SystemOf(d *nav.Dataset, opt *format.ReadOptions, own *crs.System, where st
 	switch {
 	case opt.System != nil:
 		if own != nil && own.String() != opt.System.String() {
-			d.Tell(nav.ProblemSystem, fmt.Sprintf("%s says %v, and the system that was named takes its place", where, own))
+			d.Tell(nav.ProblemSystem, fmt.Sprintf("%s says %v, but the system that was given is used", where, own))
 		}
 		return opt.System, nil
 	case own == nil:
@@ -49,7 +49,7 @@ func SystemOf(d *nav.Dataset, opt *format.ReadOptions, own *crs.System, where st
 		own = own.WithShift(opt.Shift)
 	}
 	if own.Shift == nil {
-		return nil, advice.Errorf(advice.NameShiftIn, "is in %v, of which no datum shift to WGS 84 is known", own)
+		return nil, advice.Errorf(advice.NameShiftIn, "is in %v, which has no known datum shift to WGS 84", own)
 	}
 	if !own.WGS84() {
 		d.Tell(nav.ProblemSystem, fmt.Sprintf("coordinates are in %v by %s: %s; %s; heights are not transformed", own,

@@ -68,7 +68,7 @@ func (p *listing) fixes(d *nav.Dataset, opt *format.ReadOptions) []nav.Waypoint 
 	for i := range list {
 		f := &list[i]
 		if f.elsewhere > 0 {
-			d.Note(nav.ProblemFixes, fmt.Sprintf("%s is %.0f km from the known fix of that name; the plan's position is taken",
+			d.Note(nav.ProblemFixes, fmt.Sprintf("%s is %.0f km from the known fix of that name; the plan's position is used",
 				f.Name, f.elsewhere/1000), f.row.line, 0)
 		}
 		times.take(f)
@@ -81,16 +81,16 @@ func (p *listing) fixes(d *nav.Dataset, opt *format.ReadOptions) []nav.Waypoint 
 		why, help := "has no position", advice.Advice{Code: advice.GiveFixes}
 		name := f.Name
 		if f.base != "" {
-			why = fmt.Sprintf("counts from %s, whose position is not known", f.base)
+			why = fmt.Sprintf("is relative to %s, whose position is not known", f.base)
 		} else if len(opt.Fixes) > 0 {
-			why, help = "has no position, and is not among the known fixes", advice.Advice{}
+			why, help = "has no position and is not a known fix", advice.Advice{}
 		}
 		d.Rejects = append(d.Rejects, nav.Reject{Kind: nav.Waypoints, Name: name, Raw: clip(f.row.text), Why: why,
 			Line: f.row.line, Advice: help})
 	}
 	if looked > 0 {
 		d.Note(nav.ProblemFixes,
-			fmt.Sprintf("%d fixes were given the position that the known fixes, or the plan itself elsewhere, have for them",
+			fmt.Sprintf("%d fixes were given positions from the known fixes or from elsewhere in the plan",
 				looked), 0, 0)
 	}
 	return out

@@ -79,7 +79,7 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		return nil, err
 	}
 	if len(raw) > mostText {
-		return nil, s.Fault("is larger than 16 MiB, too large for a pasted plan")
+		return nil, s.Fault("is larger than 16 MiB, which is too large for a pasted plan")
 	}
 	if bytes.IndexByte(raw, 0) >= 0 && !bytes.HasPrefix(raw, []byte{0xFF, 0xFE}) &&
 		!bytes.HasPrefix(raw, []byte{0xFE, 0xFF}) {
@@ -89,7 +89,7 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	d := &nav.Dataset{}
 	fixes := p.fixes(d, opt)
 	if len(fixes) == 0 {
-		why := "no row bears a position"
+		why := "no row has a position"
 		if len(p.rows) > 0 && len(d.Rejects) > 0 {
 			x := &d.Rejects[0]
 			return nil, &format.Error{Path: s.Path, Line: x.Line, Msg: fmt.Sprintf("%s that can be used: %q %s", why, x.Raw,

@@ -125,7 +125,7 @@ func TestRowsThatAreNotUsed(t *testing.T) {
 		`1: skipped, a heading: "Launch run`, `3: skipped, a heading: "No`,
 		`6: skipped, a boundary crossing without a position`, `9: skipped, a page number`,
 		`8: 4   Bad one`, `the latitude has 61.0 minutes`, `10: 5   NOWHR: has no position`, `11: 6   Amb`,
-		`33S can be read in two ways`, `13: skipped, an airway: "UL607"`,
+		`33S is ambiguous`, `13: skipped, an airway: "UL607"`,
 	} {
 		if !strings.Contains(said, want) {
 			t.Errorf("it is not said that %q:\n%s", want, said)
@@ -194,7 +194,7 @@ func TestRouteOrList(t *testing.T) {
 	if err != nil || len(d.Routes) != 1 || d.Routes[0].Name != "run" || len(d.Routes[0].Points) != 2 {
 		t.Errorf("%+v %v", d, err)
 	}
-	for text, want := range map[string]string{"": "no row bears a position", "nothing here\n": "no row bears",
+	for text, want := range map[string]string{"": "no row has a position", "nothing here\n": "no row has",
 		"A 99S 011E": "beyond 90", "\x00\x01": "binary"} {
 		if _, err := read(format.FromBytes("x", []byte(text)), &format.ReadOptions{}); err == nil ||
 			!strings.Contains(err.Error(), want) {
@@ -246,7 +246,7 @@ func FuzzRead(f *testing.F) {
 	})
 }
 
-// A row of which the end is missing is no position of its first numbers.
+// A row of which the end is missing is not a position of its first numbers.
 func TestCutOffRow(t *testing.T) {
 	d := load(t, "A 47 33.180 S 011 20.040 E\nB 47 33.180 S 011 20.040", format.ReadOptions{})
 	if got := list(d); got != "A -47.5530 11.3340" || len(d.Rejects) != 1 || d.Rejects[0].Line != 2 {

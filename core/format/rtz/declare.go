@@ -27,9 +27,9 @@ var declaration = &holds.Declaration{
 	},
 }
 
-const notOfSchema = "RTZ has no such attribute, or the value is none that its schema allows there"
+const notOfSchema = "RTZ has no such attribute, or its schema doesn't allow the value"
 
-const keyWords = "those that are attributes of its schema, with values of their types"
+const keyWords = "attributes of its schema with valid values"
 
 // known says whether a field is an attribute of a leg or of a schedule's element, with one of some prefixes.
 func known(f *nav.Field, prefixes ...string) bool {

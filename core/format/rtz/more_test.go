@@ -29,7 +29,7 @@ func TestSchedules(t *testing.T) {
 		told += p.Text + "\n"
 	}
 	if !strings.Contains(told, "a further schedule was left out") ||
-		!strings.Contains(told, "a waypoint that there is not") {
+		!strings.Contains(told, "a waypoint that doesn't exist") {
 		t.Errorf("%s", told)
 	}
 	var out bytes.Buffer

@@ -244,7 +244,7 @@ func (r *reader) times() {
 	at, ok := r.ids[r.AttrString("waypointId")]
 	if !ok {
 		line, col := r.Pos()
-		r.d.Note(nav.ProblemPlaces, "a time of the schedule is of a waypoint that there is not", line, col)
+		r.d.Note(nav.ProblemPlaces, "a time in the schedule belongs to a waypoint that doesn't exist", line, col)
 		return
 	}
 	w := &r.route.Points[at]

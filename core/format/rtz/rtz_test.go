@@ -111,14 +111,14 @@ func TestRefused(t *testing.T) {
 		d       *nav.Dataset
 		version string
 	}{`there are 2 ("A", "B")`: {pair, ""}, "there is none": {&nav.Dataset{}, ""},
-		"two points at least": {&nav.Dataset{Routes: pair.Routes[:1]}, ""}, "no version 2": {pair, "2"}} {
+		"at least two points": {&nav.Dataset{Routes: pair.Routes[:1]}, ""}, "no version 2": {pair, "2"}} {
 		if _, err := write(&bytes.Buffer{}, c.d, &format.WriteOptions{Version: c.version}); err == nil ||
 			!strings.Contains(err.Error(), want) {
 			t.Errorf("%v, want %q", err, want)
 		}
 	}
 	if _, err := read(format.FromBytes("x", []byte(plan[:900])), &format.ReadOptions{}); err == nil ||
-		!strings.Contains(err.Error(), "ends in the middle") {
+		!strings.Contains(err.Error(), "is cut off") {
 		t.Errorf("cut off: %v", err)
 	}
 	// What a route of the format does not hold is told.

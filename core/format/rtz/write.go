@@ -20,15 +20,16 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 		version = "1.1"
 	case "1.0", "1.1":
 	default:
-		return nil, fmt.Errorf("there is no version %s of RTZ: say rtz:1.0 or rtz:1.1", version)
+		return nil, fmt.Errorf("RTZ has no version %s: use rtz:1.0 or rtz:1.1", version)
 	}
 	switch n := len(d.Routes); {
 	case n == 0:
-		return nil, fmt.Errorf("an RTZ file holds one route, and there is none: recast makes routes of tracks and waypoints")
+		return nil, fmt.Errorf("an RTZ file holds one route, but there is none; recast makes routes from tracks and " +
+			"waypoints")
 	case n > 1:
-		return nil, advice.Errorf(advice.ChooseOne, "an RTZ file holds one route, and there are %d (%s)", n, names(d.Routes))
+		return nil, advice.Errorf(advice.ChooseOne, "an RTZ file holds one route, but there are %d (%s)", n, names(d.Routes))
 	case len(d.Routes[0].Points) < 2:
-		return nil, fmt.Errorf("an RTZ file holds a route of two points at least; %q has %d", d.Routes[0].Name,
+		return nil, fmt.Errorf("an RTZ file holds a route of at least two points; %q has %d", d.Routes[0].Name,
 			len(d.Routes[0].Points))
 	}
 	r := &d.Routes[0]
@@ -185,7 +186,7 @@ func tellRenumbered(r *nav.Route, ids []string, l *nav.Ledger) {
 	}
 	if n > 0 {
 		e := l.Lost(nav.Routes, r.Name, holds.FieldWord(holds.RoutePoint, "id"),
-			"every point of an RTZ needs a number of its own, so that all were numbered anew", n)
+			"every point of an RTZ needs its own number, so all were renumbered", n)
 		e.KindWord = holds.RoutePoint.String()
 	}
 }

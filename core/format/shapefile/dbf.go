@@ -75,12 +75,12 @@ func encodingOf(cpg []byte) (encoding.Encoding, bool) {
 // readDBF reads the head of a table.
 func readDBF(b, cpg []byte, d *nav.Dataset) (*dbf, error) {
 	if len(b) < 33 {
-		return nil, errors.New("is too short for a table of attributes: it was not copied whole")
+		return nil, errors.New("is too short for an attribute table: it is incomplete")
 	}
 	t := &dbf{records: int(binary.LittleEndian.Uint32(b[4:])), size: int(binary.LittleEndian.Uint16(b[10:]))}
 	head := int(binary.LittleEndian.Uint16(b[8:]))
 	if head < 33 || head > len(b) || t.size < 1 {
-		return nil, errors.New("has a head that can't be: it is no table of attributes")
+		return nil, errors.New("has an invalid header: it is not an attribute table")
 	}
 	e, known := codePages[b[29]]
 	if len(bytes.TrimSpace(cpg)) > 0 {
@@ -89,7 +89,7 @@ func readDBF(b, cpg []byte, d *nav.Dataset) (*dbf, error) {
 			e, known = named, true
 		} else {
 			d.Note(nav.ProblemEncoding,
-				fmt.Sprintf("the .cpg names the encoding %q, which is not known; texts are taken as UTF-8, or else Windows-1252",
+				fmt.Sprintf("the .cpg names the unknown encoding %q; texts are read as UTF-8 or else Windows-1252",
 					strings.TrimSpace(string(cpg))), 0, 0)
 		}
 	}
@@ -117,7 +117,7 @@ func readDBF(b, cpg []byte, d *nav.Dataset) (*dbf, error) {
 			c.width += 256 * c.decimals
 		}
 		if at += c.width; at > t.size {
-			return nil, errors.New("has columns that are wider than its records: it is no table of attributes")
+			return nil, errors.New("has columns wider than its records: it is not an attribute table")
 		}
 		if c.name == "" {
 			c.name = fmt.Sprintf("column %d", len(t.columns)+1)
@@ -251,7 +251,7 @@ func columnsFor(l *layer.Layer, was []column, ledger *nav.Ledger) []column {
 		name := uniqueName(c.Name, taken, c.Field)
 		if name != c.Name {
 			*ledger = append(*ledger, nav.Entry{KindWord: l.Geometry.String(), What: "field name", Old: c.Name, New: name,
-				Why: "a shapefile has names of ten plain letters", Count: 1})
+				Why: "a shapefile has field names of ten ASCII characters", Count: 1})
 		}
 		k := column{name: name, kind: 'C', width: min(max(c.Width, 1), mostText)}
 		switch c.Type {
@@ -278,7 +278,7 @@ func columnsFor(l *layer.Layer, was []column, ledger *nav.Ledger) []column {
 			return nil
 		})
 		*ledger = append(*ledger, nav.Entry{KindWord: l.Geometry.String(), What: nav.Property("ends of " + c.Name),
-			Why: "a text of a shapefile has 254 bytes at most", Count: cut, Loss: true})
+			Why: "texts in a shapefile have at most 254 bytes", Count: cut, Loss: true})
 		out = append(out, k)
 	}
 	for _, c := range was { // those in which nothing stands

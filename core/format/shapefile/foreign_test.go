@@ -100,7 +100,7 @@ func TestBadShapes(t *testing.T) {
 		"too short": shapes(1, shape([]uint32{1})),
 		"line":      shapes(3, shape([]uint32{3}, 0)),
 	} {
-		if d, err := readShapes(t, b); err == nil || !strings.Contains(err.Error(), "record 1 that is no shape") {
+		if d, err := readShapes(t, b); err == nil || !strings.Contains(err.Error(), "record 1 that is not a shape") {
 			t.Errorf("%s: %v %v", name, d, err)
 		}
 	}
@@ -109,7 +109,7 @@ func TestBadShapes(t *testing.T) {
 	if _, err := readShapes(t, long); err == nil || !strings.Contains(err.Error(), "longer than the file") {
 		t.Errorf("a length that can't be: %v", err)
 	}
-	if _, err := readShapes(t, []byte("hello")); err == nil || !strings.Contains(err.Error(), "no shapefile") {
+	if _, err := readShapes(t, []byte("hello")); err == nil || !strings.Contains(err.Error(), "not a shapefile") {
 		t.Errorf("%v", err)
 	}
 }

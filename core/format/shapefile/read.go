@@ -26,7 +26,7 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	in := bufio.NewReaderSize(s.Reader(), 64<<10)
 	var head [headerSize]byte
 	if _, err := io.ReadFull(in, head[:]); err != nil || binary.BigEndian.Uint32(head[:]) != fileCode {
-		return nil, s.Fault("is no shapefile: it does not begin as one")
+		return nil, s.Fault("is not a shapefile")
 	}
 	d := &nav.Dataset{}
 	system, err := systemBeside(s, opt, d, head[:])
@@ -43,7 +43,7 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	}
 	table := &dbf{}
 	if b == nil {
-		d.Note(nav.ProblemPlaces, "has no .dbf beside it, which holds the names and fields: copy it too", 0, 0)
+		d.Note(nav.ProblemPlaces, "has no .dbf beside it, which contains the names and fields: copy it too", 0, 0)
 	} else if table, err = readDBF(b, cpg, d); err != nil {
 		return nil, s.Fault("the .dbf beside it " + err.Error())
 	}
@@ -53,7 +53,7 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		titles[i] = c.name
 		numbers[i] = c.kind == 'N' || c.kind == 'F' || c.kind == 'I' || c.kind == 'O' || c.kind == 'B' || c.kind == 'L'
 		if c.kind == 'M' {
-			d.Note(nav.ProblemLeftOut, fmt.Sprintf("the column %s keeps its texts in a file of memos, which is not read",
+			d.Note(nav.ProblemLeftOut, fmt.Sprintf("the column %s keeps its texts in a memo file, which can't be read",
 				c.name), 0, 0)
 		}
 	}
@@ -91,7 +91,7 @@ func systemBeside(s *format.Source, opt *format.ReadOptions, d *nav.Dataset, hea
 			err = nil
 			if opt.Shift == nil {
 				return nil, s.FaultOf(advice.Errorf(advice.NameShiftIn,
-					"the .prj beside it (%s) matches no known system and carries no datum shift from its datum (%s) to WGS 84",
+					"the .prj beside it (%s) matches no known system and gives no datum shift from its datum (%s) to WGS 84",
 					own.Name, own.Geographic.Datum))
 			}
 		case err != nil:
@@ -110,11 +110,11 @@ func systemBeside(s *format.Source, opt *format.ReadOptions, d *nav.Dataset, hea
 			}
 			if v := float(head[36+8*i:]); math.Abs(v) > limit {
 				return nil, s.FaultOf(advice.Errorf(advice.NameSystemIn,
-					"has no .prj beside it that says its coordinate system, and its coordinates are no degrees"))
+					"has no .prj beside it with its coordinate system, and its coordinates are not degrees"))
 			}
 		}
 		if text == nil {
-			d.Tell(nav.ProblemSystem, "has no .prj beside it; its degrees were taken as WGS 84").Advise(advice.NameSystemIn)
+			d.Tell(nav.ProblemSystem, "has no .prj beside it; its degrees were read as WGS 84").Advise(advice.NameSystemIn)
 		}
 	}
 	return system, nil
@@ -141,7 +141,7 @@ func (r *reader) records() error {
 	for n := 0; r.left >= 8; n++ {
 		var head [8]byte
 		if _, err := io.ReadFull(r.in, head[:]); err != nil {
-			return &cut{fmt.Sprintf("ends after %d records, and by its head there are more: it was not copied whole", n)}
+			return &cut{fmt.Sprintf("ends after %d records, but its header says there are more: it is incomplete", n)}
 		}
 		size := int64(binary.BigEndian.Uint32(head[4:])) * 2
 		if r.left -= 8; size > r.left || size > r.limit {
@@ -151,11 +151,11 @@ func (r *reader) records() error {
 			// No more room than there are bytes: a length may be anything.
 			part, err := io.ReadAll(io.LimitReader(r.in, size))
 			if err != nil || int64(len(part)) < size {
-				return &cut{fmt.Sprintf("ends inside of record %d: it was not copied whole", n+1)}
+				return &cut{fmt.Sprintf("ends inside record %d: it is incomplete", n+1)}
 			}
 			r.buffer = part
 		} else if _, err := io.ReadFull(r.in, r.buffer[:size]); err != nil {
-			return &cut{fmt.Sprintf("ends inside of record %d: it was not copied whole", n+1)}
+			return &cut{fmt.Sprintf("ends inside record %d: it is incomplete", n+1)}
 		}
 		r.left -= size
 		clear(r.values)
@@ -163,10 +163,10 @@ func (r *reader) records() error {
 			deleted, ok := r.table.record(n, r.values)
 			if !ok {
 				return &cut{fmt.Sprintf("has more shapes than the .dbf beside it has records (%d): they don't belong together, or "+
-					"the .dbf was not copied whole", n)}
+					"the .dbf is incomplete", n)}
 			}
 			if deleted {
-				r.d.Note(nav.ProblemLeftOut, "a record that is marked as deleted was left out", n+1, 0)
+				r.d.Note(nav.ProblemLeftOut, "a record marked as deleted was left out", n+1, 0)
 				continue
 			}
 		}
@@ -179,7 +179,7 @@ func (r *reader) records() error {
 
 // shape reads the content of a record.
 func (r *reader) shape(b []byte, record int) error {
-	bad := fmt.Errorf("has a record %d that is no shape", record)
+	bad := fmt.Errorf("has a record %d that is not a shape", record)
 	if len(b) < 4 {
 		return bad
 	}
@@ -223,7 +223,7 @@ func (r *reader) shape(b []byte, record int) error {
 	case shapeLine, shapePolygon:
 	default:
 		r.d.Note(nav.ProblemLeftOut,
-			fmt.Sprintf("a shape of the type %d, which is neither point, line nor area, was left out", shape), record, 0)
+			fmt.Sprintf("a shape of the type %d, which is not a point, line or area, was left out", shape), record, 0)
 		return nil
 	}
 	parts, ok := shapeParts(b, hasZ)

@@ -291,14 +291,14 @@ func TestAwkward(t *testing.T) {
 	strange := only(".shp", ".dbf", ".prj")
 	strange[".prj"] = []byte(strings.NewReplacer("D_WGS_1984", "D_Island", "6378137.0",
 		"6378200.0").Replace(string(strange[".prj"])))
-	refuse("a .prj of no known system", strange, &format.ReadOptions{}, "carries no datum shift")
+	refuse("a .prj of no known system", strange, &format.ReadOptions{}, "gives no datum shift")
 	none, _ := crs.ParseShift("none")
 	if d, err := read(source(strange, ""), &format.ReadOptions{Shift: none}); err != nil || len(d.Waypoints) != 2 {
 		t.Errorf("with a shift: %v", err)
 	}
 	cut := only(".shp", ".dbf", ".prj")
 	cut[".shp"] = cut[".shp"][:len(cut[".shp"])-5]
-	refuse("cut off", cut, &format.ReadOptions{}, "not copied whole")
+	refuse("cut off", cut, &format.ReadOptions{}, "incomplete")
 	short := only(".shp", ".dbf", ".prj")
 	short[".dbf"] = short[".dbf"][:len(short[".dbf"])-40]
 	refuse("too few records", short, &format.ReadOptions{}, "don't belong together")

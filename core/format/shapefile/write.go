@@ -20,7 +20,7 @@ func set(d *nav.Dataset, opt *format.WriteOptions) ([]format.Part, *format.Writt
 		system = crs.World()
 	}
 	if len(layers) == 0 {
-		return nil, nil, errors.New("there is nothing that a shapefile can hold: no waypoint, and no line or area of " +
+		return nil, nil, errors.New("there is nothing that a shapefile can store: no waypoint, and no line or area with " +
 			"enough points")
 	}
 	var parts []format.Part
@@ -80,7 +80,7 @@ func (w *writer) measure() error {
 	})
 	w.l.Count = len(w.sizes)
 	if w.words > math.MaxInt32 {
-		return errors.New("a shapefile holds 4 GB at most, and there is more: write a GeoPackage, or take fewer")
+		return errors.New("a shapefile holds at most 4 GB, and there is more: write a GeoPackage, or take fewer")
 	}
 	return nil
 }

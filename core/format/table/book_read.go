@@ -46,11 +46,11 @@ func checkArchive(r io.ReaderAt, size int64, opt *format.ReadOptions) error {
 		}
 		book = book || strings.HasPrefix(f.Name, "xl/")
 		if f.Name == "mimetype" || strings.HasPrefix(f.Name, "word/") || strings.HasPrefix(f.Name, "ppt/") {
-			return fmt.Errorf("is an office document, but no .xlsx workbook: save the table as .xlsx or .csv")
+			return fmt.Errorf("is an office document, but not an .xlsx workbook: save the table as .xlsx or .csv")
 		}
 	}
 	if !book {
-		return fmt.Errorf("is an archive, but no .xlsx workbook")
+		return fmt.Errorf("is an archive, but not an .xlsx workbook")
 	}
 	return nil
 }
@@ -97,8 +97,8 @@ func readXLSX(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	}
 	d := &nav.Dataset{}
 	if size > mostMerged {
-		d.Tell(nav.ProblemSheets, "merged cells are not looked for in a workbook of more than 32 MiB: only the first of "+
-			"those that one covers has its value")
+		d.Tell(nav.ProblemSheets, "merged cells are not expanded in a workbook of more than 32 MiB: only the first of "+
+			"the merged cells has the value")
 	}
 	var first error
 	read := 0
@@ -133,12 +133,12 @@ func readXLSX(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	}
 	if read == 0 {
 		if first == nil {
-			first = fmt.Errorf("holds nothing but empty sheets")
+			first = fmt.Errorf("contains only empty sheets")
 		}
 		return nil, s.Fault(first.Error())
 	}
 	if n := len(sheets) - read; n > 0 && first != nil {
-		d.Tell(nav.ProblemSheets, fmt.Sprintf("%d of its sheets hold no table of positions and were left alone (%v)", n,
+		d.Tell(nav.ProblemSheets, fmt.Sprintf("%d of its sheets have no table of positions and were ignored (%v)", n,
 			first))
 	}
 	return d, nil

@@ -124,7 +124,7 @@ func TestArchives(t *testing.T) {
 	}
 	for want, members := range map[string]map[string]string{
 		"save the table as .xlsx":      {"word/document.xml": "x", "[Content_Types].xml": "x"},
-		"no .xlsx workbook":            {"a.txt": "x"},
+		"not an .xlsx workbook":        {"a.txt": "x"},
 		"more than 200 times its size": {"xl/workbook.xml": strings.Repeat(" ", 20<<20)},
 		"can't be read as a workbook":  {"xl/workbook.xml": "nonsense"},
 	} {

@@ -40,12 +40,12 @@ func (r *reader) cutOff(body []byte, sep byte) []byte {
 	if n >= len(full.cells) {
 		if n > 0 && n == len(full.cells) && slices.Contains(positions, r.columnOf(n-1)) &&
 			decimals(full.cells[n-1])-decimals(cells.cells[n-1]) >= 3 {
-			r.d.Note(nav.ProblemDamaged, fmt.Sprintf("the last row has no end of its line, and fewer digits in %q than the row "+
+			r.d.Note(nav.ProblemDamaged, fmt.Sprintf("the last row has no line end, and fewer digits in %q than the row "+
 				"before: it may be cut off", bytes.TrimSpace(cells.cells[n-1])), line, 1)
 		}
 		return body
 	}
-	why := fmt.Sprintf("the last row has %d of %d cells and no end of its line: it may be cut off", n, len(full.cells))
+	why := fmt.Sprintf("the last row has %d of %d cells and no line end: it may be cut off", n, len(full.cells))
 	if !slices.Contains(positions, r.columnOf(n-1)) {
 		r.d.Note(nav.ProblemDamaged, why, line, 1)
 		return body

@@ -42,7 +42,8 @@ func (r *reader) swapped(used int) {
 	if n == 0 || r.lat < 0 || 2*n < len(r.faulty) {
 		return
 	}
-	r.doubt(first.line, "latitude and longitude look swapped: of %d rows with coordinates %d have a latitude beyond 90° "+
+	r.doubt(first.line, "latitude and longitude seem to be swapped: of %d rows with coordinates %d have a latitude "+
+		"beyond 90° "+
 		"(%v here) and a longitude within",
 		used+len(r.faulty), n, first.lat).
 		AdviseAbout(advice.SwapColumns, fmt.Sprintf("lat=%s,lon=%s", quoted(r.bare(r.lon)), quoted(r.bare(r.lat))))
@@ -68,7 +69,8 @@ func (r *reader) zeros(all []nav.Waypoint) {
 		}
 	}
 	if len(at) > 0 {
-		r.doubt(int(r.lines[at[0]]), "%s at latitude 0 and longitude 0, which mostly means that no position was recorded: %s",
+		r.doubt(int(r.lines[at[0]]), "%s at latitude 0 and longitude 0, which usually means that no position was "+
+			"recorded: %s",
 			these(len(at)), r.rows(at))
 	}
 }
@@ -141,10 +143,10 @@ func (r *reader) far(all []nav.Waypoint) {
 		for _, c := range []struct {
 			lat, lon float64
 			why      string
-		}{{-w.Lat, w.Lon, "the latitude with the other sign would lie among the others"},
-			{w.Lat, -w.Lon, "the longitude with the other sign would lie among the others"},
-			{-w.Lat, -w.Lon, "both with the other sign would lie among the others"},
-			{w.Lon, w.Lat, "latitude and longitude exchanged would lie among the others"}} {
+		}{{-w.Lat, w.Lon, "with the opposite sign of the latitude it would be among them"},
+			{w.Lat, -w.Lon, "with the opposite sign of the longitude it would be among them"},
+			{-w.Lat, -w.Lon, "with both signs reversed it would be among them"},
+			{w.Lon, w.Lat, "with latitude and longitude swapped it would be among them"}} {
 			if math.Abs(c.lat) <= 90 && roughly(lat, lon, c.lat, c.lon) <= most {
 				why = c.why
 				break
@@ -154,10 +156,10 @@ func (r *reader) far(all []nav.Waypoint) {
 			groups[why] = append(groups[why], i)
 		}
 	}
-	for _, why := range []string{"the latitude with the other sign would lie among the others",
-		"the longitude with the other sign would lie among the others",
-		"both with the other sign would lie among the others",
-		"latitude and longitude exchanged would lie among the others", ""} {
+	for _, why := range []string{"with the opposite sign of the latitude it would be among them",
+		"with the opposite sign of the longitude it would be among them",
+		"with both signs reversed it would be among them",
+		"with latitude and longitude swapped it would be among them", ""} {
 		at := groups[why]
 		if len(at) == 0 || len(at)*3 > len(set) {
 			continue
@@ -166,7 +168,7 @@ func (r *reader) far(all []nav.Waypoint) {
 		if why != "" {
 			tail = "; " + why
 		}
-		r.doubt(int(r.lines[at[0]]), "%s %.0f km and more from the others: %s%s", these(len(at)), nearest(away, at)/1000,
+		r.doubt(int(r.lines[at[0]]), "%s %.0f km or more from the others: %s%s", these(len(at)), nearest(away, at)/1000,
 			r.rows(at), tail)
 	}
 }
@@ -233,10 +235,10 @@ func (r *reader) same(all []nav.Waypoint) {
 	}
 	slices.SortFunc(groups, func(a, b []int) int { return a[0] - b[0] })
 	for _, at := range groups[:min(len(groups), 5)] {
-		r.doubt(int(r.lines[at[0]]), "%d rows have the very same position: %s", len(at), r.rows(at))
+		r.doubt(int(r.lines[at[0]]), "%d rows have exactly the same position: %s", len(at), r.rows(at))
 	}
 	if n := len(groups) - 5; n > 0 {
-		r.doubt(int(r.lines[groups[5][0]]), "%d more positions are shared by three rows and more", n)
+		r.doubt(int(r.lines[groups[5][0]]), "%d more positions are shared by three or more rows", n)
 	}
 }
 
@@ -305,6 +307,6 @@ func (r *reader) partedDecimals(cells [][]byte) string {
 	if first != r.at["lat"][0] {
 		lat, lon = lon, lat
 	}
-	return fmt.Sprintf("the row has %d cells under %d titles; with decimal commas it would be latitude %s and longitude "+
+	return fmt.Sprintf("the row has %d cells for %d columns; with decimal commas it would be latitude %s and longitude "+
 		"%s: write decimals with a point, or separate the cells with semicolons", len(cells), len(r.titles), lat, lon)
 }

@@ -53,7 +53,7 @@ func parseGeometry(cell string) (*geometry, error) {
 }
 
 func notAPoint(what string) error {
-	return fmt.Errorf("is a %s; a cell holds a point: write other geometries as a layer", strings.ToLower(what))
+	return fmt.Errorf("is a %s; a cell can store only a point: write other geometries as a layer", strings.ToLower(what))
 }
 
 func parseTextPoint(cell string) (*geometry, error) {
@@ -65,11 +65,11 @@ func parseTextPoint(cell string) (*geometry, error) {
 	}
 	m := pointText.FindStringSubmatch(cell)
 	if m == nil {
-		return nil, fmt.Errorf("is no point that can be read")
+		return nil, fmt.Errorf("is not a readable point")
 	}
 	numbers := strings.Fields(m[2])
 	if len(numbers) < 2 || len(numbers) > 4 {
-		return nil, fmt.Errorf("has %d numbers where a point has two to four", len(numbers))
+		return nil, fmt.Errorf("has %d numbers, but a point has two to four", len(numbers))
 	}
 	var v [4]float64
 	for i, n := range numbers {
@@ -92,7 +92,7 @@ var geometryTypes = []string{"", "point", "linestring", "polygon", "multipoint",
 func parseBinaryPoint(cell string) (*geometry, error) {
 	b, err := hex.DecodeString(cell)
 	if err != nil {
-		return nil, fmt.Errorf("is no well-known binary: %v", err)
+		return nil, fmt.Errorf("is not well-known binary: %v", err)
 	}
 	shape, head, err := wkb.Parse(b)
 	switch {
@@ -115,14 +115,14 @@ func parseJSONPoint(cell string) (*geometry, error) {
 		Coordinates json.RawMessage `json:"coordinates"`
 	}
 	if err := json.Unmarshal([]byte(cell), &in); err != nil {
-		return nil, fmt.Errorf("is no geometry of GeoJSON: %v", err)
+		return nil, fmt.Errorf("is not a GeoJSON geometry: %v", err)
 	}
 	if in.Type != "Point" {
 		return nil, notAPoint(in.Type)
 	}
 	var v []float64
 	if err := json.Unmarshal(in.Coordinates, &v); err != nil || len(v) < 2 {
-		return nil, fmt.Errorf("is a point of GeoJSON without two numbers")
+		return nil, fmt.Errorf("is a GeoJSON point without two numbers")
 	}
 	g := &geometry{x: v[0], y: v[1], geojson: true}
 	if len(v) > 2 {
@@ -149,12 +149,12 @@ func (r *reader) placeGeometry(w *nav.Waypoint, cell string) string {
 	lat, lon, ok := g.y, g.x, true
 	if !system.WGS84() {
 		if lat, lon, ok = system.Inverse(g.x, g.y); !ok {
-			return fmt.Sprintf("is beyond the reach of %v", system)
+			return fmt.Sprintf("is out of range for %v", system)
 		}
 		g.digits = [2]nav.Precision{}
 	}
 	if !nav.Usable(lat, lon) {
-		return fmt.Sprintf("latitude %v and longitude %v are no position in degrees", lat, lon)
+		return fmt.Sprintf("latitude %v and longitude %v are not a position in degrees", lat, lon)
 	}
 	w.Point = nav.At(lat, lon)
 	w.LonPrecision, w.LatPrecision = g.digits[0], g.digits[1]

@@ -336,7 +336,7 @@ func (f *found) settle(rows [][]string, opt *format.ReadOptions) error {
 		return nil
 	case projected && (f.has("lat", "lon") || f.has("position")):
 		return advice.Errorf(advice.DropSystemIn,
-			"%v has eastings and northings, and the table has columns for latitude and longitude", opt.System)
+			"%v has eastings and northings, but the table has columns for latitude and longitude", opt.System)
 	case f.has("lat", "lon"):
 		drop("easting", "northing", "zone", "position", "x", "y")
 		return nil
@@ -346,12 +346,12 @@ func (f *found) settle(rows [][]string, opt *format.ReadOptions) error {
 	case grid && f.has("zone"):
 		return nil
 	case grid:
-		return advice.Errorf(advice.NameSystemIn, "has coordinates of a projection in the columns %s and %s",
+		return advice.Errorf(advice.NameSystemIn, "has projected coordinates in the columns %s and %s",
 			f.title(f.at["easting"][0]), f.title(f.at["northing"][0]))
 	case f.has("x", "y"):
 		if opt.System == nil && !within(rows[f.header+1:], f.at["x"][0], 180) ||
 			!within(rows[f.header+1:], f.at["y"][0], 90) {
-			return advice.Errorf(advice.NameSystemIn, "has coordinates of a projection in the columns %s and %s",
+			return advice.Errorf(advice.NameSystemIn, "has projected coordinates in the columns %s and %s",
 				f.title(f.at["x"][0]), f.title(f.at["y"][0]))
 		}
 		f.at["lat"], f.at["lon"] = f.at["y"], f.at["x"]
@@ -363,7 +363,7 @@ func (f *found) settle(rows [][]string, opt *format.ReadOptions) error {
 		if f.has("lon") {
 			have, lack, at = lack, have, f.at["lon"]
 		}
-		return advice.Errorf(advice.NameColumns, "has a column for the %s (%s) and none for the %s", have, f.title(at[0]),
+		return advice.Errorf(advice.NameColumns, "has a column for the %s (%s) but none for the %s", have, f.title(at[0]),
 			lack)
 	}
 	return errNoColumns
@@ -405,7 +405,7 @@ func (f *found) say(sheet string) string {
 		text = fmt.Sprintf("sheet %q: %s", sheet, text)
 	}
 	if f.values {
-		text += " (the coordinates by their values)"
+		text += " (coordinates recognised by their values)"
 	}
 	var keys []string
 	for _, i := range slices.Sorted(mapKeys(f.fields)) {

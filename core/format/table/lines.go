@@ -28,7 +28,7 @@ func (r *reader) makeLines(path string) {
 		made.add(&w, k)
 	}
 	if r.kind < 0 {
-		d.Tell(nav.ProblemLines, fmt.Sprintf("the rows of each %s make a %s", r.title(r.line), kind.One()))
+		d.Tell(nav.ProblemLines, fmt.Sprintf("the rows of each %s become a %s", r.title(r.line), kind.One()))
 	}
 	d.Waypoints = append(d.Waypoints[:r.first], rest...)
 	clear(d.Waypoints[len(d.Waypoints):cap(d.Waypoints)]) // the next sheet takes the room for zero

@@ -164,7 +164,7 @@ func (r *reader) placeGrid(w *nav.Waypoint, a, b, zone string) string {
 		}
 	}
 	if thousands.MatchString(a) && thousands.MatchString(b) {
-		return fmt.Sprintf("%s and %s can be read as thousands and as decimals: write them without commas", a, b)
+		return fmt.Sprintf("%s and %s could be thousands or decimals: write them without commas", a, b)
 	}
 	e, _, ok1 := number(a)
 	n, _, ok2 := number(b)
@@ -192,7 +192,7 @@ func (r *reader) placeGrid(w *nav.Waypoint, a, b, zone string) string {
 	}
 	lat, lon, ok := s.Inverse(e, n)
 	if !ok {
-		return fmt.Sprintf("is beyond the reach of %v", s)
+		return fmt.Sprintf("is out of range for %v", s)
 	}
 	if lat == 0 && lon == 0 || e == 0 && n == 0 {
 		return "easting and northing are both zero"
@@ -217,7 +217,7 @@ func (r *reader) hemisphereOf(zone string, northing float64) string {
 	if !r.southTold {
 		r.southTold = true
 		r.d.Tell(nav.ProblemZones,
-			fmt.Sprintf("%s in the column %s is the southern half: as the band S of latitude its northings could not be",
+			fmt.Sprintf("%s in the column %s means the southern half: as latitude band S its northings would be impossible",
 				strings.TrimSpace(zone), r.title(r.zone)))
 	}
 	return m[1] + " south"
@@ -275,7 +275,7 @@ func (r *reader) placeAngles(w *nav.Waypoint, a, b, ns, ew string, line int) str
 	if s := r.opt.System; !s.WGS84() {
 		var ok bool
 		if lat, lon, ok = s.Inverse(lon/s.Measure, lat/s.Measure); !ok {
-			return fmt.Sprintf("is beyond the reach of %v", s)
+			return fmt.Sprintf("is out of range for %v", s)
 		}
 		latDigits, lonDigits = 0, 0
 	}

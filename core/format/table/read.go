@@ -81,7 +81,7 @@ func readCSV(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		return nil, err
 	}
 	if int64(whole.Len()) > limit {
-		return nil, s.FaultOf(advice.Errorf(advice.AllowUnpacked, "is larger than is allowed"))
+		return nil, s.FaultOf(advice.Errorf(advice.AllowUnpacked, "is larger than the limit"))
 	}
 	text, guessed := format.DecodeText(whole.Bytes())
 	if bytes.IndexByte(text, 0) >= 0 {
@@ -90,13 +90,13 @@ func readCSV(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	rows, sep := head(text)
 	if sep == 0 && len(opt.Columns) == 0 {
 		if rows = oneColumn(text); len(rows) == 0 {
-			return nil, s.Fault("is no table: no comma, semicolon or tab parts its rows into columns")
+			return nil, s.Fault("is not a table: no comma, semicolon or tab separates its rows into columns")
 		}
 		sep = '\t'
 	}
 	d := &nav.Dataset{}
 	if guessed {
-		d.Tell(nav.ProblemEncoding, "is not UTF-8; its letters were read as Windows-1252")
+		d.Tell(nav.ProblemEncoding, "is not UTF-8 and was read as Windows-1252")
 	}
 	r, err := newReader(d, rows, opt, "")
 	if err != nil {
@@ -117,7 +117,7 @@ func readCSV(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	}
 	if in.open > 0 {
 		return d, &format.Error{Path: s.Path, Line: in.open,
-			Msg: "a cell begins with a quote here and does not end: the file is cut off, or the quote is not meant", Cut: true}
+			Msg: "a quoted cell starts here and doesn't end: the file is cut off, or the quote is an error", Cut: true}
 	}
 	r.finish(s.Path)
 	return d, nil
@@ -265,12 +265,12 @@ func (r *reader) nameLines(by string) error {
 		for j := range r.titles {
 			names = append(names, r.title(j))
 		}
-		return fmt.Errorf("lines are to be named by the column %q, and there is no such column; there are %s",
+		return fmt.Errorf("there is no column %q to name lines by; there are %s",
 			by, strings.Join(names, ", "))
 	}
 	for _, word := range []string{"lat", "lon", "position", "easting", "northing", "zone"} {
 		if slices.Contains(r.at[word], i) {
-			return fmt.Errorf("lines are to be named by the column %s, which holds the %s", r.title(i), word)
+			return fmt.Errorf("lines can't be named by the column %s, which is the %s", r.title(i), word)
 		}
 	}
 	r.line = i
@@ -438,7 +438,7 @@ func (r *reader) setHeight(w *nav.Waypoint, cells [][]byte, line int) {
 		}
 		if v, digits, ok = number(t); !ok {
 			w.Fields = append(w.Fields, nav.Field{Key: strings.TrimSpace(r.titles[r.height]), Value: t})
-			r.d.Note(nav.ProblemHeights, "a height is not a number and was kept as a field", line, 0)
+			r.d.Note(nav.ProblemHeights, "a height that is not a number was kept as a field", line, 0)
 			return
 		}
 		switch {
@@ -486,15 +486,15 @@ func (r *reader) setTime(w *nav.Waypoint, cells [][]byte, columns []int, line in
 	switch {
 	case ok:
 		if !zoned && !r.moments.utc && r.opt.Zone == nil && mark >= nav.Seconds {
-			r.d.Note(nav.ProblemTimes, "a time names no zone and was taken as UTC", line, 0).Advise(advice.NameZone)
+			r.d.Note(nav.ProblemTimes, "a time without a zone was read as UTC", line, 0).Advise(advice.NameZone)
 		}
 		w.SetTime(ns, mark)
 		return
 	case ambiguous:
-		r.d.Note(nav.ProblemTimes, "a date can be read as day and month or as month and day, and was kept as a field: write "+
+		r.d.Note(nav.ProblemTimes, "a date could be day and month or month and day, and was kept as a field: write "+
 			"it as 2026-03-14", line, 0)
 	default:
-		r.d.Note(nav.ProblemTimes, "a time can't be read and was kept as a field", line, 0)
+		r.d.Note(nav.ProblemTimes, "an unreadable time was kept as a field", line, 0)
 	}
 	key := "time"
 	if columns[0] < len(r.titles) {

@@ -162,7 +162,7 @@ func TestZoneLetters(t *testing.T) {
 	d := load(t, "name,zone,easting,northing\nA,32N,673041,5273456\nB,32S,673041,4725449\nC,32S,673041,4000000\n",
 		&format.ReadOptions{})
 	if len(d.Waypoints) != 2 || d.Waypoints[0].Lat < 47 || d.Waypoints[1].Lat > -47 || len(d.Rejects) != 1 ||
-		!strings.Contains(d.Rejects[0].Why, "two ways") || !strings.Contains(fmt.Sprint(d.Problems), "southern half") {
+		!strings.Contains(d.Rejects[0].Why, "ambiguous") || !strings.Contains(fmt.Sprint(d.Problems), "southern half") {
 		t.Errorf("%+v %v %v", d.Waypoints, d.Rejects, d.Problems)
 	}
 }
@@ -193,19 +193,19 @@ func TestDoubts(t *testing.T) {
 		return text + strings.Join(more, "\n") + "\n"
 	}
 	for want, text := range map[string]string{
-		"":                                    rows(),
-		"the latitude with the other sign":    rows("Lost,47.6,11.3"),
-		"the longitude with the other sign":   rows("Lost,-47.6,-11.3"),
-		"latitude and longitude exchanged":    rows("Lost,11.3,-47.6"),
-		"row 10 (Nowhere)":                    rows("Nowhere,0,0"),
-		"3 rows have the very same position":  rows("A,-47.5,11.2", "B,-47.5,11.2", "C,-47.5,11.2"),
-		"latitude and longitude look swapped": "name,lat,lon\nA,111.3,-47.6\nB,111.4,-47.7\n",
+		"":                                       rows(),
+		"with the opposite sign of the latitude": rows("Lost,47.6,11.3"),
+		"with the opposite sign of the longitude":   rows("Lost,-47.6,-11.3"),
+		"with latitude and longitude swapped":       rows("Lost,11.3,-47.6"),
+		"row 10 (Nowhere)":                          rows("Nowhere,0,0"),
+		"3 rows have exactly the same position":     rows("A,-47.5,11.2", "B,-47.5,11.2", "C,-47.5,11.2"),
+		"latitude and longitude seem to be swapped": "name,lat,lon\nA,111.3,-47.6\nB,111.4,-47.7\n",
 		// two faults in a short list
-		"row 5 (Lost); the latitude with the " +
-			"other sign": "name,lat,lon\nA,47.6,11.3\nB,47.7,11.2\nTurned,11.2,47.6\nLost,-47.6,11.3\nC,47.5,11.2\n",
-		"row 4 (Turned); latitude and longitude " +
-			"exchanged": "name,lat,lon\nA,47.6,11.3\nB,47.7,11.2\nTurned,11.2,47.6\nLost,-47.6,11.3\nC,47.5,11.2\n",
-		"row 3 (Lost); both with the other sign": "name,lat,lon\nA,47.6,11.3\nLost,-47.6,-11.3\nC,47.5,11.2\n",
+		"row 5 (Lost); with the opposite sign " +
+			"of the latitude": "name,lat,lon\nA,47.6,11.3\nB,47.7,11.2\nTurned,11.2,47.6\nLost,-47.6,11.3\nC,47.5,11.2\n",
+		"row 4 (Turned); with latitude and longitude " +
+			"swapped": "name,lat,lon\nA,47.6,11.3\nB,47.7,11.2\nTurned,11.2,47.6\nLost,-47.6,11.3\nC,47.5,11.2\n",
+		"row 3 (Lost); with both signs reversed": "name,lat,lon\nA,47.6,11.3\nLost,-47.6,-11.3\nC,47.5,11.2\n",
 	} {
 		told := ""
 		for _, p := range load(t, text, &format.ReadOptions{}).Problems {
@@ -249,7 +249,7 @@ func TestThousands(t *testing.T) {
 		}
 	}
 	if d := read("432,000", "275,000"); len(d.Waypoints) != 0 || len(d.Rejects) != 1 ||
-		!strings.Contains(d.Rejects[0].Why, "as thousands and as decimals") {
+		!strings.Contains(d.Rejects[0].Why, "thousands or decimals") {
 		t.Errorf("%+v %+v", d.Waypoints, d.Rejects)
 	}
 	if d := read("432,125", "4725000,250"); len(d.Waypoints) != 1 { // the other shows that it is a decimal comma
@@ -284,16 +284,16 @@ func TestRefusedTables(t *testing.T) {
 		text string
 		opt  format.ReadOptions
 	}{
-		"has coordinates of a projection": {"name,easting,northing\nA,672887,4725593\n", format.ReadOptions{}},
-		`in the columns "X" and "Y"`:      {"name,X,Y\nA,672887,4725593\n", format.ReadOptions{}},
-		`none for the longitude`:          {"name,lat,remark\nA,-47.6,x\n", format.ReadOptions{}},
+		"has projected coordinates":  {"name,easting,northing\nA,672887,4725593\n", format.ReadOptions{}},
+		`in the columns "X" and "Y"`: {"name,X,Y\nA,672887,4725593\n", format.ReadOptions{}},
+		`none for the longitude`:     {"name,lat,remark\nA,-47.6,x\n", format.ReadOptions{}},
 		`there are "Station", "N", "O"`: {"Station;N;O\nA;-47,6;11,3\n",
 			format.ReadOptions{Columns: []format.Column{{Title: "Breite", Holds: "lat"}}}},
-		"no columns with coordinates": {"a;b;c\n1;2;3\n", format.ReadOptions{}},
-		"no comma, semicolon or tab":  {"just a text\nof two lines\n", format.ReadOptions{}},
-		`by the column "Route"`:       {"name,lat,lon\nA,1,2\n", format.ReadOptions{LineBy: "Route"}},
-		"which holds the lat":         {"name,lat,lon\nA,1,2\n", format.ReadOptions{LineBy: "lat"}},
-		"does not end":                {"name,lat,lon\n\"A,1,2\nB,3,4\n", format.ReadOptions{}},
+		"no columns with coordinates":        {"a;b;c\n1;2;3\n", format.ReadOptions{}},
+		"no comma, semicolon or tab":         {"just a text\nof two lines\n", format.ReadOptions{}},
+		`no column "Route" to name lines by`: {"name,lat,lon\nA,1,2\n", format.ReadOptions{LineBy: "Route"}},
+		"which is the lat":                   {"name,lat,lon\nA,1,2\n", format.ReadOptions{LineBy: "lat"}},
+		"doesn't end":                        {"name,lat,lon\n\"A,1,2\nB,3,4\n", format.ReadOptions{}},
 		"the table has columns for latitude": {"name,lat,lon\nA,1,2\n",
 			format.ReadOptions{System: system("32732")}},
 	} {
@@ -432,7 +432,7 @@ func TestWorkbookIn(t *testing.T) {
 		t.Errorf("rejects %v", d.Rejects)
 	}
 	if all := read(&format.ReadOptions{}); len(all.Waypoints) != 2 ||
-		!strings.Contains(fmt.Sprint(all.Problems), "left alone") {
+		!strings.Contains(fmt.Sprint(all.Problems), "ignored") {
 		t.Errorf("all sheets: %d waypoints, %v", len(all.Waypoints), all.Problems)
 	}
 	if _, err := readXLSX(format.FromBytes("x", out.Bytes()), &format.ReadOptions{Sheet: "Nope"}); err == nil ||
@@ -548,8 +548,8 @@ func TestGeometryCells(t *testing.T) {
 		"UTM":                {cell: "SRID=32732;POINT (669451.472 4736816.612)"},
 		"a line":             {cell: `"LINESTRING (11 -47, 12 -47)"`, why: "is a linestring"},
 		"no number":          {cell: "POINT (11 x)", why: "is not a number"},
-		"empty":              {cell: "POINT EMPTY", why: "no point that can be read"},
-		"beyond":             {cell: "POINT (500 -47)", why: "no position in degrees"},
+		"empty":              {cell: "POINT EMPTY", why: "not a readable point"},
+		"beyond":             {cell: "POINT (500 -47)", why: "not a position in degrees"},
 		"another earth":      {cell: "SRID=99999;POINT (1 2)", why: "is not known"},
 	} {
 		d, err := readCSV(format.FromBytes("t.csv", []byte("name,the_geom\nA,"+c.cell+"\n")), &format.ReadOptions{})

@@ -33,7 +33,7 @@ var FormatXLSX = &format.Format{
 	Name:       "xlsx",
 	Title:      "office workbook (ISO/IEC 29500)",
 	Extensions: []string{".xlsx"},
-	Brief:      "as CSV, a sheet a kind",
+	Brief:      "as CSV, one sheet per kind",
 	Sniff:      sniffXLSX,
 	Read:       readXLSX,
 	Write:      writeXLSX,
@@ -174,7 +174,7 @@ func written(d *nav.Dataset, t *sheet) *format.Written {
 	format.NoteReach(&done.Ledger, t.system, beyond, outside)
 	if n := len(d.Routes) + len(d.Tracks) + len(d.Areas); t.Items && n > 0 {
 		done.Ledger = append(done.Ledger, nav.Entry{KindWord: "line", What: "points of lines",
-			Why: "each item is one row, as asked for", Count: n, Loss: true, Asked: true})
+			Why: "each item is one row, as requested", Count: n, Loss: true, Asked: true})
 	}
 	return done
 }
@@ -182,5 +182,5 @@ func written(d *nav.Dataset, t *sheet) *format.Written {
 // sheetLimit is the most rows of a sheet (ISO/IEC 29500-1, 18.3.1.73).
 const sheetLimit = 1 << 20
 
-var errSheetFull = fmt.Errorf("a sheet of a workbook holds %d rows at most, and there are more: write CSV, or "+
+var errSheetFull = fmt.Errorf("a worksheet holds at most %d rows, and there are more: write CSV, or "+
 	"take fewer", sheetLimit)

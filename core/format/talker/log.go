@@ -348,7 +348,7 @@ func (l *log) track(d *nav.Dataset) *nav.Track {
 		t.Segments = append(t.Segments, s)
 	}
 	if undated > 0 {
-		d.Note(nav.ProblemLeftOut, "the log has no date (RMC or ZDA): its times were left out", 0, 0).Count = undated
+		d.Note(nav.ProblemLeftOut, "the log has no date (RMC or ZDA), so its times were left out", 0, 0).Count = undated
 	} else {
 		t.Name += " of " + t.Segments[0].Points[0].Time().Format(time.DateOnly)
 	}

@@ -168,7 +168,7 @@ func TestVessels(t *testing.T) {
 	if q := &own.Points[0]; math.Abs(q.Lon+11.25) > 1e-6 || own.Detail(q) != nil {
 		t.Errorf("what is not known has values: %+v", own.Detail(q))
 	}
-	if got := told(d); !strings.Contains(got, "VDM that can't be read") || !strings.Contains(got, "say no position") {
+	if got := told(d); !strings.Contains(got, "VDM that can't be read") || !strings.Contains(got, "without a position") {
 		t.Errorf("%s", got)
 	}
 }

@@ -46,7 +46,7 @@ var declaration = &holds.Declaration{
 var names = holds.Held{Text: holds.Text{Most: nameMost, Letters: "ASCII but for $ * , ! \\ ^"}}
 
 // nameLimit is why a name changes.
-const nameLimit = "talker sentences have 20 characters of ASCII, a name for each place, and none of the reserved ones"
+const nameLimit = "talker sentences have names of up to 20 ASCII characters, unique and without reserved characters"
 
 const (
 	// talkerID says who speaks: an electronic chart system.
@@ -279,7 +279,7 @@ func read(s *format.Source, _ *format.ReadOptions) (*nav.Dataset, error) {
 		r.sentence(strings.TrimSpace(lines.Text()))
 	}
 	if err := lines.Err(); err != nil {
-		return nil, &format.Error{Path: s.Path, Line: r.line + 1, Msg: "the line is far longer than a sentence can be"}
+		return nil, &format.Error{Path: s.Path, Line: r.line + 1, Msg: "the line is much longer than a sentence can be"}
 	}
 	r.finish()
 	return r.d, nil
@@ -298,7 +298,7 @@ func (r *reader) sentence(text string) {
 	}
 	p, ok := part(text)
 	if !ok {
-		r.d.Note(nav.ProblemLeftOut, "a line that is no talker sentence", r.line, 0)
+		r.d.Note(nav.ProblemLeftOut, "a line that is not a talker sentence", r.line, 0)
 		return
 	}
 	planned := p.kind == "WPL" || p.kind == "RTE"
@@ -311,13 +311,14 @@ func (r *reader) sentence(text string) {
 		if p.kind == "RTE" {
 			item = nav.Routes
 		}
-		r.reject(item, "", text, fmt.Sprintf("its checksum should be %02X: the sentence was garbled on its way", Sum(p.body)))
+		r.reject(item, "", text, fmt.Sprintf("its checksum should be %02X: the sentence was garbled in transmission",
+			Sum(p.body)))
 		return
 	case !p.sound:
-		r.d.Note(nav.ProblemLeftOut, "sentences that were garbled on their way, by their checksums", r.line, 0)
+		r.d.Note(nav.ProblemLeftOut, "sentences with wrong checksums, garbled in transmission", r.line, 0)
 		return
 	case !p.summed:
-		r.d.Note(nav.ProblemSums, "a sentence has no checksum, and was taken as it is", r.line, 0)
+		r.d.Note(nav.ProblemSums, "a sentence without a checksum was accepted", r.line, 0)
 	}
 	stamp := int64(0)
 	if p.prefix != "" {
@@ -349,11 +350,11 @@ func (r *reader) finishLog() {
 	}
 	r.d.Tracks = append(r.d.Tracks, r.radio.tracks()...)
 	if n := r.radio.timeless; n > 0 {
-		r.d.Note(nav.ProblemTimes, "positions by radio (AIS) have no time: none stands before them, "+
-			"and no receiver or station tells it", 0, 0).Count = n
+		r.d.Note(nav.ProblemTimes, "AIS positions have no time: no time comes before them, "+
+			"and no receiver or station gives one", 0, 0).Count = n
 	}
 	if n := r.radio.other; n > 0 {
-		r.d.Tell(nav.ProblemLines, fmt.Sprintf("%d messages by radio (AIS) say no position and were passed over", n))
+		r.d.Tell(nav.ProblemLines, fmt.Sprintf("%d AIS messages without a position were skipped", n))
 	}
 	if len(r.passed) == 0 {
 		return
@@ -362,7 +363,7 @@ func (r *reader) finishLog() {
 	for _, k := range slices.Sorted(maps.Keys(r.passed)) {
 		kinds = append(kinds, fmt.Sprintf("%s %d", k, r.passed[k]))
 	}
-	r.d.Tell(nav.ProblemLines, "sentences of other kinds were passed over: "+strings.Join(kinds, ", "))
+	r.d.Tell(nav.ProblemLines, "sentences of other kinds were skipped: "+strings.Join(kinds, ", "))
 }
 
 // degrees reads ddmm.mmmm and its letter.
@@ -390,7 +391,7 @@ func (r *reader) waypoint(f []string, raw string) {
 	lat, ok1 := degrees(f[0], f[1], 2, "N", "S")
 	lon, ok2 := degrees(f[2], f[3], 3, "E", "W")
 	if !ok1 || !ok2 || math.Abs(lat) > 90 || math.Abs(lon) > 180 {
-		r.reject(nav.Waypoints, f[4], raw, "it has no position that can be used")
+		r.reject(nav.Waypoints, f[4], raw, "it has no usable position")
 		return
 	}
 	w := &nav.Waypoint{Item: nav.Item{Name: f[4]}, Point: nav.At(lat, lon)}
@@ -398,7 +399,7 @@ func (r *reader) waypoint(f []string, raw string) {
 	if old := r.points[f[4]]; old == nil {
 		r.order = append(r.order, f[4])
 	} else if !old.SamePlace(&w.Point) {
-		r.d.Note(nav.ProblemNames, fmt.Sprintf("the name %q stands for two places; the later one counts, as on a unit",
+		r.d.Note(nav.ProblemNames, fmt.Sprintf("the name %q is used for two places; the later one counts, as on a unit",
 			f[4]), r.line, 0)
 	}
 	r.points[f[4]] = w
@@ -412,7 +413,7 @@ func (r *reader) routePart(f []string, raw string) {
 	total, err1 := strconv.Atoi(f[0])
 	number, err2 := strconv.Atoi(f[1])
 	if err1 != nil || err2 != nil || number < 1 || number > total {
-		r.reject(nav.Routes, f[3], raw, "its numbers of sentences make no sense")
+		r.reject(nav.Routes, f[3], raw, "its sentence numbers are invalid")
 		return
 	}
 	var at *route
@@ -423,7 +424,7 @@ func (r *reader) routePart(f []string, raw string) {
 		at = &route{name: f[3], total: total, next: 1, line: r.line}
 		r.routes = append(r.routes, at)
 	} else {
-		r.reject(nav.Routes, f[3], raw, fmt.Sprintf("it is sentence %d of %d, and the one before it is missing", number,
+		r.reject(nav.Routes, f[3], raw, fmt.Sprintf("it is sentence %d of %d, but the previous one is missing", number,
 			total))
 		return
 	}

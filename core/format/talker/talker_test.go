@@ -104,14 +104,14 @@ func TestWhatCanGoWrong(t *testing.T) {
 	good := Sentence("ECWPL,4736.00000,S,01118.00000,E,A")
 	for text, want := range map[string]string{
 		strings.Replace(good, "4736", "4737", 1):            "the sentence was garbled",
-		"$ECWPL,4736.00000,S,01118.00000,E,A\r\n":           "has no checksum",
-		Sentence("ECWPL,4760.0000,S,01118.0000,E,A"):        "no position that can be used",
+		"$ECWPL,4736.00000,S,01118.00000,E,A\r\n":           "without a checksum",
+		Sentence("ECWPL,4760.0000,S,01118.0000,E,A"):        "no usable position",
 		Sentence("ECWPL,4736.0000,S,A"):                     "has five fields",
 		Sentence("ECRTE,1,1,c,R,A,B") + good:                "no WPL sentence gives the position",
-		Sentence("ECRTE,3,2,c,R,A") + good:                  "the one before it is missing",
+		Sentence("ECRTE,3,2,c,R,A") + good:                  "the previous one is missing",
 		Sentence("ECRTE,3,1,c,R,A") + good:                  "2 of its 3 sentences are missing",
-		Sentence("IIVHW,45,T,40,M,6,N,11,K") + good:         "other kinds were passed over: VHW 1",
-		good + Sentence("ECWPL,4730.0000,S,01118.0000,E,A"): "stands for two places",
+		Sentence("IIVHW,45,T,40,M,6,N,11,K") + good:         "other kinds were skipped: VHW 1",
+		good + Sentence("ECWPL,4730.0000,S,01118.0000,E,A"): "is used for two places",
 	} {
 		if got := told(load(t, text)); !strings.Contains(got, want) {
 			t.Errorf("%q: %s, want %q", text, got, want)

@@ -78,10 +78,10 @@ func (b *bounded) Read(p []byte) (int, error) {
 	l.left -= int64(n)
 	switch {
 	case l.left < 0:
-		return 0, l.src.FaultOf(advice.Errorf(advice.AllowUnpacked, "the archive unpacks to more than is allowed"))
+		return 0, l.src.FaultOf(advice.Errorf(advice.AllowUnpacked, "the archive unpacks to more than the limit"))
 	case b.read > smallMember && b.read > l.ratio*max(b.packed, 1):
 		return 0, l.src.FaultOf(advice.Errorf(advice.AllowRatio,
-			"the archive's %q unpacks to more than %d times its size, as no data do", b.name, l.ratio))
+			"the archive's %q unpacks to more than %d times its size, which real data never do", b.name, l.ratio))
 	case err != nil && err != io.EOF:
 		return n, l.damaged(b.name, err)
 	}

@@ -23,7 +23,7 @@ import (
 // Format is the Vane plan.
 var Format = &format.Format{
 	Name:       "vane",
-	Title:      "Vane plan (of our own)",
+	Title:      "Vane plan (own format)",
 	Extensions: []string{".vpl"},
 	Brief:      "waypoints, routes with altitudes, areas with floor and ceiling",
 	Sniff:      func(h *format.Head) bool { return bytes.HasPrefix(h.Text, []byte(opening)) },
@@ -308,7 +308,7 @@ func read(s *format.Source, _ *format.ReadOptions) (*nav.Dataset, error) {
 		line := lines.Text()
 		if r.n == 1 {
 			if line != opening+version {
-				return nil, r.fault("this is no Vane plan of version 1, which begins with %q", opening+version)
+				return nil, r.fault("this is not a Vane plan of version 1, which begins with %q", opening+version)
 			}
 		} else if words := strings.Fields(line); len(words) > 0 && words[0] == "SUM" {
 			if err := r.sum(words, text[:offset]); err != nil {
@@ -324,12 +324,12 @@ func read(s *format.Source, _ *format.ReadOptions) (*nav.Dataset, error) {
 		offset += len(line) + 1
 	}
 	if err := lines.Err(); err != nil {
-		return nil, r.fault("the line is far too long")
+		return nil, r.fault("the line is much too long")
 	}
 	if !done || r.route != nil || r.area != nil {
 		r.flush()
 		return r.d, &format.Error{Path: r.path, Line: r.n,
-			Msg: "the plan ends without its SUM line: it was not written or not copied whole", Cut: true}
+			Msg: "the plan ends without its SUM line: it is incomplete", Cut: true}
 	}
 	return r.d, nil
 }
@@ -341,7 +341,7 @@ func (r *reader) fault(text string, args ...any) *format.Error {
 func (r *reader) sum(words []string, text []byte) error {
 	want := fmt.Sprintf("%d %04X", r.n-1, sum(text))
 	if got := strings.Join(words[1:], " "); got != want {
-		err := r.fault("the sum is %q, and that of the lines before it is %q: the plan is damaged or was changed by hand",
+		err := r.fault("the checksum is %q, but that of the lines before it is %q: the plan is damaged or was edited by hand",
 			got, want)
 		err.Cut = true
 		return err
@@ -383,12 +383,12 @@ func (r *reader) line(words []string, line string) error {
 	case (word == "FLOOR" || word == "CEILING") && r.area != nil && len(words) == 2:
 		level, ok := levelField(words[1])
 		if !ok {
-			return r.fault("%q is no level: A1500, G500, F085, GND or UNL", words[1])
+			return r.fault("%q is not a level: use A1500, G500, F085, GND or UNL", words[1])
 		}
 		r.area.Fields = append(r.area.Fields, nav.Field{Key: strings.ToLower(word), Value: level})
 	case (word == "FROM" || word == "UNTIL") && r.area != nil && len(words) == 2:
 		if _, err := time.Parse(time.RFC3339, words[1]); err != nil {
-			return r.fault("%q is no time such as 2026-03-14T05:30:00Z", words[1])
+			return r.fault("%q is not a time such as 2026-03-14T05:30:00Z", words[1])
 		}
 		r.area.Fields = append(r.area.Fields, nav.Field{Key: "valid " + strings.ToLower(word), Value: words[1]})
 	case word == "HOLE" && r.area != nil && len(words) == 1:
@@ -453,7 +453,7 @@ func (r *reader) place(lat, lon string) (p nav.Point, err error) {
 	a, ok1 := angle(lat, "N", "S", 90)
 	o, ok2 := angle(lon, "E", "W", 180)
 	if !ok1 || !ok2 {
-		return p, r.fault("%q is no position such as S47.600000 E011.300000", lat+" "+lon)
+		return p, r.fault("%q is not a position such as S47.600000 E011.300000", lat+" "+lon)
 	}
 	p = nav.At(a, o)
 	p.LatPrecision, p.LonPrecision = nav.PrecisionOf(6), nav.PrecisionOf(6)
@@ -477,7 +477,7 @@ func (r *reader) fix(words []string) (w nav.Waypoint, err error) {
 		case perr == nil && text[0] == 'F' && len(text) <= 4 && v >= 0:
 			w.SetHeight(float64(v)*flightLevel, nav.PrecisionOf(2), nav.PressureLevel)
 		default:
-			return w, r.fault("%q is no altitude: A1500 or A-20 in feet above the sea, F085, or -", text)
+			return w, r.fault("%q is not an altitude: use A1500 or A-20 in feet above the sea, F085, or -", text)
 		}
 	}
 	for i, k := range kinds {

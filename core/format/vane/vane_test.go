@@ -122,12 +122,12 @@ func TestFaults(t *testing.T) {
 	text, _ := plan(t, sample())
 	for _, c := range []struct{ old, new, want string }{
 		{"VANE PLAN 1", "VANE PLAN 2", "p.vpl:1"},
-		{"S47.583333", "S97.583333", "p.vpl:4: \"S97.583333 E011.258333\" is no position"},
-		{"A1000", "1000", "p.vpl:4: \"1000\" is no altitude"},
-		{"POINT\nLEG VC02", "SPOT\nLEG VC02", "no kind of fix \"SPOT\""}, {"CEILING A1500", "CEILING high", "is no level"},
-		{"HOLE", "HOLES", "does not belong here"}, {"VC01", "VC02", "the plan is damaged or was changed by hand"},
+		{"S47.583333", "S97.583333", "p.vpl:4: \"S97.583333 E011.258333\" is not a position"},
+		{"A1000", "1000", "p.vpl:4: \"1000\" is not an altitude"},
+		{"POINT\nLEG VC02", "SPOT\nLEG VC02", "no kind of fix \"SPOT\""}, {"CEILING A1500", "CEILING high", "is not a level"},
+		{"HOLE", "HOLES", "does not belong here"}, {"VC01", "VC02", "the plan is damaged or was edited by hand"},
 		{"LEG VC03 S47.500000", "LEG VC03", "a LEG has an identifier"}, {"UNTIL 2027-03-31T23:59:59Z", "UNTIL then",
-			"is no time"},
+			"is not a time"},
 	} {
 		if _, err := load(strings.Replace(text, c.old, c.new, 1)); err == nil || !strings.Contains(err.Error(), c.want) {
 			t.Errorf("%s: %v, want %q", c.new, err, c.want)

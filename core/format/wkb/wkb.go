@@ -33,7 +33,7 @@ const LittleEndian byte = 1
 
 const mostNesting = 16
 
-var errGeometry = errors.New("is no well-known binary, or is cut off")
+var errGeometry = errors.New("is not well-known binary, or is cut off")
 
 // Head is what a geometry begins with.
 type Head struct {

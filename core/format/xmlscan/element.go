@@ -132,7 +132,7 @@ func (s *Scanner) Capture(visit func(local string, text []byte)) (string, []Pref
 			return "", nil, err
 		}
 		if len(out) > s.limits.Token {
-			return "", nil, s.Errorf("an element that is to be kept is longer than %d bytes", s.limits.Token)
+			return "", nil, s.Errorf("an element to be kept is longer than %d bytes", s.limits.Token)
 		}
 		switch kind {
 		case Start:

@@ -200,7 +200,7 @@ func (s *Scanner) Errorf(format string, args ...any) error {
 func (s *Scanner) tooDeep() error {
 	line, col := s.posAt(s.token)
 	return &Error{Line: line, Col: col, Advice: advice.Advice{Code: advice.AllowNesting},
-		Msg: fmt.Sprintf("elements nest more than %d deep", s.limits.Depth)}
+		Msg: fmt.Sprintf("elements are nested more than %d deep", s.limits.Depth)}
 }
 
 // cutOff is the error of a document that ends inside something.
@@ -212,7 +212,7 @@ func (s *Scanner) cutOff(inside string) error {
 		return s.srcErr
 	}
 	line, col := s.posAt(len(s.buf))
-	return &Error{Line: line, Col: col, Cut: true, Msg: "the file ends in the middle, inside " + inside}
+	return &Error{Line: line, Col: col, Cut: true, Msg: "the file is cut off, inside " + inside}
 }
 
 // need makes sure that n bytes can be read from pos on.
@@ -366,7 +366,7 @@ func (s *Scanner) declaration() error {
 	case len(rest) < 9 && s.srcErr == io.EOF:
 		return s.cutOff("a declaration")
 	}
-	return s.Errorf("\"%.12s\" is no markup that a document may have here", rest)
+	return s.Errorf("\"%.12s\" is not valid markup here", rest)
 }
 
 // doctype passes over a document type; one that declares entities is refused, since entities can unfold to
@@ -390,7 +390,7 @@ func (s *Scanner) doctype() error {
 			s.need(8)
 			rest := s.buf[s.pos:]
 			if bytes.HasPrefix(rest, []byte("<!ENTITY")) {
-				return s.errorAt(s.pos, "the document type declares entities, which can hide anything: they are not read. Save "+
+				return s.errorAt(s.pos, "the document type declares entities, which are not read for safety. Save "+
 					"the file again without a document type")
 			}
 			if bytes.HasPrefix(rest, []byte("<!--")) {

@@ -182,15 +182,15 @@ func FuzzAgainstStandardLibrary(f *testing.F) {
 func TestRefusals(t *testing.T) {
 	for _, c := range []struct{ doc, want string }{
 		{"<a>\n <b></a>", "2:5: <b> is closed by </a>"},
-		{"<a>\n<b>text", "2:8: the file ends in the middle, inside <b>"},
-		{"<a b='1", "1:8: the file ends in the middle, inside a tag"},
+		{"<a>\n<b>text", "2:8: the file is cut off, inside <b>"},
+		{"<a b='1", "1:8: the file is cut off, inside a tag"},
 		{"<a b=1>", "1:6: the value of the attribute \"b\" is not in quotes"},
 		{"<a b='1 > <c d='2'/>", "1:7: a \"<\" in the value of the attribute \"b\""},
 		{"<!DOCTYPE a [<!ENTITY b 'c'>]><a>&b;</a>", "1:14: the document type declares entities"},
 		{"<!DOCTYPE a [<!ENTITY % b SYSTEM 'file:///etc/passwd'>]><a/>", "1:14: the document type declares entities"},
 		{"<a>x &nosuch; y</a>", "1:6: the entity \"&nosuch;\" is not defined"},
 		{"<a>&#xD800000;</a>", "is not a character"},
-		{strings.Repeat("<a>", 300000), "1:3001: elements nest more than 1000 deep"},
+		{strings.Repeat("<a>", 300000), "1:3001: elements are nested more than 1000 deep"},
 		{"<a>1 < 2</a>", "1:6: \"< 2</a>\" is not a tag"},
 		{"</a>", "1:1: an end tag without a start tag"},
 		{"<?xml version='1.0' encoding='klingon'?><a/>", "encoding \"klingon\" is not known"},

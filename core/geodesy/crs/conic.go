@@ -24,7 +24,7 @@ func newConformal(b base, m Method, lat1, lat2 float64) (projection, error) {
 		p.n = math.Log(p.m(lat1)/p.m(lat2)) / (p.psi(lat2) - p.psi(lat1))
 	}
 	if math.Abs(p.n) < 1e-9 || math.IsNaN(p.n) || math.Abs(p.n) >= 1 {
-		return nil, errors.New("a conic projection whose standard parallels make no cone")
+		return nil, errors.New("a conic projection with standard parallels that make no cone")
 	}
 	if m == ConformalBelgium {
 		p.bend = 29.2985 / 3600 * radian
@@ -73,7 +73,7 @@ func newAlbers(b base, lat1, lat2 float64) (projection, error) {
 		p.n = math.Sin(lat1)
 	}
 	if math.Abs(p.n) < 1e-9 || math.IsNaN(p.n) {
-		return nil, errors.New("a conic projection whose standard parallels make no cone")
+		return nil, errors.New("a conic projection with standard parallels that make no cone")
 	}
 	p.c = m1*m1 + p.n*q1
 	p.rho0 = p.radius(b.lat0)

@@ -238,12 +238,12 @@ func TestPRJ(t *testing.T) {
 		t.Errorf("an unknown datum with a shift: %v %v", s, err)
 	}
 	for text, want := range map[string]string{
-		"": "no well-known text", "hello": "no well-known text", wgs[:60]: "not copied whole",
+		"": "not the well-known text", "hello": "not the well-known text", wgs[:60]: "incomplete",
 		`LOCAL_CS["x"]`: "describes a LOCAL_CS",
 		strings.Replace(fmt.Sprintf(own, "X", ""), "Transverse_Mercator", "Bonne", 1): `"Bonne"`,
 		strings.Replace(fmt.Sprintf(own, "X", ""), "6377397.155", "637739", 1):        "none of the earth",
 		`PROJCRS["x",BASEGEOGCRS["y"]]`:                                               "second version",
-		strings.Repeat("A[", 100):                                                     "no well-known text",
+		strings.Repeat("A[", 100):                                                     "not the well-known text",
 	} {
 		if s, err := ParseWKT(text); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("%.50q: %v %v, want %q", text, s, err, want)

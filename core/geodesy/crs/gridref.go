@@ -64,7 +64,7 @@ func (s *System) GridReference(text string) (lat, lon float64, ok bool, err erro
 		east, north = m[5][:half], m[5][half:]
 	}
 	if len(east) != len(north) {
-		return 0, 0, true, fmt.Errorf("easting and northing have as many digits as one another in %s", text)
+		return 0, 0, true, fmt.Errorf("easting and northing must have the same number of digits in %s", text)
 	}
 	size := 1e5
 	for range east {

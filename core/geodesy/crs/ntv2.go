@@ -32,14 +32,14 @@ const mostNodes = 1 << 26
 // ParseGrid reads a grid.
 func ParseGrid(path string, data []byte) (*Grid, error) {
 	if len(data) < 176 || string(data[:8]) != "NUM_OREC" {
-		return nil, errors.New("is no NTv2 grid of shifts: it does not begin with NUM_OREC")
+		return nil, errors.New("is not an NTv2 shift grid: it does not begin with NUM_OREC")
 	}
 	var order binary.ByteOrder = binary.LittleEndian
 	if order.Uint32(data[8:]) != 11 {
 		order = binary.BigEndian
 	}
 	if order.Uint32(data[8:]) != 11 || order.Uint32(data[24:]) != 11 {
-		return nil, errors.New("is no NTv2 grid of shifts of the usual 11 records")
+		return nil, errors.New("is not an NTv2 shift grid with the usual 11 records")
 	}
 	word := func(record int) string { return strings.TrimRight(string(data[16*record+8:16*record+16]), " \x00") }
 	double := func(record int) float64 { return math.Float64frombits(order.Uint64(data[16*record+8:])) }
@@ -50,7 +50,7 @@ func ParseGrid(path string, data []byte) (*Grid, error) {
 	at := 11
 	for range order.Uint32(data[40:]) {
 		if len(data) < 16*(at+11) {
-			return nil, errors.New("ends in the header of a sub-grid: it was not copied whole")
+			return nil, errors.New("ends in the header of a sub-grid: it is incomplete")
 		}
 		s := subgrid{name: word(at), parent: word(at + 1), south: double(at + 4), north: double(at + 5),
 			east: double(at + 6), west: double(at + 7), dlat: double(at + 8), dlon: double(at + 9)}
@@ -59,10 +59,10 @@ func ParseGrid(path string, data []byte) (*Grid, error) {
 		rows, columns := math.Round((s.north-s.south)/s.dlat)+1, math.Round((s.west-s.east)/s.dlon)+1
 		if !(s.dlat > 0 && s.dlon > 0 && rows >= 2 && columns >= 2 && rows*columns <= mostNodes) ||
 			int(rows*columns) != count {
-			return nil, fmt.Errorf("has a sub-grid %q whose limits and steps do not make its %d nodes", s.name, count)
+			return nil, fmt.Errorf("has a sub-grid %q whose limits and steps don't match its %d nodes", s.name, count)
 		}
 		if len(data) < 16*(at+count) {
-			return nil, fmt.Errorf("ends in the sub-grid %q: it was not copied whole", s.name)
+			return nil, fmt.Errorf("ends in the sub-grid %q: it is incomplete", s.name)
 		}
 		s.rows, s.columns = int(rows), int(columns)
 		s.shifts = make([]float32, 4*count)

@@ -105,7 +105,7 @@ func TestGrid(t *testing.T) {
 
 func TestBadGrids(t *testing.T) {
 	good := grid(binary.LittleEndian)
-	for name, b := range map[string][]byte{"no NTv2 grid": []byte("hello"), "not copied whole": good[:700],
+	for name, b := range map[string][]byte{"not an NTv2 shift grid": []byte("hello"), "incomplete": good[:700],
 		"usual 11 records": bytes.Replace(good, []byte{11, 0, 0, 0}, []byte{9, 0, 0, 0}, 1),
 		"not in SECONDS":   bytes.Replace(good, []byte("SECONDS"), []byte("MINUTES"), 1),
 		"limits and steps": bytes.Replace(good, []byte("GS_COUNT\x09"), []byte("GS_COUNT\xff"), 1)} {

@@ -124,7 +124,7 @@ func newProjection(m Method, p Parameters, semiMajor, inverseFlattening float64)
 	case CassiniSoldner:
 		return newCassini(b), nil
 	}
-	return nil, fmt.Errorf("the projection %d of the registry is not among those that are known", m)
+	return nil, fmt.Errorf("the projection %d of the registry is not supported", m)
 }
 
 // base is what all projections have.

@@ -116,7 +116,7 @@ func Find(word string) (*System, error) {
 	}
 	s := byCode(code)
 	if s == nil {
-		return nil, advice.Errorf(advice.FindSystem, "EPSG:%d is not among the systems that are known", code)
+		return nil, advice.Errorf(advice.FindSystem, "EPSG:%d is not a known system", code)
 	}
 	return s, s.ready()
 }

@@ -35,7 +35,8 @@ func ParseShift(text string) (*Shift, error) {
 			return nil, fmt.Errorf("%q is not a number", w)
 		}
 		if limit := [...]float64{5000, 200, 200}[min(i/3, 2)]; math.Abs(v) > limit {
-			return nil, fmt.Errorf("%s is too much: translations are metres, rotations seconds of arc, the scale millionths", w)
+			return nil, fmt.Errorf("%s is too large: translations are in metres, rotations in seconds of arc, the scale in "+
+				"millionths", w)
 		}
 		s.Values[i] = v
 	}

@@ -51,7 +51,7 @@ func parseNode(s string, depth int) (n *node, rest string, err error) {
 	s = cut(s)
 	i := strings.IndexAny(s, "[(")
 	if i <= 0 || depth > mostNesting {
-		return nil, "", errors.New("is no well-known text of a coordinate system")
+		return nil, "", errors.New("is not the well-known text of a coordinate system")
 	}
 	n = &node{word: strings.ToUpper(strings.TrimSpace(s[:i]))}
 	s = s[i+1:]
@@ -59,7 +59,7 @@ func parseNode(s string, depth int) (n *node, rest string, err error) {
 		s = cut(s)
 		switch {
 		case s == "":
-			return nil, "", fmt.Errorf("ends inside of %s: it was not copied whole", n.word)
+			return nil, "", fmt.Errorf("ends inside %s: it is incomplete", n.word)
 		case s[0] == ']' || s[0] == ')':
 			return n, s[1:], nil
 		case s[0] == ',':
@@ -67,14 +67,14 @@ func parseNode(s string, depth int) (n *node, rest string, err error) {
 		case s[0] == '"':
 			end := strings.IndexByte(s[1:], '"')
 			if end < 0 {
-				return nil, "", fmt.Errorf("ends inside of a name in %s: it was not copied whole", n.word)
+				return nil, "", fmt.Errorf("ends inside a name in %s: it is incomplete", n.word)
 			}
 			n.texts = append(n.texts, s[1:1+end])
 			s = s[end+2:]
 		default:
 			end := strings.IndexAny(s, ",[]()\"")
 			if end < 0 {
-				return nil, "", fmt.Errorf("ends inside of %s: it was not copied whole", n.word)
+				return nil, "", fmt.Errorf("ends inside %s: it is incomplete", n.word)
 			}
 			if s[end] == '[' || s[end] == '(' {
 				var p *node
@@ -134,7 +134,7 @@ func plain(name string) string {
 }
 
 // ErrNoShift is given for a system that is read whole but whose way to WGS 84 nobody states.
-var ErrNoShift = errors.New("matches no known system and carries no datum shift")
+var ErrNoShift = errors.New("matches no known system and gives no datum shift")
 
 // ParseWKT reads the well-known text of a .prj file (WKT 1, OGC 01-009). A system that matches one of the registry is
 // that one. The error is ErrNoShift where the system is good but for the shift to WGS 84, and the system is then given
@@ -242,7 +242,7 @@ func fromWKT(n *node) (*System, error) {
 	name := n.part("PROJECTION").text()
 	var ok bool
 	if s.Method, ok = wktMethods[plain(name)]; !ok {
-		return nil, fmt.Errorf("has the projection %q, which is not among those that are known", name)
+		return nil, fmt.Errorf("has the unknown projection %q", name)
 	}
 	s.settle(s.parameters(n, angle))
 	return s, nil

@@ -100,7 +100,7 @@ func (w *writer) pack(ctx context.Context, out io.Writer, paths []string, commen
 
 func (w *writer) packOne(z *zip.Writer, path string) error {
 	unreadable := func(err error) error {
-		return fmt.Errorf("%s can't be read, so that it could not be archived: %s", filepath.Join(w.card, path), reason(err))
+		return fmt.Errorf("%s can't be read, so it can't be archived: %s", filepath.Join(w.card, path), reason(err))
 	}
 	in, err := w.root.Open(path)
 	if err != nil {
@@ -155,7 +155,7 @@ func listFiles(root medium) (out []string, err error) {
 			out = append(out, path)
 		}
 		if total > mostCard {
-			return fmt.Errorf("the card holds more than %d bytes", int64(mostCard))
+			return fmt.Errorf("the card has more than %d bytes", int64(mostCard))
 		}
 		return nil
 	})
@@ -231,11 +231,11 @@ func openArchive(path string) (*archive, error) {
 		}
 		if !fs.ValidPath(f.Name) || strings.Contains(f.Name, `\`) {
 			z.Close()
-			return nil, fmt.Errorf("%s: holds the name %q, which does not stay on a card", path, f.Name)
+			return nil, fmt.Errorf("%s: contains the name %q, which leads out of the card", path, f.Name)
 		}
 		if total += min(f.UncompressedSize64, mostCard+1); total > most {
 			z.Close()
-			return nil, fmt.Errorf("%s: unpacks to more than %d bytes, which no card of that size does", path, most)
+			return nil, fmt.Errorf("%s: unpacks to more than %d bytes, which is impossible for a card of that size", path, most)
 		}
 		if a.members[f.Name] == nil {
 			a.names = append(a.names, f.Name)

@@ -68,7 +68,7 @@ func MakeOn(ctx context.Context, d *nav.Dataset, p *unit.Profile, source string,
 		return nil, err
 	}
 	if on.Mode == Add && len(there.Unreadable) > 0 {
-		return nil, advice.Errorf(advice.ReplaceUnreadable, "%s: %v, so that it can't be kept", on.Card, there.Unreadable[0])
+		return nil, advice.Errorf(advice.ReplaceUnreadable, "%s: %v, so it can't be kept", on.Card, there.Unreadable[0])
 	}
 	b := &besides{On: on, there: there, profile: p, source: source, data: d, sources: identity.All(d),
 		report: &Beside{Before: there.Counts(), Copied: there.Copied}}
@@ -123,9 +123,9 @@ func (b *besides) drop() error {
 			near = append(near, n.String())
 		}
 		if len(near) == 0 {
-			return advice.About(advice.LookAtUnit, b.Card, "%s: nothing that the unit shows is %s", b.Card, c.Text)
+			return advice.About(advice.LookAtUnit, b.Card, "%s: the unit shows no %s", b.Card, c.Text)
 		}
-		return fmt.Errorf("%s: nothing that the unit shows is %s; the nearest: %s", b.Card, c.Text, strings.Join(near, ", "))
+		return fmt.Errorf("%s: the unit shows no %s; the nearest: %s", b.Card, c.Text, strings.Join(near, ", "))
 	}
 	return nil
 }

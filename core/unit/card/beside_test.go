@@ -43,7 +43,7 @@ func beside(t *testing.T, d *nav.Dataset, p *unit.Profile, on On) (*Plan, *Stowe
 		t.Fatal(err)
 	}
 	if len(out.Result.Differences) > 0 {
-		t.Fatalf("the unit does not show what was meant: %+v", out.Result.Differences[0])
+		t.Fatalf("the unit does not show what was intended: %+v", out.Result.Differences[0])
 	}
 	return plan, out
 }
@@ -178,7 +178,7 @@ func TestOccupied(t *testing.T) {
 		}
 		on.Mode, on.Drop = Add, []nav.Choice{{Text: "waypoints:Moring*", Kinds: [4]bool{true}, Pattern: "moring*"}}
 		if _, err := MakeOn(context.Background(), other, p, "other", all.Formats, on); err == nil ||
-			!strings.Contains(err.Error(), "nothing that the unit shows is") {
+			!strings.Contains(err.Error(), "the unit shows no") {
 			t.Errorf("%s: %v", name, err)
 		}
 		names := shownNames(t, p, on.Card)

@@ -17,11 +17,11 @@ func open(card string) (medium, error) {
 	info, err := os.Stat(card)
 	switch {
 	case errors.Is(err, fs.ErrNotExist):
-		return medium{}, fmt.Errorf("%s: there is no such folder; is the card in, and mounted there?", card)
+		return medium{}, fmt.Errorf("%s: no such folder; is the card inserted and mounted there?", card)
 	case err != nil:
-		return medium{}, fmt.Errorf("%s: the card can't be looked at: %w", card, err)
+		return medium{}, fmt.Errorf("%s: the card can't be read: %w", card, err)
 	case !info.IsDir():
-		return medium{}, advice.Errorf(advice.NameCard, "%s: is a file, and a card is a folder", card)
+		return medium{}, advice.Errorf(advice.NameCard, "%s: is a file; a card is a folder", card)
 	}
 	root, err := os.OpenRoot(card)
 	return medium{root}, err
@@ -63,7 +63,7 @@ func Boot(p *unit.Profile, card string) (*standin.Shown, error) {
 			}
 			names += m.Name
 		}
-		return nil, fmt.Errorf("no stand-in reads the cards of %s; those of %s are read", p.Name, names)
+		return nil, fmt.Errorf("there is no stand-in for the cards of %s, only for those of %s", p.Name, names)
 	}
 	root, err := open(card)
 	if err != nil {
@@ -81,7 +81,7 @@ func Boot(p *unit.Profile, card string) (*standin.Shown, error) {
 func Act(p *unit.Profile, card string, deed standin.Deed) error {
 	model := standin.Find(p.Name)
 	if !p.StandIn || model == nil {
-		return fmt.Errorf("no stand-in acts on the cards of %s", p.Name)
+		return fmt.Errorf("there is no stand-in that can change the cards of %s", p.Name)
 	}
 	root, err := open(card)
 	if err != nil {

@@ -94,7 +94,7 @@ func TestFilePatterns(t *testing.T) {
 	// A file that is too large is refused.
 	p.Tracks.Bytes = 100
 	if _, err := Make(context.Background(), twins, &p, "x", all.Formats); err == nil ||
-		!strings.Contains(err.Error(), "takes files of 100") {
+		!strings.Contains(err.Error(), "accepts files of up to 100") {
 		t.Errorf("a large file: %v", err)
 	}
 }
@@ -159,7 +159,7 @@ func TestFinishAndUndoRefuse(t *testing.T) {
 		_, archived, err := Undo(context.Background(), card, Options{Keep: keep, Now: time.Unix(0, 0)})
 		return archived, err
 	}
-	if _, err := Finish(card); err == nil || !strings.Contains(err.Error(), "no stow on this card was broken off") {
+	if _, err := Finish(card); err == nil || !strings.Contains(err.Error(), "there is no interrupted stow on this card") {
 		t.Errorf("%v", err)
 	}
 	broken := `{"unit":"ridge","finished":false,"files":[{"path":"A.GPX","bytes":1,"sha256":"` + sumOf([]byte("a")) +
@@ -168,11 +168,11 @@ func TestFinishAndUndoRefuse(t *testing.T) {
 	if _, err := Finish(card); err == nil || advice.Of(err).Code != advice.UndoCard {
 		t.Errorf("finished without what was written: %v", err)
 	}
-	put(t, card, "A.GPX", "changed by somebody")
-	if _, err := undo(); err == nil || !strings.Contains(err.Error(), "neither as it was nor as it was meant") {
+	put(t, card, "A.GPX", "has been changed")
+	if _, err := undo(); err == nil || !strings.Contains(err.Error(), "neither the old nor the new version") {
 		t.Errorf("undone over somebody's change: %v", err)
 	}
-	if get(card, "A.GPX") != "changed by somebody" {
+	if get(card, "A.GPX") != "has been changed" {
 		t.Error("somebody's file is gone")
 	}
 	put(t, card, "A.GPX", "a")
@@ -200,7 +200,7 @@ func TestHostileManifest(t *testing.T) {
 		`{"unit":"ridge","files":[{"path":"SURVEY/mine.gpx","sha256":"` + sumOf([]byte("x")) + `","replace":"` + sum +
 			`","part":"SURVEY/.gyrolith-1.part"}]}`: "in no archive",
 		`{"unit":"ridge","files":[{"path":"SURVEY/mine.gpx","sha256":"` + sumOf([]byte("x")) +
-			`","part":"SURVEY/.gyrolith-1.part"}]}`: "neither as it was",
+			`","part":"SURVEY/.gyrolith-1.part"}]}`: "neither the old nor the new version",
 	} {
 		put(t, card, "SURVEY/.gyrolith-1.part", "x")
 		put(t, card, ManifestName, manifest)
@@ -260,7 +260,7 @@ func TestHostileArchive(t *testing.T) {
 		z.Close()
 		f.Close()
 		if _, err := Restore(context.Background(), t.TempDir(), archive, Options{Keep: t.TempDir()}); err == nil ||
-			!strings.Contains(err.Error(), "does not stay on a card") {
+			!strings.Contains(err.Error(), "leads out of the card") {
 			t.Errorf("%s: %v", name, err)
 		}
 	}
@@ -343,7 +343,7 @@ func TestCardTakenOut(t *testing.T) {
 		}
 	}
 	for err, want := range map[error]string{syscall.ENOSPC: "is full", syscall.EROFS: "read-only",
-		syscall.ENAMETOOLONG: "can't hold this name", syscall.EIO: "taken out"} {
+		syscall.ENAMETOOLONG: "can't store this name", syscall.EIO: "taken out"} {
 		if got := reason(&os.PathError{Op: "write", Path: "x", Err: err}); !strings.Contains(got, want) {
 			t.Errorf("%v: %s", err, got)
 		}

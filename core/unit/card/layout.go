@@ -169,7 +169,7 @@ func (l *layout) write(ctx context.Context) error {
 		}
 		if i >= 0 && l.there.spoilt[at.path] && l.mode == Add {
 			l.plan.Ledger = append(l.plan.Ledger, nav.Entry{KindWord: "file", Name: at.path, What: "what can't be read",
-				Why: "it is not written again, and is in the archive", Count: 1, Loss: true})
+				Why: "it is not rewritten; the archive has it", Count: 1, Loss: true})
 		}
 		if err := l.writeFile(ctx, at); err != nil {
 			return err
@@ -203,7 +203,7 @@ func (l *layout) writeFile(ctx context.Context, at *filePart) error {
 		}
 	}
 	if most := at.kind.Bytes; most > 0 && content.Len() > most {
-		return advice.Errorf(advice.ChooseLess, "%s would have %d bytes, and %s takes files of %d",
+		return advice.Errorf(advice.ChooseLess, "%s would have %d bytes, but %s accepts files of up to %d",
 			at.path, content.Len(), p.Name, most)
 	}
 	l.plan.Files = append(l.plan.Files, File{at.path, content.Bytes()})
@@ -253,7 +253,7 @@ func (l *layout) readBack() (out []Present, err error) {
 			if l.plan.Profile.Table != nil {
 				continue // a table that has no positions or no titles is not read by itself
 			}
-			return nil, fmt.Errorf("%s: what would be written can't be read again: %w", f.Path, err)
+			return nil, fmt.Errorf("%s: the output can't be read back: %w", f.Path, err)
 		}
 		seen[f.Path] = in
 	}

@@ -109,7 +109,7 @@ type Unfinished struct {
 }
 
 func (u *Unfinished) Error() string {
-	return fmt.Sprintf("%s: a stow on this card was broken off with %d of %d files in place", u.Card, u.Done,
+	return fmt.Sprintf("%s: a stow on this card was interrupted with %d of %d files in place", u.Card, u.Done,
 		len(u.Manifest.Files))
 }
 
@@ -178,7 +178,7 @@ func Verify(card string) (*Manifest, []Checked, error) {
 		case len(content) != f.Bytes:
 			c.Why = fmt.Sprintf("has %d bytes instead of %d", len(content), f.Bytes)
 		case sumOf(content) != f.SHA256:
-			c.Why = "was changed: its sum does not fit"
+			c.Why = "was changed: its checksum differs"
 		}
 		out = append(out, c)
 	}

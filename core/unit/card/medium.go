@@ -7,7 +7,7 @@ import (
 )
 
 // errNotRegular is the error of what a card holds where a file should be: to open a pipe would wait without end.
-var errNotRegular = errors.New("it is no regular file")
+var errNotRegular = errors.New("it is not a regular file")
 
 // medium is the folder that is a card. No path leads out of it, and only regular files and folders are opened.
 type medium struct{ *os.Root }

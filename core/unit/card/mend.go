@@ -43,7 +43,7 @@ func Finish(card string) (*Manifest, error) {
 		content, err := root.ReadFile(f.Part)
 		if err != nil || sumOf(content) != f.SHA256 {
 			return nil, advice.About(advice.UndoCard, card,
-				"%s: %s can't be finished, since what was written of it is not whole", card, f.Path)
+				"%s: %s can't be completed, since its new version is incomplete", card, f.Path)
 		}
 		if err := root.Rename(f.Part, f.Path); err != nil {
 			return nil, fmt.Errorf("%s can't be written: %s", filepath.Join(card, f.Path), reason(err))
@@ -80,14 +80,14 @@ func (w *writer) removePart(f *ManifestFile) {
 // notKept is the error for a file that would be lost: a manifest alone is no proof of what may go.
 func notKept(old *archive, path string) error {
 	if old.path == "" {
-		return fmt.Errorf("%s is kept in no archive, and the manifest that says it may go is not whole; nothing was done",
+		return fmt.Errorf("%s is in no archive, and the manifest that allows removing it is incomplete; nothing was done",
 			path)
 	}
-	return fmt.Errorf("%s: does not hold %s as it was on the card", old.path, path)
+	return fmt.Errorf("%s: does not contain %s as it was on the card", old.path, path)
 }
 
 func (w *writer) neither(f *ManifestFile) error {
-	return fmt.Errorf("%s: %s is neither as it was nor as it was meant; it is left alone, and so is the rest", w.card,
+	return fmt.Errorf("%s: %s is neither the old nor the new version; nothing was changed", w.card,
 		f.Path)
 }
 
@@ -98,7 +98,7 @@ func openUnfinished(card string) (medium, *Manifest, error) {
 	}
 	m, err := readManifest(root)
 	if err == nil && (m == nil || m.Finished) {
-		err = errors.New("no stow on this card was broken off")
+		err = errors.New("there is no interrupted stow on this card")
 	}
 	if err != nil {
 		root.Close()

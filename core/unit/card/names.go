@@ -55,13 +55,13 @@ func (n *Names) Check(p *unit.Profile) error {
 	for key, given := range n.list {
 		kind, _ := nav.ParseKind(key.kind)
 		if err := p.TakesName(kind, given); err != nil {
-			return fmt.Errorf("%q can't be called %q: %w", key.name, given, err)
+			return fmt.Errorf("%q can't be named %q: %w", key.name, given, err)
 		}
 		at := settledKey{kind: key.kind, name: strings.ToLower(given)}
 		if other, twice := had[at]; twice && p.TextOf(kind).Unique != "none" {
 			names := []string{key.name, other.name}
 			slices.Sort(names)
-			return fmt.Errorf("%q and %q would both be called %q", names[0], names[1], given)
+			return fmt.Errorf("%q and %q would both be named %q", names[0], names[1], given)
 		}
 		had[at] = key
 	}

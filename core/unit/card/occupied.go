@@ -31,7 +31,7 @@ func (o *Occupied) Error() string {
 		}
 	}
 	if len(now) == 0 {
-		return fmt.Sprintf("%s: the card holds something that can't be read (%v)", o.Card, o.Unreadable[0])
+		return fmt.Sprintf("%s: the card has data that can't be read (%v)", o.Card, o.Unreadable[0])
 	}
 	out := fmt.Sprintf("%s: the unit shows %s with this card", o.Card, listed(now))
 	if len(gone) > 0 {

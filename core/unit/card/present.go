@@ -88,7 +88,7 @@ func (o *Occupants) read(ctx context.Context, root medium, card string, p *unit.
 		o.folders[kind] = dir
 		entries, err := fs.ReadDir(root.FS(), dir)
 		if err != nil {
-			return fmt.Errorf("%s: %s can't be looked at: %s", card, dir, reason(err))
+			return fmt.Errorf("%s: %s can't be read: %s", card, dir, reason(err))
 		}
 		slices.SortFunc(entries, func(a, b fs.DirEntry) int {
 			return strings.Compare(strings.ToUpper(a.Name()), strings.ToUpper(b.Name()))

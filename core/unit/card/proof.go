@@ -99,10 +99,11 @@ func (p *Plan) readBack(card string, root medium, out *Proof) error {
 	for _, f := range p.Files {
 		content, err := root.ReadFile(f.Path)
 		if err != nil {
-			return fmt.Errorf("%s: was written, and can't be read back: %s", filepath.Join(card, f.Path), reason(err))
+			return fmt.Errorf("%s: was written, but can't be read back: %s", filepath.Join(card, f.Path), reason(err))
 		}
 		if !bytes.Equal(content, f.Content) {
-			return fmt.Errorf("%s: what is read back is not what was written: the card is faulty", filepath.Join(card, f.Path))
+			return fmt.Errorf("%s: reads back differently from what was written: the card is faulty", filepath.Join(card,
+				f.Path))
 		}
 	}
 	alone, err := memory(p.all())
@@ -111,7 +112,7 @@ func (p *Plan) readBack(card string, root medium, out *Proof) error {
 	}
 	p.count(out)
 	if err := p.show(alone, root.FS(), out); err != nil {
-		return fmt.Errorf("%s: the card was written, but the unit would not take it: %w", card, err)
+		return fmt.Errorf("%s: the card was written, but the unit would not accept it: %w", card, err)
 	}
 	return nil
 }

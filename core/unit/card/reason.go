@@ -26,13 +26,13 @@ func reason(err error) string {
 	case is(cardReadOnly):
 		return "the card is read-only: is its lock switched on?"
 	case is(badName):
-		return "the card's file system can't hold this name"
+		return "the card's file system can't store this name"
 	case is(cardGone):
-		return "the card does not answer: was it taken out?"
+		return "the card does not respond: was it taken out?"
 	case errors.Is(err, fs.ErrNotExist):
 		return "its folder is gone: was the card taken out?"
 	case errors.Is(err, fs.ErrPermission):
-		return "the permissions of the card forbid it"
+		return "permission denied on the card"
 	}
 	return err.Error()
 }

@@ -52,7 +52,7 @@ func Restore(ctx context.Context, card, from string, opt Options) (*Restored, er
 	}
 	defer w.clear()
 	if free, ok := freeBytes(card); ok && free < need {
-		return nil, fmt.Errorf("%s: the card is full: %d bytes are needed beside what is there, and %d are free; nothing "+
+		return nil, fmt.Errorf("%s: the card is full: %d more bytes are needed, but %d are free; nothing "+
 			"was written",
 			card, need, free)
 	}

@@ -93,7 +93,7 @@ func (r *returning) merge() {
 		if n > few {
 			list = fmt.Sprintf("%s, and %d more", strings.Join(r.left[:few], ", "), n-few)
 		}
-		r.out.Notes = append(r.out.Notes, "on the card as it was written, and not in the office's list: "+list)
+		r.out.Notes = append(r.out.Notes, "unchanged on the card, and not in the office's list: "+list)
 	}
 	for i := range r.there.Things {
 		t := &r.there.Things[i]
@@ -142,7 +142,8 @@ func (r *returning) known(t *identity.Thing, entry int, things []int) {
 	r.differ(&base, both, was)
 	base.AddTo(r.out.Base)
 	if home.Kind != card.Kind && len(aboard) > 0 {
-		r.out.Notes = append(r.out.Notes, fmt.Sprintf("%s %q was changed aboard, where it is a %s: its line is not taken "+
+		r.out.Notes = append(r.out.Notes, fmt.Sprintf("%s %q was changed aboard, where it is a %s: the change of its line "+
+			"is not taken "+
 			"back", t.Kind.One(), t.Item.Name, home.Kind.One()))
 	}
 	card.AddTo(r.out.Card)
@@ -158,8 +159,8 @@ func (r *returning) parted(entry int) bool {
 func (r *returning) parts(t, base, card *identity.Thing, entry int, things []int) {
 	for _, i := range things {
 		if of := r.there.Things[i].record; of >= 0 && len(changes(&r.there.Things[i].Thing, r.there.Record[of].Shown)) > 0 {
-			r.out.Notes = append(r.out.Notes, fmt.Sprintf("%s %q was parted for the unit, and %q of it was changed aboard: "+
-				"that is not taken back", t.Kind.One(), t.Item.Name, r.there.Things[i].Item.Name))
+			r.out.Notes = append(r.out.Notes, fmt.Sprintf("%s %q was split for the unit, and its part %q was changed aboard: "+
+				"the change is not taken back", t.Kind.One(), t.Item.Name, r.there.Things[i].Item.Name))
 		}
 	}
 	base.AddTo(r.out.Base)

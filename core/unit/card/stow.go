@@ -51,7 +51,7 @@ func (p *Plan) Stow(ctx context.Context, card string, opt Options) (*Stowed, err
 		return nil, err
 	}
 	if len(existing) > 0 && !opt.Replace {
-		return nil, advice.About(advice.ReplaceCard, opt.Keep, "%s: the card holds %s already (%d of %d files)",
+		return nil, advice.About(advice.ReplaceCard, opt.Keep, "%s: the card already has %s (%d of %d files)",
 			card, existing[0], len(existing), len(p.Files))
 	}
 	root, err := open(card)
@@ -202,7 +202,7 @@ func (w *writer) room(files []File) error {
 		need += int64(len(f.Content)) + 4096
 	}
 	if free, ok := freeBytes(w.card); ok && free < need {
-		return fmt.Errorf("%s: the card is full: %d bytes are needed beside what is there, and %d are free; nothing "+
+		return fmt.Errorf("%s: the card is full: %d more bytes are needed, but %d are free; nothing "+
 			"was written",
 			w.card, need, free)
 	}
@@ -272,11 +272,11 @@ func (w *writer) place() error {
 	return nil
 }
 
-// takeBack puts back what was there, after a file could not get its name.
+// takeBack restores what was there, after a file could not get its name.
 func (w *writer) takeBack(failed error) error {
 	old, err := openArchive(w.archived)
 	if err != nil {
-		return advice.About(advice.UndoCard, w.card, "%w; but what was there could not be put back (%v)", failed, err)
+		return advice.About(advice.UndoCard, w.card, "%w; but what was there could not be restored (%v)", failed, err)
 	}
 	defer old.Close()
 	for _, p := range w.placed {
@@ -287,7 +287,7 @@ func (w *writer) takeBack(failed error) error {
 			err = w.root.Remove(p)
 		}
 		if err != nil {
-			return advice.About(advice.UndoCard, w.card, "%w; but %s could not be put back as it was (%s)", failed, p,
+			return advice.About(advice.UndoCard, w.card, "%w; but %s could not be restored (%s)", failed, p,
 				reason(err))
 		}
 	}
@@ -313,7 +313,7 @@ func (w *writer) finish(m *Manifest) error {
 	}
 	if err := w.manifest(m); err != nil {
 		return advice.About(advice.FinishCard, w.card,
-			"%s: all files are in place, but the manifest could not be finished: %w",
+			"%s: all files are in place, but the manifest could not be completed: %w",
 			w.card, err)
 	}
 	return nil

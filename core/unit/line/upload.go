@@ -120,7 +120,7 @@ func (u *Upload) reopen(ctx context.Context) (io.ReadWriteCloser, error) {
 		}
 		last = err
 	}
-	return nil, fmt.Errorf("the connection broke and could not be made again: %w", last)
+	return nil, fmt.Errorf("the connection broke and could not be restored: %w", last)
 }
 
 func (u *Upload) group(ctx context.Context, line io.Writer, g talker.Group, sent, total int) (n int, err error) {

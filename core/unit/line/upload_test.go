@@ -35,7 +35,7 @@ func TestLineThatDoesNotComeBack(t *testing.T) {
 		return &broken{20}, nil
 	}}
 	_, err := u.Send(context.Background(), groups)
-	if err == nil || !strings.Contains(err.Error(), "could not be made again: connection refused") || tries != 4 {
+	if err == nil || !strings.Contains(err.Error(), "could not be restored: connection refused") || tries != 4 {
 		t.Errorf("%v after %d tries", err, tries)
 	}
 }

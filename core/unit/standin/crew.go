@@ -41,13 +41,13 @@ func errNoMark(what, name string) error {
 }
 
 func errHasMark(what, name string) error {
-	return fmt.Errorf("the unit shows a %s %q already", what, name)
+	return fmt.Errorf("the unit already shows a %s %q", what, name)
 }
 
 // Act does a deed on the unit and gives the file that it writes.
 func (m *Model) Act(card fs.FS, d Deed) (*Change, error) {
 	if d.Name == "" {
-		return nil, fmt.Errorf("a mark has a name")
+		return nil, fmt.Errorf("a mark needs a name")
 	}
 	return m.crew(card, d)
 }
