@@ -6,6 +6,7 @@ require (
 	codeberg.org/go-pdf/fpdf v0.12.0
 	git.sr.ht/~sbinet/gg v0.8.0
 	github.com/bep/imagemeta v1.0.1
+	github.com/cpuguy83/go-md2man/v2 v2.0.7
 	github.com/go-json-experiment/json v1.27.2
 	github.com/gofrs/flock v0.13.2
 	github.com/google/flatbuffers v25.12.19+incompatible
@@ -16,7 +17,6 @@ require (
 	github.com/pelletier/go-toml/v2 v2.4.3
 	github.com/schollz/progressbar/v3 v3.19.1
 	github.com/tidwall/rtree v1.10.0
-	github.com/urfave/cli-docs/v3 v3.2.0
 	github.com/urfave/cli/v3 v3.14.0
 	github.com/xuri/excelize/v2 v2.11.1
 	go.bug.st/serial v1.6.4
@@ -31,7 +31,6 @@ require (
 
 require (
 	github.com/andybalholm/brotli v1.1.0 // indirect
-	github.com/cpuguy83/go-md2man/v2 v2.0.2 // indirect
 	github.com/creack/goselect v0.1.2 // indirect
 	github.com/dustin/go-humanize v1.1.0 // indirect
 	github.com/golang/freetype v0.0.0-20170609003504-e2365dfdc4a0 // indirect

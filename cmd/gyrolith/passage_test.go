@@ -154,7 +154,8 @@ func TestLegs(t *testing.T) {
 	f.refuses(1, "names no area", "legs", "counting.txt", "--hazards", "planning.kmz", "--keep-out", "areas:Nothing",
 		"--quiet")
 	f.refuses(2, "not one of them", "legs", "counting.txt", "-o", "x.gpx")
-	f.refuses(3, "outside the validity of the World Magnetic Model", "legs", "counting.txt", "--depart", "2035-01-01", "--strict",
+	f.refuses(3, "outside the validity of the World Magnetic Model", "legs", "counting.txt", "--depart", "2035-01-01",
+		"--strict",
 		"--quiet")
 }
 

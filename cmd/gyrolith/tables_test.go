@@ -117,7 +117,8 @@ func TestWrongSystems(t *testing.T) {
 		t.Errorf("there and back by a shift: %s%s", back.err, f.get("x.csv"))
 	}
 	f.put("broken.gsb", "NUM_OREC")
-	f.refuses(1, "broken.gsb: is not an NTv2 shift grid", "convert", "wide.csv", "-o", "y.shp", "--crs", "4267", "--shift-grid",
+	f.refuses(1, "broken.gsb: is not an NTv2 shift grid", "convert", "wide.csv", "-o", "y.shp", "--crs", "4267",
+		"--shift-grid",
 		"broken.gsb")
 }
 

@@ -13,35 +13,44 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
+	"gyrolith/core/schema"
 	"gyrolith/core/symbol"
 )
 
-// Rule chooses items and says what they are given. Of what it names, all must be so for it to match.
+// Rule chooses items and says what they are given. All of its conditions have to hold for it to match. The tags doc
+// make its JSON Schema.
 type Rule struct {
-	Name   string             `toml:"name"`   // what the rule is called in answers
-	Match  Match              `toml:"match"`  // KIND[:GLOB], of the name or the group
-	Field  map[string]Compare `toml:"field"`  // values of fields
-	Inside string             `toml:"inside"` // a pattern for the names of areas of the data
-	Above  *Height            `toml:"above"`  // the least height
-	Below  *Height            `toml:"below"`  // the greatest height
-	// a pattern for the address of the source's icon, or the symbol that it shows
-	Icon     string  `toml:"icon"`
-	Coloured *Colour `toml:"coloured"` // the colour that the source gave
-	Set      Set     `toml:"set"`
-	GoesOn   bool    `toml:"goes-on"` // later rules are asked as well
+	Name     string             `toml:"name" doc:"the name of the rule in reports"`
+	Match    Match              `toml:"match" doc:"KIND[:GLOB], by name or group, such as waypoints:*rock*"`
+	Field    map[string]Compare `toml:"field" doc:"values of fields: a pattern, or a comparison such as <2"`
+	Inside   string             `toml:"inside" doc:"a pattern for the names of areas of the data"`
+	Above    *Height            `toml:"above" doc:"the least height, such as 100m"`
+	Below    *Height            `toml:"below" doc:"the greatest height"`
+	Icon     string             `toml:"icon" doc:"a pattern for the URL of the original icon, or its symbol"`
+	Coloured *Colour            `toml:"coloured" doc:"the original colour, such as #d01c1c"`
+	Set      Set                `toml:"set" doc:"what matching items are given"`
+	GoesOn   bool               `toml:"goes-on" doc:"later rules apply as well"`
 }
 
 // Set is what an item that matches is given. What is absent stays.
 type Set struct {
-	Symbol      *Word               `toml:"symbol"`
-	Colour      *Colour             `toml:"colour"`
-	Width       *Width              `toml:"width"` // of the line, in pixels
-	Group       *Template           `toml:"group"`
-	Description *Template           `toml:"description"`
-	Name        *Template           `toml:"name"`
-	CountBy     *Template           `toml:"count-by"` // {number} begins anew for each value of this
-	Fields      map[string]Template `toml:"fields"`
+	Symbol      *Word               `toml:"symbol" doc:"a word of 'gyrolith symbols'"`
+	Colour      *Colour             `toml:"colour" doc:"such as #c8102e"`
+	Width       *Width              `toml:"width" doc:"of lines, in pixels"`
+	Group       *Template           `toml:"group" doc:"a template such as Hazards/{group}"`
+	Description *Template           `toml:"description" doc:"a template"`
+	Name        *Template           `toml:"name" doc:"a template such as R{number:2} {name}"`
+	CountBy     *Template           `toml:"count-by" doc:"a template; {number} restarts for each value of it"`
+	Fields      map[string]Template `toml:"fields" doc:"fields to set, each a template"`
 }
+
+// rules is a file of rules.
+type rules struct {
+	Rule []Rule `toml:"rule" doc:"the rules, in the order in which they are tried"`
+}
+
+// Schema is the JSON Schema of files of rules.
+func Schema() map[string]any { return schema.Of("Gyrolith rules", rules{}) }
 
 func (s *Set) empty() bool {
 	return s.Symbol == nil && s.Colour == nil && s.Width == nil && s.Group == nil && s.Description == nil &&
@@ -50,9 +59,7 @@ func (s *Set) empty() bool {
 
 // Parse reads a file of rules. An error says the line and what is wrong there.
 func Parse(path string, text []byte) ([]Rule, error) {
-	var file struct {
-		Rule []Rule `toml:"rule"`
-	}
+	var file rules
 	err := toml.NewDecoder(bytes.NewReader(text)).DisallowUnknownFields().Decode(&file)
 	if x, ok := errors.AsType[*toml.StrictMissingError](err); ok {
 		e := x.Errors[0]

@@ -112,5 +112,5 @@ func Choosing(s *nav.Selection) param.Table {
 		moment("since", &s.Since, false,
 			"only from this `TIME` on, such as 2026-03-14 or 2026-03-14T05:30Z"),
 		moment("until", &s.Until, true, "only up to this `TIME`; a day includes all of it"),
-	}.In("Choosing")
+	}.In("Selecting")
 }

@@ -36,7 +36,8 @@ func TestParse(t *testing.T) {
 
 // A quantity without its measure, or with one that could be two, is refused with advice.
 func TestRefused(t *testing.T) {
-	for _, c := range []struct{ text, want string }{{"5", "write 5m"}, {"m", "not a length"}, {"5 furlongs", "not a length"},
+	for _, c := range []struct{ text, want string }{{"5", "write 5m"}, {"m", "not a length"}, {"5 furlongs", "not a " +
+		"length"},
 		{"", "not a length"}, {"1e999m", "not a length"}} {
 		if _, err := ParseLength(c.text); err == nil || !strings.Contains(err.Error(), c.want) {
 			t.Errorf("length %q: %v", c.text, err)

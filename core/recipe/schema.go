@@ -6,6 +6,7 @@ import (
 	"gyrolith/core/chain"
 	"gyrolith/core/input"
 	"gyrolith/core/param"
+	"gyrolith/core/schema"
 )
 
 // Schema is the JSON Schema (draft 2020-12) of recipes, made from the tables of the kit's steps and outputs, for
@@ -26,7 +27,7 @@ func Schema(kit *chain.Kit) map[string]any {
 		outputs = append(outputs, part(v.Name, append(end.Params(), name), []string{key}, v.Name != "convert"))
 	}
 	return map[string]any{
-		"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Gyrolith recipe", "type": "object",
+		"$schema": schema.Draft, "title": "Gyrolith recipe", "type": "object",
 		"additionalProperties": false, "required": []string{"output"},
 		"properties": map[string]any{
 			"about":    described("what the recipe does, in one line"),

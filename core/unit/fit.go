@@ -13,6 +13,7 @@ import (
 	"gyrolith/core/identity"
 	"gyrolith/core/nav"
 	"gyrolith/core/recast"
+	"gyrolith/core/schema"
 	"gyrolith/core/symbol"
 )
 
@@ -379,7 +380,8 @@ func (f *Fitted) strip(p *Profile) {
 		}
 	}
 	f.plain(p, lost)
-	for _, word := range append([]string{"further details", "values of single points"}, properties...) {
+	details := []string{"further details", "values of single points"}
+	for _, word := range append(details, schema.Words(Profile{}, "shows")...) {
 		if lost[word] > 0 {
 			f.Ledger = append(f.Ledger, nav.Entry{KindWord: "item", What: nav.Property(word), Why: p.Name +
 				" does not show it", Count: lost[word], Loss: true})

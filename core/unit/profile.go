@@ -21,33 +21,32 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/nav"
+	"gyrolith/core/schema"
 	"gyrolith/core/symbol"
 )
 
 //go:embed profiles/*.toml
 var shipped embed.FS
 
-// Profile is what a unit can take.
+// Profile is what a unit can show. The tags doc and words make its JSON Schema, and words are what is checked.
 type Profile struct {
-	Name       string   `toml:"name"`
-	Title      string   `toml:"title"`
-	StandIn    bool     `toml:"stand-in"`
-	Resolution float64  `toml:"resolution"`  // degrees; 0 is as fine as the data
-	HeightStep float64  `toml:"height-step"` // metres; 0 is as fine as the data
-	Shows      []string `toml:"shows"`
-	Text       Text     `toml:"text"`
-	Waypoints  Kind     `toml:"waypoints"`
-	Routes     Kind     `toml:"routes"`
-	Tracks     Kind     `toml:"tracks"`
-	Areas      Kind     `toml:"areas"`
-	// a neutral word and the unit's own; default is for what it does not know
-	Symbols  map[string]string  `toml:"symbols"`
-	Colours  []string           `toml:"colours"` // that it can show; none means any
-	Table    *Table             `toml:"table"`   // of cards that are tables
-	Version  int                `toml:"version"` // of its cards, the usual one; 0 where there is but one
-	Versions map[string]Version `toml:"versions"`
-	// usual short forms of words in names, besides those that come with the program; "" takes one away
-	ShortForms map[string]string `toml:"short-forms"`
+	Name       string             `toml:"name" doc:"the name of the unit, without blanks"`
+	Title      string             `toml:"title" doc:"what the unit is, in a few words"`
+	StandIn    bool               `toml:"stand-in" doc:"a built-in stand-in reads its cards"`
+	Resolution float64            `toml:"resolution" doc:"the step of positions in degrees; 0: as fine as the data"`
+	HeightStep float64            `toml:"height-step" doc:"the step of heights in metres; 0: as fine as the data"`
+	Shows      []string           `toml:"shows" words:"symbol description heights times colour group depth limits"`
+	Text       Text               `toml:"text" doc:"rules for names and descriptions"`
+	Waypoints  Kind               `toml:"waypoints" doc:"how waypoints are written"`
+	Routes     Kind               `toml:"routes" doc:"how routes are written"`
+	Tracks     Kind               `toml:"tracks" doc:"how tracks are written"`
+	Areas      Kind               `toml:"areas" doc:"how areas are written"`
+	Symbols    map[string]string  `toml:"symbols" doc:"neutral symbol words and the unit's own; default: for all others"`
+	Colours    []string           `toml:"colours" doc:"the colours that it can show, such as #c8102e; none: any"`
+	Table      *Table             `toml:"table" doc:"the layout of cards that are tables"`
+	Version    int                `toml:"version" doc:"the usual version of its cards; 0: they have no versions"`
+	Versions   map[string]Version `toml:"versions" doc:"what older versions of its cards can store"`
+	ShortForms map[string]string  `toml:"short-forms" doc:"further short forms of words; empty: none"`
 
 	Source string `toml:"-"` // the profile as it is written
 	Path   string `toml:"-"` // of the user's own; "" where it ships
@@ -55,57 +54,56 @@ type Profile struct {
 
 // Text says how texts may look.
 type Text struct {
-	Length     int    `toml:"length"`     // most characters of a name; 0 is any number
-	Characters string `toml:"characters"` // allowed ones, with ranges such as A-Z; "" is all
-	Case       string `toml:"case"`       // upper or lower; "" is both
-	Unique     string `toml:"unique"`     // names differ within a kind (""), over all, or need not: none
-	// spell: æ is ae (""); drop: it goes; keep: it stays where the characters allow
-	Accents        string `toml:"accents"`
-	Note           int    `toml:"note"`            // most characters of a description; 0 is any number
-	NoteCharacters string `toml:"note-characters"` // as for names
+	Length         int    `toml:"length" doc:"most characters of a name; 0: any number"`
+	Characters     string `toml:"characters" doc:"allowed characters, with ranges such as A-Z; empty: all"`
+	Case           string `toml:"case" words:"upper lower" doc:"the case of names; absent: both"`
+	Unique         string `toml:"unique" words:"kind all none" doc:"where names must differ"`
+	Accents        string `toml:"accents" words:"spell drop keep" doc:"spell: æ becomes ae"`
+	Note           int    `toml:"note" doc:"most characters of a description; 0: any number"`
+	NoteCharacters string `toml:"note-characters" doc:"allowed characters of descriptions; empty: all"`
 
 	shortForms map[string]string // the profile's own
 }
 
 // Kind says what becomes of one kind of item.
 type Kind struct {
-	As       string `toml:"as"` // the kind that it is written as; "" where the unit does not take it
-	Format   string `toml:"format"`
-	Folder   string `toml:"folder"`
-	File     string `toml:"file"`        // a pattern: {source} makes one file, {name} one for each item
-	FileName int    `toml:"file-length"` // most characters of a file's name before its extension; 0 is 40
-	Most     int    `toml:"most"`        // items; 0 is any number
-	Drop     string `toml:"drop"`        // which ones go when there are more: last ("") or oldest
-	Points   int    `toml:"points"`      // in one item; 0 is any number
-	Over     string `toml:"over"`        // what becomes of a line with more: split ("") or thin
-	Segments int    `toml:"segments"`    // of a track; 0 is any number
-	Bytes    int    `toml:"bytes"`       // of a file; 0 is any number
-	Holes    *bool  `toml:"holes"`       // of areas; false where the unit shows none
-	Text     *Text  `toml:"text"`        // where names of this kind have rules of their own
+	As       string `toml:"as" words:"waypoints routes tracks areas" doc:"the kind that they are written as"`
+	Format   string `toml:"format" doc:"the format of the file, a word of 'gyrolith formats'"`
+	Folder   string `toml:"folder" doc:"the folder on the card"`
+	File     string `toml:"file" doc:"the file's name, with {source}, {name}, {group} or {number}"`
+	FileName int    `toml:"file-length" doc:"most characters of a file name before its extension; 0: 40"`
+	Most     int    `toml:"most" doc:"most items; 0: any number"`
+	Drop     string `toml:"drop" words:"last oldest" doc:"which items are left out when there are more"`
+	Points   int    `toml:"points" doc:"most points of an item; 0: any number"`
+	Over     string `toml:"over" words:"split thin" doc:"what happens to a line with more points"`
+	Segments int    `toml:"segments" doc:"most segments of a track; 0: any number"`
+	Bytes    int    `toml:"bytes" doc:"most bytes of a file; 0: any number"`
+	Holes    *bool  `toml:"holes" doc:"false: areas have no holes"`
+	Text     *Text  `toml:"text" doc:"rules for the names of this kind, in place of [text]"`
 }
 
 // Table says how a card that is a table is laid out.
 type Table struct {
-	Sheet     string   `toml:"sheet"`     // of a workbook
-	Template  string   `toml:"template"`  // a workbook that is begun with, beside the profile
-	FirstRow  int      `toml:"first-row"` // of the data, from 1; the header stands above it
-	NoHeader  bool     `toml:"no-header"`
-	Separator string   `toml:"separator"` // of CSV; "" is a comma
-	Notation  string   `toml:"notation"`  // of positions in one column; "" is deg
-	Columns   []Column `toml:"columns"`
+	Sheet     string   `toml:"sheet" doc:"the sheet of a workbook"`
+	Template  string   `toml:"template" doc:"a workbook to start from, beside the profile"`
+	FirstRow  int      `toml:"first-row" doc:"the first row of data, from 1; the header is above it"`
+	NoHeader  bool     `toml:"no-header" doc:"the table has no header"`
+	Separator string   `toml:"separator" doc:"the separator of CSV; absent: a comma"`
+	Notation  string   `toml:"notation" words:"deg min sec utm mgrs plan" doc:"the notation of positions in one column"`
+	Columns   []Column `toml:"columns" doc:"the columns, in order"`
 }
 
 // Column says what one column of a table holds.
 type Column struct {
-	Title string `toml:"title"`
-	Holds string `toml:"holds"`
+	Title string `toml:"title" doc:"the title in the header"`
+	Holds string `toml:"holds" doc:"what is in it: a word such as name, lat or field:KEY"`
 }
 
 // Version is what an older version of a unit takes less.
 type Version struct {
-	Resolution float64  `toml:"resolution"`
-	Takes      []string `toml:"takes"` // kinds
-	Shows      []string `toml:"shows"`
+	Resolution float64  `toml:"resolution" doc:"the step of positions in degrees"`
+	Takes      []string `toml:"takes" words:"waypoints routes tracks areas" doc:"the kinds that it can store"`
+	Shows      []string `toml:"shows" words:"symbol description heights times colour group depth limits"`
 }
 
 // Of gives what the profile says of a kind.
@@ -128,9 +126,6 @@ func (p *Profile) TextOf(k nav.Kind) Text {
 
 // ShowsA says whether the unit shows a property of items.
 func (p *Profile) ShowsA(word string) bool { return slices.Contains(p.Shows, word) }
-
-// The properties that a unit may show besides positions and names.
-var properties = []string{"symbol", "description", "heights", "times", "colour", "group", "depth", "limits"}
 
 // ForVersion gives the profile as it is for an older version of the unit's cards; 0 is the usual one.
 func (p *Profile) ForVersion(n int) (*Profile, error) {
@@ -248,10 +243,8 @@ func (p *Profile) fault() *profileFault {
 	if p.HeightStep < 0 || p.HeightStep > 1000 {
 		return faultAt("", "height-step", "a height step of %v m is impossible", p.HeightStep)
 	}
-	for _, s := range p.Shows {
-		if !slices.Contains(properties, s) {
-			return faultAt("", "shows", "shows: there is no property %q; there are %s", s, strings.Join(properties, ", "))
-		}
+	if f := wrongWord("", p); f != nil {
+		return f
 	}
 	for _, c := range p.Colours {
 		if _, ok := nav.ParseColour(c); !ok {
@@ -272,10 +265,9 @@ func (p *Profile) fault() *profileFault {
 		if v, err := strconv.Atoi(n); err != nil || p.Version == 0 || v >= p.Version {
 			return faultAt("versions."+n, "", "versions.%s: it is not a number below version = %d", n, p.Version)
 		}
-		for _, k := range p.Versions[n].Takes {
-			if _, ok := nav.ParseKind(k); !ok {
-				return faultAt("versions."+n, "takes", "takes: %q is not a kind of item", k)
-			}
+		v := p.Versions[n]
+		if f := wrongWord("versions."+n, &v); f != nil {
+			return f
 		}
 	}
 	taken := 0
@@ -294,12 +286,25 @@ func (p *Profile) fault() *profileFault {
 	return p.tableFault()
 }
 
+// Schema is the JSON Schema of profiles.
+func Schema() map[string]any { return schema.Of("Gyrolith unit profile", Profile{}) }
+
+// wrongWord finds a text of a table that is none of the words that it may be.
+func wrongWord(table string, v any) *profileFault {
+	key, value, words := schema.Wrong(v)
+	if key == "" {
+		return nil
+	}
+	label := ""
+	if table != "" {
+		label = "[" + table + "] "
+	}
+	return faultAt(table, key, "%s%s: %q is not one of %s", label, key, value, strings.Join(words, ", "))
+}
+
 func (t *Text) fault(table string) *profileFault {
-	for _, x := range []struct{ key, value, words string }{{"case", t.Case, "upper lower"},
-		{"unique", t.Unique, "kind all none"}, {"accents", t.Accents, "spell drop keep"}} {
-		if x.value != "" && !slices.Contains(strings.Fields(x.words), x.value) {
-			return faultAt(table, x.key, "%s: %q is not one of %s", x.key, x.value, strings.ReplaceAll(x.words, " ", ", "))
-		}
+	if f := wrongWord(table, t); f != nil {
+		return f
 	}
 	if t.Length < 0 || t.Length > 0 && t.Length < 3 {
 		return faultAt(table, "length", "names of %d characters are too short to be unique", t.Length)
@@ -318,10 +323,10 @@ func (p *Profile) kindFault(kind nav.Kind) *profileFault {
 		}
 		return nil
 	}
-	as, ok := nav.ParseKind(k.As)
-	if !ok {
-		return faultAt(table, "as", "[%s] as: %q is not a kind of item", table, k.As)
+	if f := wrongWord(table, k); f != nil {
+		return f
 	}
+	as, _ := nav.ParseKind(k.As)
 	target := p.Of(as)
 	if as != kind && target.As != as.String() {
 		return faultAt(table, "as", "[%s] as: the unit doesn't accept %s either", table, as)
@@ -347,13 +352,6 @@ func (p *Profile) kindFault(kind nav.Kind) *profileFault {
 		}
 		rest = more
 	}
-	for _, x := range []struct{ key, value, words string }{{"drop", k.Drop, "last oldest"},
-		{"over", k.Over, "split thin"}} {
-		if x.value != "" && !slices.Contains(strings.Fields(x.words), x.value) {
-			return faultAt(table, x.key, "[%s] %s: %q is not one of %s", table, x.key, x.value, strings.ReplaceAll(x.words, " ",
-				", "))
-		}
-	}
 	if k.Text != nil {
 		if f := k.Text.fault(table + ".text"); f != nil {
 			return f
@@ -374,6 +372,9 @@ func (p *Profile) tableFault() *profileFault {
 	case t.Template != "" && (t.Sheet == "" || filepath.IsAbs(t.Template) || !filepath.IsLocal(t.Template)):
 		return faultAt("table", "template", "[table] template: a template lies beside the profile, and sheet names the "+
 			"sheet in it")
+	}
+	if f := wrongWord("table", p.Table); f != nil {
+		return f
 	}
 	for _, c := range p.Table.Columns {
 		if !format.IsColumn(c.Holds) {

@@ -138,7 +138,7 @@ func TestProfileFaults(t *testing.T) {
 	for _, c := range []struct{ text, want string }{
 		{"name = \"x\"\nspeed = 4", "p.toml:2:1: a profile has no key \"speed\""},
 		{"name = ", "p.toml:1:"}, {"title = \"x\"", "no name"},
-		{"name = \"x\"\nshows = [\"music\"]", "there is no property \"music\""},
+		{"name = \"x\"\nshows = [\"music\"]", "\"music\" is not one of"},
 		{"name = \"x\"\n[areas]\nas = \"tracks\"", "doesn't accept tracks either"},
 		{"name = \"x\"\n[tracks]\nas = \"tracks\"", "a format and a file are needed"},
 	} {

@@ -155,7 +155,7 @@ func joinNegative(args []string) []string {
 func (a *app) command() *cli.Command {
 	root := &cli.Command{
 		Name: "gyrolith",
-		Usage: "look at, convert, clean and prepare waypoints, routes, tracks and areas for " +
+		Usage: "inspect, convert, clean and prepare waypoints, routes, tracks and areas for " +
 			"navigation units",
 		Version:                   versionText(),
 		Reader:                    a.in,
@@ -176,7 +176,8 @@ func (a *app) command() *cli.Command {
 		Commands: []*cli.Command{a.look(), a.convert(), a.clean(), a.elevate(), a.recast(), a.dress(), a.legs(),
 			a.compare(), a.merge(), a.lay(), a.tally(), a.when(), a.near(),
 			a.units(), a.stow(), a.boot(), a.unstow(), a.send(), a.draw(), a.run(),
-			a.recipes(), a.formats(), a.symbols(), a.crs(), a.where(), a.settingsVerb(), a.demo(), a.man(), a.completion(),
+			a.recipes(), a.schema(), a.formats(), a.symbols(), a.crs(), a.where(), a.settingsVerb(),
+			a.demo(), a.man(), a.completion(),
 			a.help()},
 	}
 	for _, c := range root.Commands {

@@ -23,11 +23,11 @@ func faultHelp() string {
 	var b strings.Builder
 	b.WriteString("The faults:\n\n")
 	for _, f := range clean.All {
-		mark := ""
+		mark := " "
 		if slices.Contains(clean.Default, f) {
 			mark = "*"
 		}
-		fmt.Fprintf(&b, "%s\n", strings.TrimRight(fmt.Sprintf("  %-8s %-69s%s", f, f.Explain(), mark), " "))
+		fmt.Fprintf(&b, "  %s %-8s  %s\n", mark, f, f.Explain())
 	}
 	return b.String() + `
 Those marked * are corrected by default. A point counts as a spike, and not as

@@ -37,7 +37,7 @@ func (a *app) compare() *cli.Command {
 				"compare these `PROPERTIES` only, a comma-separated list such as name,position"),
 			param.WordsOf("not", &opt.Not, compare.Words(), compare.IsWord, "PROPERTIES",
 				"do not compare these `PROPERTIES`, a comma-separated list such as time,colour"),
-		}.In("Answering"), param.Table{param.Switch("in-time", &x.asked, "compare the recordings in time"), gap, plot,
+		}.In("Reporting"), param.Table{param.Switch("in-time", &x.asked, "compare the recordings in time"), gap, plot,
 			param.Switch("replace", &j.replace, "overwrite an existing plot, and keep a backup beside it")}.In("Time"),
 			j.answering()),
 		run: func(ctx context.Context, l *commandLine) error {

@@ -50,6 +50,7 @@ var examples = map[string][]string{
 		"draw dressed.kmz run.gpx --size A4 --scale 1:50000 --sheets map,legs,points -o isles.pdf",
 		"draw dressed.kmz clean.gpx --terrain terrain -o isles.html", "draw recordings -o maps/"},
 	"run":     {"run archive-day walk.gpx --into my-archive", "run season-cards dressed.kmz --into my-cards --dry-run"},
+	"schema":  {"schema recipe", "schema rules"},
 	"recipes": {"recipes", "recipes archive-day"},
 	"formats": {"formats", "formats gpx"},
 	"symbols": {"symbols", "symbols rock"},

@@ -85,7 +85,7 @@ var stages = []stage{
 		{"near", "what is near a position"}, {"where", "a position in other notations and systems"}}},
 	{"Make it ready", [][2]string{{"convert", "write another format, all of it or part"},
 		{"clean", "remove faults of receivers and planning programs"},
-		{"elevate", "heights from terrain"}, {"recast", "turn waypoints, routes, tracks, areas into others"},
+		{"elevate", "heights from terrain"}, {"recast", "convert between points, routes, tracks and areas"},
 		{"dress", "set names, symbols, colours and groups by rules"}, {"merge", "merge versions of a list, or a card"}}},
 	{"Plan with it", [][2]string{{"legs", "leg table of a route, clearances, detours"},
 		{"lay", "survey lines, search patterns, rings, grids"}}},
@@ -94,10 +94,11 @@ var stages = []stage{
 		{"unstow", "archive a card, or restore one"}, {"send", "upload over a marine talker line"}}},
 	{"Draw and add up", [][2]string{{"draw", "a map, a section, a page, sheets of paper"},
 		{"tally", "totals of a day or a season"}, {"when", "where recordings were; where pictures were taken"},
-		{"run", "run a recipe over many files"}, {"recipes", "the recipes that ship"}}},
+		{"run", "run a recipe over many files"}, {"recipes", "the built-in recipes"}}},
 	{"Know", [][2]string{{"formats", "formats, and what they can store"},
 		{"symbols", "the symbol words"}, {"crs", "coordinate systems"}, {"settings", "defaults for options"},
 		{"help", "help for a verb or a topic"}, {"man", "the manual pages"}, {"completion", "for a shell"},
+		{"schema", "JSON Schemas of recipes, rules and profiles"},
 		{"demo", "the complete example, in a folder"}}},
 }
 
@@ -150,8 +151,9 @@ func hanging(out *console.Stream, label string, indent int, words string) {
 // verbHelp says help for a verb, with examples and its own options; those that it shares with others are named, and
 // explained where all is asked for.
 func (a *app) verbHelp(out *console.Stream, v *verb) {
-	out.Printf("%s: %s\n\n  gyrolith %s %s\n", out.Paint(console.Bold, "gyrolith "+v.name), v.usage, v.name,
-		strings.TrimSpace(map[bool]string{true: "[options] "}[len(v.tables) > 0]+v.args))
+	title := folded("gyrolith "+v.name+": "+v.usage, helpWidth(out))
+	out.Printf("%s%s\n\n  %s\n", out.Paint(console.Bold, "gyrolith "+v.name), title[len("gyrolith "+v.name):],
+		v.synopsis())
 	if v.help != "" {
 		out.Printf("\n%s\n", folded(strings.TrimSpace(v.help), helpWidth(out)))
 	}
@@ -161,37 +163,26 @@ func (a *app) verbHelp(out *console.Stream, v *verb) {
 			out.Printf("  gyrolith %s\n", e)
 		}
 	}
-	shared := a.sharedOptions(v)
-	var named []string
-	last := ""
-	seen := map[string]bool{}
-	for _, t := range v.tables {
-		for i := range t {
-			p := &t[i]
-			if seen[p.Name] {
-				continue
-			}
-			seen[p.Name] = true
-			if shared[p.Name] && !a.helpAll {
-				named = append(named, "--"+p.Name)
-				continue
-			}
-			if p.Group != last {
-				out.Printf("\n%s\n", out.Paint(console.Faint, orOptions(p.Group)))
-				last = p.Group
-			}
+	own, shared := a.sections(v)
+	if a.helpAll {
+		own, shared = append(own, shared...), nil
+	}
+	for _, s := range own {
+		out.Printf("\n%s\n", out.Paint(console.Faint, s.title))
+		for _, p := range s.options {
 			printOption(out, p)
+		}
+	}
+	var named []string
+	for _, s := range shared {
+		for _, p := range s.options {
+			named = append(named, "--"+p.Name)
 		}
 	}
 	if len(named) > 0 {
 		out.Printf("\n%s\n", out.Paint(console.Faint, "Options shared by many verbs"))
 		hanging(out, "", 2, strings.Join(named, ", "))
-		hanging(
-			out,
-			"",
-			2,
-			fmt.Sprintf("'gyrolith %s --help=all' explains them, and so does 'gyrolith help options'.", v.name),
-		)
+		hanging(out, "", 2, fmt.Sprintf("'gyrolith %s --help=all' explains them, as does 'gyrolith help options'.", v.name))
 	}
 }
 
@@ -210,16 +201,30 @@ func folded(words string, width int) string {
 		switch {
 		case l == "" || strings.HasPrefix(l, " "):
 			fill()
-			indent := l[:len(l)-len(strings.TrimLeft(l, " "))]
-			for part := range strings.SplitSeq(text.WrapSoft(l[len(indent):], width-len(indent)), "\n") {
-				out = append(out, strings.TrimRight(indent+part, " "))
-			}
+			out = append(out, hung(l, width)...)
 		default:
 			paragraph = append(paragraph, strings.TrimSpace(l))
 		}
 	}
 	fill()
 	return strings.Join(out, "\n")
+}
+
+// hung breaks a line that is indented; what follows two blanks in it is a column, under whose beginning it goes on.
+func hung(l string, width int) (out []string) {
+	if len([]rune(l)) <= width {
+		return []string{l}
+	}
+	first := len(l) - len(strings.TrimLeft(l, " "))
+	if at := strings.LastIndex(l[:min(len(l), width/2)], "  "); at > first {
+		first = at + 2
+	}
+	lead := l[:first]
+	for part := range strings.SplitSeq(text.WrapSoft(l[first:], width-len([]rune(lead))), "\n") {
+		out = append(out, strings.TrimRight(lead+part, " "))
+		lead = strings.Repeat(" ", len([]rune(lead)))
+	}
+	return out
 }
 
 func orOptions(group string) string {
@@ -232,18 +237,7 @@ func orOptions(group string) string {
 const optionIndent = 27
 
 func printOption(out *console.Stream, p *param.Param) {
-	label := "  --" + p.Name
-	if p.Short != "" {
-		label = "  -" + p.Short + ", --" + p.Name
-	}
-	if p.Value != "" {
-		label += " " + p.Value
-	}
-	words := strings.ReplaceAll(p.Help, "`", "")
-	if p.Default != "" {
-		words += " (default: " + p.Default + ")"
-	}
-	hanging(out, label, optionIndent, words)
+	hanging(out, "  "+label(p), optionIndent, strings.ReplaceAll(wording(p), "`", ""))
 }
 
 // sharedOptions are those that a verb has in common with others: how files are read, what is chosen of them, how it

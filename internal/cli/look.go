@@ -35,7 +35,7 @@ func (a *app) look() *cli.Command {
 			param.Switch("all", &all, "list every item, even of long lists"),
 			param.Switch("each", &each, "show every file in full, however many there are"),
 			param.Switch("map", &letters, "draw a small text map and height profile, as wide as the window"),
-		}.In("Answering").ForOneRun(), j.answering()),
+		}.In("Reporting").ForOneRun(), j.answering()),
 		run: func(ctx context.Context, l *commandLine) error { return j.runLook(ctx, l.args, all, letters, each) },
 	})
 }

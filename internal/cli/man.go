@@ -5,9 +5,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
-	"strings"
 
-	docs "github.com/urfave/cli-docs/v3"
 	"github.com/urfave/cli/v3"
 
 	"gyrolith/core/param"
@@ -32,29 +30,16 @@ func (a *app) writeManual(dir string, replace bool) error {
 	if err := os.MkdirAll(dir, 0o777); err != nil {
 		return fmt.Errorf("%s: can't be made: %w", dir, err)
 	}
-	root := a.command()
-	pages := map[string]*cli.Command{"gyrolith": root}
-	for _, c := range root.Commands {
-		page := *c
-		page.Name = "gyrolith-" + c.Name
-		pages[page.Name] = &page
+	pages := map[string]string{"gyrolith": a.mainPage()}
+	for name, v := range a.verbs {
+		pages["gyrolith-"+name] = a.manPage(v)
 	}
 	for _, name := range sortedKeys(pages) {
-		text, err := docs.ToManWithSection(pages[name], 1)
-		if err != nil {
-			return err
-		}
-		if _, err := safefile.WriteBytes(filepath.Join(dir, name+".1"), replace, []byte(text)); err != nil {
+		if _, err := safefile.WriteBytes(filepath.Join(dir, name+".1"), replace, roff(pages[name])); err != nil {
 			return err
 		}
 	}
 	a.err.Printf("%s %s in %s\n", a.err.Paint(console.Green, "wrote"), plural(len(pages), "page", "pages"),
 		console.Show(dir))
 	return nil
-}
-
-// Reference is the reference of all verbs and options, as Markdown.
-func Reference() (string, error) {
-	a := newApp(strings.NewReader(""), os.Stdout, os.Stderr)
-	return docs.ToMarkdown(a.command())
 }

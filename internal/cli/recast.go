@@ -19,7 +19,7 @@ route from the track is reported. Waypoints on the line give it their names and 
 --speed gives times to lines that have none. Where heights are known it allows for
 climb and descent: ten minutes for each 100 m of climb; downhill ten minutes less for
 each 300 m on slopes of 5 to 12 degrees, and ten minutes more on steeper ones.
-The rule is ` + strings.Replace(recast.PaceRule, ", with", ",\nwith", 1) + `.
+This is ` + strings.Replace(recast.PaceRule, ", with", ",\nwith", 1) + `.
 --level ignores heights.
 
 --split-at takes a distance (5km), a time span (30min), a time of day or a date and

@@ -13,17 +13,13 @@ import (
 )
 
 func (a *app) recipes() *cli.Command {
-	asJSON, schema := false, false
+	asJSON := false
 	return a.verb(&verb{
-		name:  "recipes",
-		usage: "list the built-in recipes, or print one to start your own from",
-		args:  "[NAME]",
-		tables: []param.Table{jsonTable(&asJSON), param.Table{param.Switch("schema", &schema,
-			"print the JSON Schema of recipes, for completion and checking in editors")}.In("Answering").ForOneRun()},
+		name:   "recipes",
+		usage:  "list the built-in recipes, or print one to start your own from",
+		args:   "[NAME]",
+		tables: []param.Table{jsonTable(&asJSON)},
 		run: func(_ context.Context, l *commandLine) error {
-			if schema {
-				return a.printJSON(recipe.Schema(a.kit))
-			}
 			all := recipe.Shipped()
 			if name := first(l.args); name != "" {
 				i := slices.IndexFunc(all, func(r *recipe.Recipe) bool { return r.Path == name })

@@ -3,7 +3,6 @@ package cli
 import (
 	"strings"
 
-	"gyrolith/core/chain"
 	"gyrolith/core/input"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
@@ -35,10 +34,10 @@ var topics []topic
 func init() {
 	topics = []topic{
 		{"options", "Options that mean the same on every verb", `
-An option and its value are separated by a blank or an equals sign. A value may hold commas, and a
-negative number is a value. What stands in gyrolith.toml need not be typed ('gyrolith settings').`, (*app).sharedHelp},
+An option and its value are separated by a blank or an equals sign. Values can contain commas and
+can be negative numbers. Defaults can be kept in gyrolith.toml ('gyrolith settings').`, (*app).sharedHelp},
 		{"quantities", "Quantities", `
-Every quantity carries its measure, without a blank:
+Every quantity has a unit, without a blank in between:
 
   lengths   5m 2.5km 0.3nm 800ft 12mi
   heights   250m 800ft
@@ -46,10 +45,10 @@ Every quantity carries its measure, without a blank:
   times     90s 5min 2h 1h30min
   courses   090 or 090/15kn for a wind or a current
 
-A bare m is a metre, so that 5m is refused where a time is due: write 5min. --measure metric,
-nautical or flight chooses those of answers.`, nil},
+A plain m means metres, so 5m is refused where a time is expected: write 5min. --measure metric,
+nautical or flight chooses the units of the output.`, nil},
 		{"positions", "Positions", `
-Wherever a position is asked for, any notation will do:
+Positions can be given in any of these notations:
 
   47.6012 S 11.3021 E        degrees
   -47.6012 11.3021           latitude first
@@ -60,18 +59,18 @@ Wherever a position is asked for, any notation will do:
   32G PN 72887 25593         the military grid
   geo:-47.6012,11.3021       a URI (RFC 5870)
 
---notation deg, min, sec, utm, mgrs or plan chooses that of answers.`, nil},
+--notation deg, min, sec, utm, mgrs or plan chooses the notation of the output.`, nil},
 		{"templates", "Templates", `
-A name, group or description of dress may have values of the item in braces:
+Names, groups and descriptions set by dress can contain values of the item in braces:
 
   {name} {group} {description} {comment} {symbol} {kind} {height} {date} {time} {length}
   {file} {folder} {author} {field:KEY} {number}, and {number:3} with three digits
 
-The name of an output is one for each input with {name}, {folder} or {number}, and may tell of the
-data with {date}, {time}, {item}, {group}, {length} and {author}: -o 'kml/{date}-{name}.kml'.`, nil},
+An output name with {name}, {folder} or {number} makes one output per input; it can also use values of the
+data: {date}, {time}, {item}, {group}, {length} and {author}, as in -o 'kml/{date}-{name}.kml'.`, nil},
 		{"recipes", "Recipes", `
 A recipe is a TOML file of steps and outputs, each a verb with its options as keys. 'gyrolith
-recipes NAME' prints one that ships, and --as-recipe prints the step that does what was typed.
+recipes NAME' prints a built-in one, and --as-recipe prints the step that does the same as a command.
 
   [[step]]
   do = "clean"
@@ -80,11 +79,11 @@ recipes NAME' prints one that ships, and --as-recipe prints the step that does w
   [[output]]
   file = "{folder}/{name}.gpx"
 
-Steps are convert, clean, elevate, recast, dress and lay; outputs are convert (of which it need not
-be said), stow, legs and draw. 'gyrolith run RECIPE FILES --into DIR' does it for each input, in
-parallel, and again only for what is new or changed.`, nil},
+Steps are convert, clean, elevate, recast, dress and lay; outputs are convert (the default, which need not
+be named), stow, legs and draw. 'gyrolith run RECIPE FILES --into DIR' runs it on each input, in
+parallel; a second run does only what is new or changed.`, nil},
 		{"rules", "Rules of dress", `
-A file of rules is TOML; the first rule that matches an item dresses it:
+A rules file is TOML; the first rule that matches an item applies to it:
 
   [[rule]]
   match = "waypoints:*rock*"       # kind, and a pattern for name or group
@@ -96,29 +95,27 @@ A file of rules is TOML; the first rule that matches an item dresses it:
   colour = "#c8102e"
   name = "R{number:2} {name}"
 
-goes-on = true lets further rules dress the same item.`, nil},
+With goes-on = true, later rules apply to the same item as well.`, nil},
 		{"profiles", "Profiles of units", `
-What a unit takes is a TOML file: its limits for each kind, the letters of its names, its symbols and
-its folders. 'gyrolith units NAME' shows one, 'gyrolith units --new FILE' begins one of your own, and
-every option that wants a unit takes the path of a profile.`, nil},
+A profile is a TOML file that describes what a unit can show: its limits for each kind, the characters of its names,
+	its symbols and
+its folders. 'gyrolith units NAME' shows one, 'gyrolith units --new NAME' starts one of your own, and
+every option that takes a unit also takes the path of a profile.`, nil},
 		{"exit", "Exit status", `
   0    done
-  1    an input could not be used, or the output not be written
+  1    an input could not be used, or an output could not be written
   2    wrong usage
   3    --strict refused a loss, a finding or a difference; nothing was written
   130  stopped by a signal; no partial files were left behind
 
-Data go to standard output, everything that is said to standard error. Lines that begin with note:
-tell what was left out or guessed, read: how something was taken, finding: what speaks against a leg.`, nil},
+Data go to standard output, all messages to standard error. Lines starting with note:
+report what was left out or assumed, read: how a table was read, finding: problems of a leg.`, nil},
 	}
 }
 
 // sharedHelp explains the options that many verbs share.
 func (a *app) sharedHelp() {
-	j := a.newJob("convert")
-	end, _ := a.kit.NewEnd("convert")
-	for _, t := range []param.Table{input.Choosing(&nav.Selection{}), j.reading.Params(),
-		(&chain.End{Output: end.Output}).Output.Params(), end.Parting(), j.answering(), j.recipeTable()} {
+	for _, t := range a.sharedTables() {
 		last := ""
 		for i := range t {
 			if t[i].Group != last {
@@ -128,4 +125,11 @@ func (a *app) sharedHelp() {
 			printOption(a.out, &t[i])
 		}
 	}
+}
+
+func (a *app) sharedTables() []param.Table {
+	j := a.newJob("convert")
+	end, _ := a.kit.NewEnd("convert")
+	return []param.Table{input.Choosing(&nav.Selection{}), j.reading.Params(), end.Output.Params(), end.Parting(),
+		j.answering(), j.recipeTable()}
 }

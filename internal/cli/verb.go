@@ -175,7 +175,7 @@ func (j *job) answering() param.Table {
 		param.Switch("strict", &j.strict, "refuse losses and findings: write nothing and exit with status 3 "+
 			"instead"),
 		param.Switch("verbose", &j.verbose, "log each step with timings"),
-	}.In("Answering").ForOneRun()
+	}.In("Reporting").ForOneRun()
 }
 
 // writing are the options of where a verb writes.
@@ -211,7 +211,7 @@ func (j *job) hold(ctx context.Context, path string) (release func(), err error)
 func (j *job) recipeTable() param.Table {
 	return param.Table{param.Switch("as-recipe", &j.asRecipe,
 		"print the recipe step that does the same, and do nothing else")}.
-		In("Answering").ForOneRun()
+		In("Reporting").ForOneRun()
 }
 
 func short(letter string, p param.Param) param.Param {
