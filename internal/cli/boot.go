@@ -269,7 +269,7 @@ func (j *job) printScreens(s *standin.Shown, all bool) {
 		}
 		j.out.Table("  ", []console.Column{{}, {}, {Right: true}, {Right: true}, {}}, shown)
 		if n := len(rows) - len(shown); n > 0 {
-			j.out.Printf("  %s\n", j.out.Paint(console.Faint, fmt.Sprintf("↓ %d more; --all scrolls", n)))
+			j.out.Printf("  %s\n", j.out.Paint(console.Faint, fmt.Sprintf("↓ %d more; --all lists them", n)))
 		}
 	}
 	if len(s.Ignored) > 0 {

@@ -71,7 +71,7 @@ func (r *runJob) run(ctx context.Context, l *commandLine) error {
 		return r.merge(args)
 	case len(args) == 0:
 		return usageError("run: name a recipe and the files or folders to run it on; 'gyrolith recipes' lists recipes " +
-			"that ship")
+			"that are built in")
 	case len(args) == 1:
 		return usageError("run: name the files or folders to run %s on", args[0])
 	case r.into == "":
@@ -177,7 +177,7 @@ func theRecipe(name string, values []string) (r *recipe.Recipe, base string, err
 		r = shipped[i]
 	case errors.Is(readErr, os.ErrNotExist):
 		return nil, "", usageError("run: %s: there is no such file, and no recipe of that name; 'gyrolith recipes' lists "+
-			"those that ship",
+			"the built-in ones",
 			name)
 	default:
 		return nil, "", faultIn(name, "can't be read: %v", bare(readErr))

@@ -30,9 +30,11 @@ func (a *app) units() *cli.Command {
 	return a.verb(&verb{name: "units", usage: "list the units, show one, check a profile or " +
 		"start one",
 		args: "[NAME]",
-		help: "A unit is a profile, a file in TOML that says what it can take; docs/formats/profile.md tells its keys. " +
+		help: "A unit is a profile, a file in TOML that describes what it can show; docs/formats/profile.md explains its " +
+			"keys. " +
 			"Your own\n" +
-			"profiles go into the folder gyrolith/units of your configuration folder, and are then units like those that ship.",
+			"profiles go into the folder gyrolith/units of your configuration folder, and are then units like the built-in " +
+			"ones.",
 		tables: []param.Table{{
 			param.File("check", &u.check, "FILE", "check the profile in this `FILE`"),
 			param.Text("new", &u.fresh, "NAME", "start a profile with this `NAME` in your folder"),
