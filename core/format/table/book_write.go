@@ -181,7 +181,7 @@ func widths(d *nav.Dataset, t *sheet) []float64 {
 			return errEnough
 		}
 		return nil
-	})
+	}, nil)
 	for i := range out {
 		out[i] = min(max(out[i]+2, 8), 48)
 	}
@@ -237,7 +237,7 @@ func streamed(book *excelize.File, name string, d *nav.Dataset, t *sheet) error 
 		err := out.SetRow(at(row1), cells)
 		row1++
 		return err
-	})
+	}, nil)
 	if err != nil {
 		return err
 	}
@@ -275,5 +275,5 @@ func filledIn(book *excelize.File, name string, d *nav.Dataset, t *sheet) error 
 		}
 		at++
 		return nil
-	})
+	}, nil)
 }

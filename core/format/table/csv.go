@@ -2,10 +2,15 @@ package table
 
 import (
 	"bufio"
+	"bytes"
 	"io"
+	"strconv"
 	"strings"
+	"unicode/utf8"
 
 	"gyrolith/core/format"
+	"gyrolith/core/format/inorder"
+	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 )
 
@@ -17,24 +22,30 @@ type csvWriter struct {
 }
 
 func (w *csvWriter) record(cells []string) error {
+	_, err := w.Write(appendRecord(w.AvailableBuffer(), cells, w.sep))
+	return err
+}
+
+func appendRecord(dst []byte, cells []string, sep rune) []byte {
 	for i, c := range cells {
 		if i > 0 {
-			w.WriteRune(w.sep)
+			dst = utf8.AppendRune(dst, sep)
 		}
-		if c == "" && len(cells) > 1 {
-			continue
+		if c != "" || len(cells) == 1 {
+			dst = appendCell(dst, c, sep)
 		}
-		if c != "" && c != `\.` && c == strings.TrimSpace(c) && !strings.ContainsRune(c, w.sep) &&
-			!strings.ContainsAny(c, "\"\r\n") {
-			w.WriteString(c)
-			continue
-		}
-		w.WriteByte('"')
-		w.WriteString(strings.ReplaceAll(c, `"`, `""`))
-		w.WriteByte('"')
 	}
-	_, err := w.WriteString("\r\n")
-	return err
+	return append(dst, "\r\n"...)
+}
+
+func appendCell(dst []byte, c string, sep rune) []byte {
+	if c != "" && c != `\.` && c == strings.TrimSpace(c) && !strings.ContainsRune(c, sep) &&
+		!strings.ContainsAny(c, "\"\r\n") {
+		return append(dst, c...)
+	}
+	dst = append(dst, '"')
+	dst = append(dst, strings.ReplaceAll(c, `"`, `""`)...)
+	return append(dst, '"')
 }
 
 func writeCSV(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Written, error) {
@@ -52,14 +63,107 @@ func writeCSV(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wr
 			return nil, err
 		}
 	}
-	err := rows(d, t.Items, func(r *row) error {
+	visit := func(r *row) error {
 		for i, c := range t.Columns {
 			record[i] = cellText(r.value(c.Holds, t))
 		}
 		return out.record(record)
-	})
+	}
+	err := rows(d, t.Items, visit, func(r *run) error { return out.run(r, t) })
 	if err == nil {
 		err = out.Flush()
 	}
 	return written(d, t), err
+}
+
+// run writes the rows of plain points, long runs on all cores.
+func (w *csvWriter) run(r *run, t *sheet) error {
+	varying := make([]bool, len(t.Columns)) // what differs from point to point; the rest is that of the first row
+	first := make([]string, len(t.Columns))
+	for i, c := range t.Columns {
+		switch c.Holds {
+		case "lat", "lon", "easting", "northing", "zone", "position", "height", "time", "number":
+			varying[i] = true
+		default:
+			first[i] = cellText(r.value(c.Holds, t))
+		}
+	}
+	text := func(dst []byte, from, to int) []byte {
+		one := r.row
+		for k := from; k < to; k++ {
+			one.point, one.number = &r.points[k], r.number+k
+			for i, c := range t.Columns {
+				if i > 0 {
+					dst = utf8.AppendRune(dst, w.sep)
+				}
+				cell := first[i]
+				if varying[i] {
+					if after, ok := one.quick(dst, c.Holds, t, w.sep); ok {
+						dst = after
+						continue
+					}
+					cell = cellText(one.value(c.Holds, t))
+				}
+				if cell != "" || len(t.Columns) == 1 {
+					dst = appendCell(dst, cell, w.sep)
+				}
+			}
+			dst = append(dst, "\r\n"...)
+		}
+		return dst
+	}
+	var err error
+	write := func(b []byte) {
+		if err == nil {
+			_, err = w.Write(b)
+		}
+	}
+	if inorder.Many(len(r.points)) {
+		inorder.Each(len(r.points), text, write)
+		return err
+	}
+	for from := 0; from < len(r.points) && err == nil; from += inorder.Block {
+		write(text(nil, from, min(from+inorder.Block, len(r.points))))
+	}
+	return err
+}
+
+// quick appends what most cells hold by their digits, as cellText would: numbers that a float64 gives back digit by
+// digit, and times.
+func (r *row) quick(dst []byte, holds string, t *sheet, sep rune) ([]byte, bool) {
+	if t.system != nil || t.Notation != geodesy.Degrees || sep >= '-' && sep <= ':' {
+		return dst, false
+	}
+	begin := len(dst)
+	switch p := r.point; holds {
+	case "lat":
+		dst = p.AppendLat(dst)
+	case "lon":
+		dst = p.AppendLon(dst)
+	case "height":
+		if !p.HasHeight() {
+			return dst, true
+		}
+		dst = p.AppendHeight(dst)
+	case "time":
+		return p.AppendTime(dst), true
+	case "number":
+		return strconv.AppendInt(dst, int64(r.number), 10), true
+	default:
+		return dst, false
+	}
+	digits := dst[begin:]
+	const exact = 15 // digits that a float64 always gives back
+	point := bytes.IndexByte(digits, '.')
+	if len(digits) > exact || bytes.ContainsAny(digits, "eENn") {
+		return dst[:begin], false
+	}
+	for point >= 0 && (dst[len(dst)-1] == '0' || len(dst)-1 == begin+point) { // 150.00 is the number 150
+		end := len(dst) - 1
+		dst = dst[:end]
+		if end == begin+point {
+			break
+		}
+	}
+	return dst, true
 }

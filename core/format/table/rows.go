@@ -29,8 +29,16 @@ type row struct {
 	first, last *nav.Point // the earliest and the latest of an item that have times
 }
 
-// rows visits every point of the data, or every item.
-func rows(d *nav.Dataset, items bool, visit func(*row) error) error {
+// run is points of a segment that follow one another and have nothing but position, height and time: the first is that
+// of the row.
+type run struct {
+	row
+	points []nav.Point
+}
+
+// rows visits every point of the data, or every item. Long runs of plain points are visited as one where that is asked
+// for.
+func rows(d *nav.Dataset, items bool, visit func(*row) error, plain func(*run) error) error {
 	if items {
 		return itemRows(d, visit)
 	}
@@ -59,7 +67,7 @@ func rows(d *nav.Dataset, items bool, visit func(*row) error) error {
 		n := 0
 		for j := range t.Segments {
 			s := &t.Segments[j]
-			for k := range s.Points {
+			for k := 0; k < len(s.Points); k++ {
 				n++
 				r := row{
 					kind:    nav.Tracks,
@@ -72,7 +80,19 @@ func rows(d *nav.Dataset, items bool, visit func(*row) error) error {
 					item:    none,
 					point:   &s.Points[k],
 				}
-				if x := s.Detail(&s.Points[k]); x != nil {
+				x := s.Detail(&s.Points[k])
+				if x == nil && plain != nil {
+					end := k + 1
+					for end < len(s.Points) && s.Detail(&s.Points[end]) == nil {
+						end++
+					}
+					if err := plain(&run{r, s.Points[k:end]}); err != nil {
+						return err
+					}
+					n, k = n+end-k-1, end-1
+					continue
+				}
+				if x != nil {
 					r.fields = x.Values
 					if x.Item != nil {
 						r.item = x.Item

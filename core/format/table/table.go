@@ -91,14 +91,16 @@ func layout(d *nav.Dataset, opt *format.WriteOptions, timeTitle string) *sheet {
 	}
 	present, fields := map[string]bool{}, []string{}
 	seen := map[string]bool{}
-	rows(d, t.Items, func(r *row) error {
-		for _, word := range optional {
-			if present[word] {
-				continue
+	note := func(r *row, words []string) {
+		for _, word := range words {
+			if !present[word] {
+				v := r.value(word, t)
+				present[word] = v != nil && v != "" && (word != "segment" || v.(float64) > 1)
 			}
-			v := r.value(word, t)
-			present[word] = v != nil && v != "" && (word != "segment" || v.(float64) > 1)
 		}
+	}
+	rows(d, t.Items, func(r *row) error {
+		note(r, optional)
 		for i := range r.fields {
 			if seen[r.fields[i].Key] && !t.keys.Clash(r.fields) {
 				continue
@@ -107,6 +109,13 @@ func layout(d *nav.Dataset, opt *format.WriteOptions, timeTitle string) *sheet {
 			if name := t.keys.Names(r.fields)[i]; !slices.Contains(fields, name) {
 				fields = append(fields, name)
 			}
+		}
+		return nil
+	}, func(r *run) error {
+		note(&r.row, optional)
+		for k := range r.points {
+			present["height"] = present["height"] || r.points[k].HasHeight()
+			present["time"] = present["time"] || r.points[k].HasTime()
 		}
 		return nil
 	})
@@ -150,26 +159,38 @@ func ambiguous(d *nav.Dataset) (yes bool) {
 	return
 }
 
+// reaches says whether a point has coordinates in a system.
+func reaches(s *crs.System, p *nav.Point) bool {
+	_, _, ok := s.Forward(p.Lat, p.Lon)
+	return ok
+}
+
 // written counts the rows, and tells what they do not say.
 func written(d *nav.Dataset, t *sheet) *format.Written {
 	done := &format.Written{}
 	outside, beyond := 0, 0
 	var last *nav.Item
-	rows(d, t.Items, func(r *row) error {
+	count := func(r *row, points []nav.Point) error {
 		if t.Items || r.kind == nav.Waypoints || r.whole != last {
 			done.Items[r.kind]++
 			last = r.whole
 		}
-		done.Points++
-		if s := t.system; !s.WGS84() && r.point != nil {
-			if _, _, ok := s.Forward(r.point.Lat, r.point.Lon); !ok {
-				beyond++
-			} else if !s.Area.Contains(r.point.Lat, r.point.Lon) {
-				outside++
+		done.Points += max(len(points), 1)
+		if s := t.system; !s.WGS84() {
+			if points == nil && r.point != nil {
+				points = []nav.Point{*r.point}
+			}
+			for k := range points {
+				if p := &points[k]; !reaches(s, p) {
+					beyond++
+				} else if !s.Area.Contains(p.Lat, p.Lon) {
+					outside++
+				}
 			}
 		}
 		return nil
-	})
+	}
+	rows(d, t.Items, func(r *row) error { return count(r, nil) }, func(r *run) error { return count(&r.row, r.points) })
 	done.Ledger = t.keys.Ledger
 	format.NoteReach(&done.Ledger, t.system, beyond, outside)
 	if n := len(d.Routes) + len(d.Tracks) + len(d.Areas); t.Items && n > 0 {

@@ -1,10 +1,13 @@
 package table
 
 import (
+	"bufio"
 	"bytes"
 	"encoding/csv"
+	"math/rand/v2"
 	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -154,5 +157,65 @@ func TestFormulas(t *testing.T) {
 	if w := &back.Waypoints[0]; w.Name != "\n=1+1" || len(w.Fields) != 2 || w.Fields[0] != d.Waypoints[0].Fields[0] ||
 		w.Fields[1] != d.Waypoints[0].Fields[1] {
 		t.Errorf("came back as %q %v\n%s", w.Name, w.Fields, out.String())
+	}
+}
+
+// The rows of plain points are the same, byte for byte, whether they are written cell by cell or in runs on all cores.
+func TestRunsOfPlainPoints(t *testing.T) {
+	random := rand.New(rand.NewPCG(7, 7))
+	var seg nav.Segment
+	for i := range 10_000 {
+		p := nav.At(0, 0)
+		digits := random.IntN(12)
+		lat := strconv.FormatFloat(90*random.Float64()-45, 'f', digits, 64)
+		lon := strconv.FormatFloat(360*random.Float64()-180, 'f', random.IntN(12), 64)
+		p.Lat, p.LatPrecision, _ = nav.ParseDecimal([]byte(lat))
+		p.Lon, p.LonPrecision, _ = nav.ParseDecimal([]byte(lon))
+		if i%3 > 0 {
+			v, precision, _ := nav.ParseDecimal([]byte(strconv.FormatFloat(3000*random.Float64()-50, 'f', i%5, 64)))
+			p.SetHeight(v, precision, nav.DatumUnstated)
+		}
+		if i%7 > 0 {
+			p.SetTime(int64(i)*1_234_567_890, []nav.TimeMark{nav.Seconds, nav.Day, nav.Seconds + 3}[i%3])
+		}
+		seg.Points = append(seg.Points, p)
+	}
+	d := &nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: "=A, \"quoted\" name"}, Segments: []nav.Segment{seg}}}}
+	for _, columns := range []string{"", "number,lat,lon,height,time,line", "position,zone,easting,segment"} {
+		opt := &format.WriteOptions{}
+		if columns != "" {
+			opt.Table = &format.Table{}
+			for word := range strings.SplitSeq(columns, ",") {
+				opt.Table.Columns = append(opt.Table.Columns, format.Column{Title: word, Holds: word})
+			}
+		}
+		var quick, slow bytes.Buffer
+		if _, err := writeCSV(&quick, d, opt); err != nil {
+			t.Fatal(err)
+		}
+		s := layout(d, opt, "time")
+		out := &csvWriter{bufio.NewWriter(&slow), ','}
+		record := make([]string, len(s.Columns))
+		for i, c := range s.Columns {
+			record[i] = c.Title
+		}
+		out.record(record)
+		rows(d, false, func(r *row) error {
+			for i, c := range s.Columns {
+				record[i] = cellText(r.value(c.Holds, s))
+			}
+			return out.record(record)
+		}, nil)
+		out.Flush()
+		if !bytes.Equal(quick.Bytes(), slow.Bytes()) {
+			a, b := strings.Split(quick.String(), "\n"), strings.Split(slow.String(), "\n")
+			for i := range min(len(a), len(b)) {
+				if a[i] != b[i] {
+					t.Errorf("%s: row %d is %q, and cell by cell %q", columns, i, a[i], b[i])
+					break
+				}
+			}
+			t.Errorf("%s: %d and %d bytes", columns, quick.Len(), slow.Len())
+		}
 	}
 }

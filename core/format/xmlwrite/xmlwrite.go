@@ -3,11 +3,12 @@ package xmlwrite
 
 import (
 	"io"
-	"runtime"
 	"strings"
 	"sync"
 	"sync/atomic"
 	"unicode/utf8"
+
+	"gyrolith/core/format/inorder"
 )
 
 const flushAt = 128 << 10
@@ -180,54 +181,22 @@ func (w *Writer) Fragment(text string, declare [][2]string) {
 	w.Raw(text).Raw("\n")
 }
 
-// block is how many points are formatted at a time.
-const block = 4096
-
 // Points formats n points in their order, on all cores when there are many. The function appends points
 // from (included) to (excluded) and must only read what it shares.
 func (w *Writer) Points(n int, format func(dst []byte, from, to int) []byte) {
-	workers := runtime.GOMAXPROCS(0)
-	if n <= 2*block || workers < 2 {
-		for from := 0; from < n; from += block {
-			w.Buf = format(w.Buf, from, min(from+block, n))
+	if !inorder.Many(n) {
+		for from := 0; from < n; from += inorder.Block {
+			w.Buf = format(w.Buf, from, min(from+inorder.Block, n))
 			w.relieve()
 		}
 		return
 	}
 	w.flush()
-	type job struct {
-		from int
-		done chan []byte
-	}
-	queue := make(chan job, workers)       // in the order of the document
-	work := make(chan job, workers)        // for whoever is free
-	free := make(chan []byte, 2*workers+1) // buffers to use again
-	for range cap(free) {
-		free <- nil
-	}
-	for range workers {
-		go func() {
-			for j := range work {
-				j.done <- format((<-free)[:0], j.from, min(j.from+block, n))
-			}
-		}()
-	}
-	go func() {
-		for from := 0; from < n; from += block {
-			j := job{from, make(chan []byte, 1)}
-			queue <- j
-			work <- j
-		}
-		close(queue)
-		close(work)
-	}()
-	for j := range queue {
-		b := <-j.done
+	inorder.Each(n, format, func(b []byte) {
 		if w.err == nil {
 			_, w.err = w.out.Write(b)
 		}
-		free <- b
-	}
+	})
 }
 
 // Items writes n items in their order, on all cores when there are many. The function writes the items from (included)

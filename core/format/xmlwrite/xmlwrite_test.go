@@ -6,11 +6,13 @@ import (
 	"strconv"
 	"strings"
 	"testing"
+
+	"gyrolith/core/format/inorder"
 )
 
 // Points that are formatted on all cores stand in their order.
 func TestPointsInOrder(t *testing.T) {
-	for _, n := range []int{0, 1, block - 1, block, block + 1, 2*block + 1, 50000} {
+	for _, n := range []int{0, 1, inorder.Block - 1, inorder.Block, inorder.Block + 1, 2*inorder.Block + 1, 50000} {
 		var out bytes.Buffer
 		w := New(&out)
 		w.Open("a")
