@@ -12,6 +12,7 @@ import (
 	"strings"
 
 	"gyrolith/core/format"
+	"gyrolith/core/format/pack"
 	"gyrolith/core/format/unpack"
 	"gyrolith/core/nav"
 	"gyrolith/core/symbol"
@@ -169,7 +170,7 @@ func rootMember(members []*zip.File, limits *unpack.Limits) *zip.File {
 }
 
 func writeKMZ(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Written, error) {
-	z := zip.NewWriter(out)
+	z := pack.NewZip(out)
 	// No time of writing: the same data give the same bytes.
 	doc, err := z.CreateHeader(&zip.FileHeader{Name: "doc.kml", Method: zip.Deflate})
 	if err != nil {

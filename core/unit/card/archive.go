@@ -14,6 +14,7 @@ import (
 	"strings"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/format/pack"
 	"gyrolith/core/safefile"
 )
 
@@ -82,7 +83,7 @@ func (w *writer) archive(ctx context.Context, paths []string, unit, comment stri
 
 // pack streams files of the card into an archive, and notes their sums.
 func (w *writer) pack(ctx context.Context, out io.Writer, paths []string, comment string) error {
-	z := zip.NewWriter(out)
+	z := pack.NewZip(out)
 	w.sums = map[string]string{}
 	for _, p := range paths {
 		if err := ctx.Err(); err != nil {
