@@ -123,23 +123,11 @@ func (w *work) thin() {
 		points := w.track.Segments[si].Points
 		var gone []int
 		for k := 1; k < len(keep); k++ {
-			for i := keep[k-1] + 1; i < keep[k]; i++ {
-				w.note(Thinned, &points[i], w.numbers[si][i], shape.DistanceToLeg(&points[i], &points[keep[k-1]], &points[keep[k]]))
+			shape.Aside(points, keep[k-1], keep[k], func(i int, off float64) {
+				w.count(Thinned, w.numbers[si][i], off)
 				gone = append(gone, i)
-			}
+			})
 		}
 		w.remove(si, gone)
 	}
-	w.result.Removed = withoutThinned(w.result.Removed)
-}
-
-// withoutThinned leaves thinned points out of the rejects: nothing is wrong with them.
-func withoutThinned(removed []Removed) []Removed {
-	out := removed[:0]
-	for _, r := range removed {
-		if r.Fault != Thinned {
-			out = append(out, r)
-		}
-	}
-	return out
 }

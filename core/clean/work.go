@@ -43,6 +43,13 @@ func (w *work) each(do func(*work, int)) {
 
 // note counts one point under a fault.
 func (w *work) note(f Fault, p *nav.Point, number int32, off float64) {
+	w.count(f, number, off)
+	w.result.Removed = append(w.result.Removed, Removed{Fault: f, Kind: nav.Tracks, Item: w.track.Name,
+		Number: int(number), Point: *p, Off: off})
+}
+
+// count counts a change with which nothing was wrong, so that it is not among the rejects.
+func (w *work) count(f Fault, number int32, off float64) {
 	w.changes++
 	r := w.rows[f]
 	if r == nil {
@@ -51,8 +58,6 @@ func (w *work) note(f Fault, p *nav.Point, number int32, off float64) {
 	}
 	r.Count++
 	r.Off = math.Max(r.Off, off)
-	w.result.Removed = append(w.result.Removed, Removed{Fault: f, Kind: nav.Tracks, Item: w.track.Name,
-		Number: int(number), Point: *p, Off: off})
 }
 
 // remove takes points out of a segment; the indices ascend.

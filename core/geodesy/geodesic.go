@@ -309,12 +309,17 @@ func metresPerDegree(lat float64) (north, east float64) {
 
 // Plane is a flat map around a place, for steps that need millions of distances: x east and y north in metres.
 // Within 10 km of its origin a distance is off by less than a millionth part of it, outside the polar caps.
-type Plane struct{ lat, lon, north, east float64 }
+type Plane struct {
+	lat, lon, north, east float64
+	sin, cos              float64 // of the latitude
+	widening              float64 // of a degree of longitude towards the pole, per radian of latitude
+}
 
 // NewPlane makes the plane around a position.
 func NewPlane(lat, lon float64) Plane {
 	n, e := metresPerDegree(lat)
-	return Plane{lat, lon, n, e}
+	sin, cos := math.Sincos(lat * radian)
+	return Plane{lat, lon, n, e, sin, cos, sin / cos * (1 - ecc2) / (1 - ecc2*sin*sin)}
 }
 
 // planeReach is how far from its origin distances and directions of a plane are good to centimetres, in metres.
@@ -326,12 +331,11 @@ func (p Plane) Polar(lat, lon float64) (distance, direction float64) {
 	dlat, dlon := lat-p.lat, wrap(lon-p.lon)
 	if math.Abs(p.lat) < 80 && math.Abs(dlat)*p.north < planeReach && math.Abs(dlon)*p.east < planeReach {
 		// The measures of the latitude half-way, to first order, and half of the convergence of the meridians.
-		sin, cos := math.Sincos(p.lat * radian)
 		half := dlat / 2 * radian
-		x := dlon * p.east * (1 - half*sin/cos*(1-ecc2)/(1-ecc2*sin*sin))
-		y := dlat * p.north * (1 + 3*ecc2*sin*cos*half)
+		x := dlon * p.east * (1 - half*p.widening)
+		y := dlat * p.north * (1 + 3*ecc2*p.sin*p.cos*half)
 		if r := math.Hypot(x, y); r < planeReach {
-			return r, math.Atan2(y, x) + dlon/2*radian*(sin+cos*half)
+			return r, math.Atan2(y, x) + dlon/2*radian*(p.sin+p.cos*half)
 		}
 	}
 	distance, azimuth, _ := Inverse(p.lat, p.lon, lat, lon)

@@ -88,6 +88,9 @@ func arcFrom(k2, from, arc float64) float64 {
 }
 
 func wrap(lon float64) float64 {
+	if lon >= -180 && lon < 180 { // most are
+		return lon
+	}
 	if lon = math.Remainder(lon, 360); lon == 180 {
 		return -180
 	}

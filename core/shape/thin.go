@@ -20,11 +20,11 @@ const alongLeast = 10
 // narrowing the cone of directions that pass all points between (H. Imai and M. Iri, J. Information Processing
 // 9(3), 1986), which are those of geodesics; of the last few points that it could go to it takes the one from which the
 // next leg leads farthest. The cost is linear.
-func Thin(points []nav.Point, within float64) []int { return thin(points, within, choices) }
+func Thin(points []nav.Point, within float64) []int { return thin(points, within, choices, math.MaxInt) }
 
 // thin is Thin with the number of next points that are weighed against one another; one alone is several times
-// faster and keeps a tenth more.
-func thin(points []nav.Point, within float64, weighed int) []int {
+// faster and keeps a tenth more. It ends with more than most points as soon as it has them.
+func thin(points []nav.Point, within float64, weighed, most int) []int {
 	n := len(points)
 	if n <= 2 || within < 0 {
 		out := make([]int, n)
@@ -34,7 +34,7 @@ func thin(points []nav.Point, within float64, weighed int) []int {
 		return out
 	}
 	out := []int{0}
-	for at := 0; at < n-1; {
+	for at := 0; at < n-1 && len(out) <= most; {
 		reached := reachable(points, at, within)
 		next, best := reached[0], -1
 		for _, k := range reached[:weighed] {
@@ -69,13 +69,14 @@ func reachable(points []nav.Point, at int, within float64) (out [choices]int) {
 	reach := 0.0                 // the farthest point so far
 	slow, fast := 0.0, math.Inf(1)
 	along := math.Max(alongTimes*within, alongLeast)
+	opening := math.Sin(within / earth)
 	for k := at + 1; k < len(points) && k-best <= patience+2*(best-at); k++ {
 		p := &points[k]
 		r, direction := plane.Polar(p.Lat, p.Lon)
 		timed := a.HasTime() && p.HasTime()
 		dt := p.Since(a).Seconds()
 		if (r >= reach-1e-9 || reach <= within) &&
-			(r == 0 || math.Abs(math.Remainder(direction-middle, 2*math.Pi)) <= half+1e-12) &&
+			(r == 0 || math.Abs(turn(direction-middle)) <= half+1e-12) &&
 			(!timed || dt <= 0 || r/dt >= slow && r/dt <= fast) {
 			// Of the nearer ones those are kept that are spread over the last part of the way.
 			if k-out[1] > (k-at)/16 {
@@ -87,11 +88,11 @@ func reachable(points []nav.Point, at int, within float64) (out [choices]int) {
 		}
 		reach = math.Max(reach, r)
 		if r > within {
-			spread := math.Asin(min(math.Sin(within/earth)/math.Sin(min(r/earth, math.Pi/2)), 1))
+			spread := math.Asin(min(opening/math.Sin(min(r/earth, math.Pi/2)), 1))
 			if half == math.Pi {
 				middle, half = direction, spread
 			} else {
-				off := math.Remainder(direction-middle, 2*math.Pi)
+				off := turn(direction - middle)
 				low, high := math.Max(-half, off-spread), math.Min(half, off+spread)
 				if low > high {
 					break
@@ -145,22 +146,24 @@ func ThinTo(lines [][]nav.Point, most int) [][]int {
 	}
 	try := func(within float64, weighed int) (kept [][]int, total int) {
 		for i := range left {
-			k := thin(left[i].points, within, weighed)
-			kept, total = append(kept, left[i].original(k)), total+len(k)
+			k := thin(left[i].points, within, weighed, most-total)
+			if kept, total = append(kept, left[i].original(k)), total+len(k); total > most {
+				break
+			}
 		}
 		return
 	}
-	// Once a tolerance is known to be too small, what a small part of it leaves out need not be looked at again.
-	const part = 128
 	low, high := 0.01, 0.02
 	for high < 1e8 {
 		if _, total := try(high, 1); total <= most {
 			break
 		}
-		for i := range left {
-			left[i].keep(thin(left[i].points, high/part, 1))
-		}
 		low, high = high, high*4
+	}
+	// What a small part of a tolerance leaves out that is known to be too small need not be looked at again.
+	const part = 128
+	for i := range left {
+		left[i].keep(thin(left[i].points, low/part, 1, math.MaxInt))
 	}
 	best, _ := try(high, choices)
 	// The quick way brackets the tolerance; the thorough one, which keeps fewer, ends the search.
@@ -210,7 +213,7 @@ func newLeg(a, b *nav.Point) *leg {
 // start of the line and the nearest place for its corners; distance and direction from the start are the ellipsoid's.
 func (l *leg) off(p *nav.Point) float64 {
 	r, direction := l.plane.Polar(p.Lat, p.Lon)
-	aside := math.Remainder(direction-l.direction, 2*math.Pi)
+	aside := turn(direction - l.direction)
 	along := earth * math.Atan2(math.Sin(r/earth)*math.Cos(aside), math.Cos(r/earth))
 	switch {
 	case along <= 0:
@@ -221,16 +224,38 @@ func (l *leg) off(p *nav.Point) float64 {
 	return earth * math.Abs(math.Asin(math.Sin(r/earth)*math.Sin(aside)))
 }
 
+// turn brings an angle in radians into half a turn to either side; the differences of directions that come up are off by
+// a whole turn at most, which leaves them exact.
+func turn(angle float64) float64 {
+	switch {
+	case math.Abs(angle) <= math.Pi:
+		return angle
+	case angle > 0 && angle < 3*math.Pi:
+		return angle - 2*math.Pi
+	case angle < 0 && angle > -3*math.Pi:
+		return angle + 2*math.Pi
+	}
+	return math.Remainder(angle, 2*math.Pi)
+}
+
+// Aside gives for each point between two others of a line how far it is from the leg between these, in metres.
+func Aside(points []nav.Point, from, to int, visit func(i int, off float64)) {
+	if to-from < 2 {
+		return
+	}
+	l := newLeg(&points[from], &points[to])
+	for i := from + 1; i < to; i++ {
+		visit(i, l.off(&points[i]))
+	}
+}
+
 // DistanceToLeg is how far a point is from the shortest line between two others, in metres.
 func DistanceToLeg(p, a, b *nav.Point) float64 { return newLeg(a, b).off(p) }
 
 // Farthest is how far any point of a line is from the legs between those that are kept, in metres.
 func Farthest(points []nav.Point, kept []int) (far float64) {
 	for k := 1; k < len(kept); k++ {
-		l := newLeg(&points[kept[k-1]], &points[kept[k]])
-		for i := kept[k-1] + 1; i < kept[k]; i++ {
-			far = max(far, l.off(&points[i]))
-		}
+		Aside(points, kept[k-1], kept[k], func(_ int, off float64) { far = max(far, off) })
 	}
 	return
 }
