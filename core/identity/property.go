@@ -1,12 +1,14 @@
 package identity
 
 import (
+	"bufio"
 	"crypto/sha256"
 	"encoding/binary"
 	"encoding/hex"
 	"fmt"
 	"math"
 	"slices"
+	"strconv"
 	"strings"
 
 	"gyrolith/core/nav"
@@ -18,6 +20,14 @@ type Property struct {
 	get  func(*Thing) string
 	take func(to, from *Thing)
 	show func(*Thing) string // nil where get gives what can be read
+	has  func(*Thing) bool   // nil where get is not dear
+}
+
+func (p *Property) isSaidOf(t *Thing) bool {
+	if p.has != nil {
+		return p.has(t)
+	}
+	return p.get(t) != ""
 }
 
 // Words of properties that others ask for.
@@ -76,7 +86,7 @@ func init() { // since the line of a route asks for what is said of its points
 		text("id", func(it *nav.Item) *string { return &it.ID }),
 		text(Name, func(it *nav.Item) *string { return &it.Name }),
 		{Word: Position, get: position, take: takePosition, show: nil},
-		{Word: Course, get: line, take: takeLine, show: lineShown},
+		{Word: Course, get: line, take: takeLine, show: lineShown, has: isLine},
 		{Word: Height, get: height, take: takeHeight},
 		{Word: Time, get: moment, take: takeTime},
 		text(Group, func(it *nav.Item) *string { return &it.Group }),
@@ -117,7 +127,7 @@ func IsField(word string) (key string, ok bool) { return strings.CutPrefix(word,
 // order of the things.
 func Properties(things ...*Thing) (out []Property) {
 	for _, p := range properties {
-		if slices.ContainsFunc(things, func(t *Thing) bool { return t != nil && p.get(t) != "" }) {
+		if slices.ContainsFunc(things, func(t *Thing) bool { return t != nil && p.isSaidOf(t) }) {
 			out = append(out, p)
 		}
 	}
@@ -259,17 +269,18 @@ func line(t *Thing) string {
 	if t.Kind == nav.Waypoints {
 		return ""
 	}
-	h := sha256.New()
+	digest := sha256.New()
+	h := bufio.NewWriter(digest)
 	put := func(p *nav.Point) {
-		var b []byte
-		for _, v := range []float64{p.Lat, p.Lon} {
+		b := h.AvailableBuffer()
+		for _, v := range [2]float64{p.Lat, p.Lon} {
 			b = binary.LittleEndian.AppendUint64(b, uint64(int64(math.Round(v*1e9))))
 		}
 		if p.HasHeight() {
-			b = fmt.Appendf(b, "h%.3f", p.Height())
+			b = strconv.AppendFloat(append(b, 'h'), p.Height(), 'f', 3, 64)
 		}
 		if p.HasTime() {
-			b = fmt.Appendf(b, "t%d", p.UnixNano())
+			b = strconv.AppendInt(append(b, 't'), p.UnixNano(), 10)
 		}
 		h.Write(b)
 	}
@@ -304,8 +315,11 @@ func line(t *Thing) string {
 			}
 		}
 	}
-	return hex.EncodeToString(h.Sum(nil)[:12])
+	h.Flush()
+	return hex.EncodeToString(digest.Sum(nil)[:12])
 }
+
+func isLine(t *Thing) bool { return t.Kind != nav.Waypoints }
 
 func lineShown(t *Thing) string {
 	n := t.Points()
