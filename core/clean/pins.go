@@ -1,11 +1,11 @@
 package clean
 
 import (
-	"regexp"
 	"slices"
 	"strings"
 
 	"gyrolith/core/nav"
+	"gyrolith/core/pattern"
 )
 
 // Pins is the word of this fault.
@@ -21,7 +21,7 @@ var pins = fault{
 }
 
 // pinNumber is what a planner calls a corner of its own making: a number, perhaps behind a word.
-var pinNumber = regexp.MustCompile(`^(.*?)[\s._#-]*\(?\d+\)?$`)
+var pinNumber = pattern.New(`^(.*?)[\s._#-]*\(?\d+\)?$`)
 
 // leastPins is how many corners of a line must be marked for the marks to be a planner's.
 const leastPins = 3

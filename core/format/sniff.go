@@ -5,13 +5,13 @@ import (
 	"errors"
 	"fmt"
 	"path/filepath"
-	"regexp"
 	"slices"
 	"strings"
 	"sync"
 
 	"gyrolith/core/advice"
 	"gyrolith/core/format/xmlscan"
+	"gyrolith/core/pattern"
 )
 
 // Head is the beginning of a file as sniffers see it.
@@ -96,8 +96,8 @@ func (h *Head) what() (words string, other bool) {
 }
 
 // timeTitle is the title of a column of times.
-var timeTitle = sync.OnceValue(func() *regexp.Regexp {
-	return regexp.MustCompile(`(?i)\b(time|times|utc|date|zeit|uhrzeit|heure|hora)\b`)
+var timeTitle = sync.OnceValue(func() *pattern.Pattern {
+	return pattern.New(`(?i)\b(time|times|utc|date|zeit|uhrzeit|heure|hora)\b`)
 })
 
 // titles are those of a text that is a table by its first lines: short words, and as many cells in the next line.

@@ -2,15 +2,16 @@ package geodesy
 
 import (
 	"errors"
-	"regexp"
 	"strings"
+
+	"gyrolith/core/pattern"
 )
 
 // codeLetters are the twenty digits of an open location code (Open Location Code specification 1.0).
 const codeLetters = "23456789CFGHJMPQRVWX"
 
 // openCode is a full code: eight digits, a plus, and two to seven more.
-var openCode = regexp.MustCompile(`^([` + codeLetters + `]{8})\+([` + codeLetters + `]{2,7})$`)
+var openCode = pattern.New(`^([` + codeLetters + `]{8})\+([` + codeLetters + `]{2,7})$`)
 
 // fromOpenCode gives the middle of the cell of a full code: pairs of digits to the base of 20 for latitude and
 // longitude, the first of 20 degrees, and behind the tenth digit rows and columns of a grid of five by four.

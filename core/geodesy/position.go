@@ -4,9 +4,10 @@ import (
 	"errors"
 	"fmt"
 	"math"
-	"regexp"
 	"strconv"
 	"strings"
+
+	"gyrolith/core/pattern"
 )
 
 // ErrNoPosition is given for a text that does not look like a position at all.
@@ -50,24 +51,24 @@ var folder = strings.NewReplacer("º", "°", "˚", "°", "′", "'", "’", "'",
 	"−", "-", "–", "-", "‐", "-", "‑", "-", "\u00a0", " ", "\u2009", " ", "\u202f", " ", "\t", " ", "−", "-")
 
 var (
-	compactForm = regexp.MustCompile(
+	compactForm = pattern.New(
 		`^(?:(\d{2}|\d{4}|\d{6})(\.\d+)?([NS])[ /,]?(\d{3}|\d{5}|\d{7})(\.\d+)?([EW])|([NS])(\d{2}|\d{4}|\d{6})(\.\d+)?[ ` +
 			`/,]?([EW])(\d{3}|\d{5}|\d{7})(\.\d+)?)$`)
-	gridForm = regexp.MustCompile(
+	gridForm = pattern.New(
 		`^(?:UTM )?(?:ZONE )?(\d{1,2}) ?([C-HJ-NP-X]|NORTH|SOUTH),? (?:E(?:ASTING)?:? ?)?(\d{5,9}(?:\.\d+)?) ?(?:M ?)?E?[ ` +
 			`,;]+(?:N(?:ORTHING)?:? ?)?(\d{1,8}(?:\.\d+)?) ?(?:M ?)?N?$`)
-	polarForm = regexp.MustCompile(
+	polarForm = pattern.New(
 		`^UPS (NORTH|SOUTH),? (\d{6,7}(?:\.\d+)?) ?(?:M ?)?E?[ ,;]+(\d{6,7}(?:\.\d+)?) ?(?:M ?)?N?$`)
 	// MGRS without any digit is a square of 100 km: no position to go to.
-	militaryForm = regexp.MustCompile(
+	militaryForm = pattern.New(
 		`^(?:MGRS )?(\d{1,2} ?[C-HJ-NP-X]|[ABYZ]) ?([A-HJ-NP-Z])([A-HJ-NP-V]|[A-HJ-NP-Z]) ?(\d{1,10})(?: (\d{1,10}))?$`)
-	numberForm = regexp.MustCompile(`^(?:\d+(?:[.,]\d+)?|\.\d+)`)
+	numberForm = pattern.New(`^(?:\d+(?:[.,]\d+)?|\.\d+)`)
 )
 
 // Hyphens between degrees, minutes and seconds, as in 47-36.072S and S47-36.072.
 var (
-	hyphens       = regexp.MustCompile(`(\d{1,3})-(\d{1,2}(?:-\d{1,2})?(?:\.\d+)? ?[NSEW]\b)`)
-	hyphensBehind = regexp.MustCompile(`([NSEW] ?\d{1,3}(?: \d{1,2})?)-(\d{1,2}(?:\.\d+)?)`)
+	hyphens       = pattern.New(`(\d{1,3})-(\d{1,2}(?:-\d{1,2})?(?:\.\d+)? ?[NSEW]\b)`)
+	hyphensBehind = pattern.New(`([NSEW] ?\d{1,3}(?: \d{1,2})?)-(\d{1,2}(?:\.\d+)?)`)
 )
 
 // fromURI reads the coordinates of a geo URI (RFC 5870): latitude and longitude in WGS 84, an altitude that is not
@@ -334,9 +335,9 @@ func split(s string) ([]piece, error) {
 }
 
 var (
-	decimalComma = regexp.MustCompile(`^[^,]*\d,\d+[^\d,]+(?:[^,]*\d)?(?:,\d+)?[^,]*$|^[^,]*[^\d,]\d+,\d+[^,]*$`)
-	unitWord     = regexp.MustCompile(`^(?:DEGREES?|DEG|MINUTES?|MINS?|SECONDS?|SECS?)\b\.?`)
-	longWord     = regexp.MustCompile(`^(?:NORTH|SOUTH|EAST|WEST|LATITUDE|LONGITUDE|LAT|LONG|LON)\b`)
+	decimalComma = pattern.New(`^[^,]*\d,\d+[^\d,]+(?:[^,]*\d)?(?:,\d+)?[^,]*$|^[^,]*[^\d,]\d+,\d+[^,]*$`)
+	unitWord     = pattern.New(`^(?:DEGREES?|DEG|MINUTES?|MINS?|SECONDS?|SECS?)\b\.?`)
+	longWord     = pattern.New(`^(?:NORTH|SOUTH|EAST|WEST|LATITUDE|LONGITUDE|LAT|LONG|LON)\b`)
 )
 
 func letterAt(s string, i int) bool { return s[i] >= 'A' && s[i] <= 'Z' }

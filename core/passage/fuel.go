@@ -2,10 +2,10 @@ package passage
 
 import (
 	"fmt"
-	"regexp"
 	"strings"
 
 	"gyrolith/core/nav"
+	"gyrolith/core/pattern"
 )
 
 // Fuel is an amount, or an amount an hour, in the measure that it was given in.
@@ -14,7 +14,7 @@ type Fuel struct {
 	Of     string // the measure, such as l
 }
 
-var fuelForm = regexp.MustCompile(`^(\d+(?:[.,]\d+)?) ?([A-Za-z]{1,8})(/h)?$`)
+var fuelForm = pattern.New(`^(\d+(?:[.,]\d+)?) ?([A-Za-z]{1,8})(/h)?$`)
 
 // parseFuel reads an amount such as 100l, or an hourly one such as 32l/h.
 func parseFuel(text string, hourly bool) (Fuel, error) {

@@ -20,7 +20,9 @@ const alongLeast = 10
 // narrowing the cone of directions that pass all points between (H. Imai and M. Iri, J. Information Processing
 // 9(3), 1986), which are those of geodesics; of the last few points that it could go to it takes the one from which the
 // next leg leads farthest. The cost is linear.
-func Thin(points []nav.Point, within float64) []int { return thin(points, within, choices, math.MaxInt) }
+func Thin(points []nav.Point, within float64) []int {
+	return thin(points, within, choices, math.MaxInt)
+}
 
 // thin is Thin with the number of next points that are weighed against one another; one alone is several times
 // faster and keeps a tenth more. It ends with more than most points as soon as it has them.
@@ -224,8 +226,8 @@ func (l *leg) off(p *nav.Point) float64 {
 	return earth * math.Abs(math.Asin(math.Sin(r/earth)*math.Sin(aside)))
 }
 
-// turn brings an angle in radians into half a turn to either side; the differences of directions that come up are off by
-// a whole turn at most, which leaves them exact.
+// turn brings an angle in radians into half a turn to either side; the differences of directions that come up are off
+// by a whole turn at most, which leaves them exact.
 func turn(angle float64) float64 {
 	switch {
 	case math.Abs(angle) <= math.Pi:

@@ -10,13 +10,14 @@ import (
 	"math"
 	"os"
 	"path/filepath"
-	"regexp"
 	"strconv"
 	"strings"
+
+	"gyrolith/core/pattern"
 )
 
 // tileName is how degree tiles are called: by their south-western corner.
-var tileName = regexp.MustCompile(`(?i)([NS])(\d{1,2})([EW])(\d{1,3})`)
+var tileName = pattern.New(`(?i)([NS])(\d{1,2})([EW])(\d{1,3})`)
 
 var errLonger = errors.New("it is longer than a tile")
 

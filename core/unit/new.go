@@ -4,17 +4,17 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
-	"regexp"
 	"strconv"
 
+	"gyrolith/core/pattern"
 	"gyrolith/core/safefile"
 )
 
 var (
-	nameOf   = regexp.MustCompile(`^[a-z0-9][a-z0-9-]*$`)
-	nameKey  = regexp.MustCompile(`(?m)^name = .*$`)
-	titleKey = regexp.MustCompile(`(?m)^title = .*$`)
-	standKey = regexp.MustCompile(`(?m)^stand-in = .*\n`)
+	nameOf   = pattern.New(`^[a-z0-9][a-z0-9-]*$`)
+	nameKey  = pattern.New(`(?m)^name = .*$`)
+	titleKey = pattern.New(`(?m)^title = .*$`)
+	standKey = pattern.New(`(?m)^stand-in = .*\n`)
 )
 
 // UserFolder is where the user's own profiles are; "" where there is no folder for configuration.

@@ -78,14 +78,14 @@ func newApp(in io.Reader, out, errOut io.Writer) *app {
 func Run(ctx context.Context, args []string, in io.Reader, out, errOut io.Writer) int {
 	a := newApp(in, out, errOut)
 	if len(args) > 0 && args[0] == completing {
-		a.command()
+		a.command(nil)
 		a.complete(args[1:])
 		return statusDone
 	}
 	args, a.helpAll = askedForHelp(args)
 	a.line = args
 	cli.HelpPrinter = a.printHelp
-	err := a.command().Run(ctx, append([]string{"gyrolith"}, joinNegative(args)...))
+	err := a.commandFor(args).Run(ctx, append([]string{"gyrolith"}, joinNegative(args)...))
 	if err == nil && a.out.Failed() != nil {
 		err = fmt.Errorf("standard output: can't be written: %w", bare(a.out.Failed()))
 	}
@@ -152,11 +152,45 @@ func joinNegative(args []string) []string {
 	return out
 }
 
-func (a *app) command() *cli.Command {
+// makers make the commands, each with its options.
+func (a *app) makers() map[string]func() *cli.Command {
+	return map[string]func() *cli.Command{"look": a.look, "convert": a.convert, "clean": a.clean, "elevate": a.elevate,
+		"recast": a.recast, "dress": a.dress, "legs": a.legs, "compare": a.compare, "merge": a.merge, "lay": a.lay,
+		"tally": a.tally, "when": a.when, "near": a.near, "units": a.units, "stow": a.stow, "boot": a.boot,
+		"unstow": a.unstow, "send": a.send, "draw": a.draw, "run": a.run, "recipes": a.recipes, "schema": a.schema,
+		"formats": a.formats, "symbols": a.symbols, "crs": a.crs, "where": a.where, "settings": a.settingsVerb,
+		"demo": a.demo, "man": a.man, "completion": a.completion, "help": a.help}
+}
+
+// commandFor makes the command of the verb that a line begins with alone, since to make all takes longer than many a
+// verb's work; all of them where it begins with none, or with one that speaks of the others.
+func (a *app) commandFor(line []string) *cli.Command {
+	if len(line) > 0 {
+		switch verb := line[0]; {
+		case verb == "--version" || verb == "-v":
+			return a.command([]string{})
+		case verb != "help" && verb != "man" && a.makers()[verb] != nil:
+			return a.command([]string{verb})
+		}
+	}
+	return a.command(nil)
+}
+
+const purpose = "inspect, convert, clean and prepare waypoints, routes, tracks and areas for navigation units"
+
+// command makes the program's command with some of the verbs; nil is all.
+func (a *app) command(verbs []string) *cli.Command {
+	makers := a.makers()
+	if verbs == nil {
+		for _, s := range stages {
+			for _, v := range s.verbs {
+				verbs = append(verbs, v[0])
+			}
+		}
+	}
 	root := &cli.Command{
-		Name: "gyrolith",
-		Usage: "inspect, convert, clean and prepare waypoints, routes, tracks and areas for " +
-			"navigation units",
+		Name:                      "gyrolith",
+		Usage:                     purpose,
 		Version:                   versionText(),
 		Reader:                    a.in,
 		Writer:                    a.out,
@@ -173,14 +207,10 @@ func (a *app) command() *cli.Command {
 			a.rootHelp(a.out)
 			return nil
 		},
-		Commands: []*cli.Command{a.look(), a.convert(), a.clean(), a.elevate(), a.recast(), a.dress(), a.legs(),
-			a.compare(), a.merge(), a.lay(), a.tally(), a.when(), a.near(),
-			a.units(), a.stow(), a.boot(), a.unstow(), a.send(), a.draw(), a.run(),
-			a.recipes(), a.schema(), a.formats(), a.symbols(), a.crs(), a.where(), a.settingsVerb(),
-			a.demo(), a.man(), a.completion(),
-			a.help()},
 	}
-	for _, c := range root.Commands {
+	for _, verb := range verbs {
+		c := makers[verb]()
+		root.Commands = append(root.Commands, c)
 		c.OnUsageError = a.onUsageError
 		c.HideHelpCommand = true
 		c.DisableSliceFlagSeparator = true
@@ -226,9 +256,17 @@ func (a *app) logger(verbose bool) *slog.Logger {
 	return slog.New(slog.NewTextHandler(a.err, &slog.HandlerOptions{Level: slog.LevelDebug}))
 }
 
-// tuneMemory lets the heap grow little beyond what lives: a track takes most of the memory, and it stays.
-func tuneMemory() {
-	if os.Getenv("GOGC") == "" {
+// largeInput is from how many bytes on an input decides what memory is needed.
+const largeInput = 4 << 20
+
+// tuneMemory lets the heap grow little beyond what lives where an input may be large: a track takes most of the memory,
+// and it stays.
+func tuneMemory(args []string) {
+	large := func(arg string) bool {
+		info, err := os.Stat(arg)
+		return arg == "-" || err == nil && (!info.Mode().IsRegular() || info.Size() >= largeInput)
+	}
+	if os.Getenv("GOGC") == "" && slices.ContainsFunc(args, large) {
 		debug.SetGCPercent(25)
 	}
 }

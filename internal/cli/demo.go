@@ -186,7 +186,7 @@ func (a *app) playDemo(ctx context.Context, dir string) error {
 		inner := newApp(strings.NewReader(""), a.out, a.out)
 		inner.out, inner.err = a.out, a.out
 		inner.keepIn, inner.alone = "kept", true // nothing of an example goes into the user's own folder, or comes of it
-		err := inner.command().Run(ctx, append([]string{"gyrolith"}, strings.Fields(s.line)...))
+		err := inner.command(nil).Run(ctx, append([]string{"gyrolith"}, strings.Fields(s.line)...))
 		if err != nil {
 			inner.complain(err)
 		}

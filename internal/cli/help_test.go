@@ -12,7 +12,7 @@ import (
 func TestRootHelp(t *testing.T) {
 	var out bytes.Buffer
 	a := newApp(strings.NewReader(""), &out, &out)
-	root := a.command()
+	root := a.command(nil)
 	a.rootHelp(a.out)
 	lines := strings.Split(strings.TrimRight(out.String(), "\n"), "\n")
 	if len(lines) > 45 {
@@ -41,7 +41,7 @@ func TestRootHelp(t *testing.T) {
 func TestVerbHelp(t *testing.T) {
 	var out bytes.Buffer
 	a := newApp(strings.NewReader(""), &out, &out)
-	a.command()
+	a.command(nil)
 	for name, v := range a.verbs {
 		for _, all := range []bool{false, true} {
 			out.Reset()
@@ -78,7 +78,7 @@ func TestHelpAnywhere(t *testing.T) {
 	}
 	var out bytes.Buffer
 	a := newApp(strings.NewReader(""), &out, &out)
-	root := a.command()
+	root := a.command(nil)
 	for word, want := range map[string]string{"info": `"look"`, "convrt": `did you mean "convert"`,
 		"version": "--version", "qwertyuiop": "gyrolith help' lists",
 		"options_test.go": "gyrolith look options_test.go"} {

@@ -16,7 +16,7 @@ const patience = 5 * time.Second
 // Main runs the program on the process's own arguments and streams. Told to stop, it ends what it does and leaves
 // nothing half written behind; told twice, it ends at once.
 func Main(ctx context.Context) int {
-	tuneMemory()
+	tuneMemory(os.Args[1:])
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
 	stop := make(chan os.Signal, 2)

@@ -49,7 +49,7 @@ func under(list []section, p *param.Param) []section {
 	return list
 }
 
-var special = regexp.MustCompile("[\\\\*_\\[\\]<>|#]")
+var special = regexp.MustCompile(`[\\*_\[\]<>|#]`)
 
 // escaped keeps what has a meaning in Markdown as it is, but for text in backquotes.
 func escaped(text string) string {
@@ -153,7 +153,7 @@ func (a *app) manPage(v *verb) string {
 func (a *app) mainPage() string {
 	var b strings.Builder
 	fmt.Fprintf(&b, "%% gyrolith 1\n\n# NAME\n\ngyrolith - %s\n\n# SYNOPSIS\n\n`gyrolith VERB [options] FILES…`\n\n"+
-		"# VERBS\n\n", a.command().Usage)
+		"# VERBS\n\n", purpose)
 	for _, s := range stages {
 		fmt.Fprintf(&b, "## %s\n\n", s.title)
 		for _, v := range s.verbs {
@@ -174,7 +174,7 @@ func roff(markdown string) []byte { return md2man.Render([]byte(markdown)) }
 // Reference is the reference of all verbs and options, as Markdown.
 func Reference() string {
 	a := newApp(strings.NewReader(""), os.Stdout, os.Stderr)
-	a.command()
+	a.command(nil)
 	var b strings.Builder
 	b.WriteString("# Reference\n\nEvery verb and its options, generated from the program. `gyrolith VERB --help` shows " +
 		"the same, and\n`gyrolith man DIR` writes manual pages.\n\n")

@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"math"
-	"regexp"
 	"slices"
 	"strings"
 
@@ -14,6 +13,7 @@ import (
 	"gyrolith/core/format/xmlscan"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
+	"gyrolith/core/pattern"
 )
 
 type reader struct {
@@ -328,7 +328,7 @@ func (r *reader) tuples(numbers []string, step int, out *[]layer.Position) error
 	return nil
 }
 
-var systemCode = regexp.MustCompile(`(?i)EPSG(?:\.xml)?(?:#|[:/]+(?:[\d.]*[:/]+)?)(\d+)$`)
+var systemCode = pattern.New(`(?i)EPSG(?:\.xml)?(?:#|[:/]+(?:[\d.]*[:/]+)?)(\d+)$`)
 
 // referenceOf finds the system of a name. The forms of the OGC have the axes in the order of the registry, which of
 // 4326 is latitude first; the short form EPSG:4326 and that of GML 2 have longitude first.

@@ -9,7 +9,6 @@ import (
 	"math"
 	"os"
 	"path/filepath"
-	"regexp"
 	"strconv"
 	"strings"
 	"time"
@@ -20,6 +19,7 @@ import (
 	"gyrolith/core/format/wkb"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
+	"gyrolith/core/pattern"
 	"gyrolith/core/safefile"
 )
 
@@ -533,7 +533,7 @@ func (p *pack) allowHeights(table string, l *layer.Layer) error {
 }
 
 // indexName stands in the statements for the index and its triggers.
-var indexName = regexp.MustCompile(`@r(?:_\w+)?`)
+var indexName = pattern.New(`@r(?:_\w+)?`)
 
 // index makes the spatial index of a new table, with the triggers that keep it (annex F.3).
 func (p *pack) index(table string, boxes []entry) error {

@@ -3,12 +3,13 @@ package headings
 
 import (
 	"maps"
-	"regexp"
 	"slices"
 	"strings"
 	"unicode"
 
 	"golang.org/x/text/unicode/norm"
+
+	"gyrolith/core/pattern"
 )
 
 // heads are the words that stand above columns in several languages, by what the column holds, the surest first. They
@@ -79,14 +80,14 @@ var OfLines = []string{"route", "track", "line", "linie", "ligne", "linea", "lin
 	"transekt", "transecte", "path", "trail", "strecke", "leg", "profile", "profil"}
 
 var (
-	inBrackets = regexp.MustCompile(`[(\[{]([^)\]}]*)[)\]}]`)
+	inBrackets = pattern.New(`[(\[{]([^)\]}]*)[)\]}]`)
 	letters    = strings.NewReplacer("ß", "ss", "æ", "ae", "ø", "o", "ł", "l", "đ", "d", "Ł", "l", "Ø", "o", "Æ", "ae")
 	// What may be added to a word for a coordinate.
-	trimmings = regexp.MustCompile(
+	trimmings = pattern.New(
 		`\b(?:wgs ?84|wgs|dd|ddm|dms|dec|deg|decimal|degrees|degree|grad|gps|geo|epsg ?\d+|etrs89|utm|m|ft|feet|metres|` +
 			`meters|amsl|msl|utc|local)\b`)
 	// DegreePart is the end of the title of a part of a coordinate.
-	DegreePart = regexp.MustCompile(`\b(?:deg|degrees|grad|d|min|minutes|minuten|m|sec|seconds|sekunden|s)$`)
+	DegreePart = pattern.New(`\b(?:deg|degrees|grad|d|min|minutes|minuten|m|sec|seconds|sekunden|s)$`)
 )
 
 // Plain takes the marks off the letters of a name: Länge becomes Lange.

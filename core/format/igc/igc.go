@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"io"
 	"math"
-	"regexp"
 	"strconv"
 	"strings"
 	"time"
@@ -17,6 +16,7 @@ import (
 	"gyrolith/core/format/headings"
 	"gyrolith/core/format/holds"
 	"gyrolith/core/nav"
+	"gyrolith/core/pattern"
 )
 
 // Format is the flight recorder file.
@@ -50,7 +50,7 @@ const lineMost = 76
 var names = holds.Held{Text: holds.Text{Most: lineMost - 18, Letters: "ASCII but for $ * ! \\ ^ ~"}}
 
 // manufacturer is the first record of every file: A, three letters or digits of the maker, and the unit's serial.
-var manufacturer = regexp.MustCompile(`^A[A-Z0-9]{3}[A-Za-z0-9].*$`)
+var manufacturer = pattern.New(`^A[A-Z0-9]{3}[A-Za-z0-9].*$`)
 
 func firstLine(text []byte) []byte {
 	for i, c := range text {

@@ -1,7 +1,6 @@
 package kml
 
 import (
-	"regexp"
 	"slices"
 	"strings"
 
@@ -9,13 +8,14 @@ import (
 	"golang.org/x/net/html/atom"
 
 	"gyrolith/core/nav"
+	"gyrolith/core/pattern"
 )
 
 // The description of a placemark is often HTML, which a balloon shows (9.1.2). It is read for what it says: tables of
 // attributes become fields, the rest plain text. The original is kept for the next KML.
 
 // markup is what a description of HTML has and plain text has not.
-var markup = regexp.MustCompile(`</?[a-zA-Z][^<>]*>|&(?:[a-zA-Z]+|#\d+|#x[0-9a-fA-F]+);`)
+var markup = pattern.New(`</?[a-zA-Z][^<>]*>|&(?:[a-zA-Z]+|#\d+|#x[0-9a-fA-F]+);`)
 
 func isMarkup(text string) bool { return strings.ContainsAny(text, "<&") && markup.MatchString(text) }
 

@@ -3,13 +3,13 @@ package kml
 import (
 	"fmt"
 	"io"
-	"regexp"
 	"slices"
 	"strings"
 
 	"gyrolith/core/format"
 	"gyrolith/core/format/xmlwrite"
 	"gyrolith/core/nav"
+	"gyrolith/core/pattern"
 	"gyrolith/core/symbol"
 )
 
@@ -247,7 +247,7 @@ type mark struct {
 func (w *writer) isFree(id string) bool { return ncName.MatchString(id) && !w.ids[id] }
 
 // ncName is a name without a colon (Namespaces in XML, 4), of letters that every reader takes.
-var ncName = regexp.MustCompile(`^[\pL_][\pL\pN_.-]*$`)
+var ncName = pattern.New(`^[\pL_][\pL\pN_.-]*$`)
 
 // placemark writes what all kinds have in common around a geometry.
 func (w *writer) placemark(m *mark, geometry func()) {

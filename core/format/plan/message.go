@@ -1,9 +1,10 @@
 package plan
 
 import (
-	"regexp"
 	"strings"
 	"time"
+
+	"gyrolith/core/pattern"
 )
 
 // The fields of a flight plan message that fixes come from (ICAO Doc 4444, appendix 2).
@@ -18,14 +19,14 @@ const (
 )
 
 var (
-	messageBegin  = regexp.MustCompile(`^\s*\(FPL-`)
-	departureForm = regexp.MustCompile(`^([A-Z]{4})(\d{4})$`)
-	routeForm     = regexp.MustCompile(`^(?:[NK]\d{4}|M\d{3})(?:F\d{3}|A\d{3}|S\d{4}|M\d{4}|VFR)\s`)
-	arrivalForm   = regexp.MustCompile(`^([A-Z]{4})(\d{4})((?:\s+[A-Z]{4})*)$`)
+	messageBegin  = pattern.New(`^\s*\(FPL-`)
+	departureForm = pattern.New(`^([A-Z]{4})(\d{4})$`)
+	routeForm     = pattern.New(`^(?:[NK]\d{4}|M\d{3})(?:F\d{3}|A\d{3}|S\d{4}|M\d{4}|VFR)\s`)
+	arrivalForm   = pattern.New(`^([A-Z]{4})(\d{4})((?:\s+[A-Z]{4})*)$`)
 	// What item 18 says of an aerodrome without a designator, and of the day.
-	otherDeparture   = regexp.MustCompile(`\bDEP/(.+?)(?:\s+[A-Z]{3,4}/|$)`)
-	otherDestination = regexp.MustCompile(`\bDEST/(.+?)(?:\s+[A-Z]{3,4}/|$)`)
-	dayOfFlight      = regexp.MustCompile(`\bDOF/(\d{2})(\d{2})(\d{2})\b`)
+	otherDeparture   = pattern.New(`\bDEP/(.+?)(?:\s+[A-Z]{3,4}/|$)`)
+	otherDestination = pattern.New(`\bDEST/(.+?)(?:\s+[A-Z]{3,4}/|$)`)
+	dayOfFlight      = pattern.New(`\bDOF/(\d{2})(\d{2})(\d{2})\b`)
 )
 
 // noDesignator stands for an aerodrome that has none.

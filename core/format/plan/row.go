@@ -1,11 +1,11 @@
 package plan
 
 import (
-	"regexp"
 	"strings"
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/pattern"
 )
 
 // token is a word of a row.
@@ -50,17 +50,17 @@ func (r *row) wordsBeside() (n int) {
 }
 
 var (
-	numberToken = regexp.MustCompile(`^[-+−]?\d+(?:[.,]\d+)?$`)
+	numberToken = pattern.New(`^[-+−]?\d+(?:[.,]\d+)?$`)
 	// What a position may begin with.
-	opening = regexp.MustCompile(
+	opening = pattern.New(
 		`(?i)^(?:[-+−(]?\.?\d|[NSEW]\.?$|[NSEW]\s?\d|lat|latitude:?|utm|ups|mgrs|zone|` +
 			`[2-9CFGHJMPQRVWX]{8}\+|[ABYZ]$|[ABYZ]\s?[A-HJ-NP-Z]{2})`)
-	thousands = regexp.MustCompile(`(?:^|[^\d.])\d{1,3},\d{3}(?:\D|$)`)
-	apart     = regexp.MustCompile(`\t|\||  +\S`)
-	bracketed = regexp.MustCompile(`\(\s*([-+−\dNSEWnsew][^()]*\d[^()]*)\)`)
-	chained   = regexp.MustCompile(`(?:^| )[A-Z]{3,5}(?:[-,>][A-Z]{3,5})+(?: |$)`)
-	geoURI    = regexp.MustCompile(`(?i)\bgeo:[-\d.]+,[-\d.]+(?:,[-\d.]+)?(?:;[-\w.=;]*)?`)
-	bullets   = regexp.MustCompile(`^(?:[-*•–>»]|\d{1,3}[.):])$`)
+	thousands = pattern.New(`(?:^|[^\d.])\d{1,3},\d{3}(?:\D|$)`)
+	apart     = pattern.New(`\t|\||  +\S`)
+	bracketed = pattern.New(`\(\s*([-+−\dNSEWnsew][^()]*\d[^()]*)\)`)
+	chained   = pattern.New(`(?:^| )[A-Z]{3,5}(?:[-,>][A-Z]{3,5})+(?: |$)`)
+	geoURI    = pattern.New(`(?i)\bgeo:[-\d.]+,[-\d.]+(?:,[-\d.]+)?(?:;[-\w.=;]*)?`)
+	bullets   = pattern.New(`^(?:[-*•–>»]|\d{1,3}[.):])$`)
 )
 
 // joints are the signs between names that are chained to one word.
@@ -102,7 +102,7 @@ func newRow(line int, text string, system *crs.System) row {
 }
 
 // nameComma is a comma between two words of a name.
-var nameComma = regexp.MustCompile(`([a-z]{2}), ([a-zA-Z][a-z])`)
+var nameComma = pattern.New(`([a-z]{2}), ([a-zA-Z][a-z])`)
 
 // withoutCommas makes blanks of the commas that part coordinates and columns, and leaves those of names.
 func withoutCommas(text string) string {
@@ -121,7 +121,7 @@ func lettersOf(uri string) string {
 }
 
 // gridRef is a reference of a national grid.
-var gridRef = regexp.MustCompile(`\b[A-HJ-Z]{1,2} ?(?:\d{1,5} \d{1,5}|\d{2,10})\b`)
+var gridRef = pattern.New(`\b[A-HJ-Z]{1,2} ?(?:\d{1,5} \d{1,5}|\d{2,10})\b`)
 
 // lettersOfGrid writes the position of a grid reference with letters.
 func lettersOfGrid(ref string, system *crs.System) string {
@@ -142,7 +142,7 @@ func (r *row) words(from, to int) string {
 }
 
 // lettered says whether a text has something that makes it a position and not just numbers.
-var lettered = regexp.MustCompile(`(?i)[NSEW°º]|\d[A-Z]|south|north|ups|^[ABYZ] ?[A-Z]{2}`)
+var lettered = pattern.New(`(?i)[NSEW°º]|\d[A-Z]|south|north|ups|^[ABYZ] ?[A-Z]{2}`)
 
 // find looks for positions that letters or marks make plain, from a token on, the longest first at each place.
 func (r *row) find(first int) {

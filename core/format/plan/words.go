@@ -1,41 +1,41 @@
 package plan
 
 import (
-	"regexp"
 	"strconv"
 	"strings"
 
 	"gyrolith/core/nav"
+	"gyrolith/core/pattern"
 )
 
 // The forms of the flight plan (ICAO Doc 4444, appendix 2, item 15): speed and level, airways, procedures, and a
 // point by bearing and distance from a fix.
 var (
-	speedLevel = regexp.MustCompile(`^(?:[NK]\d{4}|M\d{3})(F\d{3}|A\d{3}|S\d{4}|M\d{4}|VFR)?$`)
-	airway     = regexp.MustCompile(`^[A-Z]{1,2}\d{1,4}[A-Z]?$`)
-	procedure  = regexp.MustCompile(`^[A-Z]{3,5}\d[A-Z]$`)
-	longAirway = regexp.MustCompile(`^U[A-Z]\d{1,3}[A-Z]?$`)
-	clockTime  = regexp.MustCompile(
+	speedLevel = pattern.New(`^(?:[NK]\d{4}|M\d{3})(F\d{3}|A\d{3}|S\d{4}|M\d{4}|VFR)?$`)
+	airway     = pattern.New(`^[A-Z]{1,2}\d{1,4}[A-Z]?$`)
+	procedure  = pattern.New(`^[A-Z]{3,5}\d[A-Z]$`)
+	longAirway = pattern.New(`^U[A-Z]\d{1,3}[A-Z]?$`)
+	clockTime  = pattern.New(
 		`^(?:([01]?\d|2[0-3]):([0-5]\d)(?::([0-5]\d))?|([01]\d|2[0-3])([0-5]\d)Z)(?:Z|UTC)?$`,
 	)
-	radial          = regexp.MustCompile(`^(?:R-?)?(\d{3})°?([TM])?/(?:D|DME)?(\d{1,3}(?:\.\d+)?)(?:NM)?$`)
-	radialOnly      = regexp.MustCompile(`^R-?(\d{3})°?([TM])?$`)
-	distanceOnly    = regexp.MustCompile(`^(?:D|DME)(\d{1,3}(?:\.\d+)?)$|^(\d{1,3}(?:\.\d+)?)(?:NM|DME)$`)
-	bearingDistance = regexp.MustCompile(`^([A-Z]{2,5})(\d{3})(\d{3})$`)
-	identifier      = regexp.MustCompile(`^[A-Za-z][A-Za-z0-9]{1,9}$`)
+	radial          = pattern.New(`^(?:R-?)?(\d{3})°?([TM])?/(?:D|DME)?(\d{1,3}(?:\.\d+)?)(?:NM)?$`)
+	radialOnly      = pattern.New(`^R-?(\d{3})°?([TM])?$`)
+	distanceOnly    = pattern.New(`^(?:D|DME)(\d{1,3}(?:\.\d+)?)$|^(\d{1,3}(?:\.\d+)?)(?:NM|DME)$`)
+	bearingDistance = pattern.New(`^([A-Z]{2,5})(\d{3})(\d{3})$`)
+	identifier      = pattern.New(`^[A-Za-z][A-Za-z0-9]{1,9}$`)
 
-	flightLevel = regexp.MustCompile(`(?i)\bFL ?(\d{2,3})\b|\bF(\d{3})\b`)
-	altitude    = regexp.MustCompile(
+	flightLevel = pattern.New(`(?i)\bFL ?(\d{2,3})\b|\bF(\d{3})\b`)
+	altitude    = pattern.New(
 		`(?i)\b(?:A(\d{3})|(\d{1,3}(?:,\d{3})|\d{2,5}(?:\.\d+)?) ?(ft|feet|m|metres|meters)(?: ?(?:amsl|msl|alt))?)(?:\b|$)`)
-	measured = regexp.MustCompile(
+	measured = pattern.New(
 		`(?i)\b(?:alt|altitude|height|elevation|elev|level)\b[^a-z]*\(? ?(ft|feet|m|metres)\b`)
 
-	pageNumber = regexp.MustCompile(`(?i)^(?:page|p\.?)? ?[-–]? ?\d{1,4}(?: ?(?:of|/) ?\d{1,4})? ?[-–]?$|^page\b.*\d`)
-	boundary   = regexp.MustCompile(`(?i)(?:\b|/)(?:FIR|UIR|BDY|BDRY|BOUNDARY|FIR/UIR)\b`)
-	heading    = regexp.MustCompile(
+	pageNumber = pattern.New(`(?i)^(?:page|p\.?)? ?[-–]? ?\d{1,4}(?: ?(?:of|/) ?\d{1,4})? ?[-–]?$|^page\b.*\d`)
+	boundary   = pattern.New(`(?i)(?:\b|/)(?:FIR|UIR|BDY|BDRY|BOUNDARY|FIR/UIR)\b`)
+	heading    = pattern.New(
 		`(?i)\b(?:lat|latitude|lon|long|longitude|position|pos|coordinates|fix|ident|identifier|waypoint|name|wpt|leg|no|` +
 			`nr|route|track|plan|list|remarks?)\b`)
-	sequence = regexp.MustCompile(`^(\d{1,3})[.):]?$`)
+	sequence = pattern.New(`^(\d{1,3})[.):]?$`)
 )
 
 // height reads an altitude or a flight level out of the rest of a row into a point, and gives the rest without it.

@@ -1,11 +1,11 @@
 package rtz
 
 import (
-	"regexp"
 	"strings"
 
 	"gyrolith/core/format/holds"
 	"gyrolith/core/nav"
+	"gyrolith/core/pattern"
 )
 
 // declaration says what a route of the format holds.
@@ -74,8 +74,8 @@ var types = func() map[string]kind {
 }()
 
 var (
-	isInteger  = regexp.MustCompile(`^[+-]?\d+$`)
-	isDuration = regexp.MustCompile(`^-?P(?:\d+Y)?(?:\d+M)?(?:\d+D)?(?:T(?:\d+H)?(?:\d+M)?(?:\d+(?:\.\d+)?S)?)?$`)
+	isInteger  = pattern.New(`^[+-]?\d+$`)
+	isDuration = pattern.New(`^-?P(?:\d+Y)?(?:\d+M)?(?:\d+D)?(?:T(?:\d+H)?(?:\d+M)?(?:\d+(?:\.\d+)?S)?)?$`)
 )
 
 // valid says whether a value is of the type of an attribute.

@@ -5,13 +5,13 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
-	"regexp"
 	"strconv"
 	"strings"
 
 	"gyrolith/core/format/wkb"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
+	"gyrolith/core/pattern"
 )
 
 // geometry is a point as a cell holds it: well-known text or hexadecimal well-known binary (OGC 06-103r4, clauses 7 and
@@ -25,12 +25,12 @@ type geometry struct {
 }
 
 var (
-	wellKnownText = regexp.MustCompile(
+	wellKnownText = pattern.New(
 		`(?i)^(?:SRID=(\d+);)?\s*(POINT|LINESTRING|POLYGON|MULTI\w+|GEOMETRYCOLLECTION)\s*` +
 			`(?:Z|M|ZM)?\s*(?:\(|EMPTY)`,
 	)
-	pointText    = regexp.MustCompile(`(?i)^(?:SRID=\d+;)?\s*POINT\s*(Z|M|ZM)?\s*\(\s*([^()]*?)\s*\)$`)
-	wellKnownHex = regexp.MustCompile(`^(?:0[01])[0-9A-Fa-f]{40,}$`)
+	pointText    = pattern.New(`(?i)^(?:SRID=\d+;)?\s*POINT\s*(Z|M|ZM)?\s*\(\s*([^()]*?)\s*\)$`)
+	wellKnownHex = pattern.New(`^(?:0[01])[0-9A-Fa-f]{40,}$`)
 )
 
 // looksGeometric says whether a cell holds a geometry in one of the forms.

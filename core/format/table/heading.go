@@ -1,15 +1,15 @@
 package table
 
 import (
-	"regexp"
 	"slices"
 	"strings"
 
 	"gyrolith/core/format/headings"
+	"gyrolith/core/pattern"
 )
 
 // measureCell is a cell of a row that says in which measure or form the columns are.
-var measureCell = regexp.MustCompile(
+var measureCell = pattern.New(
 	`(?i)^[\[(]?\s*(?:m|ft|feet|km|nm|kn|kts?|m/s|km/h|°|deg|degrees|grad|dd|ddm|dms|` +
 		`utc|local|m\.? ?ü\.? ?[mn]\.?[nh]?\.?|m ?a?msl|m ?nhn|a?msl|hh:mm(?::ss)?|yyyy-mm-dd|dd\.mm\.yyyy|` +
 		`decimal(?: degrees)?|wgs ?84|%|-)\s*[\])]?$`,

@@ -1,7 +1,6 @@
 package table
 
 import (
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -9,6 +8,7 @@ import (
 
 	"gyrolith/core/format/headings"
 	"gyrolith/core/nav"
+	"gyrolith/core/pattern"
 )
 
 // dateOrder is the order in which numeric dates are written.
@@ -21,10 +21,10 @@ const (
 )
 
 var (
-	numericDate = regexp.MustCompile(`^(\d{1,2})([./-])(\d{1,2})[./-](\d{4})(?:[ T,]+(.*))?$`)
-	clockTime   = regexp.MustCompile(
+	numericDate = pattern.New(`^(\d{1,2})([./-])(\d{1,2})[./-](\d{4})(?:[ T,]+(.*))?$`)
+	clockTime   = pattern.New(
 		`(?i)^(\d{1,2})[:h.](\d{2})(?:[:m.](\d{2})(?:[.,](\d{1,9}))?)?s?\s*(am|pm)?\s*(z|utc|[+-]\d{2}:?\d{2})?$`)
-	serialDate = regexp.MustCompile(`^\d{5}(?:\.\d+)?$`)
+	serialDate = pattern.New(`^\d{5}(?:\.\d+)?$`)
 )
 
 // moments reads the times of a table.

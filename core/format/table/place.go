@@ -4,13 +4,13 @@ import (
 	"bytes"
 	"fmt"
 	"math"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
+	"gyrolith/core/pattern"
 )
 
 // place reads the usual case, a plain number in each of two columns.
@@ -224,9 +224,9 @@ func (r *reader) hemisphereOf(zone string, northing float64) string {
 }
 
 // thousands are numbers of which nobody can say whether their comma parts thousands or decimals.
-var thousands = regexp.MustCompile(`^[-−+]?\d{1,3},\d{3}$`)
+var thousands = pattern.New(`^[-−+]?\d{1,3},\d{3}$`)
 
-var zoneLetter = regexp.MustCompile(`^\s*(\d{1,2}) ?([NS])\s*$`)
+var zoneLetter = pattern.New(`^\s*(\d{1,2}) ?([NS])\s*$`)
 
 // placeAngles reads latitude and longitude from two texts, with the letters of the hemispheres in columns of their own
 // or not.

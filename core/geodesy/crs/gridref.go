@@ -2,9 +2,10 @@ package crs
 
 import (
 	"fmt"
-	"regexp"
 	"strconv"
 	"strings"
+
+	"gyrolith/core/pattern"
 )
 
 // gridLetters gives the south-western corner of the square of 100 km that letters name, in squares.
@@ -36,7 +37,7 @@ func letterAt(c byte) int {
 	return int(c - 'A')
 }
 
-var gridForm = regexp.MustCompile(`(?i)^([A-HJ-Z]{1,2})\s*(\d{1,5})\s+(\d{1,5})$|^([A-HJ-Z]{1,2})\s*(\d{2,10})$`)
+var gridForm = pattern.New(`(?i)^([A-HJ-Z]{1,2})\s*(\d{1,5})\s+(\d{1,5})$|^([A-HJ-Z]{1,2})\s*(\d{2,10})$`)
 
 // HasGrid says whether the squares of the system have letters.
 func (s *System) HasGrid() bool {

@@ -6,14 +6,15 @@ import (
 	"fmt"
 	"io/fs"
 	"path"
-	"regexp"
 	"strings"
+
+	"gyrolith/core/pattern"
 )
 
 // ridgeMade is the file in which the unit keeps what is made on it.
 const ridgeMade = "MADE.GPX"
 
-var ridgeAttr = regexp.MustCompile(`\b(lat|lon)\s*=\s*("[^"]*"|'[^']*')`)
+var ridgeAttr = pattern.New(`\b(lat|lon)\s*=\s*("[^"]*"|'[^']*')`)
 
 // ridgePlace is where a waypoint stands in a file, in bytes.
 type ridgePlace struct{ from, tagEnd, to int64 }

@@ -5,13 +5,13 @@ import (
 	"fmt"
 	"io/fs"
 	"path"
-	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 	"time"
 
 	"gyrolith/core/nav"
+	"gyrolith/core/pattern"
 )
 
 // The Vane's memory, as docs/formats/vane-plan.md has it.
@@ -25,14 +25,14 @@ const (
 
 // The lines of a plan.
 var (
-	vaneFix = regexp.MustCompile(
+	vaneFix = pattern.New(
 		`^(?:FIX|LEG) +([A-Z0-9]{1,5}) +([NS])(\d{2}\.\d{6}) +([EW])(\d{3}\.\d{6}) +(A-?\d{1,5}|F\d{3}|-) +(POINT|FIELD|` +
 			`BEACON|REPORT|OBSTACLE)$`)
-	vaneAt    = regexp.MustCompile(`^AT +([NS])(\d{2}\.\d{6}) +([EW])(\d{3}\.\d{6})$`)
-	vaneLevel = regexp.MustCompile(`^(FLOOR|CEILING) +(?:([AGF])(-?\d{1,5})|(GND|UNL))$`)
-	vaneWhen  = regexp.MustCompile(`^(FROM|UNTIL) +(\S+)$`)
-	vaneNamed = regexp.MustCompile(`^(PLAN|CLOSURE) +([ -~]{1,30})$`)
-	vaneSum   = regexp.MustCompile(`^SUM (\d+) ([0-9A-F]{4})$`)
+	vaneAt    = pattern.New(`^AT +([NS])(\d{2}\.\d{6}) +([EW])(\d{3}\.\d{6})$`)
+	vaneLevel = pattern.New(`^(FLOOR|CEILING) +(?:([AGF])(-?\d{1,5})|(GND|UNL))$`)
+	vaneWhen  = pattern.New(`^(FROM|UNTIL) +(\S+)$`)
+	vaneNamed = pattern.New(`^(PLAN|CLOSURE) +([ -~]{1,30})$`)
+	vaneSum   = pattern.New(`^SUM (\d+) ([0-9A-F]{4})$`)
 )
 
 // Vane is the flight unit. It loads the plans of the folder VANE in the order of their names, leaves out those whose

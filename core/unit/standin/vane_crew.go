@@ -5,12 +5,13 @@ import (
 	"fmt"
 	"io/fs"
 	"path"
-	"regexp"
 	"strings"
+
+	"gyrolith/core/pattern"
 )
 
 // vaneIdent is what the unit takes for an identifier.
-var vaneIdent = regexp.MustCompile(`^[A-Z0-9]{1,5}$`)
+var vaneIdent = pattern.New(`^[A-Z0-9]{1,5}$`)
 
 // vaneCrew makes, moves and deletes fixes. What is made goes into the file of the fixes.
 func vaneCrew(card fs.FS, d Deed) (*Change, error) {
