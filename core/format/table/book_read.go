@@ -3,18 +3,17 @@ package table
 import (
 	"archive/zip"
 	"bytes"
+	"errors"
 	"fmt"
 	"io"
 	"math"
 	"slices"
 	"strconv"
 	"strings"
-	"time"
-
-	"github.com/xuri/excelize/v2"
 
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
+	"gyrolith/core/format/xlsx"
 	"gyrolith/core/nav"
 )
 
@@ -78,56 +77,50 @@ func readXLSX(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	if err := checkArchive(at, size, opt); err != nil {
 		return nil, s.FaultOf(err)
 	}
-	book, err := excelize.OpenReader(io.NewSectionReader(at, 0, size), excelize.Options{UnzipSizeLimit: opt.Unpacked(),
-		UnzipXMLSizeLimit: min(opt.Unpacked(), 64<<20), RawCellValue: true})
+	book, err := xlsx.Open(at, size)
 	if err != nil {
 		return nil, s.Fault(fmt.Sprintf("can't be read as a workbook: %v", err))
 	}
-	defer book.Close()
-	sheets := book.GetSheetList()
+	sheets := book.Sheets
 	if opt.Sheet != "" {
-		i := slices.IndexFunc(sheets, func(n string) bool { return strings.EqualFold(n, opt.Sheet) })
+		i := slices.IndexFunc(sheets, func(x xlsx.Sheet) bool { return strings.EqualFold(x.Name, opt.Sheet) })
 		if n, err := strconv.Atoi(opt.Sheet); i < 0 && err == nil && n >= 1 && n <= len(sheets) {
 			i = n - 1
 		}
 		if i < 0 {
-			return nil, s.Fault(fmt.Sprintf("has no sheet %q; it has %s", opt.Sheet, strings.Join(sheets, ", ")))
+			var names []string
+			for _, x := range sheets {
+				names = append(names, x.Name)
+			}
+			return nil, s.Fault(fmt.Sprintf("has no sheet %q; it has %s", opt.Sheet, strings.Join(names, ", ")))
 		}
 		sheets = sheets[i : i+1]
 	}
 	d := &nav.Dataset{}
-	if size > mostMerged {
-		d.Tell(nav.ProblemSheets, "merged cells are not expanded in a workbook of more than 32 MiB: only the first of "+
-			"the merged cells has the value")
-	}
 	var first error
 	read := 0
 	for _, sheet := range sheets {
-		merged, err := mergedCells(book, sheet, size)
+		cells, rows, err := topRows(book, sheet)
 		if err != nil {
-			return nil, s.Fault(fmt.Sprintf("sheet %q can't be read: %v", sheet, err))
-		}
-		rows, err := topRows(book, sheet, merged)
-		if err != nil {
-			return nil, s.Fault(fmt.Sprintf("sheet %q can't be read: %v", sheet, err))
+			return nil, s.Fault(fmt.Sprintf("sheet %q can't be read: %v", sheet.Name, err))
 		}
 		if len(rows) == 0 {
 			continue
 		}
-		r, err := newReader(d, rows, opt, sheet)
+		r, err := newReader(d, rows, opt, sheet.Name)
 		if err != nil {
 			if first == nil {
-				first = fmt.Errorf("sheet %q %w", sheet, err)
+				first = fmt.Errorf("sheet %q %w", sheet.Name, err)
 			}
 			if opt.Sheet == "" {
 				continue
 			}
 			break
 		}
-		r.moments.serial, r.moments.since = true, epoch(book)
+		r.moments.serial, r.moments.since = true, book.Epoch
 		read++
-		if err := r.sheetRows(book, sheet, merged); err != nil {
-			return nil, s.Fault(fmt.Sprintf("sheet %q can't be read: %v", sheet, err))
+		if err := r.sheetRows(book, sheet, cells); err != nil {
+			return nil, s.Fault(fmt.Sprintf("sheet %q can't be read: %v", sheet.Name, err))
 		}
 		r.finish(s.Path)
 	}
@@ -144,129 +137,104 @@ func readXLSX(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	return d, nil
 }
 
-// epoch is the day that a workbook counts from: 1899-12-30, since the format takes 1900 for a leap year (ISO/IEC
-// 29500-1, 18.17.4.1), or 1904-01-01.
-func epoch(book *excelize.File) time.Time {
-	if p, err := book.GetWorkbookProps(); err == nil && p.Date1904 != nil && *p.Date1904 {
-		return time.Date(1904, 1, 1, 0, 0, 0, 0, time.UTC)
-	}
-	return time.Date(1899, 12, 30, 0, 0, 0, 0, time.UTC)
+// merged gives the cells of rows that merged ones cover their value.
+type merged struct {
+	all  []xlsx.Merged // by their first row
+	next int
+	open []covering
 }
 
-// mergedRange is a rectangle of merged cells, whose value all rows of it have.
-type mergedRange struct {
-	top, bottom, left, right int // from 1
-	value                    string
+// covering is merged cells whose first row was read.
+type covering struct {
+	xlsx.Merged
+	cell xlsx.Cell
 }
 
-// mostMerged is the size of a workbook up to which its merged cells are looked for, since that takes a whole sheet into
-// memory.
-const mostMerged = 32 << 20
+func mergedOf(book *xlsx.Book, sheet xlsx.Sheet) (*merged, error) {
+	all, err := book.Merged(sheet)
+	slices.SortStableFunc(all, func(a, b xlsx.Merged) int { return a.Top - b.Top })
+	return &merged{all: all}, err
+}
 
-// mergedCells lists the merged cells of a sheet.
-func mergedCells(book *excelize.File, sheet string, size int64) (out []mergedRange, err error) {
-	if size > mostMerged {
-		return nil, nil
-	}
-	all, err := book.GetMergeCells(sheet)
-	if err != nil {
-		return nil, err
-	}
-	for _, m := range all {
-		left, top, err1 := excelize.CellNameToCoordinates(m.GetStartAxis())
-		right, bottom, err2 := excelize.CellNameToCoordinates(m.GetEndAxis())
-		if err1 == nil && err2 == nil {
-			out = append(out, mergedRange{top, bottom, left, right, m.GetCellValue()})
+// fill completes the cells of a row; the rows have to come in their order.
+func (m *merged) fill(cells []xlsx.Cell, line int) []xlsx.Cell {
+	for ; m.next < len(m.all) && m.all[m.next].Top <= line; m.next++ {
+		if c := m.all[m.next]; c.Top == line && c.Left <= len(cells) && cells[c.Left-1].Text != "" {
+			m.open = append(m.open, covering{c, cells[c.Left-1]})
 		}
 	}
-	return out, nil
-}
-
-// fill gives the cells of a row that merged ones cover their value.
-func fill(cells []string, row int, merged []mergedRange) []string {
-	for _, m := range merged {
-		if row < m.top || row > m.bottom || m.value == "" {
-			continue
+	m.open = slices.DeleteFunc(m.open, func(c covering) bool { return c.Bottom < line })
+	for _, c := range m.open {
+		for len(cells) < c.Right {
+			cells = append(cells, xlsx.Cell{})
 		}
-		for i := m.left - 1; i < m.right; i++ {
-			for len(cells) <= i {
-				cells = append(cells, "")
-			}
-			if cells[i] == "" {
-				cells[i] = m.value
+		for i := c.Left - 1; i < c.Right; i++ {
+			if cells[i].Text == "" {
+				cells[i] = c.cell
 			}
 		}
 	}
 	return cells
 }
 
+var errEnoughRows = errors.New("that is enough")
+
 // topRows reads the first rows of a sheet. The row of a cell is its place in the sheet, blank rows included.
-func topRows(book *excelize.File, sheet string, merged []mergedRange) (rows [][]string, err error) {
-	in, err := book.Rows(sheet)
+func topRows(book *xlsx.Book, sheet xlsx.Sheet) (*merged, [][]string, error) {
+	m, err := mergedOf(book, sheet)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	defer in.Close()
-	for len(rows) < firstRows && in.Next() {
-		cells, err := in.Columns()
-		if err != nil {
-			return nil, err
+	top := *m
+	var rows [][]string
+	err = book.Rows(sheet, func(line int, cells []xlsx.Cell) error {
+		for len(rows) < min(line, firstRows) {
+			rows = append(rows, nil)
 		}
-		rows = append(rows, fill(cells, len(rows)+1, merged))
+		if line > firstRows {
+			return errEnoughRows
+		}
+		for _, c := range top.fill(cells, line) {
+			rows[line-1] = append(rows[line-1], c.Text)
+		}
+		return nil
+	})
+	if err != nil && !errors.Is(err, errEnoughRows) {
+		return nil, nil, err
 	}
 	if blank(slices.Concat(rows...)) {
-		return nil, nil
+		return m, nil, nil
 	}
-	return rows, in.Error()
+	return m, rows, nil
 }
 
 // sheetRows reads all rows of a sheet: coordinates, heights and times as the cells hold them, fields that are dates as
 // they are shown.
-func (r *reader) sheetRows(book *excelize.File, sheet string, merged []mergedRange) error {
-	raw, err := book.Rows(sheet)
-	if err != nil {
-		return err
-	}
-	defer raw.Close()
-	shown, err := book.Rows(sheet)
-	if err != nil {
-		return err
-	}
-	defer shown.Close()
-	var cells [][]byte
-	for line := 1; raw.Next(); line++ {
-		values, err := raw.Columns()
-		if err != nil {
-			return err
-		}
-		var texts []string
-		if len(r.fieldAt) > 0 && shown.Next() {
-			if texts, err = shown.Columns(excelize.Options{RawCellValue: false}); err != nil {
-				return err
-			}
-		}
+func (r *reader) sheetRows(book *xlsx.Book, sheet xlsx.Sheet, m *merged) error {
+	var texts [][]byte
+	return book.Rows(sheet, func(line int, cells []xlsx.Cell) error {
+		cells = m.fill(cells, line)
 		if line-1 <= r.header {
-			continue
+			return nil
 		}
-		values = fill(values, line, merged)
 		for _, i := range r.fieldAt {
-			if i < len(values) && i < len(texts) && numeric(values[i]) && !numeric(texts[i]) &&
-				strings.ContainsAny(texts[i], "/:-") {
-				if at, ok := r.day(values[i]); ok {
-					values[i] = at
+			if i < len(cells) && cells[i].Date && numeric(cells[i].Text) {
+				if at, ok := r.day(cells[i].Text); ok {
+					cells[i].Text = at
 				}
 			}
 		}
-		cells = cells[:0]
-		for _, v := range values {
+		texts = texts[:0]
+		for _, c := range cells {
+			v := c.Text
 			if format.LikeFormula(v) && !numeric(v) { // no apostrophe of ours stands in a workbook
 				v = "'" + v
 			}
-			cells = append(cells, []byte(v))
+			texts = append(texts, []byte(v))
 		}
-		r.row(cells, line)
-	}
-	return raw.Error()
+		r.row(texts, line)
+		return nil
+	})
 }
 
 // day writes the number of a cell that is shown as a date or time in the form of ISO 8601.
