@@ -61,15 +61,12 @@ func (a *app) crs() *cli.Command {
 				return nil
 			}
 			var rows [][]string
-			for _, s := range found[:min(len(found), manySystems)] {
+			for _, s := range found {
 				rows = append(rows, []string{a.out.Paint(console.Bold, fmt.Sprint(s.Code)), s.Name, s.Method.String(),
 					console.OneLine(s.Area.Name, 44), shiftWord(s)})
 			}
-			a.out.Table("", []console.Column{{Title: "EPSG", Right: true}, {Title: "name"}, {Title: "projection"},
-				{Title: "area"}, {Title: "shift"}}, rows)
-			if n := len(found) - manySystems; n > 0 {
-				a.out.Printf("… and %d more: add a word, such as a country or utm\n", n)
-			}
+			a.out.List("", []console.Column{{Title: "EPSG", Right: true}, {Title: "name"}, {Title: "projection"},
+				{Title: "area"}, {Title: "shift"}}, rows, manySystems, ": add a word, such as a country or utm")
 			return nil
 		},
 	})

@@ -82,10 +82,7 @@ func (j *job) sayClimb(d *nav.Dataset) {
 	for i := range d.Tracks {
 		add(nav.Tracks, d.Tracks[i].Name, d.Tracks[i].Summary())
 	}
-	j.err.Table("  ", []console.Column{{}, {}, {Right: true}, {}}, rows[:min(len(rows), fewLines)])
-	if n := len(rows) - fewLines; n > 0 {
-		j.err.Printf("  … and %s\n", plural(n, "line more", "lines more"))
-	}
+	j.err.List("  ", []console.Column{{}, {}, {Right: true}, {}}, rows, fewLines, "")
 }
 
 func climbWords(s nav.Summary, m measure.System) string {

@@ -162,8 +162,5 @@ func (l *layJob) sayLaid(d *nav.Dataset) {
 		rows = append(rows, row)
 	}
 	columns := []console.Column{{}, {Right: true}, {Right: true}, {}, {Right: true}}
-	l.err.Table("  ", columns, rows[:min(len(rows), manyRows)])
-	if n := len(rows) - manyRows; n > 0 {
-		l.err.Printf("  … and %d more\n", n)
-	}
+	l.err.List("  ", columns, rows, manyRows, "")
 }

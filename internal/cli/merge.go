@@ -14,7 +14,6 @@ import (
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/format"
 	"gyrolith/core/identity"
-	"gyrolith/core/measure"
 	"gyrolith/core/merge"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
@@ -345,12 +344,8 @@ func (m *mergeJob) say(r *merge.Report, first, second string) {
 
 // rows prints a table, the longest ones in part.
 func (m *mergeJob) rows(columns []console.Column, rows [][]string) {
-	if len(rows) == 0 {
-		return
-	}
-	m.err.Table("  ", columns, rows[:min(len(rows), manyRows)])
-	if n := len(rows) - manyRows; n > 0 {
-		m.err.Printf("  … and %s more; --json lists them all\n", measure.Count(n))
+	if len(rows) > 0 {
+		m.err.List("  ", columns, rows, manyRows, "; --json lists them all")
 	}
 }
 

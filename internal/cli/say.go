@@ -94,7 +94,8 @@ func (j *job) saySystem(s *crs.System, written bool) {
 	}
 }
 
-// manyRows is the longest table of renamed or changed items that is printed whole.
+// manyRows is the longest table that a terminal shows whole. Tables of new names are always whole: one reads them before
+// one sets out.
 const manyRows = 60
 
 // ledger prints what was changed and lost: new names in a table, changes and losses of one sort together.
@@ -117,10 +118,7 @@ func (j *job) ledger(l nav.Ledger) {
 	s := j.err
 	if len(names) > 0 {
 		s.Printf("%s\n", s.Paint(console.Bold, "renamed"))
-		s.Table("  ", []console.Column{{Title: "kind"}, {Title: "was"}, {}, {Title: "is"}}, names[:min(len(names), manyRows)])
-		if n := len(names) - manyRows; n > 0 {
-			s.Printf("  … and %s more; --json lists them all\n", measure.Count(n))
-		}
+		s.Table("  ", []console.Column{{Title: "kind"}, {Title: "was"}, {}, {Title: "is"}}, names)
 	}
 	if len(changes.rows) > 0 {
 		s.Printf("%s\n", s.Paint(console.Bold, "changed"))

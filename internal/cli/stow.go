@@ -456,11 +456,7 @@ func (j *job) printStowed(plan *card.Plan, done *card.Stowed, dir string) {
 		rows = append(rows, []string{console.Show(f.Path), measure.Count(len(f.Content)) + " bytes"})
 	}
 	const fewFiles = 10
-	shown := rows[:min(len(rows), fewFiles)]
-	j.err.Table("  ", []console.Column{{}, {Right: true}}, shown)
-	if n := len(rows) - len(shown); n > 0 {
-		j.err.Printf("  … and %s more\n", plural(n, "file", "files"))
-	}
+	j.err.List("  ", []console.Column{{}, {Right: true}}, rows, fewFiles, "")
 	if done.Archive != "" {
 		words := []string{}
 		if n := len(done.Replaced); n > 0 {

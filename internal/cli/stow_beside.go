@@ -7,7 +7,6 @@ import (
 	"strings"
 
 	"gyrolith/core/chain"
-	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/core/unit"
@@ -152,17 +151,14 @@ func (j *job) sayGone(gone []card.Thing, what string) {
 	}
 	j.err.Printf("%s\n", j.err.Paint(console.Yellow, what))
 	var rows [][]string
-	for _, t := range gone[:min(len(gone), fewThings)] {
+	for _, t := range gone {
 		done := ""
 		if t.Aboard != "" {
 			done = string(t.Aboard) + " aboard"
 		}
 		rows = append(rows, []string{t.Word, console.OneLine(t.Name, 40), done})
 	}
-	j.err.Table("  ", []console.Column{{}, {}, {}}, rows)
-	if n := len(gone) - len(rows); n > 0 {
-		j.err.Printf("  … and %s more\n", measure.Count(n))
-	}
+	j.err.List("  ", []console.Column{{}, {}, {}}, rows, fewThings, "")
 }
 
 // sayAboard names what was done on the unit.

@@ -13,6 +13,8 @@ import (
 	"github.com/jedib0t/go-pretty/v6/table"
 	"github.com/jedib0t/go-pretty/v6/text"
 	"golang.org/x/term"
+
+	"gyrolith/core/measure"
 )
 
 // Stream is standard output or standard error, and knows whether a person is looking.
@@ -124,6 +126,17 @@ type Column struct {
 	Title string
 	Right bool
 	Cut   bool // on a terminal its texts are cut where the table would be wider than the window
+}
+
+// List prints a table; in a terminal only so many of its rows, and how many more there are, with what shows them.
+func (s *Stream) List(indent string, columns []Column, rows [][]string, most int, advice string) {
+	if !s.Terminal || len(rows) <= most+1 { // one more row takes no more room than to say so
+		most = len(rows)
+	}
+	s.Table(indent, columns, rows[:most])
+	if n := len(rows) - most; n > 0 {
+		s.Printf("%s… and %s more%s\n", indent, measure.Count(n), advice)
+	}
 }
 
 // Table prints rows in columns without lines around them. Columns that are empty throughout are left out; on a
