@@ -12,6 +12,7 @@ import (
 
 	"gyrolith/core/advice"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 )
 
@@ -168,8 +169,8 @@ func (r *reader) far(all []nav.Waypoint) {
 		if why != "" {
 			tail = "; " + why
 		}
-		r.doubt(int(r.lines[at[0]]), "%s %.0f km or more from the others: %s%s", these(len(at)), nearest(away, at)/1000,
-			r.rows(at), tail)
+		r.doubt(int(r.lines[at[0]]), "%s %s km or more from the others: %s%s", these(len(at)),
+			measure.Count(int(math.Round(nearest(away, at)/1000))), r.rows(at), tail)
 	}
 }
 
