@@ -94,8 +94,8 @@ func (j *job) saySystem(s *crs.System, written bool) {
 	}
 }
 
-// manyRows is the longest table that a terminal shows whole. Tables of new names are always whole: one reads them before
-// one sets out.
+// manyRows is the longest table that a terminal shows whole. Tables of new names are always whole: they are read before
+// setting out.
 const manyRows = 60
 
 // ledger prints what was changed and lost: new names in a table, changes and losses of one sort together.
