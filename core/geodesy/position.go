@@ -42,8 +42,17 @@ func ParsePosition(text string) (lat, lon float64, err error) {
 	if m := militaryForm.FindStringSubmatch(s); m != nil {
 		return fromMilitary(m)
 	}
-	return fromAngles(s)
+	lat, lon, err = fromAngles(s)
+	if err == ErrNoPosition && letterO.MatchString(s) {
+		err = errLetterO
+	}
+	return lat, lon, err
 }
+
+// letterO is a longitude whose letter stands for east in some languages and for west in others, behind a latitude.
+var letterO = pattern.New(`\d[°'" ]*[NS]\b.*\d[°'" ]*O\b|\b[NS][°'" ]*\d.*\bO[°'" ]*\d`)
+
+var errLetterO = errors.New("the letter O means east in some languages and west in others: write E or W")
 
 // folder brings the many signs for one thing to one.
 var folder = strings.NewReplacer("º", "°", "˚", "°", "′", "'", "’", "'", "‘", "'",

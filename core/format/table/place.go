@@ -239,12 +239,21 @@ func (r *reader) placeAngles(w *nav.Waypoint, a, b, ns, ew string, line int) str
 	case b == "":
 		return "has no longitude"
 	}
-	if ok1 && ok2 {
-		if sign := hemisphere(ns, "S"); sign != 0 {
-			lat = sign * math.Abs(lat)
+	if ns != "" && !r.letters.take(&ns, "N", "S") {
+		return fmt.Sprintf("%q is neither N nor S", clip(ns))
+	}
+	if ew != "" && !r.letters.take(&ew, "E", "W") {
+		if isO(ew) {
+			return fmt.Sprintf("%q means east in some languages and west in others: write E or W", clip(ew))
 		}
-		if sign := hemisphere(ew, "W"); sign != 0 {
-			lon = sign * math.Abs(lon)
+		return fmt.Sprintf("%q is neither E nor W", clip(ew))
+	}
+	if ok1 && ok2 {
+		if ns != "" {
+			lat = math.Copysign(lat, map[string]float64{"N": 1, "S": -1}[ns])
+		}
+		if ew != "" {
+			lon = math.Copysign(lon, map[string]float64{"E": 1, "W": -1}[ew])
 		}
 		switch {
 		case math.Abs(lat) > 90:
@@ -284,21 +293,9 @@ func (r *reader) placeAngles(w *nav.Waypoint, a, b, ns, ew string, line int) str
 	return ""
 }
 
-// hemisphere gives the sign that a letter stands for: -1 for the one named, 0 where there is none.
-func hemisphere(letter, negative string) float64 {
-	letter = strings.ToUpper(strings.TrimSpace(letter))
-	switch {
-	case letter == "":
-		return 0
-	case strings.HasPrefix(letter, negative):
-		return -1
-	}
-	return 1
-}
-
 func withLetter(angle, letter string) string {
 	if letter == "" {
 		return angle
 	}
-	return angle + " " + strings.ToUpper(letter[:1])
+	return angle + " " + letter
 }

@@ -145,6 +145,7 @@ type reader struct {
 	sheet   string
 
 	lat, lon, position, east, north, zone, ns, ew int // columns; -1 where there is none
+	letters                                       letters
 	name, height, depth, symbol, colour           int
 	desc, comment, typ, group, kind, line, seg    int
 	id                                            int
@@ -196,6 +197,15 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 	}
 	r.lat, r.lon, r.position, r.east, r.north, r.zone, r.ns, r.ew = one("lat"), one("lon"), one("position"),
 		one("easting"), one("northing"), one("zone"), one("north south"), one("east west")
+	if r.ew >= 0 {
+		var cells []string
+		for _, row := range rows[f.header+1:] {
+			if r.ew < len(row) {
+				cells = append(cells, row[r.ew])
+			}
+		}
+		r.letters = lettersOf(r.titles[r.ew], cells)
+	}
 	r.name, r.height, r.depth, r.symbol, r.colour = one("name"), one("height"), one("depth"), one("symbol"), one("colour")
 	r.desc, r.comment, r.typ, r.group, r.kind, r.line, r.seg = one("description"), one("comment"), one("type"),
 		one("group"), one("kind"), one("line"), one("segment")

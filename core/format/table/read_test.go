@@ -595,3 +595,29 @@ func TestCutOff(t *testing.T) {
 		}
 	}
 }
+
+// An O is east in some languages and west in others: it is taken where the column says which, and refused otherwise.
+func TestLettersOfHemispheres(t *testing.T) {
+	for _, c := range []struct{ title, letters, want string }{
+		{"E/O", "O", "-11.30"}, {"E/O", "E", "11.30"}, {"lon dir", "O E", "-11.30 11.30"}, {"lon dir", "O W", "11.30 -11.30"},
+		{"lon dir", "O", ""}, {"E/W", "O", ""}, {"E/W", "Ouest", "-11.30"}, {"E/W", "Øst", "11.30"}, {"E/W", "V", ""},
+		{"E/W", "w E", "-11.30 11.30"}, {"E/W", "?", ""},
+	} {
+		text := "name,lat,N/S,lon," + c.title + "\n"
+		for i, letter := range strings.Fields(c.letters) {
+			text += fmt.Sprintf("P%d,47.60,S,11.30,%s\n", i, letter)
+		}
+		d := load(t, text, &format.ReadOptions{})
+		var got []string
+		for _, w := range d.Waypoints {
+			if w.Lat != -47.6 {
+				t.Errorf("latitude %v", w.Lat)
+			}
+			got = append(got, fmt.Sprintf("%.2f", w.Lon))
+		}
+		all := len(d.Rejects) + len(d.Waypoints)
+		if text := strings.Join(got, " "); text != c.want || all != len(strings.Fields(c.letters)) {
+			t.Errorf("%s, %s: %s, want %s; %v", c.title, c.letters, text, c.want, d.Rejects)
+		}
+	}
+}
