@@ -15,18 +15,19 @@ import (
 
 type writer struct {
 	*xmlwrite.Writer
-	data     *nav.Dataset
-	ledger   nav.Ledger
-	scratch  *writer // of styles, before it is known whether one is shared
-	done     format.Written
-	dialect  dialect
-	styles   map[string]string // the text of a shared style and its name
-	prefixes map[string]string
-	arrays   []string        // the values of points that timed tracks carry
-	item     *nav.Item       // whose placemark is being written
-	ids      map[string]bool // that something of the document has
-	texts    map[string]bool // which of them are not all numbers
-	wholes   *format.Wholes
+	data       *nav.Dataset
+	ledger     nav.Ledger
+	scratch    *writer                // of styles, before it is known whether one is shared
+	styleTexts map[styleSource]string // those that were made
+	done       format.Written
+	dialect    dialect
+	styles     map[string]string // the text of a shared style and its name
+	prefixes   map[string]string
+	arrays     []string        // the values of points that timed tracks carry
+	item       *nav.Item       // whose placemark is being written
+	ids        map[string]bool // that something of the document has
+	texts      map[string]bool // which of them are not all numbers
+	wholes     *format.Wholes
 }
 
 // dialect is how a version spells timed tracks.

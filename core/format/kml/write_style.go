@@ -78,6 +78,28 @@ func (w *writer) piece(k nav.Kept) {
 // styleText is the body of an item's style, "" if it has none. It is written by a writer of its own, so that
 // equal styles can be shared.
 func (w *writer) styleText(kind nav.Kind, item *nav.Item) string {
+	if len(item.Kept) > 0 {
+		return w.newStyleText(kind, item)
+	}
+	known := styleSource{kind, item.Style}
+	text, ok := w.styleTexts[known]
+	if !ok {
+		text = w.newStyleText(kind, item)
+		if w.styleTexts == nil {
+			w.styleTexts = map[styleSource]string{}
+		}
+		w.styleTexts[known] = text
+	}
+	return text
+}
+
+// styleSource is all that the style of an item comes from of which nothing was kept.
+type styleSource struct {
+	kind  nav.Kind
+	style nav.Style
+}
+
+func (w *writer) newStyleText(kind nav.Kind, item *nav.Item) string {
 	st := &item.Style
 	if w.scratch == nil {
 		w.scratch = &writer{Writer: xmlwrite.New(io.Discard), prefixes: w.prefixes}
