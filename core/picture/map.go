@@ -455,7 +455,7 @@ func (d *drawing) symbolSize() float64 {
 // symbolRoom keeps names off the waypoints, which are drawn last.
 func (d *drawing) symbolRoom() {
 	size := d.symbolSize()
-	if len(d.Data.Waypoints) > 20000 { // where there is no room for names anyhow
+	if len(d.Data.Waypoints) > crowd { // where there is no room for names anyhow
 		return
 	}
 	for i := range d.Data.Waypoints {
@@ -465,6 +465,9 @@ func (d *drawing) symbolRoom() {
 		}
 	}
 }
+
+// crowd is a number of waypoints of which not every one can be told from its neighbours in a picture.
+const crowd = 20_000
 
 func (d *drawing) waypoints() {
 	type spot struct {
@@ -477,7 +480,11 @@ func (d *drawing) waypoints() {
 		x, y   int
 		symbol string
 	}
-	seen := map[mark]bool{} // of many on one pixel with one symbol, one is drawn
+	// Of many on one pixel with one symbol, one is drawn; where there are very many, of those on nine pixels.
+	seen, cell := map[mark]bool{}, 1.0
+	if len(d.Data.Waypoints) > crowd {
+		cell = 3
+	}
 	for i := range d.Data.Waypoints {
 		w := &d.Data.Waypoints[i]
 		p := d.view.place(w.Lat, w.Lon)
@@ -490,7 +497,7 @@ func (d *drawing) waypoints() {
 			details += ", " + d.Measure.Height(w.Height())
 		}
 		d.item(id, nav.Waypoints, &w.Item, p, Rect{p.X - 8, p.Y - 8, 16, 16}, details)
-		key := mark{int(p.X), int(p.Y), w.Style.Symbol}
+		key := mark{int(p.X / cell), int(p.Y / cell), w.Style.Symbol}
 		if seen[key] && !d.page {
 			continue
 		}
