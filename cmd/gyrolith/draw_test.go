@@ -49,7 +49,7 @@ func TestDraw(t *testing.T) {
 	}
 	f.must("clean", "walk.gpx", "-o", "clean.gpx", "--rejects", "removed.gpx", "--quiet")
 	f.must("draw", "clean.gpx", "--before", "walk.gpx", "--removed", "removed.gpx", "-o", "clean.svg", "--quiet")
-	if svg := f.get("clean.svg"); !strings.Contains(svg, "spikes, taken out (") ||
+	if svg := f.get("clean.svg"); !strings.Contains(svg, "spikes, removed (") ||
 		!strings.Contains(svg, `data-layer="before"`) {
 		t.Error("what was taken out is not marked by fault")
 	}

@@ -33,7 +33,7 @@ func TestRecast(t *testing.T) {
 	if v := f.answer("look", "parts.gpx", "--json"); v["files"].([]any)[0].(map[string]any)["tracks"].(float64) < 5 {
 		t.Error("a walk of many kilometres was not split")
 	}
-	f.refuses(2, "nothing is asked for", "recast", "planning.kmz", "-o", "x.gpx")
+	f.refuses(2, "no conversion given", "recast", "planning.kmz", "-o", "x.gpx")
 	f.refuses(2, `"rout" is not a kind`, "recast", "planning.kmz", "--tracks-to", "rout", "-o", "x.gpx")
 	f.refuses(1, "the data have no routes", "recast", "planning.kmz", "--routes-to", "tracks", "-o", "x.gpx", "--quiet")
 	f.refuses(1, "there is no waypoint", "recast", "planning.kmz", "--take", "waypoints:Landings", "--waypoints-to",
@@ -145,7 +145,7 @@ func TestLegs(t *testing.T) {
 	if text := f.must("legs", "counting.txt", "--notation", "mgrs").out; !strings.Contains(text, "32G PN") {
 		t.Errorf("in the military grid:\n%s", text)
 	}
-	f.refuses(1, "has no route (it holds", "legs", "planning.kmz", "--quiet")
+	f.refuses(1, "has no route (it has", "legs", "planning.kmz", "--quiet")
 	f.refuses(1, "already exists", "legs", "counting.txt", "-o", "legs.csv")
 	f.refuses(2, "--speed: a wind or a current needs", "legs", "counting.txt", "--wind", "240/15kn")
 	f.refuses(2, "write 240/15kn", "legs", "counting.txt", "--wind", "15kn", "--speed", "95kn")

@@ -34,7 +34,7 @@ func (s *Step) Params() param.Table {
 		})
 	}
 	wait := param.Func("stay", "POINT:SPAN", "wait at a point, `POINT:SPAN` such as 'Skarn Roads:20min' or "+
-		"3:20min; may be repeated", func(text string) error {
+		"3:20min; repeatable", func(text string) error {
 		i := strings.LastIndexByte(text, ':')
 		if i < 1 {
 			return fmt.Errorf("%q is not a point and a time span: write 'Skarn Roads:20min'", text)

@@ -40,16 +40,16 @@ func (d *drawing) legendRows() (rows []legendRow) {
 	}
 	if !few {
 		if k := len(d.Data.Tracks); k > 0 {
-			line(fmt.Sprintf("tracks (%d)", k), d.colourOf(&d.Data.Tracks[0].Item, 0, d.Theme.Lines), 2.2)
+			line(fmt.Sprintf("tracks (%s)", measure.Count(k)), d.colourOf(&d.Data.Tracks[0].Item, 0, d.Theme.Lines), 2.2)
 		}
 		if k := len(d.Data.Routes); k > 0 {
-			line(fmt.Sprintf("routes (%d), numbered", k), d.colourOf(&d.Data.Routes[0].Item, len(d.Data.Tracks),
+			line(fmt.Sprintf("routes (%s), numbered", measure.Count(k)), d.colourOf(&d.Data.Routes[0].Item, len(d.Data.Tracks),
 				d.Theme.Lines), 2.6, 9, 5)
 		}
 	}
 	if k := len(d.Data.Areas); k > 0 {
 		c := d.colourOf(&d.Data.Areas[0].Item, 0, []nav.Colour{d.Theme.Area})
-		rows = append(rows, legendRow{fmt.Sprintf("areas (%d)", k), func(at XY) []Shape {
+		rows = append(rows, legendRow{fmt.Sprintf("areas (%s)", measure.Count(k)), func(at XY) []Shape {
 			return []Shape{{Path: box(Rect{at.X, at.Y - 5, 26, 10}), Fill: faded(c, 60), Stroke: faded(c, 255), Width: 1.5}}
 		}})
 	}
@@ -68,7 +68,7 @@ func (d *drawing) legendRows() (rows []legendRow) {
 	}
 	words := commonest(counts)
 	for _, w := range words[:min(len(words), 8)] {
-		rows = append(rows, legendRow{fmt.Sprintf("%s (%d)", w, counts[w]), func(at XY) []Shape {
+		rows = append(rows, legendRow{fmt.Sprintf("%s (%s)", w, measure.Count(counts[w])), func(at XY) []Shape {
 			return glyph(w, XY{at.X + 13, at.Y}, 14, colours[w], d.Theme.Panel)
 		}})
 	}
@@ -78,7 +78,7 @@ func (d *drawing) legendRows() (rows []legendRow) {
 	if d.Removed != nil && len(d.Removed.Waypoints) > 0 {
 		faults, counts := faultsOf(d.Removed)
 		for n, f := range faults[:min(len(faults), 6)] {
-			rows = append(rows, legendRow{fmt.Sprintf("%s, taken out (%d)", f, counts[f]), func(at XY) []Shape {
+			rows = append(rows, legendRow{fmt.Sprintf("%s, removed (%s)", f, measure.Count(counts[f])), func(at XY) []Shape {
 				return []Shape{{Path: faultMark(n, XY{at.X + 13, at.Y}, 4), Stroke: d.Theme.Removed, Width: 1.5}}
 			}})
 		}

@@ -21,7 +21,7 @@ func (w *work) reverse() {
 		for j := range r.Points {
 			timed += clearTime(&r.Points[j].Point)
 		}
-		w.changed(nav.Routes, r.Name, "direction", "", "reversed", "asked for")
+		w.changed(nav.Routes, r.Name, "direction", "", "reversed", "requested")
 	}
 	for i := range w.data.Tracks {
 		t := &w.data.Tracks[i]
@@ -35,7 +35,7 @@ func (w *work) reverse() {
 				timed += clearTime(&s.Points[k])
 			}
 		}
-		w.changed(nav.Tracks, t.Name, "direction", "", "reversed", "asked for")
+		w.changed(nav.Tracks, t.Name, "direction", "", "reversed", "requested")
 	}
 	w.lostTimes(timed, true)
 }

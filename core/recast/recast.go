@@ -83,7 +83,7 @@ func (s *Step) Check() error {
 	case (s.First != "" || s.Last != "") && s.Order != Near:
 		return errors.New("a first and a last waypoint can be chosen only with the order near")
 	case s.idle():
-		return advice.Errorf(advice.AskForSomething, "nothing is asked for")
+		return advice.Errorf(advice.AskForSomething, "no conversion given")
 	}
 	return nil
 }
@@ -127,7 +127,7 @@ func (s *Step) Recast(ctx context.Context, d *nav.Dataset) (nav.Ledger, error) {
 				p.SetTime(p.UnixNano()+int64(s.Shift), p.TimeMark())
 			}
 		}
-		w.changed(nav.Tracks, "", "times", "", "shifted by "+s.Shift.String(), "asked for")
+		w.changed(nav.Tracks, "", "times", "", "shifted by "+s.Shift.String(), "requested")
 	}
 	if s.Pace > 0 {
 		w.pace()
@@ -218,7 +218,7 @@ func (w *work) changed(kind nav.Kind, name string, what nav.Property, old, new, 
 }
 
 func (w *work) turned(from, to nav.Kind, name string) {
-	w.changed(from, name, "kind", from.One(), to.One(), "asked for")
+	w.changed(from, name, "kind", from.One(), to.One(), "requested")
 }
 
 // route turns a route into a track, an area or waypoints.

@@ -90,7 +90,7 @@ func (t *tiffFile) directory(f io.ReaderAt) error {
 	case "MM":
 		t.order = binary.BigEndian
 	default:
-		return t.fault("is no TIFF")
+		return t.fault("is not a TIFF")
 	}
 	entry, at := 12, int64(t.order.Uint32(head[4:]))
 	switch t.order.Uint16(head[2:]) {
@@ -98,7 +98,7 @@ func (t *tiffFile) directory(f io.ReaderAt) error {
 	case 43:
 		t.big, entry, at = true, 20, int64(t.order.Uint64(head[8:]))
 	default:
-		return t.fault("is no TIFF")
+		return t.fault("is not a TIFF")
 	}
 	countSize := 2
 	if t.big {

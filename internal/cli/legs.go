@@ -107,7 +107,7 @@ func (l *legsJob) run(ctx context.Context, line *commandLine) error {
 	defer l.step.Close()
 	data := w.Data
 	if len(data.Routes) == 0 {
-		return &format.Error{Path: path, Msg: fmt.Sprintf("has no route (it holds %s)", contents(data)),
+		return &format.Error{Path: path, Msg: fmt.Sprintf("has no route (it has %s)", contents(data)),
 			Advice: advice.Advice{Code: advice.MakeRoutes}}
 	}
 	hazards, in, err := l.step.LoadHazards(ctx, l.reading)

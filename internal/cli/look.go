@@ -162,7 +162,7 @@ func (j *job) printUnderstood(v *inspect.View) {
 	}
 	if len(rows) > 0 {
 		j.out.Table("", []console.Column{{Title: "line", Right: true}, {Title: "understood"}, {}, {Right: true}, {},
-			{Title: "as it stands there"}}, rows)
+			{Title: "in the file"}}, rows)
 	}
 }
 

@@ -196,7 +196,7 @@ func (n *nearJob) list(ctx context.Context) error {
 		n.places = append(n.places, near.Position{Name: w.Name, Lat: w.Lat, Lon: w.Lon})
 	}
 	if len(n.places) == 0 {
-		return faultIn(n.to, "has no waypoint and no route (it holds %s)", contents(in.Data))
+		return faultIn(n.to, "has no waypoint and no route (it has %s)", contents(in.Data))
 	}
 	return nil
 }

@@ -75,7 +75,7 @@ func (s *sendJob) run(ctx context.Context, l *commandLine) error {
 	groups, lost := talker.Encode(data)
 	ledger = append(ledger, lost...)
 	if len(groups) == 0 {
-		return faultIn(path, "has no waypoint and no route to send (it holds %s)", contents(data))
+		return faultIn(path, "has no waypoint and no route to send (it has %s)", contents(data))
 	}
 	if n := ledger.Losses(); s.strict && n > 0 {
 		s.ledger(ledger)

@@ -156,7 +156,7 @@ func (t *tallyJob) areas(ctx context.Context) error {
 		return err
 	}
 	if t.step.Areas = in.Data.Areas; len(t.step.Areas) == 0 {
-		return faultIn(t.step.AreasPath, "has no area that is asked for (it holds %s)", contents(in.Data))
+		return faultIn(t.step.AreasPath, "has no matching area (it has %s)", contents(in.Data))
 	}
 	t.remarks(in)
 	return nil

@@ -20,7 +20,7 @@ func (l *laying) Params() param.Table {
 // Check finds parameters that make no sense.
 func (l *laying) Check() error {
 	if l.What == "" {
-		return param.Errorf("what", "say what is laid")
+		return param.Errorf("what", "name a pattern")
 	}
 	return l.Step.Check()
 }

@@ -56,7 +56,7 @@ func UnitParams(name *string, version *int) param.Table {
 }
 
 // ErrNoUnit says that no unit is named.
-var ErrNoUnit = errors.New("say for which unit")
+var ErrNoUnit = errors.New("no unit given")
 
 func (s *stowing) Name(name string) (string, error) { return name, nil }
 

@@ -55,7 +55,7 @@ func (r *reader) file() error {
 		return r.cut("its header")
 	}
 	if !bytes.HasPrefix(head, []byte(magic[:3])) {
-		return errors.New("is no FlatGeobuf file")
+		return errors.New("is not a FlatGeobuf file")
 	}
 	if head[3] > magic[3] {
 		return fmt.Errorf("is FlatGeobuf version %d; versions up to 3 can be read", head[3])

@@ -63,10 +63,10 @@ var FormatSeq = &format.Format{
 
 var sequenceHolds = format.Plainly(declaration.Without(holds.File, holds.Of(holds.File).List()...))
 
-// FormatLines is GeoJSON of one feature a line, without the separators of a text sequence.
+// FormatLines is GeoJSON, one feature per line, without the separators of a text sequence.
 var FormatLines = &format.Format{
 	Name:       "geojsonl",
-	Title:      "GeoJSON of one feature a line",
+	Title:      "GeoJSON, one feature per line",
 	Extensions: []string{".geojsonl", ".ndjson"},
 	Brief:      "as GeoJSON, without a title of the file",
 	Sniff: func(h *format.Head) bool {

@@ -251,7 +251,7 @@ func (w *weighing) reading(at Place, name string, p *nav.Point) {
 func (w *weighing) reference(at Place, name string, over nav.VerticalDatum, n int) {
 	if n > 0 && over != nav.DatumUnstated && !slices.Contains(w.Datums, over) {
 		w.note(at, name, What(at, HeightReference), "heights above "+over.String()+" are written as they are; "+w.Noun+
-			" can't say above what", n, "")
+			" can't record the reference surface", n, "")
 	}
 }
 

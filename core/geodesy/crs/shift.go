@@ -21,9 +21,9 @@ type Shift struct {
 // ParseShift reads three or seven numbers, separated by commas, or none: no shift at all.
 func ParseShift(text string) (*Shift, error) {
 	if text == "none" {
-		return &Shift{Name: "none, as was said", Accuracy: -1}, nil
+		return &Shift{Name: "none, as given", Accuracy: -1}, nil
 	}
-	s := &Shift{Name: "as was said", Accuracy: -1}
+	s := &Shift{Name: "as given", Accuracy: -1}
 	words := strings.Split(text, ",")
 	if len(words) != 3 && len(words) != 7 {
 		return nil, fmt.Errorf("%q has %d numbers: give three (metres) or seven (metres, seconds of arc of the position "+
