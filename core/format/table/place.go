@@ -249,6 +249,12 @@ func (r *reader) placeAngles(w *nav.Waypoint, a, b, ns, ew string, line int) str
 		return fmt.Sprintf("%q is neither E nor W", clip(ew))
 	}
 	if ok1 && ok2 {
+		switch {
+		case lat < 0 && ns == "N":
+			return fmt.Sprintf("latitude %s is negative, but its hemisphere is N", clip(a))
+		case lon < 0 && ew == "E":
+			return fmt.Sprintf("longitude %s is negative, but its hemisphere is E", clip(b))
+		}
 		if ns != "" {
 			lat = math.Copysign(lat, map[string]float64{"N": 1, "S": -1}[ns])
 		}

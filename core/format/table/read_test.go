@@ -621,3 +621,16 @@ func TestLettersOfHemispheres(t *testing.T) {
 		}
 	}
 }
+
+// A sign that contradicts the letter beside it is refused; one that agrees is no second turn.
+func TestSignAndLetter(t *testing.T) {
+	d := load(t, "name,lat,N/S,lon,E/W\nA,-47.6,S,11.3,E\nB,-47.6,N,11.3,E\nC,47.6,S,-11.3,E\nD,47.6,N,-11.3,W\n",
+		&format.ReadOptions{})
+	got := ""
+	for _, w := range d.Waypoints {
+		got += fmt.Sprint(w.Name, " ", w.Lat, " ", w.Lon, ";")
+	}
+	if got != "A -47.6 11.3;D 47.6 -11.3;" || len(d.Rejects) != 2 {
+		t.Errorf("%s %v", got, d.Rejects)
+	}
+}
