@@ -29,7 +29,7 @@ func (a *app) crs() *cli.Command {
 			"datum shifts are those of the public EPSG registry.",
 		tables: []param.Table{{
 			param.Switch("prj", &prj, "print the one system as the text of a .prj file"),
-			param.Switch("json", &asJSON, "as JSON"),
+			param.Switch("json", &asJSON, "print the result as JSON"),
 		}},
 		run: func(_ context.Context, l *commandLine) error {
 			words := l.args

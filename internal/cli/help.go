@@ -259,7 +259,8 @@ func (a *app) sharedOptions(v *verb) map[string]bool {
 		}
 	}
 	for _, own := range map[string][]string{"legs": {"measure", "notation"}, "draw": {"measure", "notation"},
-		"where": {"notation", "crs", "crs-in"}, "look": {"json"}, "stow": {"measure"}}[v.name] {
+		"where": {"notation", "crs", "crs-in"}, "look": {"json"}, "boot": {"unit"}, "send": {"unit"},
+		"stow": {"measure", "unit", "card-version"}}[v.name] {
 		delete(out, own)
 	}
 	return out

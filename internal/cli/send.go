@@ -34,7 +34,7 @@ func (a *app) send() *cli.Command {
 	s := &sendJob{job: a.newJob("send"), rate: 4800, retries: 3}
 	rate := param.Count("rate", &s.rate, 300, 4_000_000, "BITS", "the rate of the line in `BITS` per second")
 	rate.Default = "4800"
-	retries := param.Count("retries", &s.retries, 0, 1000, "TIMES", "reconnect up to `N` times")
+	retries := param.Count("retries", &s.retries, 0, 1000, "TIMES", "reconnect up to so many `TIMES`")
 	retries.Default = "3"
 	return a.verb(&verb{name: "send", usage: "upload waypoints and routes over a marine talker line, by TCP or a " +
 		"serial port",

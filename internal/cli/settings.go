@@ -60,7 +60,7 @@ type settings struct {
 func (a *app) settingsVerb() *cli.Command {
 	asJSON := false
 	return a.verb(&verb{name: "settings", usage: "show the settings in effect in this folder, and where they come from",
-		help: settingsHelp, tables: []param.Table{{param.Switch("json", &asJSON, "as JSON")}},
+		help: settingsHelp, tables: []param.Table{{param.Switch("json", &asJSON, "print the result as JSON")}},
 		run: func(_ context.Context, l *commandLine) error {
 			if len(l.args) > 0 {
 				return usageError("settings: takes no arguments; edit %s in the working folder", settingsName)

@@ -43,7 +43,7 @@ var ofTheCard = []string{"unit", "card-version"}
 
 // cardParam is the option of a card, which a recipe makes as it makes a file.
 func cardParam(to *string) param.Param {
-	p := param.Text("card", to, "DIR", "the `DIR` that is the card")
+	p := param.Text("card", to, "DIR", "the card's folder, `DIR`")
 	p.Path, p.Local, p.Group = param.Written, true, "Unit"
 	return p
 }
@@ -115,7 +115,7 @@ A manifest on the card lists the files, their checksums, and what the unit shows
 the card against it later, reports what was created, moved or deleted aboard, and writes nothing.
 
 If the program is killed while files are being replaced, the next verb on that card reports it:
---finish carries the stow through, --undo restores what was there.`
+--finish completes the stow, --undo restores what was there.`
 
 // stowJob is the work of stow.
 type stowJob struct {

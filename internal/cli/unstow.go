@@ -31,7 +31,7 @@ func (a *app) unstow() *cli.Command {
 	u.end, _ = a.kit.NewEnd("convert")
 	return a.verb(&verb{name: "unstow", usage: "archive a whole card, export its contents in an open format, or " +
 		"restore an " +
-		"archive back",
+		"archive",
 		args: "--card DIR -o ARCHIVE.zip",
 		help: "The archive has every file of the card. With --write-as the contents that Gyrolith can read are written " +
 			"beside it\n" +
