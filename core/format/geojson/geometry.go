@@ -42,6 +42,9 @@ func (r *reader) geometry(f *feature) error {
 }
 
 func (r *reader) coordinates(g *geometry) error {
+	if g.exact != nil {
+		return r.fault(r.InputOffset(), "a geometry has coordinates twice")
+	}
 	r.line.Begin(r.InputOffset())
 	g.exact = map[int]string{}
 	err := r.nested(g, 0)

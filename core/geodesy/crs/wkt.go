@@ -272,7 +272,9 @@ func geographicFromWKT(geo *node) (g *Geographic, angle float64, err error) {
 		}
 	}
 	if v, ok := geo.part("PRIMEM").value(0); ok {
-		g.Meridian = v * angle
+		if g.Meridian = v * angle; !(math.Abs(g.Meridian) <= 180) {
+			return nil, 0, fmt.Errorf("has a prime meridian of %v°", g.Meridian)
+		}
 	}
 	return g, angle, nil
 }
