@@ -28,10 +28,17 @@ type target struct {
 	finds      int // inputs that reach something new
 	faults     int
 	spent      time.Duration
+	processor  time.Duration // of the tests and what they started
 }
 
 // yield is what a target may be expected to find in a second: much, as long as it has not had its turn.
-func (t *target) yield() float64 { return float64(t.finds+1) / (t.spent.Seconds() + 1) }
+// One with a fault fails at once from then on, and is done.
+func (t *target) yield() float64 {
+	if t.faults > 0 {
+		return 0
+	}
+	return float64(t.finds+1) / (t.spent.Seconds() + 1)
+}
 
 var (
 	declared = regexp.MustCompile(`(?m)^func (Fuzz\w+)\(f \*testing\.F\)`)
@@ -61,16 +68,19 @@ func main() {
 				best = t
 			}
 		}
+		if best.yield() == 0 {
+			break
+		}
 		best.run(ctx, min(*turn, *whole-time.Since(begun)))
 		fmt.Printf("%8s  %-28s %-20s %12d executions %6d new %3d faults\n", time.Since(begun).Round(time.Second), best.dir,
 			best.name, best.executions, best.finds, best.faults)
 	}
-	executions, faults := 0, 0
+	executions, faults, processor := 0, 0, time.Duration(0)
 	for _, t := range targets {
-		executions, faults = executions+t.executions, faults+t.faults
+		executions, faults, processor = executions+t.executions, faults+t.faults, processor+t.processor
 	}
-	fmt.Printf("%d targets, %d executions, %d faults in %s\n", len(targets), executions, faults,
-		time.Since(begun).Round(time.Second))
+	fmt.Printf("%d targets, %d executions, %d faults in %s, %s of processors\n", len(targets), executions, faults,
+		time.Since(begun).Round(time.Second), processor.Round(time.Second))
 	if faults > 0 {
 		os.Exit(1)
 	}
@@ -102,6 +112,9 @@ func (t *target) run(ctx context.Context, turn time.Duration) {
 	var text bytes.Buffer
 	cmd.Stdout, cmd.Stderr = &text, &text
 	err := cmd.Run()
+	if cmd.ProcessState != nil {
+		t.processor += cmd.ProcessState.UserTime() + cmd.ProcessState.SystemTime()
+	}
 	executions, finds := 0, 0
 	for lines := bufio.NewScanner(bytes.NewReader(text.Bytes())); lines.Scan(); {
 		if m := progress.FindStringSubmatch(lines.Text()); m != nil {
