@@ -438,3 +438,19 @@ func FuzzRead(f *testing.F) {
 		}
 	})
 }
+
+// What stands twice where it may stand once is not chosen from in silence.
+func TestTwice(t *testing.T) {
+	d := readString(t, `<gpx version="1.1"><wpt lat="1" lon="2"><ele>5</ele><ele>7</ele><time>2026-03-14T05:00:00Z</time>`+
+		`<time>2026-03-15T05:00:00Z</time><name>A</name><name>B</name></wpt></gpx>`)
+	w := &d.Waypoints[0]
+	if w.Name != "A" || w.Height() != 5 || string(w.AppendTime(nil)) != "2026-03-14T05:00:00Z" {
+		t.Errorf("%+v", w)
+	}
+	told := fmt.Sprint(d.Problems)
+	for _, want := range []string{"a second <name>", "a second height", "a second time"} {
+		if !strings.Contains(told, want) {
+			t.Errorf("%q is not said: %s", want, told)
+		}
+	}
+}

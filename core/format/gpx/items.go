@@ -61,7 +61,7 @@ func (r *reader) pointChild(local string, item *nav.Item, p *nav.Point, fields *
 		}
 		return err
 	case "sym":
-		return r.text(&item.Style.Symbol)
+		return r.once(&item.Style.Symbol)
 	case "magvar", "geoidheight", "course", "speed":
 		return r.field(fields, local)
 	case "extensions":
@@ -90,17 +90,17 @@ func (r *reader) field(fields *[]nav.Field, key string) error {
 func (r *reader) itemChild(local string, item *nav.Item, kept *[]nav.Kept) error {
 	switch local {
 	case "name":
-		return r.text(&item.Name)
+		return r.once(&item.Name)
 	case "cmt":
-		return r.text(&item.Comment)
+		return r.once(&item.Comment)
 	case "desc":
-		return r.text(&item.Desc)
+		return r.once(&item.Desc)
 	case "src":
-		return r.text(&item.Source)
+		return r.once(&item.Source)
 	case "type":
-		return r.text(&item.Type)
+		return r.once(&item.Type)
 	case "number":
-		return r.text(&item.Number)
+		return r.once(&item.Number)
 	case "link":
 		return r.link(&item.Links)
 	case "url", "urlname":

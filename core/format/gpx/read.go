@@ -118,6 +118,18 @@ func (r *reader) text(dst *string) (err error) {
 	return err
 }
 
+// once reads a text that stands once in what it belongs to: of two the first is kept, and the other is noted.
+func (r *reader) once(dst *string) error {
+	was, local := *dst, r.Local()
+	line, col := r.Pos()
+	if err := r.text(dst); err != nil || was == "" || was == *dst {
+		return err
+	}
+	*dst = was
+	r.data.Note(nav.ProblemLeftOut, "a second <"+local+"> was left out", line, col)
+	return nil
+}
+
 func (r *reader) topLevel(local string) error {
 	m := &r.data.Meta
 	if r.foreign() {
@@ -147,9 +159,9 @@ func (r *reader) metadata(local string) error {
 	m := &r.data.Meta
 	switch local {
 	case "name":
-		return r.text(&m.Name)
+		return r.once(&m.Name)
 	case "desc":
-		return r.text(&m.Desc)
+		return r.once(&m.Desc)
 	case "keywords":
 		return r.text(&m.Keywords)
 	case "email":
@@ -291,6 +303,11 @@ func (r *reader) reject(kind nav.Kind, name string, number int, line, col int, r
 }
 
 func (r *reader) setTime(p *nav.Point, text []byte) {
+	if p.HasTime() {
+		line, col := r.Pos()
+		r.data.Note(nav.ProblemTimes, "a second time of a point was left out", line, col)
+		return
+	}
 	format.SetTime(p, text, &r.clock, r.opt, r.data, r.Pos)
 }
 
@@ -301,6 +318,11 @@ func (r *reader) setHeight(p *nav.Point, text []byte) {
 			line, col := r.Pos()
 			r.data.Note(nav.ProblemHeights, "a height that is not a number was left out", line, col)
 		}
+		return
+	}
+	if p.HasHeight() {
+		line, col := r.Pos()
+		r.data.Note(nav.ProblemHeights, "a second height of a point was left out", line, col)
 		return
 	}
 	p.SetHeight(v, digits, nav.DatumUnstated)

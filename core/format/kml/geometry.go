@@ -70,6 +70,11 @@ func (r *reader) lineChild(local string, g *geometry, mode *string, owner string
 	case "altitudeMode":
 		return r.text(mode)
 	case "coordinates":
+		if len(g.seg.Points) > 0 {
+			line, col := r.Pos()
+			r.data.Note(nav.ProblemLeftOut, "a second list of coordinates in one geometry was left out", line, col)
+			return r.Skip()
+		}
 		return r.coordinates(g, owner)
 	}
 	return r.drawnAs(local)
@@ -89,7 +94,8 @@ func (r *reader) drawnAs(local string) error {
 }
 
 func (r *reader) polygon(list *[]geometry, owner string) error {
-	g := geometry{kind: nav.Areas}
+	g := &geometry{kind: nav.Areas}
+	all := []*geometry{g}
 	var mode string
 	err := r.Children(func(local string) error {
 		switch local {
@@ -111,6 +117,10 @@ func (r *reader) polygon(list *[]geometry, owner string) error {
 				case err != nil || len(ring.seg.Points) == 0: // half a ring is none
 				case outer && len(g.seg.Points) == 0:
 					g.seg = ring.seg
+				case outer && !nav.RingContains(g.seg.Points, ring.seg.Points[0].Lat, ring.seg.Points[0].Lon):
+					// Against the schema, and common: several areas in one polygon.
+					g = &geometry{kind: nav.Areas, seg: ring.seg}
+					all = append(all, g)
 				default:
 					g.holes = append(g.holes, ring.seg.Points)
 				}
@@ -126,8 +136,10 @@ func (r *reader) polygon(list *[]geometry, owner string) error {
 		}
 		return err
 	}
-	r.obeyMode(&g, mode)
-	*list = append(*list, g)
+	for _, g := range all {
+		r.obeyMode(g, mode)
+		*list = append(*list, *g)
+	}
 	return nil
 }
 

@@ -508,3 +508,25 @@ func TestTimeSpanOfAreas(t *testing.T) {
 		t.Errorf("read again with %v", again.Areas[0].Fields)
 	}
 }
+
+// What stands twice where it may stand once is not chosen from in silence; several outlines of a polygon are several
+// areas.
+func TestTwice(t *testing.T) {
+	d := readString(t, `<kml><Document><Placemark><name>L</name><name>M</name><LineString>
+		<coordinates>11,-47 11.1,-47.1</coordinates>
+		<coordinates>12,-48 12.1,-48.1</coordinates></LineString></Placemark><Placemark><name>A</name><Polygon>
+		<outerBoundaryIs><LinearRing><coordinates>11,-47 11.3,-47 11.3,-47.3 11,-47.3</coordinates></LinearRing>
+		<LinearRing><coordinates>11.1,-47.1 11.2,-47.1 11.2,-47.2</coordinates></LinearRing></outerBoundaryIs>
+		<outerBoundaryIs><LinearRing><coordinates>12,-47 12.1,-47 12.1,-47.1</coordinates></LinearRing></outerBoundaryIs>
+		</Polygon></Placemark></Document></kml>`)
+	if d.Tracks[0].Name != "L" || d.Tracks[0].Segments[0].Points[0].Lat != -47 {
+		t.Errorf("%+v", d.Tracks)
+	}
+	if len(d.Areas) != 2 || len(d.Areas[0].Holes) != 1 || len(d.Areas[1].Holes) != 0 {
+		t.Errorf("%+v", d.Areas)
+	}
+	if told := fmt.Sprint(d.Problems); !strings.Contains(told, "a second <name>") ||
+		!strings.Contains(told, "a second list of coordinates") {
+		t.Errorf("said %s", told)
+	}
+}

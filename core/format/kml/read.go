@@ -132,6 +132,18 @@ func (r *reader) text(dst *string) (err error) {
 	return err
 }
 
+// once reads a text that stands once in what it belongs to: of two the first is kept, and the other is noted.
+func (r *reader) once(dst *string) error {
+	was, local := *dst, r.Local()
+	line, col := r.Pos()
+	if err := r.text(dst); err != nil || was == "" || was == *dst {
+		return err
+	}
+	*dst = was
+	r.data.Note(nav.ProblemLeftOut, "a second <"+local+"> was left out", line, col)
+	return nil
+}
+
 // notHeld says in words what Gyrolith can't hold.
 var notHeld = map[string]string{
 	"NetworkLink":        "a network link (its data are elsewhere; save what it shows to a file)",
@@ -173,9 +185,9 @@ func (r *reader) rootDocument() error {
 	return r.Children(func(local string) error {
 		switch local {
 		case "name":
-			return r.text(&r.data.Meta.Name)
+			return r.once(&r.data.Meta.Name)
 		case "description":
-			return r.text(&r.data.Meta.Desc)
+			return r.once(&r.data.Meta.Desc)
 		case "ExtendedData":
 			return r.fileData()
 		case "open", "visibility":
@@ -325,7 +337,7 @@ func (r *reader) placemark() error {
 	err := r.Children(func(local string) error {
 		switch local {
 		case "name":
-			return r.text(&p.Name)
+			return r.once(&p.Name)
 		case "description":
 			text, err := r.Leaf()
 			p.Desc = strings.TrimSpace(r.String(text))

@@ -322,3 +322,19 @@ func BenchmarkTokens(b *testing.B) {
 		}
 	})
 }
+
+// A tag with an attribute twice is no XML: nobody can say which of two positions is meant.
+func TestAttributeTwice(t *testing.T) {
+	s, err := New(strings.NewReader(`<gpx><wpt lat="1" lon="2" lat="3"/></gpx>`), Limits{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for kind := Start; kind != EOF; {
+		if kind, err = s.Next(); err != nil {
+			break
+		}
+	}
+	if err == nil || err.Error() != `1:6: the attribute "lat" stands twice in one tag` {
+		t.Errorf("%v", err)
+	}
+}

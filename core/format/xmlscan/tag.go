@@ -158,6 +158,9 @@ func (s *Scanner) tryStartTag() (bool, error) {
 		s.selfClose = false
 		return false, s.Errorf("\"%.20s\" is not a tag; a \"<\" in a text is written &lt;", b)
 	}
+	if twice := s.attributeTwice(); twice != nil {
+		return false, s.Errorf("the attribute \"%.40s\" stands twice in one tag", twice)
+	}
 	if len(s.open) >= s.limits.Depth {
 		return false, s.tooDeep()
 	}
@@ -171,6 +174,22 @@ func (s *Scanner) tryStartTag() (bool, error) {
 	s.name = s.names.get(name, s)
 	s.open = append(s.open, element{s.name, outside})
 	return true, nil
+}
+
+// attributeTwice finds an attribute that a tag has twice (XML 1.0, 3.1) with different values, of which nobody can say
+// which one is meant.
+func (s *Scanner) attributeTwice() []byte {
+	if len(s.attrs) > 32 { // no tag that counts; the time would grow with the square
+		return nil
+	}
+	for i := 1; i < len(s.attrs); i++ {
+		for k := range i {
+			if bytes.Equal(s.attrs[i].Name, s.attrs[k].Name) && !bytes.Equal(s.attrs[i].Raw, s.attrs[k].Raw) {
+				return s.attrs[i].Name
+			}
+		}
+	}
+	return nil
 }
 
 // bind takes the namespace declarations among the attributes.
