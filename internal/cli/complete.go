@@ -299,6 +299,14 @@ func (a *app) argumentsOf(v *verb, before []string) (c choices) {
 				c.words = append(c.words, candidate{r.Path, r.About})
 			}
 		}
+	case "schema":
+		for _, name := range sortedKeys(a.schemas()) {
+			c.words = append(c.words, candidate{word: name})
+		}
+	case "formats":
+		for _, f := range a.kit.Formats {
+			c.words = append(c.words, candidate{f.Name, f.Title})
+		}
 	case "symbols", "crs", "where", "settings":
 	case "man", "demo":
 		c.folder = true

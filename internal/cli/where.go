@@ -43,7 +43,8 @@ func (a *app) where() *cli.Command {
 			"32 south 672887 4725593, 32G PN 72887 25593. Several are separated by putting each in quotes. With --crs-in " +
 			"it is an\n" +
 			"easting and a northing.",
-		tables: []param.Table{append(param.Table{systems, in, notation, param.Switch("json", &w.json, "print the result as JSON")},
+		tables: []param.Table{append(param.Table{systems, in, notation, param.Switch("json", &w.json, "print the result "+
+			"as JSON")},
 			w.in.ShiftParams("the coordinate systems")...)},
 		run: w.run})
 }
