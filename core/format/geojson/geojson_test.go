@@ -294,3 +294,23 @@ func fuzz(f *testing.F, x *format.Format) {
 
 func FuzzRead(f *testing.F)    { fuzz(f, Format) }
 func FuzzReadSeq(f *testing.F) { fuzz(f, FormatSeq) }
+
+// A member that stands twice is not chosen from in silence.
+func TestTwice(t *testing.T) {
+	d, err := Format.Read(format.FromBytes("x", []byte(`{"type":"Feature","properties":{"name":"a","name":"b",
+		"time":"2026-03-14T05:00:00Z","time":"2026-03-15"},"geometry":{"type":"Point","coordinates":[11,-47]}}`)),
+		&format.ReadOptions{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	w := &d.Waypoints[0]
+	if w.Name != "a" || string(w.AppendTime(nil)) != "2026-03-14T05:00:00Z" || len(w.Fields) != 2 ||
+		w.Fields[0].Value != "b" || w.Fields[1].Value != "2026-03-15" {
+		t.Errorf("%+v", w)
+	}
+	_, err = Format.Read(format.FromBytes("x", []byte(`{"type":"LineString","coordinates":[[[0,0],[0]],[[0,0]]],
+		"coordinates":[[1,2],[3,4]]}`)), &format.ReadOptions{})
+	if err == nil || !strings.Contains(err.Error(), "coordinates twice") {
+		t.Errorf("%v", err)
+	}
+}

@@ -453,13 +453,20 @@ func (r *reader) properties(f *feature) error {
 		case "name", "description", "group", "time":
 			if !literal || r.PeekKind() == '0' && name != "time" { // a name may be a number
 				text, err := r.text()
+				var first *string
 				switch name {
 				case "name":
-					f.Name = text
+					first = &f.Name
 				case "description":
-					f.Desc = text
+					first = &f.Desc
 				case "group":
-					f.Group = text
+					first = &f.Group
+				}
+				switch {
+				case first != nil && *first == "":
+					*first = text
+				case first != nil || f.when.HasTime(): // a member that stands twice: what came first stays
+					f.Fields = append(f.Fields, nav.Field{Key: name, Value: text})
 				default:
 					ns, mark, _, ok := nav.ParseTime([]byte(text), r.opt.Zone)
 					format.DoubtTime(r.data, []byte(text), r.here)
