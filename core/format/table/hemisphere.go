@@ -1,6 +1,7 @@
 package table
 
 import (
+	"fmt"
 	"strings"
 
 	"gyrolith/core/format/headings"
@@ -29,6 +30,53 @@ func lettersOf(title string, cells []string) letters {
 		return letters{o: "E"}
 	}
 	return letters{}
+}
+
+// hemispheres finds the columns of letters beside latitude and longitude whose titles are no known words: of both at
+// once they are taken; one alone could be anything, and is pointed at where a sign depends on it.
+func (f *found) hemispheres(rows [][]string) (doubt string) {
+	if len(f.at["lat"]) != 1 || len(f.at["lon"]) != 1 || f.has("north south") || f.has("east west") {
+		return ""
+	}
+	ns, ew := f.letterColumn(rows, f.at["lat"][0], "NS"), f.letterColumn(rows, f.at["lon"][0], "EWO")
+	switch {
+	case ns >= 0 && ew >= 0 && ns != ew:
+		f.at["north south"], f.at["east west"] = []int{ns}, []int{ew}
+		delete(f.fields, ns)
+		delete(f.fields, ew)
+	case ns >= 0:
+		return fmt.Sprintf("%s beside the latitude has letters that could be its hemisphere: call it N/S if they are",
+			f.title(ns))
+	case ew >= 0:
+		return fmt.Sprintf("%s beside the longitude has letters that could be its hemisphere: call it E/W if they are",
+			f.title(ew))
+	}
+	return ""
+}
+
+// letterColumn finds a field beside a column whose cells are single letters of a set; -1 is none.
+func (f *found) letterColumn(rows [][]string, beside int, set string) int {
+next:
+	for _, k := range []int{beside + 1, beside - 1} {
+		if _, ok := f.fields[k]; !ok {
+			continue
+		}
+		some := false
+		for _, row := range rows[f.header+1:] {
+			cell := ""
+			if k < len(row) {
+				cell = strings.ToUpper(strings.TrimSpace(row[k]))
+			}
+			if len(cell) > 1 || cell != "" && !strings.Contains(set, cell) {
+				continue next
+			}
+			some = some || cell != ""
+		}
+		if some {
+			return k
+		}
+	}
+	return -1
 }
 
 // take makes a letter or a word one of two letters; it says no where it is neither for sure.

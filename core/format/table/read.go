@@ -188,6 +188,10 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 	if err := f.settle(rows, opt); err != nil {
 		return nil, err
 	}
+	doubt := ""
+	if len(opt.Columns) == 0 {
+		doubt = f.hemispheres(rows)
+	}
 	r := &reader{found: f, d: d, opt: opt, sheet: sheet, height1: 1, first: len(d.Waypoints), bounds: noBounds}
 	one := func(word string) int {
 		if at := f.at[word]; len(at) > 0 {
@@ -243,6 +247,9 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 		}
 	}
 	d.Tell(nav.ProblemColumns, f.say(sheet))
+	if doubt != "" {
+		r.doubt(f.header+2, "%s", doubt)
+	}
 	return r, nil
 }
 

@@ -634,3 +634,18 @@ func TestSignAndLetter(t *testing.T) {
 		t.Errorf("%s %v", got, d.Rejects)
 	}
 }
+
+// Letters beside both coordinates are hemispheres, whatever their titles; beside one alone they are pointed at.
+func TestUntitledHemispheres(t *testing.T) {
+	d := load(t, "name,lat,a,lon,b\nA,47.6,S,11.3,E\nB,47.5,S,11.2,W\n", &format.ReadOptions{})
+	if d.Waypoints[0].Lat != -47.6 || d.Waypoints[1].Lon != -11.2 {
+		t.Errorf("%+v", d.Waypoints)
+	}
+	for text, want := range map[string]bool{"name,lat,lon,class\nA,47.6,11.3,W\n": true,
+		"name,lat,lon,class\nA,47.6,11.3,Q\n": false, "name,lat,lon,class\nA,47.6,11.3,W\nB,47.6,11.3,x\n": false} {
+		d := load(t, text, &format.ReadOptions{})
+		if d.Waypoints[0].Lon != 11.3 || strings.Contains(fmt.Sprint(d.Problems), "could be its hemisphere") != want {
+			t.Errorf("%q: %+v %v", text, d.Waypoints, d.Problems)
+		}
+	}
+}
