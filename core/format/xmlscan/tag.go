@@ -196,7 +196,7 @@ func (s *Scanner) attributeTwice() []byte {
 func (s *Scanner) bind() error {
 	for _, a := range s.attrs {
 		prefix, ok := "", string(a.Name) == "xmlns"
-		if !ok && bytes.HasPrefix(a.Name, []byte("xmlns:")) {
+		if !ok && len(a.Name) > len("xmlns:") && bytes.HasPrefix(a.Name, []byte("xmlns:")) {
 			prefix, ok = string(a.Name[6:]), true
 		}
 		if ok {
