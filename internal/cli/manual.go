@@ -3,12 +3,12 @@ package cli
 import (
 	"fmt"
 	"os"
-	"regexp"
 	"strings"
 
 	"github.com/cpuguy83/go-md2man/v2/md2man"
 
 	"gyrolith/core/param"
+	"gyrolith/core/pattern"
 )
 
 // section is the options of a verb under one heading.
@@ -49,7 +49,7 @@ func under(list []section, p *param.Param) []section {
 	return list
 }
 
-var special = regexp.MustCompile(`[\\*_\[\]<>|#]`)
+var special = pattern.New(`[\\*_\[\]<>|#]`)
 
 // escaped keeps what has a meaning in Markdown as it is, but for text in backquotes.
 func escaped(text string) string {
@@ -120,6 +120,14 @@ func wording(p *param.Param) string {
 	return out
 }
 
+// typed gives examples as lines to type.
+func typed(list []string) (out string) {
+	for _, e := range list {
+		out += "gyrolith " + e + "\n"
+	}
+	return out
+}
+
 // manPage is the manual page of a verb, in Markdown as the maker of roff wants it.
 func (a *app) manPage(v *verb) string {
 	var b strings.Builder
@@ -129,11 +137,7 @@ func (a *app) manPage(v *verb) string {
 		fmt.Fprintf(&b, "# DESCRIPTION\n\n%s\n", prose(v.help))
 	}
 	if list := examples[v.name]; len(list) > 0 {
-		b.WriteString("# EXAMPLES\n\nOn the files of `gyrolith demo isles`:\n\n```\n")
-		for _, e := range list {
-			fmt.Fprintf(&b, "gyrolith %s\n", e)
-		}
-		b.WriteString("```\n\n")
+		fmt.Fprintf(&b, "# EXAMPLES\n\nOn the files of `gyrolith demo isles`:\n\n```\n%s```\n\n", typed(list))
 	}
 	own, shared := a.sections(v)
 	for i, s := range append(own, shared...) {
@@ -220,11 +224,7 @@ func (a *app) chapter(v *verb) string {
 		b.WriteString("\n" + prose(v.help))
 	}
 	if list := examples[v.name]; len(list) > 0 {
-		b.WriteString("\nExamples:\n\n```sh\n")
-		for _, e := range list {
-			fmt.Fprintf(&b, "gyrolith %s\n", e)
-		}
-		b.WriteString("```\n")
+		fmt.Fprintf(&b, "\nExamples:\n\n```sh\n%s```\n", typed(list))
 	}
 	own, shared := a.sections(v)
 	if len(own) > 0 {

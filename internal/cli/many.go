@@ -5,13 +5,13 @@ import (
 	"context"
 	"os"
 	"path/filepath"
-	"regexp"
 	"slices"
 	"strings"
 	"sync/atomic"
 
 	"gyrolith/core/chain"
 	"gyrolith/core/input"
+	"gyrolith/core/pattern"
 	"gyrolith/core/recipe"
 )
 
@@ -30,7 +30,7 @@ func isMany(output string) bool {
 }
 
 // braces are a word in braces, whatever it is.
-var braces = regexp.MustCompile(`\{[a-z]+\}`)
+var braces = pattern.New(`\{[a-z]+\}`)
 
 // many is a verb that is done for each input by itself.
 type many struct {

@@ -61,7 +61,7 @@ func (r *reader) pointChild(local string, item *nav.Item, p *nav.Point, fields *
 		}
 		return err
 	case "sym":
-		return r.once(&item.Style.Symbol)
+		return format.Once(r.Scanner, r.data, &item.Style.Symbol)
 	case "magvar", "geoidheight", "course", "speed":
 		return r.field(fields, local)
 	case "extensions":
@@ -90,17 +90,17 @@ func (r *reader) field(fields *[]nav.Field, key string) error {
 func (r *reader) itemChild(local string, item *nav.Item, kept *[]nav.Kept) error {
 	switch local {
 	case "name":
-		return r.once(&item.Name)
+		return format.Once(r.Scanner, r.data, &item.Name)
 	case "cmt":
-		return r.once(&item.Comment)
+		return format.Once(r.Scanner, r.data, &item.Comment)
 	case "desc":
-		return r.once(&item.Desc)
+		return format.Once(r.Scanner, r.data, &item.Desc)
 	case "src":
-		return r.once(&item.Source)
+		return format.Once(r.Scanner, r.data, &item.Source)
 	case "type":
-		return r.once(&item.Type)
+		return format.Once(r.Scanner, r.data, &item.Type)
 	case "number":
-		return r.once(&item.Number)
+		return format.Once(r.Scanner, r.data, &item.Number)
 	case "link":
 		return r.link(&item.Links)
 	case "url", "urlname":

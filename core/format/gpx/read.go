@@ -118,18 +118,6 @@ func (r *reader) text(dst *string) (err error) {
 	return err
 }
 
-// once reads a text that stands once in what it belongs to: of two the first is kept, and the other is noted.
-func (r *reader) once(dst *string) error {
-	was, local := *dst, r.Local()
-	line, col := r.Pos()
-	if err := r.text(dst); err != nil || was == "" || was == *dst {
-		return err
-	}
-	*dst = was
-	r.data.Note(nav.ProblemLeftOut, "a second <"+local+"> was left out", line, col)
-	return nil
-}
-
 func (r *reader) topLevel(local string) error {
 	m := &r.data.Meta
 	if r.foreign() {
@@ -159,9 +147,9 @@ func (r *reader) metadata(local string) error {
 	m := &r.data.Meta
 	switch local {
 	case "name":
-		return r.once(&m.Name)
+		return format.Once(r.Scanner, r.data, &m.Name)
 	case "desc":
-		return r.once(&m.Desc)
+		return format.Once(r.Scanner, r.data, &m.Desc)
 	case "keywords":
 		return r.text(&m.Keywords)
 	case "email":

@@ -132,18 +132,6 @@ func (r *reader) text(dst *string) (err error) {
 	return err
 }
 
-// once reads a text that stands once in what it belongs to: of two the first is kept, and the other is noted.
-func (r *reader) once(dst *string) error {
-	was, local := *dst, r.Local()
-	line, col := r.Pos()
-	if err := r.text(dst); err != nil || was == "" || was == *dst {
-		return err
-	}
-	*dst = was
-	r.data.Note(nav.ProblemLeftOut, "a second <"+local+"> was left out", line, col)
-	return nil
-}
-
 // notHeld says in words what Gyrolith can't hold.
 var notHeld = map[string]string{
 	"NetworkLink":        "a network link (its data are elsewhere; save what it shows to a file)",
@@ -185,9 +173,9 @@ func (r *reader) rootDocument() error {
 	return r.Children(func(local string) error {
 		switch local {
 		case "name":
-			return r.once(&r.data.Meta.Name)
+			return format.Once(r.Scanner, r.data, &r.data.Meta.Name)
 		case "description":
-			return r.once(&r.data.Meta.Desc)
+			return format.Once(r.Scanner, r.data, &r.data.Meta.Desc)
 		case "ExtendedData":
 			return r.fileData()
 		case "open", "visibility":
@@ -337,7 +325,7 @@ func (r *reader) placemark() error {
 	err := r.Children(func(local string) error {
 		switch local {
 		case "name":
-			return r.once(&p.Name)
+			return format.Once(r.Scanner, r.data, &p.Name)
 		case "description":
 			text, err := r.Leaf()
 			p.Desc = strings.TrimSpace(r.String(text))

@@ -68,8 +68,10 @@ func (d *deflate) Close() error {
 // begin compresses the block while more is written, as many at a time as there are cores.
 func (d *deflate) begin(last bool) error {
 	p := &part{before: d.before, data: d.data, done: make(chan error, 1)}
-	d.before = d.data[max(len(d.data)-window, 0):]
-	d.data = make([]byte, 0, block)
+	d.before, d.data = d.data[max(len(d.data)-window, 0):], nil
+	if !last {
+		d.data = make([]byte, 0, block)
+	}
 	go func() {
 		w, err := flate.NewWriterDict(&p.packed, level, p.before)
 		if err == nil {

@@ -177,8 +177,6 @@ func (m *merged) fill(cells []xlsx.Cell, line int) []xlsx.Cell {
 	return cells
 }
 
-var errEnoughRows = errors.New("that is enough")
-
 // topRows reads the first rows of a sheet. The row of a cell is its place in the sheet, blank rows included.
 func topRows(book *xlsx.Book, sheet xlsx.Sheet) (*merged, [][]string, error) {
 	m, err := mergedOf(book, sheet)
@@ -192,14 +190,14 @@ func topRows(book *xlsx.Book, sheet xlsx.Sheet) (*merged, [][]string, error) {
 			rows = append(rows, nil)
 		}
 		if line > firstRows {
-			return errEnoughRows
+			return errEnough
 		}
 		for _, c := range top.fill(cells, line) {
 			rows[line-1] = append(rows[line-1], c.Text)
 		}
 		return nil
 	})
-	if err != nil && !errors.Is(err, errEnoughRows) {
+	if err != nil && !errors.Is(err, errEnough) {
 		return nil, nil, err
 	}
 	if blank(slices.Concat(rows...)) {

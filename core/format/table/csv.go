@@ -31,14 +31,16 @@ func appendRecord(dst []byte, cells []string, sep rune) []byte {
 		if i > 0 {
 			dst = utf8.AppendRune(dst, sep)
 		}
-		if c != "" || len(cells) == 1 {
-			dst = appendCell(dst, c, sep)
-		}
+		dst = appendCell(dst, c, sep, len(cells) == 1)
 	}
 	return append(dst, "\r\n"...)
 }
 
-func appendCell(dst []byte, c string, sep rune) []byte {
+// appendCell appends a cell; an empty one needs its quotes where it is alone, so that its row is not blank.
+func appendCell(dst []byte, c string, sep rune, alone bool) []byte {
+	if c == "" && !alone {
+		return dst
+	}
 	if c != "" && c != `\.` && c == strings.TrimSpace(c) && !strings.ContainsRune(c, sep) &&
 		!strings.ContainsAny(c, "\"\r\n") {
 		return append(dst, c...)
@@ -104,9 +106,7 @@ func (w *csvWriter) run(r *run, t *sheet) error {
 					}
 					cell = cellText(one.value(c.Holds, t))
 				}
-				if cell != "" || len(t.Columns) == 1 {
-					dst = appendCell(dst, cell, w.sep)
-				}
+				dst = appendCell(dst, cell, w.sep, len(t.Columns) == 1)
 			}
 			dst = append(dst, "\r\n"...)
 		}
@@ -154,16 +154,11 @@ func (r *row) quick(dst []byte, holds string, t *sheet, sep rune) ([]byte, bool)
 	}
 	digits := dst[begin:]
 	const exact = 15 // digits that a float64 always gives back
-	point := bytes.IndexByte(digits, '.')
 	if len(digits) > exact || bytes.ContainsAny(digits, "eENn") {
 		return dst[:begin], false
 	}
-	for point >= 0 && (dst[len(dst)-1] == '0' || len(dst)-1 == begin+point) { // 150.00 is the number 150
-		end := len(dst) - 1
-		dst = dst[:end]
-		if end == begin+point {
-			break
-		}
+	if bytes.IndexByte(digits, '.') >= 0 { // 150.00 is the number 150
+		digits = bytes.TrimSuffix(bytes.TrimRight(digits, "0"), []byte("."))
 	}
-	return dst, true
+	return dst[:begin+len(digits)], true
 }

@@ -208,7 +208,11 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 				cells = append(cells, row[r.ew])
 			}
 		}
-		r.letters = lettersOf(r.titles[r.ew], cells)
+		title := ""
+		if r.ew < len(r.titles) { // a table without titles has none
+			title = r.titles[r.ew]
+		}
+		r.letters = lettersOf(title, cells)
 	}
 	r.name, r.height, r.depth, r.symbol, r.colour = one("name"), one("height"), one("depth"), one("symbol"), one("colour")
 	r.desc, r.comment, r.typ, r.group, r.kind, r.line, r.seg = one("description"), one("comment"), one("type"),
