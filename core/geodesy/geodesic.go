@@ -301,10 +301,8 @@ func Distance(lat1, lon1, lat2, lon2 float64) float64 {
 // metresPerDegree gives the length of a degree of latitude and of longitude at a latitude, from the radii of
 // curvature in the meridian and in the prime vertical.
 func metresPerDegree(lat float64) (north, east float64) {
-	sin, cos := math.Sincos(lat * radian)
-	w2 := 1 - ecc2*sin*sin
-	w := math.Sqrt(w2)
-	return radian * SemiMajor * (1 - ecc2) / (w2 * w), radian * SemiMajor / w * cos
+	p := NewPlane(lat, 0)
+	return p.north, p.east
 }
 
 // Plane is a flat map around a place, for steps that need millions of distances: x east and y north in metres.
@@ -317,9 +315,10 @@ type Plane struct {
 
 // NewPlane makes the plane around a position.
 func NewPlane(lat, lon float64) Plane {
-	n, e := metresPerDegree(lat)
 	sin, cos := math.Sincos(lat * radian)
-	return Plane{lat, lon, n, e, sin, cos, sin / cos * (1 - ecc2) / (1 - ecc2*sin*sin)}
+	w2 := 1 - ecc2*sin*sin
+	east := radian * SemiMajor / math.Sqrt(w2) // without the latitude's cosine
+	return Plane{lat, lon, east * (1 - ecc2) / w2, east * cos, sin, cos, sin / cos * (1 - ecc2) / w2}
 }
 
 // planeReach is how far from its origin distances and directions of a plane are good to centimetres, in metres.
@@ -334,7 +333,7 @@ func (p Plane) Polar(lat, lon float64) (distance, direction float64) {
 		half := dlat / 2 * radian
 		x := dlon * p.east * (1 - half*p.widening)
 		y := dlat * p.north * (1 + 3*ecc2*p.sin*p.cos*half)
-		if r := math.Hypot(x, y); r < planeReach {
+		if r := math.Sqrt(x*x + y*y); r < planeReach {
 			return r, math.Atan2(y, x) + dlon/2*radian*(p.sin+p.cos*half)
 		}
 	}

@@ -7,19 +7,223 @@ import (
 	"strconv"
 	"time"
 
-	"github.com/parquet-go/parquet-go"
-
 	"gyrolith/core/format/layer"
+	"gyrolith/core/format/wkb"
 	"gyrolith/core/nav"
 )
 
 // chunk holds rows by columns until they are sorted and written.
 type chunk struct {
 	attributes []attribute
-	geometry   []byte // of all rows, one behind the other
-	ends       []int  // of each row's
-	boxes      []layer.Bounds
+	geometry   []byte       // of all rows, one behind the other
+	ends       []int        // of each row's
+	sides      [4][]float32 // of the boxes, in the order of their names: xmax, xmin, ymax, ymin
 	orders     []int64
+	all        layer.Bounds
+	types      map[string]bool // of geometries
+	flat       bool            // the last point had no height
+
+	spans     []span // rows that are still to be made
+	left      int    // how many
+	positions int    // of lines and areas
+	rows      []uint64
+	encoder   encoder
+	group     *rowGroup     // of the rows where they are one group
+	ready     chan struct{} // closed when the rows are made and sorted along the curve, and one group is encoded
+	fault     error
+}
+
+// span is what becomes rows where there is a processor for it: track points, or a feature.
+type span struct {
+	run      *layer.Run
+	from, to int
+
+	feature *layer.Feature
+	kind    uint32
+
+	order int64 // of the first
+}
+
+// leave notes what becomes rows later.
+func (c *chunk) leave(s span, rows, positions int) {
+	c.spans = append(c.spans, s)
+	c.left += rows
+	c.positions += positions
+}
+
+// begin makes a chunk ready for rows of columns.
+func (c *chunk) begin(columns []layer.Column, rows int) {
+	if c.attributes == nil {
+		c.attributes = make([]attribute, len(columns))
+		for i := range columns {
+			c.attributes[i].Column = columns[i]
+		}
+	}
+	for i := range c.attributes {
+		a := &c.attributes[i]
+		a.present, a.texts = slices.Grow(a.present[:0], rows), a.texts[:0]
+		if a.Type == layer.Decimal {
+			a.decimal = slices.Grow(a.decimal[:0], rows)
+		} else {
+			a.whole = slices.Grow(a.whole[:0], rows)
+		}
+	}
+	for i := range c.sides {
+		c.sides[i] = slices.Grow(c.sides[i][:0], rows)
+	}
+	const point = 29 // bytes of a point with its height
+	c.geometry, c.ends = slices.Grow(c.geometry[:0], point*rows), slices.Grow(c.ends[:0], rows)
+	c.orders, c.rows = slices.Grow(c.orders[:0], rows), c.rows[:0]
+	c.all, c.types = layer.NewBounds(), map[string]bool{}
+	c.spans, c.left, c.positions = c.spans[:0], 0, 0
+	c.group, c.ready, c.fault = nil, make(chan struct{}), nil
+}
+
+// len is how many rows there are, made or not.
+func (c *chunk) len() int { return len(c.ends) + c.left }
+
+// end ends a row whose attributes and geometry are there.
+func (c *chunk) end(box *layer.Bounds, order int64) {
+	c.ends = append(c.ends, len(c.geometry))
+	c.all.Join(box)
+	for i, v := range [...]float32{layer.Above(box.MaxX), layer.Below(box.MinX), layer.Above(box.MaxY),
+		layer.Below(box.MinY)} {
+		c.sides[i] = append(c.sides[i], v)
+	}
+	c.orders = append(c.orders, order)
+}
+
+// seen notes a type of geometries.
+func (c *chunk) seen(kind uint32, hasZ bool) {
+	name := geometryNames[kind]
+	if hasZ {
+		name += " Z"
+	}
+	c.types[name] = true
+}
+
+// sort makes the rows that are still to be made, and sorts all along the curve.
+func (c *chunk) sort() error {
+	const position = 24 // bytes, with the height
+	c.geometry = slices.Grow(c.geometry, position*c.positions+5*c.left)
+	for i := range c.spans {
+		rows := c.points
+		if c.spans[i].feature != nil {
+			rows = c.feature
+		}
+		if err := rows(&c.spans[i]); err != nil {
+			return err
+		}
+	}
+	clear(c.spans)
+	place := layer.PlaceAlong(&c.all)
+	for i := range c.ends {
+		at := place(&layer.Bounds{MaxX: float64(c.sides[0][i]), MinX: float64(c.sides[1][i]),
+			MaxY: float64(c.sides[2][i]), MinY: float64(c.sides[3][i])})
+		c.rows = append(c.rows, uint64(at)<<32|uint64(i))
+	}
+	slices.Sort(c.rows)
+	return nil
+}
+
+// feature makes the row of a feature.
+func (c *chunk) feature(s *span) error {
+	f := s.feature
+	c.seen(s.kind, f.HasZ())
+	for i, v := range f.Values {
+		if err := c.attributes[i].text(v); err != nil {
+			return err
+		}
+	}
+	c.geometry = wkb.Append(c.geometry, f, s.kind)
+	box := layer.NewBounds()
+	box.AddAll(f.Parts)
+	c.end(&box, s.order)
+	return nil
+}
+
+// points makes rows of track points. Those out of the system's reach have none.
+func (c *chunk) points(s *span) error {
+	for from := s.from; from < s.to; from++ {
+		to := from
+		for ; to < s.to; to++ {
+			at, ok := s.run.Position(to)
+			if !ok {
+				break
+			}
+			c.geometry = wkb.AppendPoint(c.geometry, at)
+			box := layer.NewBounds()
+			box.Add(at)
+			c.end(&box, s.order+int64(to-s.from))
+			if to == from || (box.MinZ > box.MaxZ) != c.flat {
+				c.flat = box.MinZ > box.MaxZ
+				c.seen(wkb.Point, !c.flat)
+			}
+		}
+		if err := c.values(s.run, from, to); err != nil {
+			return err
+		}
+		from = to
+	}
+	return nil
+}
+
+// values fills the attributes of points of a run, a column after the other.
+func (c *chunk) values(r *layer.Run, from, to int) error {
+	if from == to {
+		return nil
+	}
+	moment, height := r.Column(layer.Moment), r.Column(layer.Height)
+	speed, course := r.Column(layer.Speed), r.Column(layer.Course)
+	for i := range c.attributes {
+		a := &c.attributes[i]
+		switch i {
+		case moment:
+			for k := from; k < to; k++ {
+				if err := a.moment(r.Point(k)); err != nil {
+					return err
+				}
+			}
+		case height:
+			for k := from; k < to; k++ {
+				if err := a.number(r.Height(k)); err != nil {
+					return err
+				}
+			}
+		case speed, course: // both below
+		default:
+			if err := a.text(r.Values[i]); err != nil {
+				return err
+			}
+			a.again(to - from - 1)
+		}
+	}
+	if speed < 0 && course < 0 {
+		return nil
+	}
+	for k := from; k < to; k++ {
+		v, direction := r.Motion(k)
+		if speed >= 0 {
+			if err := c.attributes[speed].number(v); err != nil {
+				return err
+			}
+		}
+		if course >= 0 {
+			if err := c.attributes[course].number(direction); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// shape is the geometry of a row.
+func (c *chunk) shape(i int) []byte {
+	begin := 0
+	if i > 0 {
+		begin = c.ends[i-1]
+	}
+	return c.geometry[begin:c.ends[i]]
 }
 
 // attribute is a column of attributes, any of which may be absent.
@@ -29,40 +233,6 @@ type attribute struct {
 	whole   []int64   // integers, days, microseconds, truth values, places of texts
 	decimal []float64 // decimals
 	texts   [][]byte  // each only where it differs from the one before
-}
-
-func newChunk(columns []layer.Column, rows int) *chunk {
-	const point = 29 // bytes of a point with its height
-	c := &chunk{attributes: make([]attribute, len(columns)), geometry: make([]byte, 0, point*rows), ends: make([]int, 0,
-		rows),
-		boxes: make([]layer.Bounds, 0, rows), orders: make([]int64, 0, rows)}
-	for i := range columns {
-		a := &c.attributes[i]
-		a.Column, a.present = columns[i], make([]bool, 0, rows)
-		if a.Type == layer.Decimal {
-			a.decimal = make([]float64, 0, rows)
-		} else {
-			a.whole = make([]int64, 0, rows)
-		}
-	}
-	return c
-}
-
-func (c *chunk) len() int { return len(c.ends) }
-
-func (c *chunk) reset() {
-	c.geometry, c.ends, c.boxes, c.orders = c.geometry[:0], c.ends[:0], c.boxes[:0], c.orders[:0]
-	for i := range c.attributes {
-		a := &c.attributes[i]
-		a.present, a.whole, a.decimal, a.texts = a.present[:0], a.whole[:0], a.decimal[:0], a.texts[:0]
-	}
-}
-
-// end ends a row whose attributes and geometry are there.
-func (c *chunk) end(box *layer.Bounds, order int64) {
-	c.ends = append(c.ends, len(c.geometry))
-	c.boxes = append(c.boxes, *box)
-	c.orders = append(c.orders, order)
 }
 
 // put adds a value, as its type has it.
@@ -113,13 +283,15 @@ func (a *attribute) text(text string) error {
 	return nil
 }
 
-// again adds the value before once more.
-func (a *attribute) again() {
+// again adds the value before so many times more.
+func (a *attribute) again(times int) {
 	n := len(a.present) - 1
-	if a.Type == layer.Decimal {
-		a.put(0, a.decimal[n], a.present[n])
-	} else {
-		a.put(a.whole[n], 0, a.present[n])
+	for range times {
+		if a.Type == layer.Decimal {
+			a.put(0, a.decimal[n], a.present[n])
+		} else {
+			a.put(a.whole[n], 0, a.present[n])
+		}
 	}
 }
 
@@ -143,92 +315,4 @@ func (a *attribute) moment(p *nav.Point) error {
 	}
 	a.put(time.Unix(0, p.UnixNano()).UnixMicro(), 0, true)
 	return nil
-}
-
-// gather gives the values of rows; column is the place of the attribute among the columns of the file.
-func (a *attribute) gather(to []parquet.Value, rows []uint64, column int) []parquet.Value {
-	for _, row := range rows {
-		var v parquet.Value
-		k := int(uint32(row))
-		if !a.present[k] {
-			to = append(to, v.Level(0, 0, column))
-			continue
-		}
-		switch a.Type {
-		case layer.Integer, layer.Time:
-			v = parquet.Int64Value(a.whole[k])
-		case layer.Decimal:
-			v = parquet.DoubleValue(a.decimal[k])
-		case layer.Boolean:
-			v = parquet.BooleanValue(a.whole[k] != 0)
-		case layer.Date:
-			v = parquet.Int32Value(int32(a.whole[k]))
-		default:
-			v = parquet.ByteArrayValue(a.texts[a.whole[k]])
-		}
-		to = append(to, v.Level(0, 1, column))
-	}
-	return to
-}
-
-// write sorts the rows along the curve and writes them in groups.
-func (c *chunk) write(file *assembly) error {
-	all := layer.NewBounds()
-	for i := range c.boxes {
-		all.Join(&c.boxes[i])
-	}
-	place := layer.PlaceAlong(&all)
-	sorted := make([]uint64, c.len())
-	for i := range c.boxes {
-		sorted[i] = uint64(place(&c.boxes[i]))<<32 | uint64(i)
-	}
-	slices.Sort(sorted)
-	return file.add(slices.Collect(slices.Chunk(sorted, rowsInGroup)), c.encode)
-}
-
-// encode makes a row group of rows.
-func (c *chunk) encode(p *part, rows []uint64) error {
-	const batch = 1024
-	for column, out := range p.file.ColumnWriters() {
-		for some := range slices.Chunk(rows, batch) {
-			if column < len(c.attributes) {
-				p.values = c.attributes[column].gather(p.values[:0], some, column)
-			} else {
-				p.values = c.gather(p.values[:0], some, column-len(c.attributes))
-			}
-			if _, err := out.WriteRowValues(p.values); err != nil {
-				return err
-			}
-		}
-	}
-	return nil
-}
-
-// gather gives the values of rows in the columns behind the attributes: the geometry, the sides of its box in the order
-// of their names, and the order.
-func (c *chunk) gather(to []parquet.Value, rows []uint64, which int) []parquet.Value {
-	for _, row := range rows {
-		k := int(uint32(row))
-		var v parquet.Value
-		switch box := &c.boxes[k]; which {
-		case 0:
-			begin := 0
-			if k > 0 {
-				begin = c.ends[k-1]
-			}
-			v = parquet.ByteArrayValue(c.geometry[begin:c.ends[k]])
-		case 1:
-			v = parquet.FloatValue(layer.Above(box.MaxX))
-		case 2:
-			v = parquet.FloatValue(layer.Below(box.MinX))
-		case 3:
-			v = parquet.FloatValue(layer.Above(box.MaxY))
-		case 4:
-			v = parquet.FloatValue(layer.Below(box.MinY))
-		default:
-			v = parquet.Int64Value(c.orders[k])
-		}
-		to = append(to, v)
-	}
-	return to
 }

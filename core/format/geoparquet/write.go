@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"math"
 	"slices"
 	"strings"
 
@@ -20,15 +19,16 @@ import (
 // rowsInGroup is how many features have a box together.
 const rowsInGroup = 1 << 16
 
-// So many rows are sorted along the curve together: memory is bounded by them, not by the data. Points of tracks are
-// near one another as they come.
+// So many rows, or positions of lines and areas, are sorted along the curve together: memory is bounded by them, not by
+// the data. Points of tracks are near one another as they come.
 const (
-	featuresSorted = 1 << 20
-	pointsSorted   = 1 << 17
+	featuresSorted  = 1 << 20
+	pointsSorted    = rowsInGroup
+	positionsSorted = 1 << 21
 )
 
-// pageSize is the most bytes of a page before it is compressed.
-const pageSize = 256 << 10
+// manyPositions is from how many on a line or area is encoded beside what is read of the data.
+const manyPositions = 1 << 12
 
 type writer struct {
 	layers   []*layer.Layer
@@ -41,7 +41,7 @@ type writer struct {
 	all      layer.Bounds
 	rows     int // of all features before the chunk
 	chunk    *chunk
-	full     chan *chunk // those to be written
+	full     chan *chunk // those to be written, in order
 	empty    chan *chunk // those to be filled
 }
 
@@ -61,15 +61,10 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 	if err != nil {
 		return nil, err
 	}
-	page := min(max(64*count, 4<<10), pageSize)
-	file, err := newAssembly(out, func() []parquet.WriterOption {
-		return []parquet.WriterOption{w.schema, parquet.Compression(&fastSnappy{}), parquet.CreatedBy("Gyrolith", "", ""),
-			parquet.PageBufferSize(page), parquet.ColumnPageBuffers(parquet.NewChunkBufferPool(page))}
-	}, (count+rowsInGroup-1)/rowsInGroup)
+	file, err := newAssembly(out, w.schema)
 	if err != nil {
 		return nil, err
 	}
-	defer file.discard()
 	if err := w.encode(file, count); err != nil {
 		return nil, err
 	}
@@ -80,21 +75,27 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 	return done, file.close(map[string]string{geoKey: about, ownKey: string(mine)})
 }
 
-// encode makes rows of the features, a chunk while the one before is written.
+// encode makes rows of the features: a chunk is filled while another is sorted and a third is written.
 func (w *writer) encode(file *assembly, count int) error {
-	w.full, w.empty = make(chan *chunk), make(chan *chunk, 2)
+	w.full, w.empty = make(chan *chunk, 1), make(chan *chunk, 3)
 	for range cap(w.empty) {
-		w.empty <- newChunk(w.leaves, min(count, pointsSorted))
+		w.empty <- &chunk{encoder: encoder{leaves: file.leaves}}
 	}
-	w.chunk = <-w.empty
+	w.begin(count)
 	written := make(chan error, 1)
 	go func() {
 		var err error
 		for c := range w.full {
-			if err == nil {
-				err = c.write(file)
+			<-c.ready
+			if err = errors.Join(err, c.fault); err == nil {
+				err = file.add(c)
 			}
-			c.reset()
+			w.all.Join(&c.all)
+			for name := range c.types {
+				if !slices.Contains(w.types, name) {
+					w.types = append(w.types, name)
+				}
+			}
 			w.empty <- c
 		}
 		written <- err
@@ -106,89 +107,66 @@ func (w *writer) encode(file *assembly, count int) error {
 		}
 	}
 	if err == nil && w.chunk.len() > 0 {
-		w.full <- w.chunk
+		w.end()
 	}
 	close(w.full)
 	return errors.Join(err, <-written)
 }
 
-// next ends a row, of a feature or a point. A chunk of so many is written.
-func (w *writer) next(box *layer.Bounds, most int) {
-	w.rows++
-	w.chunk.end(box, int64(w.rows))
-	w.all.Join(box)
-	if w.chunk.len() >= most {
-		w.full <- w.chunk
-		w.chunk = <-w.empty
-	}
+// begin begins a chunk. The most that it is likely to hold is as many rows as are left.
+func (w *writer) begin(rows int) {
+	w.chunk = <-w.empty
+	w.chunk.begin(w.leaves, min(rows, pointsSorted))
 }
 
-// seen notes a type of geometries.
-func (w *writer) seen(kind uint32, hasZ bool) {
-	name := geometryNames[kind]
-	if hasZ {
-		name += " Z"
-	}
-	if !slices.Contains(w.types, name) {
-		w.types = append(w.types, name)
-	}
+// end has a chunk sorted, encoded and written.
+func (w *writer) end() {
+	c := w.chunk
+	go func() {
+		defer close(c.ready)
+		if c.fault = c.sort(); c.fault == nil && len(c.rows) <= rowsInGroup {
+			c.group, c.fault = c.encoder.encode(c, c.rows)
+		}
+	}()
+	w.full <- c
 }
 
 func (w *writer) feature(l *layer.Layer, f *layer.Feature) error {
-	kind := typeOf(l, f)
-	w.seen(kind, f.HasZ())
-	for i, v := range f.Values {
-		if err := w.chunk.attributes[i].text(v); err != nil {
+	w.rows++
+	s := span{feature: f, kind: typeOf(l, f), order: int64(w.rows)}
+	positions := 0
+	for _, part := range f.Parts {
+		positions += len(part)
+	}
+	if positions < manyPositions {
+		if err := w.chunk.feature(&s); err != nil {
 			return err
 		}
+	} else {
+		s.feature = &layer.Feature{Values: slices.Clone(f.Values), Outer: slices.Clone(f.Outer)}
+		for _, part := range f.Parts {
+			s.feature.Parts = append(s.feature.Parts, slices.Clone(part))
+		}
+		w.chunk.leave(s, 1, positions)
 	}
-	w.chunk.geometry = wkb.Append(w.chunk.geometry, f, kind)
-	box := layer.NewBounds()
-	box.AddAll(f.Parts)
-	w.next(&box, featuresSorted)
+	if w.chunk.len() >= featuresSorted || w.chunk.positions >= positionsSorted {
+		w.end()
+		w.begin(pointsSorted)
+	}
 	return nil
 }
 
-// run makes rows of track points.
+// run leaves it to the chunk to make rows of track points.
 func (w *writer) run(r *layer.Run) error {
-	own := [4]int{r.Column(layer.Moment), r.Column(layer.Height), r.Column(layer.Speed), r.Column(layer.Course)}
-	first := true
-	for k := range r.Len() {
-		at, ok := r.Position(k)
-		if !ok {
-			continue
+	for from := 0; from < r.Len(); {
+		to := min(r.Len(), from+max(pointsSorted-w.chunk.len(), 1))
+		w.chunk.leave(span{run: r, from: from, to: to, order: int64(w.rows) + 1}, to-from, to-from)
+		w.rows += to - from
+		from = to
+		if w.chunk.len() >= pointsSorted {
+			w.end()
+			w.begin(pointsSorted)
 		}
-		for i := range w.leaves {
-			if i == own[0] || i == own[1] || i == own[2] || i == own[3] {
-				continue
-			}
-			if !first && w.chunk.len() > 0 {
-				w.chunk.attributes[i].again()
-			} else if err := w.chunk.attributes[i].text(r.Values[i]); err != nil {
-				return err
-			}
-		}
-		if i := r.Column(layer.Moment); i >= 0 {
-			if err := w.chunk.attributes[i].moment(r.Point(k)); err != nil {
-				return err
-			}
-		}
-		speed, course := r.Motion(k)
-		for j, v := range [3]float64{r.Height(k), speed, course} {
-			if i := own[1+j]; i >= 0 {
-				if err := w.chunk.attributes[i].number(v); err != nil {
-					return err
-				}
-			}
-		}
-		if first {
-			w.seen(wkb.Point, !math.IsNaN(at.Z))
-			first = false
-		}
-		w.chunk.geometry = wkb.AppendPoint(w.chunk.geometry, at)
-		box := layer.NewBounds()
-		box.Add(at)
-		w.next(&box, pointsSorted)
 	}
 	return nil
 }
@@ -235,7 +213,7 @@ func (w *writer) columns() {
 		node := parquet.Encoded(parquet.String(), &parquet.RLEDictionary)
 		switch c.Type {
 		case layer.Integer:
-			node = parquet.Int(64)
+			node = ascending(parquet.Int(64))
 		case layer.Decimal:
 			node = double
 		case layer.Boolean:

@@ -221,7 +221,10 @@ func motion(p, q *nav.Point) (speed, course float64) {
 		return math.NaN(), math.NaN()
 	}
 	distance, direction := geodesy.NewPlane(p.Lat, p.Lon).Polar(q.Lat, q.Lon)
-	speed, course = math.NaN(), math.Round(10*math.Mod(450-direction*180/math.Pi, 360))/10
+	if course = 450 - direction*180/math.Pi; course >= 360 {
+		course -= 360
+	}
+	speed, course = math.NaN(), math.Round(10*course)/10
 	if seconds := q.Since(p).Seconds(); p.HasTime() && q.HasTime() && seconds > 0 {
 		speed = math.Round(1000*distance/seconds) / 1000
 	}
