@@ -7,6 +7,7 @@ import (
 	"io"
 	"slices"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	"gyrolith/core/advice"
@@ -96,6 +97,7 @@ type ReadOptions struct {
 	Inside      *nav.Box       // a reader with an index may leave out what has no part in the box; nil is no box
 	Day         time.Time      // of times without one in a pasted plan; the zero time is none
 	On          time.Time      // the day of the declination by which magnetic bearings are read
+	Held        *atomic.Int64  // points in memory of the files that are read together; nil is each for itself
 
 	// Of tables and layers.
 	Columns []Column    // what the columns of these titles or numbers hold; the others are found

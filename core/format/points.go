@@ -4,17 +4,28 @@ import (
 	"bytes"
 	"fmt"
 	"strings"
+	"sync/atomic"
 
 	"gyrolith/core/advice"
 	"gyrolith/core/nav"
+	"gyrolith/core/scratch"
 )
 
 // Collector gathers the points of one line after the other without copying them about: a line's room is
-// foreseen from how much of the file its points took so far.
+// foreseen from how much of the file its points took so far. Where there are very many, they stand in scratch room.
 type Collector struct {
+	Held *atomic.Int64 // points in memory of all that is read together; nil is of this file alone
+
 	points []nav.Point
 	begun  int64 // where in the file the line began
+	far    bool  // points has room that is scratch
 }
+
+// Points in memory that are many, and points of one file for which scratch room is worth its trouble.
+const (
+	manyPoints = 1 << 20
+	farPoints  = 1 << 16
+)
 
 // Begin starts a line at an offset of the file.
 func (c *Collector) Begin(offset int64) {
@@ -38,15 +49,25 @@ func (c *Collector) room(offset, size int64) {
 	if n == 0 {
 		c.begun = offset // what stands before the first point takes no part in the forecast
 	}
-	want := max(2*n, 64)
+	want, foreseen := max(2*n, 64), 0
 	if taken := offset - c.begun; n >= 1024 && taken > 0 && size > offset {
 		// Points are much alike in length: 3 % more than foreseen is nearly always enough.
-		foreseen := n + int(float64(size-offset)*float64(n)/float64(taken)*1.03)
+		foreseen = n + int(float64(size-offset)*float64(n)/float64(taken)*1.03)
 		want = max(min(foreseen, 16*n), n+n/4)
+	}
+	if c.Held == nil {
+		c.Held = new(atomic.Int64)
+	}
+	if want > farPoints && c.Held.Load()+int64(want) > manyPoints {
+		// A line that goes on beyond its room is copied, so that room is made for what follows it, too.
+		if room, err := scratch.Of[nav.Point](max(foreseen, 2*n)); err == nil {
+			c.points, c.far = room[:copy(room, c.points)], true
+			return
+		}
 	}
 	grown := make([]nav.Point, n, want)
 	copy(grown, c.points)
-	c.points = grown
+	c.points, c.far = grown, false
 }
 
 // Add appends a point that was read up to an offset of a file of the given size (-1 if unknown), and gives
@@ -67,6 +88,14 @@ func (c *Collector) Drop() { c.points = c.points[:len(c.points)-1] }
 // Take gives the points of the line, in a slice of about their number.
 func (c *Collector) Take() []nav.Point {
 	n := len(c.points)
+	if c.far {
+		out := c.points[:n:n]
+		c.points = c.points[n:]
+		return out
+	}
+	if c.Held != nil {
+		c.Held.Add(int64(n))
+	}
 	if n > 1024 && cap(c.points)-n < n/8 {
 		out := c.points[:n:n]
 		c.points = nil

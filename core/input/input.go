@@ -10,6 +10,7 @@ import (
 	"runtime"
 	"slices"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	"golang.org/x/sync/errgroup"
@@ -172,11 +173,13 @@ func identify(in *format.Loaded, key string) error {
 func (r *Reading) LoadAll(ctx context.Context, paths []string) ([]*format.Loaded, error) {
 	out := make([]*format.Loaded, len(paths))
 	faults := make([]error, len(paths))
+	together := *r
+	together.Options.Held = new(atomic.Int64)
 	var group errgroup.Group
 	group.SetLimit(runtime.GOMAXPROCS(0))
 	for i, path := range paths {
 		group.Go(func() error {
-			out[i], faults[i] = r.Load(ctx, path)
+			out[i], faults[i] = together.Load(ctx, path)
 			return nil
 		})
 	}

@@ -170,6 +170,16 @@ func (s *Segment) Detail(p *Point) *Detail {
 	return &s.Details[p.detail-1]
 }
 
+// PlainTo is up to where points from one on, which has no detail, have none.
+func (s *Segment) PlainTo(from int) int {
+	if len(s.Details) == 0 {
+		return len(s.Points)
+	}
+	for from++; from < len(s.Points) && s.Detail(&s.Points[from]) == nil; from++ {
+	}
+	return from
+}
+
 // Attach gives a point of this segment a detail.
 func (s *Segment) Attach(p *Point, d Detail) {
 	if d.Empty() {

@@ -1,6 +1,10 @@
 package nav
 
-import "iter"
+import (
+	"iter"
+
+	"gyrolith/core/scratch"
+)
 
 // AllPoints visits every position of the data, kind by kind in their order. A position may be changed in place.
 func (d *Dataset) AllPoints() iter.Seq[*Point] {
@@ -18,9 +22,11 @@ func (d *Dataset) AllPoints() iter.Seq[*Point] {
 			}
 		}
 		for line := range d.AllLines() {
-			for i := range line {
-				if !yield(&line[i]) {
-					return
+			for block := range scratch.Blocks(line) {
+				for i := range block {
+					if !yield(&block[i]) {
+						return
+					}
 				}
 			}
 		}

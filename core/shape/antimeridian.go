@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"gyrolith/core/nav"
+	"gyrolith/core/scratch"
 )
 
 // Lines and areas that cross the antimeridian are cut there for formats whose longitudes end at ±180° (RFC 7946,
@@ -25,12 +26,18 @@ func unwrap(points []nav.Point) []float64 {
 
 // Crosses says whether a line goes from one side of the antimeridian to the other, or a ring with its closing edge.
 func Crosses(points []nav.Point, closed bool) bool {
-	for i := 1; i < len(points); i++ {
-		if math.Abs(points[i].Lon-points[i-1].Lon) > 180 {
-			return true
-		}
-	}
 	n := len(points)
+	if n == 0 {
+		return false
+	}
+	last := points[0].Lon
+	if scratch.Any(points, func(p *nav.Point) bool {
+		over := math.Abs(p.Lon-last) > 180
+		last = p.Lon
+		return over
+	}) {
+		return true
+	}
 	return closed && n > 1 && math.Abs(points[0].Lon-points[n-1].Lon) > 180
 }
 

@@ -120,6 +120,7 @@ func (r *reader) start(in io.Reader) {
 
 func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	r := &reader{opt: opt, data: &nav.Dataset{}, size: src.Size, path: src.Path}
+	r.line.Held = opt.Held
 	in := bufio.NewReaderSize(src.Reader(), 64<<10)
 	if mark, _ := in.Peek(3); string(mark) == "\xef\xbb\xbf" {
 		in.Discard(3)
@@ -148,6 +149,7 @@ func readSeq(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) 
 		separator = '\n'
 	}
 	r := &reader{opt: opt, data: &nav.Dataset{}, size: -1, path: src.Path}
+	r.line.Held = opt.Held
 	line := 1
 	var failed error
 	for {

@@ -8,7 +8,9 @@ import (
 
 	"gyrolith/core/format"
 	"gyrolith/core/format/holds"
+	"gyrolith/core/format/inorder"
 	"gyrolith/core/nav"
+	"gyrolith/core/scratch"
 	"gyrolith/core/shape"
 )
 
@@ -128,6 +130,7 @@ type thing struct {
 	item  *nav.Item
 	at    *nav.Point    // whose time is the feature's; nil for none
 	more  func(*object) // what its own member says besides
+	times []part        // the points whose times it says; nil is none
 	alone bool          // the one part that it is of another feature
 }
 
@@ -191,8 +194,17 @@ func (w *writer) ownMember(t *thing) {
 	if t.more != nil {
 		t.more(o)
 	}
-	if b := o.end(); len(b) > 2 {
+	b := o.end()
+	if len(b) > 2 || t.times != nil {
 		w.buf = append(append(w.buf, `,"gyrolith":`...), b...)
+	}
+	if t.times != nil {
+		w.buf = w.buf[:len(w.buf)-1] // of the brace that ends it
+		if len(b) > 2 {
+			w.buf = append(w.buf, ',')
+		}
+		w.times(t.times)
+		w.buf = append(w.buf, '}')
 	}
 }
 
@@ -200,17 +212,19 @@ func (w *writer) geometry(typ string) {
 	w.buf = append(append(append(w.buf, `,"geometry":{"type":"`...), typ...), `","coordinates":`...)
 }
 
-func (w *writer) position(p *nav.Point, exact string) {
-	w.buf = append(w.buf, '[')
+func (w *writer) position(p *nav.Point, exact string) { w.buf = appendPosition(w.buf, p, exact) }
+
+func appendPosition(dst []byte, p *nav.Point, exact string) []byte {
+	dst = append(dst, '[')
 	if lat, lon, ok := format.Exact(p, exact); ok {
-		w.buf = append(append(append(w.buf, lon...), ','), lat...)
+		dst = append(append(append(dst, lon...), ','), lat...)
 	} else {
-		w.buf = p.AppendLat(append(p.AppendLon(w.buf), ','))
+		dst = p.AppendLat(append(p.AppendLon(dst), ','))
 	}
 	if p.HasHeight() {
-		w.buf = p.AppendHeight(append(w.buf, ','))
+		dst = p.AppendHeight(append(dst, ','))
 	}
-	w.buf = append(w.buf, ']')
+	return append(dst, ']')
 }
 
 // list writes n things in brackets.
@@ -248,12 +262,12 @@ func cut(segments []nav.Segment) (out []part) {
 
 func (w *writer) lines(parts []part) {
 	line := func(l *part) {
-		w.list(len(l.points), func(i int) {
+		w.many(len(l.points), func(dst []byte, i int) []byte {
 			exact := ""
 			if d := l.of.Detail(&l.points[i]); d != nil {
 				exact = d.Exact
 			}
-			w.position(&l.points[i], exact)
+			return appendPosition(dst, &l.points[i], exact)
 		})
 	}
 	if len(parts) == 1 {
@@ -263,6 +277,39 @@ func (w *writer) lines(parts []part) {
 	}
 	w.geometry("MultiLineString")
 	w.list(len(parts), func(i int) { line(&parts[i]) })
+}
+
+// many writes n values in brackets, on all cores when there are many. The function must only read what it shares.
+func (w *writer) many(n int, value func(dst []byte, i int) []byte) {
+	w.buf = append(w.buf, '[')
+	w.values(n, true, value)
+	w.buf = append(w.buf, ']')
+}
+
+// values writes n values with commas between them, and before the first unless it is the first of all.
+func (w *writer) values(n int, first bool, value func(dst []byte, i int) []byte) {
+	block := func(dst []byte, from, to int) []byte {
+		for i := from; i < to; i++ {
+			if i > 0 || !first {
+				dst = append(dst, ',')
+			}
+			dst = value(dst, i)
+		}
+		return dst
+	}
+	if inorder.Many(n) {
+		w.flush(0)
+		inorder.Each(n, block, func(b []byte) {
+			if w.err == nil {
+				_, w.err = w.out.Write(b)
+			}
+		})
+		return
+	}
+	for from := 0; from < n; from += inorder.Block {
+		w.buf = block(w.buf, from, min(from+inorder.Block, n))
+		w.flush(128 << 10)
+	}
 }
 
 // ownPoints writes what is said of single positions of a line, by their numbers from 0 through all of its parts.
@@ -309,33 +356,31 @@ func (w *writer) track(t *nav.Track) { w.lineFeature(nav.Tracks, &t.Item, t.Segm
 
 func (w *writer) lineFeature(kind nav.Kind, item *nav.Item, segments []nav.Segment) {
 	parts := cut(segments)
-	w.feature(&thing{kind: kind, item: item, alone: true, more: func(o *object) {
-		writeTimes(o, parts)
-		ownPoints(o, parts)
-	}}, func() { w.lines(parts) })
+	t := &thing{kind: kind, item: item, alone: true, more: func(o *object) { ownPoints(o, parts) }}
+	if timed(parts) {
+		t.times = parts
+	}
+	w.feature(t, func() { w.lines(parts) })
 }
 
-// writeTimes writes the times of a line's points, null where one has none, if any has.
-func writeTimes(o *object, parts []part) {
-	if !slices.ContainsFunc(parts, func(l part) bool {
-		return slices.ContainsFunc(l.points, func(p nav.Point) bool { return p.HasTime() })
-	}) {
-		return
-	}
-	o.key("times")
-	before := byte('[')
-	for _, l := range parts {
-		for i := range l.points {
-			o.buf = append(o.buf, before)
-			before = ','
-			if p := &l.points[i]; p.HasTime() {
-				o.buf = append(p.AppendTime(append(o.buf, '"')), '"')
-			} else {
-				o.buf = append(o.buf, "null"...)
+// timed says whether any point of a line has a time.
+func timed(parts []part) bool {
+	return slices.ContainsFunc(parts, func(l part) bool { return scratch.Any(l.points, (*nav.Point).HasTime) })
+}
+
+// times writes the times of a line's points, null where one has none.
+func (w *writer) times(parts []part) {
+	w.buf = append(w.buf, `"times":[`...)
+	for k := range parts {
+		points := parts[k].points
+		w.values(len(points), k == 0, func(dst []byte, i int) []byte {
+			if p := &points[i]; p.HasTime() {
+				return append(p.AppendTime(append(dst, '"')), '"')
 			}
-		}
+			return append(dst, "null"...)
+		})
 	}
-	o.buf = append(o.buf, ']')
+	w.buf = append(w.buf, ']')
 }
 
 // areas writes an area, or several that are one feature: polygons with the outline against the clock and the holes with

@@ -79,6 +79,7 @@ type reader struct {
 
 func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	r := &reader{src: src, opt: opt, data: &nav.Dataset{}}
+	r.line.Held = opt.Held
 	err := r.document()
 	if r.Scanner != nil && r.BadBytes > 0 {
 		r.data.Note(nav.ProblemEncoding, "text that doesn't match the declared encoding was read as Windows-1252", 0, 0)

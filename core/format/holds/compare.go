@@ -8,6 +8,7 @@ import (
 
 	"gyrolith/core/advice"
 	"gyrolith/core/nav"
+	"gyrolith/core/scratch"
 )
 
 // namedItems is how many items the ledger names for one property; those beyond are one line more.
@@ -305,16 +306,18 @@ func (w *weighing) points(at Place, name string, points []nav.Point) {
 	var over [4]int
 	all := part.whole.Has(Height) && part.whole.Has(Time) && part.whole.Has(TimePrecision) && len(w.Datums) == 3
 	if !all {
-		for i := range points {
-			p := &points[i]
-			if p.HasHeight() {
-				heights++
-				over[p.VerticalDatum()]++
-			}
-			if mark := p.TimeMark(); mark != nav.NoTime {
-				times++
-				if mark < nav.Seconds {
-					coarse++
+		for block := range scratch.Blocks(points) {
+			for i := range block {
+				p := &block[i]
+				if p.HasHeight() {
+					heights++
+					over[p.VerticalDatum()]++
+				}
+				if mark := p.TimeMark(); mark != nav.NoTime {
+					times++
+					if mark < nav.Seconds {
+						coarse++
+					}
 				}
 			}
 		}
@@ -334,8 +337,10 @@ func (w *weighing) points(at Place, name string, points []nav.Point) {
 		w.lose(at, name, TimePrecision, coarse)
 	}
 	if w.Rounds != (Rounds{}) {
-		for i := range points {
-			w.round(&points[i])
+		for block := range scratch.Blocks(points) {
+			for i := range block {
+				w.round(&block[i])
+			}
 		}
 	}
 }

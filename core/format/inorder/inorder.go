@@ -1,7 +1,12 @@
 // Package inorder formats much on all cores and writes it in its order.
 package inorder
 
-import "runtime"
+import (
+	"runtime"
+
+	"gyrolith/core/nav"
+	"gyrolith/core/scratch"
+)
 
 // Block is how many points or rows are formatted at a time.
 const Block = 4096
@@ -42,6 +47,7 @@ func Each(n int, format func(dst []byte, from, to int) []byte, write func([]byte
 	for j := range queue {
 		b := <-j.done
 		write(b)
+		scratch.Passed[nav.Point](Block)
 		free <- b
 	}
 }

@@ -91,6 +91,7 @@ type styled struct {
 func readFrom(in io.Reader, size int64, path string, opt *format.ReadOptions) (*nav.Dataset, error) {
 	r := &reader{opt: opt, data: &nav.Dataset{}, size: size, styles: map[string]*style{}, links: map[string]string{},
 		types: map[string]map[string]string{}, lit: map[string]highlight{}}
+	r.line.Held = opt.Held
 	err := r.document(in)
 	r.resolveStyles()
 	r.resolveTypes()

@@ -10,6 +10,7 @@ import (
 	"gyrolith/core/format/xmlwrite"
 	"gyrolith/core/nav"
 	"gyrolith/core/pattern"
+	"gyrolith/core/scratch"
 	"gyrolith/core/symbol"
 )
 
@@ -110,12 +111,7 @@ func (w *writer) survey() {
 
 // isTimed says whether a segment has a time at every point.
 func isTimed(s *nav.Segment) bool {
-	for i := range s.Points {
-		if !s.Points[i].HasTime() {
-			return false
-		}
-	}
-	return len(s.Points) > 0
+	return len(s.Points) > 0 && !scratch.Any(s.Points, func(p *nav.Point) bool { return !p.HasTime() })
 }
 
 // folder is a node of the tree of groups.
@@ -316,12 +312,7 @@ func appendTuple(dst []byte, p *nav.Point, exact string, sep byte) []byte {
 }
 
 func anyHeight(points []nav.Point) bool {
-	for i := range points {
-		if points[i].HasHeight() {
-			return true
-		}
-	}
-	return false
+	return scratch.Any(points, (*nav.Point).HasHeight)
 }
 
 // altitudeMode says that heights are above the sea. Where only some positions have one it says nothing, since the
@@ -334,7 +325,7 @@ func (w *writer) altitudeMode(points []nav.Point) {
 
 // someLack says whether some positions have no height.
 func someLack(points []nav.Point) bool {
-	return slices.ContainsFunc(points, func(p nav.Point) bool { return !p.HasHeight() })
+	return scratch.Any(points, func(p *nav.Point) bool { return !p.HasHeight() })
 }
 
 // mixedHeights says whether some positions of a part have heights and others have none.

@@ -7,6 +7,7 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/format/holds"
 	"gyrolith/core/nav"
+	"gyrolith/core/scratch"
 )
 
 // fileData writes what is said of the file and KML has no word for, and what was kept beside it.
@@ -150,7 +151,7 @@ var nobody nav.Item
 // saidOfPoints says whether something of a segment's points stands in the extension.
 func (w *writer) saidOfPoints(s *nav.Segment) bool {
 	timed := isTimed(s)
-	if !timed && slices.ContainsFunc(s.Points, func(p nav.Point) bool { return p.HasTime() }) {
+	if !timed && scratch.Any(s.Points, (*nav.Point).HasTime) {
 		return true
 	}
 	return slices.ContainsFunc(s.Details, func(d nav.Detail) bool {

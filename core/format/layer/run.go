@@ -32,11 +32,7 @@ var computedNames = [computed]string{"time", "height", "speed", "course"}
 
 // runFrom gives the run that begins at a point.
 func runFrom(seg *nav.Segment, first int) *Run {
-	end := first + 1
-	for end < len(seg.Points) && seg.Detail(&seg.Points[end]) == nil {
-		end++
-	}
-	return &Run{points: seg.Points[first:end], segment: seg.Points, first: first}
+	return &Run{points: seg.Points[first:seg.PlainTo(first)], segment: seg.Points, first: first}
 }
 
 // share makes the columns for points behind the first, of which the attributes were taken.

@@ -82,10 +82,7 @@ func rows(d *nav.Dataset, items bool, visit func(*row) error, plain func(*run) e
 				}
 				x := s.Detail(&s.Points[k])
 				if x == nil && plain != nil {
-					end := k + 1
-					for end < len(s.Points) && s.Detail(&s.Points[end]) == nil {
-						end++
-					}
+					end := s.PlainTo(k)
 					if err := plain(&run{r, s.Points[k:end]}); err != nil {
 						return err
 					}
