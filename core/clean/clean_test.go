@@ -237,6 +237,38 @@ func TestStops(t *testing.T) {
 	t.Logf("worst: place %.2f m, duration %.2f samples", worstPlace, worstTime)
 }
 
+// Of many halts each is found, also where points stand twice and beyond 180 degrees.
+func TestManyStops(t *testing.T) {
+	for seed := range uint64(6) {
+		m := newMaker(seed, 1.4, 1, 1.5)
+		m.plane = geodesy.NewPlane(-47.6, 179.99)
+		const halts = 25
+		for i := range halts {
+			m.heading = 1.5 + 0.3*math.Sin(float64(i))
+			m.move(200, 0.02)
+			m.stand(200)
+		}
+		m.move(200, 0.02)
+		for _, times := range []int{1, 3} {
+			d := dataset(slices.Repeat(m.points, times))
+			for i := range d.Tracks[0].Segments[0].Points {
+				p := &d.Tracks[0].Segments[0].Points[i]
+				p.Lon = nav.WrapLon(p.Lon)
+			}
+			s := Step{Faults: []Fault{Order, Stops}}
+			found := 0
+			for _, r := range s.run(d).Rows {
+				if r.Fault == Stops {
+					found += r.Count
+				}
+			}
+			if found < halts || found > halts+2 {
+				t.Errorf("seed %d, points %d times: %d halts of %d", seed, times, found, halts)
+			}
+		}
+	}
+}
+
 // Running the step twice changes nothing the second time, with every fault asked for.
 func TestTwice(t *testing.T) {
 	for i, c := range carriersTested {

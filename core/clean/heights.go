@@ -21,7 +21,7 @@ var heights = fault{
 }
 
 // rise is how much the height can have changed from one point that has one to another, told as reach tells distances.
-func (l *limits) rise(points []nav.Point, with []int, a, b int) float64 {
+func (l *limits) rise(points []nav.Point, with []int32, a, b int) float64 {
 	longest, sum := 0.0, 0.0
 	steepest, usual := l.climb, l.usualClimb
 	step := seconds
@@ -29,8 +29,8 @@ func (l *limits) rise(points []nav.Point, with []int, a, b int) float64 {
 		steepest, usual, step = 1, l.slope, apart
 	}
 	for k := a + 1; k <= b; k++ {
-		d := math.Max(step(&points[with[k-1]], &points[with[k]]), 0)
-		longest, sum = math.Max(longest, d), sum+d
+		d := max(step(&points[with[k-1]], &points[with[k]]), 0)
+		longest, sum = max(longest, d), sum+d
 	}
 	return steepest*longest + usual*(sum-longest) + l.heightOver
 }
@@ -39,14 +39,20 @@ func (l *limits) rise(points []nav.Point, with []int, a, b int) float64 {
 // elsewhere. The points stay.
 func (w *work) heights(si int) {
 	points := w.track.Segments[si].Points
-	var with []int
+	count := 0
 	for i := range points {
 		if points[i].HasHeight() {
-			with = append(with, i)
+			count++
 		}
 	}
-	if len(with) < 3 {
+	if count < 3 {
 		return
+	}
+	with := make([]int32, 0, count)
+	for i := range points {
+		if points[i].HasHeight() {
+			with = append(with, int32(i))
+		}
 	}
 	off := make([]bool, len(with))
 	for _, k := range shape.Outliers(len(with), longestStep, func(a, b int) bool {
@@ -70,7 +76,7 @@ func (w *work) heights(si int) {
 const notNearZero = 10
 
 // loneZeros finds heights of exactly zero whose neighbours are not near zero.
-func loneZeros(points []nav.Point, with []int) []bool {
+func loneZeros(points []nav.Point, with []int32) []bool {
 	out := make([]bool, len(with))
 	mark := func(from, to int) { // with[from:to] are zeros
 		high := true
@@ -98,7 +104,7 @@ func loneZeros(points []nav.Point, with []int) []bool {
 }
 
 // nearHeight is the last sound height before one that is not.
-func nearHeight(points []nav.Point, with []int, off []bool, k int) float64 {
+func nearHeight(points []nav.Point, with []int32, off []bool, k int) float64 {
 	for j := k - 1; j >= 0; j-- {
 		if !off[j] && points[with[j]].HasHeight() {
 			return points[with[j]].Height()

@@ -25,14 +25,13 @@ var order = fault{
 func (w *work) order(si int) {
 	seg := &w.track.Segments[si]
 	points := seg.Points
-	var timed []int
-	backwards := 0
+	count, backwards := 0, 0
 	last := int64(math.MinInt64)
 	for i := range points {
 		if !points[i].HasTime() {
 			continue
 		}
-		timed = append(timed, i)
+		count++
 		if at := points[i].UnixNano(); at < last {
 			backwards++
 		} else {
@@ -41,6 +40,12 @@ func (w *work) order(si int) {
 	}
 	if backwards == 0 {
 		return
+	}
+	timed := make([]int, 0, count)
+	for i := range points {
+		if points[i].HasTime() {
+			timed = append(timed, i)
+		}
 	}
 	if len(timed) == len(points) {
 		by := make([]int, len(points))

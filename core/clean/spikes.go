@@ -28,9 +28,9 @@ var spikes = fault{
 func (l *limits) reach(points []nav.Point, i, j int) float64 {
 	longest := 0.0
 	for k := i + 1; k <= j; k++ {
-		longest = math.Max(longest, seconds(&points[k-1], &points[k]))
+		longest = max(longest, seconds(&points[k-1], &points[k]))
 	}
-	return l.speed*longest + l.usual*math.Max(seconds(&points[i], &points[j])-longest, 0) + l.margin
+	return l.speed*longest + l.usual*max(seconds(&points[i], &points[j])-longest, 0) + l.margin
 }
 
 // spikes takes out points that are off to the side and back, faster than the carrier can move. What can be told from

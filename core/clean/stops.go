@@ -30,9 +30,20 @@ func (w *work) stops(si int) {
 	longer := orDuration(w.step.StopLonger, DefaultStopLonger)
 	points := seg.Points
 	var gone []int
+	inOrder := timesAscend(points)
+	after := ahead{points: points}
 	for i := 0; i < len(points); {
-		if !points[i].HasTime() || isStop(points, i, longer) {
-			i++
+		if inOrder {
+			if !after.move(i, longer) {
+				break
+			}
+			if !after.mayStand(within) {
+				i++
+				continue
+			}
+		}
+		if !points[i].HasTime() || isStop(points, i, longer) || i > 0 && again(&points[i-1], &points[i]) {
+			i++ // where no knot begins at a point, none does at its repetition
 			continue
 		}
 		end := knot(points, i, within, longer)
@@ -68,9 +79,70 @@ func (w *work) stops(si int) {
 			}
 		}
 		i = to + 1
+		after = ahead{points: points, from: i, to: i} // some of those behind were moved
 	}
 	w.remove(si, gone)
 }
+
+// timesAscend says whether all points have times, none of them before the last.
+func timesAscend(points []nav.Point) bool {
+	for i := range points {
+		if !points[i].HasTime() || i > 0 && points[i].UnixNano() < points[i-1].UnixNano() {
+			return false
+		}
+	}
+	return true
+}
+
+// ahead looks from a point, in the order of times, to the first one that is so long after it.
+type ahead struct {
+	points   []nav.Point
+	from, to int
+	lat, lon float64 // sums from the one up to the other; longitudes go on beyond 180 degrees
+	begin    float64 // the longitude at from
+	end      float64 // the longitude at to
+}
+
+// move goes on to a point. There is none so long after it where it says false.
+func (a *ahead) move(i int, longer float64) bool {
+	for ; a.from < i; a.from++ {
+		if a.to == a.from {
+			a.take()
+		}
+		a.lat, a.lon = a.lat-a.points[a.from].Lat, a.lon-a.begin
+		a.begin += a.step(a.from)
+	}
+	for a.to < len(a.points) && (a.to == i || seconds(&a.points[i], &a.points[a.to]) < longer) {
+		a.take()
+	}
+	return a.to < len(a.points)
+}
+
+func (a *ahead) take() {
+	a.lat, a.lon = a.lat+a.points[a.to].Lat, a.lon+a.end
+	a.end += a.step(a.to)
+	a.to++
+}
+
+// step is by how much the longitude differs from one point to the next.
+func (a *ahead) step(i int) float64 {
+	if i+1 >= len(a.points) {
+		return 0
+	}
+	return nav.WrapLon(a.points[i+1].Lon - a.points[i].Lon)
+}
+
+// mayStand says whether a knot that begins here can last so long: the point that long after must be near the middle of
+// those before it.
+func (a *ahead) mayStand(within float64) bool {
+	const rounding = 1.001 // of the sums, and more
+	n := float64(a.to - a.from)
+	x, y := geodesy.NewPlane(a.points[a.from].Lat, 0).XY(a.points[a.from].Lat+a.points[a.to].Lat-a.lat/n, a.end-a.lon/n)
+	return x*x+y*y <= within*within*rounding*rounding
+}
+
+// again says whether a point is at the place and time of the one before.
+func again(p, q *nav.Point) bool { return p.SamePlace(q) && p.HasTime() && q.HasTime() && q.Since(p) == 0 }
 
 // isStop says whether two points are the arrival and departure of a stop already.
 func isStop(points []nav.Point, i int, longer float64) bool {

@@ -173,6 +173,42 @@ func TestCollector(t *testing.T) {
 	}
 }
 
+// Lines of very many points come back in their order too, wherever they stand, with those of lines before and after.
+func TestCollectorOfMany(t *testing.T) {
+	const bytesOfPoint = 100
+	lines := []int{10, 5000, 1_200_000, 3, 70_000, 300_000}
+	size := int64(0)
+	for _, n := range lines {
+		size += int64(n) * bytesOfPoint
+	}
+	for _, foreseen := range []int64{size, size / 2, -1} {
+		var c format.Collector
+		var taken [][]nav.Point
+		offset, number := int64(0), 0.0
+		for _, n := range lines {
+			c.Begin(offset)
+			for range n {
+				c.Add(offset, foreseen).Lat = number
+				number++
+				offset += bytesOfPoint
+			}
+			taken = append(taken, c.Take())
+		}
+		want := 0.0
+		for k, points := range taken {
+			if len(points) != lines[k] {
+				t.Fatalf("size %d: line %d has %d points", foreseen, k, len(points))
+			}
+			for i := range points {
+				if points[i].Lat != want {
+					t.Fatalf("size %d: point %d of line %d is %v, not %v", foreseen, i, k, points[i].Lat, want)
+				}
+				want++
+			}
+		}
+	}
+}
+
 func TestSetPosition(t *testing.T) {
 	for _, c := range []struct{ lat, lon, why string }{
 		{"-47.6", "11.3", ""}, {"90", "-180", ""}, {" 1 ", "2", ""}, {"90.0001", "0", "latitude 90.0001 is beyond 90"},

@@ -301,8 +301,10 @@ func Distance(lat1, lon1, lat2, lon2 float64) float64 {
 // metresPerDegree gives the length of a degree of latitude and of longitude at a latitude, from the radii of
 // curvature in the meridian and in the prime vertical.
 func metresPerDegree(lat float64) (north, east float64) {
-	p := NewPlane(lat, 0)
-	return p.north, p.east
+	sin, cos := math.Sincos(lat * radian)
+	w2 := 1 - ecc2*sin*sin
+	m := radian * SemiMajor / math.Sqrt(w2)
+	return m * (1 - ecc2) / w2, m * cos
 }
 
 // Plane is a flat map around a place, for steps that need millions of distances: x east and y north in metres.
@@ -317,8 +319,8 @@ type Plane struct {
 func NewPlane(lat, lon float64) Plane {
 	sin, cos := math.Sincos(lat * radian)
 	w2 := 1 - ecc2*sin*sin
-	east := radian * SemiMajor / math.Sqrt(w2) // without the latitude's cosine
-	return Plane{lat, lon, east * (1 - ecc2) / w2, east * cos, sin, cos, sin / cos * (1 - ecc2) / w2}
+	m := radian * SemiMajor / math.Sqrt(w2) // as in metresPerDegree
+	return Plane{lat, lon, m * (1 - ecc2) / w2, m * cos, sin, cos, sin / cos * (1 - ecc2) / w2}
 }
 
 // planeReach is how far from its origin distances and directions of a plane are good to centimetres, in metres.

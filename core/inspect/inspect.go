@@ -62,6 +62,8 @@ const (
 func Look(in *format.Loaded, now int64) *View {
 	v := &View{Path: in.Path, Format: in.Format, Data: in.Data}
 	d := in.Data
+	found := make(chan []*clean.Sum, 1)
+	go func() { found <- clean.Find(d, now).Sums() }()
 	for i := range d.Waypoints {
 		w := &d.Waypoints[i]
 		v.Entries = append(v.Entries, Entry{Kind: nav.Waypoints, Item: &w.Item, Sum: w.Summary(), At: &w.Point})
@@ -78,7 +80,7 @@ func Look(in *format.Loaded, now int64) *View {
 		a := &d.Areas[i]
 		v.Entries = append(v.Entries, Entry{Kind: nav.Areas, Item: &a.Item, Sum: a.Summary(), Holes: len(a.Holes)})
 	}
-	v.faults(now)
+	v.faults(<-found, now)
 	for _, e := range v.Entries {
 		v.Total.Join(e.Sum)
 	}
@@ -88,8 +90,7 @@ func Look(in *format.Loaded, now int64) *View {
 }
 
 // faults names what clean would remove, by the same detectors.
-func (v *View) faults(now int64) {
-	found := clean.Find(v.Data, now).Sums()
+func (v *View) faults(found []*clean.Sum, now int64) {
 	if slices.ContainsFunc(found, func(f *clean.Sum) bool { return f.Fault == clean.Spikes || f.Fault == clean.Strays }) {
 		v.lengths(now)
 	}

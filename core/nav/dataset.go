@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/scratch"
 )
 
 // Kind is one of the four kinds of item.
@@ -362,7 +363,7 @@ func (d *Dataset) Clone() *Dataset {
 		c.Tracks[i].Segments = slices.Clone(c.Tracks[i].Segments)
 		for j := range c.Tracks[i].Segments {
 			s := &c.Tracks[i].Segments[j]
-			s.Points, s.Details = slices.Clone(s.Points), slices.Clone(s.Details)
+			s.Points, s.Details = clonePoints(s.Points), slices.Clone(s.Details)
 		}
 	}
 	c.Areas = slices.Clone(d.Areas)
@@ -375,6 +376,22 @@ func (d *Dataset) Clone() *Dataset {
 	}
 	c.Rejects, c.Problems = slices.Clone(d.Rejects), slices.Clone(d.Problems)
 	return &c
+}
+
+// manyPoints is from how many on a copy of points is made in scratch room.
+const manyPoints = 1 << 20
+
+func clonePoints(points []Point) []Point {
+	if len(points) > manyPoints {
+		if room, err := scratch.Of[Point](len(points)); err == nil {
+			room = room[:0:len(points)]
+			for block := range scratch.Blocks(points) {
+				room = append(room, block...)
+			}
+			return room
+		}
+	}
+	return slices.Clone(points)
 }
 
 // Points counts all positions.
