@@ -142,7 +142,9 @@ func (a *ahead) mayStand(within float64) bool {
 }
 
 // again says whether a point is at the place and time of the one before.
-func again(p, q *nav.Point) bool { return p.SamePlace(q) && p.HasTime() && q.HasTime() && q.Since(p) == 0 }
+func again(p, q *nav.Point) bool {
+	return p.SamePlace(q) && p.HasTime() && q.HasTime() && q.Since(p) == 0
+}
 
 // isStop says whether two points are the arrival and departure of a stop already.
 func isStop(points []nav.Point, i int, longer float64) bool {

@@ -31,7 +31,7 @@ func folder() string {
 	return os.TempDir()
 }
 
-// reserve maps a file of that size. All of it is taken on the disk at once, since a full disk could not be told of later.
+// reserve maps a file of that size. All of it is taken on the disk at once: of a full disk nothing could be told later.
 func reserve(size int64) ([]byte, error) {
 	file, err := os.CreateTemp(folder(), "gyrolith-*")
 	if err != nil {

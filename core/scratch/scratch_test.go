@@ -35,7 +35,8 @@ func TestRoom(t *testing.T) {
 	if at != n {
 		t.Errorf("%d of %d values are in blocks", at, n)
 	}
-	if !Any(room, func(v *value) bool { return v.number == 1-n }) || Any(room, func(v *value) bool { return v.number > 0 }) {
+	if !Any(room, func(v *value) bool { return v.number == 1-n }) ||
+		Any(room, func(v *value) bool { return v.number > 0 }) {
 		t.Error("values do not keep what was written")
 	}
 }
