@@ -39,7 +39,10 @@ func dropBaggage(d *nav.Dataset) *Result {
 	for i := range d.Tracks {
 		t, n := &d.Tracks[i], 0
 		for j := range t.Segments {
-			n += len(t.Segments[j].Details) + len(t.Segments[j].Kept)
+			for _, points := range t.Segments[j].Detailed() {
+				n += points
+			}
+			n += len(t.Segments[j].Kept)
 			t.Segments[j].Details, t.Segments[j].Kept = nil, nil
 		}
 		strip(nav.Tracks, &t.Item, n)

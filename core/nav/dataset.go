@@ -159,7 +159,7 @@ type Route struct {
 // Segment is an unbroken part of a track.
 type Segment struct {
 	Points  []Point
-	Details []Detail // of the few points that have any
+	Details []Detail // of the points that have any; points with the same may share one, so none is changed in place
 	Kept    []Kept
 }
 
@@ -181,6 +181,9 @@ func (s *Segment) PlainTo(from int) int {
 	return from
 }
 
+// DetailIndex is the place of a point's detail among those of its segment; -1 is none.
+func (p *Point) DetailIndex() int { return int(p.detail) - 1 }
+
 // Attach gives a point of this segment a detail.
 func (s *Segment) Attach(p *Point, d Detail) {
 	if d.Empty() {
@@ -191,6 +194,49 @@ func (s *Segment) Attach(p *Point, d Detail) {
 	p.detail = uint32(len(s.Details))
 }
 
+// Share gives a point of this segment a detail that another has.
+func (s *Segment) Share(p *Point, index int) { p.detail = uint32(index + 1) }
+
+// Detailed counts the points that have each of the details.
+func (s *Segment) Detailed() []int {
+	counts := make([]int, len(s.Details))
+	if len(counts) == 0 {
+		return nil
+	}
+	for i := range s.Points {
+		if k := s.Points[i].DetailIndex(); k >= 0 && k < len(counts) {
+			counts[k]++
+		}
+	}
+	return counts
+}
+
+// Carry takes points from one segment to another, with the details that they have. What points share there they share
+// here.
+type Carry struct {
+	From, To *Segment
+	known    map[uint32]uint32
+}
+
+// Point gives a point as it is to stand in the other segment.
+func (c *Carry) Point(p Point) Point {
+	detail := c.From.Detail(&p)
+	if detail == nil {
+		return p.Loose()
+	}
+	at, ok := c.known[p.detail]
+	if !ok {
+		if c.known == nil {
+			c.known = map[uint32]uint32{}
+		}
+		c.To.Details = append(c.To.Details, *detail)
+		at = uint32(len(c.To.Details))
+		c.known[p.detail] = at
+	}
+	p.detail = at
+	return p
+}
+
 // Piece gives the points from one index up to another as a segment of its own, with the details that they have. It may
 // share memory with the whole segment, which is not to be changed then.
 func (s *Segment) Piece(from, to int) Segment {
@@ -198,17 +244,15 @@ func (s *Segment) Piece(from, to int) Segment {
 	if len(s.Details) == 0 {
 		return out
 	}
-	shared := true
+	carry, shared := Carry{From: s, To: &out}, true
 	for i := from; i < to; i++ {
-		detail := s.Detail(&s.Points[i])
-		if detail == nil {
+		if s.Points[i].detail == 0 {
 			continue
 		}
 		if shared {
 			out.Points, shared = slices.Clone(out.Points), false
 		}
-		out.Details = append(out.Details, *detail)
-		out.Points[i-from].detail = uint32(len(out.Details))
+		out.Points[i-from] = carry.Point(s.Points[i])
 	}
 	return out
 }
@@ -216,13 +260,9 @@ func (s *Segment) Piece(from, to int) Segment {
 // Pick gives the points of some indices as a segment of its own, with the details that they have.
 func (s *Segment) Pick(indices []int) Segment {
 	out := Segment{Points: make([]Point, 0, len(indices)), Kept: s.Kept}
+	carry := Carry{From: s, To: &out}
 	for _, i := range indices {
-		p := s.Points[i]
-		if detail := s.Detail(&p); detail != nil {
-			out.Details = append(out.Details, *detail)
-			p.detail = uint32(len(out.Details))
-		}
-		out.Points = append(out.Points, p)
+		out.Points = append(out.Points, carry.Point(s.Points[i]))
 	}
 	return out
 }

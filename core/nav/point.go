@@ -138,7 +138,7 @@ func (p *Point) AppendLon(dst []byte) []byte { return AppendDecimal(dst, p.Lon, 
 // SamePlace says whether two points have the same coordinates.
 func (p *Point) SamePlace(q *Point) bool { return p.Lat == q.Lat && p.Lon == q.Lon }
 
-// Detail holds what few points of a line have besides position, height and time.
+// Detail holds what points of a line have besides position, height and time.
 type Detail struct {
 	Values []Field // speed (m/s), course (degrees true) and sensor values, by their usual names
 	Kept   []Kept

@@ -210,6 +210,7 @@ func (s *strand) append(o *strand) {
 	if !s.own {
 		to.Points, to.Details, s.own = slices.Clone(to.Points), slices.Clone(to.Details), true
 	}
+	carry := nav.Carry{From: &o.segment, To: to}
 	for i := range o.segment.Points {
 		p := o.segment.Points[i]
 		detail := o.segment.Detail(&p)
@@ -222,11 +223,7 @@ func (s *strand) append(o *strand) {
 				continue
 			}
 		}
-		p = p.Loose()
-		if detail != nil {
-			to.Attach(&p, *detail)
-		}
-		to.Points = append(to.Points, p)
+		to.Points = append(to.Points, carry.Point(p))
 	}
 	to.Kept = append(to.Kept[:len(to.Kept):len(to.Kept)], o.segment.Kept...)
 	s.names = append(s.names, o.names...)

@@ -117,14 +117,8 @@ func (w *work) parts(kind nav.Kind, s *nav.Segment, marks []nav.Waypoint) []nav.
 	places := w.SplitAt.places(kind, s, marks)
 	var out []nav.Segment
 	part := nav.Segment{Kept: s.Kept}
-	add := func(p nav.Point) {
-		d := s.Detail(&p)
-		p = p.Loose()
-		if d != nil {
-			part.Attach(&p, *d)
-		}
-		part.Points = append(part.Points, p)
-	}
+	carry := nav.Carry{From: s, To: &part}
+	add := func(p nav.Point) { part.Points = append(part.Points, carry.Point(p)) }
 	next := 0
 	for i := range s.Points {
 		add(s.Points[i])
@@ -135,7 +129,7 @@ func (w *work) parts(kind nav.Kind, s *nav.Segment, marks []nav.Waypoint) []nav.
 				add(at)
 			}
 			out = append(out, part)
-			part = nav.Segment{}
+			part, carry = nav.Segment{}, nav.Carry{From: s, To: &part}
 			add(at)
 			next++
 		}

@@ -373,8 +373,8 @@ func (f *Fitted) strip(p *Profile) {
 		t.Segments = slices.Clone(t.Segments)
 		for j := range t.Segments {
 			s := &t.Segments[j]
-			if len(s.Details) > 0 {
-				lost["values of single points"] += len(s.Details)
+			for _, n := range s.Detailed() {
+				lost["values of single points"] += n
 			}
 			*s = nav.Segment{Points: s.Points}
 		}

@@ -11,6 +11,7 @@ import (
 	"testing"
 
 	"gyrolith/core/format"
+	"gyrolith/core/format/holds"
 	"gyrolith/core/nav"
 )
 
@@ -262,7 +263,8 @@ func FuzzPlainPoint(f *testing.F) {
 		f.Add(p)
 	}
 	f.Fuzz(func(t *testing.T, point string) {
-		doc := pad(point)
+		// What comes again is known by its text, in its segment and in the next.
+		doc := pad(point + point + point + "</trkseg><trkseg>" + point + point)
 		plain, err1 := read(format.FromBytes("a", []byte(doc)), &format.ReadOptions{})
 		// A prefix on the segments keeps the points from being read in one step.
 		dressed := strings.NewReplacer("<trkseg>", "<g:trkseg>", "</trkseg>", "</g:trkseg>", "<gpx>",
@@ -284,6 +286,48 @@ func FuzzPlainPoint(f *testing.F) {
 			t.Fatalf("%q:\n%s\ntag by tag\n%s", point, a, b)
 		}
 	})
+}
+
+// Points with the same values share them, and each is counted.
+func TestSharedValues(t *testing.T) {
+	point := func(i int, rest string) string {
+		return fmt.Sprintf("<trkpt lat=\"-47.%03d\" lon=\"11.3\"><ele>5</ele>%s</trkpt>\n", i, rest)
+	}
+	var b strings.Builder
+	for i := range 900 {
+		b.WriteString(point(i, []string{"<sat>7</sat>", "<sat>8</sat><hdop>0.9</hdop>", ""}[i%3]))
+	}
+	d := readString(t, "<gpx><trk><name>T</name><trkseg>"+b.String()+"</trkseg></trk></gpx>")
+	seg := &d.Tracks[0].Segments[0]
+	counts := 0
+	for _, n := range seg.Detailed() {
+		counts += n
+	}
+	if len(seg.Details) > 40 || counts != 600 {
+		t.Errorf("%d details for %d points", len(seg.Details), counts)
+	}
+	for i := range seg.Points {
+		want := [3]string{"7", "8", ""}[i%3]
+		got := ""
+		if x := seg.Detail(&seg.Points[i]); x != nil {
+			got, _ = nav.Get(x.Values, "sat")
+		}
+		if got != want {
+			t.Fatalf("point %d has %q satellites, not %q", i, got, want)
+		}
+	}
+	text, _ := writeString(t, d)
+	if n := strings.Count(text, "<sat>7</sat>"); n != 300 || strings.Count(text, "<hdop>0.9</hdop>") != 300 {
+		t.Errorf("%d points are written with 7 satellites", n)
+	}
+	losses := (&holds.Declaration{Noun: "It", Holds: holds.Places{holds.Track: holds.Everything(holds.Track),
+		holds.TrackPoint: holds.Only(holds.Height)}}).Losses(d, "gpx")
+	for _, e := range losses {
+		if e.What == holds.What(holds.TrackPoint, holds.FixQuality) && e.Count == 900 && e.Name == "T" {
+			return
+		}
+	}
+	t.Errorf("600 points with 900 values: %+v", losses)
 }
 
 func TestRejectsSinglePositions(t *testing.T) {

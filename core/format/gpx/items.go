@@ -266,6 +266,7 @@ func asArea(t *nav.Track) (nav.Area, bool) {
 // segment reads a trkseg. What stands before a cut-off end is in the segment even when there is an error.
 func (r *reader) segment(seg *nav.Segment, owner string) error {
 	r.line.Begin(r.Passed())
+	r.segments++
 	number := 0
 	plain := r.Raw() == "trkseg" // without a prefix, points can be read in one step
 	for {

@@ -30,12 +30,8 @@ func (r *reader) plainPoints(seg *nav.Segment) (taken int) {
 				r.Advance(at)
 				return taken
 			}
-			if len(r.values) > 0 || r.extension != nil {
-				d := nav.Detail{Values: r.kept(r.values)}
-				if r.extension != nil {
-					d.Kept = r.extension.kept
-				}
-				seg.Attach(to, d)
+			if r.same != nil || len(r.values) > 0 || r.extension != nil {
+				r.detail(seg, to)
 			}
 			at += n
 			taken++
@@ -47,9 +43,60 @@ func (r *reader) plainPoints(seg *nav.Segment) (taken int) {
 	}
 }
 
+// rest is what a point has behind its height and time, in the words of the file.
+type rest struct {
+	detail  nav.Detail
+	segment int // that in which it was last, and its place there
+	index   int
+}
+
+// detail gives a point that was read in one step what it has besides. Points of a segment with the same share it.
+func (r *reader) detail(seg *nav.Segment, to *nav.Point) {
+	same := r.same
+	if same == nil {
+		d := nav.Detail{Values: r.kept(r.values)}
+		if r.extension != nil {
+			d.Kept = r.extension.kept
+		}
+		if r.rest == "" {
+			seg.Attach(to, d)
+			return
+		}
+		if r.rests == nil {
+			r.rests = map[string]*rest{}
+		}
+		same = &rest{detail: d}
+		r.rests[r.rest] = same
+	}
+	if same.segment != r.segments {
+		same.segment, same.index = r.segments, len(seg.Details)
+		seg.Attach(to, same.detail)
+		return
+	}
+	seg.Share(to, same.index)
+}
+
+// sameRest finds out whether what is ahead of the point's end was read before, and says how long it is with that end;
+// 0 where it was not.
+func (r *reader) sameRest(b []byte) int {
+	n := bytes.Index(b, []byte(pointEnd))
+	if n < 0 {
+		return 0
+	}
+	if same, ok := r.rests[string(b[:n])]; ok {
+		r.same = same
+		return n + len(pointEnd)
+	}
+	return 0
+}
+
+const pointEnd = "</trkpt>"
+
 // plainPoint reads one plain point with the blanks before it, and says how long it is; 0 if it is not plain.
 func (r *reader) plainPoint(b []byte, p *nav.Point) int {
 	r.values, r.extension, r.pending = r.values[:0], nil, ""
+	r.same, r.rest = nil, ""
+	behind, mixed := 0, false // where what follows height and time begins, and whether one of them follows again
 	i := skipBlanks(b, 0)
 	if len(b)-i < 64 || string(b[i:i+7]) != "<trkpt " {
 		return 0
@@ -93,7 +140,7 @@ func (r *reader) plainPoint(b []byte, p *nav.Point) int {
 				return 0
 			}
 			p.SetHeight(v, digits, nav.DatumUnstated)
-			i += 6
+			i, mixed = i+6, behind > 0
 		case string(b[i:i+6]) == "<time>" && !p.HasTime():
 			n := bytes.IndexByte(b[i+6:min(i+6+32, len(b))], '<')
 			if n < 0 {
@@ -105,10 +152,19 @@ func (r *reader) plainPoint(b []byte, p *nav.Point) int {
 				return 0
 			}
 			p.SetTime(ns, mark)
-			i += 7
-		case string(b[i:i+8]) == "</trkpt>":
+			i, mixed = i+7, behind > 0
+		case string(b[i:i+8]) == pointEnd:
+			if behind > 0 && !mixed && len(r.rests) < mostTexts {
+				r.rest = string(b[behind:i])
+			}
 			return i + 8
 		default:
+			if behind == 0 {
+				if n := r.sameRest(b[i:]); n > 0 {
+					return i + n
+				}
+				behind = i
+			}
 			n := r.plainValue(b[i:])
 			if n == 0 {
 				n = r.knownExtension(b[i:])

@@ -75,6 +75,11 @@ type reader struct {
 	extension *extension // of the point that was read in one step; nil is none
 	known     map[string]*extension
 	pending   string // an extensions element that is not known yet
+
+	segments int              // so many were begun
+	rests    map[string]*rest // what stands behind height and time, which comes again and again
+	same     *rest            // of the point that was read in one step; nil is none that was there before
+	rest     string           // that of this point where it is not known yet
 }
 
 func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {

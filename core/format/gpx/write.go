@@ -113,6 +113,7 @@ func (w *writer) collectPrefixes(d *nav.Dataset) {
 				if item == nil {
 					item = &nobody
 				}
+				w.wholes.Number(item.Whole)
 				needsOwn = needsOwn || w.hasOwn(nav.Waypoints, item, append(det.Values, item.Fields...), det.Kept)
 			}
 		}
@@ -465,9 +466,18 @@ func (w *writer) segment(seg *nav.Segment) {
 			return dst
 		})
 	} else {
-		for i := range seg.Points {
-			w.detailedPoint(&seg.Points[i], seg.Detail(&seg.Points[i]))
-		}
+		rests := w.rests(seg)
+		w.Items(len(seg.Points), func(part *xmlwrite.Writer, from, to int) {
+			sub := &writer{Writer: part, prefixes: w.prefixes, wholes: w.wholes}
+			for i := from; i < to; i++ {
+				p := &seg.Points[i]
+				rest := ""
+				if k := p.DetailIndex(); k >= 0 && k < len(rests) {
+					rest = rests[k]
+				}
+				sub.detailedPoint(p, seg.Detail(p), rest)
+			}
+		})
 	}
 	if kept := ofGPX(seg.Kept, ""); len(kept) > 0 {
 		w.Open("extensions")
@@ -477,13 +487,39 @@ func (w *writer) segment(seg *nav.Segment) {
 	w.End("trkseg")
 }
 
-func (w *writer) detailedPoint(p *nav.Point, d *nav.Detail) {
+// rests gives what follows height and time of points, for each detail, where points share them; "" is to be written out.
+func (w *writer) rests(seg *nav.Segment) []string {
+	const sharing = 2 // points to a detail, from which on it is worth it
+	if len(seg.Points) < sharing*len(seg.Details) {
+		return nil
+	}
+	out := make([]string, len(seg.Details))
+	for i := range seg.Details {
+		sub := &writer{Writer: w.Part(nil), prefixes: w.prefixes, wholes: w.wholes}
+		if sub.rest(&seg.Details[i]); sub.Bad == 0 { // bad characters are counted for each point
+			out[i] = string(sub.Buf)
+		}
+	}
+	return out
+}
+
+// detailedPoint writes a point; rest is what follows its height and time, "" where that is not known.
+func (w *writer) detailedPoint(p *nav.Point, d *nav.Detail, rest string) {
 	if d == nil {
 		d = &nav.Detail{}
 	}
 	w.Line().Raw("<trkpt")
 	w.Buf = append(appendPosition(w.Buf, p, d.Exact), '>')
 	w.Buf = appendEleTime(w.Buf, p)
+	if rest != "" {
+		w.Raw(rest)
+	} else {
+		w.rest(d)
+	}
+}
+
+// rest writes what follows the height and the time of a point of a track, with its end.
+func (w *writer) rest(d *nav.Detail) {
 	if len(d.Values) > 0 || len(d.Kept) > 0 || d.Item != nil {
 		item := d.Item
 		if item == nil {

@@ -2,6 +2,7 @@ package holds
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"time"
@@ -349,39 +350,34 @@ func (w *weighing) segment(name string, s *nav.Segment) {
 	w.points(TrackPoint, name, s.Points)
 	w.lose(Track, name, Details, w.foreign(s.Kept))
 	part := w.part(TrackPoint)
-	for i := range s.Details {
+	var literals int
+	lost := map[Property]int{}
+	for i, points := range s.Detailed() {
 		detail := &s.Details[i]
-		if detail.Item != nil {
-			w.item(TrackPoint, name, detail.Item, ItemUses(detail.Item))
-		}
-		literals := 0
-		for j := range detail.Values {
-			if w.Trims {
+		for range points {
+			if detail.Item != nil {
+				w.item(TrackPoint, name, detail.Item, ItemUses(detail.Item))
+			}
+			for j := 0; j < len(detail.Values) && w.Trims; j++ {
 				w.blanks(TrackPoint, name, detail.Values[j].Value)
 			}
-			if detail.Values[j].Literal {
-				literals++
+		}
+		gone := DetailUses(detail) &^ part.whole
+		readings := gone & SetOf(Speed, Course, FixQuality, Readings)
+		for j := range detail.Values {
+			if f := &detail.Values[j]; readings.Has(ReadingOf(f.Key)) {
+				lost[ReadingOf(f.Key)] += points
+			} else if f.Literal && gone.Has(FieldTypes) && readings == 0 {
+				literals += points
 			}
 		}
-		lost := DetailUses(detail) &^ part.whole
-		if lost == 0 {
-			continue
+		if gone.Has(Details) {
+			lost[Details] += points * w.foreign(detail.Kept)
 		}
-		if lost.Has(FieldTypes) && lost&SetOf(Speed, Course, FixQuality, Readings) == 0 {
-			w.types(TrackPoint, name, literals)
-		}
-		for p := range (lost & SetOf(Speed, Course, FixQuality, Readings)).Each() {
-			n := 0
-			for j := range detail.Values {
-				if ReadingOf(detail.Values[j].Key) == p {
-					n++
-				}
-			}
-			w.lose(TrackPoint, name, p, n)
-		}
-		if lost.Has(Details) {
-			w.lose(TrackPoint, name, Details, w.foreign(detail.Kept))
-		}
+	}
+	w.types(TrackPoint, name, literals)
+	for _, p := range slices.Sorted(maps.Keys(lost)) {
+		w.lose(TrackPoint, name, p, lost[p])
 	}
 }
 

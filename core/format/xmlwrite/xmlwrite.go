@@ -199,12 +199,15 @@ func (w *Writer) Points(n int, format func(dst []byte, from, to int) []byte) {
 	})
 }
 
+// Part writes a part of the document at this depth, which stays in a buffer of its own.
+func (w *Writer) Part(buf []byte) *Writer { return &Writer{Buf: buf, indent: w.indent, part: true} }
+
 // Items writes n items in their order, on all cores when there are many. The function writes the items from (included)
 // to (excluded) with a Writer of their own, and must only read what it shares.
 func (w *Writer) Items(n int, write func(part *Writer, from, to int)) {
 	var bad atomic.Int64
 	w.Points(n, func(dst []byte, from, to int) []byte {
-		part := &Writer{Buf: dst, indent: w.indent, part: true}
+		part := w.Part(dst)
 		write(part, from, to)
 		bad.Add(int64(part.Bad))
 		return part.Buf
