@@ -257,14 +257,18 @@ func FuzzPlainPoint(f *testing.F) {
 			`<trkpt lat="1" lon="2"><sat>9</sat><extensions><power>70</power><hr>7</hr></extensions></trkpt>`,
 		`<trkpt lat="1" lon="2"><extensions><a><cad>7</cad></a></extensions><extensions/></trkpt>` +
 			`<trkpt lat="1" lon="2"><extensions><a><cad>7</cad></a></extensions><extensions/></trkpt>`,
+		`<trkpt lat="1" lon="2"><extensions><power>7</power><a:b xmlns:a="u"><a:hr>7</a:hr><x/><a:cad>70</a:cad>` +
+			`<depth>1.7</depth></a:b></extensions></trkpt>`,
+		`<trkpt lat="1" lon="2"><extensions> <hr> 7</hr>7<cad x="9">9</cad>9<b>1</b><c>0<hr/></c></extensions></trkpt>`,
 		`<trkpt lat="1" lon="2"><sat>9</sta></trkpt>`, `<trkpt lat="1" lon="2"><sat x="1">9</sat></trkpt>`,
 		`<trkpt lat="1" lon="2"><vdop>1</vdop><pdop>2</pdop><dgpsid>3</dgpsid><ageofdgpsdata>4</ageofdgpsdata></trkpt>`,
 	} {
 		f.Add(p)
 	}
 	f.Fuzz(func(t *testing.T, point string) {
-		// What comes again is known by its text, in its segment and in the next.
-		doc := pad(point + point + point + "</trkseg><trkseg>" + point + point)
+		// What comes again is known by its text, in its segment and in the next, or by its shape among other numbers.
+		other := strings.NewReplacer("1", "23", "7", "8", "9", "1.5", "0", "-4").Replace(point)
+		doc := pad(point + point + other + point + other + "</trkseg><trkseg>" + point + point)
 		plain, err1 := read(format.FromBytes("a", []byte(doc)), &format.ReadOptions{})
 		// A prefix on the segments keeps the points from being read in one step.
 		dressed := strings.NewReplacer("<trkseg>", "<g:trkseg>", "</trkseg>", "</g:trkseg>", "<gpx>",
@@ -286,6 +290,26 @@ func FuzzPlainPoint(f *testing.F) {
 			t.Fatalf("%q:\n%s\ntag by tag\n%s", point, a, b)
 		}
 	})
+}
+
+// A prefix that means something else further on is not mistaken for what it meant before.
+func TestPrefixesOfTracks(t *testing.T) {
+	track := func(uri string) string {
+		point := `<trkpt lat="-47.6" lon="11.3"><extensions><b:body><b:hr>%d</b:hr></b:body></extensions></trkpt>`
+		text := `<trk xmlns:b="` + uri + `"><trkseg>`
+		for i := range 40 {
+			text += fmt.Sprintf(point, 90+i%3)
+		}
+		return text + "</trkseg></trk>"
+	}
+	d := readString(t, `<gpx>`+track("urn:one")+track("urn:two")+strings.Repeat(" ", 2000)+`</gpx>`)
+	for i, want := range []string{"urn:one", "urn:two"} {
+		for k, x := range d.Tracks[i].Segments[0].Details {
+			if x.Kept[0].Spaces[0].URI != want {
+				t.Fatalf("track %d, detail %d: %+v", i, k, x.Kept)
+			}
+		}
+	}
 }
 
 // Points with the same values share them, and each is counted.

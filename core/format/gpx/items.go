@@ -66,9 +66,9 @@ func (r *reader) pointChild(local string, item *nav.Item, p *nav.Point, fields *
 		return r.field(fields, local)
 	case "extensions":
 		values, pieces := len(*fields), len(*kept)
-		err := r.extensions(item, fields, kept, true, nil)
+		err := r.pieces(item, fields, kept, true, nil)
 		if err == nil {
-			r.learn(item, (*fields)[values:], (*kept)[pieces:])
+			r.extensions.learn(item, (*fields)[values:], (*kept)[pieces:])
 		}
 		return err
 	}
@@ -121,8 +121,8 @@ func sensors(fields *[]nav.Field) func(string, []byte) {
 	}
 }
 
-// extensions reads an extensions element: Gyrolith's own, the published line style, and pieces to keep.
-func (r *reader) extensions(item *nav.Item, fields *[]nav.Field, kept *[]nav.Kept, point bool, area *bool) error {
+// pieces reads an extensions element: Gyrolith's own, the published line style, and pieces to keep.
+func (r *reader) pieces(item *nav.Item, fields *[]nav.Field, kept *[]nav.Kept, point bool, area *bool) error {
 	return r.Children(func(local string) error {
 		switch name := r.Name(); {
 		case name.Space == format.Namespace && local == "item":
@@ -205,7 +205,7 @@ func (r *reader) route() error {
 			}
 			return err
 		case local == "extensions":
-			return r.extensions(&rt.Item, &rt.Fields, &rt.Kept, false, nil)
+			return r.pieces(&rt.Item, &rt.Fields, &rt.Kept, false, nil)
 		}
 		return r.itemChild(local, &rt.Item, &rt.Kept)
 	})
@@ -230,7 +230,7 @@ func (r *reader) track() error {
 			}
 			return err
 		case local == "extensions":
-			return r.extensions(&t.Item, &t.Fields, &t.Kept, false, &area)
+			return r.pieces(&t.Item, &t.Fields, &t.Kept, false, &area)
 		}
 		return r.itemChild(local, &t.Item, &t.Kept)
 	})
@@ -267,6 +267,12 @@ func asArea(t *nav.Track) (nav.Area, bool) {
 func (r *reader) segment(seg *nav.Segment, owner string) error {
 	r.line.Begin(r.Passed())
 	r.segments++
+	if scope := r.AppendScope(r.scope[1][:0]); !bytes.Equal(scope, r.scope[0]) {
+		r.scope[0], r.scope[1] = scope, r.scope[0]
+		r.rests, r.extensions = nil, extensions{}
+	} else {
+		r.scope[1] = scope
+	}
 	number := 0
 	plain := r.Raw() == "trkseg" // without a prefix, points can be read in one step
 	for {

@@ -2,9 +2,7 @@ package gpx
 
 import (
 	"bytes"
-	"slices"
 
-	"gyrolith/core/format/holds"
 	"gyrolith/core/nav"
 )
 
@@ -94,7 +92,7 @@ const pointEnd = "</trkpt>"
 
 // plainPoint reads one plain point with the blanks before it, and says how long it is; 0 if it is not plain.
 func (r *reader) plainPoint(b []byte, p *nav.Point) int {
-	r.values, r.extension, r.pending = r.values[:0], nil, ""
+	r.values, r.extension, r.extensions.pending = r.values[:0], nil, ""
 	r.same, r.rest = nil, ""
 	behind, mixed := 0, false // where what follows height and time begins, and whether one of them follows again
 	i := skipBlanks(b, 0)
@@ -225,49 +223,6 @@ func (r *reader) plainValue(b []byte) int {
 	}
 	r.values = append(r.values, r.valueOf(key, text[:end]))
 	return behind + n + 2
-}
-
-// extension is what an extensions element of a point holds, which the points of a recording have again and again: the
-// heart beats as often, the crank turns as fast.
-type extension struct {
-	values []nav.Field
-	kept   []nav.Kept
-}
-
-// knownExtension passes over an extensions element that was read before, letter for letter, among the same namespaces,
-// and says how long it is; 0 if it is not known. The scanner, which reads it then, notes what it holds.
-func (r *reader) knownExtension(b []byte) int {
-	const begin, end = "<extensions>", "</extensions>"
-	if r.extension != nil || len(b) < len(begin) || string(b[:len(begin)]) != begin {
-		return 0
-	}
-	n := bytes.Index(b, []byte(end))
-	if n < 0 {
-		return 0
-	}
-	n += len(end)
-	x, ok := r.known[string(b[:n])]
-	if !ok {
-		r.pending = string(b[:n])
-		return 0
-	}
-	r.values = append(r.values, x.values...)
-	r.extension = x
-	return n
-}
-
-// learn notes what the extensions element that is pending holds.
-func (r *reader) learn(item *nav.Item, values []nav.Field, kept []nav.Kept) {
-	if r.pending == "" || holds.ItemUses(item) != 0 {
-		return
-	}
-	if r.known == nil {
-		r.known = map[string]*extension{}
-	}
-	if len(r.known) < mostTexts {
-		r.known[r.pending] = &extension{slices.Clone(values), slices.Clip(slices.Clone(kept))}
-	}
-	r.pending = ""
 }
 
 // mostTexts bounds how many texts of values are remembered, most of which come again and again.

@@ -72,9 +72,9 @@ type reader struct {
 	arena  []nav.Field          // where those of many stay
 	texts  map[string]nav.Field // of values that come again
 
-	extension *extension // of the point that was read in one step; nil is none
-	known     map[string]*extension
-	pending   string // an extensions element that is not known yet
+	scope      [2][]byte // the prefixes of the last segment, and room for those of this one
+	extensions extensions
+	extension  *extension // of the point that was read in one step; nil is none
 
 	segments int              // so many were begun
 	rests    map[string]*rest // what stands behind height and time, which comes again and again

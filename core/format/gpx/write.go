@@ -93,13 +93,13 @@ func (w *writer) collectPrefixes(d *nav.Dataset) {
 	d.Each(func(kind nav.Kind, item *nav.Item) {
 		note(item.Kept)
 		w.wholes.Number(item.Whole)
-		needsOwn = needsOwn || w.hasOwn(kind, item, item.Fields, item.Kept)
+		needsOwn = needsOwn || w.hasOwn(kind, item, ownFields(item.Fields, item.Kept))
 	})
 	for i := range d.Routes {
 		for j := range d.Routes[i].Points {
 			p := &d.Routes[i].Points[j]
 			note(p.Kept)
-			needsOwn = needsOwn || w.hasOwn(nav.Waypoints, &p.Item, p.Fields, p.Kept)
+			needsOwn = needsOwn || w.hasOwn(nav.Waypoints, &p.Item, ownFields(p.Fields, p.Kept))
 		}
 	}
 	for i := range d.Tracks {
@@ -114,7 +114,8 @@ func (w *writer) collectPrefixes(d *nav.Dataset) {
 					item = &nobody
 				}
 				w.wholes.Number(item.Whole)
-				needsOwn = needsOwn || w.hasOwn(nav.Waypoints, item, append(det.Values, item.Fields...), det.Kept)
+				fields := append(det.Values[:len(det.Values):len(det.Values)], item.Fields...)
+				needsOwn = needsOwn || w.hasOwn(nav.Waypoints, item, ownFields(fields, det.Kept))
 			}
 		}
 	}
@@ -305,22 +306,36 @@ next:
 		if standard(f.Key, f.Value) && first {
 			continue
 		}
-		for local, key := range sensorKeys {
-			if len(kept) == 0 {
-				break
-			}
-			if key != f.Key {
-				continue
-			}
-			for j := range kept {
-				if kept[j].Format == "gpx" && strings.Contains(kept[j].Text, local+">"+f.Value+"<") {
-					continue next
-				}
+		for j := range kept {
+			if kept[j].Format == "gpx" && says(kept[j].Text, f.Key, f.Value) {
+				continue next
 			}
 		}
 		out = append(out, f)
 	}
 	return out
+}
+
+// says whether a kept piece has a value in an element that is read as such a field.
+func says(text, key, value string) bool {
+	for at := 0; ; {
+		n := strings.Index(text[at:], value)
+		if n < 0 {
+			return false
+		}
+		from := at + n
+		at = from + len(value)
+		if from == 0 || text[from-1] != '>' || !strings.HasPrefix(text[at:], "<") {
+			if at = from + 1; at > len(text) {
+				return false
+			}
+			continue
+		}
+		tag := text[:from-1]
+		if sensorKeys[tag[strings.LastIndexAny(tag, "<:")+1:]] == key {
+			return true
+		}
+	}
 }
 
 func hasLineStyle(kind nav.Kind, st *nav.Style) bool {
@@ -352,17 +367,17 @@ func isCount(text string) bool {
 	return err == nil
 }
 
-// hasOwn says whether an item needs Gyrolith's own extension.
-func (w *writer) hasOwn(kind nav.Kind, item *nav.Item, fields []nav.Field, kept []nav.Kept) bool {
-	return kind == nav.Areas || item.Whole != nil || holds.ItemUses(item)&own(kind, item) != 0 ||
-		len(ownFields(fields, kept)) > 0
+// hasOwn says whether an item needs Gyrolith's own extension; fields are its own ones.
+func (w *writer) hasOwn(kind nav.Kind, item *nav.Item, fields []nav.Field) bool {
+	return kind == nav.Areas || item.Whole != nil || holds.ItemUses(item)&own(kind, item) != 0 || len(fields) > 0
 }
 
 var nobody nav.Item
 
 func (w *writer) itemExtensions(kind nav.Kind, item *nav.Item, fields []nav.Field, kept []nav.Kept) {
 	st := &item.Style
-	style, own, mine := hasLineStyle(kind, st), w.hasOwn(kind, item, fields, kept), ofGPX(kept, "")
+	fields = ownFields(fields, kept)
+	style, own, mine := hasLineStyle(kind, st), w.hasOwn(kind, item, fields), ofGPX(kept, "")
 	if !style && !own && len(mine) == 0 {
 		return
 	}
@@ -382,7 +397,7 @@ func (w *writer) itemExtensions(kind nav.Kind, item *nav.Item, fields []nav.Fiel
 		w.End("line")
 	}
 	if own {
-		w.ownItem(kind, item, ownFields(fields, kept))
+		w.ownItem(kind, item, fields)
 	}
 	w.keptPieces(mine)
 	w.End("extensions")

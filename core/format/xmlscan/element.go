@@ -179,6 +179,15 @@ func (s *Scanner) appendStart(dst []byte) ([]byte, error) {
 	return append(dst, '>'), nil
 }
 
+// AppendScope writes the prefixes that are declared here, with their addresses: where it is the same, elements that are
+// written alike mean the same.
+func (s *Scanner) AppendScope(dst []byte) []byte {
+	for i := range s.bindings {
+		dst = append(append(append(append(dst, s.bindings[i].prefix...), '='), s.bindings[i].uri...), '\n')
+	}
+	return dst
+}
+
 // uses notes the prefixes of the current start tag that were declared outside.
 func (s *Scanner) uses(used *[]Prefix, outer int) {
 	note := func(prefix string) {
