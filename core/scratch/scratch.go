@@ -12,8 +12,8 @@ import (
 
 var errNone = errors.New("this system has no scratch room")
 
-// Of gives room for n values, which may have no pointers in them. Where the disk is full or the system has no such thing
-// there is none; it is a matter of memory alone, and the heap does instead.
+// Of gives room for n values, which may have no pointers in them. There is none where the disk is full or the system
+// has no such thing; it is a matter of memory alone, and the heap does instead.
 func Of[T any](n int) ([]T, error) {
 	var one T
 	if hasPointers(reflect.TypeFor[T]()) {

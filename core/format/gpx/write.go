@@ -502,7 +502,7 @@ func (w *writer) segment(seg *nav.Segment) {
 	w.End("trkseg")
 }
 
-// rests gives what follows height and time of points, for each detail, where points share them; "" is to be written out.
+// rests gives what follows height and time of points for each detail, where points share them; "" is not written yet.
 func (w *writer) rests(seg *nav.Segment) []string {
 	const sharing = 2 // points to a detail, from which on it is worth it
 	if len(seg.Points) < sharing*len(seg.Details) {
