@@ -54,8 +54,17 @@ func readTokens(path string) {
 	}
 }
 
-// writeTrack generates a track with a time and a height at every point, about 107 bytes each.
-func writeTrack(path string, points int) error {
+// Recordings are tracks with a time and a height at every point, about 105 bytes each, and what receivers and sensors add.
+var recordings = []struct{ name, what, more string }{
+	{"plain", "GPX", ""},
+	{"fixes", "with satellites", "<fix>3d</fix><sat>%[1]d</sat><hdop>0.%[2]d</hdop>"},
+	{"hearts", "with a heart rate", "<extensions><b:body xmlns:b=\"urn:example:body\"><b:hr>%[3]d</b:hr>" +
+		"<b:cad>%[4]d</b:cad></b:body></extensions>"},
+	{"power", "with power", "<extensions><power>%[5]d</power><b:body xmlns:b=\"urn:example:body\"><b:hr>%[3]d</b:hr>" +
+		"<b:cad>%[4]d</b:cad><b:depth>%[6].3f</b:depth></b:body></extensions>"},
+}
+
+func writeTrack(path string, points int, more string) error {
 	f, err := os.Create(path)
 	if err != nil {
 		return err
@@ -67,9 +76,13 @@ func writeTrack(path string, points int) error {
 	at := time.Date(2026, 3, 1, 0, 0, 0, 0, time.UTC)
 	for i := range points {
 		t := float64(i)
-		fmt.Fprintf(w, "  <trkpt lat=\"%.8f\" lon=\"%.8f\"><ele>%.2f</ele><time>%s</time></trkpt>\n",
+		fmt.Fprintf(w, "  <trkpt lat=\"%.8f\" lon=\"%.8f\"><ele>%.2f</ele><time>%s</time>",
 			-47.6+0.3*math.Sin(t/90000), 11.3+0.3*math.Cos(t/70000), 150+90*math.Sin(t/3000),
 			at.Add(time.Duration(i)*time.Second).Format(time.RFC3339))
+		if more != "" {
+			fmt.Fprintf(w, more, 6+i%7, 7+i/3%3, 90+i/5%60, 70+i/7%20, i*7919%400, math.Mod(t*1.618, 9))
+		}
+		fmt.Fprint(w, "</trkpt>\n")
 	}
 	fmt.Fprint(w, "</trkseg></trk>\n</gpx>\n")
 	return w.Flush()
@@ -132,42 +145,32 @@ func measure(points, runs int) error {
 			return fmt.Errorf("%s%v", text, err)
 		}
 	}
-	in := filepath.Join(dir, "track.gpx")
-	if err := writeTrack(in, points); err != nil {
-		return err
-	}
-	info, err := os.Stat(in)
-	if err != nil {
-		return err
-	}
-	size := float64(info.Size()) / 1e6
-	fmt.Printf("a track of %d points in %.1f MB; median of %d runs in turn\n", points, size, runs)
-
-	fresh := func(name string) (string, func()) {
-		path := filepath.Join(dir, name)
-		return path, func() { os.Remove(path) }
-	}
-	compare := func(what, outName string, args ...string) error {
-		out, clear := fresh(outName)
-		ours, std, err := median(runs,
-			func() (figures, error) { return run(clear, program, append(args, "-o", out)...) },
-			func() (figures, error) { return run(nil, self, "-tokens", in) })
-		if err != nil {
+	fmt.Printf("a track of %d points; median of %d runs in turn\n", points, runs)
+	for _, r := range recordings {
+		in := filepath.Join(dir, r.name+".gpx")
+		if err := writeTrack(in, points, r.more); err != nil {
 			return err
 		}
-		fmt.Printf("%-22s %6.2f s   tokens alone %6.2f s   %5.1f times faster   peak memory %5.1f MB, %3.0f %% of "+
-			"the input\n",
-			what, ours.wall, std.wall, std.wall/ours.wall, ours.peak/1e6, 100*ours.peak/1e6/size)
-		return nil
-	}
-	if err := compare("GPX to KML", "a.kml", "convert", in); err != nil {
-		return err
-	}
-	if err := compare("GPX to GPX", "b.gpx", "convert", in); err != nil {
-		return err
-	}
-	if err := compare("GPX to GeoJSON", "c.geojson", "convert", in); err != nil {
-		return err
+		for _, to := range []string{"kml", "gpx", "geojson", "csv"} {
+			out := filepath.Join(dir, "out."+to)
+			ours, std, err := median(runs,
+				func() (figures, error) {
+					return run(func() { os.Remove(out) }, program, "convert", in, "-o", out)
+				},
+				func() (figures, error) { return run(nil, self, "-tokens", in) })
+			if err != nil {
+				return err
+			}
+			info, err := os.Stat(in)
+			if err != nil {
+				return err
+			}
+			size := float64(info.Size())
+			fmt.Printf("%-30s %6.2f s   tokens alone %6.2f s   %5.1f times faster   peak memory %5.1f MB, %3.0f %% of "+
+				"the input\n",
+				r.what+" to "+to, ours.wall, std.wall, std.wall/ours.wall, ours.peak/1e6, 100*ours.peak/size)
+		}
+		os.Remove(in)
 	}
 	ours, empty, err := median(4*runs,
 		func() (figures, error) { return run(nil, program, "--version") },
@@ -175,7 +178,7 @@ func measure(points, runs int) error {
 	if err != nil {
 		return err
 	}
-	fmt.Printf("%-22s %6.1f ms  a program that does nothing %6.1f ms   %5.1f times as long\n", "--version",
+	fmt.Printf("%-30s %6.1f ms  a program that does nothing %6.1f ms   %5.1f times as long\n", "--version",
 		1e3*ours.wall, 1e3*empty.wall, ours.wall/empty.wall)
 	return nil
 }

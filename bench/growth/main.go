@@ -34,7 +34,7 @@ var tasks = []string{
 	"recast tracks --tracks-to=routes -o OUT.gpx", "recast marks --waypoints-to=routes --order near -o OUT.gpx",
 	"dress marks --match waypoints:* --symbol rock -o OUT.gpx", "legs routes --hazards marks --clear 50m -o OUT.csv",
 	"compare marks same", "compare marks marks2", "merge marks same -o OUT.gpx", "tally tracks -o OUT.csv",
-	"near 1 2 marks --most 10", "near --to marks tracks --most 1 -o OUT.csv", "when 2026-03-14T06:00Z --along tracks",
+	"near 1 2 marks --most 10", "near --to marks tracks --most 1 -o OUT.csv", "when 2026-03-14T00:05Z --along tracks",
 	"draw marks -o OUT.png", "draw tracks -o OUT.svg", "draw marks -o OUT.html",
 }
 
@@ -133,13 +133,16 @@ func must[T any](v T, err error) T {
 	return v
 }
 
-// generate writes inputs of a size: marks, marks of one name, in folders, small tracks, one route.
+// generate writes inputs of a size: marks, marks of one name, in folders, small tracks, one route. However many they are,
+// they lie equally close, so that what is near something does not become more.
 func generate(dir string, n int) error {
 	if err := os.Mkdir(dir, 0o777); err != nil {
 		return err
 	}
 	random := rand.New(rand.NewPCG(1, uint64(n)))
-	place := func() (lat, lon float64) { return -48 + 2*random.Float64(), 10 + 3*random.Float64() }
+	side := 0.3 * math.Sqrt(float64(n)/2000)
+	place := func() (lat, lon float64) { return -48 + side*random.Float64(), 10 + 1.5*side*random.Float64() }
+	wayLat, wayLon, step := -48.0, 10.0, side*math.Sqrt(1.5/float64(n))
 	files := map[string]*strings.Builder{}
 	for _, name := range []string{"marks", "marks2", "same", "folders", "tracks", "routes"} {
 		files[name] = &strings.Builder{}
@@ -155,7 +158,12 @@ func generate(dir string, n int) error {
 		}
 		fmt.Fprintf(files["folders"], "<wpt lat=\"%.6f\" lon=\"%.6f\"><name>%d</name><type>Folder %d</type></wpt>\n",
 			lat, lon, i, i%97)
-		fmt.Fprintf(files["routes"], "<rtept lat=\"%.6f\" lon=\"%.6f\"><name>P%d</name></rtept>\n", lat, lon, i)
+		// A route that winds through all.
+		wayLon += step
+		if wayLon > 10+1.5*side {
+			wayLat, wayLon = wayLat+step, 10
+		}
+		fmt.Fprintf(files["routes"], "<rtept lat=\"%.6f\" lon=\"%.6f\"><name>P%d</name></rtept>\n", wayLat, wayLon, i)
 		if i%50 == 0 {
 			fmt.Fprintf(files["tracks"], "<trk><name>Track %d</name><trkseg>\n", i)
 			for k := range 100 {

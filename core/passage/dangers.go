@@ -5,6 +5,7 @@ import (
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
+	"gyrolith/core/shape"
 )
 
 // Danger is one hazard: a waypoint, a line or an area.
@@ -30,6 +31,34 @@ type Dangers struct {
 
 	edges  []edge
 	nearby *nearby
+	areas  []ball
+}
+
+// ball is around an area.
+type ball struct {
+	of     int
+	middle vec3
+	radius float64 // metres
+}
+
+// ballOf puts a ball around an area of some edges. The ground in the midst of an area is higher than its edges, by less
+// than a tenth of the radius as long as that is below a thousand kilometres; a larger one is around everything.
+func ballOf(of int, edges []edge) ball {
+	const large, bulge = 1000e3, 1.1
+	b := ball{of: of}
+	for i := range edges {
+		for k := range b.middle {
+			b.middle[k] += edges[i].middle[k] / float64(len(edges))
+		}
+	}
+	for i := range edges {
+		off := edges[i].middle.minus(b.middle)
+		b.radius = max(b.radius, math.Sqrt(off.dot(off))+edges[i].half)
+	}
+	if b.radius *= bulge; b.radius > large {
+		b.radius = math.Inf(1)
+	}
+	return b
 }
 
 // edge is a short piece of a danger, or a point where both ends are the same.
@@ -73,6 +102,16 @@ func NewDangers(hazards, data *nav.Dataset, keepOut []nav.Choice) *Dangers {
 		out.add(data, keepOut, true)
 	}
 	out.nearby = newNearby(out.edges)
+	for from := 0; from < len(out.edges); {
+		of, to := out.edges[from].of, from
+		for to < len(out.edges) && out.edges[to].of == of {
+			to++
+		}
+		if out.List[of].area != nil {
+			out.areas = append(out.areas, ballOf(of, out.edges[from:to]))
+		}
+		from = to
+	}
 	return out
 }
 
@@ -195,20 +234,25 @@ func (d *Dangers) edge(a, b nav.Point) {
 
 // LeaveOut takes the waypoints out that are points of a route themselves, by name and place, and says how many.
 func (d *Dangers) LeaveOut(routes []nav.Route) (n int) {
+	const same = 1 // metres
+	places := shape.NewGrid(same)
+	var points []*nav.Waypoint
+	for i := range routes {
+		for k := range routes[i].Points {
+			p := &routes[i].Points[k]
+			places.Add(len(points), p.Name, p.Lat, p.Lon)
+			points = append(points, p)
+		}
+	}
 	for i := range d.edges {
 		e := &d.edges[i]
 		danger := &d.List[e.of]
 		if danger.Kind != nav.Waypoints || danger.own {
 			continue
 		}
-		for j := range routes {
-			for k := range routes[j].Points {
-				p := &routes[j].Points[k]
-				if p.Name == danger.Name && geodesy.Distance(p.Lat, p.Lon, e.a[0], e.a[1]) < 1 {
-					danger.own = true
-				}
-			}
-		}
+		places.Near(danger.Name, e.a[0], e.a[1], func(j int) {
+			danger.own = danger.own || geodesy.Distance(points[j].Lat, points[j].Lon, e.a[0], e.a[1]) < same
+		})
 		if danger.own {
 			n++
 		}

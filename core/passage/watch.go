@@ -96,9 +96,11 @@ func (d *Dangers) meet(l *line, limit float64) map[int]*encounter {
 		}
 	}
 	// An area far larger than the leg may hold it without any edge near by.
-	for k := range d.List {
-		if out[k] == nil && d.List[k].inside(l.a.Lat, l.a.Lon) {
-			out[k] = &encounter{}
+	from := cartesian([2]float64{l.a.Lat, l.a.Lon})
+	for _, a := range d.areas {
+		if off := from.minus(a.middle); off.dot(off) <= a.radius*a.radius && out[a.of] == nil &&
+			d.List[a.of].inside(l.a.Lat, l.a.Lon) {
+			out[a.of] = &encounter{}
 		}
 	}
 	return out

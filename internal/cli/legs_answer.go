@@ -2,7 +2,6 @@ package cli
 
 import (
 	"math"
-	"slices"
 	"strconv"
 	"strings"
 
@@ -62,6 +61,14 @@ func (j *job) printLegs(t *passage.Table) {
 // printNearest prints how each leg passes the hazard that is nearest to it.
 func (j *job) printNearest(t *passage.Table) {
 	var rows [][]string
+	type found struct {
+		leg  int
+		name string
+	}
+	near := map[found]bool{}
+	for i := range t.Findings {
+		near[found{t.Findings[i].Leg, t.Findings[i].Name}] = true
+	}
 	for i := range t.Legs {
 		n := t.Legs[i].Nearest
 		if n == nil {
@@ -74,7 +81,7 @@ func (j *job) printNearest(t *passage.Table) {
 		if n.Distance == 0 {
 			off = "crossed"
 		}
-		if slices.ContainsFunc(t.Findings, func(f passage.Finding) bool { return f.Leg == i+1 && f.Name == n.Name }) {
+		if near[found{i + 1, n.Name}] {
 			off = j.out.Paint(console.Red, off)
 		}
 		rows = append(rows, []string{strconv.Itoa(i + 1), console.OneLine(name, 40), off, side, j.measure.Length(n.Along),
