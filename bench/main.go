@@ -54,7 +54,8 @@ func readTokens(path string) {
 	}
 }
 
-// Recordings are tracks with a time and a height at every point, about 105 bytes each, and what receivers and sensors add.
+// Recordings are tracks with a time and a height at every point, about 105 bytes each, and what receivers and sensors
+// add.
 var recordings = []struct{ name, what, more string }{
 	{"plain", "GPX", ""},
 	{"fixes", "with satellites", "<fix>3d</fix><sat>%[1]d</sat><hdop>0.%[2]d</hdop>"},

@@ -133,8 +133,8 @@ func must[T any](v T, err error) T {
 	return v
 }
 
-// generate writes inputs of a size: marks, marks of one name, in folders, small tracks, one route. However many they are,
-// they lie equally close, so that what is near something does not become more.
+// generate writes inputs of a size: marks, marks of one name, in folders, small tracks, one route. However many they
+// are, they lie equally close, so that what is near something does not become more.
 func generate(dir string, n int) error {
 	if err := os.Mkdir(dir, 0o777); err != nil {
 		return err

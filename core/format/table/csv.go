@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"bytes"
 	"io"
+	"slices"
 	"strconv"
 	"strings"
 	"unicode/utf8"
@@ -78,33 +79,53 @@ func writeCSV(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wr
 	return written(d, t), err
 }
 
-// run writes the rows of plain points, long runs on all cores.
+// What cells have of each point, and what of its whole line; all others have a value.
+var (
+	pointCells = []string{"lat", "lon", "easting", "northing", "zone", "position", "height", "time", "number"}
+	lineCells  = []string{"kind", "name", "group", "line", "item", "segment", "symbol", "colour", "description", "comment",
+		"item id", "type", "points", "length", "first", "last"}
+)
+
+// rowsAtOnce is how many rows have their values made texts together.
+const rowsAtOnce = 1 << 16
+
+// run writes the rows of points of a segment, long runs on all cores.
 func (w *csvWriter) run(r *run, t *sheet) error {
 	varying := make([]bool, len(t.Columns)) // what differs from point to point; the rest is that of the first row
 	first := make([]string, len(t.Columns))
+	var fields []int // the columns of values
 	for i, c := range t.Columns {
-		switch c.Holds {
-		case "lat", "lon", "easting", "northing", "zone", "position", "height", "time", "number":
+		switch {
+		case slices.Contains(pointCells, c.Holds):
 			varying[i] = true
-		default:
+		case slices.Contains(lineCells, c.Holds):
 			first[i] = cellText(r.value(c.Holds, t))
+		case len(r.segment.Details) > 0:
+			fields = append(fields, i)
 		}
 	}
+	var cells map[int][]string // those of values, by the detail that they are of
 	text := func(dst []byte, from, to int) []byte {
 		one := r.row
 		for k := from; k < to; k++ {
 			one.point, one.number = &r.points[k], r.number+k
+			values := cells[one.point.DetailIndex()]
 			for i, c := range t.Columns {
 				if i > 0 {
 					dst = utf8.AppendRune(dst, w.sep)
 				}
 				cell := first[i]
-				if varying[i] {
+				switch {
+				case varying[i]:
 					if after, ok := one.quick(dst, c.Holds, t, w.sep); ok {
 						dst = after
 						continue
 					}
 					cell = cellText(one.value(c.Holds, t))
+				case len(values) > 0 && len(fields) > 0 && i >= fields[0]:
+					if at, ok := slices.BinarySearch(fields, i); ok {
+						cell = values[at]
+					}
 				}
 				dst = appendCell(dst, cell, w.sep, len(t.Columns) == 1)
 			}
@@ -118,14 +139,40 @@ func (w *csvWriter) run(r *run, t *sheet) error {
 			_, err = w.Write(b)
 		}
 	}
-	if inorder.Many(len(r.points)) {
-		inorder.Each(len(r.points), text, write)
-		return err
-	}
-	for from := 0; from < len(r.points) && err == nil; from += inorder.Block {
-		write(text(nil, from, min(from+inorder.Block, len(r.points))))
+	for begin := 0; begin < len(r.points) && err == nil; begin += rowsAtOnce {
+		n := min(rowsAtOnce, len(r.points)-begin)
+		if len(fields) > 0 {
+			cells = r.cells(r.points[begin:begin+n], fields, t)
+		}
+		block := func(dst []byte, from, to int) []byte { return text(dst, begin+from, begin+to) }
+		if inorder.Many(n) {
+			inorder.Each(n, block, write)
+			continue
+		}
+		for from := 0; from < n; from += inorder.Block {
+			write(block(nil, from, min(from+inorder.Block, n)))
+		}
 	}
 	return err
+}
+
+// cells makes texts of the values of points, for each detail that they have.
+func (r *run) cells(points []nav.Point, fields []int, t *sheet) map[int][]string {
+	out := map[int][]string{}
+	one := r.row
+	for i := range points {
+		k := points[i].DetailIndex()
+		if _, done := out[k]; done {
+			continue
+		}
+		one.fields = r.values(&points[i])
+		texts := make([]string, len(fields))
+		for j, column := range fields {
+			texts[j] = cellText(one.value(t.Columns[column].Holds, t))
+		}
+		out[k] = texts
+	}
+	return out
 }
 
 // quick appends what most cells hold by their digits, as cellText would: numbers that a float64 gives back digit by

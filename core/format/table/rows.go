@@ -29,15 +29,23 @@ type row struct {
 	first, last *nav.Point // the earliest and the latest of an item that have times
 }
 
-// run is points of a segment that follow one another and have nothing but position, height and time: the first is that
-// of the row.
+// run is points of a segment that follow one another and differ in nothing but position, height, time and values: the
+// first is that of the row.
 type run struct {
 	row
-	points []nav.Point
+	points  []nav.Point
+	segment *nav.Segment
 }
 
-// rows visits every point of the data, or every item. Long runs of plain points are visited as one where that is asked
-// for.
+// values are those of a point.
+func (r *run) values(p *nav.Point) []nav.Field {
+	if x := r.segment.Detail(p); x != nil {
+		return x.Values
+	}
+	return nil
+}
+
+// rows visits every point of the data, or every item. Long runs of points are visited as one where that is asked for.
 func rows(d *nav.Dataset, items bool, visit func(*row) error, plain func(*run) error) error {
 	if items {
 		return itemRows(d, visit)
@@ -81,9 +89,15 @@ func rows(d *nav.Dataset, items bool, visit func(*row) error, plain func(*run) e
 					point:   &s.Points[k],
 				}
 				x := s.Detail(&s.Points[k])
-				if x == nil && plain != nil {
-					end := s.PlainTo(k)
-					if err := plain(&run{r, s.Points[k:end]}); err != nil {
+				if plain != nil && (x == nil || x.Item == nil) {
+					end := k + 1
+					for end < len(s.Points) {
+						if x := s.Detail(&s.Points[end]); x != nil && x.Item != nil {
+							break
+						}
+						end++
+					}
+					if err := plain(&run{r, s.Points[k:end], s}); err != nil {
 						return err
 					}
 					n, k = n+end-k-1, end-1

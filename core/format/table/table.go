@@ -99,24 +99,34 @@ func layout(d *nav.Dataset, opt *format.WriteOptions, timeTitle string) *sheet {
 			}
 		}
 	}
-	rows(d, t.Items, func(r *row) error {
-		note(r, optional)
-		for i := range r.fields {
-			if seen[r.fields[i].Key] && !t.keys.Clash(r.fields) {
+	noteFields := func(list []nav.Field) {
+		for i := range list {
+			if seen[list[i].Key] && !t.keys.Clash(list) {
 				continue
 			}
-			seen[r.fields[i].Key] = true
-			if name := t.keys.Names(r.fields)[i]; !slices.Contains(fields, name) {
+			seen[list[i].Key] = true
+			if name := t.keys.Names(list)[i]; !slices.Contains(fields, name) {
 				fields = append(fields, name)
 			}
 		}
+	}
+	rows(d, t.Items, func(r *row) error {
+		note(r, optional)
+		noteFields(r.fields)
 		return nil
 	}, func(r *run) error {
 		note(&r.row, optional)
+		heights, times := false, false
+		noted := make([]bool, len(r.segment.Details))
 		for k := range r.points {
-			present["height"] = present["height"] || r.points[k].HasHeight()
-			present["time"] = present["time"] || r.points[k].HasTime()
+			p := &r.points[k]
+			heights, times = heights || p.HasHeight(), times || p.HasTime()
+			if at := p.DetailIndex(); at >= 0 && at < len(noted) && !noted[at] {
+				noted[at] = true
+				noteFields(r.values(p))
+			}
 		}
+		present["height"], present["time"] = present["height"] || heights, present["time"] || times
 		return nil
 	})
 	present["item"] = present["item"] && ambiguous(d)
