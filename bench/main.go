@@ -57,7 +57,7 @@ func readTokens(path string) {
 // Recordings are tracks with a time and a height at every point, about 105 bytes each, and what receivers and sensors
 // add.
 var recordings = []struct{ name, what, more string }{
-	{"plain", "GPX", ""},
+	{"plain", "with times and heights", ""},
 	{"fixes", "with satellites", "<fix>3d</fix><sat>%[1]d</sat><hdop>0.%[2]d</hdop>"},
 	{"hearts", "with a heart rate", "<extensions><b:body xmlns:b=\"urn:example:body\"><b:hr>%[3]d</b:hr>" +
 		"<b:cad>%[4]d</b:cad></b:body></extensions>"},
@@ -105,27 +105,27 @@ func run(before func(), name string, args ...string) (figures, error) {
 	return figures{time.Since(began).Seconds(), peakMemory(cmd.ProcessState)}, nil
 }
 
-// median runs two commands in turn, so that both meet the same machine, and gives the median of each.
-func median(runs int, a, b func() (figures, error)) (fa, fb figures, err error) {
-	var wa, wb []float64
+// medians runs commands in turn, so that all meet the same machine, and gives the median of each.
+func medians(runs int, commands ...func() (figures, error)) ([]figures, error) {
+	out := make([]figures, len(commands))
+	walls := make([][]float64, len(commands))
 	for i := range runs + 1 {
-		x, err := a()
-		if err != nil {
-			return fa, fb, err
-		}
-		y, err := b()
-		if err != nil {
-			return fa, fb, err
-		}
-		if i > 0 {
-			wa, wb = append(wa, x.wall), append(wb, y.wall)
-			fa.peak, fb.peak = math.Max(fa.peak, x.peak), math.Max(fb.peak, y.peak)
+		for k, command := range commands {
+			f, err := command()
+			if err != nil {
+				return nil, err
+			}
+			if i > 0 {
+				walls[k] = append(walls[k], f.wall)
+				out[k].peak = math.Max(out[k].peak, f.peak)
+			}
 		}
 	}
-	slices.Sort(wa)
-	slices.Sort(wb)
-	fa.wall, fb.wall = wa[len(wa)/2], wb[len(wb)/2]
-	return fa, fb, nil
+	for k := range out {
+		slices.Sort(walls[k])
+		out[k].wall = walls[k][(len(walls[k])-1)/2]
+	}
+	return out, nil
 }
 
 func measure(points, runs int) error {
@@ -152,34 +152,42 @@ func measure(points, runs int) error {
 		if err := writeTrack(in, points, r.more); err != nil {
 			return err
 		}
-		for _, to := range []string{"kml", "gpx", "geojson", "csv"} {
+		commands := []func() (figures, error){func() (figures, error) { return run(nil, self, "-tokens", in) }}
+		outputs := []string{"kml", "gpx", "geojson", "csv", "parquet"}
+		for _, to := range outputs {
 			out := filepath.Join(dir, "out."+to)
-			ours, std, err := median(runs,
-				func() (figures, error) {
-					return run(func() { os.Remove(out) }, program, "convert", in, "-o", out)
-				},
-				func() (figures, error) { return run(nil, self, "-tokens", in) })
-			if err != nil {
-				return err
+			args := []string{"convert", in, "-o", out}
+			if to == "parquet" {
+				args = append(args, "--track-points")
 			}
-			info, err := os.Stat(in)
-			if err != nil {
-				return err
-			}
-			size := float64(info.Size())
-			fmt.Printf("%-30s %6.2f s   tokens alone %6.2f s   %5.1f times faster   peak memory %5.1f MB, %3.0f %% of "+
-				"the input\n",
-				r.what+" to "+to, ours.wall, std.wall, std.wall/ours.wall, ours.peak/1e6, 100*ours.peak/size)
+			commands = append(commands, func() (figures, error) {
+				return run(func() { os.Remove(out) }, program, args...)
+			})
+		}
+		all, err := medians(runs, commands...)
+		if err != nil {
+			return err
+		}
+		info, err := os.Stat(in)
+		if err != nil {
+			return err
+		}
+		size := float64(info.Size())
+		fmt.Printf("%s, %.1f MB: the tokens alone take %.2f s\n", r.what, size/1e6, all[0].wall)
+		for i, to := range outputs {
+			f := all[i+1]
+			fmt.Printf("  to %-10s %6.2f s   %5.1f times faster   peak memory %6.1f MB, %3.0f %% of the input\n",
+				to, f.wall, all[0].wall/f.wall, f.peak/1e6, 100*f.peak/size)
 		}
 		os.Remove(in)
 	}
-	ours, empty, err := median(4*runs,
+	both, err := medians(4*runs,
 		func() (figures, error) { return run(nil, program, "--version") },
 		func() (figures, error) { return run(nil, self, "-idle") })
 	if err != nil {
 		return err
 	}
 	fmt.Printf("%-30s %6.1f ms  a program that does nothing %6.1f ms   %5.1f times as long\n", "--version",
-		1e3*ours.wall, 1e3*empty.wall, ours.wall/empty.wall)
+		1e3*both[0].wall, 1e3*both[1].wall, both[0].wall/both[1].wall)
 	return nil
 }

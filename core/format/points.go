@@ -3,6 +3,7 @@ package format
 import (
 	"bytes"
 	"fmt"
+	"slices"
 	"strings"
 	"sync/atomic"
 
@@ -18,6 +19,7 @@ type Collector struct {
 
 	points []nav.Point
 	begun  int64 // where in the file the line began
+	taken  int   // points of the lines before that are in memory
 	far    bool  // points has room that is scratch
 }
 
@@ -58,7 +60,7 @@ func (c *Collector) room(offset, size int64) {
 	if c.Held == nil {
 		c.Held = new(atomic.Int64)
 	}
-	if want > farPoints && c.Held.Load()+int64(want) > manyPoints {
+	if most := max(want, foreseen); most > farPoints && c.Held.Load()+int64(most) > manyPoints {
 		// A line that goes on beyond its room is copied, so that room is made for what follows it, too.
 		if room, err := scratch.Of[nav.Point](max(foreseen, 2*n)); err == nil {
 			c.points, c.far = room[:copy(room, c.points)], true
@@ -93,18 +95,23 @@ func (c *Collector) Take() []nav.Point {
 		c.points = c.points[n:]
 		return out
 	}
-	if c.Held != nil {
-		c.Held.Add(int64(n))
+	if c.Held == nil {
+		c.Held = new(atomic.Int64)
 	}
+	c.taken += n
+	out := c.points[:n:n]
 	if n > 1024 && cap(c.points)-n < n/8 {
-		out := c.points[:n:n]
 		c.points = nil
-		return out
+	} else {
+		out = slices.Clone(out)
+		if n > farPoints {
+			c.points = nil
+		}
 	}
-	out := make([]nav.Point, n)
-	copy(out, c.points)
-	if n > 1<<16 {
-		c.points = nil
+	if c.Held.Add(int64(n)) > manyPoints && c.taken > farPoints { // short lines, of which there are many
+		if room, err := scratch.Of[nav.Point](4 * farPoints); err == nil {
+			c.points, c.far = room[:0], true
+		}
 	}
 	return out
 }

@@ -24,7 +24,7 @@ const rowsInGroup = 1 << 16
 const (
 	featuresSorted  = 1 << 20
 	pointsSorted    = rowsInGroup
-	positionsSorted = 1 << 21
+	positionsSorted = 1 << 19
 )
 
 // manyPositions is from how many on a line or area is encoded beside what is read of the data.
