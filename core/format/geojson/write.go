@@ -4,7 +4,6 @@ import (
 	"io"
 	"slices"
 	"strconv"
-	"strings"
 
 	"gyrolith/core/format"
 	"gyrolith/core/format/holds"
@@ -128,10 +127,9 @@ func (w *writer) waypoints(parts []nav.Waypoint) {
 type thing struct {
 	kind  nav.Kind
 	item  *nav.Item
-	at    *nav.Point    // whose time is the feature's; nil for none
-	more  func(*object) // what its own member says besides
-	times []part        // the points whose times it says; nil is none
-	alone bool          // the one part that it is of another feature
+	at    *nav.Point // whose time is the feature's; nil for none
+	line  []part     // the points of which it says times and values, of a line
+	alone bool       // the one part that it is of another feature
 }
 
 func (w *writer) feature(t *thing, geometry func()) {
@@ -191,19 +189,26 @@ func (w *writer) ownMember(t *thing) {
 		o.text("part-of", w.wholes.Number(t.item.Whole))
 	}
 	o.item(t.item, ^said)
-	if t.more != nil {
-		t.more(o)
-	}
 	b := o.end()
-	if len(b) > 2 || t.times != nil {
-		w.buf = append(append(w.buf, `,"gyrolith":`...), b...)
-	}
-	if t.times != nil {
-		w.buf = w.buf[:len(w.buf)-1] // of the brace that ends it
-		if len(b) > 2 {
-			w.buf = append(w.buf, ',')
+	said := saidPoints(t.line)
+	times := timed(t.line)
+	if len(b) > 2 || len(said) > 0 || times {
+		w.buf = append(append(w.buf, `,"gyrolith":`...), b[:len(b)-1]...)
+		first := len(b) == 2
+		member := func() {
+			if !first {
+				w.buf = append(w.buf, ',')
+			}
+			first = false
 		}
-		w.times(t.times)
+		if len(said) > 0 {
+			member()
+			w.points(t.line, said)
+		}
+		if times {
+			member()
+			w.times(t.line)
+		}
 		w.buf = append(w.buf, '}')
 	}
 }
@@ -312,33 +317,64 @@ func (w *writer) values(n int, first bool, value func(dst []byte, i int) []byte)
 	}
 }
 
-// ownPoints writes what is said of single positions of a line, by their numbers from 0 through all of its parts.
-func ownPoints(o *object, parts []part) {
-	var list []string
-	at := 0
-	for _, l := range parts {
-		if len(l.of.Details) == 0 {
-			at += len(l.points)
-			continue
-		}
+// saidPoint is a position of which something is said: its part, its place there and its number from 0 through all parts.
+type saidPoint struct{ part, place, number int32 }
+
+func saidPoints(parts []part) (out []saidPoint) {
+	number := 0
+	for k, l := range parts {
 		for i := range l.points {
+			if len(l.of.Details) == 0 {
+				break
+			}
 			if d := l.of.Detail(&l.points[i]); d != nil && (len(d.Values) > 0 || d.Item != nil) {
-				po := newObject(nil)
-				po.raw("at", strconv.Itoa(at+i))
-				fields := d.Values
-				if d.Item != nil {
-					po.item(d.Item, ^holds.Set(0))
-					fields = append(fields[:len(fields):len(fields)], d.Item.Fields...)
-				}
-				po.fields(fields)
-				list = append(list, string(po.end()))
+				out = append(out, saidPoint{int32(k), int32(i), int32(number + i)})
 			}
 		}
-		at += len(l.points)
+		number += len(l.points)
 	}
-	if len(list) > 0 {
-		o.raw("points", "["+strings.Join(list, ",")+"]")
+	return out
+}
+
+// points writes what is said of single positions of a line. What several share is made once.
+func (w *writer) points(parts []part, said []saidPoint) {
+	const at = `{"at":`
+	rest := func(d *nav.Detail) []byte { // what follows the number
+		o := newObject(nil)
+		o.raw("at", "0")
+		fields := d.Values
+		if d.Item != nil {
+			o.item(d.Item, ^holds.Set(0))
+			fields = append(fields[:len(fields):len(fields)], d.Item.Fields...)
+		}
+		o.fields(fields)
+		return o.end()[len(at)+1:]
 	}
+	type shared struct {
+		of    *nav.Segment
+		index int
+	}
+	made := map[shared][]byte{}
+	for k := range parts {
+		const sharing = 2 // points to a detail, from which on it is worth it
+		if of := parts[k].of; len(of.Details)*sharing <= len(of.Points) {
+			for i := range of.Details {
+				made[shared{of, i}] = rest(&of.Details[i])
+			}
+		}
+	}
+	w.buf = append(w.buf, `"points":[`...)
+	w.values(len(said), true, func(dst []byte, i int) []byte {
+		l := &parts[said[i].part]
+		p := &l.points[said[i].place]
+		dst = strconv.AppendInt(append(dst, at...), int64(said[i].number), 10)
+		text, ok := made[shared{l.of, p.DetailIndex()}]
+		if !ok {
+			text = rest(l.of.Detail(p))
+		}
+		return append(dst, text...)
+	})
+	w.buf = append(w.buf, ']')
 }
 
 func (w *writer) route(r *nav.Route) {
@@ -356,11 +392,7 @@ func (w *writer) track(t *nav.Track) { w.lineFeature(nav.Tracks, &t.Item, t.Segm
 
 func (w *writer) lineFeature(kind nav.Kind, item *nav.Item, segments []nav.Segment) {
 	parts := cut(segments)
-	t := &thing{kind: kind, item: item, alone: true, more: func(o *object) { ownPoints(o, parts) }}
-	if timed(parts) {
-		t.times = parts
-	}
-	w.feature(t, func() { w.lines(parts) })
+	w.feature(&thing{kind: kind, item: item, alone: true, line: parts}, func() { w.lines(parts) })
 }
 
 // timed says whether any point of a line has a time.
