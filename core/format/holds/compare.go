@@ -22,10 +22,12 @@ func (c *Declaration) Losses(d *nav.Dataset, keeps string) nav.Ledger {
 	w.file(&d.Meta)
 	for i := range d.Waypoints {
 		p := &d.Waypoints[i]
+		w.begun = len(w.ledger)
 		w.point(Waypoint, p.Name, p)
 	}
 	for i := range d.Routes {
 		r := &d.Routes[i]
+		w.begun = len(w.ledger)
 		if w.line(Route, &r.Item, RouteUses(r)) {
 			for j := range r.Points {
 				w.point(RoutePoint, r.Name, &r.Points[j])
@@ -34,6 +36,7 @@ func (c *Declaration) Losses(d *nav.Dataset, keeps string) nav.Ledger {
 	}
 	for i := range d.Tracks {
 		t := &d.Tracks[i]
+		w.begun = len(w.ledger)
 		if w.line(Track, &t.Item, TrackUses(t)) {
 			for j := range t.Segments {
 				w.segment(t.Name, &t.Segments[j])
@@ -42,6 +45,7 @@ func (c *Declaration) Losses(d *nav.Dataset, keeps string) nav.Ledger {
 	}
 	for i := range d.Areas {
 		a := &d.Areas[i]
+		w.begun = len(w.ledger)
 		if w.line(Area, &a.Item, AreaUses(a)&^(fix)) {
 			for _, ring := range a.Rings() {
 				w.points(Area, a.Name, ring)
@@ -64,6 +68,7 @@ type weighing struct {
 	ledger nav.Ledger
 	told   map[told]int // how many items were named
 	rest   map[told]int // the place of the line for the others
+	begun  int          // how many entries there were before the item at hand
 
 	moved, stepped, clipped struct {
 		count int
@@ -85,10 +90,10 @@ func (w *weighing) note(at Place, name string, what nav.Property, why string, co
 		e.Advise(hint)
 	}
 	key := told{at, string(what) + why}
-	if n := len(w.ledger) - 1; n >= 0 && w.told[key] > 0 {
-		if last := &w.ledger[n]; last.Name == name && last.What == what && last.Why == why && last.KindWord == e.KindWord {
-			last.Count += count
-			return last
+	for i := len(w.ledger) - 1; w.told[key] > 0 && i >= min(w.begun, len(w.ledger)-1); i-- {
+		if old := &w.ledger[i]; old.Name == name && old.What == what && old.Why == why && old.KindWord == e.KindWord {
+			old.Count += count
+			return old
 		}
 	}
 	if w.told[key]++; w.told[key] > namedItems {
