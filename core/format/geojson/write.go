@@ -317,7 +317,7 @@ func (w *writer) values(n int, first bool, value func(dst []byte, i int) []byte)
 	}
 }
 
-// saidPoint is a position of which something is said: its part, its place there and its number from 0 through all parts.
+// saidPoint is a position of which something is said: its part, its place there, and its number from 0 in all parts.
 type saidPoint struct{ part, place, number int32 }
 
 func saidPoints(parts []part) (out []saidPoint) {
