@@ -190,9 +190,9 @@ func (w *writer) ownMember(t *thing) {
 	}
 	o.item(t.item, ^said)
 	b := o.end()
-	said := saidPoints(t.line)
+	single := saidPoints(t.line)
 	times := timed(t.line)
-	if len(b) > 2 || len(said) > 0 || times {
+	if len(b) > 2 || len(single) > 0 || times {
 		w.buf = append(append(w.buf, `,"gyrolith":`...), b[:len(b)-1]...)
 		first := len(b) == 2
 		member := func() {
@@ -201,9 +201,9 @@ func (w *writer) ownMember(t *thing) {
 			}
 			first = false
 		}
-		if len(said) > 0 {
+		if len(single) > 0 {
 			member()
-			w.points(t.line, said)
+			w.points(t.line, single)
 		}
 		if times {
 			member()
