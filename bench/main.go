@@ -65,6 +65,7 @@ var recordings = []struct{ name, what, more string }{
 		"<b:cad>%[4]d</b:cad><b:depth>%[6].3f</b:depth></b:body></extensions>"},
 }
 
+// writeTrack generates a recording; more is what every point has besides, by the values that it takes.
 func writeTrack(path string, points int, more string) error {
 	f, err := os.Create(path)
 	if err != nil {

@@ -85,25 +85,15 @@ func (a *assembly) take(g *rowGroup) error {
 
 // close writes the page indexes and the footer.
 func (a *assembly) close(about map[string]string) error {
-	for i, group := range a.footer.RowGroups {
-		for k := range group.Columns {
-			c := &group.Columns[k]
-			c.ColumnIndexOffset = a.offset
-			if err := a.encode(&a.bounds[i][k]); err != nil {
-				return err
-			}
-			c.ColumnIndexLength = int32(a.offset - c.ColumnIndexOffset)
-		}
+	err := a.indexes(func(c *format.ColumnChunk) (*int64, *int32) { return &c.ColumnIndexOffset, &c.ColumnIndexLength },
+		func(i, k int) any { return &a.bounds[i][k] })
+	if err != nil {
+		return err
 	}
-	for i, group := range a.footer.RowGroups {
-		for k := range group.Columns {
-			c := &group.Columns[k]
-			c.OffsetIndexOffset = a.offset
-			if err := a.encode(&a.offsets[i][k]); err != nil {
-				return err
-			}
-			c.OffsetIndexLength = int32(a.offset - c.OffsetIndexOffset)
-		}
+	err = a.indexes(func(c *format.ColumnChunk) (*int64, *int32) { return &c.OffsetIndexOffset, &c.OffsetIndexLength },
+		func(i, k int) any { return &a.offsets[i][k] })
+	if err != nil {
+		return err
 	}
 	for _, key := range slices.Sorted(maps.Keys(about)) {
 		a.footer.KeyValueMetadata = append(a.footer.KeyValueMetadata, format.KeyValue{Key: key, Value: about[key]})
@@ -114,6 +104,21 @@ func (a *assembly) close(about map[string]string) error {
 	}
 	length := uint32(a.offset - begin)
 	return a.put(append(binary.LittleEndian.AppendUint32(nil, length), magic...))
+}
+
+// indexes writes an index of each column of each group, and notes where it stands.
+func (a *assembly) indexes(at func(*format.ColumnChunk) (offset *int64, length *int32), of func(i, k int) any) error {
+	for i, group := range a.footer.RowGroups {
+		for k := range group.Columns {
+			offset, length := at(&group.Columns[k])
+			*offset = a.offset
+			if err := a.encode(of(i, k)); err != nil {
+				return err
+			}
+			*length = int32(a.offset - *offset)
+		}
+	}
+	return nil
 }
 
 // encode writes a structure.

@@ -25,7 +25,7 @@ type chunk struct {
 
 	spans     []span // rows that are still to be made
 	left      int    // how many
-	positions int    // of lines and areas
+	positions int    // and positions
 	rows      []uint64
 	encoder   encoder
 	group     *rowGroup     // of the rows where they are one group
@@ -79,6 +79,12 @@ func (c *chunk) begin(columns []layer.Column, rows int) {
 	c.group, c.ready, c.fault = nil, make(chan struct{}), nil
 }
 
+// position is the bytes of a position with its height.
+const position = 24
+
+// size is about how many bytes of geometry there are, made or not.
+func (c *chunk) size() int { return len(c.geometry) + position*c.positions }
+
 // len is how many rows there are, made or not.
 func (c *chunk) len() int { return len(c.ends) + c.left }
 
@@ -104,7 +110,6 @@ func (c *chunk) seen(kind uint32, hasZ bool) {
 
 // sort makes the rows that are still to be made, and sorts all along the curve.
 func (c *chunk) sort() error {
-	const position = 24 // bytes, with the height
 	c.geometry = slices.Grow(c.geometry, position*c.positions+5*c.left)
 	for i := range c.spans {
 		rows := c.points

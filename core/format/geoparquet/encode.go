@@ -108,9 +108,15 @@ func (e *encoder) encode(c *chunk, rows []uint64) (*rowGroup, error) {
 		case k == 0:
 			err = e.geometry(c, rows)
 		case k <= len(c.sides):
-			err = e.side(c.sides[k-1], rows)
+			err = e.required(rows, func(some []uint64) encoding.Values {
+				e.single = pick(e.single, c.sides[k-1], some)
+				return encoding.FloatValues(e.single)
+			})
 		default:
-			err = e.order(c.orders, rows)
+			err = e.required(rows, func(some []uint64) encoding.Values {
+				e.whole = pick(e.whole, c.orders, some)
+				return encoding.Int64Values(e.whole)
+			})
 		}
 		if err != nil {
 			return nil, err
@@ -154,10 +160,7 @@ func (e *encoder) attribute(a *attribute, rows []uint64) error {
 		var values encoding.Values
 		switch a.Type {
 		case layer.Decimal:
-			e.decimal = e.decimal[:0]
-			for _, row := range there {
-				e.decimal = append(e.decimal, a.decimal[uint32(row)])
-			}
+			e.decimal = pick(e.decimal, a.decimal, there)
 			values = encoding.DoubleValues(e.decimal)
 		case layer.Boolean:
 			e.flags = e.flags[:0]
@@ -175,10 +178,7 @@ func (e *encoder) attribute(a *attribute, rows []uint64) error {
 			}
 			values = encoding.Int32Values(e.days)
 		default:
-			e.whole = e.whole[:0]
-			for _, row := range there {
-				e.whole = append(e.whole, a.whole[uint32(row)])
-			}
+			e.whole = pick(e.whole, a.whole, there)
 			values = encoding.Int64Values(e.whole)
 		}
 		if err := e.page(len(some), len(there), values); err != nil {
@@ -321,32 +321,23 @@ func (e *encoder) geometry(c *chunk, rows []uint64) error {
 	return nil
 }
 
-// side encodes a side of the boxes.
-func (e *encoder) side(values []float32, rows []uint64) error {
+// required encodes a column in which every row has a value.
+func (e *encoder) required(rows []uint64, values func(some []uint64) encoding.Values) error {
 	for some := range slices.Chunk(rows, rowsInPage) {
-		e.single = e.single[:0]
-		for _, row := range some {
-			e.single = append(e.single, values[uint32(row)])
-		}
-		if err := e.page(len(some), len(some), encoding.FloatValues(e.single)); err != nil {
+		if err := e.page(len(some), len(some), values(some)); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-// order encodes the order that the features had.
-func (e *encoder) order(values []int64, rows []uint64) error {
-	for some := range slices.Chunk(rows, rowsInPage) {
-		e.whole = e.whole[:0]
-		for _, row := range some {
-			e.whole = append(e.whole, values[uint32(row)])
-		}
-		if err := e.page(len(some), len(some), encoding.Int64Values(e.whole)); err != nil {
-			return err
-		}
+// pick takes the values of rows to where there is room for them.
+func pick[T any](room, values []T, rows []uint64) []T {
+	room = room[:0]
+	for _, row := range rows {
+		room = append(room, values[uint32(row)])
 	}
-	return nil
+	return room
 }
 
 // page encodes a page of rows, of which so many have a value.

@@ -149,7 +149,7 @@ func (w *writer) feature(l *layer.Layer, f *layer.Feature) error {
 		}
 		w.chunk.leave(s, 1, positions)
 	}
-	if w.chunk.len() >= featuresSorted || w.chunk.positions >= positionsSorted {
+	if w.chunk.len() >= featuresSorted || w.chunk.size() >= position*positionsSorted {
 		w.end()
 		w.begin(pointsSorted)
 	}

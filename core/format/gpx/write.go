@@ -318,24 +318,21 @@ next:
 
 // says whether a kept piece has a value in an element that is read as such a field.
 func says(text, key, value string) bool {
-	for at := 0; ; {
+	for at := 0; at <= len(text); at++ {
 		n := strings.Index(text[at:], value)
 		if n < 0 {
-			return false
+			break
 		}
-		from := at + n
-		at = from + len(value)
-		if from == 0 || text[from-1] != '>' || !strings.HasPrefix(text[at:], "<") {
-			if at = from + 1; at > len(text) {
-				return false
-			}
+		at += n
+		if at == 0 || text[at-1] != '>' || !strings.HasPrefix(text[at+len(value):], "<") {
 			continue
 		}
-		tag := text[:from-1]
+		tag := text[:at-1]
 		if sensorKeys[tag[strings.LastIndexAny(tag, "<:")+1:]] == key {
 			return true
 		}
 	}
+	return false
 }
 
 func hasLineStyle(kind nav.Kind, st *nav.Style) bool {

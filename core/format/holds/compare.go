@@ -27,7 +27,6 @@ func (c *Declaration) Losses(d *nav.Dataset, keeps string) nav.Ledger {
 	}
 	for i := range d.Routes {
 		r := &d.Routes[i]
-		w.begun = len(w.ledger)
 		if w.line(Route, &r.Item, RouteUses(r)) {
 			for j := range r.Points {
 				w.point(RoutePoint, r.Name, &r.Points[j])
@@ -36,7 +35,6 @@ func (c *Declaration) Losses(d *nav.Dataset, keeps string) nav.Ledger {
 	}
 	for i := range d.Tracks {
 		t := &d.Tracks[i]
-		w.begun = len(w.ledger)
 		if w.line(Track, &t.Item, TrackUses(t)) {
 			for j := range t.Segments {
 				w.segment(t.Name, &t.Segments[j])
@@ -45,7 +43,6 @@ func (c *Declaration) Losses(d *nav.Dataset, keeps string) nav.Ledger {
 	}
 	for i := range d.Areas {
 		a := &d.Areas[i]
-		w.begun = len(w.ledger)
 		if w.line(Area, &a.Item, AreaUses(a)&^(fix)) {
 			for _, ring := range a.Rings() {
 				w.points(Area, a.Name, ring)
@@ -273,6 +270,7 @@ func (w *weighing) missing(at Place, name string) {
 
 // line notes what a line or an area has, and says whether it is written at all.
 func (w *weighing) line(at Place, it *nav.Item, used Set) bool {
+	w.begun = len(w.ledger)
 	if w.Holds[at] == nil {
 		w.missing(at, it.Name)
 		return false

@@ -79,12 +79,8 @@ func writeCSV(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wr
 	return written(d, t), err
 }
 
-// What cells have of each point, and what of its whole line; all others have a value.
-var (
-	pointCells = []string{"lat", "lon", "easting", "northing", "zone", "position", "height", "time", "number"}
-	lineCells  = []string{"kind", "name", "group", "line", "item", "segment", "symbol", "colour", "description", "comment",
-		"item id", "type", "points", "length", "first", "last"}
-)
+// pointCells is what cells have of each point.
+var pointCells = []string{"lat", "lon", "easting", "northing", "zone", "position", "height", "time", "number"}
 
 // rowsAtOnce is how many rows have their values made texts together.
 const rowsAtOnce = 1 << 16
@@ -93,14 +89,17 @@ const rowsAtOnce = 1 << 16
 func (w *csvWriter) run(r *run, t *sheet) error {
 	varying := make([]bool, len(t.Columns)) // what differs from point to point; the rest is that of the first row
 	first := make([]string, len(t.Columns))
-	var fields []int // the columns of values
+	place := make([]int, len(t.Columns)) // of a column of values among those; -1 is another column
+	var fields []int                     // the columns of values
 	for i, c := range t.Columns {
+		place[i] = -1
 		switch {
 		case slices.Contains(pointCells, c.Holds):
 			varying[i] = true
-		case slices.Contains(lineCells, c.Holds):
+		case slices.Contains(reserved, c.Holds):
 			first[i] = cellText(r.value(c.Holds, t))
 		case len(r.segment.Details) > 0:
+			place[i] = len(fields)
 			fields = append(fields, i)
 		}
 	}
@@ -122,10 +121,8 @@ func (w *csvWriter) run(r *run, t *sheet) error {
 						continue
 					}
 					cell = cellText(one.value(c.Holds, t))
-				case len(values) > 0 && len(fields) > 0 && i >= fields[0]:
-					if at, ok := slices.BinarySearch(fields, i); ok {
-						cell = values[at]
-					}
+				case place[i] >= 0 && values != nil:
+					cell = values[place[i]]
 				}
 				dst = appendCell(dst, cell, w.sep, len(t.Columns) == 1)
 			}
