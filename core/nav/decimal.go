@@ -2,7 +2,9 @@ package nav
 
 import (
 	"bytes"
+	"encoding/binary"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 )
@@ -107,7 +109,7 @@ func AppendDecimal(dst []byte, v float64, digits Precision) []byte {
 	if !given {
 		return appendShort(dst, v, computedDecimals)
 	}
-	if n > exactDecimals || math.Abs(v) >= 1000 {
+	if n > exactDecimals || math.Abs(v) >= 999 {
 		return strconv.AppendFloat(dst, v, 'f', n, 64)
 	}
 	m := int64(math.Abs(v)*pow10[n] + 0.5)
@@ -148,37 +150,55 @@ const twoDigits = "00010203040506070809" +
 	"80818283848586878889" +
 	"90919293949596979899"
 
-// appendFixed writes m·10⁻ⁿ with n decimals.
+// appendFixed writes m·10⁻ⁿ, which is below 1000, with n decimals, at most 13.
 func appendFixed(dst []byte, m int64, n int) []byte {
-	var buf [32]byte
-	i, u := len(buf), uint64(m)
-	if n > 0 {
-		if n&1 == 1 {
-			q := u / 10
-			i--
-			buf[i] = byte('0' + u - 10*q)
-			u, n = q, n-1
-		}
-		for ; n > 0; n -= 2 {
-			q := u / 100
-			r := 2 * (u - 100*q)
-			i -= 2
-			buf[i], buf[i+1] = twoDigits[r], twoDigits[r+1]
-			u = q
-		}
-		i--
-		buf[i] = '.'
+	if n == 0 {
+		return strconv.AppendInt(dst, m, 10)
 	}
-	for {
-		q := u / 10
-		i--
-		buf[i] = byte('0' + u - 10*q)
-		u = q
-		if u == 0 {
-			return append(dst, buf[i:]...)
-		}
+	// The quotient in float64 is wrong by one where it is just below a whole number.
+	whole := int64(float64(m) / pow10[n])
+	rest := m - whole*int64(pow10[n])
+	if rest < 0 {
+		whole, rest = whole-1, rest+int64(pow10[n])
 	}
+	const room = 4 + 16
+	at := len(dst)
+	if cap(dst)-at < room {
+		dst = slices.Grow(dst, room)
+	}
+	head := wholes[whole]
+	binary.LittleEndian.PutUint32(dst[at:at+4:cap(dst)], head.text)
+	at += int(head.n)
+	if n > 8 {
+		upper := uint64(rest) / 1e8
+		binary.LittleEndian.PutUint64(dst[at:at+8:cap(dst)], eightDigits(upper)>>(64-8*(n-8)&63))
+		at, n, rest = at+n-8, 8, rest-int64(upper*1e8)
+	}
+	binary.LittleEndian.PutUint64(dst[at:at+8:cap(dst)], eightDigits(uint64(rest))>>((64-8*n)&63))
+	return dst[:at+n]
 }
+
+// eightDigits gives the digits of a number below 10⁸ as bytes, the first the lowest.
+func eightDigits(v uint64) uint64 {
+	x := v/10000 | v%10000<<32
+	hundreds := x * 10486 >> 20 & 0x7f0000007f
+	x = hundreds | (x-100*hundreds)<<16
+	tens := x * 103 >> 10 & 0x000f000f000f000f
+	return (tens | (x-10*tens)<<8) | 0x3030303030303030
+}
+
+// wholes are the numbers below 1000 with a decimal point.
+var wholes = func() (t [1000]struct {
+	text uint32
+	n    uint32
+}) {
+	for i := range t {
+		var text [4]byte
+		t[i].n = uint32(copy(text[:], strconv.Itoa(i)+"."))
+		t[i].text = binary.LittleEndian.Uint32(text[:])
+	}
+	return
+}()
 
 // IsNumber says whether a text is a number as JSON writes it (RFC 8259, section 6): no zeros in front, no plus sign.
 func IsNumber(text string) bool {

@@ -1,6 +1,7 @@
 package nav
 
 import (
+	"fmt"
 	"math"
 	"strconv"
 	"strings"
@@ -23,6 +24,29 @@ func TestDecimalKeepsDigits(t *testing.T) {
 		}
 		if got := string(AppendDecimal(nil, v, digits)); got != want {
 			t.Errorf("%s is written as %s", text, got)
+		}
+	}
+}
+
+// Numbers with any count of decimals come back as they were, those next to a whole number above all.
+func TestDecimalsNearWholeNumbers(t *testing.T) {
+	for n := 1; n <= 13; n++ {
+		for whole := range 360 {
+			for _, text := range []string{
+				fmt.Sprintf("%d.%s", whole, strings.Repeat("9", n)),
+				fmt.Sprintf("-%d.%s1", whole, strings.Repeat("0", n-1)),
+				fmt.Sprintf("%d.%0*d", whole, n, int64(whole)*27_182_818_284%int64(math.Pow10(n))),
+			} {
+				v, digits, _ := ParseDecimal([]byte(text))
+				if got := string(AppendDecimal(nil, v, digits)); got != text && n+len(strconv.Itoa(whole)) <= 15 {
+					t.Errorf("%s is written as %s", text, got)
+				}
+			}
+		}
+	}
+	for v, want := range map[float64]string{998.996: "999.00", 999.996: "1000.00", 1000.004: "1000.00"} {
+		if got := string(AppendDecimal([]byte("x"), v, PrecisionOf(2))); got != "x"+want {
+			t.Errorf("%v to two decimals is written as %s, not %s", v, got, want)
 		}
 	}
 }
