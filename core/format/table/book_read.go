@@ -122,7 +122,7 @@ func readXLSX(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		if err := r.sheetRows(book, sheet, cells); err != nil {
 			return nil, s.Fault(fmt.Sprintf("sheet %q can't be read: %v", sheet.Name, err))
 		}
-		r.finish(s.Path)
+		r.finish()
 	}
 	if read == 0 {
 		if first == nil {

@@ -19,11 +19,12 @@ import (
 // doubts says what looks wrong with the coordinates of a table as a whole, before it does harm: they are taken as they
 // stand.
 func (r *reader) doubts() {
-	all := r.d.Waypoints[r.first:]
-	r.swapped(len(all))
-	r.zeros(all)
-	r.far(all)
-	r.same(all)
+	r.swapped(len(r.taken))
+	r.zeros(r.taken)
+	r.far(r.taken)
+	if !r.lined { // lines pass a place more than once
+		r.same(r.taken)
+	}
 }
 
 func (r *reader) doubt(line int, format string, args ...any) *nav.Problem {
@@ -59,7 +60,7 @@ func (r *reader) bare(column int) string {
 }
 
 // zeros tells rows at latitude and longitude zero, which mostly stand for a position that nobody took.
-func (r *reader) zeros(all []nav.Waypoint) {
+func (r *reader) zeros(all []taken) {
 	if r.bounds.zeros == 0 {
 		return
 	}
@@ -70,7 +71,7 @@ func (r *reader) zeros(all []nav.Waypoint) {
 		}
 	}
 	if len(at) > 0 {
-		r.doubt(int(r.lines[at[0]]), "%s at latitude 0 and longitude 0, which usually means that no position was "+
+		r.doubt(int(r.taken[at[0]].text), "%s at latitude 0 and longitude 0, which usually means that no position was "+
 			"recorded: %s",
 			these(len(at)), r.rows(at))
 	}
@@ -88,8 +89,8 @@ func (r *reader) rows(at []int) string {
 	const few = 8
 	var parts []string
 	for _, i := range at[:min(len(at), few)] {
-		part := fmt.Sprintf("row %d", r.lines[i])
-		if name := r.d.Waypoints[r.first+i].Name; name != "" {
+		part := fmt.Sprintf("row %d", r.taken[i].text)
+		if name := r.nameOf(&r.taken[i]); name != "" {
 			part += fmt.Sprintf(" (%s)", clip(name))
 		}
 		parts = append(parts, part)
@@ -103,7 +104,7 @@ func (r *reader) rows(at []int) string {
 
 // far tells the rows that lie on another continent than all others, and where that is so which change of sign or order
 // brings them back.
-func (r *reader) far(all []nav.Waypoint) {
+func (r *reader) far(all []taken) {
 	if r.bounds.together() {
 		return
 	}
@@ -169,7 +170,7 @@ func (r *reader) far(all []nav.Waypoint) {
 		if why != "" {
 			tail = "; " + why
 		}
-		r.doubt(int(r.lines[at[0]]), "%s %s km or more from the others: %s%s", these(len(at)),
+		r.doubt(int(r.taken[at[0]].text), "%s %s km or more from the others: %s%s", these(len(at)),
 			measure.Count(int(math.Round(nearest(away, at)/1000))), r.rows(at), tail)
 	}
 }
@@ -215,15 +216,12 @@ func roughly(lat1, lon1, lat2, lon2 float64) float64 {
 }
 
 // same tells a position that many rows of different names share.
-func (r *reader) same(all []nav.Waypoint) {
-	if len(r.keys) > 0 {
-		return // lines pass a place more than once
-	}
+func (r *reader) same(all []taken) {
 	// Two goroutines share the places between them.
 	var halves [2]map[nav.Point][]int
 	var group sync.WaitGroup
 	for half := range halves {
-		group.Go(func() { halves[half] = shared(all, uint64(half)) })
+		group.Go(func() { halves[half] = r.shared(all, uint64(half)) })
 	}
 	group.Wait()
 	more := halves[0]
@@ -236,15 +234,15 @@ func (r *reader) same(all []nav.Waypoint) {
 	}
 	slices.SortFunc(groups, func(a, b []int) int { return a[0] - b[0] })
 	for _, at := range groups[:min(len(groups), 5)] {
-		r.doubt(int(r.lines[at[0]]), "%d rows have exactly the same position: %s", len(at), r.rows(at))
+		r.doubt(int(r.taken[at[0]].text), "%d rows have exactly the same position: %s", len(at), r.rows(at))
 	}
 	if n := len(groups) - 5; n > 0 {
-		r.doubt(int(r.lines[groups[5][0]]), "%d more positions are shared by three or more rows", n)
+		r.doubt(int(r.taken[groups[5][0]].text), "%d more positions are shared by three or more rows", n)
 	}
 }
 
 // shared finds the places that rows of different names have in common, of one half of all places.
-func shared(all []nav.Waypoint, half uint64) map[nav.Point][]int {
+func (r *reader) shared(all []taken, half uint64) map[nav.Point][]int {
 	more := map[nav.Point][]int{}                      // by place alone
 	first := make(places, 1<<bits.Len(uint(len(all)))) // at most about half of it is taken
 	for i := range all {
@@ -253,7 +251,7 @@ func shared(all []nav.Waypoint, half uint64) map[nav.Point][]int {
 		if h>>63 != half || w.Lat == 0 && w.Lon == 0 {
 			continue
 		}
-		if j := first.add(all, i, h>>16); j >= 0 && w.Name != all[j].Name {
+		if j := first.add(all, i, h>>16); j >= 0 && r.nameOf(w) != r.nameOf(&all[j]) {
 			p := nav.At(w.Lat, w.Lon)
 			if more[p] == nil {
 				more[p] = []int{j}
@@ -269,7 +267,7 @@ type places []int32
 
 // add gives the row that has the place of row i already, or takes it up under its hash and gives -1; also where the set
 // is full, which it is if the places happen to be all of one half.
-func (p places) add(all []nav.Waypoint, i int, h uint64) int {
+func (p places) add(all []taken, i int, h uint64) int {
 	for range len(p) {
 		slot := &p[h&uint64(len(p)-1)]
 		if *slot == 0 {

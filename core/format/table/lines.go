@@ -6,49 +6,46 @@ import (
 	"gyrolith/core/nav"
 )
 
-// makeLines turns the waypoints of this table that belong to lines into routes, tracks and areas.
-func (r *reader) makeLines(path string) {
+// makeLines turns the rows of this table that belong to lines into routes, tracks and areas.
+func (r *reader) makeLines() {
 	d := r.d
-	all := d.Waypoints[r.first:]
-	kind := r.kindOfLines(all)
-	var rest []nav.Waypoint
-	made := lines{d: d, index: map[key]int{}, parts: map[key]int{}}
-	for i := range all {
-		w, k := all[i], key{}
-		if i < len(r.keys) {
-			k = r.keys[i]
-		}
-		if k.kind != nav.Waypoints && r.kind < 0 {
-			k.kind = kind
-		}
-		if k.kind == nav.Waypoints || r.kind < 0 && k.line == "" {
-			rest = append(rest, w)
-			continue
-		}
-		made.add(&w, k)
-	}
 	if r.kind < 0 {
+		kind := r.kindOfLines()
+		for i := range r.lines {
+			r.lines[i].kind = kind
+		}
 		d.Tell(nav.ProblemLines, fmt.Sprintf("the rows of each %s become a %s", r.title(r.line), kind.One()))
 	}
-	d.Waypoints = append(d.Waypoints[:r.first], rest...)
-	clear(d.Waypoints[len(d.Waypoints):cap(d.Waypoints)]) // the next sheet takes the room for zero
+	made := lines{d: d, index: map[key]int{}, at: make([]target, len(r.lines))}
+	rest, all := r.first, len(d.Waypoints)
+	for i := range r.taken {
+		t := &r.taken[i]
+		w := r.waypoint(t)
+		if t.line == 0 {
+			d.Waypoints[rest] = *w // which stands there already, or behind
+			rest++
+			continue
+		}
+		var values []nav.Field
+		if t.values > 0 {
+			values = r.values[t.values-1]
+		}
+		made.add(made.target(t.line, &r.lines[t.line-1]), t, w, values)
+	}
+	clear(d.Waypoints[rest:all]) // the next sheet takes the room for zero
+	d.Waypoints = d.Waypoints[:rest]
 }
 
 // kindOfLines is what lines are where no column says it: tracks where rows have times or no names, else routes.
-func (r *reader) kindOfLines(all []nav.Waypoint) nav.Kind {
-	if r.kind >= 0 {
-		return nav.Routes
-	}
-	timed, named := 0, 0
-	for i := range all {
-		if all[i].HasTime() {
-			timed++
+func (r *reader) kindOfLines() nav.Kind {
+	named := false
+	for i := range r.taken {
+		if r.taken[i].HasTime() {
+			return nav.Tracks
 		}
-		if all[i].Name != "" {
-			named++
-		}
+		named = named || r.nameOf(&r.taken[i]) != ""
 	}
-	if timed > 0 || named == 0 {
+	if !named {
 		return nav.Tracks
 	}
 	return nav.Routes
@@ -58,18 +55,46 @@ func (r *reader) kindOfLines(all []nav.Waypoint) nav.Kind {
 type lines struct {
 	d     *nav.Dataset
 	index map[key]int // into routes, tracks or areas
-	parts map[key]int // into segments or rings
+	at    []target    // of the reader's lines
+}
+
+// target is where the rows of a line, or of a part of one, go.
+type target struct {
+	kind     nav.Kind
+	at, part int // among the lines of the kind, and its segments or rings
+	begun    bool
+}
+
+// target gives where rows go, and begins the line, segment or ring where it is new.
+func (l *lines) target(number int32, of *rowsOf) target {
+	p := &l.at[number-1]
+	if p.begun {
+		return *p
+	}
+	*p = target{kind: of.kind, at: l.line(of), begun: true}
+	switch of.kind {
+	case nav.Tracks:
+		t := &l.d.Tracks[p.at]
+		p.part = len(t.Segments)
+		t.Segments = append(t.Segments, nav.Segment{Points: make([]nav.Point, 0, of.rows)})
+	case nav.Areas:
+		if a := &l.d.Areas[p.at]; len(a.Outline) > 0 {
+			a.Holes = append(a.Holes, nil)
+			p.part = len(a.Holes)
+		}
+	}
+	return *p
 }
 
 // line gives the place of a line among its kind, and begins it where it is new.
-func (l *lines) line(k key, group string) int {
-	whole := key{kind: k.kind, line: k.line, item: k.item}
+func (l *lines) line(of *rowsOf) int {
+	whole := key{kind: of.kind, line: of.line, item: of.item}
 	at, ok := l.index[whole]
 	if ok {
 		return at
 	}
-	item := nav.Item{Name: k.line, Group: group}
-	switch k.kind {
+	item := nav.Item{Name: of.line, Group: of.group}
+	switch of.kind {
 	case nav.Routes:
 		at = len(l.d.Routes)
 		l.d.Routes = append(l.d.Routes, nav.Route{Item: item})
@@ -84,47 +109,39 @@ func (l *lines) line(k key, group string) int {
 	return at
 }
 
-// add puts a row into its line, segment or ring.
-func (l *lines) add(w *nav.Waypoint, k key) {
-	at := l.line(k, w.Group)
-	w.Group = ""
-	part, ok := l.parts[k]
-	switch k.kind {
+// add puts a row where it goes, with its waypoint or the values that it has instead.
+func (l *lines) add(to target, t *taken, w *nav.Waypoint, values []nav.Field) {
+	switch to.kind {
 	case nav.Routes:
-		l.d.Routes[at].Points = append(l.d.Routes[at].Points, *w)
+		p := nav.Waypoint{Point: t.Point, Item: nav.Item{Fields: values}}
+		if w != nil {
+			p = *w
+			p.Group = ""
+		}
+		r := &l.d.Routes[to.at]
+		r.Points = append(r.Points, p)
 	case nav.Tracks:
-		t := &l.d.Tracks[at]
-		if !ok {
-			part = len(t.Segments)
-			t.Segments = append(t.Segments, nav.Segment{})
-			l.parts[k] = part
-		}
-		addPoint(&t.Segments[part], w)
+		addPoint(&l.d.Tracks[to.at].Segments[to.part], t, w, values)
 	case nav.Areas:
-		a := &l.d.Areas[at]
-		if !ok {
-			if len(a.Outline) > 0 {
-				a.Holes = append(a.Holes, nil)
-				part = len(a.Holes)
-			}
-			l.parts[k] = part
+		ring := &l.d.Areas[to.at].Outline
+		if to.part > 0 {
+			ring = &l.d.Areas[to.at].Holes[to.part-1]
 		}
-		if part == 0 {
-			a.Outline = append(a.Outline, w.Point)
-		} else {
-			a.Holes[part-1] = append(a.Holes[part-1], w.Point)
-		}
+		*ring = append(*ring, t.Point)
 	}
 }
 
 // addPoint adds a row to a track, with what it has besides a position.
-func addPoint(s *nav.Segment, w *nav.Waypoint) {
-	s.Points = append(s.Points, w.Point)
-	detail := nav.Detail{Values: w.Fields}
-	item := w.Item
-	item.Fields = nil
-	if item.Name != "" || item.Desc != "" || item.Comment != "" || item.Type != "" || item.Style != (nav.Style{}) {
-		detail.Item = &item
+func addPoint(s *nav.Segment, t *taken, w *nav.Waypoint, values []nav.Field) {
+	s.Points = append(s.Points, t.Point)
+	detail := nav.Detail{Values: values}
+	if w != nil {
+		detail.Values = w.Fields
+		item := w.Item
+		item.Fields, item.Group = nil, ""
+		if item.Name != "" || item.Desc != "" || item.Comment != "" || item.Type != "" || item.Style != (nav.Style{}) {
+			detail.Item = &item
+		}
 	}
 	if !detail.Empty() {
 		s.Attach(&s.Points[len(s.Points)-1], detail)

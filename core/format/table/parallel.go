@@ -43,25 +43,31 @@ func (r *reader) parallel(in *scanner) bool {
 		whole += n
 	}
 	// Every part has its own stretch of one slice.
-	all, lines := make([]nav.Waypoint, whole), make([]int32, whole)
+	rows := make([]taken, whole)
+	var waypoints []nav.Waypoint
+	if !r.lined {
+		waypoints = make([]nav.Waypoint, whole)
+	}
 	readers := make([]*reader, len(count))
 	from, line := 0, in.next
 	for k, n := range count {
 		part := *r
-		part.d = &nav.Dataset{Waypoints: all[from : from : from+n]}
-		part.lines, part.keys, part.fieldPool, part.faulty, part.bounds = lines[from:from:from+n], nil, nil, nil, noBounds
-		part.first = 0
+		part.d = &nav.Dataset{}
+		if waypoints != nil {
+			part.d.Waypoints = waypoints[from : from : from+n]
+		}
+		part.taken, part.fieldPool, part.faulty, part.bounds, part.first = rows[from:from:from+n], nil, nil, noBounds, 0
 		readers[k] = &part
-		rows := newScanner(text[cuts[k]:cuts[k+1]], in.sep)
-		rows.next = line
+		scan := newScanner(text[cuts[k]:cuts[k+1]], in.sep)
+		scan.next = line
 		skip := -1
 		if k == 0 {
 			skip = r.header
 		}
 		group.Go(func() error {
-			for row := 0; rows.scan(); row++ {
+			for row := 0; scan.scan(); row++ {
 				if row > skip {
-					part.row(rows.cells, rows.line)
+					part.row(scan.cells, scan.line)
 				}
 			}
 			return nil
@@ -69,35 +75,45 @@ func (r *reader) parallel(in *scanner) bool {
 		from, line = from+n, line+n-1
 	}
 	group.Wait()
-	r.join(readers, all, lines)
+	r.join(readers, rows, waypoints)
 	in.rest = nil
 	return true
 }
 
-// join puts the parts together, moving rows up where some before them could not be used.
-func (r *reader) join(readers []*reader, all []nav.Waypoint, lines []int32) {
-	n := 0
+// join puts the parts together, moving rows and waypoints up where some before them could not be used.
+func (r *reader) join(readers []*reader, rows []taken, waypoints []nav.Waypoint) {
+	rows, waypoints = rows[:0], waypoints[:0]
 	for _, p := range readers {
-		if len(p.keys) > 0 || len(r.keys) > 0 {
-			for len(r.keys) < n {
-				r.keys = append(r.keys, key{})
+		of := make([]int32, len(p.lines)+1) // the numbers of the part's lines in the whole
+		for i, l := range p.lines {
+			of[i+1] = r.lineOf(l.key, l.group, l.rows)
+		}
+		for i := range p.taken {
+			t := &p.taken[i]
+			t.line = of[t.line]
+			if t.values > 0 {
+				t.values += int32(len(r.values))
 			}
-			r.keys = append(r.keys, p.keys...)
+			if t.whole > 0 {
+				t.whole += int32(len(waypoints))
+			}
 		}
-		if len(p.d.Waypoints) > 0 && &p.d.Waypoints[0] != &all[n] {
-			copy(all[n:], p.d.Waypoints)
-			copy(lines[n:], p.lines)
-		}
-		n += len(p.d.Waypoints)
+		r.values = append(r.values, p.values...)
+		rows, waypoints = joined(rows, p.taken), joined(waypoints, p.d.Waypoints)
 		r.faulty = append(r.faulty, p.faulty...)
 		r.bounds.join(p.bounds)
-		waypoints := p.d.Waypoints
 		p.d.Waypoints = nil
 		r.d.Merge(p.d)
-		p.d.Waypoints = waypoints
 	}
-	clear(all[n:])
-	r.d.Waypoints, r.lines = all[:n], lines[:n]
+	r.taken, r.d.Waypoints = rows, waypoints
+}
+
+// joined appends a part, which may stand behind the whole already.
+func joined[T any](whole, part []T) []T {
+	if n := len(whole); len(part) > 0 && n < cap(whole) && &whole[:n+1][n] == &part[0] {
+		return whole[:n+len(part)]
+	}
+	return append(whole, part...)
 }
 
 // loneReturns says whether lines end in a carriage return alone.

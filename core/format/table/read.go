@@ -119,7 +119,7 @@ func readCSV(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		return d, &format.Error{Path: s.Path, Line: in.open,
 			Msg: "a quoted cell starts here and doesn't end: the file is cut off, or the quote is an error", Cut: true}
 	}
-	r.finish(s.Path)
+	r.finish()
 	return d, nil
 }
 
@@ -158,20 +158,19 @@ type reader struct {
 	fieldKeys                                     []string
 	simple                                        bool // latitude and longitude are one column each
 
-	first  int     // of the dataset's waypoints, which of them are of this table
-	lines  []int32 // where each of them stands
-	keys   []key   // to which line each belongs, where any does
-	faulty []fault // for what the whole says of them
+	lined bool // rows may belong to lines
+
+	first  int // of the dataset's waypoints, which of them are of this table
+	taken  []taken
+	values [][]nav.Field // of rows without a waypoint
+	lines  []rowsOf
+	lineAt map[key]int32 // their numbers
+	last   int32         // that of the last row
+	faulty []fault       // for what the whole says of them
 	bounds bounds
 
 	southTold bool // that zones with an S are of the south
 	fieldPool []nav.Field
-}
-
-// key is the line that a row belongs to.
-type key struct {
-	kind                nav.Kind
-	line, item, segment string
 }
 
 // fault is a row whose coordinates are numbers that can't be used.
@@ -234,6 +233,7 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 		delete(r.at, "item")
 		r.item = -1
 	}
+	r.lined = r.line >= 0 || r.item >= 0
 	for _, i := range slices.Sorted(mapKeys(f.fields)) {
 		r.fieldAt = append(r.fieldAt, i)
 		r.fieldKeys = append(r.fieldKeys, f.fields[i])
@@ -346,8 +346,10 @@ func (r *reader) expect(size int, rows [][]string) {
 		return
 	}
 	n := int(float64(size) / float64(bytes) * float64(len(rows)) * 1.02)
-	r.d.Waypoints = slices.Grow(r.d.Waypoints, n)
-	r.lines = make([]int32, 0, n)
+	r.taken = make([]taken, 0, n)
+	if !r.lined {
+		r.d.Waypoints = slices.Grow(r.d.Waypoints, n)
+	}
 }
 
 // text is a cell as a string, which shares the memory of the table's text: that is never written again.
@@ -392,8 +394,6 @@ func (r *reader) row(cells [][]byte, line int) {
 			return
 		}
 	}
-	r.lines = append(r.lines, int32(line))
-	r.bounds.add(&w.Point)
 	if r.name >= 0 {
 		w.Name = text(at(cells, r.name))
 	}
@@ -430,10 +430,8 @@ func (r *reader) row(cells [][]byte, line int) {
 			}
 		}
 	}
-	if r.line >= 0 || r.item >= 0 {
-		r.setLine(cells)
-	}
 	r.setFields(w, cells)
+	r.take(w, cells, line)
 }
 
 func (r *reader) setHeight(w *nav.Waypoint, cells [][]byte, line int) {
@@ -524,20 +522,6 @@ func (r *reader) setTime(w *nav.Waypoint, cells [][]byte, columns []int, line in
 	w.Fields = append(w.Fields, nav.Field{Key: key, Value: t})
 }
 
-func (r *reader) setLine(cells [][]byte) {
-	k := key{kind: nav.Waypoints, line: text(at(cells, r.line)), item: text(at(cells, r.item)),
-		segment: text(at(cells, r.seg))}
-	if r.kind >= 0 {
-		k.kind, _ = nav.ParseKind(text(at(cells, r.kind)))
-	} else if k.line != "" {
-		k.kind = nav.Routes // or tracks, which finish decides
-	}
-	for len(r.keys) < len(r.lines)-1 {
-		r.keys = append(r.keys, key{})
-	}
-	r.keys = append(r.keys, k)
-}
-
 // setFields gathers the other columns. Their room is taken by the thousand, but for rows that have some already.
 func (r *reader) setFields(w *nav.Waypoint, cells [][]byte) {
 	extra := func(column int, key string) {
@@ -567,9 +551,9 @@ func (r *reader) setFields(w *nav.Waypoint, cells [][]byte) {
 }
 
 // finish looks at the whole and makes lines of the rows that belong to some.
-func (r *reader) finish(path string) {
+func (r *reader) finish() {
 	r.doubts()
-	if len(r.keys) > 0 {
-		r.makeLines(path)
+	if r.lined {
+		r.makeLines()
 	}
 }

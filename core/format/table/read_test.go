@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"math"
+	"reflect"
 	"slices"
 	"strings"
 	"testing"
@@ -356,36 +357,47 @@ func TestLines(t *testing.T) {
 	}
 }
 
-// A long text is read in parts on all cores and gives what it gives in one, with its rows at the same places.
+// A long text is read in parts on all cores and gives what it gives in one, with its rows at the same places: lines,
+// their segments and rings go on from one part into the next.
 func TestSideBySide(t *testing.T) {
 	var b strings.Builder
-	b.WriteString("name,lat,lon,kind,line\n")
+	b.WriteString("name,lat,lon,kind,line,segment,speed,group\n")
 	for i := range 220_000 {
-		kind, line := "waypoint", ""
-		if i >= 200_000 {
-			kind, line = "route", fmt.Sprint(i/10_000)
+		name, lat, rest := fmt.Sprintf("P%d", i), fmt.Sprintf("%.4f", -47.6+float64(i%1000)/1e4), "waypoint,,,,Sights"
+		switch {
+		case i%5 == 1:
+			name, rest = "", fmt.Sprintf("track,Ferry,%d,,Ships", i/100_000)
+		case i%5 == 2:
+			name, rest = "", fmt.Sprintf("track,Ferry,%d,%d.5,Ships", i/100_000, i%7)
+		case i%5 == 3:
+			rest = fmt.Sprintf("route,%d,,,", i/10_000)
+		case i%5 == 4 && i%3 == 0:
+			rest = fmt.Sprintf("area,Bay,%d,,", i/70_000)
 		}
-		if lat := -47.6 + float64(i%1000)/1e4; i%9999 == 5 {
-			fmt.Fprintf(&b, "P%d,nonsense,%.4f,%s,%s\n", i, lat, kind, line)
-		} else {
-			fmt.Fprintf(&b, "P%d,%.4f,%.5f,%s,%s\n", i, lat, 11+float64(i)/1e5, kind, line)
+		if i%9999 == 5 {
+			lat = "nonsense"
 		}
+		fmt.Fprintf(&b, "%s,%s,%.5f,%s\n", name, lat, 11+float64(i)/1e5, rest)
 	}
 	text := b.String()
 	if len(text) < largeText {
 		t.Fatal("the text is too short to be read side by side")
 	}
 	got := load(t, text, &format.ReadOptions{})
-	want := load(t, text+"\"quoted\",-47.6,11.3,waypoint,\n", &format.ReadOptions{}) // a quote makes it one part
+	want := load(t, text+"\"quoted\",-47.6,11.3,waypoint,,,,\n", &format.ReadOptions{}) // a quote makes it one part
 	want.Waypoints = want.Waypoints[:len(want.Waypoints)-1]
-	if len(got.Waypoints) != len(want.Waypoints) || len(got.Rejects) != 23 ||
-		fmt.Sprint(got.Rejects) != fmt.Sprint(want.Rejects) || len(got.Routes) != len(want.Routes) {
-		t.Fatalf("%d and %d waypoints, %d and %d rejects, %d and %d routes", len(got.Waypoints), len(want.Waypoints),
-			len(got.Rejects), len(want.Rejects), len(got.Routes), len(want.Routes))
+	if len(got.Rejects) != 23 || len(got.Routes) != 22 || len(got.Tracks) != 1 || len(got.Tracks[0].Segments) != 3 ||
+		len(got.Areas) != 1 || len(got.Areas[0].Holes) != 3 {
+		t.Fatalf("%d rejects, %d routes, %d tracks, %d areas", len(got.Rejects), len(got.Routes), len(got.Tracks),
+			len(got.Areas))
 	}
-	for i := range got.Waypoints {
-		if got.Waypoints[i].Name != want.Waypoints[i].Name || got.Waypoints[i].Point != want.Waypoints[i].Point {
-			t.Fatalf("row %d: %+v and %+v", i, got.Waypoints[i], want.Waypoints[i])
+	for _, c := range []struct {
+		what      string
+		got, want any
+	}{{"waypoints", got.Waypoints, want.Waypoints}, {"routes", got.Routes, want.Routes},
+		{"tracks", got.Tracks, want.Tracks}, {"areas", got.Areas, want.Areas}, {"rejects", got.Rejects, want.Rejects}} {
+		if !reflect.DeepEqual(c.got, c.want) {
+			t.Errorf("%s differ from those that are read in one part", c.what)
 		}
 	}
 }
