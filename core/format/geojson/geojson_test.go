@@ -239,6 +239,73 @@ func TestRejects(t *testing.T) {
 	}
 }
 
+// Positions behind the first are read as one value each, whatever they hold: errors, notes and their places are those
+// of a position that is read number by number.
+func TestFurtherPositions(t *testing.T) {
+	line := func(positions string) string {
+		return `{"type":"Feature","properties":{},"geometry":{"type":"LineString","coordinates":[[1,1],` + "\n" +
+			positions + `,[3,3]]}}`
+	}
+	for positions, want := range map[string]string{
+		`[ 2.50 , -1.25 , 7.0 ]`:   "1,1 2.50,-1.25,7.0 3,3",
+		`[-180.0,90,-0.5]`:         "1,1 -180.0,90,-0.5 3,3",
+		`[180,2]`:                  "1,1 -180,2 3,3",
+		`[2e0,1.5E1,null]`:         "1,1 2,15 3,3",
+		`[2.123456789012345678,2]`: "1,1 2.123456789012345678,2 3,3",
+		`[2,2,5,6]`: "1,1 2,2,5 3,3; 2:1 numbers after the height of a position have no meaning and " +
+			"were left out",
+		`[2,91]`:            "1,1 3,3; 2:1 latitude 91 is beyond 90 degrees",
+		`[2,2,"high"]`:      `1,1 3,3; 2:1 height "\"high\"" is not a number`,
+		`[2]`:               "1,1 3,3; 2:1 has a longitude without a latitude",
+		`[2,[2,2]]`:         "numbers and lists are mixed",
+		`[[[[[2,2]]]]]`:     "nested too deeply",
+		`{"lon":2,"lat":2}`: "numbers and lists are mixed",
+	} {
+		d, err := read(format.FromBytes("x", []byte(line(positions))), &format.ReadOptions{})
+		if err != nil {
+			if !strings.Contains(err.Error(), want) {
+				t.Errorf("%s: %v", positions, err)
+			}
+			continue
+		}
+		var got []string
+		s := &d.Tracks[0].Segments[0]
+		for i := range s.Points {
+			p := &s.Points[i]
+			text := string(p.AppendLon(nil)) + "," + string(p.AppendLat(nil))
+			if x := s.Detail(p); x != nil {
+				lat, lon, _ := strings.Cut(x.Exact, " ")
+				text = lon + "," + lat
+			}
+			if p.HasHeight() {
+				text += "," + string(p.AppendHeight(nil))
+			}
+			got = append(got, text)
+		}
+		text := strings.Join(got, " ")
+		for _, x := range d.Rejects {
+			text += fmt.Sprintf("; %d:%d %s", x.Line, x.Col, x.Why)
+		}
+		for _, x := range d.Problems {
+			text += fmt.Sprintf("; %d:%d %s", x.Line, x.Col, x.Text)
+		}
+		if text != want {
+			t.Errorf("%s gives %s, not %s", positions, text, want)
+		}
+	}
+}
+
+// Times of points that can't be read are said.
+func TestUnreadableTimes(t *testing.T) {
+	d := load(t, read, `{"type":"Feature","properties":{},"gyrolith":{"times":["2026-03-01T10:00:00Z",null,"noon"]},`+
+		`"geometry":{"type":"LineString","coordinates":[[1,1],[2,2],[3,3]]}}`)
+	points := d.Tracks[0].Segments[0].Points
+	if !points[0].HasTime() || points[1].HasTime() || points[2].HasTime() ||
+		!strings.Contains(fmt.Sprint(d.Problems), "an unreadable time was left out") {
+		t.Errorf("%+v, %v", points, d.Problems)
+	}
+}
+
 // Of a file that is cut off, the features before the cut can be had, and of a line its points.
 func TestSalvage(t *testing.T) {
 	for n := 60; n < len(layer)-4; n += 7 {

@@ -1,7 +1,10 @@
 package geojson
 
 import (
+	"bytes"
 	"fmt"
+
+	"github.com/go-json-experiment/json/jsontext"
 
 	"gyrolith/core/format"
 	"gyrolith/core/format/holds"
@@ -69,8 +72,14 @@ func (r *reader) nested(g *geometry, level int) error {
 	at := r.InputOffset()
 	inner := false
 	err := r.elements(func() error {
+		if numbers == 0 && !inner {
+			at = r.InputOffset() - 1 // where the array begins
+		}
 		if r.PeekKind() == '[' {
 			inner = true
+			if g.depth == level+2 {
+				return r.further(g, level+1)
+			}
 			return r.nested(g, level+1)
 		}
 		v, err := r.ReadValue()
@@ -103,6 +112,74 @@ func (r *reader) nested(g *geometry, level int) error {
 	return nil
 }
 
+// further reads an array where positions stand, as one value: a position of numbers alone, or else any.
+func (r *reader) further(g *geometry, level int) error {
+	v, err := r.ReadValue()
+	if err != nil {
+		return err
+	}
+	if plain(v, r.line.Add(r.InputOffset(), r.size)) {
+		return nil
+	}
+	r.line.Drop()
+	at := r.InputOffset() - int64(len(v))
+	if parts, numbers := split(v); numbers > 0 {
+		r.position(g, parts, numbers, at)
+		return nil
+	}
+	whole, base := r.Decoder, r.base
+	r.Decoder, r.base = jsontext.NewDecoder(bytes.NewReader(v)), at
+	err = r.nested(g, level)
+	r.Decoder, r.base = whole, base
+	return err
+}
+
+// plain reads a position as nearly all are, [11.6,-47.6,150.5], with numbers that float64 gives back.
+func plain(v []byte, p *nav.Point) bool {
+	const sure = 14 // 13 decimals
+	lon, lonPrecision, n := nav.DecimalPrefix(v[1:])
+	i := 1 + n
+	if n == 0 || v[i] != ',' || !(lon >= -180 && lon < 180) || lonPrecision > sure {
+		return false
+	}
+	lat, latPrecision, n := nav.DecimalPrefix(v[i+1:])
+	i += 1 + n
+	if n == 0 || !(lat >= -90 && lat <= 90) || latPrecision > sure {
+		return false
+	}
+	if v[i] == ',' {
+		height, precision, n := nav.DecimalPrefix(v[i+1:])
+		if i += 1 + n; n == 0 {
+			return false
+		}
+		p.SetHeight(height, precision, nav.AboveEllipsoid)
+	}
+	p.Lat, p.LatPrecision, p.Lon, p.LonPrecision = lat, latPrecision, lon, lonPrecision
+	return v[i] == ']'
+}
+
+// split gives the first three numbers of an array and how many it has; none where it has anything else.
+func split(array []byte) (parts [3][]byte, numbers int) {
+	from := 1
+	for i := 1; i < len(array); i++ {
+		switch c := array[i]; {
+		case c == ',' || c == ']':
+			part := bytes.TrimSpace(array[from:i])
+			if len(part) == 0 {
+				return parts, 0
+			}
+			if numbers < len(parts) {
+				parts[numbers] = part
+			}
+			numbers++
+			from = i + 1
+		case c > '9' && c != 'e' && c != 'E' || c == '"':
+			return parts, 0
+		}
+	}
+	return parts, numbers
+}
+
 // endList marks where a line or a polygon ends; g.depth is known once the first position was read.
 func (r *reader) endList(g *geometry, level int) {
 	switch g.depth - level {
@@ -128,7 +205,7 @@ func (r *reader) position(g *geometry, parts [3][]byte, numbers int, at int64) {
 	}
 	line, col := 0, 0
 	if why != "" || numbers > 3 {
-		line, col = r.place.at(at + 1)
+		line, col = r.place.at(at)
 	}
 	if why != "" {
 		r.line.Drop()
@@ -177,9 +254,7 @@ func (g *geometry) segment(from, to int, f *feature) nav.Segment {
 			s.Attach(p, d)
 		}
 		if i < len(f.times) {
-			if ns, mark, _, ok := nav.ParseTime([]byte(f.times[i]), nil); ok {
-				p.SetTime(ns, mark)
-			}
+			p.SetTime(f.times[i].ns, f.times[i].mark)
 		}
 	}
 	return s

@@ -17,9 +17,8 @@ func (r *reader) ownMember(f *feature) error {
 		switch name {
 		case "times":
 			return r.elements(func() error {
-				text, err := r.text()
-				format.DoubtTime(r.data, []byte(text), r.here)
-				f.times = append(f.times, text)
+				at, err := r.moment()
+				f.times = append(f.times, at)
 				return err
 			})
 		case "links":
@@ -40,6 +39,24 @@ func (r *reader) ownMember(f *feature) error {
 		format.SetOwnFile(&f.file, name, text)
 		return err
 	})
+}
+
+// moment reads the time of a point, null where it has none.
+func (r *reader) moment() (moment, error) {
+	if r.PeekKind() != '"' {
+		return moment{}, r.SkipValue()
+	}
+	v, err := r.ReadValue()
+	if err != nil {
+		return moment{}, err
+	}
+	text := v[1 : len(v)-1]
+	if ns, mark, ok := r.clock.Parse(text); ok {
+		return moment{ns, mark}, nil
+	}
+	var p nav.Point
+	format.SetTime(&p, text, &r.clock, r.opt, r.data, r.here)
+	return moment{p.UnixNano(), p.TimeMark()}, nil
 }
 
 func (r *reader) links(to *[]nav.Link) error {

@@ -103,15 +103,20 @@ func looksLike(text []byte) bool {
 
 type reader struct {
 	*jsontext.Decoder
+	base  int64 // where its text begins in the file
 	opt   *format.ReadOptions
 	data  *nav.Dataset
 	place *placer
 	line  format.Collector
+	clock nav.Clock
 	size  int64
 	path  string
 
 	wholes format.Wholes
 }
+
+// InputOffset is how far the file was read.
+func (r *reader) InputOffset() int64 { return r.base + r.Decoder.InputOffset() }
 
 func (r *reader) start(in io.Reader) {
 	r.place = &placer{in: in}
@@ -334,7 +339,7 @@ type feature struct {
 	nav.Item
 	typ        string
 	geometries []geometry
-	times      []string // of a line's points
+	times      []moment // of a line's points
 	points     []ownPoint
 	when       nav.Point
 	whenText   string // as it was written, and
@@ -342,6 +347,12 @@ type feature struct {
 	kind       string
 	partOf     string
 	file       nav.Meta // what is said of the whole
+}
+
+// moment is a time of a point; without a mark it has none.
+type moment struct {
+	ns   int64
+	mark nav.TimeMark
 }
 
 // untimed is the item of a line or an area, which has no time: there it is a field like others.
