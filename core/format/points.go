@@ -137,7 +137,6 @@ func SetPosition(p *nav.Point, lat, lon []byte) (exact, why string) {
 	if p.Lon == 180 {
 		p.Lon = -180
 	}
-	const sure = 14 // 13 decimals
 	if p.LatPrecision <= sure && p.LonPrecision <= sure {
 		return "", ""
 	}
@@ -146,6 +145,33 @@ func SetPosition(p *nav.Point, lat, lon []byte) (exact, why string) {
 	}
 	return "", ""
 }
+
+// PlainPosition reads a longitude, a latitude and perhaps a height as nearly all positions have them, with one sign
+// between them and in numbers that float64 gives back. It says how long they are; 0 if they are written otherwise.
+func PlainPosition(text []byte, between byte, datum nav.VerticalDatum, p *nav.Point) int {
+	lon, lonPrecision, i := nav.DecimalPrefix(text)
+	if i == 0 || i == len(text) || text[i] != between || !(lon >= -180 && lon < 180) || lonPrecision > sure {
+		return 0
+	}
+	lat, latPrecision, n := nav.DecimalPrefix(text[i+1:])
+	i += 1 + n
+	if n == 0 || !(lat >= -90 && lat <= 90) || latPrecision > sure {
+		return 0
+	}
+	if i < len(text) && text[i] == between {
+		height, precision, n := nav.DecimalPrefix(text[i+1:])
+		if n == 0 {
+			return 0
+		}
+		i += 1 + n
+		p.SetHeight(height, precision, datum)
+	}
+	p.Lat, p.LatPrecision, p.Lon, p.LonPrecision = lat, latPrecision, lon, lonPrecision
+	return i
+}
+
+// sure is the precision of 13 decimals, which float64 gives back.
+const sure nav.Precision = 14
 
 // SetTime reads a time into a point, and notes in the data what could not be read and what was guessed; place gives the
 // line and column.

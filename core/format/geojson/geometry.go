@@ -118,10 +118,11 @@ func (r *reader) further(g *geometry, level int) error {
 	if err != nil {
 		return err
 	}
-	if plain(v, r.line.Add(r.InputOffset(), r.size)) {
+	var p nav.Point
+	if n := format.PlainPosition(v[1:], ',', nav.AboveEllipsoid, &p); n > 0 && v[1+n] == ']' {
+		*r.line.Add(r.InputOffset(), r.size) = p
 		return nil
 	}
-	r.line.Drop()
 	at := r.InputOffset() - int64(len(v))
 	if parts, numbers := split(v); numbers > 0 {
 		r.position(g, parts, numbers, at)
@@ -132,30 +133,6 @@ func (r *reader) further(g *geometry, level int) error {
 	err = r.nested(g, level)
 	r.Decoder, r.base = whole, base
 	return err
-}
-
-// plain reads a position as nearly all are, [11.6,-47.6,150.5], with numbers that float64 gives back.
-func plain(v []byte, p *nav.Point) bool {
-	const sure = 14 // 13 decimals
-	lon, lonPrecision, n := nav.DecimalPrefix(v[1:])
-	i := 1 + n
-	if n == 0 || v[i] != ',' || !(lon >= -180 && lon < 180) || lonPrecision > sure {
-		return false
-	}
-	lat, latPrecision, n := nav.DecimalPrefix(v[i+1:])
-	i += 1 + n
-	if n == 0 || !(lat >= -90 && lat <= 90) || latPrecision > sure {
-		return false
-	}
-	if v[i] == ',' {
-		height, precision, n := nav.DecimalPrefix(v[i+1:])
-		if i += 1 + n; n == 0 {
-			return false
-		}
-		p.SetHeight(height, precision, nav.AboveEllipsoid)
-	}
-	p.Lat, p.LatPrecision, p.Lon, p.LonPrecision = lat, latPrecision, lon, lonPrecision
-	return v[i] == ']'
 }
 
 // split gives the first three numbers of an array and how many it has; none where it has anything else.

@@ -415,6 +415,7 @@ type timedTrack struct {
 
 // timedPart reads a part of a timed track.
 func (r *reader) timedPart(t *timedTrack, local, owner string) (err error) {
+	tag := r.Raw()
 	switch local {
 	case "when":
 		text, err := r.Leaf()
@@ -423,12 +424,14 @@ func (r *reader) timedPart(t *timedTrack, local, owner string) (err error) {
 		}
 		var at nav.Point
 		r.setTime(&at, text)
-		if len(t.times) == cap(t.times) {
-			grown := make([]moment, len(t.times), max(64, len(t.times)+len(t.times)/2))
-			copy(grown, t.times)
-			t.times = grown
-		}
-		t.times = append(t.times, moment{at.UnixNano(), at.TimeMark()})
+		t.addTime(moment{at.UnixNano(), at.TimeMark()})
+		r.Alike(tag, func(text []byte) bool {
+			ns, mark, ok := r.clock.Parse(text)
+			if ok {
+				t.addTime(moment{ns, mark})
+			}
+			return ok
+		})
 		return nil
 	case "coord":
 		text, err := r.Leaf()
@@ -439,6 +442,15 @@ func (r *reader) timedPart(t *timedTrack, local, owner string) (err error) {
 			t.missing = append(t.missing, t.coords)
 		}
 		t.coords++
+		r.Alike(tag, func(text []byte) bool {
+			var p nav.Point
+			if n := format.PlainPosition(text, ' ', nav.DatumUnstated, &p); n == 0 || n < len(text) {
+				return false
+			}
+			*r.line.Add(r.Passed(), r.size) = p
+			t.coords++
+			return true
+		})
 		return nil
 	case "altitudeMode":
 		return r.text(&t.mode)
@@ -455,6 +467,15 @@ func (r *reader) timedPart(t *timedTrack, local, owner string) (err error) {
 		return err
 	}
 	return r.Skip()
+}
+
+func (t *timedTrack) addTime(at moment) {
+	if len(t.times) == cap(t.times) {
+		grown := make([]moment, len(t.times), max(64, len(t.times)+len(t.times)/2))
+		copy(grown, t.times)
+		t.times = grown
+	}
+	t.times = append(t.times, at)
 }
 
 // pair gives the points their times and values. Position i of the lists is point i, but for the missing ones before it.
@@ -528,6 +549,9 @@ func (r *reader) coord(text []byte, g *geometry, owner string, number int) bool 
 	if n == 3 {
 		if h, digits, ok := nav.ParseDecimal(parts[2]); ok {
 			p.SetHeight(h, digits, nav.DatumUnstated)
+		} else {
+			line, col := r.Pos()
+			r.data.Note(nav.ProblemHeights, "a height that is not a number was left out", line, col)
 		}
 	}
 	if exact != "" {

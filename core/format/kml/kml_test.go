@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"reflect"
 	"strings"
 	"testing"
 
@@ -306,6 +307,43 @@ func TestTimedTrackFaults(t *testing.T) {
 }
 
 // A route has no word in KML: it is a good line to others, and a route to us.
+// Times and positions that follow others of their tag are read in one step; what is unusual among them, as it is where
+// tags with attributes keep each from it.
+func TestTimedTrackInOneStep(t *testing.T) {
+	whens := []string{"2026-03-01T00:00:00Z", "2026-03-01T00:00:01.250Z", "2026-03-01", "", "noon", " 2026-03-01T00:00:02Z",
+		"2026-03-01T02:00:00+02:00", "2026-03-01T00:00:03&#x5A;", "<b>2026-03-01T00:00:04Z</b>"}
+	coords := []string{"11.5 -47.25 10.50", "-180 90", "180 0 1", "", "11 -95 1", "11.5 -47.5 high", "11,-47,3", " 11 -47 ",
+		"11 -47 1 2", "1.12345678901234567 2", "1e1 2", "11.5  -47.25 10", "<!-- none -->11 -47"}
+	var b strings.Builder
+	for i := range 400 {
+		at := whens[0]
+		if i%10 == 7 {
+			at = whens[i/10%len(whens)]
+		}
+		fmt.Fprintf(&b, "<when>%s</when>\n", at)
+	}
+	for i := range 400 {
+		at := fmt.Sprintf("11.%04d -47.5 %d.0", i, i)
+		if i%10 == 3 {
+			at = coords[i/10%len(coords)]
+		}
+		fmt.Fprintf(&b, "<gx:coord>%s</gx:coord>\n", at)
+	}
+	doc := `<kml xmlns:gx="http://www.google.com/kml/ext/2.2"><Placemark><name>T</name><gx:Track>` + b.String() +
+		`</gx:Track></Placemark></kml>`
+	got := readString(t, doc)
+	want := readString(t, strings.NewReplacer("<when>", `<when a="">`, "<gx:coord>", `<gx:coord a="">`).Replace(doc))
+	if !reflect.DeepEqual(got.Tracks, want.Tracks) {
+		t.Errorf("the tracks differ")
+	}
+	if problems(got) != problems(want) || len(got.Rejects) != len(want.Rejects) || len(got.Rejects) < 5 {
+		t.Errorf("%s\n%d rejects, not\n%s\n%d", problems(got), len(got.Rejects), problems(want), len(want.Rejects))
+	}
+	if text := "a height that is not a number was left out"; !strings.Contains(problems(got), text) {
+		t.Errorf("%q isn't said", text)
+	}
+}
+
 func TestRouteAsLine(t *testing.T) {
 	var r nav.Route
 	r.Name, r.Number, r.Comment, r.Group = "Launch run", "7", "slack water", "Runs"

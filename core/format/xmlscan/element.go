@@ -63,6 +63,33 @@ func (s *Scanner) LeafString() (string, error) {
 	return s.String(bytes.TrimSpace(b)), err
 }
 
+// Alike takes the elements that follow the one that was read to its end, as long as they are written plainly by the
+// same tag, <tag>text</tag>, and take accepts their text. What is left is read as always.
+func (s *Scanner) Alike(tag string, take func(text []byte) bool) {
+	const whole = 1024 // so much is ahead of an element that is surely whole
+	open, end := "<"+tag+">", "</"+tag+">"
+	for {
+		for b := s.Ahead(); len(b) >= whole; b = s.Ahead() {
+			i := 0
+			for i < len(b) && (b[i] == ' ' || b[i] == '\n' || b[i] == '\r' || b[i] == '\t') {
+				i++
+			}
+			if len(b)-i < len(open) || string(b[i:i+len(open)]) != open {
+				return
+			}
+			i += len(open)
+			n := bytes.IndexByte(b[i:min(i+whole, len(b))], '<')
+			if n < 0 || len(b)-i-n < len(end) || string(b[i+n:i+n+len(end)]) != end || !take(b[i:i+n]) {
+				return
+			}
+			s.Advance(i + n + len(end))
+		}
+		if !s.More() {
+			return
+		}
+	}
+}
+
 // Children calls visit at each start tag inside the current element; visit reads that element to its end.
 func (s *Scanner) Children(visit func(local string) error) error {
 	for {
