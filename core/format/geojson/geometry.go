@@ -259,7 +259,7 @@ func (r *reader) items(f *feature, cut bool) {
 				if f.when.HasTime() {
 					w.SetTime(f.when.UnixNano(), f.when.TimeMark())
 				}
-				d.Waypoints = append(d.Waypoints, w)
+				d.Waypoints = append(format.Room(d.Waypoints, r.InputOffset(), r.size), w)
 			}
 		case "LineString", "MultiLineString":
 			t := nav.Track{Item: f.untimed()}
@@ -271,7 +271,7 @@ func (r *reader) items(f *feature, cut bool) {
 			if f.kind == nav.Routes.One() && len(t.Segments) == 1 {
 				d.Routes = append(d.Routes, route(&t))
 			} else if len(t.Segments) > 0 {
-				d.Tracks = append(d.Tracks, t)
+				d.Tracks = append(format.Room(d.Tracks, r.InputOffset(), r.size), t)
 			}
 		case "Polygon", "MultiPolygon":
 			if !cut { // half an outline is none

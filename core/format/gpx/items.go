@@ -27,6 +27,19 @@ func (r *reader) position(p *nav.Point) (exact, raw, why string) {
 	return
 }
 
+// appendWaypoint reads a wpt or rtept to the end of a list, unless its position can't be used.
+func (r *reader) appendWaypoint(to *[]nav.Waypoint, kind nav.Kind, owner string, number int) error {
+	n := len(*to)
+	list := append(format.Room(*to, r.Passed(), r.src.Size), nav.Waypoint{})
+	ok, err := r.waypoint(&list[n], kind, owner, number)
+	if !ok || err != nil {
+		list[n] = nav.Waypoint{}
+		list = list[:n]
+	}
+	*to = list
+	return err
+}
+
 // waypoint reads a wpt or rtept, and says whether its position can be used.
 func (r *reader) waypoint(w *nav.Waypoint, kind nav.Kind, owner string, number int) (bool, error) {
 	line, col := r.Pos()
@@ -198,19 +211,14 @@ func (r *reader) route() error {
 			return r.keep(&rt.Kept, "", nil)
 		case local == "rtept":
 			number++
-			var w nav.Waypoint
-			ok, err := r.waypoint(&w, nav.Routes, rt.Name, number)
-			if ok && err == nil {
-				rt.Points = append(rt.Points, w)
-			}
-			return err
+			return r.appendWaypoint(&rt.Points, nav.Routes, rt.Name, number)
 		case local == "extensions":
 			return r.pieces(&rt.Item, &rt.Fields, &rt.Kept, false, nil)
 		}
 		return r.itemChild(local, &rt.Item, &rt.Kept)
 	})
 	if err == nil || len(rt.Points) > 0 {
-		r.data.Routes = append(r.data.Routes, rt)
+		r.data.Routes = append(format.Room(r.data.Routes, r.Passed(), r.src.Size), rt)
 	}
 	return err
 }
@@ -240,7 +248,7 @@ func (r *reader) track() error {
 	if a, ok := asArea(&t); area && ok {
 		r.data.Areas = append(r.data.Areas, a)
 	} else {
-		r.data.Tracks = append(r.data.Tracks, t)
+		r.data.Tracks = append(format.Room(r.data.Tracks, r.Passed(), r.src.Size), t)
 	}
 	return err
 }

@@ -131,12 +131,7 @@ func (r *reader) topLevel(local string) error {
 	}
 	switch local {
 	case "wpt":
-		var w nav.Waypoint
-		ok, err := r.waypoint(&w, nav.Waypoints, "", 0)
-		if ok && err == nil {
-			r.data.Waypoints = append(r.data.Waypoints, w)
-		}
-		return err
+		return r.appendWaypoint(&r.data.Waypoints, nav.Waypoints, "", 0)
 	case "rte":
 		return r.route()
 	case "trk":

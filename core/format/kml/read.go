@@ -434,7 +434,7 @@ func (r *reader) items(p *placemark) {
 					w.SetTime(p.when.UnixNano(), p.when.TimeMark())
 				}
 				want(nav.Waypoints, len(d.Waypoints))
-				d.Waypoints = append(d.Waypoints, w)
+				d.Waypoints = append(format.Room(d.Waypoints, r.Passed(), r.size), w)
 			}
 		case nav.Areas:
 			a := nav.Area{Item: p.Item, Outline: g.seg.Points, Holes: g.holes}
@@ -459,12 +459,12 @@ func (r *reader) items(p *placemark) {
 	}
 	if p.extension.kind == nav.Routes.One() && len(lines.Segments) == 1 {
 		want(nav.Routes, len(d.Routes))
-		d.Routes = append(d.Routes, p.extension.route(&lines))
+		d.Routes = append(format.Room(d.Routes, r.Passed(), r.size), p.extension.route(&lines))
 		return
 	}
 	p.extension.details(&lines)
 	want(nav.Tracks, len(d.Tracks))
-	d.Tracks = append(d.Tracks, lines)
+	d.Tracks = append(format.Room(d.Tracks, r.Passed(), r.size), lines)
 }
 
 // validity gives the time that a kept TimeSpan says as the fields of an area.
