@@ -1,11 +1,10 @@
 package gpkg
 
 import (
-	"cmp"
 	"database/sql"
 	"encoding/binary"
+	"errors"
 	"math"
-	"slices"
 
 	"gyrolith/core/format/layer"
 )
@@ -36,23 +35,25 @@ func fillIndex(tx *sql.Tx, name string, entries []entry) error {
 	for i := range entries {
 		all.Join(&entries[i].box)
 	}
-	place := layer.PlaceAlong(&all)
-	slices.SortStableFunc(entries, func(a, b entry) int { return cmp.Compare(place(&a.box), place(&b.box)) })
+	layer.SortAlong(entries, all, func(e *entry) *layer.Bounds { return &e.box })
 	t := &rtree{next: 2}
-	var err error
 	for _, s := range []struct {
-		to   **sql.Stmt
-		text string
+		to      **inserter
+		what    string
+		columns []string
 	}{
-		{&t.node, "INSERT OR REPLACE INTO " + quote(name+"_node") + " (nodeno, data) VALUES (?, ?)"},
-		{&t.parent, "INSERT OR REPLACE INTO " + quote(name+"_parent") + " (nodeno, parentnode) VALUES (?, ?)"},
-		{&t.rowid, "INSERT OR REPLACE INTO " + quote(name+"_rowid") + " (rowid, nodeno) VALUES (?, ?)"},
+		{&t.node, "node", []string{"nodeno", "data"}},
+		{&t.parent, "parent", []string{"nodeno", "parentnode"}},
+		{&t.rowid, "rowid", []string{"rowid", "nodeno"}},
 	} {
-		if *s.to, err = tx.Prepare(s.text); err != nil {
+		rows, err := newInserter(tx, "INSERT OR REPLACE INTO", name+"_"+s.what, s.columns...)
+		if err != nil {
 			return err
 		}
-		defer (*s.to).Close()
+		defer rows.close()
+		*s.to = rows
 	}
+	var err error
 	level, depth := entries, 0
 	for len(level) > mostEntries {
 		if level, err = t.pack(level, depth); err != nil {
@@ -60,12 +61,15 @@ func fillIndex(tx *sql.Tx, name string, entries []entry) error {
 		}
 		depth++
 	}
-	return t.write(1, level, depth, depth)
+	if err := t.write(1, level, depth, depth); err != nil {
+		return err
+	}
+	return errors.Join(t.node.flush(), t.parent.flush(), t.rowid.flush())
 }
 
 // rtree writes nodes. The root is the first.
 type rtree struct {
-	node, parent, rowid *sql.Stmt
+	node, parent, rowid *inserter
 	next                int64
 }
 
@@ -103,10 +107,9 @@ func (t *rtree) write(id int64, entries []entry, depth, said int) error {
 			layer.Above(e.box.MaxY)} {
 			data = binary.BigEndian.AppendUint32(data, math.Float32bits(side))
 		}
-		if _, err := owner.Exec(e.id, id); err != nil {
+		if err := owner.add(e.id, id); err != nil {
 			return err
 		}
 	}
-	_, err := t.node.Exec(id, data[:nodeSize])
-	return err
+	return t.node.add(id, data[:nodeSize])
 }

@@ -287,53 +287,47 @@ func (p *pack) add(l *layer.Layer, ledger *nav.Ledger) error {
 	for i := range columns {
 		names[i] = columns[i].name
 	}
-	marks := make([]string, len(names)+1)
-	for i := range marks {
-		marks[i] = "?"
-	}
-	quoted := []string{`"geom"`}
-	for _, n := range names {
-		quoted = append(quoted, quote(n))
-	}
+	geometry := "geom"
 	if exists {
-		var geom string
 		if err := p.tx.QueryRow("SELECT column_name FROM gpkg_geometry_columns WHERE table_name = ?",
-			table).Scan(&geom); err != nil {
+			table).Scan(&geometry); err != nil {
 			return err
 		}
-		quoted[0] = quote(geom)
 	}
-	insert, err := p.tx.Prepare("INSERT INTO " + quote(table) + " (" + strings.Join(quoted, ", ") + ") VALUES (" +
-		strings.Join(marks, ", ") + ")")
+	rows, err := newInserter(p.tx, "INSERT INTO", table, append([]string{geometry}, names...)...)
 	if err != nil {
 		return err
 	}
-	defer insert.Close()
+	defer rows.close()
 	bounds := layer.NewBounds()
 	var boxes []entry
 	args := make([]any, len(names)+1)
-	var blob []byte
 	err = l.Each(func(f *layer.Feature) error {
 		bounds.AddAll(f.Parts)
-		blob = appendGeometry(blob[:0], f, kind, p.srs)
-		args[0] = blob
+		args[0] = appendGeometry(nil, f, kind, p.srs)
 		for i := range names {
 			args[i+1] = valueOf(f.Values[i], columns[i].typ)
 		}
-		done, err := insert.Exec(args...)
-		if err != nil || exists { // whose triggers keep the index
-			return err
+		if !exists { // else triggers keep the index
+			e := entry{box: layer.NewBounds()}
+			e.box.AddAll(f.Parts)
+			boxes = append(boxes, e)
 		}
-		e := entry{box: layer.NewBounds()}
-		e.box.AddAll(f.Parts)
-		e.id, err = done.LastInsertId()
-		boxes = append(boxes, e)
-		return err
+		return rows.add(args...)
 	})
+	if err == nil {
+		err = rows.flush()
+	}
 	if err != nil {
 		return err
 	}
 	if !exists {
+		if n := int64(len(boxes)); n > 0 && rows.last-rows.first+1 != n {
+			return fmt.Errorf("the rows of the layer %s were not numbered one after the other", table)
+		}
+		for i := range boxes {
+			boxes[i].id = rows.first + int64(i)
+		}
 		if err := p.index(table, boxes); err != nil {
 			return err
 		}
