@@ -15,6 +15,7 @@ import (
 	"github.com/xuri/excelize/v2"
 
 	"gyrolith/core/format"
+	"gyrolith/core/format/pack"
 	"gyrolith/core/nav"
 )
 
@@ -101,6 +102,7 @@ func writeXLSX(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.W
 
 // ordered writes the parts of a workbook by their names, so that the same data give the same bytes.
 func ordered(book *excelize.File, w io.Writer) error {
+	book.SetZipWriter(func(w io.Writer) excelize.ZipWriter { return pack.NewZip(w) })
 	packed, err := book.WriteToBuffer()
 	if err != nil {
 		return err
