@@ -329,18 +329,40 @@ const planeReach = 10e3
 // Polar gives how far a position is from the plane's origin, in metres, and in which direction the shortest line there
 // sets out: in radians from east, against the clock. It is exact at any distance.
 func (p Plane) Polar(lat, lon float64) (distance, direction float64) {
-	dlat, dlon := lat-p.lat, wrap(lon-p.lon)
-	if math.Abs(p.lat) < 80 && math.Abs(dlat)*p.north < planeReach && math.Abs(dlon)*p.east < planeReach {
-		// The measures of the latitude half-way, to first order, and half of the convergence of the meridians.
-		half := dlat / 2 * radian
-		x := dlon * p.east * (1 - half*p.widening)
-		y := dlat * p.north * (1 + 3*ecc2*p.sin*p.cos*half)
-		if r := math.Sqrt(x*x + y*y); r < planeReach {
-			return r, math.Atan2(y, x) + dlon/2*radian*(p.sin+p.cos*half)
-		}
+	if x, y, r, turn, ok := p.near(lat, lon); ok {
+		return r, math.Atan2(y, x) + turn
 	}
 	distance, azimuth, _ := Inverse(p.lat, p.lon, lat, lon)
 	return distance, math.Pi/2 - azimuth*radian
+}
+
+// Toward is Polar with the direction as a vector of length 1, zero at no distance.
+func (p Plane) Toward(lat, lon float64) (distance, east, north float64) {
+	if x, y, r, turn, ok := p.near(lat, lon); ok {
+		if r == 0 {
+			return 0, 0, 0
+		}
+		t2 := turn * turn // at most a hundredth, so that the next terms are nothing
+		sin, cos := turn*(1-t2/6), 1-t2/2+t2*t2/24
+		return r, (x*cos - y*sin) / r, (x*sin + y*cos) / r
+	}
+	distance, azimuth, _ := Inverse(p.lat, p.lon, lat, lon)
+	east, north = math.Sincos(azimuth * radian)
+	return distance, east, north
+}
+
+// near gives the coordinates of a position near the origin, by the measures of the latitude half-way to first order,
+// its distance, and half of the convergence of the meridians.
+func (p Plane) near(lat, lon float64) (x, y, r, turn float64, ok bool) {
+	dlat, dlon := lat-p.lat, wrap(lon-p.lon)
+	if math.Abs(p.lat) >= 80 || math.Abs(dlat)*p.north >= planeReach || math.Abs(dlon)*p.east >= planeReach {
+		return 0, 0, 0, 0, false
+	}
+	half := dlat / 2 * radian
+	x = dlon * p.east * (1 - half*p.widening)
+	y = dlat * p.north * (1 + 3*ecc2*p.sin*p.cos*half)
+	r = math.Sqrt(x*x + y*y)
+	return x, y, r, dlon / 2 * radian * (p.sin + p.cos*half), r < planeReach
 }
 
 // XY gives the coordinates of a position in the plane.

@@ -61,6 +61,10 @@ func TestPolar(t *testing.T) {
 				if math.Abs(r-far) > 0.05 || math.Abs(off)*far > 0.05 {
 					t.Errorf("from %v, %v m on %v: %.4f m, %.4f m aside", o, far, azimuth, r, off*far)
 				}
+				same, east, north := plane.Toward(lat, lon)
+				if off := math.Hypot(east-math.Cos(theta), north-math.Sin(theta)); same != r || off > 1e-13 {
+					t.Errorf("from %v, %v m on %v: the vector is %g off", o, far, azimuth, off)
+				}
 			}
 		}
 	}

@@ -67,18 +67,18 @@ func reachable(points []nav.Point, at int, within float64) (out [choices]int) {
 	a := &points[at]
 	plane := geodesy.NewPlane(a.Lat, a.Lon)
 	best := at + 1
-	middle, half := 0.0, math.Pi // the cone of directions
-	reach := 0.0                 // the farthest point so far
+	var passing cone
+	reach := 0.0 // the farthest point so far
 	slow, fast := 0.0, math.Inf(1)
 	along := math.Max(alongTimes*within, alongLeast)
 	opening := math.Sin(within / earth)
 	for k := at + 1; k < len(points) && k-best <= patience+2*(best-at); k++ {
 		p := &points[k]
-		r, direction := plane.Polar(p.Lat, p.Lon)
+		r, east, north := plane.Toward(p.Lat, p.Lon)
 		timed := a.HasTime() && p.HasTime()
 		dt := p.Since(a).Seconds()
 		if (r >= reach-1e-9 || reach <= within) &&
-			(r == 0 || math.Abs(turn(direction-middle)) <= half+1e-12) &&
+			(r == 0 || passing.has(east, north)) &&
 			(!timed || dt <= 0 || r/dt >= slow && r/dt <= fast) {
 			// Of the nearer ones those are kept that are spread over the last part of the way.
 			if k-out[1] > (k-at)/16 {
@@ -90,16 +90,8 @@ func reachable(points []nav.Point, at int, within float64) (out [choices]int) {
 		}
 		reach = math.Max(reach, r)
 		if r > within {
-			spread := math.Asin(min(opening/math.Sin(min(r/earth, math.Pi/2)), 1))
-			if half == math.Pi {
-				middle, half = direction, spread
-			} else {
-				off := turn(direction - middle)
-				low, high := math.Max(-half, off-spread), math.Min(half, off+spread)
-				if low > high {
-					break
-				}
-				middle, half = middle+(low+high)/2, (high-low)/2
+			if !passing.narrow(east, north, min(opening/sine(r/earth), 1)) {
+				break
 			}
 		}
 		if timed && dt > 0 {
@@ -110,6 +102,52 @@ func reachable(points []nav.Point, at int, within float64) (out [choices]int) {
 		}
 	}
 	return out
+}
+
+// sine is that of an angle between 0 and a right one, at which it stops; it is quick for short legs.
+func sine(angle float64) float64 {
+	if angle < 0.01 {
+		a2 := angle * angle
+		return angle * (1 - a2/6*(1-a2/20)) // the next term is a 10⁻¹⁷th
+	}
+	return math.Sin(math.Min(angle, math.Pi/2))
+}
+
+// cone is a range of directions, at most half a turn wide, between two vectors of length 1: the zero value is all of
+// them.
+type cone struct {
+	narrowed       bool
+	leftX, leftY   float64
+	rightX, rightY float64
+}
+
+// has says whether a direction is in the cone, to about 10⁻¹² radians.
+func (c *cone) has(x, y float64) bool {
+	const near = 1e-12
+	return !c.narrowed || c.rightX*y-c.rightY*x >= -near && x*c.leftY-y*c.leftX >= -near &&
+		x*(c.leftX+c.rightX)+y*(c.leftY+c.rightY) >= -near
+}
+
+// narrow leaves those directions that are off from another one by an angle of that sine at most, and says whether there
+// are any.
+func (c *cone) narrow(x, y, sin float64) bool {
+	cos := math.Sqrt(1 - sin*sin)
+	by := cone{true, x*cos - y*sin, x*sin + y*cos, x*cos + y*sin, y*cos - x*sin}
+	if !c.narrowed {
+		*c = by
+		return true
+	}
+	left, right := c.has(by.leftX, by.leftY), c.has(by.rightX, by.rightY)
+	if !left && !right && !by.has(c.leftX, c.leftY) {
+		return false
+	}
+	if left {
+		c.leftX, c.leftY = by.leftX, by.leftY
+	}
+	if right {
+		c.rightX, c.rightY = by.rightX, by.rightY
+	}
+	return true
 }
 
 // thinning is a line on its way to few points: those that are left of it, and where they stood.
