@@ -232,6 +232,9 @@ func (r *Rule) dress(s *subject, before *nav.Item, counts map[string]int, l *nav
 	name := before.Name
 	note := func(what nav.Property, old, new string) {
 		if old != new {
+			if n := len(*l); n == cap(*l) { // very many are copied less often
+				*l = slices.Grow(*l, n+1)
+			}
 			*l = append(*l, nav.Entry{Kind: s.kind, KindWord: s.kind.One(), Name: name, What: what, Old: old, New: new,
 				Why: "rule " + r.Name, Count: 1, Asked: true})
 		}

@@ -34,7 +34,7 @@ func NewHead(raw []byte) *Head {
 	if trimmed := bytes.TrimLeft(h.Text, " \t\r\n\x00"); len(trimmed) == 0 || trimmed[0] != '<' {
 		return h
 	}
-	s, err := xmlscan.New(bytes.NewReader(raw), xmlscan.Limits{})
+	s, err := xmlscan.New(bytes.NewReader(raw), xmlscan.Limits{Size: int64(len(raw))})
 	for err == nil {
 		var kind xmlscan.Kind
 		if kind, err = s.Next(); kind == xmlscan.Start {

@@ -70,7 +70,11 @@ func Open(ctx context.Context, path string, stdin io.Reader) (*Source, error) {
 			s.Size = info.Size()
 		}
 	}
-	head := make([]byte, headBytes)
+	room := int64(headBytes)
+	if s.Size > 0 { // some have no size before they are read
+		room = min(room, s.Size)
+	}
+	head := make([]byte, room)
 	n, err := io.ReadFull(s.rest, head)
 	if err != nil && err != io.EOF && err != io.ErrUnexpectedEOF {
 		s.Close()

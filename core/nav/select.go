@@ -45,8 +45,8 @@ func (c Choice) Matches(kind Kind, item *Item) bool {
 
 // Glob matches a lower-case pattern without regard to case. Here * crosses slashes, since a name may hold one.
 func Glob(pattern, name string) bool {
-	flat := strings.NewReplacer("/", "\x00")
-	ok, _ := path.Match(flat.Replace(pattern), flat.Replace(strings.ToLower(name)))
+	flat := func(s string) string { return strings.ReplaceAll(s, "/", "\x00") }
+	ok, _ := path.Match(flat(pattern), flat(strings.ToLower(name)))
 	return ok
 }
 

@@ -46,7 +46,7 @@ func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 }
 
 func (r *reader) document() (err error) {
-	if r.Scanner, err = xmlscan.New(r.src.Reader(), xmlscan.Limits{Depth: r.opt.Nesting()}); err != nil {
+	if r.Scanner, err = xmlscan.New(r.src.Reader(), xmlscan.Limits{Depth: r.opt.Nesting(), Size: r.src.Size}); err != nil {
 		return err
 	}
 	if err := r.Root("FeatureCollection"); err != nil {

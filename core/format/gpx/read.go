@@ -100,7 +100,7 @@ func (r *reader) located(err error) error {
 }
 
 func (r *reader) document() (err error) {
-	if r.Scanner, err = xmlscan.New(r.src.Reader(), xmlscan.Limits{Depth: r.opt.Nesting()}); err != nil {
+	if r.Scanner, err = xmlscan.New(r.src.Reader(), xmlscan.Limits{Depth: r.opt.Nesting(), Size: r.src.Size}); err != nil {
 		return err
 	}
 	if err := r.Root("gpx"); err != nil {

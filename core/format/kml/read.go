@@ -105,7 +105,7 @@ func readFrom(in io.Reader, size int64, path string, opt *format.ReadOptions) (*
 }
 
 func (r *reader) document(in io.Reader) (err error) {
-	if r.Scanner, err = xmlscan.New(in, xmlscan.Limits{Depth: r.opt.Nesting()}); err != nil {
+	if r.Scanner, err = xmlscan.New(in, xmlscan.Limits{Depth: r.opt.Nesting(), Size: r.size}); err != nil {
 		return err
 	}
 	if err := r.Root("kml"); err != nil {

@@ -37,8 +37,9 @@ type Attr struct{ Name, Raw []byte }
 
 // Limits bounds what a document can make the scanner do. Zero values are the defaults.
 type Limits struct {
-	Depth int // how deep elements may nest: 1,000
-	Token int // bytes of one tag, or of text without a blank: 16 MiB
+	Depth int   // how deep elements may nest: 1,000
+	Token int   // bytes of one tag, or of text without a blank: 16 MiB
+	Size  int64 // bytes of the document where they are known: a small one is read in no more room than it takes
 }
 
 // Error is a fault at a place of the document.
@@ -103,7 +104,11 @@ func New(r io.Reader, limits Limits) (*Scanner, error) {
 	if limits.Token == 0 {
 		limits.Token = 16 << 20
 	}
-	s := &Scanner{limits: limits, buf: make([]byte, 0, bufferSize)}
+	size := int64(bufferSize)
+	if limits.Size > 0 {
+		size = min(size, limits.Size+1) // and one for its end to be seen
+	}
+	s := &Scanner{limits: limits, buf: make([]byte, 0, size)}
 	s.bindings = append(s.bindings, binding{"xml", "http://www.w3.org/XML/1998/namespace"})
 	var err error
 	s.src, s.Encoding, err = decoded(r)
