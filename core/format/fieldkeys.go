@@ -40,11 +40,23 @@ func (k *FieldKeys) Names(fields []nav.Field) []string {
 		return nil
 	}
 	out := make([]string, len(fields))
-	seen := make(map[string]int, len(fields))
+	const few = 16 // which are compared sooner than a map is made
+	var seen map[string]int
+	if len(fields) > few {
+		seen = make(map[string]int, len(fields))
+	}
 	for i := range fields {
 		key := fields[i].Key
 		n := seen[key]
-		seen[key]++
+		if seen != nil {
+			seen[key]++
+		} else {
+			for j := range i {
+				if fields[j].Key == key {
+					n++
+				}
+			}
+		}
 		if n == 0 && !k.reserved(key) {
 			out[i] = key
 			continue

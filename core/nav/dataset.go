@@ -171,16 +171,6 @@ func (s *Segment) Detail(p *Point) *Detail {
 	return &s.Details[p.detail-1]
 }
 
-// PlainTo is up to where points from one on, which has no detail, have none.
-func (s *Segment) PlainTo(from int) int {
-	if len(s.Details) == 0 {
-		return len(s.Points)
-	}
-	for from++; from < len(s.Points) && s.Detail(&s.Points[from]) == nil; from++ {
-	}
-	return from
-}
-
 // DetailIndex is the place of a point's detail among those of its segment; -1 is none.
 func (p *Point) DetailIndex() int { return int(p.detail) - 1 }
 

@@ -1,6 +1,7 @@
 package geoparquet
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -180,6 +181,7 @@ func (c *chunk) values(r *layer.Run, from, to int) error {
 	}
 	moment, height := r.Column(layer.Moment), r.Column(layer.Height)
 	speed, course := r.Column(layer.Speed), r.Column(layer.Course)
+	var fields []int // columns
 	for i := range c.attributes {
 		a := &c.attributes[i]
 		switch i {
@@ -197,29 +199,56 @@ func (c *chunk) values(r *layer.Run, from, to int) error {
 			}
 		case speed, course: // both below
 		default:
+			if a.Field {
+				fields = append(fields, i)
+				continue
+			}
 			if err := a.text(r.Values[i]); err != nil {
 				return err
 			}
 			a.again(to - from - 1)
 		}
 	}
-	if speed < 0 && course < 0 {
+	if speed < 0 && course < 0 && len(fields) == 0 {
 		return nil
 	}
+	reader := r.Fields()
+	given := make([]*nav.Field, len(c.attributes)) // of a point, by column
 	for k := from; k < to; k++ {
+		columns, own := reader.Of(k)
+		for i, at := range columns {
+			given[at] = &own[i]
+		}
 		v, direction := r.Motion(k)
-		if speed >= 0 {
-			if err := c.attributes[speed].number(v); err != nil {
-				return err
+		err := errors.Join(c.worked(speed, v, given), c.worked(course, direction, given))
+		for _, at := range fields {
+			text := ""
+			if f := given[at]; f != nil {
+				text = layer.InColumn(f)
+			}
+			if err == nil {
+				err = c.attributes[at].text(text)
 			}
 		}
-		if course >= 0 {
-			if err := c.attributes[course].number(direction); err != nil {
-				return err
-			}
+		if err != nil {
+			return err
+		}
+		for _, at := range columns {
+			given[at] = nil
 		}
 	}
 	return nil
+}
+
+// worked adds a value that was worked out, unless the point has a field in that column.
+func (c *chunk) worked(at int, v float64, given []*nav.Field) error {
+	switch {
+	case at < 0:
+		return nil
+	case given[at] != nil:
+		return c.attributes[at].text(layer.InColumn(given[at]))
+	}
+	return c.attributes[at].number(v)
 }
 
 // shape is the geometry of a row.

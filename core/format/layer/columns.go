@@ -84,7 +84,20 @@ func restores(t Type, value string) bool {
 // loseTypes tells how many numbers and truth values become texts, or absent as null does.
 func (l *Layer) loseTypes(ledger *nav.Ledger) {
 	counts := map[nav.Kind]int{}
-	l.visit(func(f *raw) error {
+	l.walk(true, func(f *raw) error {
+		if f.run != nil {
+			f.run.prepare(l, f)
+			reader := f.run.Fields()
+			for k := range f.run.Len() {
+				columns, fields := reader.Of(k)
+				for i, at := range columns {
+					if fields[i].Literal && fields[i].Value != "" && !restores(l.Columns[at].Type, fields[i].Value) {
+						counts[f.of]++
+					}
+				}
+			}
+			return nil
+		}
 		l.attributes(f, func(a attribute) {
 			if a.sort == literalField && !restores(l.Columns[l.index[a.key]].Type, a.value) {
 				counts[f.of]++

@@ -91,7 +91,7 @@ func Of(d *nav.Dataset, opt *format.WriteOptions, by Split) ([]*Layer, *format.W
 		l := &l
 		l.ByEach = by == ByKind && l.Geometry != Points
 		l.from, l.table = src, newTable()
-		l.survey(by == Together, done)
+		l.survey(done)
 		if l.Count > 0 {
 			out = append(out, l)
 		}
@@ -112,9 +112,9 @@ func Of(d *nav.Dataset, opt *format.WriteOptions, by Split) ([]*Layer, *format.W
 }
 
 // survey counts what the layer holds.
-func (l *Layer) survey(runs bool, done *format.Written) {
+func (l *Layer) survey(done *format.Written) {
 	heights, without := 0, 0
-	l.walk(runs, func(f *raw) error {
+	l.walk(true, func(f *raw) error {
 		ofTrack := l.Geometry == Points && f.of == nav.Tracks // counted with their lines
 		if !ofTrack {
 			done.Items[f.of] += f.items
@@ -141,8 +141,9 @@ func (l *Layer) survey(runs bool, done *format.Written) {
 	l.HasZ = heights > 0 && without == 0
 }
 
-// share gives layers one table of columns, and heights in all or in none.
-func share(layers []*Layer, runs bool, ledger *nav.Ledger) {
+// share gives layers one table of columns, and heights in all or in none. Where that is brief, the widths of values that
+// are worked out are not among what is known of the columns.
+func share(layers []*Layer, brief bool, ledger *nav.Ledger) {
 	t, hasZ := layers[0].table, true
 	for _, l := range layers {
 		hasZ = hasZ && l.HasZ
@@ -150,11 +151,8 @@ func share(layers []*Layer, runs bool, ledger *nav.Ledger) {
 	fields, literal := []string{}, false
 	for _, l := range layers {
 		l.table, l.HasZ = t, hasZ
-		l.walk(runs, func(f *raw) error {
-			if f.run != nil {
-				defer f.run.share(l)
-			}
-			l.attributes(f, func(a attribute) {
+		l.walk(true, func(f *raw) error {
+			give := func(a attribute) {
 				i, ok := t.index[a.key]
 				if !ok {
 					i = t.add(Column{Name: a.key, Field: a.sort >= field})
@@ -164,7 +162,14 @@ func share(layers []*Layer, runs bool, ledger *nav.Ledger) {
 				}
 				literal = literal || a.sort == literalField
 				t.Columns[i].take(a)
-			})
+			}
+			l.attributes(f, give)
+			switch {
+			case f.run != nil && brief:
+				f.run.brief(l, give)
+			case f.run != nil:
+				f.run.each(l, give)
+			}
 			return nil
 		})
 	}
@@ -218,8 +223,7 @@ func byName(layers map[string]bool, split []Layer) []Layer {
 // says.
 func (l *Layer) Each(visit func(*Feature) error) error { return l.each(visit, nil) }
 
-// EachRun visits the features, and track points that have nothing of their own as runs. It is for layers that share
-// their columns (Together).
+// EachRun visits the features, and track points that have no item of their own as runs.
 func (l *Layer) EachRun(visit func(*Feature) error, run func(*Run) error) error {
 	return l.each(visit, run)
 }
@@ -227,12 +231,13 @@ func (l *Layer) EachRun(visit func(*Feature) error, run func(*Run) error) error 
 func (l *Layer) each(visit func(*Feature) error, run func(*Run) error) error {
 	f := &Feature{Values: make([]string, len(l.Columns))}
 	var flat []Position
-	return l.walk(run != nil, func(r *raw) error {
+	return l.walk(true, func(r *raw) error {
 		if r.run != nil {
-			r.run.Values = make([]string, len(l.Columns))
-			l.attributes(r, func(a attribute) { r.run.Values[l.index[a.key]] = a.value })
-			r.run.of(l)
-			return run(r.run)
+			r.run.prepare(l, r)
+			if run != nil {
+				return run(r.run)
+			}
+			return r.run.features(f, visit)
 		}
 		clear(f.Values)
 		f.Parts, f.Outer, flat = f.Parts[:0], f.Outer[:0], flat[:0]
@@ -304,20 +309,7 @@ func (l *Layer) attributes(f *raw, give func(attribute)) {
 		put("segment", strconv.Itoa(f.segment), number)
 	}
 	if l.Geometry == Points {
-		p := &f.parts[0][0]
-		if p.HasTime() {
-			put("time", string(p.AppendTime(nil)), moment)
-		}
-		if p.HasHeight() && !l.HasZ {
-			put("height", string(p.AppendHeight(nil)), number)
-		}
-		speed, course := motion(f.from, f.to)
-		if _, ok := nav.Get(f.fields, "speed"); !ok && !math.IsNaN(speed) {
-			put("speed", string(nav.AppendShort(nil, speed, 3)), number)
-		}
-		if _, ok := nav.Get(f.fields, "course"); !ok && !math.IsNaN(course) {
-			put("course", string(nav.AppendShort(nil, course, 1)), number)
-		}
+		l.ofPoint(&f.parts[0][0], f.from, f.to, f.fields, give)
 	}
 	var links []string
 	for i := range f.item.Links {
@@ -326,16 +318,46 @@ func (l *Layer) attributes(f *raw, give func(attribute)) {
 		}
 	}
 	put("link", strings.Join(links, " "), property)
+	l.ofFields(f.fields, give)
+}
+
+// The decimals of speeds (m/s) and courses (degrees) that are worked out.
+const (
+	speedDecimals  = 3
+	courseDecimals = 1
+)
+
+// ofPoint gives the attributes of a point's time and height, and of its speed and course unless its fields have them.
+func (l *Layer) ofPoint(p, from, to *nav.Point, fields []nav.Field, give func(attribute)) {
+	if p.HasTime() {
+		give(attribute{"time", string(p.AppendTime(nil)), moment})
+	}
+	if p.HasHeight() && !l.HasZ {
+		give(attribute{"height", string(p.AppendHeight(nil)), number})
+	}
+	speed, course := motion(from, to)
+	if _, ok := nav.Get(fields, "speed"); !ok && !math.IsNaN(speed) {
+		give(attribute{"speed", string(nav.AppendShort(nil, speed, speedDecimals)), number})
+	}
+	if _, ok := nav.Get(fields, "course"); !ok && !math.IsNaN(course) {
+		give(attribute{"course", string(nav.AppendShort(nil, course, courseDecimals)), number})
+	}
+}
+
+// ofFields gives the attributes of fields.
+func (l *Layer) ofFields(fields []nav.Field, give func(attribute)) {
 	keys := l.from.keys
 	if l.Geometry == Points {
 		keys = l.from.pointKeys
 	}
-	for i, name := range keys.Names(f.fields) {
+	for i, name := range keys.Names(fields) {
 		sort := field
-		if f.fields[i].Literal {
+		if fields[i].Literal {
 			sort = literalField
 		}
-		put(name, f.fields[i].Value, sort)
+		if value := fields[i].Value; value != "" {
+			give(attribute{name, value, sort})
+		}
 	}
 }
 

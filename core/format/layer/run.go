@@ -7,19 +7,19 @@ import (
 	"gyrolith/core/nav"
 )
 
-// Run is track points that follow one another and have nothing of their own but position, height and time: most of all
-// points that there are, which need not be made features of texts one by one. It holds until the next is visited.
+// Run is track points that follow one another and have no item of their own: most of all points that there are, which
+// need not be made features of texts one by one. It holds until the next is visited.
 type Run struct {
-	Values []string // what all of its points have, as the columns; the computed ones are the first point's
+	Values []string // what all of its points have, as the columns; of those that differ, the first point's
 
+	of      *nav.Segment
 	points  []nav.Point
-	segment []nav.Point // all points of the segment, the run's among them
-	first   int
+	first   int // of them in the segment
 	layer   *Layer
-	columns [computed]int // the columns of what differs from point to point; -1 is none
+	columns [computed]int // the columns of what is worked out for each point; -1 is none
 }
 
-// The columns that differ from point to point.
+// What is worked out for each point.
 const (
 	Moment = iota
 	Height
@@ -32,11 +32,39 @@ var computedNames = [computed]string{"time", "height", "speed", "course"}
 
 // runFrom gives the run that begins at a point.
 func runFrom(seg *nav.Segment, first int) *Run {
-	return &Run{points: seg.Points[first:seg.PlainTo(first)], segment: seg.Points, first: first}
+	end := first + 1
+	for end < len(seg.Points) {
+		if x := seg.Detail(&seg.Points[end]); x != nil && x.Item != nil {
+			break
+		}
+		end++
+	}
+	return &Run{of: seg, points: seg.Points[first:end], first: first}
 }
 
-// share makes the columns for points behind the first, of which the attributes were taken.
-func (r *Run) share(l *Layer) {
+// fields are those of a point.
+func (r *Run) fields(k int) []nav.Field {
+	if x := r.of.Detail(&r.points[k]); x != nil {
+		return x.Values
+	}
+	return nil
+}
+
+// leg is that with which a point was reached.
+func (r *Run) leg(k int) (from, to *nav.Point) { return leg(r.of.Points, r.first+k) }
+
+// each gives the attributes that differ of all points behind the first.
+func (r *Run) each(l *Layer, give func(attribute)) {
+	for k := 1; k < len(r.points); k++ {
+		from, to := r.leg(k)
+		fields := r.fields(k)
+		l.ofPoint(&r.points[k], from, to, fields, give)
+		l.ofFields(fields, give)
+	}
+}
+
+// brief gives attributes that make the same columns as those of all points, but for their widths and decimals.
+func (r *Run) brief(l *Layer, give func(attribute)) {
 	has := func(name string) *Column {
 		i, ok := l.index[name]
 		if !ok {
@@ -46,31 +74,40 @@ func (r *Run) share(l *Layer) {
 	}
 	mark := nav.NoTime
 	var moves, timed bool
+	var given map[int]bool // details
 	for k := range r.points {
 		p := &r.points[k]
 		if p.HasTime() && p.TimeMark() != mark { // of each precision one, since that is what decides
 			mark = p.TimeMark()
-			has("time").take(attribute{"time", string(p.AppendTime(nil)), moment})
+			give(attribute{"time", string(p.AppendTime(nil)), moment})
 		}
 		if p.HasHeight() && !l.HasZ {
 			has("height").widen(Decimal)
 		}
-		if from, to := leg(r.segment, r.first+k); from != nil && (!moves || !timed) && !from.SamePlace(to) {
-			moves = true
-			timed = timed || from.HasTime() && to.HasTime() && to.Since(from) > 0
+		if from, to := r.leg(k); from != nil && (!moves || !timed) && !from.SamePlace(to) {
+			if !timed && from.HasTime() && to.HasTime() && to.Since(from) > 0 {
+				timed = true
+				has("speed").widen(Decimal)
+			}
+			if !moves {
+				moves = true
+				has("course").widen(Decimal)
+			}
 		}
-	}
-	if timed {
-		has("speed").widen(Decimal)
-	}
-	if moves {
-		has("course").widen(Decimal)
+		if at := p.DetailIndex(); at >= 0 && !given[at] {
+			if given == nil {
+				given = map[int]bool{}
+			}
+			given[at] = true
+			l.ofFields(r.fields(k), give)
+		}
 	}
 }
 
-// of prepares the run for being read with the columns of a layer.
-func (r *Run) of(l *Layer) {
-	r.layer = l
+// prepare makes the run ready for being read with the columns of a layer.
+func (r *Run) prepare(l *Layer, first *raw) {
+	r.layer, r.Values = l, make([]string, len(l.Columns))
+	l.attributes(first, func(a attribute) { r.Values[l.index[a.key]] = a.value })
 	for i, name := range computedNames {
 		at, ok := l.index[name]
 		if !ok {
@@ -114,5 +151,96 @@ func (r *Run) Height(k int) float64 {
 	return v
 }
 
-// Motion gives the speed (m/s) and course (degrees true) with which a point was reached; NaN where there is none.
-func (r *Run) Motion(k int) (speed, course float64) { return motion(leg(r.segment, r.first+k)) }
+// Motion gives the speed (m/s) and course (degrees true) with which a point was reached; NaN where there is none. A
+// field of the point goes before it.
+func (r *Run) Motion(k int) (speed, course float64) { return motion(r.leg(k)) }
+
+// FieldReader gives the fields of points by their columns. It is for one goroutine.
+type FieldReader struct {
+	run  *Run
+	keys []string // of the last point's fields
+	at   []int    // their columns
+}
+
+// Fields gives a reader of the fields of the run's points.
+func (r *Run) Fields() *FieldReader { return &FieldReader{run: r} }
+
+// Of gives the fields of a point and the columns that they stand in.
+func (f *FieldReader) Of(k int) (columns []int, fields []nav.Field) {
+	fields = f.run.fields(k)
+	same := len(fields) == len(f.keys)
+	for i := 0; same && i < len(fields); i++ {
+		same = fields[i].Key == f.keys[i]
+	}
+	if !same {
+		f.keys, f.at = f.keys[:0], f.at[:0]
+		l := f.run.layer
+		for i, name := range l.from.pointKeys.Names(fields) {
+			f.keys, f.at = append(f.keys, fields[i].Key), append(f.at, l.index[name])
+		}
+	}
+	return f.at, fields
+}
+
+// InColumn is the text of a field in its column; "" is absent.
+func InColumn(f *nav.Field) string {
+	if f.Literal && f.Value == "null" {
+		return ""
+	}
+	return f.Value
+}
+
+// row gives the values of a point as texts, as the columns.
+func (r *Run) row(k int, reader *FieldReader, values []string) {
+	copy(values, r.Values)
+	for i := range r.layer.Columns {
+		if r.layer.Columns[i].Field {
+			values[i] = ""
+		}
+	}
+	set := func(which int, text []byte) {
+		if at := r.columns[which]; at >= 0 {
+			values[at] = string(text)
+		}
+	}
+	var room [64]byte
+	p := &r.points[k]
+	set(Moment, p.AppendTime(room[:0]))
+	if text := room[:0]; p.HasHeight() && !r.layer.HasZ {
+		set(Height, p.AppendHeight(text))
+	} else {
+		set(Height, text)
+	}
+	speed, course := r.Motion(k)
+	set(Speed, appendKnown(room[:0], speed, speedDecimals))
+	set(Course, appendKnown(room[:0], course, courseDecimals))
+	columns, fields := reader.Of(k)
+	for i, at := range columns {
+		values[at] = InColumn(&fields[i])
+	}
+}
+
+// features visits each point as a feature, which is made in f. Those out of the system's reach are left out.
+func (r *Run) features(f *Feature, visit func(*Feature) error) error {
+	reader := r.Fields()
+	at := make([]Position, 1)
+	f.Parts, f.Outer = append(f.Parts[:0], at), append(f.Outer[:0], false)
+	for k := range r.points {
+		var ok bool
+		if at[0], ok = r.Position(k); !ok {
+			continue
+		}
+		r.row(k, reader, f.Values)
+		if err := visit(f); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func appendKnown(dst []byte, v float64, decimals int) []byte {
+	if math.IsNaN(v) {
+		return dst
+	}
+	return nav.AppendShort(dst, v, decimals)
+}
