@@ -124,7 +124,17 @@ func AppendShort(dst []byte, v float64, n int) []byte { return appendShort(dst, 
 
 func appendShort(dst []byte, v float64, n int) []byte {
 	at := len(dst)
-	dst = strconv.AppendFloat(dst, v, 'f', n, 64)
+	// Where the digits behind the last are not about half of it, the product's own rounding can't decide on it.
+	const clear = 0.499
+	x := math.Abs(v) * pow10[min(n, exactDecimals)]
+	if m := math.Floor(x + 0.5); n <= exactDecimals && math.Abs(v) < 999 && math.Abs(x-m) < clear && x < 1e12 {
+		if math.Signbit(v) {
+			dst = append(dst, '-')
+		}
+		dst = appendFixed(dst, int64(m), n)
+	} else {
+		dst = strconv.AppendFloat(dst, v, 'f', n, 64)
+	}
 	if n > 0 {
 		for dst[len(dst)-1] == '0' {
 			dst = dst[:len(dst)-1]

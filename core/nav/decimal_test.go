@@ -3,6 +3,7 @@ package nav
 import (
 	"fmt"
 	"math"
+	"math/rand/v2"
 	"strconv"
 	"strings"
 	"testing"
@@ -80,6 +81,28 @@ func TestComputedDecimal(t *testing.T) {
 	}{{47.6, "47.6"}, {-47.123456789012, "-47.123456789"}, {0, "0"}, {-1e-12, "0"}, {100, "100"}, {11.1 + 0.2, "11.3"}} {
 		if got := string(AppendDecimal(nil, c.v, 0)); got != c.want {
 			t.Errorf("%v is written as %s, want %s", c.v, got, c.want)
+		}
+	}
+}
+
+// Short numbers have the digits that the standard library's formatter gives, without zeros at the end.
+func TestShortDecimals(t *testing.T) {
+	random := rand.New(rand.NewPCG(3, 4))
+	for i := range 400_000 {
+		n := i % 10
+		v := (random.Float64() - 0.5) * math.Pow10(i%5)
+		if i%3 == 0 { // near and at the middle between two
+			v = (math.Round(v*math.Pow10(n)) + 0.5) / math.Pow10(n)
+		}
+		want := strconv.FormatFloat(v, 'f', n, 64)
+		if n > 0 {
+			want = strings.TrimRight(strings.TrimRight(want, "0"), ".")
+		}
+		if want == "-0" {
+			want = "0"
+		}
+		if got := string(AppendShort(nil, v, n)); got != want {
+			t.Fatalf("%v to %d decimals is %s, not %s", v, n, got, want)
 		}
 	}
 }

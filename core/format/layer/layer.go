@@ -141,8 +141,8 @@ func (l *Layer) survey(done *format.Written) {
 	l.HasZ = heights > 0 && without == 0
 }
 
-// share gives layers one table of columns, and heights in all or in none. Where that is brief, the widths of values that
-// are worked out are not among what is known of the columns.
+// share gives layers one table of columns, and heights in all or in none. Where that is brief, the widths of values
+// that are worked out are not among what is known of the columns.
 func share(layers []*Layer, brief bool, ledger *nav.Ledger) {
 	t, hasZ := layers[0].table, true
 	for _, l := range layers {
