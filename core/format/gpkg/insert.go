@@ -11,11 +11,15 @@ type inserter struct {
 	text string // up to the values
 	row  string // the marks of one
 	wide int    // values of a row
+	most int    // rows of a statement
 	many *sql.Stmt
-	most int // rows of it
 
 	args  []any
 	bytes int // of the blobs among them
+
+	beside chan<- []any  // rows that are put while others are made; nil where they are put at once
+	ended  chan struct{} // closed when nothing is put beside any more: all is, or some could not be
+	err    error         // why, once it is closed
 
 	first, last int64 // the ids of the rows that were put
 }
@@ -27,7 +31,8 @@ const (
 	mostBytes  = 256 << 10
 )
 
-// newInserter prepares for rows; the verb is that of the statement, INSERT INTO or INSERT OR REPLACE INTO.
+// newInserter prepares for rows; the verb is that of the statement, INSERT INTO or INSERT OR REPLACE INTO. It must be
+// ended.
 func newInserter(tx *sql.Tx, verb, table string, columns ...string) (x *inserter, err error) {
 	quoted := make([]string, len(columns))
 	for i, c := range columns {
@@ -49,7 +54,22 @@ func (x *inserter) statement(rows int) string {
 	return x.text + x.row + strings.Repeat(", "+x.row, rows-1)
 }
 
-// add puts a row, or keeps it until there are enough: a blob must stay as it is until then.
+// putBeside has rows put while others are made. Until it is ended, the transaction is this one's alone, so that the
+// same rows make the same file.
+func (x *inserter) putBeside() {
+	rows := make(chan []any, 2)
+	x.beside, x.ended = rows, make(chan struct{})
+	go func() {
+		defer close(x.ended)
+		for args := range rows {
+			if x.err = x.put(args); x.err != nil {
+				return
+			}
+		}
+	}()
+}
+
+// add puts a row, or keeps it until there are enough: a blob must stay as it is until the end.
 func (x *inserter) add(values ...any) error {
 	x.args = append(x.args, values...)
 	for _, v := range values {
@@ -65,26 +85,52 @@ func (x *inserter) add(values ...any) error {
 
 // flush puts what is kept.
 func (x *inserter) flush() error {
-	rows := len(x.args) / x.wide
-	if rows == 0 {
+	args := x.args
+	if x.bytes = 0; len(args) == 0 {
 		return nil
 	}
-	var done sql.Result
-	var err error
-	if rows == x.most {
-		done, err = x.many.Exec(x.args...)
-	} else {
-		done, err = x.tx.Exec(x.statement(rows), x.args...)
+	if x.beside == nil {
+		x.args = args[:0]
+		return x.put(args)
 	}
+	x.args = make([]any, 0, cap(args))
+	select {
+	case x.beside <- args:
+		return nil
+	case <-x.ended:
+		return x.err
+	}
+}
+
+// end puts what is left. It may be called again.
+func (x *inserter) end() error {
+	err := x.flush()
+	if x.beside != nil {
+		close(x.beside)
+		<-x.ended
+		x.beside = nil
+	}
+	x.many.Close()
 	if err == nil {
-		x.last, err = done.LastInsertId()
+		err = x.err
 	}
-	if x.first == 0 {
-		x.first = x.last - int64(rows) + 1
-	}
-	clear(x.args)
-	x.args, x.bytes = x.args[:0], 0
 	return err
 }
 
-func (x *inserter) close() { x.many.Close() }
+func (x *inserter) put(args []any) (err error) {
+	rows := len(args) / x.wide
+	var done sql.Result
+	if rows == x.most {
+		done, err = x.many.Exec(args...)
+	} else {
+		done, err = x.tx.Exec(x.statement(rows), args...)
+	}
+	if err != nil {
+		return err
+	}
+	x.last, err = done.LastInsertId()
+	if x.first == 0 {
+		x.first = x.last - int64(rows) + 1
+	}
+	return err
+}

@@ -50,7 +50,7 @@ func fillIndex(tx *sql.Tx, name string, entries []entry) error {
 		if err != nil {
 			return err
 		}
-		defer rows.close()
+		defer rows.end()
 		*s.to = rows
 	}
 	var err error
@@ -64,7 +64,7 @@ func fillIndex(tx *sql.Tx, name string, entries []entry) error {
 	if err := t.write(1, level, depth, depth); err != nil {
 		return err
 	}
-	return errors.Join(t.node.flush(), t.parent.flush(), t.rowid.flush())
+	return errors.Join(t.node.end(), t.parent.end(), t.rowid.end())
 }
 
 // rtree writes nodes. The root is the first.

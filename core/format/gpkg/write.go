@@ -298,7 +298,8 @@ func (p *pack) add(l *layer.Layer, ledger *nav.Ledger) error {
 	if err != nil {
 		return err
 	}
-	defer rows.close()
+	defer rows.end()
+	rows.putBeside()
 	bounds := layer.NewBounds()
 	var boxes []entry
 	args := make([]any, len(names)+1)
@@ -316,7 +317,7 @@ func (p *pack) add(l *layer.Layer, ledger *nav.Ledger) error {
 		return rows.add(args...)
 	})
 	if err == nil {
-		err = rows.flush()
+		err = rows.end()
 	}
 	if err != nil {
 		return err
