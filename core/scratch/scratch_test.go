@@ -66,3 +66,37 @@ func TestPointers(t *testing.T) {
 	}()
 	_, _ = Of[struct{ name string }](1)
 }
+
+// A list gives back what was put into it, in whatever pieces, also where it has gone on in scratch room.
+func TestList(t *testing.T) {
+	var l List[[3]int64]
+	const n = 4 << 20 // about 100 MB
+	var some [][3]int64
+	for i := range int64(n) {
+		if some = append(some, [3]int64{i, -i, i * i}); len(some) == int(i%1000)+1 {
+			l.Append(some...)
+			some = some[:0]
+		}
+	}
+	l.Append(some...)
+	if l.Len() != n {
+		t.Fatalf("%d values of %d", l.Len(), n)
+	}
+	for _, i := range []int{0, 1, 1 << 17, n / 2, n - 1} {
+		if got := *l.At(i); got != [3]int64{int64(i), -int64(i), int64(i) * int64(i)} {
+			t.Errorf("value %d is %v", i, got)
+		}
+	}
+	at := 12345
+	for part := range l.Between(at, n-5) {
+		for _, v := range part {
+			if v[0] != int64(at) {
+				t.Fatalf("value %d is %v", at, v)
+			}
+			at++
+		}
+	}
+	if at != n-5 {
+		t.Errorf("the values end at %d", at)
+	}
+}

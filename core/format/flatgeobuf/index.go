@@ -43,17 +43,23 @@ func levels(leaves, size uint64) (out [][2]uint64) {
 	return out
 }
 
-// pack makes the nodes of a tree of its leaves.
-func pack(leaves []node) []node {
-	bounds := levels(uint64(len(leaves)), nodeSize)
-	nodes := make([]node, bounds[0][1])
-	copy(nodes[bounds[0][0]:], leaves)
-	for i := range bounds[:len(bounds)-1] {
+// inner makes the nodes above so many leaves, which have their boxes.
+func inner(leaves int, box func(i int) layer.Bounds) []node {
+	bounds := levels(uint64(leaves), nodeSize)
+	first := bounds[0][0]
+	nodes := make([]node, first)
+	for i, level := range bounds[:len(bounds)-1] {
 		to := bounds[i+1][0]
-		for from := bounds[i][0]; from < bounds[i][1]; from += nodeSize {
+		for from := level[0]; from < level[1]; from += nodeSize {
 			n := node{layer.NewBounds(), from}
-			for _, child := range nodes[from:min(from+nodeSize, bounds[i][1])] {
-				n.Join(&child.Bounds)
+			for k := from; k < min(from+nodeSize, level[1]); k++ {
+				child := layer.Bounds{}
+				if i == 0 {
+					child = box(int(k - first))
+				} else {
+					child = nodes[k].Bounds
+				}
+				n.Join(&child)
 			}
 			nodes[to] = n
 			to++

@@ -17,20 +17,27 @@ import (
 	"gyrolith/core/format/layer"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
+	"gyrolith/core/scratch"
 )
 
-// encoded is a feature as it will stand in the file, with its box.
+// encoded is a feature as it will stand in the file: its box, and where it ends among all.
 type encoded struct {
-	box        layer.Bounds
-	begin, end int // in the buffer of all
+	minX, minY, maxX, maxY float64
+	end                    int64
+}
+
+func (e *encoded) box() layer.Bounds {
+	b := layer.NewBounds()
+	b.MinX, b.MinY, b.MaxX, b.MaxY = e.minX, e.minY, e.maxX, e.maxY
+	return b
 }
 
 type writer struct {
 	layers   []*layer.Layer
 	types    []byte // of the columns
 	titles   []string
-	features []encoded
-	data     []byte
+	features scratch.List[encoded] // of which a recording has millions
+	data     scratch.List[byte]
 	all      layer.Bounds
 	geometry byte // of all features; typeUnknown where they differ
 	b        *flatbuffers.Builder
@@ -50,24 +57,55 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 	if err := w.encode(); err != nil {
 		return nil, err
 	}
-	layer.SortAlong(w.features, w.all, func(f *encoded) *layer.Bounds { return &f.box })
+	order := w.along()
 	buf := bufio.NewWriterSize(out, 256<<10)
 	buf.WriteString(magic)
 	buf.Write(w.header(d, opt.System))
-	leaves, offset := make([]node, len(w.features)), 0
-	for i, f := range w.features {
-		leaves[i] = node{f.box, uint64(offset)}
-		offset += f.end - f.begin
-	}
 	var bytes []byte
-	for _, n := range pack(leaves) {
+	put := func(n node) {
 		bytes = appendNode(bytes[:0], &n)
 		buf.Write(bytes)
 	}
-	for _, f := range w.features {
-		buf.Write(w.data[f.begin:f.end])
+	for _, n := range inner(len(order), func(i int) layer.Bounds { return w.features.At(int(order[i])).box() }) {
+		put(n)
+	}
+	offset := uint64(0)
+	for _, i := range order {
+		begin, end := w.place(int(i))
+		put(node{w.features.At(int(i)).box(), offset})
+		offset += uint64(end - begin)
+	}
+	for _, i := range order {
+		begin, end := w.place(int(i))
+		for part := range w.data.Between(begin, end) {
+			buf.Write(part)
+		}
 	}
 	return done, buf.Flush()
+}
+
+// along gives the features in their order along the curve, those at one place as they are.
+func (w *writer) along() []uint32 {
+	place := layer.PlaceAlong(&w.all)
+	keys := make([]uint64, w.features.Len())
+	for i := range keys {
+		box := w.features.At(i).box()
+		keys[i] = uint64(place(&box))<<32 | uint64(i)
+	}
+	slices.Sort(keys)
+	order := make([]uint32, len(keys))
+	for i, k := range keys {
+		order[i] = uint32(k)
+	}
+	return order
+}
+
+// place gives where a feature is among the data of all.
+func (w *writer) place(i int) (begin, end int) {
+	if i > 0 {
+		begin = int(w.features.At(i - 1).end)
+	}
+	return begin, int(w.features.At(i).end)
 }
 
 // multi gives the type of a geometry of several.
@@ -120,12 +158,11 @@ func (w *writer) feature(l *layer.Layer, f *layer.Feature, typ byte, order int) 
 	w.b.PrependUOffsetTSlot(featureGeometry, geometry, 0)
 	w.b.PrependUOffsetTSlot(featureProperties, properties, 0)
 	w.b.FinishSizePrefixed(w.b.EndObject())
-	e := encoded{box: layer.NewBounds(), begin: len(w.data)}
-	e.box.AddAll(f.Parts)
-	w.all.Join(&e.box)
-	w.data = append(w.data, w.b.FinishedBytes()...)
-	e.end = len(w.data)
-	w.features = append(w.features, e)
+	box := layer.NewBounds()
+	box.AddAll(f.Parts)
+	w.all.Join(&box)
+	w.data.Append(w.b.FinishedBytes()...)
+	w.features.Append(encoded{box.MinX, box.MinY, box.MaxX, box.MaxY, int64(w.data.Len())})
 	return nil
 }
 
@@ -277,7 +314,7 @@ func (w *writer) header(d *nav.Dataset, system *crs.System) []byte {
 	b.PrependByteSlot(headerGeometry, w.geometry, 0)
 	b.PrependBoolSlot(headerHasZ, w.layers[0].HasZ, false)
 	b.PrependUOffsetTSlot(headerColumns, table, 0)
-	b.PrependUint64Slot(headerCount, uint64(len(w.features)), 0)
+	b.PrependUint64Slot(headerCount, uint64(w.features.Len()), 0)
 	b.PrependUint16Slot(headerNodeSize, nodeSize, 16)
 	b.PrependUOffsetTSlot(headerCRS, reference, 0)
 	b.PrependUOffsetTSlot(headerTitle, title, 0)
