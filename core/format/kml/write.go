@@ -10,7 +10,6 @@ import (
 	"gyrolith/core/format/xmlwrite"
 	"gyrolith/core/nav"
 	"gyrolith/core/pattern"
-	"gyrolith/core/scratch"
 	"gyrolith/core/symbol"
 )
 
@@ -24,7 +23,8 @@ type writer struct {
 	dialect    dialect
 	styles     map[string]string // the text of a shared style and its name
 	prefixes   map[string]string
-	arrays     []string        // the values of points that timed tracks carry
+	arrays     []string // the values of points that timed tracks carry
+	known      known
 	item       *nav.Item       // whose placemark is being written
 	ids        map[string]bool // that something of the document has
 	texts      map[string]bool // which of them are not all numbers
@@ -93,7 +93,7 @@ func (w *writer) survey() {
 	for i := range w.data.Tracks {
 		t := &w.data.Tracks[i]
 		for j := range t.Segments {
-			if seg := &t.Segments[j]; len(seg.Details) > 0 && isTimed(seg) {
+			if seg := &t.Segments[j]; len(seg.Details) > 0 && w.traitsOf(seg.Points).allTimes {
 				for k := range seg.Details {
 					for _, f := range seg.Details[k].Values {
 						if !slices.Contains(w.arrays, f.Key) && f.Key != anglesKey {
@@ -107,11 +107,6 @@ func (w *writer) survey() {
 			}
 		}
 	}
-}
-
-// isTimed says whether a segment has a time at every point.
-func isTimed(s *nav.Segment) bool {
-	return len(s.Points) > 0 && !scratch.Any(s.Points, func(p *nav.Point) bool { return !p.HasTime() })
 }
 
 // folder is a node of the tree of groups.
@@ -311,26 +306,12 @@ func appendTuple(dst []byte, p *nav.Point, exact string, sep byte) []byte {
 	return dst
 }
 
-func anyHeight(points []nav.Point) bool {
-	return scratch.Any(points, (*nav.Point).HasHeight)
-}
-
 // altitudeMode says that heights are above the sea. Where only some positions have one it says nothing, since the
 // others would stand at the level of the sea; the extension says it then.
 func (w *writer) altitudeMode(points []nav.Point) {
-	if anyHeight(points) && !someLack(points) {
+	if w.traitsOf(points).allHeights {
 		w.Leaf("altitudeMode", "absolute")
 	}
-}
-
-// someLack says whether some positions have no height.
-func someLack(points []nav.Point) bool {
-	return scratch.Any(points, func(p *nav.Point) bool { return !p.HasHeight() })
-}
-
-// mixedHeights says whether some positions of a part have heights and others have none.
-func mixedHeights(parts ...[]nav.Point) bool {
-	return slices.ContainsFunc(parts, func(points []nav.Point) bool { return anyHeight(points) && someLack(points) })
 }
 
 // waypoints writes a waypoint, or several that are one feature.
@@ -372,7 +353,7 @@ func (w *writer) route(r *nav.Route) {
 		seg.Points[i] = r.Points[i].Point
 		seg.Attach(&seg.Points[i], nav.Detail{Exact: r.Points[i].Exact})
 	}
-	w.placemark(&mark{kind: nav.Routes, item: &r.Item, points: r.Points, mixed: mixedHeights(seg.Points), alone: true},
+	w.placemark(&mark{kind: nav.Routes, item: &r.Item, points: r.Points, mixed: w.traitsOf(seg.Points).mixed(), alone: true},
 		func() { w.lineString("LineString", &seg) })
 }
 
@@ -407,12 +388,12 @@ func (w *writer) track(t *nav.Track) {
 	m := &mark{kind: nav.Tracks, item: &t.Item, alone: true}
 	for i := range segments {
 		m.details = append(m.details, &segments[i])
-		m.mixed = m.mixed || mixedHeights(segments[i].Points)
+		m.mixed = m.mixed || w.traitsOf(segments[i].Points).mixed()
 	}
 	w.placemark(m, func() {
 		timed := 0
 		for i := range segments {
-			if isTimed(&segments[i]) {
+			if w.traitsOf(segments[i].Points).allTimes {
 				timed++
 			}
 		}
@@ -427,7 +408,7 @@ func (w *writer) track(t *nav.Track) {
 			w.Open(around)
 		}
 		for i := range segments {
-			if isTimed(&segments[i]) {
+			if w.traitsOf(segments[i].Points).allTimes {
 				w.timedTrack(&segments[i])
 			} else {
 				w.lineString("LineString", &segments[i])
@@ -522,7 +503,7 @@ func (w *writer) pointValues(seg *nav.Segment) {
 func (w *writer) areas(parts []nav.Area) {
 	m := &mark{kind: nav.Areas, item: &parts[0].Item, alone: len(parts) == 1}
 	for i := range parts {
-		m.mixed = m.mixed || mixedHeights(slices.Concat(parts[i].Rings()...))
+		m.mixed = m.mixed || w.traitsOf(slices.Concat(parts[i].Rings()...)).mixed()
 	}
 	w.placemark(m, func() {
 		end := w.multi(len(parts))

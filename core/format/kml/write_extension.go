@@ -7,7 +7,6 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/format/holds"
 	"gyrolith/core/nav"
-	"gyrolith/core/scratch"
 )
 
 // fileData writes what is said of the file and KML has no word for, and what was kept beside it.
@@ -150,8 +149,9 @@ var nobody nav.Item
 
 // saidOfPoints says whether something of a segment's points stands in the extension.
 func (w *writer) saidOfPoints(s *nav.Segment) bool {
-	timed := isTimed(s)
-	if !timed && scratch.Any(s.Points, (*nav.Point).HasTime) {
+	points := w.traitsOf(s.Points)
+	timed := points.allTimes
+	if !timed && points.someTimes {
 		return true
 	}
 	return slices.ContainsFunc(s.Details, func(d nav.Detail) bool {
@@ -174,7 +174,7 @@ func (w *writer) apart(d *nav.Detail, timed bool) (out []nav.Field) {
 func (w *writer) trackPoints(segments []*nav.Segment) {
 	first := 0
 	for _, s := range segments {
-		timed := isTimed(s)
+		timed := w.traitsOf(s.Points).allTimes
 		for i := range s.Points {
 			p := &s.Points[i]
 			item, when := &nobody, p
