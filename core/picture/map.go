@@ -488,13 +488,15 @@ func (d *drawing) waypoints() {
 	for i := range d.Data.Waypoints {
 		w := &d.Data.Waypoints[i]
 		p := d.view.place(w.Lat, w.Lon)
-		id := fmt.Sprintf("w%d", i+1)
 		if !d.view.frame.Has(p) {
 			d.beyond++
 		}
-		details := geodesy.Degrees.Format(w.Lat, w.Lon)
-		if w.HasHeight() {
-			details += ", " + d.Measure.Height(w.Height())
+		id, details := fmt.Sprintf("w%d", i+1), ""
+		if d.page { // which alone shows them
+			details = geodesy.Degrees.Format(w.Lat, w.Lon)
+			if w.HasHeight() {
+				details += ", " + d.Measure.Height(w.Height())
+			}
 		}
 		d.item(id, nav.Waypoints, &w.Item, p, Rect{p.X - 8, p.Y - 8, 16, 16}, details)
 		key := mark{int(p.X / cell), int(p.Y / cell), w.Style.Symbol}

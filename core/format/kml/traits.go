@@ -11,8 +11,8 @@ type traits struct{ someTimes, allTimes, someHeights, allHeights bool }
 // mixed says whether some have heights and others have none.
 func (t traits) mixed() bool { return t.someHeights && !t.allHeights }
 
-// traitsOf looks at the points of a part. It is asked again and again about those that are being written, of which there
-// may be millions.
+// traitsOf looks at the points of a part. It is asked again and again about those that are being written, of which
+// there may be millions.
 func (w *writer) traitsOf(points []nav.Point) traits {
 	n := len(points)
 	if n == 0 {

@@ -353,8 +353,8 @@ func (w *writer) route(r *nav.Route) {
 		seg.Points[i] = r.Points[i].Point
 		seg.Attach(&seg.Points[i], nav.Detail{Exact: r.Points[i].Exact})
 	}
-	w.placemark(&mark{kind: nav.Routes, item: &r.Item, points: r.Points, mixed: w.traitsOf(seg.Points).mixed(), alone: true},
-		func() { w.lineString("LineString", &seg) })
+	m := &mark{kind: nav.Routes, item: &r.Item, points: r.Points, mixed: w.traitsOf(seg.Points).mixed(), alone: true}
+	w.placemark(m, func() { w.lineString("LineString", &seg) })
 }
 
 // lineString writes a line, or a ring that is closed in the writing.
