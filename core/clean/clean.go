@@ -124,6 +124,8 @@ type Step struct {
 	ThinWithin    float64 // metres; 0 for none
 	ThinTo        int     // points of a track; 0 for none
 
+	List bool // the removed points, which are only counted otherwise
+
 	also, not, only []Fault // as asked for, until they are settled
 	dry             bool    // one round only, to name the faults
 }
@@ -218,6 +220,13 @@ func (r *Result) add(row Row) {
 	if row.Count > 0 {
 		row.Word = row.Kind.One()
 		r.Rows = append(r.Rows, row)
+	}
+}
+
+// list takes a removed point into the result if that is asked for.
+func (s *Step) list(r *Result, x Removed) {
+	if s.List {
+		r.Removed = append(r.Removed, x)
 	}
 }
 

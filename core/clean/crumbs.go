@@ -37,8 +37,7 @@ func (w *work) crumbs() {
 			w.note(Crumbs, &seg.Points[i], w.numbers[si][i], 0)
 		}
 		if len(seg.Points) == 0 {
-			w.note(Crumbs, &nav.Point{}, 0, 0)
-			w.result.Removed = w.result.Removed[:len(w.result.Removed)-1]
+			w.count(Crumbs, 0, 0)
 		}
 	}
 	if len(w.track.Segments) == 0 { // a track without any segment is one as well

@@ -55,8 +55,7 @@ func (w *work) gaps() {
 			if p.SamePlace(q) || dt <= longer && !jump {
 				continue
 			}
-			w.note(Gaps, q, w.numbers[si][i], d)
-			w.result.Removed = w.result.Removed[:len(w.result.Removed)-1] // split, not removed
+			w.count(Gaps, w.numbers[si][i], d) // split, not removed
 			cut(i)
 		}
 		if from == 0 {

@@ -67,12 +67,11 @@ func (w *work) order(si int) {
 			last := int64(math.MinInt64)
 			for i := range points {
 				if at := points[i].UnixNano(); at < last {
-					w.note(Order, &points[i], w.numbers[si][i], 0)
+					w.count(Order, w.numbers[si][i], 0) // sorted, not removed
 				} else {
 					last = at
 				}
 			}
-			w.result.Removed = w.result.Removed[:len(w.result.Removed)-backwards] // sorted, not removed
 			seg.Points, w.numbers[si] = moved, numbers
 			return
 		}

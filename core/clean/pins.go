@@ -17,7 +17,7 @@ var pins = fault{
 	found: "waypoints that only mark corners of a line",
 	done:  "waypoints removed, the line kept",
 	count: "pins",
-	data:  func(_ *Step, d *nav.Dataset) *Result { return findPins(d) },
+	data:  (*Step).findPins,
 }
 
 // pinNumber is what a planner calls a corner of its own making: a number, perhaps behind a word.
@@ -29,7 +29,7 @@ const leastPins = 3
 // findPins takes out waypoints that only mark the corners of a route or track in the same data. A waypoint is one when
 // it stands on a corner, says nothing but a name, and that name is empty, a number, the line's or that of the corner,
 // or a word with a number that most corners of the line have. The line stays as it is.
-func findPins(d *nav.Dataset) *Result {
+func (s *Step) findPins(d *nav.Dataset) *Result {
 	out := &Result{}
 	type key struct{ lat, lon float64 }
 	at := map[key][]int{}
@@ -97,7 +97,7 @@ func findPins(d *nav.Dataset) *Result {
 		i++
 		if gone[i] {
 			out.add(Row{Fault: Pins, Kind: nav.Waypoints, Item: w.Name, Count: 1})
-			out.Removed = append(out.Removed, Removed{Fault: Pins, Kind: nav.Waypoints, Item: w.Name, Point: w.Point})
+			s.list(out, Removed{Fault: Pins, Kind: nav.Waypoints, Item: w.Name, Point: w.Point})
 		}
 		return gone[i]
 	})

@@ -49,7 +49,7 @@ func (s *Step) repeatedWaypoints(d *nav.Dataset) *Result {
 		mergeWaypoint(&d.Waypoints[first], w)
 		gone[i] = true
 		out.add(Row{Fault: Repeats, Kind: nav.Waypoints, Item: w.Name, Count: 1, Off: off})
-		out.Removed = append(out.Removed, Removed{Fault: Repeats, Kind: nav.Waypoints, Item: w.Name, Point: w.Point,
+		s.list(out, Removed{Fault: Repeats, Kind: nav.Waypoints, Item: w.Name, Point: w.Point,
 			Off: off})
 	}
 	i := -1

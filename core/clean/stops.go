@@ -61,8 +61,7 @@ func (w *work) stops(si int) {
 		for k := from + 1; k < to; k++ {
 			off := apart(&points[k], &place)
 			far = math.Max(far, off)
-			w.result.Removed = append(w.result.Removed, Removed{Stops, nav.Tracks, w.track.Name, int(w.numbers[si][k]),
-				points[k], off, ""})
+			w.step.list(&w.result, Removed{Stops, nav.Tracks, w.track.Name, int(w.numbers[si][k]), points[k], off, ""})
 			gone = append(gone, k)
 		}
 		w.changes++

@@ -17,16 +17,16 @@ var strays = fault{
 	done:  "left out",
 	count: "strays",
 	usual: true,
-	data: func(_ *Step, d *nav.Dataset) *Result {
-		out := rejected(d)
-		out.join(zeros(d))
+	data: func(s *Step, d *nav.Dataset) *Result {
+		out := s.rejected(d)
+		out.join(s.zeros(d))
 		d.Rejects = nil
 		return out
 	},
 }
 
 // rejected tells of the positions that the reader could not use and left out.
-func rejected(d *nav.Dataset) *Result {
+func (s *Step) rejected(d *nav.Dataset) *Result {
 	out := &Result{}
 	var rows []Row
 	type item struct {
@@ -44,10 +44,10 @@ func rejected(d *nav.Dataset) *Result {
 		}
 		rows[at].Count++
 		if x.HasNear {
-			out.Removed = append(out.Removed, Removed{Fault: Strays, Kind: x.Kind, Item: x.Name, Number: x.Number,
+			s.list(out, Removed{Fault: Strays, Kind: x.Kind, Item: x.Name, Number: x.Number,
 				Point: x.Near, Raw: x.Raw})
 		} else if p, ok := anyPoint(d); ok {
-			out.Removed = append(out.Removed, Removed{Fault: Strays, Kind: x.Kind, Item: x.Name, Number: x.Number, Point: p,
+			s.list(out, Removed{Fault: Strays, Kind: x.Kind, Item: x.Name, Number: x.Number, Point: p,
 				Raw: x.Raw})
 		}
 	}
@@ -70,7 +70,7 @@ func anyPoint(d *nav.Dataset) (at nav.Point, ok bool) {
 const farFromRest = 100e3
 
 // zeros takes out positions at exactly 0/0 when the rest is far from there.
-func zeros(d *nav.Dataset) *Result {
+func (s *Step) zeros(d *nav.Dataset) *Result {
 	out := &Result{}
 	isZero := func(p *nav.Point) bool { return p.Lat == 0 && p.Lon == 0 }
 	count, near := 0, false
@@ -98,7 +98,7 @@ func zeros(d *nav.Dataset) *Result {
 		if !isZero(&w.Point) {
 			return false
 		}
-		out.Removed = append(out.Removed, note(nav.Waypoints, w.Name, 0, &neighbour))
+		s.list(out, note(nav.Waypoints, w.Name, 0, &neighbour))
 		row(nav.Waypoints, w.Name, 0, 1)
 		return true
 	})
@@ -126,7 +126,7 @@ func zeros(d *nav.Dataset) *Result {
 					first = number
 				}
 				n++
-				out.Removed = append(out.Removed, note(nav.Tracks, t.Name, number, &last))
+				s.list(out, note(nav.Tracks, t.Name, number, &last))
 				return true
 			})
 		}

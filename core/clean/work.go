@@ -44,8 +44,8 @@ func (w *work) each(do func(*work, int)) {
 // note counts one point under a fault.
 func (w *work) note(f Fault, p *nav.Point, number int32, off float64) {
 	w.count(f, number, off)
-	w.result.Removed = append(w.result.Removed, Removed{Fault: f, Kind: nav.Tracks, Item: w.track.Name,
-		Number: int(number), Point: *p, Off: off})
+	w.step.list(&w.result, Removed{Fault: f, Kind: nav.Tracks, Item: w.track.Name, Number: int(number), Point: *p,
+		Off: off})
 }
 
 // count counts a change with which nothing was wrong, so that it is not among the rejects.

@@ -68,6 +68,7 @@ func (a *app) clean() *cli.Command {
 		}
 		quietly = *s.job
 		quietly.json, quietly.quiet, quietly.strict = false, true, false
+		s.stage.Step.(*clean.Step).List = true
 		removed, _ = a.kit.NewEnd("convert")
 		removed.Name = rejects
 		return quietly.settle("clean --rejects", removed, nil)
