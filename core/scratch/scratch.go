@@ -26,6 +26,19 @@ func Of[T any](n int) ([]T, error) {
 	return unsafe.Slice((*T)(unsafe.Pointer(&room[0])), n), nil
 }
 
+// Make gives room for n values, in the heap unless they are very many.
+func Make[T any](n int) []T {
+	if n >= many {
+		if room, err := Of[T](n); err == nil {
+			return room
+		}
+	}
+	return make([]T, n)
+}
+
+// many values are worth a file.
+const many = 1 << 20
+
 // used says that there is scratch room at all.
 var used atomic.Bool
 

@@ -230,8 +230,8 @@ func (g *geometry) segment(from, to int, f *feature) nav.Segment {
 		if !d.Empty() {
 			s.Attach(p, d)
 		}
-		if i < len(f.times) {
-			p.SetTime(f.times[i].ns, f.times[i].mark)
+		if i < f.times.Len() {
+			p.SetTime(f.times.At(i).ns, f.times.At(i).mark)
 		}
 	}
 	return s

@@ -18,7 +18,7 @@ func (r *reader) ownMember(f *feature) error {
 		case "times":
 			return r.elements(func() error {
 				at, err := r.moment()
-				f.times = append(f.times, at)
+				f.times.Append(at)
 				return err
 			})
 		case "links":

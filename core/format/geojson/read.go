@@ -16,6 +16,7 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/format/holds"
 	"gyrolith/core/nav"
+	"gyrolith/core/scratch"
 )
 
 // Format is GeoJSON in the registry.
@@ -339,7 +340,7 @@ type feature struct {
 	nav.Item
 	typ        string
 	geometries []geometry
-	times      []moment // of a line's points
+	times      scratch.List[moment] // of a line's points
 	points     []ownPoint
 	when       nav.Point
 	whenText   string // as it was written, and

@@ -9,6 +9,7 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/format/xmlscan"
 	"gyrolith/core/nav"
+	"gyrolith/core/scratch"
 )
 
 // geometry is one point, line or polygon of a placemark.
@@ -381,7 +382,7 @@ func (r *reader) timedTrack(list *[]geometry, owner string) error {
 	r.line.Begin(r.Passed())
 	err := r.Children(func(local string) error { return r.timedPart(&t, local, owner) })
 	points := r.line.Take()
-	if len(t.times) > 0 && len(t.times) != t.coords && err == nil {
+	if t.times.Len() > 0 && t.times.Len() != t.coords && err == nil {
 		line, col := r.Pos()
 		r.data.Note(nav.ProblemTimes, "a timed track has different numbers of times and positions; those without a "+
 			"partner were "+
@@ -405,7 +406,7 @@ func (r *reader) timedTrack(list *[]geometry, owner string) error {
 // timedTrack is a timed track while it is read: its lists are paired once they are whole.
 type timedTrack struct {
 	geometry
-	times   []moment
+	times   scratch.List[moment]
 	coords  int
 	missing []int // positions that can't be used
 	arrays  []array
@@ -424,11 +425,11 @@ func (r *reader) timedPart(t *timedTrack, local, owner string) (err error) {
 		}
 		var at nav.Point
 		r.setTime(&at, text)
-		t.addTime(moment{at.UnixNano(), at.TimeMark()})
+		t.times.Append(moment{at.UnixNano(), at.TimeMark()})
 		r.Alike(tag, func(text []byte) bool {
 			ns, mark, ok := r.clock.Parse(text)
 			if ok {
-				t.addTime(moment{ns, mark})
+				t.times.Append(moment{ns, mark})
 			}
 			return ok
 		})
@@ -469,15 +470,6 @@ func (r *reader) timedPart(t *timedTrack, local, owner string) (err error) {
 	return r.Skip()
 }
 
-func (t *timedTrack) addTime(at moment) {
-	if len(t.times) == cap(t.times) {
-		grown := make([]moment, len(t.times), max(64, len(t.times)+len(t.times)/2))
-		copy(grown, t.times)
-		t.times = grown
-	}
-	t.times = append(t.times, at)
-}
-
 // pair gives the points their times and values. Position i of the lists is point i, but for the missing ones before it.
 func (t *timedTrack) pair(points []nav.Point) {
 	at, gap := 0, 0
@@ -488,8 +480,8 @@ func (t *timedTrack) pair(points []nav.Point) {
 		}
 		p := &points[at]
 		at++
-		if i < len(t.times) {
-			p.SetTime(t.times[i].ns, t.times[i].mark)
+		if i < t.times.Len() {
+			p.SetTime(t.times.At(i).ns, t.times.At(i).mark)
 		}
 		if i < len(t.angles) && t.angles[i] != "" {
 			t.value(p, nav.Field{Key: anglesKey, Value: t.angles[i]})

@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"gyrolith/core/nav"
+	"gyrolith/core/scratch"
 )
 
 // makeLines turns the rows of this table that belong to lines into routes, tracks and areas.
@@ -18,7 +19,11 @@ func (r *reader) makeLines() {
 	}
 	made := lines{d: d, index: map[key]int{}, at: make([]target, len(r.lines))}
 	rest, all := r.first, len(d.Waypoints)
+	const often = 1 << 12
 	for i := range r.taken {
+		if i%often == 0 {
+			scratch.Passed[taken](often)
+		}
 		t := &r.taken[i]
 		w := r.waypoint(t)
 		if t.line == 0 {
@@ -76,7 +81,7 @@ func (l *lines) target(number int32, of *rowsOf) target {
 	case nav.Tracks:
 		t := &l.d.Tracks[p.at]
 		p.part = len(t.Segments)
-		t.Segments = append(t.Segments, nav.Segment{Points: make([]nav.Point, 0, of.rows)})
+		t.Segments = append(t.Segments, nav.Segment{Points: scratch.Make[nav.Point](of.rows)[:0]})
 	case nav.Areas:
 		if a := &l.d.Areas[p.at]; len(a.Outline) > 0 {
 			a.Holes = append(a.Holes, nil)

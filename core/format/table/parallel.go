@@ -7,6 +7,7 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"gyrolith/core/nav"
+	"gyrolith/core/scratch"
 )
 
 // largeText is from how many bytes on the rows of a text are read side by side.
@@ -43,7 +44,7 @@ func (r *reader) parallel(in *scanner) bool {
 		whole += n
 	}
 	// Every part has its own stretch of one slice.
-	rows := make([]taken, whole)
+	rows := scratch.Make[taken](whole)
 	var waypoints []nav.Waypoint
 	if !r.lined {
 		waypoints = make([]nav.Waypoint, whole)
