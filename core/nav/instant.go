@@ -2,6 +2,8 @@ package nav
 
 import (
 	"bytes"
+	"encoding/binary"
+	"slices"
 	"time"
 )
 
@@ -242,39 +244,52 @@ func AppendTime(dst []byte, ns int64, mark TimeMark) []byte {
 	dst = appendTwo(append(dst, ':'), rest/60%60)
 	dst = appendTwo(append(dst, ':'), rest%60)
 	if n := mark.Decimals(); n > 0 {
-		dst = append(dst, '.')
-		for div := nsPerSecond / 10; n > 0; n-- {
-			dst = append(dst, byte('0'+frac/div%10))
-			div /= 10
-		}
+		dst = appendDecimals(dst, frac, n)
 	}
 	return append(dst, 'Z')
 }
 
-// Clock reads times one after the other. It remembers the last day, since nearly every time of a recording is
-// of the same day as the one before.
+// appendDecimals writes the decimals of a second.
+func appendDecimals(dst []byte, ns int64, n int) []byte {
+	dst = append(dst, '.')
+	for div := nsPerSecond / 10; n > 0; n-- {
+		dst = append(dst, byte('0'+ns/div%10))
+		div /= 10
+	}
+	return dst
+}
+
+// Clock reads and writes times one after the other. It remembers the last day, since nearly every time of a recording
+// is of the same day as the one before. It is for one goroutine.
 type Clock struct {
-	date string
-	days int64 // nanoseconds from 1970 to the start of the day
+	date [10]byte // that was read last
+	days int64    // nanoseconds from 1970 to the start of that day
+
+	day  int64    // that was written last, counted from 1970
+	text [11]byte // the day as it is written, with a T behind
 }
 
 // Parse reads a time in UTC in the usual form, 2026-03-14T05:30:00Z with or without decimals of a second. Any
 // other form is left to ParseTime.
 func (c *Clock) Parse(b []byte) (ns int64, mark TimeMark, ok bool) {
-	if len(b) < 20 || len(b) > 30 || b[10] != 'T' || b[13] != ':' || b[16] != ':' || b[len(b)-1] != 'Z' {
+	if len(b) < 20 || len(b) > 30 || b[10] != 'T' || b[len(b)-1] != 'Z' {
 		return 0, NoTime, false
 	}
-	if c.date == "" || string(b[:10]) != c.date {
+	if [10]byte(b) != c.date || b[0] == 0 {
 		day, mark, _, ok := ParseTime(b[:10], nil)
 		if !ok || mark != Day {
 			return 0, NoTime, false
 		}
-		c.date, c.days = string(b[:10]), day
+		c.date, c.days = [10]byte(b), day
 	}
-	h, ok1 := twoAt(b, 11)
-	m, ok2 := twoAt(b, 14)
-	s, ok3 := twoAt(b, 17)
-	if !ok1 || !ok2 || !ok3 || h > 23 || m > 59 || s > 59 {
+	// Of 05:30:00 each byte less its zero: digits below ten, and ten where a colon stands.
+	const zeros = 0x30303a30303a3030
+	x := binary.LittleEndian.Uint64(b[11:]) ^ zeros
+	if (x+0x7676_7f76_767f_7676|x)&0x8080808080808080 != 0 {
+		return 0, NoTime, false
+	}
+	h, m, s := x&0xff*10+x>>8&0xff, x>>24&0xff*10+x>>32&0xff, x>>48&0xff*10+x>>56
+	if h > 23 || m > 59 || s > 59 {
 		return 0, NoTime, false
 	}
 	ns = c.days + int64(h*3600+m*60+s)*nsPerSecond
@@ -293,4 +308,40 @@ func (c *Clock) Parse(b []byte) (ns int64, mark TimeMark, ok bool) {
 		ns += int64(d-'0') * scale
 	}
 	return ns, Seconds + TimeMark(len(b)-21), true
+}
+
+// Append writes a time as AppendTime does.
+func (c *Clock) Append(dst []byte, ns int64, mark TimeMark) []byte {
+	if mark < Seconds {
+		return AppendTime(dst, ns, mark)
+	}
+	day := ns / (secondsInDay * nsPerSecond)
+	rest := ns - day*(secondsInDay*nsPerSecond)
+	if rest < 0 {
+		day, rest = day-1, rest+secondsInDay*nsPerSecond
+	}
+	if day != c.day || c.text[0] == 0 {
+		c.day = day
+		copy(c.text[:], AppendTime(make([]byte, 0, 32), ns, Seconds))
+	}
+	const whole = 20 // without decimals
+	at := len(dst)
+	if cap(dst)-at < whole {
+		dst = slices.Grow(dst, whole)
+	}
+	dst = dst[:at+whole]
+	b := (*[whole]byte)(dst[at:])
+	*(*[11]byte)(b[:]) = c.text
+	second := uint32(rest / nsPerSecond)
+	minute := second / 60
+	hour := minute / 60
+	two := func(at int, v uint32) { b[at], b[at+1] = twoDigits[2*v], twoDigits[2*v+1] }
+	two(11, hour)
+	two(14, minute-60*hour)
+	two(17, second-60*minute)
+	b[13], b[16], b[19] = ':', ':', 'Z'
+	if n := mark.Decimals(); n > 0 {
+		return append(appendDecimals(dst[:at+whole-1], rest%nsPerSecond, n), 'Z')
+	}
+	return dst
 }

@@ -1,6 +1,7 @@
 package nav
 
 import (
+	"math/rand/v2"
 	"regexp"
 	"testing"
 	"time"
@@ -95,5 +96,35 @@ func TestTimeDoubt(t *testing.T) {
 	}
 	if ns, _, _, ok := ParseTime([]byte("2016-12-31T23:59:60Z"), nil); !ok || ns != 1483228800e9 {
 		t.Errorf("the leap second is %d", ns)
+	}
+}
+
+// A clock reads and writes times as they are read and written without one, whatever came before.
+func TestClock(t *testing.T) {
+	random := rand.New(rand.NewPCG(5, 6))
+	var c Clock
+	at := int64(1.7e18)
+	for i := range 300_000 {
+		if at += random.Int64N(3e9); i%50 == 0 {
+			at = random.Int64() - random.Int64()
+		}
+		mark := TimeMark(random.IntN(int(Seconds) + 10))
+		text := AppendTime(nil, at, mark)
+		if got := c.Append([]byte("x"), at, mark); string(got) != "x"+string(text) {
+			t.Fatalf("%d of precision %d is %s, not %s", at, mark, got[1:], text)
+		}
+		if len(text) > 0 && i%3 == 0 {
+			text[random.IntN(len(text))] = "0123456789:-.TZ \x00\xff"[random.IntN(18)]
+		}
+		ns, read, ok := c.Parse(text)
+		if !ok {
+			if mark >= Seconds && i%3 > 0 {
+				t.Fatalf("%s isn't read", text)
+			}
+			continue
+		}
+		if want, wantMark, zoned, ok := ParseTime(text, nil); !ok || !zoned || ns != want || read != wantMark {
+			t.Fatalf("%q is %d, %d, not %d, %d", text, ns, read, want, wantMark)
+		}
 	}
 }

@@ -267,7 +267,7 @@ func cut(segments []nav.Segment) (out []part) {
 
 func (w *writer) lines(parts []part) {
 	line := func(l *part) {
-		w.many(len(l.points), func(dst []byte, i int) []byte {
+		w.many(len(l.points), func(dst []byte, i int, _ *nav.Clock) []byte {
 			exact := ""
 			if d := l.of.Detail(&l.points[i]); d != nil {
 				exact = d.Exact
@@ -284,21 +284,23 @@ func (w *writer) lines(parts []part) {
 	w.list(len(parts), func(i int) { line(&parts[i]) })
 }
 
-// many writes n values in brackets, on all cores when there are many. The function must only read what it shares.
-func (w *writer) many(n int, value func(dst []byte, i int) []byte) {
+// many writes n values in brackets, on all cores when there are many. The function must only read what it shares; the
+// clock is its own.
+func (w *writer) many(n int, value func(dst []byte, i int, clock *nav.Clock) []byte) {
 	w.buf = append(w.buf, '[')
 	w.values(n, true, value)
 	w.buf = append(w.buf, ']')
 }
 
 // values writes n values with commas between them, and before the first unless it is the first of all.
-func (w *writer) values(n int, first bool, value func(dst []byte, i int) []byte) {
+func (w *writer) values(n int, first bool, value func(dst []byte, i int, clock *nav.Clock) []byte) {
 	block := func(dst []byte, from, to int) []byte {
+		var clock nav.Clock
 		for i := from; i < to; i++ {
 			if i > 0 || !first {
 				dst = append(dst, ',')
 			}
-			dst = value(dst, i)
+			dst = value(dst, i, &clock)
 		}
 		return dst
 	}
@@ -364,7 +366,7 @@ func (w *writer) points(parts []part, said []saidPoint) {
 		}
 	}
 	w.buf = append(w.buf, `"points":[`...)
-	w.values(len(said), true, func(dst []byte, i int) []byte {
+	w.values(len(said), true, func(dst []byte, i int, _ *nav.Clock) []byte {
 		l := &parts[said[i].part]
 		p := &l.points[said[i].place]
 		dst = strconv.AppendInt(append(dst, at...), int64(said[i].number), 10)
@@ -405,9 +407,9 @@ func (w *writer) times(parts []part) {
 	w.buf = append(w.buf, `"times":[`...)
 	for k := range parts {
 		points := parts[k].points
-		w.values(len(points), k == 0, func(dst []byte, i int) []byte {
+		w.values(len(points), k == 0, func(dst []byte, i int, clock *nav.Clock) []byte {
 			if p := &points[i]; p.HasTime() {
-				return append(p.AppendTime(append(dst, '"')), '"')
+				return append(clock.Append(append(dst, '"'), p.UnixNano(), p.TimeMark()), '"')
 			}
 			return append(dst, "null"...)
 		})

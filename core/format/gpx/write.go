@@ -17,6 +17,7 @@ type writer struct {
 	*xmlwrite.Writer
 	ledger   nav.Ledger
 	prefixes map[string]string // declared on the document element
+	clock    nav.Clock
 	wholes   *format.Wholes
 }
 
@@ -226,7 +227,7 @@ func (w *writer) waypoint(tag string, p *nav.Waypoint) {
 	in := w.Indent(1)
 	if p.HasHeight() || p.HasTime() {
 		w.Line()
-		w.Buf = append(appendEleTime(w.Buf, &p.Point), '\n')
+		w.Buf = append(appendEleTime(w.Buf, &p.Point, &w.clock), '\n')
 	}
 	w.pointRest(&p.Item, p.Fields, p.Kept, nav.Waypoints)
 	w.Indent(in)
@@ -235,12 +236,12 @@ func (w *writer) waypoint(tag string, p *nav.Waypoint) {
 
 // appendEleTime writes the height and the time; a time of less than a whole instant is no xsd:dateTime, and
 // stands for its start.
-func appendEleTime(dst []byte, p *nav.Point) []byte {
+func appendEleTime(dst []byte, p *nav.Point, clock *nav.Clock) []byte {
 	if p.HasHeight() {
 		dst = append(p.AppendHeight(append(dst, "<ele>"...)), "</ele>"...)
 	}
 	if p.HasTime() {
-		dst = append(nav.AppendTime(append(dst, "<time>"...), p.UnixNano(), max(p.TimeMark(), nav.Seconds)), "</time>"...)
+		dst = append(clock.Append(append(dst, "<time>"...), p.UnixNano(), max(p.TimeMark(), nav.Seconds)), "</time>"...)
 	}
 	return dst
 }
@@ -470,10 +471,11 @@ func (w *writer) segment(seg *nav.Segment) {
 	w.Open("trkseg")
 	if len(seg.Details) == 0 {
 		w.Points(len(seg.Points), func(dst []byte, from, to int) []byte {
+			var clock nav.Clock
 			for i := from; i < to; i++ {
 				p := &seg.Points[i]
 				dst = append(appendPosition(append(dst, "   <trkpt"...), p, ""), '>')
-				dst = append(appendEleTime(dst, p), "</trkpt>\n"...)
+				dst = append(appendEleTime(dst, p, &clock), "</trkpt>\n"...)
 			}
 			return dst
 		})
@@ -522,7 +524,7 @@ func (w *writer) detailedPoint(p *nav.Point, d *nav.Detail, rest string) {
 	}
 	w.Line().Raw("<trkpt")
 	w.Buf = append(appendPosition(w.Buf, p, d.Exact), '>')
-	w.Buf = appendEleTime(w.Buf, p)
+	w.Buf = appendEleTime(w.Buf, p, &w.clock)
 	if rest != "" {
 		w.Raw(rest)
 	} else {

@@ -424,8 +424,10 @@ func (w *writer) timedTrack(seg *nav.Segment) {
 	w.Open(w.dialect.track)
 	w.altitudeMode(seg.Points)
 	w.Points(len(seg.Points), func(dst []byte, from, to int) []byte {
+		var clock nav.Clock
 		for i := from; i < to; i++ {
-			dst = append(seg.Points[i].AppendTime(append(dst, "<when>"...)), "</when>\n"...)
+			p := &seg.Points[i]
+			dst = append(clock.Append(append(dst, "<when>"...), p.UnixNano(), p.TimeMark()), "</when>\n"...)
 		}
 		return dst
 	})

@@ -106,6 +106,7 @@ func (w *csvWriter) run(r *run, t *sheet) error {
 	var cells map[int][]string // those of values, by the detail that they are of
 	text := func(dst []byte, from, to int) []byte {
 		one := r.row
+		var clock nav.Clock
 		for k := from; k < to; k++ {
 			one.point, one.number = &r.points[k], r.number+k
 			values := cells[one.point.DetailIndex()]
@@ -116,7 +117,7 @@ func (w *csvWriter) run(r *run, t *sheet) error {
 				cell := first[i]
 				switch {
 				case varying[i]:
-					if after, ok := one.quick(dst, c.Holds, t, w.sep); ok {
+					if after, ok := one.quick(dst, c.Holds, t, w.sep, &clock); ok {
 						dst = after
 						continue
 					}
@@ -174,7 +175,7 @@ func (r *run) cells(points []nav.Point, fields []int, t *sheet) map[int][]string
 
 // quick appends what most cells hold by their digits, as cellText would: numbers that a float64 gives back digit by
 // digit, and times.
-func (r *row) quick(dst []byte, holds string, t *sheet, sep rune) ([]byte, bool) {
+func (r *row) quick(dst []byte, holds string, t *sheet, sep rune, clock *nav.Clock) ([]byte, bool) {
 	if t.system != nil || t.Notation != geodesy.Degrees || sep >= '-' && sep <= ':' {
 		return dst, false
 	}
@@ -190,7 +191,7 @@ func (r *row) quick(dst []byte, holds string, t *sheet, sep rune) ([]byte, bool)
 		}
 		dst = p.AppendHeight(dst)
 	case "time":
-		return p.AppendTime(dst), true
+		return clock.Append(dst, p.UnixNano(), p.TimeMark()), true
 	case "number":
 		return strconv.AppendInt(dst, int64(r.number), 10), true
 	default:
