@@ -29,6 +29,14 @@ var pow10 = func() (t [20]float64) {
 	return
 }()
 
+var tens = func() (t [19]int64) {
+	t[0] = 1
+	for i := range t[1:] {
+		t[i+1] = 10 * t[i]
+	}
+	return
+}()
+
 // exactDecimals is the most decimals at which a degree in float64 gives back its source's digits by plain
 // integer rounding: half a unit in the last place of 180 is 1.4e-14.
 const exactDecimals = 13
@@ -109,14 +117,10 @@ func AppendDecimal(dst []byte, v float64, digits Precision) []byte {
 	if !given {
 		return appendShort(dst, v, computedDecimals)
 	}
-	if n > exactDecimals || math.Abs(v) >= 999 {
+	if n > exactDecimals || !(math.Abs(v) < 999) {
 		return strconv.AppendFloat(dst, v, 'f', n, 64)
 	}
-	m := int64(math.Abs(v)*pow10[n] + 0.5)
-	if math.Signbit(v) {
-		dst = append(dst, '-')
-	}
-	return appendFixed(dst, m, n)
+	return appendFixed(dst, v, int64(math.Abs(v)*pow10[n]+0.5), n)
 }
 
 // AppendShort writes v with at most n decimals, without zeros at the end.
@@ -128,10 +132,7 @@ func appendShort(dst []byte, v float64, n int) []byte {
 	const clear = 0.499
 	x := math.Abs(v) * pow10[min(n, exactDecimals)]
 	if m := math.Floor(x + 0.5); n <= exactDecimals && math.Abs(v) < 999 && math.Abs(x-m) < clear && x < 1e12 {
-		if math.Signbit(v) {
-			dst = append(dst, '-')
-		}
-		dst = appendFixed(dst, int64(m), n)
+		dst = appendFixed(dst, v, int64(m), n)
 	} else {
 		dst = strconv.AppendFloat(dst, v, 'f', n, 64)
 	}
@@ -160,21 +161,24 @@ const twoDigits = "00010203040506070809" +
 	"80818283848586878889" +
 	"90919293949596979899"
 
-// appendFixed writes m·10⁻ⁿ, which is below 1000, with n decimals, at most 13.
-func appendFixed(dst []byte, m int64, n int) []byte {
-	if n == 0 {
-		return strconv.AppendInt(dst, m, 10)
-	}
-	// The quotient in float64 is wrong by one where it is just below a whole number.
-	whole := int64(float64(m) / pow10[n])
-	rest := m - whole*int64(pow10[n])
-	if rest < 0 {
-		whole, rest = whole-1, rest+int64(pow10[n])
-	}
-	const room = 4 + 16
+// appendFixed writes v, which is below 999, with n decimals, at most 13; without its sign it is about m·10⁻ⁿ.
+func appendFixed(dst []byte, v float64, m int64, n int) []byte {
+	const room = 1 + 4 + 16
 	at := len(dst)
 	if cap(dst)-at < room {
 		dst = slices.Grow(dst, room)
+	}
+	if math.Signbit(v) {
+		dst = append(dst, '-')
+		at++
+	}
+	if n == 0 {
+		return strconv.AppendInt(dst, m, 10)
+	}
+	whole := int64(math.Abs(v))
+	rest := m - whole*tens[n]
+	if rest == tens[n] { // rounded up
+		whole, rest = whole+1, 0
 	}
 	head := wholes[whole]
 	binary.LittleEndian.PutUint32(dst[at:at+4:cap(dst)], head.text)

@@ -45,7 +45,8 @@ func TestDecimalsNearWholeNumbers(t *testing.T) {
 			}
 		}
 	}
-	for v, want := range map[float64]string{998.996: "999.00", 999.996: "1000.00", 1000.004: "1000.00"} {
+	for v, want := range map[float64]string{998.996: "999.00", 999.996: "1000.00", 1000.004: "1000.00",
+		-0.004: "-0.00", 7.999: "8.00", math.NaN(): "NaN"} {
 		if got := string(AppendDecimal([]byte("x"), v, PrecisionOf(2))); got != "x"+want {
 			t.Errorf("%v to two decimals is written as %s, not %s", v, got, want)
 		}
