@@ -147,7 +147,8 @@ func SetPosition(p *nav.Point, lat, lon []byte) (exact, why string) {
 }
 
 // PlainPosition reads a longitude, a latitude and perhaps a height as nearly all positions have them, with one sign
-// between them and in numbers that float64 gives back. It says how long they are; 0 if they are written otherwise.
+// between them and in numbers that float64 gives back. It says how long they are; 0 if they are written otherwise. What
+// must follow is the caller's to judge.
 func PlainPosition(text []byte, between byte, datum nav.VerticalDatum, p *nav.Point) int {
 	lon, lonPrecision, i := nav.DecimalPrefix(text)
 	if i == 0 || i == len(text) || text[i] != between || !(lon >= -180 && lon < 180) || lonPrecision > sure {

@@ -3,7 +3,12 @@ package wkb
 import (
 	"bytes"
 	"encoding/hex"
+	"fmt"
+	"math"
+	"slices"
 	"testing"
+
+	"gyrolith/core/format/layer"
 )
 
 // big is POINT(11 -47) in big-endian.
@@ -44,4 +49,58 @@ func FuzzParse(f *testing.F) {
 			t.Errorf("%d points of %d bytes", len(g.Points), len(b))
 		}
 	})
+}
+
+// What is written is read again: every type, with heights and without.
+func TestThereAndBack(t *testing.T) {
+	nan := math.NaN()
+	ring := func(x, z float64, back bool) []layer.Position {
+		out := []layer.Position{{X: x, Y: 0, Z: z}, {X: x + 1, Y: 0, Z: z}, {X: x + 1, Y: 1, Z: z}, {X: x, Y: 0, Z: z}}
+		if back {
+			slices.Reverse(out)
+		}
+		return out
+	}
+	for _, z := range []float64{nan, 12.5} {
+		point := []layer.Position{{X: 11.25, Y: -47.5, Z: z}}
+		line := ring(3, z, false)
+		for kind, f := range map[uint32]*layer.Feature{
+			Point:      {Parts: [][]layer.Position{point}},
+			MultiPoint: {Parts: [][]layer.Position{point, line[:1]}},
+			Line:       {Parts: [][]layer.Position{line}},
+			MultiLine:  {Parts: [][]layer.Position{line, ring(8, z, true)}},
+			Polygon:    {Parts: [][]layer.Position{ring(0, z, false), ring(0.2, z, true)}, Outer: []bool{true, false}},
+			MultiPolygon: {Parts: [][]layer.Position{ring(0, z, false), ring(5, z, false), ring(5.2, z, true)},
+				Outer: []bool{true, true, false}},
+		} {
+			code := Append([]byte("before"), f, kind)
+			g, h, err := Parse(code[len("before"):])
+			if err != nil || h.Type != kind || g.HasZ != !math.IsNaN(z) {
+				t.Errorf("type %d: %+v, %v", kind, h, err)
+				continue
+			}
+			var got [][]layer.Position
+			for _, p := range g.Points {
+				got = append(got, []layer.Position{p})
+			}
+			got = append(got, g.Lines...)
+			for _, rings := range g.Polygons {
+				got = append(got, rings...)
+			}
+			if fmt.Sprint(got) != fmt.Sprint(f.Parts) {
+				t.Errorf("type %d: %v, not %v", kind, got, f.Parts)
+			}
+			if kind == MultiPolygon && (len(g.Polygons) != 2 || len(g.Polygons[1]) != 2) {
+				t.Errorf("polygons %v", g.Polygons)
+			}
+			if kind == Point && !bytes.Equal(AppendPoint(nil, point[0]), code[len("before"):]) {
+				t.Error("a point alone is written otherwise")
+			}
+			for n := range len(code) - len("before") {
+				if _, _, err := Parse(code[len("before"):][:n]); err == nil {
+					t.Errorf("type %d: %d bytes of it are read", kind, n)
+				}
+			}
+		}
+	}
 }
