@@ -295,6 +295,51 @@ func TestFurtherPositions(t *testing.T) {
 	}
 }
 
+// Times and names stay with their points where positions before, between and behind them can't be used.
+func TestNumbersBesideRejects(t *testing.T) {
+	var places, times, points []string
+	for i := range 40 {
+		place := fmt.Sprintf("[11,%d]", i)
+		if i < 2 || i%7 == 3 || i > 37 {
+			place = fmt.Sprintf("[11,%d]", 91+i)
+		}
+		places, times = append(places, place), append(times, fmt.Sprintf(`"2026-03-01T00:00:%02dZ"`, i))
+		if i%5 == 0 || i%7 == 3 {
+			points = append(points, fmt.Sprintf(`{"at":%d,"name":"P%d"}`, i, i))
+		}
+	}
+	for cut, typ := range map[int]string{40: "LineString", 20: "MultiLineString"} {
+		coordinates := "[" + strings.Join(places, ",") + "]"
+		if cut < len(places) {
+			coordinates = "[[" + strings.Join(places[:cut], ",") + "],[" + strings.Join(places[cut:], ",") + "]]"
+		}
+		d := load(t, read, `{"type":"Feature","properties":{},"gyrolith":{"times":[`+strings.Join(times, ",")+`],"points":[`+
+			strings.Join(points, ",")+`]},"geometry":{"type":"`+typ+`","coordinates":`+coordinates+`}}`)
+		n := 0
+		for j := range d.Tracks[0].Segments {
+			s := &d.Tracks[0].Segments[j]
+			for i := range s.Points {
+				p := &s.Points[i]
+				number, name := int(p.Lat), ""
+				if number%5 == 0 {
+					name = fmt.Sprintf("P%d", number)
+				}
+				got := ""
+				if x := s.Detail(p); x != nil && x.Item != nil {
+					got = x.Item.Name
+				}
+				if p.Time().Second() != number || got != name {
+					t.Errorf("%s: position %d has the time %v and the name %q", typ, number, p.Time(), got)
+				}
+				n++
+			}
+		}
+		if n+len(d.Rejects) != 40 || len(d.Rejects) != 9 {
+			t.Errorf("%s: %d points, %d rejects", typ, n, len(d.Rejects))
+		}
+	}
+}
+
 // Times of points that can't be read are said.
 func TestUnreadableTimes(t *testing.T) {
 	d := load(t, read, `{"type":"Feature","properties":{},"gyrolith":{"times":["2026-03-01T10:00:00Z",null,"noon"]},`+

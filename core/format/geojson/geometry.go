@@ -20,6 +20,8 @@ type geometry struct {
 	lines  []int // ends
 	polys  []int // ends, counted in lines
 	exact  map[int]string
+
+	missing []int // of all positions from 0 on, those that can't be used
 }
 
 // geometry reads a geometry object of a feature or a collection.
@@ -186,6 +188,7 @@ func (r *reader) position(g *geometry, parts [3][]byte, numbers int, at int64) {
 	}
 	if why != "" {
 		r.line.Drop()
+		g.missing = append(g.missing, r.line.Len()+len(g.missing))
 		raw := string(parts[0])
 		for _, b := range parts[1:min(numbers, 3)] {
 			raw += "," + string(b)
@@ -209,18 +212,23 @@ func (r *reader) position(g *geometry, parts [3][]byte, numbers int, at int64) {
 	}
 }
 
-// segment gives the points from one index to another, with what else is known of them.
+// segment gives the points from one index to another, with what else is known of them by their numbers among all
+// positions, those that can't be used included.
 func (g *geometry) segment(from, to int, f *feature) nav.Segment {
 	s := nav.Segment{Points: g.points[from:to:to]}
-	next := 0
+	next, missing := 0, 0
 	for i := from; i < to; i++ {
 		p := &g.points[i]
+		for missing < len(g.missing) && g.missing[missing]-missing <= i {
+			missing++
+		}
+		number := i + missing
 		var d nav.Detail
 		d.Exact = g.exact[i]
-		for next < len(f.points) && f.points[next].at < i {
+		for next < len(f.points) && f.points[next].at < number {
 			next++
 		}
-		if next < len(f.points) && f.points[next].at == i {
+		if next < len(f.points) && f.points[next].at == number {
 			item := f.points[next].Item
 			d.Values, item.Fields = item.Fields, nil
 			if holds.ItemUses(&item) != 0 {
@@ -230,8 +238,8 @@ func (g *geometry) segment(from, to int, f *feature) nav.Segment {
 		if !d.Empty() {
 			s.Attach(p, d)
 		}
-		if i < f.times.Len() {
-			p.SetTime(f.times.At(i).ns, f.times.At(i).mark)
+		if number < f.times.Len() {
+			p.SetTime(f.times.At(number).ns, f.times.At(number).mark)
 		}
 	}
 	return s
