@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"slices"
+	"sort"
 	"strings"
 	"sync/atomic"
 
@@ -173,6 +174,21 @@ func PlainPosition(text []byte, between byte, datum nav.VerticalDatum, p *nav.Po
 
 // sure is the precision of 13 decimals, which float64 gives back.
 const sure nav.Precision = 14
+
+// Missing are the numbers, from 0 on and ascending, of positions that can't be used. What a source says of positions by
+// their numbers counts them.
+type Missing []int
+
+// Number gives the number of the i-th position that can be used.
+func (m Missing) Number(i int) int {
+	return i + sort.Search(len(m), func(k int) bool { return m[k]-k > i })
+}
+
+// Index says which of the positions that can be used has a number; false if it is none of them.
+func (m Missing) Index(number int) (int, bool) {
+	k := sort.SearchInts(m, number)
+	return number - k, number >= 0 && (k == len(m) || m[k] != number)
+}
 
 // SetTime reads a time into a point, and notes in the data what could not be read and what was guessed; place gives the
 // line and column.

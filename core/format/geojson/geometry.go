@@ -21,7 +21,7 @@ type geometry struct {
 	polys  []int // ends, counted in lines
 	exact  map[int]string
 
-	missing []int // of all positions from 0 on, those that can't be used
+	missing format.Missing
 }
 
 // geometry reads a geometry object of a feature or a collection.
@@ -216,13 +216,10 @@ func (r *reader) position(g *geometry, parts [3][]byte, numbers int, at int64) {
 // positions, those that can't be used included.
 func (g *geometry) segment(from, to int, f *feature) nav.Segment {
 	s := nav.Segment{Points: g.points[from:to:to]}
-	next, missing := 0, 0
+	next := 0
 	for i := from; i < to; i++ {
 		p := &g.points[i]
-		for missing < len(g.missing) && g.missing[missing]-missing <= i {
-			missing++
-		}
-		number := i + missing
+		number := g.missing.Number(i)
 		var d nav.Detail
 		d.Exact = g.exact[i]
 		for next < len(f.points) && f.points[next].at < number {

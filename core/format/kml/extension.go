@@ -146,13 +146,13 @@ func (e *extension) apply(item *nav.Item) {
 }
 
 // route makes a route of a line that was marked as one when it was written.
-func (e *extension) route(t *nav.Track) nav.Route {
+func (e *extension) route(t *nav.Track, missing format.Missing) nav.Route {
 	rt := nav.Route{Item: t.Item}
 	seg := &t.Segments[0]
 	rt.Points = make([]nav.Waypoint, len(seg.Points))
 	for _, p := range e.points {
-		if p.at >= 0 && p.at < len(rt.Points) {
-			rt.Points[p.at] = p.Waypoint
+		if i, ok := missing.Index(p.at); ok && i < len(rt.Points) {
+			rt.Points[i] = p.Waypoint
 		}
 	}
 	for i := range rt.Points {
@@ -169,16 +169,18 @@ func (e *extension) route(t *nav.Track) nav.Route {
 }
 
 // details gives the points of a track what was said of them one by one.
-func (e *extension) details(t *nav.Track) {
+func (e *extension) details(t *nav.Track, missing []format.Missing) {
 	first, next := 0, 0
 	for i := range t.Segments {
 		s := &t.Segments[i]
-		for ; next < len(e.points) && e.points[next].at < first+len(s.Points); next++ {
+		end := first + len(s.Points) + len(missing[i])
+		for ; next < len(e.points) && e.points[next].at < end; next++ {
 			w := &e.points[next]
-			if w.at < first {
+			at, ok := missing[i].Index(w.at - first)
+			if !ok {
 				continue
 			}
-			p := &s.Points[w.at-first]
+			p := &s.Points[at]
 			var d nav.Detail
 			if old := s.Detail(p); old != nil {
 				d = *old
@@ -193,6 +195,6 @@ func (e *extension) details(t *nav.Track) {
 			}
 			s.Attach(p, d)
 		}
-		first += len(s.Points)
+		first = end
 	}
 }

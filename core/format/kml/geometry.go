@@ -18,6 +18,8 @@ type geometry struct {
 	seg    nav.Segment // of an area: its outline
 	holes  [][]nav.Point
 	fields []nav.Field
+
+	missing format.Missing
 }
 
 func isGeometry(local string) bool {
@@ -348,6 +350,7 @@ func (r *reader) endTuple(t *tuple, g *geometry, owner string) {
 		return
 	}
 	r.line.Drop()
+	g.missing = append(g.missing, r.line.Len()+len(g.missing))
 	raw := string(bytes.Join(t.numbers[:min(count, 3)], []byte{','}))
 	line, col := r.place(t)
 	r.reject(g.kind, owner, r.line.Len()+1, line, col, raw, why)
@@ -406,12 +409,11 @@ func (r *reader) timedTrack(list *[]geometry, owner string) error {
 // timedTrack is a timed track while it is read: its lists are paired once they are whole.
 type timedTrack struct {
 	geometry
-	times   scratch.List[moment]
-	coords  int
-	missing []int // positions that can't be used
-	arrays  []array
-	angles  []string
-	mode    string
+	times  scratch.List[moment]
+	coords int
+	arrays []array
+	angles []string
+	mode   string
 }
 
 // timedPart reads a part of a timed track.

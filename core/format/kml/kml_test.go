@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"math"
 	"reflect"
 	"strings"
 	"testing"
@@ -307,6 +308,62 @@ func TestTimedTrackFaults(t *testing.T) {
 }
 
 // A route has no word in KML: it is a good line to others, and a route to us.
+// Names and times stay with the points of a line where a position before them can't be used.
+func TestNumbersBesideRejects(t *testing.T) {
+	var rt nav.Route
+	var first, second nav.Segment
+	for i := range 12 {
+		at := nav.At(-47.5-float64(i)/100, 11.25)
+		rt.Points = append(rt.Points, nav.Waypoint{Item: nav.Item{Name: fmt.Sprint("P", i)}, Point: at})
+		s := &first
+		if i > 5 {
+			s = &second
+		}
+		s.Points = append(s.Points, at)
+		p := &s.Points[len(s.Points)-1]
+		if i%2 == 0 {
+			p.SetTime(int64(i)*1e9, nav.Seconds)
+		}
+		s.Attach(p, nav.Detail{Item: &nav.Item{Name: fmt.Sprint("P", i)}})
+	}
+	d := &nav.Dataset{Routes: []nav.Route{rt},
+		Tracks: []nav.Track{{Segments: []nav.Segment{first, second}}}}
+	text, _ := writeString(t, d, "")
+	for _, bad := range [][]int{{0}, {3}, {11}, {0, 1, 2, 5, 6, 9}, {6, 7, 8, 9, 10}} {
+		broken := text
+		for _, i := range bad {
+			at := nav.At(-47.5-float64(i)/100, 11.25)
+			tuple := fmt.Sprintf("11.25,%s\n", at.AppendLat(nil))
+			if strings.Count(broken, tuple) != 2 {
+				t.Fatalf("%q isn't in\n%s", tuple, broken)
+			}
+			broken = strings.ReplaceAll(broken, tuple, "11.25,-97\n")
+		}
+		back := readString(t, broken)
+		if len(back.Rejects) != 2*len(bad) || len(back.Routes) != 1 || len(back.Routes[0].Points) != 12-len(bad) ||
+			back.Tracks[0].Len() != 12-len(bad) {
+			t.Fatalf("%v: %d rejects, %d points", bad, len(back.Rejects), back.Points())
+		}
+		for _, w := range back.Routes[0].Points {
+			if want := fmt.Sprint("P", math.Round((-47.5-w.Lat)*100)); w.Name != want {
+				t.Errorf("%v: a route's point is %s, not %s", bad, w.Name, want)
+			}
+		}
+		for i := range back.Tracks[0].Segments {
+			s := &back.Tracks[0].Segments[i]
+			for k := range s.Points {
+				p := &s.Points[k]
+				number := math.Round((-47.5 - p.Lat) * 100)
+				x := s.Detail(p)
+				if x == nil || x.Item == nil || x.Item.Name != fmt.Sprint("P", number) ||
+					p.HasTime() != (int(number)%2 == 0) || p.UnixNano() != int64(number)*1e9 && p.HasTime() {
+					t.Errorf("%v: the point %v of a track is %+v, %v", bad, number, x, p.Time())
+				}
+			}
+		}
+	}
+}
+
 // Times and positions that follow others of their tag are read in one step; what is unusual among them, as it is where
 // tags with attributes keep each from it.
 func TestTimedTrackInOneStep(t *testing.T) {

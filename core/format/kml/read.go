@@ -396,6 +396,7 @@ func (r *reader) items(p *placemark) {
 		return
 	}
 	var lines nav.Track
+	var missing []format.Missing // of its segments
 	var counts [len(nav.Kinds)]int
 	for i := range p.geometries {
 		g := &p.geometries[i]
@@ -444,7 +445,7 @@ func (r *reader) items(p *placemark) {
 			want(nav.Areas, len(d.Areas))
 			d.Areas = append(d.Areas, a)
 		default:
-			lines.Segments = append(lines.Segments, g.seg)
+			lines.Segments, missing = append(lines.Segments, g.seg), append(missing, g.missing)
 		}
 	}
 	if len(lines.Segments) == 0 {
@@ -459,10 +460,10 @@ func (r *reader) items(p *placemark) {
 	}
 	if p.extension.kind == nav.Routes.One() && len(lines.Segments) == 1 {
 		want(nav.Routes, len(d.Routes))
-		d.Routes = append(format.Room(d.Routes, r.Passed(), r.size), p.extension.route(&lines))
+		d.Routes = append(format.Room(d.Routes, r.Passed(), r.size), p.extension.route(&lines, missing[0]))
 		return
 	}
-	p.extension.details(&lines)
+	p.extension.details(&lines, missing)
 	want(nav.Tracks, len(d.Tracks))
 	d.Tracks = append(format.Room(d.Tracks, r.Passed(), r.size), lines)
 }
