@@ -36,16 +36,20 @@ func thin(points []nav.Point, within float64, weighed, most int) []int {
 		return out
 	}
 	out := []int{0}
+	reached, known := [choices]int{}, false // known where it was looked at from before
 	for at := 0; at < n-1 && len(out) <= most; {
-		reached := reachable(points, at, within)
-		next, best := reached[0], -1
-		for _, k := range reached[:weighed] {
-			if weighed == 1 || reached[0] == n-1 {
-				break
+		if !known {
+			reached = reachable(points, at, within)
+		}
+		next, further := reached[0], [choices]int{}
+		known = weighed > 1 && reached[0] < n-1
+		if known {
+			for _, k := range reached[:weighed] {
+				if from := reachable(points, k, within); from[0] > further[0] {
+					next, further = k, from
+				}
 			}
-			if far := reachable(points, k, within)[0]; far > best {
-				next, best = k, far
-			}
+			reached = further
 		}
 		at = next
 		out = append(out, at)
@@ -205,17 +209,23 @@ func ThinTo(lines [][]nav.Point, most int) [][]int {
 	for i := range left {
 		left[i].keep(thin(left[i].points, low/part, 1, math.MaxInt))
 	}
-	best, _ := try(high, choices)
 	// The quick way brackets the tolerance; the thorough one, which keeps fewer, ends the search.
+	var best [][]int
+	thorough := false
 	for round := range 9 {
 		middle, weighed := math.Sqrt(low*high), 1
 		if round > 5 {
 			low, weighed = low*0.9, choices
 		}
 		if kept, total := try(middle, weighed); total <= most {
-			best, high = kept, middle
+			best, high, thorough = kept, middle, weighed > 1
 		} else {
 			low = middle
+		}
+	}
+	if !thorough {
+		if kept, total := try(high, choices); total <= most || best == nil {
+			best = kept
 		}
 	}
 	return best
