@@ -175,6 +175,12 @@ func PlainPosition(text []byte, between byte, datum nav.VerticalDatum, p *nav.Po
 // sure is the precision of 13 decimals, which float64 gives back.
 const sure nav.Precision = 14
 
+// Moment is the time of a point apart from it; without a mark it is none.
+type Moment struct {
+	NS   int64 // since 1970 UTC
+	Mark nav.TimeMark
+}
+
 // Missing are the numbers, from 0 on and ascending, of positions that can't be used. What a source says of positions by
 // their numbers counts them.
 type Missing []int

@@ -57,7 +57,9 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 	if err := w.encode(); err != nil {
 		return nil, err
 	}
-	order := w.along()
+	box := func(i int) layer.Bounds { return w.features.At(i).box() }
+	order := layer.Along(nil, w.features.Len(), &w.all, box)
+	number := func(i int) int { return int(uint32(order[i])) }
 	buf := bufio.NewWriterSize(out, 256<<10)
 	buf.WriteString(magic)
 	buf.Write(w.header(d, opt.System))
@@ -66,38 +68,22 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 		bytes = appendNode(bytes[:0], &n)
 		buf.Write(bytes)
 	}
-	for _, n := range inner(len(order), func(i int) layer.Bounds { return w.features.At(int(order[i])).box() }) {
+	for _, n := range inner(len(order), func(i int) layer.Bounds { return box(number(i)) }) {
 		put(n)
 	}
 	offset := uint64(0)
-	for _, i := range order {
-		begin, end := w.place(int(i))
-		put(node{w.features.At(int(i)).box(), offset})
+	for i := range order {
+		begin, end := w.place(number(i))
+		put(node{box(number(i)), offset})
 		offset += uint64(end - begin)
 	}
-	for _, i := range order {
-		begin, end := w.place(int(i))
+	for i := range order {
+		begin, end := w.place(number(i))
 		for part := range w.data.Between(begin, end) {
 			buf.Write(part)
 		}
 	}
 	return done, buf.Flush()
-}
-
-// along gives the features in their order along the curve, those at one place as they are.
-func (w *writer) along() []uint32 {
-	place := layer.PlaceAlong(&w.all)
-	keys := make([]uint64, w.features.Len())
-	for i := range keys {
-		box := w.features.At(i).box()
-		keys[i] = uint64(place(&box))<<32 | uint64(i)
-	}
-	slices.Sort(keys)
-	order := make([]uint32, len(keys))
-	for i, k := range keys {
-		order[i] = uint32(k)
-	}
-	return order
 }
 
 // place gives where a feature is among the data of all.

@@ -342,10 +342,10 @@ func TestNumbersBesideRejects(t *testing.T) {
 
 // Times of points that can't be read are said.
 func TestUnreadableTimes(t *testing.T) {
-	d := load(t, read, `{"type":"Feature","properties":{},"gyrolith":{"times":["2026-03-01T10:00:00Z",null,"noon"]},`+
-		`"geometry":{"type":"LineString","coordinates":[[1,1],[2,2],[3,3]]}}`)
+	d := load(t, read, `{"type":"Feature","properties":{},"gyrolith":{"times":["2026-03-01T10:00:00Z",null,"noon",17.5]},`+
+		`"geometry":{"type":"LineString","coordinates":[[1,1],[2,2],[3,3],[4,4]]}}`)
 	points := d.Tracks[0].Segments[0].Points
-	if !points[0].HasTime() || points[1].HasTime() || points[2].HasTime() ||
+	if !points[0].HasTime() || points[1].HasTime() || points[2].HasTime() || points[3].HasTime() ||
 		!strings.Contains(fmt.Sprint(d.Problems), "an unreadable time was left out") {
 		t.Errorf("%+v, %v", points, d.Problems)
 	}

@@ -236,7 +236,7 @@ func (g *geometry) segment(from, to int, f *feature) nav.Segment {
 			s.Attach(p, d)
 		}
 		if number < f.times.Len() {
-			p.SetTime(f.times.At(number).ns, f.times.At(number).mark)
+			p.SetTime(f.times.At(number).NS, f.times.At(number).Mark)
 		}
 	}
 	return s

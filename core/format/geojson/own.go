@@ -42,21 +42,18 @@ func (r *reader) ownMember(f *feature) error {
 }
 
 // moment reads the time of a point, null where it has none.
-func (r *reader) moment() (moment, error) {
-	if r.PeekKind() != '"' {
-		return moment{}, r.SkipValue()
-	}
+func (r *reader) moment() (format.Moment, error) {
 	v, err := r.ReadValue()
-	if err != nil {
-		return moment{}, err
+	if err != nil || v.Kind() == 'n' {
+		return format.Moment{}, err
 	}
-	text := v[1 : len(v)-1]
-	if ns, mark, ok := r.clock.Parse(text); ok {
-		return moment{ns, mark}, nil
+	text := []byte(v)
+	if v.Kind() == '"' {
+		text = v[1 : len(v)-1]
 	}
 	var p nav.Point
 	format.SetTime(&p, text, &r.clock, r.opt, r.data, r.here)
-	return moment{p.UnixNano(), p.TimeMark()}, nil
+	return format.Moment{NS: p.UnixNano(), Mark: p.TimeMark()}, nil
 }
 
 func (r *reader) links(to *[]nav.Link) error {

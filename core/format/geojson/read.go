@@ -340,7 +340,7 @@ type feature struct {
 	nav.Item
 	typ        string
 	geometries []geometry
-	times      scratch.List[moment] // of a line's points
+	times      scratch.List[format.Moment] // of a line's points
 	points     []ownPoint
 	when       nav.Point
 	whenText   string // as it was written, and
@@ -348,12 +348,6 @@ type feature struct {
 	kind       string
 	partOf     string
 	file       nav.Meta // what is said of the whole
-}
-
-// moment is a time of a point; without a mark it has none.
-type moment struct {
-	ns   int64
-	mark nav.TimeMark
 }
 
 // untimed is the item of a line or an area, which has no time: there it is a field like others.

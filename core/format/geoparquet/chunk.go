@@ -122,13 +122,10 @@ func (c *chunk) sort() error {
 		}
 	}
 	clear(c.spans)
-	place := layer.PlaceAlong(&c.all)
-	for i := range c.ends {
-		at := place(&layer.Bounds{MaxX: float64(c.sides[0][i]), MinX: float64(c.sides[1][i]),
-			MaxY: float64(c.sides[2][i]), MinY: float64(c.sides[3][i])})
-		c.rows = append(c.rows, uint64(at)<<32|uint64(i))
-	}
-	slices.Sort(c.rows)
+	c.rows = layer.Along(c.rows, len(c.ends), &c.all, func(i int) layer.Bounds {
+		return layer.Bounds{MaxX: float64(c.sides[0][i]), MinX: float64(c.sides[1][i]), MaxY: float64(c.sides[2][i]),
+			MinY: float64(c.sides[3][i])}
+	})
 	return nil
 }
 

@@ -35,7 +35,10 @@ func fillIndex(tx *sql.Tx, name string, entries []entry) error {
 	for i := range entries {
 		all.Join(&entries[i].box)
 	}
-	layer.SortAlong(entries, all, func(e *entry) *layer.Bounds { return &e.box })
+	along := make([]entry, 0, len(entries))
+	for _, k := range layer.Along(nil, len(entries), &all, func(i int) layer.Bounds { return entries[i].box }) {
+		along = append(along, entries[uint32(k)])
+	}
 	t := &rtree{next: 2}
 	for _, s := range []struct {
 		to      **inserter
@@ -54,7 +57,7 @@ func fillIndex(tx *sql.Tx, name string, entries []entry) error {
 		*s.to = rows
 	}
 	var err error
-	level, depth := entries, 0
+	level, depth := along, 0
 	for len(level) > mostEntries {
 		if level, err = t.pack(level, depth); err != nil {
 			return err

@@ -374,11 +374,6 @@ func (r *reader) reject(kind nav.Kind, owner string, number, line, col int, raw,
 	r.data.Rejects = append(r.data.Rejects, x)
 }
 
-type moment struct {
-	ns   int64
-	mark nav.TimeMark
-}
-
 // timedTrack reads a Track: times and positions in two lists that belong together one by one.
 func (r *reader) timedTrack(list *[]geometry, owner string) error {
 	t := timedTrack{geometry: geometry{kind: nav.Tracks}}
@@ -409,7 +404,7 @@ func (r *reader) timedTrack(list *[]geometry, owner string) error {
 // timedTrack is a timed track while it is read: its lists are paired once they are whole.
 type timedTrack struct {
 	geometry
-	times  scratch.List[moment]
+	times  scratch.List[format.Moment]
 	coords int
 	arrays []array
 	angles []string
@@ -427,11 +422,11 @@ func (r *reader) timedPart(t *timedTrack, local, owner string) (err error) {
 		}
 		var at nav.Point
 		r.setTime(&at, text)
-		t.times.Append(moment{at.UnixNano(), at.TimeMark()})
+		t.times.Append(format.Moment{NS: at.UnixNano(), Mark: at.TimeMark()})
 		r.Alike(tag, func(text []byte) bool {
 			ns, mark, ok := r.clock.Parse(text)
 			if ok {
-				t.times.Append(moment{ns, mark})
+				t.times.Append(format.Moment{NS: ns, Mark: mark})
 			}
 			return ok
 		})
@@ -483,7 +478,7 @@ func (t *timedTrack) pair(points []nav.Point) {
 		p := &points[at]
 		at++
 		if i < t.times.Len() {
-			p.SetTime(t.times.At(i).ns, t.times.At(i).mark)
+			p.SetTime(t.times.At(i).NS, t.times.At(i).Mark)
 		}
 		if i < len(t.angles) && t.angles[i] != "" {
 			t.value(p, nav.Field{Key: anglesKey, Value: t.angles[i]})

@@ -24,34 +24,23 @@ func Hilbert(x, y uint32) (d uint32) {
 	return d
 }
 
-// PlaceAlong gives the place along the curve of the middle of a box, for boxes within those bounds.
-func PlaceAlong(all *Bounds) func(*Bounds) uint32 {
+// Along sorts n boxes, which lie within all, by the places of their middles along the curve; those at one place stay in
+// their order. It puts keys into the room that it is given, in whose lower halves the numbers of the boxes are.
+func Along(keys []uint64, n int, all *Bounds, box func(i int) Bounds) []uint64 {
 	cell := func(v, least, most float64) uint32 {
 		if most <= least {
 			return 0
 		}
 		return uint32(math.Floor((v - least) / (most - least) * 65535))
 	}
-	return func(b *Bounds) uint32 {
-		return Hilbert(cell((b.MinX+b.MaxX)/2, all.MinX, all.MaxX), cell((b.MinY+b.MaxY)/2, all.MinY, all.MaxY))
+	keys = slices.Grow(keys[:0], n)
+	for i := range n {
+		b := box(i)
+		at := Hilbert(cell((b.MinX+b.MaxX)/2, all.MinX, all.MaxX), cell((b.MinY+b.MaxY)/2, all.MinY, all.MaxY))
+		keys = append(keys, uint64(at)<<32|uint64(i))
 	}
-}
-
-// SortAlong sorts what has boxes along the curve, and keeps the order of what is at one place.
-func SortAlong[T any](items []T, all Bounds, box func(*T) *Bounds) {
-	place := PlaceAlong(&all)
-	type placed struct {
-		at   uint32
-		item T
-	}
-	list := make([]placed, len(items))
-	for i := range items {
-		list[i] = placed{place(box(&items[i])), items[i]}
-	}
-	slices.SortStableFunc(list, func(a, b placed) int { return cmp.Compare(a.at, b.at) })
-	for i := range list {
-		items[i] = list[i].item
-	}
+	slices.Sort(keys)
+	return keys
 }
 
 // Orders are those that items had, by kind, in a file whose features stand in another one.
