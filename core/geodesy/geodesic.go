@@ -145,38 +145,84 @@ func (p pair) try(sin1, cos1 float64) solution {
 	return s
 }
 
-// solve finds the course whose geodesic has the wanted difference of longitude, by R. Chandrupatla's method
-// (Advances in Engineering Software 28, 1997): inverse quadratic steps inside a bracket.
+// solve finds the course whose geodesic has the wanted difference of longitude. Secants from the course on a sphere
+// (Karney, equations 48 to 51) come to it in a few steps, save between places nearly opposite one another.
 func (p pair) solve(target float64) solution {
-	f := func(course float64) (float64, solution) {
-		sin, cos := math.Sincos(course)
-		s := p.try(sin, cos)
-		return s.lambda - target, s
+	middle := (p.cos1 + p.cos2) / 2
+	sin, cos := math.Sincos(min(target/math.Sqrt(1-ecc2*middle*middle), math.Pi))
+	x := math.Atan2(p.cos2*sin, p.cos1*p.sin2-p.sin1*p.cos2*cos)
+	b := bracket{low: 0, high: math.Pi, lowF: -target, highF: math.Pi - target, bestF: math.Inf(1)}
+	var before, beforeF float64
+	for round := range 8 {
+		s, f := p.miss(x, target)
+		if b.take(x, f, s); math.Abs(f) < 3e-16 { // two nanometres
+			return s
+		}
+		slope := math.Sin(s.sigma2-s.sigma1) / (s.cos2 * p.cos2) // equation 46, on a sphere
+		if round > 0 {
+			if math.Abs(f) >= math.Abs(beforeF) {
+				break
+			}
+			slope = (f - beforeF) / (x - before)
+		}
+		before, beforeF = x, f
+		next := x - f/slope
+		if next == x || !(next > b.low && next < b.high) {
+			break
+		}
+		x = next
 	}
-	a, b := 0.0, math.Pi
-	fa, fb := -target, math.Pi-target
-	best, bestF := solution{}, math.Inf(1)
+	if b.bestF > 1e-13 {
+		p.close(&b, target)
+	}
+	return b.best
+}
+
+// miss is by how much the geodesic on a course misses the wanted difference of longitude.
+func (p pair) miss(course, target float64) (solution, float64) {
+	sin, cos := math.Sincos(course)
+	s := p.try(sin, cos)
+	return s, s.lambda - target
+}
+
+// bracket holds two courses that miss to either side, and the best of all that were tried.
+type bracket struct {
+	low, high, lowF, highF float64
+	best                   solution
+	bestF                  float64
+}
+
+func (b *bracket) take(x, f float64, s solution) {
+	if math.Abs(f) < b.bestF {
+		b.best, b.bestF = s, math.Abs(f)
+	}
+	if f < 0 {
+		b.low, b.lowF = x, f
+	} else {
+		b.high, b.highF = x, f
+	}
+}
+
+// close narrows a bracket by R. Chandrupatla's method (Advances in Engineering Software 28, 1997): inverse quadratic
+// steps inside it.
+func (p pair) close(bracket *bracket, target float64) {
+	a, b, fa, fb := bracket.low, bracket.high, bracket.lowF, bracket.highF
 	c, fc := a, fa
 	t := 0.5
 	for range 200 {
 		x := a + t*(b-a)
-		fx, s := f(x)
-		if math.Abs(fx) < bestF {
-			best, bestF = s, math.Abs(fx)
-		}
+		s, fx := p.miss(x, target)
+		bracket.take(x, fx, s)
 		if (fx < 0) == (fa < 0) {
 			c, fc = a, fa
 		} else {
 			c, b, fc, fb = b, a, fb, fa
 		}
 		a, fa = x, fx
-		if fx == 0 {
-			return s
-		}
 		tol := 2e-16*math.Abs(a) + 1e-18
 		span := math.Abs(b - a)
-		if span < 2*tol {
-			break
+		if fx == 0 || span < 2*tol {
+			return
 		}
 		xi, phi := (a-b)/(c-b), (fa-fb)/(fc-fb)
 		t = 0.5
@@ -185,7 +231,6 @@ func (p pair) solve(target float64) solution {
 		}
 		t = min(max(t, tol/span), 1-tol/span)
 	}
-	return best
 }
 
 // Direct gives where one arrives after a distance on a course, and the course there.
@@ -242,60 +287,78 @@ func lonIntegral(k2, from, to float64) float64 {
 	})
 }
 
-// integrate is Gauss and Legendre's rule, in as many parts as keep it exact to the last digit: a part of
-// half a turn has an error below 1e-16 with 16 nodes, since k² is below 0.0068.
+// integrate is Gauss and Legendre's rule, in as many parts and with as many nodes as keep it exact to the last digit:
+// since k² is below 0.0068, a part of half a turn has an error below 1e-16 with 16 nodes, one of 1.5 radians with 8 and
+// one of a tenth of a radian with 4.
 func integrate(from, to float64, f func(float64) float64) float64 {
-	parts := max(1, math.Ceil(math.Abs(to-from)/math.Pi))
+	arc := math.Abs(to - from)
+	rule := nodes16
+	switch {
+	case arc < 0.1:
+		rule = nodes4
+	case arc < 1.5:
+		rule = nodes8
+	}
+	parts := max(1, math.Ceil(arc/math.Pi))
 	half := (to - from) / parts / 2
 	sum := 0.0
 	for i := 0.0; i < parts; i++ {
 		mid := from + (2*i+1)*half
-		for _, n := range legendre {
+		for _, n := range rule {
 			sum += n[1] * (f(mid-half*n[0]) + f(mid+half*n[0]))
 		}
 	}
 	return sum * half
 }
 
-// legendre holds the positive nodes of the 16-point rule and their weights, found by Newton's method on the
-// Legendre polynomial.
-var legendre = func() (rule [8][2]float64) {
-	const n = 16
+var nodes4, nodes8, nodes16 = legendre(4), legendre(8), legendre(16)
+
+// legendre finds the positive nodes of the rule of n points and their weights, by Newton's method on the Legendre
+// polynomial.
+func legendre(n int) [][2]float64 {
+	rule := make([][2]float64, n/2)
 	for i := range rule {
-		x := math.Cos(math.Pi * (float64(i) + 0.75) / (n + 0.5))
+		x := math.Cos(math.Pi * (float64(i) + 0.75) / (float64(n) + 0.5))
 		var slope float64
 		for range 8 {
 			p0, p1 := 1.0, x
-			for k := 2.0; k <= n; k++ {
+			for k := 2.0; k <= float64(n); k++ {
 				p0, p1 = p1, ((2*k-1)*x*p1-(k-1)*p0)/k
 			}
-			slope = n * (x*p1 - p0) / (x*x - 1)
+			slope = float64(n) * (x*p1 - p0) / (x*x - 1)
 			x -= p1 / slope
 		}
 		rule[i] = [2]float64{x, 2 / ((1 - x*x) * slope * slope)}
 	}
-	return
-}()
+	return rule
+}
 
-// The limits of the approximation for short legs, in degrees.
+// The limits of the approximations for short legs, in degrees.
 const (
 	shortSpan  = 0.01
+	middleSpan = 0.4
 	shortPolar = 85.0
 )
 
 // Distance is the length of the shortest line between two positions. Legs below a kilometre or so are
-// measured by the mean-latitude formula, whose error there is below a hundredth of a millimetre.
+// measured by the mean-latitude formula, and those below some fifty by a normal section; either's error there is below
+// a hundredth of a millimetre.
 func Distance(lat1, lon1, lat2, lon2 float64) float64 {
 	dlat, dlon := lat2-lat1, lon2-lon1
 	if math.Abs(dlon) > 180 {
 		dlon = math.Remainder(dlon, 360)
 	}
-	if math.Abs(dlat) > shortSpan || math.Abs(dlon) > shortSpan || math.Abs(lat1) > shortPolar {
-		d, _, _ := Inverse(lat1, lon1, lat2, lon2)
-		return d
+	switch span := math.Max(math.Abs(dlat), math.Abs(dlon)); {
+	case span <= shortSpan && math.Abs(lat1) <= shortPolar:
+		ny, nx := metresPerDegree((lat1 + lat2) / 2)
+		return math.Sqrt(ny*ny*dlat*dlat + nx*nx*dlon*dlon)
+	case span <= middleSpan:
+		if d, _, _, ok := NewPlane(lat1, lon1).section(lat2, lon2); ok {
+			return d
+		}
 	}
-	ny, nx := metresPerDegree((lat1 + lat2) / 2)
-	return math.Sqrt(ny*ny*dlat*dlat + nx*nx*dlon*dlon)
+	d, _, _ := Inverse(lat1, lon1, lat2, lon2)
+	return d
 }
 
 // metresPerDegree gives the length of a degree of latitude and of longitude at a latitude, from the radii of
@@ -332,23 +395,19 @@ func (p Plane) Polar(lat, lon float64) (distance, direction float64) {
 	if x, y, r, turn, ok := p.near(lat, lon); ok {
 		return r, math.Atan2(y, x) + turn
 	}
-	distance, azimuth, _ := Inverse(p.lat, p.lon, lat, lon)
-	return distance, math.Pi/2 - azimuth*radian
+	distance, east, north := p.far(lat, lon)
+	return distance, math.Atan2(north, east)
 }
 
-// Toward is Polar with the direction as a vector of length 1, zero at no distance.
+// Toward is Polar with a vector of the distance's length in that direction, in metres.
 func (p Plane) Toward(lat, lon float64) (distance, east, north float64) {
 	if x, y, r, turn, ok := p.near(lat, lon); ok {
-		if r == 0 {
-			return 0, 0, 0
-		}
 		t2 := turn * turn // at most a hundredth, so that the next terms are nothing
 		sin, cos := turn*(1-t2/6), 1-t2/2+t2*t2/24
-		return r, (x*cos - y*sin) / r, (x*sin + y*cos) / r
+		return r, x*cos - y*sin, x*sin + y*cos
 	}
-	distance, azimuth, _ := Inverse(p.lat, p.lon, lat, lon)
-	east, north = math.Sincos(azimuth * radian)
-	return distance, east, north
+	distance, east, north = p.far(lat, lon)
+	return distance, distance * east, distance * north
 }
 
 // near gives the coordinates of a position near the origin, by the measures of the latitude half-way to first order,
@@ -363,6 +422,46 @@ func (p Plane) near(lat, lon float64) (x, y, r, turn float64, ok bool) {
 	y = dlat * p.north * (1 + 3*ecc2*p.sin*p.cos*half)
 	r = math.Sqrt(x*x + y*y)
 	return x, y, r, dlon / 2 * radian * (p.sin + p.cos*half), r < planeReach
+}
+
+// sectionReach is how far a normal section is taken for the shortest line, in metres; they part by less than a
+// centimetre there once the first term of their difference is taken off.
+const sectionReach = 250e3
+
+// far gives distance and direction, as a vector of length 1, of positions that are not near: by a normal section, and
+// beyond its reach by the shortest line.
+func (p Plane) far(lat, lon float64) (distance, east, north float64) {
+	distance, east, north, ok := p.section(lat, lon)
+	if !ok {
+		var azimuth float64
+		distance, azimuth, _ = Inverse(p.lat, p.lon, lat, lon)
+		east, north = math.Sincos(azimuth * radian)
+	}
+	return
+}
+
+// section takes the normal section through the origin and a position for the shortest line, which is ten times quicker
+// than solving for that. The difference of their courses is that of A. R. Clarke, Geodesy (1880), chapter VI.
+func (p Plane) section(lat, lon float64) (distance, east, north float64, ok bool) {
+	sin, cos := math.Sincos(lat * radian)
+	sinLon, cosLon := math.Sincos(wrap(lon-p.lon) * radian)
+	n, nb := SemiMajor/math.Sqrt(1-ecc2*p.sin*p.sin), SemiMajor/math.Sqrt(1-ecc2*sin*sin)
+	// From the origin to the position, with the origin's meridian for zero.
+	out, y, up := nb*cos*cosLon-n*p.cos, nb*cos*sinLon, (1-ecc2)*(nb*sin-n*p.sin)
+	chord2 := out*out + y*y + up*up
+	if chord2 < 1 || chord2 > sectionReach*sectionReach {
+		return 0, 0, 0, false
+	}
+	east, north = y, p.cos*up-p.sin*out
+	flat := math.Hypot(east, north)
+	east, north = east/flat, north/flat
+	middle := (p.sin + sin) / 2
+	w2 := 1 - ecc2*middle*middle
+	curved := (east*east + north*north*w2/(1-ecc2)) * math.Sqrt(w2) / SemiMajor
+	bend := chord2 * curved * curved
+	turn := secondEcc2 * p.cos * p.cos * east * north * chord2 / (6 * n * n)
+	along := 1 - turn*turn/2
+	return math.Sqrt(chord2) * (1 + bend/24*(1+bend*9/80)), along*east - turn*north, along*north + turn*east, true
 }
 
 // XY gives the coordinates of a position in the plane.

@@ -53,7 +53,7 @@ func TestTriangle(t *testing.T) {
 func TestPolar(t *testing.T) {
 	for _, o := range [][2]float64{{-47.6, 11.3}, {0, 179.99}, {75, -10}, {86, 5}} {
 		plane := NewPlane(o[0], o[1])
-		for _, far := range []float64{10, 1000, 6000, 9500, 50e3, 3e6} {
+		for _, far := range []float64{10, 1000, 6000, 9500, 50e3, 240e3, 3e6} {
 			for azimuth := 7.0; azimuth < 360; azimuth += 31 {
 				lat, lon, _ := Direct(o[0], o[1], azimuth, far)
 				r, theta := plane.Polar(lat, lon)
@@ -62,7 +62,7 @@ func TestPolar(t *testing.T) {
 					t.Errorf("from %v, %v m on %v: %.4f m, %.4f m aside", o, far, azimuth, r, off*far)
 				}
 				same, east, north := plane.Toward(lat, lon)
-				if off := math.Hypot(east-math.Cos(theta), north-math.Sin(theta)); same != r || off > 1e-13 {
+				if off := math.Hypot(east-r*math.Cos(theta), north-r*math.Sin(theta)); same != r || off > 1e-13*r {
 					t.Errorf("from %v, %v m on %v: the vector is %g off", o, far, azimuth, off)
 				}
 			}

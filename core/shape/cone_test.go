@@ -42,7 +42,8 @@ func TestCone(t *testing.T) {
 				break
 			}
 			sin, cos := math.Sincos(next.middle)
-			if got := c.narrow(cos, sin, math.Sin(next.half)); got != some {
+			seen := c.sight(cos*70, sin*70, 70)
+			if got := c.narrow(&seen, 70*math.Sin(next.half)); got != some {
 				t.Fatalf("%v narrowed by %v: %v", arcs, next, got)
 			}
 			if !some {

@@ -74,16 +74,16 @@ func reachable(points []nav.Point, at int, within float64) (out [choices]int) {
 	var passing cone
 	reach := 0.0 // the farthest point so far
 	slow, fast := 0.0, math.Inf(1)
-	along := math.Max(alongTimes*within, alongLeast)
-	opening := math.Sin(within / earth)
+	along := max(alongTimes*within, alongLeast)
 	for k := at + 1; k < len(points) && k-best <= patience+2*(best-at); k++ {
 		p := &points[k]
 		r, east, north := plane.Toward(p.Lat, p.Lon)
-		timed := a.HasTime() && p.HasTime()
-		dt := p.Since(a).Seconds()
-		if (r >= reach-1e-9 || reach <= within) &&
-			(r == 0 || passing.has(east, north)) &&
-			(!timed || dt <= 0 || r/dt >= slow && r/dt <= fast) {
+		dt := 0.0
+		if a.HasTime() && p.HasTime() {
+			dt = p.Since(a).Seconds()
+		}
+		seen := passing.sight(east, north, r)
+		if (r >= reach-1e-9 || reach <= within) && seen.inside() && (dt <= 0 || r >= slow*dt && r <= fast*dt) {
 			// Of the nearer ones those are kept that are spread over the last part of the way.
 			if k-out[1] > (k-at)/16 {
 				copy(out[2:], out[1:])
@@ -92,14 +92,17 @@ func reachable(points []nav.Point, at int, within float64) (out [choices]int) {
 			best = k
 			out[0] = k
 		}
-		reach = math.Max(reach, r)
-		if r > within {
-			if !passing.narrow(east, north, min(opening/sine(r/earth), 1)) {
-				break
-			}
+		reach = max(reach, r)
+		if r > within && !passing.narrow(&seen, within*stretch(r)) {
+			break
 		}
-		if timed && dt > 0 {
-			slow, fast = math.Max(slow, (r-along)/dt), math.Min(fast, (r+along)/dt)
+		if dt > 0 {
+			if r-along > slow*dt {
+				slow = (r - along) / dt
+			}
+			if r+along < fast*dt {
+				fast = (r + along) / dt
+			}
 			if slow > fast {
 				break
 			}
@@ -108,13 +111,13 @@ func reachable(points []nav.Point, at int, within float64) (out [choices]int) {
 	return out
 }
 
-// sine is that of an angle between 0 and a right one, at which it stops; it is quick for short legs.
-func sine(angle float64) float64 {
+// stretch is by how much a distance to the side of a leg is seen wider from its start, on the sphere, than on a plane.
+func stretch(r float64) float64 {
+	angle := r / earth
 	if angle < 0.01 {
-		a2 := angle * angle
-		return angle * (1 - a2/6*(1-a2/20)) // the next term is a 10⁻¹⁷th
+		return 1 + angle*angle/6 // the next term is a 10⁻¹⁰th
 	}
-	return math.Sin(math.Min(angle, math.Pi/2))
+	return angle / math.Sin(min(angle, math.Pi/2))
 }
 
 // cone is a range of directions, at most half a turn wide, between two vectors of length 1: the zero value is all of
@@ -125,110 +128,63 @@ type cone struct {
 	rightX, rightY float64
 }
 
-// has says whether a direction is in the cone, to about 10⁻¹² radians.
-func (c *cone) has(x, y float64) bool {
-	const near = 1e-12
-	return !c.narrowed || c.rightX*y-c.rightY*x >= -near && x*c.leftY-y*c.leftX >= -near &&
-		x*(c.leftX+c.rightX)+y*(c.leftY+c.rightY) >= -near
+// sight is a vector of some length as it is seen from a cone's edges: how far inside of either, and how far along it.
+type sight struct {
+	x, y, length          float64
+	left, right           float64
+	leftAlong, rightAlong float64
 }
 
-// narrow leaves those directions that are off from another one by an angle of that sine at most, and says whether there
-// are any.
-func (c *cone) narrow(x, y, sin float64) bool {
+func (c *cone) sight(x, y, length float64) sight {
+	return sight{x, y, length, x*c.leftY - y*c.leftX, c.rightX*y - c.rightY*x, x*c.leftX + y*c.leftY,
+		x*c.rightX + y*c.rightY}
+}
+
+// inside says whether the vector is in the cone, to about 10⁻¹² radians.
+func (s *sight) inside() bool {
+	near := -1e-12 * s.length
+	return s.left >= near && s.right >= near && s.leftAlong+s.rightAlong >= near
+}
+
+// narrow leaves those directions that pass the end of a vector by no more than a distance, and says whether there are
+// any.
+func (c *cone) narrow(s *sight, by float64) bool {
+	ahead := c.narrowed && s.leftAlong > 0 && s.rightAlong > 0
+	if ahead {
+		if s.left < -by || s.right < -by {
+			return false
+		}
+		if s.left <= by && s.right <= by {
+			return true
+		}
+	}
+	x, y, sin := s.x/s.length, s.y/s.length, min(by/s.length, 1)
 	cos := math.Sqrt(1 - sin*sin)
-	by := cone{true, x*cos - y*sin, x*sin + y*cos, x*cos + y*sin, y*cos - x*sin}
+	other := cone{true, x*cos - y*sin, x*sin + y*cos, x*cos + y*sin, y*cos - x*sin}
 	if !c.narrowed {
-		*c = by
+		*c = other
 		return true
 	}
-	left, right := c.has(by.leftX, by.leftY), c.has(by.rightX, by.rightY)
-	if !left && !right && !by.has(c.leftX, c.leftY) {
-		return false
+	left, right := s.left > by, s.right > by
+	if !ahead {
+		left, right = c.has(other.leftX, other.leftY), c.has(other.rightX, other.rightY)
+		if !left && !right && !other.has(c.leftX, c.leftY) {
+			return false
+		}
 	}
 	if left {
-		c.leftX, c.leftY = by.leftX, by.leftY
+		c.leftX, c.leftY = other.leftX, other.leftY
 	}
 	if right {
-		c.rightX, c.rightY = by.rightX, by.rightY
+		c.rightX, c.rightY = other.rightX, other.rightY
 	}
 	return true
 }
 
-// thinning is a line on its way to few points: those that are left of it, and where they stood.
-type thinning struct {
-	points []nav.Point
-	at     []int // nil while all are left
-}
-
-// keep leaves some of the points that are left.
-func (t *thinning) keep(kept []int) {
-	points := make([]nav.Point, len(kept))
-	for i, k := range kept {
-		points[i] = t.points[k]
-	}
-	t.points, t.at = points, t.original(kept)
-}
-
-// original says where points stood in the whole line.
-func (t *thinning) original(kept []int) []int {
-	if t.at == nil {
-		return kept
-	}
-	out := make([]int, len(kept))
-	for i, k := range kept {
-		out[i] = t.at[k]
-	}
-	return out
-}
-
-// ThinTo finds the tolerance at which lines keep at most a number of points in all, and gives the indices that
-// each of them keeps. Ends stay, so that it is never fewer than two points a line.
-func ThinTo(lines [][]nav.Point, most int) [][]int {
-	left := make([]thinning, len(lines))
-	for i, l := range lines {
-		left[i].points = l
-	}
-	try := func(within float64, weighed int) (kept [][]int, total int) {
-		for i := range left {
-			k := thin(left[i].points, within, weighed, most-total)
-			if kept, total = append(kept, left[i].original(k)), total+len(k); total > most {
-				break
-			}
-		}
-		return
-	}
-	low, high := 0.01, 0.02
-	for high < 1e8 {
-		if _, total := try(high, 1); total <= most {
-			break
-		}
-		low, high = high, high*4
-	}
-	// What a small part of a tolerance leaves out that is known to be too small need not be looked at again.
-	const part = 128
-	for i := range left {
-		left[i].keep(thin(left[i].points, low/part, 1, math.MaxInt))
-	}
-	// The quick way brackets the tolerance; the thorough one, which keeps fewer, ends the search.
-	var best [][]int
-	thorough := false
-	for round := range 9 {
-		middle, weighed := math.Sqrt(low*high), 1
-		if round > 5 {
-			low, weighed = low*0.9, choices
-		}
-		if kept, total := try(middle, weighed); total <= most {
-			best, high, thorough = kept, middle, weighed > 1
-		} else {
-			low = middle
-		}
-	}
-	if !thorough {
-		if kept, total := try(high, choices); total <= most || best == nil {
-			best = kept
-		}
-	}
-	return best
+// has says whether a direction, a vector of length 1, is in the cone.
+func (c *cone) has(x, y float64) bool {
+	s := c.sight(x, y, 1)
+	return s.inside()
 }
 
 // Foot gives the place on the straight leg between two points that is nearest to the origin of a plane: how far off it
