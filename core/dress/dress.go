@@ -49,7 +49,11 @@ type subject struct {
 func (s *Step) Dress(ctx context.Context, d *nav.Dataset) (*Result, error) {
 	out := &Result{Outcomes: make([]Outcome, len(s.Rules))}
 	counts := make([]map[string]int, len(s.Rules))
+	regions := make([]*nav.Regions, len(s.Rules))
 	for i := range s.Rules {
+		if pattern := strings.ToLower(s.Rules[i].Inside); pattern != "" {
+			regions[i] = nav.NewRegions(d.Areas, func(a *nav.Area) bool { return nav.Glob(pattern, a.Name) })
+		}
 		out.Outcomes[i].Rule = s.Rules[i].Name
 		counts[i] = map[string]int{}
 	}
@@ -64,7 +68,7 @@ func (s *Step) Dress(ctx context.Context, d *nav.Dataset) (*Result, error) {
 			if r.Match.Text != "" && !r.Match.Matches(sub.kind, sub.item) {
 				continue
 			}
-			if !r.conditions(&sub) {
+			if !r.conditions(&sub, regions[i]) {
 				out.Outcomes[i].Named++
 				continue
 			}
@@ -100,8 +104,8 @@ func subjects(d *nav.Dataset) (out []subject) {
 	return
 }
 
-// conditions asks for all but kind and name.
-func (r *Rule) conditions(s *subject) bool {
+// conditions asks for all but kind and name. The regions are those that the rule's items are inside of.
+func (r *Rule) conditions(s *subject, regions *nav.Regions) bool {
 	for key, want := range r.Field {
 		value, ok := nav.Get(s.item.Fields, key)
 		if !ok || !want.holds(value) {
@@ -130,7 +134,7 @@ func (r *Rule) conditions(s *subject) bool {
 			return false
 		}
 	}
-	return r.Inside == "" || s.inside(strings.ToLower(r.Inside))
+	return r.Inside == "" || s.inside(regions)
 }
 
 // points visits the positions of an item.
@@ -200,23 +204,19 @@ func (s *subject) begun(what string) string {
 	return sum.First.Time().UTC().Format("15:04:05")
 }
 
-// inside says whether every point of an item is inside one of the areas that a pattern names.
-func (s *subject) inside(pattern string) bool {
-	for i := range s.data.Areas {
-		a := &s.data.Areas[i]
-		if s.kind == nav.Areas && i == s.at || !nav.Glob(pattern, a.Name) {
-			continue
+// inside says whether every point of an item is inside one of the regions other than itself.
+func (s *subject) inside(regions *nav.Regions) bool {
+	var holding []int
+	first := true
+	s.points(func(p *nav.Point) {
+		if first {
+			regions.Holding(p.Lat, p.Lon, func(i int) bool { holding = append(holding, i); return true })
+			first = false
+		} else {
+			holding = slices.DeleteFunc(holding, func(i int) bool { return !regions.Holds(i, p.Lat, p.Lon) })
 		}
-		all, any := true, false
-		s.points(func(p *nav.Point) {
-			any = true
-			all = all && a.Contains(p.Lat, p.Lon)
-		})
-		if all && any {
-			return true
-		}
-	}
-	return false
+	})
+	return slices.ContainsFunc(holding, func(i int) bool { return s.kind != nav.Areas || i != s.at })
 }
 
 // dress gives an item what the rule sets; templates take the values that it had before any rule.

@@ -198,3 +198,48 @@ func FuzzParse(f *testing.F) {
 		}
 	})
 }
+
+// What an item is inside of goes by the names that areas came in with, whatever rules before have made of them, and
+// nothing is inside itself.
+func TestInsideGoesByTheNamesBefore(t *testing.T) {
+	list, err := Parse("rules.toml", []byte(`
+[[rule]]
+name = "all"
+match = "areas:Nesting*"
+goes-on = true
+[rule.set]
+name = "Closed"
+
+[[rule]]
+name = "within"
+inside = "nesting*"
+[rule.set]
+width = 5
+`))
+	if err != nil {
+		t.Fatal(err)
+	}
+	d := data()
+	ring := func(half float64) (out []nav.Point) {
+		for _, at := range [][2]float64{{-1, -1}, {-1, 1}, {1, 1}, {1, -1}} {
+			out = append(out, nav.At(-47.59+half*at[0], 11.31+half*at[1]))
+		}
+		return
+	}
+	d.Areas = append(d.Areas, nav.Area{Item: nav.Item{Name: "Pond"}, Outline: ring(0.002)},
+		nav.Area{Item: nav.Item{Name: "Bay"}, Outline: ring(0.02)})
+	d.Tracks = []nav.Track{{Item: nav.Item{Name: "In"}, Segments: []nav.Segment{{Points: ring(0.004)}}},
+		{Item: nav.Item{Name: "Out and in"}, Segments: []nav.Segment{{Points: append(ring(0.004), ring(0.03)...)}}}}
+	if _, err := (&Step{Rules: list}).Dress(context.Background(), d); err != nil {
+		t.Fatal(err)
+	}
+	var got []string
+	d.Each(func(_ nav.Kind, item *nav.Item) {
+		if item.Style.Width == 5 {
+			got = append(got, item.Name)
+		}
+	})
+	if want := []string{"Cairn Hill", "In", "Pond"}; !slices.Equal(got, want) {
+		t.Errorf("inside are %q, not %q", got, want)
+	}
+}

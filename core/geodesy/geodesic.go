@@ -410,6 +410,19 @@ func (p Plane) Toward(lat, lon float64) (distance, east, north float64) {
 	return distance, distance * east, distance * north
 }
 
+// Rough is about how far a position is, in metres: to a 5,000th part within a degree's length of the origin outside of
+// the polar caps, and not known elsewhere.
+func (p Plane) Rough(lat, lon float64) (distance float64, known bool) {
+	dlat, dlon := lat-p.lat, wrap(lon-p.lon)
+	half := dlat / 2 * radian
+	x, y := dlon*p.east*(1-half*p.widening), dlat*p.north
+	d2 := x*x + y*y
+	return math.Sqrt(d2), d2 < roughReach*roughReach && math.Abs(p.lat) < 75
+}
+
+// roughReach is how far distances of Rough go, in metres.
+const roughReach = 110e3
+
 // near gives the coordinates of a position near the origin, by the measures of the latitude half-way to first order,
 // its distance, and half of the convergence of the meridians.
 func (p Plane) near(lat, lon float64) (x, y, r, turn float64, ok bool) {

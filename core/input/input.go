@@ -90,7 +90,7 @@ func (r *Reading) knownFixes(ctx context.Context) ([]nav.Waypoint, error) {
 
 // Resolve reads the areas in which a selection chooses.
 func (r *Reading) Resolve(ctx context.Context, s *nav.Selection) error {
-	if s.Within == nil || s.Within.Areas != nil {
+	if s.Within == nil || s.Within.Ready() {
 		return nil
 	}
 	in, err := r.Beside().Load(ctx, s.Within.Path)

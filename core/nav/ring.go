@@ -15,17 +15,24 @@ func RingContains(ring []Point, lat, lon float64) bool {
 	for i := range ring {
 		p, q := &ring[i], &ring[(i+1)%len(ring)]
 		next := x + WrapLon(q.Lon-p.Lon)
-		if (p.Lat > lat) != (q.Lat > lat) {
-			at := x + (lat-p.Lat)/(q.Lat-p.Lat)*(next-x)
-			for turn := range inside {
-				if at > float64(turn-1)*360 {
-					inside[turn] = !inside[turn]
-				}
-			}
-		}
+		crossEdge(&inside, p, q, lat, x, next)
 		x = next
 	}
 	return inside[0] || inside[1] || inside[2]
+}
+
+// crossEdge turns inside, as it is one, no and minus one turn of the earth away, if a line along a latitude to the east
+// crosses the edge from p to q, which are at x and next degrees east of its start.
+func crossEdge(inside *[3]bool, p, q *Point, lat, x, next float64) {
+	if (p.Lat > lat) == (q.Lat > lat) {
+		return
+	}
+	at := x + (lat-p.Lat)/(q.Lat-p.Lat)*(next-x)
+	for turn := range inside {
+		if at > float64(turn-1)*360 {
+			inside[turn] = !inside[turn]
+		}
+	}
 }
 
 // Contains says whether a position is inside an area and in none of its holes.

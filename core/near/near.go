@@ -26,121 +26,175 @@ type Hit struct {
 	Inside      bool    // of an area
 }
 
-// Index holds data so that what is near a position is found without a look at all of it.
+// Index holds data so that what is near a position is found without a look at all of it: a tree of the items by the
+// boxes around them, and for each that is long one of its parts.
 type Index struct {
 	d     *nav.Dataset
 	file  string
-	tree  rtree.RTreeG[int32]
-	spans []span
+	areas *nav.Regions
+	tree  rtree.RTreeG[int32] // of the items
+	items []entry
 }
 
-// span is a waypoint, or some legs of a line, with the item that it is of.
+// entry is an item with its spans.
+type entry struct {
+	kind      nav.Kind
+	item      int32
+	low, high [2]float64
+	spans     []span
+	tree      *rtree.RTreeG[int32] // of the spans; nil where they are few
+}
+
+// span is a waypoint, or some legs of a line.
 type span struct {
-	kind   nav.Kind
-	item   int32
-	number int32 // of the first leg, from 1
-	points []nav.Point
+	number    int32 // of the first leg, from 1
+	points    []nav.Point
+	low, high [2]float64 // longitude and latitude
 }
 
-// spanLegs are as many legs as are looked at together.
-const spanLegs = 16
+// spanLegs are as many legs as are looked at together, and fewSpans as many of these as need no tree.
+const (
+	spanLegs = 16
+	fewSpans = 8
+)
 
 // NewIndex indexes the data of a file.
 func NewIndex(d *nav.Dataset, file string) *Index {
-	x := &Index{d: d, file: file}
+	x := &Index{d: d, file: file, areas: nav.NewRegions(d.Areas, func(*nav.Area) bool { return true })}
 	for i := range d.Waypoints {
-		x.add(span{kind: nav.Waypoints, item: int32(i), points: []nav.Point{d.Waypoints[i].Point}})
-	}
-	line := func(kind nav.Kind, item int, points []nav.Point, before int) {
-		for from := 0; from == 0 || from < len(points)-1; from += spanLegs {
-			to := min(from+spanLegs+1, len(points))
-			if from < to {
-				x.add(span{kind, int32(item), int32(before + from + 1), points[from:to]})
-			}
-		}
+		x.add(nav.Waypoints, i, []nav.Point{d.Waypoints[i].Point})
 	}
 	for i := range d.Routes {
-		line(nav.Routes, i, d.Routes[i].Line(), 0)
+		x.add(nav.Routes, i, d.Routes[i].Line())
 	}
 	for i := range d.Tracks {
-		before := 0
+		var lines [][]nav.Point
 		for j := range d.Tracks[i].Segments {
-			points := d.Tracks[i].Segments[j].Points
-			line(nav.Tracks, i, points, before)
-			before += max(len(points)-1, 0)
+			lines = append(lines, d.Tracks[i].Segments[j].Points)
 		}
+		x.add(nav.Tracks, i, lines...)
 	}
 	for i := range d.Areas {
-		before := 0
+		var lines [][]nav.Point
 		for _, ring := range d.Areas[i].Rings() {
 			if len(ring) > 0 {
-				line(nav.Areas, i, append(slices.Clone(ring), ring[0]), before)
+				lines = append(lines, append(slices.Clone(ring), ring[0]))
 			}
-			before += len(ring)
 		}
+		x.add(nav.Areas, i, lines...)
 	}
 	return x
 }
 
-// add puts a span into the index, by the box around it. A box across the antimeridian is wider than 180 degrees east of
-// its west, and is put in twice.
-func (x *Index) add(s span) {
-	n := int32(len(x.spans))
-	x.spans = append(x.spans, s)
-	low, high := [2]float64{s.points[0].Lon, 90}, [2]float64{s.points[0].Lon, -90}
-	lon := s.points[0].Lon
-	for i := range s.points {
-		p := &s.points[i]
-		lon += nav.WrapLon(p.Lon - lon)
-		low[0], high[0] = min(low[0], lon), max(high[0], lon)
-		low[1], high[1] = min(low[1], p.Lat), max(high[1], p.Lat)
+// add puts an item into the index, of whose lines the legs are numbered on from one to the next.
+func (x *Index) add(kind nav.Kind, item int, lines ...[]nav.Point) {
+	e := entry{kind: kind, item: int32(item)}
+	before := 0
+	for _, points := range lines {
+		for from := 0; from == 0 && len(points) > 0 || from < len(points)-1; from += spanLegs {
+			e.spans = append(e.spans, newSpan(before+from+1, points[from:min(from+spanLegs+1, len(points))]))
+		}
+		before += max(len(points)-1, 0)
 	}
-	x.tree.Insert(low, high, n)
+	if len(e.spans) == 0 {
+		return
+	}
+	if len(e.spans) > fewSpans {
+		e.tree = &rtree.RTreeG[int32]{}
+	}
+	e.low, e.high = e.spans[0].low, e.spans[0].high
+	for n := range e.spans {
+		s := &e.spans[n]
+		// The spans of an item are a turn of the earth apart where the longitudes of its points are.
+		turn := math.Round((e.low[0]-s.low[0])/360) * 360
+		e.low[0], e.high[0] = min(e.low[0], s.low[0]+turn), max(e.high[0], s.high[0]+turn)
+		e.low[1], e.high[1] = min(e.low[1], s.low[1]), max(e.high[1], s.high[1])
+		if e.tree != nil {
+			e.tree.Insert(s.low, s.high, int32(n))
+		}
+	}
+	x.tree.Insert(e.low, e.high, int32(len(x.items)))
+	x.items = append(x.items, e)
+}
+
+// newSpan finds the box around points. One across the antimeridian goes on east of it.
+func newSpan(number int, points []nav.Point) span {
+	s := span{number: int32(number), points: points, low: [2]float64{points[0].Lon, 90}, high: [2]float64{points[0].Lon, -90}}
+	lon := points[0].Lon
+	for i := range points {
+		p := &points[i]
+		lon += nav.WrapLon(p.Lon - lon)
+		s.low[0], s.high[0] = min(s.low[0], lon), max(s.high[0], lon)
+		s.low[1], s.high[1] = min(s.low[1], p.Lat), max(s.high[1], p.Lat)
+	}
+	return s
 }
 
 // Near finds what lies within a distance of a position, in metres, the nearest first: one hit for each item, and at
 // most so many; 0 is any number.
 func (x *Index) Near(lat, lon, within float64, most int) (out []Hit) {
-	type key struct {
-		kind nav.Kind
-		item int32
-	}
-	found := map[key]int{}
-	for i := range x.d.Areas {
-		if x.d.Areas[i].Contains(lat, lon) {
-			found[key{nav.Areas, int32(i)}] = len(out)
-			h := x.hit(nav.Areas, int32(i))
-			h.Lat, h.Lon, h.Inside, h.Course = lat, lon, true, math.NaN()
-			out = append(out, h)
-		}
-	}
+	inside := map[int32]bool{}
+	x.areas.Holding(lat, lon, func(i int) bool {
+		inside[int32(i)] = true
+		h := x.hit(nav.Areas, int32(i))
+		h.Lat, h.Lon, h.Inside, h.Course = lat, lon, true, math.NaN()
+		out = append(out, h)
+		return true
+	})
 	plane := geodesy.NewPlane(lat, lon)
-	x.tree.Nearby(func(low, high [2]float64, _ int32, _ bool) float64 { return shape.BoxDistance(lat, lon, low, high) },
+	x.tree.Nearby(func(low, high [2]float64, _ int32, _ bool) float64 {
+		return shape.PlaneBoxDistance(plane, lat, lon, low, high)
+	},
 		func(_, _ [2]float64, n int32, least float64) bool {
-			if least > within {
+			// What comes is at least so far off: enough is known once so many are nearer.
+			if least > within || most > 0 && closer(out, least, most) {
 				return false
 			}
-			s := &x.spans[n]
-			k := key{s.kind, s.item}
-			h := x.hit(s.kind, s.item)
-			h.nearest(s, plane, lat, lon)
-			at, known := found[k]
-			switch {
-			case known && out[at].Distance <= h.Distance:
-			case known:
-				out[at] = h
-			case h.Distance <= within:
-				found[k] = len(out)
+			e := &x.items[n]
+			if e.kind == nav.Areas && inside[e.item] {
+				return true
+			}
+			h := x.hit(e.kind, e.item)
+			if e.nearest(&h, plane, lat, lon); h.Distance <= within {
 				out = append(out, h)
 			}
-			// What comes is at least so far off: enough is known once so many are nearer.
-			return most == 0 || !closer(out, least, most)
+			return true
 		})
 	Sort(out)
 	if most > 0 && len(out) > most {
 		out = out[:most]
 	}
 	return
+}
+
+// nearest finds the nearest place of an item.
+func (e *entry) nearest(h *Hit, plane geodesy.Plane, lat, lon float64) {
+	least := math.Inf(1)
+	ask := func(_, _ [2]float64, n int32, box float64) bool {
+		if box > least {
+			return false
+		}
+		at, leg := e.spans[n].nearest(plane)
+		if far, _, _ := plane.Toward(at.Lat, at.Lon); far < least {
+			least, h.Lat, h.Lon, h.Leg = far, at.Lat, at.Lon, leg
+		}
+		return true
+	}
+	far := func(low, high [2]float64, _ int32, _ bool) float64 {
+		return shape.PlaneBoxDistance(plane, lat, lon, low, high)
+	}
+	if e.tree != nil {
+		e.tree.Nearby(far, ask)
+	} else {
+		for n := range e.spans {
+			s := &e.spans[n]
+			ask(s.low, s.high, int32(n), far(s.low, s.high, 0, true))
+		}
+	}
+	h.Distance, h.Course, _ = geodesy.Inverse(lat, lon, h.Lat, h.Lon)
+	if h.Distance == 0 {
+		h.Course = math.NaN()
+	}
 }
 
 // closer says whether there are enough hits nearer than a distance.
@@ -172,23 +226,18 @@ func (x *Index) hit(kind nav.Kind, i int32) Hit {
 	return Hit{File: x.file, Kind: kind, Name: it.Name, Group: it.Group}
 }
 
-// nearest finds the nearest place of a span.
-func (h *Hit) nearest(s *span, plane geodesy.Plane, lat, lon float64) {
-	at, best := s.points[0], math.Inf(1)
+// nearest finds the place of a span that is nearest to the origin of a plane, and its leg.
+func (s *span) nearest(plane geodesy.Plane) (at nav.Point, leg int) {
 	if len(s.points) == 1 {
-		best = 0
+		return s.points[0], 0
 	}
+	best, part := math.Inf(1), 0.0
 	for i := 0; i+1 < len(s.points); i++ {
-		off, along := shape.Foot(plane, &s.points[i], &s.points[i+1])
-		if off < best {
-			best, at, h.Leg = off, shape.Between(&s.points[i], &s.points[i+1], along), int(s.number)+i
+		if off, along := shape.Foot(plane, &s.points[i], &s.points[i+1]); off < best {
+			best, part, leg = off, along, i
 		}
 	}
-	h.Lat, h.Lon = at.Lat, at.Lon
-	h.Distance, h.Course, _ = geodesy.Inverse(lat, lon, at.Lat, at.Lon)
-	if h.Distance == 0 {
-		h.Course = math.NaN()
-	}
+	return shape.Between(&s.points[leg], &s.points[leg+1], part), int(s.number) + leg
 }
 
 // Sort puts the nearest hits first.

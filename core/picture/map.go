@@ -347,6 +347,7 @@ func (d *drawing) lines() {
 		d.scene.add(Shape{Layer: "routes", Path: ops, Stroke: faded(d.Theme.Paper, 170), Width: 4.6},
 			Shape{Layer: "routes", Item: id, Title: r.Name, Path: ops, Stroke: c, Width: 2.6, Dash: []float64{9, 5}})
 		var last XY
+		drawn := newMarks(len(r.Points))
 		// Where points have names, one without is there for the shape of the line.
 		named := slices.ContainsFunc(r.Points, func(w nav.Waypoint) bool { return w.Name != "" })
 		nameless := slices.ContainsFunc(r.Points, func(w nav.Waypoint) bool { return w.Name == "" })
@@ -360,15 +361,18 @@ func (d *drawing) lines() {
 			if shapeOnly {
 				continue
 			}
-			d.labels.take(Rect{p.X - 5, p.Y - 5, 10, 10})
-			d.scene.add(Shape{Layer: "routes", Item: id, Title: r.Points[j].Name, Pin: &XY{p.X, p.Y},
-				Path: []Op{circle(p.X, p.Y, 4)}, Fill: d.Theme.Paper, Stroke: c, Width: 2})
 			text := fmt.Sprint(j + 1)
 			if name := r.Points[j].Name; named && nameless && name != "" {
 				text = name // a count of all points would say nothing
 			} else if name != "" && name != text && !d.labelled(&r.Points[j]) {
 				text += " " + name
 			}
+			if d.crowdedOut(drawn, p, "", text) {
+				continue
+			}
+			d.labels.take(Rect{p.X - 5, p.Y - 5, 10, 10})
+			d.scene.add(Shape{Layer: "routes", Item: id, Title: r.Points[j].Name, Pin: &XY{p.X, p.Y},
+				Path: []Op{circle(p.X, p.Y, 4)}, Fill: d.Theme.Paper, Stroke: c, Width: 2})
 			d.label(Label{Item: id, Text: text, Spots: []XY{p}, Gap: 8, Size: d.unit - 1, Ink: d.Theme.Faint})
 		}
 		d.lineLabel(id, r.Name, ops, c)
@@ -466,8 +470,47 @@ func (d *drawing) symbolRoom() {
 	}
 }
 
-// crowd is a number of waypoints of which not every one can be told from its neighbours in a picture.
+// crowd is a number of marks of which not every one can be told from its neighbours in a picture.
 const crowd = 20_000
+
+// marks are the places where marks have been drawn: of many on one pixel with one symbol, one is drawn; of a crowd, of
+// those on nine pixels, and of several crowds on sixteen.
+type marks struct {
+	cell float64
+	seen map[mark]string // with the names of those that were drawn
+}
+
+type mark struct {
+	x, y   int
+	symbol string
+}
+
+func newMarks(n int) *marks {
+	m := &marks{1, map[mark]string{}}
+	switch {
+	case n > 4*crowd:
+		m.cell = 4
+	case n > crowd:
+		m.cell = 3
+	}
+	return m
+}
+
+// crowdedOut says whether a mark is left out of a picture for another at its place, and notes its name then.
+func (d *drawing) crowdedOut(m *marks, p XY, symbol, name string) bool {
+	key := mark{int(p.X / m.cell), int(p.Y / m.cell), symbol}
+	other, seen := m.seen[key]
+	if !seen {
+		m.seen[key] = name
+	}
+	if !seen || d.page {
+		return false
+	}
+	if name != "" && name != other && d.view.frame.Has(p) {
+		d.hidden = append(d.hidden, name)
+	}
+	return true
+}
 
 func (d *drawing) waypoints() {
 	type spot struct {
@@ -476,15 +519,7 @@ func (d *drawing) waypoints() {
 	}
 	var spots []spot
 	size := d.symbolSize()
-	type mark struct {
-		x, y   int
-		symbol string
-	}
-	// Of many on one pixel with one symbol, one is drawn; where there are very many, of those on nine pixels.
-	seen, cell := map[mark]bool{}, 1.0
-	if len(d.Data.Waypoints) > crowd {
-		cell = 3
-	}
+	drawn := newMarks(len(d.Data.Waypoints))
 	for i := range d.Data.Waypoints {
 		w := &d.Data.Waypoints[i]
 		p := d.view.place(w.Lat, w.Lon)
@@ -499,11 +534,9 @@ func (d *drawing) waypoints() {
 			}
 		}
 		d.item(id, nav.Waypoints, &w.Item, p, Rect{p.X - 8, p.Y - 8, 16, 16}, details)
-		key := mark{int(p.X / cell), int(p.Y / cell), w.Style.Symbol}
-		if seen[key] && !d.page {
+		if d.crowdedOut(drawn, p, w.Style.Symbol, w.Name) {
 			continue
 		}
-		seen[key] = true
 		spots = append(spots, spot{i, p})
 		for _, s := range glyph(w.Style.Symbol, p, size, d.colourOf(&w.Item, 0, []nav.Colour{d.Theme.Symbol}),
 			d.Theme.Paper) {

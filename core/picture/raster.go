@@ -82,7 +82,7 @@ func (s *Scene) Image() image.Image {
 				dc.Clip()
 			}
 		}
-		x.draw(dc, fonts)
+		x.draw(dc, clip, fonts)
 	}
 	return dc.Image()
 }
@@ -105,7 +105,7 @@ func (x *Shape) within(r Rect, fonts faces) bool {
 	return has(XY{left, x.At.Y}, x.Size) && has(XY{left + w, x.At.Y}, x.Size)
 }
 
-func (x *Shape) draw(dc *gg.Context, fonts faces) {
+func (x *Shape) draw(dc *gg.Context, clip *Rect, fonts faces) {
 	if x.Image != nil {
 		to := image.Rect(int(x.Box.X), int(x.Box.Y), int(x.Box.X+x.Box.W), int(x.Box.Y+x.Box.H))
 		draw.ApproxBiLinear.Scale(dc.Image().(*image.RGBA), to, x.Image, x.Image.Bounds(), draw.Over, nil)
@@ -131,7 +131,11 @@ func (x *Shape) draw(dc *gg.Context, fonts faces) {
 			dc.SetColor(rgba(x.Fill))
 			dc.FillPreserve()
 		}
-		if x.Stroke.Set && x.Width > 0 {
+		switch {
+		case !x.Stroke.Set || x.Width <= 0:
+		case long(x.Path):
+			x.strokeLong(dc.Image().(draw.Image), clip)
+		default:
 			dc.SetColor(rgba(x.Stroke))
 			dc.SetLineWidth(x.Width)
 			dc.SetDash(x.Dash...)

@@ -194,9 +194,10 @@ func Foot(plane geodesy.Plane, a, b *nav.Point) (distance, along float64) {
 	bx, by := plane.XY(b.Lat, b.Lon)
 	dx, dy := bx-ax, by-ay
 	if l := dx*dx + dy*dy; l > 0 {
-		along = math.Min(math.Max(-(ax*dx+ay*dy)/l, 0), 1)
+		along = min(max(-(ax*dx+ay*dy)/l, 0), 1)
 	}
-	return math.Hypot(ax+along*dx, ay+along*dy), along
+	x, y := ax+along*dx, ay+along*dy
+	return math.Sqrt(x*x + y*y), along
 }
 
 // earth is a radius of the earth, metres, as it is needed to open an angle with the distance.

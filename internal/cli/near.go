@@ -6,11 +6,13 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"runtime"
 	"slices"
 	"strings"
 	"sync"
 
 	"github.com/urfave/cli/v3"
+	"golang.org/x/sync/errgroup"
 
 	"gyrolith/core/column"
 	"gyrolith/core/format"
@@ -136,18 +138,26 @@ func (n *nearJob) run(ctx context.Context, args []string) error {
 			return err
 		}
 		x := near.NewIndex(in.Data, g.Files[i].Rel)
-		for k := range n.places {
-			p := &n.places[k]
-			found := x.Near(p.Lat, p.Lon, n.within, n.mostOf(p))
-			mu.Lock()
-			for _, h := range found {
-				if !p.Same(&h) {
-					hits[k] = append(hits[k], near.Row{Of: p.Name, Hit: h, Declination: n.declination(p)})
+		group, ctx := errgroup.WithContext(ctx)
+		const together = 256
+		group.SetLimit(runtime.GOMAXPROCS(0))
+		for from := 0; from < len(n.places); from += together {
+			group.Go(func() error {
+				for k := from; k < min(from+together, len(n.places)) && ctx.Err() == nil; k++ {
+					p := &n.places[k]
+					found := x.Near(p.Lat, p.Lon, n.within, n.mostOf(p))
+					mu.Lock()
+					for _, h := range found {
+						if !p.Same(&h) {
+							hits[k] = append(hits[k], near.Row{Of: p.Name, Hit: h, Declination: n.declination(p)})
+						}
+					}
+					mu.Unlock()
 				}
-			}
-			mu.Unlock()
+				return ctx.Err()
+			})
 		}
-		return nil
+		return group.Wait()
 	})
 	if err != nil {
 		return err

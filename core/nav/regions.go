@@ -1,0 +1,77 @@
+package nav
+
+import "slices"
+
+// Regions are areas, made ready to be asked which of them hold a position. Their rings must stay as they are.
+type Regions struct {
+	areas     []Area
+	which     []int32 // of the areas
+	boxes     []Box
+	interiors []*Interior
+	across    *bands // by their latitudes
+}
+
+// NewRegions makes those areas ready that are wanted and have an outline of three corners or more.
+func NewRegions(areas []Area, wanted func(a *Area) bool) *Regions {
+	r := &Regions{areas: areas}
+	for i := range areas {
+		a := &areas[i]
+		if len(a.Outline) < 3 || !wanted(a) {
+			continue
+		}
+		var e Extent
+		for _, p := range a.Outline {
+			e.Add(p.Lat, p.Lon)
+		}
+		box, _ := e.Box()
+		r.which, r.boxes = append(r.which, int32(i)), append(r.boxes, box)
+		r.interiors = append(r.interiors, NewInterior(a))
+	}
+	r.across = bandsOf(len(r.boxes), func(i int) (south, north float64) { return r.boxes[i].South, r.boxes[i].North })
+	return r
+}
+
+// Holding visits the numbers of the areas that a position is in, in none of their holes, until one is enough.
+func (r *Regions) Holding(lat, lon float64, visit func(i int) bool) {
+	for _, k := range r.across.at(lat) {
+		if r.boxes[k].Contains(lat, lon) && r.interiors[k].Contains(lat, lon) && !visit(int(r.which[k])) {
+			return
+		}
+	}
+}
+
+// Holds says whether a position is in an area, by its number.
+func (r *Regions) Holds(i int, lat, lon float64) bool {
+	k, ok := slices.BinarySearch(r.which, int32(i))
+	return ok && r.boxes[k].Contains(lat, lon) && r.interiors[k].Contains(lat, lon)
+}
+
+// crossings adds the parts of a leg, from 0 to 1, at which it crosses the outlines and the holes.
+func (r *Regions) crossings(a, b *Point, out []float64) []float64 {
+	r.across.between(min(a.Lat, b.Lat), max(a.Lat, b.Lat), func(k int32) bool {
+		if r.boxes[k].crossedBy(a, b) {
+			out = r.interiors[k].crossings(a, b, out)
+		}
+		return true
+	})
+	return out
+}
+
+// anyBegins says whether the first corner of any of the areas lies in an outline.
+func (r *Regions) anyBegins(outline []Point) (found bool) {
+	south, north := latitudes(outline)
+	var in *ringEdges // once there is something to ask
+	r.across.between(south, north, func(k int32) bool {
+		p := &r.areas[r.which[k]].Outline[0]
+		if p.Lat < south || p.Lat > north {
+			return true
+		}
+		if in == nil {
+			edges := newRingEdges(outline)
+			in = &edges
+		}
+		found = in.has(p.Lat, p.Lon)
+		return !found
+	})
+	return
+}

@@ -1,0 +1,85 @@
+package nav
+
+import (
+	"math"
+	"math/rand/v2"
+	"slices"
+	"testing"
+)
+
+// star is a ring of spikes, or of many small steps, around a position.
+func star(r *rand.Rand, lat, lon, size float64, corners int) (ring []Point) {
+	for i := range corners {
+		sin, cos := math.Sincos(2 * math.Pi * float64(i) / float64(corners))
+		far := size * (0.2 + 0.8*r.Float64())
+		ring = append(ring, At(lat+far*sin, WrapLon(lon+far*cos)))
+	}
+	return
+}
+
+// What holds a position, and where a leg crosses edges, is the same with the index as by a look at every edge.
+func TestRegionsAsByEveryEdge(t *testing.T) {
+	r := rand.New(rand.NewPCG(8, 1))
+	var areas []Area
+	for i := range 60 {
+		lat, lon := r.Float64()*20-10, WrapLon(175+r.Float64()*10)
+		size := math.Exp(r.Float64()*4 - 3)
+		a := Area{Outline: star(r, lat, lon, size, 3+r.IntN(200))}
+		for range i % 4 {
+			a.Holes = append(a.Holes, star(r, lat+size*(r.Float64()-0.5), WrapLon(lon+size*(r.Float64()-0.5)), size/6, 8))
+		}
+		areas = append(areas, a)
+	}
+	areas[3].Outline, areas[4].Holes = areas[3].Outline[:2], [][]Point{nil} // no area, and an empty hole
+	flat := []Point{At(1, 178), At(1, 179), At(1, 180)}
+	areas[5] = Area{Outline: flat}
+	regions := NewRegions(areas, func(a *Area) bool { return len(a.Holes) != 3 })
+	held := 0
+	for range 20_000 {
+		lat, lon := r.Float64()*24-12, WrapLon(172+r.Float64()*16)
+		if r.IntN(20) == 0 { // at the height of a corner
+			ring := areas[r.IntN(len(areas))].Outline
+			lat = ring[r.IntN(len(ring))].Lat
+		}
+		var want, got []int
+		for i := range areas {
+			in := i != 3 && len(areas[i].Holes) != 3 && areas[i].Contains(lat, lon)
+			if in {
+				want = append(want, i)
+			}
+			if regions.Holds(i, lat, lon) != in {
+				t.Fatalf("%v %v in area %d: %v", lat, lon, i, !in)
+			}
+		}
+		regions.Holding(lat, lon, func(i int) bool { got = append(got, i); return true })
+		if held += len(got); !slices.Equal(got, want) {
+			t.Fatalf("%v %v is in %v, and found in %v", lat, lon, want, got)
+		}
+	}
+	if held < 2000 {
+		t.Errorf("only %d times in an area", held)
+	}
+	for range 3000 {
+		a := At(r.Float64()*24-12, WrapLon(172+r.Float64()*16))
+		b := At(a.Lat+r.NormFloat64()*3, WrapLon(a.Lon+r.NormFloat64()*3))
+		var want []float64
+		for i := range areas {
+			if i == 3 || len(areas[i].Holes) == 3 {
+				continue
+			}
+			for _, ring := range areas[i].Rings() {
+				for k := range ring {
+					if part, ok := crossing(&a, &b, &ring[k], &ring[(k+1)%len(ring)]); ok {
+						want = append(want, part)
+					}
+				}
+			}
+		}
+		got := regions.crossings(&a, &b, nil)
+		slices.Sort(want)
+		slices.Sort(got)
+		if !slices.Equal(got, want) {
+			t.Fatalf("%v to %v crosses at %v, and was found to at %v", a, b, want, got)
+		}
+	}
+}
