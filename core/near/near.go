@@ -119,8 +119,8 @@ func (x *Index) add(kind nav.Kind, item int, lines ...[]nav.Point) {
 
 // newSpan finds the box around points. One across the antimeridian goes on east of it.
 func newSpan(number int, points []nav.Point) span {
-	s := span{number: int32(number), points: points, low: [2]float64{points[0].Lon, 90}, high: [2]float64{points[0].Lon, -90}}
 	lon := points[0].Lon
+	s := span{number: int32(number), points: points, low: [2]float64{lon, 90}, high: [2]float64{lon, -90}}
 	for i := range points {
 		p := &points[i]
 		lon += nav.WrapLon(p.Lon - lon)

@@ -43,8 +43,8 @@ func BoxDistance(lat, lon float64, low, high [2]float64) float64 {
 	return least * leastRadius
 }
 
-// PlaneBoxDistance is BoxDistance by the plane around the position, where that reaches: closer to the true distance, and
-// quicker.
+// PlaneBoxDistance is BoxDistance by the plane around the position, where that reaches: closer to the true distance,
+// and quicker.
 func PlaneBoxDistance(plane geodesy.Plane, lat, lon float64, low, high [2]float64) float64 {
 	x := low[0] + math.Mod(math.Mod(lon-low[0], 360)+360, 360) // east of the west side
 	at := lon
