@@ -3,7 +3,6 @@ package recast
 import (
 	"cmp"
 	"fmt"
-	"math"
 	"slices"
 
 	"gyrolith/core/geodesy"
@@ -22,11 +21,7 @@ type lent struct {
 // routePoints makes the points of a route of a segment: few enough, as near to its shape as they can be. Waypoints that
 // lie on it become points of their own, with their names and symbols.
 func (w *work) routePoints(s *nav.Segment, name string, waypoints []nav.Waypoint) []nav.Waypoint {
-	line := slices.Clone(s.Points)
-	names := make([]*nav.Waypoint, len(line))
-	for _, l := range w.lending(line, waypoints) {
-		line, names = place(line, names, l)
-	}
+	line, names := place(s.Points, w.lending(s.Points, waypoints))
 	kept := w.corners(line, names)
 	if len(kept) < len(line) {
 		w.changed(nav.Tracks, name, "points", fmt.Sprint(len(s.Points)), fmt.Sprint(len(kept)),
@@ -55,27 +50,25 @@ func metres(v float64) string {
 	return fmt.Sprintf("%.0f m", v)
 }
 
-// lending finds the waypoints on a line, from its end to its start, so that they can be put in one after the other.
+// lending finds the waypoints on a line, from its end to its start.
 func (w *work) lending(line []nav.Point, waypoints []nav.Waypoint) []lent {
+	if len(line) < 2 || len(waypoints) == 0 {
+		return nil
+	}
 	limit := w.LendWithin
 	if limit == 0 {
 		limit = DefaultLendWithin
 	}
+	legs := shape.NewLegs(line)
 	var out []lent
 	for i := range waypoints {
 		p := &waypoints[i]
-		if p.Name == "" {
+		plane := geodesy.NewPlane(p.Lat, p.Lon)
+		if p.Name == "" || shape.PlaneBoxDistance(plane, p.Lat, p.Lon, legs.Low, legs.High) > limit {
 			continue
 		}
-		best := lent{from: p, distance: math.Inf(1)}
-		plane := geodesy.NewPlane(p.Lat, p.Lon)
-		for k := 0; k+1 < len(line); k++ {
-			if d, t := shape.Foot(plane, &line[k], &line[k+1]); d < best.distance-1e-6 {
-				best.leg, best.along, best.distance = k, t, d
-			}
-		}
-		if best.distance <= limit {
-			out = append(out, best)
+		if at := legs.Nearest(plane, p.Lat, p.Lon); at.Distance <= limit {
+			out = append(out, lent{p, at.Leg, at.Along, at.Distance})
 		}
 	}
 	slices.SortStableFunc(out, func(a, b lent) int {
@@ -88,19 +81,36 @@ func (w *work) lending(line []nav.Point, waypoints []nav.Waypoint) []lent {
 }
 
 // place gives a waypoint's name to the nearest corner of its leg, if that is not farther along than a waypoint would be
-// off the line, and puts in a point on the leg otherwise.
-func place(line []nav.Point, names []*nav.Waypoint, l lent) ([]nav.Point, []*nav.Waypoint) {
-	a, b := line[l.leg], line[l.leg+1]
-	length := geodesy.Distance(a.Lat, a.Lon, b.Lat, b.Lon)
-	switch near := max(l.distance, 5); {
-	case l.along*length <= near && names[l.leg] == nil:
-		names[l.leg] = l.from
-		return line, names
-	case (1-l.along)*length <= near && names[l.leg+1] == nil:
-		names[l.leg+1] = l.from
-		return line, names
+// off the line, and puts a point on the leg otherwise. Of two waypoints at a corner the one that is farther along the
+// line has it.
+func place(points []nav.Point, lending []lent) (line []nav.Point, names []*nav.Waypoint) {
+	corners := make([]*nav.Waypoint, len(points))
+	between := lending[:0] // what gets a point of its own
+	for _, l := range lending {
+		a, b := &points[l.leg], &points[l.leg+1]
+		length := geodesy.Distance(a.Lat, a.Lon, b.Lat, b.Lon)
+		switch near := max(l.distance, 5); {
+		case l.along*length <= near && corners[l.leg] == nil:
+			corners[l.leg] = l.from
+		case (1-l.along)*length <= near && corners[l.leg+1] == nil:
+			corners[l.leg+1] = l.from
+		default:
+			between = append(between, l)
+		}
 	}
-	return slices.Insert(line, l.leg+1, shape.Between(&a, &b, l.along)), slices.Insert(names, l.leg+1, l.from)
+	if len(between) == 0 {
+		return points, corners
+	}
+	for i := range points {
+		line, names = append(line, points[i]), append(names, corners[i])
+		for len(between) > 0 && between[len(between)-1].leg == i {
+			l := between[len(between)-1]
+			between = between[:len(between)-1]
+			line = append(line, shape.Between(&points[i], &points[i+1], l.along))
+			names = append(names, l.from)
+		}
+	}
+	return
 }
 
 // corners chooses the points of a line that a route needs. Named ones stay, as far as there is room for them.

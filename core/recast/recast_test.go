@@ -474,3 +474,24 @@ func BenchmarkShortWay(b *testing.B) {
 		})
 	}
 }
+
+// Several waypoints on one leg each get their own place on it, and one at a corner lends it its name.
+func TestWaypointsOnOneLeg(t *testing.T) {
+	d := &nav.Dataset{Tracks: []nav.Track{track("Way", line(0, 0, 1000, 0, 1000, 500))},
+		Waypoints: []nav.Waypoint{wpt("Eight", 800, 3), wpt("Three", 300, -4), wpt("Corner", 1001, 2), wpt("Five", 500, 0),
+			wpt("Start", 2, 1)}}
+	apply(t, &Step{To: [4]*nav.Kind{nav.Tracks: kind(nav.Routes)}}, d)
+	want := line(0, 0, 300, 0, 500, 0, 800, 0, 1000, 0, 1000, 500)
+	names := []string{"Start", "Three", "Five", "Eight", "Corner", ""}
+	r := d.Routes[0]
+	if len(r.Points) != len(want) {
+		t.Fatalf("%d points", len(r.Points))
+	}
+	for i := range want {
+		p := &r.Points[i]
+		off := geodesy.Distance(p.Lat, p.Lon, want[i].Lat, want[i].Lon)
+		if off > 0.05 || names[i] != "" && p.Name != names[i] {
+			t.Errorf("point %d is %q, %.2f m off the place of %q", i, p.Name, off, names[i])
+		}
+	}
+}

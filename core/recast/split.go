@@ -141,6 +141,7 @@ func (w *work) parts(kind nav.Kind, s *nav.Segment, marks []nav.Waypoint) []nav.
 func (c *Cut) places(kind nav.Kind, s *nav.Segment, marks []nav.Waypoint) (out []spot) {
 	points := s.Points
 	n := len(points)
+	seen := map[spot]bool{}
 	add := func(i int, along float64) {
 		if along >= 1 {
 			i, along = i+1, 0
@@ -149,7 +150,8 @@ func (c *Cut) places(kind nav.Kind, s *nav.Segment, marks []nav.Waypoint) (out [
 			return
 		}
 		p := spot{i, along}
-		if !slices.Contains(out, p) {
+		if !seen[p] {
+			seen[p] = true
 			out = append(out, p)
 		}
 	}
@@ -196,8 +198,9 @@ func (c *Cut) places(kind nav.Kind, s *nav.Segment, marks []nav.Waypoint) (out [
 			}
 		}
 	default:
+		legs := shape.NewLegs(points)
 		for m := range marks {
-			passages(points, &marks[m], add)
+			passages(points, legs, &marks[m], add)
 		}
 		slices.SortFunc(out, func(a, b spot) int {
 			if a.index != b.index {
@@ -239,7 +242,7 @@ func (c *Cut) next(after time.Time) int64 {
 }
 
 // passages cuts a line, each time that it comes by a waypoint, where it is nearest.
-func passages(points []nav.Point, mark *nav.Waypoint, add func(int, float64)) {
+func passages(points []nav.Point, legs *shape.Legs, mark *nav.Waypoint, add func(int, float64)) {
 	plane := geodesy.NewPlane(mark.Lat, mark.Lon)
 	best, at, along := math.Inf(1), -1, 0.0
 	flush := func() {
@@ -253,13 +256,13 @@ func passages(points []nav.Point, mark *nav.Waypoint, add func(int, float64)) {
 		}
 		best, at = math.Inf(1), -1
 	}
-	for i := 0; i+1 < len(points); i++ {
+	last := -1
+	for _, i := range legs.Within(2*DefaultLendWithin, mark.Lat, mark.Lon) {
 		d, t := shape.Foot(plane, &points[i], &points[i+1])
-		if d > 2*DefaultLendWithin {
+		if d > 2*DefaultLendWithin || i != last+1 {
 			flush()
-			continue
 		}
-		if d < best-1e-6 {
+		if last = i; d <= 2*DefaultLendWithin && d < best-1e-6 {
 			best, at, along = d, i, t
 		}
 	}
