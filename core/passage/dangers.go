@@ -16,8 +16,9 @@ type Danger struct {
 	Limits  nav.Limits
 	At      *nav.Point // of a waypoint; nil for others
 
-	area *nav.Area // nil but for areas
-	own  bool      // a waypoint of the route itself
+	area   *nav.Area // nil but for areas
+	region int       // the number of the area
+	own    bool      // a waypoint of the route itself
 }
 
 // solid says whether clearance is to be kept from it: an area that is not named as one to keep out of is only told
@@ -29,36 +30,12 @@ type Dangers struct {
 	List   []Danger
 	Faults []string // what could not be read of limits
 
-	edges  []edge
-	nearby *nearby
-	areas  []ball
-}
-
-// ball is around an area.
-type ball struct {
-	of     int
-	middle vec3
-	radius float64 // metres
-}
-
-// ballOf puts a ball around an area of some edges. The ground in the midst of an area is higher than its edges, by less
-// than a tenth of the radius as long as that is below a thousand kilometres; a larger one is around everything.
-func ballOf(of int, edges []edge) ball {
-	const large, bulge = 1000e3, 1.1
-	b := ball{of: of}
-	for i := range edges {
-		for k := range b.middle {
-			b.middle[k] += edges[i].middle[k] / float64(len(edges))
-		}
-	}
-	for i := range edges {
-		off := edges[i].middle.minus(b.middle)
-		b.radius = max(b.radius, math.Sqrt(off.dot(off))+edges[i].half)
-	}
-	if b.radius *= bulge; b.radius > large {
-		b.radius = math.Inf(1)
-	}
-	return b
+	edges   []edge
+	solid   *nearby // edges of what clearance is kept from
+	told    *nearby // and of what is only told about
+	regions *nav.Regions
+	areas   []nav.Area
+	danger  []int // that each of the areas is
 }
 
 // edge is a short piece of a danger, or a point where both ends are the same.
@@ -101,17 +78,9 @@ func NewDangers(hazards, data *nav.Dataset, keepOut []nav.Choice) *Dangers {
 	if data != nil && len(keepOut) > 0 {
 		out.add(data, keepOut, true)
 	}
-	out.nearby = newNearby(out.edges)
-	for from := 0; from < len(out.edges); {
-		of, to := out.edges[from].of, from
-		for to < len(out.edges) && out.edges[to].of == of {
-			to++
-		}
-		if out.List[of].area != nil {
-			out.areas = append(out.areas, ballOf(of, out.edges[from:to]))
-		}
-		from = to
-	}
+	out.solid = newNearby(out.edges, func(e *edge) bool { return out.List[e.of].solid() })
+	out.told = newNearby(out.edges, func(e *edge) bool { return !out.List[e.of].solid() })
+	out.regions = nav.NewRegions(out.areas, func(*nav.Area) bool { return true })
 	return out
 }
 
@@ -197,7 +166,10 @@ func (d *Dangers) area(a *nav.Area, kind nav.Kind, keepOut bool) {
 	for _, f := range faults {
 		d.Faults = append(d.Faults, "area "+a.Name+": "+f)
 	}
-	d.List = append(d.List, Danger{Kind: kind, Name: a.Name, KeepOut: keepOut, Limits: limits, area: a})
+	d.danger = append(d.danger, len(d.List))
+	d.List = append(d.List, Danger{Kind: kind, Name: a.Name, KeepOut: keepOut, Limits: limits, area: a,
+		region: len(d.areas)})
+	d.areas = append(d.areas, *a)
 	for _, ring := range a.Rings() {
 		for i := range ring {
 			d.edge(ring[i], ring[(i+1)%len(ring)])
@@ -260,7 +232,7 @@ func (d *Dangers) LeaveOut(routes []nav.Route) (n int) {
 	return
 }
 
-// inside says whether a position is in the area.
-func (d *Danger) inside(lat, lon float64) bool {
-	return d.area != nil && d.area.Contains(lat, lon)
+// inside says whether a position is in a danger that is an area.
+func (d *Dangers) inside(k int, lat, lon float64) bool {
+	return d.List[k].area != nil && d.regions.Holds(d.List[k].region, lat, lon)
 }

@@ -162,7 +162,7 @@ func (s *Step) counts(k int, leg *Leg) bool {
 	case d.own:
 		return false
 	case d.area != nil:
-		return d.KeepOut && s.passes(leg, d, leg.beside(d, max(s.Clear, leastClear))) == ""
+		return d.KeepOut && s.passesBeside(leg, d, max(s.Clear, leastClear)) == ""
 	}
 	return s.Clear > 0
 }
@@ -249,7 +249,7 @@ func (f *field) distanceTo(k int, at vec) float64 {
 
 func (f *field) within(k int, at vec) bool {
 	lat, lon := f.plane.Inverse(at.x, at.y)
-	return f.step.Dangers.List[k].inside(lat, nav.WrapLon(lon))
+	return f.step.Dangers.inside(k, lat, nav.WrapLon(lon))
 }
 
 // blocked gives the danger that a place is too near to, or inside of; -1 if none.

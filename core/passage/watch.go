@@ -49,25 +49,27 @@ func (l *line) parts() (at [][2]float64, step float64) {
 }
 
 // meet measures a leg against every danger. The farther ones of two are measured only as far as it is needed to know
-// that they are not the nearest and are beyond the limit.
+// that they are not the nearest and are beyond the limit; what is only told about counts within that.
 func (d *Dangers) meet(l *line, limit float64) map[int]*encounter {
 	out := map[int]*encounter{}
 	parts, step := l.parts()
-	nearest := math.Inf(1)
+	nearest, within := math.Inf(1), math.Inf(1) // and through the earth, as far as is measured
+	limit = chord(limit)
 	for i := 0; i+1 < len(parts); i++ {
-		a, b := parts[i], parts[i+1]
-		ground := newGround(a, b)
+		ground := newGround(parts[i], parts[i+1])
 		mid := ground.middle
-		reach := func() float64 { return max(limit, nearest) + d.nearby.longest + step/2 + 1 }
-		d.nearby.around(mid, reach, func(e *edge) {
-			if d.List[e.of].own {
+		measure := func(e *edge, reach float64) {
+			danger := &d.List[e.of]
+			if danger.own {
 				return
 			}
-			// The chord is shorter than the way over the ground.
-			x, y, z := mid[0]-e.middle[0], mid[1]-e.middle[1], mid[2]-e.middle[2]
-			bound := math.Sqrt(x*x+y*y+z*z) - e.half - step/2 - 1
+			off := mid.minus(e.middle)
+			bound := math.Sqrt(off.dot(off)) - e.half - step/2 - 1
+			if bound > reach {
+				return
+			}
 			have := out[e.of]
-			if bound > limit && bound > nearest || have != nil && bound > have.distance && bound > 0 {
+			if have != nil && bound > have.distance && bound > 0 {
 				return
 			}
 			distance, t, u, side, cross := ground.apart(e)
@@ -85,25 +87,37 @@ func (d *Dangers) meet(l *line, limit float64) map[int]*encounter {
 			if distance < have.distance {
 				have.distance, have.along, have.side = distance, (float64(i)+t)*step, side
 			}
-			if d.List[e.of].solid() {
-				nearest = min(nearest, have.distance)
+			if danger.solid() && have.distance < nearest {
+				nearest = have.distance
+				within = max(limit, chord(nearest))
 			}
-		})
-	}
-	for k, e := range out {
-		if d.List[k].inside(l.a.Lat, l.a.Lon) {
-			e.distance, e.along = 0, 0
 		}
+		d.solid.around(mid, func() float64 { return within + d.solid.longest + step/2 + 1 },
+			func(e *edge) { measure(e, within) })
+		d.told.around(mid, func() float64 { return limit + d.told.longest + step/2 + 1 },
+			func(e *edge) { measure(e, limit) })
 	}
 	// An area far larger than the leg may hold it without any edge near by.
-	from := cartesian([2]float64{l.a.Lat, l.a.Lon})
-	for _, a := range d.areas {
-		if off := from.minus(a.middle); off.dot(off) <= a.radius*a.radius && out[a.of] == nil &&
-			d.List[a.of].inside(l.a.Lat, l.a.Lon) {
-			out[a.of] = &encounter{}
+	d.regions.Holding(l.a.Lat, l.a.Lon, func(i int) bool {
+		e := out[d.danger[i]]
+		if e == nil {
+			e = &encounter{}
+			out[d.danger[i]] = e
 		}
-	}
+		e.distance, e.along = 0, 0
+		return true
+	})
 	return out
+}
+
+// chord is how far through the earth two places are at most that are so far from one another over the ground, in metres:
+// that of the flattest arc there is on the ellipsoid, at a pole.
+func chord(ground float64) float64 {
+	const flattest = geodesy.SemiMajor / (1 - geodesy.Flattening)
+	if ground >= math.Pi*flattest {
+		return math.Inf(1)
+	}
+	return 2 * flattest * math.Sin(ground/2/flattest)
 }
 
 // ground is the plane that touches the earth in the middle of a piece of a leg. What is near by is seen on it from
@@ -241,7 +255,7 @@ func (s *Step) watch(t *Table) {
 // below the area, or at another time, so that it does not count.
 func (s *Step) area(t *Table, i, k int, e *encounter) (found, excused bool) {
 	danger, leg := &s.Dangers.List[k], &t.Legs[i]
-	crossed := spans(danger, &leg.line, e.crossings)
+	crossed := s.Dangers.spans(k, &leg.line, e.crossings)
 	for _, span := range crossed {
 		f := Finding{Code: Crossing, Route: t.Route.Name, Leg: i + 1, Name: danger.Name, Enter: &span[0], Leave: &span[1]}
 		if f.Why = s.passes(leg, danger, span); f.Why == "" && danger.KeepOut {
@@ -253,9 +267,17 @@ func (s *Step) area(t *Table, i, k int, e *encounter) (found, excused bool) {
 		t.Told = append(t.Told, f)
 	}
 	if len(crossed) == 0 {
-		return false, s.passes(leg, danger, leg.beside(danger, s.Clear)) != ""
+		return false, s.passesBeside(leg, danger, s.Clear) != ""
 	}
 	return found, !found
+}
+
+// passesBeside is passes for the part of a leg on which it could come within a distance of an area.
+func (s *Step) passesBeside(leg *Leg, d *Danger, clear float64) string {
+	if d.Limits == (nav.Limits{}) {
+		return ""
+	}
+	return s.passes(leg, d, leg.beside(d, clear))
 }
 
 // beside is the part of a leg, in metres along it, on which it could come within a distance of an area.
@@ -284,7 +306,7 @@ func (l *Leg) beside(d *Danger, clear float64) [2]float64 {
 }
 
 // spans gives the parts of a leg that are inside an area, in metres along it.
-func spans(d *Danger, l *line, crossings []float64) (out [][2]float64) {
+func (d *Dangers) spans(k int, l *line, crossings []float64) (out [][2]float64) {
 	cuts := append([]float64{0}, crossings...)
 	cuts = append(cuts, l.distance)
 	slices.Sort(cuts)
@@ -293,7 +315,7 @@ func spans(d *Danger, l *line, crossings []float64) (out [][2]float64) {
 		if to-from < 1e-3 {
 			continue
 		}
-		if lat, lon := l.at((from + to) / 2); !d.inside(lat, lon) {
+		if lat, lon := l.at((from + to) / 2); !d.inside(k, lat, lon) {
 			continue
 		}
 		if n := len(out); n > 0 && out[n-1][1] == from {
