@@ -46,6 +46,28 @@ func (r *Regions) Holds(i int, lat, lon float64) bool {
 	return ok && r.boxes[k].Contains(lat, lon) && r.interiors[k].Contains(lat, lon)
 }
 
+// Beside visits the numbers of the areas that a leg may come to.
+func (r *Regions) Beside(a, b *Point, visit func(i int)) {
+	r.across.between(min(a.Lat, b.Lat), max(a.Lat, b.Lat), func(k int32) bool {
+		if r.boxes[k].crossedBy(a, b) {
+			visit(int(r.which[k]))
+		}
+		return true
+	})
+}
+
+// Crossings gives the parts of a leg, from 0 to 1 and in their order, at which it crosses the outline or a hole of an
+// area, by its number.
+func (r *Regions) Crossings(i int, a, b *Point) []float64 {
+	k, ok := slices.BinarySearch(r.which, int32(i))
+	if !ok {
+		return nil
+	}
+	out := r.interiors[k].crossings(a, b, nil)
+	slices.Sort(out)
+	return slices.Compact(out)
+}
+
 // crossings adds the parts of a leg, from 0 to 1, at which it crosses the outlines and the holes.
 func (r *Regions) crossings(a, b *Point, out []float64) []float64 {
 	r.across.between(min(a.Lat, b.Lat), max(a.Lat, b.Lat), func(k int32) bool {

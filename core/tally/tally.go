@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"sync"
 	"time"
 
 	"gyrolith/core/clean"
@@ -40,6 +41,15 @@ type Step struct {
 	AreasPath string
 	AreasTake []nav.Choice
 	Areas     []nav.Area // visits of which are listed
+
+	ready sync.Once // the areas
+	areas *nav.Regions
+}
+
+// regions are the areas, made ready when they are first asked for.
+func (s *Step) regions() *nav.Regions {
+	s.ready.Do(func() { s.areas = nav.NewRegions(s.Areas, func(*nav.Area) bool { return true }) })
+	return s.areas
 }
 
 // Params lists the parameters of the step.
