@@ -37,7 +37,8 @@ func (f frame) to(lat, lon float64) (x, y float64) {
 		footLat, footLon, course := geodesy.Direct(f.lat, f.lon, f.heading, x)
 		distance, azimuth, _ := geodesy.Inverse(footLat, footLon, lat, lon)
 		sin, cos := math.Sincos((azimuth - course) * math.Pi / 180)
-		ahead := distance * cos
+		sinArc, cosArc := math.Sincos(distance / earth)
+		ahead := earth * math.Atan2(sinArc*cos, cosArc) // of the foot, on a sphere
 		x, y = x+ahead, distance*sin
 		if math.Abs(ahead) < 1e-4 {
 			break
@@ -48,6 +49,9 @@ func (f frame) to(lat, lon float64) (x, y float64) {
 
 // place is a point of a frame.
 type place struct{ x, y float64 }
+
+// earth is a radius of the earth, in metres.
+const earth = 6_371_000.0
 
 // straight gives the places between two of one y that a route needs to stay within the tolerance of the line of that y,
 // the last one among them: a leg is a geodesic, and lines off the axis are none.

@@ -18,9 +18,23 @@ const mostLaid = 200_000
 // outline is the rings of an area in a frame.
 type outline [][]place
 
-// outlineOf brings an area into a frame about its middle. Long edges get points between, since they are straight in
-// latitude and longitude and not on the ground.
+// outlineOf brings an area into a frame about its middle.
 func outlineOf(a *nav.Area, heading float64) (frame, outline) {
+	f := middleOf(a)
+	f.heading = heading
+	var out outline
+	for _, ring := range dense(a) {
+		var places []place
+		for _, p := range ring {
+			x, y := f.to(p[0], p[1])
+			places = append(places, place{x, y})
+		}
+		out = append(out, places)
+	}
+	return f, out
+}
+
+func middleOf(a *nav.Area) frame {
 	first := a.Outline[0]
 	var lat, lon float64
 	for i := range a.Outline {
@@ -28,23 +42,60 @@ func outlineOf(a *nav.Area, heading float64) (frame, outline) {
 		lon += nav.WrapLon(a.Outline[i].Lon - first.Lon)
 	}
 	n := float64(len(a.Outline))
-	f := frame{lat / n, nav.WrapLon(first.Lon + lon/n), heading}
-	var out outline
+	return frame{lat: lat / n, lon: nav.WrapLon(first.Lon + lon/n)}
+}
+
+// dense gives latitude and longitude of the corners of the rings of an area. Long edges get points between, since they
+// are straight in latitude and longitude and not on the ground.
+func dense(a *nav.Area) (out [][][2]float64) {
 	for _, ring := range a.Rings() {
-		var places []place
+		var points [][2]float64
 		for i := range ring {
 			p, q := &ring[i], &ring[(i+1)%len(ring)]
 			const step = 2000 // metres
 			parts := max(int(math.Ceil(geodesy.Distance(p.Lat, p.Lon, q.Lat, q.Lon)/step)), 1)
 			for k := range min(parts, 10_000) {
 				t := float64(k) / float64(parts)
-				x, y := f.to(p.Lat+t*(q.Lat-p.Lat), nav.WrapLon(p.Lon+t*nav.WrapLon(q.Lon-p.Lon)))
-				places = append(places, place{x, y})
+				points = append(points, [2]float64{p.Lat + t*(q.Lat-p.Lat), nav.WrapLon(p.Lon + t*nav.WrapLon(q.Lon-p.Lon))})
 			}
+		}
+		out = append(out, points)
+	}
+	return
+}
+
+// seen is a corner from the middle of an area: sine and cosine of the arc to it, and of its course.
+type seen struct{ sinArc, cosArc, sin, cos float64 }
+
+// seenFrom gives the corners of an area from its middle.
+func seenFrom(a *nav.Area) (out [][]seen) {
+	f := middleOf(a)
+	for _, ring := range dense(a) {
+		var corners []seen
+		for _, p := range ring {
+			distance, course, _ := geodesy.Inverse(f.lat, f.lon, p[0], p[1])
+			var s seen
+			s.sinArc, s.cosArc = math.Sincos(distance / earth)
+			s.sin, s.cos = math.Sincos(course * math.Pi / 180)
+			corners = append(corners, s)
+		}
+		out = append(out, corners)
+	}
+	return
+}
+
+// rough is the outline in the frame of a heading by a sphere: to a centimetre within 50 km of the middle.
+func rough(corners [][]seen, heading float64) (out outline) {
+	sin, cos := math.Sincos(heading * math.Pi / 180)
+	for _, ring := range corners {
+		places := make([]place, len(ring))
+		for i, s := range ring {
+			ahead, aside := s.cos*cos+s.sin*sin, s.sin*cos-s.cos*sin
+			places[i] = place{earth * math.Atan2(s.sinArc*ahead, s.cosArc), earth * math.Asin(s.sinArc*aside)}
 		}
 		out = append(out, places)
 	}
-	return f, out
+	return
 }
 
 // across gives the least and the greatest y.
@@ -56,24 +107,28 @@ func (o outline) across() (low, high float64) {
 	return
 }
 
-// inside gives the parts of the line of one y that are in the outline and in no hole.
-func (o outline) inside(y float64) (parts [][2]float64) {
-	var at []float64
+// inside gives, for each of some lines of one y in their order, the parts that are in the outline and in no hole.
+func (o outline) inside(rows []float64) [][][2]float64 {
+	at := make([][]float64, len(rows))
 	for _, ring := range o {
 		for i, p := range ring {
 			q := ring[(i+1)%len(ring)]
-			if (p.y > y) != (q.y > y) {
-				at = append(at, p.x+(y-p.y)/(q.y-p.y)*(q.x-p.x))
+			first, _ := slices.BinarySearch(rows, min(p.y, q.y))
+			for k := first; k < len(rows) && rows[k] < max(p.y, q.y); k++ {
+				at[k] = append(at[k], p.x+(rows[k]-p.y)/(q.y-p.y)*(q.x-p.x))
 			}
 		}
 	}
-	slices.Sort(at)
-	for i := 0; i+1 < len(at); i += 2 {
-		if at[i+1]-at[i] > 1e-6 {
-			parts = append(parts, [2]float64{at[i], at[i+1]})
+	out := make([][][2]float64, len(rows))
+	for k, at := range at {
+		slices.Sort(at)
+		for i := 0; i+1 < len(at); i += 2 {
+			if at[i+1]-at[i] > 1e-6 {
+				out[k] = append(out[k], [2]float64{at[i], at[i+1]})
+			}
 		}
 	}
-	return
+	return out
 }
 
 // rows gives the values of y of lines so far apart that lie over the outline, as far from its two sides; how many they
@@ -101,16 +156,16 @@ func (s *Step) over(out *nav.Dataset, a *nav.Area, areas int) error {
 	}
 	heading := s.heading()
 	if s.Heading == nil {
-		best := math.Inf(1)
+		best, corners := math.Inf(1), seenFrom(a)
 		for h := range 180 { // the one that is flown in the fewest lines, and of these the shortest
-			_, o := outlineOf(a, float64(h))
+			o := rough(corners, float64(h))
 			rows, err := o.rows(s.Spacing, math.Ceil)
 			if err != nil {
 				return err
 			}
 			lines := 0
-			for _, y := range rows {
-				lines += len(o.inside(y))
+			for _, parts := range o.inside(rows) {
+				lines += len(parts)
 			}
 			low, high := o.across()
 			if score := float64(lines) + (high-low)/1e9; score < best {
@@ -126,8 +181,8 @@ func (s *Step) over(out *nav.Dataset, a *nav.Area, areas int) error {
 	r := nav.Route{Item: nav.Item{Name: s.named("Lines", a.Name, areas > 1), Group: a.Group}}
 	ahead, line := 1.0, 0
 	var last *pose
-	for _, y := range rows {
-		parts := o.inside(y)
+	for k, parts := range o.inside(rows) {
+		y := rows[k]
 		if ahead < 0 {
 			slices.Reverse(parts)
 		}
@@ -190,15 +245,15 @@ func (s *Step) grid(out *nav.Dataset, a *nav.Area) error {
 		if err != nil {
 			return err
 		}
-		for i, y := range rows {
+		for i, parts := range o.inside(rows) {
 			shift := 0.0
 			if s.Pattern == Triangular && i%2 == 1 {
 				shift = s.Spacing / 2
 			}
-			for _, part := range o.inside(y) {
+			for _, part := range parts {
 				first := math.Ceil((part[0]-shift)/s.Spacing)*s.Spacing + shift
 				for x := first; x <= part[1]; x += s.Spacing {
-					if places = append(places, place{x, y}); len(places) > mostLaid {
+					if places = append(places, place{x, rows[i]}); len(places) > mostLaid {
 						return fmt.Errorf("there would be more than %d points; use a wider spacing", mostLaid)
 					}
 				}
@@ -223,14 +278,14 @@ func (s *Step) random(a *nav.Area, f frame, o outline) (places []place, err erro
 		left, right = min(left, p.x), max(right, p.x)
 	}
 	chance := rand.New(rand.NewPCG(uint64(s.Seed), uint64(len(a.Outline))))
-	near := shape.NewGrid(max(s.Apart, 1))
+	near, interior := shape.NewGrid(max(s.Apart, 1)), nav.NewInterior(a)
 	const patience = 2000 // draws for one point
 	for range s.Count {
 		found := false
 		for range patience {
 			p := place{left + chance.Float64()*(right-left), low + chance.Float64()*(high-low)}
 			at := f.from(p.x, p.y)
-			if !a.Contains(at.Lat, at.Lon) {
+			if !interior.Contains(at.Lat, at.Lon) {
 				continue
 			}
 			free := true
