@@ -110,8 +110,8 @@ func (d *Dangers) meet(l *line, limit float64) map[int]*encounter {
 	return out
 }
 
-// chord is how far through the earth two places are at most that are so far from one another over the ground, in metres:
-// that of the flattest arc there is on the ellipsoid, at a pole.
+// chord is how far through the earth two places are at most that are so far from one another over the ground, in
+// metres: that of the flattest arc there is on the ellipsoid, at a pole.
 func chord(ground float64) float64 {
 	const flattest = geodesy.SemiMajor / (1 - geodesy.Flattening)
 	if ground >= math.Pi*flattest {
