@@ -7,6 +7,7 @@ import (
 	"bytes"
 	"io"
 	"runtime"
+	"sync"
 
 	"github.com/klauspost/compress/flate"
 )
@@ -23,6 +24,15 @@ func NewZip(out io.Writer) *zip.Writer {
 	z.RegisterCompressor(zip.Deflate, func(w io.Writer) (io.WriteCloser, error) { return newDeflate(w), nil })
 	return z
 }
+
+// compressors are kept for the next block, since their tables are large.
+var compressors = sync.Pool{New: func() any {
+	w, err := flate.NewWriter(nil, level)
+	if err != nil {
+		panic(err) // of a level that there is not
+	}
+	return w
+}}
 
 // part is a block that is being compressed.
 type part struct {
@@ -73,10 +83,10 @@ func (d *deflate) begin(last bool) error {
 		d.data = make([]byte, 0, block)
 	}
 	go func() {
-		w, err := flate.NewWriterDict(&p.packed, level, p.before)
-		if err == nil {
-			_, err = w.Write(p.data)
-		}
+		w := compressors.Get().(*flate.Writer)
+		defer compressors.Put(w)
+		w.ResetDict(&p.packed, p.before)
+		_, err := w.Write(p.data)
 		if err == nil && last {
 			err = w.Close()
 		} else if err == nil {
