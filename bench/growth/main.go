@@ -35,7 +35,16 @@ var tasks = []string{
 	"dress marks --match waypoints:* --symbol rock -o OUT.gpx", "legs routes --hazards marks --clear 50m -o OUT.csv",
 	"compare marks same", "compare marks marks2", "merge marks same -o OUT.gpx", "tally tracks -o OUT.csv",
 	"near 1 2 marks --most 10", "near --to marks tracks --most 1 -o OUT.csv", "when 2026-03-14T00:05Z --along tracks",
-	"draw marks -o OUT.png", "draw tracks -o OUT.svg", "draw marks -o OUT.html",
+	"draw marks -o OUT.png", "draw tracks -o OUT.svg", "draw marks -o OUT.html", "draw long -o OUT.png",
+	"look long", "tally long", "clean long -o OUT.gpx", "clean long --thin-within 200m -o OUT.gpx",
+	"recast passed --tracks-to=routes -o OUT.gpx", "recast passed --split-at waypoint:P* -o OUT.gpx",
+	"recast tracks --split-at 100m -o OUT.gpx", "convert marks --inside areas.geojson -o OUT.gpx",
+	"convert marks --inside outline.geojson -o OUT.gpx", "convert tracks --inside areas.geojson -o OUT.gpx",
+	"near --to marks areas.geojson --most 1 -o OUT.csv", "near --to marks outline.geojson --most 1 -o OUT.csv",
+	"near --to marks long --most 1 -o OUT.csv", "tally tracks --areas areas.geojson",
+	"tally tracks --areas outline.geojson", "legs routes --hazards areas.geojson --clear 50m -o OUT.csv",
+	"legs routes --hazards outline.geojson --clear 50m -o OUT.csv",
+	"lay lines --over outline.geojson --spacing 2km -o OUT.gpx", "dress areas.geojson --rules rules.toml -o OUT.gpx",
 }
 
 // allowed is the largest power that is no defect.
@@ -100,11 +109,7 @@ func main() {
 // run runs the program three times and gives the shortest time and the largest memory.
 func run(program, dir string, args ...string) (seconds float64, peak int64, err error) {
 	seconds = math.Inf(1)
-	for i := range args {
-		if _, err := os.Stat(filepath.Join(dir, args[i]+".gpx")); err == nil {
-			args[i] += ".gpx"
-		}
-	}
+	args = named(dir, args)
 	for range 3 {
 		for _, old := range must(filepath.Glob(filepath.Join(dir, "out*"))) {
 			os.Remove(old)
@@ -122,6 +127,17 @@ func run(program, dir string, args ...string) (seconds float64, peak int64, err 
 		if usage, ok := cmd.ProcessState.SysUsage().(*syscall.Rusage); ok {
 			peak = max(peak, usage.Maxrss<<10)
 		}
+	}
+	return
+}
+
+// named gives inputs the ends of their names.
+func named(dir string, args []string) (out []string) {
+	for _, arg := range args {
+		if _, err := os.Stat(filepath.Join(dir, arg+".gpx")); err == nil {
+			arg += ".gpx"
+		}
+		out = append(out, arg)
 	}
 	return
 }
@@ -174,11 +190,68 @@ func generate(dir string, n int) error {
 		}
 	}
 	files["routes"].WriteString("</rte>")
+	long(files, n, at)
 	for name, text := range files {
 		text.WriteString("</gpx>\n")
 		if err := os.WriteFile(filepath.Join(dir, name+".gpx"), []byte(text.String()), 0o666); err != nil {
 			return err
 		}
 	}
-	return nil
+	return areas(dir, n, side, place)
+}
+
+// long writes a track of a flight, three kilometres from point to point, and a walk straight past as many waypoints.
+func long(files map[string]*strings.Builder, n int, at time.Time) {
+	random := rand.New(rand.NewPCG(2, uint64(n)))
+	for _, name := range []string{"long", "passed"} {
+		files[name] = &strings.Builder{}
+		files[name].WriteString(`<gpx version="1.1" creator="bench" xmlns="http://www.topografix.com/GPX/1/1">` + "\n")
+	}
+	for i := range n {
+		fmt.Fprintf(files["passed"], "<wpt lat=\"-47.6\" lon=\"%.6f\"><name>P%d</name></wpt>\n", 10.00005+1e-4*float64(i), i)
+	}
+	for _, name := range []string{"long", "passed"} {
+		fmt.Fprintf(files[name], "<trk><name>%s</name><trkseg>\n", name)
+	}
+	lat, lon, course := -47.6, 10.0, 0.5
+	for i := range n {
+		fmt.Fprintf(files["passed"], "<trkpt lat=\"-47.6\" lon=\"%.6f\"></trkpt>\n", 10+1e-4*float64(i))
+		fmt.Fprintf(files["long"], "<trkpt lat=\"%.6f\" lon=\"%.6f\"><time>%s</time></trkpt>\n", lat, lon,
+			at.Add(time.Duration(i)*12*time.Second).Format(time.RFC3339))
+		course += 0.05 * random.NormFloat64()
+		if math.Abs(lat) > 60 {
+			course = math.Pi - course
+		}
+		lat, lon = lat+0.026*math.Cos(course), math.Remainder(lon+0.036*math.Sin(course), 360)
+	}
+	for _, name := range []string{"long", "passed"} {
+		files[name].WriteString("</trkseg></trk>")
+	}
+}
+
+// areas writes small areas, one with as many corners around all of them, and rules for what is inside.
+func areas(dir string, n int, side float64, place func() (lat, lon float64)) error {
+	ring := func(lat, lon, size float64, corners int) string {
+		var out []string
+		for i := range corners + 1 {
+			sin, cos := math.Sincos(2 * math.Pi * float64(i%corners) / float64(corners))
+			out = append(out, fmt.Sprintf("[%.7f,%.7f]", lon+size*cos, lat+size*sin))
+		}
+		return strings.Join(out, ",")
+	}
+	feature := `{"type":"Feature","properties":{"name":"%s"},"geometry":{"type":"Polygon","coordinates":[[%s]]}}`
+	var small []string
+	for i := range n {
+		lat, lon := place()
+		small = append(small, fmt.Sprintf(feature, fmt.Sprint("Area ", i), ring(lat, lon, 0.001, 6)))
+	}
+	around := fmt.Sprintf(feature, "Around", ring(-48+side/2, 10+0.75*side, 0.4*side, n))
+	for name, features := range map[string]string{"areas": strings.Join(small, ","), "outline": around} {
+		text := `{"type":"FeatureCollection","features":[` + features + "]}\n"
+		if err := os.WriteFile(filepath.Join(dir, name+".geojson"), []byte(text), 0o666); err != nil {
+			return err
+		}
+	}
+	rules := "[[rule]]\nname = \"inside\"\ninside = \"Area*\"\nset.colour = \"#c8102e\"\n"
+	return os.WriteFile(filepath.Join(dir, "rules.toml"), []byte(rules), 0o666)
 }

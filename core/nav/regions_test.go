@@ -35,7 +35,7 @@ func TestRegionsAsByEveryEdge(t *testing.T) {
 	areas[5] = Area{Outline: flat}
 	regions := NewRegions(areas, func(a *Area) bool { return len(a.Holes) != 3 })
 	held := 0
-	for range 20_000 {
+	for range 5000 {
 		lat, lon := r.Float64()*24-12, WrapLon(172+r.Float64()*16)
 		if r.IntN(20) == 0 { // at the height of a corner
 			ring := areas[r.IntN(len(areas))].Outline
@@ -56,10 +56,10 @@ func TestRegionsAsByEveryEdge(t *testing.T) {
 			t.Fatalf("%v %v is in %v, and found in %v", lat, lon, want, got)
 		}
 	}
-	if held < 2000 {
+	if held < 400 {
 		t.Errorf("only %d times in an area", held)
 	}
-	for range 3000 {
+	for range 1000 {
 		a := At(r.Float64()*24-12, WrapLon(172+r.Float64()*16))
 		b := At(a.Lat+r.NormFloat64()*3, WrapLon(a.Lon+r.NormFloat64()*3))
 		var want []float64

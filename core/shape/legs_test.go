@@ -13,7 +13,7 @@ import (
 // The nearest place on lines is the one that a look at every leg finds, the first of those that share it.
 func TestLegsNearest(t *testing.T) {
 	r := rand.New(rand.NewPCG(3, 3))
-	for round := range 60 {
+	for round := range 16 {
 		var lines [][]nav.Point
 		for range 1 + round%4 {
 			lines = append(lines, wander(uint64(round), 1+r.IntN(400), 30, 0.5))
