@@ -214,6 +214,13 @@ type Row struct {
 type Result struct {
 	Rows    []Row
 	Removed []Removed
+	Over    []Over
+}
+
+// Over is a track that keeps more points than it was to be thinned to, since both ends of each segment stay.
+type Over struct {
+	Item             string
+	Points, Segments int
 }
 
 func (r *Result) add(row Row) {
@@ -233,6 +240,7 @@ func (s *Step) list(r *Result, x Removed) {
 func (r *Result) join(o *Result) {
 	r.Rows = append(r.Rows, o.Rows...)
 	r.Removed = append(r.Removed, o.Removed...)
+	r.Over = append(r.Over, o.Over...)
 }
 
 // Find looks for all faults but baggage and changes nothing.

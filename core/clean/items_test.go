@@ -1,6 +1,7 @@
 package clean
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"slices"
@@ -331,4 +332,27 @@ func BenchmarkClean(b *testing.B) {
 			s.run(dataset(m.points))
 		}
 	})
+}
+
+// A track of more segments than it may have points keeps the ends of all, and that is said.
+func TestThinToFewerThanTheEnds(t *testing.T) {
+	d := &nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: "Pieces"}}}}
+	for i := range 5 {
+		var s nav.Segment
+		for k := range 20 {
+			s.Points = append(s.Points, nav.At(-47.6+0.01*float64(i), 11.3+0.001*float64(k*k)))
+		}
+		d.Tracks[0].Segments = append(d.Tracks[0].Segments, s)
+	}
+	r, err := (&Step{Faults: []Fault{}, ThinTo: 6}).Apply(context.Background(), d)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if n := d.Tracks[0].Len(); n != 10 || len(d.Tracks[0].Segments) != 5 {
+		t.Errorf("%d points in %d segments are left", n, len(d.Tracks[0].Segments))
+	}
+	said := slices.ContainsFunc(r.Ledger, func(e nav.Entry) bool { return e.What == "points" && e.New == "10" && !e.Loss })
+	if !said {
+		t.Errorf("it is not said that more are left than were wanted: %+v", r.Ledger)
+	}
 }

@@ -97,6 +97,11 @@ func (s *Step) Apply(ctx context.Context, d *nav.Dataset) (*nav.Report, error) {
 			What: nav.Property(row.Fault), Count: row.Count, Loss: true, Asked: true, Why: row.Fault.Done()})
 		found += row.Count
 	}
+	for _, o := range result.Over {
+		r.Ledger = append(r.Ledger, nav.Entry{Kind: nav.Tracks, KindWord: nav.Tracks.One(), Name: o.Item, What: "points",
+			New: measure.Count(o.Points), Count: 1, Why: fmt.Sprintf("more than the %s wanted: both ends of each segment stay",
+				measure.Count(s.ThinTo))})
+	}
 	for _, sum := range result.Sums() {
 		r.Count("cleaned: "+sum.Fault.Counted(), sum.Count)
 	}

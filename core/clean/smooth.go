@@ -130,4 +130,7 @@ func (w *work) thin() {
 		}
 		w.remove(si, gone)
 	}
+	if n := w.track.Len(); s.ThinTo > 0 && n > s.ThinTo {
+		w.result.Over = append(w.result.Over, Over{w.track.Name, n, len(lines)})
+	}
 }

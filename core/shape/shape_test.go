@@ -3,6 +3,7 @@ package shape
 import (
 	"math"
 	"math/rand/v2"
+	"reflect"
 	"slices"
 	"testing"
 
@@ -127,6 +128,11 @@ func TestThinTo(t *testing.T) {
 	two := ThinTo([][]nav.Point{points[:2500], points[2500:]}, 100)
 	if n := len(two[0]) + len(two[1]); n > 100 || n < 80 {
 		t.Errorf("two lines keep %d of 100", n)
+	}
+	// No line is lost where even its ends are too many.
+	few := ThinTo([][]nav.Point{points[:50], nil, points[50:51], points[51:60], points[60:]}, 5)
+	if !reflect.DeepEqual(few, [][]int{{0, 49}, nil, {0}, {0, 8}, {0, 4939}}) {
+		t.Errorf("five lines keep %v", few)
 	}
 }
 

@@ -7,14 +7,17 @@ import (
 )
 
 // ThinTo finds the tolerance at which lines keep at most a number of points in all, and gives the indices that
-// each of them keeps. Ends stay, so that it is never fewer than two points a line.
+// each of them keeps. Ends stay, so that it is never fewer than two points a line: where these are too many, nothing
+// else is kept.
 func ThinTo(lines [][]nav.Point, most int) [][]int {
 	s := search{lines: make([]thinning, len(lines)), most: most, low: 0.01, slope: 0.7}
 	for i, l := range lines {
 		s.lines[i].points = l
 	}
-	for s.high = 2 * s.low; s.high < 1e8 && !s.try(s.high, 1); {
-		s.high = s.low * 4
+	for s.high = 2 * s.low; !s.try(s.high, 1); s.high = s.low * 4 {
+		if s.high > 1e8 {
+			return ends(lines)
+		}
 	}
 	// What a small part of a tolerance leaves out that is known to be too small need not be looked at again.
 	const part = 128
@@ -25,10 +28,29 @@ func ThinTo(lines [][]nav.Point, most int) [][]int {
 	s.rounds(6, 1)
 	quick := s.best
 	s.best, s.kept, s.low = nil, s.kept*0.9, s.low*0.7
-	if s.rounds(4, choices); s.best != nil {
+	s.rounds(4, choices)
+	switch {
+	case s.best != nil:
 		return s.best
+	case quick != nil:
+		return quick
 	}
-	return quick
+	return ends(lines)
+}
+
+// ends gives the first and the last point of each line.
+func ends(lines [][]nav.Point) [][]int {
+	out := make([][]int, len(lines))
+	for i, l := range lines {
+		switch n := len(l); n {
+		case 0:
+		case 1:
+			out[i] = []int{0}
+		default:
+			out[i] = []int{0, n - 1}
+		}
+	}
+	return out
 }
 
 // thinning is a line on its way to few points: those that are left of it, and where they stood.

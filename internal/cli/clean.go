@@ -100,6 +100,10 @@ func (j *job) sayCleaned(r *clean.Result) {
 	if j.quiet {
 		return
 	}
+	for _, o := range r.Over {
+		j.note(fmt.Sprintf("track %s keeps %s, more than --thin-to allows: both ends of each of its %s stay",
+			console.Show(o.Item), plural(o.Points, "point", "points"), plural(o.Segments, "segment", "segments")))
+	}
 	if len(r.Rows) == 0 {
 		j.err.Printf("%s\n", j.err.Paint(console.Green, "nothing to clean"))
 		return
