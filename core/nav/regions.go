@@ -19,16 +19,29 @@ func NewRegions(areas []Area, wanted func(a *Area) bool) *Regions {
 		if len(a.Outline) < 3 || !wanted(a) {
 			continue
 		}
-		var e Extent
-		for _, p := range a.Outline {
-			e.Add(p.Lat, p.Lon)
-		}
-		box, _ := e.Box()
-		r.which, r.boxes = append(r.which, int32(i)), append(r.boxes, box)
+		r.which, r.boxes = append(r.which, int32(i)), append(r.boxes, boxAround(a.Outline))
 		r.interiors = append(r.interiors, NewInterior(a))
 	}
 	r.across = bandsOf(len(r.boxes), func(i int) (south, north float64) { return r.boxes[i].South, r.boxes[i].North })
 	return r
+}
+
+// boxAround is the box around a ring, by its edges: one of few corners may be wider than half of the earth.
+func boxAround(ring []Point) Box {
+	const slack = 1e-9 // degrees, for what is rounded
+	south, north := latitudes(ring)
+	lon := ring[0].Lon
+	west, east := lon, lon
+	for i := range ring {
+		lon += WrapLon(ring[i].Lon - lon)
+		west, east = min(west, lon), max(east, lon)
+	}
+	lon += WrapLon(ring[0].Lon - lon)
+	west, east = min(west, lon)-slack, max(east, lon)+slack
+	if east-west >= 360 {
+		return Box{West: -180, South: south, East: 180, North: north}
+	}
+	return Box{West: WrapLon(west), South: south, East: WrapLon(east), North: north}
 }
 
 // Holding visits the numbers of the areas that a position is in, in none of their holes, until one is enough.

@@ -83,3 +83,50 @@ func TestRegionsAsByEveryEdge(t *testing.T) {
 		}
 	}
 }
+
+// Areas wider than half of the earth, and one all around it, hold what they hold, and legs cross them where they do.
+func TestWideRegions(t *testing.T) {
+	r := rand.New(rand.NewPCG(1, 9))
+	around := func(lons ...float64) (ring []Point) {
+		for _, lon := range lons {
+			ring = append(ring, At(-60, lon))
+		}
+		for _, lon := range slices.Backward(lons) {
+			ring = append(ring, At(60, lon))
+		}
+		return
+	}
+	rings := [][]Point{around(-180, -90, 0, 90, 180), around(-180, -60, 60, 180), around(-170, -60, 60, 170),
+		around(100, 180, -90, 0), around(-100, 100)}
+	for range 400 {
+		wide, middle, n := r.Float64()*170, r.Float64()*360-180, 3+r.IntN(40)
+		var ring []Point
+		for i := range n {
+			sin, cos := math.Sincos(2 * math.Pi * float64(i) / float64(n))
+			ring = append(ring, At(60*sin*r.Float64(), WrapLon(middle+wide*cos)))
+		}
+		rings = append(rings, ring)
+	}
+	for _, ring := range rings {
+		areas := []Area{{Outline: ring}}
+		regions := NewRegions(areas, func(*Area) bool { return true })
+		for range 200 {
+			a, b := At(r.Float64()*180-90, r.Float64()*360-180), At(r.Float64()*180-90, r.Float64()*360-180)
+			if in := areas[0].Contains(a.Lat, a.Lon); regions.Holds(0, a.Lat, a.Lon) != in {
+				t.Fatalf("%v in %v: %v", a, ring, !in)
+			}
+			var want []float64
+			for k := range ring {
+				if part, ok := crossing(&a, &b, &ring[k], &ring[(k+1)%len(ring)]); ok {
+					want = append(want, part)
+				}
+			}
+			got := regions.crossings(&a, &b, nil)
+			slices.Sort(want)
+			slices.Sort(got)
+			if !slices.Equal(got, want) {
+				t.Fatalf("%v to %v crosses %v at %v, and was found to at %v", a, b, ring, want, got)
+			}
+		}
+	}
+}
