@@ -149,6 +149,8 @@ func must[T any](v T, err error) T {
 	return v
 }
 
+const head = `<gpx version="1.1" creator="bench" xmlns="http://www.topografix.com/GPX/1/1">` + "\n"
+
 // generate writes inputs of a size: marks, marks of one name, in folders, small tracks, one route. However many they
 // are, they lie equally close, so that what is near something does not become more.
 func generate(dir string, n int) error {
@@ -162,7 +164,7 @@ func generate(dir string, n int) error {
 	files := map[string]*strings.Builder{}
 	for _, name := range []string{"marks", "marks2", "same", "folders", "tracks", "routes"} {
 		files[name] = &strings.Builder{}
-		files[name].WriteString(`<gpx version="1.1" creator="bench" xmlns="http://www.topografix.com/GPX/1/1">` + "\n")
+		files[name].WriteString(head)
 	}
 	files["routes"].WriteString("<rte><name>All</name>")
 	at := time.Date(2026, 3, 14, 0, 0, 0, 0, time.UTC)
@@ -205,7 +207,7 @@ func long(files map[string]*strings.Builder, n int, at time.Time) {
 	random := rand.New(rand.NewPCG(2, uint64(n)))
 	for _, name := range []string{"long", "passed"} {
 		files[name] = &strings.Builder{}
-		files[name].WriteString(`<gpx version="1.1" creator="bench" xmlns="http://www.topografix.com/GPX/1/1">` + "\n")
+		files[name].WriteString(head)
 	}
 	for i := range n {
 		fmt.Fprintf(files["passed"], "<wpt lat=\"-47.6\" lon=\"%.6f\"><name>P%d</name></wpt>\n", 10.00005+1e-4*float64(i), i)

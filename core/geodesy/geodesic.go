@@ -14,6 +14,9 @@ const (
 	EccentricitySquared = Flattening * (2 - Flattening)
 	ecc2                = EccentricitySquared
 	secondEcc2          = ecc2 / (1 - ecc2)
+
+	// MeanRadius is that of the earth in metres, rounded, for what a sphere is good enough.
+	MeanRadius = 6_371_000.0
 )
 
 const radian = math.Pi / 180
@@ -173,7 +176,7 @@ func (p pair) solve(target float64) solution {
 		x = next
 	}
 	if b.bestF > 1e-13 {
-		p.close(&b, target)
+		p.narrow(&b, target)
 	}
 	return b.best
 }
@@ -203,16 +206,16 @@ func (b *bracket) take(x, f float64, s solution) {
 	}
 }
 
-// close narrows a bracket by R. Chandrupatla's method (Advances in Engineering Software 28, 1997): inverse quadratic
+// narrow closes a bracket by R. Chandrupatla's method (Advances in Engineering Software 28, 1997): inverse quadratic
 // steps inside it.
-func (p pair) close(bracket *bracket, target float64) {
-	a, b, fa, fb := bracket.low, bracket.high, bracket.lowF, bracket.highF
+func (p pair) narrow(within *bracket, target float64) {
+	a, b, fa, fb := within.low, within.high, within.lowF, within.highF
 	c, fc := a, fa
 	t := 0.5
 	for range 200 {
 		x := a + t*(b-a)
 		s, fx := p.miss(x, target)
-		bracket.take(x, fx, s)
+		within.take(x, fx, s)
 		if (fx < 0) == (fa < 0) {
 			c, fc = a, fa
 		} else {

@@ -47,11 +47,10 @@ func (f frame) to(lat, lon float64) (x, y float64) {
 	return x, y
 }
 
+const earth = geodesy.MeanRadius
+
 // place is a point of a frame.
 type place struct{ x, y float64 }
-
-// earth is a radius of the earth, in metres.
-const earth = 6_371_000.0
 
 // straight gives the places between two of one y that a route needs to stay within the tolerance of the line of that y,
 // the last one among them: a leg is a geodesic, and lines off the axis are none.

@@ -38,7 +38,7 @@ func bandsOf(n int, span func(i int) (south, north float64)) *bands {
 				b.first[k+1]++
 			}
 		}
-		if entries <= 8*n || count == 1 {
+		if entries <= 8*n { // as a single band is, at last
 			break
 		}
 	}

@@ -119,7 +119,7 @@ func (c *cutter) leg(k int) {
 		c.parts = s.Inside.crossings(p, q, c.parts)
 	}
 	if s.Within != nil {
-		c.parts = s.Within.crossings(p, q, c.parts)
+		c.parts = s.Within.regions.crossings(p, q, c.parts)
 	}
 	if len(c.parts) == 0 {
 		return

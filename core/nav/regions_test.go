@@ -17,6 +17,27 @@ func star(r *rand.Rand, lat, lon, size float64, corners int) (ring []Point) {
 	return
 }
 
+// contains says whether a position is in an area, by a look at every edge.
+func contains(a *Area, lat, lon float64) bool {
+	return RingContains(a.Outline, lat, lon) &&
+		!slices.ContainsFunc(a.Holes, func(hole []Point) bool { return RingContains(hole, lat, lon) })
+}
+
+// crossedEdges gives where a leg crosses the edges of areas, by a look at every one.
+func crossedEdges(a, b *Point, areas ...Area) (parts []float64) {
+	for i := range areas {
+		for _, ring := range areas[i].Rings() {
+			for k := range ring {
+				if part, ok := crossing(a, b, &ring[k], &ring[(k+1)%len(ring)]); ok {
+					parts = append(parts, part)
+				}
+			}
+		}
+	}
+	slices.Sort(parts)
+	return
+}
+
 // What holds a position, and where a leg crosses edges, is the same with the index as by a look at every edge.
 func TestRegionsAsByEveryEdge(t *testing.T) {
 	r := rand.New(rand.NewPCG(8, 1))
@@ -34,6 +55,12 @@ func TestRegionsAsByEveryEdge(t *testing.T) {
 	flat := []Point{At(1, 178), At(1, 179), At(1, 180)}
 	areas[5] = Area{Outline: flat}
 	regions := NewRegions(areas, func(a *Area) bool { return len(a.Holes) != 3 })
+	var ready []Area
+	for i, a := range areas {
+		if i != 3 && len(a.Holes) != 3 {
+			ready = append(ready, a)
+		}
+	}
 	held := 0
 	for range 5000 {
 		lat, lon := r.Float64()*24-12, WrapLon(172+r.Float64()*16)
@@ -43,7 +70,7 @@ func TestRegionsAsByEveryEdge(t *testing.T) {
 		}
 		var want, got []int
 		for i := range areas {
-			in := i != 3 && len(areas[i].Holes) != 3 && areas[i].Contains(lat, lon)
+			in := i != 3 && len(areas[i].Holes) != 3 && contains(&areas[i], lat, lon)
 			if in {
 				want = append(want, i)
 			}
@@ -62,21 +89,7 @@ func TestRegionsAsByEveryEdge(t *testing.T) {
 	for range 1000 {
 		a := At(r.Float64()*24-12, WrapLon(172+r.Float64()*16))
 		b := At(a.Lat+r.NormFloat64()*3, WrapLon(a.Lon+r.NormFloat64()*3))
-		var want []float64
-		for i := range areas {
-			if i == 3 || len(areas[i].Holes) == 3 {
-				continue
-			}
-			for _, ring := range areas[i].Rings() {
-				for k := range ring {
-					if part, ok := crossing(&a, &b, &ring[k], &ring[(k+1)%len(ring)]); ok {
-						want = append(want, part)
-					}
-				}
-			}
-		}
-		got := regions.crossings(&a, &b, nil)
-		slices.Sort(want)
+		want, got := crossedEdges(&a, &b, ready...), regions.crossings(&a, &b, nil)
 		slices.Sort(got)
 		if !slices.Equal(got, want) {
 			t.Fatalf("%v to %v crosses at %v, and was found to at %v", a, b, want, got)
@@ -112,17 +125,10 @@ func TestWideRegions(t *testing.T) {
 		regions := NewRegions(areas, func(*Area) bool { return true })
 		for range 200 {
 			a, b := At(r.Float64()*180-90, r.Float64()*360-180), At(r.Float64()*180-90, r.Float64()*360-180)
-			if in := areas[0].Contains(a.Lat, a.Lon); regions.Holds(0, a.Lat, a.Lon) != in {
+			if in := contains(&areas[0], a.Lat, a.Lon); regions.Holds(0, a.Lat, a.Lon) != in {
 				t.Fatalf("%v in %v: %v", a, ring, !in)
 			}
-			var want []float64
-			for k := range ring {
-				if part, ok := crossing(&a, &b, &ring[k], &ring[(k+1)%len(ring)]); ok {
-					want = append(want, part)
-				}
-			}
-			got := regions.crossings(&a, &b, nil)
-			slices.Sort(want)
+			want, got := crossedEdges(&a, &b, areas...), regions.crossings(&a, &b, nil)
 			slices.Sort(got)
 			if !slices.Equal(got, want) {
 				t.Fatalf("%v to %v crosses %v at %v, and was found to at %v", a, b, ring, want, got)

@@ -1,7 +1,5 @@
 package nav
 
-import "slices"
-
 // RingContains says whether a position is inside a ring, by the number of edges that a line from it to the east
 // crosses. The ring's edges are straight between latitude and longitude, the short way around the earth; it may cross
 // the antimeridian, but not go around a pole.
@@ -21,8 +19,8 @@ func RingContains(ring []Point, lat, lon float64) bool {
 	return inside[0] || inside[1] || inside[2]
 }
 
-// crossEdge turns inside, as it is one, no and minus one turn of the earth away, if a line along a latitude to the east
-// crosses the edge from p to q, which are at x and next degrees east of its start.
+// crossEdge counts the edge from p to q, which are at x and next degrees east of a position, where the line to the east
+// along a latitude crosses it: a turn of the earth to the west of the position, from where it stands, and to the east.
 func crossEdge(inside *[3]bool, p, q *Point, lat, x, next float64) {
 	if (p.Lat > lat) == (q.Lat > lat) {
 		return
@@ -33,10 +31,4 @@ func crossEdge(inside *[3]bool, p, q *Point, lat, x, next float64) {
 			inside[turn] = !inside[turn]
 		}
 	}
-}
-
-// Contains says whether a position is inside an area and in none of its holes.
-func (a *Area) Contains(lat, lon float64) bool {
-	return RingContains(a.Outline, lat, lon) &&
-		!slices.ContainsFunc(a.Holes, func(hole []Point) bool { return RingContains(hole, lat, lon) })
 }

@@ -237,7 +237,7 @@ func (s *Selection) touches(a *Area) bool {
 				return true
 			}
 		}
-		return s.Within.covered(a.Outline)
+		return s.Within.regions.anyBegins(a.Outline)
 	}
 	if b == nil {
 		return false

@@ -36,13 +36,7 @@ func (z *Zone) has(lat, lon float64) (found bool) {
 }
 
 // crossed says whether a leg crosses the outline of any of the areas.
-func (z *Zone) crossed(a, b *Point) bool { return len(z.crossings(a, b, nil)) > 0 }
-
-// crossings adds the parts of a leg, from 0 to 1, at which it crosses the outlines of the areas.
-func (z *Zone) crossings(a, b *Point, out []float64) []float64 { return z.regions.crossings(a, b, out) }
-
-// covered says whether the first corner of any of the areas lies in an outline.
-func (z *Zone) covered(outline []Point) bool { return z.regions.anyBegins(outline) }
+func (z *Zone) crossed(a, b *Point) bool { return len(z.regions.crossings(a, b, nil)) > 0 }
 
 // crossing gives the part of the first leg at which the second crosses it; both are straight in degrees, the short way
 // around.

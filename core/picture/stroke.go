@@ -10,8 +10,8 @@ import (
 	"golang.org/x/image/vector"
 )
 
-// manyLegs is how many parts of a path are stroked into a buffer of coverage. The rasterizer of the drawing package
-// looks through all pixels that a path has touched in a row for each that it touches next.
+// manyLegs are so many parts of a path that it is stroked into a buffer of coverage: the rasterizer of the drawing
+// package looks through all pixels that a path has touched in a row for each that it touches next.
 const manyLegs = 128
 
 // long says whether a path is of many straight parts and of nothing else.

@@ -257,7 +257,7 @@ func passages(points []nav.Point, legs *shape.Legs, mark *nav.Waypoint, add func
 		best, at = math.Inf(1), -1
 	}
 	last := -1
-	for _, i := range legs.Within(2*DefaultLendWithin, mark.Lat, mark.Lon) {
+	for _, i := range legs.Within(mark.Lat, mark.Lon, 2*DefaultLendWithin) {
 		d, t := shape.Foot(plane, &points[i], &points[i+1])
 		if d > 2*DefaultLendWithin || i != last+1 {
 			flush()

@@ -134,7 +134,7 @@ func (s *span) nearest(plane geodesy.Plane) Place {
 
 // Within gives the legs that may be within a distance of a position, in metres, and some that are a little farther, in
 // their order.
-func (l *Legs) Within(distance, lat, lon float64) (legs []int) {
+func (l *Legs) Within(lat, lon, distance float64) (legs []int) {
 	l.each(geodesy.NewPlane(lat, lon), lat, lon, func(s *span, least float64) bool {
 		if least > distance {
 			return false

@@ -61,7 +61,7 @@ func TestLegsNearest(t *testing.T) {
 			if least < 1 && got.Leg != first {
 				t.Errorf("leg %d, where %d is the first at the place", got.Leg, first)
 			}
-			within := legs.Within(50, p.Lat, p.Lon)
+			within := legs.Within(p.Lat, p.Lon, 50)
 			if !slices.IsSorted(within) || slices.ContainsFunc(around, func(k int) bool { return !slices.Contains(within, k) }) {
 				t.Fatalf("within 50 m are %v, and found were %v", around, within)
 			}

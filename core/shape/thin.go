@@ -200,8 +200,7 @@ func Foot(plane geodesy.Plane, a, b *nav.Point) (distance, along float64) {
 	return math.Sqrt(x*x + y*y), along
 }
 
-// earth is a radius of the earth, metres, as it is needed to open an angle with the distance.
-const earth = 6_371_000.0
+const earth = geodesy.MeanRadius
 
 // leg measures how far places are from the shortest line between two points.
 type leg struct {

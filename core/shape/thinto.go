@@ -2,6 +2,7 @@ package shape
 
 import (
 	"math"
+	"slices"
 
 	"gyrolith/core/nav"
 )
@@ -28,26 +29,18 @@ func ThinTo(lines [][]nav.Point, most int) [][]int {
 	s.rounds(6, 1)
 	quick := s.best
 	s.best, s.kept, s.low = nil, s.kept*0.9, s.low*0.7
-	s.rounds(4, choices)
-	switch {
-	case s.best != nil:
+	if s.rounds(4, choices); s.best != nil {
 		return s.best
-	case quick != nil:
-		return quick
 	}
-	return ends(lines)
+	return quick
 }
 
 // ends gives the first and the last point of each line.
 func ends(lines [][]nav.Point) [][]int {
 	out := make([][]int, len(lines))
 	for i, l := range lines {
-		switch n := len(l); n {
-		case 0:
-		case 1:
-			out[i] = []int{0}
-		default:
-			out[i] = []int{0, n - 1}
+		if len(l) > 0 {
+			out[i] = slices.Compact([]int{0, len(l) - 1})
 		}
 	}
 	return out

@@ -46,7 +46,7 @@ func (s *Step) visits(t *nav.Track, file string) (out []Visit) {
 		}
 		number += len(points)
 	}
-	slices.SortFunc(found, func(a, b areaVisit) int {
+	slices.SortStableFunc(found, func(a, b areaVisit) int { // one leg may go in several times
 		return cmp.Or(a.visit.In.Compare(b.visit.In), a.area-b.area, a.visit.First-b.visit.First)
 	})
 	for _, f := range found {
