@@ -39,11 +39,8 @@ func dropBaggage(d *nav.Dataset) *Result {
 	for i := range d.Tracks {
 		t, n := &d.Tracks[i], 0
 		for j := range t.Segments {
-			for _, points := range t.Segments[j].Detailed() {
-				n += points
-			}
-			n += len(t.Segments[j].Kept)
-			t.Segments[j].Details, t.Segments[j].Kept = nil, nil
+			n += t.Segments[j].DropDetails() + len(t.Segments[j].Kept)
+			t.Segments[j].Kept = nil
 		}
 		strip(nav.Tracks, &t.Item, n)
 	}

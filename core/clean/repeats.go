@@ -99,8 +99,8 @@ func (w *work) repeats(si int) {
 		if !p.HasHeight() && q.HasHeight() {
 			p.SetHeight(q.Height(), q.HeightPrecision(), q.VerticalDatum())
 		}
-		if seg := &w.track.Segments[si]; seg.Detail(p) == nil && seg.Detail(q) != nil {
-			seg.Attach(p, *seg.Detail(q))
+		if seg := &w.track.Segments[si]; !seg.HasDetail(p) && seg.HasDetail(q) {
+			seg.Share(p, q.DetailIndex())
 		}
 		w.note(Repeats, q, w.numbers[si][i], 0)
 		gone = append(gone, i)

@@ -298,12 +298,12 @@ func line(t *Thing) string {
 		for i := range t.Track.Segments {
 			s := &t.Track.Segments[i]
 			fmt.Fprint(h, "|")
+			var room []nav.Field
 			for j := range s.Points {
 				put(&s.Points[j])
-				if d := s.Detail(&s.Points[j]); d != nil {
-					for _, v := range d.Values {
-						fmt.Fprintf(h, "|%s=%s", v.Key, v.Value)
-					}
+				room = s.Values(room[:0], &s.Points[j])
+				for _, v := range room {
+					h.Write(append(append(append(append(h.AvailableBuffer(), '|'), v.Key...), '='), v.Value...))
 				}
 			}
 		}

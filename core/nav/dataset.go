@@ -156,105 +156,12 @@ type Route struct {
 	Points []Waypoint
 }
 
-// Segment is an unbroken part of a track.
+// Segment is an unbroken part of a track. What its points have besides position, height and time is asked of it.
 type Segment struct {
-	Points  []Point
-	Details []Detail // of the points that have any; points with the same may share one, so none is changed in place
-	Kept    []Kept
-}
+	Points []Point
+	Kept   []Kept
 
-// Detail finds what else a point of this segment has; nil if nothing.
-func (s *Segment) Detail(p *Point) *Detail {
-	if p.detail == 0 || int(p.detail) > len(s.Details) {
-		return nil
-	}
-	return &s.Details[p.detail-1]
-}
-
-// DetailIndex is the place of a point's detail among those of its segment; -1 is none.
-func (p *Point) DetailIndex() int { return int(p.detail) - 1 }
-
-// Attach gives a point of this segment a detail.
-func (s *Segment) Attach(p *Point, d Detail) {
-	if d.Empty() {
-		p.detail = 0
-		return
-	}
-	s.Details = append(s.Details, d)
-	p.detail = uint32(len(s.Details))
-}
-
-// Share gives a point of this segment a detail that another has.
-func (s *Segment) Share(p *Point, index int) { p.detail = uint32(index + 1) }
-
-// Detailed counts the points that have each of the details.
-func (s *Segment) Detailed() []int {
-	counts := make([]int, len(s.Details))
-	if len(counts) == 0 {
-		return nil
-	}
-	for i := range s.Points {
-		if k := s.Points[i].DetailIndex(); k >= 0 && k < len(counts) {
-			counts[k]++
-		}
-	}
-	return counts
-}
-
-// Carry takes points from one segment to another, with the details that they have. What points share there they share
-// here.
-type Carry struct {
-	From, To *Segment
-	known    map[uint32]uint32
-}
-
-// Point gives a point as it is to stand in the other segment.
-func (c *Carry) Point(p Point) Point {
-	detail := c.From.Detail(&p)
-	if detail == nil {
-		return p.Loose()
-	}
-	at, ok := c.known[p.detail]
-	if !ok {
-		if c.known == nil {
-			c.known = map[uint32]uint32{}
-		}
-		c.To.Details = append(c.To.Details, *detail)
-		at = uint32(len(c.To.Details))
-		c.known[p.detail] = at
-	}
-	p.detail = at
-	return p
-}
-
-// Piece gives the points from one index up to another as a segment of its own, with the details that they have. It may
-// share memory with the whole segment, which is not to be changed then.
-func (s *Segment) Piece(from, to int) Segment {
-	out := Segment{Points: s.Points[from:to:to], Kept: s.Kept}
-	if len(s.Details) == 0 {
-		return out
-	}
-	carry, shared := Carry{From: s, To: &out}, true
-	for i := from; i < to; i++ {
-		if s.Points[i].detail == 0 {
-			continue
-		}
-		if shared {
-			out.Points, shared = slices.Clone(out.Points), false
-		}
-		out.Points[i-from] = carry.Point(s.Points[i])
-	}
-	return out
-}
-
-// Pick gives the points of some indices as a segment of its own, with the details that they have.
-func (s *Segment) Pick(indices []int) Segment {
-	out := Segment{Points: make([]Point, 0, len(indices)), Kept: s.Kept}
-	carry := Carry{From: s, To: &out}
-	for _, i := range indices {
-		out.Points = append(out.Points, carry.Point(s.Points[i]))
-	}
-	return out
+	details *details
 }
 
 // Track is a line that was recorded or drawn.
@@ -392,8 +299,7 @@ func (d *Dataset) Clone() *Dataset {
 	for i := range c.Tracks {
 		c.Tracks[i].Segments = slices.Clone(c.Tracks[i].Segments)
 		for j := range c.Tracks[i].Segments {
-			s := &c.Tracks[i].Segments[j]
-			s.Points, s.Details = clonePoints(s.Points), slices.Clone(s.Details)
+			c.Tracks[i].Segments[j].Own()
 		}
 	}
 	c.Areas = slices.Clone(d.Areas)

@@ -27,23 +27,6 @@ func TestMerge(t *testing.T) {
 	}
 }
 
-func TestDetails(t *testing.T) {
-	s := Segment{Points: []Point{At(1, 2), At(3, 4)}}
-	s.Attach(&s.Points[1], Detail{Values: []Field{{Key: "hr", Value: "90"}}})
-	s.Attach(&s.Points[0], Detail{})
-	if s.Detail(&s.Points[0]) != nil || len(s.Details) != 1 {
-		t.Error("an empty detail takes room")
-	}
-	moved := s.Points[1] // a copy of the point keeps its detail
-	if d := s.Detail(&moved); d == nil || d.Values[0].Value != "90" {
-		t.Errorf("detail %+v", d)
-	}
-	s.Details = nil
-	if s.Detail(&s.Points[1]) != nil {
-		t.Error("a detail that is gone is found")
-	}
-}
-
 // A thousand equal losses are one line of the ledger.
 func TestLedgerJoins(t *testing.T) {
 	var l Ledger

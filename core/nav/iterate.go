@@ -71,7 +71,7 @@ func (d *Dataset) AllWaypoints() iter.Seq2[Kind, *Waypoint] {
 	}
 }
 
-// AllFields visits the fields of every item, and of every point of a line that has any.
+// AllFields visits the fields of every item, and of points of lines: all keys that they have.
 func (d *Dataset) AllFields() iter.Seq[[]Field] {
 	return func(yield func([]Field) bool) {
 		going := true
@@ -88,7 +88,8 @@ func (d *Dataset) AllFields() iter.Seq[[]Field] {
 		}
 		for i := range d.Tracks {
 			for j := range d.Tracks[i].Segments {
-				for _, x := range d.Tracks[i].Segments[j].Details {
+				s := &d.Tracks[i].Segments[j]
+				for x := range s.Samples(s.Points) {
 					visit(x.Values)
 					if x.Item != nil {
 						visit(x.Item.Fields)

@@ -20,8 +20,8 @@ func (o VerticalDatum) String() string {
 	return [...]string{"nothing stated", "mean sea level", "the ellipsoid", "a pressure level"}[o&3]
 }
 
-// Point is a position with an optional height and time, in 40 bytes. Rarer values of a point stand in the
-// Details of its segment.
+// Point is a position with an optional height and time, in 40 bytes. What else a point has
+// stands in its segment.
 type Point struct {
 	Lat, Lon float64 // degrees, WGS 84; longitude from -180 up to but not including 180
 	height   float64 // metres
@@ -31,7 +31,7 @@ type Point struct {
 	heightMark                 uint8 // 0: no height; else Precision in the low six bits, VerticalDatum in the high two
 	timeMark                   TimeMark
 
-	detail uint32 // 1 + index into Segment.Details
+	detail uint32 // 1 + the index of its detail in the segment
 }
 
 // At gives a point of computed coordinates; the longitude is brought into range.
@@ -137,22 +137,3 @@ func (p *Point) AppendLon(dst []byte) []byte { return AppendDecimal(dst, p.Lon, 
 
 // SamePlace says whether two points have the same coordinates.
 func (p *Point) SamePlace(q *Point) bool { return p.Lat == q.Lat && p.Lon == q.Lon }
-
-// Detail holds what points of a line have besides position, height and time.
-type Detail struct {
-	Values []Field // speed (m/s), course (degrees true) and sensor values, by their usual names
-	Kept   []Kept
-	Item   *Item // a name, description, symbol or link of that one point
-	Exact  string
-}
-
-// Empty says whether nothing stands in it.
-func (d *Detail) Empty() bool {
-	return len(d.Values) == 0 && len(d.Kept) == 0 && d.Item == nil && d.Exact == ""
-}
-
-// Loose gives the point as it is outside of its segment, whose details it no longer refers to.
-func (p Point) Loose() Point {
-	p.detail = 0
-	return p
-}

@@ -208,7 +208,8 @@ func (s *strand) reverse() (timed int) {
 func (s *strand) append(o *strand) {
 	to := &s.segment
 	if !s.own {
-		to.Points, to.Details, s.own = slices.Clone(to.Points), slices.Clone(to.Details), true
+		to.Own()
+		s.own = true
 	}
 	carry := nav.Carry{From: &o.segment, To: to}
 	for i := range o.segment.Points {

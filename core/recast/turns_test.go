@@ -93,7 +93,7 @@ func TestPointsKeepWhatTheyHave(t *testing.T) {
 	apply(t, &Step{To: [4]*nav.Kind{nav.Routes: kind(nav.Tracks)}}, d)
 	back := &d.Tracks[0].Segments[0]
 	if x := back.Detail(&back.Points[1]); x == nil || x.Item.Name != "Tarn" || x.Exact == "" || len(x.Item.Fields) != 1 {
-		t.Errorf("%+v", back.Details)
+		t.Errorf("%+v", x)
 	}
 }
 

@@ -120,18 +120,14 @@ func meet(a, b []nav.Point) bool {
 func join(a, b *nav.Segment) nav.Segment {
 	n := len(a.Points)
 	keep := n
-	if p := &a.Points[n-1]; !p.HasTime() && a.Detail(p) == nil && straight(&a.Points[n-2], p, &b.Points[1]) {
+	if p := &a.Points[n-1]; !p.HasTime() && !a.HasDetail(p) && straight(&a.Points[n-2], p, &b.Points[1]) {
 		keep--
 	}
 	out := a.Piece(0, keep)
-	rest := b.Piece(1, len(b.Points))
 	out.Points = slices.Clone(out.Points)
-	for i := range rest.Points {
-		p := rest.Points[i]
-		if d := rest.Detail(&p); d != nil {
-			out.Attach(&p, *d)
-		}
-		out.Points = append(out.Points, p)
+	carry := nav.Carry{From: b, To: &out}
+	for _, p := range b.Points[1:] {
+		out.Points = append(out.Points, carry.Point(p))
 	}
 	return out
 }

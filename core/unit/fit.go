@@ -373,9 +373,7 @@ func (f *Fitted) strip(p *Profile) {
 		t.Segments = slices.Clone(t.Segments)
 		for j := range t.Segments {
 			s := &t.Segments[j]
-			for _, n := range s.Detailed() {
-				lost["values of single points"] += n
-			}
+			lost["values of single points"] += s.Detailed()
 			*s = nav.Segment{Points: s.Points}
 		}
 	}

@@ -268,11 +268,7 @@ func cut(segments []nav.Segment) (out []part) {
 func (w *writer) lines(parts []part) {
 	line := func(l *part) {
 		w.many(len(l.points), func(dst []byte, i int, _ *nav.Clock) []byte {
-			exact := ""
-			if d := l.of.Detail(&l.points[i]); d != nil {
-				exact = d.Exact
-			}
-			return appendPosition(dst, &l.points[i], exact)
+			return appendPosition(dst, &l.points[i], l.of.Exact(&l.points[i]))
 		})
 	}
 	if len(parts) == 1 {
@@ -326,10 +322,10 @@ func saidPoints(parts []part) (out []saidPoint) {
 	number := 0
 	for k, l := range parts {
 		for i := range l.points {
-			if len(l.of.Details) == 0 {
+			if l.of.Details() == 0 {
 				break
 			}
-			if d := l.of.Detail(&l.points[i]); d != nil && (len(d.Values) > 0 || d.Item != nil) {
+			if l.of.Says(&l.points[i]) {
 				out = append(out, saidPoint{int32(k), int32(i), int32(number + i)})
 			}
 		}
@@ -358,10 +354,9 @@ func (w *writer) points(parts []part, said []saidPoint) {
 	}
 	made := map[shared][]byte{}
 	for k := range parts {
-		const sharing = 2 // points to a detail, from which on it is worth it
-		if of := parts[k].of; len(of.Details)*sharing <= len(of.Points) {
-			for i := range of.Details {
-				made[shared{of, i}] = rest(&of.Details[i])
+		if of := parts[k].of; of.Shares() {
+			for i := range of.Details() {
+				made[shared{of, i}] = rest(of.DetailAt(i))
 			}
 		}
 	}

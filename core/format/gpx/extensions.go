@@ -9,147 +9,74 @@ import (
 	"gyrolith/core/nav"
 )
 
-// extension is what an extensions element of a point holds.
-type extension struct {
-	values []nav.Field
-	kept   []nav.Kept
-}
-
-// extensions are those elements that were read by the scanner before. The points of a recording have them again and
-// again: letter for letter, since the heart beats as often and the crank turns as fast, or else with other numbers in
-// the same elements.
+// extensions are the shapes of the elements of that name that the scanner read before. Those of a recording's points
+// differ in their numbers alone.
 type extensions struct {
-	known   map[string]*extension
-	shapes  map[string]*shape
-	pending string // one that is not known yet
-
-	skeleton []byte          // of the one that was looked at: its text with a mark in place of each number
-	numbers  []number        // of it
-	texts    strings.Builder // where those of many points stay
-	kept     []nav.Kept      // and their pieces
-	one      extension
+	shapes  []*shape // the one that was met last is the first
+	pending string   // one that has none of these
 }
 
-// number is where a number stands that is all that its element holds, and where the element's tag begins.
-type number struct{ tag, from, to int }
-
-// shape is how elements that differ in their numbers alone are understood.
+// shape is how extensions elements with the same texts around their numbers are understood.
 type shape struct {
-	numbers []number // of the one that was learned
-	fields  []field
-	pieces  []piece
-}
-
-// field is a value that the number of that order is.
-type field struct {
-	key    string
-	number int
-}
-
-// piece is an element that is kept as it stands, from and to places in the text that was learned, behind so many
-// numbers.
-type piece struct {
-	kept     nav.Kept
-	from, to int
-	before   [2]int
+	around  []string // one more than there are numbers
+	tags    []string // the names of the elements that these are in
+	values  []nav.FormValue
+	kept    []nav.FormKept
+	numbers int
 }
 
 const (
 	extensionsBegin, extensionsEnd = "<extensions>", "</extensions>"
 
-	mostShapes = 256
-	longTexts  = 64 << 10 // bytes of texts that are stored together
-	manyKept   = 1024     // pieces that are
+	mostShapes = 32
 )
 
-// knownExtension passes over an extensions element whose like was read before, among the same namespaces, and says how
-// long it is; 0 if it is not known. The scanner, which reads it then, notes what it holds. The values go to r.values.
+// knownExtension passes over an extensions element of a known shape, among the same namespaces, and says how long it
+// is; 0 if it is not known. The scanner, which reads it then, notes what it holds. The numbers go to r.texts.
 func (r *reader) knownExtension(b []byte) int {
-	if r.extension != nil || len(b) < len(extensionsBegin) || string(b[:len(extensionsBegin)]) != extensionsBegin {
+	if r.shape != nil || len(b) < len(extensionsBegin) || string(b[:len(extensionsBegin)]) != extensionsBegin {
 		return 0
 	}
-	n := bytes.Index(b, []byte(extensionsEnd))
-	if n < 0 {
-		return 0
-	}
-	n += len(extensionsEnd)
-	x, ok := r.extensions.known[string(b[:n])]
-	if !ok {
-		x = r.extensions.shaped(b[:n])
-	}
-	if x == nil {
-		r.extensions.pending = string(b[:n])
-		return 0
-	}
-	r.values = append(r.values, x.values...)
-	r.extension = x
-	return n
-}
-
-// shaped understands an element by one of its shape; nil if there was none. It holds until the next.
-func (e *extensions) shaped(b []byte) *extension {
-	e.bare(b)
-	s, ok := e.shapes[string(e.skeleton)]
-	if !ok {
-		return nil
-	}
-	if e.texts.Cap()-e.texts.Len() < len(b) {
-		e.texts = strings.Builder{}
-		e.texts.Grow(max(longTexts, len(b)))
-	}
-	begin := e.texts.Len()
-	e.texts.Write(b)
-	text := e.texts.String()[begin:]
-	e.one.values = e.one.values[:0]
-	for _, f := range s.fields {
-		value := text[e.numbers[f.number].from:e.numbers[f.number].to]
-		e.one.values = append(e.one.values, nav.Field{Key: f.key, Value: value, Literal: nav.IsNumber(value)})
-	}
-	if cap(e.kept)-len(e.kept) < len(s.pieces) {
-		e.kept = make([]nav.Kept, 0, manyKept)
-	}
-	first := len(e.kept)
-	for i := range s.pieces {
-		p := &s.pieces[i]
-		k := p.kept
-		k.Text = text[s.moved(p.from, p.before[0], e.numbers):s.moved(p.to, p.before[1], e.numbers)]
-		e.kept = append(e.kept, k)
-	}
-	e.one.kept = e.kept[first:len(e.kept):len(e.kept)]
-	return &e.one
-}
-
-// moved is where a place of the text that was learned, behind so many numbers, is in another one.
-func (s *shape) moved(place, before int, numbers []number) int {
-	if before == 0 {
-		return place
-	}
-	return place + numbers[before-1].to - s.numbers[before-1].to
-}
-
-// bare finds the numbers of an element and makes its skeleton.
-func (e *extensions) bare(b []byte) {
-	e.skeleton, e.numbers = e.skeleton[:0], e.numbers[:0]
-	for at := 0; ; {
-		n := bytes.IndexByte(b[at:], '>')
-		if n < 0 {
-			e.skeleton = append(e.skeleton, b[at:]...)
-			return
+	shapes := r.extensions.shapes
+	for i, s := range shapes {
+		n, texts := s.match(b, r.texts)
+		if n == 0 {
+			continue
 		}
-		end := at + n + 1
-		e.skeleton = append(e.skeleton, b[at:end]...)
-		tag := bytes.LastIndexByte(b[at:end], '<')
-		from := end
-		if n := digits(b[end:]); n > 0 && tag >= 0 && b[at+tag+1] != '/' && bytes.HasPrefix(b[end+n:], []byte("</")) {
-			e.numbers = append(e.numbers, number{at + tag, end, end + n})
-			e.skeleton = append(e.skeleton, 0)
-			from += n
-		}
-		at = from
+		copy(shapes[1:i+1], shapes[:i])
+		shapes[0] = s
+		r.shape, r.texts = s, texts
+		return n
 	}
+	if n := bytes.Index(b, []byte(extensionsEnd)); n >= 0 && len(shapes) < mostShapes {
+		r.extensions.pending = string(b[:n+len(extensionsEnd)])
+	}
+	return 0
 }
 
-// digits says how long the number is that a text begins with: digits, perhaps with a sign and decimals.
+// match says how long the element is that a text begins with if it is of this shape, and appends its numbers.
+func (s *shape) match(b []byte, numbers [][]byte) (int, [][]byte) {
+	at := 0
+	for i, part := range s.around {
+		if len(b)-at < len(part) || string(b[at:at+len(part)]) != part {
+			return 0, nil
+		}
+		at += len(part)
+		if i == s.numbers {
+			break
+		}
+		n := digits(b[at:])
+		if n == 0 {
+			return 0, nil
+		}
+		numbers = append(numbers, b[at:at+n])
+		at += n
+	}
+	return at, numbers
+}
+
+// digits says how long the number is that a text begins with and that an end tag follows: digits, perhaps with a sign
+// and decimals, as nav.IsNumber has them.
 func digits(b []byte) int {
 	i := 0
 	if i < len(b) && b[i] == '-' {
@@ -159,12 +86,15 @@ func digits(b []byte) int {
 	for i < len(b) && b[i] >= '0' && b[i] <= '9' {
 		i++
 	}
-	if i == begin {
+	if i == begin || i > begin+1 && b[begin] == '0' {
 		return 0
 	}
 	if i+1 < len(b) && b[i] == '.' && b[i+1] >= '0' && b[i+1] <= '9' {
 		for i++; i < len(b) && b[i] >= '0' && b[i] <= '9'; i++ {
 		}
+	}
+	if i+1 >= len(b) || b[i] != '<' || b[i+1] != '/' {
+		return 0
 	}
 	return i
 }
@@ -172,60 +102,116 @@ func digits(b []byte) int {
 // learn notes what the extensions element that is pending holds, as the scanner read it.
 func (e *extensions) learn(item *nav.Item, values []nav.Field, kept []nav.Kept) {
 	text := e.pending
-	if text == "" || holds.ItemUses(item) != 0 {
+	e.pending = ""
+	if text == "" || holds.ItemUses(item) != 0 || len(e.shapes) == mostShapes {
 		return
 	}
-	e.pending = ""
-	if e.known == nil {
-		e.known, e.shapes = map[string]*extension{}, map[string]*shape{}
-	}
-	if len(e.known) < mostTexts {
-		e.known[text] = &extension{slices.Clone(values), slices.Clip(slices.Clone(kept))}
-	}
-	if len(e.shapes) < mostShapes {
-		e.bare([]byte(text))
-		if s := e.shapeOf(text, values, kept); s != nil {
-			e.shapes[string(e.skeleton)] = s
-		}
+	if s := shapeOf(text); s.understand(text, values, kept) {
+		e.shapes = append(e.shapes, s)
 	}
 }
 
-// shapeOf finds out how the values and pieces of an element stand in its text; nil if that can't be told by its shape.
-func (e *extensions) shapeOf(text string, values []nav.Field, kept []nav.Kept) *shape {
-	s := &shape{numbers: slices.Clone(e.numbers)}
-	var told []nav.Field
-	for i, n := range s.numbers {
-		name := text[n.tag+1 : n.from-1]
-		if end := strings.IndexAny(name, " \t\r\n"); end >= 0 {
-			name = name[:end]
-		}
-		name = name[strings.IndexByte(name, ':')+1:]
-		if key, ok := sensorKeys[name]; ok {
-			value := text[n.from:n.to]
-			told = append(told, nav.Field{Key: key, Value: value, Literal: nav.IsNumber(value)})
-			s.fields = append(s.fields, field{key, i})
-		}
-	}
-	if len(s.numbers) == 0 || !slices.Equal(told, values) {
-		return nil
-	}
-	at := 0
-	for _, k := range kept {
-		n := strings.Index(text[at:], k.Text)
+// shapeOf finds the numbers that are all that their elements hold.
+func shapeOf(text string) *shape {
+	s := &shape{}
+	last := 0
+	for at := 0; ; {
+		n := strings.IndexByte(text[at:], '>')
 		if n < 0 {
-			return nil
+			s.around = append(s.around, text[last:])
+			return s
 		}
-		p := piece{kept: k, from: at + n, to: at + n + len(k.Text)}
-		for _, n := range s.numbers {
-			if n.from < p.from {
-				p.before[0]++
-			}
-			if n.from < p.to {
-				p.before[1]++
+		end := at + n + 1
+		if tag := strings.LastIndexByte(text[:end], '<'); tag >= 0 && text[tag+1] != '/' {
+			if n := digits([]byte(text[end:])); n > 0 {
+				name := text[tag+1 : end-1]
+				if end := strings.IndexAny(name, " \t\r\n"); end >= 0 {
+					name = name[:end]
+				}
+				s.around, s.tags = append(s.around, text[last:end]), append(s.tags, name[strings.IndexByte(name, ':')+1:])
+				s.numbers++
+				last = end + n
+				at = last
+				continue
 			}
 		}
-		s.pieces = append(s.pieces, p)
-		at = p.to
+		at = end
 	}
-	return s
+}
+
+// understand finds out which of the numbers are values, and where pieces stand in the text that has this shape. It is
+// false if that can't be told for sure.
+func (s *shape) understand(text string, values []nav.Field, kept []nav.Kept) bool {
+	var told []nav.Field
+	var from []int // where the numbers begin
+	at := 0
+	for i, tag := range s.tags {
+		at += len(s.around[i])
+		from = append(from, at)
+		number := text[at : at+digits([]byte(text[at:]))]
+		if key, ok := sensorKeys[tag]; ok {
+			told = append(told, nav.Field{Key: key, Value: number, Literal: true})
+			s.values = append(s.values, nav.FormValue{Key: key, Literal: true, Text: i})
+		}
+		at += len(number)
+	}
+	if !slices.Equal(told, values) {
+		return false
+	}
+	for _, k := range kept {
+		begin := strings.Index(text, k.Text)
+		if begin < 0 || strings.Count(text, k.Text) > 1 {
+			return false
+		}
+		piece := nav.FormKept{Kept: k}
+		piece.Text = ""
+		last, end := begin, begin+len(k.Text)
+		for i, n := range from {
+			if n > begin && n < end {
+				piece.Parts, piece.Texts = append(piece.Parts, text[last:n]), append(piece.Texts, i)
+				last = n + digits([]byte(text[n:]))
+			}
+		}
+		piece.Parts = append(piece.Parts, text[last:end])
+		s.kept = append(s.kept, piece)
+	}
+	return true
+}
+
+// form is that of a point's detail: the values of its own elements, and what its extensions hold.
+type form struct {
+	values []nav.FormValue
+	shape  *shape // nil is without extensions
+	form   *nav.Form
+}
+
+// form finds that of the point that was read in one step.
+func (r *reader) form() *nav.Form {
+	const most = 64
+	for _, f := range r.forms {
+		if f.shape == r.shape && slices.Equal(f.values, r.values) {
+			return f.form
+		}
+	}
+	f := &nav.Form{Texts: len(r.values), Values: slices.Clone(r.values)}
+	if s := r.shape; s != nil {
+		before := len(r.values)
+		f.Texts += s.numbers
+		for _, v := range s.values {
+			v.Text += before
+			f.Values = append(f.Values, v)
+		}
+		for _, k := range s.kept {
+			k.Texts = slices.Clone(k.Texts)
+			for i := range k.Texts {
+				k.Texts[i] += before
+			}
+			f.Kept = append(f.Kept, k)
+		}
+	}
+	if len(r.forms) == most {
+		r.forms = r.forms[:0]
+	}
+	r.forms = append(r.forms, form{slices.Clone(r.values), r.shape, f})
+	return f
 }

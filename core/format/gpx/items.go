@@ -274,10 +274,10 @@ func asArea(t *nav.Track) (nav.Area, bool) {
 // segment reads a trkseg. What stands before a cut-off end is in the segment even when there is an error.
 func (r *reader) segment(seg *nav.Segment, owner string) error {
 	r.line.Begin(r.Passed())
-	r.segments++
+	r.rests = rests{}
 	if scope := r.AppendScope(r.scope[1][:0]); !bytes.Equal(scope, r.scope[0]) {
 		r.scope[0], r.scope[1] = scope, r.scope[0]
-		r.rests, r.extensions = nil, extensions{}
+		r.extensions, r.forms = extensions{}, nil
 	} else {
 		r.scope[1] = scope
 	}

@@ -28,7 +28,7 @@ func (r *reader) plainPoints(seg *nav.Segment) (taken int) {
 				r.Advance(at)
 				return taken
 			}
-			if r.same != nil || len(r.values) > 0 || r.extension != nil {
+			if r.same >= 0 || len(r.values) > 0 || r.shape != nil {
 				r.detail(seg, to)
 			}
 			at += n
@@ -41,48 +41,49 @@ func (r *reader) plainPoints(seg *nav.Segment) (taken int) {
 	}
 }
 
-// rest is what a point has behind its height and time, in the words of the file.
-type rest struct {
-	detail  nav.Detail
-	segment int // that in which it was last, and its place there
-	index   int
-}
-
 // detail gives a point that was read in one step what it has besides. Points of a segment with the same share it.
 func (r *reader) detail(seg *nav.Segment, to *nav.Point) {
-	same := r.same
-	if same == nil {
-		d := nav.Detail{Values: r.kept(r.values)}
-		if r.extension != nil {
-			d.Kept = r.extension.kept
-		}
-		if r.rest == "" {
-			seg.Attach(to, d)
-			return
-		}
-		if r.rests == nil {
-			r.rests = map[string]*rest{}
-		}
-		same = &rest{detail: d}
-		r.rests[r.rest] = same
-	}
-	if same.segment != r.segments {
-		same.segment, same.index = r.segments, len(seg.Details)
-		seg.Attach(to, same.detail)
+	if r.same >= 0 {
+		seg.Share(to, r.same)
 		return
 	}
-	seg.Share(to, same.index)
+	seg.AttachForm(to, r.form(), r.texts)
+	if r.rest == "" || !seg.HasDetail(to) {
+		return
+	}
+	if r.rests.known == nil {
+		r.rests.known = map[string]int{}
+	}
+	r.rests.known[r.rest] = to.DetailIndex()
+	if len(r.rests.known) == mostRests && r.rests.found < mostRests {
+		r.rests = rests{unlike: true}
+	}
 }
+
+// rests are the texts behind the height and time of a segment's points, which may come again and again, each with the
+// index of the detail that it makes.
+type rests struct {
+	known  map[string]int
+	found  int
+	unlike bool // most are of one point only, so that looking for them does not pay
+}
+
+// mostRests bounds how many are remembered.
+const mostRests = 1 << 14
 
 // sameRest finds out whether what is ahead of the point's end was read before, and says how long it is with that end;
 // 0 where it was not.
 func (r *reader) sameRest(b []byte) int {
+	if len(r.rests.known) == 0 {
+		return 0
+	}
 	n := bytes.Index(b, []byte(pointEnd))
 	if n < 0 {
 		return 0
 	}
-	if same, ok := r.rests[string(b[:n])]; ok {
-		r.same = same
+	if index, ok := r.rests.known[string(b[:n])]; ok {
+		r.same = index
+		r.rests.found++
 		return n + len(pointEnd)
 	}
 	return 0
@@ -92,8 +93,8 @@ const pointEnd = "</trkpt>"
 
 // plainPoint reads one plain point with the blanks before it, and says how long it is; 0 if it is not plain.
 func (r *reader) plainPoint(b []byte, p *nav.Point) int {
-	r.values, r.extension, r.extensions.pending = r.values[:0], nil, ""
-	r.same, r.rest = nil, ""
+	r.values, r.texts, r.shape, r.extensions.pending = r.values[:0], r.texts[:0], nil, ""
+	r.same, r.rest = -1, ""
 	behind, mixed := 0, false // where what follows height and time begins, and whether one of them follows again
 	i := skipBlanks(b, 0)
 	if len(b)-i < 64 || string(b[i:i+7]) != "<trkpt " {
@@ -152,7 +153,7 @@ func (r *reader) plainPoint(b []byte, p *nav.Point) int {
 			p.SetTime(ns, mark)
 			i, mixed = i+7, behind > 0
 		case string(b[i:i+8]) == pointEnd:
-			if behind > 0 && !mixed && len(r.rests) < mostTexts {
+			if behind > 0 && !mixed && !r.rests.unlike && len(r.rests.known) < mostRests {
 				r.rest = string(b[behind:i])
 			}
 			return i + 8
@@ -178,6 +179,9 @@ func (r *reader) plainPoint(b []byte, p *nav.Point) int {
 // plainValue reads an element of a value that points have, <sat>9</sat>, and says how long it is; 0 if it is not plain.
 func (r *reader) plainValue(b []byte) int {
 	const longest = 16
+	if r.shape != nil { // what stands behind the extensions is for the scanner
+		return 0
+	}
 	n := bytes.IndexByte(b[:min(len(b), longest)], '>')
 	if n < 2 {
 		return 0
@@ -221,39 +225,9 @@ func (r *reader) plainValue(b []byte) int {
 			return 0
 		}
 	}
-	r.values = append(r.values, r.valueOf(key, text[:end]))
+	r.values = append(r.values, nav.FormValue{Key: key, Literal: nav.IsNumber(string(text[:end])), Text: len(r.texts)})
+	r.texts = append(r.texts, text[:end])
 	return behind + n + 2
-}
-
-// mostTexts bounds how many texts of values are remembered, most of which come again and again.
-const mostTexts = 1 << 14
-
-// valueOf makes a field of a value, with a text that others of the same value share.
-func (r *reader) valueOf(key string, text []byte) nav.Field {
-	f, ok := r.texts[string(text)]
-	if !ok {
-		f.Value = string(text)
-		f.Literal = nav.IsNumber(f.Value)
-		if r.texts == nil {
-			r.texts = map[string]nav.Field{}
-		}
-		if len(r.texts) < mostTexts {
-			r.texts[f.Value] = f
-		}
-	}
-	f.Key = key
-	return f
-}
-
-// kept copies values to where they stay, many to an allocation.
-func (r *reader) kept(values []nav.Field) []nav.Field {
-	const many = 4096
-	if cap(r.arena)-len(r.arena) < len(values) {
-		r.arena = make([]nav.Field, 0, many)
-	}
-	from := len(r.arena)
-	r.arena = append(r.arena, values...)
-	return r.arena[from:len(r.arena):len(r.arena)]
 }
 
 func skipBlanks(b []byte, i int) int {

@@ -68,18 +68,17 @@ type reader struct {
 	own    string      // the namespace of the document element, whatever it is
 	wholes format.Wholes
 
-	values []nav.Field          // of the point that was read in one step
-	arena  []nav.Field          // where those of many stay
-	texts  map[string]nav.Field // of values that come again
-
 	scope      [2][]byte // the prefixes of the last segment, and room for those of this one
 	extensions extensions
-	extension  *extension // of the point that was read in one step; nil is none
+	forms      []form
+	rests      rests
 
-	segments int              // so many were begun
-	rests    map[string]*rest // what stands behind height and time, which comes again and again
-	same     *rest            // of the point that was read in one step; nil is none that was there before
-	rest     string           // that of this point where it is not known yet
+	// of the point that was read in one step:
+	values []nav.FormValue // those of its own elements
+	texts  [][]byte        // of these, and the numbers of its extensions
+	shape  *shape          // of its extensions; nil is without
+	same   int             // the index of the detail of one that has the same; -1 is none
+	rest   string          // the text behind its height and time, where that may come again
 }
 
 func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {

@@ -17,8 +17,15 @@ type writer struct {
 	*xmlwrite.Writer
 	ledger   nav.Ledger
 	prefixes map[string]string // declared on the document element
-	clock    nav.Clock
+	layouts  map[*nav.Form]*layout
 	wholes   *format.Wholes
+	clock    nav.Clock
+	values   []string // of the last point
+}
+
+// part writes a part of the document, with its own clock.
+func (w *writer) part(of *xmlwrite.Writer) *writer {
+	return &writer{Writer: of, prefixes: w.prefixes, layouts: w.layouts, wholes: w.wholes}
 }
 
 // write gives valid GPX 1.1: the elements in the schema's order, foreign ones in extensions only.
@@ -39,7 +46,7 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Writt
 	w.Open("gpx", attrs...)
 	w.metadata(d)
 	w.Items(len(d.Waypoints), func(part *xmlwrite.Writer, from, to int) {
-		sub := &writer{Writer: part, prefixes: w.prefixes, wholes: w.wholes}
+		sub := w.part(part)
 		for i := from; i < to; i++ {
 			sub.waypoint("wpt", &d.Waypoints[i])
 		}
@@ -75,7 +82,7 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Writt
 // collectPrefixes finds what has to be declared on the document element. Where kept pieces use one prefix
 // for two addresses, the first one is declared there and the others on their own element.
 func (w *writer) collectPrefixes(d *nav.Dataset) {
-	w.prefixes = map[string]string{}
+	w.prefixes, w.layouts = map[string]string{}, map[*nav.Form]*layout{}
 	needsOwn := false
 	note := func(kept []nav.Kept) {
 		for i := range kept {
@@ -107,8 +114,7 @@ func (w *writer) collectPrefixes(d *nav.Dataset) {
 		for j := range d.Tracks[i].Segments {
 			seg := &d.Tracks[i].Segments[j]
 			note(seg.Kept)
-			for k := range seg.Details {
-				det := &seg.Details[k]
+			for det := range seg.Samples(seg.Points) {
 				note(det.Kept)
 				item := det.Item
 				if item == nil {
@@ -118,6 +124,7 @@ func (w *writer) collectPrefixes(d *nav.Dataset) {
 				fields := append(det.Values[:len(det.Values):len(det.Values)], item.Fields...)
 				needsOwn = needsOwn || w.hasOwn(nav.Waypoints, item, ownFields(fields, det.Kept))
 			}
+			needsOwn = w.layoutsOf(seg) || needsOwn
 		}
 	}
 	if needsOwn {
@@ -272,6 +279,11 @@ func (w *writer) standardField(fields []nav.Field, key string) {
 	if v, ok := nav.Get(fields, key); ok && standard(key, v) {
 		w.Leaf(key, v)
 	}
+}
+
+// isStandard says whether a field is an element of GPX where the schema allows its value.
+func isStandard(key string) bool {
+	return key == "magvar" || key == "geoidheight" || slices.Contains(qualityKeys, key)
 }
 
 // standard says whether a field is an element of GPX and its value is one that the schema allows.
@@ -469,7 +481,7 @@ func (w *writer) area(a *nav.Area) {
 
 func (w *writer) segment(seg *nav.Segment) {
 	w.Open("trkseg")
-	if len(seg.Details) == 0 {
+	if seg.Details() == 0 {
 		w.Points(len(seg.Points), func(dst []byte, from, to int) []byte {
 			var clock nav.Clock
 			for i := from; i < to; i++ {
@@ -481,15 +493,13 @@ func (w *writer) segment(seg *nav.Segment) {
 		})
 	} else {
 		rests := w.rests(seg)
+		for _, f := range seg.Forms() {
+			w.layouts[f].learn(w)
+		}
 		w.Items(len(seg.Points), func(part *xmlwrite.Writer, from, to int) {
-			sub := &writer{Writer: part, prefixes: w.prefixes, wholes: w.wholes}
+			sub := w.part(part)
 			for i := from; i < to; i++ {
-				p := &seg.Points[i]
-				rest := ""
-				if k := p.DetailIndex(); k >= 0 && k < len(rests) {
-					rest = rests[k]
-				}
-				sub.detailedPoint(p, seg.Detail(p), rest)
+				sub.detailedPoint(seg, &seg.Points[i], rests)
 			}
 		})
 	}
@@ -503,33 +513,41 @@ func (w *writer) segment(seg *nav.Segment) {
 
 // rests gives what follows height and time of points for each detail, where points share them; "" is not written yet.
 func (w *writer) rests(seg *nav.Segment) []string {
-	const sharing = 2 // points to a detail, from which on it is worth it
-	if len(seg.Points) < sharing*len(seg.Details) {
+	if !seg.Shares() {
 		return nil
 	}
-	out := make([]string, len(seg.Details))
-	for i := range seg.Details {
-		sub := &writer{Writer: w.Part(nil), prefixes: w.prefixes, wholes: w.wholes}
-		if sub.rest(&seg.Details[i]); sub.Bad == 0 { // bad characters are counted for each point
+	out := make([]string, seg.Details())
+	for i := range out {
+		sub := w.part(w.Part(nil))
+		if sub.rest(seg.DetailAt(i)); sub.Bad == 0 { // bad characters are counted for each point
 			out[i] = string(sub.Buf)
 		}
 	}
 	return out
 }
 
-// detailedPoint writes a point; rest is what follows its height and time, "" where that is not known.
-func (w *writer) detailedPoint(p *nav.Point, d *nav.Detail, rest string) {
-	if d == nil {
-		d = &nav.Detail{}
-	}
+// detailedPoint writes a point; rests are what follows height and time, by detail, where that is known.
+func (w *writer) detailedPoint(seg *nav.Segment, p *nav.Point, rests []string) {
 	w.Line().Raw("<trkpt")
-	w.Buf = append(appendPosition(w.Buf, p, d.Exact), '>')
+	w.Buf = append(appendPosition(w.Buf, p, seg.Exact(p)), '>')
 	w.Buf = appendEleTime(w.Buf, p, &w.clock)
-	if rest != "" {
-		w.Raw(rest)
-	} else {
-		w.rest(d)
+	index := p.DetailIndex()
+	if !seg.HasDetail(p) {
+		w.Raw(pointEnd + "\n")
+		return
 	}
+	if index < len(rests) && rests[index] != "" {
+		w.Raw(rests[index])
+		return
+	}
+	var f *nav.Form
+	if f, w.values = seg.FormAt(w.values[:0], index); f != nil {
+		if l := w.layouts[f]; l.around != nil && l.fits(w.values) {
+			w.Buf = l.append(w.Buf, w.values)
+			return
+		}
+	}
+	w.rest(seg.DetailAt(index))
 }
 
 // rest writes what follows the height and the time of a point of a track, with its end.
@@ -545,5 +563,5 @@ func (w *writer) rest(d *nav.Detail) {
 		w.Indent(in)
 		w.Line()
 	}
-	w.Raw("</trkpt>\n")
+	w.Raw(pointEnd + "\n")
 }

@@ -355,15 +355,18 @@ func (w *weighing) segment(name string, s *nav.Segment) {
 	part := w.part(TrackPoint)
 	var literals int
 	lost := map[Property]int{}
-	for i, points := range s.Detailed() {
-		detail := &s.Details[i]
-		for range points {
-			if detail.Item != nil {
-				w.item(TrackPoint, name, detail.Item, ItemUses(detail.Item))
+	if w.Trims {
+		var room []nav.Field
+		for i := range s.Points {
+			room = s.Values(room[:0], &s.Points[i])
+			for j := range room {
+				w.blanks(TrackPoint, name, room[j].Value)
 			}
-			for j := 0; j < len(detail.Values) && w.Trims; j++ {
-				w.blanks(TrackPoint, name, detail.Values[j].Value)
-			}
+		}
+	}
+	for detail, points := range s.Samples(s.Points) {
+		for n := points; n > 0 && detail.Item != nil; n-- {
+			w.item(TrackPoint, name, detail.Item, ItemUses(detail.Item))
 		}
 		gone := DetailUses(detail) &^ part.whole
 		readings := gone & SetOf(Speed, Course, FixQuality, Readings)

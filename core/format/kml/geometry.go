@@ -178,12 +178,7 @@ func (r *reader) obeyMode(g *geometry, mode string) {
 					uniform = uniform && (first == "" || first == text)
 					first = text
 				} else if ri == 0 {
-					d := g.seg.Detail(p)
-					if d == nil {
-						g.seg.Attach(p, nav.Detail{Values: []nav.Field{{Key: key, Value: text}}})
-					} else {
-						d.Values = append(d.Values, nav.Field{Key: key, Value: text})
-					}
+					g.value(p, nav.Field{Key: key, Value: text})
 				}
 			case mode == "" && h != 0:
 				unsaid++
@@ -470,6 +465,7 @@ func (r *reader) timedPart(t *timedTrack, local, owner string) (err error) {
 // pair gives the points their times and values. Position i of the lists is point i, but for the missing ones before it.
 func (t *timedTrack) pair(points []nav.Point) {
 	at, gap := 0, 0
+	var values []nav.Field
 	for i := range t.coords {
 		if gap < len(t.missing) && t.missing[gap] == i {
 			gap++
@@ -480,14 +476,18 @@ func (t *timedTrack) pair(points []nav.Point) {
 		if i < t.times.Len() {
 			p.SetTime(t.times.At(i).NS, t.times.At(i).Mark)
 		}
+		values = values[:0]
 		if i < len(t.angles) && t.angles[i] != "" {
-			t.value(p, nav.Field{Key: anglesKey, Value: t.angles[i]})
+			values = append(values, nav.Field{Key: anglesKey, Value: t.angles[i]})
 		}
 		for _, a := range t.arrays {
 			if i >= len(a.values) || a.values[i] == "" {
 				continue
 			}
-			t.value(p, nav.Field{Key: a.name, Value: a.values[i], Literal: isLiteral(a.typ, a.values[i])})
+			values = append(values, nav.Field{Key: a.name, Value: a.values[i], Literal: isLiteral(a.typ, a.values[i])})
+		}
+		if len(values) > 0 {
+			t.value(p, values...)
 		}
 	}
 	t.seg.Points = points
@@ -496,13 +496,14 @@ func (t *timedTrack) pair(points []nav.Point) {
 // anglesKey is the value of a point that says the heading, tilt and roll of what moves, in degrees.
 const anglesKey = "angles"
 
-// value gives a point one more value.
-func (t *timedTrack) value(p *nav.Point, f nav.Field) {
-	if d := t.seg.Detail(p); d != nil {
-		d.Values = append(d.Values, f)
-	} else {
-		t.seg.Attach(p, nav.Detail{Values: []nav.Field{f}})
+// value gives a point more values.
+func (g *geometry) value(p *nav.Point, fields ...nav.Field) {
+	d := nav.Detail{Values: fields}
+	if old := g.seg.Detail(p); old != nil {
+		d = *old
+		d.Values = append(slices.Clip(d.Values), fields...)
 	}
+	g.seg.Attach(p, d)
 }
 
 // coord reads "lon lat [height]".

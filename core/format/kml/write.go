@@ -93,9 +93,9 @@ func (w *writer) survey() {
 	for i := range w.data.Tracks {
 		t := &w.data.Tracks[i]
 		for j := range t.Segments {
-			if seg := &t.Segments[j]; len(seg.Details) > 0 && w.traitsOf(seg.Points).allTimes {
-				for k := range seg.Details {
-					for _, f := range seg.Details[k].Values {
+			if seg := &t.Segments[j]; seg.Details() > 0 && w.traitsOf(seg.Points).allTimes {
+				for d := range seg.Samples(seg.Points) {
+					for _, f := range d.Values {
 						if !slices.Contains(w.arrays, f.Key) && f.Key != anglesKey {
 							w.arrays = append(w.arrays, f.Key)
 						}
@@ -367,11 +367,8 @@ func (w *writer) lineString(tag string, seg *nav.Segment) {
 	w.Line().Raw("<coordinates>\n")
 	w.Points(len(seg.Points), func(dst []byte, from, to int) []byte {
 		for i := from; i < to; i++ {
-			p, exact := &seg.Points[i], ""
-			if d := seg.Detail(p); d != nil {
-				exact = d.Exact
-			}
-			dst = append(appendTuple(dst, p, exact, ','), '\n')
+			p := &seg.Points[i]
+			dst = append(appendTuple(dst, p, seg.Exact(p), ','), '\n')
 		}
 		return dst
 	})
@@ -434,11 +431,8 @@ func (w *writer) timedTrack(seg *nav.Segment) {
 	open, end := "<"+w.dialect.coord+">", "</"+w.dialect.coord+">\n"
 	w.Points(len(seg.Points), func(dst []byte, from, to int) []byte {
 		for i := from; i < to; i++ {
-			p, exact := &seg.Points[i], ""
-			if d := seg.Detail(p); d != nil {
-				exact = d.Exact
-			}
-			dst = append(appendTuple(append(dst, open...), p, exact, ' '), end...)
+			p := &seg.Points[i]
+			dst = append(appendTuple(append(dst, open...), p, seg.Exact(p), ' '), end...)
 		}
 		return dst
 	})
@@ -449,14 +443,18 @@ func (w *writer) timedTrack(seg *nav.Segment) {
 
 // angles writes where what moves points to, an element for every position if any has it.
 func (w *writer) angles(seg *nav.Segment) {
-	if !slices.ContainsFunc(seg.Details, func(d nav.Detail) bool { _, ok := nav.Get(d.Values, anglesKey); return ok }) {
+	found := false
+	for d := range seg.Samples(seg.Points) {
+		_, has := nav.Get(d.Values, anglesKey)
+		found = found || has
+	}
+	if !found {
 		return
 	}
+	var values []nav.Field
 	for i := range seg.Points {
-		value := ""
-		if d := seg.Detail(&seg.Points[i]); d != nil {
-			value, _ = nav.Get(d.Values, anglesKey)
-		}
+		values = seg.Values(values[:0], &seg.Points[i])
+		value, _ := nav.Get(values, anglesKey)
 		w.Line().Raw("<").Raw(w.dialect.angles).Raw(">").Text(value).Raw("</").Raw(w.dialect.angles).Raw(">\n")
 	}
 }
@@ -471,8 +469,8 @@ func (w *writer) inArray(values []nav.Field, i int) bool {
 
 func (w *writer) pointValues(seg *nav.Segment) {
 	var keys []string
-	for i := range seg.Details {
-		for _, f := range seg.Details[i].Values {
+	for d := range seg.Samples(seg.Points) {
+		for _, f := range d.Values {
 			if !slices.Contains(keys, f.Key) && f.Key != anglesKey {
 				keys = append(keys, f.Key)
 			}
@@ -483,18 +481,21 @@ func (w *writer) pointValues(seg *nav.Segment) {
 	}
 	w.Open("ExtendedData")
 	w.Open("SchemaData", "schemaUrl", "#points")
+	open, end := "<"+w.dialect.value+">", "</"+w.dialect.value+">\n"
 	for _, key := range keys {
 		w.Open(w.dialect.arrayData, "name", key)
-		for i := range seg.Points {
-			value := ""
-			if d := seg.Detail(&seg.Points[i]); d != nil {
-				if k := slices.IndexFunc(d.Values, func(f nav.Field) bool { return f.Key == key }); k >= 0 &&
-					w.inArray(d.Values, k) {
-					value = d.Values[k].Value
+		w.Items(len(seg.Points), func(part *xmlwrite.Writer, from, to int) {
+			var values []nav.Field
+			for i := from; i < to; i++ {
+				values = seg.Values(values[:0], &seg.Points[i])
+				value := ""
+				if k := slices.IndexFunc(values, func(f nav.Field) bool { return f.Key == key }); k >= 0 &&
+					w.inArray(values, k) {
+					value = values[k].Value
 				}
+				part.Line().Raw(open).Text(value).Raw(end)
 			}
-			w.Line().Raw("<").Raw(w.dialect.value).Raw(">").Text(value).Raw("</").Raw(w.dialect.value).Raw(">\n")
-		}
+		})
 		w.End(w.dialect.arrayData)
 	}
 	w.End("SchemaData")

@@ -154,9 +154,12 @@ func (w *writer) saidOfPoints(s *nav.Segment) bool {
 	if !timed && points.someTimes {
 		return true
 	}
-	return slices.ContainsFunc(s.Details, func(d nav.Detail) bool {
-		return d.Item != nil && holds.ItemUses(d.Item) != 0 || len(w.apart(&d, timed)) > 0
-	})
+	for d := range s.Samples(s.Points) {
+		if d.Item != nil && holds.ItemUses(d.Item) != 0 || len(w.apart(d, timed)) > 0 {
+			return true
+		}
+	}
+	return false
 }
 
 // apart lists the values of a point that no array of a timed track holds.

@@ -33,21 +33,10 @@ var computedNames = [computed]string{"time", "height", "speed", "course"}
 // runFrom gives the run that begins at a point.
 func runFrom(seg *nav.Segment, first int) *Run {
 	end := first + 1
-	for end < len(seg.Points) {
-		if x := seg.Detail(&seg.Points[end]); x != nil && x.Item != nil {
-			break
-		}
+	for end < len(seg.Points) && seg.Item(&seg.Points[end]) == nil {
 		end++
 	}
 	return &Run{of: seg, points: seg.Points[first:end], first: first}
-}
-
-// fields are those of a point.
-func (r *Run) fields(k int) []nav.Field {
-	if x := r.of.Detail(&r.points[k]); x != nil {
-		return x.Values
-	}
-	return nil
 }
 
 // leg is that with which a point was reached.
@@ -55,9 +44,10 @@ func (r *Run) leg(k int) (from, to *nav.Point) { return leg(r.of.Points, r.first
 
 // each gives the attributes that differ of all points behind the first.
 func (r *Run) each(l *Layer, give func(attribute)) {
+	var fields []nav.Field
 	for k := 1; k < len(r.points); k++ {
 		from, to := r.leg(k)
-		fields := r.fields(k)
+		fields = r.of.Values(fields[:0], &r.points[k])
 		l.ofPoint(&r.points[k], from, to, fields, give)
 		l.ofFields(fields, give)
 	}
@@ -74,7 +64,8 @@ func (r *Run) brief(l *Layer, give func(attribute)) {
 	}
 	mark := nav.NoTime
 	var moves, timed bool
-	var given map[int]bool // details
+	given, shared := map[int]bool{}, r.of.Shares() // details
+	var fields []nav.Field
 	for k := range r.points {
 		p := &r.points[k]
 		if p.HasTime() && p.TimeMark() != mark { // of each precision one, since that is what decides
@@ -95,11 +86,11 @@ func (r *Run) brief(l *Layer, give func(attribute)) {
 			}
 		}
 		if at := p.DetailIndex(); at >= 0 && !given[at] {
-			if given == nil {
-				given = map[int]bool{}
+			if shared {
+				given[at] = true
 			}
-			given[at] = true
-			l.ofFields(r.fields(k), give)
+			fields = r.of.Values(fields[:0], p)
+			l.ofFields(fields, give)
 		}
 	}
 }
@@ -157,17 +148,19 @@ func (r *Run) Motion(k int) (speed, course float64) { return motion(r.leg(k)) }
 
 // FieldReader gives the fields of points by their columns. It is for one goroutine.
 type FieldReader struct {
-	run  *Run
-	keys []string // of the last point's fields
-	at   []int    // their columns
+	run    *Run
+	keys   []string // of the last point's fields
+	at     []int    // their columns
+	fields []nav.Field
 }
 
 // Fields gives a reader of the fields of the run's points.
 func (r *Run) Fields() *FieldReader { return &FieldReader{run: r} }
 
-// Of gives the fields of a point and the columns that they stand in.
+// Of gives the fields of a point and the columns that they stand in, until it is asked again.
 func (f *FieldReader) Of(k int) (columns []int, fields []nav.Field) {
-	fields = f.run.fields(k)
+	f.fields = f.run.of.Values(f.fields[:0], &f.run.points[k])
+	fields = f.fields
 	same := len(fields) == len(f.keys)
 	for i := 0; same && i < len(fields); i++ {
 		same = fields[i].Key == f.keys[i]

@@ -186,12 +186,9 @@ func (s *source) points(runs bool, visit func(*raw) error) error {
 			for k := 0; k < len(seg.Points); k++ {
 				f := &raw{of: nav.Tracks, kind: "track point", item: nobody, group: t.Group, line: t.Name, segment: j + 1, items: 1,
 					points: 1, parts: [][]nav.Point{seg.Points[k : k+1]}}
-				x := seg.Detail(&seg.Points[k])
-				if x != nil {
-					f.fields = x.Values
-				}
-				if x != nil && x.Item != nil {
-					f.item = x.Item
+				f.fields = seg.Values(nil, &seg.Points[k])
+				if item := seg.Item(&seg.Points[k]); item != nil {
+					f.item = item
 				} else if runs {
 					f.run = runFrom(seg, k)
 				}

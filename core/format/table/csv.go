@@ -98,7 +98,7 @@ func (w *csvWriter) run(r *run, t *sheet) error {
 			varying[i] = true
 		case slices.Contains(reserved, c.Holds):
 			first[i] = cellText(r.value(c.Holds, t))
-		case len(r.segment.Details) > 0:
+		case r.segment.Details() > 0:
 			place[i] = len(fields)
 			fields = append(fields, i)
 		}
@@ -163,7 +163,7 @@ func (r *run) cells(points []nav.Point, fields []int, t *sheet) map[int][]string
 		if _, done := out[k]; done {
 			continue
 		}
-		one.fields = r.values(&points[i])
+		one.fields = r.segment.Values(nil, &points[i])
 		texts := make([]string, len(fields))
 		for j, column := range fields {
 			texts[j] = cellText(one.value(t.Columns[column].Holds, t))

@@ -37,14 +37,6 @@ type run struct {
 	segment *nav.Segment
 }
 
-// values are those of a point.
-func (r *run) values(p *nav.Point) []nav.Field {
-	if x := r.segment.Detail(p); x != nil {
-		return x.Values
-	}
-	return nil
-}
-
 // rows visits every point of the data, or every item. Long runs of points are visited as one where that is asked for.
 func rows(d *nav.Dataset, items bool, visit func(*row) error, plain func(*run) error) error {
 	if items {
@@ -88,13 +80,10 @@ func rows(d *nav.Dataset, items bool, visit func(*row) error, plain func(*run) e
 					item:    none,
 					point:   &s.Points[k],
 				}
-				x := s.Detail(&s.Points[k])
-				if plain != nil && (x == nil || x.Item == nil) {
+				item := s.Item(&s.Points[k])
+				if plain != nil && item == nil {
 					end := k + 1
-					for end < len(s.Points) {
-						if x := s.Detail(&s.Points[end]); x != nil && x.Item != nil {
-							break
-						}
+					for end < len(s.Points) && s.Item(&s.Points[end]) == nil {
 						end++
 					}
 					if err := plain(&run{r, s.Points[k:end], s}); err != nil {
@@ -103,12 +92,10 @@ func rows(d *nav.Dataset, items bool, visit func(*row) error, plain func(*run) e
 					n, k = n+end-k-1, end-1
 					continue
 				}
-				if x != nil {
-					r.fields = x.Values
-					if x.Item != nil {
-						r.item = x.Item
-						r.fields = append(r.fields[:len(r.fields):len(r.fields)], x.Item.Fields...)
-					}
+				r.fields = s.Values(nil, &s.Points[k])
+				if item != nil {
+					r.item = item
+					r.fields = append(r.fields, item.Fields...)
 				}
 				if err := visit(&r); err != nil {
 					return err

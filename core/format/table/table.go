@@ -117,14 +117,12 @@ func layout(d *nav.Dataset, opt *format.WriteOptions, timeTitle string) *sheet {
 	}, func(r *run) error {
 		note(&r.row, optional)
 		heights, times := false, false
-		noted := make([]bool, len(r.segment.Details))
 		for k := range r.points {
 			p := &r.points[k]
 			heights, times = heights || p.HasHeight(), times || p.HasTime()
-			if at := p.DetailIndex(); at >= 0 && at < len(noted) && !noted[at] {
-				noted[at] = true
-				noteFields(r.values(p))
-			}
+		}
+		for d := range r.segment.Samples(r.points) {
+			noteFields(d.Values)
 		}
 		present["height"], present["time"] = present["height"] || heights, present["time"] || times
 		return nil
