@@ -90,6 +90,9 @@ func (s *Segment) Forms() []*Form {
 	return s.details.forms
 }
 
+// HasForm says whether the detail of a point has a form.
+func (s *Segment) HasForm(p *Point) bool { return s.HasDetail(p) && s.unformed(p) == nil }
+
 // FormAt finds the form of a detail by its index, and appends its texts; nil is a detail without a form.
 func (s *Segment) FormAt(dst []string, index int) (*Form, []string) {
 	f, texts := s.details.formed(index)

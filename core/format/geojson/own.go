@@ -177,7 +177,7 @@ func (o *object) links(name string, links []nav.Link) {
 // field writes a field in its own type.
 func (o *object) field(key string, f *nav.Field) {
 	o.key(key)
-	if f.Literal && jsontext.Value(f.Value).IsValid() {
+	if f.Literal && (nav.IsNumber(f.Value) || jsontext.Value(f.Value).IsValid()) {
 		o.buf = append(o.buf, f.Value...)
 		return
 	}
@@ -189,17 +189,25 @@ func (o *object) fields(fields []nav.Field) {
 	if len(fields) == 0 {
 		return
 	}
-	fo := newObject(nil)
+	o.key("fields")
+	inner := newObject(o.buf)
 	for i := range fields {
-		fo.field(fields[i].Key, &fields[i])
+		inner.field(fields[i].Key, &fields[i])
 	}
-	o.raw("fields", string(fo.end()))
+	o.buf = inner.end()
 }
 
 func (o *object) end() []byte { return append(o.buf, '}') }
 
 // appendText writes a string; bytes that are no UTF-8 become U+FFFD.
 func appendText(dst []byte, s string) []byte {
+	plain := true
+	for i := 0; i < len(s) && plain; i++ {
+		plain = s[i] >= ' ' && s[i] < 0x7f && s[i] != '"' && s[i] != '\\'
+	}
+	if plain {
+		return append(append(append(dst, '"'), s...), '"')
+	}
 	dst, _ = jsontext.AppendQuote(dst, s)
 	return dst
 }

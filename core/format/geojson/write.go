@@ -337,16 +337,14 @@ func saidPoints(parts []part) (out []saidPoint) {
 // points writes what is said of single positions of a line. What several share is made once.
 func (w *writer) points(parts []part, said []saidPoint) {
 	const at = `{"at":`
-	rest := func(d *nav.Detail) []byte { // what follows the number
-		o := newObject(nil)
-		o.raw("at", "0")
-		fields := d.Values
-		if d.Item != nil {
-			o.item(d.Item, ^holds.Set(0))
-			fields = append(fields[:len(fields):len(fields)], d.Item.Fields...)
+	rest := func(dst []byte, values []nav.Field, item *nav.Item) []byte { // what follows the number
+		o := object{buf: dst}
+		if item != nil {
+			o.item(item, ^holds.Set(0))
+			values = append(values, item.Fields...)
 		}
-		o.fields(fields)
-		return o.end()[len(at)+1:]
+		o.fields(values)
+		return o.end()
 	}
 	type shared struct {
 		of    *nav.Segment
@@ -356,7 +354,8 @@ func (w *writer) points(parts []part, said []saidPoint) {
 	for k := range parts {
 		if of := parts[k].of; of.Shares() {
 			for i := range of.Details() {
-				made[shared{of, i}] = rest(of.DetailAt(i))
+				d := of.DetailAt(i)
+				made[shared{of, i}] = rest(nil, slices.Clip(d.Values), d.Item)
 			}
 		}
 	}
@@ -365,11 +364,11 @@ func (w *writer) points(parts []part, said []saidPoint) {
 		l := &parts[said[i].part]
 		p := &l.points[said[i].place]
 		dst = strconv.AppendInt(append(dst, at...), int64(said[i].number), 10)
-		text, ok := made[shared{l.of, p.DetailIndex()}]
-		if !ok {
-			text = rest(l.of.Detail(p))
+		if text, ok := made[shared{l.of, p.DetailIndex()}]; ok {
+			return append(dst, text...)
 		}
-		return append(dst, text...)
+		var room [8]nav.Field
+		return rest(dst, l.of.Values(room[:0], p), l.of.Item(p))
 	})
 	w.buf = append(w.buf, ']')
 }

@@ -103,13 +103,14 @@ func (w *csvWriter) run(r *run, t *sheet) error {
 			fields = append(fields, i)
 		}
 	}
-	var cells map[int][]string // those of values, by the detail that they are of
+	cells := newValueCells(r, fields, t)
 	text := func(dst []byte, from, to int) []byte {
 		one := r.row
 		var clock nav.Clock
+		own := *cells
 		for k := from; k < to; k++ {
 			one.point, one.number = &r.points[k], r.number+k
-			values := cells[one.point.DetailIndex()]
+			values := own.of(one.point)
 			for i, c := range t.Columns {
 				if i > 0 {
 					dst = utf8.AppendRune(dst, w.sep)
@@ -122,7 +123,7 @@ func (w *csvWriter) run(r *run, t *sheet) error {
 						continue
 					}
 					cell = cellText(one.value(c.Holds, t))
-				case place[i] >= 0 && values != nil:
+				case place[i] >= 0 && len(values) > 0:
 					cell = values[place[i]]
 				}
 				dst = appendCell(dst, cell, w.sep, len(t.Columns) == 1)
@@ -140,7 +141,7 @@ func (w *csvWriter) run(r *run, t *sheet) error {
 	for begin := 0; begin < len(r.points) && err == nil; begin += rowsAtOnce {
 		n := min(rowsAtOnce, len(r.points)-begin)
 		if len(fields) > 0 {
-			cells = r.cells(r.points[begin:begin+n], fields, t)
+			cells.begin(r.points[begin : begin+n])
 		}
 		block := func(dst []byte, from, to int) []byte { return text(dst, begin+from, begin+to) }
 		if inorder.Many(n) {
@@ -152,25 +153,6 @@ func (w *csvWriter) run(r *run, t *sheet) error {
 		}
 	}
 	return err
-}
-
-// cells makes texts of the values of points, for each detail that they have.
-func (r *run) cells(points []nav.Point, fields []int, t *sheet) map[int][]string {
-	out := map[int][]string{}
-	one := r.row
-	for i := range points {
-		k := points[i].DetailIndex()
-		if _, done := out[k]; done {
-			continue
-		}
-		one.fields = r.segment.Values(nil, &points[i])
-		texts := make([]string, len(fields))
-		for j, column := range fields {
-			texts[j] = cellText(one.value(t.Columns[column].Holds, t))
-		}
-		out[k] = texts
-	}
-	return out
 }
 
 // quick appends what most cells hold by their digits, as cellText would: numbers that a float64 gives back digit by

@@ -328,12 +328,17 @@ func (r *row) field(key string, keys *format.FieldKeys) any {
 	if !ok {
 		return nil
 	}
-	// A number with zeros in front is a name, and one in powers of ten or longer than a float64 is exact is a text.
-	if nav.IsNumber(text) && len(text) <= 15 && !strings.ContainsAny(text, "eE") {
+	if isQuantity(text) {
 		v, _, _ := nav.ParseDecimal([]byte(text))
 		return quantity{text, v}
 	}
 	return text
+}
+
+// isQuantity says whether a text is a number as well. One with zeros in front is a name, and one in powers of ten or
+// longer than a float64 is exact is a text.
+func isQuantity(text string) bool {
+	return len(text) <= 15 && nav.IsNumber(text) && !strings.ContainsAny(text, "eE")
 }
 
 // angle is a latitude or longitude: a number, or a text in the notation of the table.
@@ -379,4 +384,12 @@ func cellText(v any) string {
 		return format.FormulaSafe(v)
 	}
 	return ""
+}
+
+// fieldText is cellText of a field.
+func fieldText(text string) string {
+	if isQuantity(text) {
+		return text
+	}
+	return format.FormulaSafe(text)
 }
