@@ -49,7 +49,7 @@ func (d *details) clone() *details {
 	return c
 }
 
-// add puts a detail behind the others.
+// add puts a detail behind the others. The list of its values is not held.
 func (d *details) add(x Detail) {
 	if f := d.formOf(&x); f > 0 {
 		size := 0
@@ -63,6 +63,7 @@ func (d *details) add(x Detail) {
 		d.end()
 		return
 	}
+	x.Values = slices.Clone(x.Values)
 	d.whole = append(d.whole, x)
 	d.rows.Append(row{at: uint32(len(d.whole) - 1)})
 }

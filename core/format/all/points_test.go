@@ -11,6 +11,41 @@ import (
 	"gyrolith/core/nav"
 )
 
+// Values of any sort come back with their points, where numbers, truth values, lists and texts take turns.
+func TestValuesOfPointsComeBack(t *testing.T) {
+	values := []nav.Field{{Key: "hr", Value: "7.50", Literal: true}, {Key: "on", Value: "true", Literal: true},
+		{Key: "note", Value: "to & fro"}, {Key: "n", Value: "[1,2]", Literal: true}, {Key: "hr", Value: "007"},
+		{Key: "sat", Value: "9", Literal: true}, {Key: "sat", Value: "-9", Literal: true}}
+	var s nav.Segment
+	var want []string
+	for i := range 500 {
+		p := nav.At(-47.6+float64(i)*1e-4, 11.3)
+		p.SetTime(int64(i)*2e9, nav.Seconds)
+		d := nav.Detail{}
+		for k := range values {
+			if i>>k&1 == 1 && (k < 4 || i&15 == 0) {
+				d.Values = append(d.Values, values[k])
+			}
+		}
+		s.Attach(&p, d)
+		s.Points = append(s.Points, p)
+		slices.SortStableFunc(d.Values, func(a, b nav.Field) int { return strings.Compare(a.Key, b.Key) })
+		want = append(want, fmt.Sprint(d.Values))
+	}
+	d := &nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: "Ferry"}, Segments: []nav.Segment{s}}}}
+	for _, name := range []string{"gpx", "kml", "geojson"} {
+		back, _ := (&variant{all.Formats.ByName(name), format.WriteOptions{}}).through(t, d)
+		got := &back.Tracks[0].Segments[0]
+		for i := range got.Points {
+			v := got.Values(nil, &got.Points[i])
+			slices.SortStableFunc(v, func(a, b nav.Field) int { return strings.Compare(a.Key, b.Key) })
+			if text := fmt.Sprint(v); text != want[i] {
+				t.Fatalf("%s: point %d has %s, not %s", name, i, text, want[i])
+			}
+		}
+	}
+}
+
 // Layers write track points in several ways, one by one or by the column: what is read again is the same from each.
 func TestTrackPointsOfLayers(t *testing.T) {
 	var s nav.Segment

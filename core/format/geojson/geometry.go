@@ -7,7 +7,6 @@ import (
 	"github.com/go-json-experiment/json/jsontext"
 
 	"gyrolith/core/format"
-	"gyrolith/core/format/holds"
 	"gyrolith/core/nav"
 	"gyrolith/core/shape"
 )
@@ -216,25 +215,17 @@ func (r *reader) position(g *geometry, parts [3][]byte, numbers int, at int64) {
 // positions, those that can't be used included.
 func (g *geometry) segment(from, to int, f *feature) nav.Segment {
 	s := nav.Segment{Points: g.points[from:to:to]}
-	next := 0
+	f.points.segment(&s, func(i int) int { return g.missing.Number(from + i) })
 	for i := from; i < to; i++ {
 		p := &g.points[i]
-		number := g.missing.Number(i)
-		var d nav.Detail
-		d.Exact = g.exact[i]
-		for next < len(f.points) && f.points[next].at < number {
-			next++
-		}
-		if next < len(f.points) && f.points[next].at == number {
-			item := f.points[next].Item
-			d.Values, item.Fields = item.Fields, nil
-			if holds.ItemUses(&item) != 0 {
-				d.Item = &item
+		if exact := g.exact[i]; exact != "" {
+			d := nav.Detail{Exact: exact}
+			if said := s.Detail(p); said != nil {
+				d.Values, d.Item = said.Values, said.Item
 			}
-		}
-		if !d.Empty() {
 			s.Attach(p, d)
 		}
+		number := g.missing.Number(i)
 		if number < f.times.Len() {
 			p.SetTime(f.times.At(number).NS, f.times.At(number).Mark)
 		}

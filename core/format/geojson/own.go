@@ -1,6 +1,8 @@
 package geojson
 
 import (
+	"slices"
+	"sort"
 	"strconv"
 	"strings"
 
@@ -9,6 +11,7 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/format/holds"
 	"gyrolith/core/nav"
+	"gyrolith/core/scratch"
 )
 
 // ownMember reads the member "gyrolith" of a feature or a collection: what GeoJSON has no word for.
@@ -76,36 +79,91 @@ func (r *reader) links(to *[]nav.Link) error {
 	})
 }
 
-// ownPoint is what is said of one position of a line, by its number from 0 through all parts.
+// ownPoints are what is said of single positions of a line, by their numbers from 0 through all parts.
+type ownPoints struct {
+	list  scratch.List[ownPoint]
+	mixed bool        // they are not in the order of their numbers
+	said  nav.Segment // which has the details
+}
+
 type ownPoint struct {
 	at int
-	nav.Item
+	nav.Point
+}
+
+// segment gives a segment what is said of its points, which begin at a number; number says which one each has.
+func (o *ownPoints) segment(s *nav.Segment, number func(int) int) {
+	if o.list.Len() == 0 || len(s.Points) == 0 {
+		return
+	}
+	if o.mixed {
+		o.sort()
+	}
+	carry := nav.Carry{From: &o.said, To: s}
+	next := sort.Search(o.list.Len(), func(k int) bool { return o.list.At(k).at >= number(0) })
+	for i := range s.Points {
+		n := number(i)
+		for next < o.list.Len() && o.list.At(next).at < n {
+			next++
+		}
+		if next < o.list.Len() && o.list.At(next).at == n {
+			said := carry.Point(o.list.At(next).Point)
+			s.Share(&s.Points[i], said.DetailIndex())
+		}
+	}
+}
+
+func (o *ownPoints) add(p ownPoint, d nav.Detail) {
+	o.said.Attach(&p.Point, d)
+	if n := o.list.Len(); n > 0 && o.list.At(n-1).at > p.at {
+		o.mixed = true
+	}
+	o.list.Append(p)
+}
+
+func (o *ownPoints) sort() {
+	all := make([]ownPoint, o.list.Len())
+	for i := range all {
+		all[i] = *o.list.At(i)
+	}
+	slices.SortStableFunc(all, func(a, b ownPoint) int { return a.at - b.at })
+	for i := range all {
+		*o.list.At(i) = all[i]
+	}
+	o.mixed = false
 }
 
 func (r *reader) ownPoint(f *feature) error {
-	w := ownPoint{at: len(f.points)}
+	own, item := ownPoint{at: f.points.list.Len()}, &r.item
+	*item, r.values = nav.Item{}, r.values[:0]
 	err := r.members(func(name string) error {
 		switch name {
 		case "links":
-			return r.links(&w.Links)
+			return r.links(&item.Links)
 		case "fields":
 			return r.members(func(key string) error {
 				literal := r.PeekKind() != '"'
 				text, err := r.literal()
-				w.Fields = append(w.Fields, nav.Field{Key: key, Value: text, Literal: literal})
+				r.values = append(r.values, nav.Field{Key: key, Value: text, Literal: literal})
 				return err
 			})
 		}
 		text, err := r.text()
 		if name == "at" {
 			if n, err := strconv.Atoi(text); err == nil {
-				w.at = n
+				own.at = n
 			}
+			return err
 		}
-		format.SetOwn(&w.Item, name, text)
+		format.SetOwn(item, name, text)
 		return err
 	})
-	f.points = append(f.points, w)
+	detail := nav.Detail{Values: r.values}
+	if holds.ItemUses(item) != 0 {
+		kept := *item
+		detail.Item = &kept
+	}
+	f.points.add(own, detail)
 	return err
 }
 

@@ -114,6 +114,8 @@ type reader struct {
 	path  string
 
 	wholes format.Wholes
+	item   nav.Item // of the point that was read last, and its fields
+	values []nav.Field
 }
 
 // InputOffset is how far the file was read.
@@ -341,7 +343,7 @@ type feature struct {
 	typ        string
 	geometries []geometry
 	times      scratch.List[format.Moment] // of a line's points
-	points     []ownPoint
+	points     ownPoints
 	when       nav.Point
 	whenText   string // as it was written, and
 	whenAt     int    // before which field

@@ -5,6 +5,7 @@ import (
 	"strconv"
 	"strings"
 
+	"gyrolith/core/format/xmlwrite"
 	"gyrolith/core/nav"
 )
 
@@ -44,12 +45,13 @@ func (l *layout) sample(which int) (*nav.Detail, []string) {
 	return l.form.Detail(texts), texts
 }
 
-// fits says whether texts are written as those of the samples: they are numbers where those are, the schema allows the
-// same of them, and what Gyrolith's extension has to carry does not stand in a kept piece by chance.
+// fits says whether texts are written as those of the samples: none has to be escaped, the schema allows the same of
+// them, and what Gyrolith's extension has to carry does not stand in a kept piece by chance.
 func (l *layout) fits(texts []string) bool {
 	for i := range l.form.Values {
 		v := &l.form.Values[i]
-		if !v.Literal || isStandard(v.Key) && standard(v.Key, texts[v.Text]) != l.standard[i] {
+		text := texts[v.Text]
+		if isStandard(v.Key) && standard(v.Key, text) != l.standard[i] || !v.Literal && !xmlwrite.Plain(text) {
 			return false
 		}
 	}

@@ -31,12 +31,13 @@ func (r *reader) makeLines() {
 			rest++
 			continue
 		}
-		var values []nav.Field
+		values := &nav.Segment{}
 		if t.values > 0 {
 			values = r.values[t.values-1]
 		}
-		made.add(made.target(t.line, &r.lines[t.line-1]), t, w, values)
+		made.add(made.target(t.line, &r.lines[t.line-1]), &t.Point, w, values)
 	}
+	r.values = nil
 	clear(d.Waypoints[rest:all]) // the next sheet takes the room for zero
 	d.Waypoints = d.Waypoints[:rest]
 }
@@ -115,10 +116,10 @@ func (l *lines) line(of *rowsOf) int {
 }
 
 // add puts a row where it goes, with its waypoint or the values that it has instead.
-func (l *lines) add(to target, t *taken, w *nav.Waypoint, values []nav.Field) {
+func (l *lines) add(to target, at *nav.Point, w *nav.Waypoint, values *nav.Segment) {
 	switch to.kind {
 	case nav.Routes:
-		p := nav.Waypoint{Point: t.Point, Item: nav.Item{Fields: values}}
+		p := nav.Waypoint{Point: at.Loose(), Item: nav.Item{Fields: values.Values(nil, at)}}
 		if w != nil {
 			p = *w
 			p.Group = ""
@@ -126,29 +127,30 @@ func (l *lines) add(to target, t *taken, w *nav.Waypoint, values []nav.Field) {
 		r := &l.d.Routes[to.at]
 		r.Points = append(r.Points, p)
 	case nav.Tracks:
-		addPoint(&l.d.Tracks[to.at].Segments[to.part], t, w, values)
+		addPoint(&l.d.Tracks[to.at].Segments[to.part], at, w, values)
 	case nav.Areas:
 		ring := &l.d.Areas[to.at].Outline
 		if to.part > 0 {
 			ring = &l.d.Areas[to.at].Holes[to.part-1]
 		}
-		*ring = append(*ring, t.Point)
+		*ring = append(*ring, at.Loose())
 	}
 }
 
 // addPoint adds a row to a track, with what it has besides a position.
-func addPoint(s *nav.Segment, t *taken, w *nav.Waypoint, values []nav.Field) {
-	s.Points = append(s.Points, t.Point)
-	detail := nav.Detail{Values: values}
-	if w != nil {
-		detail.Values = w.Fields
-		item := w.Item
-		item.Fields, item.Group = nil, ""
-		if item.Name != "" || item.Desc != "" || item.Comment != "" || item.Type != "" || item.Style != (nav.Style{}) {
-			detail.Item = &item
-		}
+func addPoint(s *nav.Segment, at *nav.Point, w *nav.Waypoint, values *nav.Segment) {
+	if w == nil {
+		carry := nav.Carry{From: values, To: s}
+		s.Points = append(s.Points, carry.Point(*at))
+		return
 	}
-	if !detail.Empty() {
-		s.Attach(&s.Points[len(s.Points)-1], detail)
+	detail := nav.Detail{Values: w.Fields}
+	item := w.Item
+	item.Fields, item.Group = nil, ""
+	if item.Name != "" || item.Desc != "" || item.Comment != "" || item.Type != "" || item.Style != (nav.Style{}) {
+		detail.Item = &item
 	}
+	p := at.Loose()
+	s.Attach(&p, detail)
+	s.Points = append(s.Points, p)
 }

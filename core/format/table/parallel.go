@@ -99,7 +99,7 @@ func (r *reader) join(readers []*reader, rows []taken, waypoints []nav.Waypoint)
 				t.whole += int32(len(waypoints))
 			}
 		}
-		r.values = append(r.values, p.values...)
+		r.values = append(r.values, p.values...) // one or none
 		rows, waypoints = joined(rows, p.taken), joined(waypoints, p.d.Waypoints)
 		r.faulty = append(r.faulty, p.faulty...)
 		r.bounds.join(p.bounds)

@@ -162,7 +162,7 @@ type reader struct {
 
 	first  int // of the dataset's waypoints, which of them are of this table
 	taken  []taken
-	values [][]nav.Field // of rows without a waypoint
+	values []*nav.Segment // of rows without a waypoint, as details of their points
 	lines  []rowsOf
 	lineAt map[key]int32 // their numbers
 	last   int32         // that of the last row
@@ -522,28 +522,25 @@ func (r *reader) setTime(w *nav.Waypoint, cells [][]byte, columns []int, line in
 	w.Fields = append(w.Fields, nav.Field{Key: key, Value: t})
 }
 
-// setFields gathers the other columns. Their room is taken by the thousand, but for rows that have some already.
+// setFields gathers the other columns, in room for those of many rows.
 func (r *reader) setFields(w *nav.Waypoint, cells [][]byte) {
-	extra := func(column int, key string) {
-		if c := text(at(cells, column)); c != "" {
-			w.Fields = append(w.Fields, nav.Field{Key: key, Value: c, Literal: nav.IsNumber(c)})
-		}
-	}
-	extra(r.depth, "depth")
-	extra(r.speed, "speed")
-	extra(r.course, "course")
-	if len(r.fieldAt) == 0 {
-		return
-	}
-	if cap(r.fieldPool)-len(r.fieldPool) < len(w.Fields)+len(r.fieldAt) {
-		r.fieldPool = make([]nav.Field, 0, 1024*(3+len(r.fieldAt)))
+	const rows = 1024
+	most := len(w.Fields) + 3 + len(r.fieldAt)
+	if cap(r.fieldPool)-len(r.fieldPool) < most {
+		r.fieldPool = make([]nav.Field, 0, max(most, min(2*cap(r.fieldPool), rows*most)))
 	}
 	from := len(r.fieldPool)
 	r.fieldPool = append(r.fieldPool, w.Fields...)
-	for i, column := range r.fieldAt {
+	add := func(column int, key string, literal bool) {
 		if c := text(at(cells, column)); c != "" {
-			r.fieldPool = append(r.fieldPool, nav.Field{Key: r.fieldKeys[i], Value: c})
+			r.fieldPool = append(r.fieldPool, nav.Field{Key: key, Value: c, Literal: literal && nav.IsNumber(c)})
 		}
+	}
+	add(r.depth, "depth", true)
+	add(r.speed, "speed", true)
+	add(r.course, "course", true)
+	for i, column := range r.fieldAt {
+		add(column, r.fieldKeys[i], false)
 	}
 	if to := len(r.fieldPool); to > from {
 		w.Fields = r.fieldPool[from:to:to]

@@ -395,11 +395,29 @@ func TestSideBySide(t *testing.T) {
 		what      string
 		got, want any
 	}{{"waypoints", got.Waypoints, want.Waypoints}, {"routes", got.Routes, want.Routes},
-		{"tracks", got.Tracks, want.Tracks}, {"areas", got.Areas, want.Areas}, {"rejects", got.Rejects, want.Rejects}} {
+		{"points of tracks", pointsOf(got), pointsOf(want)}, {"areas", got.Areas, want.Areas}, {"rejects", got.Rejects, want.Rejects}} {
 		if !reflect.DeepEqual(c.got, c.want) {
 			t.Errorf("%s differ from those that are read in one part", c.what)
 		}
 	}
+}
+
+// pointsOf gives the points of tracks as waypoints, with all that they have.
+func pointsOf(d *nav.Dataset) (out []nav.Waypoint) {
+	for i := range d.Tracks {
+		for j := range d.Tracks[i].Segments {
+			s := &d.Tracks[i].Segments[j]
+			for k := range s.Points {
+				w := nav.Waypoint{Point: s.Points[k].Loose(), Exact: s.Exact(&s.Points[k])}
+				if item := s.Item(&s.Points[k]); item != nil {
+					w.Item = *item
+				}
+				w.Fields = append(w.Fields, s.Values(nil, &s.Points[k])...)
+				out = append(out, w)
+			}
+		}
+	}
+	return out
 }
 
 // A workbook as an office makes it: titles above, dates as numbers, several sheets.

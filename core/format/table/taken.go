@@ -9,7 +9,7 @@ type taken struct {
 	nav.Point
 	text   int32 // the line of the text that it stands in
 	line   int32 // which of the reader's lines it belongs to, from 1; 0 is none
-	values int32 // its fields among the reader's, from 1; 0: it has none, or they are the waypoint's
+	values int32 // which of the reader's stores has its values, from 1; 0: it has none, or they are the waypoint's
 	whole  int32 // its waypoint among those of this table, from 1; 0: it has nothing else
 }
 
@@ -35,8 +35,12 @@ func (r *reader) take(w *nav.Waypoint, cells [][]byte, text int) {
 	}
 	if t.line > 0 && isBare(w) {
 		if len(w.Fields) > 0 {
-			r.values = append(r.values, w.Fields)
-			t.values = int32(len(r.values))
+			if len(r.values) == 0 {
+				r.values = []*nav.Segment{{}}
+			}
+			r.values[0].Attach(&t.Point, nav.Detail{Values: w.Fields})
+			t.values = 1
+			r.fieldPool = r.fieldPool[:len(r.fieldPool)-len(w.Fields)]
 		}
 		*w = nav.Waypoint{}
 		r.d.Waypoints = r.d.Waypoints[:len(r.d.Waypoints)-1]

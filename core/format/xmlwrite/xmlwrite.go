@@ -116,17 +116,20 @@ func (w *Writer) Text(s string) *Writer {
 	return w
 }
 
+// Plain says whether a text stands in markup as it is.
+func Plain(s string) bool {
+	for i := 0; i < len(s); i++ {
+		if c := s[i]; c < ' ' || c == '&' || c == '<' || c == '>' || c == '"' || c >= 0x7f {
+			return false
+		}
+	}
+	return true
+}
+
 // AppendText appends a text, or the value of an attribute, so that every reader gets the same back, line ends
 // included. Characters that XML can't hold become U+FFFD; it says how many.
 func AppendText(dst []byte, s string, attr bool) (out []byte, bad int) {
-	plain := true
-	for i := 0; i < len(s); i++ {
-		if c := s[i]; c < ' ' || c == '&' || c == '<' || c == '>' || c == '"' || c >= 0x7f {
-			plain = false
-			break
-		}
-	}
-	if plain {
+	if Plain(s) {
 		return append(dst, s...), 0
 	}
 	for i := 0; i < len(s); {
