@@ -395,7 +395,8 @@ func TestSideBySide(t *testing.T) {
 		what      string
 		got, want any
 	}{{"waypoints", got.Waypoints, want.Waypoints}, {"routes", got.Routes, want.Routes},
-		{"points of tracks", pointsOf(got), pointsOf(want)}, {"areas", got.Areas, want.Areas}, {"rejects", got.Rejects, want.Rejects}} {
+		{"points of tracks", pointsOf(got), pointsOf(want)}, {"areas", got.Areas, want.Areas},
+		{"rejects", got.Rejects, want.Rejects}} {
 		if !reflect.DeepEqual(c.got, c.want) {
 			t.Errorf("%s differ from those that are read in one part", c.what)
 		}
