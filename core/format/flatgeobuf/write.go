@@ -2,18 +2,17 @@ package flatgeobuf
 
 import (
 	"bufio"
-	"encoding/binary"
+	"cmp"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
-	"math"
 	"slices"
-	"strconv"
 
 	flatbuffers "github.com/google/flatbuffers/go"
 
 	"gyrolith/core/format"
+	"gyrolith/core/format/inorder"
 	"gyrolith/core/format/layer"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
@@ -40,8 +39,6 @@ type writer struct {
 	data     scratch.List[byte]
 	all      layer.Bounds
 	geometry byte // of all features; typeUnknown where they differ
-	b        *flatbuffers.Builder
-	values   []byte
 }
 
 func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Written, error) {
@@ -50,7 +47,7 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 		return nil, errors.New(
 			"there is nothing that FlatGeobuf can store: no waypoint, and no line or area with enough points")
 	}
-	w := &writer{layers: layers, all: layer.NewBounds(), b: flatbuffers.NewBuilder(4096)}
+	w := &writer{layers: layers, all: layer.NewBounds()}
 	for _, c := range layers[0].Columns {
 		w.titles, w.types = append(w.titles, c.Name), append(w.types, columnTypes[c.Type])
 	}
@@ -103,15 +100,16 @@ var multi = map[layer.Geometry]byte{
 
 // encode makes the features.
 func (w *writer) encode() error {
+	one := &encoder{writer: w}
 	order := 0
 	for _, l := range w.layers {
 		typ := multi[l.Geometry]
 		single := true
-		err := l.Each(func(f *layer.Feature) error {
+		err := l.EachRun(func(f *layer.Feature) error {
 			single = single && (l.Geometry == layer.Areas && len(f.Polygons()) == 1 ||
 				l.Geometry != layer.Areas && len(f.Parts) == 1)
 			return nil
-		})
+		}, func(*layer.Run) error { return nil }) // of points
 		if err != nil {
 			return err
 		}
@@ -121,9 +119,18 @@ func (w *writer) encode() error {
 		if len(w.layers) == 1 {
 			w.geometry = typ
 		}
-		err = l.Each(func(f *layer.Feature) error {
+		err = l.EachRun(func(f *layer.Feature) error {
 			order++
-			return w.feature(l, f, typ, order)
+			one.begin()
+			if err := one.feature(f, typ, l.HasZ, order); err != nil {
+				return err
+			}
+			w.add(one)
+			return nil
+		}, func(r *layer.Run) error {
+			err := w.run(r, typ, l.HasZ, order)
+			order += r.Len()
+			return err
 		})
 		if err != nil {
 			return err
@@ -132,123 +139,41 @@ func (w *writer) encode() error {
 	return nil
 }
 
-func (w *writer) feature(l *layer.Layer, f *layer.Feature, typ byte, order int) error {
-	var err error
-	if w.values, err = w.appendValues(w.values[:0], f, order); err != nil {
-		return err
-	}
-	w.b.Reset()
-	properties := w.b.CreateByteVector(w.values)
-	geometry := w.geometryOf(f, typ, l.HasZ)
-	w.b.StartObject(featureSlots)
-	w.b.PrependUOffsetTSlot(featureGeometry, geometry, 0)
-	w.b.PrependUOffsetTSlot(featureProperties, properties, 0)
-	w.b.FinishSizePrefixed(w.b.EndObject())
-	box := layer.NewBounds()
-	box.AddAll(f.Parts)
-	w.all.Join(&box)
-	w.data.Append(w.b.FinishedBytes()...)
-	w.features.Append(encoded{box.MinX, box.MinY, box.MaxX, box.MaxY, int64(w.data.Len())})
-	return nil
+// run makes features of track points on all cores, with numbers of their order from one on.
+func (w *writer) run(r *layer.Run, typ byte, hasZ bool, order int) error {
+	var first error
+	inorder.Make(r.Len(), func(e *encoder, from, to int) *encoder {
+		if e == nil {
+			e = &encoder{writer: w}
+		}
+		e.begin()
+		e.err = r.Features(from, to, func(k int, f *layer.Feature) error { return e.feature(f, typ, hasZ, order+k+1) })
+		return e
+	}, func(e *encoder) {
+		first = cmp.Or(first, e.err)
+		w.add(e)
+	})
+	return first
 }
 
-// appendValues writes the attributes that are there, and the order as the column behind them.
-func (w *writer) appendValues(to []byte, f *layer.Feature, order int) ([]byte, error) {
-	for i, v := range f.Values {
-		if v == "" {
-			continue
-		}
-		to = binary.LittleEndian.AppendUint16(to, uint16(i))
-		var err error
-		switch w.types[i] {
-		case typeLong:
-			var n int64
-			n, err = strconv.ParseInt(v, 10, 64)
-			to = binary.LittleEndian.AppendUint64(to, uint64(n))
-		case typeDouble:
-			var n float64
-			n, err = strconv.ParseFloat(v, 64)
-			to = binary.LittleEndian.AppendUint64(to, math.Float64bits(n))
-		case typeBool:
-			truth := byte(0)
-			if v == "true" {
-				truth = 1
-			}
-			to = append(to, truth)
-		default:
-			to = append(binary.LittleEndian.AppendUint32(to, uint32(len(v))), v...)
-		}
-		if err != nil {
-			return nil, fmt.Errorf("the value %q in column %s is not a number", v, w.titles[i])
-		}
+// add puts what was encoded behind all else.
+func (w *writer) add(e *encoder) {
+	before := int64(w.data.Len())
+	w.data.Append(e.data...)
+	for i := range e.features {
+		e.features[i].end += before
+		box := e.features[i].box()
+		w.all.Join(&box)
 	}
-	to = binary.LittleEndian.AppendUint16(to, uint16(len(f.Values)))
-	return binary.LittleEndian.AppendUint64(to, uint64(order)), nil
+	w.features.Append(e.features...)
 }
 
 var columnTypes = map[layer.Type]byte{layer.Empty: typeString, layer.Integer: typeLong, layer.Decimal: typeDouble,
 	layer.Boolean: typeBool, layer.Date: typeString, layer.Time: typeDateTime, layer.Text: typeString}
 
-// geometryOf writes the geometry of a feature. A polygon of several is a part of its own.
-func (w *writer) geometryOf(f *layer.Feature, typ byte, hasZ bool) flatbuffers.UOffsetT {
-	if typ != typeMultiPolygon {
-		return w.plain(f.Parts, typ, hasZ)
-	}
-	var parts []flatbuffers.UOffsetT
-	for _, rings := range f.Polygons() {
-		parts = append(parts, w.plain(rings, typePolygon, hasZ))
-	}
-	vector := w.b.CreateVectorOfTables(parts)
-	w.b.StartObject(geometrySlots)
-	w.b.PrependByteSlot(geometryType, typ, 0)
-	w.b.PrependUOffsetTSlot(geometryParts, vector, 0)
-	return w.b.EndObject()
-}
-
-func (w *writer) plain(parts [][]layer.Position, typ byte, hasZ bool) flatbuffers.UOffsetT {
-	total := 0
-	ends := make([]int, len(parts))
-	for i, part := range parts {
-		total += len(part)
-		ends[i] = total
-	}
-	backwards := func(put func(layer.Position)) {
-		for i := len(parts) - 1; i >= 0; i-- {
-			for k := len(parts[i]) - 1; k >= 0; k-- {
-				put(parts[i][k])
-			}
-		}
-	}
-	w.b.StartVector(8, 2*total, 8)
-	backwards(func(p layer.Position) {
-		w.b.PrependFloat64(p.Y)
-		w.b.PrependFloat64(p.X)
-	})
-	xy, z, ending := w.b.EndVector(2*total), flatbuffers.UOffsetT(0), flatbuffers.UOffsetT(0)
-	if hasZ {
-		w.b.StartVector(8, total, 8)
-		backwards(func(p layer.Position) { w.b.PrependFloat64(p.Z) })
-		z = w.b.EndVector(total)
-	}
-	if len(parts) > 1 && typ != typeMultiPoint {
-		w.b.StartVector(4, len(ends), 4)
-		for i := len(ends) - 1; i >= 0; i-- {
-			w.b.PrependUint32(uint32(ends[i]))
-		}
-		ending = w.b.EndVector(len(ends))
-	}
-	w.b.StartObject(geometrySlots)
-	w.b.PrependUOffsetTSlot(geometryEnds, ending, 0)
-	w.b.PrependUOffsetTSlot(geometryXY, xy, 0)
-	w.b.PrependUOffsetTSlot(geometryZ, z, 0)
-	w.b.PrependByteSlot(geometryType, typ, 0)
-	return w.b.EndObject()
-}
-
 // header writes the header with its size.
 func (w *writer) header(d *nav.Dataset, system *crs.System) []byte {
-	b := w.b
-	b.Reset()
+	b := flatbuffers.NewBuilder(4096)
 	order := orderKey
 	for n := 2; slices.Contains(w.titles, order); n++ {
 		order = fmt.Sprintf("%s_%d", orderKey, n)

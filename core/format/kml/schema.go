@@ -117,7 +117,13 @@ func (r *reader) resolveTypes() {
 
 // isLiteral says whether a value of a type is a number or a truth value.
 func isLiteral(typ, value string) bool {
-	if !slices.Contains(numberTypes, typ) || !jsontext.Value(value).IsValid() {
+	if !slices.Contains(numberTypes, typ) {
+		return false
+	}
+	if nav.IsNumber(value) {
+		return true
+	}
+	if !jsontext.Value(value).IsValid() {
 		return false
 	}
 	kind := jsontext.Value(value).Kind()

@@ -237,7 +237,7 @@ func (l *Layer) each(visit func(*Feature) error, run func(*Run) error) error {
 			if run != nil {
 				return run(r.run)
 			}
-			return r.run.features(f, visit)
+			return r.run.Features(0, r.run.Len(), func(_ int, f *Feature) error { return visit(f) })
 		}
 		clear(f.Values)
 		f.Parts, f.Outer, flat = f.Parts[:0], f.Outer[:0], flat[:0]

@@ -213,18 +213,19 @@ func (r *Run) row(k int, reader *FieldReader, values []string) {
 	}
 }
 
-// features visits each point as a feature, which is made in f. Those out of the system's reach are left out.
-func (r *Run) features(f *Feature, visit func(*Feature) error) error {
+// Features visits the points from (included) to (excluded) as features, each of which holds until the next. Those out of
+// the system's reach are left out.
+func (r *Run) Features(from, to int, visit func(k int, f *Feature) error) error {
 	reader := r.Fields()
 	at := make([]Position, 1)
-	f.Parts, f.Outer = append(f.Parts[:0], at), append(f.Outer[:0], false)
-	for k := range r.points {
+	f := &Feature{Values: make([]string, len(r.layer.Columns)), Parts: [][]Position{at}, Outer: []bool{false}}
+	for k := from; k < to; k++ {
 		var ok bool
 		if at[0], ok = r.Position(k); !ok {
 			continue
 		}
 		r.row(k, reader, f.Values)
-		if err := visit(f); err != nil {
+		if err := visit(k, f); err != nil {
 			return err
 		}
 	}
