@@ -62,6 +62,7 @@ const (
 	property     sort = iota // a text, whatever it looks like
 	moment                   // a time, or a day
 	number                   // worked out
+	measure                  // worked out, with decimals whether or not they are zero
 	field                    // of the type that its values look like
 	literalField             // of the type that its values have
 )
@@ -134,6 +135,9 @@ func (c *Column) take(a attribute) {
 	}
 	if a.sort == moment && t != Date && t != Time {
 		t = Text
+	}
+	if a.sort == measure && t == Integer {
+		t = Decimal
 	}
 	c.Width = max(c.Width, len(value))
 	c.Decimals = max(c.Decimals, decimals)

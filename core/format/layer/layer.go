@@ -105,7 +105,7 @@ func Of(d *nav.Dataset, opt *format.WriteOptions, by Split) ([]*Layer, *format.W
 		}
 	}
 	for _, sharing := range tables {
-		share(sharing, by == Together, &done.Ledger)
+		share(sharing, by != ByGeometry, &done.Ledger)
 	}
 	done.Ledger = append(slices.Concat(src.pointKeys.Ledger, src.keys.Ledger, done.Ledger), src.ledger(out)...)
 	return out, done
@@ -333,14 +333,14 @@ func (l *Layer) ofPoint(p, from, to *nav.Point, fields []nav.Field, give func(at
 		give(attribute{"time", string(p.AppendTime(nil)), moment})
 	}
 	if p.HasHeight() && !l.HasZ {
-		give(attribute{"height", string(p.AppendHeight(nil)), number})
+		give(attribute{"height", string(p.AppendHeight(nil)), measure})
 	}
 	speed, course := motion(from, to)
 	if _, ok := nav.Get(fields, "speed"); !ok && !math.IsNaN(speed) {
-		give(attribute{"speed", string(nav.AppendShort(nil, speed, speedDecimals)), number})
+		give(attribute{"speed", string(nav.AppendShort(nil, speed, speedDecimals)), measure})
 	}
 	if _, ok := nav.Get(fields, "course"); !ok && !math.IsNaN(course) {
-		give(attribute{"course", string(nav.AppendShort(nil, course, courseDecimals)), number})
+		give(attribute{"course", string(nav.AppendShort(nil, course, courseDecimals)), measure})
 	}
 }
 

@@ -82,7 +82,7 @@ func TestRunsAsFeatures(t *testing.T) {
 		}
 		for i, c := range columns.Columns {
 			have := l.Columns[l.index[c.Name]]
-			if by == Together { // without the widths of what is worked out
+			if by != ByGeometry { // without the widths of what is worked out
 				c.Width, have.Width, c.Decimals, have.Decimals = 0, 0, 0, 0
 			}
 			if have != c || by != Together && i != l.index[c.Name] {
