@@ -121,11 +121,7 @@ func (d *details) formOf(x *Detail) int {
 	if len(d.forms) == mostForms {
 		return 0
 	}
-	f := &Form{Values: make([]FormValue, len(x.Values)), Texts: len(x.Values)}
-	for i := range x.Values {
-		f.Values[i] = FormValue{x.Values[i].Key, x.Values[i].Literal, i}
-	}
-	d.forms = append(d.forms, f)
+	d.forms = append(d.forms, plainForm(x.Values))
 	return len(d.forms)
 }
 

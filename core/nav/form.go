@@ -1,5 +1,11 @@
 package nav
 
+import (
+	"strconv"
+	"strings"
+	"sync"
+)
+
 // Form is what details have in common that differ in some texts alone, such as those of a recording's points, which
 // hold other numbers in the same elements. It is not changed once a detail has it.
 type Form struct {
@@ -49,6 +55,38 @@ func (f *Form) fits(values []Field) bool {
 		}
 	}
 	return true
+}
+
+// plainForms are those of nothing but values, by what tells them apart, so that segments have the same ones.
+var plainForms struct {
+	sync.Mutex
+	known map[string]*Form
+}
+
+// plainForm gives the form of values.
+func plainForm(values []Field) *Form {
+	const most = 1024 // that are remembered
+	var key []byte
+	for i := range values {
+		key = strconv.AppendBool(append(append(key, values[i].Key...), 0), values[i].Literal)
+	}
+	plainForms.Lock()
+	defer plainForms.Unlock()
+	f := plainForms.known[string(key)]
+	if f != nil && f.fits(values) {
+		return f
+	}
+	f = &Form{Values: make([]FormValue, len(values)), Texts: len(values)}
+	for i := range values {
+		f.Values[i] = FormValue{strings.Clone(values[i].Key), values[i].Literal, i}
+	}
+	if plainForms.known == nil {
+		plainForms.known = map[string]*Form{}
+	}
+	if len(plainForms.known) < most {
+		plainForms.known[string(key)] = f
+	}
+	return f
 }
 
 // cut takes the next text off those of a detail.

@@ -315,6 +315,20 @@ func detailedOnly(d *nav.Dataset) {
 	}
 }
 
+// What GPX has elements for needs no extension of ours, whatever values take turns.
+func TestNoExtensionForElementsOfGPX(t *testing.T) {
+	var points strings.Builder
+	for i := range 60 {
+		fmt.Fprintf(&points, `<trkpt lat="-47.6" lon="11.3"><fix>%s</fix><sat>%d</sat><hdop>0.%d</hdop><dgpsid>%d</dgpsid>`+
+			`<extensions><hr>%d</hr></extensions></trkpt>`, []string{"2d", "3d"}[i%2], i, i, i, 60+i)
+	}
+	text, _ := writeString(t, readString(t, "<gpx><trk><trkseg>"+points.String()+strings.Repeat(" ", 2000)+
+		"</trkseg></trk></gpx>"))
+	if strings.Contains(text, "gyro:item") || strings.Contains(text, "xmlns:gyro") || strings.Count(text, "<fix>3d</fix>") != 30 {
+		t.Errorf("%.900s", text)
+	}
+}
+
 // Numbers that the schema does not allow among others that it does: what is written can be read, with all values.
 func TestValuesOfOneFormAreWrittenEachAsItHasTo(t *testing.T) {
 	var s nav.Segment

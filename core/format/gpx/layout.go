@@ -9,10 +9,29 @@ import (
 	"gyrolith/core/nav"
 )
 
-// layout is how points are written whose details are of one form. Where their values stand and what is between them is
-// told from two samples with different texts.
+// layoutKey says for which details there is a layout: those of a form, with one of the fixes that the schema has words
+// for, if they have any.
+type layoutKey struct {
+	form *nav.Form
+	fix  string
+}
+
+// keyOf gives that of a detail.
+func keyOf(f *nav.Form, texts []string) layoutKey {
+	for i := range f.Values {
+		if v := &f.Values[i]; v.Key == "fix" {
+			if fix := texts[v.Text]; standard("fix", fix) {
+				return layoutKey{f, fix}
+			}
+		}
+	}
+	return layoutKey{form: f}
+}
+
+// layout is how points are written whose details are alike. Where their values stand and what is between them is told
+// from two samples with different texts.
 type layout struct {
-	form     *nav.Form
+	layoutKey
 	standard []bool // of its values, whether the samples' are such as the schema allows
 	own      []int  // the texts of its values that only Gyrolith's extension can carry
 
@@ -21,9 +40,9 @@ type layout struct {
 	texts   []int
 }
 
-// layoutOf prepares that of a form.
-func layoutOf(f *nav.Form) *layout {
-	l := &layout{form: f}
+// layoutOf prepares one.
+func layoutOf(key layoutKey) *layout {
+	l := &layout{layoutKey: key}
 	d, _ := l.sample(0)
 	for i := range d.Values {
 		l.standard = append(l.standard, standard(d.Values[i].Key, d.Values[i].Value))
@@ -35,18 +54,23 @@ func layoutOf(f *nav.Form) *layout {
 }
 
 // sample makes a detail of the form, the texts of which stand nowhere else in it and differ from those of the other
-// sample.
+// sample, but for a fix.
 func (l *layout) sample(which int) (*nav.Detail, []string) {
 	const first, apart = 70_000_001, 10_000_000
 	texts := make([]string, l.form.Texts)
 	for i := range texts {
 		texts[i] = strconv.Itoa(first + which*apart + i)
 	}
+	for i := range l.form.Values {
+		if v := &l.form.Values[i]; v.Key == "fix" && l.fix != "" {
+			texts[v.Text] = l.fix
+		}
+	}
 	return l.form.Detail(texts), texts
 }
 
-// fits says whether texts are written as those of the samples: none has to be escaped, the schema allows the same of
-// them, and what Gyrolith's extension has to carry does not stand in a kept piece by chance.
+// fits says whether texts of its key are written as those of the samples: none has to be escaped, the schema allows the
+// same of them, and what Gyrolith's extension has to carry does not stand in a kept piece by chance.
 func (l *layout) fits(texts []string) bool {
 	for i := range l.form.Values {
 		v := &l.form.Values[i]
@@ -66,7 +90,10 @@ func (l *layout) fits(texts []string) bool {
 	return true
 }
 
-// learn finds out how points are written. The writer is where their tracks are.
+// none is no text that a point has.
+const none = "\x00"
+
+// learn finds out how points are written.
 func (l *layout) learn(w *writer) {
 	if l.learned {
 		return
@@ -80,10 +107,24 @@ func (l *layout) learn(w *writer) {
 		if sub.rest(d); sub.Bad > 0 {
 			return
 		}
+		for i := range texts {
+			if texts[i] == l.fix { // a part of what is around
+				texts[i] = none
+			}
+		}
 		around[which], order[which] = apart(string(sub.Buf), texts)
 	}
 	if slices.Equal(around[0], around[1]) && slices.Equal(order[0], order[1]) {
 		l.around, l.texts = around[0], order[0]
+	}
+}
+
+// learnLayouts finds out how points of a form are written. The writer is where their tracks are.
+func (w *writer) learnLayouts(f *nav.Form) {
+	for _, fix := range append([]string{""}, fixes...) {
+		if l := w.layouts[layoutKey{f, fix}]; l != nil {
+			l.learn(w)
+		}
 	}
 }
 
@@ -112,16 +153,24 @@ func (l *layout) append(dst []byte, texts []string) []byte {
 
 // layoutsOf prepares those of a segment's details, and says whether any of them needs Gyrolith's own extension.
 func (w *writer) layoutsOf(seg *nav.Segment) (own bool) {
-	for _, f := range seg.Forms() {
-		if w.layouts[f] == nil {
-			w.layouts[f] = layoutOf(f)
-			own = own || len(w.layouts[f].own) > 0
-		}
-	}
 	var texts []string
-	for i := 0; i < seg.Details() && !own; i++ {
+	var last *layout
+	for i := range seg.Details() {
 		var f *nav.Form
-		if f, texts = seg.FormAt(texts[:0], i); f != nil && !w.layouts[f].fits(texts) {
+		if f, texts = seg.FormAt(texts[:0], i); f == nil {
+			continue
+		}
+		if key := keyOf(f, texts); last == nil || key != last.layoutKey {
+			if last = w.layouts[key]; last == nil {
+				last = layoutOf(key)
+				w.layouts[key] = last
+			}
+		}
+		switch {
+		case own:
+		case last.fits(texts):
+			own = len(last.own) > 0
+		default:
 			d := f.Detail(texts)
 			own = len(ownFields(d.Values, d.Kept)) > 0
 		}

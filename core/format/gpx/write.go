@@ -17,7 +17,7 @@ type writer struct {
 	*xmlwrite.Writer
 	ledger   nav.Ledger
 	prefixes map[string]string // declared on the document element
-	layouts  map[*nav.Form]*layout
+	layouts  map[layoutKey]*layout
 	wholes   *format.Wholes
 	clock    nav.Clock
 	values   []string // of the last point
@@ -82,7 +82,7 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Writt
 // collectPrefixes finds what has to be declared on the document element. Where kept pieces use one prefix
 // for two addresses, the first one is declared there and the others on their own element.
 func (w *writer) collectPrefixes(d *nav.Dataset) {
-	w.prefixes, w.layouts = map[string]string{}, map[*nav.Form]*layout{}
+	w.prefixes, w.layouts = map[string]string{}, map[layoutKey]*layout{}
 	needsOwn := false
 	note := func(kept []nav.Kept) {
 		for i := range kept {
@@ -281,6 +281,9 @@ func (w *writer) standardField(fields []nav.Field, key string) {
 	}
 }
 
+// fixes are the words of the schema for how good a position is.
+var fixes = []string{"none", "2d", "3d", "dgps", "pps"}
+
 // isStandard says whether a field is an element of GPX where the schema allows its value.
 func isStandard(key string) bool {
 	return key == "magvar" || key == "geoidheight" || slices.Contains(qualityKeys, key)
@@ -294,7 +297,7 @@ func standard(key, value string) bool {
 	}
 	switch key {
 	case "fix":
-		return slices.Contains([]string{"none", "2d", "3d", "dgps", "pps"}, value)
+		return slices.Contains(fixes, value)
 	case "sat":
 		_, err := strconv.ParseUint(value, 10, 31)
 		return err == nil
@@ -494,7 +497,7 @@ func (w *writer) segment(seg *nav.Segment) {
 	} else {
 		rests := w.rests(seg)
 		for _, f := range seg.Forms() {
-			w.layouts[f].learn(w)
+			w.learnLayouts(f)
 		}
 		w.Items(len(seg.Points), func(part *xmlwrite.Writer, from, to int) {
 			sub := w.part(part)
@@ -542,7 +545,7 @@ func (w *writer) detailedPoint(seg *nav.Segment, p *nav.Point, rests []string) {
 	}
 	var f *nav.Form
 	if f, w.values = seg.FormAt(w.values[:0], index); f != nil {
-		if l := w.layouts[f]; l.around != nil && l.fits(w.values) {
+		if l := w.layouts[keyOf(f, w.values)]; l.around != nil && l.fits(w.values) {
 			w.Buf = l.append(w.Buf, w.values)
 			return
 		}
