@@ -10,13 +10,14 @@ type Entry struct {
 	Kind     Kind     `json:"-"`
 	KindWord string   `json:"kind,omitempty"`
 	Name     string   `json:"name,omitempty"`
-	What     Property `json:"what"`            // what was changed or lost
-	Why      string   `json:"why,omitempty"`   // the reason, in words
-	Old      string   `json:"old,omitempty"`   // before, where that can be shown
-	New      string   `json:"new,omitempty"`   // after
-	Count    int      `json:"count"`           // how many values; at least 1
-	Loss     bool     `json:"loss,omitempty"`  // something of the data is gone, and a strict run refuses it
-	Asked    bool     `json:"asked,omitempty"` // the user asked for it, so that it is no loss
+	What     Property `json:"what"`             // what was changed or lost
+	Why      string   `json:"why,omitempty"`    // the reason, in words
+	Old      string   `json:"old,omitempty"`    // before, where that can be shown
+	New      string   `json:"new,omitempty"`    // after
+	Count    int      `json:"count"`            // how many values; at least 1
+	Others   int      `json:"others,omitempty"` // how many items it is about that are not named one by one
+	Loss     bool     `json:"loss,omitempty"`   // something of the data is gone, and a strict run refuses it
+	Asked    bool     `json:"asked,omitempty"`  // the user asked for it, so that it is no loss
 
 	Advice advice.Advice `json:"-"`
 }

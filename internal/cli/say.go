@@ -163,6 +163,7 @@ func (s *sorts) add(e nav.Entry, change string) {
 	} else if e.Name != "" {
 		at.others++
 	}
+	at.others += e.Others
 }
 
 func (s *sorts) cells() (cells [][]string) {

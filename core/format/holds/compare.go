@@ -18,11 +18,11 @@ const namedItems = 10_000
 // Losses compares what a dataset has with what is declared, and gives the ledger of what is not held. Keeps is the word
 // under which the format's own details are kept.
 func (c *Declaration) Losses(d *nav.Dataset, keeps string) nav.Ledger {
-	w := &weighing{Declaration: c, keeps: keeps, told: map[told]int{}, rest: map[told]int{}}
+	w := &weighing{Declaration: c, keeps: keeps, told: map[told]*naming{}}
 	w.file(&d.Meta)
 	for i := range d.Waypoints {
 		p := &d.Waypoints[i]
-		w.begun = len(w.ledger)
+		w.begin()
 		w.point(Waypoint, p.Name, p)
 	}
 	for i := range d.Routes {
@@ -58,19 +58,31 @@ type told struct {
 	of string
 }
 
+// naming is how many items were named, and where the line for the others is.
+type naming struct {
+	named      int
+	rest, last int // its place, and the item that it was last about
+}
+
 // weighing is one comparison.
 type weighing struct {
 	*Declaration
 	keeps  string
 	ledger nav.Ledger
-	told   map[told]int // how many items were named
-	rest   map[told]int // the place of the line for the others
-	begun  int          // how many entries there were before the item at hand
+	told   map[told]*naming
+	number int // of the item at hand
+	begun  int // how many entries there were before it
 
 	moved, stepped, clipped struct {
 		count int
 		most  float64 // metres or seconds
 	}
+}
+
+// begin goes on to the next item.
+func (w *weighing) begin() {
+	w.number++
+	w.begun = len(w.ledger)
 }
 
 func (c *Declaration) part(at Place) *Part {
@@ -87,22 +99,34 @@ func (w *weighing) note(at Place, name string, what nav.Property, why string, co
 		e.Advise(hint)
 	}
 	key := told{at, string(what) + why}
-	for i := len(w.ledger) - 1; w.told[key] > 0 && i >= min(w.begun, len(w.ledger)-1); i-- {
+	n := w.told[key]
+	if n == nil {
+		n = &naming{}
+		w.told[key] = n
+	}
+	for i := len(w.ledger) - 1; n.named > 0 && i >= min(w.begun, len(w.ledger)-1); i-- {
 		if old := &w.ledger[i]; old.Name == name && old.What == what && old.Why == why && old.KindWord == e.KindWord {
 			old.Count += count
 			return old
 		}
 	}
-	if w.told[key]++; w.told[key] > namedItems {
-		if i, ok := w.rest[key]; ok {
-			w.ledger[i].Count += count
-			return &w.ledger[i]
-		}
-		w.rest[key] = len(w.ledger)
-		e.Name = ""
+	if n.named < namedItems {
+		n.named++
+		w.ledger = append(w.ledger, e)
+		return &w.ledger[len(w.ledger)-1]
 	}
-	w.ledger = append(w.ledger, e)
-	return &w.ledger[len(w.ledger)-1]
+	if n.last == 0 {
+		n.rest = len(w.ledger)
+		e.Name, e.Count = "", 0
+		w.ledger = append(w.ledger, e)
+	}
+	rest := &w.ledger[n.rest]
+	rest.Count += count
+	if n.last != w.number {
+		n.last = w.number
+		rest.Others++
+	}
+	return rest
 }
 
 func (w *weighing) lose(at Place, name string, p Property, count int) {
@@ -270,7 +294,7 @@ func (w *weighing) missing(at Place, name string) {
 
 // line notes what a line or an area has, and says whether it is written at all.
 func (w *weighing) line(at Place, it *nav.Item, used Set) bool {
-	w.begun = len(w.ledger)
+	w.begin()
 	if w.Holds[at] == nil {
 		w.missing(at, it.Name)
 		return false

@@ -14,7 +14,11 @@ func TestLossesOfMany(t *testing.T) {
 	}
 	c := &Declaration{Noun: "a list", Trims: true, Holds: Places{Waypoint: Only(Name)}}
 	losses, blanks := 0, 0
+	items := map[nav.Property]int{}
 	for _, e := range c.Losses(d, "") {
+		if items[e.What] += e.Others; e.Name != "" {
+			items[e.What]++
+		}
 		switch e.What {
 		case What(Waypoint, Description):
 			if e.Loss {
@@ -26,7 +30,11 @@ func TestLossesOfMany(t *testing.T) {
 			}
 		}
 	}
-	if n := len(d.Waypoints); losses != n || blanks != n {
+	n := len(d.Waypoints)
+	if losses != n || blanks != n {
 		t.Errorf("of %d waypoints %d descriptions are lost, and %d blanks told", n, losses, blanks)
+	}
+	if items[What(Waypoint, Description)] != n || items[Blanks] != n {
+		t.Errorf("of %d items: %v", n, items)
 	}
 }
