@@ -42,13 +42,23 @@ func appendCell(dst []byte, c string, sep rune, alone bool) []byte {
 	if c == "" && !alone {
 		return dst
 	}
-	if c != "" && c != `\.` && c == strings.TrimSpace(c) && !strings.ContainsRune(c, sep) &&
-		!strings.ContainsAny(c, "\"\r\n") {
+	if c != "" && c != `\.` && (isPlain(c, sep) || c == strings.TrimSpace(c) && !strings.ContainsRune(c, sep) &&
+		!strings.ContainsAny(c, "\"\r\n")) {
 		return append(dst, c...)
 	}
 	dst = append(dst, '"')
 	dst = append(dst, strings.ReplaceAll(c, `"`, `""`)...)
 	return append(dst, '"')
+}
+
+// isPlain says whether a cell has nothing but such letters, digits and signs of ASCII as need no quotes.
+func isPlain(c string, sep rune) bool {
+	for i := 0; i < len(c); i++ {
+		if b := c[i]; b <= ' ' || b >= 0x7f || b == '"' || rune(b) == sep {
+			return false
+		}
+	}
+	return true
 }
 
 func writeCSV(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Written, error) {
