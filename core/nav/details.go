@@ -1,7 +1,6 @@
 package nav
 
 import (
-	"encoding/binary"
 	"slices"
 	"strings"
 
@@ -141,7 +140,7 @@ func (d *details) have(f *Form) int {
 }
 
 // room is how many bytes a text takes with its length, at most.
-func room(n int) int { return binary.MaxVarintLen32 + n }
+func room(n int) int { return 5 + n }
 
 // begin makes a row for texts that take up to so many bytes. They are put next.
 func (d *details) begin(form, size int) {

@@ -75,7 +75,8 @@ func (l *layout) fits(texts []string) bool {
 	for i := range l.form.Values {
 		v := &l.form.Values[i]
 		text := texts[v.Text]
-		if isStandard(v.Key) && standard(v.Key, text) != l.standard[i] || !v.Literal && !xmlwrite.Plain(text) {
+		if isStandard(v.Key) && standard(v.Key, text) != l.standard[i] || !v.Literal && !xmlwrite.Plain(text) ||
+			v.Key == "fix" && l.fix != "" && text != l.fix {
 			return false
 		}
 	}
