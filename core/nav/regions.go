@@ -1,6 +1,10 @@
 package nav
 
-import "slices"
+import (
+	"slices"
+
+	"github.com/tidwall/rtree"
+)
 
 // Regions are areas, made ready to be asked which of them hold a position. Their rings must stay as they are.
 type Regions struct {
@@ -8,8 +12,11 @@ type Regions struct {
 	which     []int32 // of the areas
 	boxes     []Box
 	interiors []*Interior
-	across    *bands // by their latitudes
+	tree      *rtree.RTreeG[int32] // of the boxes; nil where they are few
 }
+
+// fewRegions are looked at one by one.
+const fewRegions = 8
 
 // NewRegions makes those areas ready that are wanted and have an outline of three corners or more.
 func NewRegions(areas []Area, wanted func(a *Area) bool) *Regions {
@@ -22,8 +29,67 @@ func NewRegions(areas []Area, wanted func(a *Area) bool) *Regions {
 		r.which, r.boxes = append(r.which, int32(i)), append(r.boxes, boxAround(a.Outline))
 		r.interiors = append(r.interiors, NewInterior(a))
 	}
-	r.across = bandsOf(len(r.boxes), func(i int) (south, north float64) { return r.boxes[i].South, r.boxes[i].North })
+	if len(r.boxes) <= fewRegions {
+		return r
+	}
+	r.tree = &rtree.RTreeG[int32]{}
+	for k, b := range r.boxes {
+		for _, span := range spans(b.West, b.East) {
+			r.tree.Insert([2]float64{span[0], b.South}, [2]float64{span[1], b.North}, int32(k))
+		}
+	}
 	return r
+}
+
+// spans are the one or two ranges of longitudes from -180 to 180 that go from one meridian east to another. What
+// touches the antimeridian is on both sides of it.
+func spans(west, east float64) [][2]float64 {
+	switch {
+	case west > east:
+		return [][2]float64{{west, 180}, {-180, east}}
+	case west == -180 && east < 180:
+		return [][2]float64{{west, east}, {180, 180}}
+	}
+	return [][2]float64{{west, east}}
+}
+
+// near visits the places of the boxes that may share positions with another, in their order, until one is enough.
+func (r *Regions) near(b Box, visit func(k int32) bool) {
+	if r.tree == nil {
+		for k := range r.boxes {
+			if o := &r.boxes[k]; o.South <= b.North && o.North >= b.South && !visit(int32(k)) {
+				return
+			}
+		}
+		return
+	}
+	var found []int32
+	for _, span := range spans(b.West, b.East) {
+		r.tree.Search([2]float64{span[0], b.South}, [2]float64{span[1], b.North}, func(_, _ [2]float64, k int32) bool {
+			found = append(found, k)
+			return true
+		})
+	}
+	slices.Sort(found)
+	for _, k := range slices.Compact(found) {
+		if !visit(k) {
+			return
+		}
+	}
+}
+
+// nearLeg visits those that a leg may come to.
+func (r *Regions) nearLeg(a, b *Point, visit func(k int32)) {
+	box := Box{West: a.Lon, South: min(a.Lat, b.Lat), East: b.Lon, North: max(a.Lat, b.Lat)}
+	if WrapLon(b.Lon-a.Lon) < 0 {
+		box.West, box.East = box.East, box.West
+	}
+	r.near(box, func(k int32) bool {
+		if r.boxes[k].crossedBy(a, b) {
+			visit(k)
+		}
+		return true
+	})
 }
 
 // boxAround is the box around a ring, by its edges: one of few corners may be wider than half of the earth.
@@ -46,11 +112,9 @@ func boxAround(ring []Point) Box {
 
 // Holding visits the numbers of the areas that a position is in, in none of their holes, until one is enough.
 func (r *Regions) Holding(lat, lon float64, visit func(i int) bool) {
-	for _, k := range r.across.at(lat) {
-		if r.boxes[k].Contains(lat, lon) && r.interiors[k].Contains(lat, lon) && !visit(int(r.which[k])) {
-			return
-		}
-	}
+	r.near(Box{lon, lat, lon, lat}, func(k int32) bool {
+		return !r.boxes[k].Contains(lat, lon) || !r.interiors[k].Contains(lat, lon) || visit(int(r.which[k]))
+	})
 }
 
 // Holds says whether a position is in an area, by its number.
@@ -61,12 +125,7 @@ func (r *Regions) Holds(i int, lat, lon float64) bool {
 
 // Beside visits the numbers of the areas that a leg may come to.
 func (r *Regions) Beside(a, b *Point, visit func(i int)) {
-	r.across.between(min(a.Lat, b.Lat), max(a.Lat, b.Lat), func(k int32) bool {
-		if r.boxes[k].crossedBy(a, b) {
-			visit(int(r.which[k]))
-		}
-		return true
-	})
+	r.nearLeg(a, b, func(k int32) { visit(int(r.which[k])) })
 }
 
 // Crossings gives the parts of a leg, from 0 to 1 and in their order, at which it crosses the outline or a hole of an
@@ -83,22 +142,17 @@ func (r *Regions) Crossings(i int, a, b *Point) []float64 {
 
 // crossings adds the parts of a leg, from 0 to 1, at which it crosses the outlines and the holes.
 func (r *Regions) crossings(a, b *Point, out []float64) []float64 {
-	r.across.between(min(a.Lat, b.Lat), max(a.Lat, b.Lat), func(k int32) bool {
-		if r.boxes[k].crossedBy(a, b) {
-			out = r.interiors[k].crossings(a, b, out)
-		}
-		return true
-	})
+	r.nearLeg(a, b, func(k int32) { out = r.interiors[k].crossings(a, b, out) })
 	return out
 }
 
 // anyBegins says whether the first corner of any of the areas lies in an outline.
 func (r *Regions) anyBegins(outline []Point) (found bool) {
-	south, north := latitudes(outline)
+	box := boxAround(outline)
 	var in *ringEdges // once there is something to ask
-	r.across.between(south, north, func(k int32) bool {
+	r.near(box, func(k int32) bool {
 		p := &r.areas[r.which[k]].Outline[0]
-		if p.Lat < south || p.Lat > north {
+		if !box.Contains(p.Lat, p.Lon) {
 			return true
 		}
 		if in == nil {

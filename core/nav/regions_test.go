@@ -120,6 +120,32 @@ func TestWideRegions(t *testing.T) {
 		}
 		rings = append(rings, ring)
 	}
+	var all []Area
+	for _, ring := range rings {
+		all = append(all, Area{Outline: ring})
+	}
+	together := NewRegions(all, func(*Area) bool { return true })
+	for range 300 {
+		a, b := At(r.Float64()*180-90, r.Float64()*360-180), At(r.Float64()*180-90, r.Float64()*360-180)
+		if r.IntN(4) == 0 {
+			a.Lon = -180
+		}
+		var want, got []int
+		for i := range all {
+			if contains(&all[i], a.Lat, a.Lon) {
+				want = append(want, i)
+			}
+		}
+		together.Holding(a.Lat, a.Lon, func(i int) bool { got = append(got, i); return true })
+		if !slices.Equal(got, want) {
+			t.Fatalf("%v is in %v, and found in %v", a, want, got)
+		}
+		edges, parts := crossedEdges(&a, &b, all...), together.crossings(&a, &b, nil)
+		slices.Sort(parts)
+		if !slices.Equal(parts, edges) {
+			t.Fatalf("%v to %v crosses at %v, and was found to at %v", a, b, edges, parts)
+		}
+	}
 	for _, ring := range rings {
 		areas := []Area{{Outline: ring}}
 		regions := NewRegions(areas, func(*Area) bool { return true })
