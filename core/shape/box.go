@@ -15,7 +15,7 @@ const leastRadius = 6_335_000.0
 // end.
 func BoxDistance(lat, lon float64, low, high [2]float64) float64 {
 	const radian = math.Pi / 180
-	x := low[0] + math.Mod(math.Mod(lon-low[0], 360)+360, 360) // east of the west side
+	x := low[0] + eastOf(low[0], lon) // east of the west side
 	if x <= high[0] {
 		switch {
 		case lat < low[1]:
@@ -46,7 +46,7 @@ func BoxDistance(lat, lon float64, low, high [2]float64) float64 {
 // PlaneBoxDistance is BoxDistance by the plane around the position, where that reaches: closer to the true distance,
 // and quicker.
 func PlaneBoxDistance(plane geodesy.Plane, lat, lon float64, low, high [2]float64) float64 {
-	x := low[0] + math.Mod(math.Mod(lon-low[0], 360)+360, 360) // east of the west side
+	x := low[0] + eastOf(low[0], lon) // east of the west side
 	at := lon
 	switch {
 	case x <= high[0]:
@@ -59,4 +59,16 @@ func PlaneBoxDistance(plane geodesy.Plane, lat, lon float64, low, high [2]float6
 		return d * (1 - 1.0/2000)
 	}
 	return BoxDistance(lat, lon, low, high)
+}
+
+// eastOf is by how many degrees, from 0 up to but not including 360, a longitude lies east of another.
+func eastOf(west, lon float64) float64 {
+	east := lon - west
+	for east < 0 {
+		east += 360
+	}
+	for east >= 360 {
+		east -= 360
+	}
+	return east
 }
