@@ -124,11 +124,7 @@ func shapeOf(text string) *shape {
 		end := at + n + 1
 		if tag := strings.LastIndexByte(text[:end], '<'); tag >= 0 && text[tag+1] != '/' {
 			if n := digits([]byte(text[end:])); n > 0 {
-				name := text[tag+1 : end-1]
-				if end := strings.IndexAny(name, " \t\r\n"); end >= 0 {
-					name = name[:end]
-				}
-				s.around, s.tags = append(s.around, text[last:end]), append(s.tags, name[strings.IndexByte(name, ':')+1:])
+				s.around, s.tags = append(s.around, text[last:end]), append(s.tags, localName(text[tag+1:end-1]))
 				s.numbers++
 				last = end + n
 				at = last

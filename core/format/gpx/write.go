@@ -332,6 +332,8 @@ next:
 	return out
 }
 
+const blanks = " \t\r\n"
+
 // says whether a kept piece has a value in an element that is read as such a field.
 func says(text, key, value string) bool {
 	for at := 0; at <= len(text); at++ {
@@ -340,15 +342,24 @@ func says(text, key, value string) bool {
 			break
 		}
 		at += n
-		if at == 0 || text[at-1] != '>' || !strings.HasPrefix(text[at+len(value):], "<") {
+		before, isWhole := strings.CutSuffix(strings.TrimRight(text[:at], blanks), ">")
+		if !isWhole || !strings.HasPrefix(strings.TrimLeft(text[at+len(value):], blanks), "<") {
 			continue
 		}
-		tag := text[:at-1]
-		if sensorKeys[tag[strings.LastIndexAny(tag, "<:")+1:]] == key {
+		tag := before[strings.LastIndexByte(before, '<')+1:]
+		if sensorKeys[localName(tag)] == key {
 			return true
 		}
 	}
 	return false
+}
+
+// localName is the name of an element, without a prefix, of what stands between the signs of its tag.
+func localName(tag string) string {
+	if end := strings.IndexAny(tag, blanks); end >= 0 {
+		tag = tag[:end]
+	}
+	return tag[strings.IndexByte(tag, ':')+1:]
 }
 
 func hasLineStyle(kind nav.Kind, st *nav.Style) bool {
