@@ -588,7 +588,35 @@ func FuzzRead(f *testing.F) {
 		if a, b := d.Points(), again.Points(); a != b {
 			t.Fatalf("%d points become %d\nfrom %q\nto %s", a, b, data, out)
 		}
+		if twice, _ := writeString(t, again); twice != out {
+			t.Fatalf("from %q\nto %s\nand to %s", data, out, twice)
+		}
 	})
+}
+
+// What GPX can't hold of an author is said.
+func TestAuthors(t *testing.T) {
+	for _, c := range []struct {
+		meta nav.Meta
+		want string
+	}{
+		{nav.Meta{AuthorEmail: "ada"}, `author's e-mail address 1 "ada" is not an address`},
+		{nav.Meta{AuthorEmail: "ada@"}, `author's e-mail address 1 "ada@" is not an address`},
+		{nav.Meta{AuthorEmail: "ada@ferry.example"}, ""},
+		{nav.Meta{AuthorLinks: []nav.Link{{Href: "a"}, {Href: "b"}, {Href: "c"}}}, "author's links 2 GPX has one link"},
+	} {
+		text, ledger := writeString(t, &nav.Dataset{Meta: c.meta})
+		told := ""
+		for _, e := range ledger {
+			told += fmt.Sprint(e.What, " ", e.Count, " ", e.Why)
+		}
+		if !strings.HasPrefix(told, c.want) || c.want == "" && told != "" {
+			t.Errorf("%+v: %q is said, not %q", c.meta, told, c.want)
+		}
+		if back := readString(t, text); c.want == "" && back.Meta.AuthorEmail != c.meta.AuthorEmail {
+			t.Errorf("%+v became %+v", c.meta, back.Meta)
+		}
+	}
 }
 
 // What stands twice where it may stand once is not chosen from in silence.

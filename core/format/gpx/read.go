@@ -235,7 +235,9 @@ func (r *reader) link(links *[]nav.Link) error {
 		}
 		return r.Skip()
 	})
-	*links = append(*links, l)
+	if l.Href != "" || l.Text != "" {
+		*links = append(*links, l)
+	}
 	return err
 }
 

@@ -1,6 +1,7 @@
 package gpx
 
 import (
+	"fmt"
 	"io"
 	"math"
 	"slices"
@@ -164,7 +165,20 @@ func (w *writer) keptPieces(kept []nav.Kept) {
 }
 
 func (w *writer) metadata(d *nav.Dataset) {
-	m := &d.Meta
+	m := d.Meta
+	lose := func(what nav.Property, why string, count int) {
+		w.ledger = append(w.ledger, nav.Entry{KindWord: "file", What: what, Why: why, Count: count, Loss: true})
+	}
+	id, domain, _ := strings.Cut(m.AuthorEmail, "@")
+	if m.AuthorEmail != "" && (id == "" || domain == "") {
+		lose("author's e-mail address", fmt.Sprintf("%q is not an address, which GPX has as a name and a domain",
+			m.AuthorEmail), 1)
+		m.AuthorEmail = ""
+	}
+	if n := len(m.AuthorLinks); n > 1 {
+		lose("author's links", "GPX has one link of the author; the first is written", n-1)
+		m.AuthorLinks = m.AuthorLinks[:1]
+	}
 	kept := ofGPX(m.Kept, "metadata")
 	if m.Blank() && len(kept) == 0 {
 		return
@@ -175,10 +189,10 @@ func (w *writer) metadata(d *nav.Dataset) {
 	if m.Author != "" || m.AuthorEmail != "" || len(m.AuthorLinks) > 0 {
 		w.Open("author")
 		w.Leaf("name", m.Author)
-		if id, domain, ok := strings.Cut(m.AuthorEmail, "@"); ok {
+		if m.AuthorEmail != "" {
 			w.Line().Raw("<email").Attr("id", id).Attr("domain", domain).Raw("/>\n")
 		}
-		w.links(m.AuthorLinks[:min(1, len(m.AuthorLinks))])
+		w.links(m.AuthorLinks)
 		w.End("author")
 	}
 	if m.Copyright != "" || m.CopyrightYear != "" || m.Licence != "" {

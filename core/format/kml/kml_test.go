@@ -460,6 +460,9 @@ func FuzzRead(f *testing.F) {
 		if a, b := d.Points(), again.Points(); a != b {
 			t.Fatalf("%d points become %d\nfrom %q\nto %s", a, b, data, out)
 		}
+		if twice, _ := writeString(t, again, ""); twice != out {
+			t.Fatalf("from %q\nto %s\nand to %s", data, out, twice)
+		}
 	})
 }
 
