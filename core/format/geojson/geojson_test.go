@@ -402,8 +402,12 @@ func fuzz(f *testing.F, x *format.Format) {
 		if !json.Valid([]byte(out)) {
 			t.Fatalf("not valid JSON\nfrom %q\nto %s", data, out)
 		}
-		if a, b := d.Points(), load(t, read, out).Points(); a != b {
+		again := load(t, read, out)
+		if a, b := d.Points(), again.Points(); a != b {
 			t.Fatalf("%d points become %d\nfrom %q\nto %s", a, b, data, out)
+		}
+		if twice, _ := store(t, write, again); twice != out {
+			t.Fatalf("from %q\nto %s\nand to %s", data, out, twice)
 		}
 	})
 }
