@@ -251,7 +251,7 @@ func (g *generator) setTrack(d *nav.Dataset, p holds.Property) bool {
 }
 
 func (g *generator) setTrackPoint(s *nav.Segment, p holds.Property) bool {
-	if p == holds.Time && g.IntN(2) == 0 { // a recording has a time at every point
+	if (p == holds.Time || p == holds.Height) && g.IntN(2) == 0 { // a recording has a time and a height at every point
 		for i := range s.Points {
 			g.fix(&s.Points[i], p)
 		}

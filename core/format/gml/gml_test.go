@@ -68,6 +68,17 @@ func TestGeometries(t *testing.T) {
 			`<gml:posList>1 2 3 4 5 6 7 8</gml:posList></gml:LineString>`: "0 tracks 1 4 0 0",
 		`<gml:LineString` + system + `>` +
 			`<gml:posList srsDimension="3">1 2 9 3 4 9</gml:posList></gml:LineString>`: "0 tracks 1 2 0 0",
+		`<gml:MultiCurve` + system + ` srsDimension="3"><gml:curveMember><gml:LineString>` +
+			`<gml:posList>1 2 9 3 4 9</gml:posList></gml:LineString></gml:curveMember><gml:curveMember><gml:Curve>` +
+			`<gml:segments><gml:LineStringSegment><gml:posList>1 2 9 3 4 9</gml:posList></gml:LineStringSegment>` +
+			`</gml:segments></gml:Curve></gml:curveMember></gml:MultiCurve>`: "0 tracks 2 4 0 0",
+		`<gml:MultiSurface srsName="urn:ogc:def:crs:EPSG::4979"><gml:surfaceMember><gml:Polygon><gml:exterior>` +
+			`<gml:LinearRing><gml:posList>0 0 5 0 9 5 9 9 5 9 0 5 8 0 5 0 0 5</gml:posList></gml:LinearRing></gml:exterior>` +
+			`</gml:Polygon></gml:surfaceMember></gml:MultiSurface>`: "0 tracks 0 0 1 0",
+		`<gml:MultiPoint` + system + ` srsDimension="2"><gml:pointMember><gml:Point srsDimension="3"><gml:pos>1 2 3` +
+			`</gml:pos></gml:Point></gml:pointMember></gml:MultiPoint>`: "1 tracks 0 0 0 0",
+		`<gml:LineString` + system + ` srsDimension="3"><gml:posList srsDimension="2">1 2 3 4 5 6</gml:posList>` +
+			`</gml:LineString>`: "0 tracks 1 3 0 0",
 		`<gml:Curve` + system + `><gml:segments><gml:LineStringSegment><gml:posList>1 2 3 4</gml:posList>` +
 			`</gml:LineStringSegment><gml:LineStringSegment><gml:posList>3 4 5 6</gml:posList></gml:LineStringSegment>` +
 			`</gml:segments></gml:Curve>`: "0 tracks 1 3 0 0",

@@ -2,6 +2,7 @@ package gml
 
 import (
 	"bytes"
+	"cmp"
 	"errors"
 	"fmt"
 	"math"
@@ -24,7 +25,7 @@ type reader struct {
 	builders map[string]*layer.Builder // by system and columns
 	systems  map[string]*reference
 	wholes   format.Wholes
-	outer    string // the system that the collection or the feature names
+	outer    scope // what the collection or the feature says of all coordinates
 	features int
 }
 
@@ -65,12 +66,7 @@ func (r *reader) document() (err error) {
 func (r *reader) member(local string) error {
 	switch local {
 	case "boundedBy":
-		return r.Children(func(string) error {
-			if name := r.AttrString("srsName"); name != "" {
-				r.outer = name
-			}
-			return r.Skip()
-		})
+		return r.box()
 	case "featureMember", "featureMembers", "member":
 		return r.Children(func(string) error { return r.feature() })
 	case "metaDataProperty", "description", "name", "identifier", "additionalObjects":
@@ -82,8 +78,35 @@ func (r *reader) member(local string) error {
 	return r.feature() // some put features straight into the collection
 }
 
+// box reads what the box around features says of them.
+func (r *reader) box() error {
+	return r.Children(func(string) error {
+		r.outer = r.scope(r.outer)
+		return r.Skip()
+	})
+}
+
 // gml says whether the current element is one of GML's own.
 func (r *reader) gml() bool { return strings.HasPrefix(r.Name().Space, spaceGML) }
+
+// scope says how coordinates are to be understood: the name of their system, and how many numbers a position has.
+// What is said of a geometry, or in the box around features, holds for all that is in it unless that says otherwise
+// (ISO 19136, 9.10 and 10.1.3.2).
+type scope struct{ system, dimension string }
+
+// scope gives that of the current element, which stands in another.
+func (r *reader) scope(around scope) scope {
+	own := scope{r.AttrString("srsName"), r.AttrString("srsDimension")}
+	switch {
+	case own.dimension != "":
+	case strings.HasSuffix(own.system, "4979"): // which has heights
+		own.dimension = "3"
+	case own.system == "":
+		own.dimension = around.dimension
+	}
+	own.system = cmp.Or(own.system, around.system)
+	return own
+}
 
 // shape is what the geometries of a feature hold, and in which system.
 type shape struct {
@@ -103,14 +126,9 @@ func (r *reader) feature() error {
 	err := r.Children(func(local string) error {
 		switch {
 		case local == "boundedBy":
-			return r.Children(func(string) error {
-				if name := r.AttrString("srsName"); name != "" {
-					r.outer = name
-				}
-				return r.Skip()
-			})
+			return r.box()
 		case r.gml() && local != "name" && local != "description" && isGeometry(local):
-			return r.geometry(local, &g, 0)
+			return r.geometry(local, &g, r.outer, 0)
 		}
 		typ, title := r.AttrString("xsi:type"), local
 		if name := r.AttrString("name"); own && name != "" {
@@ -145,7 +163,7 @@ func (r *reader) property(g *shape) (string, error) {
 			return string(bytes.TrimSpace(text)), nil
 		case xmlscan.Start:
 			if local := r.Local(); r.gml() && isGeometry(local) {
-				err = r.geometry(local, g, 0)
+				err = r.geometry(local, g, r.outer, 0)
 			} else {
 				line, col := r.Pos()
 				r.d.Note(nav.ProblemLeftOut, "properties made of nested elements can't be stored and were left out", line, col)
@@ -167,75 +185,79 @@ func isGeometry(local string) bool { return slices.Contains(geometries, local) }
 const mostNesting = 32
 
 // geometry adds one to what a feature has.
-func (r *reader) geometry(local string, g *shape, depth int) error {
+func (r *reader) geometry(local string, g *shape, around scope, depth int) error {
 	if depth > mostNesting {
 		return r.Errorf("geometries are nested too deeply")
 	}
-	if name := r.AttrString("srsName"); name != "" && g.system == "" {
-		g.system = name
+	in := r.scope(around)
+	switch {
+	case g.system == "":
+		g.system = in.system
+	case g.system != in.system:
+		g.Other = "a geometry in a second coordinate system"
+		return r.Skip()
 	}
-	dimension := r.AttrString("srsDimension")
-	if dimension == "3" {
+	if in.dimension == "3" {
 		g.HasZ = true
 	}
 	switch local {
 	case "Point":
-		list, err := r.positions(g, dimension)
+		list, err := r.positions(g, in)
 		g.Points = append(g.Points, list...)
 		return err
 	case "LineString", "LinearRing":
-		list, err := r.positions(g, dimension)
+		list, err := r.positions(g, in)
 		if len(list) > 0 {
 			g.Lines = append(g.Lines, list)
 		}
 		return err
 	case "Curve", "CompositeCurve":
 		var whole []layer.Position
-		err := r.segments(g, &whole, dimension)
+		err := r.segments(g, &whole, in)
 		if len(whole) > 0 {
 			g.Lines = append(g.Lines, whole)
 		}
 		return err
 	case "Polygon", "PolygonPatch":
-		return r.polygon(g, dimension)
+		return r.polygon(g, in)
 	case "Solid", "OrientableCurve":
 		g.Other = "a geometry " + local
 		return r.Skip()
 	}
-	return r.Children(func(local string) error { return r.inside(local, g, depth+1) })
+	return r.Children(func(local string) error { return r.inside(local, g, in, depth+1) })
 }
 
 // inside reads the members of a geometry of several.
-func (r *reader) inside(local string, g *shape, depth int) error {
+func (r *reader) inside(local string, g *shape, in scope, depth int) error {
 	if isGeometry(local) || local == "PolygonPatch" {
-		return r.geometry(local, g, depth)
+		return r.geometry(local, g, in, depth)
 	}
 	if depth > mostNesting {
 		return r.Errorf("geometries are nested too deeply")
 	}
-	return r.Children(func(local string) error { return r.inside(local, g, depth+1) })
+	return r.Children(func(local string) error { return r.inside(local, g, in, depth+1) })
 }
 
 // segments reads the segments of a curve one behind the other. Arcs are none of simple features at level 0.
-func (r *reader) segments(g *shape, whole *[]layer.Position, dimension string) error {
+func (r *reader) segments(g *shape, whole *[]layer.Position, in scope) error {
 	return r.Children(func(local string) error {
 		switch local {
 		case "LineStringSegment", "LineString":
-			list, err := r.positions(g, dimension)
+			list, err := r.positions(g, in)
 			if n := len(*whole); n > 0 && len(list) > 0 && list[0].X == (*whole)[n-1].X && list[0].Y == (*whole)[n-1].Y {
 				list = list[1:]
 			}
 			*whole = append(*whole, list...)
 			return err
 		case "segments", "curveMember":
-			return r.segments(g, whole, dimension)
+			return r.segments(g, whole, in)
 		}
 		g.Other = "a geometry " + local
 		return r.Skip()
 	})
 }
 
-func (r *reader) polygon(g *shape, dimension string) error {
+func (r *reader) polygon(g *shape, in scope) error {
 	var rings [][]layer.Position
 	err := r.Children(func(local string) error {
 		switch local {
@@ -245,7 +267,7 @@ func (r *reader) polygon(g *shape, dimension string) error {
 					g.Other = "a geometry " + local
 					return r.Skip()
 				}
-				list, err := r.positions(g, dimension)
+				list, err := r.positions(g, in)
 				if len(list) > 0 {
 					rings = append(rings, list)
 				}
@@ -261,11 +283,10 @@ func (r *reader) polygon(g *shape, dimension string) error {
 }
 
 // positions reads the positions of a point, a line or a ring. X is the first number and Y the second.
-func (r *reader) positions(g *shape, dimension string) (out []layer.Position, err error) {
+func (r *reader) positions(g *shape, around scope) (out []layer.Position, err error) {
+	around = r.scope(around)
 	err = r.Children(func(local string) error {
-		if d := r.AttrString("srsDimension"); d != "" {
-			dimension = d
-		}
+		dimension := r.scope(around).dimension
 		switch local {
 		case "pos", "posList":
 			text, err := r.LeafString()
@@ -377,7 +398,7 @@ func (r *reader) build(g *shape, f *record) error {
 	values, line := f.values, f.line
 	name := g.system
 	if name == "" {
-		name = r.outer
+		name = r.outer.system
 	}
 	ref, err := r.referenceOf(name)
 	if err != nil {
