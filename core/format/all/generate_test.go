@@ -193,6 +193,17 @@ func (g *generator) fix(p *nav.Point, prop holds.Property) bool {
 	return true
 }
 
+// fixAll gives every point of a line a property, as recordings have heights and times, half of the time.
+func (g *generator) fixAll(points []nav.Point, p holds.Property) bool {
+	if g.IntN(2) == 0 || !g.fix(&points[0], p) {
+		return false
+	}
+	for i := range points {
+		g.fix(&points[i], p)
+	}
+	return true
+}
+
 // set uses a property at a place; it says whether it knows how.
 func (g *generator) set(d *nav.Dataset, at holds.Place, p holds.Property) bool {
 	switch at {
@@ -221,6 +232,12 @@ func (g *generator) set(d *nav.Dataset, at holds.Place, p holds.Property) bool {
 		}
 		return g.give(&d.Routes[0].Item, p)
 	case holds.RoutePoint:
+		if points := d.Routes[0].Points; g.IntN(2) == 0 && g.fix(&points[0].Point, p) { // of every point
+			for i := range points {
+				g.fix(&points[i].Point, p)
+			}
+			return true
+		}
 		w := &d.Routes[0].Points[g.IntN(len(d.Routes[0].Points))]
 		return p == holds.Parts || g.give(&w.Item, p) || g.fix(&w.Point, p)
 	case holds.Track:
@@ -251,10 +268,7 @@ func (g *generator) setTrack(d *nav.Dataset, p holds.Property) bool {
 }
 
 func (g *generator) setTrackPoint(s *nav.Segment, p holds.Property) bool {
-	if (p == holds.Time || p == holds.Height) && g.IntN(2) == 0 { // a recording has a time and a height at every point
-		for i := range s.Points {
-			g.fix(&s.Points[i], p)
-		}
+	if g.fixAll(s.Points, p) {
 		return true
 	}
 	q := &s.Points[g.IntN(len(s.Points))]

@@ -263,10 +263,12 @@ func (w *weighing) point(at Place, name string, p *nav.Waypoint) {
 
 // reading notes what one position has.
 func (w *weighing) reading(at Place, name string, p *nav.Point) {
-	lost := PointUses(p) &^ (w.part(at).whole &^ (1 << HeightReference))
+	part := w.part(at)
+	lost := PointUses(p) &^ (part.whole &^ (1 << HeightReference))
+	heights, _ := part.Terms(Height)
 	for x := range lost.Each() {
 		switch {
-		case lost.Has(Height) && x == HeightReference, lost.Has(Time) && x == TimePrecision:
+		case lost.Has(Height) && !heights.Partly && x == HeightReference, lost.Has(Time) && x == TimePrecision:
 		case x == HeightReference:
 			w.reference(at, name, p.VerticalDatum(), 1)
 		default:
