@@ -117,6 +117,25 @@ func TestGeometries(t *testing.T) {
 	}
 }
 
+// What the box around all features says of coordinates holds where a geometry says nothing, and a second geometry in
+// another system is left out aloud.
+func TestBoxAround(t *testing.T) {
+	d := load(t, `<c:FeatureCollection xmlns:c="urn:c" xmlns:gml="http://www.opengis.net/gml/3.2"><gml:boundedBy>`+
+		`<gml:Envelope srsName="urn:ogc:def:crs:EPSG::4326" srsDimension="3"/></gml:boundedBy><gml:featureMember><c:f>`+
+		`<c:line><gml:LineString><gml:posList>-47.5 11.3 5 -47.6 11.4 6</gml:posList></gml:LineString></c:line>`+
+		`<c:at><gml:Point srsName="urn:ogc:def:crs:EPSG::32732"><gml:pos>669451 4736816</gml:pos></gml:Point></c:at>`+
+		`</c:f></gml:featureMember></c:FeatureCollection>`)
+	if len(d.Tracks) != 1 || len(d.Waypoints) != 0 {
+		t.Fatalf("%v", d.Counts())
+	}
+	if p := &d.Tracks[0].Segments[0].Points[1]; p.Lat != -47.6 || p.Lon != 11.4 || p.Height() != 6 {
+		t.Errorf("%+v", p)
+	}
+	if !strings.Contains(fmt.Sprint(d.Problems), "another coordinate system") {
+		t.Errorf("%v", d.Problems)
+	}
+}
+
 func TestWhatCanGoWrong(t *testing.T) {
 	good := one(`<gml:Point><gml:pos>-47.5 11.25</gml:pos></gml:Point>`)
 	for want, text := range map[string]string{

@@ -194,7 +194,9 @@ func (r *reader) geometry(local string, g *shape, around scope, depth int) error
 	case g.system == "":
 		g.system = in.system
 	case g.system != in.system:
-		g.Other = "a geometry in a second coordinate system"
+		line, col := r.Pos()
+		r.d.Note(nav.ProblemLeftOut, "a geometry in another coordinate system than its feature's first was left out", line,
+			col)
 		return r.Skip()
 	}
 	if in.dimension == "3" {
