@@ -340,7 +340,8 @@ func TestNoExtensionForElementsOfGPX(t *testing.T) {
 	}
 	text, _ := writeString(t, readString(t, "<gpx><trk><trkseg>"+points.String()+strings.Repeat(" ", 2000)+
 		"</trkseg></trk></gpx>"))
-	if strings.Contains(text, "gyro:item") || strings.Contains(text, "xmlns:gyro") || strings.Count(text, "<fix>3d</fix>") != 30 {
+	if strings.Contains(text, "gyro:item") || strings.Contains(text, "xmlns:gyro") ||
+		strings.Count(text, "<fix>3d</fix>") != 30 {
 		t.Errorf("%.900s", text)
 	}
 }

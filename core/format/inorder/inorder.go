@@ -20,8 +20,8 @@ func Each(n int, format func(dst []byte, from, to int) []byte, write func([]byte
 	Make(n, func(room []byte, from, to int) []byte { return format(room[:0], from, to) }, write)
 }
 
-// Make makes something of each block of n points, and hands it on in the order of the points. It may be made in the room
-// of one that was used; the first ones are zero. What produce shares it must only read.
+// Make makes something of each block of n points, and hands it on in the order of the points. It may be made in the
+// room of one that was used; the first ones are zero. What produce shares it must only read.
 func Make[T any](n int, produce func(room T, from, to int) T, use func(T)) {
 	workers := runtime.GOMAXPROCS(0)
 	type job struct {

@@ -213,8 +213,8 @@ func (r *Run) row(k int, reader *FieldReader, values []string) {
 	}
 }
 
-// Features visits the points from (included) to (excluded) as features, each of which holds until the next. Those out of
-// the system's reach are left out.
+// Features visits the points from (included) to (excluded) as features, each of which holds until the next. Those out
+// of the system's reach are left out.
 func (r *Run) Features(from, to int, visit func(k int, f *Feature) error) error {
 	reader := r.Fields()
 	at := make([]Position, 1)
