@@ -7,9 +7,12 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"runtime"
 	"slices"
 	"sync"
 	"time"
+
+	"golang.org/x/sync/errgroup"
 
 	"gyrolith/core/clean"
 	"gyrolith/core/nav"
@@ -183,25 +186,32 @@ func (s *Step) Of(ctx context.Context, d *nav.Dataset, file, folder string) (*Fo
 	if by == Week {
 		by = Day
 	}
+	rows, visits := make([][]Row, len(d.Tracks)), make([][]Visit, len(d.Tracks))
+	group, ctx := errgroup.WithContext(ctx)
+	group.SetLimit(runtime.GOMAXPROCS(0))
 	for i := range d.Tracks {
-		t := &d.Tracks[i]
-		row := Row{File: file, Folder: folder, Name: t.Name, Group: t.Group, Sum: newSum()}
-		work := &motion{zone: s.zone(), sound: &sound.Tracks[i], still: &still.Tracks[i]}
-		faults := t.Len() - sound.Tracks[i].Len() + astray[t.Name]
-		for k, p := range work.parts(by) {
-			r := row
-			r.Day, r.Sum, r.Tracks = p.day, p.Sum, 1
-			if k == 0 {
-				r.Faults = faults
+		group.Go(func() error {
+			t := &d.Tracks[i]
+			work := &motion{zone: s.zone(), sound: &sound.Tracks[i], still: &still.Tracks[i]}
+			for k, p := range work.parts(by) {
+				r := Row{File: file, Folder: folder, Name: t.Name, Group: t.Group, Day: p.day, Sum: p.Sum}
+				if r.Tracks = 1; k == 0 {
+					r.Faults = t.Len() - sound.Tracks[i].Len() + astray[t.Name]
+				}
+				rows[i] = append(rows[i], r)
 			}
-			out.Rows = append(out.Rows, r)
-		}
-		if s.Keep {
-			out.Tracks = append(out.Tracks, sound.Tracks[i])
-		}
-		if len(s.Areas) > 0 {
-			out.Visits = append(out.Visits, s.visits(&sound.Tracks[i], file)...)
-		}
+			if len(s.Areas) > 0 {
+				visits[i] = s.visits(&sound.Tracks[i], file)
+			}
+			return ctx.Err()
+		})
+	}
+	if err := group.Wait(); err != nil {
+		return nil, err
+	}
+	out.Rows, out.Visits = slices.Concat(rows...), slices.Concat(visits...)
+	if s.Keep {
+		out.Tracks = slices.Clone(sound.Tracks)
 	}
 	return out, nil
 }
