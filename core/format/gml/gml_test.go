@@ -72,6 +72,9 @@ func TestGeometries(t *testing.T) {
 			`<gml:posList>1 2 9 3 4 9</gml:posList></gml:LineString></gml:curveMember><gml:curveMember><gml:Curve>` +
 			`<gml:segments><gml:LineStringSegment><gml:posList>1 2 9 3 4 9</gml:posList></gml:LineStringSegment>` +
 			`</gml:segments></gml:Curve></gml:curveMember></gml:MultiCurve>`: "0 tracks 2 4 0 0",
+		`<gml:MultiCurve` + system + ` srsDimension="3"><gml:curveMember><gml:LineString` + system + `>` +
+			`<gml:posList>1 2 9 3 4 9 5 6 9 7 8 9</gml:posList></gml:LineString></gml:curveMember>` +
+			`</gml:MultiCurve>`: "0 tracks 1 4 0 0",
 		`<gml:MultiSurface srsName="urn:ogc:def:crs:EPSG::4979"><gml:surfaceMember><gml:Polygon><gml:exterior>` +
 			`<gml:LinearRing><gml:posList>0 0 5 0 9 5 9 9 5 9 0 5 8 0 5 0 0 5</gml:posList></gml:LinearRing></gml:exterior>` +
 			`</gml:Polygon></gml:surfaceMember></gml:MultiSurface>`: "0 tracks 0 0 1 0",
@@ -117,8 +120,8 @@ func TestGeometries(t *testing.T) {
 	}
 }
 
-// What the box around all features says of coordinates holds where a geometry says nothing, and a second geometry in
-// another system is left out aloud.
+// What the box around all features says of coordinates holds where a geometry says nothing and its numbers allow it,
+// and a second geometry in another system is left out aloud.
 func TestBoxAround(t *testing.T) {
 	d := load(t, `<c:FeatureCollection xmlns:c="urn:c" xmlns:gml="http://www.opengis.net/gml/3.2"><gml:boundedBy>`+
 		`<gml:Envelope srsName="urn:ogc:def:crs:EPSG::4326" srsDimension="3"/></gml:boundedBy><gml:featureMember><c:f>`+
@@ -130,6 +133,14 @@ func TestBoxAround(t *testing.T) {
 	}
 	if p := &d.Tracks[0].Segments[0].Points[1]; p.Lat != -47.6 || p.Lon != 11.4 || p.Height() != 6 {
 		t.Errorf("%+v", p)
+	}
+	flat := load(t, `<c:FeatureCollection xmlns:c="urn:c" xmlns:gml="http://www.opengis.net/gml/3.2"><gml:boundedBy>`+
+		`<gml:Envelope srsDimension="3"/></gml:boundedBy><gml:featureMember><c:f><c:at><gml:Point><gml:pos>-47.5 11.3`+
+		`</gml:pos></gml:Point></c:at></c:f></gml:featureMember><gml:featureMember><c:f><c:line><gml:LineString>`+
+		`<gml:posList>-47.5 11.3 -47.6 11.4</gml:posList></gml:LineString></c:line></c:f></gml:featureMember>`+
+		`</c:FeatureCollection>`)
+	if len(flat.Waypoints) != 1 || len(flat.Tracks) != 1 || flat.Tracks[0].Len() != 2 {
+		t.Errorf("positions of two numbers: %v", flat.Counts())
 	}
 	if !strings.Contains(fmt.Sprint(d.Problems), "another coordinate system") {
 		t.Errorf("%v", d.Problems)

@@ -81,7 +81,8 @@ func (r *reader) member(local string) error {
 // box reads what the box around features says of them.
 func (r *reader) box() error {
 	return r.Children(func(string) error {
-		r.outer = r.scope(r.outer)
+		in := r.scope(r.outer)
+		r.outer = scope{system: in.system, usual: cmp.Or(in.dimension, in.usual)}
 		return r.Skip()
 	})
 }
@@ -92,20 +93,39 @@ func (r *reader) gml() bool { return strings.HasPrefix(r.Name().Space, spaceGML)
 // scope says how coordinates are to be understood: the name of their system, and how many numbers a position has.
 // What is said of a geometry, or in the box around features, holds for all that is in it unless that says otherwise
 // (ISO 19136, 9.10 and 10.1.3.2).
-type scope struct{ system, dimension string }
+type scope struct {
+	system, dimension string
+	usual             string // the dimension of the box, which decides where numbers make positions of two or of three
+}
 
 // scope gives that of the current element, which stands in another.
 func (r *reader) scope(around scope) scope {
-	own := scope{r.AttrString("srsName"), r.AttrString("srsDimension")}
+	own := scope{system: cmp.Or(r.AttrString("srsName"), around.system), dimension: r.AttrString("srsDimension")}
+	if own.system == around.system {
+		own.usual = around.usual
+	}
 	switch {
 	case own.dimension != "":
-	case strings.HasSuffix(own.system, "4979"): // which has heights
-		own.dimension = "3"
-	case own.system == "":
+	case own.system == around.system:
 		own.dimension = around.dimension
+	case withHeights(own.system):
+		own.dimension = "3"
 	}
-	own.system = cmp.Or(own.system, around.system)
 	return own
+}
+
+// three says whether numbers of which nothing is stated make positions of three.
+func (s *scope) three(local string, numbers int) bool {
+	if local == "pos" {
+		return numbers == 3
+	}
+	return numbers%3 == 0 && (numbers%2 == 1 || s.usual == "3")
+}
+
+// withHeights says whether the positions of a system have three numbers.
+func withHeights(system string) bool {
+	m := systemCode.FindStringSubmatch(strings.TrimSpace(system))
+	return m != nil && m[1] == "4979"
 }
 
 // shape is what the geometries of a feature hold, and in which system.
@@ -288,7 +308,7 @@ func (r *reader) polygon(g *shape, in scope) error {
 func (r *reader) positions(g *shape, around scope) (out []layer.Position, err error) {
 	around = r.scope(around)
 	err = r.Children(func(local string) error {
-		dimension := r.scope(around).dimension
+		in := r.scope(around)
 		switch local {
 		case "pos", "posList":
 			text, err := r.LeafString()
@@ -297,8 +317,7 @@ func (r *reader) positions(g *shape, around scope) (out []layer.Position, err er
 			}
 			numbers := strings.Fields(text)
 			step := 2
-			if dimension == "3" || dimension == "" && (local == "pos" && len(numbers) == 3 || len(numbers)%2 == 1 &&
-				len(numbers)%3 == 0) {
+			if in.dimension == "3" || in.dimension == "" && in.three(local, len(numbers)) {
 				step, g.HasZ = 3, true
 			}
 			return r.tuples(numbers, step, &out)

@@ -18,12 +18,13 @@ type extensions struct {
 
 // shape is how extensions elements with the same texts around their numbers are understood.
 type shape struct {
-	around  []string // one more than there are numbers
-	tags    []string // the names of the elements that these are in
-	values  []nav.FormValue
-	kept    []nav.FormKept
-	numbers int
+	around []string // one more than there are numbers
+	values []nav.FormValue
+	kept   []nav.FormKept
 }
+
+// numbers says how many there are.
+func (s *shape) numbers() int { return len(s.around) - 1 }
 
 const (
 	extensionsBegin, extensionsEnd = "<extensions>", "</extensions>"
@@ -62,7 +63,7 @@ func (s *shape) match(b []byte, numbers [][]byte) (int, [][]byte) {
 			return 0, nil
 		}
 		at += len(part)
-		if i == s.numbers {
+		if i == s.numbers() {
 			break
 		}
 		n := digits(b[at:])
@@ -106,26 +107,25 @@ func (e *extensions) learn(item *nav.Item, values []nav.Field, kept []nav.Kept) 
 	if text == "" || holds.ItemUses(item) != 0 || len(e.shapes) == mostShapes {
 		return
 	}
-	if s := shapeOf(text); s.understand(text, values, kept) {
+	if s, tags := shapeOf(text); s.understand(text, tags, values, kept) {
 		e.shapes = append(e.shapes, s)
 	}
 }
 
-// shapeOf finds the numbers that are all that their elements hold.
-func shapeOf(text string) *shape {
-	s := &shape{}
+// shapeOf finds the numbers that are all that their elements hold, and the names of these.
+func shapeOf(text string) (s *shape, tags []string) {
+	s = &shape{}
 	last := 0
 	for at := 0; ; {
 		n := strings.IndexByte(text[at:], '>')
 		if n < 0 {
 			s.around = append(s.around, text[last:])
-			return s
+			return s, tags
 		}
 		end := at + n + 1
 		if tag := strings.LastIndexByte(text[:end], '<'); tag >= 0 && text[tag+1] != '/' {
 			if n := digits([]byte(text[end:])); n > 0 {
-				s.around, s.tags = append(s.around, text[last:end]), append(s.tags, localName(text[tag+1:end-1]))
-				s.numbers++
+				s.around, tags = append(s.around, text[last:end]), append(tags, localName(text[tag+1:end-1]))
 				last = end + n
 				at = last
 				continue
@@ -137,11 +137,11 @@ func shapeOf(text string) *shape {
 
 // understand finds out which of the numbers are values, and where pieces stand in the text that has this shape. It is
 // false if that can't be told for sure.
-func (s *shape) understand(text string, values []nav.Field, kept []nav.Kept) bool {
+func (s *shape) understand(text string, tags []string, values []nav.Field, kept []nav.Kept) bool {
 	var told []nav.Field
 	var from []int // where the numbers begin
 	at := 0
-	for i, tag := range s.tags {
+	for i, tag := range tags {
 		at += len(s.around[i])
 		from = append(from, at)
 		number := text[at : at+digits([]byte(text[at:]))]
@@ -192,7 +192,7 @@ func (r *reader) form() *nav.Form {
 	f := &nav.Form{Texts: len(r.values), Values: slices.Clone(r.values)}
 	if s := r.shape; s != nil {
 		before := len(r.values)
-		f.Texts += s.numbers
+		f.Texts += s.numbers()
 		for _, v := range s.values {
 			v.Text += before
 			f.Values = append(f.Values, v)
