@@ -381,7 +381,7 @@ func (w *weighing) segment(name string, s *nav.Segment) {
 	part := w.part(TrackPoint)
 	var literals int
 	lost := map[Property]int{}
-	if w.Trims {
+	if w.Trims && s.Details() > 0 {
 		var room []nav.Field
 		for i := range s.Points {
 			room = s.Values(room[:0], &s.Points[i])

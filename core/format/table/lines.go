@@ -20,6 +20,7 @@ func (r *reader) makeLines() {
 	made := lines{d: d, index: map[key]int{}, at: make([]target, len(r.lines))}
 	rest, all := r.first, len(d.Waypoints)
 	const often = 1 << 12
+	none := &nav.Segment{}
 	for i := range r.taken {
 		if i%often == 0 {
 			scratch.Passed[taken](often)
@@ -31,7 +32,7 @@ func (r *reader) makeLines() {
 			rest++
 			continue
 		}
-		values := &nav.Segment{}
+		values := none
 		if t.values > 0 {
 			values = r.values[t.values-1]
 		}
