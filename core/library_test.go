@@ -12,6 +12,9 @@ import (
 
 // The programs of docs/library.md are built and run on the example.
 func TestLibraryPage(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long, and nothing in it happens side by side")
+	}
 	page, err := os.ReadFile("../docs/library.md")
 	if err != nil {
 		t.Fatal(err)

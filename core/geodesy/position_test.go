@@ -119,6 +119,9 @@ func TestPositionsOfTwoMinds(t *testing.T) {
 
 // What is written is read again, in every notation and everywhere on the earth.
 func TestNotationsAreRead(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long, and nothing in it happens side by side")
+	}
 	off := map[Notation]float64{Degrees: 1, Minutes: 1.4, SecondsOfArc: 2.3, Grid: 0.8, MilitaryGrid: 0.8, FlightPlan: 22}
 	for lat := -90.0; lat <= 90; lat += 2.37 {
 		for lon := -179.9; lon < 180; lon += 3.93 {

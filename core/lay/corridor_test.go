@@ -30,6 +30,9 @@ func farFrom(p *nav.Point, line []nav.Point) float64 {
 // The edge of a corridor is half its width from the line everywhere, round corners inside and outside, at the
 // antimeridian and over hundreds of kilometres.
 func TestCorridor(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long, and nothing in it happens side by side")
+	}
 	for name, line := range map[string][]nav.Point{
 		"bent":       {nav.At(-47.6, 11.2), nav.At(-47.55, 11.25), nav.At(-47.6, 11.35), nav.At(-47.7, 11.3)},
 		"two points": {nav.At(0, 179.95), nav.At(0.05, -179.9)},

@@ -60,6 +60,9 @@ func pathLength(points []nav.Waypoint) float64 { return length(points) }
 
 // The shortest way through these layouts is known by how they are made; the way found is within 5 % of it.
 func TestNearIsNearTheShortest(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long, and nothing in it happens side by side")
+	}
 	layouts := map[string]struct {
 		at      func(i int) (x, y float64)
 		optimum float64
@@ -168,6 +171,9 @@ func TestWaypointOrders(t *testing.T) {
 
 // The corners of a line that was walked through them stay, whatever lies between, and waypoints on it lend their names.
 func TestTrackToRoute(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long, and nothing in it happens side by side")
+	}
 	corners := []float64{0, 0, 1000, 0, 1000, 600, 400, 600, 400, 650, 1500, 650}
 	var points []nav.Point
 	for i := 2; i < len(corners); i += 2 {

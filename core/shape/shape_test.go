@@ -64,6 +64,9 @@ func fewest(points []nav.Point, within float64) int {
 
 // The line stays within the distance, and keeps at most 1.3 times the points of the true optimum.
 func TestThinIsNearOptimal(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long, and nothing in it happens side by side")
+	}
 	worst := 0.0
 	for seed := range uint64(12) {
 		for _, c := range []struct{ step, turn, within float64 }{{8, 0.1, 3}, {8, 0.4, 5}, {30, 0.6, 10}, {5, 0.05, 2},

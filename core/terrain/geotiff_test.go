@@ -259,6 +259,9 @@ func geoTIFF(o tiffOptions, height func(x, y float64) float64) []byte {
 
 // Every layout, compression and predictor, in both byte orders, gives the same heights.
 func TestGeoTIFFLayouts(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long, and nothing in it happens side by side")
+	}
 	for _, order := range []byteOrder{binary.LittleEndian, binary.BigEndian} {
 		for _, c := range [][2]int{{16, 2}, {32, 2}, {32, 3}, {64, 3}, {8, 1}} {
 			for _, compression := range []int{1, 5, 8, 32773} {

@@ -46,6 +46,9 @@ func series(r *rand.Rand) (list []string) {
 // Over ten thousand lists: no digit is lost, changed or parted, all names differ, and the same list gives the same
 // names.
 func TestSeries(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long, and nothing in it happens side by side")
+	}
 	r := rand.New(rand.NewPCG(14, 1))
 	for n := range 10_000 {
 		text := Text{Length: 5 + r.IntN(26)}

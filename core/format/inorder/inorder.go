@@ -23,38 +23,56 @@ func Each(n int, format func(dst []byte, from, to int) []byte, write func([]byte
 // Make makes something of each block of n points, and hands it on in the order of the points. It may be made in the
 // room of one that was used; the first ones are zero. What produce shares it must only read.
 func Make[T any](n int, produce func(room T, from, to int) T, use func(T)) {
-	workers := runtime.GOMAXPROCS(0)
 	type job struct {
+		room T
 		from int
-		done chan T
 	}
-	queue := make(chan job, workers)  // in order
-	work := make(chan job, workers)   // for whoever is free
-	free := make(chan T, 2*workers+1) // to use again
+	free := make(chan T, 2*runtime.GOMAXPROCS(0)+1) // to use again
 	for range cap(free) {
 		var zero T
 		free <- zero
 	}
+	from := -Block
+	next := func() (job, bool) {
+		if from += Block; from >= n {
+			return job{}, false
+		}
+		return job{<-free, from}, true
+	}
+	Through(next, func(j job) T { return produce(j.room, j.from, min(j.from+Block, n)) }, func(made T) {
+		use(made)
+		scratch.Passed[nav.Point](Block)
+		free <- made
+	})
+}
+
+// Through hands on what next gives, as long as it says that there is more, and in that order, after work was done on it
+// on all cores. Next, work and use are called side by side.
+func Through[J, T any](next func() (J, bool), work func(J) T, use func(T)) {
+	workers := runtime.GOMAXPROCS(0)
+	type job struct {
+		of   J
+		done chan T
+	}
+	queue := make(chan job, workers) // in order
+	jobs := make(chan job, workers)  // for whoever is free
 	for range workers {
 		go func() {
-			for j := range work {
-				j.done <- produce(<-free, j.from, min(j.from+Block, n))
+			for j := range jobs {
+				j.done <- work(j.of)
 			}
 		}()
 	}
 	go func() {
-		for from := 0; from < n; from += Block {
-			j := job{from, make(chan T, 1)}
+		for of, more := next(); more; of, more = next() {
+			j := job{of, make(chan T, 1)}
 			queue <- j
-			work <- j
+			jobs <- j
 		}
 		close(queue)
-		close(work)
+		close(jobs)
 	}()
 	for j := range queue {
-		made := <-j.done
-		use(made)
-		scratch.Passed[nav.Point](Block)
-		free <- made
+		use(<-j.done)
 	}
 }

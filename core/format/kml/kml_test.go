@@ -369,6 +369,9 @@ func TestKMZ(t *testing.T) {
 }
 
 func TestKMZRefusals(t *testing.T) {
+	if testing.Short() {
+		t.Skip("long, and nothing in it happens side by side")
+	}
 	bomb := zipped(t, []string{"doc.kml"}, "<kml>"+strings.Repeat(" ", 64<<20)+"</kml>")
 	good := zipped(t, []string{"doc.kml"}, "<kml/>")
 	for _, c := range []struct {

@@ -19,8 +19,8 @@ func decimals(cell []byte) int {
 
 // cutOff takes the last row off a text that ends in the middle of it: without the end of its line, and with fewer cells
 // than the row before. Where its last cell is of a position, which may then lack digits, the row is rejected; otherwise
-// it is noted and stays.
-func (r *reader) cutOff(body []byte, sep byte) []byte {
+// it is noted and stays. First is the line in which the text begins.
+func (r *reader) cutOff(body []byte, sep byte, first int) []byte {
 	end := bytes.LastIndexByte(body, '\n') + 1
 	last := body[end:]
 	if end == 0 || len(bytes.TrimSpace(last)) == 0 || last[len(last)-1] == '\r' {
@@ -36,7 +36,7 @@ func (r *reader) cutOff(body []byte, sep byte) []byte {
 	full := newScanner(before, sep)
 	full.scan()
 	n := len(cells.cells)
-	line := bytes.Count(body[:end], []byte("\n")) + 1
+	line := first + bytes.Count(body[:end], []byte("\n"))
 	if n >= len(full.cells) {
 		if n > 0 && n == len(full.cells) && slices.Contains(positions, r.columnOf(n-1)) &&
 			decimals(full.cells[n-1])-decimals(cells.cells[n-1]) >= 3 {

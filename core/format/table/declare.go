@@ -53,7 +53,7 @@ func declare(noun string, time holds.Step) func(*format.WriteOptions) *holds.Dec
 			holds.Route:      line,
 			holds.RoutePoint: row.But(holds.Group),
 			holds.Track:      parts,
-			holds.TrackPoint: row.But(holds.Group, holds.ID).And(holds.Speed, holds.Course, holds.FixQuality, holds.Readings),
+			holds.TrackPoint: row.But(holds.Group).And(holds.Speed, holds.Course, holds.FixQuality, holds.Readings),
 			holds.Area:       parts.And((row.Whole() & holds.SetOf(holds.Height, holds.Time, holds.TimePrecision)).List()...),
 		}
 		if fields != nil {

@@ -19,11 +19,11 @@ import (
 // doubts says what looks wrong with the coordinates of a table as a whole, before it does harm: they are taken as they
 // stand.
 func (r *reader) doubts() {
-	r.swapped(len(r.taken))
-	r.zeros(r.taken)
-	r.far(r.taken)
+	r.swapped()
+	r.zeros()
+	r.far()
 	if !r.lined { // lines pass a place more than once
-		r.same(r.taken)
+		r.same(r.d.Waypoints[r.first:])
 	}
 }
 
@@ -32,7 +32,11 @@ func (r *reader) doubt(line int, format string, args ...any) *nav.Problem {
 }
 
 // swapped tells latitudes beyond 90 degrees beside longitudes that are none.
-func (r *reader) swapped(used int) {
+func (r *reader) swapped() {
+	used := 0
+	for i := range r.lines {
+		used += int(r.lines[i].rows)
+	}
 	n, first := 0, fault{}
 	for _, f := range r.faulty {
 		if math.Abs(f.lat) > 90 && math.Abs(f.lat) <= 180 && math.Abs(f.lon) <= 90 {
@@ -60,21 +64,55 @@ func (r *reader) bare(column int) string {
 }
 
 // zeros tells rows at latitude and longitude zero, which mostly stand for a position that nobody took.
-func (r *reader) zeros(all []taken) {
+func (r *reader) zeros() {
 	if r.bounds.zeros == 0 {
 		return
 	}
-	var at []int
-	for i := range all {
-		if all[i].Lat == 0 && all[i].Lon == 0 {
-			at = append(at, i)
+	if all := r.sorted(r.spots(true)); len(all) > 0 {
+		r.doubt(r.textLine(all[0]), "%s at latitude 0 and longitude 0, which usually means that no position was "+
+			"recorded: %s", these(len(all)), r.rows(all))
+	}
+}
+
+// spot is where a row is: a line of the reader, and the point there.
+type spot struct{ line, row int32 }
+
+// spots finds the rows at latitude and longitude zero, or all others, line by line.
+func (r *reader) spots(zero bool) (all []spot) {
+	for i := range r.lines {
+		for k := range r.lines[i].rows {
+			s := spot{int32(i), k}
+			if p := r.point(s); (p.Lat == 0 && p.Lon == 0) == zero {
+				all = append(all, s)
+			}
 		}
 	}
-	if len(at) > 0 {
-		r.doubt(int(r.taken[at[0]].text), "%s at latitude 0 and longitude 0, which usually means that no position was "+
-			"recorded: %s",
-			these(len(at)), r.rows(at))
+	return all
+}
+
+// sorted puts rows in the order of the text.
+func (r *reader) sorted(all []spot) []spot {
+	slices.SortFunc(all, func(a, b spot) int { return r.textLine(a) - r.textLine(b) })
+	return all
+}
+
+func (r *reader) point(s spot) *nav.Point {
+	if s.line == 0 {
+		return &r.d.Waypoints[r.first+int(s.row)].Point
 	}
+	return &r.lines[s.line].segment.Points[s.row]
+}
+
+func (r *reader) textLine(s spot) int { return r.lines[s.line].textLine(s.row) }
+
+func (r *reader) nameOf(s spot) string {
+	if s.line == 0 {
+		return r.d.Waypoints[r.first+int(s.row)].Name
+	}
+	if item := r.lines[s.line].segment.Item(r.point(s)); item != nil {
+		return item.Name
+	}
+	return ""
 }
 
 func these(n int) string {
@@ -85,12 +123,12 @@ func these(n int) string {
 }
 
 // rows lists the places of rows: rows 4, 7 and 3 more.
-func (r *reader) rows(at []int) string {
+func (r *reader) rows(at []spot) string {
 	const few = 8
 	var parts []string
-	for _, i := range at[:min(len(at), few)] {
-		part := fmt.Sprintf("row %d", r.taken[i].text)
-		if name := r.nameOf(&r.taken[i]); name != "" {
+	for _, s := range at[:min(len(at), few)] {
+		part := fmt.Sprintf("row %d", r.textLine(s))
+		if name := r.nameOf(s); name != "" {
 			part += fmt.Sprintf(" (%s)", clip(name))
 		}
 		parts = append(parts, part)
@@ -104,43 +142,39 @@ func (r *reader) rows(at []int) string {
 
 // far tells the rows that lie on another continent than all others, and where that is so which change of sign or order
 // brings them back.
-func (r *reader) far(all []taken) {
+func (r *reader) far() {
 	if r.bounds.together() {
 		return
 	}
-	var set []int
-	for i := range all {
-		if all[i].Lat != 0 || all[i].Lon != 0 {
-			set = append(set, i)
-		}
-	}
+	set := r.spots(false)
 	if len(set) < 3 {
 		return
 	}
 	// The median of each coordinate; longitudes are counted from the first, so that the antimeridian does not part them.
 	lats, lons := make([]float64, len(set)), make([]float64, len(set))
-	base := all[set[0]].Lon
-	for n, i := range set {
-		lats[n], lons[n] = all[i].Lat, math.Remainder(all[i].Lon-base, 360)
+	base := r.point(set[0]).Lon
+	for n, s := range set {
+		p := r.point(s)
+		lats[n], lons[n] = p.Lat, math.Remainder(p.Lon-base, 360)
 	}
 	slices.Sort(lats)
 	slices.Sort(lons)
 	lat, lon := lats[len(lats)/2], nav.WrapLon(base+lons[len(lons)/2])
-	away := make([]float64, len(all))
-	sorted := make([]float64, len(set))
-	for n, i := range set {
-		away[i] = roughly(lat, lon, all[i].Lat, all[i].Lon)
-		sorted[n] = away[i]
+	sorted := lats
+	away := func(s spot) float64 { return roughly(lat, lon, r.point(s).Lat, r.point(s).Lon) }
+	for n, s := range set {
+		sorted[n] = away(s)
 	}
 	slices.Sort(sorted)
 	most := math.Max(3*sorted[(len(sorted)-1)/2], 100e3) // where half of them lie, thrice
 	wide := 3 * math.Max(3*sorted[len(sorted)*2/3], 100e3)
-	groups := map[string][]int{}
-	for _, i := range set {
-		if away[i] < 1e6 || away[i] < 3*most {
+	groups := map[string][]spot{}
+	for _, s := range set {
+		d := away(s)
+		if d < 1e6 || d < 3*most {
 			continue
 		}
-		w := &all[i]
+		w := r.point(s)
 		why := ""
 		for _, c := range []struct {
 			lat, lon float64
@@ -154,15 +188,15 @@ func (r *reader) far(all []taken) {
 				break
 			}
 		}
-		if why != "" || away[i] >= wide { // without evidence only where two thirds lie together
-			groups[why] = append(groups[why], i)
+		if why != "" || d >= wide { // without evidence only where two thirds lie together
+			groups[why] = append(groups[why], s)
 		}
 	}
 	for _, why := range []string{"with the opposite sign of the latitude it would be among them",
 		"with the opposite sign of the longitude it would be among them",
 		"with both signs reversed it would be among them",
 		"with latitude and longitude swapped it would be among them", ""} {
-		at := groups[why]
+		at := r.sorted(groups[why])
 		if len(at) == 0 || len(at)*3 > len(set) {
 			continue
 		}
@@ -170,8 +204,12 @@ func (r *reader) far(all []taken) {
 		if why != "" {
 			tail = "; " + why
 		}
-		r.doubt(int(r.taken[at[0]].text), "%s %s km or more from the others: %s%s", these(len(at)),
-			measure.Count(int(math.Round(nearest(away, at)/1000))), r.rows(at), tail)
+		nearest := math.Inf(1)
+		for _, s := range at {
+			nearest = min(nearest, away(s))
+		}
+		r.doubt(r.textLine(at[0]), "%s %s km or more from the others: %s%s", these(len(at)),
+			measure.Count(int(nearest/1000)), r.rows(at), tail)
 	}
 }
 
@@ -199,14 +237,6 @@ func (b *bounds) join(o bounds) {
 // together says whether all rows lie within a few degrees, so that none can be far.
 func (b *bounds) together() bool { return b.north-b.south < 4 && b.east-b.west < 4 }
 
-func nearest(away []float64, at []int) float64 {
-	least := math.Inf(1)
-	for _, i := range at {
-		least = math.Min(least, away[i])
-	}
-	return math.Floor(least/1000) * 1000
-}
-
 // roughly is the distance on a sphere, in metres.
 func roughly(lat1, lon1, lat2, lon2 float64) float64 {
 	const radian = math.Pi / 180
@@ -216,9 +246,9 @@ func roughly(lat1, lon1, lat2, lon2 float64) float64 {
 }
 
 // same tells a position that many rows of different names share.
-func (r *reader) same(all []taken) {
+func (r *reader) same(all []nav.Waypoint) {
 	// Two goroutines share the places between them.
-	var halves [2]map[nav.Point][]int
+	var halves [2]map[nav.Point][]spot
 	var group sync.WaitGroup
 	for half := range halves {
 		group.Go(func() { halves[half] = r.shared(all, uint64(half)) })
@@ -226,24 +256,24 @@ func (r *reader) same(all []taken) {
 	group.Wait()
 	more := halves[0]
 	maps.Copy(more, halves[1])
-	var groups [][]int
+	var groups [][]spot
 	for _, at := range more {
 		if len(at) >= 3 {
 			groups = append(groups, at)
 		}
 	}
-	slices.SortFunc(groups, func(a, b []int) int { return a[0] - b[0] })
+	slices.SortFunc(groups, func(a, b []spot) int { return int(a[0].row - b[0].row) })
 	for _, at := range groups[:min(len(groups), 5)] {
-		r.doubt(int(r.taken[at[0]].text), "%d rows have exactly the same position: %s", len(at), r.rows(at))
+		r.doubt(r.textLine(at[0]), "%d rows have exactly the same position: %s", len(at), r.rows(at))
 	}
 	if n := len(groups) - 5; n > 0 {
-		r.doubt(int(r.taken[groups[5][0]].text), "%d more positions are shared by three or more rows", n)
+		r.doubt(r.textLine(groups[5][0]), "%d more positions are shared by three or more rows", n)
 	}
 }
 
 // shared finds the places that rows of different names have in common, of one half of all places.
-func (r *reader) shared(all []taken, half uint64) map[nav.Point][]int {
-	more := map[nav.Point][]int{}                      // by place alone
+func (r *reader) shared(all []nav.Waypoint, half uint64) map[nav.Point][]spot {
+	more := map[nav.Point][]spot{}                     // by place alone
 	first := make(places, 1<<bits.Len(uint(len(all)))) // at most about half of it is taken
 	for i := range all {
 		w := &all[i]
@@ -251,12 +281,12 @@ func (r *reader) shared(all []taken, half uint64) map[nav.Point][]int {
 		if h>>63 != half || w.Lat == 0 && w.Lon == 0 {
 			continue
 		}
-		if j := first.add(all, i, h>>16); j >= 0 && r.nameOf(w) != r.nameOf(&all[j]) {
+		if j := first.add(all, i, h>>16); j >= 0 && w.Name != all[j].Name {
 			p := nav.At(w.Lat, w.Lon)
 			if more[p] == nil {
-				more[p] = []int{j}
+				more[p] = []spot{{row: int32(j)}}
 			}
-			more[p] = append(more[p], i)
+			more[p] = append(more[p], spot{row: int32(i)})
 		}
 	}
 	return more
@@ -267,7 +297,7 @@ type places []int32
 
 // add gives the row that has the place of row i already, or takes it up under its hash and gives -1; also where the set
 // is full, which it is if the places happen to be all of one half.
-func (p places) add(all []taken, i int, h uint64) int {
+func (p places) add(all []nav.Waypoint, i int, h uint64) int {
 	for range len(p) {
 		slot := &p[h&uint64(len(p)-1)]
 		if *slot == 0 {

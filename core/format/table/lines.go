@@ -2,57 +2,160 @@ package table
 
 import (
 	"fmt"
+	"slices"
+	"sort"
+	"strings"
 
 	"gyrolith/core/nav"
 	"gyrolith/core/scratch"
 )
 
+// line is a line, a part of one, or a ring, with the rows that belong to it. The first one of a reader stands for those
+// that belong to none, which are waypoints of the dataset.
+type line struct {
+	key
+	group   string      // of the first row
+	segment nav.Segment // its rows, with what they have besides a position
+	rows    int32
+	starts  []start // where the rows stand in the text
+	begun   int64   // how much of the text there was before
+}
+
+// key tells to which line and part of it a row belongs.
+type key struct {
+	kind                nav.Kind
+	line, item, segment string
+}
+
+// start says that a row stands in a line of the text, and those after it in the ones that follow.
+type start struct{ row, text int32 }
+
+// stands remembers where a row stands.
+func (l *line) stands(row, text int32) {
+	if n := len(l.starts); n > 0 && text-l.starts[n-1].text == row-l.starts[n-1].row {
+		return
+	}
+	l.starts = append(l.starts, start{row, text})
+}
+
+// textLine is the line of the text in which a row stands.
+func (l *line) textLine(row int32) int {
+	i := sort.Search(len(l.starts), func(i int) bool { return l.starts[i].row > row }) - 1
+	return int(l.starts[i].text + row - l.starts[i].row)
+}
+
+// grow makes room for n more points, and for those that are foreseen at an offset of a text of the given size. Spare is
+// how many points may still come, or how many more may find no room that they do not need.
+func (l *line) grow(n int, offset, size int64, spare int) {
+	need := len(l.segment.Points) + n
+	want := need + need/4
+	if read := offset - l.begun; read > 0 && size > offset {
+		want = max(want, min(need+int(float64(need)*float64(size-offset)/float64(read)*1.03), need+spare))
+	}
+	room := scratch.Make[nav.Point](want)
+	l.segment.Points = room[:copy(room, l.segment.Points)]
+}
+
+// take puts the row that was read last, the last waypoint of the dataset, where it belongs.
+func (r *reader) take(w *nav.Waypoint, cells [][]byte, text int) {
+	r.bounds.add(&w.Point)
+	r.timed, r.named = r.timed || w.HasTime(), r.named || w.Name != ""
+	at := int32(0)
+	if r.lined {
+		at = r.lineOf(r.key(cells), w.Group)
+	}
+	l := &r.lines[at]
+	l.stands(l.rows, int32(text))
+	l.rows++
+	if at == 0 {
+		return
+	}
+	if w.Group != l.group && r.regroups == 0 {
+		r.regroups = text
+	}
+	addPoint(&l.segment, w)
+	if l.kind == nav.Areas && l.segment.HasDetail(&l.segment.Points[l.rows-1]) {
+		r.d.Note(nav.ProblemLeftOut, "what is said of an area's corner besides its position, height and time was left out",
+			text, 0)
+	}
+	r.fieldPool = r.fieldPool[:len(r.fieldPool)-len(w.Fields)] // which the segment has now
+	*w = nav.Waypoint{}
+	r.d.Waypoints = r.d.Waypoints[:len(r.d.Waypoints)-1]
+}
+
+// addPoint adds a row to a segment, with what it has besides a position.
+func addPoint(s *nav.Segment, w *nav.Waypoint) {
+	p, detail := w.Point, nav.Detail{Values: w.Fields}
+	if w.ID != "" || w.Name != "" || w.Desc != "" || w.Comment != "" || w.Type != "" || w.Style != (nav.Style{}) {
+		item := w.Item
+		item.Fields, item.Group = nil, ""
+		detail.Item = &item
+	}
+	s.Attach(&p, detail)
+	s.Points = append(s.Points, p)
+}
+
+// key gives the line that a row belongs to; the kind is that of waypoints for a row that belongs to none.
+func (r *reader) key(cells [][]byte) key {
+	k := key{kind: nav.Waypoints, line: text(at(cells, r.line)), item: text(at(cells, r.item)),
+		segment: text(at(cells, r.seg))}
+	if r.kind >= 0 {
+		k.kind, _ = nav.ParseKind(text(at(cells, r.kind)))
+	} else if k.line != "" {
+		k.kind = nav.Routes // or tracks, which the whole decides
+	}
+	return k
+}
+
+// lineOf gives the place of a line among the reader's, and begins it where it is new.
+func (r *reader) lineOf(k key, group string) int32 {
+	if k.kind == nav.Waypoints {
+		return 0
+	}
+	if r.last > 0 && r.lines[r.last].key == k {
+		return r.last
+	}
+	at, ok := r.lineAt[k]
+	if !ok {
+		if r.lineAt == nil {
+			r.lineAt = map[key]int32{}
+		}
+		at = int32(len(r.lines))
+		r.lines = append(r.lines, line{key: k.own(), group: strings.Clone(group)})
+		r.lineAt[r.lines[at].key] = at
+	}
+	r.last = at
+	return at
+}
+
+// own is a key that shares no memory with the text.
+func (k key) own() key {
+	k.line, k.item, k.segment = strings.Clone(k.line), strings.Clone(k.item), strings.Clone(k.segment)
+	return k
+}
+
 // makeLines turns the rows of this table that belong to lines into routes, tracks and areas.
 func (r *reader) makeLines() {
-	d := r.d
 	if r.kind < 0 {
 		kind := r.kindOfLines()
 		for i := range r.lines {
 			r.lines[i].kind = kind
 		}
-		d.Tell(nav.ProblemLines, fmt.Sprintf("the rows of each %s become a %s", r.title(r.line), kind.One()))
+		r.d.Tell(nav.ProblemLines, fmt.Sprintf("the rows of each %s become a %s", r.title(r.line), kind.One()))
 	}
-	made := lines{d: d, index: map[key]int{}, at: make([]target, len(r.lines))}
-	rest, all := r.first, len(d.Waypoints)
-	const often = 1 << 12
-	none := &nav.Segment{}
-	for i := range r.taken {
-		if i%often == 0 {
-			scratch.Passed[taken](often)
-		}
-		t := &r.taken[i]
-		w := r.waypoint(t)
-		if t.line == 0 {
-			d.Waypoints[rest] = *w // which stands there already, or behind
-			rest++
-			continue
-		}
-		values := none
-		if t.values > 0 {
-			values = r.values[t.values-1]
-		}
-		made.add(made.target(t.line, &r.lines[t.line-1]), &t.Point, w, values)
+	made := lines{d: r.d, index: map[key]int{}}
+	for i := range r.lines[1:] {
+		made.add(&r.lines[1+i])
 	}
-	r.values = nil
-	clear(d.Waypoints[rest:all]) // the next sheet takes the room for zero
-	d.Waypoints = d.Waypoints[:rest]
+	if r.regroups > 0 {
+		r.d.Note(nav.ProblemLeftOut, "another group than that of its line's first row was left out", r.regroups, 0)
+	}
+	r.lines = nil
 }
 
 // kindOfLines is what lines are where no column says it: tracks where rows have times or no names, else routes.
 func (r *reader) kindOfLines() nav.Kind {
-	named := false
-	for i := range r.taken {
-		if r.taken[i].HasTime() {
-			return nav.Tracks
-		}
-		named = named || r.nameOf(&r.taken[i]) != ""
-	}
-	if !named {
+	if r.timed || !r.named {
 		return nav.Tracks
 	}
 	return nav.Routes
@@ -62,96 +165,68 @@ func (r *reader) kindOfLines() nav.Kind {
 type lines struct {
 	d     *nav.Dataset
 	index map[key]int // into routes, tracks or areas
-	at    []target    // of the reader's lines
 }
 
-// target is where the rows of a line, or of a part of one, go.
-type target struct {
-	kind     nav.Kind
-	at, part int // among the lines of the kind, and its segments or rings
-	begun    bool
-}
-
-// target gives where rows go, and begins the line, segment or ring where it is new.
-func (l *lines) target(number int32, of *rowsOf) target {
-	p := &l.at[number-1]
-	if p.begun {
-		return *p
-	}
-	*p = target{kind: of.kind, at: l.line(of), begun: true}
-	switch of.kind {
+// add puts what was read of a line, a segment or a ring behind what there is of it.
+func (m *lines) add(l *line) {
+	at, n := m.place(l), len(l.segment.Points)
+	switch l.kind {
 	case nav.Tracks:
-		t := &l.d.Tracks[p.at]
-		p.part = len(t.Segments)
-		t.Segments = append(t.Segments, nav.Segment{Points: scratch.Make[nav.Point](of.rows)[:0]})
+		if s := &l.segment; cap(s.Points)-n > n/2 {
+			s.Points = slices.Clone(s.Points)
+		}
+		t := &m.d.Tracks[at]
+		t.Segments = append(t.Segments, l.segment)
+	case nav.Routes:
+		r := &m.d.Routes[at]
+		r.Points = slices.Grow(r.Points, n)
+		for i := range l.segment.Points {
+			r.Points = append(r.Points, l.waypoint(i))
+		}
 	case nav.Areas:
-		if a := &l.d.Areas[p.at]; len(a.Outline) > 0 {
-			a.Holes = append(a.Holes, nil)
-			p.part = len(a.Holes)
+		ring := make([]nav.Point, n)
+		for i := range l.segment.Points {
+			ring[i] = l.segment.Points[i].Loose()
+		}
+		if a := &m.d.Areas[at]; len(a.Outline) == 0 {
+			a.Outline = ring
+		} else {
+			a.Holes = append(a.Holes, ring)
 		}
 	}
-	return *p
+	l.segment = nav.Segment{}
 }
 
-// line gives the place of a line among its kind, and begins it where it is new.
-func (l *lines) line(of *rowsOf) int {
-	whole := key{kind: of.kind, line: of.line, item: of.item}
-	at, ok := l.index[whole]
+// place gives the place of a line among its kind, and begins it where it is new.
+func (m *lines) place(l *line) int {
+	whole := key{kind: l.kind, line: l.line, item: l.item}
+	at, ok := m.index[whole]
 	if ok {
 		return at
 	}
-	item := nav.Item{Name: of.line, Group: of.group}
-	switch of.kind {
+	item := nav.Item{Name: l.line, Group: l.group}
+	switch l.kind {
 	case nav.Routes:
-		at = len(l.d.Routes)
-		l.d.Routes = append(l.d.Routes, nav.Route{Item: item})
+		at = len(m.d.Routes)
+		m.d.Routes = append(m.d.Routes, nav.Route{Item: item})
 	case nav.Tracks:
-		at = len(l.d.Tracks)
-		l.d.Tracks = append(l.d.Tracks, nav.Track{Item: item})
+		at = len(m.d.Tracks)
+		m.d.Tracks = append(m.d.Tracks, nav.Track{Item: item})
 	case nav.Areas:
-		at = len(l.d.Areas)
-		l.d.Areas = append(l.d.Areas, nav.Area{Item: item})
+		at = len(m.d.Areas)
+		m.d.Areas = append(m.d.Areas, nav.Area{Item: item})
 	}
-	l.index[whole] = at
+	m.index[whole] = at
 	return at
 }
 
-// add puts a row where it goes, with its waypoint or the values that it has instead.
-func (l *lines) add(to target, at *nav.Point, w *nav.Waypoint, values *nav.Segment) {
-	switch to.kind {
-	case nav.Routes:
-		p := nav.Waypoint{Point: at.Loose(), Item: nav.Item{Fields: values.Values(nil, at)}}
-		if w != nil {
-			p = *w
-			p.Group = ""
-		}
-		r := &l.d.Routes[to.at]
-		r.Points = append(r.Points, p)
-	case nav.Tracks:
-		addPoint(&l.d.Tracks[to.at].Segments[to.part], at, w, values)
-	case nav.Areas:
-		ring := &l.d.Areas[to.at].Outline
-		if to.part > 0 {
-			ring = &l.d.Areas[to.at].Holes[to.part-1]
-		}
-		*ring = append(*ring, at.Loose())
+// waypoint is a row as the point of a route.
+func (l *line) waypoint(i int) nav.Waypoint {
+	p := &l.segment.Points[i]
+	w := nav.Waypoint{Point: p.Loose()}
+	if item := l.segment.Item(p); item != nil {
+		w.Item = *item
 	}
-}
-
-// addPoint adds a row to a track, with what it has besides a position.
-func addPoint(s *nav.Segment, at *nav.Point, w *nav.Waypoint, values *nav.Segment) {
-	if w == nil {
-		carry := nav.Carry{From: values, To: s}
-		s.Points = append(s.Points, carry.Point(*at))
-		return
-	}
-	detail := nav.Detail{Values: w.Fields}
-	item := w.Item
-	item.Fields, item.Group = nil, ""
-	if item.Name != "" || item.Desc != "" || item.Comment != "" || item.Type != "" || item.Style != (nav.Style{}) {
-		detail.Item = &item
-	}
-	p := at.Loose()
-	s.Attach(&p, detail)
-	s.Points = append(s.Points, p)
+	w.Fields = l.segment.Values(nil, p)
+	return w
 }

@@ -2,123 +2,159 @@ package table
 
 import (
 	"bytes"
-	"runtime"
+	"errors"
+	"sync/atomic"
 
-	"golang.org/x/sync/errgroup"
-
+	"gyrolith/core/format"
+	"gyrolith/core/format/inorder"
 	"gyrolith/core/nav"
-	"gyrolith/core/scratch"
 )
 
-// largeText is from how many bytes on the rows of a text are read side by side.
-const largeText = 4 << 20
+// Why a text is no table, or none in its encoding.
+var (
+	errEncoding = errors.New("is not UTF-8")
+	errBinary   = errors.New("is a binary file, not a table of text")
+)
 
-// parallel reads a long text in parts on all cores. A text with quotes is read in one, since a row may then go on over
-// the end of its line; it then says no and has done nothing.
-func (r *reader) parallel(in *scanner) bool {
-	text := in.rest
-	if len(text) < largeText || bytes.IndexByte(text, '"') >= 0 || bytes.IndexByte(text[:1<<16], '\n') < 0 ||
-		loneReturns(text[:1<<16]) {
-		return false
+// blocks reads the rows of a text block by block, on all cores where there are several.
+func (r *reader) blocks(all *blocks, first *block) error {
+	if first.last {
+		return r.block(first, r.header)
 	}
-	parts := runtime.GOMAXPROCS(0)
-	cuts := []int{0}
-	for i := 1; i < parts; i++ {
-		at := len(text) / parts * i
-		if n := bytes.IndexByte(text[at:], '\n'); n >= 0 && at+n+1 < len(text) {
-			cuts = append(cuts, at+n+1)
-		}
-	}
-	cuts = append(cuts, len(text))
-	count := make([]int, len(cuts)-1)
-	var group errgroup.Group
-	for k := range count {
-		group.Go(func() error {
-			count[k] = bytes.Count(text[cuts[k]:cuts[k+1]], []byte("\n")) + 1
-			return nil
-		})
-	}
-	group.Wait()
-	whole := 0
-	for _, n := range count {
-		whole += n
-	}
-	// Every part has its own stretch of one slice.
-	rows := scratch.Make[taken](whole)
-	var waypoints []nav.Waypoint
+	blank := *r
+	var room, free []nav.Waypoint // every block has its own stretch of it
 	if !r.lined {
-		waypoints = make([]nav.Waypoint, whole)
+		room = make([]nav.Waypoint, 0, int(float64(all.size)/float64(first.end)*float64(first.lines)*1.02)+1)
+		r.d.Waypoints, free = room, room[:cap(room)]
 	}
-	readers := make([]*reader, len(count))
-	from, line := 0, in.next
-	for k, n := range count {
-		part := *r
-		part.d = &nav.Dataset{}
-		if waypoints != nil {
-			part.d.Waypoints = waypoints[from : from : from+n]
+	var failed atomic.Bool
+	var err error
+	top := first
+	next := func() (*piece, bool) {
+		b := first
+		if first = nil; b == nil {
+			b = all.next()
 		}
-		part.taken, part.fieldPool, part.faulty, part.bounds, part.first = rows[from:from:from+n], nil, nil, noBounds, 0
-		readers[k] = &part
-		scan := newScanner(text[cuts[k]:cuts[k+1]], in.sep)
-		scan.next = line
-		skip := -1
-		if k == 0 {
-			skip = r.header
+		if b == nil || failed.Load() {
+			return nil, false
 		}
-		group.Go(func() error {
-			for row := 0; scan.scan(); row++ {
-				if row > skip {
-					part.row(scan.cells, scan.line)
-				}
-			}
-			return nil
-		})
-		from, line = from+n, line+n-1
+		p := &piece{reader: blank, of: b, skip: -1}
+		if p.of == top {
+			p.skip = r.header
+		}
+		p.d = &nav.Dataset{}
+		p.lines = make([]line, 1)
+		if b.lines <= len(free) {
+			p.d.Waypoints, free = free[:0:b.lines], free[b.lines:]
+		}
+		return p, true
 	}
-	group.Wait()
-	r.join(readers, rows, waypoints)
-	in.rest = nil
-	return true
+	inorder.Through(next, func(p *piece) *piece {
+		p.err = p.block(p.of, p.skip)
+		return p
+	}, func(p *piece) {
+		if err == nil {
+			err = p.err
+		}
+		if err != nil {
+			failed.Store(true)
+			return
+		}
+		r.join(p, all.size)
+	})
+	return err
 }
 
-// join puts the parts together, moving rows and waypoints up where some before them could not be used.
-func (r *reader) join(readers []*reader, rows []taken, waypoints []nav.Waypoint) {
-	rows, waypoints = rows[:0], waypoints[:0]
-	for _, p := range readers {
-		of := make([]int32, len(p.lines)+1) // the numbers of the part's lines in the whole
-		for i, l := range p.lines {
-			of[i+1] = r.lineOf(l.key, l.group, l.rows)
-		}
-		for i := range p.taken {
-			t := &p.taken[i]
-			t.line = of[t.line]
-			if t.values > 0 {
-				t.values += int32(len(r.values))
-			}
-			if t.whole > 0 {
-				t.whole += int32(len(waypoints))
-			}
-		}
-		r.values = append(r.values, p.values...) // one or none
-		rows, waypoints = joined(rows, p.taken), joined(waypoints, p.d.Waypoints)
-		r.faulty = append(r.faulty, p.faulty...)
-		r.bounds.join(p.bounds)
-		p.d.Waypoints = nil
-		r.d.Merge(p.d)
+// piece is the reader of a block.
+type piece struct {
+	reader
+	of   *block
+	skip int // the header's row; -1 is none
+	err  error
+}
+
+// check says why a block is no text.
+func (b *block) check() error {
+	if !format.IsUTF8(b.text, b.last) {
+		return errEncoding
 	}
-	r.taken, r.d.Waypoints = rows, waypoints
+	if bytes.IndexByte(b.text, 0) >= 0 {
+		return errBinary
+	}
+	return nil
+}
+
+// block reads the rows of a block behind the one to skip.
+func (r *reader) block(b *block, skip int) error {
+	if err := b.check(); err != nil {
+		return err
+	}
+	text := b.text
+	if b.last {
+		text = r.cutOff(text, b.sep, b.line)
+	}
+	in := newScanner(text, b.sep)
+	in.next = b.line
+	for row := 0; in.scan(); row++ {
+		if row > skip {
+			r.row(in.cells, in.line)
+		}
+	}
+	r.open = in.open
+	return nil
+}
+
+// join puts what was read of a block behind the rest. Size is that of the whole text.
+func (r *reader) join(p *piece, size int64) {
+	r.joined += p.of.lines
+	spare := int(float64(r.joined)*float64(size)/float64(p.of.end)*1.03) - r.room // points that are still to come, or room
+	for i := range p.lines {
+		from, at := &p.lines[i], int32(0)
+		if i > 0 {
+			at = r.lineOf(from.key, from.group)
+		}
+		to := &r.lines[at]
+		begin := to.rows
+		for _, s := range from.starts {
+			to.stands(begin+s.row, s.text)
+		}
+		to.rows = begin + from.rows
+		if i == 0 {
+			continue
+		}
+		if from.group != to.group && r.regroups == 0 {
+			r.regroups = from.textLine(0)
+		}
+		if to.begun == 0 {
+			to.begun = max(1, p.of.end-int64(len(p.of.text)))
+		}
+		if n := len(from.segment.Points); len(to.segment.Points)+n > cap(to.segment.Points) {
+			r.room -= cap(to.segment.Points)
+			to.grow(n, p.of.end, size, spare)
+			r.room += cap(to.segment.Points)
+		}
+		carry := nav.Carry{From: &from.segment, To: &to.segment}
+		for k := range from.segment.Points {
+			to.segment.Points = append(to.segment.Points, carry.Point(from.segment.Points[k]))
+		}
+	}
+	if more := p.d.Waypoints; len(more) > 0 {
+		r.d.Waypoints = joined(format.Room(r.d.Waypoints, p.of.end, size), more)
+	}
+	r.faulty = append(r.faulty, p.faulty...)
+	r.bounds.join(p.bounds)
+	r.timed, r.named, r.open = r.timed || p.timed, r.named || p.named, p.open
+	if r.regroups == 0 {
+		r.regroups = p.regroups
+	}
+	p.d.Waypoints = nil
+	r.d.Merge(p.d)
 }
 
 // joined appends a part, which may stand behind the whole already.
 func joined[T any](whole, part []T) []T {
-	if n := len(whole); len(part) > 0 && n < cap(whole) && &whole[:n+1][n] == &part[0] {
+	if n := len(whole); n < cap(whole) && &whole[:n+1][n] == &part[0] {
 		return whole[:n+len(part)]
 	}
 	return append(whole, part...)
-}
-
-// loneReturns says whether lines end in a carriage return alone.
-func loneReturns(text []byte) bool {
-	i := bytes.IndexByte(text, '\r')
-	return i >= 0 && i+1 < len(text) && text[i+1] != '\n'
 }

@@ -2,8 +2,8 @@ package table
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
-	"io"
 	"iter"
 	"maps"
 	"slices"
@@ -32,7 +32,8 @@ func sniffCSV(h *format.Head) bool {
 	if len(h.Raw) >= 60<<10 { // the last row may be cut off
 		text = text[:bytes.LastIndexByte(text, '\n')+1]
 	}
-	rows, _ := head(text)
+	sep, body := separator(text)
+	rows := head(body, sep)
 	if len(rows) < 2 {
 		return false
 	}
@@ -53,11 +54,10 @@ func sniffCSV(h *format.Head) bool {
 		f.header >= 0 && wide >= 3
 }
 
-// head reads the first rows of a text.
-func head(whole []byte) (rows [][]string, sep byte) {
-	sep, body := separator(whole)
+// head reads the first rows of a text; none where nothing separates its cells.
+func head(body []byte, sep byte) (rows [][]string) {
 	if sep == 0 {
-		return nil, 0
+		return nil
 	}
 	s := newScanner(body, sep)
 	for len(rows) < firstRows && s.scan() {
@@ -67,59 +67,61 @@ func head(whole []byte) (rows [][]string, sep byte) {
 		}
 		rows = append(rows, cells)
 	}
-	return rows, sep
+	return rows
 }
 
-// readCSV reads a table. The text stays in memory as long as the names and fields that are parts of it.
+// readCSV reads a table, block by block. A block stays in memory as long as the names and fields that are parts of it.
 func readCSV(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
-	limit := opt.Unpacked()
-	var whole bytes.Buffer
-	if s.Size > 0 && s.Size <= limit {
-		whole.Grow(int(s.Size) + bytes.MinRead)
-	}
-	if _, err := io.Copy(&whole, io.LimitReader(s.Reader(), limit+1)); err != nil {
+	return readBlocks(s, opt, blockBytes)
+}
+
+// readBlocks reads a table in blocks of about so many bytes.
+func readBlocks(s *format.Source, opt *format.ReadOptions, bytesOfBlock int) (*nav.Dataset, error) {
+	text, err := again(s, opt.Unpacked(), bytesOfBlock)
+	if err != nil {
 		return nil, err
 	}
-	if int64(whole.Len()) > limit {
-		return nil, s.FaultOf(advice.Errorf(advice.AllowUnpacked, "is larger than the limit"))
+	d, err := readText(s, text(false), opt, &nav.Dataset{})
+	if errors.Is(err, errEncoding) {
+		d = &nav.Dataset{}
+		d.Tell(nav.ProblemEncoding, "is not UTF-8 and was read as Windows-1252")
+		d, err = readText(s, text(true), opt, d)
 	}
-	text, guessed := format.DecodeText(whole.Bytes())
-	if bytes.IndexByte(text, 0) >= 0 {
-		return nil, s.Fault("is a binary file, not a table of text")
+	if errors.Is(err, errBinary) {
+		return nil, s.FaultOf(err)
 	}
-	rows, sep := head(text)
+	return d, err
+}
+
+func readText(s *format.Source, all *blocks, opt *format.ReadOptions, d *nav.Dataset) (*nav.Dataset, error) {
+	first, sep := all.first()
+	if all.err != nil {
+		return nil, all.err
+	}
+	if err := first.check(); err != nil {
+		return nil, err
+	}
+	rows := head(first.text, sep)
 	if sep == 0 && len(opt.Columns) == 0 {
-		if rows = oneColumn(text); len(rows) == 0 {
+		if rows = oneColumn(first.text); len(rows) == 0 {
 			return nil, s.Fault("is not a table: no comma, semicolon or tab separates its rows into columns")
 		}
-		sep = '\t'
-	}
-	d := &nav.Dataset{}
-	if guessed {
-		d.Tell(nav.ProblemEncoding, "is not UTF-8 and was read as Windows-1252")
 	}
 	r, err := newReader(d, rows, opt, "")
 	if err != nil {
 		return nil, s.FaultOf(err)
 	}
-	_, body := separator(text)
-	in := newScanner(r.cutOff(body, sep), sep)
-	if len(body) < len(text) {
-		in.next = 2
+	if err := r.blocks(all, first); err != nil {
+		return nil, err
 	}
-	if !r.parallel(in) {
-		r.expect(len(text), rows)
-		for row := 0; in.scan(); row++ {
-			if row > r.header {
-				r.row(in.cells, in.line)
-			}
-		}
-	}
-	if in.open > 0 {
-		return d, &format.Error{Path: s.Path, Line: in.open,
-			Msg: "a quoted cell starts here and doesn't end: the file is cut off, or the quote is an error", Cut: true}
+	if all.err != nil {
+		return nil, all.err
 	}
 	r.finish()
+	if r.open > 0 {
+		return d, &format.Error{Path: s.Path, Line: r.open,
+			Msg: "a quoted cell starts here and doesn't end: the file is cut off, or the quote is an error", Cut: true}
+	}
 	return d, nil
 }
 
@@ -161,13 +163,16 @@ type reader struct {
 	lined bool // rows may belong to lines
 
 	first  int // of the dataset's waypoints, which of them are of this table
-	taken  []taken
-	values []*nav.Segment // of rows without a waypoint, as details of their points
-	lines  []rowsOf
-	lineAt map[key]int32 // their numbers
+	lines  []line
+	lineAt map[key]int32 // their places
 	last   int32         // that of the last row
 	faulty []fault       // for what the whole says of them
 	bounds bounds
+	open   int // the line of a quoted cell that does not end; 0 is none
+
+	timed, named bool // some row has a time, a name
+	regroups     int  // the line of the text where a row names another group than its line; 0 is none
+	joined, room int  // lines of the text that are read, and points for which there is room
 
 	southTold bool // that zones with an S are of the south
 	fieldPool []nav.Field
@@ -191,7 +196,8 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 	if len(opt.Columns) == 0 {
 		doubt = f.hemispheres(rows)
 	}
-	r := &reader{found: f, d: d, opt: opt, sheet: sheet, height1: 1, first: len(d.Waypoints), bounds: noBounds}
+	r := &reader{found: f, d: d, opt: opt, sheet: sheet, height1: 1, first: len(d.Waypoints),
+		lines: make([]line, 1), bounds: noBounds}
 	one := func(word string) int {
 		if at := f.at[word]; len(at) > 0 {
 			return at[0]
@@ -332,24 +338,6 @@ func quoted(name string) string {
 		return "'" + name + "'"
 	}
 	return name
-}
-
-// expect makes room for as many rows as the size of the text and its first rows foretell.
-func (r *reader) expect(size int, rows [][]string) {
-	bytes := 0
-	for _, cells := range rows {
-		for _, c := range cells {
-			bytes += len(c) + 1
-		}
-	}
-	if len(rows) < firstRows || bytes == 0 {
-		return
-	}
-	n := int(float64(size) / float64(bytes) * float64(len(rows)) * 1.02)
-	r.taken = make([]taken, 0, n)
-	if !r.lined {
-		r.d.Waypoints = slices.Grow(r.d.Waypoints, n)
-	}
 }
 
 // text is a cell as a string, which shares the memory of the table's text: that is never written again.
