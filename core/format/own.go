@@ -20,11 +20,14 @@ type ownWord struct {
 	word string
 	of   holds.Property
 	get  func(*nav.Item) string
-	set  func(*nav.Item, string)
+	set  func(*nav.Item, string) bool // no is a value that can't be read
 }
 
 func ownText(word string, of holds.Property, at func(*nav.Item) *string) ownWord {
-	return ownWord{word, of, func(it *nav.Item) string { return *at(it) }, func(it *nav.Item, v string) { *at(it) = v }}
+	return ownWord{word, of, func(it *nav.Item) string { return *at(it) }, func(it *nav.Item, v string) bool {
+		*at(it) = v
+		return true
+	}}
 }
 
 func ownNumber(word string, of holds.Property, at func(*nav.Item) *float64) ownWord {
@@ -33,18 +36,22 @@ func ownNumber(word string, of holds.Property, at func(*nav.Item) *float64) ownW
 			return string(nav.AppendShort(nil, v, 6))
 		}
 		return ""
-	}, func(it *nav.Item, text string) {
-		if v, _, ok := nav.ParseDecimal([]byte(text)); ok {
+	}, func(it *nav.Item, text string) bool {
+		v, _, ok := nav.ParseDecimal([]byte(text))
+		if ok {
 			*at(it) = v
 		}
+		return ok
 	}}
 }
 
 func ownColour(word string, of holds.Property, at func(*nav.Item) *nav.Colour) ownWord {
-	return ownWord{word, of, func(it *nav.Item) string { return at(it).String() }, func(it *nav.Item, text string) {
-		if c, ok := nav.ParseColour(text); ok {
+	return ownWord{word, of, func(it *nav.Item) string { return at(it).String() }, func(it *nav.Item, text string) bool {
+		c, ok := nav.ParseColour(text)
+		if ok {
 			*at(it) = c
 		}
+		return ok
 	}}
 }
 
@@ -55,7 +62,10 @@ func ownOff(word string, at func(*nav.Item) *bool) ownWord {
 			return "no"
 		}
 		return ""
-	}, func(it *nav.Item, text string) { *at(it) = text == "no" || text == "false" }}
+	}, func(it *nav.Item, text string) bool {
+		*at(it) = text == "no" || text == "false"
+		return *at(it) || text == "yes" || text == "true"
+	}}
 }
 
 // ownWords are all that the extension can say of an item, but for its links and fields.
@@ -90,16 +100,17 @@ func Own(it *nav.Item, which holds.Set) (pairs []string) {
 	return
 }
 
-// SetOwn gives an item what a word of the extension says.
-func SetOwn(it *nav.Item, word, value string) {
+// SetOwn gives an item what a word of the extension says, and says no to a word or a value that it does not know.
+func SetOwn(it *nav.Item, word, value string) bool {
 	if word == "description" { // as JSON has it
 		word = "desc"
 	}
 	for i := range ownWords {
 		if ownWords[i].word == word {
-			ownWords[i].set(it, value)
+			return ownWords[i].set(it, value)
 		}
 	}
+	return false
 }
 
 // Wholes numbers the features of which items are parts, and finds them again.

@@ -32,16 +32,20 @@ func OwnFile(m *nav.Meta) (pairs []string) {
 	return
 }
 
-// SetOwnFile takes what a word of the extension says of a file.
-func SetOwnFile(m *nav.Meta, word, value string) {
+// SetOwnFile takes what a word of the extension says of a file, and says no to a word or a value that it does not know.
+func SetOwnFile(m *nav.Meta, word, value string) bool {
 	if word == "time" {
-		if ns, mark, _, ok := nav.ParseTime([]byte(value), time.UTC); ok {
+		ns, mark, _, ok := nav.ParseTime([]byte(value), time.UTC)
+		if ok {
 			m.Time.SetTime(ns, mark)
 		}
+		return ok
 	}
 	for _, w := range ownFileWords {
 		if w.word == word {
 			*w.at(m) = value
+			return true
 		}
 	}
+	return false
 }

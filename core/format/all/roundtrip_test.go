@@ -2,7 +2,10 @@ package all_test
 
 import (
 	"bytes"
+	"encoding/xml"
+	"errors"
 	"fmt"
+	"io"
 	"maps"
 	"math/rand/v2"
 	"slices"
@@ -40,6 +43,24 @@ func variants() (out []*variant) {
 	return
 }
 
+// wellFormed says what is wrong with a document that ought to be XML.
+func wellFormed(text []byte) error {
+	const declaration = "<?xml"
+	if !bytes.HasPrefix(text, []byte(declaration)) {
+		return nil
+	}
+	if bytes.Count(text, []byte(declaration)) > 1 {
+		return errors.New("a second XML declaration")
+	}
+	for in := xml.NewDecoder(bytes.NewReader(text)); ; {
+		if _, err := in.Token(); err == io.EOF {
+			return nil
+		} else if err != nil {
+			return err
+		}
+	}
+}
+
 // through writes data and reads them again. A format that refuses the data gives nil.
 func (v *variant) through(t testing.TB, d *nav.Dataset) (*nav.Dataset, nav.Ledger) {
 	t.Helper()
@@ -50,6 +71,9 @@ func (v *variant) through(t testing.TB, d *nav.Dataset) (*nav.Dataset, nav.Ledge
 	done, err := v.Store(&out, d, &v.opt)
 	if err != nil {
 		return nil, nil
+	}
+	if err := wellFormed(out.Bytes()); err != nil {
+		t.Fatalf("%v: %v\n%.2000s", v, err, out.Bytes())
 	}
 	back, err := v.Read(format.FromBytes("a"+v.Extensions[0], out.Bytes()), &format.ReadOptions{})
 	if err != nil {

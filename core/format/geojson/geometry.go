@@ -3,6 +3,7 @@ package geojson
 import (
 	"bytes"
 	"fmt"
+	"strings"
 
 	"github.com/go-json-experiment/json/jsontext"
 
@@ -36,8 +37,10 @@ func (r *reader) geometry(f *feature) error {
 			return r.coordinates(&g)
 		case "geometries":
 			return r.elements(func() error { return r.geometry(f) })
+		case "bbox":
+			return r.SkipValue() // worked out from the data
 		}
-		return r.SkipValue()
+		return r.skip(name, "a geometry")
 	})
 	if g.depth > 0 {
 		f.geometries = append(f.geometries, g)
@@ -233,8 +236,27 @@ func (g *geometry) segment(from, to int, f *feature) nav.Segment {
 	return s
 }
 
+// tellLeft notes what our own member says of positions that are not there.
+func (r *reader) tellLeft(f *feature) {
+	positions := 0
+	for i := range f.geometries {
+		if g := &f.geometries[i]; strings.HasSuffix(g.typ, "LineString") {
+			positions = max(positions, len(g.points)+len(g.missing))
+		}
+	}
+	left := max(0, f.points.list.Len()-f.points.used) + max(0, f.times.Len()-positions)
+	if left == 0 {
+		return
+	}
+	line, col := r.here()
+	for range left {
+		r.data.Note(nav.ProblemLeftOut, format.NoSuchPosition, line, col)
+	}
+}
+
 func (r *reader) items(f *feature, cut bool) {
 	d := r.data
+	defer r.tellLeft(f)
 	for gi := range f.geometries {
 		g := &f.geometries[gi]
 		for i := range d.Rejects { // those of this feature did not know its name yet

@@ -32,17 +32,30 @@ func (r *reader) ownMember(f *feature) error {
 			return r.elements(func() error { return r.ownPoint(f) })
 		}
 		text, err := r.text()
-		switch name {
-		case "kind":
+		_, isKind := nav.ParseKind(text)
+		switch {
+		case err != nil:
+		case name == "kind" && isKind:
 			f.kind = text
-		case "part-of":
+		case name == "part-of":
 			f.partOf = text
+		default:
+			// Which of the two it is shows only at the end.
+			item, file := format.SetOwn(&f.Item, name, text), format.SetOwnFile(&f.file, name, text)
+			if !item && !file {
+				r.leave(name, ownMember)
+			}
 		}
-		format.SetOwn(&f.Item, name, text)
-		format.SetOwnFile(&f.file, name, text)
 		return err
 	})
 }
+
+// What members belong to, in words.
+const (
+	ownMember   = `"gyrolith"`
+	ownPosition = `a position in "gyrolith"`
+	ownLink     = "a link"
+)
 
 // moment reads the time of a point, null where it has none.
 func (r *reader) moment() (format.Moment, error) {
@@ -71,6 +84,8 @@ func (r *reader) links(to *[]nav.Link) error {
 				l.Text = text
 			case "type":
 				l.Type = text
+			default:
+				r.leave(name, ownLink)
 			}
 			return err
 		})
@@ -83,6 +98,7 @@ func (r *reader) links(to *[]nav.Link) error {
 type ownPoints struct {
 	list  scratch.List[ownPoint]
 	mixed bool        // they are not in the order of their numbers
+	used  int         // so many belong to a position that there is
 	said  nav.Segment // which has the details
 }
 
@@ -107,6 +123,7 @@ func (o *ownPoints) segment(s *nav.Segment, number func(int) int) {
 			next++
 		}
 		if next < o.list.Len() && o.list.At(next).at == n {
+			o.used++
 			said := carry.Point(o.list.At(next).Point)
 			s.Share(&s.Points[i], said.DetailIndex())
 		}
@@ -152,10 +169,14 @@ func (r *reader) ownPoint(f *feature) error {
 		if name == "at" {
 			if n, err := strconv.Atoi(text); err == nil {
 				own.at = n
+			} else {
+				r.leave(name, ownPosition)
 			}
 			return err
 		}
-		format.SetOwn(item, name, text)
+		if err == nil && !format.SetOwn(item, name, text) {
+			r.leave(name, ownPosition)
+		}
 		return err
 	})
 	detail := nav.Detail{Values: r.values}

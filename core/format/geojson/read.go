@@ -114,6 +114,7 @@ type reader struct {
 	path  string
 
 	wholes format.Wholes
+	unread format.Unread[unread]
 	item   nav.Item // of the point that was read last, and its fields
 	values []nav.Field
 }
@@ -310,6 +311,26 @@ func (r *reader) literal() (string, error) {
 	return string(v), err
 }
 
+// unread is a member that is not taken, or whose value can't be read.
+type unread struct{ name, of string }
+
+func (u unread) String() string {
+	return fmt.Sprintf("the member %q of %s is not supported, or can't be read, and was left out", u.name, u.of)
+}
+
+// leave notes a member of something that was read and can't be taken.
+func (r *reader) leave(name, of string) {
+	line, col := r.here()
+	r.unread.Note(r.data, unread{name, of}, line, col)
+}
+
+// skip passes over the value of a member that is not taken.
+func (r *reader) skip(name, of string) error {
+	r.leave(name, of)
+	_, err := r.value()
+	return err
+}
+
 // value reads any value as it is written, without allowing it to nest without end.
 func (r *reader) value() (jsontext.Value, error) {
 	v, err := r.ReadValue()
@@ -412,12 +433,18 @@ func (r *reader) object(parent string) error {
 		f.geometries = append(f.geometries, g)
 	}
 	if collection {
+		if err == nil && f.typ != "FeatureCollection" {
+			r.leave("type", "the collection")
+		}
 		r.data.Meta.Kept = append(r.data.Meta.Kept, f.Kept...)
 		r.describe(f)
 		return err
 	}
 	if err == nil && f.typ == "" {
 		return r.fault(began, "an object without a \"type\"")
+	}
+	if err == nil && !slices.Contains(typeWords, f.typ) {
+		r.leave("type", "an object")
 	}
 	if err != nil && len(f.geometries) == 0 {
 		return err

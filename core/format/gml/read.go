@@ -50,9 +50,11 @@ func (r *reader) document() (err error) {
 	if r.Scanner, err = xmlscan.New(r.src.Reader(), xmlscan.Limits{Depth: r.opt.Nesting(), Size: r.src.Size}); err != nil {
 		return err
 	}
+	format.TellUnread(r.Scanner, r.d)
 	if err := r.Root("FeatureCollection"); err != nil {
 		return err
 	}
+	r.PassAttr(handle)
 	if err := r.Children(r.member); err != nil {
 		return err
 	}
@@ -69,8 +71,6 @@ func (r *reader) member(local string) error {
 		return r.box()
 	case "featureMember", "featureMembers", "member":
 		return r.Children(func(string) error { return r.feature() })
-	case "metaDataProperty", "description", "name", "identifier", "additionalObjects":
-		return r.Skip()
 	}
 	if r.gml() {
 		return r.Skip()
@@ -83,7 +83,7 @@ func (r *reader) box() error {
 	return r.Children(func(string) error {
 		in := r.scope(r.outer)
 		r.outer = scope{system: in.system, usual: cmp.Or(in.dimension, in.usual)}
-		return r.Skip()
+		return r.Pass()
 	})
 }
 
@@ -100,7 +100,12 @@ type scope struct {
 
 // scope gives that of the current element, which stands in another.
 func (r *reader) scope(around scope) scope {
+	r.PassAttr(handle, "axisLabels", "uomLabels")
 	own := scope{system: cmp.Or(r.AttrString("srsName"), around.system), dimension: r.AttrString("srsDimension")}
+	if own.dimension != "" && own.dimension != "2" && own.dimension != "3" {
+		r.LeaveAttr("srsDimension")
+		own.dimension = ""
+	}
 	if own.system == around.system {
 		own.usual = around.usual
 	}
@@ -134,8 +139,12 @@ type shape struct {
 	system string
 }
 
+// handle is by what other elements of a document refer to one (ISO 19136, 7.2.4.5).
+const handle = "gml:id"
+
 // feature reads one, whatever its name.
 func (r *reader) feature() error {
+	r.PassAttr(handle)
 	line, _ := r.Pos()
 	own := r.Name().Space == spaceOwn
 	outer := r.outer
@@ -187,7 +196,7 @@ func (r *reader) property(g *shape) (string, error) {
 			} else {
 				line, col := r.Pos()
 				r.d.Note(nav.ProblemLeftOut, "properties made of nested elements can't be stored and were left out", line, col)
-				err = r.Skip()
+				err = r.Pass()
 			}
 			if err != nil {
 				return "", err
@@ -217,7 +226,7 @@ func (r *reader) geometry(local string, g *shape, around scope, depth int) error
 		line, col := r.Pos()
 		r.d.Note(nav.ProblemLeftOut, "a geometry in another coordinate system than its feature's first was left out", line,
 			col)
-		return r.Skip()
+		return r.Pass()
 	}
 	if in.dimension == "3" {
 		g.HasZ = true
@@ -244,7 +253,7 @@ func (r *reader) geometry(local string, g *shape, around scope, depth int) error
 		return r.polygon(g, in)
 	case "Solid", "OrientableCurve":
 		g.Other = "a geometry " + local
-		return r.Skip()
+		return r.Pass()
 	}
 	return r.Children(func(local string) error { return r.inside(local, g, in, depth+1) })
 }
@@ -275,7 +284,7 @@ func (r *reader) segments(g *shape, whole *[]layer.Position, in scope) error {
 			return r.segments(g, whole, in)
 		}
 		g.Other = "a geometry " + local
-		return r.Skip()
+		return r.Pass()
 	})
 }
 
@@ -287,7 +296,7 @@ func (r *reader) polygon(g *shape, in scope) error {
 			return r.Children(func(local string) error {
 				if local != "LinearRing" {
 					g.Other = "a geometry " + local
-					return r.Skip()
+					return r.Pass()
 				}
 				list, err := r.positions(g, in)
 				if len(list) > 0 {
@@ -338,12 +347,15 @@ func (r *reader) positions(g *shape, around scope) (out []layer.Position, err er
 			return nil
 		case "pointProperty", "Point", "pointRep":
 			return r.Children(func(local string) error {
-				text, err := r.LeafString()
-				if local == "pos" && err == nil {
-					numbers := strings.Fields(text)
-					return r.tuples(numbers, max(len(numbers), 2), &out)
+				if local != "pos" {
+					return r.Skip()
 				}
-				return err
+				text, err := r.LeafString()
+				if err != nil {
+					return err
+				}
+				numbers := strings.Fields(text)
+				return r.tuples(numbers, max(len(numbers), 2), &out)
 			})
 		}
 		return r.Skip()

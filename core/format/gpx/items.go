@@ -12,15 +12,7 @@ import (
 
 // position reads the lat and lon attributes of the current start tag.
 func (r *reader) position(p *nav.Point) (exact, raw, why string) {
-	var lat, lon []byte
-	for _, a := range r.Attrs() {
-		switch string(a.Name) {
-		case "lat":
-			lat = a.Raw
-		case "lon":
-			lon = a.Raw
-		}
-	}
+	lat, lon := r.AttrRaw("lat"), r.AttrRaw("lon")
 	if exact, why = format.SetPosition(p, lat, lon); why != "" {
 		raw = string(lat) + " " + string(lon)
 	}
@@ -74,7 +66,7 @@ func (r *reader) pointChild(local string, item *nav.Item, p *nav.Point, fields *
 		}
 		return err
 	case "sym":
-		return format.Once(r.Scanner, r.data, &item.Style.Symbol)
+		return r.text(&item.Style.Symbol)
 	case "magvar", "geoidheight", "course", "speed":
 		return r.field(fields, local)
 	case "extensions":
@@ -103,17 +95,17 @@ func (r *reader) field(fields *[]nav.Field, key string) error {
 func (r *reader) itemChild(local string, item *nav.Item, kept *[]nav.Kept) error {
 	switch local {
 	case "name":
-		return format.Once(r.Scanner, r.data, &item.Name)
+		return r.text(&item.Name)
 	case "cmt":
-		return format.Once(r.Scanner, r.data, &item.Comment)
+		return r.text(&item.Comment)
 	case "desc":
-		return format.Once(r.Scanner, r.data, &item.Desc)
+		return r.text(&item.Desc)
 	case "src":
-		return format.Once(r.Scanner, r.data, &item.Source)
+		return r.text(&item.Source)
 	case "type":
-		return format.Once(r.Scanner, r.data, &item.Type)
+		return r.text(&item.Type)
 	case "number":
-		return format.Once(r.Scanner, r.data, &item.Number)
+		return r.text(&item.Number)
 	case "link":
 		return r.link(&item.Links)
 	case "url", "urlname":
@@ -150,22 +142,28 @@ func (r *reader) pieces(item *nav.Item, fields *[]nav.Field, kept *[]nav.Kept, p
 }
 
 func (r *reader) ownItem(item *nav.Item, fields *[]nav.Field, area *bool) error {
-	if area != nil {
-		*area = r.AttrString("kind") == nav.Areas.One()
-	}
 	for _, a := range r.Attrs() {
 		v, err := r.AttrValue(a)
 		if err != nil {
 			continue
 		}
-		format.SetOwn(item, string(a.Name), r.String(v))
+		switch name, value := string(a.Name), r.String(v); {
+		case name == "part-of":
+			item.Whole = r.wholes.Find(value)
+		case name == "kind" && area != nil && value == nav.Areas.One():
+			*area = true
+		case !format.SetOwn(item, name, value):
+			r.LeaveAttr(name)
+		}
 	}
-	item.Whole = r.wholes.Find(r.AttrString("part-of"))
 	return r.Children(func(local string) error {
 		if local != "field" {
 			return r.Skip()
 		}
 		f := nav.Field{Key: r.AttrString("name"), Literal: r.AttrString("type") == "json"}
+		if !f.Literal {
+			r.LeaveAttr("type")
+		}
 		text, err := r.Leaf()
 		f.Value = r.String(text)
 		*fields = append(*fields, f)
@@ -178,22 +176,25 @@ func (r *reader) ownItem(item *nav.Item, fields *[]nav.Field, area *bool) error 
 func (r *reader) lineStyle(st *nav.Style) error {
 	return r.Children(func(local string) error {
 		text, err := r.LeafString()
-		switch local {
-		case "color":
-			if c, ok := nav.ParseColour("#" + text); ok {
+		v, _, ok := nav.ParseDecimal([]byte(text))
+		switch {
+		case local == "color":
+			var c nav.Colour
+			if c, ok = nav.ParseColour("#" + text); ok {
 				if st.Colour.Set {
 					c.A = st.Colour.A
 				}
 				st.Colour = c
 			}
-		case "opacity":
-			if v, _, ok := nav.ParseDecimal([]byte(text)); ok && v >= 0 && v <= 1 {
-				st.Colour.A = uint8(v*255 + 0.5)
-			}
-		case "width":
-			if v, _, ok := nav.ParseDecimal([]byte(text)); ok && v > 0 {
-				st.Width = float64(int(v/mmPerPixel*100+0.5)) / 100
-			}
+		case local == "opacity" && ok && v >= 0 && v <= 1:
+			st.Colour.A = uint8(v*255 + 0.5)
+		case local == "width" && ok && v > 0:
+			st.Width = float64(int(v/mmPerPixel*100+0.5)) / 100
+		default:
+			ok = false
+		}
+		if !ok {
+			r.LeafUntaken()
 		}
 		return err
 	})
@@ -245,7 +246,7 @@ func (r *reader) track() error {
 	if err != nil && t.Len() == 0 {
 		return err
 	}
-	if a, ok := asArea(&t); area && ok {
+	if a, ok := r.asArea(&t, area); ok {
 		r.data.Areas = append(r.data.Areas, a)
 	} else {
 		r.data.Tracks = append(format.Room(r.data.Tracks, r.Passed(), r.src.Size), t)
@@ -254,14 +255,21 @@ func (r *reader) track() error {
 }
 
 // asArea makes an area of a track that was marked as one when it was written.
-func asArea(t *nav.Track) (nav.Area, bool) {
+func (r *reader) asArea(t *nav.Track, marked bool) (nav.Area, bool) {
 	a := nav.Area{Item: t.Item}
+	if !marked || slices.ContainsFunc(t.Segments, func(s nav.Segment) bool {
+		n := len(s.Points)
+		return n < 2 || !s.Points[0].SamePlace(&s.Points[n-1])
+	}) {
+		return a, false
+	}
 	for i := range t.Segments {
-		ring := t.Segments[i].Points
-		n := len(ring)
-		if n < 2 || !ring[0].SamePlace(&ring[n-1]) {
-			return a, false
+		s := &t.Segments[i]
+		a.Kept = append(a.Kept, s.Kept...)
+		for range s.DropDetails() {
+			r.data.Note(nav.ProblemLeftOut, format.CornerLeft, 0, 0)
 		}
+		ring, n := s.Points, len(s.Points)
 		if i == 0 {
 			a.Outline = ring[:n-1]
 		} else {
@@ -293,6 +301,8 @@ func (r *reader) segment(seg *nav.Segment, owner string) error {
 			return err
 		}
 		switch kind {
+		case xmlscan.Text:
+			r.TextUntaken()
 		case xmlscan.End:
 			seg.Points = r.line.Take()
 			return nil
@@ -335,7 +345,8 @@ func (r *reader) trackPoint(seg *nav.Segment, owner string, number int) error {
 		if kind == xmlscan.End {
 			break
 		}
-		if kind != xmlscan.Start {
+		if kind == xmlscan.Text {
+			r.TextUntaken()
 			continue
 		}
 		switch r.Local() {

@@ -102,9 +102,11 @@ func (r *reader) document() (err error) {
 	if r.Scanner, err = xmlscan.New(r.src.Reader(), xmlscan.Limits{Depth: r.opt.Nesting(), Size: r.src.Size}); err != nil {
 		return err
 	}
+	format.TellUnread(r.Scanner, r.data)
 	if err := r.Root("gpx"); err != nil {
 		return err
 	}
+	r.PassAttr("version", "creator") // which are those of the program that writes
 	if r.Local() != "gpx" {
 		return r.Errorf("the outermost element is <%s>, not <gpx>", r.Local())
 	}
@@ -118,10 +120,7 @@ func (r *reader) document() (err error) {
 	return nil
 }
 
-func (r *reader) text(dst *string) (err error) {
-	*dst, err = r.LeafString()
-	return err
-}
+func (r *reader) text(dst *string) error { return format.Once(r.Scanner, r.data, dst) }
 
 func (r *reader) topLevel(local string) error {
 	m := &r.data.Meta
@@ -147,9 +146,9 @@ func (r *reader) metadata(local string) error {
 	m := &r.data.Meta
 	switch local {
 	case "name":
-		return format.Once(r.Scanner, r.data, &m.Name)
+		return r.text(&m.Name)
 	case "desc":
-		return format.Once(r.Scanner, r.data, &m.Desc)
+		return r.text(&m.Desc)
 	case "keywords":
 		return r.text(&m.Keywords)
 	case "email":
@@ -180,7 +179,7 @@ func (r *reader) metadata(local string) error {
 	case "extensions":
 		return r.Children(func(string) error { return r.keep(&m.Kept, "metadata", nil) })
 	case "bounds": // worked out again when written
-		return r.Skip()
+		return r.Pass()
 	}
 	return r.keep(&m.Kept, "metadata", nil)
 }
@@ -198,8 +197,10 @@ func (r *reader) author() error {
 		case xmlscan.Text:
 			text = append(text, r.Text()...)
 		case xmlscan.End:
-			if m.Author == "" {
-				m.Author = r.String(bytes.TrimSpace(text))
+			if name := r.String(bytes.TrimSpace(text)); m.Author == "" {
+				m.Author = name
+			} else if name != "" {
+				r.LeafUntaken()
 			}
 			return nil
 		case xmlscan.Start:
@@ -208,10 +209,12 @@ func (r *reader) author() error {
 				err = r.text(&m.Author)
 			case "email":
 				id, domain := r.AttrString("id"), r.AttrString("domain")
-				if id != "" || domain != "" {
+				if m.AuthorEmail == "" && (id != "" || domain != "") {
 					m.AuthorEmail = id + "@" + domain
+				} else {
+					r.LeaveAttr("id")
 				}
-				err = r.Skip()
+				err = r.Empty()
 			case "link":
 				err = r.link(&m.AuthorLinks)
 			default:
@@ -235,7 +238,7 @@ func (r *reader) link(links *[]nav.Link) error {
 		}
 		return r.Skip()
 	})
-	if l.Href != "" || l.Text != "" {
+	if l != (nav.Link{}) {
 		*links = append(*links, l)
 	}
 	return err
@@ -247,14 +250,16 @@ func (r *reader) oldLink(links *[]nav.Link, local string) error {
 	if text == "" {
 		return err
 	}
-	if len(*links) == 0 {
+	at := func(l *nav.Link) *string {
+		if local == "url" {
+			return &l.Href
+		}
+		return &l.Text
+	}
+	if n := len(*links); n == 0 || *at(&(*links)[n-1]) != "" {
 		*links = append(*links, nav.Link{})
 	}
-	if l := &(*links)[len(*links)-1]; local == "url" {
-		l.Href = text
-	} else {
-		l.Text = text
-	}
+	*at(&(*links)[len(*links)-1]) = text
 	return err
 }
 

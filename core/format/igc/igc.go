@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -76,6 +77,8 @@ type reader struct {
 	task     nav.Route
 	declared bool
 	noDate   bool
+	left     []string // the records that were left out, by type
+	leftAt   int      // the line of the first
 }
 
 func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
@@ -95,6 +98,9 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	}
 	if err := lines.Err(); err != nil {
 		return nil, &format.Error{Path: s.Path, Line: r.line + 1, Msg: "the line is much longer than a record can be"}
+	}
+	if len(r.left) > 0 {
+		r.d.Note(nav.ProblemLeftOut, "what these records say was left out: "+strings.Join(r.left, ", "), r.leftAt, 0)
 	}
 	if len(r.seg.Points) > 0 {
 		r.item.Name = name(r.item, r.day)
@@ -131,12 +137,29 @@ func (r *reader) record(text string) {
 		r.d.Note(nav.ProblemLeftOut, "the security records: what is written from this is no longer signed", r.line, 0)
 	case 'L':
 		r.d.Note(nav.ProblemLeftOut, "remarks of the recorder (L records)", r.line, 0)
+	default:
+		r.leave(text[:1])
 	}
+}
+
+// leave remembers a type of records that is left out.
+func (r *reader) leave(record string) {
+	const most = 20
+	switch {
+	case slices.Contains(r.left, record) || len(r.left) > most:
+		return
+	case len(r.left) == 0:
+		r.leftAt = r.line
+	case len(r.left) == most:
+		record = "and others"
+	}
+	r.left = append(r.left, record)
 }
 
 // header reads the date and what is said of the flight.
 func (r *reader) header(text string) {
 	if len(text) < 5 {
+		r.leave(text)
 		return
 	}
 	code, rest := text[2:5], text[5:]
@@ -150,11 +173,12 @@ func (r *reader) header(text string) {
 	switch code {
 	case "DTE":
 		digits := strings.TrimPrefix(strings.TrimPrefix(rest, "DATE"), ":")
-		if len(digits) >= 6 {
-			if day, err := time.Parse("020106", digits[:6]); err == nil {
-				r.day = day
-			}
+		day, err := time.Parse("020106", digits[:min(6, len(digits))])
+		if err != nil {
+			r.leave(text[:5])
+			return
 		}
+		r.day = day
 	case "PLT":
 		field("pilot")
 	case "GTY":
@@ -163,6 +187,8 @@ func (r *reader) header(text string) {
 		field("aircraft")
 	case "CID":
 		field("competition id")
+	default:
+		r.leave(text[:5])
 	}
 }
 
@@ -207,9 +233,12 @@ func (r *reader) fix(text string) {
 		}
 		r.d.Rejects = append(r.d.Rejects, x)
 	}
-	if len(text) < 35 {
+	switch n := len(strings.TrimRight(text, " ")); {
+	case len(text) < 35:
 		reject("a B record has 35 characters at least")
 		return
+	case n > 35:
+		r.leave("B beyond the heights")
 	}
 	p, ok := place(text[7:24])
 	if !ok {
@@ -257,6 +286,9 @@ func (r *reader) declaration(text string) {
 		r.declared = true
 		if len(text) > 25 {
 			r.task.Name = strings.TrimSpace(text[25:])
+		}
+		if strings.Trim(text[1:min(len(text), 19)], "0 ") != "" {
+			r.leave("the days of the declaration")
 		}
 		return
 	}

@@ -1,6 +1,8 @@
 package kml
 
 import (
+	"cmp"
+	"slices"
 	"strconv"
 
 	"gyrolith/core/format"
@@ -15,6 +17,7 @@ type extension struct {
 	words        [][2]string
 	links        []nav.Link
 	points       []ownPoint
+	used         int             // how many of them are of positions that there are
 	literal      map[string]bool // the fields that are no texts
 	fields       []nav.Field
 	kept         []nav.Kept
@@ -55,11 +58,9 @@ func (r *reader) extendedData(p *placemark) error {
 			f := nav.Field{Key: r.AttrString("name")}
 			err := r.Children(func(local string) error {
 				if local == "value" {
-					text, err := r.Leaf()
-					f.Value = r.String(text)
-					return err
+					return r.value(&f.Value)
 				}
-				return r.Skip() // displayName: the key, dressed up
+				return r.Skip()
 			})
 			e.fields = append(e.fields, f)
 			return err
@@ -71,62 +72,98 @@ func (r *reader) extendedData(p *placemark) error {
 }
 
 func (r *reader) ownItem(e *extension) error {
-	e.kind, e.partOf = r.AttrString("kind"), r.AttrString("part-of")
-	e.heights = r.AttrString("heights") == "sea"
+	r.ownWords(func(word, value string) bool {
+		_, isKind := nav.ParseKind(value)
+		switch {
+		case word == "kind" && isKind:
+			e.kind = value
+		case word == "part-of":
+			e.partOf = value
+		case word == "heights" && value == "sea":
+			e.heights = true
+		default:
+			e.words = append(e.words, [2]string{word, value})
+			return format.SetOwn(&nav.Item{}, word, value)
+		}
+		return true
+	})
 	r.heights = e.heights
-	e.words = r.ownPairs()
 	return r.Children(func(local string) error {
 		switch local {
-		case "link":
-			return r.ownLink(&e.links)
 		case "point":
 			return r.ownPoint(e)
 		case "field":
 			if e.literal == nil {
 				e.literal = map[string]bool{}
 			}
-			e.literal[r.AttrString("name")] = r.AttrString("type") == "json"
+			e.literal[r.AttrString("name")] = r.literal()
+			return r.Empty()
 		}
-		return r.Skip()
+		return r.ownLink(local, &e.links)
 	})
 }
 
-// ownPairs gives the attributes of an own element.
-func (r *reader) ownPairs() (out [][2]string) {
+// ownWords takes the attributes of an own element that set knows.
+func (r *reader) ownWords(set func(word, value string) bool) {
 	for _, a := range r.Attrs() {
-		if v, err := r.AttrValue(a); err == nil {
-			out = append(out, [2]string{string(a.Name), r.String(v)})
+		if v, err := r.AttrValue(a); err == nil && !set(string(a.Name), r.String(v)) {
+			r.LeaveAttr(string(a.Name))
 		}
 	}
-	return
 }
 
-func (r *reader) ownLink(to *[]nav.Link) error {
+// literal says whether an own field is no text.
+func (r *reader) literal() bool {
+	if r.AttrString("type") == "json" {
+		return true
+	}
+	r.LeaveAttr("type")
+	return false
+}
+
+// value reads the value of a field, with its blanks.
+func (r *reader) value(dst *string) error {
+	text, err := r.Leaf()
+	if *dst != "" {
+		r.LeafUntaken()
+		return err
+	}
+	*dst = r.String(text)
+	return err
+}
+
+// ownLink reads an own link; no other element stands where they do.
+func (r *reader) ownLink(local string, to *[]nav.Link) error {
+	if local != "link" {
+		return r.Skip()
+	}
 	*to = append(*to, nav.Link{Href: r.AttrString("href"), Text: r.AttrString("text"), Type: r.AttrString("type")})
-	return r.Skip()
+	return r.Empty()
 }
 
 func (r *reader) ownPoint(e *extension) error {
 	w := ownPoint{at: len(e.points)}
-	if at, err := strconv.Atoi(r.AttrString("at")); err == nil {
-		w.at = at
-	}
-	for _, pair := range r.ownPairs() {
-		format.SetOwn(&w.Item, pair[0], pair[1])
-	}
-	if t := r.AttrString("time"); t != "" {
-		r.setTime(&w.Point, []byte(t))
-	}
+	r.ownWords(func(word, value string) bool {
+		switch word {
+		case "at":
+			at, err := strconv.Atoi(value)
+			if err == nil {
+				w.at = at
+			}
+			return err == nil
+		case "time":
+			r.setTime(&w.Point, []byte(value))
+			return true
+		}
+		return format.SetOwn(&w.Item, word, value)
+	})
 	err := r.Children(func(local string) error {
-		if local == "link" {
-			return r.ownLink(&w.Links)
+		if local != "field" {
+			return r.ownLink(local, &w.Links)
 		}
-		f := nav.Field{Key: r.AttrString("name"), Literal: r.AttrString("type") == "json"}
-		text, err := r.Leaf()
-		if local == "field" {
-			f.Value = r.String(text)
-			w.Fields = append(w.Fields, f)
-		}
+		f := nav.Field{Key: r.AttrString("name"), Literal: r.literal()}
+		err := r.value(&f.Value)
+		w.Fields = append(w.Fields, f)
 		return err
 	})
 	e.points = append(e.points, w)
@@ -134,6 +171,7 @@ func (r *reader) ownPoint(e *extension) error {
 }
 
 func (e *extension) apply(item *nav.Item) {
+	slices.SortStableFunc(e.points, func(a, b ownPoint) int { return cmp.Compare(a.at, b.at) })
 	for _, f := range e.fields {
 		f.Literal = f.Literal || e.literal[f.Key]
 		item.Fields = append(item.Fields, f)
@@ -150,9 +188,10 @@ func (e *extension) route(t *nav.Track, missing format.Missing) nav.Route {
 	rt := nav.Route{Item: t.Item}
 	seg := &t.Segments[0]
 	rt.Points = make([]nav.Waypoint, len(seg.Points))
-	for _, p := range e.points {
-		if i, ok := missing.Index(p.at); ok && i < len(rt.Points) {
-			rt.Points[i] = p.Waypoint
+	for i, p := range e.points {
+		if k, ok := missing.Index(p.at); ok && k < len(rt.Points) && (i == 0 || e.points[i-1].at < p.at) {
+			rt.Points[k] = p.Waypoint
+			e.used++
 		}
 	}
 	for i := range rt.Points {
@@ -177,9 +216,10 @@ func (e *extension) details(t *nav.Track, missing []format.Missing) {
 		for ; next < len(e.points) && e.points[next].at < end; next++ {
 			w := &e.points[next]
 			at, ok := missing[i].Index(w.at - first)
-			if !ok {
+			if !ok || next > 0 && e.points[next-1].at == w.at {
 				continue
 			}
+			e.used++
 			p := &s.Points[at]
 			var d nav.Detail
 			if old := s.Detail(p); old != nil {

@@ -76,7 +76,7 @@ func (r *reader) lineChild(local string, g *geometry, mode *string, owner string
 		if len(g.seg.Points) > 0 {
 			line, col := r.Pos()
 			r.data.Note(nav.ProblemLeftOut, "a second list of coordinates in one geometry was left out", line, col)
-			return r.Skip()
+			return r.Pass()
 		}
 		return r.coordinates(g, owner)
 	}
@@ -382,6 +382,12 @@ func (r *reader) timedTrack(list *[]geometry, owner string) error {
 			"left out", line, col)
 	}
 	t.pair(points)
+	for _, a := range t.arrays {
+		for range len(a.values) - t.coords {
+			line, col := r.Pos()
+			r.data.Note(nav.ProblemLeftOut, "a value of a timed track without a position was left out", line, col)
+		}
+	}
 	if t.mode == "" && !r.heights { // ours and most others write their heights here without saying so again
 		for i := range points {
 			if p := &points[i]; p.HasHeight() && p.Height() == 0 {
@@ -561,7 +567,11 @@ func (r *reader) arrays() (out []array, err error) {
 		if local != "SchemaData" {
 			return r.Skip()
 		}
-		types := r.types[r.AttrString("schemaUrl")]
+		url := r.AttrString("schemaUrl")
+		types := r.types[url]
+		if types == nil && url != "#"+pointSchema {
+			r.LeaveAttr("schemaUrl")
+		}
 		return r.Children(func(local string) error {
 			if local != "SimpleArrayData" {
 				return r.Skip()

@@ -108,6 +108,7 @@ func (r *reader) document(in io.Reader) (err error) {
 	if r.Scanner, err = xmlscan.New(in, xmlscan.Limits{Depth: r.opt.Nesting(), Size: r.size}); err != nil {
 		return err
 	}
+	format.TellUnread(r.Scanner, r.data)
 	if err := r.Root("kml"); err != nil {
 		return err
 	}
@@ -115,6 +116,7 @@ func (r *reader) document(in io.Reader) (err error) {
 		return r.Errorf("the outermost element is <%s>, not <kml>", r.Local())
 	}
 	if r.Local() == "kml" {
+		r.PassAttr("version") // is that of the program that writes
 		err = r.Children(r.feature)
 	} else {
 		err = r.feature(r.Local())
@@ -128,10 +130,7 @@ func (r *reader) document(in io.Reader) (err error) {
 	return nil
 }
 
-func (r *reader) text(dst *string) (err error) {
-	*dst, err = r.LeafString()
-	return err
-}
+func (r *reader) text(dst *string) error { return format.Once(r.Scanner, r.data, dst) }
 
 // notHeld says in words what Gyrolith can't hold.
 var notHeld = map[string]string{
@@ -148,7 +147,7 @@ var notHeld = map[string]string{
 func (r *reader) leaveOut(local string) error {
 	line, col := r.Pos()
 	r.data.Note(nav.ProblemLeftOut, notHeld[local]+" was left out: not supported", line, col)
-	return r.Skip()
+	return r.Pass()
 }
 
 // feature reads a container, a placemark, or what stands beside them.
@@ -174,9 +173,9 @@ func (r *reader) rootDocument() error {
 	return r.Children(func(local string) error {
 		switch local {
 		case "name":
-			return format.Once(r.Scanner, r.data, &r.data.Meta.Name)
+			return r.text(&r.data.Meta.Name)
 		case "description":
-			return format.Once(r.Scanner, r.data, &r.data.Meta.Desc)
+			return r.text(&r.data.Meta.Desc)
 		case "ExtendedData":
 			return r.fileData()
 		case "open", "visibility":
@@ -201,15 +200,17 @@ func (r *reader) fileData() error {
 			return r.keep(&r.data.Meta.Kept, documentData)
 		}
 		m := &r.data.Meta
-		for _, pair := range r.ownPairs() {
-			format.SetOwnFile(m, pair[0], pair[1])
-		}
+		r.ownWords(func(word, value string) bool { return format.SetOwnFile(m, word, value) })
 		return r.Children(func(local string) error {
 			to := &m.Links
-			if r.AttrString("of") == "author" {
+			switch r.AttrString("of") {
+			case "author":
 				to = &m.AuthorLinks
+			case "":
+			default:
+				r.LeaveAttr("of")
 			}
-			return r.ownLink(to)
+			return r.ownLink(local, to)
 		})
 	})
 }
@@ -326,11 +327,9 @@ func (r *reader) placemark() error {
 	err := r.Children(func(local string) error {
 		switch local {
 		case "name":
-			return format.Once(r.Scanner, r.data, &p.Name)
+			return r.text(&p.Name)
 		case "description":
-			text, err := r.Leaf()
-			p.Desc = strings.TrimSpace(r.String(text))
-			return err
+			return r.text(&p.Desc)
 		case "styleUrl":
 			return r.text(&p.url)
 		case "Style":
@@ -348,16 +347,27 @@ func (r *reader) placemark() error {
 			return r.extendedData(p)
 		case "TimeStamp":
 			return r.Children(func(local string) error {
+				if local != "when" {
+					return r.Skip()
+				}
 				text, err := r.Leaf()
-				if local == "when" && err == nil {
+				switch {
+				case err != nil:
+				case p.when.HasTime():
+					r.LeafUntaken()
+				default:
 					r.setTime(&p.when, text)
 				}
 				return err
 			})
 		case "visibility":
 			text, err := r.LeafString()
-			if text == "0" || text == "false" {
+			switch text {
+			case "0", "false":
 				p.Kept = append(p.Kept, nav.Kept{Format: "kml", Where: "visibility", Text: "<visibility>0</visibility>"})
+			case "1", "true", "": // as it is without
+			default:
+				r.LeafUntaken()
 			}
 			return err
 		}
@@ -385,6 +395,11 @@ func (r *reader) items(p *placemark) {
 	d := r.data
 	p.extension.apply(&p.Item)
 	takeBalloon(&p.Item)
+	defer func() {
+		for range len(p.extension.points) - p.extension.used {
+			d.Note(nav.ProblemLeftOut, format.NoSuchPosition, p.line, p.col)
+		}
+	}()
 	want := func(kind nav.Kind, index int) {
 		r.wants = append(r.wants, styled{kind, index, p.url, p.inline, p.lit})
 	}

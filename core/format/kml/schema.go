@@ -1,6 +1,7 @@
 package kml
 
 import (
+	"bytes"
 	"encoding/xml"
 	"slices"
 	"strings"
@@ -19,9 +20,9 @@ func (r *reader) schema() error {
 	if err != nil {
 		return err
 	}
-	id, types := readSchema(text)
+	id, types, ours := readSchema(text)
 	r.types["#"+id] = types
-	if id == pointSchema { // ours, which is made anew
+	if ours {
 		return nil
 	}
 	k := nav.Kept{Format: "kml", Where: schemas, Text: text}
@@ -44,10 +45,10 @@ func (r *reader) schemaData(e *extension) error {
 	url := r.AttrString("schemaUrl")
 	list := url
 	err := r.Children(func(local string) error {
-		f := nav.Field{Key: r.AttrString("name")}
 		if local != "SimpleData" {
 			return r.Skip()
 		}
+		f := nav.Field{Key: r.AttrString("name")}
 		text, err := r.Leaf()
 		f.Value = r.String(text)
 		e.fields = append(e.fields, f)
@@ -63,15 +64,18 @@ func (r *reader) schemaData(e *extension) error {
 // numberTypes are the types of the schema's fields that are no texts (16.10).
 var numberTypes = []string{"int", "uint", "short", "ushort", "float", "double", "bool"}
 
-// readSchema gives the id of a kept schema and the types of its fields.
-func readSchema(text string) (id string, types map[string]string) {
-	types = map[string]string{}
+// readSchema gives the id of a kept schema and the types of its fields, and says whether it is ours, made anew.
+func readSchema(text string) (id string, types map[string]string, ours bool) {
+	types, ours = map[string]string{}, true
 	in := xml.NewDecoder(strings.NewReader(text))
 	in.Strict = false
 	for {
 		token, err := in.Token()
 		if err != nil {
-			return id, types
+			return id, types, ours && id == pointSchema
+		}
+		if text, ok := token.(xml.CharData); ok && len(bytes.TrimSpace(text)) > 0 {
+			ours = false
 		}
 		start, ok := token.(xml.StartElement)
 		if !ok {
@@ -80,6 +84,8 @@ func readSchema(text string) (id string, types map[string]string) {
 		attrs := map[string]string{}
 		for _, a := range start.Attr {
 			attrs[a.Name.Local] = a.Value
+			known := a.Name.Local == "id" || a.Name.Local == "name" || a.Name.Local == "type"
+			ours = ours && (known || a.Name.Space == "xmlns" || a.Name.Local == "xmlns")
 		}
 		switch start.Name.Local {
 		case "Schema":
@@ -87,6 +93,7 @@ func readSchema(text string) (id string, types map[string]string) {
 		case "SimpleField", "SimpleArrayField":
 			types[attrs["name"]] = attrs["type"]
 		}
+		ours = ours && (start.Name.Local == "Schema" || start.Name.Local == "SimpleArrayField")
 	}
 }
 

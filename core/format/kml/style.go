@@ -1,7 +1,7 @@
 package kml
 
 import (
-	"io"
+	"slices"
 	"strings"
 
 	"gyrolith/core/format/xmlwrite"
@@ -40,15 +40,21 @@ func kmlColour(c nav.Colour) string {
 
 func (r *reader) number(dst *float64) error {
 	text, err := r.Leaf()
-	if v, _, ok := nav.ParseDecimal(text); ok {
+	if v, _, ok := nav.ParseDecimal(text); ok && *dst == 0 {
 		*dst = v
+	} else if err == nil {
+		r.LeafUntaken()
 	}
 	return err
 }
 
 func (r *reader) switchedOff(off, said *bool) error {
 	text, err := r.LeafString()
-	*off, *said = text == "0" || text == "false", true
+	if !*said && slices.Contains([]string{"0", "false", "1", "true"}, text) {
+		*off, *said = text == "0" || text == "false", true
+	} else if err == nil {
+		r.LeafUntaken()
+	}
 	return err
 }
 
@@ -56,7 +62,11 @@ func (r *reader) style() (*style, error) {
 	st := &style{}
 	colour := func(dst *nav.Colour) error {
 		text, err := r.LeafString()
-		*dst = parseColour(text)
+		if c := parseColour(text); c.Set && !dst.Set {
+			*dst = c
+		} else if err == nil {
+			r.LeafUntaken()
+		}
 		return err
 	}
 	err := r.Children(func(part string) error {
@@ -112,7 +122,7 @@ func (r *reader) sharedStyle() error {
 		line, col := r.Pos()
 		r.data.Note(nav.ProblemStyles, "a folder style without an id, which no placemark can use, was left out",
 			line, col)
-		return r.Skip()
+		return r.Pass()
 	}
 	st, err := r.style()
 	r.styles[id] = st
@@ -292,8 +302,16 @@ const highlighted = "highlight"
 
 // kept gives the style as it is kept for KML.
 func (st *style) kept() nav.Kept {
-	w := &writer{Writer: xmlwrite.New(io.Discard), prefixes: map[string]string{}}
+	w := &writer{Writer: xmlwrite.NewPart(), prefixes: map[string]string{}}
 	out := nav.Kept{Format: "kml", Where: highlighted, Free: true}
+	pieces := func(where string, such func(tag string) bool) {
+		for _, k := range st.rest {
+			if k.Where == where && such(tagOf(k.Text)) {
+				out.Spaces = append(out.Spaces, k.Spaces...)
+				w.Raw(k.Text)
+			}
+		}
+	}
 	part := func(name string, c nav.Colour, body func()) {
 		begun := len(w.Buf)
 		w.Open(name)
@@ -301,13 +319,9 @@ func (st *style) kept() nav.Kept {
 		if c.Set {
 			w.Leaf("color", kmlColour(c))
 		}
+		pieces(name, func(tag string) bool { return tag == "colorMode" }) // in the order of the schema
 		body()
-		for _, k := range st.rest {
-			if k.Where == name {
-				out.Spaces = append(out.Spaces, k.Spaces...)
-				w.Raw(k.Text)
-			}
-		}
+		pieces(name, func(tag string) bool { return tag != "colorMode" && tag != "heading" })
 		if len(w.Buf) == inside {
 			w.Buf = w.Buf[:begun]
 			w.Indent(-1)
@@ -323,17 +337,14 @@ func (st *style) kept() nav.Kept {
 	w.Open("Style")
 	part("IconStyle", st.icon, func() {
 		number("scale", st.scale)
+		pieces("IconStyle", func(tag string) bool { return tag == "heading" })
 		if st.href != "" {
 			w.Open("Icon")
 			w.Leaf("href", st.href)
 			w.End("Icon")
 		}
 	})
-	for _, k := range st.rest {
-		if k.Where == "Style" && tagOf(k.Text) == "LabelStyle" {
-			w.Raw(k.Text)
-		}
-	}
+	pieces("Style", func(tag string) bool { return tag == "LabelStyle" })
 	part("LineStyle", st.line, func() { number("width", st.width) })
 	part("PolyStyle", st.poly, func() {
 		if st.hasFill && st.noFill {
@@ -343,6 +354,7 @@ func (st *style) kept() nav.Kept {
 			w.Leaf("outline", "0")
 		}
 	})
+	pieces("Style", func(tag string) bool { return tag != "LabelStyle" })
 	w.End("Style")
 	out.Text = string(w.Buf)
 	return out

@@ -37,7 +37,8 @@ func TestStyleResolution(t *testing.T) {
 		{"<styleUrl>#loop</styleUrl>", "", 0, "a style that is not in the file"},
 		{"<styleUrl>http://veldrin.example/styles.kml#x</styleUrl>", "", 0, "a style that is not in the file"},
 		{"", "", 0, ""},
-		{"<Style><LineStyle><color>red</color><width>wide</width></LineStyle></Style>", "", 0, ""},
+		{"<Style><LineStyle><color>red</color><width>wide</width></LineStyle></Style>", "", 0,
+			"<width> in <LineStyle> can't"},
 	} {
 		d := readString(t, styledDoc(c.style, lineGeometry))
 		st := d.Tracks[0].Style
@@ -113,7 +114,7 @@ func TestDrawingSurvives(t *testing.T) {
 	d := readString(t, `<kml xmlns="http://www.opengis.net/kml/2.2" xmlns:gx="`+spaceGX+`"><Document><open>1</open>
 <Style id="n"><LineStyle><color>ff0000ff</color></LineStyle></Style>
 <Style id="h"><LineStyle><color>ff00ffff</color><width>4</width></LineStyle>
-<LabelStyle><scale>2</scale></LabelStyle></Style>
+<LabelStyle><scale>2</scale></LabelStyle><BalloonStyle><text>$[name]</text></BalloonStyle></Style>
 <StyleMap id="m"><Pair><key>normal</key><styleUrl>#n</styleUrl></Pair>
 <Pair><key>highlight</key><styleUrl>#h</styleUrl></Pair>
 </StyleMap>
@@ -138,7 +139,8 @@ func TestDrawingSurvives(t *testing.T) {
 		t.Errorf("ledger %v", ledger)
 	}
 	for _, want := range []string{`<Placemark id="pm1">`, "<extrude>1</extrude>", "<tessellate>1</tessellate>",
-		"<open>1</open>", "<key>highlight</key>", "<color>ff00ffff</color>", `schemaUrl="#s"`, `type="int"`,
+		"<open>1</open>", "<key>highlight</key>", "<color>ff00ffff</color>", "<text>$[name]</text>", `schemaUrl="#s"`,
+		`type="int"`,
 		"<gx:angles>45 1 2</gx:angles>", "<when>2026-03</when>", `<SimpleData name="ring">007</SimpleData>`} {
 		if !strings.Contains(once, want) {
 			t.Errorf("%s is gone:\n%s", want, once)

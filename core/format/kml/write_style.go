@@ -2,7 +2,6 @@ package kml
 
 import (
 	"fmt"
-	"io"
 	"slices"
 	"strings"
 
@@ -102,7 +101,7 @@ type styleSource struct {
 func (w *writer) newStyleText(kind nav.Kind, item *nav.Item) string {
 	st := &item.Style
 	if w.scratch == nil {
-		w.scratch = &writer{Writer: xmlwrite.New(io.Discard), prefixes: w.prefixes}
+		w.scratch = &writer{Writer: xmlwrite.NewPart(), prefixes: w.prefixes}
 		w.scratch.Indent(3)
 	}
 	x := w.scratch

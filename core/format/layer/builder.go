@@ -141,8 +141,9 @@ func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string)
 			}
 		}
 		if word, ok := strings.CutPrefix(b.meanings[i], ownMeaning); ok {
-			format.SetOwn(&it, word, v)
-			continue
+			if format.SetOwn(&it, word, v) {
+				continue
+			}
 		}
 		key := b.titles[i]
 		if named, ok := strings.CutPrefix(b.meanings[i], "field:"); ok {

@@ -92,9 +92,11 @@ func (r *reader) document() (err error) {
 	if r.Scanner, err = xmlscan.New(r.src.Reader(), xmlscan.Limits{Depth: r.opt.Nesting(), Size: r.src.Size}); err != nil {
 		return err
 	}
+	format.TellUnread(r.Scanner, r.d)
 	if err := r.Root("route"); err != nil {
 		return err
 	}
+	r.PassAttr("version") // is that of the writer
 	if r.Local() != "route" {
 		return r.Errorf("the outermost element is <%s>, not <route>", r.Local())
 	}
@@ -159,7 +161,7 @@ func (r *reader) waypoint(local string) error {
 		return r.Children(func(local string) error {
 			if local == "leg" {
 				r.fields(&r.route.Fields, defaultPrefix+legPrefix)
-				return r.Skip()
+				return r.Empty()
 			}
 			return r.keep(&r.route.Kept, "defaultWaypoint")
 		})
@@ -180,7 +182,7 @@ func (r *reader) waypoint(local string) error {
 			raw = lat + " " + lon
 			line, col = r.Pos()
 			w.Exact, why = format.SetPosition(&w.Point, []byte(lat), []byte(lon))
-			return r.Skip()
+			return r.Empty()
 		case "leg":
 			r.fields(&w.Fields, legPrefix)
 			return r.Children(func(string) error { return r.keep(&w.Kept, "leg") })
@@ -212,7 +214,7 @@ func (r *reader) schedule(local string) error {
 	if r.timed != "" {
 		line, col := r.Pos()
 		r.d.Note(nav.ProblemLeftOut, "a further schedule was left out: a route has one time at each point", line, col)
-		return r.Skip()
+		return r.Pass()
 	}
 	if name := r.AttrString("name"); name != "" {
 		r.route.Fields = append(r.route.Fields, nav.Field{Key: "schedule", Value: name})
@@ -222,7 +224,7 @@ func (r *reader) schedule(local string) error {
 			line, col := r.Pos()
 			r.d.Note(nav.ProblemLeftOut, fmt.Sprintf("the %s schedule was left out: a route has one time at each point",
 				local), line, col)
-			return r.Skip()
+			return r.Pass()
 		}
 		if r.timed != "" {
 			for i := range r.route.Points {
@@ -233,6 +235,7 @@ func (r *reader) schedule(local string) error {
 		return r.Children(func(local string) error {
 			if local == "scheduleElement" || local == "sheduleElement" { // the schema of 1.0 spells it so
 				r.times()
+				return r.Empty()
 			}
 			return r.Skip()
 		})

@@ -3,6 +3,7 @@ package rtz
 import (
 	"fmt"
 	"io"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -44,6 +45,7 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 	for i := range r.Points {
 		point(w, &r.Points[i], ids[i])
 	}
+	fragments(w, r.Kept, "waypoints")
 	w.End("waypoints")
 	schedule(w, r, ids)
 	extensions(w, r.Kept)
@@ -84,21 +86,29 @@ func attributes(w *xmlwrite.Writer, fields []nav.Field, prefix string, keys []st
 
 // kept ends a start tag, with what was kept of its inside.
 func kept(w *xmlwrite.Writer, all []nav.Kept, where, element string) {
-	open := false
-	for i := range all {
-		if k := &all[i]; k.Format == "rtz" && k.Where == where {
-			if !open {
-				w.Raw(">\n")
-				open = true
-			}
-			fragment(w, k)
-		}
-	}
-	if !open {
+	if !hasKept(all, where) {
 		w.Raw("/>\n")
 		return
 	}
-	w.Line().Raw("</").Raw(element).Raw(">\n")
+	w.Raw(">\n")
+	w.Indent(1)
+	fragments(w, all, where)
+	w.End(element)
+}
+
+func isKept(k *nav.Kept, where string) bool { return k.Format == "rtz" && k.Where == where }
+
+func hasKept(all []nav.Kept, where string) bool {
+	return slices.ContainsFunc(all, func(k nav.Kept) bool { return isKept(&k, where) })
+}
+
+// fragments writes what was kept of the inside of the current element.
+func fragments(w *xmlwrite.Writer, all []nav.Kept, where string) {
+	for i := range all {
+		if isKept(&all[i], where) {
+			fragment(w, &all[i])
+		}
+	}
 }
 
 func fragment(w *xmlwrite.Writer, k *nav.Kept) {
@@ -109,31 +119,21 @@ func fragment(w *xmlwrite.Writer, k *nav.Kept) {
 		}
 		declare = append(declare, [2]string{s.Prefix, s.URI})
 	}
-	back := w.Indent(1)
 	w.Fragment(k.Text, declare)
-	w.Indent(back)
 }
 
 func extensions(w *xmlwrite.Writer, all []nav.Kept) {
-	any := false
-	for i := range all {
-		if all[i].Format == "rtz" && all[i].Where == "" {
-			if !any {
-				w.Open("extensions")
-				any = true
-			}
-			back := w.Indent(-1)
-			fragment(w, &all[i])
-			w.Indent(back)
-		}
-	}
-	if any {
+	if hasKept(all, "") {
+		w.Open("extensions")
+		fragments(w, all, "")
 		w.End("extensions")
 	}
 }
 
 func defaults(w *xmlwrite.Writer, r *nav.Route) {
-	var leg, own bool
+	var leg bool
+	inside := hasKept(r.Kept, "defaultWaypoint")
+	own := inside
 	for i := range r.Fields {
 		if key, ok := strings.CutPrefix(r.Fields[i].Key, defaultPrefix); ok {
 			own = true
@@ -145,17 +145,19 @@ func defaults(w *xmlwrite.Writer, r *nav.Route) {
 	}
 	w.Line().Raw("<defaultWaypoint")
 	attributes(w, r.Fields, defaultPrefix, []string{"radius"})
-	if !leg {
+	if !leg && !inside {
 		w.Raw("/>\n")
 		return
 	}
 	w.Raw(">\n")
-	back := w.Indent(1)
-	w.Line().Raw("<leg")
-	attributes(w, r.Fields, defaultPrefix+legPrefix, legKeys)
-	w.Raw("/>\n")
-	w.Indent(back)
-	w.Line().Raw("</defaultWaypoint>\n")
+	w.Indent(1)
+	if leg {
+		w.Line().Raw("<leg")
+		attributes(w, r.Fields, defaultPrefix+legPrefix, legKeys)
+		w.Raw("/>\n")
+	}
+	fragments(w, r.Kept, "defaultWaypoint")
+	w.End("defaultWaypoint")
 }
 
 // idsOf gives the numbers of the waypoints: their own where these are numbers and no two are the same.
@@ -209,14 +211,12 @@ func point(w *xmlwrite.Writer, p *nav.Waypoint, id string) {
 	for i := range p.Fields {
 		leg = leg || known(&p.Fields[i], legPrefix)
 	}
-	for i := range p.Kept {
-		leg = leg || p.Kept[i].Format == "rtz" && p.Kept[i].Where == "leg"
-	}
-	if leg {
+	if leg || hasKept(p.Kept, "leg") {
 		w.Line().Raw("<leg")
 		attributes(w, p.Fields, legPrefix, legKeys)
 		kept(w, p.Kept, "leg", "leg")
 	}
+	fragments(w, p.Kept, "waypoint")
 	extensions(w, p.Kept)
 	w.End("waypoint")
 }
@@ -234,11 +234,20 @@ func schedule(w *xmlwrite.Writer, r *nav.Route, ids []string) {
 			timed = timed || strings.HasPrefix(f.Key, word+" ")
 		}
 	}
-	if !timed {
+	if !timed && !hasKept(r.Kept, "schedules") {
 		return
 	}
-	name, _ := nav.Get(r.Fields, "schedule")
 	w.Open("schedules")
+	if timed {
+		times(w, r, ids, word)
+	}
+	fragments(w, r.Kept, "schedules")
+	w.End("schedules")
+}
+
+// times writes a schedule of manual or calculated times.
+func times(w *xmlwrite.Writer, r *nav.Route, ids []string, word string) {
+	name, _ := nav.Get(r.Fields, "schedule")
 	w.Open("schedule", "id", "1", "name", name)
 	w.Open(word)
 	for i := range r.Points {
@@ -258,5 +267,4 @@ func schedule(w *xmlwrite.Writer, r *nav.Route, ids []string) {
 	}
 	w.End(word)
 	w.End("schedule")
-	w.End("schedules")
 }

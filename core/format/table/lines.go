@@ -6,6 +6,7 @@ import (
 	"sort"
 	"strings"
 
+	"gyrolith/core/format"
 	"gyrolith/core/nav"
 	"gyrolith/core/scratch"
 )
@@ -62,7 +63,10 @@ func (r *reader) take(w *nav.Waypoint, cells [][]byte, text int) {
 	r.timed, r.named = r.timed || w.HasTime(), r.named || w.Name != ""
 	at := int32(0)
 	if r.lined {
-		at = r.lineOf(r.key(cells), w.Group)
+		k := r.key(cells)
+		if at = r.lineOf(k, w.Group); at == 0 && (k.line != "" || k.item != "" || k.segment != "") && r.kind >= 0 {
+			r.d.Note(nav.ProblemLeftOut, "the line of a row that is a waypoint was left out", text, 0)
+		}
 	}
 	l := &r.lines[at]
 	l.stands(l.rows, int32(text))
@@ -75,8 +79,7 @@ func (r *reader) take(w *nav.Waypoint, cells [][]byte, text int) {
 	}
 	addPoint(&l.segment, w)
 	if l.kind == nav.Areas && l.segment.HasDetail(&l.segment.Points[l.rows-1]) {
-		r.d.Note(nav.ProblemLeftOut, "what is said of an area's corner besides its position, height and time was left out",
-			text, 0)
+		r.d.Note(nav.ProblemLeftOut, format.CornerLeft, text, 0)
 	}
 	r.fieldPool = r.fieldPool[:len(r.fieldPool)-len(w.Fields)] // which the segment has now
 	*w = nav.Waypoint{}
@@ -128,6 +131,12 @@ func (r *reader) lineOf(k key, group string) int32 {
 	return at
 }
 
+// whole is the key of the line of which this one is a segment or a ring.
+func (k key) whole() key {
+	k.segment = ""
+	return k
+}
+
 // own is a key that shares no memory with the text.
 func (k key) own() key {
 	k.line, k.item, k.segment = strings.Clone(k.line), strings.Clone(k.item), strings.Clone(k.segment)
@@ -144,8 +153,15 @@ func (r *reader) makeLines() {
 		r.d.Tell(nav.ProblemLines, fmt.Sprintf("the rows of each %s become a %s", r.title(r.line), kind.One()))
 	}
 	made := lines{d: r.d, index: map[key]int{}}
+	groups := map[key]string{}
 	for i := range r.lines[1:] {
-		made.add(&r.lines[1+i])
+		l := &r.lines[1+i]
+		if group, begun := groups[l.whole()]; begun && group != l.group && r.regroups == 0 {
+			r.regroups = l.textLine(0)
+		} else if !begun {
+			groups[l.whole()] = l.group
+		}
+		made.add(l)
 	}
 	if r.regroups > 0 {
 		r.d.Note(nav.ProblemLeftOut, "another group than that of its line's first row was left out", r.regroups, 0)
@@ -199,8 +215,7 @@ func (m *lines) add(l *line) {
 
 // place gives the place of a line among its kind, and begins it where it is new.
 func (m *lines) place(l *line) int {
-	whole := key{kind: l.kind, line: l.line, item: l.item}
-	at, ok := m.index[whole]
+	at, ok := m.index[l.whole()]
 	if ok {
 		return at
 	}
@@ -216,7 +231,7 @@ func (m *lines) place(l *line) int {
 		at = len(m.d.Areas)
 		m.d.Areas = append(m.d.Areas, nav.Area{Item: item})
 	}
-	m.index[whole] = at
+	m.index[l.whole()] = at
 	return at
 }
 

@@ -226,6 +226,11 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 	r.speed, r.course = one("speed"), one("course")
 	r.simple = len(f.at["lat"]) == 1 && len(f.at["lon"]) == 1 && r.ns < 0 && r.ew < 0 && (opt.System.WGS84())
 	r.heightTitle()
+	if r.kind >= 0 && !r.kinds(rows) { // another's column
+		r.fields[r.kind] = r.bare(r.kind)
+		delete(r.at, "kind")
+		r.kind = -1
+	}
 	switch {
 	case opt.LineBy != "":
 		if err := r.nameLines(opt.LineBy); err != nil {
@@ -261,6 +266,17 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 		r.doubt(f.header+2, "%s", doubt)
 	}
 	return r, nil
+}
+
+// kinds says whether the column of kinds has some.
+func (r *reader) kinds(rows [][]string) bool {
+	return slices.ContainsFunc(rows[r.header+1:], func(cells []string) bool {
+		if r.kind >= len(cells) {
+			return false
+		}
+		_, ok := nav.ParseKind(cells[r.kind])
+		return ok
+	})
 }
 
 // heightTitle takes from the title of the heights what their measure is, and above what they are.
@@ -513,7 +529,7 @@ func (r *reader) setTime(w *nav.Waypoint, cells [][]byte, columns []int, line in
 // setFields gathers the other columns, in room for those of many rows.
 func (r *reader) setFields(w *nav.Waypoint, cells [][]byte) {
 	const rows = 1024
-	most := len(w.Fields) + 3 + len(r.fieldAt)
+	most := len(w.Fields) + 4 + len(r.fieldAt)
 	if cap(r.fieldPool)-len(r.fieldPool) < most {
 		r.fieldPool = make([]nav.Field, 0, max(most, min(2*cap(r.fieldPool), rows*most)))
 	}
@@ -522,6 +538,11 @@ func (r *reader) setFields(w *nav.Waypoint, cells [][]byte) {
 	add := func(column int, key string, literal bool) {
 		if c := text(at(cells, column)); c != "" {
 			r.fieldPool = append(r.fieldPool, nav.Field{Key: key, Value: c, Literal: literal && nav.IsNumber(c)})
+		}
+	}
+	if r.kind >= 0 {
+		if _, ok := nav.ParseKind(text(at(cells, r.kind))); !ok {
+			add(r.kind, "kind", false)
 		}
 	}
 	add(r.depth, "depth", true)

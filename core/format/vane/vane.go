@@ -331,6 +331,12 @@ func read(s *format.Source, _ *format.ReadOptions) (*nav.Dataset, error) {
 		return r.d, &format.Error{Path: r.path, Line: r.n,
 			Msg: "the plan ends without its SUM line: it is incomplete", Cut: true}
 	}
+	for lines.Scan() {
+		r.n++
+		if strings.TrimSpace(lines.Text()) != "" {
+			r.d.Note(nav.ProblemTrailing, "lines after the SUM line were not read", r.n, 0)
+		}
+	}
 	return r.d, nil
 }
 

@@ -32,6 +32,9 @@ func (s *Scanner) Leaf() ([]byte, error) {
 		if i := bytes.IndexByte(b, '<'); i >= 0 && len(b) >= i+len(raw)+3 && b[i+1] == '/' &&
 			b[i+2+len(raw)] == '>' && string(b[i+2:i+2+len(raw)]) == raw &&
 			bytes.IndexByte(b[:i], '&') < 0 && bytes.IndexByte(b[:i], '\r') < 0 {
+			if s.untaken {
+				s.tellUntaken()
+			}
 			s.token = s.pos
 			s.pos += i + len(raw) + 3
 			s.text = b[:i]
@@ -90,7 +93,8 @@ func (s *Scanner) Alike(tag string, take func(text []byte) bool) {
 	}
 }
 
-// Children calls visit at each start tag inside the current element; visit reads that element to its end.
+// Children calls visit at each start tag inside the current element; visit reads that element to its end. Text between
+// them is not taken.
 func (s *Scanner) Children(visit func(local string) error) error {
 	for {
 		kind, err := s.Next()
@@ -102,14 +106,30 @@ func (s *Scanner) Children(visit func(local string) error) error {
 			if err := visit(s.Local()); err != nil {
 				return err
 			}
+		case Text:
+			s.TextUntaken()
 		case End:
 			return nil
 		}
 	}
 }
 
-// Skip passes over the element whose start tag was read.
+// Skip passes over the element whose start tag was read, which is not taken.
 func (s *Scanner) Skip() error {
+	if s.Unread != nil {
+		s.Unread(Part{PartElement, s.name.raw, s.inside(1)})
+	}
+	return s.Pass()
+}
+
+// Empty reads the element whose attributes are all that there is to it. What stands in it is not taken.
+func (s *Scanner) Empty() error { return s.Children(func(string) error { return s.Skip() }) }
+
+// Pass passes over the element whose start tag was read, in which is nothing that is not known otherwise.
+func (s *Scanner) Pass() error {
+	unread := s.Unread
+	s.Unread, s.untaken = nil, false
+	defer func() { s.Unread = unread }()
 	depth := len(s.open)
 	for {
 		kind, err := s.Next()

@@ -33,7 +33,10 @@ const (
 type Name struct{ Space, Local string }
 
 // Attr is an attribute of a start tag, as it is written; AttrValue resolves its value.
-type Attr struct{ Name, Raw []byte }
+type Attr struct {
+	Name, Raw []byte
+	taken     bool
+}
 
 // Limits bounds what a document can make the scanner do. Zero values are the defaults.
 type Limits struct {
@@ -79,10 +82,13 @@ type Scanner struct {
 	text      []byte
 	scratch   []byte
 	selfClose bool
+	untaken   bool // the start tag has attributes of which nobody knows yet whether they are taken
 	inCDATA   bool
 	crSeen    bool // the last piece of text ended in a carriage return
 
 	name *nameEntry
+	// Unread, unless nil, is told of all that the reader of the document does not take. Pos is where that stands.
+	Unread func(Part)
 	// BadBytes counts bytes that are not in the encoding of the document and were read as Windows-1252.
 	BadBytes int
 	// Encoding is the name of the encoding that the document is in.
@@ -268,7 +274,7 @@ func (s *Scanner) Name() Name { return s.name.name }
 // Local is the local name of that element.
 func (s *Scanner) Local() string { return s.name.name.Local }
 
-// Attrs lists the attributes of the start tag.
+// Attrs lists the attributes of the start tag. AttrValue takes one, AttrString too.
 func (s *Scanner) Attrs() []Attr { return s.attrs }
 
 // Text is the text that was read, with references resolved and line ends as newlines.
@@ -276,6 +282,9 @@ func (s *Scanner) Text() []byte { return s.text }
 
 // Next goes to the next token. A long run of text comes in pieces, split after a blank.
 func (s *Scanner) Next() (Kind, error) {
+	if s.untaken {
+		s.tellUntaken()
+	}
 	if s.selfClose {
 		s.selfClose = false
 		return End, s.pop()

@@ -148,7 +148,7 @@ func (s *Scanner) tryStartTag() (bool, error) {
 			return false, s.errorAt(s.token+i, "a \"<\" in the value of the attribute \"%.40s\": its closing quote is missing, "+
 				"or it must be written &lt;", b[start:end])
 		}
-		s.attrs = append(s.attrs, Attr{b[start:end], b[i : i+n]})
+		s.attrs = append(s.attrs, Attr{Name: b[start:end], Raw: b[i : i+n]})
 		if b[start] == 'x' && bytes.HasPrefix(b[start:end], []byte("xmlns")) {
 			declares = true
 		}
@@ -173,6 +173,7 @@ func (s *Scanner) tryStartTag() (bool, error) {
 	}
 	s.name = s.names.get(name, s)
 	s.open = append(s.open, element{s.name, outside})
+	s.untaken = len(s.attrs) > 0 && s.Unread != nil
 	return true, nil
 }
 

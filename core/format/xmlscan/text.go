@@ -93,17 +93,27 @@ func (s *Scanner) giveCDATA(b []byte) (Kind, error) {
 
 // AttrValue gives the value of an attribute with its references resolved.
 func (s *Scanner) AttrValue(a Attr) ([]byte, error) {
-	if bytes.IndexByte(a.Raw, '&') < 0 && bytes.IndexByte(a.Raw, '\r') < 0 {
-		return a.Raw, nil
+	for i := range s.attrs {
+		if b := &s.attrs[i]; &b.Name[0] == &a.Name[0] {
+			b.taken = true
+		}
 	}
-	return s.resolve(nil, a.Raw, s.token, true)
+	return s.attrValue(a.Raw)
+}
+
+func (s *Scanner) attrValue(raw []byte) ([]byte, error) {
+	if bytes.IndexByte(raw, '&') < 0 && bytes.IndexByte(raw, '\r') < 0 {
+		return raw, nil
+	}
+	return s.resolve(nil, raw, s.token, true)
 }
 
 // AttrString finds an attribute without a namespace and gives its value, "" if there is none.
 func (s *Scanner) AttrString(name string) string {
-	for _, a := range s.attrs {
-		if string(a.Name) == name {
-			v, err := s.AttrValue(a)
+	for i := range s.attrs {
+		if a := &s.attrs[i]; string(a.Name) == name {
+			a.taken = true
+			v, err := s.attrValue(a.Raw)
 			if err != nil {
 				return ""
 			}
@@ -111,6 +121,17 @@ func (s *Scanner) AttrString(name string) string {
 		}
 	}
 	return ""
+}
+
+// AttrRaw finds an attribute without a namespace and gives its value as it is written; nil if there is none.
+func (s *Scanner) AttrRaw(name string) []byte {
+	for i := range s.attrs {
+		if a := &s.attrs[i]; string(a.Name) == name {
+			a.taken = true
+			return a.Raw
+		}
+	}
+	return nil
 }
 
 // resolve appends b to dst with references resolved, and with line ends as newlines (XML 1.0, 2.11).

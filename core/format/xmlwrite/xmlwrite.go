@@ -33,6 +33,9 @@ func New(out io.Writer) *Writer {
 	return w
 }
 
+// NewPart starts a part of a document, which stays in Buf.
+func NewPart() *Writer { return &Writer{part: true} }
+
 func (w *Writer) flush() {
 	if w.err == nil {
 		_, w.err = w.out.Write(w.Buf)
