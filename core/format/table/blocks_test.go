@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
+	"math"
 	"os"
 	"path/filepath"
 	"strings"
@@ -126,5 +127,34 @@ func TestRowsOfLinesSayAll(t *testing.T) {
 	}
 	if corners != "4 2" || groups != "3" {
 		t.Errorf("what an area or a line can't have is not told: %+v", d.Problems)
+	}
+}
+
+// Rows that become shorter are more than the first ones foretell, wherever blank lines stand among them: none is
+// written over by another.
+func TestRowsThatBecomeShorter(t *testing.T) {
+	const rows, long = 1500, 2 * firstRows
+	for blank := long; blank < rows; blank += 3 {
+		var b strings.Builder
+		b.WriteString("name,lat,lon,remarks\n")
+		for i := range rows {
+			remarks := ""
+			if i < long || i%12 > 9 {
+				remarks = strings.Repeat("long ", 12)
+			}
+			fmt.Fprintf(&b, "P%d,-47.%04d,11.3,%s\n", i, i, remarks)
+			if i >= blank && i < blank+6 {
+				b.WriteString("\n")
+			}
+		}
+		d, err := readBlocks(format.FromBytes("x", []byte(b.String())), &format.ReadOptions{}, 100)
+		if err != nil || len(d.Waypoints) != rows {
+			t.Fatalf("%d waypoints, %v", len(d.Waypoints), err)
+		}
+		for i := range d.Waypoints {
+			if w := &d.Waypoints[i]; w.Name != fmt.Sprintf("P%d", i) || math.Abs(w.Lat+47+float64(i)/1e4) > 1e-9 {
+				t.Fatalf("with blank lines from row %d on row %d is %s at %v", blank, i, w.Name, w.Lat)
+			}
+		}
 	}
 }

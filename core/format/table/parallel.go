@@ -44,7 +44,9 @@ func (r *reader) blocks(all *blocks, first *block) error {
 		}
 		p.d = &nav.Dataset{}
 		p.lines = make([]line, 1)
-		if b.lines <= len(free) {
+		if b.lines > len(free) {
+			free = nil // what is behind is for those that had no stretch
+		} else {
 			p.d.Waypoints, free = free[:0:b.lines], free[b.lines:]
 		}
 		return p, true
