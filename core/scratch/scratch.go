@@ -28,7 +28,7 @@ func Of[T any](n int) ([]T, error) {
 
 // Make gives room for n values, in the heap unless they are very many.
 func Make[T any](n int) []T {
-	if n >= many {
+	if Many(n) {
 		if room, err := Of[T](n); err == nil {
 			return room
 		}
@@ -36,8 +36,8 @@ func Make[T any](n int) []T {
 	return make([]T, n)
 }
 
-// many values are worth a file.
-const many = 1 << 20
+// Many says whether so many values are worth a file.
+func Many(n int) bool { return n >= 1<<20 }
 
 // used says that there is scratch room at all.
 var used atomic.Bool

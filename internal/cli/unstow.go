@@ -79,17 +79,21 @@ func (u *unstowJob) run(ctx context.Context, l *commandLine) error {
 			return err
 		}
 	}
-	files, err := u.pack(ctx)
+	all, err := u.pack(ctx)
 	if err != nil {
 		return err
 	}
+	for _, other := range all.Others {
+		u.note(filepath.Join(u.card, filepath.FromSlash(other)) + " is no regular file and is not in the archive")
+	}
 	if !u.contents {
 		if u.json {
-			return u.printJSON(map[string]any{"card": u.card, "archive": u.output, "files": files})
+			return u.printJSON(map[string]any{"card": u.card, "archive": u.output, "files": all.Files,
+				"left_out": append([]string{}, all.Others...)})
 		}
 		return nil
 	}
-	data := u.read(ctx, files)
+	data := u.read(ctx, all.Files)
 	if data.Points() == 0 {
 		return faultIn(u.card, "has nothing that can be read as navigation data; the archive was written, but not %s",
 			u.end.Name)
@@ -98,26 +102,26 @@ func (u *unstowJob) run(ctx context.Context, l *commandLine) error {
 }
 
 // pack writes the archive and says so.
-func (u *unstowJob) pack(ctx context.Context) (files []string, err error) {
+func (u *unstowJob) pack(ctx context.Context) (all card.Listing, err error) {
 	kept := ""
 	if u.dryRun {
-		files, err = card.Files(u.card)
+		all, err = card.List(u.card)
 	} else {
-		files, kept, err = card.Unstow(ctx, u.card, u.output, u.replace)
+		all, kept, err = card.Unstow(ctx, u.card, u.output, u.replace)
 	}
 	if err != nil || u.quiet || u.json {
-		return files, err
+		return all, err
 	}
 	word := u.err.Paint(console.Green, "archived in")
 	if u.dryRun {
 		word = "would archive in"
 	}
-	u.err.Printf("%s %s: %s of the card in %s\n", word, console.Show(u.output), plural(len(files), "file", "files"),
+	u.err.Printf("%s %s: %s of the card in %s\n", word, console.Show(u.output), plural(len(all.Files), "file", "files"),
 		console.Show(u.card))
 	if kept != "" {
 		u.err.Printf("the old archive is kept as %s\n", console.Show(kept))
 	}
-	return files, nil
+	return all, nil
 }
 
 // read reads all files of a card that are of a known format.

@@ -194,7 +194,7 @@ func (r *reader) lineStyle(st *nav.Style) error {
 			ok = false
 		}
 		if !ok {
-			r.LeafUntaken()
+			r.LeafUntaken(text)
 		}
 		return err
 	})

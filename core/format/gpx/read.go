@@ -199,8 +199,8 @@ func (r *reader) author() error {
 		case xmlscan.End:
 			if name := r.String(bytes.TrimSpace(text)); m.Author == "" {
 				m.Author = name
-			} else if name != "" {
-				r.LeafUntaken()
+			} else {
+				r.LeafUntaken(name)
 			}
 			return nil
 		case xmlscan.Start:

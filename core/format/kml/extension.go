@@ -125,7 +125,7 @@ func (r *reader) literal() bool {
 func (r *reader) value(dst *string) error {
 	text, err := r.Leaf()
 	if *dst != "" {
-		r.LeafUntaken()
+		r.LeafUntaken(string(text))
 		return err
 	}
 	*dst = r.String(text)

@@ -354,7 +354,7 @@ func (r *reader) placemark() error {
 				switch {
 				case err != nil:
 				case p.when.HasTime():
-					r.LeafUntaken()
+					r.LeafUntaken(string(text))
 				default:
 					r.setTime(&p.when, text)
 				}
@@ -367,7 +367,7 @@ func (r *reader) placemark() error {
 				p.Kept = append(p.Kept, nav.Kept{Format: "kml", Where: "visibility", Text: "<visibility>0</visibility>"})
 			case "1", "true", "": // as it is without
 			default:
-				r.LeafUntaken()
+				r.LeafUntaken(text)
 			}
 			return err
 		}

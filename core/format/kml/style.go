@@ -43,7 +43,7 @@ func (r *reader) number(dst *float64) error {
 	if v, _, ok := nav.ParseDecimal(text); ok && *dst == 0 {
 		*dst = v
 	} else if err == nil {
-		r.LeafUntaken()
+		r.LeafUntaken(string(text))
 	}
 	return err
 }
@@ -53,7 +53,7 @@ func (r *reader) switchedOff(off, said *bool) error {
 	if !*said && slices.Contains([]string{"0", "false", "1", "true"}, text) {
 		*off, *said = text == "0" || text == "false", true
 	} else if err == nil {
-		r.LeafUntaken()
+		r.LeafUntaken(text)
 	}
 	return err
 }
@@ -65,7 +65,7 @@ func (r *reader) style() (*style, error) {
 		if c := parseColour(text); c.Set && !dst.Set {
 			*dst = c
 		} else if err == nil {
-			r.LeafUntaken()
+			r.LeafUntaken(text)
 		}
 		return err
 	}

@@ -50,6 +50,9 @@ func (l *line) textLine(row int32) int {
 func (l *line) grow(n int, offset, size int64, spare int) {
 	need := len(l.segment.Points) + n
 	want := need + need/4
+	if scratch.Many(want) { // which costs no memory
+		want = 2 * need
+	}
 	if read := offset - l.begun; read > 0 && size > offset {
 		want = max(want, min(need+int(float64(need)*float64(size-offset)/float64(read)*1.03), need+spare))
 	}
@@ -124,7 +127,12 @@ func (r *reader) lineOf(k key, group string) int32 {
 			r.lineAt = map[key]int32{}
 		}
 		at = int32(len(r.lines))
-		r.lines = append(r.lines, line{key: k.own(), group: strings.Clone(group)})
+		l := line{key: k.own(), group: strings.Clone(group)}
+		select {
+		case l.segment.Points = <-r.spare:
+		default:
+		}
+		r.lines = append(r.lines, l)
 		r.lineAt[r.lines[at].key] = at
 	}
 	r.last = at

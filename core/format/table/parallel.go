@@ -2,6 +2,7 @@ package table
 
 import (
 	"bytes"
+	"cmp"
 	"errors"
 	"sync/atomic"
 
@@ -22,6 +23,7 @@ func (r *reader) blocks(all *blocks, first *block) error {
 		return r.block(first, r.header)
 	}
 	blank := *r
+	blank.spare = make(chan []nav.Point, 8)
 	var room, free []nav.Waypoint // every block has its own stretch of it
 	if !r.lined {
 		room = make([]nav.Waypoint, 0, int(float64(all.size)/float64(first.end)*float64(first.lines)*1.02)+1)
@@ -139,6 +141,10 @@ func (r *reader) join(p *piece, size int64) {
 		for k := range from.segment.Points {
 			to.segment.Points = append(to.segment.Points, carry.Point(from.segment.Points[k]))
 		}
+		select {
+		case p.spare <- from.segment.Points[:0]:
+		default:
+		}
 	}
 	if more := p.d.Waypoints; len(more) > 0 {
 		r.d.Waypoints = joined(format.Room(r.d.Waypoints, p.of.end, size), more)
@@ -146,9 +152,7 @@ func (r *reader) join(p *piece, size int64) {
 	r.faulty = append(r.faulty, p.faulty...)
 	r.bounds.join(p.bounds)
 	r.timed, r.named, r.open = r.timed || p.timed, r.named || p.named, p.open
-	if r.regroups == 0 {
-		r.regroups = p.regroups
-	}
+	r.regroups, r.south = cmp.Or(r.regroups, p.regroups), cmp.Or(r.south, p.south)
 	p.d.Waypoints = nil
 	r.d.Merge(p.d)
 }

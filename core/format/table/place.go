@@ -214,11 +214,8 @@ func (r *reader) hemisphereOf(zone string, northing float64) string {
 	case northing > 3.5e6 && northing < 4.5e6:
 		return zone
 	}
-	if !r.southTold {
-		r.southTold = true
-		r.d.Tell(nav.ProblemZones,
-			fmt.Sprintf("%s in the column %s means the southern half: as latitude band S its northings would be impossible",
-				strings.TrimSpace(zone), r.title(r.zone)))
+	if r.south == "" {
+		r.south = strings.TrimSpace(zone)
 	}
 	return m[1] + " south"
 }

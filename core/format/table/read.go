@@ -174,7 +174,9 @@ type reader struct {
 	regroups     int  // the line of the text where a row names another group than its line; 0 is none
 	joined, room int  // lines of the text that are read, and points for which there is room
 
-	southTold bool // that zones with an S are of the south
+	spare chan []nav.Point // room that readers of blocks use again; nil is none
+
+	south     string // the first zone with an S that is of the south
 	fieldPool []nav.Field
 }
 
@@ -558,6 +560,11 @@ func (r *reader) setFields(w *nav.Waypoint, cells [][]byte) {
 
 // finish looks at the whole and makes lines of the rows that belong to some.
 func (r *reader) finish() {
+	if r.south != "" {
+		r.d.Tell(nav.ProblemZones,
+			fmt.Sprintf("%s in the column %s means the southern half: as latitude band S its northings would be impossible",
+				r.south, r.title(r.zone)))
+	}
 	r.doubts()
 	if r.lined {
 		r.makeLines()

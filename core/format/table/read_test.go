@@ -340,15 +340,17 @@ func FuzzCSV(f *testing.F) {
 		// Whatever follows rows that are plain, it is the same in one block and in many.
 		long := append(slices.Repeat([]byte("x,-47.6,11.3,a\n"), firstRows+1), text...)
 		long = append([]byte("name,lat,lon,route\n"), long...)
-		for _, opt := range []*format.ReadOptions{{}, {LineBy: "route"}} {
-			want, err1 := readCSV(format.FromBytes("x", long), opt)
-			got, err2 := readBlocks(format.FromBytes("x", long), opt, 20)
-			if fmt.Sprint(err1) != fmt.Sprint(err2) {
-				t.Errorf("%q in blocks: %v; at once: %v", text, err2, err1)
-			} else if got != nil {
-				for _, what := range differences(got, want) {
-					t.Errorf("of %q %s differ where it is read in blocks", text, what)
-				}
+		opt := &format.ReadOptions{}
+		if len(text)%2 == 1 {
+			opt.LineBy = "route"
+		}
+		want, err1 := readCSV(format.FromBytes("x", long), opt)
+		got, err2 := readBlocks(format.FromBytes("x", long), opt, 200)
+		if fmt.Sprint(err1) != fmt.Sprint(err2) {
+			t.Errorf("%q in blocks: %v; at once: %v", text, err2, err1)
+		} else if got != nil {
+			for _, what := range differences(got, want) {
+				t.Errorf("of %q %s differ where it is read in blocks", text, what)
 			}
 		}
 	})

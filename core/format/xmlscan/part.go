@@ -3,6 +3,7 @@ package xmlscan
 import (
 	"bytes"
 	"fmt"
+	"strings"
 )
 
 // Part is something of a document that its reader did not take.
@@ -77,9 +78,9 @@ func (s *Scanner) LeaveAttr(name string) {
 	}
 }
 
-// LeafUntaken tells that the text of the element that was read to its end could not be taken.
-func (s *Scanner) LeafUntaken() {
-	if s.Unread != nil {
+// LeafUntaken tells that the text of the element that was read to its end, by Leaf, could not be taken.
+func (s *Scanner) LeafUntaken(text string) {
+	if s.Unread != nil && strings.TrimSpace(text) != "" {
 		s.Unread(Part{PartValue, s.name.raw, s.inside(0)})
 	}
 }

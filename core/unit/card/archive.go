@@ -142,18 +142,27 @@ func (r *reading) Read(b []byte) (int, error) {
 	return n, err
 }
 
-// listFiles lists all files of a card.
-func listFiles(root medium) (out []string, err error) {
+// Listing is what is on a card, by paths with slashes.
+type Listing struct {
+	Files  []string
+	Others []string // what is neither a file nor a folder, such as links and pipes, which no archive holds
+}
+
+// list lists what is on a card.
+func list(root medium) (out Listing, err error) {
 	total := int64(0)
 	err = fs.WalkDir(root.FS(), ".", func(path string, e fs.DirEntry, err error) error {
 		if err != nil {
 			return err
 		}
-		if e.Type().IsRegular() {
+		switch {
+		case e.Type().IsRegular():
 			if info, err := e.Info(); err == nil {
 				total += info.Size()
 			}
-			out = append(out, path)
+			out.Files = append(out.Files, path)
+		case !e.IsDir():
+			out.Others = append(out.Others, path)
 		}
 		if total > mostCard {
 			return fmt.Errorf("the card has more than %d bytes", int64(mostCard))
@@ -163,40 +172,40 @@ func listFiles(root medium) (out []string, err error) {
 	return
 }
 
-// Files lists all files of a card, by their paths with slashes.
-func Files(card string) ([]string, error) {
+// List lists what is on a card, which is to have some file.
+func List(card string) (Listing, error) {
 	root, err := open(card)
 	if err != nil {
-		return nil, err
+		return Listing{}, err
 	}
 	defer root.Close()
-	files, err := listFiles(root)
+	all, err := list(root)
 	if err != nil {
-		return nil, fmt.Errorf("%s: %s", card, reason(err))
+		return Listing{}, fmt.Errorf("%s: %s", card, reason(err))
 	}
-	if len(files) == 0 {
-		return nil, fmt.Errorf("%s: the card is empty; there is nothing to archive", card)
+	if len(all.Files) == 0 {
+		return Listing{}, fmt.Errorf("%s: the card is empty; there is nothing to archive", card)
 	}
-	return files, nil
+	return all, nil
 }
 
-// Unstow archives a whole card in a file that is not on it.
-func Unstow(ctx context.Context, card, archive string, replace bool) (files []string, kept string, err error) {
-	if files, err = Files(card); err != nil {
-		return nil, "", err
+// Unstow archives all files of a card in a file that is not on it.
+func Unstow(ctx context.Context, card, archive string, replace bool) (all Listing, kept string, err error) {
+	if all, err = List(card); err != nil {
+		return all, "", err
 	}
 	if OnCard(card, archive) {
-		return nil, "", fmt.Errorf("%s: is on the card itself: name an archive elsewhere", archive)
+		return all, "", fmt.Errorf("%s: is on the card itself: name an archive elsewhere", archive)
 	}
 	root, err := open(card)
 	if err != nil {
-		return nil, "", err
+		return all, "", err
 	}
 	defer root.Close()
 	w := &writer{root: root, card: card}
 	kept, err = safefile.WriteAll(archive, replace,
-		func(out io.Writer) error { return w.pack(ctx, out, files, wholeCard) })
-	return files, kept, err
+		func(out io.Writer) error { return w.pack(ctx, out, all.Files, wholeCard) })
+	return all, kept, err
 }
 
 // archive is an archive of a card that is read. The zero archive holds nothing.

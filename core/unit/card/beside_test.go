@@ -339,12 +339,12 @@ func snapshot(t *testing.T, card string) string {
 		t.Fatal(err)
 	}
 	defer root.Close()
-	files, err := listFiles(root)
+	all, err := list(root)
 	if err != nil {
 		t.Fatal(err)
 	}
 	var out []string
-	for _, f := range files {
+	for _, f := range all.Files {
 		if strings.Contains(f, ".part") || strings.HasPrefix(filepath.Base(f), ".") {
 			continue
 		}

@@ -4,6 +4,7 @@ import (
 	"archive/zip"
 	"context"
 	"errors"
+	"fmt"
 	"os"
 	"path/filepath"
 	"slices"
@@ -218,10 +219,12 @@ func TestRestore(t *testing.T) {
 	put(t, card, "A.GPX", "a")
 	put(t, card, "DIR/B.GPX", "b")
 	archive := filepath.Join(t.TempDir(), "whole.zip")
-	files, _, err := Unstow(context.Background(), card, archive, false)
-	if err != nil || len(files) != 2 {
-		t.Fatalf("%v %v", files, err)
+	linked := os.Symlink("A.GPX", filepath.Join(card, "LINK.GPX")) == nil
+	all, _, err := Unstow(context.Background(), card, archive, false)
+	if err != nil || len(all.Files) != 2 || linked && fmt.Sprint(all.Others) != "[LINK.GPX]" {
+		t.Fatalf("%v %v", all, err)
 	}
+	os.Remove(filepath.Join(card, "LINK.GPX"))
 	put(t, card, "A.GPX", "changed")
 	put(t, card, "EXTRA.GPX", "x")
 	os.Remove(filepath.Join(card, "DIR/B.GPX"))

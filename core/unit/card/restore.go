@@ -105,11 +105,11 @@ func (w *writer) compareTo(old *archive, out *Restored) (changed []string, need 
 	if old.zip.Comment != wholeCard {
 		return changed, need, nil
 	}
-	files, err := listFiles(w.root)
+	all, err := list(w.root)
 	if err != nil {
 		return nil, 0, fmt.Errorf("%s: %s", w.card, reason(err))
 	}
-	for _, f := range files {
+	for _, f := range all.Files {
 		if old.members[f] == nil && !safefile.IsPart(path.Base(f)) {
 			out.Extra = append(out.Extra, f)
 		}
