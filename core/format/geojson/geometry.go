@@ -245,18 +245,17 @@ func (r *reader) tellLeft(f *feature) {
 		}
 	}
 	left := max(0, f.points.list.Len()-f.points.used) + max(0, f.times.Len()-positions)
-	if left == 0 {
-		return
-	}
-	line, col := r.here()
-	for range left {
-		r.data.Note(nav.ProblemLeftOut, format.NoSuchPosition, line, col)
+	if left > 0 {
+		line, col := r.here()
+		r.data.Note(nav.ProblemLeftOut, format.NoSuchPosition, line, col).Count += left - 1
 	}
 }
 
 func (r *reader) items(f *feature, cut bool) {
 	d := r.data
-	defer r.tellLeft(f)
+	if !cut { // what is behind the cut may have them
+		defer r.tellLeft(f)
+	}
 	for gi := range f.geometries {
 		g := &f.geometries[gi]
 		for i := range d.Rejects { // those of this feature did not know its name yet

@@ -40,7 +40,7 @@ func (r *reader) ownMember(f *feature) error {
 		case name == "part-of":
 			f.partOf = text
 		default:
-			// Which of the two it is shows only at the end.
+			// Which of the two it is shows only at the end: see otherWords.
 			item, file := format.SetOwn(&f.Item, name, text), format.SetOwnFile(&f.file, name, text)
 			if !item && !file {
 				r.leave(name, ownMember)
@@ -48,6 +48,18 @@ func (r *reader) ownMember(f *feature) error {
 		}
 		return err
 	})
+}
+
+// otherWords tells of what our own member says of a file where the object is none, and of an item where it is one.
+func (r *reader) otherWords(f *feature, isFile bool) {
+	item := f.Item
+	item.Name, item.Desc, item.Links, item.Kept = "", "", nil, nil // a file may have these
+	if isFile && holds.ItemUses(&item) != 0 {
+		r.leave("properties of an item", "the collection")
+	}
+	if !isFile && !f.file.Blank() {
+		r.leave("properties of a file", "a feature")
+	}
 }
 
 // What members belong to, in words.

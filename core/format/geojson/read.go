@@ -437,6 +437,7 @@ func (r *reader) object(parent string) error {
 			r.leave("type", "the collection")
 		}
 		r.data.Meta.Kept = append(r.data.Meta.Kept, f.Kept...)
+		r.otherWords(f, true)
 		r.describe(f)
 		return err
 	}
@@ -454,6 +455,7 @@ func (r *reader) object(parent string) error {
 		r.data.Note(nav.ProblemPlaces, "a feature without a position was left out", line, col)
 		return nil
 	}
+	r.otherWords(f, false)
 	r.items(f, err != nil)
 	return err
 }

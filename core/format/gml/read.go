@@ -160,8 +160,8 @@ func (r *reader) feature() error {
 			return r.geometry(local, &g, r.outer, 0)
 		}
 		typ, title := r.AttrString("xsi:type"), local
-		if name := r.AttrString("name"); own && name != "" {
-			title = name
+		if own {
+			title = cmp.Or(r.AttrString("name"), local)
 		}
 		text, err := r.property(&g)
 		if err == nil && text != "" {

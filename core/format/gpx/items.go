@@ -266,8 +266,8 @@ func (r *reader) asArea(t *nav.Track, marked bool) (nav.Area, bool) {
 	for i := range t.Segments {
 		s := &t.Segments[i]
 		a.Kept = append(a.Kept, s.Kept...)
-		for range s.DropDetails() {
-			r.data.Note(nav.ProblemLeftOut, format.CornerLeft, 0, 0)
+		if n := s.DropDetails(); n > 0 {
+			r.data.Note(nav.ProblemLeftOut, format.CornerLeft, 0, 0).Count += n - 1
 		}
 		ring, n := s.Points, len(s.Points)
 		if i == 0 {

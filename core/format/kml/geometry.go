@@ -383,9 +383,10 @@ func (r *reader) timedTrack(list *[]geometry, owner string) error {
 	}
 	t.pair(points)
 	for _, a := range t.arrays {
-		for range len(a.values) - t.coords {
+		if left := len(a.values) - t.coords; left > 0 {
 			line, col := r.Pos()
-			r.data.Note(nav.ProblemLeftOut, "a value of a timed track without a position was left out", line, col)
+			r.data.Note(nav.ProblemLeftOut, "a value of a timed track without a position was left out", line,
+				col).Count += left - 1
 		}
 	}
 	if t.mode == "" && !r.heights { // ours and most others write their heights here without saying so again

@@ -396,8 +396,8 @@ func (r *reader) items(p *placemark) {
 	p.extension.apply(&p.Item)
 	takeBalloon(&p.Item)
 	defer func() {
-		for range len(p.extension.points) - p.extension.used {
-			d.Note(nav.ProblemLeftOut, format.NoSuchPosition, p.line, p.col)
+		if left := len(p.extension.points) - p.extension.used; left > 0 {
+			d.Note(nav.ProblemLeftOut, format.NoSuchPosition, p.line, p.col).Count += left - 1
 		}
 	}()
 	want := func(kind nav.Kind, index int) {

@@ -160,16 +160,12 @@ func (r *reader) makeLines() {
 		}
 		r.d.Tell(nav.ProblemLines, fmt.Sprintf("the rows of each %s become a %s", r.title(r.line), kind.One()))
 	}
-	made := lines{d: r.d, index: map[key]int{}}
-	groups := map[key]string{}
+	made := lines{d: r.d, index: map[key]begun{}}
 	for i := range r.lines[1:] {
 		l := &r.lines[1+i]
-		if group, begun := groups[l.whole()]; begun && group != l.group && r.regroups == 0 {
+		if group := made.add(l); group != l.group && r.regroups == 0 {
 			r.regroups = l.textLine(0)
-		} else if !begun {
-			groups[l.whole()] = l.group
 		}
-		made.add(l)
 	}
 	if r.regroups > 0 {
 		r.d.Note(nav.ProblemLeftOut, "another group than that of its line's first row was left out", r.regroups, 0)
@@ -188,15 +184,22 @@ func (r *reader) kindOfLines() nav.Kind {
 // lines are the lines that rows make.
 type lines struct {
 	d     *nav.Dataset
-	index map[key]int // into routes, tracks or areas
+	index map[key]begun
 }
 
-// add puts what was read of a line, a segment or a ring behind what there is of it.
-func (m *lines) add(l *line) {
-	at, n := m.place(l), len(l.segment.Points)
+// begun is a line that is there already.
+type begun struct {
+	at    int // among the routes, tracks or areas
+	group string
+}
+
+// add puts what was read of a line, a segment or a ring behind what there is of it, and gives the group of the whole.
+func (m *lines) add(l *line) string {
+	whole, n := m.whole(l), len(l.segment.Points)
+	at := whole.at
 	switch l.kind {
 	case nav.Tracks:
-		if s := &l.segment; cap(s.Points)-n > n/2 {
+		if s := &l.segment; cap(s.Points)-n > n/2 && !scratch.Many(cap(s.Points)) {
 			s.Points = slices.Clone(s.Points)
 		}
 		t := &m.d.Tracks[at]
@@ -219,15 +222,15 @@ func (m *lines) add(l *line) {
 		}
 	}
 	l.segment = nav.Segment{}
+	return whole.group
 }
 
-// place gives the place of a line among its kind, and begins it where it is new.
-func (m *lines) place(l *line) int {
-	at, ok := m.index[l.whole()]
-	if ok {
-		return at
+// whole finds the line that a segment or a ring is part of, and begins it where it is new.
+func (m *lines) whole(l *line) begun {
+	if whole, ok := m.index[l.whole()]; ok {
+		return whole
 	}
-	item := nav.Item{Name: l.line, Group: l.group}
+	at, item := 0, nav.Item{Name: l.line, Group: l.group}
 	switch l.kind {
 	case nav.Routes:
 		at = len(m.d.Routes)
@@ -239,8 +242,9 @@ func (m *lines) place(l *line) int {
 		at = len(m.d.Areas)
 		m.d.Areas = append(m.d.Areas, nav.Area{Item: item})
 	}
-	m.index[l.whole()] = at
-	return at
+	whole := begun{at, l.group}
+	m.index[l.whole()] = whole
+	return whole
 }
 
 // waypoint is a row as the point of a route.

@@ -24,10 +24,10 @@ func (r *reader) blocks(all *blocks, first *block) error {
 	}
 	blank := *r
 	blank.spare = make(chan []nav.Point, 8)
-	var room, free []nav.Waypoint // every block has its own stretch of it
+	var free []nav.Waypoint // room for the waypoints, of which every block has its own stretch
 	if !r.lined {
-		room = make([]nav.Waypoint, 0, int(float64(all.size)/float64(first.end)*float64(first.lines)*1.02)+1)
-		r.d.Waypoints, free = room, room[:cap(room)]
+		free = make([]nav.Waypoint, int(float64(all.size)/float64(first.end)*float64(first.lines)*1.02)+1)
+		r.d.Waypoints = free[:0]
 	}
 	var failed atomic.Bool
 	var err error

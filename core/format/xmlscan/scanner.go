@@ -87,7 +87,7 @@ type Scanner struct {
 	crSeen    bool // the last piece of text ended in a carriage return
 
 	name *nameEntry
-	// Unread, unless nil, is told of all that the reader of the document does not take. Pos is where that stands.
+	// Unread, unless nil, is called for every part of the document that its reader leaves; Pos gives the place.
 	Unread func(Part)
 	// BadBytes counts bytes that are not in the encoding of the document and were read as Windows-1252.
 	BadBytes int
