@@ -281,7 +281,10 @@ func anything(seed uint64) *nav.Dataset {
 func essence(d *nav.Dataset) string {
 	var b strings.Builder
 	d.Each(func(k nav.Kind, it *nav.Item) {
-		fmt.Fprintf(&b, "%s %q %q %q %q %q\n", k, it.Name, it.Desc, it.Comment, it.Group, fmt.Sprint(it.Fields))
+		fmt.Fprintf(&b, "%s %q %q %q %q\n", k, it.Name, it.Desc, it.Comment, it.Group)
+		for _, f := range it.Fields {
+			fmt.Fprintf(&b, "%q=%q %v\n", f.Key, f.Value, f.Literal)
+		}
 	})
 	for p := range d.AllPoints() {
 		b.Write(p.AppendLon(append(p.AppendLat(nil), ' ')))

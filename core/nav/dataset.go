@@ -84,7 +84,8 @@ type Item struct {
 	Style                             Style
 	Fields                            []Field
 	Kept                              []Kept
-	Whole                             *Whole // of which the item is one of several parts; nil is of none
+	Whole                             *Whole  // of which the item is one of several parts; nil is of none
+	Titles                            *Titles // what its table calls the columns of its properties; nil is nothing
 }
 
 // Whole is one feature of a source that is several items of one kind, such as a multi-polygon. Items that follow each
@@ -98,6 +99,7 @@ type Link struct{ Href, Text, Type string }
 type Field struct {
 	Key, Value string
 	Literal    bool // the value is a number, truth value, list or object as JSON writes it, not a text
+	Text       bool // the source says that the value is a text, whatever it looks like
 }
 
 // Get finds a field by its key.

@@ -40,7 +40,7 @@ func anyDetail(r *rand.Rand) Detail {
 	number := func() string { return fmt.Sprint(r.IntN(1000)) }
 	var d Detail
 	for _, key := range []string{"hr", "speed", "note"}[:r.IntN(4)] {
-		d.Values = append(d.Values, Field{key, number(), key != "note"})
+		d.Values = append(d.Values, Field{Key: key, Value: number(), Literal: key != "note"})
 	}
 	switch r.IntN(12) {
 	case 0:
@@ -50,11 +50,11 @@ func anyDetail(r *rand.Rand) Detail {
 	case 2:
 		d.Kept = []Kept{{Format: "gpx", Text: "<x>" + number() + "</x>"}}
 	case 3:
-		d.Values = append(d.Values, Field{"list", "[1,2]", true})
+		d.Values = append(d.Values, Field{Key: "list", Value: "[1,2]", Literal: true})
 	case 4:
-		d.Values = append(d.Values, Field{"empty", "", false})
+		d.Values = append(d.Values, Field{Key: "empty", Value: "", Literal: false})
 	case 5:
-		d.Values = append(d.Values, Field{"long", strings.Repeat("words ", r.IntN(40)*500), false})
+		d.Values = append(d.Values, Field{Key: "long", Value: strings.Repeat("words ", r.IntN(40)*500), Literal: false})
 	}
 	return d
 }
@@ -74,7 +74,7 @@ func detailed(r *rand.Rand, n int) (s Segment, want []Detail) {
 			texts := []string{fmt.Sprint(r.IntN(400)), fmt.Sprint(r.IntN(200))}
 			s.AttachForm(p, pulse, [][]byte{[]byte(texts[0]), []byte(texts[1])})
 			want[i] = Detail{
-				Values: []Field{{"hr", texts[1], true}, {"power", texts[0], true}},
+				Values: []Field{{Key: "hr", Value: texts[1], Literal: true}, {Key: "power", Value: texts[0], Literal: true}},
 				Kept: []Kept{{Format: "gpx", Where: "a", Text: "<power>" + texts[0] + "</power>"},
 					{Format: "gpx", Text: "<b><hr>" + texts[1] + "</hr><p>" + texts[0] + "</p></b>"},
 					{Format: "gpx", Text: "<on/>"}},
@@ -130,13 +130,13 @@ func TestDetailsStay(t *testing.T) {
 		copied := s
 		copied.Own()
 		for i := range copied.Points {
-			copied.Attach(&copied.Points[i], Detail{Values: []Field{{"new", "1", true}}})
+			copied.Attach(&copied.Points[i], Detail{Values: []Field{{Key: "new", Value: "1", Literal: true}}})
 		}
 		same(t, "after a change of its copy", &s, want, self)
 		for i := range s.Points {
-			s.Attach(&s.Points[i], Detail{Values: []Field{{"newer", "2", true}}})
+			s.Attach(&s.Points[i], Detail{Values: []Field{{Key: "newer", Value: "2", Literal: true}}})
 		}
-		same(t, "copy", &copied, []Detail{{Values: []Field{{"new", "1", true}}}}, func(int) int { return 0 })
+		same(t, "copy", &copied, []Detail{{Values: []Field{{Key: "new", Value: "1", Literal: true}}}}, func(int) int { return 0 })
 	}
 }
 

@@ -127,7 +127,7 @@ func (f *Form) values(dst []Field, texts string) []Field {
 	all := f.split(room[:0], texts)
 	for i := range f.Values {
 		v := &f.Values[i]
-		dst = append(dst, Field{v.Key, all[v.Text], v.Literal})
+		dst = append(dst, Field{Key: v.Key, Value: all[v.Text], Literal: v.Literal})
 	}
 	return dst
 }
@@ -142,7 +142,7 @@ func (f *Form) Detail(texts []string) *Detail {
 	d := &Detail{Values: make([]Field, len(f.Values))}
 	for i := range f.Values {
 		v := &f.Values[i]
-		d.Values[i] = Field{v.Key, texts[v.Text], v.Literal}
+		d.Values[i] = Field{Key: v.Key, Value: texts[v.Text], Literal: v.Literal}
 	}
 	if len(f.Kept) > 0 {
 		d.Kept = make([]Kept, len(f.Kept))

@@ -28,7 +28,7 @@ func stroll(n int) *nav.Dataset {
 	for i := range n {
 		w := nav.Waypoint{Point: nav.At(r.Float64()*4-49, r.Float64()*5+9)}
 		w.Name = fmt.Sprintf("W%04d", i)
-		w.Fields = []nav.Field{{Key: "order", Value: "x"}, {Key: "deep", Value: fmt.Sprint(i), Literal: true}}
+		w.Fields = []nav.Field{{Key: "order", Value: "x", Text: true}, {Key: "deep", Value: fmt.Sprint(i), Literal: true}}
 		d.Waypoints = append(d.Waypoints, w)
 	}
 	d.Routes = []nav.Route{{Item: nav.Item{Name: "R"}, Points: []nav.Waypoint{{Point: nav.At(-47, 10)},
@@ -218,9 +218,9 @@ func TestForeign(t *testing.T) {
 		t.Fatalf("%+v", d)
 	}
 	w := &d.Waypoints[0]
-	if got := fmt.Sprint(w.Name, " ", w.Lat, w.Lon, w.HasTime(), w.Fields); got != "Wreck -47.5 11.25 true [{i8 -8 true} "+
-		"{u8 200 true} {ok true true} {i16 -300 true} {u16 60000 true} {i32 -70000 true} {u32 4000000000 true} "+
-		`{i64 -5000000000000 true} {u64 18446744073709551615 true} {f32 0.1 true} {f64 0.25 true} {json {"a":1} false}]` {
+	if got := fmt.Sprint(w.Name, " ", w.Lat, w.Lon, w.HasTime(), w.Fields); got != "Wreck -47.5 11.25 true [{i8 -8 true false} "+
+		"{u8 200 true false} {ok true true false} {i16 -300 true false} {u16 60000 true false} {i32 -70000 true false} {u32 4000000000 true false} "+
+		`{i64 -5000000000000 true false} {u64 18446744073709551615 true false} {f32 0.1 true false} {f64 0.25 true false} {json {"a":1} false true}]` {
 		t.Error(got)
 	}
 	if len(d.Problems) != 2 { // binary data, and a curve

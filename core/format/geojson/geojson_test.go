@@ -63,8 +63,8 @@ func TestReadsLayer(t *testing.T) {
 		t.Errorf("waypoint %+v", w)
 	}
 	if got := fmt.Sprint(
-		w.Fields); got != `[{count 12.50 true} {seen true true} {tags ["a",{"b":null}] true} {note x false} {none null `+
-		`true}]` {
+		w.Fields); got != `[{count 12.50 true false} {seen true true false} {tags ["a",{"b":null}] true false} {note x false true} {none null `+
+		`true false}]` {
 		t.Errorf("fields %s", got)
 	}
 	if z := d.Areas[0]; len(z.Outline) != 4 || len(z.Holes) != 1 || len(z.Holes[0]) != 3 {

@@ -223,6 +223,42 @@ func (o *object) text(name, value string) {
 	}
 }
 
+// titled writes properties under the titles that their source has for them, too.
+func (o *object) titled(it *nav.Item, at *nav.Point) {
+	if it.Titles == nil {
+		return
+	}
+	for _, t := range *it.Titles {
+		if _, is := nav.Get(it.Fields, t.Text); is || slices.Contains(properties, t.Text) {
+			continue
+		}
+		switch t.Of {
+		case "name":
+			o.text(t.Text, it.Name)
+		case "description":
+			o.text(t.Text, it.Desc)
+		case "comment":
+			o.text(t.Text, it.Comment)
+		case "type":
+			o.text(t.Text, it.Type)
+		case "group":
+			o.text(t.Text, it.Group)
+		case "symbol":
+			o.text(t.Text, it.Style.Symbol)
+		case "colour":
+			o.text(t.Text, it.Style.Colour.String())
+		case "height":
+			if at != nil && at.HasHeight() {
+				o.raw(t.Text, string(at.AppendHeight(nil)))
+			}
+		case "time":
+			if at != nil && at.HasTime() {
+				o.text(t.Text, string(at.AppendTime(nil)))
+			}
+		}
+	}
+}
+
 func (o *object) raw(name, value string) {
 	if value != "" {
 		o.key(name)

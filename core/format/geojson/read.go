@@ -521,7 +521,7 @@ func (r *reader) properties(f *feature) error {
 		}
 		if !literal {
 			text, err := r.text()
-			f.Fields = append(f.Fields, nav.Field{Key: name, Value: text})
+			f.Fields = append(f.Fields, nav.Field{Key: name, Value: text, Text: true})
 			return err
 		}
 		v, err := r.value()

@@ -160,6 +160,7 @@ func (w *writer) feature(t *thing, geometry func()) {
 	if t.kind == nav.Waypoints {
 		keys = w.keys
 	}
+	props.titled(item, at)
 	names := keys.Names(item.Fields)
 	for i := range item.Fields {
 		props.field(names[i], &item.Fields[i])

@@ -32,8 +32,8 @@ func isles(n int) *nav.Dataset {
 			{Key: "depth", Value: fmt.Sprint(i), Literal: true},
 			{Key: "dry", Value: "true", Literal: true},
 			{Key: "ratio", Value: "0.25", Literal: true},
-			{Key: "seen", Value: "2026-03-14"},
-			{Key: "code", Value: "007"},
+			{Key: "seen", Value: "2026-03-14", Text: true},
+			{Key: "code", Value: "007", Text: true},
 		}
 		d.Waypoints = append(d.Waypoints, w)
 	}

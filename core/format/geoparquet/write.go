@@ -46,7 +46,7 @@ type writer struct {
 }
 
 func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Written, error) {
-	layers, done := layer.Of(d, opt, layer.Together)
+	layers, done := layer.Of(d, opt, layer.Together, true)
 	if len(layers) == 0 {
 		return nil, errors.New(
 			"there is nothing that GeoParquet can store: no waypoint, and no line or area with enough points")

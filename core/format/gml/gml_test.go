@@ -54,7 +54,7 @@ func TestOrderOfAxes(t *testing.T) {
 			w.HasHeight() != (name == "with heights") {
 			t.Errorf("%s: %s", name, got)
 		}
-		if w.Name != "Well" || fmt.Sprint(w.Fields) != "[{nests 12 false}]" {
+		if w.Name != "Well" || fmt.Sprint(w.Fields) != "[{nests 12 false false}]" {
 			t.Errorf("%s: %+v", name, w.Item)
 		}
 	}

@@ -442,7 +442,7 @@ func (r *reader) build(g *shape, f *record) error {
 	if b == nil {
 		b = layer.NewBuilder(r.d, r.opt, ref.system, f.titles, f.numbers)
 		b.Wholes = &r.wholes
-		if f.own {
+		if b.Untyped = !f.own; f.own {
 			b.Exact()
 		}
 		r.builders[key] = b

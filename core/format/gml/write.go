@@ -19,7 +19,7 @@ type writer struct {
 }
 
 func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Written, error) {
-	layers, done := layer.Of(d, opt, layer.ByKind)
+	layers, done := layer.Of(d, opt, layer.ByKind, true)
 	if len(layers) == 0 {
 		return nil, errors.New(
 			"there is nothing that GML can store as a feature: no waypoint, and no line or area with enough points",

@@ -244,7 +244,7 @@ func TestGeometries(t *testing.T) {
 
 func FuzzGeometry(f *testing.F) {
 	d := sample()
-	layers, _ := layer.Of(d, &format.WriteOptions{}, layer.ByKind)
+	layers, _ := layer.Of(d, &format.WriteOptions{}, layer.ByKind, false)
 	for i, l := range layers {
 		l.Each(func(x *layer.Feature) error {
 			f.Add(appendGeometry(nil, x, []uint32{wkb.Point, wkb.Line, wkb.MultiLine, wkb.Polygon}[i], 4326))

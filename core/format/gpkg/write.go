@@ -110,7 +110,7 @@ func fill(path string, fresh bool, d *nav.Dataset, opt *format.WriteOptions) (do
 			return nil, err
 		}
 	}
-	layers, done := layer.Of(d, &p.opt, layer.ByKind)
+	layers, done := layer.Of(d, &p.opt, layer.ByKind, false)
 	if len(layers) == 0 {
 		return nil, errors.New("there is nothing that a GeoPackage can store: no waypoint, and no line or area with " +
 			"enough points")
@@ -255,15 +255,13 @@ var sqlTypes = map[layer.Type]string{
 // add writes a layer: into the table of its name where that has the same geometry and system, or a new one.
 func (p *pack) add(l *layer.Layer, ledger *nav.Ledger) error {
 	kind, word := uint32(wkb.Point), "POINT"
-	switch l.Name {
-	case "routes":
-		kind, word = wkb.Line, "LINESTRING"
-	case "tracks":
-		kind, word = wkb.MultiLine, "MULTILINESTRING"
-	case "areas":
+	switch {
+	case l.Geometry == layer.Areas:
 		kind, word = wkb.Polygon, "POLYGON"
+	case l.Geometry == layer.Lines:
+		kind, word = wkb.Line, "LINESTRING"
 	}
-	if l.Multi {
+	if l.Multi || l.Own() && l.Kind() == nav.Tracks.One() {
 		kind, word = kind+wkb.MultiPoint-wkb.Point, "MULTI"+word
 	}
 	table, exists, err := p.tableFor(l, word)

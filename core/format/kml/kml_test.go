@@ -108,7 +108,7 @@ func TestReadsPlan(t *testing.T) {
 	if s := w.Style; s.Icon != "pin.png" || s.Colour != nav.RGB(0x33, 0x22, 0x11) || s.IconScale != 1.2 {
 		t.Errorf("its style %+v", s)
 	}
-	if fmt.Sprint(w.Fields) != "[{depth 2.5 false} {seen yes false}]" {
+	if fmt.Sprint(w.Fields) != "[{depth 2.5 false false} {seen yes false false}]" {
 		t.Errorf("its fields %v", w.Fields)
 	}
 	l := d.Tracks[0]

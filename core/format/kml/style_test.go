@@ -164,7 +164,7 @@ func TestBalloon(t *testing.T) {
 	if want := "Pier & slip\n\nDries at low water.\n\n- water\n- fuel\nSee the pilot\nand ask."; w.Desc != want {
 		t.Errorf("%q", w.Desc)
 	}
-	if got := fmt.Sprint(w.Fields); got != "[{Owner H&S Marina false} {Depth 3.5 m false}]" {
+	if got := fmt.Sprint(w.Fields); got != "[{Owner H&S Marina false false} {Depth 3.5 m false false}]" {
 		t.Errorf("%s", got)
 	}
 	if len(w.Links) != 1 || w.Links[0].Href != "https://veldrin.example/pier" || w.Links[0].Text != "the pilot" {

@@ -24,10 +24,13 @@ type Builder struct {
 	titles   []string
 	meanings []string
 	numbers  []bool // columns whose values are numbers
+	Untyped  bool   // the source does not say which other columns hold texts
 	HasZ     bool
 	Group    string         // of items without one, which is the name of their layer
 	ID       string         // of the feature that is read; "" where its layer has none
 	Wholes   *format.Wholes // of the column part of; builders of one file may share them
+
+	kept *nav.Titles // of properties; made with the first item
 }
 
 // ours says whether the attributes of a record name a kind of item as we do.
@@ -75,7 +78,7 @@ const ownMeaning = "own:"
 
 // item reads the attributes; p takes the time and the height of a point.
 func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string) {
-	it.ID, it.Group = b.ID, b.Group
+	it.ID, it.Group, it.Titles = b.ID, b.Group, b.ownTitles()
 	for i, v := range values {
 		if v == "" {
 			continue
@@ -113,9 +116,7 @@ func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string)
 			it.Whole = b.Wholes.Find(v)
 			continue
 		case "link":
-			for href := range strings.FieldsSeq(v) {
-				it.Links = append(it.Links, nav.Link{Href: href})
-			}
+			it.Links = append(it.Links, splitLinks(v)...)
 			continue
 		case "time":
 			format.DoubtTime(b.d, []byte(v), func() (int, int) { return 0, 0 })
@@ -149,9 +150,27 @@ func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string)
 		if named, ok := strings.CutPrefix(b.meanings[i], "field:"); ok {
 			key = named
 		}
-		it.Fields = append(it.Fields, nav.Field{Key: key, Value: v, Literal: b.numbers[i] && jsontext.Value(v).IsValid()})
+		it.Fields = append(it.Fields, nav.Field{Key: key, Value: v, Text: !b.numbers[i] && !b.Untyped,
+			Literal: b.numbers[i] && jsontext.Value(v).IsValid()})
 	}
 	return it, kind
+}
+
+// ownTitles gives the titles of columns that became properties, nil where all of them are ours.
+func (b *Builder) ownTitles() *nav.Titles {
+	if b.kept == nil {
+		b.kept = &nav.Titles{}
+		for i, m := range b.meanings {
+			if slices.Contains(meant, m) && m != "kind" && (m != "height" || headings.UnitOf(b.titles[i]) == 1) &&
+				(m != "time" || b.opt.Zone == nil) {
+				b.kept.Keep(m, b.titles[i], b.numbers[i])
+			}
+		}
+	}
+	if len(*b.kept) == 0 {
+		return nil
+	}
+	return b.kept
 }
 
 // place turns a position into a point, and says why it can't.

@@ -1,6 +1,7 @@
 package layer
 
 import (
+	"strconv"
 	"strings"
 
 	"gyrolith/core/format/holds"
@@ -28,6 +29,9 @@ type Column struct {
 	Width    int // the bytes of the longest value
 	Decimals int // the most decimals of a Decimal
 	Field    bool
+
+	untyped nav.Numbers // of texts of which no source says what they are
+	large   bool        // a whole number that a float64 does not hold
 }
 
 // table is the columns of a layer, or of several.
@@ -64,6 +68,7 @@ const (
 	number                   // worked out
 	measure                  // worked out, with decimals whether or not they are zero
 	field                    // of the type that its values look like
+	textField                // a text, or a date, as its source says
 	literalField             // of the type that its values have
 )
 
@@ -128,6 +133,8 @@ func (c *Column) take(a attribute) {
 	t, decimals := Text, 0
 	switch {
 	case a.sort == property:
+	case a.sort == textField:
+		t = timeOf(value)
 	case a.sort == literalField && (value == "true" || value == "false"):
 		t = Boolean
 	case a.sort != literalField || nav.IsNumber(value):
@@ -138,6 +145,17 @@ func (c *Column) take(a attribute) {
 	}
 	if a.sort == measure && t == Integer {
 		t = Decimal
+	}
+	if a.sort == field {
+		c.untyped.Take(value)
+	}
+	if t == Integer && len(value) > exactDigits {
+		_, exact := nav.ExactNumber(value)
+		c.large = c.large || !exact
+	}
+	if t == Decimal && strings.ContainsAny(value, "eE") {
+		v, _ := nav.ExactNumber(value)
+		c.Width = max(c.Width, len(strconv.FormatFloat(v, 'f', -1, 64)))
 	}
 	c.Width = max(c.Width, len(value))
 	c.Decimals = max(c.Decimals, decimals)
@@ -157,21 +175,37 @@ func (c *Column) widen(t Type) {
 	}
 }
 
-// typeOf says what a value is.
+// settle ends the column: texts of which two have one value are codes, and so are whole numbers beside decimals where a
+// float64 does not hold them.
+func (c *Column) settle() {
+	if numeric := c.Type == Integer || c.Type == Decimal; numeric && c.untyped.Codes() || c.Type == Decimal && c.large {
+		c.Type = Text
+	}
+}
+
+// exactDigits is how many digits every float64 holds.
+const exactDigits = 15
+
+// typeOf says what a value is. A number is one of which every digit comes back.
 func typeOf(value string) (t Type, decimals int) {
-	digits := strings.TrimPrefix(value, "-")
-	if digits == "" || len(digits) > 17 {
+	if len(value) == 0 || value[0] > '9' || !nav.IsNumber(value) {
 		return timeOf(value), 0
 	}
-	whole, fraction, point := strings.Cut(digits, ".")
-	plain := func(s string) bool {
-		return s != "" && strings.IndexFunc(s, func(r rune) bool { return r < '0' || r > '9' }) < 0
-	}
-	if !plain(whole) || len(whole) > 1 && whole[0] == '0' || point && !plain(fraction) || len(whole)+len(fraction) > 15 {
-		return timeOf(value), 0
-	}
-	if point {
+	mantissa, power, _ := strings.Cut(strings.ToLower(value), "e")
+	_, fraction, point := strings.Cut(mantissa, ".")
+	switch {
+	case power != "" || len(value) > exactDigits && point:
+		v, exact := nav.ExactNumber(value)
+		if !exact {
+			return Text, 0
+		}
+		_, fraction, _ = strings.Cut(strconv.FormatFloat(v, 'f', -1, 64), ".")
 		return Decimal, len(fraction)
+	case point:
+		return Decimal, len(fraction)
+	}
+	if _, err := strconv.ParseInt(value, 10, 64); err != nil {
+		return Text, 0
 	}
 	return Integer, 0
 }

@@ -7,7 +7,6 @@ import (
 	"math"
 	"slices"
 	"strconv"
-	"strings"
 
 	"gyrolith/core/format"
 	"gyrolith/core/format/headings"
@@ -35,12 +34,13 @@ type Layer struct {
 	HasZ   bool // every position has a height
 	SomeZ  bool // some lines or areas have heights at all of their positions
 	ByEach bool // each line or area has heights for itself, where all of its positions have
-	Multi  bool // some feature has several points, or several polygons; of lines of one kind: several lines
+	Multi  bool // some feature has several points, lines or polygons
 	Count  int
 
 	from  *source
-	of    string // the kind that is taken; "" is every one
-	named string // the layer that the items came from, where that is told apart
+	title *format.Titling // nil where no item has titles of its source
+	of    string          // the kind that is taken; "" is every one
+	named string          // the layer that the items came from, where that is told apart
 	apart bool
 }
 
@@ -53,6 +53,12 @@ var (
 		{Name: "routes", Geometry: Lines, of: "route"}, {Name: "tracks", Geometry: Lines, of: "track"},
 		{Name: "areas", Geometry: Areas}}
 )
+
+// Kind is the word for the kind of item that the layer has alone; "" where it may have several.
+func (l *Layer) Kind() string { return l.of }
+
+// Own says whether the layer is one of ours, and not one that the data came in.
+func (l *Layer) Own() bool { return l.named == "" }
 
 // visit gives the features of the layer, each for itself.
 func (l *Layer) visit(visit func(*raw) error) error { return l.walk(false, visit) }
@@ -67,8 +73,9 @@ func (l *Layer) walk(runs bool, visit func(*raw) error) error {
 	})
 }
 
-// Of gives the layers of a dataset that hold anything and the ledger of what they can't hold.
-func Of(d *nav.Dataset, opt *format.WriteOptions, by Split) ([]*Layer, *format.Written) {
+// Of gives the layers of a dataset that hold anything and the ledger of what they can't hold. Exact is a format that
+// tells which files we wrote: in those our own words alone are read as properties.
+func Of(d *nav.Dataset, opt *format.WriteOptions, by Split, exact bool) ([]*Layer, *format.Written) {
 	done := &format.Written{}
 	split := byGeometry
 	if by == ByKind {
@@ -82,7 +89,8 @@ func Of(d *nav.Dataset, opt *format.WriteOptions, by Split) ([]*Layer, *format.W
 		keys:        format.NewFieldKeys(d, attributeWords...),
 		pointKeys:   format.NewFieldKeys(d, append([]string{"time", "height"}, attributeWords...)...),
 	}
-	if by == ByKind {
+	titled := format.Titled(d)
+	if by == ByKind && !exact {
 		src.layers = layersOf(d)
 		split = byName(src.layers, split)
 	}
@@ -105,6 +113,9 @@ func Of(d *nav.Dataset, opt *format.WriteOptions, by Split) ([]*Layer, *format.W
 		}
 	}
 	for _, sharing := range tables {
+		if titled {
+			settleTitles(sharing, exact)
+		}
 		share(sharing, by != ByGeometry, &done.Ledger)
 	}
 	done.Ledger = append(slices.Concat(src.pointKeys.Ledger, src.keys.Ledger, done.Ledger), src.ledger(out)...)
@@ -173,8 +184,10 @@ func share(layers []*Layer, brief bool, ledger *nav.Ledger) {
 			return nil
 		})
 	}
-	for _, word := range headings.Claimed(fields, meant...) {
-		if _, ok := t.index[word]; !ok && !(word == "height" && hasZ) {
+	settle(layers)
+	title := layers[0].title
+	for _, word := range headings.Claimed(append(fields, title.Beside()...), meant...) {
+		if _, ok := t.index[word]; !ok && title.Of(word) == nil && !(word == "height" && hasZ) {
 			t.add(Column{Name: word, Width: 1})
 		}
 	}
@@ -182,6 +195,32 @@ func share(layers []*Layer, brief bool, ledger *nav.Ledger) {
 		for _, l := range layers {
 			l.loseTypes(ledger)
 		}
+	}
+}
+
+// settle decides on the types of columns, with one look more at the values of those where only all together can tell.
+func settle(layers []*Layer) {
+	columns := layers[0].Columns
+	if slices.ContainsFunc(columns, func(c Column) bool { return c.untyped.Doubtful() }) {
+		check := func(l *Layer) func(attribute) {
+			return func(a attribute) {
+				if c := &columns[l.index[a.key]]; a.sort == field && c.untyped.Doubtful() {
+					c.untyped.Check(a.value)
+				}
+			}
+		}
+		for _, l := range layers {
+			l.walk(true, func(f *raw) error {
+				l.ofFields(f.fields, check(l))
+				if f.run != nil {
+					f.run.each(l, check(l))
+				}
+				return nil
+			})
+		}
+	}
+	for i := range columns {
+		columns[i].settle()
 	}
 }
 
@@ -284,6 +323,14 @@ func (l *Layer) each(visit func(*Feature) error, run func(*Run) error) error {
 
 // attributes gives those of a feature in their order: what the item has, and then its fields.
 func (l *Layer) attributes(f *raw, give func(attribute)) {
+	if l.title != nil && f.item.Titles != nil {
+		give = l.titled(f, give)
+	}
+	l.properties(f, give)
+	l.ofFields(f.fields, give)
+}
+
+func (l *Layer) properties(f *raw, give func(attribute)) {
 	put := func(key, value string, sort sort) {
 		if value != "" {
 			give(attribute{key, value, sort})
@@ -311,14 +358,7 @@ func (l *Layer) attributes(f *raw, give func(attribute)) {
 	if l.Geometry == Points {
 		l.ofPoint(&f.parts[0][0], f.from, f.to, f.fields, give)
 	}
-	var links []string
-	for i := range f.item.Links {
-		if href := f.item.Links[i].Href; href != "" {
-			links = append(links, href)
-		}
-	}
-	put("link", strings.Join(links, " "), property)
-	l.ofFields(f.fields, give)
+	put("link", joinLinks(f.item.Links), property)
 }
 
 // The decimals of speeds (m/s) and courses (degrees) that are worked out.
@@ -352,8 +392,11 @@ func (l *Layer) ofFields(fields []nav.Field, give func(attribute)) {
 	}
 	for i, name := range keys.Names(fields) {
 		sort := field
-		if fields[i].Literal {
+		switch {
+		case fields[i].Literal:
 			sort = literalField
+		case fields[i].Text:
+			sort = textField
 		}
 		if value := fields[i].Value; value != "" {
 			give(attribute{name, value, sort})

@@ -17,7 +17,7 @@ func TestTypes(t *testing.T) {
 	for text, want := range map[string]Type{
 		"0": Integer, "-7": Integer, "12345": Integer, "1.5": Decimal, "-0.25": Decimal, "0.0": Decimal,
 		// a name, or not exact in a float64
-		"007": Text, "1e5": Text, "1,5": Text, "+3": Text, "1.": Text, ".5": Text, "12345678901234567890": Text,
+		"007": Text, "1e5": Decimal, "0.30000000000000004": Decimal, "1e-05": Decimal, "1,5": Text, "+3": Text, "1.": Text, ".5": Text, "12345678901234567890": Text,
 		"2026-03-14": Date, "2026-03-14T05:30:00Z": Time, "2026-03-14T05:30:00+02:00": Text, "2026-13-01": Text,
 		"2026": Integer, "Rock": Text,
 	} {
@@ -66,7 +66,7 @@ func column(l *Layer, f *Feature, name string) string {
 
 // Track points have speed and course: those that were recorded, and else what follows from their neighbours.
 func TestTrackPoints(t *testing.T) {
-	layers, done := Of(sample(), &format.WriteOptions{TrackPoints: true}, ByKind)
+	layers, done := Of(sample(), &format.WriteOptions{TrackPoints: true}, ByKind, false)
 	ledger := done.Ledger
 	if len(layers) != 3 || layers[1].Name != "track_points" || layers[1].Count != 5 || ledger.Losses() != 0 {
 		t.Fatalf("%d layers, %v", len(layers), ledger)
@@ -114,7 +114,7 @@ func TestLedger(t *testing.T) {
 	utm, _ := crs.Find("32732")
 	d.Waypoints = append(d.Waypoints, nav.Waypoint{Item: nav.Item{Name: "Far"}, Point: nav.At(10, -170)},
 		nav.Waypoint{Item: nav.Item{Name: "Near"}, Point: nav.At(-47, 20)})
-	layers, done := Of(d, &format.WriteOptions{System: utm}, ByGeometry)
+	layers, done := Of(d, &format.WriteOptions{System: utm}, ByGeometry, false)
 	ledger := done.Ledger
 	told := fmt.Sprint(append(Declare("a layer", false, nil).Losses(d, ""), ledger...))
 	for _, what := range []string{"times", "heights", "names of route points", "empty route",
@@ -147,8 +147,8 @@ func TestBuilder(t *testing.T) {
 		len(w.Links) != 2 {
 		t.Errorf("%+v", w)
 	}
-	if got := fmt.Sprint(w.Fields); !strings.Contains(got, "{colour blue false}") ||
-		!strings.Contains(got, "{count 3 true}") {
+	if got := fmt.Sprint(w.Fields); !strings.Contains(got, "{colour blue false true}") ||
+		!strings.Contains(got, "{count 3 true false}") {
 		t.Errorf("fields %s", got) // a colour that is none, and a number
 	}
 	b.Points([]Position{{X: 200, Y: 10}}, make([]string, 8), 2)
@@ -169,7 +169,7 @@ func TestBuilder(t *testing.T) {
 	own := NewBuilder(&nav.Dataset{}, &format.ReadOptions{Columns: []format.Column{{Title: "label", Holds: "name"},
 		{Title: "name", Holds: "field:old"}}}, nil, []string{"name", "label"}, []bool{false, false})
 	own.Points([]Position{{X: 1, Y: 1}}, []string{"n", "l"}, 1)
-	if it := own.d.Waypoints[0]; it.Name != "l" || fmt.Sprint(it.Fields) != "[{old n false}]" {
+	if it := own.d.Waypoints[0]; it.Name != "l" || fmt.Sprint(it.Fields) != "[{old n false true}]" {
 		t.Errorf("%+v", it)
 	}
 }

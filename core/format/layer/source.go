@@ -79,7 +79,7 @@ func (f *raw) heights() int {
 	return all
 }
 
-// multi says whether a feature is several points or polygons, or a route in several pieces.
+// multi says whether a feature is several points, lines or polygons.
 func (f *raw) multi(g Geometry) bool {
 	switch g {
 	case Areas:
@@ -91,7 +91,7 @@ func (f *raw) multi(g Geometry) bool {
 		}
 		return n > 1
 	case Lines:
-		return f.of == nav.Routes && len(f.parts) > 1
+		return len(f.parts) > 1
 	}
 	return len(f.parts) > 1
 }

@@ -258,7 +258,7 @@ func columnsFor(l *layer.Layer, was []column, ledger *nav.Ledger) []column {
 		case layer.Integer:
 			k.kind, k.width = 'N', max(c.Width, 1)
 		case layer.Decimal: // room for the longest whole part with the most decimals
-			k.kind, k.decimals = 'N', min(c.Decimals, 15)
+			k.kind, k.decimals = 'N', min(c.Decimals, 17)
 			k.width = min(max(c.Width+c.Decimals+1, 3), 32)
 		case layer.Date:
 			k.kind, k.width = 'D', 8
@@ -371,9 +371,17 @@ func put(cell []byte, c column, value string) {
 	case value == "":
 		return
 	case c.kind == 'N' || c.kind == 'F':
-		if c.decimals > 0 {
+		if strings.ContainsAny(value, "eE") {
+			if v, err := strconv.ParseFloat(value, 64); err == nil {
+				if value = strconv.FormatFloat(v, 'f', -1, 64); len(value) > len(cell) {
+					value = strconv.FormatFloat(v, 'E', -1, 64)
+				}
+			}
+		}
+		if c.decimals > 0 && !strings.Contains(value, "E") {
 			whole, fraction, _ := strings.Cut(value, ".")
-			value = whole + "." + fraction + strings.Repeat("0", max(c.decimals-len(fraction), 0))
+			room := len(cell) - len(whole) - 1 - len(fraction)
+			value = whole + "." + fraction + strings.Repeat("0", max(min(c.decimals-len(fraction), room), 0))
 		}
 		copy(cell[max(len(cell)-len(value), 0):], value)
 		return

@@ -210,7 +210,7 @@ func TestColumnsSurvive(t *testing.T) {
 		t.Errorf("%v: %v", err, got.columns)
 	}
 	back := readBack(t, all, "", &format.ReadOptions{})
-	if w := back.Waypoints[0]; fmt.Sprint(w.Fields) != "[{depth 4.5 true}]" || ledger.Losses() > 0 {
+	if w := back.Waypoints[0]; fmt.Sprint(w.Fields) != "[{depth 4.5 true false}]" || ledger.Losses() > 0 {
 		t.Errorf("%+v %v", w, ledger)
 	}
 	if again, _ := files(t, back, &format.WriteOptions{}); !bytes.Equal(all[".dbf"], again[".dbf"]) {

@@ -14,7 +14,7 @@ import (
 
 // set gives the files of a dataset: one set of five a geometry, with its word behind the name where there are several.
 func set(d *nav.Dataset, opt *format.WriteOptions) ([]format.Part, *format.Written, error) {
-	layers, done := layer.Of(d, opt, layer.ByGeometry)
+	layers, done := layer.Of(d, opt, layer.ByGeometry, false)
 	system := opt.System
 	if system == nil {
 		system = crs.World()

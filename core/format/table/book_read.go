@@ -223,8 +223,11 @@ func (r *reader) sheetRows(book *xlsx.Book, sheet xlsx.Sheet, m *merged) error {
 			}
 		}
 		texts = texts[:0]
-		for _, c := range cells {
+		for i, c := range cells {
 			v := c.Text
+			if c.Flaw != xlsx.Sound {
+				r.flaw(c.Flaw, i, line)
+			}
 			if format.LikeFormula(v) && !numeric(v) { // no apostrophe of ours stands in a workbook
 				v = "'" + v
 			}
@@ -233,6 +236,16 @@ func (r *reader) sheetRows(book *xlsx.Book, sheet xlsx.Sheet, m *merged) error {
 		r.row(texts, line)
 		return nil
 	})
+}
+
+// flaw tells of a cell that is not empty and has no text.
+func (r *reader) flaw(f xlsx.Flaw, column, line int) {
+	words := map[xlsx.Flaw]string{
+		xlsx.Uncalculated: "has a formula whose value was never calculated: open the workbook, recalculate and save it",
+		xlsx.Failed:       "has a formula that gave an error, and was read as empty",
+		xlsx.Missing:      "refers to a text that the workbook lacks, and was read as empty",
+	}
+	r.d.Note(nav.ProblemLeftOut, fmt.Sprintf("a cell in the column %s %s", r.title(column), words[f]), line, 0)
 }
 
 // day writes the number of a cell that is shown as a date or time in the form of ISO 8601.

@@ -10,6 +10,7 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode/utf16"
 	"unicode/utf8"
 
 	"github.com/xuri/excelize/v2"
@@ -89,6 +90,9 @@ func writeXLSX(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.W
 			if err = streamed(book, p.sheet, p.data, of); err != nil {
 				return nil, err
 			}
+			if of != t {
+				t.cut += of.cut
+			}
 		}
 	}
 	if err != nil {
@@ -97,7 +101,12 @@ func writeXLSX(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.W
 	if err := book.SetDocProps(documentProperties); err != nil {
 		return nil, err
 	}
-	return written(d, t), ordered(book, w)
+	done := written(d, t)
+	if t.cut > 0 {
+		done.Ledger = append(done.Ledger, nav.Entry{KindWord: "cell", What: "ends of texts", Count: t.cut, Loss: true,
+			Why: fmt.Sprintf("a cell of a workbook holds %d characters at most", excelize.TotalCellChars)})
+	}
+	return done, ordered(book, w)
 }
 
 // ordered writes the parts of a workbook by their names, so that the same data give the same bytes.
@@ -126,6 +135,98 @@ func ordered(book *excelize.File, w io.Writer) error {
 // bookTimes is the title of the times of a workbook, whose cells name no zone.
 const bookTimes = "time (UTC)"
 
+// judge finds the columns of fields whose texts are codes and no numbers, by all of them together.
+func (t *sheet) judge(d *nav.Dataset) {
+	all := make([]nav.Numbers, len(t.Columns))
+	look := func(take func(n *nav.Numbers, text string)) {
+		rows(d, t.Items, func(r *row) error {
+			for i, c := range t.Columns {
+				if slices.Contains(reserved, c.Holds) {
+					continue
+				}
+				switch v := r.value(c.Holds, t).(type) {
+				case quantity:
+					if !v.isText {
+						take(&all[i], v.text)
+					}
+				case string:
+					if strings.Trim(v, "0123456789") == "" { // zeros in front, or too many digits
+						take(&all[i], v)
+					}
+				}
+			}
+			return nil
+		}, nil)
+	}
+	look((*nav.Numbers).Take)
+	if slices.ContainsFunc(all, func(n nav.Numbers) bool { return n.Doubtful() }) {
+		look(func(n *nav.Numbers, text string) {
+			if n.Doubtful() {
+				n.Check(text)
+			}
+		})
+	}
+	t.codes = make([]bool, len(all))
+	for i := range all {
+		t.codes[i] = all[i].Codes()
+	}
+}
+
+// digitStyles are the formats that show numbers with so many decimals.
+type digitStyles struct {
+	book  *excelize.File
+	known map[int]int
+}
+
+// of gives the style in which a number shows the digits of its text; 0 is that of every cell.
+func (s *digitStyles) of(q quantity) (int, error) {
+	_, fraction, _ := strings.Cut(q.text, ".")
+	n := len(fraction)
+	if strconv.FormatFloat(q.value, 'f', -1, 64) == q.text || n == 0 || n > 30 || strings.ContainsAny(q.text, "eE") {
+		return 0, nil
+	}
+	id, ok := s.known[n]
+	if ok {
+		return id, nil
+	}
+	code := "0." + strings.Repeat("0", n)
+	id, err := s.book.NewStyle(&excelize.Style{CustomNumFmt: &code})
+	s.known[n] = id
+	return id, err
+}
+
+// set puts a quantity into a cell of a sheet that is there. A style that the cell has stays.
+func (s *digitStyles) set(sheet, cell string, q quantity, number bool) error {
+	if !number {
+		return s.book.SetCellStr(sheet, cell, q.text)
+	}
+	decimals := longer(q)
+	if decimals == 0 {
+		decimals = -1
+	}
+	if err := s.book.SetCellFloat(sheet, cell, q.value, decimals, 64); err != nil {
+		return err
+	}
+	if old, err := s.book.GetCellStyle(sheet, cell); err != nil || old != 0 {
+		return err
+	}
+	style, err := s.of(q)
+	if err != nil || style == 0 {
+		return err
+	}
+	return s.book.SetCellStyle(sheet, cell, cell, style)
+}
+
+// measure counts the texts that a cell cuts off.
+func (t *sheet) measure(text string) {
+	if len(text) > excelize.TotalCellChars && len(utf16.Encode([]rune(text))) > excelize.TotalCellChars {
+		t.cut++
+	}
+}
+
+// number says whether a quantity is a number in a column, and not a text.
+func (t *sheet) number(q quantity, column int) bool { return !q.isText && !t.codes[column] }
+
 // cellValue gives a value as a cell of a workbook holds it.
 func cellValue(v any) any {
 	switch v := v.(type) {
@@ -134,11 +235,6 @@ func cellValue(v any) any {
 			return string(nav.AppendTime(nil, v.ns, v.mark))
 		}
 		return time.Unix(0, v.ns).UTC()
-	case quantity:
-		if strconv.FormatFloat(v.value, 'f', -1, 64) == v.text {
-			return v.value
-		}
-		return v.text
 	}
 	return v
 }
@@ -218,6 +314,9 @@ func streamed(book *excelize.File, name string, d *nav.Dataset, t *sheet) error 
 			return err
 		}
 	}
+	t.judge(d)
+	digits := &digitStyles{book, map[int]int{}}
+	var long []func() error // numbers that the stream would shorten
 	row1, cells := first, make([]any, len(t.Columns))
 	err := rows(d, t.Items, func(r *row) error {
 		if row1 > sheetLimit {
@@ -232,6 +331,24 @@ func streamed(book *excelize.File, name string, d *nav.Dataset, t *sheet) error 
 				if v != "" { // a text, never a formula
 					cells[i] = v
 				}
+				t.measure(v)
+			case quantity:
+				if !t.number(v, i) {
+					cells[i] = v.text
+					continue
+				}
+				style, err := digits.of(v)
+				if err != nil {
+					return err
+				}
+				cells[i] = excelize.Cell{StyleID: style, Value: v.value}
+				if decimals := longer(v); decimals > 0 {
+					cell, err := excelize.CoordinatesToCellName(i+1, row1)
+					if err != nil {
+						return err
+					}
+					long = append(long, func() error { return book.SetCellFloat(name, cell, v.value, decimals, 64) })
+				}
 			default:
 				cells[i] = v
 			}
@@ -243,7 +360,26 @@ func streamed(book *excelize.File, name string, d *nav.Dataset, t *sheet) error 
 	if err != nil {
 		return err
 	}
-	return out.Flush()
+	if err := out.Flush(); err != nil {
+		return err
+	}
+	for _, set := range long {
+		if err := set(); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// longer gives the decimals of a number that has more digits than are written unasked; 0 of any other.
+func longer(q quantity) int {
+	const usual = 15
+	text := strconv.FormatFloat(q.value, 'f', -1, 64)
+	_, fraction, _ := strings.Cut(text, ".")
+	if len(strings.Trim(text, "-0.")) <= usual {
+		return 0
+	}
+	return len(fraction)
 }
 
 // filledIn puts the rows into a sheet of a template, and leaves all other cells alone.
@@ -252,6 +388,8 @@ func filledIn(book *excelize.File, name string, d *nav.Dataset, t *sheet) error 
 	if err != nil {
 		return err
 	}
+	t.judge(d)
+	digits := &digitStyles{book, map[int]int{}}
 	at := firstRow(&t.Table)
 	return rows(d, t.Items, func(r *row) error {
 		for i, c := range t.Columns {
@@ -263,9 +401,13 @@ func filledIn(book *excelize.File, name string, d *nav.Dataset, t *sheet) error 
 			if err != nil {
 				return err
 			}
-			if s, ok := v.(string); ok {
-				err = book.SetCellStr(name, cell, s)
-			} else {
+			switch v := v.(type) {
+			case string:
+				t.measure(v)
+				err = book.SetCellStr(name, cell, v)
+			case quantity:
+				err = digits.set(name, cell, v, t.number(v, i))
+			default:
 				err = book.SetCellValue(name, cell, v)
 			}
 			if _, isTime := v.(time.Time); isTime && err == nil {

@@ -189,13 +189,5 @@ func (r *row) quick(dst []byte, holds string, t *sheet, sep rune, clock *nav.Clo
 	default:
 		return dst, false
 	}
-	digits := dst[begin:]
-	const exact = 15 // digits that a float64 always gives back
-	if len(digits) > exact || bytes.ContainsAny(digits, "eENn") {
-		return dst[:begin], false
-	}
-	if bytes.IndexByte(digits, '.') >= 0 { // 150.00 is the number 150
-		digits = bytes.TrimSuffix(bytes.TrimRight(digits, "0"), []byte("."))
-	}
-	return dst[:begin+len(digits)], true
+	return dst, !bytes.ContainsAny(dst[begin:], "eENn")
 }

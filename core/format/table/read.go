@@ -178,6 +178,7 @@ type reader struct {
 
 	south     string // the first zone with an S that is of the south
 	fieldPool []nav.Field
+	kept      *nav.Titles // of properties
 }
 
 // fault is a row whose coordinates are numbers that can't be used.
@@ -251,6 +252,7 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 		r.fieldAt = append(r.fieldAt, i)
 		r.fieldKeys = append(r.fieldKeys, f.fields[i])
 	}
+	r.kept = f.ownTitles(opt.Zone != nil)
 	r.moments.zone = opt.Zone
 	r.when = f.at["time"]
 	if at := r.when; len(at) > 0 {
@@ -436,6 +438,7 @@ func (r *reader) row(cells [][]byte, line int) {
 			}
 		}
 	}
+	w.Titles = r.kept
 	r.setFields(w, cells)
 	r.take(w, cells, line)
 }

@@ -117,7 +117,7 @@ func TestColumns(t *testing.T) {
 		w.Desc != "two lines,\nof text" || w.Group != "Hazards" || w.Comment != "awash" {
 		t.Errorf("%+v", w)
 	}
-	if got := fmt.Sprint(w.Fields); got != "[{depth 1.5 true} {Species tern false} {Count 007 false}]" {
+	if got := fmt.Sprint(w.Fields); got != "[{depth 1.5 true false} {Species tern false false} {Count 007 false false}]" {
 		t.Errorf("fields %s", got)
 	}
 	told := d.Problems[0].Text
@@ -212,7 +212,7 @@ func TestColumnsIn(t *testing.T) {
 	d := load(t, "A;B;Rechts;Hoch;Art\n1;Rock;672887,547;4725593,402;x\n", &format.ReadOptions{Columns: given,
 		System: system("32732")})
 	place(t, &d.Waypoints[0], "Rock", -47.6, 11.3)
-	if got := fmt.Sprint(d.Waypoints[0].Fields); got != "[{A 1 false} {sort x false}]" {
+	if got := fmt.Sprint(d.Waypoints[0].Fields); got != "[{A 1 false false} {sort x false false}]" {
 		t.Errorf("fields %s", got)
 	}
 	d = load(t, "x;-47,6;11,3\ny;-47,7;11,4\n", &format.ReadOptions{Columns: []format.Column{{Title: "1", Holds: "name"},
@@ -262,7 +262,7 @@ func TestWorkbookIn(t *testing.T) {
 	w := &d.Waypoints[0]
 	place(t, w, "Rock", -47.60125, 11.3021)
 	if !w.Time().Equal(time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC)) ||
-		fmt.Sprint(w.Fields) != "[{Seen on 2026-03-15 false}]" {
+		fmt.Sprint(w.Fields) != "[{Seen on 2026-03-15 false false}]" {
 		t.Errorf("%v %v", w.Time(), w.Fields)
 	}
 	if len(d.Rejects) != 1 || d.Rejects[0].Line != 6 {

@@ -206,7 +206,7 @@ func parsed(text []byte) any {
 	if err != nil || math.IsNaN(v) {
 		return nil
 	}
-	return v
+	return quantity{text: string(text), value: v}
 }
 
 // rounded is a coordinate to a tenth of a millimetre, or of a degree to 10⁻⁹.
@@ -254,6 +254,9 @@ func (r *row) value(holds string, t *sheet) any {
 			return nil
 		}
 		return r.ofPoint(holds, t)
+	}
+	if text, ok := strings.CutPrefix(holds, titledPrefix); ok {
+		return r.titled(text, t)
 	}
 	return r.field(strings.TrimPrefix(holds, "field:"), t.keys)
 }
@@ -311,34 +314,36 @@ type stamp struct {
 	mark nav.TimeMark
 }
 
-// quantity is a text that is a number as well.
+// quantity is a text that is a number as well. One that its source calls a text is no number in a workbook.
 type quantity struct {
-	text  string
-	value float64
+	text   string
+	value  float64
+	isText bool
 }
 
 // field gives the value of a field: a quantity where it is one.
 func (r *row) field(key string, keys *format.FieldKeys) any {
-	text, ok := nav.Get(r.fields, key)
+	i := slices.IndexFunc(r.fields, func(f nav.Field) bool { return f.Key == key })
 	if keys.Clash(r.fields) {
-		if i := slices.Index(keys.Names(r.fields), key); i >= 0 {
-			text, ok = r.fields[i].Value, true
+		if k := slices.Index(keys.Names(r.fields), key); k >= 0 {
+			i = k
 		}
 	}
-	if !ok {
+	if i < 0 || r.fields[i].Literal && r.fields[i].Value == "null" {
 		return nil
 	}
-	if isQuantity(text) {
-		v, _, _ := nav.ParseDecimal([]byte(text))
-		return quantity{text, v}
+	f := &r.fields[i]
+	if v, ok := nav.ExactNumber(f.Value); ok {
+		return quantity{f.Value, v, f.Text}
 	}
-	return text
+	return f.Value
 }
 
-// isQuantity says whether a text is a number as well. One with zeros in front is a name, and one in powers of ten or
-// longer than a float64 is exact is a text.
+// isQuantity says whether a text is a number as well. One with zeros in front is a name, and one of more digits than a
+// float64 holds is a text.
 func isQuantity(text string) bool {
-	return len(text) <= 15 && nav.IsNumber(text) && !strings.ContainsAny(text, "eE")
+	_, ok := nav.ExactNumber(text)
+	return ok
 }
 
 // angle is a latitude or longitude: a number, or a text in the notation of the table.

@@ -54,6 +54,8 @@ type sheet struct {
 	format.Table
 	keys   *format.FieldKeys
 	system *crs.System
+	codes  []bool // of a workbook: the columns whose texts are codes, though they look like numbers
+	cut    int    // of a workbook: cells whose texts were too long
 }
 
 // optional are the columns that are written where some row has a value for them.
@@ -128,8 +130,9 @@ func layout(d *nav.Dataset, opt *format.WriteOptions, timeTitle string) *sheet {
 		return nil
 	})
 	present["item"] = present["item"] && ambiguous(d)
-	for _, word := range headings.Claimed(fields, optional...) {
-		present[word] = true
+	title := titling(d, t, fields)
+	for _, word := range headings.Claimed(append(slices.Clone(fields), title.Beside()...), optional...) {
+		present[word] = present[word] || title.Of(word) == nil
 	}
 	for _, c := range named(optional...) {
 		if present[c.Holds] && !(t.Items && (c.Holds == "line" || c.Holds == "item" || c.Holds == "segment")) {
@@ -138,6 +141,14 @@ func layout(d *nav.Dataset, opt *format.WriteOptions, timeTitle string) *sheet {
 			}
 			t.Columns = append(t.Columns, c)
 		}
+	}
+	for i, c := range t.Columns {
+		if kept := title.Of(c.Holds); kept != nil {
+			t.Columns[i].Title = kept.Text
+		}
+	}
+	for _, text := range title.Beside() {
+		t.Columns = append(t.Columns, format.Column{Title: text, Holds: titledPrefix + text})
 	}
 	for _, key := range fields {
 		t.Columns = append(t.Columns, format.Column{Title: key, Holds: "field:" + key})

@@ -60,7 +60,7 @@ func TestLog(t *testing.T) {
 	}
 	x, y := &segments[1], &segments[2]
 	if got := fmt.Sprint(x.Detail(&x.Points[0]).Values, y.Detail(&y.Points[0]).Values); !strings.Contains(got,
-		"{depth-below-transducer 3.5 true}") || !strings.Contains(got, "{depth-below-keel 7.5 true}") {
+		"{depth-below-transducer 3.5 true false}") || !strings.Contains(got, "{depth-below-keel 7.5 true false}") {
 		t.Errorf("%s", got)
 	}
 	if got := told(d); !strings.Contains(got, "garbled") || !strings.Contains(got, "GSV 1") {
@@ -161,7 +161,7 @@ func TestVessels(t *testing.T) {
 	s := &d.Tracks[1].Segments[0]
 	p := &s.Points[0]
 	if len(s.Points) != 2 || math.Abs(p.Lat+47.6) > 1e-6 || math.Abs(p.Lon-11.3) > 1e-6 || p.Time().Hour() != 5 ||
-		fmt.Sprint(s.Detail(p).Values) != "[{speed 4.3728 true} {course 271.5 true} {heading 270 true}]" {
+		fmt.Sprint(s.Detail(p).Values) != "[{speed 4.3728 true false} {course 271.5 true false} {heading 270 true false}]" {
 		t.Errorf("%+v %v", p, s.Detail(p))
 	}
 	own := &d.Tracks[0].Segments[0]

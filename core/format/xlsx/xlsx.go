@@ -23,6 +23,7 @@ type Book struct {
 	files  map[string]*zip.File
 	shared []string
 	dates  []bool // whether a style shows dates
+	digits []int  // the decimals that a style shows; 0 is any
 }
 
 // Sheet is a worksheet.
@@ -35,7 +36,19 @@ type Sheet struct {
 type Cell struct {
 	Text string
 	Date bool // a number that is shown as a date or a time
+	Flaw Flaw // why there is no text
 }
+
+// Flaw says why a cell that is not empty has no text.
+type Flaw uint8
+
+// The flaws.
+const (
+	Sound        Flaw = iota
+	Uncalculated      // a formula whose value was never stored
+	Failed            // a formula that gave an error, such as #N/A
+	Missing           // a shared text that is not there
+)
 
 // Merged is a rectangle of merged cells, counted from 1; the first of them holds the value of all.
 type Merged struct{ Top, Bottom, Left, Right int }
@@ -240,12 +253,14 @@ func hexadecimal(text string) (v int, ok bool) {
 
 // styles finds out which styles of cells show dates, by the formats of their numbers.
 func (b *Book) styles(part string) error {
-	own := map[string]bool{}
+	own, decimals := map[string]bool{}, map[string]int{"2": 2}
 	return b.scan(part, func(s *xmlscan.Scanner, local string) error {
 		switch local {
 		case "numFmts":
 			return s.Children(func(string) error {
-				own[s.AttrString("numFmtId")] = showsDates(s.AttrString("formatCode"))
+				code := s.AttrString("formatCode")
+				own[s.AttrString("numFmtId")] = showsDates(code)
+				decimals[s.AttrString("numFmtId")] = decimalsOf(code)
 				return s.Skip()
 			})
 		case "cellXfs":
@@ -253,11 +268,36 @@ func (b *Book) styles(part string) error {
 				id := s.AttrString("numFmtId")
 				date, ok := own[id]
 				b.dates = append(b.dates, ok && date || !ok && builtInDates[id])
+				b.digits = append(b.digits, decimals[id])
 				return s.Skip()
 			})
 		}
 		return s.Skip()
 	})
+}
+
+// decimalsOf gives the decimals that a format such as 0.00 shows; 0 of any other.
+func decimalsOf(code string) int {
+	zeros, ok := strings.CutPrefix(code, "0.")
+	if !ok || strings.Trim(zeros, "0") != "" {
+		return 0
+	}
+	return len(zeros)
+}
+
+// shown gives a number the zeros that its format shows behind it.
+func shown(text string, decimals int) string {
+	if decimals == 0 || decimals > 30 || strings.Trim(text, "-.0123456789") != "" {
+		return text
+	}
+	_, fraction, point := strings.Cut(text, ".")
+	if len(fraction) >= decimals {
+		return text
+	}
+	if !point {
+		text += "."
+	}
+	return text + strings.Repeat("0", decimals-len(fraction))
 }
 
 // builtInDates are the numbers of the formats that need not be described (ISO/IEC 29500-1, 18.8.30).
@@ -358,9 +398,13 @@ func (b *Book) Rows(sheet Sheet, visit func(line int, cells []Cell) error) error
 func (b *Book) cell(s *xmlscan.Scanner) (out Cell, err error) {
 	sort := s.AttrString("t")
 	style, _ := number(s.AttrString("s"))
+	formula, value := false, false
 	err = s.Children(func(local string) error {
 		switch local {
+		case "f":
+			formula = true
 		case "v":
+			value = true
 			text, err := s.Leaf()
 			if sort == "str" {
 				out.Text = unescaped(text)
@@ -380,9 +424,19 @@ func (b *Book) cell(s *xmlscan.Scanner) (out Cell, err error) {
 		n, ok := number(out.Text)
 		if out.Text = ""; ok && n < len(b.shared) {
 			out.Text = b.shared[n]
+		} else if value {
+			out.Flaw = Missing
 		}
+	case "e":
+		out.Text, out.Flaw = "", Failed
 	case "", "n":
 		out.Date = out.Text != "" && style < len(b.dates) && b.dates[style]
+		if !out.Date && style < len(b.digits) {
+			out.Text = shown(out.Text, b.digits[style])
+		}
+	}
+	if formula && !value {
+		out.Flaw = Uncalculated
 	}
 	return out, err
 }
