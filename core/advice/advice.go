@@ -35,6 +35,7 @@ const (
 	AskWhen        Code = "ask-when" // Arg is the file
 	NumberColumns  Code = "number-columns"
 	SwapColumns    Code = "swap-columns" // Arg is the layout
+	NameDatum      Code = "name-datum"   // Arg is the system
 	NameLines      Code = "name-lines"   // Arg is the column
 	ItemsAsRows    Code = "items-as-rows"
 	PointsOfTracks Code = "points-of-tracks"

@@ -109,6 +109,11 @@ func (f *Fault) Unwrap() error { return f.Err }
 
 // Open opens what the reading, the steps and the outputs need: grids, rules, systems, profiles.
 func (c *Chain) Open(ctx context.Context) error {
+	for _, e := range c.Ends {
+		if o, ok := e.Output.(interface{ WantsShift() bool }); ok && o.WantsShift() {
+			c.Reading.System.Elsewhere = true
+		}
+	}
 	if err := c.Reading.Open(ctx); err != nil {
 		return &Fault{Err: err}
 	}

@@ -231,7 +231,10 @@ func (t *Target) Write(ctx context.Context, d *nav.Dataset, name string, sink Si
 		}
 	}
 	var err error
-	if opt.System = t.System.System; t.System.UTM() {
+	if opt.System, err = t.System.For(d); err != nil {
+		return nil, err
+	}
+	if t.System.UTM() {
 		if opt.System, err = reference.ZoneOf(d); err != nil {
 			return nil, err
 		}

@@ -100,11 +100,12 @@ type ReadOptions struct {
 	Held        *atomic.Int64  // points in memory of the files that are read together; nil is each for itself
 
 	// Of tables and layers.
-	Columns []Column    // what the columns of these titles or numbers hold; the others are found
-	System  *crs.System // of the coordinates where the file does not say it; nil is WGS 84
-	Shift   *crs.Shift  // to WGS 84, in place of the one that is known
-	Sheet   string      // of a workbook, or layer; "" is every one that holds data
-	LineBy  string      // the title of the column that names or numbers lines
+	Columns     []Column    // what the columns of these titles or numbers hold; the others are found
+	System      *crs.System // of the coordinates where the file does not say it; nil is WGS 84
+	DatumColumn string      // the title of a column that names the datum of each row; "" is none
+	Shift       *crs.Shift  // to WGS 84, in place of the one that is known
+	Sheet       string      // of a workbook, or layer; "" is every one that holds data
+	LineBy      string      // the title of the column that names or numbers lines
 }
 
 // Nesting is the depth to which elements may nest.

@@ -50,7 +50,7 @@ func (r *Reading) Open(ctx context.Context) error {
 	if err := r.System.Open("crs-in"); err != nil {
 		return err
 	}
-	r.Options.System, r.Options.Shift = r.System.System, r.System.Shift
+	r.Options.System, r.Options.Shift, r.Options.DatumColumn = r.System.System, r.System.Shift, r.System.Column()
 	if r.Fixes == "" {
 		return nil
 	}
@@ -129,6 +129,9 @@ func (r *Reading) From(src *format.Source) (*format.Loaded, error) {
 	in, err := r.Formats.Load(src, r.As, r.Salvage, &opt)
 	if err != nil {
 		return nil, err
+	}
+	if s := r.System.System; s != nil && r.System.Shift != nil && s.Shift == r.System.Shift {
+		in.Data.Shifted = s.Geographic.Datum
 	}
 	if r.Key != "" {
 		if err := identify(in, r.Key); err != nil {

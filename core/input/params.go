@@ -38,7 +38,8 @@ func (r *Reading) Params() param.Table {
 		"the maximum ratio of unpacked to packed size, `N`")
 	ratio.Default = "200"
 	system := param.Text("crs-in", &r.System.Word, "SYSTEM",
-		"the coordinate `SYSTEM` of a table or layer that doesn't record it: an EPSG number or a .prj file")
+		"the coordinate `SYSTEM` of a table or layer that doesn't record it: an EPSG number, a .prj "+
+			"file, or column:TITLE for a table that names the datum of each row")
 	system.Path = param.Maybe
 	return append(param.Table{
 		as,

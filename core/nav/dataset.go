@@ -50,6 +50,7 @@ type Dataset struct {
 	Rejects   []Reject  // positions that could not be used, with their raw text
 	Problems  []Problem // what the reader met and could not keep or had to guess
 	Origin    string    // the path of the file; "" of several
+	Shifted   string    // the datum whose positions a shift that was given brought to WGS 84; "" is none
 }
 
 // Meta describes the file as a whole.

@@ -15,6 +15,9 @@ func (d *Dataset) Merge(o *Dataset) {
 	if d.Origin != o.Origin {
 		d.Origin = ""
 	}
+	if d.Shifted == "" {
+		d.Shifted = o.Shifted
+	}
 	d.attach(o)
 	d.Meta.join(&o.Meta)
 	d.Waypoints = append(d.Waypoints, o.Waypoints...)

@@ -27,7 +27,26 @@ type Choice struct {
 
 	System *crs.System // nil where none is asked for, and for utm
 	Shift  *crs.Shift  // nil where none is asked for
+
+	Elsewhere bool // another system of the same run needs the shift, so that one which needs none does not take it
+
+	column string // of a table, which names the datum of each row
 }
+
+// Column is the title of the column that names the datum of each row; "" is none.
+func (c *Choice) Column() string { return c.column }
+
+// Wants says whether a shift is given and the system that is asked for needs one.
+func (c *Choice) Wants() bool {
+	if c.ShiftText == "" && c.GridPath == "" || c.Word == "" || c.UTM() {
+		return false
+	}
+	s, err := find(c.Word, true)
+	return err == nil && s.Shifted()
+}
+
+// columnPrefix stands before the title of a column of datums.
+const columnPrefix = "column:"
 
 // ShiftParams lists the parameters of the datum shift.
 func (c *Choice) ShiftParams(of string) param.Table {
@@ -72,12 +91,52 @@ func (c *Choice) Open(name string) error {
 	if err := c.OpenShift(); err != nil || c.Word == "" || c.UTM() && c.OfData {
 		return err
 	}
-	s, err := Find(c.Word, c.Shift)
+	if title, ok := strings.CutPrefix(c.Word, columnPrefix); ok && !c.OfData {
+		c.column = title
+		return nil
+	}
+	s, err := c.find()
 	if e, ok := errors.AsType[*NotAFile](err); ok {
 		return &param.Error{Name: name, Err: e.Err}
 	}
 	c.System = s
 	return err
+}
+
+// find finds the system, with the shift if it is this system's.
+func (c *Choice) find() (*crs.System, error) {
+	s, err := find(c.Word, c.Shift != nil)
+	if err != nil {
+		return nil, err
+	}
+	if c.Shift != nil && (s.Shifted() || !c.Elsewhere) {
+		s = s.WithShift(c.Shift)
+	}
+	return known(s)
+}
+
+// For gives the system in which data are written that may have been brought to WGS 84 by the shift already: then that
+// is the shift of their datum, and of no other.
+func (c *Choice) For(d *nav.Dataset) (*crs.System, error) {
+	if c.System == nil || c.Shift == nil || d.Shifted == "" || d.Shifted == c.System.Geographic.Datum {
+		return c.System, nil
+	}
+	s, err := find(c.Word, true)
+	if err != nil {
+		return nil, err
+	}
+	if s, err = known(s); err != nil {
+		return nil, fmt.Errorf("%w; the one that was given is that of %s", err, d.Shifted)
+	}
+	return s, nil
+}
+
+// known refuses a system without a shift.
+func known(s *crs.System) (*crs.System, error) {
+	if s.Shift == nil {
+		return nil, &NotAFile{advice.Errorf(advice.NameShift, "no datum shift from %v to WGS 84 is known", s)}
+	}
+	return s, nil
 }
 
 // NotAFile is the error of a word that names no system and is no file.
@@ -90,6 +149,18 @@ func (e *NotAFile) Unwrap() error { return e.Err }
 
 // Find finds a system by its number or in a .prj file, with a shift in place of its own; nil keeps that.
 func Find(word string, shift *crs.Shift) (*crs.System, error) {
+	s, err := find(word, shift != nil)
+	if err != nil {
+		return nil, err
+	}
+	if shift != nil {
+		s = s.WithShift(shift)
+	}
+	return known(s)
+}
+
+// find finds a system as the registry or the file has it. One of which no shift is known is found where one is given.
+func find(word string, shifted bool) (*crs.System, error) {
 	if strings.EqualFold(word, "utm") {
 		return nil, &NotAFile{errors.New("utm alone doesn't give a zone: use its EPSG number, 326 and the zone for the " +
 			"north or " +
@@ -98,22 +169,16 @@ func Find(word string, shift *crs.Shift) (*crs.System, error) {
 	var s *crs.System
 	var err error
 	if _, missing := os.Stat(word); missing == nil || strings.HasSuffix(strings.ToLower(word), ".prj") {
-		if s, err = openPRJ(word, shift); err != nil {
+		if s, err = openPRJ(word, shifted); err != nil {
 			return nil, err
 		}
 	} else if s, err = crs.Find(word); err != nil {
 		return nil, &NotAFile{err}
 	}
-	if shift != nil {
-		s = s.WithShift(shift)
-	}
-	if s.Shift == nil {
-		return nil, &NotAFile{advice.Errorf(advice.NameShift, "no datum shift from %v to WGS 84 is known", s)}
-	}
 	return s, nil
 }
 
-func openPRJ(path string, shift *crs.Shift) (*crs.System, error) {
+func openPRJ(path string, shifted bool) (*crs.System, error) {
 	info, err := os.Stat(path)
 	if err == nil && info.Size() > mostPRJ {
 		return nil, fmt.Errorf("%s: is too large for a .prj file", path)
@@ -124,7 +189,7 @@ func openPRJ(path string, shift *crs.Shift) (*crs.System, error) {
 	}
 	s, err := crs.ParseWKT(string(text))
 	switch {
-	case errors.Is(err, crs.ErrNoShift) && shift != nil, err == nil:
+	case errors.Is(err, crs.ErrNoShift) && shifted, err == nil:
 		return s, nil
 	case errors.Is(err, crs.ErrNoShift):
 		return nil, advice.Errorf(advice.NameShift, "%s: %v: its datum is %s", path, err, s.Geographic.Datum)

@@ -17,6 +17,9 @@ import (
 // files is convert as an output.
 type files struct{ export.Target }
 
+// WantsShift says whether a datum shift that is given is needed by the system of the output.
+func (f *files) WantsShift() bool { return f.Target.System.Wants() }
+
 func (f *files) Open(context.Context) error { return f.Target.Open() }
 func (f *files) Close()                     {}
 

@@ -45,8 +45,13 @@ func SystemOf(d *nav.Dataset, opt *format.ReadOptions, own *crs.System, where st
 	case own == nil:
 		return nil, nil
 	}
-	if opt.Shift != nil {
-		own = own.WithShift(opt.Shift)
+	if opt.Shift != nil && own.Shifted() {
+		if datum := own.Geographic.Datum; d.Shifted == "" || d.Shifted == datum {
+			own, d.Shifted = own.WithShift(opt.Shift), datum
+		} else {
+			d.Tell(nav.ProblemSystem, fmt.Sprintf("the shift that was given is that of %s, and was not used for %s, which is "+
+				"in %v", d.Shifted, where, own))
+		}
 	}
 	if own.Shift == nil {
 		return nil, advice.Errorf(advice.NameShiftIn, "is in %v, which has no known datum shift to WGS 84", own)

@@ -3,6 +3,7 @@ package table
 import (
 	"archive/zip"
 	"bytes"
+	"cmp"
 	"errors"
 	"fmt"
 	"io"
@@ -71,10 +72,24 @@ func writeXLSX(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.W
 			return nil, fmt.Errorf("%s: the template has no sheet %q; it has %s", asked.Template, name,
 				strings.Join(book.GetSheetList(), ", "))
 		}
+		t.judge(d)
+		t.longMark = "" // its cells hold all digits
 		err = filledIn(book, name, d, t)
 	} else {
 		defer book.Close()
-		for i, p := range parts(d, &asked) {
+		all := parts(d, &asked)
+		sheets := make([]*sheet, len(all))
+		mark := ""
+		for i, p := range all {
+			if sheets[i] = t; len(asked.Columns) == 0 {
+				sheets[i] = layout(p.data, opt, bookTimes)
+			}
+			sheets[i].judge(p.data)
+			mark = max(mark, sheets[i].longMark)
+		}
+		t.longMark = mark
+		for i, p := range all {
+			sheets[i].longMark = mark
 			if i == 0 {
 				err = book.SetSheetName("Sheet1", p.sheet)
 			} else {
@@ -83,15 +98,11 @@ func writeXLSX(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.W
 			if err != nil {
 				return nil, err
 			}
-			of := t
-			if len(asked.Columns) == 0 {
-				of = layout(p.data, opt, bookTimes)
-			}
-			if err = streamed(book, p.sheet, p.data, of); err != nil {
+			if err = streamed(book, p.sheet, p.data, sheets[i]); err != nil {
 				return nil, err
 			}
-			if of != t {
-				t.cut += of.cut
+			if sheets[i] != t {
+				t.cut += sheets[i].cut
 			}
 		}
 	}
@@ -106,11 +117,11 @@ func writeXLSX(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.W
 		done.Ledger = append(done.Ledger, nav.Entry{KindWord: "cell", What: "ends of texts", Count: t.cut, Loss: true,
 			Why: fmt.Sprintf("a cell of a workbook holds %d characters at most", excelize.TotalCellChars)})
 	}
-	return done, ordered(book, w)
+	return done, ordered(book, w, t.longMark)
 }
 
 // ordered writes the parts of a workbook by their names, so that the same data give the same bytes.
-func ordered(book *excelize.File, w io.Writer) error {
+func ordered(book *excelize.File, w io.Writer, longMark string) error {
 	book.SetZipWriter(func(w io.Writer) excelize.ZipWriter { return pack.NewZip(w) })
 	packed, err := book.WriteToBuffer()
 	if err != nil {
@@ -125,15 +136,56 @@ func ordered(book *excelize.File, w io.Writer) error {
 	})
 	out := zip.NewWriter(w)
 	for _, part := range in.File {
-		if err := out.Copy(part); err != nil {
+		if longMark != "" && strings.HasPrefix(part.Name, "xl/worksheets/sheet") {
+			err = copyLong(out, part, longMark)
+		} else {
+			err = out.Copy(part)
+		}
+		if err != nil {
 			return err
 		}
 	}
 	return out.Close()
 }
 
+// copyLong copies a sheet and makes numbers of the texts behind the mark: the package writes fifteen digits of a number.
+func copyLong(out *zip.Writer, part *zip.File, mark string) error {
+	in, err := part.Open()
+	if err != nil {
+		return err
+	}
+	defer in.Close()
+	text, err := io.ReadAll(in)
+	if err != nil {
+		return err
+	}
+	to, err := out.CreateHeader(&zip.FileHeader{Name: part.Name, Method: zip.Deflate})
+	if err != nil {
+		return err
+	}
+	opening, closing := []byte(` t="inlineStr"><is><t>`+mark), []byte(`</t></is>`)
+	for {
+		before, after, found := bytes.Cut(text, opening)
+		if !found {
+			_, err = to.Write(text)
+			return err
+		}
+		number, rest, _ := bytes.Cut(after, closing)
+		for _, piece := range [][]byte{before, []byte("><v>"), number, []byte("</v>")} {
+			if _, err := to.Write(piece); err != nil {
+				return err
+			}
+		}
+		text = rest
+	}
+}
+
 // bookTimes is the title of the times of a workbook, whose cells name no zone.
 const bookTimes = "time (UTC)"
+
+// longMark stands before numbers of more digits than the package writes, until the sheet is complete: a character for
+// private use, repeated where some text has it.
+const longMark = "\ue000"
 
 // judge finds the columns of fields whose texts are codes and no numbers, by all of them together.
 func (t *sheet) judge(d *nav.Dataset) {
@@ -149,7 +201,13 @@ func (t *sheet) judge(d *nav.Dataset) {
 					if !v.isText {
 						take(&all[i], v.text)
 					}
+					if longer(v) > 0 && t.longMark == "" {
+						t.longMark = longMark
+					}
 				case string:
+					for t.longMark != "" && strings.Contains(v, t.longMark) || strings.Contains(v, longMark) && t.longMark == "" {
+						t.longMark = cmp.Or(t.longMark, longMark) + longMark
+					}
 					if strings.Trim(v, "0123456789") == "" { // zeros in front, or too many digits
 						take(&all[i], v)
 					}
@@ -314,9 +372,7 @@ func streamed(book *excelize.File, name string, d *nav.Dataset, t *sheet) error 
 			return err
 		}
 	}
-	t.judge(d)
 	digits := &digitStyles{book, map[int]int{}}
-	var long []func() error // numbers that the stream would shorten
 	row1, cells := first, make([]any, len(t.Columns))
 	err := rows(d, t.Items, func(r *row) error {
 		if row1 > sheetLimit {
@@ -342,12 +398,8 @@ func streamed(book *excelize.File, name string, d *nav.Dataset, t *sheet) error 
 					return err
 				}
 				cells[i] = excelize.Cell{StyleID: style, Value: v.value}
-				if decimals := longer(v); decimals > 0 {
-					cell, err := excelize.CoordinatesToCellName(i+1, row1)
-					if err != nil {
-						return err
-					}
-					long = append(long, func() error { return book.SetCellFloat(name, cell, v.value, decimals, 64) })
+				if longer(v) > 0 && t.longMark != "" {
+					cells[i] = excelize.Cell{StyleID: style, Value: t.longMark + strconv.FormatFloat(v.value, 'f', -1, 64)}
 				}
 			default:
 				cells[i] = v
@@ -360,15 +412,7 @@ func streamed(book *excelize.File, name string, d *nav.Dataset, t *sheet) error 
 	if err != nil {
 		return err
 	}
-	if err := out.Flush(); err != nil {
-		return err
-	}
-	for _, set := range long {
-		if err := set(); err != nil {
-			return err
-		}
-	}
-	return nil
+	return out.Flush()
 }
 
 // longer gives the decimals of a number that has more digits than are written unasked; 0 of any other.
@@ -388,7 +432,6 @@ func filledIn(book *excelize.File, name string, d *nav.Dataset, t *sheet) error 
 	if err != nil {
 		return err
 	}
-	t.judge(d)
 	digits := &digitStyles{book, map[int]int{}}
 	at := firstRow(&t.Table)
 	return rows(d, t.Items, func(r *row) error {

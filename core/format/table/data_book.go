@@ -57,7 +57,7 @@ func WriteBook(w io.Writer, name string, titles []string, rows [][]any) error {
 	if err := book.SetDocProps(documentProperties); err != nil {
 		return err
 	}
-	return ordered(book, w)
+	return ordered(book, w, "")
 }
 
 // documentProperties name no time of writing: the same data give the same bytes.

@@ -20,6 +20,8 @@ import (
 // stand.
 func (r *reader) doubts() {
 	r.swapped()
+	r.otherDatum()
+	r.outOfArea()
 	r.zeros()
 	r.far()
 	if !r.lined { // lines pass a place more than once

@@ -22,6 +22,7 @@ type found struct {
 	fields map[int]string   // columns that become fields, by number, with their key
 	values bool             // the coordinates were known by their values, not by a title
 	sure   bool             // some title is a word for a coordinate
+	names  int              // the column that names datums; -1 is none
 }
 
 func (f *found) has(words ...string) bool {
@@ -87,7 +88,8 @@ func find(rows [][]string, opt *format.ReadOptions) (*found, error) {
 	if best >= 0 {
 		f.titles, f.header = headingOf(rows, best)
 	}
-	f.assign(nil)
+	f.names = f.findDatums(rows)
+	f.assign(map[int]bool{f.names: true})
 	f.sure = f.has("lat", "lon") || f.has("position") || f.has("easting", "northing") || f.has("x", "y")
 	if !f.sure {
 		f.guess(rows)
@@ -165,7 +167,8 @@ func findGiven(rows [][]string, given []format.Column) (*found, error) {
 	} else if len(rows) > 0 && !slices.ContainsFunc(rows[0], numeric) && len(rows[0]) > 1 {
 		f.header, f.titles = 0, rows[0]
 	}
-	taken := map[int]bool{}
+	f.names = f.findDatums(rows)
+	taken := map[int]bool{f.names: true}
 	f.fields = map[int]string{}
 	for _, g := range given {
 		i := -1

@@ -8,6 +8,7 @@ import (
 
 	"gyrolith/core/format"
 	"gyrolith/core/format/inorder"
+	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
 )
 
@@ -41,6 +42,9 @@ func (r *reader) blocks(all *blocks, first *block) error {
 			return nil, false
 		}
 		p := &piece{reader: blank, of: b, skip: -1}
+		if p.systems != nil {
+			p.systems = map[string]*crs.System{}
+		}
 		if p.of == top {
 			p.skip = r.header
 		}
@@ -151,6 +155,7 @@ func (r *reader) join(p *piece, size int64) {
 	}
 	r.faulty = append(r.faulty, p.faulty...)
 	r.bounds.join(p.bounds)
+	r.beyond.join(p.beyond)
 	r.timed, r.named, r.open = r.timed || p.timed, r.named || p.named, p.open
 	r.regroups, r.south = cmp.Or(r.regroups, p.regroups), cmp.Or(r.south, p.south)
 	p.d.Waypoints = nil

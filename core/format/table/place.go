@@ -108,6 +108,9 @@ func (r *reader) placeSlowly(w *nav.Waypoint, cells [][]byte, line int) (raw, wh
 	default:
 		why = r.placeAngles(w, a, b, text(at(cells, r.ns)), text(at(cells, r.ew)), line)
 	}
+	if why == "" && r.datum >= 0 {
+		why = r.inDatum(&w.Point, text(at(cells, r.datum)))
+	}
 	return raw, why, true
 }
 
@@ -191,6 +194,7 @@ func (r *reader) placeGrid(w *nav.Waypoint, a, b, zone string) string {
 		e, n = -e, -n
 	}
 	lat, lon, ok := s.Inverse(e, n)
+	r.beyond.look(s, e, n, lat, lon, ok)
 	if !ok {
 		return fmt.Sprintf("is out of range for %v", s)
 	}

@@ -14,6 +14,7 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/format/headings"
+	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
 )
 
@@ -179,6 +180,13 @@ type reader struct {
 	south     string // the first zone with an S that is of the south
 	fieldPool []nav.Field
 	kept      *nav.Titles // of properties
+
+	datum      int                    // the column of the datums in which positions are read; -1 is none
+	systems    map[string]*crs.System // those that it names
+	elsewhere  *crs.System            // a datum that is named, and that positions were not read in
+	where, how string                 // it is named, and how one asks for it
+
+	beyond gridDoubt
 }
 
 // fault is a row whose coordinates are numbers that can't be used.
@@ -264,6 +272,9 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 				r.moments.observe(cells[at[0]])
 			}
 		}
+	}
+	if err := r.datums(rows, opt); err != nil {
+		return nil, err
 	}
 	d.Tell(nav.ProblemColumns, f.say(sheet))
 	if doubt != "" {

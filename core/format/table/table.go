@@ -55,7 +55,9 @@ type sheet struct {
 	keys   *format.FieldKeys
 	system *crs.System
 	codes  []bool // of a workbook: the columns whose texts are codes, though they look like numbers
-	cut    int    // of a workbook: cells whose texts were too long
+	// of a workbook: what stands before numbers that are put in at the end; "" where there are none
+	longMark string
+	cut      int // of a workbook: cells whose texts were too long
 }
 
 // optional are the columns that are written where some row has a value for them.
@@ -68,7 +70,7 @@ func layout(d *nav.Dataset, opt *format.WriteOptions, timeTitle string) *sheet {
 	t := &sheet{system: opt.System, keys: format.NewFieldKeys(d, reserved...)}
 	t.keys.Reserve = func(key string) bool {
 		h, ok := headings.Of(key)
-		return ok && slices.Contains([]string{"date", "north south", "east west"}, h.Holds)
+		return ok && slices.Contains([]string{"date", "north south", "east west"}, h.Holds) && !namesDatums(d, key)
 	}
 	if opt.Table != nil {
 		t.Table = *opt.Table
