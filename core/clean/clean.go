@@ -207,6 +207,7 @@ type Row struct {
 	Count  int      `json:"count"`
 	Number int      `json:"first,omitempty"` // of the first such point, from 1
 	Off    float64  `json:"farthest_m,omitempty"`
+	Rise   float64  `json:"farthest_height_m,omitempty"` // by which heights are off, of what was thinned
 	Text   string   `json:"text,omitempty"`
 }
 

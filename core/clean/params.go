@@ -116,6 +116,7 @@ type Sum struct {
 	Fault Fault
 	Count int
 	Off   float64 // metres, of the farthest one
+	Rise  float64 // metres, of the height that is farthest off
 	First Row
 	Items int
 }
@@ -130,6 +131,7 @@ func (r *Result) Sums() (out []*Sum) {
 		}
 		out[i].Count += row.Count
 		out[i].Off = max(out[i].Off, row.Off)
+		out[i].Rise = max(out[i].Rise, row.Rise)
 		out[i].Items++
 	}
 	return

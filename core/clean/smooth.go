@@ -127,6 +127,9 @@ func (w *work) thin() {
 				w.count(Thinned, w.numbers[si][i], off)
 				gone = append(gone, i)
 			})
+			shape.Sag(points, keep[k-1], keep[k], func(_ int, off float64) {
+				w.rows[Thinned].Rise = math.Max(w.rows[Thinned].Rise, off)
+			})
 		}
 		w.remove(si, gone)
 	}

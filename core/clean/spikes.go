@@ -57,7 +57,7 @@ func (w *work) spikes(si int) {
 	if len(gone) == 0 {
 		return
 	}
-	bad := make([]bool, len(points))
+	bad, away := make([]bool, len(points)), []int(nil)
 	for _, i := range gone {
 		bad[i] = true
 	}
@@ -69,9 +69,14 @@ func (w *work) spikes(si int) {
 		for bad[b] {
 			b++
 		}
-		w.note(Spikes, &points[i], w.numbers[si][i], shape.DistanceToLeg(&points[i], &points[a], &points[b]))
+		off := shape.DistanceToLeg(&points[i], &points[a], &points[b])
+		if timed == len(points) && off <= w.limits.margin { // its time is wrong, if anything is, and not its place
+			continue
+		}
+		w.note(Spikes, &points[i], w.numbers[si][i], off)
+		away = append(away, i)
 	}
-	w.remove(si, gone)
+	w.remove(si, away)
 }
 
 // How a needle stands out in a line without times: by many times the length of nine legs of ten, and by coming back

@@ -24,8 +24,12 @@ func (w *work) routePoints(s *nav.Segment, name string, waypoints []nav.Waypoint
 	line, names := place(s.Points, w.lending(s.Points, waypoints))
 	kept := w.corners(line, names)
 	if len(kept) < len(line) {
-		w.changed(nav.Tracks, name, "points", fmt.Sprint(len(s.Points)), fmt.Sprint(len(kept)),
-			fmt.Sprintf("the route stays within %s of the track", metres(shape.Farthest(line, kept))))
+		aside, height := shape.Farthest(line, kept)
+		why := fmt.Sprintf("the route stays within %s of the track", metres(aside))
+		if height > 0 {
+			why += fmt.Sprintf(", and its heights within %s", metres(height))
+		}
+		w.changed(nav.Tracks, name, "points", fmt.Sprint(len(s.Points)), fmt.Sprint(len(kept)), why)
 	}
 	var out []nav.Waypoint
 	for _, i := range kept {
@@ -37,7 +41,7 @@ func (w *work) routePoints(s *nav.Segment, name string, waypoints []nav.Waypoint
 	}
 	for i := range out {
 		if out[i].Name == "" {
-			out[i].Name = numbered(name, i, len(out))
+			out[i].Name = w.pointName(name, i, len(out))
 		}
 	}
 	return out
@@ -118,47 +122,11 @@ func (w *work) corners(line []nav.Point, names []*nav.Waypoint) []int {
 	if len(line) < 3 || w.Within == 0 && (w.MaxPoints == 0 || len(line) <= w.MaxPoints) {
 		return indices(len(line))
 	}
-	fixed := []int{0}
-	for i := 1; i+1 < len(line); i++ {
-		if names[i] != nil && (w.MaxPoints == 0 || len(fixed)+1 < w.MaxPoints) {
-			fixed = append(fixed, i)
-		}
+	most := w.MaxPoints
+	if most == 0 {
+		most = len(line)
 	}
-	fixed = append(fixed, len(line)-1)
-	// Without their times: what counts here is the shape alone.
-	var parts [][]nav.Point
-	for k := 1; k < len(fixed); k++ {
-		part := slices.Clone(line[fixed[k-1] : fixed[k]+1])
-		for i := range part {
-			part[i].ClearTime()
-		}
-		parts = append(parts, part)
-	}
-	var kept [][]int
-	if w.Within > 0 {
-		for _, p := range parts {
-			kept = append(kept, shape.Thin(p, w.Within))
-		}
-	}
-	if kept == nil || w.MaxPoints > 0 && total(kept) > w.MaxPoints {
-		kept = shape.ThinTo(parts, w.MaxPoints+len(parts)-1)
-	}
-	out := []int{0}
-	for k, indices := range kept {
-		for _, i := range indices[1:] {
-			out = append(out, fixed[k]+i)
-		}
-	}
-	return out
-}
-
-// total counts the points of parts that share their ends.
-func total(kept [][]int) int {
-	n := 1
-	for _, k := range kept {
-		n += len(k) - 1
-	}
-	return n
+	return shape.ThinKeeping(line, func(i int) bool { return names[i] != nil }, w.Within, most)
 }
 
 func indices(n int) []int {

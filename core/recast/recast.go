@@ -100,12 +100,17 @@ type work struct {
 	ledger nav.Ledger
 
 	bounded bool // a search was ended before it had nothing to gain
+
+	taken map[string]bool // the names that points of the data have, of which none is given to another
 }
 
 // Recast changes the data and says what was changed; what could not be done as it was asked for is a loss. When the
 // context ends, the data are not to be used.
 func (s *Step) Recast(ctx context.Context, d *nav.Dataset) (nav.Ledger, error) {
-	w := &work{Step: s, data: d}
+	w := &work{Step: s, data: d, taken: map[string]bool{}}
+	for _, p := range d.AllWaypoints() {
+		w.taken[p.Name] = true
+	}
 	if err := w.turn(); err != nil {
 		return nil, err
 	}
@@ -231,7 +236,7 @@ func (w *work) route(r *nav.Route, to nav.Kind) {
 		for i := range r.Points {
 			p := r.Points[i]
 			if p.Name == "" {
-				p.Name = numbered(r.Name, i, len(r.Points))
+				p.Name = w.pointName(r.Name, i, len(r.Points))
 			}
 			if p.Group == "" {
 				p.Group = join(r.Group, r.Name)
@@ -308,7 +313,7 @@ func (w *work) track(t *nav.Track, to nav.Kind, waypoints []nav.Waypoint) {
 			for j := range s.Points {
 				p := waypoint(s, &s.Points[j])
 				if p.Name == "" {
-					p.Name = numbered(t.Name, n, total)
+					p.Name = w.pointName(t.Name, n, total)
 				}
 				p.Group = join(t.Group, t.Name)
 				w.made.Waypoints = append(w.made.Waypoints, p)
@@ -437,7 +442,7 @@ func (w *work) area(a *nav.Area, to nav.Kind) {
 			}
 			var points []nav.Waypoint
 			for j := range ring {
-				points = append(points, nav.Waypoint{Item: nav.Item{Name: numbered(name, j, len(ring))}, Point: ring[j]})
+				points = append(points, nav.Waypoint{Item: nav.Item{Name: w.pointName(name, j, len(ring))}, Point: ring[j]})
 			}
 			if to == nav.Waypoints {
 				for j := range points {
@@ -488,6 +493,17 @@ func numbered(name string, i, of int) string {
 		return n
 	}
 	return name + " " + n
+}
+
+// pointName is numbered, for a point: none that another point of the data has.
+func (w *work) pointName(name string, i, of int) string {
+	for {
+		out := numbered(name, i, of)
+		if !w.taken[out] {
+			return out
+		}
+		i += of
+	}
 }
 
 func join(group, name string) string {

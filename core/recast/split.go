@@ -69,7 +69,7 @@ func (w *work) split() error {
 			for j := range part.Points {
 				p := waypoint(&part, &part.Points[j])
 				if p.Name == "" {
-					p.Name = numbered(out.Name, j, len(part.Points))
+					p.Name = w.pointName(out.Name, j, len(part.Points))
 				}
 				out.Points = append(out.Points, p)
 			}

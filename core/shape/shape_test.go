@@ -255,7 +255,76 @@ func TestThinAlongGeodesics(t *testing.T) {
 			far = max(far, off)
 		}
 	}
-	if len(kept) < 5 || len(kept) > 14 || far > 500 || math.Abs(far-Farthest(parallel, kept)) > 0.5 {
-		t.Errorf("a parallel keeps %d points, up to %.1f m off, %.1f by Farthest", len(kept), far, Farthest(parallel, kept))
+	if len(kept) < 5 || len(kept) > 14 || far > 500 || math.Abs(far-farthestAside(parallel, kept)) > 0.5 {
+		t.Errorf("a parallel keeps %d points, up to %.1f m off, %.1f by Farthest", len(kept), far, farthestAside(parallel, kept))
+	}
+}
+
+func farthestAside(points []nav.Point, kept []int) float64 {
+	aside, _ := Farthest(points, kept)
+	return aside
+}
+
+// Heights count as positions do: a straight line over a hill keeps the hill, within the distance that is given.
+func TestThinKeepsHeights(t *testing.T) {
+	line := make([]nav.Point, 61)
+	for i := range line {
+		line[i] = at(0, float64(i)*500)
+		height := 300 + 400*(1-math.Abs(float64(i-30))/30) // up to 700 m and down again
+		line[i].SetHeight(height, nav.PrecisionOf(0), nav.MeanSeaLevel)
+	}
+	if kept := Thin(line, 1); len(kept) != 3 || kept[1] != 30 {
+		t.Errorf("a ridge keeps %v", kept)
+	}
+	for i := range line { // rounded as a hill is
+		line[i].SetHeight(300+400*math.Sin(float64(i)*math.Pi/60), nav.PrecisionOf(0), nav.MeanSeaLevel)
+	}
+	for _, within := range []float64{2, 10, 50} {
+		kept := Thin(line, within)
+		far := 0.0
+		for k := 1; k < len(kept); k++ { // by the rule of three
+			from, to := kept[k-1], kept[k]
+			for i := from; i <= to; i++ {
+				even := line[from].Height() + float64(i-from)/float64(to-from)*(line[to].Height()-line[from].Height())
+				far = max(far, math.Abs(line[i].Height()-even))
+			}
+		}
+		if _, said := Farthest(line, kept); far > within*1.001 || math.Abs(said-far) > 0.1 || len(kept) > 40 {
+			t.Errorf("within %v m: %d points, heights %.2f m off, said to be %.2f", within, len(kept), far, said)
+		}
+	}
+	few := ThinTo([][]nav.Point{line}, 9)[0]
+	if _, off := Farthest(line, few); len(few) < 7 || len(few) > 9 || off > 20 {
+		t.Errorf("nine points: %v, %.1f m off", few, off)
+	}
+}
+
+// The fixed points of a line stay before others, and all the room is used.
+func TestThinKeeping(t *testing.T) {
+	line := make([]nav.Point, 60)
+	for i := range line {
+		line[i] = at(float64(i)*100, 300*math.Sin(float64(i)))
+	}
+	fixed := func(i int) bool { return i%7 == 0 }
+	kept := Fill(line, ThinKeeping(line, fixed, 0, 20), 20)
+	if len(kept) != 20 || kept[0] != 0 || kept[19] != 59 {
+		t.Errorf("%v", kept)
+	}
+	for i := range line {
+		if fixed(i) && !slices.Contains(kept, i) {
+			t.Errorf("the fixed point %d went: %v", i, kept)
+		}
+	}
+	for _, i := range ThinKeeping(line, fixed, 0, 6) { // no room for all of them: those alone
+		if !fixed(i) && i != 59 {
+			t.Errorf("%d stays, though it is not fixed", i)
+		}
+	}
+	straight := make([]nav.Point, 61)
+	for i := range straight {
+		straight[i] = at(0, float64(i)*100)
+	}
+	if kept := Fill(straight, Thin(straight, 1), 7); len(kept) != 7 || kept[3] < 28 || kept[3] > 32 {
+		t.Errorf("a straight line: %v", kept)
 	}
 }

@@ -15,8 +15,9 @@ const alongTimes = 5
 const alongLeast = 10
 
 // Thin chooses points of a line so that all others lie within a distance (metres) of the thinned line, and gives
-// their indices; the first and the last are always among them. On timed lines points also keep near their place
-// along the line at their time. From each point it goes to the farthest next one that keeps to that, by
+// their indices; the first and the last are always among them. Heights count as positions do: between two points that
+// stay they run evenly, and those of the others keep within the same distance of that. On timed lines points also keep
+// near their place along the line at their time. From each point it goes to the farthest next one that keeps to that, by
 // narrowing the cone of directions that pass all points between (H. Imai and M. Iri, J. Information Processing
 // 9(3), 1986), which are those of geodesics; of the last few points that it could go to it takes the one from which the
 // next leg leads farthest. The cost is linear.
@@ -73,6 +74,7 @@ func reachable(points []nav.Point, at int, within float64) (out [choices]int) {
 	best := at + 1
 	var passing cone
 	reach := 0.0 // the farthest point so far
+	heights := slopes{least: math.Inf(-1), most: math.Inf(1), within: within}
 	slow, fast := 0.0, math.Inf(1)
 	along := max(alongTimes*within, alongLeast)
 	for k := at + 1; k < len(points) && k-best <= patience+2*(best-at); k++ {
@@ -83,7 +85,8 @@ func reachable(points []nav.Point, at int, within float64) (out [choices]int) {
 			dt = p.Since(a).Seconds()
 		}
 		seen := passing.sight(east, north, r)
-		if (r >= reach-1e-9 || reach <= within) && seen.inside() && (dt <= 0 || r >= slow*dt && r <= fast*dt) {
+		if (r >= reach-1e-9 || reach <= within) && seen.inside() && (dt <= 0 || r >= slow*dt && r <= fast*dt) &&
+			heights.lead(a, p, r) {
 			// Of the nearer ones those are kept that are spread over the last part of the way.
 			if k-out[1] > (k-at)/16 {
 				copy(out[2:], out[1:])
@@ -93,6 +96,9 @@ func reachable(points []nav.Point, at int, within float64) (out [choices]int) {
 			out[0] = k
 		}
 		reach = max(reach, r)
+		if !heights.pass(a, p, r) {
+			break
+		}
 		if r > within && !passing.narrow(&seen, within*stretch(r)) {
 			break
 		}
@@ -109,6 +115,35 @@ func reachable(points []nav.Point, at int, within float64) (out [choices]int) {
 		}
 	}
 	return out
+}
+
+// slopes are those at which a leg passes the heights of all points so far.
+type slopes struct{ least, most, within float64 }
+
+// lead says whether a leg to a point passes the heights between.
+func (s *slopes) lead(a, p *nav.Point, r float64) bool {
+	if !a.HasHeight() || !p.HasHeight() {
+		return true
+	}
+	rise := p.Height() - a.Height()
+	if r == 0 {
+		return math.Abs(rise) <= s.within
+	}
+	const rounding = 1e-9
+	return rise >= s.least*r-rounding && rise <= s.most*r+rounding
+}
+
+// pass leaves those slopes that pass the height of a point, and says whether there are any.
+func (s *slopes) pass(a, p *nav.Point, r float64) bool {
+	if !a.HasHeight() || !p.HasHeight() {
+		return true
+	}
+	rise := p.Height() - a.Height()
+	if r == 0 {
+		return math.Abs(rise) <= s.within
+	}
+	s.least, s.most = max(s.least, (rise-s.within)/r), min(s.most, (rise+s.within)/r)
+	return s.least <= s.most
 }
 
 // stretch is by how much a distance to the side of a leg is seen wider from its start, on the sphere, than on a plane.
@@ -255,13 +290,35 @@ func Aside(points []nav.Point, from, to int, visit func(i int, off float64)) {
 	}
 }
 
+// Sag gives for each point between two others of a line how far its height is from the one that runs evenly between
+// these, in metres, by its distance from the first. Points without a height, or between ones without, are left out.
+func Sag(points []nav.Point, from, to int, visit func(i int, off float64)) {
+	a, b := &points[from], &points[to]
+	if to-from < 2 || !a.HasHeight() || !b.HasHeight() {
+		return
+	}
+	plane := geodesy.NewPlane(a.Lat, a.Lon)
+	length, _, _ := plane.Toward(b.Lat, b.Lon)
+	for i := from + 1; i < to; i++ {
+		if p := &points[i]; p.HasHeight() {
+			part := 0.0
+			if r, _, _ := plane.Toward(p.Lat, p.Lon); length > 0 {
+				part = min(r/length, 1)
+			}
+			visit(i, math.Abs(p.Height()-a.Height()-part*(b.Height()-a.Height())))
+		}
+	}
+}
+
 // DistanceToLeg is how far a point is from the shortest line between two others, in metres.
 func DistanceToLeg(p, a, b *nav.Point) float64 { return newLeg(a, b).off(p) }
 
-// Farthest is how far any point of a line is from the legs between those that are kept, in metres.
-func Farthest(points []nav.Point, kept []int) (far float64) {
+// Farthest is how far any point of a line is from the legs between those that are kept, in metres, and its height from
+// the one there.
+func Farthest(points []nav.Point, kept []int) (aside, height float64) {
 	for k := 1; k < len(kept); k++ {
-		Aside(points, kept[k-1], kept[k], func(_ int, off float64) { far = max(far, off) })
+		Aside(points, kept[k-1], kept[k], func(_ int, off float64) { aside = max(aside, off) })
+		Sag(points, kept[k-1], kept[k], func(_ int, off float64) { height = max(height, off) })
 	}
 	return
 }

@@ -23,7 +23,8 @@ type Fitted struct {
 	Data   *nav.Dataset
 	Ledger nav.Ledger
 
-	there *There
+	there  *There
+	source []string // the names of all points in the data, of which none is given to another
 }
 
 // There is what a unit shows already and goes on showing.
@@ -59,6 +60,11 @@ func FitBeside(d *nav.Dataset, p *Profile, there *There) *Fitted {
 	}
 	out.Tracks = slices.Clone(d.Tracks)
 	out.Areas = slices.Clone(d.Areas)
+	for _, w := range d.AllWaypoints() {
+		if w.Name != "" {
+			f.source = append(f.source, w.Name)
+		}
+	}
 	f.attached(p)
 	f.drop(p)
 	f.recast(p)

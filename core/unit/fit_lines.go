@@ -113,36 +113,76 @@ func splitTrack(t nav.Track, most int) []nav.Track {
 
 // thinned notes how many points went and how far the line is off for it.
 func (f *Fitted) thinned(kind nav.Kind, name string, from, to int, lines [][]nav.Point, kept [][]int, p *Profile) {
-	far := 0.0
+	far, height := 0.0, 0.0
 	for i, line := range lines {
-		far = max(far, shape.Farthest(line, kept[i]))
+		aside, up := shape.Farthest(line, kept[i])
+		far, height = max(far, aside), max(height, up)
+	}
+	within := fmt.Sprintf("the line stays within %.1f m", far)
+	if height > 0 {
+		within += fmt.Sprintf(", and its heights within %.1f m", height)
 	}
 	f.Ledger = append(f.Ledger, nav.Entry{Kind: kind, KindWord: kind.One(), Name: name, What: "thinned",
 		Old: fmt.Sprintf("%d points", from), New: fmt.Sprintf("%d points", to),
-		Why: fmt.Sprintf("%s accepts %d; the line stays within %.1f m", p.Name, p.Of(kind).Points, far), Count: from - to,
+		Why: fmt.Sprintf("%s accepts %d; %s", p.Name, p.Of(kind).Points, within), Count: from - to,
 		Loss: true})
 }
 
 func (f *Fitted) thinRoute(r nav.Route, p *Profile) nav.Route {
 	line := r.Line()
-	for i := range line {
-		line[i].ClearTime()
-	}
-	kept := shape.ThinTo([][]nav.Point{line}, p.Routes.Points)
+	withoutHeights(line, p)
+	kept := shape.ThinKeeping(line, func(i int) bool { return r.Points[i].Name != "" }, 0, p.Routes.Points)
+	kept = shape.Fill(line, kept, p.Routes.Points)
 	out := nav.Route{Item: r.Item}
-	for _, i := range kept[0] {
+	for _, i := range kept {
 		out.Points = append(out.Points, r.Points[i])
 	}
-	f.thinned(nav.Routes, r.Name, len(line), len(out.Points), [][]nav.Point{line}, kept, p)
+	f.thinned(nav.Routes, r.Name, len(line), len(out.Points), [][]nav.Point{line}, [][]int{kept}, p)
 	return out
+}
+
+// withoutHeights takes heights away that the unit does not show, so that they do not count where a line is thinned.
+func withoutHeights(line []nav.Point, p *Profile) {
+	if p.ShowsA("heights") {
+		return
+	}
+	for i := range line {
+		line[i].ClearHeight()
+	}
+}
+
+func total(kept [][]int) (n int) {
+	for _, k := range kept {
+		n += len(k)
+	}
+	return
+}
+
+// longest gives the number of the line with most points.
+func longest(lines [][]nav.Point) (at int) {
+	for i := range lines {
+		if len(lines[i]) > len(lines[at]) {
+			at = i
+		}
+	}
+	return
 }
 
 func (f *Fitted) thinTrack(t nav.Track, p *Profile) nav.Track {
 	var lines [][]nav.Point
 	for i := range t.Segments {
-		lines = append(lines, t.Segments[i].Points)
+		line := t.Segments[i].Points
+		if !p.ShowsA("heights") {
+			line = slices.Clone(line)
+			withoutHeights(line, p)
+		}
+		lines = append(lines, line)
 	}
 	kept := shape.ThinTo(lines, p.Tracks.Points)
+	if room := p.Tracks.Points - total(kept); room > 0 { // the longest has it
+		i := longest(lines)
+		kept[i] = shape.Fill(lines[i], kept[i], len(kept[i])+room)
+	}
 	out := nav.Track{Item: t.Item}
 	for i, indices := range kept {
 		out.Segments = append(out.Segments, t.Segments[i].Pick(indices))

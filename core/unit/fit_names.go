@@ -15,10 +15,11 @@ type naming struct {
 	*Fitted
 	profile *Profile
 	namers  map[nav.Kind]*Namer
-	all     *Namer         // of the kinds whose names differ from one another
-	fixes   map[fix]string // the names of waypoints and of points of routes
-	places  map[fix]string // the names that the unit has at places
-	next    map[partOf]int // how many parts of an item have their names
+	all     *Namer          // of the kinds whose names differ from one another
+	fixes   map[fix]string  // the names of waypoints and of points of routes
+	places  map[fix]string  // the names that the unit has at places
+	next    map[partOf]int  // how many parts of an item have their names
+	others  map[string]bool // the names of all points of the data, as they are compared
 }
 
 // partOf is an item that may be in parts.
@@ -43,7 +44,12 @@ func fixAt(name string, p *nav.Point) fix {
 // unit finds the two to be one. Descriptions get the unit's characters and length as well.
 func (f *Fitted) name(p *Profile) {
 	n := &naming{Fitted: f, profile: p, namers: map[nav.Kind]*Namer{}, all: NewNamer(p.TextOf(nav.Waypoints)),
-		fixes: map[fix]string{}, places: map[fix]string{}, next: map[partOf]int{}}
+		fixes: map[fix]string{}, places: map[fix]string{}, next: map[partOf]int{}, others: map[string]bool{}}
+	points := n.ofPoints(nil)
+	for _, name := range f.source {
+		n.others[points.key(name)] = true
+	}
+	points.others = n.others
 	for _, t := range f.there.Taken {
 		if t.Fix && p.Text.Unique != "all" {
 			continue
@@ -156,6 +162,7 @@ func (n *naming) points(r *nav.Route) {
 	for j := range r.Points {
 		own.Learn(r.Points[j].Name)
 	}
+	own.others = n.others
 	namer := n.ofPoints(own)
 	for j := range r.Points {
 		w := &r.Points[j]
@@ -170,7 +177,11 @@ func (n *naming) points(r *nav.Route) {
 		}
 		known := w.Name != ""
 		if !known {
-			w.Name = namer.Fit(name, "point")
+			if old == "" && namer.reserved(namer.key(name)) { // another point of the data has it
+				w.Name = namer.numbered("point", false)
+			} else {
+				w.Name = namer.Fit(name, "point")
+			}
 			if namer != own {
 				n.fixes[at] = w.Name
 			}

@@ -15,6 +15,7 @@ import (
 type Namer struct {
 	text     Text
 	used     map[string]bool // names that were given, in small letters
+	others   map[string]bool // names of other things in the data, which nothing else gets; in small letters
 	claimed  map[string]int  // how many of those that are going to be named fit as they are
 	learned  map[string]bool
 	families map[string]*family
@@ -45,6 +46,12 @@ func (p *Profile) TakesName(kind nav.Kind, name string) error {
 	}
 	return nil
 }
+
+// key is a name as it is compared: as the unit shows it where it needs not be shortened, in small letters.
+func (n *Namer) key(name string) string { return strings.ToLower(n.asItIs(n.spelled(name))) }
+
+// reserved says whether a key is that of a name which something else in the data has as it is.
+func (n *Namer) reserved(key string) bool { return n.claimed[key] > 0 || n.others[key] }
 
 // Taken says whether a name was given or is kept from it.
 func (n *Namer) Taken(name string) bool { return n.used[strings.ToLower(name)] }
@@ -129,7 +136,7 @@ func (n *Namer) distinct(text string) string {
 			return short
 		}
 		key := strings.ToLower(short)
-		if n.used[key] || n.claimed[key] > 0 && short != own {
+		if n.used[key] || n.reserved(key) && short != own {
 			continue
 		}
 		n.used[key], n.tried[alike] = true, i
@@ -185,7 +192,7 @@ func (n *Namer) numbered(word string, letter bool) string {
 			mark = strings.Trim(n.mark(i), " ()")
 		}
 		name := n.shortened(word, n.text.Length-utf8.RuneCountInString(mark)) + mark
-		if key := strings.ToLower(name); !n.used[key] && n.claimed[key] == 0 {
+		if key := strings.ToLower(name); !n.used[key] && !n.reserved(key) {
 			n.used[key], n.counted[word] = true, i
 			return name
 		}

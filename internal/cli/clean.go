@@ -115,6 +115,9 @@ func (j *job) sayCleaned(r *clean.Result) {
 		if f.Off > 0 {
 			far = j.measure.Length(f.Off)
 		}
+		if f.Rise > 0 {
+			far = strings.TrimPrefix(far+", "+j.measure.Height(f.Rise)+" in height", ", ")
+		}
 		rows = append(rows, []string{j.err.Paint(console.Yellow, string(f.Fault)), measure.Count(f.Count),
 			console.OneLine(inspect.Where(f), 80), far, f.Fault.Done()})
 	}

@@ -34,12 +34,12 @@ func suspicions(d *nav.Dataset) (out string) {
 func TestDatums(t *testing.T) {
 	for text, want := range map[string]string{
 		"Name,Lat,Lon,Datum\nA,55,10,WGS84\nB,55.1,10.1,ED50\n": "column:Datum",
-		"Name,Lat (ED50),Lon (ED50)\nA,55,10\n":                  "4230",
+		"Name,Lat (ED50),Lon (ED50)\nA,55,10\n":                 "4230",
 		"Positions in ED50\nName,Lat,Lon\nA,55,10\n":            "4230",
-		"Name,Lat,Lon,Geodätisches System\nA,55,10,NAD 27\n":     "column:Geodätisches System",
-		"Name,Lat (WGS84),Lon (WGS84)\nA,55,10\n":                "",
-		"Name,Lat,Lon,Datum\nA,55,10,2026-03-14\n":               "",
-		"Name,Lat (ETRS89),Lon (ETRS89)\nA,55,10\n":              "",
+		"Name,Lat,Lon,Geodätisches System\nA,55,10,NAD 27\n":    "column:Geodätisches System",
+		"Name,Lat (WGS84),Lon (WGS84)\nA,55,10\n":               "",
+		"Name,Lat,Lon,Datum\nA,55,10,2026-03-14\n":              "",
+		"Name,Lat (ETRS89),Lon (ETRS89)\nA,55,10\n":             "",
 	} {
 		d := loaded(t, text, &format.ReadOptions{})
 		if got := suspicions(d); (want == "") != (got == "") || !strings.Contains(got, want) {
