@@ -20,7 +20,8 @@ const (
 	AsSequence    Code = "as-sequence" // of GeoJSON
 	NameZone      Code = "name-zone"
 	GiveFixes     Code = "give-fixes"
-	NameDay       Code = "name-day" // of the magnetic declination
+	MoveDates     Code = "move-dates" // Arg is the day
+	NameDay       Code = "name-day"   // of the magnetic declination
 )
 
 // Tables, layers and coordinate systems.

@@ -115,11 +115,10 @@ type Step struct {
 	StopWithin    float64 // metres around a stop
 	StopLonger    time.Duration
 	GapLonger     time.Duration
-	GapWider      float64 // metres
-	ClimbRate     float64 // m/s up or down
-	HeightOver    float64 // metres: the least that a height must be off
-	Around        int64   // nanoseconds since 1970 near which all dates must be; 0 for none
-	Now           int64   // nanoseconds since 1970: no date is after it
+	GapWider      float64   // metres
+	ClimbRate     float64   // m/s up or down
+	HeightOver    float64   // metres: the least that a height must be off
+	Around        time.Time // near which the dates of recordings must be; the zero time is none
 	Smooth        bool
 	ThinWithin    float64 // metres; 0 for none
 	ThinTo        int     // points of a track; 0 for none
@@ -245,8 +244,8 @@ func (r *Result) join(o *Result) {
 }
 
 // Find looks for all faults but baggage and changes nothing.
-func Find(d *nav.Dataset, now int64) *Result {
-	s := Step{Faults: slices.DeleteFunc(slices.Clone(All), func(f Fault) bool { return f == Baggage }), Now: now,
+func Find(d *nav.Dataset) *Result {
+	s := Step{Faults: slices.DeleteFunc(slices.Clone(All), func(f Fault) bool { return f == Baggage }),
 		dry: true}
 	out, _ := s.Clean(context.Background(), d.Clone())
 	return out

@@ -179,8 +179,7 @@ func TestCleanLosesNothing(t *testing.T) {
 			m.trip()
 			for _, named := range []string{"", c.name} {
 				d := dataset(m.points)
-				s := Step{Faults: append(slices.Clone(Default), Heights), Carrier: named, Now: time.Date(2026, 6, 1, 0, 0, 0, 0,
-					time.UTC).UnixNano()}
+				s := Step{Faults: append(slices.Clone(Default), Heights), Carrier: named}
 				if r := s.run(d); len(r.Removed) > 0 || len(r.Rows) > 0 || !slices.Equal(d.Tracks[0].Segments[0].Points, m.points) {
 					t.Errorf("%s every %vs, carrier %q, seed %d: %+v", c.name, c.every, named, seed, r.Rows)
 				}

@@ -20,7 +20,7 @@ func ExampleStep_Apply() {
 	}
 	d := &nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: "Walk"}, Segments: []nav.Segment{walk}}}}
 
-	step := clean.New(1e18)
+	step := clean.New()
 	step.Carrier = "walk"
 	if err := step.Check(); err != nil {
 		fmt.Println(err)

@@ -92,10 +92,10 @@ func TestEpoch(t *testing.T) {
 	}{
 		{"in order", []string{"2026-03-14"}, "", "", []string{"2026-03-14"}},
 		{"long ago, and nothing against it", []string{"2006-07-29"}, "", "", []string{"2006-07-29"}},
-		{"after now", []string{"2045-10-28"}, "", "", []string{"2026-03-14"}},
+		{"after now, and no evidence", []string{"2045-10-28"}, "", "", []string{"2045-10-28"}},
 		{"against the file's own date", []string{"2006-07-29"}, "2026-03-20", "", []string{"2026-03-14"}},
-		{"against the others", []string{"2026-03-14", "2026-03-15", "2006-07-30"}, "", "",
-			[]string{"2026-03-14", "2026-03-15", "2026-03-15"}},
+		{"against the others, which are none", []string{"2026-03-14", "2026-03-15", "2006-07-30"}, "", "",
+			[]string{"2026-03-14", "2026-03-15", "2006-07-30"}},
 		{"years between, but no cycle", []string{"2026-03-14", "2026-03-15", "2012-01-30"}, "", "",
 			[]string{"2026-03-14", "2026-03-15", "2012-01-30"}},
 		{"around", []string{"2006-07-29"}, "", "2026-01-01", []string{"2026-03-14"}},
@@ -108,11 +108,21 @@ func TestEpoch(t *testing.T) {
 		if c.meta != "" {
 			d.Meta.Time.SetTime(date(c.meta), nav.Seconds)
 		}
-		s := Step{Faults: []Fault{Epoch}, Now: date("2026-11-25")}
+		planned := nav.Waypoint{Point: dataset(timed(c.days[0], 1)).Tracks[0].Segments[0].Points[0]}
+		d.Waypoints, d.Routes = []nav.Waypoint{planned}, []nav.Route{{Points: []nav.Waypoint{planned}}}
+		s := Step{Faults: []Fault{Epoch}}
 		if c.around != "" {
-			s.Around = date(c.around)
+			s.Around = time.Unix(0, date(c.around))
 		}
-		s.run(d)
+		r := s.run(d)
+		if d.Waypoints[0].Point != planned.Point || d.Routes[0].Points[0].Point != planned.Point {
+			t.Errorf("%s: the dates of a plan were moved", c.name)
+		}
+		for _, row := range r.Rows {
+			if !strings.Contains(row.Text, c.days[row.Number-1]+" is "+c.want[row.Number-1]) {
+				t.Errorf("%s: the ledger says %q", c.name, row.Text)
+			}
+		}
 		var got []string
 		for i := range d.Tracks {
 			got = append(got, d.Tracks[i].Segments[0].Points[0].Time().Format(time.DateOnly))

@@ -49,7 +49,7 @@ func faulty() *nav.Dataset {
 func TestListed(t *testing.T) {
 	run := func(list bool) (*nav.Dataset, *Result) {
 		d := faulty()
-		s := Step{Faults: All, Now: 1.8e18, List: list}
+		s := Step{Faults: All, List: list}
 		r, err := s.Clean(context.Background(), d)
 		if err != nil {
 			t.Fatal(err)

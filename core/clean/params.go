@@ -10,8 +10,8 @@ import (
 	"gyrolith/core/param"
 )
 
-// New makes a step that deals with the usual faults. No date is after now, in nanoseconds since 1970.
-func New(now int64) *Step { return &Step{Faults: slices.Clone(Default), Now: now} }
+// New makes a step that deals with the usual faults.
+func New() *Step { return &Step{Faults: slices.Clone(Default)} }
 
 // Params lists the parameters of the step.
 func (s *Step) Params() param.Table {
@@ -55,7 +55,7 @@ func (s *Step) Params() param.Table {
 		param.Length("height-over", &s.HeightOver, "HEIGHT",
 			"the least `HEIGHT` of a height spike (default: 25m, or eight times the jitter)"),
 		param.Moment("around", &s.Around, "DATE",
-			"shift dates by whole cycles to bring them near this `DATE`"),
+			"shift the dates of recordings by whole cycles of 1,024 weeks to bring them near this `DATE`"),
 		param.Switch("smooth", &s.Smooth, "smooth the jitter of timed tracks"),
 		param.Length("thin-within", &s.ThinWithin, "DISTANCE",
 			"remove points as long as the line stays within this `DISTANCE`"),
@@ -76,7 +76,7 @@ func (s *Step) settle() error {
 		s.Faults = s.only
 	}
 	s.Faults = append(s.Faults, s.also...)
-	if s.Around != 0 && !slices.Contains(s.Faults, Epoch) {
+	if !s.Around.IsZero() && !slices.Contains(s.Faults, Epoch) {
 		s.Faults = append(s.Faults, Epoch)
 	}
 	s.Faults = slices.DeleteFunc(s.Faults, func(f Fault) bool { return slices.Contains(s.not, f) })
@@ -93,8 +93,12 @@ func (s *Step) Apply(ctx context.Context, d *nav.Dataset) (*nav.Report, error) {
 	r := &nav.Report{Detail: result}
 	found := 0
 	for _, row := range result.Rows {
+		why := row.Fault.Done()
+		if row.Text != "" {
+			why += ": " + row.Text
+		}
 		r.Ledger = append(r.Ledger, nav.Entry{Kind: row.Kind, KindWord: row.Kind.One(), Name: row.Item,
-			What: nav.Property(row.Fault), Count: row.Count, Loss: true, Asked: true, Why: row.Fault.Done()})
+			What: nav.Property(row.Fault), Count: row.Count, Loss: true, Asked: true, Why: why})
 		found += row.Count
 	}
 	for _, o := range result.Over {

@@ -7,10 +7,10 @@ import (
 )
 
 // Sound gives copies of the tracks of data without what is plainly wrong in them: strays, times out of order, repeats
-// and spikes. They are as many as there were. No date is after now, in nanoseconds since 1970.
-func Sound(ctx context.Context, d *nav.Dataset, now int64) ([]nav.Track, error) {
+// and spikes. They are as many as there were.
+func Sound(ctx context.Context, d *nav.Dataset) ([]nav.Track, error) {
 	out := &nav.Dataset{Tracks: d.Clone().Tracks}
-	s := Step{Now: now, Faults: []Fault{Strays, Order, Repeats, Spikes}}
+	s := Step{Faults: []Fault{Strays, Order, Repeats, Spikes}}
 	if _, err := s.Clean(ctx, out); err != nil {
 		return nil, err
 	}

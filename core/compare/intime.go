@@ -17,7 +17,6 @@ import (
 type InTime struct {
 	Within  float64       // metres: how long they were that near; 0 is not asked for
 	Longest time.Duration // between two fixes over which a place is believed
-	Now     int64         // nanoseconds since 1970: no date is after it
 }
 
 // Apart is what is found of two recordings. Lengths are metres.
@@ -55,7 +54,7 @@ type Moment struct {
 
 // timed gives the sound points with times of all tracks, in the order of their times.
 func (o *InTime) timed(ctx context.Context, d *nav.Dataset) ([]nav.Point, error) {
-	tracks, err := clean.Sound(ctx, d, o.Now)
+	tracks, err := clean.Sound(ctx, d)
 	if err != nil {
 		return nil, err
 	}

@@ -85,8 +85,8 @@ func (t *Target) Params() param.Table {
 					t.Stamp = time.Now()
 					return nil
 				}
-				ns, err := nav.ParseMoment(text, nil, false)
-				t.Stamp = time.Unix(0, ns)
+				at, err := nav.ParseMoment(text, nil, false)
+				t.Stamp = at
 				return err
 			}),
 		unitName,

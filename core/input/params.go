@@ -5,7 +5,6 @@ import (
 	"math"
 	"os"
 	"strings"
-	"time"
 	"unicode"
 
 	"gyrolith/core/format"
@@ -50,14 +49,14 @@ func (r *Reading) Params() param.Table {
 			"only names"),
 		param.FuncIn("as-of", "DAY", "the `DAY` of the magnetic declination for bearings in a pasted list (default: today)",
 			func(env *param.Env, text string) error {
-				ns, err := nav.ParseMoment(text, env.Zone, false)
-				r.Options.On = time.Unix(0, ns)
+				at, err := nav.ParseMoment(text, env.Zone, false)
+				r.Options.On = at
 				return err
 			}),
 		param.FuncIn("day", "DAY", "the `DAY` of the first time in a pasted plan with times only",
 			func(env *param.Env, text string) error {
-				ns, err := nav.ParseMoment(text, env.Zone, false)
-				r.Options.Day = time.Unix(0, ns).UTC()
+				at, err := nav.ParseMoment(text, env.Zone, false)
+				r.Options.Day = at.UTC()
 				return err
 			}),
 		param.Func("columns-in", "WORD=TITLE,…",
@@ -86,7 +85,8 @@ func isThere(path string) bool {
 func Choosing(s *nav.Selection) param.Table {
 	moment := func(name string, to **int64, end bool, help string) param.Param {
 		return param.FuncIn(name, "TIME", help, func(env *param.Env, text string) error {
-			ns, err := nav.ParseMoment(text, env.Zone, end)
+			at, err := nav.ParseMoment(text, env.Zone, end)
+			ns := at.UnixNano()
 			*to = &ns
 			return err
 		})

@@ -2,6 +2,7 @@ package inspect_test
 
 import (
 	"fmt"
+	"time"
 
 	"gyrolith/core/format"
 	"gyrolith/core/format/gpx"
@@ -19,7 +20,7 @@ func ExampleLook() {
 		fmt.Println(err)
 		return
 	}
-	view := inspect.Look(in, 2e18)
+	view := inspect.Look(in, time.Unix(2e9, 0))
 	fmt.Println(view.Entries[0].Item.Name, view.Entries[0].Nature)
 	for _, p := range view.Problems {
 		fmt.Println(p.Code, p.Count)

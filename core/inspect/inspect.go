@@ -5,6 +5,7 @@ package inspect
 import (
 	"context"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 	"time"
@@ -58,12 +59,12 @@ const (
 	CutOff    nav.ProblemCode = "cut off"
 )
 
-// Look finds out what there is to say. No date is after now, in nanoseconds since 1970.
-func Look(in *format.Loaded, now int64) *View {
+// Look finds out what there is to say. Now is the time of looking, after which nothing was recorded.
+func Look(in *format.Loaded, now time.Time) *View {
 	v := &View{Path: in.Path, Format: in.Format, Data: in.Data}
 	d := in.Data
 	found := make(chan []*clean.Sum, 1)
-	go func() { found <- clean.Find(d, now).Sums() }()
+	go func() { found <- clean.Find(d).Sums() }()
 	for i := range d.Waypoints {
 		w := &d.Waypoints[i]
 		v.Entries = append(v.Entries, Entry{Kind: nav.Waypoints, Item: &w.Item, Sum: w.Summary(), At: &w.Point})
@@ -80,7 +81,8 @@ func Look(in *format.Loaded, now int64) *View {
 		a := &d.Areas[i]
 		v.Entries = append(v.Entries, Entry{Kind: nav.Areas, Item: &a.Item, Sum: a.Summary(), Holes: len(a.Holes)})
 	}
-	v.faults(<-found, now)
+	v.faults(<-found)
+	v.ahead(now)
 	for _, e := range v.Entries {
 		v.Total.Join(e.Sum)
 	}
@@ -90,9 +92,9 @@ func Look(in *format.Loaded, now int64) *View {
 }
 
 // faults names what clean would remove, by the same detectors.
-func (v *View) faults(found []*clean.Sum, now int64) {
+func (v *View) faults(found []*clean.Sum) {
 	if slices.ContainsFunc(found, func(f *clean.Sum) bool { return f.Fault == clean.Spikes || f.Fault == clean.Strays }) {
-		v.lengths(now)
+		v.lengths()
 	}
 	for _, f := range found {
 		text := f.Fault.Found() + ": " + Where(f)
@@ -107,9 +109,9 @@ func (v *View) faults(found []*clean.Sum, now int64) {
 
 // lengths gives the lengths of tracks without what is astray: a single point on the other side of the earth would be
 // most of a length otherwise.
-func (v *View) lengths(now int64) {
+func (v *View) lengths() {
 	sound := &nav.Dataset{Tracks: v.Data.Clone().Tracks}
-	step := clean.Step{Faults: []clean.Fault{clean.Strays, clean.Spikes}, Now: now}
+	step := clean.Step{Faults: []clean.Fault{clean.Strays, clean.Spikes}}
 	if _, err := step.Clean(context.Background(), sound); err != nil || len(sound.Tracks) != len(v.Data.Tracks) {
 		return
 	}
@@ -127,6 +129,25 @@ func (v *View) lengths(now int64) {
 	}
 }
 
+// ahead tells of recordings with dates in the future: a receiver whose count of weeks began anew gives such dates, and
+// a plan has them too, so that nothing is said to be wrong.
+func (v *View) ahead(now time.Time) {
+	for _, e := range v.Entries {
+		if e.Kind != nav.Tracks || e.Sum.Times == 0 || e.Sum.Last.Time().Before(now.Add(24*time.Hour)) {
+			continue
+		}
+		first := e.Sum.First.Time()
+		n := int(math.Ceil(float64(e.Sum.Last.Time().Sub(now)) / float64(clean.Cycle)))
+		was := first.Add(-time.Duration(n) * clean.Cycle)
+		v.Told = append(v.Told, Told{Text: fmt.Sprintf("the dates of track %s lie in the future, from %s on; %s earlier they "+
+			"would begin on %s, if the receiver lost count", strings.Join(strings.Fields(e.Item.Name), " "),
+			first.Format(time.DateOnly), weeks(n), was.Format(time.DateOnly)),
+			Advice: advice.Advice{Code: advice.MoveDates, Arg: was.Format(time.DateOnly)}})
+	}
+}
+
+func weeks(cycles int) string { return measure.Count(1024*cycles) + " weeks" }
+
 // Where says in which items a fault was found: track Walk, first at point 12 and 3 more.
 func Where(f *clean.Sum) string {
 	where := f.First.Kind.One()
@@ -135,6 +156,9 @@ func Where(f *clean.Sum) string {
 	}
 	if f.First.Number > 0 {
 		where += fmt.Sprintf(", first at point %s", measure.Count(f.First.Number))
+	}
+	if f.First.Text != "" {
+		where += ": " + f.First.Text
 	}
 	if f.Items > 1 {
 		where += fmt.Sprintf(" and %s more", measure.Count(f.Items-1))

@@ -23,7 +23,7 @@ func walk(name, group string, n int, at int64) nav.Track {
 }
 
 func looked(d *nav.Dataset) *View {
-	return Look(&format.Loaded{Path: "a.gpx", Format: gpx.Format, Data: d}, 2e18)
+	return Look(&format.Loaded{Path: "a.gpx", Format: gpx.Format, Data: d}, time.Unix(2e9, 0))
 }
 
 // Items are shown in their folders, which stand where they are first named.

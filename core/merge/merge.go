@@ -410,8 +410,8 @@ func (m *merging) newer(v *versions) Prefer {
 			return last, ok
 		}
 		text, _ := nav.Get(t.Item.Fields, m.opt.NewerBy)
-		ns, err := nav.ParseMoment(text, nil, false)
-		return ns, err == nil
+		moment, err := nav.ParseMoment(text, nil, false)
+		return moment.UnixNano(), err == nil
 	}
 	first, ok := at(v.first)
 	second, ok2 := at(v.second)

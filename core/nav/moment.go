@@ -6,12 +6,12 @@ import (
 	"time"
 )
 
-// ParseMoment reads a time or a day in nanoseconds since 1970; what names no zone is in the given one, nil for UTC. A
+// ParseMoment reads a time or a day; what names no zone is in the given one, nil for UTC. A
 // day, a month or a year is its beginning, or its end where that is asked for.
-func ParseMoment(text string, zone *time.Location, end bool) (int64, error) {
+func ParseMoment(text string, zone *time.Location, end bool) (time.Time, error) {
 	ns, mark, _, ok := ParseTime([]byte(text), zone)
 	if !ok {
-		return 0, fmt.Errorf("%q is not a time: write 2026-03-14, or 2026-03-14T05:30:00Z", text)
+		return time.Time{}, fmt.Errorf("%q is not a time: write 2026-03-14, or 2026-03-14T05:30:00Z", text)
 	}
 	at := time.Unix(0, ns).UTC()
 	if mark < Seconds && zone != nil {
@@ -27,7 +27,7 @@ func ParseMoment(text string, zone *time.Location, end bool) (int64, error) {
 			at = at.AddDate(0, 0, 1).Add(-1)
 		}
 	}
-	return at.UnixNano(), nil
+	return at, nil
 }
 
 // ParseZone reads a zone of time: UTC, local or an offset such as +02:00.

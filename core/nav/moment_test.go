@@ -37,8 +37,8 @@ func TestParseMoment(t *testing.T) {
 		{"2024", nil, true, "2024-12-31T23:59:59.999999999Z"}, {"2026-03-14T05:30", east, false, "2026-03-14T03:30:00Z"},
 		{"2026-03-14T05:30:00Z", east, true, "2026-03-14T05:30:00Z"},
 	} {
-		ns, err := ParseMoment(c.text, c.zone, c.end)
-		if got := time.Unix(0, ns).UTC().Format(time.RFC3339Nano); err != nil || got != c.want {
+		at, err := ParseMoment(c.text, c.zone, c.end)
+		if got := at.UTC().Format(time.RFC3339Nano); err != nil || got != c.want {
 			t.Errorf("%s %v: %s, %v", c.text, c.end, got, err)
 		}
 	}

@@ -22,7 +22,8 @@ type all struct {
 	length, speed    float64
 	number           float64
 	span, shift      time.Duration
-	bytes, at        int64
+	bytes            int64
+	at               time.Time
 	choices          []nav.Choice
 }
 
@@ -58,14 +59,14 @@ func TestSet(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	at := time.Date(2026, 3, 14, 3, 30, 0, 0, time.UTC).UnixNano()
+	at := time.Date(2026, 3, 14, 3, 30, 0, 0, time.UTC)
 	if a.text != "a b" || !slices.Equal(a.texts, []string{"x", "y"}) || a.word != "drive" ||
 		!slices.Equal(a.words, []string{"lat", "lon"}) || a.file != "a.toml" || len(a.files) != 2 || !a.on ||
 		a.count != 9 || a.number != -47.5 {
 		t.Errorf("%+v", a)
 	}
 	if a.length != 3704 || a.speed != 10 || a.span != 90*time.Minute || a.shift != -30*time.Second || a.bytes < 2e6 ||
-		a.at != at {
+		!a.at.Equal(at) {
 		t.Errorf("%+v", a)
 	}
 	if len(a.choices) != 2 || a.choices[0].Pattern != "*ferry*" || !a.choices[1].Kinds[nav.Areas] {

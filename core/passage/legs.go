@@ -25,9 +25,9 @@ type Step struct {
 	Climb       Phase
 	Descent     Phase
 	Waits       []Wait
-	Depart      int64   // nanoseconds since 1970; 0 gives no times of arrival
-	Drifts      []Drift // wind and current
-	Winds       Winds   // by leg, height and time
+	Depart      time.Time // the zero time gives no times of arrival
+	Drifts      []Drift   // wind and current
+	Winds       Winds     // by leg, height and time
 	Currents    Winds
 	Declination *float64
 	On          time.Time // the day of the declination, where no departure says it
@@ -221,8 +221,8 @@ func (s *Step) Plan(r *nav.Route) *Table {
 					leg.Wait = s.waitAt(leg.To, i+1)
 					elapsed += leg.Wait
 				}
-				if s.Depart != 0 {
-					leg.Arrive = s.Depart + int64(leg.Elapsed)
+				if !s.Depart.IsZero() {
+					leg.Arrive = s.Depart.Add(leg.Elapsed).UnixNano()
 					light := darkness(leg.To.Lat, leg.To.Lon, time.Unix(0, leg.Arrive))
 					if light != nil && i == len(r.Points)-1 {
 						t.Findings = append(t.Findings, Finding{Code: InTheDark, Route: r.Name, Leg: i, Light: light})
@@ -254,8 +254,8 @@ func (s *Step) Plan(r *nav.Route) *Table {
 
 // day is the day of the declination.
 func (s *Step) day() time.Time {
-	if s.Depart != 0 {
-		return time.Unix(0, s.Depart)
+	if !s.Depart.IsZero() {
+		return s.Depart
 	}
 	return s.On
 }

@@ -53,8 +53,8 @@ func legHeight(l *Leg) float64 {
 func (s *Step) drifts(l *Leg, n int, after time.Duration) []Drift {
 	out := s.Drifts[:len(s.Drifts):len(s.Drifts)]
 	at := int64(0)
-	if s.Depart != 0 {
-		at = s.Depart + int64(after)
+	if !s.Depart.IsZero() {
+		at = s.Depart.Add(after).UnixNano()
 	}
 	height := legHeight(l)
 	if l.Wind = s.Winds.on(n, height, at); l.Wind != nil {
@@ -113,8 +113,8 @@ func (s *Step) move(l *Leg, n int, elapsed time.Duration) (why string) {
 // several hours has the wind or the stream of each of them, not that of its middle alone.
 func (s *Step) onward(l *Leg, n int, elapsed time.Duration) (why string) {
 	changes := append(s.Winds.changes(), s.Currents.changes()...)
-	first := s.Depart + int64(elapsed)
-	if s.Depart == 0 ||
+	first := s.Depart.Add(elapsed).UnixNano()
+	if s.Depart.IsZero() ||
 		!slices.ContainsFunc(changes, func(at int64) bool { return at > first && at < first+int64(l.Time) }) {
 		return ""
 	}
@@ -137,7 +137,7 @@ func (s *Step) onward(l *Leg, n int, elapsed time.Duration) (why string) {
 		low, high = min(low, off), max(high, off)
 		span := time.Duration(rest / ground * float64(time.Second))
 		for _, at := range changes {
-			if until := time.Duration(at - s.Depart - int64(after)); until > 0 {
+			if until := time.Duration(at - s.Depart.Add(after).UnixNano()); until > 0 {
 				span = min(span, until)
 			}
 		}

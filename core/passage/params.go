@@ -128,14 +128,17 @@ func (s *Step) Open(zone *time.Location) (err error) {
 	if zone == nil {
 		zone = time.UTC
 	}
-	moment := func(text string) (int64, error) { return nav.ParseMoment(text, zone, false) }
+	moment := func(text string) (int64, error) {
+		at, err := nav.ParseMoment(text, zone, false)
+		return at.UnixNano(), err
+	}
 	read := func(paths []string, to *Winds, comesFrom bool) error {
 		for _, path := range paths {
 			w, err := ReadWinds(path, comesFrom, clockOf(s.day(), zone, moment))
 			if err != nil {
 				return err
 			}
-			if s.Depart == 0 && w.by(func(r *WindRow) bool { return r.From != 0 }) {
+			if s.Depart.IsZero() && w.by(func(r *WindRow) bool { return r.From != 0 }) {
 				return param.Errorf("depart", "%s depends on the time, but no departure is given", path)
 			}
 			*to = append(*to, w...)
@@ -162,13 +165,13 @@ func (s *Step) Close() {
 }
 
 // departure reads a time, or a time of day of the day on which it is planned.
-func (s *Step) departure(text string, zone *time.Location) (int64, error) {
+func (s *Step) departure(text string, zone *time.Location) (time.Time, error) {
 	if at, err := time.Parse("15:04", text); err == nil {
 		if zone == nil {
 			zone = time.UTC
 		}
 		year, month, day := s.On.In(zone).Date()
-		return time.Date(year, month, day, at.Hour(), at.Minute(), 0, 0, zone).UnixNano(), nil
+		return time.Date(year, month, day, at.Hour(), at.Minute(), 0, 0, zone), nil
 	}
 	return nav.ParseMoment(text, zone, false)
 }

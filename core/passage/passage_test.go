@@ -68,7 +68,7 @@ func TestTable(t *testing.T) {
 	if l = (&Step{On: today, Declination: &by}).Plan(r).Legs[0]; math.Abs(turn(l.Course-10)-l.Magnetic) > 1e-9 {
 		t.Errorf("with 10° E it is %v", l.Magnetic)
 	}
-	late := (&Step{Depart: time.Date(2031, 1, 1, 0, 0, 0, 0, time.UTC).UnixNano()}).Plan(r)
+	late := (&Step{Depart: time.Date(2031, 1, 1, 0, 0, 0, 0, time.UTC)}).Plan(r)
 	if len(late.Findings) != 1 || late.Findings[0].Code != "declination" || !math.IsNaN(late.Legs[0].Magnetic) {
 		t.Errorf("a date outside of the model: %+v", late.Findings)
 	}
@@ -81,7 +81,7 @@ func TestTimes(t *testing.T) {
 	r := route(at(0, 0), at(0, 3600), at(0, 7200))
 	r.Points[0].SetHeight(10, 0, nav.MeanSeaLevel)
 	r.Points[1].SetHeight(250, 0, nav.MeanSeaLevel)
-	table := (&Step{On: today, Speed: 1, Depart: today.UnixNano()}).Plan(r)
+	table := (&Step{On: today, Speed: 1, Depart: today}).Plan(r)
 	l := table.Legs[1]
 	if d := time.Unix(0, l.Arrive).Sub(today); (d - 2*time.Hour).Abs() > 2*time.Second {
 		t.Errorf("it arrives after %v", d)
@@ -184,7 +184,7 @@ func TestClosures(t *testing.T) {
 				r.Points[i].SetHeight(height, 0, nav.MeanSeaLevel)
 			}
 		}
-		s := &Step{On: today, Speed: 1, Depart: today.UnixNano(), Clear: clear, KeepOut: keepOut(t, "areas:Nest*")}
+		s := &Step{On: today, Speed: 1, Depart: today, Clear: clear, KeepOut: keepOut(t, "areas:Nest*")}
 		s.Dangers = NewDangers(&nav.Dataset{Areas: []nav.Area{a}}, nil, s.KeepOut)
 		return s.Plan(r)
 	}

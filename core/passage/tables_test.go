@@ -20,7 +20,10 @@ import (
 
 var morning = time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC)
 
-func moment(text string) (int64, error) { return nav.ParseMoment(text, time.UTC, false) }
+func moment(text string) (int64, error) {
+	at, err := nav.ParseMoment(text, time.UTC, false)
+	return at.UnixNano(), err
+}
 
 func windsOf(t *testing.T, text string, comesFrom bool) (Winds, error) {
 	t.Helper()
@@ -95,7 +98,7 @@ func sixKilometres() *nav.Route {
 
 // A climb has its own speed and rate, and a wait comes between two legs; both count for the fuel.
 func TestClimbAndWait(t *testing.T) {
-	s := &Step{Speed: 50, Depart: morning.UnixNano(), Climb: Phase{Speed: 30, Rate: 6, Burn: Fuel{72, "l"}},
+	s := &Step{Speed: 50, Depart: morning, Climb: Phase{Speed: 30, Rate: 6, Burn: Fuel{72, "l"}},
 		Burn: Fuel{36, "l"}, Waits: []Wait{{"B", 10 * time.Minute}}}
 	table := s.Plan(sixKilometres())
 	a, b := &table.Legs[0], &table.Legs[1]
@@ -173,7 +176,7 @@ func TestColumns(t *testing.T) {
 	}
 	r := sixKilometres()
 	r.Points[1].Name = "=B"
-	table := (&Step{Speed: 50, Depart: morning.UnixNano()}).Plan(r)
+	table := (&Step{Speed: 50, Depart: morning}).Plan(r)
 	var out bytes.Buffer
 	o := &Layout{Measure: measure.Flight, Zone: time.FixedZone("", 3600)}
 	titles, cells := Data([]*Table{table}, columns, o)
@@ -218,7 +221,7 @@ func TestStreamOfEveryHour(t *testing.T) {
 	}
 	lat, lon, _ := geodesy.Direct(-47.6, 11.3, 0, 36000)
 	r := &nav.Route{Points: []nav.Waypoint{{Point: nav.At(-47.6, 11.3)}, {Point: nav.At(lat, lon)}}}
-	s := &Step{Speed: 5, Depart: hour(0), Currents: Winds{row(0, 0, 1), row(1, 180, 1)}}
+	s := &Step{Speed: 5, Depart: time.Unix(0, hour(0)), Currents: Winds{row(0, 0, 1), row(1, 180, 1)}}
 	l := s.Plan(r).Legs[0]
 	if math.Abs(l.Time.Seconds()-7200) > 1 || math.Abs(l.GroundSpeed-5) > 0.001 {
 		t.Errorf("%v at %.3f m/s over the ground, want two hours at 5", l.Time, l.GroundSpeed)

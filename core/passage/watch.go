@@ -329,7 +329,7 @@ func (d *Dangers) spans(k int, l *line, crossings []float64) (out [][2]float64) 
 
 // passes says why a leg may be in an area on a part of its way: above or below it, or at a time when it does not hold.
 func (s *Step) passes(leg *Leg, d *Danger, span [2]float64) string {
-	if leg.Time > 0 && s.Depart != 0 {
+	if leg.Time > 0 && !s.Depart.IsZero() {
 		start := leg.Arrive - int64(leg.Time)
 		part := func(along float64) int64 { return start + int64(along/max(leg.Distance, 1e-9)*float64(leg.Time)) }
 		if !d.Limits.At(part(span[0]), part(span[1])) {

@@ -66,23 +66,23 @@ func (w *work) paceLine(kind nav.Kind, name string, points []*nav.Point) {
 		}
 	}
 	if missing == 0 {
-		if len(points) > 0 && w.Start != 0 {
+		if len(points) > 0 && !w.Start.IsZero() {
 			w.ledger = append(w.ledger, nav.Entry{Kind: kind, KindWord: kind.One(), Name: name, What: "no times from the speed",
 				Why: "it already has times", Count: 1, Loss: true,
 				Advice: advice.Advice{Code: advice.ShiftTimes}})
 		}
 		return
 	}
-	begin, why := w.Start, "from the given start"
+	begin, why := w.Start.UnixNano(), "from the given start"
 	first := points[0]
 	switch {
-	case begin != 0:
+	case !w.Start.IsZero():
 	case first.HasTime():
 		begin, why = first.UnixNano(), "from the time of its first point"
 	case w.data.Meta.Time.HasTime():
 		begin, why = w.data.Meta.Time.UnixNano(), "from the time of the file, as no start was given"
 	default:
-		begin, why = w.Now-w.Now%int64(time.Minute), "from now, as no start was given"
+		begin, why = w.Now.Truncate(time.Minute).UnixNano(), "from now, as no start was given"
 	}
 	clock := begin
 	heights := 0

@@ -95,8 +95,8 @@ func (s *Step) parseCut(text string, zone *time.Location) (*Cut, error) {
 	if _, ok := errors.AsType[*measure.Ambiguous](err); ok {
 		return nil, err
 	}
-	if ns, err := nav.ParseMoment(text, zone, false); err == nil && ns != 0 {
-		return &Cut{At: ns}, nil
+	if at, err := nav.ParseMoment(text, zone, false); err == nil {
+		return &Cut{At: at}, nil
 	}
 	if zone == nil {
 		zone = time.UTC

@@ -53,10 +53,10 @@ type Step struct {
 	Join       bool
 	JoinWithin float64 // metres between ends that are joined; 0 is any distance
 	Shift      time.Duration
-	Start      int64   // nanoseconds since 1970; 0 is none
-	Pace       float64 // m/s; 0 gives no times
-	Level      bool    // the pace takes no account of heights
-	Now        int64   // nanoseconds since 1970, when a pace has nothing else to begin with
+	Start      time.Time // of lines without times; the zero time is none
+	Pace       float64   // m/s; 0 gives no times
+	Level      bool      // the pace takes no account of heights
+	Now        time.Time // when a pace has nothing else to begin with
 	SplitAt    *Cut
 
 	// PointsOf says how many points of each kind a unit takes, for lines that are split for it; nil where no unit is
@@ -78,7 +78,7 @@ func (s *Step) Check() error {
 	switch {
 	case s.MaxPoints == 1 || s.MaxPoints < 0:
 		return errors.New("a route has at least two points")
-	case s.Start != 0 && s.Pace == 0:
+	case !s.Start.IsZero() && s.Pace == 0:
 		return errors.New("a departure needs a speed as well, to calculate the times of arrival")
 	case (s.First != "" || s.Last != "") && s.Order != Near:
 		return errors.New("a first and a last waypoint can be chosen only with the order near")

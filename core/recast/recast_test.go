@@ -319,13 +319,13 @@ func TestLegTime(t *testing.T) {
 func TestPace(t *testing.T) {
 	start := time.Date(2026, 3, 14, 6, 0, 0, 0, time.UTC)
 	d := &nav.Dataset{Tracks: []nav.Track{track("Way", line(0, 0, 1000, 0, 3000, 0))}}
-	apply(t, &Step{Start: start.UnixNano(), Pace: 4 / 3.6}, d)
+	apply(t, &Step{Start: start, Pace: 4 / 3.6}, d)
 	p := d.Tracks[0].Segments[0].Points
 	if !p[0].Time().Equal(start) || p[2].Time().Sub(start).Round(time.Second) != 45*time.Minute {
 		t.Errorf("it arrives at %v", p[2].Time())
 	}
 	// A line with times of its own is left alone, and that is said.
-	if l := apply(t, &Step{Start: 1, Pace: 1}, d); l.Losses() != 1 || !p[0].Time().Equal(start) {
+	if l := apply(t, &Step{Start: time.Unix(0, 1), Pace: 1}, d); l.Losses() != 1 || !p[0].Time().Equal(start) {
 		t.Errorf("times were replaced: %v", l)
 	}
 	apply(t, &Step{Shift: -time.Hour}, d)
@@ -337,7 +337,7 @@ func TestPace(t *testing.T) {
 		t.Error("reversed with times running backwards, or not at all")
 	}
 	now := &nav.Dataset{Tracks: []nav.Track{track("Way", line(0, 0, 1000, 0))}}
-	if l := apply(t, &Step{Pace: 1, Now: start.UnixNano() + 5e9},
+	if l := apply(t, &Step{Pace: 1, Now: start.Add(5 * time.Second)},
 		now); !now.Tracks[0].Segments[0].Points[0].Time().Equal(start) || !strings.Contains(l[0].Why, "from now") {
 		t.Errorf("a pace alone: %v", l)
 	}
@@ -417,7 +417,7 @@ func TestSplit(t *testing.T) {
 	split := func(c Cut, waypoints ...nav.Waypoint) []nav.Track {
 		d := &nav.Dataset{Tracks: []nav.Track{track("Way", line(0, 0, 700, 0, 700, 1600))}, Waypoints: waypoints}
 		for i := range d.Tracks[0].Segments[0].Points {
-			if c.Span > 0 || c.At > 0 || c.Daily {
+			if c.Span > 0 || !c.At.IsZero() || c.Daily {
 				d.Tracks[0].Segments[0].Points[i].SetTime(int64(i)*3600e9+5*3600e9, nav.Seconds)
 			}
 		}
@@ -433,7 +433,7 @@ func TestSplit(t *testing.T) {
 	if !a[len(a)-1].SamePlace(&b[0]) {
 		t.Error("the second part does not begin where the first ends")
 	}
-	for name, c := range map[string]Cut{"span": {Span: time.Hour}, "time": {At: 6 * 3600e9},
+	for name, c := range map[string]Cut{"span": {Span: time.Hour}, "time": {At: time.Unix(6*3600, 0)},
 		"time of day": {Daily: true, OfDay: 6 * time.Hour, Zone: time.UTC}, "points": {Points: [4]int{nav.Tracks: 2}}} {
 		if parts := split(c); len(parts) != 2 || len(parts[0].Segments[0].Points) != 2 {
 			t.Errorf("by %s: %d parts", name, len(parts))
@@ -453,7 +453,7 @@ func TestSplit(t *testing.T) {
 }
 
 func TestCheck(t *testing.T) {
-	for _, s := range []Step{{}, {MaxPoints: 1, Reverse: true}, {Start: 1}, {Reverse: true, First: "A"},
+	for _, s := range []Step{{}, {MaxPoints: 1, Reverse: true}, {Start: time.Unix(0, 1)}, {Reverse: true, First: "A"},
 		{Reverse: true, Within: -1}} {
 		if s.Check() == nil {
 			t.Errorf("%+v passes", s)

@@ -18,7 +18,7 @@ import (
 type Cut struct {
 	Every    float64
 	Span     time.Duration
-	At       int64         // nanoseconds since 1970
+	At       time.Time
 	Daily    bool          // at OfDay of every day
 	OfDay    time.Duration // since midnight in Zone
 	Zone     *time.Location
@@ -177,8 +177,8 @@ func (c *Cut) places(kind nav.Kind, s *nav.Segment, marks []nav.Waypoint) (out [
 			}
 			sum += leg
 		}
-	case c.Span > 0 || c.At != 0 || c.Daily:
-		due := c.At
+	case c.Span > 0 || !c.At.IsZero() || c.Daily:
+		due, begun := c.At.UnixNano(), !c.At.IsZero()
 		for i := range points {
 			if !points[i].HasTime() {
 				continue
@@ -187,8 +187,8 @@ func (c *Cut) places(kind nav.Kind, s *nav.Segment, marks []nav.Waypoint) (out [
 			if c.Daily && i > 0 && points[i-1].HasTime() {
 				due = c.next(points[i-1].Time())
 			}
-			if c.Span > 0 && due == 0 {
-				due = at + int64(c.Span)
+			if c.Span > 0 && !begun {
+				due, begun = at+int64(c.Span), true
 			}
 			if at >= due && (c.Span > 0 || i > 0 && points[i-1].HasTime() && points[i-1].UnixNano() < due) {
 				add(i, 0)

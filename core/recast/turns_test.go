@@ -4,6 +4,7 @@ import (
 	"context"
 	"strings"
 	"testing"
+	"time"
 
 	"gyrolith/core/nav"
 )
@@ -171,13 +172,13 @@ func TestRoutesAreLines(t *testing.T) {
 			d.Routes[i].Points[j].SetHeight(float64(100*j), nav.PrecisionOf(0), nav.MeanSeaLevel)
 		}
 	}
-	apply(t, &Step{Pace: 1, Start: 1e9, Level: true}, d)
+	apply(t, &Step{Pace: 1, Start: time.Unix(1, 0), Level: true}, d)
 	level := d.Routes[0].Points[1].UnixNano()
 	climbing := &nav.Dataset{Routes: []nav.Route{r("A", d.Routes[0].Points...)}}
 	for j := range climbing.Routes[0].Points {
 		climbing.Routes[0].Points[j].ClearTime()
 	}
-	apply(t, &Step{Pace: 1, Start: 1e9}, climbing)
+	apply(t, &Step{Pace: 1, Start: time.Unix(1, 0)}, climbing)
 	if more := climbing.Routes[0].Points[1].UnixNano() - level; more != 600e9 {
 		t.Errorf("100 m of climb cost %.0f s", float64(more)/1e9)
 	}

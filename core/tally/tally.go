@@ -39,7 +39,6 @@ type Step struct {
 	By   By
 	Zone *time.Location // in which a day begins
 	Keep bool           // the sound tracks are given with their rows
-	Now  int64          // nanoseconds since 1970: no date is after it
 
 	AreasPath string
 	AreasTake []nav.Choice
@@ -172,13 +171,13 @@ func (s *Step) Of(ctx context.Context, d *nav.Dataset, file, folder string) (*Fo
 			astray[d.Rejects[i].Name]++
 		}
 	}
-	tracks, err := clean.Sound(ctx, d, s.Now)
+	tracks, err := clean.Sound(ctx, d)
 	if err != nil {
 		return nil, err
 	}
 	sound := &nav.Dataset{Tracks: tracks}
 	still := &nav.Dataset{Tracks: sound.Clone().Tracks}
-	step := clean.Step{Now: s.Now, Faults: []clean.Fault{clean.Stops, clean.Gaps}}
+	step := clean.Step{Faults: []clean.Fault{clean.Stops, clean.Gaps}}
 	if _, err := step.Clean(ctx, still); err != nil {
 		return nil, err
 	}

@@ -54,9 +54,9 @@ type recording struct {
 }
 
 // Add takes the tracks of a file in, without the points that are plainly wrong, which wrong counts. What has no time
-// stays out; others counts those tracks. No date is after now, in nanoseconds since 1970.
-func (r *Recordings) Add(ctx context.Context, d *nav.Dataset, file string, now int64) (others, wrong int, err error) {
-	tracks, err := clean.Sound(ctx, d, now)
+// stays out; others counts those tracks.
+func (r *Recordings) Add(ctx context.Context, d *nav.Dataset, file string) (others, wrong int, err error) {
+	tracks, err := clean.Sound(ctx, d)
 	if err != nil {
 		return 0, 0, err
 	}

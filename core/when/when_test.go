@@ -36,7 +36,7 @@ func eastward(t *testing.T) *Recordings {
 		s.Points = append(s.Points, p)
 	}
 	r := &Recordings{}
-	if _, _, err := r.Add(context.Background(), d, "walk.gpx", begin.AddDate(1, 0, 0).UnixNano()); err != nil {
+	if _, _, err := r.Add(context.Background(), d, "walk.gpx"); err != nil {
 		t.Fatal(err)
 	}
 	return r
@@ -81,7 +81,7 @@ func TestCenturies(t *testing.T) {
 		d.Tracks[0].Segments[0].Points = append(d.Tracks[0].Segments[0].Points, p)
 	}
 	r := &Recordings{}
-	if _, _, err := r.Add(context.Background(), d, "old.gpx", begin.UnixNano()); err != nil {
+	if _, _, err := r.Add(context.Background(), d, "old.gpx"); err != nil {
 		t.Fatal(err)
 	}
 	places, refused := r.Find([]Asked{{At: time.Date(1800, 1, 1, 0, 0, 0, 0, time.UTC)}}, LongestGap)

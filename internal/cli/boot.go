@@ -20,6 +20,7 @@ import (
 	"gyrolith/core/unit/card"
 	"gyrolith/core/unit/standin"
 	"gyrolith/internal/cli/console"
+	"time"
 )
 
 // bootJob is the work of boot.
@@ -221,7 +222,7 @@ func bootJSON(s *standin.Shown, dir string) any {
 		left = append(left, ignored(i))
 	}
 	return map[string]any{"unit": s.Unit, "card": dir,
-		"shows":   lookJSON([]*inspect.View{inspect.Look(shownFile(s, dir), 0)}),
+		"shows":   lookJSON([]*inspect.View{inspect.Look(shownFile(s, dir), time.Now())}),
 		"ignored": left}
 }
 
@@ -231,7 +232,7 @@ const screenLines = 12
 // printScreens shows the unit's lists as its screen would.
 func (j *job) printScreens(s *standin.Shown, all bool) {
 	j.out.Printf("%s\n", j.out.Paint(console.Bold, strings.ToUpper(s.Unit)))
-	v := inspect.Look(shownFile(s, ""), 0)
+	v := inspect.Look(shownFile(s, ""), time.Now())
 	for _, kind := range nav.Kinds {
 		limit := s.Limits[kind]
 		if limit == 0 {

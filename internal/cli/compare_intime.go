@@ -40,7 +40,6 @@ func (x *inTimeJob) run(ctx context.Context, paths []string) error {
 	for _, in := range inputs {
 		x.remarks(in)
 	}
-	x.opt.Now = x.now().UnixNano()
 	apart, err := x.opt.Compare(ctx, inputs[0].Data, inputs[1].Data)
 	if err != nil {
 		return err

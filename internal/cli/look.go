@@ -60,7 +60,7 @@ func (j *job) runLook(ctx context.Context, args []string, all, letters, each boo
 	var views []*inspect.View
 	for _, in := range inputs {
 		if in != nil { // a file that can't be used does not hide the others
-			views = append(views, inspect.Look(in, j.now().UnixNano()))
+			views = append(views, inspect.Look(in, j.now()))
 		}
 	}
 	if len(views) == 0 {

@@ -76,7 +76,7 @@ func (t *tallyJob) run(ctx context.Context, args []string) error {
 		return err
 	}
 	t.reading.Take = t.stage.Take
-	t.step.Zone, t.step.Now = t.zone(), t.now().UnixNano()
+	t.step.Zone = t.zone()
 	found := make([]*tally.Found, len(g.Files))
 	faults, others, err := t.eachFile(ctx, "adding up", g.Files, func(i int, in *format.Loaded) error {
 		if err := t.rejectsOf(in); err != nil {

@@ -150,7 +150,7 @@ func (w *whenJob) loadRecordings(ctx context.Context, g *input.Gathered) error {
 	faults, _, err := w.eachFile(ctx, "reading recordings", g.Files, func(i int, in *format.Loaded) error {
 		mu.Lock()
 		defer mu.Unlock()
-		untimed, astray, err := w.recordings.Add(ctx, in.Data, g.Files[i].Rel, w.now().UnixNano())
+		untimed, astray, err := w.recordings.Add(ctx, in.Data, g.Files[i].Rel)
 		others, wrong = others+untimed, wrong+astray
 		w.marks = append(w.marks, in.Data.Waypoints...)
 		if w.drawing != nil {

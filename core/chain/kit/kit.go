@@ -30,10 +30,10 @@ func New(now time.Time, units string, stdin io.Reader) *chain.Kit {
 		Stdin:   stdin,
 		Steps: []chain.StepVerb{
 			{Name: "convert", New: func(k *chain.Kit) chain.Step { return &fitting{units: k.Units} }},
-			{Name: "clean", New: func(k *chain.Kit) chain.Step { return clean.New(k.Now.UnixNano()) }},
+			{Name: "clean", New: func(k *chain.Kit) chain.Step { return clean.New() }},
 			{Name: "elevate", New: func(*chain.Kit) chain.Step { return &elevation{} }},
 			{Name: "recast", New: func(k *chain.Kit) chain.Step {
-				return &recasting{Step: recast.Step{Now: k.Now.UnixNano(), PointsOf: k.PointsOf}, units: k.Units}
+				return &recasting{Step: recast.Step{Now: k.Now, PointsOf: k.PointsOf}, units: k.Units}
 			}},
 			{Name: "dress", New: func(*chain.Kit) chain.Step { return &dressing{} }},
 			{Name: "lay", New: func(*chain.Kit) chain.Step { return &laying{} }},
