@@ -68,7 +68,7 @@ func (s *Step) cycles(t *nav.Track, target time.Time, from string) Row {
 			p.SetTime(p.UnixNano()+int64(n)*int64(Cycle), p.TimeMark())
 			if row.Count++; row.Count == 1 {
 				row.Number = number
-				row.Text = fmt.Sprintf("%s is %s, %s", was.Format(time.DateOnly), p.Time().Format(time.DateOnly), from)
+				row.Text = fmt.Sprintf("%s becomes %s, %s", was.Format(time.DateOnly), p.Time().Format(time.DateOnly), from)
 			}
 		}
 	}

@@ -119,7 +119,7 @@ func TestEpoch(t *testing.T) {
 			t.Errorf("%s: the dates of a plan were moved", c.name)
 		}
 		for _, row := range r.Rows {
-			if !strings.Contains(row.Text, c.days[row.Number-1]+" is "+c.want[row.Number-1]) {
+			if !strings.Contains(row.Text, c.days[row.Number-1]+" becomes "+c.want[row.Number-1]) {
 				t.Errorf("%s: the ledger says %q", c.name, row.Text)
 			}
 		}

@@ -1,0 +1,294 @@
+package motion
+
+import (
+	"math"
+
+	"gyrolith/core/geodesy"
+	"gyrolith/core/nav"
+)
+
+// A halt is the longest run of at least LeastHalt within a distance of its median, that does not drift and has no way
+// between two fixes longer than twice that distance. A silence over the limit of gaps is none.
+
+// halts finds them in one pass. Fixes that can begin none are passed by sums; where a run is refused the next one that is
+// tried begins an eighth of it later, so that the cost is linear.
+func (m *Motion) halts() {
+	after := ahead{m: m}
+	longer := m.longer.Seconds()
+	for i := 0; i < len(m.fixes); {
+		if !after.move(i, longer) {
+			i++
+			continue
+		}
+		if !after.mayStand(m.Within) {
+			i++
+			continue
+		}
+		end := m.knot(i)
+		h, ok := m.settle(i, end)
+		if !ok {
+			i += max(1, (end-i)/8)
+			continue
+		}
+		m.add(h)
+		i = h.To + 1
+	}
+}
+
+// add takes a halt in, or makes the one before longer where both are at one place with little between them.
+func (m *Motion) add(h Halt) {
+	if n := len(m.Halts); n > 0 {
+		last := &m.Halts[n-1]
+		if m.seconds(last.To, h.From) < m.longer.Seconds() && m.stays(last.To, h.From, &last.Place) &&
+			geodesy.Distance(last.Place.Lat, last.Place.Lon, h.Place.Lat, h.Place.Lon) <= m.Within/2 {
+			last.To, last.Place = h.To, m.middle(last.From, h.To)
+			return
+		}
+	}
+	m.Halts = append(m.Halts, h)
+}
+
+// stays says whether what lies between two fixes is stray fixes about a place: no gap, and nothing far.
+func (m *Motion) stays(from, to int, place *nav.Point) bool {
+	for k := from + 1; k <= to; k++ {
+		f := m.fixes[k]
+		if !m.goesOn(k) || geodesy.Distance(f.Lat, f.Lon, place.Lat, place.Lon) > 2*m.Within {
+			return false
+		}
+	}
+	return true
+}
+
+// goesOn says whether a run can go on from the fix before to this one.
+func (m *Motion) goesOn(k int) bool {
+	span := m.fixes[k].Since(m.fixes[k-1].Point)
+	return span >= 0 && span <= m.Gap && m.apart(k-1, k) <= 2*m.Within
+}
+
+// knot gives the end of the run of fixes from i on that stay within the distance of their own mean.
+func (m *Motion) knot(i int) int {
+	plane := geodesy.NewPlane(m.fixes[i].Lat, m.fixes[i].Lon)
+	sx, sy, n := 0.0, 0.0, 0.0
+	end := i
+	for ; end < len(m.fixes) && (end == i || m.goesOn(end)); end++ {
+		x, y := plane.XY(m.fixes[end].Lat, m.fixes[end].Lon)
+		if dx, dy := x*n-sx, y*n-sy; n > 0 && dx*dx+dy*dy > m.Within*m.Within*n*n {
+			break
+		}
+		sx, sy, n = sx+x, sy+y, n+1
+	}
+	return end
+}
+
+// middle is the median position of fixes, the last one included, with the digits of the first.
+func (m *Motion) middle(from, to int) nav.Point {
+	n := to - from + 1
+	lats, lons := make([]float64, n), make([]float64, n)
+	base := m.fixes[from].Lon
+	for k := range n {
+		lats[k], lons[k] = m.fixes[from+k].Lat, nav.WrapLon(m.fixes[from+k].Lon-base)
+	}
+	out := nav.At(median(lats), base+median(lons))
+	// A position of this knot's own precision, so that the file does not grow digits that mean nothing.
+	out.LatPrecision, out.LonPrecision = m.fixes[from].LatPrecision, m.fixes[from].LonPrecision
+	out.Lat, out.Lon = toDigits(out.Lat, out.LatPrecision), nav.WrapLon(toDigits(out.Lon, out.LonPrecision))
+	return out
+}
+
+func toDigits(v float64, of nav.Precision) float64 {
+	if n, given := of.Decimals(); given && n < 12 {
+		scale := math.Pow10(n)
+		return math.Round(v*scale) / scale
+	}
+	return v
+}
+
+// settle finds the halt in a run: those fixes that stand about its median, as far as they follow one another, before and
+// behind the run as well.
+func (m *Motion) settle(i, end int) (Halt, bool) {
+	from, to := i, end-1
+	for range 3 {
+		place := m.middle(from, to)
+		off := func(k int) bool {
+			return geodesy.Distance(m.fixes[k].Lat, m.fixes[k].Lon, place.Lat, place.Lon) > m.Within
+		}
+		a, b := from, to
+		for a < b && off(a) {
+			a++
+		}
+		for b > a && off(b) {
+			b--
+		}
+		least := 0 // no halt begins before the end of the last one
+		if n := len(m.Halts); n > 0 {
+			least = m.Halts[n-1].To + 1
+		}
+		for a > least && m.goesOn(a) && !off(a-1) {
+			a--
+		}
+		for b+1 < len(m.fixes) && m.goesOn(b+1) && !off(b+1) {
+			b++
+		}
+		if a, b = m.longest(a, b, off); a == from && b == to {
+			break
+		}
+		from, to = a, b
+	}
+	if m.seconds(from, to) < m.longer.Seconds() || m.drifts(from, to) {
+		return Halt{}, false
+	}
+	h := Halt{from, to, m.middle(from, to)}
+	h.From, h.To = m.arrival(h), m.departure(h)
+	return h, h.To > h.From && m.seconds(h.From, h.To) >= m.longer.Seconds()
+}
+
+// longest gives the run between two fixes that lasts longest with all of its own at the place.
+func (m *Motion) longest(from, to int, off func(int) bool) (int, int) {
+	begin, bestFrom, bestTo, best := from, from, from, -1.0
+	for k := from; k <= to+1; k++ {
+		if k <= to && !off(k) {
+			continue
+		}
+		if k > begin {
+			if s := m.seconds(begin, k-1); s > best {
+				best, bestFrom, bestTo = s, begin, k-1
+			}
+		}
+		begin = k + 1
+	}
+	return bestFrom, bestTo
+}
+
+// drifts says whether a run is a slow way: whether the mean of its first third is far from that of its last. What counts
+// as far is half of the distance around a halt, twice the scatter, or one last digit.
+func (m *Motion) drifts(from, to int) bool {
+	third := max((to-from+1)/3, 1)
+	plane := geodesy.NewPlane(m.fixes[from].Lat, m.fixes[from].Lon)
+	mean := func(a, b int) (x, y float64) {
+		for k := a; k < b; k++ {
+			u, v := plane.XY(m.fixes[k].Lat, m.fixes[k].Lon)
+			x, y = x+u, y+v
+		}
+		return x / float64(b-a), y / float64(b-a)
+	}
+	ax, ay := mean(from, from+third)
+	bx, by := mean(to+1-third, to+1)
+	return math.Hypot(bx-ax, by-ay) >= max(m.Within/2, 2*m.Scatter, m.lastDigit(from))
+}
+
+// lastDigit is one step of the last digit of a position, in metres; 0 is not known.
+func (m *Motion) lastDigit(k int) float64 {
+	const perDegree = 111320
+	if n, given := m.fixes[k].LatPrecision.Decimals(); given {
+		return perDegree * math.Pow10(-n)
+	}
+	return 0
+}
+
+// longestApproach is how many fixes before a halt are looked at.
+const longestApproach = 30
+
+// arrival finds the fix of a halt from which on the carrier stood, and departure the last one.
+func (m *Motion) arrival(h Halt) int   { return m.standsAt(h, h.From, h.To, 1) }
+func (m *Motion) departure(h Halt) int { return m.standsAt(h, h.To, h.From, -1) }
+
+// standsAt goes into a halt from one side and finds where movement ends. It takes the steps from one position to the
+// next to be those of a steady movement up to a break and of none after it, with errors that are alike: the error of a
+// receiver wanders, and steps tell more than places. The break that fits best (least squares for a single change of a
+// mean, E. Page, Biometrika 44, 1957) is where the squared way from the start, divided by the time that it took, is
+// greatest.
+func (m *Motion) standsAt(h Halt, first, last, step int) int {
+	away := func(k int) float64 {
+		return geodesy.Distance(m.fixes[k].Lat, m.fixes[k].Lon, h.Place.Lat, h.Place.Lon)
+	}
+	outer := first
+	for n := 0; n < longestApproach; n++ {
+		k := outer - step
+		if k < 0 || k >= len(m.fixes) || !m.goesOn(max(k, outer)) {
+			break
+		}
+		outer = k
+		if away(k) > 2*m.Within {
+			break
+		}
+	}
+	if outer == first {
+		return first
+	}
+	inner := first
+	for inner != last && away(inner) > m.Within/4 {
+		inner += step
+	}
+	before := (inner - outer) * step
+	count := min(2*before+6, (last-outer)*step+1)
+	best, bestFit := before, 0.0
+	for n := 1; n < count; n++ {
+		k := outer + n*step
+		d, t := m.apart(outer, k), math.Abs(m.seconds(outer, k))
+		if t > 0 && d*d/t > bestFit {
+			best, bestFit = n, d*d/t
+		}
+	}
+	k := outer + best*step
+	if (k-first)*step < 0 { // a halt begins in its run
+		return first
+	}
+	return k
+}
+
+// ahead looks from a fix to the first one that is so long after it.
+type ahead struct {
+	m        *Motion
+	from, to int
+	lat, lon float64 // sums from the one up to the other; longitudes go on beyond 180 degrees
+	begin    float64 // the longitude at from
+	end      float64 // the longitude at to
+}
+
+// move goes on to a fix. It is false where none is so long after it, or where times run backwards.
+func (a *ahead) move(i int, longer float64) bool {
+	if a.to < i { // far behind: anew
+		*a = ahead{m: a.m, from: i, to: i, begin: a.m.fixes[i].Lon, end: a.m.fixes[i].Lon}
+	}
+	if i == 0 && a.to == 0 {
+		a.begin, a.end = a.m.fixes[0].Lon, a.m.fixes[0].Lon
+	}
+	for ; a.from < i; a.from++ {
+		if a.to == a.from {
+			a.take()
+		}
+		a.lat, a.lon = a.lat-a.m.fixes[a.from].Lat, a.lon-a.begin
+		a.begin += a.step(a.from)
+	}
+	for a.to < len(a.m.fixes) && (a.to == i || a.m.seconds(i, a.to) < longer) {
+		if a.to > i && !a.m.goesOn(a.to) {
+			return false
+		}
+		a.take()
+	}
+	return a.to < len(a.m.fixes) && a.m.goesOn(a.to)
+}
+
+func (a *ahead) take() {
+	a.lat, a.lon = a.lat+a.m.fixes[a.to].Lat, a.lon+a.end
+	a.end += a.step(a.to)
+	a.to++
+}
+
+// step is by how much the longitude differs from one fix to the next.
+func (a *ahead) step(i int) float64 {
+	if i+1 >= len(a.m.fixes) {
+		return 0
+	}
+	return nav.WrapLon(a.m.fixes[i+1].Lon - a.m.fixes[i].Lon)
+}
+
+// mayStand says whether a run that begins here can last so long: the fix that long after must be near the middle of
+// those before it.
+func (a *ahead) mayStand(within float64) bool {
+	const rounding = 1.001 // of the sums, and more
+	n := float64(a.to - a.from)
+	m, p := a.m, a.m.fixes[a.from]
+	x, y := geodesy.NewPlane(p.Lat, 0).XY(p.Lat+m.fixes[a.to].Lat-a.lat/n, a.end-a.lon/n)
+	return x*x+y*y <= within*within*rounding*rounding
+}
