@@ -13,6 +13,7 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
+	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 )
 
@@ -109,16 +110,14 @@ func joinFaults(list []Fault) string {
 type Step struct {
 	Faults        []Fault
 	Carrier       string
-	TopSpeed      float64 // m/s
-	SpikeOver     float64 // metres: the least that a point must be off, beyond what the speed explains
-	RepeatsWithin float64 // metres between waypoints of one name that are one
-	StopWithin    float64 // metres around a stop
-	StopLonger    time.Duration
-	GapLonger     time.Duration
-	GapWider      float64   // metres
-	ClimbRate     float64   // m/s up or down
-	HeightOver    float64   // metres: the least that a height must be off
-	Around        time.Time // near which the dates of recordings must be; the zero time is none
+	TopSpeed      float64       // m/s
+	SpikeOver     float64       // metres: the least that a point must be off, beyond what the speed explains
+	RepeatsWithin float64       // metres between waypoints of one name that are one
+	Motion        motion.Limits // of halts and gaps
+	GapWider      float64       // metres
+	ClimbRate     float64       // m/s up or down
+	HeightOver    float64       // metres: the least that a height must be off
+	Around        time.Time     // near which the dates of recordings must be; the zero time is none
 	Smooth        bool
 	ThinWithin    float64 // metres; 0 for none
 	ThinTo        int     // points of a track; 0 for none
@@ -150,9 +149,6 @@ func Carriers() []string { return []string{"walk", "cycle", "drive", "boat", "fl
 // The defaults of thresholds that neither a carrier nor the recording sets.
 const (
 	DefaultSpikeOver  = 8.0
-	DefaultStopWithin = 8.0
-	DefaultStopLonger = 90 * time.Second
-	DefaultGapLonger  = 5 * time.Minute
 	DefaultGapWider   = 1000.0
 	DefaultClimbRate  = 5.0
 	DefaultHeightOver = 25.0
@@ -170,9 +166,9 @@ func (s *Step) Check() error {
 	}
 	for name, v := range map[string]float64{"top speed": s.TopSpeed, "spike distance": s.SpikeOver,
 		"repeat distance": s.RepeatsWithin,
-		"stop distance":   s.StopWithin, "gap distance": s.GapWider,
+		"stop distance":   s.Motion.Within, "gap distance": s.GapWider,
 		"climb rate": s.ClimbRate, "height distance": s.HeightOver,
-		"thinning distance": s.ThinWithin, "stop time": float64(s.StopLonger), "gap time": float64(s.GapLonger),
+		"thinning distance": s.ThinWithin, "stop time": float64(s.Motion.Longer), "gap time": float64(s.Motion.Gap),
 		"number of points": float64(s.ThinTo)} {
 		if v < 0 || math.IsNaN(v) {
 			return fmt.Errorf("the %s is negative", name)

@@ -3,6 +3,7 @@ package clean
 import (
 	"slices"
 
+	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 )
 
@@ -49,6 +50,5 @@ func (w *work) crumbs() {
 
 // wasStop says whether a segment is the two points that a stop becomes: they are not crumbs.
 func (w *work) wasStop(seg *nav.Segment) bool {
-	return w.step.wants(Stops) && seconds(&seg.Points[0], &seg.Points[1]) >= orDuration(w.step.StopLonger,
-		DefaultStopLonger)
+	return w.step.wants(Stops) && len(motion.OfPoints(seg.Points, w.step.Motion).Halts) > 0
 }

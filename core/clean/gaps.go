@@ -3,6 +3,7 @@ package clean
 import (
 	"math"
 
+	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 )
 
@@ -23,10 +24,7 @@ var gaps = fault{
 func (w *work) gaps() {
 	w.measure()
 	s, l := w.step, w.limits
-	longer := s.GapLonger.Seconds()
-	if longer == 0 {
-		longer = math.Max(DefaultGapLonger.Seconds(), 10*l.interval)
-	}
+	longer := motion.Of(w.track.Segments, s.Motion).Gap.Seconds()
 	wider := s.GapWider
 	if wider == 0 {
 		wider = DefaultGapWider

@@ -28,7 +28,7 @@ func (s *Step) Params() param.Table {
 		}
 		return p
 	}
-	return param.Table{
+	return append(param.Table{
 		asked("also", "faults to correct in addition to the default ones, a comma-separated "+
 			"`LIST`", func(l []Fault) { s.also = l }),
 		asked("not", "faults to leave alone, a comma-separated `LIST`", func(l []Fault) { s.not = l }),
@@ -43,11 +43,7 @@ func (s *Step) Params() param.Table {
 			"the least `DISTANCE` of a spike (default: 8m, or eight times the jitter of the recording)"),
 		param.Length("repeats-within", &s.RepeatsWithin, "DISTANCE",
 			"waypoints of the same name within this `DISTANCE` are duplicates (default: only at the same place)"),
-		param.Length("stop-within", &s.StopWithin, "DISTANCE",
-			"the `DISTANCE` around a stop (default: 8m, or four times the jitter)"),
-		param.Span("stop-longer", &s.StopLonger, "TIME", "the least `TIME` of a stop (default: 90s)"),
-		param.Span("gap-longer", &s.GapLonger, "TIME",
-			"a pause longer than this `TIME` splits (default: 5min, or ten intervals)"),
+		param.Span("stop-longer", &s.Motion.Longer, "TIME", "the least `TIME` of a stop (default: 90s)"),
 		param.Length("gap-wider", &s.GapWider, "DISTANCE",
 			"a jump wider than this `DISTANCE` splits (default: 1000m, or twenty legs)"),
 		param.Speed("climb-rate", &s.ClimbRate, "SPEED",
@@ -61,7 +57,7 @@ func (s *Step) Params() param.Table {
 			"remove points as long as the line stays within this `DISTANCE`"),
 		param.Count("thin-to", &s.ThinTo, 2, 1<<31-1, "N", "keep at most "+
 			"`N` points of a track, those that best keep its shape"),
-	}.In("Cleaning")
+	}, s.Motion.Params()...).In("Cleaning")
 }
 
 // settle works out the faults that were asked for.

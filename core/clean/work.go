@@ -3,7 +3,6 @@ package clean
 import (
 	"math"
 	"slices"
-	"time"
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
@@ -211,18 +210,4 @@ func quantile(values []float64, share float64) float64 {
 	}
 	slices.Sort(values)
 	return values[min(int(share*float64(len(values))), len(values)-1)]
-}
-
-func orDuration(d, def time.Duration) float64 {
-	if d == 0 {
-		d = def
-	}
-	return d.Seconds()
-}
-
-func orFloat(v, def float64) float64 {
-	if v == 0 {
-		return def
-	}
-	return v
 }

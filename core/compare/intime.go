@@ -9,14 +9,15 @@ import (
 
 	"gyrolith/core/clean"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 	"gyrolith/core/shape"
 )
 
 // InTime says how two recordings are compared in time.
 type InTime struct {
-	Within  float64       // metres: how long they were that near; 0 is not asked for
-	Longest time.Duration // between two fixes over which a place is believed
+	Within float64       // metres: how long they were that near; 0 is not asked for
+	Motion motion.Limits // of gaps, over which no place is believed
 }
 
 // Apart is what is found of two recordings. Lengths are metres.
@@ -49,17 +50,19 @@ type Moment struct {
 	At       time.Time
 	Distance float64
 	A, B     nav.Point
-	joined   bool // there was no gap since the moment before
+	Joined   bool // there was no gap since the moment before
 }
 
 // timed gives the sound points with times of all tracks, in the order of their times.
-func (o *InTime) timed(ctx context.Context, d *nav.Dataset) ([]nav.Point, error) {
+func (o *InTime) timed(ctx context.Context, d *nav.Dataset) ([]nav.Point, time.Duration, error) {
 	tracks, err := clean.Sound(ctx, d)
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
 	var out []nav.Point
+	var segments []nav.Segment
 	for i := range tracks {
+		segments = append(segments, tracks[i].Segments...)
 		for j := range tracks[i].Segments {
 			for _, p := range tracks[i].Segments[j].Points {
 				if p.HasTime() && p.TimeMark() >= nav.Seconds {
@@ -69,20 +72,21 @@ func (o *InTime) timed(ctx context.Context, d *nav.Dataset) ([]nav.Point, error)
 		}
 	}
 	slices.SortStableFunc(out, func(a, b nav.Point) int { return cmp.Compare(a.UnixNano(), b.UnixNano()) })
-	return slices.CompactFunc(out, func(a, b nav.Point) bool { return a.UnixNano() == b.UnixNano() }), nil
+	out = slices.CompactFunc(out, func(a, b nav.Point) bool { return a.UnixNano() == b.UnixNano() })
+	return out, motion.Of(segments, o.Motion).Gap, nil
 }
 
 // Compare compares the tracks of two files in time; nil where they have no time in common.
 func (o *InTime) Compare(ctx context.Context, a, b *nav.Dataset) (*Apart, error) {
-	first, err := o.timed(ctx, a)
+	first, gap1, err := o.timed(ctx, a)
 	if err != nil {
 		return nil, err
 	}
-	second, err := o.timed(ctx, b)
+	second, gap2, err := o.timed(ctx, b)
 	if err != nil || len(first) == 0 || len(second) == 0 {
 		return nil, err
 	}
-	out := o.sample(first, second)
+	out := o.sample(recording{first, gap1}, recording{second, gap2})
 	if out == nil {
 		return nil, nil
 	}
@@ -91,8 +95,15 @@ func (o *InTime) Compare(ctx context.Context, a, b *nav.Dataset) (*Apart, error)
 	return out, nil
 }
 
+// recording is the fixes of a file, with the silence that is a gap when it is longer.
+type recording struct {
+	points []nav.Point
+	gap    time.Duration
+}
+
 // sample takes both at the fixes of both.
-func (o *InTime) sample(a, b []nav.Point) *Apart {
+func (o *InTime) sample(x, y recording) *Apart {
+	a, b := x.points, y.points
 	var times []int64
 	low := max(a[0].UnixNano(), b[0].UnixNano())
 	high := min(a[len(a)-1].UnixNano(), b[len(b)-1].UnixNano())
@@ -112,15 +123,15 @@ func (o *InTime) sample(a, b []nav.Point) *Apart {
 	i, j := 0, 0
 	broken := true
 	for _, t := range times {
-		p, ok1 := o.at(a, &i, t)
-		q, ok2 := o.at(b, &j, t)
+		p, ok1 := x.at(&i, t)
+		q, ok2 := y.at(&j, t)
 		if !ok1 || !ok2 {
 			broken = true
 			continue
 		}
 		m := Moment{At: time.Unix(0, t).UTC(), A: p, B: q, Distance: geodesy.Distance(p.Lat, p.Lon, q.Lat, q.Lon),
-			joined: !broken}
-		if n := len(out.Samples); m.joined && n > 0 {
+			Joined: !broken}
+		if n := len(out.Samples); m.Joined && n > 0 {
 			out.Together += m.At.Sub(out.Samples[n-1].At)
 		}
 		out.Samples = append(out.Samples, m)
@@ -133,7 +144,8 @@ func (o *InTime) sample(a, b []nav.Point) *Apart {
 }
 
 // at gives the place of a recording at a time that is not before the last one that was asked for.
-func (o *InTime) at(points []nav.Point, n *int, t int64) (nav.Point, bool) {
+func (r *recording) at(n *int, t int64) (nav.Point, bool) {
+	points := r.points
 	for *n+1 < len(points) && points[*n+1].UnixNano() <= t {
 		*n++
 	}
@@ -146,7 +158,7 @@ func (o *InTime) at(points []nav.Point, n *int, t int64) (nav.Point, bool) {
 	}
 	q := &points[*n+1]
 	gap := q.Since(p)
-	if gap > o.Longest {
+	if gap > r.gap {
 		return nav.Point{}, false
 	}
 	return shape.Between(p, q, float64(t-p.UnixNano())/float64(gap)), true
@@ -171,7 +183,7 @@ func (x *Apart) approaches(within float64) {
 	for i := range x.Samples {
 		m := &x.Samples[i]
 		note(m.At, m.A, m.B)
-		if i == 0 || !m.joined {
+		if i == 0 || !m.Joined {
 			if near = within > 0 && m.Distance <= within; near {
 				x.Times++
 			}

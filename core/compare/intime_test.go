@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"gyrolith/core/geodesy"
+	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 )
 
@@ -30,7 +31,7 @@ func TestNearestApproach(t *testing.T) {
 	south, _, _ := geodesy.Direct(0, 11, 180, 9000)
 	_, east, _ := geodesy.Direct(0, 11, 90, 8000)
 	b := sailed(south, east, 0, 3, 97*time.Second)
-	o := &InTime{Longest: 5 * time.Minute, Within: 3000}
+	o := &InTime{Motion: motion.Limits{Gap: 5 * time.Minute}, Within: 3000}
 	x, err := o.Compare(context.Background(), a, b)
 	if err != nil || x == nil {
 		t.Fatal(err)
@@ -53,7 +54,7 @@ func TestNearestApproach(t *testing.T) {
 // Of two receivers on one way the second lies 30 m to the east all the time.
 func TestOffset(t *testing.T) {
 	_, east, _ := geodesy.Direct(-47.6, 11.3, 90, 30)
-	o := &InTime{Longest: time.Hour}
+	o := &InTime{Motion: motion.Limits{Gap: time.Hour}}
 	x, err := o.Compare(context.Background(), sailed(-47.6, 11.3, 0, 1.5, 5*time.Second),
 		sailed(-47.6, east, 0, 1.5, 7*time.Second))
 	if err != nil {

@@ -7,6 +7,7 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/format/gpx"
 	"gyrolith/core/inspect"
+	"gyrolith/core/motion"
 )
 
 func ExampleLook() {
@@ -20,7 +21,7 @@ func ExampleLook() {
 		fmt.Println(err)
 		return
 	}
-	view := inspect.Look(in, time.Unix(2e9, 0))
+	view := inspect.Look(in, time.Unix(2e9, 0), motion.Limits{})
 	fmt.Println(view.Entries[0].Item.Name, view.Entries[0].Nature)
 	for _, p := range view.Problems {
 		fmt.Println(p.Code, p.Count)

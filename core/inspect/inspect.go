@@ -6,14 +6,18 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"runtime"
 	"slices"
 	"strings"
 	"time"
+
+	"golang.org/x/sync/errgroup"
 
 	"gyrolith/core/advice"
 	"gyrolith/core/clean"
 	"gyrolith/core/format"
 	"gyrolith/core/measure"
+	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 )
 
@@ -26,6 +30,8 @@ type View struct {
 	Total    nav.Summary
 	Problems []Problem
 	Told     []Told // how it was read
+
+	motion motion.Limits
 }
 
 // Entry is one item.
@@ -60,8 +66,8 @@ const (
 )
 
 // Look finds out what there is to say. Now is the time of looking, after which nothing was recorded.
-func Look(in *format.Loaded, now time.Time) *View {
-	v := &View{Path: in.Path, Format: in.Format, Data: in.Data}
+func Look(in *format.Loaded, now time.Time, limits motion.Limits) *View {
+	v := &View{Path: in.Path, Format: in.Format, Data: in.Data, motion: limits}
 	d := in.Data
 	found := make(chan []*clean.Sum, 1)
 	go func() { found <- clean.Find(d).Sums() }()
@@ -81,6 +87,7 @@ func Look(in *format.Loaded, now time.Time) *View {
 		a := &d.Areas[i]
 		v.Entries = append(v.Entries, Entry{Kind: nav.Areas, Item: &a.Item, Sum: a.Summary(), Holes: len(a.Holes)})
 	}
+	v.lengths()
 	v.faults(<-found)
 	v.ahead(now)
 	for _, e := range v.Entries {
@@ -94,7 +101,7 @@ func Look(in *format.Loaded, now time.Time) *View {
 // faults names what clean would remove, by the same detectors.
 func (v *View) faults(found []*clean.Sum) {
 	if slices.ContainsFunc(found, func(f *clean.Sum) bool { return f.Fault == clean.Spikes || f.Fault == clean.Strays }) {
-		v.lengths()
+		v.sound()
 	}
 	for _, f := range found {
 		text := f.Fault.Found() + ": " + Where(f)
@@ -107,9 +114,29 @@ func (v *View) faults(found []*clean.Sum) {
 	}
 }
 
-// lengths gives the lengths of tracks without what is astray: a single point on the other side of the earth would be
-// most of a length otherwise.
+// lengths gives the lengths of recordings without the scatter of halts.
 func (v *View) lengths() {
+	var group errgroup.Group
+	group.SetLimit(runtime.GOMAXPROCS(0))
+	for i, n := 0, 0; i < len(v.Entries); i++ {
+		e := &v.Entries[i]
+		if e.Kind != nav.Tracks {
+			continue
+		}
+		t := &v.Data.Tracks[n]
+		if n++; e.Sum.Times > 1 {
+			group.Go(func() error {
+				e.Sum.Length = motion.Of(t.Segments, v.motion).Length()
+				return nil
+			})
+		}
+	}
+	group.Wait()
+}
+
+// sound gives the lengths of tracks without what is astray: a single point on the other side of the earth would be
+// most of a length otherwise.
+func (v *View) sound() {
 	sound := &nav.Dataset{Tracks: v.Data.Clone().Tracks}
 	step := clean.Step{Faults: []clean.Fault{clean.Strays, clean.Spikes}}
 	if _, err := step.Clean(context.Background(), sound); err != nil || len(sound.Tracks) != len(v.Data.Tracks) {
@@ -124,7 +151,7 @@ func (v *View) lengths() {
 		s := sound.Tracks[n].Summary()
 		n++
 		if e.Astray = e.Sum.Points - s.Points; e.Astray > 0 {
-			e.Sum.Length = s.Length
+			e.Sum.Length = motion.Of(sound.Tracks[n-1].Segments, v.motion).Length()
 		}
 	}
 }

@@ -8,6 +8,7 @@ import (
 
 	"gyrolith/core/format"
 	"gyrolith/core/format/gpx"
+	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 )
 
@@ -23,7 +24,7 @@ func walk(name, group string, n int, at int64) nav.Track {
 }
 
 func looked(d *nav.Dataset) *View {
-	return Look(&format.Loaded{Path: "a.gpx", Format: gpx.Format, Data: d}, time.Unix(2e9, 0))
+	return Look(&format.Loaded{Path: "a.gpx", Format: gpx.Format, Data: d}, time.Unix(2e9, 0), motion.Limits{})
 }
 
 // Items are shown in their folders, which stand where they are first named.

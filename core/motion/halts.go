@@ -1,7 +1,9 @@
 package motion
 
 import (
+	"cmp"
 	"math"
+	"slices"
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
@@ -15,7 +17,17 @@ import (
 func (m *Motion) halts() {
 	after := ahead{m: m}
 	longer := m.longer.Seconds()
+	m.markStill()
 	for i := 0; i < len(m.fixes); {
+		if m.still[i] {
+			h := Halt{i, i, *m.fixes[i].Point}
+			for h.To+1 < len(m.fixes) && m.still[h.To+1] && m.fixes[h.To+1].SamePlace(m.fixes[i].Point) && m.goesOn(h.To+1) {
+				h.To++
+			}
+			m.Halts = append(m.Halts, h)
+			i = h.To + 1
+			continue
+		}
 		if !after.move(i, longer) {
 			i++
 			continue
@@ -35,28 +47,53 @@ func (m *Motion) halts() {
 	}
 }
 
-// add takes a halt in, or makes the one before longer where both are at one place with little between them.
+// markStill marks the fixes that stand at exactly one place for so long: a halt that was reduced to arrival and departure,
+// which ends where it ends.
+func (m *Motion) markStill() {
+	m.still = make([]bool, len(m.fixes))
+	for i := 0; i < len(m.fixes); {
+		end := i + 1
+		for end < len(m.fixes) && m.fixes[end].SamePlace(m.fixes[i].Point) && m.goesOn(end) {
+			end++
+		}
+		if m.seconds(i, end-1) >= m.longer.Seconds() {
+			for k := i; k < end; k++ {
+				m.still[k] = true
+			}
+		}
+		i = end
+	}
+}
+
+// add takes a halt in, or makes the one before longer where both are one: little lies between them, and about their
+// common median stands nearly all.
 func (m *Motion) add(h Halt) {
 	if n := len(m.Halts); n > 0 {
 		last := &m.Halts[n-1]
-		if m.seconds(last.To, h.From) < m.longer.Seconds() && m.stays(last.To, h.From, &last.Place) &&
-			geodesy.Distance(last.Place.Lat, last.Place.Lon, h.Place.Lat, h.Place.Lon) <= m.Within/2 {
-			last.To, last.Place = h.To, m.middle(last.From, h.To)
+		both := Halt{last.From, h.To, m.middle(last.From, h.To)}
+		if m.seconds(last.To, h.From) < m.longer.Seconds() && !m.still[last.To] && m.isOne(both) {
+			*last = both
 			return
 		}
 	}
 	m.Halts = append(m.Halts, h)
 }
 
-// stays says whether what lies between two fixes is stray fixes about a place: no gap, and nothing far.
-func (m *Motion) stays(from, to int, place *nav.Point) bool {
-	for k := from + 1; k <= to; k++ {
+// isOne says whether fixes are one halt but for a few that stray: one in twenty, and none twice as far off.
+func (m *Motion) isOne(h Halt) bool {
+	const few = 20
+	strays := 0
+	for k := h.From; k <= h.To; k++ {
 		f := m.fixes[k]
-		if !m.goesOn(k) || geodesy.Distance(f.Lat, f.Lon, place.Lat, place.Lon) > 2*m.Within {
+		off := geodesy.Distance(f.Lat, f.Lon, h.Place.Lat, h.Place.Lon)
+		if k > h.From && !m.goesOn(k) || off > 2*m.Within {
 			return false
 		}
+		if off > m.Within {
+			strays++
+		}
 	}
-	return true
+	return few*strays <= h.To-h.From+1
 }
 
 // goesOn says whether a run can go on from the fix before to this one.
@@ -70,7 +107,7 @@ func (m *Motion) knot(i int) int {
 	plane := geodesy.NewPlane(m.fixes[i].Lat, m.fixes[i].Lon)
 	sx, sy, n := 0.0, 0.0, 0.0
 	end := i
-	for ; end < len(m.fixes) && (end == i || m.goesOn(end)); end++ {
+	for ; end < len(m.fixes) && !m.still[end] && (end == i || m.goesOn(end)); end++ {
 		x, y := plane.XY(m.fixes[end].Lat, m.fixes[end].Lon)
 		if dx, dy := x*n-sx, y*n-sy; n > 0 && dx*dx+dy*dy > m.Within*m.Within*n*n {
 			break
@@ -80,19 +117,48 @@ func (m *Motion) knot(i int) int {
 	return end
 }
 
-// middle is the median position of fixes, the last one included, with the digits of the first.
+// middle is the median position of fixes, the last one included, each by the time that it stands for, with the digits of
+// the first: so it is the same when scatter was reduced to arrival and departure.
 func (m *Motion) middle(from, to int) nav.Point {
 	n := to - from + 1
-	lats, lons := make([]float64, n), make([]float64, n)
+	lats, lons := make([]weighed, n), make([]weighed, n)
 	base := m.fixes[from].Lon
 	for k := range n {
-		lats[k], lons[k] = m.fixes[from+k].Lat, nav.WrapLon(m.fixes[from+k].Lon-base)
+		i := from + k
+		weight := m.stands(i, from, to)
+		lats[k], lons[k] = weighed{m.fixes[i].Lat, weight}, weighed{nav.WrapLon(m.fixes[i].Lon - base), weight}
 	}
-	out := nav.At(median(lats), base+median(lons))
+	out := nav.At(weighedMedian(lats), base+weighedMedian(lons))
 	// A position of this knot's own precision, so that the file does not grow digits that mean nothing.
 	out.LatPrecision, out.LonPrecision = m.fixes[from].LatPrecision, m.fixes[from].LonPrecision
 	out.Lat, out.Lon = toDigits(out.Lat, out.LatPrecision), nav.WrapLon(toDigits(out.Lon, out.LonPrecision))
 	return out
+}
+
+// stands is twice the time that a fix of a run stands for, in seconds.
+func (m *Motion) stands(i, from, to int) float64 {
+	const least = 1e-6
+	return m.seconds(max(i-1, from), min(i+1, to)) + least
+}
+
+type weighed struct{ value, weight float64 }
+
+// weighedMedian sorts values and gives the one on both sides of which lies half of the weight, or the mean of two.
+func weighedMedian(values []weighed) float64 {
+	slices.SortFunc(values, func(a, b weighed) int { return cmp.Compare(a.value, b.value) })
+	all := 0.0
+	for _, v := range values {
+		all += v.weight
+	}
+	sum := 0.0
+	for i, v := range values {
+		if sum += v.weight; sum > all/2*(1+1e-9) {
+			return v.value
+		} else if sum > all/2*(1-1e-9) && i+1 < len(values) {
+			return (v.value + values[i+1].value) / 2
+		}
+	}
+	return values[len(values)-1].value
 }
 
 func toDigits(v float64, of nav.Precision) float64 {
@@ -103,11 +169,14 @@ func toDigits(v float64, of nav.Precision) float64 {
 	return v
 }
 
+// mostRounds bounds how often a run is looked at about a new median.
+const mostRounds = 12
+
 // settle finds the halt in a run: those fixes that stand about its median, as far as they follow one another, before and
 // behind the run as well.
 func (m *Motion) settle(i, end int) (Halt, bool) {
 	from, to := i, end-1
-	for range 3 {
+	for range mostRounds {
 		place := m.middle(from, to)
 		off := func(k int) bool {
 			return geodesy.Distance(m.fixes[k].Lat, m.fixes[k].Lon, place.Lat, place.Lon) > m.Within
@@ -123,10 +192,10 @@ func (m *Motion) settle(i, end int) (Halt, bool) {
 		if n := len(m.Halts); n > 0 {
 			least = m.Halts[n-1].To + 1
 		}
-		for a > least && m.goesOn(a) && !off(a-1) {
+		for a > least && m.goesOn(a) && !m.still[a-1] && !off(a-1) {
 			a--
 		}
-		for b+1 < len(m.fixes) && m.goesOn(b+1) && !off(b+1) {
+		for b+1 < len(m.fixes) && m.goesOn(b+1) && !m.still[b+1] && !off(b+1) {
 			b++
 		}
 		if a, b = m.longest(a, b, off); a == from && b == to {
@@ -138,7 +207,9 @@ func (m *Motion) settle(i, end int) (Halt, bool) {
 		return Halt{}, false
 	}
 	h := Halt{from, to, m.middle(from, to)}
-	h.From, h.To = m.arrival(h), m.departure(h)
+	if h.From, h.To = m.arrival(h), m.departure(h); h.To > h.From {
+		h.Place = m.middle(h.From, h.To)
+	}
 	return h, h.To > h.From && m.seconds(h.From, h.To) >= m.longer.Seconds()
 }
 
@@ -159,21 +230,29 @@ func (m *Motion) longest(from, to int, off func(int) bool) (int, int) {
 	return bestFrom, bestTo
 }
 
-// drifts says whether a run is a slow way: whether the mean of its first third is far from that of its last. What counts
-// as far is half of the distance around a halt, twice the scatter, or one last digit.
+// drifts says whether a run is a slow way: whether the mean of its first third is far from that of its last, each fix
+// by the time that it stands for. What counts as far is half of the distance around a halt, twice the scatter, or one last
+// digit.
 func (m *Motion) drifts(from, to int) bool {
-	third := max((to-from+1)/3, 1)
 	plane := geodesy.NewPlane(m.fixes[from].Lat, m.fixes[from].Lon)
-	mean := func(a, b int) (x, y float64) {
-		for k := a; k < b; k++ {
-			u, v := plane.XY(m.fixes[k].Lat, m.fixes[k].Lon)
-			x, y = x+u, y+v
+	third := m.seconds(from, to) / 3
+	var x, y, weights [2]float64
+	for k := from; k <= to; k++ {
+		at := m.seconds(from, k)
+		part := 0
+		switch {
+		case at <= third:
+		case at >= 2*third:
+			part = 1
+		default:
+			continue
 		}
-		return x / float64(b-a), y / float64(b-a)
+		weight := m.stands(k, from, to)
+		u, v := plane.XY(m.fixes[k].Lat, m.fixes[k].Lon)
+		x[part], y[part], weights[part] = x[part]+weight*u, y[part]+weight*v, weights[part]+weight
 	}
-	ax, ay := mean(from, from+third)
-	bx, by := mean(to+1-third, to+1)
-	return math.Hypot(bx-ax, by-ay) >= max(m.Within/2, 2*m.Scatter, m.lastDigit(from))
+	east, north := x[1]/weights[1]-x[0]/weights[0], y[1]/weights[1]-y[0]/weights[0]
+	return math.Hypot(east, north) >= max(m.Within/2, 2*m.Scatter, m.lastDigit(from))
 }
 
 // lastDigit is one step of the last digit of a position, in metres; 0 is not known.

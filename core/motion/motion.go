@@ -48,6 +48,7 @@ type Motion struct {
 
 	longer time.Duration
 	fixes  []fix
+	still  []bool        // which of them stand at exactly one place for as long as a halt
 	tails  [][]nav.Point // points without times behind the last fix of a segment, which they begin with, or whole segments
 	steps  int           // fixes that are taken together where a way is measured; 1 is each for itself
 }
@@ -61,6 +62,7 @@ type Halt struct {
 // fix is a point with a time.
 type fix struct {
 	*nav.Point
+	index   int         // of the point, among those of all segments
 	between []nav.Point // points without times since the fix before
 	joined  bool        // to the fix before, in one segment
 }
@@ -89,6 +91,7 @@ func (m *Motion) gather(segments []nav.Segment) {
 		n += len(segments[i].Points)
 	}
 	m.fixes = make([]fix, 0, n)
+	before := 0
 	for i := range segments {
 		points := segments[i].Points
 		untimed, joined := 0, false // the first of points without times
@@ -96,12 +99,13 @@ func (m *Motion) gather(segments []nav.Segment) {
 			if !points[k].HasTime() {
 				continue
 			}
-			m.fixes = append(m.fixes, fix{&points[k], points[untimed:k], joined})
+			m.fixes = append(m.fixes, fix{&points[k], before + k, points[untimed:k], joined})
 			untimed, joined = k+1, true
 		}
 		if untimed < len(points) {
 			m.tails = append(m.tails, points[max(untimed-1, 0):])
 		}
+		before += len(points)
 	}
 	if len(m.fixes) > 0 {
 		m.Untimed = n - len(m.fixes)

@@ -195,6 +195,9 @@ func way(points []nav.Point) (sum float64) {
 	return
 }
 
+// Index gives the number of a fix's point among those of all segments, from 0.
+func (m *Motion) Index(i int) int { return m.fixes[i].index }
+
 // Fix gives a fix by its number, and Fixes how many there are.
 func (m *Motion) Fix(i int) *nav.Point { return m.fixes[i].Point }
 

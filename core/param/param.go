@@ -20,6 +20,7 @@ import (
 type Param struct {
 	Name    string
 	Short   string   // a single letter that stands for the name; "" is none
+	Old     []string // names that it had, which are understood and no longer listed
 	Value   string   // the word for its value in help, such as DISTANCE; "" of a switch
 	Help    string   // one line
 	Default string   // as one would type it; "" where absence means nothing
@@ -67,7 +68,7 @@ type Table []Param
 
 // Find gives the parameter of a name; nil if the table has none.
 func (t Table) Find(name string) *Param {
-	i := slices.IndexFunc(t, func(p Param) bool { return p.Name == name })
+	i := slices.IndexFunc(t, func(p Param) bool { return p.Name == name || slices.Contains(p.Old, name) })
 	if i < 0 {
 		return nil
 	}

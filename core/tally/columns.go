@@ -26,7 +26,7 @@ var Columns = column.List[Row]{
 	column.Span("elapsed", "elapsed", func(r *Row) time.Duration { return r.Elapsed }),
 	column.Span("moving", "moving", func(r *Row) time.Duration { return r.Moving }),
 	column.Span("standing", "standing", func(r *Row) time.Duration { return r.Standing }),
-	column.Span("silent", "silent", func(r *Row) time.Duration { return r.Silent() }).Only(false, true),
+	column.Span("gaps", "gaps", func(r *Row) time.Duration { return r.Gaps() }).Only(false, true),
 	column.Number("length", "length", column.Long, column.Length, func(r *Row) float64 { return r.Length }),
 	column.Number("ascent", "up", column.High, column.Height, func(r *Row) float64 { return r.climb(r.Ascent) }),
 	column.Number("descent", "down", column.High, column.Height, func(r *Row) float64 { return r.climb(r.Descent) }),

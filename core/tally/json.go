@@ -25,7 +25,7 @@ type rowJSON struct {
 	Elapsed  float64  `json:"elapsed_s,omitempty"`
 	Moving   float64  `json:"moving_s,omitempty"`
 	Standing float64  `json:"standing_s,omitempty"`
-	Silent   float64  `json:"silent_s,omitempty"`
+	Gaps     float64  `json:"gaps_s,omitempty"`
 	Length   float64  `json:"length_m"`
 	Ascent   *float64 `json:"ascent_m,omitempty"`
 	Descent  *float64 `json:"descent_m,omitempty"`
@@ -91,7 +91,7 @@ func (r *Row) json(zone *time.Location) rowJSON {
 		r.Elapsed.Seconds(),
 		r.Moving.Seconds(),
 		r.Standing.Seconds(),
-		r.Silent().Seconds(),
+		r.Gaps().Seconds(),
 		rounded(r.Length),
 		known(r.climb(r.Ascent)),
 		known(r.climb(r.Descent)),

@@ -8,15 +8,10 @@ import (
 	"time"
 
 	"gyrolith/core/geodesy"
+	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 	"gyrolith/core/shape"
 )
-
-// motion is a track that is added up: its sound points, and the same with halts made two points and split at gaps.
-type motion struct {
-	zone         *time.Location
-	sound, still *nav.Track
-}
 
 // part is a track, or a part of one, with the day that it is of.
 type part struct {
@@ -24,69 +19,41 @@ type part struct {
 	Sum
 }
 
-// Halts last at least so long; between points that are farther apart in time and at one place the receiver stood still
-// as well, and elsewhere it was off.
 const (
-	haltLonger = 90 * time.Second
-	onePlace   = 50.0 // metres
-	slow       = 0.1  // m/s
-	topOver    = 10 * time.Second
+	topOver = 10 * time.Second
 
 	// A leg that takes longer goes whole to the day on which it begins: a wrong clock, not a journey.
 	longestByDay = 366 * 24 * time.Hour
 )
 
-// parts adds the track up, whole or in the parts that are asked for.
-func (m *motion) parts(by By) []*part {
-	b := &builder{motion: m, by: by, known: map[string]*part{}}
-	b.eachLeg(func(from, to *nav.Point, joined bool) {
-		if halted(from, to, joined) {
-			b.halts = append(b.halts, [2]int64{from.UnixNano(), to.UnixNano()})
-		}
-	})
-	for i := range m.sound.Segments {
-		b.path(m.sound.Segments[i].Points)
+// parts adds a sound track up, whole or in the parts that are asked for.
+func parts(t *nav.Track, by By, zone *time.Location, limits motion.Limits) []*part {
+	b := &builder{by: by, zone: zone, motion: motion.Of(t.Segments, limits), known: map[string]*part{}}
+	for _, h := range b.motion.Halts {
+		b.halts = append(b.halts, [2]int64{b.motion.Fix(h.From).UnixNano(), b.motion.Fix(h.To).UnixNano()})
 	}
-	b.eachLeg(b.leg)
+	for i := range t.Segments {
+		b.points(t.Segments[i].Points)
+	}
+	b.motion.Legs(b.leg)
 	if len(b.order) == 0 {
 		b.at("", nil)
 	}
-	return b.order
-}
-
-// eachLeg visits what is between two points with times; joined are those of one segment.
-func (m *motion) eachLeg(visit func(from, to *nav.Point, joined bool)) {
-	var last *nav.Point
-	for i := range m.still.Segments {
-		points := m.still.Segments[i].Points
-		joined := false
-		for k := range points {
-			p := &points[k]
-			if !p.HasTime() {
-				continue
-			}
-			if last != nil && p.UnixNano() > last.UnixNano() {
-				visit(last, p, joined)
-			}
-			last, joined = p, true
-		}
+	for _, p := range b.order {
+		p.Untimed = 0
 	}
-}
-
-// halted says whether the receiver stood still from one point to the next.
-func halted(from, to *nav.Point, joined bool) bool {
-	span := to.Since(from)
-	way := geodesy.Distance(from.Lat, from.Lon, to.Lat, to.Lon)
-	return span >= haltLonger && way <= min(max(slow*span.Seconds(), 1), onePlace) || !joined && way <= onePlace
+	b.order[0].Untimed = b.motion.Untimed
+	return b.order
 }
 
 // builder sorts what it adds up into parts.
 type builder struct {
-	*motion
-	by    By
-	order []*part
-	known map[string]*part
-	halts [][2]int64 // in their order
+	by     By
+	zone   *time.Location
+	motion *motion.Motion
+	order  []*part
+	known  map[string]*part
+	halts  [][2]int64 // in their order
 }
 
 // inHalt is the part of what lies within a halt, where the parts are legs: it is of none.
@@ -125,46 +92,22 @@ func (b *builder) at(key string, p *nav.Point) *part {
 	return out
 }
 
-// path adds length, heights and points up. A leg over midnight counts to each day with its part.
-func (b *builder) path(points []nav.Point) {
+// points adds up heights and points, part by part.
+func (b *builder) points(points []nav.Point) {
 	first, key := 0, ""
 	for i := range points {
 		now := b.key(&points[i], key)
 		if i == 0 {
 			key = now
 		}
-		if now == key {
-			continue
+		if now != key {
+			b.stretch(key, points[first:i])
+			first, key = i, now
 		}
-		b.stretch(key, points[first:i])
-		from, to, day := &points[i-1], &points[i], now
-		if b.by == Day && from.HasTime() && to.HasTime() {
-			from = b.overnight(from, to)
-			if to.Since(from) > longestByDay {
-				day = key
-			}
-		}
-		b.at(day, to).Length += geodesy.Distance(from.Lat, from.Lon, to.Lat, to.Lon)
-		first, key = i, now
 	}
 	if len(points) > 0 {
 		b.stretch(key, points[first:])
 	}
-}
-
-// overnight gives each day but the last its part of a leg, and gives the place at the last midnight.
-func (b *builder) overnight(from, to *nav.Point) *nav.Point {
-	for span := to.Since(from); span > 0 && span <= longestByDay; span = to.Since(from) {
-		midnight := nextDay(from.Time(), b.zone)
-		if midnight.UnixNano() > to.UnixNano() {
-			break
-		}
-		at := shape.Between(from, to, float64(midnight.UnixNano()-from.UnixNano())/float64(span))
-		at.SetTime(midnight.UnixNano(), nav.Seconds)
-		b.at(b.key(from, ""), from).Length += geodesy.Distance(from.Lat, from.Lon, at.Lat, at.Lon)
-		from = &at
-	}
-	return from
 }
 
 // stretch adds up points of one part.
@@ -173,49 +116,87 @@ func (b *builder) stretch(key string, points []nav.Point) {
 	var s nav.Summary
 	s.Add(points)
 	p.Points += s.Points
-	p.Length += s.Length
 	p.Ascent += s.Ascent
 	p.Descent += s.Descent
 	if s.Heights > 0 {
 		p.Low, p.High = lower(p.Low, s.Low), higher(p.High, s.High)
 	}
 	if s.Times > 0 {
-		if at := s.First.Time(); p.Start.IsZero() || at.Before(p.Start) {
-			p.Start = at
-		}
-		if at := s.Last.Time(); at.After(p.End) {
-			p.End = at
-		}
+		p.from(s.First.Time())
+		p.until(s.Last.Time())
 	}
 	p.Top = higher(p.Top, top(points))
 }
 
-// leg adds up the time from one point to the next, which is moved, stood or not recorded.
-func (b *builder) leg(from, to *nav.Point, joined bool) {
-	span := to.Since(from)
-	way := geodesy.Distance(from.Lat, from.Lon, to.Lat, to.Lon)
-	halt := halted(from, to, joined)
-	if halt && b.by == Leg {
+func (p *part) from(at time.Time) {
+	if p.Start.IsZero() || at.Before(p.Start) {
+		p.Start = at
+	}
+}
+
+func (p *part) until(at time.Time) {
+	if at.After(p.End) {
+		p.End = at
+	}
+}
+
+// leg adds up a part of the way and of the time, which was moved, stood or not recorded. One over midnight counts to
+// each day with its part.
+func (b *builder) leg(l *motion.Leg) {
+	switch {
+	case l.State == motion.Untimed:
+		b.at(b.key(&l.To, b.key(&l.From, b.last())), nil).Length += l.Way
+		return
+	case l.State == motion.Standing && b.by == Leg:
 		return
 	}
-	for at := *from; at.UnixNano() < to.UnixNano(); {
-		until := to.UnixNano()
+	span := l.Span()
+	if span <= 0 {
+		b.at(b.key(&l.From, ""), &l.From).Length += l.Way
+		return
+	}
+	for at := l.From; at.UnixNano() < l.To.UnixNano(); {
+		until := l.To.UnixNano()
 		if b.by == Day && span <= longestByDay {
 			until = min(until, nextDay(at.Time(), b.zone).UnixNano())
 		}
-		p := b.at(b.key(&at, ""), &at)
+		p := b.at(b.ofLeg(&at, &l.To), &at)
 		began := at
 		at.SetTime(until, nav.Seconds)
 		here := at.Since(&began)
+		way := l.Way * float64(here) / float64(span)
+		p.Length += way
 		p.Elapsed = together(p.Elapsed, here)
-		switch {
-		case halt:
+		p.from(began.Time())
+		p.until(at.Time())
+		switch l.State {
+		case motion.Standing:
 			p.Standing = together(p.Standing, here)
-		case joined:
+		case motion.Moving:
 			p.Moving = together(p.Moving, here)
-			p.moved += way * float64(here) / float64(span)
+			p.moved += way
 		}
 	}
+}
+
+// ofLeg is the key of a leg: that of its start, which is the part after a halt where it begins at the end of one.
+func (b *builder) ofLeg(from, to *nav.Point) string {
+	if b.by == Leg {
+		middle := shape.Between(from, to, 0.5)
+		middle.SetTime(from.UnixNano()+(to.UnixNano()-from.UnixNano())/2, nav.Seconds)
+		return b.key(&middle, "")
+	}
+	return b.key(from, "")
+}
+
+// last is the key of the part that was added up last, where there are parts.
+func (b *builder) last() string {
+	for key, p := range b.known {
+		if len(b.order) > 0 && p == b.order[len(b.order)-1] {
+			return key
+		}
+	}
+	return ""
 }
 
 // together adds spans up, to the longest that there is.

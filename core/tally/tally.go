@@ -15,6 +15,7 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"gyrolith/core/clean"
+	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 )
@@ -36,9 +37,10 @@ const (
 
 // Step says how recordings are added up.
 type Step struct {
-	By   By
-	Zone *time.Location // in which a day begins
-	Keep bool           // the sound tracks are given with their rows
+	By     By
+	Zone   *time.Location // in which a day begins
+	Motion motion.Limits  // of halts and gaps
+	Keep   bool           // the sound tracks are given with their rows
 
 	AreasPath string
 	AreasTake []nav.Choice
@@ -59,10 +61,10 @@ func (s *Step) Params() param.Table {
 	by := param.Word("by", &s.By, []By{Track, Day, Week, File, Group, Leg, Area}, "WHAT",
 		"one row per `WHAT`: track, day, week (ISO 8601), file, group, leg (from one halt to the next) or area")
 	by.Default = string(Track)
-	return param.Table{by,
+	return append(param.Table{by,
 		param.File("areas", &s.AreasPath, "FILE", "list visits to the areas in this `FILE`"),
 		param.Choices("areas-take", &s.AreasTake, "only these areas, `KIND[:GLOB]`; repeatable"),
-	}.In("Tally")
+	}, s.Motion.Params()...).In("Tally")
 }
 
 // Check finds parameters that make no sense.
@@ -80,6 +82,7 @@ func (s *Step) Check() error {
 // Sum is what there is to add up. Heights and speeds are not a number where nothing is known.
 type Sum struct {
 	Tracks, Points, Faults     int
+	Untimed                    int       // points without a time among those that have one
 	Start, End                 time.Time // unset where there are no times
 	Elapsed, Moving, Standing  time.Duration
 	Length                     float64 // metres, without what is plainly wrong
@@ -98,14 +101,15 @@ func (s *Sum) Mean() float64 {
 	return s.moved / s.Moving.Seconds()
 }
 
-// Silent is the time in which nothing was recorded: the receiver was off.
-func (s *Sum) Silent() time.Duration { return max(s.Elapsed-s.Moving-s.Standing, 0) }
+// Gaps is the time in which nothing was recorded: the receiver was off.
+func (s *Sum) Gaps() time.Duration { return max(s.Elapsed-s.Moving-s.Standing, 0) }
 
 // Add adds another sum.
 func (s *Sum) Add(o *Sum) {
 	s.Tracks += o.Tracks
 	s.Points += o.Points
 	s.Faults += o.Faults
+	s.Untimed += o.Untimed
 	if s.Start.IsZero() || !o.Start.IsZero() && o.Start.Before(s.Start) {
 		s.Start = o.Start
 	}
@@ -175,12 +179,6 @@ func (s *Step) Of(ctx context.Context, d *nav.Dataset, file, folder string) (*Fo
 	if err != nil {
 		return nil, err
 	}
-	sound := &nav.Dataset{Tracks: tracks}
-	still := &nav.Dataset{Tracks: sound.Clone().Tracks}
-	step := clean.Step{Faults: []clean.Fault{clean.Stops, clean.Gaps}}
-	if _, err := step.Clean(ctx, still); err != nil {
-		return nil, err
-	}
 	by := s.By
 	if by == Week {
 		by = Day
@@ -191,16 +189,15 @@ func (s *Step) Of(ctx context.Context, d *nav.Dataset, file, folder string) (*Fo
 	for i := range d.Tracks {
 		group.Go(func() error {
 			t := &d.Tracks[i]
-			work := &motion{zone: s.zone(), sound: &sound.Tracks[i], still: &still.Tracks[i]}
-			for k, p := range work.parts(by) {
+			for k, p := range parts(&tracks[i], by, s.zone(), s.Motion) {
 				r := Row{File: file, Folder: folder, Name: t.Name, Group: t.Group, Day: p.day, Sum: p.Sum}
 				if r.Tracks = 1; k == 0 {
-					r.Faults = t.Len() - sound.Tracks[i].Len() + astray[t.Name]
+					r.Faults = t.Len() - tracks[i].Len() + astray[t.Name]
 				}
 				rows[i] = append(rows[i], r)
 			}
 			if len(s.Areas) > 0 {
-				visits[i] = s.visits(&sound.Tracks[i], file)
+				visits[i] = s.visits(&tracks[i], file)
 			}
 			return ctx.Err()
 		})
@@ -210,7 +207,7 @@ func (s *Step) Of(ctx context.Context, d *nav.Dataset, file, folder string) (*Fo
 	}
 	out.Rows, out.Visits = slices.Concat(rows...), slices.Concat(visits...)
 	if s.Keep {
-		out.Tracks = slices.Clone(sound.Tracks)
+		out.Tracks = slices.Clone(tracks)
 	}
 	return out, nil
 }

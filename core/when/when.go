@@ -13,6 +13,7 @@ import (
 	"gyrolith/core/clean"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/measure"
+	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 	"gyrolith/core/shape"
 )
@@ -23,10 +24,6 @@ type Asked struct {
 	Path string // of a picture; "" for others
 	At   time.Time
 }
-
-// LongestGap is how far two fixes may be apart in time, unless one says otherwise, for a place to be believed between
-// them.
-const LongestGap = 5 * time.Minute
 
 // Place is where a recording was at a time.
 type Place struct {
@@ -45,12 +42,16 @@ type Refused struct {
 }
 
 // Recordings holds tracks with times.
-type Recordings struct{ tracks []recording }
+type Recordings struct {
+	Motion motion.Limits // of gaps, over which no place is believed
+	tracks []recording
+}
 
 // recording are the timed points of a track, in the order of their times.
 type recording struct {
 	name, file string
 	points     []nav.Point
+	gap        time.Duration // a silence that is longer is a gap
 }
 
 // Add takes the tracks of a file in, without the points that are plainly wrong, which wrong counts. What has no time
@@ -62,7 +63,7 @@ func (r *Recordings) Add(ctx context.Context, d *nav.Dataset, file string) (othe
 	}
 	for i := range tracks {
 		wrong += d.Tracks[i].Len() - tracks[i].Len()
-		t := recording{name: tracks[i].Name, file: file}
+		t := recording{name: tracks[i].Name, file: file, gap: motion.Of(tracks[i].Segments, r.Motion).Gap}
 		for j := range tracks[i].Segments {
 			for _, p := range tracks[i].Segments[j].Points {
 				if p.HasTime() && p.TimeMark() >= nav.Seconds {
@@ -104,12 +105,11 @@ func (r *Recordings) Span() (first, last time.Time) {
 	return
 }
 
-// At finds where each recording was at a time, with no gap longer than one that is allowed; where none has a place the
-// reason is given.
-func (r *Recordings) At(a Asked, longest time.Duration) (out []Place, why string) {
+// At finds where each recording was at a time, but in a gap; where none has a place the reason is given.
+func (r *Recordings) At(a Asked) (out []Place, why string) {
 	nearest := time.Duration(math.MaxInt64)
 	for i := range r.tracks {
-		p, reason, off := r.tracks[i].at(a, longest)
+		p, reason, off := r.tracks[i].at(a)
 		if reason == "" {
 			out = append(out, p)
 			continue
@@ -125,7 +125,7 @@ func (r *Recordings) At(a Asked, longest time.Duration) (out []Place, why string
 }
 
 // at finds where the recording was. Where that can't be said, off is how far the time is from what is known.
-func (t *recording) at(a Asked, longest time.Duration) (p Place, why string, off time.Duration) {
+func (t *recording) at(a Asked) (p Place, why string, off time.Duration) {
 	at := a.At.UnixNano()
 	n, exact := slices.BinarySearchFunc(
 		t.points,
@@ -151,7 +151,7 @@ func (t *recording) at(a Asked, longest time.Duration) (p Place, why string, off
 	}
 	before, after := &t.points[n-1], &t.points[n]
 	p.Gap = after.Since(before)
-	if p.Gap > longest {
+	if p.Gap > t.gap {
 		return p, fmt.Sprintf("in a gap of %s of %s", measure.Duration(p.Gap), name), 0
 	}
 	p.Point = shape.Between(before, after, float64(at-before.UnixNano())/float64(p.Gap))
@@ -186,9 +186,9 @@ func (r *Recordings) Passage(lat, lon float64, about time.Time, span time.Durati
 
 // Find finds a place for each time. A time by itself has one for each recording that has it; what has a name has one
 // alone, that with the shortest gap.
-func (r *Recordings) Find(asked []Asked, longest time.Duration) (out []Place, refused []Refused) {
+func (r *Recordings) Find(asked []Asked) (out []Place, refused []Refused) {
 	for _, a := range asked {
-		places, why := r.At(a, longest)
+		places, why := r.At(a)
 		if why != "" || len(places) == 0 {
 			refused = append(refused, Refused{a, why})
 			continue

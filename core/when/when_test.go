@@ -16,13 +16,14 @@ import (
 	"github.com/bep/imagemeta"
 
 	"gyrolith/core/geodesy"
+	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 )
 
 var begin = time.Date(2026, 3, 14, 6, 0, 0, 0, time.UTC)
 
 // eastward is a recording that goes east with 2 m/s, a fix every minute, but for twenty minutes in which it was off.
-func eastward(t *testing.T) *Recordings {
+func eastward(t *testing.T, limits ...motion.Limits) *Recordings {
 	d := &nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: "Walk"}, Segments: make([]nav.Segment, 1)}}}
 	for i := range 60 {
 		if i > 20 && i < 40 {
@@ -36,6 +37,9 @@ func eastward(t *testing.T) *Recordings {
 		s.Points = append(s.Points, p)
 	}
 	r := &Recordings{}
+	for _, l := range limits {
+		r.Motion = l
+	}
 	if _, _, err := r.Add(context.Background(), d, "walk.gpx"); err != nil {
 		t.Fatal(err)
 	}
@@ -44,9 +48,9 @@ func eastward(t *testing.T) *Recordings {
 
 // A position lies on the way between two fixes, as far as the time is; beyond the ends and in a long gap there is none.
 func TestPlaces(t *testing.T) {
-	r := eastward(t)
+	r := eastward(t, motion.Limits{Gap: 5 * time.Minute})
 	at := func(s float64) Asked { return Asked{Name: "x", At: begin.Add(time.Duration(s * 1e9))} }
-	places, refused := r.Find([]Asked{at(0), at(90), at(605.5), at(-60), at(3600), at(1800)}, LongestGap)
+	places, refused := r.Find([]Asked{at(0), at(90), at(605.5), at(-60), at(3600), at(1800)})
 	if len(places) != 3 || len(refused) != 3 {
 		t.Fatalf("%d places, %d refused", len(places), len(refused))
 	}
@@ -67,7 +71,8 @@ func TestPlaces(t *testing.T) {
 			t.Errorf("%q, want %q", refused[i].Why, why)
 		}
 	}
-	if places, _ := r.Find([]Asked{at(1800)}, time.Hour); len(places) != 1 {
+	long := eastward(t, motion.Limits{Gap: time.Hour})
+	if places, _ := long.Find([]Asked{at(1800)}); len(places) != 1 {
 		t.Error("a gap that is allowed is not bridged")
 	}
 }
@@ -84,7 +89,7 @@ func TestCenturies(t *testing.T) {
 	if _, _, err := r.Add(context.Background(), d, "old.gpx"); err != nil {
 		t.Fatal(err)
 	}
-	places, refused := r.Find([]Asked{{At: time.Date(1800, 1, 1, 0, 0, 0, 0, time.UTC)}}, LongestGap)
+	places, refused := r.Find([]Asked{{At: time.Date(1800, 1, 1, 0, 0, 0, 0, time.UTC)}})
 	if len(places) != 0 || len(refused) != 1 {
 		t.Errorf("%+v", places)
 	}

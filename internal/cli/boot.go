@@ -15,6 +15,7 @@ import (
 	"gyrolith/core/geodesy"
 	"gyrolith/core/inspect"
 	"gyrolith/core/measure"
+	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/core/unit/card"
@@ -222,7 +223,7 @@ func bootJSON(s *standin.Shown, dir string) any {
 		left = append(left, ignored(i))
 	}
 	return map[string]any{"unit": s.Unit, "card": dir,
-		"shows":   lookJSON([]*inspect.View{inspect.Look(shownFile(s, dir), time.Now())}),
+		"shows":   lookJSON([]*inspect.View{inspect.Look(shownFile(s, dir), time.Now(), motion.Limits{})}),
 		"ignored": left}
 }
 
@@ -232,7 +233,7 @@ const screenLines = 12
 // printScreens shows the unit's lists as its screen would.
 func (j *job) printScreens(s *standin.Shown, all bool) {
 	j.out.Printf("%s\n", j.out.Paint(console.Bold, strings.ToUpper(s.Unit)))
-	v := inspect.Look(shownFile(s, ""), time.Now())
+	v := inspect.Look(shownFile(s, ""), time.Now(), motion.Limits{})
 	for _, kind := range nav.Kinds {
 		limit := s.Limits[kind]
 		if limit == 0 {

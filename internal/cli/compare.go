@@ -10,18 +10,16 @@ import (
 	"gyrolith/core/compare"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
-	"gyrolith/core/when"
 	"gyrolith/internal/cli/console"
 )
 
 func (a *app) compare() *cli.Command {
 	j := a.newJob("compare")
 	var opt compare.Options
-	x := &inTimeJob{job: j, opt: compare.InTime{Longest: when.LongestGap}}
+	x := &inTimeJob{job: j, opt: compare.InTime{}}
 	plot := param.Text("plot", &x.plot, "FILE", "plot the distance over time to this `FILE`: .png, .svg or .pdf")
 	plot.Path = param.Written
-	gap := param.Span("longest-gap", &x.opt.Longest, "TIME", "the longest `TIME` between two fixes to interpolate over")
-	gap.Default = "5min"
+	gap := x.opt.Motion.GapParam()
 	return a.verb(&verb{name: "compare",
 		usage: "compare two files: items added, lost, moved or renamed, and properties changed",
 		args:  "A B",

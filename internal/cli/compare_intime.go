@@ -110,13 +110,11 @@ func (x *inTimeJob) draw(a *compare.Apart, paths []string) error {
 	}
 	c := &picture.Curve{Title: fmt.Sprintf("Distance of %s from %s", paths[1], paths[0]), Name: "distance, " + name,
 		Theme: picture.Themes["light"], Width: 1280, Height: 600, Limit: x.opt.Within / unit}
-	last := time.Time{}
 	for i := range a.Samples {
 		m := &a.Samples[i]
 		c.Times = append(c.Times, m.At.In(x.zone()))
 		c.Values = append(c.Values, m.Distance/unit)
-		c.Broken = append(c.Broken, m.At.Sub(last) > x.opt.Longest)
-		last = m.At
+		c.Broken = append(c.Broken, !m.Joined)
 	}
 	content, err := c.File(picture.FormOf(x.plot))
 	if err != nil {

@@ -35,7 +35,7 @@ func (a *app) look() *cli.Command {
 			param.Switch("all", &all, "list every item, even of long lists"),
 			param.Switch("each", &each, "show every file in full, however many there are"),
 			param.Switch("map", &letters, "draw a small text map and height profile, as wide as the window"),
-		}.In("Reporting").ForOneRun(), j.answering()),
+		}.In("Reporting").ForOneRun(), j.motion.Params().In("Reporting").ForOneRun(), j.answering()),
 		run: func(ctx context.Context, l *commandLine) error { return j.runLook(ctx, l.args, all, letters, each) },
 	})
 }
@@ -60,7 +60,7 @@ func (j *job) runLook(ctx context.Context, args []string, all, letters, each boo
 	var views []*inspect.View
 	for _, in := range inputs {
 		if in != nil { // a file that can't be used does not hide the others
-			views = append(views, inspect.Look(in, j.now()))
+			views = append(views, inspect.Look(in, j.now(), j.motion))
 		}
 	}
 	if len(views) == 0 {

@@ -15,6 +15,7 @@ import (
 	"gyrolith/core/geodesy"
 	"gyrolith/core/input"
 	"gyrolith/core/measure"
+	"gyrolith/core/motion"
 	"gyrolith/core/param"
 	"gyrolith/core/passage"
 	"gyrolith/core/safefile"
@@ -76,9 +77,9 @@ func flagsOf(tables []param.Table) (out []cli.Flag) {
 				continue
 			}
 			seen[p.Name] = true
-			var short []string
+			short := slices.Clone(p.Old)
 			if p.Short != "" {
-				short = []string{p.Short}
+				short = append(short, p.Short)
 			}
 			switch {
 			case p.Switch():
@@ -125,8 +126,9 @@ type job struct {
 	*app
 	verb    string
 	reading *input.Reading
-	found   []input.File // the inputs, where some were found in folders
-	stage   *chain.Stage // whose selection is that of the verb
+	found   []input.File  // the inputs, where some were found in folders
+	motion  motion.Limits // of halts and gaps, where the verb knows them
+	stage   *chain.Stage  // whose selection is that of the verb
 
 	measure  measure.System
 	notation geodesy.Notation

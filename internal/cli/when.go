@@ -46,7 +46,6 @@ type whenJob struct {
 	along   []string
 	offset  time.Duration
 	known   string
-	longest time.Duration
 	copies  string
 	columns []*column.Column[when.Place]
 
@@ -58,7 +57,7 @@ type whenJob struct {
 }
 
 func (a *app) when() *cli.Command {
-	w := &whenJob{job: a.newJob("when"), longest: when.LongestGap}
+	w := &whenJob{job: a.newJob("when")}
 	w.end, _ = a.kit.NewEnd("convert")
 	along := param.Files("along", &w.along, "PATH", "a file or folder with recordings, `PATH`; repeatable")
 	copies := param.Text(
@@ -69,8 +68,7 @@ func (a *app) when() *cli.Command {
 			"new folder `DIR`",
 	)
 	copies.Path = param.Written
-	gap := param.Span("longest-gap", &w.longest, "TIME", "the longest `TIME` between two fixes to interpolate over")
-	gap.Default = "5min"
+	gap := w.recordings.Motion.GapParam()
 	return a.verb(&verb{name: "when", usage: "find where recordings were at given times, or where pictures were taken",
 		args: "TIMES-or-lists-or-pictures… --along TRACKS", help: whenHelp,
 		tables: append(w.readTables(), param.Table{along,
@@ -118,7 +116,7 @@ func (w *whenJob) run(ctx context.Context, args []string) error {
 	if err := w.shift(asked); err != nil {
 		return err
 	}
-	places, refused := w.recordings.Find(asked, w.longest)
+	places, refused := w.recordings.Find(asked)
 	return w.answer(ctx, places, refused, len(asked))
 }
 

@@ -13,6 +13,7 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/inspect"
 	"gyrolith/core/merge"
+	"gyrolith/core/motion"
 	"gyrolith/core/param"
 	"gyrolith/core/tally"
 )
@@ -79,7 +80,7 @@ func FuzzVerbs(f *testing.F) {
 		if in == nil || in.Data.Points() == 0 {
 			return
 		}
-		inspect.Look(in, now)
+		inspect.Look(in, now, motion.Limits{})
 		compare.Compare(in.Data, read().Data, compare.Options{})
 		merge.Merge(nil, in.Data, read().Data, merge.Options{})
 		if _, err := (&tally.Step{}).Of(ctx, read().Data, "x", ""); err != nil {
