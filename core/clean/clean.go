@@ -211,6 +211,14 @@ type Result struct {
 	Rows    []Row
 	Removed []Removed
 	Over    []Over
+	Much    []Much
+}
+
+// Much is a fault that took more than a tenth of a line, so that it may be none.
+type Much struct {
+	Fault      Fault
+	Item       string
+	Points, Of int
 }
 
 // Over is a track that keeps more points than it was to be thinned to, since both ends of each segment stay.
@@ -237,6 +245,7 @@ func (r *Result) join(o *Result) {
 	r.Rows = append(r.Rows, o.Rows...)
 	r.Removed = append(r.Removed, o.Removed...)
 	r.Over = append(r.Over, o.Over...)
+	r.Much = append(r.Much, o.Much...)
 }
 
 // Find looks for all faults but baggage and changes nothing.

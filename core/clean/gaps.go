@@ -49,7 +49,7 @@ func (w *work) gaps() {
 			p, q := &seg.Points[i-1], &seg.Points[i]
 			dt, d := seconds(p, q), apart(p, q)
 			// In a line without times a long leg is drawn, not a jump.
-			jump := d > wider && p.HasTime() && q.HasTime() && d > 2*l.speed*math.Max(l.interval, 1)
+			jump := d > wider && p.HasTime() && q.HasTime() && d > 2*l.speed*math.Max(l.interval, 1) && d > l.speed*dt
 			if p.SamePlace(q) || dt <= longer && !jump {
 				continue
 			}

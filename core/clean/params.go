@@ -102,6 +102,11 @@ func (s *Step) Apply(ctx context.Context, d *nav.Dataset) (*nav.Report, error) {
 			New: measure.Count(o.Points), Count: 1, Why: fmt.Sprintf("more than the %s wanted: both ends of each segment stay",
 				measure.Count(s.ThinTo))})
 	}
+	for _, m := range result.Much {
+		r.Ledger = append(r.Ledger, nav.Entry{Kind: nav.Tracks, KindWord: nav.Tracks.One(), Name: m.Item, What: "points",
+			New: fmt.Sprintf("%s of %s", measure.Count(m.Points), measure.Count(m.Of)), Count: 1,
+			Why: fmt.Sprintf("taken as %s, more than a tenth of the line", m.Fault)})
+	}
 	for _, sum := range result.Sums() {
 		r.Count("cleaned: "+sum.Fault.Counted(), sum.Count)
 	}

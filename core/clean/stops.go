@@ -55,6 +55,7 @@ func (w *work) stop(si int, m *motion.Motion, h motion.Halt) (gone []int) {
 	}
 	w.changes++
 	w.row(Stops, 1, far)
+	w.took[Stops] += len(gone)
 	if r := w.rows[Stops]; r.Number == 0 {
 		r.Number = int(w.numbers[si][from])
 	}

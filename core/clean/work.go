@@ -18,10 +18,12 @@ type work struct {
 	measured int // how many changes there were when the limits were found
 	result   Result
 	rows     map[Fault]*Row
+	points   int           // of the track before
+	took     map[Fault]int // points
 }
 
 func newWork(s *Step, t *nav.Track) *work {
-	w := &work{step: s, track: t, rows: map[Fault]*Row{}}
+	w := &work{step: s, track: t, rows: map[Fault]*Row{}, points: t.Len(), took: map[Fault]int{}}
 	n := int32(0)
 	for i := range t.Segments {
 		numbers := make([]int32, len(t.Segments[i].Points))
@@ -56,6 +58,7 @@ func (w *work) count(f Fault, number int32, off float64) {
 		w.rows[f] = r
 	}
 	r.Count++
+	w.took[f]++
 	r.Off = math.Max(r.Off, off)
 }
 
@@ -85,6 +88,12 @@ func (w *work) finish() *Result {
 		return slices.Index(ranks, a.Fault) - slices.Index(ranks,
 			b.Fault)
 	})
+	for _, f := range []Fault{Repeats, Order, Spikes, Heights, Stops} { // those that judge; others are plain, or asked for
+		const tenth = 10
+		if n := w.took[f]; n*tenth > w.points && n > 1 {
+			w.result.Much = append(w.result.Much, Much{f, w.track.Name, n, w.points})
+		}
+	}
 	return &w.result
 }
 

@@ -28,7 +28,7 @@ func (m *Motion) halts() {
 			i = h.To + 1
 			continue
 		}
-		if !after.move(i, longer) {
+		if m.Steady || !after.move(i, longer) {
 			i++
 			continue
 		}

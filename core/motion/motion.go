@@ -45,6 +45,7 @@ type Motion struct {
 	Gap      time.Duration // a silence that is longer is a gap
 	Halts    []Halt        // in their order
 	Untimed  int           // points without a time among those that have one
+	Steady   bool          // it goes at one speed throughout, as a line does whose times were worked out
 
 	longer time.Duration
 	fixes  []fix
@@ -130,7 +131,12 @@ func (m *Motion) measure() {
 		}
 	}
 	m.Interval = time.Duration(median(spans) * float64(time.Second))
-	if m.Gap == 0 {
+	m.Steady = m.steady()
+	switch {
+	case m.Gap != 0:
+	case m.Steady:
+		m.Gap = math.MaxInt64
+	default:
 		m.Gap = max(leastGap, intervals*m.Interval)
 	}
 	m.Scatter = m.scatter()

@@ -104,6 +104,10 @@ func (j *job) sayCleaned(r *clean.Result) {
 		j.note(fmt.Sprintf("track %s keeps %s, more than --thin-to allows: both ends of each of its %s stay",
 			console.Show(o.Item), plural(o.Points, "point", "points"), plural(o.Segments, "segment", "segments")))
 	}
+	for _, m := range r.Much {
+		j.note(fmt.Sprintf("%s took %s of the %s of track %s, more than a tenth: look at the result, or leave them with "+
+			"--not %s", m.Fault, measure.Count(m.Points), plural(m.Of, "point", "points"), console.Show(m.Item), m.Fault))
+	}
 	if len(r.Rows) == 0 {
 		j.err.Printf("%s\n", j.err.Paint(console.Green, "nothing to clean"))
 		return

@@ -26,8 +26,9 @@ import (
 const tallyHelp = `One row per track, with totals and means below: when, how long moving and standing, how
 far, how high and how fast. Points that are plainly wrong (the faults strays,
 order, repeats and spikes) are left out and counted as faults. A halt is 90 seconds
-or more at one place; other time without recorded points is neither moving nor
-standing. A recording past midnight counts to each of its days in the zone of --clock.
+or more within --stop-within of one place; a silence over --longest-gap is a gap.
+Moving, standing and gaps add up to the elapsed time, and the length has no scatter of
+halts. A recording past midnight counts to each of its days in the zone of --clock.
 
 --areas lists every visit: in, out, how long and how far. The place and the time of a
 crossing are interpolated between two points. A * marks where the recording
@@ -164,6 +165,10 @@ func (t *tallyJob) areas(ctx context.Context) error {
 
 func (t *tallyJob) answer(rows []tally.Row, total *tally.Sum, visits []tally.Visit, files int) error {
 	asJSON := tally.NewJSON(rows, total, visits, t.zone())
+	if total.Untimed > 0 {
+		t.note(plural(total.Untimed, "point has", "points have") + " no time among points that have one: their length " +
+			"counts, and no speed is calculated across them")
+	}
 	if t.step.By == tally.Area {
 		asJSON.Total = nil
 	}
@@ -277,7 +282,7 @@ func (t *tallyJob) foot(label string, columns []*column.Column[tally.Row], s *ta
 	out := make([]string, len(columns))
 	for i, c := range columns {
 		switch c.Name {
-		case "elapsed", "moving", "standing", "silent", "length", "ascent", "descent", "points", "faults", "tracks":
+		case "elapsed", "moving", "standing", "gaps", "length", "ascent", "descent", "points", "faults", "tracks":
 			out[i] = t.out.Paint(console.Bold, c.Text(&row, &layout))
 		case "lowest", "highest", "mean-speed", "top-speed":
 			if label == "sum" {
