@@ -58,7 +58,7 @@ var values = map[string]given{
 	"clean/repeats-within": {value: "3km", input: "planning.kmz"},
 	"clean/stop-within":    {value: "30m", with: []string{"--also", "stops"}},
 	"clean/stop-longer":    {value: "20min", with: []string{"--also", "stops"}},
-	"clean/gap-longer":     {value: "3s", with: []string{"--also", "gaps"}},
+	"clean/longest-gap":    {value: "3s", with: []string{"--also", "gaps"}},
 	"clean/gap-wider":      {value: "5m", with: []string{"--also", "gaps"}},
 	"clean/climb-rate":     {value: "1m/s", with: []string{"--also", "heights"}},
 	"clean/height-over":    {value: "100m", with: []string{"--also", "heights"}},

@@ -105,9 +105,9 @@ func TestShownIn(t *testing.T) {
 		args []string
 		want []string
 	}{
-		{nil, []string{"9.55 km", "47.58820° S 11.32180° E", "05:31:20 to 08:00:10", "3.2–239 m", "UTC"}},
-		{[]string{"--measure", "nautical"}, []string{"5.16 nm", "3.2–239 m"}},
-		{[]string{"--measure", "flight"}, []string{"5.16 nm", "10–785 ft"}},
+		{nil, []string{"8.79 km", "47.58820° S 11.32180° E", "05:31:20 to 08:00:10", "3.2–239 m", "UTC"}},
+		{[]string{"--measure", "nautical"}, []string{"4.75 nm", "3.2–239 m"}},
+		{[]string{"--measure", "flight"}, []string{"4.75 nm", "10–785 ft"}},
 		{[]string{"--notation", "min"}, []string{"47°35.292′ S 011°19.308′ E"}},
 		{[]string{"--notation", "sec"}, []string{"47°35′17.5″ S 011°19′18.5″ E"}},
 		{[]string{"--clock", "+05:30"}, []string{"11:01:20 to 13:30:10", "UTC+05:30"}},

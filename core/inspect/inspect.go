@@ -100,7 +100,7 @@ func Look(in *format.Loaded, now time.Time, limits motion.Limits) *View {
 
 // faults names what clean would remove, by the same detectors.
 func (v *View) faults(found []*clean.Sum) {
-	if slices.ContainsFunc(found, func(f *clean.Sum) bool { return f.Fault == clean.Spikes || f.Fault == clean.Strays }) {
+	if slices.ContainsFunc(found, func(f *clean.Sum) bool { return slices.Contains(clean.Plain, f.Fault) }) {
 		v.sound()
 	}
 	for _, f := range found {
@@ -137,9 +137,8 @@ func (v *View) lengths() {
 // sound gives the lengths of tracks without what is astray: a single point on the other side of the earth would be
 // most of a length otherwise.
 func (v *View) sound() {
-	sound := &nav.Dataset{Tracks: v.Data.Clone().Tracks}
-	step := clean.Step{Faults: []clean.Fault{clean.Strays, clean.Spikes}}
-	if _, err := step.Clean(context.Background(), sound); err != nil || len(sound.Tracks) != len(v.Data.Tracks) {
+	tracks, err := clean.Sound(context.Background(), v.Data)
+	if err != nil {
 		return
 	}
 	n := 0
@@ -148,10 +147,10 @@ func (v *View) sound() {
 		if e.Kind != nav.Tracks {
 			continue
 		}
-		s := sound.Tracks[n].Summary()
+		t := &tracks[n]
 		n++
-		if e.Astray = e.Sum.Points - s.Points; e.Astray > 0 {
-			e.Sum.Length = motion.Of(sound.Tracks[n-1].Segments, v.motion).Length()
+		if e.Astray = e.Sum.Points - t.Len(); e.Astray > 0 {
+			e.Sum.Length = motion.Of(t.Segments, v.motion).Length()
 		}
 	}
 }
