@@ -1,9 +1,12 @@
 package input
 
 import (
+	"cmp"
+	"context"
 	"errors"
 	"fmt"
 	"io/fs"
+	"maps"
 	"os"
 	"path/filepath"
 	"slices"
@@ -32,14 +35,14 @@ func Paths(files []File) []string {
 // Gathered are the inputs that paths name.
 type Gathered struct {
 	Files   []File
-	Others  int  // files of the folders that are no data by their names
-	Several bool // a folder or a pattern was named, and not files alone
+	Others  []string // files of the folders that are no data, by name and by content
+	Several bool     // a folder or a pattern was named, and not files alone
 }
 
 // Gather lists the files that paths name: files themselves and "-" in the order given, of a folder all files of data
-// below it in the order of their names, of a pattern what matches it. Hidden files and what lies in the folder without
+// below it in the order of their names, by their content where the name says nothing, of a pattern what matches it. Hidden files and what lies in the folder without
 // are left alone.
-func Gather(paths []string, without string, isData func(name string) bool) (*Gathered, error) {
+func Gather(paths []string, without string, isData func(path string) bool) (*Gathered, error) {
 	g := &Gathered{}
 	target := ""
 	if without != "" {
@@ -79,7 +82,7 @@ func Gather(paths []string, without string, isData func(name string) bool) (*Gat
 
 // walk adds the files of data below a folder. A folder within that can't be read is an error: what lies in it would be
 // missing unseen.
-func (g *Gathered) walk(folder, target string, isData func(name string) bool) error {
+func (g *Gathered) walk(folder, target string, isData func(path string) bool) error {
 	root := folder
 	if real, err := filepath.EvalSymlinks(folder); err == nil { // a linked folder is gone through as well
 		root = real
@@ -104,8 +107,8 @@ func (g *Gathered) walk(folder, target string, isData func(name string) bool) er
 		if hidden || !isFile(path, e) {
 			return nil
 		}
-		if !isData(e.Name()) {
-			g.Others++
+		if !isData(path) {
+			g.Others = append(g.Others, path)
 			return nil
 		}
 		rel, _ := filepath.Rel(root, path)
@@ -115,6 +118,40 @@ func (g *Gathered) walk(folder, target string, isData func(name string) bool) er
 	slices.SortFunc(found, func(a, b File) int { return strings.Compare(a.Rel, b.Rel) })
 	g.Files = append(g.Files, found...)
 	return err
+}
+
+// IsData says whether a file is data by its name, or else by its content.
+func IsData(formats format.Formats, path string) bool {
+	if formats.ByPath(path) != nil {
+		return true
+	}
+	src, err := format.Open(context.Background(), path, nil)
+	if err != nil {
+		return false
+	}
+	defer src.Close()
+	_, err = formats.Sniff(src)
+	return err == nil
+}
+
+// Kinds counts files by the ends of their names: 2 .jpg, 1 .pdf. The files beside a .shp are not counted.
+func Kinds(paths []string) (all int, kinds string) {
+	counts := map[string]int{}
+	for _, p := range paths {
+		ext := strings.ToLower(filepath.Ext(p))
+		if slices.Contains([]string{".dbf", ".shx", ".prj", ".cpg"}, ext) {
+			if _, err := os.Stat(strings.TrimSuffix(p, filepath.Ext(p)) + ".shp"); err == nil {
+				continue
+			}
+		}
+		counts[cmp.Or(ext, "without an ending")]++
+		all++
+	}
+	var parts []string
+	for _, ext := range slices.Sorted(maps.Keys(counts)) {
+		parts = append(parts, fmt.Sprintf("%d %s", counts[ext], ext))
+	}
+	return all, strings.Join(parts, ", ")
 }
 
 // IsOther says whether an error of a file means that it is no data at all, as one finds in any folder.

@@ -13,20 +13,21 @@ import (
 )
 
 // Gather lists the inputs: the files that are named, and of folders and patterns the files of data. What lies in the
-// folder that is written to is left alone. Skipped counts the other files of the folders.
-func Gather(paths []string, into string, isData func(name string) bool) (inputs []Input, skipped int, err error) {
+// folder that is written to is left alone. Skipped are the other files of the folders.
+func Gather(paths []string, into string, isData func(path string) bool) (inputs []Input,
+	skipped []string, err error) {
 	g, err := input.Gather(paths, into, isData)
 	if err != nil {
-		return nil, 0, err
+		return nil, nil, err
 	}
 	seen := map[string]string{}
 	for _, f := range g.Files {
 		if old, ok := seen[f.Rel]; ok {
-			return nil, 0, fmt.Errorf("%s and %s would have the same name in the journal (%s): name the folder above both "+
+			return nil, nil, fmt.Errorf("%s and %s would have the same name in the journal (%s): name the folder above both "+
 				"instead", old, f.Path, f.Rel)
 		}
 		if _, err := os.Stat(f.Path); err != nil {
-			return nil, 0, fmt.Errorf("%s: there is no such file or folder", f.Path)
+			return nil, nil, fmt.Errorf("%s: there is no such file or folder", f.Path)
 		}
 		seen[f.Rel] = f.Path
 		inputs = append(inputs, Input{Path: f.Path, Rel: f.Rel, Found: f.Found})

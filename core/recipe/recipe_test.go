@@ -163,8 +163,8 @@ func TestGather(t *testing.T) {
 	}
 	isData := func(name string) bool { return strings.HasSuffix(name, ".gpx") }
 	inputs, skipped, err := Gather([]string{dir}, filepath.Join(dir, "out"), isData)
-	if err != nil || len(inputs) != 2 || inputs[0].Rel != "a/one.gpx" || inputs[1].Number != 2 || skipped != 1 {
-		t.Errorf("%v, %d skipped, %v", inputs, skipped, err)
+	if err != nil || len(inputs) != 2 || inputs[0].Rel != "a/one.gpx" || inputs[1].Number != 2 || len(skipped) != 1 {
+		t.Errorf("%v, %v skipped, %v", inputs, skipped, err)
 	}
 	if _, _, err := Gather([]string{filepath.Join(dir, "a/one.gpx"), filepath.Join(dir, "a")}, "", isData); err == nil ||
 		!strings.Contains(err.Error(), "the same name") {

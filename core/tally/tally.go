@@ -160,15 +160,21 @@ type Visit struct {
 
 // Found is what there is to say of one file.
 type Found struct {
-	Rows   []Row
-	Visits []Visit
-	Tracks []nav.Track // one for each row by track, where they are kept
-	Other  int         // routes, which no one recorded
+	Rows     []Row
+	Visits   []Visit
+	Tracks   []nav.Track // one for each row by track, where they are kept
+	Other    int         // routes, which no one recorded
+	Contacts int         // tracks of other vessels, which are no recordings of one's own
 }
 
 // Of adds up the tracks of a file. The data are not changed.
 func (s *Step) Of(ctx context.Context, d *nav.Dataset, file, folder string) (*Found, error) {
 	out := &Found{Other: len(d.Routes)}
+	if n := len(d.Tracks); slices.ContainsFunc(d.Tracks, func(t nav.Track) bool { return motion.IsContact(&t) }) {
+		own := *d
+		own.Tracks = slices.DeleteFunc(slices.Clone(d.Tracks), func(t nav.Track) bool { return motion.IsContact(&t) })
+		d, out.Contacts = &own, n-len(own.Tracks)
+	}
 	astray := map[string]int{}
 	for i := range d.Rejects {
 		if d.Rejects[i].Kind == nav.Tracks {

@@ -57,13 +57,26 @@ func (j *job) leaveOthers(inputs []*format.Loaded, err error) ([]*format.Loaded,
 	return nil, fmt.Errorf("no file in these folders has navigation data")
 }
 
+// isData says whether a file in a folder is data.
+func (a *app) isData(path string) bool { return input.IsData(a.kit.Formats, path) }
+
+// saySkipped counts the files of folders that are no data, and names them to who wants it verbose.
+func (a *app) saySkipped(others []string, verbose bool) {
+	for _, path := range others {
+		a.logger(verbose).Debug("skipped", "file", path)
+	}
+	if n, kinds := input.Kinds(others); n > 0 {
+		a.err.Printf("%s of other kinds skipped in the folders: %s\n", plural(n, "file", "files"), console.Show(kinds))
+	}
+}
+
 func (j *job) gathered(args []string) (*input.Gathered, error) {
-	g, err := input.Gather(args, "", func(name string) bool { return j.kit.Formats.ByPath(name) != nil })
+	g, err := input.Gather(args, "", j.isData)
 	if err != nil {
 		return nil, err
 	}
-	if g.Others > 0 && !j.quiet && !j.json {
-		j.err.Printf("%s of other kinds skipped in the folders\n", plural(g.Others, "file", "files"))
+	if !j.quiet && !j.json {
+		j.saySkipped(g.Others, j.verbose)
 	}
 	if len(g.Files) == 0 && len(args) > 0 {
 		return nil, fmt.Errorf("%s: contains no data file", strings.Join(args, ", "))

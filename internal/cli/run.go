@@ -94,8 +94,7 @@ func (r *runJob) run(ctx context.Context, l *commandLine) error {
 			return usageError("run: --into %s is the folder of the inputs, which are never changed; name another folder", r.into)
 		}
 	}
-	inputs, skipped, err := recipe.Gather(args[1:], r.into,
-		func(name string) bool { return r.kit.Formats.ByPath(name) != nil })
+	inputs, skipped, err := recipe.Gather(args[1:], r.into, r.isData)
 	if err != nil {
 		return err
 	}
@@ -124,7 +123,7 @@ func (r *runJob) run(ctx context.Context, l *commandLine) error {
 }
 
 // over runs the recipe and tells of it.
-func (r *runJob) over(ctx context.Context, runner *recipe.Runner, all, skipped int) error {
+func (r *runJob) over(ctx context.Context, runner *recipe.Runner, all int, skipped []string) error {
 	if !r.dryRun {
 		if err := os.MkdirAll(r.into, 0o777); err != nil {
 			return fmt.Errorf("%s: can't be made: %w", r.into, err)
@@ -136,9 +135,7 @@ func (r *runJob) over(ctx context.Context, runner *recipe.Runner, all, skipped i
 		if r.share.Of > 1 {
 			r.err.Printf("share %s: %d of %s\n", r.share, len(runner.Inputs), plural(all, "input", "inputs"))
 		}
-		if skipped > 0 {
-			r.err.Printf("%s of other kinds skipped in the folders\n", plural(skipped, "file", "files"))
-		}
+		r.saySkipped(skipped, false)
 	}
 	manySmall()
 	var done atomic.Int64

@@ -93,12 +93,16 @@ func (t *tallyJob) run(ctx context.Context, args []string) error {
 	var rows []tally.Row
 	var visits []tally.Visit
 	var tracks []nav.Track
-	routes := 0
+	routes, contacts := 0, 0
 	for _, f := range found {
 		if f != nil {
 			tracks = append(tracks, f.Tracks...)
 			rows, visits, routes = append(rows, f.Rows...), append(visits, f.Visits...), routes+f.Other
+			contacts += f.Contacts
 		}
+	}
+	if contacts > 0 {
+		t.note(plural(contacts, "track", "tracks") + " of other vessels, heard by AIS, left out")
 	}
 	if len(rows) == 0 {
 		if err := joined(faults); err != nil {

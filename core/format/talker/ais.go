@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 )
 
@@ -230,13 +231,13 @@ func (r *radio) tracks() (out []nav.Track) {
 		if len(v.points.Points) == 0 {
 			continue
 		}
-		t := nav.Track{Item: nav.Item{Name: v.name, Type: "AIS"}, Segments: []nav.Segment{v.points}}
+		t := nav.Track{Item: nav.Item{Name: v.name, Type: motion.ContactType}, Segments: []nav.Segment{v.points}}
 		if t.Name == "" {
 			t.Name = fmt.Sprintf("MMSI %09d", mmsi)
 		}
 		t.Fields = []nav.Field{{Key: "mmsi", Value: fmt.Sprintf("%09d", mmsi)}}
 		if v.own {
-			t.Comment = "own ship"
+			t.Comment = motion.OwnShip
 			out = slices.Insert(out, 0, t)
 			continue
 		}

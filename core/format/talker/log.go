@@ -35,7 +35,9 @@ type epoch struct {
 	nav.Point
 	values  []nav.Field
 	at      float64 // seconds of the day; NaN where no sentence says it
-	day     int     // days since the log began
+	day     int     // midnights that its times went past since the log began
+	dated   bool    // a sentence of it says its date
+	date    int64   // days since 1970; by itself, or by those beside it
 	has     bool    // a position
 	gone    bool    // the receiver says that it has none
 	stamped int64   // the time that stands before the sentences, nanoseconds since 1970; 0 for none
@@ -49,8 +51,9 @@ type log struct {
 	last     float64
 	day      int
 	pace     float64 // seconds between fixes, as it was lately
-	known    bool    // the date is
-	first    int64   // the midnight with which the log began, days since 1970
+	known    bool    // some date is
+	base     int64   // the last date less the midnights before it, days since 1970
+	zda      int64   // the date that the last date sentence says, days since 1970; 0 for none
 	parted   bool    // the next point begins a segment
 	fixes    int
 }
@@ -102,10 +105,16 @@ func (l *log) flush() {
 		l.parted = l.parted || e.gone
 		return
 	}
+	if !e.dated && l.known { // until all dates are known
+		e.date = l.base + int64(e.day)
+	}
 	n := len(l.segments)
 	if !l.parted && n > 0 {
 		before := &l.segments[n-1][len(l.segments[n-1])-1]
 		step := e.at - before.at + float64(e.day-before.day)*secondsInDay
+		if before.date != 0 && e.date != 0 {
+			step = e.at - before.at + float64(e.date-before.date)*secondsInDay
+		}
 		if step > leastGap && l.pace > 0 && step > gapPaces*l.pace {
 			l.parted = true
 		} else if step > 0 {
@@ -121,13 +130,62 @@ func (l *log) flush() {
 	l.fixes++
 }
 
-// dated takes the day of the current epoch.
-func (l *log) dated(day, month, year int) {
-	at := time.Date(year, time.Month(month), day, 0, 0, 0, 0, time.UTC)
-	if l.known || at.Day() != day || int(at.Month()) != month {
-		return
+// dated takes the date of the current epoch.
+func (l *log) dated(date int64) {
+	l.current.dated, l.current.date = true, date
+	l.known, l.base = true, date-int64(l.current.day)
+}
+
+// moment is the time of the last sentence that said one, in nanoseconds since 1970; false where no date is known.
+func (l *log) moment() (int64, bool) {
+	if !l.known || math.IsNaN(l.last) {
+		return 0, false
 	}
-	l.known, l.first = true, at.Unix()/secondsInDay-int64(l.day)
+	return ((l.base+int64(l.day))*secondsInDay*1000 + int64(l.last*1000)) * 1e6, true
+}
+
+// settleDates gives the epochs without a date of their own that of those around them: the one before, unless times would
+// run backwards with it and not with the one behind. It counts those that run backwards all the same.
+func (l *log) settleDates() (backwards int) {
+	var all []*epoch
+	for _, epochs := range l.segments {
+		for i := range epochs {
+			if !math.IsNaN(epochs[i].at) {
+				all = append(all, &epochs[i])
+			}
+		}
+	}
+	next := make([]int, len(all)) // the dated epoch at or behind each; len(all) is none
+	for i, at := len(all)-1, len(all); i >= 0; i-- {
+		if all[i].dated {
+			at = i
+		}
+		next[i] = at
+	}
+	seconds := func(e *epoch) float64 { return float64(e.date)*secondsInDay + e.at }
+	before := -1
+	for i, e := range all {
+		if e.dated {
+			before = i
+		} else {
+			var dates []int64
+			if before >= 0 {
+				dates = append(dates, all[before].date+int64(e.day-all[before].day))
+			}
+			if k := next[i]; k < len(all) {
+				dates = append(dates, all[k].date+int64(e.day-all[k].day))
+			}
+			for _, date := range dates {
+				if e.date = date; i == 0 || seconds(e) >= seconds(all[i-1]) {
+					break
+				}
+			}
+		}
+		if i > 0 && seconds(e) < seconds(all[i-1]) {
+			backwards++
+		}
+	}
+	return backwards
 }
 
 func (l *log) place(lat, north, lon, east string) bool {
@@ -150,7 +208,7 @@ func (l *log) place(lat, north, lon, east string) bool {
 // angleDigits are the decimals of degrees that decimals of minutes are worth.
 func angleDigits(text string) nav.Precision {
 	_, fraction, _ := strings.Cut(text, ".")
-	return nav.PrecisionOf(min(len(fraction)+2, 9))
+	return nav.PrecisionOf(min(len(fraction)+4, 9)) // two more than they are worth, so that the place stays
 }
 
 // value adds what a sentence says of the epoch, once.
@@ -185,7 +243,14 @@ var logged = map[string]struct {
 	"GLL": {4, (*log).gll},
 	"ZDA": {4, func(l *log, f []string, stamp int64) bool {
 		l.at(f[0], stamp)
-		return l.date(f[1], f[2], f[3])
+		at, ok := dateOf(f[1], f[2], f[3])
+		if ok {
+			l.zda = at
+			if !l.current.dated { // else the sentence of the fix says it
+				l.dated(at)
+			}
+		}
+		return ok
 	}},
 	"VTG": {7, func(l *log, f []string, _ int64) bool {
 		l.value("course", f[0])
@@ -275,7 +340,9 @@ func (l *log) word(key, text string) {
 func (l *log) rmc(f []string, stamp int64) bool {
 	l.at(f[0], stamp)
 	if d := f[8]; len(d) == 6 {
-		l.date(d[:2], d[2:4], d[4:])
+		if date, ok := dateOf(d[:2], d[2:4], d[4:]); ok {
+			l.dated(date)
+		}
 	}
 	if f[1] == "V" || f[2] == "" {
 		l.current.gone = true
@@ -300,20 +367,21 @@ func (l *log) gns(f []string, stamp int64) bool {
 	return ok
 }
 
-func (l *log) date(day, month, year string) bool {
+// dateOf reads a date, in days since 1970.
+func dateOf(day, month, year string) (int64, bool) {
 	d, err1 := strconv.Atoi(day)
 	m, err2 := strconv.Atoi(month)
 	y, err3 := strconv.Atoi(year)
 	if err1 != nil || err2 != nil || err3 != nil {
-		return false
+		return 0, false
 	}
 	if len(year) == 2 { // of the years in which there have been receivers
 		if y += 2000; y >= 2080 {
 			y -= 100
 		}
 	}
-	l.dated(d, m, y)
-	return true
+	at := time.Date(y, time.Month(m), d, 0, 0, 0, 0, time.UTC)
+	return at.Unix() / secondsInDay, at.Day() == d && int(at.Month()) == m
 }
 
 // track makes the recording of the log; nil where it has no fix.
@@ -323,6 +391,15 @@ func (l *log) track(d *nav.Dataset) *nav.Track {
 		return nil
 	}
 	t := &nav.Track{Item: nav.Item{Name: "Log"}}
+	if l.known {
+		if n := l.settleDates(); n > 0 {
+			d.Note(nav.ProblemTimes, "times of the log run backwards", 0, 0).Count = n
+		}
+		const year = 366
+		if l.zda != 0 && max(l.zda-l.base, l.base-l.zda) > year { // which clean takes for evidence
+			d.Meta.Time.SetTime(l.zda*secondsInDay*1e9, nav.Day)
+		}
+	}
 	undated := 0
 	for _, epochs := range l.segments {
 		s := nav.Segment{Points: make([]nav.Point, 0, len(epochs))}
@@ -331,7 +408,7 @@ func (l *log) track(d *nav.Dataset) *nav.Track {
 			switch {
 			case l.known && !math.IsNaN(e.at):
 				milliseconds := int64(math.Round(e.at * 1000))
-				ns := ((l.first+int64(e.day))*secondsInDay*1000 + milliseconds) * 1e6
+				ns := (e.date*secondsInDay*1000 + milliseconds) * 1e6
 				mark := nav.Seconds
 				if milliseconds%1000 != 0 {
 					mark += 3
@@ -350,7 +427,7 @@ func (l *log) track(d *nav.Dataset) *nav.Track {
 	if undated > 0 {
 		d.Note(nav.ProblemLeftOut, "the log has no date (RMC or ZDA), so its times were left out", 0, 0).Count = undated
 	} else {
-		t.Name += " of " + t.Segments[0].Points[0].Time().Format(time.DateOnly)
+		t.Name += " of " + t.Segments[0].Points[0].Time().Format("2006-01-02 15:04")
 	}
 	return t
 }

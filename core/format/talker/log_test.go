@@ -3,6 +3,7 @@ package talker
 import (
 	"fmt"
 	"math"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -31,7 +32,7 @@ func TestLog(t *testing.T) {
 	b.WriteString(Sentence("GPRMC,000010.00,A,4737.0000,S,01118.0000,E,6,270,150326,,") + Sentence("SDDBT,,f,3.5,M,,F"))
 	b.WriteString(Sentence("GPRMC,000210.00,A,4738.0000,S,01118.0000,E,6,270,150326,,") + Sentence("SDDPT,9,-1.5,"))
 	d := load(t, b.String())
-	if len(d.Tracks) != 1 || d.Tracks[0].Name != "Log of 2026-03-14" {
+	if len(d.Tracks) != 1 || d.Tracks[0].Name != "Log of 2026-03-14 23:59" {
 		t.Fatalf("%+v", d)
 	}
 	segments := d.Tracks[0].Segments
@@ -170,5 +171,72 @@ func TestVessels(t *testing.T) {
 	}
 	if got := told(d); !strings.Contains(got, "VDM that can't be read") || !strings.Contains(got, "without a position") {
 		t.Errorf("%s", got)
+	}
+}
+
+// Every fix has the date that its own sentence says; those without one have that of the fixes around them, so that times
+// do not run backwards. Three mornings in one log are three mornings.
+func TestDatesOfLog(t *testing.T) {
+	var b strings.Builder
+	for day := range 3 {
+		for i := range 60 {
+			at := fmt.Sprintf("%02d%02d00", 6+i/10, i%10*6)
+			if i%5 != 0 { // a fix without a date
+				b.WriteString(Sentence(fmt.Sprintf("GPGGA,%s,4736.%04d,S,01118.0000,E,1,09,0.9,12.5,M,41.2,M,,", at, day*100+i)))
+				continue
+			}
+			b.WriteString(Sentence(fmt.Sprintf("GPRMC,%s,A,4736.%04d,S,01118.0000,E,6,270,%02d0326,,", at, day*100+i, 14+day)))
+		}
+	}
+	d := load(t, b.String())
+	var last time.Time
+	count := map[string]int{}
+	for p := range d.AllPoints() {
+		if !p.Time().After(last) {
+			t.Fatalf("%v is after %v", p.Time(), last)
+		}
+		last = p.Time()
+		count[last.Format(time.DateOnly)]++
+	}
+	if len(d.Tracks) != 1 || count["2026-03-14"] != 60 || count["2026-03-15"] != 60 || count["2026-03-16"] != 60 {
+		t.Errorf("%d tracks, %v", len(d.Tracks), count)
+	}
+	if len(d.Tracks[0].Segments) != 3 {
+		t.Errorf("%d segments for three mornings", len(d.Tracks[0].Segments))
+	}
+	// A fix before the first date, and times that a receiver sends out of order.
+	odd := load(t, Sentence("GPGGA,235959,4736.0000,S,01118.0000,E,1,09,0.9,1,M,41.2,M,,")+
+		Sentence("GPRMC,000001,A,4736.0010,S,01118.0000,E,6,270,150326,,")+
+		Sentence("GPRMC,000003,A,4736.0020,S,01118.0000,E,6,270,140326,,"))
+	if p := odd.Tracks[0].Segments[0].Points[0]; !p.Time().Equal(time.Date(2026, 3, 14, 23, 59, 59, 0, time.UTC)) {
+		t.Errorf("before the first date: %v", p.Time())
+	}
+	if !strings.Contains(told(odd), "run backwards") {
+		t.Errorf("backwards, and nothing said: %s", told(odd))
+	}
+}
+
+// Minutes with few decimals are where they are, and not at a rounded degree.
+func TestMinutesOfLog(t *testing.T) {
+	for _, text := range []string{"GPRMC,060000,A,4730.53,N,01118.07,E,6,270,140326,,", "GPGGA,060000,4730.53,N,01118.07,E,1,9,1,1,M,,M,,",
+		"GPGLL,4730.53,N,01118.07,E,060000,A", "GNGNS,060000,4730.53,N,01118.07,E,AA,9,1,1,,,"} {
+		d := load(t, Sentence(text))
+		p := d.Tracks[0].Segments[0].Points[0]
+		lat, err1 := strconv.ParseFloat(string(p.AppendLat(nil)), 64)
+		lon, err2 := strconv.ParseFloat(string(p.AppendLon(nil)), 64)
+		if err1 != nil || err2 != nil || math.Abs(lat-(47+30.53/60)) > 1e-6 || math.Abs(lon-(11+18.07/60)) > 1e-6 {
+			t.Errorf("%s is written at %v %v", text, lat, lon)
+		}
+	}
+}
+
+// A date sentence that contradicts the fixes by years is evidence for clean.
+func TestDateSentence(t *testing.T) {
+	d := load(t, Sentence("GPRMC,060000,A,4730.53,N,01118.07,E,6,270,290706,,")+Sentence("GPZDA,060000,14,03,2026,,"))
+	if got := d.Meta.Time.Time().Format(time.DateOnly); got != "2026-03-14" {
+		t.Errorf("the file's date is %s", got)
+	}
+	if got := d.Tracks[0].Segments[0].Points[0].Time().Format(time.DateOnly); got != "2006-07-29" {
+		t.Errorf("the fix is of %s", got)
 	}
 }

@@ -331,8 +331,8 @@ func (r *reader) sentence(text string) {
 	case "RTE":
 		r.routePart(p.fields, text)
 	case "VDM", "VDO":
-		if r.log.known && !math.IsNaN(r.log.last) { // the receiver beside it tells the time
-			r.radio.now = ((r.log.first+int64(r.log.day))*secondsInDay*1000 + int64(r.log.last*1000)) * 1e6
+		if at, ok := r.log.moment(); ok { // the receiver beside it tells the time
+			r.radio.now = at
 		}
 		sound = r.radio.sentence(p.kind, p.fields, stamp)
 	default:
