@@ -45,7 +45,8 @@ var heads = map[string][]string{
 	"name": {"name", "waypoint", "waypoint name", "station", "stationsname", "station name", "punktname", "bezeichnung",
 		"nom", "nombre", "nome", "naam", "navn", "namn", "nazwa", "nazev", "nimi", "point name", "site", "site name", "label",
 		"title", "titel", "ort", "lieu", "lugar", "luogo", "place", "plats", "sted", "stasjon", "stazione", "estacion",
-		"estacao", "wpt", "wp", "ident", "identifier", "punkt", "point", "punto", "ponto", "code", "id", "point id",
+		"estacao", "wpt", "wp", "ident", "identifier", "punkt", "point", "punto", "ponto", "buoy", "buoy name", "tonne",
+		"boje", "bake", "bouee", "balise", "boa", "boya", "boei", "boye", "boj", "mark", "marke", "seamark", "beacon", "hutte", "huette", "hut", "refuge", "refugio", "rifugio", "cabane", "hytte", "stuga", "code", "id", "point id",
 		"punktnummer", "punkt nr", "nr", "no"},
 	"description": {"description", "desc", "beschreibung", "descripcion", "descrizione", "descricao", "omschrijving",
 		"beskrivelse", "beskrivning", "opis", "popis", "kuvaus", "remarks", "remark", "bemerkung", "bemerkungen",
@@ -140,7 +141,7 @@ type Heading struct {
 // Of says what a title is a word for, of a part of a coordinate too: Lat deg, Lat min.
 func Of(title string) (Heading, bool) {
 	plain := Folded(inBrackets.ReplaceAllString(title, " "))
-	for _, t := range []string{plain, Folded(title)} {
+	for _, t := range []string{plain, Folded(title), withoutMeasure(plain), withoutMeasure(Folded(title))} {
 		if h, ok := headRanks[t]; ok {
 			return h, true
 		}
@@ -203,14 +204,4 @@ func Meanings(titles []string, wanted ...string) []string {
 		best[h.Holds], out[i] = i, h.Holds
 	}
 	return out
-}
-
-// UnitOf gives the metres of the measure that a title names: 0.3048 for Height (ft), otherwise 1.
-func UnitOf(title string) float64 {
-	for _, w := range strings.Fields(Folded(title)) {
-		if w == "ft" || w == "feet" || w == "fuss" || w == "pieds" || w == "foot" {
-			return 0.3048
-		}
-	}
-	return 1
 }

@@ -30,8 +30,13 @@ func TestHeadings(t *testing.T) {
 			t.Errorf("%q is taken for %q", title, h.Holds)
 		}
 	}
-	if UnitOf("Height (ft)") != 0.3048 || UnitOf("Höhe m") != 1 || UnitOf("left") != 1 {
-		t.Error("the measure of a title")
+	for title, want := range map[string]string{"Buoy": "name", "Tonne": "name", "Boje": "name", "Mark": "name",
+		"Hütte": "name", "Station": "name", "Point": "name", "depth (ft)": "depth", "Depth fathoms": "depth",
+		"speed (kn)": "speed", "speed km/h": "speed", "Tiefe [Faden]": "depth", "Geschwindigkeit in Knoten": "speed",
+		"Vitesse (nœuds)": "speed", "Profondeur (brasses)": "depth", "Höhe (Fuß)": "height", "COG °": "course"} {
+		if h, ok := Of(title); !ok || h.Holds != want {
+			t.Errorf("%q is taken for %q, want %q", title, h.Holds, want)
+		}
 	}
 }
 

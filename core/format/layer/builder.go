@@ -132,12 +132,16 @@ func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string)
 		case "height":
 			if p != nil && !b.HasZ {
 				if h, digits, ok := nav.ParseDecimal([]byte(v)); ok {
-					factor := headings.UnitOf(b.titles[i])
-					if factor != 1 {
+					m, unknown := headings.MeasureOf(b.titles[i], headings.Length)
+					if m.Factor != 1 {
 						digits = 0
 					}
-					p.SetHeight(h*factor, digits, nav.DatumUnstated)
-					continue
+					if unknown == "" {
+						p.SetHeight(h*m.Factor, digits, nav.DatumUnstated)
+						continue
+					}
+					b.d.Note(nav.ProblemHeights, fmt.Sprintf("the column %q has an unknown measure, and was kept as a field",
+						b.titles[i]), 0, 0)
 				}
 			}
 		}
@@ -156,12 +160,18 @@ func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string)
 	return it, kind
 }
 
+// inMetres says whether a title names no other measure of heights.
+func inMetres(title string) bool {
+	m, _ := headings.MeasureOf(title, headings.Length)
+	return m.Factor == 1
+}
+
 // ownTitles gives the titles of columns that became properties, nil where all of them are ours.
 func (b *Builder) ownTitles() *nav.Titles {
 	if b.kept == nil {
 		b.kept = &nav.Titles{}
 		for i, m := range b.meanings {
-			if slices.Contains(meant, m) && m != "kind" && (m != "height" || headings.UnitOf(b.titles[i]) == 1) &&
+			if slices.Contains(meant, m) && m != "kind" && (m != "height" || inMetres(b.titles[i])) &&
 				(m != "time" || b.opt.Zone == nil) {
 				b.kept.Keep(m, b.titles[i], b.numbers[i])
 			}

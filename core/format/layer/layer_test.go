@@ -140,14 +140,14 @@ func TestBuilder(t *testing.T) {
 	d := &nav.Dataset{}
 	b := NewBuilder(d, &format.ReadOptions{}, nil, []string{"NAME", "Beschreibu", "ele_ft", "time", "fill", "colour",
 		"link", "count"}, []bool{false, false, true, false, false, false, false, true})
-	b.Points([]Position{{X: 11.3, Y: -47.6}}, []string{"W", "text", "100", "2026-03-14T05:30:00Z", "#010203", "blue",
+	b.Points([]Position{{X: 11.3, Y: -47.6}}, []string{"W", "text", "100", "2026-03-14T05:30:00Z", "#010203", "bluish",
 		"http://a http://b", "3"}, 1)
 	w := &d.Waypoints[0]
 	if w.Name != "W" || w.Desc != "text" || w.Time().Year() != 2026 || w.Style.Fill != nav.RGB(1, 2, 3) ||
 		len(w.Links) != 2 {
 		t.Errorf("%+v", w)
 	}
-	if got := fmt.Sprint(w.Fields); !strings.Contains(got, "{colour blue false true}") ||
+	if got := fmt.Sprint(w.Fields); !strings.Contains(got, "{colour bluish false true}") ||
 		!strings.Contains(got, "{count 3 true false}") {
 		t.Errorf("fields %s", got) // a colour that is none, and a number
 	}

@@ -166,7 +166,7 @@ func (r *reader) placeGrid(w *nav.Waypoint, a, b, zone string) string {
 			a, b = strings.ReplaceAll(a, c, ""), strings.ReplaceAll(b, c, "")
 		}
 	}
-	if thousands.MatchString(a) && thousands.MatchString(b) {
+	if commaThousands.MatchString(a) && commaThousands.MatchString(b) {
 		return fmt.Sprintf("%s and %s could be thousands or decimals: write them without commas", a, b)
 	}
 	e, _, ok1 := number(a)
@@ -224,8 +224,8 @@ func (r *reader) hemisphereOf(zone string, northing float64) string {
 	return m[1] + " south"
 }
 
-// thousands are numbers of which nobody can say whether their comma parts thousands or decimals.
-var thousands = pattern.New(`^[-−+]?\d{1,3},\d{3}$`)
+// commaThousands are numbers of which nobody can say whether their comma parts thousands or decimals.
+var commaThousands = pattern.New(`^[-−+]?\d{1,3},\d{3}$`)
 
 var zoneLetter = pattern.New(`^\s*(\d{1,2}) ?([NS])\s*$`)
 

@@ -149,13 +149,12 @@ type reader struct {
 
 	lat, lon, position, east, north, zone, ns, ew int // columns; -1 where there is none
 	letters                                       letters
-	name, height, depth, symbol, colour           int
+	name, symbol, colour                          int
 	desc, comment, typ, group, kind, line, seg    int
 	id                                            int
 	item                                          int
-	speed, course                                 int
-	when                                          []int   // columns of the time, or of date and time
-	height1                                       float64 // metres of the measure of heights
+	height, depth, speed, course                  numbers
+	when                                          []int // columns of the time, or of date and time
 	over                                          nav.VerticalDatum
 	fieldAt                                       []int // columns of fields, in order
 	fieldKeys                                     []string
@@ -207,7 +206,7 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 	if len(opt.Columns) == 0 {
 		doubt = f.hemispheres(rows)
 	}
-	r := &reader{found: f, d: d, opt: opt, sheet: sheet, height1: 1, first: len(d.Waypoints),
+	r := &reader{found: f, d: d, opt: opt, sheet: sheet, first: len(d.Waypoints),
 		lines: make([]line, 1), bounds: noBounds}
 	one := func(word string) int {
 		if at := f.at[word]; len(at) > 0 {
@@ -230,11 +229,12 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 		}
 		r.letters = lettersOf(title, cells)
 	}
-	r.name, r.height, r.depth, r.symbol, r.colour = one("name"), one("height"), one("depth"), one("symbol"), one("colour")
+	r.name, r.symbol, r.colour = one("name"), one("symbol"), one("colour")
+	r.height, r.depth, r.speed, r.course = r.quantity("height", rows), r.quantity("depth", rows),
+		r.quantity("speed", rows), r.quantity("course", rows)
 	r.desc, r.comment, r.typ, r.group, r.kind, r.line, r.seg = one("description"), one("comment"), one("type"),
 		one("group"), one("kind"), one("line"), one("segment")
 	r.item, r.id = one("item"), one("item id")
-	r.speed, r.course = one("speed"), one("course")
 	r.simple = len(f.at["lat"]) == 1 && len(f.at["lon"]) == 1 && r.ns < 0 && r.ew < 0 && (opt.System.WGS84())
 	r.heightTitle()
 	if r.kind >= 0 && !r.kinds(rows) { // another's column
@@ -276,7 +276,7 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 	if err := r.datums(rows, opt); err != nil {
 		return nil, err
 	}
-	d.Tell(nav.ProblemColumns, f.say(sheet))
+	d.Tell(nav.ProblemColumns, f.say(sheet)+r.sayMeasures())
 	if doubt != "" {
 		r.doubt(f.header+2, "%s", doubt)
 	}
@@ -294,13 +294,12 @@ func (r *reader) kinds(rows [][]string) bool {
 	})
 }
 
-// heightTitle takes from the title of the heights what their measure is, and above what they are.
+// heightTitle takes from the title of the heights above what they are.
 func (r *reader) heightTitle() {
-	if r.height < 0 || r.height >= len(r.titles) {
+	if r.height.column < 0 || r.height.column >= len(r.titles) {
 		return
 	}
-	title := headings.Folded(r.titles[r.height])
-	r.height1 = headings.UnitOf(r.titles[r.height])
+	title := headings.Folded(r.titles[r.height.column])
 	switch {
 	case strings.Contains(title, "ellips"):
 		r.over = nav.AboveEllipsoid
@@ -416,7 +415,7 @@ func (r *reader) row(cells [][]byte, line int) {
 	if r.name >= 0 {
 		w.Name = text(at(cells, r.name))
 	}
-	if r.height >= 0 {
+	if r.height.column >= 0 {
 		r.setHeight(w, cells, line)
 	}
 	if len(r.when) > 0 {
@@ -446,54 +445,43 @@ func (r *reader) row(cells [][]byte, line int) {
 				w.Style.Colour = c
 			} else {
 				w.Fields = append(w.Fields, nav.Field{Key: r.titles[r.colour], Value: cell})
+				r.d.Note(nav.ProblemStyles, fmt.Sprintf("the colour %q is not known, and was kept as a field", clip(cell)), line, 0)
 			}
 		}
 	}
+	r.setQuantity(w, &r.depth, "depth", cells, line)
+	r.setQuantity(w, &r.speed, "speed", cells, line)
+	r.setQuantity(w, &r.course, "course", cells, line)
 	w.Titles = r.kept
 	r.setFields(w, cells)
 	r.take(w, cells, line)
 }
 
 func (r *reader) setHeight(w *nav.Waypoint, cells [][]byte, line int) {
-	cell := bytes.TrimSpace(at(cells, r.height))
+	cell := bytes.TrimSpace(at(cells, r.height.column))
 	if len(cell) == 0 {
 		return
 	}
-	v, digits, n := nav.DecimalPrefix(cell)
-	if n != len(cell) || n == 0 {
-		var ok bool
-		t := text(cell)
-		own := 0.0 // metres of the measure that the cell itself names, which goes before the title's
-		for suffix, f := range map[string]float64{"m": 1, "ft": 0.3048} {
-			if rest, has := strings.CutSuffix(strings.ToLower(t), suffix); has {
-				if _, _, isNumber := number(strings.TrimSpace(rest)); isNumber {
-					t, own = strings.TrimSpace(rest), f
-				}
-			}
-		}
-		// beside degrees with a point a comma parts thousands
-		if thousands.MatchString(t) && bytes.IndexByte(at(cells, r.lat), '.') >= 0 {
-			t = strings.Replace(t, ",", "", 1)
-		}
-		if v, digits, ok = number(t); !ok {
-			w.Fields = append(w.Fields, nav.Field{Key: strings.TrimSpace(r.titles[r.height]), Value: t})
-			r.d.Note(nav.ProblemHeights, "a height that is not a number was kept as a field", line, 0)
-			return
-		}
-		switch {
-		case own == 1:
-			w.SetHeight(v, digits, r.over)
-			return
-		case own != 0:
-			w.SetHeight(v*own, 0, r.over)
-			return
-		}
-	}
-	if r.height1 != 1 {
-		w.SetHeight(v*r.height1, 0, r.over)
+	v, digits, ok := r.height.read(cell, at(cells, r.lat))
+	if !ok {
+		r.badNumber(w, "height", r.height.column, text(cell), line)
 		return
 	}
 	w.SetHeight(v, digits, r.over)
+}
+
+// setQuantity gathers a number of another quantity as a field of our own.
+func (r *reader) setQuantity(w *nav.Waypoint, n *numbers, key string, cells [][]byte, line int) {
+	cell := bytes.TrimSpace(at(cells, n.column))
+	if n.column < 0 || len(cell) == 0 {
+		return
+	}
+	value, ok := n.value(cell, at(cells, r.lat))
+	if !ok {
+		r.badNumber(w, key, n.column, text(cell), line)
+		return
+	}
+	w.Fields = append(w.Fields, nav.Field{Key: key, Value: value, Literal: nav.IsNumber(value)})
 }
 
 func (r *reader) setTime(w *nav.Waypoint, cells [][]byte, columns []int, line int) {
@@ -551,21 +539,18 @@ func (r *reader) setFields(w *nav.Waypoint, cells [][]byte) {
 	}
 	from := len(r.fieldPool)
 	r.fieldPool = append(r.fieldPool, w.Fields...)
-	add := func(column int, key string, literal bool) {
+	add := func(column int, key string) {
 		if c := text(at(cells, column)); c != "" {
-			r.fieldPool = append(r.fieldPool, nav.Field{Key: key, Value: c, Literal: literal && nav.IsNumber(c)})
+			r.fieldPool = append(r.fieldPool, nav.Field{Key: key, Value: c})
 		}
 	}
 	if r.kind >= 0 {
 		if _, ok := nav.ParseKind(text(at(cells, r.kind))); !ok {
-			add(r.kind, "kind", false)
+			add(r.kind, "kind")
 		}
 	}
-	add(r.depth, "depth", true)
-	add(r.speed, "speed", true)
-	add(r.course, "course", true)
 	for i, column := range r.fieldAt {
-		add(column, r.fieldKeys[i], false)
+		add(column, r.fieldKeys[i])
 	}
 	if to := len(r.fieldPool); to > from {
 		w.Fields = r.fieldPool[from:to:to]

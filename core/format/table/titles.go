@@ -19,7 +19,7 @@ func (f *found) ownTitles(moved bool) *nav.Titles {
 	for _, word := range []string{"name", "description", "comment", "type", "group", "symbol", "colour", "height", "time"} {
 		at := f.at[word]
 		if len(at) != 1 || at[0] >= len(f.titles) || word == "time" && moved ||
-			word == "height" && headings.UnitOf(f.titles[at[0]]) != 1 {
+			word == "height" && measured(f.titles[at[0]]) {
 			continue
 		}
 		out.Keep(word, f.titles[at[0]], false)
@@ -28,6 +28,12 @@ func (f *found) ownTitles(moved bool) *nav.Titles {
 		return nil
 	}
 	return &out
+}
+
+// measured says whether a title names another measure of heights than metres.
+func measured(title string) bool {
+	m, _ := headings.MeasureOf(title, headings.Length)
+	return m.Factor != 1
 }
 
 // titling settles which columns of a table keep the titles of their source.
