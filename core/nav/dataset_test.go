@@ -53,7 +53,7 @@ func TestColour(t *testing.T) {
 			t.Errorf("%s: %+v %v %s", text, c, ok, c)
 		}
 	}
-	for _, text := range []string{"", "c8102e", "#c8102", "#c8102g", "red", "#"} {
+	for _, text := range []string{"", "c8102e", "#c8102", "#c8102g", "reddish", "#"} {
 		if _, ok := ParseColour(text); ok {
 			t.Errorf("%q is taken", text)
 		}

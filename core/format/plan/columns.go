@@ -17,6 +17,7 @@ type listing struct {
 	counts  bool // rows begin with a running number
 	message bool // of a flight plan
 	day     time.Time
+	heading *planHeading // nil is none
 }
 
 func parse(lines []string, system *crs.System) *listing {
@@ -45,6 +46,7 @@ func parse(lines []string, system *crs.System) *listing {
 		r.find(0)
 	}
 	p.columns()
+	p.heading = p.findHeading()
 	return p
 }
 

@@ -17,6 +17,8 @@ var knownFixes = []nav.Waypoint{
 	named("ORSUM", -47.61, 11.3),
 	named("TARRO", -47.68, 11.08),
 	named("SKARN", -47.635, 11.346),
+	named("Hüttentor", -47.52, 11.22),
+	named("The Saddle", -47.53, 11.25),
 }
 
 func named(name string, lat, lon float64) nav.Waypoint {

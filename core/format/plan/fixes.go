@@ -48,6 +48,9 @@ func (p *listing) fixes(d *nav.Dataset, opt *format.ReadOptions) []nav.Waypoint 
 				if f.Desc == "" {
 					f.Desc = at.Desc
 				}
+				if !f.HasHeight() && at.HasHeight() && (i == 0 || i == len(list)-1) { // where one climbs from and lands
+					f.SetHeight(at.Height(), at.HeightPrecision(), at.VerticalDatum())
+				}
 				if f.Style == (nav.Style{}) {
 					f.Style = at.Style
 				}
@@ -117,6 +120,7 @@ func (p *listing) gather(d *nav.Dataset, opt *format.ReadOptions) (list []fix) {
 		r := &p.rows[i]
 		switch {
 		case r.blank():
+		case p.heading != nil && r == p.heading.row: // which is read
 		case r.of.field == otherField:
 			tell(r, "a field of the flight plan without fixes")
 		case r.of.field == departureField, r.of.field == destinationField:
@@ -125,7 +129,7 @@ func (p *listing) gather(d *nav.Dataset, opt *format.ReadOptions) (list []fix) {
 		case r.of.field == routeField:
 			any = true
 			list = append(list, p.flown(r, opt.Fixes, tell)...)
-		case p.flightRoute(r, opt.Fixes):
+		case !r.inColumns() && p.flightRoute(r, opt.Fixes):
 			any = true
 			list = append(list, p.flown(r, opt.Fixes, tell)...)
 		case len(r.places) > 1:
@@ -133,7 +137,7 @@ func (p *listing) gather(d *nav.Dataset, opt *format.ReadOptions) (list []fix) {
 			list = append(list, p.stream(r, opt.Fixes, tell)...)
 		case len(r.places) == 1:
 			any = true
-			list = append(list, p.fixOf(r, numbered, altitudes))
+			list = append(list, p.fixOf(r, numbered, altitudes, d))
 		case r.fault != nil:
 			d.Rejects = append(d.Rejects, nav.Reject{Kind: nav.Waypoints, Name: r.name(0, numbered), Raw: clip(r.text),
 				Why: r.fault.Error(), Line: r.line})
@@ -141,6 +145,11 @@ func (p *listing) gather(d *nav.Dataset, opt *format.ReadOptions) (list []fix) {
 			first := 0
 			if len(r.tokens) > 1 && (numbered || p.counts) && sequence.MatchString(r.tokens[0].text) {
 				first = 1
+			}
+			if f, ok := r.familiar(first, opt.Fixes); ok {
+				any = true
+				list = append(list, f)
+				continue
 			}
 			if f, rest, ok := r.byBearing(first); ok {
 				f.Comment = height(&f.Point, rest)
@@ -261,13 +270,18 @@ func (r *row) isColumn(i int) bool {
 }
 
 // fixOf makes the fix of a row with one position: its name stands before it, or else behind it.
-func (p *listing) fixOf(r *row, numbered bool, altitudes string) fix {
+func (p *listing) fixOf(r *row, numbered bool, altitudes string, d *nav.Dataset) fix {
+	if p.heading != nil {
+		if f, ok := p.headed(r, d); ok {
+			return f
+		}
+	}
 	pl := r.places[0]
 	f := fix{row: r, placed: true}
 	f.Point = nav.At(pl.lat, pl.lon)
 	f.LatPrecision, f.LonPrecision = nav.PrecisionOf(8), nav.PrecisionOf(8)
 	before, beside := r.nameColumn(pl.from, numbered)
-	after := strings.TrimSpace(beside + " " + strings.Trim(r.words(pl.to, len(r.tokens)), " ,;:-()"))
+	after := strings.TrimSpace(beside + " " + trimBeside(r.words(pl.to, len(r.tokens))))
 	tiedLevel(&f.Point, pl.level)
 	if !f.HasHeight() {
 		before = height(&f.Point, before)
@@ -291,6 +305,21 @@ func (p *listing) fixOf(r *row, numbered bool, altitudes string) fix {
 		f.Name = strings.Trim(r.tokens[0].text, ".):")
 	}
 	return f
+}
+
+// trimBeside takes the signs off that stand between a position and what is said of it, but for the sign of a number.
+func trimBeside(text string) string {
+	text = strings.TrimRight(text, " ,;:-()")
+	for {
+		cut := strings.TrimLeft(text, " ,;:()")
+		if len(cut) > 1 && cut[0] == '-' && (cut[1] < '0' || cut[1] > '9') {
+			cut = cut[1:]
+		}
+		if cut == text {
+			return text
+		}
+		text = cut
+	}
 }
 
 // plainHeight reads the only number of a text as a height in the measure of its heading.
@@ -317,6 +346,43 @@ func plainHeight(p *nav.Point, text, measure string) string {
 	}
 	p.SetHeight(v, nav.PrecisionOf(1), nav.MeanSeaLevel)
 	return strings.Join(append(words[:at:at], words[at+1:]...), " ")
+}
+
+// inColumns says whether a row is a name, columns such as DCT or an airway, and a position in several words: a row of a
+// list, and no route from the name to the position.
+func (r *row) inColumns() bool {
+	if len(r.places) != 1 || r.places[0].to-r.places[0].from < 2 || r.places[0].from < 2 || !identifier.MatchString(r.tokens[0].text) {
+		return false
+	}
+	for i := 1; i < r.places[0].from; i++ {
+		if !r.isColumn(i) {
+			return false
+		}
+	}
+	for _, t := range r.tokens[r.places[0].to:] {
+		if word := strings.Trim(t.text, ",;"); word == "DCT" || identifier.MatchString(word) && strings.ToUpper(word) == word {
+			return false
+		}
+	}
+	return true
+}
+
+// familiar reads a row that begins with the name of a known fix, of any words and letters; what stands behind it is its
+// height and what is said of it.
+func (r *row) familiar(first int, fixes []nav.Waypoint) (fix, bool) {
+	const mostWords = 6
+	for n := min(len(r.tokens)-first, mostWords); n > 0; n-- {
+		name := strings.Trim(r.words(first, first+n), " ,;")
+		plain := n == 1 && identifier.MatchString(name)
+		if name == "" || plain || !isKnown(name, fixes) { // one plain word is a fix anyway
+			continue
+		}
+		f := fix{row: r}
+		f.Name = name
+		f.Comment = height(&f.Point, r.words(first+n, len(r.tokens)))
+		return f, true
+	}
+	return fix{}, false
 }
 
 // flightRoute says whether a row is a route in the form of the flight plan: it has speeds, levels or direct legs, or is

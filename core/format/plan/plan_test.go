@@ -122,7 +122,7 @@ func TestRowsThatAreNotUsed(t *testing.T) {
 	}
 	said := told(d)
 	for _, want := range []string{
-		`1: skipped, a heading: "Launch run`, `3: skipped, a heading: "No`,
+		`1: skipped, a heading: "Launch run`,
 		`6: skipped, a boundary crossing without a position`, `9: skipped, a page number`,
 		`8: 4   Bad one`, `the latitude has 61.0 minutes`, `10: 5   NOWHR: has no position`, `11: 6   Amb`,
 		`33S is ambiguous`, `13: skipped, an airway: "UL607"`,
@@ -306,5 +306,36 @@ func TestMessage(t *testing.T) {
 		if !strings.Contains(said, want) {
 			t.Errorf("it is not said that %s is not used:\n%s", want, said)
 		}
+	}
+}
+
+// What a heading names is taken: altitudes in feet unless it says otherwise, which is told; the rest are fields.
+func TestPlannersTable(t *testing.T) {
+	d := load(t, "IDENT FREQ LAT LON ALT HDG DIST\nVELD 115.3 S47 30.0 E011 12.0 3500 123 12.5\n", format.ReadOptions{})
+	w := &d.Waypoints[0]
+	if w.Name != "VELD" || math.Abs(w.Height()-3500*0.3048) > 0.05 || w.VerticalDatum() != nav.MeanSeaLevel {
+		t.Errorf("%s at %v", w.Name, w.Height())
+	}
+	for key, want := range map[string]string{"FREQ": "115.3", "HDG": "123", "DIST": "12.5"} {
+		if got, _ := nav.Get(w.Fields, key); got != want {
+			t.Errorf("%s is %q", key, got)
+		}
+	}
+	if !strings.Contains(told(d), "read as feet") {
+		t.Errorf("not said: %s", told(d))
+	}
+}
+
+// Where one climbs from and lands a known fix has its height; on the way the plan's own levels count.
+func TestHeightsOfKnownFixes(t *testing.T) {
+	high := func(w nav.Waypoint, h float64) nav.Waypoint {
+		w.SetHeight(h, nav.PrecisionOf(0), nav.MeanSeaLevel)
+		return w
+	}
+	opt := format.ReadOptions{Fixes: []nav.Waypoint{high(named("Landing Strip", -47.5, 11.2), 40), high(named("ORSUM", -47.6, 11.3), 700),
+		named("TARRO", -47.7, 11.4)}}
+	d := load(t, "Landing Strip\nORSUM\nTARRO FL065\n", opt)
+	if got := list(d); !strings.HasPrefix(got, "Landing Strip") || d.Waypoints[0].Height() != 40 || d.Waypoints[1].HasHeight() {
+		t.Errorf("%s: %v %v", got, d.Waypoints[0].Height(), d.Waypoints[1].HasHeight())
 	}
 }

@@ -2,6 +2,7 @@ package plan
 
 import (
 	"strings"
+	"unicode/utf8"
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/crs"
@@ -11,7 +12,7 @@ import (
 // token is a word of a row.
 type token struct {
 	text       string
-	start, end int // in the row's text
+	start, end int // in the row's text, in letters
 	number     bool
 }
 
@@ -94,7 +95,8 @@ func newRow(line int, text string, system *crs.System) row {
 			j++
 		}
 		if t := clean[i:j]; strings.Trim(t, ",;") != "" {
-			r.tokens = append(r.tokens, token{text: t, start: i, end: j, number: numberToken.MatchString(strings.Trim(t, ",;"))})
+			start := utf8.RuneCountInString(clean[:i])
+			r.tokens = append(r.tokens, token{text: t, start: start, end: start + utf8.RuneCountInString(t), number: numberToken.MatchString(strings.Trim(t, ",;"))})
 		}
 		i = j
 	}

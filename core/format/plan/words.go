@@ -25,8 +25,11 @@ var (
 	identifier      = pattern.New(`^[A-Za-z][A-Za-z0-9]{1,9}$`)
 
 	flightLevel = pattern.New(`(?i)\bFL ?(\d{2,3})\b|\bF(\d{3})\b`)
-	altitude    = pattern.New(
-		`(?i)\b(?:A(\d{3})|(\d{1,3}(?:,\d{3})|\d{2,5}(?:\.\d+)?) ?(ft|feet|m|metres|meters)(?: ?(?:amsl|msl|alt))?)(?:\b|$)`)
+	// An altitude by itself, or behind the word for one; any other measure may be of anything.
+	altitude = pattern.New(
+		`(?i)(?:\bA(\d{3})\b|(?:^|[;,(]|\b(?:alt|altitude|height|elevation|elev|level|ele|hgt|at)\b[ .:=]*)\s*` +
+			`([-+−]?(?:\d{1,3}(?:,\d{3})|\d{1,5}(?:\.\d+)?)) ?(ft|feet|m|metres|meters)\b` +
+			`(?: ?(?:amsl|msl|alt|asl)\b)?\s*(?:$|[;,)]))`)
 	measured = pattern.New(
 		`(?i)\b(?:alt|altitude|height|elevation|elev|level)\b[^a-z]*\(? ?(ft|feet|m|metres)\b`)
 
@@ -50,7 +53,7 @@ func height(p *nav.Point, rest string) string {
 	if m == nil {
 		return rest
 	}
-	text, unit := strings.ReplaceAll(sub(rest, m, 2), ",", ""), strings.ToLower(sub(rest, m, 3))
+	text, unit := strings.NewReplacer(",", "", "−", "-").Replace(sub(rest, m, 2)), strings.ToLower(sub(rest, m, 3))
 	if hundreds := sub(rest, m, 1); hundreds != "" {
 		text, unit = hundreds+"00", "ft"
 	}
