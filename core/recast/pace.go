@@ -7,6 +7,7 @@ import (
 
 	"gyrolith/core/advice"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 )
 
@@ -40,11 +41,14 @@ func LegTime(distance, climb, pace float64) time.Duration {
 func (w *work) pace() {
 	for i := range w.data.Routes {
 		r := &w.data.Routes[i]
-		points := make([]*nav.Point, len(r.Points))
+		points, stays := make([]*nav.Point, len(r.Points)), make([]time.Duration, len(r.Points))
 		for j := range r.Points {
-			points[j] = &r.Points[j].Point
+			points[j], stays[j] = &r.Points[j].Point, nav.StayOf(r.Points[j].Fields)
+			if !points[j].HasTime() {
+				r.Points[j].Fields = nav.WithoutSchedule(r.Points[j].Fields)
+			}
 		}
-		w.paceLine(nav.Routes, r.Name, points)
+		w.paceLine(nav.Routes, r.Name, points, stays)
 	}
 	for i := range w.data.Tracks {
 		t := &w.data.Tracks[i]
@@ -54,11 +58,11 @@ func (w *work) pace() {
 				points = append(points, &t.Segments[j].Points[k])
 			}
 		}
-		w.paceLine(nav.Tracks, t.Name, points)
+		w.paceLine(nav.Tracks, t.Name, points, nil)
 	}
 }
 
-func (w *work) paceLine(kind nav.Kind, name string, points []*nav.Point) {
+func (w *work) paceLine(kind nav.Kind, name string, points []*nav.Point, stays []time.Duration) {
 	missing := 0
 	for _, p := range points {
 		if !p.HasTime() {
@@ -84,7 +88,7 @@ func (w *work) paceLine(kind nav.Kind, name string, points []*nav.Point) {
 	default:
 		begin, why = w.Now.Truncate(time.Minute).UnixNano(), "from now, as no start was given"
 	}
-	clock := begin
+	clock, stayed := begin, time.Duration(0)
 	heights := 0
 	for i, p := range points {
 		if i > 0 {
@@ -98,9 +102,16 @@ func (w *work) paceLine(kind nav.Kind, name string, points []*nav.Point) {
 		}
 		if p.HasTime() { // a time that is known goes on counting from there
 			clock = p.UnixNano()
-			continue
+		} else {
+			p.SetTime(int64(time.Duration(clock).Round(time.Second)), nav.Seconds)
 		}
-		p.SetTime(int64(time.Duration(clock).Round(time.Second)), nav.Seconds)
+		if i < len(stays) && i > 0 { // the first one is left at its time
+			clock += int64(stays[i])
+			stayed += stays[i]
+		}
+	}
+	if stayed > 0 {
+		why += ", with stays of " + measure.Duration(stayed) + " in all"
 	}
 	took := time.Duration(clock - begin).Round(time.Minute)
 	if heights > 0 {

@@ -132,6 +132,12 @@ func (s *Step) Recast(ctx context.Context, d *nav.Dataset) (nav.Ledger, error) {
 				p.SetTime(p.UnixNano()+int64(s.Shift), p.TimeMark())
 			}
 		}
+		for i := range d.Routes {
+			for j := range d.Routes[i].Points {
+				p := &d.Routes[i].Points[j]
+				p.Fields = nav.ShiftSchedule(p.Fields, s.Shift)
+			}
+		}
 		w.changed(nav.Tracks, "", "times", "", "shifted by "+s.Shift.String(), "requested")
 	}
 	if s.Pace > 0 {

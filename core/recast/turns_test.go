@@ -6,6 +6,7 @@ import (
 	"testing"
 	"time"
 
+	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 )
 
@@ -181,5 +182,26 @@ func TestRoutesAreLines(t *testing.T) {
 	apply(t, &Step{Pace: 1, Start: time.Unix(1, 0)}, climbing)
 	if more := climbing.Routes[0].Points[1].UnixNano() - level; more != 600e9 {
 		t.Errorf("100 m of climb cost %.0f s", float64(more)/1e9)
+	}
+}
+
+// A stay is spent where it stands: 10 km at 10 km/h, half an hour, and 10 km more.
+func TestPaceWithStay(t *testing.T) {
+	start := time.Date(2026, 3, 14, 6, 0, 0, 0, time.UTC)
+	d := &nav.Dataset{Routes: []nav.Route{{Item: nav.Item{Name: "R"}}}}
+	for i := range 3 {
+		lat, lon, _ := geodesy.Direct(-47.6, 11.3, 90, float64(i)*10000)
+		d.Routes[0].Points = append(d.Routes[0].Points, nav.Waypoint{Point: nav.At(lat, lon)})
+	}
+	d.Routes[0].Points[1].Fields = []nav.Field{{Key: "manual stay", Value: "PT30M"}, {Key: "manual etd", Value: "2020-01-01T00:00:00Z"}}
+	apply(t, &Step{Start: start, Pace: 10 / 3.6}, d)
+	p := d.Routes[0].Points
+	for i, want := range []time.Duration{0, time.Hour, 150 * time.Minute} {
+		if got := p[i].Time().Sub(start); (got - want).Abs() > time.Second {
+			t.Errorf("point %d after %v, want %v", i+1, got, want)
+		}
+	}
+	if _, old := nav.Get(p[1].Fields, "manual etd"); old {
+		t.Error("the departure of another day stays beside the new times")
 	}
 }

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"gyrolith/core/format"
 	"gyrolith/core/format/xmlscan"
@@ -242,7 +243,8 @@ func (r *reader) schedule(local string) error {
 	})
 }
 
-// times takes one element of a schedule: the arrival, or else the departure, is the time of the point, all else fields.
+// times takes one element of a schedule: the arrival is the time of the point, or else the departure less the stay before
+// it; all else are fields.
 func (r *reader) times() {
 	at, ok := r.ids[r.AttrString("waypointId")]
 	if !ok {
@@ -261,6 +263,13 @@ func (r *reader) times() {
 		if !w.HasTime() {
 			taken = ""
 		}
+	}
+	var stay time.Duration
+	if taken == "etd" && at > 0 { // one arrives before one stays
+		if stay, _ = nav.ParseISODuration(r.AttrString("stay")); stay > 0 {
+			w.SetTime(w.UnixNano()-int64(stay), w.TimeMark())
+		}
+		taken = "" // it is kept as what it is
 	}
 	prefix := r.timed + " "
 	for i := len(w.Fields) - 1; i >= 0; i-- { // of the other sort of schedule

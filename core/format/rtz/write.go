@@ -245,6 +245,16 @@ func schedule(w *xmlwrite.Writer, r *nav.Route, ids []string) {
 	w.End("schedules")
 }
 
+// leaves says whether the departure that stands beside a point's time says it, too, so that no arrival was given.
+func leaves(p *nav.Waypoint, word string) bool {
+	text, ok := nav.Get(p.Fields, word+" etd")
+	if !ok {
+		return false
+	}
+	ns, _, _, ok := nav.ParseTime([]byte(text), nil)
+	return ok && ns-int64(nav.StayOf(p.Fields)) == p.UnixNano()
+}
+
 // times writes a schedule of manual or calculated times.
 func times(w *xmlwrite.Writer, r *nav.Route, ids []string, word string) {
 	name, _ := nav.Get(r.Fields, "schedule")
@@ -258,7 +268,7 @@ func times(w *xmlwrite.Writer, r *nav.Route, ids []string, word string) {
 			if i == 0 {
 				key = "etd"
 			}
-			if _, ok := nav.Get(p.Fields, word+" "+key); !ok {
+			if _, ok := nav.Get(p.Fields, word+" "+key); !ok && (i == 0 || !leaves(p, word)) {
 				w.Attr(key, string(nav.AppendTime(nil, p.UnixNano(), max(p.TimeMark(), nav.Seconds))))
 			}
 		}
