@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"time"
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/measure"
@@ -80,11 +81,13 @@ type Step struct {
 	Left      bool           // turn to the left
 	Speed     float64        // of the searcher, for the drift and the time
 	Drift     *measure.Drift // of what is searched
-	Pattern   Pattern
-	Count     int // of random points for each area
-	Apart     float64
-	Seed      int
-	Name      string
+
+	ways    []float64 // metres through the water of each pattern that was laid
+	Pattern Pattern
+	Count   int // of random points for each area
+	Apart   float64
+	Seed    int
+	Name    string
 }
 
 // Check finds what makes no sense together.
@@ -144,6 +147,7 @@ var ErrNothing = errors.New("there is nothing to lay it over")
 
 // Lay makes what is asked for over the areas, along the lines or about the waypoints of the data.
 func (s *Step) Lay(ctx context.Context, d *nav.Dataset) (*nav.Dataset, error) {
+	s.ways = nil
 	out := &nav.Dataset{}
 	switch s.What.Needs() {
 	case "areas":
@@ -229,5 +233,22 @@ func (s *Step) route(f frame, name string, places []place, label func(i int) str
 		w.Name = label(i)
 		r.Points = append(r.Points, w)
 	}
+	s.ways = append(s.ways, flown)
 	return r
+}
+
+// Takes is how long the route of this number that was laid takes at the speed through what drifts; 0 where no speed is
+// given.
+func (s *Step) Takes(number int, r *nav.Route) time.Duration {
+	if s.Speed <= 0 {
+		return 0
+	}
+	length := 0.0
+	if number < len(s.ways) {
+		length = s.ways[number]
+	} else {
+		sum := r.Summary()
+		length = sum.Length
+	}
+	return time.Duration(length / s.Speed * float64(time.Second)).Round(time.Second)
 }

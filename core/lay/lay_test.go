@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/measure"
@@ -218,6 +219,10 @@ func TestPatterns(t *testing.T) {
 		if i > 0 {
 			flown += apart(&still.Points[i-1].Point, &still.Points[i].Point)
 		}
+		p, q := &still.Points[i], &drifted.Points[i]
+		if _, to, _ := geodesy.Inverse(p.Lat, p.Lon, q.Lat, q.Lon); i > 0 && math.Abs(to-90) > 0.5 {
+			t.Errorf("point %d drifts to %.1f°, and not to the east", i+1, to)
+		}
 		if off := apart(&still.Points[i].Point, &drifted.Points[i].Point); math.Abs(off-flown/10) > 0.5 {
 			t.Errorf("point %d drifts %.1f m, want %.1f", i+1, off, flown/10)
 		}
@@ -300,6 +305,19 @@ func TestAlong(t *testing.T) {
 		{What: Rings, Radii: []float64{1}, From: new(float64)}, {What: Points, Spacing: 1, Drift: &measure.Drift{}}} {
 		if bad.Check() == nil {
 			t.Errorf("%+v makes sense", bad)
+		}
+	}
+}
+
+// A pattern in a drift takes the time of its way through the water, whichever way it drifts: 20 nm at 10 kn are two hours.
+func TestTakesInDrift(t *testing.T) {
+	datum := nav.At(-47.57, 11.3)
+	for _, to := range []float64{0, 45, 90, 200, 315} {
+		s := &Step{What: ExpandingBox, Spacing: 1852, Legs: 8, Datum: &datum, Speed: 10 * 1852.0 / 3600,
+			Drift: &measure.Drift{To: to, Speed: 2 * 1852.0 / 3600}}
+		r := laidOut(t, s, &nav.Dataset{}).Routes[0] // 1+1+2+2+3+3+4+4 nm
+		if got := s.Takes(0, &r); got != 2*time.Hour {
+			t.Errorf("in a drift to %v°: %v", to, got)
 		}
 	}
 }

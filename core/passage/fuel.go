@@ -37,7 +37,7 @@ func (s *Step) burn(t *Table) {
 	if s.Burn.Amount == 0 {
 		return
 	}
-	said, used := false, 0.0
+	said, stayed, used := false, false, 0.0
 	for i := range t.Legs {
 		l := &t.Legs[i]
 		if l.Time == 0 {
@@ -49,7 +49,17 @@ func (s *Step) burn(t *Table) {
 		}
 		used += l.ByPhase.Hours()*phase.Amount + (l.Time-l.ByPhase).Hours()*s.Burn.Amount
 		l.FuelUsed = used
-		used += l.Wait.Hours() * s.Burn.Amount
+		if l.Wait > 0 {
+			stay := s.Burn
+			if s.BurnStay.Of != "" {
+				stay = s.BurnStay
+			} else if !stayed {
+				stayed = true
+				t.Told = append(t.Told, Finding{Code: BurnsInStay, Route: t.Route.Name, Leg: i + 1,
+					Why: fmt.Sprintf("stays burn %g %s an hour, as cruising does", s.Burn.Amount, s.Burn.Of)})
+			}
+			used += l.Wait.Hours() * stay.Amount
+		}
 		if s.Aboard.Amount == 0 {
 			continue
 		}

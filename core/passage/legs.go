@@ -34,6 +34,7 @@ type Step struct {
 
 	Deviation Deviation // of the compass; nil for none
 	Burn      Fuel      // an hour
+	BurnStay  Fuel      // an hour in stays; as Burn where it has no measure
 	Aboard    Fuel      // at the start
 	Reserve   Fuel      // that is to be left
 
@@ -123,7 +124,9 @@ const (
 	NoGround           FindingCode = "ground"      // the terrain has no heights for a safe height
 	BelowSafe          FindingCode = "safe height" // a leg is lower than is safe
 	NoDrift            FindingCode = "no wind"     // a table of winds or currents has none for a leg
-	InTheDark          FindingCode = "dark"        // the leg ends in the dark
+	InTheDark          FindingCode = "dark"        // the leg ends in the dark, after civil dusk
+	InTwilight         FindingCode = "twilight"    // the leg ends between sunset and civil dusk, or before sunrise: only told
+	BurnsInStay        FindingCode = "stay"        // what stays burn was not said, which is only told
 	HeadingTurns       FindingCode = "heading"     // the drift of a leg changes on the way, which is only told
 	ConstantCourse     FindingCode = "rhumb"       // the plan itself asks for lines of constant course
 )
@@ -224,8 +227,12 @@ func (s *Step) Plan(r *nav.Route) *Table {
 				if !s.Depart.IsZero() {
 					leg.Arrive = s.Depart.Add(leg.Elapsed).UnixNano()
 					light := darkness(leg.To.Lat, leg.To.Lon, time.Unix(0, leg.Arrive))
-					if light != nil && i == len(r.Points)-1 {
+					switch {
+					case light == nil || i != len(r.Points)-1:
+					case light.Altitude < civilTwilight:
 						t.Findings = append(t.Findings, Finding{Code: InTheDark, Route: r.Name, Leg: i, Light: light})
+					default:
+						t.Told = append(t.Told, Finding{Code: InTwilight, Route: r.Name, Leg: i, Light: light})
 					}
 				}
 			}

@@ -108,3 +108,43 @@ func TestPassing(t *testing.T) {
 		t.Errorf("%+v", l)
 	}
 }
+
+// An arrival after sunset is a note, and one after civil dusk a finding: on the equator at the equinox the sun sets at
+// about 18:10, and dusk is some twenty minutes later.
+func TestArrivalAfterSunset(t *testing.T) {
+	a, b := nav.Waypoint{Point: nav.At(0, 0)}, nav.Waypoint{Point: nav.At(0, 0.01)}
+	r := &nav.Route{Points: []nav.Waypoint{a, b}}
+	for clock, want := range map[string][2]int{"17:40": {0, 0}, "18:00": {1, 0}, "18:30": {0, 1}, "05:30": {1, 0}, "02:00": {0, 1}} {
+		at, _ := time.Parse("2006-01-02 15:04", "2026-03-20 "+clock)
+		table := (&Step{Speed: 1, Depart: at}).Plan(r) // eighteen and a half minutes
+		notes, findings := 0, 0
+		for _, f := range table.Told {
+			if f.Code == InTwilight {
+				notes++
+			}
+		}
+		for _, f := range table.Findings {
+			if f.Code == InTheDark {
+				findings++
+			}
+		}
+		if notes != want[0] || findings != want[1] {
+			t.Errorf("leaving at %s: %d notes, %d findings; want %v", clock, notes, findings, want)
+		}
+	}
+}
+
+// Stays burn as cruising does, which is said, unless something else is.
+func TestFuelOfStays(t *testing.T) {
+	r := &nav.Route{Points: []nav.Waypoint{{Point: nav.At(0, 0)}, {Point: nav.At(0, 0.1)}, {Point: nav.At(0, 0.2)}}}
+	s := &Step{Speed: 5, Waits: []Wait{{"2", 2 * time.Hour}}, Burn: Fuel{10, "l"}}
+	cruising := s.Plan(r)
+	if len(cruising.Told) != 1 || cruising.Told[0].Code != BurnsInStay {
+		t.Errorf("not said: %+v", cruising.Told)
+	}
+	s.BurnStay = Fuel{0, "l"}
+	anchored := s.Plan(r)
+	if len(anchored.Told) != 0 || math.Abs(cruising.Legs[1].FuelUsed-anchored.Legs[1].FuelUsed-20) > 1e-9 {
+		t.Errorf("%v l with the engine on, %v l at anchor", cruising.Legs[1].FuelUsed, anchored.Legs[1].FuelUsed)
+	}
+}

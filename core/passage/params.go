@@ -73,6 +73,7 @@ func (s *Step) Params() param.Table {
 			}),
 		deviation,
 		fuel("burn", &s.Burn, "fuel consumption per hour, an `AMOUNT` such as 32l/h", true),
+		fuel("burn-stay", &s.BurnStay, "fuel consumption in stays, an `AMOUNT` such as 0l/h at anchor (default: as cruising)", true),
 		fuel("burn-climb", &s.Climb.Burn, "fuel consumption in a climb, an `AMOUNT` such as 45l/h", true),
 		fuel("burn-descent", &s.Descent.Burn, "fuel consumption in a descent, an `AMOUNT`", true),
 		fuel("fuel", &s.Aboard, "fuel at the start, an `AMOUNT` such as 100l", false),
@@ -210,6 +211,8 @@ func (s *Step) Check() error {
 		return param.Errorf("burn", "the fuel consumption per hour is missing")
 	case s.Reserve.Amount > 0 && s.Aboard.Amount == 0:
 		return param.Errorf("fuel", "a reserve needs the fuel at the start")
+	case s.BurnStay.Of != "" && s.BurnStay.Of != s.Burn.Of:
+		return param.Errorf("burn-stay", "give the consumption when moving as well, in the same unit")
 	case s.Aboard.Of != "" && s.Aboard.Of != s.Burn.Of, s.Reserve.Of != "" && s.Reserve.Of != s.Burn.Of:
 		return param.Errorf("fuel", "give consumption, fuel and reserve in the same unit")
 	case s.Clear > 0 && s.HazardsPath == "" && len(s.KeepOut) == 0:

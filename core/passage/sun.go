@@ -8,7 +8,7 @@ import (
 // The altitudes of the sun's centre, in degrees, at which day and civil twilight begin and end: refraction and the
 // sun's radius make the first (US Naval Observatory, Rise, Set, and Twilight Definitions).
 const (
-	sunrise       = -0.8333
+	sunrise       = -0.833
 	civilTwilight = -6.0
 )
 
@@ -60,12 +60,18 @@ type Light struct {
 	Dark     time.Time `json:"dark,omitzero"`    // the end of civil twilight before
 }
 
-// darkness gives the light at an arrival in the dark; nil by day and in civil twilight.
+// darkness gives the light at an arrival between sunset and sunrise; nil by day.
 func darkness(lat, lon float64, at time.Time) *Light {
 	l := &Light{Altitude: sunAltitude(lat, lon, at)}
-	if l.Altitude >= civilTwilight {
+	if l.Altitude >= sunrise {
 		return nil
 	}
-	l.Sunset, l.Dark = lastAbove(lat, lon, sunrise, at), lastAbove(lat, lon, civilTwilight, at)
+	if soon := sunAltitude(lat, lon, at.Add(time.Minute)); l.Altitude >= civilTwilight && soon > l.Altitude {
+		return l // in the morning
+	}
+	l.Sunset = lastAbove(lat, lon, sunrise, at)
+	if l.Altitude < civilTwilight {
+		l.Dark = lastAbove(lat, lon, civilTwilight, at)
+	}
 	return l
 }

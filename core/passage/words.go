@@ -39,6 +39,12 @@ func (f *Finding) Words(t *Table, o *Layout) string {
 			words += fmt.Sprintf(": the sun set at %s, and civil twilight ended at %s", sunset, dark)
 		}
 		return words
+	case InTwilight:
+		if f.Light.Sunset.IsZero() {
+			return leg + "arrives before sunrise, in civil twilight"
+		}
+		return leg + fmt.Sprintf("arrives after sunset, in civil twilight: the sun set at %s",
+			f.Light.Sunset.In(o.Zone).Format("15:04"))
 	case Closure, Crossing:
 		what := "crosses " + name
 		if f.Code == Closure {

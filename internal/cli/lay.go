@@ -8,7 +8,6 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
-	"time"
 
 	"github.com/urfave/cli/v3"
 
@@ -156,8 +155,8 @@ func (l *layJob) sayLaid(d *nav.Dataset) {
 		sum := r.Summary()
 		row := []string{console.OneLine(r.Name, 40), plural(len(r.Points), "point", "points"), l.measure.Length(sum.Length),
 			r.Desc, ""}
-		if l.step.Speed > 0 {
-			row[4] = column.Clock(time.Duration(sum.Length / l.step.Speed * float64(time.Second)))
+		if took := l.step.Takes(i, r); took > 0 {
+			row[4] = column.Clock(took)
 		}
 		rows = append(rows, row)
 	}
