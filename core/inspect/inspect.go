@@ -282,7 +282,7 @@ func (n *Nature) String() (nature string) {
 
 // Above says above what the heights of the data are, where they say so: "above mean sea level".
 func Above(d *nav.Dataset) string {
-	var counts [4]int
+	var counts [nav.Datums]int
 	for p := range d.AllPoints() {
 		if p.HasHeight() {
 			counts[p.VerticalDatum()]++

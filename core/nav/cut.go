@@ -9,7 +9,7 @@ import (
 // its height and time where both have one.
 func (p *Point) Toward(q *Point, part float64) Point {
 	out := At(p.Lat+part*(q.Lat-p.Lat), p.Lon+part*math.Remainder(q.Lon-p.Lon, 360))
-	if p.HasHeight() && q.HasHeight() && p.VerticalDatum() == q.VerticalDatum() {
+	if p.HasHeight() && q.HasHeight() && p.VerticalDatum().Comparable(q.VerticalDatum()) {
 		out.SetHeight(p.Height()+part*(q.Height()-p.Height()), PrecisionOf(1), p.VerticalDatum())
 	}
 	if p.HasTime() && q.HasTime() {

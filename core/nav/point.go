@@ -13,12 +13,29 @@ const (
 	DatumUnstated VerticalDatum = iota
 	MeanSeaLevel
 	AboveEllipsoid
-	PressureLevel
+	PressureLevel // of 1013.25 hPa
+	AboveGround
+	AltitudeQNH // by an altimeter that is set to the pressure at sea level of a place and time
+	Datums      // how many there are
 )
 
 func (o VerticalDatum) String() string {
-	return [...]string{"nothing stated", "mean sea level", "the ellipsoid", "a pressure level"}[o&3]
+	if o >= Datums {
+		o = DatumUnstated
+	}
+	return [...]string{"nothing stated", "mean sea level", "the ellipsoid", "a pressure level", "the ground",
+		"mean sea level by an altimeter's setting (QNH)"}[o]
 }
+
+// Comparable says whether heights above two things can be compared: those above one thing, and those of which nothing is
+// stated with those above the sea, as is the custom.
+func (o VerticalDatum) Comparable(p VerticalDatum) bool {
+	sea := func(d VerticalDatum) bool { return d == DatumUnstated || d == MeanSeaLevel }
+	return o == p || sea(o) && sea(p)
+}
+
+// AboveSea says whether heights are above the sea, or taken so by custom.
+func (o VerticalDatum) AboveSea() bool { return o.Comparable(MeanSeaLevel) }
 
 // Point is a position with an optional height and time, in 40 bytes. What else a point has
 // stands in its segment.
@@ -28,7 +45,7 @@ type Point struct {
 	time     int64   // nanoseconds since 1970-01-01 UTC
 
 	LatPrecision, LonPrecision Precision
-	heightMark                 uint8 // 0: no height; else Precision in the low six bits, VerticalDatum in the high two
+	heightMark                 uint8 // 0: no height; else Precision in the low five bits, VerticalDatum in the high three
 	timeMark                   TimeMark
 
 	detail uint32 // 1 + the index of its detail in the segment
@@ -54,7 +71,10 @@ func Usable(lat, lon float64) bool {
 	return lat >= -90 && lat <= 90 && lon >= -180 && lon <= 180
 }
 
-const heightPrecision = 0x3f
+const (
+	heightPrecision = 0x1f
+	datumAt         = 5
+)
 
 // HasHeight says whether the point has a height.
 func (p *Point) HasHeight() bool { return p.heightMark != 0 }
@@ -68,7 +88,7 @@ func (p *Point) Height() float64 {
 }
 
 // VerticalDatum says above what the height is.
-func (p *Point) VerticalDatum() VerticalDatum { return VerticalDatum(p.heightMark >> 6) }
+func (p *Point) VerticalDatum() VerticalDatum { return VerticalDatum(p.heightMark >> datumAt) }
 
 // HeightPrecision gives the decimals of the height in its source.
 func (p *Point) HeightPrecision() Precision { return Precision(p.heightMark&heightPrecision) - 1 }
@@ -76,7 +96,7 @@ func (p *Point) HeightPrecision() Precision { return Precision(p.heightMark&heig
 // SetHeight gives the point a height in metres. The precision is that of its source, zero if computed.
 func (p *Point) SetHeight(metres float64, digits Precision, over VerticalDatum) {
 	p.height = metres
-	p.heightMark = uint8(min(digits, heightPrecision-1)+1) | uint8(over)<<6
+	p.heightMark = uint8(min(digits, heightPrecision-1)+1) | uint8(over)<<datumAt
 }
 
 // ClearHeight takes the height away.

@@ -33,11 +33,27 @@ func (s *Step) overGround(t *Table) {
 			continue
 		}
 		l.Ground, l.Safe = highest, highest+s.Margin
+		if p := notOverSea(l); p != nil {
+			t.Findings = append(t.Findings, Finding{Code: NotOverSea, Route: t.Route.Name, Leg: i + 1,
+				Why: fmt.Sprintf("its heights are above %s, and can't be compared with the ground, which is above mean sea level",
+					p.VerticalDatum())})
+			continue
+		}
 		low := math.Min(heightOf(&l.From.Point), heightOf(&l.To.Point))
 		if low < l.Safe {
 			t.Findings = append(t.Findings, Finding{Code: BelowSafe, Route: t.Route.Name, Leg: i + 1, Below: l.Safe - low})
 		}
 	}
+}
+
+// notOverSea gives the end of a leg whose height is above something else than the sea; nil where there is none.
+func notOverSea(l *Leg) *nav.Point {
+	for _, p := range []*nav.Point{&l.From.Point, &l.To.Point} {
+		if p.HasHeight() && !p.VerticalDatum().AboveSea() {
+			return p
+		}
+	}
+	return nil
 }
 
 // highest goes through the corridor of a leg: half of it lies on either side, and it goes around both ends.

@@ -122,6 +122,7 @@ const (
 	Passing            FindingCode = "passing"     // a leg passes an area nearer than the clearance, which is only told
 	OutOfFuel          FindingCode = "fuel"        // the fuel does not last, or not with its reserve
 	NoGround           FindingCode = "ground"      // the terrain has no heights for a safe height
+	NotOverSea         FindingCode = "height reference" // heights that can't be compared with the ground
 	BelowSafe          FindingCode = "safe height" // a leg is lower than is safe
 	NoDrift            FindingCode = "no wind"     // a table of winds or currents has none for a leg
 	InTheDark          FindingCode = "dark"        // the leg ends in the dark, after civil dusk
@@ -198,7 +199,7 @@ func (s *Step) Plan(r *nav.Route) *Table {
 			leg.Declination = magnetic.Declination(leg.From.Lat, leg.From.Lon, 0, year)
 		}
 		leg.Magnetic = turn(leg.Course - leg.Declination)
-		if a, b := &leg.From.Point, &leg.To.Point; a.HasHeight() && b.HasHeight() && a.VerticalDatum() == b.VerticalDatum() {
+		if a, b := &leg.From.Point, &leg.To.Point; a.HasHeight() && b.HasHeight() && a.VerticalDatum().Comparable(b.VerticalDatum()) {
 			leg.Climb = b.Height() - a.Height()
 		}
 		if s.speedOf(i, leg.From) == 0 {

@@ -337,7 +337,7 @@ func (s *Step) passes(leg *Leg, d *Danger, span [2]float64) string {
 		}
 	}
 	a, b := &leg.From.Point, &leg.To.Point
-	if !a.HasHeight() || !b.HasHeight() || a.VerticalDatum() != b.VerticalDatum() {
+	if !a.HasHeight() || !b.HasHeight() || !a.VerticalDatum().Comparable(b.VerticalDatum()) {
 		return ""
 	}
 	height := func(along float64) float64 {

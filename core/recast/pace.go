@@ -94,7 +94,7 @@ func (w *work) paceLine(kind nav.Kind, name string, points []*nav.Point, stays [
 		if i > 0 {
 			q := points[i-1]
 			climb := 0.0
-			if !w.Level && p.HasHeight() && q.HasHeight() && p.VerticalDatum() == q.VerticalDatum() {
+			if !w.Level && p.HasHeight() && q.HasHeight() && p.VerticalDatum().Comparable(q.VerticalDatum()) {
 				climb = p.Height() - q.Height()
 				heights++
 			}

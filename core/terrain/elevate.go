@@ -32,6 +32,7 @@ type Result struct {
 	Missing   map[string]int `json:"missing_tiles,omitempty"`
 	Converted int            `json:"converted"` // from the ellipsoid to the sea
 	NoGeoid   int            `json:"no_geoid"`  // ellipsoidal heights where the geoid is not known
+	Unstated  int            `json:"unstated"`  // heights that don't say above what they are, which a geoid leaves alone
 	Ledger    nav.Ledger     `json:"-"`
 }
 
@@ -103,6 +104,9 @@ func (s *Step) point(p *nav.Point, r *Result) {
 		} else {
 			r.NoGeoid++
 		}
+	}
+	if s.Geoid != nil && p.HasHeight() && p.VerticalDatum() == nav.DatumUnstated && !s.Always {
+		r.Unstated++
 	}
 	if s.Terrain == nil {
 		return

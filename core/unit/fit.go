@@ -429,13 +429,19 @@ func (f *Fitted) fields(item *nav.Item, p *Profile, lost map[string]int) (kept [
 // plain takes heights and times away where the unit shows none, and brings positions and heights to its steps.
 func (f *Fitted) plain(p *Profile, lost map[string]int) {
 	stepped, moved, far := 0, 0, 0.0
+	strange := map[nav.VerticalDatum]int{}
 	change := func(q *nav.Point) {
 		if by := step(q, p.Resolution); by > 0 {
 			moved++
 			far = max(far, by)
 		}
-		if q.HasHeight() && !p.ShowsA("heights") {
+		switch over := q.VerticalDatum(); {
+		case !q.HasHeight():
+		case !p.ShowsA("heights"):
 			lost["heights"]++
+			q.ClearHeight()
+		case !p.showsHeightsAbove(over):
+			strange[over]++
 			q.ClearHeight()
 		}
 		if q.HasTime() && !p.ShowsA("times") {
@@ -450,7 +456,7 @@ func (f *Fitted) plain(p *Profile, lost map[string]int) {
 			q.SetHeight(h, nav.PrecisionOf(1), q.VerticalDatum())
 		}
 	}
-	if p.ShowsA("heights") && p.ShowsA("times") && p.HeightStep == 0 && p.Resolution == 0 {
+	if p.ShowsA("heights") && p.ShowsA("times") && p.HeightStep == 0 && p.Resolution == 0 && len(p.HeightsOver) == 0 {
 		return
 	}
 	d := f.Data
@@ -475,6 +481,12 @@ func (f *Fitted) plain(p *Profile, lost map[string]int) {
 			w.Exact = ""
 		}
 	}
+	for over := range nav.Datums {
+		if n := strange[over]; n > 0 {
+			f.Ledger = append(f.Ledger, nav.Entry{KindWord: "point", What: "heights", Count: n, Loss: true,
+				Why: fmt.Sprintf("above %s, and %s shows heights above %s", over, p.Name, strings.Join(p.HeightsOver, " and "))})
+		}
+	}
 	f.Shift = far
 	if moved > 0 {
 		shift := fmt.Sprintf("up to %.2f m off", far)
@@ -491,6 +503,12 @@ func (f *Fitted) plain(p *Profile, lost map[string]int) {
 			New: fmt.Sprintf("to steps of %s m", nav.AppendShort(nil, p.HeightStep, 4)),
 			Why: p.Name + " has no finer ones", Count: stepped})
 	}
+}
+
+// showsHeightsAbove says whether the unit's heights can be above this.
+func (p *Profile) showsHeightsAbove(over nav.VerticalDatum) bool {
+	word := map[nav.VerticalDatum]string{nav.AboveEllipsoid: "ellipsoid", nav.AboveGround: "ground", nav.PressureLevel: "pressure"}[over]
+	return len(p.HeightsOver) == 0 || slices.Contains(p.HeightsOver, cmp.Or(word, "sea"))
 }
 
 // step brings a position to the nearest multiple of a step in degrees, and says by how many metres, near enough; 0

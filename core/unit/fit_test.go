@@ -99,7 +99,7 @@ func TestMoreProfileFaults(t *testing.T) {
 		base + "[text]\nlength = 1\n":                    "p.toml:7: names of 1 characters",
 		base + "[text]\ncharacters = \"*\"\n":            "too few to make names",
 		base + "[versions.1]\ntakes = [\"waypoints\"]\n": "versions.1: it is not a number below",
-		"colours = [\"red\"]\n" + base:                   "p.toml:1: colours: \"red\" is not a colour",
+		"colours = [\"reddish\"]\n" + base:               "p.toml:1: colours: \"reddish\" is not a colour",
 		strings.Replace(base, "\"gpx\"", "\"csv\"", 1) +
 			"[table]\ncolumns = [{title = \"A\", holds = \"latt\"}]\n": "no column \"latt\"",
 		base + "[areas]\nmost = 5\n": "as is missing",

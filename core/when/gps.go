@@ -183,7 +183,7 @@ func gpsOf(p *nav.Point, order byteOrder) *directory {
 	d.add(2, typeRational, 3, angle(p.Lat))
 	d.add(3, typeASCII, 2, side(p.Lon, 'E', 'W'))
 	d.add(4, typeRational, 3, angle(p.Lon))
-	if p.HasHeight() {
+	if p.HasHeight() && p.VerticalDatum().AboveSea() { // which is what the reference below says
 		below := []byte{0}
 		if p.Height() < 0 {
 			below[0] = 1

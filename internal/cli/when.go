@@ -338,6 +338,10 @@ func (w *whenJob) writeCopies(places []when.Place) error {
 		if err != nil {
 			return err
 		}
+		if p.Point.HasHeight() && !p.Point.VerticalDatum().AboveSea() {
+			w.note("heights above " + p.Point.VerticalDatum().String() + " are not written into pictures, whose altitudes are " +
+				"above mean sea level; elevate --geoid converts them")
+		}
 		if content, err = when.WithPosition(content, &p.Point); err != nil {
 			w.note(fmt.Sprintf("%s: %v; no copy was written", p.Path, err))
 			continue

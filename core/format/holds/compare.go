@@ -333,7 +333,7 @@ func article(at Place) string {
 func (w *weighing) points(at Place, name string, points []nav.Point) {
 	part := w.part(at)
 	var heights, times, coarse int
-	var over [4]int
+	var over [nav.Datums]int
 	all := part.whole.Has(Height) && part.whole.Has(Time) && part.whole.Has(TimePrecision) && len(w.Datums) == 3
 	if !all {
 		for block := range scratch.Blocks(points) {

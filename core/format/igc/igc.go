@@ -11,6 +11,7 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
@@ -67,18 +68,20 @@ func firstLine(text []byte) []byte {
 const PressureHeight = "pressure-height"
 
 type reader struct {
-	d        *nav.Dataset
-	opt      *format.ReadOptions
-	line     int
-	day      time.Time
-	last     int // seconds of the day of the fix before
-	seg      nav.Segment
-	item     nav.Item
-	task     nav.Route
-	declared bool
-	noDate   bool
-	left     []string // the records that were left out, by type
-	leftAt   int      // the line of the first
+	d           *nav.Dataset
+	opt         *format.ReadOptions
+	line        int
+	day         time.Time
+	last        int // seconds of the day of the fix before
+	seg         nav.Segment
+	item        nav.Item
+	task        nav.Route
+	declared    bool
+	noDate      bool
+	bySatellite bool      // some fix has a height that is not zero
+	first       time.Time // the first day
+	left        []string  // the records that were left out, by type
+	leftAt      int       // the line of the first
 }
 
 func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
@@ -87,7 +90,7 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	lines.Buffer(nil, 1<<16)
 	for lines.Scan() {
 		r.line++
-		text := strings.TrimRight(lines.Text(), "\r\n ")
+		text := strings.TrimRight(decoded(lines.Bytes()), "\r\n ")
 		if r.line == 1 && !manufacturer.MatchString(text) {
 			return nil, &format.Error{Path: s.Path, Line: 1,
 				Msg: "this is not a flight recorder file: its first record is not an A record with the recorder's manufacturer"}
@@ -103,7 +106,8 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		r.d.Note(nav.ProblemLeftOut, "what these records say was left out: "+strings.Join(r.left, ", "), r.leftAt, 0)
 	}
 	if len(r.seg.Points) > 0 {
-		r.item.Name = name(r.item, r.day)
+		r.settleHeights()
+		r.item.Name = name(r.item, r.first)
 		r.d.Tracks = append(r.d.Tracks, nav.Track{Item: r.item, Segments: []nav.Segment{r.seg}})
 	}
 	if len(r.task.Points) > 0 {
@@ -113,6 +117,37 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		r.d.Routes = append(r.d.Routes, r.task)
 	}
 	return r.d, nil
+}
+
+// decoded gives a line as a text: of recorders that are older than UTF-8 one of Latin-1 (ISO 8859-1).
+func decoded(line []byte) string {
+	if utf8.Valid(line) {
+		return string(line)
+	}
+	runes := make([]rune, len(line))
+	for i, b := range line {
+		runes[i] = rune(b)
+	}
+	return string(runes)
+}
+
+// settleHeights makes the heights of the flight those by the barometer where no fix has one by satellite. A flight never
+// has heights of both: a fix without one by satellite among others has none.
+func (r *reader) settleHeights() {
+	if r.bySatellite {
+		return
+	}
+	for i := range r.seg.Points {
+		p := &r.seg.Points[i]
+		p.ClearHeight()
+		values := r.seg.Values(nil, p)
+		if v, ok := nav.Get(values, PressureHeight); ok {
+			if h, err := strconv.Atoi(v); err == nil {
+				p.SetHeight(float64(h), nav.PrecisionOf(0), nav.PressureLevel)
+			}
+			r.seg.Attach(p, nav.Detail{Values: slices.DeleteFunc(values, func(f nav.Field) bool { return f.Key == PressureHeight })})
+		}
+	}
 }
 
 func name(item nav.Item, day time.Time) string {
@@ -179,6 +214,9 @@ func (r *reader) header(text string) {
 			return
 		}
 		r.day = day
+		if r.first.IsZero() {
+			r.first = day
+		}
 	case "PLT":
 		field("pilot")
 	case "GTY":
@@ -268,12 +306,11 @@ func (r *reader) fix(text string) {
 	satellite, serr := strconv.Atoi(strings.TrimSpace(text[30:35]))
 	var d nav.Detail
 	if text[24] == 'A' && serr == nil { // V: no height by satellite
+		r.bySatellite = r.bySatellite || satellite != 0
 		p.SetHeight(float64(satellite), nav.PrecisionOf(0), nav.AboveEllipsoid)
-		if perr == nil {
-			d.Values = []nav.Field{{Key: PressureHeight, Value: strconv.Itoa(pressure)}}
-		}
-	} else if perr == nil && pressure != 0 {
-		p.SetHeight(float64(pressure), nav.PrecisionOf(0), nav.PressureLevel)
+	}
+	if perr == nil && (p.HasHeight() || pressure != 0) {
+		d.Values = []nav.Field{{Key: PressureHeight, Value: strconv.Itoa(pressure)}}
 	}
 	r.seg.Attach(&p, d)
 	r.seg.Points = append(r.seg.Points, p)

@@ -23,7 +23,7 @@ func TestRead(t *testing.T) {
 		t.Fatal(err)
 	}
 	s := &d.Tracks[0].Segments[0]
-	if len(s.Points) != 3 || d.Tracks[0].Name != "Flight of 2026-03-15" && d.Tracks[0].Name != "Flight of 2026-03-14" {
+	if len(s.Points) != 3 || d.Tracks[0].Name != "Flight of 2026-03-14" {
 		t.Fatalf("%+v", d.Tracks[0])
 	}
 	p := &s.Points[0]
@@ -33,18 +33,38 @@ func TestRead(t *testing.T) {
 	if v, _ := nav.Get(s.Detail(p).Values, PressureHeight); v != "300" {
 		t.Errorf("the height by pressure is %q", v)
 	}
-	// Past midnight it is the next day; without a satellite height the barometer's counts, and says so.
+	// Past midnight it is the next day; a fix without a satellite height has none, and keeps what the barometer said.
 	if got := s.Points[1].Time().Format("2006-01-02 15:04:05"); got != "2026-03-15 00:00:02" {
 		t.Errorf("%s", got)
 	}
-	if q := &s.Points[2]; q.Height() != 320 || q.VerticalDatum() != nav.PressureLevel {
-		t.Errorf("%v above %s", q.Height(), q.VerticalDatum())
+	q := &s.Points[2]
+	if v, _ := nav.Get(s.Detail(q).Values, PressureHeight); q.HasHeight() || v != "320" {
+		t.Errorf("%v above %s, by pressure %q", q.Height(), q.VerticalDatum(), v)
 	}
 	if len(d.Rejects) != 1 || d.Rejects[0].Line != 13 {
 		t.Errorf("%+v", d.Rejects)
 	}
 	if r := d.Routes[0]; r.Name != "Counting" || len(r.Points) != 2 || r.Points[1].Name != "VC02" {
 		t.Errorf("%+v", r)
+	}
+}
+
+// A recorder without satellite heights has a flight by pressure alone, and an older one writes Latin-1.
+func TestOlderRecorder(t *testing.T) {
+	text := "AXXX001 recorder\r\nHFDTE140326\r\nHFPLTPILOTINCHARGE:J\xf6rn of the survey\r\n" +
+		"B1000004735000S01115500EV0030000000\r\nB1000104735100S01115600EV0031000000\r\n"
+	d, err := read(format.FromBytes("f.igc", []byte(text)), &format.ReadOptions{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if pilot, _ := nav.Get(d.Tracks[0].Fields, "pilot"); pilot != "J\u00f6rn of the survey" {
+		t.Errorf("the pilot is %q", pilot)
+	}
+	for i, want := range []float64{300, 310} {
+		p := &d.Tracks[0].Segments[0].Points[i]
+		if p.Height() != want || p.VerticalDatum() != nav.PressureLevel {
+			t.Errorf("%v above %s, want %v above the pressure level", p.Height(), p.VerticalDatum(), want)
+		}
 	}
 }
 

@@ -147,11 +147,11 @@ func (r *reader) polygon(list *[]geometry, owner string) error {
 }
 
 // relativeKeys are the fields that heights over something else become.
-var relativeKeys = map[string]string{"relativeToGround": "height-over-ground",
-	"relativeToSeaFloor": "height-over-seafloor"}
+var relativeKeys = map[string]string{"relativeToSeaFloor": "height-over-seafloor"}
 
 // obeyMode makes of the third coordinates what the altitude mode says that they are: heights above the sea
-// when absolute, no heights when clamped, fields when relative. Without a mode, one that is not zero was
+// when absolute, above the ground when relative to it, no heights when clamped, fields when relative to the sea floor.
+// Without a mode, one that is not zero was
 // meant as a height.
 func (r *reader) obeyMode(g *geometry, mode string) {
 	if r.heights && mode == "" {
@@ -171,6 +171,8 @@ func (r *reader) obeyMode(g *geometry, mode string) {
 			switch {
 			case mode == "absolute":
 				p.SetHeight(h, p.HeightPrecision(), nav.MeanSeaLevel)
+			case mode == "relativeToGround":
+				p.SetHeight(h, p.HeightPrecision(), nav.AboveGround)
 			case key != "":
 				text := string(p.AppendHeight(nil))
 				p.ClearHeight()

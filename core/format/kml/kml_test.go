@@ -217,7 +217,7 @@ func TestAltitudeModes(t *testing.T) {
 		{"<altitudeMode>absolute</altitudeMode>", "25.50", "25.50", "", ""},
 		{"<altitudeMode>clampToGround</altitudeMode>", "25", "", "", "clamped"},
 		{"<altitudeMode>clampToGround</altitudeMode>", "0", "", "", ""},
-		{"<altitudeMode>relativeToGround</altitudeMode>", "30.0", "", "height-over-ground=30.0", ""},
+		{"<altitudeMode>relativeToGround</altitudeMode>", "30.0", "30.0", "", ""},
 		{`<gx:altitudeMode>relativeToSeaFloor</gx:altitudeMode>`, "3", "", "height-over-seafloor=3", ""},
 		{"", "0", "", "", ""},
 		{"", "12", "12", "", "without an altitude mode"},

@@ -10,6 +10,7 @@ import (
 	"gyrolith/core/format/xmlwrite"
 	"gyrolith/core/nav"
 	"gyrolith/core/pattern"
+	"gyrolith/core/scratch"
 	"gyrolith/core/symbol"
 )
 
@@ -306,11 +307,30 @@ func appendTuple(dst []byte, p *nav.Point, exact string, sep byte) []byte {
 	return dst
 }
 
-// altitudeMode says that heights are above the sea. Where only some positions have one it says nothing, since the
-// others would stand at the level of the sea; the extension says it then.
+// altitudeMode says that heights are above the sea, or above the ground where all of them are. Where only some positions
+// have one it says nothing, since the others would stand at the level of the sea; the extension says it then.
 func (w *writer) altitudeMode(points []nav.Point) {
-	if w.traitsOf(points).allHeights {
+	t := w.traitsOf(points)
+	grounded := 0
+	if t.someHeights {
+		for block := range scratch.Blocks(points) {
+			for i := range block {
+				if block[i].HasHeight() && block[i].VerticalDatum() == nav.AboveGround {
+					grounded++
+				}
+			}
+		}
+	}
+	switch {
+	case t.allHeights && grounded == len(points):
+		w.Leaf("altitudeMode", "relativeToGround")
+		return
+	case t.allHeights:
 		w.Leaf("altitudeMode", "absolute")
+	}
+	if grounded > 0 {
+		w.done.Ledger = append(w.done.Ledger, nav.Entry{KindWord: "point", What: "height references", Count: grounded, Loss: true,
+			Why: "heights above the ground among others of one geometry, which KML gives one altitude mode"})
 	}
 }
 

@@ -216,6 +216,10 @@ func (w *writer) fix(word string, at holds.Place, of string, p *nav.Waypoint) {
 				w.ledger = append(w.ledger, holds.Changed(at, of, holds.Height, fmt.Sprintf("%.0f m", p.Height()), "level "+level,
 					"flight levels are whole hundreds of feet"))
 			}
+		case nav.AboveEllipsoid, nav.AboveGround:
+			e := w.ledger.Lost(at.Kind(), of, holds.What(at, holds.Height), "a Vane plan has altitudes above mean sea level "+
+				"and flight levels; this height is above "+p.VerticalDatum().String(), 1)
+			e.KindWord = at.String()
 		default:
 			level = fmt.Sprintf("A%.0f", math.Round(p.Height()/footMetres)+0) // no -0
 		}
