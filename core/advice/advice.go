@@ -12,16 +12,18 @@ type Code string
 
 // Limits and forms of reading.
 const (
-	AllowNesting  Code = "allow-nesting"
-	AllowUnpacked Code = "allow-unpacked"
-	AllowRatio    Code = "allow-ratio"
-	Salvage       Code = "salvage"
-	NameFormat    Code = "name-format"
-	AsSequence    Code = "as-sequence" // of GeoJSON
-	NameZone      Code = "name-zone"
-	GiveFixes     Code = "give-fixes"
-	MoveDates     Code = "move-dates" // Arg is the day
-	NameDay       Code = "name-day"   // of the magnetic declination
+	AllowNesting   Code = "allow-nesting"
+	AllowUnpacked  Code = "allow-unpacked"
+	AllowRatio     Code = "allow-ratio"
+	Salvage        Code = "salvage"
+	NameFormat     Code = "name-format"
+	AsSequence     Code = "as-sequence" // of GeoJSON
+	NameZone       Code = "name-zone"
+	GiveFixes      Code = "give-fixes"
+	MoveDates      Code = "move-dates" // Arg is the day
+	NameDay        Code = "name-day"   // of the magnetic declination
+	StateHeights   Code = "state-heights"
+	StepOverGround Code = "step-over-ground" // Arg is the distance
 )
 
 // Tables, layers and coordinate systems.

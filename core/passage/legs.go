@@ -114,22 +114,22 @@ type FindingCode string
 
 // The sorts of findings.
 const (
-	Clearance          FindingCode = "clearance"   // a hazard is nearer than is kept
-	Closure            FindingCode = "closure"     // a leg crosses an area to keep out of
-	Crossing           FindingCode = "crossing"    // a leg crosses another area, which is only told
-	OutsideModel       FindingCode = "declination" // the magnetic model does not hold on the day
-	DriftBeyondControl FindingCode = "drift"       // the course can't be held
-	Passing            FindingCode = "passing"     // a leg passes an area nearer than the clearance, which is only told
-	OutOfFuel          FindingCode = "fuel"        // the fuel does not last, or not with its reserve
-	NoGround           FindingCode = "ground"      // the terrain has no heights for a safe height
+	Clearance          FindingCode = "clearance"        // a hazard is nearer than is kept
+	Closure            FindingCode = "closure"          // a leg crosses an area to keep out of
+	Crossing           FindingCode = "crossing"         // a leg crosses another area, which is only told
+	OutsideModel       FindingCode = "declination"      // the magnetic model does not hold on the day
+	DriftBeyondControl FindingCode = "drift"            // the course can't be held
+	Passing            FindingCode = "passing"          // a leg passes an area nearer than the clearance, which is only told
+	OutOfFuel          FindingCode = "fuel"             // the fuel does not last, or not with its reserve
+	NoGround           FindingCode = "ground"           // the terrain has no heights for a safe height
 	NotOverSea         FindingCode = "height reference" // heights that can't be compared with the ground
-	BelowSafe          FindingCode = "safe height" // a leg is lower than is safe
-	NoDrift            FindingCode = "no wind"     // a table of winds or currents has none for a leg
-	InTheDark          FindingCode = "dark"        // the leg ends in the dark, after civil dusk
-	InTwilight         FindingCode = "twilight"    // the leg ends between sunset and civil dusk, or before sunrise: only told
-	BurnsInStay        FindingCode = "stay"        // what stays burn was not said, which is only told
-	HeadingTurns       FindingCode = "heading"     // the drift of a leg changes on the way, which is only told
-	ConstantCourse     FindingCode = "rhumb"       // the plan itself asks for lines of constant course
+	BelowSafe          FindingCode = "safe height"      // a leg is lower than is safe
+	NoDrift            FindingCode = "no wind"          // a table of winds or currents has none for a leg
+	InTheDark          FindingCode = "dark"             // the leg ends in the dark, after civil dusk
+	InTwilight         FindingCode = "twilight"         // the leg ends between sunset and civil dusk, or before sunrise: only told
+	BurnsInStay        FindingCode = "stay"             // what stays burn was not said, which is only told
+	HeadingTurns       FindingCode = "heading"          // the drift of a leg changes on the way, which is only told
+	ConstantCourse     FindingCode = "rhumb"            // the plan itself asks for lines of constant course
 )
 
 // line is the way of a leg.

@@ -12,6 +12,7 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
+	"gyrolith/core/shape"
 )
 
 // Order is the order in which waypoints are strung together.
@@ -274,7 +275,9 @@ func (w *work) segment(points []nav.Waypoint) (s nav.Segment) {
 	for i := range points {
 		p := &points[i]
 		if i > 0 && w.Every > 0 {
-			w.follow(&s, &points[i-1].Point, &p.Point)
+			for _, q := range shape.Stations(&points[i-1].Point, &p.Point, w.Every) {
+				s.Points = append(s.Points, nav.At(q.Lat, q.Lon))
+			}
 		}
 		at := p.Point
 		d := nav.Detail{Exact: p.Exact}
@@ -291,19 +294,6 @@ func blank(item *nav.Item) bool {
 	return item.Name == "" && item.Comment == "" && item.Desc == "" && item.Source == "" && item.Type == "" &&
 		len(item.Links) == 0 &&
 		item.Style == nav.Style{} && len(item.Fields) == 0 && len(item.Kept) == 0
-}
-
-// follow adds the points of the great circle between two points, not the ends.
-func (w *work) follow(s *nav.Segment, a, b *nav.Point) {
-	distance, course, _ := geodesy.Inverse(a.Lat, a.Lon, b.Lat, b.Lon)
-	n := int(distance / w.Every)
-	if float64(n)*w.Every > distance-w.Every/1000 {
-		n-- // the last one would be the end itself
-	}
-	for i := 1; i <= n; i++ {
-		lat, lon, _ := geodesy.Direct(a.Lat, a.Lon, course, float64(i)*w.Every)
-		s.Points = append(s.Points, nav.At(lat, lon))
-	}
 }
 
 // track turns a track into routes, areas or waypoints, one for each segment where they can't be one.

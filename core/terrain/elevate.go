@@ -7,7 +7,9 @@ import (
 	"slices"
 	"strings"
 
+	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
+	"gyrolith/core/shape"
 )
 
 // Step gives the points of data their heights. The grids are opened by Open, or given by who makes the step.
@@ -17,6 +19,7 @@ type Step struct {
 	Always    bool     // also to points that have a height
 	Between   Between
 	FillVoids bool
+	Every     float64 // metres between the points that lines get, so that the ground between theirs is seen; 0 adds none
 
 	TerrainPaths, GeoidPaths []string // that Open opens
 }
@@ -32,12 +35,17 @@ type Result struct {
 	Missing   map[string]int `json:"missing_tiles,omitempty"`
 	Converted int            `json:"converted"` // from the ellipsoid to the sea
 	NoGeoid   int            `json:"no_geoid"`  // ellipsoidal heights where the geoid is not known
-	Unstated  int            `json:"unstated"`  // heights that don't say above what they are, which a geoid leaves alone
-	Ledger    nav.Ledger     `json:"-"`
+	Unstated  int            `json:"unstated"`  // heights of which nothing says what they are above, left as they are
+	Added     int            `json:"added"`     // points of lines, so that the ground between others is seen
+	Long      int            `json:"long_legs"` // legs longer than the samples of the terrain are apart
+	// the longest of them in metres
+	Longest float64    `json:"longest_leg_m,omitempty"`
+	Spacing float64    `json:"terrain_spacing_m,omitempty"` // there
+	Ledger  nav.Ledger `json:"-"`
 }
 
 // Failed counts the points that could not be given a height, or whose height could not be brought to the sea.
-func (r *Result) Failed() int { return r.InVoid + r.Outside + r.NoGeoid }
+func (r *Result) Failed() int { return r.InVoid + r.Outside + r.NoGeoid + r.Unstated }
 
 // MissingTiles lists the degree tiles that are not there, those with the most points first.
 func (r *Result) MissingTiles() []string {
@@ -59,21 +67,29 @@ func (s *Step) Elevate(ctx context.Context, d *nav.Dataset) (*Result, error) {
 		r.note(nav.Waypoints, d.Waypoints[i].Name, r.Given-before)
 	}
 	for i := range d.Routes {
-		before := r.Given
-		for j := range d.Routes[i].Points {
-			s.point(&d.Routes[i].Points[j].Point, r)
+		before, route := r.Given, &d.Routes[i]
+		route.Points = s.routeSteps(route.Points, r)
+		for j := range route.Points {
+			s.point(&route.Points[j].Point, r)
+			if j > 0 {
+				s.leg(&route.Points[j-1].Point, &route.Points[j].Point, r)
+			}
 		}
-		r.note(nav.Routes, d.Routes[i].Name, r.Given-before)
+		r.note(nav.Routes, route.Name, r.Given-before)
 	}
 	for i := range d.Tracks {
 		before := r.Given
 		for j := range d.Tracks[i].Segments {
-			points := d.Tracks[i].Segments[j].Points
-			for k := range points {
+			seg := &d.Tracks[i].Segments[j]
+			seg.Points = s.steps(seg.Points, r)
+			for k := range seg.Points {
 				if k%4096 == 0 && ctx.Err() != nil {
 					return nil, ctx.Err()
 				}
-				s.point(&points[k], r)
+				s.point(&seg.Points[k], r)
+				if k > 0 {
+					s.leg(&seg.Points[k-1], &seg.Points[k], r)
+				}
 			}
 		}
 		r.note(nav.Tracks, d.Tracks[i].Name, r.Given-before)
@@ -84,6 +100,63 @@ func (s *Step) Elevate(ctx context.Context, d *nav.Dataset) (*Result, error) {
 		}
 	}
 	return r, nil
+}
+
+// stations gives the points that a leg gets between its ends: none where both have a height that stays.
+func (s *Step) stations(a, b *nav.Point, r *Result) []nav.Point {
+	if s.Every == 0 || s.Terrain == nil || !s.Always && a.HasHeight() && b.HasHeight() {
+		return nil
+	}
+	between := shape.Stations(a, b, s.Every)
+	r.Added += len(between)
+	return between
+}
+
+// steps gives points with those between them.
+func (s *Step) steps(points []nav.Point, r *Result) []nav.Point {
+	if s.Every == 0 {
+		return points
+	}
+	var all []nav.Point
+	for i := range points {
+		if i > 0 {
+			all = append(all, s.stations(&points[i-1], &points[i], r)...)
+		}
+		all = append(all, points[i])
+	}
+	return all
+}
+
+// routeSteps gives the points of a route with those between them, which have no names.
+func (s *Step) routeSteps(points []nav.Waypoint, r *Result) []nav.Waypoint {
+	if s.Every == 0 {
+		return points
+	}
+	var all []nav.Waypoint
+	for i := range points {
+		if i > 0 {
+			for _, p := range s.stations(&points[i-1].Point, &points[i].Point, r) {
+				all = append(all, nav.Waypoint{Point: p})
+			}
+		}
+		all = append(all, points[i])
+	}
+	return all
+}
+
+// leg counts legs over ground that was not looked at between their ends.
+func (s *Step) leg(a, b *nav.Point, r *Result) {
+	if s.Terrain == nil || r.Given == 0 || s.Every > 0 {
+		return
+	}
+	length, spacing := geodesy.Distance(a.Lat, a.Lon, b.Lat, b.Lon), s.Terrain.Spacing(a.Lat, a.Lon)
+	if spacing == 0 || length <= spacing {
+		return
+	}
+	r.Long++
+	if length > r.Longest {
+		r.Longest, r.Spacing = length, spacing
+	}
 }
 
 func (r *Result) note(kind nav.Kind, name string, n int) {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 )
@@ -29,6 +30,8 @@ func (s *Step) Params() param.Table {
 		param.Files("terrain", &s.TerrainPaths, "PATH", "a file or folder of terrain, `PATH`; repeatable"),
 		when,
 		between,
+		param.Length("step", &s.Every, "DISTANCE",
+			"add points to routes and tracks, every `DISTANCE`, so that the ground between theirs is seen"),
 		param.Switch("fill-voids", &s.FillVoids, "fill voids of the terrain from their edges"),
 		param.Files("geoid", &s.GeoidPaths, "GRID",
 			"a `GRID` of geoid heights, to convert heights above the ellipsoid to heights above mean sea level"),
@@ -47,6 +50,9 @@ func (s *Step) Check() error {
 	}
 	if s.Always && !hasTerrain {
 		return param.Errorf("when", "always needs terrain")
+	}
+	if s.Every > 0 && !hasTerrain {
+		return param.Errorf("step", "adds points for their heights, which needs terrain")
 	}
 	return nil
 }
@@ -88,10 +94,16 @@ func (s *Step) Apply(ctx context.Context, d *nav.Dataset) (*nav.Report, error) {
 	r.Count("heights given", result.Given)
 	r.Count("heights already there", result.Had)
 	r.Count("converted to mean sea level", result.Converted)
+	r.Count("points added", result.Added)
 	if failed := result.Failed(); failed > 0 {
 		r.Count("heights missing", failed)
-		r.Ledger = append(r.Ledger, nav.Entry{KindWord: "file", What: "no heights", Why: result.Why(), Count: failed})
-		r.Findings = append(r.Findings, pointsWithout(failed))
+		e := nav.Entry{KindWord: "file", What: "no heights", Why: result.Why(), Count: failed}
+		if result.Unstated == failed {
+			e.Advice = advice.Advice{Code: advice.StateHeights}
+		}
+		r.Ledger = append(r.Ledger, e)
+		r.Findings = append(r.Findings, result.without())
 	}
+	r.Count("legs longer than the terrain's spacing", result.Long)
 	return r, nil
 }

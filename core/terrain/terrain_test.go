@@ -267,6 +267,54 @@ func TestElevate(t *testing.T) {
 	}
 }
 
+// Ridges between the ends of a line count once points are added there; without, it is said that nothing was looked at.
+func TestRidgesBetweenThePoints(t *testing.T) {
+	ridges := func(lat, _ float64) float64 { return 500 - 250*math.Cos((lat+48)*8*math.Pi) } // four of 500 m
+	x := open(t, save(t, "S48E011.hgt", hgt(-48, 11, 1201, ridges)))
+	line := func() *nav.Dataset {
+		a, b := nav.Waypoint{Point: nav.At(-48, 11.5)}, nav.Waypoint{Point: nav.At(-47, 11.5)}
+		a.Name, b.Name = "A", "B"
+		return &nav.Dataset{Routes: []nav.Route{{Points: []nav.Waypoint{a, b}}}}
+	}
+	d := line()
+	r, err := (&Step{Terrain: x}).Elevate(context.Background(), d)
+	if sum := d.Routes[0].Summary(); err != nil || sum.Ascent != 0 || !strings.Contains(r.Unseen(), "111 km long") ||
+		r.UnseenAdvice().Arg != "93m" {
+		t.Errorf("up %v; %q %v %v", sum.Ascent, r.Unseen(), r.UnseenAdvice(), err)
+	}
+	d = line()
+	r, err = (&Step{Terrain: x, Every: 93}).Elevate(context.Background(), d)
+	sum := d.Routes[0].Summary()
+	if err != nil || math.Abs(sum.Ascent-2000) > 20 || math.Abs(sum.Descent-2000) > 20 || r.Unseen() != "" {
+		t.Errorf("up %v, down %v, want 2000 each; %q %v", sum.Ascent, sum.Descent, r.Unseen(), err)
+	}
+	points := d.Routes[0].Points
+	if points[0].Name != "A" || points[len(points)-1].Name != "B" || len(points) != r.Added+2 {
+		t.Errorf("%d points, %d added, from %q to %q", len(points), r.Added, points[0].Name, points[len(points)-1].Name)
+	}
+	// Between two heights that stay there is nothing to look for.
+	d = line()
+	for i := range d.Routes[0].Points {
+		d.Routes[0].Points[i].SetHeight(900, 0, nav.MeanSeaLevel)
+	}
+	if r, err = (&Step{Terrain: x, Every: 93}).Elevate(context.Background(), d); err != nil || r.Added != 0 || r.Had != 2 {
+		t.Errorf("%+v %v", r, err)
+	}
+}
+
+// A geoid leaves heights alone of which nothing says what they are above, and says so.
+func TestUnstatedHeights(t *testing.T) {
+	x := open(t, save(t, "S48E011.hgt", hgt(-48, 11, 1201, slope)))
+	p := nav.Waypoint{Point: nav.At(-47.5, 11.5)}
+	p.SetHeight(100, 0, nav.DatumUnstated)
+	d := &nav.Dataset{Waypoints: []nav.Waypoint{p}}
+	report, err := (&Step{Geoid: x}).Apply(context.Background(), d)
+	if err != nil || len(report.Findings) != 1 || !strings.HasPrefix(report.Findings[0], "1 height left as it is") ||
+		d.Waypoints[0].Height() != 100 {
+		t.Errorf("%+v %v", report, err)
+	}
+}
+
 func TestGeoid(t *testing.T) {
 	o := float32TIFF(tiffOptions{w: 360, h: 180, x0: -180, y0: 90, step: 1})
 	g := open(t, save(t, "a.tif", geoTIFF(o, func(x, y float64) float64 { return 25 })))

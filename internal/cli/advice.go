@@ -34,6 +34,8 @@ var words = map[advice.Code]string{
 	advice.AskWhen:        "'gyrolith when %s --along TRACKS' finds where recordings were at these times",
 	advice.NameColumns:    "name them by title or number: --columns-in lat=TITLE,lon=TITLE",
 	advice.NumberColumns:  "give column numbers instead, as in --columns-in lat=2,lon=3",
+	advice.StateHeights:   "--heights-above says what they are above: sea, ellipsoid, ground or pressure",
+	advice.StepOverGround: "--step %s adds points there",
 	advice.MoveDates:      "'gyrolith clean --around %s' moves them",
 	advice.NameDatum:      "--crs-in %s reads them so",
 	advice.SwapColumns:    "--columns-in %s swaps them",

@@ -6,6 +6,7 @@ import (
 
 	"github.com/urfave/cli/v3"
 
+	"gyrolith/core/advice"
 	"gyrolith/core/chain"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
@@ -49,9 +50,20 @@ func (j *job) sayElevated(r *terrain.Result) {
 	if failed := r.InVoid + r.Outside; failed > 0 {
 		text += ", " + j.err.Paint(console.Yellow, measure.Count(failed)+" not") + " (" + r.Why() + ")"
 	}
-	j.err.Printf("%s\n", text)
+	if r.Added > 0 {
+		text += fmt.Sprintf(", of which %s added", measure.Count(r.Added))
+	}
+	if r.Given+r.Had+r.InVoid+r.Outside > 0 { // nothing of terrain where only a geoid is given
+		j.err.Printf("%s\n", text)
+	}
 	if r.Converted+r.NoGeoid > 0 {
 		j.err.Printf("%s converted from the ellipsoid to mean sea level\n", plural(r.Converted, "height", "heights"))
+	}
+	if r.Unstated > 0 {
+		j.note(advised(r.Left(), advice.Advice{Code: advice.StateHeights}))
+	}
+	if why := r.Unseen(); why != "" {
+		j.note(advised(why, r.UnseenAdvice()))
 	}
 }
 
