@@ -68,6 +68,7 @@ var values = map[string]given{
 
 	"elevate/terrain": {value: "terrain"},
 	"elevate/geoid":   {value: "terrain"},
+	"elevate/step":    {value: "2km", with: []string{"--terrain", "terrain"}},
 
 	"recast/keep-source":    {with: []string{"--tracks-to", "routes"}},
 	"recast/thin-to":        {value: "12", with: []string{"--tracks-to", "routes"}},
@@ -86,6 +87,9 @@ var values = map[string]given{
 	"recast/depart":      {value: "2026-03-14T05:30Z", with: []string{"--speed", "4km/h"}},
 	"recast/speed":       {value: "3km/h", with: []string{"--depart", "2026-03-14"}},
 	"recast/level":       {with: []string{"--depart", "2026-03-14", "--speed", "3km/h"}},
+	"recast/climb":       {value: "500ft/min,75kn", with: []string{"--depart", "2026-03-14", "--speed", "95kn"}},
+	"recast/descent":     {value: "400ft/min", with: []string{"--depart", "2026-03-14", "--speed", "95kn"}},
+	"recast/carrier":     {value: "boat", with: []string{"--depart", "2026-03-14", "--speed", "3km/h"}},
 	"recast/shift-time":  {value: "-90s", input: "walk.gpx"},
 	"recast/split-at":    {value: "unit:vane", input: "counting.txt"},
 	"recast/routes-to":   {value: "tracks", input: "counting.txt"},
@@ -143,6 +147,9 @@ var values = map[string]given{
 	"legs/declination":  {value: "-20"},
 	"legs/deviation":    {value: "compass.csv"},
 	"legs/burn":         {value: "32l/h", with: []string{"--speed", "8kn"}},
+	"legs/burn-stay":    {value: "0l/h", with: []string{"--speed", "8kn", "--burn", "32l/h", "--stay", "2:20min"}},
+	"legs/carrier":      {value: "boat", input: "hills.gpx", with: []string{"--speed", "4km/h"}},
+	"legs/level":        {input: "hills.gpx", with: []string{"--speed", "4km/h"}},
 	"legs/burn-climb":   {value: "45l/h", input: "counting.txt", with: climbing},
 	"legs/burn-descent": {value: "25l/h", input: "counting.txt", with: climbing},
 	"legs/fuel":         {value: "100l", with: []string{"--speed", "8kn", "--burn", "32l/h"}},
@@ -338,6 +345,8 @@ func agreeable(t *testing.T) *folder {
 	f.put("degrees.csv", "name,lat,lon\nA,-47.6,11.3\nB,-47.2,11.2\n")
 	f.put("isles.gsb", ntv2())
 	f.put("compass.csv", "0,2E\n90,-3\n180,1W\n270,4\n")
+	f.put("hills.gpx", `<gpx><rte><rtept lat="-47.5" lon="11.2"><ele>10</ele></rtept>`+
+		`<rtept lat="-47.55" lon="11.2"><ele>710</ele></rtept></rte></gpx>`)
 	f.put("winds.csv", "direction,speed kn\n240,2\n")
 	f.put("winds2.csv", "to,speed kn\n240,2\n")
 	f.must("convert", "walk.gpx", "planning.kmz", "-o", "book.xlsx", "--quiet")

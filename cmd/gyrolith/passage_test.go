@@ -77,6 +77,7 @@ type planned struct {
 		Route string
 		Legs  []struct {
 			From, To string
+			Arrive   string
 			Distance float64 `json:"distance_m"`
 			True     float64 `json:"course_true"`
 			Magnetic float64 `json:"course_magnetic"`

@@ -15,6 +15,7 @@ import (
 
 	"gyrolith/core/motion"
 	"gyrolith/core/nav"
+	"gyrolith/core/pace"
 )
 
 // Fault is one sort of fault.
@@ -109,7 +110,7 @@ func joinFaults(list []Fault) string {
 // one from the recording itself.
 type Step struct {
 	Faults        []Fault
-	Carrier       string
+	Carrier       pace.Carrier
 	TopSpeed      float64       // m/s
 	SpikeOver     float64       // metres: the least that a point must be off, beyond what the speed explains
 	RepeatsWithin float64       // metres between waypoints of one name that are one
@@ -135,16 +136,13 @@ type carrier struct {
 }
 
 // Carriers are the words for what carries a receiver.
-var carriers = map[string]carrier{
-	"walk":  {12 / 3.6, 1.5, 8, 500, 0.5},
-	"cycle": {70 / 3.6, 4, 10, 1000, 1},
-	"drive": {200 / 3.6, 10, 15, 3000, 2},
-	"boat":  {60 * 1852.0 / 3600, 2, 15, 3000, 0.5},
-	"fly":   {1200 / 3.6, 60, 50, 20000, 5},
+var carriers = map[pace.Carrier]carrier{
+	pace.Walk:  {12 / 3.6, 1.5, 8, 500, 0.5},
+	pace.Cycle: {70 / 3.6, 4, 10, 1000, 1},
+	pace.Drive: {200 / 3.6, 10, 15, 3000, 2},
+	pace.Boat:  {60 * 1852.0 / 3600, 2, 15, 3000, 0.5},
+	pace.Fly:   {1200 / 3.6, 60, 50, 20000, 5},
 }
-
-// Carriers lists the words for carriers.
-func Carriers() []string { return []string{"walk", "cycle", "drive", "boat", "fly"} }
 
 // The defaults of thresholds that neither a carrier nor the recording sets.
 const (
@@ -161,7 +159,7 @@ func (s *Step) Check() error {
 	}
 	if s.Carrier != "" {
 		if _, ok := carriers[s.Carrier]; !ok {
-			return fmt.Errorf("%q is not a carrier; there are %s", s.Carrier, strings.Join(Carriers(), ", "))
+			return fmt.Errorf("%q is not a carrier; there are %v", s.Carrier, pace.Carriers())
 		}
 	}
 	for name, v := range map[string]float64{"top speed": s.TopSpeed, "spike distance": s.SpikeOver,

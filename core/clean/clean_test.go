@@ -10,6 +10,7 @@ import (
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
+	"gyrolith/core/pace"
 )
 
 // recording is a generated track with what is known to be wrong with it.
@@ -129,7 +130,7 @@ func dataset(points []nav.Point) *nav.Dataset {
 }
 
 var carriersTested = []struct {
-	name              string
+	name              pace.Carrier
 	speed, every, err float64
 	// how far off a spike can be told from movement: top speed × interval + margin, doubled for the way back
 	least float64
@@ -141,7 +142,7 @@ var carriersTested = []struct {
 // Of the spikes that can be told from movement nearly all are found, and nearly all that is taken is one.
 func TestSpikes(t *testing.T) {
 	for i, c := range carriersTested {
-		for _, named := range []string{"", c.name} {
+		for _, named := range []pace.Carrier{"", c.name} {
 			found, taken, laid := 0, 0, 0
 			for seed := range uint64(4) {
 				m := newMaker(seed*31+uint64(i), c.speed, c.every, c.err)
@@ -177,7 +178,7 @@ func TestCleanLosesNothing(t *testing.T) {
 		for seed := range uint64(10) {
 			m := newMaker(seed*17+uint64(i), c.speed, c.every, c.err)
 			m.trip()
-			for _, named := range []string{"", c.name} {
+			for _, named := range []pace.Carrier{"", c.name} {
 				d := dataset(m.points)
 				s := Step{Faults: append(slices.Clone(Default), Heights), Carrier: named}
 				if r := s.run(d); len(r.Removed) > 0 || len(r.Rows) > 0 || !slices.Equal(d.Tracks[0].Segments[0].Points, m.points) {

@@ -7,6 +7,7 @@ import (
 
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
+	"gyrolith/core/pace"
 	"gyrolith/core/param"
 )
 
@@ -33,7 +34,7 @@ func (s *Step) Params() param.Table {
 			"`LIST`", func(l []Fault) { s.also = l }),
 		asked("not", "faults to leave alone, a comma-separated `LIST`", func(l []Fault) { s.not = l }),
 		asked("only", "correct only these faults, a comma-separated `LIST`", func(l []Fault) { s.only = l }),
-		param.Word("carrier", &s.Carrier, Carriers(), "WORD",
+		param.Word("carrier", &s.Carrier, pace.Carriers(), "WORD",
 			"how the receiver travelled, `WORD`: walk, cycle, drive, boat or fly; it sets the thresholds (default: the "+
 				"recording itself does)"),
 		param.Speed("top-speed", &s.TopSpeed, "SPEED",

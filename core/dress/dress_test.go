@@ -168,7 +168,7 @@ func TestFaults(t *testing.T) {
 			"\"hazrd\"": `rules.toml:3:14: there is no symbol "hazrd"; did you mean "hazard"?`,
 		"[[rule]]\nmatch = \"waypionts:a\"\nset.symbol = \"rock\"": `rules.toml:2:9: "waypionts" is not a kind`,
 		"[[rule]]\nmatch = \"all:[a\"\nset.symbol = \"rock\"":      `rules.toml:2:9: the pattern "[a"`,
-		"[[rule]]\nmatch = \"all\"\nset.colour = \"red\"":          `rules.toml:3:14: "red" is not a colour`,
+		"[[rule]]\nmatch = \"all\"\nset.colour = \"reddish\"":      `rules.toml:3:14: "reddish" is not a colour`,
 		"[[rule]]\nmatch = \"all\"\nset.width = 0":                 `rules.toml:1: rule 1: 0 is not a valid line width`,
 		"[[rule]]\nmatch = \"all\"\nset.name = \"{nmae}\"":         `rules.toml:3:12: templates have no {nmae}`,
 		"[[rule]]\nmatch = \"all\"\nset.name = " +

@@ -43,11 +43,14 @@ func (s *Step) burn(t *Table) {
 		if l.Time == 0 {
 			return
 		}
-		phase := s.Burn
-		if p := s.phase(l); p != nil && p.Burn.Amount > 0 {
-			phase = p.Burn
+		change := s.BurnClimb
+		if l.Climb < 0 {
+			change = s.BurnDescent
 		}
-		used += l.ByPhase.Hours()*phase.Amount + (l.Time-l.ByPhase).Hours()*s.Burn.Amount
+		if change.Amount == 0 {
+			change = s.Burn
+		}
+		used += l.ByPhase.Hours()*change.Amount + (l.Time-l.ByPhase).Hours()*s.Burn.Amount
 		l.FuelUsed = used
 		if l.Wait > 0 {
 			stay := s.Burn

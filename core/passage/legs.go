@@ -11,6 +11,7 @@ import (
 	"gyrolith/core/geodesy/magnetic"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
+	"gyrolith/core/pace"
 	"gyrolith/core/terrain"
 )
 
@@ -22,8 +23,7 @@ type Step struct {
 	Rhumb       bool            // lines of constant course; otherwise the shortest ones
 	Speed       float64         // through the air or the water, m/s; 0 is that of the plan, and without one no times
 	LegSpeeds   map[int]float64 // of single legs, from 1
-	Climb       Phase
-	Descent     Phase
+	Pace        pace.Rule       // how heights count
 	Waits       []Wait
 	Depart      time.Time // the zero time gives no times of arrival
 	Drifts      []Drift   // wind and current
@@ -32,11 +32,13 @@ type Step struct {
 	Declination *float64
 	On          time.Time // the day of the declination, where no departure says it
 
-	Deviation Deviation // of the compass; nil for none
-	Burn      Fuel      // an hour
-	BurnStay  Fuel      // an hour in stays; as Burn where it has no measure
-	Aboard    Fuel      // at the start
-	Reserve   Fuel      // that is to be left
+	Deviation   Deviation // of the compass; nil for none
+	Burn        Fuel      // an hour
+	BurnClimb   Fuel      // in a climb of its own
+	BurnDescent Fuel
+	BurnStay    Fuel // an hour in stays; as Burn where it has no measure
+	Aboard      Fuel // at the start
+	Reserve     Fuel // that is to be left
 
 	Terrain  *terrain.Terrain // for safe heights; nil for none
 	Corridor float64          // metres, the whole width
@@ -126,6 +128,7 @@ const (
 	BelowSafe          FindingCode = "safe height"      // a leg is lower than is safe
 	NoDrift            FindingCode = "no wind"          // a table of winds or currents has none for a leg
 	InTheDark          FindingCode = "dark"             // the leg ends in the dark, after civil dusk
+	PaceRule           FindingCode = "pace"             // how heights count in the times: only told
 	InTwilight         FindingCode = "twilight"         // the leg ends between sunset and civil dusk, or before sunrise: only told
 	BurnsInStay        FindingCode = "stay"             // what stays burn was not said, which is only told
 	HeadingTurns       FindingCode = "heading"          // the drift of a leg changes on the way, which is only told
@@ -226,7 +229,7 @@ func (s *Step) Plan(r *nav.Route) *Table {
 					elapsed += leg.Wait
 				}
 				if !s.Depart.IsZero() {
-					leg.Arrive = s.Depart.Add(leg.Elapsed).UnixNano()
+					leg.Arrive = s.Depart.Add(leg.Elapsed).Round(time.Second).UnixNano()
 					light := darkness(leg.To.Lat, leg.To.Lon, time.Unix(0, leg.Arrive))
 					switch {
 					case light == nil || i != len(r.Points)-1:
@@ -249,6 +252,7 @@ func (s *Step) Plan(r *nav.Route) *Table {
 		t.Legs = append(t.Legs, leg)
 	}
 	s.burn(t)
+	s.sayPace(t)
 	s.overGround(t)
 	if n := len(planned); n > 0 && !s.Rhumb {
 		t.Told = append(t.Told, Finding{Code: ConstantCourse, Route: r.Name,

@@ -2,6 +2,7 @@ package passage
 
 import (
 	"cmp"
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -10,13 +11,6 @@ import (
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 )
-
-// Phase is how one climbs or descends. The zero phase is none of its own.
-type Phase struct {
-	Speed float64 // through the air, m/s
-	Rate  float64 // metres of height in a second
-	Burn  Fuel    // an hour
-}
 
 // speedOf is the speed of a leg, from 1: where none is asked for, that of the plan. It is 0 where it is not known.
 func (s *Step) speedOf(leg int, from *nav.Waypoint) float64 {
@@ -77,29 +71,19 @@ func (s *Step) move(l *Leg, n int, elapsed time.Duration) (why string) {
 		if l.Heading, l.GroundSpeed, ok = steer(l.Course, l.Speed, drifts); !ok {
 			return "the drift is stronger than the speed: the course can't be kept"
 		}
-		l.Time = time.Duration(l.Distance / l.GroundSpeed * float64(time.Second))
-		l.ByPhase = 0
-		phase := s.phase(l)
-		if phase != nil {
-			span := time.Duration(math.Abs(l.Climb) / phase.Rate * float64(time.Second))
-			speed := l.Speed
-			if phase.Speed > 0 {
-				speed = phase.Speed
-			}
+		var err error
+		l.Time, l.ByPhase, err = s.Pace.Leg(l.Distance, l.Climb, l.Speed, func(speed float64) (float64, error) {
 			_, ground, ok := steer(l.Course, speed, drifts)
 			if !ok {
-				return "the drift is stronger than the speed in the climb or descent: the course can't be kept"
+				return 0, errors.New("the drift is stronger than the speed in the climb or descent: the course can't be kept")
 			}
-			way := ground * span.Seconds()
-			if way > l.Distance {
-				return fmt.Sprintf("the change of height takes %s, but the leg only %s", measure.Duration(span),
-					measure.Duration(time.Duration(l.Distance/ground*float64(time.Second))))
-			}
-			l.ByPhase = span
-			l.Time = span + time.Duration((l.Distance-way)/l.GroundSpeed*float64(time.Second))
-			if l.Time > 0 {
-				l.GroundSpeed = l.Distance / l.Time.Seconds()
-			}
+			return ground, nil
+		})
+		if err != nil {
+			return err.Error()
+		}
+		if l.Time > 0 && (l.ByPhase > 0 || s.Pace.Walks(l.Speed)) {
+			l.GroundSpeed = l.Distance / l.Time.Seconds()
 		}
 		if half == l.Time/2 {
 			break
@@ -109,12 +93,22 @@ func (s *Step) move(l *Leg, n int, elapsed time.Duration) (why string) {
 	return s.onward(l, n, elapsed)
 }
 
+// sayPace says how the heights of a route count in its times.
+func (s *Step) sayPace(t *Table) {
+	for i := range t.Legs {
+		if l := &t.Legs[i]; l.Time > 0 && l.Climb != 0 && !math.IsNaN(l.Climb) {
+			t.Told = append(t.Told, Finding{Code: PaceRule, Route: t.Route.Name, Why: "times " + s.Pace.Words(l.Speed)})
+			return
+		}
+	}
+}
+
 // onward reckons the rest of a leg, after its climb or descent, from one change of the tables to the next: a leg of
 // several hours has the wind or the stream of each of them, not that of its middle alone.
 func (s *Step) onward(l *Leg, n int, elapsed time.Duration) (why string) {
 	changes := append(s.Winds.changes(), s.Currents.changes()...)
 	first := s.Depart.Add(elapsed).UnixNano()
-	if s.Depart.IsZero() ||
+	if s.Depart.IsZero() || s.Pace.Walks(l.Speed) && l.Climb != 0 && !math.IsNaN(l.Climb) ||
 		!slices.ContainsFunc(changes, func(at int64) bool { return at > first && at < first+int64(l.Time) }) {
 		return ""
 	}
@@ -122,7 +116,7 @@ func (s *Step) onward(l *Leg, n int, elapsed time.Duration) (why string) {
 	defer func() { l.Wind, l.Current = wind, current }()
 	rest, taken := l.Distance, l.ByPhase
 	if taken > 0 {
-		_, ground, _ := steer(l.Course, cmp.Or(s.phase(l).Speed, l.Speed), s.drifts(l, n, elapsed+taken/2))
+		_, ground, _ := steer(l.Course, cmp.Or(s.Pace.Phase(l.Climb).Speed, l.Speed), s.drifts(l, n, elapsed+taken/2))
 		rest -= ground * taken.Seconds()
 	}
 	low, high := 0.0, 0.0 // of the headings, beside that of the middle
@@ -150,17 +144,6 @@ func (s *Step) onward(l *Leg, n int, elapsed time.Duration) (why string) {
 		l.Turns = [2]float64{turn(l.Heading + low), turn(l.Heading + high)}
 	}
 	return ""
-}
-
-// phase is that of a leg's change of height; nil where it has none of its own.
-func (s *Step) phase(l *Leg) *Phase {
-	switch {
-	case l.Climb > 0 && s.Climb.Rate > 0:
-		return &s.Climb
-	case l.Climb < 0 && s.Descent.Rate > 0:
-		return &s.Descent
-	}
-	return nil
 }
 
 // waitAt is how long one waits at a point, by its name or its number from 1.

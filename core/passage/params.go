@@ -24,15 +24,6 @@ func (s *Step) Params() param.Table {
 	fuel := func(name string, to *Fuel, help string, hourly bool) param.Param {
 		return param.Func(name, "AMOUNT", help, func(text string) (err error) { *to, err = parseFuel(text, hourly); return })
 	}
-	phase := func(name string, to *Phase, help string) param.Param {
-		return param.Func(name, "RATE[,SPEED]", help, func(text string) (err error) {
-			rate, speed, both := strings.Cut(text, ",")
-			if to.Rate, err = measure.ParseRate(rate); err == nil && both {
-				to.Speed, err = measure.ParseSpeed(speed)
-			}
-			return
-		})
-	}
 	wait := param.Func("stay", "POINT:SPAN", "wait at a point, `POINT:SPAN` such as 'Skarn Roads:20min' or "+
 		"3:20min; repeatable", func(text string) error {
 		i := strings.LastIndexByte(text, ':')
@@ -48,7 +39,7 @@ func (s *Step) Params() param.Table {
 		"the deviation card of the compass, a `FILE` with two columns, magnetic heading and deviation",
 		func(path string) (err error) { s.Deviation, err = ReadDeviation(path); return })
 	deviation.Path = param.Read
-	return append(param.Table{
+	planning := param.Table{
 		s.speedParam(),
 		param.FuncIn("depart", "TIME", "the `TIME` of departure, such as 2026-03-14T05:30Z, or 05:30 of today",
 			func(env *param.Env, text string) (err error) { s.Depart, err = s.departure(text, env.Zone); return }),
@@ -59,8 +50,8 @@ func (s *Step) Params() param.Table {
 			"direction and speed"),
 		param.Files("currents", &s.CurrentPaths, "FILE", "a table of currents or tidal streams, a `FILE` like that of "+
 			"winds"),
-		phase("climb", &s.Climb, "rate and speed of climb, `RATE[,SPEED]` such as 500ft/min,75kn"),
-		phase("descent", &s.Descent, "rate and speed of descent, `RATE[,SPEED]` such as 400ft/min,95kn"),
+	}
+	planning = append(append(planning, s.Pace.Params()...),
 		wait,
 		param.Func("declination", "DEGREES", "the magnetic declination in `DEGREES`, positive east, such as -23.5",
 			func(text string) error {
@@ -73,12 +64,14 @@ func (s *Step) Params() param.Table {
 			}),
 		deviation,
 		fuel("burn", &s.Burn, "fuel consumption per hour, an `AMOUNT` such as 32l/h", true),
-		fuel("burn-stay", &s.BurnStay, "fuel consumption in stays, an `AMOUNT` such as 0l/h at anchor (default: as cruising)", true),
-		fuel("burn-climb", &s.Climb.Burn, "fuel consumption in a climb, an `AMOUNT` such as 45l/h", true),
-		fuel("burn-descent", &s.Descent.Burn, "fuel consumption in a descent, an `AMOUNT`", true),
+		fuel("burn-stay", &s.BurnStay, "fuel consumption in stays, an `AMOUNT` such as 0l/h at anchor (default: as "+
+			"cruising)", true),
+		fuel("burn-climb", &s.BurnClimb, "fuel consumption in a climb, an `AMOUNT` such as 45l/h", true),
+		fuel("burn-descent", &s.BurnDescent, "fuel consumption in a descent, an `AMOUNT`", true),
 		fuel("fuel", &s.Aboard, "fuel at the start, an `AMOUNT` such as 100l", false),
 		fuel("reserve", &s.Reserve, "fuel to keep in reserve, an `AMOUNT` such as 20l", false),
-	}.In("Planning"), append(append(s.GroundParams(), s.HazardParams()...), param.Choices("keep-out", &s.KeepOut,
+	)
+	return append(planning.In("Planning"), append(append(s.GroundParams(), s.HazardParams()...), param.Choices("keep-out", &s.KeepOut,
 		"closures that no leg may cross, `KIND:GLOB` such as areas:'Nesting*'; repeatable")).In("Hazards")...)
 }
 
@@ -191,12 +184,12 @@ func (s *Step) Check() error {
 	switch {
 	case s.Speed == 0 && len(s.LegSpeeds) > 0:
 		return param.Errorf("speed", "give the speed of the other legs as well")
-	case s.Speed == 0 && (len(s.WindPaths)+len(s.CurrentPaths)+len(s.Waits) > 0 || s.Climb.Rate+s.Descent.Rate > 0):
+	case s.Speed == 0 && (len(s.WindPaths)+len(s.CurrentPaths)+len(s.Waits) > 0 || s.Pace.Climb.Rate+s.Pace.Descent.Rate > 0):
 		return param.Errorf("speed", "winds, waiting and climbs need a speed")
-	case s.Climb.Burn.Amount > 0 && (s.Climb.Rate == 0 || s.Burn.Of != s.Climb.Burn.Of):
+	case s.BurnClimb.Amount > 0 && (s.Pace.Climb.Rate == 0 || s.Burn.Of != s.BurnClimb.Of):
 		return param.Errorf("burn-climb", "give the rate of climb and the consumption in level flight as well, in the "+
 			"same unit")
-	case s.Descent.Burn.Amount > 0 && (s.Descent.Rate == 0 || s.Burn.Of != s.Descent.Burn.Of):
+	case s.BurnDescent.Amount > 0 && (s.Pace.Descent.Rate == 0 || s.Burn.Of != s.BurnDescent.Of):
 		return param.Errorf("burn-descent", "give the rate of descent and the consumption in level flight as well, in the "+
 			"same unit")
 	case (len(s.TerrainPaths) > 0 || s.Terrain != nil) && (s.Corridor == 0 || s.Margin == 0):

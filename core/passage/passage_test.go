@@ -11,6 +11,7 @@ import (
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
+	"gyrolith/core/pace"
 )
 
 var (
@@ -81,7 +82,7 @@ func TestTimes(t *testing.T) {
 	r := route(at(0, 0), at(0, 3600), at(0, 7200))
 	r.Points[0].SetHeight(10, 0, nav.MeanSeaLevel)
 	r.Points[1].SetHeight(250, 0, nav.MeanSeaLevel)
-	table := (&Step{On: today, Speed: 1, Depart: today}).Plan(r)
+	table := (&Step{On: today, Speed: 1, Depart: today, Pace: pace.Rule{Level: true}}).Plan(r)
 	l := table.Legs[1]
 	if d := time.Unix(0, l.Arrive).Sub(today); (d - 2*time.Hour).Abs() > 2*time.Second {
 		t.Errorf("it arrives after %v", d)

@@ -16,6 +16,7 @@ import (
 	"gyrolith/core/geodesy"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
+	"gyrolith/core/pace"
 )
 
 var morning = time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC)
@@ -98,7 +99,7 @@ func sixKilometres() *nav.Route {
 
 // A climb has its own speed and rate, and a wait comes between two legs; both count for the fuel.
 func TestClimbAndWait(t *testing.T) {
-	s := &Step{Speed: 50, Depart: morning, Climb: Phase{Speed: 30, Rate: 6, Burn: Fuel{72, "l"}},
+	s := &Step{Speed: 50, Depart: morning, Pace: pace.Rule{Climb: pace.Phase{Speed: 30, Rate: 6}}, BurnClimb: Fuel{72, "l"},
 		Burn: Fuel{36, "l"}, Waits: []Wait{{"B", 10 * time.Minute}}}
 	table := s.Plan(sixKilometres())
 	a, b := &table.Legs[0], &table.Legs[1]
@@ -110,13 +111,13 @@ func TestClimbAndWait(t *testing.T) {
 	if got := b.Elapsed.Seconds(); math.Abs(got-first-600-second) > 0.01 || a.Elapsed != a.Time {
 		t.Errorf("elapsed %v", got)
 	}
-	if got := time.Duration(b.Arrive - morning.UnixNano()); got != b.Elapsed {
+	if got := time.Duration(b.Arrive - morning.UnixNano()); got != b.Elapsed.Round(time.Second) {
 		t.Errorf("arrival after %v", got)
 	}
 	if want := (first+600+second-100)/100 + 100*0.02; math.Abs(b.FuelUsed-want) > 0.001 { // 36 l/h are 0.01 l/s
 		t.Errorf("%.3f l used, want %.3f", b.FuelUsed, want)
 	}
-	s.Climb.Rate = 1 // 600 s, in which it goes 18 km
+	s.Pace.Climb.Rate = 1 // 600 s, in which it goes 18 km
 	if f := s.Plan(sixKilometres()).Findings; len(f) == 0 || f[0].Leg != 2 || !strings.Contains(f[0].Why, "10 min") {
 		t.Errorf("a climb that does not fit: %+v", f)
 	}

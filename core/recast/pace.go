@@ -2,7 +2,6 @@ package recast
 
 import (
 	"fmt"
-	"math"
 	"time"
 
 	"gyrolith/core/advice"
@@ -10,31 +9,6 @@ import (
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 )
-
-// PaceRule is the rule by which a pace takes account of heights, in words.
-const PaceRule = "W. W. Naismith's rule, Scottish Mountaineering Club Journal 2, 1892, with E. Langmuir's " +
-	"corrections " +
-	"for descents, Mountaincraft and Leadership, 1984"
-
-// LegTime is the time that a leg takes at a pace (m/s) on the level, over a distance and a change of height in metres,
-// by PaceRule: ten minutes more for each 100 m of climb; on the way down ten minutes less for each 300 m where the
-// slope is between 5 and 12 degrees, and ten minutes more where it is steeper. No descent is faster than half the time
-// on the level.
-func LegTime(distance, climb, pace float64) time.Duration {
-	level := distance / pace
-	t := level
-	if climb > 0 {
-		t += climb / 100 * 600
-	} else if drop := -climb; drop > 0 {
-		switch slope := math.Atan2(drop, distance) * 180 / math.Pi; {
-		case slope > 12:
-			t += drop / 300 * 600
-		case slope >= 5:
-			t = math.Max(level-drop/300*600, level/2)
-		}
-	}
-	return time.Duration(t * float64(time.Second))
-}
 
 // pace gives times to the points of routes and tracks that have none. A line begins at the start that is asked for, or
 // else at the time that its first points have, that the file has, or now.
@@ -89,16 +63,20 @@ func (w *work) paceLine(kind nav.Kind, name string, points []*nav.Point, stays [
 		begin, why = w.Now.Truncate(time.Minute).UnixNano(), "from now, as no start was given"
 	}
 	clock, stayed := begin, time.Duration(0)
-	heights := 0
+	heights, tooSteep := 0, 0
 	for i, p := range points {
 		if i > 0 {
 			q := points[i-1]
 			climb := 0.0
-			if !w.Level && p.HasHeight() && q.HasHeight() && p.VerticalDatum().Comparable(q.VerticalDatum()) {
+			if p.HasHeight() && q.HasHeight() && p.VerticalDatum().Comparable(q.VerticalDatum()) {
 				climb = p.Height() - q.Height()
 				heights++
 			}
-			clock += int64(LegTime(geodesy.Distance(q.Lat, q.Lon, p.Lat, p.Lon), climb, w.Pace))
+			took, _, err := w.Pace.Leg(geodesy.Distance(q.Lat, q.Lon, p.Lat, p.Lon), climb, w.Speed, level)
+			if err != nil {
+				tooSteep++
+			}
+			clock += int64(took)
 		}
 		if p.HasTime() { // a time that is known goes on counting from there
 			clock = p.UnixNano()
@@ -115,11 +93,18 @@ func (w *work) paceLine(kind nav.Kind, name string, points []*nav.Point, stays [
 	}
 	took := time.Duration(clock - begin).Round(time.Minute)
 	if heights > 0 {
-		why += ", allowing for climb and descent"
-	} else if !w.Level {
+		why += ", " + w.Pace.Words(w.Speed)
+	} else if !w.Pace.Level {
 		why += ", without heights"
+	}
+	if tooSteep > 0 {
+		w.ledger = append(w.ledger, nav.Entry{Kind: kind, KindWord: kind.One(), Name: name, What: "times of legs", Loss: true,
+			Why: "legs are too short for their change of height at the given rates, and take as long as that", Count: tooSteep})
 	}
 	w.changed(kind, name, "times", "none",
 		fmt.Sprintf("%s, %d:%02d h", time.Unix(0, begin).UTC().Format("2006-01-02T15:04Z"), int(took.Hours()),
 			int(took.Minutes())%60), why)
 }
+
+// level is the speed over the ground where nothing drifts.
+func level(speed float64) (float64, error) { return speed, nil }

@@ -56,16 +56,16 @@ func (s *Step) Params() param.Table {
 		param.Switch("join", &s.Join, "join segments and tracks, and routes, end to end, nearest ends first"),
 		param.Length("join-within", &s.JoinWithin, "DISTANCE", "join only ends within this `DISTANCE`"),
 		param.Moment("depart", &s.Start, "TIME", "the start `TIME` of lines without times"),
-		param.Speed("speed", &s.Pace, "SPEED", "the `SPEED` on level ground, such as 4km/h, from which lines without times "+
+		param.Speed("speed", &s.Speed, "SPEED", "the `SPEED` on level ground, such as 4km/h, from which lines without times "+
 			"get them"),
-		param.Switch("level", &s.Level, "ignore heights when calculating times"),
+	}
+	lines = append(append(lines, s.Pace.Params()...),
 		param.SignedSpan("shift-time", &s.Shift, "SPAN", "shift all times by this `SPAN`, such as 2h or -90s"),
 		param.FuncIn("split-at", "PLACE", "split lines at this `PLACE`, see above",
 			func(env *param.Env, text string) (err error) {
 				s.SplitAt, err = s.parseCut(text, env.Zone)
 				return
-			}),
-	}
+			}))
 	return append(turned.In("Recasting"), lines.In("Lines")...)
 }
 

@@ -12,6 +12,7 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
+	"gyrolith/core/pace"
 	"gyrolith/core/shape"
 )
 
@@ -55,8 +56,8 @@ type Step struct {
 	JoinWithin float64 // metres between ends that are joined; 0 is any distance
 	Shift      time.Duration
 	Start      time.Time // of lines without times; the zero time is none
-	Pace       float64   // m/s; 0 gives no times
-	Level      bool      // the pace takes no account of heights
+	Speed      float64   // m/s; 0 gives no times
+	Pace       pace.Rule // how heights count in it
 	Now        time.Time // when a pace has nothing else to begin with
 	SplitAt    *Cut
 
@@ -70,7 +71,7 @@ func (s *Step) Check() error {
 	s.Join = s.Join || s.JoinWithin > 0
 	for name, v := range map[string]float64{"distance from the track": s.Within,
 		"distance of waypoints from a line": s.LendWithin,
-		"distance between ends":             s.ClosingWithin, "step": s.Every, "speed": s.Pace,
+		"distance between ends":             s.ClosingWithin, "step": s.Every, "speed": s.Speed,
 		"joining distance": s.JoinWithin} {
 		if v < 0 {
 			return fmt.Errorf("the %s is negative", name)
@@ -79,8 +80,10 @@ func (s *Step) Check() error {
 	switch {
 	case s.MaxPoints == 1 || s.MaxPoints < 0:
 		return errors.New("a route has at least two points")
-	case !s.Start.IsZero() && s.Pace == 0:
+	case !s.Start.IsZero() && s.Speed == 0:
 		return errors.New("a departure needs a speed as well, to calculate the times of arrival")
+	case s.Pace != pace.Rule{} && s.Speed == 0:
+		return errors.New("how heights count needs a speed as well, from which times are calculated")
 	case (s.First != "" || s.Last != "") && s.Order != Near:
 		return errors.New("a first and a last waypoint can be chosen only with the order near")
 	case s.idle():
@@ -90,7 +93,7 @@ func (s *Step) Check() error {
 }
 
 func (s *Step) idle() bool {
-	return s.To == [4]*nav.Kind{} && !s.Reverse && !s.Join && s.Shift == 0 && s.Pace == 0 && s.SplitAt == nil
+	return s.To == [4]*nav.Kind{} && !s.Reverse && !s.Join && s.Shift == 0 && s.Speed == 0 && s.SplitAt == nil
 }
 
 // work is one run of a step.
@@ -141,7 +144,7 @@ func (s *Step) Recast(ctx context.Context, d *nav.Dataset) (nav.Ledger, error) {
 		}
 		w.changed(nav.Tracks, "", "times", "", "shifted by "+s.Shift.String(), "requested")
 	}
-	if s.Pace > 0 {
+	if s.Speed > 0 {
 		w.pace()
 	}
 	if s.SplitAt != nil {

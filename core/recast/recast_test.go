@@ -298,34 +298,16 @@ func TestRouteToTrack(t *testing.T) {
 	}
 }
 
-// Naismith: an hour for three miles and an hour for two thousand feet, in its metric form; Langmuir: ten minutes off or
-// on for each 300 m down.
-func TestLegTime(t *testing.T) {
-	const pace = 5 / 3.6
-	for _, c := range []struct {
-		distance, climb float64
-		want            time.Duration
-	}{
-		{5000, 0, time.Hour}, {5000, 600, 2 * time.Hour}, {5000, -300, time.Hour}, // 3.4 degrees: on the level
-		{3000, -300, 26 * time.Minute}, // 5.7 degrees
-		{1000, -300, 22 * time.Minute}, // 16.7 degrees
-	} {
-		if got := LegTime(c.distance, c.climb, pace); (got - c.want).Abs() > time.Second {
-			t.Errorf("%+v: %v", c, got)
-		}
-	}
-}
-
 func TestPace(t *testing.T) {
 	start := time.Date(2026, 3, 14, 6, 0, 0, 0, time.UTC)
 	d := &nav.Dataset{Tracks: []nav.Track{track("Way", line(0, 0, 1000, 0, 3000, 0))}}
-	apply(t, &Step{Start: start, Pace: 4 / 3.6}, d)
+	apply(t, &Step{Start: start, Speed: 4 / 3.6}, d)
 	p := d.Tracks[0].Segments[0].Points
 	if !p[0].Time().Equal(start) || p[2].Time().Sub(start).Round(time.Second) != 45*time.Minute {
 		t.Errorf("it arrives at %v", p[2].Time())
 	}
 	// A line with times of its own is left alone, and that is said.
-	if l := apply(t, &Step{Start: time.Unix(0, 1), Pace: 1}, d); l.Losses() != 1 || !p[0].Time().Equal(start) {
+	if l := apply(t, &Step{Start: time.Unix(0, 1), Speed: 1}, d); l.Losses() != 1 || !p[0].Time().Equal(start) {
 		t.Errorf("times were replaced: %v", l)
 	}
 	apply(t, &Step{Shift: -time.Hour}, d)
@@ -337,7 +319,7 @@ func TestPace(t *testing.T) {
 		t.Error("reversed with times running backwards, or not at all")
 	}
 	now := &nav.Dataset{Tracks: []nav.Track{track("Way", line(0, 0, 1000, 0))}}
-	if l := apply(t, &Step{Pace: 1, Now: start.Add(5 * time.Second)},
+	if l := apply(t, &Step{Speed: 1, Now: start.Add(5 * time.Second)},
 		now); !now.Tracks[0].Segments[0].Points[0].Time().Equal(start) || !strings.Contains(l[0].Why, "from now") {
 		t.Errorf("a pace alone: %v", l)
 	}

@@ -8,6 +8,7 @@ import (
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
+	"gyrolith/core/pace"
 )
 
 // Every kind becomes every other with its names, group, colour and fields.
@@ -173,13 +174,13 @@ func TestRoutesAreLines(t *testing.T) {
 			d.Routes[i].Points[j].SetHeight(float64(100*j), nav.PrecisionOf(0), nav.MeanSeaLevel)
 		}
 	}
-	apply(t, &Step{Pace: 1, Start: time.Unix(1, 0), Level: true}, d)
+	apply(t, &Step{Speed: 1, Start: time.Unix(1, 0), Pace: pace.Rule{Level: true}}, d)
 	level := d.Routes[0].Points[1].UnixNano()
 	climbing := &nav.Dataset{Routes: []nav.Route{r("A", d.Routes[0].Points...)}}
 	for j := range climbing.Routes[0].Points {
 		climbing.Routes[0].Points[j].ClearTime()
 	}
-	apply(t, &Step{Pace: 1, Start: time.Unix(1, 0)}, climbing)
+	apply(t, &Step{Speed: 1, Start: time.Unix(1, 0)}, climbing)
 	if more := climbing.Routes[0].Points[1].UnixNano() - level; more != 600e9 {
 		t.Errorf("100 m of climb cost %.0f s", float64(more)/1e9)
 	}
@@ -194,7 +195,7 @@ func TestPaceWithStay(t *testing.T) {
 		d.Routes[0].Points = append(d.Routes[0].Points, nav.Waypoint{Point: nav.At(lat, lon)})
 	}
 	d.Routes[0].Points[1].Fields = []nav.Field{{Key: "manual stay", Value: "PT30M"}, {Key: "manual etd", Value: "2020-01-01T00:00:00Z"}}
-	apply(t, &Step{Start: start, Pace: 10 / 3.6}, d)
+	apply(t, &Step{Start: start, Speed: 10 / 3.6}, d)
 	p := d.Routes[0].Points
 	for i, want := range []time.Duration{0, time.Hour, 150 * time.Minute} {
 		if got := p[i].Time().Sub(start); (got - want).Abs() > time.Second {

@@ -5,7 +5,7 @@ import (
 
 	"github.com/urfave/cli/v3"
 
-	"gyrolith/core/recast"
+	"gyrolith/core/pace"
 )
 
 var recastHelp = `--tracks-to, --routes-to, --waypoints-to and --areas-to each name the kind to convert
@@ -16,15 +16,20 @@ A route made from a track has all of its points unless --thin-to or --thin-withi
 given; then the points that best keep its shape remain, and the largest distance of the
 route from the track is reported. Waypoints on the line give it their names and symbols.
 
---speed gives times to lines that have none. Where heights are known it allows for
-climb and descent: ten minutes for each 100 m of climb; downhill ten minutes less for
-each 300 m on slopes of 5 to 12 degrees, and ten minutes more on steeper ones.
-This is ` + strings.Replace(recast.PaceRule, ", with", ",\nwith", 1) + `.
---level ignores heights.
+--speed gives times to lines that have none. ` + paceHelp + `
 
 --split-at takes a distance (5km), a time span (30min), a time of day or a date and
 time (06:30, 2026-03-14T06:30Z), day, waypoint:NAME, a number of points (200points), or
 unit:NAME for the number of points that the unit accepts.`
+
+// paceHelp is the one rule by which heights count in times.
+var paceHelp = `Heights count by --climb and --descent where those
+are given; else for those on foot alone (--carrier walk, or a speed up to 7 km/h): ten
+minutes for each 100 m of climb; downhill ten minutes less for each 300 m on slopes of 5
+to 12 degrees, and ten minutes more on steeper ones. This is ` +
+	strings.Replace(pace.Walking, ", with", ",\nwith", 1) + `.
+Others go as on the level, and so does everybody with --level.
+`
 
 func (a *app) recast() *cli.Command {
 	_, c := a.step(&verb{name: "recast",
