@@ -27,7 +27,7 @@ func ExampleLook() {
 		fmt.Println(p.Code, p.Count)
 	}
 	// Output:
-	// Walk recorded: a time every 30 s
+	// Walk recorded: a time every 1 min
 	// repeats 1
 	// crumbs 2
 }

@@ -235,28 +235,21 @@ func (v *View) readers(in *format.Loaded) {
 type Nature struct {
 	Points, Timed int
 	Segments      int
-	Every         time.Duration // between two recorded points, on the average; 0 where that can't be said
+	Every         time.Duration // the median between two recorded points; 0 where that can't be said
 }
 
 // NatureOf finds out the nature of a track.
 func NatureOf(t *nav.Track) *Nature {
 	n := &Nature{Points: t.Len(), Segments: len(t.Segments)}
-	var first, last int64
 	for i := range t.Segments {
 		for j := range t.Segments[i].Points {
-			p := &t.Segments[i].Points[j]
-			if !p.HasTime() {
-				continue
+			if t.Segments[i].Points[j].HasTime() {
+				n.Timed++
 			}
-			if n.Timed == 0 {
-				first = p.UnixNano()
-			}
-			last = p.UnixNano()
-			n.Timed++
 		}
 	}
-	if n.Timed > 1 && last != first {
-		n.Every = max(time.Duration((last-first)/int64(n.Timed-1)).Round(time.Second), time.Second)
+	if n.Timed == n.Points {
+		n.Every = motion.IntervalOf(t.Segments)
 	}
 	return n
 }
@@ -270,7 +263,7 @@ func (n *Nature) String() (nature string) {
 	case n.Timed < n.Points:
 		nature = fmt.Sprintf("recorded: times at %s of %s points", measure.Count(n.Timed), measure.Count(n.Points))
 	case n.Every > 0:
-		nature = "recorded: a time every " + measure.Duration(n.Every)
+		nature = "recorded: a time every " + measure.Exactly(n.Every)
 	default:
 		nature = "recorded: with times"
 	}

@@ -57,8 +57,15 @@ func TestNature(t *testing.T) {
 	still.Segments[0].Points[1].SetTime(0, nav.Seconds)
 	broken := walk("", "", 61, 0)
 	broken.Segments = append(broken.Segments, walk("", "", 1, 60e9).Segments...)
+	fast := walk("", "", 61, 0)
+	for i := range fast.Segments[0].Points {
+		fast.Segments[0].Points[i].SetTime(int64(i)*1e8, nav.Seconds+1)
+	}
+	paused := walk("", "", 61, 0) // every second, with a pause of an hour
+	paused.Segments = append(paused.Segments, walk("", "", 61, 3600e9).Segments...)
+	paused.Segments = append(paused.Segments, walk("", "", 61, 7200e9).Segments...)
 	for want, track := range map[string]nav.Track{
-		"empty": {}, "drawn: no times": drawn, "recorded: times at 3 of 4 points": sparse, "recorded: with times": still,
+		"recorded: a time every 0.1 s": fast, "recorded: a time every 1 s, 3 segments": paused, "empty": {}, "drawn: no times": drawn, "recorded: times at 3 of 4 points": sparse, "recorded: with times": still,
 		"recorded: a time every 1 s, 2 segments": broken,
 	} {
 		if got := NatureOf(&track).String(); got != want {

@@ -4,6 +4,8 @@ package measure
 import (
 	"fmt"
 	"math"
+	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -138,6 +140,27 @@ func Duration(d time.Duration) string {
 	return out
 }
 
+// Exactly writes a span of time to the second, and one of less than ten seconds to the millisecond.
+func Exactly(d time.Duration) string {
+	if d < 0 {
+		return "-" + Exactly(-max(d, -math.MaxInt64))
+	}
+	if d < 10*time.Second {
+		return strconv.FormatFloat(d.Round(time.Millisecond).Seconds(), 'f', -1, 64) + " s"
+	}
+	d = d.Round(time.Second)
+	var parts []string
+	for _, unit := range []struct {
+		name string
+		span time.Duration
+	}{{"d", 24 * time.Hour}, {"h", time.Hour}, {"min", time.Minute}, {"s", time.Second}} {
+		if n := d / unit.span; n > 0 {
+			parts, d = append(parts, fmt.Sprintf("%d %s", n, unit.name)), d-n*unit.span
+		}
+	}
+	return strings.Join(parts, " ")
+}
+
 func split(text string) (float64, string, bool) {
 	text = strings.TrimSpace(text)
 	i := strings.LastIndexAny(text, "0123456789.") + 1
@@ -213,8 +236,27 @@ func (a *Ambiguous) Error() string {
 	return fmt.Sprintf("%q could be minutes or metres: write %smin for minutes", a.Text, strings.TrimSuffix(a.Text, "m"))
 }
 
-// ParseDuration reads a span of time such as 90s, 5min or 2h.
+// spanParts finds the parts of a span of time that is written in several measures: 7h2min13s, or 7 h 2 min 13 s.
+var spanParts = regexp.MustCompile(`^\s*([0-9]+\s*d\s*)?([0-9]+\s*h\s*)?([0-9]+\s*min\s*)?([0-9.]+\s*s)?\s*$`)
+
+// ParseDuration reads a span of time such as 90s, 5min, 2h or 1h30min.
 func ParseDuration(text string) (time.Duration, error) {
+	sign, unsigned := time.Duration(1), text
+	if strings.HasPrefix(text, "-") {
+		sign, unsigned = -1, text[1:]
+	}
+	parts := slices.DeleteFunc(spanParts.FindStringSubmatch(unsigned), func(part string) bool { return part == "" })
+	if len(parts) > 2 { // the first one is all of it
+		var sum time.Duration
+		for _, part := range parts[1:] {
+			d, err := ParseDuration(part)
+			if err != nil {
+				return 0, err
+			}
+			sum += d
+		}
+		return sign * sum, within(sum.Seconds(), mostDuration, text)
+	}
 	v, unit, ok := split(text)
 	factor, known := durations[unit]
 	switch {

@@ -27,7 +27,8 @@ func TestParse(t *testing.T) {
 	for _, c := range []struct {
 		text string
 		want time.Duration
-	}{{"90s", 90 * time.Second}, {"5min", 5 * time.Minute}, {"2h", 2 * time.Hour}, {"1.5h", 90 * time.Minute}} {
+	}{{"90s", 90 * time.Second}, {"5min", 5 * time.Minute}, {"2h", 2 * time.Hour}, {"1.5h", 90 * time.Minute},
+		{"7h2min13s", 25333 * time.Second}, {"7 h 2 min 13 s", 25333 * time.Second}, {"-1h30min", -90 * time.Minute}} {
 		if got, err := ParseDuration(c.text); err != nil || got != c.want {
 			t.Errorf("%s: %v, %v", c.text, got, err)
 		}
@@ -66,6 +67,8 @@ func TestWrite(t *testing.T) {
 		{Count(-1000), "-1,000"}, {Count(999), "999"},
 		{Duration(3*time.Hour + 19*time.Minute), "3 h 19 min"}, {Duration(49 * time.Hour), "2 d 1 h"},
 		{Duration(10 * time.Minute), "10 min"}, {Duration(2 * time.Hour), "2 h"}, {Duration(48 * time.Hour), "2 d"},
+		{Exactly(25333 * time.Second), "7 h 2 min 13 s"}, {Exactly(-90 * time.Second), "-1 min 30 s"},
+		{Exactly(100 * time.Millisecond), "0.1 s"}, {Exactly(26 * time.Hour), "1 d 2 h"},
 		{Duration(5 * time.Second), "5 s"}, {Duration(-90 * time.Second), "-1 min 30 s"},
 	} {
 		if c.got != c.want {

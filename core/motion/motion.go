@@ -123,14 +123,7 @@ func (m *Motion) apart(i, j int) float64 {
 
 // measure finds what the recording itself says of its limits.
 func (m *Motion) measure() {
-	var spans []float64
-	step := max(1, len(m.fixes)/sampled)
-	for i := 1; i < len(m.fixes); i += step {
-		if s := m.seconds(i-1, i); s > 0 {
-			spans = append(spans, s)
-		}
-	}
-	m.Interval = time.Duration(median(spans) * float64(time.Second))
+	m.Interval = m.interval()
 	m.Steady = m.steady()
 	switch {
 	case m.Gap != 0:
@@ -144,6 +137,25 @@ func (m *Motion) measure() {
 	if m.Within == 0 {
 		m.Within = max(leastWithin, min(mostWithin, scatters*m.Scatter))
 	}
+}
+
+// interval is the median of the times between two fixes.
+func (m *Motion) interval() time.Duration {
+	var spans []float64
+	step := max(1, len(m.fixes)/sampled)
+	for i := 1; i < len(m.fixes); i += step {
+		if s := m.seconds(i-1, i); s > 0 {
+			spans = append(spans, s)
+		}
+	}
+	return time.Duration(median(spans) * float64(time.Second)).Round(time.Microsecond)
+}
+
+// IntervalOf is the median of the times between two fixes of a track; 0 where there are none.
+func IntervalOf(segments []nav.Segment) time.Duration {
+	m := &Motion{}
+	m.gather(segments)
+	return m.interval()
 }
 
 // around gives the range of fixes that are neighbours of one, itself among them.

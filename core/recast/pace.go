@@ -89,7 +89,7 @@ func (w *work) paceLine(kind nav.Kind, name string, points []*nav.Point, stays [
 		}
 	}
 	if stayed > 0 {
-		why += ", with stays of " + measure.Duration(stayed) + " in all"
+		why += ", with stays of " + measure.Exactly(stayed) + " in all"
 	}
 	took := time.Duration(clock - begin).Round(time.Minute)
 	if heights > 0 {

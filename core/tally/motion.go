@@ -1,13 +1,12 @@
 package tally
 
 import (
-	"cmp"
 	"math"
 	"slices"
+	"sort"
 	"strconv"
 	"time"
 
-	"gyrolith/core/geodesy"
 	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 	"gyrolith/core/shape"
@@ -36,6 +35,11 @@ func parts(t *nav.Track, by By, zone *time.Location, limits motion.Limits) []*pa
 		b.points(t.Segments[i].Points)
 	}
 	b.motion.Legs(b.leg)
+	if by == Leg && len(b.halts) > 0 { // a few fixes before the first halt, or behind the last, go nowhere
+		b.order = slices.DeleteFunc(b.order, func(p *part) bool {
+			return p.Length < b.motion.Within && p.Elapsed < motion.LeastHalt
+		})
+	}
 	if len(b.order) == 0 {
 		b.at("", nil)
 	}
@@ -54,6 +58,8 @@ type builder struct {
 	order  []*part
 	known  map[string]*part
 	halts  [][2]int64 // in their order
+
+	fastest fastest
 }
 
 // inHalt is the part of what lies within a halt, where the parts are legs: it is of none.
@@ -69,8 +75,9 @@ func (b *builder) key(p *nav.Point, before string) string {
 	case b.by == Day:
 		return p.Time().In(b.zone).Format(time.DateOnly)
 	}
-	n, _ := slices.BinarySearchFunc(b.halts, p.UnixNano(), func(h [2]int64, at int64) int { return cmp.Compare(h[1], at) })
-	if n < len(b.halts) && b.halts[n][0] < p.UnixNano() && p.UnixNano() < b.halts[n][1] {
+	// The fix of arrival ends a leg, and that of departure begins the next.
+	n := sort.Search(len(b.halts), func(i int) bool { return b.halts[i][1] > p.UnixNano() })
+	if n < len(b.halts) && b.halts[n][0] < p.UnixNano() {
 		return inHalt
 	}
 	return strconv.Itoa(n)
@@ -125,7 +132,6 @@ func (b *builder) stretch(key string, points []nav.Point) {
 		p.from(s.First.Time())
 		p.until(s.Last.Time())
 	}
-	p.Top = higher(p.Top, top(points))
 }
 
 func (p *part) from(at time.Time) {
@@ -149,6 +155,10 @@ func (b *builder) leg(l *motion.Leg) {
 		return
 	case l.State == motion.Standing && b.by == Leg:
 		return
+	}
+	if v := b.fastest.next(l); v == v {
+		p := b.at(b.ofLeg(&l.From, &l.To), &l.From)
+		p.Top = higher(p.Top, v)
 	}
 	span := l.Span()
 	if span <= 0 {
@@ -213,29 +223,29 @@ func nextDay(at time.Time, zone *time.Location) time.Time {
 	return time.Date(t.Year(), t.Month(), t.Day()+1, 0, 0, 0, 0, zone)
 }
 
-// top is the highest speed over at least ten seconds, so that the jitter of a receiver makes none.
-func top(points []nav.Point) float64 {
-	best := math.NaN()
-	along := 0.0
-	sums := make([]float64, len(points))
-	first := 0
-	for i := range points {
-		if i > 0 {
-			along += geodesy.Distance(points[i-1].Lat, points[i-1].Lon, points[i].Lat, points[i].Lon)
-		}
-		sums[i] = along
-		if !points[i].HasTime() {
-			first = i + 1
-			continue
-		}
-		for first+1 < i && points[i].Since(&points[first+1]) >= topOver {
-			first++
-		}
-		if first < i && first < len(points) && points[first].HasTime() {
-			if span := points[i].Since(&points[first]); span >= topOver {
-				best = higher(best, (along-sums[first])/span.Seconds())
-			}
-		}
+// fastest is the highest speed over at least ten seconds of moving on without a break, so that the jitter of a receiver
+// makes none.
+type fastest struct {
+	recent []motion.Leg // in their order, of which the first is needed for ten seconds
+	span   time.Duration
+	way    float64
+}
+
+// next takes the leg that follows, and gives the speed of the last ten seconds; not a number where there are none yet.
+func (f *fastest) next(l *motion.Leg) float64 {
+	if l.State != motion.Moving || l.Span() == 0 ||
+		len(f.recent) > 0 && f.recent[len(f.recent)-1].To.UnixNano() != l.From.UnixNano() {
+		*f = fastest{recent: f.recent[:0]}
 	}
-	return best
+	if l.State != motion.Moving || l.Span() == 0 {
+		return math.NaN()
+	}
+	f.recent, f.span, f.way = append(f.recent, *l), f.span+l.Span(), f.way+l.Way
+	for first := &f.recent[0]; f.span-first.Span() >= topOver; first = &f.recent[0] {
+		f.span, f.way, f.recent = f.span-first.Span(), f.way-first.Way, f.recent[1:]
+	}
+	if f.span < topOver {
+		return math.NaN()
+	}
+	return f.way / f.span.Seconds()
 }

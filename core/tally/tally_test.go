@@ -3,6 +3,7 @@ package tally
 import (
 	"context"
 	"math"
+	"math/rand/v2"
 	"testing"
 	"time"
 
@@ -157,6 +158,42 @@ func TestLegs(t *testing.T) {
 	if len(rows) != 2 || math.Abs(rows[0].Length-5400) > 20 || math.Abs(rows[1].Length-3600) > 20 ||
 		rows[0].Standing+rows[1].Standing != 0 {
 		t.Errorf("%+v", rows)
+	}
+}
+
+// A leg is from the departure at one halt to the arrival at the next: it ends when its time under way has passed, and
+// none is a fix or two before the first halt. The jitter of a receiver makes no top speed.
+func TestLegsBetweenHalts(t *testing.T) {
+	w := newWalker()
+	noise := rand.New(rand.NewPCG(1, 2))
+	jitter := func(span time.Duration, speed float64) {
+		for range int(span / time.Second) {
+			w.now = w.now.Add(time.Second)
+			lat, lon, _ := geodesy.Direct(w.at.Lat, w.at.Lon, 70, speed)
+			w.at = nav.At(lat, lon)
+			kept := w.at
+			lat, lon, _ = geodesy.Direct(lat, lon, 360*noise.Float64(), 3*math.Abs(noise.NormFloat64()))
+			w.at = nav.At(lat, lon)
+			w.fix()
+			w.at = kept
+		}
+	}
+	w.fix()
+	jitter(10*time.Minute, 0)
+	jitter(15*time.Minute, 1.2)
+	jitter(10*time.Minute, 0)
+	jitter(15*time.Minute, 1.2)
+	jitter(10*time.Minute, 0)
+	rows := add(t, &Step{By: Leg}, w.track("Rounds")).Rows
+	if len(rows) != 2 {
+		t.Fatalf("%d legs: %+v", len(rows), rows)
+	}
+	for i, r := range rows {
+		if math.Abs(r.Length-1080) > 54 || r.Elapsed != r.Moving || (r.Elapsed-15*time.Minute).Abs() > 30*time.Second ||
+			r.End.Sub(r.Start) != r.Elapsed || r.Top > 2 {
+			t.Errorf("leg %d: %.0f m, from %v to %v, %v under way, %.1f m/s at the most", i+1, r.Length, r.Start, r.End,
+				r.Elapsed, r.Top)
+		}
 	}
 }
 

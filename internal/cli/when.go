@@ -263,11 +263,7 @@ func (w *whenJob) shift(asked []when.Asked) error {
 			at = passed
 		}
 		w.offset = at.Sub(asked[i].At)
-		word := measure.Duration(w.offset.Abs())
-		if w.offset < 0 {
-			word = "-" + word
-		}
-		w.note("the offset is " + word)
+		w.note("the offset is " + measure.Exactly(w.offset))
 	}
 	for i := range asked {
 		asked[i].At = asked[i].At.Add(w.offset)
