@@ -118,10 +118,8 @@ func parsePath(text string) (ops []Op) {
 // ground.
 func glyph(word string, at XY, size float64, ink, paper nav.Colour) (out []Shape) {
 	parts, ok := parsedGlyphs()[word]
-	for w := word; !ok && w != ""; {
-		if w = symbol.Like(w); w != "" {
-			parts, ok = parsedGlyphs()[w]
-		}
+	for w := symbol.Meaning(word); !ok && w != ""; w = symbol.Like(w) {
+		parts, ok = parsedGlyphs()[w]
 	}
 	if !ok {
 		parts = parsedGlyphs()["mark"]

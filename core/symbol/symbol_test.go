@@ -59,3 +59,32 @@ func TestLike(t *testing.T) {
 		}
 	}
 }
+
+// What people call a symbol is understood in any case, with or without its colour, and nothing is guessed.
+func TestMeaning(t *testing.T) {
+	for text, want := range map[string]string{
+		"camp": "camp", "Campground": "camp", "CAMP SITE": "camp", "camp-site": "camp", "car park": "parking",
+		"Parking Area": "parking", "peak": "summit", "Summit": "summit", "Drinking Water": "water", "spring": "spring",
+		"Anchorage": "anchorage", "Anchor": "anchorage", "mooring": "mooring", "Buoys": "buoy", "Buoy, White": "buoy",
+		"Flag, Blue": "flag", "flag_red": "flag", "rock_awash": "rock-awash", "Lighthouse": "light", "Light": "light",
+		"Waypoint": "mark", "boat ramp": "slipway", "Airport": "airfield", "Radio Tower": "mast",
+		"": "", "Zeppelin": "", "Bank": "", "Water Sports Shop": "", "Blue": "", "fishmonger": "",
+	} {
+		if got := Meaning(text); got != want {
+			t.Errorf("%q means %q, want %q", text, got, want)
+		}
+	}
+	if len(byPhrase) < 200 {
+		t.Errorf("only %d words are known", len(byPhrase))
+	}
+	for word := range said {
+		if _, ok := ByWord(word); !ok {
+			t.Errorf("%q is no symbol", word)
+		}
+	}
+	for phrase, word := range byPhrase {
+		if got := Meaning(phrase); got != word {
+			t.Errorf("%q means %q, want %q", phrase, got, word)
+		}
+	}
+}

@@ -244,7 +244,11 @@ func (f *Fitted) dress(p *Profile) {
 		st := &item.Style
 		if word := st.Symbol; word != "" && len(p.Symbols) > 0 && p.ShowsA("symbol") {
 			if st.Symbol = p.symbol(word); st.Symbol != word {
-				f.Ledger.Changed(kind, name, "symbol", word, st.Symbol, p.Name+" has its own symbols")
+				why := p.Name + " has its own symbols"
+				if symbol.Meaning(word) == "" {
+					why = p.Name + " has no such symbol"
+				}
+				f.Ledger.Changed(kind, name, "symbol", word, cmp.Or(st.Symbol, "plain mark"), why)
 			}
 		}
 		for _, x := range []struct {
@@ -280,11 +284,9 @@ func (p *Profile) symbol(word string) string {
 			return own // it is the unit's own word already
 		}
 	}
-	if s, ok := symbol.ByWord(word); ok {
-		for w := s.Word; w != ""; w = symbol.Like(w) {
-			if own := p.Symbols[w]; own != "" {
-				return own
-			}
+	for w := symbol.Meaning(word); w != ""; w = symbol.Like(w) {
+		if own := p.Symbols[w]; own != "" {
+			return own
 		}
 	}
 	return p.Symbols["default"]

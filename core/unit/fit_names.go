@@ -133,8 +133,8 @@ func (n *naming) item(kind nav.Kind, item *nav.Item) {
 
 // thing is the word for what an item is, of which a name is made where its own can't be shown.
 func thing(kind nav.Kind, item *nav.Item) string {
-	if s, ok := symbol.ByWord(item.Style.Symbol); ok {
-		return s.Word
+	if word := symbol.Meaning(item.Style.Symbol); word != "" {
+		return word
 	}
 	return kind.One()
 }

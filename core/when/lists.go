@@ -59,19 +59,8 @@ func (m *Moments) Parse(text string) (time.Time, error) {
 var (
 	timeTitles = []string{"time", "date time", "datetime", "date and time", "timestamp", "when", "utc", "taken"}
 	dateTitles = []string{"date", "day"}
-	nameTitles = []string{
-		"name",
-		"title",
-		"label",
-		"id",
-		"picture",
-		"image",
-		"file",
-		"filename",
-		"photo",
-		"station",
-		"what",
-	}
+	nameTitles = []string{"name", "title", "label", "id", "picture", "image", "file", "filename", "photo", "station",
+		"what"}
 )
 
 // ReadList reads a list of names and times: a CSV file, separated by commas, semicolons or tabs, or a workbook.
@@ -94,6 +83,10 @@ func ReadList(path string, m *Moments) ([]Asked, error) {
 			return nil, fmt.Errorf("%s:1: no column is called time (there are %s)", path, strings.Join(rows[0], ", "))
 		}
 	}
+	titles := &nav.Titles{}
+	if named >= 0 {
+		titles.Keep("name", rows[0][named], false)
+	}
 	var out []Asked
 	for i, row := range rows[1:] {
 		cell := func(k int) string {
@@ -113,13 +106,28 @@ func ReadList(path string, m *Moments) ([]Asked, error) {
 		if err != nil {
 			return nil, fmt.Errorf("%s:%d: %w", path, i+2, err)
 		}
-		name := cell(named)
-		if name == "" {
-			name = fmt.Sprintf("row %d", i+2)
+		a := Asked{Name: cell(named), At: at, Titles: titles}
+		if a.Name == "" {
+			a.Name = fmt.Sprintf("row %d", i+2)
 		}
-		out = append(out, Asked{Name: name, At: at})
+		for k, value := range row {
+			if k != timed && k != dated && k != named && value != "" {
+				a.Fields = append(a.Fields, nav.Field{Key: fieldName(rows[0], k), Value: value})
+			}
+		}
+		out = append(out, a)
 	}
 	return out, nil
+}
+
+// fieldName is the title of a column; one without a title has its number.
+func fieldName(titles []string, k int) string {
+	if k < len(titles) {
+		if title := strings.TrimSpace(titles[k]); title != "" {
+			return title
+		}
+	}
+	return fmt.Sprintf("column %d", k+1)
 }
 
 func readRows(path string) ([][]string, error) {

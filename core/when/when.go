@@ -23,6 +23,9 @@ type Asked struct {
 	Name string
 	Path string // of a picture; "" for others
 	At   time.Time
+
+	Fields []nav.Field // the other columns of the list, in their order
+	Titles *nav.Titles // what the list calls the column of its names
 }
 
 // Place is where a recording was at a time.
@@ -209,6 +212,7 @@ func Waypoints(places []Place) *nav.Dataset {
 		p := &places[i]
 		w := nav.Waypoint{Point: p.Point}
 		w.Name = cmp.Or(p.Name, p.Track)
+		w.Fields, w.Titles = slices.Clone(p.Fields), p.Titles
 		if p.Path != "" {
 			w.Links = []nav.Link{{Href: p.Path, Text: p.Name}}
 			w.Style.Symbol = "camera"

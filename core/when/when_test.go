@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/binary"
+	"fmt"
 	"image"
 	"image/jpeg"
 	"math"
@@ -229,6 +230,19 @@ func TestLists(t *testing.T) {
 		if !strings.Contains(text, c.want) {
 			t.Errorf("%s: %s, want %s", name, text, c.want)
 		}
+	}
+	path := filepath.Join(dir, "more.csv")
+	if err := os.WriteFile(path, []byte("count,name,time,,species\n007,A,08:10,x,tern\n"), 0o666); err != nil {
+		t.Fatal(err)
+	}
+	got, err := ReadList(path, m)
+	if err != nil {
+		t.Fatal(err)
+	}
+	d := Waypoints([]Place{{Asked: got[0], Point: nav.At(-47.5, 11.2)}})
+	if text := fmt.Sprint(d.Waypoints[0].Fields); text != "[{count 007 false false} {column 4 x false false} {species tern false "+
+		"false}]" {
+		t.Errorf("the other columns of the list are %s", text)
 	}
 	if _, err := (&Moments{}).Parse("14:35"); err == nil || !strings.Contains(err.Error(), "no day") {
 		t.Errorf("a time of no day: %v", err)

@@ -144,12 +144,10 @@ func code(word string) (byte, bool) {
 			return byte(i), true
 		}
 	}
-	if s, ok := symbol.ByWord(word); ok {
-		for w := symbol.Like(s.Word); w != ""; w = symbol.Like(w) {
-			for i, c := range codes {
-				if c.neutral == w {
-					return byte(i), false
-				}
+	for w := symbol.Meaning(word); w != ""; w = symbol.Like(w) {
+		for i, c := range codes {
+			if c.neutral == w {
+				return byte(i), false
 			}
 		}
 	}

@@ -81,7 +81,7 @@ func kindOf(word string) (kind string, exact bool) {
 			return k.word, true
 		}
 	}
-	for w := word; w != ""; w = symbol.Like(w) {
+	for w := symbol.Meaning(word); w != ""; w = symbol.Like(w) {
 		if w == "mark" || w == "hazard" {
 			break
 		}
