@@ -4,6 +4,7 @@ import (
 	"math"
 	"slices"
 
+	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 	"gyrolith/core/shape"
 )
@@ -54,7 +55,7 @@ func (w *work) spikes(si int) {
 	} else {
 		gone = needles(points)
 	}
-	if len(gone) == 0 {
+	if len(gone) == 0 || timed == len(points) && motion.Steady(points) { // nothing jumps on a line of one speed
 		return
 	}
 	bad, away := make([]bool, len(points)), []int(nil)

@@ -3,7 +3,16 @@ package motion
 import (
 	"math"
 	"time"
+
+	"gyrolith/core/nav"
 )
+
+// Steady says whether the times of points are those of one speed along them, as where they were worked out.
+func Steady(points []nav.Point) bool {
+	m := &Motion{}
+	m.gather([]nav.Segment{{Points: points}})
+	return m.steady()
+}
 
 // steady says whether the times of all fixes are those of one speed along the line, but for their rounding to a second,
 // and for stays at a place. No receiver records so; what works out times does, and such a line has neither gaps nor
@@ -38,14 +47,16 @@ func (m *Motion) steady() bool {
 	return !m.regular()
 }
 
-// regular says whether most fixes come at one interval, as those of a receiver do.
+// regular says whether most fixes come at one interval, as those of a receiver do, which is not at two places within
+// one second again and again.
 func (m *Motion) regular() bool {
+	const most = 100 // fixes for each that may be at the time of the one before
 	counts := map[time.Duration]int{}
+	often := 0
 	for i := 1; i < len(m.fixes); i++ {
 		span := m.fixes[i].Since(m.fixes[i-1].Point)
-		if counts[span]++; 2*counts[span] > len(m.fixes) {
-			return true
-		}
+		counts[span]++
+		often = max(often, counts[span])
 	}
-	return false
+	return 2*often > len(m.fixes) && most*counts[0] <= len(m.fixes)
 }
