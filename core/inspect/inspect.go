@@ -183,7 +183,7 @@ func Where(f *clean.Sum) string {
 	if f.First.Number > 0 {
 		where += fmt.Sprintf(", first at point %s", measure.Count(f.First.Number))
 	}
-	if f.First.Text != "" {
+	if f.First.Fault == clean.Epoch { // what was found, and what it becomes
 		where += ": " + f.First.Text
 	}
 	if f.Items > 1 {

@@ -12,9 +12,9 @@ var said = map[string]string{
 	"mark": "waypoint,point,dot,pin,pushpin,marker,placemark,spot,place,location,position,generic,default,circle,square," +
 		"diamond,star,cross,target",
 	"flag": "flagged,banner,pennant", "start": "begin,beginning,startpoint,startingpoint,departure",
-	"finish": "end,endpoint,arrival,destination,goal,finishline,checkeredflag,chequeredflag",
-	"hazard": "danger,dangerous,caution,warning,alert,skull,attention,dangerarea,hazardarea",
-	"closed": "closure,noentry,forbidden,prohibited,restricted,restrictedarea,noaccess,donotenter,keepout,exclusionzone",
+	"finish":        "end,endpoint,arrival,destination,goal,finishline,checkeredflag,chequeredflag",
+	"hazard":        "danger,dangerous,caution,warning,alert,skull,attention,dangerarea,hazardarea",
+	"closed":        "closure,noentry,forbidden,prohibited,restricted,restrictedarea,noaccess,donotenter,keepout,exclusionzone",
 	"question":      "unknown,query,questionmark,tobechecked,unverified,uncertain",
 	"meeting-point": "meeting,meetingplace,rendezvous,rendezvouspoint,assemblypoint,musterpoint,muster",
 	"first-aid": "hospital,medical,clinic,doctor,ambulance,firstaidpost,firstaidstation," +
@@ -66,8 +66,8 @@ var said = map[string]string{
 	"diving": "dive,divesite,divespot,diver,divearea,snorkel,snorkelling,snorkeling,scuba",
 
 	"airfield": "airport,aerodrome,airbase,plane,aeroplane,airplane,aircraft", "airstrip": "strip,landingstrip,runway,grassstrip",
-	"helipad":         "heliport,helicopter,helicopterpad,helicopterlanding,helicopterlandingarea,landingzone",
-	"water-landing":   "seaplane,seaplanebase,floatplane,waterlandingarea,waterrunway,waterdrome",
+	"helipad":       "heliport,helicopter,helicopterpad,helicopterlanding,helicopterlandingarea,landingzone",
+	"water-landing": "seaplane,seaplanebase,floatplane,waterlandingarea,waterrunway,waterdrome",
 	"reporting-point": "fix,intersectionfix,compulsoryreportingpoint,vfrpoint,vrp,visualreportingpoint,turnpoint," +
 		"turningpoint",
 	"radio-beacon": "vor,ndb,dme,vortac,vordme,radiobeacon,nondirectionalbeacon",
