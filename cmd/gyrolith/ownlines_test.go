@@ -33,14 +33,18 @@ func TestOwnLinesAreClean(t *testing.T) {
 				"tracks", "--step", "100m")
 		}
 	}
-	f.must("legs", "briefing.txt", "--hazards", "planning.kmz", "--hazards-take", "waypoints", "--clear", "150m", "--detour",
+	f.must("legs", "briefing.txt", "--hazards", "planning.kmz", "--hazards-take", "waypoints", "--clear", "150m",
+		"--detour",
 		"around.gpx")
 	for _, speed := range []string{"4km/h", "12kn", "95kn"} {
-		f.clean(t, "a detour", "around.gpx", "recast", "--depart", "2026-03-14T06:00Z", "--speed", speed, "--routes-to", "tracks")
-		f.clean(t, "a plan", "counting.txt", "recast", "--depart", "2026-03-14T06:00Z", "--speed", speed, "--routes-to", "tracks")
+		f.clean(t, "a detour", "around.gpx", "recast", "--depart", "2026-03-14T06:00Z", "--speed", speed, "--routes-to",
+			"tracks")
+		f.clean(t, "a plan", "counting.txt", "recast", "--depart", "2026-03-14T06:00Z", "--speed", speed, "--routes-to",
+			"tracks")
 	}
 	// A track that was thinned to be shown by a unit, and came home again.
-	f.must("recast", "laid-4.gpx", "--depart", "2026-03-14T06:00Z", "--speed", "95kn", "--routes-to", "tracks", "-o", "timed.gpx",
+	f.must("recast", "laid-4.gpx", "--depart", "2026-03-14T06:00Z", "--speed", "95kn", "--routes-to", "tracks", "-o",
+		"timed.gpx",
 		"--replace")
 	for _, unit := range []string{"ridge", "keel"} {
 		if err := os.Mkdir(f.path("card-"+unit), 0o777); err != nil {

@@ -63,8 +63,8 @@ func TestDress(t *testing.T) {
 		"x.kmz", "--strict", "--quiet")
 	f.refuses(2, `did you mean "hazard"`, "dress", "planning.kmz", "--match", "areas", "--symbol", "hazrd", "-o", "x.gpx")
 	f.refuses(2, "needs match", "dress", "planning.kmz", "--symbol", "hazard", "-o", "x.gpx")
-	f.put("bad.toml", "[[rule]]\nmatch = \"areas\"\nset.colour = \"red\"\n")
-	f.refuses(2, `bad.toml:3:14: "red" is not a colour`, "dress", "planning.kmz", "--rules", "bad.toml", "-o", "x.gpx")
+	f.put("bad.toml", "[[rule]]\nmatch = \"areas\"\nset.colour = \"reddish\"\n")
+	f.refuses(2, `bad.toml:3:14: "reddish" is not a colour`, "dress", "planning.kmz", "--rules", "bad.toml", "-o", "x.gpx")
 	f.refuses(1, "no such file", "dress", "planning.kmz", "--rules", "none.toml", "-o", "x.gpx")
 	if r := f.must("symbols", "awash"); !strings.Contains(r.out, "rock-awash") {
 		t.Errorf("symbols:\n%s", r.out)

@@ -12,7 +12,8 @@ import (
 func TestForeignSymbols(t *testing.T) {
 	f := newFolder(t)
 	text := `<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1">`
-	for i, sym := range []string{"Campground", "ROCK", "Danger", "Blue Zeppelin", "Anchorage", "waypoint", "Dot", "Flag, Blue",
+	for i, sym := range []string{"Campground", "ROCK", "Danger", "Blue Zeppelin", "Anchorage", "waypoint", "Dot",
+		"Flag, Blue",
 		"Airport", "tower", "point", "?"} {
 		text += fmt.Sprintf(`<wpt lat="-47.%d" lon="11.2"><name>M%d</name><sym>%s</sym></wpt>`, 50+i, i, sym)
 	}

@@ -316,7 +316,8 @@ func TestNeedle(t *testing.T) {
 }
 
 func TestCheck(t *testing.T) {
-	for _, s := range []Step{{Carrier: "horse"}, {TopSpeed: -1}, {ThinTo: 1}, {Motion: motion.Limits{Longer: -1}}, {ThinWithin: -2}} {
+	for _, s := range []Step{{Carrier: "horse"}, {TopSpeed: -1}, {ThinTo: 1}, {Motion: motion.Limits{Longer: -1}},
+		{ThinWithin: -2}} {
 		if s.Check() == nil {
 			t.Errorf("%+v is taken", s)
 		}

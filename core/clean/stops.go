@@ -20,8 +20,8 @@ var stops = fault{
 	round: (*work).stops,
 }
 
-// stops reduces each halt to its arrival and departure, at the median of its positions. Of a long one there stay as many
-// between them as it takes that their silence is no gap.
+// stops reduces each halt to its arrival and departure, at the median of its positions. Of a long one there stay as
+// many between them as it takes that their silence is no gap.
 func (w *work) stops(si int) {
 	seg := &w.track.Segments[si]
 	m := motion.OfPoints(seg.Points, w.step.Motion)

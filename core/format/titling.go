@@ -57,7 +57,10 @@ func (t *Titling) Settle(others []string) {
 	meanings := headings.Meanings(append(slices.Clone(titles), others...), words...)
 	settled := map[string]*nav.Title{}
 	for i, word := range words {
-		if meanings[i] == word && !slices.ContainsFunc(others, func(o string) bool { return strings.EqualFold(o, titles[i]) }) {
+		if meanings[i] == word && !slices.ContainsFunc(others, func(o string) bool {
+			return strings.EqualFold(o,
+				titles[i])
+		}) {
 			settled[word] = t.kept[word]
 		}
 	}

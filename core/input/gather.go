@@ -40,8 +40,8 @@ type Gathered struct {
 }
 
 // Gather lists the files that paths name: files themselves and "-" in the order given, of a folder all files of data
-// below it in the order of their names, by their content where the name says nothing, of a pattern what matches it. Hidden files and what lies in the folder without
-// are left alone.
+// below it in the order of their names, by their content where the name says nothing, of a pattern what matches it.
+// Hidden files and what lies in the folder without are left alone.
 func Gather(paths []string, without string, isData func(path string) bool) (*Gathered, error) {
 	g := &Gathered{}
 	target := ""

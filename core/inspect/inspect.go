@@ -165,7 +165,8 @@ func (v *View) ahead(now time.Time) {
 		first := e.Sum.First.Time()
 		n := int(math.Ceil(float64(e.Sum.Last.Time().Sub(now)) / float64(clean.Cycle)))
 		was := first.Add(-time.Duration(n) * clean.Cycle)
-		v.Told = append(v.Told, Told{Text: fmt.Sprintf("the dates of track %s lie in the future, from %s on; %s earlier they "+
+		v.Told = append(v.Told, Told{Text: fmt.Sprintf("the dates of track %s lie in the future, from %s on; %s earlier "+
+			"they "+
 			"would begin on %s, if the receiver lost count", strings.Join(strings.Fields(e.Item.Name), " "),
 			first.Format(time.DateOnly), weeks(n), was.Format(time.DateOnly)),
 			Advice: advice.Advice{Code: advice.MoveDates, Arg: was.Format(time.DateOnly)}})

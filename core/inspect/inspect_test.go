@@ -65,7 +65,8 @@ func TestNature(t *testing.T) {
 	paused.Segments = append(paused.Segments, walk("", "", 61, 3600e9).Segments...)
 	paused.Segments = append(paused.Segments, walk("", "", 61, 7200e9).Segments...)
 	for want, track := range map[string]nav.Track{
-		"recorded: a time every 0.1 s": fast, "recorded: a time every 1 s, 3 segments": paused, "empty": {}, "drawn: no times": drawn, "recorded: times at 3 of 4 points": sparse, "recorded: with times": still,
+		"recorded: a time every 0.1 s": fast, "recorded: a time every 1 s, 3 segments": paused, "empty": {},
+		"drawn: no times": drawn, "recorded: times at 3 of 4 points": sparse, "recorded: with times": still,
 		"recorded: a time every 1 s, 2 segments": broken,
 	} {
 		if got := NatureOf(&track).String(); got != want {

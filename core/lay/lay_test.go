@@ -309,7 +309,8 @@ func TestAlong(t *testing.T) {
 	}
 }
 
-// A pattern in a drift takes the time of its way through the water, whichever way it drifts: 20 nm at 10 kn are two hours.
+// A pattern in a drift takes the time of its way through the water, whichever way it drifts: 20 nm at 10 kn are two
+// hours.
 func TestTakesInDrift(t *testing.T) {
 	datum := nav.At(-47.57, 11.3)
 	for _, to := range []float64{0, 45, 90, 200, 315} {

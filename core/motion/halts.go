@@ -12,8 +12,8 @@ import (
 // A halt is the longest run of at least LeastHalt within a distance of its median, that does not drift and has no way
 // between two fixes longer than twice that distance. A silence over the limit of gaps is none.
 
-// halts finds them in one pass. Fixes that can begin none are passed by sums; where a run is refused the next one that is
-// tried begins an eighth of it later, so that the cost is linear.
+// halts finds them in one pass. Fixes that can begin none are passed by sums; where a run is refused the next one
+// that is tried begins an eighth of it later, so that the cost is linear.
 func (m *Motion) halts() {
 	after := ahead{m: m}
 	longer := m.longer.Seconds()
@@ -47,8 +47,8 @@ func (m *Motion) halts() {
 	}
 }
 
-// markStill marks the fixes that stand at exactly one place for so long: a halt that was reduced to arrival and departure,
-// which ends where it ends.
+// markStill marks the fixes that stand at exactly one place for so long: a halt that was reduced to arrival and
+// departure, which ends where it ends.
 func (m *Motion) markStill() {
 	m.still = make([]bool, len(m.fixes))
 	for i := 0; i < len(m.fixes); {
@@ -117,8 +117,8 @@ func (m *Motion) knot(i int) int {
 	return end
 }
 
-// middle is the median position of fixes, the last one included, each by the time that it stands for, with the digits of
-// the first: so it is the same when scatter was reduced to arrival and departure.
+// middle is the median position of fixes, the last one included, each by the time that it stands for, with the digits
+// of the first: so it is the same when scatter was reduced to arrival and departure.
 func (m *Motion) middle(from, to int) nav.Point {
 	n := to - from + 1
 	lats, lons := make([]weighed, n), make([]weighed, n)
@@ -172,8 +172,8 @@ func toDigits(v float64, of nav.Precision) float64 {
 // mostRounds bounds how often a run is looked at about a new median.
 const mostRounds = 12
 
-// settle finds the halt in a run: those fixes that stand about its median, as far as they follow one another, before and
-// behind the run as well.
+// settle finds the halt in a run: those fixes that stand about its median, as far as they follow one another, before
+// and behind the run as well.
 func (m *Motion) settle(i, end int) (Halt, bool) {
 	from, to := i, end-1
 	for range mostRounds {
@@ -231,8 +231,8 @@ func (m *Motion) longest(from, to int, off func(int) bool) (int, int) {
 }
 
 // drifts says whether a run is a slow way: whether the mean of its first third is far from that of its last, each fix
-// by the time that it stands for. What counts as far is half of the distance around a halt, twice the scatter, or one last
-// digit.
+// by the time that it stands for. What counts as far is half of the distance around a halt, twice the scatter, or one
+// last digit.
 func (m *Motion) drifts(from, to int) bool {
 	plane := geodesy.NewPlane(m.fixes[from].Lat, m.fixes[from].Lon)
 	third := m.seconds(from, to) / 3

@@ -151,8 +151,8 @@ func TestMovesAllTheTime(t *testing.T) {
 	}
 }
 
-// A silence over the limit is a gap, wherever it is, and one below it is none; ten intervals are the limit where that is
-// longer than five minutes.
+// A silence over the limit is a gap, wherever it is, and one below it is none; ten intervals are the limit where that
+// is longer than five minutes.
 func TestGaps(t *testing.T) {
 	w := newMaker(3, 5*time.Second, 1)
 	w.walk(400, 0, 1.3)
@@ -242,7 +242,8 @@ func TestMovedInLongitude(t *testing.T) {
 		got := OfPoints(points, Limits{})
 		if len(got.Halts) != len(want.Halts) || math.Abs(got.Length()-want.Length()) > 0.01 ||
 			got.Halts[0].From != want.Halts[0].From || got.Halts[0].To != want.Halts[0].To {
-			t.Errorf("by %v: %d halts, %.2f m, not %d and %.2f", by, len(got.Halts), got.Length(), len(want.Halts), want.Length())
+			t.Errorf("by %v: %d halts, %.2f m, not %d and %.2f", by, len(got.Halts), got.Length(), len(want.Halts),
+				want.Length())
 		}
 	}
 }

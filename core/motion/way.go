@@ -89,7 +89,8 @@ func (m *Motion) Legs(visit func(*Leg)) {
 		}
 		switch {
 		case i == 0 && len(f.between) > 0:
-			visit(&Leg{From: f.between[0], To: to, State: Untimed, Way: way(f.between) + between(&f.between[len(f.between)-1], &to)})
+			visit(&Leg{From: f.between[0], To: to, State: Untimed, Way: way(f.between) + between(&f.between[len(f.between)-1],
+				&to)})
 		case i > 0:
 			leg.To = to
 			leg.State, leg.Way = m.reach(i, &leg.From, &to)

@@ -25,8 +25,8 @@ func ParseColour(text string) (Colour, bool) {
 	return c, true
 }
 
-// colourWords are the words for colours, with the values that CSS Color Module Level 4, section 6.1, has for the English
-// ones.
+// colourWords are the words for colours, with the values that CSS Color Module Level 4, section 6.1, has for the
+// English ones.
 var colourWords = sync.OnceValue(func() map[string]Colour {
 	out := map[string]Colour{}
 	for _, c := range []struct {

@@ -136,7 +136,8 @@ func TestDetailsStay(t *testing.T) {
 		for i := range s.Points {
 			s.Attach(&s.Points[i], Detail{Values: []Field{{Key: "newer", Value: "2", Literal: true}}})
 		}
-		same(t, "copy", &copied, []Detail{{Values: []Field{{Key: "new", Value: "1", Literal: true}}}}, func(int) int { return 0 })
+		same(t, "copy", &copied, []Detail{{Values: []Field{{Key: "new", Value: "1", Literal: true}}}},
+			func(int) int { return 0 })
 	}
 }
 

@@ -30,9 +30,9 @@ func significant(text string) string {
 	return strings.Trim(whole+fraction, "0")
 }
 
-// Numbers judges whether the texts of a column whose source does not say what they are are numbers. They are codes where
-// one of them is no number that a float64 holds, such as one with zeros in front, or where two different texts have one
-// value: 1.1 and 1.10. Take gets every text, and Check, where Doubtful says so, every text once more.
+// Numbers judges whether the texts of a column whose source does not say what they are are numbers. They are codes
+// where one of them is no number that a float64 holds, such as one with zeros in front, or where two different texts
+// have one value: 1.1 and 1.10. Take gets every text, and Check, where Doubtful says so, every text once more.
 type Numbers struct {
 	any, code, varied, padded bool
 	decimals                  int

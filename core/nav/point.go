@@ -27,8 +27,8 @@ func (o VerticalDatum) String() string {
 		"mean sea level by an altimeter's setting (QNH)"}[o]
 }
 
-// Comparable says whether heights above two things can be compared: those above one thing, and those of which nothing is
-// stated with those above the sea, as is the custom.
+// Comparable says whether heights above two things can be compared: those above one thing, and those of which nothing
+// is stated with those above the sea, as is the custom.
 func (o VerticalDatum) Comparable(p VerticalDatum) bool {
 	sea := func(d VerticalDatum) bool { return d == DatumUnstated || d == MeanSeaLevel }
 	return o == p || sea(o) && sea(p)

@@ -6,8 +6,9 @@ import (
 )
 
 func TestISODuration(t *testing.T) {
-	for text, want := range map[string]time.Duration{"PT45M": 45 * time.Minute, "P1DT2H": 26 * time.Hour, "PT0.5S": 500 * time.Millisecond,
-		"P2W": 14 * 24 * time.Hour} {
+	for text, want := range map[string]time.Duration{"PT45M": 45 * time.Minute, "P1DT2H": 26 * time.Hour,
+		"PT0.5S": 500 * time.Millisecond,
+		"P2W":    14 * 24 * time.Hour} {
 		if got, ok := ParseISODuration(text); !ok || got != want {
 			t.Errorf("%s: %v %v", text, got, ok)
 		}

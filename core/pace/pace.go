@@ -104,10 +104,10 @@ func (r *Rule) Leg(distance, climb, speed float64, over func(float64) (float64, 
 
 func seconds(v float64) time.Duration { return time.Duration(v * float64(time.Second)) }
 
-// OnHills is the time of a leg on foot at a pace (m/s) on the level, over a distance and a change of height in metres, by
-// Walking: ten minutes more for each 100 m of climb; on the way down ten minutes less for each 300 m where the slope is
-// between 5 and 12 degrees, and ten minutes more where it is steeper. No descent is faster than half the time on the
-// level.
+// OnHills is the time of a leg on foot at a pace (m/s) on the level, over a distance and a change of height in
+// metres, by Walking: ten minutes more for each 100 m of climb; on the way down ten minutes less for each 300 m where
+// the slope is between 5 and 12 degrees, and ten minutes more where it is steeper. No descent is faster than half the
+// time on the level.
 func OnHills(distance, climb, pace float64) time.Duration {
 	level := distance / pace
 	t := level

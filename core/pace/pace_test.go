@@ -24,7 +24,8 @@ func TestOnHills(t *testing.T) {
 	}
 }
 
-// The rates that are given come first, then the walking rule for those on foot alone, and else a leg is as on the level.
+// The rates that are given come first, then the walking rule for those on foot alone, and else a leg is as on the
+// level.
 func TestRule(t *testing.T) {
 	still := func(speed float64) (float64, error) { return speed, nil }
 	for _, c := range []struct {
@@ -42,7 +43,8 @@ func TestRule(t *testing.T) {
 		{"by rates, whoever it is", Rule{Climb: Phase{Rate: 0.5}, Carrier: Walk, Level: true}, 5000, 600, 5 / 3.6, time.Hour},
 		{"a descent without a rate", Rule{Climb: Phase{Rate: 2}}, 50000, -600, 50, 1000 * time.Second},
 	} {
-		if got, _, err := c.rule.Leg(c.distance, c.climb, c.speed, still); (got-c.want).Abs() > time.Millisecond || err != nil {
+		if got, _, err := c.rule.Leg(c.distance, c.climb, c.speed, still); (got-c.want).Abs() > time.Millisecond ||
+			err != nil {
 			t.Errorf("%s: %v, want %v; %v", c.what, got, c.want, err)
 		}
 	}

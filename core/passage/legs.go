@@ -121,7 +121,7 @@ const (
 	Crossing           FindingCode = "crossing"         // a leg crosses another area, which is only told
 	OutsideModel       FindingCode = "declination"      // the magnetic model does not hold on the day
 	DriftBeyondControl FindingCode = "drift"            // the course can't be held
-	Passing            FindingCode = "passing"          // a leg passes an area nearer than the clearance, which is only told
+	Passing            FindingCode = "passing"          // a leg passes an area nearer than the clearance: only told
 	OutOfFuel          FindingCode = "fuel"             // the fuel does not last, or not with its reserve
 	NoGround           FindingCode = "ground"           // the terrain has no heights for a safe height
 	NotOverSea         FindingCode = "height reference" // heights that can't be compared with the ground
@@ -129,7 +129,7 @@ const (
 	NoDrift            FindingCode = "no wind"          // a table of winds or currents has none for a leg
 	InTheDark          FindingCode = "dark"             // the leg ends in the dark, after civil dusk
 	PaceRule           FindingCode = "pace"             // how heights count in the times: only told
-	InTwilight         FindingCode = "twilight"         // the leg ends between sunset and civil dusk, or before sunrise: only told
+	InTwilight         FindingCode = "twilight"         // the leg ends in civil twilight: only told
 	BurnsInStay        FindingCode = "stay"             // what stays burn was not said, which is only told
 	HeadingTurns       FindingCode = "heading"          // the drift of a leg changes on the way, which is only told
 	ConstantCourse     FindingCode = "rhumb"            // the plan itself asks for lines of constant course
@@ -202,7 +202,8 @@ func (s *Step) Plan(r *nav.Route) *Table {
 			leg.Declination = magnetic.Declination(leg.From.Lat, leg.From.Lon, 0, year)
 		}
 		leg.Magnetic = turn(leg.Course - leg.Declination)
-		if a, b := &leg.From.Point, &leg.To.Point; a.HasHeight() && b.HasHeight() && a.VerticalDatum().Comparable(b.VerticalDatum()) {
+		if a, b := &leg.From.Point, &leg.To.Point; a.HasHeight() && b.HasHeight() &&
+			a.VerticalDatum().Comparable(b.VerticalDatum()) {
 			leg.Climb = b.Height() - a.Height()
 		}
 		if s.speedOf(i, leg.From) == 0 {

@@ -114,7 +114,8 @@ func TestPassing(t *testing.T) {
 func TestArrivalAfterSunset(t *testing.T) {
 	a, b := nav.Waypoint{Point: nav.At(0, 0)}, nav.Waypoint{Point: nav.At(0, 0.01)}
 	r := &nav.Route{Points: []nav.Waypoint{a, b}}
-	for clock, want := range map[string][2]int{"17:40": {0, 0}, "18:00": {1, 0}, "18:30": {0, 1}, "05:30": {1, 0}, "02:00": {0, 1}} {
+	for clock, want := range map[string][2]int{"17:40": {0, 0}, "18:00": {1, 0}, "18:30": {0, 1}, "05:30": {1, 0},
+		"02:00": {0, 1}} {
 		at, _ := time.Parse("2006-01-02 15:04", "2026-03-20 "+clock)
 		table := (&Step{Speed: 1, Depart: at}).Plan(r) // eighteen and a half minutes
 		notes, findings := 0, 0

@@ -71,8 +71,9 @@ func (s *Step) Params() param.Table {
 		fuel("fuel", &s.Aboard, "fuel at the start, an `AMOUNT` such as 100l", false),
 		fuel("reserve", &s.Reserve, "fuel to keep in reserve, an `AMOUNT` such as 20l", false),
 	)
-	return append(planning.In("Planning"), append(append(s.GroundParams(), s.HazardParams()...), param.Choices("keep-out", &s.KeepOut,
-		"closures that no leg may cross, `KIND:GLOB` such as areas:'Nesting*'; repeatable")).In("Hazards")...)
+	return append(planning.In("Planning"), append(append(s.GroundParams(), s.HazardParams()...),
+		param.Choices("keep-out", &s.KeepOut,
+			"closures that no leg may cross, `KIND:GLOB` such as areas:'Nesting*'; repeatable")).In("Hazards")...)
 }
 
 // speedParam is the speed, of all legs or of one.
@@ -184,7 +185,8 @@ func (s *Step) Check() error {
 	switch {
 	case s.Speed == 0 && len(s.LegSpeeds) > 0:
 		return param.Errorf("speed", "give the speed of the other legs as well")
-	case s.Speed == 0 && (len(s.WindPaths)+len(s.CurrentPaths)+len(s.Waits) > 0 || s.Pace.Climb.Rate+s.Pace.Descent.Rate > 0):
+	case s.Speed == 0 && (len(s.WindPaths)+len(s.CurrentPaths)+len(s.Waits) > 0 ||
+		s.Pace.Climb.Rate+s.Pace.Descent.Rate > 0):
 		return param.Errorf("speed", "winds, waiting and climbs need a speed")
 	case s.BurnClimb.Amount > 0 && (s.Pace.Climb.Rate == 0 || s.Burn.Of != s.BurnClimb.Of):
 		return param.Errorf("burn-climb", "give the rate of climb and the consumption in level flight as well, in the "+

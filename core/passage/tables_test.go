@@ -99,7 +99,8 @@ func sixKilometres() *nav.Route {
 
 // A climb has its own speed and rate, and a wait comes between two legs; both count for the fuel.
 func TestClimbAndWait(t *testing.T) {
-	s := &Step{Speed: 50, Depart: morning, Pace: pace.Rule{Climb: pace.Phase{Speed: 30, Rate: 6}}, BurnClimb: Fuel{72, "l"},
+	s := &Step{Speed: 50, Depart: morning, Pace: pace.Rule{Climb: pace.Phase{Speed: 30, Rate: 6}}, BurnClimb: Fuel{72,
+		"l"},
 		Burn: Fuel{36, "l"}, Waits: []Wait{{"B", 10 * time.Minute}}}
 	table := s.Plan(sixKilometres())
 	a, b := &table.Legs[0], &table.Legs[1]

@@ -194,7 +194,8 @@ func TestPaceWithStay(t *testing.T) {
 		lat, lon, _ := geodesy.Direct(-47.6, 11.3, 90, float64(i)*10000)
 		d.Routes[0].Points = append(d.Routes[0].Points, nav.Waypoint{Point: nav.At(lat, lon)})
 	}
-	d.Routes[0].Points[1].Fields = []nav.Field{{Key: "manual stay", Value: "PT30M"}, {Key: "manual etd", Value: "2020-01-01T00:00:00Z"}}
+	d.Routes[0].Points[1].Fields = []nav.Field{{Key: "manual stay", Value: "PT30M"}, {Key: "manual etd",
+		Value: "2020-01-01T00:00:00Z"}}
 	apply(t, &Step{Start: start, Speed: 10 / 3.6}, d)
 	p := d.Routes[0].Points
 	for i, want := range []time.Duration{0, time.Hour, 150 * time.Minute} {

@@ -256,7 +256,8 @@ func TestThinAlongGeodesics(t *testing.T) {
 		}
 	}
 	if len(kept) < 5 || len(kept) > 14 || far > 500 || math.Abs(far-farthestAside(parallel, kept)) > 0.5 {
-		t.Errorf("a parallel keeps %d points, up to %.1f m off, %.1f by Farthest", len(kept), far, farthestAside(parallel, kept))
+		t.Errorf("a parallel keeps %d points, up to %.1f m off, %.1f by Farthest", len(kept), far, farthestAside(parallel,
+			kept))
 	}
 }
 

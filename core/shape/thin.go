@@ -17,10 +17,10 @@ const alongLeast = 10
 // Thin chooses points of a line so that all others lie within a distance (metres) of the thinned line, and gives
 // their indices; the first and the last are always among them. Heights count as positions do: between two points that
 // stay they run evenly, and those of the others keep within the same distance of that. On timed lines points also keep
-// near their place along the line at their time. From each point it goes to the farthest next one that keeps to that, by
-// narrowing the cone of directions that pass all points between (H. Imai and M. Iri, J. Information Processing
-// 9(3), 1986), which are those of geodesics; of the last few points that it could go to it takes the one from which the
-// next leg leads farthest. The cost is linear.
+// near their place along the line at their time. From each point it goes to the farthest next one that keeps to that,
+// by narrowing the cone of directions that pass all points between (H. Imai and M. Iri, J. Information Processing
+// 9(3), 1986), which are those of geodesics; of the last few points that it could go to it takes the one from which
+// the next leg leads farthest. The cost is linear.
 func Thin(points []nav.Point, within float64) []int {
 	return thin(points, within, choices, math.MaxInt)
 }

@@ -12,9 +12,10 @@ var said = map[string]string{
 	"mark": "waypoint,point,dot,pin,pushpin,marker,placemark,spot,place,location,position,generic,default,circle,square," +
 		"diamond,star,cross,target",
 	"flag": "flagged,banner,pennant", "start": "begin,beginning,startpoint,startingpoint,departure",
-	"finish":        "end,endpoint,arrival,destination,goal,finishline,checkeredflag,chequeredflag",
-	"hazard":        "danger,dangerous,caution,warning,alert,skull,attention,dangerarea,hazardarea",
-	"closed":        "closure,noentry,forbidden,prohibited,restricted,restrictedarea,noaccess,donotenter,keepout,exclusionzone",
+	"finish": "end,endpoint,arrival,destination,goal,finishline,checkeredflag,chequeredflag",
+	"hazard": "danger,dangerous,caution,warning,alert,skull,attention,dangerarea,hazardarea",
+	"closed": "closure,noentry,forbidden,prohibited,restricted,restrictedarea,noaccess,donotenter,keepout," +
+		"exclusionzone",
 	"question":      "unknown,query,questionmark,tobechecked,unverified,uncertain",
 	"meeting-point": "meeting,meetingplace,rendezvous,rendezvouspoint,assemblypoint,musterpoint,muster",
 	"first-aid": "hospital,medical,clinic,doctor,ambulance,firstaidpost,firstaidstation," +
@@ -29,8 +30,9 @@ var said = map[string]string{
 	"saddle":      "pass,mountainpass,col,notch",
 	"cairn":       "stonepile,stoneman,rockpile",
 	"survey-mark": "trig,trigpoint,trigpillar,triangulationpoint,triangulationstation,benchmark,surveypoint,controlpoint",
-	"plot":        "transect,quadrat,surveyplot,studyplot,sampleplot", "sample": "samplingpoint,samplesite,specimen,soilsample",
-	"nest": "colony,rookery,nestingsite,breedingsite,bird,birdnest,burrow,roost",
+	"plot":        "transect,quadrat,surveyplot,studyplot,sampleplot",
+	"sample":      "samplingpoint,samplesite,specimen,soilsample",
+	"nest":        "colony,rookery,nestingsite,breedingsite,bird,birdnest,burrow,roost",
 	"hut": "house,cabin,lodge,home,building,residence,mountainhut,farm,barn,cottage,shed,chalet,alpinehut," +
 		"lodging,hostel,hotel",
 	"shelter": "refuge,bothy,leanto,emergencyshelter,bivouacshelter,hide,blind",
@@ -55,8 +57,9 @@ var said = map[string]string{
 	"anchorage": "anchor,anchored,anchoringplace,anchorageprohibited,anchorberth,roadstead,roads",
 	"mooring":   "mooringbuoy,visitormooring,bollard,berth,mooringfield,dolphin,moorings",
 	"landing":   "beach,landingplace,landingbeach,putin,takeout,ashore,canoelaunch,kayaklaunch,landingstage",
-	"jetty":     "pier,quay,wharf,dock,pontoon,landingpier,breakwater", "slipway": "ramp,boatramp,boatlaunch,slip,launchramp",
-	"harbour": "harbor,marina,port,boatharbour,yachtharbour,haven,ferry,ferryterminal,boatyard",
+	"jetty":     "pier,quay,wharf,dock,pontoon,landingpier,breakwater",
+	"slipway":   "ramp,boatramp,boatlaunch,slip,launchramp",
+	"harbour":   "harbor,marina,port,boatharbour,yachtharbour,haven,ferry,ferryterminal,boatyard",
 	"buoy": "navigationbuoy,lateralbuoy,cardinalbuoy,channelbuoy,racingbuoy,racingmark,safewaterbuoy," +
 		"isolateddangerbuoy,specialbuoy,float",
 	"beacon": "daymark,daybeacon,leadingmark,rangemark,perch,withy,dayboard",
@@ -65,7 +68,8 @@ var said = map[string]string{
 		"net,nets,fishfarm",
 	"diving": "dive,divesite,divespot,diver,divearea,snorkel,snorkelling,snorkeling,scuba",
 
-	"airfield": "airport,aerodrome,airbase,plane,aeroplane,airplane,aircraft", "airstrip": "strip,landingstrip,runway,grassstrip",
+	"airfield":      "airport,aerodrome,airbase,plane,aeroplane,airplane,aircraft",
+	"airstrip":      "strip,landingstrip,runway,grassstrip",
 	"helipad":       "heliport,helicopter,helicopterpad,helicopterlanding,helicopterlandingarea,landingzone",
 	"water-landing": "seaplane,seaplanebase,floatplane,waterlandingarea,waterrunway,waterdrome",
 	"reporting-point": "fix,intersectionfix,compulsoryreportingpoint,vfrpoint,vrp,visualreportingpoint,turnpoint," +
@@ -81,7 +85,8 @@ var said = map[string]string{
 // qualifiers say of a symbol how it is drawn, and not what it shows.
 var qualifiers = func() map[string]bool {
 	out := map[string]bool{}
-	for w := range strings.FieldsSeq("small medium large big tiny dark bright pale solid hollow filled outline icon symbol") {
+	for w := range strings.FieldsSeq("small medium large big tiny dark bright pale solid hollow filled outline icon " +
+		"symbol") {
 		out[w] = true
 	}
 	return out
@@ -101,7 +106,8 @@ var byPhrase = func() map[string]string {
 }()
 
 // Meaning gives the neutral word for what somebody calls a symbol: one of the words itself, or an everyday one for the
-// same, in any case, with or without its colour: "Campground", "car park", "Flag, Blue". It is "" where nobody can tell.
+// same, in any case, with or without its colour: "Campground", "car park", "Flag, Blue". It is "" where nobody can
+// tell.
 func Meaning(text string) string {
 	words := strings.FieldsFunc(strings.ToLower(text), func(r rune) bool { return !unicode.IsLetter(r) })
 	if w := phrase(strings.Join(words, "")); w != "" {

@@ -240,7 +240,8 @@ func TestLists(t *testing.T) {
 		t.Fatal(err)
 	}
 	d := Waypoints([]Place{{Asked: got[0], Point: nav.At(-47.5, 11.2)}})
-	if text := fmt.Sprint(d.Waypoints[0].Fields); text != "[{count 007 false false} {column 4 x false false} {species tern false "+
+	if text := fmt.Sprint(d.Waypoints[0].Fields); text != "[{count 007 false false} {column 4 x false false} "+
+		"{species tern false "+
 		"false}]" {
 		t.Errorf("the other columns of the list are %s", text)
 	}

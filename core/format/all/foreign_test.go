@@ -22,14 +22,16 @@ import (
 // geometries of a layer that another program wrote: two lines, two areas, two points.
 var foreignShapes = map[string][][][2]float64{
 	"LINESTRING": {{{11.1, -47.5}, {11.2, -47.6}, {11.3, -47.6}}, {{11.4, -47.5}, {11.4, -47.7}}},
-	"POLYGON":    {{{11.1, -47.5}, {11.3, -47.5}, {11.2, -47.6}, {11.1, -47.5}}, {{12, -47}, {12.1, -47}, {12, -47.1}, {12, -47}}},
-	"POINT":      {{{11.1, -47.5}}, {{11.25, -47.625}}},
+	"POLYGON": {{{11.1, -47.5}, {11.3, -47.5}, {11.2, -47.6}, {11.1, -47.5}}, {{12, -47}, {12.1, -47}, {12, -47.1},
+		{12, -47}}},
+	"POINT": {{{11.1, -47.5}}, {{11.25, -47.625}}},
 }
 
 // wkb of a geometry, with the head of a GeoPackage's.
 func foreignBlob(kind string, points [][2]float64) string {
 	b := []byte{'G', 'P', 0, 1, 0xE6, 0x10, 0, 0}
-	code := map[string][]uint32{"POINT": {1}, "LINESTRING": {2, uint32(len(points))}, "POLYGON": {3, 1, uint32(len(points))}}[kind]
+	code := map[string][]uint32{"POINT": {1}, "LINESTRING": {2, uint32(len(points))}, "POLYGON": {3, 1,
+		uint32(len(points))}}[kind]
 	b = append(b, 1)
 	for _, c := range code {
 		b = binary.LittleEndian.AppendUint32(b, c)
@@ -43,7 +45,8 @@ func foreignBlob(kind string, points [][2]float64) string {
 
 // What another program's table has in its columns, of the first and the second row.
 var foreignColumns = [][3]string{{"CODE", "007", "R-2"}, {"NOTE", "wet", "dry, mostly"}, {"SPECIES", "tern", "gull"},
-	{"LEVEL", "1.10", "1.1"}, {"COUNT", "12", "7"}, {"RATIO", "0.30000000000000004", "1e-05"}, {"seen", "2026-03-14", "2026-03-15"}}
+	{"LEVEL", "1.10", "1.1"}, {"COUNT", "12", "7"}, {"RATIO", "0.30000000000000004", "1e-05"}, {"seen", "2026-03-14",
+		"2026-03-15"}}
 
 // foreignPackage writes a GeoPackage of one layer with the tables that the standard asks for and nothing of ours.
 func foreignPackage(t *testing.T, kind string) string {
@@ -58,7 +61,8 @@ func foreignPackage(t *testing.T, kind string) string {
 			"organization_coordsys_id INTEGER, definition TEXT, description TEXT)",
 		"INSERT INTO gpkg_spatial_ref_sys VALUES ('WGS 84', 4326, 'EPSG', 4326, '', '')",
 		"CREATE TABLE gpkg_contents (table_name TEXT PRIMARY KEY, data_type TEXT, identifier TEXT, srs_id INTEGER)",
-		"CREATE TABLE gpkg_geometry_columns (table_name TEXT, column_name TEXT, geometry_type_name TEXT, srs_id INTEGER, z, m)",
+		"CREATE TABLE gpkg_geometry_columns (table_name TEXT, column_name TEXT, geometry_type_name TEXT, srs_id " +
+			"INTEGER, z, m)",
 		"CREATE TABLE survey (fid INTEGER PRIMARY KEY, geom " + kind + ", CODE TEXT, NOTE TEXT, SPECIES TEXT, LEVEL TEXT, " +
 			"COUNT INTEGER, RATIO REAL, seen DATE)",
 		"INSERT INTO gpkg_contents VALUES ('survey', 'features', 'survey', 4326)",
@@ -126,8 +130,9 @@ func foreignFeatures(t *testing.T, kind string) string {
 		case "POLYGON":
 			typ, at = "Polygon", "["+at+"]"
 		}
-		features = append(features, fmt.Sprintf(`{"type":"Feature","properties":{%s},"geometry":{"type":"%s","coordinates":%s}}`,
-			strings.Join(props, ","), typ, at))
+		features = append(features,
+			fmt.Sprintf(`{"type":"Feature","properties":{%s},"geometry":{"type":"%s","coordinates":%s}}`,
+				strings.Join(props, ","), typ, at))
 	}
 	path := filepath.Join(t.TempDir(), "foreign.geojson")
 	text := `{"type":"FeatureCollection","features":[` + strings.Join(features, ",") + "]}"
@@ -173,7 +178,8 @@ func TestLayersOfOthers(t *testing.T) {
 				t.Fatal(err)
 			}
 			for _, v := range variants() {
-				if !slices.Contains([]string{"gpkg", "shp", "fgb", "geoparquet", "gml", "geojson", "geojsonseq", "csv", "xlsx"}, v.Name) {
+				if !slices.Contains([]string{"gpkg", "shp", "fgb", "geoparquet", "gml", "geojson", "geojsonseq", "csv", "xlsx"},
+					v.Name) {
 					continue
 				}
 				t.Run(kind+" of "+from+" by "+v.Name, func(t *testing.T) {
@@ -214,7 +220,10 @@ func canonical(text string) string {
 
 func itemsOf(d *nav.Dataset) (out []*nav.Item) {
 	d.Each(func(_ nav.Kind, it *nav.Item) { out = append(out, it) })
-	slices.SortStableFunc(out, func(a, b *nav.Item) int { return strings.Compare(inColumn(b, "SPECIES"), inColumn(a, "SPECIES")) })
+	slices.SortStableFunc(out, func(a, b *nav.Item) int {
+		return strings.Compare(inColumn(b, "SPECIES"), inColumn(a,
+			"SPECIES"))
+	})
 	return
 }
 

@@ -218,9 +218,12 @@ func TestForeign(t *testing.T) {
 		t.Fatalf("%+v", d)
 	}
 	w := &d.Waypoints[0]
-	if got := fmt.Sprint(w.Name, " ", w.Lat, w.Lon, w.HasTime(), w.Fields); got != "Wreck -47.5 11.25 true [{i8 -8 true false} "+
-		"{u8 200 true false} {ok true true false} {i16 -300 true false} {u16 60000 true false} {i32 -70000 true false} {u32 4000000000 true false} "+
-		`{i64 -5000000000000 true false} {u64 18446744073709551615 true false} {f32 0.1 true false} {f64 0.25 true false} {json {"a":1} false true}]` {
+	if got := fmt.Sprint(w.Name, " ", w.Lat, w.Lon, w.HasTime(), w.Fields); got != "Wreck -47.5 11.25 true [{i8 -8 "+
+		"true false} "+
+		"{u8 200 true false} {ok true true false} {i16 -300 true false} {u16 60000 true false} {i32 -70000 true false} "+
+		"{u32 4000000000 true false} "+
+		`{i64 -5000000000000 true false} {u64 18446744073709551615 true false} {f32 0.1 true false} {f64 0.25 true `+
+		`false} {json {"a":1} false true}]` {
 		t.Error(got)
 	}
 	if len(d.Problems) != 2 { // binary data, and a curve

@@ -63,7 +63,8 @@ func TestReadsLayer(t *testing.T) {
 		t.Errorf("waypoint %+v", w)
 	}
 	if got := fmt.Sprint(
-		w.Fields); got != `[{count 12.50 true false} {seen true true false} {tags ["a",{"b":null}] true false} {note x false true} {none null `+
+		w.Fields); got != `[{count 12.50 true false} {seen true true false} {tags ["a",{"b":null}] true false} {note x `+
+		`false true} {none null `+
 		`true false}]` {
 		t.Errorf("fields %s", got)
 	}

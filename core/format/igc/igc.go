@@ -131,8 +131,8 @@ func decoded(line []byte) string {
 	return string(runes)
 }
 
-// settleHeights makes the heights of the flight those by the barometer where no fix has one by satellite. A flight never
-// has heights of both: a fix without one by satellite among others has none.
+// settleHeights makes the heights of the flight those by the barometer where no fix has one by satellite. A flight
+// never has heights of both: a fix without one by satellite among others has none.
 func (r *reader) settleHeights() {
 	if r.bySatellite {
 		return
@@ -145,7 +145,8 @@ func (r *reader) settleHeights() {
 			if h, err := strconv.Atoi(v); err == nil {
 				p.SetHeight(float64(h), nav.PrecisionOf(0), nav.PressureLevel)
 			}
-			r.seg.Attach(p, nav.Detail{Values: slices.DeleteFunc(values, func(f nav.Field) bool { return f.Key == PressureHeight })})
+			r.seg.Attach(p, nav.Detail{Values: slices.DeleteFunc(values,
+				func(f nav.Field) bool { return f.Key == PressureHeight })})
 		}
 	}
 }

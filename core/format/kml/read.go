@@ -45,7 +45,7 @@ func declaration(noun string) *holds.Declaration {
 			holds.Area:       holds.Everything(holds.Area).But(holds.Empty, holds.Time, holds.TimePrecision),
 			holds.File:       holds.Everything(holds.File),
 		},
-		Datums: []nav.VerticalDatum{nav.MeanSeaLevel, nav.AboveGround}, // of the altitude modes absolute and relativeToGround (9.20)
+		Datums: []nav.VerticalDatum{nav.MeanSeaLevel, nav.AboveGround}, // of altitude modes (9.20)
 	}
 }
 

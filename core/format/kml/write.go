@@ -307,8 +307,9 @@ func appendTuple(dst []byte, p *nav.Point, exact string, sep byte) []byte {
 	return dst
 }
 
-// altitudeMode says that heights are above the sea, or above the ground where all of them are. Where only some positions
-// have one it says nothing, since the others would stand at the level of the sea; the extension says it then.
+// altitudeMode says that heights are above the sea, or above the ground where all of them are. Where only some
+// positions have one it says nothing, since the others would stand at the level of the sea; the extension says it
+// then.
 func (w *writer) altitudeMode(points []nav.Point) {
 	t := w.traitsOf(points)
 	grounded := 0
@@ -329,8 +330,9 @@ func (w *writer) altitudeMode(points []nav.Point) {
 		w.Leaf("altitudeMode", "absolute")
 	}
 	if grounded > 0 {
-		w.done.Ledger = append(w.done.Ledger, nav.Entry{KindWord: "point", What: "height references", Count: grounded, Loss: true,
-			Why: "heights above the ground among others of one geometry, which KML gives one altitude mode"})
+		w.done.Ledger = append(w.done.Ledger, nav.Entry{KindWord: "point", What: "height references", Count: grounded,
+			Loss: true,
+			Why:  "heights above the ground among others of one geometry, which KML gives one altitude mode"})
 	}
 }
 

@@ -17,7 +17,8 @@ func TestTypes(t *testing.T) {
 	for text, want := range map[string]Type{
 		"0": Integer, "-7": Integer, "12345": Integer, "1.5": Decimal, "-0.25": Decimal, "0.0": Decimal,
 		// a name, or not exact in a float64
-		"007": Text, "1e5": Decimal, "0.30000000000000004": Decimal, "1e-05": Decimal, "1,5": Text, "+3": Text, "1.": Text, ".5": Text, "12345678901234567890": Text,
+		"007": Text, "1e5": Decimal, "0.30000000000000004": Decimal, "1e-05": Decimal, "1,5": Text, "+3": Text, "1.": Text,
+		".5": Text, "12345678901234567890": Text,
 		"2026-03-14": Date, "2026-03-14T05:30:00Z": Time, "2026-03-14T05:30:00+02:00": Text, "2026-13-01": Text,
 		"2026": Integer, "Rock": Text,
 	} {

@@ -286,6 +286,10 @@ func (p *listing) fixOf(r *row, numbered bool, altitudes string, d *nav.Dataset)
 	if !f.HasHeight() {
 		before = height(&f.Point, before)
 	}
+	if first, rest, ok := strings.Cut(before, " "); ok && !f.HasHeight() && identifier.MatchString(first) &&
+		strings.ToUpper(first) == first { // VC01 305 m: by itself behind an identifier
+		before = strings.TrimSpace(first + " " + height(&f.Point, rest))
+	}
 	if !f.HasHeight() {
 		after = height(&f.Point, after)
 	}
@@ -351,7 +355,8 @@ func plainHeight(p *nav.Point, text, measure string) string {
 // inColumns says whether a row is a name, columns such as DCT or an airway, and a position in several words: a row of a
 // list, and no route from the name to the position.
 func (r *row) inColumns() bool {
-	if len(r.places) != 1 || r.places[0].to-r.places[0].from < 2 || r.places[0].from < 2 || !identifier.MatchString(r.tokens[0].text) {
+	if len(r.places) != 1 || r.places[0].to-r.places[0].from < 2 || r.places[0].from < 2 ||
+		!identifier.MatchString(r.tokens[0].text) {
 		return false
 	}
 	for i := 1; i < r.places[0].from; i++ {
@@ -360,7 +365,8 @@ func (r *row) inColumns() bool {
 		}
 	}
 	for _, t := range r.tokens[r.places[0].to:] {
-		if word := strings.Trim(t.text, ",;"); word == "DCT" || identifier.MatchString(word) && strings.ToUpper(word) == word {
+		if word := strings.Trim(t.text, ",;"); word == "DCT" || identifier.MatchString(word) &&
+			strings.ToUpper(word) == word {
 			return false
 		}
 	}

@@ -23,7 +23,8 @@ var planWords = func() map[string]string {
 		"wind":     "wind w/v wv",
 		"time":     "time eta ata ato etd atd",
 		"remarks":  "remarks remark rmk rmks notes note comment comments",
-		"field": "freq frequency hdg heading mh th mc tc crs course trk track brg dist distance dst dis nm tas ias ete fuel " +
+		"field": "freq frequency hdg heading mh th mc tc crs course trk track brg dist distance dst dis nm tas ias ete " +
+			"fuel " +
 			"airway awy via atc msa mora var type rem total cum chan channel",
 	} {
 		for w := range strings.FieldsSeq(words) {
@@ -64,7 +65,8 @@ func headingOf(r *row) *planHeading {
 				continue
 			}
 		}
-		c := planColumn{holds: planWords[title], title: strings.Trim(t.text, ",;:."), measure: inside, start: t.start, end: t.end}
+		c := planColumn{holds: planWords[title], title: strings.Trim(t.text, ",;:."), measure: inside, start: t.start,
+			end: t.end}
 		if c.holds != "" {
 			known++
 		}
@@ -235,8 +237,8 @@ func (p *listing) headed(r *row, d *nav.Dataset) (fix, bool) {
 	return f, true
 }
 
-// altitudeOf reads a cell of altitudes: a level, a number with its measure, or one in that of the heading. An altitude is
-// in feet where nothing else is said, a height or elevation in metres.
+// altitudeOf reads a cell of altitudes: a level, a number with its measure, or one in that of the heading. An
+// altitude is in feet where nothing else is said, a height or elevation in metres.
 func (p *listing) altitudeOf(at *nav.Point, c cell, text string, d *nav.Dataset) bool {
 	if height(at, text) == "" && at.HasHeight() {
 		return true

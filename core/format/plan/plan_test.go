@@ -332,10 +332,12 @@ func TestHeightsOfKnownFixes(t *testing.T) {
 		w.SetHeight(h, nav.PrecisionOf(0), nav.MeanSeaLevel)
 		return w
 	}
-	opt := format.ReadOptions{Fixes: []nav.Waypoint{high(named("Landing Strip", -47.5, 11.2), 40), high(named("ORSUM", -47.6, 11.3), 700),
+	opt := format.ReadOptions{Fixes: []nav.Waypoint{high(named("Landing Strip", -47.5, 11.2), 40), high(named("ORSUM",
+		-47.6, 11.3), 700),
 		named("TARRO", -47.7, 11.4)}}
 	d := load(t, "Landing Strip\nORSUM\nTARRO FL065\n", opt)
-	if got := list(d); !strings.HasPrefix(got, "Landing Strip") || d.Waypoints[0].Height() != 40 || d.Waypoints[1].HasHeight() {
+	if got := list(d); !strings.HasPrefix(got, "Landing Strip") || d.Waypoints[0].Height() != 40 ||
+		d.Waypoints[1].HasHeight() {
 		t.Errorf("%s: %v %v", got, d.Waypoints[0].Height(), d.Waypoints[1].HasHeight())
 	}
 }

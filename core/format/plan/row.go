@@ -96,7 +96,8 @@ func newRow(line int, text string, system *crs.System) row {
 		}
 		if t := clean[i:j]; strings.Trim(t, ",;") != "" {
 			start := utf8.RuneCountInString(clean[:i])
-			r.tokens = append(r.tokens, token{text: t, start: start, end: start + utf8.RuneCountInString(t), number: numberToken.MatchString(strings.Trim(t, ",;"))})
+			r.tokens = append(r.tokens, token{text: t, start: start, end: start + utf8.RuneCountInString(t),
+				number: numberToken.MatchString(strings.Trim(t, ",;"))})
 		}
 		i = j
 	}

@@ -84,10 +84,12 @@ func TestFromElsewhere(t *testing.T) {
 
 // A departure with a stay before it is no arrival: it comes back as it was, and the arrival is what it says.
 func TestDepartureWithStay(t *testing.T) {
-	text := `<?xml version="1.0"?><route version="1.1" xmlns="http://www.cirm.org/RTZ/1/1"><routeInfo routeName="R"/><waypoints>` +
+	text := `<?xml version="1.0"?><route version="1.1" xmlns="http://www.cirm.org/RTZ/1/1"><routeInfo ` +
+		`routeName="R"/><waypoints>` +
 		`<waypoint id="1" name="A"><position lat="-47.5" lon="11.2"/></waypoint>` +
 		`<waypoint id="2" name="B"><position lat="-47.6" lon="11.3"/></waypoint>` +
-		`<waypoint id="3" name="C"><position lat="-47.7" lon="11.4"/></waypoint></waypoints><schedules><schedule id="1"><manual>` +
+		`<waypoint id="3" name="C"><position lat="-47.7" lon="11.4"/></waypoint></waypoints><schedules><schedule ` +
+		`id="1"><manual>` +
 		`<scheduleElement waypointId="1" etd="2026-03-14T06:00:00Z"/>` +
 		`<scheduleElement waypointId="2" etd="2026-03-14T08:45:00Z" stay="PT45M"/>` +
 		`<scheduleElement waypointId="3" eta="2026-03-14T10:00:00Z"/></manual></schedule></schedules></route>`

@@ -243,8 +243,8 @@ func (r *reader) schedule(local string) error {
 	})
 }
 
-// times takes one element of a schedule: the arrival is the time of the point, or else the departure less the stay before
-// it; all else are fields.
+// times takes one element of a schedule: the arrival is the time of the point, or else the departure less the stay
+// before it; all else are fields.
 func (r *reader) times() {
 	at, ok := r.ids[r.AttrString("waypointId")]
 	if !ok {

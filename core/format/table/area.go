@@ -44,7 +44,8 @@ func (r *reader) outOfArea() {
 	switch {
 	case 2*g.exchanged > g.outside:
 		r.doubt(r.header+2, "%s; with easting and northing exchanged %d of them would lie within", area, g.exchanged).
-			AdviseAbout(advice.SwapColumns, fmt.Sprintf("easting=%s,northing=%s", quoted(r.bare(r.north)), quoted(r.bare(r.east))))
+			AdviseAbout(advice.SwapColumns, fmt.Sprintf("easting=%s,northing=%s", quoted(r.bare(r.north)),
+				quoted(r.bare(r.east))))
 	case 2*g.outside > g.rows:
 		r.doubt(r.header+2, "%s", area).Advise(advice.NameSystemIn)
 	default:

@@ -148,7 +148,8 @@ func ordered(book *excelize.File, w io.Writer, longMark string) error {
 	return out.Close()
 }
 
-// copyLong copies a sheet and makes numbers of the texts behind the mark: the package writes fifteen digits of a number.
+// copyLong copies a sheet and makes numbers of the texts behind the mark: the package writes fifteen digits of a
+// number.
 func copyLong(out *zip.Writer, part *zip.File, mark string) error {
 	in, err := part.Open()
 	if err != nil {

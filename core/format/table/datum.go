@@ -123,7 +123,8 @@ func (r *reader) otherDatum() {
 	if how == "" {
 		how = fmt.Sprint(s.Code)
 	}
-	r.doubt(r.header+2, "%s, but the positions were read as WGS 84%s", r.where, off).AdviseAbout(advice.NameDatum, quoted(how))
+	r.doubt(r.header+2, "%s, but the positions were read as WGS 84%s", r.where, off).AdviseAbout(advice.NameDatum,
+		quoted(how))
 }
 
 // inDatum brings a position of a row from the datum that the row names to WGS 84.

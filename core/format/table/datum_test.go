@@ -29,8 +29,8 @@ func suspicions(d *nav.Dataset) (out string) {
 }
 
 // A datum that a table names anywhere is said where positions are not read in it, and read by row where that is asked
-// for. ED50 is about a hundred metres from WGS 84 in Europe: the shift is three translations (EPSG:1134), from which the
-// position is worked out here by itself.
+// for. ED50 is about a hundred metres from WGS 84 in Europe: the shift is three translations (EPSG:1134), from which
+// the position is worked out here by itself.
 func TestDatums(t *testing.T) {
 	for text, want := range map[string]string{
 		"Name,Lat,Lon,Datum\nA,55,10,WGS84\nB,55.1,10.1,ED50\n": "column:Datum",
@@ -90,7 +90,8 @@ func TestOrderOfAxes(t *testing.T) {
 	if got := suspicions(loaded(t, "nr;Easting;Northing\nA;432000.5;5273456.1\n", opt)); got != "" {
 		t.Errorf("in order: %q", got)
 	}
-	if got := suspicions(loaded(t, "nr;Easting;Northing\nA;432000.5;1273456.1\n", opt)); !strings.Contains(got, "outside") {
+	if got := suspicions(loaded(t, "nr;Easting;Northing\nA;432000.5;1273456.1\n", opt)); !strings.Contains(got,
+		"outside") {
 		t.Errorf("far to the south: %q", got)
 	}
 }

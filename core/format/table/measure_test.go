@@ -29,7 +29,8 @@ func near(t *testing.T, what string, got, want float64) {
 
 // A number has the measure of its heading, in any language, or of its own cell; what was taken is said.
 func TestMeasuresOfHeadings(t *testing.T) {
-	d := loaded(t, "Buoy,Lat,Lon,depth (ft),speed (kn),Altitude (ft)\nA,-47.5,11.2,10,6,1000\nB,-47.6,11.3,2 fm,12 km/h,5 m\n",
+	d := loaded(t, "Buoy,Lat,Lon,depth (ft),speed (kn),Altitude (ft)\nA,-47.5,11.2,10,6,1000\nB,-47.6,11.3,2 fm,12 "+
+		"km/h,5 m\n",
 		&format.ReadOptions{})
 	a, b := &d.Waypoints[0], &d.Waypoints[1]
 	near(t, "depth in feet", field(t, a, "depth"), 3.048)
@@ -41,7 +42,8 @@ func TestMeasuresOfHeadings(t *testing.T) {
 	if a.Name != "A" || !strings.Contains(fmt.Sprint(d.Problems), "depth in feet, speed in knots") {
 		t.Errorf("%q %v", a.Name, d.Problems)
 	}
-	d = loaded(t, "Tonne;Breite;Länge;Tiefe [Faden];Geschwindigkeit (Knoten);Farbe\nT 1;-47,5;11,2;2;6;gelb\n", &format.ReadOptions{})
+	d = loaded(t, "Tonne;Breite;Länge;Tiefe [Faden];Geschwindigkeit (Knoten);Farbe\nT 1;-47,5;11,2;2;6;gelb\n",
+		&format.ReadOptions{})
 	w := &d.Waypoints[0]
 	near(t, "Tiefe", field(t, w, "depth"), 2*1.8288)
 	near(t, "Geschwindigkeit", field(t, w, "speed"), 6*1852.0/3600)
@@ -59,7 +61,8 @@ func TestMeasuresOfHeadings(t *testing.T) {
 	}
 }
 
-// Among decimal commas 2.185 is two thousand only where the whole column is written so, and else nothing that is guessed.
+// Among decimal commas 2.185 is two thousand only where the whole column is written so, and else nothing that is
+// guessed.
 func TestThousandsAmongCommas(t *testing.T) {
 	table := func(cells ...string) *nav.Dataset {
 		text := "Name;Breite;Länge;Höhe\n"

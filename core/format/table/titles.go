@@ -16,7 +16,8 @@ const titledPrefix = "titled:"
 // are not what the column has, but in UTC.
 func (f *found) ownTitles(moved bool) *nav.Titles {
 	var out nav.Titles
-	for _, word := range []string{"name", "description", "comment", "type", "group", "symbol", "colour", "height", "time"} {
+	for _, word := range []string{"name", "description", "comment", "type", "group", "symbol", "colour", "height",
+		"time"} {
 		at := f.at[word]
 		if len(at) != 1 || at[0] >= len(f.titles) || word == "time" && moved ||
 			word == "height" && measured(f.titles[at[0]]) {

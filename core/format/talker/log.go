@@ -144,8 +144,8 @@ func (l *log) moment() (int64, bool) {
 	return ((l.base+int64(l.day))*secondsInDay*1000 + int64(l.last*1000)) * 1e6, true
 }
 
-// settleDates gives the epochs without a date of their own that of those around them: the one before, unless times would
-// run backwards with it and not with the one behind. It counts those that run backwards all the same.
+// settleDates gives the epochs without a date of their own that of those around them: the one before, unless times
+// would run backwards with it and not with the one behind. It counts those that run backwards all the same.
 func (l *log) settleDates() (backwards int) {
 	var all []*epoch
 	for _, epochs := range l.segments {

@@ -174,8 +174,8 @@ func TestVessels(t *testing.T) {
 	}
 }
 
-// Every fix has the date that its own sentence says; those without one have that of the fixes around them, so that times
-// do not run backwards. Three mornings in one log are three mornings.
+// Every fix has the date that its own sentence says; those without one have that of the fixes around them, so that
+// times do not run backwards. Three mornings in one log are three mornings.
 func TestDatesOfLog(t *testing.T) {
 	var b strings.Builder
 	for day := range 3 {
@@ -218,7 +218,8 @@ func TestDatesOfLog(t *testing.T) {
 
 // Minutes with few decimals are where they are, and not at a rounded degree.
 func TestMinutesOfLog(t *testing.T) {
-	for _, text := range []string{"GPRMC,060000,A,4730.53,N,01118.07,E,6,270,140326,,", "GPGGA,060000,4730.53,N,01118.07,E,1,9,1,1,M,,M,,",
+	for _, text := range []string{"GPRMC,060000,A,4730.53,N,01118.07,E,6,270,140326,,",
+		"GPGGA,060000,4730.53,N,01118.07,E,1,9,1,1,M,,M,,",
 		"GPGLL,4730.53,N,01118.07,E,060000,A", "GNGNS,060000,4730.53,N,01118.07,E,AA,9,1,1,,,"} {
 		d := load(t, Sentence(text))
 		p := d.Tracks[0].Segments[0].Points[0]
