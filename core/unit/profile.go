@@ -35,7 +35,7 @@ type Profile struct {
 	StandIn     bool               `toml:"stand-in" doc:"a built-in stand-in reads its cards"`
 	Resolution  float64            `toml:"resolution" doc:"the step of positions in degrees; 0: as fine as the data"`
 	HeightStep  float64            `toml:"height-step" doc:"the step of heights in metres; 0: as fine as the data"`
-	HeightsOver []string           `toml:"heights-above" words:"sea ellipsoid ground pressure" doc:"what its heights are above; none: anything"`
+	HeightsOver []string           `toml:"heights-above" words:"sea ellipsoid ground pressure" doc:"what heights are above; none: anything"`
 	Shows       []string           `toml:"shows" words:"symbol description heights times colour group depth limits"`
 	Text        Text               `toml:"text" doc:"rules for names and descriptions"`
 	Waypoints   Kind               `toml:"waypoints" doc:"how waypoints are written"`
