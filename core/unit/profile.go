@@ -30,24 +30,26 @@ var shipped embed.FS
 
 // Profile is what a unit can show. The tags doc and words make its JSON Schema, and words are what is checked.
 type Profile struct {
-	Name        string             `toml:"name" doc:"the name of the unit, without blanks"`
-	Title       string             `toml:"title" doc:"what the unit is, in a few words"`
-	StandIn     bool               `toml:"stand-in" doc:"a built-in stand-in reads its cards"`
-	Resolution  float64            `toml:"resolution" doc:"the step of positions in degrees; 0: as fine as the data"`
-	HeightStep  float64            `toml:"height-step" doc:"the step of heights in metres; 0: as fine as the data"`
-	HeightsOver []string           `toml:"heights-above" words:"sea ellipsoid ground pressure" doc:"what heights are above; none: anything"`
-	Shows       []string           `toml:"shows" words:"symbol description heights times colour group depth limits"`
-	Text        Text               `toml:"text" doc:"rules for names and descriptions"`
-	Waypoints   Kind               `toml:"waypoints" doc:"how waypoints are written"`
-	Routes      Kind               `toml:"routes" doc:"how routes are written"`
-	Tracks      Kind               `toml:"tracks" doc:"how tracks are written"`
-	Areas       Kind               `toml:"areas" doc:"how areas are written"`
-	Symbols     map[string]string  `toml:"symbols" doc:"neutral symbol words and the unit's own; default: for all others"`
-	Colours     []string           `toml:"colours" doc:"the colours that it can show, such as #c8102e; none: any"`
-	Table       *Table             `toml:"table" doc:"the layout of cards that are tables"`
-	Version     int                `toml:"version" doc:"the usual version of its cards; 0: they have no versions"`
-	Versions    map[string]Version `toml:"versions" doc:"what older versions of its cards can store"`
-	ShortForms  map[string]string  `toml:"short-forms" doc:"further short forms of words; empty: none"`
+	Name       string  `toml:"name" doc:"the name of the unit, without blanks"`
+	Title      string  `toml:"title" doc:"what the unit is, in a few words"`
+	StandIn    bool    `toml:"stand-in" doc:"a built-in stand-in reads its cards"`
+	Resolution float64 `toml:"resolution" doc:"the step of positions in degrees; 0: as fine as the data"`
+	HeightStep float64 `toml:"height-step" doc:"the step of heights in metres; 0: as fine as the data"`
+
+	HeightsOver []string `toml:"heights-above" words:"sea ellipsoid ground pressure" doc:"above what heights are"`
+
+	Shows      []string           `toml:"shows" words:"symbol description heights times colour group depth limits"`
+	Text       Text               `toml:"text" doc:"rules for names and descriptions"`
+	Waypoints  Kind               `toml:"waypoints" doc:"how waypoints are written"`
+	Routes     Kind               `toml:"routes" doc:"how routes are written"`
+	Tracks     Kind               `toml:"tracks" doc:"how tracks are written"`
+	Areas      Kind               `toml:"areas" doc:"how areas are written"`
+	Symbols    map[string]string  `toml:"symbols" doc:"neutral symbol words and the unit's own; default: for all others"`
+	Colours    []string           `toml:"colours" doc:"the colours that it can show, such as #c8102e; none: any"`
+	Table      *Table             `toml:"table" doc:"the layout of cards that are tables"`
+	Version    int                `toml:"version" doc:"the usual version of its cards; 0: they have no versions"`
+	Versions   map[string]Version `toml:"versions" doc:"what older versions of its cards can store"`
+	ShortForms map[string]string  `toml:"short-forms" doc:"further short forms of words; empty: none"`
 
 	Source string `toml:"-"` // the profile as it is written
 	Path   string `toml:"-"` // of the user's own; "" where it ships
