@@ -134,7 +134,7 @@ func (r *Rule) Words(speed float64) string {
 	case r.Level:
 		return "as on the level"
 	}
-	return "as on the level, which only those on foot don't take for their time"
+	return "as on the level: heights count on foot, or by given rates of climb and descent"
 }
 
 // Params lists the parameters of the rule.

@@ -63,14 +63,16 @@ func (w *work) paceLine(kind nav.Kind, name string, points []*nav.Point, stays [
 		begin, why = w.Now.Truncate(time.Minute).UnixNano(), "from now, as no start was given"
 	}
 	clock, stayed := begin, time.Duration(0)
-	heights, tooSteep := 0, 0
+	heights, climbs, tooSteep := 0, 0, 0
 	for i, p := range points {
 		if i > 0 {
 			q := points[i-1]
 			climb := 0.0
 			if p.HasHeight() && q.HasHeight() && p.VerticalDatum().Comparable(q.VerticalDatum()) {
 				climb = p.Height() - q.Height()
-				heights++
+				if heights++; climb != 0 {
+					climbs++
+				}
 			}
 			took, _, err := w.Pace.Leg(geodesy.Distance(q.Lat, q.Lon, p.Lat, p.Lon), climb, w.Speed, level)
 			if err != nil {
@@ -92,9 +94,10 @@ func (w *work) paceLine(kind nav.Kind, name string, points []*nav.Point, stays [
 		why += ", with stays of " + measure.Exactly(stayed) + " in all"
 	}
 	took := time.Duration(clock - begin).Round(time.Minute)
-	if heights > 0 {
+	switch {
+	case climbs > 0:
 		why += ", " + w.Pace.Words(w.Speed)
-	} else if !w.Pace.Level {
+	case heights == 0 && w.Pace.Walks(w.Speed):
 		why += ", without heights"
 	}
 	if tooSteep > 0 {
