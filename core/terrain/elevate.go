@@ -69,11 +69,14 @@ func (s *Step) Elevate(ctx context.Context, d *nav.Dataset) (*Result, error) {
 	for i := range d.Routes {
 		before, route := r.Given, &d.Routes[i]
 		route.Points = s.routeSteps(route.Points, r)
+		lately := r.Given
 		for j := range route.Points {
+			since := r.Given
 			s.point(&route.Points[j].Point, r)
-			if j > 0 {
+			if j > 0 && r.Given > lately {
 				s.leg(&route.Points[j-1].Point, &route.Points[j].Point, r)
 			}
+			lately = since
 		}
 		r.note(nav.Routes, route.Name, r.Given-before)
 	}
@@ -82,14 +85,17 @@ func (s *Step) Elevate(ctx context.Context, d *nav.Dataset) (*Result, error) {
 		for j := range d.Tracks[i].Segments {
 			seg := &d.Tracks[i].Segments[j]
 			seg.Points = s.steps(seg.Points, r)
+			lately := r.Given
 			for k := range seg.Points {
+				since := r.Given
 				if k%4096 == 0 && ctx.Err() != nil {
 					return nil, ctx.Err()
 				}
 				s.point(&seg.Points[k], r)
-				if k > 0 {
+				if k > 0 && r.Given > lately {
 					s.leg(&seg.Points[k-1], &seg.Points[k], r)
 				}
+				lately = since
 			}
 		}
 		r.note(nav.Tracks, d.Tracks[i].Name, r.Given-before)
@@ -144,9 +150,9 @@ func (s *Step) routeSteps(points []nav.Waypoint, r *Result) []nav.Waypoint {
 	return all
 }
 
-// leg counts legs over ground that was not looked at between their ends.
+// leg counts a leg of which an end was given a height, over ground that was not looked at between.
 func (s *Step) leg(a, b *nav.Point, r *Result) {
-	if s.Terrain == nil || r.Given == 0 || s.Every > 0 {
+	if s.Every > 0 {
 		return
 	}
 	length, spacing := geodesy.Distance(a.Lat, a.Lon, b.Lat, b.Lon), s.Terrain.Spacing(a.Lat, a.Lon)
