@@ -110,8 +110,8 @@ func (n *numbers) value(cell []byte, lat []byte) (string, bool) {
 	if !ok || math.IsNaN(v) {
 		return "", false
 	}
-	if t := string(cell); nav.IsNumber(t) && digits != 0 {
-		return t, true
+	if _, _, length := nav.DecimalPrefix(cell); length == len(cell) && digits != 0 {
+		return string(cell), true // with the zeros in front that it may have
 	}
 	if digits != 0 {
 		return string(nav.AppendDecimal(nil, v, digits)), true
