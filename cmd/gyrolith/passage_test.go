@@ -226,12 +226,15 @@ func TestLegTable(t *testing.T) {
 	if r.status != 3 || !strings.Contains(r.out, "the course can't be kept") {
 		t.Errorf("status %d\n%s", r.status, r.out)
 	}
-	// Areas that are not named are told about, and are no finding.
+	// Areas of the hazards are hazards: the one that is crossed is a finding, those below the flight are told about.
 	told := f.must("legs", "counting.txt", "--hazards", "planning.kmz", "--hazards-take", "areas", "--clear", "200m",
 		"--quiet").out
-	if strings.Contains(told, "finding:") || !strings.Contains(told, "note: leg 1") {
+	if strings.Count(told, "finding:") != 1 || !strings.Contains(told, "finding: leg 1") ||
+		!strings.Contains(told, "note: leg 2") {
 		t.Errorf("%s", told)
 	}
+	f.refuses(3, "1 finding, refused", "legs", "counting.txt", "--hazards", "planning.kmz", "--hazards-take", "areas",
+		"--strict")
 	f.must("legs", "counting.txt", "-o", "legs.json")
 	if text := f.get("legs.json"); !strings.Contains(text, `"considered"`) || !strings.Contains(text, `"VC05"`) {
 		t.Errorf("%s", text)

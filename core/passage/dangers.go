@@ -21,18 +21,13 @@ type Danger struct {
 	own    bool      // a waypoint of the route itself
 }
 
-// solid says whether clearance is to be kept from it: an area that is not named as one to keep out of is only told
-// about.
-func (d *Danger) solid() bool { return d.area == nil || d.KeepOut }
-
 // Dangers are hazards prepared for measuring.
 type Dangers struct {
 	List   []Danger
 	Faults []string // what could not be read of limits
 
 	edges   []edge
-	solid   *nearby // edges of what clearance is kept from
-	told    *nearby // and of what is only told about
+	nearby  *nearby // the edges
 	regions *nav.Regions
 	areas   []nav.Area
 	danger  []int // that each of the areas is
@@ -78,8 +73,7 @@ func NewDangers(hazards, data *nav.Dataset, keepOut []nav.Choice) *Dangers {
 	if data != nil && len(keepOut) > 0 {
 		out.add(data, keepOut, true)
 	}
-	out.solid = newNearby(out.edges, func(e *edge) bool { return out.List[e.of].solid() })
-	out.told = newNearby(out.edges, func(e *edge) bool { return !out.List[e.of].solid() })
+	out.nearby = newNearby(out.edges)
 	out.regions = nav.NewRegions(out.areas, func(*nav.Area) bool { return true })
 	return out
 }

@@ -162,7 +162,7 @@ func (s *Step) counts(k int, leg *Leg) bool {
 	case d.own:
 		return false
 	case d.area != nil:
-		return d.KeepOut && s.passesBeside(leg, d, max(s.Clear, leastClear)) == ""
+		return s.passesBeside(leg, d, max(s.Clear, leastClear)) == ""
 	}
 	return s.Clear > 0
 }

@@ -118,10 +118,9 @@ type FindingCode string
 const (
 	Clearance          FindingCode = "clearance"        // a hazard is nearer than is kept
 	Closure            FindingCode = "closure"          // a leg crosses an area to keep out of
-	Crossing           FindingCode = "crossing"         // a leg crosses another area, which is only told
+	Crossing           FindingCode = "crossing"         // a leg crosses another area of the hazards
 	OutsideModel       FindingCode = "declination"      // the magnetic model does not hold on the day
 	DriftBeyondControl FindingCode = "drift"            // the course can't be held
-	Passing            FindingCode = "passing"          // a leg passes an area nearer than the clearance: only told
 	OutOfFuel          FindingCode = "fuel"             // the fuel does not last, or not with its reserve
 	NoGround           FindingCode = "ground"           // the terrain has no heights for a safe height
 	NotOverSea         FindingCode = "height reference" // heights that can't be compared with the ground

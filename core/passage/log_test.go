@@ -4,6 +4,8 @@ import (
 	"math"
 	"os"
 	"path/filepath"
+	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -84,28 +86,54 @@ func TestLogOfALeg(t *testing.T) {
 	}
 }
 
-// An area that a leg passes nearer than the clearance is told, and is a finding where it is to be kept out of.
-func TestPassing(t *testing.T) {
-	area := nav.Area{Item: nav.Item{Name: "Nesting", Fields: []nav.Field{{Key: "Upper_Limit", Value: "300ft"}}},
+// An area of the hazards is a hazard as a rock is: one nearer than the clearance is a finding, one that is crossed is a
+// finding without a clearance too, and a detour leads around it. What of its limits can't be compared is said.
+func TestHazardAreas(t *testing.T) {
+	area := nav.Area{Item: nav.Item{Name: "Shoal", Fields: []nav.Field{{Key: "Upper_Limit", Value: "300ft"}}},
 		Outline: []nav.Point{nav.At(-47, 11.001), nav.At(-47, 11.01), nav.At(-47.01, 11.01), nav.At(-47.01, 11.001)}}
 	hazards := &nav.Dataset{Areas: []nav.Area{area}}
-	r := &nav.Route{Points: []nav.Waypoint{{Point: nav.At(-47.02, 11)}, {Point: nav.At(-46.98, 11)}}}
+	past := &nav.Route{Points: []nav.Waypoint{{Point: nav.At(-47.02, 11)}, {Point: nav.At(-46.98, 11)}}}
+	across := &nav.Route{Points: []nav.Waypoint{{Point: nav.At(-47.02, 11.005)}, {Point: nav.At(-46.98, 11.005)}}}
 	s := &Step{Clear: 150, Declination: new(float64), Dangers: NewDangers(hazards, nil, nil)}
-	table := s.Plan(r)
-	if len(table.Told) != 1 || table.Told[0].Code != Passing || math.Abs(table.Told[0].Near.Distance-76) > 1 ||
-		len(table.Findings) != 0 {
-		t.Errorf("%+v %+v", table.Told, table.Findings)
+	table := s.Plan(past)
+	if f := table.Findings; len(f) != 1 || f[0].Code != Clearance || math.Abs(f[0].Near.Distance-76) > 1 ||
+		!strings.Contains(f[0].Why, "ceiling of 300ft not considered") || table.Legs[0].Nearest == nil {
+		t.Errorf("%+v %+v", f, table.Legs[0].Nearest)
 	}
 	s.Clear = 50
-	if table := s.Plan(r); len(table.Told) != 0 {
-		t.Errorf("76 m off, with 50 m asked: %+v", table.Told)
+	if table := s.Plan(past); len(table.Findings) != 0 || len(table.Told) != 0 {
+		t.Errorf("76 m off, with 50 m asked: %+v", table.Findings)
 	}
-	s.Clear, s.Dangers = 150, NewDangers(hazards, nil, []nav.Choice{{Kinds: [4]bool{3: true}}})
-	if table := s.Plan(r); len(table.Findings) != 1 || table.Findings[0].Code != Clearance {
-		t.Errorf("%+v", table.Findings)
+	for _, clear := range []float64{0, 150} {
+		s.Clear = clear
+		table := s.Plan(across)
+		if f := table.Findings; len(f) != 1 || f[0].Code != Crossing || table.Legs[0].Nearest == nil ||
+			table.Legs[0].Nearest.Distance != 0 {
+			t.Errorf("across, clearance %v: %+v", clear, f)
+		}
+		way, err := s.Detour(across)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if f := s.Plan(&way.Route).Findings; len(f) != 0 || len(way.Route.Points) < 4 {
+			t.Errorf("the detour: %+v, %d points", f, len(way.Route.Points))
+		}
 	}
-	if l := s.Dangers.List[0].Limits; l.Ceiling == nil || math.Abs(l.Ceiling.Metres-91.44) > 0.01 {
-		t.Errorf("%+v", l)
+	inside := &nav.Route{Points: []nav.Waypoint{{Point: nav.At(-47.02, 11.005)}, {Point: nav.At(-47.005, 11.005)}}}
+	if f := s.Plan(inside).Findings; len(f) != 1 || f[0].Code != Crossing {
+		t.Errorf("a route that ends inside: %+v", f)
+	}
+	// Above the ceiling it is no hazard, and hides nothing that is behind it.
+	high := *across
+	high.Points = slices.Clone(high.Points)
+	for i := range high.Points {
+		high.Points[i].SetHeight(200, 0, nav.MeanSeaLevel)
+	}
+	hazards.Waypoints = []nav.Waypoint{wpt("Rock", nav.At(-47.015, 11.02))}
+	s.Dangers = NewDangers(hazards, nil, nil)
+	table = s.Plan(&high)
+	if n := table.Legs[0].Nearest; len(table.Findings) != 0 || len(table.Told) != 1 || n == nil || n.Name != "Rock" {
+		t.Errorf("above the ceiling: %+v %+v %+v", table.Findings, table.Told, n)
 	}
 }
 

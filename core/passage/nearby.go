@@ -28,13 +28,11 @@ func (b *box) off(at vec3) float64 {
 	return math.Sqrt(sum)
 }
 
-func newNearby(edges []edge, wanted func(*edge) bool) *nearby {
+func newNearby(edges []edge) *nearby {
 	n := &nearby{edges: edges}
 	for i := range edges {
-		if wanted(&edges[i]) {
-			n.order = append(n.order, int32(i))
-			n.longest = max(n.longest, edges[i].half)
-		}
+		n.order = append(n.order, int32(i))
+		n.longest = max(n.longest, edges[i].half)
 	}
 	n.boxes = make([]box, len(n.order))
 	n.part(0, len(n.order), 0)

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
@@ -49,7 +50,8 @@ func (l *line) parts() (at [][2]float64, step float64) {
 }
 
 // meet measures a leg against every danger. The farther ones of two are measured only as far as it is needed to know
-// that they are not the nearest and are beyond the limit; what is only told about counts within that.
+// that they are not the nearest and are beyond the limit. What a leg may pass above, below or at another time hides
+// nothing behind it.
 func (d *Dangers) meet(l *line, limit float64) map[int]*encounter {
 	out := map[int]*encounter{}
 	parts, step := l.parts()
@@ -87,15 +89,13 @@ func (d *Dangers) meet(l *line, limit float64) map[int]*encounter {
 			if distance < have.distance {
 				have.distance, have.along, have.side = distance, (float64(i)+t)*step, side
 			}
-			if danger.solid() && have.distance < nearest {
+			if danger.Limits == (nav.Limits{}) && have.distance < nearest {
 				nearest = have.distance
 				within = max(limit, chord(nearest))
 			}
 		}
-		d.solid.around(mid, func() float64 { return within + d.solid.longest + step/2 + 1 },
+		d.nearby.around(mid, func() float64 { return within + d.nearby.longest + step/2 + 1 },
 			func(e *edge) { measure(e, within) })
-		d.told.around(mid, func() float64 { return limit + d.told.longest + step/2 + 1 },
-			func(e *edge) { measure(e, limit) })
 	}
 	// An area far larger than the leg may hold it without any edge near by.
 	d.regions.Holding(l.a.Lat, l.a.Lon, func(i int) bool {
@@ -232,39 +232,35 @@ func (s *Step) watch(t *Table) {
 					continue
 				}
 			}
-			if !danger.solid() {
-				if s.Clear > 0 && e.distance < s.Clear && len(e.crossings) == 0 && e.distance > 0 {
-					t.Told = append(t.Told, Finding{Code: Passing, Route: t.Route.Name, Leg: i + 1,
-						Near: s.Dangers.near(k, e, &leg.line), Name: danger.Name})
-				}
-				continue
-			}
 			near := s.Dangers.near(k, e, &leg.line)
 			if leg.Nearest == nil || near.Distance < leg.Nearest.Distance {
 				leg.Nearest = near
 			}
 			if s.Clear > 0 && e.distance < s.Clear && !said {
 				t.Findings = append(t.Findings, Finding{Code: Clearance, Route: t.Route.Name, Leg: i + 1, Near: near,
-					Name: danger.Name})
+					Name: danger.Name, Why: s.unknown(leg, danger)})
 			}
 		}
 	}
 }
 
-// area tells of an area that a leg crosses. It says whether there was a finding, and whether the leg passes above or
-// below the area, or at another time, so that it does not count.
+// area finds that a leg crosses an area. It says whether there was a finding, and whether the leg passes above or below
+// the area, or at another time, so that it does not count.
 func (s *Step) area(t *Table, i, k int, e *encounter) (found, excused bool) {
 	danger, leg := &s.Dangers.List[k], &t.Legs[i]
 	crossed := s.Dangers.spans(k, &leg.line, e.crossings)
 	for _, span := range crossed {
-		f := Finding{Code: Crossing, Route: t.Route.Name, Leg: i + 1, Name: danger.Name, Enter: &span[0], Leave: &span[1]}
-		if f.Why = s.passes(leg, danger, span); f.Why == "" && danger.KeepOut {
-			f.Code = Closure
-			found = true
-			t.Findings = append(t.Findings, f)
+		f := Finding{Code: Crossing, Route: t.Route.Name, Leg: i + 1, Name: danger.Name, Enter: &span[0], Leave: &span[1],
+			Near: s.Dangers.near(k, e, &leg.line)}
+		if f.Why = s.passes(leg, danger, span); f.Why != "" {
+			t.Told = append(t.Told, f)
 			continue
 		}
-		t.Told = append(t.Told, f)
+		if danger.KeepOut {
+			f.Code = Closure
+		}
+		found, f.Why = true, s.unknown(leg, danger)
+		t.Findings = append(t.Findings, f)
 	}
 	if len(crossed) == 0 {
 		return false, s.passesBeside(leg, danger, s.Clear) != ""
@@ -345,17 +341,38 @@ func (s *Step) passes(leg *Leg, d *Danger, span [2]float64) string {
 	}
 	low, high := height(span[0]), height(span[1])
 	low, high = min(low, high), max(low, high)
-	// A height that does not say above what it is, is taken as above the sea; others are compared with their own kind
-	// only.
-	same := func(l *nav.Level) bool {
-		over := a.VerticalDatum()
-		return l != nil && !l.Ground && (l.Over == over || over == nav.DatumUnstated && l.Over == nav.MeanSeaLevel)
-	}
-	if c := d.Limits.Ceiling; same(c) && low > c.Metres {
+	if c := d.Limits.Ceiling; c != nil && comparable(leg, c) && low > c.Metres {
 		return fmt.Sprintf("above its ceiling of %s", c.Text)
 	}
-	if f := d.Limits.Floor; same(f) && high < f.Metres {
+	if f := d.Limits.Floor; f != nil && comparable(leg, f) && high < f.Metres {
 		return fmt.Sprintf("below its floor of %s", f.Text)
 	}
 	return ""
+}
+
+// comparable says whether the heights of a leg can be held against a limit of an area.
+func comparable(leg *Leg, l *nav.Level) bool {
+	return !l.Ground && leg.From.VerticalDatum().Comparable(l.Over) && leg.To.VerticalDatum().Comparable(l.Over)
+}
+
+// unknown says what of an area's limits could not be held against a leg, so that it counts as inside; "" for nothing.
+func (s *Step) unknown(leg *Leg, d *Danger) string {
+	var parts []string
+	for _, l := range []struct {
+		what string
+		of   *nav.Level
+	}{{"floor", d.Limits.Floor}, {"ceiling", d.Limits.Ceiling}} {
+		switch {
+		case l.of == nil || l.what == "floor" && l.of.Ground:
+		case !leg.From.HasHeight() || !leg.To.HasHeight():
+			parts = append(parts, fmt.Sprintf("its %s of %s not considered, as the leg has no heights", l.what, l.of.Text))
+		case !comparable(leg, l.of):
+			parts = append(parts, fmt.Sprintf("its %s of %s not considered, as the leg's heights are above %s", l.what, l.of.Text,
+				leg.From.VerticalDatum()))
+		}
+	}
+	if (d.Limits.From != nil || d.Limits.Until != nil) && (leg.Time == 0 || s.Depart.IsZero()) {
+		parts = append(parts, "its validity not considered, as the leg has no times")
+	}
+	return strings.Join(parts, "; ")
 }

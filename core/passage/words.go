@@ -21,14 +21,14 @@ func (f *Finding) Words(t *Table, o *Layout) string {
 	case Clearance:
 		where := fmt.Sprintf("%s after its start, at %s", o.Measure.Length(f.Near.Along),
 			o.Notation.Format(f.Near.Lat, f.Near.Lon))
+		if f.Why != "" {
+			where += "; " + f.Why
+		}
 		if f.Near.Distance == 0 {
 			return fmt.Sprintf("%sgoes over %s, %s", leg, name, where)
 		}
 		return fmt.Sprintf("%s%s is %s to the %s, nearer than the clearance: %s", leg, name,
 			o.Measure.Length(f.Near.Distance), f.Near.Side, where)
-	case Passing:
-		return fmt.Sprintf("%spasses %s at %s to the %s, nearer than the clearance: %s after its start", leg, name,
-			o.Measure.Length(f.Near.Distance), f.Near.Side, o.Measure.Length(f.Near.Along))
 	case BelowSafe:
 		return leg + "is up to " + o.Measure.Height(f.Below) + " lower than its safe height"
 	case InTheDark:

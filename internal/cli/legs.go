@@ -39,10 +39,11 @@ waits at a point. --terrain with --corridor and --margin gives each leg a safe h
 the highest ground of its corridor; a leg below it is a finding.
 
 --hazards FILE adds to each leg the nearest of its waypoints, lines and areas: the distance, the
-side, and the place along the leg. With --clear, anything nearer than that is a finding.
---keep-out KIND:GLOB names areas, in the data or in the hazards, that no leg may cross; other
-areas crossed are only mentioned. Fields floor, ceiling (1500ft, 450m, FL085, GND, UNL), valid
-from and valid until of an area are respected where the height and time of the leg are known.
+side, and the place along the leg. An area that a leg crosses is a finding, and with --clear so
+is anything nearer than that. --keep-out KIND:GLOB names closures, in the data or in the hazards,
+that no leg may cross. Fields floor, ceiling (1500ft, 450m, FL085, GND, UNL), valid from and
+valid until of an area are respected where the height and time of the leg are known; what is
+unknown counts as inside.
 With --strict, findings end with status 3. Hazard waypoints that are points of the route itself,
 by name and place, are ignored.
 
