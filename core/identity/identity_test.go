@@ -121,3 +121,44 @@ func TestProperties(t *testing.T) {
 		t.Error("made identities do not tell things apart")
 	}
 }
+
+// Two recordings of one name are one where their fixes are, whatever they are called; a name alone, even with the same
+// start, makes no two things one where neither list comes from the other.
+func TestUnrelated(t *testing.T) {
+	recorded := func(name string, lat, lon float64, from, n int) nav.Track {
+		tr := nav.Track{Item: nav.Item{Name: name}, Segments: make([]nav.Segment, 1)}
+		for i := from; i < from+n; i++ {
+			p := nav.At(lat+float64(i)*1e-4, lon)
+			p.SetTime(int64(1e18)+int64(i)*1e9, nav.Seconds)
+			tr.Segments[0].Points = append(tr.Segments[0].Points, p)
+		}
+		return tr
+	}
+	tracks := func(list ...nav.Track) []Thing { return Things(&nav.Dataset{Tracks: list}, nav.Tracks) }
+	later := recorded("Log 1", -47, 11, 0, 50)
+	for i := range later.Segments[0].Points {
+		p := &later.Segments[0].Points[i]
+		p.SetTime(p.UnixNano()+86400e9, nav.Seconds)
+	}
+	for _, c := range []struct {
+		name      string
+		a, b      []Thing
+		want      int
+		ambiguous int
+	}{
+		{"another place at the same times", tracks(recorded("Log 1", -47, 11, 0, 50)),
+			tracks(recorded("Log 1", -46.5, 11, 0, 50)), -1, 0},
+		{"another day on the same way", tracks(recorded("Log 1", -47, 11, 0, 50)), tracks(later), -1, 0},
+		{"the same, cut", tracks(recorded("Log 1", -47, 11, 0, 50)), tracks(recorded("Log 1", -47, 11, 0, 30)), 0, 0},
+		{"the same under another name", tracks(recorded("Log 1", -47, 11, 0, 50)),
+			tracks(recorded("Walk", -47, 11, 0, 50)), 0, 0},
+		{"a mark of one name far away", marks(mark("", "Camp", -47, 11)), marks(mark("", "Camp", -46, 12)), -1, 1},
+		{"a mark at its place", marks(mark("", "Camp", -47, 11)), marks(mark("", "Camp", -47.00001, 11)), 0, 0},
+		{"an id", marks(mark("7", "Camp", -47, 11)), marks(mark("7", "Camp", -46, 12)), 0, 0},
+	} {
+		m := MatchUnrelated(c.a, c.b, 0)
+		if m.First[0] != c.want || len(m.Ambiguous[0]) != c.ambiguous {
+			t.Errorf("%s: %v, %v ambiguous", c.name, m.First, m.Ambiguous)
+		}
+	}
+}

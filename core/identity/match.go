@@ -27,13 +27,21 @@ const (
 // Match finds the same items of one kind in two lists: those of one identity; then those of one name at one place; then
 // those whose name nothing else has in either list, wherever they are; then those at one place, where nothing else is.
 // Within is how many metres apart one place may be. What could be several others has no partner, and is told.
-func Match(a, b []Thing, within float64) *Matching {
-	m := &matcher{a: a, b: b, within: max(within, near), place: max(within, samePlace),
+func Match(a, b []Thing, within float64) *Matching { return match(a, b, within, true) }
+
+// MatchUnrelated finds the same items of two lists of which neither is a later version of the other: as Match does, but a
+// name alone makes no two things one, and recordings are the same by their fixes alone.
+func MatchUnrelated(a, b []Thing, within float64) *Matching { return match(a, b, within, false) }
+
+func match(a, b []Thing, within float64, versions bool) *Matching {
+	m := &matcher{a: a, b: b, within: max(within, near), place: max(within, samePlace), versions: versions,
 		Matching: Matching{First: alone(len(a)), Second: alone(len(b))}}
 	m.byIdentity()
 	m.byStanding()
 	m.byNameAndPlace()
-	m.byName()
+	if versions {
+		m.byName()
+	}
 	m.byPlace()
 	m.tell()
 	return &m.Matching
@@ -51,8 +59,17 @@ func alone(n int) []int {
 type matcher struct {
 	a, b          []Thing
 	within, place float64
+	versions      bool // one list is a later version of the other
 	Matching
 }
+
+// may says whether two things that have a name or a place in common can be one.
+func (m *matcher) may(i, j int) bool {
+	a, b := &m.a[i], &m.b[j]
+	return m.versions || a.Kind != nav.Tracks || !timed(a) && !timed(b) || SameRecording(a, b)
+}
+
+func timed(t *Thing) bool { _, _, ok := t.Times(); return ok }
 
 func (m *matcher) pair(i, j int) { m.First[i], m.Second[j] = j, i }
 
@@ -105,9 +122,12 @@ func (m *matcher) byStanding() {
 			continue
 		}
 		at := standingOf(&m.a[i])
-		if same := still[at]; len(same) > 0 {
-			still[at] = same[1:]
-			m.pair(i, same[0])
+		for k, j := range still[at] {
+			if m.may(i, j) {
+				still[at] = slices.Delete(still[at], k, k+1)
+				m.pair(i, j)
+				break
+			}
 		}
 	}
 }
@@ -134,7 +154,7 @@ func (m *matcher) byNameAndPlace() {
 			continue
 		}
 		grid.Near(named(&m.a[i]), p.Lat, p.Lon, func(j int) {
-			if d := Apart(&m.a[i], &m.b[j]); d <= m.within {
+			if d := Apart(&m.a[i], &m.b[j]); d <= m.within && m.may(i, j) {
 				all = append(all, candidate{d, i, j})
 			}
 		})
@@ -233,6 +253,7 @@ func (m *matcher) byPlace() {
 	for i := range near {
 		switch {
 		case len(near[i]) == 0:
+		case len(near[i]) == 1 && !m.may(i, near[i][0]):
 		case len(near[i]) == 1 && len(back[near[i][0]]) == 1:
 			m.pair(i, near[i][0])
 		default:
@@ -244,9 +265,16 @@ func (m *matcher) byPlace() {
 
 // tell adds to the ambiguous those of one name that are left in both lists.
 func (m *matcher) tell() {
+	least := 3
+	if !m.versions {
+		least = 2
+	}
 	there := index(m.b, m.Second, named)
 	for k, here := range index(m.a, m.First, named) {
-		if k != named(&Thing{Item: &nav.Item{}}) && len(there[k]) > 0 && len(here)+len(there[k]) > 2 {
+		if !m.versions && timed(&m.a[here[0]]) && m.a[here[0]].Kind == nav.Tracks { // another recording, beyond doubt
+			continue
+		}
+		if k != named(&Thing{Item: &nav.Item{}}) && len(there[k]) > 0 && len(here)+len(there[k]) >= least {
 			m.Ambiguous[0] = append(m.Ambiguous[0], here...)
 			m.Ambiguous[1] = append(m.Ambiguous[1], there[k]...)
 		}

@@ -152,7 +152,7 @@ func (m *merging) match(base, first, second []identity.Thing) (items []versions)
 		return
 	}
 	own := pick(first, freeFirst)
-	met := identity.Match(own, pick(second, freeSecond), m.opt.Within)
+	met := identity.MatchUnrelated(own, pick(second, freeSecond), m.opt.Within)
 	m.ambiguous(own, met)
 	partner := make([]int, len(first)) // in the second list
 	for i := range partner {

@@ -158,3 +158,19 @@ func TestLines(t *testing.T) {
 		t.Errorf("%+v: %s", got, told(r))
 	}
 }
+
+// What each side added by itself stays: marks of one name at two places, and recordings of one name.
+func TestOneNameIsNotOneThing(t *testing.T) {
+	for _, base := range []*nav.Dataset{nil, list(mark("Old", -46))} {
+		got, r := Merge(base, list(mark("Camp", -47, desc("east"))), list(mark("Camp", -48, desc("west"))), Options{})
+		n := 0
+		for _, w := range got.Waypoints {
+			if w.Name == "Camp" {
+				n++
+			}
+		}
+		if n != 2 || len(r.Conflicts) != 0 || len(r.Ambiguous) != 1 {
+			t.Errorf("%s: %+v", words(got), r)
+		}
+	}
+}
