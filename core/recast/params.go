@@ -61,18 +61,35 @@ func (s *Step) Params() param.Table {
 	}
 	lines = append(append(lines, s.Pace.Params()...),
 		param.SignedSpan("shift-time", &s.Shift, "SPAN", "shift all times by this `SPAN`, such as 2h or -90s"),
-		param.FuncIn("split-at", "PLACE", "split lines at this `PLACE`, see above",
-			func(env *param.Env, text string) (err error) {
-				s.SplitAt, err = s.parseCut(text, env.Zone)
-				return
-			}))
+		s.splitParam())
 	return append(turned.In("Recasting"), lines.In("Lines")...)
+}
+
+// splitParam is where lines are split: at any number of waypoints, or by one rule.
+func (s *Step) splitParam() param.Param {
+	p := param.FuncIn("split-at", "PLACE", "split lines at this `PLACE`, see above; waypoints are repeatable",
+		func(env *param.Env, text string) error {
+			c, err := s.parseCut(text, env.Zone)
+			switch {
+			case err != nil:
+				return err
+			case s.SplitAt == nil:
+				s.SplitAt = c
+			case len(c.Waypoints) > 0 && len(s.SplitAt.Waypoints) > 0:
+				s.SplitAt.Waypoints = append(s.SplitAt.Waypoints, c.Waypoints...)
+			default:
+				return errors.New("only waypoint:NAME can be given more than once")
+			}
+			return nil
+		})
+	p.List = true
+	return p
 }
 
 // parseCut reads where lines are split.
 func (s *Step) parseCut(text string, zone *time.Location) (*Cut, error) {
 	if name, ok := strings.CutPrefix(text, "waypoint:"); ok && name != "" {
-		return &Cut{Waypoint: name}, nil
+		return &Cut{Waypoints: []string{name}}, nil
 	}
 	if name, ok := strings.CutPrefix(text, "unit:"); ok && s.PointsOf != nil {
 		points, err := s.PointsOf(name)

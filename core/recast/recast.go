@@ -257,7 +257,7 @@ func (w *work) route(r *nav.Route, to nav.Kind) {
 		w.made.Tracks = append(w.made.Tracks, nav.Track{Item: r.Item, Segments: []nav.Segment{w.segment(r.Points)}})
 	case nav.Areas:
 		ring := w.segment(r.Points)
-		if !w.close(nav.Routes, &r.Item, &ring, false) {
+		if !w.close(nav.Routes, &r.Item, &ring, true) {
 			w.keep(func() { w.data.Routes = append(w.data.Routes, *r) })
 			return
 		}
@@ -379,8 +379,8 @@ func within(ring, outer []nav.Point) bool {
 	return true
 }
 
-// close takes the last point of a closed line away; it says what keeps a line from being an outline. A route closes by
-// itself.
+// close takes the last point away where it is the first again; it says what keeps a line from being an outline.
+// Waypoints close by themselves.
 func (w *work) close(kind nav.Kind, item *nav.Item, s *nav.Segment, mustMeet bool) bool {
 	n := len(s.Points)
 	refuse := func(why string) bool {
@@ -402,13 +402,34 @@ func (w *work) close(kind nav.Kind, item *nav.Item, s *nav.Segment, mustMeet boo
 		w.ledger[len(w.ledger)-1].Advise(advice.CloseWider)
 		return false
 	}
-	if apart <= limit && n > 3 || apart == 0 {
+	if a.SamePlace(b) {
 		s.Points = s.Points[:n-1]
 	}
 	if len(s.Points) < 3 {
 		return refuse("an outline needs at least three points")
 	}
+	w.cornersLose(kind, item, s)
 	return true
+}
+
+// cornersLose says what the corners of an outline don't have any more: names and all else that is said of points.
+func (w *work) cornersLose(kind nav.Kind, item *nav.Item, s *nav.Segment) {
+	names, more := 0, 0
+	for i := range s.Points {
+		p := &s.Points[i]
+		if it := s.Item(p); it != nil && it.Name != "" {
+			names++
+		}
+		if it := s.Item(p); len(s.Values(nil, p)) > 0 || it != nil && len(it.Fields) > 0 {
+			more++
+		}
+	}
+	if names > 0 {
+		w.ledger.Lost(kind, item.Name, "names of points", "corners of an area have none", names).Asked = true
+	}
+	if more > 0 {
+		w.ledger.Lost(kind, item.Name, "fields of points", "corners of an area have none", more).Asked = true
+	}
 }
 
 // area turns an area into a closed track, or its corners into waypoints or routes.

@@ -421,12 +421,12 @@ func TestSplit(t *testing.T) {
 			t.Errorf("by %s: %d parts", name, len(parts))
 		}
 	}
-	if parts := split(Cut{Waypoint: "ta*"}, wpt("Tarn", 690, 800)); len(parts) != 2 ||
+	if parts := split(Cut{Waypoints: []string{"ta*"}}, wpt("Tarn", 690, 800)); len(parts) != 2 ||
 		math.Abs(length(parts[1].Segments[0])-800) > 0.1 {
 		t.Errorf("at a waypoint: %d parts", len(parts))
 	}
 	d := &nav.Dataset{Tracks: []nav.Track{track("Way", line(0, 0, 700, 0))}}
-	if _, err := (&Step{SplitAt: &Cut{Waypoint: "nowhere"}}).Recast(context.Background(), d); err == nil {
+	if _, err := (&Step{SplitAt: &Cut{Waypoints: []string{"nowhere"}}}).Recast(context.Background(), d); err == nil {
 		t.Error("split at a waypoint that there is not")
 	}
 	if l := apply(t, &Step{SplitAt: &Cut{Every: 9000}}, d); l.Losses() != 1 {

@@ -16,15 +16,15 @@ import (
 // Cut says where lines are split: after every so many metres, span of time or number of points, at one time or the same
 // time of every day, or at the waypoints that a name or pattern chooses. One of them is set.
 type Cut struct {
-	Every    float64
-	Span     time.Duration
-	At       time.Time
-	Daily    bool          // at OfDay of every day
-	OfDay    time.Duration // since midnight in Zone
-	Zone     *time.Location
-	Waypoint string
-	Points   [4]int // the most points of each kind; 0 is any number
-	Unit     string // that takes so many points; "" where it is not for one
+	Every     float64
+	Span      time.Duration
+	At        time.Time
+	Daily     bool          // at OfDay of every day
+	OfDay     time.Duration // since midnight in Zone
+	Zone      *time.Location
+	Waypoints []string // names or patterns
+	Points    [4]int   // the most points of each kind; 0 is any number
+	Unit      string   // that takes so many points; "" where it is not for one
 }
 
 // spot is a place on a line: a point, or a part of the leg behind it.
@@ -36,23 +36,12 @@ type spot struct {
 func (w *work) split() error {
 	c := w.SplitAt
 	var marks []nav.Waypoint
-	if c.Waypoint != "" {
-		pattern := strings.ToLower(c.Waypoint)
-		for i := range w.data.Waypoints {
-			if p := &w.data.Waypoints[i]; nav.Glob(pattern, p.Name) {
-				marks = append(marks, *p)
-			}
+	for _, name := range c.Waypoints {
+		found := w.marks(name)
+		if len(found) == 0 {
+			return fmt.Errorf("there is no waypoint or route point %q to split at", name)
 		}
-		for i := range w.data.Routes {
-			for j := range w.data.Routes[i].Points {
-				if p := &w.data.Routes[i].Points[j]; nav.Glob(pattern, p.Name) {
-					marks = append(marks, *p)
-				}
-			}
-		}
-		if len(marks) == 0 {
-			return fmt.Errorf("there is no waypoint or route point %q to split at", c.Waypoint)
-		}
+		marks = append(marks, found...)
 	}
 	cuts := 0
 	var routes []nav.Route
@@ -110,6 +99,29 @@ func (w *work) split() error {
 			Why: "split as requested; each part begins where the previous one ends", Count: cuts, Asked: true})
 	}
 	return nil
+}
+
+// marks finds the points of routes that a name or pattern chooses, and the waypoints; of one that a point of a route is
+// named after, near by, the point of the route counts.
+func (w *work) marks(name string) (marks []nav.Waypoint) {
+	pattern := strings.ToLower(name)
+	for i := range w.data.Routes {
+		for j := range w.data.Routes[i].Points {
+			if p := &w.data.Routes[i].Points[j]; nav.Glob(pattern, p.Name) {
+				marks = append(marks, *p)
+			}
+		}
+	}
+	points := marks
+	for i := range w.data.Waypoints {
+		p := &w.data.Waypoints[i]
+		if nav.Glob(pattern, p.Name) && !slices.ContainsFunc(points, func(q nav.Waypoint) bool {
+			return q.Name == p.Name && geodesy.Distance(p.Lat, p.Lon, q.Lat, q.Lon) <= DefaultLendWithin
+		}) {
+			marks = append(marks, *p)
+		}
+	}
+	return
 }
 
 // parts cuts a segment. The point of a cut belongs to both parts.

@@ -2,6 +2,7 @@ package recast
 
 import (
 	"context"
+	"fmt"
 	"strings"
 	"testing"
 	"time"
@@ -46,7 +47,7 @@ func TestEveryPairing(t *testing.T) {
 			for _, keep := range []bool{false, true} {
 				d := make4(from)
 				had := d.Counts()[from]
-				step := &Step{KeepSource: keep}
+				step := &Step{KeepSource: keep, ClosingWithin: 200}
 				step.To[from] = &to
 				l, err := step.Recast(context.Background(), d)
 				if err != nil || l.Losses() > 0 {
@@ -165,7 +166,7 @@ func TestRoutesAreLines(t *testing.T) {
 		t.Errorf("joined: %+v", d.Routes)
 	}
 	apply(t, &Step{Reverse: true}, d)
-	apply(t, &Step{SplitAt: &Cut{Waypoint: "2"}}, d)
+	apply(t, &Step{SplitAt: &Cut{Waypoints: []string{"2"}}}, d)
 	if len(d.Routes) != 2 || d.Routes[0].Name != "Both 1" || d.Routes[1].Points[0].Name != "2" {
 		t.Errorf("split: %+v", d.Routes)
 	}
@@ -205,5 +206,49 @@ func TestPaceWithStay(t *testing.T) {
 	}
 	if _, old := nav.Get(p[1].Fields, "manual etd"); old {
 		t.Error("the departure of another day stays beside the new times")
+	}
+}
+
+// A corner stays one unless it is the first again, a fence whose ends are apart stays open unless they may be, and what
+// the corners of an area don't have is said.
+func TestClosing(t *testing.T) {
+	corners := line(0, 0, 0, 1100, 1100, 1100, 1100, 0)
+	fence := func() *nav.Dataset {
+		r := nav.Route{Item: nav.Item{Name: "Fence"}}
+		for i, p := range corners {
+			r.Points = append(r.Points, nav.Waypoint{Item: nav.Item{Name: string(rune('A' + i)),
+				Fields: []nav.Field{{Key: "post", Value: "oak"}}}, Point: p})
+		}
+		return &nav.Dataset{Routes: []nav.Route{r}}
+	}
+	d := fence()
+	if l := apply(t, &Step{To: [4]*nav.Kind{nav.Routes: kind(nav.Areas)}}, d); len(d.Routes) != 1 || l.Losses() != 1 {
+		t.Errorf("an open fence: %v %v", d.Counts(), l)
+	}
+	d = fence()
+	l := apply(t, &Step{To: [4]*nav.Kind{nav.Routes: kind(nav.Areas)}, ClosingWithin: 2000}, d)
+	if len(d.Areas) != 1 || len(d.Areas[0].Outline) != 4 || !strings.Contains(fmt.Sprint(l), "names of points") ||
+		!strings.Contains(fmt.Sprint(l), "fields of points") {
+		t.Errorf("%+v %v", d.Areas, l)
+	}
+	d = &nav.Dataset{Tracks: []nav.Track{track("Walked", corners)}}
+	apply(t, &Step{To: [4]*nav.Kind{nav.Tracks: kind(nav.Areas)}, ClosingWithin: 2000}, d)
+	if len(d.Areas) != 1 || len(d.Areas[0].Outline) != 4 {
+		t.Errorf("%+v", d)
+	}
+}
+
+// A line is split once where a point of a route and a waypoint beside it have the name, and at every name that is given.
+func TestSplitAtNames(t *testing.T) {
+	d := &nav.Dataset{Routes: []nav.Route{{Item: nav.Item{Name: "R"}}}}
+	for i, p := range line(0, 0, 0, 1000, 0, 2000, 0, 3000) {
+		d.Routes[0].Points = append(d.Routes[0].Points, nav.Waypoint{Item: nav.Item{Name: string(rune('A' + i))}, Point: p})
+	}
+	beside := line(6, 1008)[0]
+	d.Waypoints = []nav.Waypoint{{Item: nav.Item{Name: "B"}, Point: beside}}
+	apply(t, &Step{SplitAt: &Cut{Waypoints: []string{"B", "C"}}}, d)
+	if len(d.Routes) != 3 || len(d.Routes[0].Points) != 2 || d.Routes[1].Points[0].Name != "B" ||
+		d.Routes[2].Points[0].Name != "C" {
+		t.Errorf("%d parts: %+v", len(d.Routes), d.Routes)
 	}
 }
