@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 	"time"
 
 	"gyrolith/core/clean"
@@ -36,6 +37,8 @@ type Place struct {
 	Gap         time.Duration // between the fixes on both sides; 0 at a fix itself
 	Off         time.Duration // to the nearer one
 	Away        float64       // metres to it
+
+	Values []nav.Field // what the recording has of the nearer one: depth, speed, course
 }
 
 // Refused is a time for which there is no place that one can believe.
@@ -54,6 +57,7 @@ type Recordings struct {
 type recording struct {
 	name, file string
 	points     []nav.Point
+	values     *nav.Segment  // of the points
 	gap        time.Duration // a silence that is longer is a gap
 }
 
@@ -67,10 +71,13 @@ func (r *Recordings) Add(ctx context.Context, d *nav.Dataset, file string) (othe
 	for i := range tracks {
 		wrong += d.Tracks[i].Len() - tracks[i].Len()
 		t := recording{name: tracks[i].Name, file: file, gap: motion.Of(tracks[i].Segments, r.Motion).Gap}
+		t.values = &nav.Segment{}
 		for j := range tracks[i].Segments {
-			for _, p := range tracks[i].Segments[j].Points {
+			s := &tracks[i].Segments[j]
+			carry := nav.Carry{From: s, To: t.values}
+			for _, p := range s.Points {
 				if p.HasTime() && p.TimeMark() >= nav.Seconds {
-					t.points = append(t.points, p.Loose())
+					t.points = append(t.points, carry.Point(p))
 				}
 			}
 		}
@@ -143,7 +150,7 @@ func (t *recording) at(a Asked) (p Place, why string, off time.Duration) {
 	p = Place{Asked: a, Track: t.name, File: t.file}
 	switch {
 	case exact:
-		p.Point = t.points[n]
+		p.Point, p.Values = t.points[n].Loose(), t.values.Values(nil, &t.points[n])
 		return p, "", 0
 	case n == 0:
 		off = time.Duration(first.UnixNano() - at)
@@ -165,6 +172,7 @@ func (t *recording) at(a Asked) (p Place, why string, off time.Duration) {
 		fix = after
 	}
 	p.Away = geodesy.Distance(p.Point.Lat, p.Point.Lon, fix.Lat, fix.Lon)
+	p.Values = t.values.Values(nil, fix)
 	return p, "", 0
 }
 
@@ -187,8 +195,11 @@ func (r *Recordings) Passage(lat, lon float64, about time.Time, span time.Durati
 	return at, !at.IsZero()
 }
 
-// Find finds a place for each time. A time by itself has one for each recording that has it; what has a name has one
-// alone, that with the shortest gap.
+// samePlace is how far apart copies of one recording may have a place, in metres.
+const samePlace = 1
+
+// Find finds a place for each time. A time by itself has one for each recording that has it. What has a name, such as a
+// picture, has one alone: where several recordings have it at several places, nobody can tell which, and it has none.
 func (r *Recordings) Find(asked []Asked) (out []Place, refused []Refused) {
 	for _, a := range asked {
 		places, why := r.At(a)
@@ -198,11 +209,36 @@ func (r *Recordings) Find(asked []Asked) (out []Place, refused []Refused) {
 		}
 		if a.Name != "" {
 			slices.SortStableFunc(places, func(x, y Place) int { return cmp.Compare(x.Gap, y.Gap) })
+			if why := several(places); why != "" {
+				refused = append(refused, Refused{a, why})
+				continue
+			}
 			places = places[:1]
 		}
 		out = append(out, places...)
 	}
 	return
+}
+
+// several names the recordings that have a time at different places; "" where all of them agree.
+func several(places []Place) string {
+	const most = 3
+	apart := 0.0
+	for i := range places {
+		p, q := &places[0].Point, &places[i].Point
+		apart = max(apart, geodesy.Distance(p.Lat, p.Lon, q.Lat, q.Lon))
+	}
+	if apart <= samePlace {
+		return ""
+	}
+	var names []string
+	for i := range places[:min(len(places), most)] {
+		names = append(names, fmt.Sprintf("%q of %s", places[i].Track, places[i].File))
+	}
+	if more := len(places) - len(names); more > 0 {
+		names = append(names, fmt.Sprintf("%d more", more))
+	}
+	return fmt.Sprintf("on %d recordings, %s apart: %s", len(places), measure.Metric.Length(apart), strings.Join(names, ", "))
 }
 
 // Waypoints makes a waypoint of each place, with its picture as a link.
@@ -212,7 +248,7 @@ func Waypoints(places []Place) *nav.Dataset {
 		p := &places[i]
 		w := nav.Waypoint{Point: p.Point}
 		w.Name = cmp.Or(p.Name, p.Track)
-		w.Fields, w.Titles = slices.Clone(p.Fields), p.Titles
+		w.Fields, w.Titles = slices.Concat(p.Values, p.Fields), p.Titles
 		if p.Path != "" {
 			w.Links = []nav.Link{{Href: p.Path, Text: p.Name}}
 			w.Style.Symbol = "camera"

@@ -47,6 +47,46 @@ func eastward(t *testing.T, limits ...motion.Limits) *Recordings {
 	return r
 }
 
+// What is named has a place where all recordings agree, and none where they don't, with the candidates; it keeps what
+// the recording has of the fix.
+func TestSeveralRecordings(t *testing.T) {
+	walk := func(lat float64) *nav.Dataset {
+		s := nav.Segment{}
+		for i := range 10 {
+			p := nav.At(lat, 11.3+float64(i)*1e-4)
+			p.SetTime(begin.Add(time.Duration(i)*time.Second).UnixNano(), nav.Seconds)
+			s.Attach(&p, nav.Detail{Values: []nav.Field{{Key: "depth", Value: fmt.Sprint(i)}}})
+			s.Points = append(s.Points, p)
+		}
+		return &nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: "Log 1"}, Segments: []nav.Segment{s}}}}
+	}
+	r := &Recordings{}
+	add := func(lat float64, file string) {
+		if _, _, err := r.Add(context.Background(), walk(lat), file); err != nil {
+			t.Fatal(err)
+		}
+	}
+	asked := []Asked{{Name: "p.jpg", At: begin.Add(4 * time.Second)}}
+	add(-47.6, "a.gpx")
+	add(-47.6, "copy.gpx")
+	places, refused := r.Find(asked)
+	if len(places) != 1 || len(refused) != 0 {
+		t.Fatalf("copies of one: %+v %+v", places, refused)
+	}
+	if w := Waypoints(places).Waypoints[0]; fmt.Sprint(w.Fields) != "[{depth 4 false false}]" {
+		t.Errorf("the waypoint has %v", w.Fields)
+	}
+	add(-47.1, "b.gpx")
+	if places, refused = r.Find(asked); len(places) != 0 || len(refused) != 1 ||
+		!strings.Contains(refused[0].Why, `on 3 recordings, 55.59 km apart: "Log 1" of a.gpx`) {
+		t.Errorf("%+v %+v", places, refused)
+	}
+	asked[0].Name = ""
+	if places, _ = r.Find(asked); len(places) != 3 {
+		t.Errorf("a time by itself: %+v", places)
+	}
+}
+
 // A position lies on the way between two fixes, as far as the time is; beyond the ends and in a long gap there is none.
 func TestPlaces(t *testing.T) {
 	r := eastward(t, motion.Limits{Gap: 5 * time.Minute})
