@@ -38,6 +38,9 @@ type Opener interface {
 	Close()
 }
 
+// Zoned is a step that writes dates or times of day: in the zone of the clock.
+type Zoned interface{ InZone(*time.Location) }
+
 // User is a step or an output that uses files beside those that its parameters name.
 type User interface{ Files() []string }
 
@@ -133,6 +136,9 @@ func (c *Chain) Open(ctx context.Context) error {
 		if err := c.Reading.Resolve(ctx, &s.Take); err != nil {
 			c.Close()
 			return &Fault{Stage: s, Err: err}
+		}
+		if z, ok := s.Step.(Zoned); ok && c.Reading.Options.Zone != nil {
+			z.InZone(c.Reading.Options.Zone)
 		}
 		if err := open(s.Step); err != nil {
 			c.Close()

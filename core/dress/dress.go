@@ -15,7 +15,8 @@ import (
 // that it goes on.
 type Step struct {
 	Rules []Rule
-	Path  string // of a file with further rules, which Open reads
+	Path  string         // of a file with further rules, which Open reads
+	Zone  *time.Location // in which templates write dates and times; nil is UTC
 
 	line  Rule // the one rule of a command line, asked before those of the file
 	given []string
@@ -42,6 +43,7 @@ type subject struct {
 	item *nav.Item
 	data *nav.Dataset
 	at   int
+	zone *time.Location
 }
 
 // Dress dresses the data. Whether a rule matches is asked of the items as they came in. When the context ends, the data
@@ -57,7 +59,7 @@ func (s *Step) Dress(ctx context.Context, d *nav.Dataset) (*Result, error) {
 		out.Outcomes[i].Rule = s.Rules[i].Name
 		counts[i] = map[string]int{}
 	}
-	for n, sub := range subjects(d) {
+	for n, sub := range s.subjects(d) {
 		if n%1024 == 0 && ctx.Err() != nil {
 			return nil, ctx.Err()
 		}
@@ -95,10 +97,14 @@ func (s *Step) Dress(ctx context.Context, d *nav.Dataset) (*Result, error) {
 	return out, nil
 }
 
-func subjects(d *nav.Dataset) (out []subject) {
+func (s *Step) subjects(d *nav.Dataset) (out []subject) {
+	zone := s.Zone
+	if zone == nil {
+		zone = time.UTC
+	}
 	var counts [4]int
 	d.Each(func(kind nav.Kind, item *nav.Item) {
-		out = append(out, subject{kind, item, d, counts[kind]})
+		out = append(out, subject{kind, item, d, counts[kind], zone})
 		counts[kind]++
 	})
 	return
@@ -192,16 +198,16 @@ func (s *subject) summary() nav.Summary {
 	return s.data.Areas[s.at].Summary()
 }
 
-// begun is the date, or the time of day, of an item's first time, in UTC; "" where there is none.
+// begun is the date, or the time of day, of an item's first time, in the zone; "" where there is none.
 func (s *subject) begun(what string) string {
 	sum := s.summary()
 	if sum.Times == 0 {
 		return ""
 	}
 	if what == "date" {
-		return sum.First.Time().UTC().Format(time.DateOnly)
+		return sum.First.Time().In(s.zone).Format(time.DateOnly)
 	}
-	return sum.First.Time().UTC().Format("15:04:05")
+	return sum.First.Time().In(s.zone).Format("15:04:05")
 }
 
 // inside says whether every point of an item is inside one of the regions other than itself.

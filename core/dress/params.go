@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"time"
 
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
@@ -113,6 +114,9 @@ func (f *Fault) Error() string { return f.Err.Error() }
 
 // Unwrap gives the error itself.
 func (f *Fault) Unwrap() error { return f.Err }
+
+// InZone sets the zone in which templates write dates and times.
+func (s *Step) InZone(zone *time.Location) { s.Zone = zone }
 
 // Close has nothing to close.
 func (s *Step) Close() {}
