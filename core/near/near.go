@@ -66,14 +66,17 @@ func NewIndex(d *nav.Dataset, file string) *Index {
 				lines = append(lines, append(slices.Clone(ring), ring[0]))
 			}
 		}
-		x.add(nav.Areas, i, lines...)
+		x.put(nav.Areas, i, shape.NewEdges(lines...))
 	}
 	return x
 }
 
 // add puts an item into the index.
 func (x *Index) add(kind nav.Kind, item int, lines ...[]nav.Point) {
-	legs := shape.NewLegs(lines...)
+	x.put(kind, item, shape.NewLegs(lines...))
+}
+
+func (x *Index) put(kind nav.Kind, item int, legs *shape.Legs) {
 	if legs.Empty() {
 		return
 	}

@@ -99,3 +99,67 @@ func TestLinesAndAreas(t *testing.T) {
 		t.Errorf("%+v", h)
 	}
 }
+
+// The nearest place on a leg of any length is the nearest of all places on the shortest line between its ends, and on an
+// edge of an area the nearest of those that are straight in longitude and latitude.
+func TestLongLegs(t *testing.T) {
+	r := rand.New(rand.NewPCG(3, 5))
+	pick := func(scale float64) nav.Point {
+		return nav.At(-47+scale*(r.Float64()-0.5), nav.WrapLon(176+2*scale*(r.Float64()-0.5)))
+	}
+	for n := range 120 {
+		scale := []float64{0.5, 2, 10, 60}[n%4]
+		a, b, at := pick(scale), pick(scale), pick(scale)
+		d := &nav.Dataset{Tracks: []nav.Track{{Segments: []nav.Segment{{Points: []nav.Point{a, b}}}}}}
+		length, course, _ := geodesy.Inverse(a.Lat, a.Lon, b.Lat, b.Lon)
+		want := least(at, func(part float64) (float64, float64) {
+			lat, lon, _ := geodesy.Direct(a.Lat, a.Lon, course, part*length)
+			return lat, lon
+		})
+		hits := NewIndex(d, "").Near(at.Lat, at.Lon, math.Inf(1), 0)
+		if len(hits) != 1 || math.Abs(hits[0].Distance-want) > 0.001+want*1e-9 {
+			t.Fatalf("%v to %v from %v: %+v, want %.4f m", a, b, at, hits, want)
+		}
+		c := pick(scale)
+		d = &nav.Dataset{Areas: []nav.Area{{Outline: []nav.Point{a, b, c}}}}
+		hits = NewIndex(d, "").Near(at.Lat, at.Lon, math.Inf(1), 0)
+		want = math.Inf(1)
+		for _, edge := range [3][2]nav.Point{{a, b}, {b, c}, {c, a}} {
+			p, q := edge[0], edge[1]
+			want = min(want, least(at, func(part float64) (float64, float64) {
+				return p.Lat + part*(q.Lat-p.Lat), nav.WrapLon(p.Lon + part*nav.WrapLon(q.Lon-p.Lon))
+			}))
+		}
+		if len(hits) != 1 || !hits[0].Inside && math.Abs(hits[0].Distance-want) > 0.001+want*1e-9 {
+			t.Fatalf("the area %v %v %v from %v: %+v, want %.4f m", a, b, c, at, hits, want)
+		}
+	}
+	d := &nav.Dataset{Tracks: []nav.Track{{Segments: []nav.Segment{{Points: []nav.Point{nav.At(60.170, 173.878),
+		nav.At(54.731, -165.829)}}}}}}
+	d.Tracks[0].Segments[0].Points[0].Lat, d.Tracks[0].Segments[0].Points[1].Lat = -60.170, -54.731
+	if h := NewIndex(d, "").Near(-74.659, -20.309, math.Inf(1), 0); math.Abs(h[0].Distance-5005.7e3) > 100 {
+		t.Errorf("%.1f km, want 5,005.7", h[0].Distance/1000)
+	}
+}
+
+// least goes over a line ever more finely.
+func least(from nav.Point, at func(part float64) (lat, lon float64)) float64 {
+	low, high, best := 0.0, 1.0, math.Inf(1)
+	for range 7 {
+		const steps = 400
+		place := 0.0
+		for i := range steps + 1 {
+			part := low + (high-low)*float64(i)/steps
+			lat, lon := at(part)
+			if d, _, _ := geodesy.Inverse(from.Lat, from.Lon, lat, lon); d < best {
+				best, place = d, part
+			}
+		}
+		if place == 0 && low > 0 { // nothing nearer any more
+			break
+		}
+		step := (high - low) / steps
+		low, high = max(place-step, 0), min(place+step, 1)
+	}
+	return best
+}

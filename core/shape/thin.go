@@ -227,6 +227,11 @@ func (c *cone) has(x, y float64) bool {
 func Foot(plane geodesy.Plane, a, b *nav.Point) (distance, along float64) {
 	ax, ay := plane.XY(a.Lat, a.Lon)
 	bx, by := plane.XY(b.Lat, b.Lon)
+	return foot(ax, ay, bx, by)
+}
+
+// foot is that of the origin on a straight line.
+func foot(ax, ay, bx, by float64) (distance, along float64) {
 	dx, dy := bx-ax, by-ay
 	if l := dx*dx + dy*dy; l > 0 {
 		along = min(max(-(ax*dx+ay*dy)/l, 0), 1)
