@@ -29,8 +29,8 @@ const (
 // Within is how many metres apart one place may be. What could be several others has no partner, and is told.
 func Match(a, b []Thing, within float64) *Matching { return match(a, b, within, true) }
 
-// MatchUnrelated finds the same items of two lists of which neither is a later version of the other: as Match does, but a
-// name alone makes no two things one, and recordings are the same by their fixes alone.
+// MatchUnrelated finds the same items of two lists of which neither is a later version of the other: as Match does,
+// but a name alone makes no two things one, and recordings are the same by their fixes alone.
 func MatchUnrelated(a, b []Thing, within float64) *Matching { return match(a, b, within, false) }
 
 func match(a, b []Thing, within float64, versions bool) *Matching {

@@ -7,8 +7,8 @@ import (
 	"gyrolith/core/nav"
 )
 
-// SameRecording says whether two tracks are the same recording: nine tenths of the shorter one's fixes are in the other,
-// within a metre or one last digit, at the same time or within one last digit of it. Their names say nothing.
+// SameRecording says whether two tracks are the same recording: nine tenths of the shorter one's fixes are in the
+// other, within a metre or one last digit, at the same time or within one last digit of it. Their names say nothing.
 func SameRecording(a, b *Thing) bool {
 	if timedPoints(b) < timedPoints(a) {
 		a, b = b, a

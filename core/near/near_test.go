@@ -100,8 +100,8 @@ func TestLinesAndAreas(t *testing.T) {
 	}
 }
 
-// The nearest place on a leg of any length is the nearest of all places on the shortest line between its ends, and on an
-// edge of an area the nearest of those that are straight in longitude and latitude.
+// The nearest place on a leg of any length is the nearest of all places on the shortest line between its ends, and on
+// an edge of an area the nearest of those that are straight in longitude and latitude.
 func TestLongLegs(t *testing.T) {
 	r := rand.New(rand.NewPCG(3, 5))
 	pick := func(scale float64) nav.Point {

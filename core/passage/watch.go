@@ -367,7 +367,8 @@ func (s *Step) unknown(leg *Leg, d *Danger) string {
 		case !leg.From.HasHeight() || !leg.To.HasHeight():
 			parts = append(parts, fmt.Sprintf("its %s of %s not considered, as the leg has no heights", l.what, l.of.Text))
 		case !comparable(leg, l.of):
-			parts = append(parts, fmt.Sprintf("its %s of %s not considered, as the leg's heights are above %s", l.what, l.of.Text,
+			parts = append(parts, fmt.Sprintf("its %s of %s not considered, as the leg's heights are above %s", l.what,
+				l.of.Text,
 				leg.From.VerticalDatum()))
 		}
 	}

@@ -238,7 +238,8 @@ func TestClosing(t *testing.T) {
 	}
 }
 
-// A line is split once where a point of a route and a waypoint beside it have the name, and at every name that is given.
+// A line is split once where a point of a route and a waypoint beside it have the name, and at every name that is
+// given.
 func TestSplitAtNames(t *testing.T) {
 	d := &nav.Dataset{Routes: []nav.Route{{Item: nav.Item{Name: "R"}}}}
 	for i, p := range line(0, 0, 0, 1000, 0, 2000, 0, 3000) {

@@ -148,8 +148,8 @@ type guess struct {
 	part, around float64
 }
 
-// A leg that is longer is looked at in pieces, since it is not straight on a plane, in metres; and beyond such a distance
-// from it a place on a plane is a first guess.
+// A leg that is longer is looked at in pieces, since it is not straight on a plane, in metres; and beyond such a
+// distance from it a place on a plane is a first guess.
 const (
 	longLeg  = 2e3
 	nearLegs = 5e3
