@@ -35,6 +35,7 @@ type Format struct {
 	Tabular  bool // its columns and rows can be chosen
 	Layered  bool // the points of tracks can be written as features
 	Appends  bool // data can be added to a file that is there
+	Shapes   Shapes
 	Icons    IconPlace
 	Versions []string // that can be written, the usual one first; nil where there is but one
 

@@ -2,6 +2,7 @@ package format
 
 import (
 	"io"
+	"slices"
 
 	"gyrolith/core/format/holds"
 	"gyrolith/core/nav"
@@ -10,20 +11,28 @@ import (
 // Store writes data in the format. Its ledger has what the format has no place for, by what it declares, and what the
 // writer alone can tell.
 func (x *Format) Store(w io.Writer, d *nav.Dataset, opt *WriteOptions) (*Written, error) {
+	sound, unsound, err := x.shaped(d)
+	if err != nil {
+		return nil, err
+	}
 	losses := x.losses(d, opt)
-	done, err := x.Write(w, d, opt)
+	done, err := x.Write(w, sound, opt)
 	if said := <-losses; err == nil {
-		done.Ledger = append(said, done.Ledger...)
+		done.Ledger = slices.Concat(unsound, said, done.Ledger)
 	}
 	return done, err
 }
 
 // StoreSet gives the files of a format that has several, as Store writes one.
 func (x *Format) StoreSet(d *nav.Dataset, opt *WriteOptions) ([]Part, *Written, error) {
+	sound, unsound, err := x.shaped(d)
+	if err != nil {
+		return nil, nil, err
+	}
 	losses := x.losses(d, opt)
-	parts, done, err := x.Set(d, opt)
+	parts, done, err := x.Set(sound, opt)
 	if said := <-losses; err == nil {
-		done.Ledger = append(said, done.Ledger...)
+		done.Ledger = slices.Concat(unsound, said, done.Ledger)
 	}
 	return parts, done, err
 }

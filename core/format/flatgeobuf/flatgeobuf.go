@@ -26,6 +26,7 @@ var Format = &format.Format{
 	},
 	Systems: true,
 	Layered: true,
+	Shapes:  format.SoundRings,
 }
 
 const magic = "fgb\x03fgb\x00" // version 3, patch level 0

@@ -29,6 +29,7 @@ var Format = &format.Format{
 	Read:       read,
 	Write:      write,
 	Holds:      format.Plainly(declaration),
+	Shapes:     format.SoundShapes,
 	Keeps:      "geojson",
 }
 
@@ -37,9 +38,9 @@ var declaration = &holds.Declaration{
 	Noun: "GeoJSON",
 	Holds: holds.Places{
 		holds.Waypoint:   holds.Everything(holds.Waypoint),
-		holds.Route:      holds.Everything(holds.Route).But(holds.Empty),
+		holds.Route:      holds.Everything(holds.Route).But(holds.Empty, holds.OnePoint),
 		holds.RoutePoint: holds.Everything(holds.RoutePoint),
-		holds.Track:      holds.Everything(holds.Track).But(holds.Empty),
+		holds.Track:      holds.Everything(holds.Track).But(holds.Empty, holds.OnePoint),
 		holds.TrackPoint: holds.Everything(holds.TrackPoint),
 		holds.Area:       holds.Everything(holds.Area).But(holds.Empty, holds.Time, holds.TimePrecision),
 		holds.File:       holds.Everything(holds.File).But(holds.Attachments),
@@ -56,10 +57,11 @@ var FormatSeq = &format.Format{
 	Sniff: func(h *format.Head) bool {
 		return len(h.Text) > 0 && h.Text[0] == recordSeparator && looksLike(h.Text[1:])
 	},
-	Read:  readSeq,
-	Write: writeSeq,
-	Holds: sequenceHolds,
-	Keeps: "geojson",
+	Read:   readSeq,
+	Write:  writeSeq,
+	Holds:  sequenceHolds,
+	Shapes: format.SoundShapes,
+	Keeps:  "geojson",
 }
 
 var sequenceHolds = format.Plainly(declaration.Without(holds.File, holds.Of(holds.File).List()...))
@@ -76,10 +78,11 @@ var FormatLines = &format.Format{
 		return found && len(rest) > 0 && rest[0] == '{' && looksLike(first) &&
 			jsontext.Value(bytes.TrimSpace(first)).IsValid()
 	},
-	Read:  readSeq,
-	Write: writeLines,
-	Holds: sequenceHolds,
-	Keeps: "geojson",
+	Read:   readSeq,
+	Write:  writeLines,
+	Holds:  sequenceHolds,
+	Shapes: format.SoundShapes,
+	Keeps:  "geojson",
 }
 
 const recordSeparator = 0x1E

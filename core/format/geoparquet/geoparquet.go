@@ -26,6 +26,7 @@ var Format = &format.Format{
 		return c
 	},
 	Layered: true,
+	Shapes:  format.SoundRings,
 }
 
 const magic = "PAR1"

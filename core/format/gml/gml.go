@@ -27,6 +27,7 @@ var Format = &format.Format{
 		return c
 	},
 	Layered: true,
+	Shapes:  format.SoundRings,
 }
 
 const (

@@ -30,6 +30,7 @@ var Format = &format.Format{
 	Keeps:   "gpkg",
 	Systems: true,
 	Layered: true,
+	Shapes:  format.SoundRings,
 	Appends: true,
 }
 

@@ -28,6 +28,7 @@ var FormatKMZ = &format.Format{
 	Read:       readKMZ,
 	Write:      writeKMZ,
 	Holds:      format.Plainly(declaration("a KMZ")),
+	Shapes:     format.SoundRings,
 	Keeps:      "kml",
 	Icons:      format.IconFiles,
 	Versions:   []string{"2.2", "2.3"},

@@ -26,6 +26,7 @@ var Format = &format.Format{
 	},
 	Write:    write,
 	Holds:    format.Plainly(declaration("KML").Without(holds.File, holds.Attachments)),
+	Shapes:   format.SoundRings,
 	Keeps:    "kml",
 	Icons:    format.IconData,
 	Versions: []string{"2.2", "2.3"},

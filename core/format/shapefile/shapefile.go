@@ -28,6 +28,7 @@ var Format = &format.Format{
 	Keeps:   "shp",
 	Systems: true,
 	Layered: true,
+	Shapes:  format.SoundRings,
 }
 
 const (
