@@ -20,6 +20,12 @@ func (s *Step) overGround(t *Table) {
 	}
 	for i := range t.Legs {
 		l := &t.Legs[i]
+		incomparable := notOverSea(l)
+		if p := incomparable; p != nil {
+			t.Findings = append(t.Findings, Finding{Code: NotOverSea, Route: t.Route.Name, Leg: i + 1,
+				Why: fmt.Sprintf("its heights are above %s, and can't be compared with the ground, which is above mean sea level",
+					p.VerticalDatum())})
+		}
 		highest, without, all := s.highest(l)
 		switch {
 		case all == 0:
@@ -33,10 +39,7 @@ func (s *Step) overGround(t *Table) {
 			continue
 		}
 		l.Ground, l.Safe = highest, highest+s.Margin
-		if p := notOverSea(l); p != nil {
-			t.Findings = append(t.Findings, Finding{Code: NotOverSea, Route: t.Route.Name, Leg: i + 1,
-				Why: fmt.Sprintf("its heights are above %s, and can't be compared with the ground, which is above mean sea level",
-					p.VerticalDatum())})
+		if incomparable != nil {
 			continue
 		}
 		low := math.Min(heightOf(&l.From.Point), heightOf(&l.To.Point))

@@ -168,6 +168,21 @@ func TestSafeHeight(t *testing.T) {
 	if l := table.Legs[1]; !math.IsNaN(l.Safe) || table.Findings[len(table.Findings)-1].Code != NoGround {
 		t.Errorf("beyond the terrain: %v %+v", l.Safe, table.Findings)
 	}
+	// Heights above the ellipsoid are held against no ground, and that is a finding of every leg, with terrain or without.
+	for i := range r.Points {
+		p := &r.Points[i].Point
+		p.SetHeight(5000, 0, nav.AboveEllipsoid)
+	}
+	table = s.Plan(r)
+	found := 0
+	for _, f := range table.Findings {
+		if f.Code == NotOverSea {
+			found++
+		}
+	}
+	if found != 2 || math.IsNaN(table.Legs[0].Safe) || table.Findings[0].Code == BelowSafe {
+		t.Errorf("above the ellipsoid: %+v", table.Findings)
+	}
 }
 
 // Data have the columns that are chosen, in their order, with numbers in the measures that their titles name.
