@@ -210,16 +210,32 @@ func (s *subject) begun(what string) string {
 	return sum.First.Time().In(s.zone).Format("15:04:05")
 }
 
-// inside says whether every point of an item is inside one of the regions other than itself.
+// inside says whether every point of an item is inside one of the regions other than itself, between its floor and its
+// ceiling.
 func (s *subject) inside(regions *nav.Regions) bool {
+	limits := map[int]*nav.Limits{}
+	in := func(i int, p *nav.Point) bool {
+		l := limits[i]
+		if l == nil {
+			of, _ := s.data.Areas[i].Limits()
+			l = &of
+			limits[i] = l
+		}
+		return l.Hold(p)
+	}
 	var holding []int
 	first := true
 	s.points(func(p *nav.Point) {
 		if first {
-			regions.Holding(p.Lat, p.Lon, func(i int) bool { holding = append(holding, i); return true })
+			regions.Holding(p.Lat, p.Lon, func(i int) bool {
+				if in(i, p) {
+					holding = append(holding, i)
+				}
+				return true
+			})
 			first = false
 		} else {
-			holding = slices.DeleteFunc(holding, func(i int) bool { return !regions.Holds(i, p.Lat, p.Lon) })
+			holding = slices.DeleteFunc(holding, func(i int) bool { return !regions.Holds(i, p.Lat, p.Lon) || !in(i, p) })
 		}
 	})
 	return slices.ContainsFunc(holding, func(i int) bool { return s.kind != nav.Areas || i != s.at })

@@ -243,3 +243,29 @@ width = 5
 		t.Errorf("inside are %q, not %q", got, want)
 	}
 }
+
+// What lies above the ceiling of an area is not inside of it.
+func TestInsideBetweenFloorAndCeiling(t *testing.T) {
+	d := &nav.Dataset{Areas: []nav.Area{{Item: nav.Item{Name: "Closure",
+		Fields: []nav.Field{{Key: nav.FieldCeiling, Value: "1000ft"}}},
+		Outline: []nav.Point{nav.At(-48, 11), nav.At(-48, 12), nav.At(-47, 12), nav.At(-47, 11)}}}}
+	for _, h := range []float64{100, 900, 0} {
+		w := nav.Waypoint{Point: nav.At(-47.5, 11.5)}
+		if h > 0 {
+			w.SetHeight(h, 0, nav.MeanSeaLevel)
+		}
+		d.Waypoints = append(d.Waypoints, w)
+	}
+	rules, err := Parse("r.toml", []byte("[[rule]]\nmatch = \"waypoints\"\ninside = \"Closure\"\nset.name = \"in\"\n"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := (&Step{Rules: rules}).Dress(context.Background(), d); err != nil {
+		t.Fatal(err)
+	}
+	for i, want := range []string{"in", "", "in"} {
+		if d.Waypoints[i].Name != want {
+			t.Errorf("waypoint %d is %q, want %q", i, d.Waypoints[i].Name, want)
+		}
+	}
+}

@@ -144,3 +144,53 @@ func (a *Area) Limits() (l Limits, faults []string) {
 func (l *Limits) At(from, until int64) bool {
 	return (l.From == nil || until >= *l.From) && (l.Until == nil || from <= *l.Until)
 }
+
+// Comparable says whether a height above something can be held against the level.
+func (l *Level) Comparable(over VerticalDatum) bool {
+	return !l.Ground && !l.Unlimited && over.Comparable(l.Over)
+}
+
+// Misses says why heights between two, in metres, are not in the area: above its ceiling or below its floor. It is ""
+// for those that are, and for those that can't be held against either.
+func (l *Limits) Misses(low, high float64, over VerticalDatum) string {
+	if c := l.Ceiling; c != nil && c.Comparable(over) && low > c.Metres {
+		return fmt.Sprintf("above its ceiling of %s", c.Text)
+	}
+	if f := l.Floor; f != nil && f.Comparable(over) && high < f.Metres {
+		return fmt.Sprintf("below its floor of %s", f.Text)
+	}
+	return ""
+}
+
+// Hold says whether a place within the outline is in the area, by its height and time. What is not known counts as
+// inside.
+func (l *Limits) Hold(p *Point) bool {
+	if p.HasTime() && !l.At(p.UnixNano(), p.UnixNano()) {
+		return false
+	}
+	return !p.HasHeight() || l.Misses(p.Height(), p.Height(), p.VerticalDatum()) == ""
+}
+
+// Cuts gives the parts of a leg, from 0 to 1, at which its height or time comes to a limit.
+func (l *Limits) Cuts(a, b *Point) (out []float64) {
+	cut := func(from, to, at float64) {
+		if t := (at - from) / (to - from); t > 0 && t < 1 {
+			out = append(out, t)
+		}
+	}
+	if a.HasHeight() && b.HasHeight() && a.VerticalDatum().Comparable(b.VerticalDatum()) {
+		for _, level := range []*Level{l.Floor, l.Ceiling} {
+			if level != nil && level.Comparable(a.VerticalDatum()) {
+				cut(a.Height(), b.Height(), level.Metres)
+			}
+		}
+	}
+	if a.HasTime() && b.HasTime() {
+		for _, at := range []*int64{l.From, l.Until} {
+			if at != nil {
+				cut(0, float64(b.Since(a)), float64(*at-a.UnixNano()))
+			}
+		}
+	}
+	return
+}

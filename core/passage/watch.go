@@ -341,18 +341,7 @@ func (s *Step) passes(leg *Leg, d *Danger, span [2]float64) string {
 	}
 	low, high := height(span[0]), height(span[1])
 	low, high = min(low, high), max(low, high)
-	if c := d.Limits.Ceiling; c != nil && comparable(leg, c) && low > c.Metres {
-		return fmt.Sprintf("above its ceiling of %s", c.Text)
-	}
-	if f := d.Limits.Floor; f != nil && comparable(leg, f) && high < f.Metres {
-		return fmt.Sprintf("below its floor of %s", f.Text)
-	}
-	return ""
-}
-
-// comparable says whether the heights of a leg can be held against a limit of an area.
-func comparable(leg *Leg, l *nav.Level) bool {
-	return !l.Ground && leg.From.VerticalDatum().Comparable(l.Over) && leg.To.VerticalDatum().Comparable(l.Over)
+	return d.Limits.Misses(low, high, a.VerticalDatum())
 }
 
 // unknown says what of an area's limits could not be held against a leg, so that it counts as inside; "" for nothing.
@@ -366,7 +355,7 @@ func (s *Step) unknown(leg *Leg, d *Danger) string {
 		case l.of == nil || l.what == "floor" && l.of.Ground:
 		case !leg.From.HasHeight() || !leg.To.HasHeight():
 			parts = append(parts, fmt.Sprintf("its %s of %s not considered, as the leg has no heights", l.what, l.of.Text))
-		case !comparable(leg, l.of):
+		case !l.of.Comparable(leg.From.VerticalDatum()) && !l.of.Unlimited:
 			parts = append(parts, fmt.Sprintf("its %s of %s not considered, as the leg's heights are above %s", l.what,
 				l.of.Text,
 				leg.From.VerticalDatum()))

@@ -269,3 +269,39 @@ func TestVisitAcrossTheAntimeridian(t *testing.T) {
 		t.Errorf("%+v, want one of %.0f m", f.Visits, want)
 	}
 }
+
+// A flight above the ceiling of an area is not in it: the visit begins where it descends through the ceiling, and where
+// the height is not known it counts as inside.
+func TestVisitsBetweenFloorAndCeiling(t *testing.T) {
+	area := nav.Area{Item: nav.Item{Name: "Closure", Fields: []nav.Field{{Key: nav.FieldCeiling, Value: "3500ft"}}},
+		Outline: []nav.Point{nav.At(-48, 11), nav.At(-48, 12), nav.At(-47, 12), nav.At(-47, 11)}}
+	flight := func(heights ...float64) *nav.Dataset {
+		w := newWalker()
+		for i, h := range heights {
+			w.at = nav.At(-47.5, 11.2+float64(i)*0.01)
+			w.now = begin.Add(time.Duration(i) * time.Minute)
+			if h > 0 {
+				w.at.SetHeight(h, 0, nav.MeanSeaLevel)
+			}
+			w.fix()
+		}
+		return w.track("Flight")
+	}
+	for _, c := range []struct {
+		what    string
+		heights []float64
+		visits  int
+		begins  time.Duration
+	}{
+		{"above", []float64{2500, 2500, 2500}, 0, 0},
+		{"below", []float64{500, 500, 500}, 1, 0},
+		{"unknown", []float64{0, 0, 0}, 1, 0},
+		{"descending", []float64{2066.8, 2066.8, 66.8, 66.8}, 1, 90 * time.Second}, // the ceiling is at 1066.8 m
+	} {
+		s := &Step{Areas: []nav.Area{area}}
+		visits := add(t, s, flight(c.heights...)).Visits
+		if len(visits) != c.visits || c.visits > 0 && visits[0].In.Sub(begin).Round(time.Second) != c.begins {
+			t.Errorf("%s: %+v", c.what, visits)
+		}
+	}
+}

@@ -22,6 +22,7 @@ func (s *Step) visits(t *nav.Track, file string) (out []Visit) {
 			v := followed[i]
 			if v == nil {
 				v = &visitor{regions: regions, area: i, visit: Visit{File: file, Name: t.Name, Area: s.Areas[i].Name}}
+				v.limits, _ = s.Areas[i].Limits()
 				followed[i] = v
 			}
 			return v
@@ -29,6 +30,9 @@ func (s *Step) visits(t *nav.Track, file string) (out []Visit) {
 		for i := range points {
 			if p := &points[i]; i == 0 {
 				regions.Holding(p.Lat, p.Lon, func(k int) bool {
+					if v := follow(k); !v.limits.Hold(p) {
+						return true
+					}
 					follow(k).enter(*p, number+1, true)
 					return true
 				})
@@ -64,6 +68,7 @@ type areaVisit struct {
 type visitor struct {
 	regions *nav.Regions
 	area    int
+	limits  nav.Limits
 	visit   Visit
 	open    bool
 	at      Visit // that has begun
@@ -99,12 +104,14 @@ func (v *visitor) leave(p nav.Point, n int, ended bool) {
 // leg follows the leg from a point to the next, of which the first has a number.
 func (v *visitor) leg(q, p *nav.Point, number int) {
 	from := 0.0
-	for _, t := range append(v.regions.Crossings(v.area, q, p), 1) {
+	cuts := append(append(v.regions.Crossings(v.area, q, p), v.limits.Cuts(q, p)...), 1)
+	slices.Sort(cuts)
+	for _, t := range cuts {
 		if t <= from && t < 1 {
 			continue
 		}
 		middle := shape.Between(q, p, (from+t)/2)
-		inside := v.regions.Holds(v.area, middle.Lat, middle.Lon)
+		inside := v.regions.Holds(v.area, middle.Lat, middle.Lon) && v.limits.Hold(&middle)
 		at := shape.Between(q, p, from)
 		switch {
 		case inside && !v.open:
