@@ -57,17 +57,24 @@ func (d *Dangers) meet(l *line, limit float64) map[int]*encounter {
 	parts, step := l.parts()
 	nearest, within := math.Inf(1), math.Inf(1) // and through the earth, as far as is measured
 	limit = chord(limit)
+	// An area far larger than the leg may hold it without any edge near by, and nothing is nearer than that.
+	d.regions.Holding(l.a.Lat, l.a.Lon, func(i int) bool {
+		out[d.danger[i]] = &encounter{}
+		if d.List[d.danger[i]].Limits == (nav.Limits{}) {
+			nearest, within = 0, limit
+		}
+		return true
+	})
 	for i := 0; i+1 < len(parts); i++ {
 		ground := newGround(parts[i], parts[i+1])
 		mid := ground.middle
 		measure := func(e *edge, reach float64) {
-			danger := &d.List[e.of]
-			if danger.own {
+			bound := ground.off(e.middle) - e.half - 1
+			if bound > reach {
 				return
 			}
-			off := mid.minus(e.middle)
-			bound := math.Sqrt(off.dot(off)) - e.half - step/2 - 1
-			if bound > reach {
+			danger := &d.List[e.of]
+			if danger.own {
 				return
 			}
 			have := out[e.of]
@@ -97,16 +104,6 @@ func (d *Dangers) meet(l *line, limit float64) map[int]*encounter {
 		d.nearby.around(mid, func() float64 { return within + d.nearby.longest + step/2 + 1 },
 			func(e *edge) { measure(e, within) })
 	}
-	// An area far larger than the leg may hold it without any edge near by.
-	d.regions.Holding(l.a.Lat, l.a.Lon, func(i int) bool {
-		e := out[d.danger[i]]
-		if e == nil {
-			e = &encounter{}
-			out[d.danger[i]] = e
-		}
-		e.distance, e.along = 0, 0
-		return true
-	})
 	return out
 }
 
@@ -125,11 +122,22 @@ func chord(ground float64) float64 {
 type ground struct {
 	middle, east, north vec3
 	ax, ay, bx, by      float64 // the piece
+	from, along         vec3    // and its chord through the earth
+}
+
+// off is how far a place is from the chord of the piece.
+func (g *ground) off(at vec3) float64 {
+	d := at.minus(g.from)
+	part := min(max(d.dot(g.along)/max(g.along.dot(g.along), 1e-9), 0), 1)
+	for k := range d {
+		d[k] -= part * g.along[k]
+	}
+	return math.Sqrt(d.dot(d))
 }
 
 func newGround(a, b [2]float64) *ground {
 	from, to := cartesian(a), cartesian(b)
-	g := &ground{}
+	g := &ground{from: from, along: to.minus(from)}
 	for i := range from {
 		g.middle[i] = (from[i] + to[i]) / 2
 	}
