@@ -42,3 +42,25 @@ func TestOnePace(t *testing.T) {
 	}
 	f.refuses(2, "speed", "recast", "hills.gpx", "--level", "--reverse", "-o", "x.gpx")
 }
+
+// A stay that the plan itself says is spent by both, unless another is asked for.
+func TestOneStay(t *testing.T) {
+	f := newFolder(t)
+	f.put("plan.rtz", `<?xml version="1.0"?><route version="1.1" xmlns="http://www.cirm.org/RTZ/1/1">`+
+		`<routeInfo routeName="R"/><waypoints><waypoint id="1" name="A"><position lat="-47.5" lon="11.2"/></waypoint>`+
+		`<waypoint id="2" name="B"><position lat="-47.6" lon="11.2"/></waypoint>`+
+		`<waypoint id="3" name="C"><position lat="-47.7" lon="11.2"/></waypoint></waypoints><schedules>`+
+		`<schedule id="1"><manual><scheduleElement waypointId="2" stay="PT45M"/></manual></schedule></schedules></route>`)
+	args := []string{"plan.rtz", "--depart", "2026-03-14T06:00Z", "--speed", "10kn"}
+	f.must(append([]string{"recast", "-o", "timed.gpx"}, args...)...)
+	times := regexp.MustCompile(`<time>([^<]*)`).FindAllStringSubmatch(f.get("timed.gpx"), -1)
+	legs := f.legs(args...).Routes[0].Legs
+	if len(times) != 3 || legs[1].Arrive != times[2][1] {
+		t.Errorf("the end is reached at %s by legs, at %v by recast", legs[1].Arrive, times)
+	}
+	short := f.legs(append(args, "--stay", "B:5min")...).Routes[0].Legs
+	if short[1].Arrive >= legs[1].Arrive {
+		t.Errorf("with a stay of 5 min the end is reached at %s, with that of the plan at %s", short[1].Arrive,
+			legs[1].Arrive)
+	}
+}

@@ -181,9 +181,9 @@ func TestGaps(t *testing.T) {
 		t.Errorf("over five minutes, as asked for: %v of gaps", gaps)
 	}
 	// Two segments: what lies between them was not recorded, whether or not it is long.
-	two := []nav.Segment{{Points: w.points[:40]}, {Points: w.points[43:80]}}
-	if _, _, gaps, _ := sums(Of(two, Limits{})); gaps != 20*time.Second {
-		t.Errorf("between two segments: %v", gaps)
+	parts := []nav.Segment{{Points: w.points[:40]}, {Points: w.points[43:80]}}
+	if _, _, gaps, _ := sums(Of(parts, Limits{})); gaps != 20*time.Second {
+		t.Errorf("between parts segments: %v", gaps)
 	}
 }
 

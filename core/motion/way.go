@@ -40,9 +40,6 @@ func (m *Motion) Length() (sum float64) {
 	return
 }
 
-// LengthOf is the length of a track, in metres.
-func LengthOf(t *nav.Track) float64 { return Of(t.Segments, Limits{}).Length() }
-
 // unrest is by how much of its length scatter may lengthen a way before fixes are taken together.
 const unrest = 0.01
 
@@ -199,19 +196,5 @@ func way(points []nav.Point) (sum float64) {
 // Index gives the number of a fix's point among those of all segments, from 0.
 func (m *Motion) Index(i int) int { return m.fixes[i].index }
 
-// Fix gives a fix by its number, and Fixes how many there are.
+// Fix gives a fix by its number.
 func (m *Motion) Fix(i int) *nav.Point { return m.fixes[i].Point }
-
-// Fixes is the number of points with times.
-func (m *Motion) Fixes() int { return len(m.fixes) }
-
-// Standing says whether a time lies within a halt.
-func (m *Motion) Standing(at int64) bool {
-	for i := range m.Halts {
-		h := &m.Halts[i]
-		if m.fixes[h.From].UnixNano() <= at && at <= m.fixes[h.To].UnixNano() {
-			return true
-		}
-	}
-	return false
-}

@@ -15,16 +15,14 @@ const (
 	AboveEllipsoid
 	PressureLevel // of 1013.25 hPa
 	AboveGround
-	AltitudeQNH // by an altimeter that is set to the pressure at sea level of a place and time
-	Datums      // how many there are
+	Datums // how many there are
 )
 
 func (o VerticalDatum) String() string {
 	if o >= Datums {
 		o = DatumUnstated
 	}
-	return [...]string{"nothing stated", "mean sea level", "the ellipsoid", "a pressure level", "the ground",
-		"mean sea level by an altimeter's setting (QNH)"}[o]
+	return [...]string{"nothing stated", "mean sea level", "the ellipsoid", "a pressure level", "the ground"}[o]
 }
 
 // Comparable says whether heights above two things can be compared: those above one thing, and those of which nothing

@@ -146,14 +146,18 @@ func (s *Step) onward(l *Leg, n int, elapsed time.Duration) (why string) {
 	return ""
 }
 
-// waitAt is how long one waits at a point, by its name or its number from 1.
+// waitAt is how long one waits at a point, by its name or its number from 1: as asked for, or else as the plan says.
 func (s *Step) waitAt(w *nav.Waypoint, n int) (total time.Duration) {
+	asked := false
 	for _, x := range s.Waits {
 		if x.At == w.Name && w.Name != "" || x.At == fmt.Sprint(n) {
-			total += x.Span
+			total, asked = total+x.Span, true
 		}
 	}
-	return
+	if !asked {
+		total = nav.StayOf(w.Fields)
+	}
+	return total
 }
 
 // Wait is a time that one spends at a point of the route, by its name or its number from 1.

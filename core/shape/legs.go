@@ -55,7 +55,7 @@ func newLegs(edges bool, lines [][]nav.Point) *Legs {
 		for to := 1; to <= len(points); to++ {
 			switch {
 			case to < len(points) && long(&points[to-1], &points[to]):
-				if to-1 > from || from == 0 && to == 1 && len(points) == 1 {
+				if to-1 > from {
 					l.spans = append(l.spans, newSpan(before+from, points[from:to]))
 				}
 				s := newSpan(before+to-1, l.pieces(&points[to-1], &points[to]))
@@ -127,7 +127,7 @@ func (l *Legs) Nearest(plane geodesy.Plane, lat, lon float64) Place {
 		if least > best.Distance+same {
 			return false
 		}
-		p, g := s.nearest(plane)
+		p, g := l.nearest(s, plane)
 		p.Distance, _, _ = plane.Toward(p.At.Lat, p.At.Lon)
 		if p.Distance < best.Distance-same || p.Distance <= best.Distance+same && p.Leg < best.Leg {
 			best, guess = p, g
@@ -185,7 +185,7 @@ func (l *Legs) pieces(a, b *nav.Point) []nav.Point {
 }
 
 // nearest finds the place of a span that is nearest to the origin of a plane.
-func (s *span) nearest(plane geodesy.Plane) (Place, guess) {
+func (l *Legs) nearest(s *span, plane geodesy.Plane) (Place, guess) {
 	if len(s.points) == 1 {
 		return Place{Leg: -1, At: s.points[0]}, guess{}
 	}
@@ -199,7 +199,7 @@ func (s *span) nearest(plane geodesy.Plane) (Place, guess) {
 		ax, ay = bx, by
 	}
 	a, b := &s.points[leg], &s.points[leg+1]
-	p := Place{Leg: s.first + leg, Along: part, At: Between(a, b, part)}
+	p := Place{Leg: s.first + leg, Along: part, At: l.at(a, b, part)}
 	switch {
 	case s.pieces:
 		n := float64(len(s.points) - 1)

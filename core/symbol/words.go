@@ -36,7 +36,7 @@ var said = map[string]string{
 	"hut": "house,cabin,lodge,home,building,residence,mountainhut,farm,barn,cottage,shed,chalet,alpinehut," +
 		"lodging,hostel,hotel",
 	"shelter": "refuge,bothy,leanto,emergencyshelter,bivouacshelter,hide,blind",
-	"camp": "campground,campsite,campingground,camping,tent,tentsite,bivouac,bivvy,basecamp,campfire," +
+	"camp": "campground,campsite,campingground,camping,tent,tentsite,bivouac,bivvy,campfire," +
 		"caravansite,caravanpark,holidaypark",
 	"spring": "well,source,waterhole,hotspring,borehole", "lake": "tarn,pond,reservoir,lagoon,loch,pool",
 	"waterfall": "falls,cascade,cataract", "ford": "rivercrossing,streamcrossing,steppingstones,wade",

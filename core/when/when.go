@@ -249,7 +249,12 @@ func Waypoints(places []Place) *nav.Dataset {
 		p := &places[i]
 		w := nav.Waypoint{Point: p.Point}
 		w.Name = cmp.Or(p.Name, p.Track)
-		w.Fields, w.Titles = slices.Concat(p.Values, p.Fields), p.Titles
+		w.Fields, w.Titles = slices.Clone(p.Fields), p.Titles
+		for _, v := range p.Values {
+			if _, asked := nav.Get(p.Fields, v.Key); !asked {
+				w.Fields = append(w.Fields, v)
+			}
+		}
 		if p.Path != "" {
 			w.Links = []nav.Link{{Href: p.Path, Text: p.Name}}
 			w.Style.Symbol = "camera"

@@ -21,7 +21,6 @@ import (
 	"gyrolith/core/unit/card"
 	"gyrolith/core/unit/standin"
 	"gyrolith/internal/cli/console"
-	"time"
 )
 
 // bootJob is the work of boot.
@@ -84,7 +83,7 @@ func (b *bootJob) run(ctx context.Context, l *commandLine) error {
 	case b.output != "":
 		return b.write(ctx, b.end, &chain.Work{Data: shown.Data}, nil, false)
 	case b.json:
-		return b.printJSON(bootJSON(shown, from))
+		return b.printJSON(b.bootJSON(shown, from))
 	}
 	b.printScreens(shown, b.all)
 	return nil
@@ -213,7 +212,7 @@ func shownFile(s *standin.Shown, dir string) *format.Loaded {
 	return &format.Loaded{Path: dir, Format: &format.Format{Name: s.Unit, Title: s.Unit}, Data: s.Data}
 }
 
-func bootJSON(s *standin.Shown, dir string) any {
+func (j *job) bootJSON(s *standin.Shown, dir string) any {
 	type ignored struct {
 		File string `json:"file"`
 		Why  string `json:"why"`
@@ -223,7 +222,7 @@ func bootJSON(s *standin.Shown, dir string) any {
 		left = append(left, ignored(i))
 	}
 	return map[string]any{"unit": s.Unit, "card": dir,
-		"shows":   lookJSON([]*inspect.View{inspect.Look(shownFile(s, dir), time.Now(), motion.Limits{})}),
+		"shows":   lookJSON([]*inspect.View{inspect.Look(shownFile(s, dir), j.now(), motion.Limits{})}),
 		"ignored": left}
 }
 
@@ -233,7 +232,7 @@ const screenLines = 12
 // printScreens shows the unit's lists as its screen would.
 func (j *job) printScreens(s *standin.Shown, all bool) {
 	j.out.Printf("%s\n", j.out.Paint(console.Bold, strings.ToUpper(s.Unit)))
-	v := inspect.Look(shownFile(s, ""), time.Now(), motion.Limits{})
+	v := inspect.Look(shownFile(s, ""), j.now(), motion.Limits{})
 	for _, kind := range nav.Kinds {
 		limit := s.Limits[kind]
 		if limit == 0 {

@@ -251,9 +251,9 @@ func checkPlaces(t *testing.T, kind string, d *nav.Dataset) {
 
 // What has too few corners for an outline is written by no format of geometries, and is told, not passed over.
 func TestTooFewCorners(t *testing.T) {
-	two := nav.Area{Item: nav.Item{Name: "Two"}, Outline: []nav.Point{nav.At(-47.5, 11.2), nav.At(-47.6, 11.3)}}
-	three := nav.Area{Item: nav.Item{Name: "Three"}, Outline: append(slices.Clone(two.Outline), nav.At(-47.6, 11.4)),
-		Holes: [][]nav.Point{two.Outline}}
+	thin := nav.Area{Item: nav.Item{Name: "Two"}, Outline: []nav.Point{nav.At(-47.5, 11.2), nav.At(-47.6, 11.3)}}
+	three := nav.Area{Item: nav.Item{Name: "Three"}, Outline: append(slices.Clone(thin.Outline), nav.At(-47.6, 11.4)),
+		Holes: [][]nav.Point{thin.Outline}}
 	for _, x := range all.Formats {
 		if x.Shapes == format.AnyShape || !x.Writes() {
 			continue
@@ -266,11 +266,11 @@ func TestTooFewCorners(t *testing.T) {
 			}
 			return x.Store(&out, d, &format.WriteOptions{})
 		}
-		done, err := store(&nav.Dataset{Areas: []nav.Area{two, three}})
+		done, err := store(&nav.Dataset{Areas: []nav.Area{thin, three}})
 		if err != nil || done.Items[nav.Areas] != 1 || done.Ledger.Losses() < 2 {
 			t.Errorf("%s: %v %v", x.Name, done, err)
 		}
-		if _, err := store(&nav.Dataset{Areas: []nav.Area{two}}); err == nil ||
+		if _, err := store(&nav.Dataset{Areas: []nav.Area{thin}}); err == nil ||
 			!strings.Contains(err.Error(), "enough points") {
 			t.Errorf("%s writes an area of two corners: %v", x.Name, err)
 		}
