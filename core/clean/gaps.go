@@ -24,7 +24,7 @@ var gaps = fault{
 func (w *work) gaps() {
 	w.measure()
 	s, l := w.step, w.limits
-	longer := motion.Of(w.track.Segments, s.Motion).Gap.Seconds()
+	longer := motion.GapOf(w.track.Segments, s.Motion).Seconds()
 	wider := s.GapWider
 	if wider == 0 {
 		wider = DefaultGapWider

@@ -73,7 +73,7 @@ func (o *InTime) timed(ctx context.Context, d *nav.Dataset) ([]nav.Point, time.D
 	}
 	slices.SortStableFunc(out, func(a, b nav.Point) int { return cmp.Compare(a.UnixNano(), b.UnixNano()) })
 	out = slices.CompactFunc(out, func(a, b nav.Point) bool { return a.UnixNano() == b.UnixNano() })
-	return out, motion.Of(segments, o.Motion).Gap, nil
+	return out, motion.GapOf(segments, o.Motion), nil
 }
 
 // Compare compares the tracks of two files in time; nil where they have no time in common.

@@ -63,21 +63,10 @@ func isAmong(p *nav.Point, at map[int64][]*nav.Point) bool {
 		for _, q := range at[k] {
 			decimals := min(p.TimeMark().Decimals(), q.TimeMark().Decimals())
 			if p.Since(q).Abs().Seconds() <= math.Pow10(-decimals) &&
-				geodesy.Distance(p.Lat, p.Lon, q.Lat, q.Lon) <= max(1, lastDigit(p), lastDigit(q)) {
+				geodesy.Distance(p.Lat, p.Lon, q.Lat, q.Lon) <= max(1, p.LastDigit(), q.LastDigit()) {
 				return true
 			}
 		}
 	}
 	return false
-}
-
-// lastDigit is how many metres the last digit of a position is.
-func lastDigit(p *nav.Point) float64 {
-	const degree = 111_132 // metres
-	lat, known := p.LatPrecision.Decimals()
-	lon, known2 := p.LonPrecision.Decimals()
-	if !known || !known2 {
-		return 0
-	}
-	return degree * math.Pow10(-min(lat, lon))
 }

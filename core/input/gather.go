@@ -121,11 +121,11 @@ func (g *Gathered) walk(folder, target string, isData func(path string) bool) er
 }
 
 // IsData says whether a file is data by its name, or else by its content.
-func IsData(formats format.Formats, path string) bool {
+func IsData(ctx context.Context, formats format.Formats, path string) bool {
 	if formats.ByPath(path) != nil {
 		return true
 	}
-	src, err := format.Open(context.Background(), path, nil)
+	src, err := format.Open(ctx, path, nil)
 	if err != nil {
 		return false
 	}

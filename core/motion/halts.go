@@ -129,7 +129,7 @@ func (m *Motion) middle(from, to int) nav.Point {
 		lats[k], lons[k] = weighed{m.fixes[i].Lat, weight}, weighed{nav.WrapLon(m.fixes[i].Lon - base), weight}
 	}
 	out := nav.At(weighedMedian(lats), base+weighedMedian(lons))
-	// A position of this knot's own precision, so that the file does not grow digits that mean nothing.
+	// In the precision of the first fix, so that the file does not grow digits that mean nothing.
 	out.LatPrecision, out.LonPrecision = m.fixes[from].LatPrecision, m.fixes[from].LonPrecision
 	out.Lat, out.Lon = toDigits(out.Lat, out.LatPrecision), nav.WrapLon(toDigits(out.Lon, out.LonPrecision))
 	return out
@@ -252,16 +252,7 @@ func (m *Motion) drifts(from, to int) bool {
 		x[part], y[part], weights[part] = x[part]+weight*u, y[part]+weight*v, weights[part]+weight
 	}
 	east, north := x[1]/weights[1]-x[0]/weights[0], y[1]/weights[1]-y[0]/weights[0]
-	return math.Hypot(east, north) >= max(m.Within/2, 2*m.Scatter, m.lastDigit(from))
-}
-
-// lastDigit is one step of the last digit of a position, in metres; 0 is not known.
-func (m *Motion) lastDigit(k int) float64 {
-	const perDegree = 111320
-	if n, given := m.fixes[k].LatPrecision.Decimals(); given {
-		return perDegree * math.Pow10(-n)
-	}
-	return 0
+	return math.Hypot(east, north) >= max(m.Within/2, 2*m.Scatter, m.fixes[from].LastDigit())
 }
 
 // longestApproach is how many fixes before a halt are looked at.

@@ -124,6 +124,16 @@ func (m *Motion) apart(i, j int) float64 {
 // measure finds what the recording itself says of its limits.
 func (m *Motion) measure() {
 	m.Interval = m.interval()
+	m.settleGap()
+	m.Scatter = m.scatter()
+	m.Noise = m.noise()
+	if m.Within == 0 {
+		m.Within = max(leastWithin, min(mostWithin, scatters*m.Scatter))
+	}
+}
+
+// settleGap finds out which silence is a gap.
+func (m *Motion) settleGap() {
 	m.Steady = m.steady()
 	switch {
 	case m.Gap != 0:
@@ -132,11 +142,15 @@ func (m *Motion) measure() {
 	default:
 		m.Gap = max(leastGap, intervals*m.Interval)
 	}
-	m.Scatter = m.scatter()
-	m.Noise = m.noise()
-	if m.Within == 0 {
-		m.Within = max(leastWithin, min(mostWithin, scatters*m.Scatter))
-	}
+}
+
+// GapOf is the silence of a track that is a gap when it is longer.
+func GapOf(segments []nav.Segment, l Limits) time.Duration {
+	m := &Motion{Gap: l.Gap}
+	m.gather(segments)
+	m.Interval = m.interval()
+	m.settleGap()
+	return m.Gap
 }
 
 // interval is the median of the times between two fixes.

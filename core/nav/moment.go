@@ -6,8 +6,8 @@ import (
 	"time"
 )
 
-// ParseMoment reads a time or a day; what names no zone is in the given one, nil for UTC. A
-// day, a month or a year is its beginning, or its end where that is asked for.
+// ParseMoment reads a time or a day; what names no zone is in the given one, nil for UTC. A day, a month or a year is
+// its beginning, or its end where that is asked for.
 func ParseMoment(text string, zone *time.Location, end bool) (time.Time, error) {
 	ns, mark, _, ok := ParseTime([]byte(text), zone)
 	if !ok {

@@ -74,6 +74,18 @@ const (
 	datumAt         = 5
 )
 
+// LastDigit is how many metres one step of the last digit of the position is, north to south; 0 where its digits are
+// not known.
+func (p *Point) LastDigit() float64 {
+	const degree = 111_132 // metres
+	lat, known := p.LatPrecision.Decimals()
+	lon, known2 := p.LonPrecision.Decimals()
+	if !known || !known2 {
+		return 0
+	}
+	return degree * math.Pow10(-min(lat, lon))
+}
+
 // HasHeight says whether the point has a height.
 func (p *Point) HasHeight() bool { return p.heightMark != 0 }
 

@@ -307,7 +307,7 @@ func Size(name string, to *int64, value, help string) Param {
 	return Func(name, value, help, func(text string) (err error) { *to, err = measure.ParseSize(text); return })
 }
 
-// Moment makes a parameter that is a time or a day, in nanoseconds since 1970.
+// Moment makes a parameter that is a time or a day.
 func Moment(name string, to *time.Time, value, help string) Param {
 	return FuncIn(name, value, help, func(env *Env, text string) (err error) {
 		*to, err = nav.ParseMoment(text, env.Zone, false)

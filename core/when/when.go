@@ -70,7 +70,7 @@ func (r *Recordings) Add(ctx context.Context, d *nav.Dataset, file string) (othe
 	}
 	for i := range tracks {
 		wrong += d.Tracks[i].Len() - tracks[i].Len()
-		t := recording{name: tracks[i].Name, file: file, gap: motion.Of(tracks[i].Segments, r.Motion).Gap}
+		t := recording{name: tracks[i].Name, file: file, gap: motion.GapOf(tracks[i].Segments, r.Motion)}
 		t.values = &nav.Segment{}
 		for j := range tracks[i].Segments {
 			s := &tracks[i].Segments[j]

@@ -58,7 +58,7 @@ func (d *drawJob) run(ctx context.Context, l *commandLine) error {
 	if d.output == "" {
 		return usageError("draw: no output given; add -o map.png, map.svg or map.html")
 	}
-	paths, err := d.expand(l.args)
+	paths, err := d.expand(ctx, l.args)
 	if err != nil {
 		return err
 	}

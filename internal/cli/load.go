@@ -18,8 +18,8 @@ import (
 )
 
 // expand lists the files that the arguments name: those of folders and patterns too. What was left alone is said.
-func (j *job) expand(args []string) ([]string, error) {
-	g, err := j.gathered(args)
+func (j *job) expand(ctx context.Context, args []string) ([]string, error) {
+	g, err := j.gathered(ctx, args)
 	if err != nil {
 		return nil, err
 	}
@@ -58,7 +58,9 @@ func (j *job) leaveOthers(inputs []*format.Loaded, err error) ([]*format.Loaded,
 }
 
 // isData says whether a file in a folder is data.
-func (a *app) isData(path string) bool { return input.IsData(a.kit.Formats, path) }
+func (a *app) isData(ctx context.Context) func(path string) bool {
+	return func(path string) bool { return input.IsData(ctx, a.kit.Formats, path) }
+}
 
 // saySkipped counts the files of folders that are no data, and names them to who wants it verbose.
 func (a *app) saySkipped(others []string, verbose bool) {
@@ -70,8 +72,8 @@ func (a *app) saySkipped(others []string, verbose bool) {
 	}
 }
 
-func (j *job) gathered(args []string) (*input.Gathered, error) {
-	g, err := input.Gather(args, "", j.isData)
+func (j *job) gathered(ctx context.Context, args []string) (*input.Gathered, error) {
+	g, err := input.Gather(args, "", j.isData(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -172,7 +174,7 @@ func (j *job) gather(ctx context.Context, paths []string) (w *chain.Work, path s
 	if err := j.reading.Open(ctx); err != nil {
 		return nil, "", worded(j.verb, err)
 	}
-	if paths, err = j.expand(paths); err != nil {
+	if paths, err = j.expand(ctx, paths); err != nil {
 		return nil, "", err
 	}
 	inputs, err := j.load(ctx, paths)

@@ -46,7 +46,7 @@ func (j *job) runLook(ctx context.Context, args []string, all, letters, each boo
 	}
 	j.reading.Take = j.stage.Take
 	j.saySystem(j.reading.Options.System, false)
-	g, err := j.gathered(args)
+	g, err := j.gathered(ctx, args)
 	if err != nil {
 		return err
 	}

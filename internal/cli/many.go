@@ -80,7 +80,7 @@ func (s *stepVerb) extension(files []input.File) (string, error) {
 // run does the verb for each input by itself, as a recipe of that one step would: in parallel, and an input that fails
 // does not stop the others.
 func (m *many) run(ctx context.Context, l *commandLine) error {
-	g, err := m.gathered(l.args)
+	g, err := m.gathered(ctx, l.args)
 	if err != nil {
 		return err
 	}

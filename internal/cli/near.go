@@ -105,7 +105,7 @@ func (n *nearJob) run(ctx context.Context, args []string) error {
 	if len(args) == 0 {
 		return usageError("near: name the files or folders to look in")
 	}
-	g, err := n.gathered(args)
+	g, err := n.gathered(ctx, args)
 	if err != nil {
 		return err
 	}

@@ -94,7 +94,7 @@ func (r *runJob) run(ctx context.Context, l *commandLine) error {
 			return usageError("run: --into %s is the folder of the inputs, which are never changed; name another folder", r.into)
 		}
 	}
-	inputs, skipped, err := recipe.Gather(args[1:], r.into, r.isData)
+	inputs, skipped, err := recipe.Gather(args[1:], r.into, r.isData(ctx))
 	if err != nil {
 		return err
 	}

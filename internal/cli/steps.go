@@ -83,7 +83,7 @@ func (s *stepVerb) run(ctx context.Context, l *commandLine) error {
 		}
 		defer release()
 	}
-	paths, err := s.expand(l.args)
+	paths, err := s.expand(ctx, l.args)
 	if err != nil {
 		return err
 	}

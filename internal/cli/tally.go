@@ -66,7 +66,7 @@ func (t *tallyJob) run(ctx context.Context, args []string) error {
 	if err := t.reading.Open(ctx); err != nil {
 		return worded(t.verb, err)
 	}
-	g, err := t.gathered(args)
+	g, err := t.gathered(ctx, args)
 	if err != nil {
 		return err
 	}

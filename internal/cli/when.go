@@ -96,7 +96,7 @@ func (w *whenJob) run(ctx context.Context, args []string) error {
 	if err := w.reading.Open(ctx); err != nil {
 		return worded(w.verb, err)
 	}
-	along, err := w.gathered(w.along)
+	along, err := w.gathered(ctx, w.along)
 	if err != nil {
 		return err
 	}
