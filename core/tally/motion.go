@@ -57,6 +57,7 @@ type builder struct {
 	motion *motion.Motion
 	order  []*part
 	known  map[string]*part
+	newest string     // the key of the part that came last
 	halts  [][2]int64 // in their order
 
 	fastest fastest
@@ -90,7 +91,7 @@ func (b *builder) at(key string, p *nav.Point) *part {
 		out = &part{Sum: newSum()}
 		b.known[key] = out
 		if key != inHalt {
-			b.order = append(b.order, out)
+			b.order, b.newest = append(b.order, out), key
 		}
 	}
 	if out.day == "" && p != nil && p.HasTime() {
@@ -151,7 +152,7 @@ func (p *part) until(at time.Time) {
 func (b *builder) leg(l *motion.Leg) {
 	switch {
 	case l.State == motion.Untimed:
-		b.at(b.key(&l.To, b.key(&l.From, b.last())), nil).Length += l.Way
+		b.at(b.key(&l.To, b.key(&l.From, b.newest)), nil).Length += l.Way
 		return
 	case l.State == motion.Standing && b.by == Leg:
 		return
@@ -197,16 +198,6 @@ func (b *builder) ofLeg(from, to *nav.Point) string {
 		return b.key(&middle, "")
 	}
 	return b.key(from, "")
-}
-
-// last is the key of the part that was added up last, where there are parts.
-func (b *builder) last() string {
-	for key, p := range b.known {
-		if len(b.order) > 0 && p == b.order[len(b.order)-1] {
-			return key
-		}
-	}
-	return ""
 }
 
 // together adds spans up, to the longest that there is.

@@ -68,7 +68,8 @@ func (s *Step) Elevate(ctx context.Context, d *nav.Dataset) (*Result, error) {
 	}
 	for i := range d.Routes {
 		before, route := r.Given, &d.Routes[i]
-		route.Points = s.routeSteps(route.Points, r)
+		route.Points = stepped(s, r, route.Points, func(w *nav.Waypoint) *nav.Point { return &w.Point },
+			func(p nav.Point) nav.Waypoint { return nav.Waypoint{Point: p} })
 		lately := r.Given
 		for j := range route.Points {
 			since := r.Given
@@ -84,7 +85,8 @@ func (s *Step) Elevate(ctx context.Context, d *nav.Dataset) (*Result, error) {
 		before := r.Given
 		for j := range d.Tracks[i].Segments {
 			seg := &d.Tracks[i].Segments[j]
-			seg.Points = s.steps(seg.Points, r)
+			seg.Points = stepped(s, r, seg.Points, func(p *nav.Point) *nav.Point { return p },
+				func(p nav.Point) nav.Point { return p })
 			lately := r.Given
 			for k := range seg.Points {
 				since := r.Given
@@ -108,41 +110,20 @@ func (s *Step) Elevate(ctx context.Context, d *nav.Dataset) (*Result, error) {
 	return r, nil
 }
 
-// stations gives the points that a leg gets between its ends: none where both have a height that stays.
-func (s *Step) stations(a, b *nav.Point, r *Result) []nav.Point {
-	if s.Every == 0 || s.Terrain == nil || !s.Always && a.HasHeight() && b.HasHeight() {
-		return nil
-	}
-	between := shape.Stations(a, b, s.Every)
-	r.Added += len(between)
-	return between
-}
-
-// steps gives points with those between them.
-func (s *Step) steps(points []nav.Point, r *Result) []nav.Point {
-	if s.Every == 0 {
+// stepped gives the points of a line with those between them; of says where one is, and made makes one. A leg of which
+// both ends have a height that stays gets none.
+func stepped[P any](s *Step, r *Result, points []P, of func(*P) *nav.Point, made func(nav.Point) P) []P {
+	if s.Every == 0 || s.Terrain == nil {
 		return points
 	}
-	var all []nav.Point
+	var all []P
 	for i := range points {
 		if i > 0 {
-			all = append(all, s.stations(&points[i-1], &points[i], r)...)
-		}
-		all = append(all, points[i])
-	}
-	return all
-}
-
-// routeSteps gives the points of a route with those between them, which have no names.
-func (s *Step) routeSteps(points []nav.Waypoint, r *Result) []nav.Waypoint {
-	if s.Every == 0 {
-		return points
-	}
-	var all []nav.Waypoint
-	for i := range points {
-		if i > 0 {
-			for _, p := range s.stations(&points[i-1].Point, &points[i].Point, r) {
-				all = append(all, nav.Waypoint{Point: p})
+			if a, b := of(&points[i-1]), of(&points[i]); s.Always || !a.HasHeight() || !b.HasHeight() {
+				for _, p := range shape.Stations(a, b, s.Every) {
+					all = append(all, made(p))
+					r.Added++
+				}
 			}
 		}
 		all = append(all, points[i])

@@ -113,6 +113,12 @@ func MeasureOf(title string, q Quantity) (m Measure, unknown string) {
 	return m, ""
 }
 
+// InMetres says whether a title of heights names no other measure.
+func InMetres(title string) bool {
+	m, _ := MeasureOf(title, Length)
+	return m.Factor == 1
+}
+
 // inWords finds the measure in the words of a text, the longest first: m, m ü. M., ft MSL.
 func inWords(text string, q Quantity) (Measure, bool) {
 	words := strings.Fields(text)

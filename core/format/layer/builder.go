@@ -160,18 +160,12 @@ func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string)
 	return it, kind
 }
 
-// inMetres says whether a title names no other measure of heights.
-func inMetres(title string) bool {
-	m, _ := headings.MeasureOf(title, headings.Length)
-	return m.Factor == 1
-}
-
 // ownTitles gives the titles of columns that became properties, nil where all of them are ours.
 func (b *Builder) ownTitles() *nav.Titles {
 	if b.kept == nil {
 		b.kept = &nav.Titles{}
 		for i, m := range b.meanings {
-			if slices.Contains(meant, m) && m != "kind" && (m != "height" || inMetres(b.titles[i])) &&
+			if slices.Contains(meant, m) && m != "kind" && (m != "height" || headings.InMetres(b.titles[i])) &&
 				(m != "time" || b.opt.Zone == nil) {
 				b.kept.Keep(m, b.titles[i], b.numbers[i])
 			}

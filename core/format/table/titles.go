@@ -20,7 +20,7 @@ func (f *found) ownTitles(moved bool) *nav.Titles {
 		"time"} {
 		at := f.at[word]
 		if len(at) != 1 || at[0] >= len(f.titles) || word == "time" && moved ||
-			word == "height" && measured(f.titles[at[0]]) {
+			word == "height" && !headings.InMetres(f.titles[at[0]]) {
 			continue
 		}
 		out.Keep(word, f.titles[at[0]], false)
@@ -29,12 +29,6 @@ func (f *found) ownTitles(moved bool) *nav.Titles {
 		return nil
 	}
 	return &out
-}
-
-// measured says whether a title names another measure of heights than metres.
-func measured(title string) bool {
-	m, _ := headings.MeasureOf(title, headings.Length)
-	return m.Factor != 1
 }
 
 // titling settles which columns of a table keep the titles of their source.
