@@ -1,28 +1,31 @@
 package input
 
-import "gyrolith/core/nav"
+import (
+	"fmt"
 
-// Reference is the word for what heights are above.
-type Reference string
-
-// The references that one may state of the heights of a file.
-const (
-	Sea       Reference = "sea"
-	Ellipsoid Reference = "ellipsoid"
-	Ground    Reference = "ground"
-	Pressure  Reference = "pressure"
+	"gyrolith/core/nav"
+	"gyrolith/core/param"
 )
 
-var references = map[Reference]nav.VerticalDatum{Sea: nav.MeanSeaLevel, Ellipsoid: nav.AboveEllipsoid,
-	Ground: nav.AboveGround, Pressure: nav.PressureLevel}
+// heightsParam is what the heights that are read are above.
+func (r *Reading) heightsParam() param.Param {
+	p := param.Func("heights-above", "WHAT",
+		"what the heights that are read are above, `WHAT`: sea, ellipsoid, ground or pressure (default: as the file says)",
+		func(word string) error {
+			over, ok := nav.ParseVerticalDatum(word)
+			if !ok {
+				return fmt.Errorf("%q is not one of sea, ellipsoid, ground, pressure", word)
+			}
+			r.Above = over
+			return nil
+		})
+	p.Words = []string{"sea", "ellipsoid", "ground", "pressure"}
+	return p
+}
 
-// References lists the words.
-func References() []Reference { return []Reference{Sea, Ellipsoid, Ground, Pressure} }
-
-// apply states what the heights of data are above. The heights stay what they are.
-func (r Reference) apply(d *nav.Dataset) {
-	over, ok := references[r]
-	if !ok {
+// state states what the heights of data are above; they stay what they are.
+func state(over nav.VerticalDatum, d *nav.Dataset) {
+	if over == nav.DatumUnstated {
 		return
 	}
 	for p := range d.AllPoints() {

@@ -29,10 +29,10 @@ type Reading struct {
 	Salvage  bool   // of a file that is cut off, take what is complete
 	Options  format.ReadOptions
 	Take     nav.Selection
-	Key      string           // the field that is an item's identity; "" is the source's own
-	Fixes    string           // the path of known fixes; "" is none
-	System   reference.Choice // of tables and layers that do not say it
-	Above    Reference        // what the heights that are read are above; "" is what the files say
+	Key      string            // the field that is an item's identity; "" is the source's own
+	Fixes    string            // the path of known fixes; "" is none
+	System   reference.Choice  // of tables and layers that do not say it
+	Above    nav.VerticalDatum // what the heights that are read are above; unstated is what the files say
 	Watching func(*format.Source) (stop func())
 }
 
@@ -134,7 +134,7 @@ func (r *Reading) From(src *format.Source) (*format.Loaded, error) {
 	if s := r.System.System; s != nil && r.System.Shift != nil && s.Shift == r.System.Shift {
 		in.Data.Shifted = s.Geographic.Datum
 	}
-	r.Above.apply(in.Data)
+	state(r.Above, in.Data)
 	if r.Key != "" {
 		if err := identify(in, r.Key); err != nil {
 			return nil, err

@@ -59,8 +59,7 @@ func (r *Reading) Params() param.Table {
 				r.Options.Day = at.UTC()
 				return err
 			}),
-		param.Word("heights-above", &r.Above, References(), "WHAT",
-			"what the heights that are read are above, `WHAT`: sea, ellipsoid, ground or pressure (default: as the file says)"),
+		r.heightsParam(),
 		param.Func("columns-in", "WORD=TITLE,…",
 			"assign columns of a table, `WORD=TITLE,…` such as lat=Breite,lon=Länge; others are recognised",
 			func(text string) (err error) { r.Options.Columns, err = format.ParseColumns(text); return }),

@@ -2,6 +2,7 @@ package nav
 
 import (
 	"math"
+	"slices"
 	"time"
 )
 
@@ -23,6 +24,24 @@ func (o VerticalDatum) String() string {
 		o = DatumUnstated
 	}
 	return [...]string{"nothing stated", "mean sea level", "the ellipsoid", "a pressure level", "the ground"}[o]
+}
+
+// datumWords are the words for what heights are above, where it is stated.
+var datumWords = [Datums]string{MeanSeaLevel: "sea", AboveEllipsoid: "ellipsoid", PressureLevel: "pressure",
+	AboveGround: "ground"}
+
+// Word is the word for what a height is above; heights of which nothing is stated are above the sea by custom.
+func (o VerticalDatum) Word() string {
+	if o == DatumUnstated || o >= Datums {
+		o = MeanSeaLevel
+	}
+	return datumWords[o]
+}
+
+// ParseVerticalDatum reads such a word.
+func ParseVerticalDatum(word string) (VerticalDatum, bool) {
+	i := slices.Index(datumWords[1:], word)
+	return VerticalDatum(i + 1), i >= 0
 }
 
 // Comparable says whether heights above two things can be compared: those above one thing, and those of which nothing

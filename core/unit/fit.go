@@ -509,9 +509,7 @@ func (f *Fitted) plain(p *Profile, lost map[string]int) {
 
 // showsHeightsAbove says whether the unit's heights can be above this.
 func (p *Profile) showsHeightsAbove(over nav.VerticalDatum) bool {
-	word := map[nav.VerticalDatum]string{nav.AboveEllipsoid: "ellipsoid", nav.AboveGround: "ground",
-		nav.PressureLevel: "pressure"}[over]
-	return len(p.HeightsOver) == 0 || slices.Contains(p.HeightsOver, cmp.Or(word, "sea"))
+	return len(p.HeightsOver) == 0 || slices.Contains(p.HeightsOver, over.Word())
 }
 
 // step brings a position to the nearest multiple of a step in degrees, and says by how many metres, near enough; 0
