@@ -1,7 +1,6 @@
 package compare
 
 import (
-	"cmp"
 	"context"
 	"math"
 	"slices"
@@ -53,40 +52,30 @@ type Moment struct {
 	Joined   bool // there was no gap since the moment before
 }
 
-// timed gives the sound points with times of all tracks, in the order of their times.
-func (o *InTime) timed(ctx context.Context, d *nav.Dataset) ([]nav.Point, time.Duration, error) {
+// course gives the sound tracks of a file as one course.
+func (o *InTime) course(ctx context.Context, d *nav.Dataset) (*motion.Course, error) {
 	tracks, err := clean.Sound(ctx, d)
 	if err != nil {
-		return nil, 0, err
+		return nil, err
 	}
-	var out []nav.Point
 	var segments []nav.Segment
 	for i := range tracks {
 		segments = append(segments, tracks[i].Segments...)
-		for j := range tracks[i].Segments {
-			for _, p := range tracks[i].Segments[j].Points {
-				if p.HasTime() && p.TimeMark() >= nav.Seconds {
-					out = append(out, p.Loose())
-				}
-			}
-		}
 	}
-	slices.SortStableFunc(out, func(a, b nav.Point) int { return cmp.Compare(a.UnixNano(), b.UnixNano()) })
-	out = slices.CompactFunc(out, func(a, b nav.Point) bool { return a.UnixNano() == b.UnixNano() })
-	return out, motion.GapOf(segments, o.Motion), nil
+	return motion.CourseOf(segments, o.Motion), nil
 }
 
 // Compare compares the tracks of two files in time; nil where they have no time in common.
 func (o *InTime) Compare(ctx context.Context, a, b *nav.Dataset) (*Apart, error) {
-	first, gap1, err := o.timed(ctx, a)
+	first, err := o.course(ctx, a)
 	if err != nil {
 		return nil, err
 	}
-	second, gap2, err := o.timed(ctx, b)
-	if err != nil || len(first) == 0 || len(second) == 0 {
+	second, err := o.course(ctx, b)
+	if err != nil || len(first.Fixes) == 0 || len(second.Fixes) == 0 {
 		return nil, err
 	}
-	out := o.sample(recording{first, gap1}, recording{second, gap2})
+	out := sample(first, second)
 	if out == nil {
 		return nil, nil
 	}
@@ -95,15 +84,9 @@ func (o *InTime) Compare(ctx context.Context, a, b *nav.Dataset) (*Apart, error)
 	return out, nil
 }
 
-// recording is the fixes of a file, with the silence that is a gap when it is longer.
-type recording struct {
-	points []nav.Point
-	gap    time.Duration
-}
-
 // sample takes both at the fixes of both.
-func (o *InTime) sample(x, y recording) *Apart {
-	a, b := x.points, y.points
+func sample(x, y *motion.Course) *Apart {
+	a, b := x.Fixes, y.Fixes
 	var times []int64
 	low := max(a[0].UnixNano(), b[0].UnixNano())
 	high := min(a[len(a)-1].UnixNano(), b[len(b)-1].UnixNano())
@@ -120,11 +103,10 @@ func (o *InTime) sample(x, y recording) *Apart {
 	slices.Sort(times)
 	times = slices.Compact(times)
 	out := &Apart{First: time.Unix(0, low).UTC(), Last: time.Unix(0, high).UTC()}
-	i, j := 0, 0
 	broken := true
 	for _, t := range times {
-		p, ok1 := x.at(&i, t)
-		q, ok2 := y.at(&j, t)
+		p, _, _, ok1 := x.At(t)
+		q, _, _, ok2 := y.At(t)
 		if !ok1 || !ok2 {
 			broken = true
 			continue
@@ -141,27 +123,6 @@ func (o *InTime) sample(x, y recording) *Apart {
 		return nil
 	}
 	return out
-}
-
-// at gives the place of a recording at a time that is not before the last one that was asked for.
-func (r *recording) at(n *int, t int64) (nav.Point, bool) {
-	points := r.points
-	for *n+1 < len(points) && points[*n+1].UnixNano() <= t {
-		*n++
-	}
-	p := &points[*n]
-	if p.UnixNano() == t {
-		return *p, true
-	}
-	if *n+1 == len(points) || p.UnixNano() > t {
-		return nav.Point{}, false
-	}
-	q := &points[*n+1]
-	gap := q.Since(p)
-	if gap > r.gap {
-		return nav.Point{}, false
-	}
-	return shape.Between(p, q, float64(t-p.UnixNano())/float64(gap)), true
 }
 
 // approaches finds how near they came, between two moments as well, when both move straight on.

@@ -16,7 +16,6 @@ import (
 	"gyrolith/core/measure"
 	"gyrolith/core/motion"
 	"gyrolith/core/nav"
-	"gyrolith/core/shape"
 )
 
 // Asked is a time whose position is asked for, with the name of what was then: a picture, a row of a list.
@@ -53,12 +52,10 @@ type Recordings struct {
 	tracks []recording
 }
 
-// recording are the timed points of a track, in the order of their times.
+// recording is a track by its times.
 type recording struct {
 	name, file string
-	points     []nav.Point
-	values     *nav.Segment  // of the points
-	gap        time.Duration // a silence that is longer is a gap
+	*motion.Course
 }
 
 // Add takes the tracks of a file in, without the points that are plainly wrong, which wrong counts. What has no time
@@ -70,22 +67,11 @@ func (r *Recordings) Add(ctx context.Context, d *nav.Dataset, file string) (othe
 	}
 	for i := range tracks {
 		wrong += d.Tracks[i].Len() - tracks[i].Len()
-		t := recording{name: tracks[i].Name, file: file, gap: motion.GapOf(tracks[i].Segments, r.Motion)}
-		t.values = &nav.Segment{}
-		for j := range tracks[i].Segments {
-			s := &tracks[i].Segments[j]
-			carry := nav.Carry{From: s, To: t.values}
-			for _, p := range s.Points {
-				if p.HasTime() && p.TimeMark() >= nav.Seconds {
-					t.points = append(t.points, carry.Point(p))
-				}
-			}
-		}
-		if len(t.points) == 0 {
+		t := recording{tracks[i].Name, file, motion.CourseOf(tracks[i].Segments, r.Motion)}
+		if len(t.Fixes) == 0 {
 			others++
 			continue
 		}
-		slices.SortStableFunc(t.points, func(a, b nav.Point) int { return cmp.Compare(a.UnixNano(), b.UnixNano()) })
 		r.tracks = append(r.tracks, t)
 	}
 	return
@@ -97,14 +83,14 @@ func (r *Recordings) Len() int { return len(r.tracks) }
 // Sort brings the tracks into the order of their files and names.
 func (r *Recordings) Sort() {
 	slices.SortStableFunc(r.tracks, func(a, b recording) int {
-		return cmp.Or(cmp.Compare(a.file, b.file), cmp.Compare(a.points[0].UnixNano(), b.points[0].UnixNano()))
+		return cmp.Or(cmp.Compare(a.file, b.file), cmp.Compare(a.Fixes[0].UnixNano(), b.Fixes[0].UnixNano()))
 	})
 }
 
 // Span is the time that the recordings are of.
 func (r *Recordings) Span() (first, last time.Time) {
 	for i := range r.tracks {
-		p := r.tracks[i].points
+		p := r.tracks[i].Fixes
 		if a := p[0].Time(); first.IsZero() || a.Before(first) {
 			first = a
 		}
@@ -137,42 +123,35 @@ func (r *Recordings) At(a Asked) (out []Place, why string) {
 // at finds where the recording was. Where that can't be said, off is how far the time is from what is known.
 func (t *recording) at(a Asked) (p Place, why string, off time.Duration) {
 	at := a.At.UnixNano()
-	n, exact := slices.BinarySearchFunc(
-		t.points,
-		at,
-		func(p nav.Point, at int64) int { return cmp.Compare(p.UnixNano(), at) },
-	)
-	first, last := &t.points[0], &t.points[len(t.points)-1]
 	name := fmt.Sprintf("%q", t.name)
 	if t.name == "" {
 		name = "the track of " + t.file
 	}
 	p = Place{Asked: a, Track: t.name, File: t.file}
+	place, before, after, ok := t.At(at)
 	switch {
-	case exact:
-		p.Point, p.Values = t.points[n].Loose(), t.values.Values(nil, &t.points[n])
-		return p, "", 0
-	case n == 0:
-		off = time.Duration(first.UnixNano() - at)
+	case before == nil:
+		off = time.Duration(after.UnixNano() - at)
 		return p, fmt.Sprintf("%s before %s begins", measure.Duration(off), name), off
-	case n == len(t.points):
-		off = time.Duration(at - last.UnixNano())
+	case after == nil:
+		off = time.Duration(at - before.UnixNano())
 		return p, fmt.Sprintf("%s after %s ends", measure.Duration(off), name), off
 	}
-	before, after := &t.points[n-1], &t.points[n]
 	p.Gap = after.Since(before)
-	if p.Gap > t.gap {
+	if !ok {
 		return p, fmt.Sprintf("in a gap of %s of %s", measure.Duration(p.Gap), name), 0
 	}
-	p.Point = shape.Between(before, after, float64(at-before.UnixNano())/float64(p.Gap))
-	p.Point.SetTime(at, nav.Seconds)
+	p.Point = place
+	if before != after {
+		p.Point.SetTime(at, nav.Seconds)
+	}
 	p.Off = min(time.Duration(at-before.UnixNano()), time.Duration(after.UnixNano()-at))
 	fix := before
 	if time.Duration(after.UnixNano()-at) == p.Off {
 		fix = after
 	}
 	p.Away = geodesy.Distance(p.Point.Lat, p.Point.Lon, fix.Lat, fix.Lon)
-	p.Values = t.values.Values(nil, fix)
+	p.Values = t.Values(fix)
 	return p, "", 0
 }
 
@@ -181,7 +160,7 @@ func (t *recording) at(a Asked) (p Place, why string, off time.Duration) {
 func (r *Recordings) Passage(lat, lon float64, about time.Time, span time.Duration, within float64) (time.Time, bool) {
 	best, at := within, time.Time{}
 	for i := range r.tracks {
-		points := r.tracks[i].points
+		points := r.tracks[i].Fixes
 		for k := range points {
 			p := &points[k]
 			if d := p.Time().Sub(about); d < -span || d > span {
