@@ -3,6 +3,7 @@
 package symbol
 
 import (
+	"cmp"
 	"path"
 	"slices"
 	"strings"
@@ -25,79 +26,77 @@ type Symbol struct {
 	Word  string
 	Realm Realm
 	Shows string
-	Icons []string // words in the names of icons that show it, besides its own
+	Icons []string // words that say it in the names of icons alone
 }
 
 // All lists the symbols by realm.
 var All = []Symbol{
-	{"mark", Everywhere, "a general mark", []string{"pin", "pushpin", "placemark", "dot", "point", "marker",
-		"circle"}},
-	{"flag", Everywhere, "a flag", []string{"banner"}},
-	{"start", Everywhere, "where it begins", []string{"go", "begin"}},
-	{"finish", Everywhere, "where it ends", []string{"end", "stop", "goal", "chequered"}},
-	{"hazard", Everywhere, "a hazard of any kind", []string{"danger", "caution", "warning", "alert", "skull",
-		"attention"}},
-	{"closed", Everywhere, "no entry", []string{"forbidden", "prohibited", "noentry"}},
-	{"question", Everywhere, "to be checked", []string{"unknown", "query"}},
-	{"meeting-point", Everywhere, "where parties meet", []string{"rendezvous", "assembly"}},
-	{"first-aid", Everywhere, "first aid", []string{"hospital", "firstaid", "medical"}},
-	{"fuel", Everywhere, "fuel", []string{"petrol", "gas", "fillingstation", "diesel"}},
-	{"water", Everywhere, "drinking water", []string{"tap", "drinkingwater"}},
-	{"depot", Everywhere, "stores left for later", []string{"cache", "store", "supplies"}},
-	{"camera", Everywhere, "a place where a picture was taken or is to be taken", []string{"photo", "picture"}},
+	{"mark", Everywhere, "a general mark", nil},
+	{"flag", Everywhere, "a flag", nil},
+	{"start", Everywhere, "where it begins", []string{"go"}},
+	{"finish", Everywhere, "where it ends", []string{"stop", "chequered"}},
+	{"hazard", Everywhere, "a hazard of any kind", nil},
+	{"closed", Everywhere, "no entry", nil},
+	{"question", Everywhere, "to be checked", nil},
+	{"meeting-point", Everywhere, "where parties meet", []string{"assembly"}},
+	{"first-aid", Everywhere, "first aid", nil},
+	{"fuel", Everywhere, "fuel", nil},
+	{"water", Everywhere, "drinking water", nil},
+	{"depot", Everywhere, "stores left for later", []string{"store"}},
+	{"camera", Everywhere, "a place where a picture was taken or is to be taken", nil},
 
-	{"summit", Land, "a summit", []string{"peak", "mountain", "top"}},
-	{"saddle", Land, "a saddle or pass", []string{"pass", "col"}},
-	{"cairn", Land, "a cairn", []string{"stoneman"}},
-	{"survey-mark", Land, "a survey mark or triangulation point", []string{"trig", "benchmark", "triangulation"}},
-	{"plot", Land, "a survey plot", []string{"transect", "quadrat"}},
-	{"sample", Land, "where a sample was taken", []string{"specimen"}},
-	{"nest", Land, "a nest or colony", []string{"colony", "bird"}},
-	{"hut", Land, "a hut or house", []string{"house", "cabin", "lodge", "home", "building"}},
-	{"shelter", Land, "a shelter", []string{"bothy", "refuge"}},
-	{"camp", Land, "a place to camp", []string{"campground", "tent", "campsite", "bivouac"}},
-	{"spring", Land, "a spring or well", []string{"well", "source"}},
-	{"lake", Land, "a lake or tarn", []string{"tarn", "pond"}},
-	{"waterfall", Land, "a waterfall", []string{"falls"}},
+	{"summit", Land, "a summit", nil},
+	{"saddle", Land, "a saddle or pass", nil},
+	{"cairn", Land, "a cairn", nil},
+	{"survey-mark", Land, "a survey mark or triangulation point", []string{"triangulation"}},
+	{"plot", Land, "a survey plot", nil},
+	{"sample", Land, "where a sample was taken", nil},
+	{"nest", Land, "a nest or colony", nil},
+	{"hut", Land, "a hut or house", nil},
+	{"shelter", Land, "a shelter", nil},
+	{"camp", Land, "a place to camp", nil},
+	{"spring", Land, "a spring or well", nil},
+	{"lake", Land, "a lake or tarn", nil},
+	{"waterfall", Land, "a waterfall", nil},
 	{"ford", Land, "a ford", nil},
-	{"bridge", Land, "a bridge", []string{"footbridge"}},
-	{"gate", Land, "a gate or stile", []string{"stile"}},
-	{"junction", Land, "where ways meet", []string{"crossroads", "signpost", "fork"}},
-	{"trailhead", Land, "where a path begins", []string{"hiker", "hiking", "trail"}},
-	{"parking", Land, "a car park", []string{"car", "park"}},
-	{"viewpoint", Land, "a view", []string{"view", "scenic", "lookout", "binoculars"}},
-	{"cave", Land, "a cave", []string{"cavern"}},
+	{"bridge", Land, "a bridge", nil},
+	{"gate", Land, "a gate or stile", nil},
+	{"junction", Land, "where ways meet", nil},
+	{"trailhead", Land, "where a path begins", nil},
+	{"parking", Land, "a car park", []string{"park"}},
+	{"viewpoint", Land, "a view", nil},
+	{"cave", Land, "a cave", nil},
 
-	{"rock", Sea, "a rock near the surface", []string{"rocks", "stone", "reef", "head"}},
-	{"rock-awash", Sea, "a rock awash", []string{"awash"}},
-	{"wreck", Sea, "a wreck", []string{"shipwreck", "sunken"}},
-	{"shoal", Sea, "shallow water", []string{"shallow", "sandbank", "bank"}},
-	{"overfalls", Sea, "overfalls or a tide race", []string{"tiderace", "race", "rapids"}},
-	{"kelp", Sea, "kelp or weed", []string{"weed"}},
-	{"sounding", Sea, "a sounding", []string{"depth"}},
-	{"anchorage", Sea, "an anchorage", []string{"anchor"}},
-	{"mooring", Sea, "a mooring", []string{"bollard"}},
-	{"landing", Sea, "a landing place", []string{"beach", "ashore"}},
-	{"jetty", Sea, "a jetty or quay", []string{"pier", "quay", "wharf", "dock"}},
-	{"slipway", Sea, "a slipway", []string{"ramp", "launch", "boatramp"}},
-	{"harbour", Sea, "a harbour or marina", []string{"marina", "port", "harbor", "sailing"}},
-	{"buoy", Sea, "a buoy", []string{"buoys"}},
-	{"beacon", Sea, "a beacon or leading mark", []string{"daymark", "leading"}},
-	{"light", Sea, "a light", []string{"lighthouse"}},
-	{"fishing", Sea, "fishing gear or grounds", []string{"fish", "pots", "net"}},
-	{"diving", Sea, "a place to dive", []string{"diver", "snorkel"}},
+	{"rock", Sea, "a rock near the surface", []string{"head"}},
+	{"rock-awash", Sea, "a rock awash", nil},
+	{"wreck", Sea, "a wreck", []string{"sunken"}},
+	{"shoal", Sea, "shallow water", []string{"bank"}},
+	{"overfalls", Sea, "overfalls or a tide race", []string{"race"}},
+	{"kelp", Sea, "kelp or weed", nil},
+	{"sounding", Sea, "a sounding", nil},
+	{"anchorage", Sea, "an anchorage", nil},
+	{"mooring", Sea, "a mooring", nil},
+	{"landing", Sea, "a landing place", nil},
+	{"jetty", Sea, "a jetty or quay", nil},
+	{"slipway", Sea, "a slipway", []string{"launch"}},
+	{"harbour", Sea, "a harbour or marina", []string{"sailing"}},
+	{"buoy", Sea, "a buoy", nil},
+	{"beacon", Sea, "a beacon or leading mark", []string{"leading"}},
+	{"light", Sea, "a light", nil},
+	{"fishing", Sea, "fishing gear or grounds", nil},
+	{"diving", Sea, "a place to dive", nil},
 
-	{"airfield", Air, "an airfield", []string{"airport", "airports", "aerodrome", "aircraft", "plane"}},
-	{"airstrip", Air, "a strip without services", []string{"strip", "runway"}},
-	{"helipad", Air, "a place for helicopters", []string{"heliport", "helicopter"}},
-	{"water-landing", Air, "where floatplanes come down", []string{"seaplane", "floatplane"}},
-	{"reporting-point", Air, "a reporting point", []string{"fix", "triangle"}},
+	{"airfield", Air, "an airfield", nil},
+	{"airstrip", Air, "a strip without services", nil},
+	{"helipad", Air, "a place for helicopters", nil},
+	{"water-landing", Air, "where floatplanes come down", nil},
+	{"reporting-point", Air, "a reporting point", []string{"triangle"}},
 	{"radio-beacon", Air, "a radio beacon", []string{"navaid", "radio"}},
-	{"obstacle", Air, "an obstacle to flying", []string{"obstruction", "tower", "chimney"}},
-	{"mast", Air, "a mast", []string{"antenna", "aerial"}},
-	{"cable", Air, "a cable or line across", []string{"wire", "powerline"}},
-	{"wind-turbine", Air, "a wind turbine", []string{"turbine", "windmill"}},
-	{"drop-zone", Air, "where things or people are dropped", []string{"dropzone", "parachute"}},
+	{"obstacle", Air, "an obstacle to flying", nil},
+	{"mast", Air, "a mast", nil},
+	{"cable", Air, "a cable or line across", nil},
+	{"wind-turbine", Air, "a wind turbine", nil},
+	{"drop-zone", Air, "where things or people are dropped", nil},
 }
 
 // like says which broader symbol stands for one that a unit does not know.
@@ -124,6 +123,14 @@ func Like(word string) string {
 	return "mark"
 }
 
+// Words are the others that are understood for it: everyday ones, and those in the names of icons.
+func (s *Symbol) Words() (out []string) {
+	if list := said[s.Word]; list != "" {
+		out = strings.Split(list, ",")
+	}
+	return append(out, s.Icons...)
+}
+
 // ByWord finds a symbol by its word, without regard to case.
 func ByWord(word string) (*Symbol, bool) {
 	i := slices.IndexFunc(All, func(s Symbol) bool { return strings.EqualFold(s.Word, word) })
@@ -133,10 +140,11 @@ func ByWord(word string) (*Symbol, bool) {
 	return &All[i], true
 }
 
+// byIcon are the words that say something in the names of icons alone.
 var byIcon = func() map[string]string {
 	m := map[string]string{}
 	for _, s := range All {
-		for _, w := range append([]string{strings.ReplaceAll(s.Word, "-", "")}, s.Icons...) {
+		for _, w := range s.Icons {
 			m[w] = s.Word
 		}
 	}
@@ -157,10 +165,7 @@ func FromIcon(href string) string {
 	words := strings.FieldsFunc(name, func(r rune) bool { return !unicode.IsLetter(r) })
 	found := ""
 	for _, w := range append(words, strings.Join(words, "")) {
-		s := byIcon[w]
-		if s == "" {
-			s = byIcon[strings.TrimSuffix(w, "s")]
-		}
+		s := cmp.Or(byIcon[w], byIcon[strings.TrimSuffix(w, "s")], phrase(w))
 		if s != "" && (found == "" || found == "mark" || found == "flag") {
 			found = s
 		}

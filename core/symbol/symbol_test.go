@@ -12,7 +12,7 @@ func TestWordsAreSound(t *testing.T) {
 		if !plain.MatchString(s.Word) || s.Shows == "" {
 			t.Errorf("%+v", s)
 		}
-		for _, w := range append([]string{s.Word}, s.Icons...) {
+		for _, w := range append([]string{s.Word}, s.Words()...) {
 			if other, twice := seen[w]; twice {
 				t.Errorf("%q stands for %s and %s", w, other, s.Word)
 			}

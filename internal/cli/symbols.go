@@ -18,13 +18,13 @@ func (a *app) symbols() *cli.Command {
 		usage: "list the symbol words, what they mean and how formats spell them",
 		args:  "[WORD]",
 		help: "The words are neutral: each format and unit has its own way to show them. GPX has them as <sym>, KML in\n" +
-			"Gyrolith's extension, GeoJSON in the member gyrolith. Icons in planning files are recognised by the words in\n" +
-			"their names. WORD lists those that have it in their word, their meaning or their icons.",
+			"Gyrolith's extension, GeoJSON in the member gyrolith. Other words for them are understood in the names of\n" +
+			"icons and where a unit's card gets its own symbols. WORD lists those that have it among their words.",
 		run: func(_ context.Context, l *commandLine) error {
 			word := strings.ToLower(first(l.args))
 			list := []symbol.Symbol{}
 			for _, s := range symbol.All {
-				if strings.Contains(s.Word+" "+s.Shows+" "+strings.Join(s.Icons, " ")+" "+string(s.Realm), word) {
+				if strings.Contains(s.Word+" "+s.Shows+" "+strings.Join(s.Words(), " ")+" "+string(s.Realm), word) {
 					list = append(list, s)
 				}
 			}
@@ -41,7 +41,7 @@ func (a *app) symbols() *cli.Command {
 				}
 				var rows []row
 				for _, s := range list {
-					rows = append(rows, row{s.Word, s.Realm, s.Shows, s.Word, append([]string{}, s.Icons...)})
+					rows = append(rows, row{s.Word, s.Realm, s.Shows, s.Word, append([]string{}, s.Words()...)})
 				}
 				return a.printJSON(rows)
 			}
@@ -52,10 +52,10 @@ func (a *app) symbols() *cli.Command {
 					realm = ""
 				}
 				rows = append(rows, []string{a.out.Paint(console.Faint, realm), a.out.Paint(console.Cyan, s.Word), s.Shows,
-					strings.Join(s.Icons, ", ")})
+					strings.Join(s.Words(), ", ")})
 			}
 			a.out.Table("", []console.Column{{Title: "realm"}, {Title: "word, and <sym> in GPX"}, {Title: "shows"},
-				{Title: "words in the names of KML icons"}}, rows)
+				{Title: "understood as well"}}, rows)
 			return nil
 		},
 		tables: []param.Table{jsonTable(&asJSON)},
