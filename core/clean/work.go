@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"gyrolith/core/geodesy"
+	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 )
 
@@ -123,14 +124,11 @@ type limits struct {
 }
 
 // How the limits come from the recording: nine legs of ten are slower than the speed that counts, and the rest may be
-// half as fast again. Jitter is told by the second differences of positions: for independent errors of standard
-// deviation σ a coordinate, the median length of p₋₁ − 2p + p₊₁ is 1.177·√6·σ (the median of a Rayleigh
-// distribution). Eight times that is exceeded by no leg of a million.
+// half as fast again. Eight times the jitter is exceeded by no leg of a million.
 const (
 	typicalShare   = 0.9
 	speedAllowance = 1.5
 	leastSpeed     = 1.5
-	jitterMedian   = 2.884
 	jitterTimes    = 8
 	sampled        = 20000 // legs that are enough to tell
 )
@@ -146,7 +144,7 @@ func (w *work) findLimits() limits {
 	s := w.step
 	l := limits{speed: s.TopSpeed, margin: s.SpikeOver, climb: s.ClimbRate, heightOver: s.HeightOver, accel: 1}
 	c, known := carriers[s.Carrier]
-	var speeds, seconds2, intervals, legs, heights, climbs, slopes []float64
+	var speeds, bends, intervals, legs, heights, climbs, slopes []float64
 	total := w.track.Len()
 	step := max(1, total/sampled)
 	for si := range w.track.Segments {
@@ -170,17 +168,14 @@ func (w *work) findLimits() limits {
 			}
 			if i+1 < len(points) {
 				r := &points[i+1]
-				plane := geodesy.NewPlane(q.Lat, q.Lon)
-				x1, y1 := plane.XY(p.Lat, p.Lon)
-				x2, y2 := plane.XY(r.Lat, r.Lon)
-				seconds2 = append(seconds2, math.Hypot(x1+x2, y1+y2))
+				bends = append(bends, motion.Bend(p, q, r))
 				if p.HasHeight() && q.HasHeight() && r.HasHeight() {
 					heights = append(heights, math.Abs(p.Height()-2*q.Height()+r.Height()))
 				}
 			}
 		}
 	}
-	l.interval, l.jitter, l.legs = quantile(intervals, 0.5), quantile(seconds2, 0.5)/jitterMedian, quantile(legs, 0.5)
+	l.interval, l.jitter, l.legs = quantile(intervals, 0.5), motion.Jitter(quantile(bends, 0.5)), quantile(legs, 0.5)
 	l.usual = quantile(speeds, typicalShare)
 	if known {
 		l.accel = c.acceleration

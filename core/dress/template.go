@@ -90,16 +90,8 @@ func (t *Template) write(s *subject, item *nav.Item, number int) string {
 		switch p.value {
 		case "":
 			b.WriteString(p.text)
-		case "name":
-			b.WriteString(item.Name)
-		case "group":
-			b.WriteString(item.Group)
-		case "description":
-			b.WriteString(item.Desc)
-		case "comment":
-			b.WriteString(item.Comment)
-		case "symbol":
-			b.WriteString(item.Style.Symbol)
+		case "name", "group", "description", "comment", "symbol":
+			b.WriteString(item.Text(p.value))
 		case "kind":
 			b.WriteString(s.kind.One())
 		case "height":

@@ -7,15 +7,18 @@ import (
 	"gyrolith/core/nav"
 )
 
-// Shapes says of which geometries a format has too few points for nothing sound: such as lie in lines of one point.
+// Shapes says which geometries need how many points in a format to be sound.
 type Shapes uint8
 
-// The shapes. OGC 06-103r4 (simple features), section 6.1.7 and 6.1.11, and RFC 7946, sections 3.1.4 and 3.1.6, ask for
-// two points of a line and three corners of a ring.
+// The shapes that are asked for. OGC 06-103r4 (simple features), section 6.1.7 and 6.1.11, and RFC 7946, sections
+// 3.1.4 and 3.1.6, ask for two points of a line and three corners of a ring.
 const (
-	AnyShape     Shapes = iota // lines and outlines of any number of points
-	SoundRings                 // rings have three corners
-	SoundShapes                // and lines two points
+	AnyShape    Shapes = iota // lines and outlines of any number of points
+	SoundRings                // rings have three corners
+	SoundShapes               // and lines two points
+)
+
+const (
 	leastCorners = 3
 	leastPoints  = 2
 )

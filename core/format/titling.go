@@ -58,8 +58,7 @@ func (t *Titling) Settle(others []string) {
 	settled := map[string]*nav.Title{}
 	for i, word := range words {
 		if meanings[i] == word && !slices.ContainsFunc(others, func(o string) bool {
-			return strings.EqualFold(o,
-				titles[i])
+			return strings.EqualFold(o, titles[i])
 		}) {
 			settled[word] = t.kept[word]
 		}

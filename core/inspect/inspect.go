@@ -81,7 +81,7 @@ func Look(in *format.Loaded, now time.Time, limits motion.Limits) *View {
 	}
 	for i := range d.Tracks {
 		t := &d.Tracks[i]
-		v.Entries = append(v.Entries, Entry{Kind: nav.Tracks, Item: &t.Item, Sum: t.Summary(), Nature: NatureOf(t)})
+		v.Entries = append(v.Entries, Entry{Kind: nav.Tracks, Item: &t.Item, Sum: t.Summary(), Nature: NatureOf(t, nil)})
 	}
 	for i := range d.Areas {
 		a := &d.Areas[i]
@@ -126,7 +126,8 @@ func (v *View) lengths() {
 		t := &v.Data.Tracks[n]
 		if n++; e.Sum.Times > 1 {
 			group.Go(func() error {
-				e.Sum.Length = motion.Of(t.Segments, v.motion).Length()
+				m := motion.Of(t.Segments, v.motion)
+				e.Sum.Length, e.Nature = m.Length(), NatureOf(t, m)
 				return nil
 			})
 		}
@@ -166,8 +167,7 @@ func (v *View) ahead(now time.Time) {
 		n := int(math.Ceil(float64(e.Sum.Last.Time().Sub(now)) / float64(clean.Cycle)))
 		was := first.Add(-time.Duration(n) * clean.Cycle)
 		v.Told = append(v.Told, Told{Text: fmt.Sprintf("the dates of track %s lie in the future, from %s on; %s earlier "+
-			"they "+
-			"would begin on %s, if the receiver lost count", strings.Join(strings.Fields(e.Item.Name), " "),
+			"they would begin on %s, if the receiver lost count", strings.Join(strings.Fields(e.Item.Name), " "),
 			first.Format(time.DateOnly), weeks(n), was.Format(time.DateOnly)),
 			Advice: advice.Advice{Code: advice.MoveDates, Arg: was.Format(time.DateOnly)}})
 	}
@@ -239,8 +239,8 @@ type Nature struct {
 	Every         time.Duration // the median between two recorded points; 0 where that can't be said
 }
 
-// NatureOf finds out the nature of a track.
-func NatureOf(t *nav.Track) *Nature {
+// NatureOf finds out the nature of a track by its motion, nil for one that is not known to be recorded.
+func NatureOf(t *nav.Track, m *motion.Motion) *Nature {
 	n := &Nature{Points: t.Len(), Segments: len(t.Segments)}
 	for i := range t.Segments {
 		for j := range t.Segments[i].Points {
@@ -249,8 +249,8 @@ func NatureOf(t *nav.Track) *Nature {
 			}
 		}
 	}
-	if n.Timed == n.Points {
-		n.Every = motion.IntervalOf(t.Segments)
+	if m != nil && n.Timed == n.Points {
+		n.Every = m.Interval
 	}
 	return n
 }

@@ -69,7 +69,7 @@ func TestNature(t *testing.T) {
 		"drawn: no times": drawn, "recorded: times at 3 of 4 points": sparse, "recorded: with times": still,
 		"recorded: a time every 1 s, 2 segments": broken,
 	} {
-		if got := NatureOf(&track).String(); got != want {
+		if got := NatureOf(&track, motion.Of(track.Segments, motion.Limits{})).String(); got != want {
 			t.Errorf("%q, not %q", got, want)
 		}
 	}

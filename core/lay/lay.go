@@ -81,13 +81,13 @@ type Step struct {
 	Left      bool           // turn to the left
 	Speed     float64        // of the searcher, for the drift and the time
 	Drift     *measure.Drift // of what is searched
+	Pattern   Pattern
+	Count     int // of random points for each area
+	Apart     float64
+	Seed      int
+	Name      string
 
-	ways    []float64 // metres through the water of each pattern that was laid
-	Pattern Pattern
-	Count   int // of random points for each area
-	Apart   float64
-	Seed    int
-	Name    string
+	ways []float64 // metres through the water of each pattern that was laid
 }
 
 // Check finds what makes no sense together.

@@ -165,13 +165,6 @@ func (m *Motion) interval() time.Duration {
 	return time.Duration(median(spans) * float64(time.Second)).Round(time.Microsecond)
 }
 
-// IntervalOf is the median of the times between two fixes of a track; 0 where there are none.
-func IntervalOf(segments []nav.Segment) time.Duration {
-	m := &Motion{}
-	m.gather(segments)
-	return m.interval()
-}
-
 // around gives the range of fixes that are neighbours of one, itself among them.
 func (m *Motion) around(i int) (from, to int) {
 	from, to = i, i+1
@@ -215,23 +208,29 @@ func (m *Motion) scatter() float64 {
 	return median(off)
 }
 
-// noise is the standard deviation of a coordinate: for independent errors the median length of p₋₁ − 2p + p₊₁ is
-// 1.177·√6 times it (the median of a Rayleigh distribution).
+// noise is the standard deviation of a coordinate.
 func (m *Motion) noise() float64 {
-	const rayleigh = 2.884
 	if m.Scatter == 0 {
 		return 0
 	}
-	var off []float64
+	var bends []float64
 	for i := 1; i+1 < len(m.fixes); i += max(1, len(m.fixes)/sampled) {
-		p := m.fixes[i]
-		plane := geodesy.NewPlane(p.Lat, p.Lon)
-		x1, y1 := plane.XY(m.fixes[i-1].Lat, m.fixes[i-1].Lon)
-		x2, y2 := plane.XY(m.fixes[i+1].Lat, m.fixes[i+1].Lon)
-		off = append(off, math.Hypot(x1+x2, y1+y2))
+		bends = append(bends, Bend(m.fixes[i-1].Point, m.fixes[i].Point, m.fixes[i+1].Point))
 	}
-	return median(off) / rayleigh
+	return Jitter(median(bends))
 }
+
+// Bend is the length of the second difference of three positions, p₋₁ − 2p + p₊₁, in metres.
+func Bend(before, p, after *nav.Point) float64 {
+	plane := geodesy.NewPlane(p.Lat, p.Lon)
+	x1, y1 := plane.XY(before.Lat, before.Lon)
+	x2, y2 := plane.XY(after.Lat, after.Lon)
+	return math.Hypot(x1+x2, y1+y2)
+}
+
+// Jitter is the standard deviation of a coordinate, in metres, of which the median bend is this: for independent errors
+// 1.177·√6 times it (the median of a Rayleigh distribution).
+func Jitter(medianBend float64) float64 { return medianBend / 2.884 }
 
 // median sorts values and gives the middle one, or the mean of the two in the middle; 0 of none.
 func median(values []float64) float64 {

@@ -25,6 +25,27 @@ func (t *Titles) Of(property string) *Title {
 	return nil
 }
 
+// Text gives a property of an item that is a text, by its word; "" of any other.
+func (it *Item) Text(property string) string {
+	switch property {
+	case "name":
+		return it.Name
+	case "description":
+		return it.Desc
+	case "comment":
+		return it.Comment
+	case "type":
+		return it.Type
+	case "group":
+		return it.Group
+	case "symbol":
+		return it.Style.Symbol
+	case "colour":
+		return it.Style.Colour.String()
+	}
+	return ""
+}
+
 // Keep takes a title up, unless it is our own word for the property, whole or cut to the ten letters of a shapefile.
 func (t *Titles) Keep(property, text string, number bool) {
 	text = strings.TrimSpace(text)

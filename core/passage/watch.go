@@ -365,8 +365,7 @@ func (s *Step) unknown(leg *Leg, d *Danger) string {
 			parts = append(parts, fmt.Sprintf("its %s of %s not considered, as the leg has no heights", l.what, l.of.Text))
 		case !l.of.Comparable(leg.From.VerticalDatum()) && !l.of.Unlimited:
 			parts = append(parts, fmt.Sprintf("its %s of %s not considered, as the leg's heights are above %s", l.what,
-				l.of.Text,
-				leg.From.VerticalDatum()))
+				l.of.Text, leg.From.VerticalDatum()))
 		}
 	}
 	if (d.Limits.From != nil || d.Limits.Until != nil) && (leg.Time == 0 || s.Depart.IsZero()) {

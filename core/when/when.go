@@ -217,8 +217,8 @@ func several(places []Place) string {
 	if more := len(places) - len(names); more > 0 {
 		names = append(names, fmt.Sprintf("%d more", more))
 	}
-	return fmt.Sprintf("on %d recordings, %s apart: %s", len(places), measure.Metric.Length(apart), strings.Join(names,
-		", "))
+	return fmt.Sprintf("on %d recordings, %s apart: %s", len(places), measure.Metric.Length(apart),
+		strings.Join(names, ", "))
 }
 
 // Waypoints makes a waypoint of each place, with its picture as a link.

@@ -233,20 +233,6 @@ func (o *object) titled(it *nav.Item, at *nav.Point) {
 			continue
 		}
 		switch t.Of {
-		case "name":
-			o.text(t.Text, it.Name)
-		case "description":
-			o.text(t.Text, it.Desc)
-		case "comment":
-			o.text(t.Text, it.Comment)
-		case "type":
-			o.text(t.Text, it.Type)
-		case "group":
-			o.text(t.Text, it.Group)
-		case "symbol":
-			o.text(t.Text, it.Style.Symbol)
-		case "colour":
-			o.text(t.Text, it.Style.Colour.String())
 		case "height":
 			if at != nil && at.HasHeight() {
 				o.raw(t.Text, string(at.AppendHeight(nil)))
@@ -255,6 +241,8 @@ func (o *object) titled(it *nav.Item, at *nav.Point) {
 			if at != nil && at.HasTime() {
 				o.text(t.Text, string(at.AppendTime(nil)))
 			}
+		default:
+			o.text(t.Text, it.Text(t.Of))
 		}
 	}
 }

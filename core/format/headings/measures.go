@@ -35,13 +35,12 @@ var measures = [...]map[string]Measure{
 		{"metres", 1}: "m,metre,metres,meter,meters,metern,metros,metro,metri,mtr,mts,metrow,metru,metria,mt",
 		{"feet", foot}: "ft,feet,foot,fuss,fusse,pieds,pied,pies,pie,piedi,piede,pes,fot,fod,voet,stopy,stop,jalkaa,ft us," +
 			"us ft,usft,ftus",
-		{"fathoms", 6 * foot}: "fathoms," +
-			"fathom,fm,fms,ftm,ftms,fth,faden,brasses,brasse,brazas,braza,braccia,bracas,braca,vadem," +
+		{"fathoms",
+			6 * foot}: "fathoms,fathom,fm,fms,ftm,ftms,fth,faden,brasses,brasse,brazas,braza,braccia,bracas,braca,vadem," +
 			"vademen,favner,favn,famnar,famn,syli,sylta",
 		{"kilometres", 1000}: "km,kilometre,kilometres,kilometer,kilometers,kilometern,kilometros,chilometri",
 		{"nautical miles", 1852}: "nm,nmi,naut mi,nautical miles,nautical mile,sm,seemeilen,seemeile,milles " +
-			"nautiques,milles," +
-			"millas nauticas,miglia nautiche,milhas nauticas,zeemijl,zeemijlen,sjomil,somil,mpk,milles marins",
+			"nautiques,milles,millas nauticas,miglia nautiche,milhas nauticas,zeemijl,zeemijlen,sjomil,somil,mpk,milles marins",
 		{"miles", 1609.344}:   "mi,mile,miles,meilen,statute miles",
 		{"yards", 3 * foot}:   "yd,yds,yard,yards",
 		{"centimetres", 0.01}: "cm,centimetres,centimeters,zentimeter,centimetros,centimetri",
@@ -78,11 +77,9 @@ func byWords(list map[Measure]string) map[string]Measure {
 // remarks are words in brackets or behind a title that are no measures, but say more of a quantity.
 var remarks = func() map[string]bool {
 	out := map[string]bool{}
-	for w := range strings.FieldsSeq("msl amsl asl gps wgs84 wgs nhn nn hae egm96 egm2008 dgm dem dtm srtm baro max " +
-		"min avg mean " +
-		"est approx utc cog sog cmg calc z sea geoid dhhn92 dhhn2016 ellipsoid lat mllw chart datum corr raw abs rel " +
-		"calc ca " +
-		"gemessen geschatzt mittel ned up down true magn") {
+	for w := range strings.FieldsSeq("msl amsl asl gps wgs84 wgs nhn nn hae egm96 egm2008 dgm dem dtm srtm baro max min " +
+		"avg mean est approx utc cog sog cmg calc z sea geoid dhhn92 dhhn2016 ellipsoid lat mllw chart datum corr raw " +
+		"abs rel ca gemessen geschatzt mittel ned up down true magn") {
 		out[w] = true
 	}
 	return out

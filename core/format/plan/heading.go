@@ -24,8 +24,7 @@ var planWords = func() map[string]string {
 		"time":     "time eta ata ato etd atd",
 		"remarks":  "remarks remark rmk rmks notes note comment comments",
 		"field": "freq frequency hdg heading mh th mc tc crs course trk track brg dist distance dst dis nm tas ias ete " +
-			"fuel " +
-			"airway awy via atc msa mora var type rem total cum chan channel",
+			"fuel airway awy via atc msa mora var type rem total cum chan channel",
 	} {
 		for w := range strings.FieldsSeq(words) {
 			out[w] = holds
