@@ -41,6 +41,9 @@ type Opener interface {
 // Zoned is a step that writes dates or times of day: in the zone of the clock.
 type Zoned interface{ InZone(*time.Location) }
 
+// Shifting is an output that may need the datum shift that is given.
+type Shifting interface{ WantsShift() bool }
+
 // User is a step or an output that uses files beside those that its parameters name.
 type User interface{ Files() []string }
 
@@ -113,7 +116,7 @@ func (f *Fault) Unwrap() error { return f.Err }
 // Open opens what the reading, the steps and the outputs need: grids, rules, systems, profiles.
 func (c *Chain) Open(ctx context.Context) error {
 	for _, e := range c.Ends {
-		if o, ok := e.Output.(interface{ WantsShift() bool }); ok && o.WantsShift() {
+		if o, ok := e.Output.(Shifting); ok && o.WantsShift() {
 			c.Reading.System.Elsewhere = true
 		}
 	}

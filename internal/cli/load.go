@@ -63,12 +63,12 @@ func (a *app) isData(ctx context.Context) func(path string) bool {
 }
 
 // saySkipped counts the files of folders that are no data, and names them to who wants it verbose.
-func (a *app) saySkipped(others []string, verbose bool) {
+func (j *job) saySkipped(others []string) {
 	for _, path := range others {
-		a.logger(verbose).Debug("skipped", "file", path)
+		j.log().Debug("skipped", "file", path)
 	}
 	if n, kinds := input.Kinds(others); n > 0 {
-		a.err.Printf("%s of other kinds skipped in the folders: %s\n", plural(n, "file", "files"), console.Show(kinds))
+		j.err.Printf("%s of other kinds skipped in the folders: %s\n", plural(n, "file", "files"), console.Show(kinds))
 	}
 }
 
@@ -78,7 +78,7 @@ func (j *job) gathered(ctx context.Context, args []string) (*input.Gathered, err
 		return nil, err
 	}
 	if !j.quiet && !j.json {
-		j.saySkipped(g.Others, j.verbose)
+		j.saySkipped(g.Others)
 	}
 	if len(g.Files) == 0 && len(args) > 0 {
 		return nil, fmt.Errorf("%s: contains no data file", strings.Join(args, ", "))

@@ -54,6 +54,7 @@ func (a *app) run() *cli.Command {
 			param.Switch("strict", &r.strict, "refuse inputs with losses or findings"),
 			param.Switch("json", &r.json, "print the result as JSON"),
 			short("q", param.Switch("quiet", &r.quiet, "print only errors")),
+			param.Switch("verbose", &r.verbose, "name the files that are skipped"),
 		}},
 		run: r.run})
 }
@@ -135,7 +136,7 @@ func (r *runJob) over(ctx context.Context, runner *recipe.Runner, all int, skipp
 		if r.share.Of > 1 {
 			r.err.Printf("share %s: %d of %s\n", r.share, len(runner.Inputs), plural(all, "input", "inputs"))
 		}
-		r.saySkipped(skipped, false)
+		r.saySkipped(skipped)
 	}
 	manySmall()
 	var done atomic.Int64

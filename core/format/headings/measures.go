@@ -110,6 +110,9 @@ func MeasureOf(title string, q Quantity) (m Measure, unknown string) {
 	return m, ""
 }
 
+// Named finds the measure of a quantity that a text names.
+func Named(text string, q Quantity) (Measure, bool) { return inWords(Folded(text), q) }
+
 // InMetres says whether a title of heights names no other measure.
 func InMetres(title string) bool {
 	m, _ := MeasureOf(title, Length)

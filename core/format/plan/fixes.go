@@ -9,6 +9,7 @@ import (
 
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
+	"gyrolith/core/format/headings"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/magnetic"
 	"gyrolith/core/nav"
@@ -220,17 +221,18 @@ func (p *listing) numbered() bool {
 	return rows > 0
 }
 
-// altitudeMeasure gives the measure that a heading names for a column of altitudes; "" where there is none.
-func (p *listing) altitudeMeasure() string {
+// altitudeMeasure gives the measure that a heading names for a column of altitudes, in metres; 0 where there is none.
+func (p *listing) altitudeMeasure() float64 {
 	for i := range p.rows {
 		if len(p.rows[i].places) > 0 {
-			return ""
+			return 0
 		}
 		if m := measured.FindStringSubmatch(p.rows[i].text); m != nil {
-			return strings.ToLower(m[1][:1])
+			named, _ := headings.Named(m[1], headings.Length)
+			return named.Factor
 		}
 	}
-	return ""
+	return 0
 }
 
 // name gives the words before a token as a name.
@@ -270,7 +272,7 @@ func (r *row) isColumn(i int) bool {
 }
 
 // fixOf makes the fix of a row with one position: its name stands before it, or else behind it.
-func (p *listing) fixOf(r *row, numbered bool, altitudes string, d *nav.Dataset) fix {
+func (p *listing) fixOf(r *row, numbered bool, altitudes float64, d *nav.Dataset) fix {
 	if p.heading != nil {
 		if f, ok := p.headed(r, d); ok {
 			return f
@@ -293,7 +295,7 @@ func (p *listing) fixOf(r *row, numbered bool, altitudes string, d *nav.Dataset)
 	if !f.HasHeight() {
 		after = height(&f.Point, after)
 	}
-	if !f.HasHeight() && altitudes != "" {
+	if !f.HasHeight() && altitudes != 0 {
 		after = plainHeight(&f.Point, after, altitudes)
 	}
 	if before == "" { // the name is behind: one word, or all of it where it is short
@@ -326,8 +328,8 @@ func trimBeside(text string) string {
 	}
 }
 
-// plainHeight reads the only number of a text as a height in the measure of its heading.
-func plainHeight(p *nav.Point, text, measure string) string {
+// plainHeight reads the only number of a text as a height in the measure of its heading, which is so many metres.
+func plainHeight(p *nav.Point, text string, measure float64) string {
 	words := strings.Fields(text)
 	at := -1
 	for i, w := range words {
@@ -345,10 +347,7 @@ func plainHeight(p *nav.Point, text, measure string) string {
 	if err != nil {
 		return text
 	}
-	if measure == "f" {
-		v *= 0.3048
-	}
-	p.SetHeight(v, nav.PrecisionOf(1), nav.MeanSeaLevel)
+	p.SetHeight(v*measure, nav.PrecisionOf(1), nav.MeanSeaLevel)
 	return strings.Join(append(words[:at:at], words[at+1:]...), " ")
 }
 

@@ -4,8 +4,8 @@ import (
 	"fmt"
 	"strings"
 
+	"gyrolith/core/format/headings"
 	"gyrolith/core/nav"
-	"gyrolith/core/pattern"
 )
 
 // The words that planners write above columns, by what the column holds.
@@ -35,8 +35,9 @@ var planWords = func() map[string]string {
 
 // planColumn is a column of a pasted table.
 type planColumn struct {
-	holds, title, measure string
-	start, end            int // of the title in its line
+	holds, title string
+	measure      headings.Measure // that the heading names; the zero value is none
+	start, end   int              // of the title in its line
 }
 
 // planHeading is the heading of a pasted table whose columns blanks part: those before the position and those behind.
@@ -45,8 +46,15 @@ type planHeading struct {
 	row           *row
 }
 
-// measureMark is what a title has behind it in brackets.
-var measureMark = pattern.New(`^\(?(ft|feet|m|metres|meters|kn|kt|kts|km/h)\)?$`)
+// measureIn finds the measure that a text is, of heights or of speeds.
+func measureIn(text string) (m headings.Measure, ok bool) {
+	for _, q := range []headings.Quantity{headings.Length, headings.Speed} {
+		if m, ok = headings.Named(text, q); ok {
+			break
+		}
+	}
+	return m, ok
+}
 
 // headingOf reads a row as a heading: it has the words for a position, and one at least for something else.
 func headingOf(r *row) *planHeading {
@@ -59,13 +67,13 @@ func headingOf(r *row) *planHeading {
 		}
 		title, inside, _ := strings.Cut(strings.TrimSuffix(word, ")"), "(")
 		if n := len(all) - 1; n >= 0 && (title == "" || planWords[title] == "") {
-			if m := measureMark.FindStringSubmatch(word); m != nil {
-				all[n].measure = m[1]
+			if m, ok := measureIn(word); ok {
+				all[n].measure, all[n].title = m, all[n].title+" "+t.text // a field keeps its measure in its name
 				continue
 			}
 		}
-		c := planColumn{holds: planWords[title], title: strings.Trim(t.text, ",;:."), measure: inside, start: t.start,
-			end: t.end}
+		c := planColumn{holds: planWords[title], title: strings.Trim(t.text, ",;:."), start: t.start, end: t.end}
+		c.measure, _ = measureIn(inside)
 		if c.holds != "" {
 			known++
 		}
@@ -243,14 +251,15 @@ func (p *listing) altitudeOf(at *nav.Point, c cell, text string, d *nav.Dataset)
 		return true
 	}
 	measure, guessed := c.measure, ""
-	if measure == "" {
-		if measure = "m"; c.holds == "altitude" {
-			measure = "ft"
+	if measure.Factor == 0 {
+		word := "m"
+		if c.holds == "altitude" {
+			word = "ft"
 		}
-		guessed = fmt.Sprintf("numbers under %s were read as %s above the sea", c.title,
-			map[string]string{"m": "metres", "ft": "feet"}[measure])
+		measure, _ = headings.Named(word, headings.Length)
+		guessed = fmt.Sprintf("numbers under %s were read as %s above the sea", c.title, measure.Name)
 	}
-	if plainHeight(at, strings.ReplaceAll(text, ",", ""), measure[:1]) != "" || !at.HasHeight() {
+	if plainHeight(at, strings.ReplaceAll(text, ",", ""), measure.Factor) != "" || !at.HasHeight() {
 		return false
 	}
 	if guessed != "" {

@@ -324,6 +324,13 @@ func TestPlannersTable(t *testing.T) {
 	if !strings.Contains(told(d), "read as feet") {
 		t.Errorf("not said: %s", told(d))
 	}
+	// A measure is known in every language that headings are, and a field keeps the one of its heading.
+	d = load(t, "IDENT LAT LON ALT (Fuss) GS (kn)\nVELD S47 30.0 E011 12.0 1000 110\n", format.ReadOptions{})
+	w = &d.Waypoints[0]
+	if speed, _ := nav.Get(w.Fields, "GS (kn)"); math.Abs(w.Height()-304.8) > 0.05 || speed != "110" ||
+		strings.Contains(told(d), "read as feet") {
+		t.Errorf("%v %v %s", w.Height(), w.Fields, told(d))
+	}
 }
 
 // Where one climbs from and lands a known fix has its height; on the way the plan's own levels count.
