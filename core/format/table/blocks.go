@@ -79,7 +79,7 @@ func again(s *format.Source, limit int64, bytesOfBlock int) (func(guess bool) *b
 func (b *blocks) first() (one *block, sep byte) {
 	n := b.bytes
 	text, ends := b.window(n)
-	for !ends && bytes.Count(text, []byte("\n")) <= firstRows {
+	for !ends && countLines(text) <= firstRows {
 		n *= 2
 		text, ends = b.window(n)
 	}
@@ -106,7 +106,7 @@ func (b *blocks) next() *block {
 		more += len(b.rest)
 	}
 	next := b.cut(more)
-	if next.last && (len(next.text) < b.bytes/2 || bytes.IndexByte(next.text, '\n') < 0) {
+	if next.last && (len(next.text) < b.bytes/2 || !bytes.ContainsAny(next.text, lineEnds)) {
 		one.text = append(one.text[:len(one.text):len(one.text)], next.text...)
 		one.lines, one.end, one.last = one.lines+next.lines, next.end, true
 		next = nil
@@ -121,7 +121,7 @@ func (b *blocks) cut(n int) *block {
 		text, ends := b.window(n)
 		end, next := len(text), 0
 		if ends {
-			next = b.line + bytes.Count(text, []byte("\n")) + 1
+			next = b.line + countLines(text) + 1
 		} else {
 			end, next = rowsEnd(text, b.sep, b.line)
 		}

@@ -21,13 +21,13 @@ func decimals(cell []byte) int {
 // than the row before. Where its last cell is of a position, which may then lack digits, the row is rejected; otherwise
 // it is noted and stays. First is the line in which the text begins.
 func (r *reader) cutOff(body []byte, sep byte, first int) []byte {
-	end := bytes.LastIndexByte(body, '\n') + 1
+	end := bytes.LastIndexAny(body, lineEnds) + 1
 	last := body[end:]
-	if end == 0 || len(bytes.TrimSpace(last)) == 0 || last[len(last)-1] == '\r' {
+	if end == 0 || len(bytes.TrimSpace(last)) == 0 {
 		return body
 	}
-	before := bytes.TrimRight(body[:end], "\r\n")
-	before = before[bytes.LastIndexByte(before, '\n')+1:]
+	before := bytes.TrimRight(body[:end], lineEnds)
+	before = before[bytes.LastIndexAny(before, lineEnds)+1:]
 	if bytes.IndexByte(last, '"') >= 0 || bytes.IndexByte(before, '"') >= 0 { // a cell may hold line ends
 		return body
 	}
@@ -36,7 +36,7 @@ func (r *reader) cutOff(body []byte, sep byte, first int) []byte {
 	full := newScanner(before, sep)
 	full.scan()
 	n := len(cells.cells)
-	line := first + bytes.Count(body[:end], []byte("\n"))
+	line := first + countLines(body[:end])
 	if n >= len(full.cells) {
 		if n > 0 && n == len(full.cells) && slices.Contains(positions, r.columnOf(n-1)) &&
 			decimals(full.cells[n-1])-decimals(cells.cells[n-1]) >= 3 {

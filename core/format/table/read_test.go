@@ -324,6 +324,7 @@ func FuzzCSV(f *testing.F) {
 	f.Add([]byte("sep=,\nzone,easting,northing,line\n32 south,672887,4725593,a\n"))
 	f.Add([]byte("lat deg,lat min,lon deg,lon min,N/S,E/W\n47,36,11,18,S,E\n"))
 	f.Add([]byte("\xff\xfen\x00a\x00m\x00e\x00"))
+	f.Add([]byte("y;b;l" + strings.Repeat("%", 700) + "\r" + strings.Repeat("%", 300)))
 	f.Fuzz(func(t *testing.T, text []byte) {
 		for _, opt := range []*format.ReadOptions{{}, {System: system("32732")}, {LineBy: "1"},
 			{Columns: []format.Column{{Title: "1", Holds: "lat"}, {Title: "2", Holds: "lon"}}}} {

@@ -16,6 +16,14 @@ type scanner struct {
 	marks [256]bool // the bytes that may end or begin a cell
 }
 
+// lineEnds are the bytes that end a line; the two together end one.
+const lineEnds = "\r\n"
+
+// countLines counts the ends of lines in a text.
+func countLines(text []byte) int {
+	return bytes.Count(text, []byte("\n")) + bytes.Count(text, []byte("\r")) - bytes.Count(text, []byte("\r\n"))
+}
+
 func newScanner(text []byte, sep byte) *scanner {
 	s := &scanner{rest: text, sep: sep, next: 1}
 	for _, c := range []byte{sep, '\n', '\r', '"'} {
@@ -96,6 +104,10 @@ func (s *scanner) quoted(text []byte, at int) (cell []byte, end int) {
 		switch text[i] {
 		case '\n':
 			s.next++
+		case '\r':
+			if i+1 < len(text) && text[i+1] != '\n' {
+				s.next++
+			}
 		case '"':
 			if i+1 < len(text) && text[i+1] == '"' {
 				own = append(own, text[start:i+1]...)
