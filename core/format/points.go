@@ -147,6 +147,9 @@ func SetPosition(p *nav.Point, lat, lon []byte) (exact, why string) {
 	return "", ""
 }
 
+// IsEast says whether the longitude of a point was written as 180, which is -180 in the data.
+func IsEast(p *nav.Point, lon []byte) bool { return p.Lon == -180 && len(lon) > 0 && lon[0] != '-' }
+
 // PlainPosition reads a longitude, a latitude and perhaps a height as nearly all positions have them, with one sign
 // between them and in numbers that float64 gives back. It says how long they are; 0 if they are written otherwise. What
 // must follow is the caller's to judge.

@@ -261,10 +261,10 @@ func Direct(lat, lon, course, distance float64) (lat2, lon2, course2 float64) {
 	sin2, cos2 := math.Sincos(sigma2)
 	beta := math.Atan2(cos0*sin2, math.Hypot(cos0*cos2, sin0))
 	lat2 = math.Atan2(math.Sin(beta), (1-Flattening)*math.Cos(beta)) / radian
-	sin1, cos1 := math.Sincos(sigma1)
-	// The longitude on the auxiliary sphere, unrolled so that it grows with sigma.
+	// The longitude on the auxiliary sphere, unrolled so that it grows with sigma; from the latitude and the course and
+	// not from sigma, in which the course from a pole is lost.
 	turn := func(sin, cos float64) float64 { return math.Atan2(sin0*sin, cos) }
-	omega := math.Remainder(turn(sin2, cos2)-turn(sin1, cos1), 2*math.Pi)
+	omega := math.Remainder(turn(sin2, cos2)-turn(sinB, cosA*cosB), 2*math.Pi)
 	lambda := omega - Flattening*sin0*lonIntegral(k2, sigma1, sigma2)
 	lon2 = math.Remainder(lon+lambda/radian, 360)
 	if lon2 == 180 {

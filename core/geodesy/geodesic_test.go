@@ -109,3 +109,20 @@ func BenchmarkShortDistance(b *testing.B) {
 		Distance(-47.6, 11.3, -47.6001, 11.3001)
 	}
 }
+
+// From a pole a course leads along the meridian that it names, as it does on the azimuthal picture of the pole: to the
+// east of that of the start by the course in the south, and from the opposite one to the west in the north.
+func TestDirectFromPoles(t *testing.T) {
+	for _, course := range []float64{0, 30, 90, 180, 299} {
+		for _, c := range []struct{ lat, lon float64 }{{-90, 10 + course}, {90, 190 - course}} {
+			lat, lon, _ := Direct(c.lat, 10, course, 100_000)
+			if off := math.Remainder(lon-c.lon, 360); math.Abs(off) > 1e-9 {
+				t.Errorf("from %v on %v: longitude %v, not %v", c.lat, course, lon, c.lon)
+			}
+			distance, back, _ := Inverse(c.lat, 10, lat, lon)
+			if math.Abs(distance-100_000) > 1e-6 || math.Abs(math.Remainder(back-course, 360)) > 1e-9 {
+				t.Errorf("from %v on %v: back %v on %v", c.lat, course, distance, back)
+			}
+		}
+	}
+}

@@ -54,8 +54,7 @@ func (o *Overview) Add(r *Row) {
 		o.Faults++
 	}
 	if r.Placed {
-		o.extent.Add(r.Box.South, r.Box.West)
-		o.extent.Add(r.Box.North, r.Box.East)
+		o.extent.AddBox(r.Box)
 	}
 }
 

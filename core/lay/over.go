@@ -19,22 +19,30 @@ const mostLaid = 200_000
 type outline [][]place
 
 // outlineOf brings an area into a frame about its middle.
-func outlineOf(a *nav.Area, heading float64) (frame, outline) {
+func outlineOf(a *nav.Area, heading float64) (frame, outline, error) {
+	const most = 9e6 // metres from the middle; lines across another meet again at a quarter of the earth
 	f := middleOf(a)
 	f.heading = heading
 	var out outline
 	for _, ring := range dense(a) {
 		var places []place
 		for _, p := range ring {
+			if geodesy.Distance(f.lat, f.lon, p[0], p[1]) > most {
+				return f, nil, fmt.Errorf("area %q is too large to lay anything over it: it reaches farther than %s from its "+
+					"middle; divide it", a.Name, distanceWords(most))
+			}
 			x, y := f.to(p[0], p[1])
 			places = append(places, place{x, y})
 		}
 		out = append(out, places)
 	}
-	return f, out
+	return f, out, nil
 }
 
 func middleOf(a *nav.Area) frame {
+	if pole := nav.Around(a.Outline); pole != 0 {
+		return frame{lat: 90 * float64(pole)}
+	}
 	first := a.Outline[0]
 	var lat, lon float64
 	for i := range a.Outline {
@@ -48,16 +56,11 @@ func middleOf(a *nav.Area) frame {
 // dense gives latitude and longitude of the corners of the rings of an area. Long edges get points between, since they
 // are straight in latitude and longitude and not on the ground.
 func dense(a *nav.Area) (out [][][2]float64) {
+	const step = 2000 // metres
 	for _, ring := range a.Rings() {
 		var points [][2]float64
-		for i := range ring {
-			p, q := &ring[i], &ring[(i+1)%len(ring)]
-			const step = 2000 // metres
-			parts := max(int(math.Ceil(geodesy.Distance(p.Lat, p.Lon, q.Lat, q.Lon)/step)), 1)
-			for k := range min(parts, 10_000) {
-				t := float64(k) / float64(parts)
-				points = append(points, [2]float64{p.Lat + t*(q.Lat-p.Lat), nav.WrapLon(p.Lon + t*nav.WrapLon(q.Lon-p.Lon))})
-			}
+		for _, p := range shape.DenseEdges(ring, step) {
+			points = append(points, [2]float64{p.Lat, p.Lon})
 		}
 		out = append(out, points)
 	}
@@ -173,7 +176,10 @@ func (s *Step) over(out *nav.Dataset, a *nav.Area, areas int) error {
 			}
 		}
 	}
-	f, o := outlineOf(a, heading)
+	f, o, err := outlineOf(a, heading)
+	if err != nil {
+		return err
+	}
 	rows, err := o.rows(s.Spacing, math.Ceil)
 	if err != nil {
 		return err
@@ -227,7 +233,10 @@ func laid(f frame, at place, name string) nav.Waypoint {
 
 // grid lays sampling points over an area.
 func (s *Step) grid(out *nav.Dataset, a *nav.Area) error {
-	f, o := outlineOf(a, s.heading())
+	f, o, err := outlineOf(a, s.heading())
+	if err != nil {
+		return err
+	}
 	var places []place
 	switch s.Pattern {
 	case Random:

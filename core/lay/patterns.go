@@ -7,6 +7,7 @@ import (
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
+	"gyrolith/core/shape"
 )
 
 // usualLegs is how many legs an expanding square has, unless it is said.
@@ -122,6 +123,7 @@ func (s *Step) ring(f frame, name string, radius float64) nav.Area {
 		lat, lon, _ := geodesy.Direct(f.lat, f.lon, from+along*span, radius)
 		a.Outline = append(a.Outline, exact(lat, lon))
 	}
+	shape.Poleward(a.Rings(), shape.WithClock)
 	return a
 }
 

@@ -2,9 +2,11 @@ package nav
 
 import "math"
 
-// bands finds which of many spans of latitude hold one, by cutting their range into bands of equal height.
+// bands finds which of many spans of latitude, or of longitude, hold one, by cutting their range into bands of equal
+// height.
 type bands struct {
-	south, scale float64 // of bands per degree
+	south, north float64
+	scale        float64 // of bands per degree
 	first        []int32 // the start of each band in the list, and the end of the last
 	list         []int32
 	from         []int32 // the first band of each span
@@ -13,20 +15,20 @@ type bands struct {
 // bandsOf makes bands for spans, of which there are about as many bands unless the spans are high.
 func bandsOf(n int, span func(i int) (south, north float64)) *bands {
 	b := &bands{south: math.Inf(1)}
-	north := math.Inf(-1)
+	b.north = math.Inf(-1)
 	for i := range n {
 		s, e := span(i)
-		b.south, north = min(b.south, s), max(north, e)
+		b.south, b.north = min(b.south, s), max(b.north, e)
 	}
 	if n == 0 {
-		b.south, b.first = 0, make([]int32, 2)
+		b.south, b.north, b.first = 0, 0, make([]int32, 2)
 		return b
 	}
 	// A list of all spans in all of their bands may be a few times as long as the spans are many.
 	for count := n; ; count /= 2 {
 		b.first = make([]int32, count+1)
 		b.scale = 0
-		if height := north - b.south; count > 1 && height > 0 {
+		if height := b.north - b.south; count > 1 && height > 0 {
 			b.scale = float64(count) / height
 		}
 		entries := 0
@@ -58,6 +60,9 @@ func bandsOf(n int, span func(i int) (south, north float64)) *bands {
 	}
 	return b
 }
+
+// limits are those of all spans.
+func (b *bands) limits() (south, north float64) { return b.south, b.north }
 
 func (b *bands) band(lat float64) int {
 	return min(max(int((lat-b.south)*b.scale), 0), len(b.first)-2)

@@ -96,6 +96,9 @@ func (r *Regions) nearLeg(a, b *Point, visit func(k int32)) {
 func boxAround(ring []Point) Box {
 	const slack = 1e-9 // degrees, for what is rounded
 	south, north := latitudes(ring)
+	if Around(ring) != 0 {
+		return Box{West: -180, South: south, East: 180, North: north}
+	}
 	lon := ring[0].Lon
 	west, east := lon, lon
 	for i := range ring {

@@ -31,6 +31,43 @@ func (e *Extent) Add(lat, lon float64) {
 	}
 }
 
+// AddBox takes all of a box in.
+func (e *Extent) AddBox(b Box) {
+	e.Add(b.South, b.West)
+	e.Add(b.North, b.East)
+	if b.West > b.East {
+		b.East += 360
+	}
+	for lon := math.Floor(b.West); lon < b.East; lon++ {
+		bin := (int(lon) + 180) % 360
+		turn := float64(bin-180) - lon
+		west, east := max(lon, b.West)+turn, min(lon+1, b.East)+turn
+		if e.filled[bin] {
+			west, east = min(west, e.west[bin]), max(east, e.east[bin])
+		}
+		e.filled[bin], e.west[bin], e.east[bin] = true, west, east
+	}
+}
+
+// AddArea takes an area in, with the pole that it is around.
+func (e *Extent) AddArea(a *Area) {
+	for _, ring := range a.Rings() {
+		for i := range ring {
+			e.Add(ring[i].Lat, ring[i].Lon)
+		}
+	}
+	if Around(a.Outline) == 0 {
+		return
+	}
+	south, north := latitudes(a.Outline)
+	for _, hole := range a.Holes {
+		if Around(hole) != 0 { // the pole is in it
+			return
+		}
+	}
+	e.AddBox(Box{-180, south, 180, north})
+}
+
 // Box gives the extent, false if nothing was added. It leaves out the widest empty range of longitude.
 func (e *Extent) Box() (Box, bool) {
 	if !e.any {
@@ -191,6 +228,11 @@ func (d *Dataset) Extent() (Box, bool) {
 	var e Extent
 	for p := range d.AllPoints() {
 		e.Add(p.Lat, p.Lon)
+	}
+	for i := range d.Areas {
+		if Around(d.Areas[i].Outline) != 0 {
+			e.AddArea(&d.Areas[i])
+		}
 	}
 	return e.Box()
 }

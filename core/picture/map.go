@@ -10,6 +10,7 @@ import (
 	"gyrolith/core/geodesy"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
+	"gyrolith/core/shape"
 	"gyrolith/core/terrain"
 )
 
@@ -135,14 +136,9 @@ func (d *drawing) note(format string, args ...any) {
 func (d *drawing) drawMap(frame Rect) {
 	m := d.Map
 	d.view = fit(frame, m.Scale, func(visit func(lat, lon float64)) {
-		each := func(p *nav.Point) { visit(p.Lat, p.Lon) }
-		for p := range m.Data.AllPoints() {
-			each(p)
-		}
+		reach(m.Data, visit)
 		if m.Removed == nil && m.Data.Points() == 0 && m.Before != nil {
-			for p := range m.Before.AllPoints() {
-				each(p)
-			}
+			reach(m.Before, visit)
 		}
 	})
 	v := d.view
@@ -219,8 +215,12 @@ func (d *drawing) path(points []nav.Point, close bool, box *Rect) (ops []Op) {
 		grow(box, p)
 		last, lx, ly = p, x, y
 	})
-	for i := range points {
-		each(points[i].Lat, points[i].Lon)
+	if close {
+		for i := range points {
+			each(points[i].Lat, points[i].Lon)
+		}
+	} else {
+		shape.DenseLegs(points, d.view.bend(), each)
 	}
 	if close && len(ops) > 0 {
 		ops = append(ops, closed)
@@ -273,7 +273,7 @@ func (d *drawing) areas() {
 		}
 		var box Rect
 		var ops []Op
-		for _, ring := range a.Rings() {
+		for _, ring := range d.view.rings(a) {
 			ops = append(ops, d.path(ring, true, &box)...)
 		}
 		c.A = 255

@@ -86,9 +86,7 @@ func TextMap(d *nav.Dataset, width, height int) []string {
 	c := newDots(width, height)
 	frame := Rect{0, 0, float64(2*width - 1), float64(4*height - 1)}
 	v := fit(frame, 0, func(visit func(lat, lon float64)) {
-		for p := range d.AllPoints() {
-			visit(p.Lat, p.Lon)
-		}
+		reach(d, visit)
 	})
 	draw := func(points []nav.Point, close bool) {
 		var last XY
@@ -104,7 +102,7 @@ func TextMap(d *nav.Dataset, width, height int) []string {
 		}
 	}
 	for i := range d.Areas {
-		for _, ring := range d.Areas[i].Rings() {
+		for _, ring := range v.rings(&d.Areas[i]) {
 			draw(ring, true)
 		}
 	}

@@ -67,7 +67,7 @@ func (w *work) string(waypoints []nav.Waypoint, to nav.Kind) (bool, error) {
 				w.made.Waypoints = append(w.made.Waypoints, of[g]...)
 				continue
 			}
-			w.made.Areas = append(w.made.Areas, nav.Area{Item: item, Outline: loose(ring.Points)})
+			w.made.Areas = append(w.made.Areas, nav.Area{Item: item, Outline: w.outline(name, ring.Points)})
 		}
 	}
 	return true, nil

@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strconv"
 	"time"
 
@@ -261,7 +262,7 @@ func (w *work) route(r *nav.Route, to nav.Kind) {
 			w.keep(func() { w.data.Routes = append(w.data.Routes, *r) })
 			return
 		}
-		w.made.Areas = append(w.made.Areas, nav.Area{Item: r.Item, Outline: loose(ring.Points)})
+		w.made.Areas = append(w.made.Areas, nav.Area{Item: r.Item, Outline: w.outline(r.Name, ring.Points)})
 	}
 	w.turned(nav.Routes, to, r.Name)
 }
@@ -350,7 +351,7 @@ func (w *work) trackToAreas(t *nav.Track) {
 			rest.Segments = append(rest.Segments, t.Segments[i])
 			continue
 		}
-		ring := loose(s.Points)
+		ring := w.outline(t.Name, s.Points)
 		if len(areas) > 0 && within(ring, areas[0].Outline) {
 			areas[0].Holes = append(areas[0].Holes, ring)
 			continue
@@ -370,13 +371,22 @@ func (w *work) trackToAreas(t *nav.Track) {
 	}
 }
 
-func within(ring, outer []nav.Point) bool {
-	for i := range ring {
-		if !nav.RingContains(outer, ring[i].Lat, ring[i].Lon) {
-			return false
+// outline makes a ring of a closed line. One around the earth is the edge of what holds the nearer pole.
+func (w *work) outline(name string, line []nav.Point) []nav.Point {
+	ring := loose(line)
+	if pole := shape.Poleward([][]nav.Point{ring}, shape.AnyWay); pole != 0 {
+		holds := "the north pole in it"
+		if pole < 0 {
+			holds = "the south pole in it"
 		}
+		w.changed(nav.Areas, name, "outline", "", holds, "it goes around the earth, and this pole is the nearer one")
 	}
-	return true
+	return ring
+}
+
+func within(ring, outer []nav.Point) bool {
+	in := nav.NewInterior(&nav.Area{Outline: outer})
+	return !slices.ContainsFunc(ring, func(p nav.Point) bool { return !in.Contains(p.Lat, p.Lon) })
 }
 
 // close takes the last point away where it is the first again; it says what keeps a line from being an outline.

@@ -332,8 +332,11 @@ func (j *job) printTotals(v *inspect.View) {
 			text = fmt.Sprintf("%s to %s (%s wide, %s high)", south, north, j.measure.Length(width),
 				j.measure.Length(geodesy.Distance(box.South, 0, box.North, 0)))
 		}
-		if box.West > box.East {
+		switch {
+		case box.West > box.East:
 			text += ", across the antimeridian"
+		case box.East-box.West == 360 && max(box.North, -box.South) == 90:
+			text += ", around the pole"
 		}
 		add("extent", text)
 	}

@@ -201,6 +201,7 @@ func (r *reader) feature(b []byte, record int) error {
 		}
 		if c.builder == nil {
 			c.builder = layer.NewBuilder(r.d, r.opt, r.system, c.titles, c.numbers)
+			c.builder.Winding = layer.AnyWay
 			c.builder.Wholes = &r.wholes
 			if r.columns.ordered >= 0 {
 				c.builder.Exact()

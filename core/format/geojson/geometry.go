@@ -19,6 +19,7 @@ type geometry struct {
 	points []nav.Point
 	lines  []int // ends
 	polys  []int // ends, counted in lines
+	east   []int // the points that are at 180 degrees
 	exact  map[int]string
 
 	missing format.Missing
@@ -205,6 +206,9 @@ func (r *reader) position(g *geometry, parts [3][]byte, numbers int, at int64) {
 		r.data.Rejects = append(r.data.Rejects, x)
 		return
 	}
+	if format.IsEast(p, parts[0]) {
+		g.east = append(g.east, r.line.Len()-1)
+	}
 	if numbers > 3 {
 		r.data.Note(nav.ProblemLeftOut, "numbers after the height of a position have no meaning and were left out", line,
 			col)
@@ -309,18 +313,21 @@ func (r *reader) areas(f *feature, g *geometry, starts []int, whole *nav.Whole) 
 	for _, end := range g.polys {
 		var rings [][]nav.Point
 		for i := first; i < end; i++ {
-			ring := g.points[starts[i]:g.lines[i]:g.lines[i]]
-			if n := len(ring); n > 1 && ring[0].SamePlace(&ring[n-1]) {
-				ring = ring[: n-1 : n-1]
+			from, to := starts[i], g.lines[i]
+			var east []int
+			for _, at := range g.east {
+				if at >= from && at < to {
+					east = append(east, at-from)
+				}
 			}
-			rings = append(rings, ring)
+			rings = append(rings, shape.Corners(g.points[from:to:to], east))
 		}
 		first = end
 		if len(rings) > 0 && len(rings[0]) > 0 {
 			polygons = append(polygons, rings)
 		}
 	}
-	polygons = shape.JoinAreas(polygons)
+	polygons = format.Polygons(r.data, f.Name, polygons, shape.AntiClock, 0)
 	if whole == nil && len(polygons) > 1 {
 		whole = &nav.Whole{}
 	}

@@ -49,7 +49,7 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Writt
 	w.features(d)
 	w.buf = append(w.buf, "\n]}\n"...)
 	w.flush(0)
-	w.done.Ledger = append(w.keys.Ledger, w.lined.Ledger...)
+	w.told(d)
 	return &w.done, w.err
 }
 
@@ -66,8 +66,14 @@ func writeLines(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.
 func (w *writer) sequence(d *nav.Dataset) (*format.Written, error) {
 	w.features(d)
 	w.flush(0)
-	w.done.Ledger = append(w.keys.Ledger, w.lined.Ledger...)
+	w.told(d)
 	return &w.done, w.err
+}
+
+// told gathers what the writer alone can tell.
+func (w *writer) told(d *nav.Dataset) {
+	w.done.Ledger = append(w.keys.Ledger, w.lined.Ledger...)
+	format.PoleEdges(&w.done.Ledger, d.Areas)
 }
 
 func (w *writer) flush(limit int) {
@@ -435,7 +441,7 @@ func (w *writer) areas(parts []nav.Area) {
 func (w *writer) polygon(rings [][]nav.Point) {
 	w.list(len(rings), func(i int) {
 		ring := rings[i]
-		backwards := (shape.SignedArea(ring) < 0) == (i == 0)
+		backwards := (shape.PlainArea(ring) < 0) == (i == 0)
 		w.list(len(ring)+1, func(j int) {
 			if backwards {
 				j = len(ring) - j

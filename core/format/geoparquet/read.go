@@ -165,6 +165,7 @@ func (r *reader) schema() error {
 		r.d.Note(nav.ProblemLeftOut, "nested columns were left out: "+strings.Join(left, ", "), 0, 0)
 	}
 	r.builder = layer.NewBuilder(r.d, r.opt, system, titles, numbers)
+	r.builder.Winding = layer.AnyWay
 	if r.order >= 0 {
 		r.builder.Exact()
 	}

@@ -10,6 +10,7 @@ import (
 	"gyrolith/core/format/xmlscan"
 	"gyrolith/core/nav"
 	"gyrolith/core/scratch"
+	"gyrolith/core/shape"
 )
 
 // geometry is one point, line or polygon of a placemark.
@@ -20,6 +21,7 @@ type geometry struct {
 	fields []nav.Field
 
 	missing format.Missing
+	east    []int // the points that are at 180 degrees
 }
 
 func isGeometry(local string) bool {
@@ -113,9 +115,7 @@ func (r *reader) polygon(list *[]geometry, owner string) error {
 				}
 				ring := geometry{kind: nav.Areas}
 				err := r.Children(func(local string) error { return r.lineChild(local, &ring, &mode, owner) })
-				if n := len(ring.seg.Points); n > 1 && ring.seg.Points[0].SamePlace(&ring.seg.Points[n-1]) {
-					ring.seg.Points = ring.seg.Points[:n-1]
-				}
+				ring.seg.Points = shape.Corners(ring.seg.Points, ring.east)
 				switch {
 				case err != nil || len(ring.seg.Points) == 0: // half a ring is none
 				case outer && len(g.seg.Points) == 0:
@@ -139,9 +139,15 @@ func (r *reader) polygon(list *[]geometry, owner string) error {
 		}
 		return err
 	}
+	line, _ := r.Pos()
 	for _, g := range all {
 		r.obeyMode(g, mode)
-		*list = append(*list, *g)
+		rings := append([][]nav.Point{g.seg.Points}, g.holes...)
+		for _, rings := range format.Polygons(r.data, owner, [][][]nav.Point{rings}, shape.AntiClock, line) {
+			part := *g
+			part.seg.Points, part.holes = rings[0], rings[1:]
+			*list = append(*list, part)
+		}
 	}
 	return nil
 }
@@ -330,6 +336,9 @@ func (r *reader) endTuple(t *tuple, g *geometry, owner string) {
 		why = fmt.Sprintf("has %d numbers where two or three belong; the blanks between positions are missing", count)
 	default:
 		exact, why = format.SetPosition(p, t.numbers[1], t.numbers[0])
+	}
+	if why == "" && g.kind == nav.Areas && format.IsEast(p, t.numbers[0]) {
+		g.east = append(g.east, r.line.Len()-1)
 	}
 	if why == "" && count >= 3 && len(t.numbers[2]) > 0 {
 		h, digits, ok := nav.ParseDecimal(t.numbers[2])

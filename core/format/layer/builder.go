@@ -29,9 +29,16 @@ type Builder struct {
 	Group    string         // of items without one, which is the name of their layer
 	ID       string         // of the feature that is read; "" where its layer has none
 	Wholes   *format.Wholes // of the column part of; builders of one file may share them
+	Winding  shape.Winding  // of outlines, by the rules of the format
 
 	kept *nav.Titles // of properties; made with the first item
 }
+
+// How the outlines of a format turn that are not against the clock.
+const (
+	WithClock = shape.WithClock
+	AnyWay    = shape.AnyWay
+)
 
 // ours says whether the attributes of a record name a kind of item as we do.
 func (b *Builder) ours(values []string) bool {
@@ -41,7 +48,8 @@ func (b *Builder) ours(values []string) bool {
 
 // NewBuilder prepares for a layer with columns of these titles. Numbers says which of them hold numbers.
 func NewBuilder(d *nav.Dataset, opt *format.ReadOptions, system *crs.System, titles []string, numbers []bool) *Builder {
-	b := &Builder{d: d, opt: opt, system: system, titles: titles, numbers: numbers, Wholes: &format.Wholes{}}
+	b := &Builder{d: d, opt: opt, system: system, titles: titles, numbers: numbers, Wholes: &format.Wholes{},
+		Winding: shape.AntiClock}
 	b.meanings = headings.Meanings(titles, meant...)
 	for i, t := range titles {
 		if word := wordOf(t); word != "" {
@@ -249,6 +257,22 @@ func (b *Builder) points(kind nav.Kind, name string, part []Position, record int
 	return out
 }
 
+// corners gives the corners of a ring, and the indexes of those at 180 degrees.
+func (b *Builder) corners(name string, ring []Position, record int) (points []nav.Point, east []int) {
+	for k, p := range ring {
+		point, why := b.place(p)
+		if why != "" {
+			b.reject(nav.Areas, name, k+1, p, why, record)
+			continue
+		}
+		if p.X == 180 && b.system.WGS84() {
+			east = append(east, len(points))
+		}
+		points = append(points, point)
+	}
+	return
+}
+
 // Line adds a track, or a route where the attributes say so.
 func (b *Builder) Line(parts [][]Position, values []string, record int) {
 	it, kind := b.item(values, nil)
@@ -283,10 +307,7 @@ func (b *Builder) Area(polygons [][][]Position, values []string, record int) {
 	for _, rings := range polygons {
 		var area [][]nav.Point
 		for i, ring := range rings {
-			if k := len(ring); k > 1 && ring[0].X == ring[k-1].X && ring[0].Y == ring[k-1].Y {
-				ring = ring[:k-1]
-			}
-			points := b.points(nav.Areas, it.Name, ring, record)
+			points := shape.Corners(b.corners(it.Name, ring, record))
 			if i == 0 || len(points) > 2 {
 				area = append(area, points)
 			}
@@ -297,7 +318,7 @@ func (b *Builder) Area(polygons [][][]Position, values []string, record int) {
 			b.d.Note(nav.ProblemLeftOut, "an outline of fewer than three points was left out", record, 0)
 		}
 	}
-	areas = shape.JoinAreas(areas)
+	areas = format.Polygons(b.d, it.Name, areas, b.Winding, record)
 	if len(areas) > 1 {
 		it.Whole = &nav.Whole{}
 	}

@@ -442,6 +442,9 @@ func (s *source) ledger(layers []*Layer) (l nav.Ledger) {
 			return nil
 		})
 	}
+	if s.degrees() {
+		format.PoleEdges(&l, s.d.Areas)
+	}
 	if !s.system.WGS84() {
 		beyond, outside := 0, 0
 		for p := range s.d.AllPoints() {

@@ -62,6 +62,7 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		d.Meta.Kept = append(d.Meta.Kept, table.keep(g))
 	}
 	r.builder = layer.NewBuilder(d, opt, system, titles, numbers)
+	r.builder.Winding = layer.WithClock
 	r.values = make([]string, len(titles))
 	// The head counts 16-bit words; what lies behind them is not the file's.
 	r.left = int64(binary.BigEndian.Uint32(head[24:]))*2 - headerSize
