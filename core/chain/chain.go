@@ -12,6 +12,7 @@ import (
 	"gyrolith/core/export"
 	"gyrolith/core/format"
 	"gyrolith/core/input"
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 )
@@ -38,8 +39,11 @@ type Opener interface {
 	Close()
 }
 
-// Zoned is a step that writes dates or times of day: in the zone of the clock.
+// Zoned is a step or an output that writes dates or times of day: in the zone of the clock.
 type Zoned interface{ InZone(*time.Location) }
+
+// Measuring is an output whose measures are those of the lengths in its name.
+type Measuring interface{ Measures() measure.System }
 
 // Shifting is an output that may need the datum shift that is given.
 type Shifting interface{ WantsShift() bool }
@@ -140,9 +144,7 @@ func (c *Chain) Open(ctx context.Context) error {
 			c.Close()
 			return &Fault{Stage: s, Err: err}
 		}
-		if z, ok := s.Step.(Zoned); ok && c.Reading.Options.Zone != nil {
-			z.InZone(c.Reading.Options.Zone)
-		}
+		c.inZone(s.Step)
 		if err := open(s.Step); err != nil {
 			c.Close()
 			return &Fault{Stage: s, Err: err}
@@ -153,12 +155,20 @@ func (c *Chain) Open(ctx context.Context) error {
 			c.Close()
 			return &Fault{End: e, Err: err}
 		}
+		c.inZone(e.Output)
 		if err := open(e.Output); err != nil {
 			c.Close()
 			return &Fault{End: e, Err: err}
 		}
 	}
 	return nil
+}
+
+// inZone gives the zone of the clock to what writes times.
+func (c *Chain) inZone(what any) {
+	if z, ok := what.(Zoned); ok && c.Reading.Options.Zone != nil {
+		z.InZone(c.Reading.Options.Zone)
+	}
 }
 
 // Close closes what Open opened.

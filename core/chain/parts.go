@@ -77,7 +77,7 @@ func fileWord(text string, folders bool) string {
 
 // wordsOf are what a name can say of data: the first date and time in a zone, the length of its lines, its author, and
 // the name and group of its first item.
-func wordsOf(d *nav.Dataset, zone *time.Location) map[string]string {
+func wordsOf(d *nav.Dataset, zone *time.Location, system measure.System) map[string]string {
 	words := map[string]string{"date": "undated", "time": "undated", "author": d.Meta.Author}
 	var total nav.Summary
 	first := true
@@ -96,12 +96,12 @@ func wordsOf(d *nav.Dataset, zone *time.Location) map[string]string {
 		at := total.First.Time().In(zone)
 		words["date"], words["time"] = at.Format(time.DateOnly), at.Format("15.04.05")
 	}
-	words["length"] = measure.Metric.Length(total.Length)
+	words["length"] = system.Length(total.Length)
 	return words
 }
 
 // parts takes data apart. The parts share what describes the whole file.
-func parts(d *nav.Dataset, by OnePer, zone *time.Location) (out []*Part) {
+func parts(d *nav.Dataset, by OnePer, zone *time.Location, system measure.System) (out []*Part) {
 	known := map[string]*nav.Dataset{}
 	of := func(key string) *nav.Dataset {
 		p := known[key]
@@ -142,7 +142,7 @@ func parts(d *nav.Dataset, by OnePer, zone *time.Location) (out []*Part) {
 	}
 	for _, p := range out {
 		asked := p.words
-		p.words = wordsOf(p.Data, zone)
+		p.words = wordsOf(p.Data, zone, system)
 		if by == OnePerDay {
 			p.words["date"] = asked["date"]
 		}
@@ -214,9 +214,13 @@ func (e *End) writeParts(ctx context.Context, w *Work, name string, sink export.
 	if zone == nil {
 		zone = time.UTC
 	}
-	all := []*Part{{Data: w.Data, words: wordsOf(w.Data, zone)}}
+	system := measure.Metric
+	if m, ok := e.Output.(Measuring); ok {
+		system = m.Measures()
+	}
+	all := []*Part{{Data: w.Data, words: wordsOf(w.Data, zone, system)}}
 	if e.OnePer != "" {
-		all = parts(w.Data, e.OnePer, zone)
+		all = parts(w.Data, e.OnePer, zone, system)
 	}
 	taken := map[string]int{}
 	var out *export.Made

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/symbol"
 )
@@ -17,6 +18,8 @@ type Step struct {
 	Rules []Rule
 	Path  string         // of a file with further rules, which Open reads
 	Zone  *time.Location // in which templates write dates and times; nil is UTC
+
+	Measure measure.System // in which templates write lengths
 
 	line  Rule // the one rule of a command line, asked before those of the file
 	given []string
@@ -44,6 +47,8 @@ type subject struct {
 	data *nav.Dataset
 	at   int
 	zone *time.Location
+
+	measure measure.System
 }
 
 // Dress dresses the data. Whether a rule matches is asked of the items as they came in. When the context ends, the data
@@ -104,7 +109,7 @@ func (s *Step) subjects(d *nav.Dataset) (out []subject) {
 	}
 	var counts [4]int
 	d.Each(func(kind nav.Kind, item *nav.Item) {
-		out = append(out, subject{kind, item, d, counts[kind], zone})
+		out = append(out, subject{kind, item, d, counts[kind], zone, s.Measure})
 		counts[kind]++
 	})
 	return

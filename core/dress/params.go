@@ -8,6 +8,7 @@ import (
 	"os"
 	"time"
 
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/core/symbol"
@@ -54,6 +55,7 @@ func (s *Step) Params() param.Table {
 		}),
 		set("rename", "TEMPLATE", "set the name, a `TEMPLATE` such as 'R{number:2}'", template(&s.line.Set.Name)),
 		set("regroup", "TEMPLATE", "set the group, a `TEMPLATE` such as 'Hazards/{group}'", template(&s.line.Set.Group)),
+		param.Measures(func(system measure.System) { s.Measure = system }),
 	}.In("Dressing")
 }
 

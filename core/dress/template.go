@@ -7,7 +7,6 @@ import (
 	"strconv"
 	"strings"
 
-	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 )
 
@@ -99,12 +98,15 @@ func (t *Template) write(s *subject, item *nav.Item, number int) string {
 		case "date", "time":
 			b.WriteString(s.begun(p.value))
 		case "length":
-			b.WriteString(measure.Metric.Length(s.summary().Length))
-		case "file":
-			b.WriteString(strings.TrimSuffix(filepath.Base(s.data.Origin), filepath.Ext(s.data.Origin)))
-		case "folder":
-			if s.data.Origin != "" {
-				b.WriteString(filepath.Base(filepath.Dir(s.data.Origin)))
+			b.WriteString(s.measure.Length(s.summary().Length))
+		case "file", "folder":
+			path := item.From(s.data)
+			switch {
+			case path == "":
+			case p.value == "file":
+				b.WriteString(strings.TrimSuffix(filepath.Base(path), filepath.Ext(path)))
+			default:
+				b.WriteString(filepath.Base(filepath.Dir(path)))
 			}
 		case "author":
 			b.WriteString(s.data.Meta.Author)

@@ -14,6 +14,7 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/core/reference"
@@ -69,10 +70,11 @@ func (t *Target) Params() param.Table {
 	return append(param.Table{
 		as,
 		param.Func("columns", "WORD[=TITLE],…",
-			"the columns of a table, `WORD[=TITLE],…` such as name,lat=Breite,lon=Länge,field:depth",
+			"the columns of a table, `WORD[=TITLE],…` such as name,lat=Breite,height[ft],field:depth",
 			func(text string) (err error) { t.Table.Columns, err = format.ParseColumns(text); return }),
 		rows,
 		NotationParam(&t.Table.Notation),
+		param.Measures(func(system measure.System) { t.Table.Measure = &system }),
 		system,
 	}, append(
 		t.System.ShiftParams("the coordinate system"),
@@ -92,6 +94,17 @@ func (t *Target) Params() param.Table {
 		unitName,
 		param.Count("card-version", &t.CardVersion, 1, 99, "VERSION", "the card `VERSION`, for older units"),
 	)...).In("Writing")
+}
+
+// InZone sets the zone of the times of tables.
+func (t *Target) InZone(zone *time.Location) { t.Table.Zone = zone }
+
+// Measures are those of names.
+func (t *Target) Measures() measure.System {
+	if t.Table.Measure == nil {
+		return measure.Metric
+	}
+	return *t.Table.Measure
 }
 
 // NotationParam is the parameter of the notation of coordinates.

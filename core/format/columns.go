@@ -5,8 +5,11 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
+	"gyrolith/core/format/headings"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/measure"
 )
 
 // Columns are the words for what a column of a table can hold; field:KEY holds a field. The last ones are of rows that
@@ -21,11 +24,43 @@ func IsColumn(word string) bool {
 	return ok && key != "" || slices.Contains(Columns, word)
 }
 
-// Column is one column of a table: its title and what it holds.
-type Column struct{ Title, Holds string }
+// Column is one column of a table: its title, what it holds, and the measure of its numbers, "" for the usual one.
+type Column struct{ Title, Holds, Measure string }
 
-// ParseColumns reads a comma-separated list of columns: a word for what a column holds, with = and its title where
-// that is another. A title with a comma stands in double quotes.
+// measured are the columns of numbers that have a measure.
+var measured = map[string]headings.Quantity{"height": headings.Length, "depth": headings.Length,
+	"length": headings.Length, "speed": headings.Speed}
+
+// Measured says what the numbers of a column measure, by what it holds.
+func Measured(holds string) (headings.Quantity, bool) {
+	q, ok := measured[strings.TrimPrefix(holds, "field:")]
+	return q, ok
+}
+
+// measureIn takes the measure off a word, as in height[ft].
+func measureIn(word string) (holds, measure string, err error) {
+	holds, rest, has := strings.Cut(word, "[")
+	if !has {
+		return word, "", nil
+	}
+	measure, _, _ = strings.Cut(rest, "]")
+	q, known := Measured(holds)
+	if !known {
+		return "", "", fmt.Errorf("%q has no measure to choose; height, depth, length and speed have", holds)
+	}
+	if _, ok := headings.Named(measure, q); !ok {
+		examples := "m, ft, km or nm"
+		if q == headings.Speed {
+			examples = "m/s, km/h or kn"
+		}
+		return "", "", fmt.Errorf("%q is not a measure for %s: write %s", measure, holds, examples)
+	}
+	return holds, measure, nil
+}
+
+// ParseColumns reads a comma-separated list of columns: a word for what a column holds, with its measure in brackets
+// where that is not the usual one, and with = and its title where that is another. A title with a comma stands in
+// double quotes.
 func ParseColumns(text string) ([]Column, error) {
 	in := csv.NewReader(strings.NewReader(text))
 	in.LazyQuotes, in.TrimLeadingSpace = true, true
@@ -37,6 +72,16 @@ func ParseColumns(text string) ([]Column, error) {
 	for _, w := range words {
 		holds, title, titled := strings.Cut(strings.TrimSpace(w), "=")
 		title = strings.Trim(title, `"`)
+		holds, measure, err := measureIn(holds)
+		if err != nil {
+			return nil, err
+		}
+		if q, has := Measured(holds); has && measure == "" && titled {
+			if m, is := headings.Named(title, q); is && m.Factor != 1 {
+				return nil, fmt.Errorf("%s=%s would put the title %q over other numbers; write %s[%s]", holds, title, title,
+					holds, title)
+			}
+		}
 		if !IsColumn(holds) {
 			near := ""
 			for _, c := range Columns {
@@ -50,7 +95,7 @@ func ParseColumns(text string) ([]Column, error) {
 		if !titled || title == "" {
 			title = strings.TrimPrefix(holds, "field:")
 		}
-		out = append(out, Column{title, holds})
+		out = append(out, Column{title, holds, measure})
 	}
 	return out, nil
 }
@@ -65,4 +110,6 @@ type Table struct {
 	Separator rune
 	Notation  geodesy.Notation // of the column position
 	Items     bool             // a row for each item, not for each point
+	Measure   *measure.System  // of lengths, heights and speeds; nil is metres, and metres a second
+	Zone      *time.Location   // of times; nil is UTC
 }

@@ -3,9 +3,9 @@ package format
 import "testing"
 
 func TestParseColumns(t *testing.T) {
-	got, err := ParseColumns(`name, lat=Breite,"lon=Länge, Grad",field:depth=Tiefe,field:x`)
-	want := []Column{{"name", "name"}, {"Breite", "lat"}, {"Länge, Grad", "lon"}, {"Tiefe", "field:depth"},
-		{"x", "field:x"}}
+	got, err := ParseColumns(`name, lat=Breite,"lon=Länge, Grad",field:depth=Tiefe,field:x,height[ft],speed[kn]=Fahrt`)
+	want := []Column{{"name", "name", ""}, {"Breite", "lat", ""}, {"Länge, Grad", "lon", ""}, {"Tiefe", "field:depth", ""},
+		{"x", "field:x", ""}, {"height", "height", "ft"}, {"Fahrt", "speed", "kn"}}
 	if err != nil || len(got) != len(want) {
 		t.Fatalf("%v %v", got, err)
 	}
@@ -14,7 +14,7 @@ func TestParseColumns(t *testing.T) {
 			t.Errorf("%v, want %v", got[i], want[i])
 		}
 	}
-	for _, text := range []string{"", "nme", "field:", "name,,lat"} {
+	for _, text := range []string{"", "nme", "field:", "name,,lat", "height=ft", "height[kn]", "height[x]", "name[m]"} {
 		if got, err := ParseColumns(text); err == nil {
 			t.Errorf("%q is %v", text, got)
 		}

@@ -7,6 +7,7 @@ import (
 	"sort"
 	"strings"
 	"sync/atomic"
+	"time"
 
 	"gyrolith/core/advice"
 	"gyrolith/core/nav"
@@ -208,7 +209,7 @@ func SetTime(p *nav.Point, text []byte, clock *nav.Clock, opt *ReadOptions, d *n
 		return
 	}
 	ns, mark, zoned, ok := nav.ParseTime(text, opt.Zone)
-	if doubted := DoubtTime(d, text, place); !ok {
+	if doubted := DoubtTime(d, text, opt.Zone, place); !ok {
 		if len(bytes.TrimSpace(text)) > 0 && !doubted {
 			line, col := place()
 			d.Note(nav.ProblemTimes, "an unreadable time was left out", line, col)
@@ -222,9 +223,13 @@ func SetTime(p *nav.Point, text []byte, clock *nav.Clock, opt *ReadOptions, d *n
 	p.SetTime(ns, mark)
 }
 
-// DoubtTime notes in the data a time of a year that can't be held, which is then left out, and a leap second. It says
-// whether it was the former.
-func DoubtTime(d *nav.Dataset, text []byte, place func() (line, col int)) bool {
+// DoubtTime notes in the data a time of a year that can't be held, which is then left out, a leap second, and one that a
+// zone has twice or not at all. It says whether it was the first.
+func DoubtTime(d *nav.Dataset, text []byte, zone *time.Location, place func() (line, col int)) bool {
+	if doubt := nav.DoubtOf(text, zone); doubt != nav.NoDoubt {
+		line, col := place()
+		d.Note(nav.ProblemTimes, "a time "+doubt.String(), line, col)
+	}
 	beyond, leap := nav.TimeDoubt(text)
 	if !beyond && !leap {
 		return false

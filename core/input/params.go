@@ -23,7 +23,8 @@ func (r *Reading) Params() param.Table {
 			return nil
 		})
 	as.Words = strings.Split(r.Formats.Readable(), ", ")
-	clock := param.FuncIn("clock", "ZONE", "the `ZONE` of times without one, and of times shown: UTC, local or ±HH:MM",
+	clock := param.FuncIn("clock", "ZONE", "the `ZONE` of times without one, and of times shown: UTC, local, ±HH:MM, "+
+		"or a name of the time zone database (Area/City)",
 		func(env *param.Env, text string) (err error) {
 			r.Options.Zone, err = nav.ParseZone(text)
 			env.Zone = r.Options.Zone

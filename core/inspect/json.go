@@ -2,6 +2,7 @@ package inspect
 
 import (
 	"math"
+	"time"
 
 	"gyrolith/core/nav"
 )
@@ -48,8 +49,14 @@ type FileItem struct {
 	Desc    string   `json:"description,omitempty"`
 }
 
+// span gives the first and the last time.
+func span(s *nav.Summary, zone *time.Location) []string {
+	at := func(p *nav.Point) string { return string(nav.AppendTimeIn(nil, p.UnixNano(), p.TimeMark(), zone)) }
+	return []string{at(&s.First), at(&s.Last)}
+}
+
 // json gives an entry as JSON has it.
-func (e *Entry) json() FileItem {
+func (e *Entry) json(zone *time.Location) FileItem {
 	at := func(v float64) *float64 { return &v }
 	item := FileItem{Kind: e.Kind.One(), Name: e.Item.Name, Group: e.Item.Group, Points: e.Sum.Points, Astray: e.Astray,
 		Symbol: e.Item.Style.Symbol, Holes: e.Holes, Desc: e.Item.Desc}
@@ -57,7 +64,7 @@ func (e *Entry) json() FileItem {
 		item.Nature = e.Nature.String()
 	}
 	if e.Sum.Times > 0 {
-		item.Time = []string{string(e.Sum.First.AppendTime(nil)), string(e.Sum.Last.AppendTime(nil))}
+		item.Time = span(&e.Sum, zone)
 	}
 	if e.Kind == nav.Waypoints {
 		item.Lat, item.Lon = at(e.At.Lat), at(e.At.Lon)
@@ -83,8 +90,8 @@ type FileProblem struct {
 	Text  string          `json:"text"`
 }
 
-// JSON gives the view as JSON has it.
-func (v *View) JSON() *File {
+// JSON gives the view as JSON has it, with times in a zone.
+func (v *View) JSON(zone *time.Location) *File {
 	c := v.Data.Counts()
 	f := &File{
 		Path:      v.Path,
@@ -107,10 +114,10 @@ func (v *View) JSON() *File {
 		f.Bounds = []float64{b.West, b.South, b.East, b.North}
 	}
 	if v.Total.Times > 0 {
-		f.Time = []string{string(v.Total.First.AppendTime(nil)), string(v.Total.Last.AppendTime(nil))}
+		f.Time = span(&v.Total, zone)
 	}
 	for _, e := range v.Entries {
-		f.Items = append(f.Items, e.json())
+		f.Items = append(f.Items, e.json(zone))
 	}
 	for _, p := range v.Problems {
 		f.Problems = append(f.Problems, FileProblem{p.Code, p.Count, p.Text})

@@ -87,6 +87,15 @@ type Item struct {
 	Kept                              []Kept
 	Whole                             *Whole  // of which the item is one of several parts; nil is of none
 	Titles                            *Titles // what its table calls the columns of its properties; nil is nothing
+	Origin                            *string // the path of its file, where the data are of several; nil is the data's own
+}
+
+// From gives the path of the file that an item is of.
+func (it *Item) From(d *Dataset) string {
+	if it.Origin != nil {
+		return *it.Origin
+	}
+	return d.Origin
 }
 
 // Whole is one feature of a source that is several items of one kind, such as a multi-polygon. Items that follow each

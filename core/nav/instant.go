@@ -151,10 +151,8 @@ func ParseTime(b []byte, zone *time.Location) (ns int64, mark TimeMark, zoned, o
 		return 0, NoTime, false, false
 	}
 	if !zoned && zone != nil {
-		// The offset in force there at that wall time; the second look settles the hours around a change.
-		_, east := time.Unix(0, ns).In(zone).Zone()
-		_, east = time.Unix(0, ns-int64(east)*nsPerSecond).In(zone).Zone()
-		offset = int64(east)
+		ns, _ = LocalTime(ns, zone)
+		return ns, mark, false, true
 	}
 	return ns - offset*nsPerSecond, mark, zoned, true
 }

@@ -162,14 +162,20 @@ func (l *Limits) Misses(low, high float64, over VerticalDatum) string {
 	return ""
 }
 
-// Hold says whether a place within the outline is in the area, by its height and time. What is not known counts as
-// inside.
-func (l *Limits) Hold(p *Point) bool {
+// Outside says why a place within the outline is not in the area, by its height and time; "" where it is. What is not
+// known counts as inside.
+func (l *Limits) Outside(p *Point) string {
 	if p.HasTime() && !l.At(p.UnixNano(), p.UnixNano()) {
-		return false
+		return "when it doesn't hold"
 	}
-	return !p.HasHeight() || l.Misses(p.Height(), p.Height(), p.VerticalDatum()) == ""
+	if !p.HasHeight() {
+		return ""
+	}
+	return l.Misses(p.Height(), p.Height(), p.VerticalDatum())
 }
+
+// Hold says whether a place within the outline is in the area.
+func (l *Limits) Hold(p *Point) bool { return l.Outside(p) == "" }
 
 // Cuts gives the parts of a leg, from 0 to 1, at which its height or time comes to a limit.
 func (l *Limits) Cuts(a, b *Point) (out []float64) {

@@ -13,6 +13,8 @@ import (
 // follows. The other dataset is not to be used afterwards.
 func (d *Dataset) Merge(o *Dataset) {
 	if d.Origin != o.Origin {
+		d.originate()
+		o.originate()
 		d.Origin = ""
 	}
 	if d.Shifted == "" {
@@ -33,6 +35,19 @@ func (d *Dataset) Merge(o *Dataset) {
 			d.Problems = append(d.Problems, p)
 		}
 	}
+}
+
+// originate notes with each item of which file it is.
+func (d *Dataset) originate() {
+	if d.Origin == "" {
+		return
+	}
+	origin := d.Origin
+	d.Each(func(_ Kind, it *Item) {
+		if it.Origin == nil {
+			it.Origin = &origin
+		}
+	})
 }
 
 // join takes over what describes another file.

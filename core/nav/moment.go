@@ -15,7 +15,7 @@ func ParseMoment(text string, zone *time.Location, end bool) (time.Time, error) 
 	}
 	at := time.Unix(0, ns).UTC()
 	if mark < Seconds && zone != nil {
-		at = time.Date(at.Year(), at.Month(), at.Day(), 0, 0, 0, 0, zone)
+		at, _ = LocalDate(at, zone)
 	}
 	if end {
 		switch mark {
@@ -47,6 +47,6 @@ func ParseZone(text string) (*time.Location, error) {
 			return zone, nil
 		}
 	}
-	const zones = "UTC, local, an offset such as +02:00 or a name such as Europe/Rome"
+	const zones = "UTC, local, an offset such as +02:00 or a name of the time zone database, Area/City"
 	return nil, fmt.Errorf("%q is not a time zone: use %s", text, zones)
 }

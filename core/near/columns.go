@@ -5,6 +5,7 @@ import (
 
 	"gyrolith/core/column"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/nav"
 )
 
 // Row is a hit with what it is near to.
@@ -25,6 +26,9 @@ var Columns = column.List[Row]{
 		Show: func(r *Row, o *column.Layout) string {
 			if r.Inside {
 				return "inside"
+			}
+			if r.Outside != "" {
+				return r.Outside
 			}
 			return o.Measure.Length(r.Distance)
 		}},
@@ -56,6 +60,7 @@ var Columns = column.List[Row]{
 			}
 			return r.Leg
 		}},
+	column.Words("outside", "outside", func(r *Row, _ *column.Layout) string { return r.Outside }).Only(false, true),
 	column.Words("file", "file", func(r *Row, _ *column.Layout) string { return r.File }).Shortened(),
 }
 
@@ -77,6 +82,7 @@ type JSON struct {
 	Lon      float64  `json:"lon"`
 	Leg      int      `json:"leg,omitempty"`
 	Inside   bool     `json:"inside,omitempty"`
+	Outside  string   `json:"outside,omitempty"`
 }
 
 // NewJSON makes the answer of rows.
@@ -85,7 +91,8 @@ func NewJSON(rows []Row) map[string][]JSON {
 	for i := range rows {
 		r := &rows[i]
 		j := JSON{Of: r.Of, Kind: r.Kind.One(), Name: r.Name, Group: r.Group, File: r.File,
-			Distance: math.Round(r.Distance*1000) / 1000, Lat: r.Lat, Lon: r.Lon, Leg: r.Leg, Inside: r.Inside}
+			Distance: math.Round(r.Distance*1000) / 1000, Lat: r.Lat, Lon: r.Lon, Leg: r.Leg, Inside: r.Inside,
+			Outside: r.Outside}
 		if !math.IsNaN(r.Course) {
 			course := math.Round(r.Course*1000) / 1000
 			j.Course = &course
@@ -99,10 +106,10 @@ func NewJSON(rows []Row) map[string][]JSON {
 	return map[string][]JSON{"near": out}
 }
 
-// Position is what is asked for: a position, with the name of the waypoint that it is of.
+// Position is what is asked for: a position, with the name of the waypoint that it is of, its height and its time.
 type Position struct {
-	Name     string
-	Lat, Lon float64
+	Name string
+	nav.Point
 }
 
 // Same says whether a hit is the waypoint itself that is asked for.

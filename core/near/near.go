@@ -24,6 +24,7 @@ type Hit struct {
 	Lat, Lon    float64 // of the nearest place
 	Leg         int     // of a line or an outline, from 1; 0 of a waypoint
 	Inside      bool    // of an area
+	Outside     string  // why a place within the outline is not in the area, by its height or time
 }
 
 // Index holds data so that what is near a position is found without a look at all of it: a tree of the items by the
@@ -32,6 +33,7 @@ type Index struct {
 	d     *nav.Dataset
 	file  string
 	areas *nav.Regions
+	holds []nav.Limits        // of the areas
 	tree  rtree.RTreeG[int32] // of the items
 	items []entry
 }
@@ -60,6 +62,8 @@ func NewIndex(d *nav.Dataset, file string) *Index {
 		x.add(nav.Tracks, i, lines...)
 	}
 	for i := range d.Areas {
+		limits, _ := d.Areas[i].Limits()
+		x.holds = append(x.holds, limits)
 		var lines [][]nav.Point
 		for _, ring := range d.Areas[i].Rings() {
 			if len(ring) > 0 {
@@ -85,13 +89,16 @@ func (x *Index) put(kind nav.Kind, item int, legs *shape.Legs) {
 }
 
 // Near finds what lies within a distance of a position, in metres, the nearest first: one hit for each item, and at
-// most so many; 0 is any number.
-func (x *Index) Near(lat, lon, within float64, most int) (out []Hit) {
+// most so many; 0 is any number. Its height and time, where it has them, say with the position whether it is in an area.
+func (x *Index) Near(p *nav.Point, within float64, most int) (out []Hit) {
+	lat, lon := p.Lat, p.Lon
 	inside := map[int32]bool{}
 	x.areas.Holding(lat, lon, func(i int) bool {
 		inside[int32(i)] = true
 		h := x.hit(nav.Areas, int32(i))
-		h.Lat, h.Lon, h.Inside, h.Course = lat, lon, true, math.NaN()
+		h.Lat, h.Lon, h.Course = lat, lon, math.NaN()
+		h.Outside = x.holds[i].Outside(p)
+		h.Inside = h.Outside == ""
 		out = append(out, h)
 		return true
 	})

@@ -49,7 +49,7 @@ func TestIndexFindsWhatALookAtAllFinds(t *testing.T) {
 			}
 			return
 		}
-		got := x.Near(at[0], at[1], math.Inf(1), 12)
+		got := x.Near(new(nav.At(at[0], at[1])), math.Inf(1), 12)
 		last := -1.0
 		for i, h := range got {
 			w := least(last)
@@ -66,7 +66,7 @@ func TestIndexFindsWhatALookAtAllFinds(t *testing.T) {
 				within++
 			}
 		}
-		if got := x.Near(at[0], at[1], 100_000, 0); len(got) != within {
+		if got := x.Near(new(nav.At(at[0], at[1])), 100_000, 0); len(got) != within {
 			t.Errorf("from %v within 100 km: %d, want %d", at, len(got), within)
 		}
 	}
@@ -86,7 +86,7 @@ func TestLinesAndAreas(t *testing.T) {
 		at(45, 2000), at(135, 2000)}}}}},
 		Areas: []nav.Area{{Item: nav.Item{Name: "around"}, Outline: square(5000)},
 			{Item: nav.Item{Name: "ring"}, Outline: square(9000), Holes: [][]nav.Point{square(8000)}}}}
-	got := NewIndex(d, "").Near(-47.6, 11.3, math.Inf(1), 0)
+	got := NewIndex(d, "").Near(new(nav.At(-47.6, 11.3)), math.Inf(1), 0)
 	if len(got) != 3 || !got[0].Inside || got[0].Name != "around" || got[0].Distance != 0 {
 		t.Fatalf("%+v", got)
 	}
@@ -116,13 +116,13 @@ func TestLongLegs(t *testing.T) {
 			lat, lon, _ := geodesy.Direct(a.Lat, a.Lon, course, part*length)
 			return lat, lon
 		})
-		hits := NewIndex(d, "").Near(at.Lat, at.Lon, math.Inf(1), 0)
+		hits := NewIndex(d, "").Near(new(nav.At(at.Lat, at.Lon)), math.Inf(1), 0)
 		if len(hits) != 1 || math.Abs(hits[0].Distance-want) > 0.001+want*1e-9 {
 			t.Fatalf("%v to %v from %v: %+v, want %.4f m", a, b, at, hits, want)
 		}
 		c := pick(scale)
 		d = &nav.Dataset{Areas: []nav.Area{{Outline: []nav.Point{a, b, c}}}}
-		hits = NewIndex(d, "").Near(at.Lat, at.Lon, math.Inf(1), 0)
+		hits = NewIndex(d, "").Near(new(nav.At(at.Lat, at.Lon)), math.Inf(1), 0)
 		want = math.Inf(1)
 		for _, edge := range [3][2]nav.Point{{a, b}, {b, c}, {c, a}} {
 			p, q := edge[0], edge[1]
@@ -137,7 +137,7 @@ func TestLongLegs(t *testing.T) {
 	d := &nav.Dataset{Tracks: []nav.Track{{Segments: []nav.Segment{{Points: []nav.Point{nav.At(60.170, 173.878),
 		nav.At(54.731, -165.829)}}}}}}
 	d.Tracks[0].Segments[0].Points[0].Lat, d.Tracks[0].Segments[0].Points[1].Lat = -60.170, -54.731
-	if h := NewIndex(d, "").Near(-74.659, -20.309, math.Inf(1), 0); math.Abs(h[0].Distance-5005.7e3) > 100 {
+	if h := NewIndex(d, "").Near(new(nav.At(-74.659, -20.309)), math.Inf(1), 0); math.Abs(h[0].Distance-5005.7e3) > 100 {
 		t.Errorf("%.1f km, want 5,005.7", h[0].Distance/1000)
 	}
 }

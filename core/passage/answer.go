@@ -3,6 +3,8 @@ package passage
 import (
 	"math"
 	"time"
+
+	"gyrolith/core/nav"
 )
 
 // jsonNumber leaves out what is not known.
@@ -66,8 +68,8 @@ type routeJSON struct {
 	Told     []Finding `json:"told"`
 }
 
-// JSON gives the tables of routes as JSON has them, with what was considered.
-func JSON(considered string, tables []*Table) any {
+// JSON gives the tables of routes as JSON has them, with what was considered and times in a zone; nil is UTC.
+func JSON(considered string, tables []*Table, zone *time.Location) any {
 	out := struct {
 		Considered string      `json:"considered"`
 		Routes     []routeJSON `json:"routes"`
@@ -89,7 +91,7 @@ func JSON(considered string, tables []*Table) any {
 				Current: jsonDrift(l.Current, false),
 				Wait:    l.Wait.Seconds()}
 			if l.Arrive != 0 {
-				j.Arrive = time.Unix(0, l.Arrive).UTC().Format(time.RFC3339)
+				j.Arrive = string(nav.AppendTimeIn(nil, l.Arrive, nav.Seconds, zone))
 			}
 			r.Legs = append(r.Legs, j)
 		}

@@ -166,7 +166,8 @@ func (s *Step) departure(text string, zone *time.Location) (time.Time, error) {
 			zone = time.UTC
 		}
 		year, month, day := s.On.In(zone).Date()
-		return time.Date(year, month, day, at.Hour(), at.Minute(), 0, 0, zone), nil
+		out, _ := nav.LocalDate(time.Date(year, month, day, at.Hour(), at.Minute(), 0, 0, time.UTC), zone)
+		return out, nil
 	}
 	return nav.ParseMoment(text, zone, false)
 }

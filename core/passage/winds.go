@@ -187,7 +187,7 @@ func clockOf(departure time.Time, zone *time.Location, moment func(string) (int6
 			return moment(text)
 		}
 		year, month, day := departure.In(zone).Date()
-		out := time.Date(year, month, day, at.Hour(), at.Minute(), 0, 0, zone)
+		out, _ := nav.LocalDate(time.Date(year, month, day, at.Hour(), at.Minute(), 0, 0, time.UTC), zone)
 		for out.Before(last) {
 			out = out.AddDate(0, 0, 1)
 		}

@@ -11,15 +11,16 @@ import (
 // Lines and areas that cross the antimeridian are cut there for formats whose longitudes end at ±180° (RFC 7946,
 // section 3.1.9), and put together again on reading. Positions of cut parts may have the longitude 180.
 
-// unwrap gives longitudes that go on beyond ±180° instead of jumping.
+// unwrap gives longitudes that go on beyond ±180° instead of jumping: those of the points and full turns.
 func unwrap(points []nav.Point) []float64 {
 	out := make([]float64, len(points))
+	turns := 0.0
 	for i := range points {
-		if i == 0 {
-			out[i] = points[i].Lon
-			continue
+		if i > 0 {
+			last, lon := points[i-1].Lon, points[i].Lon
+			turns += math.Round((nav.WrapLon(lon-last) - (lon - last)) / 360)
 		}
-		out[i] = out[i-1] + nav.WrapLon(points[i].Lon-points[i-1].Lon)
+		out[i] = points[i].Lon + 360*turns
 	}
 	return out
 }

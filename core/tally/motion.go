@@ -211,7 +211,8 @@ func together(a, b time.Duration) time.Duration {
 // nextDay is the midnight after a time.
 func nextDay(at time.Time, zone *time.Location) time.Time {
 	t := at.In(zone)
-	return time.Date(t.Year(), t.Month(), t.Day()+1, 0, 0, 0, 0, zone)
+	at, _ = nav.LocalDate(time.Date(t.Year(), t.Month(), t.Day()+1, 0, 0, 0, 0, time.UTC), zone)
+	return at
 }
 
 // fastest is the highest speed over at least ten seconds of moving on without a break, so that the jitter of a receiver

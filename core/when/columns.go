@@ -68,12 +68,12 @@ type refusedJSON struct {
 	Why  string `json:"why"`
 }
 
-// NewJSON makes the answer.
-func NewJSON(places []Place, refused []Refused) *JSON {
+// NewJSON makes the answer, with times in a zone.
+func NewJSON(places []Place, refused []Refused, zone *time.Location) *JSON {
 	out := &JSON{Positions: []positionJSON{}, Refused: []refusedJSON{}}
 	for i := range places {
 		p := &places[i]
-		j := positionJSON{Name: p.Name, Time: p.At.UTC().Format(time.RFC3339Nano), Lat: p.Point.Lat, Lon: p.Point.Lon,
+		j := positionJSON{Name: p.Name, Time: p.At.In(zone).Format(time.RFC3339Nano), Lat: p.Point.Lat, Lon: p.Point.Lon,
 			Track: p.Track, File: p.File, Gap: p.Gap.Seconds(), Away: p.Away}
 		if p.Point.HasHeight() {
 			h := p.Point.Height()
@@ -82,7 +82,7 @@ func NewJSON(places []Place, refused []Refused) *JSON {
 		out.Positions = append(out.Positions, j)
 	}
 	for _, r := range refused {
-		out.Refused = append(out.Refused, refusedJSON{r.Name, r.At.UTC().Format(time.RFC3339Nano), r.Why})
+		out.Refused = append(out.Refused, refusedJSON{r.Name, r.At.In(zone).Format(time.RFC3339Nano), r.Why})
 	}
 	return out
 }

@@ -19,6 +19,17 @@ import (
 type Moments struct {
 	Zone *time.Location // nil is UTC
 	Day  time.Time      // unset where it is not known
+
+	Doubts []string // of times that the zone has twice, or not at all
+}
+
+// local gives the instant of what the clocks of a zone show.
+func (m *Moments) local(shown time.Time, zone *time.Location, text string) time.Time {
+	at, doubt := nav.LocalDate(shown, zone)
+	if doubt != nav.NoDoubt {
+		m.Doubts = append(m.Doubts, text+" "+doubt.String())
+	}
+	return at
 }
 
 // Parse reads a time, with or without its day.
@@ -29,28 +40,26 @@ func (m *Moments) Parse(text string) (time.Time, error) {
 	}
 	text = strings.TrimSpace(text)
 	for _, layout := range []string{"15:04:05", "15:04", "15:04:05Z07:00", "15:04Z07:00"} {
-		t, err := time.ParseInLocation(layout, text, zone)
+		t, err := time.ParseInLocation(layout, text, time.UTC)
 		if err != nil {
 			continue
 		}
 		if m.Day.IsZero() {
 			return t, fmt.Errorf("%q has no day, but the recordings span several", text)
 		}
-		day := m.Day.In(t.Location())
-		return time.Date(
-			day.Year(),
-			day.Month(),
-			day.Day(),
-			t.Hour(),
-			t.Minute(),
-			t.Second(),
-			t.Nanosecond(),
-			t.Location(),
-		), nil
+		in := zone
+		if strings.HasSuffix(layout, "Z07:00") {
+			in = t.Location()
+		}
+		year, month, day := m.Day.In(in).Date()
+		return m.local(time.Date(year, month, day, t.Hour(), t.Minute(), t.Second(), t.Nanosecond(), time.UTC), in, text), nil
 	}
 	ns, mark, _, ok := nav.ParseTime([]byte(text), zone)
 	if !ok || mark < nav.Seconds {
 		return time.Time{}, fmt.Errorf("%q is not a time: write 14:35, or 2026-03-14T14:35:00Z", text)
+	}
+	if doubt := nav.DoubtOf([]byte(text), zone); doubt != nav.NoDoubt {
+		m.Doubts = append(m.Doubts, text+" "+doubt.String())
 	}
 	return time.Unix(0, ns), nil
 }

@@ -66,10 +66,11 @@ func ReadPicture(path string, m *Moments) (Asked, error) {
 	if t, err := time.Parse("-07:00", offset); err == nil {
 		zone = t.Location()
 	}
-	at, err := time.ParseInLocation(exifTime, text, zone)
+	shown, err := time.Parse(exifTime, text)
 	if err != nil {
 		return Asked{}, fmt.Errorf("%s: %q is not a valid Exif time", path, text)
 	}
+	at := m.local(shown, zone, filepath.Base(path)+": "+text)
 	if part, err := time.ParseDuration("0." + found["SubSecTimeOriginal"] + "s"); err == nil &&
 		found["SubSecTimeOriginal"] != "" {
 		at = at.Add(part)

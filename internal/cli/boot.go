@@ -222,7 +222,7 @@ func (j *job) bootJSON(s *standin.Shown, dir string) any {
 		left = append(left, ignored(i))
 	}
 	return map[string]any{"unit": s.Unit, "card": dir,
-		"shows":   lookJSON([]*inspect.View{inspect.Look(shownFile(s, dir), j.now(), motion.Limits{})}),
+		"shows":   lookJSON([]*inspect.View{inspect.Look(shownFile(s, dir), j.now(), motion.Limits{})}, nil),
 		"ignored": left}
 }
 

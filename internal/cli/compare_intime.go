@@ -89,11 +89,11 @@ func (x *inTimeJob) print(a *compare.Apart) {
 
 func (x *inTimeJob) asJSON(a *compare.Apart) any {
 	approach := func(p *compare.Approach) any {
-		return map[string]any{"time": p.At.Format(time.RFC3339Nano), "distance_m": p.Distance,
+		return map[string]any{"time": p.At.In(x.zone()).Format(time.RFC3339Nano), "distance_m": p.Distance,
 			"first":  map[string]float64{"lat": p.A.Lat, "lon": p.A.Lon},
 			"second": map[string]float64{"lat": p.B.Lat, "lon": p.B.Lon}}
 	}
-	out := map[string]any{"first": a.First.Format(time.RFC3339Nano), "last": a.Last.Format(time.RFC3339Nano),
+	out := map[string]any{"first": a.First.In(x.zone()).Format(time.RFC3339Nano), "last": a.Last.In(x.zone()).Format(time.RFC3339Nano),
 		"together_s": a.Together.Seconds(), "nearest": approach(&a.Nearest), "farthest": approach(&a.Farthest),
 		"mean_m": a.Mean, "offset_m": a.Offset, "offset_deg": a.Direction, "spread_m": a.Spread, "within_95_m": a.Most}
 	if x.opt.Within > 0 {

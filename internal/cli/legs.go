@@ -208,7 +208,7 @@ func (l *legsJob) outputs(sources []string) error {
 func (l *legsJob) say(considered string, tables []*passage.Table) error {
 	switch {
 	case l.json:
-		return l.printJSON(passage.JSON(considered, tables))
+		return l.printJSON(passage.JSON(considered, tables, l.zone()))
 	case l.output == "-":
 		content, err := l.office(considered, tables)
 		if err == nil {

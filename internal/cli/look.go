@@ -67,7 +67,7 @@ func (j *job) runLook(ctx context.Context, args []string, all, letters, each boo
 		return fault
 	}
 	if j.json {
-		if err := j.printJSON(lookJSON(views)); err != nil {
+		if err := j.printJSON(lookJSON(views, j.zone())); err != nil {
 			return err
 		}
 	} else {
@@ -93,10 +93,10 @@ func (j *job) runLook(ctx context.Context, args []string, all, letters, each boo
 }
 
 // lookJSON is the answer of look: one object with a list of files.
-func lookJSON(views []*inspect.View) any {
+func lookJSON(views []*inspect.View, zone *time.Location) any {
 	var files []*inspect.File
 	for _, v := range views {
-		files = append(files, v.JSON())
+		files = append(files, v.JSON(zone))
 	}
 	return map[string]any{"files": files}
 }

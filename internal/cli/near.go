@@ -19,6 +19,7 @@ import (
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/magnetic"
 	"gyrolith/core/input"
+	"gyrolith/core/nav"
 	"gyrolith/core/near"
 	"gyrolith/core/param"
 	"gyrolith/internal/cli/console"
@@ -73,7 +74,7 @@ func position(args []string) (p near.Position, rest []string, err error) {
 	for k := min(len(args), mostPositionWords); k > 0; k-- {
 		lat, lon, wrong := geodesy.ParsePosition(strings.Join(args[:k], " "))
 		if wrong == nil {
-			return near.Position{Lat: lat, Lon: lon}, args[k:], nil
+			return near.Position{Point: nav.At(lat, lon)}, args[k:], nil
 		}
 		if !errors.Is(wrong, geodesy.ErrNoPosition) && errors.Is(err, geodesy.ErrNoPosition) {
 			err = wrong // it has the shape of one, and can't be right
@@ -145,7 +146,7 @@ func (n *nearJob) run(ctx context.Context, args []string) error {
 			group.Go(func() error {
 				for k := from; k < min(from+together, len(n.places)) && ctx.Err() == nil; k++ {
 					p := &n.places[k]
-					found := x.Near(p.Lat, p.Lon, n.within, n.mostOf(p))
+					found := x.Near(&p.Point, n.within, n.mostOf(p))
 					mu.Lock()
 					for _, h := range found {
 						if !p.Same(&h) {
@@ -203,7 +204,7 @@ func (n *nearJob) list(ctx context.Context) error {
 	}
 	n.remarks(in)
 	for _, w := range in.Data.AllWaypoints() {
-		n.places = append(n.places, near.Position{Name: w.Name, Lat: w.Lat, Lon: w.Lon})
+		n.places = append(n.places, near.Position{Name: w.Name, Point: w.Point})
 	}
 	if len(n.places) == 0 {
 		return faultIn(n.to, "has no waypoint and no route (it has %s)", contents(in.Data))
@@ -220,7 +221,7 @@ func (n *nearJob) named(ctx context.Context, name string, files []input.File) er
 			if strings.EqualFold(w.Name, name) {
 				mu.Lock()
 				// Copies of one mark in several files are one.
-				found[fmt.Sprintf("%.5f %.5f", w.Lat, w.Lon)] = near.Position{Name: w.Name, Lat: w.Lat, Lon: w.Lon}
+				found[fmt.Sprintf("%.5f %.5f", w.Lat, w.Lon)] = near.Position{Name: w.Name, Point: w.Point}
 				mu.Unlock()
 			}
 		}

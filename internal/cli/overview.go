@@ -26,7 +26,7 @@ func (j *job) overview(ctx context.Context, files []input.File) error {
 		v := inspect.Look(in, j.now(), j.motion)
 		rows[i] = v.Row()
 		if j.json {
-			whole[i] = v.JSON()
+			whole[i] = v.JSON(j.zone())
 		}
 		return nil
 	})

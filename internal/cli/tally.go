@@ -212,7 +212,7 @@ func (t *tallyJob) writeTracks(ctx context.Context, rows []tally.Row, tracks []n
 			switch v := c.Cell(&rows[i], &layout).(type) {
 			case nil:
 			case time.Time:
-				item.Fields = append(item.Fields, nav.Field{Key: c.Heading(&layout), Value: v.UTC().Format(time.RFC3339)})
+				item.Fields = append(item.Fields, nav.Field{Key: c.Heading(&layout), Value: v.Format(time.RFC3339)})
 			case string:
 				item.Fields = append(item.Fields, nav.Field{Key: c.Heading(&layout), Value: v})
 			default:

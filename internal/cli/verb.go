@@ -165,9 +165,7 @@ func (j *job) readTables() []param.Table {
 
 // answering are the options that say how a verb answers.
 func (j *job) answering() param.Table {
-	measures := param.Func("measure", "SYSTEM", "the `SYSTEM` of lengths, heights and speeds: metric, nautical or flight",
-		func(text string) (err error) { j.measure, err = measure.ParseSystem(text); return })
-	measures.Words = measure.Systems
+	measures := param.Measures(func(s measure.System) { j.measure = s })
 	notation := export.NotationParam(&j.notation)
 	return param.Table{
 		measures,

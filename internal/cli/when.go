@@ -228,6 +228,14 @@ func (w *whenJob) asked(args []string) (out []when.Asked, err error) {
 			out = append(out, when.Asked{At: at})
 		}
 	}
+	const few = 5
+	for i, doubt := range w.moments.Doubts {
+		if i == few {
+			w.note(fmt.Sprintf("and %d more such times", len(w.moments.Doubts)-few))
+			break
+		}
+		w.note(doubt)
+	}
 	if len(out) == 0 {
 		return nil, fmt.Errorf("%s: no times and no pictures with times (%s without)", args[0],
 			plural(untimed, "picture", "pictures"))
@@ -275,7 +283,7 @@ func (w *whenJob) shift(asked []when.Asked) error {
 
 func (w *whenJob) answer(ctx context.Context, places []when.Place, refused []when.Refused, all int) error {
 	if w.json {
-		if err := w.printJSON(when.NewJSON(places, refused)); err != nil {
+		if err := w.printJSON(when.NewJSON(places, refused, w.zone())); err != nil {
 			return err
 		}
 	} else if w.output != "-" {

@@ -94,17 +94,9 @@ func (d *Drawing) Params() param.Table {
 			"the `FILE` with hazards: the clearance is drawn where a route comes too near"),
 		param.Choices("hazards-take", &d.passage.HazardsTake, "only these hazards, `KIND[:GLOB]`; repeatable"),
 		param.Length("clear", &d.passage.Clear, "DISTANCE", "the `DISTANCE` to keep from hazards, such as 150m"),
-		MeasureParam(&d.Measure),
+		param.Measures(func(s measure.System) { d.Measure = s }),
 		clock,
 	)...).In("Drawing")
-}
-
-// MeasureParam is the parameter of the measures that are shown.
-func MeasureParam(to *measure.System) param.Param {
-	p := param.Func("measure", "SYSTEM", "the `SYSTEM` of lengths, heights and speeds: metric, nautical or flight",
-		func(text string) (err error) { *to, err = measure.ParseSystem(text); return })
-	p.Words = measure.Systems
-	return p
 }
 
 // pictures are the forms of a drawing.

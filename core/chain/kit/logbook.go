@@ -16,6 +16,7 @@ import (
 	"gyrolith/core/export"
 	"gyrolith/core/format/table"
 	"gyrolith/core/input"
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/core/passage"
@@ -45,8 +46,11 @@ func (l *Logbook) Params() param.Table {
 	clock := param.Func("clock", "ZONE", "the `ZONE` of times that are shown: UTC, local, ±HH:MM or a name",
 		func(text string) (err error) { l.Layout.Zone, err = nav.ParseZone(text); return })
 	return append(l.Step.Params(), param.Table{passage.Columns.Param(&l.Columns), export.NotationParam(&l.Layout.Notation),
-		MeasureParam(&l.Layout.Measure), clock}.In("Table")...)
+		param.Measures(func(s measure.System) { l.Layout.Measure = s }), clock}.In("Table")...)
 }
+
+// Measures are those of names.
+func (l *Logbook) Measures() measure.System { return l.Layout.Measure }
 
 // Name settles the form by the extension.
 func (l *Logbook) Name(name string) (string, error) {
@@ -124,7 +128,7 @@ func LogbookFile(ext, considered string, tables []*passage.Table, columns []*pas
 		enc := json.NewEncoder(&whole)
 		enc.SetEscapeHTML(false)
 		enc.SetIndent("", "  ")
-		err := enc.Encode(passage.JSON(considered, tables))
+		err := enc.Encode(passage.JSON(considered, tables, o.Zone))
 		return whole.Bytes(), err
 	}
 	titles, rows := passage.Data(tables, columns, o)

@@ -511,7 +511,7 @@ func (r *reader) properties(f *feature) error {
 					f.Fields = append(f.Fields, nav.Field{Key: name, Value: text})
 				default:
 					ns, mark, _, ok := nav.ParseTime([]byte(text), r.opt.Zone)
-					format.DoubtTime(r.data, []byte(text), r.here)
+					format.DoubtTime(r.data, []byte(text), r.opt.Zone, r.here)
 					if ok {
 						f.when.SetTime(ns, mark)
 						f.whenText, f.whenAt = text, len(f.Fields)

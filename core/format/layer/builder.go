@@ -127,7 +127,7 @@ func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string)
 			it.Links = append(it.Links, splitLinks(v)...)
 			continue
 		case "time":
-			format.DoubtTime(b.d, []byte(v), func() (int, int) { return 0, 0 })
+			format.DoubtTime(b.d, []byte(v), b.opt.Zone, func() (int, int) { return 0, 0 })
 			if p != nil {
 				if ns, mark, zoned, ok := nav.ParseTime([]byte(v), b.opt.Zone); ok && (mark >= nav.Day || b.ours(values)) {
 					if !zoned && b.opt.Zone == nil {

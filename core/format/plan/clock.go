@@ -33,7 +33,7 @@ func (c *clock) take(f *fix) {
 			zone = time.UTC
 		}
 		year, month, day := c.day.In(zone).Date()
-		at := time.Date(year, month, day, hour, minute, second, 0, zone)
+		at, _ := nav.LocalDate(time.Date(year, month, day, hour, minute, second, 0, time.UTC), zone)
 		for at.Before(c.last) {
 			at = at.AddDate(0, 0, 1)
 		}

@@ -56,7 +56,12 @@ func writeXLSX(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.W
 	if opt.Table != nil {
 		asked = *opt.Table
 	}
-	t := layout(d, opt, bookTimes)
+	east, one := 0, true
+	if asked.Zone != nil {
+		east, one = oneOffset(d, asked.Zone)
+	}
+	t := layout(d, opt)
+	t.clocked(east, one)
 	book := excelize.NewFile()
 	var err error
 	if asked.Template != "" {
@@ -82,7 +87,8 @@ func writeXLSX(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.W
 		mark := ""
 		for i, p := range all {
 			if sheets[i] = t; len(asked.Columns) == 0 {
-				sheets[i] = layout(p.data, opt, bookTimes)
+				sheets[i] = layout(p.data, opt)
+				sheets[i].clocked(east, one)
 			}
 			sheets[i].judge(p.data)
 			mark = max(mark, sheets[i].longMark)
@@ -180,9 +186,6 @@ func copyLong(out *zip.Writer, part *zip.File, mark string) error {
 		text = rest
 	}
 }
-
-// bookTimes is the title of the times of a workbook, whose cells name no zone.
-const bookTimes = "time (UTC)"
 
 // longMark stands before numbers of more digits than the package writes, until the sheet is complete: a character for
 // private use, repeated where some text has it.
@@ -287,15 +290,33 @@ func (t *sheet) measure(text string) {
 func (t *sheet) number(q quantity, column int) bool { return !q.isText && !t.codes[column] }
 
 // cellValue gives a value as a cell of a workbook holds it.
-func cellValue(v any) any {
+func (t *sheet) cellValue(v any) any {
 	switch v := v.(type) {
 	case stamp:
-		if v.mark < nav.Seconds || v.ns < firstSerial {
-			return string(nav.AppendTime(nil, v.ns, v.mark))
+		if v.mark < nav.Seconds || v.ns < firstSerial || t.shifts {
+			return string(nav.AppendTimeIn(nil, v.ns, v.mark, v.zone))
 		}
-		return time.Unix(0, v.ns).UTC()
+		return time.Unix(int64(t.east), v.ns).UTC()
 	}
 	return v
+}
+
+// clocked settles how a workbook has times, whose dates name no zone: with the offset in the titles where all times have
+// one, and else as texts.
+func (t *sheet) clocked(east int, one bool) {
+	t.east, t.shifts = east, !one
+	if !one {
+		t.east = 0
+	}
+	for i := range t.Columns {
+		c := &t.Columns[i]
+		if c.Title == c.Holds && one && slices.Contains([]string{"time", "first", "last"}, c.Holds) {
+			c.Title += " (UTC)"
+			if east != 0 {
+				c.Title = c.Holds + " (UTC" + nav.OffsetText(east) + ")"
+			}
+		}
+	}
 }
 
 // firstSerial is 1900-03-01, before which the days of workbooks are counted wrongly by design (ISO/IEC 29500-1,
@@ -326,8 +347,8 @@ func widths(d *nav.Dataset, t *sheet) []float64 {
 	}
 	n := 0
 	rows(d, t.Items, func(r *row) error {
-		for i, c := range t.Columns {
-			v := r.value(c.Holds, t)
+		for i := range t.Columns {
+			v := t.cell(r, i)
 			length := utf8.RuneCountInString(cellText(v))
 			if _, ok := v.(stamp); ok {
 				length = len(dateFormat)
@@ -379,8 +400,8 @@ func streamed(book *excelize.File, name string, d *nav.Dataset, t *sheet) error 
 		if row1 > sheetLimit {
 			return errSheetFull
 		}
-		for i, c := range t.Columns {
-			switch v := cellValue(r.value(c.Holds, t)).(type) {
+		for i := range t.Columns {
+			switch v := t.cellValue(t.cell(r, i)).(type) {
 			case time.Time:
 				cells[i] = excelize.Cell{StyleID: dates, Value: v}
 			case string:
@@ -436,8 +457,8 @@ func filledIn(book *excelize.File, name string, d *nav.Dataset, t *sheet) error 
 	digits := &digitStyles{book, map[int]int{}}
 	at := firstRow(&t.Table)
 	return rows(d, t.Items, func(r *row) error {
-		for i, c := range t.Columns {
-			v := cellValue(r.value(c.Holds, t))
+		for i := range t.Columns {
+			v := t.cellValue(t.cell(r, i))
 			if v == nil || v == "" {
 				continue
 			}

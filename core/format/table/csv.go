@@ -62,7 +62,7 @@ func isPlain(c string, sep rune) bool {
 }
 
 func writeCSV(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Written, error) {
-	t := layout(d, opt, "time")
+	t := layout(d, opt)
 	out := &csvWriter{bufio.NewWriterSize(w, 64<<10), ','}
 	if t.Separator != 0 {
 		out.sep = t.Separator
@@ -77,8 +77,8 @@ func writeCSV(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wr
 		}
 	}
 	visit := func(r *row) error {
-		for i, c := range t.Columns {
-			record[i] = cellText(r.value(c.Holds, t))
+		for i := range t.Columns {
+			record[i] = cellText(t.cell(r, i))
 		}
 		return out.record(record)
 	}
@@ -107,7 +107,7 @@ func (w *csvWriter) run(r *run, t *sheet) error {
 		case slices.Contains(pointCells, c.Holds):
 			varying[i] = true
 		case slices.Contains(reserved, c.Holds):
-			first[i] = cellText(r.value(c.Holds, t))
+			first[i] = cellText(t.cell(&r.row, i))
 		case r.segment.Details() > 0:
 			place[i] = len(fields)
 			fields = append(fields, i)
@@ -128,13 +128,15 @@ func (w *csvWriter) run(r *run, t *sheet) error {
 				cell := first[i]
 				switch {
 				case varying[i]:
-					if after, ok := one.quick(dst, c.Holds, t, w.sep, &clock); ok {
-						dst = after
-						continue
+					if t.scales[i].one == 0 {
+						if after, ok := one.quick(dst, c.Holds, t, w.sep, &clock); ok {
+							dst = after
+							continue
+						}
 					}
-					cell = cellText(one.value(c.Holds, t))
+					cell = cellText(t.cell(&one, i))
 				case place[i] >= 0 && len(values) > 0:
-					cell = values[place[i]]
+					cell = t.scales[i].text(values[place[i]])
 				}
 				dst = appendCell(dst, cell, w.sep, len(t.Columns) == 1)
 			}
@@ -183,6 +185,9 @@ func (r *row) quick(dst []byte, holds string, t *sheet, sep rune, clock *nav.Clo
 		}
 		dst = p.AppendHeight(dst)
 	case "time":
+		if t.clock() != nil {
+			return nav.AppendTimeIn(dst, p.UnixNano(), p.TimeMark(), t.Zone), true
+		}
 		return clock.Append(dst, p.UnixNano(), p.TimeMark()), true
 	case "number":
 		return strconv.AppendInt(dst, int64(r.number), 10), true

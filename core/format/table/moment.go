@@ -30,6 +30,7 @@ var (
 // moments reads the times of a table.
 type moments struct {
 	zone   *time.Location
+	doubt  nav.LocalDoubt // of the time that was read last
 	order  dateOrder
 	clock  nav.Clock
 	serial bool // numbers are days since 1900, as workbooks have them
@@ -53,8 +54,23 @@ func (m *moments) observe(text string) {
 	}
 }
 
-// says takes from the title of a column of times whether they are of UTC.
+// titledOffset is an offset from UTC in the title of a column of times, such as time (UTC+02:00).
+var titledOffset = pattern.New(`(?i)\b(?:UTC|GMT) ?([+-]) ?(\d{1,2})(?::?(\d\d))?\b`)
+
+// says takes from the title of a column of times whether they are of UTC, or of an offset from it.
 func (m *moments) says(title string) {
+	if p := titledOffset.FindStringSubmatch(title); p != nil {
+		hours, _ := strconv.Atoi(p[2])
+		minutes, _ := strconv.Atoi(p[3])
+		east := hours*3600 + minutes*60
+		if p[1] == "-" {
+			east = -east
+		}
+		if hours <= 14 && minutes < 60 {
+			m.utc, m.zone = true, time.FixedZone("UTC"+nav.OffsetText(east), east)
+		}
+		return
+	}
 	if slices.Contains(strings.Fields(headings.Folded(title)), "utc") {
 		m.utc, m.zone = true, time.UTC
 	}
@@ -62,7 +78,7 @@ func (m *moments) says(title string) {
 
 // parse reads a time. Ambiguous says that it is a date of which day and month can't be told apart.
 func (m *moments) parse(text string) (ns int64, mark nav.TimeMark, zoned, ok, ambiguous bool) {
-	text = strings.TrimSpace(text)
+	text, m.doubt = strings.TrimSpace(text), nav.NoDoubt
 	if ns, mark, ok = m.clock.Parse([]byte(text)); ok {
 		return ns, mark, true, true, false
 	}
@@ -153,8 +169,9 @@ func (m *moments) withClock(day time.Time, text string) (ns int64, mark nav.Time
 
 // local takes a wall time for one of the zone.
 func (m *moments) local(at time.Time) int64 {
-	if m.zone != nil {
-		at = time.Date(at.Year(), at.Month(), at.Day(), at.Hour(), at.Minute(), at.Second(), at.Nanosecond(), m.zone)
+	if m.zone == nil {
+		return at.UnixNano()
 	}
+	at, m.doubt = nav.LocalDate(at, m.zone)
 	return at.UnixNano()
 }

@@ -506,7 +506,10 @@ func (r *reader) setTime(w *nav.Waypoint, cells [][]byte, columns []int, line in
 		}
 	}
 	ns, mark, zoned, ok, ambiguous := r.moments.parse(t)
-	format.DoubtTime(r.d, []byte(t), func() (int, int) { return line, 0 })
+	format.DoubtTime(r.d, []byte(t), r.moments.zone, func() (int, int) { return line, 0 })
+	if doubt := r.moments.doubt; doubt != nav.NoDoubt {
+		r.d.Note(nav.ProblemTimes, "a time "+doubt.String(), line, 0)
+	}
 	if !ok && r.kind >= 0 { // ours: a year or a month
 		ns, mark, zoned, ok = nav.ParseTime([]byte(t), r.opt.Zone)
 	}

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
@@ -248,7 +249,7 @@ func (r *row) value(holds string, t *sheet) any {
 	case "type":
 		return r.item.Type
 	case "points", "length", "first", "last":
-		return r.ofLine(holds)
+		return r.ofLine(holds, t)
 	case "lat", "lon", "easting", "northing", "zone", "position", "height", "time":
 		if r.point == nil {
 			return nil
@@ -288,22 +289,22 @@ func (r *row) ofPoint(holds string, t *sheet) any {
 		if !p.HasTime() {
 			return nil
 		}
-		return stamp{p.UnixNano(), p.TimeMark()}
+		return stamp{p.UnixNano(), p.TimeMark(), t.clock()}
 	}
 	return r.angle(holds, &t.Table, t.system)
 }
 
 // ofLine gives what a cell has of a line that is one row.
-func (r *row) ofLine(holds string) any {
+func (r *row) ofLine(holds string, t *sheet) any {
 	switch {
 	case holds == "points" && r.points > 0:
 		return float64(r.points)
 	case holds == "length" && r.points >= 2:
 		return rounded(r.length, 1)
 	case holds == "first" && r.first != nil:
-		return stamp{r.first.UnixNano(), r.first.TimeMark()}
+		return stamp{r.first.UnixNano(), r.first.TimeMark(), t.clock()}
 	case holds == "last" && r.last != nil:
-		return stamp{r.last.UnixNano(), r.last.TimeMark()}
+		return stamp{r.last.UnixNano(), r.last.TimeMark(), t.clock()}
 	}
 	return nil
 }
@@ -312,6 +313,7 @@ func (r *row) ofLine(holds string) any {
 type stamp struct {
 	ns   int64
 	mark nav.TimeMark
+	zone *time.Location // nil is UTC
 }
 
 // quantity is a text that is a number as well. One that its source calls a text is no number in a workbook.
@@ -384,7 +386,7 @@ func cellText(v any) string {
 	case quantity:
 		return v.text
 	case stamp:
-		return string(nav.AppendTime(nil, v.ns, v.mark))
+		return string(nav.AppendTimeIn(nil, v.ns, v.mark, v.zone))
 	case string:
 		return format.FormulaSafe(v)
 	}

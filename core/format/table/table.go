@@ -54,6 +54,10 @@ type sheet struct {
 	format.Table
 	keys   *format.FieldKeys
 	system *crs.System
+	scales []scale
+	told   nav.Ledger
+	east   int    // of a workbook: the offset of its times, in seconds
+	shifts bool   // of a workbook: its times have several offsets, and are texts
 	codes  []bool // of a workbook: the columns whose texts are codes, though they look like numbers
 	// of a workbook: what stands before numbers that are put in at the end; "" where there are none
 	longMark string
@@ -65,8 +69,7 @@ var optional = []string{"height", "time", "line", "item", "segment", "group", "s
 	"comment", "type", "item id"}
 
 // layout is the table that is written: the one that is asked for, or one with a column for all that the data have.
-// TimeTitle is the title of the column of times.
-func layout(d *nav.Dataset, opt *format.WriteOptions, timeTitle string) *sheet {
+func layout(d *nav.Dataset, opt *format.WriteOptions) *sheet {
 	t := &sheet{system: opt.System, keys: format.NewFieldKeys(d, reserved...)}
 	t.keys.Reserve = func(key string) bool {
 		h, ok := headings.Of(key)
@@ -76,6 +79,8 @@ func layout(d *nav.Dataset, opt *format.WriteOptions, timeTitle string) *sheet {
 		t.Table = *opt.Table
 	}
 	if len(t.Columns) > 0 {
+		t.Columns = slices.Clone(t.Columns)
+		t.scaled()
 		return t
 	}
 	var place []format.Column
@@ -138,9 +143,6 @@ func layout(d *nav.Dataset, opt *format.WriteOptions, timeTitle string) *sheet {
 	}
 	for _, c := range named(optional...) {
 		if present[c.Holds] && !(t.Items && (c.Holds == "line" || c.Holds == "item" || c.Holds == "segment")) {
-			if c.Holds == "time" {
-				c.Title = timeTitle
-			}
 			t.Columns = append(t.Columns, c)
 		}
 	}
@@ -155,6 +157,7 @@ func layout(d *nav.Dataset, opt *format.WriteOptions, timeTitle string) *sheet {
 	for _, key := range fields {
 		t.Columns = append(t.Columns, format.Column{Title: key, Holds: "field:" + key})
 	}
+	t.scaled()
 	return t
 }
 
@@ -212,7 +215,7 @@ func written(d *nav.Dataset, t *sheet) *format.Written {
 		return nil
 	}
 	rows(d, t.Items, func(r *row) error { return count(r, nil) }, func(r *run) error { return count(&r.row, r.points) })
-	done.Ledger = t.keys.Ledger
+	done.Ledger = append(t.keys.Ledger, t.told...)
 	format.NoteReach(&done.Ledger, t.system, beyond, outside)
 	if n := len(d.Routes) + len(d.Tracks) + len(d.Areas); t.Items && n > 0 {
 		done.Ledger = append(done.Ledger, nav.Entry{KindWord: "line", What: "points of lines",

@@ -193,7 +193,7 @@ func TestRunsOfPlainPoints(t *testing.T) {
 		if _, err := writeCSV(&quick, d, opt); err != nil {
 			t.Fatal(err)
 		}
-		s := layout(d, opt, "time")
+		s := layout(d, opt)
 		out := &csvWriter{bufio.NewWriter(&slow), ','}
 		record := make([]string, len(s.Columns))
 		for i, c := range s.Columns {

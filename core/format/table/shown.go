@@ -1,0 +1,118 @@
+package table
+
+import (
+	"math"
+	"strconv"
+	"strings"
+	"time"
+
+	"gyrolith/core/format"
+	"gyrolith/core/format/headings"
+	"gyrolith/core/measure"
+	"gyrolith/core/nav"
+)
+
+// scale is the measure in which the numbers of a column are shown; the zero value is our own.
+type scale struct {
+	name     string
+	one      float64 // of our own
+	decimals int     // more than in our own
+}
+
+// scaleOf settles the measure of a column: its own, or that of the system that is asked for.
+func scaleOf(c *format.Column, system *measure.System) scale {
+	word := strings.TrimPrefix(c.Holds, "field:")
+	q, known := format.Measured(c.Holds)
+	s := scale{name: c.Measure}
+	switch {
+	case !known || c.Measure == "" && system == nil:
+		return scale{}
+	case c.Measure != "":
+		m, _ := headings.Named(c.Measure, q)
+		s.one = m.Factor
+	case word == "length":
+		s.name, s.one = system.LongMeasure()
+	case word == "speed":
+		s.name, s.one = system.SpeedMeasure()
+	default:
+		s.name, s.one = system.HeightMeasure()
+	}
+	s.decimals = max(int(math.Ceil(math.Log10(s.one))), 0)
+	return s
+}
+
+// scaled settles the measures of the columns. A title of ours names its measure; of others a note does.
+func (t *sheet) scaled() {
+	t.scales = make([]scale, len(t.Columns))
+	for i := range t.Columns {
+		c := &t.Columns[i]
+		s := scaleOf(c, t.Measure)
+		if t.scales[i] = s; s.one == 0 {
+			continue
+		}
+		if strings.EqualFold(c.Title, strings.TrimPrefix(c.Holds, "field:")) {
+			c.Title += " " + s.name
+		} else if m := measureOf(c); m != s.one {
+			t.told = append(t.told, nav.Entry{KindWord: "column", What: nav.Property(c.Title), New: "in " + s.name,
+				Why: "the title that was given doesn't say so", Count: 1, Asked: true})
+		}
+	}
+}
+
+// measureOf is how many of our own the measure is that a title names.
+func measureOf(c *format.Column) float64 {
+	q, _ := format.Measured(c.Holds)
+	m, _ := headings.MeasureOf(c.Title, q)
+	return m.Factor
+}
+
+// cell gives what a column holds of a row, in its measure.
+func (t *sheet) cell(r *row, column int) any {
+	return t.scales[column].show(r.value(t.Columns[column].Holds, t))
+}
+
+// show gives a number in the measure, with digits as fine as its own.
+func (s scale) show(v any) any {
+	q, ok := v.(quantity)
+	if !ok || s.one == 0 || s.one == 1 || q.isText {
+		return v
+	}
+	_, fraction, _ := strings.Cut(q.text, ".")
+	return parsed(strconv.AppendFloat(nil, q.value/s.one, 'f', len(fraction)+s.decimals, 64))
+}
+
+// text is show of the text of a cell.
+func (s scale) text(cell string) string {
+	if s.one == 0 || s.one == 1 {
+		return cell
+	}
+	if v, ok := nav.ExactNumber(cell); ok {
+		return cellText(s.show(quantity{cell, v, false}))
+	}
+	return cell
+}
+
+// clock is the zone in which times are shown; nil is UTC.
+func (t *sheet) clock() *time.Location {
+	if t.Zone == time.UTC {
+		return nil
+	}
+	return t.Zone
+}
+
+// oneOffset gives the offset from UTC that all times of the data have in a zone; false if they have several, or one that
+// is no whole number of minutes.
+func oneOffset(d *nav.Dataset, zone *time.Location) (east int, ok bool) {
+	first, several := true, false
+	for p := range d.AllPoints() {
+		if !p.HasTime() || p.TimeMark() < nav.Seconds {
+			continue
+		}
+		_, at := p.Time().In(zone).Zone()
+		if first {
+			east, first = at, false
+		}
+		several = several || at != east
+	}
+	return east, !several && east%60 == 0
+}
