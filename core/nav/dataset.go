@@ -60,6 +60,7 @@ type Meta struct {
 	Time                                                                         Point // only its time counts
 	Kept                                                                         []Kept
 	Attachments                                                                  []Attachment
+	Version                                                                      string // of its format, such as rtz:1.2
 }
 
 // Blank says whether nothing describes the file.

@@ -226,7 +226,7 @@ func TestForeign(t *testing.T) {
 		`false} {json {"a":1} false true}]` {
 		t.Error(got)
 	}
-	if len(d.Problems) != 2 { // binary data, and a curve
+	if len(d.Problems) != 3 { // binary data, a curve, and a collection
 		t.Error(d.Problems)
 	}
 }

@@ -77,8 +77,8 @@ func TestReadsLayer(t *testing.T) {
 	if l := d.Tracks[1]; len(l.Segments) != 2 || l.Len() != 5 {
 		t.Errorf("lines %+v", l)
 	}
-	if len(d.Problems) != 1 || d.Problems[0].Code != "places" {
-		t.Errorf("problems %+v", d.Problems)
+	if p := d.Problems; len(p) != 2 || p[0].Code != "lines" || !p[0].Info || p[1].Code != "places" {
+		t.Errorf("problems %+v", p)
 	}
 }
 

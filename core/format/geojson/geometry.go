@@ -3,6 +3,7 @@ package geojson
 import (
 	"bytes"
 	"fmt"
+	"slices"
 	"strings"
 
 	"github.com/go-json-experiment/json/jsontext"
@@ -259,6 +260,13 @@ func (r *reader) items(f *feature, cut bool) {
 	d := r.data
 	if !cut { // what is behind the cut may have them
 		defer r.tellLeft(f)
+	}
+	of := func(kind string) bool {
+		return slices.ContainsFunc(f.geometries, func(g geometry) bool { return strings.HasSuffix(g.typ, kind) })
+	}
+	if len(f.geometries) > 1 {
+		line, _ := r.here()
+		format.Mixed(d, line, of("Point"), of("LineString"), of("Polygon"))
 	}
 	for gi := range f.geometries {
 		g := &f.geometries[gi]

@@ -25,7 +25,10 @@ var Format = &format.Format{
 	Read:       read,
 	Write:      write,
 	Holds: func(opt *format.WriteOptions) *holds.Declaration {
-		return layer.Declare("a GeoPackage", true, opt)
+		c := layer.Declare("a GeoPackage", true, opt)
+		// OGC 12-128r19, table 1: DATETIME has milliseconds.
+		c.Rounds.Time = holds.Step{Size: 1e-3, Standard: true, Words: "a millisecond"}
+		return c
 	},
 	Keeps:   "gpkg",
 	Systems: true,

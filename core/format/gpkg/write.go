@@ -469,6 +469,10 @@ func (p *pack) columns(table string, exists bool, l *layer.Layer, word string, l
 		for n := 2; !fits(); n++ {
 			name = fmt.Sprintf("%s_%d", c.Name, n)
 		}
+		if taken[strings.ToLower(c.Name)] && !exists {
+			*ledger = append(*ledger, nav.Entry{KindWord: table, What: nav.PropertyFieldName, Old: c.Name, New: name,
+				Why: "the columns of a table don't differ by case alone", Count: 1})
+		}
 		taken[strings.ToLower(name)] = true
 		typ := c.Type
 		old, is := there[strings.ToLower(name)]

@@ -275,7 +275,7 @@ func (w *weighing) reading(at Place, name string, p *nav.Point) {
 			w.lose(at, name, x, 1)
 		}
 	}
-	w.round(p)
+	w.round(p, part.whole.Has(Time))
 }
 
 func (w *weighing) reference(at Place, name string, over nav.VerticalDatum, n int) {
@@ -369,7 +369,7 @@ func (w *weighing) points(at Place, name string, points []nav.Point) {
 	if w.Rounds != (Rounds{}) {
 		for block := range scratch.Blocks(points) {
 			for i := range block {
-				w.round(&block[i])
+				w.round(&block[i], part.whole.Has(Time))
 			}
 		}
 	}
@@ -444,8 +444,8 @@ const (
 	millisecond = 0.001
 )
 
-// round measures what the steps of the format change of a position.
-func (w *weighing) round(p *nav.Point) {
+// round measures what the steps of the format change of a position, and of its time where that is held.
+func (w *weighing) round(p *nav.Point, timed bool) {
 	if s := w.Rounds.Position.Size; s > 0 {
 		lat, lon := math.Remainder(p.Lat, s), math.Remainder(p.Lon, s)
 		if math.Abs(lat) > nothing || math.Abs(lon) > nothing {
@@ -459,7 +459,7 @@ func (w *weighing) round(p *nav.Point) {
 			w.stepped.most = max(w.stepped.most, off)
 		}
 	}
-	if s := int64(w.Rounds.Time.Size * 1e9); s > 0 && p.HasTime() {
+	if s := int64(w.Rounds.Time.Size * 1e9); s > 0 && timed && p.HasTime() {
 		if off := p.UnixNano() % s; off != 0 {
 			if off < 0 {
 				off += s

@@ -423,10 +423,7 @@ func (r *reader) items(p *placemark) {
 			counts[g.kind]++
 		}
 	}
-	if counts[nav.Waypoints] > 0 && counts[nav.Tracks]+counts[nav.Areas] > 0 || counts[nav.Tracks] > 0 &&
-		counts[nav.Areas] > 0 {
-		d.Tell(nav.ProblemLines, "a placemark with geometries of several kinds makes an item of each kind")
-	}
+	format.Mixed(d, 0, counts[nav.Waypoints] > 0, counts[nav.Tracks] > 0, counts[nav.Areas] > 0)
 	var wholes [len(nav.Kinds)]*nav.Whole // of the kinds of which there are several
 	for kind, n := range counts {
 		if p.extension.partOf != "" {

@@ -155,6 +155,9 @@ func (w *writer) document() {
 	w.Leaf("description", d.Meta.Desc)
 	w.pieces(d.Meta.Kept, "Document", between("description", "Style"))
 	w.sharedStyles()
+	w.pieces(d.Meta.Kept, "Document", between("Style", "ExtendedData"))
+	w.fileData()
+	w.pieces(d.Meta.Kept, "Document", between("Metadata", "NetworkLink"))
 	if len(w.arrays) > 0 {
 		w.Open("Schema", "id", "points")
 		for _, name := range w.arrays {
@@ -167,8 +170,7 @@ func (w *writer) document() {
 		}
 		w.End("Schema")
 	}
-	w.fileData()
-	w.pieces(d.Meta.Kept, "Document", after("Style"))
+	w.pieces(d.Meta.Kept, "Document", after("Schema"))
 	root := &folder{}
 	place := func(group string, put func()) {
 		f := root.at(group)
@@ -273,7 +275,7 @@ func (w *writer) placemark(m *mark, geometry func()) {
 	w.pieces(item.Kept, "Region", nil)
 	w.extendedData(m)
 	for _, k := range item.Kept {
-		if k.Format == "kml" && rank(k.Where) < 0 && k.Where != "" && !unplaced[k.Where] &&
+		if k.Format == "kml" && rank(k.Where) >= rank(extending) && k.Where != "" && !unplaced[k.Where] &&
 			!strings.HasPrefix(k.Where, "Style/") {
 			w.piece(k)
 		}

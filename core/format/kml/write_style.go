@@ -9,18 +9,28 @@ import (
 	"gyrolith/core/nav"
 )
 
-// order is the schema's order of the children of a feature.
+// order is the schema's order of the children of a feature: what it has itself, what extends it, and in documents
+// schemas and other features (OGC 12-007r2, AbstractFeatureType and DocumentType).
 var order = []string{"name", "visibility", "open", "author", "link", "address", "AddressDetails", "phoneNumber",
 	"Snippet",
-	"description", "LookAt", "Camera", "TimeStamp", "TimeSpan", "styleUrl", "Style", "Region", "Metadata", "ExtendedData"}
+	"description", "LookAt", "Camera", "TimeStamp", "TimeSpan", "styleUrl", "Style", "Region", "Metadata", "ExtendedData",
+	extending, "Schema", "NetworkLink", "GroundOverlay", "PhotoOverlay", "ScreenOverlay", "Tour"}
 
-func rank(local string) int { return slices.Index(order, local) }
+// extending stands for all elements that the schema doesn't know.
+const extending = "*"
+
+func rank(local string) int {
+	if i := slices.Index(order, local); i >= 0 {
+		return i
+	}
+	return slices.Index(order, extending)
+}
 
 func before(local string) func(int) bool {
-	return func(r int) bool { return r >= 0 && r < rank(local) }
+	return func(r int) bool { return r < rank(local) }
 }
 func after(local string) func(int) bool {
-	return func(r int) bool { return r < 0 || r > rank(local) }
+	return func(r int) bool { return r > rank(local) }
 }
 func between(low, high string) func(int) bool {
 	return func(r int) bool { return r > rank(low) && r < rank(high) }

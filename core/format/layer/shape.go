@@ -1,6 +1,9 @@
 package layer
 
-import "gyrolith/core/nav"
+import (
+	"gyrolith/core/format"
+	"gyrolith/core/nav"
+)
 
 // Shape is the geometry of a feature as a file has it: any number of points, lines and polygons, which are rings.
 type Shape struct {
@@ -42,6 +45,7 @@ func (b *Builder) Feature(s *Shape, values []string, record int) {
 	} else if s.Empty() {
 		b.Nothing(nav.Waypoints, values, record)
 	}
+	format.Mixed(b.d, record, len(s.Points) > 0, len(s.Lines) > 0, len(s.Polygons) > 0)
 	b.HasZ = s.HasZ
 	if len(s.Points) > 0 {
 		b.Points(s.Points, values, record)

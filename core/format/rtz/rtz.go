@@ -1,4 +1,4 @@
-// Package rtz reads and writes the marine route exchange format, versions 1.0 and 1.1 (IEC 61174:2015, annex S): one
+// Package rtz reads and writes the marine route exchange format, versions 1.0 to 1.2 (IEC 61174:2015, annex S): one
 // route a file, with radii and cross-track limits in nautical miles, speeds in knots and depths in metres.
 package rtz
 
@@ -15,6 +15,9 @@ import (
 	"gyrolith/core/nav"
 )
 
+// versions are those that are read and written, the usual one first.
+var versions = []string{"1.1", "1.2", "1.0"}
+
 // Format is the route exchange format.
 var Format = &format.Format{
 	Name:       "rtz",
@@ -28,16 +31,19 @@ var Format = &format.Format{
 	Write:    write,
 	Holds:    format.Plainly(declaration),
 	Keeps:    "rtz",
-	Versions: []string{"1.1", "1.0"},
+	Versions: versions,
 }
 
-const spaces = "http://www.cirm.org/RTZ/" // and 1/0 or 1/1 behind
+const spaces = "http://www.cirm.org/RTZ/" // and 1/0, 1/1 or 1/2 behind
 
 // The fields in which the attributes of the format are kept: those of a leg and of the defaults with a word in front.
 const (
 	legPrefix     = "leg "
 	defaultPrefix = "default "
 )
+
+// versionPrefix stands before a version of the format in what is known of a source.
+const versionPrefix = "rtz:"
 
 // legKeys and infoKeys are the attributes of a leg, and of a route beside its name, in the order of the schema.
 var (
@@ -97,7 +103,9 @@ func (r *reader) document() (err error) {
 	if err := r.Root("route"); err != nil {
 		return err
 	}
-	r.PassAttr("version") // is that of the writer
+	if version := r.AttrString("version"); slices.Contains(versions, version) {
+		r.d.Meta.Version = versionPrefix + version
+	}
 	if r.Local() != "route" {
 		return r.Errorf("the outermost element is <%s>, not <route>", r.Local())
 	}

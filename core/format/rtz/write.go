@@ -16,12 +16,14 @@ import (
 
 func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Written, error) {
 	version := opt.Version
-	switch version {
-	case "":
-		version = "1.1"
-	case "1.0", "1.1":
-	default:
-		return nil, fmt.Errorf("RTZ has no version %s: use rtz:1.0 or rtz:1.1", version)
+	if own, ours := strings.CutPrefix(d.Meta.Version, versionPrefix); version == "" && ours {
+		version = own // of the source
+	}
+	if version == "" {
+		version = versions[0]
+	}
+	if !slices.Contains(versions, version) {
+		return nil, fmt.Errorf("RTZ has no version %s: use rtz:1.0, rtz:1.1 or rtz:1.2", version)
 	}
 	switch n := len(d.Routes); {
 	case n == 0:
