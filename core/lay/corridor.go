@@ -122,7 +122,7 @@ func leftOf(ring []nav.Point, legs []edge, half float64) ([]nav.Point, bool) {
 
 // bend adds the places on a circle between two bearings, without its ends, clockwise.
 func bend(ring []nav.Point, about nav.Point, from, to, radius float64) []nav.Point {
-	n := int(math.Ceil((to - from) / arcStep))
+	n := int(math.Ceil((to-from)/arcStep - 1e-9)) // half a circle is one, whatever is rounded
 	for k := 1; k < n; k++ {
 		ring = append(ring, off(about.Lat, about.Lon, from+(to-from)*float64(k)/float64(n), radius))
 	}

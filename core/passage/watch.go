@@ -230,7 +230,10 @@ func (s *Step) watch(t *Table) {
 		for k := range met {
 			order = append(order, k)
 		}
-		slices.SortFunc(order, func(a, b int) int { return cmp.Or(cmp.Compare(met[a].along, met[b].along), a-b) })
+		slices.SortFunc(order, func(a, b int) int { // of several at one place the order of the file decides nothing
+			return cmp.Or(cmp.Compare(met[a].along, met[b].along),
+				cmp.Compare(s.Dangers.List[a].Name, s.Dangers.List[b].Name), a-b)
+		})
 		for _, k := range order {
 			danger, e := &s.Dangers.List[k], met[k]
 			said := false

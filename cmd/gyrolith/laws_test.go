@@ -1,0 +1,438 @@
+package main
+
+import (
+	"encoding/json"
+	"fmt"
+	"maps"
+	"math"
+	"math/rand/v2"
+	"os"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+)
+
+// spot is a place in millionths of a degree.
+type spot struct{ lat, lon int }
+
+func degrees(millionths int) string { return fmt.Sprintf("%.6f", float64(millionths)/1e6) }
+
+// moved gives the spot so far east; mirrored at the equator where that is asked for.
+func (s spot) moved(east int, mirrored bool) spot {
+	const turn = 360_000_000
+	s.lon = ((s.lon+east+turn/2)%turn+turn)%turn - turn/2
+	if mirrored {
+		s.lat = -s.lat
+	}
+	return s
+}
+
+// ground is made-up data: recordings, routes, waypoints and areas in one region, which may be one around a pole.
+type ground struct {
+	waypoints []spot
+	routes    [][]spot
+	tracks    [][]spot // a fix a second
+	areas     [][][]spot
+}
+
+// aGround makes data up about a latitude.
+func aGround(r *rand.Rand, lat int) *ground {
+	g := &ground{}
+	near := func(far float64) spot {
+		sin, cos := math.Sincos(2 * math.Pi * r.Float64())
+		d := far * (0.2 + 0.8*r.Float64()) * 1e6
+		wide := math.Max(math.Cos(float64(lat)/1e6*math.Pi/180), 0.05)
+		return spot{lat + int(d*sin), int(d * cos / wide)}
+	}
+	for range 12 {
+		g.waypoints = append(g.waypoints, near(2))
+	}
+	for range 4 {
+		g.routes = append(g.routes, []spot{near(2), near(2), near(2)})
+	}
+	for range 2 { // walks at about 1.5 m a second, with the scatter of a receiver
+		at, heading := near(0.5), 2*math.Pi*r.Float64()
+		x, y := float64(at.lat), float64(at.lon)
+		var track []spot
+		for range 120 {
+			heading += r.NormFloat64() / 10
+			sin, cos := math.Sincos(heading)
+			x, y = x+13.5*cos, y+13.5*sin/math.Cos(float64(lat)/1e6*math.Pi/180)
+			track = append(track, spot{int(x + r.NormFloat64()*3), int(y + r.NormFloat64()*3)})
+		}
+		g.tracks = append(g.tracks, track)
+	}
+	star := func(middle spot, size float64) (ring []spot) {
+		n := 4 + r.IntN(5)
+		wide := math.Max(math.Cos(float64(middle.lat)/1e6*math.Pi/180), 0.05)
+		for k := range n {
+			sin, cos := math.Sincos(2 * math.Pi * float64(k) / float64(n))
+			d := size * (0.4 + 0.6*r.Float64()) * 1e6
+			ring = append(ring, spot{middle.lat + int(d*sin), middle.lon + int(d*cos/wide)})
+		}
+		return
+	}
+	girdle := func(lat int, east bool) (ring []spot) {
+		for k := range 7 {
+			ring = append(ring, spot{lat + r.IntN(600_000) - 300_000, k * 360_000_000 / 7}.moved(0, false))
+		}
+		if !east {
+			slices.Reverse(ring)
+		}
+		return
+	}
+	g.areas = append(g.areas,
+		[][]spot{star(spot{lat, 0}, 2), star(spot{lat, 0}, 0.3)},
+		[][]spot{star(near(1), 1)},
+		[][]spot{girdle(lat+800_000, true)},                              // all to the north
+		[][]spot{girdle(lat-500_000, false)},                             // all to the south
+		[][]spot{girdle(lat-900_000, true), girdle(lat+1_000_000, true)}, // a band
+		[][]spot{{{lat - 700_000, -80_000_000}, {lat - 700_000, 0}, {lat - 700_000, 80_000_000}, {lat + 900_000, 80_000_000},
+			{lat + 900_000, 0}, {lat + 900_000, -80_000_000}}})
+	return g
+}
+
+var lawStart = time.Date(2026, 3, 14, 6, 0, 0, 0, time.UTC)
+
+// table writes the data as one table, moved and perhaps mirrored; mirrored rings are turned round, so that their inside
+// stays to the left. From gives the row at which each list begins.
+func (g *ground) table(east int, mirrored bool, from int) string {
+	var b strings.Builder
+	b.WriteString("kind,name,lat,lon,time,line,segment\n")
+	row := func(kind, name string, s spot, at, line string, segment int) {
+		s = s.moved(east, mirrored)
+		part := ""
+		if segment > 0 {
+			part = fmt.Sprint(segment)
+		}
+		fmt.Fprintf(&b, "%s,%s,%s,%s,%s,%s,%s\n", kind, name, degrees(s.lat), degrees(s.lon), at, line, part)
+	}
+	for i := range g.waypoints {
+		i := (i + from) % len(g.waypoints)
+		row("waypoint", fmt.Sprint("W", i), g.waypoints[i], "", "", 0)
+	}
+	for i := range g.routes {
+		i := (i + from) % len(g.routes)
+		for k, s := range g.routes[i] {
+			row("route", fmt.Sprintf("R%d-%d", i, k), s, "", fmt.Sprint("R", i), 1)
+		}
+	}
+	for i := range g.tracks {
+		i := (i + from) % len(g.tracks)
+		for k, s := range g.tracks[i] {
+			row("track", "", s, lawStart.Add(time.Duration(k+1000*i)*time.Second).Format(time.RFC3339), fmt.Sprint("T", i), 1)
+		}
+	}
+	for i := range g.areas {
+		i := (i + from) % len(g.areas)
+		for k, ring := range g.areas[i] {
+			ring = slices.Clone(ring)
+			if mirrored {
+				slices.Reverse(ring)
+			}
+			for _, s := range ring {
+				row("area", "", s, "", fmt.Sprint("A", i), k+1)
+			}
+		}
+	}
+	return b.String()
+}
+
+// sameButFor are the members of answers that moving data changes: places, directions and what hangs on them.
+func sameButFor(v any, leave map[string]bool) any {
+	switch v := v.(type) {
+	case map[string]any:
+		for key := range v {
+			if leave[key] {
+				delete(v, key)
+			} else {
+				v[key] = sameButFor(v[key], leave)
+			}
+		}
+	case []any:
+		for i := range v {
+			v[i] = sameButFor(v[i], leave)
+		}
+	}
+	return v
+}
+
+// differ finds where two answers differ by more than rounding.
+func differ(path string, a, b any) (out []string) {
+	switch a := a.(type) {
+	case map[string]any:
+		other, _ := b.(map[string]any)
+		for _, key := range slices.Sorted(maps.Keys(a)) {
+			out = append(out, differ(path+"."+key, a[key], other[key])...)
+		}
+		for key := range other {
+			if _, ok := a[key]; !ok {
+				out = append(out, path+"."+key+" is there only once")
+			}
+		}
+	case []any:
+		other, _ := b.([]any)
+		if len(a) != len(other) {
+			return []string{fmt.Sprintf("%s: %d and %d", path, len(a), len(other))}
+		}
+		for i := range a {
+			out = append(out, differ(fmt.Sprintf("%s[%d]", path, i), a[i], other[i])...)
+		}
+	case float64:
+		other, ok := b.(float64)
+		if !ok || math.Abs(a-other) > 0.002+1e-6*math.Abs(a) {
+			out = append(out, fmt.Sprintf("%s: %v and %v", path, a, b))
+		}
+	default:
+		if fmt.Sprint(a) != fmt.Sprint(b) {
+			out = append(out, fmt.Sprintf("%s: %v and %v", path, a, b))
+		}
+	}
+	return
+}
+
+// answersOf asks the verbs about a file of data, without what moving it changes.
+func (f *folder) answersOf(name string) map[string]any {
+	f.t.Helper()
+	leave := map[string]bool{"file": true, "path": true, "lat": true, "lon": true, "bounds": true, "read_as": true,
+		"course_true": true, "course_magnetic": true, "course_on_arrival": true, "declination": true, "heading_true": true,
+		"heading_magnetic": true, "from_at": true, "to_at": true, "side": true, "in_at": true, "out_at": true, "leg": true,
+		"problems": true} // the last two tell of corners and rows by their order
+	out := map[string]any{}
+	for _, made := range f.list() {
+		if strings.HasSuffix(made, "-"+name) {
+			os.Remove(f.path(made))
+		}
+	}
+	for verb, args := range map[string][]string{
+		"look":     {"look", name},
+		"tally":    {"tally", name, "--areas", name},
+		"legs":     {"legs", name, "--keep-out", "areas:A0", "--keep-out", "areas:A2", "--hazards", name, "--hazards-take", "waypoints", "--clear", "2km"},
+		"near":     {"near", "--to", name, name, "--within", "40km"},
+		"clean":    {"clean", name, "-o", "clean-" + name},
+		"inside":   {"convert", name, "--inside", name + ":A0", "-o", "inside-" + name},
+		"step":     {"recast", name, "--routes-to", "tracks", "--step", "20km", "-o", "step-" + name},
+		"thin":     {"recast", name, "--tracks-to", "routes", "--thin-within", "5m", "-o", "thin-" + name},
+		"points":   {"lay", "points", name, "--take", "routes", "--spacing", "10km", "-o", "points-" + name},
+		"corridor": {"lay", "corridor", name, "--take", "routes:R0", "--width", "20m", "-o", "wide-" + name},
+	} {
+		r := f.run(append(args, "--json")...)
+		var answer any
+		if r.status != 0 && r.status != 1 || json.Unmarshal([]byte(r.out), &answer) != nil {
+			f.t.Fatalf("%s: status %d\n%s%s", strings.Join(args, " "), r.status, r.out, r.err)
+		}
+		out[verb] = []any{float64(r.status), sameButFor(answer, leave)}
+	}
+	return out
+}
+
+// Data moved in longitude, over the antimeridian and over Greenwich, or mirrored at the equator with the insides of rings
+// kept, have the same lengths, counts, visits, orders and findings in every verb.
+func TestMovedDataHaveTheSameAnswers(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	r := rand.New(rand.NewPCG(20260314, 1))
+	for i, lat := range []int{-47_600_000, 3_000_000, 71_000_000, -86_500_000} {
+		g := aGround(r, lat)
+		f.put("data.csv", g.table(30_000_000, false, 0))
+		want := f.answersOf("data.csv")
+		for _, c := range []struct {
+			east     int
+			mirrored bool
+		}{{180_000_000, false}, {-310_000, true}, {-310_000, false}, {179_400_000, true}}[i%2*2:][:2] {
+			f.put("data.csv", g.table(c.east, c.mirrored, 0))
+			got := f.answersOf("data.csv")
+			for verb := range want {
+				if all := differ("", want[verb], got[verb]); len(all) > 0 {
+					t.Errorf("about %d, moved by %+v, %s: %s", lat, c, verb, strings.Join(all[:min(len(all), 5)], "\n\t"))
+				}
+			}
+		}
+	}
+}
+
+// Every verb says the same of every place and area, about a pole, in a band and in a hole too: --inside, tally --areas,
+// dress, legs, near, and lay, whose grids lie in their areas.
+func TestInsideIsOneQuestion(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	r := rand.New(rand.NewPCG(20260314, 2))
+	for _, lat := range []int{-47_600_000, 80_000_000} {
+		for _, east := range []int{-11_000_000, 179_700_000} {
+			g := aGround(r, lat)
+			g.routes, g.tracks = nil, nil
+			const step = 3 // millionths of a degree: a leg that stays where it is
+			for _, s := range g.waypoints {
+				there := []spot{s, {s.lat + step, s.lon}}
+				g.routes, g.tracks = append(g.routes, there), append(g.tracks, there)
+			}
+			f.put("data.csv", g.table(east, false, 0))
+			says := map[string]map[string]bool{}
+			say := func(verb, place, area string) {
+				key := "place " + place + " and " + area
+				if says[key] == nil {
+					says[key] = map[string]bool{}
+				}
+				says[key][verb] = true
+			}
+			for i := range g.areas {
+				area := fmt.Sprint("A", i)
+				f.run("convert", "data.csv", "--take", "waypoints", "--inside", "data.csv:"+area, "-o", "in.csv", "--replace")
+				for _, row := range strings.Split(f.get("in.csv"), "\n")[1:] {
+					if name := strings.Split(row+",", ",")[1]; name != "" {
+						say("--inside", name[1:], area)
+					}
+				}
+				os.Remove(f.path("in.csv"))
+				f.put("rules.toml", fmt.Sprintf("[[rule]]\nmatch = \"waypoints\"\ninside = %q\n[rule.set]\ngroup = \"in\"\n", area))
+				for _, row := range strings.Split(f.must("dress", "data.csv", "--rules", "rules.toml", "--take", "waypoints",
+					"--take", "areas", "-o", "-", "--write-as", "csv").out, "\n") {
+					if cells := strings.Split(strings.TrimSpace(row), ","); cells[0] == "waypoint" && cells[len(cells)-1] == "in" {
+						say("dress", cells[1][1:], area)
+					}
+				}
+			}
+			for _, v := range f.answer("tally", "data.csv", "--areas", "data.csv", "--json")["visits"].([]any) {
+				v := v.(map[string]any)
+				say("tally", v["name"].(string)[1:], v["area"].(string))
+			}
+			for _, h := range f.answer("near", "--to", "data.csv", "data.csv", "--take", "areas", "--most", "9",
+				"--json")["near"].([]any) {
+				h := h.(map[string]any)
+				if of := h["of"].(string); of[0] == 'W' && h["inside"] == true {
+					say("near", of[1:], h["name"].(string))
+				}
+			}
+			var planned struct {
+				Routes []struct {
+					Route    string
+					Findings []struct{ Near struct{ Name string } }
+				}
+			}
+			json.Unmarshal([]byte(f.run("legs", "data.csv", "--keep-out", "areas", "--json").out), &planned)
+			for _, route := range planned.Routes {
+				for _, finding := range route.Findings {
+					say("legs", route.Route[1:], finding.Near.Name)
+				}
+			}
+			for key, by := range says {
+				if len(by) != 5 {
+					t.Errorf("about %d, moved by %d: %s: inside only by %v", lat, east, key, slices.Sorted(maps.Keys(by)))
+				}
+			}
+			if len(says) < 20 {
+				t.Errorf("only %d places are in areas", len(says))
+			}
+			for _, i := range []int{0, 1, map[bool]int{true: 2, false: 3}[lat > 0]} { // others reach around the earth
+				area := fmt.Sprint("areas:A", i)
+				f.must("lay", "grid", "--over", "data.csv", "--take", area, "--pattern", "random", "--count", "20", "--spacing",
+					"1m", "-o", "grid.csv", "--replace")
+				r := f.must("convert", "grid.csv", "--inside", "data.csv:"+area[6:], "-o", "in.csv", "--replace")
+				if !strings.Contains(r.err, "20 waypoints") {
+					t.Errorf("of 20 places that are laid in %s: %s", area, r.err)
+				}
+			}
+		}
+	}
+}
+
+// The order of inputs and of rows does not matter.
+func TestOrderDoesNotMatter(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	r := rand.New(rand.NewPCG(20260314, 3))
+	g := aGround(r, -47_600_000)
+	byName := func(answer map[string]any) []string {
+		var all []string
+		var walk func(v any)
+		walk = func(v any) {
+			switch v := v.(type) {
+			case map[string]any:
+				if v["name"] != nil || v["route"] != nil && v["legs"] != nil || v["of"] != nil {
+					b, _ := json.Marshal(v)
+					all = append(all, string(b))
+				}
+				for _, member := range v {
+					walk(member)
+				}
+			case []any:
+				for _, one := range v {
+					walk(one)
+				}
+			}
+		}
+		walk(answer)
+		slices.Sort(all)
+		return all
+	}
+	f.put("data.csv", g.table(0, false, 0))
+	want := f.answersOf("data.csv")
+	for _, from := range []int{1, 5} {
+		f.put("data.csv", g.table(0, false, from))
+		got := f.answersOf("data.csv")
+		for verb := range want {
+			a, b := byName(map[string]any{"": want[verb]}), byName(map[string]any{"": got[verb]})
+			if !slices.Equal(a, b) {
+				for i := range a {
+					if i >= len(b) || a[i] != b[i] {
+						t.Errorf("rows from the %dth on, %s: %.300s\nnow %.300s", from, verb, a[i], strings.Join(b[min(i, len(b)):], " "))
+						break
+					}
+				}
+			}
+		}
+	}
+	// Inputs.
+	for i, list := range [][]spot{g.tracks[0], g.tracks[1]} {
+		one := &ground{tracks: [][]spot{list}}
+		f.put(fmt.Sprintf("t%d.csv", i), strings.ReplaceAll(one.table(0, false, 0), "T0", fmt.Sprint("T", i)))
+	}
+	for _, args := range [][]string{{"tally"}, {"look"}} {
+		a := f.answer(append(args, "t0.csv", "t1.csv", "--json")...)
+		b := f.answer(append(args, "t1.csv", "t0.csv", "--json")...)
+		if !slices.Equal(byName(a), byName(b)) {
+			t.Errorf("%v depends on the order of its inputs:\n%v\n%v", args, a, b)
+		}
+	}
+}
+
+// Parts of a recording that is cut while it moves add up to the whole: its length, its moving, standing and gaps.
+func TestPartsAddUp(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	r := rand.New(rand.NewPCG(20260314, 4))
+	keys := []string{"elapsed_s", "moving_s", "standing_s", "gaps_s", "length_m"}
+	for n := range 4 {
+		g := aGround(r, -47_600_000)
+		walk := g.tracks[0]
+		for range 200 { // a halt in the middle, with the scatter of a receiver
+			at := walk[60]
+			walk = slices.Insert(walk, 61, spot{at.lat + int(r.NormFloat64()*8), at.lon + int(r.NormFloat64()*8)})
+		}
+		row := func(name string, from, to int) string {
+			var b strings.Builder
+			for k := from; k < to; k++ {
+				fmt.Fprintf(&b, "%s,%s,%s,%s\n", degrees(walk[k].lat), degrees(walk[k].lon),
+					lawStart.Add(time.Duration(k)*time.Second).Format(time.RFC3339), name)
+			}
+			return b.String()
+		}
+		head := "lat,lon,time,line\n"
+		cut := []int{20, 40, 280, 300}[n] // while it moves
+		f.put("whole.csv", head+row("whole", 0, len(walk)))
+		f.put("parts.csv", head+row("first", 0, cut+1)+row("second", cut, len(walk)))
+		whole := f.answer("tally", "whole.csv", "--line-by", "line", "--json")["total"].(map[string]any)
+		parts := f.answer("tally", "parts.csv", "--line-by", "line", "--json")["total"].(map[string]any)
+		for _, key := range keys {
+			a, _ := whole[key].(float64)
+			b, _ := parts[key].(float64)
+			if math.Abs(a-b) > 3 { // two fixes at the ends of a halt, whose radius is by the scatter of each part
+				t.Errorf("cut at %d: %s is %v whole and %v in parts", cut, key, a, b)
+			}
+		}
+		if standing, _ := whole["standing_s"].(float64); standing < 150 {
+			t.Errorf("the halt is %v s", standing)
+		}
+	}
+}
