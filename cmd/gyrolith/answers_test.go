@@ -180,7 +180,7 @@ func TestArchiveOfACard(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer z.Close()
-	if len(z.File) != 1 || z.File[0].Name != "RIDGE/WAYPOINTS/planning.gpx" {
+	if len(z.File) != 2 || z.File[0].Name != "RIDGE/WAYPOINTS/planning.gpx" || z.File[1].Name != "gyrolith-before.json" {
 		t.Fatalf("it holds %v", z.File)
 	}
 	in, err := z.File[0].Open()

@@ -436,3 +436,134 @@ func TestPartsAddUp(t *testing.T) {
 		}
 	}
 }
+
+// One clock and one measure give the same figures in any verb and output, and a table that is written and read again has
+// the same data, to the digits printed.
+func TestOneClockAndMeasure(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	f.putDemo("walk.gpx", "counting.txt")
+	f.must("clean", "walk.gpx", "-o", "plain.csv")
+	heights := map[string]float64{"metric": 1, "nautical": 1, "flight": 0.3048}
+	lengths := map[string]float64{"metric": 1000, "nautical": 1852, "flight": 1852}
+	type fixed struct {
+		lat, lon, height string
+		at               time.Time
+	}
+	read := func(name string) (out []fixed) {
+		lines := strings.Split(strings.TrimSpace(f.must("convert", name, "--take", "tracks", "-o", "-", "--write-as", "csv",
+			"--columns", "lat,lon,height,time").out), "\n")
+		for _, line := range lines[1:] {
+			c := strings.Split(strings.TrimSpace(line), ",")
+			at, err := time.Parse(time.RFC3339, c[3])
+			if err != nil {
+				t.Fatal(err)
+			}
+			out = append(out, fixed{c[0], c[1], c[2], at})
+		}
+		return
+	}
+	want := read("plain.csv")
+	for system, one := range heights {
+		for _, clock := range []string{"UTC", "+05:45", "Europe/Zurich"} {
+			asked := []string{"--measure", system, "--clock", clock}
+			for _, name := range []string{"back.csv", "back.xlsx"} {
+				f.must(append([]string{"convert", "plain.csv", "-o", name, "--replace"}, asked...)...)
+				got := read(name)
+				if len(got) != len(want) {
+					t.Fatalf("%s by %v: %d fixes of %d", name, asked, len(got), len(want))
+				}
+				for i := range want {
+					var a, b float64
+					fmt.Sscan(want[i].height, &a)
+					fmt.Sscan(got[i].height, &b)
+					if got[i].lat != want[i].lat || got[i].lon != want[i].lon || !got[i].at.Equal(want[i].at) ||
+						math.Abs(a-b) > 0.051*one {
+						t.Fatalf("%s by %v: fix %d is %v, not %v", name, asked, i, got[i], want[i])
+					}
+				}
+			}
+			// The same sums and times in a table, in JSON, in names and in a page.
+			total := f.answer(append([]string{"tally", "plain.csv", "--json"}, asked...)...)["rows"].([]any)[0].(map[string]any)
+			table := strings.Split(f.must(append([]string{"tally", "plain.csv", "--columns", "date,start,length", "-o", "-"},
+				asked...)...).out, "\n")
+			cells := strings.Split(strings.TrimSpace(table[1]), ",")
+			var length float64
+			fmt.Sscan(cells[2], &length)
+			if cells[0] != total["date"] || cells[1] != total["start"] ||
+				math.Abs(length*lengths[system]-total["length_m"].(float64)) > 0.51*lengths[system]/1000 {
+				t.Errorf("tally by %v: %s and %v", asked, table[1], total)
+			}
+			looked := f.answer(append([]string{"look", "plain.csv", "--json"}, asked...)...)["files"].([]any)[0].(map[string]any)
+			if looked["time"].([]any)[0] != total["start"] {
+				t.Errorf("look by %v: %v, not %v", asked, looked["time"], total["start"])
+			}
+			f.must(append([]string{"dress", "plain.csv", "--match", "tracks", "--rename", "{date} {time} {length}", "-o",
+				"{date} {time} {length}.gpx", "--replace"}, asked...)...)
+			start := total["start"].(string)
+			i := slices.IndexFunc(f.list(), func(name string) bool {
+				return strings.HasPrefix(name, total["date"].(string)+" "+strings.ReplaceAll(start[11:19], ":", "."))
+			})
+			if i < 0 {
+				t.Fatalf("by %v there is no file of %s: %v", asked, start, f.list())
+			}
+			made := f.list()[i]
+			inside := strings.ReplaceAll(made[:len(made)-4], ".", ":") // as a name of a file has it
+			inside = made[:10] + " " + inside[11:19] + made[19:len(made)-4]
+			if !strings.Contains(f.get(made), "<name>"+inside+"</name>") {
+				t.Errorf("by %v: %s does not have the name %s", asked, made, inside)
+			}
+			os.Remove(f.path(made))
+			for _, p := range f.answer(append([]string{"when", start, "--along", "plain.csv", "--json"},
+				asked...)...)["positions"].([]any) {
+				if at := p.(map[string]any)["time"]; at != start {
+					t.Errorf("when by %v: %v, not %s", asked, at, start)
+				}
+			}
+		}
+	}
+}
+
+// A verb, a folder of one file and a recipe give the same.
+func TestThreeWaysAreOne(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	r := rand.New(rand.NewPCG(20260314, 5))
+	for n, lat := range []int{-47_600_000, 64_000_000} {
+		g := aGround(r, lat)
+		f.put("in/data.csv", g.table(179_500_000, false, 0))
+		for k, args := range [][]string{
+			{"convert", "--inside", "in/data.csv:A1", "--clock", "+02:00", "--measure", "flight"},
+			{"clean", "--thin-within", "3m"},
+			{"recast", "--tracks-to", "routes", "--thin-within", "9m"},
+			{"dress", "--match", "tracks", "--rename", "{file} {length} {date}", "--measure", "nautical", "--clock", "+11:00"},
+			{"convert", "--take", "tracks"},
+		} {
+			for _, ext := range []string{"csv", "gpx", "geojson"} {
+				way := fmt.Sprintf("%d-%d-%s", n, k, ext)
+				one := fmt.Sprintf("one-%s/data.%s", way, ext)
+				if err := os.MkdirAll(f.path("one-"+way), 0o777); err != nil {
+					t.Fatal(err)
+				}
+				verb := append([]string{args[0], "in/data.csv", "-o", one}, args[1:]...)
+				f.must(verb...)
+				want := f.get(one)
+				f.must(append([]string{args[0], "in", "-o", "folder-" + way + "/", "--write-as", ext}, args[1:]...)...)
+				if got := f.get("folder-" + way + "/data." + ext); got != want {
+					t.Errorf("%v: a folder gives other %s than a file", args, ext)
+				}
+				f.put("recipe-"+way+".toml", f.must(append(verb, "--as-recipe", "--replace")...).out)
+				f.must("run", "recipe-"+way+".toml", "in/data.csv", "--into", "recipe-"+way)
+				made := ""
+				for _, name := range f.list() {
+					if strings.HasPrefix(name, "recipe-"+way+"/") && strings.HasSuffix(name, "data."+ext) {
+						made = name
+					}
+				}
+				if made == "" || f.get(made) != want {
+					t.Errorf("%v: a recipe gives other %s than a verb (%q)", args, ext, made)
+				}
+			}
+		}
+	}
+}

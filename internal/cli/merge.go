@@ -57,7 +57,7 @@ func (a *app) merge() *cli.Command {
 				"the `FIELD` with the time of an item, for newer (default: its own time)"),
 			length("within", &m.opt.Within, "DISTANCE",
 				"positions within this `DISTANCE` count as the same", "10cm"),
-			conflicts, keepParam(&m.keep),
+			conflicts, keepParam(&m.keep), m.waiting(),
 		}.In("Merging").ForOneRun(), kit.Target(m.end.Output).Params().Without(ofTheCard...),
 			m.writing("the `FILE` to write; its extension chooses the format; - is standard output"), m.answering())...),
 		run: m.run})
@@ -240,6 +240,14 @@ func (m *mergeJob) withCard(ctx context.Context, office *nav.Dataset) (*nav.Data
 	}
 	keep, err := m.keepFolder(m.keep)
 	if err != nil {
+		return nil, nil, err
+	}
+	release, err := m.hold(ctx, m.unit.card)
+	if err != nil {
+		return nil, nil, err
+	}
+	defer release()
+	if err := card.CheckFinished(m.unit.card); err != nil {
 		return nil, nil, err
 	}
 	back, err := card.Return(ctx, office, profile, m.unit.card, keep, m.kit.Formats)

@@ -136,8 +136,8 @@ func (a *app) stow() *cli.Command {
 		args: "FILES… --unit NAME --card DIR", help: stowHelp,
 		tables: append(append(s.unit.tables(), param.Table{
 			param.Switch("verify", &s.verify, "check the card against its manifest; writes nothing"),
-			param.Switch("finish", &s.finish, "complete an interrupted stow"),
-			param.Switch("undo", &s.undo, "restore what was on the card before an interrupted stow"),
+			param.Switch("finish", &s.finish, "complete an interrupted stow or restore"),
+			param.Switch("undo", &s.undo, "restore what was on the card before an interrupted stow or restore"),
 			param.Switch("add", &s.add, "keep what the unit shows, update matching items and add new ones"),
 			param.Switch("replace", &s.replace, "remove what the unit shows but the data don't have, after archiving it"),
 			param.Choices("drop", &s.drop,
@@ -305,8 +305,11 @@ func (s *stowJob) mend(ctx context.Context, files []string) (bool, error) {
 		if err != nil {
 			return true, err
 		}
-		return true, s.mended(fmt.Sprintf("the stow is complete: %s for %s in place", plural(len(m.Files), "file", "files"),
-			m.Unit), asked, m)
+		text := fmt.Sprintf("the stow is complete: %s for %s in place", plural(len(m.Files), "file", "files"), m.Unit)
+		if m.After != nil {
+			text = fmt.Sprintf("the restore is complete: %s in place", plural(len(m.Files), "file", "files"))
+		}
+		return true, s.mended(text, asked, m)
 	case asked == "undo":
 		keep, err := s.keepFolder(s.keep)
 		if err != nil {
@@ -317,6 +320,9 @@ func (s *stowJob) mend(ctx context.Context, files []string) (bool, error) {
 			return true, err
 		}
 		text := "the card is as it was before the interrupted stow"
+		if m.After != nil {
+			text = "the card is as it was before the interrupted restore"
+		}
 		if archived != "" {
 			text += "; what that had written is in " + console.Show(archived)
 		}

@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	"fmt"
 	"path/filepath"
 	"strings"
 
@@ -14,6 +15,7 @@ import (
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/core/safefile"
+	"gyrolith/core/unit"
 	"gyrolith/core/unit/card"
 	"gyrolith/internal/cli/console"
 )
@@ -38,7 +40,7 @@ func (a *app) unstow() *cli.Command {
 			"in that format as well. --restore puts an archive back, made by unstow or by stow before replacing files.",
 		tables: []param.Table{{cardParam(&u.card)}, param.Table{
 			archiveParam(&u.archive),
-			keepParam(&u.keep),
+			keepParam(&u.keep), u.waiting(),
 		}.In("Card").ForOneRun(), kit.Target(u.end.Output).Params(),
 			u.writing("the `FILE` of the archive, a .zip"), u.answering()},
 		run: u.run})
@@ -55,7 +57,12 @@ func (u *unstowJob) run(ctx context.Context, l *commandLine) error {
 	if len(l.args) > 0 {
 		return usageError("unstow: takes no files; use --card, and -o or --restore")
 	}
-	if err := card.CheckFinished(u.card); err != nil {
+	release, err := u.hold(ctx, u.card) // while it is written it is half of each
+	if err != nil {
+		return err
+	}
+	defer release()
+	if err := card.CheckFinished(u.card); err != nil && u.archive == "" {
 		u.note(advisedError(err))
 	}
 	if u.archive != "" {
@@ -148,11 +155,6 @@ func (u *unstowJob) restore(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	release, err := u.hold(ctx, u.card)
-	if err != nil {
-		return err
-	}
-	defer release()
 	if !safefile.IsStream(u.archive) { // which is refused below
 		src, err := format.Open(ctx, u.archive, nil)
 		if err != nil {
@@ -162,13 +164,21 @@ func (u *unstowJob) restore(ctx context.Context) error {
 	}
 	opt := u.cardOptions(keep)
 	opt.DryRun = u.dryRun
+	opt.Unit = func(name string) *unit.Profile {
+		p, err := u.kit.Units(name)
+		if err != nil {
+			return nil
+		}
+		return p
+	}
 	done, err := card.Restore(ctx, u.card, u.archive, opt)
 	if err != nil {
 		return err
 	}
 	if u.json {
 		return u.printJSON(map[string]any{"card": u.card, "restored": append([]string{}, done.Written...), "same": done.Same,
-			"extra": append([]string{}, done.Extra...), "removed": done.Removed, "archive": done.Archive})
+			"removed": append([]string{}, done.Gone...), "changed": append([]string{}, done.Changed...),
+			"extra": append([]string{}, done.Extra...), "archive": done.Archive})
 	}
 	u.sayRestored(done)
 	return nil
@@ -182,9 +192,11 @@ func (u *unstowJob) sayRestored(done *card.Restored) {
 		for _, f := range done.Written {
 			u.err.Printf("would restore %s\n", console.Show(f))
 		}
-		word := map[bool]string{true: "would archive and remove", false: "would leave"}[done.Removed]
+		for _, f := range done.Gone {
+			u.err.Printf("would archive and remove %s, which came since\n", console.Show(f))
+		}
 		for _, f := range done.Extra {
-			u.err.Printf("%s %s, which is not in the archive\n", word, console.Show(f))
+			u.err.Printf("would leave %s, which is not in the archive and not the unit's\n", console.Show(f))
 		}
 		return
 	}
@@ -194,10 +206,33 @@ func (u *unstowJob) sayRestored(done *card.Restored) {
 	if done.Archive != "" {
 		u.err.Printf("what was there is archived in %s\n", console.Show(done.Archive))
 	}
-	if n := len(done.Extra); n > 0 && done.Removed {
-		u.err.Printf("%s not in the archive removed from the card, and archived too\n", plural(n, "file", "files"))
-	} else if n > 0 {
-		u.err.Printf("%s %s on the card not in the archive: %s; --replace archives and removes them\n",
-			u.err.Paint(console.Yellow, "note:"), plural(n, "file is", "files are"), console.Show(done.Extra[0]))
+	if n := len(done.Gone); n > 0 {
+		u.err.Printf("%s that came since removed from the card, and archived too: %s\n", plural(n, "file", "files"),
+			shownList(done.Gone))
 	}
+	if n := len(done.Changed); n > 0 {
+		u.note(plural(n, "file", "files") + " of the unit changed since, which the archive does not hold: " +
+			shownList(done.Changed))
+	}
+	if n := len(done.Extra); n > 0 {
+		u.note(plural(n, "file", "files") + " on the card not in the archive and not the unit's, left as they are: " +
+			shownList(done.Extra))
+	}
+	if done.Uncopied != nil {
+		u.note("no copy of the card's record could be kept: " + done.Uncopied.Error())
+	}
+}
+
+// shownList names the first of some files.
+func shownList(files []string) string {
+	const few = 3
+	shown := make([]string, 0, few)
+	for _, f := range files[:min(len(files), few)] {
+		shown = append(shown, console.Show(f))
+	}
+	list := strings.Join(shown, ", ")
+	if len(files) > few {
+		list += fmt.Sprintf(" and %d more", len(files)-few)
+	}
+	return list
 }

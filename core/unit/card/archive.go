@@ -2,20 +2,24 @@ package card
 
 import (
 	"archive/zip"
+	"bytes"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
 	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"gyrolith/core/advice"
 	"gyrolith/core/format/pack"
 	"gyrolith/core/safefile"
+	"gyrolith/core/unit"
 )
 
 // What an archive of a card holds, said in its comment.
@@ -23,6 +27,78 @@ const (
 	replacedOnly = "gyrolith: files of a card that were replaced"
 	wholeCard    = "gyrolith: a whole card"
 )
+
+// beforeName is the member of an archive that says what the unit loaded from the card before, beside the manifest of
+// that time, which is a member of its own name.
+const beforeName = "gyrolith-before.json"
+
+// before is what a card was before something was written on it.
+type before struct {
+	Loaded   []ManifestFile `json:"loaded"` // the files that the unit loaded, and those that the manifest lists
+	manifest []byte         // as it stood on the card; nil is none
+}
+
+// beforeOf notes what a card is now. P is the profile of its unit; nil is unknown.
+func beforeOf(root medium, card string, p *unit.Profile, m *Manifest) (*before, error) {
+	var names []string
+	if p != nil {
+		var err error
+		if names, err = filesOf(root, card, p); err != nil {
+			return nil, err
+		}
+	}
+	if m != nil {
+		for _, f := range m.Files {
+			if !slices.Contains(names, f.Path) {
+				names = append(names, f.Path)
+			}
+		}
+	}
+	b := &before{Loaded: []ManifestFile{}}
+	for _, name := range names {
+		if content, err := root.ReadFile(name); err == nil {
+			b.Loaded = append(b.Loaded, ManifestFile{Path: name, Bytes: len(content), SHA256: sumOf(content)})
+		}
+	}
+	b.manifest, _ = root.ReadFile(ManifestName)
+	return b, nil
+}
+
+// before reads what the card was; nil where the archive doesn't say. That of a whole card holds all of it.
+func (a *archive) before() (*before, error) {
+	out := &before{}
+	if a.members[ManifestName] != nil {
+		var text bytes.Buffer
+		if err := a.copyTo(&text, ManifestName); err != nil {
+			return nil, err
+		}
+		out.manifest = text.Bytes()
+	}
+	switch {
+	case a.zip != nil && a.zip.Comment == wholeCard:
+		for _, name := range a.files() {
+			out.Loaded = append(out.Loaded, ManifestFile{Path: name, SHA256: a.sum(name)})
+		}
+	case a.members[beforeName] != nil:
+		var text bytes.Buffer
+		if err := a.copyTo(&text, beforeName); err != nil {
+			return nil, err
+		}
+		if err := json.Unmarshal(text.Bytes(), out); err != nil {
+			return nil, fmt.Errorf("%s: %s in it is damaged: %w", a.path, beforeName, err)
+		}
+	default:
+		return nil, nil
+	}
+	return out, nil
+}
+
+// files are the members that are files of the card but for its manifest.
+func (a *archive) files() []string {
+	return slices.DeleteFunc(slices.Sorted(slices.Values(a.names)), func(name string) bool {
+		return name == ManifestName || name == beforeName
+	})
+}
 
 // The most bytes of a card that is archived or put back, and how many times the size of its archive.
 const (
@@ -52,7 +128,7 @@ func OnCard(card, path string) bool {
 }
 
 // archive keeps files of the card in one zip archive off it.
-func (w *writer) archive(ctx context.Context, paths []string, unit, comment string) error {
+func (w *writer) archive(ctx context.Context, paths []string, stem, comment string, was *before) error {
 	if OnCard(w.card, w.opt.Keep) {
 		return advice.Errorf(advice.KeepOffCard, "%s: is on the card itself", w.opt.Keep)
 	}
@@ -65,12 +141,12 @@ func (w *writer) archive(ctx context.Context, paths []string, unit, comment stri
 	}
 	stamp := w.opt.Now.UTC().Format("2006-01-02-150405")
 	for n := 1; ; n++ {
-		name := fmt.Sprintf("%s-%s.zip", unit, stamp)
+		name := fmt.Sprintf("%s-%s.zip", stem, stamp)
 		if n > 1 {
-			name = fmt.Sprintf("%s-%s-%d.zip", unit, stamp, n)
+			name = fmt.Sprintf("%s-%s-%d.zip", stem, stamp, n)
 		}
 		to := filepath.Join(keep, name)
-		_, err := safefile.WriteAll(to, false, func(out io.Writer) error { return w.pack(ctx, out, paths, comment) })
+		_, err := safefile.WriteAll(to, false, func(out io.Writer) error { return w.pack(ctx, out, paths, comment, was) })
 		if errors.Is(err, safefile.ErrExists) {
 			continue
 		}
@@ -81,8 +157,8 @@ func (w *writer) archive(ctx context.Context, paths []string, unit, comment stri
 	}
 }
 
-// pack streams files of the card into an archive, and notes their sums.
-func (w *writer) pack(ctx context.Context, out io.Writer, paths []string, comment string) error {
+// pack streams files of the card into an archive, and notes their sums. Was is what the card was; nil is not said.
+func (w *writer) pack(ctx context.Context, out io.Writer, paths []string, comment string, was *before) error {
 	z := pack.NewZip(out)
 	w.sums = map[string]string{}
 	for _, p := range paths {
@@ -93,10 +169,30 @@ func (w *writer) pack(ctx context.Context, out io.Writer, paths []string, commen
 			return err
 		}
 	}
+	if was != nil {
+		text, err := json.Marshal(was)
+		if err == nil {
+			err = packText(z, beforeName, text)
+		}
+		if err == nil && was.manifest != nil && !slices.Contains(paths, ManifestName) {
+			err = packText(z, ManifestName, was.manifest)
+		}
+		if err != nil {
+			return err
+		}
+	}
 	if err := z.SetComment(comment); err != nil {
 		return err
 	}
 	return z.Close()
+}
+
+func packText(z *zip.Writer, name string, text []byte) error {
+	to, err := z.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Deflate})
+	if err == nil {
+		_, err = to.Write(text)
+	}
+	return err
 }
 
 func (w *writer) packOne(z *zip.Writer, path string) error {
@@ -204,7 +300,7 @@ func Unstow(ctx context.Context, card, archive string, replace bool) (all Listin
 	defer root.Close()
 	w := &writer{root: root, card: card}
 	kept, err = safefile.WriteAll(archive, replace,
-		func(out io.Writer) error { return w.pack(ctx, out, all.Files, wholeCard) })
+		func(out io.Writer) error { return w.pack(ctx, out, all.Files, wholeCard, nil) })
 	return all, kept, err
 }
 

@@ -30,6 +30,7 @@ type Manifest struct {
 	Gone     []ManifestFile `json:"gone,omitempty"`   // files that go off the card, while the stow is unfinished
 	Things   []Recorded     `json:"things,omitempty"` // what the unit shows
 	Before   *Manifest      `json:"before,omitempty"` // of the stow before, while this one is unfinished
+	After    *string        `json:"after,omitempty"`  // of a restore that is unfinished: the text of the manifest to be; "" is none
 }
 
 // ManifestFile is one file of a stow.
@@ -55,6 +56,11 @@ func readManifest(root medium) (*Manifest, error) {
 	if err != nil {
 		return nil, fmt.Errorf("%s can't be read: %w", ManifestName, err)
 	}
+	return parseManifest(text)
+}
+
+// parseManifest reads the text of a manifest.
+func parseManifest(text []byte) (*Manifest, error) {
 	m := &Manifest{}
 	if err := json.Unmarshal(text, m); err != nil {
 		return nil, fmt.Errorf("%s is damaged (%v)", ManifestName, err)
@@ -109,7 +115,11 @@ type Unfinished struct {
 }
 
 func (u *Unfinished) Error() string {
-	return fmt.Sprintf("%s: a stow on this card was interrupted with %d of %d files in place", u.Card, u.Done,
+	work := "stow on"
+	if u.Manifest.After != nil {
+		work = "restore of"
+	}
+	return fmt.Sprintf("%s: a %s this card was interrupted with %d of %d files in place", u.Card, work, u.Done,
 		len(u.Manifest.Files))
 }
 

@@ -98,7 +98,7 @@ func openUnfinished(card string) (medium, *Manifest, error) {
 	}
 	m, err := readManifest(root)
 	if err == nil && (m == nil || m.Finished) {
-		err = errors.New("there is no interrupted stow on this card")
+		err = errors.New("there is no interrupted stow or restore on this card")
 	}
 	if err != nil {
 		root.Close()
@@ -129,7 +129,7 @@ func Undo(ctx context.Context, card string, opt Options) (m *Manifest, archived 
 		}
 	}
 	if len(away) > 0 {
-		if err := w.archive(ctx, away, "undone", replacedOnly); err != nil {
+		if err := w.archive(ctx, away, "undone", replacedOnly, nil); err != nil {
 			return nil, "", err
 		}
 	}

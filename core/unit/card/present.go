@@ -73,6 +73,32 @@ func (o *Occupants) read(ctx context.Context, root medium, card string, p *unit.
 	formats format.Formats) error {
 	lists := map[nav.Kind][]Present{}
 	seen := map[string]*format.Loaded{}
+	err := loaded(root, card, p, func(kind nav.Kind, dir string) { o.folders[kind] = dir }, func(kind nav.Kind, at string) error {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		if _, done := seen[at]; !done {
+			seen[at] = o.load(root, at, p.Of(kind), formats)
+		}
+		if in := seen[at]; in != nil {
+			for _, t := range identity.Things(in.Data, kind) {
+				lists[kind] = append(lists[kind], Present{t, at, -1})
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	for _, kind := range nav.Kinds {
+		o.Things = append(o.Things, lists[kind]...)
+	}
+	return nil
+}
+
+// loaded visits the folders of the kinds that a unit shows, and the files in them that it loads, in its order.
+func loaded(root medium, card string, p *unit.Profile, folder func(kind nav.Kind, dir string),
+	file func(kind nav.Kind, at string) error) error {
 	for _, kind := range nav.Kinds {
 		k := p.Of(kind)
 		if k.As != kind.String() {
@@ -85,7 +111,7 @@ func (o *Occupants) read(ctx context.Context, root medium, card string, p *unit.
 		if dir == "" {
 			continue
 		}
-		o.folders[kind] = dir
+		folder(kind, dir)
 		entries, err := fs.ReadDir(root.FS(), dir)
 		if err != nil {
 			return fmt.Errorf("%s: %s can't be read: %s", card, dir, reason(err))
@@ -94,27 +120,26 @@ func (o *Occupants) read(ctx context.Context, root medium, card string, p *unit.
 			return strings.Compare(strings.ToUpper(a.Name()), strings.ToUpper(b.Name()))
 		})
 		for _, e := range entries {
-			at := path.Join(dir, e.Name())
 			if !e.Type().IsRegular() || !belongs(k, e.Name()) {
 				continue
 			}
-			if err := ctx.Err(); err != nil {
+			if err := file(kind, path.Join(dir, e.Name())); err != nil {
 				return err
-			}
-			if _, done := seen[at]; !done {
-				seen[at] = o.load(root, at, k, formats)
-			}
-			if in := seen[at]; in != nil {
-				for _, t := range identity.Things(in.Data, kind) {
-					lists[kind] = append(lists[kind], Present{t, at, -1})
-				}
 			}
 		}
 	}
-	for _, kind := range nav.Kinds {
-		o.Things = append(o.Things, lists[kind]...)
-	}
 	return nil
+}
+
+// filesOf lists the files that a unit loads.
+func filesOf(root medium, card string, p *unit.Profile) (out []string, err error) {
+	err = loaded(root, card, p, func(nav.Kind, string) {}, func(_ nav.Kind, at string) error {
+		if !slices.Contains(out, at) {
+			out = append(out, at)
+		}
+		return nil
+	})
+	return
 }
 
 // load reads one file; nil where it can't be read.

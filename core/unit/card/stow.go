@@ -12,15 +12,18 @@ import (
 
 	"gyrolith/core/advice"
 	"gyrolith/core/safefile"
+	"gyrolith/core/unit"
 )
 
 // Options say how a card is written.
 type Options struct {
 	Replace bool
-	DryRun  bool         // of Restore: says what would be done, and does nothing
-	Keep    string       // the folder, off the card, for an archive of what is replaced
-	Now     time.Time    // for the archive's name
-	Step    func(string) // is called before every step, so that tests can break off there; nil for none
+	DryRun  bool // of Restore: says what would be done, and does nothing
+	// Unit finds the profile of a unit, for Restore; nil, and none, is unknown.
+	Unit func(name string) *unit.Profile
+	Keep string       // the folder, off the card, for an archive of what is replaced
+	Now  time.Time    // for the archive's name
+	Step func(string) // is called before every step, so that tests can break off there; nil for none
 }
 
 func (o *Options) step(name string) {
@@ -84,7 +87,11 @@ func (p *Plan) Stow(ctx context.Context, card string, opt Options) (*Stowed, err
 	}
 	if away := slices.Concat(existing, p.Gone); len(away) > 0 {
 		opt.step("archive")
-		if err = w.archive(ctx, away, p.Profile.Name, replacedOnly); err != nil {
+		was, err := beforeOf(root, card, p.Profile, before)
+		if err != nil {
+			return nil, err
+		}
+		if err = w.archive(ctx, away, p.Profile.Name, replacedOnly, was); err != nil {
 			return nil, err
 		}
 		out.Archive = filepath.Join(opt.Keep, filepath.Base(w.archived))
@@ -299,22 +306,38 @@ func (w *writer) manifestBefore() error {
 	if w.before != nil {
 		return w.manifest(w.before)
 	}
-	if err := w.root.Remove(ManifestName); err != nil && !errors.Is(err, fs.ErrNotExist) {
-		return w.fault(ManifestName, err)
-	}
-	return nil
+	return w.noManifest()
 }
 
 // finish says in the manifest that all is in place.
 func (w *writer) finish(m *Manifest) error {
+	if err := w.lastManifest(m); err != nil {
+		return advice.About(advice.FinishCard, w.card,
+			"%s: all files are in place, but the manifest could not be completed: %w",
+			w.card, err)
+	}
+	return nil
+}
+
+// lastManifest writes the manifest of what is complete: of a stow its own, of a restore that of the time before.
+func (w *writer) lastManifest(m *Manifest) error {
 	m.Finished, m.Before, m.Gone = true, nil, nil
 	for i := range m.Files {
 		m.Files[i].Part, m.Files[i].Replace = "", ""
 	}
-	if err := w.manifest(m); err != nil {
-		return advice.About(advice.FinishCard, w.card,
-			"%s: all files are in place, but the manifest could not be completed: %w",
-			w.card, err)
+	switch {
+	case m.After == nil:
+		return w.manifest(m)
+	case *m.After == "":
+		return w.noManifest()
+	}
+	return w.write(ManifestName, []byte(*m.After))
+}
+
+// noManifest takes the manifest off the card.
+func (w *writer) noManifest() error {
+	if err := w.root.Remove(ManifestName); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return w.fault(ManifestName, err)
 	}
 	return nil
 }
