@@ -206,9 +206,10 @@ func (f *folder) answersOf(name string) map[string]any {
 		}
 	}
 	for verb, args := range map[string][]string{
-		"look":     {"look", name},
-		"tally":    {"tally", name, "--areas", name},
-		"legs":     {"legs", name, "--keep-out", "areas:A0", "--keep-out", "areas:A2", "--hazards", name, "--hazards-take", "waypoints", "--clear", "2km"},
+		"look":  {"look", name},
+		"tally": {"tally", name, "--areas", name},
+		"legs": {"legs", name, "--keep-out", "areas:A0", "--keep-out", "areas:A2", "--hazards", name,
+			"--hazards-take", "waypoints", "--clear", "2km"},
 		"near":     {"near", "--to", name, name, "--within", "40km"},
 		"clean":    {"clean", name, "-o", "clean-" + name},
 		"inside":   {"convert", name, "--inside", name + ":A0", "-o", "inside-" + name},
@@ -227,8 +228,8 @@ func (f *folder) answersOf(name string) map[string]any {
 	return out
 }
 
-// Data moved in longitude, over the antimeridian and over Greenwich, or mirrored at the equator with the insides of rings
-// kept, have the same lengths, counts, visits, orders and findings in every verb.
+// Data moved in longitude, over the antimeridian and over Greenwich, or mirrored at the equator with the insides of
+// rings kept, have the same lengths, counts, visits, orders and findings in every verb.
 func TestMovedDataHaveTheSameAnswers(t *testing.T) {
 	t.Parallel()
 	f := newFolder(t)
@@ -437,8 +438,8 @@ func TestPartsAddUp(t *testing.T) {
 	}
 }
 
-// One clock and one measure give the same figures in any verb and output, and a table that is written and read again has
-// the same data, to the digits printed.
+// One clock and one measure give the same figures in any verb and output, and a table that is written and read again
+// has the same data, to the digits printed.
 func TestOneClockAndMeasure(t *testing.T) {
 	t.Parallel()
 	f := newFolder(t)
@@ -563,6 +564,53 @@ func TestThreeWaysAreOne(t *testing.T) {
 				if made == "" || f.get(made) != want {
 					t.Errorf("%v: a recipe gives other %s than a verb (%q)", args, ext, made)
 				}
+			}
+		}
+	}
+}
+
+// Areas are the same set of places after they went through any format, about a pole, in a band and across the
+// antimeridian too; and lines have the same points, one at exactly 180 degrees among them.
+func TestInsideThroughFormats(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	r := rand.New(rand.NewPCG(20260314, 6))
+	g := aGround(r, 64_000_000)
+	g.tracks = [][]spot{{{10_000_000, 179_900_000}, {10_100_000, 180_000_000}, {10_300_000, -179_900_000}}}
+	g.routes = nil
+	f.put("data.csv", strings.ReplaceAll(g.table(0, false, 0), ",180.000000,", ",-180.000000,"))
+	f.put("moved.csv", g.table(179_800_000, false, 0))
+	inside := func(name, of string, i int) string {
+		f.run("convert", of, "--take", "waypoints", "--inside", fmt.Sprint(name, ":A", i), "-o", "in.csv", "--replace")
+		out := ""
+		if _, err := os.Stat(f.path("in.csv")); err == nil {
+			for _, row := range strings.Split(f.get("in.csv"), "\n")[1:] {
+				out += strings.Split(row+",", ",")[1] + " "
+			}
+		}
+		os.Remove(f.path("in.csv"))
+		return out
+	}
+	for _, of := range []string{"data.csv", "moved.csv"} {
+		var want []string
+		for i := range g.areas {
+			want = append(want, inside(of, of, i))
+		}
+		for _, ext := range []string{"geojson", "gpkg", "kml", "kmz", "shp", "gpx", "fgb", "geoparquet", "gml", "xlsx"} {
+			if of == "moved.csv" && ext == "kmz" {
+				continue
+			}
+			name := "through." + ext
+			f.must("convert", of, "--take", "areas", "-o", name, "--replace")
+			for i := range g.areas {
+				if got := inside(name, of, i); got != want[i] {
+					t.Errorf("%s as %s: in A%d are %q, not %q", of, ext, i, got, want[i])
+				}
+			}
+			f.must("convert", of, "--take", "tracks", "-o", "line."+ext, "--replace")
+			line := f.look("line." + ext).Files[0]
+			if line.Points != 3 || line.Tracks != 1 {
+				t.Errorf("%s as %s: %d tracks of %d points, not one of 3", of, ext, line.Tracks, line.Points)
 			}
 		}
 	}

@@ -41,8 +41,8 @@ func (f *folder) whole(card string) map[string]string {
 }
 
 // A card that is restored is what it was when it was archived, byte for byte, its manifest too: on every unit and on
-// profiles of one's own, after another list, and after what a crew did. What came since is archived, and what is not the
-// unit's stays.
+// profiles of one's own, after another list, and after what a crew did. What came since is archived, and what is not
+// the unit's stays.
 func TestRestoredIsWhatWas(t *testing.T) {
 	t.Parallel()
 	f := newFolder(t)
@@ -179,9 +179,12 @@ func TestCardIsHeld(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for _, args := range [][]string{{"unstow", "--card", "card", "-o", "x.zip"}, {"merge", "list.csv", "--card", "card", "-o",
-		"x.csv"}, {"unstow", "--card", "card", "--restore", "card.zip"}, {"stow", "list.csv", "--unit", "keel", "--card", "card",
-		"--replace"}} {
+	for _, args := range [][]string{
+		{"unstow", "--card", "card", "-o", "x.zip"},
+		{"merge", "list.csv", "--card", "card", "-o", "x.csv"},
+		{"unstow", "--card", "card", "--restore", "card.zip"},
+		{"stow", "list.csv", "--unit", "keel", "--card", "card", "--replace"},
+	} {
 		f.refuses(1, "is being written by another gyrolith", args...)
 	}
 	time.AfterFunc(300*time.Millisecond, release)

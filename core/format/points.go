@@ -223,8 +223,8 @@ func SetTime(p *nav.Point, text []byte, clock *nav.Clock, opt *ReadOptions, d *n
 	p.SetTime(ns, mark)
 }
 
-// DoubtTime notes in the data a time of a year that can't be held, which is then left out, a leap second, and one that a
-// zone has twice or not at all. It says whether it was the first.
+// DoubtTime notes in the data a time of a year that can't be held, which is then left out, a leap second, and one that
+// a zone has twice or not at all. It says whether it was the first.
 func DoubtTime(d *nav.Dataset, text []byte, zone *time.Location, place func() (line, col int)) bool {
 	if doubt := nav.DoubtOf(text, zone); doubt != nav.NoDoubt {
 		line, col := place()

@@ -89,7 +89,8 @@ func (x *Index) put(kind nav.Kind, item int, legs *shape.Legs) {
 }
 
 // Near finds what lies within a distance of a position, in metres, the nearest first: one hit for each item, and at
-// most so many; 0 is any number. Its height and time, where it has them, say with the position whether it is in an area.
+// most so many; 0 is any number. Its height and time, where it has them, say with the position whether it is in an
+// area.
 func (x *Index) Near(p *nav.Point, within float64, most int) (out []Hit) {
 	lat, lon := p.Lat, p.Lon
 	inside := map[int32]bool{}

@@ -27,8 +27,8 @@ func reach(d *nav.Dataset, visit func(lat, lon float64)) {
 	}
 }
 
-// bend is how many metres of a line, or of an edge, are straight in the view to a fraction of a pixel: a chord of length
-// L is L²/8R off a circle of the earth.
+// bend is how many metres of a line, or of an edge, are straight in the view to a fraction of a pixel: a chord of
+// length L is L²/8R off a circle of the earth.
 func (v *view) bend() float64 { return math.Sqrt(v.perPx * geodesy.MeanRadius) }
 
 // rings gives what is drawn of an area. Its edges are straight in longitude and latitude, and on a map of the world it

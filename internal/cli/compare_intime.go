@@ -93,7 +93,8 @@ func (x *inTimeJob) asJSON(a *compare.Apart) any {
 			"first":  map[string]float64{"lat": p.A.Lat, "lon": p.A.Lon},
 			"second": map[string]float64{"lat": p.B.Lat, "lon": p.B.Lon}}
 	}
-	out := map[string]any{"first": a.First.In(x.zone()).Format(time.RFC3339Nano), "last": a.Last.In(x.zone()).Format(time.RFC3339Nano),
+	first, last := a.First.In(x.zone()), a.Last.In(x.zone())
+	out := map[string]any{"first": first.Format(time.RFC3339Nano), "last": last.Format(time.RFC3339Nano),
 		"together_s": a.Together.Seconds(), "nearest": approach(&a.Nearest), "farthest": approach(&a.Farthest),
 		"mean_m": a.Mean, "offset_m": a.Offset, "offset_deg": a.Direction, "spread_m": a.Spread, "within_95_m": a.Most}
 	if x.opt.Within > 0 {

@@ -301,8 +301,8 @@ func (t *sheet) cellValue(v any) any {
 	return v
 }
 
-// clocked settles how a workbook has times, whose dates name no zone: with the offset in the titles where all times have
-// one, and else as texts.
+// clocked settles how a workbook has times, whose dates name no zone: with the offset in the titles where all times
+// have one, and else as texts.
 func (t *sheet) clocked(east int, one bool) {
 	t.east, t.shifts = east, !one
 	if !one {

@@ -100,8 +100,8 @@ func (t *sheet) clock() *time.Location {
 	return t.Zone
 }
 
-// oneOffset gives the offset from UTC that all times of the data have in a zone; false if they have several, or one that
-// is no whole number of minutes.
+// oneOffset gives the offset from UTC that all times of the data have in a zone; false if they have several, or one
+// that is no whole number of minutes.
 func oneOffset(d *nav.Dataset, zone *time.Location) (east int, ok bool) {
 	first, several := true, false
 	for p := range d.AllPoints() {

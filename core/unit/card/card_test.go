@@ -160,7 +160,7 @@ func TestFinishAndUndoRefuse(t *testing.T) {
 		_, archived, err := Undo(context.Background(), card, Options{Keep: keep, Now: time.Unix(0, 0)})
 		return archived, err
 	}
-	if _, err := Finish(card); err == nil || !strings.Contains(err.Error(), "there is no interrupted stow or restore on this card") {
+	if _, err := Finish(card); err == nil || !strings.Contains(err.Error(), "no interrupted stow or restore") {
 		t.Errorf("%v", err)
 	}
 	broken := `{"unit":"ridge","finished":false,"files":[{"path":"A.GPX","bytes":1,"sha256":"` + sumOf([]byte("a")) +

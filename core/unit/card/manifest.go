@@ -30,7 +30,7 @@ type Manifest struct {
 	Gone     []ManifestFile `json:"gone,omitempty"`   // files that go off the card, while the stow is unfinished
 	Things   []Recorded     `json:"things,omitempty"` // what the unit shows
 	Before   *Manifest      `json:"before,omitempty"` // of the stow before, while this one is unfinished
-	After    *string        `json:"after,omitempty"`  // of a restore that is unfinished: the text of the manifest to be; "" is none
+	After    *string        `json:"after,omitempty"`  // of an unfinished restore: the manifest to be; "" is none
 }
 
 // ManifestFile is one file of a stow.

@@ -73,7 +73,8 @@ func (o *Occupants) read(ctx context.Context, root medium, card string, p *unit.
 	formats format.Formats) error {
 	lists := map[nav.Kind][]Present{}
 	seen := map[string]*format.Loaded{}
-	err := loaded(root, card, p, func(kind nav.Kind, dir string) { o.folders[kind] = dir }, func(kind nav.Kind, at string) error {
+	folder := func(kind nav.Kind, dir string) { o.folders[kind] = dir }
+	err := loaded(root, card, p, folder, func(kind nav.Kind, at string) error {
 		if err := ctx.Err(); err != nil {
 			return err
 		}
