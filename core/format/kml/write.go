@@ -11,6 +11,7 @@ import (
 	"gyrolith/core/nav"
 	"gyrolith/core/pattern"
 	"gyrolith/core/scratch"
+	"gyrolith/core/shape"
 	"gyrolith/core/symbol"
 )
 
@@ -67,6 +68,7 @@ func writeTo(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.W
 		w.ledger = append(w.ledger, nav.Entry{KindWord: "file", What: "characters",
 			Why: "XML can't store these control characters; written as \uFFFD", Count: w.Bad, Loss: true})
 	}
+	format.PoleEdges(&w.ledger, d.Areas)
 	w.done.Ledger = w.ledger
 	return &w.done, err
 }
@@ -541,12 +543,24 @@ func (w *writer) areas(parts []nav.Area) {
 	})
 }
 
+// ringsOf gives the rings of an area, with the edge along the pole of one around it, which readers of longitudes and
+// latitudes need. What crosses the antimeridian stays whole, as globes have it.
+func ringsOf(a *nav.Area) [][]nav.Point {
+	rings := a.Rings()
+	if nav.Around(a.Outline) != 0 {
+		if parts := shape.CutArea(rings); len(parts) == 1 {
+			return parts[0]
+		}
+	}
+	return rings
+}
+
 func (w *writer) polygon(a *nav.Area) {
 	w.done.Add(nav.Areas, a.Len())
 	w.Open("Polygon")
 	w.pieces(w.item.Kept, drawing, nil)
 	w.altitudeMode(slices.Concat(a.Rings()...))
-	for i, ring := range a.Rings() {
+	for i, ring := range ringsOf(a) {
 		boundary := "outerBoundaryIs"
 		if i > 0 {
 			boundary = "innerBoundaryIs"
