@@ -10,7 +10,6 @@ import (
 	"gyrolith/core/geodesy"
 	"gyrolith/core/motion"
 	"gyrolith/core/nav"
-	"gyrolith/core/shape"
 )
 
 // InTime says how two recordings are compared in time.
@@ -159,7 +158,7 @@ func (x *Apart) approaches(within float64) {
 		bx, by := next.XY(m.B.Lat, m.B.Lon)
 		dx, dy := bx-ax, by-ay
 		along := func(t float64) (nav.Point, nav.Point) {
-			return shape.Between(&before.A, &m.A, t), shape.Between(&before.B, &m.B, t)
+			return nav.Between(&before.A, &m.A, t), nav.Between(&before.B, &m.B, t)
 		}
 		if l := dx*dx + dy*dy; l > 0 {
 			if t := -(ax*dx + ay*dy) / l; t > 0 && t < 1 {

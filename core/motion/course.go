@@ -6,7 +6,6 @@ import (
 	"time"
 
 	"gyrolith/core/nav"
-	"gyrolith/core/shape"
 )
 
 // Course is where a recording was, by time.
@@ -55,5 +54,5 @@ func (c *Course) At(at int64) (p nav.Point, before, after *nav.Point, ok bool) {
 	case before == nil || after == nil || after.Since(before) > c.Gap:
 		return nav.Point{}, before, after, false
 	}
-	return shape.Between(before, after, float64(at-before.UnixNano())/float64(after.Since(before))), before, after, true
+	return nav.Between(before, after, float64(at-before.UnixNano())/float64(after.Since(before))), before, after, true
 }

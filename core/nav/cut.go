@@ -116,7 +116,9 @@ func (c *cutter) leg(k int) {
 	s, p, q := c.selection, &c.seg.Points[k-1], &c.seg.Points[k]
 	c.parts = c.parts[:0]
 	if s.Inside != nil && !(s.Inside.Contains(p.Lat, p.Lon) && s.Inside.Contains(q.Lat, q.Lon)) {
-		c.parts = s.Inside.crossings(p, q, c.parts)
+		alongLeg(p, q, func(a, b *Point, from, to float64) {
+			c.parts = scaled(s.Inside.crossings(a, b, c.parts), len(c.parts), from, to)
+		})
 	}
 	if s.Within != nil {
 		c.parts = s.Within.regions.crossings(p, q, c.parts)
@@ -130,13 +132,13 @@ func (c *cutter) leg(k int) {
 		if part <= last {
 			continue
 		}
-		middle := p.Toward(q, (last+part)/2)
+		middle := Between(p, q, (last+part)/2)
 		switch in := s.place(&middle); {
 		case in && !c.open:
-			c.enter(k, []Point{p.Toward(q, last)})
+			c.enter(k, []Point{Between(p, q, last)})
 		case !in && c.open:
 			if last > 0 {
-				c.at.after = []Point{p.Toward(q, last)}
+				c.at.after = []Point{Between(p, q, last)}
 			}
 			c.leave()
 		}

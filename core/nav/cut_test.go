@@ -55,7 +55,7 @@ func TestCutAtTheEdge(t *testing.T) {
 					if x := seg.Detail(p); x != nil {
 						fix, _ = Get(x.Values, "fix")
 					}
-					got += fmt.Sprintf("%g %g %.4g %s", p.Lon, float64(p.UnixNano())/1e9, p.Height(), fix)
+					got += fmt.Sprintf("%.6g %.4g %.4g %s", p.Lon, float64(p.UnixNano())/1e9, p.Height(), fix)
 					if i < len(seg.Points)-1 {
 						got += ", "
 					}

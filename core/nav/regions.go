@@ -128,7 +128,15 @@ func (r *Regions) Holds(i int, lat, lon float64) bool {
 
 // Beside visits the numbers of the areas that a leg may come to.
 func (r *Regions) Beside(a, b *Point, visit func(i int)) {
-	r.nearLeg(a, b, func(k int32) { visit(int(r.which[k])) })
+	var seen []int32
+	alongLeg(a, b, func(p, q *Point, _, _ float64) {
+		r.nearLeg(p, q, func(k int32) {
+			if !slices.Contains(seen, k) {
+				seen = append(seen, k)
+				visit(int(r.which[k]))
+			}
+		})
+	})
 }
 
 // Crossings gives the parts of a leg, from 0 to 1 and in their order, at which it crosses the outline or a hole of an
@@ -138,13 +146,34 @@ func (r *Regions) Crossings(i int, a, b *Point) []float64 {
 	if !ok {
 		return nil
 	}
-	out := r.interiors[k].crossings(a, b, nil)
+	var out []float64
+	alongLeg(a, b, func(p, q *Point, from, to float64) {
+		if r.boxes[k].crossedBy(p, q) {
+			out = scaled(r.interiors[k].crossings(p, q, out), len(out), from, to)
+		}
+	})
 	slices.Sort(out)
 	return slices.Compact(out)
 }
 
+// scaled makes the parts behind so many ones, which are of a piece of a leg, those of the leg.
+func scaled(parts []float64, behind int, from, to float64) []float64 {
+	for i := behind; i < len(parts); i++ {
+		parts[i] = from + parts[i]*(to-from)
+	}
+	return parts
+}
+
 // crossings adds the parts of a leg, from 0 to 1, at which it crosses the outlines and the holes.
 func (r *Regions) crossings(a, b *Point, out []float64) []float64 {
+	alongLeg(a, b, func(p, q *Point, from, to float64) {
+		out = scaled(r.straight(p, q, out), len(out), from, to)
+	})
+	return out
+}
+
+// straight is crossings of a line that is straight in degrees, as an edge of an area is.
+func (r *Regions) straight(a, b *Point, out []float64) []float64 {
 	r.nearLeg(a, b, func(k int32) { out = r.interiors[k].crossings(a, b, out) })
 	return out
 }

@@ -215,7 +215,12 @@ func (s *Selection) passes(r *Route) bool {
 	}
 	for i := 1; i < len(r.Points); i++ {
 		from, to := &r.Points[i-1].Point, &r.Points[i].Point
-		if s.Inside != nil && s.Inside.crossedBy(from, to) || s.Within != nil && s.Within.crossed(from, to) {
+		across := false
+		alongLeg(from, to, func(p, q *Point, _, _ float64) {
+			across = across || s.Inside != nil && s.Inside.crossedBy(p, q) ||
+				s.Within != nil && len(s.Within.regions.straight(p, q, nil)) > 0
+		})
+		if across {
 			return true
 		}
 	}
@@ -233,7 +238,7 @@ func (s *Selection) touches(a *Area) bool {
 	}
 	if s.Within != nil {
 		for i := range a.Outline {
-			if s.Within.crossed(&a.Outline[i], &a.Outline[(i+1)%len(a.Outline)]) {
+			if len(s.Within.regions.straight(&a.Outline[i], &a.Outline[(i+1)%len(a.Outline)], nil)) > 0 {
 				return true
 			}
 		}

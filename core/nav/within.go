@@ -35,9 +35,6 @@ func (z *Zone) has(lat, lon float64) (found bool) {
 	return
 }
 
-// crossed says whether a leg crosses the outline of any of the areas.
-func (z *Zone) crossed(a, b *Point) bool { return len(z.regions.crossings(a, b, nil)) > 0 }
-
 // crossing gives the part of the first leg at which the second crosses it; both are straight in degrees, the short way
 // around.
 func crossing(a, b, c, d *Point) (part float64, ok bool) {

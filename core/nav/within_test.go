@@ -1,6 +1,11 @@
 package nav
 
-import "testing"
+import (
+	"math"
+	"testing"
+
+	"gyrolith/core/geodesy"
+)
 
 // An area chooses what lies in it and not in its holes, across the antimeridian as well; routes and areas that it
 // touches stay whole.
@@ -44,5 +49,41 @@ func TestChoosingWithinAreas(t *testing.T) {
 		if got := ParseZoneOf(text); got.Path != want.Path || got.Pattern != want.Pattern {
 			t.Errorf("%s: %+v", text, got)
 		}
+	}
+}
+
+// A leg is the shortest line, which bends poleward of the straight one in degrees: a long one that goes through a box
+// or an area between its ends is cut where it crosses their edges, and none is where the straight one would be.
+func TestLongLegsAreCutOnTheGround(t *testing.T) {
+	a, b := At(50, 0), At(50, 60)
+	ring := []Point{At(53, 20), At(53, 40), At(55, 40), At(55, 20)} // the leg reaches 53.9° in its middle
+	zone := &Zone{}
+	zone.Take([]Area{{Outline: ring}})
+	for name, s := range map[string]*Selection{"a box": {Inside: &Box{West: 20, South: 53, East: 40, North: 55}},
+		"an area": {Within: zone}} {
+		d := &Dataset{Tracks: []Track{{Segments: []Segment{{Points: []Point{a, b}}}}},
+			Routes: []Route{{Points: []Waypoint{{Point: a}, {Point: b}}}}}
+		s.Apply(d)
+		if len(d.Tracks) != 1 || len(d.Tracks[0].Segments) != 1 || len(d.Routes) != 1 {
+			t.Fatalf("%s: %d tracks, %d routes", name, len(d.Tracks), len(d.Routes))
+		}
+		p := d.Tracks[0].Segments[0].Points
+		whole := geodesy.Distance(a.Lat, a.Lon, b.Lat, b.Lon)
+		for _, q := range p {
+			detour := geodesy.Distance(a.Lat, a.Lon, q.Lat, q.Lon) + geodesy.Distance(q.Lat, q.Lon, b.Lat, b.Lon) - whole
+			onEdge := math.Min(math.Abs(q.Lat-53), math.Min(math.Abs(q.Lon-20), math.Abs(q.Lon-40)))
+			if detour > 1e-3 || onEdge > 2e-6 {
+				t.Errorf("%s: cut at %v %v, %v m off the leg and %v° off the edge", name, q.Lat, q.Lon, detour, onEdge)
+			}
+		}
+		if len(p) != 2 {
+			t.Errorf("%s: %d points", name, len(p))
+		}
+	}
+	// And one that the straight line in degrees would cross is left alone.
+	s := &Selection{Inside: &Box{West: 25, South: 49, East: 35, North: 51}}
+	d := &Dataset{Tracks: []Track{{Segments: []Segment{{Points: []Point{a, b}}}}}}
+	if s.Apply(d); len(d.Tracks) != 0 {
+		t.Error("a leg that passes 300 km to the north is in the box")
 	}
 }

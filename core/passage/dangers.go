@@ -176,16 +176,26 @@ func (d *Dangers) line(points []nav.Point) {
 		d.edge(points[0], points[0])
 	}
 	for i := 1; i < len(points); i++ {
-		d.edge(points[i-1], points[i])
+		a, b := points[i-1], points[i]
+		d.pieces(a, b, func(t float64) [2]float64 {
+			p := nav.Between(&a, &b, t)
+			return [2]float64{p.Lat, p.Lon}
+		})
 	}
 }
 
-// edge adds the pieces of a straight line of the danger that was added last.
+// edge adds an edge of an area, which is straight in longitude and latitude, to the danger that was added last.
 func (d *Dangers) edge(a, b nav.Point) {
+	dlon := nav.WrapLon(b.Lon - a.Lon)
+	d.pieces(a, b, func(t float64) [2]float64 {
+		return [2]float64{a.Lat + t*(b.Lat-a.Lat), nav.WrapLon(a.Lon + t*dlon)}
+	})
+}
+
+// pieces adds the pieces of a line, of which a place is at a part of it.
+func (d *Dangers) pieces(a, b nav.Point, at func(t float64) [2]float64) {
 	length := geodesy.Distance(a.Lat, a.Lon, b.Lat, b.Lon)
 	n := max(int(math.Ceil(length/pieceAt(max(math.Abs(a.Lat), math.Abs(b.Lat))))), 1)
-	dlon := nav.WrapLon(b.Lon - a.Lon)
-	at := func(t float64) [2]float64 { return [2]float64{a.Lat + t*(b.Lat-a.Lat), nav.WrapLon(a.Lon + t*dlon)} }
 	for i := range n {
 		e := edge{of: len(d.List) - 1, a: at(float64(i) / float64(n)), b: at(float64(i+1) / float64(n)),
 			half: length / float64(n) / 2, first: i == 0, lastOne: i == n-1}

@@ -110,7 +110,7 @@ func place(points []nav.Point, lending []lent) (line []nav.Point, names []*nav.W
 		for len(between) > 0 && between[len(between)-1].leg == i {
 			l := between[len(between)-1]
 			between = between[:len(between)-1]
-			line = append(line, shape.Between(&points[i], &points[i+1], l.along))
+			line = append(line, nav.Between(&points[i], &points[i+1], l.along))
 			names = append(names, l.from)
 		}
 	}

@@ -12,7 +12,6 @@ import (
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
-	"gyrolith/core/shape"
 )
 
 var plane = geodesy.NewPlane(-47.6, 11.3)
@@ -233,7 +232,7 @@ func TestTrackToRoute(t *testing.T) {
 func distanceToLeg(p, a, b *nav.Point) float64 {
 	best := math.Inf(1)
 	for k := range 1001 {
-		q := shape.Between(a, b, float64(k)/1000)
+		q := nav.Between(a, b, float64(k)/1000)
 		best = min(best, geodesy.Distance(p.Lat, p.Lon, q.Lat, q.Lon))
 	}
 	return best

@@ -137,7 +137,7 @@ func (w *work) parts(kind nav.Kind, s *nav.Segment, marks []nav.Waypoint) []nav.
 		for next < len(places) && places[next].index == i {
 			at := s.Points[i]
 			if t := places[next].along; t > 0 {
-				at = shape.Between(&s.Points[i], &s.Points[i+1], t)
+				at = nav.Between(&s.Points[i], &s.Points[i+1], t)
 				add(at)
 			}
 			out = append(out, part)

@@ -52,7 +52,7 @@ func DenseLegs(line []nav.Point, step float64, visit func(lat, lon float64)) {
 			before := &line[i-1]
 			n := parts(before, p, nav.WrapLon(p.Lon-before.Lon), step)
 			for k := 1; k < n; k++ {
-				m := Between(before, p, float64(k)/float64(n))
+				m := nav.Between(before, p, float64(k)/float64(n))
 				visit(m.Lat, m.Lon)
 			}
 		}

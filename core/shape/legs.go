@@ -169,7 +169,7 @@ func (l *Legs) at(a, b *nav.Point, part float64) nav.Point {
 	if l.edges {
 		return a.Toward(b, part)
 	}
-	return Between(a, b, part)
+	return nav.Between(a, b, part)
 }
 
 // pieces gives the points of a leg with those between its ends.

@@ -38,7 +38,7 @@ func TestLegsNearest(t *testing.T) {
 			for _, l := range lines {
 				for i := 0; i+1 < len(l); i++ {
 					_, part := Foot(plane, &l[i], &l[i+1])
-					at := Between(&l[i], &l[i+1], part)
+					at := nav.Between(&l[i], &l[i+1], part)
 					off, _, _ := geodesy.Inverse(p.Lat, p.Lon, at.Lat, at.Lon)
 					if off < least-1e-4 {
 						least, first = off, before+i

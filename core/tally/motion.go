@@ -9,7 +9,6 @@ import (
 
 	"gyrolith/core/motion"
 	"gyrolith/core/nav"
-	"gyrolith/core/shape"
 )
 
 // part is a track, or a part of one, with the day that it is of.
@@ -193,7 +192,7 @@ func (b *builder) leg(l *motion.Leg) {
 // ofLeg is the key of a leg: that of its start, which is the part after a halt where it begins at the end of one.
 func (b *builder) ofLeg(from, to *nav.Point) string {
 	if b.by == Leg {
-		middle := shape.Between(from, to, 0.5)
+		middle := nav.Between(from, to, 0.5)
 		middle.SetTime(from.UnixNano()+(to.UnixNano()-from.UnixNano())/2, nav.Seconds)
 		return b.key(&middle, "")
 	}

@@ -7,7 +7,6 @@ import (
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
-	"gyrolith/core/shape"
 )
 
 // visits lists when a track was inside of each area. Where a leg crosses an outline is worked out on the leg itself.
@@ -110,9 +109,9 @@ func (v *visitor) leg(q, p *nav.Point, number int) {
 		if t <= from && t < 1 {
 			continue
 		}
-		middle := shape.Between(q, p, (from+t)/2)
+		middle := nav.Between(q, p, (from+t)/2)
 		inside := v.regions.Holds(v.area, middle.Lat, middle.Lon) && v.limits.Hold(&middle)
-		at := shape.Between(q, p, from)
+		at := nav.Between(q, p, from)
 		switch {
 		case inside && !v.open:
 			v.enter(at, number+1, false)

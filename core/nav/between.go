@@ -1,0 +1,44 @@
+package nav
+
+import (
+	"math"
+
+	"gyrolith/core/geodesy"
+)
+
+// Between gives the point at a part of the way between two others, from 0 to 1 along the shortest line, with its height
+// and time where both have one.
+func Between(a, b *Point, part float64) Point {
+	const short = 0.01 // degrees, within which the shortest line is a straight one to a hundredth of a millimetre
+	p := a.Toward(b, part)
+	dlat, dlon := b.Lat-a.Lat, math.Remainder(b.Lon-a.Lon, 360)
+	if (math.Abs(dlat) > short || math.Abs(dlon) > short) && part > 0 && part < 1 {
+		distance, course, _ := geodesy.Inverse(a.Lat, a.Lon, b.Lat, b.Lon)
+		lat, lon, _ := geodesy.Direct(a.Lat, a.Lon, course, part*distance)
+		p.Lat, p.Lon = lat, WrapLon(lon)
+	}
+	return p
+}
+
+// alongLeg visits the pieces of a leg that are straight in degrees to a few centimetres, with the parts of the leg at
+// which they begin and end: an arc of length L is L² tan φ / 8R off its chord in degrees.
+func alongLeg(a, b *Point, visit func(p, q *Point, from, to float64)) {
+	const short, off, most = 0.01, 0.05, 10_000 // degrees, metres
+	dlat, dlon := math.Abs(b.Lat-a.Lat), math.Abs(WrapLon(b.Lon-a.Lon))
+	if dlon <= short && dlat <= short {
+		visit(a, b, 0, 1)
+		return
+	}
+	high := min(max(math.Abs(a.Lat), math.Abs(b.Lat))+dlon/4, 89.9) // a leg to the side goes poleward between its ends
+	piece := math.Sqrt(8 * off * geodesy.MeanRadius / max(math.Tan(high*math.Pi/180), 1e-3))
+	n := min(max(math.Ceil(geodesy.Distance(a.Lat, a.Lon, b.Lat, b.Lon)/piece), 1), most)
+	p := *a
+	for k := 1.0; k <= n; k++ {
+		q := *b
+		if k < n {
+			q = Between(a, b, k/n)
+		}
+		visit(&p, &q, (k-1)/n, k/n)
+		p = q
+	}
+}
