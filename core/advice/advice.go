@@ -78,6 +78,7 @@ const (
 	KeepOffCard Code = "keep-off-card"
 
 	AddOrReplace      Code = "add-or-replace"
+	PreferSide        Code = "prefer-side"
 	ReplaceUnreadable Code = "replace-unreadable"
 	LookAtUnit        Code = "look-at-unit" // Arg is the card
 	MergeShown        Code = "merge-shown"

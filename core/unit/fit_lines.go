@@ -23,6 +23,7 @@ func (f *Fitted) segments(p *Profile) {
 		}
 		for k := range n {
 			part := nav.Track{Item: t.Item, Segments: t.Segments[k*most : min((k+1)*most, len(t.Segments))]}
+			part.Name = partName(t.Name, k, n)
 			out = append(out, part)
 		}
 		f.Ledger.Changed(nav.Tracks, t.Name, "split", fmt.Sprintf("%d segments", len(t.Segments)),
@@ -60,6 +61,9 @@ func (f *Fitted) points(p *Profile) {
 				out = append(out, f.thinTrack(t, p))
 			default:
 				parts := splitTrack(t, most)
+				for k := range parts {
+					parts[k].Name = partName(t.Name, k, len(parts))
+				}
 				out = append(out, parts...)
 				f.Ledger.Changed(nav.Tracks, t.Name, "split", fmt.Sprintf("%d points", t.Len()),
 					fmt.Sprintf("%d tracks", len(parts)),
@@ -77,11 +81,22 @@ func (f *Fitted) points(p *Profile) {
 	}
 }
 
+// partName is the name of a part of a line: numbered, so that the parts are read in their order.
+func partName(name string, k, of int) string {
+	if name == "" || of < 2 {
+		return name
+	}
+	return fmt.Sprintf("%s %d", name, k+1)
+}
+
 func (f *Fitted) splitRoute(r nav.Route, p *Profile) (out []nav.Route) {
 	most := p.Routes.Points
 	for from := 0; from < len(r.Points)-1; from += most - 1 {
 		piece := nav.Route{Item: r.Item, Points: r.Points[from:min(from+most, len(r.Points))]}
 		out = append(out, piece)
+	}
+	for k := range out {
+		out[k].Name = partName(r.Name, k, len(out))
 	}
 	f.Ledger.Changed(nav.Routes, r.Name, "split", fmt.Sprintf("%d points", len(r.Points)),
 		fmt.Sprintf("%d routes", len(out)),

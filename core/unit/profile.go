@@ -127,6 +127,13 @@ func (p *Profile) TextOf(k nav.Kind) Text {
 	return t
 }
 
+// Margin is how far two positions of an item may be apart, in metres, that the unit can't tell from one: 10 cm, or a
+// step of its positions.
+func (p *Profile) Margin() float64 {
+	const least, degree = 0.1, 111_320 // metres
+	return max(least, p.Resolution*degree)
+}
+
 // ShowsA says whether the unit shows a property of items.
 func (p *Profile) ShowsA(word string) bool { return slices.Contains(p.Shows, word) }
 

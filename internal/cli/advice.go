@@ -68,6 +68,7 @@ var words = map[advice.Code]string{
 	advice.Replace:           "--replace overwrites it and keeps a backup",
 	advice.ReplaceOurs:       "--replace overwrites it and keeps a backup",
 	advice.ReplaceCard:       "--replace overwrites them and archives the old ones in %s",
+	advice.PreferSide:        "--prefer card keeps it where the unit shows it, --prefer data moves it there",
 	advice.AddOrReplace:      "--add keeps it and updates matching items; --replace removes it, after archiving it",
 	advice.ReplaceUnreadable: "--replace archives and removes it",
 	advice.LookAtUnit:        "'gyrolith boot --card %s' lists what is on it",

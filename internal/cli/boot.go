@@ -85,9 +85,34 @@ func (b *bootJob) run(ctx context.Context, l *commandLine) error {
 	case b.json:
 		return b.printJSON(b.bootJSON(shown, from))
 	}
-	b.printScreens(shown, b.all)
+	b.printScreens(shown, b.all, b.doneAboard(ctx))
 	return nil
 }
+
+// doneAboard gives what was done aboard to what the unit shows, by kind and name; nothing where it is not known.
+func (b *bootJob) doneAboard(ctx context.Context) map[string]string {
+	if b.listen != "" || b.unit.card == "" {
+		return nil
+	}
+	out := map[string]string{}
+	profile, err := b.unit.profile(b.app)
+	keep, err2 := b.keepFolder("")
+	if err != nil || err2 != nil {
+		return nil
+	}
+	there, err := card.LookAt(ctx, profile, b.unit.card, keep, b.kit.Formats)
+	if err != nil {
+		return nil
+	}
+	for _, a := range there.Aboard() {
+		if a.What != card.Deleted {
+			out[aboardKey(a.Kind, a.Name)] = "(" + string(a.What) + " aboard)"
+		}
+	}
+	return out
+}
+
+func aboardKey(kind nav.Kind, name string) string { return kind.One() + " " + name }
 
 // deed is what the crew is to do; nil for nothing.
 func (b *bootJob) deed(l *commandLine) (*standin.Deed, error) {
@@ -229,8 +254,8 @@ func (j *job) bootJSON(s *standin.Shown, dir string) any {
 // screenLines is what fits on a screen of the stand-in before one has to scroll.
 const screenLines = 12
 
-// printScreens shows the unit's lists as its screen would.
-func (j *job) printScreens(s *standin.Shown, all bool) {
+// printScreens shows the unit's lists as its screen would, with what was done aboard by kind and name.
+func (j *job) printScreens(s *standin.Shown, all bool, aboard map[string]string) {
 	j.out.Printf("%s\n", j.out.Paint(console.Bold, strings.ToUpper(s.Unit)))
 	v := inspect.Look(shownFile(s, ""), j.now(), motion.Limits{})
 	for _, kind := range nav.Kinds {
@@ -243,7 +268,8 @@ func (j *job) printScreens(s *standin.Shown, all bool) {
 			if e.Kind != kind {
 				continue
 			}
-			row := []string{marks[kind] + " " + console.Show(e.Item.Name), "", "", "", ""}
+			row := []string{marks[kind] + " " + console.Show(e.Item.Name), "", "", "", "",
+				aboard[aboardKey(kind, e.Item.Name)]}
 			if kind == nav.Waypoints {
 				row[1], row[4] = j.notation.Format(e.At.Lat, e.At.Lon), e.Item.Style.Symbol
 				if e.At.HasHeight() {
@@ -268,7 +294,7 @@ func (j *job) printScreens(s *standin.Shown, all bool) {
 		if !all && len(rows) > screenLines {
 			shown = rows[:screenLines]
 		}
-		j.out.Table("  ", []console.Column{{}, {}, {Right: true}, {Right: true}, {}}, shown)
+		j.out.Table("  ", []console.Column{{}, {}, {Right: true}, {Right: true}, {}, {}}, shown)
 		if n := len(rows) - len(shown); n > 0 {
 			j.out.Printf("  %s\n", j.out.Paint(console.Faint, fmt.Sprintf("↓ %d more; --all lists them", n)))
 		}

@@ -257,8 +257,20 @@ func (m *mergeJob) withCard(ctx context.Context, office *nav.Dataset) (*nav.Data
 	for _, note := range back.Notes {
 		m.note(note)
 	}
-	out, report := merge.Merge(back.Base, back.Office, back.Card, m.opt)
+	opt := m.opt
+	opt.Within = max(opt.Within, profile.Margin())
+	out, report := merge.Merge(back.Base, back.Office, back.Card, opt)
 	back.Settle(out)
+	if !m.dryRun {
+		err = back.Settled(keep, func(kind, name string) bool {
+			return slices.ContainsFunc(report.Conflicts, func(c merge.Change) bool {
+				return c.Word == kind && c.Name == name && c.Property == identity.Position && c.Settled == string(merge.First)
+			})
+		})
+		if err != nil {
+			m.note("what was settled could not be kept, so that stow will ask again: " + err.Error())
+		}
+	}
 	back.Settle(report.Other)
 	return out, []*merge.Report{report}, nil
 }

@@ -104,9 +104,12 @@ func (j *job) ledger(l nav.Ledger) {
 		return
 	}
 	var names [][]string
+	var given []newlyNamed
 	var changes, losses sorts
 	for _, e := range l {
 		switch {
+		case (e.What == nav.PropertyName || e.What == nav.PropertyPointName) && e.Old == "":
+			given = countUnnamed(given, e)
 		case e.What == nav.PropertyName || e.What == nav.PropertyPointName || e.What == nav.PropertyFieldName:
 			names = append(names, []string{e.KindWord, console.OneLine(e.Old, 48), "→", console.OneLine(e.New, 32)})
 		case e.Old != "" || e.New != "":
@@ -114,6 +117,15 @@ func (j *job) ledger(l nav.Ledger) {
 		default:
 			losses.add(e, "")
 		}
+	}
+	for _, g := range given { // one line, however many they are
+		was, is := fmt.Sprintf("%s unnamed", measure.Count(g.count)), console.OneLine(g.first, 32)
+		if g.count > 1 {
+			is += " to " + console.OneLine(g.last, 32)
+		} else {
+			was = "unnamed"
+		}
+		names = append(names, []string{g.kind, was, "→", is})
 	}
 	s := j.err
 	if len(names) > 0 {
@@ -131,6 +143,22 @@ func (j *job) ledger(l nav.Ledger) {
 		s.Table("  ", []console.Column{{Title: "what"}, {Title: "count", Right: true}, {}, {Title: "of"}, {Title: "why"}},
 			losses.cells())
 	}
+}
+
+// newlyNamed are the items of a kind that had no name and were given one.
+type newlyNamed struct {
+	kind, first, last string
+	count             int
+}
+
+func countUnnamed(list []newlyNamed, e nav.Entry) []newlyNamed {
+	for i := range list {
+		if list[i].kind == e.KindWord {
+			list[i].count, list[i].last = list[i].count+1, e.New
+			return list
+		}
+	}
+	return append(list, newlyNamed{e.KindWord, e.New, e.New, 1})
 }
 
 // sorts gathers entries of a ledger that say the same of different items.

@@ -128,6 +128,8 @@ type stowJob struct {
 	settled              *card.Names
 	nameEnd              *chain.End
 	verify, finish, undo bool
+	prefer               card.Side
+	deleted              []string // aboard, and written again
 }
 
 func (a *app) stow() *cli.Command {
@@ -142,6 +144,10 @@ func (a *app) stow() *cli.Command {
 			param.Switch("replace", &s.replace, "remove what the unit shows but the data don't have, after archiving it"),
 			param.Choices("drop", &s.drop,
 				"remove items from the card, `KIND[:GLOB]` by their names on the unit; repeatable"),
+			param.Word("prefer", &s.prefer, []card.Side{card.CardSide, card.DataSide}, "SIDE",
+				"of items that the card has in another place than the data, the place of this `SIDE` is right: card or data"),
+			param.Texts("restore-deleted", &s.deleted, "NAME",
+				"write items with this `NAME` again that were deleted aboard; repeatable"),
 			writtenFile("names", &s.names, "write a table of names in the data and on the unit to this `FILE`"),
 			param.File("names-from", &s.namesFrom, "FILE", "use the names for the unit in this `FILE`, a table made by --names"),
 			keepParam(&s.keep),
@@ -194,6 +200,11 @@ func (s *stowJob) run(ctx context.Context, l *commandLine) error {
 	if err != nil {
 		if x, ok := errors.AsType[*card.Occupied](err); ok && !s.quiet {
 			s.sayGone(x.Beside.Gone, "would no longer be shown")
+		}
+		if x, ok := errors.AsType[*card.Displaced](err); ok {
+			if err := s.sayApart(x); err != nil {
+				return err
+			}
 		}
 		return err
 	}

@@ -23,7 +23,7 @@ func writtenFile(name string, to *string, help string) param.Param {
 
 // on says what becomes of what the card shows.
 func (s *stowJob) on(keep string, files int) (card.On, error) {
-	on := card.On{Card: s.unit.card, Keep: keep, Drop: s.drop, Names: s.settled}
+	on := card.On{Card: s.unit.card, Keep: keep, Drop: s.drop, Names: s.settled, Prefer: s.prefer, Restore: s.deleted}
 	if files > 0 {
 		on.Chosen = s.stage.Take.Sure
 	}
@@ -186,6 +186,34 @@ func (j *job) sayAboard(list []card.Aboard, what string) {
 	j.err.Table("  ", []console.Column{{}, {}, {}, {}}, rows)
 }
 
+// sayApart names items that the card has in another place than the data.
+func (s *stowJob) sayApart(x *card.Displaced) error {
+	if s.json {
+		type at struct {
+			card.Apart
+			Card [2]float64 `json:"on_card"`
+			Data [2]float64 `json:"in_data"`
+		}
+		var list []at
+		for _, a := range x.Items {
+			list = append(list, at{a, [2]float64{a.Card.Lat, a.Card.Lon}, [2]float64{a.Data.Lat, a.Data.Lon}})
+		}
+		return s.printJSON(map[string]any{"card": x.Card, "apart": list})
+	}
+	if s.quiet {
+		return nil
+	}
+	s.err.Printf("%s\n", s.err.Paint(console.Yellow, "in two places"))
+	var rows [][]string
+	for _, a := range x.Items {
+		rows = append(rows, []string{a.Word, console.OneLine(a.Name, 40), "on the card " +
+			s.notation.Format(a.Card.Lat, a.Card.Lon), "in the data " + s.notation.Format(a.Data.Lat, a.Data.Lon),
+			s.shift(a.Metres)})
+	}
+	s.err.List("  ", []console.Column{{}, {}, {}, {}, {Right: true}}, rows, fewThings, "")
+	return nil
+}
+
 // sayBeside says what becomes of what the card showed before.
 func (j *job) sayBeside(plan *card.Plan, dir, would string) {
 	b := plan.Beside
@@ -197,6 +225,7 @@ func (j *job) sayBeside(plan *card.Plan, dir, would string) {
 		word = "would no longer be shown"
 	}
 	j.sayGone(b.Gone, word)
+	j.sayGone(b.Back, "written again")
 	if len(b.Aboard) > 0 {
 		j.sayAboard(b.Aboard, "changed aboard, and kept")
 		j.note(fmt.Sprintf("'gyrolith merge OFFICE --card %s -o FILE' takes the changes made aboard into the office's file",

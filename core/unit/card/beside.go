@@ -1,6 +1,7 @@
 package card
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"maps"
@@ -33,6 +34,9 @@ type On struct {
 	Drop  []nav.Choice // things that go off the card
 	Names *Names       // names that somebody has settled; nil for none
 
+	Prefer  Side     // whose place is right, of items of one name at two places; "" asks
+	Restore []string // names of what was deleted aboard and is written again, as patterns
+
 	// Chosen says whether the data would have an item with this name and group if the office had it, so that what they
 	// lack is deleted there as well; nil is never.
 	Chosen func(nav.Kind, *nav.Item) bool
@@ -54,6 +58,7 @@ type Beside struct {
 	Aboard                        []Aboard // what was done aboard and stays as it is, for merge to bring home
 	Open                          []Thing  // of these, what was changed in the data as well
 	Stale                         []Thing  // what stays though the data have it no more
+	Back                          []Thing  // what was deleted aboard and is written again
 	Copied                        string   // the copy of the record that was used, where the card has lost its own
 }
 
@@ -76,6 +81,12 @@ func MakeOn(ctx context.Context, d *nav.Dataset, p *unit.Profile, source string,
 		return nil, err
 	}
 	b.pair()
+	if err := b.settleApart(); err != nil {
+		return nil, err
+	}
+	if err := b.checkRestored(); err != nil {
+		return nil, err
+	}
 	if on.Mode == Empty && len(there.Things)+len(there.Unreadable) > 0 {
 		b.leave()
 		return nil, &Occupied{Card: on.Card, Beside: *b.report, Unreadable: there.Unreadable}
@@ -99,6 +110,9 @@ type besides struct {
 	gone    map[int]bool  // sources whose things were deleted aboard, or are dropped
 	fresh   map[int]bool  // sources that the record knows and that have not changed since
 	entry   map[int]int   // of a source: its entry of the record
+	apart   []Apart       // sources that could be a thing at another place
+	cards   map[int]bool  // sources of which the thing on the card stays as it is
+	back    map[int]bool  // entries of the record that were deleted aboard and come back
 }
 
 // drop chooses what goes off the card.
@@ -133,6 +147,7 @@ func (b *besides) drop() error {
 // pair finds the things that are sources: by the record, and what the record does not know by name and place.
 func (b *besides) pair() {
 	b.same, b.of, b.gone, b.fresh, b.entry = map[int][]int{}, map[int]int{}, map[int]bool{}, map[int]bool{}, map[int]int{}
+	b.cards, b.back = map[int]bool{}, map[int]bool{}
 	entry := map[int]int{} // of an entry of the record: the thing
 	for i := range b.there.Things {
 		if r := b.there.Things[i].record; r >= 0 {
@@ -188,51 +203,124 @@ func (b *besides) take(source, of int, entry map[int]int) {
 		b.fresh[source] = len(changes(&b.sources[source], first.Meant)) == 0
 		b.gone[source] = b.gone[source] || len(b.same[source]) == 0
 	}
+	if deleted && b.restores(first) {
+		b.back[of] = true
+		delete(b.gone, source)
+		b.report.Back = append(b.report.Back, Thing{Kind: b.sources[source].Kind, Word: first.Kind, Name: first.Name,
+			Aboard: Deleted})
+	}
 }
 
-// unrecorded finds the sources among what the record does not know: things with the name that a source would have, at
-// its place.
+// restores says whether what was deleted aboard is asked for again.
+func (b *besides) restores(r *Recorded) bool {
+	return slices.ContainsFunc(b.Restore, func(pattern string) bool {
+		pattern = strings.ToLower(pattern)
+		return nav.Glob(pattern, r.Name) || nav.Glob(pattern, r.Source.Name)
+	})
+}
+
+// checkRestored refuses names of which nothing was deleted aboard.
+func (b *besides) checkRestored() error {
+	for _, pattern := range b.Restore {
+		if !slices.ContainsFunc(b.report.Back, func(t Thing) bool { return nav.Glob(strings.ToLower(pattern), t.Name) }) {
+			return fmt.Errorf("%s: nothing that was deleted aboard and that the data have is called %q", b.Card, pattern)
+		}
+	}
+	return nil
+}
+
+// unrecorded finds the sources among what the record does not know: things with the name that a source has, or would
+// have on the unit. At its place such a thing is the source. Elsewhere it is a candidate, if nothing else has the name
+// on either side, and somebody has to settle which place is right.
 func (b *besides) unrecorded() {
-	left := &nav.Dataset{}
+	names := b.shownNames()
+	type candidate struct {
+		source, thing int
+		metres        float64
+	}
+	var near []candidate
+	ofSource, ofThing := map[int][]int{}, map[int][]int{} // candidates at other places
+	byName := map[string][]int{}
+	key := func(kind nav.Kind, name string) string { return kind.One() + "\x00" + name }
+	for i := range b.there.Things {
+		if t := &b.there.Things[i]; t.record < 0 || b.there.Record[t.record].Source.Kind == "" {
+			byName[key(t.Kind, t.Item.Name)] = append(byName[key(t.Kind, t.Item.Name)], i)
+		}
+	}
+	margin := b.profile.Margin()
 	for i := range b.sources {
-		if b.same[i] == nil && !b.gone[i] {
+		for _, j := range b.ofNames(names[i], byName, key) {
+			if d := identity.Apart(&b.sources[i], &b.there.Things[j].Thing); d <= margin {
+				near = append(near, candidate{i, j, d})
+			} else {
+				ofSource[i], ofThing[j] = append(ofSource[i], j), append(ofThing[j], i)
+			}
+		}
+	}
+	slices.SortStableFunc(near, func(x, y candidate) int { return cmp.Compare(x.metres, y.metres) })
+	for _, c := range near {
+		if _, taken := b.of[c.thing]; !taken && b.same[c.source] == nil {
+			b.is(c.source, c.thing)
+		}
+	}
+	for i := range b.sources {
+		if b.same[i] != nil || len(ofSource[i]) != 1 {
+			continue
+		}
+		j := ofSource[i][0]
+		others := slices.DeleteFunc(slices.Clone(ofThing[j]), func(k int) bool { return b.same[k] != nil })
+		if _, taken := b.of[j]; !taken && len(others) == 1 {
+			b.apart = append(b.apart, apartOf(&b.sources[i], &b.there.Things[j].Thing, i, j))
+		}
+	}
+}
+
+// shownName is a name that a source has, or would have on the unit as a thing of a kind.
+type shownName struct {
+	kind nav.Kind
+	name string
+}
+
+// shownNames gives them, of the sources that the record doesn't know.
+func (b *besides) shownNames() map[int][]shownName {
+	left, out := &nav.Dataset{}, map[int][]shownName{}
+	for i := range b.sources {
+		if _, known := b.entry[i]; !known && b.same[i] == nil && !b.gone[i] {
 			t := b.sources[i].Copy()
 			t.Item.ID = token(i)
 			t.AddTo(left)
 		}
 	}
 	fitted := identity.All(unit.Fit(left, b.profile).Data)
-	var free []identity.Thing
-	var at []int
-	for i := range b.there.Things {
-		if t := &b.there.Things[i]; t.record < 0 {
-			free, at = append(free, t.Thing), append(at, i)
+	for k := range fitted {
+		t := &fitted[k]
+		i := sourceIn(t.Item.ID)
+		if i < 0 {
+			continue
+		}
+		out[i] = append(out[i], shownName{t.Kind, t.Item.Name}, shownName{t.Kind, b.sources[i].Item.Name})
+	}
+	return out
+}
+
+// ofNames lists the things of some names, each once.
+func (b *besides) ofNames(names []shownName, byName map[string][]int, key func(nav.Kind, string) string) (out []int) {
+	for _, n := range names {
+		for _, j := range byName[key(n.kind, n.name)] {
+			if n.name != "" && !slices.Contains(out, j) {
+				out = append(out, j)
+			}
 		}
 	}
-	for _, kind := range nav.Kinds {
-		pick := func(list []identity.Thing) (out []identity.Thing, index []int) {
-			for i := range list {
-				if list[i].Kind == kind {
-					out, index = append(out, list[i]), append(index, i)
-				}
-			}
-			return
-		}
-		mine, which := pick(fitted)
-		theirs, index := pick(free)
-		m := identity.Match(mine, theirs, 0)
-		for i, j := range m.First {
-			const samePlace = 10 // metres
-			if j < 0 || mine[i].Item.Name != theirs[j].Item.Name || identity.Apart(&mine[i], &theirs[j]) > samePlace {
-				continue
-			}
-			source, thing := sourceIn(fitted[which[i]].Item.ID), at[index[j]]
-			b.same[source] = append(b.same[source], thing)
-			b.of[thing] = source
-			if b.dropped[thing] {
-				b.gone[source] = true
-			}
-		}
+	return
+}
+
+// is notes that a thing that the record does not know is a source.
+func (b *besides) is(source, thing int) {
+	b.same[source] = append(b.same[source], thing)
+	b.of[thing] = source
+	if b.dropped[thing] {
+		b.gone[source] = true
 	}
 }
 
@@ -286,14 +374,17 @@ func (b *besides) fates() (out []fate, written map[int]bool) {
 	out, written = make([]fate, len(b.there.Things)), map[int]bool{}
 	for i := range b.sources {
 		switch things := b.same[i]; {
-		case b.gone[i] && b.Mode == Add:
+		case b.gone[i] && b.Mode == Add, b.cards[i] && b.Mode == Add:
 		case b.Mode == Replace || len(things) == 0:
 			written[i] = true
 		case b.seen(things) && b.fresh[i] && !b.renames(i):
 		case b.seen(things) || b.agrees(i):
 			written[i] = true
 		default: // changed aboard as well
-			if !b.fresh[i] {
+			switch {
+			case !b.fresh[i] && (b.Prefer == DataSide || b.settledBefore(i)):
+				written[i] = true
+			case !b.fresh[i]:
 				b.report.Open = append(b.report.Open, b.named(things[0]))
 			}
 		}
@@ -413,6 +504,28 @@ func (b *besides) plan(ctx context.Context, formats format.Formats) (*Plan, erro
 	return plan, nil
 }
 
+// office says whether the data are the list of which a card was written: the file of that name, or one that has most of
+// what the record has of it. Only that can say by not having an item that the item is gone.
+func (b *besides) office(file string) bool {
+	if file == b.source {
+		return true
+	}
+	all, found := 0, 0
+	known := map[int]bool{}
+	for _, entry := range b.entry {
+		known[entry] = true
+	}
+	for i := range b.there.Record {
+		if r := &b.there.Record[i]; r.Source.File == file && r.Part == 0 {
+			all++
+			if known[i] {
+				found++
+			}
+		}
+	}
+	return 2*found > all
+}
+
 // unseen lists the entries of the record that were deleted aboard and that the office may still have.
 func (b *besides) unseen() (out []int) {
 	known := map[int]bool{}
@@ -422,7 +535,8 @@ func (b *besides) unseen() (out []int) {
 	for _, i := range b.there.missing {
 		s := &b.there.Record[i].Source
 		kind, _ := nav.ParseKind(s.Kind)
-		if known[i] || b.Chosen == nil || !b.Chosen(kind, &nav.Item{Name: s.Name, Group: s.Group}) {
+		lacked := b.Chosen != nil && b.office(s.File) && b.Chosen(kind, &nav.Item{Name: s.Name, Group: s.Group})
+		if !b.back[i] && (known[i] || !lacked) {
 			out = append(out, i)
 		}
 	}
@@ -436,6 +550,9 @@ func (b *besides) name(i int) string {
 	name := b.sources[b.of[i]].Item.Name
 	switch {
 	case t.record < 0 || name == t.Item.Name:
+		if unit.NewNamer(b.profile.TextOf(t.Kind)).Plain(t.Item.Name) != t.Item.Name {
+			return "" // the unit shows it otherwise
+		}
 		return t.Item.Name
 	case name == b.there.Record[t.record].Source.Name:
 		return b.there.Record[t.record].Name

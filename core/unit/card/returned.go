@@ -20,7 +20,21 @@ type Returned struct {
 	Base, Office, Card *nav.Dataset
 	Notes              []string
 
-	ids map[string]string // the items' own ids, by those that they have while they are merged
+	ids   map[string]string     // the items' own ids, by those that they have while they are merged
+	apart map[string]settlement // items at two places, by kind and name
+	unit  string
+}
+
+// Settled keeps, in the folder of archives, that a merge has taken the office's place of items that the card has at
+// another one, so that the next stow moves them. First says of which, by kind and name.
+func (r *Returned) Settled(keep string, first func(kind, name string) bool) error {
+	var all settlements
+	for key, s := range r.apart {
+		if kind, name, _ := strings.Cut(key, "\x00"); first(kind, name) {
+			all = append(all, s)
+		}
+	}
+	return keepSettled(keep, r.unit, all)
 }
 
 // Return reads a card that came back to the office's list.
@@ -39,7 +53,8 @@ func Return(ctx context.Context, office *nav.Dataset, p *unit.Profile, card, kee
 	}
 	r := &returning{there: there, profile: p, office: identity.All(office.Clone()),
 		out: &Returned{Base: &nav.Dataset{}, Office: &nav.Dataset{Meta: office.Meta, Rejects: office.Rejects,
-			Problems: office.Problems}, Card: &nav.Dataset{}, ids: map[string]string{}}}
+			Problems: office.Problems}, Card: &nav.Dataset{}, ids: map[string]string{},
+			apart: map[string]settlement{}, unit: p.Name}}
 	if there.Copied != "" {
 		r.out.Notes = append(r.out.Notes, "the card has lost its record; the copy in "+there.Copied+" was used")
 	}
@@ -68,6 +83,13 @@ type returning struct {
 func (r *returning) merge() {
 	b := &besides{there: r.there, profile: r.profile, sources: r.office, report: &Beside{}, dropped: map[int]bool{}}
 	b.pair()
+	apart := map[int]int{} // of an item of the office's: the thing at another place
+	for _, a := range b.apart {
+		apart[a.source] = a.thing
+		t := &r.there.Things[a.thing].Thing
+		r.out.apart[a.Word+"\x00"+a.Name] = settlementOf(t, &r.office[a.source])
+		b.is(a.source, a.thing)
+	}
 	met := map[int]bool{} // entries of the record that are items of the office's
 	for i := range r.office {
 		t := &r.office[i]
@@ -78,6 +100,8 @@ func (r *returning) merge() {
 		if entry, known := b.entry[i]; known {
 			met[entry] = true
 			r.known(t, entry, b.same[i])
+		} else if thing, is := apart[i]; is {
+			r.twice(t, &r.there.Things[thing].Thing)
 		} else { // it was not on the card, or nobody knows since when
 			r.equal(t)
 		}
@@ -127,6 +151,11 @@ func (r *returning) known(t *identity.Thing, entry int, things []int) {
 	}
 	shown := &r.there.Things[things[0]].Thing
 	aboard := changes(shown, was.Shown)
+	if slices.Contains(aboard, identity.Position) && slices.Contains(office, identity.Position) {
+		own := t.Copy()
+		own.Item.ID = r.out.ids[t.Item.ID]
+		r.out.apart[t.Kind.One()+"\x00"+t.Item.Name] = settlementOf(shown, &own)
+	}
 	home := r.home(shown)
 	for _, word := range aboard {
 		if p := property(word, &card, &home); p != nil && home.Kind == card.Kind {
@@ -194,6 +223,17 @@ func property(word string, things ...*identity.Thing) *identity.Property {
 func (r *returning) equal(t *identity.Thing) {
 	base, card := t.Copy(), t.Copy()
 	base.AddTo(r.out.Base)
+	card.AddTo(r.out.Card)
+}
+
+// twice makes the versions of an item that both sides added, at two places: all else is the office's.
+func (r *returning) twice(t, shown *identity.Thing) {
+	card, home := t.Copy(), r.home(shown)
+	for _, word := range []string{identity.Position, identity.Course} {
+		if p := property(word, &card, &home); p != nil && home.Kind == card.Kind {
+			p.Take(&card, &home)
+		}
+	}
 	card.AddTo(r.out.Card)
 }
 
