@@ -74,10 +74,15 @@ func (c *circle) say(format string, args ...any) { fmt.Fprintf(&c.told, format+"
 
 // putOffice writes the office's list.
 func (c *circle) putOffice() {
-	text := "name,lat,lon\n"
+	text := "kind,name,lat,lon,line\n"
 	for _, name := range slices.Sorted(maps.Keys(c.marks)) {
-		if at := c.marks[name].office; at != nil {
-			text += fmt.Sprintf("%s,%s,%s\n", name, degrees(at.lat), degrees(at.lon))
+		at := c.marks[name].office
+		switch {
+		case at == nil:
+		case c.unit == "vane": // it shows routes alone
+			text += fmt.Sprintf("route,a,%s,%s,%s\nroute,b,-47.4,11.1,%s\n", degrees(at.lat), degrees(at.lon), name, name)
+		default:
+			text += fmt.Sprintf("waypoint,%s,%s,%s,\n", name, degrees(at.lat), degrees(at.lon))
 		}
 	}
 	c.put("office.csv", text)
@@ -139,8 +144,12 @@ func (c *circle) marksOf(_, path string) map[string]spot {
 		}
 	}
 	for _, f := range files {
-		args := []string{"convert", f, "--take", "waypoints", "-o", "-", "--write-as", "csv", "--columns",
-			"name,lat,lon", "-q"}
+		kind, columns := "waypoints", "name,lat,lon"
+		if c.unit == "vane" {
+			kind = "routes"
+		}
+		args := []string{"convert", f, "--take", kind, "-o", "-", "--write-as", "csv", "--rows", "items", "--columns", columns,
+			"-q"}
 		if strings.HasSuffix(f, ".CSV") {
 			args = append(args, "--columns-in", "name=NAME,lat=LATITUDE,lon=LONGITUDE")
 		}
@@ -160,9 +169,20 @@ func (c *circle) marksOf(_, path string) map[string]spot {
 	return out
 }
 
-// step does something on one side.
+// crewStep is a step of the crew's.
+func (c *circle) crewStep() { c.do([]int{2, 4, 6}[c.r.IntN(3)]) }
+
+// step does something on one side; on a unit without marks only the office does.
 func (c *circle) step() {
-	switch c.r.IntN(8) {
+	what := c.r.IntN(8)
+	if c.unit == "vane" {
+		what = []int{0, 3, 5}[c.r.IntN(3)]
+	}
+	c.do(what)
+}
+
+func (c *circle) do(what int) {
+	switch what {
 	case 0, 1: // the office adds one
 		name := fmt.Sprint("N", c.made)
 		c.made++
@@ -261,6 +281,9 @@ func (c *circle) stowAlone() {
 		c.refuses(1, "--prefer card keeps it where the unit shows it", args...)
 		args = append(args, "--prefer", "card")
 	}
+	if c.r.IntN(3) == 0 {
+		c.killed(args)
+	}
 	c.say("the office stows")
 	c.must(args...)
 	for _, m := range c.marks {
@@ -273,6 +296,45 @@ func (c *circle) stowAlone() {
 		}
 	}
 	c.compare("on the card after a stow", c.shown(), func(m *marked) *spot { return m.card })
+}
+
+// restore archives the card, has the crew do things, and brings back what was.
+func (c *circle) restore() {
+	c.say("the card is archived")
+	was, marks := c.whole(c.card), map[string]*marked{}
+	for name, m := range c.marks {
+		one := *m
+		marks[name] = &one
+	}
+	os.Remove(c.path("whole.zip"))
+	c.must("unstow", "--card", c.card, "-o", "whole.zip")
+	for range 3 {
+		c.crewStep()
+	}
+	c.say("and restored")
+	c.must("unstow", "--card", c.card, "--restore", "whole.zip", "--replace", "--archives", c.keep)
+	if now := c.whole(c.card); !same(now, was) {
+		c.t.Fatalf("%s: restored, the card has other %v\n%s", c.unit, slicesOf(now, was), c.told.String())
+	}
+	for name := range c.marks { // what the office has done stays
+		if m, old := c.marks[name], marks[name]; old == nil {
+			delete(c.marks, name)
+		} else {
+			m.card, m.crewMoved, m.crewGone = old.card, old.crewMoved, old.crewGone
+		}
+	}
+}
+
+// killed stows as the program dies at some step, and finishes what was begun, or not.
+func (c *circle) killed(args []string) {
+	c.killedAt(1 + c.r.IntN(14))
+	c.run(args...)
+	c.killedAt(0)
+	if boot := c.run("unstow", "--card", c.card, "-o", "probe.zip", "--replace", "-q"); strings.Contains(boot.err, "interrupted") {
+		end := []string{"--finish", "--undo"}[c.r.IntN(2)]
+		c.say("killed, and %s", end)
+		c.must("stow", end, "--card", c.card, "--archives", c.keep)
+	}
 }
 
 // loseRecord writes the list on the card from another computer, after the record and its copy are lost. A mark at two
@@ -328,7 +390,7 @@ func (c *circle) compare(when string, has map[string]spot, want func(m *marked) 
 // back that somebody deleted, each is where somebody put it last or is asked about, and meeting again changes nothing.
 func TestCircleOfMarks(t *testing.T) {
 	t.Parallel()
-	for n, unit := range []string{"ridge", "keel", "csv-list", "gpx-folder", "keel"} {
+	for n, unit := range []string{"ridge", "keel", "vane", "csv-list", "gpx-folder"} {
 		f := newFolder(t)
 		c := &circle{folder: f, r: rand.New(rand.NewPCG(20260314, uint64(n))), unit: unit, card: "card", keep: "kept",
 			marks: map[string]*marked{}, places: map[spot]bool{}}
@@ -352,6 +414,9 @@ func TestCircleOfMarks(t *testing.T) {
 			}
 			if c.r.IntN(3) == 0 {
 				c.loseRecord()
+			}
+			if c.r.IntN(3) == 0 && unit != "vane" {
+				c.restore()
 			}
 			c.meet()
 		}
