@@ -148,7 +148,7 @@ func TestVerifyUnstowRestore(t *testing.T) {
 	whole := f.get("card/KEEL/MARKS.KRD")
 	f.put("card/KEEL/MARKS.KRD", whole[:len(whole)/2])
 	f.put("card/KEEL/EXTRA.BIN", "x")
-	f.refuses(1, "1 of 1 file not as written", "stow", "--verify", "--card", "card")
+	f.refuses(4, "1 of 1 file not as written", "stow", "--verify", "--card", "card")
 	f.refuses(1, "CARD ERROR", "boot", "--unit", "keel", "--card", "card")
 	f.refuses(1, "--salvage takes what is complete", "look", f.path("card/KEEL/MARKS.KRD"))
 	f.must("look", f.path("card/KEEL/MARKS.KRD"), "--salvage")
@@ -213,7 +213,7 @@ func TestCircleOfACard(t *testing.T) {
 	f.must("boot", "--card", "card", "--make", "Seal rock", "47.57 S", "11.34 E")
 	f.must("boot", "--card", "card", "--move", "Rock 2", "47.5655 S 11.3465 E")
 	f.must("boot", "--card", "card", "--delete", "Rock 3")
-	r := f.refuses(1, "merge OFFICE --card card", "stow", "--verify", "--card", "card")
+	r := f.refuses(4, "merge OFFICE --card card", "stow", "--verify", "--card", "card")
 	for _, want := range []string{"made     waypoint  Seal rock", "moved    waypoint  Rock 2",
 		"deleted  waypoint  Rock 3"} {
 		if !strings.Contains(r.err, want) {
@@ -425,7 +425,7 @@ func TestStowOnAFullCard(t *testing.T) {
 		t.Errorf("the card was changed: %v", names(f.state("card")))
 	}
 	r := f.run("stow", "new.gpx", "--unit", "ridge", "--card", "card", "--add")
-	if r.status != 1 || !strings.HasPrefix(r.err, "attention: 1 item does not fit") || !strings.Contains(r.err, "NEW") {
+	if r.status != 4 || !strings.HasPrefix(r.err, "attention: 1 item does not fit") || !strings.Contains(r.err, "NEW") {
 		t.Errorf("status %d:\n%s", r.status, r.err)
 	}
 }

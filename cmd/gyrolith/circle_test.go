@@ -13,12 +13,11 @@ import (
 
 // marked is a mark of a history: where each side has it, and what was done since the sides last met.
 type marked struct {
-	office, card             *spot // nil where the side has none
-	officeMoved, crewMoved   bool
-	officeGone, crewGone     bool // deleted by somebody: it never comes back by itself
-	agreed                   bool // both sides knew it when they met
-	settled                  bool // at two places, and somebody has been asked
-	foreign, officeForgotten bool
+	office, card           *spot // nil where the side has none
+	officeMoved, crewMoved bool
+	officeGone, crewGone   bool // deleted by somebody: it never comes back by itself
+	agreed                 bool // both sides knew it when they met
+	settled                bool // at two places, and somebody has been asked
 }
 
 // circle is a card that goes back and forth between an office and a crew, with a small model of what must be where.
@@ -148,7 +147,8 @@ func (c *circle) marksOf(_, path string) map[string]spot {
 		if c.unit == "vane" {
 			kind = "routes"
 		}
-		args := []string{"convert", f, "--take", kind, "-o", "-", "--write-as", "csv", "--rows", "items", "--columns", columns,
+		args := []string{"convert", f, "--take", kind, "-o", "-", "--write-as", "csv", "--rows", "items", "--columns",
+			columns,
 			"-q"}
 		if strings.HasSuffix(f, ".CSV") {
 			args = append(args, "--columns-in", "name=NAME,lat=LATITUDE,lon=LONGITUDE")
@@ -330,7 +330,8 @@ func (c *circle) killed(args []string) {
 	c.killedAt(1 + c.r.IntN(14))
 	c.run(args...)
 	c.killedAt(0)
-	if boot := c.run("unstow", "--card", c.card, "-o", "probe.zip", "--replace", "-q"); strings.Contains(boot.err, "interrupted") {
+	probe := c.run("stow", "--verify", "--card", c.card)
+	if strings.Contains(probe.err, "interrupted") {
 		end := []string{"--finish", "--undo"}[c.r.IntN(2)]
 		c.say("killed, and %s", end)
 		c.must("stow", end, "--card", c.card, "--archives", c.keep)

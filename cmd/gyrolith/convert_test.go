@@ -62,7 +62,7 @@ func TestSelectionOptions(t *testing.T) {
 			t.Errorf("%v: got %s, want %s", c.args, got, c.want)
 		}
 	}
-	f.refuses(1, "nothing in these files matches", "convert", "walk.gpx", "--take", "routes", "-o", "x.gpx")
+	f.refuses(5, "nothing in these files matches", "convert", "walk.gpx", "--take", "routes", "-o", "x.gpx")
 	f.put("two.csv", "name,lat,lon\nRock 1,-47.5,11.3\nRock 2,-47.6,11.3\n")
 	f.refuses(3, "the choice \"all:Rok 2\" matches nothing; the nearest: waypoint \"Rock 2\"; refused by --strict",
 		"convert", "two.csv", "--take", "waypoints:Rock*", "--leave", "all:Rok 2", "--strict", "-o", "x.gpx")

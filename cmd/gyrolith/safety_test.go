@@ -58,13 +58,13 @@ func TestBadInput(t *testing.T) {
 	f.put("words.txt", "meet us at the landing")
 	f.put("other.xml", "<svg/>")
 	f.put("none.gpx", "<gpx/>")
+	f.refuses(5, "holds no waypoint", "convert", "none.gpx", "-o", "out.kml")
 	for _, c := range []struct{ file, words string }{
 		{"cut.gpx", "the file is cut off"}, {"cut.kmz", "damaged or cut off"}, {"page.kml", "is an HTML page"},
 		{"picture.gpx", "is a PNG picture"}, {"empty.gpx", "is empty (0 bytes)"}, {"zeros.gpx", "zero bytes"},
 		{"tags.gpx", "tags.gpx:3:11: <trkseg> is closed by </trk>"}, {"deep.gpx", "nested more than 1000 deep"},
 		{"bomb.gpx", "declares entities"}, {"file.gpx", "declares entities"}, {"words.txt", "not in a recognised format"},
 		{"other.xml", "outermost element is <svg>"}, {"missing.gpx", "there is no such file"},
-		{"none.gpx", "holds no waypoint"},
 	} {
 		began := time.Now()
 		f.refuses(1, c.words, "convert", c.file, "-o", "out.kml")

@@ -45,6 +45,23 @@ type Zoned interface{ InZone(*time.Location) }
 // Measuring is an output whose measures are those of the lengths in its name.
 type Measuring interface{ Measures() measure.System }
 
+// Mending is a step that deals with what is wrong with its input, so that a strict run need not refuse that.
+type Mending interface{ Mends() }
+
+// Mends says whether the first step deals with what is wrong with the inputs.
+func (c *Chain) Mends() bool {
+	if len(c.Stages) == 0 {
+		return false
+	}
+	_, mends := c.Stages[0].Step.(Mending)
+	return mends
+}
+
+// Chooses says whether something is chosen for a step.
+func (c *Chain) Chooses() bool {
+	return slices.ContainsFunc(c.Stages, func(s *Stage) bool { return !s.Take.Empty() })
+}
+
 // Shifting is an output that may need the datum shift that is given.
 type Shifting interface{ WantsShift() bool }
 
@@ -207,13 +224,17 @@ type Work struct {
 // Remark is what was left out of an input, or had to be guessed.
 type Remark struct {
 	Path    string
-	Problem *nav.Problem // or
-	Reject  *nav.Reject
+	Problem *nav.Problem  // or
+	Reject  *nav.Reject   // or
+	Cut     *format.Error // where a file ends too early, of which what is complete was used
 }
 
 // Remarks gathers what the readers noticed, input by input. It is called before the inputs are merged.
 func Remarks(inputs []*format.Loaded) (out []Remark) {
 	for _, in := range inputs {
+		if in.Cut != nil {
+			out = append(out, Remark{Path: in.Path, Cut: in.Cut})
+		}
 		for _, p := range in.Data.Problems {
 			out = append(out, Remark{Path: in.Path, Problem: &p})
 		}

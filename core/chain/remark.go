@@ -2,15 +2,19 @@ package chain
 
 import (
 	"fmt"
+	"slices"
 
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
+	"gyrolith/core/nav"
 )
 
 // String says in a line where, and what.
 func (r Remark) String() string {
 	e := format.Error{Path: r.Path}
 	switch {
+	case r.Cut != nil:
+		return r.Cut.Error() + "; the complete data before it was used"
 	case r.Reject != nil:
 		x := r.Reject
 		what := x.Kind.One()
@@ -38,11 +42,29 @@ func (r Remark) String() string {
 
 // Advice is what the user can do about it.
 func (r Remark) Advice() advice.Advice {
-	if r.Reject != nil {
+	switch {
+	case r.Cut != nil:
+		return advice.Advice{}
+	case r.Reject != nil:
 		return r.Reject.Advice
 	}
 	return r.Problem.Advice
 }
 
 // Grave says whether something of the input is missing or may be wrong.
-func (r Remark) Grave() bool { return r.Reject != nil || r.Problem.Code.Grave() }
+func (r Remark) Grave() bool { return r.Cut != nil || r.Reject != nil || r.Problem.Code.Grave() }
+
+// Strict gives the first remark for which a strict run refuses its inputs; false if there is none. Where a step mends
+// them, that is a file that was cut off alone.
+func Strict(remarks []Remark, mends bool) (Remark, bool) {
+	i := slices.IndexFunc(remarks, func(r Remark) bool {
+		if mends {
+			return r.Cut != nil || r.Problem != nil && r.Problem.Code == nav.ProblemChoice
+		}
+		return r.Grave()
+	})
+	if i < 0 {
+		return Remark{}, false
+	}
+	return remarks[i], true
+}

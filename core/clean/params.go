@@ -81,6 +81,9 @@ func (s *Step) settle() error {
 	return nil
 }
 
+// Mends says that what is wrong with the input is what the step is there for.
+func (s *Step) Mends() {}
+
 // Apply cleans the data and reports it. The detail of the report is a *Result.
 func (s *Step) Apply(ctx context.Context, d *nav.Dataset) (*nav.Report, error) {
 	result, err := s.Clean(ctx, d)

@@ -197,7 +197,11 @@ type Error struct {
 	Cut       bool // the file ends too early: salvaging takes what is before
 	Other     bool // the file is of another kind, and no damaged data
 	Advice    advice.Advice
+	Err       error // the cause, where there is one
 }
+
+// Unwrap gives the cause.
+func (e *Error) Unwrap() error { return e.Err }
 
 // Advised gives the advice.
 func (e *Error) Advised() advice.Advice { return e.Advice }

@@ -230,5 +230,5 @@ func (s *Source) Fault(msg string) error { return &Error{Path: s.Path, Msg: msg}
 
 // FaultOf makes an error of this source of what went wrong with it, and keeps the advice.
 func (s *Source) FaultOf(err error) error {
-	return &Error{Path: s.Path, Msg: err.Error(), Advice: advice.Of(err)}
+	return &Error{Path: s.Path, Msg: err.Error(), Advice: advice.Of(err), Err: err}
 }

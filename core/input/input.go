@@ -229,5 +229,9 @@ func (r *Reading) NotEmpty(d *nav.Dataset, path string) error {
 	case !r.Take.Empty():
 		return ErrNotChosen
 	}
-	return &format.Error{Path: path, Msg: ErrEmpty.Error()}
+	err := &format.Error{Path: path, Msg: ErrEmpty.Error(), Err: ErrEmpty}
+	if len(d.Rejects) > 0 { // it has some, and none can be used
+		err.Err = nil
+	}
+	return err
 }

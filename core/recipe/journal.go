@@ -32,7 +32,8 @@ type Entry struct {
 	Status  Status            `json:"status,omitempty"`
 	Why     string            `json:"why,omitempty"`
 	Advice  advice.Advice     `json:"-"`
-	Strict  bool              `json:"strict,omitempty"` // refused for a loss or a finding alone
+	Strict  bool              `json:"strict,omitempty"`  // refused for a loss or a finding alone
+	Nothing bool              `json:"nothing,omitempty"` // refused since nothing was taken, or is left
 	Changes int               `json:"changes,omitempty"`
 	Lost    int               `json:"lost,omitempty"`
 	Counts  []nav.Count       `json:"counts,omitempty"`  // such as how many points were given a height

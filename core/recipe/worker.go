@@ -46,7 +46,10 @@ func (w *worker) Do(ctx context.Context, inputs []Input) (*Result, error) {
 		return nil, err
 	}
 	if work.Data.Counts() == [4]int{} {
-		return nil, fmt.Errorf("%s: %w of the recipe", inputs[0].Path, chain.ErrNothingLeft)
+		if w.chain.Chooses() {
+			return nil, fmt.Errorf("%s: %w, or nothing in it matches what is chosen", inputs[0].Path, chain.ErrNothingLeft)
+		}
+		return nil, fmt.Errorf("%s: %w", inputs[0].Path, chain.ErrNothingLeft)
 	}
 	sink := &memory{}
 	for _, e := range w.chain.Ends {
@@ -62,10 +65,8 @@ func (w *worker) Do(ctx context.Context, inputs []Input) (*Result, error) {
 	for _, f := range sink.files {
 		out.Files = append(out.Files, *f)
 	}
-	for _, in := range loaded {
-		for i := range in.Data.Rejects {
-			out.Unread = append(out.Unread, in.Data.Rejects[i].Why)
-		}
+	if r, refused := chain.Strict(work.Work.Remarks, w.chain.Mends()); refused {
+		out.Unread = append(out.Unread, r.String())
 	}
 	for _, made := range work.Made {
 		for _, f := range made.Findings {
@@ -75,7 +76,7 @@ func (w *worker) Do(ctx context.Context, inputs []Input) (*Result, error) {
 	}
 	for _, r := range work.Work.Remarks {
 		switch {
-		case r.Problem != nil && r.Problem.Info:
+		case r.Cut == nil && r.Problem != nil && r.Problem.Info:
 		case len(out.Remarks) >= mostRemarks:
 			out.Remarks[len(out.Remarks)-1] = Remark{Text: "there are more remarks about this input; 'look' shows them all"}
 		default:

@@ -21,6 +21,9 @@ import (
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/dress"
 	"gyrolith/core/format"
+	"gyrolith/core/input"
+	"gyrolith/core/lay"
+	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/core/unit"
 	"gyrolith/internal/cli/console"
@@ -32,6 +35,8 @@ const (
 	statusInput   = 1 // an input could not be used, or the output not be written
 	statusUsage   = 2
 	statusStrict  = 3   // --strict refused a loss, a finding or a difference
+	statusDiffers = 4   // done, but the unit shows or the card holds something else
+	statusNothing = 5   // nothing is there: nothing taken, an empty folder or result
 	statusStopped = 130 // by a signal
 )
 
@@ -96,12 +101,36 @@ func Run(ctx context.Context, args []string, in io.Reader, out, errOut io.Writer
 		fmt.Fprintf(a.err, "%s stopped; no partial files were left behind\n", a.err.Paint(console.Red, "gyrolith:"))
 		return statusStopped
 	}
-	status := statusInput
-	if f, ok := errors.AsType[*failure](err); ok {
-		status = f.status
-	}
 	a.complain(err)
-	return status
+	return statusOf(err)
+}
+
+// statusOf gives the exit status of an error; of several the one that says most of what is to be done.
+func statusOf(err error) int {
+	if many, ok := err.(interface{ Unwrap() []error }); ok {
+		all := map[int]bool{}
+		for _, e := range many.Unwrap() {
+			all[statusOf(e)] = true
+		}
+		for _, status := range []int{statusUsage, statusInput, statusStrict, statusNothing, statusDiffers} {
+			if all[status] {
+				return status
+			}
+		}
+	}
+	if f, ok := errors.AsType[*failure](err); ok {
+		return f.status
+	}
+	nothing := []error{nav.ErrNothing, input.ErrNotChosen, input.ErrEmpty, chain.ErrNothingLeft, lay.ErrNothing}
+	if slices.ContainsFunc(nothing, func(e error) bool { return errors.Is(err, e) }) {
+		return statusNothing
+	}
+	return statusInput
+}
+
+// nothingError is an error of what is not there.
+func nothingError(text string, args ...any) error {
+	return &failure{statusNothing, fmt.Errorf(text, args...)}
 }
 
 // bare gives what the system says of a path, without the path.
@@ -127,6 +156,10 @@ func (a *app) complain(err error) {
 	a.err.Printf("%s %s\n", a.err.Paint(console.Red, "gyrolith:"), console.Show(text))
 }
 
+// plainSwitches are the options of the verbs of places that take no value.
+var plainSwitches = []string{"--json", "--quiet", "--strict", "--verbose", "--replace", "--dry-run", "--salvage",
+	"--list"}
+
 // joinNegative ties a negative number to the option before it, since a value is never an option.
 func joinNegative(args []string) []string {
 	var out []string
@@ -139,6 +172,10 @@ func joinNegative(args []string) []string {
 		// a coordinate, with the sign that is no option's
 		if place && len(args[i]) > 1 && args[i][0] == '-' && digit(args[i][1]) {
 			out = append(out, "−"+args[i][1:])
+			continue
+		}
+		if place && slices.Contains(plainSwitches, args[i]) { // a coordinate may follow
+			out = append(out, args[i])
 			continue
 		}
 		if i+1 < len(args) && strings.HasPrefix(args[i], "--") && !strings.Contains(args[i], "=") && len(args[i+1]) > 1 &&
@@ -282,7 +319,8 @@ func manySmall() {
 
 // faultIn is an error of one file, in the words of format.Error.
 func faultIn(path, text string, args ...any) error {
-	return &format.Error{Path: path, Msg: fmt.Sprintf(text, args...)}
+	err := fmt.Errorf(text, args...)
+	return &format.Error{Path: path, Msg: err.Error(), Err: err}
 }
 
 // worded says of which option of a verb a fault of parameters is: such a fault is one of usage. An error of several is

@@ -49,7 +49,6 @@ func (a *app) clean() *cli.Command {
 		p.Path = param.Written
 		return param.Table{p}.In("Writing").ForOneRun()
 	})
-	s.forgiving = true
 	s.report = func(_ *chain.Work, r *nav.Report) (nav.Ledger, error) {
 		if s.json {
 			return r.Ledger, nil

@@ -74,7 +74,7 @@ func (d *drawJob) run(ctx context.Context, l *commandLine) error {
 	if err != nil {
 		return err
 	}
-	w, err := d.merged(inputs, d.strict)
+	w, err := d.merged(inputs, d.strict, false)
 	if err != nil {
 		return err
 	}

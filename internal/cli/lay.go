@@ -123,7 +123,8 @@ func (l *layJob) printRecipe(line *commandLine) error {
 		return usageError("lay: --as-recipe: in a recipe the areas or lines are those of the input, and not --over")
 	}
 	ext := cmp.Or(filepath.Ext(l.output), ".gpx")
-	return l.print(l.printed(line, "{folder}/{name}"+ext))
+	step, output := l.printed(line, "{folder}/{name}"+ext)
+	return l.print(false, step, output)
 }
 
 // printed are the step and the output that lay what the verb would lay, as parts of a recipe.

@@ -54,7 +54,7 @@ func (j *job) leaveOthers(inputs []*format.Loaded, err error) ([]*format.Loaded,
 	if err := errors.Join(faults...); err != nil || len(inputs) > 0 {
 		return inputs, err
 	}
-	return nil, fmt.Errorf("no file in these folders has navigation data")
+	return nil, nothingError("no file in these folders has navigation data")
 }
 
 // isData says whether a file in a folder is data.
@@ -81,7 +81,7 @@ func (j *job) gathered(ctx context.Context, args []string) (*input.Gathered, err
 		j.saySkipped(g.Others)
 	}
 	if len(g.Files) == 0 && len(args) > 0 {
-		return nil, fmt.Errorf("%s: contains no data file", strings.Join(args, ", "))
+		return nil, nothingError("%s: contains no data file", strings.Join(args, ", "))
 	}
 	return g, nil
 }
@@ -135,14 +135,14 @@ func (j *job) saySame(paths []string) {
 }
 
 // merged says what the readers noticed, refuses under --strict what is missing, and makes one dataset of the inputs.
-func (j *job) merged(inputs []*format.Loaded, strict bool) (*chain.Work, error) {
+func (j *job) merged(inputs []*format.Loaded, strict, mends bool) (*chain.Work, error) {
 	j.saySystem(j.reading.Options.System, false)
 	w := &chain.Work{Source: chain.Stem(inputs[0].Path), Remarks: chain.Remarks(inputs)}
 	for _, in := range inputs {
 		j.remarks(in)
 	}
 	if strict {
-		if err := strictInput(w.Remarks); err != nil {
+		if err := strictInput(w.Remarks, mends); err != nil {
 			return nil, err
 		}
 	}
@@ -155,16 +155,16 @@ func (j *job) merged(inputs []*format.Loaded, strict bool) (*chain.Work, error) 
 	for _, r := range unmatched {
 		j.note(r.String())
 	}
-	if strict {
-		if err := strictInput(unmatched); err != nil {
-			return nil, err
-		}
-	}
 	if w.Data.Counts() == [4]int{} {
 		if !chosen.Empty() {
-			return nil, fmt.Errorf("nothing in these files matches the options; 'gyrolith look' shows what is in them")
+			return nil, nothingError("nothing in these files matches the options; 'gyrolith look' shows what is in them")
 		}
-		return nil, faultIn(inputs[0].Path, "%v", input.ErrEmpty)
+		return nil, j.reading.NotEmpty(w.Data, inputs[0].Path)
+	}
+	if strict {
+		if err := strictInput(unmatched, mends); err != nil {
+			return nil, err
+		}
 	}
 	return w, nil
 }
@@ -181,16 +181,14 @@ func (j *job) gather(ctx context.Context, paths []string) (w *chain.Work, path s
 	if err != nil {
 		return nil, "", err
 	}
-	w, err = j.merged(inputs, j.strict)
+	w, err = j.merged(inputs, j.strict, false)
 	return w, inputs[0].Path, err
 }
 
 // strictInput refuses inputs with positions that can't be used or things that can't be held.
-func strictInput(remarks []chain.Remark) error {
-	for _, r := range remarks {
-		if r.Grave() {
-			return strictError("%s; refused by --strict", advised(r.String(), r.Advice()))
-		}
+func strictInput(remarks []chain.Remark, mends bool) error {
+	if r, refused := chain.Strict(remarks, mends); refused {
+		return strictError("%s; refused by --strict", advised(r.String(), r.Advice()))
 	}
 	return nil
 }
@@ -203,12 +201,11 @@ func (j *job) remarks(in *format.Loaded) {
 	if j.quiet {
 		return
 	}
-	if in.Cut != nil {
-		j.note(in.Cut.Error() + "; the complete data before it was used")
-	}
 	var read, problems, rejects []chain.Remark
 	for _, r := range chain.Remarks([]*format.Loaded{in}) {
 		switch {
+		case r.Cut != nil:
+			j.note(r.String())
 		case r.Reject != nil:
 			rejects = append(rejects, r)
 		case r.Problem.Info:

@@ -215,7 +215,7 @@ func (m *mergeJob) tell(inputs []*format.Loaded) error {
 		m.remarks(in)
 	}
 	if m.strict {
-		return strictInput(chain.Remarks(inputs))
+		return strictInput(chain.Remarks(inputs), false)
 	}
 	return nil
 }

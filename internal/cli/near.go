@@ -135,7 +135,7 @@ func (n *nearJob) run(ctx context.Context, args []string) error {
 	hits := make([][]near.Row, len(n.places))
 	var mu sync.Mutex
 	faults, _, err := n.eachFile(ctx, "looking", g.Files, func(i int, in *format.Loaded) error {
-		if err := n.rejectsOf(in); err != nil {
+		if err := n.refusedInput(in); err != nil {
 			return err
 		}
 		x := near.NewIndex(in.Data, g.Files[i].Rel)

@@ -20,7 +20,8 @@ type report struct {
 	a                      *app
 	quiet, json, dry       bool
 	done, kept, refused    int
-	strict, others         int // of the refused ones; files of folders that are no data
+	strict, nothing        int // of the refused ones
+	others                 int // files of folders that are no data
 	verb                   bool
 	changes, lost, outputs int
 	counts                 []nav.Count
@@ -46,6 +47,9 @@ func (p *report) tell(o *recipe.Outcome) {
 		p.refused++
 		if e.Strict {
 			p.strict++
+		}
+		if e.Nothing {
+			p.nothing++
 		}
 		if len(p.failures) < mostFailures {
 			p.failures = append(p.failures, e)
@@ -150,6 +154,10 @@ func (p *report) end(r *recipe.Recipe, into string) error {
 	switch {
 	case p.refused > 0 && p.refused == p.strict:
 		return strictError("%d of %s refused by --strict", p.refused, plural(p.refused+p.done+p.kept, "input", "inputs"))
+	case p.refused > 0 && p.refused == p.nothing:
+		return nothingError("%d of %s refused", p.refused, plural(p.refused+p.done+p.kept, "input", "inputs"))
+	case p.refused > 0 && p.refused == p.strict+p.nothing:
+		return strictError("%d of %s refused", p.refused, plural(p.refused+p.done+p.kept, "input", "inputs"))
 	case p.refused > 0:
 		return fmt.Errorf("%d of %s refused", p.refused, plural(p.refused+p.done+p.kept, "input", "inputs"))
 	}

@@ -100,7 +100,7 @@ func (r *runJob) run(ctx context.Context, l *commandLine) error {
 		return err
 	}
 	if len(inputs) == 0 {
-		return fmt.Errorf("%s: contains no data file", strings.Join(args[1:], ", "))
+		return nothingError("%s: contains no data file", strings.Join(args[1:], ", "))
 	}
 	if err := x.CheckNames(first, inputs); err != nil {
 		return ofRecipe(err)

@@ -3,7 +3,9 @@ package cli
 import (
 	"cmp"
 	"context"
+	"os"
 	"path/filepath"
+	"strings"
 
 	"github.com/urfave/cli/v3"
 
@@ -28,8 +30,6 @@ type stepVerb struct {
 	report func(w *chain.Work, r *nav.Report) (before nav.Ledger, err error) // says what the step did
 	// once all is written; nil for nothing
 	after func(ctx context.Context, w *chain.Work, r *nav.Report, inputs []string) (err error)
-
-	forgiving bool // positions that can't be used are what the step is there for
 }
 
 // step makes a verb of a step, with further options.
@@ -89,8 +89,11 @@ func (s *stepVerb) run(ctx context.Context, l *commandLine) error {
 	}
 	j := *s.job
 	j.replace = j.replace || s.append
-	if err := j.settle(s.verb, s.end, paths); err != nil {
-		return err
+	dry := s.dryRun && s.output == "" // what the step would do is asked, and not what would be written
+	if !dry {
+		if err := j.settle(s.verb, s.end, paths); err != nil {
+			return err
+		}
 	}
 	if s.begin != nil {
 		if err := s.begin(); err != nil {
@@ -99,6 +102,9 @@ func (s *stepVerb) run(ctx context.Context, l *commandLine) error {
 	}
 	stage := &chain.Stage{Verb: s.verb, Step: s.stage.Step} // what is chosen is chosen once the files are merged
 	c := &chain.Chain{Reading: s.reading, Stages: []*chain.Stage{stage}, Ends: []*chain.End{s.end}}
+	if dry {
+		c.Ends = nil
+	}
 	if err := c.Open(ctx); err != nil {
 		return err
 	}
@@ -107,7 +113,7 @@ func (s *stepVerb) run(ctx context.Context, l *commandLine) error {
 	if err != nil {
 		return err
 	}
-	w, err := s.merged(inputs, s.strict && !s.forgiving)
+	w, err := s.merged(inputs, s.strict, c.Mends())
 	if err != nil {
 		return err
 	}
@@ -124,6 +130,10 @@ func (s *stepVerb) run(ctx context.Context, l *commandLine) error {
 	}
 	if s.strict && len(r.Findings) > 0 {
 		return strictError("%s: %s, refused by --strict; nothing was written", inputs[0].Path, r.Findings[0])
+	}
+	if dry {
+		s.ledger(before)
+		return nil
 	}
 	if err := s.write(ctx, s.end, w, before, s.append); err != nil || s.after == nil {
 		return err
@@ -150,7 +160,31 @@ func (s *stepVerb) printRecipe(l *commandLine) error {
 	if isMany(s.output) {
 		name = filepath.ToSlash(s.output)
 	}
-	return s.print(s.printed(l, name))
+	together := s.takesTogether(l)
+	if together {
+		name = filepath.Base(s.output)
+		if filepath.Ext(name) == "" {
+			name += ext
+		}
+	}
+	step, output := s.printed(l, name)
+	return s.print(together, step, output)
+}
+
+// takesTogether says whether several inputs go to one output, as in a recipe that takes all of them together.
+func (j *job) takesTogether(l *commandLine) bool {
+	if isMany(j.output) || j.output == "" || j.output == "-" {
+		return false
+	}
+	if len(l.args) > 1 {
+		return true
+	}
+	for _, arg := range l.args {
+		if info, err := os.Stat(arg); err == nil && info.IsDir() || err != nil && strings.ContainsAny(arg, "*?[") {
+			return true
+		}
+	}
+	return false
 }
 
 // printed are the step and the output that do what the verb would do, as parts of a recipe.
@@ -171,7 +205,12 @@ func (j *job) printOutput(l *commandLine, table param.Table, usual string) error
 	if isMany(j.output) {
 		name = filepath.ToSlash(j.output)
 	}
-	return j.print(j.printed(l, table, name))
+	together := j.takesTogether(l)
+	if together {
+		name = filepath.Base(j.output)
+	}
+	step, output := j.printed(l, table, name)
+	return j.print(together, step, output)
 }
 
 // printed are how the data are read and the output that do what the verb would do, as parts of a recipe.
@@ -181,7 +220,10 @@ func (j *job) printed(l *commandLine, table param.Table, name string) (step, out
 			Name: param.Setting{Name: "file", Values: []string{name}}}
 }
 
-func (j *job) print(step, output *recipe.Printed) error {
+func (j *job) print(together bool, step, output *recipe.Printed) error {
 	j.out.Printf("# gyrolith %s, as steps of a recipe\n", j.verb)
+	if together {
+		j.out.Printf("together = true\n\n")
+	}
 	return recipe.Print(j.out, step, output)
 }

@@ -251,7 +251,7 @@ func (s *stowJob) run(ctx context.Context, l *commandLine) error {
 		return err
 	}
 	if n := overfull(plan.Ledger); n > 0 {
-		return fmt.Errorf("%s: %s not fit; choose less with --take, --leave or --inside, or make room with --drop",
+		return differsError("%s: %s not fit; choose less with --take, --leave or --inside, or make room with --drop",
 			console.Show(s.unit.card), plural(n, "item does", "items do"))
 	}
 	return unshown(s.unit.card, done.Result.Differences)
@@ -263,8 +263,13 @@ func unshown(card string, differences []compare.Difference) error {
 		return nil
 	}
 	d := &differences[0]
-	return fmt.Errorf("%s: the unit does not show what was intended (%s, the first: %s %q: %s)", console.Show(card),
+	return differsError("%s: the unit does not show what was intended (%s, the first: %s %q: %s)", console.Show(card),
 		plural(len(differences), "difference", "differences"), d.Kind.One(), d.Name, d.What)
+}
+
+// differsError is an error of a card that was written, and holds or shows something else than was meant.
+func differsError(text string, args ...any) error {
+	return &failure{statusDiffers, fmt.Errorf(text, args...)}
 }
 
 // printRecipe prints the output that makes the same card.
@@ -274,8 +279,8 @@ func (s *stowJob) printRecipe(l *commandLine) error {
 	if s.unit.card != "" {
 		name += "-" + filepath.Base(s.unit.card)
 	}
-	return s.print(&recipe.Printed{Do: "convert", Table: append(s.reading.Params(), input.Choosing(&s.stage.Take)...),
-		Settings: l.settings},
+	table := append(s.reading.Params(), input.Choosing(&s.stage.Take)...)
+	return s.print(false, &recipe.Printed{Do: "convert", Table: table, Settings: l.settings},
 		&recipe.Printed{Do: "stow", Table: end.Output.Params(), Settings: l.settings,
 			Name: param.Setting{Name: key, Values: []string{name}}})
 }
@@ -382,10 +387,10 @@ func (s *stowJob) check(ctx context.Context) error {
 	}
 	switch {
 	case len(aboard) > 0:
-		return advice.About(advice.BringHome, s.unit.card, "%s: %s aboard since it was written", s.unit.card,
-			plural(len(aboard), "item was changed", "items were changed"))
+		return &failure{statusDiffers, advice.About(advice.BringHome, s.unit.card, "%s: %s aboard since it was written",
+			s.unit.card, plural(len(aboard), "item was changed", "items were changed"))}
 	case len(bad) > 0:
-		return fmt.Errorf("%s: %d of %s not as written; stow again, or restore an archive with 'gyrolith unstow --restore'",
+		return differsError("%s: %d of %s not as written; stow again, or restore an archive with 'gyrolith unstow --restore'",
 			s.unit.card, len(bad), plural(len(files), "file", "files"))
 	}
 	return nil

@@ -12,6 +12,7 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
+	"gyrolith/core/chain"
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/column"
 	"gyrolith/core/format"
@@ -157,12 +158,12 @@ func joined(faults []error) error {
 	return errors.Join(slices.DeleteFunc(slices.Clone(faults), func(err error) bool { return err == nil })...)
 }
 
-// rejectsOf refuses positions that could not be used.
-func (j *job) rejectsOf(in *format.Loaded) error {
-	if n := len(in.Data.Rejects); j.strict && n > 0 {
-		return strictError("%s: %s can't be used, refused by --strict", in.Path, plural(n, "position", "positions"))
+// refusedInput refuses, under --strict, an input of which something is missing.
+func (j *job) refusedInput(in *format.Loaded) error {
+	if !j.strict {
+		return nil
 	}
-	return nil
+	return strictInput(chain.Remarks([]*format.Loaded{in}), false)
 }
 
 // besideName tells of the file that a name is below: its folder, and its own name.

@@ -80,7 +80,7 @@ func (t *tallyJob) run(ctx context.Context, args []string) error {
 	t.step.Zone = t.zone()
 	found := make([]*tally.Found, len(g.Files))
 	faults, others, err := t.eachFile(ctx, "adding up", g.Files, func(i int, in *format.Loaded) error {
-		if err := t.rejectsOf(in); err != nil {
+		if err := t.refusedInput(in); err != nil {
 			return err
 		}
 		folder, file := besideName(g.Files[i].Rel)

@@ -106,6 +106,8 @@ every option that takes a unit also takes the path of a profile.`, nil},
   1    an input could not be used, or an output could not be written
   2    wrong usage
   3    --strict refused a loss, a finding or a difference; nothing was written
+  4    done, but the unit shows, or the card holds, something else than was meant
+  5    nothing is there: nothing taken, an empty folder or result; nothing was written
   130  stopped by a signal; no partial files were left behind
 
 Data go to standard output, all messages to standard error. Lines starting with note:
