@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"fmt"
 	"io"
+	"math"
 	"net"
 	"os"
 	"os/exec"
@@ -61,6 +62,69 @@ func TestStoppedRunCleansUp(t *testing.T) {
 	}
 	if r := f.run("run", "season-cards", "in", "--into", "out", "--quiet"); r.status != 0 {
 		t.Errorf("it does not go on: %s", r.err)
+	}
+}
+
+// A signal ends any verb within half a second or so, whatever it is computing, with its own status and without a file.
+func TestSignalWhileComputing(t *testing.T) {
+	t.Parallel()
+	if runtime.GOOS == "windows" {
+		t.Skip("signals are sent otherwise there")
+	}
+	f := newFolder(t)
+	var b strings.Builder
+	b.WriteString(`<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><trk><trkseg>`)
+	for i := range 500_000 {
+		fmt.Fprintf(&b, "<trkpt lat=\"%.6f\" lon=\"%.6f\"/>\n", -47.5+0.2*math.Sin(float64(i)/4e4),
+			11.3+0.2*math.Cos(float64(i)/3e4))
+	}
+	b.WriteString(`</trkseg></trk></gpx>`)
+	f.put("a.gpx", b.String())
+	f.put("b.gpx", b.String())
+	f.put("card/.here", "")
+	stopped := 0
+	for _, args := range [][]string{
+		{"draw", "a.gpx", "-o", "made.svg"},
+		{"compare", "a.gpx", "b.gpx"},
+		{"merge", "a.gpx", "b.gpx", "-o", "made.gpx"},
+		{"clean", "a.gpx", "--thin-within", "1m", "-o", "made.gpx"},
+		{"recast", "a.gpx", "--tracks-to", "routes", "--thin-within", "1m", "-o", "made.gpx"},
+		{"stow", "a.gpx", "--unit", "keel", "--card", "card"},
+		{"convert", "a.gpx", "-o", "made.gpkg"},
+	} {
+		for _, after := range []time.Duration{150, 450} {
+			cmd, errOut := f.begun(args...)
+			if err := cmd.Start(); err != nil {
+				t.Fatal(err)
+			}
+			time.Sleep(after * time.Millisecond)
+			began := time.Now()
+			if cmd.Process.Signal(syscall.SIGTERM) != nil {
+				cmd.Wait()
+				continue
+			}
+			cmd.Wait()
+			status, took := cmd.ProcessState.ExitCode(), time.Since(began)
+			if status == 0 { // it had ended
+				os.Remove(f.path(args[len(args)-1]))
+				os.RemoveAll(f.path("card"))
+				f.put("card/.here", "")
+				continue
+			}
+			stopped++
+			if status != 130 || took > 3*time.Second { // on a busy machine
+				t.Errorf("%v after %d ms: status %d after %v: %s", args, after, status, took, errOut)
+			}
+			for _, name := range f.list() {
+				if strings.HasPrefix(name, "made") || strings.Contains(name, ".part") || strings.HasPrefix(name, "tmp/") ||
+					strings.HasPrefix(name, "card/K") {
+					t.Errorf("%v after %d ms: %s is left behind", args, after, name)
+				}
+			}
+		}
+	}
+	if stopped < 5 {
+		t.Errorf("only %d were stopped", stopped)
 	}
 }
 

@@ -92,7 +92,7 @@ func (t *Target) Params() param.Table {
 				return err
 			}),
 		unitName,
-		param.Count("card-version", &t.CardVersion, 1, 99, "VERSION", "the card `VERSION`, for older units"),
+		param.CardVersion(&t.CardVersion),
 	)...).In("Writing")
 }
 

@@ -5,6 +5,7 @@ import (
 	"math"
 	"os"
 	"strings"
+	"time"
 	"unicode"
 
 	"gyrolith/core/format"
@@ -23,14 +24,7 @@ func (r *Reading) Params() param.Table {
 			return nil
 		})
 	as.Words = strings.Split(r.Formats.Readable(), ", ")
-	clock := param.FuncIn("clock", "ZONE", "the `ZONE` of times without one, and of times shown: UTC, local, ±HH:MM, "+
-		"or a name of the time zone database (Area/City)",
-		func(env *param.Env, text string) (err error) {
-			r.Options.Zone, err = nav.ParseZone(text)
-			env.Zone = r.Options.Zone
-			return
-		})
-	clock.Words = []string{"UTC", "local"}
+	clock := param.Clock(func(env *param.Env, zone *time.Location) { r.Options.Zone, env.Zone = zone, zone })
 	nesting := param.Count("max-nesting", &r.Options.MaxNesting, 1, math.MaxInt32, "N",
 		"the maximum depth of nesting in a file, `N`")
 	nesting.Default = "1000"

@@ -176,7 +176,7 @@ func (s *Step) departure(text string, zone *time.Location) (time.Time, error) {
 func (s *Step) HazardParams() param.Table {
 	return param.Table{
 		param.File("hazards", &s.HazardsPath, "FILE", "the `FILE` of hazards: waypoints, lines and areas"),
-		param.Choices("hazards-take", &s.HazardsTake, "only these hazards, `KIND[:GLOB]`; repeatable"),
+		param.HazardsTake(&s.HazardsTake),
 		param.Length("clear", &s.Clear, "DISTANCE", "the `DISTANCE` to keep from hazards, such as 60m"),
 	}
 }

@@ -242,6 +242,9 @@ func (p *Pending) Flush() error {
 
 // Place gives the file its name. It says under which name an older file was kept.
 func (p *Pending) Place() (kept string, err error) {
+	if err := mayPlace(); err != nil {
+		return "", err
+	}
 	switch {
 	case p.stream:
 		return "", nil

@@ -16,6 +16,10 @@ import (
 // it is when the program dies, and is made whole by the next that writes there. It says under which names older files
 // were kept.
 func CommitAll(files []*Pending) (kept []string, err error) {
+	if err := mayPlace(); err != nil {
+		return nil, err
+	}
+	defer Carry()()
 	for _, p := range files {
 		defer p.Discard()
 		if err := p.Flush(); err != nil {

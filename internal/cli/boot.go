@@ -18,6 +18,7 @@ import (
 	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
+	"gyrolith/core/safefile"
 	"gyrolith/core/unit/card"
 	"gyrolith/core/unit/standin"
 	"gyrolith/internal/cli/console"
@@ -74,6 +75,9 @@ func (b *bootJob) run(ctx context.Context, l *commandLine) error {
 			b.sayDeed(deed)
 			return nil
 		}
+	}
+	if b.listen != "" { // it is ended by a signal, and shows what it heard then
+		defer safefile.Carry()()
 	}
 	shown, from, err := b.started(ctx)
 	if err != nil {

@@ -332,7 +332,7 @@ func (a *app) valuesOf(v *verb, p *param.Param, value string, before []string) (
 			c.words = append(c.words, candidate{word: k})
 		}
 		c.open = true
-	case p.Value == "SYSTEM":
+	case p.Value == "SYSTEM" && p.Path == param.Maybe: // a coordinate system, or its file
 		c.files = false
 		if value == "" || strings.HasPrefix("utm", value) {
 			c.words = append(c.words, candidate{"utm", "the zone of the data"})

@@ -11,7 +11,10 @@ import (
 )
 
 // patience is how long a stopped program may take to clean up, for instance while it waits for its input.
-const patience = 5 * time.Second
+const patience = 400 * time.Millisecond
+
+// carried is how long it may take to carry through what was begun.
+const carried = 20 * time.Second
 
 // Main runs the program on the process's own arguments and streams. Told to stop, it ends what it does and leaves
 // nothing half written behind; told twice, it ends at once.
@@ -27,13 +30,20 @@ func Main(ctx context.Context) int {
 	case status := <-done:
 		return status
 	case <-stop:
+		safefile.Stop()
 		cancel()
 	}
-	select {
-	case status := <-done:
-		return status
-	case <-stop:
-	case <-time.After(patience):
+	for limit := time.Now().Add(carried); ; {
+		select {
+		case status := <-done:
+			return status
+		case <-stop:
+		case <-time.After(patience):
+			if safefile.Carrying() && time.Now().Before(limit) {
+				continue
+			}
+		}
+		break
 	}
 	safefile.Abandon()
 	return statusStopped

@@ -7,6 +7,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"time"
 	"unicode"
 
 	"gyrolith/core/chain"
@@ -69,8 +70,7 @@ func (d *Drawing) Params() param.Table {
 	section := param.Word("section", &d.Section.Along, []string{"distance", "time"}, "WHAT",
 		"heights and speeds under the map, over `WHAT`: distance or time")
 	system.Path = param.Maybe
-	clock := param.Func("clock", "ZONE", "the `ZONE` of times that are shown: UTC, local or ±HH:MM",
-		func(text string) (err error) { d.Zone, err = nav.ParseZone(text); return })
+	clock := param.Clock(func(_ *param.Env, zone *time.Location) { d.Zone = zone })
 	return append(param.Table{
 		size,
 		param.Func("scale", "SCALE", "the `SCALE` in the middle, such as 1:25000 (default: all of the data)",
@@ -92,7 +92,7 @@ func (d *Drawing) Params() param.Table {
 		param.File("removed", &d.rejects, "FILE", "the `FILE` of points removed by clean, marked by fault"),
 		param.File("hazards", &d.passage.HazardsPath, "FILE",
 			"the `FILE` with hazards: the clearance is drawn where a route comes too near"),
-		param.Choices("hazards-take", &d.passage.HazardsTake, "only these hazards, `KIND[:GLOB]`; repeatable"),
+		param.HazardsTake(&d.passage.HazardsTake),
 		param.Length("clear", &d.passage.Clear, "DISTANCE", "the `DISTANCE` to keep from hazards, such as 150m"),
 		param.Measures(func(s measure.System) { d.Measure = s }),
 		clock,

@@ -90,7 +90,7 @@ func (f *fitting) Params() param.Table {
 	name.Path = param.Maybe
 	return param.Table{
 		name,
-		param.Count("card-version", &f.version, 1, 99, "VERSION", "the card `VERSION`, for older units"),
+		param.CardVersion(&f.version),
 	}.In("Fitting")
 }
 

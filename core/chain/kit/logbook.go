@@ -43,8 +43,7 @@ func (l *Logbook) ReadLike(r *input.Reading) { l.reading = r }
 
 // Params lists the parameters of the table.
 func (l *Logbook) Params() param.Table {
-	clock := param.Func("clock", "ZONE", "the `ZONE` of times that are shown: UTC, local, ±HH:MM or a name",
-		func(text string) (err error) { l.Layout.Zone, err = nav.ParseZone(text); return })
+	clock := param.Clock(func(_ *param.Env, zone *time.Location) { l.Layout.Zone = zone })
 	return append(l.Step.Params(), param.Table{passage.Columns.Param(&l.Columns), export.NotationParam(&l.Layout.Notation),
 		param.Measures(func(s measure.System) { l.Layout.Measure = s }), clock}.In("Table")...)
 }

@@ -54,7 +54,7 @@ func UnitParams(name *string, version *int) param.Table {
 	p.Words = unit.ShippedNames()
 	return param.Table{
 		p,
-		param.Count("card-version", version, 1, 99, "VERSION", "the card `VERSION`, for older units"),
+		param.CardVersion(version),
 	}.In("Unit")
 }
 

@@ -9,6 +9,7 @@ import (
 	"slices"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/safefile"
 )
 
 // Finish carries a stow through that was broken off between two files.
@@ -23,6 +24,7 @@ func Finish(card string) (*Manifest, error) {
 		return nil, err
 	}
 	defer old.Close()
+	defer safefile.Carry()()
 	w := &writer{root: root, card: card}
 	for _, f := range m.Gone {
 		if _, err := root.Lstat(f.Path); err == nil && old.sum(f.Path) != f.SHA256 {
@@ -133,6 +135,7 @@ func Undo(ctx context.Context, card string, opt Options) (m *Manifest, archived 
 			return nil, "", err
 		}
 	}
+	defer safefile.Carry()()
 	for _, f := range m.Files {
 		if err := w.undo(&f, old); err != nil {
 			return nil, "", err

@@ -206,6 +206,7 @@ func (r *restoring) carryOut(ctx context.Context, out *Restored) error {
 	if err := ctx.Err(); err != nil { // from here on it is carried through
 		return err
 	}
+	defer safefile.Carry()()
 	r.opt.step("manifest")
 	if err := r.manifest(m); err != nil {
 		return err

@@ -111,6 +111,7 @@ func (p *Plan) Stow(ctx context.Context, card string, opt Options) (*Stowed, err
 	if err := ctx.Err(); err != nil { // from here on it is carried through
 		return nil, err
 	}
+	defer safefile.Carry()()
 	opt.step("manifest")
 	if err := w.manifest(m); err != nil {
 		return nil, err
