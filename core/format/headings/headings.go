@@ -73,8 +73,8 @@ var heads = map[string][]string{
 	"speed": {"speed", "speed m s", "geschwindigkeit", "vitesse", "velocidad", "velocita", "snelheid", "hastighet",
 		"hastighed", "fart"},
 	"course":      {"course", "cog", "kurs", "cap", "rumbo", "rotta", "koers"},
-	"north south": {"n s", "ns", "lat hemisphere", "lat hemi", "lat ns", "lat dir"},
-	"east west":   {"e w", "ew", "e o", "lon hemisphere", "lon hemi", "lon ew", "lon dir"},
+	"north south": {"n s", "ns", "lat hemisphere", "lat hemi", "lat ns", "lat dir", "lat n s"},
+	"east west":   {"e w", "ew", "e o", "lon hemisphere", "lon hemi", "lon ew", "lon dir", "lon e w"},
 }
 
 // OfLines are the words above a column that might name lines, to which --line-by is then pointed.
@@ -166,6 +166,11 @@ func Of(title string) (Heading, bool) {
 			return Heading{h.Holds, h.Rank + partRank}, true
 		}
 	}
+	if bare, side := withoutSide(plain); side != "" {
+		if h, ok := headRanks[bare]; ok && (h.Holds == "lat" || h.Holds == "lon") {
+			return Heading{h.Holds, h.Rank + sideRank}, true
+		}
+	}
 	return Heading{}, false
 }
 
@@ -179,6 +184,9 @@ func Claimed(keys []string, wanted ...string) (out []string) {
 	}
 	return
 }
+
+// sideRank is added for a title that names a hemisphere beside its word.
+const sideRank = 50
 
 // partRank is from where the ranks of parts of a coordinate begin.
 const partRank = 200

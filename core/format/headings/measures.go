@@ -60,6 +60,7 @@ var measures = [...]map[string]Measure{
 		{"degrees", 1}: "deg,degs,degree,degrees,grad,grade,gradi,grados,degres,graus,graden,grader,stopni,stupnu,astetta," +
 			"true,deg true,degrees true,t,rw,rechtweisend,vrai",
 		{"radians", 180 / math.Pi}: "rad,radian,radians,radiant,bogenmass",
+		{"gon", 360.0 / 400}:       "gon,gons,neugrad,gradians",
 		{"mils", 360.0 / 6400}:     "mil,mils",
 	}),
 }

@@ -10,7 +10,7 @@ import (
 
 // measureCell is a cell of a row that says in which measure or form the columns are.
 var measureCell = pattern.New(
-	`(?i)^[\[(]?\s*(?:m|ft|feet|km|nm|kn|kts?|m/s|km/h|°|deg|degrees|grad|dd|ddm|dms|` +
+	`(?i)^[\[(]?\s*(?:m|ft|feet|km|nm|kn|kts?|m/s|km/h|(?:°|deg|degrees) ?[nsewo]?|grad|rad|gon|dd|ddm|dms|` +
 		`utc|local|m\.? ?ü\.? ?[mn]\.?[nh]?\.?|m ?a?msl|m ?nhn|a?msl|hh:mm(?::ss)?|yyyy-mm-dd|dd\.mm\.yyyy|` +
 		`decimal(?: degrees)?|wgs ?84|%|-)\s*[\])]?$`,
 )

@@ -240,6 +240,14 @@ func (r *reader) placeAngles(w *nav.Waypoint, a, b, ns, ew string, line int) str
 	case b == "":
 		return "has no longitude"
 	}
+	if ok1 && ok2 {
+		if why := r.latAngles.read(&lat, &latDigits, &ns, a, "latitude"); why != "" {
+			return why
+		}
+		if why := r.lonAngles.read(&lon, &lonDigits, &ew, b, "longitude"); why != "" {
+			return why
+		}
+	}
 	if ns != "" && !r.letters.take(&ns, "N", "S") {
 		return fmt.Sprintf("%q is neither N nor S", clip(ns))
 	}
@@ -271,8 +279,18 @@ func (r *reader) placeAngles(w *nav.Waypoint, a, b, ns, ew string, line int) str
 			return fmt.Sprintf("longitude %s is beyond 180 degrees", clip(b))
 		}
 	} else {
+		if r.latAngles.factor != 1 || r.lonAngles.factor != 1 {
+			return "is not a number in the measure of the heading"
+		}
+		if isO(r.lonAngles.side) && !strings.ContainsAny(b, "EeWw") {
+			return "has a heading whose O means east in some languages and west in others: write E or W in the cells"
+		}
 		var err error
-		if lat, lon, err = geodesy.ParsePosition(withLetter(a, ns) + " " + withLetter(b, ew)); err != nil {
+		lat, lon, err = geodesy.ParsePosition(withLetter(a, ns+r.latAngles.side) + " " + withLetter(b, ew+r.lonAngles.side))
+		if err != nil { // the cells have letters of their own
+			lat, lon, err = geodesy.ParsePosition(withLetter(a, ns) + " " + withLetter(b, ew))
+		}
+		if err != nil {
 			// A comma between the two is surer than a blank where each has parts.
 			lat, lon, err = geodesy.ParsePosition(strings.ReplaceAll(withLetter(a, ns), ",", ".") + ", " +
 				strings.ReplaceAll(withLetter(b, ew), ",", "."))

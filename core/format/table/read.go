@@ -149,6 +149,7 @@ type reader struct {
 
 	lat, lon, position, east, north, zone, ns, ew int // columns; -1 where there is none
 	letters                                       letters
+	latAngles, lonAngles                          angles
 	name, symbol, colour                          int
 	desc, comment, typ, group, kind, line, seg    int
 	id                                            int
@@ -235,7 +236,9 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 	r.desc, r.comment, r.typ, r.group, r.kind, r.line, r.seg = one("description"), one("comment"), one("type"),
 		one("group"), one("kind"), one("line"), one("segment")
 	r.item, r.id = one("item"), one("item id")
-	r.simple = len(f.at["lat"]) == 1 && len(f.at["lon"]) == 1 && r.ns < 0 && r.ew < 0 && (opt.System.WGS84())
+	r.latAngles, r.lonAngles = r.anglesOf("lat", r.ns, rows), r.anglesOf("lon", r.ew, rows)
+	r.simple = len(f.at["lat"]) == 1 && len(f.at["lon"]) == 1 && r.ns < 0 && r.ew < 0 && opt.System.WGS84() &&
+		r.latAngles.plain() && r.lonAngles.plain()
 	r.heightTitle()
 	if r.kind >= 0 && !r.kinds(rows) { // another's column
 		r.fields[r.kind] = r.bare(r.kind)
@@ -276,7 +279,7 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 	if err := r.datums(rows, opt); err != nil {
 		return nil, err
 	}
-	d.Tell(nav.ProblemColumns, f.say(sheet)+r.sayMeasures())
+	d.Tell(nav.ProblemColumns, f.say(sheet)+r.sayAngles()+r.sayMeasures())
 	if doubt != "" {
 		r.doubt(f.header+2, "%s", doubt)
 	}
@@ -301,6 +304,8 @@ func (r *reader) heightTitle() {
 	}
 	title := headings.Folded(r.titles[r.height.column])
 	switch {
+	case strings.Contains(" "+title+" ", " agl ") || strings.Contains(title, "ground"):
+		r.over = nav.AboveGround
 	case strings.Contains(title, "ellips"):
 		r.over = nav.AboveEllipsoid
 	case strings.Contains(title, "msl") || strings.Contains(title, "sea") || strings.Contains(title, "nhn") ||
