@@ -122,3 +122,13 @@ func TestSmallThingsOfLines(t *testing.T) {
 		f.must(strings.Fields(line)...)
 	}
 }
+
+// An error of writing names the output, whatever wrote it.
+func TestErrorsNameTheOutput(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	f.put("a.csv", "name,lat,lon\nA,-47.5,11.3\n")
+	f.refuses(1, "x.igc: ", "convert", "a.csv", "-o", "x.igc")
+	f.env = []string{"TMPDIR=" + f.path("gone")}
+	f.refuses(1, "set TMPDIR", "convert", "a.csv", "-o", "x.gpkg")
+}

@@ -4,6 +4,7 @@ package export
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"path/filepath"
@@ -288,14 +289,15 @@ func (t *Target) write(ctx context.Context, d *nav.Dataset, name string, sink Si
 			return err
 		}
 		written, err := t.Format.Store(w, d, opt)
-		if err == nil {
-			out.Written = *written
+		if err != nil {
+			return about(ctx, name, err)
 		}
-		return err
+		out.Written = *written
+		return nil
 	}
 	parts, written, err := t.Format.StoreSet(d, opt)
 	if err != nil {
-		return fmt.Errorf("%s: %w", name, err)
+		return about(ctx, name, err)
 	}
 	out.Written = *written
 	stem := strings.TrimSuffix(name, filepath.Ext(name))
@@ -309,6 +311,14 @@ func (t *Target) write(ctx context.Context, d *nav.Dataset, name string, sink Si
 		}
 	}
 	return nil
+}
+
+// about says which output an error is about, where it doesn't say so itself.
+func about(ctx context.Context, name string, err error) error {
+	if _, placed := errors.AsType[*safefile.Error](err); placed || ctx.Err() != nil {
+		return err
+	}
+	return fmt.Errorf("%s: %w", name, err)
 }
 
 // guarded ends the writing with the context.

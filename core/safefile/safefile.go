@@ -43,7 +43,7 @@ func Abandon() {
 // Scratch makes a temporary folder, which is gone once remove is called.
 func Scratch() (dir string, remove func(), err error) {
 	if dir, err = os.MkdirTemp("", "gyrolith-"); err != nil {
-		return "", nil, err
+		return "", nil, noScratch(os.TempDir(), err)
 	}
 	live.Lock()
 	live.folders[dir] = true
@@ -54,6 +54,18 @@ func Scratch() (dir string, remove func(), err error) {
 		delete(live.folders, dir)
 		live.Unlock()
 	}, nil
+}
+
+// noScratch words an error of the folder of temporary files.
+func noScratch(dir string, err error) error {
+	reason := "no temporary file can be made in it: set TMPDIR to a folder that permits it"
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		reason = "there is no such folder for temporary files: set TMPDIR to one that exists"
+	case errors.Is(err, fs.ErrPermission):
+		reason = "permission denied to make temporary files: set TMPDIR to a folder that permits it"
+	}
+	return &Error{dir, reason, err}
 }
 
 // Pending is a file that is being written beside its final name.
@@ -326,6 +338,18 @@ func keepOld(path string) (string, error) {
 	return "", fmt.Errorf("%s: there are already ten thousand backups beside it", path)
 }
 
+// Error says which file can't be written, and why.
+type Error struct {
+	Path   string
+	reason string
+	err    error
+}
+
+func (e *Error) Error() string { return e.Path + ": " + e.reason }
+
+// Unwrap gives the cause.
+func (e *Error) Unwrap() error { return e.err }
+
 func cannotWrite(path string, err error) error {
 	var pe *fs.PathError
 	var le *os.LinkError
@@ -343,7 +367,7 @@ func cannotWrite(path string, err error) error {
 	case errors.As(err, &se):
 		reason = "can't be written: " + se.Err.Error()
 	}
-	return fmt.Errorf("%s: %s", path, reason)
+	return &Error{Path: path, reason: reason, err: err}
 }
 
 // WriteAll writes a whole file at once.

@@ -120,7 +120,7 @@ func Open(paths []string) (*Terrain, error) {
 		}
 		before := len(t.rasters)
 		err = filepath.WalkDir(p, func(path string, e fs.DirEntry, err error) error {
-			if err != nil || e.IsDir() {
+			if err != nil || e.IsDir() || dangling(path, e) {
 				return err
 			}
 			return t.add(path, false)
@@ -135,6 +135,15 @@ func Open(paths []string) (*Terrain, error) {
 	}
 	t.index()
 	return t, nil
+}
+
+// dangling tells a link to nothing, which is no terrain.
+func dangling(path string, e fs.DirEntry) bool {
+	if e.Type()&fs.ModeSymlink == 0 {
+		return false
+	}
+	_, err := os.Stat(path)
+	return errors.Is(err, fs.ErrNotExist)
 }
 
 // add opens one file. In a folder, what is no terrain is passed over; a file that was named must be some.

@@ -218,6 +218,11 @@ func TestRefusals(t *testing.T) {
 	if _, err := Open([]string{t.TempDir()}); err == nil || !strings.Contains(err.Error(), "contains no terrain") {
 		t.Errorf("an empty folder: %v", err)
 	}
+	// A link to nothing in a folder is no terrain; the tiles beside it are.
+	folder := filepath.Dir(save(t, "good.tif", good))
+	if err := os.Symlink(filepath.Join(folder, "gone"), filepath.Join(folder, "old.tif")); err == nil {
+		open(t, folder)
+	}
 	// A damaged block is found when it is read, and is an error, not a height.
 	damaged := bytes.Clone(good)
 	for i := 8; i < 40; i++ {

@@ -4,13 +4,18 @@ import (
 	"bytes"
 	"context"
 	"database/sql"
+	"errors"
 	"fmt"
+	"io"
+	"io/fs"
 	"math"
 	"os"
 	"path/filepath"
 	"strings"
 	"testing"
 	"time"
+
+	"modernc.org/sqlite"
 
 	"gyrolith/core/format"
 	"gyrolith/core/format/layer"
@@ -341,5 +346,34 @@ func TestHostileLayerName(t *testing.T) {
 	}
 	if back, err := open(t, path, &format.ReadOptions{}); err != nil || back.Waypoints[0].Group != d.Waypoints[0].Group {
 		t.Errorf("%v %+v", err, back)
+	}
+}
+
+// What the database says of a fault comes with the file's trouble and a way out, and the cause stays in the error.
+func TestFaultsInWords(t *testing.T) {
+	path, db := written(t, sample(), &format.WriteOptions{})
+	if _, err := db.Exec("CREATE UNIQUE INDEX one ON waypoints (name)"); err != nil {
+		t.Fatal(err)
+	}
+	db.Close()
+	_, err := write(io.Discard, sample(), &format.WriteOptions{Append: path})
+	if err == nil || !strings.Contains(err.Error(), "waypoints.name") ||
+		!strings.Contains(err.Error(), "write a new file") {
+		t.Errorf("the rule of a layer: %v", err)
+	}
+	if _, ok := errors.AsType[*sqlite.Error](err); !ok {
+		t.Errorf("the cause is lost: %#v", err)
+	}
+	raw, _ := os.ReadFile(path)
+	clear(raw[len(raw)/2:])
+	os.WriteFile(path, raw[:len(raw)/4*3], 0o666)
+	if _, err := write(io.Discard, sample(), &format.WriteOptions{Append: path}); err == nil ||
+		!strings.Contains(err.Error(), "is damaged") {
+		t.Errorf("added to a damaged one: %v", err)
+	}
+	t.Setenv("TMPDIR", filepath.Join(t.TempDir(), "gone"))
+	if _, err := write(io.Discard, sample(), &format.WriteOptions{}); !errors.Is(err, fs.ErrNotExist) ||
+		!strings.Contains(err.Error(), "TMPDIR") {
+		t.Errorf("without a temporary folder: %v", err)
 	}
 }

@@ -60,7 +60,7 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		err = context.Cause(ctx)
 	}
 	if err != nil {
-		return nil, &format.Error{Path: s.Path, Msg: reason(err), Advice: advice.Of(err)}
+		return nil, &format.Error{Path: s.Path, Msg: readFault(err), Advice: advice.Of(err), Err: err}
 	}
 	return r.d, nil
 }
@@ -77,20 +77,6 @@ func spilled(s *format.Source, dir string, limit int64) (string, error) {
 		err = advice.Errorf(advice.AllowUnpacked, "is larger than the limit")
 	}
 	return path, err
-}
-
-// reason words an error of the database.
-func reason(err error) string {
-	text := err.Error()
-	switch {
-	case strings.Contains(text, "malformed"), strings.Contains(text, "not a database"), strings.Contains(text, "disk I/O"):
-		return "is damaged or incomplete: " + text
-	case strings.Contains(text, "too big"):
-		return fmt.Sprintf("has a value of more than %d MB, which can't be data", mostValue>>20)
-	case strings.Contains(text, "no such table: gpkg_"):
-		return "is a database, but not a GeoPackage"
-	}
-	return text
 }
 
 type reader struct {

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"io/fs"
 	"math"
 	"os"
 	"path/filepath"
@@ -40,7 +41,7 @@ func write(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Writt
 	}
 	done, err := fill(path, fresh, d, opt)
 	if err != nil {
-		return nil, err
+		return nil, writeFault(err, dir)
 	}
 	f, err := os.Open(path)
 	if err != nil {
@@ -49,6 +50,14 @@ func write(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Writt
 	defer f.Close()
 	_, err = io.Copy(w, f)
 	return done, err
+}
+
+// bare gives what the system says of a path, without the path.
+func bare(err error) error {
+	if pe, ok := errors.AsType[*fs.PathError](err); ok {
+		return pe.Err
+	}
+	return err
 }
 
 // copyOf copies the file that data are added to; fresh says that there is none.
@@ -75,8 +84,11 @@ func copyOf(from, to string) (fresh bool, err error) {
 	if err != nil {
 		return false, err
 	}
-	_, err = io.Copy(out, in)
-	return false, errors.Join(err, out.Close())
+	if _, err = io.Copy(out, in); err == nil {
+		return false, out.Close()
+	}
+	out.Close()
+	return false, notMade(filepath.Dir(to), bare(err))
 }
 
 // noLog refuses a database beside which a log holds what is not in it yet.
