@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"io/fs"
 	"math/rand/v2"
 	"os"
 	"path/filepath"
@@ -366,6 +367,33 @@ func TestFailingOutput(t *testing.T) {
 			if (err != nil) != (whole.Len() > left) || err != nil && !errors.Is(err, errFull) {
 				t.Errorf("%s with room for %d of %d bytes: %v", f.Name, left, whole.Len(), err)
 			}
+		}
+	}
+}
+
+// Whoever loads a file can tell why it failed: the cause stays in the error.
+func TestCausesStay(t *testing.T) {
+	dir := t.TempDir()
+	_, err := format.Open(context.Background(), filepath.Join(dir, "gone.gpx"), nil)
+	if !errors.Is(err, fs.ErrNotExist) || !strings.HasSuffix(err.Error(), "gone.gpx: there is no such file") {
+		t.Errorf("a missing file: %v", err)
+	}
+	stopped, stop := context.WithCancel(context.Background())
+	stop()
+	for name, text := range map[string]string{"a.csv": "name,lat,lon\nA,1,2\n",
+		"a.gpx":     `<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="1" lon="2"/></gpx>`,
+		"a.geojson": `{"type":"Point","coordinates":[2,1]}`} {
+		path := filepath.Join(dir, name)
+		if err := os.WriteFile(path, []byte(text), 0o666); err != nil {
+			t.Fatal(err)
+		}
+		s, err := format.Open(stopped, path, nil)
+		if err == nil {
+			_, err = all.Formats.Load(s, "", false, &format.ReadOptions{})
+			s.Close()
+		}
+		if !errors.Is(err, context.Canceled) {
+			t.Errorf("%s, stopped: %v", name, err)
 		}
 	}
 }

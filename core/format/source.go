@@ -55,7 +55,7 @@ func Open(ctx context.Context, path string, stdin io.Reader) (*Source, error) {
 	} else {
 		f, err := os.Open(path)
 		if err != nil {
-			return nil, &Error{Path: path, Msg: reason(err)}
+			return nil, &Error{Path: path, Msg: reason(err), Err: err}
 		}
 		info, err := f.Stat()
 		if err == nil && info.IsDir() {
@@ -63,7 +63,7 @@ func Open(ctx context.Context, path string, stdin io.Reader) (*Source, error) {
 		}
 		if err != nil {
 			f.Close()
-			return nil, &Error{Path: path, Msg: reason(err)}
+			return nil, &Error{Path: path, Msg: reason(err), Err: err}
 		}
 		s.file, s.rest = f, f
 		if info.Mode().IsRegular() {
@@ -78,7 +78,7 @@ func Open(ctx context.Context, path string, stdin io.Reader) (*Source, error) {
 	n, err := io.ReadFull(s.rest, head)
 	if err != nil && err != io.EOF && err != io.ErrUnexpectedEOF {
 		s.Close()
-		return nil, &Error{Path: s.Path, Msg: reason(err)}
+		return nil, &Error{Path: s.Path, Msg: reason(err), Err: err}
 	}
 	s.Head = head[:n]
 	return s, nil

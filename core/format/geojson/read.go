@@ -215,7 +215,7 @@ func (r *reader) located(err error) error {
 		}
 		return out
 	}
-	out.Msg = err.Error()
+	out.Msg, out.Err = strings.TrimPrefix(err.Error(), "jsontext: read error: "), err
 	return out
 }
 

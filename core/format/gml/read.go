@@ -435,7 +435,7 @@ func (r *reader) build(g *shape, f *record) error {
 	}
 	ref, err := r.referenceOf(name)
 	if err != nil {
-		return &format.Error{Path: r.src.Path, Line: line, Msg: err.Error()}
+		return &format.Error{Path: r.src.Path, Line: line, Msg: err.Error(), Err: err}
 	}
 	key := fmt.Sprint(name, f.own, f.numbers) + strings.Join(f.titles, "\n")
 	b := r.builders[key]
