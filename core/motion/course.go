@@ -39,8 +39,7 @@ func (c *Course) Values(fix *nav.Point) []nav.Field { return c.values.Values(nil
 // itself, and nil beyond an end. It is false where no place is believed.
 func (c *Course) At(at int64) (p nav.Point, before, after *nav.Point, ok bool) {
 	n, exact := slices.BinarySearchFunc(c.Fixes, at, func(p nav.Point, at int64) int {
-		return cmp.Compare(p.UnixNano(),
-			at)
+		return cmp.Compare(p.UnixNano(), at)
 	})
 	if n > 0 {
 		before = &c.Fixes[n-1]

@@ -59,15 +59,13 @@ type edge struct {
 // add takes the edges of an area in if there are some along the antimeridian.
 func (j *joiner) add(area int, rings [][]nav.Point) {
 	along := func(p, q *nav.Point) bool { return p.Lon == -180 && q.Lon == -180 }
-	lats := map[float64]bool{}
+	some := false
 	for _, r := range rings {
 		for i := range r {
-			if along(&r[i], &r[(i+1)%len(r)]) {
-				lats[r[i].Lat], lats[r[(i+1)%len(r)].Lat] = true, true
-			}
+			some = some || along(&r[i], &r[(i+1)%len(r)])
 		}
 	}
-	if len(lats) == 0 {
+	if !some {
 		return
 	}
 	if j.seams == nil {

@@ -351,9 +351,7 @@ func (m *mergeJob) say(r *merge.Report, first, second string) {
 	m.rows([]console.Column{{Title: "conflict"}, {}, {}, {Title: console.OneLine(first, 28)},
 		{Title: console.OneLine(second, 28)}, {Title: "taken"}}, rows)
 	for _, c := range r.Ambiguous {
-		m.err.Printf("%s %s %q: another of this name or place is in %s, and all are kept\n", m.err.Paint(console.Yellow,
-			"note:"), c.Word,
-			console.Show(c.Name), console.Show(second))
+		m.note(fmt.Sprintf("%s %q: another of this name or place is in %s, and all are kept", c.Word, c.Name, second))
 	}
 	for _, what := range r.NotHeld {
 		what = strings.NewReplacer("(first)", "in "+first, "(second)", "in "+second).Replace(what)

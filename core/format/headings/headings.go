@@ -166,7 +166,7 @@ func Of(title string) (Heading, bool) {
 			return Heading{h.Holds, h.Rank + partRank}, true
 		}
 	}
-	if bare, side := withoutSide(plain); side != "" {
+	if bare, side := withoutSide(title); side != "" {
 		if h, ok := headRanks[bare]; ok && (h.Holds == "lat" || h.Holds == "lon") {
 			return Heading{h.Holds, h.Rank + sideRank}, true
 		}

@@ -35,9 +35,8 @@ var measures = [...]map[string]Measure{
 		{"metres", 1}: "m,metre,metres,meter,meters,metern,metros,metro,metri,mtr,mts,metrow,metru,metria,mt",
 		{"feet", foot}: "ft,feet,foot,fuss,fusse,pieds,pied,pies,pie,piedi,piede,pes,fot,fod,voet,stopy,stop,jalkaa,ft us," +
 			"us ft,usft,ftus",
-		{"fathoms",
-			6 * foot}: "fathoms,fathom,fm,fms,ftm,ftms,fth,faden,brasses,brasse,brazas,braza,braccia,bracas,braca,vadem," +
-			"vademen,favner,favn,famnar,famn,syli,sylta",
+		{"fathoms", 6 * foot}: "fathoms,fathom,fm,fms,ftm,ftms,fth,faden,brasses,brasse,brazas,braza,braccia,bracas," +
+			"braca,vadem,vademen,favner,favn,famnar,famn,syli,sylta",
 		{"kilometres", 1000}: "km,kilometre,kilometres,kilometer,kilometers,kilometern,kilometros,chilometri",
 		{"nautical miles", 1852}: "nm,nmi,naut mi,nautical miles,nautical mile,sm,seemeilen,seemeile,milles " +
 			"nautiques,milles,millas nauticas,miglia nautiche,milhas nauticas,zeemijl,zeemijlen,sjomil,somil,mpk,milles marins",

@@ -3,10 +3,11 @@ package headings
 import (
 	"slices"
 	"strings"
+	"unicode"
 )
 
-// sides are the words and letters of the hemispheres, folded. An o is east in the languages of the north and west in
-// those of the south.
+// sides are the words of the hemispheres, folded. An o alone is east in the languages of the north and west in those of
+// the south.
 var sides = func() map[string]string {
 	out := map[string]string{}
 	for side, words := range map[string]string{
@@ -23,36 +24,35 @@ var sides = func() map[string]string {
 	return out
 }()
 
+// Side is the hemisphere of a word or a letter in any of the languages of offices: N, S, E, W, O where it is an O that
+// could be east or west, or "".
+func Side(word string) string {
+	word = strings.ToLower(strings.TrimSpace(word))
+	if word == "ö" || word == "ø" { // öst, øst
+		return "E"
+	}
+	return sides[Folded(word)]
+}
+
 // plainAngle are words that may stand beside a side: Lat (deg S).
 var plainAngle = strings.Fields("deg degs degree degrees grad grados gradi dd decimal dec d")
 
 // SideOf finds the hemisphere that the title of a column of latitudes or longitudes names, in brackets or beside the
-// word: N, S, E, W, O where the letter could be east or west, or "". A title that says more, as in (S negative) or
-// (N/S), names none.
+// word, as Side gives it. A title that says more, as in (S negative) or (N/S), names none.
 func SideOf(title, holds string) string {
-	of := func(text string) (side string, only bool) {
-		only = true
-		for _, w := range strings.Fields(text) {
-			s, is := sides[w]
-			switch {
-			case is && side == "":
-				side = s
-			case is || !slices.Contains(plainAngle, w):
-				only = false
-			}
-		}
-		return side, only
-	}
 	side := ""
 	if p := inBrackets.FindStringSubmatch(title); p != nil {
-		s, only := of(Folded(p[1]))
-		if !only {
-			return ""
+		for _, w := range wordsOf(p[1]) {
+			switch s := Side(w); {
+			case s != "" && side == "":
+				side = s
+			case s != "" || !slices.Contains(plainAngle, Folded(w)):
+				return ""
+			}
 		}
-		side = s
 	}
 	if side == "" {
-		_, side = withoutSide(Folded(inBrackets.ReplaceAllString(title, " ")))
+		_, side = withoutSide(title)
 	}
 	switch {
 	case holds == "lat" && (side == "N" || side == "S"), holds == "lon" && (side == "E" || side == "W"):
@@ -63,29 +63,33 @@ func SideOf(title, holds string) string {
 	return ""
 }
 
-// meantByO decides an O by the language of its title where that is sure.
+// meantByO decides an O by the language of its title where that is sure; longitude is a word of several.
 func meantByO(title string) string {
-	switch word := Folded(title); {
-	case strings.Contains(word, "lang"), strings.Contains(word, "laeng"), strings.Contains(word, "leng"):
-		return "E" // Ost, Öst, Øst, oost
-	case strings.Contains(word, "longitud"):
-		return "W" // ouest, oeste, ovest
+	for w := range strings.FieldsSeq(Folded(title)) {
+		switch {
+		case strings.HasPrefix(w, "lang"), strings.HasPrefix(w, "laeng"), strings.HasPrefix(w, "leng"):
+			return "E" // Ost, Öst, Øst, oost
+		case w == "longitud", w == "longitudine":
+			return "W" // oeste, ovest
+		}
 	}
 	return "O"
 }
 
-// withoutSide takes one word of a hemisphere off either end of a folded title: latitude south becomes latitude.
-func withoutSide(folded string) (rest, side string) {
-	words := strings.Fields(folded)
-	if len(words) < 2 {
-		return folded, ""
+// withoutSide takes one word of a hemisphere off either end of a title, without what is in brackets: latitude south
+// becomes latitude. The rest is folded.
+func withoutSide(title string) (rest, side string) {
+	words := wordsOf(inBrackets.ReplaceAllString(title, " "))
+	if last := len(words) - 1; last > 0 {
+		if side = Side(words[last]); side != "" {
+			words = words[:last]
+		} else if side = Side(words[0]); side != "" {
+			words = words[1:]
+		}
 	}
-	last := len(words) - 1
-	if s, is := sides[words[last]]; is {
-		return strings.Join(words[:last], " "), s
-	}
-	if s, is := sides[words[0]]; is {
-		return strings.Join(words[1:], " "), s
-	}
-	return folded, ""
+	return Folded(strings.Join(words, " ")), side
+}
+
+func wordsOf(text string) []string {
+	return strings.FieldsFunc(text, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) })
 }

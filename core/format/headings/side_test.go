@@ -18,6 +18,7 @@ func TestSides(t *testing.T) {
 	}
 	for title, want := range map[string]string{
 		"Lon (W)": "W", "Lon (°W)": "W", "Longitude West": "W", "Länge (O)": "E", "Longitud (O)": "W", "Lon (O)": "O",
+		"Longitude (O)": "O", "Longitudine O": "W", "Longitud (Ö)": "E", "Long. Ø": "E",
 		"Länge Ost": "E", "westl. Länge": "W", "Lon (S)": "", "Lon (E)": "E", "Lon (W/E)": "",
 	} {
 		if got := SideOf(title, "lon"); got != want {

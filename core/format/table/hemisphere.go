@@ -14,14 +14,13 @@ type letters struct {
 
 // lettersOf finds out what an O means: the column's other letter is the opposite, in its title or in its rows.
 func lettersOf(title string, cells []string) letters {
-	other := headings.Folded(title)
-	for _, c := range cells {
-		other += " " + strings.ToLower(strings.TrimSpace(c))
-	}
+	other := headings.Folded(title + " " + strings.Join(cells, " "))
 	east, west := false, false
 	for word := range strings.FieldsSeq(other) {
-		east = east || word == "e" || word == "east" || word == "est" || word == "este"
-		west = west || word == "w" || word == "west"
+		if !strings.HasPrefix(word, "o") { // which an O may be short for
+			side := headings.Side(word)
+			east, west = east || side == "E", west || side == "W"
+		}
 	}
 	switch {
 	case east && !west:
@@ -82,17 +81,13 @@ next:
 // take makes a letter or a word one of two letters; it says no where it is neither for sure.
 func (l letters) take(text *string, positive, negative string) bool {
 	word := strings.ToUpper(strings.TrimSpace(*text))
-	switch {
-	case strings.HasPrefix(word, positive):
+	switch side := headings.Side(word); {
+	case side == positive, strings.HasPrefix(word, positive):
 		*text = positive
-	case strings.HasPrefix(word, negative):
+	case side == negative, strings.HasPrefix(word, negative):
 		*text = negative
-	case positive == "E" && isO(word) && l.o != "":
+	case positive == "E" && side == "O" && l.o != "":
 		*text = l.o
-	case positive == "E" && (word == "OST" || word == "ÖST" || word == "ØST" || word == "OOST"):
-		*text = positive
-	case positive == "E" && (word == "OUEST" || word == "OESTE" || word == "OVEST" || word == "VEST" || word == "VÄST"):
-		*text = negative
 	default:
 		return false
 	}

@@ -304,7 +304,7 @@ func (r *reader) heightTitle() {
 	}
 	title := headings.Folded(r.titles[r.height.column])
 	switch {
-	case strings.Contains(" "+title+" ", " agl ") || strings.Contains(title, "ground"):
+	case strings.Contains(" "+title+" ", " agl ") || strings.Contains(title, "above ground"):
 		r.over = nav.AboveGround
 	case strings.Contains(title, "ellips"):
 		r.over = nav.AboveEllipsoid

@@ -32,7 +32,7 @@ func (r *reader) anglesOf(word string, letters int, rows [][]string) angles {
 	some, positive := false, false
 	for _, cells := range rows[r.header+1:] {
 		if at[0] < len(cells) {
-			v, _, _ := nav.ParseDecimal([]byte(strings.TrimSpace(cells[at[0]])))
+			v, _, _ := degrees(strings.TrimSpace(cells[at[0]]))
 			some, positive = some || v < 0, positive || v > 0
 		}
 	}
