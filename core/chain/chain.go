@@ -287,7 +287,7 @@ func (c *Chain) Apply(ctx context.Context, w *Work) error {
 }
 
 // ErrNothingLeft says that the steps left no item.
-var ErrNothingLeft = errors.New("nothing is left after the steps")
+var ErrNothingLeft error = nav.Nothing("nothing is left after the steps")
 
 // Write makes what an end makes of the data; nil where nothing is chosen for it.
 func (e *End) Write(ctx context.Context, w *Work, name string, sink export.Sink) (*export.Made, error) {

@@ -206,10 +206,10 @@ func Merge(inputs []*format.Loaded) *nav.Dataset {
 }
 
 // ErrEmpty says that a file holds no item.
-var ErrEmpty = errors.New("holds no waypoint, route, track or area")
+var ErrEmpty error = nav.Nothing("holds no waypoint, route, track or area")
 
 // ErrNotChosen says that the selection takes nothing of the files.
-var ErrNotChosen = errors.New("nothing in these files matches")
+var ErrNotChosen error = nav.Nothing("nothing in these files matches")
 
 // Together reads files, merges them and refuses what holds nothing.
 func (r *Reading) Together(ctx context.Context, paths []string) (*nav.Dataset, []*format.Loaded, error) {

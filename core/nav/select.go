@@ -139,7 +139,12 @@ func (s *Selection) timely(p *Point) bool {
 }
 
 // ErrNothing is what Apply gives when the selection takes no item at all.
-var ErrNothing = errors.New("nothing in the data matches the options")
+var ErrNothing error = Nothing("nothing in the data matches the options")
+
+// Nothing is an error of what is not there: of nothing that was chosen, is left, or is to be worked on.
+type Nothing string
+
+func (n Nothing) Error() string { return string(n) }
 
 // Check finds what makes no sense.
 func (s *Selection) Check() error {

@@ -11,14 +11,12 @@ import (
 	"path"
 	"path/filepath"
 	"runtime"
-	"slices"
 	"strings"
 	"sync"
 	"sync/atomic"
 	"time"
 
 	"gyrolith/core/advice"
-	"gyrolith/core/chain"
 	"gyrolith/core/input"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
@@ -260,19 +258,14 @@ func (r *Runner) one(ctx context.Context, w Worker, journal *Journal, j job, rec
 		return nil, stop.error
 	}
 	if err != nil {
+		_, nothing := errors.AsType[nav.Nothing](err)
 		*e = Entry{Input: e.Input, Sum: e.Sum, Recipe: e.Recipe, With: e.With, Program: e.Program, Status: Refused,
-			Why: err.Error(), Nothing: nothing(err),
+			Why: err.Error(), Nothing: nothing,
 			Advice: advice.Of(err), Before: ours(journal.Find(j.key))}
 		return o, r.note(journal, e)
 	}
 	e.Status = Done
 	return o, r.note(journal, e)
-}
-
-// nothing says whether an error is that of an input of which nothing is taken or left.
-func nothing(err error) bool {
-	return slices.ContainsFunc([]error{nav.ErrNothing, input.ErrNotChosen, input.ErrEmpty, chain.ErrNothingLeft},
-		func(e error) bool { return errors.Is(err, e) })
 }
 
 // stopped is an error that no other input would fare better with.

@@ -21,8 +21,6 @@ import (
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/dress"
 	"gyrolith/core/format"
-	"gyrolith/core/input"
-	"gyrolith/core/lay"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/core/unit"
@@ -121,8 +119,7 @@ func statusOf(err error) int {
 	if f, ok := errors.AsType[*failure](err); ok {
 		return f.status
 	}
-	nothing := []error{nav.ErrNothing, input.ErrNotChosen, input.ErrEmpty, chain.ErrNothingLeft, lay.ErrNothing}
-	if slices.ContainsFunc(nothing, func(e error) bool { return errors.Is(err, e) }) {
+	if _, nothing := errors.AsType[nav.Nothing](err); nothing {
 		return statusNothing
 	}
 	return statusInput

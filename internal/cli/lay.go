@@ -108,7 +108,7 @@ func (l *layJob) run(ctx context.Context, line *commandLine) error {
 	}
 	out, err := l.step.Lay(ctx, w.Data)
 	if errors.Is(err, lay.ErrNothing) {
-		return faultIn(files[0], "holds no %s to lay %s over", strings.TrimPrefix(needs, "a "), l.step.What)
+		return nothingError("%s: holds no %s to lay %s over", files[0], strings.TrimPrefix(needs, "a "), l.step.What)
 	}
 	if err != nil {
 		return err
