@@ -11,6 +11,7 @@ import (
 	"sync/atomic"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/safefile"
 )
 
 // headBytes is how much of a file its sniffers see.
@@ -141,16 +142,13 @@ func FromBytes(path string, data []byte) *Source {
 
 // reason words an error of the operating system without the path, which is said already.
 func reason(err error) string {
-	var pe *os.PathError
 	switch {
 	case errors.Is(err, os.ErrNotExist):
 		return "there is no such file"
 	case errors.Is(err, os.ErrPermission):
 		return "can't be read: permission denied"
-	case errors.As(err, &pe):
-		return pe.Err.Error()
 	}
-	return err.Error()
+	return safefile.Bare(err).Error()
 }
 
 // Reader reads the whole source from its start.

@@ -17,6 +17,10 @@ const (
 
 	// MeanRadius is that of the earth in metres, rounded, for what a sphere is good enough.
 	MeanRadius = 6_371_000.0
+	// EquatorDegree and MeridianDegree are a degree of longitude on the equator, and one of latitude on the mean, in
+	// metres, rounded, for what a hundredth is good enough.
+	EquatorDegree  = 111_320.0
+	MeridianDegree = 111_132.0
 )
 
 const radian = math.Pi / 180

@@ -1,6 +1,7 @@
 package nav
 
 import (
+	"gyrolith/core/geodesy"
 	"math"
 	"slices"
 	"time"
@@ -96,13 +97,12 @@ const (
 // LastDigit is how many metres one step of the last digit of the position is, north to south; 0 where its digits are
 // not known.
 func (p *Point) LastDigit() float64 {
-	const degree = 111_132 // metres
 	lat, known := p.LatPrecision.Decimals()
 	lon, known2 := p.LonPrecision.Decimals()
 	if !known || !known2 {
 		return 0
 	}
-	return degree * math.Pow10(-min(lat, lon))
+	return geodesy.MeridianDegree * math.Pow10(-min(lat, lon))
 }
 
 // HasHeight says whether the point has a height.

@@ -16,6 +16,7 @@ import (
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
+	"gyrolith/core/safefile"
 )
 
 // Choice is a system that is asked for. Open turns the words into a system and a shift.
@@ -199,12 +200,11 @@ func openPRJ(path string, shifted bool) (*crs.System, error) {
 
 // reason words why a file can't be read.
 func reason(err error) string {
-	var pe *fs.PathError
-	switch {
-	case errors.Is(err, fs.ErrNotExist):
+	if errors.Is(err, fs.ErrNotExist) {
 		return "there is no such file"
-	case errors.As(err, &pe):
-		return "can't be read: " + pe.Err.Error()
+	}
+	if bare := safefile.Bare(err); bare != err {
+		return "can't be read: " + bare.Error()
 	}
 	return err.Error()
 }

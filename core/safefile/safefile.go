@@ -350,22 +350,29 @@ func (e *Error) Error() string { return e.Path + ": " + e.reason }
 // Unwrap gives the cause.
 func (e *Error) Unwrap() error { return e.err }
 
+// Bare gives what the system says of a path, without the path and what was done with it.
+func Bare(err error) error {
+	if e, ok := errors.AsType[*fs.PathError](err); ok {
+		return e.Err
+	}
+	if e, ok := errors.AsType[*os.LinkError](err); ok {
+		return e.Err
+	}
+	if e, ok := errors.AsType[*os.SyscallError](err); ok {
+		return e.Err
+	}
+	return err
+}
+
 func cannotWrite(path string, err error) error {
-	var pe *fs.PathError
-	var le *os.LinkError
-	var se *os.SyscallError
 	reason := err.Error()
-	switch {
+	switch bare := Bare(err); {
 	case errors.Is(err, fs.ErrNotExist):
 		reason = fmt.Sprintf("can't be written: there is no folder %q", filepath.Dir(path))
 	case errors.Is(err, fs.ErrPermission):
 		reason = "can't be written: permission denied in its folder"
-	case errors.As(err, &pe):
-		reason = "can't be written: " + pe.Err.Error()
-	case errors.As(err, &le):
-		reason = "can't be written: " + le.Err.Error()
-	case errors.As(err, &se):
-		reason = "can't be written: " + se.Err.Error()
+	case bare != err:
+		reason = "can't be written: " + bare.Error()
 	}
 	return &Error{Path: path, reason: reason, err: err}
 }

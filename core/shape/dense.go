@@ -3,6 +3,7 @@ package shape
 import (
 	"math"
 
+	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 )
 
@@ -11,8 +12,7 @@ const mostParts = 10_000
 
 // parts is how many parts of a step in metres, or less, there are between two points.
 func parts(p, q *nav.Point, east, step float64) int {
-	const degree = 111_320 // metres, along the equator
-	wide := max(math.Abs(q.Lat-p.Lat), math.Abs(east)) * degree
+	wide := max(math.Abs(q.Lat-p.Lat), math.Abs(east)) * geodesy.EquatorDegree
 	if !(wide > step) {
 		return 1
 	}

@@ -157,8 +157,8 @@ const (
 
 // long says whether a leg is looked at in pieces.
 func long(a, b *nav.Point) bool {
-	const degree = 111e3 // metres
-	if math.Abs(a.Lat-b.Lat)*degree < longLeg/2 && math.Abs(nav.WrapLon(b.Lon-a.Lon))*degree < longLeg/2 {
+	const short = longLeg / 2 / geodesy.EquatorDegree
+	if math.Abs(a.Lat-b.Lat) < short && math.Abs(nav.WrapLon(b.Lon-a.Lon)) < short {
 		return false
 	}
 	return geodesy.Distance(a.Lat, a.Lon, b.Lat, b.Lon) > longLeg

@@ -66,7 +66,7 @@ func (r *raster) step() float64 {
 	if r.geo.utm != nil {
 		return math.Abs(r.geo.dy)
 	}
-	return math.Abs(r.geo.dy) * 111320
+	return math.Abs(r.geo.dy) * geodesy.EquatorDegree
 }
 
 // bounds gives the box of the raster in degrees, west possibly below -180 or east above 180.

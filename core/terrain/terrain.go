@@ -4,6 +4,7 @@ import (
 	"container/list"
 	"errors"
 	"fmt"
+	"gyrolith/core/geodesy"
 	"io"
 	"io/fs"
 	"math"
@@ -266,13 +267,12 @@ func (t *Terrain) Height(lat, lon float64) (float64, Outcome) {
 
 // Spacing is about how far apart the samples are at a position, in metres north to south; 0 where there are none.
 func (t *Terrain) Spacing(lat, lon float64) float64 {
-	const degree = 111_132 // metres
 	for _, r := range t.cells[cell(lat, lon)] {
 		if col, row := r.pixel(lat, lon); r.covers(col, row) {
 			if r.geo.utm != nil {
 				return math.Abs(r.geo.dy)
 			}
-			return math.Abs(r.geo.dy) * degree
+			return math.Abs(r.geo.dy) * geodesy.MeridianDegree
 		}
 	}
 	return 0

@@ -10,6 +10,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"gyrolith/core/geodesy"
 	"gyrolith/core/identity"
 	"gyrolith/core/nav"
 	"gyrolith/core/recast"
@@ -525,8 +526,7 @@ func step(q *nav.Point, degrees float64) (by float64) {
 	const nothing = 1e-11 // degrees: a micrometre
 	moved := math.Abs(lat-q.Lat) > nothing || math.Abs(lon-q.Lon) > nothing
 	if moved {
-		const perDegree = 111320 // metres
-		by = perDegree * math.Hypot(lat-q.Lat, nav.WrapLon(lon-q.Lon)*math.Cos(lat*math.Pi/180))
+		by = geodesy.EquatorDegree * math.Hypot(lat-q.Lat, nav.WrapLon(lon-q.Lon)*math.Cos(lat*math.Pi/180))
 		decimals := min(max(int(math.Ceil(-math.Log10(degrees)-1e-9)), 0), 12)
 		q.Lat, q.Lon, q.LatPrecision, q.LonPrecision = lat, lon, nav.PrecisionOf(decimals), nav.PrecisionOf(decimals)
 	}

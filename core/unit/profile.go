@@ -20,6 +20,7 @@ import (
 
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
+	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 	"gyrolith/core/schema"
 	"gyrolith/core/symbol"
@@ -130,8 +131,8 @@ func (p *Profile) TextOf(k nav.Kind) Text {
 // Margin is how far two positions of an item may be apart, in metres, that the unit can't tell from one: 10 cm, or a
 // step of its positions.
 func (p *Profile) Margin() float64 {
-	const least, degree = 0.1, 111_320 // metres
-	return max(least, p.Resolution*degree)
+	const least = 0.1 // metres
+	return max(least, p.Resolution*geodesy.EquatorDegree)
 }
 
 // ShowsA says whether the unit shows a property of items.

@@ -23,6 +23,7 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
+	"gyrolith/core/safefile"
 	"gyrolith/core/unit"
 	"gyrolith/internal/cli/console"
 )
@@ -90,7 +91,7 @@ func Run(ctx context.Context, args []string, in io.Reader, out, errOut io.Writer
 	cli.HelpPrinter = a.printHelp
 	err := a.commandFor(args).Run(ctx, append([]string{"gyrolith"}, joinNegative(args)...))
 	if err == nil && a.out.Failed() != nil {
-		err = fmt.Errorf("standard output: can't be written: %w", bare(a.out.Failed()))
+		err = fmt.Errorf("standard output: can't be written: %w", safefile.Bare(a.out.Failed()))
 	}
 	switch {
 	case err == nil:
@@ -128,14 +129,6 @@ func statusOf(err error) int {
 // nothingError is an error of what is not there.
 func nothingError(text string, args ...any) error {
 	return &failure{statusNothing, fmt.Errorf(text, args...)}
-}
-
-// bare gives what the system says of a path, without the path.
-func bare(err error) error {
-	if pe, ok := errors.AsType[*os.PathError](err); ok {
-		return pe.Err
-	}
-	return err
 }
 
 // complain prints an error with the advice for it, one line for each of several.

@@ -14,6 +14,7 @@ import (
 
 	"gyrolith/core/param"
 	"gyrolith/core/recipe"
+	"gyrolith/core/safefile"
 	"gyrolith/internal/cli/console"
 )
 
@@ -178,7 +179,7 @@ func theRecipe(name string, values []string) (r *recipe.Recipe, base string, err
 			"the built-in ones",
 			name)
 	default:
-		return nil, "", faultIn(name, "can't be read: %v", bare(readErr))
+		return nil, "", faultIn(name, "can't be read: %v", safefile.Bare(readErr))
 	}
 	if err == nil {
 		err = r.Set(values)

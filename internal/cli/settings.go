@@ -14,6 +14,7 @@ import (
 	"github.com/urfave/cli/v3"
 
 	"gyrolith/core/param"
+	"gyrolith/core/safefile"
 	"gyrolith/core/unit/card"
 	"gyrolith/internal/cli/console"
 )
@@ -141,7 +142,7 @@ func (s *settings) read(dir string) error {
 		return nil
 	}
 	if err != nil {
-		return fmt.Errorf("%s: can't be read: %w", path, bare(err))
+		return fmt.Errorf("%s: can't be read: %w", path, safefile.Bare(err))
 	}
 	s.files = append(s.files, path)
 	var whole map[string]any

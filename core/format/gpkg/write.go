@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"io/fs"
 	"math"
 	"os"
 	"path/filepath"
@@ -52,14 +51,6 @@ func write(w io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Writt
 	return done, err
 }
 
-// bare gives what the system says of a path, without the path.
-func bare(err error) error {
-	if pe, ok := errors.AsType[*fs.PathError](err); ok {
-		return pe.Err
-	}
-	return err
-}
-
 // copyOf copies the file that data are added to; fresh says that there is none.
 func copyOf(from, to string) (fresh bool, err error) {
 	in, err := os.Open(from)
@@ -88,7 +79,7 @@ func copyOf(from, to string) (fresh bool, err error) {
 		return false, out.Close()
 	}
 	out.Close()
-	return false, notMade(filepath.Dir(to), bare(err))
+	return false, notMade(filepath.Dir(to), safefile.Bare(err))
 }
 
 // noLog refuses a database beside which a log holds what is not in it yet.

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 	"gyrolith/core/scratch"
 )
@@ -437,8 +438,7 @@ func (w *weighing) file(m *nav.Meta) {
 }
 
 const (
-	metresPerDegree = 111_320
-	nothing         = 1e-9 // degrees: a tenth of a millimetre
+	nothing = 1e-9 // degrees: a tenth of a millimetre
 	// What a rounding may change before it is a loss.
 	centimetre  = 0.01
 	millisecond = 0.001
@@ -450,7 +450,7 @@ func (w *weighing) round(p *nav.Point, timed bool) {
 		lat, lon := math.Remainder(p.Lat, s), math.Remainder(p.Lon, s)
 		if math.Abs(lat) > nothing || math.Abs(lon) > nothing {
 			w.moved.count++
-			w.moved.most = max(w.moved.most, metresPerDegree*math.Hypot(lat, lon*math.Cos(p.Lat*math.Pi/180)))
+			w.moved.most = max(w.moved.most, geodesy.EquatorDegree*math.Hypot(lat, lon*math.Cos(p.Lat*math.Pi/180)))
 		}
 	}
 	if s := w.Rounds.Height.Size; s > 0 && p.HasHeight() {

@@ -12,6 +12,7 @@ import (
 
 	"gyrolith/core/compare"
 	"gyrolith/core/format"
+	"gyrolith/core/geodesy"
 	"gyrolith/core/unit/standin"
 )
 
@@ -144,8 +145,9 @@ func (p *Plan) show(alone, whole fs.FS, out *Proof) error {
 	if out.Shown, err = start(whole); err != nil {
 		return err
 	}
-	out.Result = compare.Compare(p.Meant, mine.Data, compare.Options{Within: max(p.Profile.Resolution*metresPerDegree,
-		0.02)})
+	const least = 0.02 // metres
+	within := max(least, p.Profile.Resolution*geodesy.EquatorDegree)
+	out.Result = compare.Compare(p.Meant, mine.Data, compare.Options{Within: within})
 	// What else is on the card may leave no room for it.
 	for _, d := range compare.Compare(mine.Data, out.Shown.Data, compare.Options{}).Differences {
 		if d.What == compare.Lost {
@@ -154,8 +156,6 @@ func (p *Plan) show(alone, whole fs.FS, out *Proof) error {
 	}
 	return nil
 }
-
-const metresPerDegree = 111320
 
 // memory makes a file system of the files.
 func memory(files []File) (fs.FS, error) {

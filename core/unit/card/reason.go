@@ -2,21 +2,14 @@ package card
 
 import (
 	"errors"
+	"gyrolith/core/safefile"
 	"io/fs"
-	"os"
 	"slices"
 )
 
 // reason words what a card's file system says.
 func reason(err error) string {
-	var pe *fs.PathError
-	var le *os.LinkError
-	switch {
-	case errors.As(err, &pe):
-		err = pe.Err
-	case errors.As(err, &le):
-		err = le.Err
-	}
+	err = safefile.Bare(err)
 	is := func(list []error) bool {
 		return slices.ContainsFunc(list, func(x error) bool { return errors.Is(err, x) })
 	}

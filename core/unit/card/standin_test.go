@@ -13,6 +13,7 @@ import (
 	"gyrolith/core/compare"
 	"gyrolith/core/format"
 	"gyrolith/core/format/all"
+	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 	"gyrolith/core/safefile"
 	"gyrolith/core/unit"
@@ -56,7 +57,7 @@ func TestUnitsShowWhatIsMeant(t *testing.T) {
 			t.Errorf("%s passes over %+v", c.unit, shown.Ignored)
 		}
 		for _, d := range compare.Compare(plan.Meant, shown.Data,
-			compare.Options{Within: p.Resolution * metresPerDegree}).Differences {
+			compare.Options{Within: p.Resolution * geodesy.EquatorDegree}).Differences {
 			t.Errorf("%s, version %d: %+v", c.unit, c.version, d)
 		}
 		for i, n := range shown.Data.Counts() {
