@@ -247,11 +247,10 @@ func (r *Result) join(o *Result) {
 }
 
 // Find looks for all faults but baggage and changes nothing.
-func Find(d *nav.Dataset) *Result {
+func Find(ctx context.Context, d *nav.Dataset) (*Result, error) {
 	s := Step{Faults: slices.DeleteFunc(slices.Clone(All), func(f Fault) bool { return f == Baggage }),
 		dry: true}
-	out, _ := s.Clean(context.Background(), d.Clone())
-	return out
+	return s.Clean(ctx, d.Clone())
 }
 
 // Clean removes the faults from the data and says what it did. Tracks are dealt with on every core. When the context

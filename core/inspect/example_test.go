@@ -1,6 +1,7 @@
 package inspect_test
 
 import (
+	"context"
 	"fmt"
 	"time"
 
@@ -21,7 +22,11 @@ func ExampleLook() {
 		fmt.Println(err)
 		return
 	}
-	view := inspect.Look(in, time.Unix(2e9, 0), motion.Limits{})
+	view, err := inspect.Look(context.Background(), in, time.Unix(2e9, 0), motion.Limits{})
+	if err != nil {
+		fmt.Println(err)
+		return
+	}
 	fmt.Println(view.Entries[0].Item.Name, view.Entries[0].Nature)
 	for _, p := range view.Problems {
 		fmt.Println(p.Code, p.Count)

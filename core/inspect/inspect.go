@@ -66,11 +66,12 @@ const (
 )
 
 // Look finds out what there is to say. Now is the time of looking, after which nothing was recorded.
-func Look(in *format.Loaded, now time.Time, limits motion.Limits) *View {
+func Look(ctx context.Context, in *format.Loaded, now time.Time, limits motion.Limits) (*View, error) {
 	v := &View{Path: in.Path, Format: in.Format, Data: in.Data, motion: limits}
 	d := in.Data
-	found := make(chan []*clean.Sum, 1)
-	go func() { found <- clean.Find(d).Sums() }()
+	var found *clean.Result
+	var finding errgroup.Group
+	finding.Go(func() (err error) { found, err = clean.Find(ctx, d); return })
 	for i := range d.Waypoints {
 		w := &d.Waypoints[i]
 		v.Entries = append(v.Entries, Entry{Kind: nav.Waypoints, Item: &w.Item, Sum: w.Summary(), At: &w.Point})
@@ -88,20 +89,27 @@ func Look(in *format.Loaded, now time.Time, limits motion.Limits) *View {
 		v.Entries = append(v.Entries, Entry{Kind: nav.Areas, Item: &a.Item, Sum: a.Summary(), Holes: len(a.Holes)})
 	}
 	v.lengths()
-	v.faults(<-found)
+	if err := finding.Wait(); err != nil {
+		return nil, err
+	}
+	if err := v.faults(ctx, found.Sums()); err != nil {
+		return nil, err
+	}
 	v.ahead(now)
 	for _, e := range v.Entries {
 		v.Total.Join(e.Sum)
 	}
 	v.heights()
 	v.readers(in)
-	return v
+	return v, nil
 }
 
 // faults names what clean would remove, by the same detectors.
-func (v *View) faults(found []*clean.Sum) {
+func (v *View) faults(ctx context.Context, found []*clean.Sum) error {
 	if slices.ContainsFunc(found, func(f *clean.Sum) bool { return slices.Contains(clean.Plain, f.Fault) }) {
-		v.sound()
+		if err := v.sound(ctx); err != nil {
+			return err
+		}
 	}
 	for _, f := range found {
 		text := f.Fault.Found() + ": " + Where(f)
@@ -112,6 +120,7 @@ func (v *View) faults(found []*clean.Sum) {
 		}
 		v.Problems = append(v.Problems, Problem{Code: nav.ProblemCode(f.Fault), Count: f.Count, Text: text})
 	}
+	return nil
 }
 
 // lengths gives the lengths of recordings without the scatter of halts.
@@ -137,10 +146,10 @@ func (v *View) lengths() {
 
 // sound gives the lengths of tracks without what is astray: a single point on the other side of the earth would be
 // most of a length otherwise.
-func (v *View) sound() {
-	tracks, err := clean.Sound(context.Background(), v.Data)
+func (v *View) sound(ctx context.Context) error {
+	tracks, err := clean.Sound(ctx, v.Data)
 	if err != nil {
-		return
+		return err
 	}
 	n := 0
 	for i := range v.Entries {
@@ -154,6 +163,7 @@ func (v *View) sound() {
 			e.Sum.Length = motion.Of(t.Segments, v.motion).Length()
 		}
 	}
+	return nil
 }
 
 // ahead tells of recordings with dates in the future: a receiver whose count of weeks began anew gives such dates, and

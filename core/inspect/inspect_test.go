@@ -1,6 +1,7 @@
 package inspect
 
 import (
+	"context"
 	"errors"
 	"strings"
 	"testing"
@@ -24,7 +25,12 @@ func walk(name, group string, n int, at int64) nav.Track {
 }
 
 func looked(d *nav.Dataset) *View {
-	return Look(&format.Loaded{Path: "a.gpx", Format: gpx.Format, Data: d}, time.Unix(2e9, 0), motion.Limits{})
+	v, err := Look(context.Background(), &format.Loaded{Path: "a.gpx", Format: gpx.Format, Data: d}, time.Unix(2e9, 0),
+		motion.Limits{})
+	if err != nil {
+		panic(err)
+	}
+	return v
 }
 
 // Items are shown in their folders, which stand where they are first named.
@@ -152,5 +158,16 @@ func TestAboveAndLimits(t *testing.T) {
 	if got := Limits(item); got != strings.TrimPrefix(nav.FieldFloor, "valid ")+" ground, "+
 		strings.TrimPrefix(nav.FieldCeiling, "valid ")+" 2,500 ft" {
 		t.Errorf("%q", got)
+	}
+}
+
+// Looking ends with its context, and says so.
+func TestStopped(t *testing.T) {
+	ctx, stop := context.WithCancel(t.Context())
+	stop()
+	d := &nav.Dataset{Tracks: []nav.Track{walk("A", "", 50, 1e18)}}
+	if _, err := Look(ctx, &format.Loaded{Path: "a.gpx", Format: gpx.Format, Data: d}, time.Unix(2e9, 0),
+		motion.Limits{}); !errors.Is(err, context.Canceled) {
+		t.Errorf("stopped: %v", err)
 	}
 }

@@ -83,13 +83,17 @@ func (b *bootJob) run(ctx context.Context, l *commandLine) error {
 	if err != nil {
 		return err
 	}
-	switch {
-	case b.output != "":
+	if b.output != "" {
 		return b.write(ctx, b.end, &chain.Work{Data: shown.Data}, nil, false)
-	case b.json:
-		return b.printJSON(b.bootJSON(shown, from))
 	}
-	b.printScreens(shown, b.all, b.doneAboard(ctx))
+	v, err := inspect.Look(ctx, shownFile(shown, from), b.now(), motion.Limits{})
+	if err != nil {
+		return err
+	}
+	if b.json {
+		return b.printJSON(bootJSON(shown, v, from))
+	}
+	b.printScreens(shown, v, b.all, b.doneAboard(ctx))
 	return nil
 }
 
@@ -241,7 +245,7 @@ func shownFile(s *standin.Shown, dir string) *format.Loaded {
 	return &format.Loaded{Path: dir, Format: &format.Format{Name: s.Unit, Title: s.Unit}, Data: s.Data}
 }
 
-func (j *job) bootJSON(s *standin.Shown, dir string) any {
+func bootJSON(s *standin.Shown, v *inspect.View, dir string) any {
 	type ignored struct {
 		File string `json:"file"`
 		Why  string `json:"why"`
@@ -251,7 +255,7 @@ func (j *job) bootJSON(s *standin.Shown, dir string) any {
 		left = append(left, ignored(i))
 	}
 	return map[string]any{"unit": s.Unit, "card": dir,
-		"shows":   lookJSON([]*inspect.View{inspect.Look(shownFile(s, dir), j.now(), motion.Limits{})}, nil),
+		"shows":   lookJSON([]*inspect.View{v}, nil),
 		"ignored": left}
 }
 
@@ -259,9 +263,8 @@ func (j *job) bootJSON(s *standin.Shown, dir string) any {
 const screenLines = 12
 
 // printScreens shows the unit's lists as its screen would, with what was done aboard by kind and name.
-func (j *job) printScreens(s *standin.Shown, all bool, aboard map[string]string) {
+func (j *job) printScreens(s *standin.Shown, v *inspect.View, all bool, aboard map[string]string) {
 	j.out.Printf("%s\n", j.out.Paint(console.Bold, strings.ToUpper(s.Unit)))
-	v := inspect.Look(shownFile(s, ""), j.now(), motion.Limits{})
 	for _, kind := range nav.Kinds {
 		limit := s.Limits[kind]
 		if limit == 0 {

@@ -60,7 +60,11 @@ func (j *job) runLook(ctx context.Context, args []string, all, letters, each boo
 	var views []*inspect.View
 	for _, in := range inputs {
 		if in != nil { // a file that can't be used does not hide the others
-			views = append(views, inspect.Look(in, j.now(), j.motion))
+			v, err := inspect.Look(ctx, in, j.now(), j.motion)
+			if err != nil {
+				return err
+			}
+			views = append(views, v)
 		}
 	}
 	if len(views) == 0 {

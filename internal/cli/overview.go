@@ -23,7 +23,10 @@ func (j *job) overview(ctx context.Context, files []input.File) error {
 	rows := make([]inspect.Row, len(files))
 	whole := make([]*inspect.File, len(files)) // for JSON alone
 	failed, others, err := j.eachFile(ctx, "looking", files, func(i int, in *format.Loaded) error {
-		v := inspect.Look(in, j.now(), j.motion)
+		v, err := inspect.Look(ctx, in, j.now(), j.motion)
+		if err != nil {
+			return err
+		}
 		rows[i] = v.Row()
 		if j.json {
 			whole[i] = v.JSON(j.zone())

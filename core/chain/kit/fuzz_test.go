@@ -80,7 +80,9 @@ func FuzzVerbs(f *testing.F) {
 		if in == nil || in.Data.Points() == 0 {
 			return
 		}
-		inspect.Look(in, now, motion.Limits{})
+		if _, err := inspect.Look(t.Context(), in, now, motion.Limits{}); err != nil {
+			t.Error(err)
+		}
 		compare.Compare(in.Data, read().Data, compare.Options{})
 		merge.Merge(nil, in.Data, read().Data, merge.Options{})
 		if _, err := (&tally.Step{}).Of(ctx, read().Data, "x", ""); err != nil {

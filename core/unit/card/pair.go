@@ -3,11 +3,12 @@ package card
 import (
 	"cmp"
 	"fmt"
+	"slices"
+	"strings"
+
 	"gyrolith/core/identity"
 	"gyrolith/core/nav"
 	"gyrolith/core/unit"
-	"slices"
-	"strings"
 )
 
 // pair finds the things that are sources: by the record, and what the record does not know by name and place.
