@@ -89,7 +89,8 @@ func Run(ctx context.Context, args []string, in io.Reader, out, errOut io.Writer
 	args, a.helpAll = askedForHelp(args)
 	a.line = args
 	cli.HelpPrinter = a.printHelp
-	err := a.commandFor(args).Run(ctx, append([]string{"gyrolith"}, joinNegative(args)...))
+	root := a.commandFor(args)
+	err := root.Run(ctx, append([]string{"gyrolith"}, joinNegative(args, switchesOf(root, args))...))
 	if err == nil && a.out.Failed() != nil {
 		err = fmt.Errorf("standard output: can't be written: %w", safefile.Bare(a.out.Failed()))
 	}
@@ -146,12 +147,21 @@ func (a *app) complain(err error) {
 	a.err.Printf("%s %s\n", a.err.Paint(console.Red, "gyrolith:"), console.Show(text))
 }
 
-// plainSwitches are the options of the verbs of places that take no value.
-var plainSwitches = []string{"--json", "--quiet", "--strict", "--verbose", "--replace", "--dry-run", "--salvage",
-	"--list"}
+// switchesOf lists the options of a line's verb that take no value.
+func switchesOf(root *cli.Command, line []string) (out []string) {
+	if len(line) == 0 || root.Command(line[0]) == nil {
+		return nil
+	}
+	for _, f := range root.Command(line[0]).Flags {
+		if s, ok := f.(*cli.BoolFlag); ok {
+			out = append(out, "--"+s.Name)
+		}
+	}
+	return out
+}
 
-// joinNegative ties a negative number to the option before it, since a value is never an option.
-func joinNegative(args []string) []string {
+// joinNegative ties a negative number to the option before it, since a value is never an option; a switch has none.
+func joinNegative(args, switches []string) []string {
 	var out []string
 	place := len(args) > 0 && (args[0] == "where" || args[0] == "near")
 	digit := func(b byte) bool { return b >= '0' && b <= '9' }
@@ -164,12 +174,9 @@ func joinNegative(args []string) []string {
 			out = append(out, "−"+args[i][1:])
 			continue
 		}
-		if place && slices.Contains(plainSwitches, args[i]) { // a coordinate may follow
-			out = append(out, args[i])
-			continue
-		}
-		if i+1 < len(args) && strings.HasPrefix(args[i], "--") && !strings.Contains(args[i], "=") && len(args[i+1]) > 1 &&
-			args[i+1][0] == '-' && (digit(args[i+1][1]) || args[i+1][1] == '.') {
+		takes := strings.HasPrefix(args[i], "--") && !strings.Contains(args[i], "=") && !slices.Contains(switches, args[i])
+		if i+1 < len(args) && takes && len(args[i+1]) > 1 && args[i+1][0] == '-' &&
+			(digit(args[i+1][1]) || args[i+1][1] == '.') {
 			out = append(out, args[i]+"="+args[i+1])
 			i++
 			continue

@@ -20,7 +20,7 @@ import (
 
 // A negative number after an option is its value; a file's name and what follows -- are left alone.
 func TestJoinNegative(t *testing.T) {
-	got := joinNegative([]string{"look", "--inside", "-10,-20,5,6", "-5.gpx", "--take", "x", "--", "--a", "-1"})
+	got := joinNegative([]string{"look", "--inside", "-10,-20,5,6", "-5.gpx", "--take", "x", "--", "--a", "-1"}, nil)
 	want := []string{"look", "--inside=-10,-20,5,6", "-5.gpx", "--take", "x", "--", "--a", "-1"}
 	if !slices.Equal(got, want) {
 		t.Errorf("got %q", got)
