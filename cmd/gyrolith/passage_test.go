@@ -290,7 +290,7 @@ func TestLay(t *testing.T) {
 	f.refuses(2, "the distance between lines is missing", "lay", "lines", "--over", "planning.kmz", "-o", "x.gpx")
 	f.refuses(2, "name a file that has some", "lay", "lines", "--spacing", "1km", "-o", "x.gpx")
 	f.refuses(2, "no datum", "lay", "sector", "--radius", "1nm", "-o", "x.gpx")
-	f.refuses(1, "holds no areas", "lay", "lines", "counting.txt", "--spacing", "1km", "-o", "x.gpx")
+	f.refuses(5, "holds no areas", "lay", "lines", "counting.txt", "--spacing", "1km", "-o", "x.gpx")
 	f.refuses(1, "already exists", "lay", "points", "counting.txt", "--spacing", "1km", "-o", "points.csv")
 }
 
