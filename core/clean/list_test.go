@@ -2,6 +2,7 @@ package clean
 
 import (
 	"context"
+	"gyrolith/core/decimal"
 	"math/rand/v2"
 	"reflect"
 	"testing"
@@ -16,13 +17,13 @@ func faulty() *nav.Dataset {
 	at := int64(1.77e18)
 	for i := range 2000 {
 		p := nav.At(-47.6+float64(i)*1e-5, 11.3+random.Float64()*1e-6)
-		p.SetHeight(20+float64(i%5), nav.PrecisionOf(1), nav.DatumUnstated)
+		p.SetHeight(20+float64(i%5), decimal.PrecisionOf(1), nav.DatumUnstated)
 		at += 1e9
 		switch {
 		case i%200 == 50:
 			p.Lat += 0.3 // a spike
 		case i%200 == 80:
-			p.SetHeight(900, nav.PrecisionOf(1), nav.DatumUnstated)
+			p.SetHeight(900, decimal.PrecisionOf(1), nav.DatumUnstated)
 		case i%200 == 120:
 			at -= 5e9
 		case i == 700:

@@ -2,6 +2,7 @@ package dress
 
 import (
 	"context"
+	"gyrolith/core/decimal"
 	"maps"
 	"slices"
 	"strings"
@@ -187,7 +188,7 @@ func (s *subject) height() string {
 	if !ok {
 		return ""
 	}
-	return string(nav.AppendShort(nil, low, 1))
+	return string(decimal.AppendShort(nil, low, 1))
 }
 
 // summary adds the item up.
@@ -318,7 +319,7 @@ func (r *Rule) style(s *subject, note func(what nav.Property, old, new string)) 
 		}
 	}
 	if r.Set.Width != nil {
-		note("width", string(nav.AppendShort(nil, st.Width, 2)), string(nav.AppendShort(nil, float64(*r.Set.Width), 2)))
+		note("width", string(decimal.AppendShort(nil, st.Width, 2)), string(decimal.AppendShort(nil, float64(*r.Set.Width), 2)))
 		st.Width = float64(*r.Set.Width)
 	}
 }

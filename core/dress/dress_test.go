@@ -2,6 +2,7 @@ package dress
 
 import (
 	"context"
+	"gyrolith/core/decimal"
 	"slices"
 	"strings"
 	"testing"
@@ -14,7 +15,7 @@ func data() *nav.Dataset {
 	add := func(name, group, icon string, lat, lon, height float64, fields ...nav.Field) {
 		w := nav.Waypoint{Item: nav.Item{Name: name, Group: group, Fields: fields,
 			Style: nav.Style{Icon: icon, Colour: nav.RGB(208, 28, 28)}}, Point: nav.At(lat, lon)}
-		w.SetHeight(height, nav.PrecisionOf(0), nav.MeanSeaLevel)
+		w.SetHeight(height, decimal.PrecisionOf(0), nav.MeanSeaLevel)
 		d.Waypoints = append(d.Waypoints, w)
 	}
 	add("Rock 1", "North", "files/rock.png", -47.55, 11.35, 0, nav.Field{Key: "depth", Value: "1.5"})

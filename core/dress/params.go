@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"gyrolith/core/decimal"
 	"io"
 	"os"
 	"time"
@@ -45,7 +46,7 @@ func (s *Step) Params() param.Table {
 			return s.line.Set.Colour.UnmarshalText(text)
 		}),
 		set("width", "PIXELS", "set the width of lines, in `PIXELS`", func(text []byte) error {
-			v, _, ok := nav.ParseDecimal(text)
+			v, _, ok := decimal.Parse(text)
 			if !ok {
 				return fmt.Errorf("%q is not a number of pixels", text)
 			}

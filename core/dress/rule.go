@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
+	"gyrolith/core/decimal"
 	"strconv"
 	"strings"
 
@@ -193,7 +194,7 @@ func (c *Compare) UnmarshalText(text []byte) error {
 		if !ok {
 			continue
 		}
-		v, _, isNumber := nav.ParseDecimal([]byte(strings.TrimSpace(rest)))
+		v, _, isNumber := decimal.Parse([]byte(strings.TrimSpace(rest)))
 		if !isNumber {
 			return fmt.Errorf("%s must be followed by a number, not %q", sign, rest)
 		}
@@ -209,7 +210,7 @@ func (c *Compare) holds(value string) bool {
 	if c.sign == "" {
 		return nav.Glob(c.pattern, value)
 	}
-	v, _, ok := nav.ParseDecimal([]byte(value))
+	v, _, ok := decimal.Parse([]byte(value))
 	switch c.sign {
 	case "<":
 		return ok && v < c.number

@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"gyrolith/core/decimal"
 	"io"
 	"io/fs"
 	"math/rand/v2"
@@ -239,7 +240,7 @@ func anything(seed uint64) *nav.Dataset {
 	point := func() nav.Point {
 		p := nav.At(float64(r.IntN(180000)-90000)/1000, float64(r.IntN(360000)-180000)/1000)
 		if r.IntN(2) == 0 {
-			p.SetHeight(float64(r.IntN(5000))/10, nav.PrecisionOf(1), nav.MeanSeaLevel)
+			p.SetHeight(float64(r.IntN(5000))/10, decimal.PrecisionOf(1), nav.MeanSeaLevel)
 		}
 		return p
 	}

@@ -1,6 +1,7 @@
 package format
 
 import (
+	"gyrolith/core/decimal"
 	"reflect"
 	"strconv"
 
@@ -33,11 +34,11 @@ func ownText(word string, of holds.Property, at func(*nav.Item) *string) ownWord
 func ownNumber(word string, of holds.Property, at func(*nav.Item) *float64) ownWord {
 	return ownWord{word, of, func(it *nav.Item) string {
 		if v := *at(it); v != 0 {
-			return string(nav.AppendShort(nil, v, 6))
+			return string(decimal.AppendShort(nil, v, 6))
 		}
 		return ""
 	}, func(it *nav.Item, text string) bool {
-		v, _, ok := nav.ParseDecimal([]byte(text))
+		v, _, ok := decimal.Parse([]byte(text))
 		if ok {
 			*at(it) = v
 		}

@@ -3,6 +3,7 @@ package format
 import (
 	"bytes"
 	"fmt"
+	"gyrolith/core/decimal"
 	"slices"
 	"sort"
 	"strings"
@@ -122,8 +123,8 @@ func (c *Collector) Take() []nav.Point {
 // text is given back where its digits are too many for float64.
 func SetPosition(p *nav.Point, lat, lon []byte) (exact, why string) {
 	var ok1, ok2 bool
-	p.Lat, p.LatPrecision, ok1 = nav.ParseDecimal(lat)
-	p.Lon, p.LonPrecision, ok2 = nav.ParseDecimal(lon)
+	p.Lat, p.LatPrecision, ok1 = decimal.Parse(lat)
+	p.Lon, p.LonPrecision, ok2 = decimal.Parse(lon)
 	switch {
 	case len(lat) == 0 || len(lon) == 0:
 		return "", "has no latitude and longitude"
@@ -155,17 +156,17 @@ func IsEast(p *nav.Point, lon []byte) bool { return p.Lon == -180 && len(lon) > 
 // between them and in numbers that float64 gives back. It says how long they are; 0 if they are written otherwise. What
 // must follow is the caller's to judge.
 func PlainPosition(text []byte, between byte, datum nav.VerticalDatum, p *nav.Point) int {
-	lon, lonPrecision, i := nav.DecimalPrefix(text)
+	lon, lonPrecision, i := decimal.Prefix(text)
 	if i == 0 || i == len(text) || text[i] != between || !(lon >= -180 && lon < 180) || lonPrecision > sure {
 		return 0
 	}
-	lat, latPrecision, n := nav.DecimalPrefix(text[i+1:])
+	lat, latPrecision, n := decimal.Prefix(text[i+1:])
 	i += 1 + n
 	if n == 0 || !(lat >= -90 && lat <= 90) || latPrecision > sure {
 		return 0
 	}
 	if i < len(text) && text[i] == between {
-		height, precision, n := nav.DecimalPrefix(text[i+1:])
+		height, precision, n := decimal.Prefix(text[i+1:])
 		if n == 0 {
 			return 0
 		}
@@ -177,7 +178,7 @@ func PlainPosition(text []byte, between byte, datum nav.VerticalDatum, p *nav.Po
 }
 
 // sure is the precision of 13 decimals, which float64 gives back.
-const sure nav.Precision = 14
+const sure decimal.Precision = 14
 
 // Moment is the time of a point apart from it; without a mark it is none.
 type Moment struct {
@@ -250,8 +251,8 @@ func Exact(p *nav.Point, exact string) (lat, lon string, ok bool) {
 		return "", "", false
 	}
 	lat, lon, _ = strings.Cut(exact, " ")
-	a, _, ok1 := nav.ParseDecimal([]byte(lat))
-	o, _, ok2 := nav.ParseDecimal([]byte(lon))
+	a, _, ok1 := decimal.Parse([]byte(lat))
+	o, _, ok2 := decimal.Parse([]byte(lon))
 	return lat, lon, ok1 && ok2 && a == p.Lat && o == p.Lon
 }
 

@@ -1,6 +1,7 @@
 package format
 
 import (
+	"gyrolith/core/decimal"
 	"strings"
 	"testing"
 
@@ -61,7 +62,7 @@ func TestPlainPosition(t *testing.T) {
 				}
 				exact, why := SetPosition(&q, []byte(lat), []byte(lon))
 				if strings.Count(text[:n], " ") == 2 {
-					v, digits, ok := nav.ParseDecimal([]byte(height))
+					v, digits, ok := decimal.Parse([]byte(height))
 					if !ok {
 						t.Errorf("%q: the height was read", text)
 					}

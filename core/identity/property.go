@@ -6,6 +6,7 @@ import (
 	"encoding/binary"
 	"encoding/hex"
 	"fmt"
+	"gyrolith/core/decimal"
 	"math"
 	"slices"
 	"strconv"
@@ -59,7 +60,7 @@ func value[T comparable](word string, at func(*nav.Item) *T, show func(T) string
 	}, take: func(to, from *Thing) { *at(to.Item) = *at(from.Item) }}
 }
 
-func number(v float64) string    { return string(nav.AppendShort(nil, v, 6)) }
+func number(v float64) string    { return string(decimal.AppendShort(nil, v, 6)) }
 func colour(c nav.Colour) string { return c.String() }
 func yes(bool) string            { return "yes" }
 func links(list []nav.Link) string {
@@ -181,8 +182,8 @@ func meant(f nav.Field) string {
 			return fmt.Sprint(ns)
 		}
 	}
-	if v, digits, ok := nav.ParseDecimal([]byte(f.Value)); ok && nav.IsNumber(f.Value) && digits < 10 {
-		return string(nav.AppendShort(nil, v, 9))
+	if v, digits, ok := decimal.Parse([]byte(f.Value)); ok && decimal.IsNumber(f.Value) && digits < 10 {
+		return string(decimal.AppendShort(nil, v, 9))
 	}
 	return f.Value
 }
@@ -225,7 +226,7 @@ func position(t *Thing) string {
 	if t.Waypoint == nil {
 		return ""
 	}
-	return fmt.Sprintf("%s %s", nav.AppendShort(nil, t.Waypoint.Lat, 9), nav.AppendShort(nil, t.Waypoint.Lon, 9))
+	return fmt.Sprintf("%s %s", decimal.AppendShort(nil, t.Waypoint.Lat, 9), decimal.AppendShort(nil, t.Waypoint.Lon, 9))
 }
 
 func takePosition(to, from *Thing) {
@@ -238,7 +239,7 @@ func height(t *Thing) string {
 	if t.Waypoint == nil || !t.Waypoint.HasHeight() {
 		return ""
 	}
-	return string(nav.AppendShort(nil, t.Waypoint.Height(), 3)) + " m"
+	return string(decimal.AppendShort(nil, t.Waypoint.Height(), 3)) + " m"
 }
 
 func takeHeight(to, from *Thing) {

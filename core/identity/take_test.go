@@ -2,6 +2,7 @@ package identity
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 	"strings"
 	"testing"
 
@@ -23,7 +24,7 @@ func full(way int) *nav.Dataset {
 	}
 	place := func(i int) nav.Point {
 		p := nav.At(-47.6+v/100+float64(i)/1000, 11.3)
-		p.SetHeight(10*v+float64(i), nav.PrecisionOf(1), nav.MeanSeaLevel)
+		p.SetHeight(10*v+float64(i), decimal.PrecisionOf(1), nav.MeanSeaLevel)
 		p.SetTime(int64(v*1e12)+int64(i)*1e9, nav.Seconds)
 		return p
 	}

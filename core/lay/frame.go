@@ -3,6 +3,7 @@
 package lay
 
 import (
+	"gyrolith/core/decimal"
 	"math"
 
 	"gyrolith/core/geodesy"
@@ -26,7 +27,7 @@ func (f frame) from(x, y float64) nav.Point {
 // exact is a position that is written to the centimetre.
 func exact(lat, lon float64) nav.Point {
 	p := nav.At(lat, lon)
-	p.LatPrecision, p.LonPrecision = nav.PrecisionOf(7), nav.PrecisionOf(7)
+	p.LatPrecision, p.LonPrecision = decimal.PrecisionOf(7), decimal.PrecisionOf(7)
 	return p
 }
 

@@ -2,6 +2,7 @@ package lay
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 	"strings"
 
 	"gyrolith/core/geodesy"
@@ -14,7 +15,7 @@ import (
 func (s *Step) Params() param.Table {
 	bearing := func(name string, to **float64, help string) param.Param {
 		return param.Func(name, "DEGREES", help, func(text string) error {
-			v, _, ok := nav.ParseDecimal([]byte(strings.TrimSuffix(text, "°")))
+			v, _, ok := decimal.Parse([]byte(strings.TrimSuffix(text, "°")))
 			if !ok || v < 0 || v > 360 {
 				return fmt.Errorf("%q is not a direction from 0 to 360 degrees", text)
 			}

@@ -2,6 +2,7 @@ package motion
 
 import (
 	"cmp"
+	"gyrolith/core/decimal"
 	"math"
 	"slices"
 
@@ -161,7 +162,7 @@ func weighedMedian(values []weighed) float64 {
 	return values[len(values)-1].value
 }
 
-func toDigits(v float64, of nav.Precision) float64 {
+func toDigits(v float64, of decimal.Precision) float64 {
 	if n, given := of.Decimals(); given && n < 12 {
 		scale := math.Pow10(n)
 		return math.Round(v*scale) / scale

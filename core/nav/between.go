@@ -1,6 +1,7 @@
 package nav
 
 import (
+	"gyrolith/core/decimal"
 	"math"
 
 	"gyrolith/core/geodesy"
@@ -41,4 +42,17 @@ func alongLeg(a, b *Point, visit func(p, q *Point, from, to float64)) {
 		visit(&p, &q, (k-1)/n, k/n)
 		p = q
 	}
+}
+
+// Toward gives the point at a part of the way to another, from 0 to 1, straight in degrees the short way around, with
+// its height and time where both have one.
+func (p *Point) Toward(q *Point, part float64) Point {
+	out := At(p.Lat+part*(q.Lat-p.Lat), p.Lon+part*math.Remainder(q.Lon-p.Lon, 360))
+	if p.HasHeight() && q.HasHeight() && p.VerticalDatum().Comparable(q.VerticalDatum()) {
+		out.SetHeight(p.Height()+part*(q.Height()-p.Height()), decimal.PrecisionOf(1), p.VerticalDatum())
+	}
+	if p.HasTime() && q.HasTime() {
+		out.SetTime(p.UnixNano()+int64(math.Round(part*float64(q.Since(p)))), p.TimeMark())
+	}
+	return out
 }

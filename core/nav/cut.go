@@ -1,49 +1,8 @@
 package nav
 
 import (
-	"math"
 	"slices"
 )
-
-// Toward gives the point at a part of the way to another, from 0 to 1, straight in degrees the short way around, with
-// its height and time where both have one.
-func (p *Point) Toward(q *Point, part float64) Point {
-	out := At(p.Lat+part*(q.Lat-p.Lat), p.Lon+part*math.Remainder(q.Lon-p.Lon, 360))
-	if p.HasHeight() && q.HasHeight() && p.VerticalDatum().Comparable(q.VerticalDatum()) {
-		out.SetHeight(p.Height()+part*(q.Height()-p.Height()), PrecisionOf(1), p.VerticalDatum())
-	}
-	if p.HasTime() && q.HasTime() {
-		out.SetTime(p.UnixNano()+int64(math.Round(part*float64(q.Since(p)))), p.TimeMark())
-	}
-	return out
-}
-
-// crossings adds the parts of a leg, from 0 to 1, at which it crosses the edges of the box.
-func (b *Box) crossings(p, q *Point, out []float64) []float64 {
-	if !b.crossedBy(p, q) {
-		return out
-	}
-	east := b.East - b.West // longitudes are counted from the west edge
-	if east < 0 {
-		east += 360
-	}
-	x, dx := WrapLon(p.Lon-b.West), WrapLon(q.Lon-p.Lon)
-	for _, turn := range []float64{-360, 0, 360} {
-		for _, at := range [2]float64{0, east} {
-			t := (at - x - turn) / dx
-			if y := p.Lat + t*(q.Lat-p.Lat); t >= 0 && t <= 1 && y >= b.South && y <= b.North {
-				out = append(out, t)
-			}
-		}
-		for _, at := range [2]float64{b.South, b.North} {
-			t := (at - p.Lat) / (q.Lat - p.Lat)
-			if x := x + turn + t*dx; t >= 0 && t <= 1 && x >= 0 && x <= east {
-				out = append(out, t)
-			}
-		}
-	}
-	return out
-}
 
 // piece is what stays of a segment: some of its points, perhaps with one on the edge in front and behind.
 type piece struct {

@@ -2,6 +2,7 @@ package nav
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 	"testing"
 )
 
@@ -13,7 +14,7 @@ func TestCutAtTheEdge(t *testing.T) {
 		for i, lon := range lons {
 			p := At(-47.5, lon)
 			p.SetTime(int64(i)*100e9, Seconds)
-			p.SetHeight(float64(100*i), PrecisionOf(1), DatumUnstated)
+			p.SetHeight(float64(100*i), decimal.PrecisionOf(1), DatumUnstated)
 			seg.Points = append(seg.Points, p)
 			seg.Attach(&seg.Points[i], Detail{Values: []Field{{Key: "fix", Value: fmt.Sprint(i)}}})
 		}

@@ -1,6 +1,7 @@
 package nav
 
 import (
+	"gyrolith/core/decimal"
 	"strconv"
 	"strings"
 	"sync"
@@ -42,7 +43,7 @@ func (d *Detail) plain() bool {
 }
 
 // OfForm says whether a field can be a value of a Form.
-func OfForm(f *Field) bool { return f.Value != "" && (!f.Literal || IsNumber(f.Value)) }
+func OfForm(f *Field) bool { return f.Value != "" && (!f.Literal || decimal.IsNumber(f.Value)) }
 
 // fits says whether values have the keys and types of a form.
 func (f *Form) fits(values []Field) bool {

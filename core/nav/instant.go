@@ -3,6 +3,7 @@ package nav
 import (
 	"bytes"
 	"encoding/binary"
+	"gyrolith/core/decimal"
 	"slices"
 	"time"
 )
@@ -207,7 +208,9 @@ func parseZone(b []byte) (offset int64, zoned, ok bool) {
 	return sign * int64(h*3600+m*60), true, true
 }
 
-func appendTwo(dst []byte, v int) []byte { return append(dst, twoDigits[2*v], twoDigits[2*v+1]) }
+func appendTwo(dst []byte, v int) []byte {
+	return append(dst, decimal.TwoDigits[2*v], decimal.TwoDigits[2*v+1])
+}
 
 // AppendTime writes a time in UTC as RFC 3339 has it, with the precision of its source.
 func AppendTime(dst []byte, ns int64, mark TimeMark) []byte {
@@ -333,7 +336,7 @@ func (c *Clock) Append(dst []byte, ns int64, mark TimeMark) []byte {
 	second := uint32(rest / nsPerSecond)
 	minute := second / 60
 	hour := minute / 60
-	two := func(at int, v uint32) { b[at], b[at+1] = twoDigits[2*v], twoDigits[2*v+1] }
+	two := func(at int, v uint32) { b[at], b[at+1] = decimal.TwoDigits[2*v], decimal.TwoDigits[2*v+1] }
 	two(11, hour)
 	two(14, minute-60*hour)
 	two(17, second-60*minute)

@@ -2,6 +2,7 @@ package nav
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 	"math"
 	"strconv"
 	"strings"
@@ -83,7 +84,7 @@ func ParseLevel(text string) (Level, error) {
 	} else {
 		return l, fmt.Errorf("%q is not a limit of height: write 1500ft, 450m, FL085, GND or UNL", text)
 	}
-	v, _, ok := ParseDecimal([]byte(s))
+	v, _, ok := decimal.Parse([]byte(s))
 	if !ok {
 		return l, fmt.Errorf("%q is not a limit of height: write 1500ft, 450m, FL085, GND or UNL", text)
 	}

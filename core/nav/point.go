@@ -1,6 +1,7 @@
 package nav
 
 import (
+	"gyrolith/core/decimal"
 	"gyrolith/core/geodesy"
 	"math"
 	"slices"
@@ -62,7 +63,7 @@ type Point struct {
 	height   float64 // metres
 	time     int64   // nanoseconds since 1970-01-01 UTC
 
-	LatPrecision, LonPrecision Precision
+	LatPrecision, LonPrecision decimal.Precision
 	heightMark                 uint8 // 0: no height; else Precision in the low five bits, VerticalDatum in the high three
 	timeMark                   TimeMark
 
@@ -120,10 +121,12 @@ func (p *Point) Height() float64 {
 func (p *Point) VerticalDatum() VerticalDatum { return VerticalDatum(p.heightMark >> datumAt) }
 
 // HeightPrecision gives the decimals of the height in its source.
-func (p *Point) HeightPrecision() Precision { return Precision(p.heightMark&heightPrecision) - 1 }
+func (p *Point) HeightPrecision() decimal.Precision {
+	return decimal.Precision(p.heightMark&heightPrecision) - 1
+}
 
 // SetHeight gives the point a height in metres. The precision is that of its source, zero if computed.
-func (p *Point) SetHeight(metres float64, digits Precision, over VerticalDatum) {
+func (p *Point) SetHeight(metres float64, digits decimal.Precision, over VerticalDatum) {
 	p.height = metres
 	p.heightMark = uint8(min(digits, heightPrecision-1)+1) | uint8(over)<<datumAt
 }
@@ -134,9 +137,9 @@ func (p *Point) ClearHeight() { p.height, p.heightMark = 0, 0 }
 // AppendHeight writes the height as its source had it, computed ones to a millimetre.
 func (p *Point) AppendHeight(dst []byte) []byte {
 	if d := p.HeightPrecision(); d != 0 {
-		return AppendDecimal(dst, p.height, d)
+		return decimal.Append(dst, p.height, d)
 	}
-	return appendShort(dst, p.height, 3)
+	return decimal.AppendShort(dst, p.height, 3)
 }
 
 // HasTime says whether the point has a time.
@@ -179,10 +182,10 @@ func (p *Point) ClearTime() { p.time, p.timeMark = 0, NoTime }
 func (p *Point) AppendTime(dst []byte) []byte { return AppendTime(dst, p.time, p.timeMark) }
 
 // AppendLat and AppendLon write the coordinates with the digits of their source.
-func (p *Point) AppendLat(dst []byte) []byte { return AppendDecimal(dst, p.Lat, p.LatPrecision) }
+func (p *Point) AppendLat(dst []byte) []byte { return decimal.Append(dst, p.Lat, p.LatPrecision) }
 
 // AppendLon writes the longitude.
-func (p *Point) AppendLon(dst []byte) []byte { return AppendDecimal(dst, p.Lon, p.LonPrecision) }
+func (p *Point) AppendLon(dst []byte) []byte { return decimal.Append(dst, p.Lon, p.LonPrecision) }
 
 // SamePlace says whether two points have the same coordinates.
 func (p *Point) SamePlace(q *Point) bool { return p.Lat == q.Lat && p.Lon == q.Lon }

@@ -2,6 +2,7 @@ package nav
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 	"testing"
 	"unsafe"
 )
@@ -161,7 +162,7 @@ func TestAbsentIsAbsent(t *testing.T) {
 	if p.HasHeight() || p.HasTime() || !p.Time().IsZero() {
 		t.Error("the zero point has a height or a time")
 	}
-	_, digits, _ := ParseDecimal([]byte("12.50"))
+	_, digits, _ := decimal.Parse([]byte("12.50"))
 	p.SetHeight(12.5, digits, AboveEllipsoid)
 	if got := string(p.AppendHeight(nil)); got != "12.50" || p.VerticalDatum() != AboveEllipsoid {
 		t.Errorf("height %s above %s", got, p.VerticalDatum())

@@ -34,17 +34,3 @@ func (z *Zone) has(lat, lon float64) (found bool) {
 	z.regions.Holding(lat, lon, func(int) bool { found = true; return false })
 	return
 }
-
-// crossing gives the part of the first leg at which the second crosses it; both are straight in degrees, the short way
-// around.
-func crossing(a, b, c, d *Point) (part float64, ok bool) {
-	dx, dy := WrapLon(b.Lon-a.Lon), b.Lat-a.Lat
-	cx, cy := WrapLon(c.Lon-a.Lon), c.Lat-a.Lat
-	ex, ey := WrapLon(d.Lon-c.Lon), d.Lat-c.Lat
-	den := dx*ey - dy*ex
-	if den == 0 {
-		return 0, false
-	}
-	t, u := (cx*ey-cy*ex)/den, (cx*dy-cy*dx)/den
-	return t, t >= 0 && t <= 1 && u >= 0 && u <= 1
-}

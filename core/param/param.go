@@ -6,6 +6,7 @@ package param
 import (
 	"errors"
 	"fmt"
+	"gyrolith/core/decimal"
 	"os"
 	"slices"
 	"strconv"
@@ -290,7 +291,7 @@ func SignedSpan(name string, to *time.Duration, value, help string) Param {
 // Number makes a parameter that is a number in a range.
 func Number(name string, to *float64, least, most float64, value, help string) Param {
 	return Func(name, value, help, func(text string) error {
-		v, _, ok := nav.ParseDecimal([]byte(strings.TrimSuffix(text, "°")))
+		v, _, ok := decimal.Parse([]byte(strings.TrimSuffix(text, "°")))
 		if !ok {
 			return fmt.Errorf("%q is not a number", text)
 		}

@@ -4,6 +4,7 @@ import (
 	"container/heap"
 	"errors"
 	"fmt"
+	"gyrolith/core/decimal"
 	"math"
 	"slices"
 	"strings"
@@ -83,7 +84,7 @@ func level(leg *Leg, a, b nav.Point, via []nav.Point) {
 		gone[i], last = sum, p
 	}
 	for i := range via {
-		via[i].SetHeight(a.Height()+gone[i]/sum*leg.Climb, nav.PrecisionOf(1), a.VerticalDatum())
+		via[i].SetHeight(a.Height()+gone[i]/sum*leg.Climb, decimal.PrecisionOf(1), a.VerticalDatum())
 	}
 }
 
@@ -217,7 +218,7 @@ func (f *field) xy(lat, lon float64) vec {
 func (f *field) point(v vec) nav.Point {
 	lat, lon := f.plane.Inverse(v.x, v.y)
 	p := nav.At(lat, lon)
-	p.LatPrecision, p.LonPrecision = nav.PrecisionOf(7), nav.PrecisionOf(7)
+	p.LatPrecision, p.LonPrecision = decimal.PrecisionOf(7), decimal.PrecisionOf(7)
 	p.Lat, p.Lon = math.Round(p.Lat*1e7)/1e7, math.Round(p.Lon*1e7)/1e7
 	return p
 }

@@ -3,10 +3,9 @@ package passage
 import (
 	"cmp"
 	"fmt"
+	"gyrolith/core/decimal"
 	"slices"
 	"strings"
-
-	"gyrolith/core/nav"
 )
 
 // Deviation is the card of a compass: how far it is off, east above zero, on magnetic headings.
@@ -24,7 +23,7 @@ func ReadDeviation(path string) (Deviation, error) {
 		if len(row) < 2 {
 			return nil, fmt.Errorf("%s:%d: a row has two columns: the magnetic heading and the deviation", path, i+1)
 		}
-		heading, _, ok := nav.ParseDecimal([]byte(strings.TrimSpace(row[0])))
+		heading, _, ok := decimal.Parse([]byte(strings.TrimSpace(row[0])))
 		off, okOff := degreesOff(row[1])
 		switch {
 		case i == 0 && !ok:
@@ -50,7 +49,7 @@ func degreesOff(text string) (float64, bool) {
 	} else {
 		text = strings.TrimSuffix(text, "E")
 	}
-	v, _, ok := nav.ParseDecimal([]byte(strings.TrimSuffix(strings.TrimSpace(text), "°")))
+	v, _, ok := decimal.Parse([]byte(strings.TrimSuffix(strings.TrimSpace(text), "°")))
 	return sign * v, ok
 }
 

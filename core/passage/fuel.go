@@ -2,9 +2,9 @@ package passage
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 	"strings"
 
-	"gyrolith/core/nav"
 	"gyrolith/core/pattern"
 )
 
@@ -25,7 +25,7 @@ func parseFuel(text string, hourly bool) (Fuel, error) {
 		}
 		return Fuel{}, fmt.Errorf("%q is not an amount of fuel: write 100l, or gal or kg", text)
 	}
-	v, _, ok := nav.ParseDecimal([]byte(strings.Replace(m[1], ",", ".", 1)))
+	v, _, ok := decimal.Parse([]byte(strings.Replace(m[1], ",", ".", 1)))
 	if !ok {
 		return Fuel{}, fmt.Errorf("%q is not a number", m[1])
 	}

@@ -1,6 +1,7 @@
 package passage
 
 import (
+	"gyrolith/core/decimal"
 	"math"
 	"strings"
 	"testing"
@@ -86,7 +87,7 @@ func TestDetourInTheAir(t *testing.T) {
 	plan := func(height float64, ceiling string) (*Way, error) {
 		r := route(at(0, 0), at(5000, 0))
 		for i := range r.Points {
-			r.Points[i].SetHeight(height+float64(100*i), nav.PrecisionOf(0), nav.MeanSeaLevel)
+			r.Points[i].SetHeight(height+float64(100*i), decimal.PrecisionOf(0), nav.MeanSeaLevel)
 		}
 		a := square("Nesting", 2500, 0, 300, nav.Field{Key: nav.FieldCeiling, Value: ceiling})
 		s := &Step{On: today, Clear: 50, KeepOut: choice, Dangers: NewDangers(&nav.Dataset{Areas: []nav.Area{a}}, nil,

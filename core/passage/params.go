@@ -2,6 +2,7 @@ package passage
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 	"strconv"
 	"strings"
 	"time"
@@ -55,7 +56,7 @@ func (s *Step) Params() param.Table {
 		wait,
 		param.Func("declination", "DEGREES", "the magnetic declination in `DEGREES`, positive east, such as -23.5",
 			func(text string) error {
-				v, _, ok := nav.ParseDecimal([]byte(strings.TrimSuffix(text, "°")))
+				v, _, ok := decimal.Parse([]byte(strings.TrimSuffix(text, "°")))
 				if !ok || v < -180 || v > 180 {
 					return fmt.Errorf("%q is not a number of degrees from -180 to 180; west is negative", text)
 				}

@@ -5,6 +5,7 @@ import (
 	"encoding/binary"
 	"encoding/csv"
 	"fmt"
+	"gyrolith/core/decimal"
 	"math"
 	"os"
 	"path/filepath"
@@ -92,7 +93,7 @@ func sixKilometres() *nav.Route {
 		lat := -47.5 + float64(i)*6000/111_180 // near enough: the test asks for the length itself
 		r.Points[i].Point = nav.At(lat, 11.5)
 		r.Points[i].Name = string(rune('A' + i))
-		r.Points[i].SetHeight([]float64{200, 200, 800}[i], nav.PrecisionOf(0), nav.MeanSeaLevel)
+		r.Points[i].SetHeight([]float64{200, 200, 800}[i], decimal.PrecisionOf(0), nav.MeanSeaLevel)
 	}
 	return r
 }

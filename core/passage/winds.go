@@ -2,6 +2,7 @@ package passage
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 	"math"
 	"slices"
 	"strconv"
@@ -68,7 +69,7 @@ func ReadWinds(path string, comesFrom bool, moment func(string) (int64, error)) 
 				return ""
 			}
 			text := strings.TrimSpace(cells[i])
-			if _, _, plain := nav.ParseDecimal([]byte(text)); plain {
+			if _, _, plain := decimal.Parse([]byte(text)); plain {
 				text += measures[holds]
 			}
 			return text

@@ -2,6 +2,7 @@ package picture
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 	"math"
 	"strings"
 
@@ -281,4 +282,4 @@ func roundTo(v float64, digits int) float64 {
 	return math.Round(v/p) * p
 }
 
-func trimmed(v float64) string { return string(nav.AppendShort(nil, v, 3)) }
+func trimmed(v float64) string { return string(decimal.AppendShort(nil, v, 3)) }

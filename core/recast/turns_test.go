@@ -3,6 +3,7 @@ package recast
 import (
 	"context"
 	"fmt"
+	"gyrolith/core/decimal"
 	"strings"
 	"testing"
 	"time"
@@ -172,7 +173,7 @@ func TestRoutesAreLines(t *testing.T) {
 	}
 	for i := range d.Routes {
 		for j := range d.Routes[i].Points {
-			d.Routes[i].Points[j].SetHeight(float64(100*j), nav.PrecisionOf(0), nav.MeanSeaLevel)
+			d.Routes[i].Points[j].SetHeight(float64(100*j), decimal.PrecisionOf(0), nav.MeanSeaLevel)
 		}
 	}
 	apply(t, &Step{Speed: 1, Start: time.Unix(1, 0), Pace: pace.Rule{Level: true}}, d)

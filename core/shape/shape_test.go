@@ -1,6 +1,7 @@
 package shape
 
 import (
+	"gyrolith/core/decimal"
 	"math"
 	"math/rand/v2"
 	"reflect"
@@ -272,13 +273,13 @@ func TestThinKeepsHeights(t *testing.T) {
 	for i := range line {
 		line[i] = at(0, float64(i)*500)
 		height := 300 + 400*(1-math.Abs(float64(i-30))/30) // up to 700 m and down again
-		line[i].SetHeight(height, nav.PrecisionOf(0), nav.MeanSeaLevel)
+		line[i].SetHeight(height, decimal.PrecisionOf(0), nav.MeanSeaLevel)
 	}
 	if kept := Thin(line, 1); len(kept) != 3 || kept[1] != 30 {
 		t.Errorf("a ridge keeps %v", kept)
 	}
 	for i := range line { // rounded as a hill is
-		line[i].SetHeight(300+400*math.Sin(float64(i)*math.Pi/60), nav.PrecisionOf(0), nav.MeanSeaLevel)
+		line[i].SetHeight(300+400*math.Sin(float64(i)*math.Pi/60), decimal.PrecisionOf(0), nav.MeanSeaLevel)
 	}
 	for _, within := range []float64{2, 10, 50} {
 		kept := Thin(line, within)

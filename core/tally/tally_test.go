@@ -2,6 +2,7 @@ package tally
 
 import (
 	"context"
+	"gyrolith/core/decimal"
 	"math"
 	"math/rand/v2"
 	"testing"
@@ -39,7 +40,7 @@ func (w *walker) walk(span time.Duration, course, speed, climb float64) {
 		lat, lon, _ := geodesy.Direct(w.at.Lat, w.at.Lon, course, speed*10)
 		height += climb * 10
 		w.at = nav.At(lat, lon)
-		w.at.SetHeight(height, nav.PrecisionOf(1), nav.MeanSeaLevel)
+		w.at.SetHeight(height, decimal.PrecisionOf(1), nav.MeanSeaLevel)
 		w.fix()
 	}
 }
@@ -64,7 +65,7 @@ func add(t *testing.T, s *Step, d *nav.Dataset) *Found {
 // An hour's walk up at 1.5 m/s, a rest of twenty minutes, and half an hour on at 2 m/s.
 func dayOut() *walker {
 	w := newWalker()
-	w.at.SetHeight(0, nav.PrecisionOf(1), nav.MeanSeaLevel)
+	w.at.SetHeight(0, decimal.PrecisionOf(1), nav.MeanSeaLevel)
 	w.fix()
 	w.walk(time.Hour, 90, 1.5, 0.1)
 	w.walk(20*time.Minute, 0, 0, 0)

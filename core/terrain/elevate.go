@@ -3,6 +3,7 @@ package terrain
 import (
 	"cmp"
 	"context"
+	"gyrolith/core/decimal"
 	"maps"
 	"slices"
 	"strings"
@@ -55,7 +56,7 @@ func (r *Result) MissingTiles() []string {
 }
 
 // tenth is how finely heights from a grid are written: a tenth of a metre.
-var tenth = nav.PrecisionOf(1)
+var tenth = decimal.PrecisionOf(1)
 
 // Elevate gives heights to waypoints, routes and tracks. An error of reading a grid, or the end of the context, ends
 // it, and the data are then not to be used.

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"gyrolith/core/decimal"
 	"maps"
 	"math"
 	"slices"
@@ -456,7 +457,7 @@ func (f *Fitted) plain(p *Profile, lost map[string]int) {
 			if math.Abs(h-q.Height()) > 1e-6 {
 				stepped++
 			}
-			q.SetHeight(h, nav.PrecisionOf(1), q.VerticalDatum())
+			q.SetHeight(h, decimal.PrecisionOf(1), q.VerticalDatum())
 		}
 	}
 	if p.ShowsA("heights") && p.ShowsA("times") && p.HeightStep == 0 && p.Resolution == 0 && len(p.HeightsOver) == 0 {
@@ -498,12 +499,12 @@ func (f *Fitted) plain(p *Profile, lost map[string]int) {
 		}
 		f.Ledger = append(f.Ledger, nav.Entry{KindWord: "point", What: "positions", Old: "as in the data",
 			New: shift, Why: fmt.Sprintf("%s has steps of %s°", p.Name,
-				nav.AppendShort(nil, p.Resolution, 12)),
+				decimal.AppendShort(nil, p.Resolution, 12)),
 			Count: moved})
 	}
 	if stepped > 0 {
 		f.Ledger = append(f.Ledger, nav.Entry{KindWord: "point", What: "heights", Old: "as in the data",
-			New: fmt.Sprintf("to steps of %s m", nav.AppendShort(nil, p.HeightStep, 4)),
+			New: fmt.Sprintf("to steps of %s m", decimal.AppendShort(nil, p.HeightStep, 4)),
 			Why: p.Name + " has no finer ones", Count: stepped})
 	}
 }
@@ -528,7 +529,7 @@ func step(q *nav.Point, degrees float64) (by float64) {
 	if moved {
 		by = geodesy.EquatorDegree * math.Hypot(lat-q.Lat, nav.WrapLon(lon-q.Lon)*math.Cos(lat*math.Pi/180))
 		decimals := min(max(int(math.Ceil(-math.Log10(degrees)-1e-9)), 0), 12)
-		q.Lat, q.Lon, q.LatPrecision, q.LonPrecision = lat, lon, nav.PrecisionOf(decimals), nav.PrecisionOf(decimals)
+		q.Lat, q.Lon, q.LatPrecision, q.LonPrecision = lat, lon, decimal.PrecisionOf(decimals), decimal.PrecisionOf(decimals)
 	}
 	return by
 }

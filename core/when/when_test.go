@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/binary"
 	"fmt"
+	"gyrolith/core/decimal"
 	"image"
 	"image/jpeg"
 	"math"
@@ -33,7 +34,7 @@ func eastward(t *testing.T, limits ...motion.Limits) *Recordings {
 		lat, lon, _ := geodesy.Direct(-47.6, 11.3, 90, float64(i)*120)
 		p := nav.At(lat, lon)
 		p.SetTime(begin.Add(time.Duration(i)*time.Minute).UnixNano(), nav.Seconds)
-		p.SetHeight(float64(i), nav.PrecisionOf(0), nav.MeanSeaLevel)
+		p.SetHeight(float64(i), decimal.PrecisionOf(0), nav.MeanSeaLevel)
 		s := &d.Tracks[0].Segments[0]
 		s.Points = append(s.Points, p)
 	}
@@ -192,7 +193,7 @@ func TestPictures(t *testing.T) {
 			t.Errorf("%s: %v %v", name, a.At, err)
 		}
 		p := nav.At(-47.602345, -0.00012)
-		p.SetHeight(-3.25, nav.PrecisionOf(2), nav.MeanSeaLevel)
+		p.SetHeight(-3.25, decimal.PrecisionOf(2), nav.MeanSeaLevel)
 		p.SetTime(begin.UnixNano(), nav.Seconds)
 		made, err := WithPosition(content, &p)
 		if err != nil {

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"gyrolith/core/decimal"
 	"math"
 	"slices"
 	"strconv"
@@ -187,7 +188,7 @@ func sameValue(a, b string) bool {
 	}
 	x, err1 := strconv.ParseFloat(a, 64)
 	y, err2 := strconv.ParseFloat(b, 64)
-	if nav.IsNumber(a) && nav.IsNumber(b) && err1 == nil && err2 == nil {
+	if decimal.IsNumber(a) && decimal.IsNumber(b) && err1 == nil && err2 == nil {
 		return x == y
 	}
 	var p, q bytes.Buffer

@@ -6,6 +6,7 @@ import (
 	"encoding/binary"
 	"encoding/hex"
 	"fmt"
+	"gyrolith/core/decimal"
 	"math"
 	"os"
 	"path/filepath"
@@ -212,7 +213,7 @@ func TestLayersOfOthers(t *testing.T) {
 
 // canonical writes a number as short as it is exact.
 func canonical(text string) string {
-	v, ok := nav.ExactNumber(text)
+	v, ok := decimal.Exact(text)
 	if !ok {
 		return text
 	}

@@ -2,6 +2,7 @@ package all_test
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 	"math/rand/v2"
 	"time"
 
@@ -79,7 +80,7 @@ func (g *generator) point() nav.Point {
 		lon = 179.975
 	}
 	p := nav.At(-47.6+float64(g.n)*0.01, lon+float64(g.n%7)*0.013)
-	p.LatPrecision, p.LonPrecision = nav.PrecisionOf(6), nav.PrecisionOf(6)
+	p.LatPrecision, p.LonPrecision = decimal.PrecisionOf(6), decimal.PrecisionOf(6)
 	return p
 }
 
@@ -108,7 +109,7 @@ func (g *generator) ring(size float64) []nav.Point {
 	out := make([]nav.Point, 4)
 	for i := range out {
 		out[i] = nav.At(c.Lat+size*[]float64{0, 0, 1, 1}[i], c.Lon+size*[]float64{0, 1, 1, 0}[i])
-		out[i].LatPrecision, out[i].LonPrecision = nav.PrecisionOf(6), nav.PrecisionOf(6)
+		out[i].LatPrecision, out[i].LonPrecision = decimal.PrecisionOf(6), decimal.PrecisionOf(6)
 	}
 	return out
 }
@@ -174,9 +175,9 @@ func (g *generator) give(it *nav.Item, p holds.Property) bool {
 func (g *generator) fix(p *nav.Point, prop holds.Property) bool {
 	switch prop {
 	case holds.Height:
-		p.SetHeight(12.5+float64(g.IntN(3)), nav.PrecisionOf(1), nav.DatumUnstated)
+		p.SetHeight(12.5+float64(g.IntN(3)), decimal.PrecisionOf(1), nav.DatumUnstated)
 	case holds.HeightReference:
-		p.SetHeight(-3.25, nav.PrecisionOf(2), []nav.VerticalDatum{nav.MeanSeaLevel, nav.AboveEllipsoid,
+		p.SetHeight(-3.25, decimal.PrecisionOf(2), []nav.VerticalDatum{nav.MeanSeaLevel, nav.AboveEllipsoid,
 			nav.PressureLevel}[g.IntN(3)])
 	case holds.Time:
 		g.n++

@@ -2,6 +2,7 @@ package all_test
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 	"slices"
 	"strings"
 	"testing"
@@ -55,7 +56,7 @@ func TestTrackPointsOfLayers(t *testing.T) {
 			p.SetTime(int64(i)*2e9, nav.Seconds)
 		}
 		if i%13 > 0 {
-			p.SetHeight(float64(i)/4, nav.PrecisionOf(2), nav.DatumUnstated)
+			p.SetHeight(float64(i)/4, decimal.PrecisionOf(2), nav.DatumUnstated)
 		}
 		s.Points = append(s.Points, p)
 	}

@@ -3,6 +3,7 @@ package geojson
 import (
 	"bytes"
 	"fmt"
+	"gyrolith/core/decimal"
 	"slices"
 	"strings"
 
@@ -180,7 +181,7 @@ func (r *reader) position(g *geometry, parts [3][]byte, numbers int, at int64) {
 		exact, why = format.SetPosition(p, parts[1], parts[0])
 	}
 	if why == "" && numbers >= 3 && string(parts[2]) != "null" {
-		if h, digits, ok := nav.ParseDecimal(parts[2]); ok {
+		if h, digits, ok := decimal.Parse(parts[2]); ok {
 			p.SetHeight(h, digits, nav.AboveEllipsoid)
 		} else {
 			why = fmt.Sprintf("height %q is not a number", parts[2])

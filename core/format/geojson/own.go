@@ -1,6 +1,7 @@
 package geojson
 
 import (
+	"gyrolith/core/decimal"
 	"slices"
 	"sort"
 	"strconv"
@@ -292,7 +293,7 @@ func (o *object) links(name string, links []nav.Link) {
 // field writes a field in its own type.
 func (o *object) field(key string, f *nav.Field) {
 	o.key(key)
-	if f.Literal && (nav.IsNumber(f.Value) || jsontext.Value(f.Value).IsValid()) {
+	if f.Literal && (decimal.IsNumber(f.Value) || jsontext.Value(f.Value).IsValid()) {
 		o.buf = append(o.buf, f.Value...)
 		return
 	}

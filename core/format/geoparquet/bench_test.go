@@ -2,6 +2,7 @@ package geoparquet
 
 import (
 	"bytes"
+	"gyrolith/core/decimal"
 	"io"
 	"testing"
 
@@ -33,7 +34,7 @@ func BenchmarkTrackPoints(b *testing.B) {
 	for i := range 10_000 {
 		p := nav.At(-47.6+1e-5*float64(i), 11.3+7e-6*float64(i))
 		p.SetTime(int64(i)*1e9, nav.Seconds)
-		p.SetHeight(float64(i%90), nav.PrecisionOf(1), nav.DatumUnstated)
+		p.SetHeight(float64(i%90), decimal.PrecisionOf(1), nav.DatumUnstated)
 		seg.Points = append(seg.Points, p)
 	}
 	d := &nav.Dataset{Tracks: []nav.Track{{Segments: []nav.Segment{seg}}}}

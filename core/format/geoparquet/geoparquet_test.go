@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"gyrolith/core/decimal"
 	"math"
 	"slices"
 	"strings"
@@ -24,7 +25,7 @@ func isles(n int) *nav.Dataset {
 	d := &nav.Dataset{Meta: nav.Meta{Name: "Isles"}}
 	for i := range n {
 		p := nav.At(-47.6+0.001*float64(i%97), 11.3+0.001*float64(i%89))
-		p.SetHeight(float64(i)/4, nav.PrecisionOf(2), nav.DatumUnstated)
+		p.SetHeight(float64(i)/4, decimal.PrecisionOf(2), nav.DatumUnstated)
 		p.SetTime(time.Date(2026, 3, 14, 5, 0, i%60, 250_000_000, time.UTC).UnixNano(), nav.Seconds+2)
 		w := nav.Waypoint{Point: p}
 		w.Name = fmt.Sprintf("Mark %03d", i)
@@ -249,7 +250,7 @@ func TestTrackPoints(t *testing.T) {
 		p := nav.At(0.001*float64(i), 11)
 		p.SetTime(at+int64(i)*10e9, nav.Seconds)
 		if i != 3 {
-			p.SetHeight(float64(i)+0.5, nav.PrecisionOf(1), nav.DatumUnstated)
+			p.SetHeight(float64(i)+0.5, decimal.PrecisionOf(1), nav.DatumUnstated)
 		}
 		seg.Points = append(seg.Points, p)
 	}

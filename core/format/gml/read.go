@@ -5,6 +5,7 @@ import (
 	"cmp"
 	"errors"
 	"fmt"
+	"gyrolith/core/decimal"
 	"math"
 	"slices"
 	"strings"
@@ -371,7 +372,7 @@ func (r *reader) tuples(numbers []string, step int, out *[]layer.Position) error
 		var v [3]float64
 		v[2] = math.NaN()
 		for k := range min(step, 3) {
-			n, _, ok := nav.ParseDecimal([]byte(numbers[i+k]))
+			n, _, ok := decimal.Parse([]byte(numbers[i+k]))
 			if !ok {
 				return r.Errorf("coordinate %.40q is not a number", numbers[i+k])
 			}

@@ -3,6 +3,7 @@ package gml
 import (
 	"errors"
 	"fmt"
+	"gyrolith/core/decimal"
 	"io"
 	"strings"
 	"unicode"
@@ -186,10 +187,10 @@ func (w *writer) positions(element string, list []layer.Position, dimension stri
 		if i > 0 {
 			w.Raw(" ")
 		}
-		w.Buf = append(nav.AppendShort(w.Buf, p.Y, 9), ' ')
-		w.Buf = nav.AppendShort(w.Buf, p.X, 9)
+		w.Buf = append(decimal.AppendShort(w.Buf, p.Y, 9), ' ')
+		w.Buf = decimal.AppendShort(w.Buf, p.X, 9)
 		if dimension == "3" {
-			w.Buf = nav.AppendShort(append(w.Buf, ' '), p.Z, 4)
+			w.Buf = decimal.AppendShort(append(w.Buf, ' '), p.Z, 4)
 		}
 	}
 	w.Raw("</gml:").Raw(element).Raw(">\n")

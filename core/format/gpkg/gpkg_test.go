@@ -6,6 +6,7 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"gyrolith/core/decimal"
 	"io"
 	"io/fs"
 	"math"
@@ -31,7 +32,7 @@ func sample() *nav.Dataset {
 	w.SetTime(time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC).UnixNano(), nav.Seconds)
 	s := nav.Segment{Points: []nav.Point{nav.At(-47.6, 11.3), nav.At(-47.61, 11.31), nav.At(-47.62, 11.3)}}
 	for i := range s.Points {
-		s.Points[i].SetHeight(float64(10*i), nav.PrecisionOf(0), nav.DatumUnstated)
+		s.Points[i].SetHeight(float64(10*i), decimal.PrecisionOf(0), nav.DatumUnstated)
 		s.Points[i].SetTime(int64(i)*10e9, nav.Seconds)
 	}
 	a := nav.Area{Item: nav.Item{Name: "Closure", Style: nav.Style{Fill: nav.RGB(1, 2, 3)}},

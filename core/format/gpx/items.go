@@ -2,6 +2,7 @@ package gpx
 
 import (
 	"bytes"
+	"gyrolith/core/decimal"
 	"slices"
 
 	"gyrolith/core/format"
@@ -86,7 +87,7 @@ func (r *reader) pointChild(local string, item *nav.Item, p *nav.Point, fields *
 func (r *reader) field(fields *[]nav.Field, key string) error {
 	text, err := r.LeafString()
 	if text != "" {
-		*fields = append(*fields, nav.Field{Key: key, Value: text, Literal: nav.IsNumber(text)})
+		*fields = append(*fields, nav.Field{Key: key, Value: text, Literal: decimal.IsNumber(text)})
 	}
 	return err
 }
@@ -118,9 +119,9 @@ func (r *reader) itemChild(local string, item *nav.Item, kept *[]nav.Kept) error
 func sensors(fields *[]nav.Field) func(string, []byte) {
 	return func(local string, text []byte) {
 		if key, ok := sensorKeys[local]; ok {
-			if _, _, ok := nav.ParseDecimal(text); ok {
+			if _, _, ok := decimal.Parse(text); ok {
 				value := string(bytes.TrimSpace(text))
-				*fields = append(*fields, nav.Field{Key: key, Value: value, Literal: nav.IsNumber(value)})
+				*fields = append(*fields, nav.Field{Key: key, Value: value, Literal: decimal.IsNumber(value)})
 			}
 		}
 	}
@@ -176,7 +177,7 @@ func (r *reader) ownItem(item *nav.Item, fields *[]nav.Field, area *bool) error 
 func (r *reader) lineStyle(st *nav.Style) error {
 	return r.Children(func(local string) error {
 		text, err := r.LeafString()
-		v, _, ok := nav.ParseDecimal([]byte(text))
+		v, _, ok := decimal.Parse([]byte(text))
 		switch {
 		case local == "color":
 			var c nav.Colour

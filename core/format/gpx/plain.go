@@ -2,6 +2,7 @@ package gpx
 
 import (
 	"bytes"
+	"gyrolith/core/decimal"
 
 	"gyrolith/core/nav"
 )
@@ -108,7 +109,7 @@ func (r *reader) plainPoint(b []byte, p *nav.Point) int {
 			return 0
 		}
 		quote := b[i+4]
-		v, digits, n := nav.DecimalPrefix(b[i+5:])
+		v, digits, n := decimal.Prefix(b[i+5:])
 		end := i + 5 + n
 		if n == 0 || quote != '"' && quote != '\'' || end >= len(b) || b[end] != quote {
 			return 0
@@ -133,7 +134,7 @@ func (r *reader) plainPoint(b []byte, p *nav.Point) int {
 		}
 		switch {
 		case string(b[i:i+5]) == "<ele>" && !p.HasHeight():
-			v, digits, n := nav.DecimalPrefix(b[i+5:])
+			v, digits, n := decimal.Prefix(b[i+5:])
 			i += 5 + n
 			if n == 0 || len(b)-i < 6 || string(b[i:i+6]) != "</ele>" {
 				return 0
@@ -225,7 +226,7 @@ func (r *reader) plainValue(b []byte) int {
 			return 0
 		}
 	}
-	r.values = append(r.values, nav.FormValue{Key: key, Literal: nav.IsNumber(string(text[:end])), Text: len(r.texts)})
+	r.values = append(r.values, nav.FormValue{Key: key, Literal: decimal.IsNumber(string(text[:end])), Text: len(r.texts)})
 	r.texts = append(r.texts, text[:end])
 	return behind + n + 2
 }

@@ -5,6 +5,7 @@ package gpx
 import (
 	"bytes"
 	"errors"
+	"gyrolith/core/decimal"
 	"slices"
 
 	"gyrolith/core/format"
@@ -307,7 +308,7 @@ func (r *reader) setTime(p *nav.Point, text []byte) {
 }
 
 func (r *reader) setHeight(p *nav.Point, text []byte) {
-	v, digits, ok := nav.ParseDecimal(text)
+	v, digits, ok := decimal.Parse(text)
 	if !ok {
 		if len(bytes.TrimSpace(text)) > 0 {
 			line, col := r.Pos()

@@ -2,6 +2,7 @@ package gpx
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 	"io"
 	"math"
 	"slices"
@@ -306,7 +307,7 @@ func isStandard(key string) bool {
 // standard says whether a field is an element of GPX and its value is one that the schema allows.
 func standard(key, value string) bool {
 	number := func(low, high float64) bool {
-		v, _, ok := nav.ParseDecimal([]byte(value))
+		v, _, ok := decimal.Parse([]byte(value))
 		return ok && v >= low && v <= high && !strings.ContainsAny(value, "eE ")
 	}
 	switch key {
@@ -426,11 +427,11 @@ func (w *writer) itemExtensions(kind nav.Kind, item *nav.Item, fields []nav.Fiel
 			c.A = 255
 			w.Leaf("color", c.String()[1:])
 			if st.Colour.A != 255 {
-				w.Leaf("opacity", string(nav.AppendShort(nil, float64(st.Colour.A)/255, 4)))
+				w.Leaf("opacity", string(decimal.AppendShort(nil, float64(st.Colour.A)/255, 4)))
 			}
 		}
 		if st.Width > 0 {
-			w.Leaf("width", string(nav.AppendShort(nil, st.Width*mmPerPixel, 4)))
+			w.Leaf("width", string(decimal.AppendShort(nil, st.Width*mmPerPixel, 4)))
 		}
 		w.End("line")
 	}

@@ -5,6 +5,7 @@ package igc
 import (
 	"bufio"
 	"fmt"
+	"gyrolith/core/decimal"
 	"io"
 	"math"
 	"slices"
@@ -143,7 +144,7 @@ func (r *reader) settleHeights() {
 		values := r.seg.Values(nil, p)
 		if v, ok := nav.Get(values, PressureHeight); ok {
 			if h, err := strconv.Atoi(v); err == nil {
-				p.SetHeight(float64(h), nav.PrecisionOf(0), nav.PressureLevel)
+				p.SetHeight(float64(h), decimal.PrecisionOf(0), nav.PressureLevel)
 			}
 			r.seg.Attach(p, nav.Detail{Values: slices.DeleteFunc(values,
 				func(f nav.Field) bool { return f.Key == PressureHeight })})
@@ -258,7 +259,7 @@ func place(text string) (p nav.Point, ok bool) {
 		return p, false
 	}
 	p = nav.At(lat, lon)
-	p.LatPrecision, p.LonPrecision = nav.PrecisionOf(7), nav.PrecisionOf(7)
+	p.LatPrecision, p.LonPrecision = decimal.PrecisionOf(7), decimal.PrecisionOf(7)
 	return p, true
 }
 
@@ -308,7 +309,7 @@ func (r *reader) fix(text string) {
 	var d nav.Detail
 	if text[24] == 'A' && serr == nil { // V: no height by satellite
 		r.bySatellite = r.bySatellite || satellite != 0
-		p.SetHeight(float64(satellite), nav.PrecisionOf(0), nav.AboveEllipsoid)
+		p.SetHeight(float64(satellite), decimal.PrecisionOf(0), nav.AboveEllipsoid)
 	}
 	if perr == nil && (p.HasHeight() || pressure != 0) {
 		d.Values = []nav.Field{{Key: PressureHeight, Value: strconv.Itoa(pressure)}}

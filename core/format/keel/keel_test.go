@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/hex"
 	"errors"
+	"gyrolith/core/decimal"
 	"hash/crc32"
 	"math"
 	"strings"
@@ -25,7 +26,7 @@ func sample() *nav.Dataset {
 		Points: []nav.Waypoint{{Item: nav.Item{Name: "A"}, Point: nav.At(-47.6, 11.3)},
 			{Item: nav.Item{Name: "B"}, Point: nav.At(-47.7, 11.4)}}}}
 	p, q := nav.At(-47.1, 11.1), nav.At(-47.2, 11.2)
-	p.SetHeight(-3.25, nav.PrecisionOf(2), nav.MeanSeaLevel)
+	p.SetHeight(-3.25, decimal.PrecisionOf(2), nav.MeanSeaLevel)
 	q.SetTime(-1500e6, nav.Seconds+3)
 	d.Tracks = []nav.Track{{Item: nav.Item{Name: "Wake"}, Segments: []nav.Segment{{Points: []nav.Point{p, q}},
 		{Points: []nav.Point{q}}}}}

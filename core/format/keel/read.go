@@ -3,6 +3,7 @@ package keel
 import (
 	"errors"
 	"fmt"
+	"gyrolith/core/decimal"
 	"io"
 	"math"
 	"strconv"
@@ -238,13 +239,13 @@ func (c *cursor) point(version byte) (nav.Point, error) {
 		return nav.Point{}, errPlace
 	}
 	p := nav.At(lat, lon)
-	p.LatPrecision, p.LonPrecision = nav.PrecisionOf(7), nav.PrecisionOf(7)
+	p.LatPrecision, p.LonPrecision = decimal.PrecisionOf(7), decimal.PrecisionOf(7)
 	return p, nil
 }
 
 func (c *cursor) height(p *nav.Point) {
 	if v := c.i32(); v != noValue {
-		p.SetHeight(float64(v)/100, nav.PrecisionOf(2), nav.MeanSeaLevel)
+		p.SetHeight(float64(v)/100, decimal.PrecisionOf(2), nav.MeanSeaLevel)
 	}
 }
 
@@ -319,7 +320,7 @@ func (r *reader) mark(kind byte, c *cursor) (err error) {
 	if kind != recMark1 {
 		if v := c.i32(); v != noValue {
 			w.Fields = append(w.Fields,
-				nav.Field{Key: "depth", Value: string(nav.AppendShort(nil, float64(v)/100, 2)), Literal: true})
+				nav.Field{Key: "depth", Value: string(decimal.AppendShort(nil, float64(v)/100, 2)), Literal: true})
 		}
 		c.height(&w.Point)
 	}
@@ -394,7 +395,7 @@ func (r *reader) wake(c *cursor) (err error) {
 // wakePoints reads the points of a segment, which are nearly all of a card; false where a position is out of range.
 func wakePoints(points []nav.Point, b []byte) bool {
 	const most = 1_800_000_000
-	places, hundredths := nav.PrecisionOf(7), nav.PrecisionOf(2)
+	places, hundredths := decimal.PrecisionOf(7), decimal.PrecisionOf(2)
 	var bad atomic.Bool
 	inParts(len(points), func(from, to int) {
 		for i := from; i < to; i++ {

@@ -1,6 +1,7 @@
 package keel
 
 import (
+	"gyrolith/core/decimal"
 	"io"
 	"math"
 	"slices"
@@ -155,7 +156,7 @@ func (w *writer) group(path string) {
 
 // depth reads the value of the field depth, in metres.
 func depth(text string) (float64, bool) {
-	v, _, ok := nav.ParseDecimal([]byte(text))
+	v, _, ok := decimal.Parse([]byte(text))
 	return v, ok && math.Abs(v) <= mostMetres
 }
 

@@ -3,6 +3,7 @@ package kml
 import (
 	"bytes"
 	"fmt"
+	"gyrolith/core/decimal"
 	"slices"
 	"strings"
 
@@ -341,7 +342,7 @@ func (r *reader) endTuple(t *tuple, g *geometry, owner string) {
 		g.east = append(g.east, r.line.Len()-1)
 	}
 	if why == "" && count >= 3 && len(t.numbers[2]) > 0 {
-		h, digits, ok := nav.ParseDecimal(t.numbers[2])
+		h, digits, ok := decimal.Parse(t.numbers[2])
 		if ok {
 			p.SetHeight(h, digits, nav.DatumUnstated)
 		} else {
@@ -555,7 +556,7 @@ func (r *reader) coord(text []byte, g *geometry, owner string, number int) bool 
 		return false
 	}
 	if n == 3 {
-		if h, digits, ok := nav.ParseDecimal(parts[2]); ok {
+		if h, digits, ok := decimal.Parse(parts[2]); ok {
 			p.SetHeight(h, digits, nav.DatumUnstated)
 		} else {
 			line, col := r.Pos()

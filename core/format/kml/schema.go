@@ -3,6 +3,7 @@ package kml
 import (
 	"bytes"
 	"encoding/xml"
+	"gyrolith/core/decimal"
 	"slices"
 	"strings"
 
@@ -127,7 +128,7 @@ func isLiteral(typ, value string) bool {
 	if !slices.Contains(numberTypes, typ) {
 		return false
 	}
-	if nav.IsNumber(value) {
+	if decimal.IsNumber(value) {
 		return true
 	}
 	if !jsontext.Value(value).IsValid() {

@@ -1,6 +1,7 @@
 package kml
 
 import (
+	"gyrolith/core/decimal"
 	"slices"
 	"strings"
 
@@ -40,7 +41,7 @@ func kmlColour(c nav.Colour) string {
 
 func (r *reader) number(dst *float64) error {
 	text, err := r.Leaf()
-	if v, _, ok := nav.ParseDecimal(text); ok && *dst == 0 {
+	if v, _, ok := decimal.Parse(text); ok && *dst == 0 {
 		*dst = v
 	} else if err == nil {
 		r.LeafUntaken(string(text))
@@ -331,7 +332,7 @@ func (st *style) kept() nav.Kept {
 	}
 	number := func(name string, v float64) {
 		if v != 0 {
-			w.Leaf(name, string(nav.AppendShort(nil, v, 6)))
+			w.Leaf(name, string(decimal.AppendShort(nil, v, 6)))
 		}
 	}
 	w.Open("Style")

@@ -2,6 +2,7 @@ package kml
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 	"io"
 	"slices"
 	"strings"
@@ -102,7 +103,7 @@ func (w *writer) survey() {
 						if !slices.Contains(w.arrays, f.Key) && f.Key != anglesKey {
 							w.arrays = append(w.arrays, f.Key)
 						}
-						if !f.Literal || !nav.IsNumber(f.Value) {
+						if !f.Literal || !decimal.IsNumber(f.Value) {
 							w.texts[f.Key] = true
 						}
 					}

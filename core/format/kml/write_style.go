@@ -2,6 +2,7 @@ package kml
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 	"slices"
 	"strings"
 
@@ -136,7 +137,7 @@ func (w *writer) newStyleText(kind nav.Kind, item *nav.Item) string {
 	}
 	number := func(name string, v float64) {
 		if v != 0 {
-			x.Leaf(name, string(nav.AppendShort(nil, v, 6)))
+			x.Leaf(name, string(decimal.AppendShort(nil, v, 6)))
 		}
 	}
 	icon, area := kind == nav.Waypoints, kind == nav.Areas

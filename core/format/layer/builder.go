@@ -2,6 +2,7 @@ package layer
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 	"math"
 	"slices"
 	"strings"
@@ -139,7 +140,7 @@ func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string)
 			}
 		case "height":
 			if p != nil && !b.HasZ {
-				if h, digits, ok := nav.ParseDecimal([]byte(v)); ok {
+				if h, digits, ok := decimal.Parse([]byte(v)); ok {
 					m, unknown := headings.MeasureOf(b.titles[i], headings.Length)
 					if m.Factor != 1 {
 						digits = 0

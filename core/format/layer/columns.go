@@ -1,6 +1,7 @@
 package layer
 
 import (
+	"gyrolith/core/decimal"
 	"strconv"
 	"strings"
 
@@ -30,8 +31,8 @@ type Column struct {
 	Decimals int // the most decimals of a Decimal
 	Field    bool
 
-	untyped nav.Numbers // of texts of which no source says what they are
-	large   bool        // a whole number that a float64 does not hold
+	untyped decimal.Numbers // of texts of which no source says what they are
+	large   bool            // a whole number that a float64 does not hold
 }
 
 // table is the columns of a layer, or of several.
@@ -84,7 +85,7 @@ func restores(t Type, value string) bool {
 	case "true", "false":
 		return t == Boolean
 	}
-	return nav.IsNumber(value) && (t == Integer || t == Decimal)
+	return decimal.IsNumber(value) && (t == Integer || t == Decimal)
 }
 
 // loseTypes tells how many numbers and truth values become texts, or absent as null does.
@@ -137,7 +138,7 @@ func (c *Column) take(a attribute) {
 		t = timeOf(value)
 	case a.sort == literalField && (value == "true" || value == "false"):
 		t = Boolean
-	case a.sort != literalField || nav.IsNumber(value):
+	case a.sort != literalField || decimal.IsNumber(value):
 		t, decimals = typeOf(value)
 	}
 	if a.sort == moment && t != Date && t != Time {
@@ -150,11 +151,11 @@ func (c *Column) take(a attribute) {
 		c.untyped.Take(value)
 	}
 	if t == Integer && len(value) > exactDigits {
-		_, exact := nav.ExactNumber(value)
+		_, exact := decimal.Exact(value)
 		c.large = c.large || !exact
 	}
 	if t == Decimal && strings.ContainsAny(value, "eE") {
-		v, _ := nav.ExactNumber(value)
+		v, _ := decimal.Exact(value)
 		c.Width = max(c.Width, len(strconv.FormatFloat(v, 'f', -1, 64)))
 	}
 	c.Width = max(c.Width, len(value))
@@ -188,14 +189,14 @@ const exactDigits = 15
 
 // typeOf says what a value is. A number is one of which every digit comes back.
 func typeOf(value string) (t Type, decimals int) {
-	if len(value) == 0 || value[0] > '9' || !nav.IsNumber(value) {
+	if len(value) == 0 || value[0] > '9' || !decimal.IsNumber(value) {
 		return timeOf(value), 0
 	}
 	mantissa, power, _ := strings.Cut(strings.ToLower(value), "e")
 	_, fraction, point := strings.Cut(mantissa, ".")
 	switch {
 	case power != "" || len(value) > exactDigits && point:
-		v, exact := nav.ExactNumber(value)
+		v, exact := decimal.Exact(value)
 		if !exact {
 			return Text, 0
 		}

@@ -3,6 +3,7 @@
 package layer
 
 import (
+	"gyrolith/core/decimal"
 	"maps"
 	"math"
 	"slices"
@@ -377,10 +378,10 @@ func (l *Layer) ofPoint(p, from, to *nav.Point, fields []nav.Field, give func(at
 	}
 	speed, course := motion(from, to)
 	if _, ok := nav.Get(fields, "speed"); !ok && !math.IsNaN(speed) {
-		give(attribute{"speed", string(nav.AppendShort(nil, speed, speedDecimals)), measure})
+		give(attribute{"speed", string(decimal.AppendShort(nil, speed, speedDecimals)), measure})
 	}
 	if _, ok := nav.Get(fields, "course"); !ok && !math.IsNaN(course) {
-		give(attribute{"course", string(nav.AppendShort(nil, course, courseDecimals)), measure})
+		give(attribute{"course", string(decimal.AppendShort(nil, course, courseDecimals)), measure})
 	}
 }
 

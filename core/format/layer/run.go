@@ -1,6 +1,7 @@
 package layer
 
 import (
+	"gyrolith/core/decimal"
 	"math"
 	"strconv"
 
@@ -236,5 +237,5 @@ func appendKnown(dst []byte, v float64, decimals int) []byte {
 	if math.IsNaN(v) {
 		return dst
 	}
-	return nav.AppendShort(dst, v, decimals)
+	return decimal.AppendShort(dst, v, decimals)
 }

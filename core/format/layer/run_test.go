@@ -2,6 +2,7 @@ package layer
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 	"maps"
 	"reflect"
 	"testing"
@@ -19,7 +20,7 @@ func varied() *nav.Dataset {
 			p.SetTime(int64(i-i%5)*1e9, nav.Seconds+nav.TimeMark(3*(i/200)))
 		}
 		if i%13 != 4 {
-			p.SetHeight(float64(i)/4, nav.PrecisionOf(2), nav.DatumUnstated)
+			p.SetHeight(float64(i)/4, decimal.PrecisionOf(2), nav.DatumUnstated)
 		}
 		s.Points = append(s.Points, p)
 	}
@@ -85,7 +86,7 @@ func TestRunsAsFeatures(t *testing.T) {
 			if by != ByGeometry { // without the widths of what is worked out
 				c.Width, have.Width, c.Decimals, have.Decimals = 0, 0, 0, 0
 			}
-			c.untyped, have.untyped = nav.Numbers{}, nav.Numbers{}
+			c.untyped, have.untyped = decimal.Numbers{}, decimal.Numbers{}
 			if !reflect.DeepEqual(have, c) || by != Together && i != l.index[c.Name] {
 				t.Errorf("split %d: column %d is %+v, not %+v", by, l.index[c.Name], have, c)
 			}

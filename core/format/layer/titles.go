@@ -1,10 +1,10 @@
 package layer
 
 import (
+	"gyrolith/core/decimal"
 	"strings"
 
 	"gyrolith/core/format"
-	"gyrolith/core/nav"
 )
 
 // settleTitles decides what the columns of properties are called in layers that share a table.
@@ -51,7 +51,7 @@ func (l *Layer) titled(f *raw, give func(attribute)) func(attribute) {
 			return
 		}
 		as := attribute{t.Text, a.value, a.sort}
-		if t.Number && nav.IsNumber(a.value) {
+		if t.Number && decimal.IsNumber(a.value) {
 			as.sort = number
 		}
 		if l.title.Of(a.key) != nil {

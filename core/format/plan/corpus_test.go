@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 	"os"
 	"strconv"
 	"strings"
@@ -46,7 +47,7 @@ func TestCorpus(t *testing.T) {
 		}
 		var got []string
 		for _, w := range d.Waypoints {
-			short := func(v float64) string { return strings.TrimSuffix(string(nav.AppendShort(nil, v, 4)), ".0") }
+			short := func(v float64) string { return strings.TrimSuffix(string(decimal.AppendShort(nil, v, 4)), ".0") }
 			s := fmt.Sprintf("%s %s %s", w.Name, short(w.Lat), short(w.Lon))
 			if w.HasHeight() {
 				s += " " + strconv.Itoa(int(w.Height()+0.5))

@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 	"math"
 	"slices"
 	"strconv"
@@ -281,7 +282,7 @@ func (p *listing) fixOf(r *row, numbered bool, altitudes float64, d *nav.Dataset
 	pl := r.places[0]
 	f := fix{row: r, placed: true}
 	f.Point = nav.At(pl.lat, pl.lon)
-	f.LatPrecision, f.LonPrecision = nav.PrecisionOf(8), nav.PrecisionOf(8)
+	f.LatPrecision, f.LonPrecision = decimal.PrecisionOf(8), decimal.PrecisionOf(8)
 	before, beside := r.nameColumn(pl.from, numbered)
 	after := strings.TrimSpace(beside + " " + trimBeside(r.words(pl.to, len(r.tokens))))
 	tiedLevel(&f.Point, pl.level)
@@ -347,7 +348,7 @@ func plainHeight(p *nav.Point, text string, measure float64) string {
 	if err != nil {
 		return text
 	}
-	p.SetHeight(v*measure, nav.PrecisionOf(1), nav.MeanSeaLevel)
+	p.SetHeight(v*measure, decimal.PrecisionOf(1), nav.MeanSeaLevel)
 	return strings.Join(append(words[:at:at], words[at+1:]...), " ")
 }
 
@@ -475,7 +476,7 @@ func (p *listing) stream(r *row, fixes []nav.Waypoint, tell func(*row, string)) 
 func (r *row) fixAt(at *place) fix {
 	f := fix{row: r, placed: true}
 	f.Point = nav.At(at.lat, at.lon)
-	f.LatPrecision, f.LonPrecision = nav.PrecisionOf(8), nav.PrecisionOf(8)
+	f.LatPrecision, f.LonPrecision = decimal.PrecisionOf(8), decimal.PrecisionOf(8)
 	tiedLevel(&f.Point, at.level)
 	return f
 }
@@ -530,7 +531,7 @@ func (p *listing) byBearing(d *nav.Dataset, list []fix, i int, opt *format.ReadO
 func (f *fix) place(from *nav.Waypoint, bearing float64) {
 	lat, lon, _ := geodesy.Direct(from.Lat, from.Lon, bearing, f.distance)
 	q := nav.At(lat, lon)
-	f.Lat, f.Lon, f.LatPrecision, f.LonPrecision, f.placed = q.Lat, q.Lon, nav.PrecisionOf(7), nav.PrecisionOf(7), true
+	f.Lat, f.Lon, f.LatPrecision, f.LonPrecision, f.placed = q.Lat, q.Lon, decimal.PrecisionOf(7), decimal.PrecisionOf(7), true
 }
 
 // known looks a name up: in the plan itself, and among the known fixes, of which that one is taken that is nearest the

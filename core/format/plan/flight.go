@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"gyrolith/core/decimal"
 	"math"
 	"strconv"
 	"strings"
@@ -52,7 +53,7 @@ func (f *flight) place(at *place) {
 		g.placed = true
 		level := g.Waypoint.Point
 		g.Point = nav.At(at.lat, at.lon)
-		g.LatPrecision, g.LonPrecision = nav.PrecisionOf(8), nav.PrecisionOf(8)
+		g.LatPrecision, g.LonPrecision = decimal.PrecisionOf(8), decimal.PrecisionOf(8)
 		if level.HasHeight() {
 			g.SetHeight(level.Height(), level.HeightPrecision(), level.VerticalDatum())
 		}

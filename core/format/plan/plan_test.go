@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 	"math"
 	"strings"
 	"testing"
@@ -336,7 +337,7 @@ func TestPlannersTable(t *testing.T) {
 // Where one climbs from and lands a known fix has its height; on the way the plan's own levels count.
 func TestHeightsOfKnownFixes(t *testing.T) {
 	high := func(w nav.Waypoint, h float64) nav.Waypoint {
-		w.SetHeight(h, nav.PrecisionOf(0), nav.MeanSeaLevel)
+		w.SetHeight(h, decimal.PrecisionOf(0), nav.MeanSeaLevel)
 		return w
 	}
 	opt := format.ReadOptions{Fixes: []nav.Waypoint{high(named("Landing Strip", -47.5, 11.2), 40), high(named("ORSUM",

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"gyrolith/core/decimal"
 	"strconv"
 	"strings"
 
@@ -46,7 +47,7 @@ func height(p *nav.Point, rest string) string {
 	if m := flightLevel.FindStringSubmatchIndex(rest); m != nil {
 		digits := sub(rest, m, 1) + sub(rest, m, 2)
 		level, _ := nav.ParseLevel("FL" + digits)
-		p.SetHeight(level.Metres, nav.PrecisionOf(1), nav.PressureLevel)
+		p.SetHeight(level.Metres, decimal.PrecisionOf(1), nav.PressureLevel)
 		return cutOut(rest, m[0], m[1])
 	}
 	m := altitude.FindStringSubmatchIndex(rest)
@@ -64,7 +65,7 @@ func height(p *nav.Point, rest string) string {
 	if strings.HasPrefix(unit, "f") {
 		v *= 0.3048
 	}
-	p.SetHeight(v, nav.PrecisionOf(1), nav.MeanSeaLevel)
+	p.SetHeight(v, decimal.PrecisionOf(1), nav.MeanSeaLevel)
 	return cutOut(rest, m[0], m[1])
 }
 
@@ -93,13 +94,13 @@ func tiedLevel(p *nav.Point, group string) {
 	}
 	switch group[0] {
 	case 'F':
-		p.SetHeight(v*30.48, nav.PrecisionOf(1), nav.PressureLevel)
+		p.SetHeight(v*30.48, decimal.PrecisionOf(1), nav.PressureLevel)
 	case 'A':
-		p.SetHeight(v*30.48, nav.PrecisionOf(1), nav.MeanSeaLevel)
+		p.SetHeight(v*30.48, decimal.PrecisionOf(1), nav.MeanSeaLevel)
 	case 'S':
-		p.SetHeight(v*10, nav.PrecisionOf(0), nav.PressureLevel)
+		p.SetHeight(v*10, decimal.PrecisionOf(0), nav.PressureLevel)
 	case 'M':
-		p.SetHeight(v*10, nav.PrecisionOf(0), nav.MeanSeaLevel)
+		p.SetHeight(v*10, decimal.PrecisionOf(0), nav.MeanSeaLevel)
 	}
 }
 

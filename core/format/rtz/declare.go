@@ -46,9 +46,9 @@ type kind uint8
 
 const (
 	text kind = iota
-	decimal
+	number
 	integer
-	instant
+	moment
 	duration
 	geometry
 )
@@ -62,10 +62,10 @@ var types = func() map[string]kind {
 		"vesselMaxRoll", "vesselMaxWave", "vesselMaxWind", "vesselSpeedMax", "vesselServiceMin", "vesselServiceMax", "speed",
 		"speedWindow", "windSpeed", "windDirection", "currentSpeed", "currentDirection", "windLoss", "waveLoss", "totalLoss",
 		"rpm", "pitch", "fuel", "relFuelSave", "absFuelSave"} {
-		out[name] = decimal
+		out[name] = number
 	}
 	for _, name := range []string{"validityPeriodStart", "validityPeriodStop", "etd", "eta"} {
-		out[name] = instant
+		out[name] = moment
 	}
 	for _, name := range []string{"etdWindowBefore", "etdWindowAfter", "etaWindowBefore", "etaWindowAfter", "stay"} {
 		out[name] = duration
@@ -81,12 +81,12 @@ var (
 // valid says whether a value is of the type of an attribute.
 func valid(name, value string) bool {
 	switch types[name] {
-	case decimal:
-		_, _, ok := nav.ParseDecimal([]byte(value))
+	case number:
+		_, _, ok := decimal.Parse([]byte(value))
 		return ok && !strings.ContainsAny(value, "eE")
 	case integer:
 		return isInteger.MatchString(value)
-	case instant:
+	case moment:
 		_, mark, _, ok := nav.ParseTime([]byte(value), nil)
 		return ok && mark >= nav.Seconds
 	case duration:

@@ -5,6 +5,7 @@ package rtz
 import (
 	"errors"
 	"fmt"
+	"gyrolith/core/decimal"
 	"slices"
 	"strconv"
 	"strings"
@@ -135,7 +136,7 @@ func (r *reader) fields(to *[]nav.Field, prefix string, but ...string) {
 		}
 		if value, err := r.AttrValue(a); err == nil && len(value) > 0 {
 			f := nav.Field{Key: prefix + name, Value: r.String(value)}
-			f.Literal = types[name] == decimal && nav.IsNumber(f.Value)
+			f.Literal = types[name] == number && decimal.IsNumber(f.Value)
 			*to = append(*to, f)
 		}
 	}

@@ -5,6 +5,7 @@ import (
 	"encoding/binary"
 	"errors"
 	"fmt"
+	"gyrolith/core/decimal"
 	"io"
 	"math"
 	"strconv"
@@ -163,7 +164,7 @@ func (t *dbf) value(c column, raw []byte) string {
 		if strings.Trim(text, "*") == "" {
 			return ""
 		}
-		if _, _, ok := nav.ParseDecimal([]byte(text)); !ok {
+		if _, _, ok := decimal.Parse([]byte(text)); !ok {
 			return text
 		}
 		if strings.ContainsAny(text, "eE") {

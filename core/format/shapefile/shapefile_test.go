@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/binary"
 	"fmt"
+	"gyrolith/core/decimal"
 	"math"
 	"strings"
 	"testing"
@@ -58,7 +59,7 @@ func sample() *nav.Dataset {
 		{Key: "Anzahl der Nester", Value: "12"}, {Key: "Anzahl der Eier", Value: "3.50"}, {Key: "ring", Value: "007"},
 		{Key: "seen", Value: "2026-03-14"}}}, Point: nav.At(-47.6, 11.3)}
 	w.SetTime(time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC).UnixNano(), nav.Seconds)
-	w.SetHeight(12.5, nav.PrecisionOf(1), nav.DatumUnstated)
+	w.SetHeight(12.5, decimal.PrecisionOf(1), nav.DatumUnstated)
 	v := nav.Waypoint{Item: nav.Item{Name: "B"}, Point: nav.At(-47.7, 11.4)}
 	a := nav.Area{Item: nav.Item{Name: "Closure"}, Outline: []nav.Point{nav.At(-47, 11), nav.At(-47, 12),
 		nav.At(-46, 12), nav.At(-46, 11)},
@@ -66,7 +67,7 @@ func sample() *nav.Dataset {
 	line := func(n float64) nav.Segment {
 		s := nav.Segment{Points: []nav.Point{nav.At(-47, n), nav.At(-47.1, n), nav.At(-47.2, n+0.1)}}
 		for i := range s.Points {
-			s.Points[i].SetHeight(float64(i), nav.PrecisionOf(0), nav.DatumUnstated)
+			s.Points[i].SetHeight(float64(i), decimal.PrecisionOf(0), nav.DatumUnstated)
 		}
 		return s
 	}

@@ -6,6 +6,7 @@ import (
 	"cmp"
 	"errors"
 	"fmt"
+	"gyrolith/core/decimal"
 	"io"
 	"slices"
 	"strconv"
@@ -193,8 +194,8 @@ const longMark = "\ue000"
 
 // judge finds the columns of fields whose texts are codes and no numbers, by all of them together.
 func (t *sheet) judge(d *nav.Dataset) {
-	all := make([]nav.Numbers, len(t.Columns))
-	look := func(take func(n *nav.Numbers, text string)) {
+	all := make([]decimal.Numbers, len(t.Columns))
+	look := func(take func(n *decimal.Numbers, text string)) {
 		rows(d, t.Items, func(r *row) error {
 			for i, c := range t.Columns {
 				if slices.Contains(reserved, c.Holds) {
@@ -220,9 +221,9 @@ func (t *sheet) judge(d *nav.Dataset) {
 			return nil
 		}, nil)
 	}
-	look((*nav.Numbers).Take)
-	if slices.ContainsFunc(all, func(n nav.Numbers) bool { return n.Doubtful() }) {
-		look(func(n *nav.Numbers, text string) {
+	look((*decimal.Numbers).Take)
+	if slices.ContainsFunc(all, func(n decimal.Numbers) bool { return n.Doubtful() }) {
+		look(func(n *decimal.Numbers, text string) {
 			if n.Doubtful() {
 				n.Check(text)
 			}

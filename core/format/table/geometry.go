@@ -4,6 +4,7 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"fmt"
+	"gyrolith/core/decimal"
 	"math"
 	"strconv"
 	"strings"
@@ -18,7 +19,7 @@ import (
 // 8), either with the number of a system as a widespread extension has it, or a geometry of GeoJSON (RFC 7946).
 type geometry struct {
 	x, y, z float64
-	digits  [2]nav.Precision // of x and y
+	digits  [2]decimal.Precision // of x and y
 	hasZ    bool
 	system  int // an EPSG number; 0 is not said
 	geojson bool
@@ -73,7 +74,7 @@ func parseTextPoint(cell string) (*geometry, error) {
 	}
 	var v [4]float64
 	for i, n := range numbers {
-		d, digits, ok := nav.ParseDecimal([]byte(n))
+		d, digits, ok := decimal.Parse([]byte(n))
 		if !ok {
 			return nil, fmt.Errorf("%q is not a number", clip(n))
 		}
@@ -151,7 +152,7 @@ func (r *reader) placeGeometry(w *nav.Waypoint, cell string) string {
 		if lat, lon, ok = system.Inverse(g.x, g.y); !ok {
 			return fmt.Sprintf("is out of range for %v", system)
 		}
-		g.digits = [2]nav.Precision{}
+		g.digits = [2]decimal.Precision{}
 	}
 	if !nav.Usable(lat, lon) {
 		return fmt.Sprintf("latitude %v and longitude %v are not a position in degrees", lat, lon)

@@ -2,6 +2,7 @@ package table
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 	"math"
 	"slices"
 	"strconv"
@@ -11,7 +12,6 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/format/headings"
 	"gyrolith/core/geodesy"
-	"gyrolith/core/nav"
 )
 
 // found is what a table's columns hold.
@@ -51,7 +51,7 @@ func numeric(cell string) bool {
 	if cell == "" {
 		return false
 	}
-	_, _, ok := nav.ParseDecimal([]byte(strings.Replace(cell, ",", ".", 1)))
+	_, _, ok := decimal.Parse([]byte(strings.Replace(cell, ",", ".", 1)))
 	return ok
 }
 
@@ -228,7 +228,7 @@ func (f *found) guess(rows [][]string) {
 			}
 			filled++
 			cell := strings.Replace(strings.TrimSpace(cells[i]), ",", ".", 1)
-			if v, d, ok := nav.ParseDecimal([]byte(cell)); ok {
+			if v, d, ok := decimal.Parse([]byte(cell)); ok {
 				if n, _ := d.Decimals(); n >= 3 && math.Abs(v) <= 180 {
 					numbers++
 				}
@@ -255,7 +255,7 @@ func (f *found) guess(rows [][]string) {
 	beyond := func(column int) bool {
 		for _, cells := range data {
 			if column < len(cells) {
-				if v, _, ok := nav.ParseDecimal([]byte(strings.Replace(strings.TrimSpace(cells[column]), ",", ".", 1))); ok &&
+				if v, _, ok := decimal.Parse([]byte(strings.Replace(strings.TrimSpace(cells[column]), ",", ".", 1))); ok &&
 					math.Abs(v) > 90 {
 					return true
 				}
@@ -378,7 +378,7 @@ var errNoColumns = advice.Errorf(advice.NameColumns, "no columns with coordinate
 func within(rows [][]string, column int, limit float64) bool {
 	for _, cells := range rows {
 		if column < len(cells) {
-			if v, _, ok := nav.ParseDecimal([]byte(strings.Replace(strings.TrimSpace(cells[column]), ",", ".", 1))); ok &&
+			if v, _, ok := decimal.Parse([]byte(strings.Replace(strings.TrimSpace(cells[column]), ",", ".", 1))); ok &&
 				math.Abs(v) > limit {
 				return false
 			}

@@ -3,6 +3,7 @@ package table
 import (
 	"bytes"
 	"fmt"
+	"gyrolith/core/decimal"
 	"math"
 	"strings"
 
@@ -78,8 +79,8 @@ func (r *reader) quantity(word string, rows [][]string) numbers {
 
 // read gives the value of a cell in our measure, and whether the digits of the text are those of the value. A cell may
 // name a measure itself, which goes before that of the heading.
-func (n *numbers) read(cell []byte, lat []byte) (v float64, digits nav.Precision, ok bool) {
-	v, digits, length := nav.DecimalPrefix(cell)
+func (n *numbers) read(cell []byte, lat []byte) (v float64, digits decimal.Precision, ok bool) {
+	v, digits, length := decimal.Prefix(cell)
 	factor := n.measure.Factor
 	if length != len(cell) || length == 0 || n.points != decimalPoint {
 		t := text(cell)
@@ -110,14 +111,14 @@ func (n *numbers) value(cell []byte, lat []byte) (string, bool) {
 	if !ok || math.IsNaN(v) {
 		return "", false
 	}
-	if _, _, length := nav.DecimalPrefix(cell); length == len(cell) && digits != 0 {
+	if _, _, length := decimal.Prefix(cell); length == len(cell) && digits != 0 {
 		return string(cell), true // with the zeros in front that it may have
 	}
 	if digits != 0 {
-		return string(nav.AppendDecimal(nil, v, digits)), true
+		return string(decimal.Append(nil, v, digits)), true
 	}
 	const exact = 4 // decimals of what was converted
-	return string(nav.AppendShort(nil, v, exact)), true
+	return string(decimal.AppendShort(nil, v, exact)), true
 }
 
 // sayMeasures lists the measures that headings name.

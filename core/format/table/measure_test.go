@@ -2,6 +2,7 @@ package table
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 	"math"
 	"strings"
 	"testing"
@@ -13,7 +14,7 @@ import (
 func field(t *testing.T, w *nav.Waypoint, key string) float64 {
 	t.Helper()
 	text, ok := nav.Get(w.Fields, key)
-	v, _, isNumber := nav.ParseDecimal([]byte(text))
+	v, _, isNumber := decimal.Parse([]byte(text))
 	if !ok || !isNumber {
 		t.Errorf("%s is %q: %v", key, text, w.Fields)
 	}

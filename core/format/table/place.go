@@ -3,6 +3,7 @@ package table
 import (
 	"bytes"
 	"fmt"
+	"gyrolith/core/decimal"
 	"math"
 	"slices"
 	"strconv"
@@ -20,14 +21,14 @@ func (r *reader) place(w *nav.Waypoint, cells [][]byte) bool {
 	}
 	lat, lon := cells[r.lat], cells[r.lon]
 	var n, m int
-	w.Lat, w.LatPrecision, n = nav.DecimalPrefix(lat)
-	w.Lon, w.LonPrecision, m = nav.DecimalPrefix(lon)
+	w.Lat, w.LatPrecision, n = decimal.Prefix(lat)
+	w.Lon, w.LonPrecision, m = decimal.Prefix(lon)
 	return n == len(lat) && m == len(lon) && n > 0 && m > 0 && math.Abs(w.Lat) <= 90 && math.Abs(w.Lon) < 180
 }
 
 // number reads a number that may have a decimal comma, and blanks, apostrophes or full stops between its thousands.
-func number(cell string) (float64, nav.Precision, bool) {
-	if v, d, ok := nav.ParseDecimal([]byte(cell)); ok {
+func number(cell string) (float64, decimal.Precision, bool) {
+	if v, d, ok := decimal.Parse([]byte(cell)); ok {
 		return v, d, true
 	}
 	s := strings.NewReplacer(" ", "", "\u00a0", "", "\u202f", "", "\u2009", "", "'", "", "’", "", "−", "-").Replace(cell)
@@ -41,12 +42,12 @@ func number(cell string) (float64, nav.Precision, bool) {
 	case strings.Count(s, ".") > 1 && comma < 0: // 5.273.456
 		s = strings.ReplaceAll(s, ".", "")
 	}
-	return nav.ParseDecimal([]byte(s))
+	return decimal.Parse([]byte(s))
 }
 
 // degrees reads a plain number that may have a decimal comma.
-func degrees(cell string) (float64, nav.Precision, bool) {
-	return nav.ParseDecimal([]byte(strings.Replace(strings.ReplaceAll(cell, "−", "-"), ",", ".", 1)))
+func degrees(cell string) (float64, decimal.Precision, bool) {
+	return decimal.Parse([]byte(strings.Replace(strings.ReplaceAll(cell, "−", "-"), ",", ".", 1)))
 }
 
 // placeSlowly reads a position in any other form. Why is the reason for which the row can't be used; it is not used,
@@ -146,13 +147,13 @@ func (r *reader) repeated(cells [][]byte) bool {
 }
 
 // digitsOf keeps the decimals of two plain numbers in one cell; otherwise the position is computed.
-func digitsOf(cell string) (lat, lon nav.Precision) {
+func digitsOf(cell string) (lat, lon decimal.Precision) {
 	f := strings.FieldsFunc(cell, func(r rune) bool { return r == ' ' || r == ',' || r == ';' || r == '/' })
 	if len(f) != 2 {
 		return
 	}
-	_, lat, ok1 := nav.ParseDecimal([]byte(f[0]))
-	_, lon, ok2 := nav.ParseDecimal([]byte(f[1]))
+	_, lat, ok1 := decimal.Parse([]byte(f[0]))
+	_, lon, ok2 := decimal.Parse([]byte(f[1]))
 	if !ok1 || !ok2 {
 		return 0, 0
 	}

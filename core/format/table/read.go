@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
+	"gyrolith/core/decimal"
 	"iter"
 	"maps"
 	"slices"
@@ -486,7 +487,7 @@ func (r *reader) setQuantity(w *nav.Waypoint, n *numbers, key string, cells [][]
 		r.badNumber(w, key, n.column, text(cell), line)
 		return
 	}
-	w.Fields = append(w.Fields, nav.Field{Key: key, Value: value, Literal: nav.IsNumber(value)})
+	w.Fields = append(w.Fields, nav.Field{Key: key, Value: value, Literal: decimal.IsNumber(value)})
 }
 
 func (r *reader) setTime(w *nav.Waypoint, cells [][]byte, columns []int, line int) {

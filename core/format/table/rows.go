@@ -1,6 +1,7 @@
 package table
 
 import (
+	"gyrolith/core/decimal"
 	"math"
 	"slices"
 	"strconv"
@@ -211,7 +212,7 @@ func parsed(text []byte) any {
 }
 
 // rounded is a coordinate to a tenth of a millimetre, or of a degree to 10⁻⁹.
-func rounded(v float64, decimals int) any { return parsed(nav.AppendShort(nil, v, decimals)) }
+func rounded(v float64, decimals int) any { return parsed(decimal.AppendShort(nil, v, decimals)) }
 
 // value gives what a cell holds: a number, a time, a text, or nil.
 func (r *row) value(holds string, t *sheet) any {
@@ -335,7 +336,7 @@ func (r *row) field(key string, keys *format.FieldKeys) any {
 		return nil
 	}
 	f := &r.fields[i]
-	if v, ok := nav.ExactNumber(f.Value); ok {
+	if v, ok := decimal.Exact(f.Value); ok {
 		return quantity{f.Value, v, f.Text}
 	}
 	return f.Value
@@ -344,7 +345,7 @@ func (r *row) field(key string, keys *format.FieldKeys) any {
 // isQuantity says whether a text is a number as well. One with zeros in front is a name, and one of more digits than a
 // float64 holds is a text.
 func isQuantity(text string) bool {
-	_, ok := nav.ExactNumber(text)
+	_, ok := decimal.Exact(text)
 	return ok
 }
 

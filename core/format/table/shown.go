@@ -1,6 +1,7 @@
 package table
 
 import (
+	"gyrolith/core/decimal"
 	"math"
 	"strconv"
 	"strings"
@@ -86,7 +87,7 @@ func (s scale) text(cell string) string {
 	if s.one == 0 || s.one == 1 {
 		return cell
 	}
-	if v, ok := nav.ExactNumber(cell); ok {
+	if v, ok := decimal.Exact(cell); ok {
 		return cellText(s.show(quantity{cell, v, false}))
 	}
 	return cell

@@ -2,10 +2,10 @@ package table
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 	"strings"
 
 	"gyrolith/core/format/headings"
-	"gyrolith/core/nav"
 )
 
 // angles is how the numbers of a column of latitudes or longitudes are meant by its heading.
@@ -45,7 +45,7 @@ func (a *angles) plain() bool { return a.factor == 1 && a.side == "" }
 
 // read gives a number in degrees, with the letter of its hemisphere where the heading names one; why says what
 // contradicts the heading.
-func (a *angles) read(v *float64, digits *nav.Precision, letter *string, cell, what string) (why string) {
+func (a *angles) read(v *float64, digits *decimal.Precision, letter *string, cell, what string) (why string) {
 	if a.factor != 1 {
 		*v, *digits = *v*a.factor, 0
 	}

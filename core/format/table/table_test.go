@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"bytes"
 	"encoding/csv"
+	"gyrolith/core/decimal"
 	"math/rand/v2"
 	"os"
 	"path/filepath"
@@ -22,7 +23,7 @@ import (
 func sample() *nav.Dataset {
 	w := nav.Waypoint{Item: nav.Item{Name: "=cmd()", Desc: "a; \"b\",\nc", Group: "Rocks",
 		Fields: []nav.Field{{Key: "depth", Value: "1.5"}}}, Point: nav.At(-47.6, 11.3)}
-	w.SetHeight(12.5, nav.PrecisionOf(1), nav.MeanSeaLevel)
+	w.SetHeight(12.5, decimal.PrecisionOf(1), nav.MeanSeaLevel)
 	w.SetTime(time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC).UnixNano(), nav.Seconds)
 	r := nav.Route{Item: nav.Item{Name: "Run"}, Points: []nav.Waypoint{{Item: nav.Item{Name: "A"}, Point: nav.At(1, 2)}}}
 	return &nav.Dataset{Waypoints: []nav.Waypoint{w}, Routes: []nav.Route{r}}
@@ -169,10 +170,10 @@ func TestRunsOfPlainPoints(t *testing.T) {
 		digits := random.IntN(12)
 		lat := strconv.FormatFloat(90*random.Float64()-45, 'f', digits, 64)
 		lon := strconv.FormatFloat(360*random.Float64()-180, 'f', random.IntN(12), 64)
-		p.Lat, p.LatPrecision, _ = nav.ParseDecimal([]byte(lat))
-		p.Lon, p.LonPrecision, _ = nav.ParseDecimal([]byte(lon))
+		p.Lat, p.LatPrecision, _ = decimal.Parse([]byte(lat))
+		p.Lon, p.LonPrecision, _ = decimal.Parse([]byte(lon))
 		if i%3 > 0 {
-			v, precision, _ := nav.ParseDecimal([]byte(strconv.FormatFloat(3000*random.Float64()-50, 'f', i%5, 64)))
+			v, precision, _ := decimal.Parse([]byte(strconv.FormatFloat(3000*random.Float64()-50, 'f', i%5, 64)))
 			p.SetHeight(v, precision, nav.DatumUnstated)
 		}
 		if i%7 > 0 {

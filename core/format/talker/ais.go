@@ -2,6 +2,7 @@ package talker
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 	"slices"
 	"strconv"
 	"strings"
@@ -187,7 +188,7 @@ func (r *radio) position(v *vessel, b bits, at report) {
 	if at.coarse {
 		digits = 4
 	}
-	p.LatPrecision, p.LonPrecision = nav.PrecisionOf(digits), nav.PrecisionOf(digits)
+	p.LatPrecision, p.LonPrecision = decimal.PrecisionOf(digits), decimal.PrecisionOf(digits)
 	if r.now != 0 {
 		mark := nav.Seconds
 		if r.now%1e9 != 0 {
@@ -199,7 +200,7 @@ func (r *radio) position(v *vessel, b bits, at report) {
 	}
 	var values []nav.Field
 	add := func(key string, v float64, decimals int) {
-		values = append(values, nav.Field{Key: key, Value: string(nav.AppendShort(nil, v, decimals)), Literal: true})
+		values = append(values, nav.Field{Key: key, Value: string(decimal.AppendShort(nil, v, decimals)), Literal: true})
 	}
 	switch speed := b.number(at.speed, 10); {
 	case at.coarse:

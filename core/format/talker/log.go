@@ -1,6 +1,7 @@
 package talker
 
 import (
+	"gyrolith/core/decimal"
 	"math"
 	"strconv"
 	"strings"
@@ -206,15 +207,15 @@ func (l *log) place(lat, north, lon, east string) bool {
 }
 
 // angleDigits are the decimals of degrees that decimals of minutes are worth.
-func angleDigits(text string) nav.Precision {
+func angleDigits(text string) decimal.Precision {
 	_, fraction, _ := strings.Cut(text, ".")
-	return nav.PrecisionOf(min(len(fraction)+4, 9)) // two more than they are worth, so that the place stays
+	return decimal.PrecisionOf(min(len(fraction)+4, 9)) // two more than they are worth, so that the place stays
 }
 
 // value adds what a sentence says of the epoch, once.
 func (l *log) value(key, text string) {
-	if !nav.IsNumber(text) {
-		v, _, ok := nav.ParseDecimal([]byte(text)) // zeros in front are usual
+	if !decimal.IsNumber(text) {
+		v, _, ok := decimal.Parse([]byte(text)) // zeros in front are usual
 		if !ok {
 			return
 		}
@@ -226,8 +227,8 @@ func (l *log) value(key, text string) {
 }
 
 func (l *log) measured(key, text string, factor float64, decimals int) {
-	if v, _, ok := nav.ParseDecimal([]byte(text)); ok {
-		l.value(key, string(nav.AppendShort(nil, v*factor, decimals)))
+	if v, _, ok := decimal.Parse([]byte(text)); ok {
+		l.value(key, string(decimal.AppendShort(nil, v*factor, decimals)))
 	}
 }
 
@@ -287,16 +288,16 @@ func (l *log) gll(f []string, stamp int64) bool {
 // depth takes the depth below the transducer, and what the offset makes of it: below the surface where it is positive,
 // below the keel where it is negative.
 func (l *log) depth(below string, more []string) bool {
-	v, _, ok := nav.ParseDecimal([]byte(below))
+	v, _, ok := decimal.Parse([]byte(below))
 	if !ok {
 		return below == ""
 	}
 	l.value(valueDepthTransducer, below)
 	if len(more) > 0 {
-		if offset, _, ok := nav.ParseDecimal([]byte(more[0])); ok && offset > 0 {
-			l.value("depth", string(nav.AppendShort(nil, v+offset, 3)))
+		if offset, _, ok := decimal.Parse([]byte(more[0])); ok && offset > 0 {
+			l.value("depth", string(decimal.AppendShort(nil, v+offset, 3)))
 		} else if ok && offset < 0 {
-			l.value(valueDepthKeel, string(nav.AppendShort(nil, v+offset, 3)))
+			l.value(valueDepthKeel, string(decimal.AppendShort(nil, v+offset, 3)))
 		}
 	}
 	return true
@@ -326,7 +327,7 @@ func (l *log) gga(f []string, stamp int64) bool {
 
 // height is above the sea in GGA and GNS.
 func (l *log) height(text string) {
-	if h, digits, ok := nav.ParseDecimal([]byte(text)); ok && !l.current.HasHeight() {
+	if h, digits, ok := decimal.Parse([]byte(text)); ok && !l.current.HasHeight() {
 		l.current.SetHeight(h, digits, nav.MeanSeaLevel)
 	}
 }

@@ -5,6 +5,7 @@ import (
 	"bufio"
 	"bytes"
 	"fmt"
+	"gyrolith/core/decimal"
 	"io"
 	"maps"
 	"math"
@@ -372,7 +373,7 @@ func degrees(text, letter string, width int, plus, minus string) (float64, bool)
 		return 0, false
 	}
 	d, err := strconv.ParseUint(text[:width], 10, 16)
-	m, _, ok := nav.ParseDecimal([]byte(text[width:]))
+	m, _, ok := decimal.Parse([]byte(text[width:]))
 	if err != nil || !ok || m < 0 || m >= 60 {
 		return 0, false
 	}
@@ -395,7 +396,7 @@ func (r *reader) waypoint(f []string, raw string) {
 		return
 	}
 	w := &nav.Waypoint{Item: nav.Item{Name: f[4]}, Point: nav.At(lat, lon)}
-	w.LatPrecision, w.LonPrecision = nav.PrecisionOf(7), nav.PrecisionOf(7)
+	w.LatPrecision, w.LonPrecision = decimal.PrecisionOf(7), decimal.PrecisionOf(7)
 	if old := r.points[f[4]]; old == nil {
 		r.order = append(r.order, f[4])
 	} else if !old.SamePlace(&w.Point) {

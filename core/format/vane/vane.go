@@ -6,6 +6,7 @@ import (
 	"bufio"
 	"bytes"
 	"fmt"
+	"gyrolith/core/decimal"
 	"io"
 	"math"
 	"strconv"
@@ -448,7 +449,7 @@ func (r *reader) place(lat, lon string) (p nav.Point, err error) {
 		if len(text) < 2 {
 			return 0, false
 		}
-		v, _, ok := nav.ParseDecimal([]byte(text[1:]))
+		v, _, ok := decimal.Parse([]byte(text[1:]))
 		if !ok || v < 0 || v > most || text[1] == '+' {
 			return 0, false
 		}
@@ -466,7 +467,7 @@ func (r *reader) place(lat, lon string) (p nav.Point, err error) {
 		return p, r.fault("%q is not a position such as S47.600000 E011.300000", lat+" "+lon)
 	}
 	p = nav.At(a, o)
-	p.LatPrecision, p.LonPrecision = nav.PrecisionOf(6), nav.PrecisionOf(6)
+	p.LatPrecision, p.LonPrecision = decimal.PrecisionOf(6), decimal.PrecisionOf(6)
 	return p, nil
 }
 
@@ -483,9 +484,9 @@ func (r *reader) fix(words []string) (w nav.Waypoint, err error) {
 		v, perr := strconv.ParseInt(text[1:], 10, 20)
 		switch {
 		case perr == nil && text[0] == 'A':
-			w.SetHeight(float64(v)*footMetres, nav.PrecisionOf(4), nav.MeanSeaLevel)
+			w.SetHeight(float64(v)*footMetres, decimal.PrecisionOf(4), nav.MeanSeaLevel)
 		case perr == nil && text[0] == 'F' && len(text) <= 4 && v >= 0:
-			w.SetHeight(float64(v)*flightLevel, nav.PrecisionOf(2), nav.PressureLevel)
+			w.SetHeight(float64(v)*flightLevel, decimal.PrecisionOf(2), nav.PressureLevel)
 		default:
 			return w, r.fault("%q is not an altitude: use A1500 or A-20 in feet above the sea, F085, or -", text)
 		}

@@ -3,6 +3,7 @@ package vane
 import (
 	"bytes"
 	"errors"
+	"gyrolith/core/decimal"
 	"math"
 	"strings"
 	"testing"
@@ -30,7 +31,7 @@ func sample() *nav.Dataset {
 	at := func(name string, lat, lon, height float64, over nav.VerticalDatum) nav.Waypoint {
 		w := nav.Waypoint{Item: nav.Item{Name: name}, Point: nav.At(lat, lon)}
 		if height > 0 {
-			w.SetHeight(height, nav.PrecisionOf(1), over)
+			w.SetHeight(height, decimal.PrecisionOf(1), over)
 		}
 		return w
 	}

@@ -2,6 +2,7 @@ package card
 
 import (
 	"context"
+	"gyrolith/core/decimal"
 	"io"
 	"math"
 	"os"
@@ -148,9 +149,9 @@ func BenchmarkFormats(b *testing.B) {
 		p := &d.Tracks[0].Segments[0].Points[i]
 		p.Lat, p.Lon = math.Round((-47.6+math.Sin(float64(i)/900)/50)*1e7)/1e7,
 			math.Round((11.3+math.Cos(float64(i)/700)/50)*1e7)/1e7
-		p.LatPrecision, p.LonPrecision = nav.PrecisionOf(7), nav.PrecisionOf(7)
+		p.LatPrecision, p.LonPrecision = decimal.PrecisionOf(7), decimal.PrecisionOf(7)
 		p.SetTime(1773466200e9+int64(i)*1e9, nav.Seconds)
-		p.SetHeight(float64(i%100), nav.PrecisionOf(1), nav.MeanSeaLevel)
+		p.SetHeight(float64(i%100), decimal.PrecisionOf(1), nav.MeanSeaLevel)
 	}
 	benchmarkFormat(b, d, "gpx")
 	benchmarkFormat(b, d, "keel")

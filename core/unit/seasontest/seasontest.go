@@ -3,6 +3,7 @@ package seasontest
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 
 	"gyrolith/core/nav"
 )
@@ -20,7 +21,7 @@ func Season() *nav.Dataset {
 	r := nav.Route{Item: nav.Item{Name: "Run to the jetty", Group: "Runs"}}
 	for i := range 4 {
 		w := nav.Waypoint{Item: nav.Item{Name: fmt.Sprintf("Mark %d", i)}, Point: nav.At(-47.4-float64(i)/1000, 11.4)}
-		w.SetHeight(100+float64(i), nav.PrecisionOf(0), nav.MeanSeaLevel)
+		w.SetHeight(100+float64(i), decimal.PrecisionOf(0), nav.MeanSeaLevel)
 		r.Points = append(r.Points, w)
 	}
 	d.Routes = []nav.Route{r}

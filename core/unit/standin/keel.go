@@ -2,6 +2,7 @@ package standin
 
 import (
 	"fmt"
+	"gyrolith/core/decimal"
 	"io/fs"
 	"math"
 	"path"
@@ -269,12 +270,12 @@ func (t *tape) limit() string {
 	v, _ := t.metres()
 	switch kind {
 	case 1:
-		return string(nav.AppendShort(nil, v, 2)) + "m"
+		return string(decimal.AppendShort(nil, v, 2)) + "m"
 	case 2:
 		if v == 0 {
 			return "GND"
 		}
-		return string(nav.AppendShort(nil, v, 2)) + "m AGL"
+		return string(decimal.AppendShort(nil, v, 2)) + "m AGL"
 	case 3:
 		return fmt.Sprintf("FL%03.0f", v/0.3048/100)
 	case 4:
@@ -323,7 +324,7 @@ func (k *keelScreen) mark(t *tape, kind byte) (ok bool) {
 	m.Point, ok = t.place(scale)
 	if kind != 1 {
 		if v, has := t.metres(); has {
-			m.Fields = []nav.Field{{Key: "depth", Value: string(nav.AppendShort(nil, v, 2))}}
+			m.Fields = []nav.Field{{Key: "depth", Value: string(decimal.AppendShort(nil, v, 2))}}
 		}
 		t.height(&m.Point)
 	}
@@ -347,7 +348,7 @@ func (k *keelScreen) mark(t *tape, kind byte) (ok bool) {
 // height takes a height above the sea, where there is one.
 func (t *tape) height(p *nav.Point) {
 	if v, has := t.metres(); has {
-		p.SetHeight(v, nav.PrecisionOf(2), nav.MeanSeaLevel)
+		p.SetHeight(v, decimal.PrecisionOf(2), nav.MeanSeaLevel)
 	}
 }
 

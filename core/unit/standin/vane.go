@@ -3,6 +3,7 @@ package standin
 import (
 	"errors"
 	"fmt"
+	"gyrolith/core/decimal"
 	"io/fs"
 	"path"
 	"slices"
@@ -194,9 +195,9 @@ func vanePoint(m []string) (w nav.Waypoint, ok bool) {
 	v, _ := strconv.ParseFloat(m[6][1:], 64)
 	switch m[6][0] {
 	case 'A':
-		w.SetHeight(v*0.3048, nav.PrecisionOf(1), nav.MeanSeaLevel)
+		w.SetHeight(v*0.3048, decimal.PrecisionOf(1), nav.MeanSeaLevel)
 	case 'F':
-		w.SetHeight(v*30.48, nav.PrecisionOf(1), nav.PressureLevel)
+		w.SetHeight(v*30.48, decimal.PrecisionOf(1), nav.PressureLevel)
 	}
 	if m[7] != "POINT" {
 		w.Style.Symbol = m[7]

@@ -1,4 +1,4 @@
-package nav
+package decimal
 
 import (
 	"bytes"
@@ -43,8 +43,8 @@ const exactDecimals = 13
 
 // ParseDecimal reads a decimal number, with blanks around it allowed, and says how many decimals it had.
 // The value is correctly rounded. Infinities, hexadecimal and not-a-number are no decimals.
-func ParseDecimal(b []byte) (v float64, digits Precision, ok bool) {
-	v, digits, n := DecimalPrefix(b)
+func Parse(b []byte) (v float64, digits Precision, ok bool) {
+	v, digits, n := Prefix(b)
 	if n == len(b) && n > 0 {
 		return v, digits, true
 	}
@@ -53,7 +53,7 @@ func ParseDecimal(b []byte) (v float64, digits Precision, ok bool) {
 
 // DecimalPrefix reads the plain decimal number of at most 15 digits that b begins with, and says how long it
 // is; 0 where there is none such.
-func DecimalPrefix(b []byte) (v float64, digits Precision, n int) {
+func Prefix(b []byte) (v float64, digits Precision, n int) {
 	i, neg := 0, false
 	if len(b) > 0 && (b[0] == '-' || b[0] == '+') {
 		neg = b[0] == '-'
@@ -112,10 +112,10 @@ func parseLong(b []byte) (float64, Precision, bool) {
 
 // AppendDecimal writes v with the decimals of its source; where there was none, with up to nine, without
 // zeros at the end. The sign of a negative zero is dropped only when no source gave it.
-func AppendDecimal(dst []byte, v float64, digits Precision) []byte {
+func Append(dst []byte, v float64, digits Precision) []byte {
 	n, given := digits.Decimals()
 	if !given {
-		return appendShort(dst, v, computedDecimals)
+		return AppendShort(dst, v, computedDecimals)
 	}
 	if n > exactDecimals || !(math.Abs(v) < 999) {
 		return strconv.AppendFloat(dst, v, 'f', n, 64)
@@ -124,9 +124,7 @@ func AppendDecimal(dst []byte, v float64, digits Precision) []byte {
 }
 
 // AppendShort writes v with at most n decimals, without zeros at the end.
-func AppendShort(dst []byte, v float64, n int) []byte { return appendShort(dst, v, n) }
-
-func appendShort(dst []byte, v float64, n int) []byte {
+func AppendShort(dst []byte, v float64, n int) []byte {
 	at := len(dst)
 	// Where the digits behind the last are not about half of it, the product's own rounding can't decide on it.
 	const clear = 0.499
@@ -150,7 +148,7 @@ func appendShort(dst []byte, v float64, n int) []byte {
 	return dst
 }
 
-const twoDigits = "00010203040506070809" +
+const TwoDigits = "00010203040506070809" +
 	"10111213141516171819" +
 	"20212223242526272829" +
 	"30313233343536373839" +

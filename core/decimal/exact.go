@@ -1,4 +1,4 @@
-package nav
+package decimal
 
 import (
 	"strconv"
@@ -7,7 +7,7 @@ import (
 
 // ExactNumber gives the value of a text that is a number as JSON writes it, and says whether a float64 holds all of its
 // digits: the shortest text of the float64 then has the same ones.
-func ExactNumber(text string) (v float64, ok bool) {
+func Exact(text string) (v float64, ok bool) {
 	if !IsNumber(text) {
 		return 0, false
 	}
@@ -44,7 +44,7 @@ func (n *Numbers) Take(text string) {
 	if text == "" || n.code {
 		return
 	}
-	if _, ok := ExactNumber(text); !ok {
+	if _, ok := Exact(text); !ok {
 		n.code = true
 		return
 	}
@@ -70,7 +70,7 @@ func (n *Numbers) Check(text string) {
 	if n.texts == nil {
 		n.texts = map[float64]string{}
 	}
-	v, _ := ExactNumber(text)
+	v, _ := Exact(text)
 	if first, is := n.texts[v]; !is {
 		n.texts[v] = text
 	} else if first != text {

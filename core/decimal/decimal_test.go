@@ -1,4 +1,4 @@
-package nav
+package decimal
 
 import (
 	"fmt"
@@ -14,7 +14,7 @@ func TestDecimalKeepsDigits(t *testing.T) {
 	for _, text := range []string{"0", "0.0", "-0.0", "47", "-47.6", "47.600000", "11.3000", "179.9999999",
 		"-179.99999999999", "0.0000001",
 		"89.1234567890123", "-122.0822035425683", "11.30000000000001", "123456.75", "8848.86", "-428.0", "00.5"} {
-		v, digits, ok := ParseDecimal([]byte(text))
+		v, digits, ok := Parse([]byte(text))
 		if !ok {
 			t.Errorf("%s: refused", text)
 			continue
@@ -23,7 +23,7 @@ func TestDecimalKeepsDigits(t *testing.T) {
 		if text == "00.5" { // zeros before a number are no digits of it
 			want = "0.5"
 		}
-		if got := string(AppendDecimal(nil, v, digits)); got != want {
+		if got := string(Append(nil, v, digits)); got != want {
 			t.Errorf("%s is written as %s", text, got)
 		}
 	}
@@ -38,8 +38,8 @@ func TestDecimalsNearWholeNumbers(t *testing.T) {
 				fmt.Sprintf("-%d.%s1", whole, strings.Repeat("0", n-1)),
 				fmt.Sprintf("%d.%0*d", whole, n, int64(whole)*27_182_818_284%int64(math.Pow10(n))),
 			} {
-				v, digits, _ := ParseDecimal([]byte(text))
-				if got := string(AppendDecimal(nil, v, digits)); got != text && n+len(strconv.Itoa(whole)) <= 15 {
+				v, digits, _ := Parse([]byte(text))
+				if got := string(Append(nil, v, digits)); got != text && n+len(strconv.Itoa(whole)) <= 15 {
 					t.Errorf("%s is written as %s", text, got)
 				}
 			}
@@ -47,7 +47,7 @@ func TestDecimalsNearWholeNumbers(t *testing.T) {
 	}
 	for v, want := range map[float64]string{998.996: "999.00", 999.996: "1000.00", 1000.004: "1000.00",
 		-0.004: "-0.00", 7.999: "8.00", math.NaN(): "NaN"} {
-		if got := string(AppendDecimal([]byte("x"), v, PrecisionOf(2))); got != "x"+want {
+		if got := string(Append([]byte("x"), v, PrecisionOf(2))); got != "x"+want {
 			t.Errorf("%v to two decimals is written as %s, not %s", v, got, want)
 		}
 	}
@@ -67,7 +67,7 @@ func TestDecimalForms(t *testing.T) {
 		{"--1", 0, false}, {"1_0", 0, false},
 		{"1.2.3", 0, false}, {"123456789012345678901234567890", 123456789012345678901234567890, true},
 	} {
-		v, _, ok := ParseDecimal([]byte(c.text))
+		v, _, ok := Parse([]byte(c.text))
 		if ok != c.ok || ok && v != c.want {
 			t.Errorf("%q: got %v %v, want %v %v", c.text, v, ok, c.want, c.ok)
 		}
@@ -80,7 +80,7 @@ func TestComputedDecimal(t *testing.T) {
 		v    float64
 		want string
 	}{{47.6, "47.6"}, {-47.123456789012, "-47.123456789"}, {0, "0"}, {-1e-12, "0"}, {100, "100"}, {11.1 + 0.2, "11.3"}} {
-		if got := string(AppendDecimal(nil, c.v, 0)); got != c.want {
+		if got := string(Append(nil, c.v, 0)); got != c.want {
 			t.Errorf("%v is written as %s, want %s", c.v, got, c.want)
 		}
 	}
@@ -114,7 +114,7 @@ func FuzzDecimal(f *testing.F) {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, s string) {
-		v, digits, ok := ParseDecimal([]byte(s))
+		v, digits, ok := Parse([]byte(s))
 		if !ok {
 			return
 		}
@@ -124,7 +124,7 @@ func FuzzDecimal(f *testing.F) {
 		}
 		n, _ := digits.Decimals()
 		if math.Abs(v) <= 360 && n <= 12 {
-			if got, want := string(AppendDecimal(nil, v, digits)), strconv.FormatFloat(v, 'f', n, 64); got != want {
+			if got, want := string(Append(nil, v, digits)), strconv.FormatFloat(v, 'f', n, 64); got != want {
 				t.Fatalf("%q is written as %s, the judge has %s", s, got, want)
 			}
 		}
