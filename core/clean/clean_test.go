@@ -2,14 +2,15 @@ package clean
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"math"
 	"math/rand/v2"
 	"slices"
 	"testing"
 	"time"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 	"gyrolith/core/pace"
 )
@@ -50,7 +51,7 @@ func (m *maker) record() {
 	lat, lon := m.plane.LatLon(m.x+m.ex, m.y+m.ey)
 	p := nav.At(math.Round(lat*1e7)/1e7, math.Round(lon*1e7)/1e7)
 	p.LatPrecision, p.LonPrecision = decimal.PrecisionOf(7), decimal.PrecisionOf(7)
-	p.SetTime(m.at, nav.Seconds)
+	p.SetTime(m.at, instant.Seconds)
 	p.SetHeight(100+10*math.Sin(m.x/500)+m.r.NormFloat64()*0.3, decimal.PrecisionOf(1), nav.DatumUnstated)
 	m.points = append(m.points, p)
 	m.at += int64(m.every * 1e9)

@@ -5,6 +5,7 @@ import (
 	"fmt"
 
 	"gyrolith/core/clean"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -15,7 +16,7 @@ func ExampleStep_Apply() {
 		if i == 8 {
 			p = nav.At(-47.6, 11.31) // and once 750 m off
 		}
-		p.SetTime(int64(i)*1e9, nav.Seconds)
+		p.SetTime(int64(i)*1e9, instant.Seconds)
 		walk.Points = append(walk.Points, p)
 	}
 	d := &nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: "Walk"}, Segments: []nav.Segment{walk}}}}

@@ -9,6 +9,7 @@ import (
 	"testing"
 	"time"
 
+	"gyrolith/core/instant"
 	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 )
@@ -77,7 +78,7 @@ func timed(day string, n int) []nav.Point {
 	var out []nav.Point
 	for i := range n {
 		p := nav.At(-47.6, 11.3+float64(i)/10000)
-		p.SetTime(date(day)+int64(i)*1e9, nav.Seconds)
+		p.SetTime(date(day)+int64(i)*1e9, instant.Seconds)
 		out = append(out, p)
 	}
 	return out
@@ -107,7 +108,7 @@ func TestEpoch(t *testing.T) {
 			d.Tracks = append(d.Tracks, dataset(timed(day, 20)).Tracks[0])
 		}
 		if c.meta != "" {
-			d.Meta.Time.SetTime(date(c.meta), nav.Seconds)
+			d.Meta.Time.SetTime(date(c.meta), instant.Seconds)
 		}
 		planned := nav.Waypoint{Point: dataset(timed(c.days[0], 1)).Tracks[0].Segments[0].Points[0]}
 		d.Waypoints, d.Routes = []nav.Waypoint{planned}, []nav.Route{{Points: []nav.Waypoint{planned}}}
@@ -146,7 +147,7 @@ func TestOrder(t *testing.T) {
 		t.Errorf("not sorted: %s", rows(r))
 	}
 	wrong := slices.Clone(points)
-	wrong[10].SetTime(wrong[10].UnixNano()-3600e9, nav.Seconds)
+	wrong[10].SetTime(wrong[10].UnixNano()-3600e9, instant.Seconds)
 	d = dataset(wrong)
 	r = s.run(d)
 	if n := d.Tracks[0].Len(); n != 49 || len(r.Removed) != 1 || r.Removed[0].Number != 11 {
@@ -194,9 +195,9 @@ func TestHeights(t *testing.T) {
 func TestGapsAndCrumbs(t *testing.T) {
 	points := timed("2026-03-14", 60)
 	for i := 30; i < 60; i++ {
-		points[i].SetTime(points[i].UnixNano()+3600e9, nav.Seconds)
+		points[i].SetTime(points[i].UnixNano()+3600e9, instant.Seconds)
 	}
-	points[59].SetTime(points[59].UnixNano()+3600e9, nav.Seconds)
+	points[59].SetTime(points[59].UnixNano()+3600e9, instant.Seconds)
 	d := dataset(points)
 	s := Step{Faults: []Fault{Gaps, Crumbs}}
 	r := s.run(d)
@@ -207,7 +208,7 @@ func TestGapsAndCrumbs(t *testing.T) {
 	stop := timed("2026-03-14", 60)
 	stop[30].Lat, stop[30].Lon = stop[29].Lat, stop[29].Lon
 	for i := 30; i < 60; i++ {
-		stop[i].SetTime(stop[i].UnixNano()+3600e9, nav.Seconds)
+		stop[i].SetTime(stop[i].UnixNano()+3600e9, instant.Seconds)
 	}
 	d = dataset(stop)
 	if s.run(d); len(d.Tracks[0].Segments) != 1 {

@@ -2,11 +2,12 @@ package clean
 
 import (
 	"context"
-	"gyrolith/core/decimal"
 	"math/rand/v2"
 	"reflect"
 	"testing"
 
+	"gyrolith/core/decimal"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -33,7 +34,7 @@ func faulty() *nav.Dataset {
 		case i > 1000 && i < 1400: // a halt
 			p.Lat, p.Lon = -47.59+random.NormFloat64()*2e-5, 11.3+random.NormFloat64()*3e-5
 		}
-		p.SetTime(at, nav.Seconds)
+		p.SetTime(at, instant.Seconds)
 		s.Points = append(s.Points, p)
 		if i%200 == 150 {
 			s.Points = append(s.Points, p) // a repetition

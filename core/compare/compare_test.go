@@ -5,6 +5,7 @@ import (
 	"strings"
 	"testing"
 
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -18,7 +19,7 @@ func track(name string, n int) nav.Track {
 	t := nav.Track{Item: nav.Item{Name: name}, Segments: make([]nav.Segment, 1)}
 	for i := range n {
 		p := nav.At(-47, 11+float64(i)/1000)
-		p.SetTime(int64(i)*1e9, nav.Seconds)
+		p.SetTime(int64(i)*1e9, instant.Seconds)
 		t.Segments[0].Points = append(t.Segments[0].Points, p)
 	}
 	return t

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"gyrolith/core/geodesy"
+	"gyrolith/core/instant"
 	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 )
@@ -18,7 +19,7 @@ func sailed(lat, lon, course, speed float64, every time.Duration) *nav.Dataset {
 	for at := time.Duration(0); at <= time.Hour; at += every {
 		y, x, _ := geodesy.Direct(lat, lon, course, speed*at.Seconds())
 		p := nav.At(y, x)
-		p.SetTime(begin.Add(at).UnixNano(), nav.Seconds)
+		p.SetTime(begin.Add(at).UnixNano(), instant.Seconds)
 		points = append(points, p)
 	}
 	return &nav.Dataset{Tracks: []nav.Track{{Segments: []nav.Segment{{Points: points}}}}}
@@ -66,7 +67,7 @@ func TestOffset(t *testing.T) {
 	later := sailed(-47.6, 11.3, 0, 1.5, time.Minute)
 	for i := range later.Tracks[0].Segments[0].Points {
 		p := &later.Tracks[0].Segments[0].Points[i]
-		p.SetTime(p.UnixNano()+int64(24*time.Hour), nav.Seconds)
+		p.SetTime(p.UnixNano()+int64(24*time.Hour), instant.Seconds)
 	}
 	if x, err := o.Compare(context.Background(), sailed(-47.6, 11.3, 0, 1, time.Minute), later); x != nil || err != nil {
 		t.Errorf("recordings of two days: %+v %v", x, err)

@@ -3,6 +3,7 @@ package compare
 import (
 	"testing"
 
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -64,7 +65,7 @@ func TestTimesChanged(t *testing.T) {
 	a, b := track("Walk", 5), track("Walk", 5)
 	for i := range b.Segments[0].Points {
 		p := &b.Segments[0].Points[i]
-		p.SetTime(p.UnixNano()+3600e9, nav.Seconds)
+		p.SetTime(p.UnixNano()+3600e9, instant.Seconds)
 	}
 	r := Compare(&nav.Dataset{Tracks: []nav.Track{a}}, &nav.Dataset{Tracks: []nav.Track{b}}, Options{})
 	if got := words(r); got != "track Walk times changed" || r.Differences[0].Count != 5 {

@@ -2,12 +2,12 @@ package dress
 
 import (
 	"context"
-	"gyrolith/core/decimal"
 	"maps"
 	"slices"
 	"strings"
 	"time"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/symbol"
@@ -319,7 +319,8 @@ func (r *Rule) style(s *subject, note func(what nav.Property, old, new string)) 
 		}
 	}
 	if r.Set.Width != nil {
-		note("width", string(decimal.AppendShort(nil, st.Width, 2)), string(decimal.AppendShort(nil, float64(*r.Set.Width), 2)))
+		pixels := func(v float64) string { return string(decimal.AppendShort(nil, v, 2)) }
+		note("width", pixels(st.Width), pixels(float64(*r.Set.Width)))
 		st.Width = float64(*r.Set.Width)
 	}
 }

@@ -2,11 +2,11 @@ package dress
 
 import (
 	"context"
-	"gyrolith/core/decimal"
 	"slices"
 	"strings"
 	"testing"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/nav"
 )
 

@@ -4,11 +4,11 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"gyrolith/core/decimal"
 	"io"
 	"os"
 	"time"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"

@@ -15,6 +15,7 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/instant"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
@@ -88,7 +89,7 @@ func (t *Target) Params() param.Table {
 					t.Stamp = time.Now()
 					return nil
 				}
-				at, err := nav.ParseMoment(text, nil, false)
+				at, err := instant.ParseMoment(text, nil, false)
 				t.Stamp = at
 				return err
 			}),

@@ -5,7 +5,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"gyrolith/core/decimal"
 	"io"
 	"io/fs"
 	"math/rand/v2"
@@ -15,8 +14,10 @@ import (
 	"testing"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/all"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -256,7 +257,7 @@ func anything(seed uint64) *nav.Dataset {
 	d := &nav.Dataset{}
 	for range 3 + r.IntN(4) {
 		w := nav.Waypoint{Item: item(), Point: point()}
-		w.SetTime(int64(r.IntN(1e9))*1e9, nav.Seconds)
+		w.SetTime(int64(r.IntN(1e9))*1e9, instant.Seconds)
 		d.Waypoints = append(d.Waypoints, w)
 		rt := nav.Route{Item: item()}
 		t := nav.Track{Item: item()}
@@ -267,7 +268,7 @@ func anything(seed uint64) *nav.Dataset {
 			for i := range 3 {
 				p := point()
 				if timed {
-					p.SetTime(int64(i)*1e9, nav.Seconds)
+					p.SetTime(int64(i)*1e9, instant.Seconds)
 				}
 				s.Points = append(s.Points, p)
 			}
@@ -345,7 +346,7 @@ func TestFailingOutput(t *testing.T) {
 	var s nav.Segment
 	for i := range 20000 {
 		p := nav.At(-47, 11+float64(i)/1e5)
-		p.SetTime(int64(i)*1e9, nav.Seconds)
+		p.SetTime(int64(i)*1e9, instant.Seconds)
 		s.Points = append(s.Points, p)
 	}
 	d.Tracks = append(d.Tracks, nav.Track{Segments: []nav.Segment{s}})

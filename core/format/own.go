@@ -1,10 +1,10 @@
 package format
 
 import (
-	"gyrolith/core/decimal"
 	"reflect"
 	"strconv"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format/holds"
 	"gyrolith/core/nav"
 )

@@ -3,6 +3,7 @@ package format
 import (
 	"time"
 
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -35,7 +36,7 @@ func OwnFile(m *nav.Meta) (pairs []string) {
 // SetOwnFile takes what a word of the extension says of a file, and says no to a word or a value that it does not know.
 func SetOwnFile(m *nav.Meta, word, value string) bool {
 	if word == "time" {
-		ns, mark, _, ok := nav.ParseTime([]byte(value), time.UTC)
+		ns, mark, _, ok := instant.Parse([]byte(value), time.UTC)
 		if ok {
 			m.Time.SetTime(ns, mark)
 		}

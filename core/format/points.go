@@ -3,7 +3,6 @@ package format
 import (
 	"bytes"
 	"fmt"
-	"gyrolith/core/decimal"
 	"slices"
 	"sort"
 	"strings"
@@ -11,6 +10,8 @@ import (
 	"time"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/decimal"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 	"gyrolith/core/scratch"
 )
@@ -183,7 +184,7 @@ const sure decimal.Precision = 14
 // Moment is the time of a point apart from it; without a mark it is none.
 type Moment struct {
 	NS   int64 // since 1970 UTC
-	Mark nav.TimeMark
+	Mark instant.Mark
 }
 
 // Missing are the numbers, from 0 on and ascending, of positions that can't be used. What a source says of positions by
@@ -203,13 +204,13 @@ func (m Missing) Index(number int) (int, bool) {
 
 // SetTime reads a time into a point, and notes in the data what could not be read and what was guessed; place gives the
 // line and column.
-func SetTime(p *nav.Point, text []byte, clock *nav.Clock, opt *ReadOptions, d *nav.Dataset,
+func SetTime(p *nav.Point, text []byte, clock *instant.Clock, opt *ReadOptions, d *nav.Dataset,
 	place func() (line, col int)) {
 	if ns, mark, ok := clock.Parse(text); ok {
 		p.SetTime(ns, mark)
 		return
 	}
-	ns, mark, zoned, ok := nav.ParseTime(text, opt.Zone)
+	ns, mark, zoned, ok := instant.Parse(text, opt.Zone)
 	if doubted := DoubtTime(d, text, opt.Zone, place); !ok {
 		if len(bytes.TrimSpace(text)) > 0 && !doubted {
 			line, col := place()
@@ -227,11 +228,11 @@ func SetTime(p *nav.Point, text []byte, clock *nav.Clock, opt *ReadOptions, d *n
 // DoubtTime notes in the data a time of a year that can't be held, which is then left out, a leap second, and one that
 // a zone has twice or not at all. It says whether it was the first.
 func DoubtTime(d *nav.Dataset, text []byte, zone *time.Location, place func() (line, col int)) bool {
-	if doubt := nav.DoubtOf(text, zone); doubt != nav.NoDoubt {
+	if doubt := instant.DoubtOf(text, zone); doubt != instant.NoDoubt {
 		line, col := place()
 		d.Note(nav.ProblemTimes, "a time "+doubt.String(), line, col)
 	}
-	beyond, leap := nav.TimeDoubt(text)
+	beyond, leap := instant.Doubtful(text)
 	if !beyond && !leap {
 		return false
 	}

@@ -1,10 +1,10 @@
 package format
 
 import (
-	"gyrolith/core/decimal"
 	"strings"
 	"testing"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/nav"
 )
 

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"testing"
 
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -59,7 +60,7 @@ func walk(name string, from, n int) nav.Track {
 	tr := nav.Track{Item: nav.Item{Name: name}, Segments: make([]nav.Segment, 1)}
 	for i := from; i < from+n; i++ {
 		p := nav.At(-47, 11+float64(i)/1000)
-		p.SetTime(int64(i)*1e9, nav.Seconds)
+		p.SetTime(int64(i)*1e9, instant.Seconds)
 		tr.Segments[0].Points = append(tr.Segments[0].Points, p)
 	}
 	return tr
@@ -90,7 +91,7 @@ func TestProperties(t *testing.T) {
 		Routes: []nav.Route{{Item: nav.Item{Name: "R"}, Points: []nav.Waypoint{mark("", "A", -47, 11)}}},
 		Tracks: []nav.Track{walk("Walk", 0, 3)}, Areas: []nav.Area{{Outline: walk("", 0, 4).Segments[0].Points}}}
 	d.Waypoints[0].SetHeight(3.5, 1, nav.MeanSeaLevel)
-	d.Waypoints[0].SetTime(1e9, nav.Seconds)
+	d.Waypoints[0].SetTime(1e9, instant.Seconds)
 	d.Each(func(_ nav.Kind, it *nav.Item) {
 		it.ID, it.Desc, it.Comment, it.Type, it.Source, it.Number, it.Group = "7", "d", "c", "t", "s", "4", "g/h"
 		it.Links = []nav.Link{{Href: "https://veldrin.example/"}}
@@ -129,7 +130,7 @@ func TestUnrelated(t *testing.T) {
 		tr := nav.Track{Item: nav.Item{Name: name}, Segments: make([]nav.Segment, 1)}
 		for i := from; i < from+n; i++ {
 			p := nav.At(lat+float64(i)*1e-4, lon)
-			p.SetTime(int64(1e18)+int64(i)*1e9, nav.Seconds)
+			p.SetTime(int64(1e18)+int64(i)*1e9, instant.Seconds)
 			tr.Segments[0].Points = append(tr.Segments[0].Points, p)
 		}
 		return tr
@@ -138,7 +139,7 @@ func TestUnrelated(t *testing.T) {
 	later := recorded("Log 1", -47, 11, 0, 50)
 	for i := range later.Segments[0].Points {
 		p := &later.Segments[0].Points[i]
-		p.SetTime(p.UnixNano()+86400e9, nav.Seconds)
+		p.SetTime(p.UnixNano()+86400e9, instant.Seconds)
 	}
 	for _, c := range []struct {
 		name      string

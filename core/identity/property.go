@@ -6,12 +6,13 @@ import (
 	"encoding/binary"
 	"encoding/hex"
 	"fmt"
-	"gyrolith/core/decimal"
 	"math"
 	"slices"
 	"strconv"
 	"strings"
 
+	"gyrolith/core/decimal"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -178,7 +179,7 @@ func meant(f nav.Field) string {
 			return fmt.Sprintf("%.1f %v %v", l.Metres, l.Over, l.Ground)
 		}
 	case nav.FieldFrom, nav.FieldUntil:
-		if ns, _, _, ok := nav.ParseTime([]byte(f.Value), nil); ok {
+		if ns, _, _, ok := instant.Parse([]byte(f.Value), nil); ok {
 			return fmt.Sprint(ns)
 		}
 	}

@@ -2,10 +2,11 @@ package identity
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"strings"
 	"testing"
 
+	"gyrolith/core/decimal"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -25,7 +26,7 @@ func full(way int) *nav.Dataset {
 	place := func(i int) nav.Point {
 		p := nav.At(-47.6+v/100+float64(i)/1000, 11.3)
 		p.SetHeight(10*v+float64(i), decimal.PrecisionOf(1), nav.MeanSeaLevel)
-		p.SetTime(int64(v*1e12)+int64(i)*1e9, nav.Seconds)
+		p.SetTime(int64(v*1e12)+int64(i)*1e9, instant.Seconds)
 		return p
 	}
 	d := &nav.Dataset{Waypoints: []nav.Waypoint{{Item: item("waypoint"), Point: place(0)}},

@@ -9,6 +9,7 @@ import (
 	"unicode"
 
 	"gyrolith/core/format"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 )
@@ -44,13 +45,13 @@ func (r *Reading) Params() param.Table {
 			"only names"),
 		param.FuncIn("as-of", "DAY", "the `DAY` of the magnetic declination for bearings in a pasted list (default: today)",
 			func(env *param.Env, text string) error {
-				at, err := nav.ParseMoment(text, env.Zone, false)
+				at, err := instant.ParseMoment(text, env.Zone, false)
 				r.Options.On = at
 				return err
 			}),
 		param.FuncIn("day", "DAY", "the `DAY` of the first time in a pasted plan with times only",
 			func(env *param.Env, text string) error {
-				at, err := nav.ParseMoment(text, env.Zone, false)
+				at, err := instant.ParseMoment(text, env.Zone, false)
 				r.Options.Day = at.UTC()
 				return err
 			}),
@@ -81,7 +82,7 @@ func isThere(path string) bool {
 func Choosing(s *nav.Selection) param.Table {
 	moment := func(name string, to **int64, end bool, help string) param.Param {
 		return param.FuncIn(name, "TIME", help, func(env *param.Env, text string) error {
-			at, err := nav.ParseMoment(text, env.Zone, end)
+			at, err := instant.ParseMoment(text, env.Zone, end)
 			ns := at.UnixNano()
 			*to = &ns
 			return err

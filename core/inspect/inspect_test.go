@@ -9,6 +9,7 @@ import (
 
 	"gyrolith/core/format"
 	"gyrolith/core/format/gpx"
+	"gyrolith/core/instant"
 	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 )
@@ -18,7 +19,7 @@ func walk(name, group string, n int, at int64) nav.Track {
 	t := nav.Track{Item: nav.Item{Name: name, Group: group}, Segments: []nav.Segment{{}}}
 	for i := range n {
 		p := nav.At(-47.6+float64(i)*9e-5, 11.3)
-		p.SetTime(at+int64(i)*1e9, nav.Seconds)
+		p.SetTime(at+int64(i)*1e9, instant.Seconds)
 		t.Segments[0].Points = append(t.Segments[0].Points, p)
 	}
 	return t
@@ -60,12 +61,12 @@ func TestNature(t *testing.T) {
 		drawn.Segments[0].Points[i].ClearTime()
 	}
 	still := walk("", "", 2, 0)
-	still.Segments[0].Points[1].SetTime(0, nav.Seconds)
+	still.Segments[0].Points[1].SetTime(0, instant.Seconds)
 	broken := walk("", "", 61, 0)
 	broken.Segments = append(broken.Segments, walk("", "", 1, 60e9).Segments...)
 	fast := walk("", "", 61, 0)
 	for i := range fast.Segments[0].Points {
-		fast.Segments[0].Points[i].SetTime(int64(i)*1e8, nav.Seconds+1)
+		fast.Segments[0].Points[i].SetTime(int64(i)*1e8, instant.Seconds+1)
 	}
 	paused := walk("", "", 61, 0) // every second, with a pause of an hour
 	paused.Segments = append(paused.Segments, walk("", "", 61, 3600e9).Segments...)

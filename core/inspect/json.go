@@ -4,6 +4,7 @@ import (
 	"math"
 	"time"
 
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -51,7 +52,7 @@ type FileItem struct {
 
 // span gives the first and the last time.
 func span(s *nav.Summary, zone *time.Location) []string {
-	at := func(p *nav.Point) string { return string(nav.AppendTimeIn(nil, p.UnixNano(), p.TimeMark(), zone)) }
+	at := func(p *nav.Point) string { return string(instant.AppendIn(nil, p.UnixNano(), p.TimeMark(), zone)) }
 	return []string{at(&s.First), at(&s.Last)}
 }
 

@@ -3,9 +3,9 @@
 package lay
 
 import (
-	"gyrolith/core/decimal"
 	"math"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 )

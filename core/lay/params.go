@@ -2,9 +2,9 @@ package lay
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"strings"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"

@@ -7,6 +7,7 @@ import (
 	"fmt"
 
 	"gyrolith/core/identity"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -397,7 +398,7 @@ func (m *merging) date(t *identity.Thing) string {
 		return text
 	}
 	if _, last, ok := t.Times(); ok {
-		return string(nav.AppendTime(nil, last, nav.Seconds))
+		return string(instant.Append(nil, last, instant.Seconds))
 	}
 	return ""
 }
@@ -410,7 +411,7 @@ func (m *merging) newer(v *versions) Prefer {
 			return last, ok
 		}
 		text, _ := nav.Get(t.Item.Fields, m.opt.NewerBy)
-		moment, err := nav.ParseMoment(text, nil, false)
+		moment, err := instant.ParseMoment(text, nil, false)
 		return moment.UnixNano(), err == nil
 	}
 	first, ok := at(v.first)

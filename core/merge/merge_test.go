@@ -6,6 +6,7 @@ import (
 	"strings"
 	"testing"
 
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -122,7 +123,7 @@ func TestTwoWay(t *testing.T) {
 
 // The later one of two is taken, by its time or by a field; where that can't be told the conflict stays open.
 func TestNewer(t *testing.T) {
-	at := func(ns int64) func(*nav.Waypoint) { return func(w *nav.Waypoint) { w.SetTime(ns, nav.Seconds) } }
+	at := func(ns int64) func(*nav.Waypoint) { return func(w *nav.Waypoint) { w.SetTime(ns, instant.Seconds) } }
 	for _, c := range []struct {
 		name, by string
 		a, b     nav.Waypoint

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"time"
 
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -22,7 +23,7 @@ func CourseOf(segments []nav.Segment, l Limits) *Course {
 	for i := range segments {
 		carry := nav.Carry{From: &segments[i], To: &c.values}
 		for _, p := range segments[i].Points {
-			if p.HasTime() && p.TimeMark() >= nav.Seconds {
+			if p.HasTime() && p.TimeMark() >= instant.Seconds {
 				c.Fixes = append(c.Fixes, carry.Point(p))
 			}
 		}

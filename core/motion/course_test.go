@@ -4,6 +4,7 @@ import (
 	"testing"
 	"time"
 
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -12,7 +13,7 @@ import (
 func TestCourse(t *testing.T) {
 	fix := func(seconds int, lat float64) nav.Point {
 		p := nav.At(lat, 11.2)
-		p.SetTime(int64(seconds)*1e9, nav.Seconds)
+		p.SetTime(int64(seconds)*1e9, instant.Seconds)
 		return p
 	}
 	a := nav.Segment{Points: []nav.Point{fix(0, -47.50), fix(60, -47.51)}}

@@ -2,10 +2,10 @@ package motion
 
 import (
 	"cmp"
-	"gyrolith/core/decimal"
 	"math"
 	"slices"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 )

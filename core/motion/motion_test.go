@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"gyrolith/core/geodesy"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -32,7 +33,7 @@ func newMaker(seed uint64, every time.Duration, noise float64) *maker {
 func (m *maker) fix() {
 	lat, lon := m.plane.LatLon(m.x+m.noise*m.r.NormFloat64(), m.y+m.noise*m.r.NormFloat64())
 	p := nav.At(lat, lon)
-	p.SetTime(m.at.UnixNano(), nav.Seconds)
+	p.SetTime(m.at.UnixNano(), instant.Seconds)
 	m.points = append(m.points, p)
 	m.at = m.at.Add(m.every)
 }

@@ -1,9 +1,9 @@
 package nav
 
 import (
-	"gyrolith/core/decimal"
 	"math"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/geodesy"
 )
 

@@ -2,8 +2,9 @@ package nav
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"strings"
+
+	"gyrolith/core/decimal"
 )
 
 // Box is a range of latitude and longitude in degrees. West greater than East crosses the antimeridian.

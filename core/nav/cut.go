@@ -1,8 +1,6 @@
 package nav
 
-import (
-	"slices"
-)
+import "slices"
 
 // piece is what stays of a segment: some of its points, perhaps with one on the edge in front and behind.
 type piece struct {

@@ -2,8 +2,10 @@ package nav
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"testing"
+
+	"gyrolith/core/decimal"
+	"gyrolith/core/instant"
 )
 
 // A track is cut at the very edge of a box or an area, with the time and height that it had there, also where no fix
@@ -13,7 +15,7 @@ func TestCutAtTheEdge(t *testing.T) {
 		var seg Segment
 		for i, lon := range lons {
 			p := At(-47.5, lon)
-			p.SetTime(int64(i)*100e9, Seconds)
+			p.SetTime(int64(i)*100e9, instant.Seconds)
 			p.SetHeight(float64(100*i), decimal.PrecisionOf(1), DatumUnstated)
 			seg.Points = append(seg.Points, p)
 			seg.Attach(&seg.Points[i], Detail{Values: []Field{{Key: "fix", Value: fmt.Sprint(i)}}})

@@ -1,10 +1,11 @@
 package nav
 
 import (
-	"gyrolith/core/decimal"
 	"strconv"
 	"strings"
 	"sync"
+
+	"gyrolith/core/decimal"
 )
 
 // Form is what details have in common that differ in some texts alone, such as those of a recording's points, which

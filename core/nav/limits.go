@@ -2,11 +2,13 @@ package nav
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"math"
 	"strconv"
 	"strings"
 	"time"
+
+	"gyrolith/core/decimal"
+	"gyrolith/core/instant"
 )
 
 // The fields that say of an area between which heights and when it holds.
@@ -30,7 +32,7 @@ func IsLimit(f *Field) bool {
 		_, err := ParseLevel(f.Value)
 		return err == nil
 	case FieldFrom, FieldUntil:
-		_, _, _, ok := ParseTime([]byte(f.Value), nil)
+		_, _, _, ok := instant.Parse([]byte(f.Value), nil)
 		return ok
 	}
 	return false
@@ -127,12 +129,12 @@ func (a *Area) Limits() (l Limits, faults []string) {
 	}
 	for key, to := range map[string]**int64{FieldFrom: &l.From, FieldUntil: &l.Until} {
 		if text, ok := Get(a.Fields, key); ok && text != "" {
-			ns, mark, _, ok := ParseTime([]byte(text), nil)
+			ns, mark, _, ok := instant.Parse([]byte(text), nil)
 			if !ok {
 				faults = append(faults, fmt.Sprintf("%s: %q is not a time", key, text))
 				continue
 			}
-			if key == FieldUntil && mark == Day { // a day counts whole
+			if key == FieldUntil && mark == instant.Day { // a day counts whole
 				ns += int64(24*time.Hour) - 1
 			}
 			*to = &ns

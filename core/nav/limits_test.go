@@ -4,6 +4,8 @@ import (
 	"math"
 	"strings"
 	"testing"
+
+	"gyrolith/core/instant"
 )
 
 func TestParseLevel(t *testing.T) {
@@ -36,7 +38,7 @@ func TestLimits(t *testing.T) {
 		t.Errorf("%+v %v", l, faults)
 	}
 	day := func(text string) int64 {
-		ns, _, _, _ := ParseTime([]byte(text), nil)
+		ns, _, _, _ := instant.Parse([]byte(text), nil)
 		return ns
 	}
 	for text, want := range map[string]bool{"2026-08-31T23:59:59Z": false, "2026-09-01T00:00:00Z": true,

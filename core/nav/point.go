@@ -1,11 +1,13 @@
 package nav
 
 import (
-	"gyrolith/core/decimal"
-	"gyrolith/core/geodesy"
 	"math"
 	"slices"
 	"time"
+
+	"gyrolith/core/decimal"
+	"gyrolith/core/geodesy"
+	"gyrolith/core/instant"
 )
 
 // VerticalDatum says above what a height is measured.
@@ -65,7 +67,7 @@ type Point struct {
 
 	LatPrecision, LonPrecision decimal.Precision
 	heightMark                 uint8 // 0: no height; else Precision in the low five bits, VerticalDatum in the high three
-	timeMark                   TimeMark
+	timeMark                   instant.Mark
 
 	detail uint32 // 1 + the index of its detail in the segment
 }
@@ -143,14 +145,14 @@ func (p *Point) AppendHeight(dst []byte) []byte {
 }
 
 // HasTime says whether the point has a time.
-func (p *Point) HasTime() bool { return p.timeMark != NoTime }
+func (p *Point) HasTime() bool { return p.timeMark != instant.NoTime }
 
 // UnixNano is the time in nanoseconds since 1970 UTC; 0 where there is none.
 func (p *Point) UnixNano() int64 { return p.time }
 
 // Time is the time in UTC, the zero time where there is none.
 func (p *Point) Time() time.Time {
-	if p.timeMark == NoTime {
+	if p.timeMark == instant.NoTime {
 		return time.Time{}
 	}
 	return time.Unix(0, p.time).UTC()
@@ -170,16 +172,16 @@ func (p *Point) Since(q *Point) time.Duration {
 }
 
 // TimeMark says how precise the time is.
-func (p *Point) TimeMark() TimeMark { return p.timeMark }
+func (p *Point) TimeMark() instant.Mark { return p.timeMark }
 
 // SetTime gives the point a time, in nanoseconds since 1970 UTC, of the given precision.
-func (p *Point) SetTime(ns int64, mark TimeMark) { p.time, p.timeMark = ns, mark }
+func (p *Point) SetTime(ns int64, mark instant.Mark) { p.time, p.timeMark = ns, mark }
 
 // ClearTime takes the time away.
-func (p *Point) ClearTime() { p.time, p.timeMark = 0, NoTime }
+func (p *Point) ClearTime() { p.time, p.timeMark = 0, instant.NoTime }
 
 // AppendTime writes the time as its source had it.
-func (p *Point) AppendTime(dst []byte) []byte { return AppendTime(dst, p.time, p.timeMark) }
+func (p *Point) AppendTime(dst []byte) []byte { return instant.Append(dst, p.time, p.timeMark) }
 
 // AppendLat and AppendLon write the coordinates with the digits of their source.
 func (p *Point) AppendLat(dst []byte) []byte { return decimal.Append(dst, p.Lat, p.LatPrecision) }

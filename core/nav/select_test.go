@@ -2,9 +2,11 @@ package nav
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"testing"
 	"unsafe"
+
+	"gyrolith/core/decimal"
+	"gyrolith/core/instant"
 )
 
 func waypoint(name, group string, lat, lon float64) Waypoint {
@@ -25,7 +27,7 @@ func sample() *Dataset {
 	var seg Segment
 	for i := range 10 {
 		p := At(-47.6, 11.30+float64(i)/100)
-		p.SetTime(int64(i)*1e9, Seconds)
+		p.SetTime(int64(i)*1e9, instant.Seconds)
 		seg.Points = append(seg.Points, p)
 	}
 	t.Segments = append(t.Segments, seg)

@@ -4,6 +4,8 @@ import (
 	"strconv"
 	"strings"
 	"time"
+
+	"gyrolith/core/instant"
 )
 
 // scheduleStays are the fields that say how long one stays at a point of a route, as a duration of ISO 8601.
@@ -68,8 +70,8 @@ func ShiftSchedule(fields []Field, by time.Duration) []Field {
 	var out []Field
 	for _, f := range fields {
 		if isScheduled(f.Key) {
-			if ns, mark, _, ok := ParseTime([]byte(f.Value), nil); ok && mark >= Seconds {
-				f.Value = string(AppendTime(nil, ns+int64(by), mark))
+			if ns, mark, _, ok := instant.Parse([]byte(f.Value), nil); ok && mark >= instant.Seconds {
+				f.Value = string(instant.Append(nil, ns+int64(by), mark))
 			}
 		}
 		out = append(out, f)

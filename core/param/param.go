@@ -6,13 +6,14 @@ package param
 import (
 	"errors"
 	"fmt"
-	"gyrolith/core/decimal"
 	"os"
 	"slices"
 	"strconv"
 	"strings"
 	"time"
 
+	"gyrolith/core/decimal"
+	"gyrolith/core/instant"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 )
@@ -311,7 +312,7 @@ func Size(name string, to *int64, value, help string) Param {
 // Moment makes a parameter that is a time or a day.
 func Moment(name string, to *time.Time, value, help string) Param {
 	return FuncIn(name, value, help, func(env *Env, text string) (err error) {
-		*to, err = nav.ParseMoment(text, env.Zone, false)
+		*to, err = instant.ParseMoment(text, env.Zone, false)
 		return
 	})
 }

@@ -3,6 +3,7 @@ package param
 import (
 	"time"
 
+	"gyrolith/core/instant"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 )
@@ -28,7 +29,7 @@ func Clock(set func(*Env, *time.Location)) Param {
 	p := FuncIn("clock", "ZONE", "the `ZONE` of times without one, and of times shown: UTC, local, ±HH:MM, "+
 		"or a name of the time zone database (Area/City)",
 		func(env *Env, text string) error {
-			zone, err := nav.ParseZone(text)
+			zone, err := instant.ParseZone(text)
 			if err == nil {
 				set(env, zone)
 			}

@@ -4,7 +4,7 @@ import (
 	"math"
 	"time"
 
-	"gyrolith/core/nav"
+	"gyrolith/core/instant"
 )
 
 // jsonNumber leaves out what is not known.
@@ -91,7 +91,7 @@ func JSON(considered string, tables []*Table, zone *time.Location) any {
 				Current: jsonDrift(l.Current, false),
 				Wait:    l.Wait.Seconds()}
 			if l.Arrive != 0 {
-				j.Arrive = string(nav.AppendTimeIn(nil, l.Arrive, nav.Seconds, zone))
+				j.Arrive = string(instant.AppendIn(nil, l.Arrive, instant.Seconds, zone))
 			}
 			r.Legs = append(r.Legs, j)
 		}

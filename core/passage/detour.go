@@ -4,11 +4,11 @@ import (
 	"container/heap"
 	"errors"
 	"fmt"
-	"gyrolith/core/decimal"
 	"math"
 	"slices"
 	"strings"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 )

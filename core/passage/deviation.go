@@ -3,9 +3,10 @@ package passage
 import (
 	"cmp"
 	"fmt"
-	"gyrolith/core/decimal"
 	"slices"
 	"strings"
+
+	"gyrolith/core/decimal"
 )
 
 // Deviation is the card of a compass: how far it is off, east above zero, on magnetic headings.

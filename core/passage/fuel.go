@@ -2,9 +2,9 @@ package passage
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"strings"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/pattern"
 )
 

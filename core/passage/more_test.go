@@ -1,11 +1,11 @@
 package passage
 
 import (
-	"gyrolith/core/decimal"
 	"math"
 	"strings"
 	"testing"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 )

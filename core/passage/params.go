@@ -2,13 +2,13 @@ package passage
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"strconv"
 	"strings"
 	"time"
 
+	"gyrolith/core/decimal"
+	"gyrolith/core/instant"
 	"gyrolith/core/measure"
-	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/core/terrain"
 )
@@ -125,7 +125,7 @@ func (s *Step) Open(zone *time.Location) (err error) {
 		zone = time.UTC
 	}
 	moment := func(text string) (int64, error) {
-		at, err := nav.ParseMoment(text, zone, false)
+		at, err := instant.ParseMoment(text, zone, false)
 		return at.UnixNano(), err
 	}
 	read := func(paths []string, to *Winds, comesFrom bool) error {
@@ -167,10 +167,10 @@ func (s *Step) departure(text string, zone *time.Location) (time.Time, error) {
 			zone = time.UTC
 		}
 		year, month, day := s.On.In(zone).Date()
-		out, _ := nav.LocalDate(time.Date(year, month, day, at.Hour(), at.Minute(), 0, 0, time.UTC), zone)
+		out, _ := instant.LocalDate(time.Date(year, month, day, at.Hour(), at.Minute(), 0, 0, time.UTC), zone)
 		return out, nil
 	}
-	return nav.ParseMoment(text, zone, false)
+	return instant.ParseMoment(text, zone, false)
 }
 
 // HazardParams lists the parameters of hazards alone.

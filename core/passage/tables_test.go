@@ -5,7 +5,6 @@ import (
 	"encoding/binary"
 	"encoding/csv"
 	"fmt"
-	"gyrolith/core/decimal"
 	"math"
 	"os"
 	"path/filepath"
@@ -14,7 +13,9 @@ import (
 	"time"
 
 	"gyrolith/core/column"
+	"gyrolith/core/decimal"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/instant"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/pace"
@@ -23,7 +24,7 @@ import (
 var morning = time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC)
 
 func moment(text string) (int64, error) {
-	at, err := nav.ParseMoment(text, time.UTC, false)
+	at, err := instant.ParseMoment(text, time.UTC, false)
 	return at.UnixNano(), err
 }
 

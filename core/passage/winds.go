@@ -2,15 +2,15 @@ package passage
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"math"
 	"slices"
 	"strconv"
 	"strings"
 	"time"
 
+	"gyrolith/core/decimal"
+	"gyrolith/core/instant"
 	"gyrolith/core/measure"
-	"gyrolith/core/nav"
 )
 
 // Winds is a table of winds or of currents, by leg, by height and by time.
@@ -188,7 +188,7 @@ func clockOf(departure time.Time, zone *time.Location, moment func(string) (int6
 			return moment(text)
 		}
 		year, month, day := departure.In(zone).Date()
-		out, _ := nav.LocalDate(time.Date(year, month, day, at.Hour(), at.Minute(), 0, 0, time.UTC), zone)
+		out, _ := instant.LocalDate(time.Date(year, month, day, at.Hour(), at.Minute(), 0, 0, time.UTC), zone)
 		for out.Before(last) {
 			out = out.AddDate(0, 0, 1)
 		}

@@ -2,10 +2,10 @@ package picture
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"math"
 	"strings"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 )

@@ -18,6 +18,7 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 	"gyrolith/core/symbol"
 )
@@ -39,7 +40,7 @@ func sample() *nav.Dataset {
 	for i := range 200 {
 		p := nav.At(-47.6+float64(i)*1e-4, 11.3+0.002*math.Sin(float64(i)/20))
 		p.SetHeight(100+50*math.Sin(float64(i)/30), 0, nav.MeanSeaLevel)
-		p.SetTime(int64(i)*10e9, nav.Seconds)
+		p.SetTime(int64(i)*10e9, instant.Seconds)
 		s.Points = append(s.Points, p)
 	}
 	return &nav.Dataset{
@@ -258,7 +259,7 @@ func TestProfile(t *testing.T) {
 	for i := range 121 { // 2 m/s to the north, up 1 in 10
 		p := nav.At(lat, lon)
 		p.SetHeight(float64(i)*2, 0, nav.MeanSeaLevel)
-		p.SetTime(int64(i)*10e9, nav.Seconds)
+		p.SetTime(int64(i)*10e9, instant.Seconds)
 		points = append(points, p)
 		lat, lon, _ = geodesy.Direct(lat, lon, 0, 20)
 	}
@@ -370,7 +371,7 @@ func BenchmarkDraw(b *testing.B) {
 		lat += 1e-5 * math.Sin(float64(i)/5000)
 		lon += 1e-5 * math.Cos(float64(i)/7000)
 		p := nav.At(lat, lon)
-		p.SetTime(int64(i)*int64(time.Second), nav.Seconds)
+		p.SetTime(int64(i)*int64(time.Second), instant.Seconds)
 		s.Points = append(s.Points, p)
 	}
 	d := &nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: "T"}, Segments: []nav.Segment{s}}}}

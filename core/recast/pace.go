@@ -6,6 +6,7 @@ import (
 
 	"gyrolith/core/advice"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/instant"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 )
@@ -83,7 +84,7 @@ func (w *work) paceLine(kind nav.Kind, name string, points []*nav.Point, stays [
 		if p.HasTime() { // a time that is known goes on counting from there
 			clock = p.UnixNano()
 		} else {
-			p.SetTime(int64(time.Duration(clock).Round(time.Second)), nav.Seconds)
+			p.SetTime(int64(time.Duration(clock).Round(time.Second)), instant.Seconds)
 		}
 		if i < len(stays) && i > 0 { // the first one is left at its time
 			clock += int64(stays[i])

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"gyrolith/core/instant"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
@@ -112,7 +113,7 @@ func (s *Step) parseCut(text string, zone *time.Location) (*Cut, error) {
 	if _, ok := errors.AsType[*measure.Ambiguous](err); ok {
 		return nil, err
 	}
-	if at, err := nav.ParseMoment(text, zone, false); err == nil {
+	if at, err := instant.ParseMoment(text, zone, false); err == nil {
 		return &Cut{At: at}, nil
 	}
 	if zone == nil {

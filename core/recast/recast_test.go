@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"gyrolith/core/geodesy"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -139,7 +140,7 @@ func TestWaypointOrders(t *testing.T) {
 	names := func(order Order) string {
 		data := d()
 		for i := range data.Waypoints {
-			data.Waypoints[i].SetTime(int64(10-i)*1e9, nav.Seconds)
+			data.Waypoints[i].SetTime(int64(10-i)*1e9, instant.Seconds)
 		}
 		apply(t, &Step{To: [4]*nav.Kind{kind(nav.Routes)}, Order: order}, data)
 		var out []string
@@ -355,7 +356,7 @@ func TestJoin(t *testing.T) {
 		}
 		for i := 1; i < len(d.Tracks); i++ {
 			for k := range d.Tracks[i].Segments[0].Points {
-				d.Tracks[i].Segments[0].Points[k].SetTime(int64(i*100+k+1)*1e9, nav.Seconds)
+				d.Tracks[i].Segments[0].Points[k].SetTime(int64(i*100+k+1)*1e9, instant.Seconds)
 			}
 		}
 		return d
@@ -375,7 +376,7 @@ func TestJoin(t *testing.T) {
 	// Recordings follow one another in time, and none is turned around.
 	timed := func(name string, start int64, points []nav.Point) nav.Track {
 		for i := range points {
-			points[i].SetTime(start+int64(i)*1e9, nav.Seconds)
+			points[i].SetTime(start+int64(i)*1e9, instant.Seconds)
 		}
 		return track(name, points)
 	}
@@ -399,7 +400,7 @@ func TestSplit(t *testing.T) {
 		d := &nav.Dataset{Tracks: []nav.Track{track("Way", line(0, 0, 700, 0, 700, 1600))}, Waypoints: waypoints}
 		for i := range d.Tracks[0].Segments[0].Points {
 			if c.Span > 0 || !c.At.IsZero() || c.Daily {
-				d.Tracks[0].Segments[0].Points[i].SetTime(int64(i)*3600e9+5*3600e9, nav.Seconds)
+				d.Tracks[0].Segments[0].Points[i].SetTime(int64(i)*3600e9+5*3600e9, instant.Seconds)
 			}
 		}
 		apply(t, &Step{SplitAt: &c}, d)

@@ -3,11 +3,11 @@ package recast
 import (
 	"context"
 	"fmt"
-	"gyrolith/core/decimal"
 	"strings"
 	"testing"
 	"time"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 	"gyrolith/core/pace"

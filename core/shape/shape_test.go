@@ -1,14 +1,15 @@
 package shape
 
 import (
-	"gyrolith/core/decimal"
 	"math"
 	"math/rand/v2"
 	"reflect"
 	"slices"
 	"testing"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -146,7 +147,7 @@ func TestThinKeepsHalts(t *testing.T) {
 	clock := int64(0)
 	add := func(x float64) {
 		p := at(x, 0)
-		p.SetTime(clock, nav.Seconds)
+		p.SetTime(clock, instant.Seconds)
 		points = append(points, p)
 		clock += 1e9
 	}

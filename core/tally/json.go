@@ -70,7 +70,7 @@ func NewJSON(rows []Row, total *Sum, visits []Visit, zone *time.Location) *JSON 
 	}
 	for i := range visits {
 		v := &visits[i]
-		out.Visits = append(out.Visits, visitJSON{v.File, v.Name, v.Area, instant(v.In, zone), instant(v.Out, zone),
+		out.Visits = append(out.Visits, visitJSON{v.File, v.Name, v.Area, instantText(v.In, zone), instantText(v.Out, zone),
 			v.Inside.Seconds(), rounded(v.Length), v.Begun, v.Ended, place{v.From.Lat, v.From.Lon}, place{v.To.Lat, v.To.Lon},
 			v.First, v.Last})
 	}
@@ -86,8 +86,8 @@ func (r *Row) json(zone *time.Location) rowJSON {
 		r.Area,
 		r.Tracks,
 		r.Day,
-		instant(r.Start, zone),
-		instant(r.End, zone),
+		instantText(r.Start, zone),
+		instantText(r.End, zone),
 		r.Elapsed.Seconds(),
 		r.Moving.Seconds(),
 		r.Standing.Seconds(),
@@ -104,7 +104,7 @@ func (r *Row) json(zone *time.Location) rowJSON {
 	}
 }
 
-func instant(at time.Time, zone *time.Location) string {
+func instantText(at time.Time, zone *time.Location) string {
 	if at.IsZero() {
 		return ""
 	}

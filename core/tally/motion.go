@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"time"
 
+	"gyrolith/core/instant"
 	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 )
@@ -172,7 +173,7 @@ func (b *builder) leg(l *motion.Leg) {
 		}
 		p := b.at(b.ofLeg(&at, &l.To), &at)
 		began := at
-		at.SetTime(until, nav.Seconds)
+		at.SetTime(until, instant.Seconds)
 		here := at.Since(&began)
 		way := l.Way * float64(here) / float64(span)
 		p.Length += way
@@ -193,7 +194,7 @@ func (b *builder) leg(l *motion.Leg) {
 func (b *builder) ofLeg(from, to *nav.Point) string {
 	if b.by == Leg {
 		middle := nav.Between(from, to, 0.5)
-		middle.SetTime(from.UnixNano()+(to.UnixNano()-from.UnixNano())/2, nav.Seconds)
+		middle.SetTime(from.UnixNano()+(to.UnixNano()-from.UnixNano())/2, instant.Seconds)
 		return b.key(&middle, "")
 	}
 	return b.key(from, "")
@@ -210,7 +211,7 @@ func together(a, b time.Duration) time.Duration {
 // nextDay is the midnight after a time.
 func nextDay(at time.Time, zone *time.Location) time.Time {
 	t := at.In(zone)
-	at, _ = nav.LocalDate(time.Date(t.Year(), t.Month(), t.Day()+1, 0, 0, 0, 0, time.UTC), zone)
+	at, _ = instant.LocalDate(time.Date(t.Year(), t.Month(), t.Day()+1, 0, 0, 0, 0, time.UTC), zone)
 	return at
 }
 

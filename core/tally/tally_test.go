@@ -2,13 +2,14 @@ package tally
 
 import (
 	"context"
-	"gyrolith/core/decimal"
 	"math"
 	"math/rand/v2"
 	"testing"
 	"time"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -25,7 +26,7 @@ func newWalker() *walker { return &walker{at: nav.At(-47.6, 11.3), now: begin} }
 
 func (w *walker) fix() {
 	p := w.at
-	p.SetTime(w.now.UnixNano(), nav.Seconds)
+	p.SetTime(w.now.UnixNano(), instant.Seconds)
 	w.points = append(w.points, p)
 }
 

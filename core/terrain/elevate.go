@@ -3,11 +3,11 @@ package terrain
 import (
 	"cmp"
 	"context"
-	"gyrolith/core/decimal"
 	"maps"
 	"slices"
 	"strings"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 	"gyrolith/core/shape"

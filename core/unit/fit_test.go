@@ -9,6 +9,7 @@ import (
 	"testing"
 
 	"gyrolith/core/format"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 	"gyrolith/core/unit/seasontest"
 )
@@ -77,7 +78,7 @@ func TestLimitsOfLines(t *testing.T) {
 	for i, at := range []int64{0, 30, 10, 20} {
 		w := nav.Waypoint{Item: nav.Item{Name: fmt.Sprint("W", i)}, Point: nav.At(1, 2)}
 		if at > 0 {
-			w.SetTime(at*1e9, nav.Seconds)
+			w.SetTime(at*1e9, instant.Seconds)
 		}
 		d.Waypoints = append(d.Waypoints, w)
 	}

@@ -12,6 +12,7 @@ import (
 
 	"github.com/xuri/excelize/v2"
 
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -25,8 +26,8 @@ type Moments struct {
 
 // local gives the instant of what the clocks of a zone show.
 func (m *Moments) local(shown time.Time, zone *time.Location, text string) time.Time {
-	at, doubt := nav.LocalDate(shown, zone)
-	if doubt != nav.NoDoubt {
+	at, doubt := instant.LocalDate(shown, zone)
+	if doubt != instant.NoDoubt {
 		m.Doubts = append(m.Doubts, text+" "+doubt.String())
 	}
 	return at
@@ -54,11 +55,11 @@ func (m *Moments) Parse(text string) (time.Time, error) {
 		year, month, day := m.Day.In(in).Date()
 		return m.local(time.Date(year, month, day, t.Hour(), t.Minute(), t.Second(), t.Nanosecond(), time.UTC), in, text), nil
 	}
-	ns, mark, _, ok := nav.ParseTime([]byte(text), zone)
-	if !ok || mark < nav.Seconds {
+	ns, mark, _, ok := instant.Parse([]byte(text), zone)
+	if !ok || mark < instant.Seconds {
 		return time.Time{}, fmt.Errorf("%q is not a time: write 14:35, or 2026-03-14T14:35:00Z", text)
 	}
-	if doubt := nav.DoubtOf([]byte(text), zone); doubt != nav.NoDoubt {
+	if doubt := instant.DoubtOf([]byte(text), zone); doubt != instant.NoDoubt {
 		m.Doubts = append(m.Doubts, text+" "+doubt.String())
 	}
 	return time.Unix(0, ns), nil

@@ -13,6 +13,7 @@ import (
 
 	"gyrolith/core/clean"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/instant"
 	"gyrolith/core/measure"
 	"gyrolith/core/motion"
 	"gyrolith/core/nav"
@@ -143,7 +144,7 @@ func (t *recording) at(a Asked) (p Place, why string, off time.Duration) {
 	}
 	p.Point = place
 	if before != after {
-		p.Point.SetTime(at, nav.Seconds)
+		p.Point.SetTime(at, instant.Seconds)
 	}
 	p.Off = min(time.Duration(at-before.UnixNano()), time.Duration(after.UnixNano()-at))
 	fix := before

@@ -5,7 +5,6 @@ import (
 	"context"
 	"encoding/binary"
 	"fmt"
-	"gyrolith/core/decimal"
 	"image"
 	"image/jpeg"
 	"math"
@@ -17,7 +16,9 @@ import (
 
 	"github.com/bep/imagemeta"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/instant"
 	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 )
@@ -33,7 +34,7 @@ func eastward(t *testing.T, limits ...motion.Limits) *Recordings {
 		}
 		lat, lon, _ := geodesy.Direct(-47.6, 11.3, 90, float64(i)*120)
 		p := nav.At(lat, lon)
-		p.SetTime(begin.Add(time.Duration(i)*time.Minute).UnixNano(), nav.Seconds)
+		p.SetTime(begin.Add(time.Duration(i)*time.Minute).UnixNano(), instant.Seconds)
 		p.SetHeight(float64(i), decimal.PrecisionOf(0), nav.MeanSeaLevel)
 		s := &d.Tracks[0].Segments[0]
 		s.Points = append(s.Points, p)
@@ -55,7 +56,7 @@ func TestSeveralRecordings(t *testing.T) {
 		s := nav.Segment{}
 		for i := range 10 {
 			p := nav.At(lat, 11.3+float64(i)*1e-4)
-			p.SetTime(begin.Add(time.Duration(i)*time.Second).UnixNano(), nav.Seconds)
+			p.SetTime(begin.Add(time.Duration(i)*time.Second).UnixNano(), instant.Seconds)
 			s.Attach(&p, nav.Detail{Values: []nav.Field{{Key: "depth", Value: fmt.Sprint(i)}}})
 			s.Points = append(s.Points, p)
 		}
@@ -124,7 +125,7 @@ func TestCenturies(t *testing.T) {
 	d := &nav.Dataset{Tracks: []nav.Track{{Segments: make([]nav.Segment, 1)}}}
 	for i, year := range []int{1700, 2010} {
 		p := nav.At(-47.6, 11.3+float64(i))
-		p.SetTime(time.Date(year, 1, 1, 0, 0, 0, 0, time.UTC).UnixNano(), nav.Seconds)
+		p.SetTime(time.Date(year, 1, 1, 0, 0, 0, 0, time.UTC).UnixNano(), instant.Seconds)
 		d.Tracks[0].Segments[0].Points = append(d.Tracks[0].Segments[0].Points, p)
 	}
 	r := &Recordings{}
@@ -194,7 +195,7 @@ func TestPictures(t *testing.T) {
 		}
 		p := nav.At(-47.602345, -0.00012)
 		p.SetHeight(-3.25, decimal.PrecisionOf(2), nav.MeanSeaLevel)
-		p.SetTime(begin.UnixNano(), nav.Seconds)
+		p.SetTime(begin.UnixNano(), instant.Seconds)
 		made, err := WithPosition(content, &p)
 		if err != nil {
 			t.Fatal(err)

@@ -15,6 +15,7 @@ import (
 	"gyrolith/core/geodesy"
 	"gyrolith/core/input"
 	"gyrolith/core/inspect"
+	"gyrolith/core/instant"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
@@ -285,11 +286,11 @@ func (b *treeBuilder) when(p *nav.Point) string { return b.clock(p, b.day) }
 func (b *treeBuilder) clock(p *nav.Point, day string) string {
 	t := p.Time().In(b.j.zone())
 	switch p.TimeMark() {
-	case nav.Year:
+	case instant.Year:
 		return t.Format("2006")
-	case nav.Month:
+	case instant.Month:
 		return t.Format("2006-01")
-	case nav.Day:
+	case instant.Day:
 		return t.Format(time.DateOnly)
 	}
 	if d := t.Format(time.DateOnly); d != day {

@@ -9,6 +9,7 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/input"
 	"gyrolith/core/inspect"
+	"gyrolith/core/instant"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/internal/cli/console"
@@ -130,7 +131,7 @@ func (j *job) days(s *nav.Summary) string {
 	first, last := s.First.Time().In(j.zone()), s.Last.Time().In(j.zone())
 	a, b := first.Format(time.DateOnly), last.Format(time.DateOnly)
 	switch {
-	case s.First.TimeMark() < nav.Seconds || s.Last.TimeMark() < nav.Seconds, a != b:
+	case s.First.TimeMark() < instant.Seconds || s.Last.TimeMark() < instant.Seconds, a != b:
 		if a == b {
 			return a
 		}

@@ -4,14 +4,15 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
-	"gyrolith/core/decimal"
 	"math"
 	"slices"
 	"strconv"
 	"strings"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format/holds"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -216,7 +217,7 @@ func (c *comparison) point(at holds.Place, name string, p, q *nav.Point) {
 		c.add(at, holds.What(at, holds.Time), name, fmt.Sprint(p.Time()), fmt.Sprint(q.Time()))
 	case p.UnixNano() != q.UnixNano():
 		c.add(at, "times", name, fmt.Sprint(p.Time()), fmt.Sprint(q.Time()))
-	case min(p.TimeMark(), nav.Seconds) != min(q.TimeMark(), nav.Seconds):
+	case min(p.TimeMark(), instant.Seconds) != min(q.TimeMark(), instant.Seconds):
 		c.add(at, holds.What(at, holds.TimePrecision), name, fmt.Sprint(p.TimeMark()), fmt.Sprint(q.TimeMark()))
 	}
 }

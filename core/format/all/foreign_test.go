@@ -6,7 +6,6 @@ import (
 	"encoding/binary"
 	"encoding/hex"
 	"fmt"
-	"gyrolith/core/decimal"
 	"math"
 	"os"
 	"path/filepath"
@@ -16,6 +15,7 @@ import (
 
 	_ "modernc.org/sqlite"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/all"
 	"gyrolith/core/nav"

@@ -2,11 +2,12 @@ package all_test
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"math/rand/v2"
 	"time"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format/holds"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -182,11 +183,11 @@ func (g *generator) fix(p *nav.Point, prop holds.Property) bool {
 	case holds.Time:
 		g.n++
 		p.SetTime(epoch.Add(time.Duration(g.n)*time.Second+time.Duration(g.IntN(3))*250*time.Millisecond).UnixNano(),
-			nav.Seconds+3)
+			instant.Seconds+3)
 	case holds.TimePrecision:
-		p.SetTime(epoch.Truncate(24*time.Hour).UnixNano(), nav.Day)
+		p.SetTime(epoch.Truncate(24*time.Hour).UnixNano(), instant.Day)
 		if g.IntN(3) == 0 {
-			p.SetTime(time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC).UnixNano(), nav.Year)
+			p.SetTime(time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC).UnixNano(), instant.Year)
 		}
 	default:
 		return false

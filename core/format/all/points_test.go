@@ -2,13 +2,14 @@ package all_test
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"slices"
 	"strings"
 	"testing"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/all"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -21,7 +22,7 @@ func TestValuesOfPointsComeBack(t *testing.T) {
 	var want []string
 	for i := range 500 {
 		p := nav.At(-47.6+float64(i)*1e-4, 11.3)
-		p.SetTime(int64(i)*2e9, nav.Seconds)
+		p.SetTime(int64(i)*2e9, instant.Seconds)
 		d := nav.Detail{}
 		for k := range values {
 			if i>>k&1 == 1 && (k < 4 || i&15 == 0) {
@@ -53,7 +54,7 @@ func TestTrackPointsOfLayers(t *testing.T) {
 	for i := range 300 {
 		p := nav.At(-47.6+float64(i)*1e-4, 11.3)
 		if i%9 > 0 {
-			p.SetTime(int64(i)*2e9, nav.Seconds)
+			p.SetTime(int64(i)*2e9, instant.Seconds)
 		}
 		if i%13 > 0 {
 			p.SetHeight(float64(i)/4, decimal.PrecisionOf(2), nav.DatumUnstated)

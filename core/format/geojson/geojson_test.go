@@ -11,6 +11,7 @@ import (
 	"testing"
 
 	"gyrolith/core/format"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -148,7 +149,7 @@ func TestOwnMember(t *testing.T) {
 	for i := range 3 {
 		w := nav.Waypoint{Point: nav.At(-47, 11+float64(i))}
 		w.Name, w.Style.Symbol = fmt.Sprint("R", i), "flag"
-		w.SetTime(int64(i)*1e9, nav.Seconds)
+		w.SetTime(int64(i)*1e9, instant.Seconds)
 		w.Fields = []nav.Field{{Key: "depth", Value: "3.10", Literal: true}}
 		r.Points = append(r.Points, w)
 	}
@@ -157,7 +158,7 @@ func TestOwnMember(t *testing.T) {
 	t1.Style = nav.Style{Colour: nav.RGB(1, 2, 3), Width: 2.5}
 	for s := range 2 {
 		seg := nav.Segment{Points: []nav.Point{nav.At(1, 2), nav.At(3, 4)}}
-		seg.Points[s].SetTime(1e18+5e8, nav.Seconds+1)
+		seg.Points[s].SetTime(1e18+5e8, instant.Seconds+1)
 		t1.Segments = append(t1.Segments, seg)
 	}
 	out, ledger := store(t, write, &nav.Dataset{Routes: []nav.Route{r}, Tracks: []nav.Track{t1},

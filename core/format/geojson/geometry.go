@@ -3,12 +3,12 @@ package geojson
 import (
 	"bytes"
 	"fmt"
-	"gyrolith/core/decimal"
 	"slices"
 	"strings"
 
 	"github.com/go-json-experiment/json/jsontext"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/nav"
 	"gyrolith/core/shape"

@@ -1,7 +1,6 @@
 package geojson
 
 import (
-	"gyrolith/core/decimal"
 	"slices"
 	"sort"
 	"strconv"
@@ -9,6 +8,7 @@ import (
 
 	"github.com/go-json-experiment/json/jsontext"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/holds"
 	"gyrolith/core/nav"

@@ -15,6 +15,7 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/format/holds"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 	"gyrolith/core/scratch"
 )
@@ -112,7 +113,7 @@ type reader struct {
 	data  *nav.Dataset
 	place *placer
 	line  format.Collector
-	clock nav.Clock
+	clock instant.Clock
 	size  int64
 	path  string
 
@@ -510,7 +511,7 @@ func (r *reader) properties(f *feature) error {
 				case first != nil || f.when.HasTime(): // a member that stands twice: what came first stays
 					f.Fields = append(f.Fields, nav.Field{Key: name, Value: text})
 				default:
-					ns, mark, _, ok := nav.ParseTime([]byte(text), r.opt.Zone)
+					ns, mark, _, ok := instant.Parse([]byte(text), r.opt.Zone)
 					format.DoubtTime(r.data, []byte(text), r.opt.Zone, r.here)
 					if ok {
 						f.when.SetTime(ns, mark)

@@ -8,6 +8,7 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/format/holds"
 	"gyrolith/core/format/inorder"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 	"gyrolith/core/scratch"
 	"gyrolith/core/shape"
@@ -274,7 +275,7 @@ func cut(segments []nav.Segment) (out []part) {
 
 func (w *writer) lines(parts []part) {
 	line := func(l *part) {
-		w.many(len(l.points), func(dst []byte, i int, _ *nav.Clock) []byte {
+		w.many(len(l.points), func(dst []byte, i int, _ *instant.Clock) []byte {
 			return appendPosition(dst, &l.points[i], l.of.Exact(&l.points[i]))
 		})
 	}
@@ -289,16 +290,16 @@ func (w *writer) lines(parts []part) {
 
 // many writes n values in brackets, on all cores when there are many. The function must only read what it shares; the
 // clock is its own.
-func (w *writer) many(n int, value func(dst []byte, i int, clock *nav.Clock) []byte) {
+func (w *writer) many(n int, value func(dst []byte, i int, clock *instant.Clock) []byte) {
 	w.buf = append(w.buf, '[')
 	w.values(n, true, value)
 	w.buf = append(w.buf, ']')
 }
 
 // values writes n values with commas between them, and before the first unless it is the first of all.
-func (w *writer) values(n int, first bool, value func(dst []byte, i int, clock *nav.Clock) []byte) {
+func (w *writer) values(n int, first bool, value func(dst []byte, i int, clock *instant.Clock) []byte) {
 	block := func(dst []byte, from, to int) []byte {
-		var clock nav.Clock
+		var clock instant.Clock
 		for i := from; i < to; i++ {
 			if i > 0 || !first {
 				dst = append(dst, ',')
@@ -367,7 +368,7 @@ func (w *writer) points(parts []part, said []saidPoint) {
 		}
 	}
 	w.buf = append(w.buf, `"points":[`...)
-	w.values(len(said), true, func(dst []byte, i int, _ *nav.Clock) []byte {
+	w.values(len(said), true, func(dst []byte, i int, _ *instant.Clock) []byte {
 		l := &parts[said[i].part]
 		p := &l.points[said[i].place]
 		dst = strconv.AppendInt(append(dst, at...), int64(said[i].number), 10)
@@ -408,7 +409,7 @@ func (w *writer) times(parts []part) {
 	w.buf = append(w.buf, `"times":[`...)
 	for k := range parts {
 		points := parts[k].points
-		w.values(len(points), k == 0, func(dst []byte, i int, clock *nav.Clock) []byte {
+		w.values(len(points), k == 0, func(dst []byte, i int, clock *instant.Clock) []byte {
 			if p := &points[i]; p.HasTime() {
 				return append(clock.Append(append(dst, '"'), p.UnixNano(), p.TimeMark()), '"')
 			}

@@ -2,11 +2,12 @@ package geoparquet
 
 import (
 	"bytes"
-	"gyrolith/core/decimal"
 	"io"
 	"testing"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -33,7 +34,7 @@ func BenchmarkTrackPoints(b *testing.B) {
 	var seg nav.Segment
 	for i := range 10_000 {
 		p := nav.At(-47.6+1e-5*float64(i), 11.3+7e-6*float64(i))
-		p.SetTime(int64(i)*1e9, nav.Seconds)
+		p.SetTime(int64(i)*1e9, instant.Seconds)
 		p.SetHeight(float64(i%90), decimal.PrecisionOf(1), nav.DatumUnstated)
 		seg.Points = append(seg.Points, p)
 	}

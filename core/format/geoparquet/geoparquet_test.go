@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
-	"gyrolith/core/decimal"
 	"math"
 	"slices"
 	"strings"
@@ -13,10 +12,12 @@ import (
 
 	"github.com/parquet-go/parquet-go"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/layer"
 	"gyrolith/core/format/wkb"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -26,7 +27,7 @@ func isles(n int) *nav.Dataset {
 	for i := range n {
 		p := nav.At(-47.6+0.001*float64(i%97), 11.3+0.001*float64(i%89))
 		p.SetHeight(float64(i)/4, decimal.PrecisionOf(2), nav.DatumUnstated)
-		p.SetTime(time.Date(2026, 3, 14, 5, 0, i%60, 250_000_000, time.UTC).UnixNano(), nav.Seconds+2)
+		p.SetTime(time.Date(2026, 3, 14, 5, 0, i%60, 250_000_000, time.UTC).UnixNano(), instant.Seconds+2)
 		w := nav.Waypoint{Point: p}
 		w.Name = fmt.Sprintf("Mark %03d", i)
 		w.Fields = []nav.Field{
@@ -248,7 +249,7 @@ func TestTrackPoints(t *testing.T) {
 	var seg nav.Segment
 	for i := range 5 {
 		p := nav.At(0.001*float64(i), 11)
-		p.SetTime(at+int64(i)*10e9, nav.Seconds)
+		p.SetTime(at+int64(i)*10e9, instant.Seconds)
 		if i != 3 {
 			p.SetHeight(float64(i)+0.5, decimal.PrecisionOf(1), nav.DatumUnstated)
 		}
@@ -293,7 +294,7 @@ func TestManyGroups(t *testing.T) {
 	const points = 3*rowsInGroup + 5
 	for i := range points {
 		p := nav.At(-47.6+1e-6*float64(i), 11.3)
-		p.SetTime(int64(i)*1e9, nav.Seconds)
+		p.SetTime(int64(i)*1e9, instant.Seconds)
 		seg.Points = append(seg.Points, p)
 	}
 	b := encode(t, &nav.Dataset{Tracks: []nav.Track{{Segments: []nav.Segment{seg}}}},

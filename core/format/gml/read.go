@@ -5,11 +5,11 @@ import (
 	"cmp"
 	"errors"
 	"fmt"
-	"gyrolith/core/decimal"
 	"math"
 	"slices"
 	"strings"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/layer"
 	"gyrolith/core/format/xmlscan"

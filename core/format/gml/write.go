@@ -3,11 +3,11 @@ package gml
 import (
 	"errors"
 	"fmt"
-	"gyrolith/core/decimal"
 	"io"
 	"strings"
 	"unicode"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/layer"
 	"gyrolith/core/format/xmlwrite"

@@ -6,7 +6,6 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
-	"gyrolith/core/decimal"
 	"io"
 	"io/fs"
 	"math"
@@ -18,10 +17,12 @@ import (
 
 	"modernc.org/sqlite"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/layer"
 	"gyrolith/core/format/wkb"
 	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -29,11 +30,11 @@ func sample() *nav.Dataset {
 	w := nav.Waypoint{Item: nav.Item{Name: "Rock", Desc: "awash", Group: "Rocks",
 		Fields: []nav.Field{{Key: "geom", Value: "x"}, {Key: "count", Value: "12"}, {Key: "ring", Value: "007"},
 			{Key: "size", Value: "1.5"}}}, Point: nav.At(-47.6, 11.3)}
-	w.SetTime(time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC).UnixNano(), nav.Seconds)
+	w.SetTime(time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC).UnixNano(), instant.Seconds)
 	s := nav.Segment{Points: []nav.Point{nav.At(-47.6, 11.3), nav.At(-47.61, 11.31), nav.At(-47.62, 11.3)}}
 	for i := range s.Points {
 		s.Points[i].SetHeight(float64(10*i), decimal.PrecisionOf(0), nav.DatumUnstated)
-		s.Points[i].SetTime(int64(i)*10e9, nav.Seconds)
+		s.Points[i].SetTime(int64(i)*10e9, instant.Seconds)
 	}
 	a := nav.Area{Item: nav.Item{Name: "Closure", Style: nav.Style{Fill: nav.RGB(1, 2, 3)}},
 		Outline: []nav.Point{nav.At(-47, 11), nav.At(-46, 11), nav.At(-46, 12), nav.At(-47, 12)},
@@ -306,7 +307,7 @@ func TestAppendToOthers(t *testing.T) {
 	}
 	more := d.Clone()
 	more.Waypoints[0].Fields = []nav.Field{{Key: "nests", Value: "about ten"}}
-	more.Waypoints[0].SetTime(1e18, nav.Seconds)
+	more.Waypoints[0].SetTime(1e18, instant.Seconds)
 	var out bytes.Buffer
 	done, err := write(&out, more, &format.WriteOptions{Append: path})
 	if err != nil {

@@ -18,6 +18,7 @@ import (
 	"gyrolith/core/format/layer"
 	"gyrolith/core/format/wkb"
 	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 	"gyrolith/core/pattern"
 	"gyrolith/core/safefile"
@@ -360,8 +361,8 @@ func valueOf(text string, t layer.Type) any {
 	case layer.Boolean:
 		return text == "true"
 	case layer.Time: // with milliseconds, as table 1 of the standard has it
-		if ns, _, _, ok := nav.ParseTime([]byte(text), nil); ok {
-			return string(nav.AppendTime(nil, ns, nav.Seconds+3))
+		if ns, _, _, ok := instant.Parse([]byte(text), nil); ok {
+			return string(instant.Append(nil, ns, instant.Seconds+3))
 		}
 	}
 	return text

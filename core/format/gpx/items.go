@@ -2,9 +2,9 @@ package gpx
 
 import (
 	"bytes"
-	"gyrolith/core/decimal"
 	"slices"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/holds"
 	"gyrolith/core/format/xmlscan"

@@ -2,8 +2,8 @@ package gpx
 
 import (
 	"bytes"
-	"gyrolith/core/decimal"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/nav"
 )
 

@@ -5,12 +5,13 @@ package gpx
 import (
 	"bytes"
 	"errors"
-	"gyrolith/core/decimal"
 	"slices"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/holds"
 	"gyrolith/core/format/xmlscan"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -64,7 +65,7 @@ type reader struct {
 	opt    *format.ReadOptions
 	data   *nav.Dataset
 	line   format.Collector
-	clock  nav.Clock
+	clock  instant.Clock
 	spaces []nav.Space // the last set of prefixes that a kept piece needed, to share it
 	own    string      // the namespace of the document element, whatever it is
 	wholes format.Wholes

@@ -2,16 +2,17 @@ package gpx
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"io"
 	"math"
 	"slices"
 	"strconv"
 	"strings"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/holds"
 	"gyrolith/core/format/xmlwrite"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -21,7 +22,7 @@ type writer struct {
 	prefixes map[string]string // declared on the document element
 	layouts  map[layoutKey]*layout
 	wholes   *format.Wholes
-	clock    nav.Clock
+	clock    instant.Clock
 	values   []string // of the last point
 }
 
@@ -206,7 +207,7 @@ func (w *writer) metadata(d *nav.Dataset) {
 	}
 	w.links(m.Links)
 	if m.Time.HasTime() {
-		w.Leaf("time", string(nav.AppendTime(nil, m.Time.UnixNano(), max(m.Time.TimeMark(), nav.Seconds))))
+		w.Leaf("time", string(instant.Append(nil, m.Time.UnixNano(), max(m.Time.TimeMark(), instant.Seconds))))
 	}
 	w.Leaf("keywords", m.Keywords)
 	if len(kept) > 0 {
@@ -258,12 +259,12 @@ func (w *writer) waypoint(tag string, p *nav.Waypoint) {
 
 // appendEleTime writes the height and the time; a time of less than a whole instant is no xsd:dateTime, and
 // stands for its start.
-func appendEleTime(dst []byte, p *nav.Point, clock *nav.Clock) []byte {
+func appendEleTime(dst []byte, p *nav.Point, clock *instant.Clock) []byte {
 	if p.HasHeight() {
 		dst = append(p.AppendHeight(append(dst, "<ele>"...)), "</ele>"...)
 	}
 	if p.HasTime() {
-		dst = append(clock.Append(append(dst, "<time>"...), p.UnixNano(), max(p.TimeMark(), nav.Seconds)), "</time>"...)
+		dst = append(clock.Append(append(dst, "<time>"...), p.UnixNano(), max(p.TimeMark(), instant.Seconds)), "</time>"...)
 	}
 	return dst
 }
@@ -512,7 +513,7 @@ func (w *writer) segment(seg *nav.Segment) {
 	w.Open("trkseg")
 	if seg.Details() == 0 {
 		w.Points(len(seg.Points), func(dst []byte, from, to int) []byte {
-			var clock nav.Clock
+			var clock instant.Clock
 			for i := from; i < to; i++ {
 				p := &seg.Points[i]
 				dst = append(appendPosition(append(dst, "   <trkpt"...), p, ""), '>')

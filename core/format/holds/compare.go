@@ -9,6 +9,7 @@ import (
 
 	"gyrolith/core/advice"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 	"gyrolith/core/scratch"
 )
@@ -344,9 +345,9 @@ func (w *weighing) points(at Place, name string, points []nav.Point) {
 					heights++
 					over[p.VerticalDatum()]++
 				}
-				if mark := p.TimeMark(); mark != nav.NoTime {
+				if mark := p.TimeMark(); mark != instant.NoTime {
 					times++
-					if mark < nav.Seconds {
+					if mark < instant.Seconds {
 						coarse++
 					}
 				}

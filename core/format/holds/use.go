@@ -3,6 +3,7 @@ package holds
 import (
 	"slices"
 
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -55,7 +56,7 @@ func PointUses(p *nav.Point) (s Set) {
 	}
 	if p.HasTime() {
 		s |= 1 << Time
-		if p.TimeMark() < nav.Seconds {
+		if p.TimeMark() < instant.Seconds {
 			s |= 1 << TimePrecision
 		}
 	}

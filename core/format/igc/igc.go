@@ -5,7 +5,6 @@ package igc
 import (
 	"bufio"
 	"fmt"
-	"gyrolith/core/decimal"
 	"io"
 	"math"
 	"slices"
@@ -15,9 +14,11 @@ import (
 	"unicode/utf8"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/headings"
 	"gyrolith/core/format/holds"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 	"gyrolith/core/pattern"
 )
@@ -302,7 +303,7 @@ func (r *reader) fix(text string) {
 			r.day = r.day.AddDate(0, 0, 1)
 		}
 		r.last = seconds
-		p.SetTime(r.day.Add(time.Duration(seconds)*time.Second).UnixNano(), nav.Seconds)
+		p.SetTime(r.day.Add(time.Duration(seconds)*time.Second).UnixNano(), instant.Seconds)
 	}
 	pressure, perr := strconv.Atoi(strings.TrimSpace(text[25:30]))
 	satellite, serr := strconv.Atoi(strings.TrimSpace(text[30:35]))

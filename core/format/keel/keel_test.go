@@ -4,14 +4,15 @@ import (
 	"bytes"
 	"encoding/hex"
 	"errors"
-	"gyrolith/core/decimal"
 	"hash/crc32"
 	"math"
 	"strings"
 	"testing"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -20,14 +21,14 @@ func sample() *nav.Dataset {
 	w := nav.Waypoint{Item: nav.Item{Name: "Østre Båe", Desc: "Breaks.", Group: "Rocks/North",
 		Style: nav.Style{Symbol: "rock", Colour: nav.RGB(200, 16, 46)}, Fields: []nav.Field{{Key: "depth", Value: "1.5"}}},
 		Point: nav.At(-47.5896234, 11.3514321)}
-	w.SetTime(1773466200123e6, nav.Seconds+3)
+	w.SetTime(1773466200123e6, instant.Seconds+3)
 	d.Waypoints = []nav.Waypoint{w, {Item: nav.Item{Name: "Plain"}, Point: nav.At(89.9999999, -180)}}
 	d.Routes = []nav.Route{{Item: nav.Item{Name: "Run", Group: "Rocks/North"},
 		Points: []nav.Waypoint{{Item: nav.Item{Name: "A"}, Point: nav.At(-47.6, 11.3)},
 			{Item: nav.Item{Name: "B"}, Point: nav.At(-47.7, 11.4)}}}}
 	p, q := nav.At(-47.1, 11.1), nav.At(-47.2, 11.2)
 	p.SetHeight(-3.25, decimal.PrecisionOf(2), nav.MeanSeaLevel)
-	q.SetTime(-1500e6, nav.Seconds+3)
+	q.SetTime(-1500e6, instant.Seconds+3)
 	d.Tracks = []nav.Track{{Item: nav.Item{Name: "Wake"}, Segments: []nav.Segment{{Points: []nav.Point{p, q}},
 		{Points: []nav.Point{q}}}}}
 	ring := []nav.Point{nav.At(-47.1, 11.1), nav.At(-47.2, 11.1), nav.At(-47.2, 11.2)}

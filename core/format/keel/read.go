@@ -3,7 +3,6 @@ package keel
 import (
 	"errors"
 	"fmt"
-	"gyrolith/core/decimal"
 	"io"
 	"math"
 	"strconv"
@@ -13,7 +12,9 @@ import (
 	"unicode/utf8"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -257,7 +258,7 @@ func (c *cursor) time(p *nav.Point) {
 	if ms == noTime || ms > mostTime || ms < -mostTime {
 		return
 	}
-	mark := nav.Seconds
+	mark := instant.Seconds
 	if ms%1000 != 0 {
 		mark += 3 // decimals of a second
 	}
@@ -414,7 +415,7 @@ func wakePoints(points []nav.Point, b []byte) bool {
 				p.SetHeight(float64(h)/100, hundredths, nav.MeanSeaLevel)
 			}
 			if ms := int64(order.Uint64(q[12:])); ms <= mostTime && ms >= -mostTime {
-				mark := nav.Seconds
+				mark := instant.Seconds
 				if ms%1000 != 0 {
 					mark += 3
 				}

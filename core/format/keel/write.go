@@ -1,12 +1,12 @@
 package keel
 
 import (
-	"gyrolith/core/decimal"
 	"io"
 	"math"
 	"slices"
 	"unicode/utf8"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/holds"
 	"gyrolith/core/nav"

@@ -3,10 +3,10 @@ package kml
 import (
 	"bytes"
 	"fmt"
-	"gyrolith/core/decimal"
 	"slices"
 	"strings"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/xmlscan"
 	"gyrolith/core/nav"

@@ -11,6 +11,7 @@ import (
 	"testing"
 
 	"gyrolith/core/format"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -300,7 +301,7 @@ func TestRouteAsLine(t *testing.T) {
 		w.Fields = []nav.Field{{Key: "depth", Value: "3"}}
 		r.Points = append(r.Points, w)
 	}
-	r.Points[1].SetTime(1e18, nav.Seconds)
+	r.Points[1].SetTime(1e18, instant.Seconds)
 	out, ledger := writeString(t, &nav.Dataset{Routes: []nav.Route{r}}, "")
 	if len(ledger) > 0 || !strings.Contains(out, "<LineString>") {
 		t.Errorf("ledger %v\n%s", ledger, out)
@@ -319,7 +320,7 @@ func TestRouteAsLine(t *testing.T) {
 // What a track of which not every point has a time says of its points is in the extension.
 func TestLedger(t *testing.T) {
 	seg := nav.Segment{Points: []nav.Point{nav.At(1, 1), nav.At(2, 2)}}
-	seg.Points[0].SetTime(0, nav.Seconds)
+	seg.Points[0].SetTime(0, instant.Seconds)
 	seg.Attach(&seg.Points[1], nav.Detail{Values: []nav.Field{{Key: "hr", Value: "90"}}, Item: &nav.Item{Name: "here"}})
 	out, ledger := writeString(t,
 		&nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: "T"}, Segments: []nav.Segment{seg}}}}, "")

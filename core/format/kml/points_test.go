@@ -7,6 +7,7 @@ import (
 	"strings"
 	"testing"
 
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -43,7 +44,7 @@ func TestNumbersBesideRejects(t *testing.T) {
 		s.Points = append(s.Points, at)
 		p := &s.Points[len(s.Points)-1]
 		if i%2 == 0 {
-			p.SetTime(int64(i)*1e9, nav.Seconds)
+			p.SetTime(int64(i)*1e9, instant.Seconds)
 		}
 		s.Attach(p, nav.Detail{Item: &nav.Item{Name: fmt.Sprint("P", i)}})
 	}

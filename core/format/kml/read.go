@@ -11,6 +11,7 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/format/holds"
 	"gyrolith/core/format/xmlscan"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -67,7 +68,7 @@ type reader struct {
 	size   int64
 	group  string
 	line   format.Collector
-	clock  nav.Clock
+	clock  instant.Clock
 	styles map[string]*style
 	links  map[string]string // of style maps to their normal style
 	lit    map[string]highlight

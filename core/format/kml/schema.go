@@ -3,12 +3,12 @@ package kml
 import (
 	"bytes"
 	"encoding/xml"
-	"gyrolith/core/decimal"
 	"slices"
 	"strings"
 
 	"github.com/go-json-experiment/json/jsontext"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/nav"
 )
 

@@ -1,10 +1,10 @@
 package kml
 
 import (
-	"gyrolith/core/decimal"
 	"slices"
 	"strings"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format/xmlwrite"
 	"gyrolith/core/nav"
 	"gyrolith/core/symbol"

@@ -3,6 +3,7 @@ package kml
 import (
 	"testing"
 
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -13,7 +14,7 @@ func TestTraits(t *testing.T) {
 		for i := range n {
 			p := nav.At(-47.6, 11.3)
 			if k == 3 || k == 2 && i == 1 || k == 4 && i < 2 {
-				p.SetTime(int64(i), nav.Seconds)
+				p.SetTime(int64(i), instant.Seconds)
 				p.SetHeight(1, 0, nav.DatumUnstated)
 			}
 			parts[k] = append(parts[k], p)

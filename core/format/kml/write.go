@@ -2,13 +2,14 @@ package kml
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"io"
 	"slices"
 	"strings"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/xmlwrite"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 	"gyrolith/core/pattern"
 	"gyrolith/core/scratch"
@@ -448,7 +449,7 @@ func (w *writer) timedTrack(seg *nav.Segment) {
 	w.Open(w.dialect.track)
 	w.altitudeMode(seg.Points)
 	w.Points(len(seg.Points), func(dst []byte, from, to int) []byte {
-		var clock nav.Clock
+		var clock instant.Clock
 		for i := from; i < to; i++ {
 			p := &seg.Points[i]
 			dst = append(clock.Append(append(dst, "<when>"...), p.UnixNano(), p.TimeMark()), "</when>\n"...)

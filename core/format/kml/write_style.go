@@ -2,10 +2,10 @@ package kml
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"slices"
 	"strings"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format/xmlwrite"
 	"gyrolith/core/nav"
 )

@@ -2,7 +2,6 @@ package layer
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"math"
 	"slices"
 	"strings"
@@ -10,9 +9,11 @@ import (
 	"github.com/go-json-experiment/json/jsontext"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/headings"
 	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 	"gyrolith/core/shape"
 )
@@ -130,7 +131,7 @@ func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string)
 		case "time":
 			format.DoubtTime(b.d, []byte(v), b.opt.Zone, func() (int, int) { return 0, 0 })
 			if p != nil {
-				if ns, mark, zoned, ok := nav.ParseTime([]byte(v), b.opt.Zone); ok && (mark >= nav.Day || b.ours(values)) {
+				if ns, mark, zoned, ok := instant.Parse([]byte(v), b.opt.Zone); ok && (mark >= instant.Day || b.ours(values)) {
 					if !zoned && b.opt.Zone == nil {
 						b.d.Note(nav.ProblemTimes, "a time without a zone was read as UTC", 0, 0).Advise(advice.NameZone)
 					}

@@ -1,11 +1,12 @@
 package layer
 
 import (
-	"gyrolith/core/decimal"
 	"strconv"
 	"strings"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format/holds"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -215,11 +216,11 @@ func timeOf(value string) Type {
 	if len(value) < 10 || value[4] != '-' || value[7] != '-' {
 		return Text
 	}
-	_, mark, _, ok := nav.ParseTime([]byte(value), nil)
+	_, mark, _, ok := instant.Parse([]byte(value), nil)
 	switch {
 	case !ok:
 		return Text
-	case mark == nav.Day:
+	case mark == instant.Day:
 		return Date
 	case strings.HasSuffix(value, "Z"):
 		return Time

@@ -3,12 +3,12 @@
 package layer
 
 import (
-	"gyrolith/core/decimal"
 	"maps"
 	"math"
 	"slices"
 	"strconv"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/headings"
 	"gyrolith/core/format/holds"

@@ -10,6 +10,7 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -42,12 +43,12 @@ func TestTypes(t *testing.T) {
 func sample() *nav.Dataset {
 	d := &nav.Dataset{Waypoints: []nav.Waypoint{{Item: nav.Item{Name: "W",
 		Fields: []nav.Field{{Key: "time", Value: "mine"}}}, Point: nav.At(-47.6, 11.3)}}}
-	d.Waypoints[0].SetTime(5e9, nav.Seconds)
+	d.Waypoints[0].SetTime(5e9, instant.Seconds)
 	s := nav.Segment{}
 	lat, lon := -47.6, 11.3
 	for i := range 5 {
 		p := nav.At(lat, lon)
-		p.SetTime(int64(i)*1e9, nav.Seconds)
+		p.SetTime(int64(i)*1e9, instant.Seconds)
 		s.Points = append(s.Points, p)
 		lat, lon, _ = geodesy.Direct(lat, lon, 90, 10)
 	}

@@ -1,10 +1,11 @@
 package layer
 
 import (
-	"gyrolith/core/decimal"
 	"math"
 	"strconv"
 
+	"gyrolith/core/decimal"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -63,7 +64,7 @@ func (r *Run) brief(l *Layer, give func(attribute)) {
 		}
 		return &l.Columns[i]
 	}
-	mark := nav.NoTime
+	mark := instant.NoTime
 	var moves, timed bool
 	given, shared := map[int]bool{}, r.of.Shares() // details
 	var fields []nav.Field

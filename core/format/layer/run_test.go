@@ -2,12 +2,13 @@ package layer
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"maps"
 	"reflect"
 	"testing"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -17,7 +18,7 @@ func varied() *nav.Dataset {
 	for i := range 400 {
 		p := nav.At(-47.6+float64(i/2)*1e-4, 11.3+float64(i%7)*1e-4)
 		if i%11 != 3 {
-			p.SetTime(int64(i-i%5)*1e9, nav.Seconds+nav.TimeMark(3*(i/200)))
+			p.SetTime(int64(i-i%5)*1e9, instant.Seconds+instant.Mark(3*(i/200)))
 		}
 		if i%13 != 4 {
 			p.SetHeight(float64(i)/4, decimal.PrecisionOf(2), nav.DatumUnstated)

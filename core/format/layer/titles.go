@@ -1,9 +1,9 @@
 package layer
 
 import (
-	"gyrolith/core/decimal"
 	"strings"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 )
 

@@ -5,7 +5,7 @@ import (
 	"strings"
 	"time"
 
-	"gyrolith/core/nav"
+	"gyrolith/core/instant"
 )
 
 // clock gives fixes the times of day that stand beside them, once the day is known. Past midnight the days count on.
@@ -33,12 +33,12 @@ func (c *clock) take(f *fix) {
 			zone = time.UTC
 		}
 		year, month, day := c.day.In(zone).Date()
-		at, _ := nav.LocalDate(time.Date(year, month, day, hour, minute, second, 0, time.UTC), zone)
+		at, _ := instant.LocalDate(time.Date(year, month, day, hour, minute, second, 0, time.UTC), zone)
 		for at.Before(c.last) {
 			at = at.AddDate(0, 0, 1)
 		}
 		c.last = at
-		f.SetTime(at.UnixNano(), nav.Seconds)
+		f.SetTime(at.UnixNano(), instant.Seconds)
 		f.Comment = strings.Join(append(words[:i:i], words[i+1:]...), " ")
 		return
 	}

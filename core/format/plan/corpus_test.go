@@ -2,12 +2,12 @@ package plan
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"os"
 	"strconv"
 	"strings"
 	"testing"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/nav"
 )

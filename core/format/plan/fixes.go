@@ -2,13 +2,13 @@ package plan
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"math"
 	"slices"
 	"strconv"
 	"strings"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/headings"
 	"gyrolith/core/geodesy"
@@ -531,7 +531,8 @@ func (p *listing) byBearing(d *nav.Dataset, list []fix, i int, opt *format.ReadO
 func (f *fix) place(from *nav.Waypoint, bearing float64) {
 	lat, lon, _ := geodesy.Direct(from.Lat, from.Lon, bearing, f.distance)
 	q := nav.At(lat, lon)
-	f.Lat, f.Lon, f.LatPrecision, f.LonPrecision, f.placed = q.Lat, q.Lon, decimal.PrecisionOf(7), decimal.PrecisionOf(7), true
+	seven := decimal.PrecisionOf(7)
+	f.Lat, f.Lon, f.LatPrecision, f.LonPrecision, f.placed = q.Lat, q.Lon, seven, seven, true
 }
 
 // known looks a name up: in the plan itself, and among the known fixes, of which that one is taken that is nearest the

@@ -1,11 +1,11 @@
 package plan
 
 import (
-	"gyrolith/core/decimal"
 	"math"
 	"strconv"
 	"strings"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 )

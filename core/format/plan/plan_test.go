@@ -2,12 +2,12 @@ package plan
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"math"
 	"strings"
 	"testing"
 	"time"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/crs"

@@ -1,10 +1,10 @@
 package plan
 
 import (
-	"gyrolith/core/decimal"
 	"strconv"
 	"strings"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/nav"
 	"gyrolith/core/pattern"
 )

@@ -3,7 +3,9 @@ package rtz
 import (
 	"strings"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format/holds"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 	"gyrolith/core/pattern"
 )
@@ -87,8 +89,8 @@ func valid(name, value string) bool {
 	case integer:
 		return isInteger.MatchString(value)
 	case moment:
-		_, mark, _, ok := nav.ParseTime([]byte(value), nil)
-		return ok && mark >= nav.Seconds
+		_, mark, _, ok := instant.Parse([]byte(value), nil)
+		return ok && mark >= instant.Seconds
 	case duration:
 		return isDuration.MatchString(value) && len(value) > 2
 	case geometry:

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"gyrolith/core/format"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -44,7 +45,7 @@ func TestFromElsewhere(t *testing.T) {
 	r := nav.Route{Item: nav.Item{Name: `A & "B" <C>`}}
 	for i := range 3 {
 		w := nav.Waypoint{Item: nav.Item{Name: strings.Repeat("x", i)}, Point: nav.At(-47.6+float64(i)/10, 11.3)}
-		w.SetTime(int64(i)*3600e9, nav.Seconds)
+		w.SetTime(int64(i)*3600e9, instant.Seconds)
 		r.Points = append(r.Points, w)
 	}
 	var out bytes.Buffer

@@ -5,14 +5,15 @@ package rtz
 import (
 	"errors"
 	"fmt"
-	"gyrolith/core/decimal"
 	"slices"
 	"strconv"
 	"strings"
 	"time"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/xmlscan"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -267,7 +268,7 @@ func (r *reader) times() {
 		taken = "etd"
 	}
 	if text := r.AttrString(taken); text != "" {
-		var clock nav.Clock
+		var clock instant.Clock
 		format.SetTime(&w.Point, []byte(text), &clock, r.opt, r.d, r.Pos)
 		if !w.HasTime() {
 			taken = ""

@@ -11,6 +11,7 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/format/holds"
 	"gyrolith/core/format/xmlwrite"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -253,7 +254,7 @@ func leaves(p *nav.Waypoint, word string) bool {
 	if !ok {
 		return false
 	}
-	ns, _, _, ok := nav.ParseTime([]byte(text), nil)
+	ns, _, _, ok := instant.Parse([]byte(text), nil)
 	return ok && ns-int64(nav.StayOf(p.Fields)) == p.UnixNano()
 }
 
@@ -271,7 +272,7 @@ func times(w *xmlwrite.Writer, r *nav.Route, ids []string, word string) {
 				key = "etd"
 			}
 			if _, ok := nav.Get(p.Fields, word+" "+key); !ok && (i == 0 || !leaves(p, word)) {
-				w.Attr(key, string(nav.AppendTime(nil, p.UnixNano(), max(p.TimeMark(), nav.Seconds))))
+				w.Attr(key, string(instant.Append(nil, p.UnixNano(), max(p.TimeMark(), instant.Seconds))))
 			}
 		}
 		attributes(w, p.Fields, word+" ", timeKeys)

@@ -5,7 +5,6 @@ import (
 	"encoding/binary"
 	"errors"
 	"fmt"
-	"gyrolith/core/decimal"
 	"io"
 	"math"
 	"strconv"
@@ -16,6 +15,7 @@ import (
 	"golang.org/x/text/encoding/charmap"
 	"golang.org/x/text/encoding/htmlindex"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format/headings"
 	"gyrolith/core/format/layer"
 	"gyrolith/core/nav"

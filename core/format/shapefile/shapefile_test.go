@@ -4,15 +4,16 @@ import (
 	"bytes"
 	"encoding/binary"
 	"fmt"
-	"gyrolith/core/decimal"
 	"math"
 	"strings"
 	"testing"
 	"time"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/layer"
 	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -58,7 +59,7 @@ func sample() *nav.Dataset {
 	w := nav.Waypoint{Item: nav.Item{Name: "Größe", Desc: strings.Repeat("ä", 200), Group: "Rocks", Fields: []nav.Field{
 		{Key: "Anzahl der Nester", Value: "12"}, {Key: "Anzahl der Eier", Value: "3.50"}, {Key: "ring", Value: "007"},
 		{Key: "seen", Value: "2026-03-14"}}}, Point: nav.At(-47.6, 11.3)}
-	w.SetTime(time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC).UnixNano(), nav.Seconds)
+	w.SetTime(time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC).UnixNano(), instant.Seconds)
 	w.SetHeight(12.5, decimal.PrecisionOf(1), nav.DatumUnstated)
 	v := nav.Waypoint{Item: nav.Item{Name: "B"}, Point: nav.At(-47.7, 11.4)}
 	a := nav.Area{Item: nav.Item{Name: "Closure"}, Outline: []nav.Point{nav.At(-47, 11), nav.At(-47, 12),

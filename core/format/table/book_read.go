@@ -14,6 +14,7 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/format/xlsx"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -253,7 +254,7 @@ func (r *reader) day(cell string) (string, bool) {
 	m := r.moments
 	m.zone = nil
 	if ns, mark, _, ok, _ := m.parse(cell); ok {
-		return string(nav.AppendTime(nil, ns, mark)), true
+		return string(instant.Append(nil, ns, mark)), true
 	}
 	return "", false
 }

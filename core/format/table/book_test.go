@@ -13,6 +13,7 @@ import (
 
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -72,8 +73,8 @@ func TestItems(t *testing.T) {
 	s := nav.Segment{Points: []nav.Point{nav.At(-47.6, 11.3), nav.At(-47.6, 11.3)}}
 	lat, lon, _ := geodesy.Direct(-47.6, 11.3, 0, 1234.5)
 	s.Points[1] = nav.At(lat, lon)
-	s.Points[0].SetTime(time.Date(2026, 3, 14, 5, 0, 0, 0, time.UTC).UnixNano(), nav.Seconds)
-	s.Points[1].SetTime(time.Date(2026, 3, 14, 6, 0, 0, 0, time.UTC).UnixNano(), nav.Seconds)
+	s.Points[0].SetTime(time.Date(2026, 3, 14, 5, 0, 0, 0, time.UTC).UnixNano(), instant.Seconds)
+	s.Points[1].SetTime(time.Date(2026, 3, 14, 6, 0, 0, 0, time.UTC).UnixNano(), instant.Seconds)
 	d := &nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: "Walk", Fields: []nav.Field{{Key: "party", Value: "A"}}},
 		Segments: []nav.Segment{s}}}}
 	var out bytes.Buffer

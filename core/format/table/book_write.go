@@ -6,7 +6,6 @@ import (
 	"cmp"
 	"errors"
 	"fmt"
-	"gyrolith/core/decimal"
 	"io"
 	"slices"
 	"strconv"
@@ -17,8 +16,10 @@ import (
 
 	"github.com/xuri/excelize/v2"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/pack"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -294,8 +295,8 @@ func (t *sheet) number(q quantity, column int) bool { return !q.isText && !t.cod
 func (t *sheet) cellValue(v any) any {
 	switch v := v.(type) {
 	case stamp:
-		if v.mark < nav.Seconds || v.ns < firstSerial || t.shifts {
-			return string(nav.AppendTimeIn(nil, v.ns, v.mark, v.zone))
+		if v.mark < instant.Seconds || v.ns < firstSerial || t.shifts {
+			return string(instant.AppendIn(nil, v.ns, v.mark, v.zone))
 		}
 		return time.Unix(int64(t.east), v.ns).UTC()
 	}
@@ -314,7 +315,7 @@ func (t *sheet) clocked(east int, one bool) {
 		if c.Title == c.Holds && one && slices.Contains([]string{"time", "first", "last"}, c.Holds) {
 			c.Title += " (UTC)"
 			if east != 0 {
-				c.Title = c.Holds + " (UTC" + nav.OffsetText(east) + ")"
+				c.Title = c.Holds + " (UTC" + instant.OffsetText(east) + ")"
 			}
 		}
 	}

@@ -12,6 +12,7 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/format/inorder"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -116,7 +117,7 @@ func (w *csvWriter) run(r *run, t *sheet) error {
 	cells := newValueCells(r, fields, t)
 	text := func(dst []byte, from, to int) []byte {
 		one := r.row
-		var clock nav.Clock
+		var clock instant.Clock
 		own := *cells
 		for k := from; k < to; k++ {
 			one.point, one.number = &r.points[k], r.number+k
@@ -169,7 +170,7 @@ func (w *csvWriter) run(r *run, t *sheet) error {
 
 // quick appends what most cells hold by their digits, as cellText would: numbers that a float64 gives back digit by
 // digit, and times.
-func (r *row) quick(dst []byte, holds string, t *sheet, sep rune, clock *nav.Clock) ([]byte, bool) {
+func (r *row) quick(dst []byte, holds string, t *sheet, sep rune, clock *instant.Clock) ([]byte, bool) {
 	if t.system != nil || t.Notation != geodesy.Degrees || sep >= '-' && sep <= ':' {
 		return dst, false
 	}
@@ -186,7 +187,7 @@ func (r *row) quick(dst []byte, holds string, t *sheet, sep rune, clock *nav.Clo
 		dst = p.AppendHeight(dst)
 	case "time":
 		if t.clock() != nil {
-			return nav.AppendTimeIn(dst, p.UnixNano(), p.TimeMark(), t.Zone), true
+			return instant.AppendIn(dst, p.UnixNano(), p.TimeMark(), t.Zone), true
 		}
 		return clock.Append(dst, p.UnixNano(), p.TimeMark()), true
 	case "number":

@@ -2,13 +2,13 @@ package table
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"math"
 	"slices"
 	"strconv"
 	"strings"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/headings"
 	"gyrolith/core/geodesy"

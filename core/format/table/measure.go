@@ -3,10 +3,10 @@ package table
 import (
 	"bytes"
 	"fmt"
-	"gyrolith/core/decimal"
 	"math"
 	"strings"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format/headings"
 	"gyrolith/core/nav"
 	"gyrolith/core/pattern"

@@ -2,11 +2,11 @@ package table
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"math"
 	"strings"
 	"testing"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/nav"
 )

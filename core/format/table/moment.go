@@ -7,7 +7,7 @@ import (
 	"time"
 
 	"gyrolith/core/format/headings"
-	"gyrolith/core/nav"
+	"gyrolith/core/instant"
 	"gyrolith/core/pattern"
 )
 
@@ -30,9 +30,9 @@ var (
 // moments reads the times of a table.
 type moments struct {
 	zone   *time.Location
-	doubt  nav.LocalDoubt // of the time that was read last
+	doubt  instant.LocalDoubt // of the time that was read last
 	order  dateOrder
-	clock  nav.Clock
+	clock  instant.Clock
 	serial bool // numbers are days since 1900, as workbooks have them
 	since  time.Time
 	utc    bool // the title says so: times that name no zone are of UTC, and no day alone stands among them
@@ -67,7 +67,7 @@ func (m *moments) says(title string) {
 			east = -east
 		}
 		if hours <= 14 && minutes < 60 {
-			m.utc, m.zone = true, time.FixedZone("UTC"+nav.OffsetText(east), east)
+			m.utc, m.zone = true, time.FixedZone("UTC"+instant.OffsetText(east), east)
 		}
 		return
 	}
@@ -77,8 +77,8 @@ func (m *moments) says(title string) {
 }
 
 // parse reads a time. Ambiguous says that it is a date of which day and month can't be told apart.
-func (m *moments) parse(text string) (ns int64, mark nav.TimeMark, zoned, ok, ambiguous bool) {
-	text, m.doubt = strings.TrimSpace(text), nav.NoDoubt
+func (m *moments) parse(text string) (ns int64, mark instant.Mark, zoned, ok, ambiguous bool) {
+	text, m.doubt = strings.TrimSpace(text), instant.NoDoubt
 	if ns, mark, ok = m.clock.Parse([]byte(text)); ok {
 		return ns, mark, true, true, false
 	}
@@ -86,50 +86,50 @@ func (m *moments) parse(text string) (ns int64, mark nav.TimeMark, zoned, ok, am
 		v, err := strconv.ParseFloat(text, 64)
 		if err == nil {
 			at := m.since.Add(time.Duration(v*86400*1e3+0.5) * time.Millisecond)
-			mark = nav.Seconds
+			mark = instant.Seconds
 			if at.Nanosecond() != 0 {
 				mark += 3
 			}
 			if v == float64(int64(v)) && !m.utc {
-				mark = nav.Day
+				mark = instant.Day
 			}
 			return m.local(at), mark, m.utc, true, false
 		}
 	}
-	if ns, mark, zoned, ok = nav.ParseTime([]byte(text), m.zone); ok && mark >= nav.Day {
+	if ns, mark, zoned, ok = instant.Parse([]byte(text), m.zone); ok && mark >= instant.Day {
 		return
 	}
 	p := numericDate.FindStringSubmatch(text)
 	if p == nil {
 		// ISO dates with other clocks behind: 2026-03-14 5:30 pm
 		if len(text) > 10 && (text[10] == ' ' || text[10] == 'T') {
-			if day, _, _, dayOK := nav.ParseTime([]byte(text[:10]), nil); dayOK {
+			if day, _, _, dayOK := instant.Parse([]byte(text[:10]), nil); dayOK {
 				return m.withClock(time.Unix(0, day).UTC(), strings.TrimSpace(text[11:]))
 			}
 		}
-		return 0, nav.NoTime, false, false, false
+		return 0, instant.NoTime, false, false, false
 	}
 	day, _ := strconv.Atoi(p[1])
 	month, _ := strconv.Atoi(p[3])
 	year, _ := strconv.Atoi(p[4])
 	if m.order == unsettled && day != month {
-		return 0, nav.NoTime, false, false, true
+		return 0, instant.NoTime, false, false, true
 	}
 	if m.order == monthFirst {
 		day, month = month, day
 	}
 	at := time.Date(year, time.Month(month), day, 0, 0, 0, 0, time.UTC)
 	if at.Day() != day || int(at.Month()) != month {
-		return 0, nav.NoTime, false, false, false
+		return 0, instant.NoTime, false, false, false
 	}
 	if strings.TrimSpace(p[5]) == "" {
-		return m.local(at), nav.Day, true, true, false
+		return m.local(at), instant.Day, true, true, false
 	}
 	return m.withClock(at, strings.TrimSpace(p[5]))
 }
 
 // withClock adds a time of day to a day.
-func (m *moments) withClock(day time.Time, text string) (ns int64, mark nav.TimeMark, zoned, ok, ambiguous bool) {
+func (m *moments) withClock(day time.Time, text string) (ns int64, mark instant.Mark, zoned, ok, ambiguous bool) {
 	p := clockTime.FindStringSubmatch(text)
 	if p == nil {
 		return
@@ -149,7 +149,7 @@ func (m *moments) withClock(day time.Time, text string) (ns int64, mark nav.Time
 	frac := p[4]
 	nanos, _ := strconv.Atoi((frac + "000000000")[:9])
 	at := time.Date(day.Year(), day.Month(), day.Day(), h, min, sec, nanos, time.UTC)
-	mark = nav.Seconds + nav.TimeMark(len(frac))
+	mark = instant.Seconds + instant.Mark(len(frac))
 	switch z := strings.ToUpper(p[6]); z {
 	case "":
 		return m.local(at), mark, false, true, false
@@ -172,6 +172,6 @@ func (m *moments) local(at time.Time) int64 {
 	if m.zone == nil {
 		return at.UnixNano()
 	}
-	at, m.doubt = nav.LocalDate(at, m.zone)
+	at, m.doubt = instant.LocalDate(at, m.zone)
 	return at.UnixNano()
 }

@@ -3,12 +3,12 @@ package table
 import (
 	"bytes"
 	"fmt"
-	"gyrolith/core/decimal"
 	"math"
 	"slices"
 	"strconv"
 	"strings"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 	"gyrolith/core/pattern"

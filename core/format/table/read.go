@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
-	"gyrolith/core/decimal"
 	"iter"
 	"maps"
 	"slices"
@@ -13,9 +12,11 @@ import (
 	"unsafe"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/headings"
 	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -513,15 +514,15 @@ func (r *reader) setTime(w *nav.Waypoint, cells [][]byte, columns []int, line in
 	}
 	ns, mark, zoned, ok, ambiguous := r.moments.parse(t)
 	format.DoubtTime(r.d, []byte(t), r.moments.zone, func() (int, int) { return line, 0 })
-	if doubt := r.moments.doubt; doubt != nav.NoDoubt {
+	if doubt := r.moments.doubt; doubt != instant.NoDoubt {
 		r.d.Note(nav.ProblemTimes, "a time "+doubt.String(), line, 0)
 	}
 	if !ok && r.kind >= 0 { // ours: a year or a month
-		ns, mark, zoned, ok = nav.ParseTime([]byte(t), r.opt.Zone)
+		ns, mark, zoned, ok = instant.Parse([]byte(t), r.opt.Zone)
 	}
 	switch {
 	case ok:
-		if !zoned && !r.moments.utc && r.opt.Zone == nil && mark >= nav.Seconds {
+		if !zoned && !r.moments.utc && r.opt.Zone == nil && mark >= instant.Seconds {
 			r.d.Note(nav.ProblemTimes, "a time without a zone was read as UTC", line, 0).Advise(advice.NameZone)
 		}
 		w.SetTime(ns, mark)

@@ -16,6 +16,7 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -292,7 +293,7 @@ func TestTableBack(t *testing.T) {
 	d.Waypoints[0].Fields = append(d.Waypoints[0].Fields, nav.Field{Key: "ring", Value: "0042"},
 		nav.Field{Key: "name", Value: "clash"})
 	s := nav.Segment{Points: []nav.Point{nav.At(3, 4), nav.At(5, 6)}}
-	s.Points[1].SetTime(1e18, nav.Seconds)
+	s.Points[1].SetTime(1e18, instant.Seconds)
 	d.Tracks = []nav.Track{{Item: nav.Item{Name: "Walk", Group: "Day 1"},
 		Segments: []nav.Segment{s, {Points: []nav.Point{nav.At(7, 8)}}}}}
 	d.Areas = []nav.Area{{Item: nav.Item{Name: "Closure"}, Outline: []nav.Point{nav.At(0, 0.5), nav.At(0, 3),

@@ -1,16 +1,17 @@
 package table
 
 import (
-	"gyrolith/core/decimal"
 	"math"
 	"slices"
 	"strconv"
 	"strings"
 	"time"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -313,7 +314,7 @@ func (r *row) ofLine(holds string, t *sheet) any {
 // stamp is a time as precise as its source gave it.
 type stamp struct {
 	ns   int64
-	mark nav.TimeMark
+	mark instant.Mark
 	zone *time.Location // nil is UTC
 }
 
@@ -387,7 +388,7 @@ func cellText(v any) string {
 	case quantity:
 		return v.text
 	case stamp:
-		return string(nav.AppendTimeIn(nil, v.ns, v.mark, v.zone))
+		return string(instant.AppendIn(nil, v.ns, v.mark, v.zone))
 	case string:
 		return format.FormulaSafe(v)
 	}

@@ -1,14 +1,15 @@
 package table
 
 import (
-	"gyrolith/core/decimal"
 	"math"
 	"strconv"
 	"strings"
 	"time"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/headings"
+	"gyrolith/core/instant"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 )
@@ -106,7 +107,7 @@ func (t *sheet) clock() *time.Location {
 func oneOffset(d *nav.Dataset, zone *time.Location) (east int, ok bool) {
 	first, several := true, false
 	for p := range d.AllPoints() {
-		if !p.HasTime() || p.TimeMark() < nav.Seconds {
+		if !p.HasTime() || p.TimeMark() < instant.Seconds {
 			continue
 		}
 		_, at := p.Time().In(zone).Zone()

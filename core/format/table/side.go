@@ -2,9 +2,9 @@ package table
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"strings"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format/headings"
 )
 

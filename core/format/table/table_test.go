@@ -4,7 +4,6 @@ import (
 	"bufio"
 	"bytes"
 	"encoding/csv"
-	"gyrolith/core/decimal"
 	"math/rand/v2"
 	"os"
 	"path/filepath"
@@ -15,8 +14,10 @@ import (
 
 	"github.com/xuri/excelize/v2"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -24,7 +25,7 @@ func sample() *nav.Dataset {
 	w := nav.Waypoint{Item: nav.Item{Name: "=cmd()", Desc: "a; \"b\",\nc", Group: "Rocks",
 		Fields: []nav.Field{{Key: "depth", Value: "1.5"}}}, Point: nav.At(-47.6, 11.3)}
 	w.SetHeight(12.5, decimal.PrecisionOf(1), nav.MeanSeaLevel)
-	w.SetTime(time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC).UnixNano(), nav.Seconds)
+	w.SetTime(time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC).UnixNano(), instant.Seconds)
 	r := nav.Route{Item: nav.Item{Name: "Run"}, Points: []nav.Waypoint{{Item: nav.Item{Name: "A"}, Point: nav.At(1, 2)}}}
 	return &nav.Dataset{Waypoints: []nav.Waypoint{w}, Routes: []nav.Route{r}}
 }
@@ -177,7 +178,7 @@ func TestRunsOfPlainPoints(t *testing.T) {
 			p.SetHeight(v, precision, nav.DatumUnstated)
 		}
 		if i%7 > 0 {
-			p.SetTime(int64(i)*1_234_567_890, []nav.TimeMark{nav.Seconds, nav.Day, nav.Seconds + 3}[i%3])
+			p.SetTime(int64(i)*1_234_567_890, []instant.Mark{instant.Seconds, instant.Day, instant.Seconds + 3}[i%3])
 		}
 		seg.Points = append(seg.Points, p)
 	}

@@ -2,12 +2,13 @@ package talker
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"slices"
 	"strconv"
 	"strings"
 	"time"
 
+	"gyrolith/core/decimal"
+	"gyrolith/core/instant"
 	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 )
@@ -190,7 +191,7 @@ func (r *radio) position(v *vessel, b bits, at report) {
 	}
 	p.LatPrecision, p.LonPrecision = decimal.PrecisionOf(digits), decimal.PrecisionOf(digits)
 	if r.now != 0 {
-		mark := nav.Seconds
+		mark := instant.Seconds
 		if r.now%1e9 != 0 {
 			mark += 3
 		}

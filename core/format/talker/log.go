@@ -1,12 +1,13 @@
 package talker
 
 import (
-	"gyrolith/core/decimal"
 	"math"
 	"strconv"
 	"strings"
 	"time"
 
+	"gyrolith/core/decimal"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -398,7 +399,7 @@ func (l *log) track(d *nav.Dataset) *nav.Track {
 		}
 		const year = 366
 		if l.zda != 0 && max(l.zda-l.base, l.base-l.zda) > year { // which clean takes for evidence
-			d.Meta.Time.SetTime(l.zda*secondsInDay*1e9, nav.Day)
+			d.Meta.Time.SetTime(l.zda*secondsInDay*1e9, instant.Day)
 		}
 	}
 	undated := 0
@@ -410,13 +411,13 @@ func (l *log) track(d *nav.Dataset) *nav.Track {
 			case l.known && !math.IsNaN(e.at):
 				milliseconds := int64(math.Round(e.at * 1000))
 				ns := (e.date*secondsInDay*1000 + milliseconds) * 1e6
-				mark := nav.Seconds
+				mark := instant.Seconds
 				if milliseconds%1000 != 0 {
 					mark += 3
 				}
 				e.SetTime(ns, mark)
 			case e.stamped != 0:
-				e.SetTime(e.stamped, nav.Seconds+3)
+				e.SetTime(e.stamped, instant.Seconds+3)
 			default:
 				undated++
 			}
@@ -450,7 +451,7 @@ func stampOf(prefix string) int64 {
 	})
 	for i, w := range words {
 		for _, text := range []string{w, strings.Join(words[i:min(i+2, len(words))], "T")} {
-			if ns, mark, _, ok := nav.ParseTime([]byte(text), time.UTC); ok && mark >= nav.Seconds {
+			if ns, mark, _, ok := instant.Parse([]byte(text), time.UTC); ok && mark >= instant.Seconds {
 				return ns
 			}
 		}

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"gyrolith/core/format"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -45,7 +46,7 @@ func TestLog(t *testing.T) {
 		p.VerticalDatum() != nav.MeanSeaLevel || math.Abs(p.Lat+47.6005) > 1e-9 {
 		t.Errorf("%v %v %v", p.Time(), p.Height(), p.Lat)
 	}
-	if s.Points[2].Time().Nanosecond() != 5e8 || s.Points[0].TimeMark() != nav.Seconds {
+	if s.Points[2].Time().Nanosecond() != 5e8 || s.Points[0].TimeMark() != instant.Seconds {
 		t.Errorf("%v", s.Points[2].Time())
 	}
 	values := map[string]string{}

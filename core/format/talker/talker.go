@@ -5,7 +5,6 @@ import (
 	"bufio"
 	"bytes"
 	"fmt"
-	"gyrolith/core/decimal"
 	"io"
 	"maps"
 	"math"
@@ -14,6 +13,7 @@ import (
 	"strings"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/headings"
 	"gyrolith/core/format/holds"

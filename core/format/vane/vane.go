@@ -6,7 +6,6 @@ import (
 	"bufio"
 	"bytes"
 	"fmt"
-	"gyrolith/core/decimal"
 	"io"
 	"math"
 	"strconv"
@@ -14,6 +13,7 @@ import (
 	"time"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/headings"
 	"gyrolith/core/format/holds"

@@ -3,11 +3,11 @@ package vane
 import (
 	"bytes"
 	"errors"
-	"gyrolith/core/decimal"
 	"math"
 	"strings"
 	"testing"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/nav"
 )

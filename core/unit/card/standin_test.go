@@ -2,7 +2,6 @@ package card
 
 import (
 	"context"
-	"gyrolith/core/decimal"
 	"io"
 	"math"
 	"os"
@@ -12,9 +11,11 @@ import (
 	"testing/fstest"
 
 	"gyrolith/core/compare"
+	"gyrolith/core/decimal"
 	"gyrolith/core/format"
 	"gyrolith/core/format/all"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 	"gyrolith/core/safefile"
 	"gyrolith/core/unit"
@@ -150,7 +151,7 @@ func BenchmarkFormats(b *testing.B) {
 		p.Lat, p.Lon = math.Round((-47.6+math.Sin(float64(i)/900)/50)*1e7)/1e7,
 			math.Round((11.3+math.Cos(float64(i)/700)/50)*1e7)/1e7
 		p.LatPrecision, p.LonPrecision = decimal.PrecisionOf(7), decimal.PrecisionOf(7)
-		p.SetTime(1773466200e9+int64(i)*1e9, nav.Seconds)
+		p.SetTime(1773466200e9+int64(i)*1e9, instant.Seconds)
 		p.SetHeight(float64(i%100), decimal.PrecisionOf(1), nav.MeanSeaLevel)
 	}
 	benchmarkFormat(b, d, "gpx")

@@ -3,8 +3,8 @@ package seasontest
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/nav"
 )
 

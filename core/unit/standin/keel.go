@@ -2,7 +2,6 @@ package standin
 
 import (
 	"fmt"
-	"gyrolith/core/decimal"
 	"io/fs"
 	"math"
 	"path"
@@ -10,6 +9,8 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"gyrolith/core/decimal"
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -257,7 +258,7 @@ func (t *tape) picture() string {
 
 func (t *tape) clock(p *nav.Point) {
 	if ms := t.whole(8); ms != math.MinInt64 && ms > -1e13 && ms < 9e12 {
-		mark := nav.Seconds
+		mark := instant.Seconds
 		if ms%1000 != 0 {
 			mark += 3
 		}

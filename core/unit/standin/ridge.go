@@ -11,6 +11,7 @@ import (
 	"strings"
 	"time"
 
+	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -173,7 +174,7 @@ func (r *ridge) point(p *ridgePoint) (nav.Point, bool) {
 		out.SetHeight(*p.Ele, 0, nav.DatumUnstated)
 	}
 	if t, err := time.Parse(time.RFC3339Nano, strings.TrimSpace(p.Time)); err == nil {
-		out.SetTime(t.UnixNano(), nav.Seconds)
+		out.SetTime(t.UnixNano(), instant.Seconds)
 	}
 	return out, true
 }

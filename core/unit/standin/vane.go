@@ -3,7 +3,6 @@ package standin
 import (
 	"errors"
 	"fmt"
-	"gyrolith/core/decimal"
 	"io/fs"
 	"path"
 	"slices"
@@ -11,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/nav"
 	"gyrolith/core/pattern"
 )

@@ -1,19 +1,20 @@
-package nav
+package instant
 
 import (
 	"bytes"
 	"encoding/binary"
-	"gyrolith/core/decimal"
 	"slices"
 	"time"
+
+	"gyrolith/core/decimal"
 )
 
 // TimeMark says how precisely a source gave a time. The zero value means that there is no time.
-type TimeMark uint8
+type Mark uint8
 
 // The coarse marks; a time to the second is Seconds, one with n decimals of a second is Seconds+n.
 const (
-	NoTime TimeMark = iota
+	NoTime Mark = iota
 	Year
 	Month
 	Day
@@ -23,7 +24,7 @@ const (
 const mostTimeDigits = 9
 
 // Decimals gives the number of decimals of a second that the source had.
-func (m TimeMark) Decimals() int { return max(int(m)-int(Seconds), 0) }
+func (m Mark) Decimals() int { return max(int(m)-int(Seconds), 0) }
 
 const (
 	nsPerSecond  = int64(time.Second)
@@ -85,7 +86,7 @@ func twoAt(b []byte, i int) (int, bool) {
 // ParseTime reads the date and time forms of XML Schema and RFC 3339: a whole instant with decimals and a
 // zone, or a date, a month or a year alone. A time without a zone is taken to be zoneless hours east of UTC
 // by zone; zoned says whether the text named one.
-func ParseTime(b []byte, zone *time.Location) (ns int64, mark TimeMark, zoned, ok bool) {
+func Parse(b []byte, zone *time.Location) (ns int64, mark Mark, zoned, ok bool) {
 	if len(b) > 0 && (b[0] <= ' ' || b[len(b)-1] <= ' ') {
 		b = bytes.TrimSpace(b)
 	}
@@ -146,7 +147,7 @@ func ParseTime(b []byte, zone *time.Location) (ns int64, mark TimeMark, zoned, o
 		}
 	}
 	ns = (daysFromCivil(y, mo, d)*secondsInDay+int64(h*3600+mi*60+sec))*nsPerSecond + frac
-	mark = Seconds + TimeMark(digits)
+	mark = Seconds + Mark(digits)
 	offset, zoned, ok := parseZone(b[i:])
 	if !ok {
 		return 0, NoTime, false, false
@@ -160,7 +161,7 @@ func ParseTime(b []byte, zone *time.Location) (ns int64, mark TimeMark, zoned, o
 
 // TimeDoubt says of the text of a time whether its year is one that can't be held, and whether it is a leap second,
 // which is read as the second after it.
-func TimeDoubt(b []byte) (beyond, leap bool) {
+func Doubtful(b []byte) (beyond, leap bool) {
 	b = bytes.TrimSpace(b)
 	digits := 0
 	for digits < len(b) && b[digits]-'0' <= 9 {
@@ -213,7 +214,7 @@ func appendTwo(dst []byte, v int) []byte {
 }
 
 // AppendTime writes a time in UTC as RFC 3339 has it, with the precision of its source.
-func AppendTime(dst []byte, ns int64, mark TimeMark) []byte {
+func Append(dst []byte, ns int64, mark Mark) []byte {
 	if mark == NoTime {
 		return dst
 	}
@@ -272,12 +273,12 @@ type Clock struct {
 
 // Parse reads a time in UTC in the usual form, 2026-03-14T05:30:00Z with or without decimals of a second. Any
 // other form is left to ParseTime.
-func (c *Clock) Parse(b []byte) (ns int64, mark TimeMark, ok bool) {
+func (c *Clock) Parse(b []byte) (ns int64, mark Mark, ok bool) {
 	if len(b) < 20 || len(b) > 30 || b[10] != 'T' || b[len(b)-1] != 'Z' {
 		return 0, NoTime, false
 	}
 	if [10]byte(b) != c.date || b[0] == 0 {
-		day, mark, _, ok := ParseTime(b[:10], nil)
+		day, mark, _, ok := Parse(b[:10], nil)
 		if !ok || mark != Day {
 			return 0, NoTime, false
 		}
@@ -308,13 +309,13 @@ func (c *Clock) Parse(b []byte) (ns int64, mark TimeMark, ok bool) {
 		scale /= 10
 		ns += int64(d-'0') * scale
 	}
-	return ns, Seconds + TimeMark(len(b)-21), true
+	return ns, Seconds + Mark(len(b)-21), true
 }
 
 // Append writes a time as AppendTime does.
-func (c *Clock) Append(dst []byte, ns int64, mark TimeMark) []byte {
+func (c *Clock) Append(dst []byte, ns int64, mark Mark) []byte {
 	if mark < Seconds {
-		return AppendTime(dst, ns, mark)
+		return Append(dst, ns, mark)
 	}
 	day := ns / (secondsInDay * nsPerSecond)
 	rest := ns - day*(secondsInDay*nsPerSecond)
@@ -323,7 +324,7 @@ func (c *Clock) Append(dst []byte, ns int64, mark TimeMark) []byte {
 	}
 	if day != c.day || c.text[0] == 0 {
 		c.day = day
-		copy(c.text[:], AppendTime(make([]byte, 0, 32), ns, Seconds))
+		copy(c.text[:], Append(make([]byte, 0, 32), ns, Seconds))
 	}
 	const whole = 20 // without decimals
 	at := len(dst)

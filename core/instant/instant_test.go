@@ -1,4 +1,4 @@
-package nav
+package instant
 
 import (
 	"math/rand/v2"
@@ -22,10 +22,10 @@ func TestTimeKeepsPrecision(t *testing.T) {
 		{"2026-02-29", ""}, {"1900-02-29", ""}, {"2026-13-01", ""}, {"2026-03-14T25:00:00Z", ""}, {"14.3.2026", ""}, {"", ""},
 		{"2026-03-14T05:30:00Zx", ""}, {"2026-3-14", ""}, {"9999-01-01", ""}, {"0000-00-00", ""},
 	} {
-		ns, mark, _, ok := ParseTime([]byte(c.text), nil)
+		ns, mark, _, ok := Parse([]byte(c.text), nil)
 		got := ""
 		if ok {
-			got = string(AppendTime(nil, ns, mark))
+			got = string(Append(nil, ns, mark))
 		}
 		if got != c.want {
 			t.Errorf("%q: got %q, want %q", c.text, got, c.want)
@@ -35,7 +35,7 @@ func TestTimeKeepsPrecision(t *testing.T) {
 
 // A time without a zone is read by the clock that the user names.
 func TestTimeWithoutZone(t *testing.T) {
-	ns, _, zoned, ok := ParseTime([]byte("2026-03-14T05:30:00"), time.FixedZone("", 2*3600))
+	ns, _, zoned, ok := Parse([]byte("2026-03-14T05:30:00"), time.FixedZone("", 2*3600))
 	if got := time.Unix(0, ns).UTC().Format(time.RFC3339); !ok || zoned || got != "2026-03-14T03:30:00Z" {
 		t.Errorf("got %s %v %v", got, zoned, ok)
 	}
@@ -53,16 +53,16 @@ func FuzzTime(f *testing.F) {
 		if err != nil || want.Year() < firstYear || want.Year() > lastYear || !rfc3339.MatchString(s) {
 			return
 		}
-		ns, mark, zoned, ok := ParseTime([]byte(s), nil)
+		ns, mark, zoned, ok := Parse([]byte(s), nil)
 		if !ok || !zoned {
 			t.Fatalf("%q: refused", s)
 		}
 		if ns != want.UnixNano() {
 			t.Fatalf("%q: %d, the judge has %d", s, ns, want.UnixNano())
 		}
-		back, err := time.Parse(time.RFC3339Nano, string(AppendTime(nil, ns, mark)))
+		back, err := time.Parse(time.RFC3339Nano, string(Append(nil, ns, mark)))
 		if err != nil || back.UnixNano() != ns {
-			t.Fatalf("%q is written as %s", s, AppendTime(nil, ns, mark))
+			t.Fatalf("%q is written as %s", s, Append(nil, ns, mark))
 		}
 		var c Clock
 		if fast, fastMark, ok := c.Parse([]byte(s)); ok && (fast != ns || fastMark != mark) {
@@ -75,9 +75,9 @@ func TestEveryDay(t *testing.T) {
 	day := time.Date(1899, 12, 28, 0, 0, 0, 0, time.UTC)
 	for range 60000 {
 		text := day.Format(time.DateOnly)
-		ns, mark, _, ok := ParseTime([]byte(text), nil)
-		if !ok || ns != day.UnixNano() || string(AppendTime(nil, ns, mark)) != text {
-			t.Fatalf("%s: %v %d %s", text, ok, ns, AppendTime(nil, ns, mark))
+		ns, mark, _, ok := Parse([]byte(text), nil)
+		if !ok || ns != day.UnixNano() || string(Append(nil, ns, mark)) != text {
+			t.Fatalf("%s: %v %d %s", text, ok, ns, Append(nil, ns, mark))
 		}
 		day = day.AddDate(0, 0, 1)
 	}
@@ -90,11 +90,11 @@ func TestTimeDoubt(t *testing.T) {
 		"2016-12-31T23:59:60Z": {false, true}, "2026-03-14T05:30:00Z": {}, "": {}, "14/03/2026": {}, "5:30": {},
 		"46123": {}, "1600": {true, false}, "0": {}, "Rock": {},
 	} {
-		if beyond, leap := TimeDoubt([]byte(text)); beyond != want[0] || leap != want[1] {
+		if beyond, leap := Doubtful([]byte(text)); beyond != want[0] || leap != want[1] {
 			t.Errorf("%q: %v %v", text, beyond, leap)
 		}
 	}
-	if ns, _, _, ok := ParseTime([]byte("2016-12-31T23:59:60Z"), nil); !ok || ns != 1483228800e9 {
+	if ns, _, _, ok := Parse([]byte("2016-12-31T23:59:60Z"), nil); !ok || ns != 1483228800e9 {
 		t.Errorf("the leap second is %d", ns)
 	}
 }
@@ -108,8 +108,8 @@ func TestClock(t *testing.T) {
 		if at += random.Int64N(3e9); i%50 == 0 {
 			at = random.Int64() - random.Int64()
 		}
-		mark := TimeMark(random.IntN(int(Seconds) + 10))
-		text := AppendTime(nil, at, mark)
+		mark := Mark(random.IntN(int(Seconds) + 10))
+		text := Append(nil, at, mark)
 		if got := c.Append([]byte("x"), at, mark); string(got) != "x"+string(text) {
 			t.Fatalf("%d of precision %d is %s, not %s", at, mark, got[1:], text)
 		}
@@ -123,7 +123,7 @@ func TestClock(t *testing.T) {
 			}
 			continue
 		}
-		if want, wantMark, zoned, ok := ParseTime(text, nil); !ok || !zoned || ns != want || read != wantMark {
+		if want, wantMark, zoned, ok := Parse(text, nil); !ok || !zoned || ns != want || read != wantMark {
 			t.Fatalf("%q is %d, %d, not %d, %d", text, ns, read, want, wantMark)
 		}
 	}

@@ -1,4 +1,4 @@
-package nav
+package instant
 
 import (
 	"fmt"
@@ -9,7 +9,7 @@ import (
 // ParseMoment reads a time or a day; what names no zone is in the given one, nil for UTC. A day, a month or a year is
 // its beginning, or its end where that is asked for.
 func ParseMoment(text string, zone *time.Location, end bool) (time.Time, error) {
-	ns, mark, _, ok := ParseTime([]byte(text), zone)
+	ns, mark, _, ok := Parse([]byte(text), zone)
 	if !ok {
 		return time.Time{}, fmt.Errorf("%q is not a time: write 2026-03-14, or 2026-03-14T05:30:00Z", text)
 	}

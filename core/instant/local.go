@@ -1,4 +1,4 @@
-package nav
+package instant
 
 import (
 	"fmt"
@@ -56,7 +56,7 @@ func DoubtOf(text []byte, zone *time.Location) LocalDoubt {
 	if zone == nil {
 		return NoDoubt
 	}
-	local, mark, zoned, ok := ParseTime(text, nil)
+	local, mark, zoned, ok := Parse(text, nil)
 	if !ok || zoned || mark < Seconds {
 		return NoDoubt
 	}
@@ -66,12 +66,12 @@ func DoubtOf(text []byte, zone *time.Location) LocalDoubt {
 
 // AppendTimeIn writes a time as RFC 3339 has it, in a zone with its offset; nil is UTC. A date without a time of day
 // has no zone.
-func AppendTimeIn(dst []byte, ns int64, mark TimeMark, zone *time.Location) []byte {
+func AppendIn(dst []byte, ns int64, mark Mark, zone *time.Location) []byte {
 	if zone == nil || zone == time.UTC || mark < Seconds {
-		return AppendTime(dst, ns, mark)
+		return Append(dst, ns, mark)
 	}
 	_, east := time.Unix(0, ns).In(zone).Zone()
-	dst = AppendTime(dst, ns+int64(east)*nsPerSecond, mark)
+	dst = Append(dst, ns+int64(east)*nsPerSecond, mark)
 	return append(dst[:len(dst)-1], OffsetText(east)...) // in the place of its Z
 }
 
