@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/binary"
 	"fmt"
+	"gyrolith/core/choose"
 	"os"
 	"path/filepath"
 	"strings"
@@ -12,7 +13,6 @@ import (
 
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/input"
-	"gyrolith/core/nav"
 	"gyrolith/core/param"
 )
 
@@ -246,7 +246,7 @@ func TestVerbsAndRecipesAgree(t *testing.T) {
 			}
 		}
 	}
-	reading, choosing := k.NewReading().Params(), input.Choosing(&nav.Selection{})
+	reading, choosing := k.NewReading().Params(), input.Choosing(&choose.Selection{})
 	var some param.Table // which every verb has from the same tables
 	for _, name := range []string{"clock", "crs-in", "salvage", "take", "inside"} {
 		some = append(some, *append(reading[:len(reading):len(reading)], choosing...).Find(name))

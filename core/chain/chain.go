@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"gyrolith/core/choose"
 	"slices"
 	"time"
 
@@ -71,14 +72,14 @@ type User interface{ Files() []string }
 // Stage is a step, and what is chosen for it and all behind it.
 type Stage struct {
 	Verb string
-	Take nav.Selection
+	Take choose.Selection
 	Step Step
 }
 
 // End is an output, what is chosen for it alone, and the name of what it makes.
 type End struct {
 	Verb   string
-	Take   nav.Selection
+	Take   choose.Selection
 	Name   string
 	OnePer OnePer // "" is one file of all
 	Output Output
@@ -247,9 +248,9 @@ func Remarks(inputs []*format.Loaded) (out []Remark) {
 
 // Choose takes what is chosen of the data, and gives what of the choice matches nothing, which are remarks as well.
 // Nothing taken is no error.
-func (w *Work) Choose(s *nav.Selection) ([]Remark, error) {
+func (w *Work) Choose(s *choose.Selection) ([]Remark, error) {
 	told := len(w.Data.Problems)
-	if err := s.Apply(w.Data); err != nil && !errors.Is(err, nav.ErrNothing) {
+	if err := s.Apply(w.Data); err != nil && !errors.Is(err, choose.ErrNothing) {
 		return nil, err
 	}
 	var out []Remark
@@ -287,14 +288,14 @@ func (c *Chain) Apply(ctx context.Context, w *Work) error {
 }
 
 // ErrNothingLeft says that the steps left no item.
-var ErrNothingLeft error = nav.Nothing("nothing is left after the steps")
+var ErrNothingLeft error = choose.Nothing("nothing is left after the steps")
 
 // Write makes what an end makes of the data; nil where nothing is chosen for it.
 func (e *End) Write(ctx context.Context, w *Work, name string, sink export.Sink) (*export.Made, error) {
 	part := *w
 	if !e.Take.Empty() {
 		part.Data = w.Data.Clone()
-		if err := e.Take.Apply(part.Data); err != nil && !errors.Is(err, nav.ErrNothing) {
+		if err := e.Take.Apply(part.Data); err != nil && !errors.Is(err, choose.ErrNothing) {
 			return nil, &Fault{End: e, Err: err}
 		}
 	}

@@ -2,6 +2,7 @@ package dress
 
 import (
 	"context"
+	"gyrolith/core/choose"
 	"maps"
 	"slices"
 	"strings"
@@ -60,7 +61,7 @@ func (s *Step) Dress(ctx context.Context, d *nav.Dataset) (*Result, error) {
 	regions := make([]*nav.Regions, len(s.Rules))
 	for i := range s.Rules {
 		if pattern := strings.ToLower(s.Rules[i].Inside); pattern != "" {
-			regions[i] = nav.NewRegions(d.Areas, func(a *nav.Area) bool { return nav.Glob(pattern, a.Name) })
+			regions[i] = nav.NewRegions(d.Areas, func(a *nav.Area) bool { return choose.Glob(pattern, a.Name) })
 		}
 		out.Outcomes[i].Rule = s.Rules[i].Name
 		counts[i] = map[string]int{}
@@ -136,7 +137,7 @@ func (r *Rule) conditions(s *subject, regions *nav.Regions) bool {
 	}
 	if r.Icon != "" {
 		pattern := strings.ToLower(r.Icon)
-		if st.Icon == "" || !nav.Glob(pattern, st.Icon) && !nav.Glob(pattern, symbol.FromIcon(st.Icon)) {
+		if st.Icon == "" || !choose.Glob(pattern, st.Icon) && !choose.Glob(pattern, symbol.FromIcon(st.Icon)) {
 			return false
 		}
 	}

@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
+	"gyrolith/core/choose"
 	"strconv"
 	"strings"
 
@@ -121,7 +122,7 @@ func (r *Rule) Check() error {
 		return fmt.Errorf("%v is not a valid line width: use 0.1 to 100 pixels", *r.Set.Width)
 	}
 	for _, p := range []string{r.Inside, r.Icon} {
-		if _, err := nav.ParseChoice("all:" + p); err != nil {
+		if _, err := choose.Parse("all:" + p); err != nil {
 			return err
 		}
 	}
@@ -129,11 +130,11 @@ func (r *Rule) Check() error {
 }
 
 // Match chooses items by kind, name and group.
-type Match struct{ nav.Choice }
+type Match struct{ choose.Choice }
 
 // UnmarshalText reads KIND[:GLOB].
 func (m *Match) UnmarshalText(text []byte) (err error) {
-	m.Choice, err = nav.ParseChoice(string(text))
+	m.Choice, err = choose.Parse(string(text))
 	return
 }
 
@@ -201,14 +202,14 @@ func (c *Compare) UnmarshalText(text []byte) error {
 		c.sign, c.number = sign, v
 		return nil
 	}
-	choice, err := nav.ParseChoice("all:" + s)
+	choice, err := choose.Parse("all:" + s)
 	c.pattern = choice.Pattern
 	return err
 }
 
 func (c *Compare) holds(value string) bool {
 	if c.sign == "" {
-		return nav.Glob(c.pattern, value)
+		return choose.Glob(c.pattern, value)
 	}
 	v, _, ok := decimal.Parse([]byte(value))
 	switch c.sign {

@@ -3,6 +3,7 @@ package input_test
 import (
 	"context"
 	"fmt"
+	"gyrolith/core/choose"
 	"strings"
 	"time"
 
@@ -16,7 +17,7 @@ import (
 func Example() {
 	ctx := context.Background()
 	reading := input.New(format.Formats{gpx.Format}, time.Now())
-	reading.Take.Take = []nav.Choice{{Kinds: [4]bool{nav.Waypoints: true}, Pattern: "rock*"}}
+	reading.Take.Take = []choose.Choice{{Kinds: [4]bool{nav.Waypoints: true}, Pattern: "rock*"}}
 
 	src, err := format.FromReader(ctx, "hazards", strings.NewReader(`<gpx version="1.1">
 		<wpt lat="-47.5514" lon="11.3312"><name>Rock 1</name></wpt>

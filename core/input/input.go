@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"gyrolith/core/choose"
 	"io"
 	"maps"
 	"runtime"
@@ -28,7 +29,7 @@ type Reading struct {
 	As       string // the name of a format; "" is the one that the content shows
 	Salvage  bool   // of a file that is cut off, take what is complete
 	Options  format.ReadOptions
-	Take     nav.Selection
+	Take     choose.Selection
 	Key      string            // the field that is an item's identity; "" is the source's own
 	Fixes    string            // the path of known fixes; "" is none
 	System   reference.Choice  // of tables and layers that do not say it
@@ -63,7 +64,7 @@ func (r *Reading) Open(ctx context.Context) error {
 // Beside is a reading of files that go with the data, such as hazards: of their own format, and taken whole.
 func (r *Reading) Beside() *Reading {
 	b := *r
-	b.As, b.Take, b.Options.Inside = "", nav.Selection{}, nil
+	b.As, b.Take, b.Options.Inside = "", choose.Selection{}, nil
 	return &b
 }
 
@@ -90,7 +91,7 @@ func (r *Reading) knownFixes(ctx context.Context) ([]nav.Waypoint, error) {
 }
 
 // Resolve reads the areas in which a selection chooses.
-func (r *Reading) Resolve(ctx context.Context, s *nav.Selection) error {
+func (r *Reading) Resolve(ctx context.Context, s *choose.Selection) error {
 	if s.Within == nil || s.Within.Ready() {
 		return nil
 	}
@@ -140,7 +141,7 @@ func (r *Reading) From(src *format.Source) (*format.Loaded, error) {
 			return nil, err
 		}
 	}
-	if err := r.Take.Apply(in.Data); err != nil && !errors.Is(err, nav.ErrNothing) {
+	if err := r.Take.Apply(in.Data); err != nil && !errors.Is(err, choose.ErrNothing) {
 		return nil, err
 	}
 	return in, nil
@@ -206,10 +207,10 @@ func Merge(inputs []*format.Loaded) *nav.Dataset {
 }
 
 // ErrEmpty says that a file holds no item.
-var ErrEmpty error = nav.Nothing("holds no waypoint, route, track or area")
+var ErrEmpty error = choose.Nothing("holds no waypoint, route, track or area")
 
 // ErrNotChosen says that the selection takes nothing of the files.
-var ErrNotChosen error = nav.Nothing("nothing in these files matches")
+var ErrNotChosen error = choose.Nothing("nothing in these files matches")
 
 // Together reads files, merges them and refuses what holds nothing.
 func (r *Reading) Together(ctx context.Context, paths []string) (*nav.Dataset, []*format.Loaded, error) {

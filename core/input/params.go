@@ -2,6 +2,7 @@ package input
 
 import (
 	"fmt"
+	"gyrolith/core/choose"
 	"math"
 	"os"
 	"strings"
@@ -79,7 +80,7 @@ func isThere(path string) bool {
 }
 
 // Choosing lists the parameters of a selection.
-func Choosing(s *nav.Selection) param.Table {
+func Choosing(s *choose.Selection) param.Table {
 	moment := func(name string, to **int64, end bool, help string) param.Param {
 		return param.FuncIn(name, "TIME", help, func(env *param.Env, text string) error {
 			at, err := instant.ParseMoment(text, env.Zone, end)
@@ -91,13 +92,13 @@ func Choosing(s *nav.Selection) param.Table {
 	inside := param.Func("inside", "WHERE", "only what lies in the box W,S,E,N in degrees, or in the areas of a file, "+
 		"FILE[:GLOB]: `WHERE`", func(text string) (err error) {
 		s.Inside, s.Within = nil, nil
-		if zone := nav.ParseZoneOf(text); isThere(zone.Path) {
+		if zone := choose.ParseZone(text); isThere(zone.Path) {
 			s.Within = zone
 			return nil
 		}
 		if s.Inside, err = nav.ParseBox(text); err != nil && strings.ContainsAny(text, "./\\") &&
 			strings.ContainsFunc(text, unicode.IsLetter) {
-			return fmt.Errorf("%s: there is no such file of areas", nav.ParseZoneOf(text).Path)
+			return fmt.Errorf("%s: there is no such file of areas", choose.ParseZone(text).Path)
 		}
 		return
 	})

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"gyrolith/core/choose"
 	"math"
 	"time"
 
@@ -143,7 +144,7 @@ func (w What) Needs() string {
 }
 
 // ErrNothing says that there is nothing to lay anything over.
-var ErrNothing error = nav.Nothing("there is nothing to lay it over")
+var ErrNothing error = choose.Nothing("there is nothing to lay it over")
 
 // Lay makes what is asked for over the areas, along the lines or about the waypoints of the data.
 func (s *Step) Lay(ctx context.Context, d *nav.Dataset) (*nav.Dataset, error) {

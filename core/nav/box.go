@@ -47,8 +47,8 @@ func ParseBox(text string) (*Box, error) {
 }
 
 // crossings adds the parts of a leg, from 0 to 1, at which it crosses the edges of the box.
-func (b *Box) crossings(p, q *Point, out []float64) []float64 {
-	if !b.crossedBy(p, q) {
+func (b *Box) Crossings(p, q *Point, out []float64) []float64 {
+	if !b.CrossedBy(p, q) {
 		return out
 	}
 	east := b.East - b.West // longitudes are counted from the west edge
@@ -74,7 +74,7 @@ func (b *Box) crossings(p, q *Point, out []float64) []float64 {
 }
 
 // crossedBy says whether the straight line between two positions, the short way around the earth, meets the box.
-func (b *Box) crossedBy(p, q *Point) bool {
+func (b *Box) CrossedBy(p, q *Point) bool {
 	east := b.East - b.West // longitudes are counted from the west edge
 	if east < 0 {
 		east += 360

@@ -1,13 +1,42 @@
 package nav
 
 import (
+	"gyrolith/core/instant"
 	"strings"
 	"testing"
 )
 
+func mark(name, group string, lat, lon float64) Waypoint {
+	w := Waypoint{Point: At(lat, lon)}
+	w.Name, w.Group = name, group
+	return w
+}
+
+func isles() *Dataset {
+	d := &Dataset{Waypoints: []Waypoint{
+		mark("Rock 1", "Rock heads", -47.55, 11.30), mark("Rock 2", "Rock heads", -47.56, 11.31),
+		mark("Sorrel Landing", "Landings/West", -47.60, 11.28), mark("Fiji side", "", 0, 179.5),
+		mark("Other side", "", 0, -179.5)}}
+	r := Route{Points: []Waypoint{mark("a", "", -47.5, 11.2), mark("b", "", -47.7, 11.4)}}
+	r.Name = "Launch run"
+	d.Routes = append(d.Routes, r)
+	t := Track{Item: Item{Name: "Walk"}}
+	var seg Segment
+	for i := range 10 {
+		p := At(-47.6, 11.30+float64(i)/100)
+		p.SetTime(int64(i)*1e9, instant.Seconds)
+		seg.Points = append(seg.Points, p)
+	}
+	t.Segments = append(t.Segments, seg)
+	d.Tracks = append(d.Tracks, t)
+	a := Area{Item: Item{Name: "Nesting"}, Outline: []Point{At(-48, 11), At(-48, 12), At(-47, 12), At(-47, 11)}}
+	d.Areas = append(d.Areas, a)
+	return d
+}
+
 // Merging keeps the description of the first file that has one, and counts what the readers said together.
 func TestMerge(t *testing.T) {
-	a, b := sample(), sample()
+	a, b := isles(), isles()
 	b.Meta.Name = "Second"
 	a.Note("times", "x", 3, 1)
 	b.Note("times", "x", 5, 1)
@@ -19,7 +48,7 @@ func TestMerge(t *testing.T) {
 	if len(a.Problems) != 2 || a.Problems[0].Count != 2 || a.Problems[0].Line != 3 {
 		t.Errorf("problems %+v", a.Problems)
 	}
-	c := sample()
+	c := isles()
 	c.Meta.Name = "Third"
 	a.Merge(c)
 	if a.Meta.Name != "Second" {
@@ -70,7 +99,7 @@ func TestColour(t *testing.T) {
 }
 
 func TestSummary(t *testing.T) {
-	d := sample()
+	d := isles()
 	s := d.Tracks[0].Summary()
 	// Nine hundredths of a degree of longitude at 47.6° S, by the length of the parallel: 75,190 m a degree.
 	if s.Points != 10 || s.Times != 10 || s.Heights != 0 || s.Length < 6760 || s.Length > 6775 {

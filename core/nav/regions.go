@@ -9,7 +9,7 @@ import (
 // Regions are areas, made ready to be asked which of them hold a position. Their rings must stay as they are.
 type Regions struct {
 	areas     []Area
-	which     []int32 // of the areas
+	Which     []int32 // of the areas
 	boxes     []Box
 	interiors []*Interior
 	tree      *rtree.RTreeG[int32] // of the boxes; nil where they are few
@@ -26,7 +26,7 @@ func NewRegions(areas []Area, wanted func(a *Area) bool) *Regions {
 		if len(a.Outline) < 3 || !wanted(a) {
 			continue
 		}
-		r.which, r.boxes = append(r.which, int32(i)), append(r.boxes, boxAround(a.Outline))
+		r.Which, r.boxes = append(r.Which, int32(i)), append(r.boxes, boxAround(a.Outline))
 		r.interiors = append(r.interiors, NewInterior(a))
 	}
 	if len(r.boxes) <= fewRegions {
@@ -85,7 +85,7 @@ func (r *Regions) nearLeg(a, b *Point, visit func(k int32)) {
 		box.West, box.East = box.East, box.West
 	}
 	r.near(box, func(k int32) bool {
-		if r.boxes[k].crossedBy(a, b) {
+		if r.boxes[k].CrossedBy(a, b) {
 			visit(k)
 		}
 		return true
@@ -116,24 +116,24 @@ func boxAround(ring []Point) Box {
 // Holding visits the numbers of the areas that a position is in, in none of their holes, until one is enough.
 func (r *Regions) Holding(lat, lon float64, visit func(i int) bool) {
 	r.near(Box{lon, lat, lon, lat}, func(k int32) bool {
-		return !r.boxes[k].Contains(lat, lon) || !r.interiors[k].Contains(lat, lon) || visit(int(r.which[k]))
+		return !r.boxes[k].Contains(lat, lon) || !r.interiors[k].Contains(lat, lon) || visit(int(r.Which[k]))
 	})
 }
 
 // Holds says whether a position is in an area, by its number.
 func (r *Regions) Holds(i int, lat, lon float64) bool {
-	k, ok := slices.BinarySearch(r.which, int32(i))
+	k, ok := slices.BinarySearch(r.Which, int32(i))
 	return ok && r.boxes[k].Contains(lat, lon) && r.interiors[k].Contains(lat, lon)
 }
 
 // Beside visits the numbers of the areas that a leg may come to.
 func (r *Regions) Beside(a, b *Point, visit func(i int)) {
 	var seen []int32
-	alongLeg(a, b, func(p, q *Point, _, _ float64) {
+	AlongLeg(a, b, func(p, q *Point, _, _ float64) {
 		r.nearLeg(p, q, func(k int32) {
 			if !slices.Contains(seen, k) {
 				seen = append(seen, k)
-				visit(int(r.which[k]))
+				visit(int(r.Which[k]))
 			}
 		})
 	})
@@ -142,14 +142,14 @@ func (r *Regions) Beside(a, b *Point, visit func(i int)) {
 // Crossings gives the parts of a leg, from 0 to 1 and in their order, at which it crosses the outline or a hole of an
 // area, by its number.
 func (r *Regions) Crossings(i int, a, b *Point) []float64 {
-	k, ok := slices.BinarySearch(r.which, int32(i))
+	k, ok := slices.BinarySearch(r.Which, int32(i))
 	if !ok {
 		return nil
 	}
 	var out []float64
-	alongLeg(a, b, func(p, q *Point, from, to float64) {
-		if r.boxes[k].crossedBy(p, q) {
-			out = scaled(r.interiors[k].crossings(p, q, out), len(out), from, to)
+	AlongLeg(a, b, func(p, q *Point, from, to float64) {
+		if r.boxes[k].CrossedBy(p, q) {
+			out = Scaled(r.interiors[k].crossings(p, q, out), len(out), from, to)
 		}
 	})
 	slices.Sort(out)
@@ -157,7 +157,7 @@ func (r *Regions) Crossings(i int, a, b *Point) []float64 {
 }
 
 // scaled makes the parts behind so many ones, which are of a piece of a leg, those of the leg.
-func scaled(parts []float64, behind int, from, to float64) []float64 {
+func Scaled(parts []float64, behind int, from, to float64) []float64 {
 	for i := behind; i < len(parts); i++ {
 		parts[i] = from + parts[i]*(to-from)
 	}
@@ -165,25 +165,25 @@ func scaled(parts []float64, behind int, from, to float64) []float64 {
 }
 
 // crossings adds the parts of a leg, from 0 to 1, at which it crosses the outlines and the holes.
-func (r *Regions) crossings(a, b *Point, out []float64) []float64 {
-	alongLeg(a, b, func(p, q *Point, from, to float64) {
-		out = scaled(r.straight(p, q, out), len(out), from, to)
+func (r *Regions) AllCrossings(a, b *Point, out []float64) []float64 {
+	AlongLeg(a, b, func(p, q *Point, from, to float64) {
+		out = Scaled(r.Straight(p, q, out), len(out), from, to)
 	})
 	return out
 }
 
 // straight is crossings of a line that is straight in degrees, as an edge of an area is.
-func (r *Regions) straight(a, b *Point, out []float64) []float64 {
+func (r *Regions) Straight(a, b *Point, out []float64) []float64 {
 	r.nearLeg(a, b, func(k int32) { out = r.interiors[k].crossings(a, b, out) })
 	return out
 }
 
 // anyBegins says whether the first corner of any of the areas lies in an outline.
-func (r *Regions) anyBegins(outline []Point) (found bool) {
+func (r *Regions) AnyBegins(outline []Point) (found bool) {
 	box := boxAround(outline)
 	var in *ringEdges // once there is something to ask
 	r.near(box, func(k int32) bool {
-		p := &r.areas[r.which[k]].Outline[0]
+		p := &r.areas[r.Which[k]].Outline[0]
 		if !box.Contains(p.Lat, p.Lon) {
 			return true
 		}

@@ -89,7 +89,7 @@ func TestRegionsAsByEveryEdge(t *testing.T) {
 	for range 1000 {
 		a := At(r.Float64()*24-12, WrapLon(172+r.Float64()*16))
 		b := At(a.Lat+r.NormFloat64()*3, WrapLon(a.Lon+r.NormFloat64()*3))
-		want, got := crossedEdges(&a, &b, ready...), regions.straight(&a, &b, nil)
+		want, got := crossedEdges(&a, &b, ready...), regions.Straight(&a, &b, nil)
 		slices.Sort(got)
 		if !slices.Equal(got, want) {
 			t.Fatalf("%v to %v crosses at %v, and was found to at %v", a, b, want, got)
@@ -140,7 +140,7 @@ func TestWideRegions(t *testing.T) {
 		if !slices.Equal(got, want) {
 			t.Fatalf("%v is in %v, and found in %v", a, want, got)
 		}
-		edges, parts := crossedEdges(&a, &b, all...), together.straight(&a, &b, nil)
+		edges, parts := crossedEdges(&a, &b, all...), together.Straight(&a, &b, nil)
 		slices.Sort(parts)
 		if !slices.Equal(parts, edges) {
 			t.Fatalf("%v to %v crosses at %v, and was found to at %v", a, b, edges, parts)
@@ -154,7 +154,7 @@ func TestWideRegions(t *testing.T) {
 			if in := contains(&areas[0], a.Lat, a.Lon); regions.Holds(0, a.Lat, a.Lon) != in {
 				t.Fatalf("%v in %v: %v", a, ring, !in)
 			}
-			want, got := crossedEdges(&a, &b, areas...), regions.straight(&a, &b, nil)
+			want, got := crossedEdges(&a, &b, areas...), regions.Straight(&a, &b, nil)
 			slices.Sort(got)
 			if !slices.Equal(got, want) {
 				t.Fatalf("%v to %v crosses %v at %v, and was found to at %v", a, b, ring, want, got)

@@ -6,6 +6,7 @@ package param
 import (
 	"errors"
 	"fmt"
+	"gyrolith/core/choose"
 	"os"
 	"slices"
 	"strconv"
@@ -15,7 +16,6 @@ import (
 	"gyrolith/core/decimal"
 	"gyrolith/core/instant"
 	"gyrolith/core/measure"
-	"gyrolith/core/nav"
 )
 
 // Param is one parameter, bound to the field that it sets.
@@ -50,7 +50,7 @@ const (
 // IsRead says whether a value of the parameter is the path of something that is read.
 func (p *Param) IsRead(value string) bool {
 	if p.Path == ReadPart {
-		_, err := os.Stat(nav.ParseZoneOf(value).Path)
+		_, err := os.Stat(choose.ParseZone(value).Path)
 		return err == nil
 	}
 	lower := strings.ToLower(value)
@@ -108,7 +108,7 @@ func (t Table) Reads(settings []Setting) (paths []string) {
 			switch {
 			case !p.IsRead(v):
 			case p.Path == ReadPart:
-				paths = append(paths, nav.ParseZoneOf(v).Path)
+				paths = append(paths, choose.ParseZone(v).Path)
 			default:
 				paths = append(paths, v)
 			}
@@ -318,9 +318,9 @@ func Moment(name string, to *time.Time, value, help string) Param {
 }
 
 // Choices makes a parameter that chooses items by kind and name.
-func Choices(name string, to *[]nav.Choice, help string) Param {
+func Choices(name string, to *[]choose.Choice, help string) Param {
 	p := Func(name, "KIND[:GLOB]", help, func(text string) error {
-		c, err := nav.ParseChoice(text)
+		c, err := choose.Parse(text)
 		*to = append(*to, c)
 		return err
 	})

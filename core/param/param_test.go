@@ -2,6 +2,7 @@ package param
 
 import (
 	"errors"
+	"gyrolith/core/choose"
 	"os"
 	"path/filepath"
 	"slices"
@@ -24,7 +25,7 @@ type all struct {
 	span, shift      time.Duration
 	bytes            int64
 	at               time.Time
-	choices          []nav.Choice
+	choices          []choose.Choice
 }
 
 func (a *all) params() Table {

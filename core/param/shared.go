@@ -1,11 +1,11 @@
 package param
 
 import (
+	"gyrolith/core/choose"
 	"time"
 
 	"gyrolith/core/instant"
 	"gyrolith/core/measure"
-	"gyrolith/core/nav"
 )
 
 // What stands in the tables of several steps and outputs is made here, so that it is one option with one help.
@@ -45,6 +45,6 @@ func CardVersion(to *int) Param {
 }
 
 // HazardsTake is the parameter that chooses among hazards.
-func HazardsTake(to *[]nav.Choice) Param {
+func HazardsTake(to *[]choose.Choice) Param {
 	return Choices("hazards-take", to, "only these hazards, `KIND[:GLOB]`; repeatable")
 }

@@ -1,6 +1,7 @@
 package passage
 
 import (
+	"gyrolith/core/choose"
 	"math"
 
 	"gyrolith/core/geodesy"
@@ -65,7 +66,7 @@ func pieceAt(lat float64) float64 {
 
 // NewDangers prepares the hazards of a dataset and the closures that the choices name, in the hazards and in the data
 // themselves. Data may be the routes' own.
-func NewDangers(hazards, data *nav.Dataset, keepOut []nav.Choice) *Dangers {
+func NewDangers(hazards, data *nav.Dataset, keepOut []choose.Choice) *Dangers {
 	out := &Dangers{}
 	if hazards != nil {
 		out.add(hazards, keepOut, false)
@@ -89,7 +90,7 @@ func (d *Dangers) Counts() (kinds [4]int, closures int) {
 	return
 }
 
-func chosen(choices []nav.Choice, kind nav.Kind, item *nav.Item) bool {
+func chosen(choices []choose.Choice, kind nav.Kind, item *nav.Item) bool {
 	for _, c := range choices {
 		if c.Matches(kind, item) {
 			return true
@@ -99,7 +100,7 @@ func chosen(choices []nav.Choice, kind nav.Kind, item *nav.Item) bool {
 }
 
 // add takes the items of a dataset, or only those that are to be kept out of.
-func (d *Dangers) add(from *nav.Dataset, keepOut []nav.Choice, closuresOnly bool) {
+func (d *Dangers) add(from *nav.Dataset, keepOut []choose.Choice, closuresOnly bool) {
 	if !closuresOnly {
 		for i := range from.Waypoints {
 			w := &from.Waypoints[i]

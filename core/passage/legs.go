@@ -3,6 +3,7 @@ package passage
 
 import (
 	"fmt"
+	"gyrolith/core/choose"
 	"math"
 	"time"
 
@@ -46,11 +47,11 @@ type Step struct {
 
 	TerrainPaths, WindPaths, CurrentPaths []string // that Open opens
 
-	HazardsPath string       // of a file of hazards, for who loads them
-	HazardsTake []nav.Choice // of the hazards; none is all
+	HazardsPath string          // of a file of hazards, for who loads them
+	HazardsTake []choose.Choice // of the hazards; none is all
 
 	Clear   float64 // metres that every leg has to keep from hazards; 0 asks for none
-	KeepOut []nav.Choice
+	KeepOut []choose.Choice
 	Dangers *Dangers // nil for none
 }
 

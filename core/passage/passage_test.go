@@ -2,6 +2,7 @@ package passage
 
 import (
 	"fmt"
+	"gyrolith/core/choose"
 	"math"
 	"math/rand/v2"
 	"slices"
@@ -41,13 +42,13 @@ func square(name string, x, y, half float64, fields ...nav.Field) nav.Area {
 		at(x+half, y-half), at(x+half, y+half), at(x-half, y+half)}}
 }
 
-func keepOut(t *testing.T, text string) []nav.Choice {
+func keepOut(t *testing.T, text string) []choose.Choice {
 	t.Helper()
-	c, err := nav.ParseChoice(text)
+	c, err := choose.Parse(text)
 	if err != nil {
 		t.Fatal(err)
 	}
-	return []nav.Choice{c}
+	return []choose.Choice{c}
 }
 
 // Distances and courses are those of GeographicLib 2.1 (its commands for geodesics and rhumb lines), the declination

@@ -2,6 +2,7 @@ package recast
 
 import (
 	"fmt"
+	"gyrolith/core/choose"
 	"iter"
 	"math"
 	"slices"
@@ -107,7 +108,7 @@ func (w *work) marks(name string) (marks []nav.Waypoint) {
 	pattern := strings.ToLower(name)
 	for i := range w.data.Routes {
 		for j := range w.data.Routes[i].Points {
-			if p := &w.data.Routes[i].Points[j]; nav.Glob(pattern, p.Name) {
+			if p := &w.data.Routes[i].Points[j]; choose.Glob(pattern, p.Name) {
 				marks = append(marks, *p)
 			}
 		}
@@ -115,7 +116,7 @@ func (w *work) marks(name string) (marks []nav.Waypoint) {
 	points := marks
 	for i := range w.data.Waypoints {
 		p := &w.data.Waypoints[i]
-		if nav.Glob(pattern, p.Name) && !slices.ContainsFunc(points, func(q nav.Waypoint) bool {
+		if choose.Glob(pattern, p.Name) && !slices.ContainsFunc(points, func(q nav.Waypoint) bool {
 			return q.Name == p.Name && geodesy.Distance(p.Lat, p.Lon, q.Lat, q.Lon) <= DefaultLendWithin
 		}) {
 			marks = append(marks, *p)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"gyrolith/core/choose"
 	"maps"
 	"os"
 	"path/filepath"
@@ -13,7 +14,6 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/chain"
 	"gyrolith/core/input"
-	"gyrolith/core/nav"
 	"gyrolith/core/param"
 )
 
@@ -257,7 +257,7 @@ func (r *Recipe) Files(kit *chain.Kit, base string, open *chain.Chain) ([]string
 			}
 			for _, v := range values {
 				if p.IsRead(v) && p.Path == param.ReadPart {
-					used[nav.ParseZoneOf(v).Path] = true
+					used[choose.ParseZone(v).Path] = true
 				} else if p.IsRead(v) {
 					used[v] = true
 				}

@@ -6,6 +6,7 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"gyrolith/core/choose"
 	"maps"
 	"os"
 	"path"
@@ -258,7 +259,7 @@ func (r *Runner) one(ctx context.Context, w Worker, journal *Journal, j job, rec
 		return nil, stop.error
 	}
 	if err != nil {
-		_, nothing := errors.AsType[nav.Nothing](err)
+		_, nothing := errors.AsType[choose.Nothing](err)
 		*e = Entry{Input: e.Input, Sum: e.Sum, Recipe: e.Recipe, With: e.With, Program: e.Program, Status: Refused,
 			Why: err.Error(), Nothing: nothing,
 			Advice: advice.Of(err), Before: ours(journal.Find(j.key))}

@@ -6,6 +6,7 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"gyrolith/core/choose"
 	"math"
 	"runtime"
 	"slices"
@@ -43,7 +44,7 @@ type Step struct {
 	Keep   bool           // the sound tracks are given with their rows
 
 	AreasPath string
-	AreasTake []nav.Choice
+	AreasTake []choose.Choice
 	Areas     []nav.Area // visits of which are listed
 
 	ready sync.Once // the areas

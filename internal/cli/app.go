@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"gyrolith/core/choose"
 	"io"
 	"log/slog"
 	"os"
@@ -21,7 +22,6 @@ import (
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/dress"
 	"gyrolith/core/format"
-	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/core/safefile"
 	"gyrolith/core/unit"
@@ -121,7 +121,7 @@ func statusOf(err error) int {
 	if f, ok := errors.AsType[*failure](err); ok {
 		return f.status
 	}
-	if _, nothing := errors.AsType[nav.Nothing](err); nothing {
+	if _, nothing := errors.AsType[choose.Nothing](err); nothing {
 		return statusNothing
 	}
 	return statusInput

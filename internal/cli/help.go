@@ -3,6 +3,7 @@ package cli
 import (
 	"context"
 	"fmt"
+	"gyrolith/core/choose"
 	"io"
 	"os"
 	"slices"
@@ -12,7 +13,6 @@ import (
 	"github.com/urfave/cli/v3"
 
 	"gyrolith/core/input"
-	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/core/symbol"
 	"gyrolith/internal/cli/console"
@@ -244,7 +244,7 @@ func printOption(out *console.Stream, p *param.Param) {
 // answers; of verbs that change data also how the output is laid out.
 func (a *app) sharedOptions(v *verb) map[string]bool {
 	j := a.newJob("convert")
-	tables := []param.Table{j.reading.Params(), input.Choosing(&nav.Selection{}), j.answering(), j.recipeTable()}
+	tables := []param.Table{j.reading.Params(), input.Choosing(&choose.Selection{}), j.answering(), j.recipeTable()}
 	if v.name != "convert" {
 		end, _ := a.kit.NewEnd("convert")
 		tables = append(tables, end.Output.Params(), end.Parting())

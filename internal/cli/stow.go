@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"gyrolith/core/choose"
 	"os"
 	"path/filepath"
 	"runtime"
@@ -123,7 +124,7 @@ type stowJob struct {
 	unit                 unitChoice
 	keep                 string
 	add                  bool
-	drop                 []nav.Choice
+	drop                 []choose.Choice
 	names, namesFrom     string
 	settled              *card.Names
 	nameEnd              *chain.End

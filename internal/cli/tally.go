@@ -3,6 +3,7 @@ package cli
 import (
 	"context"
 	"fmt"
+	"gyrolith/core/choose"
 	"math"
 	"slices"
 	"strings"
@@ -155,7 +156,7 @@ func (t *tallyJob) areas(ctx context.Context) error {
 		return nil
 	}
 	beside := t.reading.Beside()
-	beside.Take = nav.Selection{Take: t.step.AreasTake}
+	beside.Take = choose.Selection{Take: t.step.AreasTake}
 	in, err := beside.Load(ctx, t.step.AreasPath)
 	if err != nil {
 		return err

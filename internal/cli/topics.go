@@ -1,10 +1,10 @@
 package cli
 
 import (
+	"gyrolith/core/choose"
 	"strings"
 
 	"gyrolith/core/input"
-	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/internal/cli/console"
 )
@@ -132,6 +132,6 @@ func (a *app) sharedHelp() {
 func (a *app) sharedTables() []param.Table {
 	j := a.newJob("convert")
 	end, _ := a.kit.NewEnd("convert")
-	return []param.Table{input.Choosing(&nav.Selection{}), j.reading.Params(), end.Output.Params(), end.Parting(),
+	return []param.Table{input.Choosing(&choose.Selection{}), j.reading.Params(), end.Output.Params(), end.Parting(),
 		j.answering(), j.recipeTable()}
 }

@@ -5,6 +5,7 @@ import (
 	"encoding/binary"
 	"errors"
 	"fmt"
+	"gyrolith/core/choose"
 	"math"
 	"math/rand/v2"
 	"os"
@@ -99,9 +100,9 @@ func TestInside(t *testing.T) {
 			t.Errorf("%v: %d waypoints, %v", box, n, got.Problems)
 		}
 		whole := load(t, encode(t, d, &format.WriteOptions{}))
-		take := nav.Selection{Inside: &box}
+		take := choose.Selection{Inside: &box}
 		got.Problems = nil
-		if err := errors.Join(take.Apply(got), take.Apply(whole)); err != nil && !errors.Is(err, nav.ErrNothing) {
+		if err := errors.Join(take.Apply(got), take.Apply(whole)); err != nil && !errors.Is(err, choose.ErrNothing) {
 			t.Fatal(err)
 		}
 		if fmt.Sprintf("%+v", got.Waypoints) != fmt.Sprintf("%+v", whole.Waypoints) ||

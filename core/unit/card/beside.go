@@ -3,6 +3,7 @@ package card
 import (
 	"context"
 	"fmt"
+	"gyrolith/core/choose"
 	"maps"
 	"slices"
 	"strconv"
@@ -30,8 +31,8 @@ type On struct {
 	Card  string
 	Keep  string // the folder of archives and of copies of records
 	Mode  Mode
-	Drop  []nav.Choice // things that go off the card
-	Names *Names       // names that somebody has settled; nil for none
+	Drop  []choose.Choice // things that go off the card
+	Names *Names          // names that somebody has settled; nil for none
 
 	Prefer  Side     // whose place is right, of items of one name at two places; "" asks
 	Restore []string // names of what was deleted aboard and is written again, as patterns

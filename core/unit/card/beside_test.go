@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"gyrolith/core/choose"
 	"os"
 	"path/filepath"
 	"slices"
@@ -176,14 +177,14 @@ func TestOccupied(t *testing.T) {
 			!strings.Contains(err.Error(), "4 waypoints and 1 route would no longer") {
 			t.Fatalf("%s: %v", name, err)
 		}
-		on.Mode, on.Drop = Add, []nav.Choice{{Text: "waypoints:Moring*", Kinds: [4]bool{true}, Pattern: "moring*"}}
+		on.Mode, on.Drop = Add, []choose.Choice{{Text: "waypoints:Moring*", Kinds: [4]bool{true}, Pattern: "moring*"}}
 		if _, err := MakeOn(context.Background(), other, p, "other", all.Formats, on); err == nil ||
 			!strings.Contains(err.Error(), "the unit shows no") {
 			t.Errorf("%s: %v", name, err)
 		}
 		names := shownNames(t, p, on.Card)
 		gone, _, _ := strings.Cut(names[1], " -")
-		on.Drop = []nav.Choice{{Kinds: [4]bool{true}, Pattern: strings.ToLower(gone)}}
+		on.Drop = []choose.Choice{{Kinds: [4]bool{true}, Pattern: strings.ToLower(gone)}}
 		plan, _ := beside(t, &nav.Dataset{}, p, on)
 		if now := shownNames(t, p, on.Card); len(now) != 3 || slices.Contains(now, names[1]) ||
 			plan.Beside.Dropped[nav.Waypoints] != 1 {

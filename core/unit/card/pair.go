@@ -3,6 +3,7 @@ package card
 import (
 	"cmp"
 	"fmt"
+	"gyrolith/core/choose"
 	"slices"
 	"strings"
 
@@ -82,14 +83,14 @@ func (b *besides) take(source, of int, entry map[int]int) {
 func (b *besides) restores(r *Recorded) bool {
 	return slices.ContainsFunc(b.Restore, func(pattern string) bool {
 		pattern = strings.ToLower(pattern)
-		return nav.Glob(pattern, r.Name) || nav.Glob(pattern, r.Source.Name)
+		return choose.Glob(pattern, r.Name) || choose.Glob(pattern, r.Source.Name)
 	})
 }
 
 // checkRestored refuses names of which nothing was deleted aboard.
 func (b *besides) checkRestored() error {
 	for _, pattern := range b.Restore {
-		if !slices.ContainsFunc(b.report.Back, func(t Thing) bool { return nav.Glob(strings.ToLower(pattern), t.Name) }) {
+		if !slices.ContainsFunc(b.report.Back, func(t Thing) bool { return choose.Glob(strings.ToLower(pattern), t.Name) }) {
 			return fmt.Errorf("%s: nothing that was deleted aboard and that the data have is called %q", b.Card, pattern)
 		}
 	}

@@ -1,8 +1,9 @@
-package nav
+package choose
 
 import (
 	"cmp"
 	"fmt"
+	"gyrolith/core/nav"
 	"slices"
 	"strings"
 )
@@ -17,7 +18,7 @@ const mostNearest = 3
 
 // Nearest finds the names and groups that come nearest to the letters of a pattern, among the items of its kinds, the
 // nearest first.
-func (c Choice) Nearest(d *Dataset) []Named {
+func (c Choice) Nearest(d *nav.Dataset) []Named {
 	letters := []rune(strings.Trim(strings.NewReplacer("*", " ", "?", " ").Replace(c.Pattern), " "))
 	if len(letters) == 0 {
 		return nil
@@ -28,7 +29,7 @@ func (c Choice) Nearest(d *Dataset) []Named {
 	}
 	var list []near
 	seen := map[Named]bool{}
-	d.Each(func(kind Kind, item *Item) {
+	d.Each(func(kind nav.Kind, item *nav.Item) {
 		if !c.Kinds[kind] {
 			return
 		}
@@ -70,14 +71,14 @@ func within(part, text []rune) int {
 }
 
 // tellUnmatched notes the choices that name no item, and a box that would hold some the other way around.
-func (s *Selection) tellUnmatched(d *Dataset) {
+func (s *Selection) tellUnmatched(d *nav.Dataset) {
 	for _, c := range slices.Concat(s.Take, s.Leave) {
 		matched := false
-		d.Each(func(kind Kind, item *Item) { matched = matched || c.Matches(kind, item) })
+		d.Each(func(kind nav.Kind, item *nav.Item) { matched = matched || c.Matches(kind, item) })
 		switch {
 		case matched:
 		case c.Pattern == "":
-			d.Tell(ProblemChoice, fmt.Sprintf("there are no %s to choose", c.Text))
+			d.Tell(nav.ProblemChoice, fmt.Sprintf("there are no %s to choose", c.Text))
 		default:
 			text := fmt.Sprintf("the choice %q matches nothing", c.Text)
 			var names []string
@@ -87,13 +88,13 @@ func (s *Selection) tellUnmatched(d *Dataset) {
 			if len(names) > 0 {
 				text += "; the nearest: " + strings.Join(names, ", ")
 			}
-			d.Note(ProblemChoice, text, 0, 0)
+			d.Note(nav.ProblemChoice, text, 0, 0)
 		}
 	}
 	if s.Inside == nil {
 		return
 	}
-	swapped := Box{West: s.Inside.South, South: s.Inside.West, East: s.Inside.North, North: s.Inside.East}
+	swapped := nav.Box{West: s.Inside.South, South: s.Inside.West, East: s.Inside.North, North: s.Inside.East}
 	inside, turned := 0, 0
 	for p := range d.AllPoints() {
 		if s.Inside.Contains(p.Lat, p.Lon) {
@@ -105,7 +106,7 @@ func (s *Selection) tellUnmatched(d *Dataset) {
 		}
 	}
 	if inside == 0 && turned > 0 {
-		d.Note(ProblemChoice, "no point lies in the box, but some would with latitudes and longitudes swapped; the order "+
+		d.Note(nav.ProblemChoice, "no point lies in the box, but some would with latitudes and longitudes swapped; the order "+
 			"is west,south,east,north", 0, 0)
 	}
 }

@@ -1,8 +1,9 @@
-package nav
+package choose
 
 import (
 	"errors"
 	"fmt"
+	"gyrolith/core/nav"
 	"path"
 	"strings"
 )
@@ -16,10 +17,10 @@ type Choice struct {
 
 // ParseChoice reads KIND[:GLOB]. The pattern is matched without regard to case: * stands for anything, ?
 // for one character, [a-z] for one of a range.
-func ParseChoice(text string) (Choice, error) {
+func Parse(text string) (Choice, error) {
 	word, pattern, has := strings.Cut(text, ":")
 	c := Choice{Text: text}
-	if k, ok := ParseKind(word); ok {
+	if k, ok := nav.ParseKind(word); ok {
 		c.Kinds[k] = true
 	} else if word == "all" {
 		c.Kinds = [4]bool{true, true, true, true}
@@ -38,7 +39,7 @@ func ParseChoice(text string) (Choice, error) {
 }
 
 // Matches says whether the choice names an item.
-func (c Choice) Matches(kind Kind, item *Item) bool {
+func (c Choice) Matches(kind nav.Kind, item *nav.Item) bool {
 	return c.Kinds[kind] && (c.Pattern == "" || Glob(c.Pattern, item.Name) || Glob(c.Pattern, item.Group) ||
 		item.Group != "" && Glob(c.Pattern, item.Group+"/"+item.Name))
 }
@@ -53,7 +54,7 @@ func Glob(pattern, name string) bool {
 // Selection chooses items and parts of lines. The zero value takes everything.
 type Selection struct {
 	Take, Leave  []Choice
-	Inside       *Box
+	Inside       *nav.Box
 	Within       *Zone  // nil is anywhere
 	Since, Until *int64 // nanoseconds since 1970 UTC
 }
@@ -63,7 +64,7 @@ func (s *Selection) Empty() bool {
 	return len(s.Take) == 0 && len(s.Leave) == 0 && s.Inside == nil && s.Within == nil && s.Since == nil && s.Until == nil
 }
 
-func anyMatch(choices []Choice, kind Kind, item *Item) bool {
+func anyMatch(choices []Choice, kind nav.Kind, item *nav.Item) bool {
 	for _, c := range choices {
 		if c.Matches(kind, item) {
 			return true
@@ -72,31 +73,31 @@ func anyMatch(choices []Choice, kind Kind, item *Item) bool {
 	return false
 }
 
-func (s *Selection) wants(kind Kind, item *Item) bool {
+func (s *Selection) wants(kind nav.Kind, item *nav.Item) bool {
 	return (len(s.Take) == 0 || anyMatch(s.Take, kind, item)) && !anyMatch(s.Leave, kind, item)
 }
 
 // Sure says whether an item with this name and group would have been taken, wherever and whenever it is.
-func (s *Selection) Sure(kind Kind, item *Item) bool {
+func (s *Selection) Sure(kind nav.Kind, item *nav.Item) bool {
 	return s.partless() && s.wants(kind, item)
 }
 
 // within says whether a point is in the box and the time that are asked for. A point without a time is not
 // since or until anything.
-func (s *Selection) within(p *Point) bool {
+func (s *Selection) within(p *nav.Point) bool {
 	return s.place(p) && s.timely(p)
 }
 
 // place says whether a point is in the box and the areas.
-func (s *Selection) place(p *Point) bool {
+func (s *Selection) place(p *nav.Point) bool {
 	return (s.Inside == nil || s.Inside.Contains(p.Lat, p.Lon)) && (s.Within == nil || s.Within.has(p.Lat, p.Lon))
 }
 
-func (s *Selection) timely(p *Point) bool {
+func (s *Selection) timely(p *nav.Point) bool {
 	if s.Since == nil && s.Until == nil {
 		return true
 	}
-	return p.HasTime() && (s.Since == nil || p.time >= *s.Since) && (s.Until == nil || p.time <= *s.Until)
+	return p.HasTime() && (s.Since == nil || p.UnixNano() >= *s.Since) && (s.Until == nil || p.UnixNano() <= *s.Until)
 }
 
 // ErrNothing is what Apply gives when the selection takes no item at all.
@@ -118,7 +119,7 @@ func (s *Selection) Check() error {
 // Apply keeps what the selection takes, and notes what of it matches nothing. Tracks are cut into segments: at the
 // points with which they leave the time, and at the very edge of the box or the areas, which gets a point. Routes and
 // areas that touch it stay whole.
-func (s *Selection) Apply(d *Dataset) error {
+func (s *Selection) Apply(d *nav.Dataset) error {
 	if s.Empty() {
 		return nil
 	}
@@ -127,13 +128,13 @@ func (s *Selection) Apply(d *Dataset) error {
 	}
 	had := d.Points()
 	s.tellUnmatched(d)
-	d.Waypoints = keep(d.Waypoints, func(w *Waypoint) bool { return s.wants(Waypoints, &w.Item) && s.within(&w.Point) })
-	d.Routes = keep(d.Routes, func(r *Route) bool {
-		return s.wants(Routes, &r.Item) && (s.partless() || s.passes(r))
+	d.Waypoints = keep(d.Waypoints, func(w *nav.Waypoint) bool { return s.wants(nav.Waypoints, &w.Item) && s.within(&w.Point) })
+	d.Routes = keep(d.Routes, func(r *nav.Route) bool {
+		return s.wants(nav.Routes, &r.Item) && (s.partless() || s.passes(r))
 	})
-	d.Areas = keep(d.Areas, func(a *Area) bool { return s.wants(Areas, &a.Item) && (s.partless() || s.touches(a)) })
-	d.Tracks = keep(d.Tracks, func(t *Track) bool {
-		if !s.wants(Tracks, &t.Item) {
+	d.Areas = keep(d.Areas, func(a *nav.Area) bool { return s.wants(nav.Areas, &a.Item) && (s.partless() || s.touches(a)) })
+	d.Tracks = keep(d.Tracks, func(t *nav.Track) bool {
+		if !s.wants(nav.Tracks, &t.Item) {
 			return false
 		}
 		if s.partless() {
@@ -172,8 +173,8 @@ func anyPoint[T any](points []T, is func(*T) bool) bool {
 }
 
 // passes says whether a route has a point in the box and the time, or a leg across the box.
-func (s *Selection) passes(r *Route) bool {
-	if anyPoint(r.Points, func(w *Waypoint) bool { return s.within(&w.Point) }) {
+func (s *Selection) passes(r *nav.Route) bool {
+	if anyPoint(r.Points, func(w *nav.Waypoint) bool { return s.within(&w.Point) }) {
 		return true
 	}
 	if s.Since != nil || s.Until != nil {
@@ -182,9 +183,9 @@ func (s *Selection) passes(r *Route) bool {
 	for i := 1; i < len(r.Points); i++ {
 		from, to := &r.Points[i-1].Point, &r.Points[i].Point
 		across := false
-		alongLeg(from, to, func(p, q *Point, _, _ float64) {
-			across = across || s.Inside != nil && s.Inside.crossedBy(p, q) ||
-				s.Within != nil && len(s.Within.regions.straight(p, q, nil)) > 0
+		nav.AlongLeg(from, to, func(p, q *nav.Point, _, _ float64) {
+			across = across || s.Inside != nil && s.Inside.CrossedBy(p, q) ||
+				s.Within != nil && len(s.Within.regions.Straight(p, q, nil)) > 0
 		})
 		if across {
 			return true
@@ -194,7 +195,7 @@ func (s *Selection) passes(r *Route) bool {
 }
 
 // touches says whether an area has a corner in the box, an edge across it, or the whole box inside it.
-func (s *Selection) touches(a *Area) bool {
+func (s *Selection) touches(a *nav.Area) bool {
 	if anyPoint(a.Outline, s.within) {
 		return true
 	}
@@ -204,19 +205,19 @@ func (s *Selection) touches(a *Area) bool {
 	}
 	if s.Within != nil {
 		for i := range a.Outline {
-			if len(s.Within.regions.straight(&a.Outline[i], &a.Outline[(i+1)%len(a.Outline)], nil)) > 0 {
+			if len(s.Within.regions.Straight(&a.Outline[i], &a.Outline[(i+1)%len(a.Outline)], nil)) > 0 {
 				return true
 			}
 		}
-		return s.Within.regions.anyBegins(a.Outline)
+		return s.Within.regions.AnyBegins(a.Outline)
 	}
 	if b == nil {
 		return false
 	}
 	for i := range a.Outline {
-		if b.crossedBy(&a.Outline[i], &a.Outline[(i+1)%len(a.Outline)]) {
+		if b.CrossedBy(&a.Outline[i], &a.Outline[(i+1)%len(a.Outline)]) {
 			return true
 		}
 	}
-	return RingContains(a.Outline, b.South, b.West)
+	return nav.RingContains(a.Outline, b.South, b.West)
 }

@@ -1,14 +1,17 @@
-package nav
+package choose
 
-import "slices"
+import (
+	"gyrolith/core/nav"
+	"slices"
+)
 
 // piece is what stays of a segment: some of its points, perhaps with one on the edge in front and behind.
 type piece struct {
 	from, to      int
-	before, after []Point // of one point, or of none
+	before, after []nav.Point // of one point, or of none
 }
 
-func (p *piece) of(seg *Segment) Segment {
+func (p *piece) of(seg *nav.Segment) nav.Segment {
 	out := seg.Piece(p.from, p.to)
 	if len(p.before)+len(p.after) > 0 {
 		out.Points = slices.Concat(p.before, out.Points, p.after)
@@ -17,7 +20,7 @@ func (p *piece) of(seg *Segment) Segment {
 }
 
 // cut parts segments where they leave what is asked for.
-func (s *Selection) cut(segments []Segment) (out []Segment) {
+func (s *Selection) cut(segments []nav.Segment) (out []nav.Segment) {
 	for i := range segments {
 		c := cutter{selection: s, seg: &segments[i]}
 		for k := range c.seg.Points {
@@ -32,14 +35,14 @@ func (s *Selection) cut(segments []Segment) (out []Segment) {
 // cutter follows a segment.
 type cutter struct {
 	selection *Selection
-	seg       *Segment
+	seg       *nav.Segment
 	open      bool
 	at        piece // that has begun
-	out       []Segment
+	out       []nav.Segment
 	parts     []float64 // where the leg crosses an edge
 }
 
-func (c *cutter) enter(k int, before []Point) {
+func (c *cutter) enter(k int, before []nav.Point) {
 	c.open, c.at = true, piece{from: k, to: k, before: before}
 }
 
@@ -73,12 +76,12 @@ func (c *cutter) leg(k int) {
 	s, p, q := c.selection, &c.seg.Points[k-1], &c.seg.Points[k]
 	c.parts = c.parts[:0]
 	if s.Inside != nil && !(s.Inside.Contains(p.Lat, p.Lon) && s.Inside.Contains(q.Lat, q.Lon)) {
-		alongLeg(p, q, func(a, b *Point, from, to float64) {
-			c.parts = scaled(s.Inside.crossings(a, b, c.parts), len(c.parts), from, to)
+		nav.AlongLeg(p, q, func(a, b *nav.Point, from, to float64) {
+			c.parts = nav.Scaled(s.Inside.Crossings(a, b, c.parts), len(c.parts), from, to)
 		})
 	}
 	if s.Within != nil {
-		c.parts = s.Within.regions.crossings(p, q, c.parts)
+		c.parts = s.Within.regions.AllCrossings(p, q, c.parts)
 	}
 	if len(c.parts) == 0 {
 		return
@@ -89,13 +92,13 @@ func (c *cutter) leg(k int) {
 		if part <= last {
 			continue
 		}
-		middle := Between(p, q, (last+part)/2)
+		middle := nav.Between(p, q, (last+part)/2)
 		switch in := s.place(&middle); {
 		case in && !c.open:
-			c.enter(k, []Point{Between(p, q, last)})
+			c.enter(k, []nav.Point{nav.Between(p, q, last)})
 		case !in && c.open:
 			if last > 0 {
-				c.at.after = []Point{Between(p, q, last)}
+				c.at.after = []nav.Point{nav.Between(p, q, last)}
 			}
 			c.leave()
 		}

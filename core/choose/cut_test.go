@@ -1,7 +1,8 @@
-package nav
+package choose
 
 import (
 	"fmt"
+	"gyrolith/core/nav"
 	"testing"
 
 	"gyrolith/core/decimal"
@@ -11,23 +12,23 @@ import (
 // A track is cut at the very edge of a box or an area, with the time and height that it had there, also where no fix
 // lies inside; a hole is left out, and what comes no further than the edge stays as it is.
 func TestCutAtTheEdge(t *testing.T) {
-	track := func(lons ...float64) *Dataset {
-		var seg Segment
+	track := func(lons ...float64) *nav.Dataset {
+		var seg nav.Segment
 		for i, lon := range lons {
-			p := At(-47.5, lon)
+			p := nav.At(-47.5, lon)
 			p.SetTime(int64(i)*100e9, instant.Seconds)
-			p.SetHeight(float64(100*i), decimal.PrecisionOf(1), DatumUnstated)
+			p.SetHeight(float64(100*i), decimal.PrecisionOf(1), nav.DatumUnstated)
 			seg.Points = append(seg.Points, p)
-			seg.Attach(&seg.Points[i], Detail{Values: []Field{{Key: "fix", Value: fmt.Sprint(i)}}})
+			seg.Attach(&seg.Points[i], nav.Detail{Values: []nav.Field{{Key: "fix", Value: fmt.Sprint(i)}}})
 		}
-		return &Dataset{Tracks: []Track{{Segments: []Segment{seg}}}}
+		return &nav.Dataset{Tracks: []nav.Track{{Segments: []nav.Segment{seg}}}}
 	}
-	square := func(lon, half float64) []Point {
-		return []Point{At(-47.5-half, lon-half), At(-47.5-half, lon+half), At(-47.5+half, lon+half), At(-47.5+half, lon-half)}
+	square := func(lon, half float64) []nav.Point {
+		return []nav.Point{nav.At(-47.5-half, lon-half), nav.At(-47.5-half, lon+half), nav.At(-47.5+half, lon+half), nav.At(-47.5+half, lon-half)}
 	}
 	zone := &Zone{}
-	zone.Take([]Area{{Outline: square(11, 0.5), Holes: [][]Point{square(11, 0.25)}}})
-	box, _ := ParseBox("10.5,-48,11.5,-47")
+	zone.Take([]nav.Area{{Outline: square(11, 0.5), Holes: [][]nav.Point{square(11, 0.25)}}})
+	box, _ := nav.ParseBox("10.5,-48,11.5,-47")
 	for _, c := range []struct {
 		name string
 		s    Selection
@@ -40,7 +41,7 @@ func TestCutAtTheEdge(t *testing.T) {
 		{"area with a hole", Selection{Within: zone}, []float64{10, 12},
 			"[10.5 25 25 , 10.75 37.5 37.5 ][11.25 62.5 62.5 , 11.5 75 75 ]"},
 		{"in the hole and out", Selection{Within: zone}, []float64{11, 11.4}, "[11.25 62.5 62.5 , 11.4 100 100 1]"},
-		{"both", Selection{Within: zone, Inside: &Box{10, -48, 11, -47}}, []float64{10, 12},
+		{"both", Selection{Within: zone, Inside: &nav.Box{West: 10, South: -48, East: 11, North: -47}}, []float64{10, 12},
 			"[10.5 25 25 , 10.75 37.5 37.5 ]"},
 		{"outside", Selection{Within: zone}, []float64{12, 13}, ""},
 	} {
@@ -56,7 +57,7 @@ func TestCutAtTheEdge(t *testing.T) {
 					p := &seg.Points[i]
 					fix := ""
 					if x := seg.Detail(p); x != nil {
-						fix, _ = Get(x.Values, "fix")
+						fix, _ = nav.Get(x.Values, "fix")
 					}
 					got += fmt.Sprintf("%.6g %.4g %.4g %s", p.Lon, float64(p.UnixNano())/1e9, p.Height(), fix)
 					if i < len(seg.Points)-1 {

@@ -1,14 +1,15 @@
-package nav
+package choose
 
 import (
 	"fmt"
+	"gyrolith/core/nav"
 	"testing"
 )
 
-func islets() *Dataset {
-	d := &Dataset{}
+func islets() *nav.Dataset {
+	d := &nav.Dataset{}
 	for i, name := range []string{"Rock 1", "Rock 2", "Skarn Gully"} {
-		d.Waypoints = append(d.Waypoints, Waypoint{Item: Item{Name: name, Group: "Marks"}, Point: At(-47, 11+float64(i)/10)})
+		d.Waypoints = append(d.Waypoints, nav.Waypoint{Item: nav.Item{Name: name, Group: "Marks"}, Point: nav.At(-47, 11+float64(i)/10)})
 	}
 	return d
 }
@@ -16,7 +17,7 @@ func islets() *Dataset {
 // What matches nothing is said with what was perhaps meant, also where another choice matched.
 func TestUnmatched(t *testing.T) {
 	choice := func(text string) Choice {
-		c, err := ParseChoice(text)
+		c, err := Parse(text)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -33,10 +34,10 @@ func TestUnmatched(t *testing.T) {
 		{Selection{Take: []Choice{choice("all:Zebra 9")}}, `[the choice "all:Zebra 9" matches nothing]`},
 		{Selection{Take: []Choice{choice("waypoints")}, Leave: []Choice{choice("all:Rock 1")}}, "[]"},
 		{Selection{Take: []Choice{choice("routes"), choice("waypoints")}}, "[there are no routes to choose]"},
-		{Selection{Inside: &Box{West: -48, South: 10, East: -46, North: 12}},
+		{Selection{Inside: &nav.Box{West: -48, South: 10, East: -46, North: 12}},
 			"[no point lies in the box, but some would with latitudes and longitudes swapped; the order is " +
 				"west,south,east,north]"},
-		{Selection{Inside: &Box{West: 50, South: 0, East: 51, North: 1}}, "[]"},
+		{Selection{Inside: &nav.Box{West: 50, South: 0, East: 51, North: 1}}, "[]"},
 	} {
 		d, got := islets(), []string{}
 		c.s.Apply(d)

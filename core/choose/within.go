@@ -1,15 +1,18 @@
-package nav
+package choose
 
-import "strings"
+import (
+	"gyrolith/core/nav"
+	"strings"
+)
 
 // Zone is where things are chosen: areas of a file, by a pattern for their names. It holds them once they are read.
 type Zone struct {
 	Path, Pattern string
-	regions       *Regions
+	regions       *nav.Regions
 }
 
 // ParseZoneOf reads FILE or FILE:GLOB. What stands behind a colon is a pattern unless it is a part of a path.
-func ParseZoneOf(text string) *Zone {
+func ParseZone(text string) *Zone {
 	i := strings.LastIndexByte(text, ':')
 	if i < 2 || strings.ContainsAny(text[i:], `/\`) { // C:\zones.kml
 		return &Zone{Path: text}
@@ -18,12 +21,12 @@ func ParseZoneOf(text string) *Zone {
 }
 
 // Take keeps the areas that the pattern names. It says how many those are.
-func (z *Zone) Take(areas []Area) int {
+func (z *Zone) Take(areas []nav.Area) int {
 	pattern := strings.ToLower(z.Pattern)
-	z.regions = NewRegions(areas, func(a *Area) bool {
+	z.regions = nav.NewRegions(areas, func(a *nav.Area) bool {
 		return pattern == "" || Glob(pattern, a.Name) || Glob(pattern, a.Group)
 	})
-	return len(z.regions.which)
+	return len(z.regions.Which)
 }
 
 // Ready says whether the areas have been read.
