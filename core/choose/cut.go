@@ -1,8 +1,10 @@
 package choose
 
 import (
-	"gyrolith/core/nav"
 	"slices"
+
+	"gyrolith/core/nav"
+	"gyrolith/core/region"
 )
 
 // piece is what stays of a segment: some of its points, perhaps with one on the edge in front and behind.
@@ -77,7 +79,7 @@ func (c *cutter) leg(k int) {
 	c.parts = c.parts[:0]
 	if s.Inside != nil && !(s.Inside.Contains(p.Lat, p.Lon) && s.Inside.Contains(q.Lat, q.Lon)) {
 		nav.AlongLeg(p, q, func(a, b *nav.Point, from, to float64) {
-			c.parts = nav.Scaled(s.Inside.Crossings(a, b, c.parts), len(c.parts), from, to)
+			c.parts = region.Scaled(s.Inside.Crossings(a, b, c.parts), len(c.parts), from, to)
 		})
 	}
 	if s.Within != nil {

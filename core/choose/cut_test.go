@@ -2,11 +2,11 @@ package choose
 
 import (
 	"fmt"
-	"gyrolith/core/nav"
 	"testing"
 
 	"gyrolith/core/decimal"
 	"gyrolith/core/instant"
+	"gyrolith/core/nav"
 )
 
 // A track is cut at the very edge of a box or an area, with the time and height that it had there, also where no fix
@@ -24,7 +24,12 @@ func TestCutAtTheEdge(t *testing.T) {
 		return &nav.Dataset{Tracks: []nav.Track{{Segments: []nav.Segment{seg}}}}
 	}
 	square := func(lon, half float64) []nav.Point {
-		return []nav.Point{nav.At(-47.5-half, lon-half), nav.At(-47.5-half, lon+half), nav.At(-47.5+half, lon+half), nav.At(-47.5+half, lon-half)}
+		return []nav.Point{
+			nav.At(-47.5-half, lon-half),
+			nav.At(-47.5-half, lon+half),
+			nav.At(-47.5+half, lon+half),
+			nav.At(-47.5+half, lon-half),
+		}
 	}
 	zone := &Zone{}
 	zone.Take([]nav.Area{{Outline: square(11, 0.5), Holes: [][]nav.Point{square(11, 0.25)}}})

@@ -1,11 +1,14 @@
+// Package choose takes items, and parts of lines, by kind, name, place and time.
 package choose
 
 import (
 	"errors"
 	"fmt"
-	"gyrolith/core/nav"
 	"path"
 	"strings"
+
+	"gyrolith/core/nav"
+	"gyrolith/core/region"
 )
 
 // Choice names items: a kind, or all of them, and a pattern for the name or the group path.
@@ -15,7 +18,7 @@ type Choice struct {
 	Pattern string // "" takes every name
 }
 
-// ParseChoice reads KIND[:GLOB]. The pattern is matched without regard to case: * stands for anything, ?
+// Parse reads KIND[:GLOB]. The pattern is matched without regard to case: * stands for anything, ?
 // for one character, [a-z] for one of a range.
 func Parse(text string) (Choice, error) {
 	word, pattern, has := strings.Cut(text, ":")
@@ -61,7 +64,8 @@ type Selection struct {
 
 // Empty says whether the selection takes everything.
 func (s *Selection) Empty() bool {
-	return len(s.Take) == 0 && len(s.Leave) == 0 && s.Inside == nil && s.Within == nil && s.Since == nil && s.Until == nil
+	return len(s.Take) == 0 && len(s.Leave) == 0 && s.Inside == nil && s.Within == nil && s.Since == nil &&
+		s.Until == nil
 }
 
 func anyMatch(choices []Choice, kind nav.Kind, item *nav.Item) bool {
@@ -128,11 +132,17 @@ func (s *Selection) Apply(d *nav.Dataset) error {
 	}
 	had := d.Points()
 	s.tellUnmatched(d)
-	d.Waypoints = keep(d.Waypoints, func(w *nav.Waypoint) bool { return s.wants(nav.Waypoints, &w.Item) && s.within(&w.Point) })
+	d.Waypoints = keep(
+		d.Waypoints,
+		func(w *nav.Waypoint) bool { return s.wants(nav.Waypoints, &w.Item) && s.within(&w.Point) },
+	)
 	d.Routes = keep(d.Routes, func(r *nav.Route) bool {
 		return s.wants(nav.Routes, &r.Item) && (s.partless() || s.passes(r))
 	})
-	d.Areas = keep(d.Areas, func(a *nav.Area) bool { return s.wants(nav.Areas, &a.Item) && (s.partless() || s.touches(a)) })
+	d.Areas = keep(
+		d.Areas,
+		func(a *nav.Area) bool { return s.wants(nav.Areas, &a.Item) && (s.partless() || s.touches(a)) },
+	)
 	d.Tracks = keep(d.Tracks, func(t *nav.Track) bool {
 		if !s.wants(nav.Tracks, &t.Item) {
 			return false
@@ -219,5 +229,5 @@ func (s *Selection) touches(a *nav.Area) bool {
 			return true
 		}
 	}
-	return nav.RingContains(a.Outline, b.South, b.West)
+	return region.Contains(a.Outline, b.South, b.West)
 }

@@ -2,12 +2,12 @@ package choose
 
 import (
 	"fmt"
-	"gyrolith/core/nav"
 	"testing"
 	"unsafe"
 
 	"gyrolith/core/decimal"
 	"gyrolith/core/instant"
+	"gyrolith/core/nav"
 )
 
 func waypoint(name, group string, lat, lon float64) nav.Waypoint {
@@ -33,7 +33,10 @@ func sample() *nav.Dataset {
 	}
 	t.Segments = append(t.Segments, seg)
 	d.Tracks = append(d.Tracks, t)
-	a := nav.Area{Item: nav.Item{Name: "Nesting"}, Outline: []nav.Point{nav.At(-48, 11), nav.At(-48, 12), nav.At(-47, 12), nav.At(-47, 11)}}
+	a := nav.Area{
+		Item:    nav.Item{Name: "Nesting"},
+		Outline: []nav.Point{nav.At(-48, 11), nav.At(-48, 12), nav.At(-47, 12), nav.At(-47, 11)},
+	}
 	d.Areas = append(d.Areas, a)
 	return d
 }
@@ -215,7 +218,9 @@ func TestClimb(t *testing.T) {
 // An area on the other side of the earth is not in a narrow box, a box within an area is, and a route that passes
 // through the box without a point in it is taken.
 func TestInsideFarAndThrough(t *testing.T) {
-	box := func(w, s, e, n float64) *Selection { return &Selection{Inside: &nav.Box{w, s, e, n}} }
+	box := func(w, s, e, n float64) *Selection {
+		return &Selection{Inside: &nav.Box{West: w, South: s, East: e, North: n}}
+	}
 	area := func(lon float64) nav.Area {
 		return nav.Area{Outline: []nav.Point{nav.At(-3, lon-3), nav.At(-3, lon+3), nav.At(3, lon+3), nav.At(3, lon-3)}}
 	}

@@ -3,9 +3,10 @@ package choose
 import (
 	"cmp"
 	"fmt"
-	"gyrolith/core/nav"
 	"slices"
 	"strings"
+
+	"gyrolith/core/nav"
 )
 
 // Named is an item by its kind and name, or a group.
@@ -106,8 +107,13 @@ func (s *Selection) tellUnmatched(d *nav.Dataset) {
 		}
 	}
 	if inside == 0 && turned > 0 {
-		d.Note(nav.ProblemChoice, "no point lies in the box, but some would with latitudes and longitudes swapped; the order "+
-			"is west,south,east,north", 0, 0)
+		d.Note(
+			nav.ProblemChoice,
+			"no point lies in the box, but some would with latitudes and longitudes swapped; the order "+
+				"is west,south,east,north",
+			0,
+			0,
+		)
 	}
 }
 

@@ -2,14 +2,18 @@ package choose
 
 import (
 	"fmt"
-	"gyrolith/core/nav"
 	"testing"
+
+	"gyrolith/core/nav"
 )
 
 func islets() *nav.Dataset {
 	d := &nav.Dataset{}
 	for i, name := range []string{"Rock 1", "Rock 2", "Skarn Gully"} {
-		d.Waypoints = append(d.Waypoints, nav.Waypoint{Item: nav.Item{Name: name, Group: "Marks"}, Point: nav.At(-47, 11+float64(i)/10)})
+		d.Waypoints = append(
+			d.Waypoints,
+			nav.Waypoint{Item: nav.Item{Name: name, Group: "Marks"}, Point: nav.At(-47, 11+float64(i)/10)},
+		)
 	}
 	return d
 }

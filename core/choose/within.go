@@ -1,17 +1,19 @@
 package choose
 
 import (
-	"gyrolith/core/nav"
 	"strings"
+
+	"gyrolith/core/nav"
+	"gyrolith/core/region"
 )
 
 // Zone is where things are chosen: areas of a file, by a pattern for their names. It holds them once they are read.
 type Zone struct {
 	Path, Pattern string
-	regions       *nav.Regions
+	regions       *region.Index
 }
 
-// ParseZoneOf reads FILE or FILE:GLOB. What stands behind a colon is a pattern unless it is a part of a path.
+// ParseZone reads FILE or FILE:GLOB. What stands behind a colon is a pattern unless it is a part of a path.
 func ParseZone(text string) *Zone {
 	i := strings.LastIndexByte(text, ':')
 	if i < 2 || strings.ContainsAny(text[i:], `/\`) { // C:\zones.kml
@@ -23,10 +25,10 @@ func ParseZone(text string) *Zone {
 // Take keeps the areas that the pattern names. It says how many those are.
 func (z *Zone) Take(areas []nav.Area) int {
 	pattern := strings.ToLower(z.Pattern)
-	z.regions = nav.NewRegions(areas, func(a *nav.Area) bool {
+	z.regions = region.New(areas, func(a *nav.Area) bool {
 		return pattern == "" || Glob(pattern, a.Name) || Glob(pattern, a.Group)
 	})
-	return len(z.regions.Which)
+	return z.regions.Len()
 }
 
 // Ready says whether the areas have been read.

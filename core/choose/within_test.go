@@ -1,28 +1,39 @@
 package choose
 
 import (
-	"gyrolith/core/nav"
 	"math"
 	"testing"
 
 	"gyrolith/core/geodesy"
+	"gyrolith/core/nav"
 )
 
 // An area chooses what lies in it and not in its holes, across the antimeridian as well; routes and areas that it
 // touches stay whole.
 func TestChoosingWithinAreas(t *testing.T) {
 	ring := func(lat, lon, half float64) []nav.Point {
-		return []nav.Point{nav.At(lat-half, nav.WrapLon(lon-half)), nav.At(lat-half, nav.WrapLon(lon+half)), nav.At(lat+half, nav.WrapLon(lon+half)),
-			nav.At(lat+half, nav.WrapLon(lon-half))}
+		return []nav.Point{
+			nav.At(lat-half, nav.WrapLon(lon-half)),
+			nav.At(lat-half, nav.WrapLon(lon+half)),
+			nav.At(lat+half, nav.WrapLon(lon+half)),
+			nav.At(lat+half, nav.WrapLon(lon-half)),
+		}
 	}
 	z := &Zone{Pattern: "Nest*"}
-	if n := z.Take([]nav.Area{{Item: nav.Item{Name: "Nesting"}, Outline: ring(-17, 180, 1), Holes: [][]nav.Point{ring(-17, 180, 0.2)}},
+	if n := z.Take([]nav.Area{{Item: nav.Item{Name: "Nesting"}, Outline: ring(-17, 180, 1),
+		Holes: [][]nav.Point{ring(-17, 180, 0.2)}},
 		{Item: nav.Item{Name: "Other"}, Outline: ring(0, 0, 50)}}); n != 1 {
 		t.Fatalf("%d areas", n)
 	}
 	point := func(lat, lon float64) nav.Waypoint { return nav.Waypoint{Point: nav.At(lat, lon)} }
 	d := &nav.Dataset{
-		Waypoints: []nav.Waypoint{point(-17.5, 179.5), point(-17.5, -179.5), point(-17, 180), point(-17, 178.5), point(0, 0)},
+		Waypoints: []nav.Waypoint{
+			point(-17.5, 179.5),
+			point(-17.5, -179.5),
+			point(-17, 180),
+			point(-17, 178.5),
+			point(0, 0),
+		},
 		Routes: []nav.Route{
 			{Points: []nav.Waypoint{point(-17, 178), point(-17, -178)}},
 			{Points: []nav.Waypoint{point(-19, 178), point(-19, -178)}},
@@ -34,14 +45,26 @@ func TestChoosingWithinAreas(t *testing.T) {
 			{Outline: ring(10, 10, 1)},
 		},
 		Tracks: []nav.Track{
-			{Segments: []nav.Segment{{Points: []nav.Point{nav.At(-17.5, 178.5), nav.At(-17.5, 179.5), nav.At(-17.5, -179.5), nav.At(-17.5, -178.5)}}}},
+			{
+				Segments: []nav.Segment{
+					{
+						Points: []nav.Point{
+							nav.At(-17.5, 178.5),
+							nav.At(-17.5, 179.5),
+							nav.At(-17.5, -179.5),
+							nav.At(-17.5, -178.5),
+						},
+					},
+				},
+			},
 		},
 	}
 	s := &Selection{Within: z}
 	if err := s.Apply(d); err != nil {
 		t.Fatal(err)
 	}
-	if len(d.Waypoints) != 2 || len(d.Routes) != 1 || len(d.Areas) != 2 || len(d.Tracks) != 1 || d.Tracks[0].Len() != 4 {
+	if len(d.Waypoints) != 2 || len(d.Routes) != 1 || len(d.Areas) != 2 || len(d.Tracks) != 1 ||
+		d.Tracks[0].Len() != 4 {
 		t.Errorf("%d waypoints, %d routes, %d areas, tracks %v", len(d.Waypoints), len(d.Routes), len(d.Areas), d.Tracks)
 	}
 	for text, want := range map[string]Zone{"zones.kml": {Path: "zones.kml"},
@@ -57,7 +80,12 @@ func TestChoosingWithinAreas(t *testing.T) {
 // or an area between its ends is cut where it crosses their edges, and none is where the straight one would be.
 func TestLongLegsAreCutOnTheGround(t *testing.T) {
 	a, b := nav.At(50, 0), nav.At(50, 60)
-	ring := []nav.Point{nav.At(53, 20), nav.At(53, 40), nav.At(55, 40), nav.At(55, 20)} // the leg reaches 53.9° in its middle
+	ring := []nav.Point{
+		nav.At(53, 20),
+		nav.At(53, 40),
+		nav.At(55, 40),
+		nav.At(55, 20),
+	} // the leg reaches 53.9° in its middle
 	zone := &Zone{}
 	zone.Take([]nav.Area{{Outline: ring}})
 	for name, s := range map[string]*Selection{"a box": {Inside: &nav.Box{West: 20, South: 53, East: 40, North: 55}},

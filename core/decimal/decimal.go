@@ -1,3 +1,5 @@
+// Package decimal reads and writes decimal numbers fast, with as many digits as a source had, and tells numbers from
+// codes.
 package decimal
 
 import (
@@ -41,7 +43,7 @@ var tens = func() (t [19]int64) {
 // integer rounding: half a unit in the last place of 180 is 1.4e-14.
 const exactDecimals = 13
 
-// ParseDecimal reads a decimal number, with blanks around it allowed, and says how many decimals it had.
+// Parse reads a decimal number, with blanks around it allowed, and says how many decimals it had.
 // The value is correctly rounded. Infinities, hexadecimal and not-a-number are no decimals.
 func Parse(b []byte) (v float64, digits Precision, ok bool) {
 	v, digits, n := Prefix(b)
@@ -51,7 +53,7 @@ func Parse(b []byte) (v float64, digits Precision, ok bool) {
 	return parseLong(bytes.TrimSpace(b))
 }
 
-// DecimalPrefix reads the plain decimal number of at most 15 digits that b begins with, and says how long it
+// Prefix reads the plain decimal number of at most 15 digits that b begins with, and says how long it
 // is; 0 where there is none such.
 func Prefix(b []byte) (v float64, digits Precision, n int) {
 	i, neg := 0, false
@@ -110,7 +112,7 @@ func parseLong(b []byte) (float64, Precision, bool) {
 	return v, PrecisionOf(decimals), true
 }
 
-// AppendDecimal writes v with the decimals of its source; where there was none, with up to nine, without
+// Append writes v with the decimals of its source; where there was none, with up to nine, without
 // zeros at the end. The sign of a negative zero is dropped only when no source gave it.
 func Append(dst []byte, v float64, digits Precision) []byte {
 	n, given := digits.Decimals()

@@ -5,7 +5,7 @@ import (
 	"strings"
 )
 
-// ExactNumber gives the value of a text that is a number as JSON writes it, and says whether a float64 holds all of its
+// Exact gives the value of a text that is a number as JSON writes it, and says whether a float64 holds all of its
 // digits: the shortest text of the float64 then has the same ones.
 func Exact(text string) (v float64, ok bool) {
 	if !IsNumber(text) {

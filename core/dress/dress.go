@@ -2,15 +2,16 @@ package dress
 
 import (
 	"context"
-	"gyrolith/core/choose"
 	"maps"
 	"slices"
 	"strings"
 	"time"
 
+	"gyrolith/core/choose"
 	"gyrolith/core/decimal"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
+	"gyrolith/core/region"
 	"gyrolith/core/symbol"
 )
 
@@ -58,10 +59,10 @@ type subject struct {
 func (s *Step) Dress(ctx context.Context, d *nav.Dataset) (*Result, error) {
 	out := &Result{Outcomes: make([]Outcome, len(s.Rules))}
 	counts := make([]map[string]int, len(s.Rules))
-	regions := make([]*nav.Regions, len(s.Rules))
+	regions := make([]*region.Index, len(s.Rules))
 	for i := range s.Rules {
 		if pattern := strings.ToLower(s.Rules[i].Inside); pattern != "" {
-			regions[i] = nav.NewRegions(d.Areas, func(a *nav.Area) bool { return choose.Glob(pattern, a.Name) })
+			regions[i] = region.New(d.Areas, func(a *nav.Area) bool { return choose.Glob(pattern, a.Name) })
 		}
 		out.Outcomes[i].Rule = s.Rules[i].Name
 		counts[i] = map[string]int{}
@@ -118,7 +119,7 @@ func (s *Step) subjects(d *nav.Dataset) (out []subject) {
 }
 
 // conditions asks for all but kind and name. The regions are those that the rule's items are inside of.
-func (r *Rule) conditions(s *subject, regions *nav.Regions) bool {
+func (r *Rule) conditions(s *subject, regions *region.Index) bool {
 	for key, want := range r.Field {
 		value, ok := nav.Get(s.item.Fields, key)
 		if !ok || !want.holds(value) {
@@ -219,7 +220,7 @@ func (s *subject) begun(what string) string {
 
 // inside says whether every point of an item is inside one of the regions other than itself, between its floor and its
 // ceiling.
-func (s *subject) inside(regions *nav.Regions) bool {
+func (s *subject) inside(regions *region.Index) bool {
 	limits := map[int]*nav.Limits{}
 	in := func(i int, p *nav.Point) bool {
 		l := limits[i]

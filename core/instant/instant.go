@@ -1,3 +1,5 @@
+// Package instant reads and writes times as sources have them: with their precision, in local time with its doubts, and
+// as moments that people type. A time is a number of nanoseconds since 1970 UTC.
 package instant
 
 import (
@@ -9,7 +11,7 @@ import (
 	"gyrolith/core/decimal"
 )
 
-// TimeMark says how precisely a source gave a time. The zero value means that there is no time.
+// Mark says how precisely a source gave a time. The zero value means that there is no time.
 type Mark uint8
 
 // The coarse marks; a time to the second is Seconds, one with n decimals of a second is Seconds+n.
@@ -83,7 +85,7 @@ func twoAt(b []byte, i int) (int, bool) {
 	return int(p)*10 + int(q), p <= 9 && q <= 9
 }
 
-// ParseTime reads the date and time forms of XML Schema and RFC 3339: a whole instant with decimals and a
+// Parse reads the date and time forms of XML Schema and RFC 3339: a whole instant with decimals and a
 // zone, or a date, a month or a year alone. A time without a zone is taken to be zoneless hours east of UTC
 // by zone; zoned says whether the text named one.
 func Parse(b []byte, zone *time.Location) (ns int64, mark Mark, zoned, ok bool) {
@@ -159,7 +161,7 @@ func Parse(b []byte, zone *time.Location) (ns int64, mark Mark, zoned, ok bool) 
 	return ns - offset*nsPerSecond, mark, zoned, true
 }
 
-// TimeDoubt says of the text of a time whether its year is one that can't be held, and whether it is a leap second,
+// Doubtful says of the text of a time whether its year is one that can't be held, and whether it is a leap second,
 // which is read as the second after it.
 func Doubtful(b []byte) (beyond, leap bool) {
 	b = bytes.TrimSpace(b)
@@ -213,7 +215,7 @@ func appendTwo(dst []byte, v int) []byte {
 	return append(dst, decimal.TwoDigits[2*v], decimal.TwoDigits[2*v+1])
 }
 
-// AppendTime writes a time in UTC as RFC 3339 has it, with the precision of its source.
+// Append writes a time in UTC as RFC 3339 has it, with the precision of its source.
 func Append(dst []byte, ns int64, mark Mark) []byte {
 	if mark == NoTime {
 		return dst

@@ -64,7 +64,7 @@ func DoubtOf(text []byte, zone *time.Location) LocalDoubt {
 	return doubt
 }
 
-// AppendTimeIn writes a time as RFC 3339 has it, in a zone with its offset; nil is UTC. A date without a time of day
+// AppendIn writes a time as RFC 3339 has it, in a zone with its offset; nil is UTC. A date without a time of day
 // has no zone.
 func AppendIn(dst []byte, ns int64, mark Mark, zone *time.Location) []byte {
 	if zone == nil || zone == time.UTC || mark < Seconds {

@@ -11,6 +11,7 @@ import (
 	"gyrolith/core/geodesy"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
+	"gyrolith/core/region"
 )
 
 func ring(at ...float64) (out []nav.Point) {
@@ -126,8 +127,8 @@ func TestLinesStayInside(t *testing.T) {
 
 // contains says whether a position is in an area, by a look at every edge.
 func contains(a *nav.Area, lat, lon float64) bool {
-	return nav.RingContains(a.Outline, lat, lon) &&
-		!slices.ContainsFunc(a.Holes, func(hole []nav.Point) bool { return nav.RingContains(hole, lat, lon) })
+	return region.Contains(a.Outline, lat, lon) &&
+		!slices.ContainsFunc(a.Holes, func(hole []nav.Point) bool { return region.Contains(hole, lat, lon) })
 }
 
 // surface is the area of a small ring in square metres, by the lengths of a degree at its latitude.

@@ -9,6 +9,7 @@ import (
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
+	"gyrolith/core/region"
 	"gyrolith/core/shape"
 )
 
@@ -287,7 +288,7 @@ func (s *Step) random(a *nav.Area, f frame, o outline) (places []place, err erro
 		left, right = min(left, p.x), max(right, p.x)
 	}
 	chance := rand.New(rand.NewPCG(uint64(s.Seed), uint64(len(a.Outline))))
-	near, interior := shape.NewGrid(max(s.Apart, 1)), nav.NewInterior(a)
+	near, interior := shape.NewGrid(max(s.Apart, 1)), region.NewInterior(a)
 	const patience = 2000 // draws for one point
 	for range s.Count {
 		found := false

@@ -1,5 +1,5 @@
-// Package nav holds the data that every other part works on: waypoints, routes, tracks and areas with
-// their groups, styles and fields, the ledger of what a step changed, and the selection of items.
+// Package nav holds the data that every other part works on: waypoints, routes, tracks and areas with their groups,
+// styles and fields, and the ledger of what a step changed.
 package nav
 
 import (

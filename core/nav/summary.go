@@ -59,7 +59,7 @@ func (e *Extent) AddArea(a *Area) {
 	if Around(a.Outline) == 0 {
 		return
 	}
-	south, north := latitudes(a.Outline)
+	south, north := Latitudes(a.Outline)
 	for _, hole := range a.Holes {
 		if Around(hole) != 0 { // the pole is in it
 			return

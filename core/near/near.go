@@ -11,6 +11,7 @@ import (
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
+	"gyrolith/core/region"
 	"gyrolith/core/shape"
 )
 
@@ -32,7 +33,7 @@ type Hit struct {
 type Index struct {
 	d     *nav.Dataset
 	file  string
-	areas *nav.Regions
+	areas *region.Index
 	holds []nav.Limits        // of the areas
 	tree  rtree.RTreeG[int32] // of the items
 	items []entry
@@ -47,7 +48,7 @@ type entry struct {
 
 // NewIndex indexes the data of a file.
 func NewIndex(d *nav.Dataset, file string) *Index {
-	x := &Index{d: d, file: file, areas: nav.NewRegions(d.Areas, func(*nav.Area) bool { return true })}
+	x := &Index{d: d, file: file, areas: region.New(d.Areas, func(*nav.Area) bool { return true })}
 	for i := range d.Waypoints {
 		x.add(nav.Waypoints, i, []nav.Point{d.Waypoints[i].Point})
 	}

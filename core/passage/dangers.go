@@ -1,11 +1,12 @@
 package passage
 
 import (
-	"gyrolith/core/choose"
 	"math"
 
+	"gyrolith/core/choose"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
+	"gyrolith/core/region"
 	"gyrolith/core/shape"
 )
 
@@ -29,7 +30,7 @@ type Dangers struct {
 
 	edges   []edge
 	nearby  *nearby // the edges
-	regions *nav.Regions
+	regions *region.Index
 	areas   []nav.Area
 	danger  []int // that each of the areas is
 }
@@ -75,7 +76,7 @@ func NewDangers(hazards, data *nav.Dataset, keepOut []choose.Choice) *Dangers {
 		out.add(data, keepOut, true)
 	}
 	out.nearby = newNearby(out.edges)
-	out.regions = nav.NewRegions(out.areas, func(*nav.Area) bool { return true })
+	out.regions = region.New(out.areas, func(*nav.Area) bool { return true })
 	return out
 }
 

@@ -5,6 +5,7 @@ import (
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
+	"gyrolith/core/region"
 	"gyrolith/core/shape"
 )
 
@@ -21,7 +22,7 @@ func reach(d *nav.Dataset, visit func(lat, lon float64)) {
 				visit(p.Lat, p.Lon)
 			}
 		}
-		if pole := 90 * float64(nav.Around(a.Outline)); pole != 0 && nav.NewInterior(a).Contains(pole, 0) {
+		if pole := 90 * float64(nav.Around(a.Outline)); pole != 0 && region.NewInterior(a).Contains(pole, 0) {
 			visit(pole, 0)
 		}
 	}

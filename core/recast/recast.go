@@ -14,6 +14,7 @@ import (
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 	"gyrolith/core/pace"
+	"gyrolith/core/region"
 	"gyrolith/core/shape"
 )
 
@@ -385,7 +386,7 @@ func (w *work) outline(name string, line []nav.Point) []nav.Point {
 }
 
 func within(ring, outer []nav.Point) bool {
-	in := nav.NewInterior(&nav.Area{Outline: outer})
+	in := region.NewInterior(&nav.Area{Outline: outer})
 	return !slices.ContainsFunc(ring, func(p nav.Point) bool { return !in.Contains(p.Lat, p.Lon) })
 }
 

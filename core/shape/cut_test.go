@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"gyrolith/core/nav"
+	"gyrolith/core/region"
 )
 
 // star is a ring of some corners about a place, each as far from it as chance has it, in degrees.
@@ -81,8 +82,8 @@ func plainly(parts [][][]nav.Point, lat, lon float64) (in bool) {
 	return
 }
 
-func whole(rings [][]nav.Point) *nav.Interior {
-	return nav.NewInterior(&nav.Area{Outline: rings[0], Holes: rings[1:]})
+func whole(rings [][]nav.Point) *region.Interior {
+	return region.NewInterior(&nav.Area{Outline: rings[0], Holes: rings[1:]})
 }
 
 // Cut at the antimeridian an area is the same set of places on a map from -180° to 180°, wherever that begins, and

@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"gyrolith/core/nav"
+	"gyrolith/core/region"
 )
 
 // JoinAreas puts areas together again that a cut at the antimeridian parted: edges along it that two of them share, or
@@ -193,7 +194,7 @@ func assemble(rings [][]nav.Point) (out [][][]nav.Point, ok bool) {
 	}
 	for _, h := range holes {
 		in := slices.IndexFunc(out, func(rings [][]nav.Point) bool {
-			return nav.NewInterior(&nav.Area{Outline: rings[0], Holes: rings[1:]}).Contains(h[0].Lat, h[0].Lon)
+			return region.NewInterior(&nav.Area{Outline: rings[0], Holes: rings[1:]}).Contains(h[0].Lat, h[0].Lon)
 		})
 		if in < 0 {
 			return nil, false

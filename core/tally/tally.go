@@ -6,7 +6,6 @@ import (
 	"cmp"
 	"context"
 	"fmt"
-	"gyrolith/core/choose"
 	"math"
 	"runtime"
 	"slices"
@@ -15,10 +14,12 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
+	"gyrolith/core/choose"
 	"gyrolith/core/clean"
 	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
+	"gyrolith/core/region"
 )
 
 // By says what a row is of.
@@ -48,12 +49,12 @@ type Step struct {
 	Areas     []nav.Area // visits of which are listed
 
 	ready sync.Once // the areas
-	areas *nav.Regions
+	areas *region.Index
 }
 
 // regions are the areas, made ready when they are first asked for.
-func (s *Step) regions() *nav.Regions {
-	s.ready.Do(func() { s.areas = nav.NewRegions(s.Areas, func(*nav.Area) bool { return true }) })
+func (s *Step) regions() *region.Index {
+	s.ready.Do(func() { s.areas = region.New(s.Areas, func(*nav.Area) bool { return true }) })
 	return s.areas
 }
 

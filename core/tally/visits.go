@@ -7,6 +7,7 @@ import (
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
+	"gyrolith/core/region"
 )
 
 // visits lists when a track was inside of each area. Where a leg crosses an outline is worked out on the leg itself.
@@ -65,7 +66,7 @@ type areaVisit struct {
 
 // visitor follows a segment in and out of an area.
 type visitor struct {
-	regions *nav.Regions
+	regions *region.Index
 	area    int
 	limits  nav.Limits
 	visit   Visit

@@ -10,6 +10,7 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/format/xmlscan"
 	"gyrolith/core/nav"
+	"gyrolith/core/region"
 	"gyrolith/core/scratch"
 	"gyrolith/core/shape"
 )
@@ -121,7 +122,7 @@ func (r *reader) polygon(list *[]geometry, owner string) error {
 				case err != nil || len(ring.seg.Points) == 0: // half a ring is none
 				case outer && len(g.seg.Points) == 0:
 					g.seg = ring.seg
-				case outer && !nav.RingContains(g.seg.Points, ring.seg.Points[0].Lat, ring.seg.Points[0].Lon):
+				case outer && !region.Contains(g.seg.Points, ring.seg.Points[0].Lat, ring.seg.Points[0].Lon):
 					// Against the schema, and common: several areas in one polygon.
 					g = &geometry{kind: nav.Areas, seg: ring.seg}
 					all = append(all, g)

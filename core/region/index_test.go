@@ -1,30 +1,32 @@
-package nav
+package region
 
 import (
 	"math"
 	"math/rand/v2"
 	"slices"
 	"testing"
+
+	"gyrolith/core/nav"
 )
 
 // star is a ring of spikes, or of many small steps, around a position.
-func star(r *rand.Rand, lat, lon, size float64, corners int) (ring []Point) {
+func star(r *rand.Rand, lat, lon, size float64, corners int) (ring []nav.Point) {
 	for i := range corners {
 		sin, cos := math.Sincos(2 * math.Pi * float64(i) / float64(corners))
 		far := size * (0.2 + 0.8*r.Float64())
-		ring = append(ring, At(lat+far*sin, WrapLon(lon+far*cos)))
+		ring = append(ring, nav.At(lat+far*sin, nav.WrapLon(lon+far*cos)))
 	}
 	return
 }
 
 // contains says whether a position is in an area, by a look at every edge.
-func contains(a *Area, lat, lon float64) bool {
-	return RingContains(a.Outline, lat, lon) &&
-		!slices.ContainsFunc(a.Holes, func(hole []Point) bool { return RingContains(hole, lat, lon) })
+func contains(a *nav.Area, lat, lon float64) bool {
+	return Contains(a.Outline, lat, lon) &&
+		!slices.ContainsFunc(a.Holes, func(hole []nav.Point) bool { return Contains(hole, lat, lon) })
 }
 
 // crossedEdges gives where a leg crosses the edges of areas, by a look at every one.
-func crossedEdges(a, b *Point, areas ...Area) (parts []float64) {
+func crossedEdges(a, b *nav.Point, areas ...nav.Area) (parts []float64) {
 	for i := range areas {
 		for _, ring := range areas[i].Rings() {
 			for k := range ring {
@@ -41,21 +43,21 @@ func crossedEdges(a, b *Point, areas ...Area) (parts []float64) {
 // What holds a position, and where a leg crosses edges, is the same with the index as by a look at every edge.
 func TestRegionsAsByEveryEdge(t *testing.T) {
 	r := rand.New(rand.NewPCG(8, 1))
-	var areas []Area
+	var areas []nav.Area
 	for i := range 60 {
-		lat, lon := r.Float64()*20-10, WrapLon(175+r.Float64()*10)
+		lat, lon := r.Float64()*20-10, nav.WrapLon(175+r.Float64()*10)
 		size := math.Exp(r.Float64()*4 - 3)
-		a := Area{Outline: star(r, lat, lon, size, 3+r.IntN(200))}
+		a := nav.Area{Outline: star(r, lat, lon, size, 3+r.IntN(200))}
 		for range i % 4 {
-			a.Holes = append(a.Holes, star(r, lat+size*(r.Float64()-0.5), WrapLon(lon+size*(r.Float64()-0.5)), size/6, 8))
+			a.Holes = append(a.Holes, star(r, lat+size*(r.Float64()-0.5), nav.WrapLon(lon+size*(r.Float64()-0.5)), size/6, 8))
 		}
 		areas = append(areas, a)
 	}
-	areas[3].Outline, areas[4].Holes = areas[3].Outline[:2], [][]Point{nil} // no area, and an empty hole
-	flat := []Point{At(1, 178), At(1, 179), At(1, 180)}
-	areas[5] = Area{Outline: flat}
-	regions := NewRegions(areas, func(a *Area) bool { return len(a.Holes) != 3 })
-	var ready []Area
+	areas[3].Outline, areas[4].Holes = areas[3].Outline[:2], [][]nav.Point{nil} // no area, and an empty hole
+	flat := []nav.Point{nav.At(1, 178), nav.At(1, 179), nav.At(1, 180)}
+	areas[5] = nav.Area{Outline: flat}
+	regions := New(areas, func(a *nav.Area) bool { return len(a.Holes) != 3 })
+	var ready []nav.Area
 	for i, a := range areas {
 		if i != 3 && len(a.Holes) != 3 {
 			ready = append(ready, a)
@@ -63,7 +65,7 @@ func TestRegionsAsByEveryEdge(t *testing.T) {
 	}
 	held := 0
 	for range 5000 {
-		lat, lon := r.Float64()*24-12, WrapLon(172+r.Float64()*16)
+		lat, lon := r.Float64()*24-12, nav.WrapLon(172+r.Float64()*16)
 		if r.IntN(20) == 0 { // at the height of a corner
 			ring := areas[r.IntN(len(areas))].Outline
 			lat = ring[r.IntN(len(ring))].Lat
@@ -87,8 +89,8 @@ func TestRegionsAsByEveryEdge(t *testing.T) {
 		t.Errorf("only %d times in an area", held)
 	}
 	for range 1000 {
-		a := At(r.Float64()*24-12, WrapLon(172+r.Float64()*16))
-		b := At(a.Lat+r.NormFloat64()*3, WrapLon(a.Lon+r.NormFloat64()*3))
+		a := nav.At(r.Float64()*24-12, nav.WrapLon(172+r.Float64()*16))
+		b := nav.At(a.Lat+r.NormFloat64()*3, nav.WrapLon(a.Lon+r.NormFloat64()*3))
 		want, got := crossedEdges(&a, &b, ready...), regions.Straight(&a, &b, nil)
 		slices.Sort(got)
 		if !slices.Equal(got, want) {
@@ -100,33 +102,33 @@ func TestRegionsAsByEveryEdge(t *testing.T) {
 // Areas wider than half of the earth, and one all around it, hold what they hold, and legs cross them where they do.
 func TestWideRegions(t *testing.T) {
 	r := rand.New(rand.NewPCG(1, 9))
-	around := func(lons ...float64) (ring []Point) {
+	around := func(lons ...float64) (ring []nav.Point) {
 		for _, lon := range lons {
-			ring = append(ring, At(-60, lon))
+			ring = append(ring, nav.At(-60, lon))
 		}
 		for _, lon := range slices.Backward(lons) {
-			ring = append(ring, At(60, lon))
+			ring = append(ring, nav.At(60, lon))
 		}
 		return
 	}
-	rings := [][]Point{around(-180, -90, 0, 90, 180), around(-180, -60, 60, 180), around(-170, -60, 60, 170),
+	rings := [][]nav.Point{around(-180, -90, 0, 90, 180), around(-180, -60, 60, 180), around(-170, -60, 60, 170),
 		around(100, 180, -90, 0), around(-100, 100)}
 	for range 400 {
 		wide, middle, n := r.Float64()*170, r.Float64()*360-180, 3+r.IntN(40)
-		var ring []Point
+		var ring []nav.Point
 		for i := range n {
 			sin, cos := math.Sincos(2 * math.Pi * float64(i) / float64(n))
-			ring = append(ring, At(60*sin*r.Float64(), WrapLon(middle+wide*cos)))
+			ring = append(ring, nav.At(60*sin*r.Float64(), nav.WrapLon(middle+wide*cos)))
 		}
 		rings = append(rings, ring)
 	}
-	var all []Area
+	var all []nav.Area
 	for _, ring := range rings {
-		all = append(all, Area{Outline: ring})
+		all = append(all, nav.Area{Outline: ring})
 	}
-	together := NewRegions(all, func(*Area) bool { return true })
+	together := New(all, func(*nav.Area) bool { return true })
 	for range 300 {
-		a, b := At(r.Float64()*180-90, r.Float64()*360-180), At(r.Float64()*180-90, r.Float64()*360-180)
+		a, b := nav.At(r.Float64()*180-90, r.Float64()*360-180), nav.At(r.Float64()*180-90, r.Float64()*360-180)
 		if r.IntN(4) == 0 {
 			a.Lon = -180
 		}
@@ -147,10 +149,10 @@ func TestWideRegions(t *testing.T) {
 		}
 	}
 	for _, ring := range rings {
-		areas := []Area{{Outline: ring}}
-		regions := NewRegions(areas, func(*Area) bool { return true })
+		areas := []nav.Area{{Outline: ring}}
+		regions := New(areas, func(*nav.Area) bool { return true })
 		for range 200 {
-			a, b := At(r.Float64()*180-90, r.Float64()*360-180), At(r.Float64()*180-90, r.Float64()*360-180)
+			a, b := nav.At(r.Float64()*180-90, r.Float64()*360-180), nav.At(r.Float64()*180-90, r.Float64()*360-180)
 			if in := contains(&areas[0], a.Lat, a.Lon); regions.Holds(0, a.Lat, a.Lon) != in {
 				t.Fatalf("%v in %v: %v", a, ring, !in)
 			}

@@ -1,8 +1,9 @@
-package nav
+package region
 
 import (
-	"math"
 	"slices"
+
+	"gyrolith/core/nav"
 )
 
 // Interior is an area, made ready to be asked about many positions.
@@ -13,31 +14,13 @@ type Interior struct {
 }
 
 // NewInterior makes an area ready. The area must stay as it is.
-func NewInterior(a *Area) *Interior {
+func NewInterior(a *nav.Area) *Interior {
 	x := &Interior{outline: newRingEdges(a.Outline)}
 	for _, hole := range a.Holes {
 		x.holes = append(x.holes, newRingEdges(hole))
 	}
-	x.across = bandsOf(len(a.Holes), func(i int) (south, north float64) { return latitudes(a.Holes[i]) })
+	x.across = bandsOf(len(a.Holes), func(i int) (south, north float64) { return nav.Latitudes(a.Holes[i]) })
 	return x
-}
-
-// latitudes gives the southernmost and the northernmost of a ring, and of what is in it.
-func latitudes(ring []Point) (south, north float64) {
-	if len(ring) == 0 {
-		return 0, 0
-	}
-	south, north = math.Inf(1), math.Inf(-1)
-	for i := range ring {
-		south, north = min(south, ring[i].Lat), max(north, ring[i].Lat)
-	}
-	switch Around(ring) {
-	case 1:
-		north = 90
-	case -1:
-		south = -90
-	}
-	return
 }
 
 // Contains says whether a position is inside the area and in none of its holes.
@@ -47,7 +30,7 @@ func (x *Interior) Contains(lat, lon float64) bool {
 }
 
 // crossings adds the parts of a leg, from 0 to 1, at which it crosses the outline and the holes.
-func (x *Interior) crossings(a, b *Point, out []float64) []float64 {
+func (x *Interior) crossings(a, b *nav.Point, out []float64) []float64 {
 	south, north := min(a.Lat, b.Lat), max(a.Lat, b.Lat)
 	cross := func(r *ringEdges) {
 		low, high := south, north

@@ -1,16 +1,20 @@
-package nav
+// Package region asks which areas hold a position, and where lines cross their edges. Edges are straight in longitude
+// and latitude (RFC 7946, section 3.1.1); what is near is asked of indexes.
+package region
 
 import (
 	"slices"
 
 	"github.com/tidwall/rtree"
+
+	"gyrolith/core/nav"
 )
 
-// Regions are areas, made ready to be asked which of them hold a position. Their rings must stay as they are.
-type Regions struct {
-	areas     []Area
-	Which     []int32 // of the areas
-	boxes     []Box
+// Index is areas, made ready to be asked which of them hold a position. Their rings must stay as they are.
+type Index struct {
+	areas     []nav.Area
+	which     []int32 // of the areas
+	boxes     []nav.Box
 	interiors []*Interior
 	tree      *rtree.RTreeG[int32] // of the boxes; nil where they are few
 }
@@ -18,15 +22,15 @@ type Regions struct {
 // fewRegions are looked at one by one.
 const fewRegions = 8
 
-// NewRegions makes those areas ready that are wanted and have an outline of three corners or more.
-func NewRegions(areas []Area, wanted func(a *Area) bool) *Regions {
-	r := &Regions{areas: areas}
+// New makes those areas ready that are wanted and have an outline of three corners or more.
+func New(areas []nav.Area, wanted func(a *nav.Area) bool) *Index {
+	r := &Index{areas: areas}
 	for i := range areas {
 		a := &areas[i]
 		if len(a.Outline) < 3 || !wanted(a) {
 			continue
 		}
-		r.Which, r.boxes = append(r.Which, int32(i)), append(r.boxes, boxAround(a.Outline))
+		r.which, r.boxes = append(r.which, int32(i)), append(r.boxes, boxAround(a.Outline))
 		r.interiors = append(r.interiors, NewInterior(a))
 	}
 	if len(r.boxes) <= fewRegions {
@@ -54,7 +58,7 @@ func spans(west, east float64) [][2]float64 {
 }
 
 // near visits the places of the boxes that may share positions with another, in their order, until one is enough.
-func (r *Regions) near(b Box, visit func(k int32) bool) {
+func (r *Index) near(b nav.Box, visit func(k int32) bool) {
 	if r.tree == nil {
 		for k := range r.boxes {
 			if o := &r.boxes[k]; o.South <= b.North && o.North >= b.South && !visit(int32(k)) {
@@ -79,9 +83,9 @@ func (r *Regions) near(b Box, visit func(k int32) bool) {
 }
 
 // nearLeg visits those that a leg may come to.
-func (r *Regions) nearLeg(a, b *Point, visit func(k int32)) {
-	box := Box{West: a.Lon, South: min(a.Lat, b.Lat), East: b.Lon, North: max(a.Lat, b.Lat)}
-	if WrapLon(b.Lon-a.Lon) < 0 {
+func (r *Index) nearLeg(a, b *nav.Point, visit func(k int32)) {
+	box := nav.Box{West: a.Lon, South: min(a.Lat, b.Lat), East: b.Lon, North: max(a.Lat, b.Lat)}
+	if nav.WrapLon(b.Lon-a.Lon) < 0 {
 		box.West, box.East = box.East, box.West
 	}
 	r.near(box, func(k int32) bool {
@@ -93,47 +97,50 @@ func (r *Regions) nearLeg(a, b *Point, visit func(k int32)) {
 }
 
 // boxAround is the box around a ring, by its edges: one of few corners may be wider than half of the earth.
-func boxAround(ring []Point) Box {
+func boxAround(ring []nav.Point) nav.Box {
 	const slack = 1e-9 // degrees, for what is rounded
-	south, north := latitudes(ring)
-	if Around(ring) != 0 {
-		return Box{West: -180, South: south, East: 180, North: north}
+	south, north := nav.Latitudes(ring)
+	if nav.Around(ring) != 0 {
+		return nav.Box{West: -180, South: south, East: 180, North: north}
 	}
 	lon := ring[0].Lon
 	west, east := lon, lon
 	for i := range ring {
-		lon += WrapLon(ring[i].Lon - lon)
+		lon += nav.WrapLon(ring[i].Lon - lon)
 		west, east = min(west, lon), max(east, lon)
 	}
-	lon += WrapLon(ring[0].Lon - lon)
+	lon += nav.WrapLon(ring[0].Lon - lon)
 	west, east = min(west, lon)-slack, max(east, lon)+slack
 	if east-west >= 360 {
-		return Box{West: -180, South: south, East: 180, North: north}
+		return nav.Box{West: -180, South: south, East: 180, North: north}
 	}
-	return Box{West: WrapLon(west), South: south, East: WrapLon(east), North: north}
+	return nav.Box{West: nav.WrapLon(west), South: south, East: nav.WrapLon(east), North: north}
 }
 
+// Len is the number of areas that were made ready.
+func (r *Index) Len() int { return len(r.which) }
+
 // Holding visits the numbers of the areas that a position is in, in none of their holes, until one is enough.
-func (r *Regions) Holding(lat, lon float64, visit func(i int) bool) {
-	r.near(Box{lon, lat, lon, lat}, func(k int32) bool {
-		return !r.boxes[k].Contains(lat, lon) || !r.interiors[k].Contains(lat, lon) || visit(int(r.Which[k]))
+func (r *Index) Holding(lat, lon float64, visit func(i int) bool) {
+	r.near(nav.Box{West: lon, South: lat, East: lon, North: lat}, func(k int32) bool {
+		return !r.boxes[k].Contains(lat, lon) || !r.interiors[k].Contains(lat, lon) || visit(int(r.which[k]))
 	})
 }
 
 // Holds says whether a position is in an area, by its number.
-func (r *Regions) Holds(i int, lat, lon float64) bool {
-	k, ok := slices.BinarySearch(r.Which, int32(i))
+func (r *Index) Holds(i int, lat, lon float64) bool {
+	k, ok := slices.BinarySearch(r.which, int32(i))
 	return ok && r.boxes[k].Contains(lat, lon) && r.interiors[k].Contains(lat, lon)
 }
 
 // Beside visits the numbers of the areas that a leg may come to.
-func (r *Regions) Beside(a, b *Point, visit func(i int)) {
+func (r *Index) Beside(a, b *nav.Point, visit func(i int)) {
 	var seen []int32
-	AlongLeg(a, b, func(p, q *Point, _, _ float64) {
+	nav.AlongLeg(a, b, func(p, q *nav.Point, _, _ float64) {
 		r.nearLeg(p, q, func(k int32) {
 			if !slices.Contains(seen, k) {
 				seen = append(seen, k)
-				visit(int(r.Which[k]))
+				visit(int(r.which[k]))
 			}
 		})
 	})
@@ -141,13 +148,13 @@ func (r *Regions) Beside(a, b *Point, visit func(i int)) {
 
 // Crossings gives the parts of a leg, from 0 to 1 and in their order, at which it crosses the outline or a hole of an
 // area, by its number.
-func (r *Regions) Crossings(i int, a, b *Point) []float64 {
-	k, ok := slices.BinarySearch(r.Which, int32(i))
+func (r *Index) Crossings(i int, a, b *nav.Point) []float64 {
+	k, ok := slices.BinarySearch(r.which, int32(i))
 	if !ok {
 		return nil
 	}
 	var out []float64
-	AlongLeg(a, b, func(p, q *Point, from, to float64) {
+	nav.AlongLeg(a, b, func(p, q *nav.Point, from, to float64) {
 		if r.boxes[k].CrossedBy(p, q) {
 			out = Scaled(r.interiors[k].crossings(p, q, out), len(out), from, to)
 		}
@@ -156,7 +163,7 @@ func (r *Regions) Crossings(i int, a, b *Point) []float64 {
 	return slices.Compact(out)
 }
 
-// scaled makes the parts behind so many ones, which are of a piece of a leg, those of the leg.
+// Scaled makes the parts behind so many ones, which are of a piece of a leg, those of the leg.
 func Scaled(parts []float64, behind int, from, to float64) []float64 {
 	for i := behind; i < len(parts); i++ {
 		parts[i] = from + parts[i]*(to-from)
@@ -164,26 +171,26 @@ func Scaled(parts []float64, behind int, from, to float64) []float64 {
 	return parts
 }
 
-// crossings adds the parts of a leg, from 0 to 1, at which it crosses the outlines and the holes.
-func (r *Regions) AllCrossings(a, b *Point, out []float64) []float64 {
-	AlongLeg(a, b, func(p, q *Point, from, to float64) {
+// AllCrossings adds the parts of a leg, from 0 to 1, at which it crosses the outlines and the holes.
+func (r *Index) AllCrossings(a, b *nav.Point, out []float64) []float64 {
+	nav.AlongLeg(a, b, func(p, q *nav.Point, from, to float64) {
 		out = Scaled(r.Straight(p, q, out), len(out), from, to)
 	})
 	return out
 }
 
-// straight is crossings of a line that is straight in degrees, as an edge of an area is.
-func (r *Regions) Straight(a, b *Point, out []float64) []float64 {
+// Straight is AllCrossings of a line that is straight in degrees, as an edge of an area is.
+func (r *Index) Straight(a, b *nav.Point, out []float64) []float64 {
 	r.nearLeg(a, b, func(k int32) { out = r.interiors[k].crossings(a, b, out) })
 	return out
 }
 
-// anyBegins says whether the first corner of any of the areas lies in an outline.
-func (r *Regions) AnyBegins(outline []Point) (found bool) {
+// AnyBegins says whether the first corner of any of the areas lies in an outline.
+func (r *Index) AnyBegins(outline []nav.Point) (found bool) {
 	box := boxAround(outline)
 	var in *ringEdges // once there is something to ask
 	r.near(box, func(k int32) bool {
-		p := &r.areas[r.Which[k]].Outline[0]
+		p := &r.areas[r.which[k]].Outline[0]
 		if !box.Contains(p.Lat, p.Lon) {
 			return true
 		}
@@ -199,10 +206,10 @@ func (r *Regions) AnyBegins(outline []Point) (found bool) {
 
 // crossing gives the part of the first leg at which the second crosses it; both are straight in degrees, the short way
 // around.
-func crossing(a, b, c, d *Point) (part float64, ok bool) {
-	dx, dy := WrapLon(b.Lon-a.Lon), b.Lat-a.Lat
-	cx, cy := WrapLon(c.Lon-a.Lon), c.Lat-a.Lat
-	ex, ey := WrapLon(d.Lon-c.Lon), d.Lat-c.Lat
+func crossing(a, b, c, d *nav.Point) (part float64, ok bool) {
+	dx, dy := nav.WrapLon(b.Lon-a.Lon), b.Lat-a.Lat
+	cx, cy := nav.WrapLon(c.Lon-a.Lon), c.Lat-a.Lat
+	ex, ey := nav.WrapLon(d.Lon-c.Lon), d.Lat-c.Lat
 	den := dx*ey - dy*ex
 	if den == 0 {
 		return 0, false
