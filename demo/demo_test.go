@@ -17,7 +17,7 @@ func load(t *testing.T, name string) *nav.Dataset {
 	if err != nil {
 		t.Fatal(err)
 	}
-	in, err := all.Formats.Load(format.FromBytes(name, content), "", false, &format.ReadOptions{})
+	in, err := all.Formats.Load(format.FromBytes(t.Context(), name, content), "", false, &format.ReadOptions{})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -3,6 +3,7 @@
 package compare
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"slices"
@@ -94,19 +95,24 @@ func (t *thing) count() (n int) { return t.Points() }
 
 func apart(p, q *nav.Point) float64 { return geodesy.Distance(p.Lat, p.Lon, q.Lat, q.Lon) }
 
-// Compare finds what tells b from a.
-func Compare(a, b *nav.Dataset, opt Options) Result {
-	r := Result{opt: opt}
+// Compare finds what tells b from a. The error is that of the context.
+func Compare(ctx context.Context, a, b *nav.Dataset, opt Options) (*Result, error) {
+	r := &Result{opt: opt}
 	for _, kind := range nav.Kinds {
-		r.kind(identity.Things(a, kind), identity.Things(b, kind))
+		if err := r.kind(ctx, identity.Things(a, kind), identity.Things(b, kind)); err != nil {
+			return nil, err
+		}
 	}
-	return r
+	return r, nil
 }
 
 // kind compares the things of one kind: pair by pair, then what is in one alone.
-func (r *Result) kind(a, b []identity.Thing) {
+func (r *Result) kind(ctx context.Context, a, b []identity.Thing) error {
 	m := identity.Match(a, b, r.opt.Within)
 	for i := range a {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
 		x := &thing{a[i], a[i].Lines()}
 		if j := m.First[i]; j >= 0 {
 			r.pair(x, &thing{b[j], b[j].Lines()})
@@ -120,6 +126,7 @@ func (r *Result) kind(a, b []identity.Thing) {
 			r.add(x, items, Difference{What: Added, Count: x.count(), Doubtful: doubtful(m.Ambiguous[1], j)})
 		}
 	}
+	return ctx.Err()
 }
 
 func doubtful(list []int, i int) bool {

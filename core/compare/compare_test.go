@@ -33,7 +33,7 @@ func base() *nav.Dataset {
 	}
 }
 
-func words(r Result) string {
+func words(r *Result) string {
 	var out []string
 	for _, d := range r.Differences {
 		out = append(out, strings.TrimSpace(fmt.Sprintf("%s %s %s", d.Word, d.Name, d.What)))
@@ -71,14 +71,24 @@ func TestCompare(t *testing.T) {
 	} {
 		b := base()
 		c.change(b)
-		if got := words(Compare(base(), b, Options{Within: 0.1})); got != c.want {
+		if got := words(compared(t, base(), b, Options{Within: 0.1})); got != c.want {
 			t.Errorf("%s: got %q, want %q", c.name, got, c.want)
 		}
 	}
 	b := base()
 	b.Waypoints[3].Lat += 0.001
-	r := Compare(base(), b, Options{})
+	r := compared(t, base(), b, Options{})
 	if d := r.Differences[0]; d.Metres < 111 || d.Metres > 111.4 || r.Largest != d.Metres {
 		t.Errorf("moved by %v, largest %v", d.Metres, r.Largest)
 	}
+}
+
+// compared compares without an end.
+func compared(t *testing.T, a, b *nav.Dataset, opt Options) *Result {
+	t.Helper()
+	r, err := Compare(t.Context(), a, b, opt)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return r
 }

@@ -1,7 +1,9 @@
 package compare_test
 
 import (
+	"context"
 	"fmt"
+	"log"
 
 	"gyrolith/core/compare"
 	"gyrolith/core/nav"
@@ -13,7 +15,11 @@ func ExampleCompare() {
 	}
 	before := &nav.Dataset{Waypoints: []nav.Waypoint{at("Jetty", -47.58, 11.28), at("Rock 1", -47.55, 11.33)}}
 	after := &nav.Dataset{Waypoints: []nav.Waypoint{at("Jetty", -47.58, 11.29), at("Rock 2", -47.55, 11.33)}}
-	for _, d := range compare.Compare(before, after, compare.Options{Within: 5}).Differences {
+	r, err := compare.Compare(context.Background(), before, after, compare.Options{Within: 5})
+	if err != nil {
+		log.Fatal(err)
+	}
+	for _, d := range r.Differences {
 		fmt.Printf("%s %s %.0f m\n", d.Name, d.What, d.Metres)
 	}
 	// Output:

@@ -22,7 +22,7 @@ func TestChangedLine(t *testing.T) {
 	b := track("Walk", 20)
 	b.Segments[0].Points = append(b.Segments[0].Points[:10], b.Segments[0].Points[11:]...)
 	b.Segments[0].Points[3].SetHeight(5, 0, nav.MeanSeaLevel)
-	r := Compare(&nav.Dataset{Tracks: []nav.Track{a}}, &nav.Dataset{Tracks: []nav.Track{b}}, Options{})
+	r := compared(t, &nav.Dataset{Tracks: []nav.Track{a}}, &nav.Dataset{Tracks: []nav.Track{b}}, Options{})
 	if got := words(r); got != "track Walk points lost; track Walk heights given" {
 		t.Fatalf("got %s", got)
 	}
@@ -38,13 +38,13 @@ func TestRoutesAndAreas(t *testing.T) {
 	b := &nav.Dataset{Routes: []nav.Route{route("Run", "P", "X", "R")},
 		Areas: []nav.Area{{Item: nav.Item{Name: "Zone", Group: "G"}, Outline: []nav.Point{nav.At(0, 0), nav.At(0, 1),
 			nav.At(1, 1.5)}}}}
-	if got := words(Compare(a, b, Options{})); got != "route Run name of point 2; area Zone moved; area Zone group" {
+	if got := words(compared(t, a, b, Options{})); got != "route Run name of point 2; area Zone moved; area Zone group" {
 		t.Errorf("got %s", got)
 	}
-	if got := words(Compare(a, a, Options{})); got != "" {
+	if got := words(compared(t, a, a, Options{})); got != "" {
 		t.Errorf("with itself: %s", got)
 	}
-	if got := words(Compare(a, &nav.Dataset{}, Options{})); got != "route Run lost; area Zone lost" {
+	if got := words(compared(t, a, &nav.Dataset{}, Options{})); got != "route Run lost; area Zone lost" {
 		t.Errorf("with nothing: %s", got)
 	}
 }
@@ -56,7 +56,7 @@ func TestManyAlike(t *testing.T) {
 		a.Waypoints = append(a.Waypoints, waypoint("Rock", -47+float64(i)/1000, 11))
 		b.Waypoints = append(b.Waypoints, waypoint("Rock", -47+float64(1999-i)/1000, 11))
 	}
-	if r := Compare(&a, &b, Options{}); len(r.Differences) > 0 || r.Matched != 2000 {
+	if r := compared(t, &a, &b, Options{}); len(r.Differences) > 0 || r.Matched != 2000 {
 		t.Errorf("%d differences, %d matched", len(r.Differences), r.Matched)
 	}
 }
@@ -67,7 +67,7 @@ func TestTimesChanged(t *testing.T) {
 		p := &b.Segments[0].Points[i]
 		p.SetTime(p.UnixNano()+3600e9, instant.Seconds)
 	}
-	r := Compare(&nav.Dataset{Tracks: []nav.Track{a}}, &nav.Dataset{Tracks: []nav.Track{b}}, Options{})
+	r := compared(t, &nav.Dataset{Tracks: []nav.Track{a}}, &nav.Dataset{Tracks: []nav.Track{b}}, Options{})
 	if got := words(r); got != "track Walk times changed" || r.Differences[0].Count != 5 {
 		t.Errorf("got %s", got)
 	}

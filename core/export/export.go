@@ -235,11 +235,14 @@ type Sink interface {
 // Write makes the files of an output of this name. The data stay as they are.
 func (t *Target) Write(ctx context.Context, d *nav.Dataset, name string, sink Sink) (*Made, error) {
 	out := &Made{Format: t.Format}
-	opt := &format.WriteOptions{Version: t.Version, Table: &t.Table, TrackPoints: t.TrackPoints, Append: t.AppendTo,
+	opt := &format.WriteOptions{Context: ctx, Version: t.Version, Table: &t.Table, TrackPoints: t.TrackPoints, Append: t.AppendTo,
 		Stamp: t.Stamp}
 	var fitting nav.Ledger
 	if t.profile != nil {
-		fitted := unit.Fit(d, t.profile)
+		fitted, err := unit.Fit(ctx, d, t.profile)
+		if err != nil {
+			return nil, err
+		}
 		d, fitting = fitted.Data, fitted.Ledger
 		if err := t.likeCard(opt); err != nil {
 			return nil, err

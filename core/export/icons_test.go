@@ -41,7 +41,7 @@ func TestSymbolsArrive(t *testing.T) {
 		if x == kml.Format && strings.Count(out.String(), "base64,") != 3 { // a style for each colour
 			t.Errorf("%s", out.String())
 		}
-		back, err := x.Read(format.FromBytes("a", out.Bytes()), &format.ReadOptions{})
+		back, err := x.Read(format.FromBytes(t.Context(), "a", out.Bytes()), &format.ReadOptions{})
 		if err != nil || len(back.Meta.Attachments) != 0 {
 			t.Fatalf("%s: %v %v", x.Name, err, back.Meta.Attachments)
 		}

@@ -3,6 +3,7 @@
 package format
 
 import (
+	"context"
 	"fmt"
 	"io"
 	"slices"
@@ -127,6 +128,8 @@ func orDefault[T int | int64](v, def T) T {
 
 // WriteOptions are what a writer obeys.
 type WriteOptions struct {
+	Context context.Context // whose end ends what takes long; nil is none
+
 	Version string // of the format, where it has several; "" is the usual one
 	Table   *Table // the layout of formats that are tables; nil is the usual one
 

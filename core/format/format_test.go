@@ -21,8 +21,8 @@ import (
 	"gyrolith/core/nav"
 )
 
-func sniff(content string) (string, error) {
-	f, err := all.Formats.Sniff(format.FromBytes("x", []byte(content)))
+func sniff(t testing.TB, content string) (string, error) {
+	f, err := all.Formats.Sniff(format.FromBytes(t.Context(), "x", []byte(content)))
 	if err != nil {
 		return "", err
 	}
@@ -43,7 +43,7 @@ func TestSniff(t *testing.T) {
 		`{"type":"FeatureCollection","features":[]}`: "geojson", "\x1e{\"type\":\"Point\"}\n": "geojsonseq",
 		"PK\x03\x04 doc.kml": "kmz", "PK\x03\x04 list.csv": "zip",
 	} {
-		if got, err := sniff(content); got != want {
+		if got, err := sniff(t, content); got != want {
 			t.Errorf("%.30q: got %q (%v), want %q", content, got, err, want)
 		}
 	}
@@ -62,7 +62,7 @@ func TestForeignFiles(t *testing.T) {
 		"\x01\x02\x00\xff\xfe\xfd":  "binary file",
 		"<?xml version='1.0'?><gpx": "is cut off", "<a b=c>": "not in quotes",
 	} {
-		_, err := sniff(content)
+		_, err := sniff(t, content)
 		if err == nil || !strings.Contains(err.Error(), want) || !strings.HasPrefix(err.Error(), "x:") {
 			t.Errorf("%.30q: got %v, want %q", content, err, want)
 		}
@@ -127,7 +127,7 @@ func TestOpen(t *testing.T) {
 
 func TestLoad(t *testing.T) {
 	load := func(content, as string, salvage bool) (*format.Loaded, error) {
-		return all.Formats.Load(format.FromBytes("a.gpx", []byte(content)), as, salvage, &format.ReadOptions{})
+		return all.Formats.Load(format.FromBytes(t.Context(), "a.gpx", []byte(content)), as, salvage, &format.ReadOptions{})
 	}
 	cut := `<gpx><wpt lat="1" lon="2"/><wpt lat="3"`
 	if _, err := load(cut, "", false); err == nil || advice.Of(err).Code != advice.Salvage {
@@ -317,7 +317,7 @@ func TestEveryFormatBringsBack(t *testing.T) {
 			if _, err := f.Write(&out, d, &format.WriteOptions{}); err != nil {
 				t.Fatal(err)
 			}
-			in, err := all.Formats.Load(format.FromBytes("x", out.Bytes()), "", false, &format.ReadOptions{})
+			in, err := all.Formats.Load(format.FromBytes(t.Context(), "x", out.Bytes()), "", false, &format.ReadOptions{})
 			if err != nil || in.Format != f {
 				t.Fatalf("%s, seed %d: %v\n%s", f.Name, seed, err, out.String())
 			}

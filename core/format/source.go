@@ -25,10 +25,13 @@ type Source struct {
 	rest io.Reader
 	file *os.File
 	read atomic.Int64
-	ctx  context.Context // whose end ends the reading; nil is none
+	ctx  context.Context // whose end ends the reading
 
 	parts map[string][]byte // what is beside a source that is no file
 }
+
+// Context is that whose end ends the reading.
+func (s *Source) Context() context.Context { return s.ctx }
 
 // Done counts the bytes that were read so far; it may be asked while another goroutine reads.
 func (s *Source) Done() int64 { return s.read.Load() }
@@ -40,7 +43,7 @@ type counted struct {
 }
 
 func (c counted) Read(b []byte) (int, error) {
-	if c.s.ctx != nil && c.s.ctx.Err() != nil {
+	if c.s.ctx.Err() != nil {
 		return 0, c.s.ctx.Err()
 	}
 	n, err := c.Reader.Read(b)
@@ -134,9 +137,9 @@ func FromReader(ctx context.Context, path string, r io.Reader) (*Source, error) 
 	return s, nil
 }
 
-// FromBytes makes a source of data in memory.
-func FromBytes(path string, data []byte) *Source {
-	return &Source{Path: path, Head: data[:min(len(data), headBytes)], Size: int64(len(data)),
+// FromBytes makes a source of data in memory. Reading it ends with the context.
+func FromBytes(ctx context.Context, path string, data []byte) *Source {
+	return &Source{ctx: ctx, Path: path, Head: data[:min(len(data), headBytes)], Size: int64(len(data)),
 		rest: bytes.NewReader(data[min(len(data), headBytes):])}
 }
 
@@ -210,8 +213,8 @@ func (s *Source) Beside(ext string, limit int64) ([]byte, error) {
 }
 
 // WithParts makes a source of data in memory that has others beside it, by their extensions.
-func WithParts(path string, data []byte, parts map[string][]byte) *Source {
-	s := FromBytes(path, data)
+func WithParts(ctx context.Context, path string, data []byte, parts map[string][]byte) *Source {
+	s := FromBytes(ctx, path, data)
 	s.parts = parts
 	return s
 }

@@ -13,7 +13,7 @@ import (
 
 func ExampleLook() {
 	formats := format.Formats{gpx.Format}
-	in, err := formats.Load(format.FromBytes("walk.gpx", []byte(`<gpx><trk><name>Walk</name><trkseg>
+	in, err := formats.Load(format.FromBytes(context.Background(), "walk.gpx", []byte(`<gpx><trk><name>Walk</name><trkseg>
 		<trkpt lat="-47.6" lon="11.3"><time>2026-03-14T05:00:00Z</time></trkpt>
 		<trkpt lat="-47.6" lon="11.301"><time>2026-03-14T05:01:00Z</time></trkpt>
 		<trkpt lat="-47.6" lon="11.301"><time>2026-03-14T05:01:00Z</time></trkpt></trkseg></trk></gpx>`)),

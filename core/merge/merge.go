@@ -4,6 +4,7 @@
 package merge
 
 import (
+	"context"
 	"fmt"
 
 	"gyrolith/core/identity"
@@ -74,18 +75,21 @@ func (r *Report) Open() (n int) {
 }
 
 // Merge merges two versions; base is the one that both come from, nil where there is none. The versions stay as they
-// are. What describes the file is the first's; items that the second added stand behind those of the first.
-func Merge(base, first, second *nav.Dataset, opt Options) (*nav.Dataset, *Report) {
+// are. What describes the file is the first's; items that the second added stand behind those of the first. The error is
+// that of the context.
+func Merge(ctx context.Context, base, first, second *nav.Dataset, opt Options) (*nav.Dataset, *Report, error) {
 	m := &merging{opt: opt, report: &Report{Other: &nav.Dataset{}}, more: &nav.Dataset{}}
 	m.more.Meta.Attachments = second.Meta.Attachments
 	out := &nav.Dataset{Meta: first.Meta, Rejects: first.Rejects, Problems: first.Problems}
 	for _, kind := range nav.Kinds {
-		m.kind(out, base, first, second, kind)
+		if err := m.kind(ctx, out, base, first, second, kind); err != nil {
+			return nil, nil, err
+		}
 	}
 	if m.more.Counts() != [4]int{} {
 		out.Merge(m.more)
 	}
-	return out, m.report
+	return out, m.report, nil
 }
 
 // merging is a merge that is being made.
@@ -98,7 +102,7 @@ type merging struct {
 // versions are those of one item; nil where a side has none.
 type versions struct{ base, first, second *identity.Thing }
 
-func (m *merging) kind(out, base, first, second *nav.Dataset, kind nav.Kind) {
+func (m *merging) kind(ctx context.Context, out, base, first, second *nav.Dataset, kind nav.Kind) error {
 	a, b := identity.Things(first, kind), identity.Things(second, kind)
 	var c []identity.Thing
 	if base != nil {
@@ -113,6 +117,9 @@ func (m *merging) kind(out, base, first, second *nav.Dataset, kind nav.Kind) {
 		}
 	}
 	for i := range items {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
 		v := &items[i]
 		one := m.item(v, base != nil, missing)
 		switch {
@@ -123,6 +130,7 @@ func (m *merging) kind(out, base, first, second *nav.Dataset, kind nav.Kind) {
 			one.AddTo(out)
 		}
 	}
+	return nil
 }
 
 // match finds the versions of each item, in the order of the first list, then of what is in the base alone, and then of

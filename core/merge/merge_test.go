@@ -94,7 +94,7 @@ func TestThreeWay(t *testing.T) {
 		{name: "a renamed one", first: base, second: list(mark("A", -47), mark("Bad rock", -48, desc("b")), mark("C", -49)),
 			want: "A -47; Bad rock -48 b; C -49", said: "changed B name"},
 	} {
-		got, r := Merge(base, c.first, c.second, Options{Prefer: c.prefer, Within: 0.1})
+		got, r := merged(t, base, c.first, c.second, Options{Prefer: c.prefer, Within: 0.1})
 		if words(got) != c.want || told(r) != c.said || words(r.Other) != c.besides {
 			t.Errorf("%s: %s (%s; not taken: %s), want %s (%s; %s)", c.name, words(got), told(r), words(r.Other), c.want, c.said,
 				c.besides)
@@ -109,13 +109,13 @@ func TestThreeWay(t *testing.T) {
 func TestTwoWay(t *testing.T) {
 	first := list(mark("A", -47, field("depth", "4.50"), field("owner", "Ada")), mark("B", -48))
 	second := list(mark("A", -47, field("depth", "4.5"), field("berth", "7"), symbol("rock")), mark("C", -49))
-	got, r := Merge(nil, first, second, Options{})
+	got, r := merged(t, nil, first, second, Options{})
 	if w := words(got); w != "A -47 rock depth=4.50 owner=Ada berth=7; B -48; C -49" ||
 		len(r.Conflicts)+len(r.Removed) > 0 {
 		t.Errorf("%s: %+v", w, r)
 	}
 	// Ambiguous ones are kept, and told.
-	got, r = Merge(nil, list(mark("Rock", -47)), list(mark("Rock", -48), mark("Rock", -49)), Options{})
+	got, r = merged(t, nil, list(mark("Rock", -47)), list(mark("Rock", -48), mark("Rock", -49)), Options{})
 	if len(got.Waypoints) != 3 || len(r.Ambiguous) != 1 {
 		t.Errorf("%s: %+v", words(got), r.Ambiguous)
 	}
@@ -136,7 +136,7 @@ func TestNewer(t *testing.T) {
 			mark("A", -47, desc("new"), field("seen", "2026-03-02")), "new", 0},
 		{"no times", "", mark("A", -47, desc("one")), mark("A", -47, desc("two")), "one", 1},
 	} {
-		got, r := Merge(nil, list(c.a), list(c.b), Options{Prefer: Newer, NewerBy: c.by})
+		got, r := merged(t, nil, list(c.a), list(c.b), Options{Prefer: Newer, NewerBy: c.by})
 		if got.Waypoints[0].Desc != c.want || r.Open() != c.open {
 			t.Errorf("%s: %q, %d open", c.name, got.Waypoints[0].Desc, r.Open())
 		}
@@ -153,7 +153,7 @@ func TestLines(t *testing.T) {
 	first.Routes[0].Desc = "by night"
 	second.Routes[0].Points = append(second.Routes[0].Points, mark("c", -49))
 	second.Areas[0].Outline[2] = nav.At(3, 3)
-	got, r := Merge(base, first, second, Options{})
+	got, r := merged(t, base, first, second, Options{})
 	if len(got.Routes[0].Points) != 3 || got.Routes[0].Desc != "by night" || got.Areas[0].Outline[2].Lat != 3 ||
 		told(r) != "changed Closed line; changed Run description; changed Run line" {
 		t.Errorf("%+v: %s", got, told(r))
@@ -163,7 +163,7 @@ func TestLines(t *testing.T) {
 // What each side added by itself stays: marks of one name at two places, and recordings of one name.
 func TestOneNameIsNotOneThing(t *testing.T) {
 	for _, base := range []*nav.Dataset{nil, list(mark("Old", -46))} {
-		got, r := Merge(base, list(mark("Camp", -47, desc("east"))), list(mark("Camp", -48, desc("west"))), Options{})
+		got, r := merged(t, base, list(mark("Camp", -47, desc("east"))), list(mark("Camp", -48, desc("west"))), Options{})
 		n := 0
 		for _, w := range got.Waypoints {
 			if w.Name == "Camp" {
@@ -174,4 +174,14 @@ func TestOneNameIsNotOneThing(t *testing.T) {
 			t.Errorf("%s: %+v", words(got), r)
 		}
 	}
+}
+
+// merged merges without an end.
+func merged(t *testing.T, base, first, second *nav.Dataset, opt Options) (*nav.Dataset, *Report) {
+	t.Helper()
+	out, report, err := Merge(t.Context(), base, first, second, opt)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return out, report
 }

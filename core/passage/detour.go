@@ -2,6 +2,7 @@ package passage
 
 import (
 	"container/heap"
+	"context"
 	"errors"
 	"fmt"
 	"math"
@@ -40,7 +41,7 @@ type Moved struct {
 // joined to it (T. Lozano-Pérez and M. A. Wesley, Communications of the ACM 22(10), 1979). Hazards are brought in only
 // as the way comes too near to them: a shortest way around some of the hazards that keeps clear of all of them is the
 // shortest around all.
-func (s *Step) Detour(r *nav.Route) (*Way, error) {
+func (s *Step) Detour(ctx context.Context, r *nav.Route) (*Way, error) {
 	out := &Way{Route: nav.Route{Item: r.Item}}
 	if len(r.Points) < 2 {
 		return nil, errors.New("a route with fewer than two points has no legs")
@@ -52,7 +53,7 @@ func (s *Step) Detour(r *nav.Route) (*Way, error) {
 		leg := &plan.Legs[i]
 		out.Before += leg.Distance
 		to := *leg.To
-		via, err := s.around(leg, &from, &to, i+2 == len(r.Points), out)
+		via, err := s.around(ctx, leg, &from, &to, i+2 == len(r.Points), out)
 		if err != nil {
 			return nil, fmt.Errorf("leg %d, %s to %s: %w", i+1, label(leg.From, i+1), label(leg.To, i+2), err)
 		}
@@ -96,10 +97,13 @@ func label(w *nav.Waypoint, n int) string {
 }
 
 // around finds the way of one leg, and moves its end where that must be.
-func (s *Step) around(leg *Leg, from, to *nav.Waypoint, final bool, out *Way) ([]nav.Point, error) {
+func (s *Step) around(ctx context.Context, leg *Leg, from, to *nav.Waypoint, final bool, out *Way) ([]nav.Point, error) {
 	clear := max(s.Clear, leastClear)
 	margin := clear*1e-3 + 0.05 // for what the plane and the rounding of positions cost
 	for range 4 {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
 		f := newField(s, leg, from, clear+margin)
 		if k := f.blocked(f.start); k >= 0 {
 			return nil, fmt.Errorf("it begins %s", s.tooNear(k, f, f.start))
@@ -121,7 +125,7 @@ func (s *Step) around(leg *Leg, from, to *nav.Waypoint, final bool, out *Way) ([
 			end = f.xy(to.Lat, to.Lon)
 		}
 		f.end = end
-		via, err := f.search()
+		via, err := f.search(ctx)
 		if err != nil {
 			return nil, err
 		}
@@ -354,8 +358,11 @@ func (f *field) activate(i int) {
 const mostRounds = 400
 
 // search finds the way from start to end, without either.
-func (f *field) search() ([]nav.Point, error) {
+func (f *field) search(ctx context.Context) ([]nav.Point, error) {
 	for range mostRounds {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
 		way, ok := f.shortest()
 		if !ok {
 			if f.widen() {

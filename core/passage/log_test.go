@@ -111,7 +111,7 @@ func TestHazardAreas(t *testing.T) {
 			table.Legs[0].Nearest.Distance != 0 {
 			t.Errorf("across, clearance %v: %+v", clear, f)
 		}
-		way, err := s.Detour(across)
+		way, err := s.Detour(t.Context(), across)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -50,7 +50,7 @@ func TestAcrossTheAntimeridian(t *testing.T) {
 	if len(table.Findings) != 1 || math.Abs(table.Findings[0].Near.Distance-54) > 2 || table.Legs[0].Distance > 8000 {
 		t.Errorf("%+v", table.Findings)
 	}
-	way, err := s.Detour(r)
+	way, err := s.Detour(t.Context(), r)
 	if err != nil || len(s.Plan(&way.Route).Findings) != 0 || way.After > way.Before*1.02 {
 		t.Errorf("%+v %v", way, err)
 	}
@@ -64,7 +64,7 @@ func TestDetourThroughAGap(t *testing.T) {
 	}}
 	r := route(at(0, 0), at(5000, 0))
 	s := &Step{On: today, Clear: 100, Dangers: NewDangers(hazards, nil, nil)}
-	way, err := s.Detour(r)
+	way, err := s.Detour(t.Context(), r)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -76,7 +76,7 @@ func TestDetourThroughAGap(t *testing.T) {
 		t.Errorf("%.0f m, %.0f m would do", way.After, shortest)
 	}
 	s.Clear = 160 // the gap is too narrow, and the way around is long
-	if way, err = s.Detour(r); err != nil || way.After < 18000 {
+	if way, err = s.Detour(t.Context(), r); err != nil || way.After < 18000 {
 		t.Errorf("%+v %v", way, err)
 	}
 }
@@ -92,7 +92,7 @@ func TestDetourInTheAir(t *testing.T) {
 		a := square("Nesting", 2500, 0, 300, nav.Field{Key: nav.FieldCeiling, Value: ceiling})
 		s := &Step{On: today, Clear: 50, KeepOut: choice, Dangers: NewDangers(&nav.Dataset{Areas: []nav.Area{a}}, nil,
 			choice)}
-		return s.Detour(r)
+		return s.Detour(t.Context(), r)
 	}
 	below, err := plan(200, "500m")
 	if err != nil || below.Added == 0 {
@@ -114,17 +114,17 @@ func TestDetourInTheAir(t *testing.T) {
 func TestDetourOfNothing(t *testing.T) {
 	s := &Step{On: today, Clear: 50,
 		Dangers: NewDangers(&nav.Dataset{Waypoints: []nav.Waypoint{wpt("Far", at(0, 9000))}}, nil, nil)}
-	way, err := s.Detour(route(at(0, 0), at(5000, 0)))
+	way, err := s.Detour(t.Context(), route(at(0, 0), at(5000, 0)))
 	if err != nil || way.Added != 0 || len(way.Moved) != 0 || len(way.Route.Points) != 2 || way.Route.Name != "R" {
 		t.Errorf("%+v %v", way, err)
 	}
-	if _, err := s.Detour(route(at(0, 0))); err == nil || !strings.Contains(err.Error(), "no legs") {
+	if _, err := s.Detour(t.Context(), route(at(0, 0))); err == nil || !strings.Contains(err.Error(), "no legs") {
 		t.Errorf("%v", err)
 	}
 	inside := keepOut(t, "areas")
 	s = &Step{On: today, KeepOut: inside,
 		Dangers: NewDangers(&nav.Dataset{Areas: []nav.Area{square("Nesting", 0, 0, 500)}}, nil, inside)}
-	if _, err := s.Detour(route(at(0, 0), at(5000, 0))); err == nil ||
+	if _, err := s.Detour(t.Context(), route(at(0, 0), at(5000, 0))); err == nil ||
 		!strings.Contains(err.Error(), "begins inside Nesting") {
 		t.Errorf("%v", err)
 	}
@@ -239,7 +239,7 @@ func TestDetourWithoutShortLegs(t *testing.T) {
 	s := &Step{On: today, KeepOut: choice, Dangers: NewDangers(&nav.Dataset{Areas: []nav.Area{a}}, nil, choice)}
 	for _, clear := range []float64{0, 20, 400} {
 		s.Clear = clear
-		way, err := s.Detour(route(at(0, 10), at(5000, -10)))
+		way, err := s.Detour(t.Context(), route(at(0, 10), at(5000, -10)))
 		if err != nil || way.Added == 0 {
 			t.Fatalf("%+v %v", way, err)
 		}

@@ -240,7 +240,7 @@ func TestDetourIsNearTheShortest(t *testing.T) {
 		r := route(at(-c.half, 0), at(c.half, 0))
 		s := &Step{On: today, Clear: c.clear,
 			Dangers: NewDangers(&nav.Dataset{Waypoints: []nav.Waypoint{wpt("Rock", at(0, 1))}}, nil, nil)}
-		way, err := s.Detour(r)
+		way, err := s.Detour(t.Context(), r)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -255,7 +255,7 @@ func TestDetourIsNearTheShortest(t *testing.T) {
 	r := route(at(-1000, 0), at(1000, 0))
 	s := &Step{On: today, Clear: 10, KeepOut: keepOut(t, "areas"),
 		Dangers: NewDangers(&nav.Dataset{Areas: []nav.Area{square("Nesting", 0, 100, 300)}}, nil, keepOut(t, "areas"))}
-	way, err := s.Detour(r)
+	way, err := s.Detour(t.Context(), r)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -278,7 +278,7 @@ func TestDetourAmongMany(t *testing.T) {
 	}
 	r := route(at(-200, 0), at(5000, 700), at(10000, -700), at(20200, 0))
 	s := &Step{On: today, Clear: 120, Dangers: NewDangers(hazards, nil, nil)}
-	way, err := s.Detour(r)
+	way, err := s.Detour(t.Context(), r)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -318,7 +318,7 @@ func TestDetourThatIsNone(t *testing.T) {
 		"end":   {&nav.Dataset{Waypoints: []nav.Waypoint{wpt("Rock", at(5000, 40))}}, "ends 40 m from Rock"},
 	} {
 		s := &Step{On: today, Clear: 60, Dangers: NewDangers(c.hazards, nil, nil)}
-		if _, err := s.Detour(r); err == nil || !strings.Contains(err.Error(), c.says) {
+		if _, err := s.Detour(t.Context(), r); err == nil || !strings.Contains(err.Error(), c.says) {
 			t.Errorf("%s: %v", name, err)
 		}
 	}
@@ -326,7 +326,7 @@ func TestDetourThatIsNone(t *testing.T) {
 	three := route(at(0, 0), at(2500, 0), at(5000, 0))
 	s := &Step{On: today, Clear: 60,
 		Dangers: NewDangers(&nav.Dataset{Waypoints: []nav.Waypoint{wpt("Rock", at(2500, 20))}}, nil, nil)}
-	way, err := s.Detour(three)
+	way, err := s.Detour(t.Context(), three)
 	if err != nil || len(way.Moved) != 1 || way.Moved[0].Name != "B" || math.Abs(way.Moved[0].Distance-40) > 1 {
 		t.Errorf("%+v %v", way, err)
 	}
@@ -354,7 +354,7 @@ func BenchmarkFindings(b *testing.B) {
 	})
 	b.Run("detour", func(b *testing.B) {
 		for b.Loop() {
-			if _, err := s.Detour(r); err != nil {
+			if _, err := s.Detour(b.Context(), r); err != nil {
 				b.Fatal(err)
 			}
 		}

@@ -45,11 +45,13 @@ type TakenName struct {
 }
 
 // Fit adapts data to what a unit takes. It is the one place that decides what changes; the data stay as they
-// are, the result is a copy.
-func Fit(d *nav.Dataset, p *Profile) *Fitted { return FitBeside(d, p, nil) }
+// are, the result is a copy. The error is that of the context.
+func Fit(ctx context.Context, d *nav.Dataset, p *Profile) (*Fitted, error) {
+	return FitBeside(ctx, d, p, nil)
+}
 
 // FitBeside adapts data to what a unit takes beside what it shows already; nil is nothing.
-func FitBeside(d *nav.Dataset, p *Profile, there *There) *Fitted {
+func FitBeside(ctx context.Context, d *nav.Dataset, p *Profile, there *There) (*Fitted, error) {
 	if there == nil {
 		there = &There{}
 	}
@@ -69,7 +71,9 @@ func FitBeside(d *nav.Dataset, p *Profile, there *There) *Fitted {
 	}
 	f.attached(p)
 	f.drop(p)
-	f.recast(p)
+	if err := f.recast(ctx, p); err != nil {
+		return nil, err
+	}
 	f.holes(p)
 	f.segments(p)
 	f.points(p)
@@ -77,7 +81,7 @@ func FitBeside(d *nav.Dataset, p *Profile, there *There) *Fitted {
 	f.dress(p)
 	f.strip(p)
 	f.name(p)
-	return f
+	return f, ctx.Err()
 }
 
 // attached leaves out the files that came with the data, and what only their format understands.
@@ -115,7 +119,7 @@ func (f *Fitted) drop(p *Profile) {
 
 // recast turns kinds that the unit does not take into those that it wants them as, and leaves out those that it takes
 // in no form.
-func (f *Fitted) recast(p *Profile) {
+func (f *Fitted) recast(ctx context.Context, p *Profile) error {
 	d := f.Data
 	step := recast.Step{}
 	for _, kind := range nav.Kinds {
@@ -134,11 +138,11 @@ func (f *Fitted) recast(p *Profile) {
 		}
 	}
 	if step.To == [4]*nav.Kind{} {
-		return
+		return nil
 	}
-	ledger, err := step.Recast(context.Background(), d)
+	ledger, err := step.Recast(ctx, d)
 	if err != nil {
-		return // there was nothing to turn
+		return ctx.Err() // or else there was nothing to turn
 	}
 	for _, e := range ledger {
 		if e.What == "kind" {
@@ -152,6 +156,7 @@ func (f *Fitted) recast(p *Profile) {
 	}
 	// What could not be turned, such as a line that does not close, is told above, and is not for this unit.
 	f.clear(func(kind nav.Kind) bool { return step.To[kind] != nil })
+	return nil
 }
 
 // clear takes away all items of some kinds.

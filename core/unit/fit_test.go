@@ -24,13 +24,13 @@ func find(t testing.TB, name string) *Profile {
 }
 
 func TestFittingDetails(t *testing.T) {
-	keel := Fit(seasontest.Season(), find(t, "keel"))
+	keel := fitted(t, seasontest.Season(), find(t, "keel"))
 	w := keel.Data.Waypoints
 	if w[0].Name == w[1].Name || w[0].Style.Symbol != "awash" || w[0].Style.Colour != nav.RGB(0xd0, 0x1c, 0x1c) ||
 		w[2].Name != "Ostre Bae" {
 		t.Errorf("%+v", w[:3])
 	}
-	vane := Fit(seasontest.Season(), find(t, "vane"))
+	vane := fitted(t, seasontest.Season(), find(t, "vane"))
 	names := map[string]bool{}
 	for _, x := range vane.Data.Waypoints {
 		if len(x.Name) > 5 || names[x.Name] || strings.ToUpper(x.Name) != x.Name || strings.Contains(x.Name, " ") {
@@ -47,7 +47,7 @@ func TestFittingDetails(t *testing.T) {
 		vane.Data.Areas[0].Name != "Nesting, Cairn Hill west" {
 		t.Errorf("%v", vane.Data.Counts())
 	}
-	if d := seasontest.Season(); len(Fit(d, find(t, "vane")).Data.Areas[0].Holes) != 0 && len(d.Areas[0].Holes) != 1 {
+	if d := seasontest.Season(); len(fitted(t, d, find(t, "vane")).Data.Areas[0].Holes) != 0 && len(d.Areas[0].Holes) != 1 {
 		t.Error("the data were changed, not a copy")
 	}
 }
@@ -61,7 +61,7 @@ func TestLimitsOfLines(t *testing.T) {
 	}
 	two := seasontest.Line("Two", 10)
 	two.Segments = append(two.Segments, seasontest.Line("", 10).Segments...)
-	f := Fit(&nav.Dataset{Tracks: []nav.Track{two, long}}, &p)
+	f := fitted(t, &nav.Dataset{Tracks: []nav.Track{two, long}}, &p)
 	what := map[string]string{}
 	for _, e := range f.Ledger {
 		what[string(e.What)] = e.New + e.Why
@@ -82,7 +82,7 @@ func TestLimitsOfLines(t *testing.T) {
 		}
 		d.Waypoints = append(d.Waypoints, w)
 	}
-	if w := Fit(d, &p).Data.Waypoints; len(w) != 2 || w[0].Name != "W1" || w[1].Name != "W3" {
+	if w := fitted(t, d, &p).Data.Waypoints; len(w) != 2 || w[0].Name != "W1" || w[1].Name != "W3" {
 		t.Errorf("the newest are %+v", w)
 	}
 }
@@ -185,4 +185,14 @@ func put(t *testing.T, root, name, text string) {
 	if err := os.WriteFile(path, []byte(text), 0o666); err != nil {
 		t.Fatal(err)
 	}
+}
+
+// fitted fits without an end.
+func fitted(t testing.TB, d *nav.Dataset, p *Profile) *Fitted {
+	t.Helper()
+	f, err := Fit(t.Context(), d, p)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return f
 }

@@ -110,11 +110,15 @@ func TestNamesLast(t *testing.T) {
 		d.Waypoints = d.Waypoints[:last]
 		there := &There{Given: map[string][]string{}}
 		was := map[string]string{}
-		for _, w := range Fit(d, p).Data.Waypoints {
+		for _, w := range fitted(t, d, p).Data.Waypoints {
 			there.Given[w.ID], was[w.ID] = []string{w.Name}, w.Name
 		}
 		slices.Reverse(whole.Waypoints)
-		for _, w := range FitBeside(&whole, p, there).Data.Waypoints {
+		beside, err := FitBeside(t.Context(), &whole, p, there)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, w := range beside.Data.Waypoints {
 			if old, had := was[w.ID]; had && w.Name != old {
 				t.Fatalf("%q was %q and is %q, since one was added", list, old, w.Name)
 			} else if !had && slices.Contains(slices.Collect(func(yield func(string) bool) {

@@ -94,7 +94,7 @@ func TestSplit(t *testing.T) {
 		r.Points = append(r.Points, w)
 	}
 	d.Routes = []nav.Route{r}
-	f := Fit(d, ridge(t))
+	f := fitted(t, d, ridge(t))
 	covered := map[float64]bool{}
 	for _, part := range f.Data.Tracks {
 		if part.Len() > 10000 {
@@ -127,7 +127,7 @@ func TestLimit(t *testing.T) {
 		w.Name = fmt.Sprint("W", i)
 		d.Waypoints = append(d.Waypoints, w)
 	}
-	f := Fit(d, ridge(t))
+	f := fitted(t, d, ridge(t))
 	if len(f.Data.Waypoints) != 2000 || f.Data.Waypoints[1999].Name != "W1999" || f.Ledger.Losses() != 3 ||
 		f.Ledger[0].Name != "W2000" {
 		t.Errorf("%d waypoints, ledger %+v", len(f.Data.Waypoints), f.Ledger)
@@ -155,7 +155,7 @@ func FuzzProfile(f *testing.F) {
 		if err != nil {
 			return
 		}
-		Fit(&nav.Dataset{Waypoints: []nav.Waypoint{{Point: nav.At(1, 2)}},
+		fitted(t, &nav.Dataset{Waypoints: []nav.Waypoint{{Point: nav.At(1, 2)}},
 			Areas: []nav.Area{{Outline: []nav.Point{nav.At(1, 2)}}}}, p)
 	})
 }

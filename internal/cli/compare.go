@@ -62,7 +62,10 @@ func (j *job) runCompare(ctx context.Context, paths []string, opt compare.Option
 	if err != nil {
 		return err
 	}
-	result := compare.Compare(inputs[0].Data, inputs[1].Data, opt)
+	result, err := compare.Compare(ctx, inputs[0].Data, inputs[1].Data, opt)
+	if err != nil {
+		return err
+	}
 	switch {
 	case j.json:
 		if result.Differences == nil {

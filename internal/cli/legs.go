@@ -254,7 +254,7 @@ func (l *legsJob) writeDetour(ctx context.Context, data *nav.Dataset) error {
 	ledger := nav.Ledger{}
 	for i := range data.Routes {
 		r := &data.Routes[i]
-		way, err := l.step.Detour(r)
+		way, err := l.step.Detour(ctx, r)
 		if err != nil {
 			return fmt.Errorf("route %q: no detour: %w", r.Name, err)
 		}

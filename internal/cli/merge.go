@@ -203,7 +203,10 @@ func (m *mergeJob) merged(ctx context.Context, args []string) (*nav.Dataset, []*
 	}
 	var reports []*merge.Report
 	for _, in := range inputs[1:len(args)] {
-		out, report := merge.Merge(base, first, in.Data, m.opt)
+		out, report, err := merge.Merge(ctx, base, first, in.Data, m.opt)
+		if err != nil {
+			return nil, nil, err
+		}
 		first, reports = out, append(reports, report)
 	}
 	return first, reports, nil
@@ -259,7 +262,10 @@ func (m *mergeJob) withCard(ctx context.Context, office *nav.Dataset) (*nav.Data
 	}
 	opt := m.opt
 	opt.Within = max(opt.Within, profile.Margin())
-	out, report := merge.Merge(back.Base, back.Office, back.Card, opt)
+	out, report, err := merge.Merge(ctx, back.Base, back.Office, back.Card, opt)
+	if err != nil {
+		return nil, nil, err
+	}
 	back.Settle(out)
 	if !m.dryRun {
 		err = back.Settled(keep, func(kind, name string) bool {

@@ -69,7 +69,10 @@ func (s *sendJob) run(ctx context.Context, l *commandLine) error {
 		if err != nil {
 			return err
 		}
-		fitted := unit.Fit(data, p)
+		fitted, err := unit.Fit(ctx, data, p)
+		if err != nil {
+			return err
+		}
 		data, ledger = fitted.Data, fitted.Ledger
 	}
 	groups, lost := talker.Encode(data)

@@ -214,7 +214,7 @@ func (s *stowJob) run(ctx context.Context, l *commandLine) error {
 		return strictError("%s would not show all of this, refused by --strict; nothing was written", profile.Name)
 	}
 	if s.strict {
-		proof, err := plan.ProveOn(s.unit.card)
+		proof, err := plan.ProveOn(ctx, s.unit.card)
 		if err != nil {
 			return err
 		}

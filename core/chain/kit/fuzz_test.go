@@ -70,7 +70,7 @@ func FuzzVerbs(f *testing.F) {
 		defer cancel()
 		read := func() *format.Loaded {
 			opt := tools.NewReading().Options
-			in, err := tools.Formats.Load(format.FromBytes("x", raw), "", true, &opt)
+			in, err := tools.Formats.Load(format.FromBytes(t.Context(), "x", raw), "", true, &opt)
 			if err != nil || in.Data.Points() > mostFuzzed {
 				return nil
 			}
@@ -83,8 +83,8 @@ func FuzzVerbs(f *testing.F) {
 		if _, err := inspect.Look(t.Context(), in, now, motion.Limits{}); err != nil {
 			t.Error(err)
 		}
-		compare.Compare(in.Data, read().Data, compare.Options{})
-		merge.Merge(nil, in.Data, read().Data, merge.Options{})
+		compare.Compare(t.Context(), in.Data, read().Data, compare.Options{})
+		merge.Merge(t.Context(), nil, in.Data, read().Data, merge.Options{})
 		if _, err := (&tally.Step{}).Of(ctx, read().Data, "x", ""); err != nil {
 			t.Log(err)
 		}

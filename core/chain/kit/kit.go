@@ -117,11 +117,14 @@ func (f *fitting) Files() []string {
 	return f.profile.Files()
 }
 
-func (f *fitting) Apply(_ context.Context, d *nav.Dataset) (*nav.Report, error) {
+func (f *fitting) Apply(ctx context.Context, d *nav.Dataset) (*nav.Report, error) {
 	if f.profile == nil {
 		return &nav.Report{}, nil
 	}
-	fitted := unit.Fit(d, f.profile)
+	fitted, err := unit.Fit(ctx, d, f.profile)
+	if err != nil {
+		return nil, err
+	}
 	*d = *fitted.Data
 	return &nav.Report{Ledger: fitted.Ledger}, nil
 }

@@ -90,7 +90,7 @@ func (s *stowing) Write(ctx context.Context, w *chain.Work, name string, sink ex
 	if err != nil {
 		return nil, err
 	}
-	proof, err := plan.Prove()
+	proof, err := plan.Prove(ctx)
 	if err != nil {
 		return nil, err
 	}

@@ -52,7 +52,7 @@ func TestFlippedBits(t *testing.T) {
 			c.end = len(c.raw)
 		}
 		read := func(raw []byte) (*nav.Dataset, error) {
-			in, err := all.Formats.Load(format.FromBytes(c.name, raw), "", false, &format.ReadOptions{})
+			in, err := all.Formats.Load(format.FromBytes(t.Context(), c.name, raw), "", false, &format.ReadOptions{})
 			if err != nil {
 				return nil, err
 			}

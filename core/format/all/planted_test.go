@@ -96,7 +96,7 @@ func (v *variant) words(t *testing.T, text []byte) []string {
 
 // again reads a document and writes it again. It says no where that is refused.
 func (v *variant) again(t *testing.T, text []byte) (said []string, out []byte, ok bool) {
-	d, err := v.Read(format.FromBytes("a"+v.Extensions[0], text), &format.ReadOptions{})
+	d, err := v.Read(format.FromBytes(t.Context(), "a"+v.Extensions[0], text), &format.ReadOptions{})
 	if err != nil {
 		return nil, nil, false
 	}

@@ -75,7 +75,7 @@ func (v *variant) through(t testing.TB, d *nav.Dataset) (*nav.Dataset, nav.Ledge
 	if err := wellFormed(out.Bytes()); err != nil {
 		t.Fatalf("%v: %v\n%.2000s", v, err, out.Bytes())
 	}
-	back, err := v.Read(format.FromBytes("a"+v.Extensions[0], out.Bytes()), &format.ReadOptions{})
+	back, err := v.Read(format.FromBytes(t.Context(), "a"+v.Extensions[0], out.Bytes()), &format.ReadOptions{})
 	if err != nil {
 		t.Fatalf("%v can't be read again: %v\n%.2000s", v, err, out.Bytes())
 	}
@@ -106,7 +106,7 @@ func (v *variant) throughSet(t testing.TB, d *nav.Dataset) (*nav.Dataset, nav.Le
 			continue
 		}
 		main := files[stem][v.Extensions[0]]
-		back, err := v.Read(format.WithParts("a"+stem+v.Extensions[0], main, files[stem]), &format.ReadOptions{})
+		back, err := v.Read(format.WithParts(t.Context(), "a"+stem+v.Extensions[0], main, files[stem]), &format.ReadOptions{})
 		if err != nil {
 			t.Fatalf("%v can't be read again: %v", v, err)
 		}

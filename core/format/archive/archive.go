@@ -56,7 +56,7 @@ func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		if err != nil {
 			return nil, src.FaultOf(err)
 		}
-		return Among.ByName("kmz").Read(format.FromBytes(src.Path, whole), opt)
+		return Among.ByName("kmz").Read(format.FromBytes(src.Context(), src.Path, whole), opt)
 	}
 	r := &reader{src: src, opt: opt, limits: unpack.NewLimits(src, opt), members: map[string]*zip.File{},
 		data: &nav.Dataset{}}
@@ -120,7 +120,7 @@ func (r *reader) member(f *zip.File) error {
 			}
 		}
 	}
-	in := format.WithParts(r.src.Path+":"+f.Name, content, parts)
+	in := format.WithParts(r.src.Context(), r.src.Path+":"+f.Name, content, parts)
 	x, err := Among.Sniff(in)
 	if err != nil || x.Name == formatName {
 		r.passed = append(r.passed, f.Name)
@@ -153,7 +153,7 @@ func (r *reader) isData(f *zip.File) bool {
 	if err != nil {
 		return true
 	}
-	x, err := Among.Sniff(format.WithParts(r.src.Path+":"+f.Name, begin, nil))
+	x, err := Among.Sniff(format.WithParts(r.src.Context(), r.src.Path+":"+f.Name, begin, nil))
 	return err == nil && x.Name != formatName
 }
 

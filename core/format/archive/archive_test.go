@@ -45,8 +45,8 @@ func shapes(t testing.TB, name string) map[string]string {
 	return out
 }
 
-func load(raw []byte, opt *format.ReadOptions) (*format.Loaded, error) {
-	return all.Formats.Load(format.FromBytes("mail.zip", raw), "", false, opt)
+func load(t testing.TB, raw []byte, opt *format.ReadOptions) (*format.Loaded, error) {
+	return all.Formats.Load(format.FromBytes(t.Context(), "mail.zip", raw), "", false, opt)
 }
 
 // An archive as it comes by mail: two shapefiles in folders, a table, a note, and what systems leave behind.
@@ -57,7 +57,7 @@ func TestMailedArchive(t *testing.T) {
 		[2]string{"survey/wells.prj", a[".prj"]}, [2]string{"survey/old/springs.shp", b[".shp"]},
 		[2]string{"survey/old/springs.dbf", b[".dbf"]}, [2]string{"__MACOSX/survey/._wells.shp", "\x00"},
 		[2]string{"list.csv", "name,lat,lon\nHut,-47.5,11.2\n"})
-	in, err := load(raw, &format.ReadOptions{})
+	in, err := load(t, raw, &format.ReadOptions{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -85,7 +85,7 @@ func TestRefusedArchives(t *testing.T) {
 		"more than the limit":            {bomb, format.ReadOptions{MaxUnpacked: 1 << 20}},
 		"damaged or cut off":             {good[:len(good)-30], format.ReadOptions{}},
 	} {
-		if _, err := load(c.raw, &c.opt); err == nil || !strings.Contains(err.Error(), want) {
+		if _, err := load(t, c.raw, &c.opt); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("%v, want %q", err, want)
 		}
 	}
@@ -94,7 +94,7 @@ func TestRefusedArchives(t *testing.T) {
 func FuzzArchive(f *testing.F) {
 	f.Add(packed(f, [2]string{"list.csv", "name,lat,lon\nHut,-47.5,11.2\n"}))
 	f.Fuzz(func(t *testing.T, raw []byte) {
-		in, err := load(raw, &format.ReadOptions{MaxUnpacked: 1 << 20})
+		in, err := load(t, raw, &format.ReadOptions{MaxUnpacked: 1 << 20})
 		if err != nil {
 			return
 		}

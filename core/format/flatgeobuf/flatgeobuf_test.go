@@ -50,7 +50,7 @@ func encode(t testing.TB, d *nav.Dataset, opt *format.WriteOptions) []byte {
 
 func load(t testing.TB, b []byte) *nav.Dataset {
 	t.Helper()
-	d, err := read(format.FromBytes("x.fgb", b), &format.ReadOptions{})
+	d, err := read(format.FromBytes(t.Context(), "x.fgb", b), &format.ReadOptions{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -257,7 +257,7 @@ func TestSystemsAndHeights(t *testing.T) {
 	if got := fmt.Sprintf("%.5f %.5f", p.Lat, p.Lon); got != "-47.50000 11.25000" {
 		t.Error(got)
 	}
-	_, err := read(format.FromBytes("x.fgb", foreign(99999, at)), &format.ReadOptions{})
+	_, err := read(format.FromBytes(t.Context(), "x.fgb", foreign(99999, at)), &format.ReadOptions{})
 	if err == nil || !strings.Contains(err.Error(), "system 99999") {
 		t.Error(err)
 	}
@@ -267,7 +267,7 @@ func TestSystemsAndHeights(t *testing.T) {
 func TestCut(t *testing.T) {
 	b := encode(t, stroll(20), &format.WriteOptions{})
 	for _, n := range []int{5, 30, 900, len(b) - 300, len(b) - 1} {
-		d, err := read(format.FromBytes("x.fgb", b[:n]), &format.ReadOptions{})
+		d, err := read(format.FromBytes(t.Context(), "x.fgb", b[:n]), &format.ReadOptions{})
 		if e, ok := errors.AsType[*format.Error](err); !ok || !e.Cut {
 			t.Errorf("%d: %v", n, err)
 		}
@@ -278,7 +278,7 @@ func TestCut(t *testing.T) {
 	whole := bytes.Clone(b)
 	for i := range b { // no byte that is wrong brings it down
 		whole[i] ^= 0xff
-		read(format.FromBytes("x.fgb", whole), &format.ReadOptions{})
+		read(format.FromBytes(t.Context(), "x.fgb", whole), &format.ReadOptions{})
 		whole[i] = b[i]
 	}
 }
@@ -290,7 +290,7 @@ func FuzzRead(f *testing.F) {
 	}))
 
 	f.Fuzz(func(t *testing.T, b []byte) {
-		if d, err := read(format.FromBytes("x.fgb", b), &format.ReadOptions{}); err == nil {
+		if d, err := read(format.FromBytes(t.Context(), "x.fgb", b), &format.ReadOptions{}); err == nil {
 			write(&bytes.Buffer{}, d, &format.WriteOptions{})
 		}
 		path := filepath.Join(t.TempDir(), "x.fgb")

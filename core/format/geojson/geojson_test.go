@@ -20,7 +20,7 @@ type writing func(io.Writer, *nav.Dataset, *format.WriteOptions) (*format.Writte
 
 func load(t testing.TB, r reading, doc string) *nav.Dataset {
 	t.Helper()
-	d, err := r(format.FromBytes("test.geojson", []byte(doc)), &format.ReadOptions{})
+	d, err := r(format.FromBytes(t.Context(), "test.geojson", []byte(doc)), &format.ReadOptions{})
 	if err != nil {
 		t.Fatalf("%.80q: %v", doc, err)
 	}
@@ -200,7 +200,7 @@ func TestSequence(t *testing.T) {
 			t.Errorf("%.30q: %d points, rejects %+v", c.text, d.Points(), d.Rejects)
 		}
 	}
-	_, err := readSeq(format.FromBytes("a", []byte("\x1e"+a+"\n\x1e"+b[:50])), &format.ReadOptions{})
+	_, err := readSeq(format.FromBytes(t.Context(), "a", []byte("\x1e"+a+"\n\x1e"+b[:50])), &format.ReadOptions{})
 	var where *format.Error
 	if !errors.As(err, &where) || !where.Cut || where.Line != 2 {
 		t.Errorf("a cut sequence: %v", err)
@@ -220,7 +220,7 @@ func TestFaults(t *testing.T) {
 		{`{"a":1}`, `an object without a "type"`},
 		{`{"type":"Point","coordinates":[1,2]}{"type":"Point","coordinates":[1,2]}`, "a second object follows"},
 	} {
-		_, err := read(format.FromBytes("test.geojson", []byte(c.doc)), &format.ReadOptions{})
+		_, err := read(format.FromBytes(t.Context(), "test.geojson", []byte(c.doc)), &format.ReadOptions{})
 		if err == nil || !strings.Contains(err.Error(), c.want) {
 			t.Errorf("%.60q: %v, want %q", c.doc, err, c.want)
 		}
@@ -264,7 +264,7 @@ func TestFurtherPositions(t *testing.T) {
 		`[[[[[2,2]]]]]`:     "nested too deeply",
 		`{"lon":2,"lat":2}`: "numbers and lists are mixed",
 	} {
-		d, err := read(format.FromBytes("x", []byte(line(positions))), &format.ReadOptions{})
+		d, err := read(format.FromBytes(t.Context(), "x", []byte(line(positions))), &format.ReadOptions{})
 		if err != nil {
 			if !strings.Contains(err.Error(), want) {
 				t.Errorf("%s: %v", positions, err)
@@ -360,7 +360,7 @@ func TestUnreadableTimes(t *testing.T) {
 // Of a file that is cut off, the features before the cut can be had, and of a line its points.
 func TestSalvage(t *testing.T) {
 	for n := 60; n < len(layer)-4; n += 7 {
-		d, err := read(format.FromBytes("cut", []byte(layer[:n])), &format.ReadOptions{})
+		d, err := read(format.FromBytes(t.Context(), "cut", []byte(layer[:n])), &format.ReadOptions{})
 		var where *format.Error
 		if !errors.As(err, &where) || !where.Cut || where.Line == 0 {
 			t.Fatalf("cut at %d: %v", n, err)
@@ -369,7 +369,7 @@ func TestSalvage(t *testing.T) {
 			t.Errorf("cut at %d: the first feature is gone", n)
 		}
 	}
-	d, _ := read(format.FromBytes("cut",
+	d, _ := read(format.FromBytes(t.Context(), "cut",
 		[]byte(`{"type":"Feature","geometry":{"type":"LineString","coordinates":[[1,1],[2,2],[3,`)), &format.ReadOptions{})
 	if d.Points() != 2 {
 		t.Errorf("%d points of the cut line", d.Points())
@@ -391,7 +391,7 @@ func fuzz(f *testing.F, x *format.Format) {
 	f.Add([]byte(`{"type":"Feature","gyrolith":{"kind":"route","points":[{"name":"a"}],"times":[null]},` +
 		`"geometry":{"type":"LineString","coordinates":[[1,2],[3,4]]}}`))
 	f.Fuzz(func(t *testing.T, data []byte) {
-		d, err := x.Read(format.FromBytes("fuzz", data), &format.ReadOptions{})
+		d, err := x.Read(format.FromBytes(t.Context(), "fuzz", data), &format.ReadOptions{})
 		if err != nil {
 			return
 		}
@@ -419,7 +419,7 @@ func FuzzReadSeq(f *testing.F) { fuzz(f, FormatSeq) }
 
 // A member that stands twice is not chosen from in silence.
 func TestTwice(t *testing.T) {
-	d, err := Format.Read(format.FromBytes("x", []byte(`{"type":"Feature","properties":{"name":"a","name":"b",
+	d, err := Format.Read(format.FromBytes(t.Context(), "x", []byte(`{"type":"Feature","properties":{"name":"a","name":"b",
 		"time":"2026-03-14T05:00:00Z","time":"2026-03-15"},"geometry":{"type":"Point","coordinates":[11,-47]}}`)),
 		&format.ReadOptions{})
 	if err != nil {
@@ -430,7 +430,7 @@ func TestTwice(t *testing.T) {
 		w.Fields[0].Value != "b" || w.Fields[1].Value != "2026-03-15" {
 		t.Errorf("%+v", w)
 	}
-	_, err = Format.Read(format.FromBytes("x", []byte(`{"type":"LineString","coordinates":[[[0,0],[0]],[[0,0]]],
+	_, err = Format.Read(format.FromBytes(t.Context(), "x", []byte(`{"type":"LineString","coordinates":[[[0,0],[0]],[[0,0]]],
 		"coordinates":[[1,2],[3,4]]}`)), &format.ReadOptions{})
 	if err == nil || !strings.Contains(err.Error(), "coordinates twice") {
 		t.Errorf("%v", err)

@@ -60,7 +60,7 @@ func encode(t testing.TB, d *nav.Dataset, opt *format.WriteOptions) []byte {
 
 func load(t testing.TB, b []byte) *nav.Dataset {
 	t.Helper()
-	d, err := read(format.FromBytes("x.parquet", b), &format.ReadOptions{})
+	d, err := read(format.FromBytes(t.Context(), "x.parquet", b), &format.ReadOptions{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -208,7 +208,7 @@ func TestForeign(t *testing.T) {
 		if metadata == "" {
 			b = bytes.ReplaceAll(b, []byte("geo"), []byte("goo"))
 		}
-		if _, err := read(format.FromBytes("x", b), &format.ReadOptions{}); err == nil ||
+		if _, err := read(format.FromBytes(t.Context(), "x", b), &format.ReadOptions{}); err == nil ||
 			!strings.Contains(err.Error(), want) {
 			t.Errorf("%s: %v, want %q", metadata, err, want)
 		}
@@ -219,7 +219,7 @@ func TestForeign(t *testing.T) {
 func TestDamaged(t *testing.T) {
 	b := encode(t, isles(20), &format.WriteOptions{})
 	for _, n := range []int{100, len(b) / 2, len(b) - 1} {
-		if _, err := read(format.FromBytes("x", b[:n]), &format.ReadOptions{}); err == nil ||
+		if _, err := read(format.FromBytes(t.Context(), "x", b[:n]), &format.ReadOptions{}); err == nil ||
 			!strings.Contains(err.Error(), "is cut off") {
 			t.Errorf("%d bytes: %v", n, err)
 		}
@@ -227,7 +227,7 @@ func TestDamaged(t *testing.T) {
 	whole := bytes.Clone(b)
 	for i := 0; i < len(b); i += 7 {
 		whole[i] ^= 0xff
-		read(format.FromBytes("x", whole), &format.ReadOptions{})
+		read(format.FromBytes(t.Context(), "x", whole), &format.ReadOptions{})
 		whole[i] = b[i]
 	}
 }
@@ -236,7 +236,7 @@ func FuzzRead(f *testing.F) {
 	f.Add(encode(f, isles(3), &format.WriteOptions{}))
 	f.Add(foreign(f, described))
 	f.Fuzz(func(t *testing.T, b []byte) {
-		if d, err := read(format.FromBytes("x.parquet", b), &format.ReadOptions{}); err == nil {
+		if d, err := read(format.FromBytes(t.Context(), "x.parquet", b), &format.ReadOptions{}); err == nil {
 			write(&bytes.Buffer{}, d, &format.WriteOptions{})
 		}
 	})

@@ -12,7 +12,7 @@ import (
 
 func load(t testing.TB, text string) *nav.Dataset {
 	t.Helper()
-	d, err := read(format.FromBytes("a.gml", []byte(text)), &format.ReadOptions{})
+	d, err := read(format.FromBytes(t.Context(), "a.gml", []byte(text)), &format.ReadOptions{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -155,7 +155,7 @@ func TestWhatCanGoWrong(t *testing.T) {
 		"don't make positions of 2": strings.Replace(good, "-47.5 11.25", "1 2 3 4 5", 1),
 		"is not known":              strings.Replace(good, "<gml:Point>", `<gml:Point srsName="urn:x:somewhere">`, 1),
 	} {
-		if _, err := read(format.FromBytes("a.gml", []byte(text)), &format.ReadOptions{}); err == nil ||
+		if _, err := read(format.FromBytes(t.Context(), "a.gml", []byte(text)), &format.ReadOptions{}); err == nil ||
 			!strings.Contains(err.Error(), want) {
 			t.Errorf("%v, want %q", err, want)
 		}
@@ -194,7 +194,7 @@ func FuzzGML(f *testing.F) {
 		),
 	)
 	f.Fuzz(func(t *testing.T, b []byte) {
-		d, err := read(format.FromBytes("a.gml", b), &format.ReadOptions{MaxNesting: 50})
+		d, err := read(format.FromBytes(t.Context(), "a.gml", b), &format.ReadOptions{MaxNesting: 50})
 		if err != nil {
 			return
 		}

@@ -159,7 +159,7 @@ func TestBack(t *testing.T) {
 		}
 		// From standard input it is the same.
 		raw, _ := os.ReadFile(path)
-		if again, err := read(format.FromBytes("standard input", raw), &format.ReadOptions{Sheet: "routes"}); err != nil ||
+		if again, err := read(format.FromBytes(t.Context(), "standard input", raw), &format.ReadOptions{Sheet: "routes"}); err != nil ||
 			again.Counts() != [4]int{0, 1, 0, 0} {
 			t.Errorf("one layer of standard input: %v", err)
 		}
@@ -214,7 +214,7 @@ func TestAppend(t *testing.T) {
 func TestRefused(t *testing.T) {
 	path, _ := written(t, sample(), &format.WriteOptions{})
 	raw, _ := os.ReadFile(path)
-	if _, err := read(format.FromBytes("x", raw[:len(raw)/3]), &format.ReadOptions{}); err == nil ||
+	if _, err := read(format.FromBytes(t.Context(), "x", raw[:len(raw)/3]), &format.ReadOptions{}); err == nil ||
 		!strings.Contains(err.Error(), "incomplete") {
 		t.Errorf("a third of it: %v", err)
 	}
@@ -223,7 +223,7 @@ func TestRefused(t *testing.T) {
 	db.Exec("CREATE TABLE t (a); INSERT INTO t VALUES (1)")
 	db.Close()
 	raw, _ = os.ReadFile(plain)
-	if _, err := read(format.FromBytes("x", raw), &format.ReadOptions{}); err == nil ||
+	if _, err := read(format.FromBytes(t.Context(), "x", raw), &format.ReadOptions{}); err == nil ||
 		!strings.Contains(err.Error(), "not a GeoPackage") {
 		t.Errorf("another database: %v", err)
 	}
@@ -273,7 +273,7 @@ func FuzzGeoPackage(f *testing.F) {
 	}
 	f.Add(out.Bytes())
 	f.Fuzz(func(t *testing.T, b []byte) {
-		d, err := read(format.FromBytes("x", b), &format.ReadOptions{MaxUnpacked: 1 << 20})
+		d, err := read(format.FromBytes(t.Context(), "x", b), &format.ReadOptions{MaxUnpacked: 1 << 20})
 		if err != nil {
 			return
 		}

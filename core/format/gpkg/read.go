@@ -51,7 +51,7 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		return nil, err
 	}
 	defer db.Close()
-	ctx, cancel := context.WithCancelCause(context.Background())
+	ctx, cancel := context.WithCancelCause(s.Context())
 	defer cancel(nil)
 	r := &reader{db: db, d: &nav.Dataset{}, opt: opt, watch: newWatch(cancel, opt.MaxUnpacked, path)}
 	defer r.watch.stop()

@@ -1,7 +1,6 @@
 package gpkg
 
 import (
-	"context"
 	"database/sql"
 	"errors"
 	"fmt"
@@ -122,7 +121,11 @@ func fill(path string, fresh bool, d *nav.Dataset, opt *format.WriteOptions) (do
 	if err := p.addSystem(); err != nil {
 		return nil, err
 	}
-	if p.tx, err = db.BeginTx(context.Background(), nil); err != nil {
+	begin := db.Begin
+	if ctx := opt.Context; ctx != nil {
+		begin = func() (*sql.Tx, error) { return db.BeginTx(ctx, nil) }
+	}
+	if p.tx, err = begin(); err != nil {
 		return nil, err
 	}
 	defer p.tx.Rollback()

@@ -16,7 +16,7 @@ import (
 
 func readString(t testing.TB, doc string) *nav.Dataset {
 	t.Helper()
-	d, err := read(format.FromBytes("test.gpx", []byte(doc)), &format.ReadOptions{})
+	d, err := read(format.FromBytes(t.Context(), "test.gpx", []byte(doc)), &format.ReadOptions{})
 	if err != nil {
 		t.Fatalf("%.80q: %v", doc, err)
 	}
@@ -272,7 +272,7 @@ func TestCutAnywhere(t *testing.T) {
 	whole := readString(t, everything)
 	points := whole.Points()
 	for n := range len(everything) {
-		d, err := read(format.FromBytes("cut.gpx", []byte(everything[:n])), &format.ReadOptions{})
+		d, err := read(format.FromBytes(t.Context(), "cut.gpx", []byte(everything[:n])), &format.ReadOptions{})
 		var where *format.Error
 		if n > strings.LastIndex(everything, "<") && err == nil {
 			continue
@@ -297,7 +297,7 @@ func TestRefuses(t *testing.T) {
 		{"<!DOCTYPE gpx [<!ENTITY a 'b'>]><gpx/>", "declares entities"},
 		{"   ", "there is no <gpx> element"},
 	} {
-		_, err := read(format.FromBytes("test.gpx", []byte(c.doc)), &format.ReadOptions{})
+		_, err := read(format.FromBytes(t.Context(), "test.gpx", []byte(c.doc)), &format.ReadOptions{})
 		if err == nil || !strings.Contains(err.Error(), c.want) {
 			t.Errorf("%.40q: %v, want %q", c.doc, err, c.want)
 		}
@@ -368,7 +368,7 @@ func FuzzRead(f *testing.F) {
 	f.Add([]byte(old))
 	f.Add([]byte(pad("<trkpt lat='1' lon='2'/>")))
 	f.Fuzz(func(t *testing.T, data []byte) {
-		d, err := read(format.FromBytes("fuzz", data), &format.ReadOptions{})
+		d, err := read(format.FromBytes(t.Context(), "fuzz", data), &format.ReadOptions{})
 		if err != nil {
 			return
 		}

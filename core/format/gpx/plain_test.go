@@ -48,11 +48,11 @@ func FuzzPlainPoint(f *testing.F) {
 		// What comes again is known by its text, in its segment and in the next, or by its shape among other numbers.
 		other := strings.NewReplacer("1", "23", "7", "8", "9", "1.5", "0", "-4").Replace(point)
 		doc := pad(point + point + other + point + other + "</trkseg><trkseg>" + point + point)
-		plain, err1 := read(format.FromBytes("a", []byte(doc)), &format.ReadOptions{})
+		plain, err1 := read(format.FromBytes(t.Context(), "a", []byte(doc)), &format.ReadOptions{})
 		// A prefix on the segments keeps the points from being read in one step.
 		dressed := strings.NewReplacer("<trkseg>", "<g:trkseg>", "</trkseg>", "</g:trkseg>", "<gpx>",
 			`<gpx xmlns:g="http://www.topografix.com/GPX/1/1">`)
-		tagged, err2 := read(format.FromBytes("a", []byte(dressed.Replace(doc))), &format.ReadOptions{})
+		tagged, err2 := read(format.FromBytes(t.Context(), "a", []byte(dressed.Replace(doc))), &format.ReadOptions{})
 		if strings.Contains(point, "trkseg") || strings.Contains(point, "gpx") || strings.Contains(point, "trk>") {
 			return
 		}

@@ -18,7 +18,7 @@ const flight = "AXXX001 recorder\r\nHFDTE140326\r\nHFPLTPILOTINCHARGE:Someone of
 	"LXXXremark\r\nGREJNGJERJKNJKRE31895478537H\r\n"
 
 func TestRead(t *testing.T) {
-	d, err := read(format.FromBytes("f.igc", []byte(flight)), &format.ReadOptions{})
+	d, err := read(format.FromBytes(t.Context(), "f.igc", []byte(flight)), &format.ReadOptions{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -53,7 +53,7 @@ func TestRead(t *testing.T) {
 func TestOlderRecorder(t *testing.T) {
 	text := "AXXX001 recorder\r\nHFDTE140326\r\nHFPLTPILOTINCHARGE:J\xf6rn of the survey\r\n" +
 		"B1000004735000S01115500EV0030000000\r\nB1000104735100S01115600EV0031000000\r\n"
-	d, err := read(format.FromBytes("f.igc", []byte(text)), &format.ReadOptions{})
+	d, err := read(format.FromBytes(t.Context(), "f.igc", []byte(text)), &format.ReadOptions{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -69,7 +69,7 @@ func TestOlderRecorder(t *testing.T) {
 }
 
 func TestWrite(t *testing.T) {
-	d, _ := read(format.FromBytes("f.igc", []byte(flight)), &format.ReadOptions{})
+	d, _ := read(format.FromBytes(t.Context(), "f.igc", []byte(flight)), &format.ReadOptions{})
 	var out bytes.Buffer
 	done, err := Format.Store(&out, d, &format.WriteOptions{})
 	l := done.Ledger
@@ -87,7 +87,7 @@ func TestWrite(t *testing.T) {
 	if !unsigned || l.Losses() == 0 {
 		t.Errorf("%v", l)
 	}
-	back, err := read(format.FromBytes("t.igc", out.Bytes()), &format.ReadOptions{})
+	back, err := read(format.FromBytes(t.Context(), "t.igc", out.Bytes()), &format.ReadOptions{})
 	if err != nil || len(back.Routes[0].Points) != 2 {
 		t.Errorf("%v %v", back, err)
 	}
@@ -100,7 +100,7 @@ func TestWrite(t *testing.T) {
 func FuzzRead(f *testing.F) {
 	f.Add([]byte(flight))
 	f.Fuzz(func(t *testing.T, b []byte) {
-		d, err := read(format.FromBytes("f", b), &format.ReadOptions{})
+		d, err := read(format.FromBytes(t.Context(), "f", b), &format.ReadOptions{})
 		if err != nil {
 			return
 		}
@@ -117,7 +117,7 @@ func FuzzRead(f *testing.F) {
 func TestRecordsThatAreLeftOut(t *testing.T) {
 	more := strings.NewReplacer("C1403", "HFFTYFRTYPE:Unit\r\nI013638FXA\r\nC1403", "B0000", "E000000PEV\r\nB0000",
 		"000345\r\n", "000345012\r\n").Replace(flight)
-	d, err := read(format.FromBytes("f.igc", []byte(more)), &format.ReadOptions{})
+	d, err := read(format.FromBytes(t.Context(), "f.igc", []byte(more)), &format.ReadOptions{})
 	if err != nil || len(d.Tracks[0].Segments[0].Points) != 3 {
 		t.Fatal(d.Tracks, err)
 	}

@@ -52,7 +52,7 @@ func card(t testing.TB, d *nav.Dataset, version string) ([]byte, nav.Ledger) {
 
 func load(t testing.TB, b []byte) *nav.Dataset {
 	t.Helper()
-	d, err := read(format.FromBytes("card.krd", b), &format.ReadOptions{})
+	d, err := read(format.FromBytes(t.Context(), "card.krd", b), &format.ReadOptions{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -159,7 +159,7 @@ func TestDamage(t *testing.T) {
 	for i := range b {
 		bad := bytes.Clone(b)
 		bad[i] ^= 0x41
-		d, err := read(format.FromBytes("c", bad), &format.ReadOptions{})
+		d, err := read(format.FromBytes(t.Context(), "c", bad), &format.ReadOptions{})
 		if err == nil && i != 5 && i != 6 && i != 7 {
 			t.Fatalf("byte %d changed, and it is not seen", i)
 		}
@@ -168,21 +168,21 @@ func TestDamage(t *testing.T) {
 		}
 	}
 	for n := range b {
-		if _, err := read(format.FromBytes("c", b[:n]), &format.ReadOptions{}); err == nil {
+		if _, err := read(format.FromBytes(t.Context(), "c", b[:n]), &format.ReadOptions{}); err == nil {
 			t.Fatalf("cut off at byte %d, and it is not seen", n)
 		}
 	}
 	// A damaged name of the first mark costs that mark alone.
 	bad := bytes.Clone(b)
 	bad[bytes.Index(bad, []byte("Breaks"))] ^= 1
-	d, err := read(format.FromBytes("c", bad), &format.ReadOptions{})
+	d, err := read(format.FromBytes(t.Context(), "c", bad), &format.ReadOptions{})
 	if err == nil || !strings.Contains(err.Error(), "its checksum is wrong") || len(d.Waypoints) != 1 ||
 		len(d.Areas) != 1 || len(d.Tracks) != 1 {
 		t.Errorf("%v: %v", err, d.Counts())
 	}
 	for text, want := range map[string]string{"KEEL\x04\x00\x00\x00": "version 4", "KEE": "not a Keel card",
 		"KEEL\x03\x00\x00\x00": "without its end record"} {
-		if _, err := read(format.FromBytes("c", []byte(text)), &format.ReadOptions{}); err == nil ||
+		if _, err := read(format.FromBytes(t.Context(), "c", []byte(text)), &format.ReadOptions{}); err == nil ||
 			!strings.Contains(err.Error(), want) {
 			t.Errorf("%q: %v", text, err)
 		}
@@ -206,7 +206,7 @@ func FuzzRead(f *testing.F) {
 		f.Add(b)
 	}
 	f.Fuzz(func(t *testing.T, b []byte) {
-		d, err := read(format.FromBytes("c", b), &format.ReadOptions{})
+		d, err := read(format.FromBytes(t.Context(), "c", b), &format.ReadOptions{})
 		if d == nil {
 			return
 		}

@@ -17,7 +17,7 @@ import (
 
 func readString(t testing.TB, doc string) *nav.Dataset {
 	t.Helper()
-	d, err := Format.Read(format.FromBytes("test.kml", []byte(doc)), &format.ReadOptions{})
+	d, err := Format.Read(format.FromBytes(t.Context(), "test.kml", []byte(doc)), &format.ReadOptions{})
 	if err != nil {
 		t.Fatalf("%.80q: %v", doc, err)
 	}
@@ -355,7 +355,7 @@ func TestKMZ(t *testing.T) {
 		"</Style><Point><coordinates>1,2</coordinates></Point></Placemark></kml>"
 	for _, names := range [][]string{{"doc.kml", "files/i.png"}, {"deep/in/plan.KML", "deep/in/files/i.png"},
 		{"plan.xml", "files/i.png"}} {
-		d, err := readKMZ(format.FromBytes("a.kmz", zipped(t, names, point, "picture")), &format.ReadOptions{})
+		d, err := readKMZ(format.FromBytes(t.Context(), "a.kmz", zipped(t, names, point, "picture")), &format.ReadOptions{})
 		if err != nil || len(d.Waypoints) != 1 {
 			t.Errorf("%v: %v", names, err)
 			continue
@@ -364,7 +364,7 @@ func TestKMZ(t *testing.T) {
 		if _, err := writeKMZ(&b, d, &format.WriteOptions{}); err != nil {
 			t.Fatal(err)
 		}
-		again, err := readKMZ(format.FromBytes("b.kmz", b.Bytes()), &format.ReadOptions{})
+		again, err := readKMZ(format.FromBytes(t.Context(), "b.kmz", b.Bytes()), &format.ReadOptions{})
 		if err != nil || len(again.Meta.Attachments) != 1 || again.Meta.Attachments[0].Name != "files/i.png" ||
 			again.Waypoints[0].Style.Icon != "files/i.png" {
 			t.Errorf("%v: the picture is gone: %v %+v", names, err, again.Meta.Attachments)
@@ -390,7 +390,7 @@ func TestKMZRefusals(t *testing.T) {
 		{zipped(t, []string{"a.txt"}, "x"), format.ReadOptions{}, "contains no KML document"},
 		{good[:len(good)-10], format.ReadOptions{}, "damaged or cut off"},
 	} {
-		_, err := readKMZ(format.FromBytes("a.kmz", c.data), &c.opt)
+		_, err := readKMZ(format.FromBytes(t.Context(), "a.kmz", c.data), &c.opt)
 		if err == nil || !strings.Contains(err.Error(), c.want) {
 			t.Errorf("got %v, want %q", err, c.want)
 		}
@@ -411,7 +411,7 @@ func TestSalvage(t *testing.T) {
 		{`<kml xmlns:gx="http://www.google.com/kml/ext/2.2"><Placemark><gx:Track><when>2026-03-14T05:30:00Z</when><when>` +
 			`2026-03-14T05:30:01Z</when><gx:coord>1 2 3</gx:coord><gx:coord>4`, "[0 0 1 0]", 1},
 	} {
-		d, err := Format.Read(format.FromBytes("cut.kml", []byte(c.doc)), &format.ReadOptions{})
+		d, err := Format.Read(format.FromBytes(t.Context(), "cut.kml", []byte(c.doc)), &format.ReadOptions{})
 		var where *format.Error
 		if !errors.As(err, &where) || !where.Cut {
 			t.Errorf("%.60q: %v", c.doc, err)
@@ -434,7 +434,7 @@ func TestSalvageKMZ(t *testing.T) {
 	b.WriteString("</Document></kml>")
 	whole := zipped(t, []string{"doc.kml"}, b.String())
 	for _, share := range []int{2, 4, 10} {
-		d, err := readKMZ(format.FromBytes("cut.kmz", whole[:len(whole)/share]), &format.ReadOptions{})
+		d, err := readKMZ(format.FromBytes(t.Context(), "cut.kmz", whole[:len(whole)/share]), &format.ReadOptions{})
 		var where *format.Error
 		if !errors.As(err, &where) || !where.Cut || d == nil {
 			t.Fatalf("a %dth: %v", share, err)
@@ -443,7 +443,7 @@ func TestSalvageKMZ(t *testing.T) {
 			t.Errorf("a %dth of the archive gives %d of 2000", share, n)
 		}
 	}
-	if d, err := readKMZ(format.FromBytes("cut.kmz", whole[:len(whole)-30]), &format.ReadOptions{}); err == nil ||
+	if d, err := readKMZ(format.FromBytes(t.Context(), "cut.kmz", whole[:len(whole)-30]), &format.ReadOptions{}); err == nil ||
 		len(d.Waypoints) != 2000 {
 		t.Errorf("without its list of members: %v", err)
 	}
@@ -453,7 +453,7 @@ func FuzzRead(f *testing.F) {
 	f.Add([]byte(plan))
 	f.Add([]byte("<kml><Placemark><LineString><coordinates>1, 2, 3 4,5</coordinates></LineString></Placemark></kml>"))
 	f.Fuzz(func(t *testing.T, data []byte) {
-		d, err := Format.Read(format.FromBytes("fuzz", data), &format.ReadOptions{})
+		d, err := Format.Read(format.FromBytes(t.Context(), "fuzz", data), &format.ReadOptions{})
 		if err != nil {
 			return
 		}
@@ -476,7 +476,7 @@ func FuzzRead(f *testing.F) {
 func FuzzKMZ(f *testing.F) {
 	f.Add(zipped(f, []string{"doc.kml", "files/a.png"}, plan, "x"))
 	f.Fuzz(func(t *testing.T, data []byte) {
-		readKMZ(format.FromBytes("fuzz", data), &format.ReadOptions{MaxUnpacked: 1 << 22})
+		readKMZ(format.FromBytes(t.Context(), "fuzz", data), &format.ReadOptions{MaxUnpacked: 1 << 22})
 	})
 }
 

@@ -39,7 +39,7 @@ func TestCorpus(t *testing.T) {
 	}
 	for _, shape := range shapes {
 		plan, want, _ := strings.Cut(strings.TrimRight(shape, "\n"), "\n=> ")
-		d, err := read(format.FromBytes("plan.txt", []byte(plan)),
+		d, err := read(format.FromBytes(t.Context(), "plan.txt", []byte(plan)),
 			&format.ReadOptions{List: true, On: march, Fixes: knownFixes})
 		if err != nil {
 			t.Errorf("%q: %v", plan, err)

@@ -22,7 +22,7 @@ func load(t *testing.T, text string, opt format.ReadOptions) *nav.Dataset {
 	if opt.On.IsZero() {
 		opt.On = march
 	}
-	d, err := read(format.FromBytes("plan.txt", []byte(text)), &opt)
+	d, err := read(format.FromBytes(t.Context(), "plan.txt", []byte(text)), &opt)
 	if err != nil {
 		t.Fatalf("%q: %v", text, err)
 	}
@@ -191,13 +191,13 @@ func TestFlightPlan(t *testing.T) {
 }
 
 func TestRouteOrList(t *testing.T) {
-	d, err := read(format.FromBytes("plans/run.txt", []byte("A 47.6S 11.3E\nB 47.7S 11.4E")), &format.ReadOptions{})
+	d, err := read(format.FromBytes(t.Context(), "plans/run.txt", []byte("A 47.6S 11.3E\nB 47.7S 11.4E")), &format.ReadOptions{})
 	if err != nil || len(d.Routes) != 1 || d.Routes[0].Name != "run" || len(d.Routes[0].Points) != 2 {
 		t.Errorf("%+v %v", d, err)
 	}
 	for text, want := range map[string]string{"": "no row has a position", "nothing here\n": "no row has",
 		"A 99S 011E": "beyond 90", "\x00\x01": "binary"} {
-		if _, err := read(format.FromBytes("x", []byte(text)), &format.ReadOptions{}); err == nil ||
+		if _, err := read(format.FromBytes(t.Context(), "x", []byte(text)), &format.ReadOptions{}); err == nil ||
 			!strings.Contains(err.Error(), want) {
 			t.Errorf("%q: %v", text, err)
 		}
@@ -235,7 +235,7 @@ func FuzzRead(f *testing.F) {
 	f.Add([]byte("1 -47.6,11.3\n2 -47.7,11.4"))
 	f.Fuzz(func(t *testing.T, text []byte) {
 		sniff(format.NewHead(text))
-		d, err := read(format.FromBytes("f", text), &format.ReadOptions{List: true, On: march})
+		d, err := read(format.FromBytes(t.Context(), "f", text), &format.ReadOptions{List: true, On: march})
 		if err != nil {
 			return
 		}

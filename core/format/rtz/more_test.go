@@ -94,7 +94,7 @@ func TestDepartureWithStay(t *testing.T) {
 		`<scheduleElement waypointId="1" etd="2026-03-14T06:00:00Z"/>` +
 		`<scheduleElement waypointId="2" etd="2026-03-14T08:45:00Z" stay="PT45M"/>` +
 		`<scheduleElement waypointId="3" eta="2026-03-14T10:00:00Z"/></manual></schedule></schedules></route>`
-	d, err := read(format.FromBytes("x.rtz", []byte(text)), &format.ReadOptions{})
+	d, err := read(format.FromBytes(t.Context(), "x.rtz", []byte(text)), &format.ReadOptions{})
 	if err != nil {
 		t.Fatal(err)
 	}

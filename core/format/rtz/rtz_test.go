@@ -40,7 +40,7 @@ const plan = `<?xml version="1.0" encoding="UTF-8"?>
 
 func readText(t *testing.T, text string) *nav.Dataset {
 	t.Helper()
-	d, err := read(format.FromBytes("run.rtz", []byte(text)), &format.ReadOptions{})
+	d, err := read(format.FromBytes(t.Context(), "run.rtz", []byte(text)), &format.ReadOptions{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -117,7 +117,7 @@ func TestRefused(t *testing.T) {
 			t.Errorf("%v, want %q", err, want)
 		}
 	}
-	if _, err := read(format.FromBytes("x", []byte(plan[:900])), &format.ReadOptions{}); err == nil ||
+	if _, err := read(format.FromBytes(t.Context(), "x", []byte(plan[:900])), &format.ReadOptions{}); err == nil ||
 		!strings.Contains(err.Error(), "is cut off") {
 		t.Errorf("cut off: %v", err)
 	}
@@ -140,7 +140,7 @@ func FuzzRTZ(f *testing.F) {
 	f.Add([]byte(`<route xmlns="http://www.cirm.org/RTZ/1/0"><waypoints><waypoint id="1"><position lat="1" lon="2"/>` +
 		`</waypoint><waypoint id="1"><position lat="3" lon="4"/></waypoint></waypoints></route>`))
 	f.Fuzz(func(t *testing.T, b []byte) {
-		d, err := read(format.FromBytes("x", b), &format.ReadOptions{})
+		d, err := read(format.FromBytes(t.Context(), "x", b), &format.ReadOptions{})
 		if err != nil || len(d.Routes) == 0 || len(d.Routes[0].Points) < 2 {
 			return
 		}
@@ -148,7 +148,7 @@ func FuzzRTZ(f *testing.F) {
 		if _, err := write(&out, d, &format.WriteOptions{}); err != nil {
 			t.Fatal(err)
 		}
-		back, err := read(format.FromBytes("x", out.Bytes()), &format.ReadOptions{})
+		back, err := read(format.FromBytes(t.Context(), "x", out.Bytes()), &format.ReadOptions{})
 		if err != nil || len(back.Routes) != 1 || len(back.Routes[0].Points) != len(d.Routes[0].Points) {
 			t.Fatalf("%v\n%s", err, out.String())
 		}

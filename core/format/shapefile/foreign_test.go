@@ -49,7 +49,7 @@ func boxed(kind uint32, counts []uint32, values ...float64) []byte {
 
 func readShapes(t *testing.T, b []byte) (*nav.Dataset, error) {
 	t.Helper()
-	return read(format.WithParts("x.shp", b, nil), &format.ReadOptions{})
+	return read(format.WithParts(t.Context(), "x.shp", b, nil), &format.ReadOptions{})
 }
 
 // All types of shapes of the description are read, or told to be none of ours.

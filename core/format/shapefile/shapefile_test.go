@@ -38,21 +38,21 @@ func files(t *testing.T, d *nav.Dataset, opt *format.WriteOptions) (map[string][
 // readBack reads the set with a stem as one.
 func readBack(t *testing.T, all map[string][]byte, stem string, opt *format.ReadOptions) *nav.Dataset {
 	t.Helper()
-	d, err := read(source(all, stem), opt)
+	d, err := read(source(t, all, stem), opt)
 	if err != nil {
 		t.Fatal(err)
 	}
 	return d
 }
 
-func source(all map[string][]byte, stem string) *format.Source {
+func source(t testing.TB, all map[string][]byte, stem string) *format.Source {
 	parts := map[string][]byte{}
 	for _, ext := range []string{".dbf", ".prj", ".cpg"} {
 		if b, ok := all[stem+ext]; ok {
 			parts[ext] = b
 		}
 	}
-	return format.WithParts("survey.shp", all[stem+".shp"], parts)
+	return format.WithParts(t.Context(), "survey.shp", all[stem+".shp"], parts)
 }
 
 func sample() *nav.Dataset {
@@ -285,7 +285,7 @@ func TestAwkward(t *testing.T) {
 	}
 	refuse := func(name string, parts map[string][]byte, opt *format.ReadOptions, want string) {
 		t.Helper()
-		if _, err := read(source(parts, ""), opt); err == nil || !strings.Contains(err.Error(), want) {
+		if _, err := read(source(t, parts, ""), opt); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("%s: %v, want %q", name, err, want)
 		}
 	}
@@ -295,7 +295,7 @@ func TestAwkward(t *testing.T) {
 		"6378200.0").Replace(string(strange[".prj"])))
 	refuse("a .prj of no known system", strange, &format.ReadOptions{}, "gives no datum shift")
 	none, _ := crs.ParseShift("none")
-	if d, err := read(source(strange, ""), &format.ReadOptions{Shift: none}); err != nil || len(d.Waypoints) != 2 {
+	if d, err := read(source(t, strange, ""), &format.ReadOptions{Shift: none}); err != nil || len(d.Waypoints) != 2 {
 		t.Errorf("with a shift: %v", err)
 	}
 	cut := only(".shp", ".dbf", ".prj")
@@ -356,7 +356,7 @@ func FuzzShapefile(f *testing.F) {
 		f.Add(shp.Bytes(), dbf.Bytes())
 	}
 	f.Fuzz(func(t *testing.T, shp, dbf []byte) {
-		d, err := read(format.WithParts("x.shp", shp, map[string][]byte{".dbf": dbf}),
+		d, err := read(format.WithParts(t.Context(), "x.shp", shp, map[string][]byte{".dbf": dbf}),
 			&format.ReadOptions{MaxUnpacked: 1 << 20})
 		if err != nil {
 			return

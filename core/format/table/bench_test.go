@@ -41,7 +41,7 @@ func BenchmarkCSV(b *testing.B) {
 	b.Run("read", func(b *testing.B) {
 		b.SetBytes(int64(len(data)))
 		for b.Loop() {
-			if _, err := readCSV(format.FromBytes("x", data), &format.ReadOptions{}); err != nil {
+			if _, err := readCSV(format.FromBytes(b.Context(), "x", data), &format.ReadOptions{}); err != nil {
 				b.Fatal(err)
 			}
 		}
@@ -49,7 +49,7 @@ func BenchmarkCSV(b *testing.B) {
 	b.Run("to-gpx", func(b *testing.B) {
 		b.SetBytes(int64(len(data)))
 		for b.Loop() {
-			d, err := readCSV(format.FromBytes("x", data), &format.ReadOptions{})
+			d, err := readCSV(format.FromBytes(b.Context(), "x", data), &format.ReadOptions{})
 			if err != nil {
 				b.Fatal(err)
 			}

@@ -61,7 +61,7 @@ func TestEncodingFromFarBehind(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		for _, s := range []*format.Source{file, pipe, format.FromBytes("bytes", c.raw)} {
+		for _, s := range []*format.Source{file, pipe, format.FromBytes(t.Context(), "bytes", c.raw)} {
 			d, err := readBlocks(s, &format.ReadOptions{}, 64)
 			if err != nil {
 				t.Errorf("%s from %s: %v", what, s.Path, err)
@@ -84,7 +84,7 @@ func TestEncodingFromFarBehind(t *testing.T) {
 func TestFaultsFarBehind(t *testing.T) {
 	const line = 2*firstRows + 2
 	read := func(text string) (*nav.Dataset, error) {
-		return readBlocks(format.FromBytes("x", []byte(text)), &format.ReadOptions{}, 64)
+		return readBlocks(format.FromBytes(t.Context(), "x", []byte(text)), &format.ReadOptions{}, 64)
 	}
 	if _, err := read(rowsOfPoints("a\x00b,-47.6,11.3\n")); err == nil || !strings.Contains(err.Error(), "binary") {
 		t.Errorf("a binary file gives %v", err)
@@ -147,7 +147,7 @@ func TestRowsThatBecomeShorter(t *testing.T) {
 				b.WriteString("\n")
 			}
 		}
-		d, err := readBlocks(format.FromBytes("x", []byte(b.String())), &format.ReadOptions{}, 100)
+		d, err := readBlocks(format.FromBytes(t.Context(), "x", []byte(b.String())), &format.ReadOptions{}, 100)
 		if err != nil || len(d.Waypoints) != rows {
 			t.Fatalf("%d waypoints, %v", len(d.Waypoints), err)
 		}

@@ -103,7 +103,7 @@ func TestNotations(t *testing.T) {
 			t.Errorf("%v: %v\n%s", n, err, out.String())
 		}
 		// And each is read again at the same place.
-		back, err := readCSV(format.FromBytes("x", out.Bytes()), &format.ReadOptions{})
+		back, err := readCSV(format.FromBytes(t.Context(), "x", out.Bytes()), &format.ReadOptions{})
 		if err != nil || len(back.Waypoints) != 1 || geodesy.Distance(back.Waypoints[0].Lat, back.Waypoints[0].Lon, -47.6,
 			11.3) > 2 {
 			t.Errorf("%v read again: %v %+v", n, err, back)
@@ -129,7 +129,7 @@ func TestArchives(t *testing.T) {
 		"more than 200 times its size": {"xl/workbook.xml": strings.Repeat(" ", 20<<20)},
 		"can't be read as a workbook":  {"xl/workbook.xml": "nonsense"},
 	} {
-		if _, err := readXLSX(format.FromBytes("x", archive(members)), &format.ReadOptions{}); err == nil ||
+		if _, err := readXLSX(format.FromBytes(t.Context(), "x", archive(members)), &format.ReadOptions{}); err == nil ||
 			!strings.Contains(err.Error(), want) {
 			t.Errorf("%v, want %q", err, want)
 		}
@@ -140,7 +140,7 @@ func TestArchives(t *testing.T) {
 	}
 	damaged := book.Bytes()
 	damaged[bytes.LastIndex(damaged, []byte("PK\x01\x02"))+16] ^= 1 // the checksum in the directory
-	if _, err := readXLSX(format.FromBytes("x", damaged), &format.ReadOptions{}); err == nil ||
+	if _, err := readXLSX(format.FromBytes(t.Context(), "x", damaged), &format.ReadOptions{}); err == nil ||
 		!strings.Contains(err.Error(), "checksum error") {
 		t.Errorf("a damaged workbook: %v", err)
 	}
@@ -189,7 +189,7 @@ func TestMergedAndStackedHeadings(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	d, err := readXLSX(format.FromBytes("b.xlsx", packed.Bytes()), &format.ReadOptions{})
+	d, err := readXLSX(format.FromBytes(t.Context(), "b.xlsx", packed.Bytes()), &format.ReadOptions{})
 	if err != nil || len(d.Waypoints) != 3 {
 		t.Fatalf("%v %+v", err, d)
 	}
@@ -199,7 +199,7 @@ func TestMergedAndStackedHeadings(t *testing.T) {
 		t.Errorf("%+v %v %v", b, b.Height(), b.Time())
 	}
 	// As text, with the measures in a row of their own.
-	d, err = readCSV(format.FromBytes("b.csv", []byte("Name;Breite;Länge;Höhe\n;°;°;[ft]\nA;-47,6;11,3;100\n")),
+	d, err = readCSV(format.FromBytes(t.Context(), "b.csv", []byte("Name;Breite;Länge;Höhe\n;°;°;[ft]\nA;-47,6;11,3;100\n")),
 		&format.ReadOptions{})
 	if err != nil || len(d.Waypoints) != 1 || math.Abs(d.Waypoints[0].Height()-30.48) > 1e-9 || len(d.Rejects) > 0 {
 		t.Errorf("%v %+v", err, d)

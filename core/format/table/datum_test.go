@@ -12,7 +12,7 @@ import (
 
 func loaded(t *testing.T, text string, opt *format.ReadOptions) *nav.Dataset {
 	t.Helper()
-	d, err := FormatCSV.Read(format.FromBytes("x.csv", []byte(text)), opt)
+	d, err := FormatCSV.Read(format.FromBytes(t.Context(), "x.csv", []byte(text)), opt)
 	if err != nil {
 		t.Fatal(err)
 	}

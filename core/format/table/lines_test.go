@@ -58,7 +58,7 @@ func TestSideBySide(t *testing.T) {
 		fmt.Fprintf(&b, "%s,%s,%.5f,%s\n", name, lat, 11+float64(i)/1e5, rest)
 	}
 	read := func(bytes int) *nav.Dataset {
-		d, err := readBlocks(format.FromBytes("x", []byte(b.String())), &format.ReadOptions{}, bytes)
+		d, err := readBlocks(format.FromBytes(t.Context(), "x", []byte(b.String())), &format.ReadOptions{}, bytes)
 		if err != nil {
 			t.Fatal(err)
 		}

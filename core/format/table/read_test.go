@@ -22,7 +22,7 @@ import (
 
 func load(t *testing.T, text string, opt *format.ReadOptions) *nav.Dataset {
 	t.Helper()
-	d, err := readCSV(format.FromBytes("list.csv", []byte(text)), opt)
+	d, err := readCSV(format.FromBytes(t.Context(), "list.csv", []byte(text)), opt)
 	if err != nil {
 		t.Fatalf("%v\n%s", err, text)
 	}
@@ -98,7 +98,7 @@ func TestEncodings(t *testing.T) {
 	wide, _ := unicode.UTF16(unicode.LittleEndian, unicode.UseBOM).NewEncoder().Bytes([]byte(text))
 	for name, b := range map[string][]byte{"UTF-8": []byte(text), "with a mark": []byte("\ufeff" + text),
 		"Windows-1252": latin, "UTF-16": wide} {
-		d, err := readCSV(format.FromBytes("x", b), &format.ReadOptions{})
+		d, err := readCSV(format.FromBytes(t.Context(), "x", b), &format.ReadOptions{})
 		if err != nil || len(d.Waypoints) != 1 || d.Waypoints[0].Name != "Größe" ||
 			math.Abs(d.Waypoints[0].Height()-30.48) > 1e-9 {
 			t.Errorf("%s: %v %+v", name, err, d)
@@ -190,7 +190,7 @@ func TestRefusedTables(t *testing.T) {
 		"the table has columns for latitude": {"name,lat,lon\nA,1,2\n",
 			format.ReadOptions{System: system("32732")}},
 	} {
-		_, err := readCSV(format.FromBytes("x", []byte(c.text)), &c.opt)
+		_, err := readCSV(format.FromBytes(t.Context(), "x", []byte(c.text)), &c.opt)
 		if err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("want %q, got %v", want, err)
 		}
@@ -251,7 +251,7 @@ func TestWorkbookIn(t *testing.T) {
 	}
 	read := func(opt *format.ReadOptions) *nav.Dataset {
 		t.Helper()
-		d, err := readXLSX(format.FromBytes("x.xlsx", out.Bytes()), opt)
+		d, err := readXLSX(format.FromBytes(t.Context(), "x.xlsx", out.Bytes()), opt)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -273,15 +273,15 @@ func TestWorkbookIn(t *testing.T) {
 		!strings.Contains(fmt.Sprint(all.Problems), "ignored") {
 		t.Errorf("all sheets: %d waypoints, %v", len(all.Waypoints), all.Problems)
 	}
-	if _, err := readXLSX(format.FromBytes("x", out.Bytes()), &format.ReadOptions{Sheet: "Nope"}); err == nil ||
+	if _, err := readXLSX(format.FromBytes(t.Context(), "x", out.Bytes()), &format.ReadOptions{Sheet: "Nope"}); err == nil ||
 		!strings.Contains(err.Error(), "it has Stations, Notes, Old") {
 		t.Errorf("a sheet that there is not: %v", err)
 	}
-	if _, err := readXLSX(format.FromBytes("x", out.Bytes()[:out.Len()/2]), &format.ReadOptions{}); err == nil ||
+	if _, err := readXLSX(format.FromBytes(t.Context(), "x", out.Bytes()[:out.Len()/2]), &format.ReadOptions{}); err == nil ||
 		!strings.Contains(err.Error(), "cut off") {
 		t.Errorf("half a workbook: %v", err)
 	}
-	if _, err := readXLSX(format.FromBytes("x", out.Bytes()), &format.ReadOptions{MaxUnpacked: 100}); err == nil ||
+	if _, err := readXLSX(format.FromBytes(t.Context(), "x", out.Bytes()), &format.ReadOptions{MaxUnpacked: 100}); err == nil ||
 		advice.Of(err).Code != advice.AllowUnpacked {
 		t.Errorf("a limit: %v", err)
 	}
@@ -303,7 +303,7 @@ func TestTableBack(t *testing.T) {
 		if _, err := f.Write(&out, d, &format.WriteOptions{}); err != nil {
 			t.Fatal(err)
 		}
-		back, err := f.Read(format.FromBytes("x", out.Bytes()), &format.ReadOptions{})
+		back, err := f.Read(format.FromBytes(t.Context(), "x", out.Bytes()), &format.ReadOptions{})
 		if err != nil {
 			t.Fatalf("%s: %v", f.Name, err)
 		}
@@ -329,7 +329,7 @@ func FuzzCSV(f *testing.F) {
 	f.Fuzz(func(t *testing.T, text []byte) {
 		for _, opt := range []*format.ReadOptions{{}, {System: system("32732")}, {LineBy: "1"},
 			{Columns: []format.Column{{Title: "1", Holds: "lat"}, {Title: "2", Holds: "lon"}}}} {
-			d, err := readCSV(format.FromBytes("x", text), opt)
+			d, err := readCSV(format.FromBytes(t.Context(), "x", text), opt)
 			if err != nil {
 				continue
 			}
@@ -346,8 +346,8 @@ func FuzzCSV(f *testing.F) {
 		if len(text)%2 == 1 {
 			opt.LineBy = "route"
 		}
-		want, err1 := readCSV(format.FromBytes("x", long), opt)
-		got, err2 := readBlocks(format.FromBytes("x", long), opt, 200)
+		want, err1 := readCSV(format.FromBytes(t.Context(), "x", long), opt)
+		got, err2 := readBlocks(format.FromBytes(t.Context(), "x", long), opt, 200)
 		if fmt.Sprint(err1) != fmt.Sprint(err2) {
 			t.Errorf("%q in blocks: %v; at once: %v", text, err2, err1)
 		} else if got != nil {
@@ -363,7 +363,7 @@ func FuzzXLSX(f *testing.F) {
 	writeXLSX(&out, sample(), &format.WriteOptions{})
 	f.Add(out.Bytes())
 	f.Fuzz(func(t *testing.T, b []byte) {
-		d, err := readXLSX(format.FromBytes("x", b), &format.ReadOptions{MaxUnpacked: 1 << 20})
+		d, err := readXLSX(format.FromBytes(t.Context(), "x", b), &format.ReadOptions{MaxUnpacked: 1 << 20})
 		if err == nil && d == nil {
 			t.Error("neither data nor an error")
 		}
@@ -373,7 +373,7 @@ func FuzzXLSX(f *testing.F) {
 // A row whose coordinates have decimal commas without quotes is refused with the reading that would fit, never read as
 // another place; one with a comma in its last text stays.
 func TestPartedDecimals(t *testing.T) {
-	d, err := readCSV(format.FromBytes("t.csv", []byte("Name,Lat,Lon\nHut,-47,60,11,30\nPier,-47.5,11.2\n"+
+	d, err := readCSV(format.FromBytes(t.Context(), "t.csv", []byte("Name,Lat,Lon\nHut,-47,60,11,30\nPier,-47.5,11.2\n"+
 		"Cove,-47.6,11.3,good, shingle\n")), &format.ReadOptions{})
 	if err != nil || len(d.Waypoints) != 2 || len(d.Rejects) != 1 {
 		t.Fatalf("%v, %+v", err, d)
@@ -407,7 +407,7 @@ func TestGeometryCells(t *testing.T) {
 		"beyond":             {cell: "POINT (500 -47)", why: "not a position in degrees"},
 		"another earth":      {cell: "SRID=99999;POINT (1 2)", why: "is not known"},
 	} {
-		d, err := readCSV(format.FromBytes("t.csv", []byte("name,the_geom\nA,"+c.cell+"\n")), &format.ReadOptions{})
+		d, err := readCSV(format.FromBytes(t.Context(), "t.csv", []byte("name,the_geom\nA,"+c.cell+"\n")), &format.ReadOptions{})
 		if err != nil {
 			t.Errorf("%s: %v", name, err)
 			continue

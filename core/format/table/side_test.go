@@ -30,7 +30,7 @@ func TestSidesOfHeadings(t *testing.T) {
 		{"name,Lat,Lon,Elevation (ground)\nA,1,2,30\n", "A 1 2", ""},
 		{"name,Lat,Longitude (O)\nA,1,2\n", "", "means east in some languages"},
 	} {
-		d, err := readCSV(format.FromBytes("x.csv", []byte(c.text)), &format.ReadOptions{})
+		d, err := readCSV(format.FromBytes(t.Context(), "x.csv", []byte(c.text)), &format.ReadOptions{})
 		if err != nil && c.want != "" {
 			t.Errorf("%q: %v", c.text, err)
 			continue

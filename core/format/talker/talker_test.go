@@ -13,7 +13,7 @@ import (
 
 func load(t *testing.T, text string) *nav.Dataset {
 	t.Helper()
-	d, err := read(format.FromBytes("t", []byte(text)), &format.ReadOptions{})
+	d, err := read(format.FromBytes(t.Context(), "t", []byte(text)), &format.ReadOptions{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -122,7 +122,7 @@ func TestWhatCanGoWrong(t *testing.T) {
 func FuzzRead(f *testing.F) {
 	f.Add([]byte(Sentence("ECWPL,4736.00000,S,01118.00000,E,A") + Sentence("ECRTE,1,1,c,R,A")))
 	f.Fuzz(func(t *testing.T, b []byte) {
-		d, err := read(format.FromBytes("t", b), &format.ReadOptions{})
+		d, err := read(format.FromBytes(t.Context(), "t", b), &format.ReadOptions{})
 		if err != nil {
 			return
 		}

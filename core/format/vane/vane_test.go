@@ -23,8 +23,8 @@ func plan(t testing.TB, d *nav.Dataset) (string, nav.Ledger) {
 	return out.String(), l
 }
 
-func load(text string) (*nav.Dataset, error) {
-	return read(format.FromBytes("p.vpl", []byte(text)), &format.ReadOptions{})
+func load(t testing.TB, text string) (*nav.Dataset, error) {
+	return read(format.FromBytes(t.Context(), "p.vpl", []byte(text)), &format.ReadOptions{})
 }
 
 func sample() *nav.Dataset {
@@ -77,7 +77,7 @@ func TestText(t *testing.T) {
 
 func TestRoundTrip(t *testing.T) {
 	text, _ := plan(t, sample())
-	d, err := load(strings.ReplaceAll(text, "\n", "\r\n"))
+	d, err := load(t, strings.ReplaceAll(text, "\n", "\r\n"))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -103,7 +103,7 @@ func TestIdentifiers(t *testing.T) {
 		d.Waypoints = append(d.Waypoints, nav.Waypoint{Item: nav.Item{Name: n}, Point: nav.At(1, 2)})
 	}
 	text, l := plan(t, d)
-	back, err := load(text)
+	back, err := load(t, text)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -130,11 +130,11 @@ func TestFaults(t *testing.T) {
 		{"LEG VC03 S47.500000", "LEG VC03", "a LEG has an identifier"}, {"UNTIL 2027-03-31T23:59:59Z", "UNTIL then",
 			"is not a time"},
 	} {
-		if _, err := load(strings.Replace(text, c.old, c.new, 1)); err == nil || !strings.Contains(err.Error(), c.want) {
+		if _, err := load(t, strings.Replace(text, c.old, c.new, 1)); err == nil || !strings.Contains(err.Error(), c.want) {
 			t.Errorf("%s: %v, want %q", c.new, err, c.want)
 		}
 	}
-	cut, err := load(text[:strings.Index(text, "CLOSURE")])
+	cut, err := load(t, text[:strings.Index(text, "CLOSURE")])
 	if e, ok := errors.AsType[*format.Error](err); !ok || !e.Cut || len(cut.Routes) != 1 {
 		t.Errorf("cut off: %v", err)
 	}
@@ -144,7 +144,7 @@ func FuzzRead(f *testing.F) {
 	text, _ := plan(f, sample())
 	f.Add([]byte(text))
 	f.Fuzz(func(t *testing.T, b []byte) {
-		d, _ := read(format.FromBytes("p", b), &format.ReadOptions{})
+		d, _ := read(format.FromBytes(t.Context(), "p", b), &format.ReadOptions{})
 		if d == nil {
 			return
 		}
@@ -171,7 +171,7 @@ func TestBelowTheSea(t *testing.T) {
 	if err != nil || len(done.Ledger) > 0 {
 		t.Fatalf("%v %v", err, done.Ledger)
 	}
-	back, err := read(format.FromBytes("a", out.Bytes()), &format.ReadOptions{})
+	back, err := read(format.FromBytes(t.Context(), "a", out.Bytes()), &format.ReadOptions{})
 	if err != nil || math.Abs(back.Waypoints[0].Height()+6.096) > 1e-9 || back.Areas[0].Fields[0].Value != "-20ft" {
 		t.Errorf("%v %+v\n%s", err, back, out.String())
 	}

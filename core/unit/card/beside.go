@@ -75,7 +75,7 @@ func MakeOn(ctx context.Context, d *nav.Dataset, p *unit.Profile, source string,
 	if on.Mode == Add && len(there.Unreadable) > 0 {
 		return nil, advice.Errorf(advice.ReplaceUnreadable, "%s: %v, so it can't be kept", on.Card, there.Unreadable[0])
 	}
-	b := &besides{On: on, there: there, profile: p, source: source, data: d, sources: identity.All(d),
+	b := &besides{ctx: ctx, On: on, there: there, profile: p, source: source, data: d, sources: identity.All(d),
 		report: &Beside{Before: there.Counts(), Copied: there.Copied}}
 	if err := b.drop(); err != nil {
 		return nil, err
@@ -96,6 +96,7 @@ func MakeOn(ctx context.Context, d *nav.Dataset, p *unit.Profile, source string,
 
 // besides plans a stow beside what is there.
 type besides struct {
+	ctx context.Context // of the plan that is being made
 	On
 	there   *Occupants
 	profile *unit.Profile
@@ -241,7 +242,7 @@ func (b *besides) seen(things []int) bool {
 func (b *besides) agrees(source int) bool {
 	alone := &nav.Dataset{}
 	b.sources[source].AddTo(alone)
-	fitted := identity.All(unit.Fit(alone, b.profile).Data)
+	fitted := b.fitted(alone)
 	things := b.same[source]
 	if len(fitted) != len(things) {
 		return false
@@ -258,6 +259,15 @@ func (b *besides) agrees(source int) bool {
 		}
 	}
 	return true
+}
+
+// fitted are the items of data as the unit takes them; none once the context has ended, as the plan then says.
+func (b *besides) fitted(d *nav.Dataset) []identity.Thing {
+	f, err := unit.Fit(b.ctx, d, b.profile)
+	if err != nil {
+		return nil
+	}
+	return identity.All(f.Data)
 }
 
 // plan works out the files.
@@ -287,7 +297,10 @@ func (b *besides) plan(ctx context.Context, formats format.Formats) (*Plan, erro
 			t.AddTo(part)
 		}
 	}
-	fitted := unit.FitBeside(part, b.profile, beside)
+	fitted, err := unit.FitBeside(ctx, part, b.profile, beside)
+	if err != nil {
+		return nil, err
+	}
 	plan := &Plan{Profile: b.profile, Ledger: fitted.Ledger, Shift: fitted.Shift, formats: formats, Beside: b.report,
 		Meant: &nav.Dataset{Meta: fitted.Data.Meta}}
 	l := &layout{plan: plan, source: b.source, there: b.there, mode: b.Mode, entries: b.entries(fates, fitted.Data)}
@@ -301,7 +314,7 @@ func (b *besides) plan(ctx context.Context, formats format.Formats) (*Plan, erro
 	if err := l.write(ctx); err != nil {
 		return nil, err
 	}
-	if err := l.record(b); err != nil {
+	if err := l.record(ctx, b); err != nil {
 		return nil, err
 	}
 	for i, f := range fates {

@@ -125,7 +125,7 @@ func TestCircle(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		home, report := merge.Merge(back.Base, back.Office, back.Card, merge.Options{Within: 0.2})
+		home, report, _ := merge.Merge(t.Context(), back.Base, back.Office, back.Card, merge.Options{Within: 0.2})
 		back.Settle(home)
 		if len(report.Added) != 1 || len(report.Moved) != 1 || len(report.Removed) != 1 || len(report.Conflicts) != 0 {
 			t.Errorf("%s, home: %+v", name, report)

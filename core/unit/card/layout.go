@@ -212,8 +212,8 @@ func (l *layout) writeFile(ctx context.Context, at *filePart) error {
 
 // record makes the record of what is shown. What stays as it was keeps its entry, so that what was done aboard can
 // still be told from it; what is written gets a new one, from reading the files as a card is read.
-func (l *layout) record(b *besides) error {
-	shown, err := l.readBack()
+func (l *layout) record(ctx context.Context, b *besides) error {
+	shown, err := l.readBack(ctx)
 	if err != nil {
 		return err
 	}
@@ -244,11 +244,11 @@ func (l *layout) record(b *besides) error {
 }
 
 // readBack reads the planned files as a card is read.
-func (l *layout) readBack() (out []Present, err error) {
+func (l *layout) readBack(ctx context.Context) (out []Present, err error) {
 	seen := map[string]*format.Loaded{}
 	for _, f := range l.plan.all() {
 		name, _, _ := strings.Cut(l.parts[strings.ToUpper(f.Path)].format, ":")
-		in, err := l.plan.formats.Load(format.FromBytes(f.Path, f.Content), name, false, &format.ReadOptions{})
+		in, err := l.plan.formats.Load(format.FromBytes(ctx, f.Path, f.Content), name, false, &format.ReadOptions{})
 		if err != nil {
 			if l.plan.Profile.Table != nil {
 				continue // a table that has no positions or no titles is not read by itself

@@ -9,7 +9,6 @@ import (
 
 	"gyrolith/core/identity"
 	"gyrolith/core/nav"
-	"gyrolith/core/unit"
 )
 
 // pair finds the things that are sources: by the record, and what the record does not know by name and place.
@@ -159,7 +158,7 @@ func (b *besides) shownNames() map[int][]shownName {
 			t.AddTo(left)
 		}
 	}
-	fitted := identity.All(unit.Fit(left, b.profile).Data)
+	fitted := b.fitted(left)
 	for k := range fitted {
 		t := &fitted[k]
 		i := sourceIn(t.Item.ID)

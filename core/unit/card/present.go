@@ -79,7 +79,7 @@ func (o *Occupants) read(ctx context.Context, root medium, card string, p *unit.
 			return err
 		}
 		if _, done := seen[at]; !done {
-			seen[at] = o.load(root, at, p.Of(kind), formats)
+			seen[at] = o.load(ctx, root, at, p.Of(kind), formats)
 		}
 		if in := seen[at]; in != nil {
 			for _, t := range identity.Things(in.Data, kind) {
@@ -144,7 +144,7 @@ func filesOf(root medium, card string, p *unit.Profile) (out []string, err error
 }
 
 // load reads one file; nil where it can't be read.
-func (o *Occupants) load(root medium, at string, k *unit.Kind, formats format.Formats) *format.Loaded {
+func (o *Occupants) load(ctx context.Context, root medium, at string, k *unit.Kind, formats format.Formats) *format.Loaded {
 	content, err := root.ReadFile(at)
 	if err != nil {
 		o.Unreadable = append(o.Unreadable, fmt.Errorf("%s can't be read: %s", at, reason(err)))
@@ -153,7 +153,7 @@ func (o *Occupants) load(root medium, at string, k *unit.Kind, formats format.Fo
 	}
 	o.files = append(o.files, File{at, content})
 	name, _, _ := strings.Cut(k.Format, ":")
-	in, err := formats.Load(format.FromBytes(at, content), name, false, &format.ReadOptions{})
+	in, err := formats.Load(format.FromBytes(ctx, at, content), name, false, &format.ReadOptions{})
 	if err != nil {
 		o.Unreadable = append(o.Unreadable, err)
 		o.spoilt[at] = true

@@ -3,6 +3,7 @@ package card
 import (
 	"archive/zip"
 	"bytes"
+	"context"
 	"fmt"
 	"io/fs"
 	"path"
@@ -24,19 +25,19 @@ type Proof struct {
 }
 
 // Prove reads the files of the plan as the unit would, without a card.
-func (p *Plan) Prove() (*Proof, error) {
+func (p *Plan) Prove(ctx context.Context) (*Proof, error) {
 	out := &Proof{}
 	alone, err := memory(p.all())
 	if err != nil {
 		return nil, err
 	}
-	p.count(out)
-	return out, p.show(alone, alone, out)
+	p.count(ctx, out)
+	return out, p.show(ctx, alone, alone, out)
 }
 
 // ProveOn reads the files of the plan as the unit would once they are on a card beside what is there; nothing is
 // written.
-func (p *Plan) ProveOn(card string) (*Proof, error) {
+func (p *Plan) ProveOn(ctx context.Context, card string) (*Proof, error) {
 	root, err := open(card)
 	if err != nil {
 		return nil, err
@@ -47,8 +48,8 @@ func (p *Plan) ProveOn(card string) (*Proof, error) {
 		return nil, err
 	}
 	out := &Proof{}
-	p.count(out)
-	return out, p.show(alone, &over{top: alone, below: root.FS(), gone: p.Gone}, out)
+	p.count(ctx, out)
+	return out, p.show(ctx, alone, &over{top: alone, below: root.FS(), gone: p.Gone}, out)
 }
 
 // over is a tree of files that is laid over another.
@@ -96,7 +97,7 @@ func (o *over) Stat(name string) (fs.FileInfo, error) {
 }
 
 // readBack reads the card as the unit would and compares what it shows with what was meant.
-func (p *Plan) readBack(card string, root medium, out *Proof) error {
+func (p *Plan) readBack(ctx context.Context, card string, root medium, out *Proof) error {
 	for _, f := range p.Files {
 		content, err := root.ReadFile(f.Path)
 		if err != nil {
@@ -111,17 +112,17 @@ func (p *Plan) readBack(card string, root medium, out *Proof) error {
 	if err != nil {
 		return err
 	}
-	p.count(out)
-	if err := p.show(alone, root.FS(), out); err != nil {
+	p.count(ctx, out)
+	if err := p.show(ctx, alone, root.FS(), out); err != nil {
 		return fmt.Errorf("%s: the card was written, but the unit would not accept it: %w", card, err)
 	}
 	return nil
 }
 
 // count counts what the project's own readers find in the files.
-func (p *Plan) count(out *Proof) {
+func (p *Plan) count(ctx context.Context, out *Proof) {
 	for _, f := range p.all() {
-		in, err := p.formats.Load(format.FromBytes(f.Path, f.Content), "", false, &format.ReadOptions{})
+		in, err := p.formats.Load(format.FromBytes(ctx, f.Path, f.Content), "", false, &format.ReadOptions{})
 		if err != nil { // a table, which is not read by itself
 			out.OnCard = p.Meant.Counts()
 			return
@@ -133,7 +134,7 @@ func (p *Plan) count(out *Proof) {
 }
 
 // show lets the unit read the files of this stow by themselves, and all of the card.
-func (p *Plan) show(alone, whole fs.FS, out *Proof) error {
+func (p *Plan) show(ctx context.Context, alone, whole fs.FS, out *Proof) error {
 	start := unitOf(p.Profile)
 	if start == nil {
 		return nil
@@ -147,9 +148,16 @@ func (p *Plan) show(alone, whole fs.FS, out *Proof) error {
 	}
 	const least = 0.02 // metres
 	within := max(least, p.Profile.Resolution*geodesy.EquatorDegree)
-	out.Result = compare.Compare(p.Meant, mine.Data, compare.Options{Within: within})
+	result, err := compare.Compare(ctx, p.Meant, mine.Data, compare.Options{Within: within})
+	if err != nil {
+		return err
+	}
+	out.Result = *result
 	// What else is on the card may leave no room for it.
-	for _, d := range compare.Compare(mine.Data, out.Shown.Data, compare.Options{}).Differences {
+	if result, err = compare.Compare(ctx, mine.Data, out.Shown.Data, compare.Options{}); err != nil {
+		return err
+	}
+	for _, d := range result.Differences {
 		if d.What == compare.Lost {
 			out.Result.Differences = append(out.Result.Differences, d)
 		}

@@ -58,8 +58,12 @@ func TestUnitsShowWhatIsMeant(t *testing.T) {
 		if len(shown.Ignored) > 0 {
 			t.Errorf("%s passes over %+v", c.unit, shown.Ignored)
 		}
-		for _, d := range compare.Compare(plan.Meant, shown.Data,
-			compare.Options{Within: p.Resolution * geodesy.EquatorDegree}).Differences {
+		result, err := compare.Compare(t.Context(), plan.Meant, shown.Data,
+			compare.Options{Within: p.Resolution * geodesy.EquatorDegree})
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, d := range result.Differences {
 			t.Errorf("%s, version %d: %+v", c.unit, c.version, d)
 		}
 		for i, n := range shown.Data.Counts() {

@@ -127,7 +127,7 @@ func (p *Plan) Stow(ctx context.Context, card string, opt Options) (*Stowed, err
 		return nil, err
 	}
 	out.Uncopied = saveCopy(opt.Keep, m, before)
-	return out, p.readBack(card, root, &out.Proof)
+	return out, p.readBack(ctx, card, root, &out.Proof)
 }
 
 // removeGone takes files off the card that are archived.
