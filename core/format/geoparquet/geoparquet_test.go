@@ -5,6 +5,8 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"math/rand/v2"
+	"runtime"
 	"slices"
 	"strings"
 	"testing"
@@ -334,5 +336,27 @@ func TestManyGroups(t *testing.T) {
 	}
 	if slices.Contains(seen, false) {
 		t.Error("points are missing")
+	}
+}
+
+// A damaged file takes no more room than its size and the limits allow, whatever it says of its parts.
+func TestNoRoomForWhatIsNotThere(t *testing.T) {
+	sound := encode(t, isles(3), &format.WriteOptions{})
+	r := rand.New(rand.NewPCG(7, 1))
+	var before, after runtime.MemStats
+	for range 3000 {
+		b := slices.Clone(sound)
+		for range 1 + r.IntN(3) {
+			b[r.IntN(len(b))] = byte(r.Uint32())
+		}
+		if r.IntN(3) == 0 { // the length of the metadata
+			b[len(b)-5-r.IntN(4)] = byte(r.Uint32())
+		}
+		runtime.ReadMemStats(&before)
+		read(format.FromBytes(t.Context(), "x.parquet", b), &format.ReadOptions{})
+		runtime.ReadMemStats(&after)
+		if room := after.TotalAlloc - before.TotalAlloc; room > 64<<20 {
+			t.Fatalf("%d bytes took %d MB", len(b), room>>20)
+		}
 	}
 }

@@ -1,11 +1,9 @@
 package geoparquet
 
 import (
-	"bufio"
 	"encoding/json"
 	"errors"
 	"fmt"
-	"hash/crc32"
 	"io"
 	"math"
 	"strconv"
@@ -13,8 +11,6 @@ import (
 	"time"
 
 	"github.com/parquet-go/parquet-go"
-	"github.com/parquet-go/parquet-go/encoding/thrift"
-	pqformat "github.com/parquet-go/parquet-go/format"
 
 	"gyrolith/core/format"
 	"gyrolith/core/format/layer"
@@ -66,12 +62,8 @@ func (r *reader) all() error {
 	if err != nil {
 		return err
 	}
-	tail := make([]byte, len(magic))
-	if _, err := at.ReadAt(tail, max(size-int64(len(magic)), 0)); err != nil || string(tail) != magic {
-		return &format.Error{
-			Path: r.src.Path,
-			Msg:  "the file is cut off: it does not end as a Parquet file does",
-		}
+	if err := r.checkEnd(at, size); err != nil {
+		return err
 	}
 	// Everything is read, in its order: the page index, which has no checksum, is not asked where it stands.
 	if r.file, err = parquet.OpenFile(at, size, parquet.SkipBloomFilters(true), parquet.SkipPageIndex(true)); err != nil {
@@ -84,7 +76,7 @@ func (r *reader) all() error {
 	if unpacked > r.opt.Unpacked() {
 		return fmt.Errorf("unpacks to %d bytes, which is over the limit", unpacked)
 	}
-	if err := checkDictionaries(r.file.Metadata(), at); err != nil {
+	if err := r.checkPages(at, size); err != nil {
 		return err
 	}
 	if err := r.schema(); err != nil {
@@ -168,29 +160,6 @@ func (r *reader) schema() error {
 	r.builder.Winding = layer.AnyWay
 	if r.order >= 0 {
 		r.builder.Exact()
-	}
-	return nil
-}
-
-// checkDictionaries looks at the checksums of dictionaries, which the package does not; those of data pages it does.
-func checkDictionaries(m *pqformat.FileMetaData, at io.ReaderAt) error {
-	for _, g := range m.RowGroups {
-		for i := range g.Columns {
-			c := &g.Columns[i].MetaData
-			if c.DictionaryPageOffset <= 0 {
-				continue
-			}
-			in := bufio.NewReader(io.NewSectionReader(at, c.DictionaryPageOffset, c.TotalCompressedSize))
-			var h pqformat.PageHeader
-			if err := thrift.NewDecoder(new(thrift.CompactProtocol).NewReader(in)).Decode(&h); err != nil {
-				return errDamaged
-			}
-			sum := crc32.NewIEEE()
-			if _, err := io.CopyN(sum, in, int64(h.CompressedPageSize)); err != nil || h.CRC != 0 &&
-				sum.Sum32() != uint32(h.CRC) {
-				return errDamaged
-			}
-		}
 	}
 	return nil
 }
