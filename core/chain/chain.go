@@ -5,7 +5,6 @@ package chain
 import (
 	"context"
 	"errors"
-	"fmt"
 	"gyrolith/core/choose"
 	"slices"
 	"time"
@@ -56,11 +55,6 @@ func (c *Chain) Mends() bool {
 	}
 	_, mends := c.Stages[0].Step.(Mending)
 	return mends
-}
-
-// Chooses says whether something is chosen for a step.
-func (c *Chain) Chooses() bool {
-	return slices.ContainsFunc(c.Stages, func(s *Stage) bool { return !s.Take.Empty() })
 }
 
 // Shifting is an output that may need the datum shift that is given.
@@ -246,19 +240,22 @@ func Remarks(inputs []*format.Loaded) (out []Remark) {
 	return
 }
 
-// Choose takes what is chosen of the data, and gives what of the choice matches nothing, which are remarks as well.
-// Nothing taken is no error.
-func (w *Work) Choose(s *choose.Selection) ([]Remark, error) {
+// choose takes what is chosen of the data. What of the choice matches nothing is a remark.
+func (w *Work) choose(s *choose.Selection) error {
+	if s.Empty() {
+		return nil
+	}
 	told := len(w.Data.Problems)
 	if err := s.Apply(w.Data); err != nil && !errors.Is(err, choose.ErrNothing) {
-		return nil, err
+		return err
 	}
-	var out []Remark
 	for _, p := range w.Data.Problems[told:] {
-		out = append(out, Remark{Problem: &p})
+		w.Remarks = append(w.Remarks, Remark{Problem: &p})
 	}
-	w.Remarks = append(w.Remarks, out...)
-	return out, nil
+	if w.Data.Counts() == [4]int{} {
+		return ErrNothingTaken
+	}
+	return nil
 }
 
 // Ledger is what the steps have done so far.
@@ -269,10 +266,13 @@ func (w *Work) Ledger() (l nav.Ledger) {
 	return
 }
 
+// ErrNothingTaken says that nothing is there of what was chosen.
+var ErrNothingTaken error = choose.Nothing("nothing in it matches what is chosen")
+
 // Apply runs the steps, and adds the report of each to the work.
 func (c *Chain) Apply(ctx context.Context, w *Work) error {
 	for _, s := range c.Stages {
-		if _, err := w.Choose(&s.Take); err != nil {
+		if err := w.choose(&s.Take); err != nil {
 			return &Fault{Stage: s, Err: err}
 		}
 		if err := ctx.Err(); err != nil {
@@ -286,9 +286,6 @@ func (c *Chain) Apply(ctx context.Context, w *Work) error {
 	}
 	return nil
 }
-
-// ErrNothingLeft says that the steps left no item.
-var ErrNothingLeft error = choose.Nothing("nothing is left after the steps")
 
 // Write makes what an end makes of the data; nil where nothing is chosen for it.
 func (e *End) Write(ctx context.Context, w *Work, name string, sink export.Sink) (*export.Made, error) {
@@ -310,73 +307,4 @@ func (e *End) Write(ctx context.Context, w *Work, name string, sink export.Sink)
 		return nil, &Fault{End: e, Err: err}
 	}
 	return made, nil
-}
-
-// Run reads files, does the steps and writes every end to a sink. It is the whole job of a program without questions.
-func (c *Chain) Run(ctx context.Context, paths []string, sink export.Sink) (*Result, error) {
-	if err := c.Check(); err != nil {
-		return nil, err
-	}
-	if err := c.Open(ctx); err != nil {
-		return nil, err
-	}
-	defer c.Close()
-	inputs, err := c.Reading.LoadAll(ctx, paths)
-	if err != nil {
-		return nil, err
-	}
-	out := &Result{}
-	out.Remarks, out.Source, out.Zone = Remarks(inputs), Stem(paths[0]), c.Reading.Options.Zone
-	out.Data = input.Merge(inputs)
-	if err := c.Reading.NotEmpty(out.Data, inputs[0].Path); err != nil {
-		return nil, err
-	}
-	if err := c.Apply(ctx, &out.Work); err != nil {
-		return nil, err
-	}
-	if out.Data.Counts() == [4]int{} {
-		return nil, fmt.Errorf("%s: %w", inputs[0].Path, ErrNothingLeft)
-	}
-	for _, e := range c.Ends {
-		made, err := e.Write(ctx, &out.Work, e.Name, sink)
-		if err != nil {
-			return nil, err
-		}
-		if made != nil {
-			out.Made = append(out.Made, made)
-		}
-	}
-	return out, nil
-}
-
-// Result is the work at its end, and what was made of it.
-type Result struct {
-	Work
-	Made []*export.Made
-}
-
-// Lost counts what was not carried over and was not asked for, and the positions that could not be used.
-func (r *Result) Lost() (n int) {
-	for _, m := range r.Remarks {
-		if m.Reject != nil {
-			n++
-		}
-	}
-	_, lost := r.Ledger().Changes()
-	n += lost
-	for _, m := range r.Made {
-		_, lost := m.Ledger.Changes()
-		n += lost
-	}
-	return
-}
-
-// Changes counts what was changed.
-func (r *Result) Changes() (n int) {
-	n, _ = r.Ledger().Changes()
-	for _, m := range r.Made {
-		changes, _ := m.Ledger.Changes()
-		n += changes
-	}
-	return
 }

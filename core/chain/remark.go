@@ -2,11 +2,9 @@ package chain
 
 import (
 	"fmt"
-	"slices"
 
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
-	"gyrolith/core/nav"
 )
 
 // String says in a line where, and what.
@@ -53,18 +51,3 @@ func (r Remark) Advice() advice.Advice {
 
 // Grave says whether something of the input is missing or may be wrong.
 func (r Remark) Grave() bool { return r.Cut != nil || r.Reject != nil || r.Problem.Code.Grave() }
-
-// Strict gives the first remark for which a strict run refuses its inputs; false if there is none. Where a step mends
-// them, that is a file that was cut off alone.
-func Strict(remarks []Remark, mends bool) (Remark, bool) {
-	i := slices.IndexFunc(remarks, func(r Remark) bool {
-		if mends {
-			return r.Cut != nil || r.Problem != nil && r.Problem.Code == nav.ProblemChoice
-		}
-		return r.Grave()
-	})
-	if i < 0 {
-		return Remark{}, false
-	}
-	return remarks[i], true
-}

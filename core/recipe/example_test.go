@@ -50,7 +50,7 @@ func Example() {
 		return
 	}
 	run := &recipe.Runner{Recipe: r, Inputs: inputs, Into: into, Share: recipe.Share{Part: 1, Of: 1},
-		NewWorker: func() (recipe.Worker, error) { return r.NewWorker(ctx, tools, "") },
+		NewWorker: func() (recipe.Worker, error) { return r.NewWorker(ctx, tools, "", false) },
 		Tell: func(o *recipe.Outcome) {
 			fmt.Println(o.Entry.Input, o.Entry.Status, o.Entry.Counts)
 		}}

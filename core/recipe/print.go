@@ -17,40 +17,68 @@ type Printed struct {
 	Settings []param.Setting
 }
 
+// Of makes the recipe that Print would write, under a name for its faults.
+func Of(name string, step, output *Printed) *Recipe {
+	r := &Recipe{Path: name, Outputs: []Step{output.step()}}
+	if step := step.step(); len(step.Keys) > 0 || step.Do != "convert" {
+		r.Steps = []Step{step}
+	}
+	return r
+}
+
+// step gives the settings that the table has and that a recipe can have as keys.
+func (p *Printed) step() Step {
+	s := Step{Do: p.Do}
+	if p.Name.Name != "" {
+		s.Keys = append(s.Keys, Key{Name: p.Name.Name, Values: p.Name.Values})
+	}
+	for _, set := range p.Settings {
+		of := p.Table.Find(set.Name)
+		if of == nil || of.Local {
+			continue
+		}
+		k := Key{Name: set.Name, Values: set.Values, List: of.List, Switch: of.Switch()}
+		if !of.List {
+			k.Values = set.Values[len(set.Values)-1:]
+		}
+		s.Keys = append(s.Keys, k)
+	}
+	return s
+}
+
 // Print writes a step, if it does anything, and an output as a recipe.
 func Print(w io.Writer, step, output *Printed) error {
 	var b strings.Builder
-	if keys := step.keys(); keys != "" || step.Do != "convert" {
-		fmt.Fprintf(&b, "[[step]]\ndo = %s\n%s\n", strconv.Quote(step.Do), keys)
+	r := Of("", step, output)
+	for _, s := range r.Steps {
+		fmt.Fprintf(&b, "[[step]]\ndo = %s\n%s\n", strconv.Quote(s.Do), s.keys())
 	}
-	b.WriteString("[[output]]\n")
-	if output.Do != "convert" {
-		fmt.Fprintf(&b, "do = %s\n", strconv.Quote(output.Do))
+	for _, o := range r.Outputs {
+		b.WriteString("[[output]]\n")
+		if o.Do != "convert" {
+			fmt.Fprintf(&b, "do = %s\n", strconv.Quote(o.Do))
+		}
+		b.WriteString(o.keys())
 	}
-	fmt.Fprintf(&b, "%s = %s\n%s", output.Name.Name, strconv.Quote(output.Name.Values[0]), output.keys())
 	_, err := io.WriteString(w, b.String())
 	return err
 }
 
-// keys writes the settings that the table has and that a recipe can have.
-func (p *Printed) keys() string {
+// keys writes the keys of a step.
+func (s *Step) keys() string {
 	var b strings.Builder
-	for _, s := range p.Settings {
-		of := p.Table.Find(s.Name)
-		if of == nil || of.Local {
-			continue
-		}
+	for _, k := range s.Keys {
 		switch {
-		case of.Switch():
-			fmt.Fprintf(&b, "%s = %s\n", s.Name, s.Values[len(s.Values)-1])
-		case of.List:
-			quoted := make([]string, len(s.Values))
-			for i, v := range s.Values {
+		case k.Switch:
+			fmt.Fprintf(&b, "%s = %s\n", k.Name, k.Values[0])
+		case k.List:
+			quoted := make([]string, len(k.Values))
+			for i, v := range k.Values {
 				quoted[i] = text(v)
 			}
-			fmt.Fprintf(&b, "%s = [%s]\n", s.Name, strings.Join(quoted, ", "))
+			fmt.Fprintf(&b, "%s = [%s]\n", k.Name, strings.Join(quoted, ", "))
 		default:
-			fmt.Fprintf(&b, "%s = %s\n", s.Name, text(s.Values[len(s.Values)-1]))
+			fmt.Fprintf(&b, "%s = %s\n", k.Name, text(k.Values[0]))
 		}
 	}
 	return b.String()

@@ -47,6 +47,7 @@ type Key struct {
 	Name   string
 	Values []string
 	List   bool
+	Switch bool     // it is true or false
 	From   []string // the recipe's values that these are made of
 	Place
 }

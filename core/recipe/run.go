@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"gyrolith/core/choose"
+	"gyrolith/core/job"
 	"maps"
 	"os"
 	"path"
@@ -19,7 +20,6 @@ import (
 
 	"gyrolith/core/advice"
 	"gyrolith/core/input"
-	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/safefile"
 )
@@ -35,23 +35,7 @@ type Result struct {
 	Files         []File
 	Changes, Lost int
 	Counts        []nav.Count
-	Remarks       []Remark
-	Findings      []string // what speaks against what was planned
-	Unread        []string // what the inputs have and could not be used
-}
-
-// strict is what is refused where nothing may be lost and nothing may speak against a plan.
-func (r *Result) strict() string {
-	for _, f := range append(r.Findings, r.Unread...) {
-		return f
-	}
-	switch {
-	case r.Lost == 1:
-		return "1 property would not be carried over"
-	case r.Lost > 1:
-		return measure.Count(r.Lost) + " properties would not be carried over"
-	}
-	return ""
+	Remarks       []Remark // findings among them
 }
 
 // File is an output, with its name below the folder that is written to, with slashes.
@@ -78,7 +62,6 @@ type Runner struct {
 	DryRun  bool
 	Plain   bool          // without a journal: outputs are new, or replace what is there
 	Wait    time.Duration // for another run with the same journal to end
-	Strict  bool          // an input with a loss or a finding is refused
 	Replace bool          // outputs that are there and that no run has written are kept beside, and not refused
 
 	Step      func()   // called before outputs get their names; tests break a run off there
@@ -120,9 +103,9 @@ func (r *Runner) Run(ctx context.Context, done *atomic.Int64) error {
 	}
 	defer journal.Close()
 	sum := r.Recipe.SumOfText()
-	jobs := r.jobs()
+	tasks := r.tasks()
 	if !r.DryRun {
-		if err := journal.Add(&Entry{Run: &Head{Recipe: sum, Share: r.Share.String(), Inputs: len(jobs)}}); err != nil {
+		if err := journal.Add(&Entry{Run: &Head{Recipe: sum, Share: r.Share.String(), Inputs: len(tasks)}}); err != nil {
 			return err
 		}
 	}
@@ -130,7 +113,7 @@ func (r *Runner) Run(ctx context.Context, done *atomic.Int64) error {
 	if workers == 0 {
 		workers = runtime.GOMAXPROCS(0)
 	}
-	queue := make(chan job)
+	queue := make(chan task)
 	var group sync.WaitGroup
 	var tell sync.Mutex
 	var faults []error
@@ -141,7 +124,7 @@ func (r *Runner) Run(ctx context.Context, done *atomic.Int64) error {
 	}
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
-	for range min(workers, max(len(jobs), 1)) {
+	for range min(workers, max(len(tasks), 1)) {
 		group.Go(func() {
 			w, err := r.NewWorker()
 			if err != nil {
@@ -165,7 +148,7 @@ func (r *Runner) Run(ctx context.Context, done *atomic.Int64) error {
 		})
 	}
 feed:
-	for _, j := range jobs {
+	for _, j := range tasks {
 		select {
 		case queue <- j:
 		case <-ctx.Done():
@@ -180,24 +163,24 @@ feed:
 	return errors.Join(faults...)
 }
 
-// job is what one chain is done for: an input, or all of them.
-type job struct {
+// task is what one chain is done for: an input, or all of them.
+type task struct {
 	key    string
 	inputs []Input
 }
 
-func (r *Runner) jobs() (out []job) {
+func (r *Runner) tasks() (out []task) {
 	if r.Recipe.Together {
-		return []job{{"all", r.Inputs}}
+		return []task{{"all", r.Inputs}}
 	}
 	for i := range r.Inputs {
-		out = append(out, job{r.Inputs[i].Rel, r.Inputs[i : i+1]})
+		out = append(out, task{r.Inputs[i].Rel, r.Inputs[i : i+1]})
 	}
 	return
 }
 
-// one does the chain for a job, unless the journal says that nothing has changed.
-func (r *Runner) one(ctx context.Context, w Worker, journal *Journal, j job, recipe string) (*Outcome, error) {
+// one does the chain for a task, unless the journal says that nothing has changed.
+func (r *Runner) one(ctx context.Context, w Worker, journal *Journal, j task, recipe string) (*Outcome, error) {
 	e := &Entry{Input: j.key, Recipe: recipe, With: r.With, Program: r.Program}
 	o := &Outcome{Input: &j.inputs[0], Entry: e}
 	var paths []string
@@ -232,13 +215,6 @@ func (r *Runner) one(ctx context.Context, w Worker, journal *Journal, j job, rec
 	if ctx.Err() != nil {
 		return nil, ctx.Err()
 	}
-	if err == nil && r.Strict {
-		if why := result.strict(); why != "" {
-			*e = Entry{Input: e.Input, Sum: e.Sum, Recipe: e.Recipe, With: e.With, Program: e.Program, Status: Refused,
-				Why: why, Strict: true, Before: ours(journal.Find(j.key))}
-			return o, r.note(journal, e)
-		}
-	}
 	if err == nil {
 		e.Remarks = result.Remarks
 		e.Changes, e.Lost, e.Counts, e.Outputs = result.Changes, result.Lost, result.Counts, map[string]string{}
@@ -260,8 +236,9 @@ func (r *Runner) one(ctx context.Context, w Worker, journal *Journal, j job, rec
 	}
 	if err != nil {
 		_, nothing := errors.AsType[choose.Nothing](err)
+		_, strict := errors.AsType[*job.Refused](err)
 		*e = Entry{Input: e.Input, Sum: e.Sum, Recipe: e.Recipe, With: e.With, Program: e.Program, Status: Refused,
-			Why: err.Error(), Nothing: nothing,
+			Why: err.Error(), Nothing: nothing, Strict: strict,
 			Advice: advice.Of(err), Before: ours(journal.Find(j.key))}
 		return o, r.note(journal, e)
 	}

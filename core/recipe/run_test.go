@@ -171,7 +171,7 @@ func TestBrokenOff(t *testing.T) {
 		}
 		defer j.Close()
 		r := &Runner{Recipe: b.r, Into: filepath.Join(b.dir, "out"), Program: "1", Step: b.step}
-		r.one(context.Background(), copier{b.suffix}, j, job{"a", inputs[:1]}, b.r.SumOfText())
+		r.one(context.Background(), copier{b.suffix}, j, task{"a", inputs[:1]}, b.r.SumOfText())
 	}()
 	if !strings.Contains(b.get("out/journal.jsonl"), `"status":"writing"`) || b.get("out/a.out") != "content of a" {
 		t.Fatal("it was not broken off where it was meant")

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"gyrolith/core/choose"
+	"gyrolith/core/job"
 	"io"
 	"log/slog"
 	"os"
@@ -17,7 +18,6 @@ import (
 
 	"github.com/urfave/cli/v3"
 
-	"gyrolith/core/advice"
 	"gyrolith/core/chain"
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/dress"
@@ -121,6 +121,9 @@ func statusOf(err error) int {
 	if f, ok := errors.AsType[*failure](err); ok {
 		return f.status
 	}
+	if _, strict := errors.AsType[*job.Refused](err); strict {
+		return statusStrict
+	}
 	if _, nothing := errors.AsType[choose.Nothing](err); nothing {
 		return statusNothing
 	}
@@ -140,9 +143,9 @@ func (a *app) complain(err error) {
 		}
 		return
 	}
-	text := err.Error()
-	if words := adviceWords(advice.Of(err)); words != "" {
-		text += "; " + words
+	text := advisedError(err)
+	if _, strict := errors.AsType[*job.Refused](err); strict {
+		text += "; refused by --strict, nothing was written"
 	}
 	a.err.Printf("%s %s\n", a.err.Paint(console.Red, "gyrolith:"), console.Show(text))
 }
@@ -349,25 +352,4 @@ func worded(verb string, err error) error {
 		return f.Err
 	}
 	return err
-}
-
-// inputError names the file whose data an error is about.
-type inputError struct {
-	path string
-	err  error
-}
-
-func (e *inputError) Error() string { return e.path + ": " + e.err.Error() }
-func (e *inputError) Unwrap() error { return e.err }
-
-// inFile names the file in an error of a step, unless the error names one.
-func inFile(path string, err error) error {
-	f, ok := errors.AsType[*chain.Fault](err)
-	if !ok {
-		return err
-	}
-	if _, named := errors.AsType[*format.Error](f.Err); named || f.Stage == nil {
-		return f.Err
-	}
-	return &inputError{path, f.Err}
 }

@@ -24,9 +24,9 @@ import (
 	"gyrolith/internal/cli/console"
 )
 
-// bootJob is the work of boot.
-type bootJob struct {
-	*job
+// bootTask is the work of boot.
+type bootTask struct {
+	*task
 	unit   unitChoice
 	listen string
 	all    bool
@@ -36,7 +36,7 @@ type bootJob struct {
 }
 
 func (a *app) boot() *cli.Command {
-	b := &bootJob{job: a.newJob("boot")}
+	b := &bootTask{task: a.newTask("boot")}
 	b.end, _ = a.kit.NewEnd("convert")
 	return a.verb(&verb{name: "boot",
 		usage: "start a stand-in unit with a card inserted, or with its talker line open, and show its lists",
@@ -53,7 +53,7 @@ func (a *app) boot() *cli.Command {
 		run: b.run})
 }
 
-func (b *bootJob) run(ctx context.Context, l *commandLine) error {
+func (b *bootTask) run(ctx context.Context, l *commandLine) error {
 	deed, err := b.deed(l)
 	if err != nil {
 		return err
@@ -98,7 +98,7 @@ func (b *bootJob) run(ctx context.Context, l *commandLine) error {
 }
 
 // doneAboard gives what was done aboard to what the unit shows, by kind and name; nothing where it is not known.
-func (b *bootJob) doneAboard(ctx context.Context) map[string]string {
+func (b *bootTask) doneAboard(ctx context.Context) map[string]string {
 	if b.listen != "" || b.unit.card == "" {
 		return nil
 	}
@@ -123,7 +123,7 @@ func (b *bootJob) doneAboard(ctx context.Context) map[string]string {
 func aboardKey(kind nav.Kind, name string) string { return kind.One() + " " + name }
 
 // deed is what the crew is to do; nil for nothing.
-func (b *bootJob) deed(l *commandLine) (*standin.Deed, error) {
+func (b *bootTask) deed(l *commandLine) (*standin.Deed, error) {
 	var out *standin.Deed
 	for _, x := range []struct {
 		option, name string
@@ -158,7 +158,7 @@ func (b *bootJob) deed(l *commandLine) (*standin.Deed, error) {
 }
 
 // act does a deed of the crew on the card.
-func (b *bootJob) act(ctx context.Context, deed *standin.Deed) error {
+func (b *bootTask) act(ctx context.Context, deed *standin.Deed) error {
 	profile, err := b.unit.profile(b.app)
 	if err != nil {
 		return err
@@ -178,7 +178,7 @@ func (b *bootJob) act(ctx context.Context, deed *standin.Deed) error {
 }
 
 // sayDeed says what the crew did.
-func (b *bootJob) sayDeed(d *standin.Deed) {
+func (b *bootTask) sayDeed(d *standin.Deed) {
 	if b.quiet {
 		return
 	}
@@ -189,7 +189,7 @@ func (b *bootJob) sayDeed(d *standin.Deed) {
 }
 
 // started starts the unit and gives what it shows.
-func (b *bootJob) started(ctx context.Context) (*standin.Shown, string, error) {
+func (b *bootTask) started(ctx context.Context) (*standin.Shown, string, error) {
 	if b.listen != "" {
 		return b.heard(ctx)
 	}
@@ -208,7 +208,7 @@ func (b *bootJob) started(ctx context.Context) (*standin.Shown, string, error) {
 }
 
 // heard listens on the unit's talker line.
-func (b *bootJob) heard(ctx context.Context) (*standin.Shown, string, error) {
+func (b *bootTask) heard(ctx context.Context) (*standin.Shown, string, error) {
 	var model *standin.Model
 	for i := range standin.Models {
 		m := &standin.Models[i]
@@ -263,7 +263,7 @@ func bootJSON(s *standin.Shown, v *inspect.View, dir string) any {
 const screenLines = 12
 
 // printScreens shows the unit's lists as its screen would, with what was done aboard by kind and name.
-func (j *job) printScreens(s *standin.Shown, v *inspect.View, all bool, aboard map[string]string) {
+func (j *task) printScreens(s *standin.Shown, v *inspect.View, all bool, aboard map[string]string) {
 	j.out.Printf("%s\n", j.out.Paint(console.Bold, strings.ToUpper(s.Unit)))
 	for _, kind := range nav.Kinds {
 		limit := s.Limits[kind]

@@ -57,15 +57,15 @@ func (a *app) clean() *cli.Command {
 		return nil, nil
 	}
 	var removed *chain.End
-	quietly := *s.job
-	s.begin = func() error {
+	quietly := *s.task
+	s.begun = func() error {
 		if rejects == "" {
 			return nil
 		}
 		if filepath.Clean(rejects) == filepath.Clean(s.output) {
 			return usageError("clean: --rejects and -o are the same file")
 		}
-		quietly = *s.job
+		quietly = *s.task
 		quietly.json, quietly.quiet, quietly.strict = false, true, false
 		s.stage.Step.(*clean.Step).List = true
 		removed, _ = a.kit.NewEnd("convert")
@@ -95,7 +95,7 @@ func (a *app) clean() *cli.Command {
 }
 
 // sayCleaned prints a row a fault: how many, in which item, the farthest one off.
-func (j *job) sayCleaned(r *clean.Result) {
+func (j *task) sayCleaned(r *clean.Result) {
 	if j.quiet {
 		return
 	}

@@ -14,9 +14,9 @@ import (
 )
 
 func (a *app) compare() *cli.Command {
-	j := a.newJob("compare")
+	j := a.newTask("compare")
 	var opt compare.Options
-	x := &inTimeJob{job: j, opt: compare.InTime{}}
+	x := &inTimeTask{task: j, opt: compare.InTime{}}
 	plot := param.Text("plot", &x.plot, "FILE", "plot the distance over time to this `FILE`: .png, .svg or .pdf")
 	plot.Path = param.Written
 	gap := x.opt.Motion.GapParam()
@@ -53,7 +53,7 @@ func (a *app) compare() *cli.Command {
 		}})
 }
 
-func (j *job) runCompare(ctx context.Context, paths []string, opt compare.Options) error {
+func (j *task) runCompare(ctx context.Context, paths []string, opt compare.Options) error {
 	if err := j.reading.Open(ctx); err != nil {
 		return err
 	}
@@ -86,7 +86,7 @@ func (j *job) runCompare(ctx context.Context, paths []string, opt compare.Option
 }
 
 // shift writes a small distance to the centimetre.
-func (j *job) shift(metres float64) string {
+func (j *task) shift(metres float64) string {
 	switch {
 	case metres == 0:
 		return "0 m"
@@ -99,7 +99,7 @@ func (j *job) shift(metres float64) string {
 }
 
 // sayDifferences prints what tells one dataset from another, a row each, side by side.
-func (j *job) sayDifferences(s *console.Stream, first, second string, differences []compare.Difference) {
+func (j *task) sayDifferences(s *console.Stream, first, second string, differences []compare.Difference) {
 	var rows [][]string
 	doubtful := 0
 	for _, d := range differences {

@@ -12,15 +12,15 @@ import (
 	"gyrolith/internal/cli/console"
 )
 
-// inTimeJob is the work of compare --in-time.
-type inTimeJob struct {
-	*job
+// inTimeTask is the work of compare --in-time.
+type inTimeTask struct {
+	*task
 	opt   compare.InTime
 	asked bool
 	plot  string
 }
 
-func (x *inTimeJob) run(ctx context.Context, paths []string) error {
+func (x *inTimeTask) run(ctx context.Context, paths []string) error {
 	if x.plot != "" {
 		if !slices.Contains(picture.ChartForms, picture.FormOf(x.plot)) {
 			return usageError("compare: --plot draws a .png, .svg or .pdf, and %s is not one of them", x.plot)
@@ -58,7 +58,7 @@ func (x *inTimeJob) run(ctx context.Context, paths []string) error {
 	return x.draw(apart, paths)
 }
 
-func (x *inTimeJob) print(a *compare.Apart) {
+func (x *inTimeTask) print(a *compare.Apart) {
 	at := func(t time.Time) string { return t.In(x.zone()).Format("2006-01-02 15:04:05") }
 	label := func(text string) string { return x.out.Paint(console.Faint, text) }
 	where := func(p *compare.Approach) string {
@@ -87,7 +87,7 @@ func (x *inTimeJob) print(a *compare.Apart) {
 	x.out.Table("", []console.Column{{}, {}}, rows)
 }
 
-func (x *inTimeJob) asJSON(a *compare.Apart) any {
+func (x *inTimeTask) asJSON(a *compare.Apart) any {
 	approach := func(p *compare.Approach) any {
 		return map[string]any{"time": p.At.In(x.zone()).Format(time.RFC3339Nano), "distance_m": p.Distance,
 			"first":  map[string]float64{"lat": p.A.Lat, "lon": p.A.Lon},
@@ -104,7 +104,7 @@ func (x *inTimeJob) asJSON(a *compare.Apart) any {
 }
 
 // draw draws the distance over time.
-func (x *inTimeJob) draw(a *compare.Apart, paths []string) error {
+func (x *inTimeTask) draw(a *compare.Apart, paths []string) error {
 	name, unit := x.measure.LongMeasure()
 	if a.Farthest.Distance < unit {
 		name, unit = "m", 1

@@ -391,7 +391,7 @@ func (a *app) namesOn(v *verb, kind string, before []string) (out []candidate) {
 	}
 	ctx, cancel := context.WithTimeout(context.Background(), longest)
 	defer cancel()
-	reading := a.newJob(v.name).reading
+	reading := a.newTask(v.name).reading
 	if reading.Open(ctx) != nil {
 		return nil
 	}

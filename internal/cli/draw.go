@@ -10,6 +10,7 @@ import (
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/export"
 	"gyrolith/core/input"
+	"gyrolith/core/job"
 	"gyrolith/core/recipe"
 	"gyrolith/internal/cli/console"
 )
@@ -19,15 +20,15 @@ extension chooses the form: .png, .svg, .pdf, or .html for an interactive page i
 file. --section adds heights, and the speeds of recordings, below. Terrain comes from
 --terrain, as shaded relief with contour lines, or a picture lies beneath with --backdrop.`
 
-// drawJob is the work of draw.
-type drawJob struct {
-	*job
+// drawTask is the work of draw.
+type drawTask struct {
+	*task
 	end     *chain.End
 	drawing *kit.Drawing
 }
 
 func (a *app) draw() *cli.Command {
-	d := &drawJob{job: a.newJob("draw")}
+	d := &drawTask{task: a.newTask("draw")}
 	d.end, _ = a.kit.NewEnd("draw")
 	d.drawing = d.end.Output.(*kit.Drawing)
 	d.drawing.ReadLike(d.reading)
@@ -44,13 +45,13 @@ func (a *app) draw() *cli.Command {
 		run: d.run})
 }
 
-func (d *drawJob) run(ctx context.Context, l *commandLine) error {
+func (d *drawTask) run(ctx context.Context, l *commandLine) error {
 	if d.asRecipe {
 		return d.printOutput(l, d.end.Output.Params(), ".png")
 	}
 	if isMany(d.output) {
 		table := append(d.end.Output.Params(), d.end.Parting()...)
-		m := &many{job: d.job, onePer: d.end.OnePer, ext: func([]input.File) (string, error) { return ".png", nil },
+		m := &many{task: d.task, onePer: d.end.OnePer, ext: func([]input.File) (string, error) { return ".png", nil },
 			printed: func(name string) (_, _ *recipe.Printed) { return d.printed(l, table, name) }}
 		return m.run(ctx, l)
 	}
@@ -65,46 +66,58 @@ func (d *drawJob) run(ctx context.Context, l *commandLine) error {
 	if err := d.settle("draw", d.end, paths); err != nil {
 		return err
 	}
-	c := &chain.Chain{Reading: d.reading, Ends: []*chain.End{d.end}}
-	if err := c.Open(ctx); err != nil {
+	x := d.jobOf(d.end)
+	if err := x.Open(ctx); err != nil {
 		return err
 	}
-	defer c.Close()
-	inputs, err := d.load(ctx, paths)
+	defer x.Close()
+	r, err := d.begin(ctx, x, paths)
+	if err == nil {
+		err = d.apply(ctx, x, r)
+	}
 	if err != nil {
 		return err
 	}
-	w, err := d.merged(inputs, d.strict, false)
-	if err != nil {
-		return err
+	sink := d.sink(false)
+	defer sink.Discard()
+	if err := x.Write(ctx, r, sink); err != nil {
+		return worded("draw", err)
 	}
-	return d.draw(ctx, w)
+	if len(r.Made) == 0 {
+		return faultIn(d.end.Name, "there is nothing to draw")
+	}
+	return d.commit(sink, r.Made[0])
 }
 
 // mapOf is the drawing of a map as it is without any option, for verbs that also answer with one.
-func (j *job) mapOf(name string) *drawJob {
-	d := &drawJob{job: j}
+func (j *task) mapOf(name string) *drawTask {
+	d := &drawTask{task: j}
 	d.end, _ = j.kit.NewEnd("draw")
 	d.drawing, d.end.Name = d.end.Output.(*kit.Drawing), name
 	return d
 }
 
-// draw draws the data.
-func (d *drawJob) draw(ctx context.Context, w *chain.Work) error {
-	s := &sink{j: d.job, over: d.replace}
-	defer s.discard()
-	made, err := d.end.Write(ctx, w, d.end.Name, s)
+// draw draws data that no chain has made.
+func (d *drawTask) draw(ctx context.Context, w *chain.Work) error {
+	sink := d.sink(false)
+	defer sink.Discard()
+	made, err := d.end.Write(ctx, w, d.end.Name, sink)
 	if err != nil {
 		return worded("draw", err)
 	}
-	kept, err := s.commit()
+	return d.commit(sink, made)
+}
+
+// commit gives the picture its name and says what it shows.
+func (d *drawTask) commit(sink *job.Files, made *export.Made) error {
+	kept, err := sink.Commit()
 	if err != nil {
 		return err
 	}
 	return d.say(made, strings.Join(kept, ", "))
 }
 
-func (d *drawJob) say(made *export.Made, kept string) error {
+func (d *drawTask) say(made *export.Made, kept string) error {
 	notes := d.drawing.Drawn.Notes
 	if d.json {
 		c := made.Items

@@ -49,7 +49,7 @@ func (a *app) dress() *cli.Command {
 }
 
 // sayDressed says of each rule how many items it dressed, and of those that dressed none why.
-func (j *job) sayDressed(r *dress.Result) {
+func (j *task) sayDressed(r *dress.Result) {
 	if j.quiet || j.json {
 		return
 	}

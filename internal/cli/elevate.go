@@ -36,7 +36,7 @@ func (a *app) elevate() *cli.Command {
 }
 
 // sayElevated says what the user waits for: how many points were given a height, and how many not, and why.
-func (j *job) sayElevated(r *terrain.Result) {
+func (j *task) sayElevated(r *terrain.Result) {
 	if j.quiet {
 		return
 	}
@@ -71,7 +71,7 @@ func (j *job) sayElevated(r *terrain.Result) {
 const fewLines = 12
 
 // sayClimb says how much each line climbs now, and how many of its points have no height still.
-func (j *job) sayClimb(d *nav.Dataset) {
+func (j *task) sayClimb(d *nav.Dataset) {
 	if j.quiet {
 		return
 	}

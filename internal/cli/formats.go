@@ -13,14 +13,14 @@ import (
 	"gyrolith/internal/cli/console"
 )
 
-// formatsJob is the work of formats.
-type formatsJob struct {
+// formatsTask is the work of formats.
+type formatsTask struct {
 	*app
 	json bool
 }
 
 func (a *app) formats() *cli.Command {
-	f := &formatsJob{app: a}
+	f := &formatsTask{app: a}
 	return a.verb(&verb{name: "formats", usage: "list the formats, or what one of them can store",
 		args:   "[NAME[:VERSION]]",
 		help:   "With a name it lists, property by property, what that format stores and what would be lost.",
@@ -28,7 +28,7 @@ func (a *app) formats() *cli.Command {
 		run:    f.run})
 }
 
-func (f *formatsJob) run(_ context.Context, l *commandLine) error {
+func (f *formatsTask) run(_ context.Context, l *commandLine) error {
 	switch len(l.args) {
 	case 0:
 		return f.list()
@@ -38,7 +38,7 @@ func (f *formatsJob) run(_ context.Context, l *commandLine) error {
 	return usageError("formats: name one format, or none for the list")
 }
 
-func (f *formatsJob) list() error {
+func (f *formatsTask) list() error {
 	type row struct {
 		Name       string   `json:"name"`
 		Title      string   `json:"title"`
@@ -68,7 +68,7 @@ func (f *formatsJob) list() error {
 }
 
 // one shows what a format declares.
-func (f *formatsJob) one(word string) error {
+func (f *formatsTask) one(word string) error {
 	name, version, _ := strings.Cut(word, ":")
 	x := f.kit.Formats.ByName(name)
 	switch {

@@ -243,7 +243,7 @@ func printOption(out *console.Stream, p *param.Param) {
 // sharedOptions are those that a verb has in common with others: how files are read, what is chosen of them, how it
 // answers; of verbs that change data also how the output is laid out.
 func (a *app) sharedOptions(v *verb) map[string]bool {
-	j := a.newJob("convert")
+	j := a.newTask("convert")
 	tables := []param.Table{j.reading.Params(), input.Choosing(&choose.Selection{}), j.answering(), j.recipeTable()}
 	if v.name != "convert" {
 		end, _ := a.kit.NewEnd("convert")

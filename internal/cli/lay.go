@@ -15,6 +15,7 @@ import (
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/column"
 	"gyrolith/core/input"
+	"gyrolith/core/job"
 	"gyrolith/core/lay"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
@@ -35,16 +36,17 @@ track line searches along their routes and tracks; the other patterns around --d
 around each waypoint of the files. All distances are on the ellipsoid.`
 }
 
-// layJob is the work of lay.
-type layJob struct {
-	*job
-	step lay.Step
+// layTask is the work of lay.
+type layTask struct {
+	*task
+	step *lay.Step
 	over string
 	end  *chain.End
 }
 
 func (a *app) lay() *cli.Command {
-	l := &layJob{job: a.newJob("lay")}
+	l := &layTask{task: a.newTask("lay")}
+	l.step = kit.Laying(l.stage.Step)
 	l.end, _ = a.kit.NewEnd("convert")
 	return a.verb(&verb{name: "lay", usage: "survey lines, search patterns, rings, points along lines, sampling grids",
 		args: "WHAT [FILES…] -o FILE", help: layHelp(),
@@ -56,7 +58,7 @@ func (a *app) lay() *cli.Command {
 		run: l.run})
 }
 
-func (l *layJob) run(ctx context.Context, line *commandLine) error {
+func (l *layTask) run(ctx context.Context, line *commandLine) error {
 	files := line.args
 	if len(files) == 0 {
 		return usageError("lay: name a pattern: %s", whats())
@@ -82,7 +84,7 @@ func (l *layJob) run(ctx context.Context, line *commandLine) error {
 		return usageError("lay: no datum; give a position with --datum, or a file of waypoints")
 	}
 	if isMany(l.output) {
-		m := &many{job: l.job, onePer: l.end.OnePer, ext: func([]input.File) (string, error) {
+		m := &many{task: l.task, onePer: l.end.OnePer, ext: func([]input.File) (string, error) {
 			if f := kit.Target(l.end.Output).Format; f != nil {
 				return f.Extensions[0], nil
 			}
@@ -96,29 +98,34 @@ func (l *layJob) run(ctx context.Context, line *commandLine) error {
 	if err := l.settle("lay", l.end, files); err != nil {
 		return err
 	}
-	if err := kit.Target(l.end.Output).Open(); err != nil {
-		return err
+	x := l.jobOf(l.end)
+	if err := x.Open(ctx); err != nil {
+		return worded("lay", err)
 	}
-	w := &chain.Work{Data: &nav.Dataset{}, Source: string(l.step.What)}
+	defer x.Close()
+	r := &job.Result{Path: string(l.step.What), Work: chain.Work{Data: &nav.Dataset{}, Source: string(l.step.What)}}
 	if len(files) > 0 {
-		var err error
-		if w, _, err = l.gather(ctx, files); err != nil {
+		paths, err := l.expand(ctx, files)
+		if err != nil {
+			return err
+		}
+		if r, err = l.begin(ctx, x, paths); err != nil {
 			return err
 		}
 	}
-	out, err := l.step.Lay(ctx, w.Data)
+	err := l.apply(ctx, x, r)
 	if errors.Is(err, lay.ErrNothing) {
 		return nothingError("%s: holds no %s to lay %s over", files[0], strings.TrimPrefix(needs, "a "), l.step.What)
 	}
 	if err != nil {
 		return err
 	}
-	l.sayLaid(out)
-	return l.write(ctx, l.end, &chain.Work{Data: out, Source: w.Source}, nil, false)
+	l.sayLaid(r.Data)
+	return l.finish(ctx, x, r, r.Ledger(), false)
 }
 
 // printRecipe prints the step, and the output, that lay what the verb would lay.
-func (l *layJob) printRecipe(line *commandLine) error {
+func (l *layTask) printRecipe(line *commandLine) error {
 	if l.over != "" {
 		return usageError("lay: --as-recipe: in a recipe the areas or lines are those of the input, and not --over")
 	}
@@ -128,7 +135,7 @@ func (l *layJob) printRecipe(line *commandLine) error {
 }
 
 // printed are the step and the output that lay what the verb would lay, as parts of a recipe.
-func (l *layJob) printed(line *commandLine, name string) (step, output *recipe.Printed) {
+func (l *layTask) printed(line *commandLine, name string) (step, output *recipe.Printed) {
 	laying := l.kit.NewStage("lay").Params()
 	table := append(append(l.reading.Params(), input.Choosing(&l.stage.Take)...), laying...)
 	settings := append(slices.Clone(line.settings), param.Setting{Name: "what", Values: line.args[:1]})
@@ -146,7 +153,7 @@ func whats() string {
 }
 
 // sayLaid says how long what was laid is, and how long it takes.
-func (l *layJob) sayLaid(d *nav.Dataset) {
+func (l *layTask) sayLaid(d *nav.Dataset) {
 	if l.quiet || l.json {
 		return
 	}

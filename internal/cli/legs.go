@@ -50,15 +50,15 @@ by name and place, are ignored.
 --detour FILE writes routes that keep the clearance and stay out of the areas. Land, depths and
 anything else that is not in the files are not considered.`
 
-// legsJob is the work of legs: a table, and perhaps a file of routes that keep clear.
-type legsJob struct {
-	*job
+// legsTask is the work of legs: a table, and perhaps a file of routes that keep clear.
+type legsTask struct {
+	*task
 	step   passage.Step
 	detour *chain.End
 }
 
 func (a *app) legs() *cli.Command {
-	l := &legsJob{job: a.newJob("legs")}
+	l := &legsTask{task: a.newTask("legs")}
 	l.step.On = a.now()
 	l.detour, _ = a.kit.NewEnd("convert")
 	target := l.detour.Output.Params()
@@ -76,7 +76,7 @@ func (a *app) legs() *cli.Command {
 		run: l.run})
 }
 
-func (l *legsJob) run(ctx context.Context, line *commandLine) error {
+func (l *legsTask) run(ctx context.Context, line *commandLine) error {
 	l.notated = line.given("notation")
 	if err := l.step.Check(); err != nil {
 		return checked(l.verb, err)
@@ -134,7 +134,7 @@ func (l *legsJob) run(ctx context.Context, line *commandLine) error {
 }
 
 // answer prints and writes the tables. The table is written only once the detour is found.
-func (l *legsJob) answer(ctx context.Context, path, considered string, tables []*passage.Table,
+func (l *legsTask) answer(ctx context.Context, path, considered string, tables []*passage.Table,
 	data *nav.Dataset) error {
 	findings, first := 0, ""
 	for _, t := range tables {
@@ -181,12 +181,12 @@ func (l *legsJob) answer(ctx context.Context, path, considered string, tables []
 }
 
 // layout is how the table is written.
-func (j *job) layout() passage.Layout {
+func (j *task) layout() passage.Layout {
 	return passage.Layout{Measure: j.measure, Notation: j.notation, Zone: j.zone()}
 }
 
 // outputs settles where the table and the detour go, before anything is read.
-func (l *legsJob) outputs(sources []string) error {
+func (l *legsTask) outputs(sources []string) error {
 	if l.output != "" && l.output != "-" {
 		if ext := strings.ToLower(filepath.Ext(l.output)); !slices.Contains(column.Forms, ext) {
 			return usageError("legs: -o writes the table as .csv, .json or .xlsx, and %s is not one of them; --detour FILE "+
@@ -199,13 +199,13 @@ func (l *legsJob) outputs(sources []string) error {
 	if l.detour == nil {
 		return nil
 	}
-	quietly := *l.job
+	quietly := *l.task
 	quietly.json = false
 	return quietly.settle("legs --detour", l.detour, sources)
 }
 
 // say prints the tables.
-func (l *legsJob) say(considered string, tables []*passage.Table) error {
+func (l *legsTask) say(considered string, tables []*passage.Table) error {
 	switch {
 	case l.json:
 		return l.printJSON(passage.JSON(considered, tables, l.zone()))
@@ -227,13 +227,13 @@ func (l *legsJob) say(considered string, tables []*passage.Table) error {
 }
 
 // office gives the tables in the form of the output; that of standard output is CSV.
-func (l *legsJob) office(considered string, tables []*passage.Table) ([]byte, error) {
+func (l *legsTask) office(considered string, tables []*passage.Table) ([]byte, error) {
 	layout := l.layout()
 	return kit.LogbookFile(strings.ToLower(filepath.Ext(l.output)), considered, tables, l.columns, &layout)
 }
 
 // beginTable writes the tables beside their name; nil where none are written.
-func (l *legsJob) beginTable(considered string, tables []*passage.Table) (*safefile.Pending, error) {
+func (l *legsTask) beginTable(considered string, tables []*passage.Table) (*safefile.Pending, error) {
 	if l.output == "" || l.output == "-" || l.dryRun {
 		return nil, nil
 	}
@@ -249,7 +249,7 @@ func (l *legsJob) beginTable(considered string, tables []*passage.Table) (*safef
 }
 
 // writeDetour leads every route around what it comes too near to.
-func (l *legsJob) writeDetour(ctx context.Context, data *nav.Dataset) error {
+func (l *legsTask) writeDetour(ctx context.Context, data *nav.Dataset) error {
 	out := &nav.Dataset{Meta: data.Meta}
 	ledger := nav.Ledger{}
 	for i := range data.Routes {
@@ -272,7 +272,7 @@ func (l *legsJob) writeDetour(ctx context.Context, data *nav.Dataset) error {
 				Old: "too near to " + m.Hazard, New: "moved by " + l.measure.Length(m.Distance), Count: 1, Asked: true})
 		}
 	}
-	quietly := *l.job
+	quietly := *l.task
 	quietly.quiet, quietly.json = l.quiet || l.json, false // the answer as JSON is the table's
 	if err := quietly.write(ctx, l.detour, &chain.Work{Data: out}, ledger, false); err != nil {
 		return err

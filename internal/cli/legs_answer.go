@@ -10,7 +10,7 @@ import (
 )
 
 // printLegs prints the table of a route and what speaks against it.
-func (j *job) printLegs(t *passage.Table) {
+func (j *task) printLegs(t *passage.Table) {
 	name := t.Route.Name
 	if name == "" {
 		name = "(route without a name)"
@@ -59,7 +59,7 @@ func (j *job) printLegs(t *passage.Table) {
 }
 
 // printNearest prints how each leg passes the hazard that is nearest to it.
-func (j *job) printNearest(t *passage.Table) {
+func (j *task) printNearest(t *passage.Table) {
 	var rows [][]string
 	type found struct {
 		leg  int
@@ -91,7 +91,7 @@ func (j *job) printNearest(t *passage.Table) {
 		{Title: "to the"}, {Title: "after", Right: true}, {Title: "passed at"}}, rows)
 }
 
-func (j *job) findingWords(f *passage.Finding, t *passage.Table) string {
+func (j *task) findingWords(f *passage.Finding, t *passage.Table) string {
 	layout := j.layout()
 	return advised(console.Show(f.Words(t, &layout)), f.Advice)
 }

@@ -13,48 +13,19 @@ import (
 	"gyrolith/core/chain"
 	"gyrolith/core/format"
 	"gyrolith/core/input"
+	"gyrolith/core/job"
 	"gyrolith/core/nav"
 	"gyrolith/internal/cli/console"
 )
 
 // expand lists the files that the arguments name: those of folders and patterns too. What was left alone is said.
-func (j *job) expand(ctx context.Context, args []string) ([]string, error) {
+func (j *task) expand(ctx context.Context, args []string) ([]string, error) {
 	g, err := j.gathered(ctx, args)
 	if err != nil {
 		return nil, err
 	}
-	paths := make([]string, len(g.Files))
-	j.found = nil
-	for i, f := range g.Files {
-		paths[i] = f.Path
-		if f.Found {
-			j.found = g.Files
-		}
-	}
-	return paths, nil
-}
-
-// leaveOthers leaves out what was found in folders and turns out to be no data.
-func (j *job) leaveOthers(inputs []*format.Loaded, err error) ([]*format.Loaded, error) {
-	faults := []error{err}
-	if joined, ok := err.(interface{ Unwrap() []error }); ok {
-		faults = joined.Unwrap()
-	}
-	n := len(faults)
-	faults = slices.DeleteFunc(slices.Clone(faults), func(err error) bool {
-		return slices.ContainsFunc(j.found, func(f input.File) bool {
-			e, ok := errors.AsType[*format.Error](err)
-			return ok && e.Path == f.Path && f.IsOther(err)
-		})
-	})
-	if others := n - len(faults); others > 0 && !j.quiet && !j.json {
-		j.err.Printf("%s without navigation data skipped\n", plural(others, "file", "files"))
-	}
-	inputs = slices.DeleteFunc(inputs, func(in *format.Loaded) bool { return in == nil })
-	if err := errors.Join(faults...); err != nil || len(inputs) > 0 {
-		return inputs, err
-	}
-	return nil, nothingError("no file in these folders has navigation data")
+	j.found = g.Files
+	return input.Paths(g.Files), nil
 }
 
 // isData says whether a file in a folder is data.
@@ -63,7 +34,7 @@ func (a *app) isData(ctx context.Context) func(path string) bool {
 }
 
 // saySkipped counts the files of folders that are no data, and names them to who wants it verbose.
-func (j *job) saySkipped(others []string) {
+func (j *task) saySkipped(others []string) {
 	for _, path := range others {
 		j.log().Debug("skipped", "file", path)
 	}
@@ -72,7 +43,7 @@ func (j *job) saySkipped(others []string) {
 	}
 }
 
-func (j *job) gathered(ctx context.Context, args []string) (*input.Gathered, error) {
+func (j *task) gathered(ctx context.Context, args []string) (*input.Gathered, error) {
 	g, err := input.Gather(args, "", j.isData(ctx))
 	if err != nil {
 		return nil, err
@@ -87,40 +58,67 @@ func (j *job) gathered(ctx context.Context, args []string) (*input.Gathered, err
 }
 
 // load reads the files, in their order. What a reader noticed is said by the caller.
-func (j *job) load(ctx context.Context, paths []string) ([]*format.Loaded, error) {
+func (j *task) load(ctx context.Context, paths []string) ([]*format.Loaded, error) {
+	began := time.Now()
+	if err := j.ready(ctx, paths); err != nil {
+		return nil, err
+	}
+	inputs, others, err := job.Inputs(ctx, j.reading, j.files(paths))
+	j.sayOthers(others)
+	j.logRead(inputs, began)
+	return inputs, err
+}
+
+// ready refuses files that can't be read together, and settles what is read of them.
+func (j *task) ready(ctx context.Context, paths []string) error {
 	if len(paths) == 0 {
-		return nil, usageError("%s: name at least one file, or - for standard input; 'gyrolith %s --help' explains the rest",
+		return usageError("%s: name at least one file, or - for standard input; 'gyrolith %s --help' explains the rest",
 			j.verb, j.verb)
 	}
 	if i := slices.Index(paths, "-"); i >= 0 && slices.Contains(paths[i+1:], "-") {
-		return nil, usageError("%s: standard input can be read only once", j.verb)
+		return usageError("%s: standard input can be read only once", j.verb)
 	}
-	began := time.Now()
 	if err := j.stage.Take.Check(); err != nil {
-		return nil, usageError("%s: %v", j.verb, err)
+		return usageError("%s: %v", j.verb, err)
 	}
 	if err := j.reading.Resolve(ctx, &j.stage.Take); err != nil {
-		return nil, err
+		return err
 	}
 	j.saySame(paths)
 	if j.stage.Take.Plain() {
 		j.reading.Options.Inside = j.stage.Take.Inside
 	}
-	inputs, err := j.reading.LoadAll(ctx, paths)
-	if j.found != nil {
-		inputs, err = j.leaveOthers(inputs, err)
+	return nil
+}
+
+// files are the inputs of some paths: those that were found, or else those that are named.
+func (j *task) files(paths []string) []input.File {
+	if len(j.found) == len(paths) {
+		return j.found
 	}
+	out := make([]input.File, len(paths))
+	for i, path := range paths {
+		out[i] = input.File{Path: path}
+	}
+	return out
+}
+
+// sayOthers counts the files of folders that turned out to be no data.
+func (j *task) sayOthers(n int) {
+	if n > 0 && !j.quiet && !j.json {
+		j.err.Printf("%s without navigation data skipped\n", plural(n, "file", "files"))
+	}
+}
+
+func (j *task) logRead(inputs []*format.Loaded, began time.Time) {
 	for _, in := range inputs {
-		if in != nil {
-			j.log().Debug("read", "file", in.Path, "format", in.Format.Name, "points", in.Data.Points(), "took",
-				time.Since(began))
-		}
+		j.log().Debug("read", "file", in.Path, "format", in.Format.Name, "points", in.Data.Points(), "took",
+			time.Since(began))
 	}
-	return inputs, err
 }
 
 // saySame tells of a file that is named twice.
-func (j *job) saySame(paths []string) {
+func (j *task) saySame(paths []string) {
 	var seen []os.FileInfo
 	for i, path := range paths {
 		info, err := os.Stat(path)
@@ -134,70 +132,68 @@ func (j *job) saySame(paths []string) {
 	}
 }
 
-// merged says what the readers noticed, refuses under --strict what is missing, and makes one dataset of the inputs.
-func (j *job) merged(inputs []*format.Loaded, strict, mends bool) (*chain.Work, error) {
-	j.saySystem(j.reading.Options.System, false)
-	w := &chain.Work{Source: chain.Stem(inputs[0].Path), Remarks: chain.Remarks(inputs)}
-	for _, in := range inputs {
-		j.remarks(in)
-	}
-	if strict {
-		if err := strictInput(w.Remarks, mends); err != nil {
-			return nil, err
-		}
-	}
-	w.Data = input.Merge(inputs)
-	chosen := j.stage.Take
-	unmatched, err := w.Choose(&chosen)
-	if err != nil {
-		return nil, err
-	}
-	for _, r := range unmatched {
-		j.note(r.String())
-	}
-	if w.Data.Counts() == [4]int{} {
-		if !chosen.Empty() {
-			return nil, nothingError("nothing in these files matches the options; 'gyrolith look' shows what is in them")
-		}
-		return nil, j.reading.NotEmpty(w.Data, inputs[0].Path)
-	}
-	if strict {
-		if err := strictInput(unmatched, mends); err != nil {
-			return nil, err
-		}
-	}
-	return w, nil
+// jobOf is the job of a verb: its step if there is one, what is chosen for it, and what it writes.
+func (j *task) jobOf(ends ...*chain.End) *job.Job {
+	c := &chain.Chain{Reading: j.reading, Stages: []*chain.Stage{j.stage}, Ends: ends}
+	return &job.Job{Chain: c, Strict: j.strict}
 }
 
-// gather opens the reading, and loads and merges the inputs of a verb.
-func (j *job) gather(ctx context.Context, paths []string) (w *chain.Work, path string, err error) {
-	if err := j.reading.Open(ctx); err != nil {
+// begin loads the inputs of a job and says what was noticed of them.
+func (j *task) begin(ctx context.Context, x *job.Job, paths []string) (*job.Result, error) {
+	began := time.Now()
+	if err := j.ready(ctx, paths); err != nil {
+		return nil, err
+	}
+	x.Read = func(inputs []*format.Loaded) {
+		j.logRead(inputs, began)
+		j.saySystem(j.reading.Options.System, false)
+		for _, in := range inputs {
+			j.remarks(in)
+		}
+	}
+	r, err := x.Load(ctx, j.files(paths))
+	j.sayOthers(r.Others)
+	return r, err
+}
+
+// apply does the steps of a job and says what of the choice had no effect.
+func (j *task) apply(ctx context.Context, x *job.Job, r *job.Result) error {
+	told := len(r.Remarks)
+	err := x.Apply(ctx, r)
+	for _, m := range r.Remarks[told:] {
+		j.note(m.String())
+	}
+	if errors.Is(err, chain.ErrNothingTaken) {
+		err = nothingError("nothing in these files matches the options; 'gyrolith look' shows what is in them")
+	}
+	return err
+}
+
+// gather loads the inputs of a verb that makes no data, merged, and takes what is chosen of them.
+func (j *task) gather(ctx context.Context, paths []string) (w *chain.Work, path string, err error) {
+	x := j.jobOf()
+	if err := x.Open(ctx); err != nil {
 		return nil, "", worded(j.verb, err)
 	}
+	defer x.Close()
 	if paths, err = j.expand(ctx, paths); err != nil {
 		return nil, "", err
 	}
-	inputs, err := j.load(ctx, paths)
+	r, err := j.begin(ctx, x, paths)
+	if err == nil {
+		err = j.apply(ctx, x, r)
+	}
 	if err != nil {
 		return nil, "", err
 	}
-	w, err = j.merged(inputs, j.strict, false)
-	return w, inputs[0].Path, err
-}
-
-// strictInput refuses inputs with positions that can't be used or things that can't be held.
-func strictInput(remarks []chain.Remark, mends bool) error {
-	if r, refused := chain.Strict(remarks, mends); refused {
-		return strictError("%s; refused by --strict", advised(r.String(), r.Advice()))
-	}
-	return nil
+	return &r.Work, r.Path, nil
 }
 
 // fewRejects are named one by one; of more, the rest are counted.
 const fewRejects = 10
 
 // remarks says on standard error what was left out of an input and what was guessed.
-func (j *job) remarks(in *format.Loaded) {
+func (j *task) remarks(in *format.Loaded) {
 	if j.quiet {
 		return
 	}

@@ -24,7 +24,7 @@ import (
 )
 
 func (a *app) look() *cli.Command {
-	j := a.newJob("look")
+	j := a.newTask("look")
 	all, letters, each := false, false, false
 	return a.verb(&verb{
 		name: "look", usage: "show what is in files: a tree of items, totals, extent, times and problems",
@@ -41,7 +41,7 @@ func (a *app) look() *cli.Command {
 	})
 }
 
-func (j *job) runLook(ctx context.Context, args []string, all, letters, each bool) error {
+func (j *task) runLook(ctx context.Context, args []string, all, letters, each bool) error {
 	if err := j.reading.Open(ctx); err != nil {
 		return err
 	}
@@ -107,7 +107,7 @@ func lookJSON(views []*inspect.View, zone *time.Location) any {
 }
 
 // printMap draws what is in a file with letters.
-func (j *job) printMap(v *inspect.View) {
+func (j *task) printMap(v *inspect.View) {
 	width := min(max(j.out.Width, 40), 160)
 	j.out.Printf("\n")
 	for _, line := range picture.TextMap(v.Data, width, min(max(width/5, 12), 30)) {
@@ -121,7 +121,7 @@ func (j *job) printMap(v *inspect.View) {
 // marks are the pictures of the kinds in the tree.
 var marks = [...]string{"•", "↝", "~", "▱"}
 
-func (j *job) printView(v *inspect.View, all bool) {
+func (j *task) printView(v *inspect.View, all bool) {
 	d := v.Data
 	j.out.Printf("%s  %s\n", j.out.Paint(console.Bold, console.Show(v.Path)),
 		j.out.Paint(console.Faint, formatWord(v.Format)))
@@ -148,7 +148,7 @@ func (j *job) printView(v *inspect.View, all bool) {
 }
 
 // printUnderstood shows what was understood of a pasted plan beside what stands there, a row a fix.
-func (j *job) printUnderstood(v *inspect.View) {
+func (j *task) printUnderstood(v *inspect.View) {
 	var rows [][]string
 	for _, w := range v.Data.AllWaypoints() {
 		i := slices.IndexFunc(w.Kept, func(k nav.Kept) bool { return k.Format == "plan" && v.Format.Name == "plan" })
@@ -195,7 +195,7 @@ const (
 )
 
 type treeBuilder struct {
-	j     *job
+	j     *task
 	whole bool
 	day   string // the one day of all times, which then need not be repeated
 	rows  [][]string
@@ -310,7 +310,7 @@ func (b *treeBuilder) span(s nav.Summary) string {
 	return first + " to " + b.clock(&s.Last, s.First.Time().In(b.j.zone()).Format(time.DateOnly))
 }
 
-func (j *job) printTotals(v *inspect.View) {
+func (j *task) printTotals(v *inspect.View) {
 	d := v.Data
 	var rows [][]string
 	add := func(label, value string) {

@@ -1,7 +1,6 @@
 package cli
 
 import (
-	"bytes"
 	"context"
 	"os"
 	"path/filepath"
@@ -34,7 +33,7 @@ var braces = pattern.New(`\{[a-z]+\}`)
 
 // many is a verb that is done for each input by itself.
 type many struct {
-	*job
+	*task
 	onePer  chain.OnePer
 	ext     func(files []input.File) (string, error) // of the outputs in a folder
 	printed func(name string) (step, output *recipe.Printed)
@@ -98,15 +97,8 @@ func (m *many) run(ctx context.Context, l *commandLine) error {
 	if err != nil {
 		return err
 	}
-	var text bytes.Buffer
 	step, output := m.printed(name)
-	if err := recipe.Print(&text, step, output); err != nil {
-		return err
-	}
-	x, err := recipe.Parse(m.verb, text.Bytes())
-	if err != nil {
-		return err
-	}
+	x := recipe.Of(m.verb, step, output)
 	first, err := x.Open(ctx, m.kit, "")
 	if err != nil {
 		return m.ofVerb(err)
@@ -120,9 +112,8 @@ func (m *many) run(ctx context.Context, l *commandLine) error {
 		return m.ofVerb(err)
 	}
 	p := &report{a: m.app, quiet: m.quiet, json: m.json, dry: m.dryRun, verb: true}
-	runner := &recipe.Runner{Recipe: x, Inputs: inputs, Into: into, Plain: true, DryRun: m.dryRun, Replace: m.replace,
-		Strict: m.strict, Tell: p.tell,
-		NewWorker: func() (recipe.Worker, error) { return x.NewWorker(ctx, m.kit, "") }}
+	runner := &recipe.Runner{Recipe: x, Inputs: inputs, Into: into, Plain: true, DryRun: m.dryRun, Replace: m.replace, Tell: p.tell,
+		NewWorker: func() (recipe.Worker, error) { return x.NewWorker(ctx, m.kit, "", m.strict) }}
 	manySmall()
 	var done atomic.Int64
 	stop := m.progress(m.verb, int64(len(inputs)), done.Load)

@@ -14,6 +14,7 @@ import (
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/format"
 	"gyrolith/core/identity"
+	"gyrolith/core/job"
 	"gyrolith/core/merge"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
@@ -30,9 +31,9 @@ Items are matched by id (or by --key, a field that serves as one), then by name 
 then by unique name, then by place. Changes made by both sides are conflicts: the first side
 is kept and the other is written to --conflicts, unless --prefer decides.`
 
-// mergeJob is the work of merge.
-type mergeJob struct {
-	*job
+// mergeTask is the work of merge.
+type mergeTask struct {
+	*task
 	unit      unitChoice
 	base      string
 	conflicts string
@@ -42,7 +43,7 @@ type mergeJob struct {
 }
 
 func (a *app) merge() *cli.Command {
-	m := &mergeJob{job: a.newJob("merge")}
+	m := &mergeTask{task: a.newTask("merge")}
 	m.end, _ = a.kit.NewEnd("convert")
 	conflicts := param.Text("conflicts", &m.conflicts, "FILE",
 		"write the versions that were not kept to this `FILE`; its extension chooses the format")
@@ -73,7 +74,7 @@ func length(name string, to *float64, value, help, usual string) param.Param {
 // roundings are the differences of positions that formats make, in metres.
 const roundings = 0.1
 
-func (m *mergeJob) run(ctx context.Context, l *commandLine) error {
+func (m *mergeTask) run(ctx context.Context, l *commandLine) error {
 	if m.opt.Within == 0 {
 		m.opt.Within = roundings
 	}
@@ -91,7 +92,7 @@ func (m *mergeJob) run(ctx context.Context, l *commandLine) error {
 	if err := kit.Target(m.end.Output).Open(); err != nil {
 		return err
 	}
-	quietly := *m.job
+	quietly := *m.task
 	quietly.json, quietly.quiet, quietly.strict = false, true, false
 	if m.conflicts != "" {
 		m.lost, _ = m.kit.NewEnd("convert")
@@ -129,7 +130,7 @@ func (m *mergeJob) run(ctx context.Context, l *commandLine) error {
 		return strictError("%s, refused by --strict; nothing was written; --prefer resolves them",
 			plural(open, "conflict is open", "conflicts are open"))
 	}
-	said := *m.job
+	said := *m.task
 	said.json, said.quiet = false, m.quiet || m.json
 	if err := said.write(ctx, m.end, &chain.Work{Data: first, Source: chain.Stem(l.args[0])}, nil, false); err != nil {
 		return err
@@ -151,7 +152,7 @@ func (m *mergeJob) run(ctx context.Context, l *commandLine) error {
 }
 
 // check finds options that make no sense together.
-func (m *mergeJob) check(l *commandLine) error {
+func (m *mergeTask) check(l *commandLine) error {
 	switch {
 	case len(l.args) == 0:
 		return usageError("merge: name the list to merge into, and the newer versions")
@@ -168,7 +169,7 @@ func (m *mergeJob) check(l *commandLine) error {
 }
 
 // seconds names what each merge took in.
-func (m *mergeJob) seconds(args []string) []string {
+func (m *mergeTask) seconds(args []string) []string {
 	if m.unit.card != "" {
 		return []string{m.unit.card}
 	}
@@ -176,7 +177,7 @@ func (m *mergeJob) seconds(args []string) []string {
 }
 
 // merged merges the versions one after the other.
-func (m *mergeJob) merged(ctx context.Context, args []string) (*nav.Dataset, []*merge.Report, error) {
+func (m *mergeTask) merged(ctx context.Context, args []string) (*nav.Dataset, []*merge.Report, error) {
 	paths := slices.Clone(args)
 	if m.base != "" {
 		paths = append(paths, m.base)
@@ -213,18 +214,18 @@ func (m *mergeJob) merged(ctx context.Context, args []string) (*nav.Dataset, []*
 }
 
 // tell says what the readers noticed, and refuses under --strict what is missing.
-func (m *mergeJob) tell(inputs []*format.Loaded) error {
+func (m *mergeTask) tell(inputs []*format.Loaded) error {
 	for _, in := range inputs {
 		m.remarks(in)
 	}
 	if m.strict {
-		return strictInput(chain.Remarks(inputs), false)
+		return job.RefuseRemarks(chain.Remarks(inputs), false)
 	}
 	return nil
 }
 
 // hasField refuses a field that no item has.
-func (m *mergeJob) hasField(inputs []*format.Loaded) error {
+func (m *mergeTask) hasField(inputs []*format.Loaded) error {
 	for _, in := range inputs {
 		for fields := range in.Data.AllFields() {
 			if slices.ContainsFunc(fields, func(f nav.Field) bool { return f.Key == m.opt.NewerBy }) {
@@ -236,7 +237,7 @@ func (m *mergeJob) hasField(inputs []*format.Loaded) error {
 }
 
 // withCard merges what came back on a card.
-func (m *mergeJob) withCard(ctx context.Context, office *nav.Dataset) (*nav.Dataset, []*merge.Report, error) {
+func (m *mergeTask) withCard(ctx context.Context, office *nav.Dataset) (*nav.Dataset, []*merge.Report, error) {
 	profile, err := m.unit.profile(m.app)
 	if err != nil {
 		return nil, nil, err
@@ -295,7 +296,7 @@ func mergeJSON(reports []*merge.Report) any {
 }
 
 // say prints what a merge did: a table of what was taken, one of the conflicts, and the counts.
-func (m *mergeJob) say(r *merge.Report, first, second string) {
+func (m *mergeTask) say(r *merge.Report, first, second string) {
 	if m.quiet {
 		return
 	}
@@ -368,7 +369,7 @@ func (m *mergeJob) say(r *merge.Report, first, second string) {
 }
 
 // rows prints a table, the longest ones in part.
-func (m *mergeJob) rows(columns []console.Column, rows [][]string) {
+func (m *mergeTask) rows(columns []console.Column, rows [][]string) {
 	if len(rows) > 0 {
 		m.err.List("  ", columns, rows, manyRows, "; --json lists them all")
 	}
@@ -394,7 +395,7 @@ func mergeCounts(r *merge.Report) string {
 }
 
 // place writes a position as the notation has it; other values stay as they are.
-func (m *mergeJob) place(value string) string {
+func (m *mergeTask) place(value string) string {
 	lat, lon, two := strings.Cut(value, " ")
 	y, err1 := strconv.ParseFloat(lat, 64)
 	x, err2 := strconv.ParseFloat(lon, 64)

@@ -31,9 +31,9 @@ in the files. Courses are from the position, true and magnetic (--as-of).
 
 --to FILE finds what is nearest to each waypoint of that file.`
 
-// nearJob is the work of near.
-type nearJob struct {
-	*job
+// nearTask is the work of near.
+type nearTask struct {
+	*task
 	within  float64
 	most    int
 	to      string
@@ -45,7 +45,7 @@ type nearJob struct {
 const usualMost = 10
 
 func (a *app) near() *cli.Command {
-	n := &nearJob{job: a.newJob("near")}
+	n := &nearTask{task: a.newTask("near")}
 	most := param.Count(
 		"most",
 		&n.most,
@@ -83,7 +83,7 @@ func position(args []string) (p near.Position, rest []string, err error) {
 	return near.Position{}, args, err
 }
 
-func (n *nearJob) run(ctx context.Context, args []string) error {
+func (n *nearTask) run(ctx context.Context, args []string) error {
 	if err := n.reading.Open(ctx); err != nil {
 		return worded(n.verb, err)
 	}
@@ -181,14 +181,14 @@ func (n *nearJob) run(ctx context.Context, args []string) error {
 }
 
 // mostOf is how many are asked for, and one more where the waypoint itself may be among them.
-func (n *nearJob) mostOf(p *near.Position) int {
+func (n *nearTask) mostOf(p *near.Position) int {
 	if n.most == 0 || p.Name == "" {
 		return n.most
 	}
 	return n.most + 1
 }
 
-func (n *nearJob) declination(p *near.Position) float64 {
+func (n *nearTask) declination(p *near.Position) float64 {
 	day := n.reading.Options.On
 	if !magnetic.Covers(day) {
 		return math.NaN()
@@ -197,7 +197,7 @@ func (n *nearJob) declination(p *near.Position) float64 {
 }
 
 // list reads the waypoints that are asked for.
-func (n *nearJob) list(ctx context.Context) error {
+func (n *nearTask) list(ctx context.Context) error {
 	in, err := n.reading.Beside().Load(ctx, n.to)
 	if err != nil {
 		return err
@@ -213,7 +213,7 @@ func (n *nearJob) list(ctx context.Context) error {
 }
 
 // named looks for the waypoint of a name in the files.
-func (n *nearJob) named(ctx context.Context, name string, files []input.File) error {
+func (n *nearTask) named(ctx context.Context, name string, files []input.File) error {
 	var mu sync.Mutex
 	found := map[string]near.Position{}
 	_, _, err := n.eachFile(ctx, "looking for "+console.OneLine(name, 30), files, func(_ int, in *format.Loaded) error {
@@ -252,7 +252,7 @@ func (n *nearJob) named(ctx context.Context, name string, files []input.File) er
 
 func countText(n int) string { return fmt.Sprint(n) }
 
-func (n *nearJob) answer(rows []near.Row, files int) error {
+func (n *nearTask) answer(rows []near.Row, files int) error {
 	asJSON := near.NewJSON(rows)
 	switch {
 	case n.json:
@@ -276,10 +276,10 @@ func (n *nearJob) answer(rows []near.Row, files int) error {
 				}
 			}
 		}
-		printColumns(n.job, near.Columns.Chosen(n.columns, false), len(n.columns) > 0, shown, nil)
+		printColumns(n.task, near.Columns.Chosen(n.columns, false), len(n.columns) > 0, shown, nil)
 		if len(rows) == 0 {
 			n.out.Printf("nothing is that close\n")
 		}
 	}
-	return writeTable(n.job, "Near", near.Columns.Chosen(n.columns, true), rows, asJSON)
+	return writeTable(n.task, "Near", near.Columns.Chosen(n.columns, true), rows, asJSON)
 }

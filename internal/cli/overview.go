@@ -20,7 +20,7 @@ const handful = 6
 
 // overview shows many files, a line each. A file is forgotten once its line is made, so that memory is that of the
 // largest files and not of all.
-func (j *job) overview(ctx context.Context, files []input.File) error {
+func (j *task) overview(ctx context.Context, files []input.File) error {
 	rows := make([]inspect.Row, len(files))
 	whole := make([]*inspect.File, len(files)) // for JSON alone
 	failed, others, err := j.eachFile(ctx, "looking", files, func(i int, in *format.Loaded) error {
@@ -64,7 +64,7 @@ func (j *job) overview(ctx context.Context, files []input.File) error {
 	return joined(failed)
 }
 
-func (j *job) printWhole(whole []*inspect.File) error {
+func (j *task) printWhole(whole []*inspect.File) error {
 	files := []json.RawMessage{}
 	for _, f := range whole {
 		if f == nil {
@@ -80,7 +80,7 @@ func (j *job) printWhole(whole []*inspect.File) error {
 }
 
 // printOverview prints a line a file, and the totals.
-func (j *job) printOverview(rows []inspect.Row, files []input.File, sum *inspect.Overview) {
+func (j *task) printOverview(rows []inspect.Row, files []input.File, sum *inspect.Overview) {
 	var lines [][]string
 	for i := range rows {
 		r := &rows[i]
@@ -124,7 +124,7 @@ func (j *job) printOverview(rows []inspect.Row, files []input.File, sum *inspect
 }
 
 // days tells from when to when, as short as can be.
-func (j *job) days(s *nav.Summary) string {
+func (j *task) days(s *nav.Summary) string {
 	if s.Times == 0 {
 		return ""
 	}
@@ -144,7 +144,7 @@ func (j *job) days(s *nav.Summary) string {
 }
 
 // middle is the middle of what is covered.
-func (j *job) middle(box nav.Box, ok bool) string {
+func (j *task) middle(box nav.Box, ok bool) string {
 	if !ok {
 		return ""
 	}

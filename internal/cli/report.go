@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"gyrolith/core/job"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/recipe"
@@ -59,7 +60,7 @@ func (p *report) tell(o *recipe.Outcome) {
 		p.changes += e.Changes
 		p.lost += e.Lost
 		p.outputs += len(e.Outputs)
-		p.counts = recipe.AddCounts(p.counts, e.Counts)
+		p.counts = job.AddCounts(p.counts, e.Counts)
 	}
 	if p.quiet || p.json {
 		return
@@ -165,7 +166,7 @@ func (p *report) end(r *recipe.Recipe, into string) error {
 }
 
 // merge puts the journals of shares together.
-func (r *runJob) merge(paths []string) error {
+func (r *runTask) merge(paths []string) error {
 	if len(paths) == 0 {
 		return usageError("run: --merge: name the journals of all shares, such as out/journal-*.jsonl")
 	}

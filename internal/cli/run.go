@@ -29,9 +29,9 @@ which keeps a backup.
 --share 3/16 does one sixteenth of the inputs, the same ones on every machine, with a journal
 of its own; --merge combines the journals of all shares.`
 
-// runJob is the work of run.
-type runJob struct {
-	*job
+// runTask is the work of run.
+type runTask struct {
+	*task
 	into    string
 	values  []string
 	share   recipe.Share
@@ -40,7 +40,7 @@ type runJob struct {
 }
 
 func (a *app) run() *cli.Command {
-	r := &runJob{job: a.newJob("run"), share: recipe.Share{Part: 1, Of: 1}}
+	r := &runTask{task: a.newTask("run"), share: recipe.Share{Part: 1, Of: 1}}
 	return a.verb(&verb{name: "run", usage: "run a recipe on many files, in parallel and resumable",
 		args: "RECIPE FILES-or-folders… --into DIR", help: runHelp,
 		tables: []param.Table{{
@@ -66,7 +66,7 @@ func intoParam(to *string) param.Param {
 	return p
 }
 
-func (r *runJob) run(ctx context.Context, l *commandLine) error {
+func (r *runTask) run(ctx context.Context, l *commandLine) error {
 	args := l.args
 	switch {
 	case r.merging:
@@ -112,8 +112,8 @@ func (r *runJob) run(ctx context.Context, l *commandLine) error {
 	}
 	runner := &recipe.Runner{Recipe: x, Inputs: slices.Clone(inputs), Into: r.into, Share: r.share, Program: buildID(),
 		Workers: r.workers, Wait: r.patience,
-		DryRun: r.dryRun, Replace: r.replace, Strict: r.strict, Step: breakOffRun(),
-		NewWorker: func() (recipe.Worker, error) { return x.NewWorker(ctx, r.kit, base) }}
+		DryRun: r.dryRun, Replace: r.replace, Step: breakOffRun(),
+		NewWorker: func() (recipe.Worker, error) { return x.NewWorker(ctx, r.kit, base, r.strict) }}
 	for _, e := range first.Ends {
 		runner.Patterns = append(runner.Patterns, e.Name)
 	}
@@ -125,7 +125,7 @@ func (r *runJob) run(ctx context.Context, l *commandLine) error {
 }
 
 // over runs the recipe and tells of it.
-func (r *runJob) over(ctx context.Context, runner *recipe.Runner, all int, skipped []string) error {
+func (r *runTask) over(ctx context.Context, runner *recipe.Runner, all int, skipped []string) error {
 	if !r.dryRun {
 		if err := os.MkdirAll(r.into, 0o777); err != nil {
 			return fmt.Errorf("%s: can't be made: %w", r.into, err)

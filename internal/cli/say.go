@@ -55,7 +55,7 @@ func (a *app) printJSON(v any) error {
 }
 
 // note says something that one should know of.
-func (j *job) note(text string) {
+func (j *task) note(text string) {
 	if !j.quiet {
 		j.err.Printf("%s %s\n", j.err.Paint(console.Yellow, "note:"), console.Show(text))
 	}
@@ -78,7 +78,7 @@ func shortened(files []string) (out []string) {
 }
 
 // saySystem says what was assumed of a coordinate system, which is where people go wrong.
-func (j *job) saySystem(s *crs.System, written bool) {
+func (j *task) saySystem(s *crs.System, written bool) {
 	if s == nil || j.quiet {
 		return
 	}
@@ -99,7 +99,7 @@ func (j *job) saySystem(s *crs.System, written bool) {
 const manyRows = 60
 
 // ledger prints what was changed and lost: new names in a table, changes and losses of one sort together.
-func (j *job) ledger(l nav.Ledger) {
+func (j *task) ledger(l nav.Ledger) {
 	if len(l) == 0 || j.quiet || j.json {
 		return
 	}

@@ -22,16 +22,16 @@ import (
 	"gyrolith/internal/cli/console"
 )
 
-// sendJob is the work of send.
-type sendJob struct {
-	*job
+// sendTask is the work of send.
+type sendTask struct {
+	*task
 	to            string
 	unit          unitChoice
 	rate, retries int
 }
 
 func (a *app) send() *cli.Command {
-	s := &sendJob{job: a.newJob("send"), rate: 4800, retries: 3}
+	s := &sendTask{task: a.newTask("send"), rate: 4800, retries: 3}
 	rate := param.Count("rate", &s.rate, 300, 4_000_000, "BITS", "the rate of the line in `BITS` per second")
 	rate.Default = "4800"
 	retries := param.Count("retries", &s.retries, 0, 1000, "TIMES", "reconnect up to so many `TIMES`")
@@ -53,7 +53,7 @@ func (a *app) send() *cli.Command {
 		run: s.run})
 }
 
-func (s *sendJob) run(ctx context.Context, l *commandLine) error {
+func (s *sendTask) run(ctx context.Context, l *commandLine) error {
 	open, err := opener(s.to, s.rate)
 	if err != nil && !s.dryRun {
 		return usageError("send: --to: %v", err)
@@ -96,7 +96,7 @@ func (s *sendJob) run(ctx context.Context, l *commandLine) error {
 	return s.upload(ctx, open, groups, ledger)
 }
 
-func (s *sendJob) upload(ctx context.Context, open func(context.Context) (io.ReadWriteCloser, error),
+func (s *sendTask) upload(ctx context.Context, open func(context.Context) (io.ReadWriteCloser, error),
 	groups []talker.Group,
 	ledger nav.Ledger) error {
 	total := 0

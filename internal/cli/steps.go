@@ -13,6 +13,7 @@ import (
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/export"
 	"gyrolith/core/input"
+	"gyrolith/core/job"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/core/recipe"
@@ -20,13 +21,13 @@ import (
 
 // stepVerb is a verb that is one step and one file: a chain of its own.
 type stepVerb struct {
-	*job
+	*task
 	end    *chain.End
 	target *export.Target
 	append bool
 
 	// before anything is read; nil for nothing
-	begin  func() error
+	begun  func() error
 	report func(w *chain.Work, r *nav.Report) (before nav.Ledger, err error) // says what the step did
 	// once all is written; nil for nothing
 	after func(ctx context.Context, w *chain.Work, r *nav.Report, inputs []string) (err error)
@@ -34,8 +35,8 @@ type stepVerb struct {
 
 // step makes a verb of a step, with further options.
 func (a *app) step(v *verb, more func(*stepVerb) param.Table) (*stepVerb, *cli.Command) {
-	j := a.newJob(v.name)
-	s := &stepVerb{job: j}
+	j := a.newTask(v.name)
+	s := &stepVerb{task: j}
 	s.end, _ = a.kit.NewEnd("convert")
 	s.target = kit.Target(s.end.Output)
 	s.report = func(_ *chain.Work, r *nav.Report) (nav.Ledger, error) { return r.Ledger, nil }
@@ -68,7 +69,7 @@ func (s *stepVerb) run(ctx context.Context, l *commandLine) error {
 		return checked(s.verb, s.end.Check())
 	}
 	if isMany(s.output) {
-		m := &many{job: s.job, onePer: s.end.OnePer, ext: s.extension,
+		m := &many{task: s.task, onePer: s.end.OnePer, ext: s.extension,
 			printed: func(name string) (_, _ *recipe.Printed) { return s.printed(l, name) }}
 		return m.run(ctx, l)
 	}
@@ -87,58 +88,55 @@ func (s *stepVerb) run(ctx context.Context, l *commandLine) error {
 	if err != nil {
 		return err
 	}
-	j := *s.job
-	j.replace = j.replace || s.append
 	dry := s.dryRun && s.output == "" // what the step would do is asked, and not what would be written
-	if !dry {
+	ends := []*chain.End{s.end}
+	if dry {
+		ends = nil
+	} else {
+		j := *s.task
+		j.replace = j.replace || s.append
 		if err := j.settle(s.verb, s.end, paths); err != nil {
 			return err
 		}
 	}
-	if s.begin != nil {
-		if err := s.begin(); err != nil {
+	if s.begun != nil {
+		if err := s.begun(); err != nil {
 			return err
 		}
 	}
-	stage := &chain.Stage{Verb: s.verb, Step: s.stage.Step} // what is chosen is chosen once the files are merged
-	c := &chain.Chain{Reading: s.reading, Stages: []*chain.Stage{stage}, Ends: []*chain.End{s.end}}
-	if dry {
-		c.Ends = nil
-	}
-	if err := c.Open(ctx); err != nil {
+	x := s.jobOf(ends...)
+	if err := x.Open(ctx); err != nil {
 		return err
 	}
-	defer c.Close()
-	inputs, err := s.load(ctx, paths)
+	defer x.Close()
+	r, err := s.perform(ctx, x, paths)
+	if err != nil || s.after == nil || dry {
+		return err
+	}
+	return s.after(ctx, &r.Work, r.Reports[0], paths)
+}
+
+// perform does the job, says what the step did, and writes the file.
+func (s *stepVerb) perform(ctx context.Context, x *job.Job, paths []string) (*job.Result, error) {
+	r, err := s.begin(ctx, x, paths)
 	if err != nil {
-		return err
+		return r, err
 	}
-	w, err := s.merged(inputs, s.strict, c.Mends())
-	if err != nil {
-		return err
-	}
-	stop := s.progress(s.verb+": "+plural(w.Data.Points(), "point", "points"), 0, nil)
-	err = c.Apply(ctx, w)
+	stop := s.progress(s.verb+": "+plural(r.Data.Points(), "point", "points"), 0, nil)
+	err = s.apply(ctx, x, r)
 	stop()
-	if err != nil {
-		return inFile(inputs[0].Path, err)
+	if err != nil && len(r.Reports) == 0 {
+		return r, err
 	}
-	r := w.Reports[0]
-	before, err := s.report(w, r)
-	if err != nil {
-		return err
+	before, said := s.report(&r.Work, r.Reports[0])
+	if err = cmp.Or(err, said); err != nil {
+		return r, err
 	}
-	if s.strict && len(r.Findings) > 0 {
-		return strictError("%s: %s, refused by --strict; nothing was written", inputs[0].Path, r.Findings[0])
-	}
-	if dry {
+	if len(x.Ends) == 0 {
 		s.ledger(before)
-		return nil
+		return r, nil
 	}
-	if err := s.write(ctx, s.end, w, before, s.append); err != nil || s.after == nil {
-		return err
-	}
-	return s.after(ctx, w, r, paths)
+	return r, s.finish(ctx, x, r, before, s.append)
 }
 
 // checked words a fault of parameters as one of usage.
@@ -172,7 +170,7 @@ func (s *stepVerb) printRecipe(l *commandLine) error {
 }
 
 // takesTogether says whether several inputs go to one output, as in a recipe that takes all of them together.
-func (j *job) takesTogether(l *commandLine) bool {
+func (j *task) takesTogether(l *commandLine) bool {
 	if isMany(j.output) || j.output == "" || j.output == "-" {
 		return false
 	}
@@ -199,7 +197,7 @@ func (s *stepVerb) printed(l *commandLine, name string) (step, output *recipe.Pr
 }
 
 // printOutput prints how the data are read, and the output that does what the verb would do with its options.
-func (j *job) printOutput(l *commandLine, table param.Table, usual string) error {
+func (j *task) printOutput(l *commandLine, table param.Table, usual string) error {
 	ext := cmp.Or(filepath.Ext(j.output), usual)
 	name := "{folder}/{name}" + ext
 	if isMany(j.output) {
@@ -214,13 +212,13 @@ func (j *job) printOutput(l *commandLine, table param.Table, usual string) error
 }
 
 // printed are how the data are read and the output that do what the verb would do, as parts of a recipe.
-func (j *job) printed(l *commandLine, table param.Table, name string) (step, output *recipe.Printed) {
+func (j *task) printed(l *commandLine, table param.Table, name string) (step, output *recipe.Printed) {
 	return &recipe.Printed{Do: "convert", Table: append(j.reading.Params(), input.Choosing(&j.stage.Take)...),
 			Settings: l.settings}, &recipe.Printed{Do: j.verb, Table: table, Settings: l.settings,
 			Name: param.Setting{Name: "file", Values: []string{name}}}
 }
 
-func (j *job) print(together bool, step, output *recipe.Printed) error {
+func (j *task) print(together bool, step, output *recipe.Printed) error {
 	j.out.Printf("# gyrolith %s, as steps of a recipe\n", j.verb)
 	if together {
 		j.out.Printf("together = true\n\n")

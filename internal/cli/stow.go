@@ -118,9 +118,9 @@ the card against it later, reports what was created, moved or deleted aboard, an
 If the program is killed while files are being replaced, the next verb on that card reports it:
 --finish completes the stow, --undo restores what was there.`
 
-// stowJob is the work of stow.
-type stowJob struct {
-	*job
+// stowTask is the work of stow.
+type stowTask struct {
+	*task
 	unit                 unitChoice
 	keep                 string
 	add                  bool
@@ -134,7 +134,7 @@ type stowJob struct {
 }
 
 func (a *app) stow() *cli.Command {
-	s := &stowJob{job: a.newJob("stow")}
+	s := &stowTask{task: a.newTask("stow")}
 	return a.verb(&verb{name: "stow", usage: "fit data to a unit, write its card, read it back and compare",
 		args: "FILES… --unit NAME --card DIR", help: stowHelp,
 		tables: append(append(s.unit.tables(), param.Table{
@@ -157,7 +157,7 @@ func (a *app) stow() *cli.Command {
 		run: s.run})
 }
 
-func (s *stowJob) run(ctx context.Context, l *commandLine) error {
+func (s *stowTask) run(ctx context.Context, l *commandLine) error {
 	release, err := s.hold(ctx, s.unit.card)
 	if err != nil {
 		return err
@@ -274,7 +274,7 @@ func differsError(text string, args ...any) error {
 }
 
 // printRecipe prints the output that makes the same card.
-func (s *stowJob) printRecipe(l *commandLine) error {
+func (s *stowTask) printRecipe(l *commandLine) error {
 	end, key := s.kit.NewEnd("stow")
 	name := "{folder}/{name}"
 	if s.unit.card != "" {
@@ -287,12 +287,12 @@ func (s *stowJob) printRecipe(l *commandLine) error {
 }
 
 // cardOptions says how a card is written.
-func (j *job) cardOptions(keep string) card.Options {
+func (j *task) cardOptions(keep string) card.Options {
 	return card.Options{Replace: j.replace, Keep: keep, Now: j.now(), Step: breakOff()}
 }
 
 // mend does what needs no data: verify, finish, undo. It says whether that was asked for.
-func (s *stowJob) mend(ctx context.Context, files []string) (bool, error) {
+func (s *stowTask) mend(ctx context.Context, files []string) (bool, error) {
 	asked := ""
 	for _, x := range []struct {
 		word string
@@ -348,7 +348,7 @@ func (s *stowJob) mend(ctx context.Context, files []string) (bool, error) {
 	return true, s.check(ctx)
 }
 
-func (s *stowJob) mended(text, asked string, m *card.Manifest) error {
+func (s *stowTask) mended(text, asked string, m *card.Manifest) error {
 	if s.json {
 		return s.printJSON(map[string]any{"card": s.unit.card, "unit": m.Unit, "files": len(m.Files), "done": asked})
 	}
@@ -359,7 +359,7 @@ func (s *stowJob) mended(text, asked string, m *card.Manifest) error {
 }
 
 // check holds a card against its manifest, and says what was done aboard.
-func (s *stowJob) check(ctx context.Context) error {
+func (s *stowTask) check(ctx context.Context) error {
 	m, files, err := card.Verify(s.unit.card)
 	if err != nil {
 		return err
@@ -398,7 +398,7 @@ func (s *stowJob) check(ctx context.Context) error {
 }
 
 // aboard lists what was done on the unit since the card was written; nothing where the card can't be read so.
-func (s *stowJob) aboard(ctx context.Context, m *card.Manifest) []card.Aboard {
+func (s *stowTask) aboard(ctx context.Context, m *card.Manifest) []card.Aboard {
 	choice := s.unit
 	if choice.name == "" {
 		choice.name = m.Unit
@@ -418,7 +418,7 @@ func (s *stowJob) aboard(ctx context.Context, m *card.Manifest) []card.Aboard {
 }
 
 // tryOut says what a stow would do.
-func (s *stowJob) tryOut(plan *card.Plan) error {
+func (s *stowTask) tryOut(plan *card.Plan) error {
 	existing, err := plan.Existing(s.unit.card)
 	if err != nil {
 		return err
@@ -459,7 +459,7 @@ func stowJSON(plan *card.Plan, done *card.Stowed, dir string) any {
 		"largest_shift_m": max(done.Result.Largest, plan.Shift), "before": done.Before, "on_card": done.OnCard}
 }
 
-func (j *job) printStowed(plan *card.Plan, done *card.Stowed, dir string) {
+func (j *task) printStowed(plan *card.Plan, done *card.Stowed, dir string) {
 	if j.quiet {
 		return
 	}

@@ -22,7 +22,7 @@ func writtenFile(name string, to *string, help string) param.Param {
 }
 
 // on says what becomes of what the card shows.
-func (s *stowJob) on(keep string, files int) (card.On, error) {
+func (s *stowTask) on(keep string, files int) (card.On, error) {
 	on := card.On{Card: s.unit.card, Keep: keep, Drop: s.drop, Names: s.settled, Prefer: s.prefer, Restore: s.deleted}
 	if files > 0 {
 		on.Chosen = s.stage.Take.Sure
@@ -41,7 +41,7 @@ func (s *stowJob) on(keep string, files int) (card.On, error) {
 }
 
 // data reads what is stowed; there may be nothing where things are taken off.
-func (s *stowJob) data(ctx context.Context, files []string) (*chain.Work, error) {
+func (s *stowTask) data(ctx context.Context, files []string) (*chain.Work, error) {
 	if len(files) == 0 && len(s.drop) > 0 {
 		return &chain.Work{Data: &nav.Dataset{}, Source: "card"}, nil
 	}
@@ -56,19 +56,19 @@ const (
 )
 
 // checkNames settles where the table of names is written.
-func (s *stowJob) checkNames(inputs []string) error {
+func (s *stowTask) checkNames(inputs []string) error {
 	if s.names == "" {
 		return nil
 	}
 	s.nameEnd, _ = s.kit.NewEnd("convert")
 	s.nameEnd.Name = s.names
-	quietly := *s.job
+	quietly := *s.task
 	quietly.json = false
 	return quietly.settle("stow --names", s.nameEnd, inputs)
 }
 
 // writeNames writes the table of names: the one on the unit, the full one, and where the thing is.
-func (s *stowJob) writeNames(ctx context.Context, plan *card.Plan) error {
+func (s *stowTask) writeNames(ctx context.Context, plan *card.Plan) error {
 	if s.nameEnd == nil {
 		return nil
 	}
@@ -80,7 +80,7 @@ func (s *stowJob) writeNames(ctx context.Context, plan *card.Plan) error {
 		w.Fields = []nav.Field{{Key: fullName, Value: n.Name}, {Key: itemKind, Value: n.Kind.One()}}
 		d.Waypoints = append(d.Waypoints, w)
 	}
-	quietly := *s.job
+	quietly := *s.task
 	quietly.json, quietly.quiet, quietly.strict = false, true, false
 	if err := quietly.write(ctx, s.nameEnd, &chain.Work{Data: d}, nil, false); err != nil {
 		return err
@@ -92,7 +92,7 @@ func (s *stowJob) writeNames(ctx context.Context, plan *card.Plan) error {
 }
 
 // readNames reads names that somebody has settled.
-func (s *stowJob) readNames(ctx context.Context, p *unit.Profile) error {
+func (s *stowTask) readNames(ctx context.Context, p *unit.Profile) error {
 	if s.namesFrom == "" {
 		return nil
 	}
@@ -145,7 +145,7 @@ func byKind(n [4]int) map[string]int {
 const fewThings = 20
 
 // sayGone names what the unit shows no more.
-func (j *job) sayGone(gone []card.Thing, what string) {
+func (j *task) sayGone(gone []card.Thing, what string) {
 	if len(gone) == 0 {
 		return
 	}
@@ -162,7 +162,7 @@ func (j *job) sayGone(gone []card.Thing, what string) {
 }
 
 // sayAboard names what was done on the unit.
-func (j *job) sayAboard(list []card.Aboard, what string) {
+func (j *task) sayAboard(list []card.Aboard, what string) {
 	if len(list) == 0 {
 		return
 	}
@@ -187,7 +187,7 @@ func (j *job) sayAboard(list []card.Aboard, what string) {
 }
 
 // sayApart names items that the card has in another place than the data.
-func (s *stowJob) sayApart(x *card.Displaced) error {
+func (s *stowTask) sayApart(x *card.Displaced) error {
 	if s.json {
 		type at struct {
 			card.Apart
@@ -215,7 +215,7 @@ func (s *stowJob) sayApart(x *card.Displaced) error {
 }
 
 // sayBeside says what becomes of what the card showed before.
-func (j *job) sayBeside(plan *card.Plan, dir, would string) {
+func (j *task) sayBeside(plan *card.Plan, dir, would string) {
 	b := plan.Beside
 	if b.Copied != "" {
 		j.note("the card has lost its record; the copy in " + filepath.Base(b.Copied) + " was used")

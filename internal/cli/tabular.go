@@ -17,6 +17,7 @@ import (
 	"gyrolith/core/column"
 	"gyrolith/core/format"
 	"gyrolith/core/input"
+	"gyrolith/core/job"
 	"gyrolith/core/safefile"
 	"gyrolith/internal/cli/console"
 )
@@ -24,7 +25,7 @@ import (
 // eachFile reads files on every core and forgets each one once it was visited, so that memory is that of the largest
 // ones and not of all. Visit may run at the same time for several. Of the files that fail the errors come in the order
 // of the files; others counts what was found in folders and is no data.
-func (j *job) eachFile(ctx context.Context, label string, files []input.File,
+func (j *task) eachFile(ctx context.Context, label string, files []input.File,
 	visit func(i int, in *format.Loaded) error) (faults []error, others []bool, err error) {
 	if err := j.reading.Resolve(ctx, &j.reading.Take); err != nil {
 		return nil, nil, err
@@ -66,7 +67,7 @@ func (j *job) eachFile(ctx context.Context, label string, files []input.File,
 }
 
 // printColumns prints rows to be read. Columns in which nothing stands are left out; of many, long texts are cut.
-func printColumns[R any](j *job, columns []*column.Column[R], chosen bool, rows []R, foot [][]string) {
+func printColumns[R any](j *task, columns []*column.Column[R], chosen bool, rows []R, foot [][]string) {
 	layout := j.layout()
 	var shown []console.Column
 	for _, c := range columns {
@@ -88,7 +89,7 @@ func printColumns[R any](j *job, columns []*column.Column[R], chosen bool, rows 
 }
 
 // tableOutput refuses a name of a table that tells no form, before anything is read.
-func (j *job) tableOutput(inputs []string) error {
+func (j *task) tableOutput(inputs []string) error {
 	if j.output == "" || j.output == "-" {
 		return nil
 	}
@@ -100,7 +101,7 @@ func (j *job) tableOutput(inputs []string) error {
 }
 
 // writeTable writes the table to the file that -o names, and says so. Nothing is done without one.
-func writeTable[R any](j *job, sheet string, columns []*column.Column[R], rows []R, asJSON any) error {
+func writeTable[R any](j *task, sheet string, columns []*column.Column[R], rows []R, asJSON any) error {
 	if j.output == "" {
 		return nil
 	}
@@ -123,7 +124,7 @@ func writeTable[R any](j *job, sheet string, columns []*column.Column[R], rows [
 }
 
 // writeContent writes a file whole, keeps the one before it where it may be replaced, and says what stands in it.
-func (j *job) writeContent(name string, content []byte, what string) error {
+func (j *task) writeContent(name string, content []byte, what string) error {
 	if name == "-" {
 		_, err := j.out.Write(content)
 		return err
@@ -159,11 +160,11 @@ func joined(faults []error) error {
 }
 
 // refusedInput refuses, under --strict, an input of which something is missing.
-func (j *job) refusedInput(in *format.Loaded) error {
+func (j *task) refusedInput(in *format.Loaded) error {
 	if !j.strict {
 		return nil
 	}
-	return strictInput(chain.Remarks([]*format.Loaded{in}), false)
+	return job.RefuseRemarks(chain.Remarks([]*format.Loaded{in}), false)
 }
 
 // besideName tells of the file that a name is below: its folder, and its own name.

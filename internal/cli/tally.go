@@ -35,9 +35,9 @@ halts. A recording past midnight counts to each of its days in the zone of --clo
 crossing are interpolated between two points. A * marks where the recording
 itself began or ended inside.`
 
-// tallyJob is the work of tally.
-type tallyJob struct {
-	*job
+// tallyTask is the work of tally.
+type tallyTask struct {
+	*task
 	step    tally.Step
 	columns []*column.Column[tally.Row]
 	plot    string
@@ -45,7 +45,7 @@ type tallyJob struct {
 }
 
 func (a *app) tally() *cli.Command {
-	t := &tallyJob{job: a.newJob("tally")}
+	t := &tallyTask{task: a.newTask("tally")}
 	plot := param.Text("plot", &t.plot, "FILE", "draw the length and time of each row as bars to this `FILE`: .png, "+
 		".svg or .pdf")
 	plot.Path = param.Written
@@ -57,7 +57,7 @@ func (a *app) tally() *cli.Command {
 		run: func(ctx context.Context, l *commandLine) error { return t.run(ctx, l.args) }})
 }
 
-func (t *tallyJob) run(ctx context.Context, args []string) error {
+func (t *tallyTask) run(ctx context.Context, args []string) error {
 	if err := t.step.Check(); err != nil {
 		return checked(t.verb, err)
 	}
@@ -123,7 +123,7 @@ func (t *tallyJob) run(ctx context.Context, args []string) error {
 	return joined(faults)
 }
 
-func (t *tallyJob) outputs(files []input.File) error {
+func (t *tallyTask) outputs(files []input.File) error {
 	paths := input.Paths(files)
 	if t.kit.Formats.ByPath(t.output) != nil && !slices.Contains(column.Forms, picture.FormOf(t.output)) {
 		if t.step.By != tally.Track {
@@ -151,7 +151,7 @@ func (t *tallyJob) outputs(files []input.File) error {
 }
 
 // areas reads the file with areas.
-func (t *tallyJob) areas(ctx context.Context) error {
+func (t *tallyTask) areas(ctx context.Context) error {
 	if t.step.AreasPath == "" {
 		return nil
 	}
@@ -168,7 +168,7 @@ func (t *tallyJob) areas(ctx context.Context) error {
 	return nil
 }
 
-func (t *tallyJob) answer(rows []tally.Row, total *tally.Sum, visits []tally.Visit, files int) error {
+func (t *tallyTask) answer(rows []tally.Row, total *tally.Sum, visits []tally.Visit, files int) error {
 	asJSON := tally.NewJSON(rows, total, visits, t.zone())
 	if total.Untimed > 0 {
 		t.note(plural(total.Untimed, "point has", "points have") + " no time among points that have one: their length " +
@@ -189,9 +189,9 @@ func (t *tallyJob) answer(rows []tally.Row, total *tally.Sum, visits []tally.Vis
 	if t.end != nil {
 		// the tracks are written
 	} else if len(t.step.Areas) > 0 && t.step.By == tally.Track { // the visits are what was asked for
-		err = writeTable(t.job, "Visits", tally.VisitColumns.Chosen(nil, true), visits, asJSON)
+		err = writeTable(t.task, "Visits", tally.VisitColumns.Chosen(nil, true), visits, asJSON)
 	} else {
-		err = writeTable(t.job, "Tally", tally.Columns.Chosen(t.columns, true), rows, asJSON)
+		err = writeTable(t.task, "Tally", tally.Columns.Chosen(t.columns, true), rows, asJSON)
 	}
 	if err != nil || t.plot == "" {
 		return err
@@ -200,7 +200,7 @@ func (t *tallyJob) answer(rows []tally.Row, total *tally.Sum, visits []tally.Vis
 }
 
 // writeTracks writes the tracks, each with what it adds up to as fields, in a format of data.
-func (t *tallyJob) writeTracks(ctx context.Context, rows []tally.Row, tracks []nav.Track) error {
+func (t *tallyTask) writeTracks(ctx context.Context, rows []tally.Row, tracks []nav.Track) error {
 	layout := t.layout()
 	d := &nav.Dataset{Tracks: tracks}
 	for i := range tracks {
@@ -221,7 +221,7 @@ func (t *tallyJob) writeTracks(ctx context.Context, rows []tally.Row, tracks []n
 			}
 		}
 	}
-	quietly := *t.job
+	quietly := *t.task
 	quietly.json, quietly.quiet = false, t.quiet || t.json
 	return quietly.write(ctx, t.end, &chain.Work{Data: d, Source: "tally", Zone: t.zone()}, nil, false)
 }
@@ -229,7 +229,7 @@ func (t *tallyJob) writeTracks(ctx context.Context, rows []tally.Row, tracks []n
 // few rows have no sums and means at their foot.
 const few = 2
 
-func (t *tallyJob) print(rows []tally.Row, total *tally.Sum, visits []tally.Visit, files int) {
+func (t *tallyTask) print(rows []tally.Row, total *tally.Sum, visits []tally.Visit, files int) {
 	columns := slices.Clone(tally.Columns.Chosen(t.columns, false))
 	columns = slices.DeleteFunc(columns, func(c *column.Column[tally.Row]) bool {
 		return len(t.columns) == 0 && c.Name == "date" && t.step.By == tally.Area
@@ -250,13 +250,13 @@ func (t *tallyJob) print(rows []tally.Row, total *tally.Sum, visits []tally.Visi
 	if len(rows) >= few && t.step.By != tally.Area {
 		foot = [][]string{t.foot("sum", columns, total), t.foot("mean", columns, tally.Mean(rows))}
 	}
-	printColumns(t.job, columns, len(t.columns) > 0, rows, foot)
+	printColumns(t.task, columns, len(t.columns) > 0, rows, foot)
 	if len(t.step.Areas) > 0 && t.step.By != tally.Area {
 		t.out.Printf("\n")
 		if len(visits) == 0 {
 			t.out.Printf("no visit of %s\n", plural(len(t.step.Areas), "area", "areas"))
 		}
-		printColumns(t.job, tally.VisitColumns.Chosen(nil, false), false, visits, nil)
+		printColumns(t.task, tally.VisitColumns.Chosen(nil, false), false, visits, nil)
 		if sums, _ := (&tally.Step{By: tally.Area}).Gather(nil, visits); len(sums) > 1 {
 			var lines [][]string
 			for i := range sums {
@@ -281,7 +281,7 @@ func clockText(r *tally.Row) string {
 }
 
 // foot is a line of sums or means under the rows.
-func (t *tallyJob) foot(label string, columns []*column.Column[tally.Row], s *tally.Sum) []string {
+func (t *tallyTask) foot(label string, columns []*column.Column[tally.Row], s *tally.Sum) []string {
 	layout := t.layout()
 	row := tally.Row{Sum: *s}
 	out := make([]string, len(columns))
@@ -303,7 +303,7 @@ func (t *tallyJob) foot(label string, columns []*column.Column[tally.Row], s *ta
 }
 
 // draw draws a pair of bars for each row.
-func (t *tallyJob) draw(rows []tally.Row) error {
+func (t *tallyTask) draw(rows []tally.Row) error {
 	length, unit := t.measure.LongMeasure()
 	chart := &picture.Chart{Theme: picture.Themes["light"], Width: 1280, Height: 800, Title: "Tally by " +
 		string(t.step.By), Series: []picture.Series{{Name: "length, " + length}, {Name: "moving, h"}}}

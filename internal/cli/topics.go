@@ -130,7 +130,7 @@ func (a *app) sharedHelp() {
 }
 
 func (a *app) sharedTables() []param.Table {
-	j := a.newJob("convert")
+	j := a.newTask("convert")
 	end, _ := a.kit.NewEnd("convert")
 	return []param.Table{input.Choosing(&choose.Selection{}), j.reading.Params(), end.Output.Params(), end.Parting(),
 		j.answering(), j.recipeTable()}

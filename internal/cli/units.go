@@ -18,15 +18,15 @@ import (
 	"gyrolith/internal/cli/console"
 )
 
-// unitsJob is the work of units.
-type unitsJob struct {
+// unitsTask is the work of units.
+type unitsTask struct {
 	*app
 	check, fresh, like string
 	json               bool
 }
 
 func (a *app) units() *cli.Command {
-	u := &unitsJob{app: a}
+	u := &unitsTask{app: a}
 	return a.verb(&verb{name: "units", usage: "list the units, show one, check a profile or " +
 		"start one",
 		args: "[NAME]",
@@ -44,7 +44,7 @@ func (a *app) units() *cli.Command {
 		run: u.run})
 }
 
-func (u *unitsJob) run(_ context.Context, l *commandLine) error {
+func (u *unitsTask) run(_ context.Context, l *commandLine) error {
 	switch {
 	case u.check != "":
 		p, err := unit.Open(u.check)
@@ -76,7 +76,7 @@ func (u *unitsJob) run(_ context.Context, l *commandLine) error {
 }
 
 // start begins a profile in the user's folder.
-func (u *unitsJob) start() error {
+func (u *unitsTask) start() error {
 	like := u.like
 	if like == "" {
 		like = "gpx-folder"
@@ -101,7 +101,7 @@ func (u *unitsJob) start() error {
 	return nil
 }
 
-func (u *unitsJob) list() error {
+func (u *unitsTask) list() error {
 	own, faults := unit.Own(unit.UserFolder())
 	type row struct {
 		Name    string `json:"name"`

@@ -20,16 +20,16 @@ import (
 	"gyrolith/internal/cli/console"
 )
 
-// unstowJob is the work of unstow.
-type unstowJob struct {
-	*job
+// unstowTask is the work of unstow.
+type unstowTask struct {
+	*task
 	card, archive, keep string
 	end                 *chain.End
 	contents            bool // in an open format as well
 }
 
 func (a *app) unstow() *cli.Command {
-	u := &unstowJob{job: a.newJob("unstow")}
+	u := &unstowTask{task: a.newTask("unstow")}
 	u.end, _ = a.kit.NewEnd("convert")
 	return a.verb(&verb{name: "unstow", usage: "archive a whole card, export its contents in an open format, or " +
 		"restore an " +
@@ -50,7 +50,7 @@ func archiveParam(to *string) param.Param {
 	return param.File("restore", to, "ARCHIVE", "restore this `ARCHIVE` to the card")
 }
 
-func (u *unstowJob) run(ctx context.Context, l *commandLine) error {
+func (u *unstowTask) run(ctx context.Context, l *commandLine) error {
 	if u.card == "" {
 		return cardMissing("unstow")
 	}
@@ -109,7 +109,7 @@ func (u *unstowJob) run(ctx context.Context, l *commandLine) error {
 }
 
 // pack writes the archive and says so.
-func (u *unstowJob) pack(ctx context.Context) (all card.Listing, err error) {
+func (u *unstowTask) pack(ctx context.Context) (all card.Listing, err error) {
 	kept := ""
 	if u.dryRun {
 		all, err = card.List(u.card)
@@ -132,7 +132,7 @@ func (u *unstowJob) pack(ctx context.Context) (all card.Listing, err error) {
 }
 
 // read reads all files of a card that are of a known format.
-func (u *unstowJob) read(ctx context.Context, files []string) *nav.Dataset {
+func (u *unstowTask) read(ctx context.Context, files []string) *nav.Dataset {
 	data := &nav.Dataset{}
 	for _, name := range files {
 		if filepath.Base(name) == card.ManifestName {
@@ -150,7 +150,7 @@ func (u *unstowJob) read(ctx context.Context, files []string) *nav.Dataset {
 }
 
 // restore puts an archive back.
-func (u *unstowJob) restore(ctx context.Context) error {
+func (u *unstowTask) restore(ctx context.Context) error {
 	keep, err := u.keepFolder(u.keep)
 	if err != nil {
 		return err
@@ -184,7 +184,7 @@ func (u *unstowJob) restore(ctx context.Context) error {
 	return nil
 }
 
-func (u *unstowJob) sayRestored(done *card.Restored) {
+func (u *unstowTask) sayRestored(done *card.Restored) {
 	if u.quiet {
 		return
 	}

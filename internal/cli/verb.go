@@ -121,8 +121,8 @@ func settingsOf(c *cli.Command, tables []param.Table) (out []param.Setting) {
 	return out
 }
 
-// job is what a verb works with that reads data: the shared options, and how the data are read.
-type job struct {
+// task is what a verb works with that reads data: the shared options, and how the data are read.
+type task struct {
 	*app
 	verb    string
 	reading *input.Reading
@@ -146,9 +146,9 @@ type job struct {
 	asRecipe bool
 }
 
-// newJob makes the work of a verb; its step is that of a recipe's verb, or convert, which only chooses.
-func (a *app) newJob(verb string) *job {
-	j := &job{app: a, verb: verb, reading: a.kit.NewReading(), stage: a.kit.NewStage(verb)}
+// newTask makes the work of a verb; its step is that of a recipe's verb, or convert, which only chooses.
+func (a *app) newTask(verb string) *task {
+	j := &task{app: a, verb: verb, reading: a.kit.NewReading(), stage: a.kit.NewStage(verb)}
 	if j.stage == nil {
 		j.stage = a.kit.NewStage("convert")
 	}
@@ -159,12 +159,12 @@ func (a *app) newJob(verb string) *job {
 }
 
 // readTables are the options of every verb that reads, in the order in which they are set.
-func (j *job) readTables() []param.Table {
+func (j *task) readTables() []param.Table {
 	return []param.Table{j.reading.Params(), input.Choosing(&j.stage.Take)}
 }
 
 // answering are the options that say how a verb answers.
-func (j *job) answering() param.Table {
+func (j *task) answering() param.Table {
 	measures := param.Measures(func(s measure.System) { j.measure = s })
 	notation := export.NotationParam(&j.notation)
 	return param.Table{
@@ -179,7 +179,7 @@ func (j *job) answering() param.Table {
 }
 
 // writing are the options of where a verb writes.
-func (j *job) writing(help string) param.Table {
+func (j *task) writing(help string) param.Table {
 	output := short("o", param.Text("output", &j.output, "FILE", help))
 	output.Path = param.Written
 	return param.Table{
@@ -189,17 +189,17 @@ func (j *job) writing(help string) param.Table {
 	}.In("Writing").ForOneRun()
 }
 
-func (j *job) dry() param.Param {
+func (j *task) dry() param.Param {
 	return param.Switch("dry-run", &j.dryRun, "show what would be done, but write nothing")
 }
 
 // waiting is the option of verbs that write where somebody else may write as well.
-func (j *job) waiting() param.Param {
+func (j *task) waiting() param.Param {
 	return param.Span("wait", &j.patience, "TIME", "wait up to this `TIME` for another gyrolith writing there")
 }
 
 // hold keeps others from a file or folder that is there until it is released.
-func (j *job) hold(ctx context.Context, path string) (release func(), err error) {
+func (j *task) hold(ctx context.Context, path string) (release func(), err error) {
 	if _, err := os.Stat(path); err != nil || j.dryRun || j.asRecipe {
 		return func() {}, nil
 	}
@@ -208,7 +208,7 @@ func (j *job) hold(ctx context.Context, path string) (release func(), err error)
 }
 
 // recipeTable is the option with which a verb prints itself.
-func (j *job) recipeTable() param.Table {
+func (j *task) recipeTable() param.Table {
 	return param.Table{param.Switch("as-recipe", &j.asRecipe,
 		"print the recipe step that does the same, and do nothing else")}.
 		In("Reporting").ForOneRun()
@@ -220,16 +220,16 @@ func short(letter string, p param.Param) param.Param {
 }
 
 // zone is the zone in which times are shown.
-func (j *job) zone() *time.Location {
+func (j *task) zone() *time.Location {
 	if j.reading.Options.Zone != nil {
 		return j.reading.Options.Zone
 	}
 	return time.UTC
 }
 
-func (j *job) log() *slog.Logger { return j.logger(j.verbose) }
+func (j *task) log() *slog.Logger { return j.logger(j.verbose) }
 
-func (j *job) progress(label string, total int64, done func() int64) (stop func()) {
+func (j *task) progress(label string, total int64, done func() int64) (stop func()) {
 	if j.quiet {
 		return func() {}
 	}

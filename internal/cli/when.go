@@ -41,9 +41,9 @@ recording has beside (depth, speed, course), or draws them as a map with the rec
 if its name ends in .png, .svg, .pdf or .html; --write-positions writes copies of the
 pictures that have their positions, and leaves the pictures themselves as they are.`
 
-// whenJob is the work of when.
-type whenJob struct {
-	*job
+// whenTask is the work of when.
+type whenTask struct {
+	*task
 	end     *chain.End
 	along   []string
 	offset  time.Duration
@@ -51,7 +51,7 @@ type whenJob struct {
 	copies  string
 	columns []*column.Column[when.Place]
 
-	drawing    *drawJob    // of the output, if that is a map
+	drawing    *drawTask   // of the output, if that is a map
 	drawn      nav.Dataset // what is drawn beside the places
 	recordings when.Recordings
 	marks      []nav.Waypoint // of the files with the recordings
@@ -59,7 +59,7 @@ type whenJob struct {
 }
 
 func (a *app) when() *cli.Command {
-	w := &whenJob{job: a.newJob("when")}
+	w := &whenTask{task: a.newTask("when")}
 	w.end, _ = a.kit.NewEnd("convert")
 	along := param.Files("along", &w.along, "PATH", "a file or folder with recordings, `PATH`; repeatable")
 	copies := param.Text(
@@ -84,7 +84,7 @@ func (a *app) when() *cli.Command {
 		run: func(ctx context.Context, l *commandLine) error { return w.run(ctx, l.args) }})
 }
 
-func (w *whenJob) run(ctx context.Context, args []string) error {
+func (w *whenTask) run(ctx context.Context, args []string) error {
 	switch {
 	case len(args) == 0:
 		return usageError("when: name times, lists of times or pictures")
@@ -123,12 +123,12 @@ func (w *whenJob) run(ctx context.Context, args []string) error {
 }
 
 // settleOutput finds out what the output is to be: a map, or a file of waypoints.
-func (w *whenJob) settleOutput(ctx context.Context, inputs []string) error {
+func (w *whenTask) settleOutput(ctx context.Context, inputs []string) error {
 	if w.end.Name = w.output; w.output == "" {
 		return nil
 	}
 	if kit.IsDrawing(w.output) && kit.Target(w.end.Output).Format == nil {
-		silent := *w.job
+		silent := *w.task
 		silent.json, silent.quiet = false, w.quiet || w.json
 		w.drawing = silent.mapOf(w.output)
 		if err := w.settle(w.verb, w.drawing.end, inputs); err != nil {
@@ -143,7 +143,7 @@ func (w *whenJob) settleOutput(ctx context.Context, inputs []string) error {
 }
 
 // loadRecordings reads the recordings.
-func (w *whenJob) loadRecordings(ctx context.Context, g *input.Gathered) error {
+func (w *whenTask) loadRecordings(ctx context.Context, g *input.Gathered) error {
 	w.reading.Take = w.stage.Take
 	var mu sync.Mutex
 	others, wrong := 0, 0
@@ -187,7 +187,7 @@ func (w *whenJob) loadRecordings(ctx context.Context, g *input.Gathered) error {
 }
 
 // asked reads the times that the arguments name.
-func (w *whenJob) asked(args []string) (out []when.Asked, err error) {
+func (w *whenTask) asked(args []string) (out []when.Asked, err error) {
 	untimed := 0
 	for _, arg := range args {
 		info, err := os.Stat(arg)
@@ -250,7 +250,7 @@ const (
 )
 
 // shift adds the offset to the times, found out first where one of them is known.
-func (w *whenJob) shift(asked []when.Asked) error {
+func (w *whenTask) shift(asked []when.Asked) error {
 	if w.known != "" {
 		name, text, ok := strings.Cut(w.known, "=")
 		i := slices.IndexFunc(asked, func(a when.Asked) bool { return a.Name == name || a.Path == name })
@@ -281,13 +281,13 @@ func (w *whenJob) shift(asked []when.Asked) error {
 	return nil
 }
 
-func (w *whenJob) answer(ctx context.Context, places []when.Place, refused []when.Refused, all int) error {
+func (w *whenTask) answer(ctx context.Context, places []when.Place, refused []when.Refused, all int) error {
 	if w.json {
 		if err := w.printJSON(when.NewJSON(places, refused, w.zone())); err != nil {
 			return err
 		}
 	} else if w.output != "-" {
-		printColumns(w.job, when.Columns.Chosen(w.columns, false), len(w.columns) > 0, places, nil)
+		printColumns(w.task, when.Columns.Chosen(w.columns, false), len(w.columns) > 0, places, nil)
 	}
 	if !w.quiet && !w.json {
 		for _, r := range refused {
@@ -312,7 +312,7 @@ func (w *whenJob) answer(ctx context.Context, places []when.Place, refused []whe
 			return err
 		}
 	case w.output != "":
-		quietly := *w.job
+		quietly := *w.task
 		quietly.json = false
 		quietly.quiet = w.quiet || w.json
 		work := &chain.Work{Data: when.Waypoints(places), Source: "when"}
@@ -327,7 +327,7 @@ func (w *whenJob) answer(ctx context.Context, places []when.Place, refused []whe
 }
 
 // writeCopies writes copies of the pictures with their positions.
-func (w *whenJob) writeCopies(places []when.Place) error {
+func (w *whenTask) writeCopies(places []when.Place) error {
 	done := 0
 	taken := map[string]string{}
 	for i := range places {

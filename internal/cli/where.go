@@ -18,8 +18,8 @@ import (
 	"gyrolith/internal/cli/console"
 )
 
-// whereJob is the work of where.
-type whereJob struct {
+// whereTask is the work of where.
+type whereTask struct {
 	*app
 	systems  []string
 	in       reference.Choice
@@ -28,7 +28,7 @@ type whereJob struct {
 }
 
 func (a *app) where() *cli.Command {
-	w := &whereJob{app: a}
+	w := &whereTask{app: a}
 	notation := param.Text("notation", &w.notation, "NOTATION",
 		"only in this `NOTATION`: deg, min, sec, utm, mgrs or plan")
 	for _, n := range geodesy.Notations {
@@ -56,7 +56,7 @@ type spot struct {
 	systems  []*crs.System // that it is wanted in
 }
 
-func (w *whereJob) run(_ context.Context, l *commandLine) error {
+func (w *whereTask) run(_ context.Context, l *commandLine) error {
 	if err := w.in.Open("crs-in"); err != nil {
 		return whereFault("crs-in", err)
 	}

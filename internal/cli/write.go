@@ -1,11 +1,10 @@
 package cli
 
 import (
-	"bytes"
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
-	"io"
 	"os"
 	"path/filepath"
 	"slices"
@@ -14,13 +13,14 @@ import (
 
 	"gyrolith/core/chain"
 	"gyrolith/core/export"
+	"gyrolith/core/job"
 	"gyrolith/core/nav"
 	"gyrolith/core/safefile"
 	"gyrolith/internal/cli/console"
 )
 
 // settle settles where an end is written, before anything is read.
-func (j *job) settle(verb string, end *chain.End, inputs []string) error {
+func (j *task) settle(verb string, end *chain.End, inputs []string) error {
 	switch {
 	case end.Name == "":
 		return usageError("%s: no output given; add -o FILE, or -o - for standard output", verb)
@@ -43,7 +43,7 @@ func (j *job) settle(verb string, end *chain.End, inputs []string) error {
 }
 
 // free refuses an output that is an input, or that is there already.
-func (j *job) free(verb, name string, inputs []string) error {
+func (j *task) free(verb, name string, inputs []string) error {
 	if name == "-" {
 		return nil
 	}
@@ -71,48 +71,16 @@ func unnamed(verb string, u *export.Unnamed) error {
 		u.Formats)
 }
 
-// sink keeps the files of an output beside their names until all are written and nothing speaks against them.
-type sink struct {
-	j      *job
-	over   bool // what is there is kept beside, or added to
-	files  []*safefile.Pending
-	stdout bytes.Buffer // under --strict, until it is clear that nothing was lost
+// sink is where the files of a verb stand until nothing speaks against them.
+func (j *task) sink(over bool) *job.Files {
+	return &job.Files{Stdout: j.out, Over: over || j.replace, Held: j.strict, Dry: j.dryRun}
 }
 
-func (s *sink) Create(name string) (io.Writer, error) {
-	switch {
-	case s.j.dryRun:
-		return io.Discard, nil
-	case name == "-" && s.j.strict:
-		return &s.stdout, nil
-	case name == "-":
-		return s.j.out, nil
-	}
-	p, err := safefile.Create(name, s.over)
-	if err == nil {
-		s.files = append(s.files, p)
-	}
-	return p, err
-}
-
-func (s *sink) discard() {
-	for _, p := range s.files {
-		p.Discard()
-	}
-}
-
-func (s *sink) commit() (kept []string, err error) {
-	if _, err := s.stdout.WriteTo(s.j.out); err != nil {
-		return nil, err
-	}
-	return safefile.CommitAll(s.files)
-}
-
-// write writes an end, refuses losses under --strict, and says what was written. Before is what was changed on the way.
-func (j *job) write(ctx context.Context, end *chain.End, w *chain.Work, before nav.Ledger, over bool) error {
-	began := time.Now()
-	s := &sink{j: j, over: over || j.replace}
-	defer s.discard()
+// write writes an end of data that no chain has made, refuses losses under --strict, and says what was written. Before
+// is what was changed on the way.
+func (j *task) write(ctx context.Context, end *chain.End, w *chain.Work, before nav.Ledger, over bool) error {
+	s := j.sink(over)
+	defer s.Discard()
 	made, err := end.Write(ctx, w, end.Name, s)
 	if err != nil {
 		return worded(j.verb, err)
@@ -120,14 +88,37 @@ func (j *job) write(ctx context.Context, end *chain.End, w *chain.Work, before n
 	if made == nil {
 		return faultIn(end.Name, "there is nothing to write")
 	}
-	j.saySystem(made.System, true)
 	ledger := append(append(nav.Ledger{}, before...), made.Ledger...)
-	if n := ledger.Losses(); j.strict && n > 0 {
-		j.ledger(ledger)
-		return strictError("%s: %s would be lost, refused by --strict; nothing was written", end.Name,
-			plural(n, "thing", "things"))
+	if j.strict {
+		if err := job.RefuseLosses(end.Name, ledger); err != nil {
+			j.ledger(ledger)
+			return err
+		}
 	}
-	kept, err := s.commit()
+	return j.commit(s, end, made, ledger)
+}
+
+// finish writes the one end of a job and says what was written. Before is what was changed on the way.
+func (j *task) finish(ctx context.Context, x *job.Job, r *job.Result, before nav.Ledger, over bool) error {
+	s := j.sink(over)
+	defer s.Discard()
+	err := x.Write(ctx, r, s)
+	if len(r.Made) == 0 {
+		return worded(j.verb, cmp.Or(err, faultIn(x.Ends[0].Name, "there is nothing to write")))
+	}
+	ledger := append(append(nav.Ledger{}, before...), r.Made[0].Ledger...)
+	if err != nil {
+		j.ledger(ledger)
+		return worded(j.verb, err)
+	}
+	return j.commit(s, x.Ends[0], r.Made[0], ledger)
+}
+
+// commit gives the files of an output their names, and says what they hold.
+func (j *task) commit(s *job.Files, end *chain.End, made *export.Made, ledger nav.Ledger) error {
+	began := time.Now()
+	j.saySystem(made.System, true)
+	kept, err := s.Commit()
 	if err != nil {
 		return err
 	}
@@ -136,7 +127,7 @@ func (j *job) write(ctx context.Context, end *chain.End, w *chain.Work, before n
 }
 
 // wrote ends a verb that makes data: the ledger, and one line that says what stands where, as the writer counted it.
-func (j *job) wrote(made *export.Made, name string, ledger nav.Ledger, kept string) error {
+func (j *task) wrote(made *export.Made, name string, ledger nav.Ledger, kept string) error {
 	files := made.Files
 	if len(files) == 1 {
 		files = nil

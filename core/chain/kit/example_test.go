@@ -12,6 +12,7 @@ import (
 	"gyrolith/core/chain"
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/export"
+	"gyrolith/core/job"
 	"gyrolith/core/param"
 )
 
@@ -37,13 +38,14 @@ func Example() {
 	end.Name = "plan.csv"
 	c := &chain.Chain{Reading: tools.NewReading(), Stages: []*chain.Stage{stage}, Ends: []*chain.End{end}}
 	var text bytes.Buffer
-	result, err := c.Run(context.Background(), []string{plan}, export.To(&text))
+	result, err := job.Run(context.Background(), c, []string{plan}, export.To(&text))
 	if err != nil {
 		fmt.Println(err)
 		return
 	}
 	fmt.Print(strings.ReplaceAll(text.String(), "\r\n", "\n"))
-	fmt.Println(result.Reports[0].Counts, result.Lost())
+	_, lost := result.Changes()
+	fmt.Println(result.Reports[0].Counts, lost)
 	// Output:
 	// kind,name,lat,lon,symbol
 	// waypoint,Rock 1,-47.55,11.33,rock

@@ -3,6 +3,7 @@ package kit
 import (
 	"context"
 
+	"gyrolith/core/chain"
 	"gyrolith/core/lay"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
@@ -37,4 +38,12 @@ func (l *laying) Apply(ctx context.Context, d *nav.Dataset) (*nav.Report, error)
 	r.Count("routes laid", len(out.Routes))
 	r.Count("areas laid", len(out.Areas))
 	return r, nil
+}
+
+// Laying gives the step of a stage that is lay; nil for others.
+func Laying(s chain.Step) *lay.Step {
+	if l, ok := s.(*laying); ok {
+		return &l.Step
+	}
+	return nil
 }

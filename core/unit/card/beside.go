@@ -75,12 +75,12 @@ func MakeOn(ctx context.Context, d *nav.Dataset, p *unit.Profile, source string,
 	if on.Mode == Add && len(there.Unreadable) > 0 {
 		return nil, advice.Errorf(advice.ReplaceUnreadable, "%s: %v, so it can't be kept", on.Card, there.Unreadable[0])
 	}
-	b := &besides{ctx: ctx, On: on, there: there, profile: p, source: source, data: d, sources: identity.All(d),
+	b := &besides{On: on, there: there, profile: p, source: source, data: d, sources: identity.All(d),
 		report: &Beside{Before: there.Counts(), Copied: there.Copied}}
 	if err := b.drop(); err != nil {
 		return nil, err
 	}
-	b.pair()
+	b.pair(ctx)
 	if err := b.settleApart(); err != nil {
 		return nil, err
 	}
@@ -96,7 +96,6 @@ func MakeOn(ctx context.Context, d *nav.Dataset, p *unit.Profile, source string,
 
 // besides plans a stow beside what is there.
 type besides struct {
-	ctx context.Context // of the plan that is being made
 	On
 	there   *Occupants
 	profile *unit.Profile
@@ -191,7 +190,7 @@ const (
 )
 
 // fates settles what becomes of each thing, and which sources are written.
-func (b *besides) fates() (out []fate, written map[int]bool) {
+func (b *besides) fates(ctx context.Context) (out []fate, written map[int]bool) {
 	out, written = make([]fate, len(b.there.Things)), map[int]bool{}
 	for i := range b.sources {
 		switch things := b.same[i]; {
@@ -199,7 +198,7 @@ func (b *besides) fates() (out []fate, written map[int]bool) {
 		case b.Mode == Replace || len(things) == 0:
 			written[i] = true
 		case b.seen(things) && b.fresh[i] && !b.renames(i):
-		case b.seen(things) || b.agrees(i):
+		case b.seen(things) || b.agrees(ctx, i):
 			written[i] = true
 		default: // changed aboard as well
 			switch {
@@ -239,10 +238,10 @@ func (b *besides) seen(things []int) bool {
 }
 
 // agrees says whether the data have what was done aboard, as after a merge.
-func (b *besides) agrees(source int) bool {
+func (b *besides) agrees(ctx context.Context, source int) bool {
 	alone := &nav.Dataset{}
 	b.sources[source].AddTo(alone)
-	fitted := b.fitted(alone)
+	fitted := b.fitted(ctx, alone)
 	things := b.same[source]
 	if len(fitted) != len(things) {
 		return false
@@ -262,8 +261,8 @@ func (b *besides) agrees(source int) bool {
 }
 
 // fitted are the items of data as the unit takes them; none once the context has ended, as the plan then says.
-func (b *besides) fitted(d *nav.Dataset) []identity.Thing {
-	f, err := unit.Fit(b.ctx, d, b.profile)
+func (b *besides) fitted(ctx context.Context, d *nav.Dataset) []identity.Thing {
+	f, err := unit.Fit(ctx, d, b.profile)
 	if err != nil {
 		return nil
 	}
@@ -272,7 +271,7 @@ func (b *besides) fitted(d *nav.Dataset) []identity.Thing {
 
 // plan works out the files.
 func (b *besides) plan(ctx context.Context, formats format.Formats) (*Plan, error) {
-	fates, written := b.fates()
+	fates, written := b.fates(ctx)
 	beside := &unit.There{Given: map[string][]string{}}
 	for i, f := range fates {
 		t := &b.there.Things[i]

@@ -2,6 +2,7 @@ package card
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"gyrolith/core/choose"
 	"slices"
@@ -12,7 +13,7 @@ import (
 )
 
 // pair finds the things that are sources: by the record, and what the record does not know by name and place.
-func (b *besides) pair() {
+func (b *besides) pair(ctx context.Context) {
 	b.same, b.of, b.gone, b.fresh, b.entry = map[int][]int{}, map[int]int{}, map[int]bool{}, map[int]bool{}, map[int]int{}
 	b.cards, b.back = map[int]bool{}, map[int]bool{}
 	entry := map[int]int{} // of an entry of the record: the thing
@@ -44,7 +45,7 @@ func (b *besides) pair() {
 			}
 		}
 	}
-	b.unrecorded()
+	b.unrecorded(ctx)
 }
 
 // take gives a source the things that were made of it, all its parts.
@@ -99,8 +100,8 @@ func (b *besides) checkRestored() error {
 // unrecorded finds the sources among what the record does not know: things with the name that a source has, or would
 // have on the unit. At its place such a thing is the source. Elsewhere it is a candidate, if nothing else has the name
 // on either side, and somebody has to settle which place is right.
-func (b *besides) unrecorded() {
-	names := b.shownNames()
+func (b *besides) unrecorded(ctx context.Context) {
+	names := b.shownNames(ctx)
 	type candidate struct {
 		source, thing int
 		metres        float64
@@ -149,7 +150,7 @@ type shownName struct {
 }
 
 // shownNames gives them, of the sources that the record doesn't know.
-func (b *besides) shownNames() map[int][]shownName {
+func (b *besides) shownNames(ctx context.Context) map[int][]shownName {
 	left, out := &nav.Dataset{}, map[int][]shownName{}
 	for i := range b.sources {
 		if _, known := b.entry[i]; !known && b.same[i] == nil && !b.gone[i] {
@@ -158,7 +159,7 @@ func (b *besides) shownNames() map[int][]shownName {
 			t.AddTo(left)
 		}
 	}
-	fitted := b.fitted(left)
+	fitted := b.fitted(ctx, left)
 	for k := range fitted {
 		t := &fitted[k]
 		i := sourceIn(t.Item.ID)

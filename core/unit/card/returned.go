@@ -58,8 +58,8 @@ func Return(ctx context.Context, office *nav.Dataset, p *unit.Profile, card, kee
 	if there.Copied != "" {
 		r.out.Notes = append(r.out.Notes, "the card has lost its record; the copy in "+there.Copied+" was used")
 	}
-	r.merge()
-	return r.out, nil
+	r.merge(ctx)
+	return r.out, ctx.Err()
 }
 
 // Settle gives items their own ids again.
@@ -80,9 +80,9 @@ type returning struct {
 	out     *Returned
 }
 
-func (r *returning) merge() {
+func (r *returning) merge(ctx context.Context) {
 	b := &besides{there: r.there, profile: r.profile, sources: r.office, report: &Beside{}, dropped: map[int]bool{}}
-	b.pair()
+	b.pair(ctx)
 	apart := map[int]int{} // of an item of the office's: the thing at another place
 	for _, a := range b.apart {
 		apart[a.source] = a.thing
