@@ -14,12 +14,13 @@ import (
 	"gyrolith/core/chain"
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/column"
+	"gyrolith/core/export"
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy/magnetic"
+	"gyrolith/core/job"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/core/passage"
-	"gyrolith/core/safefile"
 	"gyrolith/internal/cli/console"
 )
 
@@ -150,32 +151,43 @@ func (l *legsTask) answer(ctx context.Context, path, considered string, tables [
 		return strictError("%s: %s, refused by --strict; nothing was written; the first: %s", path,
 			plural(findings, "finding", "findings"), first)
 	}
-	table, err := l.beginTable(considered, tables)
-	if err != nil {
+	sink := l.sink(false)
+	defer sink.Discard()
+	if err := l.beginTable(sink, considered, tables); err != nil {
 		return err
-	}
-	if table != nil {
-		defer table.Discard()
 	}
 	if err := l.say(considered, tables); err != nil {
 		return err
 	}
+	var made *export.Made
+	var ledger nav.Ledger
 	if l.detour != nil {
-		if err := l.writeDetour(ctx, data); err != nil {
+		var err error
+		if made, ledger, err = l.beginDetour(ctx, sink, data); err != nil {
 			return err
 		}
 	}
-	if table != nil {
-		if _, err := table.Commit(); err != nil {
+	kept, err := sink.Commit()
+	if err != nil {
+		return err
+	}
+	if made != nil {
+		quietly := *l.task
+		quietly.quiet, quietly.json = l.quiet || l.json, false // the answer as JSON is the table's
+		quietly.saySystem(made.System, true)
+		old := "" // said with the table, if there is one
+		if l.output == "" {
+			old = strings.Join(kept, ", ")
+		}
+		if err := quietly.wrote(made, l.detour.Name, ledger, old); err != nil {
 			return err
 		}
-	}
-	if l.output != "" && l.output != "-" && !l.quiet && !l.json {
-		verb := l.err.Paint(console.Green, "wrote")
-		if l.dryRun {
-			verb = "would write"
+		if !quietly.quiet {
+			l.err.Printf("no leg of the detour has a finding; check what is not in the files, above all land\n")
 		}
-		l.err.Printf("%s %s: the table of %s\n", verb, console.Show(l.output), plural(len(tables), "route", "routes"))
+	}
+	if l.output != "" && l.output != "-" {
+		l.sayWrote(l.output, "the table of "+plural(len(tables), "route", "routes"), kept)
 	}
 	return nil
 }
@@ -232,31 +244,31 @@ func (l *legsTask) office(considered string, tables []*passage.Table) ([]byte, e
 	return kit.LogbookFile(strings.ToLower(filepath.Ext(l.output)), considered, tables, l.columns, &layout)
 }
 
-// beginTable writes the tables beside their name; nil where none are written.
-func (l *legsTask) beginTable(considered string, tables []*passage.Table) (*safefile.Pending, error) {
-	if l.output == "" || l.output == "-" || l.dryRun {
-		return nil, nil
+// beginTable writes the tables to a sink, where a file of them is asked for.
+func (l *legsTask) beginTable(sink *job.Files, considered string, tables []*passage.Table) error {
+	if l.output == "" || l.output == "-" {
+		return nil
 	}
 	content, err := l.office(considered, tables)
 	if err != nil {
-		return nil, err
+		return err
 	}
-	p, err := safefile.Create(l.output, l.replace)
+	to, err := sink.Create(l.output)
 	if err == nil {
-		_, err = p.Write(content)
+		_, err = to.Write(content)
 	}
-	return p, err
+	return err
 }
 
-// writeDetour leads every route around what it comes too near to.
-func (l *legsTask) writeDetour(ctx context.Context, data *nav.Dataset) error {
+// beginDetour leads every route around what it comes too near to, and writes that to a sink.
+func (l *legsTask) beginDetour(ctx context.Context, sink *job.Files, data *nav.Dataset) (*export.Made, nav.Ledger, error) {
 	out := &nav.Dataset{Meta: data.Meta}
 	ledger := nav.Ledger{}
 	for i := range data.Routes {
 		r := &data.Routes[i]
 		way, err := l.step.Detour(ctx, r)
 		if err != nil {
-			return fmt.Errorf("route %q: no detour: %w", r.Name, err)
+			return nil, nil, fmt.Errorf("route %q: no detour: %w", r.Name, err)
 		}
 		out.Routes = append(out.Routes, way.Route)
 		change := nav.Entry{Kind: nav.Routes, KindWord: "route", Name: r.Name, What: "way", Count: way.Added, Asked: true}
@@ -272,13 +284,13 @@ func (l *legsTask) writeDetour(ctx context.Context, data *nav.Dataset) error {
 				Old: "too near to " + m.Hazard, New: "moved by " + l.measure.Length(m.Distance), Count: 1, Asked: true})
 		}
 	}
-	quietly := *l.task
-	quietly.quiet, quietly.json = l.quiet || l.json, false // the answer as JSON is the table's
-	if err := quietly.write(ctx, l.detour, &chain.Work{Data: out}, ledger, false); err != nil {
-		return err
+	made, err := l.detour.Write(ctx, &chain.Work{Data: out}, l.detour.Name, sink)
+	if err != nil {
+		return nil, nil, worded(l.verb, err)
 	}
-	if !l.quiet && !l.json {
-		l.err.Printf("no leg of the detour has a finding; check what is not in the files, above all land\n")
+	ledger = append(ledger, made.Ledger...)
+	if l.strict {
+		err = job.RefuseLosses(l.detour.Name, ledger)
 	}
-	return nil
+	return made, ledger, err
 }

@@ -18,7 +18,6 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/input"
 	"gyrolith/core/job"
-	"gyrolith/core/safefile"
 	"gyrolith/internal/cli/console"
 )
 
@@ -129,29 +128,36 @@ func (j *task) writeContent(name string, content []byte, what string) error {
 		_, err := j.out.Write(content)
 		return err
 	}
-	word, kept := "would write", ""
-	if !j.dryRun {
-		p, err := safefile.Create(name, j.replace)
-		if err != nil {
-			return err
-		}
-		defer p.Discard()
-		if _, err := p.Write(content); err != nil {
-			return err
-		}
-		if kept, err = p.Commit(); err != nil {
-			return err
-		}
-		word = j.err.Paint(console.Green, "wrote")
+	sink := j.sink(false)
+	defer sink.Discard()
+	to, err := sink.Create(name)
+	if err == nil {
+		_, err = to.Write(content)
 	}
+	if err != nil {
+		return err
+	}
+	kept, err := sink.Commit()
+	if err != nil {
+		return err
+	}
+	j.sayWrote(name, what, kept)
+	return nil
+}
+
+// sayWrote says that a file that is no data was written.
+func (j *task) sayWrote(name, what string, kept []string) {
 	if j.quiet || j.json {
-		return nil
+		return
+	}
+	word := j.err.Paint(console.Green, "wrote")
+	if j.dryRun {
+		word = "would write"
 	}
 	j.err.Printf("%s %s: %s\n", word, console.Show(name), what)
-	if kept != "" {
-		j.err.Printf("the old file is kept as %s\n", console.Show(kept))
+	if len(kept) > 0 {
+		j.err.Printf("the old file is kept as %s\n", console.Show(strings.Join(kept, ", ")))
 	}
-	return nil
 }
 
 // joined gives the errors of files, of which the rest was used.

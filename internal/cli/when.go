@@ -359,15 +359,15 @@ func (w *whenTask) writeCopies(places []when.Place) error {
 		if err := os.MkdirAll(w.copies, 0o777); err != nil {
 			return err
 		}
-		to, err := safefile.Create(filepath.Join(w.copies, filepath.Base(p.Path)), w.replace)
-		if err != nil {
-			return err
-		}
-		_, err = to.Write(content)
+		sink := w.sink(false)
+		to, err := sink.Create(filepath.Join(w.copies, filepath.Base(p.Path)))
 		if err == nil {
-			_, err = to.Commit()
+			_, err = to.Write(content)
 		}
-		to.Discard()
+		if err == nil {
+			_, err = sink.Commit()
+		}
+		sink.Discard()
 		if err != nil {
 			return err
 		}
