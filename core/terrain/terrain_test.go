@@ -3,7 +3,6 @@ package terrain
 import (
 	"archive/zip"
 	"bytes"
-	"context"
 	"encoding/binary"
 	"fmt"
 	"math"
@@ -251,89 +250,6 @@ func TestBoundedMemory(t *testing.T) {
 				t.Fatalf("%d bytes are kept", x.bytes)
 			}
 		}
-	}
-}
-
-func TestElevate(t *testing.T) {
-	x := open(t, save(t, "S48E011.hgt", hgt(-48, 11, 1201, slope)))
-	with, without, outside := nav.At(-47.5, 11.5), nav.At(-47.5, 11.5), nav.At(-47.5, 12.5)
-	with.SetHeight(7, 0, nav.MeanSeaLevel)
-	d := &nav.Dataset{Tracks: []nav.Track{{Segments: []nav.Segment{{Points: []nav.Point{with, without, outside}}}}}}
-	s := Step{Terrain: x}
-	r, err := s.Elevate(context.Background(), d)
-	points := d.Tracks[0].Segments[0].Points
-	if err != nil || r.Given != 1 || r.Had != 1 || r.Outside != 1 || r.Missing["S48E012"] != 1 ||
-		points[0].Height() != 7 || points[1].VerticalDatum() != nav.MeanSeaLevel || points[2].HasHeight() {
-		t.Errorf("%+v, %v, %v", r, err, points)
-	}
-	s.Always = true
-	if r, _ = s.Elevate(context.Background(), d); r.Given != 2 || points[0].Height() == 7 {
-		t.Errorf("always: %+v", r)
-	}
-}
-
-// Ridges between the ends of a line count once points are added there; without, it is said that nothing was looked at.
-func TestRidgesBetweenThePoints(t *testing.T) {
-	ridges := func(lat, _ float64) float64 { return 500 - 250*math.Cos((lat+48)*8*math.Pi) } // four of 500 m
-	x := open(t, save(t, "S48E011.hgt", hgt(-48, 11, 1201, ridges)))
-	line := func() *nav.Dataset {
-		a, b := nav.Waypoint{Point: nav.At(-48, 11.5)}, nav.Waypoint{Point: nav.At(-47, 11.5)}
-		a.Name, b.Name = "A", "B"
-		return &nav.Dataset{Routes: []nav.Route{{Points: []nav.Waypoint{a, b}}}}
-	}
-	d := line()
-	r, err := (&Step{Terrain: x}).Elevate(context.Background(), d)
-	if sum := d.Routes[0].Summary(); err != nil || sum.Ascent != 0 || !strings.Contains(r.Unseen(), "111 km long") ||
-		r.UnseenAdvice().Arg != "93m" {
-		t.Errorf("up %v; %q %v %v", sum.Ascent, r.Unseen(), r.UnseenAdvice(), err)
-	}
-	d = line()
-	r, err = (&Step{Terrain: x, Every: 93}).Elevate(context.Background(), d)
-	sum := d.Routes[0].Summary()
-	if err != nil || math.Abs(sum.Ascent-2000) > 20 || math.Abs(sum.Descent-2000) > 20 || r.Unseen() != "" {
-		t.Errorf("up %v, down %v, want 2000 each; %q %v", sum.Ascent, sum.Descent, r.Unseen(), err)
-	}
-	points := d.Routes[0].Points
-	if points[0].Name != "A" || points[len(points)-1].Name != "B" || len(points) != r.Added+2 {
-		t.Errorf("%d points, %d added, from %q to %q", len(points), r.Added, points[0].Name, points[len(points)-1].Name)
-	}
-	// Between two heights that stay there is nothing to look for.
-	d = line()
-	for i := range d.Routes[0].Points {
-		d.Routes[0].Points[i].SetHeight(900, 0, nav.MeanSeaLevel)
-	}
-	if r, err = (&Step{Terrain: x, Every: 93}).Elevate(context.Background(), d); err != nil || r.Added != 0 || r.Had != 2 {
-		t.Errorf("%+v %v", r, err)
-	}
-}
-
-// A geoid leaves heights alone of which nothing says what they are above, and says so.
-func TestUnstatedHeights(t *testing.T) {
-	x := open(t, save(t, "S48E011.hgt", hgt(-48, 11, 1201, slope)))
-	p := nav.Waypoint{Point: nav.At(-47.5, 11.5)}
-	p.SetHeight(100, 0, nav.DatumUnstated)
-	d := &nav.Dataset{Waypoints: []nav.Waypoint{p}}
-	report, err := (&Step{Geoid: x}).Apply(context.Background(), d)
-	if err != nil || len(report.Findings) != 1 || !strings.HasPrefix(report.Findings[0], "1 height left as it is") ||
-		d.Waypoints[0].Height() != 100 {
-		t.Errorf("%+v %v", report, err)
-	}
-}
-
-func TestGeoid(t *testing.T) {
-	o := float32TIFF(tiffOptions{w: 360, h: 180, x0: -180, y0: 90, step: 1})
-	g := open(t, save(t, "a.tif", geoTIFF(o, func(x, y float64) float64 { return 25 })))
-	over := nav.At(-47.5, 11.5)
-	over.SetHeight(125, 0, nav.AboveEllipsoid)
-	sea := nav.At(-47.5, 11.5)
-	sea.SetHeight(100, 0, nav.MeanSeaLevel)
-	d := &nav.Dataset{Tracks: []nav.Track{{Segments: []nav.Segment{{Points: []nav.Point{over, sea}}}}}}
-	s := Step{Geoid: g}
-	r, err := s.Elevate(context.Background(), d)
-	points := d.Tracks[0].Segments[0].Points
-	if err != nil || r.Converted != 1 || points[0].Height() != 100 || points[0].VerticalDatum() != nav.MeanSeaLevel ||
-		points[1].Height() != 100 {
-		t.Errorf("%+v %v %v", r, err, points)
 	}
 }
 

@@ -8,8 +8,8 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/dress"
+	"gyrolith/core/elevate"
 	"gyrolith/core/param"
-	"gyrolith/core/terrain"
 )
 
 // words are what the core's advice means on a command line. %s is what the advice is about.
@@ -106,7 +106,7 @@ func missing(verb string, p *param.Error) string {
 	switch {
 	case errors.Is(p.Err, kit.ErrNoUnit):
 		return verb + ": no unit given; add --unit NAME ('gyrolith units' lists them)"
-	case errors.Is(p.Err, terrain.ErrNoSource):
+	case errors.Is(p.Err, elevate.ErrNoSource):
 		return verb + ": no source of heights given; add --terrain PATH, or --geoid GRID to convert heights above the " +
 			"ellipsoid to " +
 			"mean sea level"

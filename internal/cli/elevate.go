@@ -8,9 +8,9 @@ import (
 
 	"gyrolith/core/advice"
 	"gyrolith/core/chain"
+	"gyrolith/core/elevate"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
-	"gyrolith/core/terrain"
 	"gyrolith/internal/cli/console"
 )
 
@@ -28,7 +28,7 @@ func (a *app) elevate() *cli.Command {
 		if s.json {
 			return r.Ledger, nil
 		}
-		s.sayElevated(r.Detail.(*terrain.Result))
+		s.sayElevated(r.Detail.(*elevate.Result))
 		s.sayClimb(w.Data)
 		return nil, nil
 	}
@@ -36,7 +36,7 @@ func (a *app) elevate() *cli.Command {
 }
 
 // sayElevated says what the user waits for: how many points were given a height, and how many not, and why.
-func (j *task) sayElevated(r *terrain.Result) {
+func (j *task) sayElevated(r *elevate.Result) {
 	if j.quiet {
 		return
 	}

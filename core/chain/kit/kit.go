@@ -10,13 +10,13 @@ import (
 	"gyrolith/core/chain"
 	"gyrolith/core/clean"
 	"gyrolith/core/dress"
+	"gyrolith/core/elevate"
 	"gyrolith/core/export"
 	"gyrolith/core/format/all"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/core/picture"
 	"gyrolith/core/recast"
-	"gyrolith/core/terrain"
 	"gyrolith/core/unit"
 )
 
@@ -50,7 +50,7 @@ func New(now time.Time, units string, stdin io.Reader) *chain.Kit {
 }
 
 // elevation is elevate, which opens its grids.
-type elevation struct{ terrain.Step }
+type elevation struct{ elevate.Step }
 
 func (e *elevation) Open(context.Context) error { return e.Step.Open() }
 

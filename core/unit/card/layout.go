@@ -10,7 +10,6 @@ import (
 	"strings"
 
 	"gyrolith/core/advice"
-	"gyrolith/core/export"
 	"gyrolith/core/format"
 	"gyrolith/core/identity"
 	"gyrolith/core/nav"
@@ -184,17 +183,20 @@ func (l *layout) writeFile(ctx context.Context, at *filePart) error {
 	if version == "" && p.Version > 0 {
 		version = strconv.Itoa(p.Version)
 	}
-	target := &export.Target{Format: l.plan.formats.ByName(name), Version: version}
+	opt := &format.WriteOptions{Context: ctx, Version: version}
 	if p.Table != nil {
 		table, err := p.TableLayout()
 		if err != nil {
 			return err
 		}
-		target.Table = *table
+		opt.Table = table
 	}
 	var content bytes.Buffer
-	done, err := target.Write(ctx, at.data, at.path, export.To(&content))
+	done, err := l.plan.formats.ByName(name).Store(&content, at.data, opt)
 	if err != nil {
+		return fmt.Errorf("%s: %w", at.path, err)
+	}
+	if err := ctx.Err(); err != nil {
 		return err
 	}
 	for _, e := range done.Ledger {

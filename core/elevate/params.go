@@ -1,4 +1,4 @@
-package terrain
+package elevate
 
 import (
 	"context"
@@ -7,6 +7,7 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
+	"gyrolith/core/terrain"
 )
 
 // Params lists the parameters of the step.
@@ -24,7 +25,7 @@ func (s *Step) Params() param.Table {
 	when.Words, when.Default = []string{"missing", "always"}, "missing"
 	between := param.Func("between", "WORD",
 		"how to interpolate heights, `WORD`: nearest, bilinear or cubic",
-		func(text string) (err error) { s.Between, err = ParseBetween(text); return })
+		func(text string) (err error) { s.Between, err = terrain.ParseBetween(text); return })
 	between.Words, between.Default = []string{"nearest", "bilinear", "cubic"}, "bilinear"
 	return param.Table{
 		param.Files("terrain", &s.TerrainPaths, "PATH", "a file or folder of terrain, `PATH`; repeatable"),
@@ -60,13 +61,13 @@ func (s *Step) Check() error {
 // Open opens the grids that the paths name.
 func (s *Step) Open() (err error) {
 	if len(s.TerrainPaths) > 0 {
-		if s.Terrain, err = Open(s.TerrainPaths); err != nil {
+		if s.Terrain, err = terrain.Open(s.TerrainPaths); err != nil {
 			return err
 		}
 		s.Terrain.Between, s.Terrain.FillVoids = s.Between, s.FillVoids
 	}
 	if len(s.GeoidPaths) > 0 {
-		if s.Geoid, err = Open(s.GeoidPaths); err != nil {
+		if s.Geoid, err = terrain.Open(s.GeoidPaths); err != nil {
 			return err
 		}
 		s.Geoid.Between = s.Between

@@ -1,4 +1,4 @@
-package terrain_test
+package elevate_test
 
 import (
 	"context"
@@ -6,8 +6,8 @@ import (
 	"os"
 	"path/filepath"
 
+	"gyrolith/core/elevate"
 	"gyrolith/core/nav"
-	"gyrolith/core/terrain"
 )
 
 func ExampleStep_Apply() {
@@ -20,7 +20,7 @@ func ExampleStep_Apply() {
 	grid := "ncols 2\nnrows 2\nxllcenter 11\nyllcenter -48\ncellsize 1\n100 200\n100 200\n"
 	os.WriteFile(filepath.Join(dir, "isles.asc"), []byte(grid), 0o666)
 
-	step := &terrain.Step{TerrainPaths: []string{dir}}
+	step := &elevate.Step{TerrainPaths: []string{dir}}
 	if err := step.Open(); err != nil {
 		fmt.Println(err)
 		return

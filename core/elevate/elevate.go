@@ -1,4 +1,6 @@
-package terrain
+// Package elevate gives the points of data heights from terrain, and turns heights above the ellipsoid into those above
+// mean sea level.
+package elevate
 
 import (
 	"cmp"
@@ -11,14 +13,15 @@ import (
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 	"gyrolith/core/shape"
+	"gyrolith/core/terrain"
 )
 
 // Step gives the points of data their heights. The grids are opened by Open, or given by who makes the step.
 type Step struct {
-	Terrain   *Terrain // of heights above mean sea level; nil for none
-	Geoid     *Terrain // of the geoid above the ellipsoid; nil for none
-	Always    bool     // also to points that have a height
-	Between   Between
+	Terrain   *terrain.Terrain // of heights above mean sea level; nil for none
+	Geoid     *terrain.Terrain // of the geoid above the ellipsoid; nil for none
+	Always    bool             // also to points that have a height
+	Between   terrain.Between
 	FillVoids bool
 	Every     float64 // metres between the points that lines get, so that the ground between theirs is seen; 0 adds none
 
@@ -103,7 +106,7 @@ func (s *Step) Elevate(ctx context.Context, d *nav.Dataset) (*Result, error) {
 		}
 		r.note(nav.Tracks, d.Tracks[i].Name, r.Given-before)
 	}
-	for _, t := range []*Terrain{s.Terrain, s.Geoid} {
+	for _, t := range []*terrain.Terrain{s.Terrain, s.Geoid} {
 		if t != nil && t.Err() != nil {
 			return r, t.Err()
 		}
@@ -155,7 +158,7 @@ func (r *Result) note(kind nav.Kind, name string, n int) {
 
 func (s *Step) point(p *nav.Point, r *Result) {
 	if s.Geoid != nil && p.HasHeight() && p.VerticalDatum() == nav.AboveEllipsoid && !s.Always {
-		if n, outcome := s.Geoid.Height(p.Lat, p.Lon); outcome <= Filled {
+		if n, outcome := s.Geoid.Height(p.Lat, p.Lon); outcome <= terrain.Filled {
 			digits := p.HeightPrecision()
 			if digits < tenth {
 				digits = tenth
@@ -178,15 +181,15 @@ func (s *Step) point(p *nav.Point, r *Result) {
 	}
 	h, outcome := s.Terrain.Height(p.Lat, p.Lon)
 	switch outcome {
-	case Given, Filled:
+	case terrain.Given, terrain.Filled:
 		p.SetHeight(h, tenth, nav.MeanSeaLevel)
 		r.Given++
-		if outcome == Filled {
+		if outcome == terrain.Filled {
 			r.Filled++
 		}
-	case InVoid:
+	case terrain.InVoid:
 		r.InVoid++
-	case Outside:
+	case terrain.Outside:
 		r.Outside++
 		if tile := s.Terrain.Missing(p.Lat, p.Lon); tile != "" {
 			r.Missing[tile]++
