@@ -1,4 +1,4 @@
-// Package terrain reads grids of heights and gives points their heights from them.
+// Package terrain reads grids of heights, and asks them for the height at a position.
 package terrain
 
 import (
