@@ -6,8 +6,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"gyrolith/core/choose"
-	"gyrolith/core/job"
 	"io"
 	"log/slog"
 	"os"
@@ -20,8 +18,10 @@ import (
 
 	"gyrolith/core/chain"
 	"gyrolith/core/chain/kit"
+	"gyrolith/core/choose"
 	"gyrolith/core/dress"
 	"gyrolith/core/format"
+	"gyrolith/core/job"
 	"gyrolith/core/param"
 	"gyrolith/core/safefile"
 	"gyrolith/core/unit"
@@ -67,12 +67,12 @@ type app struct {
 	alone    bool     // no settings hold
 	helpAll  bool     // help explains shared options too
 	beside   []string // the files that options name for reading
-	verbs    map[string]*verb
+	verbs    map[string]*made
 }
 
 func newApp(in io.Reader, out, errOut io.Writer) *app {
 	a := &app{in: in, out: console.New(out), err: console.New(errOut), now: time.Now,
-		verbs: map[string]*verb{}}
+		verbs: map[string]*made{}}
 	a.err.Prose = true
 	a.kit = kit.New(a.now(), unit.UserFolder(), in)
 	return a
@@ -82,15 +82,12 @@ func newApp(in io.Reader, out, errOut io.Writer) *app {
 func Run(ctx context.Context, args []string, in io.Reader, out, errOut io.Writer) int {
 	a := newApp(in, out, errOut)
 	if len(args) > 0 && args[0] == completing {
-		a.command(nil)
 		a.complete(args[1:])
 		return statusDone
 	}
 	args, a.helpAll = askedForHelp(args)
 	a.line = args
-	cli.HelpPrinter = a.printHelp
-	root := a.commandFor(args)
-	err := root.Run(ctx, append([]string{"gyrolith"}, joinNegative(args, switchesOf(root, args))...))
+	err := a.runLine(ctx, args)
 	if err == nil && a.out.Failed() != nil {
 		err = fmt.Errorf("standard output: can't be written: %w", safefile.Bare(a.out.Failed()))
 	}
@@ -150,36 +147,86 @@ func (a *app) complain(err error) {
 	a.err.Printf("%s %s\n", a.err.Paint(console.Red, "gyrolith:"), console.Show(text))
 }
 
-// switchesOf lists the options of a line's verb that take no value.
-func switchesOf(root *cli.Command, line []string) (out []string) {
-	if len(line) == 0 || root.Command(line[0]) == nil {
-		return nil
+// runLine runs the verb of a line.
+func (a *app) runLine(ctx context.Context, args []string) error {
+	if err := a.checkOptions(args); err != nil {
+		return err
 	}
-	for _, f := range root.Command(line[0]).Flags {
-		if s, ok := f.(*cli.BoolFlag); ok {
-			out = append(out, "--"+s.Name)
-		}
-	}
-	return out
+	return a.commandFor(args).Run(ctx, append([]string{"gyrolith"}, a.joinNegative(args)...))
 }
 
+// lineVerb is the verb that a line begins with, made; nil where it begins with none.
+func (a *app) lineVerb(line []string) *made {
+	if len(line) == 0 || verbOf(line[0]) == nil {
+		return nil
+	}
+	return a.made(verbOf(line[0]))
+}
+
+// checkOptions refuses options that the verb of a line does not have, and those that lack their value.
+func (a *app) checkOptions(line []string) error {
+	v := a.lineVerb(line)
+	if v == nil {
+		return nil
+	}
+	for i := 1; i < len(line) && line[i] != "--"; i++ {
+		word := line[i]
+		if len(word) < 2 || word[0] != '-' || v.positions && isDigit(word[1]) {
+			continue
+		}
+		name, value, tied := strings.Cut(strings.TrimLeft(word, "-"), "=")
+		p := v.param(name)
+		switch {
+		case p == nil:
+			return a.noOption(v, word, name)
+		case tied && p.Switch() && value != "true" && value != "false":
+			return usageError("%s: the option --%s takes no value, and has %q; 'gyrolith %s --help' explains the options",
+				v.name, p.Name, value, v.name)
+		case tied || p.Switch():
+		case i+1 == len(line):
+			return usageError("%s: the option --%s needs a value; 'gyrolith %s --help' explains the options", v.name, p.Name,
+				v.name)
+		default:
+			i++
+		}
+	}
+	return nil
+}
+
+// noOption words an option that there is not, or a file that looks like one.
+func (a *app) noOption(v *made, word, name string) error {
+	if looksLikeFile(word) {
+		return usageError("%s: %s begins with a dash and was read as an option; write ./%s", v.name, word, word)
+	}
+	text := "there is no option --" + name
+	if near := guess(v, name); near != "" {
+		text += "; did you mean " + near + "?"
+	}
+	return usageError("%s: %s; 'gyrolith %s --help' explains the options", v.name, text, v.name)
+}
+
+func isDigit(b byte) bool { return b >= '0' && b <= '9' }
+
 // joinNegative ties a negative number to the option before it, since a value is never an option; a switch has none.
-func joinNegative(args, switches []string) []string {
+func (a *app) joinNegative(args []string) []string {
 	var out []string
-	place := len(args) > 0 && (args[0] == "where" || args[0] == "near")
-	digit := func(b byte) bool { return b >= '0' && b <= '9' }
+	v := a.lineVerb(args)
 	for i := 0; i < len(args); i++ {
 		if args[i] == "--" {
 			return append(out, args[i:]...)
 		}
 		// a coordinate, with the sign that is no option's
-		if place && len(args[i]) > 1 && args[i][0] == '-' && digit(args[i][1]) {
+		if v != nil && v.positions && len(args[i]) > 1 && args[i][0] == '-' && isDigit(args[i][1]) {
 			out = append(out, "−"+args[i][1:])
 			continue
 		}
-		takes := strings.HasPrefix(args[i], "--") && !strings.Contains(args[i], "=") && !slices.Contains(switches, args[i])
+		takes := strings.HasPrefix(args[i], "--") && !strings.Contains(args[i], "=")
+		if takes && v != nil {
+			p := v.param(args[i][2:])
+			takes = p == nil || !p.Switch()
+		}
 		if i+1 < len(args) && takes && len(args[i+1]) > 1 && args[i+1][0] == '-' &&
-			(digit(args[i+1][1]) || args[i+1][1] == '.') {
+			(isDigit(args[i+1][1]) || args[i+1][1] == '.') {
 			out = append(out, args[i]+"="+args[i+1])
 			i++
 			continue
@@ -189,42 +236,19 @@ func joinNegative(args, switches []string) []string {
 	return out
 }
 
-// makers make the commands, each with its options.
-func (a *app) makers() map[string]func() *cli.Command {
-	return map[string]func() *cli.Command{"look": a.look, "convert": a.convert, "clean": a.clean, "elevate": a.elevate,
-		"recast": a.recast, "dress": a.dress, "legs": a.legs, "compare": a.compare, "merge": a.merge, "lay": a.lay,
-		"tally": a.tally, "when": a.when, "near": a.near, "units": a.units, "stow": a.stow, "boot": a.boot,
-		"unstow": a.unstow, "send": a.send, "draw": a.draw, "run": a.run, "recipes": a.recipes, "schema": a.schema,
-		"formats": a.formats, "symbols": a.symbols, "crs": a.crs, "where": a.where, "settings": a.settingsVerb,
-		"demo": a.demo, "man": a.man, "completion": a.completion, "help": a.help}
-}
-
 // commandFor makes the command of the verb that a line begins with alone, since to make all takes longer than many a
-// verb's work; all of them where it begins with none, or with one that speaks of the others.
+// verb's work; none of them for the version.
 func (a *app) commandFor(line []string) *cli.Command {
-	if len(line) > 0 {
-		switch verb := line[0]; {
-		case verb == "--version" || verb == "-v":
-			return a.command([]string{})
-		case verb != "help" && verb != "man" && a.makers()[verb] != nil:
-			return a.command([]string{verb})
-		}
+	if v := a.lineVerb(line); v != nil {
+		return a.command([]*verb{v.verb})
 	}
 	return a.command(nil)
 }
 
 const purpose = "inspect, convert, clean and prepare waypoints, routes, tracks and areas for navigation units"
 
-// command makes the program's command with some of the verbs; nil is all.
-func (a *app) command(verbs []string) *cli.Command {
-	makers := a.makers()
-	if verbs == nil {
-		for _, s := range stages {
-			for _, v := range s.verbs {
-				verbs = append(verbs, v[0])
-			}
-		}
-	}
+// command makes the program's command with some of the verbs.
+func (a *app) command(verbs []*verb) *cli.Command {
 	root := &cli.Command{
 		Name:                      "gyrolith",
 		Usage:                     purpose,
@@ -232,57 +256,37 @@ func (a *app) command(verbs []string) *cli.Command {
 		Reader:                    a.in,
 		Writer:                    a.out,
 		ErrWriter:                 a.err,
-		Suggest:                   true,
-		HideHelpCommand:           true,
+		HideHelp:                  true,
 		DisableSliceFlagSeparator: true,
 		ExitErrHandler:            func(context.Context, *cli.Command, error) {},
 		OnUsageError:              a.onUsageError,
 		Action: func(_ context.Context, c *cli.Command) error {
 			if c.Args().Len() > 0 {
-				return a.unknownVerb(c, c.Args().First())
+				return a.unknownVerb(c.Args().First())
 			}
 			a.rootHelp(a.out)
 			return nil
 		},
 	}
-	for _, verb := range verbs {
-		c := makers[verb]()
-		root.Commands = append(root.Commands, c)
+	for _, v := range verbs {
+		c := a.commandOf(v)
 		c.OnUsageError = a.onUsageError
-		c.HideHelpCommand = true
-		c.DisableSliceFlagSeparator = true
+		root.Commands = append(root.Commands, c)
 	}
 	return root
 }
 
-func (a *app) onUsageError(_ context.Context, c *cli.Command, err error, _ bool) error {
-	if c == c.Root() { // an unknown verb's options are not the point
-		for _, word := range a.line {
+// onUsageError words what is left of wrong usage: an option without a verb, or a switch with a value.
+func (a *app) onUsageError(_ context.Context, c *cli.Command, _ error, _ bool) error {
+	if c == c.Root() {
+		for _, word := range a.line { // an unknown verb's options are not the point
 			if !strings.HasPrefix(word, "-") {
-				if a.verbs[word] == nil {
-					return a.unknownVerb(c, word)
-				}
-				break
+				return a.unknownVerb(word)
 			}
 		}
+		return usageError("name a verb first; 'gyrolith help' lists them")
 	}
-	text := err.Error()
-	if name, ok := strings.CutPrefix(text, "flag provided but not defined: -"); ok {
-		if i := slices.IndexFunc(a.line, func(w string) bool { return strings.TrimLeft(w, "-") == name }); i >= 0 &&
-			looksLikeFile(a.line[i]) {
-			return usageError("%s: %s begins with a dash and was read as an option; write ./%s", c.Name, a.line[i], a.line[i])
-		}
-		text = "there is no option --" + name
-		if near := guess(c, name); near != "" {
-			text += "; did you mean " + near + "?"
-		}
-	} else if name, ok := strings.CutPrefix(text, "flag needs an argument: "); ok {
-		text = "the option " + name + " needs a value"
-	}
-	if c == c.Root() {
-		return usageError("%s; 'gyrolith --help' explains the options", text)
-	}
-	return usageError("%s: %s; '%s --help' explains the options", c.Name, text, c.FullName())
+	return usageError("%s: an option that takes no value has one; 'gyrolith %s --help' explains the options", c.Name, c.Name)
 }
 
 // logger gives the log that --verbose asks for.

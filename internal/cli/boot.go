@@ -7,8 +7,6 @@ import (
 	"strconv"
 	"strings"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/chain"
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/format"
@@ -35,22 +33,27 @@ type bootTask struct {
 	end                *chain.End
 }
 
-func (a *app) boot() *cli.Command {
-	b := &bootTask{task: a.newTask("boot")}
+// bootVerb is boot.
+var bootVerb = verb{name: "boot", stage: toUnits,
+	brief:    "what the unit shows with this card in it",
+	usage:    "start a stand-in unit with a card inserted, or with its talker line open, and show its lists",
+	args:     "--unit NAME --card DIR [POSITION]",
+	examples: []string{"boot --unit ridge --card card"},
+	own:      []string{"unit"},
+	make:     (*app).boot}
+
+func (a *app) boot(v *verb) made {
+	b := &bootTask{task: a.newTask(v.name)}
 	b.end, _ = a.kit.NewEnd("convert")
-	return a.verb(&verb{name: "boot",
-		usage: "start a stand-in unit with a card inserted, or with its talker line open, and show its lists",
-		args:  "--unit NAME --card DIR [POSITION]",
-		tables: append(b.unit.tables(), param.Table{
-			param.Text("listen", &b.listen, "ADDRESS",
-				"listen for talker sentences on this `ADDRESS` instead, such as 127.0.0.1:10110, until an upload ends or Ctrl-C"),
-			param.Switch("all", &b.all, "list everything, not just the first screen"),
-			param.Text("make", &b.make, "NAME", "act as the crew: create the mark `NAME` at the POSITION that follows"),
-			param.Text("move", &b.move, "NAME", "move the mark `NAME` to the POSITION that follows"),
-			param.Text("delete", &b.remove, "NAME", "delete the mark `NAME`"),
-		}.In("Unit").ForOneRun(), kit.Target(b.end.Output).Params().Without(ofTheCard...),
-			b.writing("write what the unit shows to this `FILE`; its extension chooses the format"), b.answering()),
-		run: b.run})
+	return made{tables: append(b.unit.tables(), param.Table{
+		param.Text("listen", &b.listen, "ADDRESS",
+			"listen for talker sentences on this `ADDRESS` instead, such as 127.0.0.1:10110, until an upload ends or Ctrl-C"),
+		param.Switch("all", &b.all, "list everything, not just the first screen"),
+		param.Text("make", &b.make, "NAME", "act as the crew: create the mark `NAME` at the POSITION that follows"),
+		param.Text("move", &b.move, "NAME", "move the mark `NAME` to the POSITION that follows"),
+		param.Text("delete", &b.remove, "NAME", "delete the mark `NAME`"),
+	}.In("Unit").ForOneRun(), kit.Target(b.end.Output).Params().Without(ofTheCard...),
+		b.writing("write what the unit shows to this `FILE`; its extension chooses the format"), b.answering()), run: b.run}
 }
 
 func (b *bootTask) run(ctx context.Context, l *commandLine) error {

@@ -7,8 +7,6 @@ import (
 	"slices"
 	"strings"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/chain"
 	"gyrolith/core/clean"
 	"gyrolith/core/inspect"
@@ -40,10 +38,20 @@ every second, at 12 km/h and 8 m, that is 12 m.
 the points that the line needs, in space and, with times, along the line.`
 }
 
-func (a *app) clean() *cli.Command {
+// cleanVerb is clean.
+var cleanVerb = verb{name: "clean", stage: makeReady,
+	brief: "remove faults of receivers and planning programs",
+	usage: "remove faults of receivers and planning programs, and report them",
+	args:  "FILES… -o FILE",
+	help:  faultHelp(),
+	examples: []string{"clean walk.gpx -o tidy.gpx", "clean walk.gpx --also heights,stops -o tidier.gpx --rejects out.kml",
+		"clean walk.gpx --carrier walk --thin-within 5m -o thin.gpx", "clean recordings -o tidied/"},
+	tried: []string{"filter", "fix", "simplify", "smooth", "reduce"},
+	make:  (*app).clean}
+
+func (a *app) clean(v *verb) made {
 	rejects := ""
-	s, c := a.step(&verb{name: "clean", usage: "remove faults of receivers and planning programs, and report them",
-		args: "FILES… -o FILE", help: faultHelp()}, func(*stepVerb) param.Table {
+	s, c := a.step(v, func(*stepVerb) param.Table {
 		p := param.Text("rejects", &rejects, "FILE",
 			"write the removed points as waypoints to this `FILE`; its extension chooses the format")
 		p.Path = param.Written

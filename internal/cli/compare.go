@@ -5,52 +5,56 @@ import (
 	"fmt"
 	"strings"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/compare"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/internal/cli/console"
 )
 
-func (a *app) compare() *cli.Command {
-	j := a.newTask("compare")
+// compareVerb is compare.
+var compareVerb = verb{name: "compare", stage: lookAtIt,
+	brief: "differences between two files or two recordings",
+	usage: "compare two files: items added, lost, moved or renamed, and properties changed",
+	args:  "A B",
+	help: "Items are matched by identifier, then by name and place, then by unique name, then by\n" +
+		"place, which finds renamed items. Every property is compared unless --only or --not limits them.\n\n" +
+		"--in-time compares two recordings in time: when and where they were closest, how long they were\n" +
+		"within a distance, and the average offset of the second from the first, as of two receivers carried together.",
+	examples: []string{"compare walk.gpx clean.gpx", "compare planning.kmz dressed.kmz --only symbol,colour",
+		"compare walk.gpx clean.gpx --in-time --within 10m"},
+	tried: []string{"diff"},
+	make:  (*app).compare}
+
+func (a *app) compare(v *verb) made {
+	j := a.newTask(v.name)
 	var opt compare.Options
 	x := &inTimeTask{task: j, opt: compare.InTime{}}
 	plot := param.Text("plot", &x.plot, "FILE", "plot the distance over time to this `FILE`: .png, .svg or .pdf")
 	plot.Path = param.Written
 	gap := x.opt.Motion.GapParam()
-	return a.verb(&verb{name: "compare",
-		usage: "compare two files: items added, lost, moved or renamed, and properties changed",
-		args:  "A B",
-		help: "Items are matched by identifier, then by name and place, then by unique name, then by\n" +
-			"place, which finds renamed items. Every property is compared unless --only or --not limits them.\n\n" +
-			"--in-time compares two recordings in time: when and where they were closest, how long they were\n" +
-			"within a distance, and the average offset of the second from the first, as of two receivers carried together.",
-		tables: append(j.readTables(), param.Table{
-			param.Length("within", &opt.Within, "DISTANCE",
-				"how far a position may differ before it counts as moved, a `DISTANCE` such as 5m (default: not at all); "+
-					"with --in-time, the distance for which the time is counted"),
-			param.WordsOf("only", &opt.Only, compare.Words(), compare.IsWord, "PROPERTIES",
-				"compare these `PROPERTIES` only, a comma-separated list such as name,position"),
-			param.WordsOf("not", &opt.Not, compare.Words(), compare.IsWord, "PROPERTIES",
-				"do not compare these `PROPERTIES`, a comma-separated list such as time,colour"),
-		}.In("Reporting"), param.Table{param.Switch("in-time", &x.asked, "compare the recordings in time"), gap, plot,
-			param.Switch("replace", &j.replace, "overwrite an existing plot, and keep a backup beside it")}.In("Time"),
-			j.answering()),
-		run: func(ctx context.Context, l *commandLine) error {
-			if len(l.args) != 2 {
-				return usageError("compare: name two files, the one before and the one after")
-			}
-			if x.asked {
-				x.opt.Within = opt.Within
-				return x.run(ctx, l.args)
-			}
-			if x.plot != "" {
-				return usageError("compare: --plot draws the distance of two recordings --in-time")
-			}
-			return j.runCompare(ctx, l.args, opt)
-		}})
+	return made{tables: append(j.readTables(), param.Table{
+		param.Length("within", &opt.Within, "DISTANCE",
+			"how far a position may differ before it counts as moved, a `DISTANCE` such as 5m (default: not at all); "+
+				"with --in-time, the distance for which the time is counted"),
+		param.WordsOf("only", &opt.Only, compare.Words(), compare.IsWord, "PROPERTIES",
+			"compare these `PROPERTIES` only, a comma-separated list such as name,position"),
+		param.WordsOf("not", &opt.Not, compare.Words(), compare.IsWord, "PROPERTIES",
+			"do not compare these `PROPERTIES`, a comma-separated list such as time,colour"),
+	}.In("Reporting"), param.Table{param.Switch("in-time", &x.asked, "compare the recordings in time"), gap, plot,
+		param.Switch("replace", &j.replace, "overwrite an existing plot, and keep a backup beside it")}.In("Time"),
+		j.answering()), run: func(ctx context.Context, l *commandLine) error {
+		if len(l.args) != 2 {
+			return usageError("compare: name two files, the one before and the one after")
+		}
+		if x.asked {
+			x.opt.Within = opt.Within
+			return x.run(ctx, l.args)
+		}
+		if x.plot != "" {
+			return usageError("compare: --plot draws the distance of two recordings --in-time")
+		}
+		return j.runCompare(ctx, l.args, opt)
+	}}
 }
 
 func (j *task) runCompare(ctx context.Context, paths []string, opt compare.Options) error {

@@ -11,12 +11,9 @@ import (
 	"strings"
 	"time"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
-	"gyrolith/core/recipe"
 	"gyrolith/core/symbol"
 	"gyrolith/core/unit"
 )
@@ -36,29 +33,40 @@ var (
 var shells = []struct{ name, script string }{{"bash", bashScript}, {"zsh", zshScript}, {"fish", fishScript},
 	{"pwsh", pwshScript}}
 
-func (a *app) completion() *cli.Command {
-	var names []string
-	for _, s := range shells {
-		names = append(names, s.name)
-	}
-	return a.verb(&verb{name: "completion", usage: "print the completion script for a shell", args: strings.Join(names,
-		"|"),
-		help: `Prints the script that makes a shell complete verbs, options, values, and the names and groups
+// completionVerb is completion.
+var completionVerb = verb{name: "completion", stage: know,
+	brief: "for a shell",
+	usage: "print the completion script for a shell",
+	args:  "bash|zsh|fish|pwsh",
+	help: `Prints the script that makes a shell complete verbs, options, values, and the names and groups
 of the items in the files on the line. For the current shell:
 
   source <(gyrolith completion bash)
   source <(gyrolith completion zsh)
   gyrolith completion fish | source
   gyrolith completion pwsh | Out-String | Invoke-Expression`,
-		run: func(_ context.Context, l *commandLine) error {
-			for _, s := range shells {
-				if len(l.args) == 1 && l.args[0] == s.name {
-					a.out.Printf("%s", s.script)
-					return nil
-				}
+	completes: oneOf(func(*app) (out []candidate) {
+		for _, s := range shells {
+			out = append(out, candidate{word: s.name})
+		}
+		return
+	}),
+	make: (*app).completion}
+
+func (a *app) completion(v *verb) made {
+	var names []string
+	for _, s := range shells {
+		names = append(names, s.name)
+	}
+	return made{run: func(_ context.Context, l *commandLine) error {
+		for _, s := range shells {
+			if len(l.args) == 1 && l.args[0] == s.name {
+				a.out.Printf("%s", s.script)
+				return nil
 			}
-			return usageError("completion: name one shell: %s", strings.Join(names, ", "))
-		}})
+		}
+		return usageError("completion: name one shell: %s", strings.Join(names, ", "))
+	}}
 }
 
 // completing is the hidden verb that the scripts call.
@@ -218,16 +226,14 @@ func bashWords(line string) (words []string, at cursor) {
 func (a *app) choicesFor(before []string, last string) (c choices) {
 	i := slices.IndexFunc(before, func(w string) bool { return !strings.HasPrefix(w, "-") })
 	if i < 0 {
-		for name, v := range a.verbs {
-			c.words = append(c.words, candidate{name, v.usage})
-		}
+		c.words = verbWords()
 		if strings.HasPrefix(last, "-") {
 			c.words = []candidate{{"--help", "help"}, {"--version", "the version"}}
 		}
 		slices.SortFunc(c.words, func(a, b candidate) int { return strings.Compare(a.word, b.word) })
 		return
 	}
-	v := a.verbs[before[i]]
+	v := a.lineVerb(before[i:])
 	if v == nil {
 		return
 	}
@@ -263,7 +269,7 @@ func (a *app) choicesFor(before []string, last string) (c choices) {
 }
 
 // param finds an option of a verb by its name or letter.
-func (v *verb) param(name string) *param.Param {
+func (v *made) param(name string) *param.Param {
 	for _, t := range v.tables {
 		for i := range t {
 			if p := &t[i]; p.Name == name || p.Short != "" && p.Short == name {
@@ -275,50 +281,34 @@ func (v *verb) param(name string) *param.Param {
 }
 
 // argumentsOf is what can stand where no option does.
-func (a *app) argumentsOf(v *verb, before []string) (c choices) {
-	first := !slices.ContainsFunc(before, func(w string) bool { return !strings.HasPrefix(w, "-") })
-	switch v.name {
-	case "help":
-		for name, v := range a.verbs {
-			c.words = append(c.words, candidate{name, v.usage})
-		}
-		for _, t := range topics {
-			c.words = append(c.words, candidate{t.name, t.title})
-		}
-	case "completion":
-		for _, s := range shells {
-			c.words = append(c.words, candidate{word: s.name})
-		}
-	case "units":
-		for _, name := range unit.ShippedNames() {
-			c.words = append(c.words, candidate{word: name})
-		}
-	case "recipes", "run":
-		if c.files = v.name == "run"; first {
-			for _, r := range recipe.Shipped() {
-				c.words = append(c.words, candidate{r.Path, r.About})
-			}
-		}
-	case "schema":
-		for _, name := range sortedKeys(a.schemas()) {
-			c.words = append(c.words, candidate{word: name})
-		}
-	case "formats":
-		for _, f := range a.kit.Formats {
-			c.words = append(c.words, candidate{f.Name, f.Title})
-		}
-	case "symbols", "crs", "where", "settings":
-	case "man", "demo":
-		c.folder = true
-	default:
-		c.files = true
+func (a *app) argumentsOf(v *made, before []string) (c choices) {
+	if v.completes == nil {
+		return choices{files: true}
 	}
+	c = v.completes(a, !slices.ContainsFunc(before, func(w string) bool { return !strings.HasPrefix(w, "-") }))
 	slices.SortFunc(c.words, func(a, b candidate) int { return strings.Compare(a.word, b.word) })
 	return
 }
 
+// verbWords are the verbs as words on a line.
+func verbWords() (out []candidate) {
+	for _, v := range verbs {
+		out = append(out, candidate{v.name, v.usage})
+	}
+	return
+}
+
+// noWords and folderNames are what can stand behind verbs that take nothing, and a folder.
+func noWords(*app, bool) choices     { return choices{} }
+func folderNames(*app, bool) choices { return choices{folder: true} }
+
+// oneOf are words behind a verb.
+func oneOf(words func(*app) []candidate) func(*app, bool) choices {
+	return func(a *app, _ bool) choices { return choices{words: words(a)} }
+}
+
 // valuesOf is what can be the value of an option.
-func (a *app) valuesOf(v *verb, p *param.Param, value string, before []string) (c choices) {
+func (a *app) valuesOf(v *made, p *param.Param, value string, before []string) (c choices) {
 	for _, w := range p.Words {
 		c.words = append(c.words, candidate{word: w})
 	}
@@ -377,7 +367,7 @@ const (
 )
 
 // namesOn lists the names and groups of the items of a kind in the files on the line.
-func (a *app) namesOn(v *verb, kind string, before []string) (out []candidate) {
+func (a *app) namesOn(v *made, kind string, before []string) (out []candidate) {
 	k, one := nav.ParseKind(kind)
 	if !one && kind != "all" {
 		return nil

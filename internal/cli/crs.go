@@ -6,8 +6,6 @@ import (
 	"strconv"
 	"strings"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/measure"
@@ -18,58 +16,62 @@ import (
 // manySystems are listed; of more, one is asked for a further word.
 const manySystems = 40
 
-func (a *app) crs() *cli.Command {
+// crsVerb is crs.
+var crsVerb = verb{name: "crs", stage: know,
+	brief: "coordinate systems",
+	usage: "find and explain coordinate systems, by number or by words of their name, area or datum",
+	args:  "[WORD…]",
+	help: "Finds the systems that match all of the words; a single match is explained in full. Numbers, names, " +
+		"parameters and\n" +
+		"datum shifts are those of the public EPSG registry.",
+	examples:  []string{"crs 32732", "crs krovak"},
+	tried:     []string{"projection", "epsg"},
+	completes: noWords,
+	make:      (*app).crs}
+
+func (a *app) crs(v *verb) made {
 	prj, asJSON := false, false
-	return a.verb(&verb{
-		name:  "crs",
-		usage: "find and explain coordinate systems, by number or by words of their name, area or datum",
-		args:  "[WORD…]",
-		help: "Finds the systems that match all of the words; a single match is explained in full. Numbers, names, " +
-			"parameters and\n" +
-			"datum shifts are those of the public EPSG registry.",
-		tables: []param.Table{{
-			param.Switch("prj", &prj, "print the one system as the text of a .prj file"),
-			param.Switch("json", &asJSON, "print the result as JSON"),
-		}},
-		run: func(_ context.Context, l *commandLine) error {
-			words := l.args
-			if len(words) == 0 && !asJSON {
-				return a.crsOverview()
+	return made{tables: []param.Table{{
+		param.Switch("prj", &prj, "print the one system as the text of a .prj file"),
+		param.Switch("json", &asJSON, "print the result as JSON"),
+	}}, run: func(_ context.Context, l *commandLine) error {
+		words := l.args
+		if len(words) == 0 && !asJSON {
+			return a.crsOverview()
+		}
+		var found []*crs.System
+		if len(words) == 1 {
+			if s, err := crs.Find(words[0]); err == nil {
+				found = []*crs.System{s}
 			}
-			var found []*crs.System
-			if len(words) == 1 {
-				if s, err := crs.Find(words[0]); err == nil {
-					found = []*crs.System{s}
-				}
-			}
-			if found == nil {
-				found = crs.Search(words)
-			}
-			switch {
-			case len(found) == 0:
-				return fmt.Errorf("crs: no coordinate system matches %q by number, name, area or datum; 'gyrolith crs' lists "+
-					"there is", strings.Join(words, " "))
-			case prj && len(found) > 1:
-				return usageError("crs: --prj needs one system, and %d match these words; give a number", len(found))
-			case prj:
-				a.out.Printf("%s\n", found[0].WKT())
-				return nil
-			case asJSON:
-				return a.crsJSON(found)
-			case len(found) == 1:
-				a.explainSystem(found[0])
-				return nil
-			}
-			var rows [][]string
-			for _, s := range found {
-				rows = append(rows, []string{a.out.Paint(console.Bold, fmt.Sprint(s.Code)), s.Name, s.Method.String(),
-					console.OneLine(s.Area.Name, 44), shiftWord(s)})
-			}
-			a.out.List("", []console.Column{{Title: "EPSG", Right: true}, {Title: "name"}, {Title: "projection"},
-				{Title: "area"}, {Title: "shift"}}, rows, manySystems, ": add a word, such as a country or utm")
+		}
+		if found == nil {
+			found = crs.Search(words)
+		}
+		switch {
+		case len(found) == 0:
+			return fmt.Errorf("crs: no coordinate system matches %q by number, name, area or datum; 'gyrolith crs' lists "+
+				"there is", strings.Join(words, " "))
+		case prj && len(found) > 1:
+			return usageError("crs: --prj needs one system, and %d match these words; give a number", len(found))
+		case prj:
+			a.out.Printf("%s\n", found[0].WKT())
 			return nil
-		},
-	})
+		case asJSON:
+			return a.crsJSON(found)
+		case len(found) == 1:
+			a.explainSystem(found[0])
+			return nil
+		}
+		var rows [][]string
+		for _, s := range found {
+			rows = append(rows, []string{a.out.Paint(console.Bold, fmt.Sprint(s.Code)), s.Name, s.Method.String(),
+				console.OneLine(s.Area.Name, 44), shiftWord(s)})
+		}
+		a.out.List("", []console.Column{{Title: "EPSG", Right: true}, {Title: "name"}, {Title: "projection"},
+			{Title: "area"}, {Title: "shift"}}, rows, manySystems, ": add a word, such as a country or utm")
+		return nil
+	}}
 }
 
 // shiftWord is how good the way to WGS 84 is, in short.

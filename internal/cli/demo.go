@@ -9,8 +9,6 @@ import (
 	"path/filepath"
 	"strings"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/demo"
 	"gyrolith/internal/cli/console"
 )
@@ -120,24 +118,28 @@ var scenes = []scene{
 		"draw dressed.kmz walk-with-heights.gpx run.gpx --terrain terrain --section distance -o day.html", false},
 }
 
-func (a *app) demo() *cli.Command {
-	return a.verb(&verb{
-		name:  "demo",
-		usage: "run the complete example, a survey of the Veldrin Isles, in a folder",
-		args:  "[DIR]",
-		help: "Puts the example files into DIR, which must be new or empty, and runs the steps of the example on them,\n" +
-			"printing each command line as you would type it. Without DIR it makes a temporary folder.",
-		run: func(ctx context.Context, l *commandLine) error {
-			if len(l.args) > 1 {
-				return usageError("demo: name one folder, or none for a temporary one")
-			}
-			dir, err := demoFolder(first(l.args))
-			if err != nil {
-				return err
-			}
-			return a.playDemo(ctx, dir)
-		},
-	})
+// demoVerb is demo.
+var demoVerb = verb{name: "demo", stage: know,
+	brief: "the complete example, in a folder",
+	usage: "run the complete example, a survey of the Veldrin Isles, in a folder",
+	args:  "[DIR]",
+	help: "Puts the example files into DIR, which must be new or empty, and runs the steps of the example on them,\n" +
+		"printing each command line as you would type it. Without DIR it makes a temporary folder.",
+	bare:      true,
+	completes: folderNames,
+	make:      (*app).demo}
+
+func (a *app) demo(v *verb) made {
+	return made{run: func(ctx context.Context, l *commandLine) error {
+		if len(l.args) > 1 {
+			return usageError("demo: name one folder, or none for a temporary one")
+		}
+		dir, err := demoFolder(first(l.args))
+		if err != nil {
+			return err
+		}
+		return a.playDemo(ctx, dir)
+	}}
 }
 
 func demoFolder(dir string) (string, error) {

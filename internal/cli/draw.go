@@ -4,8 +4,6 @@ import (
 	"context"
 	"strings"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/chain"
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/export"
@@ -27,22 +25,32 @@ type drawTask struct {
 	drawing *kit.Drawing
 }
 
-func (a *app) draw() *cli.Command {
-	d := &drawTask{task: a.newTask("draw")}
+// drawVerb is draw.
+var drawVerb = verb{name: "draw", stage: drawAndAdd,
+	brief: "a map, a section, a page, sheets of paper",
+	usage: "draw a map and the heights along the way, as a picture or a page",
+	args:  "FILES… -o map.png|map.svg|map.html",
+	help:  drawHelp,
+	examples: []string{"draw dressed.kmz clean.gpx --terrain terrain --section distance -o isles.png",
+		"draw dressed.kmz run.gpx --size A4 --scale 1:50000 --sheets map,legs,points -o isles.pdf",
+		"draw dressed.kmz clean.gpx --terrain terrain -o isles.html", "draw recordings -o maps/"},
+	tried: []string{"print", "plot", "map", "render"},
+	own:   []string{"measure", "notation"},
+	make:  (*app).draw}
+
+func (a *app) draw(v *verb) made {
+	d := &drawTask{task: a.newTask(v.name)}
 	d.end, _ = a.kit.NewEnd("draw")
 	d.drawing = d.end.Output.(*kit.Drawing)
 	d.drawing.ReadLike(d.reading)
-	return a.verb(&verb{name: "draw", usage: "draw a map and the heights along the way, as a picture or a page",
-		args: "FILES… -o map.png|map.svg|map.html", help: drawHelp,
-		tables: append(
-			d.readTables(),
-			d.end.Output.Params(),
-			d.end.Parting(),
-			d.writing("the `FILE` to write: .png, .svg, .pdf or .html; a folder, or a name with {name}, makes one per input"),
-			d.answering(),
-			d.recipeTable(),
-		),
-		run: d.run})
+	return made{tables: append(
+		d.readTables(),
+		d.end.Output.Params(),
+		d.end.Parting(),
+		d.writing("the `FILE` to write: .png, .svg, .pdf or .html; a folder, or a name with {name}, makes one per input"),
+		d.answering(),
+		d.recipeTable(),
+	), run: d.run}
 }
 
 func (d *drawTask) run(ctx context.Context, l *commandLine) error {

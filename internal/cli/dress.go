@@ -3,8 +3,6 @@ package cli
 import (
 	"fmt"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/chain"
 	"gyrolith/core/dress"
 	"gyrolith/core/nav"
@@ -38,9 +36,20 @@ Templates have {name}, {group}, {description}, {comment}, {symbol}, {kind}, {hei
 {number:3} has three digits. --match with --symbol, --colour, --width, --rename and
 --regroup makes one rule on the command line, which comes before those of the file.`
 
-func (a *app) dress() *cli.Command {
-	s, c := a.step(&verb{name: "dress", usage: "set symbols, colours, names and groups by rules",
-		args: "FILES… --rules RULES.toml -o FILE", help: dressHelp}, nil)
+// dressVerb is dress.
+var dressVerb = verb{name: "dress", stage: makeReady,
+	brief: "set names, symbols, colours and groups by rules",
+	usage: "set symbols, colours, names and groups by rules",
+	args:  "FILES… --rules RULES.toml -o FILE",
+	help:  dressHelp,
+	examples: []string{"dress planning.kmz --match 'waypoints:*rock*' --symbol hazard -o marked.gpx",
+		"dress planning.kmz --match waypoints:Landings --rename 'L{number:2} {name}' -o numbered.gpx",
+		"dress planning.kmz --rules rules.toml -o by-rule.kmz"},
+	tried: []string{"rename", "style", "colour", "color"},
+	make:  (*app).dress}
+
+func (a *app) dress(v *verb) made {
+	s, c := a.step(v, nil)
 	s.report = func(_ *chain.Work, r *nav.Report) (nav.Ledger, error) {
 		s.sayDressed(r.Detail.(*dress.Result))
 		return r.Ledger, nil

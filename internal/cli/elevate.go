@@ -4,8 +4,6 @@ import (
 	"fmt"
 	"strings"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/advice"
 	"gyrolith/core/chain"
 	"gyrolith/core/elevate"
@@ -14,16 +12,25 @@ import (
 	"gyrolith/internal/cli/console"
 )
 
-func (a *app) elevate() *cli.Command {
-	s, c := a.step(&verb{name: "elevate", usage: "give points heights from terrain, and report which could not get " +
+// elevateVerb is elevate.
+var elevateVerb = verb{name: "elevate", stage: makeReady,
+	brief: "heights from terrain",
+	usage: "give points heights from terrain, and report which could not get " +
 		"one, and why",
-		args: "FILES… --terrain PATH -o FILE",
-		help: "Waypoints, routes and tracks get heights above mean sea level; outlines of areas get none. Terrain is " +
-			"raw tiles\n" +
-			"of one degree (.hgt, named by their south-western corner, also in .zip), GeoTIFF in degrees or UTM, and ASCII " +
-			"grids;\n" +
-			"of several grids the finest one with a height is used.\n\n" +
-			fmt.Sprintf("Ascent and descent count changes of height of %d m and more.", nav.ClimbThreshold)}, nil)
+	args: "FILES… --terrain PATH -o FILE",
+	help: "Waypoints, routes and tracks get heights above mean sea level; outlines of areas get none. Terrain is " +
+		"raw tiles\n" +
+		"of one degree (.hgt, named by their south-western corner, also in .zip), GeoTIFF in degrees or UTM, and ASCII " +
+		"grids;\n" +
+		"of several grids the finest one with a height is used.\n\n" +
+		fmt.Sprintf("Ascent and descent count changes of height of %d m and more.", nav.ClimbThreshold),
+	examples: []string{"elevate clean.gpx --terrain terrain -o high.gpx",
+		"elevate planning.kmz --take tracks --terrain terrain --fill-voids -o high-paths.gpx"},
+	tried: []string{"elevation", "height", "heights", "altitude"},
+	make:  (*app).elevate}
+
+func (a *app) elevate(v *verb) made {
+	s, c := a.step(v, nil)
 	s.report = func(w *chain.Work, r *nav.Report) (nav.Ledger, error) {
 		if s.json {
 			return r.Ledger, nil

@@ -5,8 +5,6 @@ import (
 	"fmt"
 	"strings"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/format"
 	"gyrolith/core/format/holds"
 	"gyrolith/core/param"
@@ -19,13 +17,24 @@ type formatsTask struct {
 	json bool
 }
 
-func (a *app) formats() *cli.Command {
+// formatsVerb is formats.
+var formatsVerb = verb{name: "formats", stage: know,
+	brief:    "formats, and what they can store",
+	usage:    "list the formats, or what one of them can store",
+	args:     "[NAME[:VERSION]]",
+	help:     "With a name it lists, property by property, what that format stores and what would be lost.",
+	examples: []string{"formats", "formats gpx"},
+	completes: oneOf(func(a *app) (out []candidate) {
+		for _, f := range a.kit.Formats {
+			out = append(out, candidate{f.Name, f.Title})
+		}
+		return
+	}),
+	make: (*app).formats}
+
+func (a *app) formats(v *verb) made {
 	f := &formatsTask{app: a}
-	return a.verb(&verb{name: "formats", usage: "list the formats, or what one of them can store",
-		args:   "[NAME[:VERSION]]",
-		help:   "With a name it lists, property by property, what that format stores and what would be lost.",
-		tables: []param.Table{{param.Switch("json", &f.json, "print the answer as JSON")}},
-		run:    f.run})
+	return made{tables: []param.Table{{param.Switch("json", &f.json, "print the answer as JSON")}}, run: f.run}
 }
 
 func (f *formatsTask) run(_ context.Context, l *commandLine) error {

@@ -4,8 +4,6 @@ import (
 	"os"
 	"strings"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/symbol"
 )
 
@@ -40,11 +38,11 @@ var meant = map[string][]string{
 
 // guess finds the option of a verb that somebody means: by meaning, else by a slip or two of the finger, else not at
 // all.
-func guess(c *cli.Command, word string) string {
+func guess(v *made, word string) string {
 	has := map[string]bool{}
-	for _, f := range c.Flags {
-		for _, n := range f.Names() {
-			has[n] = true
+	for _, t := range v.tables {
+		for _, p := range t {
+			has[p.Name] = true
 		}
 	}
 	for _, name := range meant[strings.ToLower(word)] {

@@ -3,57 +3,54 @@ package cli
 import (
 	"context"
 	"fmt"
-	"gyrolith/core/choose"
-	"io"
 	"os"
 	"slices"
 	"strings"
 
 	"github.com/jedib0t/go-pretty/v6/text"
-	"github.com/urfave/cli/v3"
 
+	"gyrolith/core/choose"
 	"gyrolith/core/input"
 	"gyrolith/core/param"
 	"gyrolith/core/symbol"
 	"gyrolith/internal/cli/console"
 )
 
+// helpVerb is help.
+var helpVerb = verb{name: "help", stage: know,
+	brief: "help for a verb or a topic",
+	usage: "show help for the program, a verb or a topic",
+	args:  "[VERB or TOPIC]",
+	tried: []string{"manual"},
+	completes: func(*app, bool) choices {
+		c := choices{words: verbWords()}
+		for _, t := range topics {
+			c.words = append(c.words, candidate{t.name, t.title})
+		}
+		return c
+	},
+	make: (*app).help}
+
 // help shows what --help shows, for those who type it as a verb, and the topics.
-func (a *app) help() *cli.Command {
-	c := a.verb(&verb{name: "help", usage: "show help for the program, a verb or a topic",
-		args: "[VERB or TOPIC]"})
-	c.Action = func(ctx context.Context, c *cli.Command) error {
-		root := c.Root()
-		words := c.Args().Slice()
-		if len(words) == 0 {
+func (a *app) help(v *verb) made {
+	return made{run: func(_ context.Context, l *commandLine) error {
+		if len(l.args) == 0 {
 			a.rootHelp(a.out)
 			return nil
 		}
-		if len(words) > 1 {
+		if len(l.args) > 1 {
 			return usageError("help: name one verb or topic")
 		}
-		if i := slices.IndexFunc(topics, func(t topic) bool { return t.name == words[0] }); i >= 0 {
+		if i := slices.IndexFunc(topics, func(t topic) bool { return t.name == l.args[0] }); i >= 0 {
 			a.topicHelp(&topics[i])
 			return nil
 		}
-		if v := a.verbs[words[0]]; v != nil {
+		if v := a.lineVerb(l.args); v != nil {
 			a.verbHelp(a.out, v)
 			return nil
 		}
-		return a.unknownVerb(root, words[0])
-	}
-	return c
-}
-
-// printHelp prints the help that the command line's package asks for.
-func (a *app) printHelp(_ io.Writer, _ string, data any) {
-	if c, ok := data.(*cli.Command); ok {
-		if v := a.verbs[c.Name]; v != nil {
-			a.verbHelp(a.out, v)
-			return
-		}
-	}
-	a.rootHelp(a.out)
+		return a.unknownVerb(l.args[0])
+	}}
 }
 
 // askedForHelp finds a call for help anywhere on the line, and makes it one of its verb. All is asked for by
@@ -73,48 +70,18 @@ func askedForHelp(args []string) (plain []string, all bool) {
 	return args, false
 }
 
-// stage is a part of the work, with the verbs for it in their order and what each does in a few words.
-type stage struct {
-	title string
-	verbs [][2]string
-}
-
-var stages = []stage{
-	{"Look at it", [][2]string{{"look", "show what is in files: items, totals, problems"},
-		{"compare", "differences between two files or two recordings"},
-		{"near", "what is near a position"}, {"where", "a position in other notations and systems"}}},
-	{"Make it ready", [][2]string{{"convert", "write another format, all of it or part"},
-		{"clean", "remove faults of receivers and planning programs"},
-		{"elevate", "heights from terrain"}, {"recast", "convert between points, routes, tracks and areas"},
-		{"dress", "set names, symbols, colours and groups by rules"}, {"merge", "merge versions of a list, or a card"}}},
-	{"Plan with it", [][2]string{{"legs", "leg table of a route, clearances, detours"},
-		{"lay", "survey lines, search patterns, rings, grids"}}},
-	{"To units and back", [][2]string{{"units", "units, and what they can show"},
-		{"stow", "write a unit's card and read it back"}, {"boot", "what the unit shows with this card in it"},
-		{"unstow", "archive a card, or restore one"}, {"send", "upload over a marine talker line"}}},
-	{"Draw and add up", [][2]string{{"draw", "a map, a section, a page, sheets of paper"},
-		{"tally", "totals of a day or a season"}, {"when", "where recordings were; where pictures were taken"},
-		{"run", "run a recipe over many files"}, {"recipes", "the built-in recipes"}}},
-	{"Know", [][2]string{{"formats", "formats, and what they can store"},
-		{"symbols", "the symbol words"}, {"crs", "coordinate systems"}, {"settings", "defaults for options"},
-		{"help", "help for a verb or a topic"}, {"man", "the manual pages"}, {"completion", "for a shell"},
-		{"schema", "JSON Schemas of recipes, rules and profiles"},
-		{"demo", "the complete example, in a folder"}}},
-}
-
 // rootHelp is what the program says of itself.
 func (a *app) rootHelp(out *console.Stream) {
 	out.Printf("Gyrolith inspects, converts and cleans waypoints, routes, tracks and areas, and\n" +
 		"writes the cards that navigation units load.\n\n  gyrolith VERB [options] FILES…\n\n")
-	for _, s := range stages {
-		for i, v := range s.verbs {
-			title := ""
-			if i == 0 {
-				title = s.title
-			}
-			out.Printf("%s%s %s\n", out.Paint(console.Faint, fmt.Sprintf("%-19s", title)),
-				out.Paint(console.Bold, fmt.Sprintf("%-10s", v[0])), v[1])
+	stage := ""
+	for _, v := range verbs {
+		title := ""
+		if v.stage != stage {
+			title, stage = v.stage, v.stage
 		}
+		out.Printf("%s%s %s\n", out.Paint(console.Faint, fmt.Sprintf("%-19s", title)),
+			out.Paint(console.Bold, fmt.Sprintf("%-10s", v.name)), v.brief)
 	}
 	out.Printf("\nTo begin with:     gyrolith demo isles      run the example in a new folder\n" +
 		"                   gyrolith look FILE       what is in it\n" +
@@ -150,14 +117,14 @@ func hanging(out *console.Stream, label string, indent int, words string) {
 
 // verbHelp says help for a verb, with examples and its own options; those that it shares with others are named, and
 // explained where all is asked for.
-func (a *app) verbHelp(out *console.Stream, v *verb) {
+func (a *app) verbHelp(out *console.Stream, v *made) {
 	title := folded("gyrolith "+v.name+": "+v.usage, helpWidth(out))
 	out.Printf("%s%s\n\n  %s\n", out.Paint(console.Bold, "gyrolith "+v.name), title[len("gyrolith "+v.name):],
 		v.synopsis())
 	if v.help != "" {
 		out.Printf("\n%s\n", folded(strings.TrimSpace(v.help), helpWidth(out)))
 	}
-	if list := examples[v.name]; len(list) > 0 {
+	if list := v.examples; len(list) > 0 {
 		out.Printf("\n%s\n", out.Paint(console.Faint, "Examples, using the files of 'gyrolith demo isles':"))
 		for _, e := range list {
 			out.Printf("  gyrolith %s\n", e)
@@ -242,7 +209,7 @@ func printOption(out *console.Stream, p *param.Param) {
 
 // sharedOptions are those that a verb has in common with others: how files are read, what is chosen of them, how it
 // answers; of verbs that change data also how the output is laid out.
-func (a *app) sharedOptions(v *verb) map[string]bool {
+func (a *app) sharedOptions(v *made) map[string]bool {
 	j := a.newTask("convert")
 	tables := []param.Table{j.reading.Params(), input.Choosing(&choose.Selection{}), j.answering(), j.recipeTable()}
 	if v.name != "convert" {
@@ -258,28 +225,14 @@ func (a *app) sharedOptions(v *verb) map[string]bool {
 			out[p.Name] = true
 		}
 	}
-	for _, own := range map[string][]string{"legs": {"measure", "notation"}, "draw": {"measure", "notation"},
-		"where": {"notation", "crs", "crs-in"}, "look": {"json"}, "boot": {"unit"}, "send": {"unit"},
-		"stow": {"measure", "unit", "card-version"}}[v.name] {
+	for _, own := range v.own {
 		delete(out, own)
 	}
 	return out
 }
 
-// usual are words that people try, with what they mean here.
-var usual = map[string]string{"info": "look", "show": "look", "view": "look", "inspect": "look", "open": "look",
-	"list": "look", "ls": "look", "stat": "look", "print": "draw", "plot": "draw", "map": "draw", "render": "draw",
-	"export": "convert", "import": "convert", "transform": "convert", "save": "convert", "write": "convert",
-	"filter": "clean", "fix": "clean", "simplify": "clean", "smooth": "clean", "reduce": "clean", "elevation": "elevate",
-	"height": "elevate", "heights": "elevate", "altitude": "elevate", "split": "recast", "join": "recast",
-	"reverse": "recast", "rename": "dress", "style": "dress", "colour": "dress", "color": "dress", "diff": "compare",
-	"combine": "merge", "concat": "merge", "cat": "merge", "route": "legs", "plan": "legs", "distance": "legs",
-	"survey": "lay", "search": "near", "find": "near", "photos": "when", "geotag": "when", "pictures": "when",
-	"stats": "tally", "statistics": "tally", "summary": "tally", "sum": "tally", "upload": "send", "card": "stow",
-	"device": "units", "devices": "units", "backup": "unstow", "restore": "unstow", "batch": "run", "config": "settings",
-	"manual": "help", "icons": "symbols", "projection": "crs", "epsg": "crs", "position": "where"}
-
-func (a *app) unknownVerb(c *cli.Command, word string) error {
+// unknownVerb says what somebody may mean by a word that is no verb.
+func (a *app) unknownVerb(word string) error {
 	if info, err := os.Stat(word); err == nil {
 		what := "a file"
 		if info.IsDir() {
@@ -295,18 +248,14 @@ func (a *app) unknownVerb(c *cli.Command, word string) error {
 	if word == "version" {
 		return usageError("there is no verb \"version\"; use 'gyrolith --version'")
 	}
-	if verb, ok := usual[strings.ToLower(word)]; ok {
-		return usageError(
-			"there is no verb %q; did you mean %q? See 'gyrolith %s --help'",
-			word,
-			verb,
-			verb,
-		)
+	lower := strings.ToLower(word)
+	if i := slices.IndexFunc(verbs, func(v *verb) bool { return slices.Contains(v.tried, lower) }); i >= 0 {
+		return usageError("there is no verb %q; did you mean %q? See 'gyrolith %s --help'", word, verbs[i].name, verbs[i].name)
 	}
 	best, least := "", 3
-	for _, v := range c.VisibleCommands() {
-		if d := symbol.Edits(word, v.Name); d < least && d < len(word)-1 {
-			best, least = v.Name, d
+	for _, v := range verbs {
+		if d := symbol.Edits(word, v.name); d < least && d < len(word)-1 {
+			best, least = v.name, d
 		}
 	}
 	if best != "" {

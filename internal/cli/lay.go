@@ -9,8 +9,6 @@ import (
 	"slices"
 	"strings"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/chain"
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/column"
@@ -44,18 +42,27 @@ type layTask struct {
 	end  *chain.End
 }
 
-func (a *app) lay() *cli.Command {
-	l := &layTask{task: a.newTask("lay")}
+// layVerb is lay.
+var layVerb = verb{name: "lay", stage: planWithIt,
+	brief: "survey lines, search patterns, rings, grids",
+	usage: "survey lines, search patterns, rings, points along lines, sampling grids",
+	args:  "WHAT [FILES…] -o FILE",
+	help:  layHelp(),
+	examples: []string{"lay lines --over planning.kmz --take areas:'Nesting*' --spacing 100m --turn 80m -o lines.gpx",
+		"lay expanding-square --datum '47.57 S 11.30 E' --spacing 0.3nm --legs 10 -o square.gpx",
+		"lay rings --datum '47.57 S 11.30 E' --radius 1nm,2nm -o rings.kml"},
+	tried: []string{"survey"},
+	make:  (*app).lay}
+
+func (a *app) lay(v *verb) made {
+	l := &layTask{task: a.newTask(v.name)}
 	l.step = kit.Laying(l.stage.Step)
 	l.end, _ = a.kit.NewEnd("convert")
-	return a.verb(&verb{name: "lay", usage: "survey lines, search patterns, rings, points along lines, sampling grids",
-		args: "WHAT [FILES…] -o FILE", help: layHelp(),
-		tables: append(l.readTables(), append(param.Table{
-			param.File("over", &l.over, "FILE", "lay it over the areas, or along the lines, of this `FILE`"),
-		}, l.step.Params()...).In("Laying"), kit.Target(l.end.Output).Params(), l.end.Parting(),
-			l.writing("the `FILE` to write; its extension chooses the format; - is standard output; a folder, or a name "+
-				"with {name}, makes one file per input"), l.answering(), l.recipeTable()),
-		run: l.run})
+	return made{tables: append(l.readTables(), append(param.Table{
+		param.File("over", &l.over, "FILE", "lay it over the areas, or along the lines, of this `FILE`"),
+	}, l.step.Params()...).In("Laying"), kit.Target(l.end.Output).Params(), l.end.Parting(),
+		l.writing("the `FILE` to write; its extension chooses the format; - is standard output; a folder, or a name "+
+			"with {name}, makes one file per input"), l.answering(), l.recipeTable()), run: l.run}
 }
 
 func (l *layTask) run(ctx context.Context, line *commandLine) error {

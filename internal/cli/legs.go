@@ -8,8 +8,6 @@ import (
 	"slices"
 	"strings"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/advice"
 	"gyrolith/core/chain"
 	"gyrolith/core/chain/kit"
@@ -58,8 +56,21 @@ type legsTask struct {
 	detour *chain.End
 }
 
-func (a *app) legs() *cli.Command {
-	l := &legsTask{task: a.newTask("legs")}
+// legsVerb is legs.
+var legsVerb = verb{name: "legs", stage: planWithIt,
+	brief: "leg table of a route, clearances, detours",
+	usage: "print the leg table of routes; check clearance from hazards and closures; find detours",
+	args:  "FILES…",
+	help:  legsHelp,
+	examples: []string{"legs run.gpx --speed 8kn --measure nautical",
+		"legs briefing.txt --hazards planning.kmz --hazards-take waypoints --clear 150m --detour around.gpx",
+		"legs counting.gpx --speed 95kn --winds winds.csv --depart 2026-03-14T09:00Z --burn 32l/h -o log.xlsx"},
+	tried: []string{"route", "plan", "distance"},
+	own:   []string{"measure", "notation"},
+	make:  (*app).legs}
+
+func (a *app) legs(v *verb) made {
+	l := &legsTask{task: a.newTask(v.name)}
 	l.step.On = a.now()
 	l.detour, _ = a.kit.NewEnd("convert")
 	target := l.detour.Output.Params()
@@ -67,14 +78,10 @@ func (a *app) legs() *cli.Command {
 	as.Help = "the `FORMAT` of the detour"
 	path := param.Text("detour", &l.detour.Name, "FILE", "write routes that keep clear of hazards to this `FILE`")
 	path.Path = param.Written
-	return a.verb(&verb{name: "legs",
-		usage: "print the leg table of routes; check clearance from hazards and closures; find detours",
-		args:  "FILES…", help: legsHelp,
-		tables: append(l.readTables(), l.step.Params(),
-			param.Table{passage.Columns.Param(&l.columns), path, as}.In("Writing").ForOneRun(),
-			l.writing("write the table to this `FILE`, .csv, .xlsx or .json; - is standard output"), l.answering(),
-			l.recipeTable()),
-		run: l.run})
+	return made{tables: append(l.readTables(), l.step.Params(),
+		param.Table{passage.Columns.Param(&l.columns), path, as}.In("Writing").ForOneRun(),
+		l.writing("write the table to this `FILE`, .csv, .xlsx or .json; - is standard output"), l.answering(),
+		l.recipeTable()), run: l.run}
 }
 
 func (l *legsTask) run(ctx context.Context, line *commandLine) error {

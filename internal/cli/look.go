@@ -9,8 +9,6 @@ import (
 	"strings"
 	"time"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/input"
@@ -23,22 +21,32 @@ import (
 	"gyrolith/internal/cli/console"
 )
 
-func (a *app) look() *cli.Command {
-	j := a.newTask("look")
+// lookVerb is look.
+var lookVerb = verb{name: "look", stage: lookAtIt,
+	brief: "show what is in files: items, totals, problems",
+	usage: "show what is in files: a tree of items, totals, extent, times and problems",
+	args:  "FILES-or-folders…",
+	help: fmt.Sprintf("Ascent and descent count changes of height of %d m and more: less is the noise of a barometer "+
+		"or a grid.\n"+
+		"Problems are the faults that clean corrects; 'gyrolith clean --help' explains them.", nav.ClimbThreshold),
+	examples: []string{
+		"look planning.kmz",
+		"look walk.gpx --map",
+		"look recordings",
+		"look planning.kmz --take waypoints:'Rock*' --all",
+	},
+	tried: []string{"info", "show", "view", "inspect", "open", "list", "ls", "stat"},
+	own:   []string{"json"},
+	make:  (*app).look}
+
+func (a *app) look(v *verb) made {
+	j := a.newTask(v.name)
 	all, letters, each := false, false, false
-	return a.verb(&verb{
-		name: "look", usage: "show what is in files: a tree of items, totals, extent, times and problems",
-		args: "FILES-or-folders…",
-		help: fmt.Sprintf("Ascent and descent count changes of height of %d m and more: less is the noise of a barometer "+
-			"or a grid.\n"+
-			"Problems are the faults that clean corrects; 'gyrolith clean --help' explains them.", nav.ClimbThreshold),
-		tables: append(j.readTables(), param.Table{
-			param.Switch("all", &all, "list every item, even of long lists"),
-			param.Switch("each", &each, "show every file in full, however many there are"),
-			param.Switch("map", &letters, "draw a small text map and height profile, as wide as the window"),
-		}.In("Reporting").ForOneRun(), j.motion.Params().In("Reporting").ForOneRun(), j.answering()),
-		run: func(ctx context.Context, l *commandLine) error { return j.runLook(ctx, l.args, all, letters, each) },
-	})
+	return made{tables: append(j.readTables(), param.Table{
+		param.Switch("all", &all, "list every item, even of long lists"),
+		param.Switch("each", &each, "show every file in full, however many there are"),
+		param.Switch("map", &letters, "draw a small text map and height profile, as wide as the window"),
+	}.In("Reporting").ForOneRun(), j.motion.Params().In("Reporting").ForOneRun(), j.answering()), run: func(ctx context.Context, l *commandLine) error { return j.runLook(ctx, l.args, all, letters, each) }}
 }
 
 func (j *task) runLook(ctx context.Context, args []string, all, letters, each bool) error {

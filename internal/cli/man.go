@@ -6,24 +6,28 @@ import (
 	"os"
 	"path/filepath"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/param"
 	"gyrolith/core/safefile"
 	"gyrolith/internal/cli/console"
 )
 
-func (a *app) man() *cli.Command {
+// manVerb is man.
+var manVerb = verb{name: "man", stage: know,
+	brief:     "the manual pages",
+	usage:     "write the manual pages, one per verb, into a folder",
+	args:      "DIR",
+	help:      "The pages are generated from the same tables as the options and the keys of recipes.",
+	completes: folderNames,
+	make:      (*app).man}
+
+func (a *app) man(v *verb) made {
 	replace := false
-	return a.verb(&verb{name: "man", usage: "write the manual pages, one per verb, into a folder", args: "DIR",
-		help:   "The pages are generated from the same tables as the options and the keys of recipes.",
-		tables: []param.Table{{param.Switch("replace", &replace, "overwrite existing pages, and keep backups")}},
-		run: func(_ context.Context, l *commandLine) error {
-			if len(l.args) != 1 {
-				return usageError("man: name the folder for the pages")
-			}
-			return a.writeManual(l.args[0], replace)
-		}})
+	return made{tables: []param.Table{{param.Switch("replace", &replace, "overwrite existing pages, and keep backups")}}, run: func(_ context.Context, l *commandLine) error {
+		if len(l.args) != 1 {
+			return usageError("man: name the folder for the pages")
+		}
+		return a.writeManual(l.args[0], replace)
+	}}
 }
 
 func (a *app) writeManual(dir string, replace bool) error {
@@ -31,8 +35,8 @@ func (a *app) writeManual(dir string, replace bool) error {
 		return fmt.Errorf("%s: can't be made: %w", dir, err)
 	}
 	pages := map[string]string{"gyrolith": a.mainPage()}
-	for name, v := range a.verbs {
-		pages["gyrolith-"+name] = a.manPage(v)
+	for _, v := range verbs {
+		pages["gyrolith-"+v.name] = a.manPage(a.made(v))
 	}
 	for _, name := range sortedKeys(pages) {
 		if _, err := safefile.WriteBytes(filepath.Join(dir, name+".1"), replace, roff(pages[name])); err != nil {

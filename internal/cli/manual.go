@@ -18,7 +18,7 @@ type section struct {
 }
 
 // sections gives the options of a verb in their order: those of its own, and those that it shares with others.
-func (a *app) sections(v *verb) (own, shared []section) {
+func (a *app) sections(v *made) (own, shared []section) {
 	common := a.sharedOptions(v)
 	seen := map[string]bool{}
 	for _, t := range v.tables {
@@ -92,7 +92,7 @@ func prose(help string) string {
 }
 
 // synopsis is how a verb is called.
-func (v *verb) synopsis() string {
+func (v *made) synopsis() string {
 	options := ""
 	if len(v.tables) > 0 {
 		options = "[options] "
@@ -129,14 +129,14 @@ func typed(list []string) (out string) {
 }
 
 // manPage is the manual page of a verb, in Markdown as the maker of roff wants it.
-func (a *app) manPage(v *verb) string {
+func (a *app) manPage(v *made) string {
 	var b strings.Builder
 	fmt.Fprintf(&b, "%% gyrolith-%s 1\n\n# NAME\n\ngyrolith-%s - %s\n\n# SYNOPSIS\n\n`%s`\n\n", v.name, v.name,
 		escaped(v.usage), v.synopsis())
 	if v.help != "" {
 		fmt.Fprintf(&b, "# DESCRIPTION\n\n%s\n", prose(v.help))
 	}
-	if list := examples[v.name]; len(list) > 0 {
+	if list := v.examples; len(list) > 0 {
 		fmt.Fprintf(&b, "# EXAMPLES\n\nOn the files of `gyrolith demo isles`:\n\n```\n%s```\n\n", typed(list))
 	}
 	own, shared := a.sections(v)
@@ -158,11 +158,13 @@ func (a *app) mainPage() string {
 	var b strings.Builder
 	fmt.Fprintf(&b, "%% gyrolith 1\n\n# NAME\n\ngyrolith - %s\n\n# SYNOPSIS\n\n`gyrolith VERB [options] FILES…`\n\n"+
 		"# VERBS\n\n", purpose)
-	for _, s := range stages {
-		fmt.Fprintf(&b, "## %s\n\n", s.title)
-		for _, v := range s.verbs {
-			fmt.Fprintf(&b, "`gyrolith-%s(1)`\n: %s\n\n", v[0], escaped(v[1]))
+	stage := ""
+	for _, v := range verbs {
+		if v.stage != stage {
+			stage = v.stage
+			fmt.Fprintf(&b, "## %s\n\n", stage)
 		}
+		fmt.Fprintf(&b, "`gyrolith-%s(1)`\n: %s\n\n", v.name, escaped(v.brief))
 	}
 	for i := range topics {
 		if t := &topics[i]; t.show == nil {
@@ -178,27 +180,28 @@ func roff(markdown string) []byte { return md2man.Render([]byte(markdown)) }
 // Reference is the reference of all verbs and options, as Markdown.
 func Reference() string {
 	a := newApp(strings.NewReader(""), os.Stdout, os.Stderr)
-	a.command(nil)
 	var b strings.Builder
 	b.WriteString("# Reference\n\nEvery verb and its options, generated from the program. `gyrolith VERB --help` shows " +
 		"the same, and\n`gyrolith man DIR` writes manual pages.\n\n")
-	for _, s := range stages {
-		var links []string
-		for _, v := range s.verbs {
-			links = append(links, fmt.Sprintf("[%s](#%s)", v[0], v[0]))
+	for i, v := range verbs {
+		lead := ", "
+		if i == 0 || v.stage != verbs[i-1].stage {
+			lead = "- " + v.stage + ": "
 		}
-		fmt.Fprintf(&b, "- %s: %s\n", s.title, strings.Join(links, ", "))
+		if i > 0 && v.stage != verbs[i-1].stage {
+			lead = "\n" + lead
+		}
+		fmt.Fprintf(&b, "%s[%s](#%s)", lead, v.name, v.name)
 	}
+	b.WriteString("\n")
 	b.WriteString("- [Options shared by many verbs](#options-shared-by-many-verbs)\n")
 	for i := range topics {
 		if t := &topics[i]; t.show == nil {
 			fmt.Fprintf(&b, "- [%s](#%s)\n", t.title, strings.ReplaceAll(strings.ToLower(t.title), " ", "-"))
 		}
 	}
-	for _, s := range stages {
-		for _, name := range s.verbs {
-			b.WriteString("\n" + a.chapter(a.verbs[name[0]]))
-		}
+	for _, v := range verbs {
+		b.WriteString("\n" + a.chapter(a.made(v)))
 	}
 	b.WriteString("\n## Options shared by many verbs\n\n")
 	for _, t := range a.sharedTables() {
@@ -217,13 +220,13 @@ func Reference() string {
 }
 
 // chapter is what the reference says of a verb.
-func (a *app) chapter(v *verb) string {
+func (a *app) chapter(v *made) string {
 	var b strings.Builder
 	fmt.Fprintf(&b, "## %s\n\n%s.\n\n```\n%s\n```\n", v.name, sentence(escaped(v.usage)), v.synopsis())
 	if v.help != "" {
 		b.WriteString("\n" + prose(v.help))
 	}
-	if list := examples[v.name]; len(list) > 0 {
+	if list := v.examples; len(list) > 0 {
 		fmt.Fprintf(&b, "\nExamples:\n\n```sh\n%s```\n", typed(list))
 	}
 	own, shared := a.sections(v)

@@ -8,8 +8,6 @@ import (
 	"strconv"
 	"strings"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/chain"
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/format"
@@ -42,26 +40,33 @@ type mergeTask struct {
 	end, lost *chain.End
 }
 
-func (a *app) merge() *cli.Command {
-	m := &mergeTask{task: a.newTask("merge")}
+// mergeVerb is merge.
+var mergeVerb = verb{name: "merge", stage: makeReady,
+	brief:    "merge versions of a list, or a card",
+	usage:    "merge versions of a list, or a card that came back",
+	args:     "OFFICE NEWER… -o FILE",
+	help:     mergeHelp,
+	examples: []string{"merge dressed.kmz returned.kmz -o both.kmz", "merge dressed.kmz --card keel-card -o home.kmz"},
+	tried:    []string{"combine", "concat", "cat"},
+	make:     (*app).merge}
+
+func (a *app) merge(v *verb) made {
+	m := &mergeTask{task: a.newTask(v.name)}
 	m.end, _ = a.kit.NewEnd("convert")
 	conflicts := param.Text("conflicts", &m.conflicts, "FILE",
 		"write the versions that were not kept to this `FILE`; its extension chooses the format")
 	conflicts.Path = param.Written
-	return a.verb(&verb{name: "merge", usage: "merge versions of a list, or a card that came back",
-		args: "OFFICE NEWER… -o FILE", help: mergeHelp,
-		tables: append([]param.Table{m.reading.Params()}, append(m.unit.tables(), param.Table{
-			param.File("base", &m.base, "FILE", "the `FILE` that all versions started from"),
-			param.Word("prefer", &m.opt.Prefer, []merge.Prefer{merge.First, merge.Second, merge.Newer}, "SIDE",
-				"resolve conflicts by `SIDE`: first, second, or newer (the item with the later time)"),
-			param.Text("newer-by", &m.opt.NewerBy, "FIELD",
-				"the `FIELD` with the time of an item, for newer (default: its own time)"),
-			length("within", &m.opt.Within, "DISTANCE",
-				"positions within this `DISTANCE` count as the same", "10cm"),
-			conflicts, keepParam(&m.keep), m.waiting(),
-		}.In("Merging").ForOneRun(), kit.Target(m.end.Output).Params().Without(ofTheCard...),
-			m.writing("the `FILE` to write; its extension chooses the format; - is standard output"), m.answering())...),
-		run: m.run})
+	return made{tables: append([]param.Table{m.reading.Params()}, append(m.unit.tables(), param.Table{
+		param.File("base", &m.base, "FILE", "the `FILE` that all versions started from"),
+		param.Word("prefer", &m.opt.Prefer, []merge.Prefer{merge.First, merge.Second, merge.Newer}, "SIDE",
+			"resolve conflicts by `SIDE`: first, second, or newer (the item with the later time)"),
+		param.Text("newer-by", &m.opt.NewerBy, "FIELD",
+			"the `FIELD` with the time of an item, for newer (default: its own time)"),
+		length("within", &m.opt.Within, "DISTANCE",
+			"positions within this `DISTANCE` count as the same", "10cm"),
+		conflicts, keepParam(&m.keep), m.waiting(),
+	}.In("Merging").ForOneRun(), kit.Target(m.end.Output).Params().Without(ofTheCard...),
+		m.writing("the `FILE` to write; its extension chooses the format; - is standard output"), m.answering())...), run: m.run}
 }
 
 // length is a parameter with a default that help tells.

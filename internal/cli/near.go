@@ -11,7 +11,6 @@ import (
 	"strings"
 	"sync"
 
-	"github.com/urfave/cli/v3"
 	"golang.org/x/sync/errgroup"
 
 	"gyrolith/core/column"
@@ -44,8 +43,20 @@ type nearTask struct {
 // usualMost are as many as are listed where neither a distance nor a number is asked for.
 const usualMost = 10
 
-func (a *app) near() *cli.Command {
-	n := &nearTask{task: a.newTask("near")}
+// nearVerb is near.
+var nearVerb = verb{name: "near", stage: lookAtIt,
+	brief: "what is near a position",
+	usage: "list what is near a position, or near each waypoint of a list",
+	args:  "POSITION FILES-or-folders…",
+	help:  nearHelp,
+	examples: []string{"near 47.6012 S 11.3021 E planning.kmz", "near 'Rock 9' planning.kmz --take waypoints --within 3km",
+		"near --to landings.gpx planning.kmz --take waypoints:'Rock*' -o nearest.csv"},
+	tried:     []string{"search", "find"},
+	positions: true,
+	make:      (*app).near}
+
+func (a *app) near(v *verb) made {
+	n := &nearTask{task: a.newTask(v.name)}
 	most := param.Count(
 		"most",
 		&n.most,
@@ -55,14 +66,11 @@ func (a *app) near() *cli.Command {
 		"list at most the `N` nearest (default: 10, or all within "+
 			"the distance; 1 with --to)",
 	)
-	return a.verb(&verb{name: "near", usage: "list what is near a position, or near each waypoint of a list",
-		args: "POSITION FILES-or-folders…", help: nearHelp,
-		tables: append(n.readTables(), param.Table{
-			param.Length("within", &n.within, "DISTANCE", "only items within this `DISTANCE`, such as 2km"), most,
-			param.File("to", &n.to, "FILE", "search near each waypoint of this `FILE` instead of a position"),
-			near.Columns.Param(&n.columns)}.In("Near"),
-			n.writing("write the table to this `FILE`, .csv, .xlsx or .json; - is standard output"), n.answering()),
-		run: func(ctx context.Context, l *commandLine) error { return n.run(ctx, l.args) }})
+	return made{tables: append(n.readTables(), param.Table{
+		param.Length("within", &n.within, "DISTANCE", "only items within this `DISTANCE`, such as 2km"), most,
+		param.File("to", &n.to, "FILE", "search near each waypoint of this `FILE` instead of a position"),
+		near.Columns.Param(&n.columns)}.In("Near"),
+		n.writing("write the table to this `FILE`, .csv, .xlsx or .json; - is standard output"), n.answering()), run: func(ctx context.Context, l *commandLine) error { return n.run(ctx, l.args) }}
 }
 
 // mostPositionWords are the words of the longest notation, such as 47 36 4.5 S 11 18 7.6 E.
@@ -161,6 +169,9 @@ func (n *nearTask) run(ctx context.Context, args []string) error {
 		return group.Wait()
 	})
 	if err != nil {
+		return err
+	}
+	if err := joined(faults); err != nil && !slices.Contains(faults, nil) { // of no file anything is known
 		return err
 	}
 	var rows []near.Row

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"bytes"
 	"fmt"
 	"go/ast"
 	"go/parser"
@@ -20,7 +21,9 @@ import (
 
 // A negative number after an option is its value; a file's name and what follows -- are left alone.
 func TestJoinNegative(t *testing.T) {
-	got := joinNegative([]string{"look", "--inside", "-10,-20,5,6", "-5.gpx", "--take", "x", "--", "--a", "-1"}, nil)
+	var out bytes.Buffer
+	a := newApp(strings.NewReader(""), &out, &out)
+	got := a.joinNegative([]string{"look", "--inside", "-10,-20,5,6", "-5.gpx", "--take", "x", "--", "--a", "-1"})
 	want := []string{"look", "--inside=-10,-20,5,6", "-5.gpx", "--take", "x", "--", "--a", "-1"}
 	if !slices.Equal(got, want) {
 		t.Errorf("got %q", got)

@@ -3,8 +3,6 @@ package cli
 import (
 	"strings"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/pace"
 )
 
@@ -31,9 +29,20 @@ to 12 degrees, and ten minutes more on steeper ones. This is ` +
 Others go as on the level, and so does everybody with --level.
 `
 
-func (a *app) recast() *cli.Command {
-	_, c := a.step(&verb{name: "recast",
-		usage: "convert between waypoints, routes, tracks and areas; reverse, join, split and time lines",
-		args:  "FILES… -o FILE", help: recastHelp}, nil)
+// recastVerb is recast.
+var recastVerb = verb{name: "recast", stage: makeReady,
+	brief: "convert between points, routes, tracks and areas",
+	usage: "convert between waypoints, routes, tracks and areas; reverse, join, split and time lines",
+	args:  "FILES… -o FILE",
+	help:  recastHelp,
+	examples: []string{"recast planning.kmz --take tracks:'Tarn*' --tracks-to routes --thin-within 20m -o saddle-route.gpx",
+		"recast planning.kmz --take waypoints:Landings --waypoints-to routes --order near --name Tour -o tour.gpx",
+		"recast clean.gpx --split-at 30min -o half-hours.gpx",
+		"recast run.gpx --routes-to tracks --speed 8kn --depart 2026-03-14T05:40Z -o timed.gpx"},
+	tried: []string{"split", "join", "reverse"},
+	make:  (*app).recast}
+
+func (a *app) recast(v *verb) made {
+	_, c := a.step(v, nil)
 	return c
 }

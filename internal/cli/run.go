@@ -10,8 +10,6 @@ import (
 	"strings"
 	"sync/atomic"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/param"
 	"gyrolith/core/recipe"
 	"gyrolith/core/safefile"
@@ -39,25 +37,33 @@ type runTask struct {
 	workers int
 }
 
-func (a *app) run() *cli.Command {
-	r := &runTask{task: a.newTask("run"), share: recipe.Share{Part: 1, Of: 1}}
-	return a.verb(&verb{name: "run", usage: "run a recipe on many files, in parallel and resumable",
-		args: "RECIPE FILES-or-folders… --into DIR", help: runHelp,
-		tables: []param.Table{{
-			intoParam(&r.into),
-			param.Texts("value", &r.values, "NAME=TEXT", "set a value of the recipe, `NAME=TEXT`; repeatable"),
-			param.Func("share", "PART/OF", "only this share of the inputs, `PART/OF` such as 3/16",
-				func(text string) (err error) { r.share, err = recipe.ParseShare(text); return }),
-			param.Switch("merge", &r.merging, "combine the journals of all shares: run --merge JOURNALS…"),
-			param.Count("workers", &r.workers, 1, 1<<16, "N", "process `N` inputs at a time (default: one per core)"),
-			param.Switch("replace", &r.replace, "overwrite files that no run has written, and keep backups"),
-			r.dry(), r.waiting(),
-			param.Switch("strict", &r.strict, "refuse inputs with losses or findings"),
-			param.Switch("json", &r.json, "print the result as JSON"),
-			short("q", param.Switch("quiet", &r.quiet, "print only errors")),
-			param.Switch("verbose", &r.verbose, "name the files that are skipped"),
-		}},
-		run: r.run})
+// runVerb is run.
+var runVerb = verb{name: "run", stage: drawAndAdd,
+	brief:     "run a recipe over many files",
+	usage:     "run a recipe on many files, in parallel and resumable",
+	args:      "RECIPE FILES-or-folders… --into DIR",
+	help:      runHelp,
+	examples:  []string{"run archive-day walk.gpx --into my-archive", "run season-cards dressed.kmz --into my-cards --dry-run"},
+	tried:     []string{"batch"},
+	completes: func(_ *app, first bool) choices { return choices{words: recipeWords(first), files: true} },
+	make:      (*app).run}
+
+func (a *app) run(v *verb) made {
+	r := &runTask{task: a.newTask(v.name), share: recipe.Share{Part: 1, Of: 1}}
+	return made{tables: []param.Table{{
+		intoParam(&r.into),
+		param.Texts("value", &r.values, "NAME=TEXT", "set a value of the recipe, `NAME=TEXT`; repeatable"),
+		param.Func("share", "PART/OF", "only this share of the inputs, `PART/OF` such as 3/16",
+			func(text string) (err error) { r.share, err = recipe.ParseShare(text); return }),
+		param.Switch("merge", &r.merging, "combine the journals of all shares: run --merge JOURNALS…"),
+		param.Count("workers", &r.workers, 1, 1<<16, "N", "process `N` inputs at a time (default: one per core)"),
+		param.Switch("replace", &r.replace, "overwrite files that no run has written, and keep backups"),
+		r.dry(), r.waiting(),
+		param.Switch("strict", &r.strict, "refuse inputs with losses or findings"),
+		param.Switch("json", &r.json, "print the result as JSON"),
+		short("q", param.Switch("quiet", &r.quiet, "print only errors")),
+		param.Switch("verbose", &r.verbose, "name the files that are skipped"),
+	}}, run: r.run}
 }
 
 func intoParam(to *string) param.Param {

@@ -4,8 +4,6 @@ import (
 	"context"
 	"strings"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/dress"
 	"gyrolith/core/recipe"
 	"gyrolith/core/unit"
@@ -22,13 +20,26 @@ func (a *app) schemas() map[string]func() map[string]any {
 		"rules": dress.Schema, "profile": unit.Schema}
 }
 
-func (a *app) schema() *cli.Command {
-	return a.verb(&verb{name: "schema", usage: "print the JSON Schema of recipes, rules or profiles, for editors",
-		args: strings.Join(sortedKeys(a.schemas()), "|"), help: schemaHelp,
-		run: func(_ context.Context, l *commandLine) error {
-			if make := a.schemas()[first(l.args)]; make != nil && len(l.args) == 1 {
-				return a.printJSON(make())
-			}
-			return usageError("schema: name one of %s", strings.Join(sortedKeys(a.schemas()), ", "))
-		}})
+// schemaVerb is schema.
+var schemaVerb = verb{name: "schema", stage: know,
+	brief:    "JSON Schemas of recipes, rules and profiles",
+	usage:    "print the JSON Schema of recipes, rules or profiles, for editors",
+	args:     "profile|recipe|rules",
+	help:     schemaHelp,
+	examples: []string{"schema recipe", "schema rules"},
+	completes: oneOf(func(a *app) (out []candidate) {
+		for _, name := range sortedKeys(a.schemas()) {
+			out = append(out, candidate{word: name})
+		}
+		return
+	}),
+	make: (*app).schema}
+
+func (a *app) schema(v *verb) made {
+	return made{run: func(_ context.Context, l *commandLine) error {
+		if make := a.schemas()[first(l.args)]; make != nil && len(l.args) == 1 {
+			return a.printJSON(make())
+		}
+		return usageError("schema: name one of %s", strings.Join(sortedKeys(a.schemas()), ", "))
+	}}
 }

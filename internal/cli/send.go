@@ -11,7 +11,6 @@ import (
 	"sync/atomic"
 	"time"
 
-	"github.com/urfave/cli/v3"
 	"go.bug.st/serial"
 
 	"gyrolith/core/format/talker"
@@ -30,27 +29,34 @@ type sendTask struct {
 	rate, retries int
 }
 
-func (a *app) send() *cli.Command {
-	s := &sendTask{task: a.newTask("send"), rate: 4800, retries: 3}
+// sendVerb is send.
+var sendVerb = verb{name: "send", stage: toUnits,
+	brief: "upload over a marine talker line",
+	usage: "upload waypoints and routes over a marine talker line, by TCP or a " +
+		"serial port",
+	args: "FILES… --to ADDRESS",
+	help: "Sends WPL and RTE sentences (IEC 61162-1) at the rate of the line. When the " +
+		"connection\n" +
+		"breaks, the interrupted route is sent again. Talker lines are one-way: the result is 'sent, not confirmed'\n" +
+		"unless the other end replies as docs/formats/talker.md describes, as the stand-in does.",
+	examples: []string{"send run.gpx --dry-run"},
+	tried:    []string{"upload"},
+	own:      []string{"unit"},
+	make:     (*app).send}
+
+func (a *app) send(v *verb) made {
+	s := &sendTask{task: a.newTask(v.name), rate: 4800, retries: 3}
 	rate := param.Count("rate", &s.rate, 300, 4_000_000, "BITS", "the rate of the line in `BITS` per second")
 	rate.Default = "4800"
 	retries := param.Count("retries", &s.retries, 0, 1000, "TIMES", "reconnect up to so many `TIMES`")
 	retries.Default = "3"
-	return a.verb(&verb{name: "send", usage: "upload waypoints and routes over a marine talker line, by TCP or a " +
-		"serial port",
-		args: "FILES… --to ADDRESS",
-		help: "Sends WPL and RTE sentences (IEC 61162-1) at the rate of the line. When the " +
-			"connection\n" +
-			"breaks, the interrupted route is sent again. Talker lines are one-way: the result is 'sent, not confirmed'\n" +
-			"unless the other end replies as docs/formats/talker.md describes, as the stand-in does.",
-		tables: append([]param.Table{param.Table{
-			param.Text("to", &s.to, "ADDRESS", "the `ADDRESS`: tcp://HOST:PORT, or serial:DEVICE such as serial:/dev/ttyUSB0"),
-			param.Text("unit", &s.unit.name, "UNIT", "fit the data to this `UNIT` first"),
-			rate,
-			retries,
-			s.dry(),
-		}.In("Line").ForOneRun()}, append(s.readTables(), s.answering())...),
-		run: s.run})
+	return made{tables: append([]param.Table{param.Table{
+		param.Text("to", &s.to, "ADDRESS", "the `ADDRESS`: tcp://HOST:PORT, or serial:DEVICE such as serial:/dev/ttyUSB0"),
+		param.Text("unit", &s.unit.name, "UNIT", "fit the data to this `UNIT` first"),
+		rate,
+		retries,
+		s.dry(),
+	}.In("Line").ForOneRun()}, append(s.readTables(), s.answering())...), run: s.run}
 }
 
 func (s *sendTask) run(ctx context.Context, l *commandLine) error {

@@ -11,7 +11,6 @@ import (
 	"strings"
 
 	"github.com/pelletier/go-toml/v2"
-	"github.com/urfave/cli/v3"
 
 	"gyrolith/core/param"
 	"gyrolith/core/safefile"
@@ -58,20 +57,28 @@ type settings struct {
 	files   []string
 }
 
-func (a *app) settingsVerb() *cli.Command {
+// settingsVerb is settings.
+var settingsVerb = verb{name: "settings", stage: know,
+	brief:     "defaults for options",
+	usage:     "show the settings in effect in this folder, and where they come from",
+	help:      settingsHelp,
+	tried:     []string{"config"},
+	bare:      true,
+	completes: noWords,
+	make:      (*app).settingsVerb}
+
+func (a *app) settingsVerb(v *verb) made {
 	asJSON := false
-	return a.verb(&verb{name: "settings", usage: "show the settings in effect in this folder, and where they come from",
-		help: settingsHelp, tables: []param.Table{{param.Switch("json", &asJSON, "print the result as JSON")}},
-		run: func(_ context.Context, l *commandLine) error {
-			if len(l.args) > 0 {
-				return usageError("settings: takes no arguments; edit %s in the working folder", settingsName)
-			}
-			s, err := readSettings()
-			if err != nil {
-				return err
-			}
-			return a.showSettings(s, asJSON)
-		}})
+	return made{tables: []param.Table{{param.Switch("json", &asJSON, "print the result as JSON")}}, run: func(_ context.Context, l *commandLine) error {
+		if len(l.args) > 0 {
+			return usageError("settings: takes no arguments; edit %s in the working folder", settingsName)
+		}
+		s, err := readSettings()
+		if err != nil {
+			return err
+		}
+		return a.showSettings(s, asJSON)
+	}}
 }
 
 func (a *app) showSettings(s *settings, asJSON bool) error {
@@ -252,14 +259,14 @@ func (a *app) fits(x *setting, l *commandLine, tables []param.Table) bool {
 				return f.Systems
 			}
 		}
-		return l.verb == "where"
+		return l.verb.positions
 	}
 	return true
 }
 
 // applySettings has the settings of the folder hold for a command line, and says so.
 func (a *app) applySettings(l *commandLine, tables []param.Table) error {
-	if a.alone || len(tables) == 0 || l.verb == "settings" || l.verb == "demo" {
+	if a.alone || len(tables) == 0 || l.verb.bare {
 		return nil
 	}
 	s, err := readSettings()

@@ -7,8 +7,6 @@ import (
 	"path/filepath"
 	"strings"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/chain"
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/export"
@@ -34,27 +32,26 @@ type stepVerb struct {
 }
 
 // step makes a verb of a step, with further options.
-func (a *app) step(v *verb, more func(*stepVerb) param.Table) (*stepVerb, *cli.Command) {
+func (a *app) step(v *verb, more func(*stepVerb) param.Table) (*stepVerb, made) {
 	j := a.newTask(v.name)
 	s := &stepVerb{task: j}
 	s.end, _ = a.kit.NewEnd("convert")
 	s.target = kit.Target(s.end.Output)
 	s.report = func(_ *chain.Work, r *nav.Report) (nav.Ledger, error) { return r.Ledger, nil }
-	v.tables = []param.Table{j.reading.Params()}
+	tables := []param.Table{j.reading.Params()}
 	if v.name != "convert" { // convert fits what it writes, and not on the way
-		v.tables = append(v.tables, j.stage.Step.Params())
+		tables = append(tables, j.stage.Step.Params())
 	}
 	if more != nil {
-		v.tables = append(v.tables, more(s))
+		tables = append(tables, more(s))
 	}
-	v.tables = append(v.tables, s.end.Output.Params(), s.end.Parting(),
+	tables = append(tables, s.end.Output.Params(), s.end.Parting(),
 		j.writing("the `FILE` to write; its extension chooses the format; - is standard output; a folder, or a name with "+
 			"{name}, makes one file per input"),
 		param.Table{param.Switch("append", &s.append, "add to an existing GeoPackage"),
 			j.waiting()}.In("Writing").ForOneRun(),
 		input.Choosing(&j.stage.Take), j.answering(), j.recipeTable())
-	v.run = s.run
-	return s, a.verb(v)
+	return s, made{tables: tables, run: s.run}
 }
 
 func (s *stepVerb) run(ctx context.Context, l *commandLine) error {

@@ -4,18 +4,16 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"gyrolith/core/choose"
 	"os"
 	"path/filepath"
 	"runtime"
 	"slices"
 	"strings"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/advice"
 	"gyrolith/core/chain"
 	"gyrolith/core/chain/kit"
+	"gyrolith/core/choose"
 	"gyrolith/core/compare"
 	"gyrolith/core/input"
 	"gyrolith/core/measure"
@@ -133,28 +131,40 @@ type stowTask struct {
 	deleted              []string // aboard, and written again
 }
 
-func (a *app) stow() *cli.Command {
-	s := &stowTask{task: a.newTask("stow")}
-	return a.verb(&verb{name: "stow", usage: "fit data to a unit, write its card, read it back and compare",
-		args: "FILES… --unit NAME --card DIR", help: stowHelp,
-		tables: append(append(s.unit.tables(), param.Table{
-			param.Switch("verify", &s.verify, "check the card against its manifest; writes nothing"),
-			param.Switch("finish", &s.finish, "complete an interrupted stow or restore"),
-			param.Switch("undo", &s.undo, "restore what was on the card before an interrupted stow or restore"),
-			param.Switch("add", &s.add, "keep what the unit shows, update matching items and add new ones"),
-			param.Switch("replace", &s.replace, "remove what the unit shows but the data don't have, after archiving it"),
-			param.Choices("drop", &s.drop,
-				"remove items from the card, `KIND[:GLOB]` by their names on the unit; repeatable"),
-			param.Word("prefer", &s.prefer, []card.Side{card.CardSide, card.DataSide}, "SIDE",
-				"of items that the card has in another place than the data, the place of this `SIDE` is right: card or data"),
-			param.Texts("restore-deleted", &s.deleted, "NAME",
-				"write items with this `NAME` again that were deleted aboard; repeatable"),
-			writtenFile("names", &s.names, "write a table of names in the data and on the unit to this `FILE`"),
-			param.File("names-from", &s.namesFrom, "FILE", "use the names for the unit in this `FILE`, a table made by --names"),
-			keepParam(&s.keep),
-			s.dry(), s.waiting(),
-		}.In("Card").ForOneRun()), append(s.readTables(), s.answering(), s.recipeTable())...),
-		run: s.run})
+// stowVerb is stow.
+var stowVerb = verb{name: "stow", stage: toUnits,
+	brief: "write a unit's card and read it back",
+	usage: "fit data to a unit, write its card, read it back and compare",
+	args:  "FILES… --unit NAME --card DIR",
+	help:  stowHelp,
+	examples: []string{
+		"stow next-week.csv --card card --add",
+		"stow dressed.kmz run.gpx --take waypoints --card keel-card --add --dry-run",
+		"stow --verify --card card",
+	},
+	tried: []string{"card"},
+	own:   []string{"measure", "unit", "card-version"},
+	make:  (*app).stow}
+
+func (a *app) stow(v *verb) made {
+	s := &stowTask{task: a.newTask(v.name)}
+	return made{tables: append(append(s.unit.tables(), param.Table{
+		param.Switch("verify", &s.verify, "check the card against its manifest; writes nothing"),
+		param.Switch("finish", &s.finish, "complete an interrupted stow or restore"),
+		param.Switch("undo", &s.undo, "restore what was on the card before an interrupted stow or restore"),
+		param.Switch("add", &s.add, "keep what the unit shows, update matching items and add new ones"),
+		param.Switch("replace", &s.replace, "remove what the unit shows but the data don't have, after archiving it"),
+		param.Choices("drop", &s.drop,
+			"remove items from the card, `KIND[:GLOB]` by their names on the unit; repeatable"),
+		param.Word("prefer", &s.prefer, []card.Side{card.CardSide, card.DataSide}, "SIDE",
+			"of items that the card has in another place than the data, the place of this `SIDE` is right: card or data"),
+		param.Texts("restore-deleted", &s.deleted, "NAME",
+			"write items with this `NAME` again that were deleted aboard; repeatable"),
+		writtenFile("names", &s.names, "write a table of names in the data and on the unit to this `FILE`"),
+		param.File("names-from", &s.namesFrom, "FILE", "use the names for the unit in this `FILE`, a table made by --names"),
+		keepParam(&s.keep),
+		s.dry(), s.waiting(),
+	}.In("Card").ForOneRun()), append(s.readTables(), s.answering(), s.recipeTable())...), run: s.run}
 }
 
 func (s *stowTask) run(ctx context.Context, l *commandLine) error {

@@ -4,62 +4,64 @@ import (
 	"context"
 	"strings"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/param"
 	"gyrolith/core/symbol"
 	"gyrolith/internal/cli/console"
 )
 
-func (a *app) symbols() *cli.Command {
+// symbolsVerb is symbols.
+var symbolsVerb = verb{name: "symbols", stage: know,
+	brief: "the symbol words",
+	usage: "list the symbol words, what they mean and how formats spell them",
+	args:  "[WORD]",
+	help: "The words are neutral: each format and unit has its own way to show them. GPX has them as <sym>, KML in\n" +
+		"Gyrolith's extension, GeoJSON in the member gyrolith. Other words for them are understood in the names of\n" +
+		"icons and where a unit's card gets its own symbols. WORD lists those that have it among their words.",
+	examples:  []string{"symbols", "symbols rock"},
+	tried:     []string{"icons"},
+	completes: noWords,
+	make:      (*app).symbols}
+
+func (a *app) symbols(v *verb) made {
 	asJSON := false
-	return a.verb(&verb{
-		name:  "symbols",
-		usage: "list the symbol words, what they mean and how formats spell them",
-		args:  "[WORD]",
-		help: "The words are neutral: each format and unit has its own way to show them. GPX has them as <sym>, KML in\n" +
-			"Gyrolith's extension, GeoJSON in the member gyrolith. Other words for them are understood in the names of\n" +
-			"icons and where a unit's card gets its own symbols. WORD lists those that have it among their words.",
-		run: func(_ context.Context, l *commandLine) error {
-			word := strings.ToLower(first(l.args))
-			list := []symbol.Symbol{}
-			for _, s := range symbol.All {
-				if strings.Contains(s.Word+" "+s.Shows+" "+strings.Join(s.Words(), " ")+" "+string(s.Realm), word) {
-					list = append(list, s)
-				}
+	return made{tables: []param.Table{jsonTable(&asJSON)}, run: func(_ context.Context, l *commandLine) error {
+		word := strings.ToLower(first(l.args))
+		list := []symbol.Symbol{}
+		for _, s := range symbol.All {
+			if strings.Contains(s.Word+" "+s.Shows+" "+strings.Join(s.Words(), " ")+" "+string(s.Realm), word) {
+				list = append(list, s)
 			}
-			if len(list) == 0 {
-				return usageError("symbols: no symbol matches %q; 'gyrolith symbols' lists all %d", word, len(symbol.All))
+		}
+		if len(list) == 0 {
+			return usageError("symbols: no symbol matches %q; 'gyrolith symbols' lists all %d", word, len(symbol.All))
+		}
+		if asJSON {
+			type row struct {
+				Word  string       `json:"word"`
+				Realm symbol.Realm `json:"realm"`
+				Shows string       `json:"shows"`
+				GPX   string       `json:"gpx"`
+				Icons []string     `json:"icons"`
 			}
-			if asJSON {
-				type row struct {
-					Word  string       `json:"word"`
-					Realm symbol.Realm `json:"realm"`
-					Shows string       `json:"shows"`
-					GPX   string       `json:"gpx"`
-					Icons []string     `json:"icons"`
-				}
-				var rows []row
-				for _, s := range list {
-					rows = append(rows, row{s.Word, s.Realm, s.Shows, s.Word, append([]string{}, s.Words()...)})
-				}
-				return a.printJSON(rows)
+			var rows []row
+			for _, s := range list {
+				rows = append(rows, row{s.Word, s.Realm, s.Shows, s.Word, append([]string{}, s.Words()...)})
 			}
-			var rows [][]string
-			for i, s := range list {
-				realm := string(s.Realm)
-				if i > 0 && list[i-1].Realm == s.Realm {
-					realm = ""
-				}
-				rows = append(rows, []string{a.out.Paint(console.Faint, realm), a.out.Paint(console.Cyan, s.Word), s.Shows,
-					strings.Join(s.Words(), ", ")})
+			return a.printJSON(rows)
+		}
+		var rows [][]string
+		for i, s := range list {
+			realm := string(s.Realm)
+			if i > 0 && list[i-1].Realm == s.Realm {
+				realm = ""
 			}
-			a.out.Table("", []console.Column{{Title: "realm"}, {Title: "word, and <sym> in GPX"}, {Title: "shows"},
-				{Title: "understood as well"}}, rows)
-			return nil
-		},
-		tables: []param.Table{jsonTable(&asJSON)},
-	})
+			rows = append(rows, []string{a.out.Paint(console.Faint, realm), a.out.Paint(console.Cyan, s.Word), s.Shows,
+				strings.Join(s.Words(), ", ")})
+		}
+		a.out.Table("", []console.Column{{Title: "realm"}, {Title: "word, and <sym> in GPX"}, {Title: "shows"},
+			{Title: "understood as well"}}, rows)
+		return nil
+	}}
 }
 
 // jsonTable is the option of answers that may be JSON.

@@ -3,16 +3,14 @@ package cli
 import (
 	"context"
 	"fmt"
-	"gyrolith/core/choose"
 	"math"
 	"slices"
 	"strings"
 	"time"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/chain"
 	"gyrolith/core/chain/kit"
+	"gyrolith/core/choose"
 	"gyrolith/core/column"
 	"gyrolith/core/format"
 	"gyrolith/core/input"
@@ -44,17 +42,25 @@ type tallyTask struct {
 	end     *chain.End // of the tracks with what they add up to; nil where a table is written
 }
 
-func (a *app) tally() *cli.Command {
-	t := &tallyTask{task: a.newTask("tally")}
+// tallyVerb is tally.
+var tallyVerb = verb{name: "tally", stage: drawAndAdd,
+	brief: "totals of a day or a season",
+	usage: "total up recordings: a table of a day or a season, and of visits to areas",
+	args:  "FILES-or-folders…",
+	help:  tallyHelp,
+	examples: []string{"tally recordings", "tally recordings --by day -o days.xlsx --plot days.png",
+		"tally recordings --areas planning.kmz --areas-take areas:'Nesting*'"},
+	tried: []string{"stats", "statistics", "summary", "sum"},
+	make:  (*app).tally}
+
+func (a *app) tally(v *verb) made {
+	t := &tallyTask{task: a.newTask(v.name)}
 	plot := param.Text("plot", &t.plot, "FILE", "draw the length and time of each row as bars to this `FILE`: .png, "+
 		".svg or .pdf")
 	plot.Path = param.Written
-	return a.verb(&verb{name: "tally", usage: "total up recordings: a table of a day or a season, and of visits to areas",
-		args: "FILES-or-folders…", help: tallyHelp,
-		tables: append(t.readTables(), t.step.Params(), param.Table{tally.Columns.Param(&t.columns), plot}.In("Writing"),
-			t.writing("write the table to this `FILE`, .csv, .xlsx or .json, or in a format "+
-				"of data, such as .gpkg, the tracks with their totals; - is standard output"), t.answering()),
-		run: func(ctx context.Context, l *commandLine) error { return t.run(ctx, l.args) }})
+	return made{tables: append(t.readTables(), t.step.Params(), param.Table{tally.Columns.Param(&t.columns), plot}.In("Writing"),
+		t.writing("write the table to this `FILE`, .csv, .xlsx or .json, or in a format "+
+			"of data, such as .gpkg, the tracks with their totals; - is standard output"), t.answering()), run: func(ctx context.Context, l *commandLine) error { return t.run(ctx, l.args) }}
 }
 
 func (t *tallyTask) run(ctx context.Context, args []string) error {

@@ -1,9 +1,9 @@
 package cli
 
 import (
-	"gyrolith/core/choose"
 	"strings"
 
+	"gyrolith/core/choose"
 	"gyrolith/core/input"
 	"gyrolith/core/param"
 	"gyrolith/internal/cli/console"

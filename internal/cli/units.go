@@ -9,8 +9,6 @@ import (
 	"strconv"
 	"strings"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
@@ -25,23 +23,35 @@ type unitsTask struct {
 	json               bool
 }
 
-func (a *app) units() *cli.Command {
-	u := &unitsTask{app: a}
-	return a.verb(&verb{name: "units", usage: "list the units, show one, check a profile or " +
+// unitsVerb is units.
+var unitsVerb = verb{name: "units", stage: toUnits,
+	brief: "units, and what they can show",
+	usage: "list the units, show one, check a profile or " +
 		"start one",
-		args: "[NAME]",
-		help: "A unit is a profile, a file in TOML that describes what it can show; docs/formats/profile.md explains its " +
-			"keys. " +
-			"Your own\n" +
-			"profiles go into the folder gyrolith/units of your configuration folder, and are then units like the built-in " +
-			"ones.",
-		tables: []param.Table{{
-			param.File("check", &u.check, "FILE", "check the profile in this `FILE`"),
-			param.Text("new", &u.fresh, "NAME", "start a profile with this `NAME` in your folder"),
-			param.Text("like", &u.like, "UNIT", "the `UNIT` whose profile to start from (default: gpx-folder)"),
-			param.Switch("json", &u.json, "print the list as JSON"),
-		}},
-		run: u.run})
+	args: "[NAME]",
+	help: "A unit is a profile, a file in TOML that describes what it can show; docs/formats/profile.md explains its " +
+		"keys. " +
+		"Your own\n" +
+		"profiles go into the folder gyrolith/units of your configuration folder, and are then units like the built-in " +
+		"ones.",
+	examples: []string{"units", "units ridge"},
+	tried:    []string{"device", "devices"},
+	completes: oneOf(func(*app) (out []candidate) {
+		for _, name := range unit.ShippedNames() {
+			out = append(out, candidate{word: name})
+		}
+		return
+	}),
+	make: (*app).units}
+
+func (a *app) units(v *verb) made {
+	u := &unitsTask{app: a}
+	return made{tables: []param.Table{{
+		param.File("check", &u.check, "FILE", "check the profile in this `FILE`"),
+		param.Text("new", &u.fresh, "NAME", "start a profile with this `NAME` in your folder"),
+		param.Text("like", &u.like, "UNIT", "the `UNIT` whose profile to start from (default: gpx-folder)"),
+		param.Switch("json", &u.json, "print the list as JSON"),
+	}}, run: u.run}
 }
 
 func (u *unitsTask) run(_ context.Context, l *commandLine) error {

@@ -6,8 +6,6 @@ import (
 	"path/filepath"
 	"strings"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/chain"
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/format"
@@ -28,22 +26,28 @@ type unstowTask struct {
 	contents            bool // in an open format as well
 }
 
-func (a *app) unstow() *cli.Command {
-	u := &unstowTask{task: a.newTask("unstow")}
-	u.end, _ = a.kit.NewEnd("convert")
-	return a.verb(&verb{name: "unstow", usage: "archive a whole card, export its contents in an open format, or " +
+// unstowVerb is unstow.
+var unstowVerb = verb{name: "unstow", stage: toUnits,
+	brief: "archive a card, or restore one",
+	usage: "archive a whole card, export its contents in an open format, or " +
 		"restore an " +
 		"archive",
-		args: "--card DIR -o ARCHIVE.zip",
-		help: "The archive has every file of the card. With --write-as the contents that Gyrolith can read are written " +
-			"beside it\n" +
-			"in that format as well. --restore puts an archive back, made by unstow or by stow before replacing files.",
-		tables: []param.Table{{cardParam(&u.card)}, param.Table{
-			archiveParam(&u.archive),
-			keepParam(&u.keep), u.waiting(),
-		}.In("Card").ForOneRun(), kit.Target(u.end.Output).Params(),
-			u.writing("the `FILE` of the archive, a .zip"), u.answering()},
-		run: u.run})
+	args: "--card DIR -o ARCHIVE.zip",
+	help: "The archive has every file of the card. With --write-as the contents that Gyrolith can read are written " +
+		"beside it\n" +
+		"in that format as well. --restore puts an archive back, made by unstow or by stow before replacing files.",
+	examples: []string{"unstow --card vane-card -o aircraft.zip", "unstow --card keel-card -o plotter.zip --write-as gpx"},
+	tried:    []string{"backup", "restore"},
+	make:     (*app).unstow}
+
+func (a *app) unstow(v *verb) made {
+	u := &unstowTask{task: a.newTask(v.name)}
+	u.end, _ = a.kit.NewEnd("convert")
+	return made{tables: []param.Table{{cardParam(&u.card)}, param.Table{
+		archiveParam(&u.archive),
+		keepParam(&u.keep), u.waiting(),
+	}.In("Card").ForOneRun(), kit.Target(u.end.Output).Params(),
+		u.writing("the `FILE` of the archive, a .zip"), u.answering()}, run: u.run}
 }
 
 func archiveParam(to *string) param.Param {

@@ -22,17 +22,35 @@ import (
 	"gyrolith/internal/cli/console"
 )
 
-// verb is a command: its words, the tables of its options, and what it does. The tables are bound to what the verb
-// works with, so that a parsed command line has set all of it.
+// verb is a command: all that is said of it, and how it is made. It is the one place where its name stands.
 type verb struct {
-	name, usage, args, help string
-	tables                  []param.Table // in the order in which they are set
-	run                     func(context.Context, *commandLine) error
+	name      string
+	stage     string   // of the work, under which help lists it
+	brief     string   // what it does, in a few words
+	usage     string   // the same in a line
+	args      string   // what stands behind it
+	help      string   // how it works
+	examples  []string // command lines that run on the files of the example scenario
+	tried     []string // words that people bring along for it
+	own       []string // options that others share and that its help explains all the same
+	positions bool     // its arguments may be positions, which begin with a sign
+	bare      bool     // no settings hold for it
+
+	completes func(a *app, first bool) choices // what can stand where no option does; nil is files and folders
+	make      func(*app, *verb) made
+}
+
+// made is a verb with the tables of its options, bound to what it works with, so that a parsed command line has set all
+// of it.
+type made struct {
+	*verb
+	tables []param.Table // in the order in which they are set
+	run    func(context.Context, *commandLine) error
 }
 
 // commandLine is a parsed command line.
 type commandLine struct {
-	verb     string
+	verb     *verb
 	args     []string
 	settings []param.Setting
 }
@@ -42,19 +60,31 @@ func (l *commandLine) given(name string) bool {
 	return slices.ContainsFunc(l.settings, func(s param.Setting) bool { return s.Name == name })
 }
 
-// command makes the command of a verb.
-func (a *app) verb(v *verb) *cli.Command {
-	a.verbs[v.name] = v
+// made makes a verb, once.
+func (a *app) made(v *verb) *made {
+	m := a.verbs[v.name]
+	if m == nil {
+		x := v.make(a, v)
+		x.verb, m = v, &x
+		a.verbs[v.name] = m
+	}
+	return m
+}
+
+// commandOf makes the command of a verb.
+func (a *app) commandOf(v *verb) *cli.Command {
+	m := a.made(v)
 	return &cli.Command{
-		Name: v.name, Usage: v.usage, ArgsUsage: v.args, Description: v.help, Flags: flagsOf(v.tables),
+		Name: v.name, Usage: v.usage, ArgsUsage: v.args, Description: v.help, Flags: flagsOf(m.tables),
+		HideHelp: true, DisableSliceFlagSeparator: true,
 		Action: func(ctx context.Context, c *cli.Command) error {
-			l := &commandLine{verb: v.name, args: c.Args().Slice(), settings: settingsOf(c, v.tables)}
-			if err := a.applySettings(l, v.tables); err != nil {
+			l := &commandLine{verb: v, args: c.Args().Slice(), settings: settingsOf(c, m.tables)}
+			if err := a.applySettings(l, m.tables); err != nil {
 				return err
 			}
 			env := &param.Env{}
 			var faults []error
-			for _, t := range v.tables {
+			for _, t := range m.tables {
 				a.beside = append(a.beside, t.Reads(l.settings)...)
 				if err := t.Set(env, l.settings); err != nil {
 					faults = append(faults, worded(v.name, err))
@@ -63,7 +93,7 @@ func (a *app) verb(v *verb) *cli.Command {
 			if len(faults) > 0 {
 				return faults[0]
 			}
-			return worded(v.name, v.run(ctx, l))
+			return worded(v.name, m.run(ctx, l))
 		},
 	}
 }

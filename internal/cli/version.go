@@ -1,8 +1,6 @@
 package cli
 
-import (
-	"runtime/debug"
-)
+import "runtime/debug"
 
 // Version is the program's version.
 var Version = "0.1.0"

@@ -10,8 +10,6 @@ import (
 	"sync"
 	"time"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/chain"
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/column"
@@ -58,8 +56,18 @@ type whenTask struct {
 	moments    when.Moments
 }
 
-func (a *app) when() *cli.Command {
-	w := &whenTask{task: a.newTask("when")}
+// whenVerb is when.
+var whenVerb = verb{name: "when", stage: drawAndAdd,
+	brief:    "where recordings were; where pictures were taken",
+	usage:    "find where recordings were at given times, or where pictures were taken",
+	args:     "TIMES-or-lists-or-pictures… --along TRACKS",
+	help:     whenHelp,
+	examples: []string{"when 2026-03-14T06:20Z --along recordings", "when 06:20 07:00 --along walk.gpx -o marks.gpx"},
+	tried:    []string{"photos", "geotag", "pictures"},
+	make:     (*app).when}
+
+func (a *app) when(v *verb) made {
+	w := &whenTask{task: a.newTask(v.name)}
 	w.end, _ = a.kit.NewEnd("convert")
 	along := param.Files("along", &w.along, "PATH", "a file or folder with recordings, `PATH`; repeatable")
 	copies := param.Text(
@@ -71,17 +79,14 @@ func (a *app) when() *cli.Command {
 	)
 	copies.Path = param.Written
 	gap := w.recordings.Motion.GapParam()
-	return a.verb(&verb{name: "when", usage: "find where recordings were at given times, or where pictures were taken",
-		args: "TIMES-or-lists-or-pictures… --along TRACKS", help: whenHelp,
-		tables: append(w.readTables(), param.Table{along,
-			param.SignedSpan("offset", &w.offset, "SPAN", "add this `SPAN` to the times, such as 90s or -1h"),
-			param.Text("known", &w.known, "NAME=WHEN", "find the offset from one of the names: "+
-				"`NAME=WHEN`, its true time or the "+
-				"waypoint where it was"),
-			gap, copies, when.Columns.Param(&w.columns)}.In("Times"), w.end.Output.Params(),
-			w.writing("write waypoints, or draw a map, to this `FILE`; its extension chooses the format; - is standard output"),
-			w.answering()),
-		run: func(ctx context.Context, l *commandLine) error { return w.run(ctx, l.args) }})
+	return made{tables: append(w.readTables(), param.Table{along,
+		param.SignedSpan("offset", &w.offset, "SPAN", "add this `SPAN` to the times, such as 90s or -1h"),
+		param.Text("known", &w.known, "NAME=WHEN", "find the offset from one of the names: "+
+			"`NAME=WHEN`, its true time or the "+
+			"waypoint where it was"),
+		gap, copies, when.Columns.Param(&w.columns)}.In("Times"), w.end.Output.Params(),
+		w.writing("write waypoints, or draw a map, to this `FILE`; its extension chooses the format; - is standard output"),
+		w.answering()), run: func(ctx context.Context, l *commandLine) error { return w.run(ctx, l.args) }}
 }
 
 func (w *whenTask) run(ctx context.Context, args []string) error {

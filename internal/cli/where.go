@@ -9,8 +9,6 @@ import (
 	"strconv"
 	"strings"
 
-	"github.com/urfave/cli/v3"
-
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/param"
@@ -27,7 +25,23 @@ type whereTask struct {
 	json     bool
 }
 
-func (a *app) where() *cli.Command {
+// whereVerb is where.
+var whereVerb = verb{name: "where", stage: lookAtIt,
+	brief: "a position in other notations and systems",
+	usage: "print a position in every notation and in coordinate systems",
+	args:  "POSITION…",
+	help: "A position is written in any notation: 47.6012 S 11.3021 E, 47°36.075'S 011°18.126'E, 4736S01118E,\n" +
+		"32 south 672887 4725593, 32G PN 72887 25593. Several are separated by putting each in quotes. With --crs-in " +
+		"it is an\n" +
+		"easting and a northing.",
+	examples:  []string{"where 47.6012 S 11.3021 E", "where 47.6012 S 11.3021 E --crs 32732"},
+	tried:     []string{"position"},
+	own:       []string{"notation", "crs", "crs-in"},
+	positions: true,
+	completes: noWords,
+	make:      (*app).where}
+
+func (a *app) where(v *verb) made {
 	w := &whereTask{app: a}
 	notation := param.Text("notation", &w.notation, "NOTATION",
 		"only in this `NOTATION`: deg, min, sec, utm, mgrs or plan")
@@ -37,16 +51,9 @@ func (a *app) where() *cli.Command {
 	systems := param.Texts("crs", &w.systems, "SYSTEM",
 		"also in this coordinate `SYSTEM`: an EPSG number, utm, or a .prj file; repeatable")
 	in := param.Text("crs-in", &w.in.Word, "SYSTEM", "the position is given as easting and northing in this `SYSTEM`")
-	return a.verb(&verb{name: "where", usage: "print a position in every notation and in coordinate systems",
-		args: "POSITION…",
-		help: "A position is written in any notation: 47.6012 S 11.3021 E, 47°36.075'S 011°18.126'E, 4736S01118E,\n" +
-			"32 south 672887 4725593, 32G PN 72887 25593. Several are separated by putting each in quotes. With --crs-in " +
-			"it is an\n" +
-			"easting and a northing.",
-		tables: []param.Table{append(param.Table{systems, in, notation, param.Switch("json", &w.json, "print the result "+
-			"as JSON")},
-			w.in.ShiftParams("the coordinate systems")...)},
-		run: w.run})
+	return made{tables: []param.Table{append(param.Table{systems, in, notation, param.Switch("json", &w.json, "print the result "+
+		"as JSON")},
+		w.in.ShiftParams("the coordinate systems")...)}, run: w.run}
 }
 
 // spot is a position that is asked for.
