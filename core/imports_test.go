@@ -97,3 +97,26 @@ func TestCoreHasNoInterface(t *testing.T) {
 		t.Fatal(err)
 	}
 }
+
+// The rooms of the command line stay small.
+func TestRoomsOfTheCommandLine(t *testing.T) {
+	files, lines := map[string]int{}, map[string]int{}
+	err := filepath.WalkDir("../internal/cli", func(path string, e os.DirEntry, err error) error {
+		if err != nil || e.IsDir() || !strings.HasSuffix(path, ".go") {
+			return err
+		}
+		text, err := os.ReadFile(path)
+		room := filepath.Dir(path)
+		files[room]++
+		lines[room] += strings.Count(string(text), "\n")
+		return err
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for room, n := range files {
+		if n > 40 || lines[room] > 6000 {
+			t.Errorf("%s has %d files with %d lines", room, n, lines[room])
+		}
+	}
+}

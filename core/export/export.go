@@ -235,8 +235,14 @@ type Sink interface {
 // Write makes the files of an output of this name. The data stay as they are.
 func (t *Target) Write(ctx context.Context, d *nav.Dataset, name string, sink Sink) (*Made, error) {
 	out := &Made{Format: t.Format}
-	opt := &format.WriteOptions{Context: ctx, Version: t.Version, Table: &t.Table, TrackPoints: t.TrackPoints, Append: t.AppendTo,
-		Stamp: t.Stamp}
+	opt := &format.WriteOptions{
+		Context:     ctx,
+		Version:     t.Version,
+		Table:       &t.Table,
+		TrackPoints: t.TrackPoints,
+		Append:      t.AppendTo,
+		Stamp:       t.Stamp,
+	}
 	var fitting nav.Ledger
 	if t.profile != nil {
 		fitted, err := unit.Fit(ctx, d, t.profile)

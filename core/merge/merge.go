@@ -75,8 +75,8 @@ func (r *Report) Open() (n int) {
 }
 
 // Merge merges two versions; base is the one that both come from, nil where there is none. The versions stay as they
-// are. What describes the file is the first's; items that the second added stand behind those of the first. The error is
-// that of the context.
+// are. What describes the file is the first's; items that the second added stand behind those of the first. The error
+// is that of the context.
 func Merge(ctx context.Context, base, first, second *nav.Dataset, opt Options) (*nav.Dataset, *Report, error) {
 	m := &merging{opt: opt, report: &Report{Other: &nav.Dataset{}}, more: &nav.Dataset{}}
 	m.more.Meta.Attachments = second.Meta.Attachments

@@ -47,7 +47,8 @@ func TestFittingDetails(t *testing.T) {
 		vane.Data.Areas[0].Name != "Nesting, Cairn Hill west" {
 		t.Errorf("%v", vane.Data.Counts())
 	}
-	if d := seasontest.Season(); len(fitted(t, d, find(t, "vane")).Data.Areas[0].Holes) != 0 && len(d.Areas[0].Holes) != 1 {
+	if d := seasontest.Season(); len(fitted(t, d, find(t, "vane")).Data.Areas[0].Holes) != 0 &&
+		len(d.Areas[0].Holes) != 1 {
 		t.Error("the data were changed, not a copy")
 	}
 }

@@ -14,6 +14,8 @@ import (
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/internal/cli/console"
+	"gyrolith/internal/cli/frame"
+	"gyrolith/internal/cli/words"
 )
 
 // faultHelp explains the faults in the help of clean.
@@ -39,62 +41,62 @@ the points that the line needs, in space and, with times, along the line.`
 }
 
 // cleanVerb is clean.
-var cleanVerb = verb{name: "clean", stage: makeReady,
-	brief: "remove faults of receivers and planning programs",
-	usage: "remove faults of receivers and planning programs, and report them",
-	args:  "FILES… -o FILE",
-	help:  faultHelp(),
-	examples: []string{"clean walk.gpx -o tidy.gpx", "clean walk.gpx --also heights,stops -o tidier.gpx --rejects out.kml",
+var cleanVerb = frame.Verb{Name: "clean", Stage: frame.MakeReady,
+	Brief: "remove faults of receivers and planning programs",
+	Usage: "remove faults of receivers and planning programs, and report them",
+	Args:  "FILES… -o FILE",
+	Help:  faultHelp(),
+	Examples: []string{"clean walk.gpx -o tidy.gpx", "clean walk.gpx --also heights,stops -o tidier.gpx --rejects out.kml",
 		"clean walk.gpx --carrier walk --thin-within 5m -o thin.gpx", "clean recordings -o tidied/"},
-	tried: []string{"filter", "fix", "simplify", "smooth", "reduce"},
-	make:  (*app).clean}
+	Tried: []string{"filter", "fix", "simplify", "smooth", "reduce"},
+	Make:  makeClean}
 
-func (a *app) clean(v *verb) made {
+func makeClean(a *frame.App, v *frame.Verb) frame.Made {
 	rejects := ""
-	s, c := a.step(v, func(*stepVerb) param.Table {
+	s, c := a.Step(v, func(*frame.StepVerb) param.Table {
 		p := param.Text("rejects", &rejects, "FILE",
 			"write the removed points as waypoints to this `FILE`; its extension chooses the format")
 		p.Path = param.Written
 		return param.Table{p}.In("Writing").ForOneRun()
 	})
-	s.report = func(_ *chain.Work, r *nav.Report) (nav.Ledger, error) {
-		if s.json {
+	s.Report = func(_ *chain.Work, r *nav.Report) (nav.Ledger, error) {
+		if s.JSON {
 			return r.Ledger, nil
 		}
-		s.sayCleaned(r.Detail.(*clean.Result))
+		sayCleaned(s.Task, r.Detail.(*clean.Result))
 		return nil, nil
 	}
 	var removed *chain.End
-	quietly := *s.task
-	s.begun = func() error {
+	quietly := *s.Task
+	s.Begun = func() error {
 		if rejects == "" {
 			return nil
 		}
-		if filepath.Clean(rejects) == filepath.Clean(s.output) {
-			return usageError("clean: --rejects and -o are the same file")
+		if filepath.Clean(rejects) == filepath.Clean(s.Output) {
+			return frame.UsageError("clean: --rejects and -o are the same file")
 		}
-		quietly = *s.task
-		quietly.json, quietly.quiet, quietly.strict = false, true, false
-		s.stage.Step.(*clean.Step).List = true
-		removed, _ = a.kit.NewEnd("convert")
+		quietly = *s.Task
+		quietly.JSON, quietly.Quiet, quietly.Strict = false, true, false
+		s.Stage.Step.(*clean.Step).List = true
+		removed, _ = a.Kit.NewEnd("convert")
 		removed.Name = rejects
-		return quietly.settle("clean --rejects", removed, nil)
+		return quietly.Settle("clean --rejects", removed, nil)
 	}
 	// After the data, so that a refusal of these leaves no rejects behind.
-	s.after = func(ctx context.Context, _ *chain.Work, r *nav.Report, inputs []string) error {
+	s.After = func(ctx context.Context, _ *chain.Work, r *nav.Report, inputs []string) error {
 		if removed == nil {
 			return nil
 		}
 		result := r.Detail.(*clean.Result)
 		if len(result.Removed) == 0 {
-			s.note("nothing was removed, so " + rejects + " was not written")
+			s.Note("nothing was removed, so " + rejects + " was not written")
 			return nil
 		}
-		if err := quietly.write(ctx, removed, &chain.Work{Data: result.Rejects()}, nil, false); err != nil {
+		if err := quietly.Write(ctx, removed, &chain.Work{Data: result.Rejects()}, nil, false); err != nil {
 			return err
 		}
-		if !s.quiet && !s.json && !s.dryRun {
-			s.err.Printf("the %s are in %s\n", plural(len(result.Removed), "removed point", "removed points"),
+		if !s.Quiet && !s.JSON && !s.DryRun {
+			s.Err.Printf("the %s are in %s\n", words.Plural(len(result.Removed), "removed point", "removed points"),
 				console.Show(removed.Name))
 		}
 		return nil
@@ -103,35 +105,35 @@ func (a *app) clean(v *verb) made {
 }
 
 // sayCleaned prints a row a fault: how many, in which item, the farthest one off.
-func (j *task) sayCleaned(r *clean.Result) {
-	if j.quiet {
+func sayCleaned(j *frame.Task, r *clean.Result) {
+	if j.Quiet {
 		return
 	}
 	for _, o := range r.Over {
-		j.note(fmt.Sprintf("track %s keeps %s, more than --thin-to allows: both ends of each of its %s stay",
-			console.Show(o.Item), plural(o.Points, "point", "points"), plural(o.Segments, "segment", "segments")))
+		j.Note(fmt.Sprintf("track %s keeps %s, more than --thin-to allows: both ends of each of its %s stay",
+			console.Show(o.Item), words.Plural(o.Points, "point", "points"), words.Plural(o.Segments, "segment", "segments")))
 	}
 	for _, m := range r.Much {
-		j.note(fmt.Sprintf("%s took %s of the %s of track %s, more than a tenth: look at the result, or leave them with "+
-			"--not %s", m.Fault, measure.Count(m.Points), plural(m.Of, "point", "points"), console.Show(m.Item), m.Fault))
+		j.Note(fmt.Sprintf("%s took %s of the %s of track %s, more than a tenth: look at the result, or leave them with "+
+			"--not %s", m.Fault, measure.Count(m.Points), words.Plural(m.Of, "point", "points"), console.Show(m.Item), m.Fault))
 	}
 	if len(r.Rows) == 0 {
-		j.err.Printf("%s\n", j.err.Paint(console.Green, "nothing to clean"))
+		j.Err.Printf("%s\n", j.Err.Paint(console.Green, "nothing to clean"))
 		return
 	}
-	j.err.Printf("%s\n", j.err.Paint(console.Bold, "cleaned"))
+	j.Err.Printf("%s\n", j.Err.Paint(console.Bold, "cleaned"))
 	var rows [][]string
 	for _, f := range r.Sums() {
 		far := ""
 		if f.Off > 0 {
-			far = j.measure.Length(f.Off)
+			far = j.Measure.Length(f.Off)
 		}
 		if f.Rise > 0 {
-			far = strings.TrimPrefix(far+", "+j.measure.Height(f.Rise)+" in height", ", ")
+			far = strings.TrimPrefix(far+", "+j.Measure.Height(f.Rise)+" in height", ", ")
 		}
-		rows = append(rows, []string{j.err.Paint(console.Yellow, string(f.Fault)), measure.Count(f.Count),
+		rows = append(rows, []string{j.Err.Paint(console.Yellow, string(f.Fault)), measure.Count(f.Count),
 			console.OneLine(inspect.Where(f), 80), far, f.Fault.Done()})
 	}
-	j.err.Table("  ", []console.Column{{Title: "fault"}, {Title: "count", Right: true}, {Title: "in"},
+	j.Err.Table("  ", []console.Column{{Title: "fault"}, {Title: "count", Right: true}, {Title: "in"},
 		{Title: "farthest", Right: true}, {Title: "done"}}, rows)
 }

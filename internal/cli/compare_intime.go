@@ -10,11 +10,13 @@ import (
 	"gyrolith/core/measure"
 	"gyrolith/core/picture"
 	"gyrolith/internal/cli/console"
+	"gyrolith/internal/cli/frame"
+	"gyrolith/internal/cli/words"
 )
 
 // inTimeTask is the work of compare --in-time.
 type inTimeTask struct {
-	*task
+	*frame.Task
 	opt   compare.InTime
 	asked bool
 	plot  string
@@ -23,22 +25,22 @@ type inTimeTask struct {
 func (x *inTimeTask) run(ctx context.Context, paths []string) error {
 	if x.plot != "" {
 		if !slices.Contains(picture.ChartForms, picture.FormOf(x.plot)) {
-			return usageError("compare: --plot draws a .png, .svg or .pdf, and %s is not one of them", x.plot)
+			return frame.UsageError("compare: --plot draws a .png, .svg or .pdf, and %s is not one of them", x.plot)
 		}
-		if err := x.free(x.verb, x.plot, paths); err != nil {
+		if err := x.Free(x.Verb, x.plot, paths); err != nil {
 			return err
 		}
 	}
-	if err := x.reading.Open(ctx); err != nil {
+	if err := x.Reading.Open(ctx); err != nil {
 		return err
 	}
-	x.reading.Take = x.stage.Take
-	inputs, err := x.load(ctx, paths)
+	x.Reading.Take = x.Stage.Take
+	inputs, err := x.Load(ctx, paths)
 	if err != nil {
 		return err
 	}
 	for _, in := range inputs {
-		x.remarks(in)
+		x.Remarks(in)
 	}
 	apart, err := x.opt.Compare(ctx, inputs[0].Data, inputs[1].Data)
 	if err != nil {
@@ -47,8 +49,8 @@ func (x *inTimeTask) run(ctx context.Context, paths []string) error {
 	if apart == nil {
 		return fmt.Errorf("%s and %s do not overlap in time", paths[0], paths[1])
 	}
-	if x.json {
-		err = x.printJSON(x.asJSON(apart))
+	if x.JSON {
+		err = x.PrintJSON(x.asJSON(apart))
 	} else {
 		x.print(apart)
 	}
@@ -59,41 +61,41 @@ func (x *inTimeTask) run(ctx context.Context, paths []string) error {
 }
 
 func (x *inTimeTask) print(a *compare.Apart) {
-	at := func(t time.Time) string { return t.In(x.zone()).Format("2006-01-02 15:04:05") }
-	label := func(text string) string { return x.out.Paint(console.Faint, text) }
+	at := func(t time.Time) string { return t.In(x.Zone()).Format("2006-01-02 15:04:05") }
+	label := func(text string) string { return x.Out.Paint(console.Faint, text) }
 	where := func(p *compare.Approach) string {
-		return fmt.Sprintf("%s at %s: %s and %s", x.shift(p.Distance), at(p.At), x.notation.Format(p.A.Lat, p.A.Lon),
-			x.notation.Format(p.B.Lat, p.B.Lon))
+		return fmt.Sprintf("%s at %s: %s and %s", x.Shift(p.Distance), at(p.At), x.Notation.Format(p.A.Lat, p.A.Lon),
+			x.Notation.Format(p.B.Lat, p.B.Lon))
 	}
 	rows := [][]string{
 		{label("in common"), fmt.Sprintf("%s to %s, %s recorded by both", at(a.First), at(a.Last),
 			measure.Duration(a.Together))},
 		{label("nearest"), where(&a.Nearest)},
 		{label("farthest"), where(&a.Farthest)},
-		{label("on the average"), x.shift(a.Mean)},
+		{label("on the average"), x.Shift(a.Mean)},
 	}
 	if x.opt.Within > 0 {
 		text := "never"
 		if a.Times > 0 {
-			text = fmt.Sprintf("%s, %s", measure.Duration(a.Inside), plural(a.Times, "time", "times"))
+			text = fmt.Sprintf("%s, %s", measure.Duration(a.Inside), words.Plural(a.Times, "time", "times"))
 		}
-		rows = append(rows, []string{label("within " + x.measure.Length(x.opt.Within)), text})
+		rows = append(rows, []string{label("within " + x.Measure.Length(x.opt.Within)), text})
 	}
 	rows = append(
 		rows,
 		[]string{label("offset"), fmt.Sprintf("on average the second lies %s from the first, towards %03.0f°; "+
-			"spread %s, 95%% within %s", x.shift(a.Offset), a.Direction, x.shift(a.Spread), x.shift(a.Most))},
+			"spread %s, 95%% within %s", x.Shift(a.Offset), a.Direction, x.Shift(a.Spread), x.Shift(a.Most))},
 	)
-	x.out.Table("", []console.Column{{}, {}}, rows)
+	x.Out.Table("", []console.Column{{}, {}}, rows)
 }
 
 func (x *inTimeTask) asJSON(a *compare.Apart) any {
 	approach := func(p *compare.Approach) any {
-		return map[string]any{"time": p.At.In(x.zone()).Format(time.RFC3339Nano), "distance_m": p.Distance,
+		return map[string]any{"time": p.At.In(x.Zone()).Format(time.RFC3339Nano), "distance_m": p.Distance,
 			"first":  map[string]float64{"lat": p.A.Lat, "lon": p.A.Lon},
 			"second": map[string]float64{"lat": p.B.Lat, "lon": p.B.Lon}}
 	}
-	first, last := a.First.In(x.zone()), a.Last.In(x.zone())
+	first, last := a.First.In(x.Zone()), a.Last.In(x.Zone())
 	out := map[string]any{"first": first.Format(time.RFC3339Nano), "last": last.Format(time.RFC3339Nano),
 		"together_s": a.Together.Seconds(), "nearest": approach(&a.Nearest), "farthest": approach(&a.Farthest),
 		"mean_m": a.Mean, "offset_m": a.Offset, "offset_deg": a.Direction, "spread_m": a.Spread, "within_95_m": a.Most}
@@ -105,7 +107,7 @@ func (x *inTimeTask) asJSON(a *compare.Apart) any {
 
 // draw draws the distance over time.
 func (x *inTimeTask) draw(a *compare.Apart, paths []string) error {
-	name, unit := x.measure.LongMeasure()
+	name, unit := x.Measure.LongMeasure()
 	if a.Farthest.Distance < unit {
 		name, unit = "m", 1
 	}
@@ -113,7 +115,7 @@ func (x *inTimeTask) draw(a *compare.Apart, paths []string) error {
 		Theme: picture.Themes["light"], Width: 1280, Height: 600, Limit: x.opt.Within / unit}
 	for i := range a.Samples {
 		m := &a.Samples[i]
-		c.Times = append(c.Times, m.At.In(x.zone()))
+		c.Times = append(c.Times, m.At.In(x.Zone()))
 		c.Values = append(c.Values, m.Distance/unit)
 		c.Broken = append(c.Broken, !m.Joined)
 	}
@@ -121,5 +123,5 @@ func (x *inTimeTask) draw(a *compare.Apart, paths []string) error {
 	if err != nil {
 		return err
 	}
-	return x.writeContent(x.plot, content, "the distance over time")
+	return x.WriteContent(x.plot, content, "the distance over time")
 }

@@ -11,6 +11,7 @@ import (
 
 	"gyrolith/demo"
 	"gyrolith/internal/cli/console"
+	"gyrolith/internal/cli/frame"
 )
 
 // scene is one step of the demonstration: what it shows, and the command line that a user would type. Some are there to
@@ -119,26 +120,26 @@ var scenes = []scene{
 }
 
 // demoVerb is demo.
-var demoVerb = verb{name: "demo", stage: know,
-	brief: "the complete example, in a folder",
-	usage: "run the complete example, a survey of the Veldrin Isles, in a folder",
-	args:  "[DIR]",
-	help: "Puts the example files into DIR, which must be new or empty, and runs the steps of the example on them,\n" +
+var demoVerb = frame.Verb{Name: "demo", Stage: frame.Know,
+	Brief: "the complete example, in a folder",
+	Usage: "run the complete example, a survey of the Veldrin Isles, in a folder",
+	Args:  "[DIR]",
+	Help: "Puts the example files into DIR, which must be new or empty, and runs the steps of the example on them,\n" +
 		"printing each command line as you would type it. Without DIR it makes a temporary folder.",
-	bare:      true,
-	completes: folderNames,
-	make:      (*app).demo}
+	Bare:      true,
+	Completes: frame.FolderNames,
+	Make:      makeDemo}
 
-func (a *app) demo(v *verb) made {
-	return made{run: func(ctx context.Context, l *commandLine) error {
-		if len(l.args) > 1 {
-			return usageError("demo: name one folder, or none for a temporary one")
+func makeDemo(a *frame.App, v *frame.Verb) frame.Made {
+	return frame.Made{Run: func(ctx context.Context, l *frame.Line) error {
+		if len(l.Args) > 1 {
+			return frame.UsageError("demo: name one folder, or none for a temporary one")
 		}
-		dir, err := demoFolder(first(l.args))
+		dir, err := demoFolder(frame.First(l.Args))
 		if err != nil {
 			return err
 		}
-		return a.playDemo(ctx, dir)
+		return playDemo(ctx, a, dir)
 	}}
 }
 
@@ -159,7 +160,7 @@ func demoFolder(dir string) (string, error) {
 	return filepath.Abs(dir)
 }
 
-func (a *app) playDemo(ctx context.Context, dir string) error {
+func playDemo(ctx context.Context, a *frame.App, dir string) error {
 	files, err := fs.Sub(demo.Files, "files")
 	if err != nil {
 		return err
@@ -182,22 +183,22 @@ func (a *app) playDemo(ctx context.Context, dir string) error {
 	defer os.Chdir(back)
 	for _, s := range scenes {
 		if s.says != "" {
-			a.out.Printf("%s\n", a.out.Paint(console.Faint, "# "+s.says))
+			a.Out.Printf("%s\n", a.Out.Paint(console.Faint, "# "+s.says))
 		}
-		a.out.Printf("%s gyrolith %s\n", a.out.Paint(console.Green, "$"), s.line)
-		inner := newApp(strings.NewReader(""), a.out, a.out)
-		inner.out, inner.err = a.out, a.out
-		inner.keepIn, inner.alone = "kept", true // nothing of an example goes into the user's own folder, or comes of it
-		err := inner.command(nil).Run(ctx, append([]string{"gyrolith"}, strings.Fields(s.line)...))
+		a.Out.Printf("%s gyrolith %s\n", a.Out.Paint(console.Green, "$"), s.line)
+		inner := frame.NewApp(verbs, strings.NewReader(""), a.Out, a.Out)
+		inner.Out, inner.Err = a.Out, a.Out
+		inner.KeepIn, inner.Alone = "kept", true // nothing of an example goes into the user's own folder, or comes of it
+		err := runLine(ctx, inner, strings.Fields(s.line))
 		if err != nil {
-			inner.complain(err)
+			inner.Complain(err)
 		}
 		if (err != nil) != s.refused {
 			return fmt.Errorf("the demo failed at 'gyrolith %s' in %s", s.line, dir)
 		}
-		a.out.Printf("\n")
+		a.Out.Printf("\n")
 	}
-	a.out.Printf("All files are in %s\nthe map of the day is %s, and the page to open in a browser is %s\n",
+	a.Out.Printf("All files are in %s\nthe map of the day is %s, and the page to open in a browser is %s\n",
 		console.Show(dir), console.Show(filepath.Join(dir, "day.png")), console.Show(filepath.Join(dir, "day.html")))
 	return nil
 }

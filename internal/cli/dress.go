@@ -7,6 +7,8 @@ import (
 	"gyrolith/core/dress"
 	"gyrolith/core/nav"
 	"gyrolith/internal/cli/console"
+	"gyrolith/internal/cli/frame"
+	"gyrolith/internal/cli/words"
 )
 
 const dressHelp = `A rule says which items it matches and what they are given. In a file of rules:
@@ -37,48 +39,48 @@ Templates have {name}, {group}, {description}, {comment}, {symbol}, {kind}, {hei
 --regroup makes one rule on the command line, which comes before those of the file.`
 
 // dressVerb is dress.
-var dressVerb = verb{name: "dress", stage: makeReady,
-	brief: "set names, symbols, colours and groups by rules",
-	usage: "set symbols, colours, names and groups by rules",
-	args:  "FILES… --rules RULES.toml -o FILE",
-	help:  dressHelp,
-	examples: []string{"dress planning.kmz --match 'waypoints:*rock*' --symbol hazard -o marked.gpx",
+var dressVerb = frame.Verb{Name: "dress", Stage: frame.MakeReady,
+	Brief: "set names, symbols, colours and groups by rules",
+	Usage: "set symbols, colours, names and groups by rules",
+	Args:  "FILES… --rules RULES.toml -o FILE",
+	Help:  dressHelp,
+	Examples: []string{"dress planning.kmz --match 'waypoints:*rock*' --symbol hazard -o marked.gpx",
 		"dress planning.kmz --match waypoints:Landings --rename 'L{number:2} {name}' -o numbered.gpx",
 		"dress planning.kmz --rules rules.toml -o by-rule.kmz"},
-	tried: []string{"rename", "style", "colour", "color"},
-	make:  (*app).dress}
+	Tried: []string{"rename", "style", "colour", "color"},
+	Make:  makeDress}
 
-func (a *app) dress(v *verb) made {
-	s, c := a.step(v, nil)
-	s.report = func(_ *chain.Work, r *nav.Report) (nav.Ledger, error) {
-		s.sayDressed(r.Detail.(*dress.Result))
+func makeDress(a *frame.App, v *frame.Verb) frame.Made {
+	s, c := a.Step(v, nil)
+	s.Report = func(_ *chain.Work, r *nav.Report) (nav.Ledger, error) {
+		sayDressed(s.Task, r.Detail.(*dress.Result))
 		return r.Ledger, nil
 	}
 	return c
 }
 
 // sayDressed says of each rule how many items it dressed, and of those that dressed none why.
-func (j *task) sayDressed(r *dress.Result) {
-	if j.quiet || j.json {
+func sayDressed(j *frame.Task, r *dress.Result) {
+	if j.Quiet || j.JSON {
 		return
 	}
 	var rows [][]string
 	for _, x := range r.Outcomes {
 		count, note := fmt.Sprint(x.Dressed), ""
 		if x.Dressed == 0 {
-			count = j.err.Paint(console.Yellow, "none")
+			count = j.Err.Paint(console.Yellow, "none")
 			switch {
 			case x.Nearest != "":
 				note = "nothing matches; the nearest is " + console.OneLine(x.Nearest, 60)
 			case x.Taken > 0:
-				note = fmt.Sprintf("%s matching, but dressed by earlier rules", plural(x.Taken, "item", "items"))
+				note = fmt.Sprintf("%s matching, but dressed by earlier rules", words.Plural(x.Taken, "item", "items"))
 			case x.Named > 0:
-				note = fmt.Sprintf("%s matching by name, but not by its other conditions", plural(x.Named, "item", "items"))
+				note = fmt.Sprintf("%s matching by name, but not by its other conditions", words.Plural(x.Named, "item", "items"))
 			default:
 				note = "nothing matches"
 			}
 		}
 		rows = append(rows, []string{console.OneLine(x.Rule, 30), count, note})
 	}
-	j.err.Table("", []console.Column{{Title: "rule"}, {Title: "dressed", Right: true}, {Title: ""}}, rows)
+	j.Err.Table("", []console.Column{{Title: "rule"}, {Title: "dressed", Right: true}, {Title: ""}}, rows)
 }

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"gyrolith/core/symbol"
+	"gyrolith/internal/cli/frame"
 )
 
 // meant are options by the words that people bring along from elsewhere, the likeliest first.
@@ -38,9 +39,9 @@ var meant = map[string][]string{
 
 // guess finds the option of a verb that somebody means: by meaning, else by a slip or two of the finger, else not at
 // all.
-func guess(v *made, word string) string {
+func guess(v *frame.Made, word string) string {
 	has := map[string]bool{}
-	for _, t := range v.tables {
+	for _, t := range v.Tables {
 		for _, p := range t {
 			has[p.Name] = true
 		}

@@ -20,6 +20,8 @@ import (
 	"gyrolith/core/param"
 	"gyrolith/core/passage"
 	"gyrolith/internal/cli/console"
+	"gyrolith/internal/cli/frame"
+	"gyrolith/internal/cli/words"
 )
 
 const legsHelp = `Prints a table of the legs of each route: from, to, distance, total, true and magnetic
@@ -51,94 +53,94 @@ anything else that is not in the files are not considered.`
 
 // legsTask is the work of legs: a table, and perhaps a file of routes that keep clear.
 type legsTask struct {
-	*task
+	*frame.Task
 	step   passage.Step
 	detour *chain.End
 }
 
 // legsVerb is legs.
-var legsVerb = verb{name: "legs", stage: planWithIt,
-	brief: "leg table of a route, clearances, detours",
-	usage: "print the leg table of routes; check clearance from hazards and closures; find detours",
-	args:  "FILES…",
-	help:  legsHelp,
-	examples: []string{"legs run.gpx --speed 8kn --measure nautical",
+var legsVerb = frame.Verb{Name: "legs", Stage: frame.PlanWithIt,
+	Brief: "leg table of a route, clearances, detours",
+	Usage: "print the leg table of routes; check clearance from hazards and closures; find detours",
+	Args:  "FILES…",
+	Help:  legsHelp,
+	Examples: []string{"legs run.gpx --speed 8kn --measure nautical",
 		"legs briefing.txt --hazards planning.kmz --hazards-take waypoints --clear 150m --detour around.gpx",
 		"legs counting.gpx --speed 95kn --winds winds.csv --depart 2026-03-14T09:00Z --burn 32l/h -o log.xlsx"},
-	tried: []string{"route", "plan", "distance"},
-	own:   []string{"measure", "notation"},
-	make:  (*app).legs}
+	Tried: []string{"route", "plan", "distance"},
+	Own:   []string{"measure", "notation"},
+	Make:  makeLegs}
 
-func (a *app) legs(v *verb) made {
-	l := &legsTask{task: a.newTask(v.name)}
-	l.step.On = a.now()
-	l.detour, _ = a.kit.NewEnd("convert")
+func makeLegs(a *frame.App, v *frame.Verb) frame.Made {
+	l := &legsTask{Task: a.NewTask(v.Name)}
+	l.step.On = a.Now()
+	l.detour, _ = a.Kit.NewEnd("convert")
 	target := l.detour.Output.Params()
 	as := *target.Find("write-as")
 	as.Help = "the `FORMAT` of the detour"
 	path := param.Text("detour", &l.detour.Name, "FILE", "write routes that keep clear of hazards to this `FILE`")
 	path.Path = param.Written
-	return made{tables: append(l.readTables(), l.step.Params(),
-		param.Table{passage.Columns.Param(&l.columns), path, as}.In("Writing").ForOneRun(),
-		l.writing("write the table to this `FILE`, .csv, .xlsx or .json; - is standard output"), l.answering(),
-		l.recipeTable()), run: l.run}
+	return frame.Made{Tables: append(l.ReadTables(), l.step.Params(),
+		param.Table{passage.Columns.Param(&l.Columns), path, as}.In("Writing").ForOneRun(),
+		l.Writing("write the table to this `FILE`, .csv, .xlsx or .json; - is standard output"), l.Answering(),
+		l.RecipeTable()), Run: l.run}
 }
 
-func (l *legsTask) run(ctx context.Context, line *commandLine) error {
-	l.notated = line.given("notation")
+func (l *legsTask) run(ctx context.Context, line *frame.Line) error {
+	l.Notated = line.Given("notation")
 	if err := l.step.Check(); err != nil {
-		return checked(l.verb, err)
+		return frame.Checked(l.Verb, err)
 	}
-	if l.asRecipe {
+	if l.AsRecipe {
 		if l.detour.Name != "" {
-			return usageError("legs: --as-recipe: recipes can't make detours")
+			return frame.UsageError("legs: --as-recipe: recipes can't make detours")
 		}
-		end, _ := l.kit.NewEnd("legs")
-		return l.printOutput(line, end.Output.Params(), ".csv")
+		end, _ := l.Kit.NewEnd("legs")
+		return l.PrintOutput(line, end.Output.Params(), ".csv")
 	}
 	if l.detour.Name == "" {
 		l.detour = nil
 	} else if l.step.Clear == 0 && len(l.step.KeepOut) == 0 {
-		return usageError("legs: --detour needs a clearance (--clear) or areas to keep out of (--keep-out " +
+		return frame.UsageError("legs: --detour needs a clearance (--clear) or areas to keep out of (--keep-out " +
 			"KIND:GLOB)")
 	}
-	sources := append(line.args[:len(line.args):len(line.args)], l.step.HazardsPath)
+	sources := append(line.Args[:len(line.Args):len(line.Args)], l.step.HazardsPath)
 	if err := l.outputs(sources); err != nil {
 		return err
 	}
-	w, path, err := l.gather(ctx, line.args)
+	w, path, err := l.Gather(ctx, line.Args)
 	if err != nil {
 		return err
 	}
-	if err := l.step.Open(l.zone()); err != nil {
-		return checked(l.verb, err)
+	if err := l.step.Open(l.Zone()); err != nil {
+		return frame.Checked(l.Verb, err)
 	}
 	defer l.step.Close()
 	data := w.Data
 	if len(data.Routes) == 0 {
-		return &format.Error{Path: path, Msg: fmt.Sprintf("has no route (it has %s)", contents(data)),
+		return &format.Error{Path: path, Msg: fmt.Sprintf("has no route (it has %s)", words.Contents(data)),
 			Advice: advice.Advice{Code: advice.MakeRoutes}}
 	}
-	hazards, in, err := l.step.LoadHazards(ctx, l.reading)
+	hazards, in, err := l.step.LoadHazards(ctx, l.Reading)
 	if err != nil {
 		return err
 	}
 	if in != nil {
-		l.remarks(in)
+		l.Remarks(in)
 	}
 	plans, err := l.step.PlanAll(ctx, data, hazards)
 	if errors.Is(err, passage.ErrNoClosure) {
-		i := slices.IndexFunc(line.settings, func(s param.Setting) bool { return s.Name == "keep-out" })
+		i := slices.IndexFunc(line.Settings, func(s param.Setting) bool { return s.Name == "keep-out" })
 		return fmt.Errorf("--keep-out %s %w; 'gyrolith look' shows their names",
-			strings.Join(line.settings[i].Values, ", "), err)
+			strings.Join(line.Settings[i].Values, ", "), err)
 	}
 	if err != nil {
 		return err
 	}
 	for _, f := range plans.Faults {
-		l.note(f + ", and encloses nothing")
+		l.Note(f + ", and encloses nothing")
 	}
-	return l.answer(ctx, path, plans.Considered(l.measure), plans.Tables, data)
+	return l.answer(ctx, path, plans.Considered(l.Measure), plans.Tables, data)
 }
 
 // answer prints and writes the tables. The table is written only once the detour is found.
@@ -147,18 +149,18 @@ func (l *legsTask) answer(ctx context.Context, path, considered string, tables [
 	findings, first := 0, ""
 	for _, t := range tables {
 		if findings += len(t.Findings); len(t.Findings) > 0 && first == "" {
-			first = l.findingWords(&t.Findings[0], t)
+			first = findingWords(l.Task, &t.Findings[0], t)
 		}
 	}
-	if refused := l.strict && findings > 0; refused {
-		l.dryRun = true
+	if refused := l.Strict && findings > 0; refused {
+		l.DryRun = true
 		if err := l.say(considered, tables); err != nil {
 			return err
 		}
-		return strictError("%s: %s, refused by --strict; nothing was written; the first: %s", path,
-			plural(findings, "finding", "findings"), first)
+		return frame.StrictError("%s: %s, refused by --strict; nothing was written; the first: %s", path,
+			words.Plural(findings, "finding", "findings"), first)
 	}
-	sink := l.sink(false)
+	sink := l.Sink(false)
 	defer sink.Discard()
 	if err := l.beginTable(sink, considered, tables); err != nil {
 		return err
@@ -179,88 +181,86 @@ func (l *legsTask) answer(ctx context.Context, path, considered string, tables [
 		return err
 	}
 	if made != nil {
-		quietly := *l.task
-		quietly.quiet, quietly.json = l.quiet || l.json, false // the answer as JSON is the table's
-		quietly.saySystem(made.System, true)
+		quietly := *l.Task
+		quietly.Quiet, quietly.JSON = l.Quiet || l.JSON, false // the answer as JSON is the table's
+		quietly.SaySystem(made.System, true)
 		old := "" // said with the table, if there is one
-		if l.output == "" {
+		if l.Output == "" {
 			old = strings.Join(kept, ", ")
 		}
-		if err := quietly.wrote(made, l.detour.Name, ledger, old); err != nil {
+		if err := quietly.Wrote(made, l.detour.Name, ledger, old); err != nil {
 			return err
 		}
-		if !quietly.quiet {
-			l.err.Printf("no leg of the detour has a finding; check what is not in the files, above all land\n")
+		if !quietly.Quiet {
+			l.Err.Printf("no leg of the detour has a finding; check what is not in the files, above all land\n")
 		}
 	}
-	if l.output != "" && l.output != "-" {
-		l.sayWrote(l.output, "the table of "+plural(len(tables), "route", "routes"), kept)
+	if l.Output != "" && l.Output != "-" {
+		l.SayWrote(l.Output, "the table of "+words.Plural(len(tables), "route", "routes"), kept)
 	}
 	return nil
 }
 
-// layout is how the table is written.
-func (j *task) layout() passage.Layout {
-	return passage.Layout{Measure: j.measure, Notation: j.notation, Zone: j.zone()}
-}
-
 // outputs settles where the table and the detour go, before anything is read.
 func (l *legsTask) outputs(sources []string) error {
-	if l.output != "" && l.output != "-" {
-		if ext := strings.ToLower(filepath.Ext(l.output)); !slices.Contains(column.Forms, ext) {
-			return usageError("legs: -o writes the table as .csv, .json or .xlsx, and %s is not one of them; --detour FILE "+
-				"writes a route", l.output)
+	if l.Output != "" && l.Output != "-" {
+		if ext := strings.ToLower(filepath.Ext(l.Output)); !slices.Contains(column.Forms, ext) {
+			return frame.UsageError(
+				"legs: -o writes the table as .csv, .json or .xlsx, and %s is not one of them; --detour FILE "+
+					"writes a route",
+				l.Output,
+			)
 		}
-		if err := l.free("legs", l.output, sources); err != nil {
+		if err := l.Free("legs", l.Output, sources); err != nil {
 			return err
 		}
 	}
 	if l.detour == nil {
 		return nil
 	}
-	quietly := *l.task
-	quietly.json = false
-	return quietly.settle("legs --detour", l.detour, sources)
+	quietly := *l.Task
+	quietly.JSON = false
+	return quietly.Settle("legs --detour", l.detour, sources)
 }
 
 // say prints the tables.
 func (l *legsTask) say(considered string, tables []*passage.Table) error {
 	switch {
-	case l.json:
-		return l.printJSON(passage.JSON(considered, tables, l.zone()))
-	case l.output == "-":
+	case l.JSON:
+		return l.PrintJSON(passage.JSON(considered, tables, l.Zone()))
+	case l.Output == "-":
 		content, err := l.office(considered, tables)
 		if err == nil {
-			_, err = l.out.Write(content)
+			_, err = l.Out.Write(content)
 		}
 		return err
 	}
-	l.out.Say("%s\n", l.out.Paint(console.Faint, console.Show(considered)))
+	l.Out.Say("%s\n", l.Out.Paint(console.Faint, console.Show(considered)))
 	for i, t := range tables {
 		if i > 0 {
-			l.out.Printf("\n")
+			l.Out.Printf("\n")
 		}
-		l.printLegs(t)
+		printLegs(l.Task, t)
 	}
 	return nil
 }
 
 // office gives the tables in the form of the output; that of standard output is CSV.
 func (l *legsTask) office(considered string, tables []*passage.Table) ([]byte, error) {
-	layout := l.layout()
-	return kit.LogbookFile(strings.ToLower(filepath.Ext(l.output)), considered, tables, l.columns, &layout)
+	layout := l.Layout()
+	return kit.LogbookFile(strings.ToLower(filepath.Ext(l.Output)), considered, tables, l.Columns, &layout)
 }
 
 // beginTable writes the tables to a sink, where a file of them is asked for.
 func (l *legsTask) beginTable(sink *job.Files, considered string, tables []*passage.Table) error {
-	if l.output == "" || l.output == "-" {
+	if l.Output == "" || l.Output == "-" {
 		return nil
 	}
 	content, err := l.office(considered, tables)
 	if err != nil {
 		return err
 	}
-	to, err := sink.Create(l.output)
+	to, err := sink.Create(l.Output)
 	if err == nil {
 		_, err = to.Write(content)
 	}
@@ -268,7 +268,11 @@ func (l *legsTask) beginTable(sink *job.Files, considered string, tables []*pass
 }
 
 // beginDetour leads every route around what it comes too near to, and writes that to a sink.
-func (l *legsTask) beginDetour(ctx context.Context, sink *job.Files, data *nav.Dataset) (*export.Made, nav.Ledger, error) {
+func (l *legsTask) beginDetour(
+	ctx context.Context,
+	sink *job.Files,
+	data *nav.Dataset,
+) (*export.Made, nav.Ledger, error) {
 	out := &nav.Dataset{Meta: data.Meta}
 	ledger := nav.Ledger{}
 	for i := range data.Routes {
@@ -280,23 +284,23 @@ func (l *legsTask) beginDetour(ctx context.Context, sink *job.Files, data *nav.D
 		out.Routes = append(out.Routes, way.Route)
 		change := nav.Entry{Kind: nav.Routes, KindWord: "route", Name: r.Name, What: "way", Count: way.Added, Asked: true}
 		if way.Added > 0 {
-			change.Old, change.New = l.measure.Length(way.Before), l.measure.Length(way.After)
-			change.Why = plural(way.Added, "point added", "points added") + ", to keep clear"
+			change.Old, change.New = l.Measure.Length(way.Before), l.Measure.Length(way.After)
+			change.Why = words.Plural(way.Added, "point added", "points added") + ", to keep clear"
 			ledger = append(ledger, change)
-		} else if len(way.Moved) == 0 && !l.quiet && !l.json {
-			l.err.Printf("route %s already keeps clear\n", console.OneLine(r.Name, 40))
+		} else if len(way.Moved) == 0 && !l.Quiet && !l.JSON {
+			l.Err.Printf("route %s already keeps clear\n", console.OneLine(r.Name, 40))
 		}
 		for _, m := range way.Moved {
 			ledger = append(ledger, nav.Entry{Kind: nav.Routes, KindWord: "route", Name: m.Name, What: "position",
-				Old: "too near to " + m.Hazard, New: "moved by " + l.measure.Length(m.Distance), Count: 1, Asked: true})
+				Old: "too near to " + m.Hazard, New: "moved by " + l.Measure.Length(m.Distance), Count: 1, Asked: true})
 		}
 	}
 	made, err := l.detour.Write(ctx, &chain.Work{Data: out}, l.detour.Name, sink)
 	if err != nil {
-		return nil, nil, worded(l.verb, err)
+		return nil, nil, frame.Worded(l.Verb, err)
 	}
 	ledger = append(ledger, made.Ledger...)
-	if l.strict {
+	if l.Strict {
 		err = job.RefuseLosses(l.detour.Name, ledger)
 	}
 	return made, ledger, err

@@ -7,34 +7,36 @@ import (
 
 	"gyrolith/core/passage"
 	"gyrolith/internal/cli/console"
+	"gyrolith/internal/cli/frame"
+	"gyrolith/internal/cli/words"
 )
 
 // printLegs prints the table of a route and what speaks against it.
-func (j *task) printLegs(t *passage.Table) {
+func printLegs(j *frame.Task, t *passage.Table) {
 	name := t.Route.Name
 	if name == "" {
 		name = "(route without a name)"
 	}
-	j.out.Printf("%s\n", j.out.Paint(console.Bold, console.OneLine(name, 60)))
-	columns := passage.Columns.Chosen(j.columns, false)
-	layout := j.layout()
+	j.Out.Printf("%s\n", j.Out.Paint(console.Bold, console.OneLine(name, 60)))
+	columns := passage.Columns.Chosen(j.Columns, false)
+	layout := j.Layout()
 	var shown []console.Column
 	var picked []*passage.Column
 	for _, c := range columns {
-		if len(j.columns) == 0 && j.notated && c.Name == "distance" { // positions were asked for by their notation
+		if len(j.Columns) == 0 && j.Notated && c.Name == "distance" { // positions were asked for by their notation
 			at, _ := passage.Columns.Parse("to-position")
 			picked, shown = append(picked, at...), append(shown, console.Column{Title: at[0].Title})
 		}
 		title := c.Title
-		if len(j.columns) > 0 { // what stands beside it explains nothing
+		if len(j.Columns) > 0 { // what stands beside it explains nothing
 			title = strings.ReplaceAll(c.Name, "-", " ")
 		}
 		picked, shown = append(picked, c), append(shown, console.Column{Title: title, Right: c.Right})
 	}
 	if len(t.Legs) == 0 {
-		j.out.Printf("a single point: no legs\n")
+		j.Out.Printf("a single point: no legs\n")
 	}
-	steady := len(j.columns) == 0 && t.Steady() // the heading is then the course
+	steady := len(j.Columns) == 0 && t.Steady() // the heading is then the course
 	var rows [][]string
 	for _, r := range t.Rows() {
 		row := make([]string, len(picked))
@@ -45,21 +47,21 @@ func (j *task) printLegs(t *passage.Table) {
 		}
 		rows = append(rows, row)
 	}
-	j.out.Table("", shown, rows)
-	j.printNearest(t)
+	j.Out.Table("", shown, rows)
+	printNearest(j, t)
 	for _, f := range t.Findings {
-		j.out.Say("%s %s\n", j.out.Paint(console.Red, "finding:"), j.findingWords(&f, t))
+		j.Out.Say("%s %s\n", j.Out.Paint(console.Red, "finding:"), findingWords(j, &f, t))
 	}
 	for _, f := range t.Told {
-		j.out.Say("%s %s\n", j.out.Paint(console.Faint, "note:"), j.findingWords(&f, t))
+		j.Out.Say("%s %s\n", j.Out.Paint(console.Faint, "note:"), findingWords(j, &f, t))
 	}
 	if s := declinationWords(t); s != "" {
-		j.out.Say("%s\n", j.out.Paint(console.Faint, s))
+		j.Out.Say("%s\n", j.Out.Paint(console.Faint, s))
 	}
 }
 
 // printNearest prints how each leg passes the hazard that is nearest to it.
-func (j *task) printNearest(t *passage.Table) {
+func printNearest(j *frame.Task, t *passage.Table) {
 	var rows [][]string
 	type found struct {
 		leg  int
@@ -74,7 +76,7 @@ func (j *task) printNearest(t *passage.Table) {
 		if n == nil {
 			continue
 		}
-		name, off, side := n.Name, j.measure.Length(n.Distance), n.Side
+		name, off, side := n.Name, j.Measure.Length(n.Distance), n.Side
 		if name == "" {
 			name = n.Kind
 		}
@@ -82,18 +84,18 @@ func (j *task) printNearest(t *passage.Table) {
 			off = "crossed"
 		}
 		if near[found{i + 1, n.Name}] {
-			off = j.out.Paint(console.Red, off)
+			off = j.Out.Paint(console.Red, off)
 		}
-		rows = append(rows, []string{strconv.Itoa(i + 1), console.OneLine(name, 40), off, side, j.measure.Length(n.Along),
-			j.notation.Format(n.Lat, n.Lon)})
+		rows = append(rows, []string{strconv.Itoa(i + 1), console.OneLine(name, 40), off, side, j.Measure.Length(n.Along),
+			j.Notation.Format(n.Lat, n.Lon)})
 	}
-	j.out.Table("", []console.Column{{Title: "leg", Right: true}, {Title: "nearest hazard"}, {Title: "off", Right: true},
+	j.Out.Table("", []console.Column{{Title: "leg", Right: true}, {Title: "nearest hazard"}, {Title: "off", Right: true},
 		{Title: "to the"}, {Title: "after", Right: true}, {Title: "passed at"}}, rows)
 }
 
-func (j *task) findingWords(f *passage.Finding, t *passage.Table) string {
-	layout := j.layout()
-	return advised(console.Show(f.Words(t, &layout)), f.Advice)
+func findingWords(j *frame.Task, f *passage.Finding, t *passage.Table) string {
+	layout := j.Layout()
+	return words.Advised(console.Show(f.Words(t, &layout)), f.Advice)
 }
 
 func declinationWords(t *passage.Table) string {

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"gyrolith/core/safefile"
+	"gyrolith/internal/cli/frame"
 )
 
 // patience is how long a stopped program may take to clean up, for instance while it waits for its input.
@@ -19,7 +20,7 @@ const carried = 20 * time.Second
 // Main runs the program on the process's own arguments and streams. Told to stop, it ends what it does and leaves
 // nothing half written behind; told twice, it ends at once.
 func Main(ctx context.Context) int {
-	tuneMemory(os.Args[1:])
+	frame.TuneMemory(os.Args[1:])
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
 	stop := make(chan os.Signal, 2)
@@ -46,5 +47,5 @@ func Main(ctx context.Context) int {
 		break
 	}
 	safefile.Abandon()
-	return statusStopped
+	return frame.StatusStopped
 }

@@ -17,7 +17,10 @@ import (
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/core/unit/card"
+	"gyrolith/internal/cli/cards"
 	"gyrolith/internal/cli/console"
+	"gyrolith/internal/cli/frame"
+	"gyrolith/internal/cli/words"
 )
 
 const mergeHelp = `Merges several versions of a list or plan. With --base, the version that they all started
@@ -31,8 +34,8 @@ is kept and the other is written to --conflicts, unless --prefer decides.`
 
 // mergeTask is the work of merge.
 type mergeTask struct {
-	*task
-	unit      unitChoice
+	*frame.Task
+	unit      cards.Unit
 	base      string
 	conflicts string
 	keep      string
@@ -41,32 +44,39 @@ type mergeTask struct {
 }
 
 // mergeVerb is merge.
-var mergeVerb = verb{name: "merge", stage: makeReady,
-	brief:    "merge versions of a list, or a card",
-	usage:    "merge versions of a list, or a card that came back",
-	args:     "OFFICE NEWER… -o FILE",
-	help:     mergeHelp,
-	examples: []string{"merge dressed.kmz returned.kmz -o both.kmz", "merge dressed.kmz --card keel-card -o home.kmz"},
-	tried:    []string{"combine", "concat", "cat"},
-	make:     (*app).merge}
+var mergeVerb = frame.Verb{Name: "merge", Stage: frame.MakeReady,
+	Brief:    "merge versions of a list, or a card",
+	Usage:    "merge versions of a list, or a card that came back",
+	Args:     "OFFICE NEWER… -o FILE",
+	Help:     mergeHelp,
+	Examples: []string{"merge dressed.kmz returned.kmz -o both.kmz", "merge dressed.kmz --card keel-card -o home.kmz"},
+	Tried:    []string{"combine", "concat", "cat"},
+	Make:     makeMerge}
 
-func (a *app) merge(v *verb) made {
-	m := &mergeTask{task: a.newTask(v.name)}
-	m.end, _ = a.kit.NewEnd("convert")
+func makeMerge(a *frame.App, v *frame.Verb) frame.Made {
+	m := &mergeTask{Task: a.NewTask(v.Name)}
+	m.end, _ = a.Kit.NewEnd("convert")
 	conflicts := param.Text("conflicts", &m.conflicts, "FILE",
 		"write the versions that were not kept to this `FILE`; its extension chooses the format")
 	conflicts.Path = param.Written
-	return made{tables: append([]param.Table{m.reading.Params()}, append(m.unit.tables(), param.Table{
-		param.File("base", &m.base, "FILE", "the `FILE` that all versions started from"),
-		param.Word("prefer", &m.opt.Prefer, []merge.Prefer{merge.First, merge.Second, merge.Newer}, "SIDE",
-			"resolve conflicts by `SIDE`: first, second, or newer (the item with the later time)"),
-		param.Text("newer-by", &m.opt.NewerBy, "FIELD",
-			"the `FIELD` with the time of an item, for newer (default: its own time)"),
-		length("within", &m.opt.Within, "DISTANCE",
-			"positions within this `DISTANCE` count as the same", "10cm"),
-		conflicts, keepParam(&m.keep), m.waiting(),
-	}.In("Merging").ForOneRun(), kit.Target(m.end.Output).Params().Without(ofTheCard...),
-		m.writing("the `FILE` to write; its extension chooses the format; - is standard output"), m.answering())...), run: m.run}
+	return frame.Made{Tables: append([]param.Table{m.Reading.Params()}, append(
+		m.unit.Tables(),
+		param.Table{
+			param.File("base", &m.base, "FILE", "the `FILE` that all versions started from"),
+			param.Word("prefer", &m.opt.Prefer, []merge.Prefer{merge.First, merge.Second, merge.Newer}, "SIDE",
+				"resolve conflicts by `SIDE`: first, second, or newer (the item with the later time)"),
+			param.Text("newer-by", &m.opt.NewerBy, "FIELD",
+				"the `FIELD` with the time of an item, for newer (default: its own time)"),
+			length("within", &m.opt.Within, "DISTANCE",
+				"positions within this `DISTANCE` count as the same", "10cm"),
+			conflicts, cards.KeepParam(&m.keep), m.Waiting(),
+		}.In("Merging").ForOneRun(),
+		kit.Target(m.end.Output).Params().Without(cards.OfTheCard...),
+		m.Writing(
+			"the `FILE` to write; its extension chooses the format; - is standard output",
+		),
+		m.Answering(),
+	)...), Run: m.run}
 }
 
 // length is a parameter with a default that help tells.
@@ -79,40 +89,40 @@ func length(name string, to *float64, value, help, usual string) param.Param {
 // roundings are the differences of positions that formats make, in metres.
 const roundings = 0.1
 
-func (m *mergeTask) run(ctx context.Context, l *commandLine) error {
+func (m *mergeTask) run(ctx context.Context, l *frame.Line) error {
 	if m.opt.Within == 0 {
 		m.opt.Within = roundings
 	}
 	if err := m.check(l); err != nil {
 		return err
 	}
-	m.end.Name = m.output
-	inputs := l.args
+	m.end.Name = m.Output
+	inputs := l.Args
 	if m.base != "" {
 		inputs = append(slices.Clone(inputs), m.base)
 	}
-	if err := m.settle("merge", m.end, inputs); err != nil {
+	if err := m.Settle("merge", m.end, inputs); err != nil {
 		return err
 	}
 	if err := kit.Target(m.end.Output).Open(); err != nil {
 		return err
 	}
-	quietly := *m.task
-	quietly.json, quietly.quiet, quietly.strict = false, true, false
+	quietly := *m.Task
+	quietly.JSON, quietly.Quiet, quietly.Strict = false, true, false
 	if m.conflicts != "" {
-		m.lost, _ = m.kit.NewEnd("convert")
+		m.lost, _ = m.Kit.NewEnd("convert")
 		m.lost.Name = m.conflicts
-		if filepath.Clean(m.conflicts) == filepath.Clean(m.output) {
-			return usageError("merge: --conflicts and -o are the same file")
+		if filepath.Clean(m.conflicts) == filepath.Clean(m.Output) {
+			return frame.UsageError("merge: --conflicts and -o are the same file")
 		}
-		if err := quietly.settle("merge --conflicts", m.lost, inputs); err != nil {
+		if err := quietly.Settle("merge --conflicts", m.lost, inputs); err != nil {
 			return err
 		}
 	}
-	if err := m.reading.Open(ctx); err != nil {
-		return worded("merge", err)
+	if err := m.Reading.Open(ctx); err != nil {
+		return frame.Worded("merge", err)
 	}
-	first, reports, err := m.merged(ctx, l.args)
+	first, reports, err := m.merged(ctx, l.Args)
 	if err != nil {
 		return err
 	}
@@ -122,61 +132,61 @@ func (m *mergeTask) run(ctx context.Context, l *commandLine) error {
 		open += r.Open()
 		other.Merge(r.Other)
 	}
-	if m.json {
-		if err := m.printJSON(mergeJSON(reports)); err != nil {
+	if m.JSON {
+		if err := m.PrintJSON(mergeJSON(reports)); err != nil {
 			return err
 		}
 	} else {
 		for i, r := range reports {
-			m.say(r, l.args[0], m.seconds(l.args)[i])
+			m.say(r, l.Args[0], m.seconds(l.Args)[i])
 		}
 	}
-	if m.strict && open > 0 {
-		return strictError("%s, refused by --strict; nothing was written; --prefer resolves them",
-			plural(open, "conflict is open", "conflicts are open"))
+	if m.Strict && open > 0 {
+		return frame.StrictError("%s, refused by --strict; nothing was written; --prefer resolves them",
+			words.Plural(open, "conflict is open", "conflicts are open"))
 	}
-	said := *m.task
-	said.json, said.quiet = false, m.quiet || m.json
-	if err := said.write(ctx, m.end, &chain.Work{Data: first, Source: chain.Stem(l.args[0])}, nil, false); err != nil {
+	said := *m.Task
+	said.JSON, said.Quiet = false, m.Quiet || m.JSON
+	if err := said.Write(ctx, m.end, &chain.Work{Data: first, Source: chain.Stem(l.Args[0])}, nil, false); err != nil {
 		return err
 	}
 	if m.lost == nil {
 		return nil
 	}
 	if other.Counts() == [4]int{} {
-		m.note("there were no conflicts, so " + m.conflicts + " was not written")
+		m.Note("there were no conflicts, so " + m.conflicts + " was not written")
 		return nil
 	}
-	if err := quietly.write(ctx, m.lost, &chain.Work{Data: other}, nil, false); err != nil {
+	if err := quietly.Write(ctx, m.lost, &chain.Work{Data: other}, nil, false); err != nil {
 		return err
 	}
-	if !m.quiet && !m.json && !m.dryRun {
-		m.err.Printf("the versions that were not kept are in %s\n", console.Show(m.conflicts))
+	if !m.Quiet && !m.JSON && !m.DryRun {
+		m.Err.Printf("the versions that were not kept are in %s\n", console.Show(m.conflicts))
 	}
 	return nil
 }
 
 // check finds options that make no sense together.
-func (m *mergeTask) check(l *commandLine) error {
+func (m *mergeTask) check(l *frame.Line) error {
 	switch {
-	case len(l.args) == 0:
-		return usageError("merge: name the list to merge into, and the newer versions")
-	case m.unit.card == "" && len(l.args) < 2:
-		return usageError("merge: name at least two versions, or one and a card with --card")
-	case m.unit.card != "" && len(l.args) > 1:
-		return usageError("merge: --card is the newer version; name only the office's list with it")
-	case m.unit.card != "" && m.base != "":
-		return usageError("merge: give --base or --card, not both; the card's record is its base")
+	case len(l.Args) == 0:
+		return frame.UsageError("merge: name the list to merge into, and the newer versions")
+	case m.unit.Card == "" && len(l.Args) < 2:
+		return frame.UsageError("merge: name at least two versions, or one and a card with --card")
+	case m.unit.Card != "" && len(l.Args) > 1:
+		return frame.UsageError("merge: --card is the newer version; name only the office's list with it")
+	case m.unit.Card != "" && m.base != "":
+		return frame.UsageError("merge: give --base or --card, not both; the card's record is its base")
 	case m.opt.NewerBy != "" && m.opt.Prefer != merge.Newer:
-		return usageError("merge: --newer-by needs --prefer newer")
+		return frame.UsageError("merge: --newer-by needs --prefer newer")
 	}
 	return nil
 }
 
 // seconds names what each merge took in.
 func (m *mergeTask) seconds(args []string) []string {
-	if m.unit.card != "" {
-		return []string{m.unit.card}
+	if m.unit.Card != "" {
+		return []string{m.unit.Card}
 	}
 	return args[1:]
 }
@@ -187,7 +197,7 @@ func (m *mergeTask) merged(ctx context.Context, args []string) (*nav.Dataset, []
 	if m.base != "" {
 		paths = append(paths, m.base)
 	}
-	inputs, err := m.load(ctx, paths)
+	inputs, err := m.Load(ctx, paths)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -200,7 +210,7 @@ func (m *mergeTask) merged(ctx context.Context, args []string) (*nav.Dataset, []
 			return nil, nil, err
 		}
 	}
-	if m.unit.card != "" {
+	if m.unit.Card != "" {
 		return m.withCard(ctx, first)
 	}
 	var base *nav.Dataset
@@ -221,9 +231,9 @@ func (m *mergeTask) merged(ctx context.Context, args []string) (*nav.Dataset, []
 // tell says what the readers noticed, and refuses under --strict what is missing.
 func (m *mergeTask) tell(inputs []*format.Loaded) error {
 	for _, in := range inputs {
-		m.remarks(in)
+		m.Remarks(in)
 	}
-	if m.strict {
+	if m.Strict {
 		return job.RefuseRemarks(chain.Remarks(inputs), false)
 	}
 	return nil
@@ -238,33 +248,33 @@ func (m *mergeTask) hasField(inputs []*format.Loaded) error {
 			}
 		}
 	}
-	return usageError("merge: --newer-by: no item has a field %q", m.opt.NewerBy)
+	return frame.UsageError("merge: --newer-by: no item has a field %q", m.opt.NewerBy)
 }
 
 // withCard merges what came back on a card.
 func (m *mergeTask) withCard(ctx context.Context, office *nav.Dataset) (*nav.Dataset, []*merge.Report, error) {
-	profile, err := m.unit.profile(m.app)
+	profile, err := m.unit.Profile(m.App)
 	if err != nil {
 		return nil, nil, err
 	}
-	keep, err := m.keepFolder(m.keep)
+	keep, err := cards.KeepFolder(m.Task.App, m.keep)
 	if err != nil {
 		return nil, nil, err
 	}
-	release, err := m.hold(ctx, m.unit.card)
+	release, err := m.Hold(ctx, m.unit.Card)
 	if err != nil {
 		return nil, nil, err
 	}
 	defer release()
-	if err := card.CheckFinished(m.unit.card); err != nil {
+	if err := card.CheckFinished(m.unit.Card); err != nil {
 		return nil, nil, err
 	}
-	back, err := card.Return(ctx, office, profile, m.unit.card, keep, m.kit.Formats)
+	back, err := card.Return(ctx, office, profile, m.unit.Card, keep, m.Kit.Formats)
 	if err != nil {
 		return nil, nil, err
 	}
 	for _, note := range back.Notes {
-		m.note(note)
+		m.Note(note)
 	}
 	opt := m.opt
 	opt.Within = max(opt.Within, profile.Margin())
@@ -273,14 +283,14 @@ func (m *mergeTask) withCard(ctx context.Context, office *nav.Dataset) (*nav.Dat
 		return nil, nil, err
 	}
 	back.Settle(out)
-	if !m.dryRun {
+	if !m.DryRun {
 		err = back.Settled(keep, func(kind, name string) bool {
 			return slices.ContainsFunc(report.Conflicts, func(c merge.Change) bool {
 				return c.Word == kind && c.Name == name && c.Property == identity.Position && c.Settled == string(merge.First)
 			})
 		})
 		if err != nil {
-			m.note("what was settled could not be kept, so that stow will ask again: " + err.Error())
+			m.Note("what was settled could not be kept, so that stow will ask again: " + err.Error())
 		}
 	}
 	back.Settle(report.Other)
@@ -302,7 +312,7 @@ func mergeJSON(reports []*merge.Report) any {
 
 // say prints what a merge did: a table of what was taken, one of the conflicts, and the counts.
 func (m *mergeTask) say(r *merge.Report, first, second string) {
-	if m.quiet {
+	if m.Quiet {
 		return
 	}
 	side := func(by string) string {
@@ -330,7 +340,7 @@ func (m *mergeTask) say(r *merge.Report, first, second string) {
 			detail := ""
 			switch {
 			case c.Property == identity.Position:
-				detail = "by " + m.shift(c.Metres) + " to " + m.place(is)
+				detail = "by " + m.Shift(c.Metres) + " to " + m.place(is)
 			case c.Property != "":
 				detail = strings.TrimSpace(console.OneLine(m.place(was), 32) + " → " + console.OneLine(m.place(is), 32))
 			}
@@ -344,9 +354,9 @@ func (m *mergeTask) say(r *merge.Report, first, second string) {
 	m.rows([]console.Column{{Title: "taken"}, {}, {Title: "item"}, {Title: "from"}, {}}, rows)
 	rows = nil
 	for _, c := range r.Conflicts {
-		taken := m.err.Paint(console.Red, "open: first kept")
+		taken := m.Err.Paint(console.Red, "open: first kept")
 		if c.Property != "" && (c.First == "deleted" || c.Second == "deleted") {
-			taken = m.err.Paint(console.Red, "open: kept")
+			taken = m.Err.Paint(console.Red, "open: kept")
 		}
 		if c.Settled != "" {
 			taken = side(c.Settled)
@@ -363,25 +373,25 @@ func (m *mergeTask) say(r *merge.Report, first, second string) {
 	m.rows([]console.Column{{Title: "conflict"}, {}, {}, {Title: console.OneLine(first, 28)},
 		{Title: console.OneLine(second, 28)}, {Title: "taken"}}, rows)
 	for _, c := range r.Ambiguous {
-		m.note(fmt.Sprintf("%s %q: another of this name or place is in %s, and all are kept", c.Word, c.Name, second))
+		m.Note(fmt.Sprintf("%s %q: another of this name or place is in %s, and all are kept", c.Word, c.Name, second))
 	}
 	for _, what := range r.NotHeld {
 		what = strings.NewReplacer("(first)", "in "+first, "(second)", "in "+second).Replace(what)
-		m.err.Printf("%s no %s: treated as not stored, not as deleted\n", m.err.Paint(console.Yellow, "note:"),
+		m.Err.Printf("%s no %s: treated as not stored, not as deleted\n", m.Err.Paint(console.Yellow, "note:"),
 			console.Show(what))
 	}
-	m.err.Printf("%s and %s: %s\n", console.Show(first), console.Show(second), mergeCounts(r))
+	m.Err.Printf("%s and %s: %s\n", console.Show(first), console.Show(second), mergeCounts(r))
 }
 
 // rows prints a table, the longest ones in part.
 func (m *mergeTask) rows(columns []console.Column, rows [][]string) {
 	if len(rows) > 0 {
-		m.err.List("  ", columns, rows, manyRows, "; --json lists them all")
+		m.Err.List("  ", columns, rows, words.ManyRows, "; --json lists them all")
 	}
 }
 
 func mergeCounts(r *merge.Report) string {
-	out := fmt.Sprintf("%s the same", plural(r.Same, "item", "items"))
+	out := fmt.Sprintf("%s the same", words.Plural(r.Same, "item", "items"))
 	for _, x := range []struct {
 		n    int
 		word string
@@ -391,7 +401,7 @@ func mergeCounts(r *merge.Report) string {
 		}
 	}
 	if n := len(r.Conflicts); n > 0 {
-		out += ", " + plural(n, "conflict", "conflicts")
+		out += ", " + words.Plural(n, "conflict", "conflicts")
 		if open := r.Open(); open < n {
 			out += fmt.Sprintf(" (%d settled)", n-open)
 		}
@@ -407,5 +417,5 @@ func (m *mergeTask) place(value string) string {
 	if !two || err1 != nil || err2 != nil || !strings.Contains(value, ".") {
 		return value
 	}
-	return m.notation.Format(y, x)
+	return m.Notation.Format(y, x)
 }

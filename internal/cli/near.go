@@ -22,6 +22,8 @@ import (
 	"gyrolith/core/near"
 	"gyrolith/core/param"
 	"gyrolith/internal/cli/console"
+	"gyrolith/internal/cli/frame"
+	"gyrolith/internal/cli/words"
 )
 
 const nearHelp = `Lists what is near a position, nearest first: waypoints, and of routes, tracks and areas
@@ -32,7 +34,7 @@ in the files. Courses are from the position, true and magnetic (--as-of).
 
 // nearTask is the work of near.
 type nearTask struct {
-	*task
+	*frame.Task
 	within  float64
 	most    int
 	to      string
@@ -44,19 +46,22 @@ type nearTask struct {
 const usualMost = 10
 
 // nearVerb is near.
-var nearVerb = verb{name: "near", stage: lookAtIt,
-	brief: "what is near a position",
-	usage: "list what is near a position, or near each waypoint of a list",
-	args:  "POSITION FILES-or-folders…",
-	help:  nearHelp,
-	examples: []string{"near 47.6012 S 11.3021 E planning.kmz", "near 'Rock 9' planning.kmz --take waypoints --within 3km",
-		"near --to landings.gpx planning.kmz --take waypoints:'Rock*' -o nearest.csv"},
-	tried:     []string{"search", "find"},
-	positions: true,
-	make:      (*app).near}
+var nearVerb = frame.Verb{Name: "near", Stage: frame.LookAtIt,
+	Brief: "what is near a position",
+	Usage: "list what is near a position, or near each waypoint of a list",
+	Args:  "POSITION FILES-or-folders…",
+	Help:  nearHelp,
+	Examples: []string{
+		"near 47.6012 S 11.3021 E planning.kmz",
+		"near 'Rock 9' planning.kmz --take waypoints --within 3km",
+		"near --to landings.gpx planning.kmz --take waypoints:'Rock*' -o nearest.csv",
+	},
+	Tried:     []string{"search", "find"},
+	Positions: true,
+	Make:      makeNear}
 
-func (a *app) near(v *verb) made {
-	n := &nearTask{task: a.newTask(v.name)}
+func makeNear(a *frame.App, v *frame.Verb) frame.Made {
+	n := &nearTask{Task: a.NewTask(v.Name)}
 	most := param.Count(
 		"most",
 		&n.most,
@@ -66,11 +71,17 @@ func (a *app) near(v *verb) made {
 		"list at most the `N` nearest (default: 10, or all within "+
 			"the distance; 1 with --to)",
 	)
-	return made{tables: append(n.readTables(), param.Table{
-		param.Length("within", &n.within, "DISTANCE", "only items within this `DISTANCE`, such as 2km"), most,
-		param.File("to", &n.to, "FILE", "search near each waypoint of this `FILE` instead of a position"),
-		near.Columns.Param(&n.columns)}.In("Near"),
-		n.writing("write the table to this `FILE`, .csv, .xlsx or .json; - is standard output"), n.answering()), run: func(ctx context.Context, l *commandLine) error { return n.run(ctx, l.args) }}
+	return frame.Made{Tables: append(
+		n.ReadTables(),
+		param.Table{
+			param.Length("within", &n.within, "DISTANCE", "only items within this `DISTANCE`, such as 2km"), most,
+			param.File("to", &n.to, "FILE", "search near each waypoint of this `FILE` instead of a position"),
+			near.Columns.Param(&n.columns)}.In("Near"),
+		n.Writing(
+			"write the table to this `FILE`, .csv, .xlsx or .json; - is standard output",
+		),
+		n.Answering(),
+	), Run: func(ctx context.Context, l *frame.Line) error { return n.run(ctx, l.Args) }}
 }
 
 // mostPositionWords are the words of the longest notation, such as 47 36 4.5 S 11 18 7.6 E.
@@ -92,8 +103,8 @@ func position(args []string) (p near.Position, rest []string, err error) {
 }
 
 func (n *nearTask) run(ctx context.Context, args []string) error {
-	if err := n.reading.Open(ctx); err != nil {
-		return worded(n.verb, err)
+	if err := n.Reading.Open(ctx); err != nil {
+		return frame.Worded(n.Verb, err)
 	}
 	name := ""
 	if n.to == "" {
@@ -102,23 +113,25 @@ func (n *nearTask) run(ctx context.Context, args []string) error {
 		case err == nil:
 			n.places = []near.Position{p}
 		case !errors.Is(err, geodesy.ErrNoPosition):
-			return usageError("near: %v", err)
+			return frame.UsageError("near: %v", err)
 		case len(args) > 1:
 			name, rest = args[0], args[1:]
 		default:
-			return usageError("near: give a position, such as '47.6012 S 11.3021 E', or the name of a waypoint, and then the " +
-				"files")
+			return frame.UsageError(
+				"near: give a position, such as '47.6012 S 11.3021 E', or the name of a waypoint, and then the " +
+					"files",
+			)
 		}
 		args = rest
 	}
 	if len(args) == 0 {
-		return usageError("near: name the files or folders to look in")
+		return frame.UsageError("near: name the files or folders to look in")
 	}
-	g, err := n.gathered(ctx, args)
+	g, err := n.Gathered(ctx, args)
 	if err != nil {
 		return err
 	}
-	if err := n.tableOutput(input.Paths(g.Files)); err != nil {
+	if err := n.TableOutput(input.Paths(g.Files)); err != nil {
 		return err
 	}
 	if n.to != "" {
@@ -139,11 +152,11 @@ func (n *nearTask) run(ctx context.Context, args []string) error {
 	if n.within == 0 {
 		n.within = math.Inf(1)
 	}
-	n.reading.Take = n.stage.Take
+	n.Reading.Take = n.Stage.Take
 	hits := make([][]near.Row, len(n.places))
 	var mu sync.Mutex
-	faults, _, err := n.eachFile(ctx, "looking", g.Files, func(i int, in *format.Loaded) error {
-		if err := n.refusedInput(in); err != nil {
+	faults, _, err := n.EachFile(ctx, "looking", g.Files, func(i int, in *format.Loaded) error {
+		if err := n.RefusedInput(in); err != nil {
 			return err
 		}
 		x := near.NewIndex(in.Data, g.Files[i].Rel)
@@ -171,7 +184,7 @@ func (n *nearTask) run(ctx context.Context, args []string) error {
 	if err != nil {
 		return err
 	}
-	if err := joined(faults); err != nil && !slices.Contains(faults, nil) { // of no file anything is known
+	if err := frame.Joined(faults); err != nil && !slices.Contains(faults, nil) { // of no file anything is known
 		return err
 	}
 	var rows []near.Row
@@ -188,7 +201,7 @@ func (n *nearTask) run(ctx context.Context, args []string) error {
 	if err := n.answer(rows, len(g.Files)); err != nil {
 		return err
 	}
-	return joined(faults)
+	return frame.Joined(faults)
 }
 
 // mostOf is how many are asked for, and one more where the waypoint itself may be among them.
@@ -200,7 +213,7 @@ func (n *nearTask) mostOf(p *near.Position) int {
 }
 
 func (n *nearTask) declination(p *near.Position) float64 {
-	day := n.reading.Options.On
+	day := n.Reading.Options.On
 	if !magnetic.Covers(day) {
 		return math.NaN()
 	}
@@ -209,16 +222,16 @@ func (n *nearTask) declination(p *near.Position) float64 {
 
 // list reads the waypoints that are asked for.
 func (n *nearTask) list(ctx context.Context) error {
-	in, err := n.reading.Beside().Load(ctx, n.to)
+	in, err := n.Reading.Beside().Load(ctx, n.to)
 	if err != nil {
 		return err
 	}
-	n.remarks(in)
+	n.Remarks(in)
 	for _, w := range in.Data.AllWaypoints() {
 		n.places = append(n.places, near.Position{Name: w.Name, Point: w.Point})
 	}
 	if len(n.places) == 0 {
-		return faultIn(n.to, "has no waypoint and no route (it has %s)", contents(in.Data))
+		return frame.FaultIn(n.to, "has no waypoint and no route (it has %s)", words.Contents(in.Data))
 	}
 	return nil
 }
@@ -227,7 +240,7 @@ func (n *nearTask) list(ctx context.Context) error {
 func (n *nearTask) named(ctx context.Context, name string, files []input.File) error {
 	var mu sync.Mutex
 	found := map[string]near.Position{}
-	_, _, err := n.eachFile(ctx, "looking for "+console.OneLine(name, 30), files, func(_ int, in *format.Loaded) error {
+	_, _, err := n.EachFile(ctx, "looking for "+console.OneLine(name, 30), files, func(_ int, in *format.Loaded) error {
 		for _, w := range in.Data.AllWaypoints() {
 			if strings.EqualFold(w.Name, name) {
 				mu.Lock()
@@ -243,7 +256,7 @@ func (n *nearTask) named(ctx context.Context, name string, files []input.File) e
 	}
 	switch len(found) {
 	case 0:
-		return usageError(
+		return frame.UsageError(
 			"near: %q is neither a position, such as '47.6012 S 11.3021 E', nor the name of a waypoint in these "+
 				"files",
 			name,
@@ -254,7 +267,7 @@ func (n *nearTask) named(ctx context.Context, name string, files []input.File) e
 		}
 		return nil
 	}
-	return usageError(
+	return frame.UsageError(
 		"near: %s waypoints are called %q; give the position instead",
 		countText(len(found)),
 		name,
@@ -266,15 +279,15 @@ func countText(n int) string { return fmt.Sprint(n) }
 func (n *nearTask) answer(rows []near.Row, files int) error {
 	asJSON := near.NewJSON(rows)
 	switch {
-	case n.json:
-		if err := n.printJSON(asJSON); err != nil {
+	case n.JSON:
+		if err := n.PrintJSON(asJSON); err != nil {
 			return err
 		}
-	case n.output != "-" && !(n.quiet && n.output != ""):
-		if len(n.places) == 1 && !n.quiet {
+	case n.Output != "-" && !(n.Quiet && n.Output != ""):
+		if len(n.places) == 1 && !n.Quiet {
 			p := &n.places[0]
-			n.err.Printf("%s\n", n.err.Paint(console.Faint, strings.TrimSpace("from "+console.Show(p.Name)+" "+
-				n.notation.Format(p.Lat, p.Lon))))
+			n.Err.Printf("%s\n", n.Err.Paint(console.Faint, strings.TrimSpace("from "+console.Show(p.Name)+" "+
+				n.Notation.Format(p.Lat, p.Lon))))
 		}
 		shown := slices.Clone(rows)
 		if len(n.places) == 1 || files == 1 {
@@ -287,10 +300,10 @@ func (n *nearTask) answer(rows []near.Row, files int) error {
 				}
 			}
 		}
-		printColumns(n.task, near.Columns.Chosen(n.columns, false), len(n.columns) > 0, shown, nil)
+		frame.PrintColumns(n.Task, near.Columns.Chosen(n.columns, false), len(n.columns) > 0, shown, nil)
 		if len(rows) == 0 {
-			n.out.Printf("nothing is that close\n")
+			n.Out.Printf("nothing is that close\n")
 		}
 	}
-	return writeTable(n.task, "Near", near.Columns.Chosen(n.columns, true), rows, asJSON)
+	return frame.WriteTable(n.Task, "Near", near.Columns.Chosen(n.columns, true), rows, asJSON)
 }

@@ -4,6 +4,7 @@ import (
 	"strings"
 
 	"gyrolith/core/pace"
+	"gyrolith/internal/cli/frame"
 )
 
 var recastHelp = `--tracks-to, --routes-to, --waypoints-to and --areas-to each name the kind to convert
@@ -30,19 +31,21 @@ Others go as on the level, and so does everybody with --level.
 `
 
 // recastVerb is recast.
-var recastVerb = verb{name: "recast", stage: makeReady,
-	brief: "convert between points, routes, tracks and areas",
-	usage: "convert between waypoints, routes, tracks and areas; reverse, join, split and time lines",
-	args:  "FILES… -o FILE",
-	help:  recastHelp,
-	examples: []string{"recast planning.kmz --take tracks:'Tarn*' --tracks-to routes --thin-within 20m -o saddle-route.gpx",
+var recastVerb = frame.Verb{Name: "recast", Stage: frame.MakeReady,
+	Brief: "convert between points, routes, tracks and areas",
+	Usage: "convert between waypoints, routes, tracks and areas; reverse, join, split and time lines",
+	Args:  "FILES… -o FILE",
+	Help:  recastHelp,
+	Examples: []string{
+		"recast planning.kmz --take tracks:'Tarn*' --tracks-to routes --thin-within 20m -o saddle-route.gpx",
 		"recast planning.kmz --take waypoints:Landings --waypoints-to routes --order near --name Tour -o tour.gpx",
 		"recast clean.gpx --split-at 30min -o half-hours.gpx",
-		"recast run.gpx --routes-to tracks --speed 8kn --depart 2026-03-14T05:40Z -o timed.gpx"},
-	tried: []string{"split", "join", "reverse"},
-	make:  (*app).recast}
+		"recast run.gpx --routes-to tracks --speed 8kn --depart 2026-03-14T05:40Z -o timed.gpx",
+	},
+	Tried: []string{"split", "join", "reverse"},
+	Make:  makeRecast}
 
-func (a *app) recast(v *verb) made {
-	_, c := a.step(v, nil)
+func makeRecast(a *frame.App, v *frame.Verb) frame.Made {
+	_, c := a.Step(v, nil)
 	return c
 }

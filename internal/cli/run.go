@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"os"
 	"path/filepath"
 	"slices"
@@ -14,6 +15,9 @@ import (
 	"gyrolith/core/recipe"
 	"gyrolith/core/safefile"
 	"gyrolith/internal/cli/console"
+	"gyrolith/internal/cli/frame"
+	"gyrolith/internal/cli/lookup"
+	"gyrolith/internal/cli/words"
 )
 
 const runHelp = `Runs the steps of a recipe on each input, in memory and on all cores. The recipe is a file,
@@ -29,7 +33,7 @@ of its own; --merge combines the journals of all shares.`
 
 // runTask is the work of run.
 type runTask struct {
-	*task
+	*frame.Task
 	into    string
 	values  []string
 	share   recipe.Share
@@ -38,32 +42,37 @@ type runTask struct {
 }
 
 // runVerb is run.
-var runVerb = verb{name: "run", stage: drawAndAdd,
-	brief:     "run a recipe over many files",
-	usage:     "run a recipe on many files, in parallel and resumable",
-	args:      "RECIPE FILES-or-folders… --into DIR",
-	help:      runHelp,
-	examples:  []string{"run archive-day walk.gpx --into my-archive", "run season-cards dressed.kmz --into my-cards --dry-run"},
-	tried:     []string{"batch"},
-	completes: func(_ *app, first bool) choices { return choices{words: recipeWords(first), files: true} },
-	make:      (*app).run}
+var runVerb = frame.Verb{Name: "run", Stage: frame.DrawAndAdd,
+	Brief: "run a recipe over many files",
+	Usage: "run a recipe on many files, in parallel and resumable",
+	Args:  "RECIPE FILES-or-folders… --into DIR",
+	Help:  runHelp,
+	Examples: []string{
+		"run archive-day walk.gpx --into my-archive",
+		"run season-cards dressed.kmz --into my-cards --dry-run",
+	},
+	Tried: []string{"batch"},
+	Completes: func(_ *frame.App, first bool) frame.Choices {
+		return frame.Choices{Words: lookup.RecipeWords(first), Files: true}
+	},
+	Make: makeRun}
 
-func (a *app) run(v *verb) made {
-	r := &runTask{task: a.newTask(v.name), share: recipe.Share{Part: 1, Of: 1}}
-	return made{tables: []param.Table{{
+func makeRun(a *frame.App, v *frame.Verb) frame.Made {
+	r := &runTask{Task: a.NewTask(v.Name), share: recipe.Share{Part: 1, Of: 1}}
+	return frame.Made{Tables: []param.Table{{
 		intoParam(&r.into),
 		param.Texts("value", &r.values, "NAME=TEXT", "set a value of the recipe, `NAME=TEXT`; repeatable"),
 		param.Func("share", "PART/OF", "only this share of the inputs, `PART/OF` such as 3/16",
 			func(text string) (err error) { r.share, err = recipe.ParseShare(text); return }),
 		param.Switch("merge", &r.merging, "combine the journals of all shares: run --merge JOURNALS…"),
 		param.Count("workers", &r.workers, 1, 1<<16, "N", "process `N` inputs at a time (default: one per core)"),
-		param.Switch("replace", &r.replace, "overwrite files that no run has written, and keep backups"),
-		r.dry(), r.waiting(),
-		param.Switch("strict", &r.strict, "refuse inputs with losses or findings"),
-		param.Switch("json", &r.json, "print the result as JSON"),
-		short("q", param.Switch("quiet", &r.quiet, "print only errors")),
-		param.Switch("verbose", &r.verbose, "name the files that are skipped"),
-	}}, run: r.run}
+		param.Switch("replace", &r.Replace, "overwrite files that no run has written, and keep backups"),
+		r.Dry(), r.Waiting(),
+		param.Switch("strict", &r.Strict, "refuse inputs with losses or findings"),
+		param.Switch("json", &r.JSON, "print the result as JSON"),
+		frame.Short("q", param.Switch("quiet", &r.Quiet, "print only errors")),
+		param.Switch("verbose", &r.Verbose, "name the files that are skipped"),
+	}}, Run: r.run}
 }
 
 func intoParam(to *string) param.Param {
@@ -72,54 +81,59 @@ func intoParam(to *string) param.Param {
 	return p
 }
 
-func (r *runTask) run(ctx context.Context, l *commandLine) error {
-	args := l.args
+func (r *runTask) run(ctx context.Context, l *frame.Line) error {
+	args := l.Args
 	switch {
 	case r.merging:
 		return r.merge(args)
 	case len(args) == 0:
-		return usageError("run: name a recipe and the files or folders to run it on; 'gyrolith recipes' lists recipes " +
-			"that are built in")
+		return frame.UsageError(
+			"run: name a recipe and the files or folders to run it on; 'gyrolith recipes' lists recipes " +
+				"that are built in",
+		)
 	case len(args) == 1:
-		return usageError("run: name the files or folders to run %s on", args[0])
+		return frame.UsageError("run: name the files or folders to run %s on", args[0])
 	case r.into == "":
-		return usageError("run: no output folder; add --into DIR")
+		return frame.UsageError("run: no output folder; add --into DIR")
 	}
 	x, base, err := theRecipe(args[0], r.values)
 	if err != nil {
 		return err
 	}
 	if x.Together && r.share.Of > 1 {
-		return usageError("run: --share: %s takes all inputs together and can't be divided", x.Path)
+		return frame.UsageError("run: --share: %s takes all inputs together and can't be divided", x.Path)
 	}
-	first, err := x.Open(ctx, r.kit, base) // which finds what is wrong with a step
+	first, err := x.Open(ctx, r.Kit, base) // which finds what is wrong with a step
 	if err != nil {
 		return ofRecipe(err)
 	}
 	defer first.Close()
 	for _, in := range args[1:] {
-		if same(in, r.into) {
-			return usageError("run: --into %s is the folder of the inputs, which are never changed; name another folder", r.into)
+		if frame.Same(in, r.into) {
+			return frame.UsageError(
+				"run: --into %s is the folder of the inputs, which are never changed; name another folder",
+				r.into,
+			)
 		}
 	}
-	inputs, skipped, err := recipe.Gather(args[1:], r.into, r.isData(ctx))
+	inputs, skipped, err := recipe.Gather(args[1:], r.into, r.IsData(ctx))
 	if err != nil {
 		return err
 	}
 	if len(inputs) == 0 {
-		return nothingError("%s: contains no data file", strings.Join(args[1:], ", "))
+		return frame.NothingError("%s: contains no data file", strings.Join(args[1:], ", "))
 	}
 	if err := x.CheckNames(first, inputs); err != nil {
 		return ofRecipe(err)
 	}
-	files, err := x.Files(r.kit, base, first)
+	files, err := x.Files(r.Kit, base, first)
 	if err != nil {
 		return ofRecipe(err)
 	}
 	runner := &recipe.Runner{Recipe: x, Inputs: slices.Clone(inputs), Into: r.into, Share: r.share, Program: buildID(),
-		Workers: r.workers, Wait: r.patience,
-		DryRun: r.dryRun, Replace: r.replace, Step: breakOffRun(),
-		NewWorker: func() (recipe.Worker, error) { return x.NewWorker(ctx, r.kit, base, r.strict) }}
+		Workers: r.workers, Wait: r.Wait,
+		DryRun: r.DryRun, Replace: r.Replace, Step: frame.BreakOffRun(),
+		NewWorker: func() (recipe.Worker, error) { return x.NewWorker(ctx, r.Kit, base, r.Strict) }}
 	for _, e := range first.Ends {
 		runner.Patterns = append(runner.Patterns, e.Name)
 	}
@@ -132,34 +146,34 @@ func (r *runTask) run(ctx context.Context, l *commandLine) error {
 
 // over runs the recipe and tells of it.
 func (r *runTask) over(ctx context.Context, runner *recipe.Runner, all int, skipped []string) error {
-	if !r.dryRun {
+	if !r.DryRun {
 		if err := os.MkdirAll(r.into, 0o777); err != nil {
 			return fmt.Errorf("%s: can't be made: %w", r.into, err)
 		}
 	}
-	p := &report{a: r.app, quiet: r.quiet, json: r.json, dry: r.dryRun}
-	runner.Tell = p.tell
-	if !r.quiet && !r.json {
+	p := &frame.Report{A: r.App, Quiet: r.Quiet, JSON: r.JSON, Dry: r.DryRun}
+	runner.Tell = p.Tell
+	if !r.Quiet && !r.JSON {
 		if r.share.Of > 1 {
-			r.err.Printf("share %s: %d of %s\n", r.share, len(runner.Inputs), plural(all, "input", "inputs"))
+			r.Err.Printf("share %s: %d of %s\n", r.share, len(runner.Inputs), words.Plural(all, "input", "inputs"))
 		}
-		r.saySkipped(skipped)
+		r.SaySkipped(skipped)
 	}
-	manySmall()
+	frame.ManySmall()
 	var done atomic.Int64
-	stop := r.progress("running "+console.Show(runner.Recipe.Path), int64(len(runner.Inputs)), done.Load)
+	stop := r.Progress("running "+console.Show(runner.Recipe.Path), int64(len(runner.Inputs)), done.Load)
 	err := runner.Run(ctx, &done)
 	stop()
 	if err != nil {
 		return ofRecipe(err)
 	}
-	return p.end(runner.Recipe, r.into)
+	return p.End(runner.Recipe, r.into)
 }
 
 // ofRecipe makes a fault of a recipe one of usage.
 func ofRecipe(err error) error {
 	if f, ok := errors.AsType[*recipe.Fault](err); ok {
-		return &failure{statusUsage, f}
+		return frame.Fail(frame.StatusUsage, f)
 	}
 	return err
 }
@@ -174,24 +188,54 @@ func theRecipe(name string, values []string) (r *recipe.Recipe, base string, err
 	i := slices.IndexFunc(shipped, func(r *recipe.Recipe) bool { return r.Path == name })
 	switch {
 	case len(text) > mostRecipe:
-		return nil, "", faultIn(name, "is larger than 16 MiB, which is too large for a recipe")
+		return nil, "", frame.FaultIn(name, "is larger than 16 MiB, which is too large for a recipe")
 	case readErr == nil:
 		r, err = recipe.Parse(name, text)
 		base = filepath.Dir(name)
 	case i >= 0:
 		r = shipped[i]
 	case errors.Is(readErr, os.ErrNotExist):
-		return nil, "", usageError("run: %s: there is no such file, and no recipe of that name; 'gyrolith recipes' lists "+
-			"the built-in ones",
-			name)
+		return nil, "", frame.UsageError(
+			"run: %s: there is no such file, and no recipe of that name; 'gyrolith recipes' lists "+
+				"the built-in ones",
+			name,
+		)
 	default:
-		return nil, "", faultIn(name, "can't be read: %v", safefile.Bare(readErr))
+		return nil, "", frame.FaultIn(name, "can't be read: %v", safefile.Bare(readErr))
 	}
 	if err == nil {
 		err = r.Set(values)
 	}
 	if err != nil {
-		return nil, "", &failure{statusUsage, err}
+		return nil, "", frame.Fail(frame.StatusUsage, err)
 	}
 	return r, base, nil
+}
+
+// merge puts the journals of shares together.
+func (r *runTask) merge(paths []string) error {
+	if len(paths) == 0 {
+		return frame.UsageError("run: --merge: name the journals of all shares, such as out/journal-*.jsonl")
+	}
+	j, err := recipe.Merge(paths)
+	if err != nil {
+		return err
+	}
+	p := &frame.Report{A: r.App, Quiet: true, JSON: r.JSON}
+	for _, e := range j.Entries() {
+		p.Tell(&recipe.Outcome{Entry: e})
+	}
+	into := r.into
+	if into != "" && !r.DryRun {
+		path := filepath.Join(into, recipe.JournalName(recipe.Share{Part: 1, Of: 1}))
+		_, err := safefile.WriteAll(path, r.Replace, func(w io.Writer) error { _, err := j.WriteTo(w); return err })
+		if err != nil {
+			return err
+		}
+	}
+	p.Quiet = r.Quiet
+	if into == "" {
+		into = "all shares"
+	}
+	return p.End(&recipe.Recipe{Path: "merged"}, into)
 }

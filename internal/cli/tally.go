@@ -20,6 +20,8 @@ import (
 	"gyrolith/core/picture"
 	"gyrolith/core/tally"
 	"gyrolith/internal/cli/console"
+	"gyrolith/internal/cli/frame"
+	"gyrolith/internal/cli/words"
 )
 
 const tallyHelp = `One row per track, with totals and means below: when, how long moving and standing, how
@@ -35,7 +37,7 @@ itself began or ended inside.`
 
 // tallyTask is the work of tally.
 type tallyTask struct {
-	*task
+	*frame.Task
 	step    tally.Step
 	columns []*column.Column[tally.Row]
 	plot    string
@@ -43,37 +45,40 @@ type tallyTask struct {
 }
 
 // tallyVerb is tally.
-var tallyVerb = verb{name: "tally", stage: drawAndAdd,
-	brief: "totals of a day or a season",
-	usage: "total up recordings: a table of a day or a season, and of visits to areas",
-	args:  "FILES-or-folders…",
-	help:  tallyHelp,
-	examples: []string{"tally recordings", "tally recordings --by day -o days.xlsx --plot days.png",
+var tallyVerb = frame.Verb{Name: "tally", Stage: frame.DrawAndAdd,
+	Brief: "totals of a day or a season",
+	Usage: "total up recordings: a table of a day or a season, and of visits to areas",
+	Args:  "FILES-or-folders…",
+	Help:  tallyHelp,
+	Examples: []string{"tally recordings", "tally recordings --by day -o days.xlsx --plot days.png",
 		"tally recordings --areas planning.kmz --areas-take areas:'Nesting*'"},
-	tried: []string{"stats", "statistics", "summary", "sum"},
-	make:  (*app).tally}
+	Tried: []string{"stats", "statistics", "summary", "sum"},
+	Make:  makeTally}
 
-func (a *app) tally(v *verb) made {
-	t := &tallyTask{task: a.newTask(v.name)}
+func makeTally(a *frame.App, v *frame.Verb) frame.Made {
+	t := &tallyTask{Task: a.NewTask(v.Name)}
 	plot := param.Text("plot", &t.plot, "FILE", "draw the length and time of each row as bars to this `FILE`: .png, "+
 		".svg or .pdf")
 	plot.Path = param.Written
-	return made{tables: append(t.readTables(), t.step.Params(), param.Table{tally.Columns.Param(&t.columns), plot}.In("Writing"),
-		t.writing("write the table to this `FILE`, .csv, .xlsx or .json, or in a format "+
-			"of data, such as .gpkg, the tracks with their totals; - is standard output"), t.answering()), run: func(ctx context.Context, l *commandLine) error { return t.run(ctx, l.args) }}
+	return frame.Made{
+		Tables: append(t.ReadTables(), t.step.Params(), param.Table{tally.Columns.Param(&t.columns), plot}.In("Writing"),
+			t.Writing("write the table to this `FILE`, .csv, .xlsx or .json, or in a format "+
+				"of data, such as .gpkg, the tracks with their totals; - is standard output"), t.Answering()),
+		Run: func(ctx context.Context, l *frame.Line) error { return t.run(ctx, l.Args) },
+	}
 }
 
 func (t *tallyTask) run(ctx context.Context, args []string) error {
 	if err := t.step.Check(); err != nil {
-		return checked(t.verb, err)
+		return frame.Checked(t.Verb, err)
 	}
 	if len(args) == 0 {
-		return usageError("tally: name recordings, or folders with recordings")
+		return frame.UsageError("tally: name recordings, or folders with recordings")
 	}
-	if err := t.reading.Open(ctx); err != nil {
-		return worded(t.verb, err)
+	if err := t.Reading.Open(ctx); err != nil {
+		return frame.Worded(t.Verb, err)
 	}
-	g, err := t.gathered(ctx, args)
+	g, err := t.Gathered(ctx, args)
 	if err != nil {
 		return err
 	}
@@ -83,14 +88,14 @@ func (t *tallyTask) run(ctx context.Context, args []string) error {
 	if err := t.areas(ctx); err != nil {
 		return err
 	}
-	t.reading.Take = t.stage.Take
-	t.step.Zone = t.zone()
+	t.Reading.Take = t.Stage.Take
+	t.step.Zone = t.Zone()
 	found := make([]*tally.Found, len(g.Files))
-	faults, others, err := t.eachFile(ctx, "adding up", g.Files, func(i int, in *format.Loaded) error {
-		if err := t.refusedInput(in); err != nil {
+	faults, others, err := t.EachFile(ctx, "adding up", g.Files, func(i int, in *format.Loaded) error {
+		if err := t.RefusedInput(in); err != nil {
 			return err
 		}
-		folder, file := besideName(g.Files[i].Rel)
+		folder, file := frame.BesideName(g.Files[i].Rel)
 		found[i], err = t.step.Of(ctx, in.Data, file, folder)
 		return err
 	})
@@ -109,16 +114,16 @@ func (t *tallyTask) run(ctx context.Context, args []string) error {
 		}
 	}
 	if contacts > 0 {
-		t.note(plural(contacts, "track", "tracks") + " of other vessels, heard by AIS, left out")
+		t.Note(words.Plural(contacts, "track", "tracks") + " of other vessels, heard by AIS, left out")
 	}
 	if len(rows) == 0 {
-		if err := joined(faults); err != nil {
+		if err := frame.Joined(faults); err != nil {
 			return err
 		}
-		return fmt.Errorf("%s: no track to total up (%s)", args[0], plural(routes, "route", "routes"))
+		return fmt.Errorf("%s: no track to total up (%s)", args[0], words.Plural(routes, "route", "routes"))
 	}
 	all, total := t.step.Gather(rows, visits)
-	if err := t.answer(all, &total, visits, ofFiles(g.Files, others)); err != nil {
+	if err := t.answer(all, &total, visits, frame.OfFiles(g.Files, others)); err != nil {
 		return err
 	}
 	if t.end != nil {
@@ -126,34 +131,39 @@ func (t *tallyTask) run(ctx context.Context, args []string) error {
 			return err
 		}
 	}
-	return joined(faults)
+	return frame.Joined(faults)
 }
 
 func (t *tallyTask) outputs(files []input.File) error {
 	paths := input.Paths(files)
-	if t.kit.Formats.ByPath(t.output) != nil && !slices.Contains(column.Forms, picture.FormOf(t.output)) {
+	if t.Kit.Formats.ByPath(t.Output) != nil && !slices.Contains(column.Forms, picture.FormOf(t.Output)) {
 		if t.step.By != tally.Track {
-			return usageError("tally: tracks with their totals can be written to %s only by track; by %s there is only a table "+
-				"(%s)", t.output, t.step.By, strings.Join(column.Forms, ", "))
+			return frame.UsageError(
+				"tally: tracks with their totals can be written to %s only by track; by %s there is only a table "+
+					"(%s)",
+				t.Output,
+				t.step.By,
+				strings.Join(column.Forms, ", "),
+			)
 		}
-		t.end, _ = t.kit.NewEnd("convert")
-		t.end.Name, t.step.Keep = t.output, true
-		if err := t.settle(t.verb, t.end, paths); err != nil {
+		t.end, _ = t.Kit.NewEnd("convert")
+		t.end.Name, t.step.Keep = t.Output, true
+		if err := t.Settle(t.Verb, t.end, paths); err != nil {
 			return err
 		}
 		if err := kit.Target(t.end.Output).Open(); err != nil {
 			return err
 		}
-	} else if err := t.tableOutput(paths); err != nil {
+	} else if err := t.TableOutput(paths); err != nil {
 		return err
 	}
 	if t.plot == "" {
 		return nil
 	}
 	if !slices.Contains(picture.ChartForms, picture.FormOf(t.plot)) {
-		return usageError("tally: --plot draws a .png, .svg or .pdf, and %s is not one of them", t.plot)
+		return frame.UsageError("tally: --plot draws a .png, .svg or .pdf, and %s is not one of them", t.plot)
 	}
-	return t.free(t.verb, t.plot, paths)
+	return t.Free(t.Verb, t.plot, paths)
 }
 
 // areas reads the file with areas.
@@ -161,43 +171,45 @@ func (t *tallyTask) areas(ctx context.Context) error {
 	if t.step.AreasPath == "" {
 		return nil
 	}
-	beside := t.reading.Beside()
+	beside := t.Reading.Beside()
 	beside.Take = choose.Selection{Take: t.step.AreasTake}
 	in, err := beside.Load(ctx, t.step.AreasPath)
 	if err != nil {
 		return err
 	}
 	if t.step.Areas = in.Data.Areas; len(t.step.Areas) == 0 {
-		return faultIn(t.step.AreasPath, "has no matching area (it has %s)", contents(in.Data))
+		return frame.FaultIn(t.step.AreasPath, "has no matching area (it has %s)", words.Contents(in.Data))
 	}
-	t.remarks(in)
+	t.Remarks(in)
 	return nil
 }
 
 func (t *tallyTask) answer(rows []tally.Row, total *tally.Sum, visits []tally.Visit, files int) error {
-	asJSON := tally.NewJSON(rows, total, visits, t.zone())
+	asJSON := tally.NewJSON(rows, total, visits, t.Zone())
 	if total.Untimed > 0 {
-		t.note(plural(total.Untimed, "point has", "points have") + " no time among points that have one: their length " +
-			"counts, and no speed is calculated across them")
+		t.Note(
+			words.Plural(total.Untimed, "point has", "points have") + " no time among points that have one: their length " +
+				"counts, and no speed is calculated across them",
+		)
 	}
 	if t.step.By == tally.Area {
 		asJSON.Total = nil
 	}
 	switch {
-	case t.json:
-		if err := t.printJSON(asJSON); err != nil {
+	case t.JSON:
+		if err := t.PrintJSON(asJSON); err != nil {
 			return err
 		}
-	case t.output != "-" && !(t.quiet && t.output != ""):
+	case t.Output != "-" && !(t.Quiet && t.Output != ""):
 		t.print(rows, total, visits, files)
 	}
 	var err error
 	if t.end != nil {
 		// the tracks are written
 	} else if len(t.step.Areas) > 0 && t.step.By == tally.Track { // the visits are what was asked for
-		err = writeTable(t.task, "Visits", tally.VisitColumns.Chosen(nil, true), visits, asJSON)
+		err = frame.WriteTable(t.Task, "Visits", tally.VisitColumns.Chosen(nil, true), visits, asJSON)
 	} else {
-		err = writeTable(t.task, "Tally", tally.Columns.Chosen(t.columns, true), rows, asJSON)
+		err = frame.WriteTable(t.Task, "Tally", tally.Columns.Chosen(t.columns, true), rows, asJSON)
 	}
 	if err != nil || t.plot == "" {
 		return err
@@ -207,7 +219,7 @@ func (t *tallyTask) answer(rows []tally.Row, total *tally.Sum, visits []tally.Vi
 
 // writeTracks writes the tracks, each with what it adds up to as fields, in a format of data.
 func (t *tallyTask) writeTracks(ctx context.Context, rows []tally.Row, tracks []nav.Track) error {
-	layout := t.layout()
+	layout := t.Layout()
 	d := &nav.Dataset{Tracks: tracks}
 	for i := range tracks {
 		item := &d.Tracks[i].Item
@@ -227,9 +239,9 @@ func (t *tallyTask) writeTracks(ctx context.Context, rows []tally.Row, tracks []
 			}
 		}
 	}
-	quietly := *t.task
-	quietly.json, quietly.quiet = false, t.quiet || t.json
-	return quietly.write(ctx, t.end, &chain.Work{Data: d, Source: "tally", Zone: t.zone()}, nil, false)
+	quietly := *t.Task
+	quietly.JSON, quietly.Quiet = false, t.Quiet || t.JSON
+	return quietly.Write(ctx, t.end, &chain.Work{Data: d, Source: "tally", Zone: t.Zone()}, nil, false)
 }
 
 // few rows have no sums and means at their foot.
@@ -245,7 +257,7 @@ func (t *tallyTask) print(rows []tally.Row, total *tally.Sum, visits []tally.Vis
 		tracks, _ := tally.Columns.Parse("tracks")
 		columns = slices.Insert(columns, max(i, 0), tracks...)
 	}
-	layout := t.layout()
+	layout := t.Layout()
 	columns = slices.DeleteFunc(
 		columns,
 		func(c *column.Column[tally.Row]) bool { // the foot begins in the first of the others
@@ -256,26 +268,29 @@ func (t *tallyTask) print(rows []tally.Row, total *tally.Sum, visits []tally.Vis
 	if len(rows) >= few && t.step.By != tally.Area {
 		foot = [][]string{t.foot("sum", columns, total), t.foot("mean", columns, tally.Mean(rows))}
 	}
-	printColumns(t.task, columns, len(t.columns) > 0, rows, foot)
+	frame.PrintColumns(t.Task, columns, len(t.columns) > 0, rows, foot)
 	if len(t.step.Areas) > 0 && t.step.By != tally.Area {
-		t.out.Printf("\n")
+		t.Out.Printf("\n")
 		if len(visits) == 0 {
-			t.out.Printf("no visit of %s\n", plural(len(t.step.Areas), "area", "areas"))
+			t.Out.Printf("no visit of %s\n", words.Plural(len(t.step.Areas), "area", "areas"))
 		}
-		printColumns(t.task, tally.VisitColumns.Chosen(nil, false), false, visits, nil)
+		frame.PrintColumns(t.Task, tally.VisitColumns.Chosen(nil, false), false, visits, nil)
 		if sums, _ := (&tally.Step{By: tally.Area}).Gather(nil, visits); len(sums) > 1 {
 			var lines [][]string
 			for i := range sums {
-				lines = append(lines, []string{console.OneLine(sums[i].Area, 40), plural(sums[i].Tracks, "visit", "visits"),
-					clockText(&sums[i]), t.measure.Length(sums[i].Length)})
+				lines = append(
+					lines,
+					[]string{console.OneLine(sums[i].Area, 40), words.Plural(sums[i].Tracks, "visit", "visits"),
+						clockText(&sums[i]), t.Measure.Length(sums[i].Length)},
+				)
 			}
-			t.out.Printf("\n")
-			t.out.Table("", []console.Column{{Title: "area"}, {Title: "visits"}, {Title: "inside", Right: true},
+			t.Out.Printf("\n")
+			t.Out.Table("", []console.Column{{Title: "area"}, {Title: "visits"}, {Title: "inside", Right: true},
 				{Title: "length", Right: true}}, lines)
 		}
 	}
-	if !t.quiet {
-		t.err.Printf("%s of %s\n", plural(total.Tracks, "track", "tracks"), plural(files, "file", "files"))
+	if !t.Quiet {
+		t.Err.Printf("%s of %s\n", words.Plural(total.Tracks, "track", "tracks"), words.Plural(files, "file", "files"))
 	}
 }
 
@@ -288,29 +303,29 @@ func clockText(r *tally.Row) string {
 
 // foot is a line of sums or means under the rows.
 func (t *tallyTask) foot(label string, columns []*column.Column[tally.Row], s *tally.Sum) []string {
-	layout := t.layout()
+	layout := t.Layout()
 	row := tally.Row{Sum: *s}
 	out := make([]string, len(columns))
 	for i, c := range columns {
 		switch c.Name {
 		case "elapsed", "moving", "standing", "gaps", "length", "ascent", "descent", "points", "faults", "tracks":
-			out[i] = t.out.Paint(console.Bold, c.Text(&row, &layout))
+			out[i] = t.Out.Paint(console.Bold, c.Text(&row, &layout))
 		case "lowest", "highest", "mean-speed", "top-speed":
 			if label == "sum" {
-				out[i] = t.out.Paint(console.Bold, c.Text(&row, &layout))
+				out[i] = t.Out.Paint(console.Bold, c.Text(&row, &layout))
 			}
 		}
 	}
 	if len(out) == 0 {
 		return out
 	}
-	out[0] = t.out.Paint(console.Bold, label)
+	out[0] = t.Out.Paint(console.Bold, label)
 	return out
 }
 
 // draw draws a pair of bars for each row.
 func (t *tallyTask) draw(rows []tally.Row) error {
-	length, unit := t.measure.LongMeasure()
+	length, unit := t.Measure.LongMeasure()
 	chart := &picture.Chart{Theme: picture.Themes["light"], Width: 1280, Height: 800, Title: "Tally by " +
 		string(t.step.By), Series: []picture.Series{{Name: "length, " + length}, {Name: "moving, h"}}}
 	for i := range rows {
@@ -338,5 +353,5 @@ func (t *tallyTask) draw(rows []tally.Row) error {
 	if err != nil {
 		return err
 	}
-	return t.writeContent(t.plot, content, "bars of "+measure.Count(len(rows))+" rows")
+	return t.WriteContent(t.plot, content, "bars of "+measure.Count(len(rows))+" rows")
 }

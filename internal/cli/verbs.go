@@ -1,41 +1,30 @@
 package cli
 
-// The parts of the work by which help lists the verbs.
-const (
-	lookAtIt   = "Look at it"
-	makeReady  = "Make it ready"
-	planWithIt = "Plan with it"
-	toUnits    = "To units and back"
-	drawAndAdd = "Draw and add up"
-	know       = "Know"
+import (
+	"gyrolith/internal/cli/cards"
+	"gyrolith/internal/cli/complete"
+	"gyrolith/internal/cli/frame"
+	"gyrolith/internal/cli/help"
+	"gyrolith/internal/cli/lookup"
 )
 
 // verbs are all of them, in the order of the work. From this list come help, guesses, the manual and completion.
-var verbs []*verb
+var verbs []*frame.Verb
 
 func init() { // since some verbs run others
-	verbs = []*verb{
-		&lookVerb, &compareVerb, &nearVerb, &whereVerb, &convertVerb, &cleanVerb, &elevateVerb, &recastVerb,
-		&dressVerb, &mergeVerb, &legsVerb, &layVerb, &unitsVerb, &stowVerb, &bootVerb, &unstowVerb, &sendVerb,
-		&drawVerb, &tallyVerb, &whenVerb, &runVerb, &recipesVerb, &formatsVerb, &symbolsVerb, &crsVerb,
-		&settingsVerb, &helpVerb, &manVerb, &completionVerb, &schemaVerb, &demoVerb,
+	verbs = []*frame.Verb{
+		&lookVerb, &compareVerb, &nearVerb, &lookup.WhereVerb, &convertVerb, &cleanVerb, &elevateVerb,
+		&recastVerb, &dressVerb, &mergeVerb, &legsVerb, &layVerb, &cards.UnitsVerb, &cards.StowVerb,
+		&cards.BootVerb, &cards.UnstowVerb, &cards.SendVerb, &drawVerb, &tallyVerb, &whenVerb, &runVerb,
+		&lookup.RecipesVerb, &lookup.FormatsVerb, &lookup.SymbolsVerb, &lookup.CrsVerb, &settingsVerb,
+		&help.HelpVerb, &help.ManVerb, &complete.CompletionVerb, &lookup.SchemaVerb, &demoVerb,
 	}
-}
-
-// verbOf finds a verb by its name; nil where there is none.
-func verbOf(name string) *verb {
-	for _, v := range verbs {
-		if v.name == name {
-			return v
-		}
-	}
-	return nil
 }
 
 // Examples lists the examples of all verbs, in the order of the work.
 func Examples() (out []string) {
 	for _, v := range verbs {
-		out = append(out, v.examples...)
+		out = append(out, v.Examples...)
 	}
 	return
 }

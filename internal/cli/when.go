@@ -21,6 +21,8 @@ import (
 	"gyrolith/core/safefile"
 	"gyrolith/core/when"
 	"gyrolith/internal/cli/console"
+	"gyrolith/internal/cli/frame"
+	"gyrolith/internal/cli/words"
 )
 
 const whenHelp = `Finds where recordings were at given times. A time is written out (14:35, 2026-03-14T14:35Z), a
@@ -41,7 +43,7 @@ pictures that have their positions, and leaves the pictures themselves as they a
 
 // whenTask is the work of when.
 type whenTask struct {
-	*task
+	*frame.Task
 	end     *chain.End
 	along   []string
 	offset  time.Duration
@@ -57,18 +59,18 @@ type whenTask struct {
 }
 
 // whenVerb is when.
-var whenVerb = verb{name: "when", stage: drawAndAdd,
-	brief:    "where recordings were; where pictures were taken",
-	usage:    "find where recordings were at given times, or where pictures were taken",
-	args:     "TIMES-or-lists-or-pictures… --along TRACKS",
-	help:     whenHelp,
-	examples: []string{"when 2026-03-14T06:20Z --along recordings", "when 06:20 07:00 --along walk.gpx -o marks.gpx"},
-	tried:    []string{"photos", "geotag", "pictures"},
-	make:     (*app).when}
+var whenVerb = frame.Verb{Name: "when", Stage: frame.DrawAndAdd,
+	Brief:    "where recordings were; where pictures were taken",
+	Usage:    "find where recordings were at given times, or where pictures were taken",
+	Args:     "TIMES-or-lists-or-pictures… --along TRACKS",
+	Help:     whenHelp,
+	Examples: []string{"when 2026-03-14T06:20Z --along recordings", "when 06:20 07:00 --along walk.gpx -o marks.gpx"},
+	Tried:    []string{"photos", "geotag", "pictures"},
+	Make:     makeWhen}
 
-func (a *app) when(v *verb) made {
-	w := &whenTask{task: a.newTask(v.name)}
-	w.end, _ = a.kit.NewEnd("convert")
+func makeWhen(a *frame.App, v *frame.Verb) frame.Made {
+	w := &whenTask{Task: a.NewTask(v.Name)}
+	w.end, _ = a.Kit.NewEnd("convert")
 	along := param.Files("along", &w.along, "PATH", "a file or folder with recordings, `PATH`; repeatable")
 	copies := param.Text(
 		"write-positions",
@@ -79,29 +81,29 @@ func (a *app) when(v *verb) made {
 	)
 	copies.Path = param.Written
 	gap := w.recordings.Motion.GapParam()
-	return made{tables: append(w.readTables(), param.Table{along,
+	return frame.Made{Tables: append(w.ReadTables(), param.Table{along,
 		param.SignedSpan("offset", &w.offset, "SPAN", "add this `SPAN` to the times, such as 90s or -1h"),
 		param.Text("known", &w.known, "NAME=WHEN", "find the offset from one of the names: "+
 			"`NAME=WHEN`, its true time or the "+
 			"waypoint where it was"),
 		gap, copies, when.Columns.Param(&w.columns)}.In("Times"), w.end.Output.Params(),
-		w.writing("write waypoints, or draw a map, to this `FILE`; its extension chooses the format; - is standard output"),
-		w.answering()), run: func(ctx context.Context, l *commandLine) error { return w.run(ctx, l.args) }}
+		w.Writing("write waypoints, or draw a map, to this `FILE`; its extension chooses the format; - is standard output"),
+		w.Answering()), Run: func(ctx context.Context, l *frame.Line) error { return w.run(ctx, l.Args) }}
 }
 
 func (w *whenTask) run(ctx context.Context, args []string) error {
 	switch {
 	case len(args) == 0:
-		return usageError("when: name times, lists of times or pictures")
+		return frame.UsageError("when: name times, lists of times or pictures")
 	case len(w.along) == 0:
-		return usageError("when: name the recordings with --along")
+		return frame.UsageError("when: name the recordings with --along")
 	case w.known != "" && w.offset != 0:
-		return usageError("when: --known finds the offset; give only one of them")
+		return frame.UsageError("when: --known finds the offset; give only one of them")
 	}
-	if err := w.reading.Open(ctx); err != nil {
-		return worded(w.verb, err)
+	if err := w.Reading.Open(ctx); err != nil {
+		return frame.Worded(w.Verb, err)
 	}
-	along, err := w.gathered(ctx, w.along)
+	along, err := w.Gathered(ctx, w.along)
 	if err != nil {
 		return err
 	}
@@ -109,7 +111,7 @@ func (w *whenTask) run(ctx context.Context, args []string) error {
 		return err
 	}
 	if w.copies != "" {
-		if _, err := os.Stat(w.copies); err == nil && !w.replace {
+		if _, err := os.Stat(w.copies); err == nil && !w.Replace {
 			return fmt.Errorf("%s: %w", w.copies, safefile.ErrExists)
 		}
 	}
@@ -129,19 +131,19 @@ func (w *whenTask) run(ctx context.Context, args []string) error {
 
 // settleOutput finds out what the output is to be: a map, or a file of waypoints.
 func (w *whenTask) settleOutput(ctx context.Context, inputs []string) error {
-	if w.end.Name = w.output; w.output == "" {
+	if w.end.Name = w.Output; w.Output == "" {
 		return nil
 	}
-	if kit.IsDrawing(w.output) && kit.Target(w.end.Output).Format == nil {
-		silent := *w.task
-		silent.json, silent.quiet = false, w.quiet || w.json
-		w.drawing = silent.mapOf(w.output)
-		if err := w.settle(w.verb, w.drawing.end, inputs); err != nil {
+	if kit.IsDrawing(w.Output) && kit.Target(w.end.Output).Format == nil {
+		silent := *w.Task
+		silent.JSON, silent.Quiet = false, w.Quiet || w.JSON
+		w.drawing = mapOf(&silent, w.Output)
+		if err := w.Settle(w.Verb, w.drawing.end, inputs); err != nil {
 			return err
 		}
-		return (&chain.Chain{Reading: w.reading, Ends: []*chain.End{w.drawing.end}}).Open(ctx)
+		return (&chain.Chain{Reading: w.Reading, Ends: []*chain.End{w.drawing.end}}).Open(ctx)
 	}
-	if err := w.settle(w.verb, w.end, inputs); err != nil {
+	if err := w.Settle(w.Verb, w.end, inputs); err != nil {
 		return err
 	}
 	return kit.Target(w.end.Output).Open()
@@ -149,10 +151,10 @@ func (w *whenTask) settleOutput(ctx context.Context, inputs []string) error {
 
 // loadRecordings reads the recordings.
 func (w *whenTask) loadRecordings(ctx context.Context, g *input.Gathered) error {
-	w.reading.Take = w.stage.Take
+	w.Reading.Take = w.Stage.Take
 	var mu sync.Mutex
 	others, wrong := 0, 0
-	faults, _, err := w.eachFile(ctx, "reading recordings", g.Files, func(i int, in *format.Loaded) error {
+	faults, _, err := w.EachFile(ctx, "reading recordings", g.Files, func(i int, in *format.Loaded) error {
 		mu.Lock()
 		defer mu.Unlock()
 		untimed, astray, err := w.recordings.Add(ctx, in.Data, g.Files[i].Rel)
@@ -166,27 +168,27 @@ func (w *whenTask) loadRecordings(ctx context.Context, g *input.Gathered) error 
 	if err != nil {
 		return err
 	}
-	if err := joined(faults); err != nil {
+	if err := frame.Joined(faults); err != nil {
 		return err
 	}
 	if w.recordings.Len() == 0 {
 		return fmt.Errorf(
 			"%s: no track has times (%s without)",
 			strings.Join(w.along, ", "),
-			plural(others, "track", "tracks"),
+			words.Plural(others, "track", "tracks"),
 		)
 	}
 	if wrong > 0 {
-		w.note(plural(wrong, "point", "points") + " of the recordings plainly wrong and ignored")
+		w.Note(words.Plural(wrong, "point", "points") + " of the recordings plainly wrong and ignored")
 	}
 	w.recordings.Sort()
-	w.moments.Zone = w.zone()
-	day := func(at time.Time) string { return at.In(w.zone()).Format(time.DateOnly) }
+	w.moments.Zone = w.Zone()
+	day := func(at time.Time) string { return at.In(w.Zone()).Format(time.DateOnly) }
 	if first, last := w.recordings.Span(); day(first) == day(last) {
 		w.moments.Day = first
 	}
-	if !w.reading.Options.Day.IsZero() {
-		w.moments.Day = w.reading.Options.Day
+	if !w.Reading.Options.Day.IsZero() {
+		w.moments.Day = w.Reading.Options.Day
 	}
 	return nil
 }
@@ -206,7 +208,7 @@ func (w *whenTask) asked(args []string) (out []when.Asked, err error) {
 				if path := filepath.Join(arg, e.Name()); when.IsPicture(path) && !e.IsDir() {
 					a, err := when.ReadPicture(path, &w.moments)
 					if err != nil {
-						w.note(err.Error())
+						w.Note(err.Error())
 						untimed++
 						continue
 					}
@@ -228,7 +230,7 @@ func (w *whenTask) asked(args []string) (out []when.Asked, err error) {
 		default:
 			at, bad := w.moments.Parse(arg)
 			if bad != nil {
-				return nil, usageError("when: %v; nor is there such a file", bad)
+				return nil, frame.UsageError("when: %v; nor is there such a file", bad)
 			}
 			out = append(out, when.Asked{At: at})
 		}
@@ -236,14 +238,14 @@ func (w *whenTask) asked(args []string) (out []when.Asked, err error) {
 	const few = 5
 	for i, doubt := range w.moments.Doubts {
 		if i == few {
-			w.note(fmt.Sprintf("and %d more such times", len(w.moments.Doubts)-few))
+			w.Note(fmt.Sprintf("and %d more such times", len(w.moments.Doubts)-few))
 			break
 		}
-		w.note(doubt)
+		w.Note(doubt)
 	}
 	if len(out) == 0 {
 		return nil, fmt.Errorf("%s: no times and no pictures with times (%s without)", args[0],
-			plural(untimed, "picture", "pictures"))
+			words.Plural(untimed, "picture", "pictures"))
 	}
 	return out, nil
 }
@@ -261,24 +263,24 @@ func (w *whenTask) shift(asked []when.Asked) error {
 		i := slices.IndexFunc(asked, func(a when.Asked) bool { return a.Name == name || a.Path == name })
 		switch {
 		case !ok:
-			return usageError("when: --known %s: write NAME=TIME or NAME=WAYPOINT", w.known)
+			return frame.UsageError("when: --known %s: write NAME=TIME or NAME=WAYPOINT", w.known)
 		case i < 0:
-			return usageError("when: --known: none of the times is called %q", name)
+			return frame.UsageError("when: --known: none of the times is called %q", name)
 		}
 		at, err := w.moments.Parse(text)
 		if err != nil {
 			k := slices.IndexFunc(w.marks, func(m nav.Waypoint) bool { return strings.EqualFold(m.Name, text) })
 			if k < 0 {
-				return usageError("when: --known: %q is neither a time nor a waypoint of the recordings' files", text)
+				return frame.UsageError("when: --known: %q is neither a time nor a waypoint of the recordings' files", text)
 			}
 			passed, ok := w.recordings.Passage(w.marks[k].Lat, w.marks[k].Lon, asked[i].At, knownSpan, knownWithin)
 			if !ok {
-				return fmt.Errorf("--known: no recording came within %s of %q on that day", w.measure.Length(knownWithin), text)
+				return fmt.Errorf("--known: no recording came within %s of %q on that day", w.Measure.Length(knownWithin), text)
 			}
 			at = passed
 		}
 		w.offset = at.Sub(asked[i].At)
-		w.note("the offset is " + measure.Exactly(w.offset))
+		w.Note("the offset is " + measure.Exactly(w.offset))
 	}
 	for i := range asked {
 		asked[i].At = asked[i].At.Add(w.offset)
@@ -287,28 +289,28 @@ func (w *whenTask) shift(asked []when.Asked) error {
 }
 
 func (w *whenTask) answer(ctx context.Context, places []when.Place, refused []when.Refused, all int) error {
-	if w.json {
-		if err := w.printJSON(when.NewJSON(places, refused, w.zone())); err != nil {
+	if w.JSON {
+		if err := w.PrintJSON(when.NewJSON(places, refused, w.Zone())); err != nil {
 			return err
 		}
-	} else if w.output != "-" {
-		printColumns(w.task, when.Columns.Chosen(w.columns, false), len(w.columns) > 0, places, nil)
+	} else if w.Output != "-" {
+		frame.PrintColumns(w.Task, when.Columns.Chosen(w.columns, false), len(w.columns) > 0, places, nil)
 	}
-	if !w.quiet && !w.json {
+	if !w.Quiet && !w.JSON {
 		for _, r := range refused {
 			name := r.Name
 			if name == "" {
-				name = r.At.In(w.zone()).Format("15:04:05")
+				name = r.At.In(w.Zone()).Format("15:04:05")
 			}
-			w.err.Printf("%s %s: %s\n", w.err.Paint(console.Yellow, "refused"), console.Show(name), console.Show(r.Why))
+			w.Err.Printf("%s %s: %s\n", w.Err.Paint(console.Yellow, "refused"), console.Show(name), console.Show(r.Why))
 		}
 	}
 	switch {
-	case w.strict && len(refused) > 0:
-		return strictError("%d of %s are not on the recordings, refused by --strict", len(refused),
-			plural(all, "time", "times"))
+	case w.Strict && len(refused) > 0:
+		return frame.StrictError("%d of %s are not on the recordings, refused by --strict", len(refused),
+			words.Plural(all, "time", "times"))
 	case len(places) == 0:
-		return fmt.Errorf("none of %s is on the recordings", plural(all, "time", "times"))
+		return fmt.Errorf("none of %s is on the recordings", words.Plural(all, "time", "times"))
 	}
 	switch {
 	case w.drawing != nil:
@@ -316,12 +318,12 @@ func (w *whenTask) answer(ctx context.Context, places []when.Place, refused []wh
 		if err := w.drawing.draw(ctx, &chain.Work{Data: &w.drawn, Source: filepath.Base(w.along[0])}); err != nil {
 			return err
 		}
-	case w.output != "":
-		quietly := *w.task
-		quietly.json = false
-		quietly.quiet = w.quiet || w.json
+	case w.Output != "":
+		quietly := *w.Task
+		quietly.JSON = false
+		quietly.Quiet = w.Quiet || w.JSON
 		work := &chain.Work{Data: when.Waypoints(places), Source: "when"}
-		if err := quietly.write(ctx, w.end, work, nil, false); err != nil {
+		if err := quietly.Write(ctx, w.end, work, nil, false); err != nil {
 			return err
 		}
 	}
@@ -350,21 +352,21 @@ func (w *whenTask) writeCopies(places []when.Place) error {
 			return err
 		}
 		if p.Point.HasHeight() && !p.Point.VerticalDatum().AboveSea() {
-			w.note("heights above " + p.Point.VerticalDatum().String() + " are not written into pictures, whose altitudes are " +
+			w.Note("heights above " + p.Point.VerticalDatum().String() + " are not written into pictures, whose altitudes are " +
 				"above mean sea level; elevate --geoid converts them")
 		}
 		if content, err = when.WithPosition(content, &p.Point); err != nil {
-			w.note(fmt.Sprintf("%s: %v; no copy was written", p.Path, err))
+			w.Note(fmt.Sprintf("%s: %v; no copy was written", p.Path, err))
 			continue
 		}
-		if w.dryRun {
+		if w.DryRun {
 			done++
 			continue
 		}
 		if err := os.MkdirAll(w.copies, 0o777); err != nil {
 			return err
 		}
-		sink := w.sink(false)
+		sink := w.Sink(false)
 		to, err := sink.Create(filepath.Join(w.copies, filepath.Base(p.Path)))
 		if err == nil {
 			_, err = to.Write(content)
@@ -378,12 +380,12 @@ func (w *whenTask) writeCopies(places []when.Place) error {
 		}
 		done++
 	}
-	if !w.quiet && !w.json {
-		word := w.err.Paint(console.Green, "wrote")
-		if w.dryRun {
+	if !w.Quiet && !w.JSON {
+		word := w.Err.Paint(console.Green, "wrote")
+		if w.DryRun {
 			word = "would write"
 		}
-		w.err.Printf("%s %s with positions into %s\n", word, plural(done, "copy", "copies"), console.Show(w.copies))
+		w.Err.Printf("%s %s with positions into %s\n", word, words.Plural(done, "copy", "copies"), console.Show(w.copies))
 	}
 	return nil
 }

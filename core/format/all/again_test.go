@@ -35,7 +35,8 @@ func TestWrittenAgainAndAgain(t *testing.T) {
 					}
 					texts[i] = out.Bytes()
 					var err error
-					if d, err = v.Read(format.FromBytes(t.Context(), "a"+v.Extensions[0], texts[i]), &format.ReadOptions{}); err != nil {
+					if d, err = v.Read(format.FromBytes(t.Context(), "a"+v.Extensions[0], texts[i]),
+						&format.ReadOptions{}); err != nil {
 						t.Fatalf("%d: %v", label, err)
 					}
 				}

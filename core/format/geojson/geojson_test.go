@@ -319,8 +319,12 @@ func TestNumbersBesideRejects(t *testing.T) {
 		if cut < len(places) {
 			coordinates = "[[" + strings.Join(places[:cut], ",") + "],[" + strings.Join(places[cut:], ",") + "]]"
 		}
-		d := load(t, read, `{"type":"Feature","properties":{},"gyrolith":{"times":[`+strings.Join(times, ",")+`],"points":[`+
-			strings.Join(points, ",")+`]},"geometry":{"type":"`+typ+`","coordinates":`+coordinates+`}}`)
+		d := load(
+			t,
+			read,
+			`{"type":"Feature","properties":{},"gyrolith":{"times":[`+strings.Join(times, ",")+`],"points":[`+
+				strings.Join(points, ",")+`]},"geometry":{"type":"`+typ+`","coordinates":`+coordinates+`}}`,
+		)
 		n := 0
 		for j := range d.Tracks[0].Segments {
 			s := &d.Tracks[0].Segments[j]
@@ -348,8 +352,12 @@ func TestNumbersBesideRejects(t *testing.T) {
 
 // Times of points that can't be read are said.
 func TestUnreadableTimes(t *testing.T) {
-	d := load(t, read, `{"type":"Feature","properties":{},"gyrolith":{"times":["2026-03-01T10:00:00Z",null,"noon",17.5]},`+
-		`"geometry":{"type":"LineString","coordinates":[[1,1],[2,2],[3,3],[4,4]]}}`)
+	d := load(
+		t,
+		read,
+		`{"type":"Feature","properties":{},"gyrolith":{"times":["2026-03-01T10:00:00Z",null,"noon",17.5]},`+
+			`"geometry":{"type":"LineString","coordinates":[[1,1],[2,2],[3,3],[4,4]]}}`,
+	)
 	points := d.Tracks[0].Segments[0].Points
 	if !points[0].HasTime() || points[1].HasTime() || points[2].HasTime() || points[3].HasTime() ||
 		!strings.Contains(fmt.Sprint(d.Problems), "an unreadable time was left out") {
@@ -369,8 +377,13 @@ func TestSalvage(t *testing.T) {
 			t.Errorf("cut at %d: the first feature is gone", n)
 		}
 	}
-	d, _ := read(format.FromBytes(t.Context(), "cut",
-		[]byte(`{"type":"Feature","geometry":{"type":"LineString","coordinates":[[1,1],[2,2],[3,`)), &format.ReadOptions{})
+	d, _ := read(format.FromBytes(
+		t.Context(),
+		"cut",
+		[]byte(
+			`{"type":"Feature","geometry":{"type":"LineString","coordinates":[[1,1],[2,2],[3,`,
+		),
+	), &format.ReadOptions{})
 	if d.Points() != 2 {
 		t.Errorf("%d points of the cut line", d.Points())
 	}
@@ -419,9 +432,11 @@ func FuzzReadSeq(f *testing.F) { fuzz(f, FormatSeq) }
 
 // A member that stands twice is not chosen from in silence.
 func TestTwice(t *testing.T) {
-	d, err := Format.Read(format.FromBytes(t.Context(), "x", []byte(`{"type":"Feature","properties":{"name":"a","name":"b",
+	d, err := Format.Read(
+		format.FromBytes(t.Context(), "x", []byte(`{"type":"Feature","properties":{"name":"a","name":"b",
 		"time":"2026-03-14T05:00:00Z","time":"2026-03-15"},"geometry":{"type":"Point","coordinates":[11,-47]}}`)),
-		&format.ReadOptions{})
+		&format.ReadOptions{},
+	)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -430,8 +445,11 @@ func TestTwice(t *testing.T) {
 		w.Fields[0].Value != "b" || w.Fields[1].Value != "2026-03-15" {
 		t.Errorf("%+v", w)
 	}
-	_, err = Format.Read(format.FromBytes(t.Context(), "x", []byte(`{"type":"LineString","coordinates":[[[0,0],[0]],[[0,0]]],
-		"coordinates":[[1,2],[3,4]]}`)), &format.ReadOptions{})
+	_, err = Format.Read(
+		format.FromBytes(t.Context(), "x", []byte(`{"type":"LineString","coordinates":[[[0,0],[0]],[[0,0]]],
+		"coordinates":[[1,2],[3,4]]}`)),
+		&format.ReadOptions{},
+	)
 	if err == nil || !strings.Contains(err.Error(), "coordinates twice") {
 		t.Errorf("%v", err)
 	}

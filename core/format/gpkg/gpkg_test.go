@@ -159,7 +159,8 @@ func TestBack(t *testing.T) {
 		}
 		// From standard input it is the same.
 		raw, _ := os.ReadFile(path)
-		if again, err := read(format.FromBytes(t.Context(), "standard input", raw), &format.ReadOptions{Sheet: "routes"}); err != nil ||
+		if again, err := read(format.FromBytes(t.Context(), "standard input", raw),
+			&format.ReadOptions{Sheet: "routes"}); err != nil ||
 			again.Counts() != [4]int{0, 1, 0, 0} {
 			t.Errorf("one layer of standard input: %v", err)
 		}
@@ -214,7 +215,8 @@ func TestAppend(t *testing.T) {
 func TestRefused(t *testing.T) {
 	path, _ := written(t, sample(), &format.WriteOptions{})
 	raw, _ := os.ReadFile(path)
-	if _, err := read(format.FromBytes(t.Context(), "x", raw[:len(raw)/3]), &format.ReadOptions{}); err == nil ||
+	if _, err := read(format.FromBytes(t.Context(), "x", raw[:len(raw)/3]),
+		&format.ReadOptions{}); err == nil ||
 		!strings.Contains(err.Error(), "incomplete") {
 		t.Errorf("a third of it: %v", err)
 	}
@@ -223,7 +225,8 @@ func TestRefused(t *testing.T) {
 	db.Exec("CREATE TABLE t (a); INSERT INTO t VALUES (1)")
 	db.Close()
 	raw, _ = os.ReadFile(plain)
-	if _, err := read(format.FromBytes(t.Context(), "x", raw), &format.ReadOptions{}); err == nil ||
+	if _, err := read(format.FromBytes(t.Context(), "x", raw),
+		&format.ReadOptions{}); err == nil ||
 		!strings.Contains(err.Error(), "not a GeoPackage") {
 		t.Errorf("another database: %v", err)
 	}
@@ -346,7 +349,8 @@ func TestHostileLayerName(t *testing.T) {
 	if got := ask(t, db, "PRAGMA integrity_check"); got != "ok" {
 		t.Error(got)
 	}
-	if back, err := open(t, path, &format.ReadOptions{}); err != nil || back.Waypoints[0].Group != d.Waypoints[0].Group {
+	if back, err := open(t, path, &format.ReadOptions{}); err != nil ||
+		back.Waypoints[0].Group != d.Waypoints[0].Group {
 		t.Errorf("%v %+v", err, back)
 	}
 }

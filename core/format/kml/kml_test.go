@@ -121,7 +121,8 @@ func TestReadsPlan(t *testing.T) {
 		t.Errorf("its second point %+v", p)
 	}
 	a := d.Areas[0]
-	if len(a.Outline) != 4 || len(a.Holes) != 1 || len(a.Holes[0]) != 3 || !a.Style.NoOutline || a.Style.Fill.A != 0x55 {
+	if len(a.Outline) != 4 || len(a.Holes) != 1 || len(a.Holes[0]) != 3 || !a.Style.NoOutline ||
+		a.Style.Fill.A != 0x55 {
 		t.Errorf("area %+v", a)
 	}
 	if m := d.Tracks[1]; m.Name != "Mixed" || len(m.Segments) != 3 || d.Waypoints[1].Name != "Mixed" {
@@ -355,7 +356,10 @@ func TestKMZ(t *testing.T) {
 		"</Style><Point><coordinates>1,2</coordinates></Point></Placemark></kml>"
 	for _, names := range [][]string{{"doc.kml", "files/i.png"}, {"deep/in/plan.KML", "deep/in/files/i.png"},
 		{"plan.xml", "files/i.png"}} {
-		d, err := readKMZ(format.FromBytes(t.Context(), "a.kmz", zipped(t, names, point, "picture")), &format.ReadOptions{})
+		d, err := readKMZ(
+			format.FromBytes(t.Context(), "a.kmz", zipped(t, names, point, "picture")),
+			&format.ReadOptions{},
+		)
 		if err != nil || len(d.Waypoints) != 1 {
 			t.Errorf("%v: %v", names, err)
 			continue
@@ -428,8 +432,13 @@ func TestSalvageKMZ(t *testing.T) {
 	var b strings.Builder
 	b.WriteString("<kml><Document>")
 	for i := range 2000 {
-		fmt.Fprintf(&b, "<Placemark><name>P%d</name><Point><coordinates>11.%d,-47.%d</coordinates></Point></Placemark>", i,
-			i*7919%9973, i*104729%9973)
+		fmt.Fprintf(
+			&b,
+			"<Placemark><name>P%d</name><Point><coordinates>11.%d,-47.%d</coordinates></Point></Placemark>",
+			i,
+			i*7919%9973,
+			i*104729%9973,
+		)
 	}
 	b.WriteString("</Document></kml>")
 	whole := zipped(t, []string{"doc.kml"}, b.String())
@@ -439,11 +448,13 @@ func TestSalvageKMZ(t *testing.T) {
 		if !errors.As(err, &where) || !where.Cut || d == nil {
 			t.Fatalf("a %dth: %v", share, err)
 		}
-		if n := len(d.Waypoints); n < 1500/share || n > 2000/share+400 || d.Waypoints[n-1].Name != fmt.Sprintf("P%d", n-1) {
+		if n := len(d.Waypoints); n < 1500/share || n > 2000/share+400 ||
+			d.Waypoints[n-1].Name != fmt.Sprintf("P%d", n-1) {
 			t.Errorf("a %dth of the archive gives %d of 2000", share, n)
 		}
 	}
-	if d, err := readKMZ(format.FromBytes(t.Context(), "cut.kmz", whole[:len(whole)-30]), &format.ReadOptions{}); err == nil ||
+	if d, err := readKMZ(format.FromBytes(t.Context(), "cut.kmz", whole[:len(whole)-30]),
+		&format.ReadOptions{}); err == nil ||
 		len(d.Waypoints) != 2000 {
 		t.Errorf("without its list of members: %v", err)
 	}

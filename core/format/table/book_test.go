@@ -75,8 +75,10 @@ func TestItems(t *testing.T) {
 	s.Points[1] = nav.At(lat, lon)
 	s.Points[0].SetTime(time.Date(2026, 3, 14, 5, 0, 0, 0, time.UTC).UnixNano(), instant.Seconds)
 	s.Points[1].SetTime(time.Date(2026, 3, 14, 6, 0, 0, 0, time.UTC).UnixNano(), instant.Seconds)
-	d := &nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: "Walk", Fields: []nav.Field{{Key: "party", Value: "A"}}},
-		Segments: []nav.Segment{s}}}}
+	d := &nav.Dataset{
+		Tracks: []nav.Track{{Item: nav.Item{Name: "Walk", Fields: []nav.Field{{Key: "party", Value: "A"}}},
+			Segments: []nav.Segment{s}}},
+	}
 	var out bytes.Buffer
 	done, err := writeCSV(&out, d, &format.WriteOptions{Table: &format.Table{Items: true}})
 	l := done.Ledger
@@ -199,8 +201,10 @@ func TestMergedAndStackedHeadings(t *testing.T) {
 		t.Errorf("%+v %v %v", b, b.Height(), b.Time())
 	}
 	// As text, with the measures in a row of their own.
-	d, err = readCSV(format.FromBytes(t.Context(), "b.csv", []byte("Name;Breite;Länge;Höhe\n;°;°;[ft]\nA;-47,6;11,3;100\n")),
-		&format.ReadOptions{})
+	d, err = readCSV(
+		format.FromBytes(t.Context(), "b.csv", []byte("Name;Breite;Länge;Höhe\n;°;°;[ft]\nA;-47,6;11,3;100\n")),
+		&format.ReadOptions{},
+	)
 	if err != nil || len(d.Waypoints) != 1 || math.Abs(d.Waypoints[0].Height()-30.48) > 1e-9 || len(d.Rejects) > 0 {
 		t.Errorf("%v %+v", err, d)
 	}

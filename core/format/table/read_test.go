@@ -216,8 +216,12 @@ func TestColumnsIn(t *testing.T) {
 	if got := fmt.Sprint(d.Waypoints[0].Fields); got != "[{A 1 false false} {sort x false false}]" {
 		t.Errorf("fields %s", got)
 	}
-	d = load(t, "x;-47,6;11,3\ny;-47,7;11,4\n", &format.ReadOptions{Columns: []format.Column{{Title: "1", Holds: "name"},
-		{Title: "2", Holds: "lat"}, {Title: "3", Holds: "lon"}}})
+	d = load(
+		t,
+		"x;-47,6;11,3\ny;-47,7;11,4\n",
+		&format.ReadOptions{Columns: []format.Column{{Title: "1", Holds: "name"},
+			{Title: "2", Holds: "lat"}, {Title: "3", Holds: "lon"}}},
+	)
 	if len(d.Waypoints) != 2 {
 		t.Fatalf("by number: %v", d.Rejects)
 	}
@@ -273,15 +277,18 @@ func TestWorkbookIn(t *testing.T) {
 		!strings.Contains(fmt.Sprint(all.Problems), "ignored") {
 		t.Errorf("all sheets: %d waypoints, %v", len(all.Waypoints), all.Problems)
 	}
-	if _, err := readXLSX(format.FromBytes(t.Context(), "x", out.Bytes()), &format.ReadOptions{Sheet: "Nope"}); err == nil ||
+	if _, err := readXLSX(format.FromBytes(t.Context(), "x", out.Bytes()),
+		&format.ReadOptions{Sheet: "Nope"}); err == nil ||
 		!strings.Contains(err.Error(), "it has Stations, Notes, Old") {
 		t.Errorf("a sheet that there is not: %v", err)
 	}
-	if _, err := readXLSX(format.FromBytes(t.Context(), "x", out.Bytes()[:out.Len()/2]), &format.ReadOptions{}); err == nil ||
+	if _, err := readXLSX(format.FromBytes(t.Context(), "x", out.Bytes()[:out.Len()/2]),
+		&format.ReadOptions{}); err == nil ||
 		!strings.Contains(err.Error(), "cut off") {
 		t.Errorf("half a workbook: %v", err)
 	}
-	if _, err := readXLSX(format.FromBytes(t.Context(), "x", out.Bytes()), &format.ReadOptions{MaxUnpacked: 100}); err == nil ||
+	if _, err := readXLSX(format.FromBytes(t.Context(), "x", out.Bytes()),
+		&format.ReadOptions{MaxUnpacked: 100}); err == nil ||
 		advice.Of(err).Code != advice.AllowUnpacked {
 		t.Errorf("a limit: %v", err)
 	}
@@ -378,7 +385,8 @@ func TestPartedDecimals(t *testing.T) {
 	if err != nil || len(d.Waypoints) != 2 || len(d.Rejects) != 1 {
 		t.Fatalf("%v, %+v", err, d)
 	}
-	if why := d.Rejects[0].Why; !strings.Contains(why, "latitude -47.60 and longitude 11.30") || d.Rejects[0].Line != 2 {
+	if why := d.Rejects[0].Why; !strings.Contains(why, "latitude -47.60 and longitude 11.30") ||
+		d.Rejects[0].Line != 2 {
 		t.Errorf("%s", why)
 	}
 }
@@ -407,7 +415,10 @@ func TestGeometryCells(t *testing.T) {
 		"beyond":             {cell: "POINT (500 -47)", why: "not a position in degrees"},
 		"another earth":      {cell: "SRID=99999;POINT (1 2)", why: "is not known"},
 	} {
-		d, err := readCSV(format.FromBytes(t.Context(), "t.csv", []byte("name,the_geom\nA,"+c.cell+"\n")), &format.ReadOptions{})
+		d, err := readCSV(
+			format.FromBytes(t.Context(), "t.csv", []byte("name,the_geom\nA,"+c.cell+"\n")),
+			&format.ReadOptions{},
+		)
 		if err != nil {
 			t.Errorf("%s: %v", name, err)
 			continue

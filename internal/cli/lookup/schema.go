@@ -1,0 +1,47 @@
+package lookup
+
+import (
+	"context"
+	"strings"
+
+	"gyrolith/core/dress"
+	"gyrolith/core/recipe"
+	"gyrolith/core/unit"
+	"gyrolith/internal/cli/frame"
+	"gyrolith/internal/cli/words"
+)
+
+const schemaHelp = `Prints the JSON Schema (draft 2020-12) of the TOML files that you write: recipes, rules of
+dress, and profiles of units. Editors complete and check files with it, once the first line of the file names it:
+
+  #:schema ./recipe.schema.json`
+
+// schemas are the sorts of files that have one.
+func schemas(a *frame.App) map[string]func() map[string]any {
+	return map[string]func() map[string]any{"recipe": func() map[string]any { return recipe.Schema(a.Kit) },
+		"rules": dress.Schema, "profile": unit.Schema}
+}
+
+// SchemaVerb is schema.
+var SchemaVerb = frame.Verb{Name: "schema", Stage: frame.Know,
+	Brief:    "JSON Schemas of recipes, rules and profiles",
+	Usage:    "print the JSON Schema of recipes, rules or profiles, for editors",
+	Args:     "profile|recipe|rules",
+	Help:     schemaHelp,
+	Examples: []string{"schema recipe", "schema rules"},
+	Completes: frame.OneOf(func(a *frame.App) (out []frame.Candidate) {
+		for _, name := range words.SortedKeys(schemas(a)) {
+			out = append(out, frame.Candidate{Word: name})
+		}
+		return
+	}),
+	Make: makeSchema}
+
+func makeSchema(a *frame.App, v *frame.Verb) frame.Made {
+	return frame.Made{Run: func(_ context.Context, l *frame.Line) error {
+		if make := schemas(a)[frame.First(l.Args)]; make != nil && len(l.Args) == 1 {
+			return a.PrintJSON(make())
+		}
+		return frame.UsageError("schema: name one of %s", strings.Join(words.SortedKeys(schemas(a)), ", "))
+	}}
+}

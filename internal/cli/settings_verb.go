@@ -1,0 +1,96 @@
+package cli
+
+import (
+	"context"
+	"maps"
+	"slices"
+	"strings"
+
+	"gyrolith/core/param"
+	"gyrolith/internal/cli/console"
+	"gyrolith/internal/cli/frame"
+	"gyrolith/internal/cli/settings"
+)
+
+const settingsHelp = `Defaults for options can be kept in a file called gyrolith.toml in the working folder, in
+a folder above it, or in your configuration folder:
+
+  measure  = "nautical"
+  notation = "min"
+  clock    = "+02:00"
+  terrain  = ["terrain"]         # relative to the file
+  unit     = "keel"
+  card     = "/media/card"
+  crs      = "utm"
+  crs-in   = "32732"
+  key      = "number"
+
+  [short]                        # short names for files: @isles on any command line
+  isles = "plans/planning.kmz"
+
+Options on the command line come first, then the nearest file. A line reports which settings
+were used. Settings are never read from a card or an archive.`
+
+// settingsVerb is settings.
+var settingsVerb = frame.Verb{Name: "settings", Stage: frame.Know,
+	Brief:     "defaults for options",
+	Usage:     "show the settings in effect in this folder, and where they come from",
+	Help:      settingsHelp,
+	Tried:     []string{"config"},
+	Bare:      true,
+	Completes: frame.NoWords,
+	Make:      makeSettings}
+
+func makeSettings(a *frame.App, v *frame.Verb) frame.Made {
+	asJSON := false
+	return frame.Made{
+		Tables: []param.Table{{param.Switch("json", &asJSON, "print the result as JSON")}},
+		Run: func(_ context.Context, l *frame.Line) error {
+			if len(l.Args) > 0 {
+				return frame.UsageError("settings: takes no arguments; edit %s in the working folder", settings.FileName)
+			}
+			s, err := settings.Read()
+			if err != nil {
+				return err
+			}
+			return showSettings(a, s, asJSON)
+		},
+	}
+}
+
+func showSettings(a *frame.App, s *settings.Settings, asJSON bool) error {
+	if asJSON {
+		type one struct {
+			Name   string   `json:"name"`
+			Values []string `json:"values"`
+			From   string   `json:"from"`
+		}
+		options, short := []one{}, []one{}
+		for _, x := range s.Options {
+			options = append(options, one{x.Name, x.Values, x.From})
+		}
+		for _, name := range slices.Sorted(maps.Keys(s.Short)) {
+			short = append(short, one{name, s.Short[name].Values, s.Short[name].From})
+		}
+		return a.PrintJSON(map[string]any{"settings": options, "short": short})
+	}
+	if len(s.Options)+len(s.Short) == 0 {
+		a.Out.Printf(
+			"no settings: there is no %s here, above, or in your configuration; 'gyrolith settings --help' shows "+
+				"one\n",
+			settings.FileName,
+		)
+		return nil
+	}
+	var rows [][]string
+	for _, x := range s.Options {
+		rows = append(rows, []string{a.Out.Paint(console.Bold, x.Name), console.Show(strings.Join(x.Values, ", ")),
+			console.Show(x.From)})
+	}
+	for _, name := range slices.Sorted(maps.Keys(s.Short)) {
+		rows = append(rows, []string{a.Out.Paint(console.Bold, "@"+name), console.Show(s.Short[name].Values[0]),
+			console.Show(s.Short[name].From)})
+	}
+	a.Out.Table("", []console.Column{{Title: "setting"}, {Title: "value"}, {Title: "from"}}, rows)
+	return nil
+}
