@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"encoding/binary"
 	"fmt"
-	"gyrolith/core/choose"
 	"os"
 	"path/filepath"
 	"strings"
@@ -12,6 +11,7 @@ import (
 	"time"
 
 	"gyrolith/core/chain/kit"
+	"gyrolith/core/choose"
 	"gyrolith/core/input"
 	"gyrolith/core/param"
 )

@@ -5,10 +5,10 @@ package chain
 import (
 	"context"
 	"errors"
-	"gyrolith/core/choose"
 	"slices"
 	"time"
 
+	"gyrolith/core/choose"
 	"gyrolith/core/export"
 	"gyrolith/core/format"
 	"gyrolith/core/input"

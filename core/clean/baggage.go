@@ -1,8 +1,6 @@
 package clean
 
-import (
-	"gyrolith/core/nav"
-)
+import "gyrolith/core/nav"
 
 // Baggage is the word of this fault.
 const Baggage Fault = "baggage"

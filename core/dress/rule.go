@@ -5,13 +5,13 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
-	"gyrolith/core/choose"
 	"strconv"
 	"strings"
 
 	"github.com/pelletier/go-toml/v2"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/choose"
 	"gyrolith/core/decimal"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"

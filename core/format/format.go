@@ -99,6 +99,7 @@ type ReadOptions struct {
 	Inside      *nav.Box       // a reader with an index may leave out what has no part in the box; nil is no box
 	Day         time.Time      // of times without one in a pasted plan; the zero time is none
 	On          time.Time      // the day of the declination by which magnetic bearings are read
+	Formats     Formats        // that the files of an archive are read by; Load gives its own where none are given
 	Held        *atomic.Int64  // points in memory of the files that are read together; nil is each for itself
 
 	// Of tables and layers.

@@ -29,6 +29,10 @@ func (f Formats) Load(s *Source, readAs string, salvage bool, opt *ReadOptions) 
 			return nil, err
 		}
 	}
+	if len(opt.Formats) == 0 {
+		whole := *opt
+		whole.Formats, opt = f, &whole
+	}
 	data, err := x.Read(s, opt)
 	if data != nil {
 		data.Origin = s.Path

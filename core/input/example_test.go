@@ -3,10 +3,10 @@ package input_test
 import (
 	"context"
 	"fmt"
-	"gyrolith/core/choose"
 	"strings"
 	"time"
 
+	"gyrolith/core/choose"
 	"gyrolith/core/format"
 	"gyrolith/core/format/gpx"
 	"gyrolith/core/input"

@@ -5,7 +5,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"gyrolith/core/choose"
 	"io"
 	"maps"
 	"runtime"
@@ -16,6 +15,7 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
+	"gyrolith/core/choose"
 	"gyrolith/core/format"
 	"gyrolith/core/nav"
 	"gyrolith/core/reference"

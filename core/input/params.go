@@ -2,13 +2,13 @@ package input
 
 import (
 	"fmt"
-	"gyrolith/core/choose"
 	"math"
 	"os"
 	"strings"
 	"time"
 	"unicode"
 
+	"gyrolith/core/choose"
 	"gyrolith/core/format"
 	"gyrolith/core/instant"
 	"gyrolith/core/nav"

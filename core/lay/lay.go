@@ -4,10 +4,10 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"gyrolith/core/choose"
 	"math"
 	"time"
 
+	"gyrolith/core/choose"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"

@@ -1,9 +1,10 @@
 package nav
 
 import (
-	"gyrolith/core/instant"
 	"strings"
 	"testing"
+
+	"gyrolith/core/instant"
 )
 
 func mark(name, group string, lat, lon float64) Waypoint {

@@ -6,13 +6,13 @@ package param
 import (
 	"errors"
 	"fmt"
-	"gyrolith/core/choose"
 	"os"
 	"slices"
 	"strconv"
 	"strings"
 	"time"
 
+	"gyrolith/core/choose"
 	"gyrolith/core/decimal"
 	"gyrolith/core/instant"
 	"gyrolith/core/measure"

@@ -2,7 +2,6 @@ package param
 
 import (
 	"errors"
-	"gyrolith/core/choose"
 	"os"
 	"path/filepath"
 	"slices"
@@ -10,6 +9,7 @@ import (
 	"testing"
 	"time"
 
+	"gyrolith/core/choose"
 	"gyrolith/core/nav"
 )
 

@@ -1,9 +1,9 @@
 package param
 
 import (
-	"gyrolith/core/choose"
 	"time"
 
+	"gyrolith/core/choose"
 	"gyrolith/core/instant"
 	"gyrolith/core/measure"
 )

@@ -3,11 +3,11 @@ package passage
 
 import (
 	"fmt"
-	"gyrolith/core/choose"
 	"math"
 	"time"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/choose"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/magnetic"
 	"gyrolith/core/measure"

@@ -2,7 +2,6 @@ package passage
 
 import (
 	"fmt"
-	"gyrolith/core/choose"
 	"math"
 	"math/rand/v2"
 	"slices"
@@ -10,6 +9,7 @@ import (
 	"testing"
 	"time"
 
+	"gyrolith/core/choose"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 	"gyrolith/core/pace"

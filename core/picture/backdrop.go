@@ -1,8 +1,6 @@
 package picture
 
-import (
-	"image"
-)
+import "image"
 
 // Backdrop is a picture that lies under the map.
 type Backdrop struct {

@@ -2,13 +2,13 @@ package recast
 
 import (
 	"fmt"
-	"gyrolith/core/choose"
 	"iter"
 	"math"
 	"slices"
 	"strings"
 	"time"
 
+	"gyrolith/core/choose"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 	"gyrolith/core/shape"

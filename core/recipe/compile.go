@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"gyrolith/core/choose"
 	"maps"
 	"os"
 	"path/filepath"
@@ -13,6 +12,7 @@ import (
 
 	"gyrolith/core/advice"
 	"gyrolith/core/chain"
+	"gyrolith/core/choose"
 	"gyrolith/core/input"
 	"gyrolith/core/param"
 )

@@ -6,8 +6,6 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
-	"gyrolith/core/choose"
-	"gyrolith/core/job"
 	"maps"
 	"os"
 	"path"
@@ -19,7 +17,9 @@ import (
 	"time"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/choose"
 	"gyrolith/core/input"
+	"gyrolith/core/job"
 	"gyrolith/core/nav"
 	"gyrolith/core/safefile"
 )

@@ -4,7 +4,6 @@ import (
 	"container/list"
 	"errors"
 	"fmt"
-	"gyrolith/core/geodesy"
 	"io"
 	"io/fs"
 	"math"
@@ -13,6 +12,8 @@ import (
 	"slices"
 	"sort"
 	"strings"
+
+	"gyrolith/core/geodesy"
 )
 
 // Between says how a height between samples is found.

@@ -1,8 +1,6 @@
 package unit
 
-import (
-	"strings"
-)
+import "strings"
 
 // family is the names that begin with the same word: Mooring 11, Mooring 12, Mooring office.
 type family struct {

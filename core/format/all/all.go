@@ -44,5 +44,3 @@ var Formats = format.Formats{
 	table.FormatCSV,
 	plan.Format,
 }
-
-func init() { archive.Among = Formats }

@@ -28,9 +28,6 @@ var Format = &format.Format{
 	Read: read,
 }
 
-// Among are the formats of the files in an archive. Whoever lists all formats sets it.
-var Among format.Formats
-
 const (
 	formatName  = "zip"
 	mostMembers = 10_000
@@ -40,6 +37,9 @@ const (
 var beside = []string{".dbf", ".shx", ".prj", ".cpg", ".qix", ".sbn", ".sbx", ".qpj", ".xml"}
 
 func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
+	if len(opt.Formats) == 0 {
+		return nil, src.Fault("is an archive, whose files are read only among formats that are given")
+	}
 	at, size, err := src.ReaderAt(opt.Unpacked())
 	if err != nil {
 		return nil, src.FaultOf(err)
@@ -56,7 +56,11 @@ func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		if err != nil {
 			return nil, src.FaultOf(err)
 		}
-		return Among.ByName("kmz").Read(format.FromBytes(src.Context(), src.Path, whole), opt)
+		kmz := opt.Formats.ByName("kmz")
+		if kmz == nil {
+			return nil, src.Fault("is an archive of KML, which is not among the formats that are given")
+		}
+		return kmz.Read(format.FromBytes(src.Context(), src.Path, whole), opt)
 	}
 	r := &reader{src: src, opt: opt, limits: unpack.NewLimits(src, opt), members: map[string]*zip.File{},
 		data: &nav.Dataset{}}
@@ -121,7 +125,7 @@ func (r *reader) member(f *zip.File) error {
 		}
 	}
 	in := format.WithParts(r.src.Context(), r.src.Path+":"+f.Name, content, parts)
-	x, err := Among.Sniff(in)
+	x, err := r.opt.Formats.Sniff(in)
 	if err != nil || x.Name == formatName {
 		r.passed = append(r.passed, f.Name)
 		return nil
@@ -153,7 +157,7 @@ func (r *reader) isData(f *zip.File) bool {
 	if err != nil {
 		return true
 	}
-	x, err := Among.Sniff(format.WithParts(r.src.Context(), r.src.Path+":"+f.Name, begin, nil))
+	x, err := r.opt.Formats.Sniff(format.WithParts(r.src.Context(), r.src.Path+":"+f.Name, begin, nil))
 	return err == nil && x.Name != formatName
 }
 

@@ -5,7 +5,6 @@ import (
 	"encoding/binary"
 	"errors"
 	"fmt"
-	"gyrolith/core/choose"
 	"math"
 	"math/rand/v2"
 	"os"
@@ -16,6 +15,7 @@ import (
 
 	flatbuffers "github.com/google/flatbuffers/go"
 
+	"gyrolith/core/choose"
 	"gyrolith/core/format"
 	"gyrolith/core/format/layer"
 	"gyrolith/core/geodesy/crs"

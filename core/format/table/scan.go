@@ -1,8 +1,6 @@
 package table
 
-import (
-	"bytes"
-)
+import "bytes"
 
 // scanner parts a text into rows and cells (RFC 4180), with any separator and line end. Cells are slices of the text,
 // but for those in whose quotes a quote stands. Blanks around a cell belong to it only in quotes.

@@ -3,13 +3,13 @@ package card
 import (
 	"context"
 	"fmt"
-	"gyrolith/core/choose"
 	"maps"
 	"slices"
 	"strconv"
 	"strings"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/choose"
 	"gyrolith/core/format"
 	"gyrolith/core/identity"
 	"gyrolith/core/nav"

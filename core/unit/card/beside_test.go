@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"gyrolith/core/choose"
 	"os"
 	"path/filepath"
 	"slices"
@@ -12,6 +11,7 @@ import (
 	"testing"
 	"time"
 
+	"gyrolith/core/choose"
 	"gyrolith/core/format/all"
 	"gyrolith/core/merge"
 	"gyrolith/core/nav"

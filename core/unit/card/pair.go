@@ -4,10 +4,10 @@ import (
 	"cmp"
 	"context"
 	"fmt"
-	"gyrolith/core/choose"
 	"slices"
 	"strings"
 
+	"gyrolith/core/choose"
 	"gyrolith/core/identity"
 	"gyrolith/core/nav"
 )

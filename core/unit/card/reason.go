@@ -2,9 +2,10 @@ package card
 
 import (
 	"errors"
-	"gyrolith/core/safefile"
 	"io/fs"
 	"slices"
+
+	"gyrolith/core/safefile"
 )
 
 // reason words what a card's file system says.
