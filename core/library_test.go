@@ -10,6 +10,21 @@ import (
 	"gyrolith/demo"
 )
 
+// Every package of the core is on the page of the library.
+func TestLibraryPageListsThePackages(t *testing.T) {
+	page, err := os.ReadFile("../docs/library.md")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, r := range layers(t) {
+		for _, p := range r.packages {
+			if !strings.HasPrefix(p, "format") && !strings.Contains(string(page), "`"+p+"`") {
+				t.Errorf("%s is not on the page", p)
+			}
+		}
+	}
+}
+
 // The programs of docs/library.md are built and run on the example.
 func TestLibraryPage(t *testing.T) {
 	if testing.Short() {
@@ -20,10 +35,10 @@ func TestLibraryPage(t *testing.T) {
 		t.Fatal(err)
 	}
 	parts := strings.Split(string(page), "```go\n")[1:]
-	if len(parts) != 3 {
+	if len(parts) != 4 {
 		t.Fatalf("the page has %d programs", len(parts))
 	}
-	for i, want := range []string{"<kml", "spikes ", "walk.gpx done"} {
+	for i, want := range []string{"changes; ", "<kml", "spikes ", "walk.gpx done"} {
 		program, _, _ := strings.Cut(parts[i], "```")
 		dir := t.TempDir()
 		if err := os.WriteFile(filepath.Join(dir, "main.go"), []byte(program), 0o666); err != nil {
