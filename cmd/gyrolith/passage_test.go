@@ -146,7 +146,7 @@ func TestLegs(t *testing.T) {
 	if text := f.must("legs", "counting.txt", "--notation", "mgrs").out; !strings.Contains(text, "32G PN") {
 		t.Errorf("in the military grid:\n%s", text)
 	}
-	f.refuses(1, "has no route (it has", "legs", "planning.kmz", "--quiet")
+	f.refuses(5, "has no route (it has", "legs", "planning.kmz", "--quiet")
 	f.refuses(1, "already exists", "legs", "counting.txt", "-o", "legs.csv")
 	f.refuses(2, "--speed: a wind or a current needs", "legs", "counting.txt", "--wind", "240/15kn")
 	f.refuses(2, "write 240/15kn", "legs", "counting.txt", "--wind", "15kn", "--speed", "95kn")

@@ -115,7 +115,11 @@ func (s *Step) Apply(ctx context.Context, d *nav.Dataset) (*nav.Report, error) {
 		r.Count("cleaned: "+sum.Fault.Counted(), sum.Count)
 	}
 	if found > 0 {
-		r.Findings = append(r.Findings, fmt.Sprintf("%s faults found", measure.Count(found)))
+		words := measure.Count(found) + " faults found"
+		if found == 1 {
+			words = "1 fault found"
+		}
+		r.Findings = append(r.Findings, words)
 	}
 	return r, nil
 }

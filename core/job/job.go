@@ -160,8 +160,14 @@ func (j *Job) Write(ctx context.Context, r *Result, sink export.Sink) error {
 			r.Made = append(r.Made, made)
 		}
 	}
+	if len(r.Made) == 0 && len(j.Ends) > 0 {
+		return fmt.Errorf("%s: %w", r.Path, ErrNothingMade)
+	}
 	return j.refuse(r)
 }
+
+// ErrNothingMade says that no output takes anything of the data, as a table of legs where there is no route.
+var ErrNothingMade error = choose.Nothing("has nothing that the outputs take")
 
 // Ledger is what was changed and lost by the steps and in the outputs.
 func (r *Result) Ledger() nav.Ledger {

@@ -44,8 +44,10 @@ func (w *worker) Do(ctx context.Context, inputs []Input) (*Result, error) {
 	for _, f := range sink.files {
 		out.Files = append(out.Files, *f)
 	}
-	for _, f := range done.Findings() {
-		out.Remarks = append(out.Remarks, Remark{Text: "finding: " + f})
+	for _, made := range done.Made { // what a step found is among its counts
+		for _, f := range made.Findings {
+			out.Remarks = append(out.Remarks, Remark{Text: "finding: " + f})
+		}
 	}
 	for _, r := range done.Remarks {
 		switch {

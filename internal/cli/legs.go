@@ -119,7 +119,7 @@ func (l *legsTask) run(ctx context.Context, line *frame.Line) error {
 	data := w.Data
 	if len(data.Routes) == 0 {
 		return &format.Error{Path: path, Msg: fmt.Sprintf("has no route (it has %s)", words.Contents(data)),
-			Advice: advice.Advice{Code: advice.MakeRoutes}}
+			Advice: advice.Advice{Code: advice.MakeRoutes}, Err: job.ErrNothingMade}
 	}
 	hazards, in, err := l.step.LoadHazards(ctx, l.Reading)
 	if err != nil {

@@ -85,9 +85,6 @@ func (p *Report) Tell(o *recipe.Outcome) {
 		if e.Lost > 0 {
 			more += ", " + words.Plural(e.Lost, "property not carried over", "properties not carried over")
 		}
-		if names == "" {
-			names = "no output: nothing that the outputs accept"
-		}
 		a.Err.Printf("%s %s → %s%s\n", a.Err.Paint(console.Green, "done   "), console.Show(e.Input),
 			console.OneLine(names, 96), more)
 	}
