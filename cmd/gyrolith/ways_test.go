@@ -132,3 +132,21 @@ func TestErrorsNameTheOutput(t *testing.T) {
 	f.env = []string{"TMPDIR=" + f.path("gone")}
 	f.refuses(1, "set TMPDIR", "convert", "a.csv", "-o", "x.gpkg")
 }
+
+// Under --strict the verbs that answer refuse inputs of which something is missing, and times that are on no recording.
+func TestStrictAnswers(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	f.putDemo("walk.gpx")
+	f.must("clean", "walk.gpx", "-o", "whole.gpx")
+	f.put("list.gpx", `<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="95" lon="1"/>`+
+		`<wpt lat="-47.5" lon="11.3"><name>A</name></wpt></gpx>`)
+	for _, line := range []string{"tally walk.gpx", "near -47.5 11.3 list.gpx", "when 06:20 --along walk.gpx",
+		"when 2020-01-01T00:00Z 2026-03-14T06:20Z --along whole.gpx"} {
+		words := strings.Fields(line)
+		f.must(words...)
+		if r := f.run(append(words, "--strict")...); r.status != 3 {
+			t.Errorf("%s --strict: status %d\n%s", line, r.status, r.err)
+		}
+	}
+}

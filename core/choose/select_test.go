@@ -244,3 +244,13 @@ func TestInsideFarAndThrough(t *testing.T) {
 		}
 	}
 }
+
+// What has no time is neither since nor until anything.
+func TestWithoutTimeNothingIsChosenByTime(t *testing.T) {
+	for _, s := range []Selection{{Since: new(int64)}, {Until: new(int64)}} {
+		d := &nav.Dataset{Waypoints: []nav.Waypoint{{Point: nav.At(1, 2)}}}
+		if err := s.Apply(d); err != ErrNothing || len(d.Waypoints) != 0 {
+			t.Errorf("%+v takes a waypoint without a time (%v)", s, err)
+		}
+	}
+}

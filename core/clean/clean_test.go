@@ -296,3 +296,22 @@ func TestTwice(t *testing.T) {
 		}
 	}
 }
+
+// A height that only the second of two equal points has goes to the first.
+func TestTheHeightOfARepeatStays(t *testing.T) {
+	p := nav.At(-47.6, 11.3)
+	q := p
+	q.SetHeight(12, 1, nav.MeanSeaLevel)
+	d := &nav.Dataset{Tracks: []nav.Track{{Segments: []nav.Segment{{Points: []nav.Point{p, q, nav.At(-47.61, 11.3)}}}}}}
+	s := New()
+	s.Faults = []Fault{Repeats}
+	if err := s.Check(); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.Apply(t.Context(), d); err != nil {
+		t.Fatal(err)
+	}
+	if left := d.Tracks[0].Segments[0].Points; len(left) != 2 || !left[0].HasHeight() || left[0].Height() != 12 {
+		t.Errorf("%+v", left)
+	}
+}

@@ -105,15 +105,22 @@ type Summary struct {
 const ClimbThreshold = 5
 
 // climb adds the ascent and descent along a line: a height counts once it is the threshold away from the last one that
-// counted, or from the highest or lowest since then.
+// counted, or from the highest or lowest since then. Between heights above different things nothing is climbed.
 func (s *Summary) climb(points []Point) {
 	var low, high float64
 	started, direction := false, 0
+	var over VerticalDatum
 	for i := range points {
 		if !points[i].HasHeight() {
 			continue
 		}
 		h := points[i].height
+		if now := points[i].VerticalDatum(); now != over {
+			started = started && now.Comparable(over)
+			if over = now; !started {
+				direction = 0
+			}
+		}
 		if !started {
 			low, high, started = h, h, true
 			continue

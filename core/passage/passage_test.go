@@ -360,3 +360,15 @@ func BenchmarkFindings(b *testing.B) {
 		}
 	})
 }
+
+// The heights of the ends of a leg that are above different things are no climb.
+func TestNoClimbOfDatums(t *testing.T) {
+	r := route(at(0, 0), at(5000, 0), at(9000, 0))
+	r.Points[0].SetHeight(100, 1, nav.MeanSeaLevel)
+	r.Points[1].SetHeight(150, 1, nav.MeanSeaLevel)
+	r.Points[2].SetHeight(900, 1, nav.PressureLevel)
+	legs := (&Step{On: today}).Plan(r).Legs
+	if legs[0].Climb != 50 || !math.IsNaN(legs[1].Climb) {
+		t.Errorf("%v and %v", legs[0].Climb, legs[1].Climb)
+	}
+}

@@ -483,3 +483,26 @@ func TestWaypointsOnOneLeg(t *testing.T) {
 		}
 	}
 }
+
+// Heights above different things are no climb of a leg: the times are those of the level.
+func TestNoClimbOfDatums(t *testing.T) {
+	timed := func(over nav.VerticalDatum) time.Duration {
+		points := line(0, 0, 0, 1000)
+		points[0].SetHeight(0, 1, nav.MeanSeaLevel)
+		points[1].SetHeight(300, 1, over)
+		d := &nav.Dataset{Tracks: []nav.Track{{Segments: []nav.Segment{{Points: points}}}}}
+		s := &Step{Speed: 5 / 3.6, Now: time.Date(2026, 3, 14, 6, 0, 0, 0, time.UTC)}
+		if _, err := s.Apply(t.Context(), d); err != nil {
+			t.Fatal(err)
+		}
+		made := d.Tracks[0].Segments[0].Points
+		return made[1].Since(&made[0]).Round(time.Second)
+	}
+	level := 12 * time.Minute // a kilometre at 5 km/h
+	if got := timed(nav.PressureLevel); got < level-time.Second || got > level+time.Second {
+		t.Errorf("between the sea and a pressure level it takes %v, want %v", got, level)
+	}
+	if got := timed(nav.MeanSeaLevel); got < level+29*time.Minute {
+		t.Errorf("300 m up take %v", got)
+	}
+}

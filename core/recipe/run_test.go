@@ -230,3 +230,27 @@ func TestSums(t *testing.T) {
 		t.Error("what is not there has a sum")
 	}
 }
+
+// What two inputs would both write is written once, and the second is refused with the name of the first.
+func TestTwoInputsOneOutput(t *testing.T) {
+	b := newBench(t, "a", "d")
+	same := func() (Worker, error) { return renamer{}, nil }
+	var out []string
+	b.run(func(r *Runner) {
+		r.Workers, r.NewWorker = 1, same
+		tell := r.Tell
+		r.Tell = func(o *Outcome) { tell(o); out = append(out, o.Entry.Input+": "+o.Entry.Why) }
+	})
+	if len(out) != 2 || out[0] != "a: " || !strings.Contains(out[1], "which a has already written") {
+		t.Errorf("%q", out)
+	}
+}
+
+// renamer gives every input the same output.
+type renamer struct{}
+
+func (renamer) Do(_ context.Context, inputs []Input) (*Result, error) {
+	return &Result{Files: []File{{"one.out", Content{[]byte(inputs[0].Rel)}}}}, nil
+}
+
+func (renamer) Close() {}

@@ -6,6 +6,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"runtime"
 	"strings"
 	"testing"
 	"time"
@@ -286,5 +287,38 @@ func TestSweep(t *testing.T) {
 	}
 	if _, err := os.Lstat(p.Part()); err != nil {
 		t.Errorf("what is being written is gone: %v", err)
+	}
+}
+
+// A file has the mode that any other new file has, and nobody else reads it before it is whole.
+func TestModes(t *testing.T) {
+	if runtime.GOOS == "windows" {
+		t.Skip("files have no modes here")
+	}
+	path := filepath.Join(t.TempDir(), "a.gpx")
+	usual := filepath.Join(t.TempDir(), "usual")
+	if err := os.WriteFile(usual, nil, 0o666); err != nil {
+		t.Fatal(err)
+	}
+	mode := func(path string) os.FileMode {
+		info, err := os.Stat(path)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return info.Mode().Perm()
+	}
+	p, err := Create(path, false)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer p.Discard()
+	if m := mode(p.Part()); m != 0o600 {
+		t.Errorf("while it is written %o", m)
+	}
+	if _, err := p.Commit(); err != nil {
+		t.Fatal(err)
+	}
+	if m := mode(path); m != mode(usual) {
+		t.Errorf("%o, and other files %o", m, mode(usual))
 	}
 }

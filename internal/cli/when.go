@@ -155,6 +155,9 @@ func (w *whenTask) loadRecordings(ctx context.Context, g *input.Gathered) error 
 	var mu sync.Mutex
 	others, wrong := 0, 0
 	faults, _, err := w.EachFile(ctx, "reading recordings", g.Files, func(i int, in *format.Loaded) error {
+		if err := w.RefusedInput(in); err != nil {
+			return err
+		}
 		mu.Lock()
 		defer mu.Unlock()
 		untimed, astray, err := w.recordings.Add(ctx, in.Data, g.Files[i].Rel)
