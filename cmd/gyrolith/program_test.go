@@ -7,6 +7,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"runtime"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -41,6 +42,10 @@ func TestMain(m *testing.M) {
 	}
 	build := exec.Command("go", "build", "-o", program, ".")
 	build.Env = append(os.Environ(), "CGO_ENABLED=0")
+	if counters := os.Getenv("GYROLITH_COVERAGE"); counters != "" { // every run leaves there what it executed
+		build.Args = slices.Insert(build.Args, 2, "-cover")
+		os.Setenv("GOCOVERDIR", counters)
+	}
 	if out, err := build.CombinedOutput(); err != nil {
 		fmt.Fprintf(os.Stderr, "%s%v\n", out, err)
 		os.Exit(1)
