@@ -46,9 +46,11 @@ func faulty(f *folder) map[string]string {
 		"list.json":      `{"type":"FeatureCollection","features":[{"type":"Feature","geometry":null,"properties":{}}]}`,
 		"cutlist.json":   `{"type":"FeatureCollection","features":[{"type":"Feature","geometry":{"type":"Point","coord`,
 		"other.json":     `{"hello":"world"}`,
-		"nested.gpx":     gpx("<extensions>" + strings.Repeat("<a>", 1500) + strings.Repeat("</a>", 1500) + "</extensions>" + route),
-		"lossy.gpx":      gpx(`<wpt lat="-47.5" lon="11.3"><name>W</name><sat>7</sat></wpt>` + route),
-		"archive.zip":    "PK\x03\x04 no archive at all",
+		"nested.gpx": gpx(
+			"<extensions>" + strings.Repeat("<a>", 1500) + strings.Repeat("</a>", 1500) + "</extensions>" + route,
+		),
+		"lossy.gpx":   gpx(`<wpt lat="-47.5" lon="11.3"><name>W</name><sat>7</sat></wpt>` + route),
+		"archive.zip": "PK\x03\x04 no archive at all",
 	}
 }
 
@@ -132,7 +134,12 @@ func TestFaultyInputsThreeWays(t *testing.T) {
 			}
 			ways := map[string]map[string]outcome{"recipe": outcomes(t, f.run(run...).out)}
 			if words[0] != "legs" { // which has one table
-				each := append(append(slices.Clone(words), more...), "--json", "-o", fmt.Sprintf("folder-%d/{number}.%s", n, v.output))
+				each := append(
+					append(slices.Clone(words), more...),
+					"--json",
+					"-o",
+					fmt.Sprintf("folder-%d/{number}.%s", n, v.output),
+				)
 				ways["folder"] = outcomes(t, f.run(append(each, paths...)...).out)
 			}
 			for _, name := range names {

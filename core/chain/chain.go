@@ -92,7 +92,7 @@ type Chain struct {
 func (c *Chain) Check() error {
 	for _, s := range c.Stages {
 		if err := s.Step.Check(); err != nil {
-			return &Fault{Stage: s, Err: err}
+			return &Error{Stage: s, Err: err}
 		}
 	}
 	for _, e := range c.Ends {
@@ -112,22 +112,22 @@ func (e *End) Check() (err error) {
 		err = e.OnePer.check(e.Name)
 	}
 	if err != nil {
-		return &Fault{End: e, Err: err}
+		return &Error{End: e, Err: err}
 	}
 	return nil
 }
 
-// Fault is an error of one stage or end.
-type Fault struct {
+// Error is an error of one stage or end.
+type Error struct {
 	Stage *Stage // nil where it is of an end or of the reading
 	End   *End
 	Err   error
 }
 
-func (f *Fault) Error() string { return f.Err.Error() }
+func (f *Error) Error() string { return f.Err.Error() }
 
 // Unwrap gives the error itself.
-func (f *Fault) Unwrap() error { return f.Err }
+func (f *Error) Unwrap() error { return f.Err }
 
 // Open opens what the reading, the steps and the outputs need: grids, rules, systems, profiles.
 func (c *Chain) Open(ctx context.Context) error {
@@ -137,7 +137,7 @@ func (c *Chain) Open(ctx context.Context) error {
 		}
 	}
 	if err := c.Reading.Open(ctx); err != nil {
-		return &Fault{Err: err}
+		return &Error{Err: err}
 	}
 	open := func(what any) error {
 		o, ok := what.(Opener)
@@ -154,23 +154,23 @@ func (c *Chain) Open(ctx context.Context) error {
 	for _, s := range c.Stages {
 		if err := c.Reading.Resolve(ctx, &s.Take); err != nil {
 			c.Close()
-			return &Fault{Stage: s, Err: err}
+			return &Error{Stage: s, Err: err}
 		}
 		c.inZone(s.Step)
 		if err := open(s.Step); err != nil {
 			c.Close()
-			return &Fault{Stage: s, Err: err}
+			return &Error{Stage: s, Err: err}
 		}
 	}
 	for _, e := range c.Ends {
 		if err := c.Reading.Resolve(ctx, &e.Take); err != nil {
 			c.Close()
-			return &Fault{End: e, Err: err}
+			return &Error{End: e, Err: err}
 		}
 		c.inZone(e.Output)
 		if err := open(e.Output); err != nil {
 			c.Close()
-			return &Fault{End: e, Err: err}
+			return &Error{End: e, Err: err}
 		}
 	}
 	return nil
@@ -273,14 +273,14 @@ var ErrNothingTaken error = choose.Nothing("nothing in it matches what is chosen
 func (c *Chain) Apply(ctx context.Context, w *Work) error {
 	for _, s := range c.Stages {
 		if err := w.choose(&s.Take); err != nil {
-			return &Fault{Stage: s, Err: err}
+			return &Error{Stage: s, Err: err}
 		}
 		if err := ctx.Err(); err != nil {
 			return err
 		}
 		r, err := s.Step.Apply(ctx, w.Data)
 		if err != nil {
-			return &Fault{Stage: s, Err: err}
+			return &Error{Stage: s, Err: err}
 		}
 		w.Reports = append(w.Reports, r)
 	}
@@ -293,7 +293,7 @@ func (e *End) Write(ctx context.Context, w *Work, name string, sink export.Sink)
 	if !e.Take.Empty() {
 		part.Data = w.Data.Clone()
 		if err := e.Take.Apply(part.Data); err != nil && !errors.Is(err, choose.ErrNothing) {
-			return nil, &Fault{End: e, Err: err}
+			return nil, &Error{End: e, Err: err}
 		}
 	}
 	if part.Data.Counts() == [4]int{} {
@@ -304,7 +304,7 @@ func (e *End) Write(ctx context.Context, w *Work, name string, sink export.Sink)
 	}
 	made, err := e.Output.Write(ctx, &part, name, sink)
 	if err != nil {
-		return nil, &Fault{End: e, Err: err}
+		return nil, &Error{End: e, Err: err}
 	}
 	return made, nil
 }

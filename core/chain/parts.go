@@ -235,7 +235,7 @@ func (e *End) writeParts(ctx context.Context, w *Work, name string, sink export.
 		part.Data = p.Data
 		made, err := e.Output.Write(ctx, &part, to, sink)
 		if err != nil {
-			return nil, &Fault{End: e, Err: err}
+			return nil, &Error{End: e, Err: err}
 		}
 		switch {
 		case made == nil:

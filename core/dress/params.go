@@ -104,19 +104,19 @@ func (s *Step) Open() error {
 	}
 	rules, err := Parse(s.Path, text)
 	if err != nil {
-		return &Fault{err}
+		return &Error{err}
 	}
 	s.Rules = append(s.Rules, rules...)
 	return nil
 }
 
-// Fault is what is wrong with a file of rules, with its place.
-type Fault struct{ Err error }
+// Error is what is wrong with a file of rules, with its place.
+type Error struct{ Err error }
 
-func (f *Fault) Error() string { return f.Err.Error() }
+func (f *Error) Error() string { return f.Err.Error() }
 
 // Unwrap gives the error itself.
-func (f *Fault) Unwrap() error { return f.Err }
+func (f *Error) Unwrap() error { return f.Err }
 
 // InZone sets the zone in which templates write dates and times.
 func (s *Step) InZone(zone *time.Location) { s.Zone = zone }

@@ -129,7 +129,7 @@ func (e *InputError) Unwrap() error { return e.Err }
 
 // inFile names the file in an error of a step, unless the error names one.
 func inFile(path string, err error) error {
-	f, ok := errors.AsType[*chain.Fault](err)
+	f, ok := errors.AsType[*chain.Error](err)
 	if !ok {
 		return err
 	}

@@ -19,7 +19,13 @@ import (
 )
 
 // try does a job for a file: a step with its parameters, and an output.
-func try(t *testing.T, content, verb string, settings []param.Setting, output string, strict bool) (*job.Result, *job.Files,
+func try(
+	t *testing.T,
+	content, verb string,
+	settings []param.Setting,
+	output string,
+	strict bool,
+) (*job.Result, *job.Files,
 	error) {
 	t.Helper()
 	path := filepath.Join(t.TempDir(), "in.gpx")
@@ -52,15 +58,18 @@ const head = `<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1">`
 // One rule says what a strict job refuses: what is missing of the input, findings, and losses; the same job that is not
 // strict is done, and says them.
 func TestStrict(t *testing.T) {
-	rules := []param.Setting{{Name: "match", Values: []string{"waypoints:Rock*"}}, {Name: "symbol", Values: []string{"rock"}}}
+	rules := []param.Setting{
+		{Name: "match", Values: []string{"waypoints:Rock*"}},
+		{Name: "symbol", Values: []string{"rock"}},
+	}
 	for _, c := range []struct {
 		what, content, verb string
 		settings            []param.Setting
 		output, says        string
 		loss                bool
 	}{
-		{"a position that can't be used", head + `<wpt lat="95" lon="1"/><wpt lat="1" lon="1"/></gpx>`, "convert", nil, "a.gpx",
-			"beyond 90 degrees", false},
+		{"a position that can't be used", head + `<wpt lat="95" lon="1"/><wpt lat="1" lon="1"/></gpx>`, "convert", nil,
+			"a.gpx", "beyond 90 degrees", false},
 		{"a rule without effect", head + `<wpt lat="1" lon="1"><name>A</name></wpt></gpx>`, "dress", rules, "a.gpx",
 			"1 rule matched nothing", false},
 		{"a loss", head + `<wpt lat="1" lon="1"><sat>7</sat><name>A</name></wpt></gpx>`, "convert", nil, "a.rtz", "", true},

@@ -289,10 +289,10 @@ func (s *Step) random(a *nav.Area, f frame, o outline) (places []place, err erro
 	}
 	chance := rand.New(rand.NewPCG(uint64(s.Seed), uint64(len(a.Outline))))
 	near, interior := shape.NewGrid(max(s.Apart, 1)), region.NewInterior(a)
-	const patience = 2000 // draws for one point
+	const mostDraws = 2000 // draws for one point
 	for range s.Count {
 		found := false
-		for range patience {
+		for range mostDraws {
 			p := place{left + chance.Float64()*(right-left), low + chance.Float64()*(high-low)}
 			at := f.from(p.x, p.y)
 			if !interior.Contains(at.Lat, at.Lon) {

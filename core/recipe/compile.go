@@ -25,14 +25,14 @@ const mostParts = 1000
 func (r *Recipe) Chain(kit *chain.Kit, base string) (*chain.Chain, error) {
 	b := &builder{recipe: r, base: base, values: map[string]string{}, out: &chain.Chain{Reading: kit.NewReading()}}
 	if len(r.Outputs) == 0 {
-		return nil, &Fault{Path: r.Path, Msg: "has no [[output]], so it would write nothing"}
+		return nil, &Error{Path: r.Path, Msg: "has no [[output]], so it would write nothing"}
 	}
 	if n := max(len(r.Steps), len(r.Outputs)); n > mostParts {
-		return nil, &Fault{Path: r.Path, Msg: fmt.Sprintf("has %d steps or outputs, more than %d", n, mostParts)}
+		return nil, &Error{Path: r.Path, Msg: fmt.Sprintf("has %d steps or outputs, more than %d", n, mostParts)}
 	}
 	for _, v := range r.Values {
 		if slices.Contains(patternWords, v.Name) {
-			return nil, &Fault{Path: r.Path, Place: v.Place,
+			return nil, &Error{Path: r.Path, Place: v.Place,
 				Msg: fmt.Sprintf("the value %q has a reserved name: %s",
 					v.Name, strings.Join(patternWords, ", "))}
 		}
@@ -61,7 +61,7 @@ type builder struct {
 }
 
 func (b *builder) fault(at Place, format string, args ...any) error {
-	return &Fault{Path: b.recipe.Path, Place: at, Msg: fmt.Sprintf(format, args...)}
+	return &Error{Path: b.recipe.Path, Place: at, Msg: fmt.Sprintf(format, args...)}
 }
 
 // step adds a stage. How inputs are read may be said in any step.
@@ -131,7 +131,7 @@ func (b *builder) set(s *Step, table param.Table, pattern string) error {
 			for _, p := range table {
 				all = append(all, p.Name)
 			}
-			return &Fault{Path: b.recipe.Path, Place: k.Place, Msg: fmt.Sprintf("%s has no key %q%s", s.Do, k.Name,
+			return &Error{Path: b.recipe.Path, Place: k.Place, Msg: fmt.Sprintf("%s has no key %q%s", s.Do, k.Name,
 				near(k.Name, all)),
 				Advice: advice.Advice{Code: advice.ReadKeys, Arg: s.Do}}
 		}
@@ -177,7 +177,7 @@ func (b *builder) filled(k *Key, p *param.Param, isPattern bool) (out []string, 
 				text = filepath.Join(b.base, text)
 			}
 			if _, err := os.Stat(text); err != nil {
-				f := &Fault{Path: b.recipe.Path, Place: k.Place, Msg: fmt.Sprintf("%s: %s: there is no such file or folder",
+				f := &Error{Path: b.recipe.Path, Place: k.Place, Msg: fmt.Sprintf("%s: %s: there is no such file or folder",
 					k.Name, text)}
 				if len(used) > 0 {
 					f.Advice = advice.Advice{Code: advice.SetValue, Arg: used[0]}
@@ -192,7 +192,7 @@ func (b *builder) filled(k *Key, p *param.Param, isPattern bool) (out []string, 
 
 // located gives an error the place of the key that it is about, or else that of the step.
 func (b *builder) located(s *Step, err error) error {
-	if f, ok := errors.AsType[*Fault](err); ok && f.Path == b.recipe.Path {
+	if f, ok := errors.AsType[*Error](err); ok && f.Path == b.recipe.Path {
 		return err
 	}
 	at := s.Place
@@ -203,12 +203,12 @@ func (b *builder) located(s *Step, err error) error {
 			}
 		}
 	}
-	return &Fault{Path: b.recipe.Path, Place: at, Msg: err.Error(), Advice: advice.Of(err)}
+	return &Error{Path: b.recipe.Path, Place: at, Msg: err.Error(), Advice: advice.Of(err)}
 }
 
 // Locate gives an error of a chain that was made of the recipe the place of its step.
 func (r *Recipe) Locate(c *chain.Chain, err error) error {
-	f, ok := errors.AsType[*chain.Fault](err)
+	f, ok := errors.AsType[*chain.Error](err)
 	if !ok {
 		return err
 	}

@@ -78,7 +78,7 @@ func (r *Recipe) CheckNames(c *chain.Chain, inputs []Input) error {
 			}
 		}
 		fault := func(format string, args ...any) error {
-			return &Fault{Path: r.Path, Place: at, Msg: fmt.Sprintf(format, args...)}
+			return &Error{Path: r.Path, Place: at, Msg: fmt.Sprintf(format, args...)}
 		}
 		pattern := end.Name
 		if r.Together {

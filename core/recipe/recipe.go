@@ -65,8 +65,8 @@ func (s *Step) Get(name string) (string, bool) {
 // Place is where something stands in the file.
 type Place struct{ Line, Col int }
 
-// Fault is what is wrong with a recipe, and where.
-type Fault struct {
+// Error is what is wrong with a recipe, and where.
+type Error struct {
 	Path string
 	Place
 	Msg    string
@@ -74,9 +74,9 @@ type Fault struct {
 }
 
 // Advised gives the advice.
-func (f *Fault) Advised() advice.Advice { return f.Advice }
+func (f *Error) Advised() advice.Advice { return f.Advice }
 
-func (f *Fault) Error() string {
+func (f *Error) Error() string {
 	if f.Line == 0 {
 		return fmt.Sprintf("%s: %s", f.Path, f.Msg)
 	}
@@ -98,11 +98,11 @@ type parser struct {
 func Parse(path string, text []byte) (*Recipe, error) {
 	x := &parser{text: text, r: &Recipe{Path: path, Source: string(text)}, seen: map[string]bool{}}
 	if !utf8.Valid(text) {
-		return nil, &Fault{Path: path, Msg: "is not UTF-8"}
+		return nil, &Error{Path: path, Msg: "is not UTF-8"}
 	}
 	var whole map[string]any // for what the grammar alone does not see, such as a table that is there twice
 	if err := toml.Unmarshal(text, &whole); err != nil {
-		f := &Fault{Path: path, Msg: err.Error()}
+		f := &Error{Path: path, Msg: err.Error()}
 		if d, ok := errors.AsType[*toml.DecodeError](err); ok {
 			f.Line, f.Col = d.Position()
 			f.Msg = strings.TrimPrefix(d.Error(), "toml: ")
@@ -116,13 +116,13 @@ func Parse(path string, text []byte) (*Recipe, error) {
 		}
 	}
 	if err := x.p.Error(); err != nil {
-		return nil, &Fault{Path: path, Msg: err.Error()}
+		return nil, &Error{Path: path, Msg: err.Error()}
 	}
 	return x.r, nil
 }
 
 func (x *parser) fault(at Place, format string, args ...any) error {
-	return &Fault{Path: x.r.Path, Place: at, Msg: fmt.Sprintf(format, args...)}
+	return &Error{Path: x.r.Path, Place: at, Msg: fmt.Sprintf(format, args...)}
 }
 
 // place finds where a node stands.

@@ -194,11 +194,11 @@ func TestSetIsNeverMixed(t *testing.T) {
 		}
 	}
 	shapes, table := filepath.Join(dir, "a.shp"), filepath.Join(dir, "a.dbf")
-	if err := Whole(shapes); err != nil {
+	if err := CheckSet(shapes); err != nil {
 		t.Fatal(err)
 	}
 	halfSet(t, dir, "new")
-	if err := Whole(table); err == nil || !strings.Contains(err.Error(), "partly old and partly new") {
+	if err := CheckSet(table); err == nil || !strings.Contains(err.Error(), "partly old and partly new") {
 		t.Errorf("a mixed set is read: %v", err)
 	}
 	var set []*Pending
@@ -218,7 +218,7 @@ func TestSetIsNeverMixed(t *testing.T) {
 			t.Errorf("%s: %q %v, want %q", path, got, err, want)
 		}
 	}
-	if err := Whole(table); err != nil {
+	if err := CheckSet(table); err != nil {
 		t.Error(err)
 	}
 	if left, _ := filepath.Glob(filepath.Join(escaped(dir), ".gyrolith-*")); len(left) > 0 {

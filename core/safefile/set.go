@@ -167,8 +167,8 @@ func heal(dir string) {
 	}
 }
 
-// Whole refuses a file that is one of a set which a program that died has replaced in part.
-func Whole(path string) error {
+// CheckSet refuses a file that is one of a set which a program that died has replaced in part.
+func CheckSet(path string) error {
 	for _, j := range orphans(filepath.Dir(path)) {
 		if slices.ContainsFunc(j.Set, func(p placing) bool { return p.Name == filepath.Base(path) }) {
 			return fmt.Errorf("%s: its set of files is partly old and partly new, because the program was killed while "+

@@ -61,8 +61,8 @@ func thin(points []nav.Point, within float64, weighed, most int) []int {
 // choices is how many next points are weighed against one another.
 const choices = 4
 
-// patience bounds how far beyond the last good next point the search goes on, so that no line has a bad case.
-const patience = 64
+// mostAhead bounds how far beyond the last good next point the search goes on, so that no line has a bad case.
+const mostAhead = 64
 
 // reachable finds where a straight leg from a point may go, the farthest first, and some that are nearer.
 func reachable(points []nav.Point, at int, within float64) (out [choices]int) {
@@ -77,7 +77,7 @@ func reachable(points []nav.Point, at int, within float64) (out [choices]int) {
 	heights := slopes{least: math.Inf(-1), most: math.Inf(1), within: within}
 	slow, fast := 0.0, math.Inf(1)
 	along := max(alongTimes*within, alongLeast)
-	for k := at + 1; k < len(points) && k-best <= patience+2*(best-at); k++ {
+	for k := at + 1; k < len(points) && k-best <= mostAhead+2*(best-at); k++ {
 		p := &points[k]
 		r, east, north := plane.Toward(p.Lat, p.Lon)
 		dt := 0.0

@@ -11,8 +11,8 @@ import (
 	"gyrolith/internal/cli/frame"
 )
 
-// patience is how long a stopped program may take to clean up, for instance while it waits for its input.
-const patience = 400 * time.Millisecond
+// grace is how long a stopped program may take to clean up, for instance while it waits for its input.
+const grace = 400 * time.Millisecond
 
 // carried is how long it may take to carry through what was begun.
 const carried = 20 * time.Second
@@ -39,7 +39,7 @@ func Main(ctx context.Context) int {
 		case status := <-done:
 			return status
 		case <-stop:
-		case <-time.After(patience):
+		case <-time.After(grace):
 			if safefile.Carrying() && time.Now().Before(limit) {
 				continue
 			}

@@ -172,7 +172,7 @@ func (r *runTask) over(ctx context.Context, runner *recipe.Runner, all int, skip
 
 // ofRecipe makes a fault of a recipe one of usage.
 func ofRecipe(err error) error {
-	if f, ok := errors.AsType[*recipe.Fault](err); ok {
+	if f, ok := errors.AsType[*recipe.Error](err); ok {
 		return frame.Fail(frame.StatusUsage, f)
 	}
 	return err

@@ -69,7 +69,6 @@ func (d *Drawing) Params() param.Table {
 	system.Path = param.Maybe
 	section := param.Word("section", &d.Section.Along, []string{"distance", "time"}, "WHAT",
 		"heights and speeds under the map, over `WHAT`: distance or time")
-	system.Path = param.Maybe
 	clock := param.Clock(func(_ *param.Env, zone *time.Location) { d.Zone = zone })
 	return append(param.Table{
 		size,

@@ -97,7 +97,7 @@ func (s *stowing) Write(ctx context.Context, w *chain.Work, name string, sink ex
 	if n := len(proof.Result.Differences); n > 0 {
 		return nil, fmt.Errorf("the unit %s would not show what was intended (differences: %d)", s.profile.Name, n)
 	}
-	whole, err := plan.Whole()
+	whole, err := plan.AllFiles()
 	if err != nil {
 		return nil, err
 	}

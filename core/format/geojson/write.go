@@ -50,7 +50,7 @@ func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Writt
 	w.features(d)
 	w.buf = append(w.buf, "\n]}\n"...)
 	w.flush(0)
-	w.told(d)
+	w.ownLosses(d)
 	return &w.done, w.err
 }
 
@@ -67,12 +67,12 @@ func writeLines(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.
 func (w *writer) sequence(d *nav.Dataset) (*format.Written, error) {
 	w.features(d)
 	w.flush(0)
-	w.told(d)
+	w.ownLosses(d)
 	return &w.done, w.err
 }
 
-// told gathers what the writer alone can tell.
-func (w *writer) told(d *nav.Dataset) {
+// ownLosses gathers what the writer alone can tell.
+func (w *writer) ownLosses(d *nav.Dataset) {
 	w.done.Ledger = append(w.keys.Ledger, w.lined.Ledger...)
 	format.PoleEdges(&w.done.Ledger, d.Areas)
 }

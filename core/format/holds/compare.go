@@ -20,7 +20,7 @@ const namedItems = 10_000
 // Losses compares what a dataset has with what is declared, and gives the ledger of what is not held. Keeps is the word
 // under which the format's own details are kept.
 func (c *Declaration) Losses(d *nav.Dataset, keeps string) nav.Ledger {
-	w := &weighing{Declaration: c, keeps: keeps, told: map[told]*naming{}}
+	w := &weighing{Declaration: c, keeps: keeps, same: map[sameLoss]*naming{}}
 	w.file(&d.Meta)
 	for i := range d.Waypoints {
 		p := &d.Waypoints[i]
@@ -55,7 +55,7 @@ func (c *Declaration) Losses(d *nav.Dataset, keeps string) nav.Ledger {
 	return w.ledger
 }
 
-type told struct {
+type sameLoss struct {
 	at Place
 	of string
 }
@@ -71,7 +71,7 @@ type weighing struct {
 	*Declaration
 	keeps  string
 	ledger nav.Ledger
-	told   map[told]*naming
+	same   map[sameLoss]*naming
 	number int // of the item at hand
 	begun  int // how many entries there were before it
 
@@ -100,11 +100,11 @@ func (w *weighing) note(at Place, name string, what nav.Property, why string, co
 	if hint != "" {
 		e.Advise(hint)
 	}
-	key := told{at, string(what) + why}
-	n := w.told[key]
+	key := sameLoss{at, string(what) + why}
+	n := w.same[key]
 	if n == nil {
 		n = &naming{}
-		w.told[key] = n
+		w.same[key] = n
 	}
 	for i := len(w.ledger) - 1; n.named > 0 && i >= min(w.begun, len(w.ledger)-1); i-- {
 		if old := &w.ledger[i]; old.Name == name && old.What == what && old.Why == why && old.KindWord == e.KindWord {

@@ -92,8 +92,8 @@ func (p *Part) With(property Property, h Held) *Part {
 	return out
 }
 
-// Whole lists what is held without any condition.
-func (p *Part) Whole() Set { return p.whole }
+// Set lists what is held without any condition.
+func (p *Part) Set() Set { return p.whole }
 
 // Terms says what else is known of how a property is held.
 func (p *Part) Terms(property Property) (Held, bool) {

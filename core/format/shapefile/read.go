@@ -19,7 +19,7 @@ import (
 // read reads a .shp with what lies beside it.
 func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	if path := s.File(); path != "" {
-		if err := safefile.Whole(path); err != nil {
+		if err := safefile.CheckSet(path); err != nil {
 			return nil, err
 		}
 	}

@@ -40,7 +40,7 @@ func declare(noun string, time holds.Step) func(*format.WriteOptions) *holds.Dec
 		if len(t.Columns) == 0 || holdsWord(&t, "group") {
 			line = line.And(holds.Group)
 		}
-		for p := range (holds.Of(holds.Area) &^ line.Whole() &^ holds.SetOf(holds.Height, holds.HeightReference, holds.Time,
+		for p := range (holds.Of(holds.Area) &^ line.Set() &^ holds.SetOf(holds.Height, holds.HeightReference, holds.Time,
 			holds.TimePrecision, holds.Details, holds.Empty)).Each() {
 			line = line.With(p, holds.Held{Why: "a table of points can't store it", Advice: advice.ItemsAsRows})
 		}
@@ -54,7 +54,7 @@ func declare(noun string, time holds.Step) func(*format.WriteOptions) *holds.Dec
 			holds.RoutePoint: row.But(holds.Group),
 			holds.Track:      parts,
 			holds.TrackPoint: row.But(holds.Group).And(holds.Speed, holds.Course, holds.FixQuality, holds.Readings),
-			holds.Area:       parts.And((row.Whole() & holds.SetOf(holds.Height, holds.Time, holds.TimePrecision)).List()...),
+			holds.Area:       parts.And((row.Set() & holds.SetOf(holds.Height, holds.Time, holds.TimePrecision)).List()...),
 		}
 		if fields != nil {
 			c.Holds[holds.TrackPoint] = c.Holds[holds.TrackPoint].But(holds.Speed, holds.Course,
@@ -90,7 +90,7 @@ func rowHolds(t *format.Table) (row *holds.Part, fields func(*nav.Field) bool) {
 			row = row.And(p)
 		}
 	}
-	if row.Whole().Has(holds.Time) {
+	if row.Set().Has(holds.Time) {
 		row = row.And(holds.TimePrecision)
 	}
 	fields = func(f *nav.Field) bool {

@@ -55,7 +55,7 @@ func (t *sheet) scaled() {
 		if strings.EqualFold(c.Title, strings.TrimPrefix(c.Holds, "field:")) {
 			c.Title += " " + s.name
 		} else if m := measureOf(c); m != s.one {
-			t.told = append(t.told, nav.Entry{KindWord: "column", What: nav.Property(c.Title), New: "in " + s.name,
+			t.changes = append(t.changes, nav.Entry{KindWord: "column", What: nav.Property(c.Title), New: "in " + s.name,
 				Why: "the title that was given doesn't say so", Count: 1, Asked: true})
 		}
 	}

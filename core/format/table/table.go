@@ -52,13 +52,13 @@ func named(words ...string) (out []format.Column) {
 // sheet is the table that is written of data: the columns, and the keys of its fields.
 type sheet struct {
 	format.Table
-	keys   *format.FieldKeys
-	system *crs.System
-	scales []scale
-	told   nav.Ledger
-	east   int    // of a workbook: the offset of its times, in seconds
-	shifts bool   // of a workbook: its times have several offsets, and are texts
-	codes  []bool // of a workbook: the columns whose texts are codes, though they look like numbers
+	keys    *format.FieldKeys
+	system  *crs.System
+	scales  []scale
+	changes nav.Ledger
+	east    int    // of a workbook: the offset of its times, in seconds
+	shifts  bool   // of a workbook: its times have several offsets, and are texts
+	codes   []bool // of a workbook: the columns whose texts are codes, though they look like numbers
 	// of a workbook: what stands before numbers that are put in at the end; "" where there are none
 	longMark string
 	cut      int // of a workbook: cells whose texts were too long
@@ -215,7 +215,7 @@ func written(d *nav.Dataset, t *sheet) *format.Written {
 		return nil
 	}
 	rows(d, t.Items, func(r *row) error { return count(r, nil) }, func(r *run) error { return count(&r.row, r.points) })
-	done.Ledger = append(t.keys.Ledger, t.told...)
+	done.Ledger = append(t.keys.Ledger, t.changes...)
 	format.NoteReach(&done.Ledger, t.system, beyond, outside)
 	if n := len(d.Routes) + len(d.Tracks) + len(d.Areas); t.Items && n > 0 {
 		done.Ledger = append(done.Ledger, nav.Entry{KindWord: "line", What: "points of lines",

@@ -63,7 +63,7 @@ func (m *Displaced) Error() string {
 func (m *Displaced) Advised() advice.Advice { return advice.Advice{Code: advice.PreferSide} }
 
 // settleApart settles items at two places: as is asked for, or as a merge of this card has settled them before.
-func (b *besides) settleApart() error {
+func (b *stowing) settleApart() error {
 	if b.Mode == Empty || len(b.apart) == 0 {
 		return nil
 	}
@@ -87,7 +87,7 @@ func (b *besides) settleApart() error {
 }
 
 // settledBefore says whether a merge has taken the office's place of a thing that was moved on both sides.
-func (b *besides) settledBefore(source int) bool {
+func (b *stowing) settledBefore(source int) bool {
 	things := b.same[source]
 	return len(things) == 1 && slices.Contains(readSettled(b.Keep, b.profile.Name),
 		settlementOf(&b.there.Things[things[0]].Thing, &b.sources[source]))
@@ -109,7 +109,7 @@ func settlementOf(thing, source *identity.Thing) settlement {
 	return settlement{thing.Kind.One(), thing.Item.Name, p.Lat, p.Lon, identity.Of(source)}
 }
 
-func (s settlements) has(b *besides, a *Apart) bool {
+func (s settlements) has(b *stowing, a *Apart) bool {
 	return slices.Contains(s, settlementOf(&b.there.Things[a.thing].Thing, &b.sources[a.source]))
 }
 

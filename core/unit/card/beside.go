@@ -75,7 +75,7 @@ func MakeOn(ctx context.Context, d *nav.Dataset, p *unit.Profile, source string,
 	if on.Mode == Add && len(there.Unreadable) > 0 {
 		return nil, advice.Errorf(advice.ReplaceUnreadable, "%s: %v, so it can't be kept", on.Card, there.Unreadable[0])
 	}
-	b := &besides{On: on, there: there, profile: p, source: source, data: d, sources: identity.All(d),
+	b := &stowing{On: on, there: there, profile: p, source: source, data: d, sources: identity.All(d),
 		report: &Beside{Before: there.Counts(), Copied: there.Copied}}
 	if err := b.drop(); err != nil {
 		return nil, err
@@ -94,8 +94,8 @@ func MakeOn(ctx context.Context, d *nav.Dataset, p *unit.Profile, source string,
 	return b.plan(ctx, formats)
 }
 
-// besides plans a stow beside what is there.
-type besides struct {
+// stowing plans a stow beside what is there.
+type stowing struct {
 	On
 	there   *Occupants
 	profile *unit.Profile
@@ -116,7 +116,7 @@ type besides struct {
 }
 
 // drop chooses what goes off the card.
-func (b *besides) drop() error {
+func (b *stowing) drop() error {
 	b.dropped = map[int]bool{}
 	shown := &nav.Dataset{}
 	for i := range b.there.Things {
@@ -156,7 +156,7 @@ func sourceIn(token string) int {
 }
 
 // leave notes what would no longer be shown if the data alone were written.
-func (b *besides) leave() {
+func (b *stowing) leave() {
 	for i := range b.there.Things {
 		if _, stays := b.of[i]; !stays || b.dropped[i] {
 			b.away(i)
@@ -165,13 +165,13 @@ func (b *besides) leave() {
 }
 
 // away notes a thing that the unit shows no more.
-func (b *besides) away(i int) {
+func (b *stowing) away(i int) {
 	t := &b.there.Things[i]
 	b.report.Dropped[t.Kind]++
 	b.report.Gone = append(b.report.Gone, b.named(i))
 }
 
-func (b *besides) named(i int) Thing {
+func (b *stowing) named(i int) Thing {
 	t := &b.there.Things[i]
 	out := Thing{Kind: t.Kind, Word: t.Kind.One(), Name: t.Item.Name}
 	if a, done := b.there.done(i); done {
@@ -190,7 +190,7 @@ const (
 )
 
 // fates settles what becomes of each thing, and which sources are written.
-func (b *besides) fates(ctx context.Context) (out []fate, written map[int]bool) {
+func (b *stowing) fates(ctx context.Context) (out []fate, written map[int]bool) {
 	out, written = make([]fate, len(b.there.Things)), map[int]bool{}
 	for i := range b.sources {
 		switch things := b.same[i]; {
@@ -224,13 +224,13 @@ func (b *besides) fates(ctx context.Context) (out []fate, written map[int]bool) 
 }
 
 // renames says whether somebody has settled another name for what is on the card.
-func (b *besides) renames(source int) bool {
+func (b *stowing) renames(source int) bool {
 	name := b.Names.of(&b.sources[source])
 	return name != "" && name != b.there.Things[b.same[source][0]].Item.Name
 }
 
 // seen says whether nothing was done aboard to things that the record knows.
-func (b *besides) seen(things []int) bool {
+func (b *stowing) seen(things []int) bool {
 	return !slices.ContainsFunc(things, func(i int) bool {
 		_, done := b.there.done(i)
 		return done && b.there.Things[i].record >= 0
@@ -238,7 +238,7 @@ func (b *besides) seen(things []int) bool {
 }
 
 // agrees says whether the data have what was done aboard, as after a merge.
-func (b *besides) agrees(ctx context.Context, source int) bool {
+func (b *stowing) agrees(ctx context.Context, source int) bool {
 	alone := &nav.Dataset{}
 	b.sources[source].AddTo(alone)
 	fitted := b.fitted(ctx, alone)
@@ -261,7 +261,7 @@ func (b *besides) agrees(ctx context.Context, source int) bool {
 }
 
 // fitted are the items of data as the unit takes them; none once the context has ended, as the plan then says.
-func (b *besides) fitted(ctx context.Context, d *nav.Dataset) []identity.Thing {
+func (b *stowing) fitted(ctx context.Context, d *nav.Dataset) []identity.Thing {
 	f, err := unit.Fit(ctx, d, b.profile)
 	if err != nil {
 		return nil
@@ -270,7 +270,7 @@ func (b *besides) fitted(ctx context.Context, d *nav.Dataset) []identity.Thing {
 }
 
 // plan works out the files.
-func (b *besides) plan(ctx context.Context, formats format.Formats) (*Plan, error) {
+func (b *stowing) plan(ctx context.Context, formats format.Formats) (*Plan, error) {
 	fates, written := b.fates(ctx)
 	beside := &unit.There{Given: map[string][]string{}}
 	for i, f := range fates {
@@ -338,7 +338,7 @@ func (b *besides) plan(ctx context.Context, formats format.Formats) (*Plan, erro
 
 // office says whether the data are the list of which a card was written: the file of that name, or one that has most of
 // what the record has of it. Only that can say by not having an item that the item is gone.
-func (b *besides) office(file string) bool {
+func (b *stowing) office(file string) bool {
 	if file == b.source {
 		return true
 	}
@@ -359,7 +359,7 @@ func (b *besides) office(file string) bool {
 }
 
 // unseen lists the entries of the record that were deleted aboard and that the office may still have.
-func (b *besides) unseen() (out []int) {
+func (b *stowing) unseen() (out []int) {
 	known := map[int]bool{}
 	for _, entry := range b.entry {
 		known[entry] = true
@@ -377,7 +377,7 @@ func (b *besides) unseen() (out []int) {
 
 // name is the name that a thing has on the unit and keeps: that of the record, or the one that was given aboard if the
 // data have taken it over; "" where the data have another name for it than they had.
-func (b *besides) name(i int) string {
+func (b *stowing) name(i int) string {
 	t := &b.there.Things[i]
 	name := b.sources[b.of[i]].Item.Name
 	switch {
@@ -393,7 +393,7 @@ func (b *besides) name(i int) string {
 }
 
 // stale lists things that stay though the data that they were made of have them no more.
-func (b *besides) stale(fates []fate) (out []Thing) {
+func (b *stowing) stale(fates []fate) (out []Thing) {
 	for i := range b.there.Things {
 		t := &b.there.Things[i]
 		if _, is := b.of[i]; is || fates[i] != stays || t.record < 0 || b.Chosen == nil {
@@ -409,7 +409,7 @@ func (b *besides) stale(fates []fate) (out []Thing) {
 }
 
 // settled takes over the names that somebody has settled.
-func (b *besides) settled(beside *unit.There) {
+func (b *stowing) settled(beside *unit.There) {
 	for i := range b.sources {
 		if name := b.Names.of(&b.sources[i]); name != "" {
 			beside.Given[token(i)] = []string{name}
@@ -431,7 +431,7 @@ func taken(t *identity.Thing) (out []unit.TakenName) {
 }
 
 // entries lists what the unit is to show: what stays and what is updated in the order of the card, then what is new.
-func (b *besides) entries(fates []fate, fitted *nav.Dataset) (out []entry) {
+func (b *stowing) entries(fates []fate, fitted *nav.Dataset) (out []entry) {
 	all := identity.All(fitted)
 	parts := map[string][]int{}
 	for i := range all {
@@ -474,7 +474,7 @@ func (b *besides) entries(fates []fate, fitted *nav.Dataset) (out []entry) {
 }
 
 // count counts what becomes of things, by kind. What is written and is as it was counts as kept.
-func (b *besides) count(entries []entry) {
+func (b *stowing) count(entries []entry) {
 	for i := range entries {
 		switch e := &entries[i]; {
 		case e.there < 0:

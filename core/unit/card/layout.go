@@ -214,7 +214,7 @@ func (l *layout) writeFile(ctx context.Context, at *filePart) error {
 
 // record makes the record of what is shown. What stays as it was keeps its entry, so that what was done aboard can
 // still be told from it; what is written gets a new one, from reading the files as a card is read.
-func (l *layout) record(ctx context.Context, b *besides) error {
+func (l *layout) record(ctx context.Context, b *stowing) error {
 	shown, err := l.readBack(ctx)
 	if err != nil {
 		return err

@@ -69,7 +69,7 @@ func (n *Names) Check(p *unit.Profile) error {
 }
 
 // namings lists the names of all entries that items of the data have.
-func (b *besides) namings(entries []entry) (out []Naming) {
+func (b *stowing) namings(entries []entry) (out []Naming) {
 	for i := range entries {
 		if e := &entries[i]; e.source >= 0 {
 			t := &b.sources[e.source]

@@ -13,7 +13,7 @@ import (
 )
 
 // pair finds the things that are sources: by the record, and what the record does not know by name and place.
-func (b *besides) pair(ctx context.Context) {
+func (b *stowing) pair(ctx context.Context) {
 	b.same, b.of, b.gone, b.fresh, b.entry = map[int][]int{}, map[int]int{}, map[int]bool{}, map[int]bool{}, map[int]int{}
 	b.cards, b.back = map[int]bool{}, map[int]bool{}
 	entry := map[int]int{} // of an entry of the record: the thing
@@ -49,7 +49,7 @@ func (b *besides) pair(ctx context.Context) {
 }
 
 // take gives a source the things that were made of it, all its parts.
-func (b *besides) take(source, of int, entry map[int]int) {
+func (b *stowing) take(source, of int, entry map[int]int) {
 	first := &b.there.Record[of]
 	deleted := false
 	for i := of; i < len(b.there.Record); i++ {
@@ -80,7 +80,7 @@ func (b *besides) take(source, of int, entry map[int]int) {
 }
 
 // restores says whether what was deleted aboard is asked for again.
-func (b *besides) restores(r *Recorded) bool {
+func (b *stowing) restores(r *Recorded) bool {
 	return slices.ContainsFunc(b.Restore, func(pattern string) bool {
 		pattern = strings.ToLower(pattern)
 		return choose.Glob(pattern, r.Name) || choose.Glob(pattern, r.Source.Name)
@@ -88,7 +88,7 @@ func (b *besides) restores(r *Recorded) bool {
 }
 
 // checkRestored refuses names of which nothing was deleted aboard.
-func (b *besides) checkRestored() error {
+func (b *stowing) checkRestored() error {
 	for _, pattern := range b.Restore {
 		if !slices.ContainsFunc(b.report.Back, func(t Thing) bool { return choose.Glob(strings.ToLower(pattern), t.Name) }) {
 			return fmt.Errorf("%s: nothing that was deleted aboard and that the data have is called %q", b.Card, pattern)
@@ -100,7 +100,7 @@ func (b *besides) checkRestored() error {
 // unrecorded finds the sources among what the record does not know: things with the name that a source has, or would
 // have on the unit. At its place such a thing is the source. Elsewhere it is a candidate, if nothing else has the name
 // on either side, and somebody has to settle which place is right.
-func (b *besides) unrecorded(ctx context.Context) {
+func (b *stowing) unrecorded(ctx context.Context) {
 	names := b.shownNames(ctx)
 	type candidate struct {
 		source, thing int
@@ -150,7 +150,7 @@ type shownName struct {
 }
 
 // shownNames gives them, of the sources that the record doesn't know.
-func (b *besides) shownNames(ctx context.Context) map[int][]shownName {
+func (b *stowing) shownNames(ctx context.Context) map[int][]shownName {
 	left, out := &nav.Dataset{}, map[int][]shownName{}
 	for i := range b.sources {
 		if _, known := b.entry[i]; !known && b.same[i] == nil && !b.gone[i] {
@@ -172,7 +172,7 @@ func (b *besides) shownNames(ctx context.Context) map[int][]shownName {
 }
 
 // ofNames lists the things of some names, each once.
-func (b *besides) ofNames(names []shownName, byName map[string][]int, key func(nav.Kind, string) string) (out []int) {
+func (b *stowing) ofNames(names []shownName, byName map[string][]int, key func(nav.Kind, string) string) (out []int) {
 	for _, n := range names {
 		for _, j := range byName[key(n.kind, n.name)] {
 			if n.name != "" && !slices.Contains(out, j) {
@@ -184,7 +184,7 @@ func (b *besides) ofNames(names []shownName, byName map[string][]int, key func(n
 }
 
 // is notes that a thing that the record does not know is a source.
-func (b *besides) is(source, thing int) {
+func (b *stowing) is(source, thing int) {
 	b.same[source] = append(b.same[source], thing)
 	b.of[thing] = source
 	if b.dropped[thing] {

@@ -37,7 +37,7 @@ func Make(ctx context.Context, d *nav.Dataset, p *unit.Profile, source string, f
 	if err := p.CheckFormats(formats); err != nil {
 		return nil, err
 	}
-	return (&besides{there: &Occupants{}, profile: p, source: source, data: d, sources: identity.All(d),
+	return (&stowing{there: &Occupants{}, profile: p, source: source, data: d, sources: identity.All(d),
 		report: &Beside{}}).plan(ctx, formats)
 }
 

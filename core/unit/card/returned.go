@@ -81,7 +81,7 @@ type returning struct {
 }
 
 func (r *returning) merge(ctx context.Context) {
-	b := &besides{there: r.there, profile: r.profile, sources: r.office, report: &Beside{}, dropped: map[int]bool{}}
+	b := &stowing{there: r.there, profile: r.profile, sources: r.office, report: &Beside{}, dropped: map[int]bool{}}
 	b.pair(ctx)
 	apart := map[int]int{} // of an item of the office's: the thing at another place
 	for _, a := range b.apart {

@@ -160,8 +160,8 @@ func (p *Plan) manifest() *Manifest {
 	return m
 }
 
-// Whole gives all files of a card that holds nothing but the plan, its finished manifest among them.
-func (p *Plan) Whole() ([]File, error) {
+// AllFiles gives all files of a card that holds nothing but the plan, its finished manifest among them.
+func (p *Plan) AllFiles() ([]File, error) {
 	m := p.manifest()
 	m.Finished = true
 	text, err := m.text()

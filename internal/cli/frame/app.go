@@ -203,10 +203,10 @@ func Worded(verb string, err error) error {
 		}
 		return UsageError("%s: --%s: %w", verb, p.Name, p.Err)
 	}
-	if f, ok := errors.AsType[*dress.Fault](err); ok { // like a faulty recipe
+	if f, ok := errors.AsType[*dress.Error](err); ok { // like a faulty recipe
 		return &Failure{StatusUsage, f}
 	}
-	if f, ok := errors.AsType[*chain.Fault](err); ok {
+	if f, ok := errors.AsType[*chain.Error](err); ok {
 		return f.Err
 	}
 	return err

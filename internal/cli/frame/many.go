@@ -141,7 +141,7 @@ func (m *Many) Run(ctx context.Context, l *Line) error {
 
 // ofVerb words a fault of the recipe that the verb made of itself as one of the verb.
 func (m *Many) ofVerb(err error) error {
-	if f, ok := err.(*recipe.Fault); ok {
+	if f, ok := err.(*recipe.Error); ok {
 		return UsageError("%s: %s", m.Verb, f.Msg)
 	}
 	return Worded(m.Verb, err)
