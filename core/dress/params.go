@@ -12,6 +12,7 @@ import (
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
+	"gyrolith/core/safefile"
 	"gyrolith/core/symbol"
 )
 
@@ -88,11 +89,8 @@ func (s *Step) Open() error {
 		return nil
 	}
 	f, err := os.Open(s.Path)
-	if errors.Is(err, os.ErrNotExist) {
-		return fmt.Errorf("%s: there is no such file", s.Path)
-	}
 	if err != nil {
-		return err
+		return safefile.CannotRead(s.Path, "file", err)
 	}
 	defer f.Close()
 	text, err := io.ReadAll(io.LimitReader(f, mostRules+1))

@@ -1,7 +1,6 @@
 package input
 
 import (
-	"fmt"
 	"math"
 	"os"
 	"strings"
@@ -13,6 +12,7 @@ import (
 	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
+	"gyrolith/core/safefile"
 )
 
 // Params lists the parameters that say how files are read.
@@ -98,7 +98,9 @@ func Choosing(s *choose.Selection) param.Table {
 		}
 		if s.Inside, err = nav.ParseBox(text); err != nil && strings.ContainsAny(text, "./\\") &&
 			strings.ContainsFunc(text, unicode.IsLetter) {
-			return fmt.Errorf("%s: there is no such file of areas", choose.ParseZone(text).Path)
+			if _, missing := os.Stat(choose.ParseZone(text).Path); missing != nil {
+				return safefile.CannotRead(choose.ParseZone(text).Path, "file of areas", missing)
+			}
 		}
 		return
 	})

@@ -21,6 +21,7 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/format/xmlscan"
 	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/safefile"
 )
 
 // mostPixels bounds what a picture may unpack to.
@@ -31,7 +32,7 @@ const mostPixels = 1 << 28
 func OpenBackdrop(name string, system *crs.System) (*Backdrop, error) {
 	data, err := os.ReadFile(name)
 	if err != nil {
-		return nil, fmt.Errorf("%s: there is no such picture", name)
+		return nil, safefile.CannotRead(name, "picture", err)
 	}
 	if bytes.HasPrefix(data, []byte("PK\x03\x04")) {
 		b, err := groundOverlay(data)

@@ -15,6 +15,7 @@ import (
 	"gyrolith/core/choose"
 	"gyrolith/core/input"
 	"gyrolith/core/param"
+	"gyrolith/core/safefile"
 )
 
 // mostParts is the most steps, and the most outputs, of a recipe that a person has written.
@@ -177,8 +178,8 @@ func (b *builder) filled(k *Key, p *param.Param, isPattern bool) (out []string, 
 				text = filepath.Join(b.base, text)
 			}
 			if _, err := os.Stat(text); err != nil {
-				f := &Error{Path: b.recipe.Path, Place: k.Place, Msg: fmt.Sprintf("%s: %s: there is no such file or folder",
-					k.Name, text)}
+				err = safefile.CannotRead(text, "file or folder", err)
+				f := &Error{Path: b.recipe.Path, Place: k.Place, Msg: k.Name + ": " + err.Error(), Err: err}
 				if len(used) > 0 {
 					f.Advice = advice.Advice{Code: advice.SetValue, Arg: used[0]}
 				}
@@ -203,7 +204,7 @@ func (b *builder) located(s *Step, err error) error {
 			}
 		}
 	}
-	return &Error{Path: b.recipe.Path, Place: at, Msg: err.Error(), Advice: advice.Of(err)}
+	return &Error{Path: b.recipe.Path, Place: at, Msg: err.Error(), Advice: advice.Of(err), Err: err}
 }
 
 // Locate gives an error of a chain that was made of the recipe the place of its step.

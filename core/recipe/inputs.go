@@ -10,6 +10,7 @@ import (
 
 	"gyrolith/core/chain"
 	"gyrolith/core/input"
+	"gyrolith/core/safefile"
 )
 
 // Gather lists the inputs: the files that are named, and of folders and patterns the files of data. What lies in the
@@ -27,7 +28,7 @@ func Gather(paths []string, into string, isData func(path string) bool) (inputs 
 				"instead", old, f.Path, f.Rel)
 		}
 		if _, err := os.Stat(f.Path); err != nil {
-			return nil, nil, fmt.Errorf("%s: there is no such file or folder", f.Path)
+			return nil, nil, safefile.CannotRead(f.Path, "file or folder", err)
 		}
 		seen[f.Rel] = f.Path
 		inputs = append(inputs, Input{Path: f.Path, Rel: f.Rel, Found: f.Found})

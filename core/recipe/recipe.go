@@ -71,7 +71,11 @@ type Error struct {
 	Place
 	Msg    string
 	Advice advice.Advice
+	Err    error // the cause, where there is one
 }
+
+// Unwrap gives the cause.
+func (f *Error) Unwrap() error { return f.Err }
 
 // Advised gives the advice.
 func (f *Error) Advised() advice.Advice { return f.Advice }

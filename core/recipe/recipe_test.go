@@ -3,7 +3,9 @@ package recipe
 import (
 	"bytes"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"io/fs"
 	"os"
 	"path/filepath"
 	"slices"
@@ -342,5 +344,20 @@ func TestSchema(t *testing.T) {
 	}
 	if !strings.Contains(string(raw), `"enum":["points","items"]`) {
 		t.Error("the schema has no words of parameters")
+	}
+}
+
+// What a recipe names and is not there is found for what it is.
+func TestCausesStay(t *testing.T) {
+	if _, _, err := Gather([]string{"gone.gpx"}, "", func(string) bool { return true }); !errors.Is(err, fs.ErrNotExist) {
+		t.Errorf("an input: %v", err)
+	}
+	tools := kit.New(time.Now(), "", nil)
+	r, err := Parse("r.toml", []byte("[[step]]\ndo = \"elevate\"\nterrain = [\"gone\"]\n\n[[output]]\nfile = \"x.gpx\"\n"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := r.Open(t.Context(), tools, "."); !errors.Is(err, fs.ErrNotExist) || !strings.Contains(err.Error(), "r.toml:3:1") {
+		t.Errorf("terrain: %v", err)
 	}
 }

@@ -5,7 +5,6 @@ package reference
 import (
 	"errors"
 	"fmt"
-	"io/fs"
 	"os"
 	"slices"
 	"strings"
@@ -76,7 +75,7 @@ func (c *Choice) OpenShift() (err error) {
 	case c.GridPath != "":
 		data, err := os.ReadFile(c.GridPath)
 		if err != nil {
-			return fmt.Errorf("%s: %s", c.GridPath, reason(err))
+			return safefile.CannotRead(c.GridPath, "file", err)
 		}
 		grid, err := crs.ParseGrid(c.GridPath, data)
 		if err != nil {
@@ -186,7 +185,7 @@ func openPRJ(path string, shifted bool) (*crs.System, error) {
 	}
 	text, err := os.ReadFile(path)
 	if err != nil {
-		return nil, fmt.Errorf("%s: %s", path, reason(err))
+		return nil, safefile.CannotRead(path, "file", err)
 	}
 	s, err := crs.ParseWKT(string(text))
 	switch {
@@ -196,17 +195,6 @@ func openPRJ(path string, shifted bool) (*crs.System, error) {
 		return nil, advice.Errorf(advice.NameShift, "%s: %v: its datum is %s", path, err, s.Geographic.Datum)
 	}
 	return nil, fmt.Errorf("%s: %w", path, err)
-}
-
-// reason words why a file can't be read.
-func reason(err error) string {
-	if errors.Is(err, fs.ErrNotExist) {
-		return "there is no such file"
-	}
-	if bare := safefile.Bare(err); bare != err {
-		return "can't be read: " + bare.Error()
-	}
-	return err.Error()
 }
 
 func points(n int) string {

@@ -338,7 +338,7 @@ func keepOld(path string) (string, error) {
 	return "", fmt.Errorf("%s: there are already ten thousand backups beside it", path)
 }
 
-// Error says which file can't be written, and why.
+// Error says which file can't be read or written, and why.
 type Error struct {
 	Path   string
 	reason string
@@ -362,6 +362,20 @@ func Bare(err error) error {
 		return e.Err
 	}
 	return err
+}
+
+// CannotRead words an error of opening what is called a file, a folder or the like, and keeps its cause.
+func CannotRead(path, called string, err error) error {
+	reason := err.Error()
+	switch bare := Bare(err); {
+	case errors.Is(err, fs.ErrNotExist):
+		reason = "there is no such " + called
+	case errors.Is(err, fs.ErrPermission):
+		reason = "can't be read: permission denied"
+	case bare != err:
+		reason = "can't be read: " + bare.Error()
+	}
+	return &Error{Path: path, reason: reason, err: err}
 }
 
 func cannotWrite(path string, err error) error {

@@ -14,6 +14,7 @@ import (
 	"strings"
 
 	"gyrolith/core/geodesy"
+	"gyrolith/core/safefile"
 )
 
 // Between says how a height between samples is found.
@@ -109,10 +110,7 @@ func Open(paths []string) (*Terrain, error) {
 	for _, p := range paths {
 		info, err := os.Stat(p)
 		if err != nil {
-			if errors.Is(err, fs.ErrNotExist) {
-				return nil, fmt.Errorf("%s: there is no such terrain file or folder", p)
-			}
-			return nil, err
+			return nil, safefile.CannotRead(p, "terrain file or folder", err)
 		}
 		if !info.IsDir() {
 			if err := t.add(p, true); err != nil {
