@@ -108,7 +108,7 @@ func (v *View) JSON(zone *time.Location) *File {
 		Items:     []FileItem{},
 		Problems:  []FileProblem{},
 	}
-	for _, t := range v.Told {
+	for _, t := range v.Notes {
 		f.ReadAs = append(f.ReadAs, t.Text)
 	}
 	if b, ok := v.Data.Extent(); ok {

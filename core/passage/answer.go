@@ -76,7 +76,7 @@ func JSON(considered string, tables []*Table, zone *time.Location) any {
 	}{Considered: considered}
 	for _, t := range tables {
 		r := routeJSON{Route: t.Route.Name, Legs: []legJSON{}, Findings: append([]Finding{}, t.Findings...),
-			Told: append([]Finding{}, t.Told...)}
+			Told: append([]Finding{}, t.Notes...)}
 		for i := range t.Legs {
 			l := &t.Legs[i]
 			j := legJSON{Leg: i + 1, From: l.From.Name, To: l.To.Name, FromAt: [2]float64{l.From.Lat, l.From.Lon},

@@ -58,7 +58,7 @@ func (s *Step) burn(t *Table) {
 				stay = s.BurnStay
 			} else if !stayed {
 				stayed = true
-				t.Told = append(t.Told, Finding{Code: BurnsInStay, Route: t.Route.Name, Leg: i + 1,
+				t.Notes = append(t.Notes, Finding{Code: BurnsInStay, Route: t.Route.Name, Leg: i + 1,
 					Why: fmt.Sprintf("stays burn %g %s an hour, as cruising does", s.Burn.Amount, s.Burn.Of)})
 			}
 			used += l.Wait.Hours() * stay.Amount

@@ -93,7 +93,7 @@ type Table struct {
 	Route    *nav.Route
 	Legs     []Leg
 	Findings []Finding
-	Told     []Finding // what is worth knowing and no finding
+	Notes    []Finding // what is worth knowing and no finding
 }
 
 // Finding is something that speaks against a leg.
@@ -169,6 +169,93 @@ func (l *line) at(distance float64) (lat, lon float64) {
 	return lat, lon
 }
 
+// newLeg makes the leg between two points: its line, courses and climb. What is not known of it is not a number.
+func (s *Step) newLeg(from, to *nav.Waypoint, rhumb, known bool, year float64) Leg {
+	unknown := math.NaN()
+	l := Leg{From: from, To: to, Declination: unknown, Climb: unknown, Heading: unknown, Steer: unknown, Compass: unknown,
+		GroundSpeed: unknown, FuelUsed: unknown, FuelLeft: unknown, Ground: unknown, Safe: unknown, Speed: unknown}
+	l.line, l.Arriving = newLine(from.Point, to.Point, rhumb)
+	l.Rhumb, l.Distance, l.Course = l.line.rhumb, l.line.distance, l.line.course
+	if s.Declination != nil {
+		l.Declination = *s.Declination
+	} else if known {
+		l.Declination = magnetic.Declination(from.Lat, from.Lon, 0, year)
+	}
+	l.Magnetic = turn(l.Course - l.Declination)
+	if from.HasHeight() && to.HasHeight() && from.VerticalDatum().Comparable(to.VerticalDatum()) {
+		l.Climb = to.Height() - from.Height()
+	}
+	return l
+}
+
+// heading is that which allows for the drift, or else the course.
+func (l *Leg) heading() float64 {
+	if math.IsNaN(l.Heading) {
+		return l.Course
+	}
+	return l.Heading
+}
+
+// way goes along a route leg by leg.
+type way struct {
+	step    *Step
+	table   *Table
+	total   float64 // metres so far
+	elapsed time.Duration
+	moving  bool // the time so far is known
+}
+
+// move goes along a leg, by its number from 1, at the speed that it has.
+func (w *way) move(leg *Leg, i int) {
+	s, t := w.step, w.table
+	if s.speedOf(i, leg.From) == 0 {
+		w.moving = false
+		return
+	}
+	find := func(code FindingCode, why string) {
+		t.Findings = append(t.Findings, Finding{Code: code, Route: t.Route.Name, Leg: i, Why: why})
+	}
+	if why := s.move(leg, i, w.elapsed); why != "" {
+		find(DriftBeyondControl, why)
+		w.moving, leg.Time = false, 0
+	}
+	if len(s.Winds) > 0 && leg.Wind == nil || len(s.Currents) > 0 && leg.Current == nil {
+		find(NoDrift, "the table of winds or currents has none for its height and time; none is applied")
+	}
+	if turns := leg.Turns; turns != [2]float64{} {
+		t.Notes = append(t.Notes, Finding{Code: HeadingTurns, Route: t.Route.Name, Leg: i, Why: fmt.Sprintf("the drift "+
+			"changes on the way: headings from %03.0f° to %03.0f° true keep the course, and the table shows the middle one",
+			turn(math.Round(turns[0])), turn(math.Round(turns[1])))})
+	}
+	if w.moving {
+		w.arrive(leg, i)
+	}
+}
+
+// arrive adds the time of a leg, and of a stay at its end, and looks at the light there.
+func (w *way) arrive(leg *Leg, i int) {
+	s, t := w.step, w.table
+	final := i == len(t.Route.Points)-1
+	w.elapsed += leg.Time
+	leg.Elapsed = w.elapsed
+	if !final {
+		leg.Wait = s.waitAt(leg.To, i+1)
+		w.elapsed += leg.Wait
+	}
+	if s.Depart.IsZero() {
+		return
+	}
+	leg.Arrive = s.Depart.Add(leg.Elapsed).Round(time.Second).UnixNano()
+	light := darkness(leg.To.Lat, leg.To.Lon, time.Unix(0, leg.Arrive))
+	switch {
+	case light == nil || !final:
+	case light.Altitude < civilTwilight:
+		t.Findings = append(t.Findings, Finding{Code: InTheDark, Route: t.Route.Name, Leg: i, Light: light})
+	default:
+		t.Notes = append(t.Notes, Finding{Code: InTwilight, Route: t.Route.Name, Leg: i, Light: light})
+	}
+}
+
 // Plan makes the table of a route.
 func (s *Step) Plan(r *nav.Route) *Table {
 	t := &Table{Route: r}
@@ -183,70 +270,17 @@ func (s *Step) Plan(r *nav.Route) *Table {
 			Why: fmt.Sprintf("%s is outside the validity of the %s, %d to %d: no magnetic courses are given",
 				s.day().UTC().Format(time.DateOnly), magnetic.Name, magnetic.First, magnetic.End)})
 	}
-	var planned []int // legs of constant course
-	total, elapsed, moving := 0.0, time.Duration(0), true
+	planned := 0 // legs of constant course
+	w := &way{step: s, table: t, moving: true}
 	for i := 1; i < len(r.Points); i++ {
-		leg := Leg{From: &r.Points[i-1], To: &r.Points[i], Declination: math.NaN(), Magnetic: math.NaN(), Climb: math.NaN(),
-			Heading: math.NaN(), Steer: math.NaN(), Compass: math.NaN(), GroundSpeed: math.NaN(), FuelUsed: math.NaN(),
-			FuelLeft: math.NaN(), Ground: math.NaN(), Safe: math.NaN(), Speed: math.NaN()}
-		leg.line, leg.Arriving = newLine(leg.From.Point, leg.To.Point, s.Rhumb || r.Loxodromic(i))
-		if leg.Rhumb = leg.line.rhumb; leg.Rhumb {
-			planned = append(planned, i)
+		leg := s.newLeg(&r.Points[i-1], &r.Points[i], s.Rhumb || r.Loxodromic(i), known, year)
+		if leg.Rhumb {
+			planned++
 		}
-		leg.Distance, leg.Course = leg.line.distance, leg.line.course
-		total += leg.Distance
-		leg.Total = total
-		if s.Declination != nil {
-			leg.Declination = *s.Declination
-		} else if known {
-			leg.Declination = magnetic.Declination(leg.From.Lat, leg.From.Lon, 0, year)
-		}
-		leg.Magnetic = turn(leg.Course - leg.Declination)
-		if a, b := &leg.From.Point, &leg.To.Point; a.HasHeight() && b.HasHeight() &&
-			a.VerticalDatum().Comparable(b.VerticalDatum()) {
-			leg.Climb = b.Height() - a.Height()
-		}
-		if s.speedOf(i, leg.From) == 0 {
-			moving = false
-		} else {
-			if why := s.move(&leg, i, elapsed); why != "" {
-				t.Findings = append(t.Findings, Finding{Code: DriftBeyondControl, Route: r.Name, Leg: i, Why: why})
-				moving, leg.Time = false, 0
-			}
-			if len(s.Winds) > 0 && leg.Wind == nil || len(s.Currents) > 0 && leg.Current == nil {
-				t.Findings = append(t.Findings, Finding{Code: NoDrift, Route: r.Name, Leg: i,
-					Why: "the table of winds or currents has none for its height and time; none is applied"})
-			}
-			if turns := leg.Turns; turns != [2]float64{} {
-				t.Told = append(t.Told, Finding{Code: HeadingTurns, Route: r.Name, Leg: i, Why: fmt.Sprintf("the drift changes on "+
-					"the way: headings from %03.0f° to %03.0f° true keep the course, and the table shows the middle one",
-					turn(math.Round(turns[0])), turn(math.Round(turns[1])))})
-			}
-			if moving {
-				elapsed += leg.Time
-				leg.Elapsed = elapsed
-				if i < len(r.Points)-1 {
-					leg.Wait = s.waitAt(leg.To, i+1)
-					elapsed += leg.Wait
-				}
-				if !s.Depart.IsZero() {
-					leg.Arrive = s.Depart.Add(leg.Elapsed).Round(time.Second).UnixNano()
-					light := darkness(leg.To.Lat, leg.To.Lon, time.Unix(0, leg.Arrive))
-					switch {
-					case light == nil || i != len(r.Points)-1:
-					case light.Altitude < civilTwilight:
-						t.Findings = append(t.Findings, Finding{Code: InTheDark, Route: r.Name, Leg: i, Light: light})
-					default:
-						t.Told = append(t.Told, Finding{Code: InTwilight, Route: r.Name, Leg: i, Light: light})
-					}
-				}
-			}
-		}
-		heading := leg.Course
-		if !math.IsNaN(leg.Heading) {
-			heading = leg.Heading
-		}
-		leg.Steer = turn(heading - leg.Declination)
+		w.total += leg.Distance
+		leg.Total = w.total
+		w.move(&leg, i)
+		leg.Steer = turn(leg.heading() - leg.Declination)
 		if s.Deviation != nil {
 			leg.Compass = s.Deviation.Compass(leg.Steer)
 		}
@@ -255,9 +289,9 @@ func (s *Step) Plan(r *nav.Route) *Table {
 	s.burn(t)
 	s.sayPace(t)
 	s.overGround(t)
-	if n := len(planned); n > 0 && !s.Rhumb {
-		t.Told = append(t.Told, Finding{Code: ConstantCourse, Route: r.Name,
-			Why: fmt.Sprintf("%d of %d legs are lines of constant course, as the plan specifies", n, len(t.Legs))})
+	if planned > 0 && !s.Rhumb {
+		t.Notes = append(t.Notes, Finding{Code: ConstantCourse, Route: r.Name,
+			Why: fmt.Sprintf("%d of %d legs are lines of constant course, as the plan specifies", planned, len(t.Legs))})
 	}
 	if s.Dangers != nil {
 		s.watch(t)

@@ -101,7 +101,7 @@ func TestHazardAreas(t *testing.T) {
 		t.Errorf("%+v %+v", f, table.Legs[0].Nearest)
 	}
 	s.Clear = 50
-	if table := s.Plan(past); len(table.Findings) != 0 || len(table.Told) != 0 {
+	if table := s.Plan(past); len(table.Findings) != 0 || len(table.Notes) != 0 {
 		t.Errorf("76 m off, with 50 m asked: %+v", table.Findings)
 	}
 	for _, clear := range []float64{0, 150} {
@@ -132,8 +132,8 @@ func TestHazardAreas(t *testing.T) {
 	hazards.Waypoints = []nav.Waypoint{wpt("Rock", nav.At(-47.015, 11.02))}
 	s.Dangers = NewDangers(hazards, nil, nil)
 	table = s.Plan(&high)
-	if n := table.Legs[0].Nearest; len(table.Findings) != 0 || len(table.Told) != 1 || n == nil || n.Name != "Rock" {
-		t.Errorf("above the ceiling: %+v %+v %+v", table.Findings, table.Told, n)
+	if n := table.Legs[0].Nearest; len(table.Findings) != 0 || len(table.Notes) != 1 || n == nil || n.Name != "Rock" {
+		t.Errorf("above the ceiling: %+v %+v %+v", table.Findings, table.Notes, n)
 	}
 }
 
@@ -147,7 +147,7 @@ func TestArrivalAfterSunset(t *testing.T) {
 		at, _ := time.Parse("2006-01-02 15:04", "2026-03-20 "+clock)
 		table := (&Step{Speed: 1, Depart: at}).Plan(r) // eighteen and a half minutes
 		notes, findings := 0, 0
-		for _, f := range table.Told {
+		for _, f := range table.Notes {
 			if f.Code == InTwilight {
 				notes++
 			}
@@ -168,12 +168,12 @@ func TestFuelOfStays(t *testing.T) {
 	r := &nav.Route{Points: []nav.Waypoint{{Point: nav.At(0, 0)}, {Point: nav.At(0, 0.1)}, {Point: nav.At(0, 0.2)}}}
 	s := &Step{Speed: 5, Waits: []Wait{{"2", 2 * time.Hour}}, Burn: Fuel{10, "l"}}
 	cruising := s.Plan(r)
-	if len(cruising.Told) != 1 || cruising.Told[0].Code != BurnsInStay {
-		t.Errorf("not said: %+v", cruising.Told)
+	if len(cruising.Notes) != 1 || cruising.Notes[0].Code != BurnsInStay {
+		t.Errorf("not said: %+v", cruising.Notes)
 	}
 	s.BurnStay = Fuel{0, "l"}
 	anchored := s.Plan(r)
-	if len(anchored.Told) != 0 || math.Abs(cruising.Legs[1].FuelUsed-anchored.Legs[1].FuelUsed-20) > 1e-9 {
+	if len(anchored.Notes) != 0 || math.Abs(cruising.Legs[1].FuelUsed-anchored.Legs[1].FuelUsed-20) > 1e-9 {
 		t.Errorf("%v l with the engine on, %v l at anchor", cruising.Legs[1].FuelUsed, anchored.Legs[1].FuelUsed)
 	}
 }

@@ -165,8 +165,8 @@ func TestLinesOfThePlan(t *testing.T) {
 		l[1].Rhumb {
 		t.Errorf("%+v", l)
 	}
-	if len(table.Told) != 1 || table.Told[0].Code != ConstantCourse {
-		t.Errorf("%+v", table.Told)
+	if len(table.Notes) != 1 || table.Notes[0].Code != ConstantCourse {
+		t.Errorf("%+v", table.Notes)
 	}
 	r.Fields = []nav.Field{{Key: nav.FieldDefaultLegGeometry, Value: "Loxodrome"}}
 	if l := (&Step{On: today}).Plan(r).Legs; !l[1].Rhumb {

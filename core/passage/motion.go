@@ -97,7 +97,7 @@ func (s *Step) move(l *Leg, n int, elapsed time.Duration) (why string) {
 func (s *Step) sayPace(t *Table) {
 	for i := range t.Legs {
 		if l := &t.Legs[i]; l.Time > 0 && l.Climb != 0 && !math.IsNaN(l.Climb) {
-			t.Told = append(t.Told, Finding{Code: PaceRule, Route: t.Route.Name, Why: "times " + s.Pace.Words(l.Speed)})
+			t.Notes = append(t.Notes, Finding{Code: PaceRule, Route: t.Route.Name, Why: "times " + s.Pace.Words(l.Speed)})
 			return
 		}
 	}

@@ -209,8 +209,8 @@ func TestClosures(t *testing.T) {
 		"at that time":        {limits("valid from", "2026-03-14", "valid until", "2026-03-14"), 400, 1, 0},
 	} {
 		table := plan(square("Nesting", 2500, 0, 300, c.fields...), c.height, 0)
-		if len(table.Findings) != c.findings || len(table.Told) != c.told {
-			t.Errorf("%s: %d findings and %d told: %+v", name, len(table.Findings), len(table.Told), table.Findings)
+		if len(table.Findings) != c.findings || len(table.Notes) != c.told {
+			t.Errorf("%s: %d findings and %d told: %+v", name, len(table.Findings), len(table.Notes), table.Findings)
 		}
 	}
 	if f := plan(square("Nesting", 2500, 500, 450), 0, 60).Findings; len(f) != 1 || f[0].Code != "clearance" ||

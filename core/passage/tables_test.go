@@ -250,7 +250,7 @@ func TestStreamOfEveryHour(t *testing.T) {
 	if want := 36000 / math.Sqrt(24); math.Abs(table.Legs[0].Time.Seconds()-want) > 1 {
 		t.Errorf("%v, want %.0f s", table.Legs[0].Time, want)
 	}
-	if told := fmt.Sprint(table.Told); !strings.Contains(told, "headings from 348° to 012° true") {
+	if told := fmt.Sprint(table.Notes); !strings.Contains(told, "headings from 348° to 012° true") {
 		t.Errorf("what one has to steer is not told: %s", told)
 	}
 	s.Currents = Winds{row(0, 0, 1), row(1, 180, 6)}

@@ -264,7 +264,7 @@ func (s *Step) area(t *Table, i, k int, e *encounter) (found, excused bool) {
 		f := Finding{Code: Crossing, Route: t.Route.Name, Leg: i + 1, Name: danger.Name, Enter: &span[0], Leave: &span[1],
 			Near: s.Dangers.near(k, e, &leg.line)}
 		if f.Why = s.passes(leg, danger, span); f.Why != "" {
-			t.Told = append(t.Told, f)
+			t.Notes = append(t.Notes, f)
 			continue
 		}
 		if danger.KeepOut {

@@ -357,7 +357,8 @@ func TestCausesStay(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := r.Open(t.Context(), tools, "."); !errors.Is(err, fs.ErrNotExist) || !strings.Contains(err.Error(), "r.toml:3:1") {
+	_, err = r.Open(t.Context(), tools, ".")
+	if !errors.Is(err, fs.ErrNotExist) || !strings.Contains(err.Error(), "r.toml:3:1") {
 		t.Errorf("terrain: %v", err)
 	}
 }

@@ -52,7 +52,7 @@ func printLegs(j *frame.Task, t *passage.Table) {
 	for _, f := range t.Findings {
 		j.Out.Say("%s %s\n", j.Out.Paint(console.Red, "finding:"), findingWords(j, &f, t))
 	}
-	for _, f := range t.Told {
+	for _, f := range t.Notes {
 		j.Out.Say("%s %s\n", j.Out.Paint(console.Faint, "note:"), findingWords(j, &f, t))
 	}
 	if s := declinationWords(t); s != "" {

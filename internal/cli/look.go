@@ -127,7 +127,7 @@ func printView(j *frame.Task, v *inspect.View, all bool) {
 	if d.Meta.Name != "" {
 		j.Out.Printf("%s\n", console.OneLine(d.Meta.Name, j.Out.Width))
 	}
-	for _, t := range v.Told {
+	for _, t := range v.Notes {
 		j.Out.Say("%s\n", j.Out.Paint(console.Faint, "read: ")+console.Show(words.Advised(t.Text, t.Advice)))
 	}
 	if len(v.Entries) == 0 {
