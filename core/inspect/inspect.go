@@ -29,7 +29,7 @@ type View struct {
 	Entries  []Entry
 	Total    nav.Summary
 	Problems []Problem
-	Notes     []Notes // how it was read
+	Notes     []Note  // how it was read
 
 	motion motion.Limits
 }
@@ -45,8 +45,8 @@ type Entry struct {
 	Astray int        // points of a track that are plainly wrong, which its length is given without
 }
 
-// Notes is how something was read, where that had to be checked.
-type Notes struct {
+// Note is how something was read, where that had to be checked.
+type Note struct {
 	Text   string
 	Advice advice.Advice
 }
@@ -176,7 +176,7 @@ func (v *View) ahead(now time.Time) {
 		first := e.Sum.First.Time()
 		n := int(math.Ceil(float64(e.Sum.Last.Time().Sub(now)) / float64(clean.Cycle)))
 		was := first.Add(-time.Duration(n) * clean.Cycle)
-		v.Notes = append(v.Notes, Notes{Text: fmt.Sprintf("the dates of track %s lie in the future, from %s on; %s earlier "+
+		v.Notes = append(v.Notes, Note{Text: fmt.Sprintf("the dates of track %s lie in the future, from %s on; %s earlier "+
 			"they would begin on %s, if the receiver lost count", strings.Join(strings.Fields(e.Item.Name), " "),
 			first.Format(time.DateOnly), weeks(n), was.Format(time.DateOnly)),
 			Advice: advice.Advice{Code: advice.MoveDates, Arg: was.Format(time.DateOnly)}})
@@ -224,7 +224,7 @@ func (v *View) heights() {
 func (v *View) readers(in *format.Loaded) {
 	for _, p := range v.Data.Problems {
 		if p.Info {
-			v.Notes = append(v.Notes, Notes{p.Text, p.Advice})
+			v.Notes = append(v.Notes, Note{p.Text, p.Advice})
 			continue
 		}
 		text := p.Text

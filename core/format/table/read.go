@@ -141,54 +141,64 @@ func oneColumn(text []byte) (rows [][]string) {
 	return rows
 }
 
-// reader turns rows into waypoints, and these into lines at the end.
-type reader struct {
-	*found
-	d       *nav.Dataset
-	opt     *format.ReadOptions
-	moments moments
-	sheet   string
-
-	lat, lon, position, east, north, zone, ns, ew int // columns; -1 where there is none
+// whereColumns are the columns of positions; -1 where there is none.
+type whereColumns struct {
+	lat, lon, position, east, north, zone, ns, ew int
 	letters                                       letters
 	latAngles, lonAngles                          angles
-	name, symbol, colour                          int
-	desc, comment, typ, group, kind, line, seg    int
-	id                                            int
-	item                                          int
-	height, depth, speed, course                  numbers
-	when                                          []int // columns of the time, or of date and time
-	over                                          nav.VerticalDatum
-	fieldAt                                       []int // columns of fields, in order
-	fieldKeys                                     []string
-	simple                                        bool // latitude and longitude are one column each
+	simple                                        bool   // latitude and longitude are one column each
+	south                                         string // the first zone with an S that is of the south
+}
 
-	lined bool // rows may belong to lines
+// itemColumns are the columns of what is said of an item and its points; -1 where there is none.
+type itemColumns struct {
+	name, symbol, colour                                 int
+	desc, comment, typ, group, kind, line, seg, id, item int
+	height, depth, speed, course                         numbers
+	over                                                 nav.VerticalDatum
+	when                                                 []int // columns of the time, or of date and time
+	fieldAt                                              []int // columns of fields, in order
+	fieldKeys                                            []string
+	kept                                                 *nav.Titles // of properties
+}
 
-	first  int // of the dataset's waypoints, which of them are of this table
-	lines  []line
-	lineAt map[key]int32 // their places
-	last   int32         // that of the last row
-	faulty []fault       // for what the whole says of them
-	bounds bounds
-	open   int // the line of a quoted cell that does not end; 0 is none
-
+// gathered are the lines that rows belong to, and what the whole of the rows says.
+type gathered struct {
+	lined        bool // rows may belong to lines
+	first        int  // of the dataset's waypoints, which of them are of this table
+	lines        []line
+	lineAt       map[key]int32 // their places
+	last         int32         // that of the last row
+	faulty       []fault       // for what the whole says of them
+	bounds       bounds
+	beyond       gridDoubt
+	open         int  // the line of a quoted cell that does not end; 0 is none
 	timed, named bool // some row has a time, a name
 	regroups     int  // the line of the text where a row names another group than its line; 0 is none
 	joined, room int  // lines of the text that are read, and points for which there is room
+}
 
-	spare chan []nav.Point // room that readers of blocks use again; nil is none
-
-	south     string // the first zone with an S that is of the south
-	fieldPool []nav.Field
-	kept      *nav.Titles // of properties
-
-	datum      int                    // the column of the datums in which positions are read; -1 is none
+// datumColumn is how a column of datums is read.
+type datumColumn struct {
+	datum      int                    // the column; -1 is none
 	systems    map[string]*crs.System // those that it names
 	elsewhere  *crs.System            // a datum that is named, and that positions were not read in
 	where, how string                 // it is named, and how one asks for it
+}
 
-	beyond gridDoubt
+// reader turns rows into waypoints, and these into lines at the end.
+type reader struct {
+	*found
+	whereColumns
+	itemColumns
+	gathered
+	datumColumn
+	d         *nav.Dataset
+	opt       *format.ReadOptions
+	moments   moments
+	sheet     string
+	spare     chan []nav.Point // room that readers of blocks use again; nil is none
+	fieldPool []nav.Field
 }
 
 // fault is a row whose coordinates are numbers that can't be used.
@@ -209,8 +219,8 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 	if len(opt.Columns) == 0 {
 		doubt = f.hemispheres(rows)
 	}
-	r := &reader{found: f, d: d, opt: opt, sheet: sheet, first: len(d.Waypoints),
-		lines: make([]line, 1), bounds: noBounds}
+	r := &reader{found: f, d: d, opt: opt, sheet: sheet,
+		gathered: gathered{first: len(d.Waypoints), lines: make([]line, 1), bounds: noBounds}}
 	one := func(word string) int {
 		if at := f.at[word]; len(at) > 0 {
 			return at[0]

@@ -137,7 +137,7 @@ func (s *sendTask) upload(ctx context.Context, open func(context.Context) (io.Re
 		if err := s.PrintJSON(map[string]any{"to": s.to, "sentences": done.Sentences, "restarts": done.Restarts,
 			"confirmed":  done.Confirmed,
 			"unit_holds": map[string]int{"waypoints": done.Held.Waypoints, "routes": done.Held.Routes},
-			"ledger":     words.Notes(ledger)}); err != nil {
+			"ledger":     words.Told(ledger)}); err != nil {
 			return err
 		}
 	} else {

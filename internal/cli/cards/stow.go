@@ -487,7 +487,7 @@ func stowJSON(plan *card.Plan, done *card.Stowed, dir string) any {
 		"aboard": append([]card.Aboard{}, b.Aboard...), "removed_files": append([]string{}, plan.Gone...),
 		"unit": plan.Profile.Name, "card": dir, "files": files, "replaced": append([]string{},
 			done.Replaced...),
-		"archive": done.Archive, "ledger": append(nav.Ledger{}, words.Notes(plan.Ledger)...),
+		"archive": done.Archive, "ledger": append(nav.Ledger{}, words.Told(plan.Ledger)...),
 		"differences":     append([]compare.Difference{}, done.Result.Differences...),
 		"largest_shift_m": max(done.Result.Largest, plan.Shift), "before": done.Before, "on_card": done.OnCard}
 }

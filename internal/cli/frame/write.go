@@ -147,7 +147,7 @@ func (j *Task) Wrote(made *export.Made, name string, ledger nav.Ledger, kept str
 			Areas     int        `json:"areas"`
 			Points    int        `json:"points"`
 			Ledger    nav.Ledger `json:"ledger"`
-		}{name, files, made.Format.Name, kept, j.DryRun, c[0], c[1], c[2], c[3], made.Points, words.Notes(ledger)})
+		}{name, files, made.Format.Name, kept, j.DryRun, c[0], c[1], c[2], c[3], made.Points, words.Told(ledger)})
 	}
 	j.Ledger(ledger)
 	if j.Quiet {
