@@ -2,6 +2,7 @@ package nav
 
 import (
 	"math"
+	"slices"
 	"testing"
 	"time"
 
@@ -40,5 +41,22 @@ func TestNoClimbBetweenDatums(t *testing.T) {
 	var s Summary
 	if s.Add(line); s.Ascent != 50 || s.Descent != 0 {
 		t.Errorf("up %v, down %v; 20 m above the sea and 30 m of pressure are climbed", s.Ascent, s.Descent)
+	}
+}
+
+// A copy of very many points, which stands in other room, is as they are, and is a copy.
+func TestCloneOfManyPoints(t *testing.T) {
+	points := make([]Point, manyPoints+3)
+	for i := range points {
+		points[i] = At(float64(i%90), float64(i%180))
+	}
+	d := &Dataset{Tracks: []Track{{Segments: []Segment{{Points: points}}}}}
+	c := d.Clone()
+	copied := c.Tracks[0].Segments[0].Points
+	if !slices.Equal(copied, points) {
+		t.Fatal("the copy is something else")
+	}
+	if copied[manyPoints].Lat = 50.5; points[manyPoints].Lat == 50.5 {
+		t.Error("what is done to the copy is done to the data")
 	}
 }
