@@ -86,5 +86,6 @@ func Stem(path string) string {
 	if path == "-" || path == "standard input" {
 		return "standard input"
 	}
+	path = strings.TrimSuffix(path, ".gz")
 	return strings.TrimSuffix(filepath.Base(path), filepath.Ext(path))
 }

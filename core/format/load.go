@@ -29,6 +29,9 @@ func (f Formats) Load(s *Source, readAs string, salvage bool, opt *ReadOptions) 
 			return nil, err
 		}
 	}
+	if s.zip != nil {
+		s.zip.limits = *opt
+	}
 	if len(opt.Formats) == 0 {
 		whole := *opt
 		whole.Formats, opt = f, &whole

@@ -23,7 +23,9 @@ type Source struct {
 	Head []byte
 	Size int64 // -1 where it is not known
 	rest io.Reader
-	file *os.File
+	file *os.File // that can be read at any place; nil where it can't
+	ends []io.Closer
+	zip  *unpacking // of a compressed file; nil of others
 	read atomic.Int64
 	ctx  context.Context // whose end ends the reading
 
@@ -69,7 +71,7 @@ func Open(ctx context.Context, path string, stdin io.Reader) (*Source, error) {
 			f.Close()
 			return nil, &Error{Path: path, Msg: reason(err), Err: err}
 		}
-		s.file, s.rest = f, f
+		s.file, s.rest, s.ends = f, f, []io.Closer{f}
 		if info.Mode().IsRegular() {
 			s.Size = info.Size()
 		}
@@ -85,6 +87,12 @@ func Open(ctx context.Context, path string, stdin io.Reader) (*Source, error) {
 		return nil, &Error{Path: s.Path, Msg: reason(err), Err: err}
 	}
 	s.Head = head[:n]
+	if bytes.HasPrefix(s.Head, gzipMagic) {
+		if err := s.unpack(); err != nil {
+			s.Close()
+			return nil, err
+		}
+	}
 	return s, nil
 }
 
@@ -221,9 +229,10 @@ func WithParts(ctx context.Context, path string, data []byte, parts map[string][
 
 // Close closes the file.
 func (s *Source) Close() {
-	if s.file != nil {
-		s.file.Close()
+	for _, c := range s.ends {
+		c.Close()
 	}
+	s.ends = nil
 }
 
 // Fault is an error of this source without a line.

@@ -29,7 +29,7 @@ type View struct {
 	Entries  []Entry
 	Total    nav.Summary
 	Problems []Problem
-	Notes     []Note  // how it was read
+	Notes    []Note // how it was read
 
 	motion motion.Limits
 }

@@ -80,7 +80,7 @@ type Input struct {
 
 // Name is the name of the input without folder and extension.
 func (in *Input) Name() string {
-	name := path.Base(in.Rel)
+	name := strings.TrimSuffix(path.Base(in.Rel), ".gz") // of a compressed file that of what is in it
 	return strings.TrimSuffix(name, path.Ext(name))
 }
 

@@ -23,6 +23,9 @@ type Measure struct {
 	Factor float64
 }
 
+// FlightLevels is the measure of pressure heights: hundreds of feet in the standard atmosphere.
+const FlightLevels = "flight levels"
+
 const (
 	foot = 0.3048
 	knot = 1852.0 / 3600
@@ -40,10 +43,12 @@ var measures = [...]map[string]Measure{
 		{"kilometres", 1000}: "km,kilometre,kilometres,kilometer,kilometers,kilometern,kilometros,chilometri",
 		{"nautical miles", 1852}: "nm,nmi,naut mi,nautical miles,nautical mile,sm,seemeilen,seemeile,milles " +
 			"nautiques,milles,millas nauticas,miglia nautiche,milhas nauticas,zeemijl,zeemijlen,sjomil,somil,mpk,milles marins",
-		{"miles", 1609.344}:   "mi,mile,miles,meilen,statute miles",
-		{"yards", 3 * foot}:   "yd,yds,yard,yards",
-		{"centimetres", 0.01}: "cm,centimetres,centimeters,zentimeter,centimetros,centimetri",
-		{"decimetres", 0.1}:   "dm,dezimeter,decimetres,decimeters",
+		{"miles", 1609.344}:              "mi,mile,miles,meilen,statute miles",
+		{"yards", 3 * foot}:              "yd,yds,yard,yards",
+		{"centimetres", 0.01}:            "cm,centimetres,centimeters,zentimeter,centimetros,centimetri",
+		{"decimetres", 0.1}:              "dm,dezimeter,decimetres,decimeters",
+		{"hundreds of feet", 100 * foot}: "hft,hundreds of feet,hundred feet",
+		{FlightLevels, 100 * foot}:       "fl,flight level,flight levels,flugflache,niveau de vol,nivel de vuelo",
 	}),
 	Speed: byWords(map[Measure]string{
 		{"metres a second", 1}: "m s,ms,mps,m sec,metres per second,meters per second,meter pro sekunde,m sek",
@@ -59,7 +64,7 @@ var measures = [...]map[string]Measure{
 		{"degrees", 1}: "deg,degs,degree,degrees,grad,grade,gradi,grados,degres,graus,graden,grader,stopni,stupnu,astetta," +
 			"true,deg true,degrees true,t,rw,rechtweisend,vrai",
 		{"radians", 180 / math.Pi}: "rad,radian,radians,radiant,bogenmass",
-		{"gon", 360.0 / 400}:       "gon,gons,neugrad,gradians",
+		{"gon", 360.0 / 400}:       "gon,gons,neugrad,gradians,gradian",
 		{"mils", 360.0 / 6400}:     "mil,mils",
 	}),
 }

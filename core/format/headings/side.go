@@ -93,3 +93,14 @@ func withoutSide(title string) (rest, side string) {
 func wordsOf(text string) []string {
 	return strings.FieldsFunc(text, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) })
 }
+
+// SaysGrad says whether a title names grad, which are degrees in German and gon elsewhere, beside a word that doesn't
+// tell the language.
+func SaysGrad(title string) bool {
+	p := inBrackets.FindStringSubmatch(title)
+	if p == nil || Folded(p[1]) != "grad" && Folded(p[1]) != "grads" {
+		return false
+	}
+	rest := Folded(inBrackets.ReplaceAllString(title, " "))
+	return strings.HasPrefix(rest, "lat") || strings.HasPrefix(rest, "lon") || strings.HasPrefix(rest, "lng")
+}

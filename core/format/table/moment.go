@@ -21,9 +21,10 @@ const (
 )
 
 var (
-	numericDate = pattern.New(`^(\d{1,2})([./-])(\d{1,2})[./-](\d{4})(?:[ T,]+(.*))?$`)
+	numericDate = pattern.New(`^(\d{1,2})([./-])(\d{1,2})[./-](\d{4}|\d{2})(?:[ T,]+(.*))?$`)
 	clockTime   = pattern.New(
-		`(?i)^(\d{1,2})[:h.](\d{2})(?:[:m.](\d{2})(?:[.,](\d{1,9}))?)?s?\s*(am|pm)?\s*(z|utc|[+-]\d{2}:?\d{2})?$`)
+		`(?i)^(\d{1,2})[:h.](\d{2})(?:[:m.](\d{2})(?:[.,](\d{1,9}))?)?s?\s*(am|pm|a\. ?m\.|p\. ?m\.)?\s*` +
+			`(z|utc|gmt|[+-]\d{2}:?\d{2})?$`)
 	serialDate = pattern.New(`^\d{5}(?:\.\d+)?$`)
 )
 
@@ -99,6 +100,15 @@ func (m *moments) parse(text string) (ns int64, mark instant.Mark, zoned, ok, am
 	if ns, mark, zoned, ok = instant.Parse([]byte(text), m.zone); ok && mark >= instant.Day {
 		return
 	}
+	if ns, mark, ok = sinceEpoch(text); ok {
+		return ns, mark, true, true, false
+	}
+	if day, clock, written := writtenDate(text); written {
+		if clock == "" {
+			return m.local(day), instant.Day, true, true, false
+		}
+		return m.withClock(day, clock)
+	}
 	p := numericDate.FindStringSubmatch(text)
 	if p == nil {
 		// ISO dates with other clocks behind: 2026-03-14 5:30 pm
@@ -112,6 +122,9 @@ func (m *moments) parse(text string) (ns int64, mark instant.Mark, zoned, ok, am
 	day, _ := strconv.Atoi(p[1])
 	month, _ := strconv.Atoi(p[3])
 	year, _ := strconv.Atoi(p[4])
+	if len(p[4]) == 2 {
+		year += century(year)
+	}
 	if m.order == unsettled && day != month {
 		return 0, instant.NoTime, false, false, true
 	}
@@ -142,7 +155,7 @@ func (m *moments) withClock(day time.Time, text string) (ns int64, mark instant.
 	}
 	if p[5] != "" {
 		h %= 12
-		if strings.EqualFold(p[5], "pm") {
+		if strings.EqualFold(p[5][:1], "p") {
 			h += 12
 		}
 	}
@@ -153,7 +166,7 @@ func (m *moments) withClock(day time.Time, text string) (ns int64, mark instant.
 	switch z := strings.ToUpper(p[6]); z {
 	case "":
 		return m.local(at), mark, false, true, false
-	case "Z", "UTC":
+	case "Z", "UTC", "GMT":
 		return at.UnixNano(), mark, true, true, false
 	default:
 		z = strings.ReplaceAll(z, ":", "")

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"iter"
 	"maps"
+	"math"
 	"slices"
 	"strconv"
 	"strings"
@@ -316,6 +317,8 @@ func (r *reader) heightTitle() {
 	}
 	title := headings.Folded(r.titles[r.height.column])
 	switch {
+	case r.height.measure.Name == headings.FlightLevels:
+		r.over = nav.PressureLevel
 	case strings.Contains(" "+title+" ", " agl ") || strings.Contains(title, "above ground"):
 		r.over = nav.AboveGround
 	case strings.Contains(title, "ellips"):
@@ -484,7 +487,20 @@ func (r *reader) setHeight(w *nav.Waypoint, cells [][]byte, line int) {
 		r.badNumber(w, "height", r.height.column, text(cell), line)
 		return
 	}
+	if noHeight(v / r.height.measure.Factor) {
+		r.d.Note(nav.ProblemHeights, fmt.Sprintf("%s stands for no height, and was left out", text(cell)), line, 0)
+		return
+	}
 	w.SetHeight(v, digits, r.over)
+}
+
+// noHeight says whether a number is one that programs write where there is no height.
+func noHeight(v float64) bool {
+	switch v {
+	case -9999, -99999, -999999, -32768, -32767, 32767, 99999, 999999:
+		return true
+	}
+	return math.IsNaN(v) || math.Abs(v) > 1e9
 }
 
 // setQuantity gathers a number of another quantity as a field of our own.
