@@ -38,6 +38,9 @@ func main() {
 	all, executed := map[string]int{}, map[string]int{}
 	for place, b := range blocks {
 		file, _, _ := strings.Cut(place, ":")
+		if !shipped(path.Dir(file)) {
+			continue
+		}
 		for _, of := range []string{path.Dir(file), "all"} {
 			all[of] += b.statements
 			if b.executed {
@@ -58,6 +61,15 @@ func main() {
 	if low > 0 {
 		log.Fatalf("%d packages have less than %g %% of their statements executed by tests", low, *floor)
 	}
+}
+
+// shipped says whether a package is of the program, and no tool or help of its tests.
+func shipped(of string) bool {
+	module, rest, below := strings.Cut(of, "/")
+	if !below {
+		return module != ""
+	}
+	return (strings.HasPrefix(rest, "core/") || strings.HasPrefix(rest, "internal/")) && !strings.HasSuffix(rest, "test")
 }
 
 // read adds the blocks of a profile: lines of a place, a number of statements, and how often they were executed.
