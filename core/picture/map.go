@@ -1,6 +1,7 @@
 package picture
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"slices"
@@ -84,7 +85,7 @@ type drawing struct {
 }
 
 // Draw draws the map, and the section under it.
-func (m *Map) Draw() *Drawn {
+func (m *Map) Draw(ctx context.Context) (*Drawn, error) {
 	d := &drawing{Map: m, out: &Drawn{}, unit: 12}
 	d.scene = &Scene{Width: float64(m.Width), Height: float64(m.Height), Paper: m.Theme.Paper}
 	d.out.Scene = d.scene
@@ -99,10 +100,15 @@ func (m *Map) Draw() *Drawn {
 		frame.H -= height + 10
 	}
 	if !m.Section.Alone {
-		d.drawMap(frame)
+		if err := d.drawMap(ctx, frame); err != nil {
+			return nil, err
+		}
 	}
 	if m.Section.Along != "" {
 		d.section(section)
+	}
+	if err := ctx.Err(); err != nil {
+		return nil, err
 	}
 	if n := len(d.hidden); n > 0 {
 		noun := "labels"
@@ -126,14 +132,15 @@ func (m *Map) Draw() *Drawn {
 	if d.beyond > 0 {
 		d.note("points outside the picture at this scale: %s", measure.Count(d.beyond))
 	}
-	return d.out
+	return d.out, nil
 }
 
 func (d *drawing) note(format string, args ...any) {
 	d.out.Notes = append(d.out.Notes, fmt.Sprintf(format, args...))
 }
 
-func (d *drawing) drawMap(frame Rect) {
+// drawMap draws layer upon layer, until the context ends.
+func (d *drawing) drawMap(ctx context.Context, frame Rect) error {
 	m := d.Map
 	d.view = fit(frame, m.Scale, func(visit func(lat, lon float64)) {
 		reach(m.Data, visit)
@@ -156,23 +163,27 @@ func (d *drawing) drawMap(frame Rect) {
 		d.grid()
 	}
 	begun := len(d.scene.Shapes)
-	d.areas()
-	if m.Before != nil {
-		d.faint(m.Before)
+	before := func() {
+		if m.Before != nil {
+			d.faint(m.Before)
+		}
 	}
-	d.circles()
-	d.lines()
-	d.removed()
-	d.waypoints()
+	for _, layer := range []func(){d.areas, before, d.circles, d.lines, d.removed, d.waypoints} {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		layer()
+	}
 	for i := begun; i < len(d.scene.Shapes); i++ {
 		d.scene.Shapes[i].Clip = &d.view.frame
 	}
 	if m.page {
 		rows := d.legendRows()
 		d.out.legend, d.out.size = d.drawLegend(rows, XY{}), XY{320, legendLine * float64(len(rows))}
-		return
+		return nil
 	}
 	d.furniture()
+	return nil
 }
 
 // path draws a line of points: what falls on one pixel is drawn once, and so is a stretch that was drawn before. A jump

@@ -210,7 +210,7 @@ func TestGround(t *testing.T) {
 	defer grid.Close()
 	d := &nav.Dataset{Waypoints: []nav.Waypoint{{Point: nav.At(-47.63, 11.27)}, {Point: nav.At(-47.57, 11.33)}}}
 	m := &Map{Data: d, Terrain: grid, Theme: theme(t, "light"), Width: 600, Height: 600}
-	out := m.Draw()
+	out, _ := m.Draw(t.Context())
 	img := out.Scene.Shapes[0].Image
 	if out.Scene.Shapes[0].Layer != "ground" || img == nil {
 		t.Fatal("there is no ground")
@@ -279,7 +279,8 @@ func TestPageText(t *testing.T) {
 	}
 	m := &Map{Data: d, Title: "Isles </title>", Theme: theme(t, "dark"), Removed: removed,
 		Section: Section{Along: "distance"}, Width: 800, Height: 600}
-	p := &Page{Map: m, Drawn: m.DrawPage(), Faults: []string{"row 7 <x>"}, Notes: []string{"a note"},
+	base, _ := m.DrawPage(t.Context())
+	p := &Page{Map: m, Drawn: base, Faults: []string{"row 7 <x>"}, Notes: []string{"a note"},
 		Ledger: nav.Ledger{{What: "heights", Name: "Walk", Count: 4, Why: "doesn't give the location"}}}
 	var b bytes.Buffer
 	if err := p.Write(&b); err != nil {
@@ -351,7 +352,7 @@ func TestDense(t *testing.T) {
 // named.
 func TestUTMGrid(t *testing.T) {
 	m := &Map{Data: spread(6), Width: 1123, Height: 794, Theme: Themes["print"], Grid: geodesy.Grid}
-	d := m.Draw()
+	d, _ := m.Draw(t.Context())
 	label := regexp.MustCompile(`^(\d+) m([EN])$`)
 	east, north, imprint := 0, 0, false
 	for i := range d.Scene.Shapes {

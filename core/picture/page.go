@@ -1,6 +1,7 @@
 package picture
 
 import (
+	"context"
 	"crypto/sha256"
 	_ "embed" // the page's parts
 	"encoding/base64"
@@ -42,10 +43,10 @@ type Page struct {
 
 // DrawPage draws the map for a page: without furniture and labels, which the page's program puts where the window has
 // room for them, and with ground beyond the frame.
-func (m *Map) DrawPage() *Drawn {
+func (m *Map) DrawPage(ctx context.Context) (*Drawn, error) {
 	p := *m
 	p.page = true
-	return p.Draw()
+	return p.Draw(ctx)
 }
 
 // faultCount is a row of what was taken out.

@@ -61,7 +61,11 @@ func drawn(t testing.TB, m *Map) *Drawn {
 	if m.Width == 0 {
 		m.Width, m.Height = 800, 600
 	}
-	return m.Draw()
+	d, err := m.Draw(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	return d
 }
 
 // The projection is true to shape wherever the data lie: a square on the ground is one in the drawing, by the
@@ -378,7 +382,7 @@ func BenchmarkDraw(b *testing.B) {
 	b.Run("png", func(b *testing.B) {
 		for b.Loop() {
 			m := &Map{Data: d, Width: 1280, Height: 800, Theme: theme(b, "light")}
-			if err := m.Draw().Scene.WritePNG(io.Discard); err != nil {
+			if err := drawn(b, m).Scene.WritePNG(io.Discard); err != nil {
 				b.Fatal(err)
 			}
 		}

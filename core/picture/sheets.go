@@ -1,6 +1,7 @@
 package picture
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"slices"
@@ -31,10 +32,13 @@ const overlap = 0.08
 
 // MapSheets draws the map on as many sheets as its scale needs: one, or an index and sheets with some overlap, row by
 // row from the north-west, A1, A2 … B1.
-func (m *Map) MapSheets() (sheets []*Scene, notes []string, err error) {
+func (m *Map) MapSheets(ctx context.Context) (sheets []*Scene, notes []string, err error) {
 	whole := *m
 	whole.Section = Section{}
-	first := whole.Draw()
+	first, err := whole.Draw(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
 	if m.Scale == 0 || first.fits {
 		return []*Scene{first.Scene}, first.Notes, nil
 	}
@@ -48,7 +52,10 @@ func (m *Map) MapSheets() (sheets []*Scene, notes []string, err error) {
 	}
 	index := whole
 	index.Scale, index.Title, index.Imprint = 0, m.Title+": sheets", ""
-	over := index.Draw()
+	over, err := index.Draw(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
 	names := map[string]Rect{}
 	for row := range rows {
 		for column := range columns {
@@ -57,7 +64,10 @@ func (m *Map) MapSheets() (sheets []*Scene, notes []string, err error) {
 			// The middle of the sheet, in metres from that of all.
 			tile.Shift = XY{(float64(column) - float64(columns-1)/2) * wide, (float64(rows-1)/2 - float64(row)) * high}
 			tile.Title = m.Title + "  " + name
-			drawn := tile.Draw()
+			drawn, err := tile.Draw(ctx)
+			if err != nil {
+				return nil, nil, err
+			}
 			sheets = append(sheets, drawn.Scene)
 			for _, note := range drawn.Notes {
 				if strings.Contains(note, "omitted") { // the rest is the same on every sheet, or meant so

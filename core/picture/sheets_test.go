@@ -31,7 +31,7 @@ func TestSheetsAreTrueToScale(t *testing.T) {
 		t.Fatal(err)
 	}
 	m := &Map{Data: spread(12), Title: "Isles", Width: width, Height: height, Scale: 25_000, Theme: Themes["print"]}
-	sheets, notes, err := m.MapSheets()
+	sheets, notes, err := m.MapSheets(t.Context())
 	if err != nil || len(sheets) < 7 {
 		t.Fatalf("%d sheets: %v %v", len(sheets), notes, err)
 	}
@@ -55,11 +55,11 @@ func TestSheetsAreTrueToScale(t *testing.T) {
 		t.Errorf("the sheets name only %v", labels)
 	}
 	m.Scale = 100
-	if _, _, err := m.MapSheets(); err == nil || !strings.Contains(err.Error(), "sheets") {
+	if _, _, err := m.MapSheets(t.Context()); err == nil || !strings.Contains(err.Error(), "sheets") {
 		t.Errorf("a map of millions of sheets: %v", err)
 	}
 	m.Scale = 0
-	if sheets, _, err := m.MapSheets(); err != nil || len(sheets) != 1 {
+	if sheets, _, err := m.MapSheets(t.Context()); err != nil || len(sheets) != 1 {
 		t.Errorf("%d sheets: %v", len(sheets), err)
 	}
 }
@@ -68,7 +68,7 @@ func TestSheetsAreTrueToScale(t *testing.T) {
 func TestPDF(t *testing.T) {
 	width, height, _ := ParseSize("A4-portrait")
 	m := &Map{Data: spread(2), Title: "Isles \u6df1 \U0001F6A2", Width: width, Height: height, Theme: Themes["print"]}
-	drawn := m.Draw()
+	drawn, _ := m.Draw(t.Context())
 	if notes := strings.Join(drawn.Notes, "\n"); !strings.Contains(notes, "the font lacks 深") {
 		t.Errorf("missing letters are not said: %s", notes)
 	}

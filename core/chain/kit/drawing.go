@@ -199,18 +199,19 @@ func (d *Drawing) Write(ctx context.Context, w *chain.Work, name string, sink ex
 		return nil, err
 	}
 	m.Grid = d.notation
-	var drawn *picture.Drawn
+	draw := m.Draw
 	if d.ext == ".html" {
-		drawn = m.DrawPage()
-	} else {
-		drawn = m.Draw()
+		draw = m.DrawPage
+	}
+	drawn, err := draw(ctx)
+	if err != nil {
+		return nil, err
 	}
 	if m.Terrain != nil && m.Terrain.Err() != nil {
 		return nil, m.Terrain.Err()
 	}
 	d.Drawn = drawn
 	var content bytes.Buffer
-	var err error
 	switch d.ext {
 	case ".png":
 		err = drawn.Scene.WritePNG(&content)
@@ -218,12 +219,12 @@ func (d *Drawing) Write(ctx context.Context, w *chain.Work, name string, sink ex
 		err = drawn.Scene.WriteSVG(&content)
 	case ".pdf":
 		var sheets []*picture.Scene
-		if sheets, err = d.sheetsOf(&m, drawn); err == nil {
+		if sheets, err = d.sheetsOf(ctx, &m, drawn); err == nil {
 			err = picture.WritePDF(&content, m.Title, sheets)
 		}
 	default:
 		page := &picture.Page{Map: &m, Drawn: drawn, Ledger: w.Ledger()}
-		if page.Sheets, err = d.printed(m); err != nil {
+		if page.Sheets, err = d.printed(ctx, m); err != nil {
 			return nil, err
 		}
 		for _, r := range w.Remarks {

@@ -1,6 +1,7 @@
 package kit
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"slices"
@@ -14,17 +15,18 @@ import (
 )
 
 // printed are the sheets that a page prints: those of a document, on paper of its size, or else A4.
-func (d *Drawing) printed(m picture.Map) ([]*picture.Scene, error) {
+func (d *Drawing) printed(ctx context.Context, m picture.Map) ([]*picture.Scene, error) {
 	m.Theme = picture.Themes["print"]
 	if !d.paper {
 		m.Width, m.Height, _ = picture.ParseSize("A4")
 	}
-	return d.sheetsOf(&m, &picture.Drawn{})
+	return d.sheetsOf(ctx, &m, &picture.Drawn{})
 }
 
 // sheetsOf makes the sheets of a document: the map, true to its scale, and the tables and the section that are asked
 // for.
-func (d *Drawing) sheetsOf(m *picture.Map, drawn *picture.Drawn) (out []*picture.Scene, err error) {
+func (d *Drawing) sheetsOf(ctx context.Context, m *picture.Map, drawn *picture.Drawn) (out []*picture.Scene,
+	err error) {
 	wanted := d.sheets
 	if len(wanted) == 0 {
 		if wanted = []string{string(picture.MapSheet)}; m.Section.Along != "" {
@@ -40,7 +42,7 @@ func (d *Drawing) sheetsOf(m *picture.Map, drawn *picture.Drawn) (out []*picture
 		case picture.MapSheet:
 			whole := *m
 			whole.Imprint = d.imprint(m.Data, m.Scale)
-			scenes, notes, err := whole.MapSheets()
+			scenes, notes, err := whole.MapSheets(ctx)
 			if err != nil {
 				return nil, err
 			}
@@ -57,7 +59,10 @@ func (d *Drawing) sheetsOf(m *picture.Map, drawn *picture.Drawn) (out []*picture
 			if alone.Section.Along == "" {
 				alone.Section.Along = "distance"
 			}
-			scene := alone.Draw()
+			scene, err := alone.Draw(ctx)
+			if err != nil {
+				return nil, err
+			}
 			out, drawn.Notes = append(out, scene.Scene), append(drawn.Notes, scene.Notes...)
 		}
 	}
