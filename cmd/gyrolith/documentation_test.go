@@ -69,6 +69,8 @@ func TestDocumentedCommands(t *testing.T) {
 		}
 		if os.Getenv("UPDATE_MANUAL") == "" {
 			t.Errorf("%s shows other output than what is printed; UPDATE_MANUAL=1 writes it anew:\n%s", page, now)
+		} else if !figuresHold(t, figures(t), page, now) {
+			t.Errorf("%s is not written: its figures are not what they are by other means", page)
 		} else if err := os.WriteFile(page, []byte(now), 0o666); err != nil {
 			t.Fatal(err)
 		}
