@@ -21,7 +21,7 @@ func Between(a, b *Point, part float64) Point {
 	return p
 }
 
-// alongLeg visits the pieces of a leg that are straight in degrees to a few centimetres, with the parts of the leg at
+// AlongLeg visits the pieces of a leg that are straight in degrees to a few centimetres, with the parts of the leg at
 // which they begin and end: an arc of length L is L² tan φ / 8R off its chord in degrees.
 func AlongLeg(a, b *Point, visit func(p, q *Point, from, to float64)) {
 	const short, off, most = 0.01, 0.05, 10_000 // degrees, metres

@@ -46,7 +46,7 @@ func ParseBox(text string) (*Box, error) {
 	return b, nil
 }
 
-// crossings adds the parts of a leg, from 0 to 1, at which it crosses the edges of the box.
+// Crossings adds the parts of a leg, from 0 to 1, at which it crosses the edges of the box.
 func (b *Box) Crossings(p, q *Point, out []float64) []float64 {
 	if !b.CrossedBy(p, q) {
 		return out
@@ -73,7 +73,7 @@ func (b *Box) Crossings(p, q *Point, out []float64) []float64 {
 	return out
 }
 
-// crossedBy says whether the straight line between two positions, the short way around the earth, meets the box.
+// CrossedBy says whether the straight line between two positions, the short way around the earth, meets the box.
 func (b *Box) CrossedBy(p, q *Point) bool {
 	east := b.East - b.West // longitudes are counted from the west edge
 	if east < 0 {

@@ -27,7 +27,7 @@ import (
 	"gyrolith/internal/cli/words"
 )
 
-// unitChoice is a unit with its card, as options name them.
+// Unit is a unit with its card, as options name them.
 type Unit struct {
 	name    string
 	version int

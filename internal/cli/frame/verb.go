@@ -48,7 +48,7 @@ type Made struct {
 	Run    func(context.Context, *Line) error
 }
 
-// commandLine is a parsed command line.
+// Line is a parsed command line.
 type Line struct {
 	verb     *Verb
 	Args     []string

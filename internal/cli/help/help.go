@@ -36,7 +36,7 @@ var HelpVerb = frame.Verb{Name: "help", Stage: frame.Know,
 	},
 	Make: makeHelp}
 
-// help shows what --help shows, for those who type it as a verb, and the topics.
+// makeHelp has shown what --help shows, for those who type it as a verb, and the topics.
 func makeHelp(a *frame.App, v *frame.Verb) frame.Made {
 	return frame.Made{Run: func(_ context.Context, l *frame.Line) error {
 		if len(l.Args) == 0 {

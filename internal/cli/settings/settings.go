@@ -16,7 +16,7 @@ import (
 	"gyrolith/core/unit/card"
 )
 
-// settingsName is the file of defaults for options that you always type.
+// FileName is the file of defaults for options that you always type.
 const FileName = "gyrolith.toml"
 
 // settable are the options that a file of settings may have.
@@ -36,7 +36,7 @@ type Settings struct {
 	files   []string
 }
 
-// readSettings reads the files of settings of the folder of the work, of those above it, and of the user.
+// Read reads the files of settings of the folder of the work, of those above it, and of the user.
 func Read() (*Settings, error) {
 	s := &Settings{Short: map[string]Setting{}}
 	here, err := os.Getwd()

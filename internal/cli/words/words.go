@@ -175,7 +175,7 @@ func PrintLedger(s *console.Stream, l nav.Ledger) {
 	}
 }
 
-// lineList tells where rejects stand: lines 7, 9 to 12, 20.
+// Lines tells where rejects stand: lines 7, 9 to 12, 20.
 func Lines(rejects []nav.Reject) string {
 	var parts []string
 	for i := 0; i < len(rejects); {
