@@ -293,10 +293,36 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 		return nil, err
 	}
 	d.Tell(nav.ProblemColumns, f.say(sheet)+r.sayAngles()+r.sayMeasures())
+	r.above(rows)
 	if doubt != "" {
 		r.doubt(f.header+2, "%s", doubt)
 	}
 	return r, nil
+}
+
+// above says how many rows above the heading hold numbers as positions are, as those of another table do: they are not
+// read.
+func (r *reader) above(rows [][]string) {
+	n := 0
+	for _, cells := range rows[:max(r.header, 0)] {
+		angles := 0
+		for _, cell := range cells {
+			if v, _, ok := degrees(strings.TrimSpace(cell)); ok && math.Abs(v) <= 360 && strings.ContainsAny(cell, ".,") {
+				angles++
+			}
+		}
+		if angles > 1 {
+			n++
+		}
+	}
+	if n > 0 {
+		what := "1 row above the heading in row %d holds positions as well and was left out"
+		if n > 1 {
+			what = strconv.Itoa(n) + " rows above the heading in row %d hold positions as well and were left out"
+		}
+		r.d.Note(nav.ProblemLeftOut, fmt.Sprintf(what, r.header+1)+": put tables with other columns into files of their own",
+			1, 0)
+	}
 }
 
 // kinds says whether the column of kinds has some.
