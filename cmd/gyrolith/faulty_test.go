@@ -138,12 +138,8 @@ func TestFaultyInputsThreeWays(t *testing.T) {
 			}
 			ways := map[string]map[string]outcome{"recipe": outcomes(t, f.run(run...).out)}
 			if words[0] != "legs" { // which has one table
-				each := append(
-					append(slices.Clone(words), more...),
-					"--json",
-					"-o",
-					fmt.Sprintf("folder-%d/{number}.%s", n, v.output),
-				)
+				each := append(append(slices.Clone(words), more...), "--json", "-o",
+					fmt.Sprintf("folder-%d/{number}.%s", n, v.output))
 				ways["folder"] = outcomes(t, f.run(append(each, paths...)...).out)
 			}
 			for _, name := range names {

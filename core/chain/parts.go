@@ -271,11 +271,5 @@ func (o OnePer) check(name string) error {
 	if o == "" || strings.Contains(name, "{"+word+"}") {
 		return nil
 	}
-	return param.Errorf(
-		"one-per",
-		"makes one file per %s, but the name %s has no {%s} to tell them apart",
-		o,
-		name,
-		word,
-	)
+	return param.Errorf("one-per", "makes one file per %s, but the name %s has no {%s} to tell them apart", o, name, word)
 }

@@ -114,10 +114,8 @@ func TestUnstatedHeights(t *testing.T) {
 }
 
 func TestGeoid(t *testing.T) {
-	g := open(
-		t,
-		save(t, "geoid.asc", []byte("ncols 2\nnrows 2\nxllcorner 11\nyllcorner -48\ncellsize 0.5\n25 25\n25 25\n")),
-	)
+	g := open(t,
+		save(t, "geoid.asc", []byte("ncols 2\nnrows 2\nxllcorner 11\nyllcorner -48\ncellsize 0.5\n25 25\n25 25\n")))
 	over := nav.At(-47.5, 11.5)
 	over.SetHeight(125, 0, nav.AboveEllipsoid)
 	sea := nav.At(-47.5, 11.5)

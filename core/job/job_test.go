@@ -19,13 +19,8 @@ import (
 )
 
 // try does a job for a file: a step with its parameters, and an output.
-func try(
-	t *testing.T,
-	content, verb string,
-	settings []param.Setting,
-	output string,
-	strict bool,
-) (*job.Result, *job.Files,
+func try(t *testing.T, content, verb string, settings []param.Setting, output string,
+	strict bool) (*job.Result, *job.Files,
 	error) {
 	t.Helper()
 	path := filepath.Join(t.TempDir(), "in.gpx")

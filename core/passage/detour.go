@@ -97,13 +97,8 @@ func label(w *nav.Waypoint, n int) string {
 }
 
 // around finds the way of one leg, and moves its end where that must be.
-func (s *Step) around(
-	ctx context.Context,
-	leg *Leg,
-	from, to *nav.Waypoint,
-	final bool,
-	out *Way,
-) ([]nav.Point, error) {
+func (s *Step) around(ctx context.Context, leg *Leg, from, to *nav.Waypoint, final bool,
+	out *Way) ([]nav.Point, error) {
 	clear := max(s.Clear, leastClear)
 	margin := clear*1e-3 + 0.05 // for what the plane and the rounding of positions cost
 	for range 4 {

@@ -362,10 +362,8 @@ func TestJoin(t *testing.T) {
 		return d
 	}
 	lost := func(l nav.Ledger) bool {
-		return slices.ContainsFunc(
-			l,
-			func(e nav.Entry) bool { return e.What == "times" && e.Count == 2 && e.Loss && !e.Asked },
-		)
+		return slices.ContainsFunc(l,
+			func(e nav.Entry) bool { return e.What == "times" && e.Count == 2 && e.Loss && !e.Asked })
 	}
 	if l := apply(t, &Step{Join: true}, mix()); lost(l) {
 		t.Errorf("times went without need: %v", l)

@@ -83,12 +83,8 @@ func runCompare(ctx context.Context, j *frame.Task, paths []string, opt compare.
 		j.SayDifferences(j.Out, inputs[0].Path, inputs[1].Path, result.Differences)
 	}
 	if n := len(result.Differences); n > 0 && j.Strict {
-		return frame.StrictError(
-			"%s and %s differ (%s)",
-			inputs[0].Path,
-			inputs[1].Path,
-			words.Plural(n, "difference", "differences"),
-		)
+		return frame.StrictError("%s and %s differ (%s)", inputs[0].Path, inputs[1].Path,
+			words.Plural(n, "difference", "differences"))
 	}
 	return nil
 }

@@ -124,12 +124,7 @@ func (l *layTask) run(ctx context.Context, line *frame.Line) error {
 	}
 	err := l.Apply(ctx, x, r)
 	if errors.Is(err, lay.ErrNothing) {
-		return frame.NothingError(
-			"%s: holds no %s to lay %s over",
-			files[0],
-			strings.TrimPrefix(needs, "a "),
-			l.step.What,
-		)
+		return frame.NothingError("%s: holds no %s to lay %s over", files[0], strings.TrimPrefix(needs, "a "), l.step.What)
 	}
 	if err != nil {
 		return err

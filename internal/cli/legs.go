@@ -268,11 +268,8 @@ func (l *legsTask) beginTable(sink *job.Files, considered string, tables []*pass
 }
 
 // beginDetour leads every route around what it comes too near to, and writes that to a sink.
-func (l *legsTask) beginDetour(
-	ctx context.Context,
-	sink *job.Files,
-	data *nav.Dataset,
-) (*export.Made, nav.Ledger, error) {
+func (l *legsTask) beginDetour(ctx context.Context, sink *job.Files,
+	data *nav.Dataset) (*export.Made, nav.Ledger, error) {
 	out := &nav.Dataset{Meta: data.Meta}
 	ledger := nav.Ledger{}
 	for i := range data.Routes {

@@ -65,21 +65,12 @@ func checkOptions(a *frame.App, line []string) error {
 		case p == nil:
 			return noOption(a, v, word, name)
 		case tied && p.Switch() && value != "true" && value != "false":
-			return frame.UsageError(
-				"%s: the option --%s takes no value, and has %q; 'gyrolith %s --help' explains the options",
-				v.Name,
-				p.Name,
-				value,
-				v.Name,
-			)
+			return frame.UsageError("%s: the option --%s takes no value, and has %q; 'gyrolith %s --help' explains the options",
+				v.Name, p.Name, value, v.Name)
 		case tied || p.Switch():
 		case i+1 == len(line):
-			return frame.UsageError(
-				"%s: the option --%s needs a value; 'gyrolith %s --help' explains the options",
-				v.Name,
-				p.Name,
-				v.Name,
-			)
+			return frame.UsageError("%s: the option --%s needs a value; 'gyrolith %s --help' explains the options", v.Name,
+				p.Name, v.Name)
 		default:
 			i++
 		}
@@ -179,9 +170,6 @@ func wrongUsage(a *frame.App, c *cli.Command) error {
 		}
 		return frame.UsageError("name a verb first; 'gyrolith help' lists them")
 	}
-	return frame.UsageError(
-		"%s: an option that takes no value has one; 'gyrolith %s --help' explains the options",
-		c.Name,
-		c.Name,
-	)
+	return frame.UsageError("%s: an option that takes no value has one; 'gyrolith %s --help' explains the options", c.Name,
+		c.Name)
 }

@@ -267,11 +267,7 @@ func (n *nearTask) named(ctx context.Context, name string, files []input.File) e
 		}
 		return nil
 	}
-	return frame.UsageError(
-		"near: %s waypoints are called %q; give the position instead",
-		countText(len(found)),
-		name,
-	)
+	return frame.UsageError("near: %s waypoints are called %q; give the position instead", countText(len(found)), name)
 }
 
 func countText(n int) string { return fmt.Sprint(n) }

@@ -61,10 +61,8 @@ func overview(ctx context.Context, j *frame.Task, files []input.File) error {
 		printOverview(j, rows, files, sum)
 	}
 	if j.Strict && sum.Faults > 0 {
-		failed = append(
-			failed,
-			frame.StrictError("%s with problems, refused by --strict", words.Plural(sum.Faults, "file", "files")),
-		)
+		failed = append(failed,
+			frame.StrictError("%s with problems, refused by --strict", words.Plural(sum.Faults, "file", "files")))
 	}
 	return frame.Joined(failed)
 }

@@ -110,10 +110,8 @@ func (r *runTask) run(ctx context.Context, l *frame.Line) error {
 	defer first.Close()
 	for _, in := range args[1:] {
 		if frame.Same(in, r.into) {
-			return frame.UsageError(
-				"run: --into %s is the folder of the inputs, which are never changed; name another folder",
-				r.into,
-			)
+			return frame.UsageError("run: --into %s is the folder of the inputs, which are never changed; name another folder",
+				r.into)
 		}
 	}
 	inputs, skipped, err := recipe.Gather(args[1:], r.into, r.IsData(ctx))

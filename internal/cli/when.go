@@ -175,11 +175,8 @@ func (w *whenTask) loadRecordings(ctx context.Context, g *input.Gathered) error 
 		return err
 	}
 	if w.recordings.Len() == 0 {
-		return fmt.Errorf(
-			"%s: no track has times (%s without)",
-			strings.Join(w.along, ", "),
-			words.Plural(others, "track", "tracks"),
-		)
+		return fmt.Errorf("%s: no track has times (%s without)", strings.Join(w.along, ", "),
+			words.Plural(others, "track", "tracks"))
 	}
 	if wrong > 0 {
 		w.Note(words.Plural(wrong, "point", "points") + " of the recordings plainly wrong and ignored")

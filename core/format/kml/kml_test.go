@@ -356,10 +356,7 @@ func TestKMZ(t *testing.T) {
 		"</Style><Point><coordinates>1,2</coordinates></Point></Placemark></kml>"
 	for _, names := range [][]string{{"doc.kml", "files/i.png"}, {"deep/in/plan.KML", "deep/in/files/i.png"},
 		{"plan.xml", "files/i.png"}} {
-		d, err := readKMZ(
-			format.FromBytes(t.Context(), "a.kmz", zipped(t, names, point, "picture")),
-			&format.ReadOptions{},
-		)
+		d, err := readKMZ(format.FromBytes(t.Context(), "a.kmz", zipped(t, names, point, "picture")), &format.ReadOptions{})
 		if err != nil || len(d.Waypoints) != 1 {
 			t.Errorf("%v: %v", names, err)
 			continue
@@ -432,13 +429,8 @@ func TestSalvageKMZ(t *testing.T) {
 	var b strings.Builder
 	b.WriteString("<kml><Document>")
 	for i := range 2000 {
-		fmt.Fprintf(
-			&b,
-			"<Placemark><name>P%d</name><Point><coordinates>11.%d,-47.%d</coordinates></Point></Placemark>",
-			i,
-			i*7919%9973,
-			i*104729%9973,
-		)
+		fmt.Fprintf(&b, "<Placemark><name>P%d</name><Point><coordinates>11.%d,-47.%d</coordinates></Point></Placemark>", i,
+			i*7919%9973, i*104729%9973)
 	}
 	b.WriteString("</Document></kml>")
 	whole := zipped(t, []string{"doc.kml"}, b.String())

@@ -191,10 +191,8 @@ func TestFlightPlan(t *testing.T) {
 }
 
 func TestRouteOrList(t *testing.T) {
-	d, err := read(
-		format.FromBytes(t.Context(), "plans/run.txt", []byte("A 47.6S 11.3E\nB 47.7S 11.4E")),
-		&format.ReadOptions{},
-	)
+	d, err := read(format.FromBytes(t.Context(), "plans/run.txt", []byte("A 47.6S 11.3E\nB 47.7S 11.4E")),
+		&format.ReadOptions{})
 	if err != nil || len(d.Routes) != 1 || d.Routes[0].Name != "run" || len(d.Routes[0].Points) != 2 {
 		t.Errorf("%+v %v", d, err)
 	}

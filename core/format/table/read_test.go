@@ -415,10 +415,8 @@ func TestGeometryCells(t *testing.T) {
 		"beyond":             {cell: "POINT (500 -47)", why: "not a position in degrees"},
 		"another earth":      {cell: "SRID=99999;POINT (1 2)", why: "is not known"},
 	} {
-		d, err := readCSV(
-			format.FromBytes(t.Context(), "t.csv", []byte("name,the_geom\nA,"+c.cell+"\n")),
-			&format.ReadOptions{},
-		)
+		d, err := readCSV(format.FromBytes(t.Context(), "t.csv", []byte("name,the_geom\nA,"+c.cell+"\n")),
+			&format.ReadOptions{})
 		if err != nil {
 			t.Errorf("%s: %v", name, err)
 			continue

@@ -163,11 +163,8 @@ func TestBelowTheSea(t *testing.T) {
 	a := nav.Area{Item: nav.Item{Name: "HOLLOW", Fields: []nav.Field{{Key: nav.FieldFloor, Value: "-20ft"}}},
 		Outline: []nav.Point{nav.At(-47, 11), nav.At(-47, 12), nav.At(-46, 12)}}
 	var out bytes.Buffer
-	done, err := Format.Store(
-		&out,
-		&nav.Dataset{Waypoints: []nav.Waypoint{w}, Areas: []nav.Area{a}},
-		&format.WriteOptions{},
-	)
+	done, err := Format.Store(&out, &nav.Dataset{Waypoints: []nav.Waypoint{w}, Areas: []nav.Area{a}},
+		&format.WriteOptions{})
 	if err != nil || len(done.Ledger) > 0 {
 		t.Fatalf("%v %v", err, done.Ledger)
 	}

@@ -144,13 +144,8 @@ func filesOf(root medium, card string, p *unit.Profile) (out []string, err error
 }
 
 // load reads one file; nil where it can't be read.
-func (o *Occupants) load(
-	ctx context.Context,
-	root medium,
-	at string,
-	k *unit.Kind,
-	formats format.Formats,
-) *format.Loaded {
+func (o *Occupants) load(ctx context.Context, root medium, at string, k *unit.Kind,
+	formats format.Formats) *format.Loaded {
 	content, err := root.ReadFile(at)
 	if err != nil {
 		o.Unreadable = append(o.Unreadable, fmt.Errorf("%s can't be read: %s", at, reason(err)))

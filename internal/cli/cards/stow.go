@@ -344,11 +344,7 @@ func (s *stowTask) mend(ctx context.Context, files []string) (bool, error) {
 		if err != nil {
 			return true, err
 		}
-		text := fmt.Sprintf(
-			"the stow is complete: %s for %s in place",
-			words.Plural(len(m.Files), "file", "files"),
-			m.Unit,
-		)
+		text := fmt.Sprintf("the stow is complete: %s for %s in place", words.Plural(len(m.Files), "file", "files"), m.Unit)
 		if m.After != nil {
 			text = fmt.Sprintf("the restore is complete: %s in place", words.Plural(len(m.Files), "file", "files"))
 		}
@@ -420,12 +416,8 @@ func (s *stowTask) check(ctx context.Context) error {
 				s.unit.Card, words.Plural(len(aboard), "item was changed", "items were changed")),
 		)
 	case len(bad) > 0:
-		return differsError(
-			"%s: %d of %s not as written; stow again, or restore an archive with 'gyrolith unstow --restore'",
-			s.unit.Card,
-			len(bad),
-			words.Plural(len(files), "file", "files"),
-		)
+		return differsError("%s: %d of %s not as written; stow again, or restore an archive with 'gyrolith unstow --restore'",
+			s.unit.Card, len(bad), words.Plural(len(files), "file", "files"))
 	}
 	return nil
 }
@@ -572,10 +564,7 @@ func printStowed(j *frame.Task, plan *card.Plan, done *card.Stowed, dir string) 
 		j.Err.Printf("%s\n", j.Err.Paint(console.Red, "the unit does not show what was intended"))
 		j.SayDifferences(j.Err, "meant", "shown", done.Result.Differences)
 	}
-	j.Err.Printf(
-		"now take the card out, put it back in, and run 'gyrolith stow --verify --card %s'\n",
-		console.Show(dir),
-	)
+	j.Err.Printf("now take the card out, put it back in, and run 'gyrolith stow --verify --card %s'\n", console.Show(dir))
 }
 
 // bytesOf writes a number of bytes in short.

@@ -82,10 +82,8 @@ func (u *unstowTask) run(ctx context.Context, l *frame.Line) error {
 	case u.Output == "":
 		return frame.UsageError("unstow: no output; add -o ARCHIVE.zip")
 	case !strings.EqualFold(ext, ".zip"):
-		return frame.UsageError(
-			"unstow: the archive is a zip file: call it %s.zip; --write-as gives the contents beside it",
-			strings.TrimSuffix(u.Output, ext),
-		)
+		return frame.UsageError("unstow: the archive is a zip file: call it %s.zip; --write-as gives the contents beside it",
+			strings.TrimSuffix(u.Output, ext))
 	}
 	target := kit.Target(u.end.Output)
 	if u.contents = target.Format != nil; u.contents {
@@ -113,11 +111,8 @@ func (u *unstowTask) run(ctx context.Context, l *frame.Line) error {
 	}
 	data := u.read(ctx, all.Files)
 	if data.Points() == 0 {
-		return frame.FaultIn(
-			u.card,
-			"has nothing that can be read as navigation data; the archive was written, but not %s",
-			u.end.Name,
-		)
+		return frame.FaultIn(u.card, "has nothing that can be read as navigation data; the archive was written, but not %s",
+			u.end.Name)
 	}
 	return u.Write(ctx, u.end, &chain.Work{Data: data}, nil, false)
 }
@@ -137,13 +132,8 @@ func (u *unstowTask) pack(ctx context.Context) (all card.Listing, err error) {
 	if u.DryRun {
 		word = "would archive in"
 	}
-	u.Err.Printf(
-		"%s %s: %s of the card in %s\n",
-		word,
-		console.Show(u.Output),
-		words.Plural(len(all.Files), "file", "files"),
-		console.Show(u.card),
-	)
+	u.Err.Printf("%s %s: %s of the card in %s\n", word, console.Show(u.Output),
+		words.Plural(len(all.Files), "file", "files"), console.Show(u.card))
 	if kept != "" {
 		u.Err.Printf("the old archive is kept as %s\n", console.Show(kept))
 	}

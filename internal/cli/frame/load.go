@@ -38,11 +38,7 @@ func (j *Task) SaySkipped(others []string) {
 		j.log().Debug("skipped", "file", path)
 	}
 	if n, kinds := input.Kinds(others); n > 0 {
-		j.Err.Printf(
-			"%s of other kinds skipped in the folders: %s\n",
-			words.Plural(n, "file", "files"),
-			console.Show(kinds),
-		)
+		j.Err.Printf("%s of other kinds skipped in the folders: %s\n", words.Plural(n, "file", "files"), console.Show(kinds))
 	}
 }
 
@@ -222,12 +218,7 @@ func (j *Task) Remarks(in *format.Loaded) {
 	}
 	if n := len(rejects) - fewRejects; n > 0 {
 		j.Note(
-			fmt.Sprintf(
-				"%s: %d more positions were left out, in %s",
-				in.Path,
-				n,
-				words.Lines(in.Data.Rejects[fewRejects:]),
-			),
+			fmt.Sprintf("%s: %d more positions were left out, in %s", in.Path, n, words.Lines(in.Data.Rejects[fewRejects:])),
 		)
 	}
 	for _, r := range problems {

@@ -154,12 +154,7 @@ func VerbHelp(a *frame.App, out *console.Stream, v *frame.Made) {
 	if len(named) > 0 {
 		out.Printf("\n%s\n", out.Paint(console.Faint, "Options shared by many verbs"))
 		hanging(out, "", 2, strings.Join(named, ", "))
-		hanging(
-			out,
-			"",
-			2,
-			fmt.Sprintf("'gyrolith %s --help=all' explains them, as does 'gyrolith help options'.", v.Name),
-		)
+		hanging(out, "", 2, fmt.Sprintf("'gyrolith %s --help=all' explains them, as does 'gyrolith help options'.", v.Name))
 	}
 }
 
@@ -248,24 +243,15 @@ func UnknownVerb(a *frame.App, word string) error {
 		if info.IsDir() {
 			what = "a folder"
 		}
-		return frame.UsageError(
-			"%s is %s, not a verb; 'gyrolith look %s' shows what is in it",
-			word,
-			what,
-			word,
-		)
+		return frame.UsageError("%s is %s, not a verb; 'gyrolith look %s' shows what is in it", word, what, word)
 	}
 	if word == "version" {
 		return frame.UsageError("there is no verb \"version\"; use 'gyrolith --version'")
 	}
 	lower := strings.ToLower(word)
 	if i := slices.IndexFunc(a.All, func(v *frame.Verb) bool { return slices.Contains(v.Tried, lower) }); i >= 0 {
-		return frame.UsageError(
-			"there is no verb %q; did you mean %q? See 'gyrolith %s --help'",
-			word,
-			a.All[i].Name,
-			a.All[i].Name,
-		)
+		return frame.UsageError("there is no verb %q; did you mean %q? See 'gyrolith %s --help'", word, a.All[i].Name,
+			a.All[i].Name)
 	}
 	best, least := "", 3
 	for _, v := range a.All {
