@@ -191,7 +191,7 @@ func positionOf(p *nav.Point, of *nav.Item) Position {
 }
 
 // ErrNothing says that nothing of the data is what was chosen; they are empty then.
-var ErrNothing = chain.ErrNothingTaken
+var ErrNothing = choose.ErrNothing
 
 // Take keeps the items that are chosen, each a kind or all with a pattern for name or group: "waypoints:Rock*".
 func (d *Data) Take(choices ...string) error {

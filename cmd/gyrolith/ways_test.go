@@ -109,6 +109,34 @@ func TestSeveralInputsAsRecipe(t *testing.T) {
 	}
 }
 
+// A file in a folder that turns out to be no data stops neither a verb nor a recipe that takes all together, whatever
+// its place; where nothing else is there, that is nothing.
+func TestOthersInFoldersThreeWays(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	for n, other := range []string{"0.gpx", "z.gpx"} {
+		in := fmt.Sprintf("in%d", n)
+		f.put(in+"/a.csv", "name,lat,lon\nA,-47.5,11.3\n")
+		f.put(in+"/b.csv", "name,lat,lon\nB,-47.6,11.3\n")
+		f.put(in+"/"+other, "Dear crew, the tide is at six.")
+		recipe, into := fmt.Sprintf("r%d.toml", n), fmt.Sprintf("made%d", n)
+		f.put(recipe, f.must("convert", in, "-o", "both.gpx", "--as-recipe").out)
+		f.must("convert", in, "-o", "both.gpx", "--replace")
+		f.must("run", recipe, in, "--into", into)
+		if whole := f.get("both.gpx"); whole != f.get(into+"/both.gpx") || !strings.Contains(whole, "<name>B</name>") {
+			t.Errorf("%s: the recipe gives something else", other)
+		}
+	}
+	f.put("none/0.gpx", "Dear crew, the tide is at six.")
+	f.put("each.toml", "[[output]]\nfile = \"{name}.kml\"\n")
+	for _, line := range []string{"convert none -o x.kml", "convert none -o out/ --write-as kml",
+		"run r0.toml none --into o0", "run each.toml none --into o1"} {
+		if r := f.run(strings.Fields(line)...); r.status != 5 {
+			t.Errorf("%s: status %d\n%s", line, r.status, r.err)
+		}
+	}
+}
+
 // A dry run needs no output, and a negative number after a switch is a coordinate.
 func TestSmallThingsOfLines(t *testing.T) {
 	t.Parallel()

@@ -240,7 +240,8 @@ func Remarks(inputs []*format.Loaded) (out []Remark) {
 	return
 }
 
-// choose takes what is chosen of the data. What of the choice matches nothing is a remark.
+// choose takes what is chosen of the data. What of the choice matches nothing is a remark; where all of it does, the
+// error is choose.ErrNothing.
 func (w *Work) choose(s *choose.Selection) error {
 	if s.Empty() {
 		return nil
@@ -253,7 +254,7 @@ func (w *Work) choose(s *choose.Selection) error {
 		w.Remarks = append(w.Remarks, Remark{Problem: &p})
 	}
 	if w.Data.Counts() == [4]int{} {
-		return ErrNothingTaken
+		return choose.ErrNothing
 	}
 	return nil
 }
@@ -265,9 +266,6 @@ func (w *Work) Ledger() (l nav.Ledger) {
 	}
 	return
 }
-
-// ErrNothingTaken says that nothing is there of what was chosen.
-var ErrNothingTaken error = choose.Nothing("nothing in it matches what is chosen")
 
 // Apply runs the steps, and adds the report of each to the work.
 func (c *Chain) Apply(ctx context.Context, w *Work) error {

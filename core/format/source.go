@@ -61,7 +61,7 @@ func Open(ctx context.Context, path string, stdin io.Reader) (*Source, error) {
 	} else {
 		f, err := os.Open(path)
 		if err != nil {
-			return nil, &Error{Path: path, Msg: reason(err), Err: err}
+			return nil, &Error{Path: path, Msg: safefile.Unreadable("file", err), Err: err}
 		}
 		info, err := f.Stat()
 		if err == nil && info.IsDir() {
@@ -69,7 +69,7 @@ func Open(ctx context.Context, path string, stdin io.Reader) (*Source, error) {
 		}
 		if err != nil {
 			f.Close()
-			return nil, &Error{Path: path, Msg: reason(err), Err: err}
+			return nil, &Error{Path: path, Msg: safefile.Unreadable("file", err), Err: err}
 		}
 		s.file, s.rest, s.ends = f, f, []io.Closer{f}
 		if info.Mode().IsRegular() {
@@ -84,7 +84,7 @@ func Open(ctx context.Context, path string, stdin io.Reader) (*Source, error) {
 	n, err := io.ReadFull(s.rest, head)
 	if err != nil && err != io.EOF && err != io.ErrUnexpectedEOF {
 		s.Close()
-		return nil, &Error{Path: s.Path, Msg: reason(err), Err: err}
+		return nil, &Error{Path: s.Path, Msg: safefile.Unreadable("file", err), Err: err}
 	}
 	s.Head = head[:n]
 	if bytes.HasPrefix(s.Head, gzipMagic) {
@@ -151,17 +151,6 @@ func FromBytes(ctx context.Context, path string, data []byte) *Source {
 		rest: bytes.NewReader(data[min(len(data), headBytes):])}
 }
 
-// reason words an error of the operating system without the path, which is said already.
-func reason(err error) string {
-	switch {
-	case errors.Is(err, os.ErrNotExist):
-		return "there is no such file"
-	case errors.Is(err, os.ErrPermission):
-		return "can't be read: permission denied"
-	}
-	return safefile.Bare(err).Error()
-}
-
 // Reader reads the whole source from its start.
 func (s *Source) Reader() io.Reader {
 	if s.file != nil && s.Size >= 0 {
@@ -213,7 +202,7 @@ func (s *Source) Beside(ext string, limit int64) ([]byte, error) {
 			err = advice.Errorf(advice.AllowUnpacked, "is larger than the limit")
 		}
 		if err != nil {
-			return nil, &Error{Path: stem + e, Msg: reason(err), Advice: advice.Of(err)}
+			return nil, &Error{Path: stem + e, Msg: safefile.Unreadable("file", err), Advice: advice.Of(err)}
 		}
 		return b, nil
 	}

@@ -32,6 +32,15 @@ func Paths(files []File) []string {
 	return out
 }
 
+// Named are files by their paths alone.
+func Named(paths ...string) []File {
+	out := make([]File, len(paths))
+	for i, path := range paths {
+		out[i] = File{Path: path, Rel: filepath.Base(path)}
+	}
+	return out
+}
+
 // Gathered are the inputs that paths name.
 type Gathered struct {
 	Files   []File

@@ -209,9 +209,6 @@ func Merge(inputs []*format.Loaded) *nav.Dataset {
 // ErrEmpty says that a file holds no item.
 var ErrEmpty error = choose.Nothing("holds no waypoint, route, track or area")
 
-// ErrNotChosen says that the selection takes nothing of the files.
-var ErrNotChosen error = choose.Nothing("nothing in these files matches")
-
 // Together reads files, merges them and refuses what holds nothing.
 func (r *Reading) Together(ctx context.Context, paths []string) (*nav.Dataset, []*format.Loaded, error) {
 	inputs, err := r.LoadAll(ctx, paths)
@@ -228,7 +225,7 @@ func (r *Reading) NotEmpty(d *nav.Dataset, path string) error {
 	case d.Counts() != [4]int{}:
 		return nil
 	case !r.Take.Empty():
-		return ErrNotChosen
+		return choose.ErrNothing
 	}
 	err := &format.Error{Path: path, Msg: ErrEmpty.Error(), Err: ErrEmpty}
 	if len(d.Rejects) > 0 { // it has some, and none can be used

@@ -55,11 +55,7 @@ func Run(ctx context.Context, c *chain.Chain, paths []string, sink export.Sink) 
 		return nil, err
 	}
 	defer c.Close()
-	files := make([]input.File, len(paths))
-	for i, path := range paths {
-		files[i] = input.File{Path: path}
-	}
-	return (&Job{Chain: c}).Do(ctx, files, sink)
+	return (&Job{Chain: c}).Do(ctx, input.Named(paths...), sink)
 }
 
 // Load reads the files and makes one dataset of them.
@@ -92,12 +88,18 @@ func Inputs(ctx context.Context, reading *input.Reading, files []input.File) (in
 	if joined, ok := err.(interface{ Unwrap() []error }); ok {
 		faults = slices.Clone(joined.Unwrap())
 	}
+	named := map[string]bool{}
+	for _, f := range files {
+		named[f.Path] = named[f.Path] || !f.Found
+	}
 	n := len(faults)
 	faults = slices.DeleteFunc(faults, func(err error) bool {
-		return slices.ContainsFunc(files, func(f input.File) bool {
-			e, ok := errors.AsType[*format.Error](err)
-			return ok && e.Path == f.Path && f.IsOther(err)
-		})
+		e, ok := errors.AsType[*format.Error](err)
+		if !ok || !e.Other {
+			return false
+		}
+		byName, known := named[e.Path]
+		return known && !byName
 	})
 	others = n - len(faults)
 	inputs = slices.DeleteFunc(inputs, func(in *format.Loaded) bool { return in == nil })

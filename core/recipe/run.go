@@ -18,7 +18,6 @@ import (
 
 	"gyrolith/core/advice"
 	"gyrolith/core/choose"
-	"gyrolith/core/input"
 	"gyrolith/core/job"
 	"gyrolith/core/nav"
 	"gyrolith/core/safefile"
@@ -227,7 +226,7 @@ func (r *Runner) one(ctx context.Context, w Worker, journal *Journal, j task, re
 		}
 		err = r.write(journal, e, result.Files)
 	}
-	if f := (input.File{Found: o.Input.Found}); f.IsOther(err) {
+	if errors.Is(err, job.ErrNoData) {
 		e.Status = Other
 		return o, nil
 	}

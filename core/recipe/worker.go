@@ -31,7 +31,7 @@ func (w *worker) Close() { w.chain.Close() }
 func (w *worker) Do(ctx context.Context, inputs []Input) (*Result, error) {
 	files := make([]input.File, len(inputs))
 	for i, in := range inputs {
-		files[i] = input.File{Path: in.Path, Rel: in.Rel}
+		files[i] = input.File{Path: in.Path, Rel: in.Rel, Found: in.Found}
 	}
 	sink := &memory{}
 	x := &job.Job{Chain: w.chain, Strict: w.strict, Name: func(e *chain.End) string { return inputs[0].Fill(e.Name) }}

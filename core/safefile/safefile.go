@@ -366,16 +366,20 @@ func Bare(err error) error {
 
 // CannotRead words an error of opening what is called a file, a folder or the like, and keeps its cause.
 func CannotRead(path, called string, err error) error {
-	reason := err.Error()
+	return &Error{Path: path, reason: Unreadable(called, err), err: err}
+}
+
+// Unreadable says without the path why what is called a file, a folder or the like can't be read.
+func Unreadable(called string, err error) string {
 	switch bare := Bare(err); {
 	case errors.Is(err, fs.ErrNotExist):
-		reason = "there is no such " + called
+		return "there is no such " + called
 	case errors.Is(err, fs.ErrPermission):
-		reason = "can't be read: permission denied"
+		return "can't be read: permission denied"
 	case bare != err:
-		reason = "can't be read: " + bare.Error()
+		return "can't be read: " + bare.Error()
 	}
-	return &Error{Path: path, reason: reason, err: err}
+	return err.Error()
 }
 
 func cannotWrite(path string, err error) error {

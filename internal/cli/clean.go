@@ -83,7 +83,7 @@ func makeClean(a *frame.App, v *frame.Verb) frame.Made {
 		return quietly.Settle("clean --rejects", removed, nil)
 	}
 	// After the data, so that a refusal of these leaves no rejects behind.
-	s.After = func(ctx context.Context, _ *chain.Work, r *nav.Report, inputs []string) error {
+	s.After = func(ctx context.Context, _ *chain.Work, r *nav.Report) error {
 		if removed == nil {
 			return nil
 		}

@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"gyrolith/core/compare"
+	"gyrolith/core/input"
 	"gyrolith/core/param"
 	"gyrolith/internal/cli/console"
 	"gyrolith/internal/cli/frame"
@@ -61,7 +62,7 @@ func runCompare(ctx context.Context, j *frame.Task, paths []string, opt compare.
 		return err
 	}
 	j.Reading.Take = j.Stage.Take
-	inputs, err := j.Load(ctx, paths)
+	inputs, err := j.Load(ctx, input.Named(paths...))
 	if err != nil {
 		return err
 	}

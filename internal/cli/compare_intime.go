@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"gyrolith/core/compare"
+	"gyrolith/core/input"
 	"gyrolith/core/measure"
 	"gyrolith/core/picture"
 	"gyrolith/internal/cli/console"
@@ -35,7 +36,7 @@ func (x *inTimeTask) run(ctx context.Context, paths []string) error {
 		return err
 	}
 	x.Reading.Take = x.Stage.Take
-	inputs, err := x.Load(ctx, paths)
+	inputs, err := x.Load(ctx, input.Named(paths...))
 	if err != nil {
 		return err
 	}

@@ -69,11 +69,11 @@ func (d *drawTask) run(ctx context.Context, l *frame.Line) error {
 	if d.Output == "" {
 		return frame.UsageError("draw: no output given; add -o map.png, map.svg or map.html")
 	}
-	paths, err := d.Expand(ctx, l.Args)
+	files, err := d.Expand(ctx, l.Args)
 	if err != nil {
 		return err
 	}
-	if err := d.Settle("draw", d.end, paths); err != nil {
+	if err := d.Settle("draw", d.end, input.Paths(files)); err != nil {
 		return err
 	}
 	x := d.JobOf(d.end)
@@ -81,7 +81,7 @@ func (d *drawTask) run(ctx context.Context, l *frame.Line) error {
 		return err
 	}
 	defer x.Close()
-	r, err := d.Begin(ctx, x, paths)
+	r, err := d.Begin(ctx, x, files)
 	if err == nil {
 		err = d.Apply(ctx, x, r)
 	}

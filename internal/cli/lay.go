@@ -114,11 +114,11 @@ func (l *layTask) run(ctx context.Context, line *frame.Line) error {
 	defer x.Close()
 	r := &job.Result{Path: string(l.step.What), Work: chain.Work{Data: &nav.Dataset{}, Source: string(l.step.What)}}
 	if len(files) > 0 {
-		paths, err := l.Expand(ctx, files)
+		inputs, err := l.Expand(ctx, files)
 		if err != nil {
 			return err
 		}
-		if r, err = l.Begin(ctx, x, paths); err != nil {
+		if r, err = l.Begin(ctx, x, inputs); err != nil {
 			return err
 		}
 	}

@@ -132,7 +132,7 @@ func commandFor(a *frame.App, line []string) *cli.Command {
 
 // command makes the program's command with some of the verbs.
 func command(a *frame.App, verbs []*frame.Verb) *cli.Command {
-	wrong := func(_ context.Context, c *cli.Command, _ error, _ bool) error { return wrongUsage(a, c) }
+	wrong := func(_ context.Context, c *cli.Command, err error, _ bool) error { return wrongUsage(a, c, err) }
 	root := &cli.Command{
 		Name:                      "gyrolith",
 		Usage:                     help.Purpose,
@@ -160,16 +160,15 @@ func command(a *frame.App, verbs []*frame.Verb) *cli.Command {
 	return root
 }
 
-// wrongUsage words what is left of wrong usage: an option without a verb, or a switch with a value.
-func wrongUsage(a *frame.App, c *cli.Command) error {
-	if c == c.Root() {
-		for _, word := range a.Line { // an unknown verb's options are not the point
-			if !strings.HasPrefix(word, "-") {
-				return help.UnknownVerb(a, word)
-			}
-		}
-		return frame.UsageError("name a verb first; 'gyrolith help' lists them")
+// wrongUsage words what the library still finds wrong, such as options without a verb.
+func wrongUsage(a *frame.App, c *cli.Command, err error) error {
+	if c != c.Root() {
+		return frame.UsageError("%s: %w; 'gyrolith %s --help' explains the options", c.Name, err, c.Name)
 	}
-	return frame.UsageError("%s: an option that takes no value has one; 'gyrolith %s --help' explains the options", c.Name,
-		c.Name)
+	for _, word := range a.Line { // an unknown verb's options are not the point
+		if !strings.HasPrefix(word, "-") {
+			return help.UnknownVerb(a, word)
+		}
+	}
+	return frame.UsageError("name a verb first; 'gyrolith help' lists them")
 }

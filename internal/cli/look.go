@@ -11,7 +11,6 @@ import (
 
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
-	"gyrolith/core/input"
 	"gyrolith/core/inspect"
 	"gyrolith/core/instant"
 	"gyrolith/core/measure"
@@ -68,7 +67,7 @@ func runLook(ctx context.Context, j *frame.Task, args []string, all, letters, ea
 		}
 		return overview(ctx, j, g.Files)
 	}
-	inputs, fault := j.Load(ctx, input.Paths(g.Files))
+	inputs, fault := j.Load(ctx, g.Files)
 	var views []*inspect.View
 	for _, in := range inputs {
 		if in != nil { // a file that can't be used does not hide the others

@@ -12,6 +12,7 @@ import (
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/format"
 	"gyrolith/core/identity"
+	"gyrolith/core/input"
 	"gyrolith/core/job"
 	"gyrolith/core/merge"
 	"gyrolith/core/nav"
@@ -197,7 +198,7 @@ func (m *mergeTask) merged(ctx context.Context, args []string) (*nav.Dataset, []
 	if m.base != "" {
 		paths = append(paths, m.base)
 	}
-	inputs, err := m.Load(ctx, paths)
+	inputs, err := m.Load(ctx, input.Named(paths...))
 	if err != nil {
 		return nil, nil, err
 	}

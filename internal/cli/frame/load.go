@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"gyrolith/core/chain"
+	"gyrolith/core/choose"
 	"gyrolith/core/format"
 	"gyrolith/core/input"
 	"gyrolith/core/job"
@@ -18,13 +19,12 @@ import (
 )
 
 // Expand lists the files that the arguments name: those of folders and patterns too. What was left alone is said.
-func (j *Task) Expand(ctx context.Context, args []string) ([]string, error) {
+func (j *Task) Expand(ctx context.Context, args []string) ([]input.File, error) {
 	g, err := j.Gathered(ctx, args)
 	if err != nil {
 		return nil, err
 	}
-	j.found = g.Files
-	return input.Paths(g.Files), nil
+	return g.Files, nil
 }
 
 // IsData says whether a file in a folder is data.
@@ -58,12 +58,12 @@ func (j *Task) Gathered(ctx context.Context, args []string) (*input.Gathered, er
 }
 
 // Load reads the files, in their order. What a reader noticed is said by the caller.
-func (j *Task) Load(ctx context.Context, paths []string) ([]*format.Loaded, error) {
+func (j *Task) Load(ctx context.Context, files []input.File) ([]*format.Loaded, error) {
 	began := time.Now()
-	if err := j.ready(ctx, paths); err != nil {
+	if err := j.ready(ctx, input.Paths(files)); err != nil {
 		return nil, err
 	}
-	inputs, others, err := job.Inputs(ctx, j.Reading, j.files(paths))
+	inputs, others, err := job.Inputs(ctx, j.Reading, files)
 	j.sayOthers(others)
 	j.logRead(inputs, began)
 	return inputs, err
@@ -89,18 +89,6 @@ func (j *Task) ready(ctx context.Context, paths []string) error {
 		j.Reading.Options.Inside = j.Stage.Take.Inside
 	}
 	return nil
-}
-
-// files are the inputs of some paths: those that were found, or else those that are named.
-func (j *Task) files(paths []string) []input.File {
-	if len(j.found) == len(paths) {
-		return j.found
-	}
-	out := make([]input.File, len(paths))
-	for i, path := range paths {
-		out[i] = input.File{Path: path}
-	}
-	return out
 }
 
 // sayOthers counts the files of folders that turned out to be no data.
@@ -139,9 +127,9 @@ func (j *Task) JobOf(ends ...*chain.End) *job.Job {
 }
 
 // Begin loads the inputs of a job and says what was noticed of them.
-func (j *Task) Begin(ctx context.Context, x *job.Job, paths []string) (*job.Result, error) {
+func (j *Task) Begin(ctx context.Context, x *job.Job, files []input.File) (*job.Result, error) {
 	began := time.Now()
-	if err := j.ready(ctx, paths); err != nil {
+	if err := j.ready(ctx, input.Paths(files)); err != nil {
 		return nil, err
 	}
 	x.Read = func(inputs []*format.Loaded) {
@@ -151,7 +139,7 @@ func (j *Task) Begin(ctx context.Context, x *job.Job, paths []string) (*job.Resu
 			j.Remarks(in)
 		}
 	}
-	r, err := x.Load(ctx, j.files(paths))
+	r, err := x.Load(ctx, files)
 	j.sayOthers(r.Others)
 	return r, err
 }
@@ -163,23 +151,24 @@ func (j *Task) Apply(ctx context.Context, x *job.Job, r *job.Result) error {
 	for _, m := range r.Remarks[told:] {
 		j.Note(m.String())
 	}
-	if errors.Is(err, chain.ErrNothingTaken) {
+	if errors.Is(err, choose.ErrNothing) {
 		err = NothingError("nothing in these files matches the options; 'gyrolith look' shows what is in them")
 	}
 	return err
 }
 
 // Gather loads the inputs of a verb that makes no data, merged, and takes what is chosen of them.
-func (j *Task) Gather(ctx context.Context, paths []string) (w *chain.Work, path string, err error) {
+func (j *Task) Gather(ctx context.Context, args []string) (w *chain.Work, path string, err error) {
 	x := j.JobOf()
 	if err := x.Open(ctx); err != nil {
 		return nil, "", Worded(j.Verb, err)
 	}
 	defer x.Close()
-	if paths, err = j.Expand(ctx, paths); err != nil {
+	files, err := j.Expand(ctx, args)
+	if err != nil {
 		return nil, "", err
 	}
-	r, err := j.Begin(ctx, x, paths)
+	r, err := j.Begin(ctx, x, files)
 	if err == nil {
 		err = j.Apply(ctx, x, r)
 	}

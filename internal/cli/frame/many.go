@@ -114,7 +114,7 @@ func (m *Many) Run(ctx context.Context, l *Line) error {
 	if err := x.CheckNames(first, inputs); err != nil {
 		return m.ofVerb(err)
 	}
-	p := &Report{A: m.App, Quiet: m.Quiet, JSON: m.JSON, Dry: m.DryRun, verb: true}
+	p := &Report{A: m.App, Quiet: m.Quiet, JSON: m.JSON, Dry: m.DryRun}
 	runner := &recipe.Runner{
 		Recipe:    x,
 		Inputs:    inputs,

@@ -22,7 +22,6 @@ type Report struct {
 	done, kept, refused    int
 	strict, nothing        int // of the refused ones
 	others                 int // files of folders that are no data
-	verb                   bool
 	changes, lost, outputs int
 	counts                 []nav.Count
 	failures               []*recipe.Entry // the first ones
@@ -150,6 +149,8 @@ func (p *Report) End(r *recipe.Recipe, into string) error {
 		}
 	}
 	switch {
+	case p.others > 0 && p.done+p.kept+p.refused == 0:
+		return job.ErrNoData
 	case p.refused > 0 && p.refused == p.strict:
 		return StrictError(
 			"%d of %s refused by --strict",

@@ -29,7 +29,7 @@ type StepVerb struct {
 	Begun  func() error
 	Report func(w *chain.Work, r *nav.Report) (before nav.Ledger, err error) // says what the step did
 	// once all is written; nil for nothing
-	After func(ctx context.Context, w *chain.Work, r *nav.Report, inputs []string) (err error)
+	After func(ctx context.Context, w *chain.Work, r *nav.Report) (err error)
 }
 
 // Step makes a verb of a step, with further options.
@@ -82,7 +82,7 @@ func (s *StepVerb) run(ctx context.Context, l *Line) error {
 		}
 		defer release()
 	}
-	paths, err := s.Expand(ctx, l.Args)
+	files, err := s.Expand(ctx, l.Args)
 	if err != nil {
 		return err
 	}
@@ -93,7 +93,7 @@ func (s *StepVerb) run(ctx context.Context, l *Line) error {
 	} else {
 		j := *s.Task
 		j.Replace = j.Replace || s.append
-		if err := j.Settle(s.Verb, s.end, paths); err != nil {
+		if err := j.Settle(s.Verb, s.end, input.Paths(files)); err != nil {
 			return err
 		}
 	}
@@ -107,16 +107,16 @@ func (s *StepVerb) run(ctx context.Context, l *Line) error {
 		return err
 	}
 	defer x.Close()
-	r, err := s.perform(ctx, x, paths)
+	r, err := s.perform(ctx, x, files)
 	if err != nil || s.After == nil || dry {
 		return err
 	}
-	return s.After(ctx, &r.Work, r.Reports[0], paths)
+	return s.After(ctx, &r.Work, r.Reports[0])
 }
 
 // perform does the job, says what the step did, and writes the file.
-func (s *StepVerb) perform(ctx context.Context, x *job.Job, paths []string) (*job.Result, error) {
-	r, err := s.Begin(ctx, x, paths)
+func (s *StepVerb) perform(ctx context.Context, x *job.Job, files []input.File) (*job.Result, error) {
+	r, err := s.Begin(ctx, x, files)
 	if err != nil {
 		return r, err
 	}

@@ -61,9 +61,7 @@ func (j *Task) EachFile(ctx context.Context, label string, files []input.File,
 			n++
 		}
 	}
-	if n > 0 && !j.Quiet && !j.JSON {
-		j.Err.Printf("%s without navigation data skipped\n", words.Plural(n, "file", "files"))
-	}
+	j.sayOthers(n)
 	return faults, others, err
 }
 

@@ -156,7 +156,6 @@ type Task struct {
 	*App
 	Verb    string
 	Reading *input.Reading
-	found   []input.File  // the inputs, where some were found in folders
 	Motion  motion.Limits // of halts and gaps, where the verb knows them
 	Stage   *chain.Stage  // whose selection is that of the verb
 

@@ -34,11 +34,7 @@ func (j *Task) Settle(verb string, end *chain.End, inputs []string) error {
 		if u, ok := errors.AsType[*export.Unnamed](err); ok {
 			return unnamed(verb, u)
 		}
-		f := Worded(verb, err)
-		if _, ok := errors.AsType[*Failure](f); !ok {
-			f = UsageError("%s: %w", verb, f)
-		}
-		return f
+		return Checked(verb, err)
 	}
 	return j.Free(verb, end.Name, inputs)
 }
