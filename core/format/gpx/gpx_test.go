@@ -121,6 +121,7 @@ func checkSchema(doc string) error {
 	}
 	var stack []frame
 	foreign := 0
+	declared := map[string]bool{"": true, "http://www.w3.org/XML/1998/namespace": true}
 	for {
 		tok, err := d.Token()
 		if err == io.EOF {
@@ -131,7 +132,13 @@ func checkSchema(doc string) error {
 		}
 		switch tok := tok.(type) {
 		case xml.StartElement:
-			if space := tok.Name.Space; space != "" && !strings.Contains(space, ":") {
+			for _, a := range tok.Attr {
+				if a.Name.Space == "xmlns" || a.Name.Local == "xmlns" {
+					declared[a.Value] = true
+				}
+			}
+			// The decoder gives a prefix that nobody declared as if it were a namespace.
+			if space := tok.Name.Space; !declared[space] {
 				return fmt.Errorf("<%s:%s> has a prefix that is not declared", space, tok.Name.Local)
 			}
 			if foreign > 0 || tok.Name.Space != space11 {
