@@ -20,8 +20,9 @@ const (
 	AsSequence     Code = "as-sequence" // of GeoJSON
 	NameZone       Code = "name-zone"
 	GiveFixes      Code = "give-fixes"
-	MoveDates      Code = "move-dates" // Arg is the day
-	NameDay        Code = "name-day"   // of the magnetic declination
+	MoveDates      Code = "move-dates"     // Arg is the day
+	NameFirstDay   Code = "name-first-day" // of times without a date
+	NameDay        Code = "name-day"       // of the magnetic declination
 	StateHeights   Code = "state-heights"
 	StepOverGround Code = "step-over-ground" // Arg is the distance
 )

@@ -108,6 +108,8 @@ type ReadOptions struct {
 	DatumColumn string      // the title of a column that names the datum of each row; "" is none
 	Shift       *crs.Shift  // to WGS 84, in place of the one that is known
 	Sheet       string      // of a workbook, or layer; "" is every one that holds data
+	OMeans      string      // the hemisphere of the letter O in positions: E or W; "" is by the language of the titles
+	NoData      []string    // numbers and words that stand for no height or other quantity, beside the usual ones
 	LineBy      string      // the title of the column that names or numbers lines
 }
 

@@ -26,6 +26,7 @@ func ParsePosition(text string) (lat, lon float64, err error) {
 	if m := openCode.FindStringSubmatch(s); m != nil {
 		return fromOpenCode(m[1], m[2])
 	}
+	s = respelled(s)
 	for range 2 { // behind the degrees, and behind the minutes
 		s = hyphens.ReplaceAllString(s, "$1 $2")
 		s = hyphensBehind.ReplaceAllString(s, "$1 $2")
@@ -55,8 +56,8 @@ var letterO = pattern.New(`\d[°'" ]*[NS]\b.*\d[°'" ]*O\b|\b[NS][°'" ]*\d.*\bO
 var errLetterO = errors.New("the letter O means east in some languages and west in others: write E or W")
 
 // folder brings the many signs for one thing to one.
-var folder = strings.NewReplacer("º", "°", "˚", "°", "′", "'", "’", "'", "‘", "'",
-	"´", "'", "ʹ", "'", "`", "'", "″", `"`, "”", `"`, "“", `"`, "ʺ", `"`, "''", `"`,
+var folder = strings.NewReplacer("º", "°", "˚", "°", "′′", `"`, "′", "'", "’’", `"`, "’", "'", "‘", "'",
+	"´´", `"`, "´", "'", "ʹ", "'", "`", "'", "″", `"`, "”", `"`, "“", `"`, "ʺ", `"`, "''", `"`,
 	"−", "-", "–", "-", "‐", "-", "‑", "-", "\u00a0", " ", "\u2009", " ", "\u202f", " ", "\t", " ", "−", "-")
 
 var (

@@ -2,6 +2,9 @@ package input
 
 import (
 	"fmt"
+	"slices"
+	"strconv"
+	"strings"
 
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
@@ -32,5 +35,29 @@ func state(over nav.VerticalDatum, d *nav.Dataset) {
 		if p.HasHeight() {
 			p.SetHeight(p.Height(), p.HeightPrecision(), over)
 		}
+	}
+}
+
+// withoutNoData takes away the heights that stand for none.
+func withoutNoData(d *nav.Dataset, words []string) {
+	var none []float64
+	for _, w := range words {
+		if v, err := strconv.ParseFloat(strings.TrimSpace(w), 64); err == nil {
+			none = append(none, v)
+		}
+	}
+	if len(none) == 0 {
+		return
+	}
+	n := 0
+	for p := range d.AllPoints() {
+		if p.HasHeight() && slices.Contains(none, p.Height()) {
+			p.ClearHeight()
+			n++
+		}
+	}
+	if n > 0 {
+		d.Tell(nav.ProblemHeights, fmt.Sprintf("%d heights of %s stand for none and were left out", n,
+			strings.Join(words, ", ")))
 	}
 }

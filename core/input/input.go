@@ -136,6 +136,7 @@ func (r *Reading) From(src *format.Source) (*format.Loaded, error) {
 		in.Data.Shifted = s.Geographic.Datum
 	}
 	state(r.Above, in.Data)
+	withoutNoData(in.Data, r.Options.NoData)
 	if r.Key != "" {
 		if err := identify(in, r.Key); err != nil {
 			return nil, err

@@ -1,6 +1,7 @@
 package input
 
 import (
+	"fmt"
 	"math"
 	"os"
 	"strings"
@@ -50,7 +51,7 @@ func (r *Reading) Params() param.Table {
 				r.Options.On = at
 				return err
 			}),
-		param.FuncIn("day", "DAY", "the `DAY` of the first time in a pasted plan with times only",
+		param.FuncIn("day", "DAY", "the `DAY` of the first time in a pasted plan or a table with times of day only",
 			func(env *param.Env, text string) error {
 				at, err := instant.ParseMoment(text, env.Zone, false)
 				r.Options.Day = at.UTC()
@@ -60,6 +61,18 @@ func (r *Reading) Params() param.Table {
 		param.Func("columns-in", "WORD=TITLE,…",
 			"assign columns of a table, `WORD=TITLE,…` such as lat=Breite,lon=Länge; others are recognised",
 			func(text string) (err error) { r.Options.Columns, err = format.ParseColumns(text); return }),
+		param.Func("o-means", "SIDE", "the letter O in positions means `SIDE`, west or east (default: by the language of titles)",
+			func(text string) error {
+				side, ok := map[string]string{"west": "W", "east": "E"}[text]
+				if !ok {
+					return fmt.Errorf("%q is neither west nor east", text)
+				}
+				r.Options.OMeans = side
+				return nil
+			}),
+		param.Func("nodata", "VALUE,…",
+			"heights of this `VALUE,…`, such as -1 or unknown, are none; -9999 and the like are recognised in tables",
+			func(text string) error { r.Options.NoData = strings.Split(text, ","); return nil }),
 		system,
 		param.Text("sheet", &r.Options.Sheet, "SHEET", "only this `SHEET` of a workbook, or layer, by name or number"),
 		param.Text("key", &r.Key, "FIELD",

@@ -34,6 +34,11 @@ func (p *Pattern) FindString(s string) string { return p.compiled().FindString(s
 // FindStringSubmatch is that of regexp.Regexp.
 func (p *Pattern) FindStringSubmatch(s string) []string { return p.compiled().FindStringSubmatch(s) }
 
+// FindAllStringSubmatch is that of a regular expression.
+func (p *Pattern) FindAllStringSubmatch(s string, n int) [][]string {
+	return p.compiled().FindAllStringSubmatch(s, n)
+}
+
 // FindStringSubmatchIndex is that of regexp.Regexp.
 func (p *Pattern) FindStringSubmatchIndex(s string) []int {
 	return p.compiled().FindStringSubmatchIndex(s)

@@ -39,7 +39,9 @@ var heads = map[string][]string{
 	"zone": {"zone", "utm zone", "zona", "fuso", "fuseau", "huso", "sone", "zon", "strefa", "vyohyke"},
 	"height": {"height", "elevation", "ele", "elev", "alt", "altitude", "hohe", "hoehe", "hoehenlage", "hauteur",
 		"altura", "altitud", "altitudine", "cota", "quota", "elevacion", "hoogte", "hoyde", "hojde", "hojd",
-		"wysokosc", "vyska", "korkeus", "z", "h", "hight"},
+		"wysokosc", "vyska", "korkeus", "z", "h", "hight",
+		"ellipsoidal height", "ellipsoid height", "height above ellipsoid", "ellipsoidische hohe", "orthometric height",
+		"height above sea level", "hohe uber ellipsoid"},
 	"depth": {"depth", "tiefe", "profondeur", "profundidad", "profondita", "profundidade", "diepte", "dybde", "djup",
 		"glebokosc", "hloubka", "syvyys"},
 	"name": {"name", "waypoint", "waypoint name", "station", "stationsname", "station name", "punktname", "bezeichnung",
@@ -58,7 +60,7 @@ var heads = map[string][]string{
 	"time": {"time", "datetime", "date time", "timestamp", "time stamp", "zeitpunkt", "zeitstempel", "utc",
 		"time utc", "zeit", "uhrzeit", "heure", "hora", "ora", "tid", "tijd", "tijdstip", "horodatage", "klokkeslett",
 		"klockslag", "czas", "cas", "aika", "recorded", "recorded at"},
-	"date":   {"date", "datum", "dato", "fecha", "data", "jour", "dia", "day", "tag", "paivamaara", "pvm"},
+	"date":   {"date", "datum", "dato", "fecha", "data", "jour", "dia", "day", "tag", "giorno", "dag", "dd", "paivamaara", "pvm"},
 	"symbol": {"symbol", "sym", "icon", "zeichen", "symbole", "simbolo", "symbool", "symboli"},
 	"colour": {"colour", "color", "farbe", "couleur", "colore", "cor", "kleur", "farge", "farve", "farg", "kolor",
 		"barva", "vari"},
@@ -72,8 +74,15 @@ var heads = map[string][]string{
 	"segment": {"segment"},
 	"speed": {"speed", "speed m s", "geschwindigkeit", "vitesse", "velocidad", "velocita", "snelheid", "hastighet",
 		"hastighed", "fart"},
-	"course":      {"course", "cog", "kurs", "cap", "rumbo", "rotta", "koers"},
-	"north south": {"n s", "ns", "lat hemisphere", "lat hemi", "lat ns", "lat dir", "lat n s"},
+	"course": {"course", "cog", "kurs", "cap", "rumbo", "rotta", "koers"},
+	"time zone": {"tz", "timezone", "time zone", "zeitzone", "utc offset", "gmt offset", "fuseau horaire", "zona horaria",
+		"fuso orario", "tidssone", "tidszon", "tijdzone", "tzid", "tz offset"},
+	"year":        {"year", "jahr", "ano", "annee", "anno", "jaar", "ar", "rok", "yyyy", "vuosi"},
+	"month":       {"month", "monat", "mes", "mois", "mese", "maand", "maned", "manad", "mm", "miesiac", "mesic", "kuukausi"},
+	"hour":        {"hour", "hours", "stunde", "stunden", "hora utc", "heures", "uur", "timme", "time h", "hh", "hr"},
+	"minute":      {"minute", "minutes", "minuto", "minuut", "minutt", "minut", "min"},
+	"second":      {"second", "seconds", "sekunde", "sekunden", "seconde", "segundo", "secondo", "sec", "ss"},
+	"north south": {"hemisphere", "hemi", "halbkugel", "hemisferio", "emisfero", "halvkule", "n s", "ns", "lat hemisphere", "lat hemi", "lat ns", "lat dir", "lat n s"},
 	"east west":   {"e w", "ew", "e o", "lon hemisphere", "lon hemi", "lon ew", "lon dir", "lon e w"},
 }
 
@@ -86,7 +95,7 @@ var (
 	letters    = strings.NewReplacer("ß", "ss", "æ", "ae", "ø", "o", "ł", "l", "đ", "d", "Ł", "l", "Ø", "o", "Æ", "ae")
 	// What may be added to a word for a coordinate.
 	trimmings = pattern.New(
-		`\b(?:wgs ?84|wgs|dd|ddm|dms|dec|deg|decimal|degrees|degree|grad|gps|geo|epsg ?\d+|etrs89|utm|m|ft|feet|metres|` +
+		`\b(?:wgs ?84|wgs|dd|ddm|dms|dec|deg|decimal|degrees|degree|grad|gps|geo|epsg ?\d+|etrs89|utm(?: (?:zone )?\d{1,2} ?[ns]?)?|m|ft|feet|metres|` +
 			`meters|amsl|msl|utc|local)\b`)
 	// DegreePart is the end of the title of a part of a coordinate.
 	DegreePart = pattern.New(`\b(?:deg|degrees|grad|d|min|minutes|minuten|m|sec|seconds|sekunden|s)$`)
@@ -160,6 +169,11 @@ func Of(title string) (Heading, bool) {
 			}
 		}
 	}
+	if bare, power := WithoutPower(plain); power != 0 {
+		if h, ok := headRanks[bare]; ok && (h.Holds == "lat" || h.Holds == "lon") {
+			return Heading{h.Holds, h.Rank + sideRank}, true
+		}
+	}
 	whole := Folded(title)
 	if bare := strings.TrimSpace(DegreePart.ReplaceAllString(whole, "")); bare != whole {
 		if h, ok := headRanks[bare]; ok && (h.Holds == "lat" || h.Holds == "lon") {
@@ -172,6 +186,22 @@ func Of(title string) (Heading, bool) {
 		}
 	}
 	return Heading{}, false
+}
+
+// IsDay says whether a title is that of the number of a day in its month.
+func IsDay(title string) bool {
+	return slices.Contains([]string{"day", "tag", "dia", "jour", "giorno", "dag", "den", "dzien", "paiva", "dd"}, Folded(title))
+}
+
+// WithoutPower takes the power of ten off a folded title of whole numbers: lat e7 and late7 are degrees times 10⁷. The
+// power is 0 where none is named.
+func WithoutPower(folded string) (bare string, power int) {
+	for n, end := range map[int]string{6: "e6", 7: "e7"} {
+		if rest, ok := strings.CutSuffix(folded, end); ok {
+			return strings.TrimSpace(rest), n
+		}
+	}
+	return folded, 0
 }
 
 // Claimed lists the meanings among wanted that titles of fields would be taken for, where no column has them: a table

@@ -1,6 +1,7 @@
 package headings
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 	"unicode"
@@ -58,22 +59,37 @@ func SideOf(title, holds string) string {
 	case holds == "lat" && (side == "N" || side == "S"), holds == "lon" && (side == "E" || side == "W"):
 		return side
 	case holds == "lon" && side == "O":
-		return meantByO(title)
+		return cmp.Or(MeantByO([]string{title}), "O")
 	}
 	return ""
 }
 
-// meantByO decides an O by the language of its title where that is sure; longitude is a word of several.
-func meantByO(title string) string {
-	for w := range strings.FieldsSeq(Folded(title)) {
-		switch {
-		case strings.HasPrefix(w, "lang"), strings.HasPrefix(w, "laeng"), strings.HasPrefix(w, "leng"):
-			return "E" // Ost, Öst, Øst, oost
-		case w == "longitud", w == "longitudine":
-			return "W" // oeste, ovest
+// The beginnings of titles, folded, in languages in which an O is east, and in which it is west.
+var (
+	easterly = strings.Fields("lang laeng leng breit bredde hohe hoehe hoyde hoj hoogte zeit bemerk beschreib navn namn " +
+		"naam tiefe dybde diepte geschw punkt uhr tijd")
+	westerly = strings.Fields("longitud longitudine latitud latitudine nombre nome nom altitud altitudine altura cota quota " +
+		"fecha heure hora descripcion descrizione descricao commentaire commentaires commento comentario comentarios " +
+		"remarque remarques observaciones profondeur profundidad profondita velocidad velocita vitesse fuso huso punto " +
+		"ponto jour dia hauteur")
+)
+
+// MeantByO decides by the language of titles what an O stands for: E, W, or "" where that is not sure.
+func MeantByO(titles []string) string {
+	east, west := false, false
+	for _, title := range titles {
+		for w := range strings.FieldsSeq(Folded(title)) {
+			east = east || slices.ContainsFunc(easterly, func(begin string) bool { return strings.HasPrefix(w, begin) })
+			west = west || slices.Contains(westerly, w)
 		}
 	}
-	return "O"
+	switch {
+	case east && !west:
+		return "E"
+	case west && !east:
+		return "W"
+	}
+	return ""
 }
 
 // withoutSide takes one word of a hemisphere off either end of a title, without what is in brackets: latitude south

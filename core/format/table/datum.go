@@ -12,6 +12,7 @@ import (
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
+	"gyrolith/core/pattern"
 )
 
 // findDatums finds the column whose cells name datums, whatever its title is; -1 is none.
@@ -47,6 +48,50 @@ func namesDatums(d *nav.Dataset, key string) bool {
 		}
 	}
 	return some
+}
+
+// systemName is the name of a coordinate system in a heading: EPSG:25832, UTM 32S.
+var systemName = pattern.New(`(?i)\bEPSG ?[: ]? ?(\d{4,5})\b|\bUTM ?(?:zone ?)?(\d{1,2}) ?([NS])\b`)
+
+// inNamedSystem gives options with the coordinate system that the headings of eastings and northings name, or a line
+// above them, where the user names none; say words that.
+func (f *found) inNamedSystem(rows [][]string, opt *format.ReadOptions) (with *format.ReadOptions, say string, err error) {
+	if opt.System != nil || !f.has("easting", "northing") && !f.has("x", "y") || f.has("zone") {
+		return opt, "", nil
+	}
+	var texts []string
+	for _, word := range []string{"easting", "northing", "x", "y"} {
+		for _, i := range f.at[word] {
+			if i < len(f.titles) {
+				texts = append(texts, f.titles[i])
+			}
+		}
+	}
+	for _, cells := range rows[:max(f.header, 0)] {
+		texts = append(texts, strings.Join(cells, " "))
+	}
+	code := ""
+	for _, m := range systemName.FindAllStringSubmatch(strings.Join(texts, "\n"), -1) {
+		this := m[1]
+		if this == "" {
+			this = map[string]string{"N": "326", "S": "327"}[strings.ToUpper(m[3])] + ("0" + m[2])[len(m[2])-1:]
+		}
+		if code != "" && code != this {
+			return nil, "", advice.Errorf(advice.NameSystemIn, "has projected coordinates in the columns %s and %s, whose "+
+				"headings name two systems, %s and %s", f.title(f.at["easting"][0]), f.title(f.at["northing"][0]), code, this)
+		}
+		code = this
+	}
+	if code == "" {
+		return opt, "", nil
+	}
+	system, err := crs.Find(code)
+	if err != nil {
+		return nil, "", err
+	}
+	named := *opt
+	named.System = system
+	return &named, fmt.Sprintf("; in %v, as the heading says", system), nil
 }
 
 // datums settles whether the rows name the datums of their positions, and reads them so where that is asked for.

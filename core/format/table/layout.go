@@ -22,6 +22,8 @@ type found struct {
 	fields map[int]string   // columns that become fields, by number, with their key
 	values bool             // the coordinates were known by their values, not by a title
 	sure   bool             // some title is a word for a coordinate
+	parts  []int            // the columns of a time that stands in parts, from the year on
+	clock  bool             // the time of day, if any, is not in parts, but in the column of times
 	names  int              // the column that names datums; -1 is none
 }
 
@@ -128,6 +130,14 @@ func (f *found) assign(given map[int]bool) {
 				f.at[holds] = append(f.at[holds], c.column)
 			}
 		}
+	}
+	if f.has("year", "month", "date") && headings.IsDay(f.titles[f.at["date"][0]]) {
+		f.parts = slices.Concat(f.at["year"], f.at["month"], f.at["date"], f.at["hour"], f.at["minute"], f.at["second"])
+		f.clock = !f.has("hour")
+		delete(f.at, "date") // its parts stay fields, beside the time that they make
+	}
+	for _, word := range []string{"year", "month", "hour", "minute", "second"} {
+		delete(f.at, word)
 	}
 	if f.has("date", "time") {
 		f.at["time"] = append(f.at["date"], f.at["time"][0])
@@ -391,7 +401,7 @@ func within(rows [][]string, column int, limit float64) bool {
 func (f *found) say(sheet string) string {
 	var parts []string
 	for _, w := range []string{"lat", "lon", "position", "easting", "northing", "zone", "north south", "east west",
-		"name", "height", "depth", "time", "symbol", "colour", "description", "comment", "type", "item id", "group", "kind",
+		"name", "height", "depth", "time", "time zone", "symbol", "colour", "description", "comment", "type", "item id", "group", "kind",
 		"line", "segment", "speed", "course"} {
 		at := f.at[w]
 		if len(at) == 0 {

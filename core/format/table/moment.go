@@ -6,7 +6,6 @@ import (
 	"strings"
 	"time"
 
-	"gyrolith/core/format/headings"
 	"gyrolith/core/instant"
 	"gyrolith/core/pattern"
 )
@@ -56,26 +55,44 @@ func (m *moments) observe(text string) {
 }
 
 // titledOffset is an offset from UTC in the title of a column of times, such as time (UTC+02:00).
-var titledOffset = pattern.New(`(?i)\b(?:UTC|GMT) ?([+-]) ?(\d{1,2})(?::?(\d\d))?\b`)
+var titledOffset = pattern.New(`(?i)\b(?:UTC|GMT) ?[+-−] ?\d{1,2}(?::?\d\d)?\b`)
 
-// says takes from the title of a column of times whether they are of UTC, or of an offset from it.
-func (m *moments) says(title string) {
-	if p := titledOffset.FindStringSubmatch(title); p != nil {
-		hours, _ := strconv.Atoi(p[2])
-		minutes, _ := strconv.Atoi(p[3])
-		east := hours*3600 + minutes*60
-		if p[1] == "-" {
-			east = -east
-		}
-		if hours <= 14 && minutes < 60 {
-			m.utc, m.zone = true, time.FixedZone("UTC"+instant.OffsetText(east), east)
-		}
-		return
+// says takes from the title of a column of times whether they are of UTC, of an offset from it or of a named zone. A
+// name that several zones share is given back with their offsets.
+func (m *moments) says(title string) (shared, may string) {
+	words := []string{titledOffset.FindString(title)}
+	if words[0] == "" {
+		words = strings.FieldsFunc(title, func(r rune) bool { return strings.ContainsRune(" ()[]{},;", r) })
 	}
-	if slices.Contains(strings.Fields(headings.Folded(title)), "utc") {
-		m.utc, m.zone = true, time.UTC
+	for _, word := range words {
+		if word == "Z" || word != strings.ToUpper(word) && !strings.Contains(word, "/") && !strings.EqualFold(word, "utc") {
+			continue // a word such as est is an ordinary one
+		}
+		zone, offsets := instant.ZoneOf(word)
+		if zone != nil {
+			m.utc, m.zone = true, zone
+			return "", ""
+		}
+		if offsets != "" {
+			shared, may = word, offsets
+		}
 	}
+	return shared, may
 }
+
+// ofZone is the reader of times of another zone; where the text names none it is the same.
+func (m *moments) ofZone(text string) *moments {
+	zone, _ := instant.ZoneOf(text)
+	if zone == nil {
+		return m
+	}
+	other := *m
+	other.utc, other.zone = true, zone
+	return &other
+}
+
+// Ends of times: the name of a zone, or its abbreviation.
+var namedZone = pattern.New(`^(.*\d(?: ?[aApP]\.?[mM]\.?)?) ?([A-Z]{2,5}|[A-Z][a-z]+/[A-Za-z_]+(?:/[A-Za-z_]+)?)$`)
 
 // parse reads a time. Ambiguous says that it is a date of which day and month can't be told apart.
 func (m *moments) parse(text string) (ns int64, mark instant.Mark, zoned, ok, ambiguous bool) {
@@ -102,6 +119,14 @@ func (m *moments) parse(text string) (ns int64, mark instant.Mark, zoned, ok, am
 	}
 	if ns, mark, ok = sinceEpoch(text); ok {
 		return ns, mark, true, true, false
+	}
+	if z := namedZone.FindStringSubmatch(text); z != nil && !slices.Contains([]string{"AM", "PM"}, z[2]) {
+		if zone, _ := instant.ZoneOf(z[2]); zone != nil {
+			other := m.ofZone(z[2])
+			ns, mark, _, ok, ambiguous = other.parse(z[1])
+			m.doubt = other.doubt
+			return ns, mark, true, ok, ambiguous
+		}
 	}
 	if day, clock, written := writtenDate(text); written {
 		if clock == "" {

@@ -89,7 +89,14 @@ func (r *reader) placeSlowly(w *nav.Waypoint, cells [][]byte, line int) (raw, wh
 	}
 	switch {
 	case r.east >= 0:
-		why = r.placeGrid(w, a, b, text(at(cells, r.zone)))
+		zone := text(at(cells, r.zone))
+		if side := text(at(cells, r.ns)); side != "" && strings.Trim(zone, " 0123456789") == "" {
+			if !r.letters.take(&side, "N", "S") {
+				return raw, fmt.Sprintf("%q is neither N nor S", clip(side)), true
+			}
+			zone += map[string]string{"N": " north", "S": " south"}[side]
+		}
+		why = r.placeGrid(w, a, b, zone)
 	case r.position >= 0 && looksGeometric(a):
 		why = r.placeGeometry(w, a)
 	case r.position >= 0:
@@ -100,6 +107,9 @@ func (r *reader) placeSlowly(w *nav.Waypoint, cells [][]byte, line int) (raw, wh
 			w.Point = nav.At(lat, lon)
 			return raw, "", true
 		}
+		if r.sideOfO != "O" {
+			a = letterO.ReplaceAllString(a, "${1}"+r.sideOfO+"${2}")
+		}
 		lat, lon, err := geodesy.ParsePosition(strings.TrimSuffix(strings.TrimPrefix(a, "("), ")"))
 		if err != nil {
 			return raw, sentence(err), true
@@ -107,6 +117,9 @@ func (r *reader) placeSlowly(w *nav.Waypoint, cells [][]byte, line int) (raw, wh
 		w.Point = nav.At(lat, lon)
 		w.LatPrecision, w.LonPrecision = digitsOf(a)
 	default:
+		if r.sideOfO != "O" {
+			b = letterO.ReplaceAllString(b, "${1}"+r.sideOfO+"${2}")
+		}
 		why = r.placeAngles(w, a, b, text(at(cells, r.ns)), text(at(cells, r.ew)), line)
 	}
 	if why == "" && r.datum >= 0 {
@@ -114,6 +127,9 @@ func (r *reader) placeSlowly(w *nav.Waypoint, cells [][]byte, line int) (raw, wh
 	}
 	return raw, why, true
 }
+
+// letterO is an O that stands alone beside an angle.
+var letterO = pattern.New(`(^|[^\pL])[Oo]([^\pL]|$)`)
 
 func sentence(err error) string {
 	text := err.Error()

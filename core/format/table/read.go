@@ -2,6 +2,7 @@ package table
 
 import (
 	"bytes"
+	"cmp"
 	"errors"
 	"fmt"
 	"iter"
@@ -144,6 +145,7 @@ func oneColumn(text []byte) (rows [][]string) {
 type whereColumns struct {
 	lat, lon, position, east, north, zone, ns, ew int
 	letters                                       letters
+	sideOfO                                       string // E or W; O is undecided
 	latAngles, lonAngles                          angles
 	simple                                        bool   // latitude and longitude are one column each
 	south                                         string // the first zone with an S that is of the south
@@ -156,6 +158,7 @@ type itemColumns struct {
 	height, depth, speed, course                         numbers
 	over                                                 nav.VerticalDatum
 	when                                                 []int // columns of the time, or of date and time
+	tz                                                   int   // of the zones of times
 	fieldAt                                              []int // columns of fields, in order
 	fieldKeys                                            []string
 	kept                                                 *nav.Titles // of properties
@@ -195,6 +198,7 @@ type reader struct {
 	d         *nav.Dataset
 	opt       *format.ReadOptions
 	moments   moments
+	clocks    bool // times are times of day, of the day that is asked for
 	sheet     string
 	spare     chan []nav.Point // room that readers of blocks use again; nil is none
 	fieldPool []nav.Field
@@ -208,6 +212,10 @@ type fault struct {
 
 func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet string) (*reader, error) {
 	f, err := find(rows, opt)
+	if err != nil {
+		return nil, err
+	}
+	opt, inTitle, err := f.inNamedSystem(rows, opt)
 	if err != nil {
 		return nil, err
 	}
@@ -241,6 +249,10 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 		}
 		r.letters = lettersOf(title, cells)
 	}
+	r.sideOfO = cmp.Or(opt.OMeans, headings.MeantByO(r.titles), "O")
+	if r.letters.o == "" && r.sideOfO != "O" {
+		r.letters.o = r.sideOfO
+	}
 	r.name, r.symbol, r.colour = one("name"), one("symbol"), one("colour")
 	r.height, r.depth, r.speed, r.course = r.quantity("height", rows), r.quantity("depth", rows),
 		r.quantity("speed", rows), r.quantity("course", rows)
@@ -248,6 +260,7 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 		one("group"), one("kind"), one("line"), one("segment")
 	r.item, r.id = one("item"), one("item id")
 	r.latAngles, r.lonAngles = r.anglesOf("lat", r.ns, rows), r.anglesOf("lon", r.ew, rows)
+	r.together(rows)
 	r.simple = len(f.at["lat"]) == 1 && len(f.at["lon"]) == 1 && r.ns < 0 && r.ew < 0 && opt.System.WGS84() &&
 		r.latAngles.plain() && r.lonAngles.plain()
 	r.heightTitle()
@@ -270,27 +283,16 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 		r.item = -1
 	}
 	r.lined = r.line >= 0 || r.item >= 0
+	r.times(rows)
 	for _, i := range slices.Sorted(mapKeys(f.fields)) {
 		r.fieldAt = append(r.fieldAt, i)
 		r.fieldKeys = append(r.fieldKeys, f.fields[i])
 	}
 	r.kept = f.ownTitles(opt.Zone != nil)
-	r.moments.zone = opt.Zone
-	r.when = f.at["time"]
-	if at := r.when; len(at) > 0 {
-		if len(at) == 1 && at[0] < len(r.titles) {
-			r.moments.says(r.titles[at[0]])
-		}
-		for _, cells := range rows[f.header+1:] {
-			if at[0] < len(cells) {
-				r.moments.observe(cells[at[0]])
-			}
-		}
-	}
 	if err := r.datums(rows, opt); err != nil {
 		return nil, err
 	}
-	d.Tell(nav.ProblemColumns, f.say(sheet)+r.sayAngles()+r.sayMeasures())
+	d.Tell(nav.ProblemColumns, f.say(sheet)+r.sayAngles()+r.sayMeasures()+inTitle)
 	r.above(rows)
 	if doubt != "" {
 		r.doubt(f.header+2, "%s", doubt)
@@ -462,8 +464,8 @@ func (r *reader) row(cells [][]byte, line int) {
 	if r.height.column >= 0 {
 		r.setHeight(w, cells, line)
 	}
-	if len(r.when) > 0 {
-		r.setTime(w, cells, r.when, line)
+	if len(r.when) > 0 || len(r.parts) > 0 {
+		r.setTime(w, cells, line)
 	}
 	if r.desc >= 0 {
 		w.Desc = text(at(cells, r.desc))
@@ -503,6 +505,7 @@ func (r *reader) row(cells [][]byte, line int) {
 
 // finish looks at the whole and makes lines of the rows that belong to some.
 func (r *reader) finish() {
+	r.overMidnight()
 	if r.south != "" {
 		r.d.Tell(nav.ProblemZones,
 			fmt.Sprintf("%s in the column %s means the southern half: as latitude band S its northings would be impossible",

@@ -3,13 +3,12 @@ package table
 import (
 	"bytes"
 	"fmt"
-	"gyrolith/core/advice"
-	"gyrolith/core/decimal"
-	"gyrolith/core/format"
-	"gyrolith/core/instant"
-	"gyrolith/core/nav"
 	"math"
+	"slices"
 	"strings"
+
+	"gyrolith/core/decimal"
+	"gyrolith/core/nav"
 )
 
 func (r *reader) setHeight(w *nav.Waypoint, cells [][]byte, line int) {
@@ -18,15 +17,26 @@ func (r *reader) setHeight(w *nav.Waypoint, cells [][]byte, line int) {
 		return
 	}
 	v, digits, ok := r.height.read(cell, at(cells, r.lat))
-	if !ok {
+	if none := r.nothing(text(cell)); !ok && !none {
 		r.badNumber(w, "height", r.height.column, text(cell), line)
 		return
-	}
-	if noHeight(v / r.height.measure.Factor) {
+	} else if none || noHeight(v/r.height.measure.Factor) {
 		r.d.Note(nav.ProblemHeights, fmt.Sprintf("%s stands for no height, and was left out", text(cell)), line, 0)
 		return
 	}
 	w.SetHeight(v, digits, r.over)
+}
+
+// Words that stand for no value in the cells of numbers, in capital letters.
+var nothingWords = strings.Fields("N/A NA #N/A N.A. K.A. NULL NONE NIL NAN NODATA NO_DATA - -- --- – — ? KEINE KEIN AUCUN " +
+	"AUCUNE NINGUNO INGEN GEEN BRAK UNKNOWN UNBEKANNT INCONNU")
+
+// nothing says whether the cell of a number stands for no value.
+func (r *reader) nothing(cell string) bool {
+	upper := strings.ToUpper(strings.TrimSpace(cell))
+	return slices.Contains(nothingWords, upper) || slices.ContainsFunc(r.opt.NoData, func(word string) bool {
+		return strings.EqualFold(strings.TrimSpace(word), upper)
+	})
 }
 
 // noHeight says whether a number is one that programs write where there is no height.
@@ -45,60 +55,15 @@ func (r *reader) setQuantity(w *nav.Waypoint, n *numbers, key string, cells [][]
 		return
 	}
 	value, ok := n.value(cell, at(cells, r.lat))
+	if r.nothing(text(cell)) {
+		r.d.Note(nav.ProblemHeights, fmt.Sprintf("%s stands for no %s, and was left out", text(cell), key), line, 0)
+		return
+	}
 	if !ok {
 		r.badNumber(w, key, n.column, text(cell), line)
 		return
 	}
 	w.Fields = append(w.Fields, nav.Field{Key: key, Value: value, Literal: decimal.IsNumber(value)})
-}
-
-func (r *reader) setTime(w *nav.Waypoint, cells [][]byte, columns []int, line int) {
-	cell := bytes.TrimSpace(at(cells, columns[0]))
-	if len(columns) == 1 {
-		if ns, mark, ok := r.moments.clock.Parse(cell); ok {
-			w.SetTime(ns, mark)
-			return
-		}
-	}
-	if len(cell) == 0 {
-		return
-	}
-	t := text(cell)
-	if len(columns) > 1 {
-		if clock := text(at(cells, columns[1])); clock != "" {
-			if r.moments.serial && serialDate.MatchString(t) && strings.HasPrefix(clock, "0.") {
-				t += clock[1:]
-			} else {
-				t += " " + clock
-			}
-		}
-	}
-	ns, mark, zoned, ok, ambiguous := r.moments.parse(t)
-	format.DoubtTime(r.d, []byte(t), r.moments.zone, func() (int, int) { return line, 0 })
-	if doubt := r.moments.doubt; doubt != instant.NoDoubt {
-		r.d.Note(nav.ProblemTimes, "a time "+doubt.String(), line, 0)
-	}
-	if !ok && r.kind >= 0 { // ours: a year or a month
-		ns, mark, zoned, ok = instant.Parse([]byte(t), r.opt.Zone)
-	}
-	switch {
-	case ok:
-		if !zoned && !r.moments.utc && r.opt.Zone == nil && mark >= instant.Seconds {
-			r.d.Note(nav.ProblemTimes, "a time without a zone was read as UTC", line, 0).Advise(advice.NameZone)
-		}
-		w.SetTime(ns, mark)
-		return
-	case ambiguous:
-		r.d.Note(nav.ProblemTimes, "a date could be day and month or month and day, and was kept as a field: write "+
-			"it as 2026-03-14", line, 0)
-	default:
-		r.d.Note(nav.ProblemTimes, "an unreadable time was kept as a field", line, 0)
-	}
-	key := "time"
-	if columns[0] < len(r.titles) {
-		key = strings.TrimSpace(r.titles[columns[0]])
-	}
-	w.Fields = append(w.Fields, nav.Field{Key: key, Value: t})
 }
 
 // setFields gathers the other columns, in room for those of many rows.
