@@ -33,6 +33,7 @@ type Format struct {
 
 	// What the format can do besides.
 	Systems  bool // it can be written in other coordinate systems than WGS 84
+	Loose    bool // it is any text that looks like data, so that what the user says goes before
 	Tabular  bool // its columns and rows can be chosen
 	Layered  bool // the points of tracks can be written as features
 	Appends  bool // data can be added to a file that is there

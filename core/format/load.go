@@ -1,7 +1,9 @@
 package format
 
 import (
+	"bytes"
 	"errors"
+	"slices"
 
 	"gyrolith/core/advice"
 	"gyrolith/core/nav"
@@ -25,7 +27,18 @@ func (f Formats) Load(s *Source, readAs string, salvage bool, opt *ReadOptions) 
 		}
 	} else {
 		var err error
-		if x, err = f.Sniff(s); err != nil {
+		if x, err = f.Sniff(s); len(opt.Columns) > 0 && (err != nil || x.Loose) {
+			text, _ := DecodeText(s.Head)
+			if csv := f.ByName("csv"); csv != nil && bytes.IndexByte(text, 0) < 0 { // columns are named: it is meant for a table
+				x, err = csv, nil
+			}
+		}
+		if list := f.loose(); err != nil && list != nil && (len(opt.Fixes) > 0 || opt.System.HasGrid()) {
+			if _, other := list.Read(s, opt); other == nil { // as a list, which is what known fixes and grids are for
+				x, err = list, nil
+			}
+		}
+		if err != nil {
 			return nil, err
 		}
 	}
@@ -58,4 +71,12 @@ func (f Formats) Load(s *Source, readAs string, salvage bool, opt *ReadOptions) 
 		return nil, &c
 	}
 	return nil, where
+}
+
+// loose is the format of any text that looks like data; nil is none.
+func (f Formats) loose() *Format {
+	if i := slices.IndexFunc(f, func(x *Format) bool { return x.Loose }); i >= 0 {
+		return f[i]
+	}
+	return nil
 }

@@ -188,6 +188,39 @@ func Of(title string) (Heading, bool) {
 	return Heading{}, false
 }
 
+// Words of the starts and ends of lines, folded, in the languages of offices.
+var endWords = func() map[string]bool {
+	out := map[string]bool{}
+	for w := range strings.FieldsSeq("start begin beginning from von anfang beginn inicio inicial debut depart desde inizio " +
+		"begynnelse fra fran begin1 start1 1") {
+		out[w] = false
+	}
+	for w := range strings.FieldsSeq("end finish to bis ende fin final fine slut slutt til till hasta arrivee stop einde 2") {
+		out[w] = true
+	}
+	return out
+}()
+
+// EndOf finds what the column of the start or the end of a line holds, by its title: Start Lat, Lon to. It is "" where
+// the title is none of such a column, or holds no position and no time.
+func EndOf(title string) (holds string, end bool) {
+	words := strings.Fields(Folded(inBrackets.ReplaceAllString(title, " ")))
+	if len(words) < 2 {
+		return "", false
+	}
+	for _, at := range []int{0, len(words) - 1} {
+		end, ok := endWords[words[at]]
+		if !ok {
+			continue
+		}
+		h, known := Of(strings.Join(slices.Delete(slices.Clone(words), at, at+1), " "))
+		if known && slices.Contains([]string{"lat", "lon", "position", "easting", "northing", "time"}, h.Holds) {
+			return h.Holds, end
+		}
+	}
+	return "", false
+}
+
 // IsDay says whether a title is that of the number of a day in its month.
 func IsDay(title string) bool {
 	return slices.Contains([]string{"day", "tag", "dia", "jour", "giorno", "dag", "den", "dzien", "paiva", "dd"}, Folded(title))

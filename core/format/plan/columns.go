@@ -8,6 +8,7 @@ import (
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/pattern"
 )
 
 // listing is a text taken apart.
@@ -50,6 +51,8 @@ func parse(lines []string, system *crs.System) *listing {
 	return p
 }
 
+var degreeWord = pattern.New(`(?i)^(?:deg|°|º|grad)`)
+
 // counted says whether the rows that begin with a number count up from one to the next, so that it may be their own.
 func (p *listing) counted() bool {
 	last, rows := 0, 0
@@ -60,6 +63,9 @@ func (p *listing) counted() bool {
 		m := sequence.FindStringSubmatch(p.rows[i].tokens[0].text)
 		if m == nil {
 			continue
+		}
+		if len(p.rows[i].tokens) > 1 && degreeWord.MatchString(p.rows[i].tokens[1].text) { // 47 degrees 36 minutes
+			return false
 		}
 		n, _ := strconv.Atoi(m[1])
 		if rows > 0 && n <= last {

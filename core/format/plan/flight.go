@@ -175,9 +175,18 @@ func (r *row) bearingAt(i int) (f fix, tied string, words int, ok bool) {
 	return f, "", n, ok
 }
 
-// byBearing reads a row that is a point by bearing and distance, from a token on, and gives the rest of it.
+// byBearing reads a row that is a point by bearing and distance, from a token on, and gives the rest of it. A word before
+// is its name.
 func (r *row) byBearing(first int) (f fix, rest string, ok bool) {
+	if first >= len(r.tokens) {
+		return f, "", false
+	}
 	f, _, n, ok := r.bearingAt(first)
+	if name := strings.Trim(r.tokens[first].text, ",;:"); !ok && first+1 < len(r.tokens) && identifier.MatchString(name) {
+		if f, _, n, ok = r.bearingAt(first + 1); ok {
+			f.Name, n = name, n+1
+		}
+	}
 	if !ok {
 		return f, "", false
 	}

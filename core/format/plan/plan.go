@@ -20,6 +20,7 @@ var Format = &format.Format{
 	Brief: "a route, or waypoints on request",
 	Sniff: sniff,
 	Read:  read,
+	Loose: true,
 }
 
 // mostText is the most bytes of a plan.
@@ -57,6 +58,9 @@ func sniff(h *format.Head) bool {
 			}
 		} else if r.fault != nil {
 			bearing++ // it is meant for one
+		} else if _, _, ok := r.byBearing(0); ok {
+			bearing++
+			fixes++
 		}
 	}
 	if used == 1 && fixes == 1 && prose == 0 {

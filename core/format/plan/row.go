@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -42,8 +43,9 @@ func (r *row) prose() bool { return r.wordsBeside() >= 5 && !apart.MatchString(r
 
 // wordsBeside counts the words in small letters that are no part of a position: a row of a plan has few.
 func (r *row) wordsBeside() (n int) {
-	for _, t := range r.tokens {
-		if len(t.text) > 1 && strings.ToUpper(t.text) != t.text && strings.ToLower(t.text) == t.text {
+	for i, t := range r.tokens {
+		part := slices.ContainsFunc(r.places, func(p place) bool { return i >= p.from && i < p.to })
+		if !part && len(t.text) > 1 && strings.ToUpper(t.text) != t.text && strings.ToLower(t.text) == t.text {
 			n++
 		}
 	}

@@ -102,23 +102,3 @@ func readTable(t *testing.T, text string) (*nav.Dataset, error) {
 	t.Helper()
 	return readCSV(format.FromBytes(t.Context(), "list.csv", []byte(text)), &format.ReadOptions{})
 }
-
-// Rows of another table above the heading are not read, and that is said; a title above it is no such row.
-func TestRowsAboveTheHeading(t *testing.T) {
-	for text, said := range map[string]bool{
-		"Name,Lat,Lon\nA,-47.5,11.3\nB,-47.6,11.4\n\nName,Lat,Lon,Note\nC,-47.7,11.4,x\n": true,
-		"Stations of 2026,,,\nby the office,,,\nName,Lat,Lon,Note\nC,-47.7,11.4,x\n":      false,
-	} {
-		d, err := readTable(t, text)
-		if err != nil {
-			t.Fatal(err)
-		}
-		found := false
-		for _, p := range d.Problems {
-			found = found || p.Code == nav.ProblemLeftOut && strings.Contains(p.Text, "2 rows above the heading in row 5")
-		}
-		if found != said {
-			t.Errorf("%q: %+v", text, d.Problems)
-		}
-	}
-}

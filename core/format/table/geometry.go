@@ -5,32 +5,32 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 
 	"gyrolith/core/decimal"
+	"gyrolith/core/format/layer"
 	"gyrolith/core/format/wkb"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
 	"gyrolith/core/pattern"
 )
 
-// geometry is a point as a cell holds it: well-known text or hexadecimal well-known binary (OGC 06-103r4, clauses 7 and
-// 8), either with the number of a system as a widespread extension has it, or a geometry of GeoJSON (RFC 7946).
+// geometry is what a cell holds: well-known text or hexadecimal well-known binary (OGC 06-103r4, clauses 7 and 8),
+// either with the number of a system as a widespread extension has it, or a geometry of GeoJSON (RFC 7946).
 type geometry struct {
-	x, y, z float64
-	digits  [2]decimal.Precision // of x and y
-	hasZ    bool
-	system  int // an EPSG number; 0 is not said
-	geojson bool
+	*layer.Shape
+	digits   [2]decimal.Precision // of x and y of a point in well-known text
+	system   int                  // an EPSG number; 0 is not said
+	geojson  bool
+	measured bool
 }
 
 var (
 	wellKnownText = pattern.New(
-		`(?i)^(?:SRID=(\d+);)?\s*(POINT|LINESTRING|POLYGON|MULTI\w+|GEOMETRYCOLLECTION)\s*` +
-			`(?:Z|M|ZM)?\s*(?:\(|EMPTY)`,
-	)
-	pointText    = pattern.New(`(?i)^(?:SRID=\d+;)?\s*POINT\s*(Z|M|ZM)?\s*\(\s*([^()]*?)\s*\)$`)
+		`(?i)^(?:SRID=(\d+);)?\s*(POINT|LINESTRING|POLYGON|MULTI\w+|GEOMETRYCOLLECTION)\s*(?:Z|M|ZM)?\s*(?:\(|EMPTY)`)
+	pointNumbers = pattern.New(`(?i)POINT[^(]*\(\s*(\S+)\s+([^\s)]+)`)
 	wellKnownHex = pattern.New(`^(?:0[01])[0-9A-Fa-f]{40,}$`)
 )
 
@@ -41,105 +41,106 @@ func looksGeometric(cell string) bool {
 		strings.HasPrefix(cell, "{") && strings.Contains(cell, `"coordinates"`)
 }
 
-// parseGeometry reads the point of a cell.
-func parseGeometry(cell string) (*geometry, error) {
+// parseGeometry reads the geometry of a cell.
+func parseGeometry(cell string) (g *geometry, err error) {
 	cell = strings.TrimSpace(cell)
+	g = &geometry{}
 	switch {
 	case strings.HasPrefix(cell, "{"):
-		return parseJSONPoint(cell)
+		g.geojson = true
+		g.Shape, err = jsonShape(cell)
+		return g, err
 	case wellKnownHex.MatchString(cell):
-		return parseBinaryPoint(cell)
-	}
-	return parseTextPoint(cell)
-}
-
-func notAPoint(what string) error {
-	return fmt.Errorf("is a %s; a cell can store only a point: write other geometries as a layer", strings.ToLower(what))
-}
-
-func parseTextPoint(cell string) (*geometry, error) {
-	head := wellKnownText.FindStringSubmatch(cell)
-	g := &geometry{}
-	g.system, _ = strconv.Atoi(head[1])
-	if !strings.EqualFold(head[2], "POINT") {
-		return nil, notAPoint(head[2])
-	}
-	m := pointText.FindStringSubmatch(cell)
-	if m == nil {
-		return nil, fmt.Errorf("is not a readable point")
-	}
-	numbers := strings.Fields(m[2])
-	if len(numbers) < 2 || len(numbers) > 4 {
-		return nil, fmt.Errorf("has %d numbers, but a point has two to four", len(numbers))
-	}
-	var v [4]float64
-	for i, n := range numbers {
-		d, digits, ok := decimal.Parse([]byte(n))
-		if !ok {
-			return nil, fmt.Errorf("%q is not a number", clip(n))
+		b, err := hex.DecodeString(cell)
+		if err != nil {
+			return nil, fmt.Errorf("is not well-known binary: %w", err)
 		}
-		if v[i] = d; i < 2 {
-			g.digits[i] = digits
+		shape, head, err := wkb.Parse(b)
+		g.Shape, g.system = shape, head.System
+		return g, err
+	}
+	if g.Shape, g.system, g.measured, err = wkb.ParseText(cell); err != nil {
+		return nil, err
+	}
+	if m := pointNumbers.FindStringSubmatch(cell); m != nil && len(g.Points) == 1 {
+		for i := range g.digits {
+			_, g.digits[i], _ = decimal.Parse([]byte(m[1+i]))
 		}
 	}
-	g.x, g.y, g.z = v[0], v[1], v[2]
-	g.hasZ = len(numbers) > 2 && !strings.EqualFold(m[1], "M")
 	return g, nil
 }
 
-var geometryTypes = []string{"", "point", "linestring", "polygon", "multipoint", "multilinestring", "multipolygon",
-	"collection"}
-
-func parseBinaryPoint(cell string) (*geometry, error) {
-	b, err := hex.DecodeString(cell)
-	if err != nil {
-		return nil, fmt.Errorf("is not well-known binary: %v", err)
-	}
-	shape, head, err := wkb.Parse(b)
-	switch {
-	case err != nil:
-		return nil, err
-	case head.Type >= uint32(len(geometryTypes)):
-		return nil, notAPoint(fmt.Sprintf("geometry of the type %d", head.Type))
-	case head.Type != wkb.Point:
-		return nil, notAPoint(geometryTypes[head.Type])
-	case shape.Empty():
-		return &geometry{x: math.NaN()}, nil
-	}
-	p := shape.Points[0]
-	return &geometry{x: p.X, y: p.Y, z: p.Z, hasZ: shape.HasZ, system: head.System}, nil
-}
-
-func parseJSONPoint(cell string) (*geometry, error) {
+// jsonShape reads a geometry of GeoJSON.
+func jsonShape(cell string) (*layer.Shape, error) {
 	var in struct {
 		Type        string          `json:"type"`
 		Coordinates json.RawMessage `json:"coordinates"`
 	}
 	if err := json.Unmarshal([]byte(cell), &in); err != nil {
-		return nil, fmt.Errorf("is not a GeoJSON geometry: %v", err)
+		return nil, fmt.Errorf("is not a GeoJSON geometry: %w", err)
 	}
-	if in.Type != "Point" {
-		return nil, notAPoint(in.Type)
+	s := &layer.Shape{}
+	position := func(v []float64) layer.Position {
+		p := layer.Position{X: math.NaN(), Y: math.NaN(), Z: math.NaN()}
+		if len(v) > 1 {
+			p.X, p.Y = v[0], v[1]
+		}
+		if len(v) > 2 {
+			p.Z, s.HasZ = v[2], true
+		}
+		return p
 	}
-	var v []float64
-	if err := json.Unmarshal(in.Coordinates, &v); err != nil || len(v) < 2 {
-		return nil, fmt.Errorf("is a GeoJSON point without two numbers")
+	line := func(vs [][]float64) (out []layer.Position) {
+		for _, v := range vs {
+			out = append(out, position(v))
+		}
+		return out
 	}
-	g := &geometry{x: v[0], y: v[1], geojson: true}
-	if len(v) > 2 {
-		g.z, g.hasZ = v[2], true
+	var point []float64
+	var one [][]float64
+	var two [][][]float64
+	var three [][][][]float64
+	to := map[string]any{"Point": &point, "MultiPoint": &one, "LineString": &one, "MultiLineString": &two,
+		"Polygon": &two, "MultiPolygon": &three}[in.Type]
+	if to == nil {
+		return nil, fmt.Errorf("is a %s, which a cell can't store", in.Type)
 	}
-	return g, nil
+	if err := json.Unmarshal(in.Coordinates, to); err != nil {
+		return nil, fmt.Errorf("is a GeoJSON geometry whose coordinates can't be read: %w", err)
+	}
+	switch in.Type {
+	case "Point":
+		s.Points = line([][]float64{point})
+	case "MultiPoint":
+		s.Points = line(one)
+	case "LineString":
+		s.Lines = append(s.Lines, line(one))
+	case "Polygon":
+		three = append(three, two)
+	case "MultiLineString":
+		for _, part := range two {
+			s.Lines = append(s.Lines, line(part))
+		}
+	}
+	for _, rings := range three {
+		var polygon [][]layer.Position
+		for _, ring := range rings {
+			polygon = append(polygon, line(ring))
+		}
+		s.Polygons = append(s.Polygons, polygon)
+	}
+	return s, nil
 }
 
-// placeGeometry gives a row the place of the geometry in a cell, and says why it can't be used.
-func (r *reader) placeGeometry(w *nav.Waypoint, cell string) string {
+// placeGeometry gives a row the place of the geometry in a cell, and says why it can't be used. One that is more than a
+// point waits until the rest of the row is read.
+func (r *reader) placeGeometry(w *nav.Waypoint, cell string, line int) string {
 	g, err := parseGeometry(cell)
 	if err != nil {
 		return err.Error()
 	}
-	if math.IsNaN(g.x+g.y) || math.IsInf(g.x+g.y, 0) {
-		return "is an empty point"
+	if g.measured {
+		r.d.Note(nav.ProblemLeftOut, "M values of geometries were left out", line, 0)
 	}
 	system := r.opt.System
 	if g.system != 0 && g.system != 4326 {
@@ -147,9 +148,20 @@ func (r *reader) placeGeometry(w *nav.Waypoint, cell string) string {
 			return "its coordinate system is not known: " + err.Error()
 		}
 	}
-	lat, lon, ok := g.y, g.x, true
+	if g.Empty() {
+		return "has no geometry"
+	}
+	if len(g.Points) != 1 || len(g.Lines)+len(g.Polygons) > 0 {
+		r.shape, r.shapeSystem = g, system
+		return ""
+	}
+	p := g.Points[0]
+	if math.IsNaN(p.X+p.Y) || math.IsInf(p.X+p.Y, 0) {
+		return "has no geometry"
+	}
+	lat, lon, ok := p.Y, p.X, true
 	if !system.WGS84() {
-		if lat, lon, ok = system.Inverse(g.x, g.y); !ok {
+		if lat, lon, ok = system.Inverse(p.X, p.Y); !ok {
 			return fmt.Sprintf("is out of range for %v", system)
 		}
 		g.digits = [2]decimal.Precision{}
@@ -159,12 +171,46 @@ func (r *reader) placeGeometry(w *nav.Waypoint, cell string) string {
 	}
 	w.Point = nav.At(lat, lon)
 	w.LonPrecision, w.LatPrecision = g.digits[0], g.digits[1]
-	if g.hasZ && !math.IsNaN(g.z) && math.Abs(g.z) < 1e7 {
-		over := nav.DatumUnstated
-		if g.geojson {
-			over = nav.AboveEllipsoid // RFC 7946, 3.1.1
-		}
-		w.SetHeight(g.z, 0, over)
+	if g.HasZ && !math.IsNaN(p.Z) && math.Abs(p.Z) < 1e7 {
+		w.SetHeight(p.Z, 0, g.above())
 	}
 	return ""
+}
+
+// above is what heights of a geometry are above (RFC 7946, 3.1.1).
+func (g *geometry) above() nav.VerticalDatum {
+	if g.geojson {
+		return nav.AboveEllipsoid
+	}
+	return nav.DatumUnstated
+}
+
+// shaped makes items of the row that was read last, the last waypoint of the dataset, whose geometry is more than a
+// point.
+func (r *reader) shaped(w *nav.Waypoint, cells [][]byte, line int) {
+	made := &nav.Dataset{}
+	b := layer.NewBuilder(made, r.opt, r.shapeSystem, nil, nil)
+	b.Winding = layer.AnyWay
+	b.Feature(r.shape.Shape, nil, line)
+	over := r.shape.above()
+	for p := range made.AllPoints() {
+		if p.HasHeight() {
+			p.SetHeight(p.Height(), p.HeightPrecision(), over)
+		}
+	}
+	item := w.Item
+	made.Each(func(_ nav.Kind, it *nav.Item) {
+		whole := it.Whole
+		*it = item
+		it.Fields, it.Whole = slices.Clone(item.Fields), whole
+	})
+	r.shape = nil
+	r.d.Waypoints = r.d.Waypoints[:len(r.d.Waypoints)-1]
+	points := made.Waypoints
+	made.Waypoints = nil
+	r.d.Merge(made)
+	for i := range points {
+		r.d.Waypoints = append(r.d.Waypoints, points[i])
+		r.take(&r.d.Waypoints[len(r.d.Waypoints)-1], cells, line)
+	}
 }

@@ -12,19 +12,22 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/format/headings"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/instant"
 )
 
 // found is what a table's columns hold.
 type found struct {
-	header int // the row of the titles among the first ones; -1 if there is none
-	titles []string
-	at     map[string][]int // columns by what they hold; several where parts are joined
-	fields map[int]string   // columns that become fields, by number, with their key
-	values bool             // the coordinates were known by their values, not by a title
-	sure   bool             // some title is a word for a coordinate
-	parts  []int            // the columns of a time that stands in parts, from the year on
-	clock  bool             // the time of day, if any, is not in parts, but in the column of times
-	names  int              // the column that names datums; -1 is none
+	header    int // the row of the titles among the first ones; -1 if there is none
+	titles    []string
+	at        map[string][]int // columns by what they hold; several where parts are joined
+	fields    map[int]string   // columns that become fields, by number, with their key
+	values    bool             // the coordinates were known by their values, not by a title
+	recording bool             // the rows of a table without titles are the fixes of one
+	sure      bool             // some title is a word for a coordinate
+	parts     []int            // the columns of a time that stands in parts, from the year on
+	clock     bool             // the time of day, if any, is not in parts, but in the column of times
+	ends      map[string][]int // columns of the ends of lines whose starts are those of positions; nil is none
+	names     int              // the column that names datums; -1 is none
 }
 
 func (f *found) has(words ...string) bool {
@@ -74,6 +77,8 @@ func find(rows [][]string, opt *format.ReadOptions) (*found, error) {
 				numbers++
 			} else if h, ok := headings.Of(c); ok {
 				heads[h.Holds] = true
+			} else if holds, end := headings.EndOf(c); holds != "" && !end {
+				heads[holds] = true
 			}
 		}
 		score := len(heads)
@@ -91,6 +96,7 @@ func find(rows [][]string, opt *format.ReadOptions) (*found, error) {
 		f.titles, f.header = headingOf(rows, best)
 	}
 	f.names = f.findDatums(rows)
+	f.findEnds(map[int]bool{f.names: true})
 	f.assign(map[int]bool{f.names: true})
 	f.sure = f.has("lat", "lon") || f.has("position") || f.has("easting", "northing") || f.has("x", "y")
 	if !f.sure {
@@ -107,6 +113,9 @@ func (f *found) assign(given map[int]bool) {
 		part         bool
 	}
 	claims := map[string][]claim{}
+	for _, at := range f.ends {
+		given[at[0]] = true
+	}
 	for i, t := range f.titles {
 		if given[i] {
 			continue
@@ -174,7 +183,7 @@ func findGiven(rows [][]string, given []format.Column) (*found, error) {
 	}
 	if best >= 0 {
 		f.header, f.titles = best, rows[best]
-	} else if len(rows) > 0 && !slices.ContainsFunc(rows[0], numeric) && len(rows[0]) > 1 {
+	} else if len(rows) > 0 && !slices.ContainsFunc(rows[0], numeric) && len(rows[0]) > 1 && !numbered(rows[0], given) {
 		f.header, f.titles = 0, rows[0]
 	}
 	f.names = f.findDatums(rows)
@@ -210,6 +219,18 @@ func findGiven(rows [][]string, given []format.Column) (*found, error) {
 	f.assign(taken)
 	f.rest(rows)
 	return f, nil
+}
+
+// numbered says whether columns are given by number, and the first row holds positions there.
+func numbered(cells []string, given []format.Column) bool {
+	for _, g := range given {
+		n, err := strconv.Atoi(g.Title)
+		if err == nil && n > 0 && n <= len(cells) && slices.Contains([]string{"lat", "lon", "position", "easting",
+			"northing"}, g.Holds) && strings.ContainsAny(cells[n-1], "0123456789") {
+			return true
+		}
+	}
+	return false
 }
 
 // guess finds the coordinates by their values, where no title tells them: a column of positions, or two of decimal
@@ -280,6 +301,43 @@ func (f *found) guess(rows [][]string) {
 		return
 	}
 	f.at["lat"], f.at["lon"], f.values = []int{a}, []int{b}, true
+	if f.header < 0 {
+		f.guessRest(data, width)
+	}
+}
+
+// guessRest finds the times and names of a table without titles: a column of times, whose rows are a recording where
+// they never go back and none has a name, and the first column of other texts.
+func (f *found) guessRest(data [][]string, width int) {
+	for i := range width {
+		if i == f.at["lat"][0] || i == f.at["lon"][0] {
+			continue
+		}
+		filled, times, words, forward, last := 0, 0, 0, true, int64(0)
+		for _, cells := range data {
+			if i >= len(cells) || strings.TrimSpace(cells[i]) == "" {
+				continue
+			}
+			filled++
+			m := moments{}
+			ns, mark, _, ok, _ := m.parse(cells[i])
+			if ok && mark >= instant.Seconds {
+				times++
+				forward, last = forward && ns >= last, ns
+			} else if !numeric(cells[i]) {
+				words++
+			}
+		}
+		switch {
+		case filled == 0:
+		case times == filled && !f.has("time"):
+			f.at["time"] = []int{i}
+			f.recording = forward && filled > 2
+		case words == filled && !f.has("name"):
+			f.at["name"] = []int{i}
+		}
+	}
+	f.recording = f.recording && !f.has("name")
 }
 
 // rest makes fields of the columns that hold nothing else.
@@ -288,9 +346,11 @@ func (f *found) rest(rows [][]string) {
 		f.fields = map[int]string{}
 	}
 	taken, keys := map[int]bool{}, map[string]bool{}
-	for _, at := range f.at {
-		for _, i := range at {
-			taken[i] = true
+	for _, at := range []map[string][]int{f.at, f.ends} {
+		for _, columns := range at {
+			for _, i := range columns {
+				taken[i] = true
+			}
 		}
 	}
 	for i := range f.fields {

@@ -1,7 +1,9 @@
 package table
 
 import (
+	"cmp"
 	"fmt"
+	"math"
 	"slices"
 	"sort"
 	"strings"
@@ -18,8 +20,9 @@ type line struct {
 	group   string      // of the first row
 	segment nav.Segment // its rows, with what they have besides a position
 	rows    int32
-	starts  []start // where the rows stand in the text
-	begun   int64   // how much of the text there was before
+	order   []float64 // the numbers of its rows, where a column orders them
+	starts  []start   // where the rows stand in the text
+	begun   int64     // how much of the text there was before
 }
 
 // key tells to which line and part of it a row belongs.
@@ -61,28 +64,36 @@ func (l *line) grow(n int, offset, size int64, spare int) {
 }
 
 // take puts the row that was read last, the last waypoint of the dataset, where it belongs.
-func (r *reader) take(w *nav.Waypoint, cells [][]byte, text int) {
+func (r *reader) take(w *nav.Waypoint, cells [][]byte, row int) {
 	r.bounds.add(&w.Point)
 	r.timed, r.named = r.timed || w.HasTime(), r.named || w.Name != ""
-	at := int32(0)
+	to := int32(0)
 	if r.lined {
 		k := r.key(cells)
-		if at = r.lineOf(k, w.Group); at == 0 && (k.line != "" || k.item != "" || k.segment != "") && r.kind >= 0 {
-			r.d.Note(nav.ProblemLeftOut, "the line of a row that is a waypoint was left out", text, 0)
+		if to = r.lineOf(k, w.Group); to == 0 && (k.line != "" || k.item != "" || k.segment != "") && r.kind >= 0 {
+			r.d.Note(nav.ProblemLeftOut, "the line of a row that is a waypoint was left out", row, 0)
 		}
 	}
-	l := &r.lines[at]
-	l.stands(l.rows, int32(text))
+	l := &r.lines[to]
+	l.stands(l.rows, int32(row))
 	l.rows++
-	if at == 0 {
+	if to == 0 {
 		return
 	}
 	if w.Group != l.group && r.regroups == 0 {
-		r.regroups = text
+		r.regroups = row
 	}
 	addPoint(&l.segment, w)
+	if r.number >= 0 {
+		v, _, ok := number(text(at(cells, r.number)))
+		if !ok {
+			v = math.Inf(1)
+			r.d.Note(nav.ProblemLines, "a row without a number stands at the end of its line", row, 0)
+		}
+		l.order = append(l.order, v)
+	}
 	if l.kind == nav.Areas && l.segment.HasDetail(&l.segment.Points[l.rows-1]) {
-		r.d.Note(nav.ProblemLeftOut, format.CornerLeft, text, 0)
+		r.d.Note(nav.ProblemLeftOut, format.CornerLeft, row, 0)
 	}
 	r.fieldPool = r.fieldPool[:len(r.fieldPool)-len(w.Fields)] // which the segment has now
 	*w = nav.Waypoint{}
@@ -103,6 +114,9 @@ func addPoint(s *nav.Segment, w *nav.Waypoint) {
 
 // key gives the line that a row belongs to; the kind is that of waypoints for a row that belongs to none.
 func (r *reader) key(cells [][]byte) key {
+	if r.recording {
+		return key{kind: nav.Tracks}
+	}
 	k := key{kind: nav.Waypoints, line: text(at(cells, r.line)), item: text(at(cells, r.item)),
 		segment: text(at(cells, r.seg))}
 	if r.kind >= 0 {
@@ -158,11 +172,14 @@ func (r *reader) makeLines() {
 		for i := range r.lines {
 			r.lines[i].kind = kind
 		}
-		r.d.Tell(nav.ProblemLines, fmt.Sprintf("the rows of each %s become a %s", r.title(r.line), kind.One()))
+		if r.line >= 0 {
+			r.d.Tell(nav.ProblemLines, fmt.Sprintf("the rows of each %s become a %s", r.title(r.line), kind.One()))
+		}
 	}
 	made := lines{d: r.d, index: map[key]begun{}}
 	for i := range r.lines[1:] {
 		l := &r.lines[1+i]
+		l.sort()
 		if group := made.add(l); group != l.group && r.regroups == 0 {
 			r.regroups = l.textLine(0)
 		}
@@ -171,6 +188,22 @@ func (r *reader) makeLines() {
 		r.d.Note(nav.ProblemLeftOut, "another group than that of its line's first row was left out", r.regroups, 0)
 	}
 	r.lines = nil
+}
+
+// sort brings the points of a line into the order of their numbers.
+func (l *line) sort() {
+	if len(l.order) != len(l.segment.Points) || slices.IsSorted(l.order) {
+		return
+	}
+	at := make([]int, len(l.order))
+	for i := range at {
+		at[i] = i
+	}
+	slices.SortStableFunc(at, func(a, b int) int { return cmp.Compare(l.order[a], l.order[b]) })
+	points := slices.Clone(l.segment.Points)
+	for i, from := range at {
+		l.segment.Points[i] = points[from]
+	}
 }
 
 // kindOfLines is what lines are where no column says it: tracks where rows have times or no names, else routes.

@@ -141,6 +141,7 @@ func (r *reader) join(p *piece, size int64) {
 			to.grow(n, p.of.end, size, spare)
 			r.room += cap(to.segment.Points)
 		}
+		to.order = append(to.order, from.order...)
 		carry := nav.Carry{From: &from.segment, To: &to.segment}
 		for k := range from.segment.Points {
 			to.segment.Points = append(to.segment.Points, carry.Point(from.segment.Points[k]))
@@ -156,6 +157,7 @@ func (r *reader) join(p *piece, size int64) {
 	r.faulty = append(r.faulty, p.faulty...)
 	r.bounds.join(p.bounds)
 	r.beyond.join(p.beyond)
+	r.more = r.more || p.more
 	r.timed, r.named, r.open = r.timed || p.timed, r.named || p.named, p.open
 	r.regroups, r.south = cmp.Or(r.regroups, p.regroups), cmp.Or(r.south, p.south)
 	p.d.Waypoints = nil

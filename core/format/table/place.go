@@ -75,6 +75,11 @@ func (r *reader) placeSlowly(w *nav.Waypoint, cells [][]byte, line int) (raw, wh
 		a, b = join(r.found.at["lat"]), join(r.found.at["lon"])
 	}
 	if r.repeated(cells) {
+		r.more = r.more || r.alone == line-1 // a title above it begins another table
+		return "", "", false
+	}
+	if r.otherTable(cells) {
+		r.more = true
 		return "", "", false
 	}
 	raw = strings.TrimSpace(a + " " + b)
@@ -84,6 +89,9 @@ func (r *reader) placeSlowly(w *nav.Waypoint, cells [][]byte, line int) (raw, wh
 			if t := text(c); t != "" {
 				rest = append(rest, t)
 			}
+		}
+		if len(rest) == 1 {
+			r.alone = line
 		}
 		return "", fmt.Sprintf("the row has no coordinates (%s)", clip(strings.Join(rest, ", "))), false
 	}
@@ -98,7 +106,7 @@ func (r *reader) placeSlowly(w *nav.Waypoint, cells [][]byte, line int) (raw, wh
 		}
 		why = r.placeGrid(w, a, b, zone)
 	case r.position >= 0 && looksGeometric(a):
-		why = r.placeGeometry(w, a)
+		why = r.placeGeometry(w, a, line)
 	case r.position >= 0:
 		if lat, lon, ok, err := r.opt.System.GridReference(a); ok {
 			if err != nil {

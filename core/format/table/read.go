@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"iter"
 	"maps"
-	"math"
 	"slices"
 	"strconv"
 	"strings"
@@ -84,11 +83,9 @@ func readBlocks(s *format.Source, opt *format.ReadOptions, bytesOfBlock int) (*n
 	if err != nil {
 		return nil, err
 	}
-	d, err := readText(s, text(false), opt, &nav.Dataset{})
+	d, err := readText(s, text, opt, false)
 	if errors.Is(err, errEncoding) {
-		d = &nav.Dataset{}
-		d.Tell(nav.ProblemEncoding, "is not UTF-8 and was read as Windows-1252")
-		d, err = readText(s, text(true), opt, d)
+		d, err = readText(s, text, opt, true)
 	}
 	if errors.Is(err, errBinary) {
 		return nil, s.FaultOf(err)
@@ -96,7 +93,17 @@ func readBlocks(s *format.Source, opt *format.ReadOptions, bytesOfBlock int) (*n
 	return d, err
 }
 
-func readText(s *format.Source, all *blocks, opt *format.ReadOptions, d *nav.Dataset) (*nav.Dataset, error) {
+// readText reads a text, whose encoding may be guessed.
+func readText(s *format.Source, open func(guess bool) *blocks, opt *format.ReadOptions, guess bool) (*nav.Dataset,
+	error) {
+	fresh := func() *nav.Dataset {
+		d := &nav.Dataset{}
+		if guess {
+			d.Tell(nav.ProblemEncoding, "is not UTF-8 and was read as Windows-1252")
+		}
+		return d
+	}
+	d, all := fresh(), open(guess)
 	first, sep := all.first()
 	if all.err != nil {
 		return nil, all.err
@@ -114,13 +121,21 @@ func readText(s *format.Source, all *blocks, opt *format.ReadOptions, d *nav.Dat
 	if err != nil {
 		return nil, s.FaultOf(err)
 	}
-	if err := r.blocks(all, first); err != nil {
-		return nil, err
+	if r.more = r.several(rows); !r.more {
+		if err := r.blocks(all, first); err != nil {
+			return nil, err
+		}
+		if all.err != nil {
+			return nil, all.err
+		}
+		r.finish()
 	}
-	if all.err != nil {
-		return nil, all.err
+	if r.more {
+		d = fresh()
+		if r, err = readTables(open(guess), opt, d); err != nil {
+			return nil, s.FaultOf(err)
+		}
 	}
-	r.finish()
 	if r.open > 0 {
 		return d, &format.Error{Path: s.Path, Line: r.open,
 			Msg: "a quoted cell starts here and doesn't end: the file is cut off, or the quote is an error", Cut: true}
@@ -158,7 +173,7 @@ type itemColumns struct {
 	height, depth, speed, course                         numbers
 	over                                                 nav.VerticalDatum
 	when                                                 []int // columns of the time, or of date and time
-	tz                                                   int   // of the zones of times
+	tz, number                                           int   // of the zones of times, and of the places of points in lines
 	fieldAt                                              []int // columns of fields, in order
 	fieldKeys                                            []string
 	kept                                                 *nav.Titles // of properties
@@ -195,13 +210,17 @@ type reader struct {
 	itemColumns
 	gathered
 	datumColumn
-	d         *nav.Dataset
-	opt       *format.ReadOptions
-	moments   moments
-	clocks    bool // times are times of day, of the day that is asked for
-	sheet     string
-	spare     chan []nav.Point // room that readers of blocks use again; nil is none
-	fieldPool []nav.Field
+	d           *nav.Dataset
+	opt         *format.ReadOptions
+	moments     moments
+	clocks      bool // times are times of day, of the day that is asked for
+	sheet       string
+	alone       int       // the line of the text with the last row of one cell
+	more        bool      // there are other tables as well: a heading of one stands among the rows
+	shape       *geometry // of the row that is read, where it is more than a point
+	shapeSystem *crs.System
+	spare       chan []nav.Point // room that readers of blocks use again; nil is none
+	fieldPool   []nav.Field
 }
 
 // fault is a row whose coordinates are numbers that can't be used.
@@ -258,7 +277,7 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 		r.quantity("speed", rows), r.quantity("course", rows)
 	r.desc, r.comment, r.typ, r.group, r.kind, r.line, r.seg = one("description"), one("comment"), one("type"),
 		one("group"), one("kind"), one("line"), one("segment")
-	r.item, r.id = one("item"), one("item id")
+	r.item, r.id, r.number = one("item"), one("item id"), one("number")
 	r.latAngles, r.lonAngles = r.anglesOf("lat", r.ns, rows), r.anglesOf("lon", r.ew, rows)
 	r.together(rows)
 	r.simple = len(f.at["lat"]) == 1 && len(f.at["lon"]) == 1 && r.ns < 0 && r.ew < 0 && opt.System.WGS84() &&
@@ -282,7 +301,7 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 		delete(r.at, "item")
 		r.item = -1
 	}
-	r.lined = r.line >= 0 || r.item >= 0
+	r.lined = r.line >= 0 || r.item >= 0 || r.recording
 	r.times(rows)
 	for _, i := range slices.Sorted(mapKeys(f.fields)) {
 		r.fieldAt = append(r.fieldAt, i)
@@ -292,37 +311,11 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 	if err := r.datums(rows, opt); err != nil {
 		return nil, err
 	}
-	d.Tell(nav.ProblemColumns, f.say(sheet)+r.sayAngles()+r.sayMeasures()+inTitle)
-	r.above(rows)
+	d.Tell(nav.ProblemColumns, f.say(sheet)+r.sayAngles()+r.sayMeasures()+r.sayEnds()+inTitle)
 	if doubt != "" {
 		r.doubt(f.header+2, "%s", doubt)
 	}
 	return r, nil
-}
-
-// above says how many rows above the heading hold numbers as positions are, as those of another table do: they are not
-// read.
-func (r *reader) above(rows [][]string) {
-	n := 0
-	for _, cells := range rows[:max(r.header, 0)] {
-		angles := 0
-		for _, cell := range cells {
-			if v, _, ok := degrees(strings.TrimSpace(cell)); ok && math.Abs(v) <= 360 && strings.ContainsAny(cell, ".,") {
-				angles++
-			}
-		}
-		if angles > 1 {
-			n++
-		}
-	}
-	if n > 0 {
-		what := "1 row above the heading in row %d holds positions as well and was left out"
-		if n > 1 {
-			what = strconv.Itoa(n) + " rows above the heading in row %d hold positions as well and were left out"
-		}
-		r.d.Note(nav.ProblemLeftOut, fmt.Sprintf(what, r.header+1)+": put tables with other columns into files of their own",
-			1, 0)
-	}
 }
 
 // kinds says whether the column of kinds has some.
@@ -500,7 +493,14 @@ func (r *reader) row(cells [][]byte, line int) {
 	r.setQuantity(w, &r.course, "course", cells, line)
 	w.Titles = r.kept
 	r.setFields(w, cells)
-	r.take(w, cells, line)
+	switch {
+	case r.shape != nil:
+		r.shaped(w, cells, line)
+	case len(r.ends) > 0:
+		r.toEnd(w, cells, line)
+	default:
+		r.take(w, cells, line)
+	}
 }
 
 // finish looks at the whole and makes lines of the rows that belong to some.
