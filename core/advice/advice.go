@@ -18,6 +18,7 @@ const (
 	Salvage        Code = "salvage"
 	NameFormat     Code = "name-format"
 	AsSequence     Code = "as-sequence" // of GeoJSON
+	LeaveHidden    Code = "leave-hidden"
 	NameZone       Code = "name-zone"
 	GiveFixes      Code = "give-fixes"
 	MoveDates      Code = "move-dates"     // Arg is the day

@@ -111,6 +111,7 @@ type ReadOptions struct {
 	Sheet       string      // of a workbook, or layer; "" is every one that holds data
 	OMeans      string      // the hemisphere of the letter O in positions: E or W; "" is by the language of the titles
 	NoData      []string    // numbers and words that stand for no height or other quantity, beside the usual ones
+	NoHidden    bool        // hidden rows, columns and sheets of a workbook are left out
 	LineBy      string      // the title of the column that names or numbers lines
 }
 

@@ -75,6 +75,7 @@ func (r *Reading) Params() param.Table {
 			func(text string) error { r.Options.NoData = strings.Split(text, ","); return nil }),
 		system,
 		param.Text("sheet", &r.Options.Sheet, "SHEET", "only this `SHEET` of a workbook, or layer, by name or number"),
+		param.Switch("no-hidden", &r.Options.NoHidden, "leave out hidden rows, columns and sheets of a workbook"),
 		param.Text("key", &r.Key, "FIELD",
 			"the `FIELD` that identifies an item even when its name or place changes"),
 		param.Text("line-by", &r.Options.LineBy, "COLUMN",

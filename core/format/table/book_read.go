@@ -14,7 +14,6 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/format/xlsx"
-	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
 
@@ -97,33 +96,24 @@ func readXLSX(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		}
 		sheets = sheets[i : i+1]
 	}
-	d := &nav.Dataset{}
+	w := &workbook{Book: book, d: &nav.Dataset{}, opt: opt, hidden: map[string]int{}}
 	var first error
-	read := 0
+	read, left := 0, 0
 	for _, sheet := range sheets {
-		cells, rows, err := topRows(book, sheet)
-		if err != nil {
-			return nil, s.Fault(fmt.Sprintf("sheet %q can't be read: %v", sheet.Name, err))
-		}
-		if len(rows) == 0 {
+		if sheet.Hidden && opt.NoHidden && opt.Sheet == "" {
+			left++
 			continue
 		}
-		r, err := newReader(d, rows, opt, sheet.Name)
-		if err != nil {
-			if first == nil {
-				first = fmt.Errorf("sheet %q %w", sheet.Name, err)
-			}
-			if opt.Sheet == "" {
-				continue
-			}
-			break
+		used, err := w.sheet(sheet)
+		switch {
+		case errors.Is(err, errSheet):
+			return nil, s.Fault(fmt.Sprintf("sheet %q can't be read: %v", sheet.Name, errors.Unwrap(err)))
+		case err != nil && first == nil:
+			first = fmt.Errorf("sheet %q %w", sheet.Name, err)
 		}
-		r.moments.serial, r.moments.since = true, book.Epoch
-		read++
-		if err := r.sheetRows(book, sheet, cells); err != nil {
-			return nil, s.Fault(fmt.Sprintf("sheet %q can't be read: %v", sheet.Name, err))
+		if used {
+			read++
 		}
-		r.finish()
 	}
 	if read == 0 {
 		if first == nil {
@@ -131,130 +121,31 @@ func readXLSX(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		}
 		return nil, s.Fault(first.Error())
 	}
-	if n := len(sheets) - read; n > 0 && first != nil {
-		d.Tell(nav.ProblemSheets, fmt.Sprintf("%d of its sheets have no table of positions and were ignored (%v)", n,
+	if n := len(sheets) - read - left; n > 0 && first != nil {
+		w.d.Tell(nav.ProblemSheets, fmt.Sprintf("%d of its sheets have no table of positions and were ignored (%v)", n,
 			first))
 	}
-	return d, nil
+	w.sayHidden(left)
+	return w.d, nil
 }
 
-// merged gives the cells of rows that merged ones cover their value.
-type merged struct {
-	all  []xlsx.Merged // by their first row
-	next int
-	open []covering
-}
-
-// covering is merged cells whose first row was read.
-type covering struct {
-	xlsx.Merged
-	cell xlsx.Cell
-}
-
-func mergedOf(book *xlsx.Book, sheet xlsx.Sheet) (*merged, error) {
-	all, err := book.Merged(sheet)
-	slices.SortStableFunc(all, func(a, b xlsx.Merged) int { return a.Top - b.Top })
-	return &merged{all: all}, err
-}
-
-// fill completes the cells of a row; the rows have to come in their order.
-func (m *merged) fill(cells []xlsx.Cell, line int) []xlsx.Cell {
-	for ; m.next < len(m.all) && m.all[m.next].Top <= line; m.next++ {
-		if c := m.all[m.next]; c.Top == line && c.Left <= len(cells) && cells[c.Left-1].Text != "" {
-			m.open = append(m.open, covering{c, cells[c.Left-1]})
+// sayHidden says how much stands in hidden rows, columns and sheets, and how many sheets were left out for that.
+func (w *workbook) sayHidden(sheets int) {
+	var parts []string
+	for _, of := range []struct{ key, words string }{{"row", "rows that are hidden"},
+		{"column", "cells of hidden columns"}, {"sheet", "rows of hidden sheets"}} {
+		if n := w.hidden[of.key]; n > 0 {
+			parts = append(parts, fmt.Sprintf("%d %s", n, of.words))
 		}
 	}
-	m.open = slices.DeleteFunc(m.open, func(c covering) bool { return c.Bottom < line })
-	for _, c := range m.open {
-		for len(cells) < c.Right {
-			cells = append(cells, xlsx.Cell{})
-		}
-		for i := c.Left - 1; i < c.Right; i++ {
-			if cells[i].Text == "" {
-				cells[i] = c.cell
-			}
-		}
+	if sheets > 0 {
+		parts = append(parts, fmt.Sprintf("%d hidden sheets", sheets))
 	}
-	return cells
-}
-
-// topRows reads the first rows of a sheet. The row of a cell is its place in the sheet, blank rows included.
-func topRows(book *xlsx.Book, sheet xlsx.Sheet) (*merged, [][]string, error) {
-	m, err := mergedOf(book, sheet)
-	if err != nil {
-		return nil, nil, err
+	switch text := strings.Join(parts, ", "); {
+	case text == "":
+	case w.opt.NoHidden:
+		w.d.Tell(nav.ProblemSheets, text+" were left out, as requested")
+	default:
+		w.d.Tell(nav.ProblemSheets, text+" were read, and are marked in the field hidden").Advise(advice.LeaveHidden)
 	}
-	top := *m
-	var rows [][]string
-	err = book.Rows(sheet, func(line int, cells []xlsx.Cell) error {
-		for len(rows) < min(line, firstRows) {
-			rows = append(rows, nil)
-		}
-		if line > firstRows {
-			return errEnough
-		}
-		for _, c := range top.fill(cells, line) {
-			rows[line-1] = append(rows[line-1], c.Text)
-		}
-		return nil
-	})
-	if err != nil && !errors.Is(err, errEnough) {
-		return nil, nil, err
-	}
-	if blank(slices.Concat(rows...)) {
-		return m, nil, nil
-	}
-	return m, rows, nil
-}
-
-// sheetRows reads all rows of a sheet: coordinates, heights and times as the cells hold them, fields that are dates as
-// they are shown.
-func (r *reader) sheetRows(book *xlsx.Book, sheet xlsx.Sheet, m *merged) error {
-	var texts [][]byte
-	return book.Rows(sheet, func(line int, cells []xlsx.Cell) error {
-		cells = m.fill(cells, line)
-		if line-1 <= r.header {
-			return nil
-		}
-		for _, i := range r.fieldAt {
-			if i < len(cells) && cells[i].Date && numeric(cells[i].Text) {
-				if at, ok := r.day(cells[i].Text); ok {
-					cells[i].Text = at
-				}
-			}
-		}
-		texts = texts[:0]
-		for i, c := range cells {
-			v := c.Text
-			if c.Flaw != xlsx.Sound {
-				r.flaw(c.Flaw, i, line)
-			}
-			if format.LikeFormula(v) && !numeric(v) { // no apostrophe of ours stands in a workbook
-				v = "'" + v
-			}
-			texts = append(texts, []byte(v))
-		}
-		r.row(texts, line)
-		return nil
-	})
-}
-
-// flaw tells of a cell that is not empty and has no text.
-func (r *reader) flaw(f xlsx.Flaw, column, line int) {
-	words := map[xlsx.Flaw]string{
-		xlsx.Uncalculated: "has a formula whose value was never calculated: open the workbook, recalculate and save it",
-		xlsx.Failed:       "has a formula that gave an error, and was read as empty",
-		xlsx.Missing:      "refers to a text that the workbook lacks, and was read as empty",
-	}
-	r.d.Note(nav.ProblemLeftOut, fmt.Sprintf("a cell in the column %s %s", r.title(column), words[f]), line, 0)
-}
-
-// day writes the number of a cell that is shown as a date or time in the form of ISO 8601.
-func (r *reader) day(cell string) (string, bool) {
-	m := r.moments
-	m.zone = nil
-	if ns, mark, _, ok, _ := m.parse(cell); ok {
-		return string(instant.Append(nil, ns, mark)), true
-	}
-	return "", false
 }

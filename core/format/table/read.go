@@ -215,6 +215,7 @@ type reader struct {
 	moments     moments
 	clocks      bool // times are times of day, of the day that is asked for
 	sheet       string
+	hidden      string    // what of the row that is read is hidden in its workbook
 	alone       int       // the line of the text with the last row of one cell
 	more        bool      // there are other tables as well: a heading of one stands among the rows
 	shape       *geometry // of the row that is read, where it is more than a point

@@ -69,7 +69,7 @@ func (r *reader) setQuantity(w *nav.Waypoint, n *numbers, key string, cells [][]
 // setFields gathers the other columns, in room for those of many rows.
 func (r *reader) setFields(w *nav.Waypoint, cells [][]byte) {
 	const rows = 1024
-	most := len(w.Fields) + 4 + len(r.fieldAt)
+	most := len(w.Fields) + 5 + len(r.fieldAt)
 	if cap(r.fieldPool)-len(r.fieldPool) < most {
 		r.fieldPool = make([]nav.Field, 0, max(most, min(2*cap(r.fieldPool), rows*most)))
 	}
@@ -87,6 +87,9 @@ func (r *reader) setFields(w *nav.Waypoint, cells [][]byte) {
 	}
 	for i, column := range r.fieldAt {
 		add(column, r.fieldKeys[i])
+	}
+	if r.hidden != "" {
+		r.fieldPool = append(r.fieldPool, nav.Field{Key: "hidden", Value: r.hidden})
 	}
 	if to := len(r.fieldPool); to > from {
 		w.Fields = r.fieldPool[from:to:to]

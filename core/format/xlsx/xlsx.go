@@ -28,8 +28,17 @@ type Book struct {
 
 // Sheet is a worksheet.
 type Sheet struct {
-	Name string
-	part string
+	Name   string
+	Hidden bool
+	part   string
+}
+
+// Row is a row of a sheet, with its number from 1. The cells stand at the places of their columns.
+type Row struct {
+	Number  int
+	Hidden  bool
+	Cells   []Cell
+	Columns []bool // which columns are hidden, as far as any is
 }
 
 // Cell is what a cell holds: a text, or a number as it is stored; of dates the number.
@@ -177,7 +186,8 @@ func (b *Book) workbook(part string, relations []relation) error {
 				}
 				for _, r := range relations {
 					if r.id == id && r.is("worksheet") {
-						b.Sheets = append(b.Sheets, Sheet{s.AttrString("name"), r.target})
+						state := s.AttrString("state")
+						b.Sheets = append(b.Sheets, Sheet{s.AttrString("name"), state == "hidden" || state == "veryHidden", r.target})
 					}
 				}
 				return s.Skip()
@@ -345,12 +355,25 @@ func showsDates(code string) bool {
 	return false
 }
 
-// Rows visits the rows of a sheet that have cells, with their numbers from 1; the cells stand at the places of their
-// columns, and are valid until the next row. An error of visit ends it.
-func (b *Book) Rows(sheet Sheet, visit func(line int, cells []Cell) error) error {
+// Rows visits the rows of a sheet that have cells. A row is valid until the next. An error of visit ends it.
+func (b *Book) Rows(sheet Sheet, visit func(*Row) error) error {
 	line := 0
 	var cells []Cell
+	var hidden []bool
 	return b.scan(sheet.part, func(s *xmlscan.Scanner, local string) error {
+		if local == "cols" {
+			return s.Children(func(string) error {
+				from, _ := number(s.AttrString("min"))
+				to, _ := number(s.AttrString("max"))
+				for i := from; isTrue(s.AttrString("hidden")) && i > 0 && i <= min(to, mostColumns); i++ {
+					for len(hidden) < i {
+						hidden = append(hidden, false)
+					}
+					hidden[i-1] = true
+				}
+				return s.Skip()
+			})
+		}
 		if local != "sheetData" {
 			return s.Skip()
 		}
@@ -358,6 +381,7 @@ func (b *Book) Rows(sheet Sheet, visit func(line int, cells []Cell) error) error
 			if local != "row" {
 				return s.Skip()
 			}
+			rowHidden := isTrue(s.AttrString("hidden"))
 			line++
 			if n, ok := number(s.AttrString("r")); ok && n > 0 {
 				line = n
@@ -389,10 +413,12 @@ func (b *Book) Rows(sheet Sheet, visit func(line int, cells []Cell) error) error
 			if err != nil {
 				return err
 			}
-			return visit(line, cells)
+			return visit(&Row{Number: line, Hidden: rowHidden, Cells: cells, Columns: hidden})
 		})
 	})
 }
+
+func isTrue(text string) bool { return text == "1" || text == "true" }
 
 // cell reads a cell.
 func (b *Book) cell(s *xmlscan.Scanner) (out Cell, err error) {

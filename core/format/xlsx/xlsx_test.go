@@ -53,7 +53,8 @@ func TestForeign(t *testing.T) {
 		t.Errorf("%+v from %v", b.Sheets, b.Epoch)
 	}
 	got := ""
-	err := b.Rows(b.Sheets[0], func(line int, cells []Cell) error {
+	err := b.Rows(b.Sheets[0], func(row *Row) error {
+		line, cells := row.Number, row.Cells
 		got += fmt.Sprint(line)
 		for _, c := range cells {
 			got += fmt.Sprintf(" %q", c.Text)
@@ -108,7 +109,8 @@ func TestPlaces(t *testing.T) {
 		<x:t>a_x0041_b_x00g1_</x:t><x:rPh sb="0" eb="1"><x:t>no</x:t></x:rPh></x:is></x:c><x:c><x:v> 7 </x:v></x:c></x:row>
 		<x:row r="9"><x:c r="AA9" t="s"><x:v>5</x:v></x:c></x:row></x:sheetData></x:worksheet>`)))
 	got := ""
-	err := b.Rows(b.Sheets[0], func(line int, cells []Cell) error {
+	err := b.Rows(b.Sheets[0], func(row *Row) error {
+		line, cells := row.Number, row.Cells
 		got += fmt.Sprintf("%d: %d cells, %s to %s; ", line, len(cells), cells[0].Text, cells[len(cells)-1].Text)
 		return nil
 	})
@@ -131,7 +133,7 @@ func TestRefused(t *testing.T) {
 		`<row r="1048577"/></sheetData></worksheet>`,
 		"wide": `<worksheet><sheetData><row><c r="ZZZ1"/></row></sheetData></worksheet>`} {
 		b := open(t, written(parts(sheet)))
-		if err := b.Rows(b.Sheets[0], func(int, []Cell) error { return nil }); err == nil {
+		if err := b.Rows(b.Sheets[0], func(*Row) error { return nil }); err == nil {
 			t.Errorf("%s: it is read", name)
 		}
 	}
@@ -146,8 +148,8 @@ func FuzzSheet(f *testing.F) {
 	f.Fuzz(func(t *testing.T, sheet string) {
 		b := open(t, written(parts(sheet)))
 		last := 0
-		b.Rows(b.Sheets[0], func(line int, cells []Cell) error {
-			last = line
+		b.Rows(b.Sheets[0], func(row *Row) error {
+			last = row.Number
 			return nil
 		})
 		b.Merged(b.Sheets[0])

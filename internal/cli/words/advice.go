@@ -22,6 +22,7 @@ var adviceTexts = map[advice.Code]string{
 	advice.AsSequence:    "--read-as geojsonseq reads a sequence",
 	advice.NameZone:      "set the zone with --clock",
 	advice.GiveFixes:     "--fixes FILE looks it up in a list of known fixes",
+	advice.LeaveHidden:   "leave them out with --no-hidden",
 	advice.NameFirstDay:  "give the day of the first with --day",
 	advice.NameDay:       "set another day with --as-of",
 
