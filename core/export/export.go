@@ -73,7 +73,11 @@ func (t *Target) Params() param.Table {
 		as,
 		param.Func("columns", "WORD[=TITLE],…",
 			"the columns of a table, `WORD[=TITLE],…` such as name,lat=Breite,height[ft],field:depth",
-			func(text string) (err error) { t.Table.Columns, err = format.ParseColumns(text); return }),
+			func(text string) (err error) {
+				t.Table.Columns, err = format.ParseColumns(text)
+				t.Table.Items = t.Table.Items || t.Table.Geometric() // of whole items
+				return err
+			}),
 		rows,
 		NotationParam(&t.Table.Notation),
 		param.Measures(func(system measure.System) { t.Table.Measure = &system }),

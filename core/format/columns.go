@@ -16,7 +16,8 @@ import (
 // are items.
 var Columns = []string{"kind", "name", "lat", "lon", "position", "easting", "northing", "zone", "height", "depth",
 	"time", "symbol", "colour", "description", "comment", "type",
-	"group", "item id", "line", "item", "segment", "number", "speed", "course", "points", "length", "first", "last"}
+	"group", "item id", "line", "item", "segment", "number", "speed", "course", "wkt", "wkb", "points", "length",
+	"first", "last"}
 
 // IsColumn says whether a word names what a column can hold.
 func IsColumn(word string) bool {
@@ -112,4 +113,9 @@ type Table struct {
 	Items     bool             // a row for each item, not for each point
 	Measure   *measure.System  // of lengths, heights and speeds; nil is metres, and metres a second
 	Zone      *time.Location   // of times; nil is UTC
+}
+
+// Geometric says whether a column holds the geometry of its row.
+func (t *Table) Geometric() bool {
+	return slices.ContainsFunc(t.Columns, func(c Column) bool { return c.Holds == "wkt" || c.Holds == "wkb" })
 }

@@ -213,7 +213,11 @@ func findGiven(rows [][]string, given []format.Column) (*found, error) {
 		if key, ok := strings.CutPrefix(g.Holds, "field:"); ok {
 			f.fields[i] = key
 		} else {
-			f.at[g.Holds] = append(f.at[g.Holds], i)
+			holds := g.Holds
+			if holds == "wkt" || holds == "wkb" { // which are told apart by the cells
+				holds = "position"
+			}
+			f.at[holds] = append(f.at[holds], i)
 		}
 	}
 	f.assign(taken)

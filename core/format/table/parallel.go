@@ -49,6 +49,7 @@ func (r *reader) blocks(all *blocks, first *block) error {
 			p.skip = r.header
 		}
 		p.d = &nav.Dataset{}
+		p.account = account{}
 		p.lines = make([]line, 1)
 		if b.lines > len(free) {
 			free = nil // what is behind is for those that had no stretch
@@ -158,6 +159,7 @@ func (r *reader) join(p *piece, size int64) {
 	r.bounds.join(p.bounds)
 	r.beyond.join(p.beyond)
 	r.more = r.more || p.more
+	r.account.join(&p.account)
 	r.timed, r.named, r.open = r.timed || p.timed, r.named || p.named, p.open
 	r.regroups, r.south = cmp.Or(r.regroups, p.regroups), cmp.Or(r.south, p.south)
 	p.d.Waypoints = nil

@@ -210,6 +210,7 @@ type reader struct {
 	itemColumns
 	gathered
 	datumColumn
+	account     account
 	d           *nav.Dataset
 	opt         *format.ReadOptions
 	moments     moments
@@ -313,6 +314,7 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 		return nil, err
 	}
 	d.Tell(nav.ProblemColumns, f.say(sheet)+r.sayAngles()+r.sayMeasures()+r.sayEnds()+inTitle)
+	r.account.begin(d, rows, f.header)
 	if doubt != "" {
 		r.doubt(f.header+2, "%s", doubt)
 	}
@@ -494,6 +496,7 @@ func (r *reader) row(cells [][]byte, line int) {
 	r.setQuantity(w, &r.course, "course", cells, line)
 	w.Titles = r.kept
 	r.setFields(w, cells)
+	r.account.take(w, line)
 	switch {
 	case r.shape != nil:
 		r.shaped(w, cells, line)
@@ -507,6 +510,7 @@ func (r *reader) row(cells [][]byte, line int) {
 // finish looks at the whole and makes lines of the rows that belong to some.
 func (r *reader) finish() {
 	r.overMidnight()
+	r.account.close(r.d)
 	if r.south != "" {
 		r.d.Tell(nav.ProblemZones,
 			fmt.Sprintf("%s in the column %s means the southern half: as latitude band S its northings would be impossible",

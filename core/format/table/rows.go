@@ -26,8 +26,9 @@ type row struct {
 	segment     int
 	item        *nav.Item
 	fields      []nav.Field
-	point       *nav.Point // nil for an item without any
-	points      int        // of an item
+	point       *nav.Point    // nil for an item without any
+	points      int           // of an item
+	parts       [][]nav.Point // of an item that is a row: its points, segments or rings
 	length      float64
 	first, last *nav.Point // the earliest and the latest of an item that have times
 }
@@ -125,8 +126,8 @@ func rows(d *nav.Dataset, items bool, visit func(*row) error, plain func(*run) e
 
 // itemRows visits every item. The position of a line is that of its first point.
 func itemRows(d *nav.Dataset, visit func(*row) error) error {
-	one := func(kind nav.Kind, number int, item *nav.Item, parts ...[]*nav.Point) error {
-		r := &row{kind: kind, whole: item, group: item.Group, number: number, item: item, fields: item.Fields}
+	one := func(kind nav.Kind, number int, item *nav.Item, whole [][]nav.Point, parts ...[]*nav.Point) error {
+		r := &row{kind: kind, parts: whole, whole: item, group: item.Group, number: number, item: item, fields: item.Fields}
 		for _, points := range parts {
 			for i, p := range points {
 				if r.point == nil {
@@ -158,30 +159,34 @@ func itemRows(d *nav.Dataset, visit func(*row) error) error {
 		return
 	}
 	for i := range d.Waypoints {
-		if err := one(nav.Waypoints, i+1, &d.Waypoints[i].Item, []*nav.Point{&d.Waypoints[i].Point}); err != nil {
+		if err := one(nav.Waypoints, i+1, &d.Waypoints[i].Item, nil, []*nav.Point{&d.Waypoints[i].Point}); err != nil {
 			return err
 		}
 	}
 	for i := range d.Routes {
 		var points []*nav.Point
+		var flat []nav.Point
 		for j := range d.Routes[i].Points {
 			points = append(points, &d.Routes[i].Points[j].Point)
+			flat = append(flat, d.Routes[i].Points[j].Point)
 		}
-		if err := one(nav.Routes, i+1, &d.Routes[i].Item, points); err != nil {
+		if err := one(nav.Routes, i+1, &d.Routes[i].Item, [][]nav.Point{flat}, points); err != nil {
 			return err
 		}
 	}
 	for i := range d.Tracks {
 		var parts [][]*nav.Point
+		var whole [][]nav.Point
 		for j := range d.Tracks[i].Segments {
 			parts = append(parts, refs(d.Tracks[i].Segments[j].Points, false))
+			whole = append(whole, d.Tracks[i].Segments[j].Points)
 		}
-		if err := one(nav.Tracks, i+1, &d.Tracks[i].Item, parts...); err != nil {
+		if err := one(nav.Tracks, i+1, &d.Tracks[i].Item, whole, parts...); err != nil {
 			return err
 		}
 	}
 	for i := range d.Areas {
-		if err := one(nav.Areas, i+1, &d.Areas[i].Item, refs(d.Areas[i].Outline, true)); err != nil {
+		if err := one(nav.Areas, i+1, &d.Areas[i].Item, d.Areas[i].Rings(), refs(d.Areas[i].Outline, true)); err != nil {
 			return err
 		}
 	}
@@ -250,6 +255,8 @@ func (r *row) value(holds string, t *sheet) any {
 		return r.item.ID
 	case "type":
 		return r.item.Type
+	case "wkt", "wkb":
+		return r.geometry(t, holds == "wkb")
 	case "points", "length", "first", "last":
 		return r.ofLine(holds, t)
 	case "lat", "lon", "easting", "northing", "zone", "position", "height", "time":

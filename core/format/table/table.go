@@ -199,7 +199,11 @@ func written(d *nav.Dataset, t *sheet) *format.Written {
 			done.Items[r.kind]++
 			last = r.whole
 		}
-		done.Points += max(len(points), 1)
+		if n := len(points); t.Geometric() {
+			done.Points += max(r.points, 1)
+		} else {
+			done.Points += max(n, 1)
+		}
 		if s := t.system; !s.WGS84() {
 			if points == nil && r.point != nil {
 				points = []nav.Point{*r.point}
@@ -217,7 +221,7 @@ func written(d *nav.Dataset, t *sheet) *format.Written {
 	rows(d, t.Items, func(r *row) error { return count(r, nil) }, func(r *run) error { return count(&r.row, r.points) })
 	done.Ledger = append(t.keys.Ledger, t.changes...)
 	format.NoteReach(&done.Ledger, t.system, beyond, outside)
-	if n := len(d.Routes) + len(d.Tracks) + len(d.Areas); t.Items && n > 0 {
+	if n := len(d.Routes) + len(d.Tracks) + len(d.Areas); t.Items && n > 0 && !t.Geometric() {
 		done.Ledger = append(done.Ledger, nav.Entry{KindWord: "line", What: "points of lines",
 			Why: "each item is one row, as requested", Count: n, Loss: true, Asked: true})
 	}

@@ -88,3 +88,16 @@ func AppendPoint(b []byte, p layer.Position) []byte {
 func appendFloat(b []byte, v float64) []byte {
 	return binary.LittleEndian.AppendUint64(b, math.Float64bits(v))
 }
+
+// WithSystem puts the number of a system into a geometry, as the extension has it; 0 leaves it as it is.
+func WithSystem(b []byte, number int) []byte {
+	if number == 0 {
+		return b
+	}
+	kind := binary.LittleEndian.Uint32(b[1:]) | markSystem
+	if sort := kind &^ markSystem; sort > 1000 { // which the extension marks otherwise
+		kind = kind - 1000 | markZ
+	}
+	out := binary.LittleEndian.AppendUint32([]byte{b[0]}, kind)
+	return append(binary.LittleEndian.AppendUint32(out, uint32(number)), b[5:]...)
+}
