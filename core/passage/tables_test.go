@@ -37,6 +37,39 @@ func windsOf(t *testing.T, text string, comesFrom bool) (Winds, error) {
 	return ReadWinds(path, comesFrom, clockOf(morning, time.UTC, moment))
 }
 
+// Tables as other offices write them: semicolons, decimal commas, titles in their languages, flight levels. The knot is
+// 1852 m an hour, a flight level 100 ft of 0.3048 m.
+func TestWindsOfOthers(t *testing.T) {
+	for text, height := range map[string]float64{
+		"Flugfläche;Richtung (°);Geschwindigkeit (kn)\n50;270;10\n":          5000 * 0.3048,
+		"FL,direction,speed kt\n050,270,10\n":                                5000 * 0.3048,
+		"level,direction,speed\nFL050,270,10kn\n":                            5000 * 0.3048,
+		"Höhe (m);Windrichtung;Windgeschwindigkeit (km/h)\n1500;270;18,52\n": 1500,
+		"Nivel\tDirección\tVelocidad (nudos)\nFL050\t270\t10\n":              5000 * 0.3048,
+		"Altitude (ft);Direction;Vitesse (nœuds)\n5000;270;10,0\n":           5000 * 0.3048,
+		"altitude (hft),dir,speed (m/s)\n50,270,5.144444444444444\n":         5000 * 0.3048,
+		"\ufeffheight (km);direction (true);speed (knots)\r\n1,5;270;10\r\n": 1500,
+	} {
+		w, err := windsOf(t, text, true)
+		if err != nil || len(w) != 1 {
+			t.Errorf("%q: %v", text, err)
+			continue
+		}
+		if math.Abs(w[0].Height-height) > 1e-6 || math.Abs(math.Remainder(w[0].Drift.To-90, 360)) > 1e-9 ||
+			math.Abs(w[0].Drift.Speed-18520.0/3600) > 1e-9 {
+			t.Errorf("%q: %+v, want %v m to 90° with 10 kn", text, w[0], height)
+		}
+	}
+	for text, why := range map[string]string{
+		"direction,speed (xx)\n270,10\n": "is not a known measure",
+		"direction,speed\n270,10\n":      "",
+	} {
+		if _, err := windsOf(t, text, true); err == nil || !strings.Contains(err.Error(), why) {
+			t.Errorf("%q: %v", text, err)
+		}
+	}
+}
+
 // A wind is that of the leg, of the height between two rows, and of the latest row of the time.
 func TestWinds(t *testing.T) {
 	w, err := windsOf(t, "leg,height m,time,direction,speed m/s\n,1000,05:00,000,10\n,2000,05:00,090,10\n"+

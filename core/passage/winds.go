@@ -9,8 +9,10 @@ import (
 	"time"
 
 	"gyrolith/core/decimal"
+	"gyrolith/core/format/headings"
 	"gyrolith/core/instant"
 	"gyrolith/core/measure"
+	"gyrolith/core/pattern"
 )
 
 // Winds is a table of winds or of currents, by leg, by height and by time.
@@ -24,13 +26,57 @@ type WindRow struct {
 	Drift  Drift
 }
 
-// windTitles are the columns of the table, by their titles.
-var windTitles = map[string]string{"leg": "leg", "height": "height", "altitude": "height", "level": "height",
-	"time": "time", "from time": "time", "direction": "direction", "from": "direction", "to": "direction",
-	"set": "direction", "speed": "speed", "rate": "speed"}
+// windTitles are the words above the columns that no other table has, folded, in the languages of offices.
+var windTitles = func() map[string]string {
+	out := map[string]string{}
+	for holds, words := range map[string]string{
+		"leg":    "leg etappe tramo tappa etape teilstrecke traject etapp segment",
+		"height": "level niveau nivel livello fl flugflache",
+		"time":   "from time,ab,desde,des,fra",
+		"direction": "direction dir from to set richtung windrichtung stromrichtung direccion direzione direcao richting " +
+			"retning riktning kierunek smer",
+		"speed": "rate stromgeschwindigkeit windgeschwindigkeit fuerza drift",
+	} {
+		split := strings.Fields
+		if strings.Contains(words, ",") {
+			split = func(s string) []string { return strings.Split(s, ",") }
+		}
+		for _, w := range split(words) {
+			out[w] = holds
+		}
+	}
+	return out
+}()
 
-// ReadWinds reads a table with a line of titles, comma-separated: direction (degrees true, of a wind where it comes
-// from, of a current where it goes to) and speed, and where they differ leg, height and time.
+// windColumn says what a title stands for, its word, and its measure.
+func windColumn(title string) (holds, word string, of headings.Measure, unknown string) {
+	word = headings.Folded(bracketed.ReplaceAllString(title, " "))
+	if holds = windTitles[word]; holds == "" {
+		if h, ok := headings.Of(title); ok {
+			holds = h.Holds
+		} else if first, _, more := strings.Cut(word, " "); more { // direction true, Richtung rw
+			holds, word = windTitles[first], first
+		}
+	}
+	switch holds {
+	case "date":
+		holds = "time"
+	case "height":
+		of, unknown = headings.MeasureOf(title, headings.Length)
+		if word == "fl" || word == "flugflache" {
+			of, _ = headings.Named("FL", headings.Length)
+		}
+	case "speed":
+		of, unknown = headings.MeasureOf(title, headings.Speed)
+	}
+	return holds, word, of, unknown
+}
+
+var bracketed = pattern.New(`[(\[][^)\]]*[)\]]`)
+
+// ReadWinds reads a table with a line of titles in a language of offices: direction (degrees true, of a wind where it
+// comes from, of a current where it goes to) and speed, and where they differ leg, height (a flight level too, which
+// counts in hundreds of feet) and time.
 func ReadWinds(path string, comesFrom bool, moment func(string) (int64, error)) (out Winds, err error) {
 	rows, err := readRows(path)
 	if err != nil {
@@ -39,23 +85,23 @@ func ReadWinds(path string, comesFrom bool, moment func(string) (int64, error)) 
 	if len(rows) < 2 {
 		return nil, fmt.Errorf("%s: a table needs a header row (leg, height, time, direction, speed) and rows", path)
 	}
-	at, measures := map[string]int{}, map[string]string{}
+	at, measures := map[string]int{}, map[string]headings.Measure{}
 	for i, title := range rows[0] {
-		title = strings.ToLower(strings.TrimSpace(title))
-		word, behind := title, ""
-		if k := strings.LastIndexByte(title, ' '); windTitles[title] == "" && k > 0 {
-			word, behind = strings.TrimSpace(title[:k]), strings.Trim(title[k+1:], "()[]")
-		}
-		holds := windTitles[word]
+		title = strings.TrimSpace(title)
+		holds, word, of, unknown := windColumn(title)
 		if comesFrom && (word == "to" || word == "set") || !comesFrom && word == "from" {
 			return nil, fmt.Errorf("%s:1: a wind is given by where it comes from, and a current by where it goes to; there "+
 				"is a column %q", path, title)
 		}
-		if _, twice := at[holds]; holds == "" || twice {
+		_, twice := at[holds]
+		if twice || !slices.Contains([]string{"leg", "height", "time", "direction", "speed"}, holds) {
 			return nil, fmt.Errorf("%s:1: the column %q is unknown; there are leg, height, time, "+
 				"direction, speed", path, title)
 		}
-		at[holds], measures[holds] = i, behind
+		if unknown != "" {
+			return nil, fmt.Errorf("%s:1: %q in the column %q is not a known measure", path, unknown, title)
+		}
+		at[holds], measures[holds] = i, of
 	}
 	for _, needed := range []string{"direction", "speed"} {
 		if _, ok := at[needed]; !ok {
@@ -69,8 +115,14 @@ func ReadWinds(path string, comesFrom bool, moment func(string) (int64, error)) 
 				return ""
 			}
 			text := strings.TrimSpace(cells[i])
-			if _, _, plain := decimal.Parse([]byte(text)); plain {
-				text += measures[holds]
+			if v, _, plain := decimal.Parse([]byte(text)); plain && measures[holds].Name != "" {
+				unit := map[string]string{"height": "m", "speed": "m/s"}[holds]
+				text = strconv.FormatFloat(v*measures[holds].Factor, 'f', -1, 64) + unit
+			}
+			if level, ok := strings.CutPrefix(strings.ToUpper(text), "FL"); ok && holds == "height" {
+				if n, err := strconv.Atoi(strings.TrimSpace(level)); err == nil {
+					return strconv.Itoa(n*100) + "ft"
+				}
 			}
 			return text
 		}
