@@ -126,7 +126,7 @@ func (r *reader) further(g *geometry, level int) error {
 		return err
 	}
 	var p nav.Point
-	if n := format.PlainPosition(v[1:], ',', nav.AboveEllipsoid, &p); n > 0 && v[1+n] == ']' {
+	if n := format.PlainPosition(v[1:], ',', nav.AboveEllipsoid, &p); r.system == nil && n > 0 && v[1+n] == ']' {
 		*r.line.Add(r.InputOffset(), r.size) = p
 		return nil
 	}
@@ -177,7 +177,11 @@ func (r *reader) endList(g *geometry, level int) {
 func (r *reader) position(g *geometry, parts [3][]byte, numbers int, at int64) {
 	p := r.line.Add(r.InputOffset(), r.size)
 	exact, why := "", "has a longitude without a latitude"
-	if numbers >= 2 {
+	r.placed = true
+	switch {
+	case numbers >= 2 && r.system != nil:
+		why = r.inSystem(p, parts[0], parts[1])
+	case numbers >= 2:
 		exact, why = format.SetPosition(p, parts[1], parts[0])
 	}
 	if why == "" && numbers >= 3 && string(parts[2]) != "null" {
@@ -208,7 +212,7 @@ func (r *reader) position(g *geometry, parts [3][]byte, numbers int, at int64) {
 		r.data.Rejects = append(r.data.Rejects, x)
 		return
 	}
-	if format.IsEast(p, parts[0]) {
+	if r.system == nil && format.IsEast(p, parts[0]) {
 		g.east = append(g.east, r.line.Len()-1)
 	}
 	if numbers > 3 {
@@ -218,6 +222,21 @@ func (r *reader) position(g *geometry, parts [3][]byte, numbers int, at int64) {
 	if exact != "" {
 		g.exact[r.line.Len()-1] = exact
 	}
+}
+
+// inSystem sets a position from coordinates of the system, and says why it can't.
+func (r *reader) inSystem(p *nav.Point, x, y []byte) string {
+	east, _, ok1 := decimal.Parse(x)
+	north, _, ok2 := decimal.Parse(y)
+	if !ok1 || !ok2 {
+		return "has coordinates that are not numbers"
+	}
+	lat, lon, ok := r.system.Inverse(east, north)
+	if !ok || !nav.Usable(lat, lon) {
+		return fmt.Sprintf("is out of range for %v", r.system)
+	}
+	*p = nav.At(lat, lon)
+	return ""
 }
 
 // segment gives the points from one index to another, with what else is known of them by their numbers among all
@@ -288,6 +307,9 @@ func (r *reader) items(f *feature, cut bool) {
 				w.Whole = whole
 				if f.when.HasTime() {
 					w.SetTime(f.when.UnixNano(), f.when.TimeMark())
+				}
+				if f.when.HasHeight() && !w.HasHeight() {
+					w.SetHeight(f.when.Height(), f.when.HeightPrecision(), f.when.VerticalDatum())
 				}
 				d.Waypoints = append(format.Room(d.Waypoints, r.InputOffset(), r.size), w)
 			}

@@ -36,6 +36,8 @@ func (r *reader) ownMember(f *feature) error {
 		_, isKind := nav.ParseKind(text)
 		switch {
 		case err != nil:
+		case name == "exact":
+			f.exact = true
 		case name == "kind" && isKind:
 			f.kind = text
 		case name == "part-of":
@@ -225,12 +227,12 @@ func (o *object) text(name, value string) {
 }
 
 // titled writes properties under the titles that their source has for them, too.
-func (o *object) titled(it *nav.Item, at *nav.Point) {
+func (o *object) titled(it *nav.Item, at *nav.Point, spelled *spelling) {
 	if it.Titles == nil {
 		return
 	}
 	for _, t := range *it.Titles {
-		if _, is := nav.Get(it.Fields, t.Text); is || slices.Contains(properties, t.Text) {
+		if _, is := nav.Get(it.Fields, t.Text); is || t.Of == timesOf || spelled.titles[t.Of] != nil || slices.Contains(properties, t.Text) {
 			continue
 		}
 		switch t.Of {

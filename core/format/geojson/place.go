@@ -13,12 +13,16 @@ type placer struct {
 	recent []byte // the last bytes that were read
 	line   int    // newlines before recent
 	column int    // characters between the last of them and recent
+
+	split   []byte // the first bytes of a character whose others come with the next
+	invalid bool   // something was no UTF-8
 }
 
 const recentBytes = 1 << 20
 
 func (p *placer) Read(b []byte) (int, error) {
 	n, err := p.in.Read(b)
+	p.check(b[:n], err != nil)
 	if len(p.recent)+n > 2*recentBytes {
 		gone := p.recent[:len(p.recent)-recentBytes]
 		if k := bytes.Count(gone, []byte{'\n'}); k > 0 {
@@ -32,6 +36,25 @@ func (p *placer) Read(b []byte) (int, error) {
 	p.recent = append(p.recent, b[:n]...)
 	p.read += int64(n)
 	return n, err
+}
+
+// check looks whether what was read is UTF-8.
+func (p *placer) check(b []byte, last bool) {
+	if p.invalid || utf8.Valid(b) && len(p.split) == 0 {
+		return
+	}
+	b = append(p.split, b...)
+	whole := len(b)
+	for k := 1; k < utf8.UTFMax && k <= len(b) && !last; k++ {
+		if c := b[len(b)-k]; utf8.RuneStart(c) {
+			if !utf8.FullRune(b[len(b)-k:]) {
+				whole -= k
+			}
+			break
+		}
+	}
+	p.invalid = !utf8.Valid(b[:whole])
+	p.split = append([]byte(nil), b[whole:]...)
 }
 
 // at gives line and column, from 1, of an offset.

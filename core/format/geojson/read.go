@@ -15,8 +15,10 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/format/holds"
+	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/instant"
 	"gyrolith/core/nav"
+	"gyrolith/core/pattern"
 	"gyrolith/core/scratch"
 )
 
@@ -117,10 +119,14 @@ type reader struct {
 	size  int64
 	path  string
 
-	wholes format.Wholes
-	unread format.Unread[unread]
-	item   nav.Item // of the point that was read last, and its fields
-	values []nav.Field
+	wholes   format.Wholes
+	meanings meanings
+	crsKnown bool        // the system was found before
+	placed   bool        // some position was read
+	system   *crs.System // of the coordinates; nil is WGS 84
+	unread   format.Unread[unread]
+	item     nav.Item // of the point that was read last, and its fields
+	values   []nav.Field
 }
 
 // InputOffset is how far the file was read.
@@ -132,7 +138,19 @@ func (r *reader) start(in io.Reader) {
 }
 
 func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
-	r := &reader{opt: opt, data: &nav.Dataset{}, size: src.Size, path: src.Path}
+	d, err := readIn(src, opt, opt.System, false)
+	if late, ok := errors.AsType[*lateSystem](err); ok {
+		return readIn(src, opt, late.system, true)
+	}
+	return d, err
+}
+
+// readIn reads a document whose coordinates are in a system, which is known for sure or may be named in it.
+func readIn(src *format.Source, opt *format.ReadOptions, system *crs.System, known bool) (*nav.Dataset, error) {
+	r := &reader{opt: opt, data: &nav.Dataset{}, size: src.Size, path: src.Path, crsKnown: known}
+	if !system.WGS84() {
+		r.system = system
+	}
 	r.line.Held = opt.Held
 	in := bufio.NewReaderSize(src.Reader(), 64<<10)
 	if mark, _ := in.Peek(3); string(mark) == "\xef\xbb\xbf" {
@@ -150,7 +168,15 @@ func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 			r.data.Note(nav.ProblemTrailing, "data after the end of the document were not read", line, col)
 		}
 	}
+	r.tellEncoding()
 	return r.data, r.located(err)
+}
+
+// tellEncoding notes bytes that are no characters.
+func (r *reader) tellEncoding() {
+	if r.place.invalid {
+		r.data.Note(nav.ProblemEncoding, "is not UTF-8 throughout; what can't be read became \uFFFD", 0, 0)
+	}
 }
 
 // readSeq reads one text after the other. A text that is not whole is named and left out, as RFC 8142, 2.1
@@ -162,6 +188,9 @@ func readSeq(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) 
 		separator = '\n'
 	}
 	r := &reader{opt: opt, data: &nav.Dataset{}, size: -1, path: src.Path}
+	if !opt.System.WGS84() {
+		r.system = opt.System
+	}
 	r.line.Held = opt.Held
 	line := 1
 	var failed error
@@ -182,7 +211,8 @@ func readSeq(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) 
 			}
 			r.start(bytes.NewReader(text))
 			r.place.line = begins - 1
-			if failed = r.located(r.object("")); failed != nil {
+			failed = r.located(r.object(""))
+			if r.tellEncoding(); failed != nil {
 				if _, ok := errors.AsType[*format.Error](failed); !ok {
 					return r.data, failed
 				}
@@ -200,6 +230,9 @@ func (r *reader) located(err error) error {
 		return nil
 	}
 	if _, ok := errors.AsType[*format.Error](err); ok {
+		return err
+	}
+	if _, ok := errors.AsType[*lateSystem](err); ok {
 		return err
 	}
 	out := &format.Error{Path: r.path}
@@ -372,9 +405,13 @@ type feature struct {
 	when       nav.Point
 	whenText   string // as it was written, and
 	whenAt     int    // before which field
+	exact      bool   // its properties mean what our own words say, and no others
+	simple     nav.Style
 	kind       string
 	partOf     string
-	file       nav.Meta // what is said of the whole
+
+	strokeOpacity, fillOpacity string
+	file                       nav.Meta // what is said of the whole
 }
 
 // untimed is the item of a line or an area, which has no time: there it is a field like others.
@@ -460,6 +497,10 @@ func (r *reader) object(parent string) error {
 		return nil
 	}
 	r.otherWords(f, false)
+	if !f.exact {
+		r.others(f)
+		f.styled()
+	}
 	r.items(f, err != nil)
 	return err
 }
@@ -475,16 +516,42 @@ func (r *reader) describe(f *feature) {
 	m.Name, m.Desc, m.Links, m.Kept = f.Name, f.Desc, f.Links, kept
 }
 
-// oldCRS reads the coordinate system that the format had before the RFC. Only WGS 84 is readable as it is.
+// systemCode is the number of a system in its name.
+var systemCode = pattern.New(`(?i)EPSG(?:\.xml)?(?:#|[:/]+(?:[\d.]*[:/]+)?)(\d+)`)
+
+// lateSystem says that the coordinate system stands behind coordinates, which have to be read again.
+type lateSystem struct{ system *crs.System }
+
+func (e *lateSystem) Error() string { return "the coordinate system stands behind coordinates" }
+
+// oldCRS reads the coordinate system that the format had before the RFC.
 func (r *reader) oldCRS() error {
 	at := r.InputOffset()
 	v, err := r.value()
 	if err != nil {
 		return err
 	}
-	if s := string(v); s != "null" && !strings.Contains(s, "CRS84") && !strings.Contains(s, "4326") {
+	s := string(v)
+	if r.crsKnown || s == "null" || strings.Contains(s, "CRS84") {
+		return nil
+	}
+	m := systemCode.FindStringSubmatch(s)
+	if m == nil {
 		return r.fault(at, "the coordinates are in another system (%.80s), not in degrees of WGS 84: have them written as "+
 			"RFC 7946 asks", s)
+	}
+	system, err := crs.Find(m[1])
+	if err != nil {
+		return r.fault(at, "the coordinates are in an unknown system: %v", err)
+	}
+	if m[1] == "4326" {
+		system = nil
+	}
+	if system != r.system && r.placed {
+		return &lateSystem{system}
+	}
+	if r.system = system; system != nil {
+		r.data.Tell(nav.ProblemZones, fmt.Sprintf("coordinates are in %v, as the member crs says", system))
 	}
 	return nil
 }

@@ -15,16 +15,18 @@ import (
 )
 
 type writer struct {
-	out    io.Writer
-	buf    []byte
-	err    error
-	keys   *format.FieldKeys // of waypoints, which have a time
-	lined  *format.FieldKeys // of lines and areas
-	wholes *format.Wholes
-	done   format.Written
-	before string // what stands before each feature
-	after  string
-	count  int
+	out      io.Writer
+	buf      []byte
+	err      error
+	keys     *format.FieldKeys // of waypoints, which have a time
+	lined    *format.FieldKeys // of lines and areas
+	wholes   *format.Wholes
+	done     format.Written
+	spelt    map[spelt]*spelling
+	meanings meanings
+	before   string // what stands before each feature
+	after    string
+	count    int
 }
 
 func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Written, error) {
@@ -119,7 +121,11 @@ func (w *writer) waypoints(parts []nav.Waypoint) {
 	w.feature(&thing{kind: nav.Waypoints, item: &p.Item, at: &p.Point, alone: len(parts) == 1}, func() {
 		if len(parts) == 1 {
 			w.geometry("Point")
-			w.position(&p.Point, p.Exact)
+			at := p.Point
+			if spelled := w.spell(&p.Item, &at, w.keys.Names(p.Fields)); spelled.titles["height"] != nil {
+				at.ClearHeight() // which is a property
+			}
+			w.position(&at, p.Exact)
 			return
 		}
 		w.geometry("MultiPoint")
@@ -157,25 +163,30 @@ func (w *writer) feature(t *thing, geometry func()) {
 	}
 	w.buf = append(w.buf, `,"properties":`...)
 	props := newObject(w.buf)
-	props.text("name", item.Name)
-	props.text("description", item.Desc)
-	props.text("group", item.Group)
-	if at != nil && at.HasTime() {
-		props.text("time", string(at.AppendTime(nil)))
-	}
 	keys := w.lined
 	if t.kind == nav.Waypoints {
 		keys = w.keys
 	}
-	props.titled(item, at)
 	names := keys.Names(item.Fields)
+	spelled := w.spell(item, at, names)
+	props.as(spelled, "name", item.Name)
+	props.as(spelled, "description", item.Desc)
+	props.text("group", item.Group)
+	if at != nil && at.HasTime() {
+		props.as(spelled, "time", string(at.AppendTime(nil)))
+	}
+	if title := spelled.titles["height"]; title != nil {
+		props.raw(title.Text, string(at.AppendHeight(nil)))
+	}
+	props.titled(item, at, spelled)
+	inProperties := w.timeList(props, t)
 	for i := range item.Fields {
 		props.field(names[i], &item.Fields[i])
 	}
 	w.buf = props.end()
 	geometry()
 	w.buf = append(w.buf, '}')
-	w.ownMember(t)
+	w.ownMember(t, spelled.exact, inProperties)
 	for _, k := range item.Kept {
 		if k.Format == "geojson" && k.Where != numericID {
 			w.buf = append(append(appendText(append(w.buf, ','), k.Where), ':'), k.Text...)
@@ -188,8 +199,11 @@ func (w *writer) feature(t *thing, geometry func()) {
 var said = holds.SetOf(holds.ID, holds.Name, holds.Description, holds.Group)
 
 // ownMember writes what GeoJSON has no word for, as a foreign member (RFC 7946, 6.1).
-func (w *writer) ownMember(t *thing) {
+func (w *writer) ownMember(t *thing, exact, timesSaid bool) {
 	o := newObject(nil)
+	if exact {
+		o.raw("exact", "true")
+	}
 	if t.kind == nav.Routes {
 		o.text("kind", t.kind.One())
 	}
@@ -199,7 +213,7 @@ func (w *writer) ownMember(t *thing) {
 	o.item(t.item, ^said)
 	b := o.end()
 	single := saidPoints(t.line)
-	times := timed(t.line)
+	times := timed(t.line) && !timesSaid
 	if len(b) > 2 || len(single) > 0 || times {
 		w.buf = append(append(w.buf, `,"gyrolith":`...), b[:len(b)-1]...)
 		first := len(b) == 2
@@ -408,15 +422,18 @@ func timed(parts []part) bool {
 func (w *writer) times(parts []part) {
 	w.buf = append(w.buf, `"times":[`...)
 	for k := range parts {
-		points := parts[k].points
-		w.values(len(points), k == 0, func(dst []byte, i int, clock *instant.Clock) []byte {
-			if p := &points[i]; p.HasTime() {
-				return append(clock.Append(append(dst, '"'), p.UnixNano(), p.TimeMark()), '"')
-			}
-			return append(dst, "null"...)
-		})
+		w.timeValues(parts[k].points, k == 0)
 	}
 	w.buf = append(w.buf, ']')
+}
+
+func (w *writer) timeValues(points []nav.Point, first bool) {
+	w.values(len(points), first, func(dst []byte, i int, clock *instant.Clock) []byte {
+		if p := &points[i]; p.HasTime() {
+			return append(clock.Append(append(dst, '"'), p.UnixNano(), p.TimeMark()), '"')
+		}
+		return append(dst, "null"...)
+	})
 }
 
 // areas writes an area, or several that are one feature: polygons with the outline against the clock and the holes with

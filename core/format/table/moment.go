@@ -117,7 +117,7 @@ func (m *moments) parse(text string) (ns int64, mark instant.Mark, zoned, ok, am
 	if ns, mark, zoned, ok = instant.Parse([]byte(text), m.zone); ok && mark >= instant.Day {
 		return
 	}
-	if ns, mark, ok = sinceEpoch(text); ok {
+	if ns, mark, ok = instant.SinceEpoch(text); ok {
 		return ns, mark, true, true, false
 	}
 	if z := namedZone.FindStringSubmatch(text); z != nil && !slices.Contains([]string{"AM", "PM"}, z[2]) {
