@@ -11,6 +11,7 @@ import (
 // Store writes data in the format. Its ledger has what the format has no place for, by what it declares, and what the
 // writer alone can tell.
 func (x *Format) Store(w io.Writer, d *nav.Dataset, opt *WriteOptions) (*Written, error) {
+	d = x.unfolded(d, opt)
 	sound, unsound, err := x.shaped(d)
 	if err != nil {
 		return nil, err
@@ -25,6 +26,7 @@ func (x *Format) Store(w io.Writer, d *nav.Dataset, opt *WriteOptions) (*Written
 
 // StoreSet gives the files of a format that has several, as Store writes one.
 func (x *Format) StoreSet(d *nav.Dataset, opt *WriteOptions) ([]Part, *Written, error) {
+	d = x.unfolded(d, opt)
 	sound, unsound, err := x.shaped(d)
 	if err != nil {
 		return nil, nil, err

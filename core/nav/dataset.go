@@ -129,6 +129,7 @@ type Kept struct {
 	Where  string // its place among the parent's children, in the format's own terms; "" is the usual one
 	Text   string
 	Spaces []Space // namespace prefixes that the text uses and does not declare
+	Data   bool    // XML whose texts and attributes are values that other formats may hold as fields
 	Free   bool    // no loss where it can't be kept: the data say it too, or it is how one program shows them
 }
 

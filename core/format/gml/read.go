@@ -25,6 +25,8 @@ type reader struct {
 	d        *nav.Dataset
 	builders map[string]*layer.Builder // by system and columns
 	systems  map[string]*reference
+	surveyed *survey // where the file is only looked at for the order of its axes
+	decided  *survey
 	wholes   format.Wholes
 	outer    scope // what the collection or the feature says of all coordinates
 	features int
@@ -34,13 +36,26 @@ type reader struct {
 type reference struct {
 	system   *crs.System // nil is WGS 84
 	northing bool        // the first number goes to the north
-	unsure   bool        // either order can be meant
+	unsure   bool        // either order can be meant, and
+	settled  bool        // has been decided for the whole file
 }
 
 func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
-	r := &reader{src: src, opt: opt, d: &nav.Dataset{}, builders: map[string]*layer.Builder{},
-		systems: map[string]*reference{}}
+	fresh := func() *reader {
+		return &reader{src: src, opt: opt, d: &nav.Dataset{}, builders: map[string]*layer.Builder{},
+			systems: map[string]*reference{}}
+	}
+	r := fresh()
 	err := r.document()
+	if _, ok := errors.AsType[*unsure](err); ok { // the whole file decides, and is read again
+		look := fresh()
+		look.surveyed = &survey{of: map[string]*spread{}}
+		if err = look.document(); err == nil || isCut(err) {
+			r = fresh()
+			r.decided = look.surveyed
+			err = r.document()
+		}
+	}
 	if x, ok := errors.AsType[*xmlscan.Error](err); ok {
 		err = &format.Error{Path: src.Path, Line: x.Line, Col: x.Col, Msg: x.Msg, Cut: x.Cut, Advice: x.Advice}
 	}
@@ -84,7 +99,20 @@ func (r *reader) box() error {
 	return r.Children(func(string) error {
 		in := r.scope(r.outer)
 		r.outer = scope{system: in.system, usual: cmp.Or(in.dimension, in.usual)}
-		return r.Pass()
+		if r.surveyed == nil {
+			return r.Pass()
+		}
+		var corners shape
+		err := r.Children(func(string) error {
+			text, err := r.LeafString()
+			numbers := strings.Fields(text)
+			if err == nil && len(numbers) > 1 && len(numbers) < 4 {
+				err = r.tuples(numbers, len(numbers), &corners.Points)
+			}
+			return err
+		})
+		r.surveyed.box(in.system, &corners)
+		return err
 	})
 }
 
@@ -145,7 +173,7 @@ const handle = "gml:id"
 
 // feature reads one, whatever its name.
 func (r *reader) feature() error {
-	r.PassAttr(handle)
+	id, kind := r.AttrString(handle), r.Local()
 	line, _ := r.Pos()
 	own := r.Name().Space == spaceOwn
 	outer := r.outer
@@ -164,43 +192,50 @@ func (r *reader) feature() error {
 		if own {
 			title = cmp.Or(r.AttrString("name"), local)
 		}
-		text, err := r.property(&g)
-		if err == nil && text != "" {
+		return r.property(title, &g, 0, func(title, text string) {
 			titles, values = append(titles, title), append(values, text)
 			numbers = append(numbers, typ == "xs:integer" || typ == "xs:double" || typ == "xs:boolean")
-		}
-		return err
+		})
 	})
 	if err != nil {
 		return err
 	}
 	r.features++
-	return r.build(&g, &record{titles, values, numbers, own, line})
+	f := &record{titles: titles, values: values, numbers: numbers, own: own, line: line}
+	if !own {
+		f.id, f.kind = id, kind
+	}
+	return r.build(&g, f)
 }
 
-// property reads the text of a property, or the geometry in it.
-func (r *reader) property(g *shape) (string, error) {
+// property adds the text of a property, or the geometry in it; of one that is made of others each text by its path, as
+// in address.city.
+func (r *reader) property(title string, g *shape, depth int, add func(title, text string)) error {
+	if depth > mostNesting {
+		return r.Errorf("properties are nested too deeply")
+	}
 	var text []byte
 	for {
 		kind, err := r.Next()
 		if err != nil {
-			return "", err
+			return err
 		}
 		switch kind {
 		case xmlscan.Text:
 			text = append(text, r.Text()...)
 		case xmlscan.End:
-			return string(bytes.TrimSpace(text)), nil
+			if text := string(bytes.TrimSpace(text)); text != "" {
+				add(title, text)
+			}
+			return nil
 		case xmlscan.Start:
 			if local := r.Local(); r.gml() && isGeometry(local) {
 				err = r.geometry(local, g, r.outer, 0)
 			} else {
-				line, col := r.Pos()
-				r.d.Note(nav.ProblemLeftOut, "properties made of nested elements can't be stored and were left out", line, col)
-				err = r.Pass()
+				err = r.property(title+"."+local, g, depth+1, add)
 			}
 			if err != nil {
-				return "", err
+				return err
 			}
 		}
 	}
@@ -401,7 +436,7 @@ func (r *reader) referenceOf(name string) (*reference, error) {
 	case m == nil:
 		return nil, fmt.Errorf("its coordinate system %q is not known", name)
 	case m[1] == "4326" || m[1] == "4979":
-		ref.northing = formal
+		ref.northing, ref.unsure = formal, !formal && !strings.Contains(name, "#")
 	default:
 		s, err := crs.Find(m[1])
 		if err != nil {
@@ -410,10 +445,17 @@ func (r *reader) referenceOf(name string) (*reference, error) {
 		if s, err = layer.SystemOf(r.d, r.opt, s, "the geometry"); err != nil {
 			return nil, err
 		}
-		ref.system, ref.northing, ref.unsure = s, formal && !s.Projected(), s.Projected()
+		ref.system, ref.northing, ref.unsure = s, formal && !s.Projected(), s.Projected() || !formal
 	}
 	if r.opt.System != nil {
 		ref.system = r.opt.System
+	}
+	if ref.unsure && r.decided != nil {
+		ref.settled = true
+		var why string
+		if ref.northing, why = r.decided.northingFirst(name, ref.system); why != "" {
+			r.d.Note(nav.ProblemSystem, fmt.Sprintf("positions in %s were read with %s", name, why), 0, 0).Info = true
+		}
 	}
 	r.systems[name] = ref
 	return ref, nil
@@ -423,7 +465,8 @@ func (r *reader) referenceOf(name string) (*reference, error) {
 type record struct {
 	titles, values []string
 	numbers        []bool
-	own            bool // as we write it
+	own            bool   // as we write it
+	id, kind       string // its handle and the name of its element, of others
 	line           int
 }
 
@@ -438,7 +481,11 @@ func (r *reader) build(g *shape, f *record) error {
 	if err != nil {
 		return &format.Error{Path: r.src.Path, Line: line, Msg: err.Error(), Err: err}
 	}
-	key := fmt.Sprint(name, f.own, f.numbers) + strings.Join(f.titles, "\n")
+	if r.surveyed != nil {
+		r.surveyed.add(name, g)
+		return nil
+	}
+	key := fmt.Sprint(name, f.own, f.kind, f.numbers) + strings.Join(f.titles, "\n")
 	b := r.builders[key]
 	if b == nil {
 		b = layer.NewBuilder(r.d, r.opt, ref.system, f.titles, f.numbers)
@@ -446,13 +493,14 @@ func (r *reader) build(g *shape, f *record) error {
 		if b.Untyped = !f.own; f.own {
 			b.Exact()
 		}
+		b.Group = f.kind
 		r.builders[key] = b
 	}
-	turned := ref.northing
-	if ref.unsure && !g.Empty() {
-		turned = r.exchanged(g, ref)
+	b.ID = f.id
+	if ref.unsure && !ref.settled {
+		return &unsure{}
 	}
-	if turned {
+	if ref.northing {
 		for _, part := range g.All() {
 			for i := range part {
 				part[i].X, part[i].Y = part[i].Y, part[i].X
@@ -461,18 +509,4 @@ func (r *reader) build(g *shape, f *record) error {
 	}
 	b.Feature(&g.Shape, values, line)
 	return nil
-}
-
-// exchanged says whether the positions of a projected system have the northing first, by where the system is made for.
-func (r *reader) exchanged(g *shape, ref *reference) bool {
-	p := slices.Concat(g.All()...)[0]
-	in := func(x, y float64) bool {
-		lat, lon, ok := ref.system.Inverse(x, y)
-		return ok && ref.system.Area.Contains(lat, lon)
-	}
-	if in(p.X, p.Y) || !in(p.Y, p.X) {
-		return false
-	}
-	r.d.Note(nav.ProblemSystem, "positions have the northing first", 0, 0).Info = true
-	return true
 }

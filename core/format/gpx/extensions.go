@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"gyrolith/core/format"
 	"gyrolith/core/format/holds"
 	"gyrolith/core/nav"
 )
@@ -145,7 +146,7 @@ func (s *shape) understand(text string, tags []string, values []nav.Field, kept 
 		at += len(s.around[i])
 		from = append(from, at)
 		number := text[at : at+digits([]byte(text[at:]))]
-		if key, ok := sensorKeys[tag]; ok {
+		if key, ok := format.SensorKeys[tag]; ok {
 			told = append(told, nav.Field{Key: key, Value: number, Literal: true})
 			s.values = append(s.values, nav.FormValue{Key: key, Literal: true, Text: i})
 		}

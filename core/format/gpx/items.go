@@ -118,7 +118,7 @@ func (r *reader) itemChild(local string, item *nav.Item, kept *[]nav.Kept) error
 // sensors makes fields of the values in a point's extensions that are known.
 func sensors(fields *[]nav.Field) func(string, []byte) {
 	return func(local string, text []byte) {
-		if key, ok := sensorKeys[local]; ok {
+		if key, ok := format.SensorKeys[local]; ok {
 			if _, _, ok := decimal.Parse(text); ok {
 				value := string(bytes.TrimSpace(text))
 				*fields = append(*fields, nav.Field{Key: key, Value: value, Literal: decimal.IsNumber(value)})
@@ -228,10 +228,28 @@ func (r *reader) route() error {
 func (r *reader) track() error {
 	var t nav.Track
 	area := false
+	loose := 0 // points that stand in no segment
+	var bare nav.Segment
+	end := func() {
+		if loose > 0 {
+			bare.Points = r.line.Take()
+			t.Segments = append(t.Segments, bare)
+			bare, loose = nav.Segment{}, 0
+		}
+	}
 	err := r.Children(func(local string) error {
 		switch {
 		case r.foreign():
 			return r.keep(&t.Kept, "", nil)
+		case local == "trkpt":
+			if loose++; loose == 1 {
+				r.line.Begin(r.Passed())
+				r.rests, r.extensions, r.forms = rests{}, extensions{}, nil
+			}
+			return r.trackPoint(&bare, t.Name, loose)
+		}
+		end()
+		switch {
 		case local == "trkseg":
 			var seg nav.Segment
 			err := r.segment(&seg, t.Name)
@@ -244,6 +262,7 @@ func (r *reader) track() error {
 		}
 		return r.itemChild(local, &t.Item, &t.Kept)
 	})
+	end()
 	if err != nil && t.Len() == 0 {
 		return err
 	}

@@ -53,12 +53,6 @@ const (
 // qualityKeys are the elements of a point that Gyrolith holds as fields, in the schema's order after <type>.
 var qualityKeys = []string{"fix", "sat", "hdop", "vdop", "pdop", "ageofdgpsdata", "dgpsid"}
 
-// sensorKeys are values inside a point's extensions that are also read, whatever their namespace.
-var sensorKeys = map[string]string{
-	"speed": "speed", "course": "course", "hr": "hr", "cad": "cad", "power": "power",
-	"atemp": "temperature", "wtemp": "water-temperature", "depth": "depth",
-}
-
 type reader struct {
 	*xmlscan.Scanner
 	src    *format.Source
@@ -286,7 +280,7 @@ func (r *reader) keep(to *[]nav.Kept, where string, visit func(string, []byte)) 
 	} else {
 		r.spaces = spaces
 	}
-	*to = append(*to, nav.Kept{Format: "gpx", Where: where, Text: text, Spaces: spaces})
+	*to = append(*to, nav.Kept{Format: "gpx", Where: where, Text: text, Spaces: spaces, Data: where == ""})
 	return nil
 }
 

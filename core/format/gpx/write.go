@@ -363,7 +363,7 @@ func says(text, key, value string) bool {
 			continue
 		}
 		tag := before[strings.LastIndexByte(before, '<')+1:]
-		if sensorKeys[localName(tag)] == key {
+		if format.SensorKeys[localName(tag)] == key {
 			return true
 		}
 	}

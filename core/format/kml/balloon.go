@@ -91,7 +91,7 @@ func (b *balloon) walk(n *html.Node, out *strings.Builder) {
 			b.children(n, out)
 			out.WriteString("  ")
 			return
-		case atom.A:
+		case atom.A, atom.Img:
 			b.link(n)
 		}
 	}
@@ -114,9 +114,15 @@ func (b *balloon) children(n *html.Node, out *strings.Builder) {
 	}
 }
 
-// link takes the address of an anchor.
+// link takes the address of an anchor, or of a picture.
 func (b *balloon) link(n *html.Node) {
 	for _, a := range n.Attr {
+		if n.DataAtom == atom.Img {
+			if a.Key == "src" && a.Val != "" && !strings.HasPrefix(a.Val, "data:") {
+				b.links = append(b.links, nav.Link{Href: a.Val})
+			}
+			continue
+		}
 		if a.Key == "href" && (strings.HasPrefix(a.Val, "http://") || strings.HasPrefix(a.Val, "https://")) {
 			b.links = append(b.links, nav.Link{Href: a.Val, Text: plainOf(n)})
 		}
@@ -174,7 +180,7 @@ func (b *balloon) attributes(table *html.Node) bool {
 }
 
 func (b *balloon) linksIn(n *html.Node) {
-	if n.DataAtom == atom.A {
+	if n.DataAtom == atom.A || n.DataAtom == atom.Img {
 		b.link(n)
 	}
 	for c := n.FirstChild; c != nil; c = c.NextSibling {

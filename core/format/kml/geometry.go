@@ -452,6 +452,10 @@ func (r *reader) timedPart(t *timedTrack, local, owner string) (err error) {
 			return err
 		}
 		if !r.coord(text, &t.geometry, owner, t.coords+1) {
+			if len(bytes.TrimSpace(text)) == 0 {
+				line, col := r.Pos()
+				r.data.Note(nav.ProblemLeftOut, "a time without a position was left out", line, col)
+			}
 			t.missing = append(t.missing, t.coords)
 		}
 		t.coords++

@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"compress/flate"
 	"encoding/binary"
+	"errors"
 	"fmt"
 	"io"
 	"path"
@@ -65,7 +66,16 @@ func readKMZ(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) 
 		return nil, err
 	}
 	defer in.Close()
-	data, err := readFrom(in, int64(root.UncompressedSize64), src.Path+":"+root.Name, opt)
+	links := &linked{folder: path.Dir(root.Name), seen: map[string]bool{root.Name: true}}
+	links.open = func(name string) (io.ReadCloser, int64, error) {
+		i := slices.IndexFunc(members, func(f *zip.File) bool { return path.Clean(f.Name) == name })
+		if i < 0 {
+			return nil, 0, errors.New("there is no such file in the archive")
+		}
+		in, err := limits.Open(members[i])
+		return in, int64(members[i].UncompressedSize64), err
+	}
+	data, err := readLinked(in, int64(root.UncompressedSize64), src.Path+":"+root.Name, opt, links)
 	if damaged := unpack.Finish(in); damaged != nil {
 		return nil, damaged
 	}
@@ -75,7 +85,7 @@ func readKMZ(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) 
 	kept := 0
 	folder := strings.TrimPrefix(path.Dir(root.Name)+"/", "./") // what the document refers to is told from its folder
 	for _, f := range members {
-		if f == root {
+		if f == root || links.seen[path.Clean(f.Name)] {
 			continue
 		}
 		if kept+int(min(f.UncompressedSize64, keptAttachments)) > keptAttachments {

@@ -4,6 +4,7 @@ package kml
 
 import (
 	"errors"
+	"fmt"
 	"io"
 	"slices"
 	"strings"
@@ -78,6 +79,7 @@ type reader struct {
 	drawn   *[]nav.Kept                  // where it is kept how the geometry of the placemark is drawn
 	heights bool                         // of the placemark are above the sea, as our own extension says
 	wholes  format.Wholes
+	linked  *linked // the documents of an archive that links lead to; nil where there is no archive
 }
 
 // styled is an item that waits for the shared styles, which may come after it.
@@ -91,8 +93,12 @@ type styled struct {
 
 // readFrom reads KML from a stream of the given size (-1 if unknown); path is for messages.
 func readFrom(in io.Reader, size int64, path string, opt *format.ReadOptions) (*nav.Dataset, error) {
+	return readLinked(in, size, path, opt, nil)
+}
+
+func readLinked(in io.Reader, size int64, path string, opt *format.ReadOptions, links *linked) (*nav.Dataset, error) {
 	r := &reader{opt: opt, data: &nav.Dataset{}, size: size, styles: map[string]*style{}, links: map[string]string{},
-		types: map[string]map[string]string{}, lit: map[string]highlight{}}
+		types: map[string]map[string]string{}, lit: map[string]highlight{}, linked: links}
 	r.line.Held = opt.Held
 	err := r.document(in)
 	r.resolveStyles()
@@ -147,6 +153,9 @@ var notHeld = map[string]string{
 }
 
 func (r *reader) leaveOut(local string) error {
+	if local == "NetworkLink" && r.linked != nil {
+		return r.networkLink()
+	}
 	line, col := r.Pos()
 	r.data.Note(nav.ProblemLeftOut, notHeld[local]+" was left out: not supported", line, col)
 	return r.Pass()
@@ -286,12 +295,22 @@ func (r *reader) keep(to *[]nav.Kept, where string) error {
 	if err != nil {
 		return err
 	}
-	k := nav.Kept{Format: "kml", Where: where, Text: text}
+	k := nav.Kept{Format: "kml", Where: where, Text: text, Data: dataful[where]}
 	for _, u := range used {
 		k.Spaces = append(k.Spaces, nav.Space(u))
 	}
 	*to = append(*to, k)
 	return nil
+}
+
+// dataful are the elements that say something of a placemark beside how it is shown.
+var dataful = map[string]bool{timeSpan: true, "address": true, "phoneNumber": true, "Snippet": true}
+
+// plainText is the text of a piece of one element.
+func plainText(piece string) string {
+	_, rest, _ := strings.Cut(piece, ">")
+	text, _, _ := strings.Cut(rest, "<")
+	return strings.TrimSpace(text)
 }
 
 // keepFree stores what is but how a program shows the data.
@@ -409,7 +428,12 @@ func (r *reader) items(p *placemark) {
 		if len(d.Rejects) > p.rejects { // it had one, which is told there
 			return
 		}
-		d.Note(nav.ProblemPlaces, "a placemark without a position was left out", p.line, p.col)
+		what := "a placemark without a position was left out"
+		if i := slices.IndexFunc(p.Kept, func(k nav.Kept) bool { return k.Where == "address" }); i >= 0 {
+			what = fmt.Sprintf("the placemark %q has an address (%s) and no position, and was left out", p.Name,
+				plainText(p.Kept[i].Text))
+		}
+		d.Note(nav.ProblemPlaces, what, p.line, p.col)
 		return
 	}
 	var lines nav.Track

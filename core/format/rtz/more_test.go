@@ -29,7 +29,7 @@ func TestSchedules(t *testing.T) {
 	for _, p := range d.Problems {
 		told += p.Text + "\n"
 	}
-	if !strings.Contains(told, "a further schedule was left out") ||
+	if !strings.Contains(told, "those of the first schedule") ||
 		!strings.Contains(told, "a waypoint that doesn't exist") {
 		t.Errorf("%s", told)
 	}

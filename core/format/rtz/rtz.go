@@ -217,25 +217,30 @@ func (r *reader) waypoint(local string) error {
 	return nil
 }
 
+// inSchedule is where it is kept what a schedule has beside the times that were taken.
+const inSchedule = "schedule"
+
 // schedule takes the times of the first schedule, the manual before the calculated ones.
 func (r *reader) schedule(local string) error {
 	if local != "schedule" {
 		return r.keep(&r.route.Kept, "schedules")
 	}
-	if r.timed != "" {
+	if r.timed != "" { // a route has one time at each point
 		line, col := r.Pos()
-		r.d.Note(nav.ProblemLeftOut, "a further schedule was left out: a route has one time at each point", line, col)
-		return r.Pass()
+		r.d.Note(nav.ProblemTimes, "the times are those of the first schedule; further ones are kept for route exchange", line,
+			col)
+		return r.keep(&r.route.Kept, "schedules")
 	}
+	r.PassAttr("id") // which no other element refers to
 	if name := r.AttrString("name"); name != "" {
 		r.route.Fields = append(r.route.Fields, nav.Field{Key: "schedule", Value: name})
 	}
 	return r.Children(func(local string) error {
 		if local != "manual" && local != "calculated" || r.timed == "manual" {
 			line, col := r.Pos()
-			r.d.Note(nav.ProblemLeftOut, fmt.Sprintf("the %s schedule was left out: a route has one time at each point",
-				local), line, col)
-			return r.Pass()
+			r.d.Note(nav.ProblemTimes, fmt.Sprintf("the times are those of the manual schedule; the %s one is kept for route "+
+				"exchange", local), line, col)
+			return r.keep(&r.route.Kept, inSchedule)
 		}
 		if r.timed != "" {
 			for i := range r.route.Points {

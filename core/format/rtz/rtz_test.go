@@ -73,7 +73,7 @@ func TestRead(t *testing.T) {
 			t.Errorf("point %d at %v, want %v", i, r.Points[i].Time(), want)
 		}
 	}
-	if !strings.Contains(fmt.Sprint(d.Problems), "calculated schedule was left out") {
+	if !strings.Contains(fmt.Sprint(d.Problems), "those of the manual schedule") {
 		t.Errorf("the calculated schedule is dropped in silence: %v", d.Problems)
 	}
 }

@@ -279,5 +279,6 @@ func times(w *xmlwrite.Writer, r *nav.Route, ids []string, word string) {
 		w.Raw("/>\n")
 	}
 	w.End(word)
+	fragments(w, r.Kept, inSchedule)
 	w.End("schedule")
 }

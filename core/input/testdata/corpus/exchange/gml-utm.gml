@@ -1,0 +1,1 @@
+<wfs:FeatureCollection xmlns:wfs="http://www.opengis.net/wfs" xmlns:gml="http://www.opengis.net/gml" xmlns:v="urn:v"><gml:featureMember><v:mark><v:name>Rock</v:name><v:geom><gml:Point srsName="urn:ogc:def:crs:EPSG::32732"><gml:pos>500000 9999000</gml:pos></gml:Point></v:geom></v:mark></gml:featureMember></wfs:FeatureCollection>
