@@ -18,6 +18,9 @@ const (
 	Salvage        Code = "salvage"
 	NameFormat     Code = "name-format"
 	AsSequence     Code = "as-sequence" // of GeoJSON
+	ChooseTalker   Code = "choose-talker"
+	RealFixes      Code = "real-fixes"
+	NameEncoding   Code = "name-encoding"
 	LeaveHidden    Code = "leave-hidden"
 	NameZone       Code = "name-zone"
 	GiveFixes      Code = "give-fixes"

@@ -101,6 +101,8 @@ type ReadOptions struct {
 	Day         time.Time      // of times without one in a pasted plan; the zero time is none
 	On          time.Time      // the day of the declination by which magnetic bearings are read
 	Formats     Formats        // that the files of an archive are read by; Load gives its own where none are given
+	Talker      string         // of a log: the talker whose fixes are taken, such as GP; "" is every one
+	RealFixes   bool           // of a log: fixes that are simulated, manual or estimated are left out
 	Held        *atomic.Int64  // points in memory of the files that are read together; nil is each for itself
 
 	// Of tables and layers.
@@ -108,6 +110,7 @@ type ReadOptions struct {
 	System      *crs.System // of the coordinates where the file does not say it; nil is WGS 84
 	DatumColumn string      // the title of a column that names the datum of each row; "" is none
 	Shift       *crs.Shift  // to WGS 84, in place of the one that is known
+	Charset     *Charset    // of a text that is not Unicode; nil is the one that its headings show
 	Sheet       string      // of a workbook, or layer; "" is every one that holds data
 	OMeans      string      // the hemisphere of the letter O in positions: E or W; "" is by the language of the titles
 	NoData      []string    // numbers and words that stand for no height or other quantity, beside the usual ones

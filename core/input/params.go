@@ -73,11 +73,23 @@ func (r *Reading) Params() param.Table {
 		param.Func("nodata", "VALUE,…",
 			"heights of this `VALUE,…`, such as -1 or unknown, are none; -9999 and the like are recognised in tables",
 			func(text string) error { r.Options.NoData = strings.Split(text, ","); return nil }),
+		param.Func("encoding", "NAME",
+			"the encoding `NAME` of a table that is not Unicode, such as windows-1250, shift_jis or cp850 (default: by its titles)",
+			func(text string) (err error) { r.Options.Charset, err = format.CharsetNamed(text); return }),
 		system,
 		param.Text("sheet", &r.Options.Sheet, "SHEET", "only this `SHEET` of a workbook, or layer, by name or number"),
 		param.Switch("no-hidden", &r.Options.NoHidden, "leave out hidden rows, columns and sheets of a workbook"),
 		param.Text("key", &r.Key, "FIELD",
 			"the `FIELD` that identifies an item even when its name or place changes"),
+		param.Func("talker", "ID", "of a log, only the fixes of the receiver with this talker `ID`, such as GP",
+			func(text string) error {
+				if len(text) != 2 {
+					return fmt.Errorf("%q is not a talker: write its two letters, such as GP", text)
+				}
+				r.Options.Talker = strings.ToUpper(text)
+				return nil
+			}),
+		param.Switch("real-fixes", &r.Options.RealFixes, "of a log, leave out simulated, manual and estimated fixes"),
 		param.Text("line-by", &r.Options.LineBy, "COLUMN",
 			"the `COLUMN` of a table that names or numbers lines; its rows become routes or tracks"),
 	}, append(r.System.ShiftParams("the coordinate system"),

@@ -16,11 +16,12 @@ import (
 )
 
 type reader struct {
-	src    *format.Source
-	opt    *format.ReadOptions
-	d      *nav.Dataset
-	system *crs.System
-	wholes format.Wholes
+	src      *format.Source
+	opt      *format.ReadOptions
+	d        *nav.Dataset
+	system   *crs.System
+	builders []*layer.Builder
+	wholes   format.Wholes
 
 	hasZ     bool
 	geometry byte
@@ -39,6 +40,9 @@ func (r *reader) cut(where string) error {
 func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	r := &reader{src: src, opt: opt, d: &nav.Dataset{}}
 	err := r.file()
+	for _, b := range r.builders {
+		b.Finish()
+	}
 	r.arrange()
 	if err != nil {
 		if _, ok := errors.AsType[*format.Error](err); !ok {
@@ -203,6 +207,7 @@ func (r *reader) feature(b []byte, record int) error {
 			c.builder = layer.NewBuilder(r.d, r.opt, r.system, c.titles, c.numbers)
 			c.builder.Winding = layer.AnyWay
 			c.builder.Wholes = &r.wholes
+			r.builders = append(r.builders, c.builder)
 			if r.columns.ordered >= 0 {
 				c.builder.Exact()
 			}

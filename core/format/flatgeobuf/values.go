@@ -161,13 +161,21 @@ func (g *shape) positions(t *table) ([]layer.Position, error) {
 	if g.HasZ {
 		z = t.vector(geometryZ, 8)
 	}
+	m := t.vector(geometryM, 8)
 	n := len(xy) / 16
+	if len(m) < 8*n {
+		m = nil
+	}
+	g.HasM = g.HasM || m != nil && n > 0
 	if g.budget -= n; g.budget < 0 || len(xy)%16 != 0 || z != nil && len(z) < 8*n {
 		return nil, errDamaged
 	}
 	out := make([]layer.Position, n)
 	for i := range out {
-		out[i] = layer.Position{X: float(xy[16*i:]), Y: float(xy[16*i+8:]), Z: math.NaN()}
+		out[i] = layer.Position{X: float(xy[16*i:]), Y: float(xy[16*i+8:]), Z: math.NaN(), M: math.NaN()}
+		if m != nil {
+			out[i].M = float(m[8*i:])
+		}
 		if z != nil {
 			out[i].Z = float(z[8*i:])
 		}

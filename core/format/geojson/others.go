@@ -330,3 +330,31 @@ func (w *writer) timeList(o *object, t *thing) bool {
 	o.buf = w.buf
 	return true
 }
+
+// fromProperties gives a feature without a geometry the position that its properties say.
+func (r *reader) fromProperties(f *feature) {
+	keys := make([]string, len(f.Fields))
+	for i := range f.Fields {
+		keys[i] = f.Fields[i].Key
+	}
+	lat, lon := -1, -1
+	for i, word := range headings.Meanings(keys, "lat", "lon") {
+		switch word {
+		case "lat":
+			lat = i
+		case "lon":
+			lon = i
+		}
+	}
+	if lat < 0 || lon < 0 {
+		return
+	}
+	var p nav.Point
+	if _, why := format.SetPosition(&p, []byte(f.Fields[lat].Value), []byte(f.Fields[lon].Value)); why != "" {
+		return
+	}
+	line, col := r.here()
+	r.data.Note(nav.ProblemPlaces, "a feature without a geometry has its position from the properties "+keys[lat]+" and "+
+		keys[lon], line, col).Info = true
+	f.geometries = append(f.geometries, geometry{typ: "Point", depth: 1, points: []nav.Point{p}})
+}

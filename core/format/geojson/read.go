@@ -491,6 +491,9 @@ func (r *reader) object(parent string) error {
 	if err != nil && len(f.geometries) == 0 {
 		return err
 	}
+	if err == nil && len(f.geometries) == 0 && f.typ == "Feature" {
+		r.fromProperties(f)
+	}
 	if err == nil && len(f.geometries) == 0 && f.typ != "FeatureCollection" {
 		line, col := r.place.at(r.InputOffset())
 		r.data.Note(nav.ProblemPlaces, "a feature without a position was left out", line, col)

@@ -36,6 +36,9 @@ type reader struct {
 func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	r := &reader{src: src, opt: opt, d: &nav.Dataset{}, at: map[int]int{}, shape: -1, order: -1}
 	err := guard(r.all)
+	if r.builder != nil {
+		r.builder.Finish()
+	}
 	if r.order >= 0 {
 		r.orders.Arrange(r.d)
 	}

@@ -24,6 +24,7 @@ type reader struct {
 	opt      *format.ReadOptions
 	d        *nav.Dataset
 	builders map[string]*layer.Builder // by system and columns
+	order    []string                  // of their making
 	systems  map[string]*reference
 	surveyed *survey // where the file is only looked at for the order of its axes
 	decided  *survey
@@ -73,6 +74,9 @@ func (r *reader) document() (err error) {
 	r.PassAttr(handle)
 	if err := r.Children(r.member); err != nil {
 		return err
+	}
+	for _, key := range r.order {
+		r.builders[key].Finish()
 	}
 	if r.features == 0 {
 		r.d.Note(nav.ProblemPlaces, "the collection has no features", 0, 0)
@@ -495,6 +499,7 @@ func (r *reader) build(g *shape, f *record) error {
 		}
 		b.Group = f.kind
 		r.builders[key] = b
+		r.order = append(r.order, key)
 	}
 	b.ID = f.id
 	if ref.unsure && !ref.settled {

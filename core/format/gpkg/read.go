@@ -12,6 +12,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode"
 
 	"modernc.org/sqlite"
 
@@ -80,10 +81,54 @@ func spilled(s *format.Source, dir string, limit int64) (string, error) {
 }
 
 type reader struct {
-	db    *sql.DB
-	d     *nav.Dataset
-	opt   *format.ReadOptions
-	watch *watch
+	db        *sql.DB
+	d         *nav.Dataset
+	opt       *format.ReadOptions
+	watch     *watch
+	undefined []string // layers in no system
+	read      []string // tables of attributes whose columns say where
+}
+
+// located lists the tables of attributes with columns of latitudes and longitudes.
+func (r *reader) located(ctx context.Context) ([]string, error) {
+	rows, err := r.db.QueryContext(ctx, "SELECT c.table_name, p.name FROM gpkg_contents c, pragma_table_info(c.table_name) p "+
+		"WHERE c.data_type = 'attributes' ORDER BY c.rowid, p.cid")
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	columns := map[string][]string{}
+	var tables []string
+	for rows.Next() {
+		var table, column string
+		if err := rows.Scan(&table, &column); err != nil {
+			return nil, err
+		}
+		if columns[table] == nil {
+			tables = append(tables, table)
+		}
+		columns[table] = append(columns[table], column)
+	}
+	r.read = slices.DeleteFunc(tables, func(t string) bool { return !layer.FromColumns(columns[t]) })
+	return r.read, rows.Err()
+}
+
+// repeats finds the layer whose rows a view shows; "" where the table is none, or shows no layer.
+func (r *reader) repeats(ctx context.Context, table string, layers []string) string {
+	var kind, text string
+	if r.db.QueryRowContext(ctx, "SELECT type, sql FROM sqlite_master WHERE lower(name) = lower(?)", table).
+		Scan(&kind, &text) != nil || kind != "view" {
+		return ""
+	}
+	words := strings.FieldsFunc(strings.ToLower(text), func(r rune) bool {
+		return !unicode.IsLetter(r) && !unicode.IsDigit(r) && r != '_'
+	})
+	for _, l := range layers {
+		if !strings.EqualFold(l, table) && slices.Contains(words, strings.ToLower(l)) {
+			return l
+		}
+	}
+	return ""
 }
 
 // source is a layer of the database.
@@ -111,6 +156,13 @@ func (r *reader) layers(ctx context.Context) error {
 	if err := rows.Err(); err != nil {
 		return err
 	}
+	located, err := r.located(ctx)
+	if err != nil {
+		return err
+	}
+	for _, table := range located {
+		all, names = append(all, source{table: table, srs: 4326}), append(names, table)
+	}
 	if len(all) == 0 {
 		return errors.New("has no feature layer")
 	}
@@ -125,9 +177,17 @@ func (r *reader) layers(ctx context.Context) error {
 		all = all[i : i+1]
 	}
 	for _, s := range all {
+		if of := r.repeats(ctx, s.table, names); of != "" && r.opt.Sheet == "" {
+			r.d.Tell(nav.ProblemSheets, fmt.Sprintf("the view %s shows features of the layer %s, and was not read as well", s.table,
+				of))
+			continue
+		}
 		if err := r.layer(ctx, s); err != nil {
 			return fmt.Errorf("layer %q: %w", s.table, err)
 		}
+	}
+	if len(r.undefined) > 0 && r.d.Points() == 0 { // nothing in them can be degrees
+		return advice.Errorf(advice.NameSystemIn, "layer %q: its coordinate system is undefined", r.undefined[0])
 	}
 	if r.opt.Sheet == "" {
 		return r.others(ctx)
@@ -153,6 +213,9 @@ func (r *reader) others(ctx context.Context) error {
 		if err := rows.Scan(&table, &kind); err != nil {
 			return err
 		}
+		if slices.Contains(r.read, table) {
+			continue
+		}
 		r.d.Note(nav.ProblemLeftOut, fmt.Sprintf("the table %s (%s) has no positions and was left out", table, kind), 0, 0)
 	}
 	return rows.Err()
@@ -169,8 +232,11 @@ func (r *reader) system(ctx context.Context, s source) (*crs.System, error) {
 		"gpkg_spatial_ref_sys WHERE srs_id = ?", s.srs).Scan(&org, &code, &definition); err != nil {
 		return nil, advice.Errorf(advice.NameSystemIn, "its coordinate system (%d) is not described", s.srs)
 	}
-	if definition == "undefined" && !strings.EqualFold(org, "EPSG") {
-		return nil, advice.Errorf(advice.NameSystemIn, "its coordinate system is undefined")
+	if definition == "undefined" && !strings.EqualFold(org, "EPSG") { // clause 1.1.2.1.2: srs_id 0 and -1
+		r.d.Note(nav.ProblemSystem, fmt.Sprintf("the coordinate system of the layer %s is undefined; its coordinates were read "+
+			"as degrees of WGS 84", s.table), 0, 0).Advise(advice.NameSystemIn)
+		r.undefined = append(r.undefined, s.table)
+		return nil, nil
 	}
 	return layer.Described(org, code, definition)
 }
@@ -225,7 +291,7 @@ func (r *reader) layer(ctx context.Context, s source) error {
 				func(w string) bool { return strings.Contains(kind, w) }))
 		}
 	}
-	if geometryAt < 0 {
+	if geometryAt < 0 && s.geometry != "" {
 		return fmt.Errorf("has no column %q, where its geometries should be", s.geometry)
 	}
 	b := layer.NewBuilder(r.d, r.opt, system, titles, numbers)
@@ -251,8 +317,13 @@ func (r *reader) layer(ctx context.Context, s source) error {
 		for i, column := range at {
 			values[i] = r.text(cells[column], titles[i], kinds[i], record)
 		}
-		r.feature(b, cells[geometryAt], values, record)
+		var shape any
+		if geometryAt >= 0 {
+			shape = cells[geometryAt]
+		}
+		r.feature(b, shape, values, record)
 	}
+	b.Finish()
 	return rows.Err()
 }
 

@@ -17,11 +17,11 @@ import (
 var heads = map[string][]string{
 	"lat": {"lat", "latitude", "latitud", "latitudine", "latitudes", "breite", "breitengrad", "geogr breite",
 		"geographische breite", "breddegrad", "breddgrad", "bredde", "breedtegraad", "breedte",
-		"szerokosc", "szerokosc geograficzna", "sirka", "zemepisna sirka", "leveysaste", "leveyspiiri", "phi"},
+		"szerokosc", "szerokosc geograficzna", "sirka", "zemepisna sirka", "leveysaste", "leveyspiiri", "phi", "широта", "πλάτος", "γεωγραφικό πλάτος", "緯度", "纬度", "위도", "enlem"},
 	"lon": {"lon", "long", "lng", "longitude", "longitud", "longitudine", "longitudes", "lange", "laenge", "langengrad",
 		"laengengrad", "geogr lange", "geographische lange", "lengdegrad", "laengdegrad", "langdgrad",
 		"lengde", "lengtegraad", "lengte", "dlugosc", "dlugosc geograficzna", "delka", "zemepisna delka", "pituusaste",
-		"pituuspiiri", "lambda"},
+		"pituuspiiri", "lambda", "долгота", "μήκος", "γεωγραφικό μήκος", "経度", "经度", "경도", "boylam"},
 	"position": {"position", "pos", "coordinates", "coordinate", "coords", "coord", "koordinaten", "koordinate",
 		"koordinater", "koordinat", "coordonnees", "coordenadas", "coordinate geografiche", "coordinaten",
 		"lat lon", "lat long", "latlon", "latlong", "lat lng", "mgrs", "mgrs reference", "grid reference", "grid ref",
@@ -41,7 +41,7 @@ var heads = map[string][]string{
 		"altura", "altitud", "altitudine", "cota", "quota", "elevacion", "hoogte", "hoyde", "hojde", "hojd",
 		"wysokosc", "vyska", "korkeus", "z", "h", "hight",
 		"ellipsoidal height", "ellipsoid height", "height above ellipsoid", "ellipsoidische hohe", "orthometric height",
-		"height above sea level", "hohe uber ellipsoid"},
+		"height above sea level", "hohe uber ellipsoid", "высота", "υψόμετρο", "標高", "高度", "海拔", "고도", "yükseklik"},
 	"depth": {"depth", "tiefe", "profondeur", "profundidad", "profondita", "profundidade", "diepte", "dybde", "djup",
 		"glebokosc", "hloubka", "syvyys"},
 	"name": {"name", "waypoint", "waypoint name", "station", "stationsname", "station name", "punktname", "bezeichnung",
@@ -50,17 +50,17 @@ var heads = map[string][]string{
 		"estacao", "wpt", "wp", "ident", "identifier", "punkt", "point", "punto", "ponto", "buoy", "buoy name", "tonne",
 		"boje", "bake", "bouee", "balise", "boa", "boya", "boei", "boye", "boj", "mark", "marke", "seamark", "beacon",
 		"hutte", "huette", "hut", "refuge", "refugio", "rifugio", "cabane", "hytte", "stuga", "code", "id", "point id",
-		"punktnummer", "punkt nr", "nr", "no"},
+		"punktnummer", "punkt nr", "nr", "no", "название", "имя", "όνομα", "名前", "名称", "地点", "이름", "ad"},
 	"description": {"description", "desc", "beschreibung", "descripcion", "descrizione", "descricao", "omschrijving",
 		"beskrivelse", "beskrivning", "opis", "popis", "kuvaus", "remarks", "remark", "bemerkung", "bemerkungen",
 		"remarque", "remarques", "observaciones", "note", "notes", "notiz", "notizen", "anmerkung", "opmerking", "merknad",
-		"anmarkning", "huomautus"},
+		"anmarkning", "huomautus", "описание", "περιγραφή", "説明", "描述", "설명", "примечание", "備考", "备注"},
 	"comment": {"comment", "comments", "kommentar", "commentaire", "commentaires", "comentario", "comentarios",
 		"commento", "commenti", "cmt"},
 	"time": {"time", "datetime", "date time", "timestamp", "time stamp", "zeitpunkt", "zeitstempel", "utc",
 		"time utc", "zeit", "uhrzeit", "heure", "hora", "ora", "tid", "tijd", "tijdstip", "horodatage", "klokkeslett",
-		"klockslag", "czas", "cas", "aika", "recorded", "recorded at"},
-	"date":   {"date", "datum", "dato", "fecha", "data", "jour", "dia", "day", "tag", "giorno", "dag", "dd", "paivamaara", "pvm"},
+		"klockslag", "czas", "cas", "aika", "recorded", "recorded at", "время", "ώρα", "時刻", "時間", "时间", "시간"},
+	"date":   {"date", "datum", "dato", "fecha", "data", "jour", "dia", "day", "tag", "giorno", "dag", "dd", "paivamaara", "pvm", "дата", "ημερομηνία", "日付", "日期", "날짜"},
 	"symbol": {"symbol", "sym", "icon", "zeichen", "symbole", "simbolo", "symbool", "symboli"},
 	"colour": {"colour", "color", "farbe", "couleur", "colore", "cor", "kleur", "farge", "farve", "farg", "kolor",
 		"barva", "vari"},
@@ -136,7 +136,7 @@ var headRanks = func() map[string]Heading {
 	out := map[string]Heading{}
 	for holds, words := range heads {
 		for i, w := range words {
-			out[w] = Heading{holds, i}
+			out[Folded(w)] = Heading{holds, i}
 		}
 	}
 	return out

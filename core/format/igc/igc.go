@@ -80,14 +80,21 @@ type reader struct {
 	task        nav.Route
 	declared    bool
 	noDate      bool
-	bySatellite bool      // some fix has a height that is not zero
-	first       time.Time // the first day
-	left        []string  // the records that were left out, by type
-	leftAt      int       // the line of the first
+	bySatellite bool              // some fix has a height that is not zero
+	first       time.Time         // the first day
+	over        nav.VerticalDatum // of the heights by satellite
+	noSatellite bool              // as a header says
+	noPressure  bool
+	byPressure  bool        // some fix has a height by pressure that is not zero
+	events      []nav.Field // for the next fix
+	extensions  []extension // of fixes (I records)
+	between     []extension // of the records between them (K records)
+	left        []string    // the records that were left out, by type
+	leftAt      int         // the line of the first
 }
 
 func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
-	r := &reader{d: &nav.Dataset{}, opt: opt, last: -1}
+	r := &reader{d: &nav.Dataset{}, opt: opt, last: -1, over: nav.AboveEllipsoid}
 	lines := bufio.NewScanner(s.Reader())
 	lines.Buffer(nil, 1<<16)
 	for lines.Scan() {
@@ -101,6 +108,7 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 			r.record(text)
 		}
 	}
+	r.lateEvents()
 	if err := lines.Err(); err != nil {
 		return nil, &format.Error{Path: s.Path, Line: r.line + 1, Msg: "the line is much longer than a record can be"}
 	}
@@ -136,20 +144,24 @@ func decoded(line []byte) string {
 // settleHeights makes the heights of the flight those by the barometer where no fix has one by satellite. A flight
 // never has heights of both: a fix without one by satellite among others has none.
 func (r *reader) settleHeights() {
-	if r.bySatellite {
+	if r.bySatellite && r.byPressure {
 		return
 	}
 	for i := range r.seg.Points {
 		p := &r.seg.Points[i]
-		p.ClearHeight()
-		values := r.seg.Values(nil, p)
-		if v, ok := nav.Get(values, PressureHeight); ok {
-			if h, err := strconv.Atoi(v); err == nil {
-				p.SetHeight(float64(h), decimal.PrecisionOf(0), nav.PressureLevel)
-			}
-			r.seg.Attach(p, nav.Detail{Values: slices.DeleteFunc(values,
-				func(f nav.Field) bool { return f.Key == PressureHeight })})
+		if !r.bySatellite {
+			p.ClearHeight()
 		}
+		values := r.seg.Values(nil, p)
+		v, ok := nav.Get(values, PressureHeight)
+		if !ok {
+			continue
+		}
+		if h, err := strconv.Atoi(v); err == nil && r.byPressure {
+			p.SetHeight(float64(h), decimal.PrecisionOf(0), nav.PressureLevel)
+		}
+		r.seg.Attach(p, nav.Detail{Values: slices.DeleteFunc(values,
+			func(f nav.Field) bool { return f.Key == PressureHeight })})
 	}
 }
 
@@ -173,6 +185,14 @@ func (r *reader) record(text string) {
 		r.declaration(text)
 	case 'G':
 		r.d.Note(nav.ProblemLeftOut, "the security records: what is written from this is no longer signed", r.line, 0)
+	case 'I':
+		r.extensions = r.listed(text, "B")
+	case 'J':
+		r.between = r.listed(text, "K")
+	case 'K':
+		r.ofTime(text, r.between)
+	case 'E':
+		r.event(text)
 	case 'L':
 		r.d.Note(nav.ProblemLeftOut, "remarks of the recorder (L records)", r.line, 0)
 	default:
@@ -219,6 +239,24 @@ func (r *reader) header(text string) {
 		r.day = day
 		if r.first.IsZero() {
 			r.first = day
+		}
+	case "ALG": // what heights by satellite are above
+		switch word := strings.ToUpper(strings.TrimSpace(strings.TrimPrefix(strings.TrimPrefix(rest, "ALTGPS"), ":"))); {
+		case strings.HasPrefix(word, "GEO"):
+			r.over = nav.MeanSeaLevel
+		case strings.HasPrefix(word, "NIL"):
+			r.noSatellite = true
+		case strings.HasPrefix(word, "NKN"):
+			r.over = nav.DatumUnstated
+		case !strings.HasPrefix(word, "ELL"):
+			r.leave(text[:5])
+		}
+	case "ALP": // and those by pressure
+		switch word := strings.ToUpper(strings.TrimSpace(strings.TrimPrefix(strings.TrimPrefix(rest, "ALTPRESSURE"), ":"))); {
+		case strings.HasPrefix(word, "NIL"):
+			r.noPressure = true
+		case !strings.HasPrefix(word, "ISA"):
+			r.leave(text[:5])
 		}
 	case "PLT":
 		field("pilot")
@@ -278,7 +316,7 @@ func (r *reader) fix(text string) {
 	case len(text) < 35:
 		reject("a B record has 35 characters at least")
 		return
-	case n > 35:
+	case n > 35 && len(r.extensions) == 0:
 		r.leave("B beyond the heights")
 	}
 	p, ok := place(text[7:24])
@@ -308,13 +346,17 @@ func (r *reader) fix(text string) {
 	pressure, perr := strconv.Atoi(strings.TrimSpace(text[25:30]))
 	satellite, serr := strconv.Atoi(strings.TrimSpace(text[30:35]))
 	var d nav.Detail
-	if text[24] == 'A' && serr == nil { // V: no height by satellite
+	if text[24] == 'A' && serr == nil && !r.noSatellite { // V: no height by satellite
 		r.bySatellite = r.bySatellite || satellite != 0
-		p.SetHeight(float64(satellite), decimal.PrecisionOf(0), nav.AboveEllipsoid)
+		p.SetHeight(float64(satellite), decimal.PrecisionOf(0), r.over)
 	}
-	if perr == nil && (p.HasHeight() || pressure != 0) {
+	if perr == nil && !r.noPressure && (p.HasHeight() || pressure != 0) {
+		r.byPressure = r.byPressure || pressure != 0
 		d.Values = []nav.Field{{Key: PressureHeight, Value: strconv.Itoa(pressure)}}
 	}
+	r.extend(&p, &d, text)
+	d.Values = append(d.Values, r.events...)
+	r.events = nil
 	r.seg.Attach(&p, d)
 	r.seg.Points = append(r.seg.Points, p)
 }

@@ -28,12 +28,16 @@ type Builder struct {
 	numbers  []bool // columns whose values are numbers
 	Untyped  bool   // the source does not say which other columns hold texts
 	HasZ     bool
+	HasM     bool
 	Group    string         // of items without one, which is the name of their layer
 	ID       string         // of the feature that is read; "" where its layer has none
 	Wholes   *format.Wholes // of the column part of; builders of one file may share them
 	Winding  shape.Winding  // of outlines, by the rules of the format
 
 	kept *nav.Titles // of properties; made with the first item
+
+	gathering
+	placed []int // the columns of latitude and longitude; nil is not looked for yet
 }
 
 // How the outlines of a format turn that are not against the clock.
@@ -70,6 +74,7 @@ func NewBuilder(d *nav.Dataset, opt *format.ReadOptions, system *crs.System, tit
 			}
 		}
 	}
+	b.gathers()
 	return b
 }
 
@@ -122,6 +127,8 @@ func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string)
 				it.Style.Colour = c
 				continue
 			}
+		case gatheredColumn:
+			continue
 		case "part of":
 			it.Whole = b.Wholes.Find(v)
 			continue
@@ -222,6 +229,9 @@ func (b *Builder) reject(kind nav.Kind, name string, number int, p Position, why
 
 // Nothing notes a record without a geometry.
 func (b *Builder) Nothing(kind nav.Kind, values []string, record int) {
+	if b.fromColumns(values, record) {
+		return
+	}
 	it, _ := b.item(values, nil)
 	b.reject(kind, it.Name, 0, Position{X: math.NaN()}, "the record has no geometry", record)
 }
@@ -239,6 +249,12 @@ func (b *Builder) Points(places []Position, values []string, record int) {
 			b.reject(nav.Waypoints, it.Name, 0, p, why, record)
 			continue
 		}
+		if b.HasM {
+			it.Fields = append(it.Fields, measured(&point, p.M, b.measures([]float64{p.M}, record))...)
+		}
+		if b.gather(values, &it, &point) {
+			continue
+		}
 		if whole != nil {
 			it.Whole = whole
 		}
@@ -246,15 +262,29 @@ func (b *Builder) Points(places []Position, values []string, record int) {
 	}
 }
 
-func (b *Builder) points(kind nav.Kind, name string, part []Position, record int) []nav.Point {
-	out := make([]nav.Point, 0, len(part))
+// segment makes a segment of a part of a line.
+func (b *Builder) segment(kind nav.Kind, name string, part []Position, record int) nav.Segment {
+	out := nav.Segment{Points: make([]nav.Point, 0, len(part))}
+	times := false
+	if b.HasM {
+		all := make([]float64, len(part))
+		for i := range part {
+			all[i] = part[i].M
+		}
+		times = b.measures(all, record)
+	}
 	for i, p := range part {
 		point, why := b.place(p)
 		if why != "" {
 			b.reject(kind, name, i+1, p, why, record)
 			continue
 		}
-		out = append(out, point)
+		if b.HasM {
+			if values := measured(&point, p.M, times); values != nil {
+				out.Attach(&point, nav.Detail{Values: values})
+			}
+		}
+		out.Points = append(out.Points, point)
 	}
 	return out
 }
@@ -284,8 +314,8 @@ func (b *Builder) Line(parts [][]Position, values []string, record int) {
 	}
 	t := nav.Track{Item: it}
 	for _, part := range parts {
-		if points := b.points(of, it.Name, part, record); len(points) > 0 {
-			t.Segments = append(t.Segments, nav.Segment{Points: points})
+		if s := b.segment(of, it.Name, part, record); len(s.Points) > 0 {
+			t.Segments = append(t.Segments, s)
 		}
 	}
 	t.Segments = shape.JoinLines(t.Segments)
@@ -293,8 +323,11 @@ func (b *Builder) Line(parts [][]Position, values []string, record int) {
 	case len(t.Segments) == 0:
 	case of == nav.Routes && len(t.Segments) == 1:
 		r := nav.Route{Item: it}
-		for _, p := range t.Segments[0].Points {
-			r.Points = append(r.Points, nav.Waypoint{Point: p})
+		s := &t.Segments[0]
+		for i := range s.Points {
+			w := nav.Waypoint{Point: s.Points[i].Loose()}
+			w.Fields = s.Values(nil, &s.Points[i])
+			r.Points = append(r.Points, w)
 		}
 		b.d.Routes = append(b.d.Routes, r)
 	default:
@@ -304,6 +337,9 @@ func (b *Builder) Line(parts [][]Position, values []string, record int) {
 
 // Area adds the areas of a record, each an outline and its holes. Several are parts of one feature.
 func (b *Builder) Area(polygons [][][]Position, values []string, record int) {
+	if b.HasM {
+		b.d.Note(nav.ProblemLeftOut, "the M values of an area's corners were left out", record, 0)
+	}
 	it, _ := b.item(values, nil)
 	var areas [][][]nav.Point
 	for _, rings := range polygons {

@@ -5,8 +5,8 @@ import (
 	"slices"
 )
 
-// Position is a coordinate in the layer's system.
-type Position struct{ X, Y, Z float64 }
+// Position is a coordinate in the layer's system. M is a measure, where the shape has them; not a number is none.
+type Position struct{ X, Y, Z, M float64 }
 
 // Feature is one item, or several that are parts of one: points are parts of one position each, a line has parts, an
 // area rings. Rings repeat their first position; outlines go counter-clockwise and holes clockwise (OGC 06-103r4,

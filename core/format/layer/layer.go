@@ -288,7 +288,7 @@ func (l *Layer) each(visit func(*Feature) error, run func(*Run) error) error {
 			for i := range part {
 				x, y, ok := l.from.project(&part[i])
 				if ok {
-					flat = append(flat, Position{x, y, part[i].Height()})
+					flat = append(flat, Position{X: x, Y: y, Z: part[i].Height()})
 					if !l.HasZ && !l.ByEach {
 						flat[len(flat)-1].Z = math.NaN()
 					}

@@ -125,7 +125,7 @@ func (r *Run) Position(k int) (Position, bool) {
 	if r.layer.HasZ {
 		z = p.Height()
 	}
-	return Position{x, y, z}, ok
+	return Position{X: x, Y: y, Z: z}, ok
 }
 
 // Point is a point as the data have it.

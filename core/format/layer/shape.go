@@ -11,6 +11,7 @@ type Shape struct {
 	Lines    [][]Position
 	Polygons [][][]Position
 	HasZ     bool
+	HasM     bool
 	Other    string // what it holds besides, such as "a curve or surface"; "" is nothing
 }
 
@@ -46,7 +47,7 @@ func (b *Builder) Feature(s *Shape, values []string, record int) {
 		b.Nothing(nav.Waypoints, values, record)
 	}
 	format.Mixed(b.d, record, len(s.Points) > 0, len(s.Lines) > 0, len(s.Polygons) > 0)
-	b.HasZ = s.HasZ
+	b.HasZ, b.HasM = s.HasZ, s.HasM
 	if len(s.Points) > 0 {
 		b.Points(s.Points, values, record)
 	}

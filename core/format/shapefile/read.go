@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"slices"
 
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
@@ -67,6 +68,7 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	// The head counts 16-bit words; what lies behind them is not the file's.
 	r.left = int64(binary.BigEndian.Uint32(head[24:]))*2 - headerSize
 	err = r.records()
+	r.builder.Finish()
 	if fault, ok := errors.AsType[*cut](err); ok {
 		return d, &format.Error{Path: s.Path, Msg: fault.why, Cut: true}
 	}
@@ -192,11 +194,9 @@ func (r *reader) shape(b []byte, record int) error {
 	case shape > withHeights && shape < withHeights+10:
 		kind, hasZ = kind-withHeights, true
 	}
-	if shape > withMeasures && shape != shapeMultiPatch {
-		r.d.Note(nav.ProblemLeftOut, "the measures of shapes (M) were left out", record, 0)
-	}
-	r.builder.HasZ = hasZ
+	r.builder.HasZ, r.builder.HasM = hasZ, shape > withMeasures && shape != shapeMultiPatch || hasZ
 	b = b[4:]
+	defer func() { r.builder.HasM = false }()
 	switch kind {
 	case shapeNull:
 		r.builder.Nothing(nav.Waypoints, r.values, record)
@@ -205,10 +205,16 @@ func (r *reader) shape(b []byte, record int) error {
 		if len(b) < 16 || hasZ && len(b) < 24 {
 			return bad
 		}
-		p := layer.Position{X: float(b), Y: float(b[8:]), Z: math.NaN()}
+		p := layer.Position{X: float(b), Y: float(b[8:]), Z: math.NaN(), M: math.NaN()}
+		at := 16
 		if hasZ {
 			p.Z = float(b[16:])
+			at += 8
 		}
+		if r.builder.HasM && len(b) >= at+8 {
+			p.M = measureOf(float(b[at:]))
+		}
+		r.builder.HasM = r.builder.HasM && says(shape, []layer.Position{p})
 		r.builder.Points([]layer.Position{p}, r.values, record)
 		return nil
 	case shapeMultiPoint:
@@ -219,6 +225,7 @@ func (r *reader) shape(b []byte, record int) error {
 		if !ok {
 			return bad
 		}
+		r.builder.HasM = r.builder.HasM && says(shape, points)
 		r.builder.Points(points, r.values, record)
 		return nil
 	case shapeLine, shapePolygon:
@@ -228,6 +235,7 @@ func (r *reader) shape(b []byte, record int) error {
 		return nil
 	}
 	parts, ok := shapeParts(b, hasZ)
+	r.builder.HasM = r.builder.HasM && says(shape, slices.Concat(parts...))
 	switch {
 	case !ok:
 		return bad
@@ -270,14 +278,14 @@ func shapeParts(b []byte, hasZ bool) (parts [][]layer.Position, ok bool) {
 	return parts, true
 }
 
-// positions reads pairs of coordinates and the heights behind them.
+// positions reads pairs of coordinates, and the heights and measures behind them.
 func positions(b []byte, n int64, hasZ bool) (out []layer.Position, rest []byte, ok bool) {
 	if n > int64(len(b))/16 {
 		return nil, nil, false
 	}
 	out = make([]layer.Position, n)
 	for i := range out {
-		out[i] = layer.Position{X: float(b[16*i:]), Y: float(b[16*i+8:]), Z: math.NaN()}
+		out[i] = layer.Position{X: float(b[16*i:]), Y: float(b[16*i+8:]), Z: math.NaN(), M: math.NaN()}
 	}
 	b = b[16*n:]
 	if hasZ {
@@ -289,7 +297,27 @@ func positions(b []byte, n int64, hasZ bool) (out []layer.Position, rest []byte,
 		}
 		b = b[16+8*n:]
 	}
+	if int64(len(b)) >= 16+8*n { // measures, which may stand behind any shape
+		for i := range out {
+			out[i].M = measureOf(float(b[16+8*i:]))
+		}
+	}
 	return out, b, true
+}
+
+// says says whether the measures of a shape say something: in one with heights all may be zero, where nobody meant any.
+func says(shape uint32, points []layer.Position) bool {
+	return slices.ContainsFunc(points, func(p layer.Position) bool {
+		return !math.IsNaN(p.M) && (p.M != 0 || shape > withMeasures)
+	})
+}
+
+// measureOf is a measure; one below -10³⁸ is none.
+func measureOf(m float64) float64 {
+	if m < -1e38 {
+		return math.NaN()
+	}
+	return m
 }
 
 // polygons puts the rings of a shape together: those that go clockwise are outlines, the others holes of the smallest

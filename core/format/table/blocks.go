@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"io"
 
-	"golang.org/x/text/encoding/charmap"
 	"golang.org/x/text/transform"
 
 	"gyrolith/core/advice"
@@ -39,7 +38,7 @@ type blocks struct {
 
 // again gives the text of a source as blocks, as often as it is asked for: its encoding may turn out to be another than
 // it seemed. What is no file is read into memory, up to a limit.
-func again(s *format.Source, limit int64, bytesOfBlock int) (func(guess bool) *blocks, error) {
+func again(s *format.Source, limit int64, bytesOfBlock int) (func(as *format.Charset) *blocks, error) {
 	tooLarge := s.FaultOf(advice.Errorf(advice.AllowUnpacked, "is larger than the limit"))
 	if s.Size > limit {
 		return nil, tooLarge
@@ -56,12 +55,12 @@ func again(s *format.Source, limit int64, bytesOfBlock int) (func(guess bool) *b
 		}
 		open = func() io.Reader { return bytes.NewReader(whole) }
 	}
-	return func(guess bool) *blocks {
+	return func(as *format.Charset) *blocks {
 		b := &blocks{bytes: bytesOfBlock, size: size, line: 1}
 		enc, mark := format.Encoding(s.Head)
 		switch {
-		case guess:
-			enc = charmap.Windows1252
+		case as != nil:
+			enc = as.Encoding
 		case enc == nil && whole != nil:
 			b.rest = whole[mark:]
 			return b

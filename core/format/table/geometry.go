@@ -21,10 +21,9 @@ import (
 // either with the number of a system as a widespread extension has it, or a geometry of GeoJSON (RFC 7946).
 type geometry struct {
 	*layer.Shape
-	digits   [2]decimal.Precision // of x and y of a point in well-known text
-	system   int                  // an EPSG number; 0 is not said
-	geojson  bool
-	measured bool
+	digits  [2]decimal.Precision // of x and y of a point in well-known text
+	system  int                  // an EPSG number; 0 is not said
+	geojson bool
 }
 
 var (
@@ -59,7 +58,7 @@ func parseGeometry(cell string) (g *geometry, err error) {
 		g.Shape, g.system = shape, head.System
 		return g, err
 	}
-	if g.Shape, g.system, g.measured, err = wkb.ParseText(cell); err != nil {
+	if g.Shape, g.system, err = wkb.ParseText(cell); err != nil {
 		return nil, err
 	}
 	if m := pointNumbers.FindStringSubmatch(cell); m != nil && len(g.Points) == 1 {
@@ -81,7 +80,7 @@ func jsonShape(cell string) (*layer.Shape, error) {
 	}
 	s := &layer.Shape{}
 	position := func(v []float64) layer.Position {
-		p := layer.Position{X: math.NaN(), Y: math.NaN(), Z: math.NaN()}
+		p := layer.Position{X: math.NaN(), Y: math.NaN(), Z: math.NaN(), M: math.NaN()}
 		if len(v) > 1 {
 			p.X, p.Y = v[0], v[1]
 		}
@@ -134,13 +133,10 @@ func jsonShape(cell string) (*layer.Shape, error) {
 
 // placeGeometry gives a row the place of the geometry in a cell, and says why it can't be used. One that is more than a
 // point waits until the rest of the row is read.
-func (r *reader) placeGeometry(w *nav.Waypoint, cell string, line int) string {
+func (r *reader) placeGeometry(w *nav.Waypoint, cell string) string {
 	g, err := parseGeometry(cell)
 	if err != nil {
 		return err.Error()
-	}
-	if g.measured {
-		r.d.Note(nav.ProblemLeftOut, "M values of geometries were left out", line, 0)
 	}
 	system := r.opt.System
 	if g.system != 0 && g.system != 4326 {
@@ -151,7 +147,7 @@ func (r *reader) placeGeometry(w *nav.Waypoint, cell string, line int) string {
 	if g.Empty() {
 		return "has no geometry"
 	}
-	if len(g.Points) != 1 || len(g.Lines)+len(g.Polygons) > 0 {
+	if len(g.Points) != 1 || len(g.Lines)+len(g.Polygons) > 0 || g.HasM {
 		r.shape, r.shapeSystem = g, system
 		return ""
 	}
@@ -200,9 +196,9 @@ func (r *reader) shaped(w *nav.Waypoint, cells [][]byte, line int) {
 	}
 	item := w.Item
 	made.Each(func(_ nav.Kind, it *nav.Item) {
-		whole := it.Whole
+		whole, own := it.Whole, it.Fields
 		*it = item
-		it.Fields, it.Whole = slices.Clone(item.Fields), whole
+		it.Fields, it.Whole = slices.Concat(item.Fields, own), whole
 	})
 	r.shape = nil
 	r.d.Waypoints = r.d.Waypoints[:len(r.d.Waypoints)-1]

@@ -106,7 +106,7 @@ func (r *reader) placeSlowly(w *nav.Waypoint, cells [][]byte, line int) (raw, wh
 		}
 		why = r.placeGrid(w, a, b, zone)
 	case r.position >= 0 && looksGeometric(a):
-		why = r.placeGeometry(w, a, line)
+		why = r.placeGeometry(w, a)
 	case r.position >= 0:
 		if lat, lon, ok, err := r.opt.System.GridReference(a); ok {
 			if err != nil {

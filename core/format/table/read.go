@@ -30,7 +30,10 @@ func sniffCSV(h *format.Head) bool {
 	if bytes.IndexByte(h.Text, 0) >= 0 || len(h.Text) == 0 || h.Text[0] == '<' || h.Text[0] == '{' {
 		return false
 	}
-	text, _ := format.DecodeText(h.Raw)
+	text, guessed := format.DecodeText(h.Raw)
+	if guessed {
+		text, _ = format.GuessCharset(h.Raw, knownTitles).NewDecoder().Bytes(h.Raw)
+	}
 	if len(h.Raw) >= 60<<10 { // the last row may be cut off
 		text = text[:bytes.LastIndexByte(text, '\n')+1]
 	}
@@ -83,9 +86,9 @@ func readBlocks(s *format.Source, opt *format.ReadOptions, bytesOfBlock int) (*n
 	if err != nil {
 		return nil, err
 	}
-	d, err := readText(s, text, opt, false)
-	if errors.Is(err, errEncoding) {
-		d, err = readText(s, text, opt, true)
+	d, err := readText(s, text, opt, opt.Charset)
+	if errors.Is(err, errEncoding) && opt.Charset == nil {
+		d, err = readText(s, text, opt, format.GuessCharset(s.Head, knownTitles))
 	}
 	if errors.Is(err, errBinary) {
 		return nil, s.FaultOf(err)
@@ -93,17 +96,36 @@ func readBlocks(s *format.Source, opt *format.ReadOptions, bytesOfBlock int) (*n
 	return d, err
 }
 
-// readText reads a text, whose encoding may be guessed.
-func readText(s *format.Source, open func(guess bool) *blocks, opt *format.ReadOptions, guess bool) (*nav.Dataset,
-	error) {
+// knownTitles counts the most titles in one of the first lines that are known words.
+func knownTitles(text string) (most int) {
+	const lines = 20
+	n := 0
+	for line := range strings.Lines(text) {
+		if n++; n > lines {
+			break
+		}
+		known := 0
+		for _, cell := range strings.FieldsFunc(line, func(r rune) bool { return strings.ContainsRune(",;\t|\r\n", r) }) {
+			if _, ok := headings.Of(cell); ok {
+				known++
+			}
+		}
+		most = max(most, known)
+	}
+	return most
+}
+
+// readText reads a text that is UTF-8, or in an encoding that is known or was guessed.
+func readText(s *format.Source, open func(*format.Charset) *blocks, opt *format.ReadOptions, as *format.Charset) (
+	*nav.Dataset, error) {
 	fresh := func() *nav.Dataset {
 		d := &nav.Dataset{}
-		if guess {
-			d.Tell(nav.ProblemEncoding, "is not UTF-8 and was read as Windows-1252")
+		if as != nil && as != opt.Charset {
+			d.Tell(nav.ProblemEncoding, "is not UTF-8 and was read as "+as.Name).Advise(advice.NameEncoding)
 		}
 		return d
 	}
-	d, all := fresh(), open(guess)
+	d, all := fresh(), open(as)
 	first, sep := all.first()
 	if all.err != nil {
 		return nil, all.err
@@ -132,7 +154,7 @@ func readText(s *format.Source, open func(guess bool) *blocks, opt *format.ReadO
 	}
 	if r.more {
 		d = fresh()
-		if r, err = readTables(open(guess), opt, d); err != nil {
+		if r, err = readTables(open(as), opt, d); err != nil {
 			return nil, s.FaultOf(err)
 		}
 	}

@@ -21,7 +21,18 @@ type vessel struct {
 	mmsi   uint32
 	name   string
 	own    bool
+	fixed  string // the sort of a station that stays where it is; "" is a vessel
+	fields []nav.Field
 	points nav.Segment
+}
+
+// say sets a field; what was said last holds.
+func (v *vessel) say(key, text string, number bool) {
+	if text == "" {
+		return
+	}
+	v.fields = append(slices.DeleteFunc(v.fields, func(f nav.Field) bool { return f.Key == key }),
+		nav.Field{Key: key, Value: text, Literal: number})
 }
 
 // radio gathers the messages.
@@ -167,12 +178,55 @@ func (r *radio) message(b bits, own bool) {
 			r.now = at.UnixNano()
 		}
 	}
+	v.voyage(b, kind)
 	where, ok := reports[kind]
+	if !ok && (kind == 5 || kind == 24) {
+		return // which says more of a vessel
+	}
 	if !ok {
 		r.other++
 		return
 	}
 	r.position(v, b, where)
+}
+
+// statuses are the words of the navigational status (ITU-R M.1371-5, table 45).
+var statuses = []string{"under way using engine", "at anchor", "not under command", "restricted manoeuvrability",
+	"constrained by draught", "moored", "aground", "engaged in fishing", "under way sailing"}
+
+// voyage takes what messages say of a vessel and its voyage, or of a station (annex 8, 3.1 to 3.22).
+func (v *vessel) voyage(b bits, kind uint32) {
+	number := func(key string, value uint32) {
+		if value != 0 {
+			v.say(key, strconv.FormatUint(uint64(value), 10), true)
+		}
+	}
+	switch kind {
+	case 1, 2, 3:
+		if status := b.number(38, 4); int(status) < len(statuses) {
+			v.say("status", statuses[status], false)
+		}
+	case 4:
+		v.fixed = "base station"
+	case 5:
+		number("imo", b.number(40, 30))
+		v.say("call-sign", b.text(70, 7), false)
+		number("ship-type", b.number(232, 8))
+		if draught := b.number(294, 8); draught != 0 {
+			v.say("draught", string(decimal.AppendShort(nil, float64(draught)/10, 1)), true)
+		}
+		v.say("destination", b.text(302, 20), false)
+	case 19:
+		number("ship-type", b.number(263, 8))
+	case 21:
+		v.fixed = "aid to navigation"
+		number("aid-type", b.number(38, 5))
+	case 24:
+		if b.number(38, 2) == 1 {
+			number("ship-type", b.number(40, 8))
+			v.say("call-sign", b.text(90, 7), false)
+		}
+	}
 }
 
 func (r *radio) position(v *vessel, b bits, at report) {
@@ -226,24 +280,33 @@ func (r *radio) position(v *vessel, b bits, at report) {
 	v.points.Points = append(v.points.Points, p)
 }
 
-// tracks gives a track for each vessel with a position, the own ship first.
-func (r *radio) tracks() (out []nav.Track) {
+// items gives a track for each vessel with a position, the own ship first, and a waypoint for each station that stays
+// where it is, with its last position.
+func (r *radio) items() (tracks []nav.Track, stations []nav.Waypoint) {
 	for _, mmsi := range r.order {
 		v := r.vessels[mmsi]
 		if len(v.points.Points) == 0 {
 			continue
 		}
-		t := nav.Track{Item: nav.Item{Name: v.name, Type: motion.ContactType}, Segments: []nav.Segment{v.points}}
-		if t.Name == "" {
-			t.Name = fmt.Sprintf("MMSI %09d", mmsi)
+		item := nav.Item{Name: v.name}
+		if item.Name == "" {
+			item.Name = fmt.Sprintf("MMSI %09d", mmsi)
 		}
-		t.Fields = []nav.Field{{Key: "mmsi", Value: fmt.Sprintf("%09d", mmsi)}}
-		if v.own {
-			t.Comment = motion.OwnShip
-			out = slices.Insert(out, 0, t)
+		item.Fields = append([]nav.Field{{Key: "mmsi", Value: fmt.Sprintf("%09d", mmsi)}}, v.fields...)
+		if v.fixed != "" && !v.own {
+			item.Type = v.fixed
+			last := v.points.Points[len(v.points.Points)-1]
+			stations = append(stations, nav.Waypoint{Item: item, Point: last.Loose()})
 			continue
 		}
-		out = append(out, t)
+		t := nav.Track{Item: item, Segments: []nav.Segment{v.points}}
+		t.Type = motion.ContactType
+		if v.own {
+			t.Comment = motion.OwnShip
+			tracks = slices.Insert(tracks, 0, t)
+			continue
+		}
+		tracks = append(tracks, t)
 	}
-	return out
+	return tracks, stations
 }

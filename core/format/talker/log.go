@@ -2,6 +2,7 @@ package talker
 
 import (
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -41,6 +42,7 @@ type epoch struct {
 	dated   bool    // a sentence of it says its date
 	date    int64   // days since 1970; by itself, or by those beside it
 	has     bool    // a position
+	unreal  string  // the word for a fix that no receiver took
 	gone    bool    // the receiver says that it has none
 	stamped int64   // the time that stands before the sentences, nanoseconds since 1970; 0 for none
 }
@@ -58,9 +60,29 @@ type log struct {
 	zda      int64   // the date that the last date sentence says, days since 1970; 0 for none
 	parted   bool    // the next point begins a segment
 	fixes    int
+	realOnly bool           // others are left out
+	unreal   map[string]int // how many there are of each sort
 }
 
-func newLog() *log { return &log{last: math.NaN(), parted: true} }
+// Words for fixes that no receiver took.
+const (
+	fixEstimated = "estimated"
+	fixManual    = "manual"
+	fixSimulated = "simulated"
+)
+
+// unrealModes are their marks: the quality of GGA, and the mode of other sentences (IEC 61162-1).
+var unrealModes = map[string]string{"6": fixEstimated, "7": fixManual, "8": fixSimulated, "E": fixEstimated,
+	"M": fixManual, "S": fixSimulated}
+
+// mode takes the mark of the sort of a fix.
+func (l *log) mode(f []string, at int) {
+	if at < len(f) && unrealModes[f[at]] != "" {
+		l.current.unreal = unrealModes[f[at]]
+	}
+}
+
+func newLog() *log { return &log{last: math.NaN(), parted: true, unreal: map[string]int{}} }
 
 // clock reads hhmmss with decimals.
 func clock(text string) (seconds float64, ok bool) {
@@ -106,6 +128,15 @@ func (l *log) flush() {
 	if !e.has {
 		l.parted = l.parted || e.gone
 		return
+	}
+	if e.unreal != "" {
+		l.unreal[e.unreal]++
+		if l.realOnly {
+			l.parted = true
+			return
+		}
+		e.values = append(slices.DeleteFunc(e.values, func(f nav.Field) bool { return f.Key == "fix" }),
+			nav.Field{Key: "fix", Value: e.unreal})
 	}
 	if !e.dated && l.known { // until all dates are known
 		e.date = l.base + int64(e.day)
@@ -260,7 +291,7 @@ var logged = map[string]struct {
 		return true
 	}},
 	"DPT": {1, func(l *log, f []string, _ int64) bool { return l.depth(f[0], f[1:]) }},
-	"DBT": {4, func(l *log, f []string, _ int64) bool { return l.depth(f[2], nil) }}, // feet, metres, fathoms
+	"DBT": {4, (*log).dbt},
 	"HDT": {1, func(l *log, f []string, _ int64) bool { l.value(valueHeading, f[0]); return true }},
 	"THS": {1, func(l *log, f []string, _ int64) bool { l.value(valueHeading, f[0]); return true }},
 	"HDG": {1, func(l *log, f []string, _ int64) bool { l.value(valueMagnetic, f[0]); return true }},
@@ -283,7 +314,29 @@ func (l *log) gll(f []string, stamp int64) bool {
 		l.current.gone = true
 		return true
 	}
-	return l.place(f[0], f[1], f[2], f[3])
+	ok := l.place(f[0], f[1], f[2], f[3])
+	l.mode(f, 6)
+	return ok
+}
+
+// dbt takes a depth in metres, or else in feet or fathoms.
+func (l *log) dbt(f []string, _ int64) bool {
+	if f[2] != "" {
+		return l.depth(f[2], nil)
+	}
+	for _, in := range []struct {
+		field  int
+		factor float64
+	}{{0, 0.3048}, {4, 1.8288}} {
+		if in.field < len(f) && f[in.field] != "" {
+			v, _, ok := decimal.Parse([]byte(f[in.field]))
+			if ok {
+				l.value(valueDepthTransducer, string(decimal.AppendShort(nil, v*in.factor, 3)))
+			}
+			return ok
+		}
+	}
+	return true
 }
 
 // depth takes the depth below the transducer, and what the offset makes of it: below the surface where it is positive,
@@ -311,6 +364,7 @@ func (l *log) gga(f []string, stamp int64) bool {
 		return true
 	}
 	ok := l.place(f[1], f[2], f[3], f[4])
+	l.mode(f, 5)
 	l.value("sat", f[6])
 	l.value("hdop", f[7])
 	switch f[5] {
@@ -351,6 +405,7 @@ func (l *log) rmc(f []string, stamp int64) bool {
 		return true
 	}
 	ok := l.place(f[2], f[3], f[4], f[5])
+	l.mode(f, 11)
 	l.measured("speed", f[6], knot, 4)
 	l.value("course", f[7])
 	return ok
@@ -363,6 +418,9 @@ func (l *log) gns(f []string, stamp int64) bool {
 		return true
 	}
 	ok := l.place(f[1], f[2], f[3], f[4])
+	if modes := strings.Trim(f[5], "N"); modes == strings.Repeat(modes[:1], len(modes)) { // all systems alike
+		l.mode([]string{modes[:1]}, 0)
+	}
 	l.value("sat", f[6])
 	l.value("hdop", f[7])
 	l.height(f[8])

@@ -258,7 +258,7 @@ type reader struct {
 	routes []*route
 	line   int
 
-	log    *log
+	logs   receivers
 	radio  *radio
 	passed map[string]int // sentences of other kinds
 }
@@ -270,8 +270,21 @@ type route struct {
 	line        int
 }
 
-func read(s *format.Source, _ *format.ReadOptions) (*nav.Dataset, error) {
-	r := &reader{d: &nav.Dataset{}, points: map[string]*nav.Waypoint{}, log: newLog(), radio: newRadio(),
+func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
+	r, err := readAs(s, opt, false)
+	if err == nil && r.logs.several() { // two receivers say the same things: each has its own log
+		r, err = readAs(s, opt, true)
+	}
+	if err != nil {
+		return nil, err
+	}
+	r.finish()
+	return r.d, nil
+}
+
+// readAs reads all sentences, the fixes as of one receiver or of one for each talker.
+func readAs(s *format.Source, opt *format.ReadOptions, apart bool) (*reader, error) {
+	r := &reader{d: &nav.Dataset{}, points: map[string]*nav.Waypoint{}, logs: newReceivers(opt, apart), radio: newRadio(),
 		passed: map[string]int{}}
 	lines := bufio.NewScanner(s.Reader())
 	lines.Buffer(nil, 1<<16)
@@ -282,8 +295,7 @@ func read(s *format.Source, _ *format.ReadOptions) (*nav.Dataset, error) {
 	if err := lines.Err(); err != nil {
 		return nil, &format.Error{Path: s.Path, Line: r.line + 1, Msg: "the line is much longer than a sentence can be"}
 	}
-	r.finish()
-	return r.d, nil
+	return r, nil
 }
 
 func (r *reader) reject(kind nav.Kind, name, raw, why string) {
@@ -332,12 +344,12 @@ func (r *reader) sentence(text string) {
 	case "RTE":
 		r.routePart(p.fields, text)
 	case "VDM", "VDO":
-		if at, ok := r.log.moment(); ok { // the receiver beside it tells the time
+		if at, ok := r.logs.moment(); ok { // the receiver beside it tells the time
 			r.radio.now = at
 		}
 		sound = r.radio.sentence(p.kind, p.fields, stamp)
 	default:
-		sound = r.log.sentence(p.kind, p.fields, stamp)
+		sound = r.logs.sentence(&p, stamp)
 	}
 	if !sound {
 		r.d.Note(nav.ProblemLeftOut, "sentences "+p.kind+" that can't be read", r.line, 0)
@@ -346,10 +358,12 @@ func (r *reader) sentence(text string) {
 
 // finishLog makes tracks of what was logged, and tells what was passed over.
 func (r *reader) finishLog() {
-	if t := r.log.track(r.d); t != nil {
+	for _, t := range r.logs.tracks(r.d) {
 		r.d.Tracks = append(r.d.Tracks, *t)
 	}
-	r.d.Tracks = append(r.d.Tracks, r.radio.tracks()...)
+	tracks, stations := r.radio.items()
+	r.d.Tracks = append(r.d.Tracks, tracks...)
+	r.d.Waypoints = append(r.d.Waypoints, stations...)
 	if n := r.radio.timeless; n > 0 {
 		r.d.Note(nav.ProblemTimes, "AIS positions have no time: no time comes before them, "+
 			"and no receiver or station gives one", 0, 0).Count = n

@@ -11,24 +11,24 @@ import (
 )
 
 // ParseText reads a geometry in well-known text (OGC 06-103r4, clause 7), with or without the number of a system before
-// it (SRID=4326;), which is 0 where there is none. Measured says whether positions have measures, which are left out.
-func ParseText(text string) (s *layer.Shape, system int, measured bool, err error) {
+// it (SRID=4326;), which is 0 where there is none.
+func ParseText(text string) (s *layer.Shape, system int, err error) {
 	text = strings.TrimSpace(text)
 	if rest, ok := cutFold(text, "SRID="); ok {
 		number, geometry, _ := strings.Cut(rest, ";")
 		if system, err = strconv.Atoi(strings.TrimSpace(number)); err != nil {
-			return nil, 0, false, fmt.Errorf("SRID=%s is not the number of a system", number)
+			return nil, 0, fmt.Errorf("SRID=%s is not the number of a system", number)
 		}
 		text = geometry
 	}
 	p := &textReader{left: text, shape: &layer.Shape{}}
 	if err := p.geometry(0); err != nil {
-		return nil, 0, false, err
+		return nil, 0, err
 	}
 	if p.skip(); p.left != "" {
-		return nil, 0, false, fmt.Errorf("has more behind its geometry: %.20q", p.left)
+		return nil, 0, fmt.Errorf("has more behind its geometry: %.20q", p.left)
 	}
-	return p.shape, system, p.measured, nil
+	return p.shape, system, nil
 }
 
 func cutFold(text, prefix string) (rest string, ok bool) {
@@ -43,7 +43,6 @@ type textReader struct {
 	left       string
 	shape      *layer.Shape
 	hasZ, hasM bool // of the geometry that is read
-	measured   bool
 }
 
 var errTextCut = errors.New("is a geometry that is cut off")
@@ -203,11 +202,13 @@ func (p *textReader) positionTo(to *[]layer.Position) error {
 		}
 		return errors.New("has a position without two numbers")
 	}
-	at := layer.Position{X: v[0], Y: v[1], Z: math.NaN()}
+	at := layer.Position{X: v[0], Y: v[1], Z: math.NaN(), M: math.NaN()}
 	if n > 2 && (p.hasZ || !p.hasM) {
 		at.Z, p.shape.HasZ = v[2], true
 	}
-	p.measured = p.measured || p.hasM || n > 3
+	if p.hasM && n > 2 || n > 3 {
+		at.M, p.shape.HasM = v[n-1], true
+	}
 	*to = append(*to, at)
 	return nil
 }

@@ -42,6 +42,7 @@ type Head struct {
 	order  binary.ByteOrder
 	size   int // bytes of a position
 	hasZ   bool
+	hasM   bool
 }
 
 // reader reads from the front of what is left.
@@ -63,7 +64,7 @@ func (r *reader) geometry(g *layer.Shape, depth int) error {
 	if err != nil || depth > mostNesting {
 		return errGeometry
 	}
-	g.HasZ = g.HasZ || h.hasZ
+	g.HasZ, g.HasM = g.HasZ || h.hasZ, g.HasM || h.hasM
 	switch h.Type {
 	case Point:
 		if len(r.left) < h.size {
@@ -130,7 +131,7 @@ func (r *reader) head() (h Head, err error) {
 	if h.hasZ {
 		h.size += 8
 	}
-	if kind&markM != 0 || sorts/1000 >= 2 {
+	if h.hasM = kind&markM != 0 || sorts/1000 >= 2; h.hasM {
 		h.size += 8
 	}
 	return h, nil
@@ -155,6 +156,9 @@ func (r *reader) position(h Head) layer.Position {
 	p := layer.Position{X: float(0), Y: float(8), Z: math.NaN()}
 	if h.hasZ {
 		p.Z = float(16)
+	}
+	if h.hasM {
+		p.M = float(h.size - 8)
 	}
 	r.left = r.left[h.size:]
 	return p
