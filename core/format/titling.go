@@ -54,10 +54,14 @@ func (t *Titling) Settle(others []string) {
 			words, titles = append(words, word), append(titles, title.Text)
 		}
 	}
-	meanings := headings.Meanings(append(slices.Clone(titles), others...), words...)
+	meant := words
+	if slices.Contains(words, "time") {
+		meant = append(slices.Clone(words), "date") // which holds times as well
+	}
+	meanings := headings.Meanings(append(slices.Clone(titles), others...), meant...)
 	settled := map[string]*nav.Title{}
 	for i, word := range words {
-		if meanings[i] == word && !slices.ContainsFunc(others, func(o string) bool {
+		if (meanings[i] == word || word == "time" && meanings[i] == "date") && !slices.ContainsFunc(others, func(o string) bool {
 			return strings.EqualFold(o, titles[i])
 		}) {
 			settled[word] = t.kept[word]

@@ -46,3 +46,10 @@ const CornerLeft = "what is said of an area's corner besides its position, heigh
 
 // NoSuchPosition says that our own extension tells of a position which a line does not have, or tells of one twice.
 const NoSuchPosition = "what is said of a position that the item does not have, or was said before, was left out"
+
+// TellEncoding notes bytes of an XML document that are not in its encoding.
+func TellEncoding(s *xmlscan.Scanner, d *nav.Dataset) {
+	if s != nil && s.BadBytes > 0 {
+		d.Note(nav.ProblemEncoding, "text that doesn't match the declared encoding was read as Windows-1252", 0, 0)
+	}
+}

@@ -127,7 +127,11 @@ func says(e *nav.Entry, d *difference) bool {
 	if e.Name != "" && e.Name != d.name && e.Old != d.name && e.KindWord != "field" {
 		return false
 	}
-	if (e.What == d.what || e.What == d.also) && (e.KindWord == d.at.String() || e.Name == d.name) {
+	what := e.What
+	if details := holds.What(d.at, holds.Details); strings.HasPrefix(string(what), string(details)+" ") {
+		what = details // of which piece is said as well
+	}
+	if (what == d.what || what == d.also) && (e.KindWord == d.at.String() || e.Name == d.name) {
 		return true
 	}
 	for part, whole := range map[holds.Property]holds.Property{holds.LinkTexts: holds.Links} {

@@ -37,7 +37,7 @@ func (m *meanings) of(keys []string, literal func(int) bool) *meaning {
 			}
 			out.of[i] = word
 		}
-		if word != "" {
+		if word != "" && (word != "height" || headings.InMetres(keys[i])) {
 			out.titles.Keep(word, keys[i], literal(i))
 		}
 	}

@@ -57,6 +57,7 @@ func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 			err = r.document()
 		}
 	}
+	format.TellEncoding(r.Scanner, r.d)
 	if x, ok := errors.AsType[*xmlscan.Error](err); ok {
 		err = &format.Error{Path: src.Path, Line: x.Line, Col: x.Col, Msg: x.Msg, Cut: x.Cut, Advice: x.Advice}
 	}
@@ -228,7 +229,7 @@ func (r *reader) property(title string, g *shape, depth int, add func(title, tex
 		case xmlscan.Text:
 			text = append(text, r.Text()...)
 		case xmlscan.End:
-			if text := string(bytes.TrimSpace(text)); text != "" {
+			if text := r.String(bytes.TrimSpace(text)); text != "" {
 				add(title, text)
 			}
 			return nil

@@ -81,9 +81,7 @@ func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	r := &reader{src: src, opt: opt, data: &nav.Dataset{}}
 	r.line.Held = opt.Held
 	err := r.document()
-	if r.Scanner != nil && r.BadBytes > 0 {
-		r.data.Note(nav.ProblemEncoding, "text that doesn't match the declared encoding was read as Windows-1252", 0, 0)
-	}
+	format.TellEncoding(r.Scanner, r.data)
 	return r.data, r.located(err)
 }
 

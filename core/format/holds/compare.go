@@ -5,12 +5,14 @@ import (
 	"maps"
 	"math"
 	"slices"
+	"strings"
 	"time"
 
 	"gyrolith/core/advice"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/instant"
 	"gyrolith/core/nav"
+	"gyrolith/core/pattern"
 	"gyrolith/core/scratch"
 )
 
@@ -182,7 +184,7 @@ func (w *weighing) item(at Place, name string, it *nav.Item, used Set) {
 		case Links:
 			w.lose(at, name, p, len(it.Links))
 		case Details:
-			w.lose(at, name, p, w.foreign(it.Kept))
+			w.details(at, name, it.Kept)
 		default:
 			w.lose(at, name, p, 1)
 		}
@@ -214,6 +216,39 @@ func (w *weighing) types(at Place, name string, n int) {
 	}
 	e := w.note(at, name, What(at, FieldTypes), w.Noun+" has no types of fields", n, "")
 	e.Old, e.New, e.Loss = "numbers and truth values", "texts", false
+}
+
+// details notes each piece that only another format understands, with what it says.
+func (w *weighing) details(at Place, name string, kept []nav.Kept) {
+	if h, _ := w.part(at).Terms(Details); h.Partly {
+		return
+	}
+	for i := range kept {
+		k := &kept[i]
+		if w.foreign(kept[i:i+1]) > 0 {
+			what := strings.TrimSpace(string(What(at, Details)) + " " + pieceName(k))
+			w.note(at, name, nav.Property(what), w.Noun+" can't store it", 1, "").Old = clipped(k.Text)
+		}
+	}
+}
+
+// pieceName is the name of the element or member that a piece is.
+func pieceName(k *nav.Kept) string {
+	if m := elementName.FindStringSubmatch(k.Text); m != nil {
+		return m[1]
+	}
+	return k.Where
+}
+
+var elementName = pattern.New(`^\s*<([^\s/>]+)`)
+
+// clipped is the beginning of a long text.
+func clipped(text string) string {
+	const most = 200
+	if r := []rune(text); len(r) > most {
+		return string(r[:most]) + "…"
+	}
+	return text
 }
 
 func (w *weighing) foreign(kept []nav.Kept) (n int) {

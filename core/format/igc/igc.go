@@ -99,7 +99,11 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	lines.Buffer(nil, 1<<16)
 	for lines.Scan() {
 		r.line++
-		text := strings.TrimRight(decoded(lines.Bytes()), "\r\n ")
+		line, latin := decoded(lines.Bytes())
+		if latin {
+			r.d.Note(nav.ProblemEncoding, "text that is not UTF-8 was read as Latin-1", r.line, 0).Info = true
+		}
+		text := strings.TrimRight(line, "\r\n ")
 		if r.line == 1 && !manufacturer.MatchString(text) {
 			return nil, &format.Error{Path: s.Path, Line: 1,
 				Msg: "this is not a flight recorder file: its first record is not an A record with the recorder's manufacturer"}
@@ -130,15 +134,15 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 }
 
 // decoded gives a line as a text: of recorders that are older than UTF-8 one of Latin-1 (ISO 8859-1).
-func decoded(line []byte) string {
+func decoded(line []byte) (text string, latin bool) {
 	if utf8.Valid(line) {
-		return string(line)
+		return string(line), false
 	}
 	runes := make([]rune, len(line))
 	for i, b := range line {
 		runes[i] = rune(b)
 	}
-	return string(runes)
+	return string(runes), true
 }
 
 // settleHeights makes the heights of the flight those by the barometer where no fix has one by satellite. A flight

@@ -235,6 +235,16 @@ func takeBalloon(it *nav.Item) {
 	}
 }
 
+// isElements says whether a description has elements of HTML, and is not one that was taken apart.
+func isElements(it *nav.Item) bool {
+	return element.MatchString(it.Desc) && !slices.ContainsFunc(it.Kept, func(k nav.Kept) bool {
+		return k.Format == "kml" && k.Where == original
+	})
+}
+
+var element = pattern.New(`(?i)</?(?:a|b|br|center|div|em|font|h[1-6]|hr|i|img|li|ol|p|pre|small|span|strong|table|td|th|` +
+	`tr|u|ul)(?:\s[^<>]*)?/?>`)
+
 // description is what is written of an item's: the HTML that it was, as long as that says the same.
 func description(it *nav.Item) string {
 	for i := range it.Kept {
@@ -250,6 +260,9 @@ func description(it *nav.Item) string {
 		if same {
 			return it.Kept[i].Text
 		}
+	}
+	if isElements(it) { // which readers show as what it is, and our own gives back as it is
+		return it.Desc
 	}
 	if isMarkup(it.Desc) { // plain text that a balloon would take for HTML
 		return html.EscapeString(it.Desc)

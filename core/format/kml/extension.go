@@ -13,6 +13,7 @@ import (
 // extension is what Gyrolith's own element in a placemark's extended data says: all that KML has no word for.
 type extension struct {
 	kind, partOf string
+	markup       bool // the description is HTML in the data as well
 	heights      bool // the heights are above the sea, though not every position has one
 	words        [][2]string
 	links        []nav.Link
@@ -77,6 +78,9 @@ func (r *reader) ownItem(e *extension) error {
 		switch {
 		case word == "kind" && isKind:
 			e.kind = value
+		case word == "markup":
+			e.markup = value == "yes"
+			return e.markup
 		case word == "part-of":
 			e.partOf = value
 		case word == "heights" && value == "sea":

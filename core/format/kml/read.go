@@ -103,9 +103,7 @@ func readLinked(in io.Reader, size int64, path string, opt *format.ReadOptions, 
 	err := r.document(in)
 	r.resolveStyles()
 	r.resolveTypes()
-	if r.Scanner != nil && r.BadBytes > 0 {
-		r.data.Note(nav.ProblemEncoding, "text that doesn't match the declared encoding was read as Windows-1252", 0, 0)
-	}
+	format.TellEncoding(r.Scanner, r.data)
 	if x, ok := errors.AsType[*xmlscan.Error](err); ok {
 		err = &format.Error{Path: path, Line: x.Line, Col: x.Col, Msg: x.Msg, Cut: x.Cut, Advice: x.Advice}
 	}
@@ -415,7 +413,9 @@ func (r *reader) setTime(p *nav.Point, text []byte) {
 func (r *reader) items(p *placemark) {
 	d := r.data
 	p.extension.apply(&p.Item)
-	takeBalloon(&p.Item)
+	if !p.extension.markup {
+		takeBalloon(&p.Item)
+	}
 	defer func() {
 		if left := len(p.extension.points) - p.extension.used; left > 0 {
 			d.Note(nav.ProblemLeftOut, format.NoSuchPosition, p.line, p.col).Count += left - 1

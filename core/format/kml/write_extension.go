@@ -49,7 +49,8 @@ func (w *writer) extendedData(m *mark) {
 	}
 	literal := slices.ContainsFunc(item.Fields, func(f nav.Field) bool { return f.Literal })
 	points := m.kind == nav.Tracks && slices.ContainsFunc(m.details, w.saidOfPoints)
-	own := m.kind == nav.Routes || len(words)+len(item.Links) > 0 || partOf != "" || literal || points || m.mixed
+	own := m.kind == nav.Routes || len(words)+len(item.Links) > 0 || partOf != "" || literal || points || m.mixed ||
+		isElements(item)
 	kept := slices.ContainsFunc(item.Kept, func(k nav.Kept) bool { return k.Format == "kml" && k.Where == "ExtendedData" })
 	if !own && !kept && len(item.Fields) == 0 {
 		return
@@ -63,6 +64,9 @@ func (w *writer) extendedData(m *mark) {
 		}
 		if m.mixed {
 			attrs = append(attrs, "heights", "sea")
+		}
+		if isElements(item) {
+			attrs = append(attrs, "markup", "yes")
 		}
 		w.Open("gyro:item", append(append(attrs, "part-of", partOf), words...)...)
 		w.links(item.Links, "")

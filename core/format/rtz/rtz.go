@@ -74,6 +74,7 @@ type reader struct {
 func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	r := &reader{src: src, opt: opt, d: &nav.Dataset{}, ids: map[string]int{}}
 	err := r.document()
+	format.TellEncoding(r.Scanner, r.d)
 	r.dropOrdinals()
 	if len(r.route.Points) > 0 || r.route.Name != "" {
 		r.d.Routes = []nav.Route{r.route}

@@ -360,6 +360,11 @@ func (f *found) rest(rows [][]string) {
 	for i := range f.fields {
 		keys[f.fields[i]] = true
 	}
+	for i := range taken { // a field is told from the column of a property
+		if i < len(f.titles) {
+			keys[strings.TrimSpace(f.titles[i])] = true
+		}
+	}
 	width := len(f.titles)
 	for _, cells := range rows[f.header+1:] {
 		width = max(width, len(cells))

@@ -10,6 +10,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 	"unsafe"
 
 	"gyrolith/core/advice"
@@ -331,7 +332,7 @@ func newReader(d *nav.Dataset, rows [][]string, opt *format.ReadOptions, sheet s
 		r.fieldAt = append(r.fieldAt, i)
 		r.fieldKeys = append(r.fieldKeys, f.fields[i])
 	}
-	r.kept = f.ownTitles(opt.Zone != nil)
+	r.kept = f.ownTitles(opt.Zone != nil || r.tz >= 0 || r.moments.zone != nil && r.moments.zone != time.UTC)
 	if err := r.datums(rows, opt); err != nil {
 		return nil, err
 	}

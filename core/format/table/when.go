@@ -92,7 +92,7 @@ func (r *reader) setTime(w *nav.Waypoint, cells [][]byte, line int) {
 		t = day.Format("2006-01-02") + " " + t
 	}
 	m := &r.moments
-	if r.tz >= 0 {
+	if r.tz >= 0 && !m.utc {
 		m = m.ofZone(text(at(cells, r.tz)))
 	}
 	ns, mark, zoned, ok, ambiguous := m.parse(t)
@@ -143,6 +143,9 @@ func (r *reader) timeText(cells [][]byte) string {
 		if clock := text(at(cells, r.when[1])); clock != "" {
 			if r.moments.serial && serialDate.MatchString(t) && strings.HasPrefix(clock, "0.") {
 				return t + clock[1:]
+			}
+			if _, _, _, whole, _ := r.moments.parse(clock); whole && !clockTime.MatchString(clock) {
+				return clock // which has the date as well
 			}
 			return t + " " + clock
 		}

@@ -1,0 +1,1 @@
+<wfs:FeatureCollection xmlns:wfs="http://www.opengis.net/wfs" xmlns:gml="http://www.opengis.net/gml" xmlns:v="urn:v"><gml:featureMember><v:mark><v:name>Länge</v:name><v:geom><gml:Point srsName="urn:ogc:def:crs:EPSG::4326"><gml:pos>-47.6 11.3</gml:pos></gml:Point></v:geom></v:mark></gml:featureMember></wfs:FeatureCollection>
