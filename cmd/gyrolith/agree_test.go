@@ -35,6 +35,10 @@ var values = map[string]given{
 	"as-of":        {value: "2025-06-01", input: "bearing.txt", with: []string{"--read-as", "plan"}},
 	"day":          {value: "2026-03-14", input: "timed.txt"},
 	"columns-in":   {value: "lat=Hoch,lon=Quer", input: "odd.csv"},
+	"o-means":      {value: "west", input: "o.csv"},
+	"nodata":       {value: "710", input: "hills.gpx"},
+	"encoding":     {value: "windows-1251", input: "old.csv"},
+	"talker":       {value: "II", input: "receivers.log"},
 	"crs-in":       {value: "32732", input: "grid.csv"},
 	"shift":        {value: "100,-200,50", input: "grid.csv", with: []string{"--crs-in", "20437"}},
 	"shift-grid":   {value: "isles.gsb", input: "degrees.csv", with: []string{"--crs-in", "4230"}},
@@ -343,6 +347,12 @@ func agreeable(t *testing.T) *folder {
 	f.put("bearing.txt", "BASE 4735S01115E\nBASE045012\n")
 	f.put("timed.txt", "A 47.6S 11.3E 14:02\nB 47.7S 11.4E 1410Z\n")
 	f.put("odd.csv", "name,transect,Hoch,Quer\nA,1,-47.6,11.3\nB,1,-47.61,11.31\nC,2,-47.62,11.32\nD,2,-47.63,11.33\n")
+	f.put("o.csv", "name,lat,lon\nRock,47 36 N,11 18 O\n")
+	f.put("old.csv", "name,lat,lon\n\xd1\xea\xe0\xeb\xe0,-47.6,11.3\n")
+	f.put("receivers.log", "$GPRMC,053120,A,4736.000,S,01118.000,E,10.0,090.0,140326,,,A*5D\r\n"+
+		"$IIRMC,053120,A,4737.000,S,01118.000,E,10.0,090.0,140326,,,A*4B\r\n"+
+		"$GPRMC,053130,A,4736.010,S,01118.000,E,10.0,090.0,140326,,,A*5D\r\n"+
+		"$IIRMC,053130,A,4737.010,S,01118.000,E,10.0,090.0,140326,,,A*4B\r\n")
 	f.put("grid.csv", "name,easting,northing\nA,672887,4725593\nB,672987,4725693\n")
 	f.put("degrees.csv", "name,lat,lon\nA,-47.6,11.3\nB,-47.2,11.2\n")
 	f.put("isles.gsb", ntv2())

@@ -70,7 +70,7 @@ func readKMZ(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) 
 	links.open = func(name string) (io.ReadCloser, int64, error) {
 		i := slices.IndexFunc(members, func(f *zip.File) bool { return path.Clean(f.Name) == name })
 		if i < 0 {
-			return nil, 0, errors.New("there is no such file in the archive")
+			return nil, 0, errors.New("the archive has no such file")
 		}
 		in, err := limits.Open(members[i])
 		return in, int64(members[i].UncompressedSize64), err

@@ -1,6 +1,7 @@
 package kml
 
 import (
+	"errors"
 	"fmt"
 	"io"
 	"path"
@@ -14,6 +15,17 @@ type linked struct {
 	folder string // of the document with the links
 	open   func(name string) (io.ReadCloser, int64, error)
 	seen   map[string]bool // which are read already, or just now
+}
+
+// find opens the document of a link; the error says why it can't be followed.
+func (l *linked) find(href, target string) (io.ReadCloser, int64, error) {
+	switch {
+	case strings.Contains(href, "://") || !strings.HasSuffix(strings.ToLower(target), ".kml"):
+		return nil, 0, errors.New("its data are elsewhere")
+	case l.seen[target]:
+		return nil, 0, errors.New("that is read already")
+	}
+	return l.open(target)
 }
 
 // networkLink reads the document that a link leads to, into a group of the link's name, where it stands in the same
@@ -41,15 +53,10 @@ func (r *reader) networkLink() error {
 		return err
 	}
 	target := path.Join(r.linked.folder, strings.TrimSpace(href))
-	if strings.Contains(href, "://") || !strings.HasSuffix(strings.ToLower(target), ".kml") || r.linked.seen[target] {
-		r.data.Note(nav.ProblemLeftOut, fmt.Sprintf("the network link %q leads to %s, which is not in this file: save what it "+
-			"shows to a file", name, href), line, col)
-		return nil
-	}
-	in, size, err := r.linked.open(target)
+	in, size, err := r.linked.find(href, target)
 	if err != nil {
-		r.data.Note(nav.ProblemLeftOut, fmt.Sprintf("the network link %q leads to %s, which can't be read: %v", name, href,
-			err), line, col)
+		r.data.Note(nav.ProblemLeftOut, fmt.Sprintf("the network link %q to %s was left out: %v; save what it shows to a file",
+			name, href, err), line, col)
 		return nil
 	}
 	defer in.Close()
