@@ -61,9 +61,8 @@ func (t *Titling) Settle(others []string) {
 	meanings := headings.Meanings(append(slices.Clone(titles), others...), meant...)
 	settled := map[string]*nav.Title{}
 	for i, word := range words {
-		if (meanings[i] == word || word == "time" && meanings[i] == "date") && !slices.ContainsFunc(others, func(o string) bool {
-			return strings.EqualFold(o, titles[i])
-		}) {
+		if (meanings[i] == word || word == "time" && meanings[i] == "date") && !slices.ContainsFunc(others,
+			func(o string) bool { return strings.EqualFold(o, titles[i]) }) {
 			settled[word] = t.kept[word]
 		}
 	}

@@ -61,7 +61,8 @@ func (r *Reading) Params() param.Table {
 		param.Func("columns-in", "WORD=TITLE,…",
 			"assign columns of a table, `WORD=TITLE,…` such as lat=Breite,lon=Länge; others are recognised",
 			func(text string) (err error) { r.Options.Columns, err = format.ParseColumns(text); return }),
-		param.Func("o-means", "SIDE", "the letter O in positions means `SIDE`, west or east (default: by the language of titles)",
+		param.Func("o-means", "SIDE", "the letter O in positions means `SIDE`, west or east (default: by the language of "+
+			"titles)",
 			func(text string) error {
 				side, ok := map[string]string{"west": "W", "east": "E"}[text]
 				if !ok {
@@ -74,7 +75,8 @@ func (r *Reading) Params() param.Table {
 			"heights of this `VALUE,…`, such as -1 or unknown, are none; -9999 and the like are recognised in tables",
 			func(text string) error { r.Options.NoData = strings.Split(text, ","); return nil }),
 		param.Func("encoding", "NAME",
-			"the encoding `NAME` of a table that is not Unicode, such as windows-1250, shift_jis or cp850 (default: by its titles)",
+			"the encoding `NAME` of a table that is not Unicode, such as windows-1250, shift_jis or cp850 (default: by its "+
+				"titles)",
 			func(text string) (err error) { r.Options.Charset, err = format.CharsetNamed(text); return }),
 		system,
 		param.Text("sheet", &r.Options.Sheet, "SHEET", "only this `SHEET` of a workbook, or layer, by name or number"),

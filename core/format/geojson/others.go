@@ -63,7 +63,8 @@ const timesOf = "times"
 
 // isTimes says whether a key is that of such a list.
 func isTimes(key string) bool {
-	return slices.Contains([]string{"coordtimes", "coord times", "times", "timestamps", "coordinatetimes", "coordinate times"},
+	return slices.Contains([]string{"coordtimes", "coord times", "times", "timestamps", "coordinatetimes",
+		"coordinate times"},
 		headings.Folded(key))
 }
 

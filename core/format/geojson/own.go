@@ -232,7 +232,8 @@ func (o *object) titled(it *nav.Item, at *nav.Point, spelled *spelling) {
 		return
 	}
 	for _, t := range *it.Titles {
-		if _, is := nav.Get(it.Fields, t.Text); is || t.Of == timesOf || spelled.titles[t.Of] != nil || slices.Contains(properties, t.Text) {
+		if _, is := nav.Get(it.Fields, t.Text); is || t.Of == timesOf || spelled.titles[t.Of] != nil ||
+			slices.Contains(properties, t.Text) {
 			continue
 		}
 		switch t.Of {

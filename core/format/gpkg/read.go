@@ -91,8 +91,8 @@ type reader struct {
 
 // located lists the tables of attributes with columns of latitudes and longitudes.
 func (r *reader) located(ctx context.Context) ([]string, error) {
-	rows, err := r.db.QueryContext(ctx, "SELECT c.table_name, p.name FROM gpkg_contents c, pragma_table_info(c.table_name) p "+
-		"WHERE c.data_type = 'attributes' ORDER BY c.rowid, p.cid")
+	rows, err := r.db.QueryContext(ctx, "SELECT c.table_name, p.name FROM gpkg_contents c, "+
+		"pragma_table_info(c.table_name) p WHERE c.data_type = 'attributes' ORDER BY c.rowid, p.cid")
 	if err != nil {
 		return nil, err
 	}
@@ -178,8 +178,8 @@ func (r *reader) layers(ctx context.Context) error {
 	}
 	for _, s := range all {
 		if of := r.repeats(ctx, s.table, names); of != "" && r.opt.Sheet == "" {
-			r.d.Tell(nav.ProblemSheets, fmt.Sprintf("the view %s shows features of the layer %s, and was not read as well", s.table,
-				of))
+			r.d.Tell(nav.ProblemSheets, fmt.Sprintf("the view %s shows features of the layer %s, and was not read as well",
+				s.table, of))
 			continue
 		}
 		if err := r.layer(ctx, s); err != nil {
@@ -233,8 +233,8 @@ func (r *reader) system(ctx context.Context, s source) (*crs.System, error) {
 		return nil, advice.Errorf(advice.NameSystemIn, "its coordinate system (%d) is not described", s.srs)
 	}
 	if definition == "undefined" && !strings.EqualFold(org, "EPSG") { // clause 1.1.2.1.2: srs_id 0 and -1
-		r.d.Note(nav.ProblemSystem, fmt.Sprintf("the coordinate system of the layer %s is undefined; its coordinates were read "+
-			"as degrees of WGS 84", s.table), 0, 0).Advise(advice.NameSystemIn)
+		r.d.Note(nav.ProblemSystem, fmt.Sprintf("the coordinate system of the layer %s is undefined; its coordinates "+
+			"were read as degrees of WGS 84", s.table), 0, 0).Advise(advice.NameSystemIn)
 		r.undefined = append(r.undefined, s.table)
 		return nil, nil
 	}

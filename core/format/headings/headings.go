@@ -17,7 +17,8 @@ import (
 var heads = map[string][]string{
 	"lat": {"lat", "latitude", "latitud", "latitudine", "latitudes", "breite", "breitengrad", "geogr breite",
 		"geographische breite", "breddegrad", "breddgrad", "bredde", "breedtegraad", "breedte",
-		"szerokosc", "szerokosc geograficzna", "sirka", "zemepisna sirka", "leveysaste", "leveyspiiri", "phi", "широта", "πλάτος", "γεωγραφικό πλάτος", "緯度", "纬度", "위도", "enlem"},
+		"szerokosc", "szerokosc geograficzna", "sirka", "zemepisna sirka", "leveysaste", "leveyspiiri", "phi", "широта",
+		"πλάτος", "γεωγραφικό πλάτος", "緯度", "纬度", "위도", "enlem"},
 	"lon": {"lon", "long", "lng", "longitude", "longitud", "longitudine", "longitudes", "lange", "laenge", "langengrad",
 		"laengengrad", "geogr lange", "geographische lange", "lengdegrad", "laengdegrad", "langdgrad",
 		"lengde", "lengtegraad", "lengte", "dlugosc", "dlugosc geograficzna", "delka", "zemepisna delka", "pituusaste",
@@ -60,7 +61,8 @@ var heads = map[string][]string{
 	"time": {"time", "datetime", "date time", "timestamp", "time stamp", "zeitpunkt", "zeitstempel", "utc",
 		"time utc", "zeit", "uhrzeit", "heure", "hora", "ora", "tid", "tijd", "tijdstip", "horodatage", "klokkeslett",
 		"klockslag", "czas", "cas", "aika", "recorded", "recorded at", "время", "ώρα", "時刻", "時間", "时间", "시간"},
-	"date":   {"date", "datum", "dato", "fecha", "data", "jour", "dia", "day", "tag", "giorno", "dag", "dd", "paivamaara", "pvm", "дата", "ημερομηνία", "日付", "日期", "날짜"},
+	"date": {"date", "datum", "dato", "fecha", "data", "jour", "dia", "day", "tag", "giorno", "dag", "dd",
+		"paivamaara", "pvm", "дата", "ημερομηνία", "日付", "日期", "날짜"},
 	"symbol": {"symbol", "sym", "icon", "zeichen", "symbole", "simbolo", "symbool", "symboli"},
 	"colour": {"colour", "color", "farbe", "couleur", "colore", "cor", "kleur", "farge", "farve", "farg", "kolor",
 		"barva", "vari"},
@@ -77,13 +79,15 @@ var heads = map[string][]string{
 	"course": {"course", "cog", "kurs", "cap", "rumbo", "rotta", "koers"},
 	"time zone": {"tz", "timezone", "time zone", "zeitzone", "utc offset", "gmt offset", "fuseau horaire", "zona horaria",
 		"fuso orario", "tidssone", "tidszon", "tijdzone", "tzid", "tz offset"},
-	"year":        {"year", "jahr", "ano", "annee", "anno", "jaar", "ar", "rok", "yyyy", "vuosi"},
-	"month":       {"month", "monat", "mes", "mois", "mese", "maand", "maned", "manad", "mm", "miesiac", "mesic", "kuukausi"},
-	"hour":        {"hour", "hours", "stunde", "stunden", "hora utc", "heures", "uur", "timme", "time h", "hh", "hr"},
-	"minute":      {"minute", "minutes", "minuto", "minuut", "minutt", "minut", "min"},
-	"second":      {"second", "seconds", "sekunde", "sekunden", "seconde", "segundo", "secondo", "sec", "ss"},
-	"north south": {"hemisphere", "hemi", "halbkugel", "hemisferio", "emisfero", "halvkule", "n s", "ns", "lat hemisphere", "lat hemi", "lat ns", "lat dir", "lat n s"},
-	"east west":   {"e w", "ew", "e o", "lon hemisphere", "lon hemi", "lon ew", "lon dir", "lon e w"},
+	"year": {"year", "jahr", "ano", "annee", "anno", "jaar", "ar", "rok", "yyyy", "vuosi"},
+	"month": {"month", "monat", "mes", "mois", "mese", "maand", "maned", "manad", "mm", "miesiac", "mesic",
+		"kuukausi"},
+	"hour":   {"hour", "hours", "stunde", "stunden", "hora utc", "heures", "uur", "timme", "time h", "hh", "hr"},
+	"minute": {"minute", "minutes", "minuto", "minuut", "minutt", "minut", "min"},
+	"second": {"second", "seconds", "sekunde", "sekunden", "seconde", "segundo", "secondo", "sec", "ss"},
+	"north south": {"hemisphere", "hemi", "halbkugel", "hemisferio", "emisfero", "halvkule", "n s", "ns",
+		"lat hemisphere", "lat hemi", "lat ns", "lat dir", "lat n s"},
+	"east west": {"e w", "ew", "e o", "lon hemisphere", "lon hemi", "lon ew", "lon dir", "lon e w"},
 }
 
 // OfLines are the words above a column that might name lines, to which --line-by is then pointed.
@@ -95,8 +99,8 @@ var (
 	letters    = strings.NewReplacer("ß", "ss", "æ", "ae", "ø", "o", "ł", "l", "đ", "d", "Ł", "l", "Ø", "o", "Æ", "ae")
 	// What may be added to a word for a coordinate.
 	trimmings = pattern.New(
-		`\b(?:wgs ?84|wgs|dd|ddm|dms|dec|deg|decimal|degrees|degree|grad|gps|geo|epsg ?\d+|etrs89|utm(?: (?:zone )?\d{1,2} ?[ns]?)?|m|ft|feet|metres|` +
-			`meters|amsl|msl|utc|local)\b`)
+		`\b(?:wgs ?84|wgs|dd|ddm|dms|dec|deg|decimal|degrees|degree|grad|gps|geo|epsg ?\d+|etrs89|` +
+			`utm(?: (?:zone )?\d{1,2} ?[ns]?)?|m|ft|feet|metres|meters|amsl|msl|utc|local)\b`)
 	// DegreePart is the end of the title of a part of a coordinate.
 	DegreePart = pattern.New(`\b(?:deg|degrees|grad|d|min|minutes|minuten|m|sec|seconds|sekunden|s)$`)
 )
@@ -191,11 +195,12 @@ func Of(title string) (Heading, bool) {
 // Words of the starts and ends of lines, folded, in the languages of offices.
 var endWords = func() map[string]bool {
 	out := map[string]bool{}
-	for w := range strings.FieldsSeq("start begin beginning from von anfang beginn inicio inicial debut depart desde inizio " +
-		"begynnelse fra fran begin1 start1 1") {
+	for w := range strings.FieldsSeq("start begin beginning from von anfang beginn inicio inicial debut depart desde " +
+		"inizio begynnelse fra fran begin1 start1 1") {
 		out[w] = false
 	}
-	for w := range strings.FieldsSeq("end finish to bis ende fin final fine slut slutt til till hasta arrivee stop einde 2") {
+	for w := range strings.FieldsSeq("end finish to bis ende fin final fine slut slutt til till hasta arrivee stop " +
+		"einde 2") {
 		out[w] = true
 	}
 	return out
@@ -223,7 +228,8 @@ func EndOf(title string) (holds string, end bool) {
 
 // IsDay says whether a title is that of the number of a day in its month.
 func IsDay(title string) bool {
-	return slices.Contains([]string{"day", "tag", "dia", "jour", "giorno", "dag", "den", "dzien", "paiva", "dd"}, Folded(title))
+	return slices.Contains([]string{"day", "tag", "dia", "jour", "giorno", "dag", "den", "dzien", "paiva", "dd"},
+		Folded(title))
 }
 
 // WithoutPower takes the power of ten off a folded title of whole numbers: lat e7 and late7 are degrees times 10⁷. The

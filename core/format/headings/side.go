@@ -68,8 +68,8 @@ func SideOf(title, holds string) string {
 var (
 	easterly = strings.Fields("lang laeng leng breit bredde hohe hoehe hoyde hoj hoogte zeit bemerk beschreib navn namn " +
 		"naam tiefe dybde diepte geschw punkt uhr tijd")
-	westerly = strings.Fields("longitud longitudine latitud latitudine nombre nome nom altitud altitudine altura cota quota " +
-		"fecha heure hora descripcion descrizione descricao commentaire commentaires commento comentario comentarios " +
+	westerly = strings.Fields("longitud longitudine latitud latitudine nombre nome nom altitud altitudine altura cota " +
+		"quota fecha heure hora descripcion descrizione descricao commentaire commentaires commento comentario comentarios " +
 		"remarque remarques observaciones profondeur profundidad profondita velocidad velocita vitesse fuso huso punto " +
 		"ponto jour dia hauteur")
 )

@@ -242,8 +242,8 @@ func isElements(it *nav.Item) bool {
 	})
 }
 
-var element = pattern.New(`(?i)</?(?:a|b|br|center|div|em|font|h[1-6]|hr|i|img|li|ol|p|pre|small|span|strong|table|td|th|` +
-	`tr|u|ul)(?:\s[^<>]*)?/?>`)
+var element = pattern.New(`(?i)</?(?:a|b|br|center|div|em|font|h[1-6]|hr|i|img|li|ol|p|pre|small|span|strong|` +
+	`table|td|th|tr|u|ul)(?:\s[^<>]*)?/?>`)
 
 // description is what is written of an item's: the HTML that it was, as long as that says the same.
 func description(it *nav.Item) string {

@@ -55,8 +55,8 @@ func (r *reader) networkLink() error {
 	target := path.Join(r.linked.folder, strings.TrimSpace(href))
 	in, size, err := r.linked.find(href, target)
 	if err != nil {
-		r.data.Note(nav.ProblemLeftOut, fmt.Sprintf("the network link %q to %s was left out: %v; save what it shows to a file",
-			name, href, err), line, col)
+		r.data.Note(nav.ProblemLeftOut, fmt.Sprintf("the network link %q to %s was left out: %v; save what it shows to "+
+			"a file", name, href, err), line, col)
 		return nil
 	}
 	defer in.Close()

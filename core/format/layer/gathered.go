@@ -199,8 +199,8 @@ func FromColumns(titles []string) bool {
 	return slices.Contains(m, "lat") && slices.Contains(m, "lon")
 }
 
-// measures settles what the measures (M) of points are: times, in seconds or milliseconds since 1970 that never go back,
-// or values.
+// measures settles what the measures (M) of points are: times, in seconds or milliseconds since 1970 that never go
+// back, or values.
 func (b *Builder) measures(all []float64, record int) (times bool) {
 	const from, to = 1e9, 1.9e9 // 2001 to 2030
 	last, n := 0.0, 0

@@ -175,8 +175,8 @@ func (r *row) bearingAt(i int) (f fix, tied string, words int, ok bool) {
 	return f, "", n, ok
 }
 
-// byBearing reads a row that is a point by bearing and distance, from a token on, and gives the rest of it. A word before
-// is its name.
+// byBearing reads a row that is a point by bearing and distance, from a token on, and gives the rest of it. A word
+// before is its name.
 func (r *row) byBearing(first int) (f fix, rest string, ok bool) {
 	if first >= len(r.tokens) {
 		return f, "", false

@@ -228,8 +228,8 @@ func (r *reader) schedule(local string) error {
 	}
 	if r.timed != "" { // a route has one time at each point
 		line, col := r.Pos()
-		r.d.Note(nav.ProblemTimes, "the times are those of the first schedule; further ones are kept for route exchange", line,
-			col)
+		r.d.Note(nav.ProblemTimes, "the times are those of the first schedule; further ones are kept for route exchange",
+			line, col)
 		return r.keep(&r.route.Kept, "schedules")
 	}
 	r.PassAttr("id") // which no other element refers to

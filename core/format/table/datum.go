@@ -55,7 +55,8 @@ var systemName = pattern.New(`(?i)\bEPSG ?[: ]? ?(\d{4,5})\b|\bUTM ?(?:zone ?)?(
 
 // inNamedSystem gives options with the coordinate system that the headings of eastings and northings name, or a line
 // above them, where the user names none; say words that.
-func (f *found) inNamedSystem(rows [][]string, opt *format.ReadOptions) (with *format.ReadOptions, say string, err error) {
+func (f *found) inNamedSystem(rows [][]string, opt *format.ReadOptions) (with *format.ReadOptions, say string,
+	err error) {
 	if opt.System != nil || !f.has("easting", "northing") && !f.has("x", "y") || f.has("zone") {
 		return opt, "", nil
 	}

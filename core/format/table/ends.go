@@ -56,8 +56,8 @@ func (r *reader) toEnd(w *nav.Waypoint, cells [][]byte, line int) {
 	end := nav.Waypoint{}
 	if !at.place(&end, cells) {
 		if raw, why, used := at.placeSlowly(&end, cells, line); why != "" || !used {
-			r.d.Rejects = append(r.d.Rejects, nav.Reject{Kind: nav.Tracks, Name: w.Name, Raw: raw, Why: "the end of the line " + why,
-				Line: line})
+			r.d.Rejects = append(r.d.Rejects, nav.Reject{Kind: nav.Tracks, Name: w.Name, Raw: raw,
+				Why: "the end of the line " + why, Line: line})
 			r.drop()
 			return
 		}

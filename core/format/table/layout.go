@@ -470,7 +470,8 @@ func within(rows [][]string, column int, limit float64) bool {
 func (f *found) say(sheet string) string {
 	var parts []string
 	for _, w := range []string{"lat", "lon", "position", "easting", "northing", "zone", "north south", "east west",
-		"name", "height", "depth", "time", "time zone", "symbol", "colour", "description", "comment", "type", "item id", "group", "kind",
+		"name", "height", "depth", "time", "time zone", "symbol", "colour", "description", "comment", "type", "item id",
+		"group", "kind",
 		"line", "segment", "speed", "course"} {
 		at := f.at[w]
 		if len(at) == 0 {

@@ -196,7 +196,7 @@ type itemColumns struct {
 	height, depth, speed, course                         numbers
 	over                                                 nav.VerticalDatum
 	when                                                 []int // columns of the time, or of date and time
-	tz, number                                           int   // of the zones of times, and of the places of points in lines
+	tz, number                                           int   // of zones of times, and of numbers that order lines
 	fieldAt                                              []int // columns of fields, in order
 	fieldKeys                                            []string
 	kept                                                 *nav.Titles // of properties

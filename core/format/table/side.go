@@ -97,7 +97,8 @@ func (r *reader) together(rows [][]string) {
 			"e7 says which they are", words)
 	case minutes && (farLat > 180 || farLon > 360) && farLat <= 9000 && farLon <= 18000:
 		r.latAngles.packed, r.lonAngles.packed, r.lonAngles.turns = true, true, false
-		r.doubt(r.header+2, "latitudes and longitudes were read as degrees and minutes in one number, 4730.25 being 47° 30.25′")
+		r.doubt(r.header+2, "latitudes and longitudes were read as degrees and minutes in one number, 4730.25 being "+
+			"47° 30.25′")
 	}
 }
 

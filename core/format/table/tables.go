@@ -1,7 +1,6 @@
 package table
 
 import (
-	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -11,9 +10,6 @@ import (
 	"gyrolith/core/format/headings"
 	"gyrolith/core/nav"
 )
-
-// errTables says that a text or a sheet holds several tables, which are read one after the other.
-var errTables = errors.New("holds several tables")
 
 // stretch is one of several tables among the rows of a text or a sheet, from its title on.
 type stretch struct {

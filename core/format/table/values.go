@@ -28,8 +28,8 @@ func (r *reader) setHeight(w *nav.Waypoint, cells [][]byte, line int) {
 }
 
 // Words that stand for no value in the cells of numbers, in capital letters.
-var nothingWords = strings.Fields("N/A NA #N/A N.A. K.A. NULL NONE NIL NAN NODATA NO_DATA - -- --- – — ? KEINE KEIN AUCUN " +
-	"AUCUNE NINGUNO INGEN GEEN BRAK UNKNOWN UNBEKANNT INCONNU")
+var nothingWords = strings.Fields("N/A NA #N/A N.A. K.A. NULL NONE NIL NAN NODATA NO_DATA - -- --- – — ? KEINE " +
+	"KEIN AUCUN AUCUNE NINGUNO INGEN GEEN BRAK UNKNOWN UNBEKANNT INCONNU")
 
 // nothing says whether the cell of a number stands for no value.
 func (r *reader) nothing(cell string) bool {

@@ -10,7 +10,8 @@ import (
 	"gyrolith/core/nav"
 )
 
-// receivers are the logs of those that speak in one file: one for all, or one for each talker that has fixes of its own.
+// receivers are the logs of those that speak in one file: one for all, or one for each talker that has fixes of its
+// own.
 type receivers struct {
 	opt   *format.ReadOptions
 	apart bool
