@@ -21,6 +21,7 @@ const (
 	ChooseTalker   Code = "choose-talker"
 	RealFixes      Code = "real-fixes"
 	NameEncoding   Code = "name-encoding"
+	SayO           Code = "say-o"
 	LeaveHidden    Code = "leave-hidden"
 	NameZone       Code = "name-zone"
 	GiveFixes      Code = "give-fixes"

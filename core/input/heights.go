@@ -6,6 +6,7 @@ import (
 	"strconv"
 	"strings"
 
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 )
@@ -57,7 +58,7 @@ func withoutNoData(d *nav.Dataset, words []string) {
 		}
 	}
 	if n > 0 {
-		d.Tell(nav.ProblemHeights, fmt.Sprintf("%d heights of %s stand for none and were left out", n,
-			strings.Join(words, ", ")))
+		d.Tell(nav.ProblemHeights, measure.Counted(n, "height", "heights")+" left out: "+
+			strings.Join(words, " and ")+" stands for none")
 	}
 }

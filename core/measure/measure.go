@@ -96,6 +96,14 @@ func trim(v float64, decimals int) string {
 	return out
 }
 
+// Counted writes how many there are of a thing: 1 row, 1,200 rows.
+func Counted(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return Count(n) + " " + many
+}
+
 // Count writes a number with commas between the thousands.
 func Count(n int) string {
 	s, sign := strconv.Itoa(n), ""

@@ -49,7 +49,7 @@ func (a *account) join(o *account) {
 
 // close adds to what is said of the table how many rows were read, and how the first was understood.
 func (a *account) close(d *nav.Dataset) {
-	text := "; " + rowsOf(a.read) + " read"
+	text := "; " + measure.Counted(a.read, "row", "rows") + " read"
 	if n := len(d.Rejects) - a.rejects; n > 0 {
 		text += fmt.Sprintf(", %s skipped", measure.Count(n))
 	}
@@ -60,13 +60,6 @@ func (a *account) close(d *nav.Dataset) {
 		text += fmt.Sprintf("; row %d is %s", a.row, a.first)
 	}
 	d.Problems[a.said].Text += text
-}
-
-func rowsOf(n int) string {
-	if n == 1 {
-		return "1 row"
-	}
-	return measure.Count(n) + " rows"
 }
 
 // understood words what a row says: 10.5° S 20.5° W, 2026-03-14 01:04 UTC, 1,500 m.

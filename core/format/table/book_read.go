@@ -14,6 +14,7 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/format/xlsx"
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 )
 
@@ -132,20 +133,19 @@ func readXLSX(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 // sayHidden says how much stands in hidden rows, columns and sheets, and how many sheets were left out for that.
 func (w *workbook) sayHidden(sheets int) {
 	var parts []string
-	for _, of := range []struct{ key, words string }{{"row", "rows that are hidden"},
-		{"column", "cells of hidden columns"}, {"sheet", "rows of hidden sheets"}} {
-		if n := w.hidden[of.key]; n > 0 {
-			parts = append(parts, fmt.Sprintf("%d %s", n, of.words))
+	w.hidden["whole"] = sheets
+	for _, of := range [][3]string{{"row", "hidden row", "hidden rows"},
+		{"column", "cell of a hidden column", "cells of hidden columns"},
+		{"sheet", "row of a hidden sheet", "rows of hidden sheets"}, {"whole", "hidden sheet", "hidden sheets"}} {
+		if n := w.hidden[of[0]]; n > 0 {
+			parts = append(parts, measure.Counted(n, of[1], of[2]))
 		}
-	}
-	if sheets > 0 {
-		parts = append(parts, fmt.Sprintf("%d hidden sheets", sheets))
 	}
 	switch text := strings.Join(parts, ", "); {
 	case text == "":
 	case w.opt.NoHidden:
-		w.d.Tell(nav.ProblemSheets, text+" were left out, as requested")
+		w.d.Tell(nav.ProblemSheets, "left out, as requested: "+text)
 	default:
-		w.d.Tell(nav.ProblemSheets, text+" were read, and are marked in the field hidden").Advise(advice.LeaveHidden)
+		w.d.Tell(nav.ProblemSheets, "read, and marked in the field hidden: "+text).Advise(advice.LeaveHidden)
 	}
 }

@@ -69,6 +69,24 @@ func find(rows [][]string, opt *format.ReadOptions) (*found, error) {
 	if len(opt.Columns) > 0 {
 		return findGiven(rows, opt.Columns)
 	}
+	best := bestHeading(rows)
+	f := &found{header: best, at: map[string][]int{}}
+	if best >= 0 {
+		f.titles, f.header = headingOf(rows, best)
+	}
+	f.names = f.findDatums(rows)
+	f.findEnds(map[int]bool{f.names: true})
+	f.assign(map[int]bool{f.names: true})
+	f.sure = f.has("lat", "lon") || f.has("position") || f.has("easting", "northing") || f.has("x", "y")
+	if !f.sure {
+		f.guess(rows)
+	}
+	f.rest(rows)
+	return f, nil
+}
+
+// bestHeading finds the row among the first ones with the most words for columns; -1 is none.
+func bestHeading(rows [][]string) int {
 	best, most := -1, 0
 	for i, cells := range rows[:min(len(rows), mostHead)] {
 		heads, numbers := map[string]bool{}, 0
@@ -91,19 +109,7 @@ func find(rows [][]string, opt *format.ReadOptions) (*found, error) {
 			best, most = i, score
 		}
 	}
-	f := &found{header: best, at: map[string][]int{}}
-	if best >= 0 {
-		f.titles, f.header = headingOf(rows, best)
-	}
-	f.names = f.findDatums(rows)
-	f.findEnds(map[int]bool{f.names: true})
-	f.assign(map[int]bool{f.names: true})
-	f.sure = f.has("lat", "lon") || f.has("position") || f.has("easting", "northing") || f.has("x", "y")
-	if !f.sure {
-		f.guess(rows)
-	}
-	f.rest(rows)
-	return f, nil
+	return best
 }
 
 // assign gives each column to the word that its title is surest for. Those that are given stay.
@@ -181,6 +187,9 @@ func findGiven(rows [][]string, given []format.Column) (*found, error) {
 			best, most = i, hits
 		}
 	}
+	if best < 0 && !numbered(nil, given) {
+		best = bestHeading(rows)
+	}
 	if best >= 0 {
 		f.header, f.titles = best, rows[best]
 	} else if len(rows) > 0 && !slices.ContainsFunc(rows[0], numeric) && len(rows[0]) > 1 && !numbered(rows[0], given) {
@@ -225,10 +234,13 @@ func findGiven(rows [][]string, given []format.Column) (*found, error) {
 	return f, nil
 }
 
-// numbered says whether columns are given by number, and the first row holds positions there.
+// numbered says whether columns are given by number, and the first row, if there is one, holds positions there.
 func numbered(cells []string, given []format.Column) bool {
 	for _, g := range given {
 		n, err := strconv.Atoi(g.Title)
+		if err == nil && cells == nil {
+			return true
+		}
 		if err == nil && n > 0 && n <= len(cells) && slices.Contains([]string{"lat", "lon", "position", "easting",
 			"northing"}, g.Holds) && strings.ContainsAny(cells[n-1], "0123456789") {
 			return true

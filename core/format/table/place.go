@@ -130,11 +130,17 @@ func (r *reader) placeSlowly(w *nav.Waypoint, cells [][]byte, line int) (raw, wh
 		}
 		why = r.placeAngles(w, a, b, text(at(cells, r.ns)), text(at(cells, r.ew)), line)
 	}
+	if why != "" && r.sideOfO == "O" && letterO.MatchString(a+b) {
+		why = undecidedO
+	}
 	if why == "" && r.datum >= 0 {
 		why = r.inDatum(&w.Point, text(at(cells, r.datum)))
 	}
 	return raw, why, true
 }
+
+// undecidedO says why a position with an O can't be used.
+const undecidedO = "the letter O means east in some languages and west in others: write E or W"
 
 // letterO is an O that stands alone beside an angle.
 var letterO = pattern.New(`(^|[^\pL])[Oo]([^\pL]|$)`)
@@ -259,6 +265,9 @@ var zoneLetter = pattern.New(`^\s*(\d{1,2}) ?([NS])\s*$`)
 func (r *reader) placeAngles(w *nav.Waypoint, a, b, ns, ew string, line int) string {
 	lat, latDigits, ok1 := degrees(a)
 	lon, lonDigits, ok2 := degrees(b)
+	if ok1 != ok2 && ns+ew == "" { // a sign beside a letter
+		a, b = lettered(a, lat, ok1, "N", "S", b), lettered(b, lon, ok2, "E", "W", a)
+	}
 	switch {
 	case a == "":
 		return "has no latitude"
@@ -341,6 +350,17 @@ func (r *reader) placeAngles(w *nav.Waypoint, a, b, ns, ew string, line int) str
 	w.Point = nav.At(lat, lon)
 	w.LatPrecision, w.LonPrecision = latDigits, lonDigits
 	return ""
+}
+
+// lettered gives a plain number the letter of its sign, where the other coordinate has one.
+func lettered(angle string, v float64, plain bool, positive, negative, other string) string {
+	if !plain || !strings.ContainsAny(strings.ToUpper(other), "NSEW") {
+		return angle
+	}
+	if v < 0 {
+		positive = negative
+	}
+	return strings.TrimLeft(angle, "+-−") + "° " + positive
 }
 
 func withLetter(angle, letter string) string {

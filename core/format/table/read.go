@@ -471,8 +471,11 @@ func (r *reader) row(cells [][]byte, line int) {
 			*w = nav.Waypoint{}
 			d.Waypoints = d.Waypoints[:len(d.Waypoints)-1]
 			if why != "" {
-				d.Rejects = append(d.Rejects, nav.Reject{Kind: nav.Waypoints, Name: text(at(cells, r.name)), Raw: raw, Why: why,
-					Line: line})
+				x := nav.Reject{Kind: nav.Waypoints, Name: text(at(cells, r.name)), Raw: raw, Why: why, Line: line}
+				if why == undecidedO {
+					x.Advice = advice.Advice{Code: advice.SayO}
+				}
+				d.Rejects = append(d.Rejects, x)
 			}
 			return
 		}

@@ -9,6 +9,7 @@ import (
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
 	"gyrolith/core/instant"
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/pattern"
 )
@@ -81,7 +82,7 @@ func (r *reader) setTime(w *nav.Waypoint, cells [][]byte, line int) {
 		return
 	}
 	if strings.HasPrefix(t, "0000-00-00") || r.nothing(t) {
-		r.d.Note(nav.ProblemTimes, fmt.Sprintf("%s stands for no time, and was left out", clip(t)), line, 0)
+		r.d.Note(nav.ProblemTimes, fmt.Sprintf("%s stands for no time, and was left out", clip(t)), line, 0).Info = true
 		return
 	}
 	if r.clocks && !r.opt.Day.IsZero() {
@@ -208,6 +209,7 @@ func (r *reader) overMidnight() {
 		}
 	}
 	if passed > 0 {
-		r.d.Tell(nav.ProblemTimes, fmt.Sprintf("times of day pass midnight %d times, and go on on the next day", passed))
+		r.d.Tell(nav.ProblemTimes, "times of day pass midnight, "+
+			measure.Counted(passed, "day", "days")+" later than the first")
 	}
 }

@@ -1,12 +1,12 @@
 package talker
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 
 	"gyrolith/core/advice"
 	"gyrolith/core/format"
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 )
 
@@ -117,7 +117,7 @@ func (r *receivers) tracks(d *nav.Dataset) (out []*nav.Track) {
 		}
 		if r.apart {
 			t.Name += " " + talker
-			said = append(said, fmt.Sprintf("%s with %d fixes", talker, l.fixes))
+			said = append(said, talker+" with "+measure.Counted(l.fixes, "fix", "fixes"))
 		}
 		out = append(out, t)
 	}
@@ -127,15 +127,15 @@ func (r *receivers) tracks(d *nav.Dataset) (out []*nav.Track) {
 	}
 	for _, word := range []string{fixEstimated, fixManual, fixSimulated} {
 		if n := unreal[word]; n > 0 && r.opt.RealFixes {
-			d.Tell(nav.ProblemLines, fmt.Sprintf("%d %s fixes were left out, as requested", n, word))
+			d.Tell(nav.ProblemLines, "left out, as requested: "+measure.Counted(n, word+" fix", word+" fixes"))
 		} else if n > 0 {
-			d.Tell(nav.ProblemLines, fmt.Sprintf("%d fixes are %s, and marked so in the value fix", n, word)).
+			d.Tell(nav.ProblemLines, "marked in the value fix: "+measure.Counted(n, word+" fix", word+" fixes")).
 				Advise(advice.RealFixes)
 		}
 	}
 	if r.opt.Talker != "" && r.other > 0 {
-		d.Tell(nav.ProblemLines, fmt.Sprintf("%d sentences of other talkers than %s were left out, as requested", r.other,
-			r.opt.Talker))
+		d.Tell(nav.ProblemLines, "left out, as requested: "+measure.Counted(r.other, "sentence", "sentences")+
+			" of other talkers than "+r.opt.Talker)
 	}
 	return out
 }

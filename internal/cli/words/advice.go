@@ -25,6 +25,7 @@ var adviceTexts = map[advice.Code]string{
 	advice.ChooseTalker:  "--talker %s takes one alone",
 	advice.RealFixes:     "leave them out with --real-fixes",
 	advice.NameEncoding:  "name another with --encoding",
+	advice.SayO:          "say which with --o-means west or east",
 	advice.LeaveHidden:   "leave them out with --no-hidden",
 	advice.NameFirstDay:  "give the day of the first with --day",
 	advice.NameDay:       "set another day with --as-of",
