@@ -159,6 +159,65 @@ func TestShares(t *testing.T) {
 	f.refuses(1, "are missing", append([]string{"run", "--merge"}, journals[1:]...)...)
 }
 
+// Merging counts what the last runs did with the inputs that there are now, and nothing else.
+func TestSharesOfChangedInputs(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	f.season(12)
+	os.Remove(f.path("in/broken.gpx"))
+	f.put("in/list.csv", "Name,Count\nA,3\n") // of another kind, which is an outcome as well
+	share := func(name string) result {
+		return f.run("run", "day.toml", "in", "--into", "out", "--share", name, "--quiet")
+	}
+	journals := func() []string {
+		all, _ := filepath.Glob(f.path("out/journal-*.jsonl"))
+		return append([]string{"run", "--merge"}, all...)
+	}
+	share("1/2")
+	share("2/2")
+	if r := f.run(journals()...); r.status != 0 || !strings.Contains(r.err, "done     12 ") {
+		t.Errorf("status %d: %s", r.status, r.err)
+	}
+	// Inputs are replaced, and one share is killed after its first file.
+	for i := range 12 {
+		name := fmt.Sprintf("in/day%d/walk%d.gpx", i%3, i)
+		f.put(name, strings.ReplaceAll(f.get(name), "P", "Q"))
+	}
+	share("1/2")
+	f.killedAt(2)
+	if r := share("2/2"); r.status != -1 {
+		t.Fatalf("status %d: %s", r.status, r.err)
+	}
+	f.killedAt(0)
+	f.refuses(1, "its last run has", journals()...)
+	share("2/2")
+	if r := f.run(journals()...); r.status != 0 {
+		t.Errorf("status %d: %s", r.status, r.err)
+	}
+	// One input goes, another comes: shares that saw other inputs don't belong together.
+	os.Remove(f.path("in/day0/walk0.gpx"))
+	f.put("in/day0/walk99.gpx", f.get("in/day0/walk3.gpx"))
+	share("1/2")
+	f.refuses(1, "found other inputs", journals()...)
+	share("2/2")
+	if r := f.run(append(journals(), "--json")...); strings.Contains(r.out, "walk0.gpx") ||
+		!strings.Contains(r.out, "walk99.gpx") {
+		t.Errorf("%s", r.out)
+	}
+	// Three shares instead of two go on from what the two did, and take their place.
+	kept := 0
+	for _, name := range []string{"1/3", "2/3", "3/3"} {
+		r := f.run("run", "day.toml", "in", "--into", "out", "--share", name)
+		kept += strings.Count(r.err, "kept    day")
+		if r.status != 0 || strings.Contains(r.err, "done    day") {
+			t.Errorf("%s: status %d: %s", name, r.status, r.err)
+		}
+	}
+	if r := f.run(journals()...); kept != 12 || r.status != 0 || !strings.Contains(r.err, "done     12 ") {
+		t.Errorf("%d kept, status %d: %s", kept, r.status, r.err)
+	}
+}
+
 func TestRunRefuses(t *testing.T) {
 	t.Parallel()
 	f := newFolder(t)

@@ -1,6 +1,8 @@
 package recipe
 
 import (
+	"crypto/sha256"
+	"encoding/hex"
 	"fmt"
 	"hash/fnv"
 	"os"
@@ -38,6 +40,19 @@ func Gather(paths []string, into string, isData func(path string) bool) (inputs 
 		inputs[i].Number = i + 1
 	}
 	return inputs, g.Others, nil
+}
+
+// SumOfInputs is the sum of the names and sizes of inputs, by which shares of one run know that they found the same.
+func SumOfInputs(inputs []Input) string {
+	h := sha256.New()
+	for i := range inputs {
+		size := int64(-1)
+		if info, err := os.Stat(inputs[i].Path); err == nil {
+			size = info.Size()
+		}
+		fmt.Fprintf(h, "%s %d\n", inputs[i].Rel, size)
+	}
+	return hex.EncodeToString(h.Sum(nil))
 }
 
 // Share is one of several equal parts of the inputs.

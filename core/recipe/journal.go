@@ -17,6 +17,7 @@ import (
 
 	"gyrolith/core/advice"
 	"gyrolith/core/nav"
+	"gyrolith/core/safefile"
 )
 
 // Entry is one line of the journal: what was done for one input, with the sums of all that took part. It holds no
@@ -39,7 +40,7 @@ type Entry struct {
 	Counts  []nav.Count       `json:"counts,omitempty"`  // such as how many points were given a height
 	Remarks []Remark          `json:"remarks,omitempty"` // of what was left out, or chosen without effect
 	Outputs map[string]string `json:"outputs,omitempty"` // names below the folder, and their sums
-	Before  map[string]string `json:"before,omitempty"`  // those of the run before, while these get their names
+	Before  map[string]string `json:"before,omitempty"`  // those of runs before, while these get their names
 }
 
 // Remark is something that one should know of an input.
@@ -52,7 +53,9 @@ type Remark struct {
 type Head struct {
 	Recipe string `json:"recipe"`
 	Share  string `json:"share"`
-	Inputs int    `json:"inputs"` // of this share
+	Inputs int    `json:"inputs"`          // of this share
+	All    string `json:"all,omitempty"`   // the sum of the names and sizes of all inputs, whatever the share
+	Round  int    `json:"round,omitempty"` // counts up where the number of shares changes; 0 is the first
 }
 
 // Status is how an input came out.
@@ -78,7 +81,11 @@ func JournalName(s Share) string {
 type Journal struct {
 	path    string
 	file    *os.File
-	entries map[string]*Entry
+	entries map[string]*Entry   // the last of each input
+	current map[string]*Entry   // those of the last run
+	others  map[string][]*Entry // what journals of other shares say of the inputs
+	begins  int64               // where in the file the last run does
+	size    int64               // of the file
 	Head    *Head
 	mu      sync.Mutex
 }
@@ -86,7 +93,7 @@ type Journal struct {
 // ReadJournal reads a journal. A last line that was cut off, as by a crash, is as if it were not there; whole says up
 // to where the file is sound.
 func ReadJournal(path string) (j *Journal, whole int64, err error) {
-	j = &Journal{path: path, entries: map[string]*Entry{}}
+	j = &Journal{path: path, entries: map[string]*Entry{}, current: map[string]*Entry{}}
 	f, err := os.Open(path)
 	if errors.Is(err, os.ErrNotExist) {
 		return j, 0, nil
@@ -111,12 +118,13 @@ func ReadJournal(path string) (j *Journal, whole int64, err error) {
 			}
 			return nil, 0, fmt.Errorf("%s:%d: is not a journal line", path, line)
 		}
-		whole += int64(len(text))
 		if e.Run != nil {
-			j.Head = e.Run
+			j.Head, j.begins = e.Run, whole
+			clear(j.current)
 		} else {
-			j.entries[e.Input] = &e
+			j.entries[e.Input], j.current[e.Input] = &e, &e
 		}
+		whole += int64(len(text))
 	}
 }
 
@@ -129,6 +137,7 @@ func OpenJournal(path string) (*Journal, error) {
 	if j.file, err = os.OpenFile(path, os.O_WRONLY|os.O_CREATE, 0o666); err != nil {
 		return nil, err
 	}
+	j.current, j.size = nil, whole // which only a merge asks for
 	if err = j.file.Truncate(whole); err == nil {
 		_, err = j.file.Seek(whole, io.SeekStart)
 	}
@@ -137,9 +146,85 @@ func OpenJournal(path string) (*Journal, error) {
 
 // Find gives what was done for an input before; nil if nothing.
 func (j *Journal) Find(rel string) *Entry {
+	if all := j.all(rel); len(all) > 0 {
+		return all[0]
+	}
+	return nil
+}
+
+// all gives what this journal and those of other shares say of an input.
+func (j *Journal) all(rel string) []*Entry {
 	j.mu.Lock()
 	defer j.mu.Unlock()
-	return j.entries[rel]
+	if own := j.entries[rel]; own != nil {
+		return append([]*Entry{own}, j.others[rel]...)
+	}
+	return j.others[rel]
+}
+
+// Borrow takes up what the other journals in the folder say of inputs, as a run with another number of shares left them,
+// and the round of this run.
+func (j *Journal) Borrow(dir string, of int, wanted map[string]bool) (round int, err error) {
+	paths, err := filepath.Glob(filepath.Join(dir, "journal*.jsonl"))
+	j.others = map[string][]*Entry{}
+	for _, path := range paths {
+		if path == j.path {
+			continue
+		}
+		other, _, err := ReadJournal(path)
+		if err != nil {
+			return 0, err
+		}
+		for rel, e := range other.entries {
+			if wanted[rel] {
+				j.others[rel] = append(j.others[rel], e)
+			}
+		}
+		if other.Head == nil {
+			continue
+		}
+		share, err := ParseShare(other.Head.Share)
+		switch {
+		case err != nil:
+		case share.Of != of:
+			round = max(round, other.Head.Round+1)
+		default:
+			round = max(round, other.Head.Round)
+		}
+	}
+	if j.Head != nil {
+		round = max(round, j.Head.Round)
+	}
+	return round, err
+}
+
+// Finish leaves the last run in the file, once that is whole, and before it what is known of other inputs.
+func (j *Journal) Finish() error {
+	if j.file == nil || j.begins == 0 {
+		return nil
+	}
+	from, err := os.Open(j.path)
+	if err != nil {
+		return err
+	}
+	defer from.Close()
+	p, err := safefile.CreateOver(j.path)
+	if err != nil {
+		return err
+	}
+	defer p.Discard()
+	enc := json.NewEncoder(p)
+	enc.SetEscapeHTML(false)
+	for _, e := range j.Entries() { // of inputs that this run did not have
+		if err := enc.Encode(e); err != nil {
+			return err
+		}
+	}
+	if _, err := io.Copy(p, io.NewSectionReader(from, j.begins, j.size-j.begins)); err != nil {
+		return err
+	}
+	_, err = p.Commit()
+	return err
 }
 
 // Add writes a line, whole.
@@ -154,7 +239,7 @@ func (j *Journal) Add(e *Entry) error {
 	defer j.mu.Unlock()
 	switch {
 	case e.Run != nil:
-		j.Head = e.Run
+		j.Head, j.begins = e.Run, j.size
 	case j.file == nil:
 		j.entries[e.Input] = e
 	default: // an input is asked for once in a run: what is done need not stay in memory
@@ -163,7 +248,8 @@ func (j *Journal) Add(e *Entry) error {
 	if j.file == nil {
 		return nil
 	}
-	_, err := j.file.Write(b.Bytes())
+	n, err := j.file.Write(b.Bytes())
+	j.size += int64(n)
 	return err
 }
 
@@ -189,7 +275,7 @@ func (j *Journal) Entries() []*Entry {
 func Merge(paths []string) (*Journal, error) {
 	out := &Journal{entries: map[string]*Entry{}}
 	shares := map[string]string{}
-	of := 0
+	of, round, all := 0, 0, ""
 	for _, p := range paths {
 		j, _, err := ReadJournal(p)
 		if err != nil {
@@ -198,6 +284,14 @@ func Merge(paths []string) (*Journal, error) {
 		if j.Head == nil {
 			return nil, fmt.Errorf("%s: is not a run's journal", p)
 		}
+		switch { // what a run with another number of shares left is over
+		case out.Head != nil && j.Head.Round < round:
+			continue
+		case out.Head != nil && j.Head.Round > round:
+			out, of, all = &Journal{entries: map[string]*Entry{}}, 0, ""
+			clear(shares)
+		}
+		round = j.Head.Round
 		share, err := ParseShare(j.Head.Share)
 		switch {
 		case err != nil:
@@ -208,21 +302,25 @@ func Merge(paths []string) (*Journal, error) {
 			return nil, fmt.Errorf("%s: is a share of %d, but those before it are of %d", p, share.Of, of)
 		case shares[j.Head.Share] != "":
 			return nil, fmt.Errorf("%s: is share %s, as is %s", p, j.Head.Share, shares[j.Head.Share])
+		case all != "" && j.Head.All != all:
+			return nil, fmt.Errorf("%s: its run found other inputs than those before it: run share %s again, or the others", p,
+				j.Head.Share)
 		}
+		all = j.Head.All
 		of, shares[j.Head.Share] = share.Of, p
 		if out.Head == nil {
 			out.Head = &Head{Recipe: j.Head.Recipe, Share: "1/1"}
 		}
 		out.Head.Inputs += j.Head.Inputs
 		n := 0
-		for name, e := range j.entries {
+		for name, e := range j.current {
 			if e.Recipe == j.Head.Recipe && e.Status != writing {
 				out.entries[name] = e
 				n++
 			}
 		}
 		if n < j.Head.Inputs {
-			return nil, fmt.Errorf("%s: has %d of its %d inputs: run share %s again to do the rest", p, n,
+			return nil, fmt.Errorf("%s: its last run has %d of its %d inputs: run share %s again to do the rest", p, n,
 				j.Head.Inputs, j.Head.Share)
 		}
 	}

@@ -55,6 +55,7 @@ type Runner struct {
 	Inputs  []Input // of the share
 	Into    string
 	Share   Share
+	All     string // the sum of the names and sizes of all inputs
 	With    string // the sum of the files that steps use
 	Program string
 	Workers int // 0 is one a core
@@ -103,8 +104,18 @@ func (r *Runner) Run(ctx context.Context, done *atomic.Int64) error {
 	defer journal.Close()
 	sum := r.Recipe.SumOfText()
 	tasks := r.tasks()
+	head := &Head{Recipe: sum, Share: r.Share.String(), Inputs: len(tasks), All: r.All}
+	if !r.Plain {
+		wanted := map[string]bool{}
+		for i := range tasks {
+			wanted[tasks[i].key] = true
+		}
+		if head.Round, err = journal.Borrow(r.Into, r.Share.Of, wanted); err != nil {
+			return err
+		}
+	}
 	if !r.DryRun {
-		if err := journal.Add(&Entry{Run: &Head{Recipe: sum, Share: r.Share.String(), Inputs: len(tasks)}}); err != nil {
+		if err := journal.Add(&Entry{Run: head}); err != nil {
 			return err
 		}
 	}
@@ -159,6 +170,9 @@ feed:
 	if len(faults) == 0 && ctx.Err() != nil {
 		faults = append(faults, ctx.Err())
 	}
+	if len(faults) == 0 && !r.DryRun {
+		faults = append(faults, journal.Finish())
+	}
 	return errors.Join(faults...)
 }
 
@@ -191,16 +205,19 @@ func (r *Runner) one(ctx context.Context, w Worker, journal *Journal, j task, re
 		sum, err = SumOfAll(paths)
 	}
 	if err != nil {
-		e.Status, e.Why, e.Before = Refused, err.Error(), ours(journal.Find(j.key))
+		e.Status, e.Why, e.Before = Refused, err.Error(), ours(journal.all(j.key))
 		return o, r.note(journal, e)
 	}
 	e.Sum = sum
-	if old := journal.Find(j.key); old != nil && old.Status == Done && old.Sum == sum && old.Recipe == recipe &&
-		old.With == e.With && old.Program == e.Program && r.standing(old) {
-		kept := *old
-		kept.Status = Kept
-		o.Entry = &kept
-		return o, nil
+	for _, old := range journal.all(j.key) {
+		if (old.Status == Done || old.Status == Other) && old.Sum == sum && old.Recipe == recipe && old.With == e.With &&
+			old.Program == e.Program && r.standing(old) {
+			kept := *old
+			if o.Entry = &kept; old.Status == Done {
+				kept.Status = Kept
+			}
+			return o, r.note(journal, old) // this run has it as well
+		}
 	}
 	if r.DryRun && !r.Plain {
 		e.Status = Done
@@ -228,7 +245,7 @@ func (r *Runner) one(ctx context.Context, w Worker, journal *Journal, j task, re
 	}
 	if errors.Is(err, job.ErrNoData) {
 		e.Status = Other
-		return o, nil
+		return o, r.note(journal, e)
 	}
 	if stop, ok := errors.AsType[*stopped](err); ok {
 		return nil, stop.error
@@ -238,7 +255,7 @@ func (r *Runner) one(ctx context.Context, w Worker, journal *Journal, j task, re
 		_, strict := errors.AsType[*job.Refused](err)
 		*e = Entry{Input: e.Input, Sum: e.Sum, Recipe: e.Recipe, With: e.With, Program: e.Program, Status: Refused,
 			Why: err.Error(), Nothing: nothing, Strict: strict,
-			Advice: advice.Of(err), Before: ours(journal.Find(j.key))}
+			Advice: advice.Of(err), Before: ours(journal.all(j.key))}
 		return o, r.note(journal, e)
 	}
 	e.Status = Done
@@ -252,7 +269,7 @@ type stopped struct{ error }
 // be, so that a run after a crash knows them for its own.
 func (r *Runner) write(journal *Journal, e *Entry, files []File) error {
 	var pending []*safefile.Pending
-	old := journal.Find(e.Input)
+	old := ours(journal.all(e.Input))
 	if err := r.claim(e.Input, files); err != nil {
 		return err
 	}
@@ -287,7 +304,7 @@ func (r *Runner) write(journal *Journal, e *Entry, files []File) error {
 	}
 	begun := *e
 	begun.Status = writing
-	begun.Before = ours(old)
+	begun.Before = old
 	if err := journal.Add(&begun); err != nil {
 		return &stopped{err}
 	}
@@ -339,16 +356,25 @@ func (r *Runner) claim(input string, files []File) error {
 	return nil
 }
 
-// ours are the outputs that earlier runs wrote for an input, with their sums: a refusal in between does not make them
-// somebody else's.
-func ours(old *Entry) map[string]string {
-	if old == nil {
-		return nil
-	}
+// ours are the outputs that earlier runs wrote for an input, with all sums that they may have, separated by blanks: a
+// refusal or a crash in between does not make them somebody else's.
+func ours(all []*Entry) map[string]string {
 	out := map[string]string{}
-	maps.Copy(out, old.Before)
-	if old.Status == Done {
-		out = maps.Clone(old.Outputs)
+	for _, old := range all {
+		names := []map[string]string{old.Outputs, old.Before}
+		if old.Status == Done {
+			names = names[:1]
+		}
+		for _, sums := range names {
+			for name, sum := range sums {
+				if sum != "" && !strings.Contains(out[name], sum) {
+					out[name] = strings.TrimSpace(out[name] + " " + sum)
+				}
+			}
+		}
+	}
+	if len(out) == 0 {
+		return nil
 	}
 	return out
 }
@@ -358,23 +384,15 @@ const writing Status = "writing"
 
 // mayWrite says whether an output may be written over, which is so only for what a run has written and nobody has
 // changed since.
-func (r *Runner) mayWrite(path, name string, old *Entry) (over bool, err error) {
-	if _, err := os.Lstat(path); err != nil {
-		return false, nil
-	}
-	if old == nil {
-		return false, nil
-	}
-	sum, ours := old.Outputs[name]
-	before, ours2 := old.Before[name]
-	if !ours && !ours2 {
+func (r *Runner) mayWrite(path, name string, ours map[string]string) (over bool, err error) {
+	if _, err := os.Lstat(path); err != nil || ours[name] == "" {
 		return false, nil
 	}
 	now, err := SumOf(path)
 	switch {
 	case err != nil:
 		return false, err
-	case now == sum || now == before:
+	case strings.Contains(ours[name], now):
 		return true, nil
 	case !r.Replace:
 		return false, advice.Errorf(advice.ReplaceOurs, "%s has been changed since it was written", name)

@@ -129,6 +129,7 @@ func (r *runTask) run(ctx context.Context, l *frame.Line) error {
 		return ofRecipe(err)
 	}
 	runner := &recipe.Runner{Recipe: x, Inputs: slices.Clone(inputs), Into: r.into, Share: r.share, Program: buildID(),
+		All:     recipe.SumOfInputs(inputs),
 		Workers: r.workers, Wait: r.Wait,
 		DryRun: r.DryRun, Replace: r.Replace, Step: frame.BreakOffRun(),
 		NewWorker: func() (recipe.Worker, error) { return x.NewWorker(ctx, r.Kit, base, r.Strict) }}
