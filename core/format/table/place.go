@@ -130,7 +130,11 @@ func (r *reader) placeSlowly(w *nav.Waypoint, cells [][]byte, line int) (raw, wh
 		}
 		why = r.placeAngles(w, a, b, text(at(cells, r.ns)), text(at(cells, r.ew)), line)
 	}
-	if why != "" && r.sideOfO == "O" && letterO.MatchString(a+b) {
+	lon := b
+	if r.position >= 0 {
+		lon = a
+	}
+	if why != "" && r.sideOfO == "O" && letterO.MatchString(lon) {
 		why = undecidedO
 	}
 	if why == "" && r.datum >= 0 {
