@@ -2,6 +2,8 @@ package igc
 
 import (
 	"bytes"
+	"fmt"
+	"math"
 	"strings"
 	"testing"
 
@@ -130,4 +132,58 @@ func TestRecordsThatAreLeftOut(t *testing.T) {
 		}
 	}
 	t.Errorf("it is said: %+v", d.Problems)
+}
+
+// What extensions, events and headers say of fixes: the columns of appendix A3.2 are counted from 1.
+func TestExtensions(t *testing.T) {
+	const fix = "B0531204736000S01118000EA0010000120"
+	for text, want := range map[string]string{
+		"I023638FXA3941TAS\r\n" + fix + "015090":    "pressure-height 100, fix-accuracy 15, true-airspeed 25 at 120 ellipsoid",
+		"I013640XYZ\r\n" + fix + "00012":            "pressure-height 100, XYZ 00012 at 120 ellipsoid",
+		"HFALG:GEO\r\n" + fix:                       "pressure-height 100 at 120 sea",
+		"HFALGALTGPS:NIL\r\n" + fix:                 "at 100 pressure",
+		"HFALP:NIL\r\n" + fix:                       "at 120 ellipsoid",
+		"HFALG:NKN\r\nHFALP:ISA\r\n" + fix:          "pressure-height 100 at 120 unstated",
+		"E053119PEV\r\n" + fix:                      "pressure-height 100, event PEV at 120 ellipsoid",
+		fix + "\r\nE053121END landed":               "pressure-height 100, event END landed at 120 ellipsoid",
+		"J010812HDT\r\n" + fix + "\r\nK05312500095": "pressure-height 100, heading 95 at 120 ellipsoid",
+	} {
+		doc := "AXXX001\r\nHFDTE140326\r\n" + text + "\r\n"
+		d, err := read(format.FromBytes(t.Context(), "f.igc", []byte(doc)), &format.ReadOptions{})
+		if err != nil || len(d.Tracks) != 1 {
+			t.Errorf("%s: %v", text, err)
+			continue
+		}
+		s := &d.Tracks[0].Segments[0]
+		p := &s.Points[0]
+		var parts []string
+		for _, f := range s.Values(nil, p) {
+			parts = append(parts, f.Key+" "+f.Value)
+		}
+		over := p.VerticalDatum().Word()
+		if p.VerticalDatum() == nav.DatumUnstated {
+			over = "unstated"
+		}
+		got := strings.TrimSpace(fmt.Sprintf("%s at %v %s", strings.Join(parts, ", "), p.Height(), over))
+		if got != want {
+			t.Errorf("%s: %s, want %s", text, got, want)
+		}
+	}
+	d, err := read(format.FromBytes(t.Context(), "f.igc", []byte("AXXX001\r\nHFDTE140326\r\nI033637LAD3839LOD4042TDS\r\n"+
+		fix+"5025500\r\n")), &format.ReadOptions{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	p := &d.Tracks[0].Segments[0].Points[0] // half and a quarter of a thousandth of a minute, half a second
+	if math.Abs(p.Lat+47.6-(-0.5/60000)) > 1e-10 || math.Abs(p.Lon-11.3-0.25/60000) > 1e-10 ||
+		p.UnixNano()%1e9 != 5e8 {
+		t.Errorf("%v %v %v", p.Lat, p.Lon, p.Time())
+	}
+	for _, text := range []string{"I", "I01xx38FXA", "I023638FXA", "J", "K053120", "E1"} {
+		doc := "AXXX001\r\nHFDTE140326\r\n" + text + "\r\n" + fix + "\r\n"
+		d, err := read(format.FromBytes(t.Context(), "f.igc", []byte(doc)), &format.ReadOptions{})
+		if err != nil || !strings.Contains(fmt.Sprint(d.Problems), "left out") {
+			t.Errorf("%s: %v %v", text, d.Problems, err)
+		}
+	}
 }

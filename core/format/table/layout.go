@@ -263,7 +263,11 @@ func (f *found) guess(rows [][]string) {
 	for _, cells := range data {
 		width = max(width, len(cells))
 	}
-	var decimals []int // columns of numbers with three decimals at least
+	least := 3 // decimals of coordinates; beside times they are known by less
+	if f.header < 0 && slices.ContainsFunc(f.timeColumns(data, width), func(times bool) bool { return times }) {
+		least = 1
+	}
+	var decimals []int // columns of numbers with so many decimals at least
 	for i := range width {
 		if taken[i] {
 			continue
@@ -276,7 +280,7 @@ func (f *found) guess(rows [][]string) {
 			filled++
 			cell := strings.Replace(strings.TrimSpace(cells[i]), ",", ".", 1)
 			if v, d, ok := decimal.Parse([]byte(cell)); ok {
-				if n, _ := d.Decimals(); n >= 3 && math.Abs(v) <= 180 {
+				if n, _ := d.Decimals(); n >= least && math.Abs(v) <= 180 {
 					numbers++
 				}
 			} else if _, _, err := geodesy.ParsePosition(cells[i]); err == nil || looksGeometric(cells[i]) {
@@ -322,33 +326,54 @@ func (f *found) guess(rows [][]string) {
 	}
 }
 
+// timeColumns says which columns of a table without titles hold times that never go back, but over midnight where they
+// are times of day.
+func (f *found) timeColumns(data [][]string, width int) []bool {
+	out := make([]bool, width)
+	for i := range out {
+		out[i] = len(data) > 0
+		last := int64(0)
+		for _, cells := range data {
+			if i >= len(cells) {
+				out[i] = false
+				break
+			}
+			cell := strings.TrimSpace(cells[i])
+			m := moments{}
+			ns, mark, _, ok, _ := m.parse(cell)
+			switch {
+			case clockTime.MatchString(cell):
+			case !ok || mark < instant.Seconds || ns < last:
+				out[i] = false
+			default:
+				last = ns
+			}
+		}
+	}
+	return out
+}
+
 // guessRest finds the times and names of a table without titles: a column of times, whose rows are a recording where
 // they never go back and none has a name, and the first column of other texts.
 func (f *found) guessRest(data [][]string, width int) {
+	times := f.timeColumns(data, width)
 	for i := range width {
 		if i == f.at["lat"][0] || i == f.at["lon"][0] {
 			continue
 		}
-		filled, times, words, forward, last := 0, 0, 0, true, int64(0)
+		filled, words := 0, 0
 		for _, cells := range data {
-			if i >= len(cells) || strings.TrimSpace(cells[i]) == "" {
-				continue
-			}
-			filled++
-			m := moments{}
-			ns, mark, _, ok, _ := m.parse(cells[i])
-			if ok && mark >= instant.Seconds {
-				times++
-				forward, last = forward && ns >= last, ns
-			} else if !numeric(cells[i]) {
-				words++
+			if i < len(cells) && strings.TrimSpace(cells[i]) != "" {
+				if filled++; !numeric(cells[i]) {
+					words++
+				}
 			}
 		}
 		switch {
 		case filled == 0:
-		case times == filled && !f.has("time"):
+		case times[i] && !f.has("time"):
 			f.at["time"] = []int{i}
-			f.recording = forward && filled > 2
+			f.recording = filled > 1
 		case words == filled && !f.has("name"):
 			f.at["name"] = []int{i}
 		}

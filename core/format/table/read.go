@@ -56,6 +56,9 @@ func sniffCSV(h *format.Head) bool {
 	if f.sure {
 		return true
 	}
+	if f.recording {
+		return true
+	}
 	return f.values && f.has("lat", "lon") && wide >= 5 && 10*wide >= 9*len(rows[f.header+1:]) || f.values &&
 		f.header >= 0 && wide >= 3
 }
