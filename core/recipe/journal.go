@@ -162,8 +162,8 @@ func (j *Journal) all(rel string) []*Entry {
 	return j.others[rel]
 }
 
-// Borrow takes up what the other journals in the folder say of inputs, as a run with another number of shares left them,
-// and the round of this run.
+// Borrow takes up what the other journals in the folder say of inputs, as a run with another number of shares left
+// them, and the round of this run.
 func (j *Journal) Borrow(dir string, of int, wanted map[string]bool) (round int, err error) {
 	paths, err := filepath.Glob(filepath.Join(dir, "journal*.jsonl"))
 	j.others = map[string][]*Entry{}

@@ -25,9 +25,13 @@ type meaning struct {
 
 // meaningOf finds what keys are taken for; it remembers those that it saw.
 func (m *meanings) of(keys []string, literal func(int) bool) *meaning {
+	if m.last != nil && slices.Equal(keys, m.lastKeys) { // most features are as the one before
+		return m.last
+	}
 	text := strings.Join(keys, "\x00")
-	if found := m.seen[text]; found != nil {
-		return found
+	m.lastKeys = append(m.lastKeys[:0], keys...)
+	if m.last = m.seen[text]; m.last != nil {
+		return m.last
 	}
 	out := &meaning{of: headings.Meanings(keys, meant...), titles: &nav.Titles{}}
 	for i, word := range out.of {
@@ -52,11 +56,15 @@ func (m *meanings) of(keys []string, literal func(int) bool) *meaning {
 	if m.seen == nil {
 		m.seen = map[string]*meaning{}
 	}
-	m.seen[text] = out
+	m.seen[text], m.last = out, out
 	return out
 }
 
-type meanings struct{ seen map[string]*meaning }
+type meanings struct {
+	seen     map[string]*meaning
+	last     *meaning
+	lastKeys []string
+}
 
 // timesOf is the property of a list of the times of a line's points.
 const timesOf = "times"
@@ -71,11 +79,11 @@ func isTimes(key string) bool {
 // others takes the properties of a feature that stand under other words than ours: names and descriptions, of points
 // times and heights, of lines the times of their points, and the properties of simple styles.
 func (r *reader) others(f *feature) {
-	keys := make([]string, len(f.Fields))
+	r.keys = r.keys[:0]
 	for i := range f.Fields {
-		keys[i] = f.Fields[i].Key
+		r.keys = append(r.keys, f.Fields[i].Key)
 	}
-	m := r.meanings.of(keys, func(i int) bool { return f.Fields[i].Literal })
+	m := r.meanings.of(r.keys, func(i int) bool { return f.Fields[i].Literal })
 	point, lines := false, false
 	for i := range f.geometries {
 		point = point || strings.HasSuffix(f.geometries[i].typ, "Point")
@@ -182,10 +190,25 @@ func (r *reader) timesOf(f *feature, field *nav.Field) bool {
 	return true
 }
 
+// simple is what properties of a simple style say.
+type simple struct {
+	nav.Style
+	strokeOpacity, fillOpacity string
+}
+
+var simpleKeys = []string{"stroke", "marker-color", "fill", "stroke-width", "marker-symbol", "stroke-opacity",
+	"fill-opacity"}
+
 // simpleStyle takes colours and widths from properties that many programs write. They stay fields, and go behind what
 // our own member says.
 func (f *feature) simpleStyle(field *nav.Field) {
-	s := &f.simple
+	if !slices.Contains(simpleKeys, field.Key) {
+		return
+	}
+	if f.simple == nil {
+		f.simple = &simple{}
+	}
+	s := f.simple
 	switch field.Key {
 	case "stroke", "marker-color":
 		if c, ok := colourOf(field.Value); ok && !s.Colour.Set {
@@ -202,9 +225,9 @@ func (f *feature) simpleStyle(field *nav.Field) {
 	case "marker-symbol":
 		s.Symbol = field.Value
 	case "stroke-opacity":
-		f.strokeOpacity = field.Value
+		s.strokeOpacity = field.Value
 	case "fill-opacity":
-		f.fillOpacity = field.Value
+		s.fillOpacity = field.Value
 	}
 }
 
@@ -218,17 +241,20 @@ func colourOf(text string) (nav.Colour, bool) {
 
 // styled gives the feature the properties of a simple style that nothing else says.
 func (f *feature) styled() {
+	if f.simple == nil {
+		return
+	}
 	opaque := func(c *nav.Colour, text string) {
 		if v, err := strconv.ParseFloat(text, 64); err == nil && v >= 0 && v <= 1 && c.Set {
 			c.A = uint8(v*255 + 0.5)
 		}
 	}
-	opaque(&f.simple.Colour, f.strokeOpacity)
-	opaque(&f.simple.Fill, f.fillOpacity)
+	opaque(&f.simple.Colour, f.simple.strokeOpacity)
+	opaque(&f.simple.Fill, f.simple.fillOpacity)
 	if f.Style != (nav.Style{}) {
 		return
 	}
-	f.Style = f.simple
+	f.Style = f.simple.Style
 }
 
 // spelling is how the properties of items with the same titles and fields are written.
@@ -240,12 +266,19 @@ type spelling struct {
 // spell finds how the properties of an item are written: under the titles of its source where they are read again as
 // what they are, and none of the fields is.
 func (w *writer) spell(item *nav.Item, at *nav.Point, names []string) *spelling {
-	has := map[string]bool{"name": item.Name != "", "description": item.Desc != "", "time": at != nil && at.HasTime(),
-		"height": at != nil && at.HasHeight() && at.VerticalDatum() != nav.AboveEllipsoid}
-	seen := spelt{item.Titles, strings.Join(names, "\x00"), has["name"], has["description"], has["time"], has["height"]}
-	if s := w.spelt[seen]; s != nil {
-		return s
+	seen := spelt{titles: item.Titles, hasName: item.Name != "", hasDesc: item.Desc != "",
+		hasTime:      at != nil && at.HasTime(),
+		hasOwnHeight: at != nil && at.HasHeight() && at.VerticalDatum() != nav.AboveEllipsoid}
+	if w.lastSpelt == seen && w.lastSpelling != nil && slices.Equal(names, w.lastNames) {
+		return w.lastSpelling
 	}
+	w.lastSpelt, w.lastNames = seen, append(w.lastNames[:0], names...)
+	seen.names = strings.Join(names, "\x00")
+	if w.lastSpelling = w.spelt[seen]; w.lastSpelling != nil {
+		return w.lastSpelling
+	}
+	has := map[string]bool{"name": seen.hasName, "description": seen.hasDesc, "time": seen.hasTime,
+		"height": seen.hasOwnHeight}
 	try := func(titled bool) (*spelling, bool) {
 		out := &spelling{titles: map[string]*nav.Title{}}
 		var keys, words []string
@@ -279,7 +312,7 @@ func (w *writer) spell(item *nav.Item, at *nav.Point, names []string) *spelling 
 	if w.spelt == nil {
 		w.spelt = map[spelt]*spelling{}
 	}
-	w.spelt[seen] = s
+	w.spelt[seen], w.lastSpelling = s, s
 	return s
 }
 

@@ -121,6 +121,7 @@ type reader struct {
 
 	wholes   format.Wholes
 	meanings meanings
+	keys     []string    // of the feature that was read last
 	crsKnown bool        // the system was found before
 	placed   bool        // some position was read
 	system   *crs.System // of the coordinates; nil is WGS 84
@@ -403,15 +404,13 @@ type feature struct {
 	times      scratch.List[format.Moment] // of a line's points
 	points     ownPoints
 	when       nav.Point
-	whenText   string // as it was written, and
-	whenAt     int    // before which field
-	exact      bool   // its properties mean what our own words say, and no others
-	simple     nav.Style
+	whenText   string  // as it was written, and
+	whenAt     int     // before which field
+	exact      bool    // its properties mean what our own words say, and no others
+	simple     *simple // nil is none
 	kind       string
 	partOf     string
-
-	strokeOpacity, fillOpacity string
-	file                       nav.Meta // what is said of the whole
+	file       nav.Meta // what is said of the whole
 }
 
 // untimed is the item of a line or an area, which has no time: there it is a field like others.

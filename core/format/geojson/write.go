@@ -15,18 +15,21 @@ import (
 )
 
 type writer struct {
-	out      io.Writer
-	buf      []byte
-	err      error
-	keys     *format.FieldKeys // of waypoints, which have a time
-	lined    *format.FieldKeys // of lines and areas
-	wholes   *format.Wholes
-	done     format.Written
-	spelt    map[spelt]*spelling
-	meanings meanings
-	before   string // what stands before each feature
-	after    string
-	count    int
+	out          io.Writer
+	buf          []byte
+	err          error
+	keys         *format.FieldKeys // of waypoints, which have a time
+	lined        *format.FieldKeys // of lines and areas
+	wholes       *format.Wholes
+	done         format.Written
+	spelt        map[spelt]*spelling
+	lastSpelt    spelt // of the item before, whose names are beside
+	lastNames    []string
+	lastSpelling *spelling
+	meanings     meanings
+	before       string // what stands before each feature
+	after        string
+	count        int
 }
 
 func write(out io.Writer, d *nav.Dataset, _ *format.WriteOptions) (*format.Written, error) {
@@ -122,7 +125,7 @@ func (w *writer) waypoints(parts []nav.Waypoint) {
 		if len(parts) == 1 {
 			w.geometry("Point")
 			at := p.Point
-			if spelled := w.spell(&p.Item, &at, w.keys.Names(p.Fields)); spelled.titles["height"] != nil {
+			if w.lastSpelling.titles["height"] != nil {
 				at.ClearHeight() // which is a property
 			}
 			w.position(&at, p.Exact)

@@ -138,7 +138,8 @@ func TestRecordsThatAreLeftOut(t *testing.T) {
 func TestExtensions(t *testing.T) {
 	const fix = "B0531204736000S01118000EA0010000120"
 	for text, want := range map[string]string{
-		"I023638FXA3941TAS\r\n" + fix + "015090":    "pressure-height 100, fix-accuracy 15, true-airspeed 25 at 120 ellipsoid",
+		"I023638FXA3941TAS\r\n" + fix + "015090": "pressure-height 100, fix-accuracy 15, true-airspeed 25 at 120 " +
+			"ellipsoid",
 		"I013640XYZ\r\n" + fix + "00012":            "pressure-height 100, XYZ 00012 at 120 ellipsoid",
 		"HFALG:GEO\r\n" + fix:                       "pressure-height 100 at 120 sea",
 		"HFALGALTGPS:NIL\r\n" + fix:                 "at 100 pressure",

@@ -21,7 +21,8 @@ func (r *reader) setHeight(w *nav.Waypoint, cells [][]byte, line int) {
 		r.badNumber(w, "height", r.height.column, text(cell), line)
 		return
 	} else if none || noHeight(v/r.height.measure.Factor) {
-		r.d.Note(nav.ProblemHeights, fmt.Sprintf("%s stands for no height, and was left out", text(cell)), line, 0).Info = true
+		r.d.Note(nav.ProblemHeights, fmt.Sprintf("%s stands for no height, and was left out", text(cell)), line,
+			0).Info = true
 		return
 	}
 	w.SetHeight(v, digits, r.over)
@@ -56,7 +57,8 @@ func (r *reader) setQuantity(w *nav.Waypoint, n *numbers, key string, cells [][]
 	}
 	value, ok := n.value(cell, at(cells, r.lat))
 	if r.nothing(text(cell)) {
-		r.d.Note(nav.ProblemHeights, fmt.Sprintf("%s stands for no %s, and was left out", text(cell), key), line, 0).Info = true
+		r.d.Note(nav.ProblemHeights, fmt.Sprintf("%s stands for no %s, and was left out", text(cell), key), line,
+			0).Info = true
 		return
 	}
 	if !ok {

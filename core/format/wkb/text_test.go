@@ -57,8 +57,8 @@ func TestText(t *testing.T) {
 		"POINT EMPTY":          "",
 		"LINESTRING (1 2,3 4)": "line 1 2, 3 4",
 		"LINESTRING EMPTY":     "",
-		"POLYGON ((0 0, 1 0, 1 1, 0 0), (.1 .1, .2 .1, .2 .2, .1 .1))": "outline 0 0, 1 0, 1 1, 0 0; hole 0.1 0.1, 0.2 0.1, " +
-			"0.2 0.2, 0.1 0.1",
+		"POLYGON ((0 0, 1 0, 1 1, 0 0), (.1 .1, .2 .1, .2 .2, .1 .1))": "outline 0 0, 1 0, 1 1, 0 0; " +
+			"hole 0.1 0.1, 0.2 0.1, 0.2 0.2, 0.1 0.1",
 		"MULTIPOINT (1 2, 3 4)":                         "point 1 2; point 3 4",
 		"MULTIPOINT ((1 2), (3 4))":                     "point 1 2; point 3 4",
 		"MULTILINESTRING ((1 2, 3 4), (5 6, 7 8))":      "line 1 2, 3 4; line 5 6, 7 8",
@@ -80,8 +80,9 @@ func TestText(t *testing.T) {
 		}
 	}
 	for text, want := range map[string]string{
-		"POINT (1": "cut off", "LINESTRING (1 2, ": "cut off", "POINT (1 x)": "not a number", "POINT (1)": "without two numbers",
-		"CIRCULARSTRING (1 2, 3 4)": "straight edges", "POINT (1 2) more": "more behind", "SRID=x;POINT (1 2)": "number of a system",
+		"POINT (1": "cut off", "LINESTRING (1 2, ": "cut off", "POINT (1 x)": "not a number",
+		"POINT (1)": "without two numbers", "CIRCULARSTRING (1 2, 3 4)": "straight edges",
+		"POINT (1 2) more": "more behind", "SRID=x;POINT (1 2)": "number of a system",
 		"": "cut off", "POINT 1 2": "not well-known text", strings.Repeat("GEOMETRYCOLLECTION (", 99): "too deeply",
 	} {
 		if _, _, err := ParseText(text); err == nil || !strings.Contains(err.Error(), want) {
