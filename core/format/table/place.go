@@ -115,7 +115,7 @@ func (r *reader) placeSlowly(w *nav.Waypoint, cells [][]byte, line int) (raw, wh
 			w.Point = nav.At(lat, lon)
 			return raw, "", true
 		}
-		if r.sideOfO != "O" {
+		if r.sideOfO != "O" && strings.ContainsAny(a, "Oo") {
 			a = letterO.ReplaceAllString(a, "${1}"+r.sideOfO+"${2}")
 		}
 		lat, lon, err := geodesy.ParsePosition(strings.TrimSuffix(strings.TrimPrefix(a, "("), ")"))
@@ -125,7 +125,7 @@ func (r *reader) placeSlowly(w *nav.Waypoint, cells [][]byte, line int) (raw, wh
 		w.Point = nav.At(lat, lon)
 		w.LatPrecision, w.LonPrecision = digitsOf(a)
 	default:
-		if r.sideOfO != "O" {
+		if r.sideOfO != "O" && strings.ContainsAny(b, "Oo") {
 			b = letterO.ReplaceAllString(b, "${1}"+r.sideOfO+"${2}")
 		}
 		why = r.placeAngles(w, a, b, text(at(cells, r.ns)), text(at(cells, r.ew)), line)

@@ -17,12 +17,13 @@ func (r *reader) setHeight(w *nav.Waypoint, cells [][]byte, line int) {
 		return
 	}
 	v, digits, ok := r.height.read(cell, at(cells, r.lat))
-	if none := r.nothing(text(cell)); !ok && !none {
+	none := (!ok || len(r.opt.NoData) > 0) && r.nothing(text(cell))
+	if !ok && !none {
 		r.badNumber(w, "height", r.height.column, text(cell), line)
 		return
-	} else if none || noHeight(v/r.height.measure.Factor) {
-		r.d.Note(nav.ProblemHeights, fmt.Sprintf("%s stands for no height, and was left out", text(cell)), line,
-			0).Info = true
+	}
+	if none || noHeight(v/r.height.measure.Factor) {
+		r.noted("height", text(cell), line)
 		return
 	}
 	w.SetHeight(v, digits, r.over)
@@ -38,6 +39,11 @@ func (r *reader) nothing(cell string) bool {
 	return slices.Contains(nothingWords, upper) || slices.ContainsFunc(r.opt.NoData, func(word string) bool {
 		return strings.EqualFold(strings.TrimSpace(word), upper)
 	})
+}
+
+// noted tells of a cell that stands for no value, by which nothing is lost.
+func (r *reader) noted(what, cell string, line int) {
+	r.d.Note(nav.ProblemHeights, fmt.Sprintf("%s stands for no %s, and was left out", cell, what), line, 0).Info = true
 }
 
 // noHeight says whether a number is one that programs write where there is no height.
@@ -56,9 +62,8 @@ func (r *reader) setQuantity(w *nav.Waypoint, n *numbers, key string, cells [][]
 		return
 	}
 	value, ok := n.value(cell, at(cells, r.lat))
-	if r.nothing(text(cell)) {
-		r.d.Note(nav.ProblemHeights, fmt.Sprintf("%s stands for no %s, and was left out", text(cell), key), line,
-			0).Info = true
+	if (!ok || len(r.opt.NoData) > 0) && r.nothing(text(cell)) {
+		r.noted(key, text(cell), line)
 		return
 	}
 	if !ok {
