@@ -1,6 +1,7 @@
 package nav
 
 import (
+	"cmp"
 	"iter"
 	"slices"
 )
@@ -159,6 +160,22 @@ func (s *Segment) Detailed() (n int) {
 		}
 	}
 	return n
+}
+
+// Order brings the points into the order of their numbers; those of one number stay as they are.
+func (s *Segment) Order(numbers []float64) {
+	if len(numbers) != len(s.Points) || slices.IsSorted(numbers) {
+		return
+	}
+	at := make([]int, len(numbers))
+	for i := range at {
+		at[i] = i
+	}
+	slices.SortStableFunc(at, func(i, j int) int { return cmp.Compare(numbers[i], numbers[j]) })
+	points := slices.Clone(s.Points)
+	for i, from := range at {
+		s.Points[i] = points[from]
+	}
 }
 
 // Own makes the segment safe for adding points and details to it where others share its memory.

@@ -1,7 +1,6 @@
 package layer
 
 import (
-	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -122,7 +121,7 @@ func (b *Builder) Finish() {
 	for i := range g.all {
 		l := &g.all[i]
 		for k := range l.order {
-			ordered(&l.segments[k], l.order[k])
+			l.segments[k].Order(l.order[k])
 		}
 		item := nav.Item{Name: l.name, Group: l.group}
 		if !l.named || l.timed || len(l.segments) > 1 {
@@ -143,22 +142,6 @@ func (b *Builder) Finish() {
 	}
 	b.d.Tell(nav.ProblemLines, fmt.Sprintf("points make tracks or routes by the column %q", b.titles[g.line]))
 	g.all = nil
-}
-
-// ordered brings points into the order of their numbers.
-func ordered(s *nav.Segment, numbers []float64) {
-	if len(numbers) != len(s.Points) || slices.IsSorted(numbers) {
-		return
-	}
-	at := make([]int, len(numbers))
-	for i := range at {
-		at[i] = i
-	}
-	slices.SortStableFunc(at, func(i, j int) int { return cmp.Compare(numbers[i], numbers[j]) })
-	points := slices.Clone(s.Points)
-	for i, from := range at {
-		s.Points[i] = points[from]
-	}
 }
 
 // fromColumns makes a point of a record without a geometry whose columns hold a latitude and a longitude, and says

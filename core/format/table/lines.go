@@ -1,7 +1,6 @@
 package table
 
 import (
-	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -179,7 +178,7 @@ func (r *reader) makeLines() {
 	made := lines{d: r.d, index: map[key]begun{}}
 	for i := range r.lines[1:] {
 		l := &r.lines[1+i]
-		l.sort()
+		l.segment.Order(l.order)
 		if group := made.add(l); group != l.group && r.regroups == 0 {
 			r.regroups = l.textLine(0)
 		}
@@ -188,22 +187,6 @@ func (r *reader) makeLines() {
 		r.d.Note(nav.ProblemLeftOut, "another group than that of its line's first row was left out", r.regroups, 0)
 	}
 	r.lines = nil
-}
-
-// sort brings the points of a line into the order of their numbers.
-func (l *line) sort() {
-	if len(l.order) != len(l.segment.Points) || slices.IsSorted(l.order) {
-		return
-	}
-	at := make([]int, len(l.order))
-	for i := range at {
-		at[i] = i
-	}
-	slices.SortStableFunc(at, func(a, b int) int { return cmp.Compare(l.order[a], l.order[b]) })
-	points := slices.Clone(l.segment.Points)
-	for i, from := range at {
-		l.segment.Points[i] = points[from]
-	}
 }
 
 // kindOfLines is what lines are where no column says it: tracks where rows have times or no names, else routes.
