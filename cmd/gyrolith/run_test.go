@@ -190,6 +190,10 @@ func TestSharesOfChangedInputs(t *testing.T) {
 	}
 	f.killedAt(0)
 	f.refuses(1, "its last run has", journals()...)
+	if r := f.run("run", "--status", "--into", "out", "--json"); !strings.Contains(r.out, `"left": 0`) ||
+		strings.Count(r.out, `"left"`) != 2 || strings.Count(r.out, `"left": 0`) != 1 {
+		t.Errorf("%s", r.out)
+	}
 	share("2/2")
 	if r := f.run(journals()...); r.status != 0 {
 		t.Errorf("status %d: %s", r.status, r.err)
@@ -212,6 +216,10 @@ func TestSharesOfChangedInputs(t *testing.T) {
 		if r.status != 0 || strings.Contains(r.err, "done    day") {
 			t.Errorf("%s: status %d: %s", name, r.status, r.err)
 		}
+	}
+	if r := f.run("run", "--status", "--into", "out"); strings.Count(r.out, "overtaken") != 2 ||
+		strings.Count(r.out, "/3 ") != 3 {
+		t.Errorf("%s", r.out)
 	}
 	if r := f.run(journals()...); kept != 12 || r.status != 0 || !strings.Contains(r.err, "done     12 ") {
 		t.Errorf("%d kept, status %d: %s", kept, r.status, r.err)

@@ -55,6 +55,7 @@ type Head struct {
 	Share  string `json:"share"`
 	Inputs int    `json:"inputs"`          // of this share
 	All    string `json:"all,omitempty"`   // the sum of the names and sizes of all inputs, whatever the share
+	By     string `json:"by,omitempty"`    // the machine that ran it
 	Round  int    `json:"round,omitempty"` // counts up where the number of shares changes; 0 is the first
 }
 

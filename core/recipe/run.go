@@ -104,7 +104,7 @@ func (r *Runner) Run(ctx context.Context, done *atomic.Int64) error {
 	defer journal.Close()
 	sum := r.Recipe.SumOfText()
 	tasks := r.tasks()
-	head := &Head{Recipe: sum, Share: r.Share.String(), Inputs: len(tasks), All: r.All}
+	head := &Head{Recipe: sum, Share: r.Share.String(), Inputs: len(tasks), All: r.All, By: host()}
 	if !r.Plain {
 		wanted := map[string]bool{}
 		for i := range tasks {

@@ -11,6 +11,7 @@ import (
 	"strings"
 	"sync/atomic"
 
+	"gyrolith/core/measure"
 	"gyrolith/core/param"
 	"gyrolith/core/recipe"
 	"gyrolith/core/safefile"
@@ -38,6 +39,7 @@ type runTask struct {
 	values  []string
 	share   recipe.Share
 	merging bool
+	asked   bool // how far the shares are
 	workers int
 }
 
@@ -65,6 +67,7 @@ func makeRun(a *frame.App, v *frame.Verb) frame.Made {
 		param.Func("share", "PART/OF", "only this share of the inputs, `PART/OF` such as 3/16",
 			func(text string) (err error) { r.share, err = recipe.ParseShare(text); return }),
 		param.Switch("merge", &r.merging, "combine the journals of all shares: run --merge JOURNALS…"),
+		param.Switch("status", &r.asked, "show how far each share has come: run --status --into DIR"),
 		param.Count("workers", &r.workers, 1, 1<<16, "N", "process `N` inputs at a time (default: one per core)"),
 		param.Switch("replace", &r.Replace, "overwrite files that no run has written, and keep backups"),
 		r.Dry(), r.Waiting(),
@@ -86,6 +89,8 @@ func (r *runTask) run(ctx context.Context, l *frame.Line) error {
 	switch {
 	case r.merging:
 		return r.merge(args)
+	case r.asked:
+		return r.status()
 	case len(args) == 0:
 		return frame.UsageError(
 			"run: name a recipe and the files or folders to run it on; 'gyrolith recipes' lists recipes " +
@@ -209,6 +214,35 @@ func theRecipe(name string, values []string) (r *recipe.Recipe, base string, err
 		return nil, "", frame.Fail(frame.StatusUsage, err)
 	}
 	return r, base, nil
+}
+
+// status shows how far the shares in a folder have come.
+func (r *runTask) status() error {
+	if r.into == "" {
+		return frame.UsageError("run: --status: name the output folder with --into DIR")
+	}
+	shares, err := recipe.StatusOf(r.into)
+	if err != nil {
+		return frame.FaultIn(r.into, "can't be read: %v", safefile.Bare(err))
+	}
+	if len(shares) == 0 {
+		return frame.NothingError("%s: has no journal of a run", r.into)
+	}
+	if r.JSON {
+		return r.PrintJSON(map[string]any{"shares": shares})
+	}
+	var rows [][]string
+	for _, s := range shares {
+		note := s.By
+		if s.Stale {
+			note += " (overtaken: run it again, or remove its journal)"
+		}
+		rows = append(rows, []string{s.Share, measure.Count(s.Inputs), measure.Count(s.Done), measure.Count(s.Refused),
+			measure.Count(s.Other), measure.Count(s.Left), strings.TrimSpace(note)})
+	}
+	r.Out.Table("", []console.Column{{Title: "share"}, {Title: "inputs", Right: true}, {Title: "done", Right: true},
+		{Title: "refused", Right: true}, {Title: "no data", Right: true}, {Title: "left", Right: true}, {Title: "by"}}, rows)
+	return nil
 }
 
 // merge puts the journals of shares together.
