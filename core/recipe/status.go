@@ -15,7 +15,7 @@ type ShareStatus struct {
 	Refused int    `json:"refused"`
 	Other   int    `json:"other"` // found in a folder, and no data
 	Left    int    `json:"left"`
-	Stale   bool   `json:"stale,omitempty"` // of a run that another number of shares, recipe or set of inputs has overtaken
+	Stale   bool   `json:"stale,omitempty"` // overtaken by a run with other shares, another recipe or other inputs
 	By      string `json:"by,omitempty"`    // the machine that ran it
 }
 
