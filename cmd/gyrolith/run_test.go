@@ -195,6 +195,10 @@ func TestSharesOfChangedInputs(t *testing.T) {
 		t.Errorf("%s", r.out)
 	}
 	share("2/2")
+	if r := f.run(append(journals(), "--into", "out")...); r.status != 0 {
+		t.Errorf("status %d: %s", r.status, r.err)
+	}
+	share("1/2") // one again, after the merge
 	if r := f.run(journals()...); r.status != 0 {
 		t.Errorf("status %d: %s", r.status, r.err)
 	}

@@ -53,10 +53,11 @@ type Remark struct {
 type Head struct {
 	Recipe string `json:"recipe"`
 	Share  string `json:"share"`
-	Inputs int    `json:"inputs"`          // of this share
-	All    string `json:"all,omitempty"`   // the sum of the names and sizes of all inputs, whatever the share
-	By     string `json:"by,omitempty"`    // the machine that ran it
-	Round  int    `json:"round,omitempty"` // counts up where the number of shares changes; 0 is the first
+	Inputs int    `json:"inputs"`           // of this share
+	All    string `json:"all,omitempty"`    // the sum of the names and sizes of all inputs, whatever the share
+	Merged bool   `json:"merged,omitempty"` // put together of those of shares
+	By     string `json:"by,omitempty"`     // the machine that ran it
+	Round  int    `json:"round,omitempty"`  // counts up where the number of shares changes; 0 is the first
 }
 
 // Status is how an input came out.
@@ -163,15 +164,26 @@ func (j *Journal) all(rel string) []*Entry {
 	return j.others[rel]
 }
 
+// numberOf is of how many shares a journal is, by its name.
+func numberOf(path string) int {
+	var part, of int
+	if _, err := fmt.Sscanf(filepath.Base(path), "journal-%d-of-%d.jsonl", &part, &of); err != nil {
+		return 1
+	}
+	return of
+}
+
 // Borrow takes up what the other journals in the folder say of inputs, as a run with another number of shares left
 // them, and the round of this run.
 func (j *Journal) Borrow(dir string, of int, wanted map[string]bool) (round int, err error) {
 	paths, err := filepath.Glob(filepath.Join(dir, "journal*.jsonl"))
 	j.others = map[string][]*Entry{}
+	asked := false // one journal of as many shares tells the round, and has no input of this one
 	for _, path := range paths {
-		if path == j.path {
+		if path == j.path || asked && numberOf(path) == of {
 			continue
 		}
+		asked = asked || numberOf(path) == of
 		other, _, err := ReadJournal(path)
 		if err != nil {
 			return 0, err
@@ -186,7 +198,7 @@ func (j *Journal) Borrow(dir string, of int, wanted map[string]bool) (round int,
 		}
 		share, err := ParseShare(other.Head.Share)
 		switch {
-		case err != nil:
+		case err != nil, other.Head.Merged:
 		case share.Of != of:
 			round = max(round, other.Head.Round+1)
 		default:
@@ -310,7 +322,7 @@ func Merge(paths []string) (*Journal, error) {
 		all = j.Head.All
 		of, shares[j.Head.Share] = share.Of, p
 		if out.Head == nil {
-			out.Head = &Head{Recipe: j.Head.Recipe, Share: "1/1"}
+			out.Head = &Head{Recipe: j.Head.Recipe, Share: "1/1", Merged: true}
 		}
 		out.Head.Inputs += j.Head.Inputs
 		n := 0

@@ -35,7 +35,7 @@ func StatusOf(dir string) ([]ShareStatus, error) {
 		if err != nil {
 			return nil, err
 		}
-		if j.Head == nil {
+		if j.Head == nil || j.Head.Merged {
 			continue
 		}
 		s := ShareStatus{Share: j.Head.Share, Inputs: j.Head.Inputs, By: j.Head.By}
