@@ -49,9 +49,12 @@ func CharsetNamed(name string) (*Charset, error) {
 		"852": charmap.CodePage852, "855": charmap.CodePage855, "858": charmap.CodePage858, "860": charmap.CodePage860,
 		"862": charmap.CodePage862, "863": charmap.CodePage863, "865": charmap.CodePage865, "866": charmap.CodePage866,
 		"1250": charmap.Windows1250, "1251": charmap.Windows1251, "1252": charmap.Windows1252,
-		"1253": charmap.Windows1253, "1254": charmap.Windows1254, "932": japanese.ShiftJIS,
+		"1253": charmap.Windows1253, "1254": charmap.Windows1254, "1257": charmap.Windows1257, "932": japanese.ShiftJIS,
 		"936": simplifiedchinese.GBK, "949": korean.EUCKR, "54936": simplifiedchinese.GB18030}[number]; page != nil {
 		return &Charset{name, page}, nil
+	}
+	if part, ok := strings.CutPrefix(number, "8859"); ok { // ISO 88591, 8859-1
+		word = "iso-8859-" + strings.Trim(part, "-_ ")
 	}
 	enc, err := htmlindex.Get(word)
 	if err != nil {

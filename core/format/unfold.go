@@ -29,73 +29,66 @@ func (x *Format) unfolded(d *nav.Dataset, opt *WriteOptions) *nav.Dataset {
 		some, limited := part.Terms(holds.Fields)
 		return part.Set().Has(holds.Fields) || limited && some.Keys == nil && some.Why == ""
 	}
+	item := func(at holds.Place, it *nav.Item) (nav.Item, bool) {
+		if !foreign(it.Kept, x.Keeps) || !can(at) {
+			return *it, false
+		}
+		out := *it
+		out.Kept, out.Fields = unfoldKept(it.Kept, it.Fields, x.Keeps)
+		return out, true
+	}
+	waypoint := func(at holds.Place) func(*nav.Waypoint) (nav.Waypoint, bool) {
+		return func(w *nav.Waypoint) (nav.Waypoint, bool) {
+			it, changed := item(at, &w.Item)
+			return nav.Waypoint{Item: it, Point: w.Point, Exact: w.Exact}, changed
+		}
+	}
 	out := *d
-	if can(holds.Waypoint) {
-		out.Waypoints = unfoldItems(d.Waypoints, func(w *nav.Waypoint) *nav.Item { return &w.Item }, x.Keeps)
-	}
-	if can(holds.Route) {
-		out.Routes = unfoldItems(d.Routes, func(r *nav.Route) *nav.Item { return &r.Item }, x.Keeps)
-	}
-	if can(holds.RoutePoint) {
-		for i := range out.Routes {
-			points := unfoldItems(out.Routes[i].Points, func(w *nav.Waypoint) *nav.Item { return &w.Item }, x.Keeps)
-			if len(points) > 0 && &points[0] != &out.Routes[i].Points[0] {
-				if len(out.Routes) > 0 && &out.Routes[0] == &d.Routes[0] {
-					out.Routes = slices.Clone(out.Routes)
-				}
-				out.Routes[i].Points = points
+	out.Waypoints, _ = rewritten(d.Waypoints, waypoint(holds.Waypoint))
+	out.Routes, _ = rewritten(d.Routes, func(r *nav.Route) (nav.Route, bool) {
+		it, changed := item(holds.Route, &r.Item)
+		points, more := rewritten(r.Points, waypoint(holds.RoutePoint))
+		return nav.Route{Item: it, Points: points}, changed || more
+	})
+	inTracks := can(holds.TrackPoint)
+	out.Tracks, _ = rewritten(d.Tracks, func(t *nav.Track) (nav.Track, bool) {
+		it, changed := item(holds.Track, &t.Item)
+		segments, more := rewritten(t.Segments, func(s *nav.Segment) (nav.Segment, bool) {
+			if !inTracks {
+				return *s, false
 			}
-		}
-	}
-	if can(holds.Track) {
-		out.Tracks = unfoldItems(d.Tracks, func(t *nav.Track) *nav.Item { return &t.Item }, x.Keeps)
-	}
-	if can(holds.Area) {
-		out.Areas = unfoldItems(d.Areas, func(a *nav.Area) *nav.Item { return &a.Item }, x.Keeps)
-	}
-	if can(holds.TrackPoint) {
-		for i := range out.Tracks {
-			for j := range out.Tracks[i].Segments {
-				s, changed := unfoldPoints(&out.Tracks[i].Segments[j], x.Keeps)
-				if !changed {
-					continue
-				}
-				if &out.Tracks[0] == &d.Tracks[0] {
-					out.Tracks = slices.Clone(out.Tracks)
-				}
-				if &out.Tracks[i].Segments[0] == &d.Tracks[i].Segments[0] {
-					out.Tracks[i].Segments = slices.Clone(out.Tracks[i].Segments)
-				}
-				out.Tracks[i].Segments[j] = s
-			}
-		}
-	}
+			return unfoldPoints(s, x.Keeps)
+		})
+		return nav.Track{Item: it, Segments: segments}, changed || more
+	})
+	out.Areas, _ = rewritten(d.Areas, func(a *nav.Area) (nav.Area, bool) {
+		one := *a
+		var changed bool
+		one.Item, changed = item(holds.Area, &a.Item)
+		return one, changed
+	})
 	return &out
+}
+
+// rewritten gives the same slice where nothing in it changes, and else a copy with what does.
+func rewritten[T any](all []T, change func(*T) (T, bool)) (out []T, changed bool) {
+	out = all
+	for i := range all {
+		one, is := change(&all[i])
+		if !is {
+			continue
+		}
+		if !changed {
+			out, changed = slices.Clone(all), true
+		}
+		out[i] = one
+	}
+	return out, changed
 }
 
 // foreign says whether there are pieces with values that a format that keeps its own does not understand.
 func foreign(kept []nav.Kept, keeps string) bool {
 	return slices.ContainsFunc(kept, func(k nav.Kept) bool { return k.Data && k.Format != keeps && !k.Free })
-}
-
-// unfoldItems gives the same slice where no item has such pieces, and else a copy.
-func unfoldItems[T any](all []T, item func(*T) *nav.Item, keeps string) []T {
-	var out []T
-	for i := range all {
-		it := item(&all[i])
-		if !foreign(it.Kept, keeps) {
-			continue
-		}
-		if out == nil {
-			out = slices.Clone(all)
-		}
-		it = item(&out[i])
-		it.Kept, it.Fields = unfoldKept(it.Kept, it.Fields, keeps)
-	}
-	if out == nil {
-		return all
-	}
-	return out
 }
 
 // unfoldPoints gives a segment whose details have such values, and says whether there are any.

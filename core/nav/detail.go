@@ -162,6 +162,42 @@ func (s *Segment) Detailed() (n int) {
 	return n
 }
 
+// Waypoint is a point of this segment as it stands alone, with all that is said of it.
+func (s *Segment) Waypoint(p *Point) Waypoint {
+	out := Waypoint{Point: p.Loose()}
+	if d := s.Detail(p); d != nil {
+		if d.Item != nil {
+			out.Item = *d.Item
+		}
+		out.Exact = d.Exact
+		out.Fields = slices.Concat(out.Fields, d.Values)
+		out.Kept = slices.Concat(out.Kept, d.Kept)
+	}
+	return out
+}
+
+// Waypoints are the points of this segment as a route has them.
+func (s *Segment) Waypoints() []Waypoint {
+	out := make([]Waypoint, len(s.Points))
+	for i := range s.Points {
+		out[i] = s.Waypoint(&s.Points[i])
+	}
+	return out
+}
+
+// Add adds a waypoint as a point, with all that is said of it but its group, which is that of the line.
+func (s *Segment) Add(w *Waypoint) {
+	p, d := w.Point, Detail{Values: w.Fields, Exact: w.Exact}
+	it := w.Item
+	it.Fields, it.Group, it.Titles = nil, "", nil
+	if it.ID+it.Name+it.Desc+it.Comment+it.Source+it.Type+it.Number != "" || it.Style != (Style{}) || it.Whole != nil ||
+		len(it.Links)+len(it.Kept) > 0 {
+		d.Item = &it
+	}
+	s.Attach(&p, d)
+	s.Points = append(s.Points, p)
+}
+
 // Order brings the points into the order of their numbers; those of one number stay as they are.
 func (s *Segment) Order(numbers []float64) {
 	if len(numbers) != len(s.Points) || slices.IsSorted(numbers) {

@@ -33,7 +33,7 @@ func (w *work) routePoints(s *nav.Segment, name string, waypoints []nav.Waypoint
 	}
 	var out []nav.Waypoint
 	for _, i := range kept {
-		p := waypoint(s, &line[i])
+		p := s.Waypoint(&line[i])
 		if from := names[i]; from != nil {
 			p.Name, p.Desc, p.Comment, p.Style, p.Links = from.Name, from.Desc, from.Comment, from.Style, from.Links
 		}

@@ -113,7 +113,7 @@ func (w *work) join() {
 			r := nav.Route{Item: item}
 			r.Name = w.joinedName(item.Name, i, len(joined))
 			for j := range s.segment.Points {
-				p := waypoint(&s.segment, &s.segment.Points[j])
+				p := s.segment.Waypoint(&s.segment.Points[j])
 				if n := len(r.Points); n > 0 && r.Points[n-1].SamePlace(&p.Point) &&
 					(p.Name == "" || p.Name == r.Points[n-1].Name) {
 					continue // where one route ends and the next begins

@@ -312,7 +312,7 @@ func (w *work) track(t *nav.Track, to nav.Kind, waypoints []nav.Waypoint) {
 		for i := range t.Segments {
 			s := &t.Segments[i]
 			for j := range s.Points {
-				p := waypoint(s, &s.Points[j])
+				p := s.Waypoint(&s.Points[j])
 				if p.Name == "" {
 					p.Name = w.pointName(t.Name, n, total)
 				}
@@ -492,20 +492,6 @@ func (w *work) area(a *nav.Area, to nav.Kind) {
 		}
 	}
 	w.turned(nav.Areas, to, a.Name)
-}
-
-// waypoint makes a waypoint of a point of a segment, with all that is said of it.
-func waypoint(s *nav.Segment, p *nav.Point) nav.Waypoint {
-	out := nav.Waypoint{Point: p.Loose()}
-	if d := s.Detail(p); d != nil {
-		if d.Item != nil {
-			out.Item = *d.Item
-		}
-		out.Exact = d.Exact
-		out.Fields = append(append([]nav.Field{}, out.Fields...), d.Values...)
-		out.Kept = append(append([]nav.Kept{}, out.Kept...), d.Kept...)
-	}
-	return out
 }
 
 // loose gives points that belong to no segment.

@@ -57,7 +57,7 @@ func (w *work) split() error {
 				out.Name = numbered(r.Name, k, len(parts))
 			}
 			for j := range part.Points {
-				p := waypoint(&part, &part.Points[j])
+				p := part.Waypoint(&part.Points[j])
 				if p.Name == "" {
 					p.Name = w.pointName(out.Name, j, len(part.Points))
 				}

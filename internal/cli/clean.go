@@ -15,7 +15,6 @@ import (
 	"gyrolith/core/param"
 	"gyrolith/internal/cli/console"
 	"gyrolith/internal/cli/frame"
-	"gyrolith/internal/cli/words"
 )
 
 // faultHelp explains the faults in the help of clean.
@@ -96,7 +95,7 @@ func makeClean(a *frame.App, v *frame.Verb) frame.Made {
 			return err
 		}
 		if !s.Quiet && !s.JSON && !s.DryRun {
-			s.Err.Printf("the %s are in %s\n", words.Plural(len(result.Removed), "removed point", "removed points"),
+			s.Err.Printf("the %s are in %s\n", measure.Counted(len(result.Removed), "removed point", "removed points"),
 				console.Show(removed.Name))
 		}
 		return nil
@@ -111,11 +110,13 @@ func sayCleaned(j *frame.Task, r *clean.Result) {
 	}
 	for _, o := range r.Over {
 		j.Note(fmt.Sprintf("track %s keeps %s, more than --thin-to allows: both ends of each of its %s stay",
-			console.Show(o.Item), words.Plural(o.Points, "point", "points"), words.Plural(o.Segments, "segment", "segments")))
+			console.Show(o.Item), measure.Counted(o.Points, "point", "points"),
+			measure.Counted(o.Segments, "segment", "segments")))
 	}
 	for _, m := range r.Much {
 		j.Note(fmt.Sprintf("%s took %s of the %s of track %s, more than a tenth: look at the result, or leave them with "+
-			"--not %s", m.Fault, measure.Count(m.Points), words.Plural(m.Of, "point", "points"), console.Show(m.Item), m.Fault))
+			"--not %s", m.Fault, measure.Count(m.Points), measure.Counted(m.Of, "point", "points"),
+			console.Show(m.Item), m.Fault))
 	}
 	if len(r.Rows) == 0 {
 		j.Err.Printf("%s\n", j.Err.Paint(console.Green, "nothing to clean"))

@@ -5,10 +5,10 @@ import (
 
 	"gyrolith/core/compare"
 	"gyrolith/core/input"
+	"gyrolith/core/measure"
 	"gyrolith/core/param"
 	"gyrolith/internal/cli/console"
 	"gyrolith/internal/cli/frame"
-	"gyrolith/internal/cli/words"
 )
 
 // compareVerb is compare.
@@ -85,7 +85,7 @@ func runCompare(ctx context.Context, j *frame.Task, paths []string, opt compare.
 	}
 	if n := len(result.Differences); n > 0 && j.Strict {
 		return frame.StrictError("%s and %s differ (%s)", inputs[0].Path, inputs[1].Path,
-			words.Plural(n, "difference", "differences"))
+			measure.Counted(n, "difference", "differences"))
 	}
 	return nil
 }

@@ -12,7 +12,6 @@ import (
 	"gyrolith/core/picture"
 	"gyrolith/internal/cli/console"
 	"gyrolith/internal/cli/frame"
-	"gyrolith/internal/cli/words"
 )
 
 // inTimeTask is the work of compare --in-time.
@@ -78,7 +77,7 @@ func (x *inTimeTask) print(a *compare.Apart) {
 	if x.opt.Within > 0 {
 		text := "never"
 		if a.Times > 0 {
-			text = fmt.Sprintf("%s, %s", measure.Duration(a.Inside), words.Plural(a.Times, "time", "times"))
+			text = fmt.Sprintf("%s, %s", measure.Duration(a.Inside), measure.Counted(a.Times, "time", "times"))
 		}
 		rows = append(rows, []string{label("within " + x.Measure.Length(x.opt.Within)), text})
 	}

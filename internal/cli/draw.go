@@ -9,6 +9,7 @@ import (
 	"gyrolith/core/export"
 	"gyrolith/core/input"
 	"gyrolith/core/job"
+	"gyrolith/core/measure"
 	"gyrolith/core/recipe"
 	"gyrolith/internal/cli/console"
 	"gyrolith/internal/cli/frame"
@@ -148,7 +149,7 @@ func (d *drawTask) say(made *export.Made, kept string) error {
 	}
 	d.Err.Printf("%s %s (%d × %d): %s, %s\n", word, console.Show(d.end.Name), d.drawing.Width, d.drawing.Height,
 		words.Counts(made.Items),
-		words.Plural(made.Points, "point", "points"))
+		measure.Counted(made.Points, "point", "points"))
 	if kept != "" {
 		d.Err.Printf("the old file is kept as %s\n", console.Show(kept))
 	}

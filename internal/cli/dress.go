@@ -5,10 +5,10 @@ import (
 
 	"gyrolith/core/chain"
 	"gyrolith/core/dress"
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/internal/cli/console"
 	"gyrolith/internal/cli/frame"
-	"gyrolith/internal/cli/words"
 )
 
 const dressHelp = `A rule says which items it matches and what they are given. In a file of rules:
@@ -73,9 +73,10 @@ func sayDressed(j *frame.Task, r *dress.Result) {
 			case x.Nearest != "":
 				note = "nothing matches; the nearest is " + console.OneLine(x.Nearest, 60)
 			case x.Taken > 0:
-				note = fmt.Sprintf("%s matching, but dressed by earlier rules", words.Plural(x.Taken, "item", "items"))
+				note = fmt.Sprintf("%s matching, but dressed by earlier rules", measure.Counted(x.Taken, "item", "items"))
 			case x.Named > 0:
-				note = fmt.Sprintf("%s matching by name, but not by its other conditions", words.Plural(x.Named, "item", "items"))
+				note = fmt.Sprintf("%s matching by name, but not by its other conditions",
+					measure.Counted(x.Named, "item", "items"))
 			default:
 				note = "nothing matches"
 			}

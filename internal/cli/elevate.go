@@ -48,7 +48,7 @@ func sayElevated(j *frame.Task, r *elevate.Result) {
 	if j.Quiet {
 		return
 	}
-	text := words.Plural(r.Given, "point", "points") + " given a height"
+	text := measure.Counted(r.Given, "point", "points") + " given a height"
 	if r.Filled > 0 {
 		text += fmt.Sprintf(" (%s in voids, filled from their edges)", measure.Count(r.Filled))
 	}
@@ -65,7 +65,7 @@ func sayElevated(j *frame.Task, r *elevate.Result) {
 		j.Err.Printf("%s\n", text)
 	}
 	if r.Converted+r.NoGeoid > 0 {
-		j.Err.Printf("%s converted from the ellipsoid to mean sea level\n", words.Plural(r.Converted, "height", "heights"))
+		j.Err.Printf("%s converted from the ellipsoid to mean sea level\n", measure.Counted(r.Converted, "height", "heights"))
 	}
 	if r.Unstated > 0 {
 		j.Note(words.Advised(r.Left(), advice.Advice{Code: advice.StateHeights}))
@@ -90,7 +90,7 @@ func sayClimb(j *frame.Task, d *nav.Dataset) {
 			if climb != "" {
 				climb += "; "
 			}
-			climb += j.Err.Paint(console.Yellow, words.Plural(without, "point", "points")+" without a height")
+			climb += j.Err.Paint(console.Yellow, measure.Counted(without, "point", "points")+" without a height")
 		}
 		if s.Points > 0 {
 			rows = append(rows, []string{kind.One(), console.OneLine(name, 40), words.HeightRange(s, j.Measure), climb})

@@ -15,6 +15,7 @@ import (
 	"gyrolith/core/input"
 	"gyrolith/core/job"
 	"gyrolith/core/lay"
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/core/recipe"
@@ -172,7 +173,7 @@ func (l *layTask) sayLaid(d *nav.Dataset) {
 		sum := r.Summary()
 		row := []string{
 			console.OneLine(r.Name, 40),
-			words.Plural(len(r.Points), "point", "points"),
+			measure.Counted(len(r.Points), "point", "points"),
 			l.Measure.Length(sum.Length),
 			r.Desc,
 			"",

@@ -16,6 +16,7 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy/magnetic"
 	"gyrolith/core/job"
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/core/passage"
@@ -158,7 +159,7 @@ func (l *legsTask) answer(ctx context.Context, path, considered string, tables [
 			return err
 		}
 		return frame.StrictError("%s: %s, refused by --strict; nothing was written; the first: %s", path,
-			words.Plural(findings, "finding", "findings"), first)
+			measure.Counted(findings, "finding", "findings"), first)
 	}
 	sink := l.Sink(false)
 	defer sink.Discard()
@@ -196,7 +197,7 @@ func (l *legsTask) answer(ctx context.Context, path, considered string, tables [
 		}
 	}
 	if l.Output != "" && l.Output != "-" {
-		l.SayWrote(l.Output, "the table of "+words.Plural(len(tables), "route", "routes"), kept)
+		l.SayWrote(l.Output, "the table of "+measure.Counted(len(tables), "route", "routes"), kept)
 	}
 	return nil
 }
@@ -282,7 +283,7 @@ func (l *legsTask) beginDetour(ctx context.Context, sink *job.Files,
 		change := nav.Entry{Kind: nav.Routes, KindWord: "route", Name: r.Name, What: "way", Count: way.Added, Asked: true}
 		if way.Added > 0 {
 			change.Old, change.New = l.Measure.Length(way.Before), l.Measure.Length(way.After)
-			change.Why = words.Plural(way.Added, "point added", "points added") + ", to keep clear"
+			change.Why = measure.Counted(way.Added, "point added", "points added") + ", to keep clear"
 			ledger = append(ledger, change)
 		} else if len(way.Moved) == 0 && !l.Quiet && !l.JSON {
 			l.Err.Printf("route %s already keeps clear\n", console.OneLine(r.Name, 40))

@@ -100,7 +100,7 @@ func runLook(ctx context.Context, j *frame.Task, args []string, all, letters, ea
 		for _, v := range views {
 			if len(v.Problems) > 0 {
 				return errors.Join(fault, frame.StrictError("%s: %s found, refused by --strict", v.Path,
-					words.Plural(len(v.Problems), "sort of problem", "sorts of problems")))
+					measure.Counted(len(v.Problems), "sort of problem", "sorts of problems")))
 			}
 		}
 	}
@@ -180,7 +180,7 @@ func details(e *inspect.Entry) string {
 	case e.Nature != nil:
 		return e.Nature.String()
 	case e.Holes > 0:
-		return words.Plural(e.Holes, "hole", "holes")
+		return measure.Counted(e.Holes, "hole", "holes")
 	}
 	return ""
 }
@@ -233,7 +233,7 @@ func (b *treeBuilder) add(n *inspect.Group, indent string) {
 	for _, c := range n.Groups {
 		lines = append(lines, line{func(lead, below string) {
 			b.rows = append(b.rows, []string{b.j.Out.Paint(console.Faint, lead) + b.j.Out.Paint(console.Cyan,
-				console.OneLine(c.Name, nameWidth)), words.Plural(c.Size(), "item", "items"), "", "", "", "", ""})
+				console.OneLine(c.Name, nameWidth)), measure.Counted(c.Size(), "item", "items"), "", "", "", "", ""})
 			b.add(c, below)
 		}})
 	}
@@ -267,7 +267,8 @@ func (b *treeBuilder) entry(lead string, e inspect.Entry) {
 		row[2] = measure.Count(e.Sum.Points)
 		row[3] = j.Measure.Length(e.Sum.Length)
 		if e.Astray > 0 {
-			row[6] = strings.TrimPrefix(row[6]+", length without "+words.Plural(e.Astray, "wrong point", "wrong points"), ", ")
+			without := measure.Counted(e.Astray, "wrong point", "wrong points")
+			row[6] = strings.TrimPrefix(row[6]+", length without "+without, ", ")
 		}
 		row[4] = words.HeightRange(e.Sum, j.Measure)
 		row[5] = b.span(e.Sum)
@@ -317,7 +318,7 @@ func printTotals(j *frame.Task, v *inspect.View) {
 		}
 	}
 	if len(v.Entries) > 0 {
-		add("total", words.Contents(d)+", "+words.Plural(v.Total.Points, "point", "points"))
+		add("total", words.Contents(d)+", "+measure.Counted(v.Total.Points, "point", "points"))
 	}
 	if box, ok := d.Extent(); ok {
 		south, north := j.Notation.Format(box.South, box.West), j.Notation.Format(box.North, box.East)

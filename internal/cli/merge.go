@@ -14,6 +14,7 @@ import (
 	"gyrolith/core/identity"
 	"gyrolith/core/input"
 	"gyrolith/core/job"
+	"gyrolith/core/measure"
 	"gyrolith/core/merge"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
@@ -144,7 +145,7 @@ func (m *mergeTask) run(ctx context.Context, l *frame.Line) error {
 	}
 	if m.Strict && open > 0 {
 		return frame.StrictError("%s, refused by --strict; nothing was written; --prefer resolves them",
-			words.Plural(open, "conflict is open", "conflicts are open"))
+			measure.Counted(open, "conflict is open", "conflicts are open"))
 	}
 	said := *m.Task
 	said.JSON, said.Quiet = false, m.Quiet || m.JSON
@@ -392,7 +393,7 @@ func (m *mergeTask) rows(columns []console.Column, rows [][]string) {
 }
 
 func mergeCounts(r *merge.Report) string {
-	out := fmt.Sprintf("%s the same", words.Plural(r.Same, "item", "items"))
+	out := fmt.Sprintf("%s the same", measure.Counted(r.Same, "item", "items"))
 	for _, x := range []struct {
 		n    int
 		word string
@@ -402,7 +403,7 @@ func mergeCounts(r *merge.Report) string {
 		}
 	}
 	if n := len(r.Conflicts); n > 0 {
-		out += ", " + words.Plural(n, "conflict", "conflicts")
+		out += ", " + measure.Counted(n, "conflict", "conflicts")
 		if open := r.Open(); open < n {
 			out += fmt.Sprintf(" (%d settled)", n-open)
 		}

@@ -62,7 +62,7 @@ func overview(ctx context.Context, j *frame.Task, files []input.File) error {
 	}
 	if j.Strict && sum.Faults > 0 {
 		failed = append(failed,
-			frame.StrictError("%s with problems, refused by --strict", words.Plural(sum.Faults, "file", "files")))
+			frame.StrictError("%s with problems, refused by --strict", measure.Counted(sum.Faults, "file", "files")))
 	}
 	return frame.Joined(failed)
 }
@@ -114,8 +114,8 @@ func printOverview(j *frame.Task, rows []inspect.Row, files []input.File, sum *i
 		{Title: "points", Right: true}, {Title: "length", Right: true}, {Title: "when", Cut: true},
 		{Title: "around", Cut: true}, {Title: "problems", Cut: true}}, lines)
 	j.Out.Printf("\n")
-	total := fmt.Sprintf("%s: %s, %s", words.Plural(sum.Files, "file", "files"), words.Counts(sum.Counts),
-		words.Plural(sum.Total.Points, "point", "points"))
+	total := fmt.Sprintf("%s: %s, %s", measure.Counted(sum.Files, "file", "files"), words.Counts(sum.Counts),
+		measure.Counted(sum.Total.Points, "point", "points"))
 	if sum.Total.Length > 0 {
 		total += ", " + j.Measure.Length(sum.Total.Length)
 	}
@@ -129,10 +129,10 @@ func printOverview(j *frame.Task, rows []inspect.Row, files []input.File, sum *i
 	}
 	if sum.Faults > 0 {
 		table = append(table, []string{j.Out.Paint(console.Yellow, "problems"),
-			fmt.Sprintf("in %s; 'gyrolith look FILE' explains them", words.Plural(sum.Faults, "file", "files"))})
+			fmt.Sprintf("in %s; 'gyrolith look FILE' explains them", measure.Counted(sum.Faults, "file", "files"))})
 	}
 	if sum.Failed > 0 {
-		table = append(table, []string{j.Out.Paint(console.Red, "not used"), words.Plural(sum.Failed, "file", "files")})
+		table = append(table, []string{j.Out.Paint(console.Red, "not used"), measure.Counted(sum.Failed, "file", "files")})
 	}
 	j.Out.Table("", []console.Column{{}, {}}, table)
 }

@@ -18,7 +18,6 @@ import (
 	"gyrolith/internal/cli/console"
 	"gyrolith/internal/cli/frame"
 	"gyrolith/internal/cli/lookup"
-	"gyrolith/internal/cli/words"
 )
 
 const runHelp = `Runs the steps of a recipe on each input, in memory and on all cores. The recipe is a file,
@@ -159,7 +158,7 @@ func (r *runTask) over(ctx context.Context, runner *recipe.Runner, all int, skip
 	runner.Tell = p.Tell
 	if !r.Quiet && !r.JSON {
 		if r.share.Of > 1 {
-			r.Err.Printf("share %s: %d of %s\n", r.share, len(runner.Inputs), words.Plural(all, "input", "inputs"))
+			r.Err.Printf("share %s: %d of %s\n", r.share, len(runner.Inputs), measure.Counted(all, "input", "inputs"))
 		}
 		r.SaySkipped(skipped)
 	}

@@ -114,13 +114,13 @@ func (t *tallyTask) run(ctx context.Context, args []string) error {
 		}
 	}
 	if contacts > 0 {
-		t.Note(words.Plural(contacts, "track", "tracks") + " of other vessels, heard by AIS, left out")
+		t.Note(measure.Counted(contacts, "track", "tracks") + " of other vessels, heard by AIS, left out")
 	}
 	if len(rows) == 0 {
 		if err := frame.Joined(faults); err != nil {
 			return err
 		}
-		return fmt.Errorf("%s: no track to total up (%s)", args[0], words.Plural(routes, "route", "routes"))
+		return fmt.Errorf("%s: no track to total up (%s)", args[0], measure.Counted(routes, "route", "routes"))
 	}
 	all, total := t.step.Gather(rows, visits)
 	if err := t.answer(all, &total, visits, frame.OfFiles(g.Files, others)); err != nil {
@@ -188,7 +188,7 @@ func (t *tallyTask) answer(rows []tally.Row, total *tally.Sum, visits []tally.Vi
 	asJSON := tally.NewJSON(rows, total, visits, t.Zone())
 	if total.Untimed > 0 {
 		t.Note(
-			words.Plural(total.Untimed, "point has", "points have") + " no time among points that have one: their length " +
+			measure.Counted(total.Untimed, "point has", "points have") + " no time among points that have one: their length " +
 				"counts, and no speed is calculated across them",
 		)
 	}
@@ -272,7 +272,7 @@ func (t *tallyTask) print(rows []tally.Row, total *tally.Sum, visits []tally.Vis
 	if len(t.step.Areas) > 0 && t.step.By != tally.Area {
 		t.Out.Printf("\n")
 		if len(visits) == 0 {
-			t.Out.Printf("no visit of %s\n", words.Plural(len(t.step.Areas), "area", "areas"))
+			t.Out.Printf("no visit of %s\n", measure.Counted(len(t.step.Areas), "area", "areas"))
 		}
 		frame.PrintColumns(t.Task, tally.VisitColumns.Chosen(nil, false), false, visits, nil)
 		if sums, _ := (&tally.Step{By: tally.Area}).Gather(nil, visits); len(sums) > 1 {
@@ -280,7 +280,7 @@ func (t *tallyTask) print(rows []tally.Row, total *tally.Sum, visits []tally.Vis
 			for i := range sums {
 				lines = append(
 					lines,
-					[]string{console.OneLine(sums[i].Area, 40), words.Plural(sums[i].Tracks, "visit", "visits"),
+					[]string{console.OneLine(sums[i].Area, 40), measure.Counted(sums[i].Tracks, "visit", "visits"),
 						clockText(&sums[i]), t.Measure.Length(sums[i].Length)},
 				)
 			}
@@ -290,7 +290,7 @@ func (t *tallyTask) print(rows []tally.Row, total *tally.Sum, visits []tally.Vis
 		}
 	}
 	if !t.Quiet {
-		t.Err.Printf("%s of %s\n", words.Plural(total.Tracks, "track", "tracks"), words.Plural(files, "file", "files"))
+		t.Err.Printf("%s of %s\n", measure.Counted(total.Tracks, "track", "tracks"), measure.Counted(files, "file", "files"))
 	}
 }
 

@@ -22,7 +22,6 @@ import (
 	"gyrolith/core/when"
 	"gyrolith/internal/cli/console"
 	"gyrolith/internal/cli/frame"
-	"gyrolith/internal/cli/words"
 )
 
 const whenHelp = `Finds where recordings were at given times. A time is written out (14:35, 2026-03-14T14:35Z), a
@@ -176,10 +175,10 @@ func (w *whenTask) loadRecordings(ctx context.Context, g *input.Gathered) error 
 	}
 	if w.recordings.Len() == 0 {
 		return fmt.Errorf("%s: no track has times (%s without)", strings.Join(w.along, ", "),
-			words.Plural(others, "track", "tracks"))
+			measure.Counted(others, "track", "tracks"))
 	}
 	if wrong > 0 {
-		w.Note(words.Plural(wrong, "point", "points") + " of the recordings plainly wrong and ignored")
+		w.Note(measure.Counted(wrong, "point", "points") + " of the recordings plainly wrong and ignored")
 	}
 	w.recordings.Sort()
 	w.moments.Zone = w.Zone()
@@ -245,7 +244,7 @@ func (w *whenTask) asked(args []string) (out []when.Asked, err error) {
 	}
 	if len(out) == 0 {
 		return nil, fmt.Errorf("%s: no times and no pictures with times (%s without)", args[0],
-			words.Plural(untimed, "picture", "pictures"))
+			measure.Counted(untimed, "picture", "pictures"))
 	}
 	return out, nil
 }
@@ -308,9 +307,9 @@ func (w *whenTask) answer(ctx context.Context, places []when.Place, refused []wh
 	switch {
 	case w.Strict && len(refused) > 0:
 		return frame.StrictError("%d of %s are not on the recordings, refused by --strict", len(refused),
-			words.Plural(all, "time", "times"))
+			measure.Counted(all, "time", "times"))
 	case len(places) == 0:
-		return fmt.Errorf("none of %s is on the recordings", words.Plural(all, "time", "times"))
+		return fmt.Errorf("none of %s is on the recordings", measure.Counted(all, "time", "times"))
 	}
 	switch {
 	case w.drawing != nil:
@@ -385,7 +384,7 @@ func (w *whenTask) writeCopies(places []when.Place) error {
 		if w.DryRun {
 			word = "would write"
 		}
-		w.Err.Printf("%s %s with positions into %s\n", word, words.Plural(done, "copy", "copies"), console.Show(w.copies))
+		w.Err.Printf("%s %s with positions into %s\n", word, measure.Counted(done, "copy", "copies"), console.Show(w.copies))
 	}
 	return nil
 }

@@ -214,6 +214,8 @@ func TestFaults(t *testing.T) {
 		{`{"type":"Feature","geometry":{"type":"LineString","coordinates":[[1,2],3]}}`, "numbers and lists are mixed"},
 		{`{"crs":{"type":"name","properties":{"name":"urn:ogc:def:crs:EPSG::99999"}},"type":"FeatureCollection",` +
 			`"features":[]}`, "an unknown system"},
+		{`{"crs":{"properties":{"name":"urn:ogc:def:crs:EPSG::99999"},"type":"name"},"type":"FeatureCollection",` +
+			`"features":[]}`, "an unknown system"},
 		{`{"coordinates":` + strings.Repeat("[", 100000), "nested too deeply"},
 		{`{"type":"Feature","properties":{"a":` + strings.Repeat(`{"a":`, 5000) + "1" + strings.Repeat("}", 5000) + `}}`,
 			"nested more than 1000 deep"},

@@ -224,21 +224,6 @@ func (r *reader) position(g *geometry, parts [3][]byte, numbers int, at int64) {
 	}
 }
 
-// inSystem sets a position from coordinates of the system, and says why it can't.
-func (r *reader) inSystem(p *nav.Point, x, y []byte) string {
-	east, _, ok1 := decimal.Parse(x)
-	north, _, ok2 := decimal.Parse(y)
-	if !ok1 || !ok2 {
-		return "has coordinates that are not numbers"
-	}
-	lat, lon, ok := r.system.Inverse(east, north)
-	if !ok || !nav.Usable(lat, lon) {
-		return fmt.Sprintf("is out of range for %v", r.system)
-	}
-	*p = nav.At(lat, lon)
-	return ""
-}
-
 // segment gives the points from one index to another, with what else is known of them by their numbers among all
 // positions, those that can't be used included.
 func (g *geometry) segment(from, to int, f *feature) nav.Segment {
@@ -321,7 +306,7 @@ func (r *reader) items(f *feature, cut bool) {
 			}
 			t.Segments = shape.JoinLines(t.Segments)
 			if f.kind == nav.Routes.One() && len(t.Segments) == 1 {
-				d.Routes = append(d.Routes, route(&t))
+				d.Routes = append(d.Routes, nav.Route{Item: t.Item, Points: t.Segments[0].Waypoints()})
 			} else if len(t.Segments) > 0 {
 				d.Tracks = append(format.Room(d.Tracks, r.InputOffset(), r.size), t)
 			}
@@ -367,22 +352,4 @@ func (r *reader) areas(f *feature, g *geometry, starts []int, whole *nav.Whole) 
 		a.Whole = whole
 		r.data.Areas = append(r.data.Areas, a)
 	}
-}
-
-// route makes a route of a line that is marked as one.
-func route(t *nav.Track) nav.Route {
-	rt := nav.Route{Item: t.Item}
-	seg := &t.Segments[0]
-	for i := range seg.Points {
-		w := nav.Waypoint{Point: seg.Points[i].Loose()}
-		if d := seg.Detail(&seg.Points[i]); d != nil {
-			if d.Item != nil {
-				w.Item = *d.Item
-			}
-			w.Fields = append(w.Fields, d.Values...)
-			w.Exact = d.Exact
-		}
-		rt.Points = append(rt.Points, w)
-	}
-	return rt
 }

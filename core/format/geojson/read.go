@@ -18,7 +18,6 @@ import (
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/instant"
 	"gyrolith/core/nav"
-	"gyrolith/core/pattern"
 	"gyrolith/core/scratch"
 )
 
@@ -516,46 +515,6 @@ func (r *reader) describe(f *feature) {
 	kept := m.Kept
 	*m = f.file
 	m.Name, m.Desc, m.Links, m.Kept = f.Name, f.Desc, f.Links, kept
-}
-
-// systemCode is the number of a system in its name.
-var systemCode = pattern.New(`(?i)EPSG(?:\.xml)?(?:#|[:/]+(?:[\d.]*[:/]+)?)(\d+)`)
-
-// lateSystem says that the coordinate system stands behind coordinates, which have to be read again.
-type lateSystem struct{ system *crs.System }
-
-func (e *lateSystem) Error() string { return "the coordinate system stands behind coordinates" }
-
-// oldCRS reads the coordinate system that the format had before the RFC.
-func (r *reader) oldCRS() error {
-	at := r.InputOffset()
-	v, err := r.value()
-	if err != nil {
-		return err
-	}
-	s := string(v)
-	if r.crsKnown || s == "null" || strings.Contains(s, "CRS84") {
-		return nil
-	}
-	m := systemCode.FindStringSubmatch(s)
-	if m == nil {
-		return r.fault(at, "the coordinates are in another system (%.80s), not in degrees of WGS 84: have them written as "+
-			"RFC 7946 asks", s)
-	}
-	system, err := crs.Find(m[1])
-	if err != nil {
-		return r.fault(at, "the coordinates are in an unknown system: %v", err)
-	}
-	if m[1] == "4326" {
-		system = nil
-	}
-	if system != r.system && r.placed {
-		return &lateSystem{system}
-	}
-	if r.system = system; system != nil {
-		r.data.Tell(nav.ProblemZones, fmt.Sprintf("coordinates are in %v, as the member crs says", system))
-	}
-	return nil
 }
 
 func (r *reader) properties(f *feature) error {

@@ -55,10 +55,10 @@ func (s *survey) add(name string, g *shape) {
 // box takes the corners of a box around features: in a formal system they are latitude first, else positions like
 // others.
 func (s *survey) box(name string, corners *shape) {
-	m := systemCode.FindStringSubmatch(strings.TrimSpace(name))
+	number := crs.NumberIn(name)
 	switch {
-	case m == nil || len(corners.Points) != 2:
-	case (strings.HasPrefix(name, "urn:") || strings.Contains(name, "/def/crs/")) && m[1] == "4326":
+	case number == "" || len(corners.Points) != 2:
+	case (strings.HasPrefix(name, "urn:") || strings.Contains(name, "/def/crs/")) && number == "4326":
 		b := layer.NewBounds()
 		for _, p := range corners.Points {
 			b.Add(layer.Position{X: p.Y, Y: p.X, Z: p.Z})

@@ -15,7 +15,6 @@ import (
 	"gyrolith/core/format/xmlscan"
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
-	"gyrolith/core/pattern"
 )
 
 type reader struct {
@@ -163,8 +162,7 @@ func (s *scope) three(local string, numbers int) bool {
 
 // withHeights says whether the positions of a system have three numbers.
 func withHeights(system string) bool {
-	m := systemCode.FindStringSubmatch(strings.TrimSpace(system))
-	return m != nil && m[1] == "4979"
+	return crs.NumberIn(system) == "4979"
 }
 
 // shape is what the geometries of a feature hold, and in which system.
@@ -423,8 +421,6 @@ func (r *reader) tuples(numbers []string, step int, out *[]layer.Position) error
 	return nil
 }
 
-var systemCode = pattern.New(`(?i)EPSG(?:\.xml)?(?:#|[:/]+(?:[\d.]*[:/]+)?)(\d+)$`)
-
 // referenceOf finds the system of a name. The forms of the OGC have the axes in the order of the registry, which of
 // 4326 is latitude first; the short form EPSG:4326 and that of GML 2 have longitude first.
 func (r *reader) referenceOf(name string) (*reference, error) {
@@ -433,17 +429,17 @@ func (r *reader) referenceOf(name string) (*reference, error) {
 	}
 	ref := &reference{}
 	formal := strings.HasPrefix(name, "urn:") || strings.Contains(name, "/def/crs/")
-	m := systemCode.FindStringSubmatch(strings.TrimSpace(name))
+	number := crs.NumberIn(name)
 	switch {
 	case name == "":
 		ref.northing = true
 	case strings.Contains(name, "CRS84"):
-	case m == nil:
+	case number == "":
 		return nil, fmt.Errorf("its coordinate system %q is not known", name)
-	case m[1] == "4326" || m[1] == "4979":
+	case number == "4326" || number == "4979":
 		ref.northing, ref.unsure = formal, !formal && !strings.Contains(name, "#")
 	default:
-		s, err := crs.Find(m[1])
+		s, err := crs.Find(number)
 		if err != nil {
 			return nil, err
 		}

@@ -5,34 +5,13 @@ import (
 	"slices"
 	"strings"
 	"unicode"
+
+	"gyrolith/core/geodesy"
 )
 
-// sides are the words of the hemispheres, folded. An o alone is east in the languages of the north and west in those of
-// the south.
-var sides = func() map[string]string {
-	out := map[string]string{}
-	for side, words := range map[string]string{
-		"N": "n north northern nord norte noord nordlig nordl nordliche",
-		"S": "s south southern sud sur sul zuid syd sor sydlig sudl sudliche",
-		"E": "e east eastern est este leste ost oost ostl ostliche",
-		"W": "w west western ouest oeste ovest vest vast westl westliche",
-		"O": "o",
-	} {
-		for w := range strings.FieldsSeq(words) {
-			out[w] = side
-		}
-	}
-	return out
-}()
-
-// Side is the hemisphere of a word or a letter in any of the languages of offices: N, S, E, W, O where it is an O that
-// could be east or west, or "".
+// Side is the hemisphere of a word of a title, as geodesy.Hemisphere gives it.
 func Side(word string) string {
-	word = strings.ToLower(strings.TrimSpace(word))
-	if word == "ö" || word == "ø" { // öst, øst
-		return "E"
-	}
-	return sides[Folded(word)]
+	return cmp.Or(geodesy.Hemisphere(word), geodesy.Hemisphere(Folded(word)))
 }
 
 // plainAngle are words that may stand beside a side: Lat (deg S).

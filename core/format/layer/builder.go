@@ -138,7 +138,12 @@ func (b *Builder) item(values []string, p *nav.Point) (it nav.Item, kind string)
 		case "time":
 			format.DoubtTime(b.d, []byte(v), b.opt.Zone, func() (int, int) { return 0, 0 })
 			if p != nil {
-				if ns, mark, zoned, ok := instant.Parse([]byte(v), b.opt.Zone); ok && (mark >= instant.Day || b.ours(values)) {
+				ns, mark, zoned, ok := instant.Parse([]byte(v), b.opt.Zone)
+				if ok = ok && (mark >= instant.Day || b.ours(values)); !ok {
+					ns, mark, ok = instant.SinceEpoch(v)
+					zoned = true
+				}
+				if ok {
 					if !zoned && b.opt.Zone == nil {
 						b.d.Note(nav.ProblemTimes, "a time without a zone was read as UTC", 0, 0).Advise(advice.NameZone)
 					}
@@ -252,7 +257,7 @@ func (b *Builder) Points(places []Position, values []string, record int) {
 		if b.HasM {
 			it.Fields = append(it.Fields, measured(&point, p.M, b.measures([]float64{p.M}, record))...)
 		}
-		if b.gather(values, &it, &point) {
+		if b.gather(values, &nav.Waypoint{Item: it, Point: point}) {
 			continue
 		}
 		if whole != nil {
@@ -322,14 +327,7 @@ func (b *Builder) Line(parts [][]Position, values []string, record int) {
 	switch {
 	case len(t.Segments) == 0:
 	case of == nav.Routes && len(t.Segments) == 1:
-		r := nav.Route{Item: it}
-		s := &t.Segments[0]
-		for i := range s.Points {
-			w := nav.Waypoint{Point: s.Points[i].Loose()}
-			w.Fields = s.Values(nil, &s.Points[i])
-			r.Points = append(r.Points, w)
-		}
-		b.d.Routes = append(b.d.Routes, r)
+		b.d.Routes = append(b.d.Routes, nav.Route{Item: it, Points: t.Segments[0].Waypoints()})
 	default:
 		b.d.Tracks = append(b.d.Tracks, t)
 	}

@@ -17,20 +17,20 @@ type gathering struct {
 	line, segment, number int
 	all                   []gathered
 	at                    map[string]int
+	timed, named          bool // some point has a time, a name
 }
 
 // gathered is a line while its points come.
 type gathered struct {
-	name, group  string
-	segments     []nav.Segment
-	parts        []string // what the segment column has for each
-	order        [][]float64
-	timed, named bool
+	name, group string
+	segments    []nav.Segment
+	parts       []string // what the segment column has for each
+	order       [][]float64
 }
 
 // gathers finds the columns: the one that the user names, or two that number tracks and segments or points.
 func (b *Builder) gathers() {
-	b.gathering = gathering{-1, -1, -1, nil, map[string]int{}}
+	b.gathering = gathering{line: -1, segment: -1, number: -1, at: map[string]int{}}
 	g := &b.gathering
 	for i, t := range b.titles {
 		words := strings.Fields(headings.Folded(t))
@@ -68,7 +68,7 @@ func (b *Builder) gathers() {
 const gatheredColumn = "gathered"
 
 // gather puts a point to its line, and says whether it belongs to one.
-func (b *Builder) gather(values []string, it *nav.Item, p *nav.Point) bool {
+func (b *Builder) gather(values []string, w *nav.Waypoint) bool {
 	g := &b.gathering
 	if g.line < 0 || values[g.line] == "" {
 		return false
@@ -77,12 +77,12 @@ func (b *Builder) gather(values []string, it *nav.Item, p *nav.Point) bool {
 	if g.segment >= 0 {
 		part = values[g.segment]
 	}
-	key := it.Group + "\x00" + name
+	key := w.Group + "\x00" + name
 	at, known := g.at[key]
 	if !known {
 		at = len(g.all)
 		g.at[key] = at
-		g.all = append(g.all, gathered{name: name, group: it.Group})
+		g.all = append(g.all, gathered{name: name, group: w.Group})
 	}
 	l := &g.all[at]
 	k := len(l.parts) - 1
@@ -92,16 +92,8 @@ func (b *Builder) gather(values []string, it *nav.Item, p *nav.Point) bool {
 			l.parts, l.segments, l.order = append(l.parts, part), append(l.segments, nav.Segment{}), append(l.order, nil)
 		}
 	}
-	s := &l.segments[k]
-	d := nav.Detail{Values: it.Fields}
-	if it.Name != "" || it.Desc != "" || it.Comment != "" || it.Type != "" || it.Style != (nav.Style{}) {
-		own := *it
-		own.Fields, own.Group, own.Titles, own.ID = nil, "", nil, ""
-		d.Item = &own
-	}
-	s.Attach(p, d)
-	s.Points = append(s.Points, *p)
-	l.timed, l.named = l.timed || p.HasTime(), l.named || it.Name != ""
+	l.segments[k].Add(w)
+	g.timed, g.named = g.timed || w.HasTime(), g.named || w.Name != ""
 	if g.number >= 0 {
 		v, _, ok := decimal.Parse([]byte(values[g.number]))
 		if !ok {
@@ -124,21 +116,11 @@ func (b *Builder) Finish() {
 			l.segments[k].Order(l.order[k])
 		}
 		item := nav.Item{Name: l.name, Group: l.group}
-		if !l.named || l.timed || len(l.segments) > 1 {
+		if !g.named || g.timed || len(l.segments) > 1 {
 			b.d.Tracks = append(b.d.Tracks, nav.Track{Item: item, Segments: l.segments})
 			continue
 		}
-		r := nav.Route{Item: item}
-		s := &l.segments[0]
-		for k := range s.Points {
-			w := nav.Waypoint{Point: s.Points[k].Loose()}
-			if it := s.Item(&s.Points[k]); it != nil {
-				w.Item = *it
-			}
-			w.Fields = s.Values(nil, &s.Points[k])
-			r.Points = append(r.Points, w)
-		}
-		b.d.Routes = append(b.d.Routes, r)
+		b.d.Routes = append(b.d.Routes, nav.Route{Item: item, Points: l.segments[0].Waypoints()})
 	}
 	b.d.Tell(nav.ProblemLines, fmt.Sprintf("points make tracks or routes by the column %q", b.titles[g.line]))
 	g.all = nil
@@ -185,17 +167,16 @@ func FromColumns(titles []string) bool {
 // measures settles what the measures (M) of points are: times, in seconds or milliseconds since 1970 that never go
 // back, or values.
 func (b *Builder) measures(all []float64, record int) (times bool) {
-	const from, to = 1e9, 1.9e9 // 2001 to 2030
-	last, n := 0.0, 0
+	last, n := int64(0), 0
 	for _, m := range all {
 		if math.IsNaN(m) {
 			continue
 		}
-		n++
-		if s := secondsOf(m); s < from || s > to || m < last {
+		ns, _, ok := sinceEpoch(m)
+		if !ok || ns < last {
 			return false
 		}
-		last = m
+		last, n = ns, n+1
 	}
 	if n > 0 {
 		b.d.Note(nav.ProblemTimes, "M values are times since 1970, and were read so", record, 0).Info = true
@@ -203,12 +184,9 @@ func (b *Builder) measures(all []float64, record int) (times bool) {
 	return n > 0
 }
 
-// secondsOf are those of a number of seconds or milliseconds.
-func secondsOf(m float64) float64 {
-	if m > 1e12 {
-		return m / 1000
-	}
-	return m
+// sinceEpoch takes a number for a time since 1970.
+func sinceEpoch(m float64) (ns int64, mark instant.Mark, ok bool) {
+	return instant.SinceEpoch(string(decimal.AppendShort(nil, m, 3)))
 }
 
 // measured gives a point its measure, as its time or as a value to go with it.
@@ -217,18 +195,9 @@ func measured(p *nav.Point, m float64, times bool) []nav.Field {
 	case math.IsNaN(m):
 		return nil
 	case times && !p.HasTime():
-		s := secondsOf(m)
-		whole := math.Floor(s)
-		p.SetTime(int64(whole)*1e9+int64(math.Round((s-whole)*1e3))*1e6, markOf(s))
+		ns, mark, _ := sinceEpoch(m)
+		p.SetTime(ns, mark)
 		return nil
 	}
 	return []nav.Field{{Key: "m", Value: string(decimal.AppendShort(nil, m, 9)), Literal: true}}
-}
-
-// markOf is the precision of a number of seconds.
-func markOf(s float64) instant.Mark {
-	if s == math.Trunc(s) {
-		return instant.Seconds
-	}
-	return instant.Seconds + 3
 }

@@ -13,9 +13,9 @@ import (
 
 	"golang.org/x/text/encoding"
 	"golang.org/x/text/encoding/charmap"
-	"golang.org/x/text/encoding/htmlindex"
 
 	"gyrolith/core/decimal"
+	"gyrolith/core/format"
 	"gyrolith/core/format/headings"
 	"gyrolith/core/format/layer"
 	"gyrolith/core/nav"
@@ -49,28 +49,16 @@ var codePages = map[byte]encoding.Encoding{
 
 // encodingOf finds the encoding that a .cpg file names; nil is UTF-8.
 func encodingOf(cpg []byte) (encoding.Encoding, bool) {
-	name := strings.ToLower(strings.TrimSpace(strings.TrimPrefix(string(cpg), "\ufeff")))
-	switch bare := strings.NewReplacer("cp", "", "ansi", "", "oem", "", "-", "", "_", "", " ", "", "windows",
-		"").Replace(name); bare {
-	case "utf8", "65001", "utf8 ":
+	name := strings.TrimSpace(strings.TrimPrefix(string(cpg), "\ufeff"))
+	if bare := strings.NewReplacer("-", "", "_", "", " ", "").Replace(strings.ToLower(name)); bare == "utf8" ||
+		bare == "65001" {
 		return nil, true
-	case "437":
-		return charmap.CodePage437, true
-	case "850":
-		return charmap.CodePage850, true
-	case "852":
-		return charmap.CodePage852, true
-	case "1250", "1251", "1252", "1253", "1254", "1257":
-		name = "windows-" + bare
-	case "88591", "iso88591":
-		name = "iso-8859-1"
-	default:
-		if rest, ok := strings.CutPrefix(bare, "8859"); ok {
-			name = "iso-8859-" + rest
-		}
 	}
-	e, err := htmlindex.Get(name)
-	return e, err == nil
+	c, err := format.CharsetNamed(name)
+	if err != nil {
+		return nil, false
+	}
+	return c.Encoding, true
 }
 
 // readDBF reads the head of a table.

@@ -333,7 +333,9 @@ func TestEncodings(t *testing.T) {
 		cpg      string
 		raw      string
 	}{{0, "UTF-8", "Größe"}, {0, "1252", "Gr\xf6\xdfe"}, {0, "ISO-8859-1", "Gr\xf6\xdfe"}, {0x57, "", "Gr\xf6\xdfe"},
-		{0x02, "", "Gr\x94\xe1e"}, {0, "", "Gr\xf6\xdfe"}, {0, "", "Größe"}, {0x57, "utf8", "Größe"}} {
+		{0x02, "", "Gr\x94\xe1e"}, {0, "", "Gr\xf6\xdfe"}, {0, "", "Größe"}, {0x57, "utf8", "Größe"},
+		{0, "ISO 88591", "Gr\xf6\xdfe"}, {0, "8859-15", "Gr\xf6\xdfe"}, {0, "CP1252", "Gr\xf6\xdfe"},
+		{0, "OEM 850", "Gr\x94\xe1e"}, {0, "ANSI 1257", "Gr\xf6\xdfe"}, {0, "65001", "Größe"}} {
 		d := &nav.Dataset{}
 		b, err := readDBF(table(c.language, c.raw), []byte(c.cpg), d)
 		if err != nil {

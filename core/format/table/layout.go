@@ -187,7 +187,11 @@ func findGiven(rows [][]string, given []format.Column) (*found, error) {
 			best, most = i, hits
 		}
 	}
-	if best < 0 && !numbered(nil, given) {
+	byNumber := slices.ContainsFunc(given, func(g format.Column) bool {
+		_, err := strconv.Atoi(g.Title)
+		return err == nil
+	})
+	if best < 0 && !byNumber {
 		best = bestHeading(rows)
 	}
 	if best >= 0 {
@@ -234,13 +238,10 @@ func findGiven(rows [][]string, given []format.Column) (*found, error) {
 	return f, nil
 }
 
-// numbered says whether columns are given by number, and the first row, if there is one, holds positions there.
+// numbered says whether columns are given by number, and the first row holds positions there.
 func numbered(cells []string, given []format.Column) bool {
 	for _, g := range given {
 		n, err := strconv.Atoi(g.Title)
-		if err == nil && cells == nil {
-			return true
-		}
 		if err == nil && n > 0 && n <= len(cells) && slices.Contains([]string{"lat", "lon", "position", "easting",
 			"northing"}, g.Holds) && strings.ContainsAny(cells[n-1], "0123456789") {
 			return true

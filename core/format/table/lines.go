@@ -82,7 +82,7 @@ func (r *reader) take(w *nav.Waypoint, cells [][]byte, row int) {
 	if w.Group != l.group && r.regroups == 0 {
 		r.regroups = row
 	}
-	addPoint(&l.segment, w)
+	l.segment.Add(w)
 	if r.number >= 0 {
 		v, _, ok := number(text(at(cells, r.number)))
 		if !ok {
@@ -97,18 +97,6 @@ func (r *reader) take(w *nav.Waypoint, cells [][]byte, row int) {
 	r.fieldPool = r.fieldPool[:len(r.fieldPool)-len(w.Fields)] // which the segment has now
 	*w = nav.Waypoint{}
 	r.d.Waypoints = r.d.Waypoints[:len(r.d.Waypoints)-1]
-}
-
-// addPoint adds a row to a segment, with what it has besides a position.
-func addPoint(s *nav.Segment, w *nav.Waypoint) {
-	p, detail := w.Point, nav.Detail{Values: w.Fields}
-	if w.ID != "" || w.Name != "" || w.Desc != "" || w.Comment != "" || w.Type != "" || w.Style != (nav.Style{}) {
-		item := w.Item
-		item.Fields, item.Group = nil, ""
-		detail.Item = &item
-	}
-	s.Attach(&p, detail)
-	s.Points = append(s.Points, p)
 }
 
 // key gives the line that a row belongs to; the kind is that of waypoints for a row that belongs to none.
@@ -222,10 +210,7 @@ func (m *lines) add(l *line) string {
 		t.Segments = append(t.Segments, l.segment)
 	case nav.Routes:
 		r := &m.d.Routes[at]
-		r.Points = slices.Grow(r.Points, n)
-		for i := range l.segment.Points {
-			r.Points = append(r.Points, l.waypoint(i))
-		}
+		r.Points = append(r.Points, l.segment.Waypoints()...)
 	case nav.Areas:
 		ring := make([]nav.Point, n)
 		for i := range l.segment.Points {
@@ -261,15 +246,4 @@ func (m *lines) whole(l *line) begun {
 	whole := begun{at, l.group}
 	m.index[l.whole()] = whole
 	return whole
-}
-
-// waypoint is a row as the point of a route.
-func (l *line) waypoint(i int) nav.Waypoint {
-	p := &l.segment.Points[i]
-	w := nav.Waypoint{Point: p.Loose()}
-	if item := l.segment.Item(p); item != nil {
-		w.Item = *item
-	}
-	w.Fields = l.segment.Values(nil, p)
-	return w
 }

@@ -177,6 +177,18 @@ func TestFind(t *testing.T) {
 	}
 }
 
+// The forms in which the OGC's standards and links write a system.
+func TestNumberIn(t *testing.T) {
+	for name, want := range map[string]string{"EPSG:32732": "32732", "urn:ogc:def:crs:EPSG::32732": "32732",
+		"urn:ogc:def:crs:EPSG:6.9:4326": "4326", "http://www.opengis.net/def/crs/EPSG/0/4326": "4326",
+		"http://www.opengis.net/gml/srs/epsg.xml#4326": "4326", "https://example.invalid/ref/epsg/25832/wkt/": "25832",
+		"urn:ogc:def:crs:OGC:1.3:CRS84": "", "EPSG:": "", "": "", "4326": "", "EPSG:4326 of 1984": ""} {
+		if got := NumberIn(name); got != want {
+			t.Errorf("%q is %q", name, got)
+		}
+	}
+}
+
 // What .prj files of others say, in the words that they use.
 func TestPRJ(t *testing.T) {
 	const wgs = `GEOGCS["GCS_WGS_1984",DATUM["D_WGS_1984",SPHEROID["WGS_1984",6378137.0,298.257223563]],` +

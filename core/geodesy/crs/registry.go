@@ -10,6 +10,7 @@ import (
 
 	"gyrolith/core/advice"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/pattern"
 )
 
 //go:embed registry/geographic.tsv
@@ -120,6 +121,18 @@ func Find(word string) (*System, error) {
 	}
 	return s, s.ready()
 }
+
+// NumberIn finds the EPSG number that the name of a system or a link to it ends with, in the forms of the OGC too:
+// urn:ogc:def:crs:EPSG::32732, http://www.opengis.net/def/crs/EPSG/0/4326, EPSG:4326, epsg/4326/wkt. It is "" where
+// there is none.
+func NumberIn(name string) string {
+	if m := numbered.FindStringSubmatch(name); m != nil {
+		return m[1]
+	}
+	return ""
+}
+
+var numbered = pattern.New(`(?i)EPSG(?:\.xml)?(?:#|[:/]+(?:[\d.]*[:/]+)?)(\d+)(?:/[a-z]\w*)?/?\s*$`)
 
 // byCode finds a system in the tables, without its constants; nil if there is none.
 func byCode(code int) (found *System) {

@@ -288,7 +288,7 @@ func printScreens(j *frame.Task, s *standin.Shown, v *inspect.View, all bool, ab
 					row[3] = j.Measure.Height(e.At.Height())
 				}
 			} else {
-				row[1], row[2], row[3] = words.Plural(e.Sum.Points, "point", "points"), j.Measure.Length(e.Sum.Length),
+				row[1], row[2], row[3] = measure.Counted(e.Sum.Points, "point", "points"), j.Measure.Length(e.Sum.Length),
 					words.HeightRange(e.Sum, j.Measure)
 				if kind == nav.Areas {
 					row[4] = console.Show(inspect.Limits(e.Item))

@@ -14,6 +14,7 @@ import (
 	"go.bug.st/serial"
 
 	"gyrolith/core/format/talker"
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/core/unit"
@@ -97,7 +98,7 @@ func (s *sendTask) run(ctx context.Context, l *frame.Line) error {
 		s.Ledger(ledger)
 		return frame.StrictError(
 			"%s would not be sent, refused by --strict; nothing was sent",
-			words.Plural(n, "thing", "things"),
+			measure.Counted(n, "thing", "things"),
 		)
 	}
 	if s.DryRun {
@@ -144,7 +145,7 @@ func (s *sendTask) upload(ctx context.Context, open func(context.Context) (io.Re
 		s.Ledger(ledger)
 	}
 	held := func(h line.Held) string {
-		return words.Plural(h.Waypoints, "waypoint", "waypoints") + " and " + words.Plural(h.Routes, "route", "routes")
+		return measure.Counted(h.Waypoints, "waypoint", "waypoints") + " and " + measure.Counted(h.Routes, "route", "routes")
 	}
 	if done.Answered && !done.Confirmed {
 		return fmt.Errorf("%s: the unit reports %s, but %s were sent; check what is missing on the unit", s.to,
@@ -153,7 +154,7 @@ func (s *sendTask) upload(ctx context.Context, open func(context.Context) (io.Re
 	if s.Quiet || s.JSON {
 		return nil
 	}
-	what := words.Plural(done.Sentences, "sentence", "sentences")
+	what := measure.Counted(done.Sentences, "sentence", "sentences")
 	if done.Confirmed {
 		s.Err.Printf("%s %s; the unit reports %s\n", s.Err.Paint(console.Green, "sent and confirmed:"), what,
 			held(done.Held))

@@ -246,7 +246,7 @@ func (s *stowTask) run(ctx context.Context, l *frame.Line) error {
 	}
 	if n := overfull(plan.Ledger); n > 0 && !s.Quiet {
 		s.Err.Printf("%s %s not fit beside what the unit shows:\n", s.Err.Paint(console.Yellow, "attention:"),
-			words.Plural(n, "item does", "items do"))
+			measure.Counted(n, "item does", "items do"))
 		for _, e := range plan.Ledger {
 			if e.What == unit.LeftOut {
 				s.Err.Printf("  %s %s\n", e.KindWord, console.Show(e.Name))
@@ -272,7 +272,7 @@ func (s *stowTask) run(ctx context.Context, l *frame.Line) error {
 	}
 	if n := overfull(plan.Ledger); n > 0 {
 		return differsError("%s: %s not fit; choose less with --take, --leave or --inside, or make room with --drop",
-			console.Show(s.unit.Card), words.Plural(n, "item does", "items do"))
+			console.Show(s.unit.Card), measure.Counted(n, "item does", "items do"))
 	}
 	return unshown(s.unit.Card, done.Result.Differences)
 }
@@ -284,7 +284,7 @@ func unshown(card string, differences []compare.Difference) error {
 	}
 	d := &differences[0]
 	return differsError("%s: the unit does not show what was intended (%s, the first: %s %q: %s)", console.Show(card),
-		words.Plural(len(differences), "difference", "differences"), d.Kind.One(), d.Name, d.What)
+		measure.Counted(len(differences), "difference", "differences"), d.Kind.One(), d.Name, d.What)
 }
 
 // differsError is an error of a card that was written, and holds or shows something else than was meant.
@@ -344,9 +344,10 @@ func (s *stowTask) mend(ctx context.Context, files []string) (bool, error) {
 		if err != nil {
 			return true, err
 		}
-		text := fmt.Sprintf("the stow is complete: %s for %s in place", words.Plural(len(m.Files), "file", "files"), m.Unit)
+		text := fmt.Sprintf("the stow is complete: %s for %s in place",
+			measure.Counted(len(m.Files), "file", "files"), m.Unit)
 		if m.After != nil {
-			text = fmt.Sprintf("the restore is complete: %s in place", words.Plural(len(m.Files), "file", "files"))
+			text = fmt.Sprintf("the restore is complete: %s in place", measure.Counted(len(m.Files), "file", "files"))
 		}
 		return true, s.mended(text, asked, m)
 	case asked == "undo":
@@ -405,7 +406,7 @@ func (s *stowTask) check(ctx context.Context) error {
 		sayAboard(s.Task, aboard, "changed aboard since")
 		if len(bad)+len(aboard) == 0 {
 			s.Err.Printf("%s: %s for %s\n", console.Show(s.unit.Card),
-				s.Err.Paint(console.Green, "as it was written, "+words.Plural(len(files), "file", "files")), m.Unit)
+				s.Err.Paint(console.Green, "as it was written, "+measure.Counted(len(files), "file", "files")), m.Unit)
 		}
 	}
 	switch {
@@ -413,11 +414,11 @@ func (s *stowTask) check(ctx context.Context) error {
 		return frame.Fail(
 			frame.StatusDiffers,
 			advice.About(advice.BringHome, s.unit.Card, "%s: %s aboard since it was written",
-				s.unit.Card, words.Plural(len(aboard), "item was changed", "items were changed")),
+				s.unit.Card, measure.Counted(len(aboard), "item was changed", "items were changed")),
 		)
 	case len(bad) > 0:
 		return differsError("%s: %d of %s not as written; stow again, or restore an archive with 'gyrolith unstow --restore'",
-			s.unit.Card, len(bad), words.Plural(len(files), "file", "files"))
+			s.unit.Card, len(bad), measure.Counted(len(files), "file", "files"))
 	}
 	return nil
 }
@@ -496,7 +497,7 @@ func printStowed(j *frame.Task, plan *card.Plan, done *card.Stowed, dir string) 
 	if done.Before.Free >= 0 {
 		room = fmt.Sprintf(", %s free", bytesOf(done.Before.Free))
 	}
-	j.Err.Printf("on the card before: %s, %s%s\n", words.Plural(done.Before.Files, "file", "files"),
+	j.Err.Printf("on the card before: %s, %s%s\n", measure.Counted(done.Before.Files, "file", "files"),
 		bytesOf(done.Before.Bytes), room)
 	j.Err.Printf("%s\n", j.Err.Paint(console.Bold, "written to the card in "+console.Show(dir)))
 	var rows [][]string
@@ -508,10 +509,10 @@ func printStowed(j *frame.Task, plan *card.Plan, done *card.Stowed, dir string) 
 	if done.Archive != "" {
 		parts := []string{}
 		if n := len(done.Replaced); n > 0 {
-			parts = append(parts, words.Plural(n, "file was replaced", "files were replaced"))
+			parts = append(parts, measure.Counted(n, "file was replaced", "files were replaced"))
 		}
 		if n := len(plan.Gone); n > 0 {
-			parts = append(parts, words.Plural(n, "file was removed", "files were removed"))
+			parts = append(parts, measure.Counted(n, "file was removed", "files were removed"))
 		}
 		j.Err.Printf("%s; the old files are archived in %s\n", strings.Join(parts, " and "), console.Show(done.Archive))
 	}

@@ -133,7 +133,7 @@ func (u *unstowTask) pack(ctx context.Context) (all card.Listing, err error) {
 		word = "would archive in"
 	}
 	u.Err.Printf("%s %s: %s of the card in %s\n", word, console.Show(u.Output),
-		words.Plural(len(all.Files), "file", "files"), console.Show(u.card))
+		measure.Counted(len(all.Files), "file", "files"), console.Show(u.card))
 	if kept != "" {
 		u.Err.Printf("the old archive is kept as %s\n", console.Show(kept))
 	}
@@ -213,21 +213,21 @@ func (u *unstowTask) sayRestored(done *card.Restored) {
 	}
 	u.Err.Printf("%s %s restored to the card in %s, %s already as in the archive\n",
 		u.Err.Paint(console.Green, "restored:"),
-		words.Plural(len(done.Written), "file", "files"), console.Show(u.card), measure.Count(done.Same))
+		measure.Counted(len(done.Written), "file", "files"), console.Show(u.card), measure.Count(done.Same))
 	if done.Archive != "" {
 		u.Err.Printf("what was there is archived in %s\n", console.Show(done.Archive))
 	}
 	if n := len(done.Gone); n > 0 {
-		u.Err.Printf("%s that came since removed from the card, and archived too: %s\n", words.Plural(n, "file", "files"),
+		u.Err.Printf("%s that came since removed from the card, and archived too: %s\n", measure.Counted(n, "file", "files"),
 			shownList(done.Gone))
 	}
 	if n := len(done.Changed); n > 0 {
-		u.Note(words.Plural(n, "file", "files") + " of the unit changed since, which the archive does not hold: " +
+		u.Note(measure.Counted(n, "file", "files") + " of the unit changed since, which the archive does not hold: " +
 			shownList(done.Changed))
 	}
 	if n := len(done.Extra); n > 0 {
 		u.Note(
-			words.Plural(n, "file", "files") + " on the card not in the archive and not the unit's, left as they are: " +
+			measure.Counted(n, "file", "files") + " on the card not in the archive and not the unit's, left as they are: " +
 				shownList(done.Extra),
 		)
 	}

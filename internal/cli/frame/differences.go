@@ -5,9 +5,9 @@ import (
 	"strings"
 
 	"gyrolith/core/compare"
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/internal/cli/console"
-	"gyrolith/internal/cli/words"
 )
 
 // Shift writes a small distance to the centimetre.
@@ -31,7 +31,7 @@ func (j *Task) SayDifferences(s *console.Stream, first, second string, differenc
 		what, old, is := string(d.What), console.OneLine(d.Old, 32), console.OneLine(d.New, 32)
 		points := ""
 		if d.Kind != nav.Waypoints && d.Count > 0 {
-			points = words.Plural(d.Count, "point", "points")
+			points = measure.Counted(d.Count, "point", "points")
 		}
 		switch d.What {
 		case compare.Added:
@@ -58,6 +58,6 @@ func (j *Task) SayDifferences(s *console.Stream, first, second string, differenc
 		{Title: console.OneLine(second, 32)}}, rows)
 	if doubtful > 0 {
 		s.Printf("%s %s with the same name or place are ambiguous; ids or --key FIELD tell them apart\n",
-			s.Paint(console.Yellow, "note:"), words.Plural(doubtful, "item", "items"))
+			s.Paint(console.Yellow, "note:"), measure.Counted(doubtful, "item", "items"))
 	}
 }

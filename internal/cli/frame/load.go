@@ -14,6 +14,7 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/input"
 	"gyrolith/core/job"
+	"gyrolith/core/measure"
 	"gyrolith/internal/cli/console"
 	"gyrolith/internal/cli/words"
 )
@@ -38,7 +39,8 @@ func (j *Task) SaySkipped(others []string) {
 		j.log().Debug("skipped", "file", path)
 	}
 	if n, kinds := input.Kinds(others); n > 0 {
-		j.Err.Printf("%s of other kinds skipped in the folders: %s\n", words.Plural(n, "file", "files"), console.Show(kinds))
+		j.Err.Printf("%s of other kinds skipped in the folders: %s\n",
+			measure.Counted(n, "file", "files"), console.Show(kinds))
 	}
 }
 
@@ -94,7 +96,7 @@ func (j *Task) ready(ctx context.Context, paths []string) error {
 // sayOthers counts the files of folders that turned out to be no data.
 func (j *Task) sayOthers(n int) {
 	if n > 0 && !j.Quiet && !j.JSON {
-		j.Err.Printf("%s without navigation data skipped\n", words.Plural(n, "file", "files"))
+		j.Err.Printf("%s without navigation data skipped\n", measure.Counted(n, "file", "files"))
 	}
 }
 

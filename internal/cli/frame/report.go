@@ -76,13 +76,13 @@ func (p *Report) Tell(o *recipe.Outcome) {
 	default:
 		more := ""
 		if e.Changes > 0 {
-			more += ", " + words.Plural(e.Changes, "change", "changes")
+			more += ", " + measure.Counted(e.Changes, "change", "changes")
 		}
 		for _, c := range e.Counts {
 			more += ", " + c.What + ": " + measure.Count(c.N)
 		}
 		if e.Lost > 0 {
-			more += ", " + words.Plural(e.Lost, "property not carried over", "properties not carried over")
+			more += ", " + measure.Counted(e.Lost, "property not carried over", "properties not carried over")
 		}
 		a.Err.Printf("%s %s → %s%s\n", a.Err.Paint(console.Green, "done   "), console.Show(e.Input),
 			console.OneLine(names, 96), more)
@@ -121,7 +121,7 @@ func (p *Report) End(r *recipe.Recipe, into string) error {
 		if p.Dry {
 			word = "would be done"
 		}
-		rows := [][]string{{word, measure.Count(p.done), fmt.Sprintf("%s in %s", words.Plural(p.outputs, "file", "files"),
+		rows := [][]string{{word, measure.Count(p.done), fmt.Sprintf("%s in %s", measure.Counted(p.outputs, "file", "files"),
 			console.Show(into))}}
 		for _, c := range p.counts {
 			rows = append(rows, []string{c.What, measure.Count(c.N), ""})
@@ -155,14 +155,14 @@ func (p *Report) End(r *recipe.Recipe, into string) error {
 		return StrictError(
 			"%d of %s refused by --strict",
 			p.refused,
-			words.Plural(p.refused+p.done+p.kept, "input", "inputs"),
+			measure.Counted(p.refused+p.done+p.kept, "input", "inputs"),
 		)
 	case p.refused > 0 && p.refused == p.nothing:
-		return NothingError("%d of %s refused", p.refused, words.Plural(p.refused+p.done+p.kept, "input", "inputs"))
+		return NothingError("%d of %s refused", p.refused, measure.Counted(p.refused+p.done+p.kept, "input", "inputs"))
 	case p.refused > 0 && p.refused == p.strict+p.nothing:
-		return StrictError("%d of %s refused", p.refused, words.Plural(p.refused+p.done+p.kept, "input", "inputs"))
+		return StrictError("%d of %s refused", p.refused, measure.Counted(p.refused+p.done+p.kept, "input", "inputs"))
 	case p.refused > 0:
-		return fmt.Errorf("%d of %s refused", p.refused, words.Plural(p.refused+p.done+p.kept, "input", "inputs"))
+		return fmt.Errorf("%d of %s refused", p.refused, measure.Counted(p.refused+p.done+p.kept, "input", "inputs"))
 	}
 	return nil
 }

@@ -12,10 +12,10 @@ import (
 	"gyrolith/core/export"
 	"gyrolith/core/input"
 	"gyrolith/core/job"
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/core/recipe"
-	"gyrolith/internal/cli/words"
 )
 
 // StepVerb is a verb that is one step and one file: a chain of its own.
@@ -120,7 +120,7 @@ func (s *StepVerb) perform(ctx context.Context, x *job.Job, files []input.File) 
 	if err != nil {
 		return r, err
 	}
-	stop := s.Progress(s.Verb+": "+words.Plural(r.Data.Points(), "point", "points"), 0, nil)
+	stop := s.Progress(s.Verb+": "+measure.Counted(r.Data.Points(), "point", "points"), 0, nil)
 	err = s.Apply(ctx, x, r)
 	stop()
 	if err != nil && len(r.Reports) == 0 {

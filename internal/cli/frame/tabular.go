@@ -18,9 +18,9 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/input"
 	"gyrolith/core/job"
+	"gyrolith/core/measure"
 	"gyrolith/core/passage"
 	"gyrolith/internal/cli/console"
-	"gyrolith/internal/cli/words"
 )
 
 // EachFile reads files on every core and forgets each one once it was visited, so that memory is that of the largest
@@ -119,7 +119,7 @@ func WriteTable[R any](j *Task, sheet string, columns []*column.Column[R], rows 
 	if err != nil {
 		return err
 	}
-	return j.WriteContent(j.Output, content, words.Plural(len(rows), "row", "rows"))
+	return j.WriteContent(j.Output, content, measure.Counted(len(rows), "row", "rows"))
 }
 
 // WriteContent writes a file whole, keeps the one before it where it may be replaced, and says what stands in it.

@@ -14,6 +14,7 @@ import (
 	"gyrolith/core/chain"
 	"gyrolith/core/export"
 	"gyrolith/core/job"
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/safefile"
 	"gyrolith/internal/cli/console"
@@ -160,7 +161,7 @@ func (j *Task) Wrote(made *export.Made, name string, ledger nav.Ledger, kept str
 		name = strings.Join(words.Shortened(files), ", ")
 	}
 	j.Err.Printf("%s %s (%s): %s, %s\n", verb, console.Show(name), made.Format.Name, words.Counts(made.Items),
-		words.Plural(made.Points, "point", "points"))
+		measure.Counted(made.Points, "point", "points"))
 	if kept != "" {
 		j.Err.Printf("the old file is kept as %s\n", console.Show(kept))
 	}

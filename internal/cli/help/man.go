@@ -6,6 +6,7 @@ import (
 	"os"
 	"path/filepath"
 
+	"gyrolith/core/measure"
 	"gyrolith/core/param"
 	"gyrolith/core/safefile"
 	"gyrolith/internal/cli/console"
@@ -48,7 +49,7 @@ func writeManual(a *frame.App, dir string, replace bool) error {
 			return err
 		}
 	}
-	a.Err.Printf("%s %s in %s\n", a.Err.Paint(console.Green, "wrote"), words.Plural(len(pages), "page", "pages"),
+	a.Err.Printf("%s %s in %s\n", a.Err.Paint(console.Green, "wrote"), measure.Counted(len(pages), "page", "pages"),
 		console.Show(dir))
 	return nil
 }

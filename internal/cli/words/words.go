@@ -14,14 +14,6 @@ import (
 	"gyrolith/internal/cli/console"
 )
 
-// Plural counts things: 1 point, 1,234 points.
-func Plural(n int, one, many string) string {
-	if n == 1 {
-		return "1 " + one
-	}
-	return measure.Count(n) + " " + many
-}
-
 // Contents says what a dataset holds: 12 waypoints, 1 route, 3 tracks.
 func Contents(d *nav.Dataset) string { return Counts(d.Counts()) }
 
@@ -30,7 +22,7 @@ func Counts(counts [4]int) string {
 	var parts []string
 	for i, n := range counts {
 		if n > 0 {
-			parts = append(parts, Plural(n, nav.Kind(i).One(), nav.Kind(i).String()))
+			parts = append(parts, measure.Counted(n, nav.Kind(i).One(), nav.Kind(i).String()))
 		}
 	}
 	if len(parts) == 0 {
