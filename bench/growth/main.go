@@ -44,6 +44,12 @@ var tasks = []string{
 	"near --to marks long --most 1 -o OUT.csv", "tally tracks --areas areas.geojson",
 	"tally tracks --areas outline.geojson", "legs routes --hazards areas.geojson --clear 50m -o OUT.csv",
 	"legs routes --hazards outline.geojson --clear 50m -o OUT.csv",
+	"convert areas.geojson -o OUT.kml", "convert outline.geojson -o OUT.kml", "overlay union areas.geojson -o OUT.geojson",
+	"overlay intersection tracks --with areas.geojson -o OUT.gpx",
+	"overlay intersection areas.geojson --with outline.geojson -o OUT.geojson",
+	"overlay difference outline.geojson --with areas.geojson -o OUT.geojson",
+	"overlay divide outline.geojson --parts 4 -o OUT.geojson", "overlay buffer marks --distance 20m -o OUT.geojson",
+	"overlay buffer outline.geojson --distance -200m -o OUT.geojson", "lay corridor tracks --width 40m -o OUT.geojson",
 	"lay lines --over outline.geojson --spacing 2km -o OUT.gpx", "dress areas.geojson --rules rules.toml -o OUT.gpx",
 }
 
@@ -111,7 +117,7 @@ func run(program, dir string, args ...string) (seconds float64, peak int64, err 
 	seconds = math.Inf(1)
 	args = named(dir, args)
 	for range 3 {
-		for _, old := range must(filepath.Glob(filepath.Join(dir, "out*"))) {
+		for _, old := range must(filepath.Glob(filepath.Join(dir, "out[0-9]*"))) {
 			os.Remove(old)
 		}
 		cmd := exec.Command(program, args...)

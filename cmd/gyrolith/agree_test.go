@@ -141,6 +141,12 @@ var values = map[string]given{
 	"lay/seed":      {value: "7", what: []string{"grid"}, with: []string{"--pattern", "random", "--count", "5"}},
 	"lay/name":      {value: "Run"},
 
+	"overlay/with":     {value: "planning.kmz:Nesting*", what: []string{"difference"}, input: "walk.gpx", ext: "gpx"},
+	"overlay/by":       {value: "group", what: []string{"union"}},
+	"overlay/parts":    {value: "3", what: []string{"divide"}},
+	"overlay/heading":  {value: "30", what: []string{"divide"}, with: []string{"--parts", "4"}},
+	"overlay/distance": {value: "-20m", what: []string{"buffer"}, with: []string{"--take", "areas"}},
+
 	"legs/speed":        {value: "8kn"},
 	"legs/depart":       {value: "2026-03-14T05:40Z", with: []string{"--speed", "8kn"}},
 	"legs/wind":         {value: "240/15kn", input: "counting.txt", with: []string{"--speed", "95kn"}},
@@ -210,6 +216,7 @@ var usual = map[string]given{
 	"recast":  {input: "planning.kmz", ext: "gpx"},
 	"dress":   {input: "planning.kmz", ext: "kml"},
 	"lay":     {input: "planning.kmz", ext: "gpx", with: []string{"--spacing", "500m"}},
+	"overlay": {input: "planning.kmz", ext: "kml"},
 	"legs":    {input: "briefing.txt", ext: "csv"},
 	"stow":    {input: "planning.kmz"},
 	"draw":    {input: "planning.kmz", ext: "svg"},
@@ -228,7 +235,7 @@ func TestVerbsAndRecipesAgree(t *testing.T) {
 				key := verb + "/" + p.Name
 				for _, key := range []string{key, key + "#out"} {
 					v, known := values[key]
-					if !known && strings.HasSuffix(key, "#out") || tried[key] || p.Local || key == "lay/what" {
+					if !known && strings.HasSuffix(key, "#out") || tried[key] || p.Local || strings.HasSuffix(key, "/what") {
 						continue
 					}
 					if !known {
@@ -260,7 +267,7 @@ func TestVerbsAndRecipesAgree(t *testing.T) {
 		end, _ := k.NewEnd(verb)
 		try(verb, shared, end.Output.Params())
 	}
-	for _, verb := range []string{"clean", "elevate", "recast", "dress", "lay"} {
+	for _, verb := range []string{"clean", "elevate", "recast", "dress", "lay", "overlay"} {
 		try(verb, k.NewStage(verb).Step.Params())
 	}
 	if len(tried) < 100 {

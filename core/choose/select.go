@@ -60,6 +60,8 @@ type Selection struct {
 	Inside       *nav.Box
 	Within       *Zone  // nil is anywhere
 	Since, Until *int64 // nanoseconds since 1970 UTC
+
+	outside bool // of the zone, and not in it
 }
 
 // Empty says whether the selection takes everything.
@@ -94,7 +96,8 @@ func (s *Selection) within(p *nav.Point) bool {
 
 // place says whether a point is in the box and the areas.
 func (s *Selection) place(p *nav.Point) bool {
-	return (s.Inside == nil || s.Inside.Contains(p.Lat, p.Lon)) && (s.Within == nil || s.Within.has(p.Lat, p.Lon))
+	return (s.Inside == nil || s.Inside.Contains(p.Lat, p.Lon)) &&
+		(s.Within == nil || s.Within.has(p.Lat, p.Lon) != s.outside)
 }
 
 func (s *Selection) timely(p *nav.Point) bool {

@@ -45,7 +45,8 @@ type fault struct {
 }
 
 // faults lists them in the order in which they are dealt with.
-var faults = []*fault{&strays, &epoch, &repeats, &order, &spikes, &heights, &stops, &gaps, &crumbs, &pins, &baggage}
+var faults = []*fault{&strays, &epoch, &repeats, &order, &spikes, &heights, &stops, &gaps, &crumbs, &pins,
+	&openRings, &crossings, &badHoles, &baggage}
 
 // All lists the faults that can be asked for.
 var All = wordsOf(func(*fault) bool { return true })
@@ -210,6 +211,7 @@ type Result struct {
 	Removed []Removed
 	Over    []Over
 	Much    []Much
+	Left    []Left
 }
 
 // Much is a fault that took more than a tenth of a line, so that it may be none.
@@ -244,11 +246,13 @@ func (r *Result) join(o *Result) {
 	r.Removed = append(r.Removed, o.Removed...)
 	r.Over = append(r.Over, o.Over...)
 	r.Much = append(r.Much, o.Much...)
+	r.Left = append(r.Left, o.Left...)
 }
 
-// Find looks for all faults but baggage and changes nothing.
+// Find looks for all faults of recordings and waypoints but baggage, and changes nothing.
 func Find(ctx context.Context, d *nav.Dataset) (*Result, error) {
-	s := Step{Faults: slices.DeleteFunc(slices.Clone(All), func(f Fault) bool { return f == Baggage }),
+	others := []Fault{Baggage, OpenRings, Crossings, BadHoles}
+	s := Step{Faults: slices.DeleteFunc(slices.Clone(All), func(f Fault) bool { return slices.Contains(others, f) }),
 		dry: true}
 	return s.Clean(ctx, d.Clone())
 }

@@ -111,6 +111,9 @@ func (s *Step) Apply(ctx context.Context, d *nav.Dataset) (*nav.Report, error) {
 			New: fmt.Sprintf("%s of %s", measure.Count(m.Points), measure.Count(m.Of)), Count: 1,
 			Why: fmt.Sprintf("taken as %s, more than a tenth of the line", m.Fault)})
 	}
+	for _, x := range result.Left {
+		r.Findings = append(r.Findings, fmt.Sprintf("area %q %s: no one answer, left as it is", x.Item, x.Why))
+	}
 	for _, sum := range result.Sums() {
 		r.Count("cleaned: "+sum.Fault.Counted(), sum.Count)
 	}

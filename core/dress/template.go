@@ -11,8 +11,8 @@ import (
 )
 
 // Template is a text with values of the item in braces: {name}, {group}, {description}, {comment}, {symbol}, {kind},
-// {height}, {date}, {time}, {length}, {file}, {folder}, {author}, {field:KEY}, and {number}, which counts the items of
-// a rule; {number:3} writes it with three digits.
+// {height}, {date}, {time}, {length}, {size}, {file}, {folder}, {author}, {field:KEY}, and {number}, which counts the
+// items of a rule; {number:3} writes it with three digits.
 type Template struct {
 	Text  string
 	parts []part
@@ -27,7 +27,7 @@ type part struct {
 }
 
 var values = []string{"name", "group", "description", "comment", "symbol", "kind", "height", "number", "date", "time",
-	"length", "file", "folder", "author"}
+	"length", "size", "file", "folder", "author"}
 
 // ParseTemplate reads a template.
 func ParseTemplate(text string) (Template, error) {
@@ -99,6 +99,10 @@ func (t *Template) write(s *subject, item *nav.Item, number int) string {
 			b.WriteString(s.begun(p.value))
 		case "length":
 			b.WriteString(s.measure.Length(s.summary().Length))
+		case "size":
+			if s.kind == nav.Areas {
+				b.WriteString(s.measure.Area(s.summary().Size))
+			}
 		case "file", "folder":
 			path := item.From(s.data)
 			switch {

@@ -75,7 +75,7 @@ func (t *Target) Params() param.Table {
 			"the columns of a table, `WORD[=TITLE],…` such as name,lat=Breite,height[ft],field:depth",
 			func(text string) (err error) {
 				t.Table.Columns, err = format.ParseColumns(text)
-				t.Table.Items = t.Table.Items || t.Table.Geometric() // of whole items
+				t.Table.Items = t.Table.Items || t.Table.Geometric() || t.Table.Summed() // of whole items
 				return err
 			}),
 		rows,
@@ -329,7 +329,10 @@ func (t *Target) write(ctx context.Context, d *nav.Dataset, name string, sink Si
 
 // about says which output an error is about, where it doesn't say so itself.
 func about(ctx context.Context, name string, err error) error {
-	if _, placed := errors.AsType[*safefile.Error](err); placed || ctx.Err() != nil {
+	if ctx.Err() != nil { // whatever that broke on its way
+		return ctx.Err()
+	}
+	if _, placed := errors.AsType[*safefile.Error](err); placed {
 		return err
 	}
 	return fmt.Errorf("%s: %w", name, err)

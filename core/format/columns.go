@@ -17,7 +17,7 @@ import (
 var Columns = []string{"kind", "name", "lat", "lon", "position", "easting", "northing", "zone", "height", "depth",
 	"time", "symbol", "colour", "description", "comment", "type",
 	"group", "item id", "line", "item", "segment", "number", "speed", "course", "wkt", "wkb", "points", "length",
-	"first", "last"}
+	"first", "last", "size", "perimeter"}
 
 // IsColumn says whether a word names what a column can hold.
 func IsColumn(word string) bool {
@@ -30,7 +30,7 @@ type Column struct{ Title, Holds, Measure string }
 
 // measured are the columns of numbers that have a measure.
 var measured = map[string]headings.Quantity{"height": headings.Length, "depth": headings.Length,
-	"length": headings.Length, "speed": headings.Speed}
+	"length": headings.Length, "speed": headings.Speed, "size": headings.Area, "perimeter": headings.Length}
 
 // Measured says what the numbers of a column measure, by what it holds.
 func Measured(holds string) (headings.Quantity, bool) {
@@ -47,12 +47,16 @@ func measureIn(word string) (holds, measure string, err error) {
 	measure, _, _ = strings.Cut(rest, "]")
 	q, known := Measured(holds)
 	if !known {
-		return "", "", fmt.Errorf("%q has no measure to choose; height, depth, length and speed have", holds)
+		return "", "", fmt.Errorf("%q has no measure to choose; height, depth, length, speed, size and perimeter have",
+			holds)
 	}
 	if _, ok := headings.Named(measure, q); !ok {
 		examples := "m, ft, km or nm"
-		if q == headings.Speed {
+		switch q {
+		case headings.Speed:
 			examples = "m/s, km/h or kn"
+		case headings.Area:
+			examples = "m2, ha, km2, nm2 or ac"
 		}
 		return "", "", fmt.Errorf("%q is not a measure for %s: write %s", measure, holds, examples)
 	}
@@ -113,6 +117,13 @@ type Table struct {
 	Items     bool             // a row for each item, not for each point
 	Measure   *measure.System  // of lengths, heights and speeds; nil is metres, and metres a second
 	Zone      *time.Location   // of times; nil is UTC
+}
+
+// Summed says whether a column holds what whole items alone have.
+func (t *Table) Summed() bool {
+	return slices.ContainsFunc(t.Columns, func(c Column) bool {
+		return slices.Contains([]string{"points", "length", "first", "last", "size", "perimeter"}, c.Holds)
+	})
 }
 
 // Geometric says whether a column holds the geometry of its row.

@@ -145,6 +145,7 @@ func (r *Reading) From(src *format.Source) (*format.Loaded, error) {
 	if err := r.Take.Apply(in.Data); err != nil && !errors.Is(err, choose.ErrNothing) {
 		return nil, err
 	}
+	format.TellFlaws(in.Data)
 	return in, nil
 }
 

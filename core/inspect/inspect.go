@@ -331,6 +331,20 @@ func (g *Group) Size() int {
 	return size
 }
 
+// AreaSize counts the areas of a group and of all below it, and gives their sizes together, in square metres.
+func (g *Group) AreaSize() (n int, size float64) {
+	for i := range g.Entries {
+		if v := g.Entries[i].Sum.Size; g.Entries[i].Kind == nav.Areas && !math.IsNaN(v) {
+			n, size = n+1, size+v
+		}
+	}
+	for _, c := range g.Groups {
+		more, sum := c.AreaSize()
+		n, size = n+more, size+sum
+	}
+	return n, size
+}
+
 // Tree sorts the items into their groups, in the order of the file.
 func (v *View) Tree() *Group {
 	root := &Group{}

@@ -34,6 +34,8 @@ type FileItem struct {
 	Group  string   `json:"group,omitempty"`
 	Points int      `json:"points"`
 	Length *float64 `json:"length_m,omitempty"`
+	Size   *float64 `json:"area_m2,omitempty"`
+	Around *float64 `json:"perimeter_m,omitempty"`
 	Astray int      `json:"astray,omitempty"` // points that the length is given without
 
 	Lat     *float64 `json:"lat,omitempty"` // of a waypoint
@@ -75,6 +77,11 @@ func (e *Entry) json(zone *time.Location) FileItem {
 		return item
 	}
 	item.Length = at(millimetres(e.Sum.Length))
+	if e.Kind == nav.Areas {
+		if item.Around = item.Length; !math.IsNaN(e.Sum.Size) {
+			item.Size = at(millimetres(e.Sum.Size))
+		}
+	}
 	if e.Sum.Heights > 0 {
 		item.Low, item.High = at(e.Sum.Low), at(e.Sum.High)
 		item.Ascent, item.Descent = at(millimetres(e.Sum.Ascent)), at(millimetres(e.Sum.Descent))

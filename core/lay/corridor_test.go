@@ -2,20 +2,21 @@ package lay
 
 import (
 	"math"
+	"math/rand/v2"
 	"strings"
 	"testing"
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
+	"gyrolith/core/region"
 )
 
 // farFrom is how far a place is from a line, by places along it that are nearer and nearer to one another.
 func farFrom(p *nav.Point, line []nav.Point) float64 {
-	best := math.Inf(1)
+	best, at := math.Inf(1), 0.0
 	w := newWalker(line)
 	low, high, step := 0.0, w.length(), w.length()/200
 	for range 4 {
-		at := low
 		for d := low; d <= high; d += step {
 			q, _ := w.position(d)
 			if far := geodesy.Distance(p.Lat, p.Lon, q.Lat, q.Lon); far < best {
@@ -49,7 +50,7 @@ func TestCorridor(t *testing.T) {
 		ring := areas[0].Outline
 		for i := range ring {
 			p, q := &ring[i], &ring[(i+1)%len(ring)]
-			if far := farFrom(p, line); math.Abs(far-1000) > 0.1 {
+			if far := farFrom(p, line); math.Abs(far-1000) > 1 {
 				t.Errorf("%s: corner %d is %.2f m off", name, i, far)
 			}
 			distance, course, _ := geodesy.Inverse(p.Lat, p.Lon, q.Lat, q.Lon)
@@ -62,8 +63,10 @@ func TestCorridor(t *testing.T) {
 	}
 }
 
-// A line that crosses itself, or turns too sharply, has a corridor for each leg.
-func TestCorridorOfLegs(t *testing.T) {
+// The corridor of a line that crosses itself, turns back or turns too sharply for it is one area, of all places within
+// half its width.
+func TestCorridorOfTurns(t *testing.T) {
+	chance := rand.New(rand.NewPCG(3, 8))
 	for name, at := range map[string][][2]float64{
 		"crossing":  {{-47.6, 11.2}, {-47.5, 11.3}, {-47.5, 11.2}, {-47.6, 11.3}},
 		"hairpin":   {{-47.6, 11.2}, {-47.5, 11.2}, {-47.6, 11.201}},
@@ -74,8 +77,16 @@ func TestCorridorOfLegs(t *testing.T) {
 			r.Points = append(r.Points, nav.Waypoint{Point: nav.At(p[0], p[1])})
 		}
 		areas := laidOut(t, &Step{What: Corridor, Width: 2000}, &nav.Dataset{Routes: []nav.Route{r}}).Areas
-		if len(areas) != len(at)-1 {
-			t.Errorf("%s: %d areas", name, len(areas))
+		if len(areas) != 1 {
+			t.Fatalf("%s: %d areas", name, len(areas))
+		}
+		in := region.NewInterior(&areas[0])
+		for range 300 {
+			p := nav.At(-47.62+0.14*chance.Float64(), 11.17+0.16*chance.Float64())
+			far := farFrom(&p, r.Line())
+			if is := in.Contains(p.Lat, p.Lon); math.Abs(far-1000) > 2 && is != (far < 1000) {
+				t.Errorf("%s: %v is %.0f m from the line, and inside: %v", name, p, far, is)
+			}
 		}
 	}
 }

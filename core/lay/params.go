@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"strings"
 
-	"gyrolith/core/decimal"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
@@ -13,20 +12,10 @@ import (
 
 // Params lists the parameters of the step, but for what is laid.
 func (s *Step) Params() param.Table {
-	bearing := func(name string, to **float64, help string) param.Param {
-		return param.Func(name, "DEGREES", help, func(text string) error {
-			v, _, ok := decimal.Parse([]byte(strings.TrimSuffix(text, "°")))
-			if !ok || v < 0 || v > 360 {
-				return fmt.Errorf("%q is not a direction from 0 to 360 degrees", text)
-			}
-			*to = &v
-			return nil
-		})
-	}
 	return param.Table{
 		param.Length("spacing", &s.Spacing, "DISTANCE", "the `DISTANCE` between lines, tracks or points, such as 200m"),
-		bearing("heading", &s.Heading, "the direction of the lines, or of the first course, in `DEGREES` true (default: 0; "+
-			"of lines over areas the one that needs the fewest)"),
+		param.Bearing("heading", &s.Heading, "the direction of the lines, or of the first course, in `DEGREES` true "+
+			"(default: 0; of lines over areas the one that needs the fewest)"),
 		param.Length("overshoot", &s.Overshoot, "DISTANCE", "extend lines beyond the edge of the area by this `DISTANCE`"),
 		param.Length("turn", &s.Turn, "RADIUS", "join lines by turns that can be flown with this `RADIUS`"),
 		param.Func("datum", "POSITION", "the `POSITION` to lay a pattern around (default: each waypoint of the files)",
@@ -60,8 +49,8 @@ func (s *Step) Params() param.Table {
 			}
 			return nil
 		}),
-		bearing("from", &s.From, "the bearing at which a sector begins, `DEGREES` true"),
-		bearing("to", &s.To, "the bearing at which a sector ends, `DEGREES` true"),
+		param.Bearing("from", &s.From, "the bearing at which a sector begins, `DEGREES` true"),
+		param.Bearing("to", &s.To, "the bearing at which a sector ends, `DEGREES` true"),
 		param.Switch("left", &s.Left, "turn to the left"),
 		param.Speed("speed", &s.Speed, "SPEED", "the search `SPEED`, for the drift and the time"),
 		param.Func("drift", "TO/SPEED", "the drift of what is searched for, `TO/SPEED` in degrees true, such as 090/1.5kn",

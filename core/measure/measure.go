@@ -66,6 +66,34 @@ func (s System) Length(metres float64) string {
 	}
 }
 
+// The measures of areas, in square metres.
+const (
+	hectare            = 1e4
+	squareKilometre    = 1e6
+	squareNauticalMile = nauticalMile * nauticalMile
+)
+
+// Area writes the size of an area; "" where it is not a number.
+func (s System) Area(m2 float64) string {
+	switch {
+	case math.IsNaN(m2):
+		return ""
+	case m2 < hectare/10:
+		return trim(m2, 0) + " m²"
+	case m2 < hectare:
+		return trim(m2/hectare, 2) + " ha"
+	case m2 < 100*hectare:
+		return trim(m2/hectare, 1) + " ha"
+	case s != Metric && m2 < 100*squareNauticalMile:
+		return trim(m2/squareNauticalMile, 2) + " nm²"
+	case s != Metric:
+		return large(m2/squareNauticalMile) + " nm²"
+	case m2 < 1000*squareKilometre:
+		return trim(m2/squareKilometre, 2) + " km²"
+	}
+	return large(m2/squareKilometre) + " km²"
+}
+
 // Height writes a height.
 func (s System) Height(metres float64) string {
 	if s == Flight {
@@ -284,6 +312,14 @@ func (s System) LongMeasure() (name string, metres float64) {
 		return "km", 1000
 	}
 	return "nm", nauticalMile
+}
+
+// AreaMeasure names the measure of the sizes of areas, and says how many square metres it has.
+func (s System) AreaMeasure() (name string, m2 float64) {
+	if s == Metric {
+		return "ha", hectare
+	}
+	return "nm²", squareNauticalMile
 }
 
 // HeightMeasure names the measure of heights, and says how many metres it has.

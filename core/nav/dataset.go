@@ -197,6 +197,21 @@ type Area struct {
 	Item
 	Outline []Point
 	Holes   [][]Point
+	Open    bool // a ring of the source did not end where it begins, and was closed on reading
+	Flawed  bool // rings cross, or a hole lies outside: nobody can say how large it is
+}
+
+// AreasOf makes areas of outlines and their holes, which have the item of another one. Several are parts of one
+// feature.
+func AreasOf(of *Area, polygons [][][]Point) (out []Area) {
+	item := of.Item
+	if len(polygons) > 1 && item.Whole == nil {
+		item.Whole = &Whole{}
+	}
+	for _, rings := range polygons {
+		out = append(out, Area{Item: item, Outline: rings[0], Holes: rings[1:]})
+	}
+	return
 }
 
 // Rings lists the outline and then the holes.

@@ -94,7 +94,8 @@ func (e *Extent) Box() (Box, bool) {
 // Summary is what there is to say about the points of a line, or of several.
 type Summary struct {
 	Points, Heights, Times int
-	Length                 float64 // metres, along the segments
+	Length                 float64 // metres, along the segments; of an area along all of its edges
+	Size                   float64 // square metres, of areas; not a number of a flawed one
 	Low, High              float64 // heights, where there are any
 	First, Last            Point   // the earliest and the latest, where there are times
 	Ascent, Descent        float64 // metres climbed and come down, of changes above ClimbThreshold
@@ -187,7 +188,11 @@ func (s *Summary) Join(o Summary) {
 		s.Last = o.Last
 	}
 	s.Ascent, s.Descent = s.Ascent+o.Ascent, s.Descent+o.Descent
-	s.Points, s.Heights, s.Times, s.Length = s.Points+o.Points, s.Heights+o.Heights, s.Times+o.Times, s.Length+o.Length
+	s.Points, s.Heights, s.Times = s.Points+o.Points, s.Heights+o.Heights, s.Times+o.Times
+	s.Length += o.Length
+	if !math.IsNaN(o.Size) {
+		s.Size += o.Size
+	}
 }
 
 // Summary tells of one waypoint.
@@ -219,14 +224,15 @@ func (t *Track) Summary() (s Summary) {
 	return
 }
 
-// Summary tells of an area; its length is that of all its rings.
+// Summary tells of an area; its length is its perimeter.
 func (a *Area) Summary() (s Summary) {
 	for _, ring := range a.Rings() {
-		if len(ring) > 0 {
-			s.Add(append(ring[:len(ring):len(ring)], ring[0]))
-			s.Points--
+		s.climb(append(ring[:len(ring):len(ring)], ring[:min(len(ring), 1)]...))
+		for i := range ring {
+			s.add(&ring[i])
 		}
 	}
+	s.Length, s.Size = a.Perimeter(), a.Size()
 	return
 }
 

@@ -284,6 +284,23 @@ var (
 	Span   = quantity(measure.ParseDuration)
 )
 
+// Bearing makes a parameter that is a direction in degrees; nil is none.
+func Bearing(name string, to **float64, help string) Param {
+	return Func(name, "DEGREES", help, func(text string) error {
+		v, _, ok := decimal.Parse([]byte(strings.TrimSuffix(text, "°")))
+		if !ok || v < 0 || v > 360 {
+			return fmt.Errorf("%q is not a direction from 0 to 360 degrees", text)
+		}
+		*to = &v
+		return nil
+	})
+}
+
+// SignedLength makes a parameter that is a length in metres, which may be negative.
+func SignedLength(name string, to *float64, value, help string) Param {
+	return Func(name, value, help, func(text string) (err error) { *to, err = measure.ParseLength(text); return })
+}
+
 // SignedSpan makes a parameter that is a span of time, forwards or backwards.
 func SignedSpan(name string, to *time.Duration, value, help string) Param {
 	return Func(name, value, help, func(text string) (err error) { *to, err = measure.ParseDuration(text); return })

@@ -296,7 +296,7 @@ func (d *drawing) areas() {
 }
 
 func areaWords(a *nav.Area, m measure.System) string {
-	words := "round it " + m.Length(a.Summary().Length)
+	words := strings.TrimPrefix(m.Area(a.Size())+", perimeter "+m.Length(a.Perimeter()), ", ")
 	for _, key := range []string{nav.FieldFloor, nav.FieldCeiling} {
 		if v, ok := nav.Get(a.Fields, key); ok {
 			words += ", " + key + " " + v

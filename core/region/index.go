@@ -82,6 +82,13 @@ func (r *Index) near(b nav.Box, visit func(k int32) bool) {
 	}
 }
 
+// share says whether two boxes share a meridian.
+func share(a, b *nav.Box) bool {
+	return slices.ContainsFunc(spans(a.West, a.East), func(x [2]float64) bool {
+		return slices.ContainsFunc(spans(b.West, b.East), func(y [2]float64) bool { return x[0] <= y[1] && y[0] <= x[1] })
+	})
+}
+
 // nearLeg visits those that a leg may come to.
 func (r *Index) nearLeg(a, b *nav.Point, visit func(k int32)) {
 	box := nav.Box{West: a.Lon, South: min(a.Lat, b.Lat), East: b.Lon, North: max(a.Lat, b.Lat)}
@@ -131,6 +138,17 @@ func (r *Index) Holding(lat, lon float64, visit func(i int) bool) {
 func (r *Index) Holds(i int, lat, lon float64) bool {
 	k, ok := slices.BinarySearch(r.which, int32(i))
 	return ok && r.boxes[k].Contains(lat, lon) && r.interiors[k].Contains(lat, lon)
+}
+
+// Around visits the numbers of the areas whose boxes meet that of a ring.
+func (r *Index) Around(ring []nav.Point, visit func(i int)) {
+	box := boxAround(ring)
+	r.near(box, func(k int32) bool {
+		if share(&r.boxes[k], &box) {
+			visit(int(r.which[k]))
+		}
+		return true
+	})
 }
 
 // Beside visits the numbers of the areas that a leg may come to.

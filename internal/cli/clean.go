@@ -118,6 +118,9 @@ func sayCleaned(j *frame.Task, r *clean.Result) {
 			"--not %s", m.Fault, measure.Count(m.Points), measure.Counted(m.Of, "point", "points"),
 			console.Show(m.Item), m.Fault))
 	}
+	for _, x := range r.Left {
+		j.Note(fmt.Sprintf("area %q %s: there is no one answer, so that it was left as it is", x.Item, x.Why))
+	}
 	if len(r.Rows) == 0 {
 		j.Err.Printf("%s\n", j.Err.Paint(console.Green, "nothing to clean"))
 		return

@@ -57,9 +57,18 @@ var scenes = []scene{
 	{"Survey lines over the closures, for when the birds have left, with turns that the aircraft can fly.",
 		"lay lines --over planning.kmz --take areas:Nesting* --spacing 100m --overshoot 50m --turn 80m --speed 95kn " +
 			"-o survey.gpx", false},
+	{"How large are the closures, each and together?", "look planning.kmz --take areas", false},
+	{"What of the walk lay inside of them? It is cut at the very edges.",
+		"overlay intersection clean.gpx --with planning.kmz:Nesting* -o in-closures.gpx", false},
+	{"The water within a quarter of a mile of a rock head, and where those circles run together.",
+		"overlay buffer planning.kmz --take waypoints:Rock* --distance 0.25nm --measure nautical -o around-rocks.kml", false},
+	{"", "overlay union around-rocks.kml --measure nautical -o rocky.kml", false},
 	{"And a search pattern for the sound, in case somebody is missing.",
 		"lay expanding-square --datum 47.57S011.30E --spacing 0.3nm --legs 10 --speed 8kn --measure nautical " +
 			"-o search.gpx", false},
+	{"What that covers, in four parts of one size, for four boats.",
+		"overlay buffer search.gpx --distance 0.16nm --measure nautical -o searched.kml", false},
+	{"", "overlay divide searched.kml --parts 4 --measure nautical -o quarters.kml", false},
 	{"An existing file is never overwritten without being asked.", "convert planning.kmz -o landings.gpx", true},
 	{"The office sends its list of stations. How would it be read?", "look stations.csv", false},
 	{"Every row near the isles becomes a waypoint; rows with faults are reported by number.",

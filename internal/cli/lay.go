@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"context"
 	"errors"
-	"fmt"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -26,12 +25,7 @@ import (
 
 // layHelp explains what can be laid.
 func layHelp() string {
-	var b strings.Builder
-	b.WriteString("Lays out routes to follow, and points and areas for reference:\n\n")
-	for _, w := range lay.All {
-		fmt.Fprintf(&b, "  %-21s %s\n", w, w.Explain())
-	}
-	return b.String() + `
+	return "Lays out routes to follow, and points and areas for reference:\n\n" + explained(lay.All) + `
 Lines and grids are laid over the areas of the files, or of --over FILE; points, sections and
 track line searches along their routes and tracks; the other patterns around --datum, or
 around each waypoint of the files. All distances are on the ellipsoid.`
@@ -54,8 +48,9 @@ var layVerb = frame.Verb{Name: "lay", Stage: frame.PlanWithIt,
 	Examples: []string{"lay lines --over planning.kmz --take areas:'Nesting*' --spacing 100m --turn 80m -o lines.gpx",
 		"lay expanding-square --datum '47.57 S 11.30 E' --spacing 0.3nm --legs 10 -o square.gpx",
 		"lay rings --datum '47.57 S 11.30 E' --radius 1nm,2nm -o rings.kml"},
-	Tried: []string{"survey"},
-	Make:  makeLay}
+	Tried:     []string{"survey"},
+	Completes: wordFirst(lay.All),
+	Make:      makeLay}
 
 func makeLay(a *frame.App, v *frame.Verb) frame.Made {
 	l := &layTask{Task: a.NewTask(v.Name)}
@@ -71,11 +66,11 @@ func makeLay(a *frame.App, v *frame.Verb) frame.Made {
 func (l *layTask) run(ctx context.Context, line *frame.Line) error {
 	files := line.Args
 	if len(files) == 0 {
-		return frame.UsageError("lay: name a pattern: %s", whats())
+		return frame.UsageError("lay: name a pattern: %s", listed(lay.All))
 	}
 	l.step.What = lay.What(files[0])
 	if files = files[1:]; !slices.Contains(lay.All, l.step.What) {
-		return frame.UsageError("lay: there is no %q to lay; there are %s", l.step.What, whats())
+		return frame.UsageError("lay: there is no %q to lay; there are %s", l.step.What, listed(lay.All))
 	}
 	if l.over != "" {
 		files = append(slices.Clone(files), l.over)
@@ -152,14 +147,6 @@ func (l *layTask) printed(line *frame.Line, name string) (step, output *recipe.P
 	return &recipe.Printed{Do: "lay", Table: table, Settings: settings},
 		&recipe.Printed{Do: "convert", Table: append(l.end.Output.Params(), l.end.Parting()...), Settings: line.Settings,
 			Name: param.Setting{Name: "file", Values: []string{name}}}
-}
-
-func whats() string {
-	var out []string
-	for _, w := range lay.All {
-		out = append(out, string(w))
-	}
-	return strings.Join(out, ", ")
 }
 
 // sayLaid says how long what was laid is, and how long it takes.

@@ -139,7 +139,7 @@ func printView(j *frame.Task, v *inspect.View, all bool) {
 	b := &treeBuilder{j: j, whole: all || len(v.Entries) <= fewItems, day: v.OneDay(j.Zone())}
 	b.add(v.Tree(), "")
 	j.Out.Table("", []console.Column{{Title: "item"}, {Title: "kind"}, {Title: "points", Right: true},
-		{Title: "length", Right: true},
+		{Title: "length", Right: true}, {Title: "size", Right: true},
 		{Title: "heights", Right: true}, {Title: "where or when"}, {Title: "details"}}, b.rows)
 	printUnderstood(j, v)
 	printTotals(j, v)
@@ -223,7 +223,7 @@ func (b *treeBuilder) add(n *inspect.Group, indent string) {
 			lines = append(lines, line{func(lead, _ string) {
 				b.rows = append(b.rows, []string{b.j.Out.Paint(console.Faint, lead) + b.j.Out.Paint(console.Faint,
 					fmt.Sprintf("… %s more; --all lists them", measure.Count(len(hidden)))),
-					hidden[0].Kind.String(), "", "", "", "", ""})
+					hidden[0].Kind.String(), "", "", "", "", "", ""})
 			}})
 			last := n.Entries[run-1]
 			lines = append(lines, line{func(lead, _ string) { b.entry(lead, last) }})
@@ -233,7 +233,8 @@ func (b *treeBuilder) add(n *inspect.Group, indent string) {
 	for _, c := range n.Groups {
 		lines = append(lines, line{func(lead, below string) {
 			b.rows = append(b.rows, []string{b.j.Out.Paint(console.Faint, lead) + b.j.Out.Paint(console.Cyan,
-				console.OneLine(c.Name, nameWidth)), measure.Counted(c.Size(), "item", "items"), "", "", "", "", ""})
+				console.OneLine(c.Name, nameWidth)), measure.Counted(c.Size(), "item", "items"), "", "",
+				b.sizeOf(c), "", "", ""})
 			b.add(c, below)
 		}})
 	}
@@ -252,31 +253,42 @@ func (b *treeBuilder) entry(lead string, e inspect.Entry) {
 	if name == "" {
 		name = b.j.Out.Paint(console.Faint, "(no name)")
 	}
-	row := []string{b.j.Out.Paint(console.Faint, lead) + words.Marks[e.Kind] + " " + name, e.Kind.One(), "", "", "", "",
-		details(&e)}
+	item := b.j.Out.Paint(console.Faint, lead) + words.Marks[e.Kind] + " " + name
+	row := []string{item, e.Kind.One(), "", "", "", "", "", details(&e)}
 	if e.Kind == nav.Waypoints {
-		row[5] = j.Notation.Format(e.At.Lat, e.At.Lon)
+		row[6] = j.Notation.Format(e.At.Lat, e.At.Lon)
 		if e.At.HasHeight() {
-			row[4] = j.Measure.Height(e.At.Height())
+			row[5] = j.Measure.Height(e.At.Height())
 		}
-		row[6] = e.Item.Style.Symbol
+		row[7] = e.Item.Style.Symbol
 		if e.At.HasTime() {
-			row[6] = strings.TrimSpace(row[6] + " " + b.when(e.At))
+			row[7] = strings.TrimSpace(row[7] + " " + b.when(e.At))
 		}
 	} else {
 		row[2] = measure.Count(e.Sum.Points)
 		row[3] = j.Measure.Length(e.Sum.Length)
+		if e.Kind == nav.Areas {
+			row[4] = j.Measure.Area(e.Sum.Size)
+		}
 		if e.Astray > 0 {
 			without := measure.Counted(e.Astray, "wrong point", "wrong points")
-			row[6] = strings.TrimPrefix(row[6]+", length without "+without, ", ")
+			row[7] = strings.TrimPrefix(row[7]+", length without "+without, ", ")
 		}
-		row[4] = words.HeightRange(e.Sum, j.Measure)
-		row[5] = b.span(e.Sum)
+		row[5] = words.HeightRange(e.Sum, j.Measure)
+		row[6] = b.span(e.Sum)
 		if climb := climbWords(e.Sum, j.Measure); climb != "" && e.Kind != nav.Areas {
-			row[6] = strings.TrimPrefix(row[6]+", "+climb, ", ")
+			row[7] = strings.TrimPrefix(row[7]+", "+climb, ", ")
 		}
 	}
 	b.rows = append(b.rows, row)
+}
+
+// sizeOf is how large the areas of a group are together, where there are several.
+func (b *treeBuilder) sizeOf(g *inspect.Group) string {
+	if n, size := g.AreaSize(); n > 1 {
+		return b.j.Measure.Area(size)
+	}
+	return ""
 }
 
 func (b *treeBuilder) when(p *nav.Point) string { return b.clock(p, b.day) }
@@ -318,7 +330,11 @@ func printTotals(j *frame.Task, v *inspect.View) {
 		}
 	}
 	if len(v.Entries) > 0 {
-		add("total", words.Contents(d)+", "+measure.Counted(v.Total.Points, "point", "points"))
+		total := words.Contents(d) + ", " + measure.Counted(v.Total.Points, "point", "points")
+		if len(d.Areas) > 1 {
+			total += "; the areas add up to " + j.Measure.Area(v.Total.Size)
+		}
+		add("total", total)
 	}
 	if box, ok := d.Extent(); ok {
 		south, north := j.Notation.Format(box.South, box.West), j.Notation.Format(box.North, box.East)

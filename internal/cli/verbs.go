@@ -14,7 +14,7 @@ var verbs []*frame.Verb
 func init() { // since some verbs run others
 	verbs = []*frame.Verb{
 		&lookVerb, &compareVerb, &nearVerb, &lookup.WhereVerb, &convertVerb, &cleanVerb, &elevateVerb,
-		&recastVerb, &dressVerb, &mergeVerb, &legsVerb, &layVerb, &cards.UnitsVerb, &cards.StowVerb,
+		&recastVerb, &dressVerb, &mergeVerb, &overlayVerb, &legsVerb, &layVerb, &cards.UnitsVerb, &cards.StowVerb,
 		&cards.BootVerb, &cards.UnstowVerb, &cards.SendVerb, &drawVerb, &tallyVerb, &whenVerb, &runVerb,
 		&lookup.RecipesVerb, &lookup.FormatsVerb, &lookup.SymbolsVerb, &lookup.CrsVerb, &settingsVerb,
 		&help.HelpVerb, &help.ManVerb, &complete.CompletionVerb, &lookup.SchemaVerb, &demoVerb,

@@ -37,6 +37,7 @@ func New(now time.Time, units string, stdin io.Reader) *chain.Kit {
 			}},
 			{Name: "dress", New: func(*chain.Kit) chain.Step { return &dressing{} }},
 			{Name: "lay", New: func(*chain.Kit) chain.Step { return &laying{} }},
+			{Name: "overlay", New: func(k *chain.Kit) chain.Step { return &overlaying{reading: k.NewReading()} }},
 		},
 		Outputs: []chain.OutputVerb{
 			{Name: "convert", Key: "file", New: func(k *chain.Kit) chain.Output {

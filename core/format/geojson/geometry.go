@@ -325,7 +325,7 @@ func (r *reader) items(f *feature, cut bool) {
 // areas makes an area of each polygon.
 func (r *reader) areas(f *feature, g *geometry, starts []int, whole *nav.Whole) {
 	var polygons [][][]nav.Point
-	first := 0
+	first, open := 0, false
 	for _, end := range g.polys {
 		var rings [][]nav.Point
 		for i := first; i < end; i++ {
@@ -336,7 +336,8 @@ func (r *reader) areas(f *feature, g *geometry, starts []int, whole *nav.Whole) 
 					east = append(east, at-from)
 				}
 			}
-			rings = append(rings, shape.Corners(g.points[from:to:to], east))
+			ring, isOpen := format.Ring(g.points[from:to:to], east)
+			rings, open = append(rings, ring), open || isOpen
 		}
 		first = end
 		if len(rings) > 0 && len(rings[0]) > 0 {
@@ -348,7 +349,7 @@ func (r *reader) areas(f *feature, g *geometry, starts []int, whole *nav.Whole) 
 		whole = &nav.Whole{}
 	}
 	for _, rings := range polygons {
-		a := nav.Area{Item: f.untimed(), Outline: rings[0], Holes: rings[1:]}
+		a := nav.Area{Item: f.untimed(), Outline: rings[0], Holes: rings[1:], Open: open}
 		a.Whole = whole
 		r.data.Areas = append(r.data.Areas, a)
 	}

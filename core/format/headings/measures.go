@@ -15,6 +15,7 @@ const (
 	Length Quantity = iota // of heights and depths, in metres
 	Speed                  // in metres a second
 	Angle                  // of courses, in degrees
+	Area                   // of the sizes of areas, in square metres
 )
 
 // Measure is one that a title names: its name, and how many of our own it is.
@@ -66,6 +67,14 @@ var measures = [...]map[string]Measure{
 		{"radians", 180 / math.Pi}: "rad,radian,radians,radiant,bogenmass",
 		{"gon", 360.0 / 400}:       "gon,gons,neugrad,gradians,gradian",
 		{"mils", 360.0 / 6400}:     "mil,mils",
+	}),
+	Area: byWords(map[Measure]string{
+		{"square metres", 1}: "m2,m²,sqm,sq m,square metres,square meters,quadratmeter,metres carres," +
+			"metros cuadrados",
+		{"hectares", 1e4}:                      "ha,hectare,hectares,hektar,hectareas,ettari",
+		{"square kilometres", 1e6}:             "km2,km²,sq km,square kilometres,square kilometers,quadratkilometer",
+		{"square nautical miles", 1852 * 1852}: "nm2,nm²,sq nm,square nautical miles",
+		{"acres", 4046.8564224}:                "ac,acre,acres",
 	}),
 }
 

@@ -22,6 +22,7 @@ type geometry struct {
 
 	missing format.Missing
 	east    []int // the points that are at 180 degrees
+	open    bool  // a ring of the area does not end where it begins
 }
 
 func isGeometry(local string) bool {
@@ -115,7 +116,8 @@ func (r *reader) polygon(list *[]geometry, owner string) error {
 				}
 				ring := geometry{kind: nav.Areas}
 				err := r.Children(func(local string) error { return r.lineChild(local, &ring, &mode, owner) })
-				ring.seg.Points = shape.Corners(ring.seg.Points, ring.east)
+				var open bool
+				ring.seg.Points, open = format.Ring(ring.seg.Points, ring.east)
 				switch {
 				case err != nil || len(ring.seg.Points) == 0: // half a ring is none
 				case outer && len(g.seg.Points) == 0:
@@ -127,6 +129,7 @@ func (r *reader) polygon(list *[]geometry, owner string) error {
 				default:
 					g.holes = append(g.holes, ring.seg.Points)
 				}
+				g.open = g.open || open
 				return err
 			})
 		}

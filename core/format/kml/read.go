@@ -476,7 +476,7 @@ func (r *reader) items(p *placemark) {
 				d.Waypoints = append(format.Room(d.Waypoints, r.Passed(), r.size), w)
 			}
 		case nav.Areas:
-			a := nav.Area{Item: p.Item, Outline: g.seg.Points, Holes: g.holes}
+			a := nav.Area{Item: p.Item, Outline: g.seg.Points, Holes: g.holes, Open: g.open}
 			a.Whole = wholes[nav.Areas]
 			a.Fields = append(a.Fields[:len(a.Fields):len(a.Fields)], g.fields...)
 			a.Fields = append(a.Fields, validity(p.Kept)...)

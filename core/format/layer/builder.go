@@ -338,12 +338,14 @@ func (b *Builder) Area(polygons [][][]Position, values []string, record int) {
 	if b.HasM {
 		b.d.Note(nav.ProblemLeftOut, "the M values of an area's corners were left out", record, 0)
 	}
-	it, _ := b.item(values, nil)
 	var areas [][][]nav.Point
+	open := false
+	name := b.nameOf(values)
 	for _, rings := range polygons {
 		var area [][]nav.Point
 		for i, ring := range rings {
-			points := shape.Corners(b.corners(it.Name, ring, record))
+			points, isOpen := format.Ring(b.corners(name, ring, record))
+			open = open || isOpen
 			if i == 0 || len(points) > 2 {
 				area = append(area, points)
 			}
@@ -354,11 +356,50 @@ func (b *Builder) Area(polygons [][][]Position, values []string, record int) {
 			b.d.Note(nav.ProblemLeftOut, "an outline of fewer than three points was left out", record, 0)
 		}
 	}
-	areas = format.Polygons(b.d, it.Name, areas, b.Winding, record)
-	if len(areas) > 1 {
+	first := len(b.d.Areas)
+	for _, rings := range format.Polygons(b.d, name, areas, b.Winding, record) {
+		b.d.Areas = append(b.d.Areas, nav.Area{Outline: rings[0], Holes: rings[1:], Open: open})
+	}
+	made := b.d.Areas[first:]
+	it, _ := b.item(b.unsized(values, made), nil)
+	if len(made) > 1 {
 		it.Whole = &nav.Whole{}
 	}
-	for _, rings := range areas {
-		b.d.Areas = append(b.d.Areas, nav.Area{Item: it, Outline: rings[0], Holes: rings[1:]})
+	for i := range made {
+		made[i].Item = it
 	}
+}
+
+// nameOf is the name among the attributes.
+func (b *Builder) nameOf(values []string) string {
+	if i := slices.Index(b.meanings, "name"); i >= 0 && i < len(values) {
+		return values[i]
+	}
+	return ""
+}
+
+// unsized leaves out the sizes that were written beside areas, as long as the areas still have them.
+func (b *Builder) unsized(values []string, made []nav.Area) []string {
+	var sizes [2]float64
+	out := values
+	for i, title := range b.titles {
+		title = strings.TrimSpace(strings.ToLower(strings.ReplaceAll(title, "_", " ")))
+		k := slices.IndexFunc(sizeWords[:], func(word string) bool { // of which a shapefile has ten letters
+			return word == title || len(title) > 8 && strings.HasPrefix(word, title)
+		})
+		if k < 0 || i >= len(values) {
+			continue
+		}
+		if sizes == [2]float64{} {
+			sizes = sizesOf(made)
+		}
+		const slack = 1e-6 // of coordinates that were rounded
+		if v, ok := decimal.Exact(values[i]); ok && math.Abs(v-sizes[k]) <= 0.1+slack*sizes[k] {
+			if &out[0] == &values[0] {
+				out = slices.Clone(values)
+			}
+			out[i] = ""
+		}
+	}
+	return out
 }

@@ -356,17 +356,36 @@ func (l *Layer) properties(f *raw, give func(attribute)) {
 	if f.segment > 0 {
 		put("segment", strconv.Itoa(f.segment), number)
 	}
+	sizes := sizesOf(f.areas)
+	for i, word := range sizeWords {
+		if _, ok := nav.Get(f.fields, word); !ok && f.areas != nil && !math.IsNaN(sizes[i]) {
+			give(attribute{word, string(decimal.AppendShort(nil, sizes[i], sizeDecimals)), measure})
+		}
+	}
 	if l.Geometry == Points {
 		l.ofPoint(&f.parts[0][0], f.from, f.to, f.fields, give)
 	}
 	put("link", joinLinks(f.item.Links), property)
 }
 
-// The decimals of speeds (m/s) and courses (degrees) that are worked out.
+// The decimals of speeds (m/s), courses (degrees) and sizes (m², m) that are worked out.
 const (
 	speedDecimals  = 3
 	courseDecimals = 1
+	sizeDecimals   = 1
 )
+
+// sizeWords are the columns of the size and the perimeter of areas.
+var sizeWords = [2]string{"size m2", "perimeter m"}
+
+// sizesOf gives the size of areas that are one feature in square metres, and their perimeter in metres.
+func sizesOf(parts []nav.Area) (sizes [2]float64) {
+	for i := range parts {
+		sizes[0] += parts[i].Size()
+		sizes[1] += parts[i].Perimeter()
+	}
+	return
+}
 
 // ofPoint gives the attributes of a point's time and height, and of its speed and course unless its fields have them.
 func (l *Layer) ofPoint(p, from, to *nav.Point, fields []nav.Field, give func(attribute)) {

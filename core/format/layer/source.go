@@ -41,7 +41,8 @@ type raw struct {
 	parts         [][]nav.Point
 	outer         []bool // which parts of an area are outlines
 	items, points int    // how many of the data it is
-	run           *Run   // of a run of track points, of which it is the first; nil for others
+	areas         []nav.Area
+	run           *Run // of a run of track points, of which it is the first; nil for others
 }
 
 // count says for how many features it stands.
@@ -123,7 +124,7 @@ func (s *source) degrees() bool { return s.system.WGS84() || !s.system.Projected
 // areas gives an area, or several that are one feature.
 func (s *source) areas(parts []nav.Area, visit func(*raw) error) error {
 	a := &parts[0]
-	f := &raw{of: nav.Areas, kind: "area", item: &a.Item, fields: a.Fields, group: a.Group}
+	f := &raw{of: nav.Areas, kind: "area", item: &a.Item, fields: a.Fields, group: a.Group, areas: parts}
 	for i := range parts {
 		rings := parts[i].Rings()
 		if len(rings[0]) < 3 {

@@ -30,6 +30,7 @@ type row struct {
 	points      int           // of an item
 	parts       [][]nav.Point // of an item that is a row: its points, segments or rings
 	length      float64
+	area        *nav.Area
 	first, last *nav.Point // the earliest and the latest of an item that have times
 }
 
@@ -147,6 +148,10 @@ func itemRows(d *nav.Dataset, visit func(*row) error) error {
 				}
 			}
 		}
+		if kind == nav.Areas {
+			r.area = &d.Areas[number-1]
+			r.length = r.area.Perimeter()
+		}
 		return visit(r)
 	}
 	refs := func(points []nav.Point, closed bool) (out []*nav.Point) {
@@ -257,7 +262,7 @@ func (r *row) value(holds string, t *sheet) any {
 		return r.item.Type
 	case "wkt", "wkb":
 		return r.geometry(t, holds == "wkb")
-	case "points", "length", "first", "last":
+	case "points", "length", "first", "last", "size", "perimeter":
 		return r.ofLine(holds, t)
 	case "lat", "lon", "easting", "northing", "zone", "position", "height", "time":
 		if r.point == nil {
@@ -308,7 +313,9 @@ func (r *row) ofLine(holds string, t *sheet) any {
 	switch {
 	case holds == "points" && r.points > 0:
 		return float64(r.points)
-	case holds == "length" && r.points >= 2:
+	case holds == "size" && r.area != nil && !r.area.Flawed:
+		return rounded(r.area.Size(), 1)
+	case holds == "length" && r.points >= 2, holds == "perimeter" && r.area != nil:
 		return rounded(r.length, 1)
 	case holds == "first" && r.first != nil:
 		return stamp{r.first.UnixNano(), r.first.TimeMark(), t.clock()}

@@ -32,7 +32,9 @@ func scaleOf(c *format.Column, system *measure.System) scale {
 	case c.Measure != "":
 		m, _ := headings.Named(c.Measure, q)
 		s.one = m.Factor
-	case word == "length":
+	case word == "size":
+		s.name, s.one = system.AreaMeasure()
+	case word == "length" || word == "perimeter":
 		s.name, s.one = system.LongMeasure()
 	case word == "speed":
 		s.name, s.one = system.SpeedMeasure()
