@@ -44,6 +44,12 @@ func High(o *Layout) Quantity {
 	return Quantity{name, metres, 1}
 }
 
+// Wide is that of the sizes of areas.
+func Wide(o *Layout) Quantity {
+	name, m2 := o.Measure.AreaMeasure()
+	return Quantity{name, m2, 4}
+}
+
 // Fast is that of speeds.
 func Fast(o *Layout) Quantity {
 	name, one := o.Measure.SpeedMeasure()
@@ -274,6 +280,9 @@ func (c Column[R]) Only(usual, data bool) Column[R] {
 
 // Length, Height and Speed show a value in the measures of a layout.
 func Length(v float64, o *Layout) string { return o.Measure.Length(v) }
+
+// Area shows the size of an area.
+func Area(v float64, o *Layout) string { return o.Measure.Area(v) }
 
 // Height shows a height.
 func Height(v float64, o *Layout) string { return o.Measure.Height(v) }

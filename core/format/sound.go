@@ -11,25 +11,16 @@ import (
 	"gyrolith/core/shape"
 )
 
-// The sorts of flaws that areas have.
-const (
-	ProblemCrossings nav.ProblemCode = "crossings"
-	ProblemOpenRings nav.ProblemCode = "open-rings"
-	ProblemBadHoles  nav.ProblemCode = "bad-holes"
-	ProblemNoSize    nav.ProblemCode = "no size"
-	ProblemSameAreas nav.ProblemCode = "same areas"
-)
-
 // flawWords are what is said of an area with a flaw, and under which code.
 var flawWords = map[shape.Flaw]struct {
 	code  nav.ProblemCode
 	words string
 }{
-	shape.CrossesItself: {ProblemCrossings, "crosses itself at %s"},
-	shape.HoleAcross:    {ProblemBadHoles, "has a hole that crosses its outline or another hole at %s"},
-	shape.HoleOutside:   {ProblemBadHoles, "has a hole outside of its outline at %s"},
-	shape.NoSize:        {ProblemNoSize, "has no size at %s"},
-	shape.Entangled:     {ProblemCrossings, "has too many edges over one another to look for crossings, as at %s"},
+	shape.CrossesItself: {nav.ProblemCrossings, "crosses itself at %s"},
+	shape.HoleAcross:    {nav.ProblemBadHoles, "has a hole that crosses its outline or another hole at %s"},
+	shape.HoleOutside:   {nav.ProblemBadHoles, "has a hole outside of its outline at %s"},
+	shape.NoSize:        {nav.ProblemNoSize, "has no size at %s"},
+	shape.Entangled:     {nav.ProblemCrossings, "has too many edges over one another to look for crossings, as at %s"},
 }
 
 // FlawWords says what is wrong with an area, and where: crosses itself at 47.1° S 11.2° E.
@@ -62,7 +53,7 @@ func TellFlaws(d *nav.Dataset) {
 		a := &d.Areas[i]
 		if a.Open {
 			last, first := &a.Outline[len(a.Outline)-1], &a.Outline[0]
-			note(ProblemOpenRings, fmt.Sprintf("%s doesn't end where it begins, and was closed from %s to %s", called(a),
+			note(nav.ProblemOpenRings, fmt.Sprintf("%s doesn't end where it begins, and was closed from %s to %s", called(a),
 				geodesy.Degrees.Format(last.Lat, last.Lon), geodesy.Degrees.Format(first.Lat, first.Lon)))
 		}
 		told := map[nav.ProblemCode]bool{}
@@ -75,7 +66,7 @@ func TellFlaws(d *nav.Dataset) {
 		}
 	}
 	for _, pair := range sameAreas(d.Areas) {
-		note(ProblemSameAreas, called(&d.Areas[pair[1]])+" has the outline and the limits of "+called(&d.Areas[pair[0]]))
+		note(nav.ProblemSameAreas, called(&d.Areas[pair[1]])+" has the outline and the limits of "+called(&d.Areas[pair[0]]))
 	}
 	for _, code := range order {
 		d.Note(code, all[code].text, 0, 0).Count = all[code].count

@@ -277,11 +277,24 @@ const (
 	ProblemTimes      ProblemCode = "times"
 	ProblemTrailing   ProblemCode = "trailing"
 	ProblemZones      ProblemCode = "zones"
+
+	// of areas
+	ProblemCrossings ProblemCode = "crossings"
+	ProblemOpenRings ProblemCode = "open-rings"
+	ProblemBadHoles  ProblemCode = "bad-holes"
+	ProblemNoSize    ProblemCode = "no size"
+	ProblemSameAreas ProblemCode = "same areas"
+	ProblemWinding   ProblemCode = "winding"
 )
 
 // Grave says whether a problem of this sort means that something of the input is missing or may be wrong.
 func (c ProblemCode) Grave() bool {
-	return c == ProblemLeftOut || c == ProblemPlaces || c == ProblemSuspicious || c == ProblemChoice
+	switch c {
+	case ProblemLeftOut, ProblemPlaces, ProblemSuspicious, ProblemChoice, ProblemCrossings, ProblemOpenRings,
+		ProblemBadHoles:
+		return true
+	}
+	return false
 }
 
 // Advise says what the user can do about the problem.

@@ -17,6 +17,7 @@ var Columns = column.List[Row]{
 	column.Words("name", "name", func(r *Row, _ *column.Layout) string { return r.Name }).Shortened(),
 	column.Words("group", "group", func(r *Row, _ *column.Layout) string { return r.Group }).Shortened().Only(false, true),
 	column.Words("area", "area", func(r *Row, _ *column.Layout) string { return r.Area }).Shortened(),
+	column.Number("size", "size", column.Wide, column.Area, func(r *Row) float64 { return r.Size }),
 	{Name: "tracks", Title: "tracks", Right: true, Data: true,
 		Value: func(r *Row, _ *column.Layout) any { return r.Tracks },
 		Show:  func(r *Row, _ *column.Layout) string { return countText(r.Tracks) }},
@@ -90,6 +91,7 @@ var VisitColumns = column.List[Visit]{
 	edge("out", func(v *Visit) time.Time { return v.Out }, func(v *Visit) bool { return v.Ended }, true),
 	column.Span("inside", "inside", func(v *Visit) time.Duration { return v.Inside }),
 	column.Number("length", "length", column.Long, column.Length, func(v *Visit) float64 { return v.Length }),
+	column.Number("size", "size", column.Wide, column.Area, func(v *Visit) float64 { return v.Size }).Only(false, true),
 	column.Words("in-position", "came in at", func(v *Visit, o *column.Layout) string {
 		return o.Notation.Format(v.From.Lat, v.From.Lon)
 	}),

@@ -18,6 +18,7 @@ type rowJSON struct {
 	Name     string   `json:"name,omitempty"`
 	Group    string   `json:"group,omitempty"`
 	Area     string   `json:"area,omitempty"`
+	Size     *float64 `json:"area_m2,omitempty"`
 	Tracks   int      `json:"tracks,omitempty"`
 	Date     string   `json:"date,omitempty"`
 	Start    string   `json:"start,omitempty"`
@@ -38,19 +39,20 @@ type rowJSON struct {
 }
 
 type visitJSON struct {
-	File   string  `json:"file"`
-	Name   string  `json:"name,omitempty"`
-	Area   string  `json:"area"`
-	In     string  `json:"in,omitempty"`
-	Out    string  `json:"out,omitempty"`
-	Inside float64 `json:"inside_s,omitempty"`
-	Length float64 `json:"inside_m"`
-	Begun  bool    `json:"recording_began_inside,omitempty"`
-	Ended  bool    `json:"recording_ended_inside,omitempty"`
-	FromAt place   `json:"in_at"`
-	ToAt   place   `json:"out_at"`
-	First  int     `json:"first_point,omitempty"`
-	Last   int     `json:"last_point,omitempty"`
+	File   string   `json:"file"`
+	Name   string   `json:"name,omitempty"`
+	Area   string   `json:"area"`
+	Size   *float64 `json:"area_m2,omitempty"`
+	In     string   `json:"in,omitempty"`
+	Out    string   `json:"out,omitempty"`
+	Inside float64  `json:"inside_s,omitempty"`
+	Length float64  `json:"inside_m"`
+	Begun  bool     `json:"recording_began_inside,omitempty"`
+	Ended  bool     `json:"recording_ended_inside,omitempty"`
+	FromAt place    `json:"in_at"`
+	ToAt   place    `json:"out_at"`
+	First  int      `json:"first_point,omitempty"`
+	Last   int      `json:"last_point,omitempty"`
 }
 
 type place struct {
@@ -70,7 +72,7 @@ func NewJSON(rows []Row, total *Sum, visits []Visit, zone *time.Location) *JSON 
 	}
 	for i := range visits {
 		v := &visits[i]
-		out.Visits = append(out.Visits, visitJSON{v.File, v.Name, v.Area, instantText(v.In, zone), instantText(v.Out, zone),
+		out.Visits = append(out.Visits, visitJSON{v.File, v.Name, v.Area, known(v.Size), instantText(v.In, zone), instantText(v.Out, zone),
 			v.Inside.Seconds(), rounded(v.Length), v.Begun, v.Ended, place{v.From.Lat, v.From.Lon}, place{v.To.Lat, v.To.Lon},
 			v.First, v.Last})
 	}
@@ -84,6 +86,7 @@ func (r *Row) json(zone *time.Location) rowJSON {
 		r.Name,
 		r.Group,
 		r.Area,
+		known(r.Size),
 		r.Tracks,
 		r.Day,
 		instantText(r.Start, zone),

@@ -145,13 +145,15 @@ func higher(a, b float64) float64 {
 // Row is a line of the table. What is one for all that it is of stands beside the sum.
 type Row struct {
 	File, Folder, Name, Group, Area string
-	Day                             string // in the zone; "" where it is not one day or not known
+	Size                            float64 // of the area, in square metres; not a number where the row is of none
+	Day                             string  // in the zone; "" where it is not one day or not known
 	Sum
 }
 
 // Visit is one time that a recording was inside of an area.
 type Visit struct {
 	File, Name, Area string
+	Size             float64   // of the area, in square metres; not a number of a flawed one
 	In, Out          time.Time // unset where there are no times
 	Inside           time.Duration
 	Length           float64
@@ -198,7 +200,7 @@ func (s *Step) Of(ctx context.Context, d *nav.Dataset, file, folder string) (*Fo
 		group.Go(func() error {
 			t := &d.Tracks[i]
 			for k, p := range parts(&tracks[i], by, s.zone(), s.Motion) {
-				r := Row{File: file, Folder: folder, Name: t.Name, Group: t.Group, Day: p.day, Sum: p.Sum}
+				r := Row{File: file, Folder: folder, Name: t.Name, Group: t.Group, Day: p.day, Size: math.NaN(), Sum: p.Sum}
 				if r.Tracks = 1; k == 0 {
 					r.Faults = t.Len() - tracks[i].Len() + astray[t.Name]
 				}
@@ -259,7 +261,7 @@ func (s *Step) Gather(rows []Row, visits []Visit) (out []Row, total Sum) {
 		if !ok {
 			k = len(out)
 			known[key(r)] = k
-			out = append(out, Row{Day: r.Day, Sum: newSum()})
+			out = append(out, Row{Day: r.Day, Size: math.NaN(), Sum: newSum()})
 			switch s.By {
 			case File:
 				out[k].File, out[k].Folder = r.File, r.Folder
@@ -297,7 +299,7 @@ func byArea(visits []Visit) (out []Row) {
 		if !ok {
 			k = len(out)
 			known[v.Area] = k
-			out = append(out, Row{Area: v.Area, Sum: newSum()})
+			out = append(out, Row{Area: v.Area, Size: v.Size, Sum: newSum()})
 		}
 		s := newSum()
 		s.Tracks, s.Length, s.Elapsed, s.Start, s.End = 1, v.Length, v.Inside, v.In, v.Out

@@ -21,7 +21,8 @@ func (s *Step) visits(t *nav.Track, file string) (out []Visit) {
 		follow := func(i int) *visitor {
 			v := followed[i]
 			if v == nil {
-				v = &visitor{regions: regions, area: i, visit: Visit{File: file, Name: t.Name, Area: s.Areas[i].Name}}
+				v = &visitor{regions: regions, area: i, visit: Visit{File: file, Name: t.Name, Area: s.Areas[i].Name,
+					Size: s.Areas[i].Size()}}
 				v.limits, _ = s.Areas[i].Limits()
 				followed[i] = v
 			}

@@ -67,7 +67,7 @@ var scenes = []scene{
 		"lay expanding-square --datum 47.57S011.30E --spacing 0.3nm --legs 10 --speed 8kn --measure nautical " +
 			"-o search.gpx", false},
 	{"What that covers, in four parts of one size, for four boats.",
-		"overlay buffer search.gpx --distance 0.16nm --measure nautical -o searched.kml", false},
+		"overlay buffer search.gpx --distance 0.22nm --measure nautical -o searched.kml", false},
 	{"", "overlay divide searched.kml --parts 4 --measure nautical -o quarters.kml", false},
 	{"An existing file is never overwritten without being asked.", "convert planning.kmz -o landings.gpx", true},
 	{"The office sends its list of stations. How would it be read?", "look stations.csv", false},
