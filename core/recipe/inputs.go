@@ -46,8 +46,8 @@ func Gather(paths []string, into string, isData func(path string) bool) (inputs 
 func SumOfInputs(inputs []Input) string {
 	h := sha256.New()
 	for i := range inputs {
-		size := int64(-1)
-		if info, err := os.Stat(inputs[i].Path); err == nil {
+		size := inputs[i].Size
+		if info, err := os.Stat(inputs[i].Path); size == 0 && err == nil {
 			size = info.Size()
 		}
 		fmt.Fprintf(h, "%s %d\n", inputs[i].Rel, size)

@@ -3,12 +3,11 @@ package recipe
 import (
 	"bufio"
 	"bytes"
-	"crypto/sha256"
-	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"os"
 	"path/filepath"
 	"slices"
@@ -81,69 +80,91 @@ func JournalName(s Share) string {
 
 // Journal remembers what was done before, and adds a line to its file when something more is done.
 type Journal struct {
-	path    string
-	file    *os.File
-	entries map[string]*Entry   // the last of each input
-	current map[string]*Entry   // those of the last run
-	others  map[string][]*Entry // what journals of other shares say of the inputs
-	begins  int64               // where in the file the last run does
-	size    int64               // of the file
-	Head    *Head
-	mu      sync.Mutex
+	*lines
+	file   *os.File   // that lines are added to; nil where none are
+	beside []*lines   // journals of other shares, as far as they say something of the inputs
+	begins int64      // where in the file the last run does
+	end    int64      // of the file
+	Head   *Head      // of the last run
+	mu     sync.Mutex // of what is added
 }
 
-// ReadJournal reads a journal. A last line that was cut off, as by a crash, is as if it were not there; whole says up
-// to where the file is sound.
-func ReadJournal(path string) (j *Journal, whole int64, err error) {
-	j = &Journal{path: path, entries: map[string]*Entry{}, current: map[string]*Entry{}}
-	f, err := os.Open(path)
-	if errors.Is(err, os.ErrNotExist) {
-		return j, 0, nil
-	}
-	if err != nil {
-		return nil, 0, err
-	}
-	defer f.Close()
-	in := bufio.NewReader(f)
-	for line := 1; ; line++ {
-		text, err := in.ReadBytes('\n')
-		if err == io.EOF {
-			return j, whole, nil // what has no end was being written
-		}
-		if err != nil {
-			return nil, 0, err
-		}
+// ReadJournal reads a journal, which is empty where there is no file. It is to be closed.
+func ReadJournal(path string) (*Journal, error) {
+	j := &Journal{}
+	l, err := openLines(path, func(text []byte, at int64) error {
 		var e Entry
-		if err := json.Unmarshal(text, &e); err != nil {
-			if _, more := in.Peek(1); more == io.EOF {
-				return j, whole, nil
-			}
-			return nil, 0, fmt.Errorf("%s:%d: is not a journal line", path, line)
+		if err := json.Unmarshal(text, &e); err != nil || e.Run == nil {
+			return fmt.Errorf("%s: has a line that is of no input and of no run", path)
 		}
-		if e.Run != nil {
-			j.Head, j.begins = e.Run, whole
-			clear(j.current)
-		} else {
-			j.entries[e.Input], j.current[e.Input] = &e, &e
-		}
-		whole += int64(len(text))
+		j.Head, j.begins = e.Run, at
+		return nil
+	})
+	if err != nil {
+		return nil, err
 	}
+	j.lines, j.end = l, l.size
+	return j, nil
 }
 
 // OpenJournal opens a journal to go on with it.
 func OpenJournal(path string) (*Journal, error) {
-	j, whole, err := ReadJournal(path)
+	j, err := ReadJournal(path)
 	if err != nil {
 		return nil, err
 	}
 	if j.file, err = os.OpenFile(path, os.O_WRONLY|os.O_CREATE, 0o666); err != nil {
 		return nil, err
 	}
-	j.current, j.size = nil, whole // which only a merge asks for
-	if err = j.file.Truncate(whole); err == nil {
-		_, err = j.file.Seek(whole, io.SeekStart)
+	if err = j.file.Truncate(j.size); err == nil {
+		_, err = j.file.Seek(j.size, io.SeekStart)
+	}
+	if j.from == nil && err == nil {
+		j.from, err = os.Open(path)
 	}
 	return j, err
+}
+
+// Current visits the entries of the last run, by the inputs' names, until an error.
+func (j *Journal) Current(visit func(e *Entry) error) error {
+	return j.visit(func(at span) bool { return at.from >= j.begins }, visit)
+}
+
+// Entries visits the last entry of every input, by the inputs' names, until an error.
+func (j *Journal) Entries(visit func(e *Entry) error) error {
+	return j.visit(func(span) bool { return true }, visit)
+}
+
+func (j *Journal) visit(wanted func(span) bool, visit func(e *Entry) error) error {
+	for _, key := range slices.Sorted(keysOf(j.at)) {
+		if !wanted(j.at[key]) {
+			continue
+		}
+		e := &Entry{}
+		if !j.into(key, e) {
+			return fmt.Errorf("%s: the line of %s can't be read again", j.path, key)
+		}
+		if err := visit(e); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// all gives what this journal and those of other shares say of an input.
+func (j *Journal) all(rel string) (out []*Entry) {
+	j.mu.Lock()
+	defer j.mu.Unlock()
+	if j.lines == nil {
+		return nil
+	}
+	for _, l := range append([]*lines{j.lines}, j.beside...) {
+		e := &Entry{}
+		if l.into(rel, e) {
+			out = append(out, e)
+		}
+	}
+	return
 }
 
 // Find gives what was done for an input before; nil if nothing.
@@ -152,16 +173,6 @@ func (j *Journal) Find(rel string) *Entry {
 		return all[0]
 	}
 	return nil
-}
-
-// all gives what this journal and those of other shares say of an input.
-func (j *Journal) all(rel string) []*Entry {
-	j.mu.Lock()
-	defer j.mu.Unlock()
-	if own := j.entries[rel]; own != nil {
-		return append([]*Entry{own}, j.others[rel]...)
-	}
-	return j.others[rel]
 }
 
 // numberOf is of how many shares a journal is, by its name.
@@ -174,24 +185,24 @@ func numberOf(path string) int {
 }
 
 // Borrow takes up what the other journals in the folder say of inputs, as a run with another number of shares left
-// them, and the round of this run.
-func (j *Journal) Borrow(dir string, of int, wanted map[string]bool) (round int, err error) {
+// them, and the round of this run. Where shares are by their bytes an input may have been of another one of as many.
+func (j *Journal) Borrow(dir string, of int, byBytes bool, wanted map[string]bool) (round int, err error) {
 	paths, err := filepath.Glob(filepath.Join(dir, "journal*.jsonl"))
-	j.others = map[string][]*Entry{}
 	asked := false // one journal of as many shares tells the round, and has no input of this one
 	for _, path := range paths {
-		if path == j.path || asked && numberOf(path) == of {
+		if path == j.path || !byBytes && asked && numberOf(path) == of {
 			continue
 		}
 		asked = asked || numberOf(path) == of
-		other, _, err := ReadJournal(path)
+		other, err := ReadJournal(path)
 		if err != nil {
 			return 0, err
 		}
-		for rel, e := range other.entries {
-			if wanted[rel] {
-				j.others[rel] = append(j.others[rel], e)
-			}
+		maps.DeleteFunc(other.at, func(rel string, _ span) bool { return !wanted[rel] })
+		if len(other.at) > 0 {
+			j.beside = append(j.beside, other.lines)
+		} else {
+			other.close()
 		}
 		if other.Head == nil {
 			continue
@@ -216,32 +227,34 @@ func (j *Journal) Finish() error {
 	if j.file == nil || j.begins == 0 {
 		return nil
 	}
-	from, err := os.Open(j.path)
-	if err != nil {
-		return err
-	}
-	defer from.Close()
 	p, err := safefile.CreateOver(j.path)
 	if err != nil {
 		return err
 	}
 	defer p.Discard()
-	enc := json.NewEncoder(p)
-	enc.SetEscapeHTML(false)
-	for _, e := range j.Entries() { // of inputs that this run did not have
-		if err := enc.Encode(e); err != nil {
+	out := bufio.NewWriter(p)
+	for _, key := range slices.Sorted(keysOf(j.at)) { // of inputs that this run did not have
+		text, err := j.text(key)
+		if err != nil {
 			return err
 		}
+		out.Write(text)
 	}
-	if _, err := io.Copy(p, io.NewSectionReader(from, j.begins, j.size-j.begins)); err != nil {
+	if _, err := io.Copy(out, io.NewSectionReader(j.from, j.begins, j.end-j.begins)); err != nil {
+		return err
+	}
+	if err := out.Flush(); err != nil {
 		return err
 	}
 	_, err = p.Commit()
 	return err
 }
 
-// Add writes a line, whole.
+// Add writes a line, whole. An input is asked for once in a run: what was known of it before is not, from then on.
 func (j *Journal) Add(e *Entry) error {
+	if j.file == nil {
+		return nil
+	}
 	var b bytes.Buffer
 	enc := json.NewEncoder(&b)
 	enc.SetEscapeHTML(false)
@@ -250,73 +263,99 @@ func (j *Journal) Add(e *Entry) error {
 	}
 	j.mu.Lock()
 	defer j.mu.Unlock()
-	switch {
-	case e.Run != nil:
-		j.Head, j.begins = e.Run, j.size
-	case j.file == nil:
-		j.entries[e.Input] = e
-	default: // an input is asked for once in a run: what is done need not stay in memory
-		delete(j.entries, e.Input)
+	if e.Run != nil {
+		j.Head, j.begins = e.Run, j.end
+	} else {
+		delete(j.at, e.Input)
 	}
+	return j.write(b.Bytes())
+}
+
+// Again adds the line that this journal, or one of another share, has of an input already.
+func (j *Journal) Again(key string, e *Entry) error {
 	if j.file == nil {
 		return nil
 	}
-	n, err := j.file.Write(b.Bytes())
-	j.size += int64(n)
+	j.mu.Lock()
+	text, err := j.text(key)
+	if err != nil || text == nil {
+		j.mu.Unlock()
+		return j.Add(e)
+	}
+	defer j.mu.Unlock()
+	delete(j.at, key)
+	return j.write(text)
+}
+
+func (j *Journal) write(text []byte) error {
+	n, err := j.file.Write(text)
+	j.end += int64(n)
 	return err
 }
 
 // Close flushes the journal to the medium.
 func (j *Journal) Close() error {
-	if j.file == nil {
-		return nil
+	var faults []error
+	if j.file != nil {
+		faults = append(faults, j.file.Sync(), j.file.Close())
 	}
-	return errors.Join(j.file.Sync(), j.file.Close())
+	if j.lines != nil {
+		faults = append(faults, j.close())
+	}
+	for _, l := range j.beside {
+		faults = append(faults, l.close())
+	}
+	return errors.Join(faults...)
 }
 
-// Entries lists what was done, by the inputs' names.
-func (j *Journal) Entries() []*Entry {
-	out := make([]*Entry, 0, len(j.entries))
-	for _, name := range slices.Sorted(keysOf(j.entries)) {
-		out = append(out, j.entries[name])
-	}
-	return out
+// Merged is the journals of all shares of one run, put together.
+type Merged struct {
+	Head *Head
+	of   map[string]*Journal // by the inputs
+	all  []*Journal
 }
 
 // Merge puts the journals of all shares of one run together. It refuses what does not belong together or is not
 // complete.
-func Merge(paths []string) (*Journal, error) {
-	out := &Journal{entries: map[string]*Entry{}}
+func Merge(paths []string) (out *Merged, err error) {
+	out = &Merged{of: map[string]*Journal{}}
+	defer func() {
+		if err != nil {
+			out.Close()
+		}
+	}()
 	shares := map[string]string{}
 	of, round, all := 0, 0, ""
 	for _, p := range paths {
-		j, _, err := ReadJournal(p)
+		j, err := ReadJournal(p)
 		if err != nil {
-			return nil, err
+			return out, err
 		}
+		out.all = append(out.all, j)
 		if j.Head == nil {
-			return nil, fmt.Errorf("%s: is not a run's journal", p)
+			return out, fmt.Errorf("%s: is not a run's journal", p)
 		}
 		switch { // what a run with another number of shares left is over
 		case out.Head != nil && j.Head.Round < round:
 			continue
 		case out.Head != nil && j.Head.Round > round:
-			out, of, all = &Journal{entries: map[string]*Entry{}}, 0, ""
+			out.Head, of, all = nil, 0, ""
+			clear(out.of)
 			clear(shares)
 		}
 		round = j.Head.Round
 		share, err := ParseShare(j.Head.Share)
 		switch {
 		case err != nil:
-			return nil, fmt.Errorf("%s: %w", p, err)
+			return out, fmt.Errorf("%s: %w", p, err)
 		case out.Head != nil && out.Head.Recipe != j.Head.Recipe:
-			return nil, fmt.Errorf("%s: belongs to another recipe, or to other values, than the journals before it", p)
+			return out, fmt.Errorf("%s: belongs to another recipe, or to other values, than the journals before it", p)
 		case of != 0 && share.Of != of:
-			return nil, fmt.Errorf("%s: is a share of %d, but those before it are of %d", p, share.Of, of)
+			return out, fmt.Errorf("%s: is a share of %d, but those before it are of %d", p, share.Of, of)
 		case shares[j.Head.Share] != "":
-			return nil, fmt.Errorf("%s: is share %s, as is %s", p, j.Head.Share, shares[j.Head.Share])
+			return out, fmt.Errorf("%s: is share %s, as is %s", p, j.Head.Share, shares[j.Head.Share])
 		case all != "" && j.Head.All != all:
-			return nil, fmt.Errorf("%s: its run found other inputs than those before it: run share %s again, or the others", p,
+			return out, fmt.Errorf("%s: its run found other inputs than those before it: run share %s again, or the others", p,
 				j.Head.Share)
 		}
 		all = j.Head.All
@@ -326,14 +365,18 @@ func Merge(paths []string) (*Journal, error) {
 		}
 		out.Head.Inputs += j.Head.Inputs
 		n := 0
-		for name, e := range j.current {
+		err = j.Current(func(e *Entry) error {
 			if e.Recipe == j.Head.Recipe && e.Status != writing {
-				out.entries[name] = e
+				out.of[e.Input] = j
 				n++
 			}
+			return nil
+		})
+		if err != nil {
+			return out, err
 		}
 		if n < j.Head.Inputs {
-			return nil, fmt.Errorf("%s: its last run has %d of its %d inputs: run share %s again to do the rest", p, n,
+			return out, fmt.Errorf("%s: its last run has %d of its %d inputs: run share %s again to do the rest", p, n,
 				j.Head.Inputs, j.Head.Share)
 		}
 	}
@@ -344,94 +387,46 @@ func Merge(paths []string) (*Journal, error) {
 		}
 	}
 	if len(missing) > 0 {
-		return nil, fmt.Errorf("the journals of %s are missing", strings.Join(missing, ", "))
+		return out, fmt.Errorf("the journals of %s are missing", strings.Join(missing, ", "))
 	}
 	return out, nil
 }
 
-// WriteTo writes the journal anew, its lines in the order of the inputs' names.
-func (j *Journal) WriteTo(w io.Writer) (int64, error) {
-	var b bytes.Buffer
-	enc := json.NewEncoder(&b)
-	enc.SetEscapeHTML(false)
-	enc.Encode(Entry{Run: j.Head})
-	for _, e := range j.Entries() {
-		enc.Encode(e)
-	}
-	return b.WriteTo(w)
-}
-
-// SumOf is the SHA-256 of a file, in hexadecimal.
-func SumOf(path string) (string, error) {
-	f, err := os.Open(path)
-	if err != nil {
-		return "", err
-	}
-	defer f.Close()
-	h := sha256.New()
-	if _, err := io.Copy(h, f); err != nil {
-		return "", err
-	}
-	return hex.EncodeToString(h.Sum(nil)), nil
-}
-
-// SumOfAll is the sum of several files, and of all files below folders, with their names. Links count as what they lead
-// to.
-func SumOfAll(paths []string) (string, error) {
-	h := sha256.New()
-	for _, p := range paths {
-		root, err := filepath.EvalSymlinks(p)
-		if err != nil {
-			return "", err
+// Entries visits the entries by the inputs' names, until an error.
+func (m *Merged) Entries(visit func(e *Entry) error) error {
+	for _, key := range slices.Sorted(keysOf(m.of)) {
+		e := &Entry{}
+		if !m.of[key].into(key, e) {
+			return fmt.Errorf("%s: the line of %s can't be read again", m.of[key].path, key)
 		}
-		if err := addSums(h, root, "", map[string]bool{}); err != nil {
-			return "", err
-		}
-	}
-	return hex.EncodeToString(h.Sum(nil)), nil
-}
-
-// addSums adds the sums of a file, or of the files of a folder, under a name. A folder that a link leads back to counts
-// once.
-func addSums(h io.Writer, path, name string, seen map[string]bool) error {
-	info, err := os.Stat(path)
-	switch {
-	case err != nil:
-		return err
-	case info.Mode().IsRegular():
-		sum, err := SumOf(path)
-		fmt.Fprintf(h, "%s %s\n", name, sum)
-		return err
-	case !info.IsDir():
-		return nil
-	}
-	real, err := filepath.EvalSymlinks(path)
-	if err != nil || seen[real] {
-		return err
-	}
-	seen[real] = true
-	entries, err := os.ReadDir(path)
-	if err != nil {
-		return err
-	}
-	for _, e := range entries {
-		at := filepath.Join(path, e.Name())
-		if _, err := os.Stat(at); err != nil && e.Type()&os.ModeSymlink != 0 {
-			continue // a link to nowhere
-		}
-		if err := addSums(h, at, name+"/"+e.Name(), seen); err != nil {
+		if err := visit(e); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-// SumOfText is the sum of the recipe with its values.
-func (r *Recipe) SumOfText() string {
-	h := sha256.New()
-	io.WriteString(h, r.Source)
-	for _, v := range r.Values {
-		fmt.Fprintf(h, "\n%s=%s", v.Name, v.Text)
+// Write writes the journal anew, its lines in the order of the inputs' names.
+func (m *Merged) Write(w io.Writer) error {
+	out := bufio.NewWriter(w)
+	enc := json.NewEncoder(out)
+	enc.SetEscapeHTML(false)
+	if err := enc.Encode(Entry{Run: m.Head}); err != nil {
+		return err
 	}
-	return hex.EncodeToString(h.Sum(nil))
+	for _, key := range slices.Sorted(keysOf(m.of)) {
+		text, err := m.of[key].text(key)
+		if err != nil {
+			return err
+		}
+		out.Write(text)
+	}
+	return out.Flush()
+}
+
+// Close closes the journals.
+func (m *Merged) Close() {
+	for _, j := range m.all {
+		j.Close()
+	}
 }

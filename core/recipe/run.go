@@ -2,8 +2,6 @@ package recipe
 
 import (
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
 	"errors"
 	"fmt"
 	"maps"
@@ -18,6 +16,7 @@ import (
 
 	"gyrolith/core/advice"
 	"gyrolith/core/choose"
+	"gyrolith/core/export"
 	"gyrolith/core/job"
 	"gyrolith/core/nav"
 	"gyrolith/core/safefile"
@@ -29,23 +28,17 @@ type Outcome struct {
 	Entry *Entry
 }
 
-// Result is what the chain makes of inputs: files to be written, and how much was changed and lost on the way.
+// Result is how much was changed and lost on the way, and what one should know.
 type Result struct {
-	Files         []File
 	Changes, Lost int
 	Counts        []nav.Count
 	Remarks       []Remark // findings among them
 }
 
-// File is an output, with its name below the folder that is written to, with slashes.
-type File struct {
-	Name    string
-	Content Content
-}
-
-// Worker does the chain for inputs, one after the other, in memory. Each goroutine has a worker of its own.
+// Worker does the chain for inputs, one after the other, and writes the outputs to a sink, by their names below the
+// folder with slashes. Each goroutine has a worker of its own.
 type Worker interface {
-	Do(ctx context.Context, inputs []Input) (*Result, error)
+	Do(ctx context.Context, inputs []Input, sink export.Sink) (*Result, error)
 	Close()
 }
 
@@ -62,15 +55,19 @@ type Runner struct {
 	DryRun  bool
 	Plain   bool          // without a journal: outputs are new, or replace what is there
 	Wait    time.Duration // for another run with the same journal to end
+	ByTimes bool          // what has the size and the time that it had is taken for what it was
+	ByBytes bool          // shares are by the bytes of inputs
 	Replace bool          // outputs that are there and that no run has written are kept beside, and not refused
 
 	Step      func()   // called before outputs get their names; tests break a run off there
 	Patterns  []string // the names of outputs, with the words of inputs
 	NewWorker func() (Worker, error)
 
-	mu    sync.Mutex
-	taken map[string]string // the inputs of outputs, by the names in lower case
-	Tell  func(*Outcome)    // called for one outcome after the other
+	mu     sync.Mutex
+	stamps *stamps           // nil where none are kept
+	taken  map[string]string // the inputs of outputs, by the names in lower case
+	Notice func(string)      // called for what one should know of the run as a whole
+	Tell   func(*Outcome)    // called for one outcome after the other
 }
 
 // Run does what is new or changed since the journal was written. Outcomes are told as they come; a failing input does
@@ -79,12 +76,9 @@ func (r *Runner) Run(ctx context.Context, done *atomic.Int64) error {
 	path := filepath.Join(r.Into, JournalName(r.Share))
 	open := OpenJournal
 	if r.Plain {
-		open = func(string) (*Journal, error) { return &Journal{entries: map[string]*Entry{}}, nil }
+		open = func(string) (*Journal, error) { return &Journal{}, nil }
 	} else if r.DryRun {
-		open = func(path string) (*Journal, error) {
-			j, _, err := ReadJournal(path)
-			return j, err
-		}
+		open = ReadJournal
 	}
 	if !r.Plain && !r.DryRun {
 		if err := os.MkdirAll(r.Into, 0o777); err != nil {
@@ -95,6 +89,10 @@ func (r *Runner) Run(ctx context.Context, done *atomic.Int64) error {
 			return err
 		}
 		defer release()
+		if safefile.Lockless(path) && r.Notice != nil {
+			r.Notice(fmt.Sprintf("%s is on a file system without locks: see to it that no two runs of share %s are at work there",
+				r.Into, r.Share))
+		}
 		safefile.Sweep(r.Into)
 	}
 	journal, err := open(path)
@@ -110,9 +108,15 @@ func (r *Runner) Run(ctx context.Context, done *atomic.Int64) error {
 		for i := range tasks {
 			wanted[tasks[i].key] = true
 		}
-		if head.Round, err = journal.Borrow(r.Into, r.Share.Of, wanted); err != nil {
+		if head.Round, err = journal.Borrow(r.Into, r.Share.Of, r.ByBytes, wanted); err != nil {
 			return err
 		}
+	}
+	if !r.Plain && !r.DryRun {
+		if r.stamps, err = openStamps(path); err != nil {
+			return err
+		}
+		defer r.stamps.close()
 	}
 	if !r.DryRun {
 		if err := journal.Add(&Entry{Run: head}); err != nil {
@@ -196,27 +200,31 @@ func (r *Runner) tasks() (out []task) {
 func (r *Runner) one(ctx context.Context, w Worker, journal *Journal, j task, recipe string) (*Outcome, error) {
 	e := &Entry{Input: j.key, Recipe: recipe, With: r.With, Program: r.Program}
 	o := &Outcome{Input: &j.inputs[0], Entry: e}
-	var paths []string
-	for _, in := range j.inputs {
-		paths = append(paths, in.Path)
+	before := journal.all(j.key)
+	now, _ := stampOf(j.inputs[0].Path)
+	alone := len(j.inputs) == 1 && r.stamps != nil
+	if alone && r.ByTimes {
+		for _, old := range before {
+			if old.lasts(recipe, e) && r.stamps.hold(o.Input, r.Into, old) {
+				return o, r.keep(journal, o, old)
+			}
+		}
 	}
 	sum, err := "", error(nil)
 	if !r.Plain {
-		sum, err = SumOfAll(paths)
+		sum, err = SumOfAll(pathsOf(j.inputs))
 	}
 	if err != nil {
-		e.Status, e.Why, e.Before = Refused, err.Error(), ours(journal.all(j.key))
+		e.Status, e.Why, e.Before = Refused, err.Error(), ours(before)
 		return o, r.note(journal, e)
 	}
 	e.Sum = sum
-	for _, old := range journal.all(j.key) {
-		if (old.Status == Done || old.Status == Other) && old.Sum == sum && old.Recipe == recipe && old.With == e.With &&
-			old.Program == e.Program && r.standing(old) {
-			kept := *old
-			if o.Entry = &kept; old.Status == Done {
-				kept.Status = Kept
+	for _, old := range before {
+		if old.Sum == sum && old.lasts(recipe, e) && r.standing(old) {
+			if alone && !r.stamps.hold(o.Input, r.Into, old) {
+				err = r.stamps.keep(o.Input, now, r.Into, old)
 			}
-			return o, r.note(journal, old) // this run has it as well
+			return o, errors.Join(err, r.keep(journal, o, old))
 		}
 	}
 	if r.DryRun && !r.Plain {
@@ -227,21 +235,16 @@ func (r *Runner) one(ctx context.Context, w Worker, journal *Journal, j task, re
 		}
 		return o, nil
 	}
-	result, err := w.Do(ctx, j.inputs)
+	files := &outputs{runner: r, input: j.key, ours: ours(before)}
+	defer files.discard()
+	result, err := w.Do(ctx, j.inputs, files)
 	if ctx.Err() != nil {
 		return nil, ctx.Err()
 	}
 	if err == nil {
-		e.Remarks = result.Remarks
-		e.Changes, e.Lost, e.Counts, e.Outputs = result.Changes, result.Lost, result.Counts, map[string]string{}
-		for _, f := range result.Files {
-			if e.Outputs[f.Name] = ""; !r.Plain {
-				sum := sha256.New()
-				f.Content.WriteTo(sum)
-				e.Outputs[f.Name] = hex.EncodeToString(sum.Sum(nil))
-			}
-		}
-		err = r.write(journal, e, result.Files)
+		e.Remarks, e.Changes, e.Lost, e.Counts = result.Remarks, result.Changes, result.Lost, result.Counts
+		e.Outputs = files.sums()
+		err = files.commit(journal, e)
 	}
 	if errors.Is(err, job.ErrNoData) {
 		e.Status = Other
@@ -255,65 +258,45 @@ func (r *Runner) one(ctx context.Context, w Worker, journal *Journal, j task, re
 		_, strict := errors.AsType[*job.Refused](err)
 		*e = Entry{Input: e.Input, Sum: e.Sum, Recipe: e.Recipe, With: e.With, Program: e.Program, Status: Refused,
 			Why: err.Error(), Nothing: nothing, Strict: strict,
-			Advice: advice.Of(err), Before: ours(journal.all(j.key))}
+			Advice: advice.Of(err), Before: ours(before)}
 		return o, r.note(journal, e)
 	}
 	e.Status = Done
-	return o, r.note(journal, e)
+	if alone {
+		err = r.stamps.keep(o.Input, now, r.Into, e)
+	}
+	return o, errors.Join(err, r.note(journal, e))
 }
 
-// stopped is an error that no other input would fare better with.
-type stopped struct{ error }
+// lasts says whether what was done before would be done in the same way again.
+func (e *Entry) lasts(recipe string, now *Entry) bool {
+	return (e.Status == Done || e.Status == Other) && e.Recipe == recipe && e.With == now.With && e.Program == now.Program
+}
 
-// write gives the outputs of an input their names, all or none. Before that a line of the journal says which they will
-// be, so that a run after a crash knows them for its own.
-func (r *Runner) write(journal *Journal, e *Entry, files []File) error {
-	var pending []*safefile.Pending
-	old := ours(journal.all(e.Input))
-	if err := r.claim(e.Input, files); err != nil {
-		return err
+// keep tells what was done before as kept; this run has it as well.
+func (r *Runner) keep(journal *Journal, o *Outcome, old *Entry) error {
+	kept := *old
+	if o.Entry = &kept; old.Status == Done {
+		kept.Status = Kept
 	}
 	if r.DryRun {
 		return nil
 	}
-	for _, f := range files {
-		path := filepath.Join(r.Into, filepath.FromSlash(f.Name))
-		over, err := r.mayWrite(path, f.Name, old)
-		if err != nil {
-			return err
-		}
-		if err := r.folderOf(f.Name); err != nil {
-			return err
-		}
-		begin := safefile.CreateOver
-		if !over {
-			begin = func(path string) (*safefile.Pending, error) { return safefile.Create(path, r.Replace) }
-		}
-		p, err := begin(path)
-		if err != nil {
-			return err
-		}
-		defer p.Discard()
-		if !r.Plain {
-			p.Quick() // the journal has its sum
-		}
-		if _, err := f.Content.WriteTo(p); err != nil {
-			return err
-		}
-		pending = append(pending, p)
+	if len(journal.beside) > 0 { // of which another may be the one
+		return journal.Add(old)
 	}
-	begun := *e
-	begun.Status = writing
-	begun.Before = old
-	if err := journal.Add(&begun); err != nil {
-		return &stopped{err}
-	}
-	if r.Step != nil {
-		r.Step()
-	}
-	_, err := safefile.CommitAll(pending)
-	return err
+	return journal.Again(old.Input, old)
 }
+
+func pathsOf(inputs []Input) (out []string) {
+	for i := range inputs {
+		out = append(out, inputs[i].Path)
+	}
+	return
+}
+
+// stopped is an error that no other input would fare better with.
+type stopped struct{ error }
 
 // folderOf makes the folder of an output. A link does not lead out of the folder for all.
 func (r *Runner) folderOf(name string) error {
@@ -337,22 +320,19 @@ func (r *Runner) folderOf(name string) error {
 	return nil
 }
 
-// claim refuses outputs that another input has written in the same run.
-func (r *Runner) claim(input string, files []File) error {
+// claim refuses an output that another input has written in the same run.
+func (r *Runner) claim(input, name string) error {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	if r.taken == nil {
 		r.taken = map[string]string{}
 	}
-	for _, f := range files {
-		if other, ok := r.taken[strings.ToLower(f.Name)]; ok && other != input {
-			return fmt.Errorf("would write %s, which %s has already written: tell them apart with {folder}, {name} or {number}",
-				f.Name, other)
-		}
+	folded := strings.ToLower(name)
+	if other, ok := r.taken[folded]; ok && other != input {
+		return fmt.Errorf("would write %s, which %s has already written: tell them apart with {folder}, {name} or {number}",
+			name, other)
 	}
-	for _, f := range files {
-		r.taken[strings.ToLower(f.Name)] = input
-	}
+	r.taken[folded] = input
 	return nil
 }
 

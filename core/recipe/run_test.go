@@ -10,6 +10,8 @@ import (
 	"strings"
 	"sync/atomic"
 	"testing"
+
+	"gyrolith/core/export"
 )
 
 // copier is a worker that copies its input into an output of the same name; what begins with "bad" is refused.
@@ -17,7 +19,7 @@ type copier struct{ suffix string }
 
 var asked atomic.Int64
 
-func (c copier) Do(_ context.Context, inputs []Input) (*Result, error) {
+func (c copier) Do(_ context.Context, inputs []Input, sink export.Sink) (*Result, error) {
 	asked.Add(1)
 	var all []byte
 	for _, in := range inputs {
@@ -30,9 +32,19 @@ func (c copier) Do(_ context.Context, inputs []Input) (*Result, error) {
 		}
 		all = append(all, b...)
 	}
-	side := File{"side/" + inputs[0].Rel, Content{[]byte("side")}}
-	return &Result{Files: []File{{inputs[0].Rel + c.suffix, Content{all}}, side}, Changes: 2,
-		Lost: 1}, nil
+	if err := put(sink, inputs[0].Rel+c.suffix, all); err != nil {
+		return nil, err
+	}
+	return &Result{Changes: 2, Lost: 1}, put(sink, "side/"+inputs[0].Rel, []byte("side"))
+}
+
+// put writes an output.
+func put(sink export.Sink, name string, content []byte) error {
+	w, err := sink.Create(name)
+	if err == nil {
+		_, err = w.Write(content)
+	}
+	return err
 }
 
 func (copier) Close() {}
@@ -249,8 +261,8 @@ func TestTwoInputsOneOutput(t *testing.T) {
 // renamer gives every input the same output.
 type renamer struct{}
 
-func (renamer) Do(_ context.Context, inputs []Input) (*Result, error) {
-	return &Result{Files: []File{{"one.out", Content{[]byte(inputs[0].Rel)}}}}, nil
+func (renamer) Do(_ context.Context, inputs []Input, sink export.Sink) (*Result, error) {
+	return &Result{}, put(sink, "one.out", []byte(inputs[0].Rel))
 }
 
 func (renamer) Close() {}

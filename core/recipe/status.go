@@ -31,15 +31,16 @@ func StatusOf(dir string) ([]ShareStatus, error) {
 	var out []ShareStatus
 	var heads []*Head
 	for _, path := range paths {
-		j, _, err := ReadJournal(path)
+		j, err := ReadJournal(path)
 		if err != nil {
 			return nil, err
 		}
+		defer j.Close()
 		if j.Head == nil || j.Head.Merged {
 			continue
 		}
 		s := ShareStatus{Share: j.Head.Share, Inputs: j.Head.Inputs, By: j.Head.By}
-		for _, e := range j.current {
+		err = j.Current(func(e *Entry) error {
 			switch e.Status {
 			case Done:
 				s.Done++
@@ -48,6 +49,10 @@ func StatusOf(dir string) ([]ShareStatus, error) {
 			case Other:
 				s.Other++
 			}
+			return nil
+		})
+		if err != nil {
+			return nil, err
 		}
 		s.Left = max(0, s.Inputs-s.Done-s.Refused-s.Other)
 		out, heads = append(out, s), append(heads, j.Head)

@@ -2,9 +2,9 @@ package recipe
 
 import (
 	"context"
-	"io"
 
 	"gyrolith/core/chain"
+	"gyrolith/core/export"
 	"gyrolith/core/input"
 	"gyrolith/core/job"
 )
@@ -28,12 +28,11 @@ type worker struct {
 func (w *worker) Close() { w.chain.Close() }
 
 // Do does the whole job for inputs.
-func (w *worker) Do(ctx context.Context, inputs []Input) (*Result, error) {
+func (w *worker) Do(ctx context.Context, inputs []Input, sink export.Sink) (*Result, error) {
 	files := make([]input.File, len(inputs))
 	for i, in := range inputs {
 		files[i] = input.File{Path: in.Path, Rel: in.Rel, Found: in.Found}
 	}
-	sink := &memory{}
 	x := &job.Job{Chain: w.chain, Strict: w.strict, Name: func(e *chain.End) string { return inputs[0].Fill(e.Name) }}
 	done, err := x.Do(ctx, files, sink)
 	if err != nil {
@@ -41,9 +40,6 @@ func (w *worker) Do(ctx context.Context, inputs []Input) (*Result, error) {
 	}
 	out := &Result{Counts: done.Counts()}
 	out.Changes, out.Lost = done.Changes()
-	for _, f := range sink.files {
-		out.Files = append(out.Files, *f)
-	}
 	for _, made := range done.Made { // what a step found is among its counts
 		for _, f := range made.Findings {
 			out.Remarks = append(out.Remarks, Remark{Text: "finding: " + f})
@@ -63,12 +59,3 @@ func (w *worker) Do(ctx context.Context, inputs []Input) (*Result, error) {
 
 // mostRemarks is how many remarks of one input are kept.
 const mostRemarks = 6
-
-// memory keeps files in memory.
-type memory struct{ files []*File }
-
-func (m *memory) Create(name string) (io.Writer, error) {
-	f := &File{Name: name}
-	m.files = append(m.files, f)
-	return &f.Content, nil
-}

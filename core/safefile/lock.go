@@ -26,7 +26,7 @@ func Lock(ctx context.Context, path string, patience time.Duration) (release fun
 		if err != nil {
 			return nil, cannotWrite(path, err)
 		}
-		held, err := lock.TryLock()
+		held, err := tryLock(lock)
 		switch {
 		case held && stillThere(lock, path):
 			return func() { lock.Close() }, nil
@@ -49,6 +49,20 @@ func Lock(ctx context.Context, path string, patience time.Duration) (release fun
 		case <-time.After(lockPoll):
 		}
 	}
+}
+
+// tryLock is a variable for tests on file systems that have locks.
+var tryLock = (*flock.Flock).TryLock
+
+// Lockless says whether the file system of a file has no locks, so that nothing keeps others away from it.
+func Lockless(path string) bool {
+	lock, err := lockOf(path)
+	if err != nil {
+		return false
+	}
+	defer lock.Close()
+	_, err = tryLock(lock)
+	return err != nil && !errors.Is(err, fs.ErrNotExist) && !errors.Is(err, fs.ErrPermission)
 }
 
 // stillThere says whether the file that is locked is that of the name.

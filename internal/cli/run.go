@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"io"
 	"os"
 	"path/filepath"
 	"slices"
@@ -28,6 +27,9 @@ records checksums of inputs, recipe, rules, terrain, profiles and outputs. An ou
 no run has written, or that was changed since, is never overwritten unless --replace is given,
 which keeps a backup.
 
+--inputs LIST takes the inputs from a list instead of going through folders. --by-times does
+not read what has the size and the time that it had; without it checksums are compared.
+
 --share 3/16 does one sixteenth of the inputs, the same ones on every machine, with a journal
 of its own; --merge combines the journals of all shares.`
 
@@ -38,7 +40,9 @@ type runTask struct {
 	values  []string
 	share   recipe.Share
 	merging bool
-	asked   bool // how far the shares are
+	asked   bool   // how far the shares are
+	list    string // of inputs
+	byTimes bool
 	workers int
 }
 
@@ -65,6 +69,8 @@ func makeRun(a *frame.App, v *frame.Verb) frame.Made {
 		param.Texts("value", &r.values, "NAME=TEXT", "set a value of the recipe, `NAME=TEXT`; repeatable"),
 		param.Func("share", "PART/OF", "only this share of the inputs, `PART/OF` such as 3/16",
 			func(text string) (err error) { r.share, err = recipe.ParseShare(text); return }),
+		listParam(&r.list),
+		param.Switch("by-times", &r.byTimes, "take a file of the same size and time for unchanged, without reading it"),
 		param.Switch("merge", &r.merging, "combine the journals of all shares: run --merge JOURNALS…"),
 		param.Switch("status", &r.asked, "show how far each share has come: run --status --into DIR"),
 		param.Count("workers", &r.workers, 1, 1<<16, "N", "process `N` inputs at a time (default: one per core)"),
@@ -75,6 +81,11 @@ func makeRun(a *frame.App, v *frame.Verb) frame.Made {
 		frame.Short("q", param.Switch("quiet", &r.Quiet, "print only errors")),
 		param.Switch("verbose", &r.Verbose, "name the files that are skipped"),
 	}}, Run: r.run}
+}
+
+func listParam(to *string) param.Param {
+	return param.File("inputs", to, "LIST", "the inputs are the files of this `LIST`, a path a line with its size in bytes "+
+		"behind a tab or comma; shares are balanced by bytes then; - is standard input")
 }
 
 func intoParam(to *string) param.Param {
@@ -95,7 +106,9 @@ func (r *runTask) run(ctx context.Context, l *frame.Line) error {
 			"run: name a recipe and the files or folders to run it on; 'gyrolith recipes' lists recipes " +
 				"that are built in",
 		)
-	case len(args) == 1:
+	case r.list != "" && len(args) > 1:
+		return frame.UsageError("run: --inputs lists all of the inputs: don't name %s as well", args[1])
+	case len(args) == 1 && r.list == "":
 		return frame.UsageError("run: name the files or folders to run %s on", args[0])
 	case r.into == "":
 		return frame.UsageError("run: no output folder; add --into DIR")
@@ -118,12 +131,9 @@ func (r *runTask) run(ctx context.Context, l *frame.Line) error {
 				r.into)
 		}
 	}
-	inputs, skipped, err := recipe.Gather(args[1:], r.into, r.IsData(ctx))
+	inputs, skipped, err := r.gather(ctx, args[1:])
 	if err != nil {
 		return err
-	}
-	if len(inputs) == 0 {
-		return frame.NothingError("%s: contains no data file", strings.Join(args[1:], ", "))
 	}
 	if err := x.CheckNames(first, inputs); err != nil {
 		return ofRecipe(err)
@@ -135,16 +145,44 @@ func (r *runTask) run(ctx context.Context, l *frame.Line) error {
 	runner := &recipe.Runner{Recipe: x, Inputs: slices.Clone(inputs), Into: r.into, Share: r.share, Program: buildID(),
 		All:     recipe.SumOfInputs(inputs),
 		Workers: r.workers, Wait: r.Wait,
-		DryRun: r.DryRun, Replace: r.Replace, Step: frame.BreakOffRun(),
+		DryRun: r.DryRun, Replace: r.Replace, Step: frame.BreakOffRun(), ByTimes: r.byTimes, ByBytes: r.list != "",
+		Notice:    r.Note,
 		NewWorker: func() (recipe.Worker, error) { return x.NewWorker(ctx, r.Kit, base, r.Strict) }}
 	for _, e := range first.Ends {
 		runner.Patterns = append(runner.Patterns, e.Name)
 	}
-	if runner.With, err = recipe.SumOfAll(files); err != nil {
+	if runner.With, err = recipe.SumKept(files, r.into); err != nil {
 		return err
 	}
-	runner.Inputs = slices.DeleteFunc(runner.Inputs, func(in recipe.Input) bool { return !r.share.Has(&in) })
+	if runner.ByBytes {
+		runner.Inputs = r.share.ByBytes(inputs)
+	} else {
+		runner.Inputs = slices.DeleteFunc(runner.Inputs, func(in recipe.Input) bool { return !r.share.Has(&in) })
+	}
 	return r.over(ctx, runner, len(inputs), skipped)
+}
+
+// gather finds the inputs: those of a list, or of the files and folders that are named.
+func (r *runTask) gather(ctx context.Context, paths []string) (inputs []recipe.Input, skipped []string, err error) {
+	if r.list == "" {
+		if inputs, skipped, err = recipe.Gather(paths, r.into, r.IsData(ctx)); err == nil && len(inputs) == 0 {
+			err = frame.NothingError("%s: contains no data file", strings.Join(paths, ", "))
+		}
+		return
+	}
+	in := r.Kit.Stdin
+	if r.list != "-" {
+		f, err := os.Open(r.list)
+		if err != nil {
+			return nil, nil, safefile.CannotRead(r.list, "list of inputs", err)
+		}
+		defer f.Close()
+		in = f
+	}
+	if inputs, err = recipe.Listed(in, r.list); err == nil && len(inputs) == 0 {
+		err = frame.NothingError("%s: names no file", r.list)
+	}
+	return inputs, nil, err
 }
 
 // over runs the recipe and tells of it.
@@ -162,7 +200,9 @@ func (r *runTask) over(ctx context.Context, runner *recipe.Runner, all int, skip
 		}
 		r.SaySkipped(skipped)
 	}
-	frame.ManySmall()
+	if !r.byTimes {
+		frame.ManySmall()
+	}
 	var done atomic.Int64
 	stop := r.Progress("running "+console.Show(runner.Recipe.Path), int64(len(runner.Inputs)), done.Load)
 	err := runner.Run(ctx, &done)
@@ -253,14 +293,16 @@ func (r *runTask) merge(paths []string) error {
 	if err != nil {
 		return err
 	}
+	defer j.Close()
 	p := &frame.Report{A: r.App, Quiet: true, JSON: r.JSON}
-	for _, e := range j.Entries() {
-		p.Tell(&recipe.Outcome{Entry: e})
+	err = j.Entries(func(e *recipe.Entry) error { p.Tell(&recipe.Outcome{Entry: e}); return nil })
+	if err != nil {
+		return err
 	}
 	into := r.into
 	if into != "" && !r.DryRun {
 		path := filepath.Join(into, recipe.JournalName(recipe.Share{Part: 1, Of: 1}))
-		_, err := safefile.WriteAll(path, r.Replace, func(w io.Writer) error { _, err := j.WriteTo(w); return err })
+		_, err := safefile.WriteAll(path, r.Replace, j.Write)
 		if err != nil {
 			return err
 		}
