@@ -42,6 +42,9 @@ func TestInsideIsOneThing(t *testing.T) {
 	}
 }
 
+// made says whether there is a file of a name.
+func (f *folder) made(name string) bool { return slices.Contains(f.list(), name) }
+
 // sizes are those of a file's areas by look, and all of them together.
 func (f *folder) sizes(t *testing.T, name string) (names []string, sizes []float64, sum float64) {
 	t.Helper()
@@ -125,7 +128,7 @@ func TestUnsoundAreas(t *testing.T) {
 			t.Errorf("look does not say %q:\n%s", want, looked)
 		}
 	}
-	if r := f.run("convert", "unsound.geojson", "-o", "strict.gpkg", "--strict"); r.status != 3 || slices.Contains(f.list(), "strict.gpkg") {
+	if r := f.run("convert", "unsound.geojson", "-o", "strict.gpkg", "--strict"); r.status != 3 || f.made("strict.gpkg") {
 		t.Errorf("status %d: %s", r.status, r.err)
 	}
 	f.must("convert", "unsound.geojson", "-o", "same.geojson", "--quiet")
@@ -151,7 +154,7 @@ func TestUnsoundAreas(t *testing.T) {
 		t.Errorf("a sound area is another one: %s", last("mended.geojson"))
 	}
 	if r := f.run("overlay", "union", "unsound.geojson", "-o", "union.geojson"); r.status != 1 ||
-		!strings.Contains(r.err, `"Outside"`) && !strings.Contains(r.err, `"Open"`) || slices.Contains(f.list(), "union.geojson") {
+		!strings.Contains(r.err, `"Outside"`) && !strings.Contains(r.err, `"Open"`) || f.made("union.geojson") {
 		t.Errorf("status %d: %s", r.status, r.err)
 	}
 }
@@ -182,7 +185,7 @@ func TestOverlayMisused(t *testing.T) {
 	} {
 		r := f.run(strings.Fields(c.line)...)
 		last := r.err[strings.LastIndex(strings.TrimSpace(r.err), "\n")+1:]
-		if r.status != c.status || !strings.Contains(last, c.says) || slices.Contains(f.list(), "x.kml") || slices.Contains(f.list(), "x.gpx") {
+		if r.status != c.status || !strings.Contains(last, c.says) || f.made("x.kml") || f.made("x.gpx") {
 			t.Errorf("%s: status %d, %s", c.line, r.status, r.err)
 		}
 	}
@@ -201,14 +204,16 @@ func TestPiecesOfOneArea(t *testing.T) {
 		return "[[[" + strings.Join([]string{w + "," + s, e + "," + s, e + "," + n, w + "," + n, w + "," + s}, "],[") + "]]]"
 	}
 	feature := func(name, ring string) string {
-		return `{"type":"Feature","properties":{"name":"` + name + `"},"geometry":{"type":"Polygon","coordinates":` + ring + `}}`
+		return `{"type":"FeatureCollection","features":[{"type":"Feature","properties":{"name":"` + name +
+			`"},"geometry":{"type":"Polygon","coordinates":` + ring + `}}]}`
 	}
-	f.put("box.geojson", `{"type":"FeatureCollection","features":[`+feature("Box", ring("11", "-47", "11.3", "-46.9"))+"]}")
-	f.put("bar.geojson", `{"type":"FeatureCollection","features":[`+feature("Bar", ring("11.1", "-48", "11.2", "-46"))+"]}")
+	f.put("box.geojson", feature("Box", ring("11", "-47", "11.3", "-46.9")))
+	f.put("bar.geojson", feature("Bar", ring("11.1", "-48", "11.2", "-46")))
 	for _, ext := range []string{"geojson", "gpkg", "shp", "fgb", "kml", "gml", "parquet"} {
 		f.must("overlay", "difference", "box.geojson", "--with", "bar.geojson", "-o", "rest."+ext, "--quiet")
 		f.must("convert", "rest."+ext, "-o", "from-"+ext+".geojson", "--quiet")
-		if got := f.get("from-" + ext + ".geojson"); strings.Count(got, `"Feature"`) != 1 || !strings.Contains(got, "MultiPolygon") {
+		got := f.get("from-" + ext + ".geojson")
+		if strings.Count(got, `"Feature"`) != 1 || !strings.Contains(got, "MultiPolygon") {
 			t.Errorf("%s: %s", ext, got)
 		}
 	}

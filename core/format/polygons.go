@@ -14,7 +14,8 @@ import (
 func Polygons(d *nav.Dataset, name string, polygons [][][]nav.Point, way shape.Winding, line int) [][][]nav.Point {
 	for _, rings := range polygons {
 		if way != shape.AnyWay && len(rings) > 0 && nav.Around(rings[0]) == 0 && shape.SignedArea(rings[0])*float64(way) < 0 {
-			d.Note(nav.ProblemWinding, "outlines turn against the rule of the format, which changes nothing", line, 0).Info = true
+			d.Note(nav.ProblemWinding, "outlines turn against the rule of the format, which changes nothing", line,
+				0).Info = true
 		}
 		pole := shape.Poleward(rings, way)
 		if pole == 0 || around(rings[1:]) { // a band holds none

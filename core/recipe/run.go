@@ -90,8 +90,8 @@ func (r *Runner) Run(ctx context.Context, done *atomic.Int64) error {
 		}
 		defer release()
 		if safefile.Lockless(path) && r.Notice != nil {
-			r.Notice(fmt.Sprintf("%s is on a file system without locks: see to it that no two runs of share %s are at work there",
-				r.Into, r.Share))
+			r.Notice(fmt.Sprintf("%s is on a file system without locks: see to it that no two runs of share %s are at work "+
+				"there", r.Into, r.Share))
 		}
 		safefile.Sweep(r.Into)
 	}

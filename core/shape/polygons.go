@@ -24,8 +24,8 @@ func Intersection(a, b []Polygon) ([]Polygon, error) {
 	return overlaid(func(g []geom.Geometry) (geom.Geometry, error) { return geom.Intersection(g[0], g[1]) }, a, b)
 }
 
-// Difference gives what polygons cover and others don't. Of many others those that lie wholly inside of a single polygon
-// become its holes as they are.
+// Difference gives what polygons cover and others don't. Of many others those that lie wholly inside of a single
+// polygon become its holes as they are.
 func Difference(a, b []Polygon) ([]Polygon, error) {
 	var holes [][]nav.Point
 	if len(a) == 1 && len(b) > manyHoles {

@@ -72,7 +72,8 @@ func NewJSON(rows []Row, total *Sum, visits []Visit, zone *time.Location) *JSON 
 	}
 	for i := range visits {
 		v := &visits[i]
-		out.Visits = append(out.Visits, visitJSON{v.File, v.Name, v.Area, known(v.Size), instantText(v.In, zone), instantText(v.Out, zone),
+		out.Visits = append(out.Visits, visitJSON{v.File, v.Name, v.Area, known(v.Size), instantText(v.In, zone),
+			instantText(v.Out, zone),
 			v.Inside.Seconds(), rounded(v.Length), v.Begun, v.Ended, place{v.From.Lat, v.From.Lon}, place{v.To.Lat, v.To.Lon},
 			v.First, v.Last})
 	}

@@ -84,8 +84,8 @@ func makeRun(a *frame.App, v *frame.Verb) frame.Made {
 }
 
 func listParam(to *string) param.Param {
-	return param.File("inputs", to, "LIST", "the inputs are the files of this `LIST`, a path a line with its size in bytes "+
-		"behind a tab or comma; shares are balanced by bytes then; - is standard input")
+	return param.File("inputs", to, "LIST", "the inputs are the files of this `LIST`, a path a line with its size in "+
+		"bytes behind a tab or comma; shares are balanced by bytes then; - is standard input")
 }
 
 func intoParam(to *string) param.Param {
