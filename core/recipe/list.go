@@ -35,7 +35,8 @@ func Listed(r io.Reader, name string) ([]Input, error) {
 			}
 		}
 		at = strings.Trim(at, `"`)
-		out = append(out, Input{Path: filepath.FromSlash(at), Rel: path.Clean(filepath.ToSlash(at)), Size: size})
+		out = append(out, Input{Path: filepath.FromSlash(at), Rel: path.Clean(filepath.ToSlash(at)), Size: size,
+			Found: true})
 	}
 	if err := in.Err(); err != nil {
 		return nil, fmt.Errorf("%s: can't be read as a list of paths: %w", name, err)

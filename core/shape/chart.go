@@ -50,7 +50,15 @@ func (c *chart) to(set []Polygon) (out []Polygon) {
 			turned[i] = c.ring(ring)
 		}
 		for _, cut := range CutArea(turned) {
-			out = append(out, withoutRepeats(cut))
+			plain := withoutRepeats(cut)
+			switch {
+			case len(plain) == 0:
+			case touches(plain): // which the arithmetic can't bear
+				parts, _ := split([]Polygon{plain}, nil)
+				out = append(out, parts...)
+			default:
+				out = append(out, plain)
+			}
 		}
 	}
 	return
@@ -70,10 +78,11 @@ func (c *chart) ring(ring []nav.Point) []nav.Point {
 	return out
 }
 
-// withoutRepeats leaves out corners at the place of the one before.
+// withoutRepeats leaves out corners at the place of the one before, and rings of which nothing is left; nothing of a
+// polygon is where that is its outline.
 func withoutRepeats(rings Polygon) Polygon {
 	out := make(Polygon, 0, len(rings))
-	for _, ring := range rings {
+	for k, ring := range rings {
 		kept := make([]nav.Point, 0, len(ring))
 		for i := range ring {
 			if n := len(kept); n == 0 || placeOf(&kept[n-1]) != placeOf(&ring[i]) {
@@ -85,6 +94,8 @@ func withoutRepeats(rings Polygon) Polygon {
 		}
 		if len(kept) > 2 {
 			out = append(out, kept)
+		} else if k == 0 {
+			return nil
 		}
 	}
 	return out

@@ -121,6 +121,59 @@ func TestPolygonArithmetic(t *testing.T) {
 	}
 }
 
+// Corners on a coarse grid give outlines that touch themselves and one another, and edges that lie on others: what they
+// share and leave still adds up.
+func TestTouchingPolygons(t *testing.T) {
+	r := rand.New(rand.NewPCG(11, 3))
+	ring := func(corners int) (out []nav.Point) {
+		for range corners {
+			out = append(out, nav.At(float64(r.IntN(8)), float64(r.IntN(8))))
+		}
+		return
+	}
+	computed := 0
+	for round := range 300 {
+		var sets [2][]Polygon
+		for k := range sets {
+			for range 1 + r.IntN(4) {
+				a := nav.Area{Outline: ring(3 + r.IntN(6))}
+				if r.IntN(3) == 0 {
+					a.Holes = append(a.Holes, ring(3+r.IntN(3)))
+				}
+				parts, _, err := Mended(&a)
+				if err != nil {
+					t.Fatalf("round %d: %v", round, err)
+				}
+				sets[k] = append(sets[k], parts...)
+			}
+		}
+		if len(sets[0]) == 0 || len(sets[1]) == 0 {
+			continue
+		}
+		computed++
+		var sizes []float64
+		for _, make := range []func() ([]Polygon, error){
+			func() ([]Polygon, error) { return Union(slices.Concat(sets[0], sets[1])) },
+			func() ([]Polygon, error) { return Intersection(sets[0], sets[1]) },
+			func() ([]Polygon, error) { return Difference(sets[0], sets[1]) },
+			func() ([]Polygon, error) { return Union(sets[0]) }, func() ([]Polygon, error) { return Union(sets[1]) },
+		} {
+			got, err := make()
+			if err != nil {
+				t.Fatalf("round %d: %v", round, err)
+			}
+			sizes = append(sizes, sizeOf(got))
+		}
+		u, i, d, a, b := sizes[0], sizes[1], sizes[2], sizes[3], sizes[4]
+		if math.Abs(u+i-a-b)+math.Abs(i+d-a) > 1e-5*u {
+			t.Errorf("round %d: union %f, intersection %f, difference %f of %f and %f", round, u, i, d, a, b)
+		}
+	}
+	if computed < 50 {
+		t.Errorf("only %d rounds", computed)
+	}
+}
+
 // Caps around the poles and bands around the earth are computed with as well.
 func TestPolarArithmetic(t *testing.T) {
 	ring := func(lat float64, east bool) (out []nav.Point) {

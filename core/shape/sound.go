@@ -125,6 +125,32 @@ func properCrossing(e, f *edgeOf) (at nav.Point, ok bool) {
 	return nav.Point{Lat: e.from.Lat + t[0]*(e.to.Lat-e.from.Lat), Lon: e.from.Lon + t[0]*(e.to.Lon-e.from.Lon)}, true
 }
 
+// touches says whether any two edges of a polygon on a chart meet but for neighbours at their corner.
+func touches(polygon Polygon) (found bool) {
+	var edges []edgeOf
+	for r, ring := range polygon {
+		for i := range ring {
+			edges = append(edges, edgeOf{ring[i], ring[(i+1)%len(ring)], r, i})
+		}
+	}
+	boxes := make([]region.Span, len(edges))
+	for i := range edges {
+		p, q := &edges[i].from, &edges[i].to
+		boxes[i] = region.Span{West: min(p.Lon, q.Lon), South: min(p.Lat, q.Lat), East: max(p.Lon, q.Lon),
+			North: max(p.Lat, q.Lat)}
+	}
+	region.Pairs(boxes, func(i, j int) bool {
+		e, f := &edges[i], &edges[j]
+		_, _, n := meetingsOf(&e.from, &e.to, &f.from, &f.to)
+		if last := len(polygon[e.ring]) - 1; e.ring == f.ring && (f.at-e.at == 1 || e.at == 0 && f.at == last) {
+			n-- // at their corner
+		}
+		found = n > 0
+		return !found
+	})
+	return
+}
+
 // Simple says whether no two edges of an area's rings meet but for neighbours at their corner.
 func Simple(a *nav.Area) bool {
 	if len(Flaws(a)) > 0 {

@@ -34,7 +34,7 @@ const dressHelp = `A rule says which items it matches and what they are given. I
 
 All conditions of a rule must hold, and the first rule that matches an item applies.
 Templates have {name}, {group}, {description}, {comment}, {symbol}, {kind}, {height},
-{date}, {time}, {length}, {file}, {folder}, {author}, {number} and {field:KEY};
+{date}, {time}, {length}, {size}, {file}, {folder}, {author}, {number} and {field:KEY};
 {number:3} has three digits. --match with --symbol, --colour, --width, --rename and
 --regroup makes one rule on the command line, which comes before those of the file.`
 

@@ -332,7 +332,11 @@ func printTotals(j *frame.Task, v *inspect.View) {
 	if len(v.Entries) > 0 {
 		total := words.Contents(d) + ", " + measure.Counted(v.Total.Points, "point", "points")
 		if len(d.Areas) > 1 {
-			total += "; the areas add up to " + j.Measure.Area(v.Total.Size)
+			which := "the areas"
+			if slices.ContainsFunc(d.Areas, func(a nav.Area) bool { return a.Flawed }) {
+				which = "the sound areas"
+			}
+			total += "; " + which + " add up to " + j.Measure.Area(v.Total.Size)
 		}
 		add("total", total)
 	}

@@ -64,7 +64,7 @@ Positions can be given in any of these notations:
 		{"templates", "Templates", `
 Names, groups and descriptions set by dress can contain values of the item in braces:
 
-  {name} {group} {description} {comment} {symbol} {kind} {height} {date} {time} {length}
+  {name} {group} {description} {comment} {symbol} {kind} {height} {date} {time} {length} {size}
   {file} {folder} {author} {field:KEY} {number}, and {number:3} with three digits
 
 An output name with {name}, {folder} or {number} makes one output per input; it can also use values of the
