@@ -93,41 +93,36 @@ type Step struct {
 
 // Check finds what makes no sense together.
 func (s *Step) Check() error {
-	need := func(ok bool, name, why string) error {
-		if ok {
-			return nil
-		}
-		return param.Errorf(name, "%s", why)
-	}
 	var faults []error
 	switch s.What {
 	case Lines:
-		faults = append(faults, need(s.Spacing > 0, "spacing", "the distance between lines is missing"))
+		faults = append(faults, param.Need(s.Spacing > 0, "spacing", "the distance between lines is missing"))
 	case ExpandingBox:
-		faults = append(faults, need(s.Spacing > 0, "spacing", "the distance between tracks is missing"))
+		faults = append(faults, param.Need(s.Spacing > 0, "spacing", "the distance between tracks is missing"))
 	case Sector:
-		faults = append(faults, need(len(s.Radii) == 1, "radius", "a sector search has one radius"))
+		faults = append(faults, param.Need(len(s.Radii) == 1, "radius", "a sector search has one radius"))
 	case ParallelSweep, CreepingLine:
-		faults = append(faults, need(s.Spacing > 0, "spacing", "the distance between tracks is missing"),
-			need(s.Length > 0 && s.Width > 0, "size", "the size of the rectangle is missing, such as 6nmx4nm"))
+		faults = append(faults, param.Need(s.Spacing > 0, "spacing", "the distance between tracks is missing"),
+			param.Need(s.Length > 0 && s.Width > 0, "size", "the size of the rectangle is missing, such as 6nmx4nm"))
 	case TrackReturn, TrackNonReturn, Points:
-		faults = append(faults, need(s.Spacing > 0, "spacing", "how far apart?"))
+		faults = append(faults, param.Need(s.Spacing > 0, "spacing", "how far apart?"))
 	case Sections:
-		faults = append(faults, need(s.Spacing > 0, "spacing", "how far apart?"),
-			need(s.Width > 0, "width", "the length of the cross lines is missing"))
+		faults = append(faults, param.Need(s.Spacing > 0, "spacing", "how far apart?"),
+			param.Need(s.Width > 0, "width", "the length of the cross lines is missing"))
 	case Corridor:
-		faults = append(faults, need(s.Width > 0, "width", "the width of the corridor is missing"))
+		faults = append(faults, param.Need(s.Width > 0, "width", "the width of the corridor is missing"))
 	case Rings:
-		faults = append(faults, need(len(s.Radii) > 0, "radius", "the radius of the rings is missing, such as 1nm,2nm"),
-			need((s.From == nil) == (s.To == nil), "from", "a sector needs two bearings, where it begins and where it ends"))
+		faults = append(faults, param.Need(len(s.Radii) > 0, "radius", "the radius of the rings is missing, such as 1nm,2nm"),
+			param.Need((s.From == nil) == (s.To == nil), "from",
+				"a sector needs two bearings, where it begins and where it ends"))
 	case Grid:
 		random := s.Pattern == Random
-		faults = append(faults, need(random || s.Spacing > 0, "spacing", "the distance between points is missing"),
-			need(!random || s.Count > 0, "count", "the number of random points per area is missing"))
+		faults = append(faults, param.Need(random || s.Spacing > 0, "spacing", "the distance between points is missing"),
+			param.Need(!random || s.Count > 0, "count", "the number of random points per area is missing"))
 	default:
 		return fmt.Errorf("there is no %q to lay", s.What)
 	}
-	drifts := need(s.Drift == nil || s.Speed > 0, "speed", "a drift needs a speed")
+	drifts := param.Need(s.Drift == nil || s.Speed > 0, "speed", "a drift needs a speed")
 	faults = append(faults, drifts)
 	return errors.Join(faults...)
 }

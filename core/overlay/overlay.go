@@ -81,33 +81,28 @@ const (
 
 // Check finds parameters that make no sense together.
 func (s *Step) Check() error {
-	need := func(ok bool, name, why string) error {
-		if ok {
-			return nil
-		}
-		return param.Errorf(name, "%s", why)
-	}
 	var faults []error
 	with := s.With != nil || s.Other != nil
 	switch s.What {
 	case Union:
-		faults = append(faults, need(!with, "with", "union takes the areas of its inputs; name that file among them"))
+		faults = append(faults, param.Need(!with, "with", "union takes the areas of its inputs; name that file among them"))
 	case Intersection, Difference:
-		faults = append(faults, need(with, "with", "the file of areas is missing"))
+		faults = append(faults, param.Need(with, "with", "the file of areas is missing"))
 	case Divide:
-		faults = append(faults, need(with != (s.Parts > 0), "parts",
+		faults = append(faults, param.Need(with != (s.Parts > 0), "parts",
 			"give either a number of parts, or lines to divide along"),
-			need(s.Heading == nil || s.Parts > 0, "heading", "is the direction between parts, whose number is missing"))
+			param.Need(s.Heading == nil || s.Parts > 0, "heading", "is the direction between parts, whose number is missing"))
 	case Buffer:
-		faults = append(faults, need(s.Distance != 0, "distance", "is missing, such as 50m, or -50m to shrink areas"),
-			need(math.Abs(s.Distance) <= mostFar, "distance", "is more than 5,000 km"))
+		faults = append(faults, param.Need(s.Distance != 0, "distance", "is missing, such as 50m, or -50m to shrink areas"),
+			param.Need(math.Abs(s.Distance) <= mostFar, "distance", "is more than 5,000 km"))
 	default:
 		return fmt.Errorf("there is no %q to compute", s.What)
 	}
-	faults = append(faults, need(s.By == "" || s.What == Union, "by", "keeps areas of a union apart, and nothing else"),
-		need(s.Parts == 0 || s.What == Divide, "parts", "belongs to divide"),
-		need(s.Distance == 0 || s.What == Buffer, "distance", "belongs to buffer"),
-		need(s.What != Buffer || !with, "with", "does not belong to buffer"))
+	faults = append(faults,
+		param.Need(s.By == "" || s.What == Union, "by", "keeps areas of a union apart, and nothing else"),
+		param.Need(s.Parts == 0 || s.What == Divide, "parts", "belongs to divide"),
+		param.Need(s.Distance == 0 || s.What == Buffer, "distance", "belongs to buffer"),
+		param.Need(s.What != Buffer || !with, "with", "does not belong to buffer"))
 	return errors.Join(faults...)
 }
 

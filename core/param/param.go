@@ -97,6 +97,14 @@ func (e *Error) Unwrap() error { return e.Err }
 // Errorf makes a fault of a parameter.
 func Errorf(name, format string, args ...any) error { return &Error{name, fmt.Errorf(format, args...)} }
 
+// Need makes a fault of a parameter where something does not hold.
+func Need(ok bool, name, why string) error {
+	if ok {
+		return nil
+	}
+	return Errorf(name, "%s", why)
+}
+
 // Reads lists the paths of what settings name for reading.
 func (t Table) Reads(settings []Setting) (paths []string) {
 	for _, s := range settings {

@@ -29,11 +29,12 @@ func Gather(paths []string, into string, isData func(path string) bool) (inputs 
 			return nil, nil, fmt.Errorf("%s and %s would have the same name in the journal (%s): name the folder above both "+
 				"instead", old, f.Path, f.Rel)
 		}
-		if _, err := os.Stat(f.Path); err != nil {
+		info, err := os.Stat(f.Path)
+		if err != nil {
 			return nil, nil, safefile.CannotRead(f.Path, "file or folder", err)
 		}
 		seen[f.Rel] = f.Path
-		inputs = append(inputs, Input{Path: f.Path, Rel: f.Rel, Found: f.Found})
+		inputs = append(inputs, Input{Path: f.Path, Rel: f.Rel, Size: info.Size(), Found: f.Found})
 	}
 	slices.SortFunc(inputs, func(a, b Input) int { return strings.Compare(a.Rel, b.Rel) })
 	for i := range inputs {

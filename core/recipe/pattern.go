@@ -74,7 +74,7 @@ type Input struct {
 	Path   string // to open
 	Rel    string // below the folder that was given, with slashes; its key in the journal
 	Number int
-	Size   int64 // bytes, of one that was listed
+	Size   int64 // bytes
 
 	Found bool // in a folder: it need not be data
 }

@@ -48,14 +48,20 @@ type strand struct {
 // mostMeetings bounds how often boxes of edges meet, for each edge: more is no outline.
 const mostMeetings = 400
 
-// meetings cuts strands where they meet; false where there is too much to look at.
-func meetings(list []strand) bool {
-	boxes := make([]region.Span, len(list))
-	for i := range list {
-		p, q := &list[i].from, &list[i].to
-		boxes[i] = region.Span{West: min(p.Lon, q.Lon), South: min(p.Lat, q.Lat), East: max(p.Lon, q.Lon),
+// boxesOf are those around edges.
+func boxesOf(n int, edge func(i int) (p, q *nav.Point)) []region.Span {
+	out := make([]region.Span, n)
+	for i := range out {
+		p, q := edge(i)
+		out[i] = region.Span{West: min(p.Lon, q.Lon), South: min(p.Lat, q.Lat), East: max(p.Lon, q.Lon),
 			North: max(p.Lat, q.Lat)}
 	}
+	return out
+}
+
+// meetings cuts strands where they meet; false where there is too much to look at.
+func meetings(list []strand) bool {
+	boxes := boxesOf(len(list), func(i int) (p, q *nav.Point) { return &list[i].from, &list[i].to })
 	left := mostMeetings * (len(list) + 1000)
 	region.Pairs(boxes, func(i, j int) bool {
 		left--

@@ -42,12 +42,7 @@ func Flaws(a *nav.Area) (out []Flawed) {
 	for r, ring := range a.Rings() {
 		edges = appendEdges(edges, r, ring, a.Outline[0].Lon)
 	}
-	boxes := make([]region.Span, len(edges))
-	for i := range edges {
-		p, q := &edges[i].from, &edges[i].to
-		boxes[i] = region.Span{West: min(p.Lon, q.Lon), South: min(p.Lat, q.Lat), East: max(p.Lon, q.Lon),
-			North: max(p.Lat, q.Lat)}
-	}
+	boxes := boxesOf(len(edges), func(i int) (p, q *nav.Point) { return &edges[i].from, &edges[i].to })
 	crossed := map[[2]int]bool{}
 	left := mostMeetings * (len(edges) + 1000)
 	region.Pairs(boxes, func(i, j int) bool {
@@ -133,12 +128,7 @@ func touches(polygon Polygon) (found bool) {
 			edges = append(edges, edgeOf{ring[i], ring[(i+1)%len(ring)], r, i})
 		}
 	}
-	boxes := make([]region.Span, len(edges))
-	for i := range edges {
-		p, q := &edges[i].from, &edges[i].to
-		boxes[i] = region.Span{West: min(p.Lon, q.Lon), South: min(p.Lat, q.Lat), East: max(p.Lon, q.Lon),
-			North: max(p.Lat, q.Lat)}
-	}
+	boxes := boxesOf(len(edges), func(i int) (p, q *nav.Point) { return &edges[i].from, &edges[i].to })
 	region.Pairs(boxes, func(i, j int) bool {
 		e, f := &edges[i], &edges[j]
 		_, _, n := meetingsOf(&e.from, &e.to, &f.from, &f.to)

@@ -21,7 +21,7 @@ func explained[T what](list []T) string {
 		wide = max(wide, len(w))
 	}
 	for _, w := range list {
-		fmt.Fprintf(&b, "  %-*s %s\n", wide, w, w.Explain())
+		fmt.Fprintf(&b, "  %-*s  %s\n", wide, w, w.Explain())
 	}
 	return b.String()
 }
