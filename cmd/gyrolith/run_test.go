@@ -8,6 +8,7 @@ import (
 	"sort"
 	"strings"
 	"testing"
+	"time"
 )
 
 const dayRecipe = `about = "a day's work"
@@ -340,5 +341,27 @@ func BenchmarkRun(b *testing.B) {
 				f.must("run", "day.toml", "in", "--into", "out", "--quiet", "--workers", workers)
 			}
 		})
+	}
+}
+
+// A dry run leaves nothing behind, not even the sums of large files that its steps use; a real one keeps them.
+func TestDryRunKeepsNoSums(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	f.putDemo("walk.gpx")
+	f.put("grid.asc", "ncols 2\nnrows 2\nxllcorner 11\nyllcorner -48\ncellsize 0.5\n1 2\n3 4\n"+strings.Repeat(" ", 2<<20))
+	old := time.Now().Add(-time.Hour)
+	os.Chtimes(f.path("grid.asc"), old, old)
+	f.put("high.toml", "about = \"heights\"\n[[step]]\ndo = \"elevate\"\nterrain = \"grid.asc\"\n[[output]]\n"+
+		"file = \"{name}.gpx\"\n")
+	os.Mkdir(f.path("out"), 0o777)
+	f.must("run", "high.toml", "walk.gpx", "--into", "out", "--dry-run", "--quiet")
+	if left, _ := os.ReadDir(f.path("out")); len(left) > 0 {
+		t.Errorf("a dry run leaves %v", left)
+	}
+	time.Sleep(2100 * time.Millisecond) // until the file is no fresh one
+	f.must("run", "high.toml", "walk.gpx", "--into", "out", "--quiet")
+	if !strings.Contains(f.get("out/sums.json"), "grid.asc") {
+		t.Error("the sum of a large grid is not kept")
 	}
 }

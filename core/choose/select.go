@@ -97,7 +97,7 @@ func (s *Selection) within(p *nav.Point) bool {
 // place says whether a point is in the box and the areas.
 func (s *Selection) place(p *nav.Point) bool {
 	return (s.Inside == nil || s.Inside.Contains(p.Lat, p.Lon)) &&
-		(s.Within == nil || s.Within.has(p.Lat, p.Lon) != s.outside)
+		(s.Within == nil || s.Within.Holds(p.Lat, p.Lon) != s.outside)
 }
 
 func (s *Selection) timely(p *nav.Point) bool {

@@ -34,6 +34,9 @@ func (z *Zone) Take(areas []nav.Area) int {
 // Ready says whether the areas have been read.
 func (z *Zone) Ready() bool { return z.regions != nil }
 
+// Regions are the areas, once they are read.
+func (z *Zone) Regions() *region.Index { return z.regions }
+
 // Cut parts segments at the very edges of the areas, where points get the time and the height that the line has there.
 // What stays lies in any of the areas, or outside of all of them.
 func (z *Zone) Cut(segments []nav.Segment, outside bool) []nav.Segment {
@@ -42,10 +45,7 @@ func (z *Zone) Cut(segments []nav.Segment, outside bool) []nav.Segment {
 }
 
 // Holds says whether a position lies in any of the areas, and in none of its holes.
-func (z *Zone) Holds(p *nav.Point) bool { return z.has(p.Lat, p.Lon) }
-
-// has says whether a position lies in any of the areas, and in none of its holes.
-func (z *Zone) has(lat, lon float64) (found bool) {
+func (z *Zone) Holds(lat, lon float64) (found bool) {
 	z.regions.Holding(lat, lon, func(int) bool { found = true; return false })
 	return
 }

@@ -35,7 +35,8 @@ func Ring(points []nav.Point, east []int) (ring []nav.Point, open bool) {
 	return shape.Corners(points, east), n > 2 && !points[0].SamePlace(&points[n-1])
 }
 
-// TellFlaws notes what is wrong with the areas of data: for each sort how many there are, and the first of them.
+// TellFlaws notes what is wrong with the areas of data, and marks those that are flawed: for each sort how many there
+// are, and the first of them.
 func TellFlaws(d *nav.Dataset) {
 	type found struct {
 		count int

@@ -21,8 +21,15 @@ func Between(a, b *Point, part float64) Point {
 	return p
 }
 
+// StraightFor is how long a leg at a latitude may be, in metres, to stay so many metres beside the line that is
+// straight in degrees: an arc of length L is L² tan φ / 8R off it.
+func StraightFor(lat, off float64) float64 {
+	slope := max(math.Tan(min(math.Abs(lat), 89.9)*math.Pi/180), 1e-3)
+	return math.Sqrt(8 * off * geodesy.MeanRadius / slope)
+}
+
 // AlongLeg visits the pieces of a leg that are straight in degrees to a few centimetres, with the parts of the leg at
-// which they begin and end: an arc of length L is L² tan φ / 8R off its chord in degrees.
+// which they begin and end.
 func AlongLeg(a, b *Point, visit func(p, q *Point, from, to float64)) {
 	const short, off, most = 0.01, 0.05, 10_000 // degrees, metres
 	dlat, dlon := math.Abs(b.Lat-a.Lat), math.Abs(WrapLon(b.Lon-a.Lon))
@@ -30,8 +37,8 @@ func AlongLeg(a, b *Point, visit func(p, q *Point, from, to float64)) {
 		visit(a, b, 0, 1)
 		return
 	}
-	high := min(max(math.Abs(a.Lat), math.Abs(b.Lat))+dlon/4, 89.9) // a leg to the side goes poleward between its ends
-	piece := math.Sqrt(8 * off * geodesy.MeanRadius / max(math.Tan(high*math.Pi/180), 1e-3))
+	high := max(math.Abs(a.Lat), math.Abs(b.Lat)) + dlon/4 // a leg to the side goes poleward between its ends
+	piece := StraightFor(high, off)
 	n := min(max(math.Ceil(geodesy.Distance(a.Lat, a.Lon, b.Lat, b.Lon)/piece), 1), most)
 	p := *a
 	for k := 1.0; k <= n; k++ {

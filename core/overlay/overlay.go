@@ -301,7 +301,7 @@ func (w *work) others() (*others, error) {
 		areas = append(areas, nav.Area{Outline: rings[0], Holes: rings[1:]})
 	}
 	o.zone.Take(areas)
-	o.index = region.New(areas, func(*nav.Area) bool { return true })
+	o.index = o.zone.Regions()
 	return o, nil
 }
 
@@ -312,7 +312,7 @@ func (w *work) inside(ctx context.Context, d *nav.Dataset, outside bool) error {
 		return err
 	}
 	for _, p := range d.Waypoints {
-		if o.zone.Holds(&p.Point) != outside {
+		if o.zone.Holds(p.Lat, p.Lon) != outside {
 			w.made.Waypoints = append(w.made.Waypoints, p)
 		}
 	}
@@ -399,7 +399,7 @@ func (o *others) apart(a *nav.Area) (in, ok bool) {
 		return false, false
 	}
 	p, ok := shape.InnerPoint(a.Rings())
-	return ok && o.zone.Holds(&p), ok
+	return ok && o.zone.Holds(p.Lat, p.Lon), ok
 }
 
 // divide cuts areas into parts of one size, or along lines.

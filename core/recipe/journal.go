@@ -127,28 +127,24 @@ func OpenJournal(path string) (*Journal, error) {
 
 // Current visits the entries of the last run, by the inputs' names, until an error.
 func (j *Journal) Current(visit func(e *Entry) error) error {
-	return j.visit(func(at span) bool { return at.from >= j.begins }, visit)
-}
-
-// Entries visits the last entry of every input, by the inputs' names, until an error.
-func (j *Journal) Entries(visit func(e *Entry) error) error {
-	return j.visit(func(span) bool { return true }, visit)
-}
-
-func (j *Journal) visit(wanted func(span) bool, visit func(e *Entry) error) error {
 	for _, key := range slices.Sorted(keysOf(j.at)) {
-		if !wanted(j.at[key]) {
+		if j.at[key].from < j.begins {
 			continue
 		}
-		e := &Entry{}
-		if !j.into(key, e) {
-			return fmt.Errorf("%s: the line of %s can't be read again", j.path, key)
-		}
-		if err := visit(e); err != nil {
+		if err := j.entry(key, visit); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// entry visits the entry of an input that there is.
+func (j *Journal) entry(key string, visit func(e *Entry) error) error {
+	e := &Entry{}
+	if !j.into(key, e) {
+		return fmt.Errorf("%s: the line of %s can't be read again", j.path, key)
+	}
+	return visit(e)
 }
 
 // all gives what this journal and those of other shares say of an input.
@@ -165,14 +161,6 @@ func (j *Journal) all(rel string) (out []*Entry) {
 		}
 	}
 	return
-}
-
-// Find gives what was done for an input before; nil if nothing.
-func (j *Journal) Find(rel string) *Entry {
-	if all := j.all(rel); len(all) > 0 {
-		return all[0]
-	}
-	return nil
 }
 
 // numberOf is of how many shares a journal is, by its name.
@@ -395,11 +383,7 @@ func Merge(paths []string) (out *Merged, err error) {
 // Entries visits the entries by the inputs' names, until an error.
 func (m *Merged) Entries(visit func(e *Entry) error) error {
 	for _, key := range slices.Sorted(keysOf(m.of)) {
-		e := &Entry{}
-		if !m.of[key].into(key, e) {
-			return fmt.Errorf("%s: the line of %s can't be read again", m.of[key].path, key)
-		}
-		if err := visit(e); err != nil {
+		if err := m.of[key].entry(key, visit); err != nil {
 			return err
 		}
 	}

@@ -217,7 +217,7 @@ func TestJournal(t *testing.T) {
 	j.Close()
 	whole, _ := os.ReadFile(path)
 	os.WriteFile(path, append(whole, `{"input":"b","sta`...), 0o666)
-	if j, err = OpenJournal(path); err != nil || j.Find("a") == nil || j.Find("b") != nil {
+	if j, err = OpenJournal(path); err != nil || len(j.all("a")) != 1 || len(j.all("b")) != 0 {
 		t.Fatalf("%v", err)
 	}
 	j.Add(&Entry{Input: "b", Recipe: "r", Status: Refused, Why: "no"})

@@ -26,7 +26,7 @@ func Buffer(set []Polygon, lines [][]nav.Point, distance float64) ([]Polygon, er
 	}
 	for _, rings := range set {
 		for _, ring := range rings {
-			near = append(near, alongside(denseRing(ring, far*bufferPart), far)...)
+			near = append(near, alongside(closedDense(ring, far*bufferPart), far)...)
 		}
 	}
 	if distance < 0 {
@@ -35,28 +35,19 @@ func Buffer(set []Polygon, lines [][]nav.Point, distance float64) ([]Polygon, er
 	return Union(append(near, set...))
 }
 
-// denseRing closes a ring and puts points on its edges so that geodesics between them are within a tolerance of the
+// closedDense closes a ring and puts points on its edges so that geodesics between them are within a tolerance of the
 // edges.
-func denseRing(ring []nav.Point, tolerance float64) (out []nav.Point) {
+func closedDense(ring []nav.Point, tolerance float64) []nav.Point {
+	south, north := 0.0, 0.0
 	for i := range ring {
-		p, q := &ring[i], &ring[(i+1)%len(ring)]
-		dlat, dlon := q.Lat-p.Lat, nav.WrapLon(q.Lon-p.Lon)
-		n := math.Ceil(math.Hypot(dlat, dlon*math.Cos(p.Lat*math.Pi/180)) * geodesy.MeridianDegree /
-			sagging(max(math.Abs(p.Lat), math.Abs(q.Lat)), tolerance))
-		for k := range int(max(n, 1)) {
-			t := float64(k) / max(n, 1)
-			out = append(out, nav.At(p.Lat+t*dlat, p.Lon+t*dlon))
-		}
+		south, north = min(south, ring[i].Lat), max(north, ring[i].Lat)
 	}
+	out := DenseEdges(ring, sagging(max(-south, north), tolerance))
 	return append(out, out[0])
 }
 
-// sagging is how long a geodesic may be to stay within a tolerance of the line that is straight in longitude and
-// latitude: an arc of length L is L² tan φ / 8R off it.
-func sagging(lat, tolerance float64) float64 {
-	slope := max(math.Tan(min(lat, 89.9)*math.Pi/180), 1e-3)
-	return math.Sqrt(8 * geodesy.MeanRadius * max(tolerance, 0.005) / slope)
-}
+// sagging is how long a geodesic may be to stay within a tolerance of an edge, or half a centimetre.
+func sagging(lat, tolerance float64) float64 { return nav.StraightFor(lat, max(tolerance, 0.005)) }
 
 // alongside gives what lies beside the legs of a line, a polygon each: what is nearest to the leg itself, and to the
 // corner at its end; the ends of the line have half circles. Points that matter less than what circles are off are

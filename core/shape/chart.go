@@ -83,13 +83,9 @@ func (c *chart) ring(ring []nav.Point) []nav.Point {
 func withoutRepeats(rings Polygon) Polygon {
 	out := make(Polygon, 0, len(rings))
 	for k, ring := range rings {
-		kept := make([]nav.Point, 0, len(ring))
-		for i := range ring {
-			if n := len(kept); n == 0 || placeOf(&kept[n-1]) != placeOf(&ring[i]) {
-				kept = append(kept, ring[i])
-			}
-		}
-		for n := len(kept); n > 1 && placeOf(&kept[0]) == placeOf(&kept[n-1]); n = len(kept) {
+		same := func(p, q nav.Point) bool { return placeOf(&p) == placeOf(&q) }
+		kept := slices.CompactFunc(slices.Clone(ring), same)
+		for n := len(kept); n > 1 && same(kept[0], kept[n-1]); n = len(kept) {
 			kept = kept[:n-1]
 		}
 		if len(kept) > 2 {

@@ -14,14 +14,8 @@ import (
 type direction struct{ lat, lon, east, north float64 }
 
 func directionOf(set []Polygon, heading float64) direction {
-	b := [4]float64{math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)}
-	for _, rings := range set {
-		for i := range rings[0] {
-			p := &rings[0][i]
-			b = [4]float64{min(b[0], p.Lon), min(b[1], p.Lat), max(b[2], p.Lon), max(b[3], p.Lat)}
-		}
-	}
-	d := direction{lat: (b[1] + b[3]) / 2, lon: (b[0] + b[2]) / 2}
+	b := boxOf(set)
+	d := direction{lat: (b.South + b.North) / 2, lon: (b.West + b.East) / 2}
 	sin, cos := math.Sincos(heading * math.Pi / 180)
 	d.east, d.north = cos*math.Cos(d.lat*math.Pi/180), -sin
 	return d

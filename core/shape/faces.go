@@ -152,7 +152,11 @@ type net struct {
 }
 
 func newNet(n *nodes, list []strand) *net {
-	counts := map[[2]int]int{}
+	type use struct {
+		ring int // how often rings go from the smaller node to the other, less how often back
+		line bool
+	}
+	uses := map[[2]int]*use{}
 	var order [][2]int
 	for i := range list {
 		s := &list[i]
@@ -170,32 +174,29 @@ func newNet(n *nodes, list []strand) *net {
 			if last > at {
 				key, sign = [2]int{at, last}, -1
 			}
-			if _, known := counts[key]; !known {
-				order = append(order, key)
-				counts[key] = 0
+			u := uses[key]
+			if u == nil {
+				u = &use{}
+				uses[key], order = u, append(order, key)
 			}
 			if s.ring {
-				counts[key] += sign
+				u.ring += sign
 			} else {
-				lineParts(counts, key)
+				u.line = true
 			}
 			last = at
 		}
 	}
 	out := &net{nodes: n}
 	for _, key := range order {
-		ring, line := counts[key], counts[[2]int{key[1], key[0]}] > 0
-		if ring != 0 || line {
-			out.parts = append(out.parts, part{from: key[0], to: key[1], ring: ring},
-				part{from: key[1], to: key[0], ring: -ring})
+		if u := uses[key]; u.ring != 0 || u.line {
+			out.parts = append(out.parts, part{from: key[0], to: key[1], ring: u.ring},
+				part{from: key[1], to: key[0], ring: -u.ring})
 		}
 	}
 	out.prune()
 	return out
 }
-
-// lineParts notes that a line goes along a part: under its key turned round.
-func lineParts(counts map[[2]int]int, key [2]int) { counts[[2]int{key[1], key[0]}]++ }
 
 // prune takes out what ends nowhere.
 func (n *net) prune() {
@@ -247,7 +248,6 @@ type loop struct {
 	points []nav.Point
 	size   float64
 	box    region.Span
-	first  int
 	face   int // that it bounds, or that it is a hole of; -1 is what is outside of all
 }
 
@@ -262,15 +262,12 @@ func (n *net) faces() (out []face) {
 		if n.parts[i].face >= 0 {
 			continue
 		}
-		l := loop{first: i, box: region.Span{West: math.Inf(1), South: math.Inf(1), East: math.Inf(-1), North: math.Inf(-1)}}
+		l := loop{}
 		for k := i; n.parts[k].face < 0; k = n.parts[k].next {
 			n.parts[k].face = len(loops)
-			p := n.nodes.at[n.parts[k].from]
-			l.points = append(l.points, p)
-			l.box = region.Span{West: min(l.box.West, p.Lon), South: min(l.box.South, p.Lat), East: max(l.box.East, p.Lon),
-				North: max(l.box.North, p.Lat)}
+			l.points = append(l.points, n.nodes.at[n.parts[k].from])
 		}
-		l.size = PlainArea(l.points)
+		l.size, l.box = PlainArea(l.points), boxOf([]Polygon{{l.points}})
 		loops = append(loops, l)
 	}
 	for i := range loops {
@@ -311,17 +308,23 @@ func holdsLoop(o, l *loop) bool {
 	if l.box.West < o.box.West || l.box.East > o.box.East || l.box.South < o.box.South || l.box.North > o.box.North {
 		return false
 	}
+	at := offCorners(l.points, o.points)
+	return inside(o.points, &at)
+}
+
+// offCorners gives a position on a ring that is no corner of another: a corner of its own, or the middle of its first
+// edge.
+func offCorners(ring, other []nav.Point) nav.Point {
 	on := map[place]bool{}
-	for i := range o.points {
-		on[placeOf(&o.points[i])] = true
+	for i := range other {
+		on[placeOf(&other[i])] = true
 	}
-	for i := range l.points {
-		if !on[placeOf(&l.points[i])] {
-			return inside(o.points, &l.points[i])
+	for i := range ring {
+		if !on[placeOf(&ring[i])] {
+			return ring[i]
 		}
 	}
-	p, q := l.points[0], l.points[1]
-	return inside(o.points, &nav.Point{Lat: (p.Lat + q.Lat) / 2, Lon: (p.Lon + q.Lon) / 2})
+	return ring[0].Toward(&ring[1], 0.5)
 }
 
 // wind says how often rings go around each face: none outside, and from one side of a part to the other as often more

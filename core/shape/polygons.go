@@ -88,14 +88,7 @@ func overlaid(compute func([]geom.Geometry) (geom.Geometry, error), sets ...[]Po
 	for i, set := range sets {
 		flat[i] = c.to(set)
 	}
-	out, err := c.overlaid(compute, flat)
-	if err != nil { // edges so close to one another that their order is in doubt
-		for _, set := range flat {
-			c.snap(set)
-		}
-		out, err = c.overlaid(compute, flat)
-	}
-	return out, err
+	return c.overlaid(compute, flat)
 }
 
 func (c *chart) overlaid(compute func([]geom.Geometry) (geom.Geometry, error), sets [][]Polygon) (
@@ -149,23 +142,6 @@ func (c *chart) plain(set []Polygon) []Polygon {
 		}
 	}
 	return set
-}
-
-// snap moves corners to a grid of a tenth of a millimetre.
-func (c *chart) snap(set []Polygon) {
-	const scale = 1e9
-	for _, rings := range set {
-		for _, ring := range rings {
-			for i := range ring {
-				p := &ring[i]
-				was, known := c.corners[placeOf(p)]
-				p.Lat, p.Lon = math.Round(p.Lat*scale)/scale, math.Round(p.Lon*scale)/scale
-				if _, taken := c.corners[placeOf(p)]; known && !taken {
-					c.corners[placeOf(p)] = was
-				}
-			}
-		}
-	}
 }
 
 // united gives the union of geometries: of those together that may meet.

@@ -146,32 +146,18 @@ func Simple(a *nav.Area) bool {
 	if len(Flaws(a)) > 0 {
 		return false
 	}
+	c := chartOf([]Polygon{a.Rings()})
+	var turned Polygon
 	for _, ring := range a.Rings() {
-		edges := appendEdges(nil, 0, ring, ring[0].Lon)
-		last := &edges[len(ring)-1]
-		for i := range ring[:len(ring)-1] {
-			e := &edges[i]
-			if _, _, n := meetingsOf(&e.from, &e.to, &last.from, &last.to); n > 1 || n == 1 && i > 0 && i < len(ring)-2 {
-				return false
-			}
-		}
+		turned = append(turned, c.ring(ring))
 	}
-	return true
+	return !touches(turned)
 }
 
 // within says whether a ring that crosses no edge of an outline lies in it.
 func within(ring, outline []nav.Point) bool {
-	on := map[place]bool{}
-	for i := range outline {
-		on[placeOf(&outline[i])] = true
-	}
-	for i := range ring {
-		if !on[placeOf(&ring[i])] {
-			return region.Contains(outline, ring[i].Lat, ring[i].Lon)
-		}
-	}
-	p, q := &ring[0], &ring[1]
-	return region.Contains(outline, (p.Lat+q.Lat)/2, nav.WrapLon(p.Lon+nav.WrapLon(q.Lon-p.Lon)/2))
+	at := offCorners(ring, outline)
+	return region.Contains(outline, at.Lat, at.Lon)
 }
 
 // Mended gives the sound polygons that an area is, as long as there is one answer: an outline that crosses itself is

@@ -151,7 +151,12 @@ func (r *runTask) run(ctx context.Context, l *frame.Line) error {
 	for _, e := range first.Ends {
 		runner.Patterns = append(runner.Patterns, e.Name)
 	}
-	if runner.With, err = recipe.SumKept(files, r.into); err != nil {
+	if r.DryRun { // which writes nothing, and keeps no sums either
+		runner.With, err = recipe.SumOfAll(files)
+	} else {
+		runner.With, err = recipe.SumKept(files, r.into)
+	}
+	if err != nil {
 		return err
 	}
 	if runner.ByBytes {
