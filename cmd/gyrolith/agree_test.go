@@ -99,14 +99,20 @@ var values = map[string]given{
 	"recast/routes-to":   {value: "tracks", input: "counting.txt"},
 	"recast/join":        {},
 
-	"dress/rules":   {value: "rules.toml"},
-	"dress/match":   {value: "areas", with: []string{"--colour", "#c8102e"}},
-	"dress/symbol":  {value: "rock", with: []string{"--match", "waypoints:Rock*"}},
-	"dress/colour":  {value: "#c8102e", with: []string{"--match", "areas"}},
-	"dress/width":   {value: "4", with: []string{"--match", "tracks"}},
-	"dress/rename":  {value: "R{number:2}", with: []string{"--match", "waypoints:Rock*"}},
-	"dress/measure": {value: "nautical", with: []string{"--match", "areas", "--rename", "{name} {length}"}},
-	"dress/regroup": {value: `Hazards/{group}`, with: []string{"--match", "waypoints:Rock*"}},
+	"dress/rules":     {value: "rules.toml"},
+	"dress/match":     {value: "areas", with: []string{"--colour", "#c8102e"}},
+	"dress/symbol":    {value: "rock", with: []string{"--match", "waypoints:Rock*"}},
+	"dress/colour":    {value: "#c8102e", with: []string{"--match", "areas"}},
+	"dress/width":     {value: "4", with: []string{"--match", "tracks"}},
+	"dress/rename":    {value: "R{number:2}", with: []string{"--match", "waypoints:Rock*"}},
+	"dress/measure":   {value: "nautical", with: []string{"--match", "areas", "--rename", "{name} {length}"}},
+	"dress/regroup":   {value: `Hazards/{group}`, with: []string{"--match", "waypoints:Rock*"}},
+	"dress/symbols":   {value: "symbols.csv"},
+	"dress/set":       {value: "ward={area|upper}"},
+	"dress/areas":     {value: "planning.kmz", input: "walk.gpx", with: []string{"--set", "ward={area}"}},
+	"dress/find":      {value: "Rock ([0-9]+)", with: []string{"--change-to", "R$1"}},
+	"dress/change-to": {value: "R$1", with: []string{"--find", "Rock ([0-9]+)"}},
+	"dress/in":        {value: "description", with: []string{"--find", "a", "--change-to", "b"}},
 
 	"convert/write-as":     {value: "kml:2.3", ext: "xml"},
 	"convert/columns":      {value: `name,"lat=The, latitude",lon`, ext: "csv"},
@@ -173,7 +179,7 @@ var values = map[string]given{
 	"legs/hazards-take": {value: "waypoints", with: []string{"--hazards", "planning.kmz"}},
 	"legs/clear":        {value: "400m", with: []string{"--hazards", "planning.kmz"}},
 	"legs/keep-out":     {value: "areas:Nesting*", with: []string{"--hazards", "planning.kmz"}},
-	"legs/columns":      {value: "leg,to,distance"},
+	"legs/columns":      {value: "leg,to,leg-distance[km]=Log,blank:ATA"},
 	"legs/notation":     {value: "min"},
 	"legs/measure":      {value: "flight"},
 	"legs/clock": {value: "+05:00", with: []string{"--speed", "8kn", "--depart", "2026-03-14T05:40Z",
@@ -355,6 +361,7 @@ func agreeable(t *testing.T) *folder {
 	f.put("names.txt", "Sorrel Landing 47.59 S 11.28 E\nTeeth Gate\n")
 	f.put("bearing.txt", "BASE 4735S01115E\nBASE045012\n")
 	f.put("timed.txt", "A 47.6S 11.3E 14:02\nB 47.7S 11.4E 1410Z\n")
+	f.put("symbols.csv", "found,symbol\nfiles/hazard.png,rock-awash\nrock.png,wreck\n")
 	f.put("odd.csv", "name,transect,Hoch,Quer\nA,1,-47.6,11.3\nB,1,-47.61,11.31\nC,2,-47.62,11.32\nD,2,-47.63,11.33\n")
 	f.put("o.csv", "name,lat,lon\nRock,47 36 N,11 18 O\n")
 	f.put("old.csv", "name,lat,lon\n\xd1\xea\xe0\xeb\xe0,-47.6,11.3\n")

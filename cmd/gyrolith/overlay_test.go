@@ -90,7 +90,7 @@ func TestSizesEverywhere(t *testing.T) {
 	f.must("convert", "planning.kmz", "--take", "areas:*Wether*", "--columns", "name,size[m2],size[ac],perimeter", "-o",
 		"sizes.csv", "--quiet")
 	lines := strings.Split(f.get("sizes.csv"), "\r\n")
-	if len(lines) < 2 || lines[0] != "name,size m2,size ac,perimeter" ||
+	if len(lines) < 2 || lines[0] != "name,size m2,size ac,perimeter m" ||
 		!strings.HasPrefix(lines[1], `"Nesting, Wether Holm",25`) {
 		t.Errorf("%q", lines)
 	}

@@ -62,7 +62,7 @@ func TestDress(t *testing.T) {
 	f.refuses(3, "1 rule matched nothing", "dress", "a.gpx", "--match", "waypoints:Lenter*", "--symbol", "rock", "-o",
 		"x.kmz", "--strict", "--quiet")
 	f.refuses(2, `did you mean "hazard"`, "dress", "planning.kmz", "--match", "areas", "--symbol", "hazrd", "-o", "x.gpx")
-	f.refuses(2, "needs match", "dress", "planning.kmz", "--symbol", "hazard", "-o", "x.gpx")
+	f.refuses(2, "waypoints, tracks and areas: say with match", "dress", "planning.kmz", "--symbol", "hazard", "-o", "x.gpx")
 	f.put("bad.toml", "[[rule]]\nmatch = \"areas\"\nset.colour = \"reddish\"\n")
 	f.refuses(2, `bad.toml:3:14: "reddish" is not a colour`, "dress", "planning.kmz", "--rules", "bad.toml", "-o", "x.gpx")
 	f.refuses(1, "no such file", "dress", "planning.kmz", "--rules", "none.toml", "-o", "x.gpx")
@@ -140,7 +140,7 @@ func TestLegs(t *testing.T) {
 	}
 	f.must("legs", "counting.txt", "-o", "legs.csv", "--speed", "95kn", "--wind", "240/15kn", "--measure", "flight")
 	rows, err := csv.NewReader(strings.NewReader(f.get("legs.csv"))).ReadAll()
-	if err != nil || len(rows) != 5 || rows[0][6] != "distance nm" || rows[1][2] != "VC01" {
+	if err != nil || len(rows) != 5 || rows[0][6] != "leg distance nm" || rows[1][2] != "VC01" {
 		t.Errorf("legs.csv: %v %v", rows, err)
 	}
 	if text := f.must("legs", "counting.txt", "--notation", "mgrs").out; !strings.Contains(text, "32G PN") {

@@ -15,6 +15,7 @@ import (
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
+	"gyrolith/core/template"
 )
 
 // Step changes a dataset. A struct that holds the parameters of a step is one.
@@ -297,7 +298,7 @@ func (e *End) Write(ctx context.Context, w *Work, name string, sink export.Sink)
 	if part.Data.Counts() == [4]int{} {
 		return nil, nil
 	}
-	if e.OnePer != "" || tells(name) {
+	if e.OnePer != "" || template.Has(name, DataWords...) {
 		return e.writeParts(ctx, &part, name, sink)
 	}
 	made, err := e.Output.Write(ctx, &part, name, sink)

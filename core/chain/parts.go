@@ -4,14 +4,17 @@ import (
 	"context"
 	"fmt"
 	"path"
+	"slices"
 	"strings"
 	"time"
 	"unicode"
 
 	"gyrolith/core/export"
+	"gyrolith/core/figure"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
+	"gyrolith/core/template"
 )
 
 // OnePer says of what an output makes a file each.
@@ -41,12 +44,9 @@ type Part struct {
 
 // Fill puts the words of the data into a name. What comes of them is no path of its own.
 func (p *Part) Fill(name string) string {
-	for _, w := range DataWords {
-		if strings.Contains(name, "{"+w+"}") {
-			name = strings.ReplaceAll(name, "{"+w+"}", fileWord(p.words[w], w == "group"))
-		}
-	}
-	return name
+	return template.Replace(name, func(word string) (string, bool) {
+		return fileWord(p.words[word], word == "group"), slices.Contains(DataWords, word)
+	})
 }
 
 // fileWord makes a text the part of a file's name that any system takes; groups keep their folders.
@@ -86,11 +86,8 @@ func wordsOf(d *nav.Dataset, zone *time.Location, system measure.System) map[str
 			words["item"], words["group"], first = it.Name, it.Group, false
 		}
 	})
-	for line := range d.AllLines() {
-		total.Add(line)
-	}
-	for i := range d.Waypoints {
-		total.Join(d.Waypoints[i].Summary())
+	for _, it := range figure.Items(d) {
+		total.Join(it.Summary())
 	}
 	if total.Times > 0 {
 		at := total.First.Time().In(zone)
@@ -255,20 +252,10 @@ func (e *End) writeParts(ctx context.Context, w *Work, name string, sink export.
 	return out, nil
 }
 
-// tells says whether a name has words of the data.
-func tells(name string) bool {
-	for _, w := range DataWords {
-		if strings.Contains(name, "{"+w+"}") {
-			return true
-		}
-	}
-	return false
-}
-
 // check finds parts that would all have one name.
 func (o OnePer) check(name string) error {
 	word := map[OnePer]string{OnePerItem: "item", OnePerDay: "date", OnePerGroup: "group"}[o]
-	if o == "" || strings.Contains(name, "{"+word+"}") {
+	if o == "" || template.Has(name, word) {
 		return nil
 	}
 	return param.Errorf("one-per", "makes one file per %s, but the name %s has no {%s} to tell them apart", o, name, word)

@@ -7,15 +7,14 @@ import (
 	"fmt"
 	"io"
 	"math"
-	"slices"
 	"strconv"
 	"strings"
 	"time"
 
 	"gyrolith/core/format"
+	"gyrolith/core/format/headings"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/measure"
-	"gyrolith/core/param"
 )
 
 // Layout says in which measures, notation and zone a table is written.
@@ -30,37 +29,44 @@ type Quantity struct {
 	Measure  string // behind the column's title; "" for none
 	One      float64
 	Decimals int
+	Of       headings.Quantity // of which another measure may be chosen
 }
 
 // Long, High, Fast and Seconds are the quantities of distances, heights, speeds and spans of time.
 func Long(o *Layout) Quantity {
 	name, metres := o.Measure.LongMeasure()
-	return Quantity{name, metres, 3}
+	return Quantity{name, metres, 3, headings.Length}
 }
 
 // High is that of heights.
 func High(o *Layout) Quantity {
 	name, metres := o.Measure.HeightMeasure()
-	return Quantity{name, metres, 1}
+	return Quantity{name, metres, 1, headings.Length}
 }
 
 // Wide is that of the sizes of areas.
 func Wide(o *Layout) Quantity {
 	name, m2 := o.Measure.AreaMeasure()
-	return Quantity{name, m2, 4}
+	return Quantity{name, m2, 4, headings.Area}
 }
 
 // Fast is that of speeds.
 func Fast(o *Layout) Quantity {
 	name, one := o.Measure.SpeedMeasure()
-	return Quantity{name, one, 1}
+	return Quantity{name, one, 1, headings.Speed}
 }
 
 // Seconds is that of spans of time.
-func Seconds(*Layout) Quantity { return Quantity{"s", 1, 0} }
+func Seconds(*Layout) Quantity { return Quantity{"s", 1, 0, headings.Span} }
 
 // Metres is that of short distances.
-func Metres(*Layout) Quantity { return Quantity{"m", 1, 1} }
+func Metres(*Layout) Quantity { return Quantity{"m", 1, 1, headings.Length} }
+
+// Degrees is that of latitudes and longitudes.
+func Degrees(*Layout) Quantity { return Quantity{"°", 1, 7, headings.None} }
+
+// Angle is that of courses.
+func Angle(*Layout) Quantity { return Quantity{"°", 1, 1, headings.None} }
 
 // Column is one column of a table of rows R.
 type Column[R any] struct {
@@ -76,50 +82,73 @@ type Column[R any] struct {
 	Show func(*R, *Layout) string
 	// a string, an int, a float64 in the basic measure, a time.Duration or a time.Time; not a number and zero are unknown
 	Value func(*R, *Layout) any
+	Field func(*R, string) string // of the column of fields: the text of one by its key
+
+	given   string // the title that was given, which stays as it is
+	measure string // that was chosen
 }
 
 // Text is the cell of a row as it is read; "" where it is not known.
 func (c *Column[R]) Text(r *R, o *Layout) string {
-	if c.Show != nil {
+	if c.Show != nil && c.measure == "" {
 		return c.Show(r, o)
 	}
-	switch v := c.Value(r, o).(type) {
+	switch v := c.Cell(r, o).(type) {
 	case string:
 		return v
 	case int:
 		return strconv.Itoa(v)
+	case time.Time:
+		return v.Format("2006-01-02 15:04:05")
 	case float64:
-		if !math.IsNaN(v) {
-			return strconv.FormatFloat(v, 'f', c.quantity(o).Decimals, 64)
+		q := c.quantity(o)
+		if span, ok := c.Value(r, o).(time.Duration); ok && c.measure == "" {
+			return Clock(span)
 		}
-	case time.Duration:
-		if v > 0 {
-			return Clock(v)
+		text := strconv.FormatFloat(v, 'f', q.Decimals, 64)
+		if c.measure != "" {
+			text += " " + c.measure
 		}
+		return text
 	}
 	return ""
 }
 
-// Heading is the column's title over data, with its measure.
+// Heading is the column's title over data: the one that was given, or ours with its measure.
 func (c *Column[R]) Heading(o *Layout) string {
-	return strings.TrimSpace(strings.ReplaceAll(c.Name, "-", " ") + " " + c.quantity(o).Measure)
+	if c.given != "" {
+		return c.given
+	}
+	return strings.TrimSpace(format.TitleOf(c.Name) + " " + c.quantity(o).Measure)
+}
+
+// Chosen is the column's title over a table to be read whose columns were chosen: what stands beside it explains
+// nothing.
+func (c *Column[R]) Chosen() string {
+	if c.given != "" {
+		return c.given
+	}
+	return format.TitleOf(c.Name)
 }
 
 // Cell is the cell of a row as data have it: a string, an int, a float64, a time.Time or nil.
 func (c *Column[R]) Cell(r *R, o *Layout) any {
 	q := c.quantity(o)
+	scaled := func(v float64) any {
+		scale := math.Pow(10, float64(q.Decimals))
+		return math.Round(v/q.One*scale) / scale
+	}
 	switch v := c.Value(r, o).(type) {
 	case float64:
 		if math.IsNaN(v) {
 			return nil
 		}
-		scale := math.Pow(10, float64(q.Decimals))
-		return math.Round(v/q.One*scale) / scale
+		return scaled(v)
 	case time.Duration:
 		if v == 0 {
 			return nil
 		}
-		return v.Round(time.Second).Seconds()
+		return scaled(v.Seconds())
 	case time.Time:
 		if v.IsZero() {
 			return nil
@@ -137,59 +166,22 @@ func (c *Column[R]) Cell(r *R, o *Layout) any {
 }
 
 func (c *Column[R]) quantity(o *Layout) Quantity {
-	if c.Of == nil {
-		return Quantity{"", 1, 1}
+	q := Quantity{"", 1, 1, headings.None}
+	if c.Of != nil {
+		q = c.Of(o)
 	}
-	return c.Of(o)
+	if c.measure != "" {
+		m, _ := headings.Named(c.measure, q.Of)
+		finer := math.Log10(max(m.Factor, 1e-3) / q.One) // so that as much is said as in the usual measure
+		q.Measure, q.One, q.Decimals = c.measure, m.Factor, min(max(q.Decimals+int(finer), 0), 6)
+	}
+	return q
 }
 
 // Clock writes a span of time as hours, minutes and seconds.
 func Clock(d time.Duration) string {
 	s := int(d.Round(time.Second).Seconds())
 	return fmt.Sprintf("%d:%02d:%02d", s/3600, s/60%60, s%60)
-}
-
-// List is all columns that a table may have.
-type List[R any] []Column[R]
-
-// Parse reads the names of columns, comma-separated.
-func (l List[R]) Parse(names string) (out []*Column[R], err error) {
-	for _, name := range strings.Split(names, ",") {
-		name = strings.TrimSpace(name)
-		i := slices.IndexFunc(l, func(c Column[R]) bool { return c.Name == name })
-		if i < 0 {
-			return nil, fmt.Errorf("there is no column %q; there are %s", name, strings.Join(l.Names(), ", "))
-		}
-		out = append(out, &l[i])
-	}
-	return out, nil
-}
-
-// Names lists the names of all columns.
-func (l List[R]) Names() (out []string) {
-	for i := range l {
-		out = append(out, l[i].Name)
-	}
-	return
-}
-
-// Chosen gives the columns that were chosen, or those of a table to be read or of data.
-func (l List[R]) Chosen(columns []*Column[R], data bool) (out []*Column[R]) {
-	if len(columns) > 0 {
-		return columns
-	}
-	for i := range l {
-		if c := &l[i]; data && c.Data || !data && c.Usual {
-			out = append(out, c)
-		}
-	}
-	return
-}
-
-// Param is the parameter of the columns of a table.
-func (l List[R]) Param(to *[]*Column[R]) param.Param {
-	return param.Func("columns", "LIST", "the columns of the table, a comma-separated `LIST` of "+
-		strings.Join(l.Names(), ", "), func(text string) (err error) { *to, err = l.Parse(text); return })
 }
 
 // Data gives rows as data: a line of titles, and a row of cells each.

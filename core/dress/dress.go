@@ -9,6 +9,7 @@ import (
 
 	"gyrolith/core/choose"
 	"gyrolith/core/decimal"
+	"gyrolith/core/figure"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/region"
@@ -24,8 +25,19 @@ type Step struct {
 
 	Measure measure.System // in which templates write lengths
 
-	line  Rule // the one rule of a command line, asked before those of the file
-	given []string
+	AreasPath string     // of a file with areas, which {area} names
+	Areas     []nav.Area // nil are those of the data
+
+	Symbols     map[string]string // what symbols of the source are taken for, by what is found
+	SymbolsPath string            // of a table of them, which Open reads
+
+	line    Rule // the one rule of a command line, asked before those of the file
+	given   []string
+	oneKind string        // what was given without a match, for which the data must hold one kind; "" is none
+	index   *region.Index // of the areas that {area} names
+	several int           // items that lie in several of them
+
+	translated int // symbols, by the table
 }
 
 // Outcome is what became of one rule.
@@ -43,21 +55,15 @@ type Result struct {
 	Ledger   nav.Ledger
 }
 
-// subject is an item under the rules.
-type subject struct {
-	kind nav.Kind
-	item *nav.Item
-	data *nav.Dataset
-	at   int
-	zone *time.Location
-
-	measure measure.System
-}
-
 // Dress dresses the data. Whether a rule matches is asked of the items as they came in. When the context ends, the data
 // are not to be used.
 func (s *Step) Dress(ctx context.Context, d *nav.Dataset) (*Result, error) {
 	out := &Result{Outcomes: make([]Outcome, len(s.Rules))}
+	s.index, s.several, s.translated = nil, 0, 0
+	if err := s.judgeKinds(d); err != nil {
+		return nil, err
+	}
+	s.translate(d, &out.Ledger)
 	counts := make([]map[string]int, len(s.Rules))
 	regions := make([]*region.Index, len(s.Rules))
 	for i := range s.Rules {
@@ -67,7 +73,8 @@ func (s *Step) Dress(ctx context.Context, d *nav.Dataset) (*Result, error) {
 		out.Outcomes[i].Rule = s.Rules[i].Name
 		counts[i] = map[string]int{}
 	}
-	for n, sub := range s.subjects(d) {
+	for n, it := range figure.Items(d) {
+		sub := subject{Item: it, step: s}
 		if n%1024 == 0 && ctx.Err() != nil {
 			return nil, ctx.Err()
 		}
@@ -75,7 +82,7 @@ func (s *Step) Dress(ctx context.Context, d *nav.Dataset) (*Result, error) {
 		var dressing []int
 		for i := range s.Rules {
 			r := &s.Rules[i]
-			if r.Match.Text != "" && !r.Match.Matches(sub.kind, sub.item) {
+			if r.Match.Text != "" && !r.Match.Matches(sub.Kind, sub.Item.Item) {
 				continue
 			}
 			if !r.conditions(&sub, regions[i]) {
@@ -89,7 +96,7 @@ func (s *Step) Dress(ctx context.Context, d *nav.Dataset) (*Result, error) {
 			dressing = append(dressing, i)
 			done = !r.GoesOn
 		}
-		before := *sub.item
+		before := *sub.Item.Item
 		for _, i := range dressing {
 			out.Outcomes[i].Dressed++
 			s.Rules[i].dress(&sub, &before, counts[i], &out.Ledger)
@@ -105,31 +112,18 @@ func (s *Step) Dress(ctx context.Context, d *nav.Dataset) (*Result, error) {
 	return out, nil
 }
 
-func (s *Step) subjects(d *nav.Dataset) (out []subject) {
-	zone := s.Zone
-	if zone == nil {
-		zone = time.UTC
-	}
-	var counts [4]int
-	d.Each(func(kind nav.Kind, item *nav.Item) {
-		out = append(out, subject{kind, item, d, counts[kind], zone, s.Measure})
-		counts[kind]++
-	})
-	return
-}
-
 // conditions asks for all but kind and name. The regions are those that the rule's items are inside of.
 func (r *Rule) conditions(s *subject, regions *region.Index) bool {
 	for key, want := range r.Field {
-		value, ok := nav.Get(s.item.Fields, key)
+		value, ok := nav.Get(s.Item.Item.Fields, key)
 		if !ok || !want.holds(value) {
 			return false
 		}
 	}
-	st := &s.item.Style
+	st := &s.Item.Item.Style
 	if r.Coloured != nil {
 		c, w := st.Colour, r.Coloured.Colour
-		if s.kind == nav.Areas && !c.Set {
+		if s.Kind == nav.Areas && !c.Set {
 			c = st.Fill
 		}
 		if !c.Set || c.R != w.R || c.G != w.G || c.B != w.B {
@@ -148,105 +142,20 @@ func (r *Rule) conditions(s *subject, regions *region.Index) bool {
 			return false
 		}
 	}
-	return r.Inside == "" || s.inside(regions)
-}
-
-// points visits the positions of an item.
-func (s *subject) points(visit func(*nav.Point)) {
-	d := &nav.Dataset{}
-	switch s.kind {
-	case nav.Waypoints:
-		d.Waypoints = s.data.Waypoints[s.at : s.at+1]
-	case nav.Routes:
-		d.Routes = s.data.Routes[s.at : s.at+1]
-	case nav.Tracks:
-		d.Tracks = s.data.Tracks[s.at : s.at+1]
-	case nav.Areas:
-		d.Areas = s.data.Areas[s.at : s.at+1]
-	}
-	for p := range d.AllPoints() {
-		visit(p)
-	}
-}
-
-// heights gives the range of an item's heights.
-func (s *subject) heights() (low, high float64, ok bool) {
-	s.points(func(p *nav.Point) {
-		if !p.HasHeight() {
-			return
+	if r.SymbolIs != "" {
+		pattern := strings.ToLower(r.SymbolIs)
+		if st.Symbol == "" || !choose.Glob(pattern, st.Symbol) && !choose.Glob(pattern, symbol.Meaning(st.Symbol)) {
+			return false
 		}
-		h := p.Height()
-		if !ok {
-			low, high, ok = h, h, true
+	}
+	if r.Size != nil || r.Length != nil {
+		size, has := s.Value("size").(float64)
+		length, is := s.Value("length").(float64)
+		if r.Size != nil && !(has && r.Size.of(size)) || r.Length != nil && !(is && r.Length.of(length)) {
+			return false
 		}
-		low, high = min(low, h), max(high, h)
-	})
-	return
-}
-
-// height is the lowest of an item's heights in metres, to be written; "" where there is none.
-func (s *subject) height() string {
-	low, _, ok := s.heights()
-	if !ok {
-		return ""
 	}
-	return string(decimal.AppendShort(nil, low, 1))
-}
-
-// summary adds the item up.
-func (s *subject) summary() nav.Summary {
-	switch s.kind {
-	case nav.Waypoints:
-		return s.data.Waypoints[s.at].Summary()
-	case nav.Routes:
-		return s.data.Routes[s.at].Summary()
-	case nav.Tracks:
-		return s.data.Tracks[s.at].Summary()
-	}
-	return s.data.Areas[s.at].Summary()
-}
-
-// begun is the date, or the time of day, of an item's first time, in the zone; "" where there is none.
-func (s *subject) begun(what string) string {
-	sum := s.summary()
-	if sum.Times == 0 {
-		return ""
-	}
-	if what == "date" {
-		return sum.First.Time().In(s.zone).Format(time.DateOnly)
-	}
-	return sum.First.Time().In(s.zone).Format("15:04:05")
-}
-
-// inside says whether every point of an item is inside one of the regions other than itself, between its floor and its
-// ceiling.
-func (s *subject) inside(regions *region.Index) bool {
-	limits := map[int]*nav.Limits{}
-	in := func(i int, p *nav.Point) bool {
-		l := limits[i]
-		if l == nil {
-			of, _ := s.data.Areas[i].Limits()
-			l = &of
-			limits[i] = l
-		}
-		return l.Hold(p)
-	}
-	var holding []int
-	first := true
-	s.points(func(p *nav.Point) {
-		if first {
-			regions.Holding(p.Lat, p.Lon, func(i int) bool {
-				if in(i, p) {
-					holding = append(holding, i)
-				}
-				return true
-			})
-			first = false
-		} else {
-			holding = slices.DeleteFunc(holding, func(i int) bool { return !regions.Holds(i, p.Lat, p.Lon) || !in(i, p) })
-		}
-	})
-	return slices.ContainsFunc(holding, func(i int) bool { return s.kind != nav.Areas || i != s.at })
+	return r.Inside == "" || len(s.inside(regions, s.Data.Areas)) > 0
 }
 
 // dress gives an item what the rule sets; templates take the values that it had before any rule.
@@ -265,7 +174,7 @@ func (r *Rule) dress(s *subject, before *nav.Item, counts map[string]int, l *nav
 			if n := len(*l); n == cap(*l) { // very many are copied less often
 				*l = slices.Grow(*l, n+1)
 			}
-			*l = append(*l, nav.Entry{Kind: s.kind, KindWord: s.kind.One(), Name: name, What: what, Old: old, New: new,
+			*l = append(*l, nav.Entry{Kind: s.Kind, KindWord: s.Kind.One(), Name: name, What: what, Old: old, New: new,
 				Why: "rule " + r.Name, Count: 1, Asked: true})
 		}
 	}
@@ -277,31 +186,45 @@ func (r *Rule) dress(s *subject, before *nav.Item, counts map[string]int, l *nav
 		note(what, *to, text)
 		*to = text
 	}
-	item := s.item
+	item := s.Item.Item
 	set("group", &item.Group, r.Set.Group)
 	set("description", &item.Desc, r.Set.Description)
 	set("name", &item.Name, r.Set.Name)
 	for _, key := range slices.Sorted(maps.Keys(r.Set.Fields)) {
 		t := r.Set.Fields[key]
 		text := fill(&t)
-		old, had := nav.Get(item.Fields, key)
+		old, _ := nav.Get(item.Fields, key)
 		note(nav.Property("field "+key), old, text)
-		fields := append([]nav.Field{}, item.Fields...)
-		if !had {
-			fields = append(fields, nav.Field{Key: key})
-		}
-		for i := range fields {
-			if fields[i].Key == key {
-				fields[i] = nav.Field{Key: key, Value: text}
+		setField(item, key, text)
+	}
+	if x := r.Set.Find; x != nil {
+		for _, in := range r.Set.In.of() {
+			old := in.get(item)
+			if text := x.ReplaceAllString(old, r.Set.ChangeTo); text != old {
+				note(in.property, old, text)
+				in.set(item, text)
 			}
 		}
-		item.Fields = fields
 	}
 	r.style(s, note)
 }
 
+// setField gives an item a field, in the place of the one that it has.
+func setField(item *nav.Item, key, text string) {
+	fields := append([]nav.Field{}, item.Fields...)
+	if _, had := nav.Get(fields, key); !had {
+		fields = append(fields, nav.Field{Key: key})
+	}
+	for i := range fields {
+		if fields[i].Key == key {
+			fields[i] = nav.Field{Key: key, Value: text}
+		}
+	}
+	item.Fields = fields
+}
+
 func (r *Rule) style(s *subject, note func(what nav.Property, old, new string)) {
-	st := &s.item.Style
+	st := &s.Item.Item.Style
 	if r.Set.Symbol != nil {
 		word := r.Set.Symbol.string
 		note("symbol", st.Symbol, word)
@@ -315,7 +238,7 @@ func (r *Rule) style(s *subject, note func(what nav.Property, old, new string)) 
 		c := r.Set.Colour.Colour
 		note("colour", st.Colour.String(), c.String())
 		st.Colour = c
-		if s.kind == nav.Areas && st.Fill.Set { // the fill stays as translucent as it was
+		if s.Kind == nav.Areas && st.Fill.Set { // the fill stays as translucent as it was
 			c.A = st.Fill.A
 			st.Fill = c
 		}

@@ -6,9 +6,14 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"slices"
+	"strings"
 	"time"
 
+	"gyrolith/core/choose"
 	"gyrolith/core/decimal"
+	"gyrolith/core/format"
+	"gyrolith/core/input"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
@@ -37,6 +42,25 @@ func (s *Step) Params() param.Table {
 	for _, x := range symbol.All {
 		word.Words = append(word.Words, x.Word)
 	}
+	fields := set("set", "FIELD=TEMPLATE", "set a field, `FIELD=TEMPLATE` such as crew={folder}; repeatable",
+		func(text []byte) error {
+			key, value, ok := strings.Cut(string(text), "=")
+			if !ok || strings.TrimSpace(key) == "" {
+				return fmt.Errorf("%q is not FIELD=TEMPLATE, such as crew={folder}", text)
+			}
+			t, err := ParseTemplate(value)
+			if s.line.Set.Fields == nil {
+				s.line.Set.Fields = map[string]Template{}
+			}
+			s.line.Set.Fields[strings.TrimSpace(key)] = t
+			return err
+		})
+	in := set("in", "TEXT", "look for it in this `TEXT` instead: name, description or field:KEY; repeatable",
+		func(text []byte) error {
+			s.line.Set.In = append(s.line.Set.In, "")
+			return s.line.Set.In[len(s.line.Set.In)-1].UnmarshalText(text)
+		})
+	fields.List, in.List = true, true
 	return param.Table{
 		param.File("rules", &s.Path, "FILE", "the `FILE` of rules"),
 		param.Func("match", "KIND[:GLOB]", "the items to change, `KIND[:GLOB]` such as waypoints:'*rock*'",
@@ -55,10 +79,43 @@ func (s *Step) Params() param.Table {
 			*s.line.Set.Width = Width(v)
 			return nil
 		}),
+		param.File("symbols", &s.SymbolsPath, "FILE", "replace symbols by this table, a `FILE` with the columns found and "+
+			"symbol; 'gyrolith look --symbols' writes its start"),
 		set("rename", "TEMPLATE", "set the name, a `TEMPLATE` such as 'R{number:2}'", template(&s.line.Set.Name)),
 		set("regroup", "TEMPLATE", "set the group, a `TEMPLATE` such as 'Hazards/{group}'", template(&s.line.Set.Group)),
+		fields,
+		param.File("areas", &s.AreasPath, "FILE", "{area} names the area of this `FILE` that holds an item (default: of the "+
+			"data)"),
+		set("find", "REGEX", "find this `REGEX` (RE2) in names, and change it", func(text []byte) error {
+			s.line.Set.Find = new(Search)
+			return s.line.Set.Find.UnmarshalText(text)
+		}),
+		set("change-to", "TEXT", "what is found becomes this `TEXT`; $1 is the first group", func(text []byte) error {
+			s.line.Set.ChangeTo = string(text)
+			return nil
+		}),
+		in,
 		param.Measures(func(system measure.System) { s.Measure = system }),
 	}.In("Dressing")
+}
+
+// ofAllKinds are the parameters that take items of every kind where no match says which.
+var ofAllKinds = []string{"set", "find", "change-to", "in"}
+
+// judgeKinds refuses to give items of several kinds one name or look unasked.
+func (s *Step) judgeKinds(d *nav.Dataset) error {
+	var kinds []string
+	for kind, n := range d.Counts() {
+		if n > 0 {
+			kinds = append(kinds, nav.Kind(kind).String())
+		}
+	}
+	if s.oneKind == "" || len(kinds) < 2 {
+		return nil
+	}
+	last := len(kinds) - 1
+	return param.Errorf(s.oneKind, "the data have %s and %s: say with match which of them, such as %s",
+		strings.Join(kinds[:last], ", "), kinds[last], kinds[0])
 }
 
 // ErrNoRules says that nothing is to be dressed.
@@ -67,24 +124,43 @@ var ErrNoRules = errors.New("no rules given: name a file of rules, or items to m
 // Check puts the rule of the line before the others, and finds parameters that make no sense.
 func (s *Step) Check() error {
 	switch {
-	case s.line.Match.Text != "":
+	case len(s.given) > 0 || s.line.Match.Text != "":
 		s.line.Name = "of match"
+		if s.line.Match.Text == "" {
+			s.line.Name = "of " + s.given[0]
+			s.line.Match.Choice, _ = choose.Parse("all")
+			if i := slices.IndexFunc(s.given, func(name string) bool { return !slices.Contains(ofAllKinds, name) }); i >= 0 {
+				s.oneKind = s.given[i]
+			}
+		}
 		if err := s.line.Check(); err != nil {
-			return &param.Error{Name: "match", Err: err}
+			return &param.Error{Name: strings.TrimPrefix(s.line.Name, "of "), Err: err}
 		}
 		s.Rules = append([]Rule{s.line}, s.Rules...)
 		s.line = Rule{}
-	case len(s.given) > 0:
-		return param.Errorf(s.given[0], "needs match, to say which items, such as waypoints:'*rock*'")
-	case s.Path == "" && len(s.Rules) == 0:
+	case s.Path == "" && len(s.Rules) == 0 && s.SymbolsPath == "" && s.Symbols == nil:
 		return &param.Error{Name: "rules", Err: ErrNoRules}
 	}
 	s.given = nil
 	return nil
 }
 
-// Open reads the file of rules.
-func (s *Step) Open() error {
+// Open reads the files of rules, of symbols and of areas.
+func (s *Step) Open(ctx context.Context, r *input.Reading) error {
+	if s.AreasPath != "" {
+		in, err := r.Beside().Load(ctx, s.AreasPath)
+		if err != nil {
+			return err
+		}
+		if s.Areas = in.Data.Areas; len(s.Areas) == 0 {
+			return &format.Error{Path: s.AreasPath, Msg: "has no area"}
+		}
+	}
+	if s.SymbolsPath != "" {
+		if err := s.readSymbols(); err != nil {
+			return err
+		}
+	}
 	if s.Path == "" {
 		return nil
 	}
@@ -137,6 +213,8 @@ func (s *Step) Apply(ctx context.Context, d *nav.Dataset) (*nav.Report, error) {
 		}
 	}
 	r.Count("dressed", dressed)
+	r.Count("symbols replaced by the table", s.translated)
+	r.Count("in several areas, of which all are named", s.several)
 	if idle == 1 {
 		r.Findings = append(r.Findings, "1 rule matched nothing")
 	} else if idle > 1 {

@@ -5,6 +5,8 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
+	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -29,6 +31,9 @@ type Rule struct {
 	Above    *Height            `toml:"above" doc:"the least height, such as 100m"`
 	Below    *Height            `toml:"below" doc:"the greatest height"`
 	Icon     string             `toml:"icon" doc:"a pattern for the URL of the original icon, or its symbol"`
+	SymbolIs string             `toml:"symbol-is" doc:"a pattern for the symbol, as the source has it or its word"`
+	Size     *Amount            `toml:"size" doc:"of an area, a comparison such as >2ha"`
+	Length   *Amount            `toml:"length" doc:"of a line or an outline, a comparison such as <5km"`
 	Coloured *Colour            `toml:"coloured" doc:"the original colour, such as #d01c1c"`
 	Set      Set                `toml:"set" doc:"what matching items are given"`
 	GoesOn   bool               `toml:"goes-on" doc:"later rules apply as well"`
@@ -43,6 +48,9 @@ type Set struct {
 	Description *Template           `toml:"description" doc:"a template"`
 	Name        *Template           `toml:"name" doc:"a template such as R{number:2} {name}"`
 	CountBy     *Template           `toml:"count-by" doc:"a template; {number} restarts for each value of it"`
+	Find        *Search             `toml:"find" doc:"a regular expression (RE2) to be found in texts of the item"`
+	ChangeTo    string              `toml:"change-to" doc:"what is found becomes this; $1 is the first group"`
+	In          Texts               `toml:"in" doc:"where it is looked for: name, description or field:KEY"`
 	Fields      map[string]Template `toml:"fields" doc:"fields to set, each a template"`
 }
 
@@ -56,7 +64,7 @@ func Schema() map[string]any { return schema.Of("Gyrolith rules", rules{}) }
 
 func (s *Set) empty() bool {
 	return s.Symbol == nil && s.Colour == nil && s.Width == nil && s.Group == nil && s.Description == nil &&
-		s.Name == nil && len(s.Fields) == 0
+		s.Name == nil && s.Find == nil && len(s.Fields) == 0
 }
 
 // Parse reads a file of rules. An error says the line and what is wrong there.
@@ -95,8 +103,8 @@ func Parse(path string, text []byte) ([]Rule, error) {
 	return file.Rule, nil
 }
 
-const keyHelp = "it has name, match, field, inside, above, below, icon, coloured and goes-on, and in [rule.set] " +
-	"symbol, colour, width, group, description, name, count-by and fields"
+const keyHelp = "it has name, match, field, inside, above, below, icon, symbol-is, size, length, coloured and " +
+	"goes-on, and in [rule.set] symbol, colour, width, group, description, name, count-by, find, change-to, in and fields"
 
 // headings gives the lines at which rules begin.
 func headings(text []byte) (out []int) {
@@ -114,14 +122,18 @@ func headings(text []byte) (out []int) {
 func (r *Rule) Check() error {
 	switch {
 	case r.Match.Text == "" && len(r.Field) == 0 && r.Inside == "" && r.Above == nil && r.Below == nil && r.Icon == "" &&
-		r.Coloured == nil:
+		r.SymbolIs == "" && r.Size == nil && r.Length == nil && r.Coloured == nil:
 		return errors.New("it has no condition; match = \"all\" matches everything")
+	case r.Set.ChangeTo != "" && r.Set.Find == nil:
+		return errors.New("change-to needs find, to say what is changed")
+	case len(r.Set.In) > 0 && r.Set.Find == nil:
+		return errors.New("in says where find looks, and nothing is to be found")
 	case r.Set.empty():
 		return errors.New("it sets nothing")
 	case r.Set.Width != nil && !(*r.Set.Width > 0 && *r.Set.Width <= 100):
 		return fmt.Errorf("%v is not a valid line width: use 0.1 to 100 pixels", *r.Set.Width)
 	}
-	for _, p := range []string{r.Inside, r.Icon} {
+	for _, p := range []string{r.Inside, r.Icon, r.SymbolIs} {
 		if _, err := choose.Parse("all:" + p); err != nil {
 			return err
 		}
@@ -180,6 +192,84 @@ func (w *Word) UnmarshalText(text []byte) error {
 	return advice.Errorf(advice.ListSymbols, "there is no symbol %q", text)
 }
 
+// Search is a regular expression.
+type Search struct{ *regexp.Regexp }
+
+// UnmarshalText reads a regular expression.
+func (x *Search) UnmarshalText(text []byte) (err error) {
+	if x.Regexp, err = regexp.Compile(string(text)); err != nil {
+		return fmt.Errorf("%q is not a regular expression: %s", text, strings.TrimPrefix(err.Error(),
+			"error parsing regexp: "))
+	}
+	return nil
+}
+
+// Texts are those texts of an item that are searched; none is its name.
+type Texts []Text
+
+// Text is a text of an item: its name, its description, or a field.
+type Text string
+
+// UnmarshalText reads the word of a text.
+func (t *Text) UnmarshalText(text []byte) error {
+	*t = Text(text)
+	if key, field := strings.CutPrefix(string(text), "field:"); field && key != "" || *t == "name" || *t == "description" {
+		return nil
+	}
+	return fmt.Errorf("%q is not one of name, description and field:KEY", text)
+}
+
+// place is where a text of an item is.
+type place struct {
+	property nav.Property
+	get      func(*nav.Item) string
+	set      func(*nav.Item, string)
+}
+
+func (t Texts) of() (out []place) {
+	if len(t) == 0 {
+		t = Texts{"name"}
+	}
+	for _, x := range t {
+		key, field := strings.CutPrefix(string(x), "field:")
+		switch {
+		case field:
+			out = append(out, place{nav.Property("field " + key), func(it *nav.Item) string {
+				v, _ := nav.Get(it.Fields, key)
+				return v
+			}, func(it *nav.Item, text string) { setField(it, key, text) }})
+		case x == "description":
+			out = append(out, place{"description", func(it *nav.Item) string { return it.Desc },
+				func(it *nav.Item, text string) { it.Desc = text }})
+		default:
+			out = append(out, place{"name", func(it *nav.Item) string { return it.Name },
+				func(it *nav.Item, text string) { it.Name = text }})
+		}
+	}
+	return
+}
+
+// Amount is what a length or a size must be: a quantity with < > <= or >= before it.
+type Amount struct{ Compare }
+
+// UnmarshalText reads a comparison with a quantity, whose measure says of what.
+func (a *Amount) UnmarshalText(text []byte) error {
+	s := strings.TrimSpace(string(text))
+	rest := strings.TrimLeft(s, "<>=")
+	a.sign = s[:len(s)-len(rest)]
+	if !slices.Contains([]string{"<", ">", "<=", ">="}, a.sign) {
+		return fmt.Errorf("%q is not a comparison: write < > <= or >= and a quantity, such as >2ha or <5km", text)
+	}
+	var err error
+	if a.number, err = measure.ParseLength(rest); err == nil {
+		return nil
+	}
+	if a.number, err = measure.ParseArea(rest); err != nil {
+		return fmt.Errorf("%q is neither a length such as 5km nor the size of an area such as 2ha", rest)
+	}
+	return nil
+}
+
 // Compare is what the value of a field must be: a pattern, or a number with < > <= or >= before it.
 type Compare struct {
 	sign    string
@@ -212,13 +302,18 @@ func (c *Compare) holds(value string) bool {
 		return choose.Glob(c.pattern, value)
 	}
 	v, _, ok := decimal.Parse([]byte(value))
+	return ok && c.of(v)
+}
+
+// of says whether a number compares so.
+func (c *Compare) of(v float64) bool {
 	switch c.sign {
 	case "<":
-		return ok && v < c.number
+		return v < c.number
 	case ">":
-		return ok && v > c.number
+		return v > c.number
 	case "<=":
-		return ok && v <= c.number
+		return v <= c.number
 	}
-	return ok && v >= c.number
+	return v >= c.number
 }

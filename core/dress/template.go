@@ -2,78 +2,40 @@ package dress
 
 import (
 	"fmt"
-	"path/filepath"
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
+	"gyrolith/core/decimal"
+	"gyrolith/core/figure"
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
+	"gyrolith/core/template"
 )
 
-// Template is a text with values of the item in braces: {name}, {group}, {description}, {comment}, {symbol}, {kind},
-// {height}, {date}, {time}, {length}, {size}, {file}, {folder}, {author}, {field:KEY}, and {number}, which counts the
-// items of a rule; {number:3} writes it with three digits.
-type Template struct {
-	Text  string
-	parts []part
-}
+// Template is a text with values of the item in braces: the words of figure, {date}, {author}, {area}, and {number},
+// which counts the items of a rule; {number:3} writes it with three digits.
+type Template struct{ template.Template }
 
-// part is a text or a value.
-type part struct {
-	text   string
-	value  string
-	key    string
-	digits int
-}
-
-var values = []string{"name", "group", "description", "comment", "symbol", "kind", "height", "number", "date", "time",
-	"length", "size", "file", "folder", "author"}
+// TemplateWords are the values that templates have, beside {field:KEY}.
+var TemplateWords = append(slices.Clone(figure.Words), "date", "author", "area")
 
 // ParseTemplate reads a template.
 func ParseTemplate(text string) (Template, error) {
-	t := Template{Text: text}
-	for rest := text; rest != ""; {
-		i := strings.IndexAny(rest, "{}")
-		if i < 0 {
-			t.parts = append(t.parts, part{text: rest})
-			break
+	t, err := template.Parse(text, func(word, arg string) error {
+		switch n, wrong := strconv.Atoi(arg); {
+		case word == "field" && arg != "", slices.Contains(TemplateWords, word) && arg == "":
+			return nil
+		case word != "number":
+			return fmt.Errorf("templates have no {%s}; available are {%s} and {field:KEY}",
+				strings.TrimSuffix(word+":"+arg, ":"), strings.Join(TemplateWords, "}, {"))
+		case wrong != nil || n < 1 || n > 9:
+			return fmt.Errorf("{%s:%s}: after the colon give the number of digits, 1 to 9", word, arg)
 		}
-		if rest[i] == '}' {
-			return t, fmt.Errorf("the template %q has a } without a {", text)
-		}
-		j := strings.IndexByte(rest, '}')
-		if j < i {
-			return t, fmt.Errorf("the template %q has a { without a }", text)
-		}
-		if i > 0 {
-			t.parts = append(t.parts, part{text: rest[:i]})
-		}
-		p, err := parseValue(rest[i+1 : j])
-		if err != nil {
-			return t, err
-		}
-		t.parts = append(t.parts, p)
-		rest = rest[j+1:]
-	}
-	return t, nil
-}
-
-func parseValue(text string) (part, error) {
-	word, more, has := strings.Cut(text, ":")
-	switch {
-	case word == "field" && more != "":
-		return part{value: word, key: more}, nil
-	case word == "number" && has:
-		n, err := strconv.Atoi(more)
-		if err != nil || n < 1 || n > 9 {
-			return part{}, fmt.Errorf("{%s}: after the colon give the number of digits, 1 to 9", text)
-		}
-		return part{value: word, digits: n}, nil
-	case slices.Contains(values, word) && !has:
-		return part{value: word}, nil
-	}
-	return part{}, fmt.Errorf("templates have no {%s}; available are {%s} and {field:KEY}", text,
-		strings.Join(values, "}, {"))
+		return nil
+	})
+	return Template{t}, err
 }
 
 // UnmarshalText reads a template.
@@ -82,44 +44,62 @@ func (t *Template) UnmarshalText(text []byte) (err error) {
 	return
 }
 
-// write fills in the values of an item.
-func (t *Template) write(s *subject, item *nav.Item, number int) string {
-	var b strings.Builder
-	for _, p := range t.parts {
-		switch p.value {
-		case "":
-			b.WriteString(p.text)
-		case "name", "group", "description", "comment", "symbol":
-			b.WriteString(item.Text(p.value))
-		case "kind":
-			b.WriteString(s.kind.One())
-		case "height":
-			b.WriteString(s.height())
-		case "date", "time":
-			b.WriteString(s.begun(p.value))
-		case "length":
-			b.WriteString(s.measure.Length(s.summary().Length))
-		case "size":
-			if s.kind == nav.Areas {
-				b.WriteString(s.measure.Area(s.summary().Size))
-			}
-		case "file", "folder":
-			path := item.From(s.data)
-			switch {
-			case path == "":
-			case p.value == "file":
-				b.WriteString(strings.TrimSuffix(filepath.Base(path), filepath.Ext(path)))
-			default:
-				b.WriteString(filepath.Base(filepath.Dir(path)))
-			}
-		case "author":
-			b.WriteString(s.data.Meta.Author)
+// write fills in the values of an item, as it was before.
+func (t *Template) write(s *subject, before *nav.Item, number int) string {
+	now := s.Item.Item
+	s.Item.Item = before
+	defer func() { s.Item.Item = now }()
+	return t.Write(func(word, arg string) string {
+		switch word {
 		case "field":
-			v, _ := nav.Get(item.Fields, p.key)
-			b.WriteString(v)
+			return s.step.text(s.Value("field:"+arg), word)
 		case "number":
-			fmt.Fprintf(&b, "%0*d", p.digits, number)
+			digits, _ := strconv.Atoi(arg)
+			return fmt.Sprintf("%0*d", digits, number)
+		case "date":
+			if at := s.Begun(s.step.zone()); !at.IsZero() {
+				return at.Format(time.DateOnly)
+			}
+			return ""
+		case "author":
+			return s.Data.Meta.Author
+		case "area":
+			return s.areas()
 		}
+		return s.step.text(s.Value(word), word)
+	})
+}
+
+// text writes a value as people read it, in the measures and the zone of the step.
+func (s *Step) text(v any, word string) string {
+	switch v := v.(type) {
+	case string:
+		return v
+	case nav.Point:
+		return v.Time().In(s.zone()).Format("15:04:05")
+	case time.Duration:
+		return measure.Exactly(v)
+	case float64:
+		switch word {
+		case "length", "perimeter":
+			return s.Measure.Length(v)
+		case "size":
+			return s.Measure.Area(v)
+		case "mean-speed":
+			return s.Measure.Speed(v)
+		case "ascent", "descent":
+			return s.Measure.Height(v)
+		case "lat", "lon":
+			return string(decimal.AppendShort(nil, v, 7))
+		}
+		return string(decimal.AppendShort(nil, v, 1))
 	}
-	return b.String()
+	return ""
+}
+
+func (s *Step) zone() *time.Location {
+	if s.Zone == nil {
+		return time.UTC
+	}
+	return s.Zone
 }

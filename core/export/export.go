@@ -12,6 +12,8 @@ import (
 	"strings"
 	"time"
 
+	"gyrolith/core/column"
+	"gyrolith/core/figure"
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/crs"
@@ -38,7 +40,8 @@ type Target struct {
 	Table       format.Table
 	TrackPoints bool
 	Stamp       time.Time // the time of writing that is noted; zero is the data's own
-	AppendTo    string    // the path of a file to whose contents the data are added; "" is none
+	Order       []figure.Key
+	AppendTo    string // the path of a file to whose contents the data are added; "" is none
 
 	profile *unit.Profile
 }
@@ -69,12 +72,12 @@ func (t *Target) Params() param.Table {
 	rows.Words = []string{"points", "items"}
 	unitName := param.Text("unit", &t.For, "UNIT", "fit the data to this `UNIT` first, as stow does")
 	unitName.Path = param.Maybe
-	return append(param.Table{
+	return append(append(param.Table{
 		as,
 		param.Func("columns", "WORD[=TITLE],…",
 			"the columns of a table, `WORD[=TITLE],…` such as name,lat=Breite,height[ft],field:depth",
 			func(text string) (err error) {
-				t.Table.Columns, err = format.ParseColumns(text)
+				t.Table.Columns, _, err = format.DataWords.Parse(text)
 				t.Table.Items = t.Table.Items || t.Table.Geometric() || t.Table.Summed() // of whole items
 				return err
 			}),
@@ -99,8 +102,11 @@ func (t *Target) Params() param.Table {
 			}),
 		unitName,
 		param.CardVersion(&t.CardVersion),
-	)...).In("Writing")
+	)...), column.OrderParams(&t.Order, itemWords)...).In("Writing")
 }
+
+// itemWords are the words by which items are put in order.
+var itemWords = format.WordsOf(figure.Words...)
 
 // InZone sets the zone of the times of tables.
 func (t *Target) InZone(zone *time.Location) { t.Table.Zone = zone }
@@ -269,6 +275,11 @@ func (t *Target) Write(ctx context.Context, d *nav.Dataset, name string, sink Si
 	}
 	out.System = opt.System
 	d = t.withIcons(d)
+	if len(t.Order) > 0 {
+		own := *d
+		d = &own
+		figure.Sort(d, t.Order)
+	}
 	if err := t.write(ctx, d, name, sink, opt, out); err != nil {
 		return nil, err
 	}

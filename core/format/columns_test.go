@@ -1,11 +1,16 @@
 package format
 
-import "testing"
+import (
+	"strings"
+	"testing"
+)
 
-func TestParseColumns(t *testing.T) {
-	got, err := ParseColumns(`name, lat=Breite,"lon=Länge, Grad",field:depth=Tiefe,field:x,height[ft],speed[kn]=Fahrt`)
-	want := []Column{{"name", "name", ""}, {"Breite", "lat", ""}, {"Länge, Grad", "lon", ""}, {"Tiefe", "field:depth", ""},
-		{"x", "field:x", ""}, {"height", "height", "ft"}, {"Fahrt", "speed", "kn"}}
+func TestColumns(t *testing.T) {
+	got, _, err := DataWords.Parse(`name, lat=Breite,"lon=Länge, Grad",field:depth=Tiefe,field:x,height[ft],speed[kn]=Fahrt,` +
+		`leg-distance,blank:ATA`)
+	want := []Column{{"name", "name", "", false}, {"Breite", "lat", "", true}, {"Länge, Grad", "lon", "", true},
+		{"Tiefe", "field:depth", "", true}, {"x", "field:x", "", false}, {"height", "height", "ft", false},
+		{"Fahrt", "speed", "kn", true}, {"leg distance", "leg-distance", "", false}, {"ATA", "blank:ATA", "", false}}
 	if err != nil || len(got) != len(want) {
 		t.Fatalf("%v %v", got, err)
 	}
@@ -14,10 +19,24 @@ func TestParseColumns(t *testing.T) {
 			t.Errorf("%v, want %v", got[i], want[i])
 		}
 	}
-	for _, text := range []string{"", "nme", "field:", "name,,lat", "height=ft", "height[kn]", "height[x]", "name[m]"} {
-		if got, err := ParseColumns(text); err == nil {
+	for _, text := range []string{"", "nme", "field:", "blank:", "name,,lat", "height=ft", "height[kn]", "height[x]", "name[m]",
+		"elapsed[m]"} {
+		if got, _, err := DataWords.Parse(text); err == nil {
 			t.Errorf("%q is %v", text, got)
 		}
+	}
+	if _, _, err := DataWords.Parse("heigt[ft]"); err == nil || !strings.Contains(err.Error(), "did you mean height?") {
+		t.Errorf("%v names no word that comes near", err)
+	}
+}
+
+// A word of an earlier release is understood, and said.
+func TestWordsOfBefore(t *testing.T) {
+	w := Words{List: DataWords.List, Were: map[string]string{"total": "along"}}
+	got, notes, err := w.Parse("total[nm]=Log")
+	if err != nil || got[0] != (Column{"Log", "along", "nm", true}) || len(notes) != 1 ||
+		!strings.Contains(notes[0], "total is called along now") {
+		t.Errorf("%v %v %v", got, notes, err)
 	}
 }
 

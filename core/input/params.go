@@ -60,7 +60,7 @@ func (r *Reading) Params() param.Table {
 		r.heightsParam(),
 		param.Func("columns-in", "WORD=TITLE,…",
 			"assign columns of a table, `WORD=TITLE,…` such as lat=Breite,lon=Länge; others are recognised",
-			func(text string) (err error) { r.Options.Columns, err = format.ParseColumns(text); return }),
+			func(text string) (err error) { r.Options.Columns, _, err = format.DataWords.Parse(text); return }),
 		param.Func("o-means", "SIDE", "the letter O in positions means `SIDE`, west or east (default: by the language of "+
 			"titles)",
 			func(text string) error {

@@ -9,6 +9,7 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode"
 )
 
 // System says in which measures quantities are written.
@@ -236,6 +237,23 @@ func ParseLength(text string) (float64, error) {
 	return 0, fmt.Errorf("%q is not a length: write a number and a unit, such as 5m, 1.2km, 0.3nm or 800ft", text)
 }
 
+var areas = map[string]float64{"m2": 1, "m²": 1, "ha": hectare, "km2": 1e6, "km²": 1e6, "nm2": squareNauticalMile,
+	"nm²": squareNauticalMile, "ac": 4046.8564224}
+
+// ParseArea reads the size of an area such as 2ha or 0.5nm2, in square metres.
+func ParseArea(text string) (float64, error) {
+	text = strings.TrimSpace(text)
+	i := strings.IndexFunc(text, unicode.IsLetter)
+	if i < 0 {
+		i = len(text)
+	}
+	v, err := strconv.ParseFloat(strings.TrimSpace(text[:i]), 64)
+	if factor, known := areas[text[i:]]; known && err == nil && !math.IsNaN(v) {
+		return v * factor, within(v, mostLength, text)
+	}
+	return 0, fmt.Errorf("%q is not the size of an area: write a number and a unit, such as 2ha, 400m2 or 0.5nm2", text)
+}
+
 var speeds = map[string]float64{"m/s": 1, "km/h": 1 / 3.6, "kn": knot, "kt": knot, "mph": statuteMile / 3600}
 
 // ParseSpeed reads a speed such as 12kn or 4km/h, in metres per second.
@@ -336,6 +354,14 @@ func (s System) SpeedMeasure() (name string, metresPerSecond float64) {
 		return "km/h", 1 / 3.6
 	}
 	return "kn", knot
+}
+
+// RateMeasure names the measure of rates of climb, and says how many metres per second it has.
+func (s System) RateMeasure() (name string, metresPerSecond float64) {
+	if s == Flight {
+		return "ft/min", foot / 60
+	}
+	return "m/s", 1
 }
 
 var sizes = map[string]float64{"": 1, "B": 1, "KIB": 1 << 10, "MIB": 1 << 20, "GIB": 1 << 30, "TIB": 1 << 40,

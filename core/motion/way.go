@@ -198,3 +198,17 @@ func (m *Motion) Index(i int) int { return m.fixes[i].index }
 
 // Fix gives a fix by its number.
 func (m *Motion) Fix(i int) *nav.Point { return m.fixes[i].Point }
+
+// MeanSpeed is the mean speed while moving, in metres a second; not a number where nothing moved.
+func (m *Motion) MeanSpeed() float64 {
+	way, span := 0.0, time.Duration(0)
+	m.Legs(func(l *Leg) {
+		if l.State == Moving {
+			way, span = way+l.Way, span+l.Span()
+		}
+	})
+	if span <= 0 {
+		return math.NaN()
+	}
+	return way / span.Seconds()
+}

@@ -101,46 +101,6 @@ type Summary struct {
 	Ascent, Descent        float64 // metres climbed and come down, of changes above ClimbThreshold
 }
 
-// ClimbThreshold is how much a height must change, in metres, before it counts as climbed or come down: less is the
-// unrest of a barometer or a grid.
-const ClimbThreshold = 5
-
-// climb adds the ascent and descent along a line: a height counts once it is the threshold away from the last one that
-// counted, or from the highest or lowest since then. Between heights above different things nothing is climbed.
-func (s *Summary) climb(points []Point) {
-	var low, high float64
-	started, direction := false, 0
-	var over VerticalDatum
-	for i := range points {
-		if !points[i].HasHeight() {
-			continue
-		}
-		h := points[i].height
-		if now := points[i].VerticalDatum(); now != over {
-			started = started && now.Comparable(over)
-			if over = now; !started {
-				direction = 0
-			}
-		}
-		if !started {
-			low, high, started = h, h, true
-			continue
-		}
-		switch {
-		case direction > 0 && h > high:
-			s.Ascent, high = s.Ascent+h-high, h
-		case direction < 0 && h < low:
-			s.Descent, low = s.Descent+low-h, h
-		case direction >= 0 && h <= high-ClimbThreshold:
-			s.Descent, low, direction = s.Descent+high-h, h, -1
-		case direction <= 0 && h >= low+ClimbThreshold:
-			s.Ascent, high, direction = s.Ascent+h-low, h, 1
-		case direction == 0:
-			low, high = min(low, h), max(high, h)
-		}
-	}
-}
-
 // Add takes the points of an unbroken line in.
 func (s *Summary) Add(points []Point) {
 	s.climb(points)

@@ -32,8 +32,8 @@ var Columns = column.List[Row]{
 			}
 			return o.Measure.Length(r.Distance)
 		}},
-	column.Number("course-true", "true", nil, column.Bearing, func(r *Row) float64 { return r.Course }),
-	column.Number("course-magnetic", "magnetic", nil, column.Bearing, func(r *Row) float64 {
+	column.Number("course-true", "true", column.Angle, column.Bearing, func(r *Row) float64 { return r.Course }),
+	column.Number("course-magnetic", "magnetic", column.Angle, column.Bearing, func(r *Row) float64 {
 		return math.Mod(r.Course-r.Declination+720, 360)
 	}),
 	column.Words("position", "at", func(r *Row, o *column.Layout) string { return o.Notation.Format(r.Lat, r.Lon) }),
@@ -42,7 +42,7 @@ var Columns = column.List[Row]{
 		Title: "lat",
 		Right: true,
 		Data:  true,
-		Of:    degrees,
+		Of:    column.Degrees,
 		Value: func(r *Row, _ *column.Layout) any { return r.Lat },
 	},
 	{
@@ -50,7 +50,7 @@ var Columns = column.List[Row]{
 		Title: "lon",
 		Right: true,
 		Data:  true,
-		Of:    degrees,
+		Of:    column.Degrees,
 		Value: func(r *Row, _ *column.Layout) any { return r.Lon },
 	},
 	{Name: "leg", Title: "leg", Right: true, Usual: true, Data: true,
@@ -62,10 +62,7 @@ var Columns = column.List[Row]{
 		}},
 	column.Words("outside", "outside", func(r *Row, _ *column.Layout) string { return r.Outside }).Only(false, true),
 	column.Words("file", "file", func(r *Row, _ *column.Layout) string { return r.File }).Shortened(),
-}
-
-func degrees(*column.Layout) column.Quantity {
-	return column.Quantity{Measure: "°", One: 1, Decimals: 7}
+	{Name: "field:", Field: func(r *Row, key string) string { v, _ := nav.Get(r.Fields, key); return v }},
 }
 
 // JSON is a hit as JSON has it.

@@ -9,6 +9,7 @@ import (
 
 	"github.com/tidwall/rtree"
 
+	"gyrolith/core/figure"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 	"gyrolith/core/region"
@@ -26,6 +27,7 @@ type Hit struct {
 	Leg         int     // of a line or an outline, from 1; 0 of a waypoint
 	Inside      bool    // of an area
 	Outside     string  // why a place within the outline is not in the area, by its height or time
+	Fields      []nav.Field
 }
 
 // Index holds data so that what is near a position is found without a look at all of it: a tree of the items by the
@@ -151,18 +153,8 @@ func closer(hits []Hit, least float64, most int) bool {
 }
 
 func (x *Index) hit(kind nav.Kind, i int32) Hit {
-	var it *nav.Item
-	switch kind {
-	case nav.Waypoints:
-		it = &x.d.Waypoints[i].Item
-	case nav.Routes:
-		it = &x.d.Routes[i].Item
-	case nav.Tracks:
-		it = &x.d.Tracks[i].Item
-	default:
-		it = &x.d.Areas[i].Item
-	}
-	return Hit{File: x.file, Kind: kind, Name: it.Name, Group: it.Group}
+	it := figure.At(x.d, kind, int(i)).Item
+	return Hit{File: x.file, Kind: kind, Name: it.Name, Group: it.Group, Fields: it.Fields}
 }
 
 // Sort puts the nearest hits first.

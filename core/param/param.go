@@ -16,6 +16,7 @@ import (
 	"gyrolith/core/decimal"
 	"gyrolith/core/instant"
 	"gyrolith/core/measure"
+	"gyrolith/core/symbol"
 )
 
 // Param is one parameter, bound to the field that it sets.
@@ -218,7 +219,7 @@ func Word[T ~string](name string, to *T, words []T, value, help string) Param {
 	}
 	p := Func(name, value, help, func(text string) error {
 		if !slices.Contains(list, text) {
-			return fmt.Errorf("%q is not one of %s%s", text, strings.Join(list, ", "), nearest(text, list))
+			return fmt.Errorf("%q is not one of %s%s", text, strings.Join(list, ", "), DidYouMean(text, list))
 		}
 		*to = T(text)
 		return nil
@@ -227,14 +228,23 @@ func Word[T ~string](name string, to *T, words []T, value, help string) Param {
 	return p
 }
 
-// nearest points at the word that was probably meant.
-func nearest(text string, words []string) string {
+// DidYouMean points at the word that was probably meant: one that begins alike, or that differs in a letter or two; ""
+// where none does.
+func DidYouMean(text string, words []string) string {
+	best, least := "", min(3, (len(text)+1)/2)
 	for _, w := range words {
+		off := symbol.Edits(text, w)
 		if len(text) > 2 && (strings.HasPrefix(w, text) || strings.HasPrefix(text, w)) {
-			return fmt.Sprintf("; did you mean %s?", w)
+			off = 0
+		}
+		if off < least {
+			best, least = w, off
 		}
 	}
-	return ""
+	if best == "" {
+		return ""
+	}
+	return fmt.Sprintf("; did you mean %s?", best)
 }
 
 // WordsOf makes a parameter that is a comma-separated list of words; fits says which ones there are.
@@ -242,7 +252,7 @@ func WordsOf(name string, to *[]string, words []string, fits func(string) bool, 
 	p := Func(name, value, help, func(text string) error {
 		for w := range strings.SplitSeq(text, ",") {
 			if w = strings.TrimSpace(w); !fits(w) {
-				return fmt.Errorf("%q is not one of %s%s", w, strings.Join(words, ", "), nearest(w, words))
+				return fmt.Errorf("%q is not one of %s%s", w, strings.Join(words, ", "), DidYouMean(w, words))
 			}
 			*to = append(*to, w)
 		}

@@ -92,11 +92,11 @@ var Columns = column.List[Row]{
 	column.Words("to-position", "at", func(r *Row, o *Layout) string {
 		return o.Notation.Format(r.Leg.To.Lat, r.Leg.To.Lon)
 	}).Only(false, true),
-	number("distance", "distance", column.Long, column.Length, func(l *Leg) float64 { return l.Distance }),
-	number("total", "total", column.Long, column.Length, func(l *Leg) float64 { return l.Total }),
-	number("course-true", "course true", nil, column.Bearing, func(l *Leg) float64 { return l.Course }),
-	number("course-magnetic", "mag", nil, column.Bearing, func(l *Leg) float64 { return l.Magnetic }),
-	number("declination", "declination", nil, offset, func(l *Leg) float64 { return l.Declination }).Only(false, true),
+	number("leg-distance", "distance", column.Long, column.Length, func(l *Leg) float64 { return l.Distance }),
+	number("along", "total", column.Long, column.Length, func(l *Leg) float64 { return l.Total }),
+	number("course-true", "course true", column.Angle, column.Bearing, func(l *Leg) float64 { return l.Course }),
+	number("course-magnetic", "mag", column.Angle, column.Bearing, func(l *Leg) float64 { return l.Magnetic }),
+	number("declination", "declination", column.Angle, offset, func(l *Leg) float64 { return l.Declination }).Only(false, true),
 	number(
 		"from-height",
 		"from height",
@@ -112,15 +112,15 @@ var Columns = column.List[Row]{
 	number("safe-height", "safe height", column.High, column.Height, func(l *Leg) float64 { return l.Safe }),
 	column.Words("wind", "wind", func(r *Row, o *Layout) string { return driftWords(r.Leg.Wind, true, o) }),
 	column.Words("current", "current", func(r *Row, o *Layout) string { return driftWords(r.Leg.Current, false, o) }),
-	number("correction", "correction", nil, offsetSigned, func(l *Leg) float64 {
+	number("correction", "correction", column.Angle, offsetSigned, func(l *Leg) float64 {
 		return math.Remainder(l.Heading-l.Course, 360)
 	}).Only(false, false),
-	number("heading-true", "heading true", nil, column.Bearing, func(l *Leg) float64 { return l.Heading }),
-	number("heading-magnetic", "mag", nil, column.Bearing, func(l *Leg) float64 { return l.Steer }),
-	number("heading-compass", "compass", nil, column.Bearing, func(l *Leg) float64 { return l.Compass }),
+	number("heading-true", "heading true", column.Angle, column.Bearing, func(l *Leg) float64 { return l.Heading }),
+	number("heading-magnetic", "mag", column.Angle, column.Bearing, func(l *Leg) float64 { return l.Steer }),
+	number("heading-compass", "compass", column.Angle, column.Bearing, func(l *Leg) float64 { return l.Compass }),
 	number("speed", "speed", column.Fast, column.Speed, func(l *Leg) float64 { return l.Speed }).Only(false, false),
 	number("ground-speed", "ground", column.Fast, column.Speed, func(l *Leg) float64 { return l.GroundSpeed }),
-	{Name: "time", Title: "time", Right: true, Usual: true, Data: true, Of: column.Seconds,
+	{Name: "leg-time", Title: "time", Right: true, Usual: true, Data: true, Of: column.Seconds,
 		Value: func(r *Row, _ *Layout) any { return r.Leg.Time }},
 	{Name: "wait", Title: "wait", Right: true, Usual: true, Data: true, Of: column.Seconds,
 		Value: func(r *Row, _ *Layout) any { return r.Leg.Wait }},
@@ -164,7 +164,11 @@ var Columns = column.List[Row]{
 		}
 		return l.Nearest.Along
 	}).Only(false, true),
+	{Name: "field:", Field: func(r *Row, key string) string { v, _ := nav.Get(r.Leg.To.Fields, key); return v }},
 }
+
+// Were are the words of earlier releases.
+var Were = map[string]string{"distance": "leg-distance", "total": "along", "time": "leg-time"}
 
 // OfDrift says whether a column shows what a wind or a current does to the course.
 func OfDrift(c *Column) bool {
@@ -210,11 +214,15 @@ func arrival(ns int64, t *Table, zone *time.Location) string {
 	return at(ns).Format("02 Jan 15:04:05")
 }
 
+// NewChoice is a choice among the columns of legs.
+func NewChoice() column.Choice[Row] { return column.Choice[Row]{List: Columns, Were: Were} }
+
 // Data gives the columns of tables as data: a line of titles, and a row for each leg.
-func Data(tables []*Table, columns []*Column, o *Layout) (titles []string, rows [][]any) {
+func Data(tables []*Table, choice *column.Choice[Row], o *Layout) (titles []string, rows [][]any) {
 	var all []Row
 	for _, t := range tables {
 		all = append(all, t.Rows()...)
 	}
-	return column.Data(columns, all, o)
+	choice.Sort(all, o)
+	return column.Data(choice.Columns(true), all, o)
 }

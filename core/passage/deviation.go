@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"gyrolith/core/column"
 	"gyrolith/core/decimal"
 )
 
@@ -15,7 +16,7 @@ type Deviation []struct{ Heading, Off float64 }
 // ReadDeviation reads the card of a compass: a table of two columns, the magnetic heading and the deviation in degrees,
 // comma-separated; east is above zero or has an E behind it. A row that is no number is a heading line.
 func ReadDeviation(path string) (Deviation, error) {
-	rows, err := readRows(path)
+	rows, err := column.ReadRows(path, true)
 	if err != nil {
 		return nil, err
 	}

@@ -19,6 +19,7 @@ import (
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/pace"
+	"gyrolith/core/param"
 )
 
 var morning = time.Date(2026, 3, 14, 5, 30, 0, 0, time.UTC)
@@ -222,28 +223,35 @@ func TestSafeHeight(t *testing.T) {
 
 // Data have the columns that are chosen, in their order, with numbers in the measures that their titles name.
 func TestColumns(t *testing.T) {
-	columns, err := Columns.Parse("to, distance,to-height,arrive,wind")
-	if err != nil {
+	choice := NewChoice()
+	set := func(text string) error {
+		return choice.Params().Set(nil, []param.Setting{{Name: "columns", Values: []string{text}}})
+	}
+	if err := set("to, distance,to-height,arrive,wind,leg-time[min]=Minutes,blank:ATA"); err != nil {
 		t.Fatal(err)
+	}
+	if len(choice.Notes) != 1 || !strings.Contains(choice.Notes[0], "distance is called leg-distance now") {
+		t.Errorf("%v", choice.Notes)
 	}
 	r := sixKilometres()
 	r.Points[1].Name = "=B"
 	table := (&Step{Speed: 50, Depart: morning}).Plan(r)
 	var out bytes.Buffer
 	o := &Layout{Measure: measure.Flight, Zone: time.FixedZone("", 3600)}
-	titles, cells := Data([]*Table{table}, columns, o)
+	titles, cells := Data([]*Table{table}, &choice, o)
 	if err := column.WriteCSV(&out, titles, cells); err != nil {
 		t.Fatal(err)
 	}
 	rows, err := csv.NewReader(&out).ReadAll()
-	if err != nil || len(rows) != 3 || strings.Join(rows[0], "|") != "to|distance nm|to height ft|arrive|wind" {
+	if err != nil || len(rows) != 3 || strings.Join(rows[0], "|") != "to|leg distance nm|to height ft|arrive|wind|Minutes|ATA" {
 		t.Fatalf("%v %v", rows, err)
 	}
 	if rows[1][0] != "'=B" || !strings.HasPrefix(rows[1][1], "3.24") || rows[1][2] != "656.2" ||
-		!strings.HasSuffix(rows[1][3], "+01:00") || !strings.HasPrefix(rows[1][3], "2026-03-14T06:32") || rows[1][4] != "" {
+		!strings.HasSuffix(rows[1][3], "+01:00") || !strings.HasPrefix(rows[1][3], "2026-03-14T06:32") || rows[1][4] != "" ||
+		rows[1][5] != "2" || rows[1][6] != "" {
 		t.Errorf("%v", rows[1])
 	}
-	if _, err := Columns.Parse("to,speeed"); err == nil || !strings.Contains(err.Error(), `no column "speeed"`) {
+	if err := set("to,speeed"); err == nil || !strings.Contains(err.Error(), "did you mean speed?") {
 		t.Errorf("%v", err)
 	}
 }

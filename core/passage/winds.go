@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"gyrolith/core/column"
 	"gyrolith/core/decimal"
 	"gyrolith/core/format/headings"
 	"gyrolith/core/instant"
@@ -78,7 +79,7 @@ var bracketed = pattern.New(`[(\[][^)\]]*[)\]]`)
 // comes from, of a current where it goes to) and speed, and where they differ leg, height (a flight level too, which
 // counts in hundreds of feet) and time.
 func ReadWinds(path string, comesFrom bool, moment func(string) (int64, error)) (out Winds, err error) {
-	rows, err := readRows(path)
+	rows, err := column.ReadRows(path, true)
 	if err != nil {
 		return nil, err
 	}

@@ -5,9 +5,11 @@ import (
 	"iter"
 	"maps"
 	"path"
+	"slices"
 	"strings"
 
 	"gyrolith/core/chain"
+	"gyrolith/core/template"
 )
 
 func keysOf[V any](m map[string]V) iter.Seq[string] { return maps.Keys(m) }
@@ -30,10 +32,11 @@ func fill(text string, values map[string]string, ofInput bool) (filled string, u
 			return "", nil, fmt.Errorf("%q has a { without }", text)
 		}
 		text = after
-		known := ofInput && isPatternWord(word)
-		if value, has := values[word]; has {
-			b.WriteString(value)
-			used = append(used, word)
+		bare, _, _ := strings.Cut(word, "|")
+		known := ofInput && slices.Contains(patternWords, bare)
+		if value, has := values[bare]; has {
+			b.WriteString(template.Replace("{"+word+"}", func(string) (string, bool) { return value, true }))
+			used = append(used, bare)
 			continue
 		}
 		// Braces of the verbs' own templates, such as those of dress, are theirs.
@@ -51,23 +54,7 @@ func fill(text string, values map[string]string, ofInput bool) (filled string, u
 }
 
 // HasWords says whether a name has words of an input or of its data, in braces.
-func HasWords(name string) bool {
-	for _, w := range patternWords {
-		if strings.Contains(name, "{"+w+"}") {
-			return true
-		}
-	}
-	return false
-}
-
-func isPatternWord(word string) bool {
-	for _, w := range patternWords {
-		if w == word {
-			return true
-		}
-	}
-	return false
-}
+func HasWords(name string) bool { return template.Has(name, patternWords...) }
 
 // Input is a file that the chain is done for.
 type Input struct {
@@ -92,7 +79,8 @@ func (in *Input) Fill(pattern string) string {
 	if folder == "." {
 		folder = ""
 	}
-	out := strings.NewReplacer("{name}", in.Name(), "{folder}", folder, "{number}", fmt.Sprint(in.Number)).Replace(pattern)
+	words := map[string]string{"name": in.Name(), "folder": folder, "number": fmt.Sprint(in.Number)}
+	out := template.Replace(pattern, func(word string) (string, bool) { v, ok := words[word]; return v, ok })
 	// Where a backslash separates folders, it must not lead out either; elsewhere it would be a letter of a name.
 	out = strings.ReplaceAll(out, `\`, "/")
 	if volume := strings.IndexByte(out, ':'); volume == 1 {

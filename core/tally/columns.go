@@ -7,6 +7,7 @@ import (
 
 	"gyrolith/core/column"
 	"gyrolith/core/measure"
+	"gyrolith/core/nav"
 )
 
 // Columns lists the columns of the table of recordings. Which of them are usual depends on what a row is of.
@@ -42,6 +43,7 @@ var Columns = column.List[Row]{
 	{Name: "faults", Title: "faults", Right: true, Usual: true, Data: true,
 		Value: func(r *Row, _ *column.Layout) any { return r.Faults },
 		Show:  func(r *Row, _ *column.Layout) string { return countText(r.Faults) }},
+	{Name: "field:", Field: func(r *Row, key string) string { v, _ := nav.Get(r.Fields, key); return v }},
 }
 
 func countText(n int) string {

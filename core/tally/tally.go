@@ -145,8 +145,9 @@ func higher(a, b float64) float64 {
 // Row is a line of the table. What is one for all that it is of stands beside the sum.
 type Row struct {
 	File, Folder, Name, Group, Area string
-	Size                            float64 // of the area, in square metres; not a number where the row is of none
-	Day                             string  // in the zone; "" where it is not one day or not known
+	Size                            float64     // of the area, in square metres; not a number where the row is of none
+	Day                             string      // in the zone; "" where it is not one day or not known
+	Fields                          []nav.Field // of the track
 	Sum
 }
 
@@ -200,7 +201,8 @@ func (s *Step) Of(ctx context.Context, d *nav.Dataset, file, folder string) (*Fo
 		group.Go(func() error {
 			t := &d.Tracks[i]
 			for k, p := range parts(&tracks[i], by, s.zone(), s.Motion) {
-				r := Row{File: file, Folder: folder, Name: t.Name, Group: t.Group, Day: p.day, Size: math.NaN(), Sum: p.Sum}
+				r := Row{File: file, Folder: folder, Name: t.Name, Group: t.Group, Day: p.day, Size: math.NaN(),
+					Fields: t.Fields, Sum: p.Sum}
 				if r.Tracks = 1; k == 0 {
 					r.Faults = t.Len() - tracks[i].Len() + astray[t.Name]
 				}

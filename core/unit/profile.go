@@ -391,7 +391,7 @@ func (p *Profile) tableFault() *profileFault {
 	for _, c := range p.Table.Columns {
 		if !format.IsColumn(c.Holds) {
 			return faultAt("table", "columns", "[table] columns: there is no column %q; there are %s, and field:KEY", c.Holds,
-				strings.Join(format.Columns, ", "))
+				strings.Join(format.DataWords.Names(), ", "))
 		}
 	}
 	return nil

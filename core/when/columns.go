@@ -4,6 +4,7 @@ import (
 	"time"
 
 	"gyrolith/core/column"
+	"gyrolith/core/nav"
 )
 
 // Columns lists the columns of the table of places.
@@ -15,9 +16,9 @@ var Columns = column.List[Place]{
 	column.Words("position", "position", func(p *Place, o *column.Layout) string {
 		return o.Notation.Format(p.Point.Lat, p.Point.Lon)
 	}),
-	{Name: "lat", Title: "lat", Right: true, Data: true, Of: degrees,
+	{Name: "lat", Title: "lat", Right: true, Data: true, Of: column.Degrees,
 		Value: func(p *Place, _ *column.Layout) any { return p.Point.Lat }},
-	{Name: "lon", Title: "lon", Right: true, Data: true, Of: degrees,
+	{Name: "lon", Title: "lon", Right: true, Data: true, Of: column.Degrees,
 		Value: func(p *Place, _ *column.Layout) any { return p.Point.Lon }},
 	{Name: "height", Title: "height", Right: true, Usual: true, Data: true, Of: column.High,
 		Value: func(p *Place, _ *column.Layout) any {
@@ -38,10 +39,13 @@ var Columns = column.List[Place]{
 		Value: func(p *Place, _ *column.Layout) any { return p.Away },
 		Show:  func(p *Place, o *column.Layout) string { return o.Measure.Length(p.Away) }},
 	column.Words("file", "file", func(p *Place, _ *column.Layout) string { return p.File }).Shortened(),
-}
-
-func degrees(*column.Layout) column.Quantity {
-	return column.Quantity{Measure: "°", One: 1, Decimals: 7}
+	{Name: "field:", Field: func(p *Place, key string) string {
+		if v, ok := nav.Get(p.Fields, key); ok {
+			return v
+		}
+		v, _ := nav.Get(p.Values, key)
+		return v
+	}},
 }
 
 // JSON is the answer as JSON has it.

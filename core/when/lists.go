@@ -1,10 +1,7 @@
 package when
 
 import (
-	"bytes"
-	"encoding/csv"
 	"fmt"
-	"os"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -12,6 +9,7 @@ import (
 
 	"github.com/xuri/excelize/v2"
 
+	"gyrolith/core/column"
 	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
@@ -153,22 +151,5 @@ func readRows(path string) ([][]string, error) {
 		}
 		return rows, nil
 	}
-	text, err := os.ReadFile(path)
-	if err != nil {
-		return nil, err
-	}
-	text = bytes.TrimPrefix(text, []byte("\ufeff"))
-	first, _, _ := bytes.Cut(text, []byte("\n"))
-	r := csv.NewReader(bytes.NewReader(text))
-	r.FieldsPerRecord, r.TrimLeadingSpace = -1, true
-	for _, sep := range ";\t" {
-		if bytes.ContainsRune(first, sep) {
-			r.Comma = sep
-		}
-	}
-	rows, err := r.ReadAll()
-	if err != nil {
-		return nil, fmt.Errorf("%s: %w", path, err)
-	}
-	return rows, nil
+	return column.ReadRows(path, false)
 }

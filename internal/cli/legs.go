@@ -56,6 +56,7 @@ anything else that is not in the files are not considered.`
 type legsTask struct {
 	*frame.Task
 	step   passage.Step
+	choice column.Choice[passage.Row]
 	detour *chain.End
 }
 
@@ -73,7 +74,7 @@ var legsVerb = frame.Verb{Name: "legs", Stage: frame.PlanWithIt,
 	Make:  makeLegs}
 
 func makeLegs(a *frame.App, v *frame.Verb) frame.Made {
-	l := &legsTask{Task: a.NewTask(v.Name)}
+	l := &legsTask{Task: a.NewTask(v.Name), choice: passage.NewChoice()}
 	l.step.On = a.Now()
 	l.detour, _ = a.Kit.NewEnd("convert")
 	target := l.detour.Output.Params()
@@ -82,13 +83,16 @@ func makeLegs(a *frame.App, v *frame.Verb) frame.Made {
 	path := param.Text("detour", &l.detour.Name, "FILE", "write routes that keep clear of hazards to this `FILE`")
 	path.Path = param.Written
 	return frame.Made{Tables: append(l.ReadTables(), l.step.Params(),
-		param.Table{passage.Columns.Param(&l.Columns), path, as}.In("Writing").ForOneRun(),
+		append(l.choice.Params(), path, as).In("Writing").ForOneRun(),
 		l.Writing("write the table to this `FILE`, .csv, .xlsx or .json; - is standard output"), l.Answering(),
 		l.RecipeTable()), Run: l.run}
 }
 
 func (l *legsTask) run(ctx context.Context, line *frame.Line) error {
 	l.Notated = line.Given("notation")
+	for _, n := range l.choice.Notes {
+		l.Note(n)
+	}
 	if err := l.step.Check(); err != nil {
 		return frame.Checked(l.Verb, err)
 	}
@@ -241,7 +245,7 @@ func (l *legsTask) say(considered string, tables []*passage.Table) error {
 		if i > 0 {
 			l.Out.Printf("\n")
 		}
-		printLegs(l.Task, t)
+		printLegs(l.Task, &l.choice, t)
 	}
 	return nil
 }
@@ -249,7 +253,7 @@ func (l *legsTask) say(considered string, tables []*passage.Table) error {
 // office gives the tables in the form of the output; that of standard output is CSV.
 func (l *legsTask) office(considered string, tables []*passage.Table) ([]byte, error) {
 	layout := l.Layout()
-	return kit.LogbookFile(strings.ToLower(filepath.Ext(l.Output)), considered, tables, l.Columns, &layout)
+	return kit.LogbookFile(strings.ToLower(filepath.Ext(l.Output)), considered, tables, &l.choice, &layout)
 }
 
 // beginTable writes the tables to a sink, where a file of them is asked for.

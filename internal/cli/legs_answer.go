@@ -3,8 +3,8 @@ package cli
 import (
 	"math"
 	"strconv"
-	"strings"
 
+	"gyrolith/core/column"
 	"gyrolith/core/passage"
 	"gyrolith/internal/cli/console"
 	"gyrolith/internal/cli/frame"
@@ -12,33 +12,35 @@ import (
 )
 
 // printLegs prints the table of a route and what speaks against it.
-func printLegs(j *frame.Task, t *passage.Table) {
+func printLegs(j *frame.Task, choice *column.Choice[passage.Row], t *passage.Table) {
 	name := t.Route.Name
 	if name == "" {
 		name = "(route without a name)"
 	}
 	j.Out.Printf("%s\n", j.Out.Paint(console.Bold, console.OneLine(name, 60)))
-	columns := passage.Columns.Chosen(j.Columns, false)
+	columns := choice.Columns(false)
 	layout := j.Layout()
 	var shown []console.Column
 	var picked []*passage.Column
 	for _, c := range columns {
-		if len(j.Columns) == 0 && j.Notated && c.Name == "distance" { // positions were asked for by their notation
-			at, _ := passage.Columns.Parse("to-position")
+		if !choice.Given() && j.Notated && c.Name == "leg-distance" { // positions were asked for by their notation
+			at := passage.Columns.Named("to-position")
 			picked, shown = append(picked, at...), append(shown, console.Column{Title: at[0].Title})
 		}
 		title := c.Title
-		if len(j.Columns) > 0 { // what stands beside it explains nothing
-			title = strings.ReplaceAll(c.Name, "-", " ")
+		if choice.Given() {
+			title = c.Chosen()
 		}
 		picked, shown = append(picked, c), append(shown, console.Column{Title: title, Right: c.Right})
 	}
 	if len(t.Legs) == 0 {
 		j.Out.Printf("a single point: no legs\n")
 	}
-	steady := len(j.Columns) == 0 && t.Steady() // the heading is then the course
+	steady := !choice.Given() && t.Steady() // the heading is then the course
 	var rows [][]string
-	for _, r := range t.Rows() {
+	legs := t.Rows()
+	choice.Sort(legs, &layout)
+	for _, r := range legs {
 		row := make([]string, len(picked))
 		for i, c := range picked {
 			if !steady || !passage.OfDrift(c) {

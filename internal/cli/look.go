@@ -9,10 +9,13 @@ import (
 	"strings"
 	"time"
 
+	"gyrolith/core/column"
+	"gyrolith/core/dress"
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/inspect"
 	"gyrolith/core/instant"
+	"gyrolith/core/job"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
@@ -42,13 +45,19 @@ var lookVerb = frame.Verb{Name: "look", Stage: frame.LookAtIt,
 
 func makeLook(a *frame.App, v *frame.Verb) frame.Made {
 	j := a.NewTask(v.Name)
-	all, letters, each := false, false, false
+	all, letters, each, symbols := false, false, false, false
 	return frame.Made{Tables: append(j.ReadTables(), param.Table{
 		param.Switch("all", &all, "list every item, even of long lists"),
 		param.Switch("each", &each, "show every file in full, however many there are"),
+		param.Switch("symbols", &symbols, "list the symbols and what they are taken for, as a table for dress --symbols"),
 		param.Switch("map", &letters, "draw a small text map and height profile, as wide as the window"),
 	}.In("Reporting").ForOneRun(), j.Motion.Params().In("Reporting").ForOneRun(), j.Answering()),
-		Run: func(ctx context.Context, l *frame.Line) error { return runLook(ctx, j, l.Args, all, letters, each) }}
+		Run: func(ctx context.Context, l *frame.Line) error {
+			if symbols {
+				return lookSymbols(ctx, j, l.Args)
+			}
+			return runLook(ctx, j, l.Args, all, letters, each)
+		}}
 }
 
 func runLook(ctx context.Context, j *frame.Task, args []string, all, letters, each bool) error {
@@ -105,6 +114,26 @@ func runLook(ctx context.Context, j *frame.Task, args []string, all, letters, ea
 		}
 	}
 	return fault
+}
+
+// lookSymbols lists the symbols of files.
+func lookSymbols(ctx context.Context, j *frame.Task, args []string) error {
+	w, path, err := j.Gather(ctx, args)
+	if err != nil {
+		return err
+	}
+	found := dress.FoundSymbols(w.Data)
+	switch {
+	case j.JSON:
+		return j.PrintJSON(map[string]any{"symbols": found})
+	case len(found) == 0:
+		return &format.Error{Path: path, Msg: "has no symbols", Err: job.ErrNothingMade}
+	}
+	rows := make([][]any, len(found))
+	for i, x := range found {
+		rows[i] = []any{x.Found, x.Symbol, x.Count}
+	}
+	return column.WriteCSV(j.Out, []string{"found", "symbol", "count"}, rows)
 }
 
 // printMap draws what is in a file with letters.

@@ -35,11 +35,11 @@ in the files. Courses are from the position, true and magnetic (--as-of).
 // nearTask is the work of near.
 type nearTask struct {
 	*frame.Task
-	within  float64
-	most    int
-	to      string
-	columns []*column.Column[near.Row]
-	places  []near.Position
+	within float64
+	most   int
+	to     string
+	choice column.Choice[near.Row]
+	places []near.Position
 }
 
 // usualMost are as many as are listed where neither a distance nor a number is asked for.
@@ -61,7 +61,7 @@ var nearVerb = frame.Verb{Name: "near", Stage: frame.LookAtIt,
 	Make:      makeNear}
 
 func makeNear(a *frame.App, v *frame.Verb) frame.Made {
-	n := &nearTask{Task: a.NewTask(v.Name)}
+	n := &nearTask{Task: a.NewTask(v.Name), choice: column.Choice[near.Row]{List: near.Columns}}
 	most := param.Count(
 		"most",
 		&n.most,
@@ -73,10 +73,10 @@ func makeNear(a *frame.App, v *frame.Verb) frame.Made {
 	)
 	return frame.Made{Tables: append(
 		n.ReadTables(),
-		param.Table{
+		append(param.Table{
 			param.Length("within", &n.within, "DISTANCE", "only items within this `DISTANCE`, such as 2km"), most,
 			param.File("to", &n.to, "FILE", "search near each waypoint of this `FILE` instead of a position"),
-			near.Columns.Param(&n.columns)}.In("Near"),
+		}, n.choice.Params()...).In("Near"),
 		n.Writing(
 			"write the table to this `FILE`, .csv, .xlsx or .json; - is standard output",
 		),
@@ -198,6 +198,8 @@ func (n *nearTask) run(ctx context.Context, args []string) error {
 		}
 		rows = append(rows, hits[k]...)
 	}
+	layout := n.Layout()
+	n.choice.Sort(rows, &layout)
 	if err := n.answer(rows, len(g.Files)); err != nil {
 		return err
 	}
@@ -296,10 +298,10 @@ func (n *nearTask) answer(rows []near.Row, files int) error {
 				}
 			}
 		}
-		frame.PrintColumns(n.Task, near.Columns.Chosen(n.columns, false), len(n.columns) > 0, shown, nil)
+		frame.PrintColumns(n.Task, n.choice.Columns(false), n.choice.Given(), shown, nil)
 		if len(rows) == 0 {
 			n.Out.Printf("nothing is that close\n")
 		}
 	}
-	return frame.WriteTable(n.Task, "Near", near.Columns.Chosen(n.columns, true), rows, asJSON)
+	return frame.WriteTable(n.Task, "Near", n.choice.Columns(true), rows, asJSON)
 }

@@ -38,10 +38,10 @@ itself began or ended inside.`
 // tallyTask is the work of tally.
 type tallyTask struct {
 	*frame.Task
-	step    tally.Step
-	columns []*column.Column[tally.Row]
-	plot    string
-	end     *chain.End // of the tracks with what they add up to; nil where a table is written
+	step   tally.Step
+	choice column.Choice[tally.Row]
+	plot   string
+	end    *chain.End // of the tracks with what they add up to; nil where a table is written
 }
 
 // tallyVerb is tally.
@@ -56,12 +56,12 @@ var tallyVerb = frame.Verb{Name: "tally", Stage: frame.DrawAndAdd,
 	Make:  makeTally}
 
 func makeTally(a *frame.App, v *frame.Verb) frame.Made {
-	t := &tallyTask{Task: a.NewTask(v.Name)}
+	t := &tallyTask{Task: a.NewTask(v.Name), choice: column.Choice[tally.Row]{List: tally.Columns}}
 	plot := param.Text("plot", &t.plot, "FILE", "draw the length and time of each row as bars to this `FILE`: .png, "+
 		".svg or .pdf")
 	plot.Path = param.Written
 	return frame.Made{
-		Tables: append(t.ReadTables(), t.step.Params(), param.Table{tally.Columns.Param(&t.columns), plot}.In("Writing"),
+		Tables: append(t.ReadTables(), t.step.Params(), append(t.choice.Params(), plot).In("Writing"),
 			t.Writing("write the table to this `FILE`, .csv, .xlsx or .json, or in a format "+
 				"of data, such as .gpkg, the tracks with their totals; - is standard output"), t.Answering()),
 		Run: func(ctx context.Context, l *frame.Line) error { return t.run(ctx, l.Args) },
@@ -123,6 +123,9 @@ func (t *tallyTask) run(ctx context.Context, args []string) error {
 		return fmt.Errorf("%s: no track to total up (%s)", args[0], measure.Counted(routes, "route", "routes"))
 	}
 	all, total := t.step.Gather(rows, visits)
+	all = slices.Clone(all)
+	layout := t.Layout()
+	t.choice.Sort(all, &layout)
 	if err := t.answer(all, &total, visits, frame.OfFiles(g.Files, others)); err != nil {
 		return err
 	}
@@ -207,9 +210,9 @@ func (t *tallyTask) answer(rows []tally.Row, total *tally.Sum, visits []tally.Vi
 	if t.end != nil {
 		// the tracks are written
 	} else if len(t.step.Areas) > 0 && t.step.By == tally.Track { // the visits are what was asked for
-		err = frame.WriteTable(t.Task, "Visits", tally.VisitColumns.Chosen(nil, true), visits, asJSON)
+		err = frame.WriteTable(t.Task, "Visits", tally.VisitColumns.Usual(true), visits, asJSON)
 	} else {
-		err = frame.WriteTable(t.Task, "Tally", tally.Columns.Chosen(t.columns, true), rows, asJSON)
+		err = frame.WriteTable(t.Task, "Tally", t.choice.Columns(true), rows, asJSON)
 	}
 	if err != nil || t.plot == "" {
 		return err
@@ -224,7 +227,7 @@ func (t *tallyTask) writeTracks(ctx context.Context, rows []tally.Row, tracks []
 	for i := range tracks {
 		item := &d.Tracks[i].Item
 		item.Fields = slices.Clone(item.Fields)
-		for _, c := range tally.Columns.Chosen(t.columns, true) {
+		for _, c := range t.choice.Columns(true) {
 			if c.Name == "name" || c.Name == "group" {
 				continue
 			}
@@ -248,14 +251,13 @@ func (t *tallyTask) writeTracks(ctx context.Context, rows []tally.Row, tracks []
 const few = 2
 
 func (t *tallyTask) print(rows []tally.Row, total *tally.Sum, visits []tally.Visit, files int) {
-	columns := slices.Clone(tally.Columns.Chosen(t.columns, false))
+	columns := slices.Clone(t.choice.Columns(false))
 	columns = slices.DeleteFunc(columns, func(c *column.Column[tally.Row]) bool {
-		return len(t.columns) == 0 && c.Name == "date" && t.step.By == tally.Area
+		return !t.choice.Given() && c.Name == "date" && t.step.By == tally.Area
 	})
-	if len(t.columns) == 0 && t.step.By != tally.Track && t.step.By != tally.Leg {
+	if !t.choice.Given() && t.step.By != tally.Track && t.step.By != tally.Leg {
 		i := slices.IndexFunc(columns, func(c *column.Column[tally.Row]) bool { return c.Name == "date" })
-		tracks, _ := tally.Columns.Parse("tracks")
-		columns = slices.Insert(columns, max(i, 0), tracks...)
+		columns = slices.Insert(columns, max(i, 0), tally.Columns.Named("tracks")...)
 	}
 	layout := t.Layout()
 	columns = slices.DeleteFunc(
@@ -268,13 +270,13 @@ func (t *tallyTask) print(rows []tally.Row, total *tally.Sum, visits []tally.Vis
 	if len(rows) >= few && t.step.By != tally.Area {
 		foot = [][]string{t.foot("sum", columns, total), t.foot("mean", columns, tally.Mean(rows))}
 	}
-	frame.PrintColumns(t.Task, columns, len(t.columns) > 0, rows, foot)
+	frame.PrintColumns(t.Task, columns, t.choice.Given(), rows, foot)
 	if len(t.step.Areas) > 0 && t.step.By != tally.Area {
 		t.Out.Printf("\n")
 		if len(visits) == 0 {
 			t.Out.Printf("no visit of %s\n", measure.Counted(len(t.step.Areas), "area", "areas"))
 		}
-		frame.PrintColumns(t.Task, tally.VisitColumns.Chosen(nil, false), false, visits, nil)
+		frame.PrintColumns(t.Task, tally.VisitColumns.Usual(false), false, visits, nil)
 		if sums, _ := (&tally.Step{By: tally.Area}).Gather(nil, visits); len(sums) > 1 {
 			var lines [][]string
 			for i := range sums {

@@ -43,12 +43,12 @@ pictures that have their positions, and leaves the pictures themselves as they a
 // whenTask is the work of when.
 type whenTask struct {
 	*frame.Task
-	end     *chain.End
-	along   []string
-	offset  time.Duration
-	known   string
-	copies  string
-	columns []*column.Column[when.Place]
+	end    *chain.End
+	along  []string
+	offset time.Duration
+	known  string
+	copies string
+	choice column.Choice[when.Place]
 
 	drawing    *drawTask   // of the output, if that is a map
 	drawn      nav.Dataset // what is drawn beside the places
@@ -68,7 +68,7 @@ var whenVerb = frame.Verb{Name: "when", Stage: frame.DrawAndAdd,
 	Make:     makeWhen}
 
 func makeWhen(a *frame.App, v *frame.Verb) frame.Made {
-	w := &whenTask{Task: a.NewTask(v.Name)}
+	w := &whenTask{Task: a.NewTask(v.Name), choice: column.Choice[when.Place]{List: when.Columns}}
 	w.end, _ = a.Kit.NewEnd("convert")
 	along := param.Files("along", &w.along, "PATH", "a file or folder with recordings, `PATH`; repeatable")
 	copies := param.Text(
@@ -80,12 +80,12 @@ func makeWhen(a *frame.App, v *frame.Verb) frame.Made {
 	)
 	copies.Path = param.Written
 	gap := w.recordings.Motion.GapParam()
-	return frame.Made{Tables: append(w.ReadTables(), param.Table{along,
+	return frame.Made{Tables: append(w.ReadTables(), append(param.Table{along,
 		param.SignedSpan("offset", &w.offset, "SPAN", "add this `SPAN` to the times, such as 90s or -1h"),
 		param.Text("known", &w.known, "NAME=WHEN", "find the offset from one of the names: "+
 			"`NAME=WHEN`, its true time or the "+
 			"waypoint where it was"),
-		gap, copies, when.Columns.Param(&w.columns)}.In("Times"), w.end.Output.Params(),
+		gap, copies}, w.choice.Params()...).In("Times"), w.end.Output.Params(),
 		w.Writing("write waypoints, or draw a map, to this `FILE`; its extension chooses the format; - is standard output"),
 		w.Answering()), Run: func(ctx context.Context, l *frame.Line) error { return w.run(ctx, l.Args) }}
 }
@@ -288,12 +288,14 @@ func (w *whenTask) shift(asked []when.Asked) error {
 }
 
 func (w *whenTask) answer(ctx context.Context, places []when.Place, refused []when.Refused, all int) error {
+	layout := w.Layout()
+	w.choice.Sort(places, &layout)
 	if w.JSON {
 		if err := w.PrintJSON(when.NewJSON(places, refused, w.Zone())); err != nil {
 			return err
 		}
 	} else if w.Output != "-" {
-		frame.PrintColumns(w.Task, when.Columns.Chosen(w.columns, false), len(w.columns) > 0, places, nil)
+		frame.PrintColumns(w.Task, w.choice.Columns(false), w.choice.Given(), places, nil)
 	}
 	if !w.Quiet && !w.JSON {
 		for _, r := range refused {

@@ -13,6 +13,7 @@ import (
 	"gyrolith/core/elevate"
 	"gyrolith/core/export"
 	"gyrolith/core/format/all"
+	"gyrolith/core/input"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/core/picture"
@@ -35,7 +36,7 @@ func New(now time.Time, units string, stdin io.Reader) *chain.Kit {
 			{Name: "recast", New: func(k *chain.Kit) chain.Step {
 				return &recasting{Step: recast.Step{Now: k.Now, PointsOf: k.PointsOf}, units: k.Units}
 			}},
-			{Name: "dress", New: func(*chain.Kit) chain.Step { return &dressing{} }},
+			{Name: "dress", New: func(k *chain.Kit) chain.Step { return &dressing{reading: k.NewReading()} }},
 			{Name: "lay", New: func(*chain.Kit) chain.Step { return &laying{} }},
 			{Name: "overlay", New: func(k *chain.Kit) chain.Step { return &overlaying{reading: k.NewReading()} }},
 		},
@@ -56,9 +57,15 @@ type elevation struct{ elevate.Step }
 func (e *elevation) Open(context.Context) error { return e.Step.Open() }
 
 // dressing is dress, which reads its rules.
-type dressing struct{ dress.Step }
+type dressing struct {
+	dress.Step
+	reading *input.Reading // of the areas
+}
 
-func (d *dressing) Open(context.Context) error { return d.Step.Open() }
+// ReadLike has the areas read like the data.
+func (d *dressing) ReadLike(r *input.Reading) { d.reading = r }
+
+func (d *dressing) Open(ctx context.Context) error { return d.Step.Open(ctx, d.reading) }
 
 // recasting is recast, which may use the profile of a unit.
 type recasting struct {

@@ -25,8 +25,8 @@ import (
 // Logbook is legs as an output: the table of the legs of every route.
 type Logbook struct {
 	passage.Step
-	Layout  passage.Layout
-	Columns []*passage.Column
+	Layout passage.Layout
+	Choice column.Choice[passage.Row]
 
 	reading *input.Reading // of the hazards
 	hazards *nav.Dataset
@@ -35,7 +35,7 @@ type Logbook struct {
 }
 
 func newLogbook(k *chain.Kit) *Logbook {
-	return &Logbook{Step: passage.Step{On: k.Now}, reading: k.NewReading()}
+	return &Logbook{Step: passage.Step{On: k.Now}, reading: k.NewReading(), Choice: passage.NewChoice()}
 }
 
 // ReadLike has the hazards read like the data.
@@ -44,8 +44,8 @@ func (l *Logbook) ReadLike(r *input.Reading) { l.reading = r }
 // Params lists the parameters of the table.
 func (l *Logbook) Params() param.Table {
 	clock := param.Clock(func(_ *param.Env, zone *time.Location) { l.Layout.Zone = zone })
-	return append(l.Step.Params(), param.Table{passage.Columns.Param(&l.Columns), export.NotationParam(&l.Layout.Notation),
-		param.Measures(func(s measure.System) { l.Layout.Measure = s }), clock}.In("Table")...)
+	return append(l.Step.Params(), append(l.Choice.Params(), export.NotationParam(&l.Layout.Notation),
+		param.Measures(func(s measure.System) { l.Layout.Measure = s }), clock).In("Table")...)
 }
 
 // Measures are those of names.
@@ -92,7 +92,7 @@ func (l *Logbook) Write(ctx context.Context, w *chain.Work, name string, sink ex
 	if err != nil {
 		return nil, err
 	}
-	content, err := LogbookFile(l.ext, plans.Considered(l.Layout.Measure), plans.Tables, l.Columns, &l.Layout)
+	content, err := LogbookFile(l.ext, plans.Considered(l.Layout.Measure), plans.Tables, &l.Choice, &l.Layout)
 	if err != nil {
 		return nil, err
 	}
@@ -119,9 +119,8 @@ func (l *Logbook) Write(ctx context.Context, w *chain.Work, name string, sink ex
 }
 
 // LogbookFile gives the tables in a form, by its extension.
-func LogbookFile(ext, considered string, tables []*passage.Table, columns []*passage.Column,
+func LogbookFile(ext, considered string, tables []*passage.Table, choice *column.Choice[passage.Row],
 	o *passage.Layout) ([]byte, error) {
-	columns = passage.Columns.Chosen(columns, true)
 	if ext == ".json" {
 		var whole bytes.Buffer
 		enc := json.NewEncoder(&whole)
@@ -130,7 +129,7 @@ func LogbookFile(ext, considered string, tables []*passage.Table, columns []*pas
 		err := enc.Encode(passage.JSON(considered, tables, o.Zone))
 		return whole.Bytes(), err
 	}
-	titles, rows := passage.Data(tables, columns, o)
+	titles, rows := passage.Data(tables, choice, o)
 	return TableFile(ext, "Legs", titles, rows)
 }
 

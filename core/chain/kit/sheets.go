@@ -118,7 +118,8 @@ func (d *Drawing) legs(r *nav.Route, m *picture.Map) *picture.Listing {
 			"plan says so"
 	}
 	layout := passage.Layout{Measure: m.Measure, Notation: d.notation, Zone: time.UTC}
-	columns, _ := passage.Columns.Parse("leg,from,to,to-position,distance,total,course-true,course-magnetic,to-height")
+	columns := passage.Columns.Named("leg", "from", "to", "to-position", "leg-distance", "along", "course-true",
+		"course-magnetic", "to-height")
 	for _, c := range columns {
 		l.Heads, l.Right = append(l.Heads, c.Title), append(l.Right, c.Right)
 	}

@@ -12,10 +12,12 @@ type Quantity uint8
 
 // The quantities whose measures titles name.
 const (
-	Length Quantity = iota // of heights and depths, in metres
+	None   Quantity = iota // what has no measure
+	Length                 // of heights and depths, in metres
 	Speed                  // in metres a second
 	Angle                  // of courses, in degrees
 	Area                   // of the sizes of areas, in square metres
+	Span                   // of time, in seconds
 )
 
 // Measure is one that a title names: its name, and how many of our own it is.
@@ -76,6 +78,12 @@ var measures = [...]map[string]Measure{
 		{"square nautical miles", 1852 * 1852}: "nm2,nm²,sq nm,square nautical miles",
 		{"acres", 4046.8564224}:                "ac,acre,acres",
 	}),
+	Span: byWords(map[Measure]string{
+		{"seconds", 1}:  "s,sec,second,seconds",
+		{"minutes", 60}: "min,minute,minutes",
+		{"hours", 3600}: "h,hr,hour,hours",
+	}),
+	None: {},
 }
 
 func byWords(list map[Measure]string) map[string]Measure {

@@ -39,9 +39,10 @@ func parts(d *nav.Dataset, t *format.Table) []part {
 		return []part{{sheet, d}}
 	}
 	var out []part
-	for _, p := range []part{{"Waypoints", &nav.Dataset{Waypoints: d.Waypoints}},
-		{"Routes", &nav.Dataset{Routes: d.Routes}}, {"Tracks", &nav.Dataset{Tracks: d.Tracks}},
-		{"Areas", &nav.Dataset{Areas: d.Areas}}} {
+	for _, p := range []part{{"Waypoints", &nav.Dataset{Origin: d.Origin, Waypoints: d.Waypoints}},
+		{"Routes", &nav.Dataset{Origin: d.Origin, Routes: d.Routes}},
+		{"Tracks", &nav.Dataset{Origin: d.Origin, Tracks: d.Tracks}},
+		{"Areas", &nav.Dataset{Origin: d.Origin, Areas: d.Areas}}} {
 		if p.data.Points() > 0 {
 			out = append(out, p)
 		}

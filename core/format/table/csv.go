@@ -105,9 +105,11 @@ func (w *csvWriter) run(r *run, t *sheet) error {
 	for i, c := range t.Columns {
 		place[i] = -1
 		switch {
-		case slices.Contains(pointCells, c.Holds):
+		case slices.Contains(pointCells, c.Holds), r.worksOut(c.Holds):
+			first[i] = cellText(t.cell(&r.row, i)) // what is worked out of the line is, once
 			varying[i] = true
-		case slices.Contains(reserved, c.Holds):
+		case slices.Contains(reserved, c.Holds), strings.HasPrefix(c.Holds, blankPrefix), c.Holds == "file",
+			c.Holds == "folder", slices.Contains(latelyWorked, c.Holds):
 			first[i] = cellText(t.cell(&r.row, i))
 		case r.segment.Details() > 0:
 			place[i] = len(fields)
@@ -129,7 +131,7 @@ func (w *csvWriter) run(r *run, t *sheet) error {
 				cell := first[i]
 				switch {
 				case varying[i]:
-					if t.scales[i].one == 0 {
+					if per := t.scales[i].one; per == 0 || per == 1 {
 						if after, ok := one.quick(dst, c.Holds, t, w.sep, &clock); ok {
 							dst = after
 							continue

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"gyrolith/core/decimal"
+	"gyrolith/core/figure"
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/crs"
@@ -17,21 +18,19 @@ import (
 
 // row is one point, or one item, with what is said of it.
 type row struct {
-	kind        nav.Kind
-	whole       *nav.Item // that the point belongs to, or that the row is
-	ordinal     int       // of that item in its kind, from 1
-	line        string    // its name; "" for a waypoint
-	group       string
-	number      int
-	segment     int
-	item        *nav.Item
-	fields      []nav.Field
-	point       *nav.Point    // nil for an item without any
-	points      int           // of an item
-	parts       [][]nav.Point // of an item that is a row: its points, segments or rings
-	length      float64
-	area        *nav.Area
-	first, last *nav.Point // the earliest and the latest of an item that have times
+	kind    nav.Kind
+	whole   *nav.Item // that the point belongs to, or that the row is
+	ordinal int       // of that item in its kind, from 1
+	of      *worked   // what is worked out of it
+	line    string    // its name; "" for a waypoint
+	group   string
+	number  int
+	segment int
+	item    *nav.Item
+	fields  []nav.Field
+	point   *nav.Point    // nil for an item without any
+	points  int           // of an item
+	parts   [][]nav.Point // of an item that is a row: its points, segments or rings
 }
 
 // run is points of a segment that follow one another and differ in nothing but position, height, time and values: the
@@ -48,27 +47,29 @@ func rows(d *nav.Dataset, items bool, visit func(*row) error, plain func(*run) e
 		return itemRows(d, visit)
 	}
 	none := &nav.Item{}
+	of := worked{data: d}
 	for i := range d.Waypoints {
 		w := &d.Waypoints[i]
-		if err := visit(&row{kind: nav.Waypoints, whole: &w.Item, group: w.Group, number: i + 1,
-			item: &w.Item, fields: w.Fields,
-			point: &w.Point}); err != nil {
+		of = worked{data: d}
+		if err := visit(&row{kind: nav.Waypoints, whole: &w.Item, of: &of, group: w.Group, number: i + 1,
+			item: &w.Item, fields: w.Fields, point: &w.Point}); err != nil {
 			return err
 		}
 	}
 	for i := range d.Routes {
 		r := &d.Routes[i]
+		of := &worked{data: d}
 		for j := range r.Points {
 			w := &r.Points[j]
-			if err := visit(&row{kind: nav.Routes, whole: &r.Item, ordinal: i + 1, line: r.Name,
-				group: r.Group, number: j + 1, item: &w.Item,
-				fields: w.Fields, point: &w.Point}); err != nil {
+			if err := visit(&row{kind: nav.Routes, whole: &r.Item, ordinal: i + 1, of: of, line: r.Name,
+				group: r.Group, number: j + 1, item: &w.Item, fields: w.Fields, point: &w.Point}); err != nil {
 				return err
 			}
 		}
 	}
 	for i := range d.Tracks {
 		t := &d.Tracks[i]
+		of := &worked{data: d}
 		n := 0
 		for j := range t.Segments {
 			s := &t.Segments[j]
@@ -78,6 +79,7 @@ func rows(d *nav.Dataset, items bool, visit func(*row) error, plain func(*run) e
 					kind:    nav.Tracks,
 					whole:   &t.Item,
 					ordinal: i + 1,
+					of:      of,
 					line:    t.Name,
 					group:   t.Group,
 					number:  n,
@@ -110,11 +112,12 @@ func rows(d *nav.Dataset, items bool, visit func(*row) error, plain func(*run) e
 	}
 	for i := range d.Areas {
 		a := &d.Areas[i]
+		of := &worked{data: d}
 		n := 0
 		for j, ring := range a.Rings() {
 			for k := range ring {
 				n++
-				if err := visit(&row{kind: nav.Areas, whole: &a.Item, ordinal: i + 1, line: a.Name,
+				if err := visit(&row{kind: nav.Areas, whole: &a.Item, ordinal: i + 1, of: of, line: a.Name,
 					group: a.Group, number: n, segment: j + 1, item: none,
 					point: &ring[k]}); err != nil {
 					return err
@@ -127,71 +130,16 @@ func rows(d *nav.Dataset, items bool, visit func(*row) error, plain func(*run) e
 
 // itemRows visits every item. The position of a line is that of its first point.
 func itemRows(d *nav.Dataset, visit func(*row) error) error {
-	one := func(kind nav.Kind, number int, item *nav.Item, whole [][]nav.Point, parts ...[]*nav.Point) error {
-		r := &row{kind: kind, parts: whole, whole: item, group: item.Group, number: number, item: item, fields: item.Fields}
-		for _, points := range parts {
-			for i, p := range points {
-				if r.point == nil {
-					r.point = p
-				}
-				r.points++
-				if i > 0 {
-					r.length += geodesy.Distance(points[i-1].Lat, points[i-1].Lon, p.Lat, p.Lon)
-				}
-				if p.HasTime() {
-					if r.first == nil || p.UnixNano() < r.first.UnixNano() {
-						r.first = p
-					}
-					if r.last == nil || p.UnixNano() > r.last.UnixNano() {
-						r.last = p
-					}
-				}
-			}
+	for _, it := range figure.Items(d) {
+		r := &row{kind: it.Kind, whole: it.Item, of: &worked{data: d, Item: it}, group: it.Item.Group, number: it.Number,
+			item: it.Item, fields: it.Item.Fields, points: it.Points()}
+		if p, ok := it.First(); ok {
+			r.point = &p
 		}
-		if kind == nav.Areas {
-			r.area = &d.Areas[number-1]
-			r.length = r.area.Perimeter()
+		if it.Kind != nav.Waypoints {
+			r.parts = it.Lines()
 		}
-		return visit(r)
-	}
-	refs := func(points []nav.Point, closed bool) (out []*nav.Point) {
-		for i := range points {
-			out = append(out, &points[i])
-		}
-		if closed && len(points) > 0 {
-			out = append(out, &points[0])
-		}
-		return
-	}
-	for i := range d.Waypoints {
-		if err := one(nav.Waypoints, i+1, &d.Waypoints[i].Item, nil, []*nav.Point{&d.Waypoints[i].Point}); err != nil {
-			return err
-		}
-	}
-	for i := range d.Routes {
-		var points []*nav.Point
-		var flat []nav.Point
-		for j := range d.Routes[i].Points {
-			points = append(points, &d.Routes[i].Points[j].Point)
-			flat = append(flat, d.Routes[i].Points[j].Point)
-		}
-		if err := one(nav.Routes, i+1, &d.Routes[i].Item, [][]nav.Point{flat}, points); err != nil {
-			return err
-		}
-	}
-	for i := range d.Tracks {
-		var parts [][]*nav.Point
-		var whole [][]nav.Point
-		for j := range d.Tracks[i].Segments {
-			parts = append(parts, refs(d.Tracks[i].Segments[j].Points, false))
-			whole = append(whole, d.Tracks[i].Segments[j].Points)
-		}
-		if err := one(nav.Tracks, i+1, &d.Tracks[i].Item, whole, parts...); err != nil {
-			return err
-		}
-	}
-	for i := range d.Areas {
-		if err := one(nav.Areas, i+1, &d.Areas[i].Item, d.Areas[i].Rings(), refs(d.Areas[i].Outline, true)); err != nil {
+		if err := visit(r); err != nil {
 			return err
 		}
 	}
@@ -258,17 +206,28 @@ func (r *row) value(holds string, t *sheet) any {
 		return r.item.Comment
 	case "item id":
 		return r.item.ID
+	case "file", "folder":
+		return r.figures().Value(holds)
 	case "type":
 		return r.item.Type
 	case "wkt", "wkb":
 		return r.geometry(t, holds == "wkb")
-	case "points", "length", "first", "last", "size", "perimeter":
-		return r.ofLine(holds, t)
 	case "lat", "lon", "easting", "northing", "zone", "position", "height", "time":
 		if r.point == nil {
 			return nil
 		}
 		return r.ofPoint(holds, t)
+	case "speed", "course", "depth":
+		if v := r.field(holds, t.keys); v != nil || holds == "depth" || r.states(holds) {
+			return v
+		}
+		return r.worked(holds, t)
+	}
+	if strings.HasPrefix(holds, blankPrefix) {
+		return nil
+	}
+	if t.isWorked(holds) {
+		return r.worked(holds, t)
 	}
 	if text, ok := strings.CutPrefix(holds, titledPrefix); ok {
 		return r.titled(text, t)
@@ -306,23 +265,6 @@ func (r *row) ofPoint(holds string, t *sheet) any {
 		return stamp{p.UnixNano(), p.TimeMark(), t.clock()}
 	}
 	return r.angle(holds, &t.Table, t.system)
-}
-
-// ofLine gives what a cell has of a line that is one row.
-func (r *row) ofLine(holds string, t *sheet) any {
-	switch {
-	case holds == "points" && r.points > 0:
-		return float64(r.points)
-	case holds == "size" && r.area != nil && !r.area.Flawed:
-		return rounded(r.area.Size(), 1)
-	case holds == "length" && r.points >= 2, holds == "perimeter" && r.area != nil:
-		return rounded(r.length, 1)
-	case holds == "first" && r.first != nil:
-		return stamp{r.first.UnixNano(), r.first.TimeMark(), t.clock()}
-	case holds == "last" && r.last != nil:
-		return stamp{r.last.UnixNano(), r.last.TimeMark(), t.clock()}
-	}
-	return nil
 }
 
 // stamp is a time as precise as its source gave it.

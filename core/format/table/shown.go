@@ -21,7 +21,7 @@ type scale struct {
 	decimals int     // more than in our own
 }
 
-// scaleOf settles the measure of a column: its own, or that of the system that is asked for.
+// scaleOf settles the measure of a column: its own, that of the system that is asked for, or our own.
 func scaleOf(c *format.Column, system *measure.System) scale {
 	word := strings.TrimPrefix(c.Holds, "field:")
 	q, known := format.Measured(c.Holds)
@@ -32,11 +32,15 @@ func scaleOf(c *format.Column, system *measure.System) scale {
 	case c.Measure != "":
 		m, _ := headings.Named(c.Measure, q)
 		s.one = m.Factor
-	case word == "size":
+	case q == headings.Span:
+		s.name, s.one = "s", 1
+	case q == headings.Area:
 		s.name, s.one = system.AreaMeasure()
-	case word == "length" || word == "perimeter":
+	case word == "leg-distance" || word == "along" || word == "length" || word == "perimeter":
 		s.name, s.one = system.LongMeasure()
-	case word == "speed":
+	case word == "climb-rate":
+		s.name, s.one = system.RateMeasure()
+	case q == headings.Speed:
 		s.name, s.one = system.SpeedMeasure()
 	default:
 		s.name, s.one = system.HeightMeasure()
@@ -45,18 +49,30 @@ func scaleOf(c *format.Column, system *measure.System) scale {
 	return s
 }
 
-// scaled settles the measures of the columns. A title of ours names its measure; of others a note does.
-func (t *sheet) scaled() {
+// ours are the measures that numbers have where no other is asked for.
+var ours = map[headings.Quantity]string{headings.Length: "m", headings.Speed: "m/s", headings.Area: "m²",
+	headings.Span: "s"}
+
+// scaled settles the measures of the columns. A title of ours names its measure; of others a note does. Of columns that
+// were chosen all titles of ours name it.
+func (t *sheet) scaled(chosen bool) {
 	t.scales = make([]scale, len(t.Columns))
 	for i := range t.Columns {
 		c := &t.Columns[i]
 		s := scaleOf(c, t.Measure)
-		if t.scales[i] = s; s.one == 0 {
+		own := !c.Given && (c.Title == format.TitleOf(c.Holds))
+		if q, known := format.Measured(c.Holds); s.one == 0 && known && chosen && !strings.HasPrefix(c.Holds, "field:") {
+			s.name = ours[q]
+		}
+		if t.scales[i] = s; s.name == "" {
+			if degrees := map[string]string{"slope": " %", "course": " °"}; own && chosen {
+				c.Title += degrees[c.Holds]
+			}
 			continue
 		}
-		if strings.EqualFold(c.Title, strings.TrimPrefix(c.Holds, "field:")) {
+		if own {
 			c.Title += " " + s.name
-		} else if m := measureOf(c); m != s.one {
+		} else if m := measureOf(c); s.one != 0 && m != s.one {
 			t.changes = append(t.changes, nav.Entry{KindWord: "column", What: nav.Property(c.Title), New: "in " + s.name,
 				Why: "the title that was given doesn't say so", Count: 1, Asked: true})
 		}

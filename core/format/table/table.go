@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"slices"
 
+	"gyrolith/core/figure"
 	"gyrolith/core/format"
 	"gyrolith/core/format/headings"
 	"gyrolith/core/format/holds"
@@ -80,7 +81,7 @@ func layout(d *nav.Dataset, opt *format.WriteOptions) *sheet {
 	}
 	if len(t.Columns) > 0 {
 		t.Columns = slices.Clone(t.Columns)
-		t.scaled()
+		t.scaled(true)
 		return t
 	}
 	var place []format.Column
@@ -157,14 +158,18 @@ func layout(d *nav.Dataset, opt *format.WriteOptions) *sheet {
 	for _, key := range fields {
 		t.Columns = append(t.Columns, format.Column{Title: key, Holds: "field:" + key})
 	}
-	t.scaled()
+	t.scaled(false)
 	return t
 }
 
 // reserved are the titles that no field can have.
-var reserved = slices.DeleteFunc(slices.Clone(format.Columns), func(word string) bool {
-	return word == "depth" || word == "speed" || word == "course" // these are fields
+var reserved = slices.DeleteFunc(format.DataWords.Names(), func(word string) bool {
+	return slices.Contains([]string{"depth", "speed", "course", "file", "folder"}, word) || // these are fields
+		slices.Contains(figure.PointWords, word) || slices.Contains(latelyWorked, word)
 })
+
+// latelyWorked are words of items that fields had before they could be worked out.
+var latelyWorked = []string{"duration", "mean-speed", "ascent", "descent"}
 
 // ambiguous says whether lines of one kind share a name, or have none, so that their rows have to tell them apart
 // otherwise.
@@ -192,6 +197,7 @@ func reaches(s *crs.System, p *nav.Point) bool {
 // written counts the rows, and tells what they do not say.
 func written(d *nav.Dataset, t *sheet) *format.Written {
 	done := &format.Written{}
+	t.tellWorked(d)
 	outside, beyond := 0, 0
 	var last *nav.Item
 	count := func(r *row, points []nav.Point) error {

@@ -71,8 +71,8 @@ func PrintColumns[R any](j *Task, columns []*column.Column[R], chosen bool, rows
 	var shown []console.Column
 	for _, c := range columns {
 		title := c.Title
-		if chosen { // what stands beside it explains nothing
-			title = strings.ReplaceAll(c.Name, "-", " ")
+		if chosen {
+			title = c.Chosen()
 		}
 		shown = append(shown, console.Column{Title: title, Right: c.Right, Cut: c.Short})
 	}

@@ -17,7 +17,6 @@ import (
 	"gyrolith/core/measure"
 	"gyrolith/core/motion"
 	"gyrolith/core/param"
-	"gyrolith/core/passage"
 	"gyrolith/core/safefile"
 	"gyrolith/internal/cli/console"
 )
@@ -161,8 +160,7 @@ type Task struct {
 
 	Measure  measure.System
 	Notation geodesy.Notation
-	Notated  bool              // a notation was asked for
-	Columns  []*passage.Column // of the table of legs; none are the usual ones
+	Notated  bool // a notation was asked for
 	JSON     bool
 	Quiet    bool
 	Strict   bool

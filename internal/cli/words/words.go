@@ -130,15 +130,18 @@ func PrintLedger(s *console.Stream, l nav.Ledger) {
 	var given []newlyNamed
 	var changes, losses sorts
 	for _, e := range l {
+		named := e.What == nav.PropertyName || e.What == nav.PropertyPointName
 		switch {
-		case (e.What == nav.PropertyName || e.What == nav.PropertyPointName) && e.Old == "":
-			given = countUnnamed(given, e)
-		case e.What == nav.PropertyName || e.What == nav.PropertyPointName || e.What == nav.PropertyFieldName:
-			names = append(names, []string{e.KindWord, console.OneLine(e.Old, 48), "→", console.OneLine(e.New, 32)})
-		case e.Old != "" || e.New != "":
-			changes.add(e, e.Old+" → "+e.New)
-		default:
+		case e.Old == "" && e.New == "":
 			losses.add(e, "")
+		case named && e.Old == "":
+			given = countUnnamed(given, e)
+		case named || e.What == nav.PropertyFieldName:
+			names = append(names, []string{e.KindWord, console.OneLine(e.Old, 48), "→", console.OneLine(e.New, 32)})
+		case e.KindWord == "column" && e.Old == "":
+			changes.add(e, e.New)
+		default:
+			changes.add(e, e.Old+" → "+e.New)
 		}
 	}
 	for _, g := range given { // one line, however many they are

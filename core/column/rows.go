@@ -1,4 +1,4 @@
-package passage
+package column
 
 import (
 	"encoding/csv"
@@ -11,9 +11,9 @@ import (
 	"gyrolith/core/pattern"
 )
 
-// readRows reads a small table, separated by commas, semicolons or tabs, in any encoding that can be told. With
-// semicolons a comma between digits is a decimal sign.
-func readRows(path string) ([][]string, error) {
+// ReadRows reads a small table, separated by commas, semicolons or tabs, in any encoding that can be told. Of numbers a
+// comma between digits is a decimal sign where it does not separate cells.
+func ReadRows(path string, numbers bool) ([][]string, error) {
 	raw, err := os.ReadFile(path)
 	if err != nil {
 		return nil, fmt.Errorf("%s: can't be read: %w", path, errors.Unwrap(err))
@@ -33,7 +33,7 @@ func readRows(path string) ([][]string, error) {
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", path, err)
 	}
-	if r.Comma != ',' {
+	if numbers && r.Comma != ',' {
 		for _, cells := range rows {
 			for i, c := range cells {
 				if decimalComma.MatchString(c) {

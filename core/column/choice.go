@@ -1,0 +1,146 @@
+package column
+
+import (
+	"slices"
+	"strings"
+
+	"gyrolith/core/figure"
+	"gyrolith/core/format"
+	"gyrolith/core/format/headings"
+	"gyrolith/core/param"
+)
+
+// List is all columns that a table may have.
+type List[R any] []Column[R]
+
+// Words are the words for the columns of a list.
+func (l List[R]) Words(were map[string]string) *format.Words {
+	out := &format.Words{Were: were}
+	for i := range l {
+		c := &l[i]
+		if c.Field != nil {
+			out.Fields = true
+			continue
+		}
+		w := format.Word{Name: c.Name, Of: headings.None}
+		if c.Of != nil {
+			w.Of = c.Of(&Layout{}).Of
+		}
+		out.List = append(out.List, w)
+	}
+	return out
+}
+
+// Usual gives the columns of a table to be read, or of data, where nobody chooses.
+func (l List[R]) Usual(data bool) (out []*Column[R]) {
+	for i := range l {
+		if c := &l[i]; data && c.Data || !data && c.Usual {
+			out = append(out, c)
+		}
+	}
+	return
+}
+
+// Named gives columns by their names.
+func (l List[R]) Named(names ...string) (out []*Column[R]) {
+	for _, name := range names {
+		out = append(out, l.column(name))
+	}
+	return
+}
+
+// column makes the column of a word; the word is one of the list's.
+func (l List[R]) column(word string) *Column[R] {
+	if i := slices.IndexFunc(l, func(c Column[R]) bool { return c.Name == word }); i >= 0 {
+		c := l[i]
+		return &c
+	}
+	if key, ok := strings.CutPrefix(word, "field:"); ok {
+		i := slices.IndexFunc(l, func(c Column[R]) bool { return c.Field != nil })
+		of := l[i].Field
+		return &Column[R]{Name: word, Title: key, Short: true, Value: func(r *R, _ *Layout) any { return of(r, key) }}
+	}
+	return &Column[R]{Name: word, Title: format.TitleOf(word), Value: func(*R, *Layout) any { return nil }}
+}
+
+// Choice is what was asked of a table: its columns, and the order of its rows.
+type Choice[R any] struct {
+	List  List[R]
+	Were  map[string]string // words of earlier releases, and how they are called now
+	Notes []string          // on words that were used
+
+	columns []*Column[R]
+	order   []figure.Key
+}
+
+// Given says whether columns were chosen.
+func (c *Choice[R]) Given() bool { return len(c.columns) > 0 }
+
+// Columns gives the columns that were chosen, or those of a table to be read or of data.
+func (c *Choice[R]) Columns(data bool) []*Column[R] {
+	if c.Given() {
+		return c.columns
+	}
+	return c.List.Usual(data)
+}
+
+// Params are the parameters of the columns and the order of a table.
+func (c *Choice[R]) Params() param.Table {
+	words := c.List.Words(c.Were)
+	columns := param.Func("columns", "WORD[MEASURE][=TITLE],…",
+		"the columns of the table, `WORD[MEASURE][=TITLE],…`: "+strings.Join(words.Names(), ", "), c.parse)
+	columns.Words = words.Names()
+	return append(param.Table{columns}, OrderParams(&c.order, words)...)
+}
+
+// parse reads the list of columns.
+func (c *Choice[R]) parse(text string) error {
+	chosen, notes, err := c.List.Words(c.Were).Parse(text)
+	if err != nil {
+		return err
+	}
+	c.Notes, c.columns = notes, nil
+	for _, x := range chosen {
+		col := c.List.column(x.Holds)
+		if col.measure = x.Measure; x.Given {
+			col.given = x.Title
+		}
+		c.columns = append(c.columns, col)
+	}
+	return nil
+}
+
+// Sort puts rows in the order that was asked for.
+func (c *Choice[R]) Sort(rows []R, o *Layout) {
+	if len(c.order) == 0 {
+		return
+	}
+	slices.SortStableFunc(rows, func(a, b R) int {
+		for _, k := range c.order {
+			col := c.List.column(k.Word)
+			if d := figure.Compare(col.Cell(&a, o), col.Cell(&b, o), k.Down); d != 0 {
+				return d
+			}
+		}
+		return 0
+	})
+}
+
+// OrderParams are the parameters of an order by words, in which they were given.
+func OrderParams(to *[]figure.Key, words *format.Words) param.Table {
+	one := func(name, help string, down bool) param.Param {
+		p := param.Func(name, "WORD", help, func(text string) error {
+			if _, ok := words.Find(text); !ok {
+				return words.Unknown(text)
+			}
+			*to = append(*to, figure.Key{Word: text, Down: down})
+			return nil
+		})
+		p.List, p.Words = true, words.Names()
+		return p
+	}
+	return param.Table{
+		one("sort", "in ascending order of this `WORD`, such as name or time; repeatable", false),
+		one("sort-down", "in descending order of this `WORD`; repeatable", true),
+	}
+}

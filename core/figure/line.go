@@ -1,0 +1,104 @@
+package figure
+
+import (
+	"time"
+
+	"gyrolith/core/geodesy"
+	"gyrolith/core/identity"
+	"gyrolith/core/nav"
+)
+
+// PointWords are the words for what is worked out at the points of routes and tracks, from a point and the one before
+// it. Speed and course are worked out where no point of the line states them.
+var PointWords = []string{"along", "leg-distance", "elapsed", "speed", "course", "climb-rate", "slope"}
+
+// Line is a line whose points are asked by their number, from 0 on, through all of its segments.
+type Line struct {
+	points []*nav.Point
+	along  []float64 // from the first point to each, along the segments
+	begins map[int]bool
+	first  *nav.Point // the earliest with a time
+}
+
+// LineOf gives the line of a route or a track; nil of anything else.
+func LineOf(t identity.Thing) *Line {
+	l := &Line{begins: map[int]bool{}}
+	switch t.Kind {
+	case nav.Routes:
+		for i := range t.Route.Points {
+			l.add(&t.Route.Points[i].Point, i == 0)
+		}
+	case nav.Tracks:
+		for i := range t.Track.Segments {
+			points := t.Track.Segments[i].Points
+			for k := range points {
+				l.add(&points[k], k == 0)
+			}
+		}
+	default:
+		return nil
+	}
+	return l
+}
+
+func (l *Line) add(p *nav.Point, begins bool) {
+	n := len(l.points)
+	if begins {
+		l.begins[n] = true
+	}
+	along := 0.0
+	if n > 0 {
+		if along = l.along[n-1]; !begins {
+			q := l.points[n-1]
+			along += geodesy.Distance(q.Lat, q.Lon, p.Lat, p.Lon)
+		}
+	}
+	if p.HasTime() && (l.first == nil || p.UnixNano() < l.first.UnixNano()) {
+		l.first = p
+	}
+	l.points, l.along = append(l.points, p), append(l.along, along)
+}
+
+// Value gives what a word asks for of a point: metres, metres a second, degrees, per cent of slope, or a span; nil where
+// it is not known.
+func (l *Line) Value(word string, i int) any {
+	if l == nil || i < 0 || i >= len(l.points) {
+		return nil
+	}
+	p := l.points[i]
+	switch word {
+	case "along":
+		return l.along[i]
+	case "elapsed":
+		if p.HasTime() {
+			return p.Since(l.first)
+		}
+		return nil
+	}
+	if l.begins[i] {
+		return nil
+	}
+	q, step := l.points[i-1], l.along[i]-l.along[i-1]
+	var span time.Duration
+	if p.HasTime() && q.HasTime() {
+		span = p.Since(q)
+	}
+	rise, known := 0.0, p.HasHeight() && q.HasHeight() && p.VerticalDatum().Comparable(q.VerticalDatum())
+	if known {
+		rise = p.Height() - q.Height()
+	}
+	switch {
+	case word == "leg-distance":
+		return step
+	case word == "speed" && span > 0:
+		return step / span.Seconds()
+	case word == "course" && step > 0:
+		_, course, _ := geodesy.Inverse(q.Lat, q.Lon, p.Lat, p.Lon)
+		return course
+	case word == "climb-rate" && known && span > 0:
+		return rise / span.Seconds()
+	case word == "slope" && known && step > 0:
+		return 100 * rise / step
+	}
+	return nil
+}
