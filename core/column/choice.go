@@ -1,6 +1,7 @@
 package column
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
@@ -108,6 +109,19 @@ func (c *Choice[R]) parse(text string) error {
 		c.columns = append(c.columns, col)
 	}
 	return nil
+}
+
+// Said gives what there is to say of the choice: words that are now called otherwise, and the measures of columns whose
+// titles were given and don't name them.
+func (c *Choice[R]) Said(o *Layout) []string {
+	out := slices.Clone(c.Notes)
+	for _, x := range c.columns {
+		q := x.quantity(o)
+		if m, _ := headings.MeasureOf(x.given, q.Of); x.given != "" && q.Of != headings.None && m.Factor != q.One {
+			out = append(out, fmt.Sprintf("the column %q is in %s, which its title doesn't say", x.given, q.Measure))
+		}
+	}
+	return out
 }
 
 // Sort puts rows in the order that was asked for.

@@ -185,9 +185,9 @@ func Clock(d time.Duration) string {
 }
 
 // Data gives rows as data: a line of titles, and a row of cells each.
-func Data[R any](columns []*Column[R], rows []R, o *Layout) (titles []string, cells [][]any) {
+func Data[R any](columns []*Column[R], rows []R, o *Layout) (titles []format.Heading, cells [][]any) {
 	for _, c := range columns {
-		titles = append(titles, c.Heading(o))
+		titles = append(titles, format.Heading{Text: c.Heading(o), Given: c.given != ""})
 	}
 	for i := range rows {
 		row := make([]any, len(columns))
@@ -200,13 +200,16 @@ func Data[R any](columns []*Column[R], rows []R, o *Layout) (titles []string, ce
 }
 
 // WriteCSV writes data comma-separated (RFC 4180).
-func WriteCSV(w io.Writer, titles []string, rows [][]any) error {
+func WriteCSV(w io.Writer, titles []format.Heading, rows [][]any) error {
 	out := csv.NewWriter(w)
 	out.UseCRLF = true
-	if err := out.Write(titles); err != nil {
+	record := make([]string, len(titles))
+	for i, h := range titles {
+		record[i] = format.FormulaSafe(h.Text)
+	}
+	if err := out.Write(record); err != nil {
 		return err
 	}
-	record := make([]string, len(titles))
 	for _, row := range rows {
 		for i, v := range row {
 			switch v := v.(type) {

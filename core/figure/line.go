@@ -102,3 +102,20 @@ func (l *Line) Value(word string, i int) any {
 	}
 	return nil
 }
+
+// Unsure is how far a value may be off where heights were rounded to a tenth, and speeds to a hundredth of any measure.
+func (l *Line) Unsure(word string, i int) float64 {
+	const height, speed = 0.1, 0.006
+	if i == 0 {
+		return 0
+	}
+	switch p, q := l.points[i], l.points[i-1]; word {
+	case "speed":
+		return speed
+	case "climb-rate":
+		return height / max(p.Since(q).Seconds(), 0.001)
+	case "slope":
+		return 100 * height / max(l.along[i]-l.along[i-1], 0.01)
+	}
+	return 0
+}

@@ -85,6 +85,12 @@ type Column struct {
 	Given                 bool // the title was given, and stays as it is
 }
 
+// Heading is a title over a column of data; one that was given stays as it is.
+type Heading struct {
+	Text  string
+	Given bool
+}
+
 // TitleOf is the title of ours for a column: its word, without hyphens.
 func TitleOf(holds string) string {
 	for _, prefix := range []string{"field:", "blank:"} {

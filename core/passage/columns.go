@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"gyrolith/core/column"
+	"gyrolith/core/format"
 	"gyrolith/core/nav"
 )
 
@@ -81,7 +82,7 @@ func nearest(r *Row, value func(*Near) any, unknown any) any {
 }
 
 // Columns lists all columns, in their order.
-var Columns = column.List[Row]{
+var Columns = slices.Concat(column.List[Row]{
 	{Name: "route", Title: "route", Data: true, Value: func(r *Row, _ *Layout) any { return r.Table.Route.Name }},
 	{Name: "leg", Title: "leg", Right: true, Usual: true, Data: true, Value: func(r *Row, _ *Layout) any { return r.N }},
 	named(0, column.Words("from", "from", func(r *Row, _ *Layout) string { return r.Leg.From.Name })),
@@ -165,7 +166,12 @@ var Columns = column.List[Row]{
 		return l.Nearest.Along
 	}).Only(false, true),
 	{Name: "field:", Field: func(r *Row, key string) string { v, _ := nav.Get(r.Leg.To.Fields, key); return v }},
-}
+}, column.Sun(func(r *Row) (lat, lon float64, at time.Time) { // where and when the leg ends
+	if r.Leg.Arrive != 0 {
+		at = time.Unix(0, r.Leg.Arrive)
+	}
+	return r.Leg.To.Lat, r.Leg.To.Lon, at
+}))
 
 // Were are the words of earlier releases.
 var Were = map[string]string{"distance": "leg-distance", "total": "along", "time": "leg-time"}
@@ -218,7 +224,7 @@ func arrival(ns int64, t *Table, zone *time.Location) string {
 func NewChoice() column.Choice[Row] { return column.Choice[Row]{List: Columns, Were: Were} }
 
 // Data gives the columns of tables as data: a line of titles, and a row for each leg.
-func Data(tables []*Table, choice *column.Choice[Row], o *Layout) (titles []string, rows [][]any) {
+func Data(tables []*Table, choice *column.Choice[Row], o *Layout) (titles []format.Heading, rows [][]any) {
 	var all []Row
 	for _, t := range tables {
 		all = append(all, t.Rows()...)

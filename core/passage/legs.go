@@ -13,6 +13,7 @@ import (
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/pace"
+	"gyrolith/core/sun"
 	"gyrolith/core/terrain"
 )
 
@@ -249,7 +250,7 @@ func (w *way) arrive(leg *Leg, i int) {
 	light := darkness(leg.To.Lat, leg.To.Lon, time.Unix(0, leg.Arrive))
 	switch {
 	case light == nil || !final:
-	case light.Altitude < civilTwilight:
+	case light.Altitude < sun.Civil:
 		t.Findings = append(t.Findings, Finding{Code: InTheDark, Route: t.Route.Name, Leg: i, Light: light})
 	default:
 		t.Notes = append(t.Notes, Finding{Code: InTwilight, Route: t.Route.Name, Leg: i, Light: light})

@@ -10,12 +10,13 @@ import (
 	"time"
 
 	"gyrolith/core/nav"
+	"gyrolith/core/sun"
 )
 
 // The declination of the sun by the example 25.a of Meeus, Astronomical Algorithms: from the pole its altitude is that.
 func TestSun(t *testing.T) {
 	at := time.Date(1992, 10, 12, 23, 59, 1, 0, time.UTC) // 1992 October 13, 0 h dynamical time
-	if got := sunAltitude(90, 0, at); math.Abs(got+7.785) > 0.01 {
+	if got := sun.Altitude(90, 0, at); math.Abs(got+7.785) > 0.01 {
 		t.Errorf("the declination is %.4f°, want -7.785°", got)
 	}
 	// On the equator at an equinox the sun sets a little after six, local time, and the day is over half an hour later.

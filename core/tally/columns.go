@@ -2,6 +2,7 @@ package tally
 
 import (
 	"math"
+	"slices"
 	"strings"
 	"time"
 
@@ -11,7 +12,7 @@ import (
 )
 
 // Columns lists the columns of the table of recordings. Which of them are usual depends on what a row is of.
-var Columns = column.List[Row]{
+var Columns = slices.Concat(column.List[Row]{
 	column.Words("folder", "folder", func(r *Row, _ *column.Layout) string { return r.Folder }).Shortened().
 		Only(false, true),
 	column.Words("file", "file", func(r *Row, _ *column.Layout) string { return r.File }).Shortened(),
@@ -44,7 +45,7 @@ var Columns = column.List[Row]{
 		Value: func(r *Row, _ *column.Layout) any { return r.Faults },
 		Show:  func(r *Row, _ *column.Layout) string { return countText(r.Faults) }},
 	{Name: "field:", Field: func(r *Row, key string) string { v, _ := nav.Get(r.Fields, key); return v }},
-}
+}, column.Sun(func(r *Row) (lat, lon float64, at time.Time) { return r.From.Lat, r.From.Lon, r.Start }))
 
 func countText(n int) string {
 	if n == 0 {

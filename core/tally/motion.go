@@ -130,14 +130,14 @@ func (b *builder) stretch(key string, points []nav.Point) {
 		p.Low, p.High = lower(p.Low, s.Low), higher(p.High, s.High)
 	}
 	if s.Times > 0 {
-		p.from(s.First.Time())
+		p.from(&s.First)
 		p.until(s.Last.Time())
 	}
 }
 
-func (p *part) from(at time.Time) {
-	if p.Start.IsZero() || at.Before(p.Start) {
-		p.Start = at
+func (p *part) from(at *nav.Point) {
+	if when := at.Time(); p.Start.IsZero() || when.Before(p.Start) {
+		p.Start, p.From = when, at.Loose()
 	}
 }
 
@@ -178,7 +178,7 @@ func (b *builder) leg(l *motion.Leg) {
 		way := l.Way * float64(here) / float64(span)
 		p.Length += way
 		p.Elapsed = together(p.Elapsed, here)
-		p.from(began.Time())
+		p.from(&began)
 		p.until(at.Time())
 		switch l.State {
 		case motion.Standing:

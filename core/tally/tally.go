@@ -86,6 +86,7 @@ type Sum struct {
 	Tracks, Points, Faults     int
 	Untimed                    int       // points without a time among those that have one
 	Start, End                 time.Time // unset where there are no times
+	From                       nav.Point // where it starts
 	Elapsed, Moving, Standing  time.Duration
 	Length                     float64 // metres, without what is plainly wrong
 	Ascent, Descent, Low, High float64
@@ -113,7 +114,7 @@ func (s *Sum) Add(o *Sum) {
 	s.Faults += o.Faults
 	s.Untimed += o.Untimed
 	if s.Start.IsZero() || !o.Start.IsZero() && o.Start.Before(s.Start) {
-		s.Start = o.Start
+		s.Start, s.From = o.Start, o.From
 	}
 	if o.End.After(s.End) {
 		s.End = o.End

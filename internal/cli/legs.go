@@ -90,9 +90,8 @@ func makeLegs(a *frame.App, v *frame.Verb) frame.Made {
 
 func (l *legsTask) run(ctx context.Context, line *frame.Line) error {
 	l.Notated = line.Given("notation")
-	for _, n := range l.choice.Notes {
-		l.Note(n)
-	}
+	layout := l.Layout()
+	l.NoteAll(l.choice.Said(&layout))
 	if err := l.step.Check(); err != nil {
 		return frame.Checked(l.Verb, err)
 	}

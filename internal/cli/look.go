@@ -133,7 +133,7 @@ func lookSymbols(ctx context.Context, j *frame.Task, args []string) error {
 	for i, x := range found {
 		rows[i] = []any{x.Found, x.Symbol, x.Count}
 	}
-	return column.WriteCSV(j.Out, []string{"found", "symbol", "count"}, rows)
+	return column.WriteCSV(j.Out, []format.Heading{{Text: "found"}, {Text: "symbol"}, {Text: "count"}}, rows)
 }
 
 // printMap draws what is in a file with letters.

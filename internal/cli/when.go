@@ -290,6 +290,7 @@ func (w *whenTask) shift(asked []when.Asked) error {
 func (w *whenTask) answer(ctx context.Context, places []when.Place, refused []when.Refused, all int) error {
 	layout := w.Layout()
 	w.choice.Sort(places, &layout)
+	w.NoteAll(w.choice.Said(&layout))
 	if w.JSON {
 		if err := w.PrintJSON(when.NewJSON(places, refused, w.Zone())); err != nil {
 			return err

@@ -14,6 +14,7 @@ import (
 	"gyrolith/core/chain"
 	"gyrolith/core/column"
 	"gyrolith/core/export"
+	"gyrolith/core/format"
 	"gyrolith/core/format/table"
 	"gyrolith/core/input"
 	"gyrolith/core/measure"
@@ -106,6 +107,10 @@ func (l *Logbook) Write(ctx context.Context, w *chain.Work, name string, sink ex
 	out := &export.Made{Files: []string{name}}
 	out.Items[nav.Routes] = len(plans.Tables)
 	out.Ledger = slices.Clone(l.unread)
+	for _, said := range l.Choice.Said(&l.Layout) {
+		out.Ledger = append(out.Ledger, nav.Entry{KindWord: "column", What: "columns", New: "as said", Why: said, Count: 1,
+			Asked: true})
+	}
 	for _, f := range plans.Faults {
 		out.Ledger = append(out.Ledger, nav.Entry{Kind: nav.Areas, KindWord: nav.Areas.One(), What: "limits", Count: 1,
 			Why: f + ", and encloses nothing", Loss: true})
@@ -134,7 +139,7 @@ func LogbookFile(ext, considered string, tables []*passage.Table, choice *column
 }
 
 // TableFile gives data as a CSV file, or as a workbook with a sheet of that name.
-func TableFile(ext, sheet string, titles []string, rows [][]any) ([]byte, error) {
+func TableFile(ext, sheet string, titles []format.Heading, rows [][]any) ([]byte, error) {
 	var out bytes.Buffer
 	if ext == ".xlsx" {
 		err := table.WriteBook(&out, sheet, titles, rows)

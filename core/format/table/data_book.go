@@ -6,12 +6,15 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"gyrolith/core/format"
+	"gyrolith/core/instant"
+
 	"github.com/xuri/excelize/v2"
 )
 
-// WriteBook writes rows of data as a workbook of one sheet: numbers as numbers, times as times (UTC), texts as texts;
-// nil is an empty cell.
-func WriteBook(w io.Writer, name string, titles []string, rows [][]any) error {
+// WriteBook writes rows of data as a workbook of one sheet: numbers as numbers, texts as texts, times as dates of the
+// offset that all of their column have, which the title names, and else as texts; nil is an empty cell.
+func WriteBook(w io.Writer, name string, titles []format.Heading, rows [][]any) error {
 	book := excelize.NewFile()
 	defer book.Close()
 	dates, err1 := book.NewStyle(&excelize.Style{CustomNumFmt: &dateFormat})
@@ -21,30 +24,40 @@ func WriteBook(w io.Writer, name string, titles []string, rows [][]any) error {
 	if err := errors.Join(err1, err2, err3, err4); err != nil {
 		return err
 	}
-	head := make([]any, len(titles))
-	for i, title := range titles {
-		wide := utf8.RuneCountInString(title)
+	head, shifting := make([]any, len(titles)), make([]bool, len(titles))
+	for i, h := range titles {
+		east, timed, one := offsetOf(rows, i)
+		shifting[i] = !one
+		if timed && one && !h.Given {
+			h.Text += " (UTC)"
+			if east != 0 {
+				h.Text = titles[i].Text + " (UTC" + instant.OffsetText(east) + ")"
+			}
+		}
+		wide := utf8.RuneCountInString(h.Text)
 		for _, row := range rows[:min(len(rows), firstRows)] {
 			if s, ok := row[i].(string); ok {
 				wide = max(wide, utf8.RuneCountInString(s))
 			}
-			if _, ok := row[i].(time.Time); ok {
-				wide = max(wide, len(dateFormat))
-				title = titles[i] + " (UTC)"
-			}
+		}
+		if timed {
+			wide = max(wide, len(dateFormat))
 		}
 		if err := out.SetColWidth(i+1, i+1, float64(min(wide, 60)+2)); err != nil {
 			return err
 		}
-		head[i] = excelize.Cell{StyleID: bold, Value: title}
+		head[i] = excelize.Cell{StyleID: bold, Value: h.Text}
 	}
 	err := errors.Join(out.SetPanes(&excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"}),
 		out.SetRow("A1", head))
 	for n, row := range rows {
 		cells := make([]any, len(row))
 		for i, v := range row {
-			if at, ok := v.(time.Time); ok {
-				v = excelize.Cell{StyleID: dates, Value: at.UTC()}
+			if at, ok := v.(time.Time); ok && shifting[i] {
+				v = at.Format(time.RFC3339)
+			} else if ok { // as the clock shows it, since dates of workbooks name no zone
+				_, east := at.Zone()
+				v = excelize.Cell{StyleID: dates, Value: at.UTC().Add(time.Duration(east) * time.Second)}
 			}
 			cells[i] = v
 		}
@@ -58,6 +71,20 @@ func WriteBook(w io.Writer, name string, titles []string, rows [][]any) error {
 		return err
 	}
 	return ordered(book, w, "")
+}
+
+// offsetOf gives the offset from UTC of the times of a column; one is false where they have several.
+func offsetOf(rows [][]any, column int) (east int, timed, one bool) {
+	one = true
+	for _, row := range rows {
+		if at, ok := row[column].(time.Time); ok {
+			_, here := at.Zone()
+			if one = one && (!timed || here == east); !timed {
+				east, timed = here, true
+			}
+		}
+	}
+	return east, timed, one && east%60 == 0
 }
 
 // documentProperties name no time of writing: the same data give the same bytes.

@@ -81,7 +81,7 @@ func head(body []byte, sep byte) (rows [][]string) {
 
 // readCSV reads a table, block by block. A block stays in memory as long as the names and fields that are parts of it.
 func readCSV(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
-	return readBlocks(s, opt, blockBytes)
+	return restored(readBlocks(s, opt, blockBytes))
 }
 
 // readBlocks reads a table in blocks of about so many bytes.

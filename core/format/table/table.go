@@ -36,11 +36,13 @@ var FormatXLSX = &format.Format{
 	Extensions: []string{".xlsx"},
 	Brief:      "as CSV, one sheet per kind",
 	Sniff:      sniffXLSX,
-	Read:       readXLSX,
-	Write:      writeXLSX,
-	Holds:      declare("a workbook", holds.Step{Size: 0.001, Words: "a millisecond"}),
-	Systems:    true,
-	Tabular:    true,
+	Read: func(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
+		return restored(readXLSX(s, opt))
+	},
+	Write:   writeXLSX,
+	Holds:   declare("a workbook", holds.Step{Size: 0.001, Words: "a millisecond"}),
+	Systems: true,
+	Tabular: true,
 }
 
 func named(words ...string) (out []format.Column) {

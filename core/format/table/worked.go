@@ -101,7 +101,7 @@ func (r *row) worked(holds string, t *sheet) (v any) {
 		if holds == "points" {
 			return v
 		}
-		return parsed(strconv.AppendFloat(nil, v, 'f', decimals, 64))
+		return quantity{text: strconv.FormatFloat(v, 'f', decimals, 64), value: v}
 	case time.Duration:
 		return rounded(v.Seconds(), 3)
 	case nav.Point:

@@ -34,6 +34,13 @@ func (j *Task) Note(text string) {
 	}
 }
 
+// NoteAll says several.
+func (j *Task) NoteAll(texts []string) {
+	for _, text := range texts {
+		j.Note(text)
+	}
+}
+
 // SaySystem says what was assumed of a coordinate system, which is where people go wrong.
 func (j *Task) SaySystem(s *crs.System, written bool) {
 	if s == nil || j.Quiet {
