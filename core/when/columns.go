@@ -1,6 +1,8 @@
 package when
 
 import (
+	"math"
+	"slices"
 	"time"
 
 	"gyrolith/core/column"
@@ -33,6 +35,14 @@ var Columns = column.List[Place]{
 			}
 			return o.Measure.Height(p.Point.Height())
 		}},
+	column.Number("course", "course", column.Angle, column.Bearing, func(p *Place) float64 { return p.Course }).
+		Only(false, false),
+	column.Number("speed", "speed", column.Fast, column.Speed, func(p *Place) float64 { return p.Speed }).
+		Only(false, false),
+	column.Number("leg-distance", "run", column.Long, column.Length, func(p *Place) float64 { return p.Run }).
+		Only(false, false),
+	column.Number("along", "in all", column.Long, column.Length, func(p *Place) float64 { return p.Along }).
+		Only(false, false),
 	column.Words("track", "track", func(p *Place, _ *column.Layout) string { return p.Track }).Shortened(),
 	column.Span("gap", "gap", func(p *Place) time.Duration { return p.Gap }),
 	{Name: "fix", Title: "nearest fix", Right: true, Usual: true, Data: true, Of: column.Metres,
@@ -52,6 +62,7 @@ var Columns = column.List[Place]{
 type JSON struct {
 	Positions []positionJSON `json:"positions"`
 	Refused   []refusedJSON  `json:"refused"`
+	Days      any            `json:"days,omitempty"` // of a logbook
 }
 
 type positionJSON struct {
@@ -64,12 +75,26 @@ type positionJSON struct {
 	File   string   `json:"file,omitempty"`
 	Gap    float64  `json:"gap_s"`
 	Away   float64  `json:"fix_m"`
+
+	Course *float64          `json:"course_true,omitempty"`
+	Speed  *float64          `json:"speed_mps,omitempty"`
+	Run    *float64          `json:"leg_distance_m,omitempty"`
+	Along  *float64          `json:"along_m,omitempty"`
+	Fields map[string]string `json:"fields,omitempty"`
 }
 
 type refusedJSON struct {
 	Name string `json:"name,omitempty"`
 	Time string `json:"time"`
 	Why  string `json:"why"`
+}
+
+func known(v float64) *float64 {
+	if math.IsNaN(v) {
+		return nil
+	}
+	v = math.Round(v*1000) / 1000
+	return &v
 }
 
 // NewJSON makes the answer, with times in a zone.
@@ -82,6 +107,13 @@ func NewJSON(places []Place, refused []Refused, zone *time.Location) *JSON {
 		if p.Point.HasHeight() {
 			h := p.Point.Height()
 			j.Height = &h
+		}
+		j.Course, j.Speed, j.Run, j.Along = known(p.Course), known(p.Speed), known(p.Run), known(p.Along)
+		for _, f := range append(slices.Clone(p.Fields), p.Values...) {
+			if j.Fields == nil {
+				j.Fields = map[string]string{}
+			}
+			j.Fields[f.Key] = f.Value
 		}
 		out.Positions = append(out.Positions, j)
 	}

@@ -9,6 +9,7 @@ import (
 	"math"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"gyrolith/core/clean"
@@ -38,6 +39,9 @@ type Place struct {
 	Off         time.Duration // to the nearer one
 	Away        float64       // metres to it
 
+	Along              float64 // metres gone since the recording began
+	Run, Course, Speed float64 // since the row before of a log, else between the fixes around; not a number is unknown
+
 	Values []nav.Field // what the recording has of the nearer one: depth, speed, course
 }
 
@@ -50,13 +54,18 @@ type Refused struct {
 // Recordings holds tracks with times.
 type Recordings struct {
 	Motion motion.Limits // of gaps, over which no place is believed
-	tracks []recording
+	tracks []*recording
 }
 
 // recording is a track by its times.
 type recording struct {
 	name, file string
 	*motion.Course
+
+	segments []nav.Segment
+	limits   motion.Limits
+	once     sync.Once
+	way      *motion.Way // once it is asked for
 }
 
 // Add takes the tracks of a file in, without the points that are plainly wrong, which wrong counts. What has no time
@@ -68,7 +77,8 @@ func (r *Recordings) Add(ctx context.Context, d *nav.Dataset, file string) (othe
 	}
 	for i := range tracks {
 		wrong += d.Tracks[i].Len() - tracks[i].Len()
-		t := recording{tracks[i].Name, file, motion.CourseOf(tracks[i].Segments, r.Motion)}
+		t := &recording{name: tracks[i].Name, file: file, Course: motion.CourseOf(tracks[i].Segments, r.Motion),
+			segments: tracks[i].Segments, limits: r.Motion}
 		if len(t.Fixes) == 0 {
 			others++
 			continue
@@ -83,7 +93,7 @@ func (r *Recordings) Len() int { return len(r.tracks) }
 
 // Sort brings the tracks into the order of their files and names.
 func (r *Recordings) Sort() {
-	slices.SortStableFunc(r.tracks, func(a, b recording) int {
+	slices.SortStableFunc(r.tracks, func(a, b *recording) int {
 		return cmp.Or(cmp.Compare(a.file, b.file), cmp.Compare(a.Fixes[0].UnixNano(), b.Fixes[0].UnixNano()))
 	})
 }
@@ -153,6 +163,8 @@ func (t *recording) at(a Asked) (p Place, why string, off time.Duration) {
 	}
 	p.Away = geodesy.Distance(p.Point.Lat, p.Point.Lon, fix.Lat, fix.Lon)
 	p.Values = t.Values(fix)
+	p.Along = t.wayAt(at)
+	p.moved(before, after)
 	return p, "", 0
 }
 

@@ -19,6 +19,7 @@ import (
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
 	"gyrolith/core/safefile"
+	"gyrolith/core/tally"
 	"gyrolith/core/when"
 	"gyrolith/internal/cli/console"
 	"gyrolith/internal/cli/frame"
@@ -35,6 +36,11 @@ recordings have at different places: --along or --take chooses one.
 out: --known IMG_0012.jpg=06:20:55 is the true time of a picture, --known 'IMG_0012.jpg=Plot 1'
 the waypoint where it was taken. Times without a zone are in that of --clock.
 
+--every 1h makes a logbook instead: a row at each whole hour of --clock, and at the first and
+the last fix, with course and speed since the row before, the distance run since then and in
+all, and what the recording has besides, of the nearest fix or, with --mean, the mean since
+the row before. The days are summed up below. -o log.csv or log.xlsx writes its table.
+
 -o writes waypoints with the pictures as links, the other columns of a list, and what the
 recording has beside (depth, speed, course), or draws them as a map with the recordings
 if its name ends in .png, .svg, .pdf or .html; --write-positions writes copies of the
@@ -49,6 +55,9 @@ type whenTask struct {
 	known  string
 	copies string
 	choice column.Choice[when.Place]
+	every  time.Duration
+	mean   bool
+	days   []tally.Row // of the recordings, where a logbook is made
 
 	drawing    *drawTask   // of the output, if that is a map
 	drawn      nav.Dataset // what is drawn beside the places
@@ -59,13 +68,15 @@ type whenTask struct {
 
 // whenVerb is when.
 var whenVerb = frame.Verb{Name: "when", Stage: frame.DrawAndAdd,
-	Brief:    "where recordings were; where pictures were taken",
-	Usage:    "find where recordings were at given times, or where pictures were taken",
-	Args:     "TIMES-or-lists-or-pictures… --along TRACKS",
-	Help:     whenHelp,
-	Examples: []string{"when 2026-03-14T06:20Z --along recordings", "when 06:20 07:00 --along walk.gpx -o marks.gpx"},
-	Tried:    []string{"photos", "geotag", "pictures"},
-	Make:     makeWhen}
+	Brief: "where recordings were; where pictures were taken",
+	Usage: "find where recordings were at given times, or where pictures were taken",
+	Args:  "TIMES-or-lists-or-pictures… --along TRACKS",
+	Help:  whenHelp,
+	Examples: []string{"when 2026-03-14T06:20Z --along recordings", "when 06:20 07:00 --along walk.gpx -o marks.gpx",
+		"when --every 30min --along walk.gpx --clock +02:00 --measure nautical",
+		"when --every 1h --along recordings --columns time,position,course,speed[kn],along[nm],blank:Remarks -o log.xlsx"},
+	Tried: []string{"photos", "geotag", "pictures", "logbook", "log"},
+	Make:  makeWhen}
 
 func makeWhen(a *frame.App, v *frame.Verb) frame.Made {
 	w := &whenTask{Task: a.NewTask(v.Name), choice: column.Choice[when.Place]{List: when.Columns}}
@@ -85,15 +96,23 @@ func makeWhen(a *frame.App, v *frame.Verb) frame.Made {
 		param.Text("known", &w.known, "NAME=WHEN", "find the offset from one of the names: "+
 			"`NAME=WHEN`, its true time or the "+
 			"waypoint where it was"),
-		gap, copies}, w.choice.Params()...).In("Times"), w.end.Output.Params(),
+		param.Span("every", &w.every, "SPAN", "a logbook: a row at each whole `SPAN` of the clock, such as 1h or 10min"),
+		param.Switch("mean", &w.mean, "values of a logbook are means since the row before, of angles by vectors"),
+		gap, copies}, w.choice.Params()...).In("Times"), without(w.end.Output.Params(), "columns", "rows", "sort", "sort-down"),
 		w.Writing("write waypoints, or draw a map, to this `FILE`; its extension chooses the format; - is standard output"),
 		w.Answering()), Run: func(ctx context.Context, l *frame.Line) error { return w.run(ctx, l.Args) }}
 }
 
 func (w *whenTask) run(ctx context.Context, args []string) error {
 	switch {
-	case len(args) == 0:
-		return frame.UsageError("when: name times, lists of times or pictures")
+	case w.every > 0 && len(args) > 0:
+		return frame.UsageError("when: --every makes the times itself: leave out %s", args[0])
+	case w.every > 0 && (w.known != "" || w.offset != 0 || w.copies != ""):
+		return frame.UsageError("when: --known, --offset and --write-positions are for times that are given, not for --every")
+	case w.mean && w.every == 0:
+		return frame.UsageError("when: --mean is for a logbook (--every)")
+	case len(args) == 0 && w.every == 0:
+		return frame.UsageError("when: name times, lists of times or pictures, or make a logbook with --every")
 	case len(w.along) == 0:
 		return frame.UsageError("when: name the recordings with --along")
 	case w.known != "" && w.offset != 0:
@@ -117,6 +136,13 @@ func (w *whenTask) run(ctx context.Context, args []string) error {
 	if err := w.loadRecordings(ctx, along); err != nil {
 		return err
 	}
+	if w.every > 0 {
+		places, missed := w.recordings.Log(w.every, w.Zone(), w.mean)
+		if missed > 0 {
+			w.Note(measure.Counted(missed, "row", "rows") + " in gaps of the recordings left out")
+		}
+		return w.answer(ctx, places, nil, len(places))
+	}
 	asked, err := w.asked(args)
 	if err != nil {
 		return err
@@ -132,6 +158,9 @@ func (w *whenTask) run(ctx context.Context, args []string) error {
 func (w *whenTask) settleOutput(ctx context.Context, inputs []string) error {
 	if w.end.Name = w.Output; w.Output == "" {
 		return nil
+	}
+	if w.ofColumns() {
+		return w.TableOutput(inputs)
 	}
 	if kit.IsDrawing(w.Output) && kit.Target(w.end.Output).Format == nil {
 		silent := *w.Task
@@ -156,6 +185,15 @@ func (w *whenTask) loadRecordings(ctx context.Context, g *input.Gathered) error 
 	faults, _, err := w.EachFile(ctx, "reading recordings", g.Files, func(i int, in *format.Loaded) error {
 		if err := w.RefusedInput(in); err != nil {
 			return err
+		}
+		if w.every > 0 {
+			found, err := w.tally().Of(ctx, in.Data, g.Files[i].Rel, "")
+			if err != nil {
+				return err
+			}
+			mu.Lock()
+			w.days = append(w.days, found.Rows...)
+			mu.Unlock()
 		}
 		mu.Lock()
 		defer mu.Unlock()
@@ -291,12 +329,21 @@ func (w *whenTask) answer(ctx context.Context, places []when.Place, refused []wh
 	layout := w.Layout()
 	w.choice.Sort(places, &layout)
 	w.NoteAll(w.choice.Said(&layout))
+	asJSON := when.NewJSON(places, refused, w.Zone())
+	days, _ := w.tally().Gather(w.days, nil)
+	if w.every > 0 {
+		asJSON.Days = tally.NewJSON(days, nil, nil, w.Zone()).Rows
+	}
 	if w.JSON {
-		if err := w.PrintJSON(when.NewJSON(places, refused, w.Zone())); err != nil {
+		if err := w.PrintJSON(asJSON); err != nil {
 			return err
 		}
-	} else if w.Output != "-" {
-		frame.PrintColumns(w.Task, w.choice.Columns(false), w.choice.Given(), places, nil)
+	} else if w.Output != "-" && !(w.Quiet && w.Output != "") {
+		frame.PrintColumns(w.Task, w.columns(places, false), w.choice.Given(), places, nil)
+		if w.every > 0 {
+			w.Out.Printf("\n")
+			frame.PrintColumns(w.Task, tally.Columns.Named(dayColumns...), false, days, nil)
+		}
 	}
 	if !w.Quiet && !w.JSON {
 		for _, r := range refused {
@@ -313,6 +360,14 @@ func (w *whenTask) answer(ctx context.Context, places []when.Place, refused []wh
 			measure.Counted(all, "time", "times"))
 	case len(places) == 0:
 		return fmt.Errorf("none of %s is on the recordings", measure.Counted(all, "time", "times"))
+	}
+	if w.every > 0 {
+		if w.ofColumns() {
+			return w.writeLog(places, days, asJSON)
+		}
+		places = when.Named(places, w.Zone())
+	} else if w.ofColumns() {
+		return frame.WriteTable(w.Task, "Times", w.columns(places, true), places, asJSON)
 	}
 	switch {
 	case w.drawing != nil:

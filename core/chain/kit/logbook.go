@@ -142,7 +142,7 @@ func LogbookFile(ext, considered string, tables []*passage.Table, choice *column
 func TableFile(ext, sheet string, titles []format.Heading, rows [][]any) ([]byte, error) {
 	var out bytes.Buffer
 	if ext == ".xlsx" {
-		err := table.WriteBook(&out, sheet, titles, rows)
+		err := table.WriteBook(&out, table.BookSheet{Name: sheet, Titles: titles, Rows: rows})
 		return out.Bytes(), err
 	}
 	err := column.WriteCSV(&out, titles, rows)

@@ -12,16 +12,48 @@ import (
 	"github.com/xuri/excelize/v2"
 )
 
-// WriteBook writes rows of data as a workbook of one sheet: numbers as numbers, texts as texts, times as dates of the
-// offset that all of their column have, which the title names, and else as texts; nil is an empty cell.
-func WriteBook(w io.Writer, name string, titles []format.Heading, rows [][]any) error {
+// BookSheet is a sheet of rows of data under titles.
+type BookSheet struct {
+	Name   string
+	Titles []format.Heading
+	Rows   [][]any
+}
+
+// WriteBook writes sheets of data as a workbook: numbers as numbers, texts as texts, times as dates of the offset that
+// all of their column have, which the title names, and else as texts; nil is an empty cell.
+func WriteBook(w io.Writer, sheets ...BookSheet) error {
 	book := excelize.NewFile()
 	defer book.Close()
 	dates, err1 := book.NewStyle(&excelize.Style{CustomNumFmt: &dateFormat})
 	bold, err2 := book.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true}})
-	err3 := book.SetSheetName("Sheet1", name)
-	out, err4 := book.NewStreamWriter(name)
-	if err := errors.Join(err1, err2, err3, err4); err != nil {
+	if err := errors.Join(err1, err2); err != nil {
+		return err
+	}
+	for i, x := range sheets {
+		var err error
+		if i == 0 {
+			err = book.SetSheetName("Sheet1", x.Name)
+		} else {
+			_, err = book.NewSheet(x.Name)
+		}
+		if err == nil {
+			err = x.write(book, dates, bold)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	if err := book.SetDocProps(documentProperties); err != nil {
+		return err
+	}
+	return ordered(book, w, "")
+}
+
+// write fills a sheet of a workbook in.
+func (x *BookSheet) write(book *excelize.File, dates, bold int) error {
+	titles, rows := x.Titles, x.Rows
+	out, err := book.NewStreamWriter(x.Name)
+	if err != nil {
 		return err
 	}
 	head, shifting := make([]any, len(titles)), make([]bool, len(titles))
@@ -48,7 +80,7 @@ func WriteBook(w io.Writer, name string, titles []format.Heading, rows [][]any) 
 		}
 		head[i] = excelize.Cell{StyleID: bold, Value: h.Text}
 	}
-	err := errors.Join(out.SetPanes(&excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"}),
+	err = errors.Join(out.SetPanes(&excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"}),
 		out.SetRow("A1", head))
 	for n, row := range rows {
 		cells := make([]any, len(row))
@@ -64,13 +96,7 @@ func WriteBook(w io.Writer, name string, titles []format.Heading, rows [][]any) 
 		at, _ := excelize.CoordinatesToCellName(1, n+2)
 		err = errors.Join(err, out.SetRow(at, cells))
 	}
-	if err = errors.Join(err, out.Flush()); err != nil {
-		return err
-	}
-	if err := book.SetDocProps(documentProperties); err != nil {
-		return err
-	}
-	return ordered(book, w, "")
+	return errors.Join(err, out.Flush())
 }
 
 // offsetOf gives the offset from UTC of the times of a column; one is false where they have several.
