@@ -32,11 +32,12 @@ const (
 	Sections       What = "sections" // lines across lines
 	Corridor       What = "corridor" // an area about a line
 	Grid           What = "grid"     // sampling points over areas
+	DriftDatum     What = "drift-datum"
 )
 
 // All lists them.
 var All = []What{Lines, ExpandingBox, Sector, ParallelSweep, CreepingLine, TrackReturn, TrackNonReturn, Rings, Points,
-	Sections, Corridor, Grid}
+	Sections, Corridor, Grid, DriftDatum}
 
 // Explain says in a line what is laid.
 func (w What) Explain() string {
@@ -53,6 +54,7 @@ func (w What) Explain() string {
 		Sections:       "cross lines at regular distances along lines",
 		Corridor:       "corridors of one width around lines, as areas",
 		Grid:           "sampling points over areas: square, triangular or random",
+		DriftDatum:     "where something drifted to, with the circle and the box of a first search",
 	}[w]
 }
 
@@ -87,6 +89,7 @@ type Step struct {
 	Apart     float64
 	Seed      int
 	Name      string
+	Drifting  Drifting // of a drift datum
 
 	ways []float64 // metres through the water of each pattern that was laid
 }
@@ -105,9 +108,9 @@ func (s *Step) Check() error {
 		faults = append(faults, param.Need(s.Spacing > 0, "spacing", "the distance between tracks is missing"),
 			param.Need(s.Length > 0 && s.Width > 0, "size", "the size of the rectangle is missing, such as 6nmx4nm"))
 	case TrackReturn, TrackNonReturn, Points:
-		faults = append(faults, param.Need(s.Spacing > 0, "spacing", "how far apart?"))
+		faults = append(faults, param.Need(s.Spacing > 0, "spacing", "the distance between them is missing"))
 	case Sections:
-		faults = append(faults, param.Need(s.Spacing > 0, "spacing", "how far apart?"),
+		faults = append(faults, param.Need(s.Spacing > 0, "spacing", "the distance between them is missing"),
 			param.Need(s.Width > 0, "width", "the length of the cross lines is missing"))
 	case Corridor:
 		faults = append(faults, param.Need(s.Width > 0, "width", "the width of the corridor is missing"))
@@ -119,6 +122,8 @@ func (s *Step) Check() error {
 		random := s.Pattern == Random
 		faults = append(faults, param.Need(random || s.Spacing > 0, "spacing", "the distance between points is missing"),
 			param.Need(!random || s.Count > 0, "count", "the number of random points per area is missing"))
+	case DriftDatum:
+		faults = append(faults, s.Drifting.check()...)
 	default:
 		return fmt.Errorf("there is no %q to lay", s.What)
 	}

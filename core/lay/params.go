@@ -4,27 +4,19 @@ import (
 	"fmt"
 	"strings"
 
-	"gyrolith/core/geodesy"
 	"gyrolith/core/measure"
-	"gyrolith/core/nav"
 	"gyrolith/core/param"
 )
 
 // Params lists the parameters of the step, but for what is laid.
 func (s *Step) Params() param.Table {
-	return param.Table{
+	return append(param.Table{
 		param.Length("spacing", &s.Spacing, "DISTANCE", "the `DISTANCE` between lines, tracks or points, such as 200m"),
 		param.Bearing("heading", &s.Heading, "the direction of the lines, or of the first course, in `DEGREES` true "+
 			"(default: 0; of lines over areas the one that needs the fewest)"),
 		param.Length("overshoot", &s.Overshoot, "DISTANCE", "extend lines beyond the edge of the area by this `DISTANCE`"),
 		param.Length("turn", &s.Turn, "RADIUS", "join lines by turns that can be flown with this `RADIUS`"),
-		param.Func("datum", "POSITION", "the `POSITION` to lay a pattern around (default: each waypoint of the files)",
-			func(text string) error {
-				lat, lon, err := geodesy.ParsePosition(text)
-				p := nav.At(lat, lon)
-				s.Datum = &p
-				return err
-			}),
+		s.positionParam("datum", "the `POSITION` to lay a pattern around (default: each waypoint of the files)"),
 		param.Count("legs", &s.Legs, 1, 1000, "N", "the number of legs of an expanding square, `N` (default: 12)"),
 		param.Func("size", "LENGTHxWIDTH", "the rectangle to search, `LENGTHxWIDTH`, such as 6nmx4nm; the length is "+
 			"along the heading", func(text string) (err error) {
@@ -65,5 +57,5 @@ func (s *Step) Params() param.Table {
 		param.Length("apart", &s.Apart, "DISTANCE", "the least `DISTANCE` between random points"),
 		param.Count("seed", &s.Seed, 0, 1<<31-1, "N", "the seed of random points, `N`; the same seed gives the same points"),
 		param.Text("name", &s.Name, "NAME", "the `NAME` of the result"),
-	}
+	}, s.driftParams()...)
 }

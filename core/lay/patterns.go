@@ -3,6 +3,7 @@ package lay
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strconv"
 
 	"gyrolith/core/geodesy"
@@ -49,6 +50,8 @@ func (s *Step) about(out *nav.Dataset, name string, datum nav.Point) {
 			}
 		}
 		out.Routes = append(out.Routes, s.route(f, s.named(usual, name, false), places, number))
+	case DriftDatum:
+		s.drift(out, name, datum)
 	case Rings:
 		for _, radius := range s.Radii {
 			out.Areas = append(out.Areas, s.ring(f, name, radius))
@@ -124,6 +127,9 @@ func (s *Step) ring(f frame, name string, radius float64) nav.Area {
 		a.Outline = append(a.Outline, exact(lat, lon))
 	}
 	shape.Poleward(a.Rings(), shape.WithClock)
+	if nav.Around(a.Outline) == 0 { // as most formats have outlines
+		slices.Reverse(a.Outline)
+	}
 	return a
 }
 

@@ -47,7 +47,9 @@ var layVerb = frame.Verb{Name: "lay", Stage: frame.PlanWithIt,
 	Help:  layHelp(),
 	Examples: []string{"lay lines --over planning.kmz --take areas:'Nesting*' --spacing 100m --turn 80m -o lines.gpx",
 		"lay expanding-square --datum '47.57 S 11.30 E' --spacing 0.3nm --legs 10 -o square.gpx",
-		"lay rings --datum '47.57 S 11.30 E' --radius 1nm,2nm -o rings.kml"},
+		"lay rings --datum '47.57 S 11.30 E' --radius 1nm,2nm -o rings.kml",
+		"lay drift-datum --last-known '47.57 S 11.30 E' --from-time 2026-03-14T05:00Z --to-time 2026-03-14T11:00Z " +
+			"--current 090/0.8kn --leeway 045/0.5kn,25 --position-error 1nm --craft-error 0.1nm -o drift.kml"},
 	Tried:     []string{"survey"},
 	Completes: wordFirst(lay.All),
 	Make:      makeLay}
@@ -86,7 +88,11 @@ func (l *layTask) run(ctx context.Context, line *frame.Line) error {
 	case len(files) == 0 && needs != "a datum":
 		return frame.UsageError("lay: %s lies over %s: name a file that has some", l.step.What, needs)
 	case len(files) == 0 && l.step.Datum == nil:
-		return frame.UsageError("lay: no datum; give a position with --datum, or a file of waypoints")
+		option := "--datum"
+		if l.step.What == lay.DriftDatum {
+			option = "--last-known"
+		}
+		return frame.UsageError("lay: no datum; give a position with %s, or a file of waypoints", option)
 	}
 	if frame.IsMany(l.Output) {
 		m := &frame.Many{Task: l.Task, OnePer: l.end.OnePer, Ext: func([]input.File) (string, error) {
@@ -169,6 +175,15 @@ func (l *layTask) sayLaid(d *nav.Dataset) {
 			row[4] = column.Clock(took)
 		}
 		rows = append(rows, row)
+	}
+	if l.step.What == lay.DriftDatum {
+		for i := range d.Waypoints {
+			w := &d.Waypoints[i]
+			rows = append(rows, []string{console.OneLine(w.Name, 40), l.Notation.Format(w.Lat, w.Lon), "",
+				console.Show(w.Desc)})
+		}
+		l.Err.List("  ", []console.Column{{}, {}, {}, {}}, rows, words.ManyRows, "")
+		return
 	}
 	columns := []console.Column{{}, {Right: true}, {Right: true}, {}, {Right: true}}
 	l.Err.List("  ", columns, rows, words.ManyRows, "")

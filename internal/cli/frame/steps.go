@@ -143,6 +143,13 @@ func Checked(verb string, err error) error {
 	if _, ok := f.(*Failure); ok {
 		return f
 	}
+	if many, ok := f.(interface{ Unwrap() []error }); ok { // one line for all
+		var texts []string
+		for _, e := range many.Unwrap() {
+			texts = append(texts, strings.TrimPrefix(e.Error(), verb+": "))
+		}
+		return UsageError("%s: %s", verb, strings.Join(texts, "; "))
+	}
 	return UsageError("%s: %w", verb, f)
 }
 
