@@ -38,6 +38,8 @@ func (r *reader) ownMember(f *feature) error {
 		case err != nil:
 		case name == "exact":
 			f.exact = true
+		case name == ours && text == "true":
+			f.ours = true
 		case name == "kind" && isKind:
 			f.kind = text
 		case name == "part-of":

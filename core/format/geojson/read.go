@@ -406,6 +406,7 @@ type feature struct {
 	whenText   string  // as it was written, and
 	whenAt     int     // before which field
 	exact      bool    // its properties mean what our own words say, and no others
+	ours       bool    // its properties of the simple style were added by us
 	simple     *simple // nil is none
 	kind       string
 	partOf     string
@@ -498,6 +499,9 @@ func (r *reader) object(parent string) error {
 		return nil
 	}
 	r.otherWords(f, false)
+	if f.ours {
+		f.edited(r.data, f.kindOf())
+	}
 	if !f.exact {
 		r.others(f)
 		f.styled()

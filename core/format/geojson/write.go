@@ -186,10 +186,11 @@ func (w *writer) feature(t *thing, geometry func()) {
 	for i := range item.Fields {
 		props.field(names[i], &item.Fields[i])
 	}
+	styled := props.simpleStyle(t.kind, item)
 	w.buf = props.end()
 	geometry()
 	w.buf = append(w.buf, '}')
-	w.ownMember(t, spelled.exact, inProperties)
+	w.ownMember(t, spelled.exact, inProperties, styled)
 	for _, k := range item.Kept {
 		if k.Format == "geojson" && k.Where != numericID {
 			w.buf = append(append(appendText(append(w.buf, ','), k.Where), ':'), k.Text...)
@@ -202,7 +203,7 @@ func (w *writer) feature(t *thing, geometry func()) {
 var said = holds.SetOf(holds.ID, holds.Name, holds.Description, holds.Group)
 
 // ownMember writes what GeoJSON has no word for, as a foreign member (RFC 7946, 6.1).
-func (w *writer) ownMember(t *thing, exact, timesSaid bool) {
+func (w *writer) ownMember(t *thing, exact, timesSaid, styled bool) {
 	o := newObject(nil)
 	if exact {
 		o.raw("exact", "true")
@@ -214,6 +215,9 @@ func (w *writer) ownMember(t *thing, exact, timesSaid bool) {
 		o.text("part-of", w.wholes.Number(t.item.Whole))
 	}
 	o.item(t.item, ^said)
+	if styled {
+		o.raw(ours, "true")
+	}
 	b := o.end()
 	single := saidPoints(t.line)
 	times := timed(t.line) && !timesSaid
