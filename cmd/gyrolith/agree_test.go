@@ -25,6 +25,9 @@ type given struct {
 	what  []string // is laid
 }
 
+// drifting is what parameters of a drift are tried with.
+var drifting = []string{"drift-datum"}
+
 // values has a value for every parameter that takes more than a word of its own list or a switch.
 var values = map[string]given{
 	"read-as":      {value: "plan", input: "briefing.txt"},
@@ -146,6 +149,20 @@ var values = map[string]given{
 	"lay/apart":     {value: "50m", what: []string{"grid"}, with: []string{"--pattern", "random", "--count", "5"}},
 	"lay/seed":      {value: "7", what: []string{"grid"}, with: []string{"--pattern", "random", "--count", "5"}},
 	"lay/name":      {value: "Run"},
+	"lay/last-known": {value: "47.5 S 11.2 E", what: drifting, with: []string{
+		"--from-time", "2026-03-14T05:00Z", "--to-time", "2026-03-14T11:00Z", "--current", "090/0.8kn"}},
+	"lay/from-time": {value: "2026-03-14T04:00Z", what: drifting, with: []string{
+		"--to-time", "2026-03-14T11:00Z", "--current", "090/0.8kn"}},
+	"lay/to-time": {value: "2026-03-14T12:00Z", what: drifting, with: []string{
+		"--from-time", "2026-03-14T05:00Z", "--current", "090/0.8kn"}},
+	"lay/current": {value: "080/1kn", what: drifting, with: []string{
+		"--from-time", "2026-03-14T05:00Z", "--to-time", "2026-03-14T11:00Z"}},
+	"lay/leeway": {value: "045/0.5kn,20", what: drifting, with: []string{
+		"--from-time", "2026-03-14T05:00Z", "--to-time", "2026-03-14T11:00Z", "--current", "090/0.8kn"}},
+	"lay/position-error": {value: "1nm", what: drifting, with: []string{
+		"--from-time", "2026-03-14T05:00Z", "--to-time", "2026-03-14T11:00Z", "--current", "090/0.8kn"}},
+	"lay/craft-error": {value: "0.1nm", what: drifting, with: []string{
+		"--from-time", "2026-03-14T05:00Z", "--to-time", "2026-03-14T11:00Z", "--current", "090/0.8kn"}},
 
 	"overlay/with":     {value: "planning.kmz:Nesting*", what: []string{"difference"}, input: "walk.gpx", ext: "gpx"},
 	"overlay/by":       {value: "group", what: []string{"union"}},

@@ -34,14 +34,14 @@ func TestJSONAnswers(t *testing.T) {
 		t.Errorf("convert: %v", v)
 	}
 	entry := v["ledger"].([]any)[0].(map[string]any)
-	if entry["what"] != "attached files" || entry["count"] != 2.0 || entry["loss"] != true {
+	if entry["property"] != "attached files" || entry["count"] != 2.0 || entry["loss"] != true {
 		t.Errorf("its ledger: %v", entry)
 	}
 	v = f.answer("clean", "walk.gpx", "-o", "b.gpx", "--json")
 	words := map[string]float64{}
 	for _, e := range v["ledger"].([]any) {
 		e := e.(map[string]any)
-		words[e["what"].(string)] += e["count"].(float64)
+		words[e["property"].(string)] += e["count"].(float64)
 		if e["asked"] != true {
 			t.Errorf("what clean removed was asked for: %v", e)
 		}

@@ -62,7 +62,8 @@ func TestDress(t *testing.T) {
 	f.refuses(3, "1 rule matched nothing", "dress", "a.gpx", "--match", "waypoints:Lenter*", "--symbol", "rock", "-o",
 		"x.kmz", "--strict", "--quiet")
 	f.refuses(2, `did you mean "hazard"`, "dress", "planning.kmz", "--match", "areas", "--symbol", "hazrd", "-o", "x.gpx")
-	f.refuses(2, "waypoints, tracks and areas: say with match", "dress", "planning.kmz", "--symbol", "hazard", "-o", "x.gpx")
+	f.refuses(2, "waypoints, tracks and areas: say with match", "dress", "planning.kmz", "--symbol", "hazard", "-o",
+		"x.gpx")
 	f.put("bad.toml", "[[rule]]\nmatch = \"areas\"\nset.colour = \"reddish\"\n")
 	f.refuses(2, `bad.toml:3:14: "reddish" is not a colour`, "dress", "planning.kmz", "--rules", "bad.toml", "-o", "x.gpx")
 	f.refuses(1, "no such file", "dress", "planning.kmz", "--rules", "none.toml", "-o", "x.gpx")

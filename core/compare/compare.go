@@ -47,10 +47,10 @@ type Difference struct {
 	Kind   nav.Kind `json:"-"`
 	Word   string   `json:"kind"`
 	Name   string   `json:"name,omitempty"`
-	What   Change   `json:"what"`
+	What   Change   `json:"property"`
 	Old    string   `json:"old,omitempty"`
 	New    string   `json:"new,omitempty"`
-	Metres float64  `json:"metres,omitempty"` // how far at the most
+	Metres float64  `json:"shift_m,omitempty"` // how far at the most
 	Count  int      `json:"count,omitempty"`
 	Lat    float64  `json:"lat,omitempty"` // where the farthest one was
 	Lon    float64  `json:"lon,omitempty"`

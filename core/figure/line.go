@@ -59,8 +59,8 @@ func (l *Line) add(p *nav.Point, begins bool) {
 	l.points, l.along = append(l.points, p), append(l.along, along)
 }
 
-// Value gives what a word asks for of a point: metres, metres a second, degrees, per cent of slope, or a span; nil where
-// it is not known.
+// Value gives what a word asks for of a point: metres, metres a second, degrees, per cent of slope, or a span; nil
+// where it is not known.
 func (l *Line) Value(word string, i int) any {
 	if l == nil || i < 0 || i >= len(l.points) {
 		return nil

@@ -6,8 +6,8 @@ import (
 )
 
 func TestColumns(t *testing.T) {
-	got, _, err := DataWords.Parse(`name, lat=Breite,"lon=Länge, Grad",field:depth=Tiefe,field:x,height[ft],speed[kn]=Fahrt,` +
-		`leg-distance,blank:ATA`)
+	got, _, err := DataWords.Parse(`name, lat=Breite,"lon=Länge, Grad",field:depth=Tiefe,field:x,height[ft],` +
+		`speed[kn]=Fahrt,leg-distance,blank:ATA`)
 	want := []Column{{"name", "name", "", false}, {"Breite", "lat", "", true}, {"Länge, Grad", "lon", "", true},
 		{"Tiefe", "field:depth", "", true}, {"x", "field:x", "", false}, {"height", "height", "ft", false},
 		{"Fahrt", "speed", "kn", true}, {"leg distance", "leg-distance", "", false}, {"ATA", "blank:ATA", "", false}}
@@ -19,8 +19,8 @@ func TestColumns(t *testing.T) {
 			t.Errorf("%v, want %v", got[i], want[i])
 		}
 	}
-	for _, text := range []string{"", "nme", "field:", "blank:", "name,,lat", "height=ft", "height[kn]", "height[x]", "name[m]",
-		"elapsed[m]"} {
+	for _, text := range []string{"", "nme", "field:", "blank:", "name,,lat", "height=ft", "height[kn]", "height[x]",
+		"name[m]", "elapsed[m]"} {
 		if got, _, err := DataWords.Parse(text); err == nil {
 			t.Errorf("%q is %v", text, got)
 		}

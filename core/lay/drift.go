@@ -34,7 +34,8 @@ const (
 
 // driftParams lists the parameters of a datum for drift.
 func (s *Step) driftParams() param.Table {
-	known := s.positionParam("last-known", "the last known `POSITION` of what drifts (default: each waypoint of the files)")
+	known := s.positionParam("last-known",
+		"the last known `POSITION` of what drifts (default: each waypoint of the files)")
 	return param.Table{known,
 		param.Moment("from-time", &s.Drifting.Since, "TIME", "the `TIME` of the last known position"),
 		param.Moment("to-time", &s.Drifting.Until, "TIME", "the `TIME` for which the datum is wanted"),
@@ -51,10 +52,10 @@ func (s *Step) driftParams() param.Table {
 			}
 			return err
 		}),
-		param.Length("position-error", &s.Drifting.PositionError, "DISTANCE", "the probable error of the last known position, "+
-			"`DISTANCE`"),
-		param.Length("craft-error", &s.Drifting.CraftError, "DISTANCE", "the probable error of the search craft's own position, "+
-			"`DISTANCE`"),
+		param.Length("position-error", &s.Drifting.PositionError, "DISTANCE",
+			"the probable error of the last known position, `DISTANCE`"),
+		param.Length("craft-error", &s.Drifting.CraftError, "DISTANCE",
+			"the probable error of the search craft's own position, `DISTANCE`"),
 	}
 }
 

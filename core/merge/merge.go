@@ -41,9 +41,9 @@ type Change struct {
 	Base     string   `json:"base,omitempty"`
 	First    string   `json:"first,omitempty"`
 	Second   string   `json:"second,omitempty"`
-	Side     string   `json:"by,omitempty"`     // first or second
-	Settled  string   `json:"taken,omitempty"`  // of a conflict that is settled: first or second
-	Metres   float64  `json:"metres,omitempty"` // of a move
+	Side     string   `json:"by,omitempty"`      // first or second
+	Settled  string   `json:"taken,omitempty"`   // of a conflict that is settled: first or second
+	Metres   float64  `json:"shift_m,omitempty"` // of a move
 
 	// of a conflict: the items' own times, or what the field says that tells how new they are
 	FirstTime  string `json:"first_time,omitempty"`

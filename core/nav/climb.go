@@ -181,8 +181,8 @@ func (f *fit) line(from, to, i int) (height, own float64) {
 }
 
 // sharpened gives turns the heights that the lines to both sides of them lead to, for the most part: what was taken
-// together over a summit lies too low, and lines alone follow the scatter. Tried on waves, ramps and steps of 10 m in 50
-// to 1000 heights under a scatter of 2 m, all of it comes to within a tenth, on the mean.
+// together over a summit lies too low, and lines alone follow the scatter. Tried on waves, ramps and steps of 10 m in
+// 50 to 1000 heights under a scatter of 2 m, all of it comes to within a tenth, on the mean.
 func (f *fit) sharpened(turns []turn, reach int) []turn {
 	out := slices.Clone(turns)
 	wide := (9*reach + 7) / 8

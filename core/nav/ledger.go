@@ -10,7 +10,7 @@ type Entry struct {
 	Kind     Kind     `json:"-"`
 	KindWord string   `json:"kind,omitempty"`
 	Name     string   `json:"name,omitempty"`
-	What     Property `json:"what"`             // what was changed or lost
+	What     Property `json:"property"`         // what was changed or lost
 	Why      string   `json:"why,omitempty"`    // the reason, in words
 	Old      string   `json:"old,omitempty"`    // before, where that can be shown
 	New      string   `json:"new,omitempty"`    // after

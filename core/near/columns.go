@@ -82,8 +82,14 @@ type JSON struct {
 	Outside  string   `json:"outside,omitempty"`
 }
 
+// Answer is what near answers as JSON.
+type Answer struct {
+	Near    []JSON   `json:"near"`
+	Written []string `json:"written,omitempty"`
+}
+
 // NewJSON makes the answer of rows.
-func NewJSON(rows []Row) map[string][]JSON {
+func NewJSON(rows []Row) *Answer {
 	out := []JSON{}
 	for i := range rows {
 		r := &rows[i]
@@ -100,7 +106,7 @@ func NewJSON(rows []Row) map[string][]JSON {
 		}
 		out = append(out, j)
 	}
-	return map[string][]JSON{"near": out}
+	return &Answer{Near: out}
 }
 
 // Position is what is asked for: a position, with the name of the waypoint that it is of, its height and its time.

@@ -19,8 +19,8 @@ type legJSON struct {
 	Leg         int        `json:"leg"`
 	From        string     `json:"from"`
 	To          string     `json:"to"`
-	FromAt      [2]float64 `json:"from_at"`
-	ToAt        [2]float64 `json:"to_at"`
+	FromAt      At         `json:"from_at"`
+	ToAt        At         `json:"to_at"`
 	Distance    float64    `json:"distance_m"`
 	Total       float64    `json:"total_m"`
 	Course      float64    `json:"course_true"`
@@ -68,19 +68,29 @@ type routeJSON struct {
 	Told     []Finding `json:"told"`
 }
 
+// At is a position as JSON has it.
+type At struct {
+	Lat float64 `json:"lat"`
+	Lon float64 `json:"lon"`
+}
+
+// Answer is what legs answers as JSON.
+type Answer struct {
+	Considered string      `json:"considered"`
+	Routes     []routeJSON `json:"routes"`
+	Written    []string    `json:"written,omitempty"`
+}
+
 // JSON gives the tables of routes as JSON has them, with what was considered and times in a zone; nil is UTC.
-func JSON(considered string, tables []*Table, zone *time.Location) any {
-	out := struct {
-		Considered string      `json:"considered"`
-		Routes     []routeJSON `json:"routes"`
-	}{Considered: considered}
+func JSON(considered string, tables []*Table, zone *time.Location) *Answer {
+	out := &Answer{Considered: considered, Routes: []routeJSON{}}
 	for _, t := range tables {
 		r := routeJSON{Route: t.Route.Name, Legs: []legJSON{}, Findings: append([]Finding{}, t.Findings...),
 			Told: append([]Finding{}, t.Notes...)}
 		for i := range t.Legs {
 			l := &t.Legs[i]
-			j := legJSON{Leg: i + 1, From: l.From.Name, To: l.To.Name, FromAt: [2]float64{l.From.Lat, l.From.Lon},
-				ToAt:     [2]float64{l.To.Lat, l.To.Lon},
+			j := legJSON{Leg: i + 1, From: l.From.Name, To: l.To.Name, FromAt: At{l.From.Lat, l.From.Lon},
+				ToAt:     At{l.To.Lat, l.To.Lon},
 				Distance: l.Distance, Total: l.Total, Course: l.Course, Rhumb: l.Rhumb, Arriving: l.Arriving,
 				Magnetic:    jsonNumber(l.Magnetic),
 				Declination: jsonNumber(l.Declination),

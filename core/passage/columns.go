@@ -97,7 +97,8 @@ var Columns = slices.Concat(column.List[Row]{
 	number("along", "total", column.Long, column.Length, func(l *Leg) float64 { return l.Total }),
 	number("course-true", "course true", column.Angle, column.Bearing, func(l *Leg) float64 { return l.Course }),
 	number("course-magnetic", "mag", column.Angle, column.Bearing, func(l *Leg) float64 { return l.Magnetic }),
-	number("declination", "declination", column.Angle, offset, func(l *Leg) float64 { return l.Declination }).Only(false, true),
+	number("declination", "declination", column.Angle, offset, func(l *Leg) float64 { return l.Declination }).
+		Only(false, true),
 	number(
 		"from-height",
 		"from height",

@@ -243,7 +243,8 @@ func TestColumns(t *testing.T) {
 		t.Fatal(err)
 	}
 	rows, err := csv.NewReader(&out).ReadAll()
-	if err != nil || len(rows) != 3 || strings.Join(rows[0], "|") != "to|leg distance nm|to height ft|arrive|wind|Minutes|ATA" {
+	if err != nil || len(rows) != 3 ||
+		strings.Join(rows[0], "|") != "to|leg distance nm|to height ft|arrive|wind|Minutes|ATA" {
 		t.Fatalf("%v %v", rows, err)
 	}
 	if rows[1][0] != "'=B" || !strings.HasPrefix(rows[1][1], "3.24") || rows[1][2] != "656.2" ||

@@ -5,12 +5,94 @@ package schema
 
 import (
 	"encoding"
+	"encoding/json"
 	"reflect"
+	"slices"
 	"strings"
 )
 
 // Draft is the version of JSON Schema.
 const Draft = "https://json-schema.org/draft/2020-12/schema"
+
+// Answers gives the schema of what is printed as JSON: one of several sorts of answers, each by its zero value.
+func Answers(title string, all ...any) map[string]any {
+	out := map[string]any{}
+	if len(all) == 1 {
+		out = answer(reflect.TypeOf(all[0]))
+	} else {
+		var of []any
+		for _, v := range all {
+			of = append(of, answer(reflect.TypeOf(v)))
+		}
+		out["anyOf"] = of
+	}
+	out["$schema"], out["title"] = Draft, title
+	return out
+}
+
+var (
+	plainText = reflect.TypeFor[encoding.TextMarshaler]()
+	ownJSON   = reflect.TypeFor[json.Marshaler]()
+)
+
+// answer describes a type as encoding/json writes it. Keys that are left out where they say nothing are not required.
+func answer(t reflect.Type) map[string]any {
+	switch {
+	case t.Kind() == reflect.Pointer:
+		return answer(t.Elem())
+	case t.Implements(plainText), reflect.PointerTo(t).Implements(plainText):
+		return map[string]any{"type": "string"}
+	case t.Implements(ownJSON), reflect.PointerTo(t).Implements(ownJSON), t.Kind() == reflect.Interface:
+		return map[string]any{}
+	}
+	switch t.Kind() {
+	case reflect.Bool:
+		return map[string]any{"type": "boolean"}
+	case reflect.Float32, reflect.Float64:
+		return map[string]any{"type": "number"}
+	case reflect.String:
+		return map[string]any{"type": "string"}
+	case reflect.Slice, reflect.Array:
+		return map[string]any{"type": "array", "items": answer(t.Elem())}
+	case reflect.Map:
+		return map[string]any{"type": "object", "additionalProperties": answer(t.Elem())}
+	case reflect.Struct:
+		properties, required := map[string]any{}, []string{}
+		members(t, properties, &required)
+		out := map[string]any{"type": "object", "additionalProperties": false, "properties": properties}
+		if len(required) > 0 {
+			out["required"] = required
+		}
+		return out
+	}
+	return map[string]any{"type": "integer"}
+}
+
+// members lists the keys of a struct, those of structs that it embeds among them.
+func members(t reflect.Type, properties map[string]any, required *[]string) {
+	for f := range t.Fields() {
+		name, options, _ := strings.Cut(f.Tag.Get("json"), ",")
+		switch {
+		case name == "-" || !f.Anonymous && !f.IsExported():
+		case f.Anonymous && name == "":
+			inner := f.Type
+			optional := inner.Kind() == reflect.Pointer // nil says nothing
+			if optional {
+				inner = inner.Elem()
+			}
+			var own []string
+			members(inner, properties, &own)
+			if !optional {
+				*required = append(*required, own...)
+			}
+		default:
+			properties[name] = answer(f.Type)
+			if !strings.Contains(options, "omit") && !slices.Contains(*required, name) {
+				*required = append(*required, name)
+			}
+		}
+	}
+}
 
 // Of gives the schema of files that are read into a value.
 func Of(title string, v any) map[string]any {

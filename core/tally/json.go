@@ -7,12 +7,15 @@ import (
 
 // JSON is the answer as JSON has it.
 type JSON struct {
-	Rows   []rowJSON   `json:"rows"`
-	Total  *rowJSON    `json:"total,omitempty"`
+	Rows   []RowJSON   `json:"rows"`
+	Total  *RowJSON    `json:"total,omitempty"`
 	Visits []visitJSON `json:"visits,omitempty"`
+
+	Written []string `json:"written,omitempty"`
 }
 
-type rowJSON struct {
+// RowJSON is a row as JSON has it.
+type RowJSON struct {
 	Folder   string   `json:"folder,omitempty"`
 	File     string   `json:"file,omitempty"`
 	Name     string   `json:"name,omitempty"`
@@ -62,7 +65,7 @@ type place struct {
 
 // NewJSON makes the answer of rows, their total and visits.
 func NewJSON(rows []Row, total *Sum, visits []Visit, zone *time.Location) *JSON {
-	out := &JSON{Rows: []rowJSON{}}
+	out := &JSON{Rows: []RowJSON{}}
 	for i := range rows {
 		out.Rows = append(out.Rows, rows[i].json(zone))
 	}
@@ -80,8 +83,8 @@ func NewJSON(rows []Row, total *Sum, visits []Visit, zone *time.Location) *JSON 
 	return out
 }
 
-func (r *Row) json(zone *time.Location) rowJSON {
-	return rowJSON{
+func (r *Row) json(zone *time.Location) RowJSON {
+	return RowJSON{
 		r.Folder,
 		r.File,
 		r.Name,

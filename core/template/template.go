@@ -1,5 +1,5 @@
-// Package template writes texts with values in braces: {name}, {field:KEY}, {number:3}, and with what is done to a value
-// behind bars: {name|trim|upper}.
+// Package template writes texts with values in braces: {name}, {field:KEY}, {number:3}, and with what is done to a
+// value behind bars: {name|trim|upper}.
 package template
 
 import (

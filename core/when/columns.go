@@ -62,7 +62,7 @@ var Columns = column.List[Place]{
 type JSON struct {
 	Positions []positionJSON `json:"positions"`
 	Refused   []refusedJSON  `json:"refused"`
-	Days      any            `json:"days,omitempty"` // of a logbook
+	Written   []string       `json:"written,omitempty"`
 }
 
 type positionJSON struct {

@@ -47,8 +47,9 @@ var cleanVerb = frame.Verb{Name: "clean", Stage: frame.MakeReady,
 	Help:  faultHelp(),
 	Examples: []string{"clean walk.gpx -o tidy.gpx", "clean walk.gpx --also heights,stops -o tidier.gpx --rejects out.kml",
 		"clean walk.gpx --carrier walk --thin-within 5m -o thin.gpx", "clean recordings -o tidied/"},
-	Tried: []string{"filter", "fix", "simplify", "smooth", "reduce"},
-	Make:  makeClean}
+	Tried:   []string{"filter", "fix", "simplify", "smooth", "reduce"},
+	Answers: []any{frame.WroteAnswer{}, frame.RunAnswer{}},
+	Make:    makeClean}
 
 func makeClean(a *frame.App, v *frame.Verb) frame.Made {
 	rejects := ""

@@ -22,8 +22,9 @@ var compareVerb = frame.Verb{Name: "compare", Stage: frame.LookAtIt,
 		"within a distance, and the average offset of the second from the first, as of two receivers carried together.",
 	Examples: []string{"compare walk.gpx clean.gpx", "compare planning.kmz dressed.kmz --only symbol,colour",
 		"compare walk.gpx clean.gpx --in-time --within 10m"},
-	Tried: []string{"diff"},
-	Make:  makeCompare}
+	Tried:   []string{"diff"},
+	Answers: []any{compare.Result{}, apartAnswer{}},
+	Make:    makeCompare}
 
 func makeCompare(a *frame.App, v *frame.Verb) frame.Made {
 	j := a.NewTask(v.Name)

@@ -9,6 +9,7 @@ import (
 	"gyrolith/core/compare"
 	"gyrolith/core/input"
 	"gyrolith/core/measure"
+	"gyrolith/core/passage"
 	"gyrolith/core/picture"
 	"gyrolith/internal/cli/console"
 	"gyrolith/internal/cli/frame"
@@ -89,18 +90,41 @@ func (x *inTimeTask) print(a *compare.Apart) {
 	x.Out.Table("", []console.Column{{}, {}}, rows)
 }
 
-func (x *inTimeTask) asJSON(a *compare.Apart) any {
-	approach := func(p *compare.Approach) any {
-		return map[string]any{"time": p.At.In(x.Zone()).Format(time.RFC3339Nano), "distance_m": p.Distance,
-			"first":  map[string]float64{"lat": p.A.Lat, "lon": p.A.Lon},
-			"second": map[string]float64{"lat": p.B.Lat, "lon": p.B.Lon}}
+// apartAnswer is what compare --in-time answers as JSON.
+type apartAnswer struct {
+	First    string         `json:"first"`
+	Last     string         `json:"last"`
+	Together float64        `json:"together_s"`
+	Nearest  approachAnswer `json:"nearest"`
+	Farthest approachAnswer `json:"farthest"`
+	Mean     float64        `json:"mean_m"`
+	Offset   float64        `json:"offset_m"`
+	Towards  float64        `json:"offset_deg"`
+	Spread   float64        `json:"spread_m"`
+	Most     float64        `json:"within_95_m"`
+	Within   float64        `json:"within_m,omitempty"`
+	Inside   *float64       `json:"inside_s,omitempty"`
+	Times    *int           `json:"times,omitempty"`
+}
+
+type approachAnswer struct {
+	Time     string     `json:"time"`
+	Distance float64    `json:"distance_m"`
+	First    passage.At `json:"first"`
+	Second   passage.At `json:"second"`
+}
+
+func (x *inTimeTask) asJSON(a *compare.Apart) *apartAnswer {
+	approach := func(p *compare.Approach) approachAnswer {
+		return approachAnswer{p.At.In(x.Zone()).Format(time.RFC3339Nano), p.Distance, passage.At{Lat: p.A.Lat, Lon: p.A.Lon},
+			passage.At{Lat: p.B.Lat, Lon: p.B.Lon}}
 	}
-	first, last := a.First.In(x.Zone()), a.Last.In(x.Zone())
-	out := map[string]any{"first": first.Format(time.RFC3339Nano), "last": last.Format(time.RFC3339Nano),
-		"together_s": a.Together.Seconds(), "nearest": approach(&a.Nearest), "farthest": approach(&a.Farthest),
-		"mean_m": a.Mean, "offset_m": a.Offset, "offset_deg": a.Direction, "spread_m": a.Spread, "within_95_m": a.Most}
+	out := &apartAnswer{First: a.First.In(x.Zone()).Format(time.RFC3339Nano),
+		Last: a.Last.In(x.Zone()).Format(time.RFC3339Nano), Together: a.Together.Seconds(), Nearest: approach(&a.Nearest),
+		Farthest: approach(&a.Farthest), Mean: a.Mean, Offset: a.Offset, Towards: a.Direction, Spread: a.Spread, Most: a.Most}
 	if x.opt.Within > 0 {
-		out["within_m"], out["inside_s"], out["times"] = x.opt.Within, a.Inside.Seconds(), a.Times
+		inside, times := a.Inside.Seconds(), a.Times
+		out.Within, out.Inside, out.Times = x.opt.Within, &inside, &times
 	}
 	return out
 }

@@ -11,8 +11,9 @@ var convertVerb = frame.Verb{Name: "convert", Stage: frame.MakeReady,
 		"convert stations.csv --inside 11,-48,12,-47 -o list.gpx",
 		"convert walk.gpx clean.gpx -o kml/ --write-as kml", "convert clean.gpx --track-points --crs utm -o points.gpkg",
 		"convert planning.kmz -o items/ --one-per item --write-as gpx"},
-	Tried: []string{"export", "import", "transform", "save", "write"},
-	Make:  makeConvert}
+	Tried:   []string{"export", "import", "transform", "save", "write"},
+	Answers: []any{frame.WroteAnswer{}, frame.RunAnswer{}},
+	Make:    makeConvert}
 
 func makeConvert(a *frame.App, v *frame.Verb) frame.Made {
 	_, c := a.Step(v, nil)

@@ -37,9 +37,10 @@ var drawVerb = frame.Verb{Name: "draw", Stage: frame.DrawAndAdd,
 	Examples: []string{"draw dressed.kmz clean.gpx --terrain terrain --section distance -o isles.png",
 		"draw dressed.kmz run.gpx --size A4 --scale 1:50000 --sheets map,legs,points -o isles.pdf",
 		"draw dressed.kmz clean.gpx --terrain terrain -o isles.html", "draw recordings -o maps/"},
-	Tried: []string{"print", "plot", "map", "render"},
-	Own:   []string{"measure", "notation"},
-	Make:  makeDraw}
+	Tried:   []string{"print", "plot", "map", "render"},
+	Own:     []string{"measure", "notation"},
+	Answers: []any{drawAnswer{}, frame.RunAnswer{}},
+	Make:    makeDraw}
 
 func makeDraw(a *frame.App, v *frame.Verb) frame.Made {
 	d := &drawTask{Task: a.NewTask(v.Name)}
@@ -128,14 +129,27 @@ func (d *drawTask) commit(sink *job.Files, made *export.Made) error {
 	return d.say(made, strings.Join(kept, ", "))
 }
 
+// drawAnswer is what draw answers as JSON.
+type drawAnswer struct {
+	Output    string   `json:"output"`
+	Width     int      `json:"width"`
+	Height    int      `json:"height"`
+	Bytes     int      `json:"bytes"`
+	Notes     []string `json:"notes"`
+	Kept      string   `json:"kept,omitempty"`
+	DryRun    bool     `json:"dry_run,omitempty"`
+	Waypoints int      `json:"waypoints"`
+	Routes    int      `json:"routes"`
+	Tracks    int      `json:"tracks"`
+	Areas     int      `json:"areas"`
+}
+
 func (d *drawTask) say(made *export.Made, kept string) error {
 	notes := d.drawing.Drawn.Notes
 	if d.JSON {
 		c := made.Items
-		return d.PrintJSON(map[string]any{"output": d.end.Name, "width": d.drawing.Width, "height": d.drawing.Height,
-			"bytes": made.Bytes,
-			"notes": append([]string{}, notes...), "kept": kept, "dry_run": d.DryRun,
-			"waypoints": c[0], "routes": c[1], "tracks": c[2], "areas": c[3]})
+		return d.PrintJSON(drawAnswer{d.end.Name, d.drawing.Width, d.drawing.Height, made.Bytes,
+			append([]string{}, notes...), kept, d.DryRun, c[0], c[1], c[2], c[3]})
 	}
 	if d.Quiet {
 		return nil

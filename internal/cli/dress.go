@@ -47,8 +47,9 @@ var dressVerb = frame.Verb{Name: "dress", Stage: frame.MakeReady,
 	Examples: []string{"dress planning.kmz --match 'waypoints:*rock*' --symbol hazard -o marked.gpx",
 		"dress planning.kmz --match waypoints:Landings --rename 'L{number:2} {name}' -o numbered.gpx",
 		"dress planning.kmz --rules rules.toml -o by-rule.kmz"},
-	Tried: []string{"rename", "style", "colour", "color"},
-	Make:  makeDress}
+	Tried:   []string{"rename", "style", "colour", "color"},
+	Answers: []any{frame.WroteAnswer{}, frame.RunAnswer{}},
+	Make:    makeDress}
 
 func makeDress(a *frame.App, v *frame.Verb) frame.Made {
 	s, c := a.Step(v, nil)

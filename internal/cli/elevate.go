@@ -27,8 +27,9 @@ var elevateVerb = frame.Verb{Name: "elevate", Stage: frame.MakeReady,
 		fmt.Sprintf("Ascent and descent count changes of height of %d m and more.", nav.ClimbThreshold),
 	Examples: []string{"elevate clean.gpx --terrain terrain -o high.gpx",
 		"elevate planning.kmz --take tracks --terrain terrain --fill-voids -o high-paths.gpx"},
-	Tried: []string{"elevation", "height", "heights", "altitude"},
-	Make:  makeElevate}
+	Tried:   []string{"elevation", "height", "heights", "altitude"},
+	Answers: []any{frame.WroteAnswer{}, frame.RunAnswer{}},
+	Make:    makeElevate}
 
 func makeElevate(a *frame.App, v *frame.Verb) frame.Made {
 	s, c := a.Step(v, nil)

@@ -52,6 +52,7 @@ var layVerb = frame.Verb{Name: "lay", Stage: frame.PlanWithIt,
 			"--current 090/0.8kn --leeway 045/0.5kn,25 --position-error 1nm --craft-error 0.1nm -o drift.kml"},
 	Tried:     []string{"survey"},
 	Completes: wordFirst(lay.All),
+	Answers:   []any{frame.WroteAnswer{}, frame.RunAnswer{}},
 	Make:      makeLay}
 
 func makeLay(a *frame.App, v *frame.Verb) frame.Made {

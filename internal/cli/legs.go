@@ -69,9 +69,10 @@ var legsVerb = frame.Verb{Name: "legs", Stage: frame.PlanWithIt,
 	Examples: []string{"legs run.gpx --speed 8kn --measure nautical",
 		"legs briefing.txt --hazards planning.kmz --hazards-take waypoints --clear 150m --detour around.gpx",
 		"legs counting.gpx --speed 95kn --winds winds.csv --depart 2026-03-14T09:00Z --burn 32l/h -o log.xlsx"},
-	Tried: []string{"route", "plan", "distance"},
-	Own:   []string{"measure", "notation"},
-	Make:  makeLegs}
+	Tried:   []string{"route", "plan", "distance"},
+	Own:     []string{"measure", "notation"},
+	Answers: []any{passage.Answer{}},
+	Make:    makeLegs}
 
 func makeLegs(a *frame.App, v *frame.Verb) frame.Made {
 	l := &legsTask{Task: a.NewTask(v.Name), choice: passage.NewChoice()}
@@ -169,8 +170,10 @@ func (l *legsTask) answer(ctx context.Context, path, considered string, tables [
 	if err := l.beginTable(sink, considered, tables); err != nil {
 		return err
 	}
-	if err := l.say(considered, tables); err != nil {
-		return err
+	if !l.JSON {
+		if err := l.say(considered, tables); err != nil {
+			return err
+		}
 	}
 	var made *export.Made
 	var ledger nav.Ledger
@@ -192,6 +195,7 @@ func (l *legsTask) answer(ctx context.Context, path, considered string, tables [
 		if l.Output == "" {
 			old = strings.Join(kept, ", ")
 		}
+		l.Written = append(l.Written, made.Files...)
 		if err := quietly.Wrote(made, l.detour.Name, ledger, old); err != nil {
 			return err
 		}
@@ -201,6 +205,9 @@ func (l *legsTask) answer(ctx context.Context, path, considered string, tables [
 	}
 	if l.Output != "" && l.Output != "-" {
 		l.SayWrote(l.Output, "the table of "+measure.Counted(len(tables), "route", "routes"), kept)
+	}
+	if l.JSON {
+		return l.say(considered, tables)
 	}
 	return nil
 }
@@ -231,7 +238,9 @@ func (l *legsTask) outputs(sources []string) error {
 func (l *legsTask) say(considered string, tables []*passage.Table) error {
 	switch {
 	case l.JSON:
-		return l.PrintJSON(passage.JSON(considered, tables, l.Zone()))
+		answer := passage.JSON(considered, tables, l.Zone())
+		answer.Written = l.Written
+		return l.PrintJSON(answer)
 	case l.Output == "-":
 		content, err := l.office(considered, tables)
 		if err == nil {

@@ -36,8 +36,25 @@ func Run(ctx context.Context, args []string, in io.Reader, out, errOut io.Writer
 		fmt.Fprintf(a.Err, "%s stopped; no partial files were left behind\n", a.Err.Paint(console.Red, "gyrolith:"))
 		return frame.StatusStopped
 	}
-	a.Complain(err)
+	if asksJSON(args) {
+		a.ComplainJSON(err)
+	} else {
+		a.Complain(err)
+	}
 	return frame.StatusOf(err)
+}
+
+// asksJSON says whether a line asks for an answer as JSON.
+func asksJSON(line []string) bool {
+	for _, word := range line {
+		if word == "--" {
+			break
+		}
+		if word == "--json" || word == "-json" || word == "--json=true" {
+			return true
+		}
+	}
+	return false
 }
 
 // runLine runs the verb of a line.

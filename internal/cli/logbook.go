@@ -19,6 +19,12 @@ import (
 // dayColumns are those of the days of a logbook.
 var dayColumns = []string{"date", "start", "end", "elapsed", "moving", "standing", "length", "mean-speed", "ascent"}
 
+// logAnswer is what when answers as JSON, with the days of a logbook.
+type logAnswer struct {
+	*when.JSON
+	Days []tally.RowJSON `json:"days,omitempty"`
+}
+
 // tally sums the days of a logbook up.
 func (w *whenTask) tally() *tally.Step {
 	return &tally.Step{By: tally.Day, Zone: w.Zone(), Motion: w.recordings.Motion}

@@ -39,9 +39,10 @@ var lookVerb = frame.Verb{Name: "look", Stage: frame.LookAtIt,
 		"look recordings",
 		"look planning.kmz --take waypoints:'Rock*' --all",
 	},
-	Tried: []string{"info", "show", "view", "inspect", "open", "list", "ls", "stat"},
-	Own:   []string{"json"},
-	Make:  makeLook}
+	Tried:   []string{"info", "show", "view", "inspect", "open", "list", "ls", "stat"},
+	Own:     []string{"json"},
+	Answers: []any{words.LookAnswer{}, symbolsAnswer{}},
+	Make:    makeLook}
 
 func makeLook(a *frame.App, v *frame.Verb) frame.Made {
 	j := a.NewTask(v.Name)
@@ -116,6 +117,11 @@ func runLook(ctx context.Context, j *frame.Task, args []string, all, letters, ea
 	return fault
 }
 
+// symbolsAnswer is what look --symbols answers as JSON.
+type symbolsAnswer struct {
+	Symbols []dress.FoundSymbol `json:"symbols"`
+}
+
 // lookSymbols lists the symbols of files.
 func lookSymbols(ctx context.Context, j *frame.Task, args []string) error {
 	w, path, err := j.Gather(ctx, args)
@@ -125,7 +131,7 @@ func lookSymbols(ctx context.Context, j *frame.Task, args []string) error {
 	found := dress.FoundSymbols(w.Data)
 	switch {
 	case j.JSON:
-		return j.PrintJSON(map[string]any{"symbols": found})
+		return j.PrintJSON(symbolsAnswer{found})
 	case len(found) == 0:
 		return &format.Error{Path: path, Msg: "has no symbols", Err: job.ErrNothingMade}
 	}

@@ -53,6 +53,7 @@ var mergeVerb = frame.Verb{Name: "merge", Stage: frame.MakeReady,
 	Help:     mergeHelp,
 	Examples: []string{"merge dressed.kmz returned.kmz -o both.kmz", "merge dressed.kmz --card keel-card -o home.kmz"},
 	Tried:    []string{"combine", "concat", "cat"},
+	Answers:  []any{merge.Report{}},
 	Make:     makeMerge}
 
 func makeMerge(a *frame.App, v *frame.Verb) frame.Made {
@@ -299,7 +300,7 @@ func (m *mergeTask) withCard(ctx context.Context, office *nav.Dataset) (*nav.Dat
 	return out, []*merge.Report{report}, nil
 }
 
-func mergeJSON(reports []*merge.Report) any {
+func mergeJSON(reports []*merge.Report) *merge.Report {
 	all := &merge.Report{Added: []merge.Change{}, Removed: []merge.Change{}, Moved: []merge.Change{},
 		Changed: []merge.Change{}, Conflicts: []merge.Change{}, Ambiguous: []merge.Change{}, NotHeld: []string{}}
 	for _, r := range reports {

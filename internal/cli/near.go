@@ -58,6 +58,7 @@ var nearVerb = frame.Verb{Name: "near", Stage: frame.LookAtIt,
 	},
 	Tried:     []string{"search", "find"},
 	Positions: true,
+	Answers:   []any{near.Answer{}},
 	Make:      makeNear}
 
 func makeNear(a *frame.App, v *frame.Verb) frame.Made {
@@ -279,9 +280,6 @@ func (n *nearTask) answer(rows []near.Row, files int) error {
 	asJSON := near.NewJSON(rows)
 	switch {
 	case n.JSON:
-		if err := n.PrintJSON(asJSON); err != nil {
-			return err
-		}
 	case n.Output != "-" && !(n.Quiet && n.Output != ""):
 		if len(n.places) == 1 && !n.Quiet {
 			p := &n.places[0]
@@ -304,5 +302,9 @@ func (n *nearTask) answer(rows []near.Row, files int) error {
 			n.Out.Printf("nothing is that close\n")
 		}
 	}
-	return frame.WriteTable(n.Task, "Near", n.choice.Columns(true), rows, asJSON)
+	if err := frame.WriteTable(n.Task, "Near", n.choice.Columns(true), rows, asJSON); err != nil || !n.JSON {
+		return err
+	}
+	asJSON.Written = n.Written
+	return n.PrintJSON(asJSON)
 }

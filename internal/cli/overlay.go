@@ -41,6 +41,7 @@ var overlayVerb = frame.Verb{Name: "overlay", Stage: frame.MakeReady,
 		"overlay buffer planning.kmz --take waypoints:'Rock*' --distance 0.1nm -o near-rocks.kml"},
 	Tried:     []string{"buffer", "union", "intersect", "difference", "clip", "dissolve"},
 	Completes: wordFirst(overlay.All),
+	Answers:   []any{frame.WroteAnswer{}, frame.RunAnswer{}},
 	Make:      makeOverlay}
 
 func makeOverlay(a *frame.App, v *frame.Verb) frame.Made {

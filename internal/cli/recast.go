@@ -42,8 +42,9 @@ var recastVerb = frame.Verb{Name: "recast", Stage: frame.MakeReady,
 		"recast clean.gpx --split-at 30min -o half-hours.gpx",
 		"recast run.gpx --routes-to tracks --speed 8kn --depart 2026-03-14T05:40Z -o timed.gpx",
 	},
-	Tried: []string{"split", "join", "reverse"},
-	Make:  makeRecast}
+	Tried:   []string{"split", "join", "reverse"},
+	Answers: []any{frame.WroteAnswer{}, frame.RunAnswer{}},
+	Make:    makeRecast}
 
 func makeRecast(a *frame.App, v *frame.Verb) frame.Made {
 	_, c := a.Step(v, nil)

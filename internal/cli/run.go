@@ -60,7 +60,8 @@ var runVerb = frame.Verb{Name: "run", Stage: frame.DrawAndAdd,
 	Completes: func(_ *frame.App, first bool) frame.Choices {
 		return frame.Choices{Words: lookup.RecipeWords(first), Files: true}
 	},
-	Make: makeRun}
+	Answers: []any{frame.RunAnswer{}, sharesAnswer{}},
+	Make:    makeRun}
 
 func makeRun(a *frame.App, v *frame.Verb) frame.Made {
 	r := &runTask{Task: a.NewTask(v.Name), share: recipe.Share{Part: 1, Of: 1}}
@@ -261,6 +262,11 @@ func theRecipe(name string, values []string) (r *recipe.Recipe, base string, err
 }
 
 // status shows how far the shares in a folder have come.
+// sharesAnswer is what run --status answers as JSON.
+type sharesAnswer struct {
+	Shares []recipe.ShareStatus `json:"shares"`
+}
+
 func (r *runTask) status() error {
 	if r.into == "" {
 		return frame.UsageError("run: --status: name the output folder with --into DIR")
@@ -273,7 +279,7 @@ func (r *runTask) status() error {
 		return frame.NothingError("%s: has no journal of a run", r.into)
 	}
 	if r.JSON {
-		return r.PrintJSON(map[string]any{"shares": shares})
+		return r.PrintJSON(sharesAnswer{shares})
 	}
 	var rows [][]string
 	for _, s := range shares {

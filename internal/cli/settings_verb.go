@@ -39,6 +39,7 @@ var settingsVerb = frame.Verb{Name: "settings", Stage: frame.Know,
 	Tried:     []string{"config"},
 	Bare:      true,
 	Completes: frame.NoWords,
+	Answers:   []any{settingsAnswer{}},
 	Make:      makeSettings}
 
 func makeSettings(a *frame.App, v *frame.Verb) frame.Made {
@@ -60,19 +61,14 @@ func makeSettings(a *frame.App, v *frame.Verb) frame.Made {
 
 func showSettings(a *frame.App, s *settings.Settings, asJSON bool) error {
 	if asJSON {
-		type one struct {
-			Name   string   `json:"name"`
-			Values []string `json:"values"`
-			From   string   `json:"from"`
-		}
-		options, short := []one{}, []one{}
+		options, short := []settingRow{}, []settingRow{}
 		for _, x := range s.Options {
-			options = append(options, one{x.Name, x.Values, x.From})
+			options = append(options, settingRow{x.Name, x.Values, x.From})
 		}
 		for _, name := range slices.Sorted(maps.Keys(s.Short)) {
-			short = append(short, one{name, s.Short[name].Values, s.Short[name].From})
+			short = append(short, settingRow{name, s.Short[name].Values, s.Short[name].From})
 		}
-		return a.PrintJSON(map[string]any{"settings": options, "short": short})
+		return a.PrintJSON(settingsAnswer{options, short})
 	}
 	if len(s.Options)+len(s.Short) == 0 {
 		a.Out.Printf(
@@ -93,4 +89,16 @@ func showSettings(a *frame.App, s *settings.Settings, asJSON bool) error {
 	}
 	a.Out.Table("", []console.Column{{Title: "setting"}, {Title: "value"}, {Title: "from"}}, rows)
 	return nil
+}
+
+// settingsAnswer is what settings answers as JSON.
+type settingsAnswer struct {
+	Settings []settingRow `json:"settings"`
+	Short    []settingRow `json:"short"`
+}
+
+type settingRow struct {
+	Name   string   `json:"name"`
+	Values []string `json:"values"`
+	From   string   `json:"from"`
 }

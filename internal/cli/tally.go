@@ -52,8 +52,9 @@ var tallyVerb = frame.Verb{Name: "tally", Stage: frame.DrawAndAdd,
 	Help:  tallyHelp,
 	Examples: []string{"tally recordings", "tally recordings --by day -o days.xlsx --plot days.png",
 		"tally recordings --areas planning.kmz --areas-take areas:'Nesting*'"},
-	Tried: []string{"stats", "statistics", "summary", "sum"},
-	Make:  makeTally}
+	Tried:   []string{"stats", "statistics", "summary", "sum"},
+	Answers: []any{tally.JSON{}},
+	Make:    makeTally}
 
 func makeTally(a *frame.App, v *frame.Verb) frame.Made {
 	t := &tallyTask{Task: a.NewTask(v.Name), choice: column.Choice[tally.Row]{List: tally.Columns}}
@@ -201,9 +202,6 @@ func (t *tallyTask) answer(rows []tally.Row, total *tally.Sum, visits []tally.Vi
 	}
 	switch {
 	case t.JSON:
-		if err := t.PrintJSON(asJSON); err != nil {
-			return err
-		}
 	case t.Output != "-" && !(t.Quiet && t.Output != ""):
 		t.print(rows, total, visits, files)
 	}
@@ -215,10 +213,14 @@ func (t *tallyTask) answer(rows []tally.Row, total *tally.Sum, visits []tally.Vi
 	} else {
 		err = frame.WriteTable(t.Task, "Tally", t.choice.Columns(true), rows, asJSON)
 	}
-	if err != nil || t.plot == "" {
+	if err == nil && t.plot != "" {
+		err = t.draw(rows)
+	}
+	if err != nil || !t.JSON {
 		return err
 	}
-	return t.draw(rows)
+	asJSON.Written = t.Written
+	return t.PrintJSON(asJSON)
 }
 
 // writeTracks writes the tracks, each with what it adds up to as fields, in a format of data.

@@ -74,9 +74,10 @@ var whenVerb = frame.Verb{Name: "when", Stage: frame.DrawAndAdd,
 	Help:  whenHelp,
 	Examples: []string{"when 2026-03-14T06:20Z --along recordings", "when 06:20 07:00 --along walk.gpx -o marks.gpx",
 		"when --every 30min --along walk.gpx --clock +02:00 --measure nautical",
-		"when --every 1h --along recordings --columns time,position,course,speed[kn],along[nm],blank:Remarks -o log.xlsx"},
-	Tried: []string{"photos", "geotag", "pictures", "logbook", "log"},
-	Make:  makeWhen}
+		"when --every 1h --along recordings --columns time,position,course,speed[kn],along[nm],blank:Remarks -o hours.xlsx"},
+	Tried:   []string{"photos", "geotag", "pictures", "logbook", "log"},
+	Answers: []any{logAnswer{}},
+	Make:    makeWhen}
 
 func makeWhen(a *frame.App, v *frame.Verb) frame.Made {
 	w := &whenTask{Task: a.NewTask(v.Name), choice: column.Choice[when.Place]{List: when.Columns}}
@@ -98,7 +99,8 @@ func makeWhen(a *frame.App, v *frame.Verb) frame.Made {
 			"waypoint where it was"),
 		param.Span("every", &w.every, "SPAN", "a logbook: a row at each whole `SPAN` of the clock, such as 1h or 10min"),
 		param.Switch("mean", &w.mean, "values of a logbook are means since the row before, of angles by vectors"),
-		gap, copies}, w.choice.Params()...).In("Times"), without(w.end.Output.Params(), "columns", "rows", "sort", "sort-down"),
+		gap, copies}, w.choice.Params()...).In("Times"),
+		without(w.end.Output.Params(), "columns", "rows", "sort", "sort-down"),
 		w.Writing("write waypoints, or draw a map, to this `FILE`; its extension chooses the format; - is standard output"),
 		w.Answering()), Run: func(ctx context.Context, l *frame.Line) error { return w.run(ctx, l.Args) }}
 }
@@ -325,19 +327,22 @@ func (w *whenTask) shift(asked []when.Asked) error {
 	return nil
 }
 
-func (w *whenTask) answer(ctx context.Context, places []when.Place, refused []when.Refused, all int) error {
+func (w *whenTask) answer(ctx context.Context, places []when.Place, refused []when.Refused,
+	all int) (err error) {
 	layout := w.Layout()
 	w.choice.Sort(places, &layout)
 	w.NoteAll(w.choice.Said(&layout))
-	asJSON := when.NewJSON(places, refused, w.Zone())
+	asJSON := &logAnswer{JSON: when.NewJSON(places, refused, w.Zone())}
 	days, _ := w.tally().Gather(w.days, nil)
 	if w.every > 0 {
 		asJSON.Days = tally.NewJSON(days, nil, nil, w.Zone()).Rows
 	}
 	if w.JSON {
-		if err := w.PrintJSON(asJSON); err != nil {
-			return err
-		}
+		defer func() {
+			if asJSON.Written = w.Written; err == nil {
+				err = w.PrintJSON(asJSON)
+			}
+		}()
 	} else if w.Output != "-" && !(w.Quiet && w.Output != "") {
 		frame.PrintColumns(w.Task, w.columns(places, false), w.choice.Given(), places, nil)
 		if w.every > 0 {

@@ -132,8 +132,8 @@ func (t *sheet) tellWorked(d *nav.Dataset) {
 		}
 		rows(d, t.Items, seen, nil)
 		note := func(was, why string, n int) {
-			t.changes = append(t.changes, nav.Entry{KindWord: "column", What: nav.Property(c.Title), New: was, Why: why, Count: n,
-				Asked: true})
+			t.changes = append(t.changes, nav.Entry{KindWord: "column", What: nav.Property(c.Title), New: was, Why: why,
+				Count: n, Asked: true})
 		}
 		switch {
 		case said+out == 0:

@@ -12,9 +12,9 @@ type Aboard struct {
 	Kind       nav.Kind `json:"-"`
 	Word       string   `json:"kind"`
 	Name       string   `json:"name"` // as the unit shows it now, or showed it
-	What       Deed     `json:"what"`
+	What       Deed     `json:"change"`
 	Was        string   `json:"was,omitempty"`     // its name before, where it was renamed
-	Metres     float64  `json:"metres,omitempty"`  // how far it was moved
+	Metres     float64  `json:"shift_m,omitempty"` // how far it was moved
 	Changed    []string `json:"changed,omitempty"` // the other properties that were changed
 	Lat        float64  `json:"lat,omitempty"`
 	Lon        float64  `json:"lon,omitempty"`

@@ -30,7 +30,7 @@ type Apart struct {
 	Name   string    `json:"name"`
 	Card   nav.Point `json:"-"` // where the unit shows it
 	Data   nav.Point `json:"-"`
-	Metres float64   `json:"metres"`
+	Metres float64   `json:"shift_m"`
 
 	source, thing int
 }

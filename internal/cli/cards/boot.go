@@ -42,6 +42,7 @@ var BootVerb = frame.Verb{Name: "boot", Stage: frame.ToUnits,
 	Args:     "--unit NAME --card DIR [POSITION]",
 	Examples: []string{"boot --unit ridge --card card"},
 	Own:      []string{"unit"},
+	Answers:  []any{bootAnswer{}, frame.WroteAnswer{}},
 	Make:     makeBoot}
 
 func makeBoot(a *frame.App, v *frame.Verb) frame.Made {
@@ -250,18 +251,25 @@ func shownFile(s *standin.Shown, dir string) *format.Loaded {
 	return &format.Loaded{Path: dir, Format: &format.Format{Name: s.Unit, Title: s.Unit}, Data: s.Data}
 }
 
-func bootJSON(s *standin.Shown, v *inspect.View, dir string) any {
-	type ignored struct {
-		File string `json:"file"`
-		Why  string `json:"why"`
-	}
-	left := []ignored{}
+// bootAnswer is what boot answers as JSON.
+type bootAnswer struct {
+	Unit    string           `json:"unit"`
+	Card    string           `json:"card"`
+	Shows   words.LookAnswer `json:"shows"`
+	Ignored []ignoredAnswer  `json:"ignored"`
+}
+
+type ignoredAnswer struct {
+	File string `json:"file"`
+	Why  string `json:"why"`
+}
+
+func bootJSON(s *standin.Shown, v *inspect.View, dir string) *bootAnswer {
+	left := []ignoredAnswer{}
 	for _, i := range s.Ignored {
-		left = append(left, ignored(i))
+		left = append(left, ignoredAnswer(i))
 	}
-	return map[string]any{"unit": s.Unit, "card": dir,
-		"shows":   words.LookJSON([]*inspect.View{v}, nil),
-		"ignored": left}
+	return &bootAnswer{s.Unit, dir, words.LookJSON([]*inspect.View{v}, nil), left}
 }
 
 // screenLines is what fits on a screen of the stand-in before one has to scroll.

@@ -45,6 +45,7 @@ var SendVerb = frame.Verb{Name: "send", Stage: frame.ToUnits,
 	Examples: []string{"send run.gpx --dry-run"},
 	Tried:    []string{"upload"},
 	Own:      []string{"unit"},
+	Answers:  []any{sendAnswer{}},
 	Make:     makeSend}
 
 func makeSend(a *frame.App, v *frame.Verb) frame.Made {
@@ -135,10 +136,8 @@ func (s *sendTask) upload(ctx context.Context, open func(context.Context) (io.Re
 		return fmt.Errorf("%s: %w", s.to, err)
 	}
 	if s.JSON {
-		if err := s.PrintJSON(map[string]any{"to": s.to, "sentences": done.Sentences, "restarts": done.Restarts,
-			"confirmed":  done.Confirmed,
-			"unit_holds": map[string]int{"waypoints": done.Held.Waypoints, "routes": done.Held.Routes},
-			"ledger":     words.Told(ledger)}); err != nil {
+		if err := s.PrintJSON(sendAnswer{s.to, done.Sentences, done.Restarts, done.Confirmed,
+			heldAnswer{done.Held.Waypoints, done.Held.Routes}, words.Told(ledger)}); err != nil {
 			return err
 		}
 	} else {
@@ -196,4 +195,19 @@ func opener(address string, rate int) (func(context.Context) (io.ReadWriteCloser
 		}
 		return serial.Open(device, &serial.Mode{BaudRate: rate})
 	}, nil
+}
+
+// sendAnswer is what send answers as JSON.
+type sendAnswer struct {
+	To        string     `json:"to"`
+	Sentences int        `json:"sentences"`
+	Restarts  int        `json:"restarts"`
+	Confirmed bool       `json:"confirmed"`
+	Holds     heldAnswer `json:"unit_holds"`
+	Ledger    nav.Ledger `json:"ledger"`
+}
+
+type heldAnswer struct {
+	Waypoints int `json:"waypoints"`
+	Routes    int `json:"routes"`
 }

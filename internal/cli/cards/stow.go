@@ -146,9 +146,10 @@ var StowVerb = frame.Verb{Name: "stow", Stage: frame.ToUnits,
 		"stow dressed.kmz run.gpx --take waypoints --card keel-card --add --dry-run",
 		"stow --verify --card card",
 	},
-	Tried: []string{"card"},
-	Own:   []string{"measure", "unit", "card-version"},
-	Make:  makeStow}
+	Tried:   []string{"card"},
+	Own:     []string{"measure", "unit", "card-version"},
+	Answers: []any{stowAnswer{}, checkAnswer{}, mendAnswer{}, apartAnswer{}},
+	Make:    makeStow}
 
 func makeStow(a *frame.App, v *frame.Verb) frame.Made {
 	s := &stowTask{Task: a.NewTask(v.Name)}
@@ -373,7 +374,7 @@ func (s *stowTask) mend(ctx context.Context, files []string) (bool, error) {
 
 func (s *stowTask) mended(text, asked string, m *card.Manifest) error {
 	if s.JSON {
-		return s.PrintJSON(map[string]any{"card": s.unit.Card, "unit": m.Unit, "files": len(m.Files), "done": asked})
+		return s.PrintJSON(mendAnswer{s.unit.Card, m.Unit, len(m.Files), asked})
 	}
 	if !s.Quiet {
 		s.Err.Printf("%s: %s\n", console.Show(s.unit.Card), text)
@@ -395,8 +396,8 @@ func (s *stowTask) check(ctx context.Context) error {
 		}
 	}
 	if s.JSON {
-		if err := s.PrintJSON(map[string]any{"card": s.unit.Card, "unit": m.Unit, "files": len(files),
-			"differences": append([]card.Checked{}, bad...), "aboard": append([]card.Aboard{}, aboard...)}); err != nil {
+		if err := s.PrintJSON(checkAnswer{s.unit.Card, m.Unit, len(files), append([]card.Checked{}, bad...),
+			append([]card.Aboard{}, aboard...)}); err != nil {
 			return err
 		}
 	} else if !s.Quiet {
@@ -469,20 +470,55 @@ type fileJSON struct {
 	Bytes int    `json:"bytes"`
 }
 
-func stowJSON(plan *card.Plan, done *card.Stowed, dir string) any {
+// stowAnswer is what stow answers as JSON.
+type stowAnswer struct {
+	Kept         map[string]int       `json:"kept"`
+	Updated      map[string]int       `json:"updated"`
+	Added        map[string]int       `json:"added"`
+	Dropped      map[string]int       `json:"dropped"`
+	Gone         []card.Thing         `json:"gone"`
+	Aboard       []card.Aboard        `json:"aboard"`
+	RemovedFiles []string             `json:"removed_files"`
+	Unit         string               `json:"unit"`
+	Card         string               `json:"card"`
+	Files        []fileJSON           `json:"files"`
+	Replaced     []string             `json:"replaced"`
+	Archive      string               `json:"archive"`
+	Ledger       nav.Ledger           `json:"ledger"`
+	Differences  []compare.Difference `json:"differences"`
+	Largest      float64              `json:"largest_shift_m"`
+	Before       card.Contents        `json:"before"`
+	OnCard       [4]int               `json:"on_card"`
+}
+
+// mendAnswer is what stow --finish and --undo answer as JSON.
+type mendAnswer struct {
+	Card  string `json:"card"`
+	Unit  string `json:"unit"`
+	Files int    `json:"files"`
+	Done  string `json:"done"`
+}
+
+// checkAnswer is what stow --verify answers as JSON.
+type checkAnswer struct {
+	Card        string         `json:"card"`
+	Unit        string         `json:"unit"`
+	Files       int            `json:"files"`
+	Differences []card.Checked `json:"differences"`
+	Aboard      []card.Aboard  `json:"aboard"`
+}
+
+func stowJSON(plan *card.Plan, done *card.Stowed, dir string) *stowAnswer {
 	files := []fileJSON{}
 	for _, f := range plan.Files {
 		files = append(files, fileJSON{f.Path, len(f.Content)})
 	}
 	b := plan.Beside
-	return map[string]any{"kept": byKind(b.Kept), "updated": byKind(b.Updated), "added": byKind(b.Added),
-		"dropped": byKind(b.Dropped), "gone": append([]card.Thing{}, b.Gone...),
-		"aboard": append([]card.Aboard{}, b.Aboard...), "removed_files": append([]string{}, plan.Gone...),
-		"unit": plan.Profile.Name, "card": dir, "files": files, "replaced": append([]string{},
-			done.Replaced...),
-		"archive": done.Archive, "ledger": append(nav.Ledger{}, words.Told(plan.Ledger)...),
-		"differences":     append([]compare.Difference{}, done.Result.Differences...),
-		"largest_shift_m": max(done.Result.Largest, plan.Shift), "before": done.Before, "on_card": done.OnCard}
+	return &stowAnswer{byKind(b.Kept), byKind(b.Updated), byKind(b.Added), byKind(b.Dropped),
+		append([]card.Thing{}, b.Gone...), append([]card.Aboard{}, b.Aboard...), append([]string{}, plan.Gone...),
+		plan.Profile.Name, dir, files, append([]string{}, done.Replaced...), done.Archive,
+		append(nav.Ledger{}, words.Told(plan.Ledger)...), append([]compare.Difference{}, done.Result.Differences...),
+		max(done.Result.Largest, plan.Shift), done.Before, done.OnCard}
 }
 
 func printStowed(j *frame.Task, plan *card.Plan, done *card.Stowed, dir string) {

@@ -9,6 +9,7 @@ import (
 	"gyrolith/core/chain"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
+	"gyrolith/core/passage"
 	"gyrolith/core/unit"
 	"gyrolith/core/unit/card"
 	"gyrolith/internal/cli/console"
@@ -187,19 +188,27 @@ func sayAboard(j *frame.Task, list []card.Aboard, what string) {
 	j.Err.Table("  ", []console.Column{{}, {}, {}, {}}, rows)
 }
 
+// apartAnswer is what stow --apart answers as JSON.
+type apartAnswer struct {
+	Card  string      `json:"card"`
+	Apart []apartItem `json:"apart"`
+}
+
+type apartItem struct {
+	card.Apart
+	Card passage.At `json:"on_card"`
+	Data passage.At `json:"in_data"`
+}
+
 // sayApart names items that the card has in another place than the data.
 func (s *stowTask) sayApart(x *card.Displaced) error {
 	if s.JSON {
-		type at struct {
-			card.Apart
-			Card [2]float64 `json:"on_card"`
-			Data [2]float64 `json:"in_data"`
-		}
-		var list []at
+		out := apartAnswer{Card: x.Card, Apart: []apartItem{}}
 		for _, a := range x.Items {
-			list = append(list, at{a, [2]float64{a.Card.Lat, a.Card.Lon}, [2]float64{a.Data.Lat, a.Data.Lon}})
+			out.Apart = append(out.Apart, apartItem{a, passage.At{Lat: a.Card.Lat, Lon: a.Card.Lon},
+				passage.At{Lat: a.Data.Lat, Lon: a.Data.Lon}})
 		}
-		return s.PrintJSON(map[string]any{"card": x.Card, "apart": list})
+		return s.PrintJSON(out)
 	}
 	if s.Quiet {
 		return nil

@@ -10,6 +10,8 @@ import (
 	"strconv"
 	"strings"
 
+	"github.com/pelletier/go-toml/v2"
+
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
@@ -44,7 +46,8 @@ var UnitsVerb = frame.Verb{Name: "units", Stage: frame.ToUnits,
 		}
 		return
 	}),
-	Make: makeUnits}
+	Answers: []any{unitsAnswer{}, profileAnswer{}},
+	Make:    makeUnits}
 
 func makeUnits(a *frame.App, v *frame.Verb) frame.Made {
 	u := &unitsTask{App: a}
@@ -79,6 +82,13 @@ func (u *unitsTask) run(_ context.Context, l *frame.Line) error {
 		p, err := u.Kit.Units(l.Args[0])
 		if err != nil {
 			return frame.UsageError("units: %v", err)
+		}
+		if u.json {
+			var profile map[string]any
+			if err := toml.Unmarshal([]byte(p.Source), &profile); err != nil {
+				return err
+			}
+			return u.PrintJSON(profileAnswer{profile})
 		}
 		u.Out.Printf("%s\n%s\n\n", u.Out.Paint(console.Faint, "the profile as it is written:"), strings.TrimSpace(p.Source))
 		printUnit(u.App, p)
@@ -115,18 +125,12 @@ func (u *unitsTask) start() error {
 
 func (u *unitsTask) list() error {
 	own, faults := unit.Own(unit.UserFolder())
-	type row struct {
-		Name    string `json:"name"`
-		Title   string `json:"title"`
-		StandIn bool   `json:"stand_in"`
-		File    string `json:"file,omitempty"`
-	}
-	list := []row{}
+	list := []unitRow{}
 	for _, p := range append(unit.Shipped(), own...) {
-		list = append(list, row{p.Name, p.Title, p.StandIn, p.Path})
+		list = append(list, unitRow{p.Name, p.Title, p.StandIn, p.Path})
 	}
 	if u.json {
-		return u.PrintJSON(map[string]any{"units": list})
+		return u.PrintJSON(unitsAnswer{list})
 	}
 	var rows [][]string
 	for _, r := range list {
@@ -237,4 +241,21 @@ func printUnit(a *frame.App, p *unit.Profile) {
 		}
 		a.Out.Printf("columns    %s\n", strings.Join(titles, ", "))
 	}
+}
+
+// unitsAnswer is what units answers as JSON.
+type unitsAnswer struct {
+	Units []unitRow `json:"units"`
+}
+
+type unitRow struct {
+	Name    string `json:"name"`
+	Title   string `json:"title"`
+	StandIn bool   `json:"stand_in"`
+	File    string `json:"file,omitempty"`
+}
+
+// profileAnswer is what units NAME answers as JSON: the profile as its file has it.
+type profileAnswer struct {
+	Profile map[string]any `json:"profile"`
 }

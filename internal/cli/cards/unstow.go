@@ -42,8 +42,9 @@ var UnstowVerb = frame.Verb{Name: "unstow", Stage: frame.ToUnits,
 		"unstow --card vane-card -o aircraft.zip",
 		"unstow --card keel-card -o plotter.zip --write-as gpx",
 	},
-	Tried: []string{"backup", "restore"},
-	Make:  makeUnstow}
+	Tried:   []string{"backup", "restore"},
+	Answers: []any{packAnswer{}, restoreAnswer{}, frame.WroteAnswer{}},
+	Make:    makeUnstow}
 
 func makeUnstow(a *frame.App, v *frame.Verb) frame.Made {
 	u := &unstowTask{Task: a.NewTask(v.Name)}
@@ -104,8 +105,7 @@ func (u *unstowTask) run(ctx context.Context, l *frame.Line) error {
 	}
 	if !u.contents {
 		if u.JSON {
-			return u.PrintJSON(map[string]any{"card": u.card, "archive": u.Output, "files": all.Files,
-				"left_out": append([]string{}, all.Others...)})
+			return u.PrintJSON(packAnswer{u.card, u.Output, all.Files, append([]string{}, all.Others...)})
 		}
 		return nil
 	}
@@ -185,11 +185,9 @@ func (u *unstowTask) restore(ctx context.Context) error {
 		return err
 	}
 	if u.JSON {
-		return u.PrintJSON(
-			map[string]any{"card": u.card, "restored": append([]string{}, done.Written...), "same": done.Same,
-				"removed": append([]string{}, done.Gone...), "changed": append([]string{}, done.Changed...),
-				"extra": append([]string{}, done.Extra...), "archive": done.Archive},
-		)
+		return u.PrintJSON(restoreAnswer{u.card, append([]string{}, done.Written...), done.Same,
+			append([]string{}, done.Gone...), append([]string{}, done.Changed...), append([]string{}, done.Extra...),
+			done.Archive})
 	}
 	u.sayRestored(done)
 	return nil
@@ -248,4 +246,23 @@ func shownList(files []string) string {
 		list += fmt.Sprintf(" and %d more", len(files)-few)
 	}
 	return list
+}
+
+// packAnswer is what unstow answers as JSON.
+type packAnswer struct {
+	Card    string   `json:"card"`
+	Archive string   `json:"archive"`
+	Files   []string `json:"files"`
+	LeftOut []string `json:"left_out"`
+}
+
+// restoreAnswer is what unstow --restore answers as JSON.
+type restoreAnswer struct {
+	Card     string   `json:"card"`
+	Restored []string `json:"restored"`
+	Same     int      `json:"same"`
+	Removed  []string `json:"removed"`
+	Changed  []string `json:"changed"`
+	Extra    []string `json:"extra"`
+	Archive  string   `json:"archive"`
 }

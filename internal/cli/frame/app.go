@@ -5,6 +5,7 @@
 package frame
 
 import (
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -117,17 +118,37 @@ func NothingError(text string, args ...any) error {
 
 // Complain prints an error with the advice for it, one line for each of several.
 func (a *App) Complain(err error) {
+	for _, text := range complaints(err) {
+		a.Err.Printf("%s %s\n", a.Err.Paint(console.Red, "gyrolith:"), console.Show(text))
+	}
+}
+
+// ErrorAnswer is how errors are said as JSON.
+type ErrorAnswer struct {
+	Status int      `json:"status"`
+	Errors []string `json:"errors"`
+}
+
+// ComplainJSON says on standard error what went wrong, as one line of JSON.
+func (a *App) ComplainJSON(err error) {
+	if text, wrong := json.Marshal(ErrorAnswer{StatusOf(err), complaints(err)}); wrong == nil {
+		a.Err.Printf("%s\n", console.ShowJSON(string(text)))
+	}
+}
+
+// complaints words an error, or each of several.
+func complaints(err error) (out []string) {
 	if many, ok := err.(interface{ Unwrap() []error }); ok {
 		for _, e := range many.Unwrap() {
-			a.Complain(e)
+			out = append(out, complaints(e)...)
 		}
-		return
+		return out
 	}
 	text := words.AdvisedError(err)
 	if _, strict := errors.AsType[*job.Refused](err); strict {
 		text += "; refused by --strict, nothing was written"
 	}
-	a.Err.Printf("%s %s\n", a.Err.Paint(console.Red, "gyrolith:"), console.Show(text))
+	return []string{text}
 }
 
 // LineVerb is the verb that a line begins with, made; nil where it begins with none.

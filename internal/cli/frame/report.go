@@ -106,14 +106,26 @@ func whose(e *recipe.Entry) string {
 	return e.Input + ": " + why
 }
 
+// RunAnswer is what run, and a verb over a folder, answer as JSON.
+type RunAnswer struct {
+	Recipe  string          `json:"recipe"`
+	Into    string          `json:"into"`
+	DryRun  bool            `json:"dry_run"`
+	Done    int             `json:"done"`
+	Kept    int             `json:"kept"`
+	Refused int             `json:"refused"`
+	Changes int             `json:"changes"`
+	Lost    int             `json:"lost"`
+	Results []*recipe.Entry `json:"results"`
+}
+
 // End prints the table and gives the error of inputs that were refused.
 func (p *Report) End(r *recipe.Recipe, into string) error {
 	a := p.A
 	if p.JSON {
 		slices.SortFunc(p.all, func(x, y *recipe.Entry) int { return strings.Compare(x.Input, y.Input) })
-		if err := a.PrintJSON(map[string]any{"recipe": r.Path, "into": into, "dry_run": p.Dry, "done": p.done,
-			"kept": p.kept, "refused": p.refused, "changes": p.changes, "lost": p.lost,
-			"results": append([]*recipe.Entry{}, p.all...)}); err != nil {
+		if err := a.PrintJSON(RunAnswer{r.Path, into, p.Dry, p.done, p.kept, p.refused, p.changes, p.lost,
+			append([]*recipe.Entry{}, p.all...)}); err != nil {
 			return err
 		}
 	} else if !p.Quiet {

@@ -147,6 +147,7 @@ func (j *Task) WriteContent(name string, content []byte, what string) error {
 
 // SayWrote says that a file that is no data was written.
 func (j *Task) SayWrote(name, what string, kept []string) {
+	j.Written = append(j.Written, name)
 	if j.Quiet || j.JSON {
 		return
 	}

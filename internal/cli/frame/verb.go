@@ -34,6 +34,7 @@ type Verb struct {
 	Own       []string // options that others share and that its help explains all the same
 	Positions bool     // its arguments may be positions, which begin with a sign
 	Bare      bool     // no settings hold for it
+	Answers   []any    // what it answers as JSON: a zero value of each sort of answer
 
 	Completes func(a *App, first bool) Choices // what can stand where no option does; nil is files and folders
 	Make      func(*App, *Verb) Made
@@ -171,6 +172,8 @@ type Task struct {
 	DryRun   bool
 	Wait     time.Duration // with others that write in the same place
 	AsRecipe bool
+
+	Written []string // the files that were, for answers as JSON
 }
 
 // NewTask makes the work of a verb; its step is that of a recipe's verb, or convert, which only chooses.

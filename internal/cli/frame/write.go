@@ -124,27 +124,32 @@ func (j *Task) commit(s *job.Files, end *chain.End, made *export.Made, ledger na
 	return j.Wrote(made, end.Name, ledger, strings.Join(kept, ", "))
 }
 
+// WroteAnswer is what a verb that makes data answers as JSON.
+type WroteAnswer struct {
+	Output    string     `json:"output"`
+	Files     []string   `json:"files,omitempty"`
+	Format    string     `json:"format"`
+	Kept      string     `json:"kept,omitempty"`
+	DryRun    bool       `json:"dry_run,omitempty"`
+	Waypoints int        `json:"waypoints"`
+	Routes    int        `json:"routes"`
+	Tracks    int        `json:"tracks"`
+	Areas     int        `json:"areas"`
+	Points    int        `json:"points"`
+	Ledger    nav.Ledger `json:"ledger"`
+}
+
 // Wrote ends a verb that makes data: the ledger, and one line that says what stands where, as the writer counted it.
 func (j *Task) Wrote(made *export.Made, name string, ledger nav.Ledger, kept string) error {
 	files := made.Files
+	j.Written = append(j.Written, files...)
 	if len(files) == 1 {
 		files = nil
 	}
 	if j.JSON {
 		c := made.Items
-		return j.PrintJSON(struct {
-			Output    string     `json:"output"`
-			Files     []string   `json:"files,omitempty"`
-			Format    string     `json:"format"`
-			Kept      string     `json:"kept,omitempty"`
-			DryRun    bool       `json:"dry_run,omitempty"`
-			Waypoints int        `json:"waypoints"`
-			Routes    int        `json:"routes"`
-			Tracks    int        `json:"tracks"`
-			Areas     int        `json:"areas"`
-			Points    int        `json:"points"`
-			Ledger    nav.Ledger `json:"ledger"`
-		}{name, files, made.Format.Name, kept, j.DryRun, c[0], c[1], c[2], c[3], made.Points, words.Told(ledger)})
+		return j.PrintJSON(WroteAnswer{name, files, made.Format.Name, kept, j.DryRun, c[0], c[1], c[2], c[3], made.Points,
+			words.Told(ledger)})
 	}
 	j.Ledger(ledger)
 	if j.Quiet {

@@ -28,6 +28,7 @@ var CrsVerb = frame.Verb{Name: "crs", Stage: frame.Know,
 	Examples:  []string{"crs 32732", "crs krovak"},
 	Tried:     []string{"projection", "epsg"},
 	Completes: frame.NoWords,
+	Answers:   []any{systemsAnswer{}},
 	Make:      makeCrs}
 
 func makeCrs(a *frame.App, v *frame.Verb) frame.Made {
@@ -161,6 +162,11 @@ type systemJSON struct {
 	Accuracy *float64   `json:"accuracy_m,omitempty"`
 }
 
+// systemsAnswer is what crs answers as JSON.
+type systemsAnswer struct {
+	Systems []systemJSON `json:"systems"`
+}
+
 func crsJSON(a *frame.App, found []*crs.System) error {
 	out := []systemJSON{}
 	for _, s := range found {
@@ -171,5 +177,5 @@ func crsJSON(a *frame.App, found []*crs.System) error {
 		}
 		out = append(out, j)
 	}
-	return a.PrintJSON(map[string]any{"systems": out})
+	return a.PrintJSON(systemsAnswer{out})
 }

@@ -33,7 +33,8 @@ var FormatsVerb = frame.Verb{Name: "formats", Stage: frame.Know,
 		}
 		return
 	}),
-	Make: makeFormats}
+	Answers: []any{formatsAnswer{}, formatAnswer{}},
+	Make:    makeFormats}
 
 func makeFormats(a *frame.App, v *frame.Verb) frame.Made {
 	f := &formatsTask{App: a}
@@ -51,26 +52,18 @@ func (f *formatsTask) run(_ context.Context, l *frame.Line) error {
 }
 
 func (f *formatsTask) list() error {
-	type row struct {
-		Name       string   `json:"name"`
-		Title      string   `json:"title"`
-		Extensions []string `json:"extensions"`
-		Versions   []string `json:"versions,omitempty"`
-		Reads      bool     `json:"reads"`
-		Writes     bool     `json:"writes"`
-		Holds      string   `json:"holds"`
-	}
-	var rows []row
+	var rows []formatRow
 	var cells [][]string
 	word := map[bool]string{true: "yes", false: "no"}
 	for _, x := range f.Kit.Formats {
-		r := row{x.Name, x.Title, x.Extensions, x.Versions, x.Read != nil, x.Writes(), x.Brief}
+		r := formatRow{x.Name, x.Title, append([]string{}, x.Extensions...), append([]string{}, x.Versions...),
+			x.Read != nil, x.Writes(), x.Brief}
 		rows = append(rows, r)
 		cells = append(cells, []string{f.Out.Paint(console.Bold, r.Name), r.Title, strings.Join(r.Extensions, " "),
 			word[r.Reads], word[r.Writes], r.Holds})
 	}
 	if f.json {
-		return f.PrintJSON(map[string]any{"formats": rows})
+		return f.PrintJSON(formatsAnswer{rows})
 	}
 	f.Out.Table("", []console.Column{{Title: "word"}, {Title: "format"}, {Title: "names"}, {Title: "read"},
 		{Title: "written"}, {Title: "holds"}}, cells)
@@ -94,7 +87,7 @@ func (f *formatsTask) one(word string) error {
 	}
 	table := x.Holds(&format.WriteOptions{Version: version}).Table()
 	if f.json {
-		return f.PrintJSON(formatAnswer(x, version, table))
+		return f.PrintJSON(newFormatAnswer(x, version, table))
 	}
 	f.Out.Printf("%s: %s\n\n", f.Out.Paint(console.Bold, word), x.Title)
 	columns := []console.Column{{}}
@@ -133,12 +126,19 @@ func (f *formatsTask) one(word string) error {
 	return nil
 }
 
-func formatAnswer(x *format.Format, version string, t *holds.Table) map[string]any {
-	answer := map[string]any{"format": x.Name, "title": x.Title, "notes": t.Notes}
-	if version != "" {
-		answer["version"] = version
-	}
-	items := map[string]map[string]string{}
+// formatAnswer is what formats WORD answers as JSON: what the format holds, by property and place.
+type formatAnswer struct {
+	Format  string                       `json:"format"`
+	Version string                       `json:"version,omitempty"`
+	Title   string                       `json:"title"`
+	Notes   []string                     `json:"notes"`
+	Holds   map[string]map[string]string `json:"holds"`
+	File    map[string]string            `json:"file"`
+}
+
+func newFormatAnswer(x *format.Format, version string, t *holds.Table) *formatAnswer {
+	out := &formatAnswer{x.Name, version, x.Title, append([]string{}, t.Notes...), map[string]map[string]string{},
+		map[string]string{}}
 	for _, r := range t.Items {
 		of := map[string]string{}
 		for i, c := range r.Cells {
@@ -146,14 +146,12 @@ func formatAnswer(x *format.Format, version string, t *holds.Table) map[string]a
 				of[strings.ReplaceAll(holds.Columns[i].String(), " ", "_")] = c
 			}
 		}
-		items[r.Property] = of
+		out.Holds[r.Property] = of
 	}
-	file := map[string]string{}
 	for _, r := range t.File {
-		file[r.Property] = r.Cells[0]
+		out.File[r.Property] = r.Cells[0]
 	}
-	answer["holds"], answer["file"] = items, file
-	return answer
+	return out
 }
 
 // FormatTables is the page of the documentation that says what every format holds.
@@ -188,4 +186,19 @@ format; to others they are lost.
 		}
 	}
 	return b.String()
+}
+
+// formatsAnswer is what formats answers as JSON.
+type formatsAnswer struct {
+	Formats []formatRow `json:"formats"`
+}
+
+type formatRow struct {
+	Name       string   `json:"name"`
+	Title      string   `json:"title"`
+	Extensions []string `json:"extensions"`
+	Versions   []string `json:"versions,omitempty"`
+	Reads      bool     `json:"reads"`
+	Writes     bool     `json:"writes"`
+	Holds      string   `json:"holds"`
 }

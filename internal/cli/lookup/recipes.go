@@ -18,6 +18,7 @@ var RecipesVerb = frame.Verb{Name: "recipes", Stage: frame.DrawAndAdd,
 	Args:      "[NAME]",
 	Examples:  []string{"recipes", "recipes archive-day"},
 	Completes: func(_ *frame.App, first bool) frame.Choices { return frame.Choices{Words: RecipeWords(first)} },
+	Answers:   []any{recipesAnswer{}},
 	Make:      makeRecipes}
 
 func makeRecipes(a *frame.App, v *frame.Verb) frame.Made {
@@ -32,14 +33,10 @@ func makeRecipes(a *frame.App, v *frame.Verb) frame.Made {
 			a.Out.Printf("%s", all[i].Source)
 			return nil
 		}
-		type row struct {
-			Name  string `json:"name"`
-			About string `json:"about"`
-		}
-		var list []row
+		list := []recipeRow{}
 		var cells [][]string
 		for _, r := range all {
-			list = append(list, row{r.Path, r.About})
+			list = append(list, recipeRow{r.Path, r.About})
 			var values []string
 			for _, v := range r.Values {
 				values = append(values, v.Name+"="+v.Text)
@@ -47,7 +44,7 @@ func makeRecipes(a *frame.App, v *frame.Verb) frame.Made {
 			cells = append(cells, []string{a.Out.Paint(console.Bold, r.Path), r.About, strings.Join(values, " ")})
 		}
 		if asJSON {
-			return a.PrintJSON(map[string]any{"recipes": list})
+			return a.PrintJSON(recipesAnswer{list})
 		}
 		a.Out.Table("", []console.Column{{Title: "recipe"}, {Title: "what it does"}, {Title: "values"}}, cells)
 		a.Out.Printf("'gyrolith recipes NAME > mine.toml' starts your own from one; with --as-recipe any " +
@@ -65,4 +62,14 @@ func RecipeWords(expected bool) (out []frame.Candidate) {
 		out = append(out, frame.Candidate{Word: r.Path, About: r.About})
 	}
 	return
+}
+
+// recipesAnswer is what recipes answers as JSON.
+type recipesAnswer struct {
+	Recipes []recipeRow `json:"recipes"`
+}
+
+type recipeRow struct {
+	Name  string `json:"name"`
+	About string `json:"about"`
 }

@@ -6,6 +6,7 @@ import (
 
 	"gyrolith/core/dress"
 	"gyrolith/core/recipe"
+	"gyrolith/core/schema"
 	"gyrolith/core/unit"
 	"gyrolith/internal/cli/frame"
 	"gyrolith/internal/cli/words"
@@ -14,21 +15,30 @@ import (
 const schemaHelp = `Prints the JSON Schema (draft 2020-12) of the TOML files that you write: recipes, rules of
 dress, and profiles of units. Editors complete and check files with it, once the first line of the file names it:
 
-  #:schema ./recipe.schema.json`
+  #:schema ./recipe.schema.json
+
+With the name of a verb it prints the schema of what that verb prints with --json. With --json errors are JSON,
+too, on standard error: {"status":2,"errors":["..."]}.`
 
 // schemas are the sorts of files that have one.
 func schemas(a *frame.App) map[string]func() map[string]any {
-	return map[string]func() map[string]any{"recipe": func() map[string]any { return recipe.Schema(a.Kit) },
+	out := map[string]func() map[string]any{"recipe": func() map[string]any { return recipe.Schema(a.Kit) },
 		"rules": dress.Schema, "profile": unit.Schema}
+	for _, v := range a.All {
+		if len(v.Answers) > 0 {
+			out[v.Name] = func() map[string]any { return schema.Answers("gyrolith "+v.Name+" --json", v.Answers...) }
+		}
+	}
+	return out
 }
 
 // SchemaVerb is schema.
 var SchemaVerb = frame.Verb{Name: "schema", Stage: frame.Know,
-	Brief:    "JSON Schemas of recipes, rules and profiles",
-	Usage:    "print the JSON Schema of recipes, rules or profiles, for editors",
-	Args:     "profile|recipe|rules",
+	Brief:    "JSON Schemas of files and answers",
+	Usage:    "print the JSON Schema of recipes, rules or profiles, for editors, or of a verb's answer",
+	Args:     "profile|recipe|rules|VERB",
 	Help:     schemaHelp,
-	Examples: []string{"schema recipe", "schema rules"},
+	Examples: []string{"schema recipe", "schema rules", "schema legs"},
 	Completes: frame.OneOf(func(a *frame.App) (out []frame.Candidate) {
 		for _, name := range words.SortedKeys(schemas(a)) {
 			out = append(out, frame.Candidate{Word: name})

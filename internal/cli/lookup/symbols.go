@@ -21,6 +21,7 @@ var SymbolsVerb = frame.Verb{Name: "symbols", Stage: frame.Know,
 	Examples:  []string{"symbols", "symbols rock"},
 	Tried:     []string{"icons"},
 	Completes: frame.NoWords,
+	Answers:   []any{symbolsAnswer{}},
 	Make:      makeSymbols}
 
 func makeSymbols(a *frame.App, v *frame.Verb) frame.Made {
@@ -37,18 +38,11 @@ func makeSymbols(a *frame.App, v *frame.Verb) frame.Made {
 			return frame.UsageError("symbols: no symbol matches %q; 'gyrolith symbols' lists all %d", word, len(symbol.All))
 		}
 		if asJSON {
-			type row struct {
-				Word  string       `json:"word"`
-				Realm symbol.Realm `json:"realm"`
-				Shows string       `json:"shows"`
-				GPX   string       `json:"gpx"`
-				Icons []string     `json:"icons"`
-			}
-			var rows []row
+			rows := []symbolRow{}
 			for _, s := range list {
-				rows = append(rows, row{s.Word, s.Realm, s.Shows, s.Word, append([]string{}, s.Words()...)})
+				rows = append(rows, symbolRow{s.Word, s.Realm, s.Shows, s.Word, append([]string{}, s.Words()...)})
 			}
-			return a.PrintJSON(rows)
+			return a.PrintJSON(symbolsAnswer{rows})
 		}
 		var rows [][]string
 		for i, s := range list {
@@ -68,4 +62,17 @@ func makeSymbols(a *frame.App, v *frame.Verb) frame.Made {
 // jsonTable is the option of answers that may be JSON.
 func jsonTable(to *bool) param.Table {
 	return param.Table{param.Switch("json", to, "print the list as JSON")}
+}
+
+// symbolsAnswer is what symbols answers as JSON.
+type symbolsAnswer struct {
+	Symbols []symbolRow `json:"symbols"`
+}
+
+type symbolRow struct {
+	Word  string       `json:"word"`
+	Realm symbol.Realm `json:"realm"`
+	Shows string       `json:"shows"`
+	GPX   string       `json:"gpx"`
+	Icons []string     `json:"icons"`
 }

@@ -50,6 +50,7 @@ var WhereVerb = frame.Verb{Name: "where", Stage: frame.LookAtIt,
 	Tried:     []string{"position", "sunrise", "sunset"},
 	Own:       []string{"notation", "crs", "crs-in"},
 	Positions: true,
+	Answers:   []any{WhereAnswer{}},
 	Make:      makeWhere}
 
 func makeWhere(a *frame.App, v *frame.Verb) frame.Made {
@@ -86,7 +87,9 @@ type spot struct {
 // spotColumns lists the columns of the table of positions.
 var spotColumns = slices.Concat(column.List[spot]{
 	column.Words("name", "name", func(s *spot, _ *column.Layout) string { return s.text }).Shortened(),
-	column.Words("position", "position", func(s *spot, o *column.Layout) string { return o.Notation.Format(s.lat, s.lon) }),
+	column.Words("position", "position", func(s *spot, o *column.Layout) string {
+		return o.Notation.Format(s.lat, s.lon)
+	}),
 	{Name: "lat", Title: "lat", Right: true, Data: true, Of: column.Degrees,
 		Value: func(s *spot, _ *column.Layout) any { return s.lat }},
 	{Name: "lon", Title: "lon", Right: true, Data: true, Of: column.Degrees,
@@ -167,23 +170,24 @@ func (w *whereTask) run(ctx context.Context, l *frame.Line) error {
 	layout := w.Layout()
 	w.choice.Sort(spots, &layout)
 	w.NoteAll(w.choice.Said(&layout))
+	answer := whereJSON(spots)
 	switch {
 	case w.JSON:
-		err = w.PrintJSON(whereJSON(spots))
 	case w.Output == "-" || w.Quiet && w.Output != "":
 	case ofFile || w.choice.Given() || w.Output != "":
 		frame.PrintColumns(w.Task, w.columns(false), w.choice.Given(), spots, nil)
 	default:
 		w.print(spots, only)
 	}
-	if err != nil || w.Output != "" {
-		if err == nil {
-			err = frame.WriteTable(w.Task, "Positions", w.columns(true), spots, whereJSON(spots))
-		}
+	if err := frame.WriteTable(w.Task, "Positions", w.columns(true), spots, answer); err != nil {
 		return err
 	}
+	if w.JSON {
+		answer.Written = w.Written
+		return w.PrintJSON(answer)
+	}
 	for _, s := range said {
-		if s != nil && !w.JSON && !w.Quiet {
+		if s != nil && w.Output == "" && !w.Quiet {
 			w.Out.Printf("%s: %s; %s\n", console.Show(s.String()), s.Axes(), console.Show(s.Accuracy()))
 		}
 	}
@@ -418,6 +422,7 @@ func parseSpots(args []string, in *crs.System) ([]spot, error) {
 // WhereAnswer is the answer as JSON has it.
 type WhereAnswer struct {
 	Positions []whereSpot `json:"positions"`
+	Written   []string    `json:"written,omitempty"`
 }
 
 type whereSpot struct {

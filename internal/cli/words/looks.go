@@ -9,13 +9,18 @@ import (
 	"gyrolith/core/nav"
 )
 
+// LookAnswer is what look answers as JSON.
+type LookAnswer struct {
+	Files []*inspect.File `json:"files"`
+}
+
 // LookJSON is the answer of look: one object with a list of files.
-func LookJSON(views []*inspect.View, zone *time.Location) any {
-	var files []*inspect.File
+func LookJSON(views []*inspect.View, zone *time.Location) LookAnswer {
+	files := []*inspect.File{}
 	for _, v := range views {
 		files = append(files, v.JSON(zone))
 	}
-	return map[string]any{"files": files}
+	return LookAnswer{files}
 }
 
 // Marks are the pictures of the kinds in the tree.
