@@ -59,6 +59,8 @@ func TestCompletionInBash(t *testing.T) {
 		"cat x | gyrolith convert - --write-as geop":                "<geoparquet>",
 		"gyrolith run make":                                         "<make-ready>",
 		"gyrolith nothing ":                                         "",
+		"gyrolith convert walk.gpx --columns time,hei":              "<time,height>",
+		"gyrolith legs x.gpx --sort-down leg-d":                     "<leg-distance>",
 	} {
 		for _, more := range []string{"", ". /usr/share/bash-completion/bash_completion 2>/dev/null;"} {
 			got := f.script("bash", "--norc", "-c", more+`source <(gyrolith completion bash); compopt() { :; }

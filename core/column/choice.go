@@ -88,8 +88,8 @@ func (c *Choice[R]) Columns(data bool) []*Column[R] {
 // Params are the parameters of the columns and the order of a table.
 func (c *Choice[R]) Params() param.Table {
 	words := c.List.Words(c.Were)
-	columns := param.Func("columns", "WORD[MEASURE][=TITLE],…",
-		"the columns of the table, `WORD[MEASURE][=TITLE],…`: "+strings.Join(words.Names(), ", "), c.parse)
+	columns := param.Func("columns", format.ColumnsValue, "the columns of the table, `"+format.ColumnsValue+
+		"` such as name,along[nm]=Log; 'gyrolith help columns' lists the words", c.parse)
 	columns.Words = words.Names()
 	return append(param.Table{columns}, OrderParams(&c.order, words)...)
 }

@@ -52,6 +52,7 @@ type Outcome struct {
 // Result is what a step did.
 type Result struct {
 	Outcomes []Outcome
+	Several  int // items that lie in several areas, all of which are named
 	Ledger   nav.Ledger
 }
 
@@ -102,6 +103,7 @@ func (s *Step) Dress(ctx context.Context, d *nav.Dataset) (*Result, error) {
 			s.Rules[i].dress(&sub, &before, counts[i], &out.Ledger)
 		}
 	}
+	out.Several = s.several
 	for i := range out.Outcomes {
 		if o := &out.Outcomes[i]; o.Dressed+o.Taken+o.Named == 0 {
 			if near := s.Rules[i].Match.Nearest(d); near != nil {
@@ -175,7 +177,7 @@ func (r *Rule) dress(s *subject, before *nav.Item, counts map[string]int, l *nav
 				*l = slices.Grow(*l, n+1)
 			}
 			*l = append(*l, nav.Entry{Kind: s.Kind, KindWord: s.Kind.One(), Name: name, What: what, Old: old, New: new,
-				Why: "rule " + r.Name, Count: 1, Asked: true})
+				Why: r.why(), Count: 1, Asked: true})
 		}
 	}
 	set := func(what nav.Property, to *string, t *Template) {
@@ -221,6 +223,14 @@ func setField(item *nav.Item, key, text string) {
 		}
 	}
 	item.Fields = fields
+}
+
+// why says in a ledger which rule changed something.
+func (r *Rule) why() string {
+	if r.Name == commandLine {
+		return r.Name
+	}
+	return "rule " + r.Name
 }
 
 func (r *Rule) style(s *subject, note func(what nav.Property, old, new string)) {

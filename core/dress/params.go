@@ -99,6 +99,9 @@ func (s *Step) Params() param.Table {
 	}.In("Dressing")
 }
 
+// commandLine is the name of the rule that parameters make.
+const commandLine = "as given"
+
 // ofAllKinds are the parameters that take items of every kind where no match says which.
 var ofAllKinds = []string{"set", "find", "change-to", "in"}
 
@@ -125,16 +128,17 @@ var ErrNoRules = errors.New("no rules given: name a file of rules, or items to m
 func (s *Step) Check() error {
 	switch {
 	case len(s.given) > 0 || s.line.Match.Text != "":
-		s.line.Name = "of match"
+		s.line.Name = commandLine
+		at := "match"
 		if s.line.Match.Text == "" {
-			s.line.Name = "of " + s.given[0]
+			at = s.given[0]
 			s.line.Match.Choice, _ = choose.Parse("all")
 			if i := slices.IndexFunc(s.given, func(name string) bool { return !slices.Contains(ofAllKinds, name) }); i >= 0 {
 				s.oneKind = s.given[i]
 			}
 		}
 		if err := s.line.Check(); err != nil {
-			return &param.Error{Name: strings.TrimPrefix(s.line.Name, "of "), Err: err}
+			return &param.Error{Name: at, Err: err}
 		}
 		s.Rules = append([]Rule{s.line}, s.Rules...)
 		s.line = Rule{}

@@ -72,15 +72,18 @@ func (t *Target) Params() param.Table {
 	rows.Words = []string{"points", "items"}
 	unitName := param.Text("unit", &t.For, "UNIT", "fit the data to this `UNIT` first, as stow does")
 	unitName.Path = param.Maybe
+	columns := param.Func("columns", format.ColumnsValue,
+		"the columns of a table, `"+format.ColumnsValue+"` such as name,height[ft]=Elevation,speed[kn]; 'gyrolith help "+
+			"columns' lists the words",
+		func(text string) (err error) {
+			t.Table.Columns, _, err = format.DataWords.Parse(text)
+			t.Table.Items = t.Table.Items || t.Table.Geometric() || t.Table.Summed() // of whole items
+			return err
+		})
+	columns.Words = format.DataWords.Names()
 	return append(append(param.Table{
 		as,
-		param.Func("columns", "WORD[=TITLE],…",
-			"the columns of a table, `WORD[=TITLE],…` such as name,lat=Breite,height[ft],field:depth",
-			func(text string) (err error) {
-				t.Table.Columns, _, err = format.DataWords.Parse(text)
-				t.Table.Items = t.Table.Items || t.Table.Geometric() || t.Table.Summed() // of whole items
-				return err
-			}),
+		columns,
 		rows,
 		NotationParam(&t.Table.Notation),
 		param.Measures(func(system measure.System) { t.Table.Measure = &system }),

@@ -85,6 +85,9 @@ type Column struct {
 	Given                 bool // the title was given, and stays as it is
 }
 
+// ColumnsValue is how a list of columns is written.
+const ColumnsValue = "WORD[MEASURE][=TITLE],…"
+
 // Heading is a title over a column of data; one that was given stays as it is.
 type Heading struct {
 	Text  string

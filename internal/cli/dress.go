@@ -65,6 +65,9 @@ func sayDressed(j *frame.Task, r *dress.Result) {
 	if j.Quiet || j.JSON {
 		return
 	}
+	if r.Several > 0 {
+		j.Note(measure.Counted(r.Several, "item lies", "items lie") + " in several areas; all of them are named")
+	}
 	var rows [][]string
 	for _, x := range r.Outcomes {
 		count, note := fmt.Sprint(x.Dressed), ""

@@ -275,6 +275,13 @@ func valuesOf(a *frame.App, v *frame.Made, p *param.Param, value string, before 
 		c.Words = append(c.Words, frame.Candidate{Word: w})
 	}
 	switch {
+	case strings.HasPrefix(p.Value, "WORD[MEASURE]"): // a list, of which the last word is completed
+		given := value[:strings.LastIndexByte(value, ',')+1]
+		for i := range c.Words {
+			c.Words[i].Word = given + c.Words[i].Word
+		}
+		c.Words = append(c.Words, frame.Candidate{Word: given + "field:"}, frame.Candidate{Word: given + "blank:"})
+		c.Open = true
 	case p.Value == "KIND[:GLOB]":
 		kind, _, named := strings.Cut(value, ":")
 		if named {

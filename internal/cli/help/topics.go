@@ -1,9 +1,11 @@
 package help
 
 import (
+	"slices"
 	"strings"
 
 	"gyrolith/core/choose"
+	"gyrolith/core/dress"
 	"gyrolith/core/input"
 	"gyrolith/core/param"
 	"gyrolith/internal/cli/console"
@@ -61,14 +63,20 @@ Positions can be given in any of these notations:
   geo:-47.6012,11.3021       a URI (RFC 5870)
 
 --notation deg, min, sec, utm, mgrs or plan chooses the notation of the output.`, nil},
+		{"columns", "Columns of tables", columnsText, showColumns},
 		{"templates", "Templates", `
-Names, groups and descriptions set by dress can contain values of the item in braces:
+Names, groups, descriptions and fields set by dress can contain values of the item in braces:
 
-  {name} {group} {description} {comment} {symbol} {kind} {height} {date} {time} {length} {size}
-  {file} {folder} {author} {field:KEY} {number}, and {number:3} with three digits
+  ` + templateWords() + `
+
+{number} counts the items of the rule, {number:3} with three digits. {area} names the area that holds the item, of
+the data or of --areas.
 
 An output name with {name}, {folder} or {number} makes one output per input; it can also use values of the
-data: {date}, {time}, {item}, {group}, {length} and {author}, as in -o 'kml/{date}-{name}.kml'.`, nil},
+data: {date}, {time}, {item}, {group}, {length} and {author}, as in -o 'kml/{date}-{name}.kml'.
+
+Behind a bar stands what is done to a value, as in {name|trim|upper}:
+`, showFunctions},
 		{"recipes", "Recipes", `
 A recipe is a TOML file of steps and outputs, each a verb with its options as keys. 'gyrolith
 recipes NAME' prints a built-in one, and --as-recipe prints the step that does the same as a command.
@@ -80,7 +88,7 @@ recipes NAME' prints a built-in one, and --as-recipe prints the step that does t
   [[output]]
   file = "{folder}/{name}.gpx"
 
-Steps are convert, clean, elevate, recast, dress and lay; outputs are convert (the default, which need not
+Steps are convert, clean, elevate, recast, dress, lay and overlay; outputs are convert (the default, which need not
 be named), stow, legs and draw. 'gyrolith run RECIPE FILES --into DIR' runs it on each input, in
 parallel; a second run does only what is new or changed.`, nil},
 		{"rules", "Rules of dress", `
@@ -114,6 +122,20 @@ every option that takes a unit also takes the path of a profile.`, nil},
 Data go to standard output, all messages to standard error. Lines starting with note:
 report what was left out or assumed, read: how a table was read, finding: problems of a leg.`, nil},
 	}
+}
+
+// templateWords lists the values that templates have, a few a line.
+func templateWords() string {
+	var b strings.Builder
+	width := 0
+	for _, w := range append(slices.Clone(dress.TemplateWords), "field:KEY") {
+		if width += len(w) + 3; width > 74 {
+			b.WriteString("\n  ")
+			width = len(w) + 3
+		}
+		b.WriteString("{" + w + "} ")
+	}
+	return strings.TrimRight(b.String(), " ")
 }
 
 // sharedHelp explains the options that many verbs share.
