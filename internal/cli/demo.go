@@ -52,7 +52,8 @@ var scenes = []scene{
 	{"The navigation log for the aircraft: winds aloft, fuel for the climb, and safe heights.",
 		"legs counting.gpx --speed 95kn --winds winds.csv --depart 2026-03-14T09:00Z --climb 500ft/min,75kn --burn 32l/h " +
 			"--burn-climb 45l/h --terrain terrain --corridor 1km --margin 300ft --measure flight --columns " +
-			"leg,to,distance,course-magnetic,to-height,safe-height,wind,heading-magnetic,ground-speed,time,arrive,fuel-used",
+			"leg,to,leg-distance,course-magnetic,to-height,safe-height,wind,heading-magnetic,ground-speed,leg-time,arrive," +
+			"fuel-used",
 		false},
 	{"Survey lines over the closures, for when the birds have left, with turns that the aircraft can fly.",
 		"lay lines --over planning.kmz --take areas:Nesting* --spacing 100m --overshoot 50m --turn 80m --speed 95kn " +
@@ -109,6 +110,11 @@ var scenes = []scene{
 		"tally recordings --areas planning.kmz --areas-take areas:Nesting* --plot season.png", false},
 	{"Where was the party when the gulls were heard?", "when 2026-03-14T06:20Z 2026-03-15T07:30Z --along recordings",
 		false},
+	{"The season as the office wants it: in local time, in knots, with a column to write in.",
+		"tally recordings --clock +01:00 --columns date=Day,name,start,end,length[nm],mean-speed[kn],sunset,blank:Remarks " +
+			"-o season.xlsx", false},
+	{"And the logbook of the walk, a row each half hour.",
+		"when --every 30min --along recordings/2026-03-14-walk.gpx --clock +01:00 --measure nautical", false},
 	{"What else is near Rock 9?", "near 47.6006 S 11.2557 E planning.kmz --within 3km --take waypoints", false},
 	{"All points, for an SQL engine.", "convert recordings --track-points -o season-points.parquet", false},
 	{"Nobody wants to type all that for forty files. Which recipes are there?", "recipes", false},

@@ -19,7 +19,9 @@ const dressHelp = `A rule says which items it matches and what they are given. I
   field = { depth = "<3" }             # the value of a field: a pattern, or < > <= >=
   inside = "Nesting*"                  # inside an area of the data
   above = "100m"                       # and below: the height
+  size = ">2ha"                        # of an area; and length, of a line
   icon = "rock"                        # what the original icon shows, or its URL
+  symbol-is = "hazard"                 # the symbol, as it was found or its word
   coloured = "#d01c1c"                 # the original colour
   goes-on = true                       # later rules apply as well
   [rule.set]
@@ -30,13 +32,15 @@ const dressHelp = `A rule says which items it matches and what they are given. I
   count-by = "{group}"                 # {number} restarts for each
   group = "Hazards/{group}"
   description = "{name}, {field:depth} m"
-  fields = { danger = "high" }
+  fields = { danger = "high", ward = "{area}" }
+  find = "Rock ([0-9]+)"               # a regular expression, in the name
+  change-to = "R$1"
 
 All conditions of a rule must hold, and the first rule that matches an item applies.
-Templates have {name}, {group}, {description}, {comment}, {symbol}, {kind}, {height},
-{date}, {time}, {length}, {size}, {file}, {folder}, {author}, {number} and {field:KEY};
-{number:3} has three digits. --match with --symbol, --colour, --width, --rename and
---regroup makes one rule on the command line, which comes before those of the file.`
+'gyrolith help templates' lists the values of templates. --match with --symbol,
+--colour, --width, --rename, --regroup, --set and --find makes one rule on the command
+line, which comes before those of the file; it needs no --match where the data hold one
+kind, or for --set and --find alone.`
 
 // dressVerb is dress.
 var dressVerb = frame.Verb{Name: "dress", Stage: frame.MakeReady,

@@ -32,6 +32,7 @@ var lookVerb = frame.Verb{Name: "look", Stage: frame.LookAtIt,
 	Args:  "FILES-or-folders…",
 	Help: fmt.Sprintf("Ascent and descent count changes of height of %d m and more: less is the noise of a barometer "+
 		"or a grid.\n"+
+		"Heights that scatter more than that allows are taken together first.\n"+
 		"Problems are the faults that clean corrects; 'gyrolith clean --help' explains them.", nav.ClimbThreshold),
 	Examples: []string{
 		"look planning.kmz",
