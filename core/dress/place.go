@@ -13,7 +13,6 @@ import (
 type subject struct {
 	*figure.Item
 	step *Step
-	own  bool // the areas that it is looked for in are those of its data
 }
 
 // heights gives the range of an item's heights.

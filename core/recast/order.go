@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/figure"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
 )
@@ -101,7 +102,7 @@ func (w *work) order(points []nav.Waypoint) ([]nav.Waypoint, error) {
 	points = slices.Clone(points)
 	switch w.Order {
 	case ByName:
-		slices.SortStableFunc(points, func(a, b nav.Waypoint) int { return CompareNames(a.Name, b.Name) })
+		slices.SortStableFunc(points, func(a, b nav.Waypoint) int { return figure.Natural(a.Name, b.Name) })
 	case ByTime:
 		missing := 0
 		for i := range points {
@@ -163,32 +164,4 @@ func named(points []nav.Waypoint, name, which string) (int, error) {
 		return 0, fmt.Errorf("there is no waypoint %q for the %s; did you mean %q?", name, which, like[0])
 	}
 	return 0, fmt.Errorf("there is no waypoint %q for the %s", name, which)
-}
-
-// CompareNames compares names without regard to case, and the numbers in them as numbers: Rock 2 comes before Rock 10.
-func CompareNames(a, b string) int {
-	x, y := strings.ToLower(a), strings.ToLower(b)
-	for x != "" && y != "" {
-		m, n := digits(x), digits(y)
-		if m > 0 && n > 0 {
-			p, q := strings.TrimLeft(x[:m], "0"), strings.TrimLeft(y[:n], "0")
-			if c := cmp.Or(cmp.Compare(len(p), len(q)), cmp.Compare(p, q)); c != 0 {
-				return c
-			}
-			x, y = x[m:], y[n:]
-			continue
-		}
-		if x[0] != y[0] {
-			return cmp.Compare(x[0], y[0])
-		}
-		x, y = x[1:], y[1:]
-	}
-	return cmp.Or(cmp.Compare(len(x), len(y)), cmp.Compare(a, b))
-}
-
-func digits(s string) (n int) {
-	for n < len(s) && s[n] >= '0' && s[n] <= '9' {
-		n++
-	}
-	return
 }
