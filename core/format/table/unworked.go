@@ -49,78 +49,102 @@ func restored(d *nav.Dataset, err error) (*nav.Dataset, error) {
 // times give anyway, so that a table comes back as the data that it was made of.
 func unworked(d *nav.Dataset) {
 	var left []string
-	drop := func(t identity.Thing, fields func(i int) []nav.Field, points int) (keys []string) {
-		var all []string
-		for i := range points {
-			for _, f := range fields(i) {
-				if _, _, ok := workedKey(f.Key); ok && !slices.Contains(all, f.Key) {
-					all = append(all, f.Key)
-				}
-			}
-		}
-		var line *figure.Line
-		for _, key := range all {
-			if line == nil {
-				line = figure.LineOf(t)
-			}
-			if given(line, key, fields, points) {
-				if keys = append(keys, key); !slices.Contains(left, key) {
-					left = append(left, key)
-				}
-			}
-		}
-		return keys
-	}
-	without := func(fields []nav.Field, keys []string) []nav.Field {
-		return slices.DeleteFunc(slices.Clone(fields), func(f nav.Field) bool { return slices.Contains(keys, f.Key) })
-	}
 	for _, t := range identity.Things(d, nav.Routes) {
 		points := t.Route.Points
-		keys := drop(t, func(i int) []nav.Field { return points[i].Fields }, len(points))
+		var keys []string
 		for i := range points {
-			if len(keys) > 0 {
-				points[i].Fields = without(points[i].Fields, keys)
-			}
+			keys = workedKeys(keys, points[i].Fields)
 		}
+		keys = givenKeys(t, keys, len(points), func(i int) []nav.Field { return points[i].Fields })
+		for i := range points {
+			points[i].Fields = without(points[i].Fields, keys)
+		}
+		left = append(left, keys...)
 	}
 	for _, t := range identity.Things(d, nav.Tracks) {
-		if !slices.ContainsFunc(t.Track.Segments, hasWorked) {
-			continue
-		}
-		var all []nav.Waypoint
+		var keys []string
 		for i := range t.Track.Segments {
-			all = append(all, t.Track.Segments[i].Waypoints()...)
+			s := &t.Track.Segments[i]
+			for d := range s.Samples(s.Points) {
+				keys = workedKeys(keys, d.Values)
+			}
 		}
-		keys := drop(t, func(i int) []nav.Field { return all[i].Fields }, len(all))
 		if len(keys) == 0 {
 			continue
 		}
-		for i, n := 0, 0; i < len(t.Track.Segments); i++ {
+		var of []*nav.Segment
+		var points []*nav.Point
+		for i := range t.Track.Segments {
 			s := &t.Track.Segments[i]
-			fresh := nav.Segment{Kept: s.Kept}
-			for range s.Points {
-				w := all[n]
-				w.Fields = without(w.Fields, keys)
-				fresh.Add(&w)
-				n++
+			for k := range s.Points {
+				of, points = append(of, s), append(points, &s.Points[k])
 			}
-			*s = fresh
 		}
+		var room []nav.Field
+		keys = givenKeys(t, keys, len(points), func(i int) []nav.Field {
+			room = of[i].Values(room[:0], points[i])
+			return room
+		})
+		for i := range t.Track.Segments {
+			leave(&t.Track.Segments[i], keys)
+		}
+		left = append(left, keys...)
 	}
-	if len(left) > 0 {
+	if slices.Sort(left); len(left) > 0 {
 		d.Tell(nav.ProblemColumns, "columns that only say what positions, heights and times give were left out: "+
-			strings.Join(left, ", "))
+			strings.Join(slices.Compact(left), ", "))
 	}
 }
 
-// hasWorked says whether points of a segment have a field as a table of ours names what is worked out.
-func hasWorked(s nav.Segment) bool {
-	for d := range s.Samples(s.Points) {
-		if slices.ContainsFunc(d.Values, func(f nav.Field) bool { _, _, ok := workedKey(f.Key); return ok }) {
-			return true
+// workedKeys adds those of fields that are named as a table of ours names what is worked out.
+func workedKeys(keys []string, fields []nav.Field) []string {
+	for _, f := range fields {
+		if !slices.Contains(keys, f.Key) {
+			if _, _, ok := workedKey(f.Key); ok {
+				keys = append(keys, f.Key)
+			}
 		}
 	}
-	return false
+	return keys
+}
+
+// givenKeys gives those of which all of a line is what is worked out of it.
+func givenKeys(t identity.Thing, keys []string, points int, fields func(i int) []nav.Field) (out []string) {
+	if len(keys) == 0 {
+		return nil
+	}
+	line := figure.LineOf(t)
+	for _, key := range keys {
+		if given(line, key, fields, points) {
+			out = append(out, key)
+		}
+	}
+	return out
+}
+
+// without gives fields without those of some keys.
+func without(fields []nav.Field, keys []string) []nav.Field {
+	if len(keys) == 0 {
+		return fields
+	}
+	return slices.DeleteFunc(slices.Clone(fields), func(f nav.Field) bool { return slices.Contains(keys, f.Key) })
+}
+
+// leave takes values of some keys away from the points of a segment.
+func leave(s *nav.Segment, keys []string) {
+	if len(keys) == 0 {
+		return
+	}
+	fresh := nav.Segment{Points: s.Points, Kept: s.Kept}
+	for k := range s.Points {
+		p := &s.Points[k]
+		if d := s.Detail(p); d != nil {
+			own := *d
+			own.Values = without(d.Values, keys)
+			fresh.Attach(p, own)
+		}
+	}
+	*s = fresh
 }
 
 // given says whether a field is throughout what is worked out of its line, as finely as it is written.

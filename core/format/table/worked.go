@@ -79,20 +79,25 @@ var stated = []string{"speed", "course"}
 // decimalsOf are those of what is worked out, in metres, seconds, degrees and per cent; others have one.
 var decimalsOf = map[string]int{"speed": 2, "climb-rate": 2, "mean-speed": 2, "points": 0}
 
-// worked gives what is worked out of the row's item, or at its point.
-func (r *row) worked(holds string, t *sheet) (v any) {
+// workedOut gives what is worked out of the row's item, or at its point.
+func (r *row) workedOut(holds string, items bool) any {
 	switch {
 	case slices.Contains(format.ItemWords, holds):
-		if t.Items {
-			v = r.figures().Value(holds)
+		if items {
+			return r.figures().Value(holds)
 		}
-	case !t.Items && r.point != nil:
+	case !items && r.point != nil:
 		if r.of.line == nil {
 			r.of.line = figure.LineOf(r.figures().Thing)
 		}
-		v = r.of.line.Value(holds, r.number-1)
+		return r.of.line.Value(holds, r.number-1)
 	}
-	switch v := v.(type) {
+	return nil
+}
+
+// worked is what a cell has of that.
+func (r *row) worked(holds string, t *sheet) any {
+	switch v := r.workedOut(holds, t.Items).(type) {
 	case float64:
 		decimals, ok := decimalsOf[holds]
 		if !ok {
@@ -112,38 +117,46 @@ func (r *row) worked(holds string, t *sheet) (v any) {
 
 // tellWorked notes which columns are worked out, and which of them are empty for want of times or neighbours.
 func (t *sheet) tellWorked(d *nav.Dataset) {
+	var columns []int
 	for i, c := range t.Columns {
-		holds := c.Holds
-		stated := slices.Contains(stated, holds)
-		if !slices.Contains(figure.PointWords, holds) && !slices.Contains(format.ItemWords, holds) {
-			continue
+		if t.isWorked(c.Holds) {
+			columns = append(columns, i)
 		}
-		var said, out, empty int
-		seen := func(r *row) error {
-			switch v := t.cell(r, i); {
-			case v == nil || v == "":
-				empty++
-			case stated && r.states(holds):
-				said++
+	}
+	if len(columns) == 0 {
+		return
+	}
+	type count struct{ said, out, empty int }
+	counts := make([]count, len(columns))
+	rows(d, t.Items, func(r *row) error {
+		for k, i := range columns {
+			holds := t.Columns[i].Holds
+			switch says := slices.Contains(stated, holds) && r.states(holds); {
+			case says && r.field(holds, t.keys) != nil:
+				counts[k].said++
+			case !says && r.workedOut(holds, t.Items) != nil:
+				counts[k].out++
 			default:
-				out++
+				counts[k].empty++
 			}
-			return nil
 		}
-		rows(d, t.Items, seen, nil)
-		note := func(was, why string, n int) {
-			t.changes = append(t.changes, nav.Entry{KindWord: "column", What: nav.Property(c.Title), New: was, Why: why,
-				Count: n, Asked: true})
+		return nil
+	}, nil)
+	for k, i := range columns {
+		n, c := counts[k], &t.Columns[i]
+		note := func(is, why string, count int) {
+			t.changes = append(t.changes, nav.Entry{KindWord: "column", What: nav.Property(c.Title), New: is, Why: why,
+				Count: count, Asked: true})
 		}
-		switch {
-		case said+out == 0:
-			note("empty", emptyWhy(holds, t.Items), empty)
-		case stated && said > 0 && out > 0:
-			note("stated", "where the lines state it; computed from positions and times of the others", said)
-		case stated && said > 0:
-			note("stated", "as the data have it", said)
-		case stated:
-			note("computed", "from positions and times", out)
+		switch states := slices.Contains(stated, c.Holds); {
+		case n.said+n.out == 0:
+			note("empty", emptyWhy(c.Holds, t.Items), n.empty)
+		case states && n.said > 0 && n.out > 0:
+			note("stated", "where the lines state it; computed from positions and times of the others", n.said)
+		case states && n.said > 0:
+			note("stated", "as the data have it", n.said)
+		case states:
+			note("computed", "from positions and times", n.out)
 		}
 	}
 }
