@@ -105,11 +105,13 @@ func (t *Target) Params() param.Table {
 			}),
 		unitName,
 		param.CardVersion(&t.CardVersion),
-	)...), column.OrderParams(&t.Order, itemWords)...).In("Writing")
+	)...), OrderParams(&t.Order)...).In("Writing")
 }
 
-// itemWords are the words by which items are put in order.
-var itemWords = format.WordsOf(figure.Words...)
+// OrderParams are the parameters of the order of items.
+func OrderParams(to *[]figure.Key) param.Table {
+	return column.OrderParams(to, format.WordsOf(figure.Words...))
+}
 
 // InZone sets the zone of the times of tables.
 func (t *Target) InZone(zone *time.Location) { t.Table.Zone = zone }
@@ -278,11 +280,7 @@ func (t *Target) Write(ctx context.Context, d *nav.Dataset, name string, sink Si
 	}
 	out.System = opt.System
 	d = t.withIcons(d)
-	if len(t.Order) > 0 {
-		own := *d
-		d = &own
-		figure.Sort(d, t.Order)
-	}
+	d = figure.Sorted(d, t.Order)
 	if err := t.write(ctx, d, name, sink, opt, out); err != nil {
 		return nil, err
 	}

@@ -40,6 +40,16 @@ func Sort(d *nav.Dataset, keys []Key) {
 	d.Waypoints, d.Routes, d.Tracks, d.Areas = out.Waypoints, out.Routes, out.Tracks, out.Areas
 }
 
+// Sorted gives data in order; the data stay as they are.
+func Sorted(d *nav.Dataset, keys []Key) *nav.Dataset {
+	if len(keys) == 0 {
+		return d
+	}
+	own := *d
+	Sort(&own, keys)
+	return &own
+}
+
 func ordered(a, b []any, keys []Key) int {
 	for i, k := range keys {
 		if c := Compare(a[i], b[i], k.Down); c != 0 {

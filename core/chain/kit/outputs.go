@@ -8,6 +8,7 @@ import (
 
 	"gyrolith/core/chain"
 	"gyrolith/core/export"
+	"gyrolith/core/figure"
 	"gyrolith/core/format"
 	"gyrolith/core/param"
 	"gyrolith/core/unit"
@@ -40,11 +41,12 @@ type stowing struct {
 	kit     *chain.Kit
 	name    string
 	version int
+	order   []figure.Key
 	profile *unit.Profile
 }
 
 func (s *stowing) Params() param.Table {
-	return UnitParams(&s.name, &s.version)
+	return append(UnitParams(&s.name, &s.version), export.OrderParams(&s.order).In("Unit")...)
 }
 
 // UnitParams are the parameters that name a unit and the version of its cards.
@@ -86,7 +88,7 @@ func FindUnit(units func(string) (*unit.Profile, error), name string, version in
 func (s *stowing) Files() []string { return s.profile.Files() }
 
 func (s *stowing) Write(ctx context.Context, w *chain.Work, name string, sink export.Sink) (*export.Made, error) {
-	plan, err := card.Make(ctx, w.Data, s.profile, w.Source, s.kit.Formats)
+	plan, err := card.Make(ctx, figure.Sorted(w.Data, s.order), s.profile, w.Source, s.kit.Formats)
 	if err != nil {
 		return nil, err
 	}

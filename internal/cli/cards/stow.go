@@ -15,6 +15,8 @@ import (
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/choose"
 	"gyrolith/core/compare"
+	"gyrolith/core/export"
+	"gyrolith/core/figure"
 	"gyrolith/core/input"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
@@ -122,6 +124,7 @@ If the program is killed while files are being replaced, the next verb on that c
 
 // stowTask is the work of stow.
 type stowTask struct {
+	order []figure.Key // of the items on the card
 	*frame.Task
 	unit                 Unit
 	keep                 string
@@ -174,7 +177,7 @@ func makeStow(a *frame.App, v *frame.Verb) frame.Made {
 		),
 		KeepParam(&s.keep),
 		s.Dry(), s.Waiting(),
-	}.In("Card").ForOneRun()), append(s.ReadTables(), s.Answering(), s.RecipeTable())...), Run: s.run}
+	}.In("Card").ForOneRun(), export.OrderParams(&s.order).In("Card")), append(s.ReadTables(), s.Answering(), s.RecipeTable())...), Run: s.run}
 }
 
 func (s *stowTask) run(ctx context.Context, l *frame.Line) error {
@@ -217,7 +220,7 @@ func (s *stowTask) run(ctx context.Context, l *frame.Line) error {
 	if err := card.CheckFinished(s.unit.Card); err != nil {
 		return err
 	}
-	plan, err := card.MakeOn(ctx, w.Data, profile, w.Source, s.Kit.Formats, on)
+	plan, err := card.MakeOn(ctx, figure.Sorted(w.Data, s.order), profile, w.Source, s.Kit.Formats, on)
 	if err != nil {
 		if x, ok := errors.AsType[*card.Occupied](err); ok && !s.Quiet {
 			sayGone(s.Task, x.Beside.Gone, "would no longer be shown")
