@@ -32,6 +32,36 @@ func Paths(files []File) []string {
 	return out
 }
 
+// Apart gives each file a name that tells it from the others: below the folder that was named, with the folders above
+// it where several have one name.
+func Apart(files []File) []string {
+	out := make([]string, len(files))
+	same := map[string][]int{}
+	for i := range files {
+		out[i] = files[i].Rel
+		same[out[i]] = append(same[out[i]], i)
+	}
+	for _, list := range same {
+		for more := 1; len(list) > 1 && more < 8; more++ {
+			seen := map[string]bool{}
+			for _, i := range list {
+				whole, err := filepath.Abs(files[i].Path)
+				if err != nil {
+					whole = files[i].Path
+				}
+				parts := strings.Split(filepath.ToSlash(whole), "/")
+				n := strings.Count(files[i].Rel, "/") + 1 + more
+				out[i] = strings.Join(parts[max(len(parts)-n, 0):], "/")
+				seen[out[i]] = true
+			}
+			if len(seen) == len(list) {
+				break
+			}
+		}
+	}
+	return out
+}
+
 // Named are files by their paths alone.
 func Named(paths ...string) []File {
 	out := make([]File, len(paths))

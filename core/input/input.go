@@ -34,6 +34,7 @@ type Reading struct {
 	Fixes    string            // the path of known fixes; "" is none
 	System   reference.Choice  // of tables and layers that do not say it
 	Above    nav.VerticalDatum // what the heights that are read are above; unstated is what the files say
+	Distinct bool              // leave out recordings that are wholly in another one
 	Watching func(*format.Source) (stop func())
 }
 

@@ -42,6 +42,8 @@ func (r *Reading) Params() param.Table {
 		as,
 		param.Switch("salvage", &r.Salvage, "read everything that is complete in a file that is cut off"),
 		clock,
+		param.Switch("distinct", &r.Distinct, "of several files, leave out recordings that are wholly in another one, "+
+			"whatever their names"),
 		param.Switch("list", &r.Options.List, "read a pasted list of fixes as waypoints, not as a route"),
 		param.File("fixes", &r.Fixes, "FILE", "look up fixes in this `FILE` that a pasted list "+
 			"only names"),

@@ -65,6 +65,9 @@ func (j *Job) Load(ctx context.Context, files []input.File) (*Result, error) {
 	if err != nil {
 		return r, err
 	}
+	if j.Reading.Distinct {
+		input.LeaveCopies(inputs)
+	}
 	r.Path, r.Source, r.Zone = inputs[0].Path, chain.Stem(inputs[0].Path), j.Reading.Options.Zone
 	r.Remarks = chain.Remarks(inputs)
 	if j.Read != nil {

@@ -7,8 +7,10 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"path"
 	"runtime"
 	"slices"
+	"strings"
 	"sync"
 	"time"
 
@@ -16,6 +18,8 @@ import (
 
 	"gyrolith/core/choose"
 	"gyrolith/core/clean"
+	"gyrolith/core/figure"
+	"gyrolith/core/input"
 	"gyrolith/core/motion"
 	"gyrolith/core/nav"
 	"gyrolith/core/param"
@@ -28,18 +32,19 @@ type By string
 // A row is of a track, or of all tracks of a day, a week, a file or a group; or of a part of a track: from one halt to
 // the next, or inside an area.
 const (
-	Track By = "track"
-	Day   By = "day"
-	Week  By = "week"
-	File  By = "file"
-	Group By = "group"
-	Leg   By = "leg"
-	Area  By = "area"
+	Track  By = "track"
+	Day    By = "day"
+	Week   By = "week"
+	File   By = "file"
+	Folder By = "folder" // the folder that a file lies in, which is often that of a party
+	Group  By = "group"
+	Leg    By = "leg"
+	Area   By = "area"
 )
 
 // Step says how recordings are added up.
 type Step struct {
-	By     By
+	By     []By           // one, or several of day, week, file, folder and group; none is by track
 	Zone   *time.Location // in which a day begins
 	Motion motion.Limits  // of halts and gaps
 	Keep   bool           // the sound tracks are given with their rows
@@ -60,9 +65,20 @@ func (s *Step) regions() *region.Index {
 
 // Params lists the parameters of the step.
 func (s *Step) Params() param.Table {
-	by := param.Word("by", &s.By, []By{Track, Day, Week, File, Group, Leg, Area}, "WHAT",
-		"one row per `WHAT`: track, day, week (ISO 8601), file, group, leg (from one halt to the next) or area")
-	by.Default = string(Track)
+	words := []string{string(Track), string(Day), string(Week), string(File), string(Folder), string(Group), string(Leg),
+		string(Area)}
+	by := param.Func("by", "WHAT[,WHAT]", "one row per `WHAT[,WHAT]`: track, day, week (ISO 8601), file, folder, group, leg "+
+		"(from one halt to the next) or area; several, such as folder,day, are one row for each of both", func(text string) error {
+		s.By = nil
+		for w := range strings.SplitSeq(text, ",") {
+			if w = strings.TrimSpace(w); !slices.Contains(words, w) {
+				return fmt.Errorf("%q is not one of %s%s", w, strings.Join(words, ", "), param.DidYouMean(w, words))
+			}
+			s.By = append(s.By, By(w))
+		}
+		return nil
+	})
+	by.Words, by.Default = words, string(Track)
 	return append(param.Table{by,
 		param.File("areas", &s.AreasPath, "FILE", "list visits to the areas in this `FILE`"),
 		param.Choices("areas-take", &s.AreasTake, "only these areas, `KIND[:GLOB]`; repeatable"),
@@ -71,15 +87,25 @@ func (s *Step) Params() param.Table {
 
 // Check finds parameters that make no sense.
 func (s *Step) Check() error {
-	s.By = cmp.Or(s.By, Track)
+	if len(s.By) == 0 {
+		s.By = []By{Track}
+	}
+	alone := slices.IndexFunc(s.By, func(by By) bool { return by == Track || by == Leg || by == Area })
 	switch {
-	case s.By == Area && s.AreasPath == "" && len(s.Areas) == 0:
+	case alone >= 0 && len(s.By) > 1:
+		return param.Errorf("by", "by %s stands alone; day, week, file, folder and group can be combined", s.By[alone])
+	case s.Is(Day) && s.Is(Week):
+		return param.Errorf("by", "a row is of a day or of a week")
+	case s.Is(Area) && s.AreasPath == "" && len(s.Areas) == 0:
 		return param.Errorf("by", "by area needs a file of areas")
 	case len(s.AreasTake) > 0 && s.AreasPath == "":
 		return param.Errorf("areas-take", "chooses among areas, but no file of areas is given")
 	}
 	return nil
 }
+
+// Is says whether rows are by something, alone or among others.
+func (s *Step) Is(by By) bool { return slices.Contains(s.By, by) || by == Track && len(s.By) == 0 }
 
 // Sum is what there is to add up. Heights and speeds are not a number where nothing is known.
 type Sum struct {
@@ -149,6 +175,7 @@ type Row struct {
 	Size                            float64     // of the area, in square metres; not a number where the row is of none
 	Day                             string      // in the zone; "" where it is not one day or not known
 	Fields                          []nav.Field // of the track
+	Track                           int         // its number in the file, from 0
 	Sum
 }
 
@@ -162,15 +189,17 @@ type Visit struct {
 	From, To         nav.Point // where it came in and went out
 	First, Last      int       // points of the track, from 1; 0 where it passed between two
 	Begun, Ended     bool      // the recording began, or ended, inside
+	Track            int       // the number of the track in the file, from 0
 }
 
 // Found is what there is to say of one file.
 type Found struct {
 	Rows     []Row
 	Visits   []Visit
-	Tracks   []nav.Track // one for each row by track, where they are kept
-	Other    int         // routes, which no one recorded
-	Contacts int         // tracks of other vessels, which are no recordings of one's own
+	Tracks   []nav.Track      // one for each row by track, where they are kept
+	Recorded []input.Recorded // the tracks, by the numbers that rows and visits have
+	Other    int              // routes, which no one recorded
+	Contacts int              // tracks of other vessels, which are no recordings of one's own
 }
 
 // Of adds up the tracks of a file. The data are not changed.
@@ -191,9 +220,12 @@ func (s *Step) Of(ctx context.Context, d *nav.Dataset, file, folder string) (*Fo
 	if err != nil {
 		return nil, err
 	}
-	by := s.By
-	if by == Week {
+	by := Track
+	switch {
+	case s.Is(Day) || s.Is(Week):
 		by = Day
+	case s.Is(Leg):
+		by = Leg
 	}
 	rows, visits := make([][]Row, len(d.Tracks)), make([][]Visit, len(d.Tracks))
 	group, ctx := errgroup.WithContext(ctx)
@@ -203,7 +235,7 @@ func (s *Step) Of(ctx context.Context, d *nav.Dataset, file, folder string) (*Fo
 			t := &d.Tracks[i]
 			for k, p := range parts(&tracks[i], by, s.zone(), s.Motion) {
 				r := Row{File: file, Folder: folder, Name: t.Name, Group: t.Group, Day: p.day, Size: math.NaN(),
-					Fields: t.Fields, Sum: p.Sum}
+					Fields: t.Fields, Track: i, Sum: p.Sum}
 				if r.Tracks = 1; k == 0 {
 					r.Faults = t.Len() - tracks[i].Len() + astray[t.Name]
 				}
@@ -211,6 +243,9 @@ func (s *Step) Of(ctx context.Context, d *nav.Dataset, file, folder string) (*Fo
 			}
 			if len(s.Areas) > 0 {
 				visits[i] = s.visits(&tracks[i], file)
+				for k := range visits[i] {
+					visits[i][k].Track = i
+				}
 			}
 			return ctx.Err()
 		})
@@ -218,6 +253,7 @@ func (s *Step) Of(ctx context.Context, d *nav.Dataset, file, folder string) (*Fo
 	if err := group.Wait(); err != nil {
 		return nil, err
 	}
+	out.Recorded = input.RecordedIn(d, path.Join(folder, file))
 	out.Rows, out.Visits = slices.Concat(rows...), slices.Concat(visits...)
 	if s.Keep {
 		out.Tracks = slices.Clone(tracks)
@@ -238,24 +274,32 @@ func (s *Step) Gather(rows []Row, visits []Visit) (out []Row, total Sum) {
 	for i := range rows {
 		total.Add(&rows[i].Sum)
 	}
-	var key func(r *Row) string
-	switch s.By {
-	case Day:
-		key = func(r *Row) string { return r.Day }
-	case Week:
+	switch {
+	case s.Is(Area):
+		return byArea(visits), total
+	case s.Is(Track) || s.Is(Leg):
+		return rows, total
+	case s.Is(Week):
 		rows = slices.Clone(rows)
 		for i := range rows {
 			rows[i].Day = weekOf(rows[i].Day)
 		}
-		key = func(r *Row) string { return r.Day }
-	case File:
-		key = func(r *Row) string { return r.Folder + "\x00" + r.File }
-	case Group:
-		key = func(r *Row) string { return r.Group }
-	case Area:
-		return byArea(visits), total
-	default:
-		return rows, total
+	}
+	key := func(r *Row) string {
+		var parts []string
+		for _, by := range s.By {
+			switch by {
+			case Day, Week:
+				parts = append(parts, r.Day)
+			case File:
+				parts = append(parts, r.Folder, r.File)
+			case Folder:
+				parts = append(parts, r.Folder)
+			case Group:
+				parts = append(parts, r.Group)
+			}
+		}
+		return strings.Join(parts, "\x00")
 	}
 	known := map[string]int{}
 	for i := range rows {
@@ -265,10 +309,13 @@ func (s *Step) Gather(rows []Row, visits []Visit) (out []Row, total Sum) {
 			k = len(out)
 			known[key(r)] = k
 			out = append(out, Row{Day: r.Day, Size: math.NaN(), Sum: newSum()})
-			switch s.By {
-			case File:
+			if s.Is(File) {
 				out[k].File, out[k].Folder = r.File, r.Folder
-			case Group:
+			}
+			if s.Is(Folder) {
+				out[k].Folder = r.Folder
+			}
+			if s.Is(Group) {
 				out[k].Group = r.Group
 			}
 		}
@@ -277,8 +324,14 @@ func (s *Step) Gather(rows []Row, visits []Visit) (out []Row, total Sum) {
 		}
 		out[k].Add(&r.Sum)
 	}
-	if s.By == Day || s.By == Week {
-		slices.SortStableFunc(out, func(a, b Row) int { return cmp.Compare(a.Day, b.Day) })
+	if s.Is(Day) || s.Is(Week) {
+		slices.SortStableFunc(out, func(a, b Row) int {
+			if c := cmp.Compare(a.Day, b.Day); s.By[0] == Day || s.By[0] == Week {
+				return c
+			}
+			return cmp.Or(figure.Natural(a.Folder, b.Folder), figure.Natural(a.File, b.File), cmp.Compare(a.Group, b.Group),
+				cmp.Compare(a.Day, b.Day))
+		})
 	}
 	return out, total
 }

@@ -116,7 +116,7 @@ func TestDays(t *testing.T) {
 	w := dayOut()
 	w.walk(3*time.Hour, 180, 1, 0) // from 23:50 to 02:50
 	whole := add(t, &Step{}, w.track("Out")).Rows[0]
-	s := &Step{By: Day}
+	s := &Step{By: []By{Day}}
 	rows, total := s.Gather(add(t, s, w.track("Out")).Rows, nil)
 	if len(rows) != 2 || rows[0].Day != "2026-03-14" || rows[1].Day != "2026-03-15" {
 		t.Fatalf("%+v", rows)
@@ -132,7 +132,7 @@ func TestDays(t *testing.T) {
 	if len(rows) != 1 || rows[0].Day != "2026-03-15" {
 		t.Errorf("in a zone east: %+v", rows)
 	}
-	s = &Step{By: Week}
+	s = &Step{By: []By{Week}}
 	if rows, _ := s.Gather(add(t, s, w.track("Out")).Rows, nil); len(rows) != 1 || rows[0].Day != "2026-W11" {
 		t.Errorf("by week: %+v", rows)
 	}
@@ -146,7 +146,7 @@ func TestCenturies(t *testing.T) {
 		w.fix()
 	}
 	for _, by := range []By{"", Day, Leg} {
-		s := &Step{By: by}
+		s := &Step{By: []By{by}}
 		rows, total := s.Gather(add(t, s, w.track("Out")).Rows, nil)
 		if len(rows) > 3 || total.Elapsed < 0 || total.Points > 3 {
 			t.Errorf("by %q: %d rows, %+v", by, len(rows), total)
@@ -156,7 +156,7 @@ func TestCenturies(t *testing.T) {
 
 // From one halt to the next are legs of their own.
 func TestLegs(t *testing.T) {
-	rows := add(t, &Step{By: Leg}, dayOut().track("Out")).Rows
+	rows := add(t, &Step{By: []By{Leg}}, dayOut().track("Out")).Rows
 	if len(rows) != 2 || math.Abs(rows[0].Length-5400) > 20 || math.Abs(rows[1].Length-3600) > 20 ||
 		rows[0].Standing+rows[1].Standing != 0 {
 		t.Errorf("%+v", rows)
@@ -186,7 +186,7 @@ func TestLegsBetweenHalts(t *testing.T) {
 	jitter(10*time.Minute, 0)
 	jitter(15*time.Minute, 1.2)
 	jitter(10*time.Minute, 0)
-	rows := add(t, &Step{By: Leg}, w.track("Rounds")).Rows
+	rows := add(t, &Step{By: []By{Leg}}, w.track("Rounds")).Rows
 	if len(rows) != 2 {
 		t.Fatalf("%d legs: %+v", len(rows), rows)
 	}
@@ -253,7 +253,7 @@ func TestVisits(t *testing.T) {
 	if !f.Visits[0].Begun || f.Visits[1].Begun || f.Visits[1].Ended {
 		t.Error("which visits begin with the recording")
 	}
-	s.By = Area
+	s.By = []By{Area}
 	rows, _ := s.Gather(f.Rows, f.Visits)
 	if len(rows) != 3 || rows[1].Area != "ring" || rows[1].Tracks != 2 || math.Abs(rows[1].Elapsed.Seconds()-1000) > 0.5 {
 		t.Errorf("by area: %+v", rows)

@@ -14,6 +14,7 @@ import (
 
 	"gyrolith/core/clean"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/input"
 	"gyrolith/core/instant"
 	"gyrolith/core/measure"
 	"gyrolith/core/motion"
@@ -86,6 +87,23 @@ func (r *Recordings) Add(ctx context.Context, d *nav.Dataset, file string) (othe
 		r.tracks = append(r.tracks, t)
 	}
 	return
+}
+
+// Distinct leaves out recordings that are wholly in another one, and tells of them, and of those that only overlap.
+func (r *Recordings) Distinct() (said []string) {
+	var all []input.Recorded
+	for _, t := range r.tracks {
+		all = append(all, input.RecordedIn(&nav.Dataset{Tracks: []nav.Track{{Item: nav.Item{Name: t.name},
+			Segments: t.segments}}}, t.file)...)
+	}
+	gone := map[int]bool{}
+	for _, c := range input.CopiesOf(all) {
+		gone[c.Of] = c.Whole
+		said = append(said, input.TellCopy(all, c, true))
+	}
+	i := -1
+	r.tracks = slices.DeleteFunc(r.tracks, func(*recording) bool { i++; return gone[i] })
+	return said
 }
 
 // Len is the number of tracks with times.

@@ -27,7 +27,7 @@ type logAnswer struct {
 
 // tally sums the days of a logbook up.
 func (w *whenTask) tally() *tally.Step {
-	return &tally.Step{By: tally.Day, Zone: w.Zone(), Motion: w.recordings.Motion}
+	return &tally.Step{By: []tally.By{tally.Day}, Zone: w.Zone(), Motion: w.recordings.Motion}
 }
 
 // ofColumns says whether the output is the table that is shown: that of a logbook, or of columns that were chosen.

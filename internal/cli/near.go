@@ -154,13 +154,13 @@ func (n *nearTask) run(ctx context.Context, args []string) error {
 		n.within = math.Inf(1)
 	}
 	n.Reading.Take = n.Stage.Take
-	hits := make([][]near.Row, len(n.places))
+	hits, names := make([][]near.Row, len(n.places)), input.Apart(g.Files)
 	var mu sync.Mutex
 	faults, _, err := n.EachFile(ctx, "looking", g.Files, func(i int, in *format.Loaded) error {
 		if err := n.RefusedInput(in); err != nil {
 			return err
 		}
-		x := near.NewIndex(in.Data, g.Files[i].Rel)
+		x := near.NewIndex(in.Data, names[i])
 		group, ctx := errgroup.WithContext(ctx)
 		const together = 256
 		group.SetLimit(runtime.GOMAXPROCS(0))

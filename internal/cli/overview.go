@@ -23,6 +23,9 @@ const handful = 6
 // overview shows many files, a line each. A file is forgotten once its line is made, so that memory is that of the
 // largest files and not of all.
 func overview(ctx context.Context, j *frame.Task, files []input.File) error {
+	for i, name := range input.Apart(files) {
+		files[i].Rel = name
+	}
 	rows := make([]inspect.Row, len(files))
 	whole := make([]*inspect.File, len(files)) // for JSON alone
 	failed, others, err := j.EachFile(ctx, "looking", files, func(i int, in *format.Loaded) error {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"path/filepath"
 	"slices"
 	"strings"
 	"time"
@@ -91,18 +92,22 @@ func (t *tallyTask) run(ctx context.Context, args []string) error {
 	}
 	t.Reading.Take = t.Stage.Take
 	t.step.Zone = t.Zone()
-	found := make([]*tally.Found, len(g.Files))
+	found, names := make([]*tally.Found, len(g.Files)), input.Apart(g.Files)
 	faults, others, err := t.EachFile(ctx, "adding up", g.Files, func(i int, in *format.Loaded) error {
 		if err := t.RefusedInput(in); err != nil {
 			return err
 		}
-		folder, file := frame.BesideName(g.Files[i].Rel)
+		folder, file := frame.BesideName(names[i])
+		if whole, err := filepath.Abs(g.Files[i].Path); folder == "" && t.step.Is(tally.Folder) && err == nil {
+			folder = filepath.Base(filepath.Dir(whole))
+		}
 		found[i], err = t.step.Of(ctx, in.Data, file, folder)
 		return err
 	})
 	if err != nil {
 		return err
 	}
+	t.copies(found)
 	var rows []tally.Row
 	var visits []tally.Visit
 	var tracks []nav.Track
@@ -142,12 +147,12 @@ func (t *tallyTask) run(ctx context.Context, args []string) error {
 func (t *tallyTask) outputs(files []input.File) error {
 	paths := input.Paths(files)
 	if t.Kit.Formats.ByPath(t.Output) != nil && !slices.Contains(column.Forms, picture.FormOf(t.Output)) {
-		if t.step.By != tally.Track {
+		if !t.step.Is(tally.Track) {
 			return frame.UsageError(
 				"tally: tracks with their totals can be written to %s only by track; by %s there is only a table "+
 					"(%s)",
 				t.Output,
-				t.step.By,
+				t.by(),
 				strings.Join(column.Forms, ", "),
 			)
 		}
@@ -197,7 +202,7 @@ func (t *tallyTask) answer(rows []tally.Row, total *tally.Sum, visits []tally.Vi
 				"counts, and no speed is calculated across them",
 		)
 	}
-	if t.step.By == tally.Area {
+	if t.step.Is(tally.Area) {
 		asJSON.Total = nil
 	}
 	switch {
@@ -208,7 +213,7 @@ func (t *tallyTask) answer(rows []tally.Row, total *tally.Sum, visits []tally.Vi
 	var err error
 	if t.end != nil {
 		// the tracks are written
-	} else if len(t.step.Areas) > 0 && t.step.By == tally.Track { // the visits are what was asked for
+	} else if len(t.step.Areas) > 0 && t.step.Is(tally.Track) { // the visits are what was asked for
 		err = frame.WriteTable(t.Task, "Visits", tally.VisitColumns.Usual(true), visits, asJSON)
 	} else {
 		err = frame.WriteTable(t.Task, "Tally", t.choice.Columns(true), rows, asJSON)
@@ -250,17 +255,88 @@ func (t *tallyTask) writeTracks(ctx context.Context, rows []tally.Row, tracks []
 	return quietly.Write(ctx, t.end, &chain.Work{Data: d, Source: "tally", Zone: t.Zone()}, nil, false)
 }
 
+// copies tells of recordings that are in others, and leaves them out where that is asked for.
+func (t *tallyTask) copies(found []*tally.Found) {
+	var all []input.Recorded
+	var from [][2]int // the file and the number of the track
+	for i, f := range found {
+		if f != nil {
+			for k := range f.Recorded {
+				from = append(from, [2]int{i, k})
+			}
+			all = append(all, f.Recorded...)
+			f.Recorded = nil
+		}
+	}
+	copies, gone := input.CopiesOf(all), map[[2]int]bool{}
+	whole := 0
+	for _, c := range copies {
+		if c.Whole {
+			whole++
+		}
+		if t.Reading.Distinct || !c.Whole {
+			t.Note(input.TellCopy(all, c, t.Reading.Distinct))
+		}
+		gone[from[c.Of]] = c.Whole && t.Reading.Distinct
+	}
+	for i, f := range found {
+		if f == nil || len(gone) == 0 {
+			continue
+		}
+		left := func(track int) bool { return gone[[2]int{i, track}] }
+		f.Rows = slices.DeleteFunc(f.Rows, func(r tally.Row) bool { return left(r.Track) })
+		f.Visits = slices.DeleteFunc(f.Visits, func(v tally.Visit) bool { return left(v.Track) })
+		k := -1
+		f.Tracks = slices.DeleteFunc(f.Tracks, func(nav.Track) bool { k++; return left(k) })
+	}
+	if whole > 0 && !t.Reading.Distinct {
+		t.Note(measure.Counted(whole, "recording is wholly in another one and counts", "recordings are wholly in others and "+
+			"count") + " all the same; --distinct leaves them out, 'gyrolith look --duplicates' lists them")
+	}
+}
+
+// by says in words what rows are by.
+func (t *tallyTask) by() string {
+	var words []string
+	for _, by := range t.step.By {
+		words = append(words, string(by))
+	}
+	return strings.Join(words, " and ")
+}
+
+// more are the columns that rows need besides the usual ones: what they are by, and folders where these alone tell files
+// apart.
+func (t *tallyTask) more(rows []tally.Row) (out []string) {
+	folders, apart := map[string]string{}, t.step.Is(tally.Folder)
+	for i := range rows {
+		r := &rows[i]
+		other, known := folders[r.File]
+		apart = apart || known && r.File != "" && other != r.Folder
+		folders[r.File] = r.Folder
+	}
+	if apart {
+		out = append(out, "folder")
+	}
+	if t.step.Is(tally.Group) {
+		out = append(out, "group")
+	}
+	return out
+}
+
 // few rows have no sums and means at their foot.
 const few = 2
 
 func (t *tallyTask) print(rows []tally.Row, total *tally.Sum, visits []tally.Visit, files int) {
 	columns := slices.Clone(t.choice.Columns(false))
 	columns = slices.DeleteFunc(columns, func(c *column.Column[tally.Row]) bool {
-		return !t.choice.Given() && c.Name == "date" && t.step.By == tally.Area
+		return !t.choice.Given() && c.Name == "date" && t.step.Is(tally.Area)
 	})
-	if !t.choice.Given() && t.step.By != tally.Track && t.step.By != tally.Leg {
+	if !t.choice.Given() && !t.step.Is(tally.Track) && !t.step.Is(tally.Leg) {
 		i := slices.IndexFunc(columns, func(c *column.Column[tally.Row]) bool { return c.Name == "date" })
 		columns = slices.Insert(columns, max(i, 0), tally.Columns.Named("tracks")...)
+	}
+	if !t.choice.Given() {
+		columns = slices.Concat(tally.Columns.Named(t.more(rows)...), columns)
 	}
 	layout := t.Layout()
 	columns = slices.DeleteFunc(
@@ -270,17 +346,21 @@ func (t *tallyTask) print(rows []tally.Row, total *tally.Sum, visits []tally.Vis
 		},
 	)
 	var foot [][]string
-	if len(rows) >= few && t.step.By != tally.Area {
-		foot = [][]string{t.foot("sum", columns, total), t.foot("mean", columns, tally.Mean(rows))}
+	if len(rows) >= few && !t.step.Is(tally.Area) {
+		for _, line := range [][]string{t.foot("sum", columns, total), t.foot("mean", columns, tally.Mean(rows))} {
+			if line != nil {
+				foot = append(foot, line)
+			}
+		}
 	}
 	frame.PrintColumns(t.Task, columns, t.choice.Given(), rows, foot)
-	if len(t.step.Areas) > 0 && t.step.By != tally.Area {
+	if len(t.step.Areas) > 0 && !t.step.Is(tally.Area) {
 		t.Out.Printf("\n")
 		if len(visits) == 0 {
 			t.Out.Printf("no visit of %s\n", measure.Counted(len(t.step.Areas), "area", "areas"))
 		}
 		frame.PrintColumns(t.Task, tally.VisitColumns.Usual(false), false, visits, nil)
-		if sums, _ := (&tally.Step{By: tally.Area}).Gather(nil, visits); len(sums) > 1 {
+		if sums, _ := (&tally.Step{By: []tally.By{tally.Area}}).Gather(nil, visits); len(sums) > 1 {
 			var lines [][]string
 			for i := range sums {
 				lines = append(
@@ -321,8 +401,8 @@ func (t *tallyTask) foot(label string, columns []*column.Column[tally.Row], s *t
 			}
 		}
 	}
-	if len(out) == 0 {
-		return out
+	if len(out) == 0 || strings.Join(out, "") == "" {
+		return nil
 	}
 	out[0] = t.Out.Paint(console.Bold, label)
 	return out
@@ -332,19 +412,17 @@ func (t *tallyTask) foot(label string, columns []*column.Column[tally.Row], s *t
 func (t *tallyTask) draw(rows []tally.Row) error {
 	length, unit := t.Measure.LongMeasure()
 	chart := &picture.Chart{Theme: picture.Themes["light"], Width: 1280, Height: 800, Title: "Tally by " +
-		string(t.step.By), Series: []picture.Series{{Name: "length, " + length}, {Name: "moving, h"}}}
+		t.by(), Series: []picture.Series{{Name: "length, " + length}, {Name: "moving, h"}}}
 	for i := range rows {
 		r := &rows[i]
 		label := r.Name
-		switch t.step.By {
-		case tally.Day, tally.Week:
-			label = r.Day
-		case tally.File:
-			label = r.File
-		case tally.Group:
-			label = r.Group
-		case tally.Area:
-			label = r.Area
+		var of []string
+		for _, by := range t.step.By {
+			of = append(of, map[tally.By]string{tally.Day: r.Day, tally.Week: r.Day, tally.File: r.File, tally.Folder: r.Folder,
+				tally.Group: r.Group, tally.Area: r.Area}[by])
+		}
+		if text := strings.Join(of, " "); strings.TrimSpace(text) != "" {
+			label = text
 		}
 		chart.Labels = append(chart.Labels, label)
 		chart.Series[0].Values = append(chart.Series[0].Values, r.Length/unit)

@@ -184,12 +184,13 @@ func (w *whenTask) loadRecordings(ctx context.Context, g *input.Gathered) error 
 	w.Reading.Take = w.Stage.Take
 	var mu sync.Mutex
 	others, wrong := 0, 0
+	names := input.Apart(g.Files)
 	faults, _, err := w.EachFile(ctx, "reading recordings", g.Files, func(i int, in *format.Loaded) error {
 		if err := w.RefusedInput(in); err != nil {
 			return err
 		}
 		if w.every > 0 {
-			found, err := w.tally().Of(ctx, in.Data, g.Files[i].Rel, "")
+			found, err := w.tally().Of(ctx, in.Data, names[i], "")
 			if err != nil {
 				return err
 			}
@@ -199,7 +200,7 @@ func (w *whenTask) loadRecordings(ctx context.Context, g *input.Gathered) error 
 		}
 		mu.Lock()
 		defer mu.Unlock()
-		untimed, astray, err := w.recordings.Add(ctx, in.Data, g.Files[i].Rel)
+		untimed, astray, err := w.recordings.Add(ctx, in.Data, names[i])
 		others, wrong = others+untimed, wrong+astray
 		w.marks = append(w.marks, in.Data.Waypoints...)
 		if w.drawing != nil {
@@ -221,6 +222,9 @@ func (w *whenTask) loadRecordings(ctx context.Context, g *input.Gathered) error 
 		w.Note(measure.Counted(wrong, "point", "points") + " of the recordings plainly wrong and ignored")
 	}
 	w.recordings.Sort()
+	if w.Reading.Distinct {
+		w.NoteAll(w.recordings.Distinct())
+	}
 	w.moments.Zone = w.Zone()
 	day := func(at time.Time) string { return at.In(w.Zone()).Format(time.DateOnly) }
 	if first, last := w.recordings.Span(); day(first) == day(last) {
