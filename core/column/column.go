@@ -220,7 +220,7 @@ func WriteCSV(w io.Writer, titles []format.Heading, rows [][]any) error {
 			case float64:
 				record[i] = strconv.FormatFloat(v, 'f', -1, 64)
 			case time.Time:
-				record[i] = v.Format(time.RFC3339)
+				record[i] = v.Round(time.Second).Format(time.RFC3339)
 			default:
 				record[i] = fmt.Sprint(v)
 			}

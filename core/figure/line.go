@@ -1,6 +1,7 @@
 package figure
 
 import (
+	"math"
 	"time"
 
 	"gyrolith/core/geodesy"
@@ -18,6 +19,7 @@ type Line struct {
 	along  []float64 // from the first point to each, along the segments
 	begins map[int]bool
 	first  *nav.Point // the earliest with a time
+	ends   []int      // the points at which legs end, in their order
 }
 
 // LineOf gives the line of a route or a track; nil of anything else.
@@ -56,7 +58,22 @@ func (l *Line) add(p *nav.Point, begins bool) {
 	if p.HasTime() && (l.first == nil || p.UnixNano() < l.first.UnixNano()) {
 		l.first = p
 	}
+	if !begins {
+		l.ends = append(l.ends, n)
+	}
 	l.points, l.along = append(l.points, p), append(l.along, along)
+}
+
+// On gives how far along the line a place is that lies so much of a leg from its start, the place with its height and
+// time, and the course there. The legs are numbered from 0 through all segments; a line without legs has its point.
+func (l *Line) On(leg int, part float64) (along float64, at nav.Point, course float64) {
+	if leg < 0 || leg >= len(l.ends) {
+		return 0, *l.points[0], math.NaN()
+	}
+	i := l.ends[leg]
+	p, q := l.points[i-1], l.points[i]
+	_, course, _ = geodesy.Inverse(p.Lat, p.Lon, q.Lat, q.Lon)
+	return l.along[i-1] + part*(l.along[i]-l.along[i-1]), nav.Between(p, q, part), course
 }
 
 // Value gives what a word asks for of a point: metres, metres a second, degrees, per cent of slope, or a span; nil

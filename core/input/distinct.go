@@ -1,6 +1,7 @@
 package input
 
 import (
+	"cmp"
 	"fmt"
 	"path"
 	"path/filepath"
@@ -16,7 +17,8 @@ type Recorded struct {
 	File string `json:"file"`
 	Name string `json:"name,omitempty"`
 
-	Of *identity.Recording `json:"-"`
+	Of   *identity.Recording `json:"-"`
+	path string
 }
 
 func (r *Recorded) String() string {
@@ -33,18 +35,29 @@ func RecordedIn(d *nav.Dataset, file string) (out []Recorded) {
 		for k := range d.Tracks[i].Segments {
 			lines = append(lines, d.Tracks[i].Segments[k].Points)
 		}
-		out = append(out, Recorded{file, d.Tracks[i].Name, identity.NewRecording(lines)})
+		out = append(out, Recorded{file, d.Tracks[i].Name, identity.NewRecording(lines), d.Tracks[i].From(d)})
 	}
 	return out
 }
 
-// CopiesOf finds the tracks that are in others.
+// CopiesOf finds the tracks that are in others. Of two that are equally long the one whose path comes later is in the
+// other, in whatever order the files were named.
 func CopiesOf(all []Recorded) []identity.Copy {
-	list := make([]*identity.Recording, len(all))
-	for i := range all {
-		list[i] = all[i].Of
+	order := make([]int, len(all))
+	for i := range order {
+		order[i] = i
 	}
-	return identity.Copies(list)
+	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(all[a].path, all[b].path) })
+	list := make([]*identity.Recording, len(all))
+	for k, i := range order {
+		list[k] = all[i].Of
+	}
+	copies := identity.Copies(list)
+	for k := range copies {
+		copies[k].Of, copies[k].In = order[copies[k].Of], order[copies[k].In]
+	}
+	slices.SortFunc(copies, func(a, b identity.Copy) int { return cmp.Compare(a.Of, b.Of) })
+	return copies
 }
 
 // Groups gathers the tracks that are one recording, the one that the others are in first.

@@ -5,9 +5,13 @@ import (
 	"math"
 	"slices"
 	"strconv"
+	"time"
 
+	"gyrolith/core/decimal"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/measure"
 	"gyrolith/core/nav"
+	"gyrolith/core/template"
 )
 
 // walker goes along a line on the ground.
@@ -27,14 +31,45 @@ func newWalker(points []nav.Point) *walker {
 
 func (w *walker) length() float64 { return w.at[len(w.at)-1] }
 
-// position gives where one is after a distance, and the course there.
+// position gives where one is after a distance, with the height and the time that the line has there, and the course.
 func (w *walker) position(distance float64) (p nav.Point, course float64) {
 	i, _ := slices.BinarySearch(w.at[1:len(w.at)-1], distance)
 	i++ // the first point that is not before it
 	a, b := &w.points[i-1], &w.points[i]
 	_, first, _ := geodesy.Inverse(a.Lat, a.Lon, b.Lat, b.Lon)
 	lat, lon, course := geodesy.Direct(a.Lat, a.Lon, first, distance-w.at[i-1])
-	return exact(lat, lon), course
+	part := 0.0
+	if leg := w.at[i] - w.at[i-1]; leg > 0 {
+		part = (distance - w.at[i-1]) / leg
+	}
+	p = nav.Between(a, b, part).Loose()
+	q := exact(lat, lon)
+	p.Lat, p.Lon, p.LatPrecision, p.LonPrecision = q.Lat, q.Lon, q.LatPrecision, q.LonPrecision
+	return p, course
+}
+
+// reached gives how far along the line one is at whole spans since its first time, those in which it has times.
+func (w *walker) reached(every time.Duration) (out []float64) {
+	start, next := int64(0), int64(0)
+	for i := range w.points {
+		p := &w.points[i]
+		switch {
+		case !p.HasTime():
+		case len(out) == 0:
+			start, next = p.UnixNano(), p.UnixNano()+int64(every)
+			out = append(out, w.at[i])
+		case i > 0 && w.points[i-1].HasTime():
+			q := &w.points[i-1]
+			for ; next <= p.UnixNano() && next > start && len(out) <= mostLaid; next += int64(every) {
+				part := 1.0
+				if span := p.UnixNano() - q.UnixNano(); span > 0 {
+					part = float64(next-q.UnixNano()) / float64(span)
+				}
+				out = append(out, w.at[i-1]+part*(w.at[i]-w.at[i-1]))
+			}
+		}
+	}
+	return out
 }
 
 // along lays points, lines across or a track line search along a line.
@@ -50,17 +85,27 @@ func (s *Step) along(out *nav.Dataset, name string, points []nav.Point) error {
 		s.trackLine(out, name, points)
 		return nil
 	}
-	if w.length()/s.Spacing > mostLaid {
+	var places []float64
+	if s.Every > 0 {
+		if places = w.reached(s.Every); len(places) == 0 {
+			return fmt.Errorf("%q has no times, from which its points every %s could be taken", name, measure.Exactly(s.Every))
+		}
+	} else if w.length()/s.Spacing <= mostLaid {
+		for i := range int(w.length()/s.Spacing+1e-9) + 1 {
+			places = append(places, float64(i)*s.Spacing)
+		}
+	}
+	if len(places) == 0 || len(places) > mostLaid {
 		return fmt.Errorf("along %q there would be more than %d; use a wider spacing", name, mostLaid)
 	}
-	n := int(w.length()/s.Spacing+1e-9) + 1
-	digits := len(strconv.Itoa(n))
-	for i := range n {
-		p, course := w.position(float64(i) * s.Spacing)
+	digits := len(strconv.Itoa(len(places)))
+	for i, along := range places {
+		p, course := w.position(along)
 		label := fmt.Sprintf("%0*d", digits, i+1)
 		if s.What == Points {
 			q := nav.Waypoint{Point: p}
-			q.Name = s.named("Point", name, false) + " " + label
+			q.Name = s.pointName(name, label, along)
+			q.Fields = []nav.Field{{Key: "along m", Value: string(decimal.AppendShort(nil, along, 2))}}
 			out.Waypoints = append(out.Waypoints, q)
 			continue
 		}
@@ -70,6 +115,32 @@ func (s *Step) along(out *nav.Dataset, name string, points []nav.Point) error {
 		out.Routes = append(out.Routes, r)
 	}
 	return nil
+}
+
+// pointName is the name of a point along a line: that of a template, or the line's with a number.
+func (s *Step) pointName(line, number string, along float64) string {
+	if !template.Has(s.Name, "along", "number", "name") {
+		return s.named("Point", line, false) + " " + number
+	}
+	_, of := s.Measure.LongMeasure()
+	decimals := 0
+	for unit := of; decimals < 3 && s.Spacing > 0 && math.Abs(math.Remainder(s.Spacing, unit)) > 1e-6*unit; unit /= 10 {
+		decimals++
+	}
+	if s.Every > 0 {
+		decimals = 2
+	}
+	return template.Replace(s.Name, func(word string) (string, bool) {
+		switch word {
+		case "along":
+			return strconv.FormatFloat(along/of, 'f', decimals, 64), true
+		case "number":
+			return number, true
+		case "name":
+			return line, true
+		}
+		return "", false
+	})
 }
 
 // trackLine lays a track line search: passes beside the line, out and back, so far apart.

@@ -50,7 +50,7 @@ func (w What) Explain() string {
 		TrackReturn:    "track line search along a line, out on one side and back on the other",
 		TrackNonReturn: "track line search along a line, three passes that end at its far end",
 		Rings:          "range rings around a datum, or sectors of bearings, as areas",
-		Points:         "waypoints at regular distances along lines",
+		Points:         "waypoints at regular distances, or times, along lines",
 		Sections:       "cross lines at regular distances along lines",
 		Corridor:       "corridors of one width around lines, as areas",
 		Grid:           "sampling points over areas: square, triangular or random",
@@ -72,9 +72,11 @@ const (
 type Step struct {
 	What      What
 	Spacing   float64
-	Heading   *float64 // of the lines or of the first course; nil is north, and for lines the one with the fewest
-	Overshoot float64  // of each line, at both ends
-	Turn      float64  // the radius of turns between lines; 0 is none
+	Every     time.Duration  // between points along lines, instead of a spacing
+	Measure   measure.System // of names
+	Heading   *float64       // of the lines or of the first course; nil is north, and for lines the one with the fewest
+	Overshoot float64        // of each line, at both ends
+	Turn      float64        // the radius of turns between lines; 0 is none
 	Datum     *nav.Point
 	Legs      int
 	Length    float64 // of a rectangle, along the heading
@@ -107,7 +109,10 @@ func (s *Step) Check() error {
 	case ParallelSweep, CreepingLine:
 		faults = append(faults, param.Need(s.Spacing > 0, "spacing", "the distance between tracks is missing"),
 			param.Need(s.Length > 0 && s.Width > 0, "size", "the size of the rectangle is missing, such as 6nmx4nm"))
-	case TrackReturn, TrackNonReturn, Points:
+	case Points:
+		faults = append(faults, param.Need((s.Spacing > 0) != (s.Every > 0), "spacing",
+			"give the distance between points, or the time (every), and only one of them"))
+	case TrackReturn, TrackNonReturn:
 		faults = append(faults, param.Need(s.Spacing > 0, "spacing", "the distance between them is missing"))
 	case Sections:
 		faults = append(faults, param.Need(s.Spacing > 0, "spacing", "the distance between them is missing"),

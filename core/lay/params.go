@@ -12,6 +12,7 @@ import (
 func (s *Step) Params() param.Table {
 	return append(param.Table{
 		param.Length("spacing", &s.Spacing, "DISTANCE", "the `DISTANCE` between lines, tracks or points, such as 200m"),
+		param.Span("every", &s.Every, "SPAN", "points along recordings every `SPAN`, such as 10min, instead of a spacing"),
 		param.Bearing("heading", &s.Heading, "the direction of the lines, or of the first course, in `DEGREES` true "+
 			"(default: 0; of lines over areas the one that needs the fewest)"),
 		param.Length("overshoot", &s.Overshoot, "DISTANCE", "extend lines beyond the edge of the area by this `DISTANCE`"),
@@ -56,6 +57,8 @@ func (s *Step) Params() param.Table {
 		param.Count("count", &s.Count, 1, mostLaid, "N", "`N` random points per area"),
 		param.Length("apart", &s.Apart, "DISTANCE", "the least `DISTANCE` between random points"),
 		param.Count("seed", &s.Seed, 0, 1<<31-1, "N", "the seed of random points, `N`; the same seed gives the same points"),
-		param.Text("name", &s.Name, "NAME", "the `NAME` of the result"),
+		param.Text("name", &s.Name, "NAME", "the `NAME` of the result; of points a template such as 'km {along}', with {name} and "+
+			"{number}"),
+		param.Measures(func(system measure.System) { s.Measure = system }),
 	}, s.driftParams()...)
 }

@@ -2,6 +2,7 @@ package near
 
 import (
 	"math"
+	"time"
 
 	"gyrolith/core/column"
 	"gyrolith/core/geodesy"
@@ -60,9 +61,39 @@ var Columns = column.List[Row]{
 			}
 			return r.Leg
 		}},
+	column.Number("along", "along", column.Long, column.Length, func(r *Row) float64 {
+		if r.On == nil {
+			return math.NaN()
+		}
+		return r.On.Along
+	}),
+	column.Words("side", "side", func(r *Row, _ *column.Layout) string { return r.Side() }),
+	{Name: "time", Title: "passed", Usual: true, Data: true, Value: func(r *Row, o *column.Layout) any {
+		if r.On == nil || !r.On.At.HasTime() {
+			return time.Time{}
+		}
+		return r.On.At.Time().In(o.Zone)
+	}},
+	{Name: "height", Title: "height", Right: true, Data: true, Of: column.High, Value: func(r *Row, _ *column.Layout) any {
+		if r.On == nil || !r.On.At.HasHeight() {
+			return math.NaN()
+		}
+		return r.On.At.Height()
+	}},
 	column.Words("outside", "outside", func(r *Row, _ *column.Layout) string { return r.Outside }).Only(false, true),
 	column.Words("file", "file", func(r *Row, _ *column.Layout) string { return r.File }).Shortened(),
 	{Name: "field:", Field: func(r *Row, key string) string { v, _ := nav.Get(r.Fields, key); return v }},
+}
+
+// Side says on which side of its line the position lies; "" where that is not known.
+func (r *Row) Side() string {
+	switch {
+	case r.On == nil || !r.On.Aside:
+		return ""
+	case r.On.Right:
+		return "right"
+	}
+	return "left"
 }
 
 // JSON is a hit as JSON has it.
@@ -80,6 +111,12 @@ type JSON struct {
 	Leg      int      `json:"leg,omitempty"`
 	Inside   bool     `json:"inside,omitempty"`
 	Outside  string   `json:"outside,omitempty"`
+
+	Along  *float64 `json:"along_m,omitempty"` // where on its line the nearest place is
+	Off    *float64 `json:"off_m,omitempty"`
+	Side   string   `json:"side,omitempty"`
+	Time   string   `json:"time,omitempty"`
+	Height *float64 `json:"height_m,omitempty"`
 }
 
 // Answer is what near answers as JSON.
@@ -96,6 +133,17 @@ func NewJSON(rows []Row) *Answer {
 		j := JSON{Of: r.Of, Kind: r.Kind.One(), Name: r.Name, Group: r.Group, File: r.File,
 			Distance: math.Round(r.Distance*1000) / 1000, Lat: r.Lat, Lon: r.Lon, Leg: r.Leg, Inside: r.Inside,
 			Outside: r.Outside}
+		if on := r.On; on != nil {
+			along, off := math.Round(on.Along*1000)/1000, j.Distance
+			j.Along, j.Off, j.Side = &along, &off, r.Side()
+			if on.At.HasTime() {
+				j.Time = string(on.At.AppendTime(nil))
+			}
+			if on.At.HasHeight() {
+				h := math.Round(on.At.Height()*1000) / 1000
+				j.Height = &h
+			}
+		}
 		if !math.IsNaN(r.Course) {
 			course := math.Round(r.Course*1000) / 1000
 			j.Course = &course

@@ -6,6 +6,7 @@ import (
 	"cmp"
 	"math"
 	"slices"
+	"sync"
 
 	"github.com/tidwall/rtree"
 
@@ -27,7 +28,17 @@ type Hit struct {
 	Leg         int     // of a line or an outline, from 1; 0 of a waypoint
 	Inside      bool    // of an area
 	Outside     string  // why a place within the outline is not in the area, by its height or time
+	On          *On     // of routes and tracks, where that is asked for
+	Number      int     // of the item in its kind, from 0
 	Fields      []nav.Field
+}
+
+// On is where on its line a nearest place is.
+type On struct {
+	Along float64   // metres from the start
+	Right bool      // the position lies to the right of the line
+	Aside bool      // it lies beside the line at all
+	At    nav.Point // the place, with its height and its time where they are known
 }
 
 // Index holds data so that what is near a position is found without a look at all of it: a tree of the items by the
@@ -38,7 +49,9 @@ type Index struct {
 	areas *region.Index
 	holds []nav.Limits        // of the areas
 	tree  rtree.RTreeG[int32] // of the items
-	items []entry
+	items []*entry
+
+	Along bool // of hits on lines it is said where on the line they are
 }
 
 // entry is an item with its lines.
@@ -46,6 +59,8 @@ type entry struct {
 	kind nav.Kind
 	item int32
 	legs *shape.Legs
+	once sync.Once
+	line *figure.Line // once it is asked for
 }
 
 // NewIndex indexes the data of a file.
@@ -88,7 +103,7 @@ func (x *Index) put(kind nav.Kind, item int, legs *shape.Legs) {
 		return
 	}
 	x.tree.Insert(legs.Low, legs.High, int32(len(x.items)))
-	x.items = append(x.items, entry{kind, int32(item), legs})
+	x.items = append(x.items, &entry{kind: kind, item: int32(item), legs: legs})
 }
 
 // Near finds what lies within a distance of a position, in metres, the nearest first: one hit for each item, and at
@@ -115,7 +130,7 @@ func (x *Index) Near(p *nav.Point, within float64, most int) (out []Hit) {
 			if least > within || most > 0 && closer(out, least, most) {
 				return false
 			}
-			e := &x.items[n]
+			e := x.items[n]
 			if e.kind == nav.Areas && inside[e.item] {
 				return true
 			}
@@ -127,6 +142,9 @@ func (x *Index) Near(p *nav.Point, within float64, most int) (out []Hit) {
 				h.Course = math.NaN()
 			}
 			if h.Distance <= within {
+				if x.Along && (e.kind == nav.Routes || e.kind == nav.Tracks) {
+					h.On = x.on(e, at, h.Course)
+				}
 				out = append(out, h)
 			}
 			return true
@@ -136,6 +154,14 @@ func (x *Index) Near(p *nav.Point, within float64, most int) (out []Hit) {
 		out = out[:most]
 	}
 	return
+}
+
+// on says where on its line a place is. The course is that from the position to the place.
+func (x *Index) on(e *entry, at shape.Place, course float64) *On {
+	e.once.Do(func() { e.line = figure.LineOf(figure.At(x.d, e.kind, int(e.item)).Thing) })
+	along, place, ahead := e.line.On(at.Leg, at.Along)
+	side := math.Remainder(course+180-ahead, 360)
+	return &On{along, side > 0, !math.IsNaN(side), place}
 }
 
 // closer says whether there are enough hits nearer than a distance.
@@ -154,7 +180,7 @@ func closer(hits []Hit, least float64, most int) bool {
 
 func (x *Index) hit(kind nav.Kind, i int32) Hit {
 	it := figure.At(x.d, kind, int(i)).Item
-	return Hit{File: x.file, Kind: kind, Name: it.Name, Group: it.Group, Fields: it.Fields}
+	return Hit{File: x.file, Kind: kind, Name: it.Name, Group: it.Group, Fields: it.Fields, Number: int(i)}
 }
 
 // Sort puts the nearest hits first.

@@ -138,39 +138,65 @@ func (w *work) joinedName(first string, i, of int) string {
 	return numbered(first, i, of)
 }
 
-// joinStrands puts lines end to end, the nearest ends first. Lines with times follow one another in time and are never
-// turned around.
+// inOrder puts lines end to end as they come, as far as they are within a limit, each turned around where that is asked
+// for and its end is nearer.
+func inOrder(strands []*strand, limit float64, reversing bool) (out []*strand, widest float64, timed int,
+	around []string) {
+	apart := func(a, b *nav.Point) float64 { return geodesy.Distance(a.Lat, a.Lon, b.Lat, b.Lon) }
+	out = strands[:1:1]
+	for i, s := range strands[1:] {
+		last := out[len(out)-1]
+		first, end := last.ends()
+		a, b := s.ends()
+		if reversing && i == 0 && min(apart(first, a), apart(first, b)) < min(apart(end, a), apart(end, b)) {
+			timed += last.reverse()
+			around = append(around, last.names[0])
+			_, end = last.ends()
+		}
+		if reversing && apart(end, b) < apart(end, a) {
+			timed += s.reverse()
+			around = append(around, s.names[0])
+			a, _ = s.ends()
+		}
+		gap := apart(end, a)
+		if gap > limit {
+			out = append(out, s)
+			continue
+		}
+		widest = max(widest, gap)
+		last.append(s)
+	}
+	return out, widest, timed, around
+}
+
+// joinStrands puts lines end to end, the nearest ends first or in the order of the files. Lines with times follow one
+// another in time and are turned around only where that is asked for.
 func (w *work) joinStrands(kind nav.Kind, strands []*strand) []*strand {
 	count := len(strands)
-	widest, timed := 0.0, 0
+	var widest float64
+	var timed int
+	var around []string
 	limit := w.JoinWithin
 	if limit == 0 {
 		limit = math.Inf(1)
 	}
-	if !slices.ContainsFunc(strands, func(s *strand) bool { return !s.timed() }) {
+	switch {
+	case w.Order == ByFile:
+		strands, widest, timed, around = inOrder(strands, limit, w.Reversing)
+	case !w.Reversing && !slices.ContainsFunc(strands, func(s *strand) bool { return !s.timed() }):
 		slices.SortStableFunc(strands, func(a, b *strand) int {
 			p, _ := a.ends()
 			q, _ := b.ends()
 			return cmp.Compare(p.UnixNano(), q.UnixNano())
 		})
-		out := strands[:1:1]
-		for _, s := range strands[1:] {
-			last := out[len(out)-1]
-			_, end := last.ends()
-			begin, _ := s.ends()
-			gap := geodesy.Distance(end.Lat, end.Lon, begin.Lat, begin.Lon)
-			if gap > limit {
-				out = append(out, s)
-				continue
-			}
-			widest = max(widest, gap)
-			last.append(s)
-		}
-		strands = out
-	} else {
-		strands, widest, timed = chained(strands, limit)
+		strands, widest, _, _ = inOrder(strands, limit, false)
+	default:
+		strands, widest, timed, around = chained(strands, limit)
 	}
-	w.lostTimes(timed, false)
+	for _, name := range around {
+		w.changed(kind, name, "direction", "", "reversed", "so that its end meets the next")
+	}
+	w.lostTimes(timed, w.Reversing)
 	names := map[string]bool{}
 	for _, s := range strands {
 		for _, n := range s.names {

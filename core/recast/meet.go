@@ -125,8 +125,8 @@ func (m *meetings) join(a, b end) {
 }
 
 // chained puts strands end to end, the nearest ends first, as far as they are within a limit. It says how wide the
-// widest gap is, and how many times went since their line was turned around.
-func chained(strands []*strand, limit float64) (out []*strand, widest float64, timed int) {
+// widest gap is, how many times went since their line was turned around, and the names of those lines.
+func chained(strands []*strand, limit float64) (out []*strand, widest float64, timed int, around []string) {
 	m := newMeetings(strands)
 	meets := make([]end, 2*len(strands)) // the end that each one meets; -1 is none
 	for i := range meets {
@@ -167,6 +167,7 @@ func chained(strands []*strand, limit float64) (out []*strand, widest float64, t
 			s := strands[e.strand()]
 			if e%2 == 1 {
 				timed += s.reverse()
+				around = append(around, s.names[0])
 			}
 			if line == nil {
 				line = s
@@ -176,7 +177,7 @@ func chained(strands []*strand, limit float64) (out []*strand, widest float64, t
 		}
 		out = append(out, line)
 	}
-	return out, widest, timed
+	return out, widest, timed, around
 }
 
 // reversed is the same line from its other end.

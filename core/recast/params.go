@@ -45,8 +45,10 @@ func (s *Step) Params() param.Table {
 		param.Length("closing-within", &s.ClosingWithin, "DISTANCE",
 			"lines with ends within this `DISTANCE` can become areas (default: 10m)"),
 		param.Word("order", &s.Order, Orders, "ORDER",
-			"the `ORDER` in which waypoints are connected: file, name, time or near, a short way through all (default: file)"),
-		param.Text("first", &s.First, "NAME", "the waypoint `NAME` at which the order near starts"),
+			"the `ORDER` in which waypoints are connected: file, name, time or near, a short way through all (default: file); file "+
+				"also joins lines in the order of the files"),
+		param.Text("first", &s.First, "NAME", "the waypoint `NAME` at which the order near starts; a waypoint or a position at "+
+			"which closed lines are to begin"),
 		param.Text("last", &s.Last, "NAME", "the waypoint `NAME` at which it ends; the same as the first for a round trip"),
 		param.Text("name", &s.Name, "NAME",
 			"make one line of all waypoints, or of joined lines, with this `NAME` (default: one per group)"),
@@ -55,6 +57,8 @@ func (s *Step) Params() param.Table {
 	lines := param.Table{
 		param.Switch("reverse", &s.Reverse, "reverse routes and tracks; their times are removed"),
 		param.Switch("join", &s.Join, "join segments and tracks, and routes, end to end, nearest ends first"),
+		param.Switch("reversing", &s.Reversing, "join, and turn lines with times around, too, where that joins them better; "+
+			"their times are removed"),
 		param.Length("join-within", &s.JoinWithin, "DISTANCE", "join only ends within this `DISTANCE`"),
 		param.Moment("depart", &s.Start, "TIME", "the start `TIME` of lines without times"),
 		param.Speed("speed", &s.Speed, "SPEED", "the `SPEED` on level ground, such as 4km/h, from which lines without times "+

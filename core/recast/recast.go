@@ -55,6 +55,7 @@ type Step struct {
 
 	Reverse    bool
 	Join       bool
+	Reversing  bool    // lines with times may be turned around where that joins them better
 	JoinWithin float64 // metres between ends that are joined; 0 is any distance
 	Shift      time.Duration
 	Start      time.Time // of lines without times; the zero time is none
@@ -70,7 +71,7 @@ type Step struct {
 
 // Check finds parameters that make no sense.
 func (s *Step) Check() error {
-	s.Join = s.Join || s.JoinWithin > 0
+	s.Join = s.Join || s.JoinWithin > 0 || s.Reversing
 	for name, v := range map[string]float64{"distance from the track": s.Within,
 		"distance of waypoints from a line": s.LendWithin,
 		"distance between ends":             s.ClosingWithin, "step": s.Every, "speed": s.Speed,
@@ -86,8 +87,8 @@ func (s *Step) Check() error {
 		return errors.New("a departure needs a speed as well, to calculate the times of arrival")
 	case s.Pace != pace.Rule{} && s.Speed == 0:
 		return errors.New("how heights count needs a speed as well, from which times are calculated")
-	case (s.First != "" || s.Last != "") && s.Order != Near:
-		return errors.New("a first and a last waypoint can be chosen only with the order near")
+	case s.Last != "" && s.Order != Near:
+		return errors.New("a last waypoint can be chosen only with the order near")
 	case s.idle():
 		return advice.Errorf(advice.AskForSomething, "no conversion given")
 	}
@@ -95,7 +96,8 @@ func (s *Step) Check() error {
 }
 
 func (s *Step) idle() bool {
-	return s.To == [4]*nav.Kind{} && !s.Reverse && !s.Join && s.Shift == 0 && s.Speed == 0 && s.SplitAt == nil
+	return s.To == [4]*nav.Kind{} && !s.Reverse && !s.Join && s.Shift == 0 && s.Speed == 0 && s.SplitAt == nil &&
+		s.First == ""
 }
 
 // work is one run of a step.
@@ -128,6 +130,11 @@ func (s *Step) Recast(ctx context.Context, d *nav.Dataset) (nav.Ledger, error) {
 	}
 	if s.Join {
 		w.join()
+	}
+	if s.First != "" && s.Order != Near {
+		if err := w.begin(); err != nil {
+			return nil, err
+		}
 	}
 	if err := ctx.Err(); err != nil {
 		return nil, err

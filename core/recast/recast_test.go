@@ -433,7 +433,7 @@ func TestSplit(t *testing.T) {
 }
 
 func TestCheck(t *testing.T) {
-	for _, s := range []Step{{}, {MaxPoints: 1, Reverse: true}, {Start: time.Unix(0, 1)}, {Reverse: true, First: "A"},
+	for _, s := range []Step{{}, {MaxPoints: 1, Reverse: true}, {Start: time.Unix(0, 1)}, {Reverse: true, Last: "A"},
 		{Reverse: true, Within: -1}} {
 		if s.Check() == nil {
 			t.Errorf("%+v passes", s)

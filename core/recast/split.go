@@ -179,11 +179,9 @@ func (c *Cut) places(kind nav.Kind, s *nav.Segment, marks []nav.Waypoint) (out [
 			leg := geodesy.Distance(points[i].Lat, points[i].Lon, points[i+1].Lat, points[i+1].Lon)
 			for due <= sum+leg {
 				t := (due - sum) / leg
-				// A point that is as good as there is taken, so that none is made up in a recording.
-				if slack := math.Max(c.Every/50, 1); points[i].HasTime() && points[i+1].HasTime() || (1-t)*leg < slack {
+				const there = 0.01 // metres: the point itself
+				if (1-t)*leg < there || t*leg < there {
 					t = math.Round(t)
-				} else if t*leg < slack {
-					t = 0
 				}
 				add(i, t)
 				due += c.Every

@@ -30,7 +30,8 @@ const nearHelp = `Lists what is near a position, nearest first: waypoints, and o
 the nearest point. The position can be in any notation, or the name of a waypoint
 in the files. Courses are from the position, true and magnetic (--as-of).
 
---to FILE finds what is nearest to each waypoint of that file.`
+--to FILE finds what is nearest to each waypoint of that file; of lines also how far along
+them that is, on which side the waypoint lies, and when and how high the line passes.`
 
 // nearTask is the work of near.
 type nearTask struct {
@@ -54,6 +55,7 @@ var nearVerb = frame.Verb{Name: "near", Stage: frame.LookAtIt,
 	Examples: []string{
 		"near 47.6012 S 11.3021 E planning.kmz",
 		"near 'Rock 9' planning.kmz --take waypoints --within 3km",
+		"near clean.gpx --take tracks --to planning.kmz --within 500m --sort along",
 		"near --to landings.gpx planning.kmz --take waypoints:'Rock*' -o nearest.csv",
 	},
 	Tried:     []string{"search", "find"},
@@ -154,6 +156,11 @@ func (n *nearTask) run(ctx context.Context, args []string) error {
 		n.within = math.Inf(1)
 	}
 	n.Reading.Take = n.Stage.Take
+	type track struct {
+		file   string
+		number int
+	}
+	recorded := make([][]input.Recorded, len(g.Files))
 	hits, names := make([][]near.Row, len(n.places)), input.Apart(g.Files)
 	var mu sync.Mutex
 	faults, _, err := n.EachFile(ctx, "looking", g.Files, func(i int, in *format.Loaded) error {
@@ -161,6 +168,10 @@ func (n *nearTask) run(ctx context.Context, args []string) error {
 			return err
 		}
 		x := near.NewIndex(in.Data, names[i])
+		x.Along = n.to != "" || n.choice.Given()
+		if n.Reading.Distinct {
+			recorded[i] = input.RecordedIn(in.Data, names[i])
+		}
 		group, ctx := errgroup.WithContext(ctx)
 		const together = 256
 		group.SetLimit(runtime.GOMAXPROCS(0))
@@ -188,8 +199,23 @@ func (n *nearTask) run(ctx context.Context, args []string) error {
 	if err := frame.Joined(faults); err != nil && !slices.Contains(faults, nil) { // of no file anything is known
 		return err
 	}
+	var all []input.Recorded
+	var from []track
+	for i, list := range recorded {
+		for k := range list {
+			all, from = append(all, list[k]), append(from, track{names[i], k})
+		}
+	}
+	gone := map[track]bool{}
+	for _, c := range input.CopiesOf(all) {
+		n.Note(input.TellCopy(all, c, true))
+		gone[from[c.Of]] = c.Whole
+	}
 	var rows []near.Row
 	for k := range hits {
+		hits[k] = slices.DeleteFunc(hits[k], func(r near.Row) bool {
+			return r.Kind == nav.Tracks && gone[track{r.File, r.Number}]
+		})
 		slices.SortStableFunc(hits[k], func(a, b near.Row) int {
 			return cmp.Or(cmp.Compare(a.Distance, b.Distance), strings.Compare(a.File, b.File),
 				strings.Compare(a.Name, b.Name))
