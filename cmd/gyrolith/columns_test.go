@@ -27,7 +27,8 @@ func records(t testing.TB, text string) [][]string {
 	return rows
 }
 
-// trail is a walk at one speed to the north, one fix a second, uphill; 111.2 m of latitude are a thousandth of a degree.
+// trail is a walk at one speed to the north, one fix a second, uphill; 111.2 m of latitude are a thousandth of a
+// degree.
 func trail(name string, fixes int, start time.Time) string {
 	var b strings.Builder
 	b.WriteString(`<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><trk><name>` + name + `</name><trkseg>`)
@@ -70,7 +71,8 @@ func TestColumnsOfEveryTable(t *testing.T) {
 			t.Errorf("%s: %v", verb, rows)
 		}
 		f.refuses(2, "is not a measure for", append(line, "--columns", map[string]string{"near": "distance[kn]",
-			"legs": "along[kn]", "tally": "length[s]", "where": "day-length[kn]"}[verb]+map[string]string{"convert": "height[kn]",
+			"legs": "along[kn]", "tally": "length[s]",
+			"where": "day-length[kn]"}[verb]+map[string]string{"convert": "height[kn]",
 			"when": "height[kn]"}[verb])...)
 	}
 	metres := f.table(append(lines["legs"], "--columns", "leg-distance[m],leg-distance[nm],leg-time[min]=Minutes")...)
@@ -96,7 +98,8 @@ func TestComputedColumns(t *testing.T) {
 	f.put("marks.csv", "name,lat,lon\nCamp 10,-47.6,11.3\nCamp 2,-47.61,11.3\n")
 	rows := f.table("convert", "trail.gpx", "--write-as", "csv", "-o", "-", "--clock", "+02:00", "--columns",
 		"time,speed[km/h],course,along[m],leg-distance[ft],elapsed[min],climb-rate,slope")
-	if strings.Join(rows[0], "|") != "time|speed km/h|course °|along m|leg distance ft|elapsed min|climb rate m/s|slope %" {
+	if strings.Join(rows[0],
+		"|") != "time|speed km/h|course °|along m|leg distance ft|elapsed min|climb rate m/s|slope %" {
 		t.Errorf("%v", rows[0])
 	}
 	step := 2e-5 * 111180.0 // metres of latitude at 47.6°, to a thousandth
@@ -119,7 +122,8 @@ func TestComputedColumns(t *testing.T) {
 			t.Errorf("%s: %s, want %.3f", items[0][i], items[1][i], want)
 		}
 	}
-	if sum := f.table("tally", "trail.gpx", "-o", "-", "--columns", "length[km],mean-speed[km/h],ascent"); !strings.HasPrefix(
+	if sum := f.table("tally", "trail.gpx", "-o", "-", "--columns",
+		"length[km],mean-speed[km/h],ascent"); !strings.HasPrefix(
 		items[1][1], sum[1][0][:4]) || sum[1][2] != items[1][4] {
 		t.Errorf("tally has %v, and convert %v", sum[1], items[1])
 	}
@@ -175,10 +179,12 @@ func TestTablesComeBack(t *testing.T) {
 func TestOrder(t *testing.T) {
 	t.Parallel()
 	f := newFolder(t)
-	f.put("marks.csv", "name,lat,lon,depth\nCamp 10,-47.6,11.3,2\ncamp 2,-47.61,11.3,11\nCamp 2b,-47.62,11.3,\nAlp,-47.63,11.3,2\n")
+	f.put("marks.csv",
+		"name,lat,lon,depth\nCamp 10,-47.6,11.3,2\ncamp 2,-47.61,11.3,11\nCamp 2b,-47.62,11.3,\nAlp,-47.63,11.3,2\n")
 	names := func(args ...string) string {
 		var out []string
-		for _, r := range f.table(append([]string{"convert", "marks.csv", "--write-as", "csv", "-o", "-", "--columns", "name"},
+		for _, r := range f.table(append([]string{"convert", "marks.csv", "--write-as", "csv", "-o", "-", "--columns",
+			"name"},
 			args...)...)[1:] {
 			out = append(out, r[0])
 		}
@@ -261,7 +267,8 @@ func TestDressBySearchAndPlace(t *testing.T) {
 		`[11.31,-47.61],[11.31,-47.6],[11.3,-47.6],[11.3,-47.61]]]}},`+
 		`{"type":"Feature","properties":{"name":"All"},"geometry":{"type":"Polygon","coordinates":[[[11.2,-47.65],`+
 		`[11.4,-47.65],[11.4,-47.5],[11.2,-47.5],[11.2,-47.65]]]}}]}`)
-	r := f.must("dress", "marks.csv", "--areas", "wards.geojson", "--set", "ward={area}", "--set", "code={name|upper|pad:3}",
+	r := f.must("dress", "marks.csv", "--areas", "wards.geojson", "--set", "ward={area}", "--set",
+		"code={name|upper|pad:3}",
 		"--find", "(?i)rock ([0-9]+)", "--change-to", "R$1", "-o", "-", "--write-as", "csv")
 	rows := records(t, r.out)
 	got := map[string]string{}
@@ -285,8 +292,9 @@ func TestDressBySearchAndPlace(t *testing.T) {
 	if n := strings.Count(f.get("wrecks.gpx"), "<sym>wreck</sym>"); n != 2 {
 		t.Errorf("%d wrecks:\n%s\n%s", n, f.get("found.csv"), f.get("wrecks.gpx"))
 	}
-	f.put("rules.toml", "[[rule]]\nmatch = \"areas\"\nsize = \">1km2\"\nset.group = \"large\"\n[[rule]]\nsymbol-is = \"hazard\"\n"+
-		"set.group = \"dangers\"\n")
+	f.put("rules.toml",
+		"[[rule]]\nmatch = \"areas\"\nsize = \">1km2\"\nset.group = \"large\"\n[[rule]]\nsymbol-is = \"hazard\"\n"+
+			"set.group = \"dangers\"\n")
 	f.must("dress", "marks.csv", "wards.geojson", "--rules", "rules.toml", "-o", "ruled.geojson")
 	if text := f.get("ruled.geojson"); strings.Count(text, `"group":"large"`) != 1 || strings.Count(text,
 		`"group":"dangers"`) != 2 {

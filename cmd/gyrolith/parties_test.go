@@ -36,7 +36,8 @@ func TestByFolderAndDay(t *testing.T) {
 		", ") != want {
 		t.Errorf("%v, want %s", got, want)
 	}
-	again := f.table("tally", "week/south", "week/north", "--distinct", "--by", "folder,day", "--clock", "+02:00", "--columns",
+	again := f.table("tally", "week/south", "week/north", "--distinct", "--by", "folder,day", "--clock", "+02:00",
+		"--columns",
 		"folder,date,tracks,length[m]", "-o", "-")
 	if fmt.Sprint(again) != fmt.Sprint(rows) {
 		t.Errorf("named in another order and one by one the folders give %v", again)
@@ -68,16 +69,19 @@ func TestTheSameRecordingTwice(t *testing.T) {
 		t.Errorf("%v", all)
 	}
 	r := f.must("convert", "week", "--distinct", "-o", "distinct.gpx")
-	if n := strings.Count(f.get("distinct.gpx"), "<trk>"); n != 4 || !strings.Contains(r.err, "was left out, as requested") {
+	if n := strings.Count(f.get("distinct.gpx"), "<trk>"); n != 4 || !strings.Contains(r.err,
+		"was left out, as requested") {
 		t.Errorf("%d tracks\n%s", n, r.err)
 	}
-	if r := f.must("tally", "week"); !strings.Contains(r.err, "1 recording is wholly in another one and counts all the same") {
+	if r := f.must("tally", "week"); !strings.Contains(r.err,
+		"1 recording is wholly in another one and counts all the same") {
 		t.Errorf("tally says nothing of it:\n%s", r.err)
 	}
 	whole := trail("Whole", 600, trailDay)
 	f.put("some/whole.gpx", whole)
 	f.put("some/cut.gpx", trail("Cut", 200, trailDay))
-	shifted := strings.Replace(trail("Overlap", 600, trailDay), "<trkpt lat=\"-47.600000\"", "<trkpt lat=\"-47.700000\"", 1)
+	shifted := strings.Replace(trail("Overlap", 600, trailDay), "<trkpt lat=\"-47.600000\"", "<trkpt lat=\"-47.700000\"",
+		1)
 	f.put("some/overlap.gpx", shifted)
 	r = f.must("convert", "some", "--distinct", "-o", "some.gpx")
 	text := f.get("some.gpx")
@@ -93,10 +97,12 @@ func TestAlongALine(t *testing.T) {
 	f := newFolder(t)
 	f.put("trail.gpx", trail("Trail", 600, trailDay))
 	f.put("marks.csv", "name,lat,lon\nRight,-47.596,11.301\nLeft,-47.594,11.299\n")
-	rows := f.table("near", "trail.gpx", "--to", "marks.csv", "--columns", "of,along[m],side,time,distance", "--sort", "along",
+	rows := f.table("near", "trail.gpx", "--to", "marks.csv", "--columns", "of,along[m],side,time,distance", "--sort",
+		"along",
 		"-o", "-")
 	if len(rows) != 3 || rows[1][0] != "Right" || rows[1][2] != "right" || rows[2][2] != "left" ||
-		rows[1][3] != "2026-03-14T22:33:20Z" || !strings.HasPrefix(rows[1][1], "444.") && !strings.HasPrefix(rows[1][1], "445") {
+		rows[1][3] != "2026-03-14T22:33:20Z" || !strings.HasPrefix(rows[1][1], "444.") && !strings.HasPrefix(rows[1][1],
+		"445") {
 		t.Errorf("%v", rows)
 	}
 	near := f.answer("near", "trail.gpx", "--to", "marks.csv", "--json")["near"].([]any)

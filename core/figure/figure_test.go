@@ -48,7 +48,8 @@ func hill() *nav.Dataset {
 		t.Segments = append(t.Segments, s)
 	}
 	d.Tracks = []nav.Track{t}
-	d.Waypoints = []nav.Waypoint{{Item: nav.Item{Name: "B"}}, {Item: nav.Item{Name: "A 10"}}, {Item: nav.Item{Name: "A 9"}}}
+	d.Waypoints = []nav.Waypoint{{Item: nav.Item{Name: "B"}}, {Item: nav.Item{Name: "A 10"}},
+		{Item: nav.Item{Name: "A 9"}}}
 	return d
 }
 
@@ -56,7 +57,8 @@ func TestItem(t *testing.T) {
 	d := hill()
 	it := At(d, nav.Tracks, 0)
 	const way = 2 * 9 * 111.180 // metres of latitude
-	for word, want := range map[string]any{"kind": "track", "name": "Hill", "file": "walk", "folder": "one", "points": 20.0,
+	for word, want := range map[string]any{"kind": "track", "name": "Hill", "file": "walk", "folder": "one",
+		"points":   20.0,
 		"duration": 39 * time.Minute, "ascent": 90.0, "descent": 90.0, "field:crew": "B", "size": nil, "height": 10.0} {
 		if got := it.Value(word); got != want {
 			t.Errorf("%s is %v, want %v", word, got, want)
@@ -75,7 +77,8 @@ func TestLineOverBreaks(t *testing.T) {
 	d := hill()
 	line := LineOf(At(d, nav.Tracks, 0).Thing)
 	for _, word := range []string{"leg-distance", "speed", "course", "climb-rate", "slope"} {
-		if line.Value(word, 0) != nil || line.Value(word, 10) != nil || line.Value(word, 5) == nil || line.Value(word, 20) != nil {
+		if line.Value(word, 0) != nil || line.Value(word, 10) != nil || line.Value(word, 5) == nil || line.Value(word,
+			20) != nil {
 			t.Errorf("%s: %v %v %v", word, line.Value(word, 0), line.Value(word, 10), line.Value(word, 5))
 		}
 	}

@@ -57,8 +57,9 @@ func (s *Step) Params() param.Table {
 		param.Count("count", &s.Count, 1, mostLaid, "N", "`N` random points per area"),
 		param.Length("apart", &s.Apart, "DISTANCE", "the least `DISTANCE` between random points"),
 		param.Count("seed", &s.Seed, 0, 1<<31-1, "N", "the seed of random points, `N`; the same seed gives the same points"),
-		param.Text("name", &s.Name, "NAME", "the `NAME` of the result; of points a template such as 'km {along}', with {name} and "+
-			"{number}"),
+		param.Text("name", &s.Name, "NAME",
+			"the `NAME` of the result; of points a template such as 'km {along}', with {name} and "+
+				"{number}"),
 		param.Measures(func(system measure.System) { s.Measure = system }),
 	}, s.driftParams()...)
 }

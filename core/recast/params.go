@@ -45,10 +45,11 @@ func (s *Step) Params() param.Table {
 		param.Length("closing-within", &s.ClosingWithin, "DISTANCE",
 			"lines with ends within this `DISTANCE` can become areas (default: 10m)"),
 		param.Word("order", &s.Order, Orders, "ORDER",
-			"the `ORDER` in which waypoints are connected: file, name, time or near, a short way through all (default: file); file "+
-				"also joins lines in the order of the files"),
-		param.Text("first", &s.First, "NAME", "the waypoint `NAME` at which the order near starts; a waypoint or a position at "+
-			"which closed lines are to begin"),
+			"the `ORDER` in which waypoints are connected: file, name, time or near, a short way through all (default: file); "+
+				"file also joins lines in the order of the files"),
+		param.Text("first", &s.First, "NAME",
+			"the waypoint `NAME` at which the order near starts; a waypoint or a position at "+
+				"which closed lines are to begin"),
 		param.Text("last", &s.Last, "NAME", "the waypoint `NAME` at which it ends; the same as the first for a round trip"),
 		param.Text("name", &s.Name, "NAME",
 			"make one line of all waypoints, or of joined lines, with this `NAME` (default: one per group)"),

@@ -67,17 +67,19 @@ func (s *Step) regions() *region.Index {
 func (s *Step) Params() param.Table {
 	words := []string{string(Track), string(Day), string(Week), string(File), string(Folder), string(Group), string(Leg),
 		string(Area)}
-	by := param.Func("by", "WHAT[,WHAT]", "one row per `WHAT[,WHAT]`: track, day, week (ISO 8601), file, folder, group, leg "+
-		"(from one halt to the next) or area; several, such as folder,day, are one row for each of both", func(text string) error {
-		s.By = nil
-		for w := range strings.SplitSeq(text, ",") {
-			if w = strings.TrimSpace(w); !slices.Contains(words, w) {
-				return fmt.Errorf("%q is not one of %s%s", w, strings.Join(words, ", "), param.DidYouMean(w, words))
+	by := param.Func("by", "WHAT[,WHAT]",
+		"one row per `WHAT[,WHAT]`: track, day, week (ISO 8601), file, folder, group, leg "+
+			"(from one halt to the next) or area; several, such as folder,day, are one row for each of both",
+		func(text string) error {
+			s.By = nil
+			for w := range strings.SplitSeq(text, ",") {
+				if w = strings.TrimSpace(w); !slices.Contains(words, w) {
+					return fmt.Errorf("%q is not one of %s%s", w, strings.Join(words, ", "), param.DidYouMean(w, words))
+				}
+				s.By = append(s.By, By(w))
 			}
-			s.By = append(s.By, By(w))
-		}
-		return nil
-	})
+			return nil
+		})
 	by.Words, by.Default = words, string(Track)
 	return append(param.Table{by,
 		param.File("areas", &s.AreasPath, "FILE", "list visits to the areas in this `FILE`"),

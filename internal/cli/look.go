@@ -51,7 +51,8 @@ func makeLook(a *frame.App, v *frame.Verb) frame.Made {
 	return frame.Made{Tables: append(j.ReadTables(), param.Table{
 		param.Switch("all", &all, "list every item, even of long lists"),
 		param.Switch("each", &each, "show every file in full, however many there are"),
-		param.Switch("duplicates", &copies, "list recordings that are the same, or wholly in another one, whatever their names"),
+		param.Switch("duplicates", &copies,
+			"list recordings that are the same, or wholly in another one, whatever their names"),
 		param.Switch("symbols", &symbols, "list the symbols and what they are taken for, as a table for dress --symbols"),
 		param.Switch("map", &letters, "draw a small text map and height profile, as wide as the window"),
 	}.In("Reporting").ForOneRun(), j.Motion.Params().In("Reporting").ForOneRun(), j.Answering()),

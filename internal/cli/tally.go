@@ -304,8 +304,8 @@ func (t *tallyTask) by() string {
 	return strings.Join(words, " and ")
 }
 
-// more are the columns that rows need besides the usual ones: what they are by, and folders where these alone tell files
-// apart.
+// more are the columns that rows need besides the usual ones: what they are by, and folders where these alone tell
+// files apart.
 func (t *tallyTask) more(rows []tally.Row) (out []string) {
 	folders, apart := map[string]string{}, t.step.Is(tally.Folder)
 	for i := range rows {

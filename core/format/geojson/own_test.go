@@ -37,7 +37,8 @@ func TestOwnMemberThatDoesNotFit(t *testing.T) {
 // source stays as it is.
 func TestSimpleStyle(t *testing.T) {
 	d := &nav.Dataset{}
-	line := nav.Track{Item: nav.Item{Name: "A", Style: nav.Style{Colour: nav.Colour{R: 200, G: 16, B: 46, A: 128, Set: true},
+	line := nav.Track{Item: nav.Item{Name: "A", Style: nav.Style{Colour: nav.Colour{R: 200, G: 16, B: 46, A: 128,
+		Set: true},
 		Width: 3}}}
 	line.Segments = []nav.Segment{{Points: []nav.Point{nav.At(-47.6, 11.3), nav.At(-47.5, 11.3)}}}
 	own := nav.Waypoint{Item: nav.Item{Name: "B", Style: nav.Style{Symbol: "rock", Colour: nav.RGB(1, 2, 3)},
@@ -48,7 +49,8 @@ func TestSimpleStyle(t *testing.T) {
 		t.Fatal(err)
 	}
 	text := out.String()
-	for _, want := range []string{`"stroke":"#c8102e","stroke-opacity":0.502,"stroke-width":3`, `"marker-color":"#ffffff"`} {
+	for _, want := range []string{`"stroke":"#c8102e","stroke-opacity":0.502,"stroke-width":3`,
+		`"marker-color":"#ffffff"`} {
 		if !strings.Contains(text, want) {
 			t.Errorf("no %s in %s", want, text)
 		}
@@ -61,7 +63,8 @@ func TestSimpleStyle(t *testing.T) {
 	if w := back.Waypoints[0]; w.Style != own.Style || len(w.Fields) != 1 {
 		t.Errorf("%+v", w.Item)
 	}
-	edited := again(strings.Replace(strings.Replace(text, `"stroke":"#c8102e"`, `"stroke":"#0000ff"`, 1), `"stroke-width":3`,
+	edited := again(strings.Replace(strings.Replace(text, `"stroke":"#c8102e"`, `"stroke":"#0000ff"`, 1),
+		`"stroke-width":3`,
 		`"stroke-width":7`, 1))
 	if st := edited.Tracks[0].Style; st.Colour.B != 255 || st.Colour.R != 0 || st.Colour.A != 128 || st.Width != 7 {
 		t.Errorf("what was edited: %+v", st)

@@ -177,7 +177,8 @@ func makeStow(a *frame.App, v *frame.Verb) frame.Made {
 		),
 		KeepParam(&s.keep),
 		s.Dry(), s.Waiting(),
-	}.In("Card").ForOneRun(), export.OrderParams(&s.order).In("Card")), append(s.ReadTables(), s.Answering(), s.RecipeTable())...), Run: s.run}
+	}.In("Card").ForOneRun(), export.OrderParams(&s.order).In("Card")), append(s.ReadTables(), s.Answering(),
+		s.RecipeTable())...), Run: s.run}
 }
 
 func (s *stowTask) run(ctx context.Context, l *frame.Line) error {

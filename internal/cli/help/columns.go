@@ -24,7 +24,8 @@ given several times, the first counts most, and --sort goes before --sort-down.
 What is worked out is named as computed; where points state their speed or course, that is taken. A table that is
 read again loses the columns that only say what positions, heights and times give anyway.`
 
-// meanings of the words for columns, in the order in which they are listed; verbs that have none of a line leave it out.
+// meanings of the words for columns, in the order in which they are listed; verbs that have none of a line leave it
+// out.
 var meanings = []struct{ words, about string }{
 	{"kind name group description comment type symbol colour", "what an item is, and what is said of it"},
 	{"item id", "the source's own identity of an item"},
@@ -38,7 +39,8 @@ var meanings = []struct{ words, about string }{
 	{"wkt wkb", "the geometry of an item, as text or binary"},
 	{"time", "an instant"},
 	{"date start end first last arrive", "the day and instants of a recording, an item, the end of a leg"},
-	{"line item segment number", "the line of a point, its number among those of one name, its segment, the point's number"},
+	{"line item segment number",
+		"the line of a point, its number among those of one name, its segment, the point's number"},
 	{"along", "the distance from the start of the line"},
 	{"leg-distance", "of a leg; from the point, or the row, before"},
 	{"leg-time wait", "spans of a leg, and of waiting before it"},
