@@ -7,6 +7,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"path/filepath"
 	"slices"
 	"strings"
 	"sync"
@@ -44,6 +45,7 @@ type Place struct {
 	Run, Course, Speed float64 // since the row before of a log, else between the fixes around; not a number is unknown
 
 	Values []nav.Field // what the recording has of the nearer one: depth, speed, course
+	folder string      // of the recording
 }
 
 // Refused is a time for which there is no place that one can believe.
@@ -54,13 +56,15 @@ type Refused struct {
 
 // Recordings holds tracks with times.
 type Recordings struct {
-	Motion motion.Limits // of gaps, over which no place is believed
-	tracks []*recording
+	ByFolder bool          // a picture belongs to recordings of its own folder, where these have its time
+	Motion   motion.Limits // of gaps, over which no place is believed
+	tracks   []*recording
 }
 
 // recording is a track by its times.
 type recording struct {
 	name, file string
+	folder     string // in which the file lies
 	*motion.Course
 
 	segments []nav.Segment
@@ -78,7 +82,7 @@ func (r *Recordings) Add(ctx context.Context, d *nav.Dataset, file string) (othe
 	}
 	for i := range tracks {
 		wrong += d.Tracks[i].Len() - tracks[i].Len()
-		t := &recording{name: tracks[i].Name, file: file, Course: motion.CourseOf(tracks[i].Segments, r.Motion),
+		t := &recording{name: tracks[i].Name, file: file, folder: folderOf(d.Origin), Course: motion.CourseOf(tracks[i].Segments, r.Motion),
 			segments: tracks[i].Segments, limits: r.Motion}
 		if len(t.Fixes) == 0 {
 			others++
@@ -133,6 +137,12 @@ func (r *Recordings) Span() (first, last time.Time) {
 // At finds where each recording was at a time, but in a gap; where none has a place the reason is given.
 func (r *Recordings) At(a Asked) (out []Place, why string) {
 	nearest := time.Duration(math.MaxInt64)
+	defer func() {
+		if own := slices.DeleteFunc(slices.Clone(out), func(p Place) bool { return p.folder != folderOf(a.Path) }); r.ByFolder &&
+			a.Path != "" && len(own) > 0 {
+			out = own
+		}
+	}()
 	for i := range r.tracks {
 		p, reason, off := r.tracks[i].at(a)
 		if reason == "" {
@@ -156,7 +166,7 @@ func (t *recording) at(a Asked) (p Place, why string, off time.Duration) {
 	if t.name == "" {
 		name = "the track of " + t.file
 	}
-	p = Place{Asked: a, Track: t.name, File: t.file}
+	p = Place{Asked: a, Track: t.name, File: t.file, folder: t.folder}
 	place, before, after, ok := t.At(at)
 	switch {
 	case before == nil:
@@ -230,6 +240,17 @@ func (r *Recordings) Find(asked []Asked) (out []Place, refused []Refused) {
 	return
 }
 
+// folderOf is the folder in which a file lies, whole; "" where no file is named.
+func folderOf(path string) string {
+	if path == "" {
+		return ""
+	}
+	if whole, err := filepath.Abs(path); err == nil {
+		path = whole
+	}
+	return filepath.Dir(path)
+}
+
 // several names the recordings that have a time at different places; "" where all of them agree.
 func several(places []Place) string {
 	const most = 3
@@ -248,7 +269,7 @@ func several(places []Place) string {
 	if more := len(places) - len(names); more > 0 {
 		names = append(names, fmt.Sprintf("%d more", more))
 	}
-	return fmt.Sprintf("on %d recordings, %s apart: %s", len(places), measure.Metric.Length(apart),
+	return fmt.Sprintf("ambiguous: %d recordings, %s apart: %s", len(places), measure.Metric.Length(apart),
 		strings.Join(names, ", "))
 }
 

@@ -80,7 +80,7 @@ func TestSeveralRecordings(t *testing.T) {
 	}
 	add(-47.1, "b.gpx")
 	if places, refused = r.Find(asked); len(places) != 0 || len(refused) != 1 ||
-		!strings.Contains(refused[0].Why, `on 3 recordings, 55.59 km apart: "Log 1" of a.gpx`) {
+		!strings.Contains(refused[0].Why, `ambiguous: 3 recordings, 55.59 km apart: "Log 1" of a.gpx`) {
 		t.Errorf("%+v %+v", places, refused)
 	}
 	asked[0].Name = ""

@@ -200,11 +200,22 @@ func (m *mergeTask) merged(ctx context.Context, args []string) (*nav.Dataset, []
 	if m.base != "" {
 		paths = append(paths, m.base)
 	}
-	inputs, err := m.Load(ctx, input.Named(paths...))
-	if err != nil {
-		return nil, nil, err
+	var inputs, all []*format.Loaded
+	for _, p := range paths { // a folder is one version
+		g, err := m.Gathered(ctx, []string{p})
+		if err != nil {
+			return nil, nil, err
+		}
+		parts, err := m.Load(ctx, g.Files)
+		if err != nil {
+			return nil, nil, err
+		}
+		all = append(all, parts...)
+		whole := *parts[0]
+		whole.Path, whole.Data = p, input.Merge(parts)
+		inputs = append(inputs, &whole)
 	}
-	if err := m.tell(inputs); err != nil {
+	if err := m.tell(all); err != nil {
 		return nil, nil, err
 	}
 	first := inputs[0].Data

@@ -30,7 +30,7 @@ list of names and times (.csv or .xlsx with the columns name and time), a pictur
 time of its camera, or a folder of pictures. Positions are interpolated on the recording between
 the fixes before and after. Times outside the recording, or in a gap longer than --longest-gap,
 are reported by name and get no position; neither does a row or picture whose time several
-recordings have at different places: --along or --take chooses one.
+recordings have at different places: --along, --take or --match-folder (of pictures) chooses one.
 
 --offset is added to all times: the amount by which the camera's clock was slow. --known finds it
 out: --known IMG_0012.jpg=06:20:55 is the true time of a picture, --known 'IMG_0012.jpg=Plot 1'
@@ -97,6 +97,8 @@ func makeWhen(a *frame.App, v *frame.Verb) frame.Made {
 		param.Text("known", &w.known, "NAME=WHEN", "find the offset from one of the names: "+
 			"`NAME=WHEN`, its true time or the "+
 			"waypoint where it was"),
+		param.Switch("match-folder", &w.recordings.ByFolder, "pictures and recordings of one folder belong together, where "+
+			"several recordings have the time of a picture"),
 		param.Span("every", &w.every, "SPAN", "a logbook: a row at each whole `SPAN` of the clock, such as 1h or 10min"),
 		param.Switch("mean", &w.mean, "values of a logbook are means since the row before, of angles by vectors"),
 		gap, copies}, w.choice.Params()...).In("Times"),

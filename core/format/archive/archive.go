@@ -80,6 +80,7 @@ func read(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		r.data.Note(nav.ProblemLeftOut, "files in the archive without data were left out: "+strings.Join(r.passed, ", "),
 			0, 0)
 	}
+	unpack.TellHidden(r.data, r.hidden)
 	return r.data, nil
 }
 
@@ -92,18 +93,17 @@ type reader struct {
 	data    *nav.Dataset
 	read    int
 	passed  []string
-}
-
-// hidden says whether a member is none that a person put there.
-func hidden(name string) bool {
-	base := path.Base(name)
-	return strings.HasPrefix(base, ".") || strings.HasPrefix(name, "__MACOSX/") || strings.EqualFold(base, "thumbs.db")
+	hidden  []string
 }
 
 func (r *reader) member(f *zip.File) error {
 	ext := strings.ToLower(path.Ext(f.Name))
 	stem := strings.TrimSuffix(strings.ToLower(f.Name), ext)
-	if f.FileInfo().IsDir() || hidden(f.Name) || r.belongs(stem, ext) {
+	if f.FileInfo().IsDir() || r.belongs(stem, ext) {
+		return nil
+	}
+	if unpack.Hidden(f.Name) {
+		r.hidden = append(r.hidden, f.Name)
 		return nil
 	}
 	if ext != ".shp" && !r.isData(f) {

@@ -83,10 +83,25 @@ func readKMZ(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) 
 		return data, err
 	}
 	kept := 0
+	var documents, hidden []string
+	defer func() {
+		unpack.TellHidden(data, hidden)
+		if len(documents) > 0 {
+			data.Note(nav.ProblemLeftOut, "further documents of the archive were not read: "+strings.Join(documents, ", ")+
+				"; unpack it to read them", 0, 0)
+		}
+	}()
 	folder := strings.TrimPrefix(path.Dir(root.Name)+"/", "./") // what the document refers to is told from its folder
 	for _, f := range members {
 		if f == root || links.seen[path.Clean(f.Name)] {
 			continue
+		}
+		if unpack.Hidden(f.Name) {
+			hidden = append(hidden, f.Name)
+			continue
+		}
+		if strings.EqualFold(path.Ext(f.Name), ".kml") {
+			documents = append(documents, f.Name)
 		}
 		if kept+int(min(f.UncompressedSize64, keptAttachments)) > keptAttachments {
 			data.Note(nav.ProblemLeftOut, "a file in the archive is too large to be kept and was left out", 0, 0)
