@@ -124,3 +124,43 @@ func TestAlongALine(t *testing.T) {
 		t.Errorf("%q", got)
 	}
 }
+
+// What a GeoPackage has already is not added again, and what is new is.
+func TestAppendingWhatIsThere(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	f.putDemo("planning.kmz")
+	f.must("convert", "planning.kmz", "-o", "plan.gpkg")
+	before := f.get("plan.gpkg")
+	r := f.must("convert", "planning.kmz", "-o", "plan.gpkg", "--append")
+	if !strings.Contains(r.err, "37 already there; nothing was added") || f.get("plan.gpkg") != before {
+		t.Errorf("it is doubled, or not said:\n%s", r.err)
+	}
+	f.put("more.csv", "name,lat,lon\nNew rock,-47.571,11.33\n")
+	r = f.must("convert", "more.csv", "planning.kmz", "-o", "plan.gpkg", "--append")
+	if v := f.answer("look", "plan.gpkg", "--json")["files"].([]any)[0].(map[string]any); v["waypoints"] != 27.0 ||
+		!strings.Contains(r.err, "37 already there") {
+		t.Errorf("%v waypoints\n%s", v["waypoints"], r.err)
+	}
+}
+
+// A folder is one version for merge; a picture whose time several recordings have is ambiguous, unless its folder says
+// whose it is.
+func TestFoldersBelongTogether(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	f.put("old/a.csv", "name,lat,lon\nA,-47.6,11.3\n")
+	f.put("old/b.csv", "name,lat,lon\nB,-47.61,11.3\n")
+	f.put("new/all.csv", "name,lat,lon\nA,-47.6,11.3\nB,-47.61,11.3\nC,-47.62,11.3\n")
+	f.must("merge", "old", "new", "-o", "merged.csv")
+	if n := strings.Count(f.get("merged.csv"), "waypoint,"); n != 3 {
+		t.Errorf("%d waypoints:\n%s", n, f.get("merged.csv"))
+	}
+	f.put("one/log.gpx", trail("Log", 600, trailDay))
+	f.put("two/log.gpx", strings.ReplaceAll(trail("Log", 600, trailDay), "11.300000", "11.400000"))
+	f.put("times.csv", "name,time\nGulls,2026-03-14T22:33:00Z\n")
+	r := f.run("when", "times.csv", "--along", "one", "--along", "two")
+	if !strings.Contains(r.err, "ambiguous: 2 recordings") || !strings.Contains(r.err, "one/log.gpx") {
+		t.Errorf("%s", r.err)
+	}
+}

@@ -3,6 +3,7 @@ package frame
 import (
 	"cmp"
 	"context"
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
@@ -10,6 +11,7 @@ import (
 	"gyrolith/core/chain"
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/export"
+	"gyrolith/core/identity"
 	"gyrolith/core/input"
 	"gyrolith/core/job"
 	"gyrolith/core/measure"
@@ -134,7 +136,51 @@ func (s *StepVerb) perform(ctx context.Context, x *job.Job, files []input.File) 
 		s.Ledger(before)
 		return r, nil
 	}
+	if s.append {
+		there, err := s.leaveThere(ctx, r)
+		switch {
+		case err != nil:
+			return r, err
+		case there && r.Data.Counts() == [4]int{} && s.JSON:
+			return r, s.PrintJSON(WroteAnswer{Output: s.Output, Format: s.target.Format.Name, Ledger: nav.Ledger{}})
+		case there && r.Data.Counts() == [4]int{}:
+			return r, nil
+		}
+	}
 	return r, s.Finish(ctx, x, r, before, s.append)
+}
+
+// leaveThere takes out of the data what the file that is added to has already, and says how many items that are.
+func (s *StepVerb) leaveThere(ctx context.Context, r *job.Result) (there bool, err error) {
+	if _, err := os.Stat(s.Output); err != nil {
+		return false, nil
+	}
+	in, err := s.Reading.Beside().Load(ctx, s.Output)
+	if err != nil {
+		return false, err
+	}
+	fresh, n := &nav.Dataset{Meta: r.Data.Meta, Origin: r.Data.Origin}, 0
+	for _, kind := range nav.Kinds {
+		things := identity.Things(r.Data, kind)
+		m := identity.MatchUnrelated(identity.Things(in.Data, kind), things, 0)
+		for i := range things {
+			if m.Second[i] >= 0 {
+				n++
+				continue
+			}
+			things[i].AddTo(fresh)
+		}
+	}
+	if n == 0 {
+		return false, nil
+	}
+	what := ""
+	if fresh.Counts() == [4]int{} {
+		what = "; nothing was added"
+	}
+	s.Note(fmt.Sprintf("%s already there%s", measure.Count(n), what))
+	r.Data.Waypoints, r.Data.Routes, r.Data.Tracks, r.Data.Areas = fresh.Waypoints, fresh.Routes, fresh.Tracks, fresh.Areas
+	return true, nil
 }
 
 // Checked words a fault of parameters as one of usage.
