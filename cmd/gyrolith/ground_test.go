@@ -196,7 +196,9 @@ func (f *folder) answersOf(name string) map[string]any {
 	f.t.Helper()
 	leave := map[string]bool{"file": true, "path": true, "lat": true, "lon": true, "bounds": true, "read_as": true,
 		"course_true": true, "course_magnetic": true, "course_on_arrival": true, "declination": true, "heading_true": true,
-		"heading_magnetic": true, "from_at": true, "to_at": true, "side": true, "in_at": true, "out_at": true, "leg": true,
+		"heading_magnetic": true, "from_at": true, "to_at": true, "side": true, "in_at": true,
+		"along_m": true, // of a foot that is far off: a millimetre less of distance is decimetres along
+		"out_at":  true, "leg": true,
 		"problems": true} // the last two tell of corners and rows by their order
 	out := map[string]any{}
 	for _, made := range f.list() {

@@ -87,8 +87,8 @@ func (s *Step) Check() error {
 		return errors.New("a departure needs a speed as well, to calculate the times of arrival")
 	case s.Pace != pace.Rule{} && s.Speed == 0:
 		return errors.New("how heights count needs a speed as well, from which times are calculated")
-	case s.Last != "" && s.Order != Near:
-		return errors.New("a last waypoint can be chosen only with the order near")
+	case (s.Last != "" || s.First != "" && s.To[nav.Waypoints] != nil) && s.Order != Near:
+		return errors.New("a first and a last waypoint can be chosen only with the order near")
 	case s.idle():
 		return advice.Errorf(advice.AskForSomething, "no conversion given")
 	}

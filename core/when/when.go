@@ -82,7 +82,8 @@ func (r *Recordings) Add(ctx context.Context, d *nav.Dataset, file string) (othe
 	}
 	for i := range tracks {
 		wrong += d.Tracks[i].Len() - tracks[i].Len()
-		t := &recording{name: tracks[i].Name, file: file, folder: folderOf(d.Origin), Course: motion.CourseOf(tracks[i].Segments, r.Motion),
+		t := &recording{name: tracks[i].Name, file: file, folder: folderOf(d.Origin),
+			Course:   motion.CourseOf(tracks[i].Segments, r.Motion),
 			segments: tracks[i].Segments, limits: r.Motion}
 		if len(t.Fixes) == 0 {
 			others++
@@ -138,8 +139,11 @@ func (r *Recordings) Span() (first, last time.Time) {
 func (r *Recordings) At(a Asked) (out []Place, why string) {
 	nearest := time.Duration(math.MaxInt64)
 	defer func() {
-		if own := slices.DeleteFunc(slices.Clone(out), func(p Place) bool { return p.folder != folderOf(a.Path) }); r.ByFolder &&
-			a.Path != "" && len(own) > 0 {
+		if !r.ByFolder || a.Path == "" {
+			return
+		}
+		own := slices.DeleteFunc(slices.Clone(out), func(p Place) bool { return p.folder != folderOf(a.Path) })
+		if len(own) > 0 {
 			out = own
 		}
 	}()
