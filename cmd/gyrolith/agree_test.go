@@ -56,6 +56,8 @@ var values = map[string]given{
 	"inside":       {value: "11.30,-47.60,11.35,-47.58"},
 	"since":        {value: "2026-03-14T05:40Z", input: "walk.gpx"},
 	"until":        {value: "2026-03-14T05:40Z", input: "walk.gpx"},
+	"sort":         {value: "name"},
+	"sort-down":    {value: "name"},
 
 	"clean/also":           {value: "heights,stops"},
 	"clean/not":            {value: "spikes"},
