@@ -202,6 +202,8 @@ var values = map[string]given{
 	"legs/clear":        {value: "400m", with: []string{"--hazards", "planning.kmz"}},
 	"legs/keep-out":     {value: "areas:Nesting*", with: []string{"--hazards", "planning.kmz"}},
 	"legs/columns":      {value: "leg,to,leg-distance[km]=Log,blank:ATA"},
+	"legs/sort":         {value: "to"},
+	"legs/sort-down":    {value: "along"},
 	"legs/notation":     {value: "min"},
 	"legs/measure":      {value: "flight"},
 	"legs/clock": {value: "+05:00", with: []string{"--speed", "8kn", "--depart", "2026-03-14T05:40Z",

@@ -46,12 +46,13 @@ func (it *Item) Text(property string) string {
 	return ""
 }
 
-// Keep takes a title up, unless it is our own word for the property, whole or cut to the ten letters of a shapefile.
+// Keep takes a title up, unless it is our own word for the property, whole, with our own measure, or cut to the ten
+// letters of a shapefile.
 func (t *Titles) Keep(property, text string, number bool) {
 	text = strings.TrimSpace(text)
 	const cut = 10
 	bare, _, _ := strings.Cut(text, " (")
-	if text == "" || strings.EqualFold(bare, property) && bare != text || text == property || len(property) > cut &&
+	if text == "" || strings.EqualFold(bare, property) && bare != text || text == property || text == property+" m" || len(property) > cut &&
 		text == property[:cut] {
 		return
 	}

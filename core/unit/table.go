@@ -23,7 +23,7 @@ func (p *Profile) TableLayout() (*format.Table, error) {
 	var err error
 	out.Notation, err = geodesy.ParseNotation(t.Notation)
 	for _, c := range t.Columns {
-		out.Columns = append(out.Columns, format.Column{Title: c.Title, Holds: c.Holds})
+		out.Columns = append(out.Columns, format.Column{Title: c.Title, Holds: c.Holds, Given: true})
 	}
 	return out, err
 }

@@ -159,3 +159,12 @@ func FuzzProfile(f *testing.F) {
 			Areas: []nav.Area{{Outline: []nav.Point{nav.At(1, 2)}}}}, p)
 	})
 }
+
+// The titles of a unit's own table are its format: no measure is put behind them.
+func TestTitlesOfAUnitsTable(t *testing.T) {
+	p := &Profile{Table: &Table{Columns: []Column{{Title: "height", Holds: "height"}}}}
+	layout, err := p.TableLayout()
+	if err != nil || len(layout.Columns) != 1 || !layout.Columns[0].Given {
+		t.Errorf("%+v %v", layout, err)
+	}
+}

@@ -46,7 +46,7 @@ func TestBook(t *testing.T) {
 		name, _ := excelize.CoordinatesToCellName(at[title]+1, 2)
 		return name
 	}
-	for _, title := range []string{"lat", "lon", "height", "time (UTC)", "depth"} {
+	for _, title := range []string{"lat", "lon", "height m", "time (UTC)", "depth"} {
 		if kind, _ := book.GetCellType("Waypoints", cell(title)); kind != excelize.CellTypeUnset &&
 			kind != excelize.CellTypeNumber && kind != excelize.CellTypeDate {
 			t.Errorf("%s is of the type %v", title, kind)
@@ -82,7 +82,7 @@ func TestItems(t *testing.T) {
 	var out bytes.Buffer
 	done, err := writeCSV(&out, d, &format.WriteOptions{Table: &format.Table{Items: true}})
 	l := done.Ledger
-	want := "kind,name,lat,lon,points,length,first,last,time,party\r\ntrack,Walk,-47.6,11.3,2,1234.5," +
+	want := "kind,name,lat,lon,points,length m,first,last,time,party\r\ntrack,Walk,-47.6,11.3,2,1234.5," +
 		"2026-03-14T05:00:00Z,2026-03-14T06:00:00Z,2026-03-14T05:00:00Z,A\r\n"
 	if err != nil || out.String() != want || l.Losses() != 0 {
 		t.Errorf("%v %v\n%s\nwant\n%s", err, l, out.String(), want)

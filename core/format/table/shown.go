@@ -53,19 +53,18 @@ func scaleOf(c *format.Column, system *measure.System) scale {
 var ours = map[headings.Quantity]string{headings.Length: "m", headings.Speed: "m/s", headings.Area: "m²",
 	headings.Span: "s"}
 
-// scaled settles the measures of the columns. A title of ours names its measure; of others a note does. Of columns that
-// were chosen all titles of ours name it.
-func (t *sheet) scaled(chosen bool) {
+// scaled settles the measures of the columns. A title of ours names its measure; of others a note does.
+func (t *sheet) scaled() {
 	t.scales = make([]scale, len(t.Columns))
 	for i := range t.Columns {
 		c := &t.Columns[i]
 		s := scaleOf(c, t.Measure)
 		own := !c.Given && (c.Title == format.TitleOf(c.Holds))
-		if q, known := format.Measured(c.Holds); s.one == 0 && known && chosen && !strings.HasPrefix(c.Holds, "field:") {
+		if q, known := format.Measured(c.Holds); s.one == 0 && known && !strings.HasPrefix(c.Holds, "field:") {
 			s.name = ours[q]
 		}
 		if t.scales[i] = s; s.name == "" {
-			if degrees := map[string]string{"slope": " %", "course": " °"}; own && chosen {
+			if degrees := map[string]string{"slope": " %", "course": " °"}; own {
 				c.Title += degrees[c.Holds]
 			}
 			continue

@@ -83,7 +83,7 @@ func layout(d *nav.Dataset, opt *format.WriteOptions) *sheet {
 	}
 	if len(t.Columns) > 0 {
 		t.Columns = slices.Clone(t.Columns)
-		t.scaled(true)
+		t.scaled()
 		return t
 	}
 	var place []format.Column
@@ -160,7 +160,7 @@ func layout(d *nav.Dataset, opt *format.WriteOptions) *sheet {
 	for _, key := range fields {
 		t.Columns = append(t.Columns, format.Column{Title: key, Holds: "field:" + key})
 	}
-	t.scaled(false)
+	t.scaled()
 	return t
 }
 
