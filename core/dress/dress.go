@@ -195,7 +195,10 @@ func (r *Rule) dress(s *subject, before *nav.Item, counts map[string]int, l *nav
 	for _, key := range slices.Sorted(maps.Keys(r.Set.Fields)) {
 		t := r.Set.Fields[key]
 		text := fill(&t)
-		old, _ := nav.Get(item.Fields, key)
+		old, had := nav.Get(item.Fields, key)
+		if text == "" && !had { // nothing to say
+			continue
+		}
 		note(nav.Property("field "+key), old, text)
 		setField(item, key, text)
 	}

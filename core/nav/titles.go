@@ -52,8 +52,9 @@ func (t *Titles) Keep(property, text string, number bool) {
 	text = strings.TrimSpace(text)
 	const cut = 10
 	bare, _, _ := strings.Cut(text, " (")
-	if text == "" || strings.EqualFold(bare, property) && bare != text || text == property || text == property+" m" || len(property) > cut &&
-		text == property[:cut] {
+	if text == "" || strings.EqualFold(bare, property) && bare != text || text == property || text == property+" m" ||
+		len(property) > cut &&
+			text == property[:cut] {
 		return
 	}
 	*t = append(*t, Title{property, text, number})

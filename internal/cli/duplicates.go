@@ -17,6 +17,9 @@ type duplicatesAnswer struct {
 
 // lookDuplicates lists the recordings of files that are in others.
 func lookDuplicates(ctx context.Context, j *frame.Task, args []string) error {
+	if len(args) == 0 {
+		return frame.UsageError("look: name at least one file or folder; 'gyrolith look --help' explains the rest")
+	}
 	if err := j.Reading.Open(ctx); err != nil {
 		return err
 	}
