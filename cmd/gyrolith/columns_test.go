@@ -175,6 +175,30 @@ func TestTablesComeBack(t *testing.T) {
 	}
 }
 
+// A table without positions says that they are not in it, and its other numbers are never taken for positions.
+func TestTablesWithoutPositions(t *testing.T) {
+	t.Parallel()
+	f := newFolder(t)
+	f.put("trail.gpx", trail("Trail", 30, trailDay))
+	for _, columns := range []string{"time,height", "name,height[ft]=Elevation,speed[kn],along[nm]", "height,slope,elapsed",
+		"time,height,field:hdop,blank:Remark"} {
+		for _, name := range []string{"t.csv", "t.xlsx"} {
+			r := f.must("convert", "trail.gpx", "--columns", columns, "-o", name, "--replace")
+			if !strings.Contains(r.err, "no column for it was asked for") {
+				t.Errorf("%s of %s: nothing is said of positions:\n%s", columns, name, r.err)
+			}
+			if strings.Contains(columns, "hdop") != strings.Contains(r.err, "nothing has this field") {
+				t.Errorf("%s of %s: it isn't said that the field is empty:\n%s", columns, name, r.err)
+			}
+			r = f.run("look", name)
+			if r.status != 1 || !strings.Contains(r.err, map[string]string{"t.csv": "is a table without positions",
+				"t.xlsx": `sheet "Tracks": no columns with coordinates`}[name]) {
+				t.Errorf("%s in %s: status %d\n%s%s", columns, name, r.status, r.out, r.err)
+			}
+		}
+	}
+}
+
 // Items and rows go by words, numbers within names by their value, whatever order they came in.
 func TestOrder(t *testing.T) {
 	t.Parallel()

@@ -100,8 +100,9 @@ var timeTitle = sync.OnceValue(func() *pattern.Pattern {
 	return pattern.New(`(?i)\b(time|times|utc|date|zeit|uhrzeit|heure|hora)\b`)
 })
 
-// titles are those of a text that is a table by its first lines: short words, and as many cells in the next line.
-func (h *Head) titles() []string {
+// Titles are those of a text that is a table by its first lines: short words, and as many cells in the next line; nil
+// where it is none.
+func (h *Head) Titles() []string {
 	if bytes.IndexByte(h.Text, 0) >= 0 {
 		return nil
 	}
@@ -140,7 +141,7 @@ func (f Formats) Sniff(s *Source) (*Format, error) {
 	case ".dbf", ".shx", ".prj", ".cpg":
 		return nil, s.Fault("is part of a shapefile: name the .shp beside it, and the others are read with it")
 	}
-	if titles := h.titles(); titles != nil {
+	if titles := h.Titles(); titles != nil {
 		help := advice.NameColumns
 		if slices.ContainsFunc(titles, func(t string) bool { return timeTitle().MatchString(t) }) {
 			help = advice.AskWhen

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"gyrolith/core/format"
@@ -43,6 +44,7 @@ func sniff(h *format.Head) bool {
 	if p.message {
 		return true
 	}
+	headed := slices.ContainsFunc(h.Titles(), func(t string) bool { return len(t) > 2 })
 	bearing, used, fixes, prose := 0, 0, 0, 0
 	for i := range p.rows {
 		r := &p.rows[i]
@@ -50,6 +52,9 @@ func sniff(h *format.Head) bool {
 			continue
 		}
 		used++
+		if headed && len(r.places) == 1 && r.ofTwoCells(r.places[0]) {
+			continue // columns of other numbers
+		}
 		if len(r.places) > 0 {
 			bearing++
 			fixes += len(r.places)

@@ -216,6 +216,9 @@ func TestProseIsNoPlan(t *testing.T) {
 		"We left 47.5 S 11.3 E in the morning and had a quiet run.\nThen nothing happened until noon.\nAt 47.6 S 11.3 E we " +
 			"stopped, and everyone was happy again.\n": false,
 		"name,lat,lon\nA,-47.6,11.3\nB,-47.7,11.4":                    false,
+		"time,height,speed\n07:31,12.5,0.00\n07:32,12.6,0.10":         false,
+		"name,height,along\nA,12.5,\nB,12.5,0.00\nC,17.4,2.05":        false,
+		"fix,where\nA,47.6S 11.3E\nB,47.7S 11.4E":                     true,
 		"one\ntwo\nthree\nfour\nfive\nA 47.6S 11.3E\nB 47.7S 11.4E\n": false,
 		"1 2 3\n4 5 6\n7 8 9":                                         false,
 		"10.0.0.1 up\n10.0.0.2 down":                                  false,

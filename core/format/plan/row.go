@@ -41,6 +41,13 @@ func (r *row) blank() bool { return len(r.tokens) == 0 }
 // column of their own.
 func (r *row) prose() bool { return r.wordsBeside() >= 5 && !apart.MatchString(r.text) }
 
+// ofTwoCells says whether a position is nothing but two numbers in two cells of a table.
+func (r *row) ofTwoCells(p place) bool {
+	pair, text := r.tokens[p.from:p.to], []rune(r.text)
+	return len(pair) == 2 && pair[0].number && pair[1].number && pair[1].start <= len(text) &&
+		strings.ContainsAny(string(text[pair[0].start:pair[1].start]), ",;\t")
+}
+
 // wordsBeside counts the words in small letters that are no part of a position: a row of a plan has few.
 func (r *row) wordsBeside() (n int) {
 	for i, t := range r.tokens {

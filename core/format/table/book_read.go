@@ -110,7 +110,7 @@ func readXLSX(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		case errors.Is(err, errSheet):
 			return nil, s.Fault(fmt.Sprintf("sheet %q can't be read: %v", sheet.Name, errors.Unwrap(err)))
 		case err != nil && first == nil:
-			first = fmt.Errorf("sheet %q %w", sheet.Name, err)
+			first = fmt.Errorf("sheet %q: %w", sheet.Name, err)
 		}
 		if used {
 			read++

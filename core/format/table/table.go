@@ -59,6 +59,7 @@ type sheet struct {
 	system  *crs.System
 	scales  []scale
 	changes nav.Ledger
+	asked   bool   // its columns were asked for
 	east    int    // of a workbook: the offset of its times, in seconds
 	shifts  bool   // of a workbook: its times have several offsets, and are texts
 	codes   []bool // of a workbook: the columns whose texts are codes, though they look like numbers
@@ -82,7 +83,7 @@ func layout(d *nav.Dataset, opt *format.WriteOptions) *sheet {
 		t.Table = *opt.Table
 	}
 	if len(t.Columns) > 0 {
-		t.Columns = slices.Clone(t.Columns)
+		t.Columns, t.asked = slices.Clone(t.Columns), true
 		t.scaled()
 		return t
 	}
@@ -233,8 +234,20 @@ func written(d *nav.Dataset, t *sheet) *format.Written {
 		done.Ledger = append(done.Ledger, nav.Entry{KindWord: "line", What: "points of lines",
 			Why: "each item is one row, as requested", Count: n, Loss: true, Asked: true})
 	}
+	places := func(c format.Column) bool { return slices.Contains(placing, c.Holds) }
+	n := done.Points
+	if t.Items {
+		n = len(d.Waypoints)
+	}
+	if n > 0 && !slices.ContainsFunc(t.Columns, places) {
+		done.Ledger = append(done.Ledger, nav.Entry{KindWord: "point", What: "position",
+			Why: "no column for it was asked for", Count: n, Loss: true, Asked: true})
+	}
 	return done
 }
+
+// placing are the columns of which any says where a point is.
+var placing = []string{"lat", "lon", "position", "easting", "northing", "wkt", "wkb"}
 
 // sheetLimit is the most rows of a sheet (ISO/IEC 29500-1, 18.3.1.73).
 const sheetLimit = 1 << 20

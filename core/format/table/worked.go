@@ -115,11 +115,12 @@ func (r *row) worked(holds string, t *sheet) any {
 	return nil
 }
 
-// tellWorked notes which columns are worked out, and which of them are empty for want of times or neighbours.
+// tellWorked notes which columns are worked out, and which are empty for want of times, neighbours or the field that
+// was asked for.
 func (t *sheet) tellWorked(d *nav.Dataset) {
 	var columns []int
 	for i, c := range t.Columns {
-		if t.isWorked(c.Holds) {
+		if t.isWorked(c.Holds) || t.asked && strings.HasPrefix(c.Holds, "field:") {
 			columns = append(columns, i)
 		}
 	}
@@ -132,6 +133,8 @@ func (t *sheet) tellWorked(d *nav.Dataset) {
 		for k, i := range columns {
 			holds := t.Columns[i].Holds
 			switch says := slices.Contains(stated, holds) && r.states(holds); {
+			case !t.isWorked(holds) && (counts[k].said > 0 || r.value(holds, t) != nil):
+				counts[k].said++
 			case says && r.field(holds, t.keys) != nil:
 				counts[k].said++
 			case !says && r.workedOut(holds, t.Items) != nil:
@@ -164,6 +167,8 @@ func (t *sheet) tellWorked(d *nav.Dataset) {
 // emptyWhy says what a column is empty for.
 func emptyWhy(holds string, items bool) string {
 	switch {
+	case strings.HasPrefix(holds, "field:"):
+		return "nothing has this field"
 	case slices.Contains(format.ItemWords, holds) && !items:
 		return "only rows of items have it"
 	case slices.Contains(figure.PointWords, holds) && items:
