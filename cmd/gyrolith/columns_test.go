@@ -70,6 +70,10 @@ func TestColumnsOfEveryTable(t *testing.T) {
 		if len(rows) < 2 || rows[0][0] != "ATA" || rows[0][1] != "Source" || rows[1][0] != "" {
 			t.Errorf("%s: %v", verb, rows)
 		}
+		if r := f.must(append(line, "--columns", "blank:ATA,field:nonsuch")...); !regexp.MustCompile(`nonsuch.* empty`).
+			MatchString(r.err) || strings.Contains(r.err, "ATA") {
+			t.Errorf("%s: no word of the one empty column that should not be:\n%s", verb, r.err)
+		}
 		f.refuses(2, "is not a measure for", append(line, "--columns", map[string]string{"near": "distance[kn]",
 			"legs": "along[kn]", "tally": "length[s]",
 			"where": "day-length[kn]"}[verb]+map[string]string{"convert": "height[kn]",

@@ -111,11 +111,15 @@ func (c *Choice[R]) parse(text string) error {
 	return nil
 }
 
-// Said gives what there is to say of the choice: words that are now called otherwise, and the measures of columns whose
-// titles were given and don't name them.
-func (c *Choice[R]) Said(o *Layout) []string {
+// Said gives what there is to say of the choice: words that are now called otherwise, the measures of columns whose
+// titles were given and don't name them, and columns that no row has anything for.
+func (c *Choice[R]) Said(rows []R, o *Layout) []string {
 	out := slices.Clone(c.Notes)
 	for _, x := range c.columns {
+		known := func(r R) bool { return x.Cell(&r, o) != nil }
+		if len(rows) > 0 && !strings.HasPrefix(x.Name, "blank:") && !slices.ContainsFunc(rows, known) {
+			out = append(out, fmt.Sprintf("the column %s is empty: no row has a value for it", x.Name))
+		}
 		q := x.quantity(o)
 		if m, _ := headings.MeasureOf(x.given, q.Of); x.given != "" && q.Of != headings.None && m.Factor != q.One {
 			out = append(out, fmt.Sprintf("the column %q is in %s, which its title doesn't say", x.given, q.Measure))

@@ -25,6 +25,14 @@ type Row struct {
 	N     int // from 1
 }
 
+// Rows gives the lines of all tables.
+func Rows(tables []*Table) (out []Row) {
+	for _, t := range tables {
+		out = append(out, t.Rows()...)
+	}
+	return
+}
+
 // Rows gives the lines of a table.
 func (t *Table) Rows() []Row {
 	out := make([]Row, len(t.Legs))

@@ -91,8 +91,6 @@ func makeLegs(a *frame.App, v *frame.Verb) frame.Made {
 
 func (l *legsTask) run(ctx context.Context, line *frame.Line) error {
 	l.Notated = line.Given("notation")
-	layout := l.Layout()
-	l.NoteAll(l.choice.Said(&layout))
 	if err := l.step.Check(); err != nil {
 		return frame.Checked(l.Verb, err)
 	}
@@ -151,7 +149,8 @@ func (l *legsTask) run(ctx context.Context, line *frame.Line) error {
 // answer prints and writes the tables. The table is written only once the detour is found.
 func (l *legsTask) answer(ctx context.Context, path, considered string, tables []*passage.Table,
 	data *nav.Dataset) error {
-	findings, first := 0, ""
+	findings, first, layout := 0, "", l.Layout()
+	l.NoteAll(l.choice.Said(passage.Rows(tables), &layout))
 	for _, t := range tables {
 		if findings += len(t.Findings); len(t.Findings) > 0 && first == "" {
 			first = findingWords(l.Task, &t.Findings[0], t)

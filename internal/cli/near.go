@@ -227,7 +227,7 @@ func (n *nearTask) run(ctx context.Context, args []string) error {
 	}
 	layout := n.Layout()
 	n.choice.Sort(rows, &layout)
-	n.NoteAll(n.choice.Said(&layout))
+	n.NoteAll(n.choice.Said(rows, &layout))
 	if err := n.answer(rows, len(g.Files)); err != nil {
 		return err
 	}

@@ -132,7 +132,7 @@ func (t *tallyTask) run(ctx context.Context, args []string) error {
 	all = slices.Clone(all)
 	layout := t.Layout()
 	t.choice.Sort(all, &layout)
-	t.NoteAll(t.choice.Said(&layout))
+	t.NoteAll(t.choice.Said(all, &layout))
 	if err := t.answer(all, &total, visits, frame.OfFiles(g.Files, others)); err != nil {
 		return err
 	}

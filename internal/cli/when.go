@@ -221,7 +221,7 @@ func (w *whenTask) loadRecordings(ctx context.Context, g *input.Gathered) error 
 			measure.Counted(others, "track", "tracks"))
 	}
 	if wrong > 0 {
-		w.Note(measure.Counted(wrong, "point", "points") + " of the recordings plainly wrong and ignored")
+		w.Note("plainly wrong and left out: " + measure.Counted(wrong, "point", "points") + " of the recordings")
 	}
 	w.recordings.Sort()
 	if w.Reading.Distinct {
@@ -337,7 +337,7 @@ func (w *whenTask) answer(ctx context.Context, places []when.Place, refused []wh
 	all int) (err error) {
 	layout := w.Layout()
 	w.choice.Sort(places, &layout)
-	w.NoteAll(w.choice.Said(&layout))
+	w.NoteAll(w.choice.Said(places, &layout))
 	asJSON := &logAnswer{JSON: when.NewJSON(places, refused, w.Zone())}
 	days, _ := w.tally().Gather(w.days, nil)
 	if w.every > 0 {

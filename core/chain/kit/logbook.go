@@ -107,7 +107,7 @@ func (l *Logbook) Write(ctx context.Context, w *chain.Work, name string, sink ex
 	out := &export.Made{Files: []string{name}}
 	out.Items[nav.Routes] = len(plans.Tables)
 	out.Ledger = slices.Clone(l.unread)
-	for _, said := range l.Choice.Said(&l.Layout) {
+	for _, said := range l.Choice.Said(passage.Rows(plans.Tables), &l.Layout) {
 		out.Ledger = append(out.Ledger, nav.Entry{KindWord: "column", What: "columns", New: "as said", Why: said, Count: 1,
 			Asked: true})
 	}

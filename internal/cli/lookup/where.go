@@ -169,7 +169,7 @@ func (w *whereTask) run(ctx context.Context, l *frame.Line) error {
 	}
 	layout := w.Layout()
 	w.choice.Sort(spots, &layout)
-	w.NoteAll(w.choice.Said(&layout))
+	w.NoteAll(w.choice.Said(spots, &layout))
 	answer := whereJSON(spots)
 	switch {
 	case w.JSON:
