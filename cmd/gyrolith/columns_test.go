@@ -184,8 +184,8 @@ func TestTablesWithoutPositions(t *testing.T) {
 	t.Parallel()
 	f := newFolder(t)
 	f.put("trail.gpx", trail("Trail", 30, trailDay))
-	for _, columns := range []string{"time,height", "name,height[ft]=Elevation,speed[kn],along[nm]", "height,slope,elapsed",
-		"time,height,field:hdop,blank:Remark"} {
+	for _, columns := range []string{"time,height", "name,height[ft]=Elevation,speed[kn],along[nm]",
+		"height,slope,elapsed", "time,height,field:hdop,blank:Remark"} {
 		for _, name := range []string{"t.csv", "t.xlsx"} {
 			r := f.must("convert", "trail.gpx", "--columns", columns, "-o", name, "--replace")
 			if !strings.Contains(r.err, "no column for it was asked for") {
@@ -314,6 +314,26 @@ func TestDressBySearchAndPlace(t *testing.T) {
 	f.must("dress", "marks.csv", "--rename", "{name|title}", "-o", "titled.gpx")
 	if !strings.Contains(f.get("titled.gpx"), "<name>Rock 7</name>") {
 		t.Error("data of one kind need no match")
+	}
+	for to, want := range map[string]string{"$1a": "R 7a", "$$1": "R $1", "${1}": "R 7", "": "R "} {
+		f.must("dress", "marks.csv", "--find", "(?i)rock ([0-9]+)", "--change-to", "R "+to, "-o", "changed.geojson",
+			"--replace")
+		if !strings.Contains(f.get("changed.geojson"), `"name":"`+want+`"`) {
+			t.Errorf("%s does not give %s:\n%s", to, want, f.get("changed.geojson"))
+		}
+	}
+	f.refuses(2, "$2 stands for a group that", "dress", "marks.csv", "--find", "(R)", "--change-to", "$2", "-o", "x.gpx")
+	f.refuses(2, "find needs change-to", "dress", "marks.csv", "--find", "R", "-o", "x.gpx")
+	for _, c := range []struct{ find, to, note string }{
+		{"(?i)rock [0-9]+", "Rock", "2 items have a name now that another has too: Rock"},
+		{"rock 7", "Rock 12", "1 item has a name now that another has too: Rock 12"},
+		{".*", "", "2 items have no name now"},
+		{"7", "8", ""},
+	} {
+		r := f.must("dress", "marks.csv", "--find", c.find, "--change-to", c.to, "-o", "x.gpx", "--replace")
+		if strings.Contains(r.err, " name now") != (c.note != "") || !strings.Contains(r.err, c.note) {
+			t.Errorf("%s: not %q but\n%s", c.find, c.note, r.err)
+		}
 	}
 	f.put("found.csv", strings.Replace(f.must("look", "marks.csv", "--symbols").out, ",hazard,", ",wreck,", 1))
 	f.must("dress", "marks.csv", "--symbols", "found.csv", "-o", "wrecks.gpx")

@@ -52,7 +52,10 @@ type Outcome struct {
 // Result is what a step did.
 type Result struct {
 	Outcomes []Outcome
-	Several  int // items that lie in several areas, all of which are named
+	Several  int    // items that lie in several areas, all of which are named
+	Alike    int    // items that were given a name which another of their kind has too
+	Shared   string // such a name
+	Nameless int    // items whose name was taken away
 	Ledger   nav.Ledger
 }
 
@@ -104,6 +107,7 @@ func (s *Step) Dress(ctx context.Context, d *nav.Dataset) (*Result, error) {
 		}
 	}
 	out.Several = s.several
+	out.Alike, out.Shared, out.Nameless = alike(d, out.Ledger)
 	for i := range out.Outcomes {
 		if o := &out.Outcomes[i]; o.Dressed+o.Taken+o.Named == 0 {
 			if near := s.Rules[i].Match.Nearest(d); near != nil {
@@ -205,7 +209,7 @@ func (r *Rule) dress(s *subject, before *nav.Item, counts map[string]int, l *nav
 	if x := r.Set.Find; x != nil {
 		for _, in := range r.Set.In.of() {
 			old := in.get(item)
-			if text := x.ReplaceAllString(old, r.Set.ChangeTo); text != old {
+			if text := x.change(old, *r.Set.ChangeTo); text != old {
 				note(in.property, old, text)
 				in.set(item, text)
 			}

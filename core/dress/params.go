@@ -91,7 +91,8 @@ func (s *Step) Params() param.Table {
 			return s.line.Set.Find.UnmarshalText(text)
 		}),
 		set("change-to", "TEXT", "what is found becomes this `TEXT`; $1 is the first group", func(text []byte) error {
-			s.line.Set.ChangeTo = string(text)
+			to := string(text)
+			s.line.Set.ChangeTo = &to
 			return nil
 		}),
 		in,
@@ -219,6 +220,8 @@ func (s *Step) Apply(ctx context.Context, d *nav.Dataset) (*nav.Report, error) {
 	r.Count("dressed", dressed)
 	r.Count("symbols replaced by the table", s.translated)
 	r.Count("in several areas, of which all are named", s.several)
+	r.Count("with a name now that another has too", result.Alike)
+	r.Count("without a name now", result.Nameless)
 	if idle == 1 {
 		r.Findings = append(r.Findings, "1 rule matched nothing")
 	} else if idle > 1 {

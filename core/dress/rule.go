@@ -49,7 +49,7 @@ type Set struct {
 	Name        *Template           `toml:"name" doc:"a template such as R{number:2} {name}"`
 	CountBy     *Template           `toml:"count-by" doc:"a template; {number} restarts for each value of it"`
 	Find        *Search             `toml:"find" doc:"a regular expression (RE2) to be found in texts of the item"`
-	ChangeTo    string              `toml:"change-to" doc:"what is found becomes this; $1 is the first group"`
+	ChangeTo    *string             `toml:"change-to" doc:"what is found becomes this; $1 is the first group"`
 	In          Texts               `toml:"in" doc:"where it is looked for: name, description or field:KEY"`
 	Fields      map[string]Template `toml:"fields" doc:"fields to set, each a template"`
 }
@@ -124,14 +124,21 @@ func (r *Rule) Check() error {
 	case r.Match.Text == "" && len(r.Field) == 0 && r.Inside == "" && r.Above == nil && r.Below == nil && r.Icon == "" &&
 		r.SymbolIs == "" && r.Size == nil && r.Length == nil && r.Coloured == nil:
 		return errors.New("it has no condition; match = \"all\" matches everything")
-	case r.Set.ChangeTo != "" && r.Set.Find == nil:
+	case r.Set.ChangeTo != nil && r.Set.Find == nil:
 		return errors.New("change-to needs find, to say what is changed")
+	case r.Set.Find != nil && r.Set.ChangeTo == nil:
+		return errors.New("find needs change-to, the text that is put in place; an empty one takes away what is found")
 	case len(r.Set.In) > 0 && r.Set.Find == nil:
 		return errors.New("in says where find looks, and nothing is to be found")
 	case r.Set.empty():
 		return errors.New("it sets nothing")
 	case r.Set.Width != nil && !(*r.Set.Width > 0 && *r.Set.Width <= 100):
 		return fmt.Errorf("%v is not a valid line width: use 0.1 to 100 pixels", *r.Set.Width)
+	}
+	if r.Set.Find != nil {
+		if err := r.Set.Find.checks(*r.Set.ChangeTo); err != nil {
+			return err
+		}
 	}
 	for _, p := range []string{r.Inside, r.Icon, r.SymbolIs} {
 		if _, err := choose.Parse("all:" + p); err != nil {
@@ -202,6 +209,32 @@ func (x *Search) UnmarshalText(text []byte) (err error) {
 			"error parsing regexp: "))
 	}
 	return nil
+}
+
+// groupRef is the number or name of a group in the text that is put in place; $$ is a dollar sign.
+var groupRef = regexp.MustCompile(`\$\$|\$(\d+)|\$\{?(\w+)\}?`)
+
+// checks finds groups that the expression doesn't have.
+func (x *Search) checks(to string) error {
+	for _, m := range groupRef.FindAllStringSubmatch(to, -1) {
+		name := m[1] + m[2]
+		n, err := strconv.Atoi(name)
+		if m[0] != "$$" && (err == nil && n > x.NumSubexp() || err != nil && x.SubexpIndex(name) < 0) {
+			return fmt.Errorf("change-to: %s stands for a group that %q doesn't have: put its part in brackets, or write $$ "+
+				"for a dollar sign", m[0], x)
+		}
+	}
+	return nil
+}
+
+// change puts a text in place of what is found. A number of a group ends at its last digit.
+func (x *Search) change(text, to string) string {
+	return x.ReplaceAllString(text, groupRef.ReplaceAllStringFunc(to, func(ref string) string {
+		if n := strings.TrimPrefix(ref, "$"); strings.Trim(n, "0123456789") == "" {
+			return "${" + n + "}"
+		}
+		return ref
+	}))
 }
 
 // Texts are those texts of an item that are searched; none is its name.

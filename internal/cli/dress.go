@@ -72,6 +72,13 @@ func sayDressed(j *frame.Task, r *dress.Result) {
 	if r.Several > 0 {
 		j.Note(measure.Counted(r.Several, "item lies", "items lie") + " in several areas; all of them are named")
 	}
+	if r.Alike > 0 {
+		j.Note(measure.Counted(r.Alike, "item has", "items have") + " a name now that another has too: " +
+			console.OneLine(r.Shared, 40))
+	}
+	if r.Nameless > 0 {
+		j.Note(measure.Counted(r.Nameless, "item has", "items have") + " no name now")
+	}
 	var rows [][]string
 	for _, x := range r.Outcomes {
 		count, note := fmt.Sprint(x.Dressed), ""
