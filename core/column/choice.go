@@ -133,15 +133,13 @@ func (c *Choice[R]) Sort(rows []R, o *Layout) {
 	if len(c.order) == 0 {
 		return
 	}
-	slices.SortStableFunc(rows, func(a, b R) int {
-		for _, k := range c.order {
-			col := c.List.column(k.Word)
-			if d := figure.Compare(col.Cell(&a, o), col.Cell(&b, o), k.Down); d != 0 {
-				return d
-			}
-		}
-		return 0
+	came := slices.Clone(rows)
+	order := figure.Order(len(rows), c.order, func(i int) func(string) any {
+		return func(word string) any { return c.List.column(word).Cell(&came[i], o) }
 	})
+	for to, from := range order {
+		rows[to] = came[from]
+	}
 }
 
 // OrderParams are the parameters of an order by words, in which they were given.

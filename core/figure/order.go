@@ -23,16 +23,9 @@ func Sort(d *nav.Dataset, keys []Key) {
 	out := nav.Dataset{}
 	for _, kind := range nav.Kinds {
 		things := identity.Things(d, kind)
-		values := make([][]any, len(things))
-		order := make([]int, len(things))
-		for i, t := range things {
-			order[i] = i
-			item := &Item{Thing: t, Data: d, Number: i + 1}
-			for _, k := range keys {
-				values[i] = append(values[i], item.Value(k.Word))
-			}
-		}
-		slices.SortStableFunc(order, func(a, b int) int { return ordered(values[a], values[b], keys) })
+		order := Order(len(things), keys, func(i int) func(string) any {
+			return (&Item{Thing: things[i], Data: d, Number: i + 1}).Value
+		})
 		for _, i := range order {
 			things[i].AddTo(&out)
 		}
@@ -50,13 +43,26 @@ func Sorted(d *nav.Dataset, keys []Key) *nav.Dataset {
 	return &own
 }
 
-func ordered(a, b []any, keys []Key) int {
-	for i, k := range keys {
-		if c := Compare(a[i], b[i], k.Down); c != 0 {
-			return c
+// Order gives the places of n things in order, by the first word that tells two of them apart. Of gives what says the
+// values of one by their words, each of which is asked for once.
+func Order(n int, keys []Key, of func(i int) func(word string) any) []int {
+	values, order := make([][]any, n), make([]int, n)
+	for i := range n {
+		order[i] = i
+		value := of(i)
+		for _, k := range keys {
+			values[i] = append(values[i], value(k.Word))
 		}
 	}
-	return 0
+	slices.SortStableFunc(order, func(a, b int) int {
+		for i, k := range keys {
+			if c := Compare(values[a][i], values[b][i], k.Down); c != 0 {
+				return c
+			}
+		}
+		return 0
+	})
+	return order
 }
 
 // Compare says which of two values comes first, -1 or 1, upwards or downwards. What is not known comes last; numbers

@@ -234,20 +234,17 @@ func written(d *nav.Dataset, t *sheet) *format.Written {
 		done.Ledger = append(done.Ledger, nav.Entry{KindWord: "line", What: "points of lines",
 			Why: "each item is one row, as requested", Count: n, Loss: true, Asked: true})
 	}
-	places := func(c format.Column) bool { return slices.Contains(placing, c.Holds) }
+	placed := func(c format.Column) bool { return slices.Contains(positions, c.Holds) }
 	n := done.Points
 	if t.Items {
 		n = len(d.Waypoints)
 	}
-	if n > 0 && !slices.ContainsFunc(t.Columns, places) {
+	if n > 0 && !t.Geometric() && !slices.ContainsFunc(t.Columns, placed) {
 		done.Ledger = append(done.Ledger, nav.Entry{KindWord: "point", What: "position",
 			Why: "no column for it was asked for", Count: n, Loss: true, Asked: true})
 	}
 	return done
 }
-
-// placing are the columns of which any says where a point is.
-var placing = []string{"lat", "lon", "position", "easting", "northing", "wkt", "wkb"}
 
 // sheetLimit is the most rows of a sheet (ISO/IEC 29500-1, 18.3.1.73).
 const sheetLimit = 1 << 20
