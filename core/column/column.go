@@ -131,6 +131,15 @@ func (c *Column[R]) Chosen() string {
 	return format.TitleOf(c.Name)
 }
 
+// Known is a figure of an answer in JSON, to a thousandth; nil where it is not known.
+func Known(v float64) *float64 {
+	if math.IsNaN(v) {
+		return nil
+	}
+	v = math.Round(v*1000) / 1000
+	return &v
+}
+
 // Cell is the cell of a row as data have it: a string, an int, a float64, a time.Time or nil.
 func (c *Column[R]) Cell(r *R, o *Layout) any {
 	q := c.quantity(o)

@@ -3,7 +3,6 @@ package input
 import (
 	"cmp"
 	"fmt"
-	"path"
 	"path/filepath"
 	"slices"
 
@@ -102,16 +101,14 @@ func TellCopy(all []Recorded, c identity.Copy, left bool) string {
 // LeaveCopies takes tracks that are wholly in another one out of the inputs, and tells of them, and of those that only
 // overlap with one.
 func LeaveCopies(inputs []*format.Loaded) {
+	files := make([]File, len(inputs))
+	for i, in := range inputs {
+		files[i] = File{Path: in.Path, Rel: filepath.Base(in.Path)}
+	}
 	var all []Recorded
 	var from []int
-	for i, in := range inputs {
-		name := in.Path
-		for k, other := range inputs { // told apart by their folders
-			if k != i && path.Base(filepath.ToSlash(other.Path)) == path.Base(filepath.ToSlash(in.Path)) {
-				name = filepath.ToSlash(in.Path)
-			}
-		}
-		recorded := RecordedIn(in.Data, name)
+	for i, name := range Apart(files) {
+		recorded := RecordedIn(inputs[i].Data, name)
 		for range recorded {
 			from = append(from, i)
 		}

@@ -3,6 +3,8 @@ package tally
 import (
 	"math"
 	"time"
+
+	"gyrolith/core/column"
 )
 
 // JSON is the answer as JSON has it.
@@ -75,7 +77,7 @@ func NewJSON(rows []Row, total *Sum, visits []Visit, zone *time.Location) *JSON 
 	}
 	for i := range visits {
 		v := &visits[i]
-		out.Visits = append(out.Visits, visitJSON{v.File, v.Name, v.Area, known(v.Size), instantText(v.In, zone),
+		out.Visits = append(out.Visits, visitJSON{v.File, v.Name, v.Area, column.Known(v.Size), instantText(v.In, zone),
 			instantText(v.Out, zone),
 			v.Inside.Seconds(), rounded(v.Length), v.Begun, v.Ended, place{v.From.Lat, v.From.Lon}, place{v.To.Lat, v.To.Lon},
 			v.First, v.Last})
@@ -90,7 +92,7 @@ func (r *Row) json(zone *time.Location) RowJSON {
 		r.Name,
 		r.Group,
 		r.Area,
-		known(r.Size),
+		column.Known(r.Size),
 		r.Tracks,
 		r.Day,
 		instantText(r.Start, zone),
@@ -100,12 +102,12 @@ func (r *Row) json(zone *time.Location) RowJSON {
 		r.Standing.Seconds(),
 		r.Gaps().Seconds(),
 		rounded(r.Length),
-		known(r.climb(r.Ascent)),
-		known(r.climb(r.Descent)),
-		known(r.Low),
-		known(r.High),
-		known(r.Mean()),
-		known(r.Top),
+		column.Known(r.climb(r.Ascent)),
+		column.Known(r.climb(r.Descent)),
+		column.Known(r.Low),
+		column.Known(r.High),
+		column.Known(r.Mean()),
+		column.Known(r.Top),
 		r.Points,
 		r.Faults,
 	}
@@ -119,11 +121,3 @@ func instantText(at time.Time, zone *time.Location) string {
 }
 
 func rounded(v float64) float64 { return math.Round(v*1000) / 1000 }
-
-func known(v float64) *float64 {
-	if math.IsNaN(v) {
-		return nil
-	}
-	v = rounded(v)
-	return &v
-}

@@ -1,7 +1,6 @@
 package when
 
 import (
-	"math"
 	"slices"
 	"time"
 
@@ -89,14 +88,6 @@ type refusedJSON struct {
 	Why  string `json:"why"`
 }
 
-func known(v float64) *float64 {
-	if math.IsNaN(v) {
-		return nil
-	}
-	v = math.Round(v*1000) / 1000
-	return &v
-}
-
 // NewJSON makes the answer, with times in a zone.
 func NewJSON(places []Place, refused []Refused, zone *time.Location) *JSON {
 	out := &JSON{Positions: []positionJSON{}, Refused: []refusedJSON{}}
@@ -108,7 +99,7 @@ func NewJSON(places []Place, refused []Refused, zone *time.Location) *JSON {
 			h := p.Point.Height()
 			j.Height = &h
 		}
-		j.Course, j.Speed, j.Run, j.Along = known(p.Course), known(p.Speed), known(p.Run), known(p.Along)
+		j.Course, j.Speed, j.Run, j.Along = column.Known(p.Course), column.Known(p.Speed), column.Known(p.Run), column.Known(p.Along)
 		for _, f := range append(slices.Clone(p.Fields), p.Values...) {
 			if j.Fields == nil {
 				j.Fields = map[string]string{}

@@ -165,7 +165,7 @@ func Named(places []Place, zone *time.Location) []Place {
 	return out
 }
 
-// way is how far the recording had gone at a time.
+// wayAt is how far the recording had gone at a time.
 func (t *recording) wayAt(at int64) float64 {
 	t.once.Do(func() { t.way = motion.WayOf(t.segments, t.limits) })
 	return t.way.At(at)
