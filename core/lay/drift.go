@@ -95,11 +95,10 @@ func (d *Drifting) datums(from nav.Point) (out []drifted) {
 	}
 	span := d.Until.Sub(d.Since).Seconds()
 	for _, angle := range angles {
-		sinC, cosC := math.Sincos(d.Current.To * math.Pi / 180)
-		sinL, cosL := math.Sincos((d.Leeway.To + angle) * math.Pi / 180)
-		east := span * (d.Current.Speed*sinC + d.Leeway.Speed*sinL)
-		north := span * (d.Current.Speed*cosC + d.Leeway.Speed*cosL)
-		x := drifted{drift: math.Hypot(east, north), course: math.Mod(math.Atan2(east, north)*180/math.Pi+360, 360)}
+		east, north := d.Current.Vector()
+		aside, ahead := measure.Drift{To: d.Leeway.To + angle, Speed: d.Leeway.Speed}.Vector()
+		set := measure.DriftOf(east+aside, north+ahead)
+		x := drifted{drift: span * set.Speed, course: set.To}
 		lat, lon, _ := geodesy.Direct(from.Lat, from.Lon, x.course, x.drift)
 		x.Point = exact(lat, lon)
 		x.SetTime(d.Until.UnixNano(), instant.Seconds)

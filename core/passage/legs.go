@@ -326,9 +326,9 @@ func steer(course, speed float64, drifts []Drift) (heading, ground float64, ok b
 	sin, cos := math.Sincos(course * math.Pi / 180)
 	var along, across float64 // along the course, and to the right of it
 	for _, d := range drifts {
-		ds, dc := math.Sincos(d.To * math.Pi / 180)
-		along += d.Speed * (ds*sin + dc*cos)
-		across += d.Speed * (ds*cos - dc*sin)
+		east, north := d.Vector()
+		along += east*sin + north*cos
+		across += east*cos - north*sin
 	}
 	if math.Abs(across) >= speed {
 		return math.NaN(), math.NaN(), false

@@ -214,10 +214,10 @@ func (w Winds) changes() (out []int64) {
 
 // mix gives the drift between two, as vectors.
 func mix(a, b *Drift, part float64) *Drift {
-	as, ac := math.Sincos(a.To * math.Pi / 180)
-	bs, bc := math.Sincos(b.To * math.Pi / 180)
-	east, north := a.Speed*as*(1-part)+b.Speed*bs*part, a.Speed*ac*(1-part)+b.Speed*bc*part
-	return &Drift{To: turn(math.Atan2(east, north) * 180 / math.Pi), Speed: math.Hypot(east, north)}
+	aEast, aNorth := a.Vector()
+	bEast, bNorth := b.Vector()
+	of := measure.DriftOf(aEast*(1-part)+bEast*part, aNorth*(1-part)+bNorth*part)
+	return &of
 }
 
 // driftWords writes a drift as one gives it: of a wind where it comes from.
