@@ -99,7 +99,8 @@ func NewJSON(places []Place, refused []Refused, zone *time.Location) *JSON {
 			h := p.Point.Height()
 			j.Height = &h
 		}
-		j.Course, j.Speed, j.Run, j.Along = column.Known(p.Course), column.Known(p.Speed), column.Known(p.Run), column.Known(p.Along)
+		j.Course, j.Speed = column.Known(p.Course), column.Known(p.Speed)
+		j.Run, j.Along = column.Known(p.Run), column.Known(p.Along)
 		for _, f := range append(slices.Clone(p.Fields), p.Values...) {
 			if j.Fields == nil {
 				j.Fields = map[string]string{}
