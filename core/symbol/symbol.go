@@ -4,6 +4,7 @@ package symbol
 
 import (
 	"cmp"
+	_ "embed"
 	"path"
 	"slices"
 	"strings"
@@ -27,109 +28,52 @@ type Symbol struct {
 	Realm Realm
 	Shows string
 	Icons []string // words that say it in the names of icons alone
+	Said  []string // everyday words and phrases for what it shows
+	like  string   // the broader symbol that stands for it
 }
+
+//go:embed symbols.txt
+var table string
 
 // All lists the symbols by realm.
-var All = []Symbol{
-	{"mark", Everywhere, "a general mark", nil},
-	{"flag", Everywhere, "a flag", nil},
-	{"start", Everywhere, "where it begins", []string{"go"}},
-	{"finish", Everywhere, "where it ends", []string{"stop", "chequered"}},
-	{"hazard", Everywhere, "a hazard of any kind", nil},
-	{"closed", Everywhere, "no entry", nil},
-	{"question", Everywhere, "to be checked", nil},
-	{"meeting-point", Everywhere, "where parties meet", []string{"assembly"}},
-	{"first-aid", Everywhere, "first aid", nil},
-	{"fuel", Everywhere, "fuel", nil},
-	{"water", Everywhere, "drinking water", nil},
-	{"depot", Everywhere, "stores left for later", []string{"store"}},
-	{"camera", Everywhere, "a place where a picture was taken or is to be taken", nil},
+var All = read(table)
 
-	{"summit", Land, "a summit", nil},
-	{"saddle", Land, "a saddle or pass", nil},
-	{"cairn", Land, "a cairn", nil},
-	{"survey-mark", Land, "a survey mark or triangulation point", []string{"triangulation"}},
-	{"plot", Land, "a survey plot", nil},
-	{"sample", Land, "where a sample was taken", nil},
-	{"nest", Land, "a nest or colony", nil},
-	{"hut", Land, "a hut or house", nil},
-	{"shelter", Land, "a shelter", nil},
-	{"camp", Land, "a place to camp", nil},
-	{"spring", Land, "a spring or well", nil},
-	{"lake", Land, "a lake or tarn", nil},
-	{"waterfall", Land, "a waterfall", nil},
-	{"ford", Land, "a ford", nil},
-	{"bridge", Land, "a bridge", nil},
-	{"gate", Land, "a gate or stile", nil},
-	{"junction", Land, "where ways meet", nil},
-	{"trailhead", Land, "where a path begins", nil},
-	{"parking", Land, "a car park", []string{"park"}},
-	{"viewpoint", Land, "a view", nil},
-	{"cave", Land, "a cave", nil},
-
-	{"rock", Sea, "a rock near the surface", []string{"head"}},
-	{"rock-awash", Sea, "a rock awash", nil},
-	{"wreck", Sea, "a wreck", []string{"sunken"}},
-	{"shoal", Sea, "shallow water", []string{"bank"}},
-	{"overfalls", Sea, "overfalls or a tide race", []string{"race"}},
-	{"kelp", Sea, "kelp or weed", nil},
-	{"sounding", Sea, "a sounding", nil},
-	{"anchorage", Sea, "an anchorage", nil},
-	{"mooring", Sea, "a mooring", nil},
-	{"landing", Sea, "a landing place", nil},
-	{"jetty", Sea, "a jetty or quay", nil},
-	{"slipway", Sea, "a slipway", []string{"launch"}},
-	{"harbour", Sea, "a harbour or marina", []string{"sailing"}},
-	{"buoy", Sea, "a buoy", nil},
-	{"beacon", Sea, "a beacon or leading mark", []string{"leading"}},
-	{"light", Sea, "a light", nil},
-	{"fishing", Sea, "fishing gear or grounds", nil},
-	{"diving", Sea, "a place to dive", nil},
-
-	{"airfield", Air, "an airfield", nil},
-	{"airstrip", Air, "a strip without services", nil},
-	{"helipad", Air, "a place for helicopters", nil},
-	{"water-landing", Air, "where floatplanes come down", nil},
-	{"reporting-point", Air, "a reporting point", []string{"triangle"}},
-	{"radio-beacon", Air, "a radio beacon", []string{"navaid", "radio"}},
-	{"obstacle", Air, "an obstacle to flying", nil},
-	{"mast", Air, "a mast", nil},
-	{"cable", Air, "a cable or line across", nil},
-	{"wind-turbine", Air, "a wind turbine", nil},
-	{"drop-zone", Air, "where things or people are dropped", nil},
+func read(table string) (all []Symbol) {
+	var realm Realm
+	for line := range strings.Lines(table) {
+		line = strings.TrimSpace(line)
+		if name, ok := strings.CutPrefix(line, "["); ok {
+			realm = Realm(strings.TrimSuffix(name, "]"))
+		}
+		cells := strings.Split(line, "|")
+		if len(cells) != 5 || line[0] == '#' {
+			continue
+		}
+		for i := range cells {
+			cells[i] = strings.TrimSpace(cells[i])
+		}
+		all = append(all, Symbol{cells[0], realm, cells[2], list(cells[3]), list(cells[4]), cells[1]})
+	}
+	return all
 }
 
-// like says which broader symbol stands for one that a unit does not know.
-var like = map[string]string{
-	"rock-awash": "rock", "rock": "hazard", "wreck": "hazard", "shoal": "hazard", "overfalls": "hazard",
-	"kelp": "hazard", "closed": "hazard",
-	"obstacle": "hazard", "mast": "obstacle", "cable": "obstacle", "wind-turbine": "obstacle", "nest": "closed",
-	"start": "flag", "finish": "flag", "meeting-point": "flag", "plot": "flag", "sample": "plot", "camera": "viewpoint",
-	"cairn": "summit", "survey-mark": "summit", "shelter": "hut", "camp": "shelter", "spring": "water", "ford": "water",
-	"lake": "water", "waterfall": "water",
-	"jetty": "landing", "slipway": "landing", "landing": "anchorage", "mooring": "anchorage", "harbour": "anchorage",
-	"light": "beacon", "buoy": "beacon",
-	"airstrip": "airfield", "helipad": "airfield", "water-landing": "airfield", "radio-beacon": "reporting-point",
+func list(cell string) []string {
+	return strings.FieldsFunc(cell, func(r rune) bool { return r == ',' })
 }
 
 // Like gives the broader symbol that stands for one; "mark" in the end, and "" for that.
 func Like(word string) string {
-	switch wider := like[word]; {
-	case word == "mark":
+	if s, ok := ByWord(word); ok && s.like != "" {
+		return s.like
+	}
+	if word == "mark" {
 		return ""
-	case wider != "":
-		return wider
 	}
 	return "mark"
 }
 
 // Words are the others that are understood for it: everyday ones, and those in the names of icons.
-func (s *Symbol) Words() (out []string) {
-	if list := said[s.Word]; list != "" {
-		out = strings.Split(list, ",")
-	}
-	return append(out, s.Icons...)
-}
+func (s *Symbol) Words() []string { return slices.Concat(s.Said, s.Icons) }
 
 // ByWord finds a symbol by its word, without regard to case.
 func ByWord(word string) (*Symbol, bool) {

@@ -2,6 +2,7 @@
 package headings
 
 import (
+	_ "embed"
 	"maps"
 	"slices"
 	"strings"
@@ -12,83 +13,19 @@ import (
 	"gyrolith/core/pattern"
 )
 
-// heads are the words that stand above columns in several languages, by what the column holds, the surest first. They
-// are compared without marks on the letters, case and signs.
-var heads = map[string][]string{
-	"lat": {"lat", "latitude", "latitud", "latitudine", "latitudes", "breite", "breitengrad", "geogr breite",
-		"geographische breite", "breddegrad", "breddgrad", "bredde", "breedtegraad", "breedte",
-		"szerokosc", "szerokosc geograficzna", "sirka", "zemepisna sirka", "leveysaste", "leveyspiiri", "phi", "широта",
-		"πλάτος", "γεωγραφικό πλάτος", "緯度", "纬度", "위도", "enlem"},
-	"lon": {"lon", "long", "lng", "longitude", "longitud", "longitudine", "longitudes", "lange", "laenge", "langengrad",
-		"laengengrad", "geogr lange", "geographische lange", "lengdegrad", "laengdegrad", "langdgrad",
-		"lengde", "lengtegraad", "lengte", "dlugosc", "dlugosc geograficzna", "delka", "zemepisna delka", "pituusaste",
-		"pituuspiiri", "lambda", "долгота", "μήκος", "γεωγραφικό μήκος", "経度", "经度", "경도", "boylam"},
-	"position": {"position", "pos", "coordinates", "coordinate", "coords", "coord", "koordinaten", "koordinate",
-		"koordinater", "koordinat", "coordonnees", "coordenadas", "coordinate geografiche", "coordinaten",
-		"lat lon", "lat long", "latlon", "latlong", "lat lng", "mgrs", "mgrs reference", "grid reference", "grid ref",
-		"gridref", "utm", "utmref", "location", "standort", "posicion", "posizione", "posicao", "positie", "sijainti",
-		"polozenie", "wkt", "wkb", "ewkb", "geom", "geometry", "the geom", "geojson", "wkt geom", "wkb geometry",
-		"geometrie", "geometria"},
-	"easting": {"easting", "eastings", "east", "e", "rechtswert", "rechts", "rw", "ostwert", "ost", "estinc", "est",
-		"este", "oost", "ostlig", "utm e", "utm easting", "utm east", "e utm"},
-	"northing": {"northing", "northings", "north", "n", "hochwert", "hoch", "hw", "nordwert", "nord", "norte", "noord",
-		"nordlig", "utm n", "utm northing", "utm north", "n utm"},
-	"x": {"x", "x coord", "xcoord", "x coordinate", "coord x", "x koordinate", "coordonnee x", "coordenada x",
-		"coordinata x", "point x", "pos x"},
-	"y": {"y", "y coord", "ycoord", "y coordinate", "coord y", "y koordinate", "coordonnee y", "coordenada y",
-		"coordinata y", "point y", "pos y"},
-	"zone": {"zone", "utm zone", "zona", "fuso", "fuseau", "huso", "sone", "zon", "strefa", "vyohyke"},
-	"height": {"height", "elevation", "ele", "elev", "alt", "altitude", "hohe", "hoehe", "hoehenlage", "hauteur",
-		"altura", "altitud", "altitudine", "cota", "quota", "elevacion", "hoogte", "hoyde", "hojde", "hojd",
-		"wysokosc", "vyska", "korkeus", "z", "h", "hight",
-		"ellipsoidal height", "ellipsoid height", "height above ellipsoid", "ellipsoidische hohe", "orthometric height",
-		"height above sea level", "hohe uber ellipsoid", "высота", "υψόμετρο", "標高", "高度", "海拔", "고도", "yükseklik"},
-	"depth": {"depth", "tiefe", "profondeur", "profundidad", "profondita", "profundidade", "diepte", "dybde", "djup",
-		"glebokosc", "hloubka", "syvyys"},
-	"name": {"name", "waypoint", "waypoint name", "station", "stationsname", "station name", "punktname", "bezeichnung",
-		"nom", "nombre", "nome", "naam", "navn", "namn", "nazwa", "nazev", "nimi", "point name", "site", "site name", "label",
-		"title", "titel", "ort", "lieu", "lugar", "luogo", "place", "plats", "sted", "stasjon", "stazione", "estacion",
-		"estacao", "wpt", "wp", "ident", "identifier", "punkt", "point", "punto", "ponto", "buoy", "buoy name", "tonne",
-		"boje", "bake", "bouee", "balise", "boa", "boya", "boei", "boye", "boj", "mark", "marke", "seamark", "beacon",
-		"hutte", "huette", "hut", "refuge", "refugio", "rifugio", "cabane", "hytte", "stuga", "code", "id", "point id",
-		"punktnummer", "punkt nr", "nr", "no", "название", "имя", "όνομα", "名前", "名称", "地点", "이름", "ad"},
-	"description": {"description", "desc", "beschreibung", "descripcion", "descrizione", "descricao", "omschrijving",
-		"beskrivelse", "beskrivning", "opis", "popis", "kuvaus", "remarks", "remark", "bemerkung", "bemerkungen",
-		"remarque", "remarques", "observaciones", "note", "notes", "notiz", "notizen", "anmerkung", "opmerking", "merknad",
-		"anmarkning", "huomautus", "описание", "περιγραφή", "説明", "描述", "설명", "примечание", "備考", "备注"},
-	"comment": {"comment", "comments", "kommentar", "commentaire", "commentaires", "comentario", "comentarios",
-		"commento", "commenti", "cmt"},
-	"time": {"time", "datetime", "date time", "timestamp", "time stamp", "zeitpunkt", "zeitstempel", "utc",
-		"time utc", "zeit", "uhrzeit", "heure", "hora", "ora", "tid", "tijd", "tijdstip", "horodatage", "klokkeslett",
-		"klockslag", "czas", "cas", "aika", "recorded", "recorded at", "время", "ώρα", "時刻", "時間", "时间", "시간"},
-	"date": {"date", "datum", "dato", "fecha", "data", "jour", "dia", "day", "tag", "giorno", "dag", "dd",
-		"paivamaara", "pvm", "дата", "ημερομηνία", "日付", "日期", "날짜"},
-	"symbol": {"symbol", "sym", "icon", "zeichen", "symbole", "simbolo", "symbool", "symboli"},
-	"colour": {"colour", "color", "farbe", "couleur", "colore", "cor", "kleur", "farge", "farve", "farg", "kolor",
-		"barva", "vari"},
-	"group": {"group", "gruppe", "groupe", "grupo", "gruppo", "groep", "grupp", "grupa", "skupina", "ryhma",
-		"folder", "ordner", "category", "kategorie", "categorie", "categoria"},
-	"type":    {"type"},
-	"kind":    {"kind"},
-	"line":    {"line"},
-	"item":    {"item"},
-	"item id": {"item id"},
-	"segment": {"segment"},
-	"speed": {"speed", "speed m s", "geschwindigkeit", "vitesse", "velocidad", "velocita", "snelheid", "hastighet",
-		"hastighed", "fart"},
-	"course": {"course", "cog", "kurs", "cap", "rumbo", "rotta", "koers"},
-	"time zone": {"tz", "timezone", "time zone", "zeitzone", "utc offset", "gmt offset", "fuseau horaire", "zona horaria",
-		"fuso orario", "tidssone", "tidszon", "tijdzone", "tzid", "tz offset"},
-	"year": {"year", "jahr", "ano", "annee", "anno", "jaar", "ar", "rok", "yyyy", "vuosi"},
-	"month": {"month", "monat", "mes", "mois", "mese", "maand", "maned", "manad", "mm", "miesiac", "mesic",
-		"kuukausi"},
-	"hour":   {"hour", "hours", "stunde", "stunden", "hora utc", "heures", "uur", "timme", "time h", "hh", "hr"},
-	"minute": {"minute", "minutes", "minuto", "minuut", "minutt", "minut", "min"},
-	"second": {"second", "seconds", "sekunde", "sekunden", "seconde", "segundo", "secondo", "sec", "ss"},
-	"north south": {"hemisphere", "hemi", "halbkugel", "hemisferio", "emisfero", "halvkule", "n s", "ns",
-		"lat hemisphere", "lat hemi", "lat ns", "lat dir", "lat n s"},
-	"east west": {"e w", "ew", "e o", "lon hemisphere", "lon hemi", "lon ew", "lon dir", "lon e w"},
-}
+//go:embed headings.txt
+var headingWords string
+
+// heads are the words that stand above columns in several languages, by what the column holds, the surest first.
+var heads = func() map[string][]string {
+	out := map[string][]string{}
+	for line := range strings.Lines(headingWords) {
+		if holds, words, ok := strings.Cut(strings.TrimSpace(line), ": "); ok {
+			out[holds] = strings.Split(words, ", ")
+		}
+	}
+	return out
+}()
 
 // OfLines are the words above a column that might name lines, to which --line-by is then pointed.
 var OfLines = []string{"route", "track", "line", "linie", "ligne", "linea", "linha", "lijn", "linje", "transect",

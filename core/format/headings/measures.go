@@ -1,7 +1,8 @@
 package headings
 
 import (
-	"math"
+	_ "embed"
+	"strconv"
 	"strings"
 
 	"gyrolith/core/pattern"
@@ -29,72 +30,29 @@ type Measure struct {
 // FlightLevels is the measure of pressure heights: hundreds of feet in the standard atmosphere.
 const FlightLevels = "flight levels"
 
-const (
-	foot = 0.3048
-	knot = 1852.0 / 3600
-)
+//go:embed measures.txt
+var measureWords string
 
-// The measures by the words that stand for them in the languages of offices, folded. Miles are statute miles and
-// "sm" is the nautical mile of German charts.
-var measures = [...]map[string]Measure{
-	Length: byWords(map[Measure]string{
-		{"metres", 1}: "m,metre,metres,meter,meters,metern,metros,metro,metri,mtr,mts,metrow,metru,metria,mt",
-		{"feet", foot}: "ft,feet,foot,fuss,fusse,pieds,pied,pies,pie,piedi,piede,pes,fot,fod,voet,stopy,stop,jalkaa,ft us," +
-			"us ft,usft,ftus",
-		{"fathoms", 6 * foot}: "fathoms,fathom,fm,fms,ftm,ftms,fth,faden,brasses,brasse,brazas,braza,braccia,bracas," +
-			"braca,vadem,vademen,favner,favn,famnar,famn,syli,sylta",
-		{"kilometres", 1000}: "km,kilometre,kilometres,kilometer,kilometers,kilometern,kilometros,chilometri",
-		{"nautical miles", 1852}: "nm,nmi,naut mi,nautical miles,nautical mile,sm,seemeilen,seemeile,milles " +
-			"nautiques,milles,millas nauticas,miglia nautiche,milhas nauticas,zeemijl,zeemijlen,sjomil,somil,mpk,milles marins",
-		{"miles", 1609.344}:              "mi,mile,miles,meilen,statute miles",
-		{"yards", 3 * foot}:              "yd,yds,yard,yards",
-		{"centimetres", 0.01}:            "cm,centimetres,centimeters,zentimeter,centimetros,centimetri",
-		{"decimetres", 0.1}:              "dm,dezimeter,decimetres,decimeters",
-		{"hundreds of feet", 100 * foot}: "hft,hundreds of feet,hundred feet",
-		{FlightLevels, 100 * foot}:       "fl,flight level,flight levels,flugflache,niveau de vol,nivel de vuelo",
-	}),
-	Speed: byWords(map[Measure]string{
-		{"metres a second", 1}: "m s,ms,mps,m sec,metres per second,meters per second,meter pro sekunde,m sek",
-		{"knots", knot}: "kn,kt,kts,kns,knot,knots,knoten,noeud,noeuds,nœuds,nudo,nudos,nodo,nodi,nos,knop,knopen,knob," +
-			"knop,knopar,knyter,wezly,wezlow,uzly,uzlu,solmua",
-		{"kilometres an hour", 1 / 3.6}: "km h,kmh,kph,km std,km t,km hr,kmph,kilometres per hour,kilometers per hour," +
-			"stundenkilometer,km godz",
-		{"miles an hour", 1609.344 / 3600}: "mph,mi h,miles per hour",
-		{"feet a second", foot}:            "ft s,fps,ft sec",
-		{"feet a minute", foot / 60}:       "ft min,fpm",
-	}),
-	Angle: byWords(map[Measure]string{
-		{"degrees", 1}: "deg,degs,degree,degrees,grad,grade,gradi,grados,degres,graus,graden,grader,stopni,stupnu,astetta," +
-			"true,deg true,degrees true,t,rw,rechtweisend,vrai",
-		{"radians", 180 / math.Pi}: "rad,radian,radians,radiant,bogenmass",
-		{"gon", 360.0 / 400}:       "gon,gons,neugrad,gradians,gradian",
-		{"mils", 360.0 / 6400}:     "mil,mils",
-	}),
-	Area: byWords(map[Measure]string{
-		{"square metres", 1}: "m2,m²,sqm,sq m,square metres,square meters,quadratmeter,metres carres," +
-			"metros cuadrados",
-		{"hectares", 1e4}:                      "ha,hectare,hectares,hektar,hectareas,ettari",
-		{"square kilometres", 1e6}:             "km2,km²,sq km,square kilometres,square kilometers,quadratkilometer",
-		{"square nautical miles", 1852 * 1852}: "nm2,nm²,sq nm,square nautical miles",
-		{"acres", 4046.8564224}:                "ac,acre,acres",
-	}),
-	Span: byWords(map[Measure]string{
-		{"seconds", 1}:  "s,sec,second,seconds",
-		{"minutes", 60}: "min,minute,minutes",
-		{"hours", 3600}: "h,hr,hour,hours",
-	}),
-	None: {},
-}
-
-func byWords(list map[Measure]string) map[string]Measure {
-	out := map[string]Measure{}
-	for m, words := range list {
-		for w := range strings.SplitSeq(words, ",") {
-			out[w] = m
+// measures are those of each quantity by the words that stand for them, folded.
+var measures = func() (out [Span + 1]map[string]Measure) {
+	q := None
+	for line := range strings.Lines(measureWords) {
+		line = strings.TrimSpace(line)
+		if strings.HasPrefix(line, "[") {
+			q++
+			out[q] = map[string]Measure{}
+		}
+		cells := strings.Split(line, " | ")
+		if q == None || len(cells) != 3 {
+			continue
+		}
+		factor, _ := strconv.ParseFloat(cells[1], 64) // held by a test
+		for w := range strings.SplitSeq(cells[2], ", ") {
+			out[q][w] = Measure{cells[0], factor}
 		}
 	}
 	return out
-}
+}()
 
 // remarks are words in brackets or behind a title that are no measures, but say more of a quantity.
 var remarks = func() map[string]bool {

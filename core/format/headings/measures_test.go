@@ -2,6 +2,7 @@ package headings
 
 import (
 	"math"
+	"strings"
 	"testing"
 )
 
@@ -37,5 +38,20 @@ func TestMeasureOf(t *testing.T) {
 	}
 	if _, _, ok := CellMeasure("12 parrots", Length); ok {
 		t.Error("a measure of parrots")
+	}
+}
+
+func TestMeasuresHaveFactors(t *testing.T) {
+	for q := Length; q <= Span; q++ {
+		own := false
+		for word, m := range measures[q] {
+			own = own || m.Factor == 1
+			if m.Factor <= 0 || m.Name == "" || Folded(word) != word && !strings.ContainsAny(word, "²œ") {
+				t.Errorf("%q is %v times our own", word, m)
+			}
+		}
+		if !own {
+			t.Errorf("quantity %d has no measure of ours", q)
+		}
 	}
 }
