@@ -41,7 +41,8 @@ type Target struct {
 	TrackPoints bool
 	Stamp       time.Time // the time of writing that is noted; zero is the data's own
 	Order       []figure.Key
-	AppendTo    string // the path of a file to whose contents the data are added; "" is none
+	AppendTo    string   // the path of a file to whose contents the data are added; "" is none
+	Update      []string // identities of items that it has, and that get the values of the data
 
 	profile *unit.Profile
 }
@@ -256,6 +257,7 @@ func (t *Target) Write(ctx context.Context, d *nav.Dataset, name string, sink Si
 		Table:       &t.Table,
 		TrackPoints: t.TrackPoints,
 		Append:      t.AppendTo,
+		Update:      t.Update,
 		Stamp:       t.Stamp,
 	}
 	var fitting nav.Ledger

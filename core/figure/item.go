@@ -84,7 +84,7 @@ func (it *Item) Value(word string) any {
 	case "kind":
 		return it.Kind.One()
 	case "item id":
-		return it.Item.ID
+		return identity.Of(&it.Thing)
 	case "file", "folder":
 		at := strings.ReplaceAll(it.Item.From(it.Data), `\`, "/")
 		switch {

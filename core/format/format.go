@@ -115,6 +115,7 @@ type ReadOptions struct {
 	OMeans      string      // the hemisphere of the letter O in positions: E or W; "" is by the language of the titles
 	NoData      []string    // numbers and words that stand for no height or other quantity, beside the usual ones
 	NoHidden    bool        // hidden rows, columns and sheets of a workbook are left out
+	Key         string      // of a layer: the column of the numbers of its features, if they are to be a field
 	LineBy      string      // the title of the column that names or numbers lines
 }
 
@@ -145,6 +146,7 @@ type WriteOptions struct {
 	TrackPoints bool        // the points of tracks are written as points with their values
 	Stamp       time.Time   // the time of writing, in formats that note one; zero takes the data's own
 	Append      string      // the path of a file to whose contents the data are added
+	Update      []string    // the identities of items that are there, and get the values of these data
 }
 
 // Formats lists the formats in the order in which their sniffers are asked.

@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"gyrolith/core/advice"
+	"gyrolith/core/identity"
 	"gyrolith/core/nav"
 )
 
@@ -52,6 +53,7 @@ func (f Formats) Load(s *Source, readAs string, salvage bool, opt *ReadOptions) 
 	data, err := x.Read(s, opt)
 	if data != nil {
 		data.Origin = s.Path
+		identity.Unmake(data)
 	}
 	out := &Loaded{Path: s.Path, Format: x, Data: data}
 	if err == nil {

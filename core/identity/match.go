@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"math"
 	"slices"
+	"strings"
 
 	"gyrolith/core/geodesy"
 	"gyrolith/core/nav"
@@ -86,14 +87,45 @@ func index(list []Thing, partner []int, key func(*Thing) string) map[string][]in
 	return out
 }
 
+// byIdentity matches those of one identity: of features only in versions of one file, and not where one of the two
+// stands exactly where another stood, as after features were numbered anew.
 func (m *matcher) byIdentity() {
-	id := func(t *Thing) string { return t.Item.ID }
-	there := index(m.b, m.Second, id)
-	for k, here := range index(m.a, m.First, id) {
-		if len(here) == 1 && len(there[k]) == 1 {
-			m.pair(here[0], there[k][0])
+	leads := func(t Thing) bool { return strings.HasPrefix(t.Item.ID, made) } // to what it was
+	past := slices.ContainsFunc(m.a, leads) || slices.ContainsFunc(m.b, leads)
+	id := func(t *Thing) string {
+		switch {
+		case Local(t.Item.ID) && !m.versions:
+			return ""
+		case past:
+			return Of(t)
 		}
+		return t.Item.ID
 	}
+	there := index(m.b, m.Second, id)
+	var stood [2]map[standing]bool
+	for k, here := range index(m.a, m.First, id) {
+		if len(here) != 1 || len(there[k]) != 1 {
+			continue
+		}
+		i, j := here[0], there[k][0]
+		if Local(k) {
+			if stood[0] == nil {
+				stood = [2]map[standing]bool{standings(m.a), standings(m.b)}
+			}
+			if at, now := standingOf(&m.a[i]), standingOf(&m.b[j]); at != now && (stood[1][at] || stood[0][now]) {
+				continue
+			}
+		}
+		m.pair(i, j)
+	}
+}
+
+func standings(list []Thing) map[standing]bool {
+	out := map[standing]bool{}
+	for i := range list {
+		out[standingOf(&list[i])] = true
+	}
+	return out
 }
 
 // standing is what an item that has not changed can be found by.
@@ -283,34 +315,4 @@ func (m *matcher) tell() {
 		slices.Sort(m.Ambiguous[k])
 		m.Ambiguous[k] = slices.Compact(m.Ambiguous[k])
 	}
-}
-
-// SameLine says whether two lines have the same points, each within a distance in metres, and the same said of them.
-func SameLine(a, b *Thing, within float64) bool {
-	x, y := a.Lines(), b.Lines()
-	if len(x) != len(y) {
-		return false
-	}
-	for i := range x {
-		if len(x[i]) != len(y[i]) {
-			return false
-		}
-		for j := range x[i] {
-			p, q := &x[i][j], &y[i][j]
-			if !p.SamePlace(q) && geodesy.Distance(p.Lat, p.Lon, q.Lat, q.Lon) > within ||
-				p.HasHeight() != q.HasHeight() || p.HasHeight() && math.Abs(p.Height()-q.Height()) > max(within, 0.01) ||
-				p.HasTime() != q.HasTime() || p.HasTime() && p.UnixNano() != q.UnixNano() {
-				return false
-			}
-		}
-	}
-	if a.Kind != nav.Routes {
-		return true
-	}
-	for i := range a.Route.Points {
-		if a.Route.Points[i].Name != b.Route.Points[i].Name {
-			return false
-		}
-	}
-	return true
 }

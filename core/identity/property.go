@@ -211,6 +211,22 @@ func (p *Property) Show(t *Thing) string {
 // Take gives a thing the value that another has.
 func (p *Property) Take(to, from *Thing) { p.take(to, from) }
 
+// Said gathers the words of what is said of any of some things, but for identities and what one format alone understands.
+func Said(list []Thing) map[string]bool {
+	out := map[string]bool{}
+	for i := range list {
+		for _, p := range Properties(&list[i]) {
+			out[p.Word] = p.Word != "id" && p.Word != "details"
+		}
+	}
+	return out
+}
+
+// Differ says whether two things have different values of properties with one of some words.
+func Differ(a, b *Thing, words map[string]bool) bool {
+	return slices.ContainsFunc(Properties(a, b), func(p Property) bool { return words[p.Word] && p.get(a) != p.get(b) })
+}
+
 // Sum is a short sum of a value, by which one can tell later whether it has changed; "" where there is none.
 func (p *Property) Sum(t *Thing) string { return SumOf(p.Get(t)) }
 
@@ -291,10 +307,7 @@ func line(t *Thing) string {
 		for i := range t.Route.Points {
 			w := &t.Route.Points[i]
 			put(&w.Point)
-			point := Thing{Kind: nav.Waypoints, Item: &w.Item, Waypoint: w}
-			for _, p := range Properties(&point) {
-				fmt.Fprintf(h, "|%s=%s", p.Word, p.get(&point))
-			}
+			fmt.Fprint(h, pointProperties(w))
 		}
 	case nav.Tracks:
 		for i := range t.Track.Segments {
@@ -310,7 +323,7 @@ func line(t *Thing) string {
 			}
 		}
 	case nav.Areas:
-		for _, ring := range t.Area.Rings() {
+		for _, ring := range t.Lines() {
 			fmt.Fprint(h, "|")
 			for i := range ring {
 				put(&ring[i])

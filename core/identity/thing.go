@@ -6,9 +6,12 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"fmt"
+	"slices"
+	"strconv"
 	"strings"
 
 	"gyrolith/core/nav"
+	"gyrolith/core/shape"
 )
 
 // Thing is an item of any kind. One of the four is set.
@@ -73,7 +76,8 @@ func (t Thing) Copy() Thing {
 	return Things(d, t.Kind)[0]
 }
 
-// Lines gives the positions: one for a waypoint, those of a route, of each segment, of each ring.
+// Lines gives the positions: one for a waypoint, those of a route, of each segment, of each ring. Outlines go against the
+// clock and holes with it, whichever way the source has them, but for those around a pole, which that tells apart.
 func (t *Thing) Lines() [][]nav.Point {
 	switch t.Kind {
 	case nav.Waypoints:
@@ -87,7 +91,14 @@ func (t *Thing) Lines() [][]nav.Point {
 		}
 		return out
 	}
-	return t.Area.Rings()
+	rings := slices.Clone(t.Area.Rings())
+	for i, ring := range rings {
+		if nav.Around(ring) == 0 && (shape.SignedArea(ring) < 0) == (i == 0) && len(ring) > 2 {
+			rings[i] = slices.Clone(ring)
+			slices.Reverse(rings[i][1:])
+		}
+	}
+	return rings
 }
 
 // Points counts the positions.
@@ -153,8 +164,11 @@ func (t *Thing) Times() (first, last int64, ok bool) {
 	return
 }
 
-// made is before an identity that is not an item's own.
-const made = "made:"
+// Before identities that are not an item's own: made ones, and those of features, which hold within one file only.
+const (
+	made    = "made:"
+	feature = "fid:"
+)
 
 // Own gives an identity if it is an item's own one; "" for one that was made.
 func Own(id string) string {
@@ -164,13 +178,43 @@ func Own(id string) string {
 	return id
 }
 
-// Of gives the identity of an item: its own, or one that is made from kind, group, name and place (to 10⁻⁷ degrees).
+// OfFeature is the identity that the number of a feature gives.
+func OfFeature(layer string, number any) string {
+	return fmt.Sprintf("%s%s/%v", feature, layer, number)
+}
+
+// Local says whether an identity holds within one file only.
+func Local(id string) bool { return strings.HasPrefix(id, feature) }
+
+// Of gives the identity of an item: its own, or one that is made from kind, group, name and place.
 func Of(t *Thing) string {
 	if t.Item.ID != "" {
 		return t.Item.ID
 	}
 	p, _ := t.First()
-	sum := sha256.Sum256(fmt.Appendf(nil, "%s\x00%s\x00%s\x00%.7f\x00%.7f", t.Kind.One(), t.Item.Group, t.Item.Name, p.Lat,
-		p.Lon))
+	return Made(t.Kind, t.Item, &p)
+}
+
+// Made is the identity of an item that has none of its own: of kind, group, name and place (to 10⁻⁷ degrees).
+func Made(kind nav.Kind, it *nav.Item, at *nav.Point) string {
+	b := append(append(append(append([]byte(kind.One()+"\x00"), it.Group...), 0), it.Name...), 0)
+	b = append(strconv.AppendFloat(b, at.Lat, 'f', 7, 64), 0)
+	sum := sha256.Sum256(strconv.AppendFloat(b, at.Lon, 'f', 7, 64))
 	return made + hex.EncodeToString(sum[:9])
+}
+
+// Unmake drops the made identities of items that still give them. Those of others lead to what the items were.
+func Unmake(d *nav.Dataset) {
+	has := [4]bool{}
+	d.Each(func(kind nav.Kind, it *nav.Item) { has[kind] = has[kind] || strings.HasPrefix(it.ID, made) })
+	for _, kind := range nav.Kinds {
+		if !has[kind] {
+			continue
+		}
+		for _, t := range Things(d, kind) {
+			if p, _ := t.First(); strings.HasPrefix(t.Item.ID, made) && t.Item.ID == Made(kind, t.Item, &p) {
+				t.Item.ID = ""
+			}
+		}
+	}
 }

@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"gyrolith/core/format/all"
+	"gyrolith/core/identity"
 	"gyrolith/core/input"
 	"gyrolith/core/instant"
 	"gyrolith/core/nav"
@@ -210,7 +211,7 @@ func itemText(it *nav.Item) string {
 	}
 	for _, part := range []struct{ word, value string }{{"group", it.Group}, {"symbol", it.Style.Symbol},
 		{"colour", it.Style.Colour.String()}, {"desc", it.Desc}, {"comment", it.Comment}, {"type", it.Type},
-		{"id", it.ID}} {
+		{"id", ownID(it)}} {
 		if part.value != "" {
 			text += " " + part.word + "=" + strings.ReplaceAll(part.value, "\n", `\n`)
 		}
@@ -245,4 +246,12 @@ func fieldText(fields []nav.Field) string {
 		text += fmt.Sprintf(" {%s=%s}", f.Key, f.Value)
 	}
 	return text
+}
+
+// ownID is the identity of an item, but for that of a feature, which every row of a database has.
+func ownID(it *nav.Item) string {
+	if identity.Local(it.ID) {
+		return ""
+	}
+	return it.ID
 }

@@ -126,6 +126,7 @@ func (r *Reading) From(src *format.Source) (*format.Loaded, error) {
 		defer r.Watching(src)()
 	}
 	opt := r.Options
+	opt.Key = r.Key
 	if r.Take.Inside != nil && r.Take.Plain() {
 		opt.Inside = r.Take.Inside
 	}

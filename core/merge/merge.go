@@ -96,7 +96,8 @@ func Merge(ctx context.Context, base, first, second *nav.Dataset, opt Options) (
 type merging struct {
 	opt    Options
 	report *Report
-	more   *nav.Dataset // what the second side added
+	more   *nav.Dataset          // what the second side added
+	says   [2]identity.PointsSay // what the lines of each side say of their points, of the kind that is merged
 }
 
 // versions are those of one item; nil where a side has none.
@@ -110,11 +111,13 @@ func (m *merging) kind(ctx context.Context, out, base, first, second *nav.Datase
 	}
 	items := m.match(c, a, b)
 	missing := [2]map[string]bool{}
+	m.says = [2]identity.PointsSay{all, all}
 	if base != nil {
 		missing = [2]map[string]bool{
 			m.notHeld(kind, items, a, "first", func(v *versions) *identity.Thing { return v.first }),
 			m.notHeld(kind, items, b, "second", func(v *versions) *identity.Thing { return v.second }),
 		}
+		m.ofPoints(kind, c, a, b)
 	}
 	for i := range items {
 		if err := ctx.Err(); err != nil {
@@ -208,12 +211,7 @@ func (m *merging) ambiguous(list []identity.Thing, met *identity.Matching) {
 // has no place for. It can't be told from their deletion, which nobody does for all items.
 func (m *merging) notHeld(kind nav.Kind, items []versions, side []identity.Thing, which string,
 	of func(*versions) *identity.Thing) map[string]bool {
-	has, out := map[string]bool{}, map[string]bool{}
-	for i := range side {
-		for _, p := range identity.Properties(&side[i]) {
-			has[p.Word] = true
-		}
-	}
+	has, out := identity.Said(side), map[string]bool{"id": true, "details": true}
 	for i := range items {
 		if items[i].base == nil || of(&items[i]) == nil {
 			continue
@@ -221,13 +219,62 @@ func (m *merging) notHeld(kind nav.Kind, items []versions, side []identity.Thing
 		for _, p := range identity.Properties(items[i].base) {
 			if !has[p.Word] && !out[p.Word] {
 				out[p.Word] = true
-				if p.Word != "id" && p.Word != "details" {
-					m.report.NotHeld = append(m.report.NotHeld, fmt.Sprintf("%s of %s (%s)", p.Word, kind, which))
-				}
+				m.report.NotHeld = append(m.report.NotHeld, fmt.Sprintf("%s of %s (%s)", p.Word, kind, which))
 			}
 		}
 	}
 	return out
+}
+
+// all is all that points can say.
+const all = identity.Heights | identity.Times | identity.Values | identity.Items
+
+// ofPoints finds what the points of the base say and those of no line of a side: what its format has no place for.
+func (m *merging) ofPoints(kind nav.Kind, base, first, second []identity.Thing) {
+	if kind == nav.Waypoints {
+		return
+	}
+	had, _ := identity.Says(base...)
+	for i, side := range [2][]identity.Thing{first, second} {
+		has, _ := identity.Says(side...)
+		m.says[i] = all &^ (had &^ has)
+		for _, s := range []struct {
+			what identity.PointsSay
+			word string
+		}{{identity.Heights, "heights"}, {identity.Times, "times"}, {identity.Values, "values"}, {identity.Items, "names"}} {
+			if len(side) > 0 && m.says[i]&s.what == 0 {
+				m.report.NotHeld = append(m.report.NotHeld, fmt.Sprintf("%s of the points of %s (%s)", s.word, kind,
+					[2]Prefer{First, Second}[i]))
+			}
+		}
+	}
+}
+
+// sameAs says whether a side left a property as the base has it, as far as the side can hold it.
+func (m *merging) sameAs(base, t *identity.Thing, p *identity.Property, side int) bool {
+	if p.Word != identity.Course || base == nil || t == nil || p.Get(base) == p.Get(t) {
+		return m.same(p, base, t)
+	}
+	both := m.says[side]
+	had, high := identity.Says(*base)
+	if has, _ := identity.Says(*t); had&^has&identity.Heights != 0 && !high { // layers have heights at all points or none
+		both &^= identity.Heights
+	}
+	return identity.SameLine(base, t, m.opt.Within, both)
+}
+
+// fullest takes the line of that version which says most of its points, of versions that are the same.
+func fullest(out *identity.Thing, p *identity.Property, v *versions) {
+	said, _ := identity.Says(*out)
+	for _, t := range []*identity.Thing{v.second, v.base} {
+		if t == nil {
+			continue
+		}
+		if more, _ := identity.Says(*t); more&^said != 0 && said&^more == 0 {
+			p.Take(out, t)
+			said = more
+		}
+	}
 }
 
 // item makes one item of its versions; nil where it is deleted.
@@ -252,13 +299,13 @@ func (m *merging) item(v *versions, three bool, missing [2]map[string]bool) *ide
 
 // deleted settles an item that one side deleted: if the other left it alone it goes, else it stays, and is a conflict.
 func (m *merging) deleted(v *versions, missing [2]map[string]bool) *identity.Thing {
-	left, by, other, lacks := v.first, Second, First, missing[0]
+	left, by, other, side := v.first, Second, First, 0
 	if left == nil {
-		left, by, other, lacks = v.second, First, Second, missing[1]
+		left, by, other, side = v.second, First, Second, 1
 	}
 	changed := ""
 	for _, p := range identity.Properties(v.base, left) {
-		if p.Word != "id" && !m.same(&p, v.base, left) && !(lacks[p.Word] && p.Get(left) == "") {
+		if p.Word != "id" && !m.sameAs(v.base, left, &p, side) && !(missing[side][p.Word] && p.Get(left) == "") {
 			changed = p.Word
 			break
 		}
@@ -293,15 +340,18 @@ func (m *merging) join(v *versions, three bool, missing [2]map[string]bool) *ide
 	same := true
 	var left [2]bool // the sides of which something was not taken
 	for _, p := range identity.Properties(v.base, v.first, v.second) {
+		first, second := p.Get(v.first), p.Get(v.second)
 		if m.same(&p, v.first, v.second) {
+			if first == "" && three && missing[0][p.Word] && missing[1][p.Word] { // neither side can store it
+				p.Take(&out, v.base)
+			}
 			continue
 		}
-		first, second := p.Get(v.first), p.Get(v.second)
 		isID := p.Word == "id"
 		var changed [2]bool
 		if three {
-			changed = [2]bool{!m.same(&p, v.base, v.first) && !(missing[0][p.Word] && first == ""),
-				!m.same(&p, v.base, v.second) && !(missing[1][p.Word] && second == "")}
+			changed = [2]bool{!m.sameAs(v.base, v.first, &p, 0) && !(missing[0][p.Word] && first == ""),
+				!m.sameAs(v.base, v.second, &p, 1) && !(missing[1][p.Word] && second == "")}
 		} else {
 			changed = [2]bool{first != "", second != ""} // what one side alone has is taken
 		}
@@ -313,6 +363,9 @@ func (m *merging) join(v *versions, three bool, missing [2]map[string]bool) *ide
 		case !changed[0] && !changed[1]: // a side can't store it
 			if first == "" {
 				p.Take(&out, v.second)
+			}
+			if p.Word == identity.Course && v.base != nil {
+				fullest(&out, &p, v)
 			}
 		case !changed[0]:
 			same = false
@@ -355,7 +408,7 @@ func (m *merging) same(p *identity.Property, a, b *identity.Thing) bool {
 	case identity.Position:
 		return identity.Apart(a, b) <= m.opt.Within
 	case identity.Course:
-		return identity.SameLine(a, b, m.opt.Within)
+		return identity.SameLine(a, b, m.opt.Within, all)
 	}
 	return false
 }

@@ -1,12 +1,14 @@
 package gpkg
 
 import (
+	"context"
 	"database/sql"
 	"strings"
 )
 
 // inserter puts rows into a table, many with one statement.
 type inserter struct {
+	ctx  context.Context // nil for none
 	tx   *sql.Tx
 	text string // up to the values
 	row  string // the marks of one
@@ -120,10 +122,13 @@ func (x *inserter) end() error {
 func (x *inserter) put(args []any) (err error) {
 	rows := len(args) / x.wide
 	var done sql.Result
-	if rows == x.most {
+	switch {
+	case rows == x.most && x.ctx != nil:
+		done, err = x.many.ExecContext(x.ctx, args...)
+	case rows == x.most:
 		done, err = x.many.Exec(args...)
-	} else {
-		done, err = x.tx.Exec(x.statement(rows), args...)
+	default:
+		done, err = execIn(x.ctx, x.tx, x.statement(rows), args)
 	}
 	if err != nil {
 		return err

@@ -21,6 +21,7 @@ import (
 	"gyrolith/core/format/layer"
 	"gyrolith/core/format/wkb"
 	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/identity"
 	"gyrolith/core/nav"
 	"gyrolith/core/safefile"
 )
@@ -283,7 +284,7 @@ func (r *reader) layer(ctx context.Context, s source) error {
 		switch {
 		case c.Name() == s.geometry:
 			geometryAt = i
-		case c.Name() == key:
+		case c.Name() == key && !strings.EqualFold(key, r.opt.Key):
 			keyAt = i
 		default:
 			titles, at, kinds = append(titles, c.Name()), append(at, i), append(kinds, kind)
@@ -305,14 +306,13 @@ func (r *reader) layer(ctx context.Context, s source) error {
 		to[i] = &cells[i]
 	}
 	values := make([]string, len(titles))
-	ids := keyAt >= 0 && r.numbered(ctx, s.table, key)
 	for record := 1; rows.Next(); record++ {
 		if err := rows.Scan(to...); err != nil {
 			return err
 		}
 		r.watch.row(cells)
-		if ids {
-			b.ID = fmt.Sprintf("%s/%v", s.table, cells[keyAt])
+		if keyAt >= 0 {
+			b.ID = identity.OfFeature(s.table, cells[keyAt])
 		}
 		for i, column := range at {
 			values[i] = r.text(cells[column], titles[i], kinds[i], record)
@@ -325,13 +325,6 @@ func (r *reader) layer(ctx context.Context, s source) error {
 	}
 	b.Finish()
 	return rows.Err()
-}
-
-// numbered says whether the ids of a table say more than the order of its rows: 1 to n do not.
-func (r *reader) numbered(ctx context.Context, table, key string) (yes bool) {
-	err := r.db.QueryRowContext(ctx, "SELECT count(*) > 0 AND (min("+quote(key)+") != 1 OR max("+quote(key)+
-		") != count(*)) FROM "+quote(table)).Scan(&yes)
-	return err == nil && yes
 }
 
 // text writes a value as a field has it.

@@ -1,6 +1,7 @@
 package gpkg
 
 import (
+	"cmp"
 	"database/sql"
 	"errors"
 	"fmt"
@@ -129,6 +130,16 @@ func fill(path string, fresh bool, d *nav.Dataset, opt *format.WriteOptions) (do
 		return nil, err
 	}
 	defer p.tx.Rollback()
+	for _, s := range []struct{ table, statement string }{
+		{"gpkg_contents", "INSERT INTO gpkg_contents (table_name) VALUES ('')"},
+		{"gpkg_contents", "UPDATE gpkg_contents SET last_change = '', min_x = 0, min_y = 0, max_x = 0, max_y = 0"},
+		{"gpkg_geometry_columns", "INSERT INTO gpkg_geometry_columns (table_name) VALUES ('')"},
+		{"gpkg_geometry_columns", "UPDATE gpkg_geometry_columns SET z = 2"},
+	} {
+		if err := p.trust(s.table, s.statement, 0); err != nil {
+			return nil, err
+		}
+	}
 	for _, l := range layers {
 		if err := p.add(l, &done.Ledger); err != nil {
 			return nil, err
@@ -277,7 +288,7 @@ func (p *pack) add(l *layer.Layer, ledger *nav.Ledger) error {
 	}
 	if table != l.Name {
 		*ledger = append(*ledger, nav.Entry{KindWord: "layer", What: "layer name", Old: l.Name, New: table,
-			Why: "the existing layer has another geometry type or coordinate system", Count: 1})
+			Why: "the existing layer has another geometry type or coordinate system, or is a view", Count: 1})
 	}
 	columns, err := p.columns(table, exists, l, word, ledger)
 	if err != nil {
@@ -304,9 +315,23 @@ func (p *pack) add(l *layer.Layer, ledger *nav.Ledger) error {
 		return err
 	}
 	defer rows.end()
+	rows.ctx = p.opt.Context
+	late, before := &replacing{}, int64(0)
+	if exists {
+		if late, err = p.replacing(table, l, append([]string{geometry}, names...)); err == nil {
+			before, err = p.count(table)
+		}
+		if err != nil {
+			return err
+		}
+		if err := p.trust(table, rows.statement(1), rows.wide); err != nil {
+			return err
+		}
+	}
 	rows.putBeside()
 	bounds := layer.NewBounds()
 	var boxes []entry
+	put := int64(0)
 	args := make([]any, len(names)+1)
 	err = l.Each(func(f *layer.Feature) error {
 		bounds.AddAll(f.Parts)
@@ -319,13 +344,24 @@ func (p *pack) add(l *layer.Layer, ledger *nav.Ledger) error {
 			e.box.AddAll(f.Parts)
 			boxes = append(boxes, e)
 		}
+		if late.takes(f, args) {
+			return nil
+		}
+		put++
 		return rows.add(args...)
 	})
 	if err == nil {
 		err = rows.end()
 	}
+	if err == nil {
+		err = late.put()
+	}
 	if err != nil {
 		return err
+	}
+	if after, err := p.count(table); err != nil || after != before+put {
+		return cmp.Or(err, fmt.Errorf("of %d rows that were added to the table %s the database kept %d: write a new file",
+			put, table, after-before))
 	}
 	if !exists {
 		if n := int64(len(boxes)); n > 0 && rows.last-rows.first+1 != n {
@@ -386,11 +422,14 @@ func (p *pack) tableFor(l *layer.Layer, word string) (table string, exists bool,
 		if there == 0 {
 			return table, false, nil
 		}
-		var kind string
+		var kind, sort string
 		var srs int32
+		if err := p.tx.QueryRow("SELECT type FROM sqlite_master WHERE lower(name) = lower(?)", table).Scan(&sort); err != nil {
+			return "", false, err
+		}
 		err := p.tx.QueryRow("SELECT geometry_type_name, srs_id FROM gpkg_geometry_columns WHERE table_name = ?",
 			table).Scan(&kind, &srs)
-		if err == nil && (strings.EqualFold(kind, word) || strings.EqualFold(kind, "GEOMETRY")) && srs == p.srs {
+		if err == nil && sort == "table" && (strings.EqualFold(kind, word) || strings.EqualFold(kind, "GEOMETRY")) && srs == p.srs {
 			return table, true, nil
 		}
 		if err != nil && !errors.Is(err, sql.ErrNoRows) {

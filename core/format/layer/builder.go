@@ -13,6 +13,7 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/format/headings"
 	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/identity"
 	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 	"gyrolith/core/shape"
@@ -250,6 +251,9 @@ func (b *Builder) Points(places []Position, values []string, record int) {
 	for _, p := range places {
 		point, why := b.place(p)
 		it, _ := b.item(values, &point)
+		if identity.Local(it.ID) && len(places) > 1 {
+			it.ID = ""
+		}
 		if why != "" {
 			b.reject(nav.Waypoints, it.Name, 0, p, why, record)
 			continue
@@ -363,6 +367,9 @@ func (b *Builder) Area(polygons [][][]Position, values []string, record int) {
 	made := b.d.Areas[first:]
 	it, _ := b.item(b.unsized(values, made), nil)
 	if len(made) > 1 {
+		if identity.Local(it.ID) {
+			it.ID = ""
+		}
 		it.Whole = &nav.Whole{}
 	}
 	for i := range made {

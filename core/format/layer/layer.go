@@ -12,6 +12,7 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/format/headings"
 	"gyrolith/core/format/holds"
+	"gyrolith/core/identity"
 	"gyrolith/core/nav"
 )
 
@@ -339,6 +340,9 @@ func (l *Layer) properties(f *raw, give func(attribute)) {
 	}
 	give(attribute{"name", f.item.Name, property})
 	give(attribute{"kind", f.kind, property})
+	if f.first != nil && f.item.ID == "" && f.items == 1 {
+		give(attribute{"item id", identity.Made(f.of, f.item, f.first), property})
+	}
 	which := inColumns
 	if l.named != "" { // which says the group
 		which &^= holds.SetOf(holds.Group)

@@ -37,6 +37,7 @@ type raw struct {
 	fields        []nav.Field
 	group, line   string
 	segment       int
+	first         *nav.Point // of an item; nil of a point of a track
 	from, to      *nav.Point // between which a track point's speed and course are; nil for others
 	parts         [][]nav.Point
 	outer         []bool // which parts of an area are outlines
@@ -125,6 +126,9 @@ func (s *source) degrees() bool { return s.system.WGS84() || !s.system.Projected
 func (s *source) areas(parts []nav.Area, visit func(*raw) error) error {
 	a := &parts[0]
 	f := &raw{of: nav.Areas, kind: "area", item: &a.Item, fields: a.Fields, group: a.Group, areas: parts}
+	if len(a.Outline) > 0 {
+		f.first = &a.Outline[0]
+	}
 	for i := range parts {
 		rings := parts[i].Rings()
 		if len(rings[0]) < 3 {
@@ -168,7 +172,7 @@ func (s *source) points(runs bool, visit func(*raw) error) error {
 		}
 		w := &s.d.Waypoints[from]
 		f := &raw{of: nav.Waypoints, kind: "waypoint", item: &w.Item, fields: w.Fields, group: w.Group,
-			items: to - from, points: to - from}
+			first: &w.Point, items: to - from, points: to - from}
 		for k := from; k < to; k++ {
 			f.parts = append(f.parts, []nav.Point{s.d.Waypoints[k].Point})
 		}
@@ -241,16 +245,21 @@ func (s *source) lines(visit func(*raw) error) error {
 			points[j] = r.Points[j].Point
 		}
 		if err := visit(&raw{of: nav.Routes, kind: "route", item: &r.Item, fields: r.Fields,
-			group: r.Group, parts: s.cut(points), items: 1, points: len(points)}); err != nil {
+			group: r.Group, first: &points[0], parts: s.cut(points), items: 1, points: len(points)}); err != nil {
 			return err
 		}
 	}
 	for i := range s.d.Tracks {
 		t := &s.d.Tracks[i]
 		var parts [][]nav.Point
+		var first *nav.Point
 		n := 0
 		for j := range t.Segments {
-			if points := t.Segments[j].Points; len(points) > 1 {
+			points := t.Segments[j].Points
+			if first == nil && len(points) > 0 {
+				first = &points[0]
+			}
+			if len(points) > 1 {
 				parts = append(parts, s.cut(points)...)
 				n += len(points)
 			}
@@ -259,7 +268,7 @@ func (s *source) lines(visit func(*raw) error) error {
 			continue
 		}
 		if err := visit(&raw{of: nav.Tracks, kind: "track", item: &t.Item, fields: t.Fields,
-			group: t.Group, parts: parts, items: 1, points: n}); err != nil {
+			group: t.Group, first: first, parts: parts, items: 1, points: n}); err != nil {
 			return err
 		}
 	}

@@ -205,7 +205,10 @@ func (r *row) value(holds string, t *sheet) any {
 	case "comment":
 		return r.item.Comment
 	case "item id":
-		return r.item.ID
+		if r.item != r.whole || !t.asked {
+			return r.item.ID
+		}
+		return r.figures().Value(holds)
 	case "file", "folder":
 		return r.figures().Value(holds)
 	case "type":

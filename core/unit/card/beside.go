@@ -225,7 +225,7 @@ func (b *stowing) fates(ctx context.Context) (out []fate, written map[int]bool) 
 
 // renames says whether somebody has settled another name for what is on the card.
 func (b *stowing) renames(source int) bool {
-	name := b.Names.of(&b.sources[source])
+	name := b.settledFor(source)
 	return name != "" && name != b.there.Things[b.same[source][0]].Item.Name
 }
 
@@ -408,10 +408,28 @@ func (b *stowing) stale(fates []fate) (out []Thing) {
 	return
 }
 
+// settledFor is the name that somebody has settled for a source: under the name that it has, or had when the card was
+// written and nothing else has now; "" for none.
+func (b *stowing) settledFor(source int) string {
+	t := b.sources[source]
+	name := b.Names.of(&t)
+	if entry, known := b.entry[source]; known && name == "" {
+		was := &b.there.Record[entry].Source
+		t.Item = &nav.Item{Name: was.Name, Group: was.Group}
+		given := b.Names.of(&t)
+		if given != was.Name && !slices.ContainsFunc(b.sources, func(o identity.Thing) bool {
+			return o.Kind == t.Kind && o.Item.Name == was.Name
+		}) {
+			name = given
+		}
+	}
+	return name
+}
+
 // settled takes over the names that somebody has settled.
 func (b *stowing) settled(beside *unit.There) {
 	for i := range b.sources {
-		if name := b.Names.of(&b.sources[i]); name != "" {
+		if name := b.settledFor(i); name != "" {
 			beside.Given[token(i)] = []string{name}
 		}
 	}

@@ -28,14 +28,14 @@ func (b *stowing) pair(ctx context.Context) {
 		for i := range b.sources {
 			if b.sources[i].Kind == kind {
 				t := b.sources[i].Copy()
-				t.Item.ID = identity.Of(&t)
+				t.Item.ID = wherever(b.source, identity.Of(&t))
 				mine, at = append(mine, t), append(at, i)
 			}
 		}
 		for i := range b.there.Record {
 			if r := &b.there.Record[i]; r.Source.Kind == kind.One() && r.Part == 0 {
 				s := &r.Source
-				theirs, of = append(theirs, likeness(kind, s.Name, s.ID, s.Lat, s.Lon, s.Points)), append(of, i)
+				theirs, of = append(theirs, likeness(kind, s.Name, wherever(s.File, s.ID), s.Lat, s.Lon, s.Points)), append(of, i)
 			}
 		}
 		m := identity.Match(mine, theirs, 0)
@@ -46,6 +46,14 @@ func (b *stowing) pair(ctx context.Context) {
 		}
 	}
 	b.unrecorded(ctx)
+}
+
+// wherever is an identity that holds in all files: of a feature the one in its own.
+func wherever(file, id string) string {
+	if identity.Local(id) {
+		return id + " of " + file
+	}
+	return id
 }
 
 // take gives a source the things that were made of it, all its parts.

@@ -11,7 +11,6 @@ import (
 	"gyrolith/core/chain"
 	"gyrolith/core/chain/kit"
 	"gyrolith/core/export"
-	"gyrolith/core/identity"
 	"gyrolith/core/input"
 	"gyrolith/core/job"
 	"gyrolith/core/measure"
@@ -26,6 +25,7 @@ type StepVerb struct {
 	end    *chain.End
 	target *export.Target
 	append bool
+	update bool // what the file has with other values
 
 	// before anything is read; nil for nothing
 	Begun  func() error
@@ -51,7 +51,8 @@ func (a *App) Step(v *Verb, more func(*StepVerb) param.Table) (*StepVerb, Made) 
 	tables = append(tables, s.end.Output.Params(), s.end.Parting(),
 		j.Writing("the `FILE` to write; its extension chooses the format; - is standard output; a folder, or a name with "+
 			"{name}, makes one file per input"),
-		param.Table{param.Switch("append", &s.append, "add to an existing GeoPackage"),
+		param.Table{param.Switch("append", &s.append, "add to an existing GeoPackage what it doesn't have yet"),
+			param.Switch("update", &s.update, "with --append: items that it has get their new values"),
 			j.Waiting()}.In("Writing").ForOneRun(),
 		input.Choosing(&j.Stage.Take), j.Answering(), j.RecipeTable())
 	return s, Made{Tables: tables, Run: s.run}
@@ -72,6 +73,9 @@ func (s *StepVerb) run(ctx context.Context, l *Line) error {
 		m := &Many{Task: s.Task, OnePer: s.end.OnePer, Ext: s.extension,
 			Printed: func(name string) (_, _ *recipe.Printed) { return s.printed(l, name) }}
 		return m.Run(ctx, l)
+	}
+	if s.update && !s.append {
+		return UsageError("%s: --update goes with --append", s.Verb)
 	}
 	if s.append {
 		if s.Replace {
@@ -137,50 +141,56 @@ func (s *StepVerb) perform(ctx context.Context, x *job.Job, files []input.File) 
 		return r, nil
 	}
 	if s.append {
-		there, err := s.leaveThere(ctx, r)
-		switch {
-		case err != nil:
+		left, err := s.leaveThere(ctx, r)
+		if err != nil {
 			return r, err
-		case there && r.Data.Counts() == [4]int{} && s.JSON:
-			return r, s.PrintJSON(WroteAnswer{Output: s.Output, Format: s.target.Format.Name, Ledger: nav.Ledger{}})
-		case there && r.Data.Counts() == [4]int{}:
+		}
+		if before = append(before, left...); s.Strict && len(left) > 0 {
+			s.Ledger(left)
+			return r, job.RefuseLosses(s.Output, left)
+		}
+		if r.Data.Counts() == [4]int{} {
+			s.Ledger(left)
+			if s.JSON {
+				return r, s.PrintJSON(WroteAnswer{Output: s.Output, Format: s.target.Format.Name, Ledger: left})
+			}
 			return r, nil
 		}
 	}
 	return r, s.Finish(ctx, x, r, before, s.append)
 }
 
-// leaveThere takes out of the data what the file that is added to has already, and says how many items that are.
-func (s *StepVerb) leaveThere(ctx context.Context, r *job.Result) (there bool, err error) {
+// leaveThere takes out of the data what the file that is added to has already, and says how much that is. The ledger has
+// what is there with other values and stays.
+func (s *StepVerb) leaveThere(ctx context.Context, r *job.Result) (left nav.Ledger, err error) {
 	if _, err := os.Stat(s.Output); err != nil {
-		return false, nil
+		return nil, nil
 	}
 	in, err := s.Reading.Beside().Load(ctx, s.Output)
 	if err != nil {
-		return false, err
+		return nil, err
 	}
-	fresh, n := &nav.Dataset{Meta: r.Data.Meta, Origin: r.Data.Origin}, 0
-	for _, kind := range nav.Kinds {
-		things := identity.Things(r.Data, kind)
-		m := identity.MatchUnrelated(identity.Things(in.Data, kind), things, 0)
-		for i := range things {
-			if m.Second[i] >= 0 {
-				n++
-				continue
-			}
-			things[i].AddTo(fresh)
+	x, err := s.target.Beside(ctx, r.Data, in.Data, s.update)
+	if err != nil {
+		return nil, err
+	}
+	if x.There > 0 {
+		what := ""
+		if r.Data.Counts() == [4]int{} && len(x.Changed) == 0 {
+			what = "; nothing was added"
+		}
+		s.Note(fmt.Sprintf("%s already there%s", measure.Count(x.There), what))
+	}
+	if s.update && len(x.Changed) > 0 {
+		s.Note(fmt.Sprintf("%s already there with other values: updated", measure.Count(len(x.Changed))))
+	}
+	for i := range x.Changed {
+		if t := &x.Changed[i]; !s.update {
+			left.Lost(t.Kind, t.Item.Name, nav.Property(t.Kind.One()),
+				"the file has it with other values, and keeps those; --update takes these", 1)
 		}
 	}
-	if n == 0 {
-		return false, nil
-	}
-	what := ""
-	if fresh.Counts() == [4]int{} {
-		what = "; nothing was added"
-	}
-	s.Note(fmt.Sprintf("%s already there%s", measure.Count(n), what))
-	r.Data.Waypoints, r.Data.Routes, r.Data.Tracks, r.Data.Areas = fresh.Waypoints, fresh.Routes, fresh.Tracks, fresh.Areas
-	return true, nil
+	return left, nil
 }
 
 // Checked words a fault of parameters as one of usage.
