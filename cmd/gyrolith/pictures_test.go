@@ -1,6 +1,7 @@
 package main
 
 import (
+	"archive/zip"
 	"bytes"
 	"encoding/binary"
 	"image"
@@ -62,4 +63,33 @@ func TestPicturesGetPositions(t *testing.T) {
 	if _, err := os.Stat(f.path("placed/two.jpg")); err != nil {
 		t.Error(err)
 	}
+}
+
+// Pictures that stand beside a KML and that its icons and links name go into a KMZ, from its folder alone; a KML loses
+// nothing without them.
+func TestPicturesBesideAreTakenAlong(t *testing.T) {
+	f := newFolder(t)
+	f.put("secret.png", "not yours")
+	f.put("in/photos/a b.png", "a picture")
+	f.put("in/big.txt", "no picture")
+	f.put("in/a.kml", `<kml xmlns="http://www.opengis.net/kml/2.2"><Document><Placemark><name>A</name><description>`+
+		`<![CDATA[<img src="photos/a%20b.png"><img src="../secret.png"><img src="big.txt"><img src="gone.png">]]>`+
+		`</description><Point><coordinates>11.3,-47.6</coordinates></Point></Placemark></Document></kml>`)
+	if out := f.must("look", "in/a.kml").out; !strings.Contains(out, "1 picture beside the file") {
+		t.Errorf("the picture is not said: %s", out)
+	}
+	f.must("convert", "in/a.kml", "-o", "a.kmz")
+	z, err := zip.OpenReader(f.path("a.kmz"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer z.Close()
+	var names []string
+	for _, m := range z.File {
+		names = append(names, m.Name)
+	}
+	if len(names) != 2 || names[1] != "photos/a b.png" {
+		t.Errorf("the archive has %q", names)
+	}
+	f.must("convert", "in/a.kml", "-o", "in/b.kml", "--strict")
 }

@@ -72,9 +72,13 @@ func (m *Meta) Blank() bool {
 
 // Attachment is a file that came in the same archive, such as an icon.
 type Attachment struct {
-	Name string
-	Data []byte
+	Name   string
+	Data   []byte
+	Beside bool // it stands beside the source, as a file of its own, and stays there
 }
+
+// OnlyHere says whether an attachment stands nowhere else than with the data.
+func (a Attachment) OnlyHere() bool { return !a.Beside }
 
 // Item is what all kinds have in common.
 type Item struct {
@@ -268,6 +272,7 @@ const (
 	ProblemLines          ProblemCode = "lines"
 	ProblemNames          ProblemCode = "names"
 	ProblemPlaces         ProblemCode = "places"
+	ProblemPictures       ProblemCode = "pictures"
 	ProblemRows           ProblemCode = "rows"
 	ProblemSameRecordings ProblemCode = "same recordings"
 	ProblemSheets         ProblemCode = "sheets"

@@ -108,7 +108,7 @@ func FileUses(m *nav.Meta) (s Set) {
 	put(Author, m.Author != "" || m.AuthorEmail != "" || len(m.AuthorLinks) > 0)
 	put(Copyright, m.Copyright != "" || m.CopyrightYear != "" || m.Licence != "")
 	put(Keywords, m.Keywords != "")
-	put(Attachments, len(m.Attachments) > 0)
+	put(Attachments, slices.ContainsFunc(m.Attachments, nav.Attachment.OnlyHere))
 	put(Details, len(m.Kept) > 0)
 	for i := range m.Links {
 		put(Links, m.Links[i].Href != "")

@@ -24,7 +24,9 @@ var Format = &format.Format{
 	Brief:      "waypoints, tracks, areas, groups, styles; routes as marked lines",
 	Sniff:      func(h *format.Head) bool { return isRoot(h.Root) },
 	Read: func(src *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
-		return readFrom(src.Reader(), src.Size, src.Path, opt)
+		d, err := readFrom(src.Reader(), src.Size, src.Path, opt)
+		attachBeside(src, d)
+		return d, err
 	},
 	Write:    write,
 	Holds:    format.Plainly(declaration("KML").Without(holds.File, holds.Attachments)),
