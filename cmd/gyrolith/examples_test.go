@@ -39,9 +39,11 @@ func TestExamples(t *testing.T) {
 	f := newFolder(t)
 	f.must("demo", "isles")
 	f.dir = f.path("isles")
-	for _, line := range cli.Examples() {
-		if r := f.run(words(line)...); r.status != 0 {
-			t.Errorf("gyrolith %s: status %d\n%s", line, r.status, r.err)
+	for _, v := range cli.Verbs() {
+		for _, line := range v.Examples {
+			if r := f.run(words(line)...); r.status != 0 {
+				t.Errorf("gyrolith %s: status %d\n%s", line, r.status, r.err)
+			}
 		}
 	}
 }

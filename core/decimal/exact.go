@@ -80,6 +80,3 @@ func (n *Numbers) Check(text string) {
 
 // Codes says whether some text is no number, or two have one value.
 func (n *Numbers) Codes() bool { return n.code }
-
-// Are says whether there are texts, and all are numbers.
-func (n *Numbers) Are() bool { return n.any && !n.code }

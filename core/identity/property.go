@@ -122,9 +122,6 @@ func Words() (out []string) {
 	return append(out, "fields")
 }
 
-// IsField gives the key of a field's property.
-func IsField(word string) (key string, ok bool) { return strings.CutPrefix(word, FieldWord) }
-
 // Properties lists of some things all that are said of at least one of them, in their order; fields come last, in the
 // order of the things.
 func Properties(things ...*Thing) (out []Property) {

@@ -324,21 +324,6 @@ func SignedSpan(name string, to *time.Duration, value, help string) Param {
 	return Func(name, value, help, func(text string) (err error) { *to, err = measure.ParseDuration(text); return })
 }
 
-// Number makes a parameter that is a number in a range.
-func Number(name string, to *float64, least, most float64, value, help string) Param {
-	return Func(name, value, help, func(text string) error {
-		v, _, ok := decimal.Parse([]byte(strings.TrimSuffix(text, "°")))
-		if !ok {
-			return fmt.Errorf("%q is not a number", text)
-		}
-		if v < least || v > most {
-			return fmt.Errorf("%s is not from %v to %v", text, least, most)
-		}
-		*to = v
-		return nil
-	})
-}
-
 // Size makes a parameter that is a number of bytes.
 func Size(name string, to *int64, value, help string) Param {
 	return Func(name, value, help, func(text string) (err error) { *to, err = measure.ParseSize(text); return })

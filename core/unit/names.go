@@ -53,9 +53,6 @@ func (n *Namer) key(name string) string { return strings.ToLower(n.asItIs(n.spel
 // reserved says whether a key is that of a name which something else in the data has as it is.
 func (n *Namer) reserved(key string) bool { return n.claimed[key] > 0 || n.others[key] }
 
-// Taken says whether a name was given or is kept from it.
-func (n *Namer) Taken(name string) bool { return n.used[strings.ToLower(name)] }
-
 // blank is what stands between words.
 func (n *Namer) blank() string {
 	if n.text.Characters != "" && !allowed(n.text.Characters, ' ') {

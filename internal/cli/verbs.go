@@ -21,10 +21,5 @@ func init() { // since some verbs run others
 	}
 }
 
-// Examples lists the examples of all verbs, in the order of the work.
-func Examples() (out []string) {
-	for _, v := range verbs {
-		out = append(out, v.Examples...)
-	}
-	return
-}
+// Verbs lists them.
+func Verbs() []*frame.Verb { return verbs }

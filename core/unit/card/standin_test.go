@@ -84,7 +84,7 @@ func TestKeelRefuses(t *testing.T) {
 	}
 	good := plan.Files[0].Content
 	boot := func(change func([]byte) []byte) error {
-		_, err := standin.Keel(fstest.MapFS{"keel/marks.krd": {Data: change(append([]byte{}, good...))}})
+		_, err := standin.KeelOf(0)(fstest.MapFS{"keel/marks.krd": {Data: change(append([]byte{}, good...))}})
 		return err
 	}
 	if err := boot(func(b []byte) []byte { return b }); err != nil {
@@ -100,7 +100,7 @@ func TestKeelRefuses(t *testing.T) {
 			t.Errorf("%s: %v", want, err)
 		}
 	}
-	if _, err := standin.Keel(fstest.MapFS{}); err == nil {
+	if _, err := standin.KeelOf(0)(fstest.MapFS{}); err == nil {
 		t.Error("an empty card is shown")
 	}
 	shown, err := standin.Vane(fstest.MapFS{"VANE/A.VPL": {Data: []byte("VANE PLAN 1\nSUM 1 0000\n")}, "VANE/B.TXT": {}})
@@ -116,7 +116,7 @@ func FuzzKeel(f *testing.F) {
 	}
 	f.Add(plan.Files[0].Content)
 	f.Fuzz(func(t *testing.T, b []byte) {
-		shown, err := standin.Keel(fstest.MapFS{"KEEL/MARKS.KRD": {Data: b}})
+		shown, err := standin.KeelOf(0)(fstest.MapFS{"KEEL/MARKS.KRD": {Data: b}})
 		if err == nil {
 			usable(t, shown.Data)
 		}

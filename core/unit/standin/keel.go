@@ -53,9 +53,6 @@ func KeelOf(version int) Unit {
 	return func(card fs.FS) (*Shown, error) { return keel(card, version) }
 }
 
-// Keel is the newest Keel.
-func Keel(card fs.FS) (*Shown, error) { return keel(card, keelVersion) }
-
 // keel is the marine plotter. It loads KEEL/MARKS.KRD, whatever the case of the names, checks every sum, and refuses
 // the card where one does not fit.
 func keel(card fs.FS, version int) (*Shown, error) {

@@ -4,7 +4,6 @@ package lookup
 
 import (
 	"context"
-	"fmt"
 	"strings"
 
 	"gyrolith/core/format"
@@ -152,40 +151,6 @@ func newFormatAnswer(x *format.Format, version string, t *holds.Table) *formatAn
 		out.File[r.Property] = r.Cells[0]
 	}
 	return out
-}
-
-// FormatTables is the page of the documentation that says what every format holds.
-func FormatTables(formats format.Formats) string {
-	var b strings.Builder
-	b.WriteString(`# What the formats store
-
-Generated from what each format declares, which is also what reports of losses are made from.
-` + "`gyrolith formats NAME`" + ` prints one of these tables. *in part* is explained below the table,
-and *no* is what a writing lists as not carried over. A format that keeps its own details gives them back to the same
-format; to others they are lost.
-`)
-	for _, x := range formats {
-		if !x.Writes() {
-			continue
-		}
-		versions := x.Versions
-		if len(versions) == 0 {
-			versions = []string{""}
-		}
-		last := ""
-		for _, v := range versions {
-			text := x.Holds(&format.WriteOptions{Version: v}).Table().Markdown()
-			if text == last {
-				continue
-			}
-			title := x.Name
-			if last = text; v != "" && len(versions) > 1 {
-				title += ":" + v
-			}
-			fmt.Fprintf(&b, "\n## %s\n\n%s.\n\n%s", title, x.Title, text)
-		}
-	}
-	return b.String()
 }
 
 // formatsAnswer is what formats answers as JSON.
