@@ -52,4 +52,8 @@ func TellEncoding(s *xmlscan.Scanner, d *nav.Dataset) {
 	if s != nil && s.BadBytes > 0 {
 		d.Note(nav.ProblemEncoding, "text that doesn't match the declared encoding was read as Windows-1252", 0, 0)
 	}
+	if s != nil && s.Mistaken() {
+		d.Contradict("declares the encoding %s, and its bytes are UTF-8: letters beyond ASCII were read wrongly; change the "+
+			"declaration", s.Encoding)
+	}
 }

@@ -164,6 +164,9 @@ func IsData(ctx context.Context, formats format.Formats, path string) bool {
 	if formats.ByPath(path) != nil {
 		return true
 	}
+	if besideShapes(path) { // a .shx begins as a .shp does
+		return false
+	}
 	src, err := format.Open(ctx, path, nil)
 	if err != nil {
 		return false
@@ -173,17 +176,21 @@ func IsData(ctx context.Context, formats format.Formats, path string) bool {
 	return err == nil
 }
 
+// besideShapes says whether a file is a part of the shapefile beside it.
+func besideShapes(path string) bool {
+	ext := filepath.Ext(path)
+	_, err := os.Stat(strings.TrimSuffix(path, ext) + ".shp")
+	return err == nil && slices.Contains([]string{".dbf", ".shx", ".prj", ".cpg"}, strings.ToLower(ext))
+}
+
 // Kinds counts files by the ends of their names: 2 .jpg, 1 .pdf. The files beside a .shp are not counted.
 func Kinds(paths []string) (all int, kinds string) {
 	counts := map[string]int{}
 	for _, p := range paths {
-		ext := strings.ToLower(filepath.Ext(p))
-		if slices.Contains([]string{".dbf", ".shx", ".prj", ".cpg"}, ext) {
-			if _, err := os.Stat(strings.TrimSuffix(p, filepath.Ext(p)) + ".shp"); err == nil {
-				continue
-			}
+		if besideShapes(p) {
+			continue
 		}
-		counts[cmp.Or(ext, "without an ending")]++
+		counts[cmp.Or(strings.ToLower(filepath.Ext(p)), "without an ending")]++
 		all++
 	}
 	var parts []string

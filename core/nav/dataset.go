@@ -3,6 +3,7 @@
 package nav
 
 import (
+	"fmt"
 	"slices"
 
 	"gyrolith/core/advice"
@@ -264,6 +265,7 @@ const (
 
 	ProblemChoice         ProblemCode = "choice" // what was asked for and is not there
 	ProblemColumns        ProblemCode = "columns"
+	ProblemContradiction  ProblemCode = "contradictory" // what a file says of itself is not so
 	ProblemDamaged        ProblemCode = "damaged"
 	ProblemEncoding       ProblemCode = "encoding"
 	ProblemFixes          ProblemCode = "fixes"
@@ -296,7 +298,7 @@ const (
 // Grave says whether a problem of this sort means that something of the input is missing or may be wrong.
 func (c ProblemCode) Grave() bool {
 	switch c {
-	case ProblemLeftOut, ProblemPlaces, ProblemSuspicious, ProblemChoice, ProblemCrossings, ProblemOpenRings,
+	case ProblemLeftOut, ProblemPlaces, ProblemSuspicious, ProblemChoice, ProblemContradiction, ProblemCrossings, ProblemOpenRings,
 		ProblemBadHoles:
 		return true
 	}
@@ -321,6 +323,11 @@ func (d *Dataset) Note(code ProblemCode, text string, line, col int) *Problem {
 	}
 	d.Problems = append(d.Problems, Problem{Code: code, Count: 1, Text: text, Line: line, Col: col})
 	return &d.Problems[len(d.Problems)-1]
+}
+
+// Contradict notes that what a file says of itself is not so.
+func (d *Dataset) Contradict(text string, args ...any) {
+	d.Note(ProblemContradiction, fmt.Sprintf(text, args...), 0, 0)
 }
 
 // Tell says how a file was read, where that had to be checked.

@@ -42,17 +42,18 @@ var lookVerb = frame.Verb{Name: "look", Stage: frame.LookAtIt,
 	},
 	Tried:   []string{"info", "show", "view", "inspect", "open", "list", "ls", "stat"},
 	Own:     []string{"json"},
-	Answers: []any{words.LookAnswer{}, symbolsAnswer{}, duplicatesAnswer{}},
+	Answers: []any{words.LookAnswer{}, symbolsAnswer{}, duplicatesAnswer{}, verifyAnswer{}},
 	Make:    makeLook}
 
 func makeLook(a *frame.App, v *frame.Verb) frame.Made {
 	j := a.NewTask(v.Name)
-	all, letters, each, symbols, copies := false, false, false, false, false
+	all, letters, each, symbols, copies, verify := false, false, false, false, false, false
 	return frame.Made{Tables: append(j.ReadTables(), param.Table{
 		param.Switch("all", &all, "list every item, even of long lists"),
 		param.Switch("each", &each, "show every file in full, however many there are"),
 		param.Switch("duplicates", &copies,
 			"list recordings that are the same, or wholly in another one, whatever their names"),
+		param.Switch("verify", &verify, "say in a line a file whether it is whole, damaged, cut or contradictory"),
 		param.Switch("symbols", &symbols, "list the symbols and what they are taken for, as a table for dress --symbols"),
 		param.Switch("map", &letters, "draw a small text map and height profile, as wide as the window"),
 	}.In("Reporting").ForOneRun(), j.Motion.Params().In("Reporting").ForOneRun(), j.Answering()),
@@ -62,6 +63,8 @@ func makeLook(a *frame.App, v *frame.Verb) frame.Made {
 				return lookSymbols(ctx, j, l.Args)
 			case copies:
 				return lookDuplicates(ctx, j, l.Args)
+			case verify:
+				return lookVerify(ctx, j, l.Args)
 			}
 			return runLook(ctx, j, l.Args, all, letters, each)
 		}}

@@ -97,6 +97,9 @@ func (r *reader) file() error {
 			if r.count > 0 && uint64(record) <= r.count {
 				return r.cut(fmt.Sprintf("the features: %d of %d are present", record-1, r.count))
 			}
+			if n := uint64(record - 1); r.count > 0 && n > r.count {
+				r.d.Contradict("its header says that it has %d features, and it has %d", r.count, n)
+			}
 			return nil
 		}
 		if err == nil {

@@ -3,6 +3,7 @@ package geoparquet
 import (
 	"bufio"
 	"encoding/binary"
+	"fmt"
 	"hash/crc32"
 	"io"
 
@@ -33,7 +34,12 @@ const leastPage = 1 << 20
 // checkPages looks at the heads of all pages, since the package makes room for what they say, and at the checksums of
 // dictionaries; those of data pages the package looks at.
 func (r *reader) checkPages(at io.ReaderAt, size int64) error {
-	for _, g := range r.file.Metadata().RowGroups {
+	whole, rows := r.file.Metadata(), int64(0)
+	for _, g := range whole.RowGroups {
+		if n := len(r.file.Schema().Columns()); len(g.Columns) != n {
+			return fmt.Errorf("its schema has %d columns, and a group of its rows %d: it is damaged, or incomplete", n, len(g.Columns))
+		}
+		rows += g.NumRows
 		for i := range g.Columns {
 			c := &g.Columns[i].MetaData
 			from := c.DataPageOffset
@@ -47,6 +53,9 @@ func (r *reader) checkPages(at io.ReaderAt, size int64) error {
 				return err
 			}
 		}
+	}
+	if whole.NumRows != rows {
+		r.d.Contradict("its metadata say that it has %d rows, and its groups have %d", whole.NumRows, rows)
 	}
 	return nil
 }

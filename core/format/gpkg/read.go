@@ -139,23 +139,29 @@ type source struct {
 }
 
 func (r *reader) layers(ctx context.Context) error {
-	rows, err := r.db.QueryContext(ctx, "SELECT g.table_name, g.column_name, g.srs_id FROM gpkg_geometry_columns g JOIN "+
-		"gpkg_contents c ON lower(c.table_name) = lower(g.table_name) ORDER BY c.rowid")
+	rows, err := r.db.QueryContext(ctx, "SELECT g.table_name, g.column_name, g.srs_id FROM gpkg_geometry_columns g LEFT "+
+		"JOIN gpkg_contents c ON lower(c.table_name) = lower(g.table_name) ORDER BY c.rowid IS NULL, c.rowid")
 	if err != nil {
 		return err
 	}
 	defer rows.Close()
 	var all []source
-	var names []string
 	for rows.Next() {
 		var s source
 		if err := rows.Scan(&s.table, &s.geometry, &s.srs); err != nil {
 			return err
 		}
-		all, names = append(all, s), append(names, s.table)
+		all = append(all, s)
 	}
 	if err := rows.Err(); err != nil {
 		return err
+	}
+	if all, err = r.contents(ctx, all); err != nil {
+		return err
+	}
+	var names []string
+	for _, s := range all {
+		names = append(names, s.table)
 	}
 	located, err := r.located(ctx)
 	if err != nil {
@@ -165,6 +171,11 @@ func (r *reader) layers(ctx context.Context) error {
 		all, names = append(all, source{table: table, srs: 4326}), append(names, table)
 	}
 	if len(all) == 0 {
+		for _, p := range r.d.Problems {
+			if p.Code == nav.ProblemContradiction {
+				return fmt.Errorf("has no feature layer: %s", p.Text)
+			}
+		}
 		return errors.New("has no feature layer")
 	}
 	if want := r.opt.Sheet; want != "" {
@@ -306,6 +317,7 @@ func (r *reader) layer(ctx context.Context, s source) error {
 		to[i] = &cells[i]
 	}
 	values := make([]string, len(titles))
+	shapes, features := 0, 0
 	for record := 1; rows.Next(); record++ {
 		if err := rows.Scan(to...); err != nil {
 			return err
@@ -321,10 +333,18 @@ func (r *reader) layer(ctx context.Context, s source) error {
 		if geometryAt >= 0 {
 			shape = cells[geometryAt]
 		}
-		r.feature(b, shape, values, record)
+		features = record
+		if r.feature(b, shape, values, record) {
+			shapes++
+		}
 	}
 	b.Finish()
-	return rows.Err()
+	if err := rows.Err(); err != nil || s.geometry == "" {
+		return err
+	}
+	rows.Close()
+	r.counts(ctx, s, shapes, features)
+	return nil
 }
 
 // text writes a value as a field has it.
@@ -360,11 +380,12 @@ func (r *reader) text(v any, title, kind string, record int) string {
 	return fmt.Sprint(v)
 }
 
-func (r *reader) feature(b *layer.Builder, cell any, values []string, record int) {
+// feature reads a row, and says whether it has a shape.
+func (r *reader) feature(b *layer.Builder, cell any, values []string, record int) bool {
 	blob, ok := cell.([]byte)
 	if !ok || len(blob) == 0 {
 		b.Nothing(nav.Waypoints, values, record)
-		return
+		return false
 	}
 	code, empty, err := body(blob)
 	g := &layer.Shape{}
@@ -373,7 +394,8 @@ func (r *reader) feature(b *layer.Builder, cell any, values []string, record int
 	}
 	if err != nil {
 		r.d.Note(nav.ProblemLeftOut, "a geometry that can't be read was left out", record, 0)
-		return
+		return true
 	}
 	b.Feature(g, values, record)
+	return !empty
 }

@@ -79,6 +79,8 @@ type reader struct {
 	item        nav.Item
 	task        nav.Route
 	declared    bool
+	turns       int // turn points that the declaration announces; -1 where it doesn't
+	places      int // of the task, with take-off, start, finish and landing
 	noDate      bool
 	bySatellite bool              // some fix has a height that is not zero
 	first       time.Time         // the first day
@@ -94,7 +96,7 @@ type reader struct {
 }
 
 func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
-	r := &reader{d: &nav.Dataset{}, opt: opt, last: -1, over: nav.AboveEllipsoid}
+	r := &reader{d: &nav.Dataset{}, opt: opt, last: -1, turns: -1, over: nav.AboveEllipsoid}
 	lines := bufio.NewScanner(s.Reader())
 	lines.Buffer(nil, 1<<16)
 	for lines.Scan() {
@@ -113,6 +115,9 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		}
 	}
 	r.lateEvents()
+	if ends := r.places - r.turns; r.turns >= 0 && ends != 4 && ends != 2 { // some leave out take-off and landing
+		r.d.Contradict("the task declares %d turn points, and has %d: it may be incomplete", r.turns, max(r.places-4, 0))
+	}
 	if err := lines.Err(); err != nil {
 		return nil, &format.Error{Path: s.Path, Line: r.line + 1, Msg: "the line is much longer than a record can be"}
 	}
@@ -370,6 +375,9 @@ func (r *reader) fix(text string) {
 func (r *reader) declaration(text string) {
 	if !r.declared {
 		r.declared = true
+		if n, err := strconv.Atoi(text[min(23, len(text)):min(25, len(text))]); err == nil { // after the number of the task
+			r.turns = n
+		}
 		if len(text) > 25 {
 			r.task.Name = strings.TrimSpace(text[25:])
 		}
@@ -378,6 +386,7 @@ func (r *reader) declaration(text string) {
 		}
 		return
 	}
+	r.places++
 	p, ok := place(text[1:])
 	if !ok {
 		r.d.Rejects = append(r.d.Rejects, nav.Reject{Kind: nav.Routes, Name: r.task.Name, Raw: text[:min(len(text), 60)],

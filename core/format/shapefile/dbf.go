@@ -114,6 +114,13 @@ func readDBF(b, cpg []byte, d *nav.Dataset) (*dbf, error) {
 		t.columns = append(t.columns, c)
 	}
 	t.body = b[head:]
+	if at != t.size {
+		d.Contradict("the .dbf says that its records have %d bytes, and its columns have %d: names or fields may be missing",
+			t.size, at)
+	}
+	if room := len(t.body) / t.size; room != t.records {
+		d.Contradict("the .dbf says that it has %d records, and has room for %d", t.records, room)
+	}
 	return t, nil
 }
 

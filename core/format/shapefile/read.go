@@ -48,7 +48,7 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	} else if table, err = readDBF(b, cpg, d); err != nil {
 		return nil, s.Fault("the .dbf beside it " + err.Error())
 	}
-	r := &reader{in: in, d: d, table: table, hasTable: b != nil, limit: opt.Unpacked()}
+	r := &reader{in: in, d: d, table: table, hasTable: b != nil, limit: opt.Unpacked(), box: layer.NewBounds()}
 	titles, numbers := make([]string, len(table.columns)), make([]bool, len(table.columns))
 	for i, c := range table.columns {
 		titles[i] = c.name
@@ -68,6 +68,9 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	// The head counts 16-bit words; what lies behind them is not the file's.
 	r.left = int64(binary.BigEndian.Uint32(head[24:]))*2 - headerSize
 	err = r.records()
+	if err == nil {
+		r.contradictions(s, head[:])
+	}
 	r.builder.Finish()
 	if fault, ok := errors.AsType[*cut](err); ok {
 		return d, &format.Error{Path: s.Path, Msg: fault.why, Cut: true}
@@ -76,6 +79,26 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		return nil, s.FaultOf(err)
 	}
 	return d, nil
+}
+
+// contradictions compares what the head, the index and the table say with what was read.
+func (r *reader) contradictions(s *format.Source, head []byte) {
+	if size := int64(binary.BigEndian.Uint32(head[24:])) * 2; s.Size >= 0 && s.Size != size {
+		r.d.Contradict("its header says that it has %d bytes, and it has %d", size, s.Size)
+	}
+	if r.hasTable && r.table.records != r.count {
+		r.d.Contradict("has %d shapes, and the .dbf beside it %d records", r.count, r.table.records)
+	}
+	if index, err := s.Beside(".shx", r.limit); err == nil && index != nil {
+		if n := (len(index) - headerSize) / 8; n != r.count {
+			r.d.Contradict("has %d shapes, and the .shx beside it lists %d", r.count, n)
+		}
+	}
+	const slack = 1e-6 // of coordinates that were rounded
+	if b, in := r.box, func(i int) float64 { return float(head[36+8*i:]) }; b.MinX < in(0)-slack ||
+		b.MinY < in(1)-slack || b.MaxX > in(2)+slack || b.MaxY > in(3)+slack {
+		r.d.Contradict("has coordinates outside of the box that its header gives")
+	}
 }
 
 // systemBeside reads the .prj. Without one, coordinates are WGS 84 if they can be degrees.
@@ -129,15 +152,18 @@ type cut struct{ why string }
 func (c *cut) Error() string { return c.why }
 
 type reader struct {
-	in       *bufio.Reader
-	d        *nav.Dataset
-	table    *dbf
-	hasTable bool
-	builder  *layer.Builder
-	values   []string
-	left     int64 // bytes of the file by its head
-	limit    int64
-	buffer   []byte
+	in        *bufio.Reader
+	d         *nav.Dataset
+	table     *dbf
+	hasTable  bool
+	builder   *layer.Builder
+	values    []string
+	left      int64 // bytes of the file by its head
+	count     int   // records that were read
+	misplaced bool
+	box       layer.Bounds // of what was read
+	limit     int64
+	buffer    []byte
 }
 
 func (r *reader) records() error {
@@ -161,6 +187,10 @@ func (r *reader) records() error {
 			return &cut{fmt.Sprintf("ends inside record %d: it is incomplete", n+1)}
 		}
 		r.left -= size
+		if r.count++; int(binary.BigEndian.Uint32(head[:])) != r.count && !r.misplaced {
+			r.misplaced = true
+			r.d.Contradict("the record %d is numbered %d", r.count, binary.BigEndian.Uint32(head[:]))
+		}
 		clear(r.values)
 		if r.hasTable {
 			deleted, ok := r.table.record(n, r.values)
@@ -196,6 +226,12 @@ func (r *reader) shape(b []byte, record int) error {
 	}
 	r.builder.HasZ, r.builder.HasM = hasZ, shape > withMeasures && shape != shapeMultiPatch || hasZ
 	b = b[4:]
+	if far := 16; len(b) >= 32 || kind == shapePoint && len(b) >= 16 {
+		if kind == shapePoint {
+			far = 0
+		}
+		r.box.Join(&layer.Bounds{MinX: float(b), MinY: float(b[8:]), MaxX: float(b[far:]), MaxY: float(b[far+8:])})
+	}
 	defer func() { r.builder.HasM = false }()
 	switch kind {
 	case shapeNull:

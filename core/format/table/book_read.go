@@ -120,7 +120,7 @@ func readXLSX(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 		if first == nil {
 			first = fmt.Errorf("contains only empty sheets")
 		}
-		return nil, s.Fault(first.Error())
+		return nil, s.FaultOf(first)
 	}
 	if n := len(sheets) - read - left; n > 0 && first != nil {
 		w.d.Tell(nav.ProblemSheets, fmt.Sprintf("%d of its sheets have no table of positions and were ignored (%v)", n,

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 	"strings"
+	"unicode/utf8"
 
 	"golang.org/x/text/encoding"
 	"golang.org/x/text/encoding/htmlindex"
@@ -15,17 +16,18 @@ import (
 // headSize is enough for a byte order mark and an XML declaration.
 const headSize = 1024
 
-// decoded gives a reader of UTF-8 without a mark, whatever the document is in (XML 1.0, appendix F).
-func decoded(r io.Reader) (io.Reader, string, error) {
+// decoded gives a reader of UTF-8 without a mark, whatever the document is in (XML 1.0, appendix F). Bytes are what shows
+// whether those of another encoding are UTF-8 after all.
+func decoded(r io.Reader) (text io.Reader, encodingName string, bytesOf *sound, err error) {
 	head := make([]byte, headSize)
 	n, err := io.ReadFull(r, head)
 	head = head[:n]
 	if err != nil && err != io.EOF && err != io.ErrUnexpectedEOF {
-		return nil, "", err
+		return nil, "", nil, err
 	}
 	enc, name, skip := DetectEncoding(head)
 	if enc == nil && name != "" {
-		return nil, "", &Error{Line: 1, Col: 1, Msg: fmt.Sprintf("the encoding %q is not known; save the file as UTF-8",
+		return nil, "", nil, &Error{Line: 1, Col: 1, Msg: fmt.Sprintf("the encoding %q is not known; save the file as UTF-8",
 			name)}
 	}
 	whole := io.MultiReader(bytes.NewReader(head[skip:]), r)
@@ -33,10 +35,39 @@ func decoded(r io.Reader) (io.Reader, string, error) {
 		whole = bytes.NewReader(head[skip:])
 	}
 	if enc == encoding.Nop {
-		return whole, name, nil
+		return whole, name, nil, nil
 	}
-	return transform.NewReader(whole, enc.NewDecoder()), name, nil
+	if !strings.HasPrefix(name, "utf") {
+		bytesOf = &sound{Reader: whole}
+		whole = bytesOf
+	}
+	return transform.NewReader(whole, enc.NewDecoder()), name, bytesOf, nil
 }
+
+// sound looks whether bytes beyond ASCII are UTF-8, all of them.
+type sound struct {
+	io.Reader
+	marked, broken bool
+	rest           []byte // of a character that the next bytes may complete
+}
+
+func (s *sound) Read(b []byte) (int, error) {
+	n, err := s.Reader.Read(b)
+	if s.broken {
+		return n, err
+	}
+	text := append(s.rest, b[:n]...)
+	for len(text) > 0 && utf8.FullRune(text) && !s.broken {
+		r, size := utf8.DecodeRune(text)
+		s.marked, s.broken = s.marked || size > 1, r == utf8.RuneError && size == 1
+		text = text[size:]
+	}
+	s.rest = append([]byte{}, text...)
+	return n, err
+}
+
+// Mistaken says whether the document declares an encoding, and all of it is UTF-8 instead.
+func (s *Scanner) Mistaken() bool { return s.sound != nil && s.sound.marked && !s.sound.broken }
 
 // DetectEncoding tells the encoding of a document from its first bytes, and how many of them are a mark.
 // UTF-8 is encoding.Nop. A declared encoding that nobody knows gives nil and its name.

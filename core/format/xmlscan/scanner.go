@@ -93,6 +93,7 @@ type Scanner struct {
 	BadBytes int
 	// Encoding is the name of the encoding that the document is in.
 	Encoding string
+	sound    *sound // nil of UTF-8
 }
 
 type element struct {
@@ -117,7 +118,7 @@ func New(r io.Reader, limits Limits) (*Scanner, error) {
 	s := &Scanner{limits: limits, buf: make([]byte, 0, size)}
 	s.bindings = append(s.bindings, binding{"xml", "http://www.w3.org/XML/1998/namespace"})
 	var err error
-	s.src, s.Encoding, err = decoded(r)
+	s.src, s.Encoding, s.sound, err = decoded(r)
 	return s, err
 }
 
