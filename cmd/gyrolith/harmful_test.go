@@ -203,3 +203,21 @@ func active(t *testing.T, page string) string {
 		}
 	}
 }
+
+// Nothing that comes from a file turns the direction of writing in a terminal, whatever verb shows it.
+func TestNothingTurnsTheWriting(t *testing.T) {
+	f := newFolder(t)
+	const turn = "\u202e"
+	f.put("card/RIDGE/WAYPOINTS/a"+turn+".txt", "x")
+	f.put("card/RIDGE/WAYPOINTS/marks.gpx", `<gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><wpt lat="-47" `+
+		`lon="11"><name>A`+turn+`B</name><desc>d`+turn+`e</desc><sym>x`+turn+`y</sym><type>t`+turn+`u</type></wpt></gpx>`)
+	f.put("names.csv", "name,lat,lon,dep"+turn+"th\nR"+turn+",-47.5,11.3,4\n")
+	for _, args := range [][]string{{"boot", "--unit", "ridge", "--card", "card"}, {"look", "card", "names.csv"},
+		{"look", "card/RIDGE/WAYPOINTS/marks.gpx", "--all"}, {"look", "names.csv", "--symbols"}, {"look", "names.csv", "--verify"},
+		{"near", "-47", "11", "card/RIDGE/WAYPOINTS/marks.gpx"}, {"compare", "names.csv", "card/RIDGE/WAYPOINTS/marks.gpx"},
+		{"unstow", "--card", "card", "-o", "card.zip"}} {
+		if r := f.run(args...); strings.Contains(r.out+r.err, turn) {
+			t.Errorf("%q: %q", args, r.out+r.err)
+		}
+	}
+}

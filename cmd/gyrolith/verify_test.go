@@ -3,6 +3,7 @@ package main
 import (
 	"encoding/binary"
 	"fmt"
+	"regexp"
 	"slices"
 	"strings"
 	"testing"
@@ -111,3 +112,27 @@ func TestVerifyFolder(t *testing.T) {
 		t.Errorf("status %d: %q\n%s", r.status, got, r.err)
 	}
 }
+
+// What every format stores is found again when it is read back, in every notation, in folders and recipes; nothing is
+// kept of a table that can't give it back.
+func TestReadBack(t *testing.T) {
+	f := newFolder(t)
+	f.putDemo("planning.kmz", "walk.gpx")
+	f.must("recast", "planning.kmz", "--take", "waypoints:Landings", "--waypoints-to", "routes", "-o", "round.gpx")
+	for _, args := range [][]string{{"a.gpx"}, {"a.kml"}, {"a.kmz"}, {"a.gpkg"}, {"a.fgb"}, {"a.parquet"}, {"a.geojson"},
+		{"a.csv"}, {"a.xlsx"}, {"a.gml"}, {"a.shp"}, {"a.rtz"}, {"a.igc"}, {"a.tlk"}, {"a.vpl"}, {"a.krd"},
+		{"min.csv", "--notation", "min"}, {"mgrs.csv", "--notation", "mgrs"}, {"plan.csv", "--notation", "plan"},
+		{"utm.csv", "--crs", "utm"}, {"utm.shp", "--crs", "utm"}, {"rows.csv", "--rows", "items", "--columns", "kind,name,wkt"},
+		{"unit.gpx", "--unit", "ridge"}} {
+		r := f.must(append([]string{"convert", "planning.kmz", "walk.gpx", "round.gpx", "--read-back", "-o"}, args...)...)
+		if m := againOf.FindStringSubmatch(r.err); m == nil || m[1] != m[2] {
+			t.Errorf("%v: %s", args, r.err)
+		}
+	}
+	f.must("convert", "walk.gpx", "--append", "-o", "a.gpkg", "--read-back")
+	f.must("convert", "planning.kmz", "walk.gpx", "-o", "out-{name}.kml", "--read-back")
+	f.refuses(1, "these columns", "convert", "planning.kmz", "-o", "b.csv", "--columns", "name,lat,lon", "--read-back")
+	f.refuses(2, "standard output", "convert", "planning.kmz", "-o", "-", "--write-as", "gpx", "--read-back")
+}
+
+var againOf = regexp.MustCompile(`; (\d+) of (\d+) found again`)

@@ -53,7 +53,7 @@ func (t *Target) Beside(ctx context.Context, d, there *nav.Dataset, update bool)
 // stored are data as the format has them: what it has no place for is no difference.
 func (t *Target) stored(ctx context.Context, d *nav.Dataset) (*nav.Dataset, error) {
 	alone := *t
-	alone.AppendTo = ""
+	alone.AppendTo, alone.ReadBack = "", false
 	var file bytes.Buffer
 	if _, err := alone.Write(ctx, d, "", To(&file)); err != nil {
 		return nil, err

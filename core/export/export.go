@@ -42,6 +42,7 @@ type Target struct {
 	Stamp       time.Time // the time of writing that is noted; zero is the data's own
 	Order       []figure.Key
 	AppendTo    string   // the path of a file to whose contents the data are added; "" is none
+	ReadBack    bool     // what was written is read again and compared
 	Update      []string // identities of items that it has, and that get the values of the data
 
 	profile *unit.Profile
@@ -104,6 +105,7 @@ func (t *Target) Params() param.Table {
 				t.Stamp = at
 				return err
 			}),
+		param.Switch("read-back", &t.ReadBack, "read what was written again and compare it item by item before it gets its name"),
 		unitName,
 		param.CardVersion(&t.CardVersion),
 	)...), OrderParams(&t.Order)...).In("Writing")
@@ -138,6 +140,9 @@ func NotationParam(to *geodesy.Notation) param.Param {
 // Name settles the format by the name of an output, and gives the name its extension where it has none.
 func (t *Target) Name(name string) (string, error) {
 	named := t.Formats.ByPath(name)
+	if name == "-" && t.ReadBack {
+		return "", param.Errorf("read-back", "standard output can't be read back: name a file")
+	}
 	switch {
 	case t.Format != nil:
 		if name != "-" && filepath.Ext(name) == "" && !safefile.IsStream(name) {
@@ -239,6 +244,7 @@ type Made struct {
 	System   *crs.System    // of the coordinates; nil is WGS 84
 	Bytes    int            // of a drawing
 	Findings []string       // what speaks against what was planned
+	Found    *int           // items that were found again, if it was read back
 	format.Written
 }
 
@@ -285,6 +291,11 @@ func (t *Target) Write(ctx context.Context, d *nav.Dataset, name string, sink Si
 	d = figure.Sorted(d, t.Order)
 	if err := t.write(ctx, d, name, sink, opt, out); err != nil {
 		return nil, err
+	}
+	if t.ReadBack {
+		if err := t.readBack(ctx, d, opt, sink, out); err != nil {
+			return nil, err
+		}
 	}
 	out.Ledger = append(fitting, out.Ledger...)
 	return out, nil

@@ -2,7 +2,9 @@ package job
 
 import (
 	"bytes"
+	"fmt"
 	"io"
+	"slices"
 
 	"gyrolith/core/safefile"
 )
@@ -15,6 +17,7 @@ type Files struct {
 	Dry    bool      // nothing is written
 
 	pending []*safefile.Pending
+	names   []string // of the pending, as they were asked for
 	held    bytes.Buffer
 }
 
@@ -32,8 +35,20 @@ func (f *Files) Create(name string) (io.Writer, error) {
 	if err != nil {
 		return nil, err
 	}
-	f.pending = append(f.pending, p)
+	f.pending, f.names = append(f.pending, p), append(f.names, name)
 	return p, nil
+}
+
+// Part is the path of a file until it gets its name; "" where nothing is written.
+func (f *Files) Part(name string) (string, error) {
+	if f.Dry {
+		return "", nil
+	}
+	i := slices.Index(f.names, name)
+	if i < 0 {
+		return "", fmt.Errorf("%s: is no file that can be read back", name)
+	}
+	return f.pending[i].Part(), f.pending[i].Flush()
 }
 
 // Commit gives all files their names, or none. Kept are the names under which the files before them stand now.
@@ -42,7 +57,7 @@ func (f *Files) Commit() (kept []string, err error) {
 		return nil, err
 	}
 	if kept, err = safefile.CommitAll(f.pending); err == nil {
-		f.pending = nil
+		f.pending, f.names = nil, nil
 	}
 	return kept, err
 }
@@ -52,5 +67,5 @@ func (f *Files) Discard() {
 	for _, p := range f.pending {
 		p.Discard()
 	}
-	f.pending = nil
+	f.pending, f.names = nil, nil
 }

@@ -69,6 +69,16 @@ func (s *outputs) Create(name string) (io.Writer, error) {
 	return o, err
 }
 
+// Part is the path of a file until it gets its name; "" where nothing is written.
+func (s *outputs) Part(name string) (string, error) {
+	for _, o := range s.made {
+		if o.name == name && o.Pending != nil {
+			return o.Pending.Part(), o.Flush()
+		}
+	}
+	return "", nil
+}
+
 // sums are those of the files, by their names.
 func (s *outputs) sums() map[string]string {
 	out := map[string]string{}

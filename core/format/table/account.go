@@ -33,9 +33,9 @@ func (a *account) begin(d *nav.Dataset, rows [][]string, header int) {
 	}
 }
 
-// take counts a row that was read.
-func (a *account) take(w *nav.Waypoint, line int) {
-	if a.read++; a.first == "" {
+// take counts a row that was read; one that is more than a point is not said as one.
+func (a *account) take(w *nav.Waypoint, line int, isPoint bool) {
+	if a.read++; a.first == "" && isPoint {
 		a.first, a.row = understood(w), line
 	}
 }

@@ -185,9 +185,13 @@ func (g *geometry) above() nav.VerticalDatum {
 // point.
 func (r *reader) shaped(w *nav.Waypoint, cells [][]byte, line int) {
 	made := &nav.Dataset{}
-	b := layer.NewBuilder(made, r.opt, r.shapeSystem, nil, nil)
+	var titles, kind []string
+	if r.kind >= 0 { // whether a line is a route
+		titles, kind = []string{"kind"}, []string{text(at(cells, r.kind))}
+	}
+	b := layer.NewBuilder(made, r.opt, r.shapeSystem, titles, make([]bool, len(titles)))
 	b.Winding = layer.AnyWay
-	b.Feature(r.shape.Shape, nil, line)
+	b.Feature(r.shape.Shape, kind, line)
 	over := r.shape.above()
 	for p := range made.AllPoints() {
 		if p.HasHeight() {

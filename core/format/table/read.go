@@ -525,7 +525,7 @@ func (r *reader) row(cells [][]byte, line int) {
 	r.setQuantity(w, &r.course, "course", cells, line)
 	w.Titles = r.kept
 	r.setFields(w, cells)
-	r.account.take(w, line)
+	r.account.take(w, line, r.shape == nil)
 	switch {
 	case r.shape != nil:
 		r.shaped(w, cells, line)

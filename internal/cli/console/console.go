@@ -74,25 +74,19 @@ func (s *Stream) Paint(c text.Colors, t string) string {
 
 // Show makes a text from a file harmless for a terminal: control characters, and those that turn the direction
 // of writing, are shown escaped.
-func Show(s string) string {
-	if strings.IndexFunc(s, hostile) < 0 {
-		return s
-	}
-	var b strings.Builder
-	for _, r := range s {
-		if hostile(r) {
-			fmt.Fprintf(&b, "\\u%04x", r)
-		} else {
-			b.WriteRune(r)
-		}
-	}
-	return b.String()
-}
+func Show(s string) string { return escaped(s, hostile) }
 
 // ShowJSON escapes in JSON what could lead a terminal or a reader astray; it stands in strings only, and stays the
 // same.
 func ShowJSON(text string) string {
-	bad := func(r rune) bool { return r != '\n' && hostile(r) }
+	return escaped(text, func(r rune) bool { return r != '\n' && hostile(r) })
+}
+
+// upright escapes what turns the direction of writing, and leaves the colours.
+func upright(text string) string { return escaped(text, turning) }
+
+// escaped writes some characters as JSON does.
+func escaped(text string, bad func(rune) bool) string {
 	if strings.IndexFunc(text, bad) < 0 {
 		return text
 	}
@@ -111,9 +105,10 @@ func ShowJSON(text string) string {
 }
 
 func hostile(r rune) bool {
-	return unicode.IsControl(r) || unicode.Is(unicode.Cf, r) || r == unicode.ReplacementChar || r == '\u2028' ||
-		r == '\u2029'
+	return unicode.IsControl(r) || turning(r) || r == unicode.ReplacementChar
 }
+
+func turning(r rune) bool { return unicode.Is(unicode.Cf, r) || r == '\u2028' || r == '\u2029' }
 
 // OneLine shows a text on one line of at most n characters.
 func OneLine(s string, n int) string {
@@ -144,6 +139,11 @@ func (s *Stream) List(indent string, columns []Column, rows [][]string, most int
 func (s *Stream) Table(indent string, columns []Column, rows [][]string) {
 	if len(rows) == 0 {
 		return
+	}
+	for _, r := range rows {
+		for i := range r {
+			r[i] = upright(r[i])
+		}
 	}
 	t := table.NewWriter()
 	style := table.StyleDefault
@@ -242,12 +242,12 @@ func (s *Stream) Printf(format string, args ...any) {
 		s.Say(format, args...)
 		return
 	}
-	fmt.Fprintf(s, format, args...)
+	io.WriteString(s, upright(fmt.Sprintf(format, args...)))
 }
 
 // Say prints a sentence among what is asked for, which is wrapped as well.
 func (s *Stream) Say(format string, args ...any) {
-	out := fmt.Sprintf(format, args...)
+	out := upright(fmt.Sprintf(format, args...))
 	if s.Terminal {
 		out = wrap(out, s.Width)
 	}

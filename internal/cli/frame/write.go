@@ -136,6 +136,7 @@ type WroteAnswer struct {
 	Tracks    int        `json:"tracks"`
 	Areas     int        `json:"areas"`
 	Points    int        `json:"points"`
+	Found     *int       `json:"found_again,omitempty"` // items, when it was read back
 	Ledger    nav.Ledger `json:"ledger"`
 }
 
@@ -149,7 +150,7 @@ func (j *Task) Wrote(made *export.Made, name string, ledger nav.Ledger, kept str
 	if j.JSON {
 		c := made.Items
 		return j.PrintJSON(WroteAnswer{name, files, made.Format.Name, kept, j.DryRun, c[0], c[1], c[2], c[3], made.Points,
-			words.Told(ledger)})
+			made.Found, words.Told(ledger)})
 	}
 	j.Ledger(ledger)
 	if j.Quiet {
@@ -165,8 +166,13 @@ func (j *Task) Wrote(made *export.Made, name string, ledger nav.Ledger, kept str
 	if len(files) > 0 {
 		name = strings.Join(words.Shortened(files), ", ")
 	}
-	j.Err.Printf("%s %s (%s): %s, %s\n", verb, console.Show(name), made.Format.Name, words.Counts(made.Items),
-		measure.Counted(made.Points, "point", "points"))
+	again := ""
+	if made.Found != nil {
+		n := made.Items[0] + made.Items[1] + made.Items[2] + made.Items[3]
+		again = fmt.Sprintf("; %s of %s found again", measure.Count(*made.Found), measure.Count(n))
+	}
+	j.Err.Printf("%s %s (%s): %s, %s%s\n", verb, console.Show(name), made.Format.Name, words.Counts(made.Items),
+		measure.Counted(made.Points, "point", "points"), again)
 	if kept != "" {
 		j.Err.Printf("the old file is kept as %s\n", console.Show(kept))
 	}
