@@ -3,9 +3,12 @@ package line
 
 import (
 	"bufio"
+	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	"io"
+	"math/rand/v2"
 	"strings"
 	"time"
 
@@ -19,6 +22,7 @@ type Upload struct {
 	Rate     int                         // bits a second; ten for each character
 	Retries  int                         // times that a broken connection is made again
 	Wait     time.Duration               // between two tries, and for a reply
+	Timeout  time.Duration               // within which a sentence must be taken; zero is half a minute
 	Progress func(sent, total int)       // in characters; nil for none
 	Broken   func(group string, _ error) // is called when a connection broke; nil for none
 }
@@ -27,10 +31,10 @@ type Upload struct {
 type Uploaded struct {
 	Sentences int
 	Restarts  int
-	Answered  bool // with the documented reply
-	Confirmed bool // by a reply that names no less than was sent
+	Answered  bool // with the documented reply to this upload
+	Confirmed bool // by a reply that names what was sent
 	Sent      Held
-	Held      Held // by the other end, as it replies
+	Held      Held // of this upload by the other end, as it replies
 }
 
 // Held counts what was sent, or is held by the other end.
@@ -73,6 +77,8 @@ func (u *Upload) Send(ctx context.Context, groups []talker.Group) (*Uploaded, er
 	if err != nil {
 		return nil, err
 	}
+	token := fmt.Sprintf("%06X", rand.Uint32()>>8) // by which the reply to this upload is known from any other
+	heard := listen(line, token)
 	defer func() {
 		if line != nil {
 			line.Close()
@@ -86,6 +92,9 @@ func (u *Upload) Send(ctx context.Context, groups []talker.Group) (*Uploaded, er
 				sent += n
 				break
 			}
+			if stuck, is := errors.AsType[*Stuck](err); is {
+				return nil, stuck
+			}
 			if ctx.Err() != nil || try == u.Retries {
 				return nil, fmt.Errorf("the connection broke in the middle of %s: %w", g.Name, err)
 			}
@@ -97,13 +106,41 @@ func (u *Upload) Send(ctx context.Context, groups []talker.Group) (*Uploaded, er
 			if line, err = u.reopen(ctx); err != nil {
 				return nil, err
 			}
+			heard = listen(line, token)
 		}
 	}
-	if _, err := io.WriteString(line, talker.Sentence(fmt.Sprintf("PGYRE,%d", out.Sentences))); err != nil {
+	if err := u.write(ctx, line, talker.Sentence(fmt.Sprintf("PGYRE,%d,%s", out.Sentences, token))); err != nil {
 		return out, nil // all is sent, and nobody asked for more
 	}
-	u.reply(line, out)
+	u.reply(heard, out)
 	return out, nil
+}
+
+// Stuck is the error of a line from which nobody takes what is sent.
+type Stuck struct{ After time.Duration }
+
+func (s *Stuck) Error() string {
+	return fmt.Sprintf("nothing was taken from the line for %v: is the unit on, and does it listen?", s.After)
+}
+
+// write sends a text; a line that takes nothing is closed.
+func (u *Upload) write(ctx context.Context, line io.WriteCloser, text string) error {
+	done := make(chan error, 1)
+	go func() {
+		_, err := io.WriteString(line, text)
+		done <- err
+	}()
+	limit := cmp.Or(u.Timeout, 30*time.Second)
+	select {
+	case err := <-done:
+		return err
+	case <-ctx.Done():
+		line.Close()
+		return ctx.Err()
+	case <-time.After(limit):
+		line.Close()
+		return &Stuck{limit}
+	}
 }
 
 func (u *Upload) reopen(ctx context.Context) (io.ReadWriteCloser, error) {
@@ -123,12 +160,12 @@ func (u *Upload) reopen(ctx context.Context) (io.ReadWriteCloser, error) {
 	return nil, fmt.Errorf("the connection broke and could not be restored: %w", last)
 }
 
-func (u *Upload) group(ctx context.Context, line io.Writer, g talker.Group, sent, total int) (n int, err error) {
+func (u *Upload) group(ctx context.Context, line io.WriteCloser, g talker.Group, sent, total int) (n int, err error) {
 	for _, s := range g.Sentences {
 		if err := ctx.Err(); err != nil {
 			return n, err
 		}
-		if _, err := io.WriteString(line, s); err != nil {
+		if err := u.write(ctx, line, s); err != nil {
 			return n, err
 		}
 		n += len(s)
@@ -146,32 +183,35 @@ func (u *Upload) group(ctx context.Context, line io.Writer, g talker.Group, sent
 	return n, nil
 }
 
-// mostReply is how many bytes are looked at for a reply.
-const mostReply = 64 << 10
-
-// reply waits for the sentence with which a stand-in confirms, PGYRA with the waypoints and routes that it holds.
-func (u *Upload) reply(line io.ReadWriteCloser, out *Uploaded) {
-	got := make(chan string, 1)
+// listen reads a line from its beginning, so that nothing waits in it, and gives the reply with a token: PGYRA with the
+// waypoints and routes that a unit took of this upload.
+func listen(line io.Reader, token string) <-chan Held {
+	heard := make(chan Held, 1)
 	go func() {
-		r := bufio.NewReader(io.LimitReader(line, mostReply))
-		for {
-			text, err := r.ReadString('\n')
-			if strings.HasPrefix(text, "$PGYRA,") || err != nil {
-				got <- strings.TrimSpace(text)
+		defer close(heard)
+		for in := bufio.NewReaderSize(line, 4<<10); ; {
+			text, err := in.ReadSlice('\n')
+			body, check, _ := strings.Cut(strings.TrimPrefix(strings.TrimSpace(string(text)), "$"), "*")
+			var h Held
+			counts, ours := strings.CutSuffix(body, ","+token)
+			if n, _ := fmt.Sscanf(counts, "PGYRA,%d,%d", &h.Waypoints, &h.Routes); ours && n == 2 &&
+				strings.EqualFold(check, fmt.Sprintf("%02X", talker.Sum(body))) {
+				heard <- h
+				return
+			}
+			if err != nil && err != bufio.ErrBufferFull {
 				return
 			}
 		}
 	}()
+	return heard
+}
+
+// reply waits for the sentence with which a unit confirms.
+func (u *Upload) reply(heard <-chan Held, out *Uploaded) {
 	select {
-	case text := <-got:
-		body, check, ok := strings.Cut(strings.TrimPrefix(text, "$"), "*")
-		if !ok || !strings.EqualFold(check, fmt.Sprintf("%02X", talker.Sum(body))) {
-			return
-		}
-		if n, err := fmt.Sscanf(body, "PGYRA,%d,%d", &out.Held.Waypoints, &out.Held.Routes); n == 2 && err == nil {
-			out.Answered = true
-			out.Confirmed = out.Held.Waypoints >= out.Sent.Waypoints && out.Held.Routes >= out.Sent.Routes
-		}
+	case out.Held, out.Answered = <-heard:
+		out.Confirmed = out.Answered && out.Held == out.Sent
 	case <-time.After(u.Wait):
 	}
 }

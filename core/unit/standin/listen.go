@@ -178,6 +178,9 @@ func (l *Listener) sentence(text string) string {
 	case f[0] == "PGYRE":
 		l.ended = true
 		reply := fmt.Sprintf("PGYRA,%d,%d", len(l.marks), len(l.routes))
+		if len(f) > 2 {
+			reply += "," + f[2]
+		}
 		return "$" + reply + "*" + xor(reply) + "\r\n"
 	}
 	return ""

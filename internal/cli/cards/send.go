@@ -30,6 +30,7 @@ type sendTask struct {
 	to            string
 	unit          Unit
 	rate, retries int
+	timeout       time.Duration
 }
 
 // SendVerb is send.
@@ -54,6 +55,8 @@ func makeSend(a *frame.App, v *frame.Verb) frame.Made {
 	rate.Default = "4800"
 	retries := param.Count("retries", &s.retries, 0, 1000, "TIMES", "reconnect up to so many `TIMES`")
 	retries.Default = "3"
+	timeout := param.Span("timeout", &s.timeout, "SPAN", "give up when the line takes nothing for this `SPAN`, such as 1min")
+	timeout.Default = "30s"
 	return frame.Made{Tables: append([]param.Table{param.Table{
 		param.Text(
 			"to",
@@ -64,6 +67,7 @@ func makeSend(a *frame.App, v *frame.Verb) frame.Made {
 		param.Text("unit", &s.unit.name, "UNIT", "fit the data to this `UNIT` first"),
 		rate,
 		retries,
+		timeout,
 		s.Dry(),
 	}.In("Line").ForOneRun()}, append(s.ReadTables(), s.Answering())...), Run: s.run}
 }
@@ -125,7 +129,7 @@ func (s *sendTask) upload(ctx context.Context, open func(context.Context) (io.Re
 	}
 	var sent atomic.Int64
 	stop := s.Progress("sending", int64(total), sent.Load)
-	u := &line.Upload{Open: open, Rate: s.rate, Retries: s.retries, Wait: 2 * time.Second,
+	u := &line.Upload{Open: open, Rate: s.rate, Retries: s.retries, Wait: 2 * time.Second, Timeout: s.timeout,
 		Progress: func(n, _ int) { sent.Store(int64(n)) },
 		Broken: func(group string, err error) {
 			s.Note(fmt.Sprintf("the connection broke in the middle of %s (%v); sending it again", group, err))
@@ -147,7 +151,7 @@ func (s *sendTask) upload(ctx context.Context, open func(context.Context) (io.Re
 		return measure.Counted(h.Waypoints, "waypoint", "waypoints") + " and " + measure.Counted(h.Routes, "route", "routes")
 	}
 	if done.Answered && !done.Confirmed {
-		return fmt.Errorf("%s: the unit reports %s, but %s were sent; check what is missing on the unit", s.to,
+		return fmt.Errorf("%s: the unit reports %s, but %s were sent; check on the unit what it has", s.to,
 			held(done.Held), held(done.Sent))
 	}
 	if s.Quiet || s.JSON {
