@@ -7,6 +7,7 @@ import (
 	"image"
 	"image/jpeg"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -351,4 +352,60 @@ func TestCompareInTime(t *testing.T) {
 	f.put("c.gpx", recording("C", day1.AddDate(0, 0, 1), 30))
 	f.refuses(1, "do not overlap in time", "compare", "a.gpx", "c.gpx", "--in-time")
 	f.refuses(2, "--in-time", "compare", "a.gpx", "b.gpx", "--plot", "x.svg")
+}
+
+// Settings that somebody else could have written are not used, unless their sum is trusted; what hangs or never ends is
+// no file of settings; a card from settings is always said.
+func TestSettingsOfStrangers(t *testing.T) {
+	f := newFolder(t)
+	f.env = []string{"XDG_CONFIG_HOME=" + f.path("config")}
+	f.putDemo("planning.kmz")
+	f.put("gyrolith.toml", "clock = \"+05:00\"\n")
+	mine := f.must("look", "planning.kmz", "--json")
+	if !strings.Contains(mine.out, `"settings": [`) || !strings.Contains(mine.out, "clock +05:00") {
+		t.Errorf("a clock from settings is not in the answer: %.200s", mine.out)
+	}
+	if err := os.Chmod(f.dir, 0o777); err != nil {
+		t.Fatal(err)
+	}
+	said := f.must("look", "planning.kmz").err
+	if !strings.Contains(said, "everybody may write") || strings.Contains(said, "clock +05:00") {
+		t.Errorf("settings of a folder for everybody: %s", said)
+	}
+	f.must("settings", "--trust", "gyrolith.toml")
+	if said := f.must("look", "planning.kmz").err; !strings.Contains(said, "clock +05:00") {
+		t.Errorf("trusted settings are not used: %s", said)
+	}
+	f.put("gyrolith.toml", "clock = \"+06:00\"\n")
+	if said := f.must("look", "planning.kmz").err; !strings.Contains(said, "everybody may write") {
+		t.Errorf("settings that changed are still trusted: %s", said)
+	}
+	os.Chmod(f.dir, 0o755)
+	if os.Geteuid() == 0 { // who may give a file away
+		os.Chown(f.path("gyrolith.toml"), 54321, -1)
+		if said := f.must("look", "planning.kmz").err; !strings.Contains(said, "somebody else") {
+			t.Errorf("settings of somebody else: %s", said)
+		}
+	}
+	f.put("card/empty", "")
+	os.Remove(f.path("gyrolith.toml"))
+	f.put("gyrolith.toml", "card = \"card\"\n")
+	f.refuses(2, "", "stow", "planning.kmz", "--unit", "ridge", "-q")
+	if said := f.must("stow", "planning.kmz", "--unit", "ridge").err; !strings.Contains(said, "card card") {
+		t.Errorf("the card is not said: %s", said)
+	}
+	os.Remove(f.path("gyrolith.toml"))
+	for _, put := range []func() error{
+		func() error { return exec.Command("mkfifo", f.path("gyrolith.toml")).Run() },
+		func() error { return os.Symlink("/dev/zero", f.path("gyrolith.toml")) },
+		func() error { return os.WriteFile(f.path("gyrolith.toml"), make([]byte, 2<<20), 0o666) },
+	} {
+		if err := put(); err != nil {
+			t.Skip(err)
+		}
+		if said := f.must("look", "planning.kmz").err; !strings.Contains(said, "was not used") {
+			t.Errorf("%s", said)
+		}
+		os.Remove(f.path("gyrolith.toml"))
+	}
 }

@@ -16,15 +16,17 @@ const Draft = "https://json-schema.org/draft/2020-12/schema"
 
 // Answers gives the schema of what is printed as JSON: one of several sorts of answers, each by its zero value.
 func Answers(title string, all ...any) map[string]any {
-	out := map[string]any{}
-	if len(all) == 1 {
-		out = answer(reflect.TypeOf(all[0]))
-	} else {
-		var of []any
-		for _, v := range all {
-			of = append(of, answer(reflect.TypeOf(v)))
+	var of []any
+	for _, v := range all {
+		one := answer(reflect.TypeOf(v))
+		if p, ok := one["properties"].(map[string]any); ok && p["settings"] == nil { // what files of settings gave
+			p["settings"] = answer(reflect.TypeFor[[]string]())
 		}
-		out["anyOf"] = of
+		of = append(of, one)
+	}
+	out := map[string]any{"anyOf": of}
+	if len(of) == 1 {
+		out = of[0].(map[string]any)
 	}
 	out["$schema"], out["title"] = Draft, title
 	return out

@@ -29,7 +29,9 @@ a folder above it, or in your configuration folder:
   isles = "plans/planning.kmz"
 
 Options on the command line come first, then the nearest file. A line reports which settings
-were used. Settings are never read from a card or an archive.`
+were used; answers as JSON name them. With --quiet, no card comes from settings. Settings are never read from a card
+or an archive, and not from a folder to which everybody may write, or of an owner who is neither you, nor root, nor
+in the folder's own group, unless you --trust the file.`
 
 // settingsVerb is settings.
 var settingsVerb = frame.Verb{Name: "settings", Stage: frame.Know,
@@ -43,12 +45,17 @@ var settingsVerb = frame.Verb{Name: "settings", Stage: frame.Know,
 	Make:      makeSettings}
 
 func makeSettings(a *frame.App, v *frame.Verb) frame.Made {
-	asJSON := false
+	asJSON, trust := false, ""
 	return frame.Made{
-		Tables: []param.Table{{param.Switch("json", &asJSON, "print the result as JSON")}},
+		Tables: []param.Table{{param.Switch("json", &asJSON, "print the result as JSON"),
+			param.File("trust", &trust, "FILE", "use this `FILE` of settings although somebody else could have written it, "+
+				"as long as it stays as it is")}},
 		Run: func(_ context.Context, l *frame.Line) error {
 			if len(l.Args) > 0 {
 				return frame.UsageError("settings: takes no arguments; edit %s in the working folder", settings.FileName)
+			}
+			if trust != "" {
+				return settings.Trust(trust)
 			}
 			s, err := settings.Read()
 			if err != nil {

@@ -73,8 +73,10 @@ type App struct {
 	Alone    bool     // no settings hold
 	HelpAll  bool     // help explains shared options too
 	beside   []string // the files that options name for reading
-	All      []*Verb  // that there are
-	verbs    map[string]*Made
+
+	fromSettings []string // what comes from files of settings, in words
+	All          []*Verb  // that there are
+	verbs        map[string]*Made
 }
 
 // NewApp makes a run with the verbs that there are.

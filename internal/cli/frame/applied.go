@@ -1,6 +1,7 @@
 package frame
 
 import (
+	"fmt"
 	"os"
 	"path/filepath"
 	"slices"
@@ -27,7 +28,7 @@ func (a *App) use(s *settings.Settings, l *Line, tables []param.Table) (used []s
 		}
 	}
 	for _, x := range s.Options {
-		if l.Given(x.Name) || !a.fits(&x, l, tables) {
+		if l.Given(x.Name) || !a.fits(&x, l, tables) || x.Name == "card" && l.Given("quiet") { // which would not be said
 			continue
 		}
 		for _, t := range tables {
@@ -83,6 +84,15 @@ func (a *App) applySettings(l *Line, tables []param.Table) error {
 		return &Failure{StatusUsage, err}
 	}
 	used := a.use(s, l, tables)
+	for _, p := range s.Passed {
+		if !l.Given("quiet") && !l.Given("json") {
+			a.Err.Printf("%s %s was not used: %s; 'gyrolith settings --trust FILE' accepts it\n",
+				a.Err.Paint(console.Yellow, "settings:"), console.Show(p.Path), p.Why)
+		}
+	}
+	for _, x := range used {
+		a.fromSettings = append(a.fromSettings, fmt.Sprintf("%s %s (%s)", x.Name, strings.Join(x.Values, ", "), x.From))
+	}
 	if len(used) == 0 || l.Given("quiet") || l.Given("json") || l.Given("as-recipe") {
 		return nil
 	}

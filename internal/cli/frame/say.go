@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"io"
+	"strings"
 
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/nav"
@@ -20,7 +21,15 @@ func (a *App) PrintJSON(v any) error {
 	if err := enc.Encode(v); err != nil {
 		return err
 	}
-	_, err := io.WriteString(a.Out, console.ShowJSON(text.String()))
+	answer := text.String()
+	if begun, ok := strings.CutPrefix(answer, "{\n"); ok && len(a.fromSettings) > 0 {
+		list, err := json.Marshal(a.fromSettings)
+		if err != nil {
+			return err
+		}
+		answer = "{\n  \"settings\": " + string(list) + ",\n" + begun
+	}
+	_, err := io.WriteString(a.Out, console.ShowJSON(answer))
 	if a.Out.Failed() != nil {
 		return nil // which is said of all that is printed
 	}

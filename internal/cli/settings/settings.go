@@ -33,6 +33,7 @@ type Setting struct {
 type Settings struct {
 	Options []Setting
 	Short   map[string]Setting
+	Passed  []Passed
 	files   []string
 }
 
@@ -44,7 +45,7 @@ func Read() (*Settings, error) {
 		return s, nil
 	}
 	for dir := here; ; dir = filepath.Dir(dir) {
-		if err := s.read(dir); err != nil {
+		if err := s.read(dir, false); err != nil {
 			return nil, err
 		}
 		if dir == filepath.Dir(dir) {
@@ -52,17 +53,17 @@ func Read() (*Settings, error) {
 		}
 	}
 	if own, err := os.UserConfigDir(); err == nil {
-		if err := s.read(filepath.Join(own, "gyrolith")); err != nil {
+		if err := s.read(filepath.Join(own, "gyrolith"), true); err != nil {
 			return nil, err
 		}
 	}
 	return s, nil
 }
 
-// read adds the settings of a folder, unless it is a card. What is set already comes first.
-func (s *Settings) read(dir string) error {
+// read adds the settings of a folder, unless it is a card. What is set already comes first. Own is the user's folder.
+func (s *Settings) read(dir string, own bool) error {
 	path := filepath.Join(dir, FileName)
-	text, err := os.ReadFile(path)
+	text, why, err := content(path, own)
 	if errors.Is(err, os.ErrNotExist) || slices.Contains(s.files, path) {
 		return nil
 	}
@@ -71,6 +72,10 @@ func (s *Settings) read(dir string) error {
 	}
 	if err != nil {
 		return fmt.Errorf("%s: can't be read: %w", path, safefile.Bare(err))
+	}
+	if why != "" {
+		s.Passed = append(s.Passed, Passed{path, why})
+		return nil
 	}
 	s.files = append(s.files, path)
 	var whole map[string]any
