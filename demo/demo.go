@@ -1,5 +1,5 @@
-// Package demo holds the files of the example scenario, which are part of the program. They are made by
-// go run ./demo/make.
+// Package demo holds the files of the example scenario, which are part of the program. They are made in its
+// tests.
 package demo
 
 import (

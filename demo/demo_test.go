@@ -8,7 +8,6 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/format/all"
 	"gyrolith/core/nav"
-	"gyrolith/demo/isles"
 )
 
 func load(t *testing.T, name string) *nav.Dataset {
@@ -29,7 +28,7 @@ func TestPlanLiesOnTheLand(t *testing.T) {
 	d := load(t, "planning.kmz")
 	for i := range d.Waypoints {
 		w := &d.Waypoints[i]
-		h := isles.Height(w.Lat, w.Lon)
+		h := groundAt(w.Lat, w.Lon)
 		switch w.Group {
 		case "Landings":
 			if h < -5 || h > 6 {
@@ -43,7 +42,7 @@ func TestPlanLiesOnTheLand(t *testing.T) {
 	}
 	for i := range d.Tracks {
 		for _, p := range d.Tracks[i].Segments[0].Points {
-			if h := isles.Height(p.Lat, p.Lon); h < -3 {
+			if h := groundAt(p.Lat, p.Lon); h < -3 {
 				t.Errorf("%s goes through water of %.0f m", d.Tracks[i].Name, -h)
 			}
 		}
@@ -58,7 +57,7 @@ func TestWalkFollowsTheHill(t *testing.T) {
 	for i := range points {
 		p := &points[i]
 		if p.HasHeight() {
-			if off := p.Height() - isles.Height(p.Lat, p.Lon); off > 25 || off < -25 {
+			if off := p.Height() - groundAt(p.Lat, p.Lon); off > 25 || off < -25 {
 				far++
 			}
 		}

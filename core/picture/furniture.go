@@ -59,7 +59,7 @@ func (d *drawing) legendRows() (rows []legendRow) {
 	for i := range d.Data.Waypoints {
 		w := &d.Data.Waypoints[i]
 		word := w.Style.Symbol
-		if _, ok := glyphs[word]; !ok {
+		if _, ok := parsedGlyphs()[word]; !ok {
 			word = "mark"
 		}
 		counts[word]++

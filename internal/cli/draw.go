@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	_ "embed"
 	"strings"
 
 	"gyrolith/core/chain"
@@ -16,10 +17,8 @@ import (
 	"gyrolith/internal/cli/words"
 )
 
-const drawHelp = `Draws a map of tracks, routes in order, waypoints with symbols, and areas. The output's
-extension chooses the form: .png, .svg, .pdf, or .html for an interactive page in one
-file. --section adds heights, and the speeds of recordings, below. Terrain comes from
---terrain, as shaded relief with contour lines, or a picture lies beneath with --backdrop.`
+//go:embed texts/draw.txt
+var drawHelp string
 
 // drawTask is the work of draw.
 type drawTask struct {

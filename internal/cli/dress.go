@@ -1,6 +1,7 @@
 package cli
 
 import (
+	_ "embed"
 	"fmt"
 
 	"gyrolith/core/chain"
@@ -11,36 +12,8 @@ import (
 	"gyrolith/internal/cli/frame"
 )
 
-const dressHelp = `A rule says which items it matches and what they are given. In a file of rules:
-
-  [[rule]]
-  name = "rocks"                       # its name in reports
-  match = "waypoints:*rock*"           # KIND[:GLOB], of the name or the group
-  field = { depth = "<3" }             # the value of a field: a pattern, or < > <= >=
-  inside = "Nesting*"                  # inside an area of the data
-  above = "100m"                       # and below: the height
-  size = ">2ha"                        # of an area; and length, of a line
-  icon = "rock"                        # what the original icon shows, or its URL
-  symbol-is = "hazard"                 # the symbol, as it was found or its word
-  coloured = "#d01c1c"                 # the original colour
-  goes-on = true                       # later rules apply as well
-  [rule.set]
-  symbol = "rock"                      # a word of 'gyrolith symbols'
-  colour = "#c8102e"
-  width = 3                            # of a line, in pixels
-  name = "R{number:2}"                 # a template
-  count-by = "{group}"                 # {number} restarts for each
-  group = "Hazards/{group}"
-  description = "{name}, {field:depth} m"
-  fields = { danger = "high", ward = "{area}" }
-  find = "Rock ([0-9]+)"               # a regular expression, in the name
-  change-to = "R$1"
-
-All conditions of a rule must hold, and the first rule that matches an item applies.
-'gyrolith help templates' lists the values of templates. --match with --symbol,
---colour, --width, --rename, --regroup, --set and --find makes one rule on the command
-line, which comes before those of the file; it needs no --match where the data hold one
-kind, or for --set and --find alone.`
+//go:embed texts/dress.txt
+var dressHelp string
 
 // dressVerb is dress.
 var dressVerb = frame.Verb{Name: "dress", Stage: frame.MakeReady,

@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	_ "embed"
 	"errors"
 	"fmt"
 	"path/filepath"
@@ -14,7 +15,6 @@ import (
 	"gyrolith/core/column"
 	"gyrolith/core/export"
 	"gyrolith/core/format"
-	"gyrolith/core/geodesy/magnetic"
 	"gyrolith/core/job"
 	"gyrolith/core/measure"
 	"gyrolith/core/nav"
@@ -25,32 +25,8 @@ import (
 	"gyrolith/internal/cli/words"
 )
 
-const legsHelp = `Prints a table of the legs of each route: from, to, distance, total, true and magnetic
-course at the start of the leg, and change of height; with --speed also the time, and with
---depart the time of arrival. Distances are along the shortest line on the ellipsoid, or
-with --rhumb along the line of constant course.
-
-Magnetic declination is that of the ` + magnetic.Name + ` (NOAA NCEI and the British
-Geological Survey), valid from 2025 to 2029, on the day of departure or today. --declination
-sets it by hand, positive east.
-
---winds FILE and --currents FILE are tables with a header row: direction (from which a wind
-blows, towards which a current sets) and speed, and optionally leg, height and time. Long legs
-use the values for each part. --climb and --descent set rates and speeds; --stay POINT:SPAN
-waits at a point. --terrain with --corridor and --margin gives each leg a safe height above
-the highest ground of its corridor; a leg below it is a finding.
-
---hazards FILE adds to each leg the nearest of its waypoints, lines and areas: the distance, the
-side, and the place along the leg. An area that a leg crosses is a finding, and with --clear so
-is anything nearer than that. --keep-out KIND:GLOB names closures, in the data or in the hazards,
-that no leg may cross. Fields floor, ceiling (1500ft, 450m, FL085, GND, UNL), valid from and
-valid until of an area are respected where the height and time of the leg are known; what is
-unknown counts as inside.
-With --strict, findings end with status 3. Hazard waypoints that are points of the route itself,
-by name and place, are ignored.
-
---detour FILE writes routes that keep the clearance and stay out of the areas. Land, depths and
-anything else that is not in the files are not considered.`
+//go:embed texts/legs.txt
+var legsHelp string
 
 // legsTask is the work of legs: a table, and perhaps a file of routes that keep clear.
 type legsTask struct {

@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	_ "embed"
 	"fmt"
 	"path/filepath"
 	"slices"
@@ -25,14 +26,8 @@ import (
 	"gyrolith/internal/cli/words"
 )
 
-const mergeHelp = `Merges several versions of a list or plan. With --base, the version that they all started
-from, or with --card, whose record is the base, whatever either side added, moved, renamed,
-changed or deleted is applied, property by property. Without a base, everything that either
-side has is kept, and nothing is deleted.
-
-Items are matched by id (or by --key, a field that serves as one), then by name and place,
-then by unique name, then by place. Changes made by both sides are conflicts: the first side
-is kept and the other is written to --conflicts, unless --prefer decides.`
+//go:embed texts/merge.txt
+var mergeHelp string
 
 // mergeTask is the work of merge.
 type mergeTask struct {

@@ -3,6 +3,7 @@ package cli
 import (
 	"cmp"
 	"context"
+	_ "embed"
 	"errors"
 	"fmt"
 	"math"
@@ -26,12 +27,8 @@ import (
 	"gyrolith/internal/cli/words"
 )
 
-const nearHelp = `Lists what is near a position, nearest first: waypoints, and of routes, tracks and areas
-the nearest point. The position can be in any notation, or the name of a waypoint
-in the files. Courses are from the position, true and magnetic (--as-of).
-
---to FILE finds what is nearest to each waypoint of that file; of lines also how far along
-them that is, on which side the waypoint lies, and when and how high the line passes.`
+//go:embed texts/near.txt
+var nearHelp string
 
 // nearTask is the work of near.
 type nearTask struct {

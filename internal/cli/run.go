@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	_ "embed"
 	"errors"
 	"fmt"
 	"os"
@@ -19,19 +20,8 @@ import (
 	"gyrolith/internal/cli/lookup"
 )
 
-const runHelp = `Runs the steps of a recipe on each input, in memory and on all cores. The recipe is a file,
-or one of those listed by 'gyrolith recipes'. A folder stands for all data files below it.
-
-Run it again, and only what is new or changed is done: the journal in the output folder
-records checksums of inputs, recipe, rules, terrain, profiles and outputs. An output file that
-no run has written, or that was changed since, is never overwritten unless --replace is given,
-which keeps a backup.
-
---inputs LIST takes the inputs from a list instead of going through folders. --by-times does
-not read what has the size and the time that it had; without it checksums are compared.
-
---share 3/16 does one sixteenth of the inputs, the same ones on every machine, with a journal
-of its own; --merge combines the journals of all shares.`
+//go:embed texts/run.txt
+var runHelp string
 
 // runTask is the work of run.
 type runTask struct {

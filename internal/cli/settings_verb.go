@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	_ "embed"
 	"maps"
 	"slices"
 	"strings"
@@ -12,26 +13,8 @@ import (
 	"gyrolith/internal/cli/settings"
 )
 
-const settingsHelp = `Defaults for options can be kept in a file called gyrolith.toml in the working folder, in
-a folder above it, or in your configuration folder:
-
-  measure  = "nautical"
-  notation = "min"
-  clock    = "+02:00"
-  terrain  = ["terrain"]         # relative to the file
-  unit     = "keel"
-  card     = "/media/card"
-  crs      = "utm"
-  crs-in   = "32732"
-  key      = "number"
-
-  [short]                        # short names for files: @isles on any command line
-  isles = "plans/planning.kmz"
-
-Options on the command line come first, then the nearest file. A line reports which settings
-were used; answers as JSON name them. With --quiet, no card comes from settings. Settings are never read from a card
-or an archive, and not from a folder to which everybody may write, or of an owner who is neither you, nor root, nor
-in the folder's own group, unless you --trust the file.`
+//go:embed texts/settings.txt
+var settingsHelp string
 
 // settingsVerb is settings.
 var settingsVerb = frame.Verb{Name: "settings", Stage: frame.Know,

@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	_ "embed"
 	"fmt"
 	"math"
 	"path/filepath"
@@ -25,16 +26,8 @@ import (
 	"gyrolith/internal/cli/words"
 )
 
-const tallyHelp = `One row per track, with totals and means below: when, how long moving and standing, how
-far, how high and how fast. Points that are plainly wrong (the faults strays,
-order, repeats and spikes) are left out and counted as faults. A halt is 90 seconds
-or more within --stop-within of one place; a silence over --longest-gap is a gap.
-Moving, standing and gaps add up to the elapsed time, and the length has no scatter of
-halts. A recording past midnight counts to each of its days in the zone of --clock.
-
---areas lists every visit: in, out, how long and how far. The place and the time of a
-crossing are interpolated between two points. A * marks where the recording
-itself began or ended inside.`
+//go:embed texts/tally.txt
+var tallyHelp string
 
 // tallyTask is the work of tally.
 type tallyTask struct {

@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	_ "embed"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -25,26 +26,8 @@ import (
 	"gyrolith/internal/cli/frame"
 )
 
-const whenHelp = `Finds where recordings were at given times. A time is written out (14:35, 2026-03-14T14:35Z), a
-list of names and times (.csv or .xlsx with the columns name and time), a picture with the
-time of its camera, or a folder of pictures. Positions are interpolated on the recording between
-the fixes before and after. Times outside the recording, or in a gap longer than --longest-gap,
-are reported by name and get no position; neither does a row or picture whose time several
-recordings have at different places: --along, --take or --match-folder (of pictures) chooses one.
-
---offset is added to all times: the amount by which the camera's clock was slow. --known finds it
-out: --known IMG_0012.jpg=06:20:55 is the true time of a picture, --known 'IMG_0012.jpg=Plot 1'
-the waypoint where it was taken. Times without a zone are in that of --clock.
-
---every 1h makes a logbook instead: a row at each whole hour of --clock, and at the first and
-the last fix, with course and speed since the row before, the distance run since then and in
-all, and what the recording has besides, of the nearest fix or, with --mean, the mean since
-the row before. The days are summed up below. -o log.csv or log.xlsx writes its table.
-
--o writes waypoints with the pictures as links, the other columns of a list, and what the
-recording has beside (depth, speed, course), or draws them as a map with the recordings
-if its name ends in .png, .svg, .pdf or .html; --write-positions writes copies of the
-pictures that have their positions, and leaves the pictures themselves as they are.`
+//go:embed texts/when.txt
+var whenHelp string
 
 // whenTask is the work of when.
 type whenTask struct {

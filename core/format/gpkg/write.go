@@ -3,6 +3,7 @@ package gpkg
 import (
 	"cmp"
 	"database/sql"
+	_ "embed"
 	"errors"
 	"fmt"
 	"io"
@@ -148,27 +149,19 @@ func fill(path string, fresh bool, d *nav.Dataset, opt *format.WriteOptions) (do
 	return done, p.tx.Commit()
 }
 
-const extensionsTable = "gpkg_extensions (table_name TEXT, column_name TEXT, extension_name TEXT NOT NULL, " +
-	"definition TEXT NOT NULL, scope TEXT NOT NULL, CONSTRAINT ge_tce UNIQUE (table_name, column_name, extension_name))"
+//go:embed create.sql
+var tables string
+
+//go:embed extensions.sql
+var extensions string
+
+//go:embed index.sql
+var indexing string
 
 // create makes the tables that every GeoPackage has (annex C).
 func create(db *sql.DB) error {
-	_, err := db.Exec(fmt.Sprintf(`PRAGMA application_id = %d; PRAGMA user_version = %d;
-CREATE TABLE gpkg_spatial_ref_sys (srs_name TEXT NOT NULL, srs_id INTEGER NOT NULL PRIMARY KEY, organization TEXT `+
-		`NOT NULL, organization_coordsys_id INTEGER NOT NULL, definition TEXT NOT NULL, description TEXT);
-CREATE TABLE gpkg_contents (table_name TEXT NOT NULL PRIMARY KEY, data_type TEXT NOT NULL, identifier TEXT UNIQUE, `+
-		`description TEXT DEFAULT '', last_change DATETIME NOT NULL DEFAULT (strftime('%%Y-%%m-%%dT%%H:%%M:%%fZ','now')), `+
-		`min_x DOUBLE, min_y DOUBLE, max_x DOUBLE, max_y DOUBLE, srs_id INTEGER, CONSTRAINT fk_gc_r_srs_id FOREIGN KEY `+
-		`(srs_id) REFERENCES gpkg_spatial_ref_sys(srs_id));
-CREATE TABLE gpkg_geometry_columns (table_name TEXT NOT NULL, column_name TEXT NOT NULL, geometry_type_name TEXT `+
-		`NOT NULL, srs_id INTEGER NOT NULL, z TINYINT NOT NULL, m TINYINT NOT NULL, CONSTRAINT pk_geom_cols PRIMARY KEY `+
-		`(table_name, column_name), CONSTRAINT uk_gc_table_name UNIQUE (table_name), CONSTRAINT fk_gc_tn FOREIGN KEY `+
-		`(table_name) REFERENCES gpkg_contents(table_name), CONSTRAINT fk_gc_srs FOREIGN KEY (srs_id) REFERENCES `+
-		`gpkg_spatial_ref_sys (srs_id));
-CREATE TABLE `+extensionsTable+`;
-INSERT INTO gpkg_spatial_ref_sys VALUES ('Undefined Cartesian SRS', -1, 'NONE', -1, 'undefined', 'undefined `+
-		`Cartesian coordinate reference system'), ('Undefined geographic SRS', 0, 'NONE', 0, 'undefined', 'undefined `+
-		`geographic coordinate reference system');`, applicationID, userVersion))
+	_, err := db.Exec(fmt.Sprintf("PRAGMA application_id = %d; PRAGMA user_version = %d;", applicationID, userVersion) +
+		tables + extensions)
 	if err != nil {
 		return err
 	}
@@ -581,35 +574,16 @@ var indexName = pattern.New(`@r(?:_\w+)?`)
 // index makes the spatial index of a new table, with the triggers that keep it (annex F.3).
 func (p *pack) index(table string, boxes []entry) error {
 	r := "rtree_" + table + "_geom"
-	values := "(NEW.fid, ST_MinX(NEW.geom), ST_MaxX(NEW.geom), ST_MinY(NEW.geom), ST_MaxY(NEW.geom))"
-	full := "(NEW.geom NOTNULL AND NOT ST_IsEmpty(NEW.geom))"
-	void := "(NEW.geom ISNULL OR ST_IsEmpty(NEW.geom))"
-	for _, text := range []string{
-		"CREATE VIRTUAL TABLE @r USING rtree(id, minx, maxx, miny, maxy)",
-		"CREATE TRIGGER @r_insert AFTER INSERT ON @t WHEN " + full + " BEGIN INSERT OR REPLACE INTO @r VALUES " + values +
-			"; END",
-		"CREATE TRIGGER @r_update1 AFTER UPDATE OF geom ON @t WHEN OLD.fid = NEW.fid AND " + full +
-			" BEGIN INSERT OR REPLACE INTO @r VALUES " + values + "; END",
-		"CREATE TRIGGER @r_update2 AFTER UPDATE OF geom ON @t WHEN OLD.fid = NEW.fid AND " + void +
-			" BEGIN DELETE FROM @r WHERE id = OLD.fid; END",
-		"CREATE TRIGGER @r_update3 AFTER UPDATE ON @t WHEN OLD.fid != NEW.fid AND " + full +
-			" BEGIN DELETE FROM @r WHERE id = OLD.fid; INSERT OR REPLACE INTO @r VALUES " + values + "; END",
-		"CREATE TRIGGER @r_update4 AFTER UPDATE ON @t WHEN OLD.fid != NEW.fid AND " + void +
-			" BEGIN DELETE FROM @r WHERE id IN (OLD.fid, NEW.fid); END",
-		"CREATE TRIGGER @r_delete AFTER DELETE ON @t WHEN OLD.geom NOT NULL BEGIN DELETE FROM @r WHERE id = OLD.fid; END",
-	} {
-		text = indexName.ReplaceAllStringFunc(strings.ReplaceAll(text, "@t", quote(table)), func(name string) string {
-			return quote(r + strings.TrimPrefix(name, "@r"))
-		})
-		if _, err := p.tx.Exec(text); err != nil {
-			return err
-		}
+	text := indexName.ReplaceAllStringFunc(strings.ReplaceAll(indexing, "@t", quote(table)), func(name string) string {
+		return quote(r + strings.TrimPrefix(name, "@r"))
+	})
+	if _, err := p.tx.Exec(text); err != nil {
+		return err
 	}
 	if err := fillIndex(p.tx, r, boxes); err != nil {
 		return err
 	}
-	// The table of extensions is optional in files of others.
-	if _, err := p.tx.Exec("CREATE TABLE IF NOT EXISTS " + extensionsTable); err != nil {
+	if _, err := p.tx.Exec(extensions); err != nil {
 		return err
 	}
 	_, err := p.tx.Exec("INSERT INTO gpkg_extensions VALUES (?, 'geom', 'gpkg_rtree_index', "+

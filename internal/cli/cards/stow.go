@@ -2,6 +2,7 @@ package cards
 
 import (
 	"context"
+	_ "embed"
 	"errors"
 	"fmt"
 	"os"
@@ -108,17 +109,8 @@ func KeepParam(to *string) param.Param {
 	return p
 }
 
-const stowHelp = `Fits the data to the unit, writes the files where the unit expects them, reads the card
-back as the unit would, and compares. On a card that already has data for the unit,
---add keeps it, updates matching items under their existing names, and adds new
-ones; --replace removes what is not in the data; --drop removes items by name. Whatever
-is removed is listed, and archived off the card.
-
-A manifest on the card lists the files, their checksums, and what the unit shows. --verify checks
-the card against it later, reports what was created, moved or deleted aboard, and writes nothing.
-
-If the program is killed while files are being replaced, the next verb on that card reports it:
---finish completes the stow, --undo restores what was there.`
+//go:embed texts/stow.txt
+var stowHelp string
 
 // stowTask is the work of stow.
 type stowTask struct {

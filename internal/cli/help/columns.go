@@ -10,21 +10,6 @@ import (
 	"gyrolith/internal/cli/frame"
 )
 
-const columnsText = `
---columns chooses the columns of a table, with commas between them: WORD, WORD[MEASURE], and either of them
-with =TITLE:
-
-  --columns time,name,height[ft]=Elevation,speed[kn],field:depth,blank:Remarks
-
-MEASURE is m, km, ft, nm, mi (lengths and heights); m/s, km/h, kn (speeds); s, min, h (spans);
-m2, ha, km2, nm2, ac (sizes). Titles of ours name the measure; a TITLE that is given stays as it is, and a note tells
-the measure. field:KEY is a field of the data, blank:TITLE an empty column to write in. Times have the offset of
---clock. --sort WORD and --sort-down WORD put the rows in order, numbers within names by their value; both can be
-given several times, the first counts most, and --sort goes before --sort-down.
-
-What is worked out is named as computed; where points state their speed or course, that is taken. A table that is
-read again loses the columns that only say what positions, heights and times give anyway.`
-
 //go:embed columns.txt
 var meanings string
 

@@ -1,6 +1,7 @@
 package help
 
 import (
+	_ "embed"
 	"slices"
 	"strings"
 
@@ -32,95 +33,19 @@ func topicHelp(a *frame.App, t *topic) {
 	}
 }
 
+//go:embed topics.txt
+var topicTexts string
+
 var topics []topic
 
 func init() {
-	topics = []topic{
-		{"options", "Options that mean the same on every verb", `
-An option and its value are separated by a blank or an equals sign. Values can contain commas and
-can be negative numbers. Defaults can be kept in gyrolith.toml ('gyrolith settings').`, sharedHelp},
-		{"quantities", "Quantities", `
-Every quantity has a unit, without a blank in between:
-
-  lengths   5m 2.5km 0.3nm 800ft 12mi
-  heights   250m 800ft
-  speeds    12kn 4km/h 2m/s 8mph
-  times     90s 5min 2h 1h30min
-  courses   090 or 090/15kn for a wind or a current
-
-A plain m means metres, so 5m is refused where a time is expected: write 5min. --measure metric,
-nautical or flight chooses the units of the output.`, nil},
-		{"positions", "Positions", `
-Positions can be given in any of these notations:
-
-  47.6012 S 11.3021 E        degrees
-  -47.6012 11.3021           latitude first
-  47°36.072'S 011°18.126'E   degrees and minutes, also 47-36.072S
-  47°36'04"S 011°18'08"E     degrees, minutes and seconds
-  473604S0111808E            as in flight plans
-  32 south 672887 4725593    UTM: zone, half, easting, northing
-  32G PN 72887 25593         the military grid
-  geo:-47.6012,11.3021       a URI (RFC 5870)
-
---notation deg, min, sec, utm, mgrs or plan chooses the notation of the output.`, nil},
-		{"columns", "Columns of tables", columnsText, showColumns},
-		{"templates", "Templates", `
-Names, groups, descriptions and fields set by dress can contain values of the item in braces:
-
-  ` + templateWords() + `
-
-{number} counts the items of the rule, {number:3} with three digits. {area} names the area that holds the item, of
-the data or of --areas.
-
-An output name with {name}, {folder} or {number} makes one output per input; it can also use values of the
-data: {date}, {time}, {item}, {group}, {length} and {author}, as in -o 'kml/{date}-{name}.kml'.
-
-Behind a bar stands what is done to a value, as in {name|trim|upper}:
-`, showFunctions},
-		{"recipes", "Recipes", `
-A recipe is a TOML file of steps and outputs, each a verb with its options as keys. 'gyrolith
-recipes NAME' prints a built-in one, and --as-recipe prints the step that does the same as a command.
-
-  [[step]]
-  do = "clean"
-  also = ["heights", "stops"]
-
-  [[output]]
-  file = "{folder}/{name}.gpx"
-
-Steps are convert, clean, elevate, recast, dress, lay and overlay; outputs are convert (the default, which need not
-be named), stow, legs and draw. 'gyrolith run RECIPE FILES --into DIR' runs it on each input, in
-parallel; a second run does only what is new or changed.`, nil},
-		{"rules", "Rules of dress", `
-A rules file is TOML; the first rule that matches an item applies to it:
-
-  [[rule]]
-  match = "waypoints:*rock*"       # kind, and a pattern for name or group
-  inside = "Nesting*"              # in an area of the data
-  [rule.field]
-  depth = "<2"
-  [rule.set]
-  symbol = "hazard"
-  colour = "#c8102e"
-  name = "R{number:2} {name}"
-
-With goes-on = true, later rules apply to the same item as well.`, nil},
-		{"profiles", "Profiles of units", `
-A profile is a TOML file that describes what a unit can show: its limits for each kind, the characters of its names,
-	its symbols and
-its folders. 'gyrolith units NAME' shows one, 'gyrolith units --new NAME' starts one of your own, and
-every option that takes a unit also takes the path of a profile.`, nil},
-		{"exit", "Exit status", `
-  0    done
-  1    an input could not be used, or an output could not be written
-  2    wrong usage
-  3    --strict refused a loss, a finding or a difference; nothing was written
-  4    done, but the unit shows, or the card holds, something else than was meant
-  5    nothing is there: nothing taken, an empty folder or result; nothing was written
-  130  stopped by a signal; no partial files were left behind
-
-Data go to standard output, all messages to standard error. Lines starting with note:
-report what was left out or assumed, read: how a table was read, finding: problems of a leg.`, nil},
+	shows := map[string]func(*frame.App){"options": sharedHelp, "columns": showColumns, "templates": showFunctions}
+	for part := range strings.SplitSeq(topicTexts, "=== ") {
+		head, body, _ := strings.Cut(part, "\n")
+		if name, title, ok := strings.Cut(head, ": "); ok {
+			body = strings.ReplaceAll(body, "{words of templates}", templateWords())
+			topics = append(topics, topic{name, title, body, shows[name]})
+		}
 	}
 }
 

@@ -2,6 +2,7 @@ package lookup
 
 import (
 	"context"
+	_ "embed"
 	"strings"
 
 	"gyrolith/core/dress"
@@ -12,13 +13,8 @@ import (
 	"gyrolith/internal/cli/words"
 )
 
-const schemaHelp = `Prints the JSON Schema (draft 2020-12) of the TOML files that you write: recipes, rules of
-dress, and profiles of units. Editors complete and check files with it, once the first line of the file names it:
-
-  #:schema ./recipe.schema.json
-
-With the name of a verb it prints the schema of what that verb prints with --json. With --json errors are JSON,
-too, on standard error: {"status":2,"errors":["..."]}.`
+//go:embed texts/schema.txt
+var schemaHelp string
 
 // schemas are the sorts of files that have one.
 func schemas(a *frame.App) map[string]func() map[string]any {

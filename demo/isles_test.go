@@ -1,13 +1,14 @@
-// Package isles is the land of the example scenario: the Veldrin Isles, an invented group in empty ocean. All of
-// it follows from a few hills, so that positions, paths, heights and terrain agree with one another.
-package isles
+// The land of the example scenario is the Veldrin Isles, an invented group in empty ocean. All of it follows from a few
+// hills, so that positions, paths, heights and terrain agree with one another.
+
+package demo
 
 import "math"
 
-// Lat and Lon are the middle of the group in degrees.
+// middleLat and middleLon are the middle of the group in degrees.
 const (
-	Lat = -47.600
-	Lon = 11.300
+	middleLat = -47.600
+	middleLon = 11.300
 )
 
 // hill is a bump of land: where, how high above the sea floor, how wide in metres, and how long as wide.
@@ -32,8 +33,8 @@ const (
 	perLon = 75190.0
 )
 
-// Height is the height of the ground above the sea in metres, below zero where there is water.
-func Height(lat, lon float64) float64 {
+// groundAt is the height of the ground above the sea in metres, below zero where there is water.
+func groundAt(lat, lon float64) float64 {
 	h := float64(seaFloor)
 	for _, b := range hills {
 		x, y := (lon-b.lon)*perLon, (lat-b.lat)*perLat
@@ -42,29 +43,29 @@ func Height(lat, lon float64) float64 {
 		h += b.height * math.Exp(-(x*x+y*y)/(b.width*b.width))
 	}
 	// Gullies and knolls: small, smooth, and the same every time.
-	x, y := (lon-Lon)*perLon, (lat-Lat)*perLat
+	x, y := (lon-middleLon)*perLon, (lat-middleLat)*perLat
 	return h + 5*math.Sin(x/310+math.Sin(y/430))*math.Cos(y/270) + 2*math.Sin(x/97)*math.Sin(y/113)
 }
 
-// Move gives the position that lies metres east and north of another.
-func Move(lat, lon, east, north float64) (float64, float64) {
+// moved gives the position that lies metres east and north of another.
+func moved(lat, lon, east, north float64) (float64, float64) {
 	return lat + north/perLat, lon + east/perLon
 }
 
-// Apart is the distance between two positions in metres.
-func Apart(lat1, lon1, lat2, lon2 float64) float64 {
+// metresApart is the distance between two positions in metres.
+func metresApart(lat1, lon1, lat2, lon2 float64) float64 {
 	return math.Hypot((lat2-lat1)*perLat, (lon2-lon1)*perLon)
 }
 
-// Shore goes from a position on land in a direction (radians from east) until the ground falls to the given
+// shoreFrom goes from a position on land in a direction (radians from east) until the ground falls to the given
 // height, and gives that place.
-func Shore(lat, lon, direction, height float64) (float64, float64) {
+func shoreFrom(lat, lon, direction, height float64) (float64, float64) {
 	sin, cos := math.Sincos(direction)
 	for range 2000 {
-		if Height(lat, lon) <= height {
+		if groundAt(lat, lon) <= height {
 			break
 		}
-		lat, lon = Move(lat, lon, 8*cos, 8*sin)
+		lat, lon = moved(lat, lon, 8*cos, 8*sin)
 	}
 	return lat, lon
 }

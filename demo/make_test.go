@@ -1,5 +1,4 @@
-// Make writes the files of the example scenario, the same every time: go run ./demo/make
-package main
+package demo
 
 import (
 	"archive/zip"
@@ -8,30 +7,29 @@ import (
 	"image"
 	"image/color"
 	"image/png"
-	"log"
 	"math"
 	"math/rand/v2"
 	"os"
 	"path/filepath"
 	"strings"
+	"testing"
 	"time"
-
-	"gyrolith/demo/isles"
 )
 
-const folder = "demo/files"
-
-func main() {
-	log.SetFlags(0)
-	if err := os.MkdirAll(folder, 0o777); err != nil {
-		log.Fatal(err)
+// The files of the example are those that are made here, the same every time.
+func TestFilesAreMade(t *testing.T) {
+	for name, content := range map[string][]byte{"planning.kmz": planning(), "walk.gpx": walk(),
+		"terrain/S48E011.zip": terrain()} {
+		path := filepath.Join("files", filepath.FromSlash(name))
+		if os.Getenv("UPDATE_DEMO") != "" {
+			if err := os.WriteFile(path, content, 0o666); err != nil {
+				t.Fatal(err)
+			}
+		}
+		if got, err := os.ReadFile(path); err != nil || !bytes.Equal(got, content) {
+			t.Errorf("%s is not what is made (%v); UPDATE_DEMO=1 go test ./demo writes it anew", name, err)
+		}
 	}
-	put("planning.kmz", planning())
-	put("walk.gpx", walk())
-	if err := os.MkdirAll(filepath.Join(folder, "terrain"), 0o777); err != nil {
-		log.Fatal(err)
-	}
-	put("terrain/S48E011.zip", terrain())
 }
 
 // terrain is a raw tile of three arc seconds around the isles, zipped. The sea is at 0; a gully below Cairn Hill is a
@@ -44,10 +42,10 @@ func terrain() []byte {
 		for col := range side {
 			lat, lon := -47-float64(row)/(side-1), 11+float64(col)/(side-1)
 			h := int16(0)
-			if isles.Apart(lat, lon, isles.Lat, isles.Lon) < 20000 {
-				h = int16(math.Round(math.Max(isles.Height(lat, lon), 0)))
+			if metresApart(lat, lon, middleLat, middleLon) < 20000 {
+				h = int16(math.Round(math.Max(groundAt(lat, lon), 0)))
 			}
-			if isles.Apart(lat, lon, gully[0], gully[1]) < 70 {
+			if metresApart(lat, lon, gully[0], gully[1]) < 70 {
 				h = -32768
 			}
 			raw.Write([]byte{byte(uint16(h) >> 8), byte(h)})
@@ -63,17 +61,9 @@ func terrain() []byte {
 		err = z.Close()
 	}
 	if err != nil {
-		log.Fatal(err)
+		panic(err)
 	}
 	return out.Bytes()
-}
-
-func put(name string, content []byte) {
-	path := filepath.Join(folder, name)
-	if err := os.WriteFile(path, content, 0o666); err != nil {
-		log.Fatal(err)
-	}
-	fmt.Printf("%s: %d bytes\n", path, len(content))
 }
 
 type spot struct {
@@ -83,7 +73,7 @@ type spot struct {
 
 // landing is a place on the shore of an island where the launch can put people ashore.
 func landing(name, desc string, lat, lon, direction float64) spot {
-	lat, lon = isles.Shore(lat, lon, direction, 2)
+	lat, lon = shoreFrom(lat, lon, direction, 2)
 	return spot{name, desc, lat, lon}
 }
 
@@ -113,9 +103,9 @@ func rocks() []spot {
 		{-47.583, 11.257}, {-47.568, 11.358}, {-47.600, 11.255}, {-47.645, 11.330}, {-47.640, 11.368}}
 	var out []spot
 	for i, name := range names {
-		lat, lon := isles.Move(places[i][0], places[i][1], r.Float64()*160-80, r.Float64()*160-80)
+		lat, lon := moved(places[i][0], places[i][1], r.Float64()*160-80, r.Float64()*160-80)
 		// A head that fell on land is moved out to sea.
-		lat, lon = isles.Shore(lat, lon, math.Atan2(lat-isles.Lat, lon-isles.Lon), -4)
+		lat, lon = shoreFrom(lat, lon, math.Atan2(lat-middleLat, lon-middleLon), -4)
 		out = append(out, spot{name, "", lat, lon})
 	}
 	out[3].desc = "Breaks in any swell."
@@ -129,7 +119,7 @@ func path(seed uint64, step float64, corners ...[2]float64) [][2]float64 {
 	out := [][2]float64{corners[0]}
 	for i := 1; i < len(corners); i++ {
 		a, b := corners[i-1], corners[i]
-		n := int(isles.Apart(a[0], a[1], b[0], b[1])/step) + 1
+		n := int(metresApart(a[0], a[1], b[0], b[1])/step) + 1
 		sway := 0.0
 		for k := 1; k <= n; k++ {
 			t := float64(k) / float64(n)
@@ -140,7 +130,7 @@ func path(seed uint64, step float64, corners ...[2]float64) [][2]float64 {
 			}
 			dx, dy := (b[1]-a[1])*75190, (b[0]-a[0])*111170
 			l := math.Hypot(dx, dy)
-			lat, lon := isles.Move(a[0]+t*(b[0]-a[0]), a[1]+t*(b[1]-a[1]), -dy/l*sway*fade, dx/l*sway*fade)
+			lat, lon := moved(a[0]+t*(b[0]-a[0]), a[1]+t*(b[1]-a[1]), -dy/l*sway*fade, dx/l*sway*fade)
 			out = append(out, [2]float64{lat, lon})
 		}
 	}
@@ -162,7 +152,7 @@ func outline(lat, lon, radius float64, n int, seed uint64) [][2]float64 {
 	for i := range n {
 		sin, cos := math.Sincos(2 * math.Pi * float64(i) / float64(n))
 		d := radius * (0.85 + 0.3*r.Float64())
-		la, lo := isles.Move(lat, lon, d*cos, d*sin)
+		la, lo := moved(lat, lon, d*cos, d*sin)
 		out = append(out, [2]float64{la, lo})
 	}
 	return append(out, out[0])
@@ -213,8 +203,8 @@ func planning() []byte {
 	line("Tarn to the Saddle", ", ", path(5, 90, tarn, saddle, at(land[2])))
 	w("</Folder>\n<Folder><name>Transects</name>\n<Folder><name>Great Veldrin</name>\n")
 	for i := range 5 {
-		lat, lon := isles.Move(-47.596, 11.292, float64(i)*260, float64(i)*90)
-		a, o := isles.Move(lat, lon, 420, -700)
+		lat, lon := moved(-47.596, 11.292, float64(i)*260, float64(i)*90)
+		a, o := moved(lat, lon, 420, -700)
 		line(fmt.Sprintf("Transect %d", i+1), ",", [][2]float64{{lat, lon}, {a, o}})
 	}
 	w("</Folder>\n</Folder>\n<Folder><name>Nesting closures</name>\n")
@@ -248,14 +238,14 @@ func planning() []byte {
 			_, err = f.Write(content)
 		}
 		if err != nil {
-			log.Fatal(err)
+			panic(err)
 		}
 	}
 	add("doc.kml", []byte(b.String()))
 	add("files/landing.png", dot(color.NRGBA{30, 158, 47, 255}))
 	add("files/rock.png", dot(color.NRGBA{208, 28, 28, 255}))
 	if err := z.Close(); err != nil {
-		log.Fatal(err)
+		panic(err)
 	}
 	return out.Bytes()
 }
@@ -271,7 +261,7 @@ func dot(c color.NRGBA) []byte {
 	}
 	var b bytes.Buffer
 	if err := png.Encode(&b, img); err != nil {
-		log.Fatal(err)
+		panic(err)
 	}
 	return b.Bytes()
 }
@@ -300,20 +290,20 @@ func walk() []byte {
 		driftX = 0.96*driftX + r.NormFloat64()*0.5
 		driftY = 0.96*driftY + r.NormFloat64()*0.5
 		driftH = 0.98*driftH + r.NormFloat64()*0.4
-		la, lo := isles.Move(lat, lon, driftX, driftY)
-		fixes = append(fixes, fix{lat: la, lon: lo, ele: math.Max(isles.Height(lat, lon), 0) + 1.2 + driftH, at: clock})
+		la, lo := moved(lat, lon, driftX, driftY)
+		fixes = append(fixes, fix{lat: la, lon: lo, ele: math.Max(groundAt(lat, lon), 0) + 1.2 + driftH, at: clock})
 	}
 	stand := func(lat, lon float64, d time.Duration) {
 		for until := clock.Add(d); clock.Before(until); clock = clock.Add(5 * time.Second) {
-			la, lo := isles.Move(lat, lon, r.NormFloat64()*2.5, r.NormFloat64()*2.5)
+			la, lo := moved(lat, lon, r.NormFloat64()*2.5, r.NormFloat64()*2.5)
 			record(la, lo)
 		}
 	}
 	stand(way[0][0], way[0][1], 90*time.Second)
 	for i := 1; i < len(way); i++ {
 		a, b := way[i-1], way[i]
-		rise := isles.Height(b[0], b[1]) - isles.Height(a[0], a[1])
-		length := isles.Apart(a[0], a[1], b[0], b[1])
+		rise := groundAt(b[0], b[1]) - groundAt(a[0], a[1])
+		length := metresApart(a[0], a[1], b[0], b[1])
 		// Tobler's hiking function, W. Tobler, NCGIA Technical Report 93-1, 1993.
 		speed := 6 / 3.6 * math.Exp(-3.5*math.Abs(rise/length+0.05)) * (0.92 + 0.16*r.Float64())
 		n := int(length/speed/5) + 1
@@ -322,7 +312,7 @@ func walk() []byte {
 			record(a[0]+t*(b[0]-a[0]), a[1]+t*(b[1]-a[1]))
 			clock = clock.Add(5 * time.Second)
 		}
-		if isles.Apart(b[0], b[1], cairn[0], cairn[1]) < 1 && clock.Sub(start) < 2*time.Hour {
+		if metresApart(b[0], b[1], cairn[0], cairn[1]) < 1 && clock.Sub(start) < 2*time.Hour {
 			stand(b[0], b[1], 13*time.Minute)
 		}
 	}
@@ -332,7 +322,7 @@ func walk() []byte {
 		at          int
 		east, north float64
 	}{{n / 9, 340, 120}, {n / 3, -90, 260}, {n/3 + 1, -85, 240}, {4 * n / 5, 1900, -700}} {
-		fixes[j.at].lat, fixes[j.at].lon = isles.Move(fixes[j.at].lat, fixes[j.at].lon, j.east, j.north)
+		fixes[j.at].lat, fixes[j.at].lon = moved(fixes[j.at].lat, fixes[j.at].lon, j.east, j.north)
 	}
 	for i := n / 2; i < n/2+38; i++ { // the barometer slept
 		fixes[i].noHeight = true
@@ -352,7 +342,7 @@ func walk() []byte {
 		"xmlns=\"http://www.topografix.com/GPX/1/1\">\n")
 	b.WriteString("<metadata><name>Party A, 14 March</name></metadata>\n")
 	fmt.Fprintf(&b, "<wpt lat=\"%.6f\" lon=\"%.6f\"><ele>%.1f</ele><time>%s</time><name>Plot "+
-		"1</name><sym>flag</sym></wpt>\n", cairn[0], cairn[1], isles.Height(cairn[0], cairn[1]),
+		"1</name><sym>flag</sym></wpt>\n", cairn[0], cairn[1], groundAt(cairn[0], cairn[1]),
 		fixes[n/3].at.Format(time.RFC3339))
 	fmt.Fprintf(&b, "<wpt lat=\"%.6f\" lon=\"%.6f\"><name>Plot 2</name><sym>flag</sym></wpt>\n", tarn[0], tarn[1])
 	b.WriteString("<trk><name>Cairn Hill and back</name><trkseg>\n")
