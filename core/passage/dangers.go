@@ -2,6 +2,7 @@ package passage
 
 import (
 	"math"
+	"slices"
 
 	"gyrolith/core/choose"
 	"gyrolith/core/geodesy"
@@ -37,7 +38,7 @@ type Dangers struct {
 
 // edge is a short piece of a danger, or a point where both ends are the same.
 type edge struct {
-	of             int
+	of, number     int        // the danger, and its place among all edges
 	a, b           [2]float64 // latitude and longitude
 	from, to       vec3       // the same places from the centre of the earth
 	middle         vec3
@@ -236,6 +237,30 @@ func (d *Dangers) LeaveOut(routes []nav.Route) (n int) {
 		}
 	}
 	return
+}
+
+// around lists the edges within a reach of the leg between two places, and all of the areas that hold one of these.
+func (d *Dangers) around(a, b *nav.Point, reach float64) (edges []int) {
+	p, q := cartesian([2]float64{a.Lat, a.Lon}), cartesian([2]float64{b.Lat, b.Lon})
+	middle := vec3{(p[0] + q[0]) / 2, (p[1] + q[1]) / 2, (p[2] + q[2]) / 2}
+	half := p.minus(middle)
+	radius := math.Sqrt(half.dot(half)) + reach + d.nearby.longest
+	holding := map[int]bool{}
+	for _, at := range []*nav.Point{a, b} {
+		d.regions.Holding(at.Lat, at.Lon, func(i int) bool { holding[d.danger[i]] = true; return true })
+	}
+	d.nearby.around(middle, func() float64 { return radius }, func(e *edge) {
+		if off := e.middle.minus(middle); off.dot(off) <= radius*radius && !holding[e.of] {
+			edges = append(edges, e.number)
+		}
+	})
+	for i := range d.edges {
+		if len(holding) > 0 && holding[d.edges[i].of] {
+			edges = append(edges, i)
+		}
+	}
+	slices.Sort(edges) // neighbours belong together
+	return edges
 }
 
 // inside says whether a position is in a danger that is an area.

@@ -101,11 +101,15 @@ func (s *Step) around(ctx context.Context, leg *Leg, from, to *nav.Waypoint, fin
 	out *Way) ([]nav.Point, error) {
 	clear := max(s.Clear, leastClear)
 	margin := clear*1e-3 + 0.05 // for what the plane and the rounding of positions cost
-	for range 4 {
+	if s.shortfall(from.Point, to.Point, nil, leg, clear+margin) <= 0 {
+		return nil, ctx.Err() // nothing is in the way
+	}
+	// Hazards farther off count once a way comes near to them.
+	for reach := 2000 + 20*clear + leg.Distance/2; reach < 1e8; reach *= 4 {
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
-		f := newField(s, leg, from, clear+margin)
+		f := newField(s, leg, from, to, clear+margin, reach)
 		if k := f.blocked(f.start); k >= 0 {
 			return nil, fmt.Errorf("it begins %s", s.tooNear(k, f, f.start))
 		}
@@ -130,7 +134,7 @@ func (s *Step) around(ctx context.Context, leg *Leg, from, to *nav.Waypoint, fin
 		if err != nil {
 			return nil, err
 		}
-		short := s.shortfall(from.Point, to.Point, via, leg)
+		short := s.shortfall(from.Point, to.Point, via, leg, max(s.Clear, leastClear/2))
 		if short <= 0 {
 			return via, nil
 		}
@@ -147,14 +151,14 @@ func (s *Step) tooNear(k int, f *field, at vec) string {
 	return "inside " + d.Name
 }
 
-// shortfall is by how much the way comes nearer than the clearance, measured as legs are.
-func (s *Step) shortfall(a, b nav.Point, via []nav.Point, leg *Leg) (short float64) {
+// shortfall is by how much the way comes nearer than a clearance, measured as legs are.
+func (s *Step) shortfall(a, b nav.Point, via []nav.Point, leg *Leg, clear float64) (short float64) {
 	points := append(append([]nav.Point{a}, via...), b)
 	for i := 1; i < len(points); i++ {
 		l, _ := newLine(points[i-1], points[i], leg.Rhumb)
-		for k, e := range s.Dangers.meet(&l, s.Clear) {
-			if s.counts(k, leg) && e.distance < max(s.Clear, leastClear/2) {
-				short = max(short, max(s.Clear, leastClear/2)-e.distance)
+		for k, e := range s.Dangers.meet(&l, clear) {
+			if e.distance < clear && s.counts(k, leg) {
+				short = max(short, clear-e.distance)
 			}
 		}
 	}
@@ -197,15 +201,16 @@ type wall struct {
 	corner [2]bool
 }
 
-func newField(s *Step, leg *Leg, from *nav.Waypoint, clear float64) *field {
+// newField is the plane of a leg with what stands within a reach of it, and what its ends lie in.
+func newField(s *Step, leg *Leg, from, to *nav.Waypoint, clear, reach float64) *field {
 	f := &field{step: s, clear: clear, isActive: map[int]bool{}, rounded: map[vec]bool{},
 		plane: geodesy.TransverseMercator{Meridian: from.Lon + nav.WrapLon(leg.To.Lon-from.Lon)/2}}
 	counts := map[int]bool{}
-	for k := range s.Dangers.List {
-		counts[k] = s.counts(k, leg)
-	}
-	for i := range s.Dangers.edges {
+	for _, i := range s.Dangers.around(&from.Point, &to.Point, reach) {
 		e := &s.Dangers.edges[i]
+		if _, known := counts[e.of]; !known {
+			counts[e.of] = s.counts(e.of, leg)
+		}
 		if counts[e.of] && math.Abs(nav.WrapLon(e.a[1]-f.plane.Meridian)) < 60 {
 			f.walls = append(f.walls, wall{e.of, f.xy(e.a[0], e.a[1]), f.xy(e.b[0], e.b[1]), [2]bool{e.first, e.lastOne &&
 				e.a != e.b}})

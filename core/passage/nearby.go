@@ -31,7 +31,7 @@ func (b *box) off(at vec3) float64 {
 func newNearby(edges []edge) *nearby {
 	n := &nearby{edges: edges}
 	for i := range edges {
-		n.order = append(n.order, int32(i))
+		n.order, edges[i].number = append(n.order, int32(i)), i
 		n.longest = max(n.longest, edges[i].half)
 	}
 	n.boxes = make([]box, len(n.order))
