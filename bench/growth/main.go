@@ -34,6 +34,9 @@ var tasks = []string{
 	"recast tracks --tracks-to=routes -o OUT.gpx", "recast marks --waypoints-to=routes --order near -o OUT.gpx",
 	"dress marks --match waypoints:* --symbol rock -o OUT.gpx", "legs routes --hazards marks --clear 50m -o OUT.csv",
 	"compare marks same", "compare marks marks2", "merge marks same -o OUT.gpx", "tally tracks -o OUT.csv",
+	"compare at1 at2 --within 20m", "merge at1 at2 -o OUT.gpx", "compare near1 near2 --within 20m",
+	"merge near1 near2 --within 20m -o OUT.gpx", "merge --base marks marks2 same -o OUT.gpx", "look tracks --duplicates",
+	"legs routes --hazards far --clear 50m --detour OUT.gpx", "convert marks2 --append -o appended.gpkg",
 	"near 1 2 marks --most 10", "near --to marks tracks --most 1 -o OUT.csv", "when 2026-03-14T00:05Z --along tracks",
 	"draw marks -o OUT.png", "draw tracks -o OUT.svg", "draw marks -o OUT.html", "draw long -o OUT.png",
 	"look long", "tally long", "clean long -o OUT.gpx", "clean long --thin-within 200m -o OUT.gpx",
@@ -168,7 +171,8 @@ func generate(dir string, n int) error {
 	place := func() (lat, lon float64) { return -48 + side*random.Float64(), 10 + 1.5*side*random.Float64() }
 	wayLat, wayLon, step := -48.0, 10.0, side*math.Sqrt(1.5/float64(n))
 	files := map[string]*strings.Builder{}
-	for _, name := range []string{"marks", "marks2", "same", "folders", "tracks", "routes"} {
+	for _, name := range []string{"marks", "marks2", "same", "folders", "tracks", "routes", "at1", "at2", "near1",
+		"near2", "far"} {
 		files[name] = &strings.Builder{}
 		files[name].WriteString(head)
 	}
@@ -182,6 +186,11 @@ func generate(dir string, n int) error {
 		}
 		fmt.Fprintf(files["folders"], "<wpt lat=\"%.6f\" lon=\"%.6f\"><name>%d</name><type>Folder %d</type></wpt>\n",
 			lat, lon, i, i%97)
+		for k, name := range []string{"1", "2"} { // all at one place, and all of one name
+			fmt.Fprintf(files["at"+name], "<wpt lat=\"-47.5\" lon=\"10.5\"><name>%d of %d</name></wpt>\n", i, k)
+			fmt.Fprintf(files["near"+name], "<wpt lat=\"%.6f\" lon=\"%.6f\"><name>Buoy</name></wpt>\n", lat+5e-5*float64(k), lon)
+		}
+		fmt.Fprintf(files["far"], "<wpt lat=\"%.6f\" lon=\"%.6f\"><name>F%d</name></wpt>\n", lat+20, lon, i)
 		// A route that winds through all.
 		wayLon += step
 		if wayLon > 10+1.5*side {

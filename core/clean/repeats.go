@@ -30,9 +30,9 @@ func (s *Step) repeatedWaypoints(d *nav.Dataset) *Result {
 	for i := range d.Waypoints {
 		w := &d.Waypoints[i]
 		first, off := -1, 0.0
-		places.Near(w.Name, w.Lat, w.Lon, func(j int) {
+		places.Near(w.Name, w.Lat, w.Lon, func(j int) bool {
 			if first >= 0 && j > first {
-				return
+				return true
 			}
 			if at := &d.Waypoints[j]; at.SamePlace(&w.Point) {
 				first, off = j, 0
@@ -41,6 +41,7 @@ func (s *Step) repeatedWaypoints(d *nav.Dataset) *Result {
 					first, off = j, far
 				}
 			}
+			return true
 		})
 		if first < 0 {
 			places.Add(i, w.Name, w.Lat, w.Lon)

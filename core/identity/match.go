@@ -39,7 +39,7 @@ func match(a, b []Thing, within float64, versions bool) *Matching {
 		Matching: Matching{First: alone(len(a)), Second: alone(len(b))}}
 	m.byIdentity()
 	m.byStanding()
-	m.byNameAndPlace()
+	m.byNameAndPlace(m.within, true)
 	if versions {
 		m.byName()
 	}
@@ -156,7 +156,11 @@ func (m *matcher) byStanding() {
 		at := standingOf(&m.a[i])
 		for k, j := range still[at] {
 			if m.may(i, j) {
-				still[at] = slices.Delete(still[at], k, k+1)
+				if k == 0 {
+					still[at] = still[at][1:]
+				} else {
+					still[at] = slices.Delete(still[at], k, k+1)
+				}
 				m.pair(i, j)
 				break
 			}
@@ -167,14 +171,17 @@ func (m *matcher) byStanding() {
 // named is the name of an item, as a key that no empty text is.
 func named(t *Thing) string { return "=" + t.Item.Name }
 
-// byNameAndPlace matches those of one name within the distance, the nearest first.
-func (m *matcher) byNameAndPlace() {
+// byNameAndPlace matches those of one name within a distance, the nearest first. Where that gives very many candidates,
+// those within half of it come first.
+func (m *matcher) byNameAndPlace(within float64, halved bool) {
+	const finest = 0.01 // metres
 	type candidate struct {
 		metres float64
 		i, j   int
 	}
 	var all []candidate
-	grid := shape.NewGrid(m.within)
+	most := 16 * (len(m.a) + len(m.b))
+	grid := shape.NewGrid(within)
 	for j := range m.b {
 		if p, ok := m.b[j].First(); ok && m.Second[j] < 0 {
 			grid.Add(j, named(&m.b[j]), p.Lat, p.Lon)
@@ -185,11 +192,17 @@ func (m *matcher) byNameAndPlace() {
 		if !ok || m.First[i] >= 0 {
 			continue
 		}
-		grid.Near(named(&m.a[i]), p.Lat, p.Lon, func(j int) {
-			if d := Apart(&m.a[i], &m.b[j]); d <= m.within && m.may(i, j) {
+		grid.Near(named(&m.a[i]), p.Lat, p.Lon, func(j int) bool {
+			if d := Apart(&m.a[i], &m.b[j]); d <= within && m.may(i, j) {
 				all = append(all, candidate{d, i, j})
 			}
+			return len(all) <= most || !halved
 		})
+		if len(all) > most && halved && within > finest {
+			m.byNameAndPlace(within/2, true)
+			m.byNameAndPlace(within, false)
+			return
+		}
 	}
 	slices.SortStableFunc(all, func(x, y candidate) int { return cmp.Compare(x.metres, y.metres) })
 	for _, c := range all {
@@ -259,38 +272,48 @@ func shareTimes(a, b *Thing) bool {
 
 // byPlace matches what stands where the other stood, under another name, if nothing else does.
 func (m *matcher) byPlace() {
-	neighbours := func(from, to []Thing, partner, back []int) [][]int {
+	// neighbour is one of what stands at the place of each thing: none, or alone there, or one of several.
+	const none, several = -1, -2
+	neighbour := func(from, to []Thing, partner, back []int) []int {
 		grid := shape.NewGrid(m.place)
 		for j := range to {
 			if p, ok := to[j].First(); ok && back[j] < 0 {
 				grid.Add(j, "", p.Lat, p.Lon)
 			}
 		}
-		out := make([][]int, len(from))
+		out := alone(len(from))
 		for i := range from {
 			p, ok := from[i].First()
 			if !ok || partner[i] >= 0 {
 				continue
 			}
-			grid.Near("", p.Lat, p.Lon, func(j int) {
+			grid.Near("", p.Lat, p.Lon, func(j int) bool {
 				if (from[i].Kind == nav.Waypoints || from[i].Points() == to[j].Points()) &&
 					Apart(&from[i], &to[j]) <= m.place {
-					out[i] = append(out[i], j)
+					if out[i] != none {
+						out[i] = several
+						return false
+					}
+					out[i] = j
 				}
+				return true
 			})
 		}
 		return out
 	}
-	near, back := neighbours(m.a, m.b, m.First, m.Second), neighbours(m.b, m.a, m.Second, m.First)
-	for i := range near {
+	near, back := neighbour(m.a, m.b, m.First, m.Second), neighbour(m.b, m.a, m.Second, m.First)
+	for i, j := range near {
 		switch {
-		case len(near[i]) == 0:
-		case len(near[i]) == 1 && !m.may(i, near[i][0]):
-		case len(near[i]) == 1 && len(back[near[i][0]]) == 1:
-			m.pair(i, near[i][0])
+		case j == none || j >= 0 && back[j] != several && !m.may(i, j):
+		case j >= 0 && back[j] != several:
+			m.pair(i, j)
 		default:
 			m.Ambiguous[0] = append(m.Ambiguous[0], i)
-			m.Ambiguous[1] = append(m.Ambiguous[1], near[i]...)
+		}
+	}
+	for j, i := range back {
+		if i == several || i >= 0 && near[i] == several {
+			m.Ambiguous[1] = append(m.Ambiguous[1], j)
 		}
 	}
 }

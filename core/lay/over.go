@@ -300,8 +300,9 @@ func (s *Step) random(a *nav.Area, f frame, o outline) (places []place, err erro
 			}
 			free := true
 			if s.Apart > 0 {
-				near.Near("", at.Lat, at.Lon, func(i int) {
-					free = free && math.Hypot(places[i].x-p.x, places[i].y-p.y) >= s.Apart
+				near.Near("", at.Lat, at.Lon, func(i int) bool {
+					free = math.Hypot(places[i].x-p.x, places[i].y-p.y) >= s.Apart
+					return free
 				})
 			}
 			if free {

@@ -229,8 +229,9 @@ func (d *Dangers) LeaveOut(routes []nav.Route) (n int) {
 		if danger.Kind != nav.Waypoints || danger.own {
 			continue
 		}
-		places.Near(danger.Name, e.a[0], e.a[1], func(j int) {
-			danger.own = danger.own || geodesy.Distance(points[j].Lat, points[j].Lon, e.a[0], e.a[1]) < same
+		places.Near(danger.Name, e.a[0], e.a[1], func(j int) bool {
+			danger.own = geodesy.Distance(points[j].Lat, points[j].Lon, e.a[0], e.a[1]) < same
+			return !danger.own
 		})
 		if danger.own {
 			n++

@@ -156,7 +156,7 @@ func (s *Step) shortfall(a, b nav.Point, via []nav.Point, leg *Leg, clear float6
 	points := append(append([]nav.Point{a}, via...), b)
 	for i := 1; i < len(points); i++ {
 		l, _ := newLine(points[i-1], points[i], leg.Rhumb)
-		for k, e := range s.Dangers.meet(&l, clear) {
+		for k, e := range s.Dangers.meet(&l, clear, false) {
 			if e.distance < clear && s.counts(k, leg) {
 				short = max(short, clear-e.distance)
 			}

@@ -49,14 +49,16 @@ func (l *line) parts() (at [][2]float64, step float64) {
 	return
 }
 
-// meet measures a leg against every danger. The farther ones of two are measured only as far as it is needed to know
-// that they are not the nearest and are beyond the limit. What a leg may pass above, below or at another time hides
-// nothing behind it.
-func (d *Dangers) meet(l *line, limit float64) map[int]*encounter {
+// meet measures a leg against every danger, the nearest one beyond the limit too if farther ones are wanted. The farther
+// ones of two are measured only as far as it is needed to know that they are not the nearest and are beyond the limit.
+// What a leg may pass above, below or at another time hides nothing behind it.
+func (d *Dangers) meet(l *line, limit float64, farther bool) map[int]*encounter {
 	out := map[int]*encounter{}
 	parts, step := l.parts()
 	nearest, within := math.Inf(1), math.Inf(1) // and through the earth, as far as is measured
-	limit = chord(limit)
+	if limit = chord(limit); !farther {
+		nearest, within = 0, limit
+	}
 	// An area far larger than the leg may hold it without any edge near by, and nothing is nearer than that.
 	d.regions.Holding(l.a.Lat, l.a.Lon, func(i int) bool {
 		out[d.danger[i]] = &encounter{}
@@ -225,7 +227,7 @@ func (d *Dangers) near(k int, e *encounter, l *line) *Near {
 func (s *Step) watch(t *Table) {
 	for i := range t.Legs {
 		leg := &t.Legs[i]
-		met := s.Dangers.meet(&leg.line, s.Clear)
+		met := s.Dangers.meet(&leg.line, s.Clear, true)
 		order := make([]int, 0, len(met))
 		for k := range met {
 			order = append(order, k)

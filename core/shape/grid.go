@@ -21,7 +21,7 @@ type cube struct {
 
 // NewGrid makes a grid in which everything within a distance in metres can be found.
 func NewGrid(within float64) *Grid {
-	return &Grid{size: max(within, 1), cubes: map[cube][]int{}}
+	return &Grid{size: max(within, 0.01), cubes: map[cube][]int{}}
 }
 
 func (g *Grid) cube(label string, lat, lon float64) cube {
@@ -36,14 +36,17 @@ func (g *Grid) Add(n int, label string, lat, lon float64) {
 	g.cubes[c] = append(g.cubes[c], n)
 }
 
-// Near visits the numbers of a label that may be within the distance of a position, and some that are a little farther.
-func (g *Grid) Near(label string, lat, lon float64, visit func(n int)) {
+// Near visits the numbers of a label that may be within the distance of a position, and some that are a little farther,
+// as long as more are wanted.
+func (g *Grid) Near(label string, lat, lon float64, visit func(n int) (more bool)) {
 	c := g.cube(label, lat, lon)
 	for dx := int32(-1); dx <= 1; dx++ {
 		for dy := int32(-1); dy <= 1; dy++ {
 			for dz := int32(-1); dz <= 1; dz++ {
 				for _, n := range g.cubes[cube{label, c.x + dx, c.y + dy, c.z + dz}] {
-					visit(n)
+					if !visit(n) {
+						return
+					}
 				}
 			}
 		}
