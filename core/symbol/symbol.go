@@ -8,6 +8,7 @@ import (
 	"path"
 	"slices"
 	"strings"
+	"sync"
 	"unicode"
 )
 
@@ -77,15 +78,20 @@ func (s *Symbol) Words() []string { return slices.Concat(s.Said, s.Icons) }
 
 // ByWord finds a symbol by its word, without regard to case.
 func ByWord(word string) (*Symbol, bool) {
-	i := slices.IndexFunc(All, func(s Symbol) bool { return strings.EqualFold(s.Word, word) })
-	if i < 0 {
-		return nil, false
-	}
-	return &All[i], true
+	s := byWord()[strings.ToLower(word)]
+	return s, s != nil
 }
 
+var byWord = sync.OnceValue(func() map[string]*Symbol {
+	out := map[string]*Symbol{}
+	for i := range All {
+		out[All[i].Word] = &All[i]
+	}
+	return out
+})
+
 // byIcon are the words that say something in the names of icons alone.
-var byIcon = func() map[string]string {
+var byIcon = sync.OnceValue(func() map[string]string {
 	m := map[string]string{}
 	for _, s := range All {
 		for _, w := range s.Icons {
@@ -93,7 +99,7 @@ var byIcon = func() map[string]string {
 		}
 	}
 	return m
-}()
+})
 
 // FromIcon tells what a picture shows by the words of its file's name; "" where they tell nothing. Of several words the
 // one that says most counts: a plain mark only where nothing else is said.
@@ -109,7 +115,7 @@ func FromIcon(href string) string {
 	words := strings.FieldsFunc(name, func(r rune) bool { return !unicode.IsLetter(r) })
 	found := ""
 	for _, w := range append(words, strings.Join(words, "")) {
-		s := cmp.Or(byIcon[w], byIcon[strings.TrimSuffix(w, "s")], phrase(w))
+		s := cmp.Or(byIcon()[w], byIcon()[strings.TrimSuffix(w, "s")], phrase(w))
 		if s != "" && (found == "" || found == "mark" || found == "flag") {
 			found = s
 		}

@@ -74,15 +74,15 @@ func TestMeaning(t *testing.T) {
 			t.Errorf("%q means %q, want %q", text, got, want)
 		}
 	}
-	if len(byPhrase) < 200 {
-		t.Errorf("only %d words are known", len(byPhrase))
+	if len(byPhrase()) < 200 {
+		t.Errorf("only %d words are known", len(byPhrase()))
 	}
 	for _, symbol := range All {
 		if _, ok := ByWord(symbol.like); symbol.like != "" && !ok {
 			t.Errorf("%q is no symbol", symbol.like)
 		}
 	}
-	for phrase, word := range byPhrase {
+	for phrase, word := range byPhrase() {
 		if got := Meaning(phrase); got != word {
 			t.Errorf("%q means %q, want %q", phrase, got, word)
 		}

@@ -2,6 +2,7 @@ package symbol
 
 import (
 	"strings"
+	"sync"
 	"unicode"
 
 	"gyrolith/core/nav"
@@ -17,7 +18,7 @@ var qualifiers = func() map[string]bool {
 	return out
 }()
 
-var byPhrase = func() map[string]string {
+var byPhrase = sync.OnceValue(func() map[string]string {
 	m := map[string]string{}
 	for _, s := range All {
 		for _, w := range s.Said {
@@ -28,7 +29,7 @@ var byPhrase = func() map[string]string {
 		m[strings.ReplaceAll(s.Word, "-", "")] = s.Word
 	}
 	return m
-}()
+})
 
 // Meaning gives the neutral word for what somebody calls a symbol: one of the words itself, or an everyday one for the
 // same, in any case, with or without its colour: "Campground", "car park", "Flag, Blue". It is "" where nobody can
@@ -48,8 +49,8 @@ func Meaning(text string) string {
 }
 
 func phrase(text string) string {
-	if w := byPhrase[text]; w != "" {
+	if w := byPhrase()[text]; w != "" {
 		return w
 	}
-	return byPhrase[strings.TrimSuffix(text, "s")]
+	return byPhrase()[strings.TrimSuffix(text, "s")]
 }

@@ -6,6 +6,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"sync"
 	"unicode"
 
 	"golang.org/x/text/unicode/norm"
@@ -17,7 +18,7 @@ import (
 var headingWords string
 
 // heads are the words that stand above columns in several languages, by what the column holds, the surest first.
-var heads = func() map[string][]string {
+var heads = sync.OnceValue(func() map[string][]string {
 	out := map[string][]string{}
 	for line := range strings.Lines(headingWords) {
 		if holds, words, ok := strings.Cut(strings.TrimSpace(line), ": "); ok {
@@ -25,7 +26,7 @@ var heads = func() map[string][]string {
 		}
 	}
 	return out
-}()
+})
 
 // OfLines are the words above a column that might name lines, to which --line-by is then pointed.
 var OfLines = []string{"route", "track", "line", "linie", "ligne", "linea", "linha", "lijn", "linje", "transect",
@@ -73,15 +74,15 @@ func Folded(title string) string {
 	return b.String()
 }
 
-var headRanks = func() map[string]Heading {
+var headRanks = sync.OnceValue(func() map[string]Heading {
 	out := map[string]Heading{}
-	for holds, words := range heads {
+	for holds, words := range heads() {
 		for i, w := range words {
 			out[Folded(w)] = Heading{holds, i}
 		}
 	}
 	return out
-}()
+})
 
 // Heading is what a title is taken for and how surely; the smallest rank is the surest.
 type Heading struct {
@@ -93,36 +94,36 @@ type Heading struct {
 func Of(title string) (Heading, bool) {
 	plain := Folded(inBrackets.ReplaceAllString(title, " "))
 	for _, t := range []string{plain, Folded(title), withoutMeasure(plain), withoutMeasure(Folded(title))} {
-		if h, ok := headRanks[t]; ok {
+		if h, ok := headRanks()[t]; ok {
 			return h, true
 		}
 	}
 	if bare := strings.Join(strings.Fields(trimmings.ReplaceAllString(plain, "")), " "); bare != "" && bare != plain {
-		if h, ok := headRanks[bare]; ok {
+		if h, ok := headRanks()[bare]; ok {
 			return Heading{h.Holds, h.Rank + 100}, true
 		}
 	}
 	if r := []rune(title); len(r) == 10 { // as tables of attributes cut longer names
-		for _, holds := range slices.Sorted(maps.Keys(heads)) {
-			i := slices.IndexFunc(heads[holds], func(w string) bool { return len(w) > 10 && strings.HasPrefix(w, plain) })
+		for _, holds := range slices.Sorted(maps.Keys(heads())) {
+			i := slices.IndexFunc(heads()[holds], func(w string) bool { return len(w) > 10 && strings.HasPrefix(w, plain) })
 			if i >= 0 && holds != "position" {
 				return Heading{holds, i}, true
 			}
 		}
 	}
 	if bare, power := WithoutPower(plain); power != 0 {
-		if h, ok := headRanks[bare]; ok && (h.Holds == "lat" || h.Holds == "lon") {
+		if h, ok := headRanks()[bare]; ok && (h.Holds == "lat" || h.Holds == "lon") {
 			return Heading{h.Holds, h.Rank + sideRank}, true
 		}
 	}
 	whole := Folded(title)
 	if bare := strings.TrimSpace(DegreePart.ReplaceAllString(whole, "")); bare != whole {
-		if h, ok := headRanks[bare]; ok && (h.Holds == "lat" || h.Holds == "lon") {
+		if h, ok := headRanks()[bare]; ok && (h.Holds == "lat" || h.Holds == "lon") {
 			return Heading{h.Holds, h.Rank + partRank}, true
 		}
 	}
 	if bare, side := withoutSide(title); side != "" {
-		if h, ok := headRanks[bare]; ok && (h.Holds == "lat" || h.Holds == "lon") {
+		if h, ok := headRanks()[bare]; ok && (h.Holds == "lat" || h.Holds == "lon") {
 			return Heading{h.Holds, h.Rank + sideRank}, true
 		}
 	}

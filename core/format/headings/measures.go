@@ -4,6 +4,7 @@ import (
 	_ "embed"
 	"strconv"
 	"strings"
+	"sync"
 
 	"gyrolith/core/pattern"
 )
@@ -34,7 +35,7 @@ const FlightLevels = "flight levels"
 var measureWords string
 
 // measures are those of each quantity by the words that stand for them, folded.
-var measures = func() (out [Span + 1]map[string]Measure) {
+var measures = sync.OnceValue(func() (out [Span + 1]map[string]Measure) {
 	q := None
 	for line := range strings.Lines(measureWords) {
 		line = strings.TrimSpace(line)
@@ -52,7 +53,7 @@ var measures = func() (out [Span + 1]map[string]Measure) {
 		}
 	}
 	return out
-}()
+})
 
 // remarks are words in brackets or behind a title that are no measures, but say more of a quantity.
 var remarks = func() map[string]bool {
@@ -83,7 +84,7 @@ func MeasureOf(title string, q Quantity) (m Measure, unknown string) {
 	}
 	words := strings.Fields(Folded(inBrackets.ReplaceAllString(title, " ")))
 	for n := min(3, len(words)-1); n > 0; n-- {
-		if found, ok := measures[q][strings.Join(words[len(words)-n:], " ")]; ok {
+		if found, ok := measures()[q][strings.Join(words[len(words)-n:], " ")]; ok {
 			return found, ""
 		}
 	}
@@ -104,7 +105,7 @@ func inWords(text string, q Quantity) (Measure, bool) {
 	words := strings.Fields(text)
 	for n := min(3, len(words)); n > 0; n-- {
 		for i := 0; i+n <= len(words); i++ {
-			if found, ok := measures[q][strings.Join(words[i:i+n], " ")]; ok {
+			if found, ok := measures()[q][strings.Join(words[i:i+n], " ")]; ok {
 				return found, true
 			}
 		}
@@ -127,12 +128,12 @@ func withoutMeasure(folded string) string {
 	for n := min(3, len(words)-1); n > 0; n-- {
 		rest, last := words[:len(words)-n], strings.Join(words[len(words)-n:], " ")
 		last = strings.TrimPrefix(last, "in ")
-		h, known := headRanks[strings.Join(rest, " ")]
+		h, known := headRanks()[strings.Join(rest, " ")]
 		if !known {
 			continue
 		}
 		if q, ok := quantities[h.Holds]; ok {
-			if _, is := measures[q][last]; is {
+			if _, is := measures()[q][last]; is {
 				return strings.Join(rest, " ")
 			}
 		}
@@ -146,7 +147,7 @@ func CellMeasure(cell string, q Quantity) (number string, m Measure, ok bool) {
 	if p == nil {
 		return cell, Measure{}, false
 	}
-	m, ok = measures[q][Folded(p[2])]
+	m, ok = measures()[q][Folded(p[2])]
 	if !ok {
 		return cell, Measure{}, false
 	}

@@ -44,7 +44,7 @@ func TestMeasureOf(t *testing.T) {
 func TestMeasuresHaveFactors(t *testing.T) {
 	for q := Length; q <= Span; q++ {
 		own := false
-		for word, m := range measures[q] {
+		for word, m := range measures()[q] {
 			own = own || m.Factor == 1
 			if m.Factor <= 0 || m.Name == "" || Folded(word) != word && !strings.ContainsAny(word, "²œ") {
 				t.Errorf("%q is %v times our own", word, m)

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"math"
 	"strings"
+	"sync"
 	"time"
 
 	"gyrolith/core/geodesy"
@@ -34,7 +35,8 @@ const (
 // term holds the Gauss coefficients g and h of one degree and order in nT, and their change in nT a year.
 type term struct{ g, h, dg, dh float64 }
 
-var model = func() (m [degree + 1][degree + 1]term) {
+var model = sync.OnceValue(func() *[degree + 1][degree + 1]term {
+	var m [degree + 1][degree + 1]term
 	for line := range strings.Lines(coefficients) {
 		if strings.HasPrefix(line, "#") {
 			continue
@@ -46,8 +48,8 @@ var model = func() (m [degree + 1][degree + 1]term) {
 		}
 		m[n][k] = t
 	}
-	return
-}()
+	return &m
+})
 
 // Covers says whether the model is valid on a day.
 func Covers(day time.Time) bool {
@@ -91,7 +93,7 @@ func Field(lat, lon, height, year float64) (north, east, down float64) {
 	for n := 1; n <= degree; n++ {
 		power *= ratio
 		for m := 0; m <= n; m++ {
-			t := model[n][m]
+			t := model()[n][m]
 			g, h := t.g+dt*t.dg, t.h+dt*t.dh
 			sinM, cosM := math.Sincos(float64(m) * lon * radian)
 			x -= power * (g*cosM + h*sinM) * slope[n][m]

@@ -29,7 +29,7 @@ var HelpVerb = frame.Verb{Name: "help", Stage: frame.Know,
 	Tried: []string{"manual"},
 	Completes: func(a *frame.App, _ bool) frame.Choices {
 		c := frame.Choices{Words: frame.VerbWords(a)}
-		for _, t := range topics {
+		for _, t := range topics() {
 			c.Words = append(c.Words, frame.Candidate{Word: t.name, About: t.title})
 		}
 		return c
@@ -46,8 +46,8 @@ func makeHelp(a *frame.App, v *frame.Verb) frame.Made {
 		if len(l.Args) > 1 {
 			return frame.UsageError("help: name one verb or topic")
 		}
-		if i := slices.IndexFunc(topics, func(t topic) bool { return t.name == l.Args[0] }); i >= 0 {
-			topicHelp(a, &topics[i])
+		if i := slices.IndexFunc(topics(), func(t topic) bool { return t.name == l.Args[0] }); i >= 0 {
+			topicHelp(a, &topics()[i])
 			return nil
 		}
 		if v := a.LineVerb(l.Args); v != nil {

@@ -45,7 +45,7 @@ func writeManual(a *frame.App, dir string, replace bool) error {
 		pages["gyrolith-"+v.Name] = manPage(a, a.Made(v))
 	}
 	for _, name := range words.SortedKeys(pages) {
-		if _, err := safefile.WriteBytes(filepath.Join(dir, name+".1"), replace, roff(pages[name])); err != nil {
+		if _, err := safefile.WriteBytes(filepath.Join(dir, name+".1"), replace, []byte(pages[name])); err != nil {
 			return err
 		}
 	}

@@ -4,10 +4,7 @@ import (
 	"fmt"
 	"strings"
 
-	"github.com/cpuguy83/go-md2man/v2/md2man"
-
 	"gyrolith/core/param"
-	"gyrolith/core/pattern"
 	"gyrolith/internal/cli/frame"
 )
 
@@ -49,48 +46,6 @@ func under(list []section, p *param.Param) []section {
 	return list
 }
 
-var special = pattern.New(`[\\*_\[\]<>|#]`)
-
-// escaped keeps what has a meaning in Markdown as it is, but for text in backquotes.
-func escaped(text string) string {
-	parts := strings.Split(text, "`")
-	for i := range parts {
-		if i%2 == 0 {
-			parts[i] = special.ReplaceAllString(parts[i], `\$0`)
-		}
-	}
-	return strings.Join(parts, "`")
-}
-
-// prose makes Markdown of help: what is indented there is a block by itself.
-func prose(help string) string {
-	var b strings.Builder
-	inBlock := false
-	for l := range strings.Lines(strings.Trim(help, "\n") + "\n") {
-		l = strings.TrimRight(l, "\n")
-		switch indented := strings.HasPrefix(l, "  "); {
-		case indented && !inBlock:
-			b.WriteString("```\n")
-			inBlock = true
-		case !indented && l != "" && inBlock:
-			text := strings.TrimRight(b.String(), "\n")
-			b.Reset()
-			b.WriteString(text + "\n```\n\n")
-			inBlock = false
-		}
-		if inBlock {
-			b.WriteString(strings.TrimPrefix(l, "  ") + "\n")
-		} else {
-			b.WriteString(escaped(l) + "\n")
-		}
-	}
-	out := strings.TrimRight(b.String(), "\n") + "\n"
-	if inBlock {
-		out += "```\n"
-	}
-	return out
-}
-
 // synopsis is how a verb is called.
 func synopsis(v *frame.Made) string {
 	options := ""
@@ -128,51 +83,101 @@ func typed(list []string) (out string) {
 	return out
 }
 
-// manPage is the manual page of a verb, in Markdown as the maker of roff wants it.
+// A manual page is in the macros of man (man-pages(7)). Text that has a meaning in them is escaped.
+var signs = strings.NewReplacer(`\`, `\e`, "-", `\-`, "`", "")
+
+// plain is a line of a page.
+func plain(line string) string {
+	line = signs.Replace(line)
+	if strings.HasPrefix(line, ".") || strings.HasPrefix(line, "'") {
+		return `\&` + line
+	}
+	return line
+}
+
+// paragraphs gives help as a page has it: what is indented is a block by itself.
+func paragraphs(help string) string {
+	var b strings.Builder
+	b.WriteString(".PP\n")
+	block := false
+	for line := range strings.SplitSeq(strings.Trim(help, "\n"), "\n") {
+		indented := strings.HasPrefix(line, "  ") || block && line == ""
+		if indented != block {
+			b.WriteString(map[bool]string{true: ".EX\n", false: ".EE\n"}[indented])
+			block = indented
+		}
+		if line == "" && !block {
+			b.WriteString(".PP\n")
+			continue
+		}
+		b.WriteString(plain(line) + "\n")
+	}
+	if block {
+		b.WriteString(".EE\n")
+	}
+	return b.String()
+}
+
+func heading(b *strings.Builder, macro, text string) { fmt.Fprintf(b, ".%s %s\n", macro, plain(text)) }
+
+func entry(b *strings.Builder, what, about string) {
+	fmt.Fprintf(b, ".TP\n.B %s\n%s\n", plain(what), plain(about))
+}
+
+// manPage is the manual page of a verb.
 func manPage(a *frame.App, v *frame.Made) string {
 	var b strings.Builder
-	fmt.Fprintf(&b, "%% gyrolith-%s 1\n\n# NAME\n\ngyrolith-%s - %s\n\n# SYNOPSIS\n\n`%s`\n\n", v.Name, v.Name,
-		escaped(v.Usage), synopsis(v))
+	heading(&b, "TH", "gyrolith-"+v.Name+" 1")
+	heading(&b, "SH", "NAME")
+	b.WriteString(plain("gyrolith-"+v.Name+" - "+v.Usage) + "\n")
+	heading(&b, "SH", "SYNOPSIS")
+	b.WriteString(plain(synopsis(v)) + "\n")
 	if v.Help != "" {
-		fmt.Fprintf(&b, "# DESCRIPTION\n\n%s\n", prose(v.Help))
+		heading(&b, "SH", "DESCRIPTION")
+		b.WriteString(paragraphs(v.Help))
 	}
 	if list := v.Examples; len(list) > 0 {
-		fmt.Fprintf(&b, "# EXAMPLES\n\nOn the files of `gyrolith demo isles`:\n\n```\n%s```\n\n", typed(list))
+		heading(&b, "SH", "EXAMPLES")
+		b.WriteString(paragraphs("On the files of 'gyrolith demo isles':\n\n  " +
+			strings.ReplaceAll(strings.TrimSpace(typed(list)), "\n", "\n  ")))
 	}
 	own, shared := sections(a, v)
 	for i, s := range append(own, shared...) {
 		if i == 0 {
-			b.WriteString("# OPTIONS\n\n")
+			heading(&b, "SH", "OPTIONS")
 		}
-		fmt.Fprintf(&b, "## %s\n\n", s.title)
+		heading(&b, "SS", s.title)
 		for _, p := range s.options {
-			fmt.Fprintf(&b, "`%s`\n: %s\n\n", label(p), escaped(strings.ReplaceAll(wording(p), "`", "")))
+			entry(&b, label(p), wording(p))
 		}
 	}
-	b.WriteString("# SEE ALSO\n\n`gyrolith(1)`\n")
+	heading(&b, "SH", "SEE ALSO")
+	b.WriteString("gyrolith(1)\n")
 	return b.String()
 }
 
 // mainPage is the manual page of the program: the verbs, and the topics.
 func mainPage(a *frame.App) string {
 	var b strings.Builder
-	fmt.Fprintf(&b, "%% gyrolith 1\n\n# NAME\n\ngyrolith - %s\n\n# SYNOPSIS\n\n`gyrolith VERB [options] FILES…`\n\n"+
-		"# VERBS\n\n", Purpose)
+	heading(&b, "TH", "gyrolith 1")
+	heading(&b, "SH", "NAME")
+	b.WriteString(plain("gyrolith - "+Purpose) + "\n")
+	heading(&b, "SH", "SYNOPSIS")
+	b.WriteString("gyrolith VERB [options] FILES…\n")
+	heading(&b, "SH", "VERBS")
 	stage := ""
 	for _, v := range a.All {
 		if v.Stage != stage {
 			stage = v.Stage
-			fmt.Fprintf(&b, "## %s\n\n", stage)
+			heading(&b, "SS", stage)
 		}
-		fmt.Fprintf(&b, "`gyrolith-%s(1)`\n: %s\n\n", v.Name, escaped(v.Brief))
+		entry(&b, "gyrolith-"+v.Name+"(1)", v.Brief)
 	}
-	for i := range topics {
-		if t := &topics[i]; t.show == nil {
-			fmt.Fprintf(&b, "# %s\n\n%s\n", strings.ToUpper(t.title), prose(t.text))
+	for _, t := range topics() {
+		if t.show == nil {
+			heading(&b, "SH", strings.ToUpper(t.title))
+			b.WriteString(paragraphs(t.text))
 		}
 	}
 	return b.String()
 }
-
-// roff makes a page for man.
-func roff(markdown string) []byte { return md2man.Render([]byte(markdown)) }

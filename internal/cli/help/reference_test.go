@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"gyrolith/core/pattern"
 	"gyrolith/internal/cli/frame"
 )
 
@@ -24,8 +25,8 @@ func Reference(a *frame.App) string {
 	}
 	b.WriteString("\n")
 	b.WriteString("- [Options shared by many verbs](#options-shared-by-many-verbs)\n")
-	for i := range topics {
-		if t := &topics[i]; t.show == nil {
+	for i := range topics() {
+		if t := &topics()[i]; t.show == nil {
 			fmt.Fprintf(&b, "- [%s](#%s)\n", t.title, strings.ReplaceAll(strings.ToLower(t.title), " ", "-"))
 		}
 	}
@@ -40,8 +41,8 @@ func Reference(a *frame.App) string {
 		}
 		bullets(&b, list)
 	}
-	for i := range topics {
-		if t := &topics[i]; t.show == nil {
+	for i := range topics() {
+		if t := &topics()[i]; t.show == nil {
 			fmt.Fprintf(&b, "\n## %s\n\n%s", t.title, prose(t.text))
 		}
 	}
@@ -90,3 +91,45 @@ func bullets(b *strings.Builder, list []section) {
 
 // sentence begins with a capital letter.
 func sentence(text string) string { return strings.ToUpper(text[:1]) + text[1:] }
+
+var special = pattern.New(`[\\*_\[\]<>|#]`)
+
+// escaped keeps what has a meaning in Markdown as it is, but for text in backquotes.
+func escaped(text string) string {
+	parts := strings.Split(text, "`")
+	for i := range parts {
+		if i%2 == 0 {
+			parts[i] = special.ReplaceAllString(parts[i], `\$0`)
+		}
+	}
+	return strings.Join(parts, "`")
+}
+
+// prose makes Markdown of help: what is indented there is a block by itself.
+func prose(help string) string {
+	var b strings.Builder
+	inBlock := false
+	for l := range strings.Lines(strings.Trim(help, "\n") + "\n") {
+		l = strings.TrimRight(l, "\n")
+		switch indented := strings.HasPrefix(l, "  "); {
+		case indented && !inBlock:
+			b.WriteString("```\n")
+			inBlock = true
+		case !indented && l != "" && inBlock:
+			text := strings.TrimRight(b.String(), "\n")
+			b.Reset()
+			b.WriteString(text + "\n```\n\n")
+			inBlock = false
+		}
+		if inBlock {
+			b.WriteString(strings.TrimPrefix(l, "  ") + "\n")
+		} else {
+			b.WriteString(escaped(l) + "\n")
+		}
+	}
+	out := strings.TrimRight(b.String(), "\n") + "\n"
+	if inBlock {
+		out += "```\n"
+	}
+	return out
+}

@@ -4,6 +4,7 @@ import (
 	_ "embed"
 	"slices"
 	"strings"
+	"sync"
 
 	"gyrolith/core/choose"
 	"gyrolith/core/dress"
@@ -20,7 +21,7 @@ type topic struct {
 }
 
 func topicNames() (out []string) {
-	for _, t := range topics {
+	for _, t := range topics() {
 		out = append(out, t.name)
 	}
 	return
@@ -36,18 +37,17 @@ func topicHelp(a *frame.App, t *topic) {
 //go:embed topics.txt
 var topicTexts string
 
-var topics []topic
-
-func init() {
+var topics = sync.OnceValue(func() (list []topic) {
 	shows := map[string]func(*frame.App){"options": sharedHelp, "columns": showColumns, "templates": showFunctions}
 	for part := range strings.SplitSeq(topicTexts, "=== ") {
 		head, body, _ := strings.Cut(part, "\n")
 		if name, title, ok := strings.Cut(head, ": "); ok {
 			body = strings.ReplaceAll(body, "{words of templates}", templateWords())
-			topics = append(topics, topic{name, title, body, shows[name]})
+			list = append(list, topic{name, title, body, shows[name]})
 		}
 	}
-}
+	return list
+})
 
 // templateWords lists the values that templates have, a few a line.
 func templateWords() string {
