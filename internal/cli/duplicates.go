@@ -16,18 +16,7 @@ type duplicatesAnswer struct {
 }
 
 // lookDuplicates lists the recordings of files that are in others.
-func lookDuplicates(ctx context.Context, j *frame.Task, args []string) error {
-	if len(args) == 0 {
-		return frame.UsageError("look: name at least one file or folder; 'gyrolith look --help' explains the rest")
-	}
-	if err := j.Reading.Open(ctx); err != nil {
-		return err
-	}
-	j.Reading.Take = j.Stage.Take
-	g, err := j.Gathered(ctx, args)
-	if err != nil {
-		return err
-	}
+func lookDuplicates(ctx context.Context, j *frame.Task, g *input.Gathered) error {
 	names := input.Apart(g.Files)
 	found := make([][]input.Recorded, len(g.Files))
 	faults, _, err := j.EachFile(ctx, "comparing", g.Files, func(i int, in *format.Loaded) error {

@@ -13,6 +13,7 @@ import (
 	"gyrolith/core/dress"
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
+	"gyrolith/core/input"
 	"gyrolith/core/inspect"
 	"gyrolith/core/instant"
 	"gyrolith/core/job"
@@ -58,28 +59,31 @@ func makeLook(a *frame.App, v *frame.Verb) frame.Made {
 		param.Switch("map", &letters, "draw a small text map and height profile, as wide as the window"),
 	}.In("Reporting").ForOneRun(), j.Motion.Params().In("Reporting").ForOneRun(), j.Answering()),
 		Run: func(ctx context.Context, l *frame.Line) error {
-			switch {
-			case symbols:
+			if symbols {
 				return lookSymbols(ctx, j, l.Args)
-			case copies:
-				return lookDuplicates(ctx, j, l.Args)
-			case verify:
-				return lookVerify(ctx, j, l.Args)
 			}
-			return runLook(ctx, j, l.Args, all, letters, each)
+			j.Reading.Salvage = j.Reading.Salvage || verify
+			if err := j.Reading.Open(ctx); err != nil {
+				return err
+			}
+			j.Reading.Take = j.Stage.Take
+			j.SaySystem(j.Reading.Options.System, false)
+			g, err := j.Gathered(ctx, l.Args)
+			switch {
+			case err != nil:
+				return err
+			case len(l.Args) == 0:
+				return frame.UsageError("look: name at least one file or folder; 'gyrolith look --help' explains the rest")
+			case copies:
+				return lookDuplicates(ctx, j, g)
+			case verify:
+				return lookVerify(ctx, j, g)
+			}
+			return runLook(ctx, j, g, all, letters, each)
 		}}
 }
 
-func runLook(ctx context.Context, j *frame.Task, args []string, all, letters, each bool) error {
-	if err := j.Reading.Open(ctx); err != nil {
-		return err
-	}
-	j.Reading.Take = j.Stage.Take
-	j.SaySystem(j.Reading.Options.System, false)
-	g, err := j.Gathered(ctx, args)
-	if err != nil {
-		return err
-	}
+func runLook(ctx context.Context, j *frame.Task, g *input.Gathered, all, letters, each bool) error {
 	if len(g.Files) > 1 && !each && !letters && (g.Several || len(g.Files) > handful) {
 		if err := j.Stage.Take.Check(); err != nil {
 			return frame.UsageError("look: %v", err)

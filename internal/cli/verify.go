@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"gyrolith/core/format"
+	"gyrolith/core/input"
 	"gyrolith/core/inspect"
 	"gyrolith/core/measure"
 	"gyrolith/internal/cli/console"
@@ -26,18 +27,7 @@ type verified struct {
 }
 
 // lookVerify says of each file whether it is whole.
-func lookVerify(ctx context.Context, j *frame.Task, args []string) error {
-	if len(args) == 0 {
-		return frame.UsageError("look: name at least one file or folder; 'gyrolith look --help' explains the rest")
-	}
-	j.Reading.Salvage = true
-	if err := j.Reading.Open(ctx); err != nil {
-		return err
-	}
-	g, err := j.Gathered(ctx, args)
-	if err != nil {
-		return err
-	}
+func lookVerify(ctx context.Context, j *frame.Task, g *input.Gathered) error {
 	for i := range g.Files { // what its name says is data is not passed over when its content no longer shows that
 		ext := strings.ToLower(filepath.Ext(g.Files[i].Path))
 		if x := j.Reading.Formats.ByPath(ext); x != nil && x.Writes() && !x.Tabular && x.Extensions[0] == ext {
