@@ -3,6 +3,7 @@ package main
 import (
 	"encoding/binary"
 	"fmt"
+	"math"
 	"regexp"
 	"slices"
 	"strings"
@@ -73,7 +74,17 @@ func TestContradictions(t *testing.T) {
 	f.put("mistaken.gpx", strings.Replace(f.get("plan.gpx"), `encoding="UTF-8"`, `encoding="ISO-8859-1"`, 1))
 	f.put("task.igc", "AXXXGYR\r\nC140326053000140326000105Task\r\nC0000000N00000000ETAKEOFF\r\nC4736000S01118000EA\r\n"+
 		"C4737000S01119000EB\r\nC4736000S01118000EC\r\nC0000000N00000000ELANDING\r\n")
-	for name, words := range map[string]string{"head.shp": "records have", "records.shp": "30 records", "box.shp": "box",
+	north := f.look("plan.fgb").Files[0].Bounds[3]
+	bits := func(v float64) string { return string(binary.LittleEndian.AppendUint64(nil, math.Float64bits(v))) }
+	f.put("box.fgb", strings.Replace(f.get("plan.fgb"), bits(north), bits(north-0.01), 1))
+	f.edit("plan.gpkg", "UPDATE gpkg_contents SET max_y = max_y - 1")
+	if out := f.must("look", "plan.gpkg").out; !strings.Contains(out, "the extent that is noted") {
+		t.Errorf("a stale extent is not said: %s", out)
+	}
+	if state, _ := f.verified("plan.gpkg"); state != "whole" { // it is for information only
+		t.Errorf("a stale extent makes a file %s", state)
+	}
+	for name, words := range map[string]string{"box.fgb": "outside of the box", "head.shp": "records have", "records.shp": "30 records", "box.shp": "box",
 		"index.shp": ".shx", "numbers.shp": "numbered", "longer.shp": "bytes", "unlisted.gpkg": "not in the contents",
 		"columns.gpkg": "no column of it", "gone.gpkg": "no such table", "index.gpkg": "index", "count.gpkg": "noted",
 		"mistaken.gpx": "UTF-8", "task.igc": "5 turn points"} {

@@ -29,13 +29,11 @@ import (
 // Target says what files are made of data.
 type Target struct {
 	Formats format.Formats
-	Icons   func(symbol string, tinted bool) []byte  // draws a picture of a symbol; nil where none is wanted
-	Units   func(name string) (*unit.Profile, error) // finds the profile of a unit; nil where none is known
+	Icons   func(symbol string, tinted bool) []byte // draws a picture of a symbol; nil where none is wanted
+	Fitting
 
 	Format      *format.Format // nil takes that of the output's name
 	Version     string         // of the format; "" is the usual one
-	For         string         // the unit that the data are fitted to; "" is none
-	CardVersion int            // of the unit's cards; 0 is the usual one
 	System      reference.Choice
 	Table       format.Table
 	TrackPoints bool
@@ -44,8 +42,6 @@ type Target struct {
 	AppendTo    string   // the path of a file to whose contents the data are added; "" is none
 	ReadBack    bool     // what was written is read again and compared
 	Update      []string // identities of items that it has, and that get the values of the data
-
-	profile *unit.Profile
 }
 
 // Params lists the parameters of the target.
@@ -72,8 +68,6 @@ func (t *Target) Params() param.Table {
 		return nil
 	})
 	rows.Words = []string{"points", "items"}
-	unitName := param.Text("unit", &t.For, "UNIT", "fit the data to this `UNIT` first, as stow does")
-	unitName.Path = param.Maybe
 	columns := param.Func("columns", format.ColumnsValue,
 		"the columns of a table, `"+format.ColumnsValue+"` such as name,height[ft]=Elevation,speed[kn]; 'gyrolith help "+
 			"columns' lists the words",
@@ -106,9 +100,7 @@ func (t *Target) Params() param.Table {
 				return err
 			}),
 		param.Switch("read-back", &t.ReadBack, "read what was written again and compare it item by item before it gets its name"),
-		unitName,
-		param.CardVersion(&t.CardVersion),
-	)...), OrderParams(&t.Order)...).In("Writing")
+	)...), append(t.FittingParams(), OrderParams(&t.Order)...)...).In("Writing")
 }
 
 // OrderParams are the parameters of the order of items.
@@ -187,8 +179,8 @@ func (t *Target) Check() error {
 	case t.AppendTo != "" && !x.Appends:
 		return param.Errorf("append", "%s can't be added to (only %s)",
 			x.Name, t.named(func(f *format.Format) bool { return f.Appends }))
-	case t.CardVersion != 0 && t.For == "":
-		return param.Errorf("card-version", "is the version of a unit's cards, but no unit is named")
+	case t.version != 0 && t.name == "":
+		return t.Find()
 	}
 	return nil
 }
@@ -217,24 +209,7 @@ func (t *Target) Open() (err error) {
 	if err := t.System.Open("crs"); err != nil {
 		return err
 	}
-	if t.For == "" {
-		return nil
-	}
-	if t.profile, err = t.Units(t.For); err != nil {
-		return &param.Error{Name: "unit", Err: err}
-	}
-	if t.profile, err = t.profile.ForVersion(t.CardVersion); err != nil {
-		return &param.Error{Name: "card-version", Err: err}
-	}
-	return nil
-}
-
-// Files lists the files that the target needs beside its parameters.
-func (t *Target) Files() []string {
-	if t.profile == nil {
-		return nil
-	}
-	return t.profile.Files()
+	return t.Find()
 }
 
 // Made says what was made of data.
@@ -267,8 +242,8 @@ func (t *Target) Write(ctx context.Context, d *nav.Dataset, name string, sink Si
 		Stamp:       t.Stamp,
 	}
 	var fitting nav.Ledger
-	if t.profile != nil {
-		fitted, err := unit.Fit(ctx, d, t.profile)
+	if t.Profile != nil {
+		fitted, err := unit.Fit(ctx, d, t.Profile)
 		if err != nil {
 			return nil, err
 		}
@@ -303,7 +278,7 @@ func (t *Target) Write(ctx context.Context, d *nav.Dataset, name string, sink Si
 
 // likeCard lays a file out as the unit's card has it.
 func (t *Target) likeCard(opt *format.WriteOptions) (err error) {
-	p := t.profile
+	p := t.Profile
 	if p.Table != nil {
 		if opt.Table, err = p.TableLayout(); err != nil {
 			return err

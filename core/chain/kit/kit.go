@@ -30,7 +30,7 @@ func New(now time.Time, units string, stdin io.Reader) *chain.Kit {
 		Now:     now,
 		Stdin:   stdin,
 		Steps: []chain.StepVerb{
-			{Name: "convert", New: func(k *chain.Kit) chain.Step { return &fitting{units: k.Units} }},
+			{Name: "convert", New: func(k *chain.Kit) chain.Step { return &fitting{Fitting: export.Fitting{Units: k.Units}} }},
 			{Name: "clean", New: func(k *chain.Kit) chain.Step { return clean.New() }},
 			{Name: "elevate", New: func(*chain.Kit) chain.Step { return &elevation{} }},
 			{Name: "recast", New: func(k *chain.Kit) chain.Step {
@@ -42,7 +42,7 @@ func New(now time.Time, units string, stdin io.Reader) *chain.Kit {
 		},
 		Outputs: []chain.OutputVerb{
 			{Name: "convert", Key: "file", New: func(k *chain.Kit) chain.Output {
-				return &files{Target: export.Target{Formats: k.Formats, Units: k.Units, Icons: picture.IconPNG}}
+				return &files{Target: export.Target{Formats: k.Formats, Fitting: export.Fitting{Units: k.Units}, Icons: picture.IconPNG}}
 			}},
 			{Name: "stow", Key: "card", New: func(k *chain.Kit) chain.Output { return &stowing{kit: k} }},
 			{Name: "legs", Key: "file", New: func(k *chain.Kit) chain.Output { return newLogbook(k) }},
@@ -86,50 +86,17 @@ func (r *recasting) Files() []string {
 }
 
 // fitting is convert as a step: what is chosen goes on, fitted to a unit where one is named.
-type fitting struct {
-	units   func(string) (*unit.Profile, error)
-	name    string
-	version int
-	profile *unit.Profile
-}
+type fitting struct{ export.Fitting }
 
-func (f *fitting) Params() param.Table {
-	name := param.Text("unit", &f.name, "UNIT", "fit the data to this `UNIT`, as stow does")
-	name.Path = param.Maybe
-	return param.Table{
-		name,
-		param.CardVersion(&f.version),
-	}.In("Fitting")
-}
+func (f *fitting) Params() param.Table { return f.FittingParams().In("Fitting") }
 
-func (f *fitting) Check() (err error) {
-	if f.name == "" {
-		if f.version != 0 {
-			return param.Errorf("card-version", "is the version of a unit's cards, but no unit is named")
-		}
-		return nil
-	}
-	if f.profile, err = f.units(f.name); err != nil {
-		return &param.Error{Name: "unit", Err: err}
-	}
-	if f.profile, err = f.profile.ForVersion(f.version); err != nil {
-		return &param.Error{Name: "card-version", Err: err}
-	}
-	return nil
-}
-
-func (f *fitting) Files() []string {
-	if f.profile == nil {
-		return nil
-	}
-	return f.profile.Files()
-}
+func (f *fitting) Check() error { return f.Find() }
 
 func (f *fitting) Apply(ctx context.Context, d *nav.Dataset) (*nav.Report, error) {
-	if f.profile == nil {
+	if f.Profile == nil {
 		return &nav.Report{}, nil
 	}
-	fitted, err := unit.Fit(ctx, d, f.profile)
+	fitted, err := unit.Fit(ctx, d, f.Profile)
 	if err != nil {
 		return nil, err
 	}

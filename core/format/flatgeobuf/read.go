@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"math"
 
 	"gyrolith/core/format"
 	"gyrolith/core/format/layer"
@@ -26,6 +27,7 @@ type reader struct {
 	hasZ     bool
 	geometry byte
 	count    uint64
+	box      []byte // that the header gives for all features; nil where it gives none
 	size     uint64 // the children of a node of the index; 0 is no index
 	columns  *columns
 	orders   layer.Orders
@@ -97,6 +99,7 @@ func (r *reader) file() error {
 			if r.count > 0 && uint64(record) <= r.count {
 				return r.cut(fmt.Sprintf("the features: %d of %d are present", record-1, r.count))
 			}
+			r.checkBox()
 			if n := uint64(record - 1); r.count > 0 && n > r.count {
 				r.d.Contradict("its header says that it has %d features, and it has %d", r.count, n)
 			}
@@ -107,6 +110,20 @@ func (r *reader) file() error {
 		}
 		if err != nil {
 			return err
+		}
+	}
+}
+
+// checkBox compares the box of the header with the features.
+func (r *reader) checkBox() {
+	if len(r.box) < 32 {
+		return
+	}
+	side := func(i int) float64 { return math.Float64frombits(binary.LittleEndian.Uint64(r.box[8*i:])) }
+	for _, b := range r.builders {
+		if b.Box.Beyond(side(0), side(1), side(2), side(3)) {
+			r.d.Contradict("has coordinates outside of the box that its header gives")
+			return
 		}
 	}
 }
@@ -176,7 +193,7 @@ func (r *reader) header(h table) (*crs.System, error) {
 		return nil, errDamaged
 	}
 	r.d.Meta.Name, r.d.Meta.Desc = h.string(headerTitle), h.string(headerDescription)
-	r.columns = columnsOf(&h, headerColumns)
+	r.columns, r.box = columnsOf(&h, headerColumns), bytes.Clone(h.vector(headerEnvelope, 8))
 	var metadata struct{ Gyrolith map[string]string }
 	if json.Unmarshal([]byte(h.string(headerMetadata)), &metadata) == nil {
 		if name := metadata.Gyrolith[orderKey]; name != "" {

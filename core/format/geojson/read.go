@@ -267,54 +267,36 @@ func (r *reader) tooDeep(what string) error {
 
 // members calls visit with the name of each member of the object that comes next; visit reads its value.
 func (r *reader) members(visit func(name string) error) error {
-	if k := r.PeekKind(); k != '{' {
-		if k == 'n' {
-			return r.SkipValue()
-		}
-		if k == 0 {
-			_, err := r.ReadToken()
-			return err
-		}
-		return r.fault(r.InputOffset(), "an object belongs here")
-	}
-	if _, err := r.ReadToken(); err != nil {
-		return err
-	}
-	if r.StackDepth() > r.opt.Nesting() {
-		return r.tooDeep("objects")
-	}
-	for r.PeekKind() != '}' {
+	return r.all('{', '}', "an object", "objects", func() error {
 		tok, err := r.ReadToken()
 		if err != nil {
 			return err
 		}
-		if err := visit(tok.String()); err != nil {
-			return err
-		}
-	}
-	_, err := r.ReadToken()
-	return err
+		return visit(tok.String())
+	})
 }
 
 // elements calls visit at each element of the array that comes next.
-func (r *reader) elements(visit func() error) error {
-	if k := r.PeekKind(); k != '[' {
-		if k == 'n' {
-			return r.SkipValue()
-		}
-		if k == 0 {
-			_, err := r.ReadToken()
-			return err
-		}
-		return r.fault(r.InputOffset(), "a list belongs here")
+func (r *reader) elements(visit func() error) error { return r.all('[', ']', "a list", "lists", visit) }
+
+// all calls visit at each thing between two signs.
+func (r *reader) all(begin, end jsontext.Kind, one, many string, visit func() error) error {
+	switch k := r.PeekKind(); {
+	case k == 'n':
+		return r.SkipValue()
+	case k == 0:
+		_, err := r.ReadToken()
+		return err
+	case k != begin:
+		return r.fault(r.InputOffset(), "%s belongs here", one)
 	}
 	if _, err := r.ReadToken(); err != nil {
 		return err
 	}
 	if r.StackDepth() > r.opt.Nesting() {
-		return r.tooDeep("lists")
+		return r.tooDeep(many)
 	}
-	for r.PeekKind() != ']' {
+	for r.PeekKind() != end {
 		if err := visit(); err != nil {
 			return err
 		}

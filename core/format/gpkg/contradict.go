@@ -2,8 +2,12 @@ package gpkg
 
 import (
 	"context"
+	"fmt"
 	"slices"
 	"strings"
+
+	"gyrolith/core/format/layer"
+	"gyrolith/core/nav"
 )
 
 // contents compares what the tables of the standard say with one another, and leaves out layers that aren't there.
@@ -56,7 +60,12 @@ func (r *reader) contents(ctx context.Context, layers []source) ([]source, error
 }
 
 // counts compares a layer with its index and the number of its rows that is noted: with shapes and in all.
-func (r *reader) counts(ctx context.Context, s source, shapes, rows int) {
+func (r *reader) counts(ctx context.Context, s source, shapes, rows int, box *layer.Bounds) {
+	var in [4]float64 // which is for information only (clause 1.1.3.1.1)
+	if r.db.QueryRowContext(ctx, "SELECT min_x, min_y, max_x, max_y FROM gpkg_contents WHERE lower(table_name) = lower(?)",
+		s.table).Scan(&in[0], &in[1], &in[2], &in[3]) == nil && box.Beyond(in[0], in[1], in[2], in[3]) {
+		r.d.Tell(nav.ProblemContradiction, fmt.Sprintf("the extent that is noted for the layer %s doesn't hold all of it", s.table))
+	}
 	var n int // an error says that there is none
 	if r.db.QueryRowContext(ctx, "SELECT count(*) FROM "+quote("rtree_"+s.table+"_"+s.geometry+"_rowid")).Scan(&n) == nil &&
 		n != shapes {

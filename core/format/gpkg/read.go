@@ -343,7 +343,7 @@ func (r *reader) layer(ctx context.Context, s source) error {
 		return err
 	}
 	rows.Close()
-	r.counts(ctx, s, shapes, features)
+	r.counts(ctx, s, shapes, features, &b.Box)
 	return nil
 }
 

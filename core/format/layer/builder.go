@@ -34,6 +34,7 @@ type Builder struct {
 	ID       string         // of the feature that is read; "" where its layer has none
 	Wholes   *format.Wholes // of the column part of; builders of one file may share them
 	Winding  shape.Winding  // of outlines, by the rules of the format
+	Box      Bounds         // of the shapes that were read
 
 	kept *nav.Titles // of properties; made with the first item
 
@@ -56,7 +57,7 @@ func (b *Builder) ours(values []string) bool {
 // NewBuilder prepares for a layer with columns of these titles. Numbers says which of them hold numbers.
 func NewBuilder(d *nav.Dataset, opt *format.ReadOptions, system *crs.System, titles []string, numbers []bool) *Builder {
 	b := &Builder{d: d, opt: opt, system: system, titles: titles, numbers: numbers, Wholes: &format.Wholes{},
-		Winding: shape.AntiClock}
+		Winding: shape.AntiClock, Box: NewBounds()}
 	b.meanings = headings.Meanings(titles, meant...)
 	for i, t := range titles {
 		if word := wordOf(t); word != "" {

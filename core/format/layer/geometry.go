@@ -59,6 +59,12 @@ func (b *Bounds) Join(o *Bounds) {
 	b.MinZ, b.MaxZ = min(b.MinZ, o.MinZ), max(b.MaxZ, o.MaxZ)
 }
 
+// Beyond says whether something of it lies outside of a box that a file gives for it, but for what rounding costs.
+func (b *Bounds) Beyond(minX, minY, maxX, maxY float64) bool {
+	slack := 1e-6 * max(1, math.Abs(minX), math.Abs(minY), math.Abs(maxX), math.Abs(maxY))
+	return b.MinX < minX-slack || b.MinY < minY-slack || b.MaxX > maxX+slack || b.MaxY > maxY+slack
+}
+
 // AddAll takes the positions of parts in.
 func (b *Bounds) AddAll(parts [][]Position) {
 	for _, part := range parts {

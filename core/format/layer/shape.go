@@ -40,6 +40,7 @@ func (s *Shape) Bounds() Bounds {
 
 // Feature adds the items of a feature.
 func (b *Builder) Feature(s *Shape, values []string, record int) {
+	b.Box.AddAll(s.All())
 	if s.Other != "" {
 		b.d.Note(nav.ProblemLeftOut, s.Other+", which is not a point, line or area with straight edges, was left out",
 			record, 0)

@@ -94,9 +94,7 @@ func (r *reader) contradictions(s *format.Source, head []byte) {
 			r.d.Contradict("has %d shapes, and the .shx beside it lists %d", r.count, n)
 		}
 	}
-	const slack = 1e-6 // of coordinates that were rounded
-	if b, in := r.box, func(i int) float64 { return float(head[36+8*i:]) }; b.MinX < in(0)-slack ||
-		b.MinY < in(1)-slack || b.MaxX > in(2)+slack || b.MaxY > in(3)+slack {
+	if r.box.Beyond(float(head[36:]), float(head[44:]), float(head[52:]), float(head[60:])) {
 		r.d.Contradict("has coordinates outside of the box that its header gives")
 	}
 }
