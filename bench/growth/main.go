@@ -190,7 +190,7 @@ func generate(dir string, n int) error {
 			fmt.Fprintf(files["at"+name], "<wpt lat=\"-47.5\" lon=\"10.5\"><name>%d of %d</name></wpt>\n", i, k)
 			fmt.Fprintf(files["near"+name], "<wpt lat=\"%.6f\" lon=\"%.6f\"><name>Buoy</name></wpt>\n", lat+5e-5*float64(k), lon)
 		}
-		fmt.Fprintf(files["far"], "<wpt lat=\"%.6f\" lon=\"%.6f\"><name>F%d</name></wpt>\n", lat+20, lon, i)
+		fmt.Fprintf(files["far"], "<wpt lat=\"%.6f\" lon=\"%.6f\"><name>F%d</name></wpt>\n", lat+3, lon, i)
 		// A route that winds through all.
 		wayLon += step
 		if wayLon > 10+1.5*side {

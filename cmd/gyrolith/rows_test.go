@@ -182,7 +182,8 @@ func TestAppendUpdates(t *testing.T) {
 	f.put("marks.csv", "name,lat,lon,depth\nRock 1,-47.57,11.31,4\nRock 2,-47.58,11.32,5\n")
 	f.must("convert", "marks.csv", "-o", "office.gpkg")
 	f.edit("office.gpkg", "ALTER TABLE waypoints ADD COLUMN inspector TEXT", "UPDATE waypoints SET inspector = 'Ane'")
-	if out := f.must("convert", "marks.csv", "-o", "office.gpkg", "--append").err; !strings.Contains(out, "2 already there") {
+	out := f.must("convert", "marks.csv", "-o", "office.gpkg", "--append").err
+	if !strings.Contains(out, "2 already there") {
 		t.Errorf("a list that is there was added: %s", out)
 	}
 	f.put("new.csv", "name,lat,lon,depth\nRock 1,-47.57,11.31,7\nRock 2,-47.58,11.32,5\nRock 3,-47.59,11.33,6\n")
@@ -211,8 +212,9 @@ func TestTriggersOfStrangers(t *testing.T) {
 	f.put("b.csv", "name,lat,lon\nRock 9,-47.51,11.31\n")
 	f.must("convert", "a.csv", "-o", "plain.gpkg")
 	for name, statements := range map[string][]string{
-		"eats":   {"CREATE TRIGGER eats AFTER INSERT ON waypoints BEGIN DELETE FROM waypoints WHERE fid = NEW.fid; END"},
-		"logs":   {"CREATE TABLE log (n)", "CREATE TRIGGER logs AFTER INSERT ON waypoints BEGIN INSERT INTO log VALUES (1); END"},
+		"eats": {"CREATE TRIGGER eats AFTER INSERT ON waypoints BEGIN DELETE FROM waypoints WHERE fid = NEW.fid; END"},
+		"logs": {"CREATE TABLE log (n)",
+			"CREATE TRIGGER logs AFTER INSERT ON waypoints BEGIN INSERT INTO log VALUES (1); END"},
 		"hidden": {"CREATE TRIGGER hidden AFTER INSERT ON waypoints BEGIN SELECT '--'; DELETE /* */ FROM waypoints; END"},
 		"far": {"CREATE TRIGGER near AFTER INSERT ON waypoints BEGIN UPDATE gpkg_contents SET description = ''; END",
 			"CREATE TRIGGER far AFTER UPDATE ON gpkg_contents BEGIN DELETE FROM waypoints; END"},
@@ -228,8 +230,8 @@ func TestTriggersOfStrangers(t *testing.T) {
 			t.Errorf("%s: the file was changed", name)
 		}
 	}
-	f.edit("plain.gpkg", "CREATE TABLE gpkg_count (n)", "INSERT INTO gpkg_count VALUES (4)", "CREATE TRIGGER counts AFTER "+
-		"INSERT ON waypoints BEGIN UPDATE gpkg_count SET n = n + 1; END")
+	f.edit("plain.gpkg", "CREATE TABLE gpkg_count (n)", "INSERT INTO gpkg_count VALUES (4)",
+		"CREATE TRIGGER counts AFTER INSERT ON waypoints BEGIN UPDATE gpkg_count SET n = n + 1; END")
 	f.must("convert", "b.csv", "-o", "plain.gpkg", "--append")
 	f.edit("plain.gpkg", "CREATE VIEW v AS SELECT 1 / (n = 5) FROM gpkg_count")
 	if look := f.look("plain.gpkg"); look.Files[0].Waypoints != 5 {

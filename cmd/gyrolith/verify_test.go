@@ -84,9 +84,10 @@ func TestContradictions(t *testing.T) {
 	if state, _ := f.verified("plan.gpkg"); state != "whole" { // it is for information only
 		t.Errorf("a stale extent makes a file %s", state)
 	}
-	for name, words := range map[string]string{"box.fgb": "outside of the box", "head.shp": "records have", "records.shp": "30 records", "box.shp": "box",
+	for name, words := range map[string]string{"box.fgb": "outside of the box",
+		"head.shp": "records have", "records.shp": "30 records", "box.shp": "box",
 		"index.shp": ".shx", "numbers.shp": "numbered", "longer.shp": "bytes", "unlisted.gpkg": "not in the contents",
-		"columns.gpkg": "no column of it", "gone.gpkg": "no such table", "index.gpkg": "index", "count.gpkg": "noted",
+		"columns.gpkg": "none of its columns", "gone.gpkg": "no such table", "index.gpkg": "index", "count.gpkg": "noted",
 		"mistaken.gpx": "UTF-8", "task.igc": "5 turn points"} {
 		if state, why := f.verified(name); state != "contradictory" || !strings.Contains(why, words) {
 			t.Errorf("%s is %s: %s", name, state, why)
@@ -133,7 +134,8 @@ func TestReadBack(t *testing.T) {
 	for _, args := range [][]string{{"a.gpx"}, {"a.kml"}, {"a.kmz"}, {"a.gpkg"}, {"a.fgb"}, {"a.parquet"}, {"a.geojson"},
 		{"a.csv"}, {"a.xlsx"}, {"a.gml"}, {"a.shp"}, {"a.rtz"}, {"a.igc"}, {"a.tlk"}, {"a.vpl"}, {"a.krd"},
 		{"min.csv", "--notation", "min"}, {"mgrs.csv", "--notation", "mgrs"}, {"plan.csv", "--notation", "plan"},
-		{"utm.csv", "--crs", "utm"}, {"utm.shp", "--crs", "utm"}, {"rows.csv", "--rows", "items", "--columns", "kind,name,wkt"},
+		{"utm.csv", "--crs", "utm"}, {"utm.shp", "--crs", "utm"},
+		{"rows.csv", "--rows", "items", "--columns", "kind,name,wkt"},
 		{"unit.gpx", "--unit", "ridge"}} {
 		r := f.must(append([]string{"convert", "planning.kmz", "walk.gpx", "round.gpx", "--read-back", "-o"}, args...)...)
 		if m := againOf.FindStringSubmatch(r.err); m == nil || m[1] != m[2] {

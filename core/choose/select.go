@@ -135,17 +135,13 @@ func (s *Selection) Apply(d *nav.Dataset) error {
 	}
 	had := d.Points()
 	s.tellUnmatched(d)
-	d.Waypoints = keep(
-		d.Waypoints,
-		func(w *nav.Waypoint) bool { return s.wants(nav.Waypoints, &w.Item) && s.within(&w.Point) },
-	)
+	d.Waypoints = keep(d.Waypoints,
+		func(w *nav.Waypoint) bool { return s.wants(nav.Waypoints, &w.Item) && s.within(&w.Point) })
 	d.Routes = keep(d.Routes, func(r *nav.Route) bool {
 		return s.wants(nav.Routes, &r.Item) && (s.partless() || s.passes(r))
 	})
-	d.Areas = keep(
-		d.Areas,
-		func(a *nav.Area) bool { return s.wants(nav.Areas, &a.Item) && (s.partless() || s.touches(a)) },
-	)
+	d.Areas = keep(d.Areas,
+		func(a *nav.Area) bool { return s.wants(nav.Areas, &a.Item) && (s.partless() || s.touches(a)) })
 	d.Tracks = keep(d.Tracks, func(t *nav.Track) bool {
 		if !s.wants(nav.Tracks, &t.Item) {
 			return false

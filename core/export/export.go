@@ -99,7 +99,8 @@ func (t *Target) Params() param.Table {
 				t.Stamp = at
 				return err
 			}),
-		param.Switch("read-back", &t.ReadBack, "read what was written again and compare it item by item before it gets its name"),
+		param.Switch("read-back", &t.ReadBack,
+			"read what was written again, and compare it item by item, before it gets its name"),
 	)...), append(t.FittingParams(), OrderParams(&t.Order)...)...).In("Writing")
 }
 

@@ -208,7 +208,8 @@ func (p *Property) Show(t *Thing) string {
 // Take gives a thing the value that another has.
 func (p *Property) Take(to, from *Thing) { p.take(to, from) }
 
-// Said gathers the words of what is said of any of some things, but for identities and what one format alone understands.
+// Said gathers the words of what is said of any of some things, but for identities and what one format alone
+// understands.
 func Said(list []Thing) map[string]bool {
 	out := map[string]bool{}
 	for i := range list {

@@ -76,8 +76,8 @@ func (t Thing) Copy() Thing {
 	return Things(d, t.Kind)[0]
 }
 
-// Lines gives the positions: one for a waypoint, those of a route, of each segment, of each ring. Outlines go against the
-// clock and holes with it, whichever way the source has them, but for those around a pole, which that tells apart.
+// Lines gives the positions: one for a waypoint, those of a route, of each segment, of each ring. Outlines go against
+// the clock and holes with it, whichever way the source has them, but for those around a pole, which that tells apart.
 func (t *Thing) Lines() [][]nav.Point {
 	switch t.Kind {
 	case nav.Waypoints:

@@ -298,8 +298,8 @@ const (
 // Grave says whether a problem of this sort means that something of the input is missing or may be wrong.
 func (c ProblemCode) Grave() bool {
 	switch c {
-	case ProblemLeftOut, ProblemPlaces, ProblemSuspicious, ProblemChoice, ProblemContradiction, ProblemCrossings, ProblemOpenRings,
-		ProblemBadHoles:
+	case ProblemLeftOut, ProblemPlaces, ProblemSuspicious, ProblemChoice, ProblemContradiction, ProblemCrossings,
+		ProblemOpenRings, ProblemBadHoles:
 		return true
 	}
 	return false

@@ -107,13 +107,8 @@ var Columns = slices.Concat(column.List[Row]{
 	number("course-magnetic", "mag", column.Angle, column.Bearing, func(l *Leg) float64 { return l.Magnetic }),
 	number("declination", "declination", column.Angle, offset, func(l *Leg) float64 { return l.Declination }).
 		Only(false, true),
-	number(
-		"from-height",
-		"from height",
-		column.High,
-		column.Height,
-		func(l *Leg) float64 { return heightOf(&l.From.Point) },
-	).
+	number("from-height", "from height", column.High, column.Height,
+		func(l *Leg) float64 { return heightOf(&l.From.Point) }).
 		Only(false, false),
 	number("to-height", "to height", column.High, column.Height, func(l *Leg) float64 { return heightOf(&l.To.Point) }).
 		Only(false, false),

@@ -49,8 +49,8 @@ func (l *line) parts() (at [][2]float64, step float64) {
 	return
 }
 
-// meet measures a leg against every danger, the nearest one beyond the limit too if farther ones are wanted. The farther
-// ones of two are measured only as far as it is needed to know that they are not the nearest and are beyond the limit.
+// meet measures a leg against every danger, the nearest one beyond the limit too if farther ones are wanted. The
+// farther ones of two are measured only as far as it is needed to know that they are not the nearest and are beyond it.
 // What a leg may pass above, below or at another time hides nothing behind it.
 func (d *Dangers) meet(l *line, limit float64, farther bool) map[int]*encounter {
 	out := map[int]*encounter{}

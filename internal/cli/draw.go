@@ -46,14 +46,9 @@ func makeDraw(a *frame.App, v *frame.Verb) frame.Made {
 	d.end, _ = a.Kit.NewEnd("draw")
 	d.drawing = d.end.Output.(*kit.Drawing)
 	d.drawing.ReadLike(d.Reading)
-	return frame.Made{Tables: append(
-		d.ReadTables(),
-		d.end.Output.Params(),
-		d.end.Parting(),
+	return frame.Made{Tables: append(d.ReadTables(), d.end.Output.Params(), d.end.Parting(),
 		d.Writing("the `FILE` to write: .png, .svg, .pdf or .html; a folder, or a name with {name}, makes one per input"),
-		d.Answering(),
-		d.RecipeTable(),
-	), Run: d.run}
+		d.Answering(), d.RecipeTable()), Run: d.run}
 }
 
 func (d *drawTask) run(ctx context.Context, l *frame.Line) error {

@@ -60,7 +60,7 @@ func makeLegs(a *frame.App, v *frame.Verb) frame.Made {
 	path := param.Text("detour", &l.detour.Name, "FILE", "write routes that keep clear of hazards to this `FILE`")
 	path.Path = param.Written
 	return frame.Made{Tables: append(l.ReadTables(), l.step.Params(),
-		append(l.choice.Params(), path, as).In("Writing").ForOneRun(),
+		append(l.choice.Params(), path, as, *target.Find("read-back")).In("Writing").ForOneRun(),
 		l.Writing("write the table to this `FILE`, .csv, .xlsx or .json; - is standard output"), l.Answering(),
 		l.RecipeTable()), Run: l.run}
 }

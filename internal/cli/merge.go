@@ -70,9 +70,7 @@ func makeMerge(a *frame.App, v *frame.Verb) frame.Made {
 			conflicts, cards.KeepParam(&m.keep), m.Waiting(),
 		}.In("Merging").ForOneRun(),
 		kit.Target(m.end.Output).Params().Without(cards.OfTheCard...),
-		m.Writing(
-			"the `FILE` to write; its extension chooses the format; - is standard output",
-		),
+		m.Writing("the `FILE` to write; its extension chooses the format; - is standard output"),
 		m.Answering(),
 	)...), Run: m.run}
 }

@@ -77,9 +77,7 @@ func makeNear(a *frame.App, v *frame.Verb) frame.Made {
 			param.Length("within", &n.within, "DISTANCE", "only items within this `DISTANCE`, such as 2km"), most,
 			param.File("to", &n.to, "FILE", "search near each waypoint of this `FILE` instead of a position"),
 		}, n.choice.Params()...).In("Near"),
-		n.Writing(
-			"write the table to this `FILE`, .csv, .xlsx or .json; - is standard output",
-		),
+		n.Writing("write the table to this `FILE`, .csv, .xlsx or .json; - is standard output"),
 		n.Answering(),
 	), Run: func(ctx context.Context, l *frame.Line) error { return n.run(ctx, l.Args) }}
 }

@@ -42,7 +42,8 @@ func New(now time.Time, units string, stdin io.Reader) *chain.Kit {
 		},
 		Outputs: []chain.OutputVerb{
 			{Name: "convert", Key: "file", New: func(k *chain.Kit) chain.Output {
-				return &files{Target: export.Target{Formats: k.Formats, Fitting: export.Fitting{Units: k.Units}, Icons: picture.IconPNG}}
+				return &files{Target: export.Target{Formats: k.Formats, Fitting: export.Fitting{Units: k.Units},
+					Icons: picture.IconPNG}}
 			}},
 			{Name: "stow", Key: "card", New: func(k *chain.Kit) chain.Output { return &stowing{kit: k} }},
 			{Name: "legs", Key: "file", New: func(k *chain.Kit) chain.Output { return newLogbook(k) }},

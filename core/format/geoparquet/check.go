@@ -37,7 +37,7 @@ func (r *reader) checkPages(at io.ReaderAt, size int64) error {
 	whole, rows := r.file.Metadata(), int64(0)
 	for _, g := range whole.RowGroups {
 		if n := len(r.file.Schema().Columns()); len(g.Columns) != n {
-			return fmt.Errorf("its schema has %d columns, and a group of its rows %d: it is damaged, or incomplete", n, len(g.Columns))
+			return fmt.Errorf("its schema has %d columns, and a group of its rows %d: it is damaged", n, len(g.Columns))
 		}
 		rows += g.NumRows
 		for i := range g.Columns {

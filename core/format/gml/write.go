@@ -23,8 +23,7 @@ func write(out io.Writer, d *nav.Dataset, opt *format.WriteOptions) (*format.Wri
 	layers, done := layer.Of(d, opt, layer.ByKind, true)
 	if len(layers) == 0 {
 		return nil, errors.New(
-			"there is nothing that GML can store as a feature: no waypoint, and no line or area with enough points",
-		)
+			"there is nothing that GML can store as a feature: no waypoint, and no line or area with enough points")
 	}
 	w := &writer{Writer: xmlwrite.New(out)}
 	w.Open("sf:FeatureCollection", "xmlns:sf", spaceSF, "xmlns:gml", spaceGML32, "xmlns:g", spaceOwn, "xmlns:xsi",

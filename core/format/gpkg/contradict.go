@@ -2,7 +2,6 @@ package gpkg
 
 import (
 	"context"
-	"fmt"
 	"slices"
 	"strings"
 
@@ -28,7 +27,7 @@ func (r *reader) contents(ctx context.Context, layers []source) ([]source, error
 		case !slices.Contains(there, name):
 			r.d.Contradict("the contents name the layer %s, and there is no such table", name)
 		case !has(name):
-			r.d.Contradict("the contents name the layer %s, and no column of it is said to have geometries: it was left out", name)
+			r.d.Contradict("the contents name the layer %s, and none of its columns has geometries: it was left out", name)
 		}
 	}
 	for _, name := range there {
@@ -64,11 +63,11 @@ func (r *reader) counts(ctx context.Context, s source, shapes, rows int, box *la
 	var in [4]float64 // which is for information only (clause 1.1.3.1.1)
 	if r.db.QueryRowContext(ctx, "SELECT min_x, min_y, max_x, max_y FROM gpkg_contents WHERE lower(table_name) = lower(?)",
 		s.table).Scan(&in[0], &in[1], &in[2], &in[3]) == nil && box.Beyond(in[0], in[1], in[2], in[3]) {
-		r.d.Tell(nav.ProblemContradiction, fmt.Sprintf("the extent that is noted for the layer %s doesn't hold all of it", s.table))
+		r.d.Tell(nav.ProblemContradiction, "the extent that is noted for the layer "+s.table+" doesn't hold all of it")
 	}
 	var n int // an error says that there is none
-	if r.db.QueryRowContext(ctx, "SELECT count(*) FROM "+quote("rtree_"+s.table+"_"+s.geometry+"_rowid")).Scan(&n) == nil &&
-		n != shapes {
+	index := quote("rtree_" + s.table + "_" + s.geometry + "_rowid")
+	if r.db.QueryRowContext(ctx, "SELECT count(*) FROM "+index).Scan(&n) == nil && n != shapes {
 		r.d.Contradict("the layer %s has %d shapes, and its index has %d", s.table, shapes, n)
 	}
 	if r.db.QueryRowContext(ctx, "SELECT feature_count FROM gpkg_ogr_contents WHERE lower(table_name) = lower(?)",

@@ -8,13 +8,14 @@ import (
 
 // inserter puts rows into a table, many with one statement.
 type inserter struct {
-	ctx  context.Context // nil for none
-	tx   *sql.Tx
-	text string // up to the values
-	row  string // the marks of one
-	wide int    // values of a row
-	most int    // rows of a statement
-	many *sql.Stmt
+	ctx   context.Context // nil for none
+	watch *watch          // hears of rows that were put; nil for nobody
+	tx    *sql.Tx
+	text  string // up to the values
+	row   string // the marks of one
+	wide  int    // values of a row
+	most  int    // rows of a statement
+	many  *sql.Stmt
 
 	args  []any
 	bytes int // of the blobs among them
@@ -132,6 +133,9 @@ func (x *inserter) put(args []any) (err error) {
 	}
 	if err != nil {
 		return err
+	}
+	if x.watch != nil {
+		x.watch.timer.Reset(longestSilence)
 	}
 	x.last, err = done.LastInsertId()
 	if x.first == 0 {

@@ -55,7 +55,8 @@ func read(s *format.Source, opt *format.ReadOptions) (*nav.Dataset, error) {
 	defer db.Close()
 	ctx, cancel := context.WithCancelCause(s.Context())
 	defer cancel(nil)
-	r := &reader{db: db, d: &nav.Dataset{}, opt: opt, watch: newWatch(cancel, opt.MaxUnpacked, path)}
+	r := &reader{db: db, d: &nav.Dataset{}, opt: opt,
+		watch: newWatch(cancel, "one of its layers is computed by the database", opt.MaxUnpacked, path)}
 	defer r.watch.stop()
 	err = r.layers(ctx)
 	if err != nil && ctx.Err() != nil {

@@ -14,7 +14,8 @@ import (
 // compiled and the programs of its triggers are looked at. They may keep the standard's own tables, such as counts and
 // extents, and an index; where one changes anything else, rows could vanish or change.
 
-// trust refuses a statement, which has so many values, of which a trigger changes other tables than those of the standard.
+// trust refuses a statement, which has so many values, of which a trigger changes other tables than those of the
+// standard.
 func (p *pack) trust(table, statement string, values int) error {
 	roots, err := p.roots()
 	if err != nil {

@@ -12,12 +12,13 @@ import (
 // A layer may be a view, which a database works out as it likes. It is ended where it gives no row for so long, or more
 // data than any file of that size has.
 const (
-	longestSilence = 30 * time.Second
-	mostGrowth     = 8        // times the size of the file
-	leastAllowed   = 64 << 20 // bytes
-	mostValue      = 256 << 20
-	limitLength    = 0 // SQLITE_LIMIT_LENGTH
+	mostGrowth   = 8        // times the size of the file
+	leastAllowed = 64 << 20 // bytes
+	mostValue    = 256 << 20
+	limitLength  = 0 // SQLITE_LIMIT_LENGTH
 )
+
+var longestSilence = 30 * time.Second // a variable for the tests
 
 // watch ends the reading of a database that does not end by itself.
 type watch struct {
@@ -26,14 +27,13 @@ type watch struct {
 	left   int64 // bytes
 }
 
-func newWatch(cancel context.CancelCauseFunc, allowed int64, path string) *watch {
+func newWatch(cancel context.CancelCauseFunc, what string, allowed int64, path string) *watch {
 	w := &watch{cancel: cancel, left: max(allowed, leastAllowed)}
 	if info, err := os.Stat(path); err == nil {
 		w.left = max(w.left, mostGrowth*info.Size())
 	}
 	w.timer = time.AfterFunc(longestSilence, func() {
-		cancel(fmt.Errorf("one of its layers is computed by the database and gave no row for %v: it was stopped",
-			longestSilence))
+		cancel(fmt.Errorf("%s: it was stopped after %v without a row", what, longestSilence))
 	})
 	return w
 }

@@ -4,10 +4,12 @@ import (
 	"bytes"
 	"context"
 	"database/sql"
+	"errors"
 	"os"
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"gyrolith/core/format"
 	"gyrolith/core/nav"
@@ -49,5 +51,31 @@ func TestViewsWithoutEnd(t *testing.T) {
 			t.Errorf("%v, want %q", err, want)
 		}
 		src.Close()
+	}
+}
+
+// A trigger that keeps only bookkeeping, and does not end, is ended with a word; so it is with the context.
+func TestTriggersWithoutEnd(t *testing.T) {
+	defer func(was time.Duration) { longestSilence = was }(longestSilence)
+	longestSilence = 200 * time.Millisecond
+	d := &nav.Dataset{Waypoints: []nav.Waypoint{{Point: nav.At(-47.6, 11.3), Item: nav.Item{Name: "Tarn"}}}}
+	path, db := written(t, d, &format.WriteOptions{})
+	if _, err := db.Exec("CREATE TABLE gpkg_n (n); INSERT INTO gpkg_n VALUES (1); CREATE TRIGGER endless AFTER " +
+		"INSERT ON waypoints BEGIN UPDATE gpkg_n SET n = (WITH RECURSIVE c(x) AS (SELECT 1 UNION ALL SELECT x + 1 FROM c) " +
+		"SELECT max(x) FROM c); END"); err != nil {
+		t.Fatal(err)
+	}
+	db.Close()
+	var out bytes.Buffer
+	opt := &format.WriteOptions{Append: path, Context: t.Context()}
+	if _, err := write(&out, d, opt); err == nil || !strings.Contains(err.Error(), "a trigger of one of its tables") {
+		t.Errorf("%v", err)
+	}
+	ctx, cancel := context.WithTimeout(t.Context(), 50*time.Millisecond)
+	defer cancel()
+	longestSilence = time.Hour
+	_, err := write(&out, d, &format.WriteOptions{Append: path, Context: ctx})
+	if !errors.Is(err, context.DeadlineExceeded) {
+		t.Errorf("%v", err)
 	}
 }

@@ -2,6 +2,7 @@ package gpkg
 
 import (
 	"cmp"
+	"context"
 	"database/sql"
 	_ "embed"
 	"errors"
@@ -124,8 +125,17 @@ func fill(path string, fresh bool, d *nav.Dataset, opt *format.WriteOptions) (do
 		return nil, err
 	}
 	begin := db.Begin
-	if ctx := opt.Context; ctx != nil {
+	if opt.Context != nil {
+		ctx, cancel := context.WithCancelCause(opt.Context)
+		defer cancel(nil)
+		p.opt.Context, p.watch = ctx, newWatch(cancel, "a trigger of one of its tables doesn't end", 0, path)
+		defer p.watch.stop()
 		begin = func() (*sql.Tx, error) { return db.BeginTx(ctx, nil) }
+		defer func() {
+			if err != nil && ctx.Err() != nil {
+				err = context.Cause(ctx)
+			}
+		}()
 	}
 	if p.tx, err = begin(); err != nil {
 		return nil, err
@@ -178,6 +188,7 @@ type pack struct {
 	opt format.WriteOptions
 	srs int32
 
+	watch   *watch // that ends a trigger without end; nil where nothing can be ended
 	changed string // the time of change that layers get
 }
 
@@ -308,7 +319,7 @@ func (p *pack) add(l *layer.Layer, ledger *nav.Ledger) error {
 		return err
 	}
 	defer rows.end()
-	rows.ctx = p.opt.Context
+	rows.ctx, rows.watch = p.opt.Context, p.watch
 	late, before := &replacing{}, int64(0)
 	if exists {
 		if late, err = p.replacing(table, l, append([]string{geometry}, names...)); err == nil {
@@ -417,12 +428,14 @@ func (p *pack) tableFor(l *layer.Layer, word string) (table string, exists bool,
 		}
 		var kind, sort string
 		var srs int32
-		if err := p.tx.QueryRow("SELECT type FROM sqlite_master WHERE lower(name) = lower(?)", table).Scan(&sort); err != nil {
+		err = p.tx.QueryRow("SELECT type FROM sqlite_master WHERE lower(name) = lower(?)", table).Scan(&sort)
+		if err != nil {
 			return "", false, err
 		}
-		err := p.tx.QueryRow("SELECT geometry_type_name, srs_id FROM gpkg_geometry_columns WHERE table_name = ?",
+		err = p.tx.QueryRow("SELECT geometry_type_name, srs_id FROM gpkg_geometry_columns WHERE table_name = ?",
 			table).Scan(&kind, &srs)
-		if err == nil && sort == "table" && (strings.EqualFold(kind, word) || strings.EqualFold(kind, "GEOMETRY")) && srs == p.srs {
+		if err == nil && sort == "table" && srs == p.srs &&
+			(strings.EqualFold(kind, word) || strings.EqualFold(kind, "GEOMETRY")) {
 			return table, true, nil
 		}
 		if err != nil && !errors.Is(err, sql.ErrNoRows) {

@@ -69,8 +69,7 @@ func (b *balloon) walk(n *html.Node, out *strings.Builder) {
 	switch n.Type {
 	case html.TextNode:
 		out.WriteString(
-			strings.Join(strings.FieldsFunc(" "+n.Data+" ", func(r rune) bool { return r == '\n' || r == '\t' }), " "),
-		)
+			strings.Join(strings.FieldsFunc(" "+n.Data+" ", func(r rune) bool { return r == '\n' || r == '\t' }), " "))
 		return
 	case html.ElementNode:
 		switch n.DataAtom {

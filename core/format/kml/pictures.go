@@ -1,7 +1,6 @@
 package kml
 
 import (
-	"fmt"
 	"io"
 	"net/url"
 	"os"
@@ -54,7 +53,7 @@ func attachBeside(src *format.Source, d *nav.Dataset) {
 	}
 	defer func() {
 		if n := len(d.Meta.Attachments); n > 0 {
-			d.Tell(nav.ProblemPictures, fmt.Sprintf("%s beside the file: a KMZ takes them along", measure.Counted(n, "picture", "pictures")))
+			d.Tell(nav.ProblemPictures, measure.Counted(n, "picture", "pictures")+" beside the file: a KMZ takes them along")
 		}
 	}()
 	d.Each(func(_ nav.Kind, it *nav.Item) {

@@ -12,13 +12,11 @@ import (
 // The forms of the flight plan (ICAO Doc 4444, appendix 2, item 15): speed and level, airways, procedures, and a
 // point by bearing and distance from a fix.
 var (
-	speedLevel = pattern.New(`^(?:[NK]\d{4}|M\d{3})(F\d{3}|A\d{3}|S\d{4}|M\d{4}|VFR)?$`)
-	airway     = pattern.New(`^[A-Z]{1,2}\d{1,4}[A-Z]?$`)
-	procedure  = pattern.New(`^[A-Z]{3,5}\d[A-Z]$`)
-	longAirway = pattern.New(`^U[A-Z]\d{1,3}[A-Z]?$`)
-	clockTime  = pattern.New(
-		`^(?:([01]?\d|2[0-3]):([0-5]\d)(?::([0-5]\d))?|([01]\d|2[0-3])([0-5]\d)Z)(?:Z|UTC)?$`,
-	)
+	speedLevel      = pattern.New(`^(?:[NK]\d{4}|M\d{3})(F\d{3}|A\d{3}|S\d{4}|M\d{4}|VFR)?$`)
+	airway          = pattern.New(`^[A-Z]{1,2}\d{1,4}[A-Z]?$`)
+	procedure       = pattern.New(`^[A-Z]{3,5}\d[A-Z]$`)
+	longAirway      = pattern.New(`^U[A-Z]\d{1,3}[A-Z]?$`)
+	clockTime       = pattern.New(`^(?:([01]?\d|2[0-3]):([0-5]\d)(?::([0-5]\d))?|([01]\d|2[0-3])([0-5]\d)Z)(?:Z|UTC)?$`)
 	radial          = pattern.New(`^(?:R-?)?(\d{3})°?([TM])?/(?:D|DME)?(\d{1,3}(?:\.\d+)?)(?:NM)?$`)
 	radialOnly      = pattern.New(`^R-?(\d{3})°?([TM])?$`)
 	distanceOnly    = pattern.New(`^(?:D|DME)(\d{1,3}(?:\.\d+)?)$|^(\d{1,3}(?:\.\d+)?)(?:NM|DME)$`)

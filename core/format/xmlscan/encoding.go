@@ -16,8 +16,8 @@ import (
 // headSize is enough for a byte order mark and an XML declaration.
 const headSize = 1024
 
-// decoded gives a reader of UTF-8 without a mark, whatever the document is in (XML 1.0, appendix F). Bytes are what shows
-// whether those of another encoding are UTF-8 after all.
+// decoded gives a reader of UTF-8 without a mark, whatever the document is in (XML 1.0, appendix F). What shows whether
+// the bytes of another encoding are UTF-8 after all is nil of UTF-8.
 func decoded(r io.Reader) (text io.Reader, encodingName string, bytesOf *sound, err error) {
 	head := make([]byte, headSize)
 	n, err := io.ReadFull(r, head)

@@ -55,15 +55,11 @@ func makeSend(a *frame.App, v *frame.Verb) frame.Made {
 	rate.Default = "4800"
 	retries := param.Count("retries", &s.retries, 0, 1000, "TIMES", "reconnect up to so many `TIMES`")
 	retries.Default = "3"
-	timeout := param.Span("timeout", &s.timeout, "SPAN", "give up when the line takes nothing for this `SPAN`, such as 1min")
+	timeout := param.Span("timeout", &s.timeout, "SPAN",
+		"give up when the line takes nothing for this `SPAN`, such as 1min")
 	timeout.Default = "30s"
 	return frame.Made{Tables: append([]param.Table{param.Table{
-		param.Text(
-			"to",
-			&s.to,
-			"ADDRESS",
-			"the `ADDRESS`: tcp://HOST:PORT, or serial:DEVICE such as serial:/dev/ttyUSB0",
-		),
+		param.Text("to", &s.to, "ADDRESS", "the `ADDRESS`: tcp://HOST:PORT, or serial:DEVICE such as serial:/dev/ttyUSB0"),
 		param.Text("unit", &s.unit.name, "UNIT", "fit the data to this `UNIT` first"),
 		rate,
 		retries,
@@ -101,10 +97,8 @@ func (s *sendTask) run(ctx context.Context, l *frame.Line) error {
 	}
 	if n := ledger.Losses(); s.Strict && n > 0 {
 		s.Ledger(ledger)
-		return frame.StrictError(
-			"%s would not be sent, refused by --strict; nothing was sent",
-			measure.Counted(n, "thing", "things"),
-		)
+		return frame.StrictError("%s would not be sent, refused by --strict; nothing was sent",
+			measure.Counted(n, "thing", "things"))
 	}
 	if s.DryRun {
 		for _, g := range groups {

@@ -159,12 +159,7 @@ func makeStow(a *frame.App, v *frame.Verb) frame.Made {
 		param.Texts("restore-deleted", &s.deleted, "NAME",
 			"write items with this `NAME` again that were deleted aboard; repeatable"),
 		writtenFile("names", &s.names, "write a table of names in the data and on the unit to this `FILE`"),
-		param.File(
-			"names-from",
-			&s.namesFrom,
-			"FILE",
-			"use the names for the unit in this `FILE`, a table made by --names",
-		),
+		param.File("names-from", &s.namesFrom, "FILE", "use the names for the unit in this `FILE`, a table made by --names"),
 		KeepParam(&s.keep),
 		s.Dry(), s.Waiting(),
 	}.In("Card").ForOneRun(), export.OrderParams(&s.order).In("Card")), append(s.ReadTables(), s.Answering(),

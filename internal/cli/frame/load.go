@@ -209,8 +209,7 @@ func (j *Task) Remarks(in *format.Loaded) {
 	}
 	if n := len(rejects) - fewRejects; n > 0 {
 		j.Note(
-			fmt.Sprintf("%s: %d more positions were left out, in %s", in.Path, n, words.Lines(in.Data.Rejects[fewRejects:])),
-		)
+			fmt.Sprintf("%s: %d more positions were left out, in %s", in.Path, n, words.Lines(in.Data.Rejects[fewRejects:])))
 	}
 	for _, r := range problems {
 		j.Note(words.Advised(r.String(), r.Advice()))

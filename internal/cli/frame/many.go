@@ -68,11 +68,8 @@ func (s *StepVerb) extension(files []input.File) (string, error) {
 	for i, f := range files {
 		of := strings.ToLower(filepath.Ext(f.Path))
 		if i > 0 && of != ext {
-			return "", UsageError(
-				"%s: the inputs have several formats, so the folder %s doesn't determine one; add --write-as",
-				s.Verb,
-				s.Output,
-			)
+			return "", UsageError("%s: the inputs have several formats, so the folder %s doesn't determine one; add --write-as",
+				s.Verb, s.Output)
 		}
 		ext = of
 	}

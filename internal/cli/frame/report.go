@@ -164,11 +164,8 @@ func (p *Report) End(r *recipe.Recipe, into string) error {
 	case p.others > 0 && p.done+p.kept+p.refused == 0:
 		return job.ErrNoData
 	case p.refused > 0 && p.refused == p.strict:
-		return StrictError(
-			"%d of %s refused by --strict",
-			p.refused,
-			measure.Counted(p.refused+p.done+p.kept, "input", "inputs"),
-		)
+		return StrictError("%d of %s refused by --strict", p.refused,
+			measure.Counted(p.refused+p.done+p.kept, "input", "inputs"))
 	case p.refused > 0 && p.refused == p.nothing:
 		return NothingError("%d of %s refused", p.refused, measure.Counted(p.refused+p.done+p.kept, "input", "inputs"))
 	case p.refused > 0 && p.refused == p.strict+p.nothing:

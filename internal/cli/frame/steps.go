@@ -160,8 +160,8 @@ func (s *StepVerb) perform(ctx context.Context, x *job.Job, files []input.File) 
 	return r, s.Finish(ctx, x, r, before, s.append)
 }
 
-// leaveThere takes out of the data what the file that is added to has already, and says how much that is. The ledger has
-// what is there with other values and stays.
+// leaveThere takes out of the data what the file that is added to has already, and says how much that is. The ledger
+// has what is there with other values and stays.
 func (s *StepVerb) leaveThere(ctx context.Context, r *job.Result) (left nav.Ledger, err error) {
 	if _, err := os.Stat(s.Output); err != nil {
 		return nil, nil

@@ -22,6 +22,7 @@ func TestReference(t *testing.T) {
 		}
 	}
 	if got, err := os.ReadFile(page); err != nil || string(got) != want {
-		t.Errorf("%s is not what it is made from (%v); UPDATE_REFERENCE=1 go test ./internal/cli/... writes it anew", page, err)
+		t.Errorf("%s is not what it is made from (%v); UPDATE_REFERENCE=1 go test ./internal/cli/... writes it anew",
+			page, err)
 	}
 }
