@@ -118,11 +118,7 @@ func (s *Step) Apply(ctx context.Context, d *nav.Dataset) (*nav.Report, error) {
 		r.Count("cleaned: "+sum.Fault.Counted(), sum.Count)
 	}
 	if found > 0 {
-		words := measure.Count(found) + " faults found"
-		if found == 1 {
-			words = "1 fault found"
-		}
-		r.Findings = append(r.Findings, words)
+		r.Findings = append(r.Findings, measure.Counted(found, "fault", "faults")+" found")
 	}
 	return r, nil
 }

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"gyrolith/core/format"
@@ -110,12 +111,7 @@ func (t *Target) again(kind nav.Kind, d, back *nav.Dataset, opt *format.WriteOpt
 		}
 	}
 	tells := func(word string) bool {
-		for i := range out.Ledger {
-			if strings.Contains(string(out.Ledger[i].What), word) {
-				return true
-			}
-		}
-		return false
+		return slices.ContainsFunc(out.Ledger, func(e nav.Entry) bool { return strings.Contains(string(e.What), word) })
 	}
 	named := identity.Said(b)[identity.Name] && !tells(identity.Name) && !tells("characters")
 	both, _ := identity.Says(b...)

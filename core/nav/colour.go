@@ -14,6 +14,9 @@ func ParseColour(text string) (Colour, bool) {
 		c, ok := colourWords()[strings.ToLower(strings.TrimSpace(text))]
 		return c, ok
 	}
+	if len(digits) == 3 { // each stands for two of the same
+		digits = strings.Repeat(digits[:1], 2) + strings.Repeat(digits[1:2], 2) + strings.Repeat(digits[2:], 2)
+	}
 	b, err := hex.DecodeString(digits)
 	if err != nil || len(b) != 3 && len(b) != 4 {
 		return Colour{}, false

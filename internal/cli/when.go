@@ -3,6 +3,7 @@ package cli
 import (
 	"context"
 	_ "embed"
+	"errors"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -353,7 +354,7 @@ func (w *whenTask) answer(ctx context.Context, places []when.Place, refused []wh
 		return frame.StrictError("%d of %s are not on the recordings, refused by --strict", len(refused),
 			measure.Counted(all, "time", "times"))
 	case len(places) == 0:
-		return fmt.Errorf("none of %s is on the recordings", measure.Counted(all, "time", "times"))
+		return errors.New("no recording covers any time that was asked for")
 	}
 	if w.every > 0 {
 		if w.ofColumns() {

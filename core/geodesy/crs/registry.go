@@ -111,7 +111,12 @@ func All(visit func(*System) bool) {
 func Find(word string) (*System, error) {
 	number := strings.TrimPrefix(strings.ToUpper(strings.TrimSpace(word)), "EPSG:")
 	code, err := strconv.Atoi(number)
-	if err != nil {
+	switch codes := called(word); {
+	case len(codes) == 1:
+		code = codes[0]
+	case len(codes) > 1:
+		return nil, advice.Errorf(advice.FindSystem, "%q is north or south: add N or S", word)
+	case err != nil:
 		return nil, advice.Errorf(advice.FindSystem, "%q is not a coordinate system: give an EPSG number such as "+
 			"32732, utm, or the path of a .prj file", word)
 	}
@@ -171,9 +176,34 @@ func World() *System {
 	return s
 }
 
-// Search finds the systems whose number, name, datum or area has all of the words.
+var zoneName = pattern.New(`^(?:wgs ?84)? ?/? ?(?:utm)? ?(?:zone)? ?([1-9]|[1-5]\d|60) ?(n|s|north|south|)$`)
+
+// called gives the numbers of the systems that a usual name is for: WGS 84, and its zones of UTM, such as 32N or UTM 32.
+func called(name string) []int {
+	name = strings.ToLower(strings.TrimSpace(name))
+	if strings.ReplaceAll(name, " ", "") == "wgs84" {
+		return []int{4326}
+	}
+	m := zoneName.FindStringSubmatch(name)
+	if m == nil || m[2] == "" && !strings.Contains(name, "utm") {
+		return nil
+	}
+	zone, _ := strconv.Atoi(m[1])
+	codes := []int{32600 + zone, 32700 + zone} // north and south
+	return map[byte][]int{0: codes, 'n': codes[:1], 's': codes[1:]}[(m[2] + "\x00")[0]]
+}
+
+// Search finds the systems whose number, name, datum or area has all of the words, those first that they are a usual
+// name of.
 func Search(words []string) (found []*System) {
+	named := called(strings.Join(words, " "))
+	for _, code := range named {
+		found = append(found, byCode(code))
+	}
 	All(func(s *System) bool {
+		if slices.Contains(named, s.Code) {
+			return true
+		}
 		text := strings.ToLower(fmt.Sprintf("epsg:%d %s %s %s %s %s", s.Code, s.Name, s.Geographic.Datum,
 			s.Geographic.Ellipsoid, s.Area.Name, s.Method))
 		for _, w := range words {

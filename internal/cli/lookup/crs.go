@@ -52,8 +52,8 @@ func makeCrs(a *frame.App, v *frame.Verb) frame.Made {
 		}
 		switch {
 		case len(found) == 0:
-			return fmt.Errorf("crs: no coordinate system matches %q by number, name, area or datum; 'gyrolith crs' lists "+
-				"there is", strings.Join(words, " "))
+			return fmt.Errorf("crs: no coordinate system matches %q by number, name, area or datum; 'gyrolith crs' gives "+
+				"an overview", strings.Join(words, " "))
 		case prj && len(found) > 1:
 			return frame.UsageError("crs: --prj needs one system, and %d match these words; give a number", len(found))
 		case prj:
