@@ -2,6 +2,7 @@ package geoparquet
 
 import (
 	"bytes"
+	"encoding/binary"
 	"encoding/json"
 	"fmt"
 	"math"
@@ -13,6 +14,8 @@ import (
 	"time"
 
 	"github.com/parquet-go/parquet-go"
+	"github.com/parquet-go/parquet-go/encoding/thrift"
+	pqformat "github.com/parquet-go/parquet-go/format"
 
 	"gyrolith/core/decimal"
 	"gyrolith/core/format"
@@ -358,5 +361,34 @@ func TestNoRoomForWhatIsNotThere(t *testing.T) {
 		if room := after.TotalAlloc - before.TotalAlloc; room > 64<<20 {
 			t.Fatalf("%d bytes took %d MB", len(b), room>>20)
 		}
+	}
+}
+
+// A column that the schema names and a group of rows lacks, and a number of rows that the groups don't have, are said.
+func TestContradictoryDirectory(t *testing.T) {
+	whole := encode(t, isles(20), &format.WriteOptions{})
+	change := func(with func(*pqformat.FileMetaData)) []byte {
+		end := len(whole) - 8
+		begin := end - int(binary.LittleEndian.Uint32(whole[end:]))
+		var meta pqformat.FileMetaData
+		if err := thrift.Unmarshal(new(thrift.CompactProtocol), whole[begin:end], &meta); err != nil {
+			t.Fatal(err)
+		}
+		with(&meta)
+		foot, err := thrift.Marshal(new(thrift.CompactProtocol), &meta)
+		if err != nil {
+			t.Fatal(err)
+		}
+		out := append(append([]byte{}, whole[:begin]...), foot...)
+		return append(binary.LittleEndian.AppendUint32(out, uint32(len(foot))), whole[end+4:]...)
+	}
+	lacks := change(func(m *pqformat.FileMetaData) { m.RowGroups[0].Columns = m.RowGroups[0].Columns[1:] })
+	src := format.FromBytes(t.Context(), "a.parquet", lacks)
+	if _, err := Format.Read(src, &format.ReadOptions{}); err == nil {
+		t.Error("a column without its chunk is read")
+	}
+	more := load(t, change(func(m *pqformat.FileMetaData) { m.NumRows++ }))
+	if fmt.Sprint(more.Problems) == "[]" {
+		t.Error("a row that is counted and not there is not said")
 	}
 }
