@@ -29,12 +29,7 @@ func (t *Target) readBack(ctx context.Context, d *nav.Dataset, opt *format.Write
 	if !ok {
 		return fmt.Errorf("%s: can't be read back where it is written to", out.Files[0])
 	}
-	var titled []format.Column
-	for _, c := range t.Table.Columns {
-		if c.Given {
-			titled = append(titled, c)
-		}
-	}
+	titled := slices.DeleteFunc(slices.Clone(t.Table.Columns), func(c format.Column) bool { return !c.Given })
 	for _, name := range out.Files {
 		if t.Format.Set != nil && filepath.Ext(name) != t.Format.Extensions[0] { // a part of another
 			continue

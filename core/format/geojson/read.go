@@ -284,10 +284,7 @@ func (r *reader) all(begin, end jsontext.Kind, one, many string, visit func() er
 	switch k := r.PeekKind(); {
 	case k == 'n':
 		return r.SkipValue()
-	case k == 0:
-		_, err := r.ReadToken()
-		return err
-	case k != begin:
+	case k != 0 && k != begin:
 		return r.fault(r.InputOffset(), "%s belongs here", one)
 	}
 	if _, err := r.ReadToken(); err != nil {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"fmt"
+	"slices"
 	"strings"
 
 	"gyrolith/core/format/layer"
@@ -90,12 +91,8 @@ type replacing struct {
 
 // replacing finds what of a layer is to replace rows of a table.
 func (p *pack) replacing(table string, l *layer.Layer, columns []string) (*replacing, error) {
-	r := &replacing{p: p, table: table, ids: map[string]bool{}, idAt: -1}
-	for i := range l.Columns {
-		if l.Columns[i].Name == "item id" {
-			r.idAt = i
-		}
-	}
+	r := &replacing{p: p, table: table, ids: map[string]bool{},
+		idAt: slices.IndexFunc(l.Columns, func(c layer.Column) bool { return c.Name == "item id" })}
 	for _, id := range p.opt.Update {
 		r.ids[id] = true
 	}
