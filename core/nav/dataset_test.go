@@ -88,7 +88,8 @@ func TestColour(t *testing.T) {
 			t.Errorf("%q is taken", text)
 		}
 	}
-	for text, want := range map[string]Colour{"#f0a": RGB(255, 0, 170), "red": RGB(255, 0, 0), "Gelb": RGB(255, 255, 0), "blå": RGB(0, 0, 255),
+	for text, want := range map[string]Colour{"#f0a": RGB(255, 0, 170), "red": RGB(255, 0, 0),
+		"Gelb": RGB(255, 255, 0), "blå": RGB(0, 0, 255),
 		" grün ": RGB(0, 128, 0)} {
 		if c, ok := ParseColour(text); !ok || c != want {
 			t.Errorf("%q: %+v %v", text, c, ok)

@@ -178,7 +178,7 @@ func World() *System {
 
 var zoneName = pattern.New(`^(?:wgs ?84)? ?/? ?(?:utm)? ?(?:zone)? ?([1-9]|[1-5]\d|60) ?(n|s|north|south|)$`)
 
-// called gives the numbers of the systems that a usual name is for: WGS 84, and its zones of UTM, such as 32N or UTM 32.
+// called gives the numbers of the systems that a usual name is for: WGS 84, and its zones of UTM, such as 32N, UTM 32.
 func called(name string) []int {
 	name = strings.ToLower(strings.TrimSpace(name))
 	if strings.ReplaceAll(name, " ", "") == "wgs84" {
