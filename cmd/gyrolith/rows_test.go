@@ -238,3 +238,19 @@ func TestTriggersOfStrangers(t *testing.T) {
 		t.Errorf("%d waypoints", look.Files[0].Waypoints)
 	}
 }
+
+// The number of a feature means nothing in another file: that it is not there is no loss, and no column of a table.
+func TestFeatureNumbersAreNoBaggage(t *testing.T) {
+	f := newFolder(t)
+	f.put("marks.csv", marks)
+	f.must("convert", "marks.csv", "-o", "office.gpkg")
+	f.edit("office.gpkg", `ALTER TABLE waypoints DROP COLUMN "item id"`)
+	for _, name := range []string{"a.tlk", "a.krd", "a.csv"} {
+		if r := f.must("convert", "office.gpkg", "-o", name, "--strict"); strings.Contains(r.err, "not carried over") {
+			t.Errorf("%s: %s", name, r.err)
+		}
+	}
+	if strings.Contains(f.get("a.csv"), "item id") {
+		t.Errorf("a table has the numbers: %s", f.get("a.csv"))
+	}
+}

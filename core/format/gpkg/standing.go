@@ -128,7 +128,7 @@ func (r *replacing) put() error {
 		if number, is := strings.CutPrefix(id, identity.OfFeature(r.table, "")); is {
 			where, values[last] = quote(r.key)+" = ?", number
 		}
-		done, err := r.p.exec(r.statement+where, values...)
+		done, err := execIn(r.p.opt.Context, r.p.tx, r.statement+where, values)
 		if err != nil {
 			return err
 		}
@@ -139,11 +139,7 @@ func (r *replacing) put() error {
 	return nil
 }
 
-// exec does a statement under the context of the writing.
-func (p *pack) exec(text string, args ...any) (sql.Result, error) {
-	return execIn(p.opt.Context, p.tx, text, args)
-}
-
+// execIn does a statement under a context, if there is one.
 func execIn(ctx context.Context, tx *sql.Tx, text string, args []any) (sql.Result, error) {
 	if ctx == nil {
 		return tx.Exec(text, args...)

@@ -3,6 +3,7 @@ package holds
 import (
 	"slices"
 
+	"gyrolith/core/identity"
 	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
@@ -14,7 +15,7 @@ func ItemUses(it *nav.Item) (s Set) {
 			s |= 1 << p
 		}
 	}
-	put(ID, it.ID != "")
+	put(ID, it.ID != "" && !identity.Local(it.ID)) // which means nothing in another file
 	put(Name, it.Name != "")
 	put(Comment, it.Comment != "")
 	put(Description, it.Desc != "")

@@ -12,6 +12,7 @@ import (
 	"gyrolith/core/format"
 	"gyrolith/core/geodesy"
 	"gyrolith/core/geodesy/crs"
+	"gyrolith/core/identity"
 	"gyrolith/core/instant"
 	"gyrolith/core/nav"
 )
@@ -205,10 +206,13 @@ func (r *row) value(holds string, t *sheet) any {
 	case "comment":
 		return r.item.Comment
 	case "item id":
-		if r.item != r.whole || !t.asked {
-			return r.item.ID
+		switch {
+		case r.item == r.whole && t.asked:
+			return r.figures().Value(holds)
+		case identity.Local(r.item.ID):
+			return nil
 		}
-		return r.figures().Value(holds)
+		return r.item.ID
 	case "file", "folder":
 		return r.figures().Value(holds)
 	case "type":
