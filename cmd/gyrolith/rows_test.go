@@ -204,6 +204,24 @@ func TestAppendUpdates(t *testing.T) {
 	}
 }
 
+// What is to be updated and stands in a layer of another system, or has its points as rows, is refused, not doubled.
+func TestUpdatesThatCannotBe(t *testing.T) {
+	f := newFolder(t)
+	f.putDemo("walk.gpx")
+	f.put("marks.csv", "name,lat,lon,depth\nRock 1,-47.57,11.31,4\n")
+	f.put("new.csv", "name,lat,lon,depth\nRock 1,-47.57,11.31,7\n")
+	f.must("convert", "marks.csv", "-o", "theirs.gpkg")
+	f.refuses(1, "layers of another name", "convert", "new.csv", "-o", "theirs.gpkg", "--append", "--update",
+		"--crs", "32732")
+	f.must("convert", "walk.gpx", "--take", "tracks", "--track-points", "-o", "points.gpkg")
+	again := f.must("convert", "walk.gpx", "--take", "tracks", "--track-points", "-o", "points.gpkg", "--append").err
+	if !strings.Contains(again, "already there") {
+		t.Errorf("a recording that is there was added: %s", again)
+	}
+	f.must("dress", "walk.gpx", "--take", "tracks", "--match", "tracks:*", "--colour", "red", "-o", "red.gpx")
+	f.refuses(1, "rows of their own", "convert", "red.gpx", "--track-points", "-o", "points.gpkg", "--append", "--update")
+}
+
 // A table of which a trigger changes what is no bookkeeping is not written to, and the trigger is named; counts and
 // extents are kept by their triggers.
 func TestTriggersOfStrangers(t *testing.T) {

@@ -3,6 +3,7 @@ package export
 import (
 	"bytes"
 	"context"
+	"fmt"
 
 	"gyrolith/core/format"
 	"gyrolith/core/identity"
@@ -27,14 +28,20 @@ func (t *Target) Beside(ctx context.Context, d, there *nav.Dataset, update bool)
 	for _, kind := range nav.Kinds {
 		things, old, kept := identity.Things(d, kind), identity.Things(there, kind), identity.Things(stored, kind)
 		says := identity.Said(kept) // a column that these data lack is no difference
-		m := identity.MatchUnrelated(old, things, 0)
-		as := identity.Match(things, kept, 0)
+		m, as := identity.MatchUnrelated(old, kept, 0), identity.Match(things, kept, 0)
 		for i := range things {
-			switch j := m.Second[i]; {
+			j, k := -1, as.First[i]
+			if k >= 0 {
+				j = m.Second[k]
+			}
+			switch {
 			case j < 0:
 				things[i].AddTo(fresh)
-			case as.First[i] >= 0 && !identity.Differ(&old[j], &kept[as.First[i]], says):
+			case !identity.Differ(&old[j], &kept[k], says):
 				out.There++
+			case update && kind == nav.Tracks && t.TrackPoints:
+				return nil, fmt.Errorf("the points of track %q are rows of their own, which can't be updated: write a new file",
+					things[i].Item.Name)
 			case update:
 				thing := things[i].Copy()
 				thing.Item.ID = identity.Of(&old[j])

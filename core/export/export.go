@@ -180,8 +180,6 @@ func (t *Target) Check() error {
 	case t.AppendTo != "" && !x.Appends:
 		return param.Errorf("append", "%s can't be added to (only %s)",
 			x.Name, t.named(func(f *format.Format) bool { return f.Appends }))
-	case t.version != 0 && t.name == "":
-		return t.Find()
 	}
 	return nil
 }

@@ -57,13 +57,13 @@ func (t *Target) readBack(ctx context.Context, d *nav.Dataset, opt *format.Write
 		found += t.again(kind, d, back, opt, out)
 		items += out.Items[kind]
 	}
-	if found < items && len(t.Table.Columns) > 0 {
-		return fmt.Errorf("%s: a table of these columns gives back only %d of %d items; nothing was written", out.Files[0],
-			found, items)
-	}
 	if found < items {
-		return fmt.Errorf("%s: only %d of %d items were found again when it was read back; nothing was written",
-			out.Files[0], found, items)
+		why := ""
+		if len(t.Table.Columns) > 0 {
+			why = " (these columns may not give them back)"
+		}
+		return fmt.Errorf("%s: only %d of %d items were found again when it was read back%s; nothing was written",
+			out.Files[0], found, items, why)
 	}
 	out.Found = &found
 	return nil
@@ -98,15 +98,19 @@ func (t *Target) written(ctx context.Context, files Unfinished, name string, all
 // again counts the items of a kind that are in a file as they were written.
 func (t *Target) again(kind nav.Kind, d, back *nav.Dataset, opt *format.WriteOptions, out *Made) (found int) {
 	a, b := identity.Things(d, kind), identity.Things(back, kind)
-	for i := range back.Routes { // in talker sentences the places of a route are waypoints, and are given back with it
+	for i := range back.Routes {
 		for j := range back.Routes[i].Points {
-			if w := &back.Routes[i].Points[j]; kind == nav.Waypoints && len(b) < len(a) {
+			if w := &back.Routes[i].Points[j]; kind == nav.Waypoints && t.Format.Shares {
 				b = append(b, identity.Thing{Kind: kind, Item: &w.Item, Waypoint: w})
 			}
 		}
 	}
 	tells := func(word string) bool {
-		return slices.ContainsFunc(out.Ledger, func(e nav.Entry) bool { return strings.Contains(string(e.What), word) })
+		return slices.ContainsFunc(out.Ledger, func(e nav.Entry) bool {
+			what := string(e.What) // above what a height is, or to what a time is exact, is not its value
+			return e.Kind == kind && strings.Contains(what, word) && !strings.Contains(what, "reference") &&
+				!strings.Contains(what, "precision")
+		})
 	}
 	named := identity.Said(b)[identity.Name] && !tells(identity.Name) && !tells("characters")
 	both, _ := identity.Says(b...)
@@ -117,16 +121,16 @@ func (t *Target) again(kind nav.Kind, d, back *nav.Dataset, opt *format.WriteOpt
 		both &^= identity.Times
 	}
 	both &^= identity.Values | identity.Items
-	const least = 0.02                                     // metres
-	step := t.Format.Holds(opt).Rounds.Position.Size * 1.5 // a grid reference names a corner of its square
+	const least = 0.02 // metres
+	step := t.Format.Holds(opt).Rounds.Position.Size
 	within := max(least, step*geodesy.EquatorDegree)
 	m := identity.Match(a, b, within)
 	for i, j := range m.First {
 		if j < 0 {
 			continue
 		}
-		if same := !named || a[i].Item.Name == b[j].Item.Name; same && (identity.SameLine(&a[i], &b[j], within, both) ||
-			tells("point") || tells("segments") || tells("line")) {
+		if same := !named || a[i].Item.Name == b[j].Item.Name; same &&
+			(identity.SameLine(&a[i], &b[j], within, both) || tells("segments")) {
 			found++
 		}
 	}

@@ -36,6 +36,7 @@ type Format struct {
 	Loose    bool // it is any text that looks like data, so that what the user says goes before
 	Tabular  bool // its columns and rows can be chosen
 	Layered  bool // the points of tracks can be written as features
+	Shares   bool // places of a route are its waypoints too, and are given back with it alone
 	Appends  bool // data can be added to a file that is there
 	Shapes   Shapes
 	Icons    IconPlace

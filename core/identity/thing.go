@@ -195,9 +195,6 @@ func Of(t *Thing) string {
 	return Made(t.Kind, t.Item, &p)
 }
 
-// LikeMade is as long as any identity that is made, for those who need no more of it.
-const LikeMade = made + "000000000000000000"
-
 // Made is the identity of an item that has none of its own: of kind, group, name and place (to 10⁻⁷ degrees).
 func Made(kind nav.Kind, it *nav.Item, at *nav.Point) string {
 	b := append(append(make([]byte, 0, 128), kind.One()...), 0)

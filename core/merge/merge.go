@@ -238,12 +238,9 @@ func (m *merging) ofPoints(kind nav.Kind, base, first, second []identity.Thing) 
 	for i, side := range [2][]identity.Thing{first, second} {
 		has, _ := identity.Says(side...)
 		m.says[i] = all &^ (had &^ has)
-		for _, s := range []struct {
-			what identity.PointsSay
-			word string
-		}{{identity.Heights, "heights"}, {identity.Times, "times"}, {identity.Values, "values"}, {identity.Items, "names"}} {
-			if len(side) > 0 && m.says[i]&s.what == 0 {
-				m.report.NotHeld = append(m.report.NotHeld, fmt.Sprintf("%s of the points of %s (%s)", s.word, kind,
+		for k, word := range [...]string{"heights", "times", "values", "names"} { // in the order of what points say
+			if len(side) > 0 && m.says[i]&(1<<k) == 0 {
+				m.report.NotHeld = append(m.report.NotHeld, fmt.Sprintf("%s of the points of %s (%s)", word, kind,
 					[2]Prefer{First, Second}[i]))
 			}
 		}

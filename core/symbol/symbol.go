@@ -64,11 +64,8 @@ func list(cell string) []string {
 
 // Like gives the broader symbol that stands for one; "mark" in the end, and "" for that.
 func Like(word string) string {
-	if s, ok := ByWord(word); ok && s.like != "" {
+	if s, ok := ByWord(word); ok {
 		return s.like
-	}
-	if word == "mark" {
-		return ""
 	}
 	return "mark"
 }

@@ -1,6 +1,11 @@
 package gpkg
 
 import (
+	_ "embed"
+	"strings"
+
+	"gyrolith/core/pattern"
+
 	"database/sql"
 	"encoding/binary"
 	"errors"
@@ -115,4 +120,30 @@ func (t *rtree) write(id int64, entries []entry, depth, said int) error {
 		}
 	}
 	return t.node.add(id, data[:nodeSize])
+}
+
+//go:embed index.sql
+var indexing string
+
+// indexName stands in the statements for the index and its triggers.
+var indexName = pattern.New(`@r(?:_\w+)?`)
+
+// index makes the spatial index of a new table, with the triggers that keep it (annex F.3).
+func (p *pack) index(table string, boxes []entry) error {
+	r := "rtree_" + table + "_geom"
+	text := indexName.ReplaceAllStringFunc(strings.ReplaceAll(indexing, "@t", quote(table)), func(name string) string {
+		return quote(r + strings.TrimPrefix(name, "@r"))
+	})
+	if _, err := p.tx.Exec(text); err != nil {
+		return err
+	}
+	if err := fillIndex(p.tx, r, boxes); err != nil {
+		return err
+	}
+	if _, err := p.tx.Exec(extensions); err != nil {
+		return err
+	}
+	_, err := p.tx.Exec("INSERT INTO gpkg_extensions VALUES (?, 'geom', 'gpkg_rtree_index', "+
+		"'http://www.geopackage.org/spec120/#extension_rtree', 'write-only')", table)
+	return err
 }

@@ -135,6 +135,7 @@ func (r *replacing) put() error {
 		if n, err := done.RowsAffected(); err != nil || n != 1 {
 			return fmt.Errorf("%d rows of the table %s are the item %s, so it can't be updated there", n, r.table, id)
 		}
+		r.p.updated++
 	}
 	return nil
 }

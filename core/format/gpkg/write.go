@@ -22,7 +22,6 @@ import (
 	"gyrolith/core/geodesy/crs"
 	"gyrolith/core/instant"
 	"gyrolith/core/nav"
-	"gyrolith/core/pattern"
 	"gyrolith/core/safefile"
 )
 
@@ -156,6 +155,10 @@ func fill(path string, fresh bool, d *nav.Dataset, opt *format.WriteOptions) (do
 			return nil, err
 		}
 	}
+	if p.updated < len(opt.Update) {
+		return nil, fmt.Errorf("%d of %d items that are to be updated stand in layers of another name, geometry or system: "+
+			"write a new file", len(opt.Update)-p.updated, len(opt.Update))
+	}
 	return done, p.tx.Commit()
 }
 
@@ -164,9 +167,6 @@ var tables string
 
 //go:embed extensions.sql
 var extensions string
-
-//go:embed index.sql
-var indexing string
 
 // create makes the tables that every GeoPackage has (annex C).
 func create(db *sql.DB) error {
@@ -190,6 +190,7 @@ type pack struct {
 
 	watch   *watch // that ends a trigger without end; nil where nothing can be ended
 	changed string // the time of change that layers get
+	updated int    // rows that have new values
 }
 
 // unknownChange is the time of change of data without any time.
@@ -578,28 +579,5 @@ func (p *pack) allowHeights(table string, l *layer.Layer) error {
 		_, err = p.tx.Exec("UPDATE gpkg_contents SET last_change = max(last_change, ?) WHERE table_name = ?", p.changed,
 			table)
 	}
-	return err
-}
-
-// indexName stands in the statements for the index and its triggers.
-var indexName = pattern.New(`@r(?:_\w+)?`)
-
-// index makes the spatial index of a new table, with the triggers that keep it (annex F.3).
-func (p *pack) index(table string, boxes []entry) error {
-	r := "rtree_" + table + "_geom"
-	text := indexName.ReplaceAllStringFunc(strings.ReplaceAll(indexing, "@t", quote(table)), func(name string) string {
-		return quote(r + strings.TrimPrefix(name, "@r"))
-	})
-	if _, err := p.tx.Exec(text); err != nil {
-		return err
-	}
-	if err := fillIndex(p.tx, r, boxes); err != nil {
-		return err
-	}
-	if _, err := p.tx.Exec(extensions); err != nil {
-		return err
-	}
-	_, err := p.tx.Exec("INSERT INTO gpkg_extensions VALUES (?, 'geom', 'gpkg_rtree_index', "+
-		"'http://www.geopackage.org/spec120/#extension_rtree', 'write-only')", table)
 	return err
 }

@@ -51,15 +51,13 @@ func attachBeside(src *format.Source, d *nav.Dataset) {
 			}
 		}
 	}
-	defer func() {
-		if n := len(d.Meta.Attachments); n > 0 {
-			d.Tell(nav.ProblemPictures, measure.Counted(n, "picture", "pictures")+" beside the file: a KMZ takes them along")
-		}
-	}()
 	d.Each(func(_ nav.Kind, it *nav.Item) {
 		attach(it.Style.Icon)
 		for i := range it.Links {
 			attach(it.Links[i].Href)
 		}
 	})
+	if n := len(d.Meta.Attachments); n > 0 {
+		d.Tell(nav.ProblemPictures, measure.Counted(n, "picture", "pictures")+" beside the file: a KMZ takes them along")
+	}
 }

@@ -39,12 +39,11 @@ type Layer struct {
 	Multi  bool // some feature has several points, lines or polygons
 	Count  int
 
-	from    *source
-	title   *format.Titling // nil where no item has titles of its source
-	of      string          // the kind that is taken; "" is every one
-	written bool            // its features are given, and not only looked at
-	named   string          // the layer that the items came from, where that is told apart
-	apart   bool
+	from  *source
+	title *format.Titling // nil where no item has titles of its source
+	of    string          // the kind that is taken; "" is every one
+	named string          // the layer that the items came from, where that is told apart
+	apart bool
 }
 
 // byGeometry and byKind are the layers.
@@ -271,7 +270,6 @@ func (l *Layer) EachRun(visit func(*Feature) error, run func(*Run) error) error 
 }
 
 func (l *Layer) each(visit func(*Feature) error, run func(*Run) error) error {
-	l.written = true
 	f := &Feature{Values: make([]string, len(l.Columns))}
 	var flat []Position
 	return l.walk(true, func(r *raw) error {
@@ -343,11 +341,7 @@ func (l *Layer) properties(f *raw, give func(attribute)) {
 	give(attribute{"name", f.item.Name, property})
 	give(attribute{"kind", f.kind, property})
 	if f.first != nil && f.item.ID == "" && f.items == 1 {
-		id := identity.LikeMade
-		if l.written {
-			id = identity.Made(f.of, f.item, f.first)
-		}
-		give(attribute{"item id", id, property})
+		give(attribute{"item id", identity.Made(f.of, f.item, f.first), property})
 	}
 	which := inColumns
 	if l.named != "" { // which says the group

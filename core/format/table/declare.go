@@ -101,9 +101,10 @@ func rowHolds(t *format.Table) (row *holds.Part, fields func(*nav.Field) bool) {
 
 // stepOf is what a notation rounds positions to.
 func stepOf(t *format.Table) holds.Step {
-	switch t.Notation {
-	case geodesy.Minutes:
-		return holds.Step{Size: 1.0 / 60_000, Words: "a thousandth of a minute"}
-	}
-	return holds.Step{}
+	return map[geodesy.Notation]holds.Step{
+		geodesy.Minutes:      {Size: 1.0 / 60_000, Words: "a thousandth of a minute"},
+		geodesy.SecondsOfArc: {Size: 1.0 / 36_000, Words: "a tenth of a second"},
+		geodesy.FlightPlan:   {Size: 1.0 / 3600, Words: "a second"},
+		geodesy.MilitaryGrid: {Size: 2 / geodesy.EquatorDegree, Words: "a metre"}, // the corner of a square of a metre
+	}[t.Notation]
 }

@@ -30,6 +30,7 @@ var Format = &format.Format{
 	Read:       read,
 	Write:      write,
 	Holds:      format.Plainly(declaration),
+	Shares:     true,
 }
 
 // declaration says what talker sentences hold.

@@ -90,15 +90,13 @@ func (a *App) applySettings(l *Line, tables []param.Table) error {
 				a.Err.Paint(console.Yellow, "settings:"), console.Show(p.Path), p.Why)
 		}
 	}
-	for _, x := range used {
-		a.fromSettings = append(a.fromSettings, fmt.Sprintf("%s %s (%s)", x.Name, strings.Join(x.Values, ", "), x.From))
-	}
-	if len(used) == 0 || l.Given("quiet") || l.Given("json") || l.Given("as-recipe") {
-		return nil
-	}
 	var words []string
 	for _, x := range used {
 		words = append(words, x.Name+" "+strings.Join(x.Values, ", "))
+		a.fromSettings = append(a.fromSettings, fmt.Sprintf("%s (%s)", words[len(words)-1], x.From))
+	}
+	if len(used) == 0 || l.Given("quiet") || l.Given("json") || l.Given("as-recipe") {
+		return nil
 	}
 	from := used[0].From
 	if here, err := os.Getwd(); err == nil {
